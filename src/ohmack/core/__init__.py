@@ -1,0 +1,1 @@
+"""The heart: pure computation on a design document. No web, no SQL, no clock, no files."""

@@ -1,0 +1,49 @@
+"""What an edit moved: key figures before and after."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+
+from ohmack.core.sections.figures import Figure
+from ohmack.core.wording import amount
+
+KEYS = (
+    "load_ohm", "power_w", "current_a", "wire", "ground_wire", "fuse_a", "drop_v", "at_amplifier_v", "target_v",
+    "sensitivity_v", "gain_db", "output_v", "source_v", "length_m", "cost",
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Moved:
+    """One figure that is not what it was."""
+
+    figure_id: str
+    name: str
+    before: str
+    after: str
+
+
+def shown(figure: Figure | None) -> str:
+    """A figure's value in words, `not known` where it has none."""
+    if figure is None or figure.value is None:
+        return "not known"
+    if isinstance(figure.value, str):
+        return figure.value
+    if figure.id == "cost":
+        return f"{figure.value:.0f} {figure.unit}"
+    return amount(figure.value, figure.unit)
+
+
+def compare(before: Mapping[str, Figure], after: Mapping[str, Figure]) -> tuple[Moved, ...]:
+    """The key figures whose shown value changed, in the order of the work."""
+    moved = []
+    for figure_id in dict.fromkeys([*before, *after]):
+        key = figure_id.rsplit("/", 1)[-1]
+        if key not in KEYS:
+            continue
+        was, now = shown(before.get(figure_id)), shown(after.get(figure_id))
+        if was != now:
+            figure = after.get(figure_id) or before[figure_id]
+            moved.append((KEYS.index(key), Moved(figure_id, figure.name, was, now)))
+    return tuple(item for _, item in sorted(moved, key=lambda pair: pair[0]))

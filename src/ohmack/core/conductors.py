@@ -1,0 +1,281 @@
+"""Conductors: size, area, resistance and ampacity of copper and copper-clad aluminium wire."""
+
+from __future__ import annotations
+
+import re
+from dataclasses import dataclass
+from functools import cache
+from math import pi, sqrt
+
+from ohmack.core.errors import UnknownName, require
+from ohmack.core.reference import Source, source, table
+
+COPPER = "copper"
+CCA = "copper_clad_aluminium"
+
+
+@dataclass(frozen=True, slots=True)
+class Conductor:
+    """One wire size of one material, at 20 °C."""
+
+    size: str
+    system: str
+    area_mm2: float
+    resistance_ohm_per_m: float
+    ampacity_a: float
+    material: str
+    resistance_source: Source
+    ampacity_source: Source
+
+    @property
+    def label(self) -> str:
+        """The size as it is said in the shop: `4 AWG`, `25 mm²`."""
+        return f"{self.size} AWG" if self.system == "AWG" else f"{self.size} mm²"
+
+
+def awg_number(size: str) -> int:
+    """The number n of the AWG formula: "4" is 4, "1/0" is 0, "2/0" is -1.
+
+    Raises:
+        UnknownName: the text is no AWG size.
+    """
+    match = re.fullmatch(r"([1-4])/0|(\d{1,2})", size.strip())
+    if not match or (match[2] and not 0 <= int(match[2]) <= 40):
+        raise UnknownName("wire size", size, "4/0 to 40 AWG")
+    return 1 - int(match[1]) if match[1] else int(match[2])
+
+
+def awg_diameter_mm(n: int) -> float:
+    """Diameter of a solid AWG conductor.
+
+    Parameters:
+        n: AWG number, 0 for 1/0, -1 for 2/0.
+
+    Returns:
+        diameter [mm].
+
+    Formula: 0.127 * 92^((36 - n) / 39). Source: ASTM B258.
+
+    >>> round(awg_diameter_mm(36), 3)
+    0.127
+    """
+    awg = table("wire", "awg")
+    return float(awg["diameter_mm_at_36"] * awg["ratio"] ** ((36 - n) / 39))
+
+
+def circle_area_mm2(diameter_mm: float) -> float:
+    """Area of a round conductor.
+
+    Parameters:
+        diameter_mm: diameter [mm].
+
+    Returns:
+        area [mm2].
+
+    Raises:
+        OutOfRange: the diameter is not above zero.
+    """
+    require("diameter_mm", diameter_mm, "mm")
+    return pi * diameter_mm**2 / 4
+
+
+def resistance_factor(temperature_c: float) -> float:
+    """How much the resistance of copper at a temperature exceeds that at 20 °C.
+
+    Parameters:
+        temperature_c: conductor temperature [c].
+
+    Returns:
+        factor, 1.0 at 20 °C.
+
+    Raises:
+        OutOfRange: outside -60 to 200 °C, where the linear law does not hold.
+
+    Formula: 1 + 0.00393 (t - 20). Source: IEC 60028.
+
+    >>> round(resistance_factor(60.0), 3)
+    1.157
+    """
+    require("temperature_c", temperature_c, "°C", above=-60, up_to=200)
+    copper = table("wire", "copper")
+    offset_k = temperature_c - copper["reference_temperature_c"]
+    return float(1 + copper["temperature_coefficient_per_k"] * offset_k)
+
+
+def copper_resistance_ohm_per_m(area_mm2: float) -> float:
+    """Resistance per metre of copper at 20 °C.
+
+    Parameters:
+        area_mm2: cross-section [mm2].
+
+    Returns:
+        resistance [ohm/m].
+
+    Raises:
+        OutOfRange: the area is not above zero.
+
+    Formula: resistivity over area. Source: IEC 60028.
+    """
+    require("area_mm2", area_mm2, "mm²")
+    return float(table("wire", "copper")["resistivity_ohm_m"] / (area_mm2 * 1e-6))
+
+
+def _in_material(base: Conductor, material: str) -> Conductor:
+    if material == COPPER:
+        return base
+    if material != CCA:
+        raise UnknownName("wire material", material, f"{COPPER}, {CCA}")
+    clad = table("wire", CCA)
+    ratio = clad["conductivity_ratio"]
+    return Conductor(
+        base.size,
+        base.system,
+        base.area_mm2,
+        base.resistance_ohm_per_m / ratio,
+        base.ampacity_a * sqrt(ratio),  # equal heat in the same insulation: I²R constant
+        material,
+        clad["source"],
+        clad["source"],
+    )
+
+
+@cache
+def _awg(size: str) -> Conductor:
+    area_mm2 = circle_area_mm2(awg_diameter_mm(awg_number(size)))
+    rows = dict(table("wire", "ampacity_awg")["rows"])
+    if size not in rows:
+        raise UnknownName("wire size", f"{size} AWG", ", ".join(rows))
+    return Conductor(
+        size,
+        "AWG",
+        area_mm2,
+        copper_resistance_ohm_per_m(area_mm2),
+        float(rows[size]),
+        COPPER,
+        source("wire", "awg"),
+        source("wire", "ampacity_awg"),
+    )
+
+
+@cache
+def _metric(area_mm2: float) -> Conductor:
+    resistances = dict(table("wire", "iec_60228_class_5")["rows"])
+    if area_mm2 not in resistances:
+        raise UnknownName("wire size", f"{area_mm2:g} mm²", ", ".join(f"{a:g}" for a in resistances))
+    return Conductor(
+        f"{area_mm2:g}",
+        "mm2",
+        area_mm2,
+        resistances[area_mm2] / 1000,
+        float(dict(table("wire", "ampacity_metric")["rows"])[area_mm2]),
+        COPPER,
+        source("wire", "iec_60228_class_5"),
+        source("wire", "ampacity_metric"),
+    )
+
+
+@cache
+def conductor(size: str, material: str = COPPER) -> Conductor:
+    """Look a wire up by what is printed on it.
+
+    Parameters:
+        size: "4 AWG", "1/0 AWG", "25 mm2".
+        material: "copper" or "copper_clad_aluminium".
+
+    Returns:
+        the conductor at 20 °C.
+
+    Raises:
+        UnknownName: no such size or material.
+
+    Source: AWG by ASTM B258 area and IEC 60028 copper; metric by IEC 60228 class 5 maximum.
+    """
+    text = size.strip().replace("²", "2")
+    if match := re.fullmatch(r"(\d/0|\d{1,2})\s*(?:AWG|awg|ga|gauge)", text):
+        return _in_material(_awg(match[1]), material)
+    if match := re.fullmatch(r"(\d+(?:\.\d+)?)\s*(?:mm2|sqmm)", text):
+        return _in_material(_metric(float(match[1])), material)
+    raise UnknownName("wire size", size, "for example 4 AWG, 1/0 AWG or 25 mm²")
+
+
+def measured_conductor(strand_count: int, strand_diameter_mm: float, material: str = COPPER) -> Conductor:
+    """A wire by its counted strands, because kit labels lie.
+
+    Parameters:
+        strand_count: number of strands.
+        strand_diameter_mm: diameter of one strand [mm].
+        material: "copper" or "copper_clad_aluminium".
+
+    Returns:
+        a conductor of the counted area with the ampacity of the largest AWG size that is not bigger.
+
+    Raises:
+        OutOfRange: no strands, or a diameter that is not above zero.
+        UnknownName: thinner than 18 AWG, or an unknown material.
+
+    Source: area by geometry, resistance by IEC 60028, ampacity by ABYC E-11 of the next smaller size.
+    """
+    require("strand_count", strand_count, "strands")
+    area_mm2 = strand_count * circle_area_mm2(strand_diameter_mm)
+    smaller = [_awg(size) for size in table("wire", "awg")["sizes"] if _awg(size).area_mm2 <= area_mm2 * 1.0001]
+    if not smaller:
+        raise UnknownName("wire size", f"{area_mm2:.2f} mm²", "18 AWG (0.82 mm²) and up")
+    like = max(smaller, key=lambda c: c.area_mm2)
+    base = Conductor(
+        f"{area_mm2:.1f}",
+        "mm2",
+        area_mm2,
+        copper_resistance_ohm_per_m(area_mm2),
+        like.ampacity_a,
+        COPPER,
+        source("wire", "copper"),
+        like.ampacity_source,
+    )
+    return _in_material(base, material)
+
+
+@cache
+def sizes(system: str, material: str = COPPER) -> tuple[Conductor, ...]:
+    """All sizes of a system, smallest first.
+
+    Raises:
+        UnknownName: the system is neither "AWG" nor "mm2".
+    """
+    if system == "AWG":
+        return tuple(conductor(f"{s} AWG", material) for s in reversed(table("wire", "awg")["sizes"]))
+    if system == "mm2":
+        rows = table("wire", "iec_60228_class_5")["rows"]
+        return tuple(conductor(f"{area_mm2:g} mm2", material) for area_mm2, _ in rows)
+    raise UnknownName("wire system", system, "AWG, mm2")
+
+
+def ampacity_a(wire: Conductor, engine_space: bool) -> float:
+    """What a wire may carry where it runs.
+
+    Parameters:
+        wire: the conductor.
+        engine_space: True where any of it lies in the engine space.
+
+    Returns:
+        ampacity [a].
+
+    Source: the conductor's own, times the engine space factor of ABYC E-11 (from memory).
+    """
+    return wire.ampacity_a * (float(table("wire", "engine_space")["factor"]) if engine_space else 1.0)
+
+
+def cable_price(wire: Conductor, length_m: float) -> float:
+    """A planning price for a length of cable, in the shop's currency.
+
+    Parameters:
+        wire: the conductor.
+        length_m: length [m].
+
+    Returns:
+        price, planning value.
+
+    Source: common practice.
+    """
+    price = table("wire", "price")
+    per_m = price["base_per_m"] + price["per_mm2_m"] * wire.area_mm2
+    return float(per_m * length_m * (price["copper_clad_factor"] if wire.material == CCA else 1.0))

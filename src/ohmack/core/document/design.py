@@ -1,0 +1,133 @@
+"""The Design: intake, vehicle, parts, links, policy. It is the same JSON in the database, the file and the tests."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from enum import StrEnum
+from typing import Annotated, Literal, Self, TypeVar
+
+from pydantic import Field, model_validator
+
+from ohmack.core.document.facts import Model, Name, Note
+from ohmack.core.document.links import FeedLink, GroundLink, Link, PowerLink, RemoteLink, TapLink
+from ohmack.core.document.parts import PART_TYPES, Part, PartBase
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Vehicle
+
+FORMAT: Literal["ohmack-design"] = "ohmack-design"
+VERSION: Literal[1] = 1
+
+P = TypeVar("P", bound=PartBase)
+L = TypeVar("L")
+
+
+class Wish(StrEnum):
+    BASS = "more bass"
+    CLARITY = "clarity"
+    SCREEN = "a modern screen"
+    HIDDEN = "hidden"
+    ORIGINAL = "keep it original"
+
+
+class Keep(StrEnum):
+    """What must keep working."""
+
+    CHIMES = "chimes"
+    PARKING = "parking sensors"
+    HANDS_FREE = "hands-free"
+    WHEEL_BUTTONS = "steering-wheel buttons"
+    CAMERA = "reversing camera"
+    RECEPTION = "radio reception"
+    FADE = "fade and balance"
+
+
+class Intake(Model):
+    """What the customer wants."""
+
+    wishes: tuple[Wish, ...] = Field((), title="Wishes")
+    wishes_note: Note = Field("", title="In the customer's words")
+    must_keep: tuple[Keep, ...] = Field((), title="Must keep working")
+    budget: Annotated[float, Field(gt=0, le=1_000_000)] | None = Field(None, title="Budget")
+    reversible: bool = Field(False, title="Must be reversible")
+    later_note: Note = Field("", title="What may come later")
+
+
+class Design(Model):
+    """One immutable revision of a plan."""
+
+    format: Literal["ohmack-design"] = FORMAT
+    version: Literal[1] = VERSION
+    title: Name = ""
+    intake: Intake = Field(default_factory=Intake)
+    vehicle: Vehicle
+    parts: tuple[Part, ...] = Field((), max_length=100)
+    links: tuple[Link, ...] = Field((), max_length=200)
+    policy: Policy = Field(default_factory=Policy)
+
+    def parts_of(self, kind: type[P]) -> Iterator[P]:
+        """The parts of one kind, in order."""
+        return (part for part in self.parts if isinstance(part, kind))
+
+    def part(self, part_id: str) -> Part | None:
+        """A part by id."""
+        return next((part for part in self.parts if part.id == part_id), None)
+
+    def links_of(self, kind: type[L]) -> Iterator[L]:
+        """The links of one kind, in order."""
+        return (link for link in self.links if isinstance(link, kind))
+
+    @model_validator(mode="after")
+    def _ids_are_unique_and_known(self) -> Self:
+        vehicle = self.vehicle
+        groups: list[tuple[str, list[str]]] = [
+            ("part", [p.id for p in self.parts]),
+            ("link", [link.id for link in self.links]),
+            ("battery", [b.id for b in vehicle.supply.batteries]),
+            ("speaker", [s.id for s in vehicle.speakers]),
+            ("feed", [f.id for f in vehicle.feeds]),
+            ("ground point", [g.id for g in vehicle.ground_points]),
+            ("passage", [p.id for p in vehicle.passages]),
+            ("radio channel", [c.id for c in vehicle.radio.channels]),
+        ]
+        every = [name for _, ids in groups for name in ids] + [vehicle.radio.id]
+        if twice := sorted({name for name in every if every.count(name) > 1}):
+            raise ValueError(f"two things share the id {', '.join(twice)}")
+        known = dict(groups)
+        for kind in PART_TYPES:
+            known[kind] = [p.id for p in self.parts if p.kind == kind]
+        known["switch-on source"] = known["feed"] + known["converter"]
+        for link in self.links:
+            for group, name in (*required_ends(link), *optional_ends(link)):
+                if name not in known[group]:
+                    raise ValueError(f"link {link.id} names the {group} “{name}”, which is not in the design")
+        for speaker in vehicle.speakers:
+            if speaker.channel_id is not None and speaker.channel_id not in known["radio channel"]:
+                raise ValueError(
+                    f"speaker {speaker.id} names the radio channel “{speaker.channel_id}”, which is absent"
+                )
+        return self
+
+
+def required_ends(link: Link) -> Iterator[tuple[str, str]]:
+    """(group, id) of everything a link cannot do without."""
+    for field, kind in (("amplifier_id", "amplifier"), ("converter_id", "converter"), ("driver_id", "subwoofer")):
+        if (name := getattr(link, field, None)) is not None:
+            yield kind, name
+    if isinstance(link, PowerLink):
+        yield "battery", link.battery_id
+    if isinstance(link, GroundLink):
+        yield "ground point", link.ground_point_id
+    if isinstance(link, FeedLink):
+        yield "feed", link.feed_id
+    if isinstance(link, RemoteLink):
+        yield "switch-on source", link.source_id
+    if isinstance(link, TapLink):
+        yield from (("radio channel", channel) for channel in link.channel_ids)
+
+
+def optional_ends(link: Link) -> Iterator[tuple[str, str]]:
+    """(group, id) of what a link names but survives without."""
+    if isinstance(link, (PowerLink, FeedLink)) and link.fuse and link.fuse.holder_id:
+        yield "fuse holder", link.fuse.holder_id
+    if isinstance(link, FeedLink) and link.ground_point_id:
+        yield "ground point", link.ground_point_id

@@ -1,0 +1,155 @@
+"""Edits: the one way a design changes. Forms, remedies and files all speak it."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Iterable, Sequence
+from typing import Any, Literal
+
+from pydantic import Field, ValidationError
+
+from ohmack.core.document.design import Design, required_ends
+from ohmack.core.document.facts import Model
+from ohmack.core.document.paths import parent_of, steps
+from ohmack.core.errors import BadDocument, UnknownName
+
+
+class Edit(Model):
+    """One change: `set` a value at a path, `add` an item to a list, `remove` an item by id."""
+
+    op: Literal["set", "add", "remove"] = "set"
+    path: str = Field(max_length=300)
+    value: Any = None
+
+
+LISTS = {
+    "parts",
+    "links",
+    "vehicle/speakers",
+    "vehicle/feeds",
+    "vehicle/ground_points",
+    "vehicle/passages",
+    "vehicle/radio/channels",
+}
+
+
+def _walk(tree: Any, parts: Sequence[str], path: str) -> Any:
+    for step in parts:
+        if isinstance(tree, dict) and step in tree:
+            tree = tree[step]
+        elif isinstance(tree, list):
+            named = [item for item in tree if isinstance(item, dict) and item.get("id") == step]
+            if named:
+                tree = named[0]
+            elif step.isdigit() and int(step) < len(tree):
+                tree = tree[int(step)]
+            else:
+                raise UnknownName("item", step)
+        else:
+            raise UnknownName("path", path[:120])
+    return tree
+
+
+def _set(tree: dict[str, Any], design: Design, edit: Edit) -> None:
+    parent_of(design, edit.path)
+    *head, last = steps(edit.path)
+    if not head and last in ("format", "version"):
+        raise UnknownName("path", edit.path)
+    parent = _walk(tree, head, edit.path)
+    if not isinstance(parent, dict):
+        raise UnknownName("path", edit.path[:120])
+    parent[last] = edit.value
+
+
+def _remove(tree: dict[str, Any], design: Design, edit: Edit) -> None:
+    *head, item_id = steps(edit.path)
+    if "/".join(head) not in LISTS:
+        raise UnknownName("list", "/".join(head))
+    items = _walk(tree, head, edit.path)
+    kept = [item for item in items if item.get("id") != item_id]
+    if len(kept) == len(items):
+        raise UnknownName("item", item_id)
+    items[:] = kept
+    if head == ["links"]:
+        return
+    for link in tree["links"]:  # what a link survives without is only unset
+        if (link.get("fuse") or {}).get("holder_id") == item_id:
+            link["fuse"]["holder_id"] = None
+        if link["kind"] == "feed" and link["ground_point_id"] == item_id:
+            link["ground_point_id"] = None
+    gone = {link.id for link in design.links if item_id in {name for _, name in required_ends(link)}}
+    tree["links"] = [link for link in tree["links"] if link["id"] not in gone]
+    for speaker in tree["vehicle"]["speakers"]:
+        if speaker["channel_id"] == item_id:
+            speaker["channel_id"] = None
+
+
+def apply_edits(design: Design, edits: Iterable[Edit]) -> Design:
+    """A new design with the edits applied, validated as a whole; the old one is untouched.
+
+    Raises:
+        UnknownName: a path leads nowhere.
+        BadDocument: the result breaks a rule of the document; its places say where and why.
+    """
+    current = design
+    for edit in edits:
+        tree = current.model_dump(mode="json")
+        if edit.op == "set":
+            _set(tree, current, edit)
+        elif edit.op == "add":
+            if edit.path not in LISTS:
+                raise UnknownName("list", edit.path)
+            _walk(tree, edit.path.split("/"), edit.path).append(edit.value)
+        else:
+            _remove(tree, current, edit)
+        current = read_tree(tree)
+    return current
+
+
+def read_tree(tree: Any) -> Design:
+    """Validate a plain tree as a design.
+
+    Raises:
+        BadDocument: with a list of places and reasons.
+    """
+    try:
+        return Design.model_validate_json(json.dumps(tree))
+    except ValidationError as error:
+        raise BadDocument(places_of(error)) from None
+
+
+def places_of(error: ValidationError) -> tuple[tuple[str, str], ...]:
+    """Places and reasons of a validation error, in plain sentences."""
+    skip = {"amplifier", "subwoofer", "box", "converter", "fuse holder", "accessory"} | {
+        "power", "ground", "speaker", "tap", "line", "remote", "feed",
+    }  # fmt: skip
+    places = []
+    for item in error.errors(include_url=False):
+        place = "/".join(str(step) for step in item["loc"] if step not in skip) or "design"
+        places.append((place, sentence(item)))
+    return tuple(places)
+
+
+def sentence(item: Any) -> str:
+    """One validation error as a person would say it."""
+    context = item.get("ctx", {})
+    kind = item["type"]
+    table = {
+        "greater_than": "must be more than {gt:g}",
+        "greater_than_equal": "must be {ge:g} or more",
+        "less_than": "must be less than {lt:g}",
+        "less_than_equal": "must be {le:g} or less",
+        "missing": "is missing",
+        "extra_forbidden": "is not known here",
+        "finite_number": "must be a finite number",
+        "string_too_long": "is longer than {max_length} characters",
+        "too_long": "has more than {max_length} items",
+        "too_short": "needs at least {min_length} items",
+    }
+    if kind in table:
+        return table[kind].format(**context)
+    if kind == "value_error":
+        return str(context.get("error", item["msg"]))
+    if kind in ("enum", "literal_error"):
+        return f"must be one of {context.get('expected', '')}"
+    return str(item["msg"])

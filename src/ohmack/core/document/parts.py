@@ -1,0 +1,141 @@
+"""Parts placed in a design. Each is a snapshot of catalogue data, so that an old job never changes."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from ohmack.core.document.facts import Basis, Identifier, Model, Name, Position
+from ohmack.core.document.vehicle import StatedAs
+
+Watts = Annotated[float, Field(gt=0, le=20000)]
+Impedance = Annotated[float, Field(gt=0, le=64)]
+Money = Annotated[float, Field(ge=0, le=1_000_000)]
+LineVolts = Annotated[float, Field(gt=0, le=100)]
+SmallAmperes = Annotated[float, Field(ge=0, le=100)]
+
+
+class Phase(StrEnum):
+    NOW = "now"
+    LATER = "later"
+
+
+class PartBase(Model):
+    id: Identifier
+    name: Name = Field(title="Name")
+    maker: Name = Field("", title="Maker")
+    price: Money | None = Field(None, title="Price")
+    basis: Basis = Field(Basis.DOCUMENTED, title="Data are")
+    phase: Phase = Phase.NOW
+    position: Position | None = None
+    catalogue_id: int | None = None
+
+
+class Rating(Model):
+    load_ohm: Impedance
+    power_w: Watts
+
+
+class AmplifierClass(StrEnum):
+    D = "D"
+    AB = "AB"
+
+
+class Amplifier(PartBase):
+    """An amplifier with one output in use (mono, or one bridged pair)."""
+
+    kind: Literal["amplifier"] = "amplifier"
+    amplifier_class: AmplifierClass = Field(AmplifierClass.D, title="Class")
+    ratings: tuple[Rating, ...] = Field(min_length=1, max_length=8, title="RMS power at 14.4 V by load")
+    lowest_load_ohm: Impedance = Field(title="Lowest permitted load")
+    regulated: bool = Field(True, title="Regulated supply")
+    efficiency: Annotated[float, Field(gt=0.1, le=1)] | None = Field(None, title="Efficiency at full power")
+    idle_current_a: SmallAmperes = Field(0.8, title="Idle current")
+    fuses_a: tuple[Annotated[float, Field(gt=0, le=500)], ...] = Field((), max_length=6, title="Own fuses")
+    terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Power terminal takes up to")
+    sensitivity_low_v: LineVolts = Field(title="Sensitivity, most sensitive")
+    sensitivity_high_v: LineVolts = Field(title="Sensitivity, least sensitive")
+    remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
+    noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Input noise")
+
+    @model_validator(mode="after")
+    def _sensitivity_runs_up(self) -> Self:
+        if self.sensitivity_low_v > self.sensitivity_high_v:
+            raise ValueError("the most sensitive setting must be the smaller voltage")
+        if len({rating.load_ohm for rating in self.ratings}) != len(self.ratings):
+            raise ValueError("two ratings for one load")
+        return self
+
+
+class VoiceCoil(Model):
+    impedance_ohm: Impedance = Field(title="Coil impedance")
+    dc_resistance_ohm: Impedance | None = Field(None, title="Coil DC resistance")
+
+
+class Subwoofer(PartBase):
+    kind: Literal["subwoofer"] = "subwoofer"
+    coils: tuple[VoiceCoil, ...] = Field(min_length=1, max_length=4, title="Voice coils")
+    power_rms_w: Watts = Field(title="RMS power, whole driver")
+    sensitivity_db: Annotated[float, Field(ge=60, le=120)] | None = Field(None, title="Sensitivity, 1 W at 1 m")
+    size: Name = Field("", title="Size")
+
+
+class Box(PartBase):
+    kind: Literal["box"] = "box"
+    box_type: Literal["closed", "vented"] = Field("closed", title="Box")
+    net_volume_l: Annotated[float, Field(gt=0, le=1000)] = Field(title="Net volume")
+    tuning_hz: Annotated[float, Field(gt=5, le=200)] | None = Field(None, title="Tuned to")
+    mass_kg: Annotated[float, Field(gt=0, le=300)] = Field(title="Mass with driver")
+    length_m: Annotated[float, Field(gt=0, le=3)] = Field(0.4, title="Length along the car")
+    width_m: Annotated[float, Field(gt=0, le=3)] = Field(0.5, title="Width across the car")
+
+
+class Converter(PartBase):
+    """An active speaker-level to line-level converter."""
+
+    kind: Literal["converter"] = "converter"
+    input_limit_v: LineVolts = Field(title="Input takes up to")
+    input_stated_as: StatedAs = Field(StatedAs.RMS, title="Input stated as")
+    gain_low_db: Annotated[float, Field(ge=-80, le=40)] = Field(title="Lowest gain")
+    gain_high_db: Annotated[float, Field(ge=-80, le=40)] = Field(title="Highest gain")
+    output_limit_v: LineVolts = Field(title="Clean output up to")
+    supply_current_a: SmallAmperes = Field(0.3, title="Draws")
+    fuse_a: Annotated[float, Field(gt=0, le=30)] = Field(5, title="Feed fuse")
+    remote_out_limit_a: SmallAmperes | None = Field(None, title="Remote output gives")
+    senses_audio: bool = Field(False, title="Switches on by audio")
+    noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Output noise")
+
+    @model_validator(mode="after")
+    def _gain_runs_up(self) -> Self:
+        if self.gain_low_db > self.gain_high_db:
+            raise ValueError("the lowest gain must not be above the highest")
+        return self
+
+
+class FuseHolder(PartBase):
+    kind: Literal["fuse holder"] = "fuse holder"
+    family: Literal["blade", "maxi", "strip"] = Field("strip", title="Takes fuses")
+    terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Holder takes wire up to")
+
+
+class Accessory(PartBase):
+    kind: Literal["accessory"] = "accessory"
+    category: Literal["capacitor", "display", "bracket", "adapter", "consumables"] = Field(
+        "consumables", title="What it is"
+    )
+
+
+Part = Annotated[
+    Amplifier | Subwoofer | Box | Converter | FuseHolder | Accessory,
+    Field(discriminator="kind"),
+]
+PART_TYPES: dict[str, type[PartBase]] = {
+    "amplifier": Amplifier,
+    "subwoofer": Subwoofer,
+    "box": Box,
+    "converter": Converter,
+    "fuse holder": FuseHolder,
+    "accessory": Accessory,
+}

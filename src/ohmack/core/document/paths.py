@@ -1,0 +1,116 @@
+"""Paths into a design: `vehicle/supply/post_running_v/value`, `parts/amp/price`; items of a list go by their id."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+from pydantic import BaseModel
+
+from ohmack.core.document.design import Design
+from ohmack.core.document.facts import Fact
+from ohmack.core.errors import UnknownName
+
+
+def steps(path: str) -> list[str]:
+    """The steps of a path.
+
+    Raises:
+        UnknownName: an empty path or an empty step.
+    """
+    parts = path.split("/")
+    if not all(parts) or len(parts) > 10:
+        raise UnknownName("path", path[:120])
+    return parts
+
+
+def _index(items: tuple[Any, ...], step: str) -> int:
+    for number, item in enumerate(items):
+        if getattr(item, "id", None) == step:
+            return number
+    if step.isdigit() and int(step) < len(items) and not hasattr(items[int(step)], "id"):
+        return int(step)
+    raise UnknownName("item", step)
+
+
+def get(root: Any, path: str) -> Any:
+    """The value at a path.
+
+    Raises:
+        UnknownName: the path leads nowhere.
+    """
+    here = root
+    for step in steps(path):
+        if isinstance(here, BaseModel) and step in type(here).model_fields:
+            here = getattr(here, step)
+        elif isinstance(here, tuple):
+            here = here[_index(here, step)]
+        else:
+            raise UnknownName("path", path[:120])
+    return here
+
+
+def parent_of(root: Any, path: str) -> tuple[BaseModel, str]:
+    """The model that holds the last step of a path, and the step.
+
+    Raises:
+        UnknownName: the path leads nowhere, or its last step is no field of a model.
+    """
+    *head, last = steps(path)
+    parent = get(root, "/".join(head)) if head else root
+    if not isinstance(parent, BaseModel) or last not in type(parent).model_fields:
+        raise UnknownName("path", path[:120])
+    return parent, last
+
+
+def unit_field(path: str) -> str:
+    """The field name that carries the unit of a path: the fact's own name for its value and ends.
+
+    >>> unit_field("vehicle/supply/post_running_v/value")
+    'post_running_v'
+    """
+    parts = steps(path)
+    return parts[-2] if parts[-1] in ("value", "low", "high") and len(parts) > 1 else parts[-1]
+
+
+def replace(root: BaseModel, path: str, value: Any) -> Any:
+    """A copy of the model with one already valid value replaced; nothing is validated again.
+
+    Raises:
+        UnknownName: the path leads nowhere.
+    """
+    return _replace(root, steps(path), value)
+
+
+def _replace(here: Any, parts: list[str], value: Any) -> Any:
+    if not parts:
+        return value
+    step, rest = parts[0], parts[1:]
+    if isinstance(here, BaseModel) and step in type(here).model_fields:
+        return here.model_copy(update={step: _replace(getattr(here, step), rest, value)})
+    if isinstance(here, tuple):
+        index = _index(here, step)
+        return (*here[:index], _replace(here[index], rest, value), *here[index + 1 :])
+    raise UnknownName("path", "/".join(parts)[:120])
+
+
+def facts(root: Any, prefix: str = "") -> Iterator[tuple[str, Fact[Any], BaseModel, str]]:
+    """Every fact below a model: (path, fact, the model that owns it, its field name)."""
+    for field in type(root).model_fields:
+        value = getattr(root, field)
+        path = f"{prefix}/{field}" if prefix else field
+        if isinstance(value, Fact):
+            yield path, value, root, field
+        elif isinstance(value, BaseModel):
+            yield from facts(value, path)
+        elif isinstance(value, tuple):
+            for number, item in enumerate(value):
+                if isinstance(item, BaseModel):
+                    yield from facts(item, f"{path}/{getattr(item, 'id', number)}")
+
+
+def design_facts(design: Design) -> Iterator[tuple[str, Fact[Any], BaseModel, str]]:
+    """Every fact of a design; parts and intake carry none."""
+    yield from facts(design.vehicle, "vehicle")
+    for link in design.links:
+        yield from facts(link, f"links/{link.id}")

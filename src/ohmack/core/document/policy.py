@@ -1,0 +1,41 @@
+"""The shop's schools and limits. Every number here is a policy default, changeable on the policy page."""
+
+from __future__ import annotations
+
+from typing import Annotated, Literal
+
+from pydantic import Field
+
+from ohmack.core.document.facts import Model
+from ohmack.core.document.vehicle import GroundKind
+
+Fraction = Annotated[float, Field(ge=0, le=1)]
+
+
+class Policy(Model):
+    """Limits and schools; defaults are common practice."""
+
+    drop_limit_v: Annotated[float, Field(gt=0, le=3)] = Field(0.50, title="Voltage drop allowed around the loop")
+    fuse_distance_m: Annotated[float, Field(gt=0, le=2)] = Field(0.45, title="Main fuse from the post, at most")
+    current_school: Literal["calculated", "amplifier fuses"] = Field("calculated", title="Design current")
+    fuse_headroom: Annotated[float, Field(gt=0.3, le=1)] = Field(0.8, title="Design current over fuse rating")
+    tone_dbfs: Annotated[float, Field(ge=-40, le=0)] = Field(0.0, title="Test tone level")
+    tone_hz: Annotated[float, Field(ge=20, le=2000)] = Field(50.0, title="Test tone frequency")
+    overlap_db: Annotated[float, Field(ge=0, le=15)] = Field(0.0, title="Overlap")
+    ground_school: GroundKind = Field(GroundKind.STUD, title="Grounding school")
+    ground_lead_max_m: Annotated[float, Field(gt=0, le=3)] = Field(0.5, title="Ground lead, at most")
+    wire_system: Literal["AWG", "mm2"] = Field("AWG", title="Wire sizes")
+    length_unit: Literal["m", "ft"] = Field("m", title="Lengths")
+    currency: Annotated[str, Field(max_length=8)] = Field("EUR", title="Currency")
+    rise_m: Annotated[float, Field(ge=0, le=2)] = Field(0.3, title="Rise at each end")
+    slack_fraction: Fraction = Field(0.05, title="Slack")
+    efficiency_class_d: Annotated[float, Field(gt=0.1, le=1)] = Field(0.80, title="Class D efficiency at full power")
+    efficiency_class_ab: Annotated[float, Field(gt=0.1, le=1)] = Field(0.55, title="Class AB efficiency at full power")
+    hot_conductor_c: Annotated[float, Field(ge=20, le=105)] = Field(60.0, title="Hot conductor")
+    match_low: Annotated[float, Field(gt=0, le=1)] = Field(0.75, title="Least amplifier power over driver power")
+    match_high: Annotated[float, Field(ge=1, le=4)] = Field(1.5, title="Most amplifier power over driver power")
+    separation_m: Annotated[float, Field(ge=0, le=2)] = Field(0.3, title="Signal from power, at least")
+    speaker_loss_db: Annotated[float, Field(gt=0, le=3)] = Field(0.2, title="Loss in speaker wire, at most")
+    feed_fuse_distance_m: Annotated[float, Field(gt=0, le=2)] = Field(
+        0.15, title="Converter fuse from its feed, at most"
+    )

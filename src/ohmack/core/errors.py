@@ -1,0 +1,72 @@
+"""One tree of errors for the core; each carries fields, so that the web can put the sentence at its place."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import inf
+
+
+class OhmackError(Exception):
+    """Root of everything the core raises on purpose."""
+
+
+@dataclass
+class OutOfRange(OhmackError):
+    """A number outside the range a model is valid for."""
+
+    parameter: str
+    value: float
+    unit: str
+    allowed: str
+
+    def __str__(self) -> str:
+        return f"{self.parameter} is {self.value:g} {self.unit}; allowed is {self.allowed}."
+
+
+@dataclass
+class NoOperatingPoint(OhmackError):
+    """A constant-power load asks for more than the source can deliver through the wire."""
+
+    parameter: str
+    wanted_power_w: float
+    source_v: float
+
+    def __str__(self) -> str:
+        return (
+            f"{self.wanted_power_w:.0f} W cannot be drawn through this wire from {self.source_v:.2f} V: "
+            "the voltage collapses before the power is reached."
+        )
+
+
+@dataclass
+class UnknownName(OhmackError):
+    """A size, family, port or path that does not exist."""
+
+    parameter: str
+    name: str
+    known: str = ""
+
+    def __str__(self) -> str:
+        tail = f" Known are: {self.known}." if self.known else ""
+        return f"{self.parameter} “{self.name}” is not known.{tail}"
+
+
+@dataclass
+class BadDocument(OhmackError):
+    """A design document that cannot be read; `places` lists where and why."""
+
+    places: tuple[tuple[str, str], ...]
+
+    def __str__(self) -> str:
+        return "; ".join(f"{place}: {reason}" for place, reason in self.places)
+
+
+def require(parameter: str, value: float, unit: str, above: float = 0.0, up_to: float = inf) -> None:
+    """Refuse a value outside (above, up_to]; NaN is refused too.
+
+    Raises:
+        OutOfRange: the value is not above `above`, or is more than `up_to`, or is no number.
+    """
+    if not (above < value <= up_to and value < inf):
+        limit = f"more than {above:g} {unit}" + ("" if up_to == inf else f" and at most {up_to:g} {unit}")
+        raise OutOfRange(parameter, value, unit, limit)

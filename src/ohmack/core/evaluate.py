@@ -1,0 +1,83 @@
+"""The only door: a design goes in, an evaluation comes out. Pure and deterministic."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field, replace
+
+from ohmack.core.changes import Moved, compare
+from ohmack.core.document import Design
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.rules import Finding, Severity, run_rules
+from ohmack.core.sections.figures import Book, Figure
+from ohmack.core.sections.loads import compute_load
+from ohmack.core.sections.paper import compute_cost, fuse_list, wire_list
+from ohmack.core.sections.power import compute_supplies
+from ohmack.core.sections.results import Results
+from ohmack.core.sections.runs import lay_out
+from ohmack.core.sections.signal import compute_signal, compute_source, compute_source_power, signal_ways
+from ohmack.core.sections.small_wiring import compute_feeds, compute_speaker_cable, compute_switch_on
+from ohmack.core.sensitivity import Measure, sweep
+from ohmack.core.verdict import Verdict, judge
+
+
+@dataclass(frozen=True)
+class Evaluation:
+    """Everything Ohmack says about one design."""
+
+    design: Design
+    figures: dict[str, Figure]
+    findings: tuple[Finding, ...]
+    results: Results
+    measure_first: tuple[Measure, ...] | None = None
+    moved: tuple[Moved, ...] = ()
+    verdict: Verdict = field(default_factory=Verdict)
+
+    def count(self, severity: Severity, stage: str | None = None) -> int:
+        """How many findings of a severity, in one stage or in all."""
+        return sum(f.severity is severity and (stage is None or f.stage == stage) for f in self.findings)
+
+    def figure(self, figure_id: str) -> Figure | None:
+        """A figure by id."""
+        return self.figures.get(figure_id)
+
+
+def _once(design: Design) -> Evaluation:
+    results = Results(Book(design))
+    book = results.book
+    results.runs = lay_out(book)
+    results.loads = [compute_load(book, link) for link in design.links_of(SpeakerLink)]
+    results.supplies = compute_supplies(book, results.runs, results.loads)
+    results.source = compute_source(book)
+    compute_source_power(book, results.source)
+    loads = {load.amplifier.id: load for load in results.loads}
+    supplies = {supply.amplifier.id: supply for supply in results.supplies}
+    results.signals = [
+        compute_signal(book, way, results.source, loads.get(way[0].id), supplies.get(way[0].id))
+        for way in signal_ways(design)
+    ]
+    results.switch_ons = compute_switch_on(book)
+    results.feeds = compute_feeds(book)
+    results.cables = [compute_speaker_cable(book, results.runs[load.link.id], load) for load in results.loads]
+    results.cost = compute_cost(book, results.runs, results.supplies, results.cables)
+    results.wire_rows = wire_list(book, results.runs, results.supplies, results.cables)
+    results.fuse_rows = fuse_list(results.supplies, results.feeds)
+    return Evaluation(design, book.figures, run_rules(results), results)
+
+
+def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None = None) -> Evaluation:
+    """Figures, findings and verdict of a design.
+
+    Parameters:
+        design: the design.
+        sweep_facts: also vary every assumed fact over its range and list what would flip.
+        before: an earlier revision; the evaluation then says which key figures moved.
+
+    Returns:
+        the evaluation; its verdict counts open facts only after a sweep.
+    """
+    evaluation = _once(design)
+    if before is not None:
+        evaluation = replace(evaluation, moved=compare(_once(before).figures, evaluation.figures))
+    if sweep_facts:
+        evaluation = replace(evaluation, measure_first=sweep(design, evaluation, _once))
+    return replace(evaluation, verdict=judge(evaluation))

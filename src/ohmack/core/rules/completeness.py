@@ -1,0 +1,93 @@
+"""Is everything there that the figures need?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ohmack.core.document.parts import Amplifier, Converter
+from ohmack.core.reference import PRACTICE
+from ohmack.core.rules.finding import Draft, Remedy, rule, stop, watch
+from ohmack.core.sections.results import Results
+from ohmack.core.wording import digits, listed, trimmed
+
+
+@rule("fact-missing", "survey", PRACTICE)
+def fact_missing(results: Results) -> Iterator[Draft]:
+    """A fact that a figure needs is not known."""
+    needed: dict[str, tuple[str, list[str]]] = {}
+    for figure in results.book.figures.values():
+        for gap in figure.missing:
+            needed.setdefault(gap.path, (gap.name, []))[1].append(figure.name.lower())
+    for path, (name, figures) in needed.items():
+        unique = list(dict.fromkeys(figures))
+        shown = listed([*unique[:3], f"{len(unique) - 3} more"] if len(unique) > 3 else unique)
+        yield stop(
+            path, f"Not known: {name}", f"Without it there is no figure for {shown}.", Remedy("Enter it", path=path)
+        )
+
+
+@rule("link-missing", "plan", PRACTICE)
+def link_missing(results: Results) -> Iterator[Draft]:
+    """A part is not connected to what it needs."""
+    design = results.design
+    for amplifier in design.parts_of(Amplifier):
+        absent = [
+            name
+            for kind, name in (
+                ("power", "power wire"),
+                ("ground", "ground lead"),
+                ("speaker", "speaker wire"),
+                ("remote", "switch-on"),
+                ("line", "signal"),
+            )
+            if not any(
+                link.kind == kind and getattr(link, "amplifier_id", None) == amplifier.id for link in design.links
+            )
+        ]
+        if absent:
+            yield stop(
+                amplifier.id,
+                f"{amplifier.name} has no {listed(absent)}",
+                "Lay the missing wires in Plan; until then there is nothing to size.",
+                Remedy("Wire it up", path=f"connect:{amplifier.id}"),
+            )
+    for converter in design.parts_of(Converter):
+        absent = [
+            name
+            for kind, name in (("tap", "signal pickup"), ("feed", "feed of its own"))
+            if not any(
+                link.kind == kind and getattr(link, "converter_id", None) == converter.id for link in design.links
+            )
+        ]
+        if absent:
+            yield stop(
+                converter.id,
+                f"{converter.name} has no {listed(absent)}",
+                "An active converter needs constant 12 V with its own fuse, a ground, and a signal.",
+                Remedy("Wire it up", path=f"connect:{converter.id}"),
+            )
+
+
+@rule("figure-refused", "supply", PRACTICE)
+def figure_refused(results: Results) -> Iterator[Draft]:
+    """A model was asked outside its range."""
+    seen = set()
+    for figure in results.book.figures.values():
+        if figure.refused and figure.refused not in seen:
+            seen.add(figure.refused)
+            yield stop(figure.id, f"No figure for {figure.name.lower()}", figure.refused)
+
+
+@rule("speaker-reading", "survey", PRACTICE)
+def speaker_reading(results: Results) -> Iterator[Draft]:
+    """A speaker's DC resistance does not fit its nominal impedance."""
+    for speaker in results.design.vehicle.speakers:
+        nominal, read = speaker.impedance_ohm.value, speaker.dc_resistance_ohm.value
+        if nominal and read and not 0.75 * nominal <= read <= 1.05 * nominal:
+            yield watch(
+                speaker.id,
+                f"{speaker.name} reads {digits(read)} Ω against {trimmed(nominal)} Ω nominal",
+                f"A {trimmed(nominal)} Ω speaker reads {digits(0.75 * nominal)} to {digits(1.05 * nominal)} Ω with the "
+                "leads zeroed. Check the plug is off at both ends, or the nominal is another one.",
+                Remedy("Look at the fact", path=f"vehicle/speakers/{speaker.id}/impedance_ohm"),
+            )

@@ -1,0 +1,260 @@
+"""Rules on wire, fuse, drop and ground."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ohmack.core.conductors import ampacity_a
+from ohmack.core.document import Design
+from ohmack.core.document.links import FeedLink, PowerLink
+from ohmack.core.document.vehicle import GroundKind, SupplyKind
+from ohmack.core.protection import best_fuse
+from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
+from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.sections.power import SupplyResult
+from ohmack.core.sections.results import Results
+from ohmack.core.wording import amount
+
+ABYC = Source("ABYC E-11: the fuse protects the wire, near the source", Grade.MEMORY)
+FORBIDDEN = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)
+
+
+def _fused(design: Design) -> list[PowerLink | FeedLink]:
+    return [*design.links_of(PowerLink), *design.links_of(FeedLink)]
+
+
+def _let_choose(link_id: str, supply: SupplyResult) -> Remedy | None:
+    best = next((c for c in supply.candidates if c.best), None)
+    if best is None or best.chosen:
+        return None
+    return Remedy(f"Take {best.wire.label}", (set_to(f"links/{link_id}/wire/size", None),))
+
+
+@rule("fuse-above-ampacity", "supply", ABYC)
+def fuse_above_ampacity(results: Results) -> Iterator[Draft]:
+    """The fuse lets more through than the wire behind it may carry."""
+    for supply in results.supplies:
+        if not supply.chosen or not supply.link.fuse:
+            continue
+        smallest_a, which = supply.chosen.ampacity_a, supply.chosen.wire.label
+        rating_a = supply.chosen.fuse_a
+        if rating_a <= smallest_a:
+            continue
+        free = best_fuse(supply.family, supply.chosen.current_a or 1.0, smallest_a, results.design.policy.fuse_headroom)
+        remedy = _let_choose(supply.link.id, supply)
+        if free.rating_a <= smallest_a and free.rating_a >= (supply.chosen.current_a or 0):
+            remedy = Remedy(f"Use {free.rating_a:g} A", (set_to(f"links/{supply.link.id}/fuse/rating_a", None),))
+        yield stop(
+            supply.link.id,
+            f"{rating_a:g} A fuse on {which}, which may carry {smallest_a:.0f} A",
+            "The wire would burn before the fuse opens. The fuse protects the wire, not the amplifier.",
+            remedy,
+        )
+
+
+@rule("fuse-below-current", "supply", PRACTICE)
+def fuse_below_current(results: Results) -> Iterator[Draft]:
+    """The fuse is smaller than the design current, or has too little head-room."""
+    headroom = results.design.policy.fuse_headroom
+    for supply in results.supplies:
+        chosen = supply.chosen
+        if not chosen or chosen.current_a is None or not supply.link.fuse:
+            continue
+        free = Remedy("Let Ohmack choose the fuse", (set_to(f"links/{supply.link.id}/fuse/rating_a", None),))
+        remedy = free if supply.link.fuse.rating_a else _let_choose(supply.link.id, supply)
+        if chosen.fuse_a < chosen.current_a:
+            yield stop(
+                supply.link.id,
+                f"{chosen.fuse_a:g} A fuse for {chosen.current_a:.0f} A",
+                f"It blows at full level. {supply.limit or chosen.fuse_reason}".rstrip(".") + ".",
+                remedy,
+            )
+        elif chosen.fuse_a < chosen.current_a / headroom - 1e-9:
+            yield watch(
+                supply.link.id,
+                f"{chosen.fuse_a:g} A fuse has little head-room over {chosen.current_a:.0f} A",
+                f"The shop wants design current at {headroom:.0%} of the fuse at most. Long loud passages may open it.",
+                remedy,
+            )
+
+
+@rule("fuse-missing", "supply", ABYC)
+def fuse_missing(results: Results) -> Iterator[Draft]:
+    """A power wire has no fuse at its source."""
+    for link in _fused(results.design):
+        if link.fuse is None:
+            yield stop(
+                link.id,
+                "No fuse at the battery" if link.kind == "power" else "No fuse in the converter's feed",
+                "The lead from the source is unprotected; a fuse in or on the unit does not protect the wire to it.",
+                Remedy("Put a fuse in", (set_to(f"links/{link.id}/fuse", {}),)),
+            )
+
+
+@rule("fuse-too-far", "supply", ABYC)
+def fuse_too_far(results: Results) -> Iterator[Draft]:
+    """A fuse sits too far from its source, or nobody knows where."""
+    policy = results.design.policy
+    for link in _fused(results.design):
+        if link.fuse is None:
+            continue
+        limit_m = policy.fuse_distance_m if link.kind == "power" else policy.feed_fuse_distance_m
+        distance_m = link.fuse.from_source_m.value
+        path = f"links/{link.id}/fuse/from_source_m"
+        source = "the battery post" if link.kind == "power" else "its feed"
+        if distance_m is None:
+            yield stop(
+                link.id,
+                f"Not known: how far the fuse sits from {source}",
+                f"The shop's limit is {results.say(limit_m, 'm')}.",
+                Remedy("Enter it", path=path),
+            )
+        elif distance_m > limit_m + 1e-9:
+            yield stop(
+                link.id,
+                f"Fuse {results.say(distance_m, 'm')} from {source}",
+                f"The shop's limit is {results.say(limit_m, 'm')}: everything before the fuse is unprotected.",
+                Remedy(
+                    f"Move it to {results.say(limit_m, 'm')}",
+                    (set_to(path, {"value": limit_m, "basis": "assumed", "note": "moved to the shop's limit"}),),
+                ),
+            )
+
+
+@rule("drop-over-policy", "supply", PHYSICS)
+def drop_over_policy(results: Results) -> Iterator[Draft]:
+    """More voltage is lost than the shop allows, cold or hot."""
+    limit_v = results.design.policy.drop_limit_v
+    for supply in results.supplies:
+        drop_v, hot_v = supply.figures["drop"].value, supply.figures["hot"].value
+        if drop_v is None or not supply.chosen:
+            continue
+        label = supply.chosen.wire.label
+        remedy = _let_choose(supply.link.id, supply)
+        why = f" Nothing fits: {supply.limit}." if supply.limit else ""
+        if drop_v > limit_v + 1e-9:
+            yield stop(
+                supply.link.id,
+                f"{amount(drop_v, 'v')} lost of {amount(limit_v, 'v')} allowed",
+                f"{label} is too thin or the loop too long.{why}",
+                remedy or Remedy("See the sizes", path="stage:supply"),
+            )
+        elif hot_v is not None and hot_v > limit_v + 1e-9:
+            yield note(
+                supply.link.id,
+                f"Hot, the loss passes the limit: {amount(hot_v, 'v')}",
+                f"With the wire at {results.design.policy.hot_conductor_c:g} °C. Inside {amount(limit_v, 'v')} when cool.",
+            )
+
+
+@rule("ground-lead", "supply", PRACTICE)
+def ground_lead(results: Results) -> Iterator[Draft]:
+    """The ground lead is too small, too long or on a forbidden place."""
+    policy = results.design.policy
+    points = {g.id: g for g in results.design.vehicle.ground_points}
+    for supply in results.supplies:
+        ground, chosen = supply.ground, supply.chosen
+        if ground is None:
+            continue
+        point = points[ground.ground_point_id]
+        kind = point.kind.value
+        wire = supply.ground_wire
+        if chosen and wire and wire.area_mm2 < chosen.wire.area_mm2 * 0.995:
+            yield stop(
+                ground.id,
+                f"Ground lead {wire.label} is smaller than the {chosen.wire.label} power wire",
+                "The same current flows back. At least the size of the power wire.",
+                Remedy("Same size as power", (set_to(f"links/{ground.id}/wire/size", None),)),
+            )
+        length_m = results.runs[ground.id].length.value
+        if length_m is not None and length_m > policy.ground_lead_max_m + 1e-9 and kind is not GroundKind.BATTERY:
+            yield watch(
+                ground.id,
+                f"Ground lead {results.say(length_m, 'm')} long",
+                f"The shop keeps it under {results.say(policy.ground_lead_max_m, 'm')}: find a nearer point or measure it.",
+                Remedy("Enter the measured length", path=f"links/{ground.id}/tape_length_m"),
+            )
+        if kind is None:
+            yield stop(
+                point.id,
+                f"Not known: what {point.name} is",
+                "A stud, a factory bolt, a seat bolt? Look before you plan on it.",
+                Remedy("Enter it", path=f"vehicle/ground_points/{point.id}/kind"),
+            )
+        elif kind in FORBIDDEN:
+            yield stop(
+                point.id,
+                f"Never ground on a {kind.value}",
+                "It holds a person in a crash; its thread and torque belong to the maker.",
+                Remedy("Choose another point", path=f"links/{ground.id}/ground_point_id"),
+            )
+        elif kind is GroundKind.SELF_TAPPING:
+            yield watch(
+                point.id,
+                "Grounded by a self-tapping screw",
+                "Tolerated by some in thick metal, refused by others. Measure the drop under load.",
+            )
+        elif kind is not policy.ground_school:
+            yield note(
+                point.id,
+                f"Ground on a {kind.value}",
+                f"The shop's school is the {policy.ground_school.value}. Measure the drop under load.",
+            )
+
+
+@rule("terminal-too-small", "supply", Source("the parts' data sheets", Grade.PRACTICE))
+def terminal_too_small(results: Results) -> Iterator[Draft]:
+    """The wire does not fit a terminal or the fuse holder."""
+    for supply in results.supplies:
+        chosen = supply.chosen
+        if chosen and "does not fit" in chosen.reason:
+            yield stop(
+                supply.link.id,
+                f"{chosen.wire.label} {next(r for r in chosen.reason.split('; ') if 'does not fit' in r)}",
+                "Never trim strands to make it fit; use a reducing ferrule made for it, or another size.",
+                _let_choose(supply.link.id, supply) or Remedy("See the sizes", path="stage:supply"),
+            )
+
+
+@rule("dc-dc-limit", "supply", PRACTICE)
+def dc_dc_limit(results: Results) -> Iterator[Draft]:
+    """A DC-DC converter cannot give the current."""
+    supply = results.design.vehicle.supply
+    limit_a = supply.dc_dc_limit_a.value
+    if supply.kind is not SupplyKind.DC_DC or limit_a is None:
+        return
+    total_a = sum(s.figures["current"].value or 0 for s in results.supplies)
+    if total_a > 0.5 * limit_a:
+        draft = stop if total_a > limit_a else watch
+        yield draft(
+            "vehicle/supply/dc_dc_limit_a",
+            f"{total_a:.0f} A of audio on a DC-DC converter of {limit_a:.0f} A",
+            "The car itself needs roughly 35 to 60 A with everything on, and the limit is hard: the rest comes from a "
+            "small battery. Choose a smaller amplifier or a wiring that draws less.",
+            Remedy("See the wirings", path="stage:loads"),
+        )
+
+
+@rule("feed-fuse", "supply", ABYC)
+def feed_fuse(results: Results) -> Iterator[Draft]:
+    """The converter's feed fuse does not protect its wire or does not carry the load."""
+    for feed in results.feeds:
+        rating_a = feed.fuse.value
+        if feed.link.fuse is None or rating_a is None:
+            continue
+        carries_a = ampacity_a(feed.wire, engine_space=False)
+        remedy = Remedy("Use the maker's size", (set_to(f"links/{feed.link.id}/fuse/rating_a", None),))
+        if rating_a > carries_a:
+            yield stop(
+                feed.link.id,
+                f"{rating_a:g} A fuse on {feed.wire.label}, which may carry {carries_a:.0f} A",
+                "The wire would burn before the fuse opens.",
+                remedy,
+            )
+        if rating_a < feed.converter.supply_current_a:
+            yield stop(
+                feed.link.id,
+                f"{rating_a:g} A fuse for a converter that draws {results.say(feed.converter.supply_current_a, 'a')}",
+                "It blows.",
+                remedy,
+            )

@@ -1,0 +1,42 @@
+"""Everything computed so far, as the rules see it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from ohmack.core.document import Design
+from ohmack.core.sections.figures import Book, Figure
+from ohmack.core.sections.loads import LoadResult
+from ohmack.core.sections.paper import FuseRow, WireRow
+from ohmack.core.sections.power import SupplyResult
+from ohmack.core.sections.runs import Run
+from ohmack.core.sections.signal import SignalResult
+from ohmack.core.sections.small_wiring import ConverterFeed, SpeakerCable, SwitchOn
+from ohmack.core.wording import amount
+
+
+@dataclass
+class Results:
+    """The figures and structures of all sections."""
+
+    book: Book
+    runs: dict[str, Run] = field(default_factory=dict)
+    loads: list[LoadResult] = field(default_factory=list)
+    supplies: list[SupplyResult] = field(default_factory=list)
+    source: Figure | None = None
+    signals: list[SignalResult] = field(default_factory=list)
+    switch_ons: list[SwitchOn] = field(default_factory=list)
+    feeds: list[ConverterFeed] = field(default_factory=list)
+    cables: list[SpeakerCable] = field(default_factory=list)
+    cost: Figure | None = None
+    wire_rows: list[WireRow] = field(default_factory=list)
+    fuse_rows: list[FuseRow] = field(default_factory=list)
+
+    @property
+    def design(self) -> Design:
+        """The design under evaluation."""
+        return self.book.design
+
+    def say(self, value: float, unit: str) -> str:
+        """A value with its unit, lengths in the shop's preference."""
+        return amount(value, unit, self.design.policy.length_unit)

@@ -1,0 +1,209 @@
+"""Measure first: which assumed facts would flip a finding or a part somewhere in their range."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass
+from typing import TYPE_CHECKING, Any
+
+from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.paths import design_facts, replace
+from ohmack.core.document.vehicle import feed_pattern
+from ohmack.core.errors import OhmackError
+from ohmack.core.reference import read_toml
+from ohmack.core.rules import Severity
+from ohmack.core.wording import amount, unit_of
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluate import Evaluation
+
+PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a")
+PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
+
+
+@dataclass(frozen=True, slots=True)
+class Measure:
+    """One fact worth measuring before ordering, and what it could change."""
+
+    path: str
+    name: str
+    owner: str
+    unit: str
+    value: Any
+    low: Any
+    high: Any
+    alternatives: tuple[Any, ...]
+    stops: tuple[str, ...]
+    watches: tuple[str, ...]
+    parts: tuple[str, ...]
+    threshold: str
+    how: str
+    minutes: int
+    where: str
+
+    @property
+    def consequence(self) -> tuple[int, int, int]:
+        """Sort key, most consequential first; among equals the quickest to measure."""
+        return (-100 * bool(self.stops) - 10 * bool(self.parts), -len(self.stops) - len(self.parts), self.minutes)
+
+
+def fact_guide(field: str) -> dict[str, Any]:
+    """How a kind of fact is verified; empty where nothing is on file."""
+    found: dict[str, Any] = read_toml("facts").get(field, {})
+    return found
+
+
+def probes(design: Design, path: str, fact: Fact[Any], evaluation: Evaluation) -> list[Any]:
+    """The other values an assumed fact may turn out to have."""
+    if fact.basis is not Basis.ASSUMED:
+        return []
+    if fact.value is None:
+        if path.endswith("/tape_length_m"):
+            figure = evaluation.figure(f"{path.split('/')[1]}/length_m")
+            if figure and figure.value is not None:
+                return [PLAN_LOW * figure.value, PLAN_HIGH * figure.value]
+        return []
+    values = [] if fact.low is None or fact.high is None else [fact.low, fact.high]
+    return [v for v in (*values, *fact.alternatives) if v != fact.value]
+
+
+def _decisions(evaluation: Evaluation) -> tuple[dict[tuple[str, str], tuple[Severity, str]], dict[str, Any]]:
+    findings: dict[tuple[str, str], tuple[Severity, str]] = {
+        (f.rule, f.about): (f.severity, f.title)
+        for f in evaluation.findings
+        if f.severity is not Severity.NOTE and not f.caution
+    }
+    parts = {
+        figure_id: figure.value
+        for figure_id, figure in evaluation.figures.items()
+        if figure_id.rsplit("/", 1)[-1] in PARTS
+    }
+    return findings, parts
+
+
+def _shown(value: Any) -> str:
+    return f"{value:g} A" if isinstance(value, float) else str(value)
+
+
+def _difference(base: Evaluation, other: Evaluation) -> tuple[list[str], list[str], list[str]]:
+    """(stops, watches, parts) that flip between two evaluations, in words."""
+    was, had = _decisions(base)
+    now, has = _decisions(other)
+    stops: list[str] = []
+    watches: list[str] = []
+    for key in was.keys() | now.keys():
+        a, b = was.get(key), now.get(key)
+        if (a and a[0]) == (b and b[0]):
+            continue
+        worst = min((x for x in (a, b) if x), key=lambda x: x[0].rank)
+        words = worst[1] if b else f"no longer: {worst[1]}"
+        (stops if worst[0] is Severity.STOP else watches).append(words)
+    parts = [
+        f"{base.figures[k].name} {_shown(had[k])} → {_shown(has[k])}"
+        for k in had
+        if k in has and had[k] != has[k] and had[k] is not None and has[k] is not None
+    ]
+    return sorted(stops), sorted(watches), parts
+
+
+def _threshold(
+    design: Design, path: str, fact: Fact[Any], far: Any, base: Evaluation, once: Callable[[Design], Evaluation]
+) -> str:
+    """Where between the assumed value and the far end the decision flips, to about 2 % of the span."""
+    start = fact.value
+    if start is None and path.endswith("/tape_length_m"):
+        start = base.figures[f"{path.split('/')[1]}/length_m"].value
+    if not isinstance(start, float) or not isinstance(far, float):
+        return ""
+    near, end = start, far
+    for _ in range(6):
+        middle = (near + end) / 2
+        try:
+            flips = any(_difference(base, once(replace(design, f"{path}/value", middle))))
+        except OhmackError:
+            flips = True
+        near, end = (near, middle) if flips else (middle, end)
+    side = "above" if far > start else "below"
+    return f"{side} {amount(end, unit_of(path.rsplit('/', 1)[-1]), design.policy.length_unit)}"
+
+
+def _owner(model: Any) -> str:
+    return str(getattr(model, "name", "") or "")
+
+
+def sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation]) -> tuple[Measure, ...]:
+    """Vary every assumed fact alone over its ends and alternatives.
+
+    Parameters:
+        design: the design.
+        base: its evaluation.
+        once: evaluates one design without a sweep.
+
+    Returns:
+        the facts that flip a finding or a part, most consequential first.
+    """
+    found = list(_sweep(design, base, once))
+    return tuple(sorted(found, key=lambda m: m.consequence))
+
+
+def _sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation]) -> Iterator[Measure]:
+    for path, fact, owner, field in design_facts(design):
+        stops: dict[str, None] = {}
+        watches: dict[str, None] = {}
+        parts: dict[str, None] = {}
+        first_flip: Any = None
+        values = probes(design, path, fact, base)
+        for value in values:
+            other = once(replace(design, f"{path}/value", value))
+            s, w, p = _difference(base, other)
+            stops |= dict.fromkeys(s)
+            watches |= dict.fromkeys(w)
+            parts |= dict.fromkeys(p)
+            if first_flip is None and (s or w or p):
+                first_flip = value
+        if first_flip is None:
+            continue
+        guide = fact_guide(field)
+        low, high = (fact.low, fact.high) if fact.value is not None else (min(values), max(values))
+        title = type(owner).model_fields[field].title or field
+        yield Measure(
+            path,
+            title,
+            _owner(owner) or _end_names(base, path),
+            unit_of(field),
+            fact.value,
+            low,
+            high,
+            fact.alternatives,
+            tuple(stops),
+            tuple(watches),
+            tuple(parts),
+            _threshold(design, path, fact, first_flip, base, once),
+            guide.get("how", ""),
+            int(guide.get("minutes", 5)),
+            guide.get("where", "car"),
+        )
+
+
+def _end_names(base: Evaluation, path: str) -> str:
+    if path.startswith("links/"):
+        run = base.results.runs.get(path.split("/")[1])
+        return f"{run.start_name} to {run.end_name}" if run else ""
+    return ""
+
+
+def said(value: Any, unit: str, length_unit: str = "m") -> str:
+    """A fact's value in words.
+
+    >>> said(0.0015, "ohm")
+    '1.50 mΩ'
+    """
+    if value is None:
+        return "not known"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, tuple):
+        return feed_pattern(value)
+    if isinstance(value, (int, float)):
+        return amount(value, unit, length_unit)
+    return str(value)

@@ -1,0 +1,273 @@
+"""Starting points: a new vehicle with everything still assumed, and the links a new part needs."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ohmack.core.document import Basis, Design, Fact, Intake
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.facts import Position, Verified
+from ohmack.core.document.links import FeedLink, SpeakerLink, TapLink
+from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, Subwoofer
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import (
+    FEED_PATTERNS,
+    Battery,
+    Body,
+    Feed,
+    GroundKind,
+    GroundPoint,
+    Hand,
+    Passage,
+    Powertrain,
+    Radio,
+    RadioChannel,
+    Speaker,
+    Supply,
+    SupplyKind,
+    Tier,
+    Vehicle,
+)
+from ohmack.core.sensitivity import fact_guide
+
+# Typical outer sizes in m, common practice: length, width, wheelbase.
+TYPICAL = {Body.HATCH: (4.05, 1.75, 2.55), Body.ESTATE: (4.60, 1.80, 2.70)}
+
+
+def assumed(field: str, value: Any, **more: Any) -> Fact[Any]:
+    """A fact nobody checked, with the plausible range on file."""
+    guide = fact_guide(field)
+    if "low" in guide and not more:
+        more = {"low": min(guide["low"], value), "high": max(guide["high"], value)}
+    return Fact[Any](value=value, basis=Basis.ASSUMED, how=Verified.NOT_CHECKED, **more)
+
+
+def new_vehicle(
+    make: str,
+    model: str,
+    year: int | None,
+    body: Body,
+    hand: Hand,
+    powertrain: Powertrain = Powertrain.COMBUSTION,
+) -> Vehicle:
+    """A car of which nothing is known yet: places and values typical for its body, every one assumed.
+
+    Battery at the front left, radio in the middle of the dash, four door speakers, the usual three feeds.
+    Source: common practice.
+    """
+    length_m, width_m, wheelbase_m = TYPICAL[body]
+    nose = 0.31 * length_m  # the dash
+    side = width_m / 2 - 0.12
+    left, right = "vehicle left", "vehicle right"
+    electric = powertrain is Powertrain.ELECTRIC
+    channels = [("fl", "front left"), ("fr", "front right"), ("rl", "rear left"), ("rr", "rear right")]
+    return Vehicle(
+        make=make,
+        model=model,
+        year=year,
+        body=body,
+        hand_of_drive=hand,
+        powertrain=powertrain,
+        length_m=assumed("length_m", length_m, low=length_m - 0.3, high=length_m + 0.3),
+        width_m=assumed("width_m", width_m, low=width_m - 0.1, high=width_m + 0.1),
+        wheelbase_m=assumed("wheelbase_m", wheelbase_m, low=wheelbase_m - 0.2, high=wheelbase_m + 0.2),
+        seat_airbags=assumed("seat_airbags", True, alternatives=(False,)),
+        supply=Supply(
+            kind=SupplyKind.DC_DC if electric else SupplyKind.ALTERNATOR,
+            batteries=(
+                Battery(id="battery", name="Battery", position=Position(x_m=0.16 * length_m, y_m=-0.45), cca_a=Fact()),
+            ),
+            post_running_v=assumed("post_running_v", 14.2),
+            post_resting_v=assumed("post_resting_v", 12.6),
+            alternator_rating_a=Fact(),
+            dc_dc_limit_a=Fact(),
+            body_return_ohm=assumed("body_return_ohm", 0.0015),
+            battery_strap_ohm=assumed("battery_strap_ohm", 0.0004),
+        ),
+        radio=Radio(
+            position=Position(x_m=nose + 0.22, y_m=0),
+            tier=assumed("tier", Tier.PLAIN, alternatives=(Tier.AMPLIFIED, Tier.RING)),
+            source_voltage_v=assumed("source_voltage_v", 9.2),
+            bridged=assumed("bridged", True, alternatives=(False,)),
+            tap_low_hz=assumed("tap_low_hz", 30.0),
+            channels=tuple(RadioChannel(id=f"ch-{i}", name=name.capitalize()) for i, name in channels),
+        ),
+        speakers=tuple(
+            Speaker(
+                id=f"spk-{i}",
+                name=f"{name.capitalize()} door",
+                position=Position(x_m=(0.40 if i[0] == "f" else 0.60) * length_m, y_m=(side if i[1] == "r" else -side)),
+                channel_id=f"ch-{i}",
+                size="6.5 in" if i[0] == "f" else "5.25 in",
+                impedance_ohm=assumed("impedance_ohm", 4.0),
+            )
+            for i, name in channels
+        ),
+        feeds=(
+            Feed(
+                id="radio-constant",
+                name="Radio constant feed",
+                position=Position(x_m=nose + 0.2, y_m=-0.08),
+                live=assumed("live", FEED_PATTERNS["constant"], alternatives=(FEED_PATTERNS["accessory"],)),
+                limit_a=assumed("limit_a", 10.0, low=7.5, high=15.0),
+            ),
+            Feed(
+                id="radio-switched",
+                name="Radio switched feed",
+                position=Position(x_m=nose + 0.2, y_m=0.08),
+                live=assumed(
+                    "live",
+                    FEED_PATTERNS["accessory"],
+                    alternatives=(FEED_PATTERNS["ignition"], FEED_PATTERNS["constant"]),
+                ),
+                limit_a=assumed("limit_a", 0.5, low=0.3, high=1.0),
+            ),
+        ),
+        ground_points=(
+            GroundPoint(
+                id="ground-rear",
+                name=f"Stud in the rear, {right}",
+                position=Position(x_m=0.86 * length_m, y_m=0.42),
+                kind=assumed("kind", GroundKind.STUD, alternatives=(GroundKind.FACTORY_BOLT,)),
+            ),
+            GroundPoint(
+                id="ground-radio",
+                name="Radio ground bolt",
+                position=Position(x_m=nose + 0.12, y_m=0.15),
+                kind=assumed("kind", GroundKind.FACTORY_BOLT),
+            ),
+        ),
+        passages=(
+            Passage(
+                id="bulkhead",
+                name=f"Bulkhead grommet, {left}",
+                position=Position(x_m=nose - 0.12, y_m=-(side - 0.05)),
+                needs_drilling=assumed("needs_drilling", False, alternatives=(True,)),
+            ),
+        ),
+    )
+
+
+def new_design(title: str, vehicle: Vehicle, intake: Intake, policy: Policy) -> Design:
+    """The first revision of a job."""
+    return Design(title=title, vehicle=vehicle, intake=intake, policy=policy)
+
+
+def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
+    """The links a part still lacks, laid with sensible runs: power on the battery's side, signal on the other.
+
+    Parameters:
+        design: the design, the part already in it.
+        part_id: an amplifier or a converter; any other part needs nothing.
+
+    Returns:
+        edits that add the missing links.
+    """
+    amplifiers, converters = list(design.parts_of(Amplifier)), list(design.parts_of(Converter))
+    edits: list[Edit] = []
+    taken = {link.id for link in design.links}
+
+    def add(link_id: str, tree: dict[str, Any]) -> None:
+        number, free = 2, link_id
+        while free in taken:
+            free, number = f"{link_id}-{number}", number + 1
+        taken.add(free)
+        edits.append(Edit(op="add", path="links", value={"id": free, **tree}))
+
+    for amplifier in amplifiers:
+        if amplifier.id == part_id or any(c.id == part_id for c in converters):
+            _connect_amplifier(design, amplifier, converters, add)
+    for converter in converters:
+        if converter.id == part_id:
+            _connect_converter(design, converter, add)
+    return tuple(edits)
+
+
+def _sides(design: Design) -> tuple[float, float, float]:
+    """(x of the bulkhead, y of the power side, y of the signal side)."""
+    vehicle = design.vehicle
+    passage, battery = next(iter(vehicle.passages), None), vehicle.supply.batteries[0]
+    width_m = vehicle.width_m.value or 1.75
+    side = width_m / 2 - 0.17
+    left = battery.position.y_m <= 0 if passage is None else passage.position.y_m <= 0
+    bulkhead = passage.position.x_m if passage else 0.28 * (vehicle.length_m.value or 4.2)
+    return bulkhead, -side if left else side, side if left else -side
+
+
+def _points(*points: tuple[float, float]) -> list[dict[str, float]]:
+    return [{"x_m": round(x, 2), "y_m": round(y, 2)} for x, y in points]
+
+
+def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Converter], add: Any) -> None:
+    def lacks(kind: str) -> bool:
+        return not any(k.kind == kind and getattr(k, "amplifier_id", None) == amplifier.id for k in design.links)
+
+    bulkhead, power_y, signal_y = _sides(design)
+    place = amplifier.position or Position(x_m=3.4, y_m=0)
+    battery = design.vehicle.supply.batteries[0]
+    holder = next(design.parts_of(FuseHolder), None)
+    front = battery.position.x_m < bulkhead < place.x_m
+    if lacks("power"):
+        way = _points((battery.position.x_m, power_y), (bulkhead, power_y), (place.x_m, power_y)) if front else []
+        fuse = {
+            "holder_id": holder.id if holder else None,
+            "from_source_m": {
+                "value": 0.3,
+                "basis": "assumed",
+                "low": 0.1,
+                "high": min(0.45, design.policy.fuse_distance_m),
+            },
+        }
+        add(
+            f"power-{amplifier.id}",
+            {"kind": "power", "battery_id": battery.id, "amplifier_id": amplifier.id, "way_points": way, "fuse": fuse,
+             "engine_space": front},
+        )  # fmt: skip
+    grounds = sorted(design.vehicle.ground_points, key=lambda g: abs(g.position.x_m - place.x_m))
+    if lacks("ground") and grounds:
+        tape = {"value": 0.45, "basis": "assumed", "low": 0.3, "high": 0.5}
+        add(
+            f"ground-{amplifier.id}",
+            {"kind": "ground", "amplifier_id": amplifier.id, "ground_point_id": grounds[0].id, "tape_length_m": tape},
+        )
+    driven = {link.driver_id for link in design.links_of(SpeakerLink)}
+    free = next((d for d in design.parts_of(Subwoofer) if d.id not in driven), None)
+    if lacks("speaker") and free:
+        add(f"speaker-{free.id}", {"kind": "speaker", "amplifier_id": amplifier.id, "driver_id": free.id})
+    converter = next(iter(converters), None)
+    if lacks("line") and converter:
+        start = converter.position or design.vehicle.radio.position
+        add(
+            f"line-{amplifier.id}",
+            {"kind": "line", "converter_id": converter.id, "amplifier_id": amplifier.id,
+             "way_points": _points((start.x_m, signal_y), (place.x_m, signal_y))},
+        )  # fmt: skip
+    if lacks("remote"):
+        feed = next((f for f in design.vehicle.feeds if f.live.value and "asleep" not in f.live.value), None)
+        source = converter if converter and converter.remote_out_limit_a else feed
+        if source is not None:
+            start = source.position or design.vehicle.radio.position
+            add(
+                f"remote-{amplifier.id}",
+                {"kind": "remote", "source_id": source.id, "amplifier_id": amplifier.id,
+                 "way_points": _points((start.x_m, signal_y - 0.04), (place.x_m - 0.05, signal_y - 0.04))},
+            )  # fmt: skip
+
+
+def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
+    vehicle = design.vehicle
+    if not any(link.converter_id == converter.id for link in design.links_of(TapLink)) and vehicle.radio.channels:
+        wanted = [c.id for c in vehicle.radio.channels if c.name.lower().startswith("rear")]
+        pair = (wanted or [c.id for c in vehicle.radio.channels])[:2]
+        add(f"tap-{converter.id}", {"kind": "tap", "channel_ids": pair, "converter_id": converter.id})
+    if not any(link.converter_id == converter.id for link in design.links_of(FeedLink)) and vehicle.feeds:
+        constant = next((f for f in vehicle.feeds if f.live.value and "asleep" in f.live.value), vehicle.feeds[0])
+        ground = min(
+            vehicle.ground_points, key=lambda g: abs(g.position.x_m - vehicle.radio.position.x_m), default=None
+        )
+        add(
+            f"feed-{converter.id}",
+            {"kind": "feed", "feed_id": constant.id, "converter_id": converter.id,
+             "ground_point_id": ground.id if ground else None,
+             "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
+        )  # fmt: skip

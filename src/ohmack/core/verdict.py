@@ -1,0 +1,48 @@
+"""The one sentence on the plate: ready to order, or what stands in the way."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from typing import TYPE_CHECKING
+
+from ohmack.core.rules import Severity
+from ohmack.core.wording import count
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluate import Evaluation
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """Where the design stands, and why. `state` is one of empty, stopped, open, ready, unchecked."""
+
+    state: str = "unchecked"
+    headline: str = ""
+    detail: str = ""
+
+
+def judge(evaluation: Evaluation) -> Verdict:
+    """Ready to order: no Stop, and no assumed fact whose range would flip a Stop or a part."""
+    design = evaluation.design
+    stops, watches = evaluation.count(Severity.STOP), evaluation.count(Severity.WATCH)
+    tail = f"{count(watches, 'watch', 'watches')}" if watches else "nothing to watch"
+    if not design.parts:
+        return Verdict("empty", "Nothing planned yet", "survey first, then pick parts in Plan")
+    if stops:
+        open_facts = _open(evaluation)
+        more = f"; {count(open_facts, 'fact')} to measure first" if open_facts else ""
+        return Verdict("stopped", "Not ready to order", f"{count(stops, 'stop')}, {tail}{more}")
+    if evaluation.measure_first is None:
+        return Verdict("unchecked", "No stops", f"{tail}; checking what is only assumed")
+    open_facts = _open(evaluation)
+    if open_facts:
+        return Verdict(
+            "open",
+            "Not ready to order",
+            f"{count(open_facts, 'assumed fact')} could still change a part or stop it; {tail}",
+        )
+    return Verdict("ready", "Ready to order", tail)
+
+
+def _open(evaluation: Evaluation) -> int:
+    return sum(bool(m.stops or m.parts) for m in evaluation.measure_first or ())

@@ -1,0 +1,79 @@
+"""Numbers as an installer says them: units, digits and prefixes in one place."""
+
+from __future__ import annotations
+
+from math import floor, isfinite, log10
+
+SHOWN = {
+    "v": "V", "a": "A", "ohm": "Ω", "w": "W", "hz": "Hz", "db": "dB", "dbv": "dBV", "dbfs": "dBFS", "m": "m",
+    "mm2": "mm²", "mm": "mm", "kg": "kg", "l": "l", "c": "°C", "percent": "%", "ohm_per_m": "mΩ/m",
+}  # fmt: skip
+
+
+def unit_of(field: str) -> str:
+    """The unit at the end of a field name, or "" where it has none.
+
+    >>> unit_of("post_running_v")
+    'v'
+    """
+    for suffix in ("_dbfs", "_dbv", "_ohm", "_mm2", "_mm", "_db", "_hz", "_kg", "_v", "_a", "_w", "_m", "_l", "_c"):
+        if field.endswith(suffix):
+            return suffix[1:]
+    return ""
+
+
+def digits(value: float, significant: int = 3, most: int = 2) -> str:
+    """A number to about three significant digits, at most two decimals, without scientific notation."""
+    if not isfinite(value):
+        return "∞" if value > 0 else "−∞"
+    if value == 0:
+        return "0"
+    places = max(0, min(most, significant - 1 - floor(log10(abs(value)))))
+    return f"{value:.{places}f}".replace("-", "−")
+
+
+def trimmed(value: float) -> str:
+    """A stated number as it was stated: no trailing zeros."""
+    return f"{value:.6g}".replace("-", "−")
+
+
+def amount(value: float, unit: str, length_unit: str = "m") -> str:
+    """A value with its unit.
+
+    Parameters:
+        value: the number, in SI.
+        unit: suffix of the field name, for example "v" or "ohm".
+        length_unit: "m" or "ft", how lengths are said.
+
+    >>> amount(0.0015, "ohm")
+    '1.50 mΩ'
+    >>> amount(0.386, "v")
+    '0.39 V'
+    """
+    if unit == "ohm" and 0 < abs(value) < 0.1:
+        return f"{digits(value * 1000)} mΩ"
+    if unit == "ohm_per_m":
+        return f"{digits(value * 1000)} mΩ/m"
+    if unit == "m" and length_unit == "ft":
+        inches = round(value / 0.0254)
+        return f"{inches // 12} ft {inches % 12} in" if inches >= 12 else f"{inches} in"
+    if unit == "m":
+        return f"{value:.2f} m"
+    if unit == "v":
+        return f"{value:.2f} V"
+    if unit in ("db", "dbv", "dbfs"):
+        return f"{value:.1f} {SHOWN[unit]}".replace("-", "−")
+    if unit == "percent":
+        return f"{value:.0f} %"
+    shown = SHOWN.get(unit, unit)
+    return f"{digits(value)} {shown}".strip()
+
+
+def count(number: int, one: str, many: str = "") -> str:
+    """`1 stop`, `2 stops`."""
+    return f"{number} {one if number == 1 else many or one + 's'}"
+
+
+def listed(items: list[str]) -> str:
+    """`a`, `a and b`, `a, b and c`."""
+    return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}" if items else ""

@@ -1,0 +1,173 @@
+"""The demo jobs: a complete estate, a hatch half surveyed, an electric hatch at intake."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from importlib.resources import files
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.design import Intake, Keep, Wish
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand, Powertrain
+from ohmack.core.starting_points import connect, new_design, new_vehicle
+
+SHOP = "Nettlefold Sound & Wire, Pellmoor"
+
+
+@dataclass(frozen=True)
+class DemoJob:
+    """One job of the demo shop: customer, first revision and the edits that followed."""
+
+    customer: str
+    phone: str
+    title: str
+    first: Design
+    rounds: tuple[tuple[str, tuple[Edit, ...]], ...]
+
+
+def catalogue() -> list[dict[str, Any]]:
+    """The starter catalogue, one tree a part."""
+    text = (files("ohmack.demo") / "catalogue.toml").read_text(encoding="utf-8")
+    parts: list[dict[str, Any]] = tomllib.loads(text)["part"]
+    return parts
+
+
+def catalogue_part(name: str, part_id: str, x_m: float, y_m: float, **more: Any) -> Edit:
+    """The edit that places a catalogue part."""
+    found = next(p for p in catalogue() if p["name"] == name)
+    return Edit(op="add", path="parts", value={**found, "id": part_id, "position": {"x_m": x_m, "y_m": y_m}, **more})
+
+
+def measured(path: str, value: Any, who: str = "Wen", when: str = "2026-11-16", how: str = "by meter") -> Edit:
+    """A fact that was measured."""
+    return Edit(path=path, value={"value": value, "basis": "measured", "who": who, "when": when, "how": how})
+
+
+def documented(path: str, value: Any, when: str = "2026-11-12") -> Edit:
+    """A fact from papers."""
+    return Edit(path=path, value={"value": value, "basis": "documented", "who": "Odile", "when": when, "how": "papers"})
+
+
+def place(path: str, x_m: float, y_m: float) -> Edit:
+    """Move something on the plan."""
+    return Edit(path=f"{path}/position", value={"x_m": x_m, "y_m": y_m})
+
+
+def _theatre() -> DemoJob:
+    vehicle = new_vehicle("Marren", "Tilde", 2016, Body.ESTATE, Hand.RIGHT)
+    intake = Intake(
+        wishes=(Wish.BASS, Wish.HIDDEN, Wish.ORIGINAL),
+        wishes_note="Rehearsal playback from the car park. Nothing to be seen when the boot is full of costumes.",
+        must_keep=(Keep.CHIMES, Keep.PARKING, Keep.HANDS_FREE, Keep.FADE),
+        budget=700,
+        reversible=True,
+        later_note="Perhaps better front doors next season.",
+    )
+    first = new_design("Hidden bass, radio stays", vehicle, intake, Policy())
+    v, s, r = "vehicle", "vehicle/supply", "vehicle/radio"
+    survey = (
+        documented(f"{v}/length_m", 4.66), documented(f"{v}/width_m", 1.80), documented(f"{v}/wheelbase_m", 2.72),
+        documented(f"{v}/seat_airbags", True),
+        place(f"{s}/batteries/battery", 0.74, -0.42),
+        measured(f"{s}/post_running_v", 14.2), measured(f"{s}/post_resting_v", 12.61),
+        documented(f"{s}/batteries/battery/cca_a", 560.0), documented(f"{s}/alternator_rating_a", 110.0),
+        measured(f"{s}/battery_strap_ohm", 0.0004), measured(f"{s}/body_return_ohm", 0.0013),
+        measured(f"{r}/tier", "plain radio", how="by eye"),
+        documented(f"{r}/source_voltage_v", 9.2), documented(f"{r}/clip_step", "27 of 40"),
+        measured(f"{r}/bridged", True), measured(f"{r}/tap_low_hz", 25.0),
+        *(documented(f"{v}/speakers/spk-{i}/impedance_ohm", 4.0) for i in ("fl", "fr", "rl", "rr")),
+        measured(f"{v}/speakers/spk-rl/dc_resistance_ohm", 3.4), measured(f"{v}/speakers/spk-rr/dc_resistance_ohm", 3.5),
+        measured(f"{v}/feeds/radio-constant/live", ["asleep", "door open", "bus awake", "accessory", "on", "cranking"]),
+        measured(f"{v}/feeds/radio-switched/live", ["accessory", "on"]),
+        documented(f"{v}/feeds/radio-constant/limit_a", 15.0), documented(f"{v}/feeds/radio-switched/limit_a", 0.5),
+        measured(f"{v}/ground_points/ground-rear/kind", "bare-metal stud", how="by eye"),
+        measured(f"{v}/ground_points/ground-radio/kind", "factory ground bolt", how="by eye"),
+        measured(f"{v}/passages/bulkhead/needs_drilling", False, how="by eye"),
+        place(f"{v}/ground_points/ground-rear", 4.05, -0.42),
+        Edit(path=f"{v}/ground_points/ground-rear/name", value="Stud, left rear corner"),
+    )  # fmt: skip
+    parts = (
+        catalogue_part("Tessel M500", "amp", 3.62, 0.0),
+        catalogue_part("Morrowick 10 D4", "sub", 4.12, 0.22),
+        catalogue_part("Cooperage 28 closed", "box", 4.12, 0.22),
+        catalogue_part("Sprig LC2 active", "converter", 1.86, 0.34),
+        catalogue_part("Hob strip holder", "holder", 0.74, -0.62),
+        catalogue_part("Radio plug adapter, 16 way", "adapter", 1.66, 0.0),
+        catalogue_part("Rings, sleeves, loom, ties", "consumables", 3.0, 0.0),
+    )
+    design = apply_edits(first, (*survey, *parts))
+    wiring = (*connect(design, "converter"),)
+    design = apply_edits(design, wiring)
+    finish = (
+        *connect(design, "amp"),
+        documented("links/power-amp/fuse/from_source_m", 0.30),
+        measured("links/power-amp/tape_length_m", 5.4),
+        measured("links/ground-amp/tape_length_m", 0.45),
+    )
+    return DemoJob("Lantern Lane Players", "555 0141", "Hidden bass, radio stays", first, (
+        ("survey", survey), ("parts picked", parts), ("converter wired", wiring), ("amplifier wired", finish),
+    ))  # fmt: skip
+
+
+def _bakery() -> DemoJob:
+    vehicle = new_vehicle("Dovekin", "Pip", 2014, Body.HATCH, Hand.LEFT)
+    intake = Intake(
+        wishes=(Wish.BASS,),
+        wishes_note="The van is in for paint, so the hatch does the morning round. More bass, boot must still take trays.",
+        must_keep=(Keep.RECEPTION, Keep.CHIMES),
+        budget=450,
+        reversible=False,
+    )
+    first = new_design("Small bass beside the bread trays", vehicle, intake, Policy())
+    survey = (
+        documented("vehicle/length_m", 3.98), documented("vehicle/width_m", 1.72),
+        measured("vehicle/supply/post_resting_v", 12.48), documented("vehicle/supply/batteries/battery/cca_a", 480.0),
+    )  # fmt: skip
+    parts = (
+        catalogue_part("Tessel M300", "amp", 3.18, -0.30),
+        catalogue_part("Pell & Fenn Slim 8 D4", "sub", 3.52, 0.25),
+        catalogue_part("Cooperage 28 closed", "box", 3.52, 0.25),
+        catalogue_part("Sprig LC2 active", "converter", 1.62, 0.32),
+        catalogue_part("Hob maxi holder", "holder", 0.62, -0.6),
+    )
+    design = apply_edits(first, (*survey, *parts))
+    wiring = connect(design, "converter")
+    return DemoJob("Crumb & Daughter, bakers", "555 0177", "Small bass beside the bread trays", first, (
+        ("survey begun", survey), ("parts picked", parts), ("wired", wiring),
+    ))  # fmt: skip
+
+
+def _electric() -> DemoJob:
+    vehicle = new_vehicle("Voltane", "Moth", 2022, Body.HATCH, Hand.RIGHT, Powertrain.ELECTRIC)
+    intake = Intake(
+        wishes=(Wish.BASS, Wish.CLARITY, Wish.HIDDEN),
+        wishes_note="Sounds thin. Leased until 2028, so everything must come out again.",
+        must_keep=(Keep.CHIMES, Keep.PARKING, Keep.CAMERA, Keep.WHEEL_BUTTONS),
+        budget=900,
+        reversible=True,
+    )
+    first = new_design("More body, nothing cut", vehicle, intake, Policy())
+    limit = (
+        Edit(
+            path="vehicle/supply/dc_dc_limit_a",
+            value={"value": 120.0, "basis": "assumed", "low": 80.0, "high": 150.0, "how": "not checked"},
+        ),
+    )
+    return DemoJob("Iva Thornquist", "555 0109", "More body, nothing cut", first, (("limit guessed", limit),))
+
+
+def demo_jobs() -> list[DemoJob]:
+    """All demo jobs, in the order they came in."""
+    return [_theatre(), _bakery(), _electric()]
+
+
+def demo_design(number: int = 0) -> Design:
+    """The latest revision of one demo job."""
+    job = demo_jobs()[number]
+    design = job.first
+    for _, edits in job.rounds:
+        design = apply_edits(design, edits)
+    return design
