@@ -7,8 +7,9 @@ from typing import Any
 from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position, Verified
-from ohmack.core.document.links import FeedLink, SpeakerLink, TapLink
+from ohmack.core.document.links import FeedLink, PowerLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, Subwoofer
+from ohmack.core.document.paths import get
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import (
     FEED_PATTERNS,
@@ -28,6 +29,9 @@ from ohmack.core.document.vehicle import (
     Tier,
     Vehicle,
 )
+from ohmack.core.errors import UnknownName
+from ohmack.core.geometry import plan_length_m
+from ohmack.core.sections.runs import ends
 from ohmack.core.sensitivity import fact_guide
 
 # Typical outer sizes in m, common practice: length, width, wheelbase.
@@ -271,3 +275,99 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
              "ground_point_id": ground.id if ground else None,
              "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
         )  # fmt: skip
+
+
+# Where a new part goes first, as (share of length, share of half width), common practice.
+FIRST_PLACE = {
+    "amplifier": (0.775, 0.0),
+    "subwoofer": (0.885, 0.25),
+    "box": (0.885, 0.25),
+    "converter": (0.40, 0.38),
+}
+
+
+def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
+    """Edits that put a part into the design at a sensible place under a free id.
+
+    Parameters:
+        design: the design.
+        tree: the part's data without id and place.
+
+    Returns:
+        the edit that adds it, and for a fuse holder those that put it to use.
+    """
+    taken = {p.id for p in design.parts} | {k.id for k in design.links}
+    stem = {"amplifier": "amp", "subwoofer": "sub", "fuse holder": "holder"}.get(tree["kind"], tree["kind"])
+    part_id, number = stem, 2
+    while part_id in taken:
+        part_id, number = f"{stem}-{number}", number + 1
+    place = FIRST_PLACE.get(tree["kind"])
+    position = None
+    if place:
+        length_m, half_m = design.vehicle.length_m.value or 4.2, (design.vehicle.width_m.value or 1.75) / 2
+        position = {"x_m": round(place[0] * length_m, 2), "y_m": round(place[1] * half_m, 2)}
+    edits = [Edit(op="add", path="parts", value={**tree, "id": part_id, "position": position})]
+    if tree["kind"] == "fuse holder":
+        for link in design.links_of(PowerLink):
+            if link.fuse and link.fuse.holder_id is None:
+                edits.append(Edit(path=f"links/{link.id}/fuse/holder_id", value=part_id))
+    return tuple(edits)
+
+
+def connect_everything(design: Design) -> tuple[Edit, ...]:
+    """The links that amplifiers and converters of the design still lack, converters first."""
+    edits: list[Edit] = []
+    for converter in design.parts_of(Converter):
+        if not any(
+            getattr(k, "converter_id", None) == converter.id and k.kind in ("tap", "feed") for k in design.links
+        ):
+            edits += [e for e in connect(design, converter.id) if e.value["kind"] in ("tap", "feed")]
+    for amplifier in design.parts_of(Amplifier):
+        edits += [e for e in connect(design, amplifier.id) if e.value["amplifier_id"] == amplifier.id]
+    return tuple(edits)
+
+
+def insert_way_point(design: Design, link_id: str) -> tuple[Edit, ...]:
+    """Edits that put a new way point into the longest piece of a run.
+
+    Raises:
+        UnknownName: no such link, or one of its ends is not placed.
+    """
+    link = next((k for k in design.links if k.id == link_id), None)
+    start, end = (place for _, place in ends(design, link)) if link else (None, None)
+    if link is None or start is None or end is None:
+        raise UnknownName("run", link_id)
+    points = [start.point, *(p.point for p in link.way_points), end.point]
+    longest = max(range(len(points) - 1), key=lambda i: plan_length_m(points[i : i + 2]))
+    (x1, y1), (x2, y2) = points[longest], points[longest + 1]
+    way = [p.model_dump() for p in link.way_points]
+    way.insert(longest, {"x_m": round((x1 + x2) / 2, 2), "y_m": round((y1 + y2) / 2, 2)})
+    return (Edit(path=f"links/{link_id}/way_points", value=way),)
+
+
+NUDGE_M = 0.05
+NUDGES = {"left": (-NUDGE_M, 0.0), "right": (NUDGE_M, 0.0), "up": (0.0, NUDGE_M), "down": (0.0, -NUDGE_M)}
+
+
+def move_to(path: str, x_m: float, y_m: float) -> tuple[Edit, ...]:
+    """Edits that put a thing or a way point at a place."""
+    target = path if "/way_points/" in path else f"{path}/position"
+    return (
+        Edit(path=f"{target}/x_m", value=round(x_m, 2)),
+        Edit(path=f"{target}/y_m", value=round(y_m, 2)),
+    )
+
+
+def nudge(design: Design, path: str, direction: str) -> tuple[Edit, ...]:
+    """Edits that move a thing by 5 cm in the picture's direction.
+
+    Raises:
+        UnknownName: nothing there, or no such direction.
+    """
+    if direction not in NUDGES:
+        raise UnknownName("direction", direction, ", ".join(NUDGES))
+    place = get(design, path if "/way_points/" in path else f"{path}/position")
+    if not isinstance(place, Position):
+        raise UnknownName("place", path)
+    dx, dy = NUDGES[direction]
+    return move_to(path, place.x_m + dx, place.y_m + dy)

@@ -1,0 +1,1 @@
+"""Evaluation to SVG: pure functions, one drawing a module."""

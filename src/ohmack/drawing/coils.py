@@ -1,0 +1,124 @@
+"""The coil wiring picture: amplifier terminals, coils, jumpers."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from markupsafe import Markup
+
+from ohmack.core.sections.loads import LoadResult, WiringOption
+from ohmack.core.speaker_loads import Wiring
+from ohmack.core.wording import amount, digits, trimmed
+from ohmack.drawing.svg import el, group, label
+
+COIL_W, COIL_H, GAP = 108.0, 46.0, 26.0
+
+
+@dataclass(frozen=True, slots=True)
+class Block:
+    """A drawn piece of the network with its size; ports are left and right at half height."""
+
+    width: float
+    height: float
+    pieces: tuple[Markup, ...]
+
+
+def _wire(d: str, tone: str = "w-red") -> list[Markup]:
+    return [el("path", d=d, class_="w-out", stroke_width=5.4), el("path", d=d, class_=tone, stroke_width=3)]
+
+
+def _coil(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> Block:
+    coil = wiring.coil
+    if coil is None:
+        raise ValueError("a coil is wanted")
+    top = y
+    bumps = "".join("a6.5 9 0 0 1 13 0" for _ in range(6))
+    middle = top + COIL_H / 2
+    pieces = [
+        *_wire(f"M{x:.1f} {middle:.1f}h15"), *_wire(f"M{x + COIL_W - 15:.1f} {middle:.1f}h15", "w-black"),
+        el("rect", x=x + 8, y=top, width=COIL_W - 16, height=COIL_H, rx=6, class_="coil-box"),
+        el("path", d=f"M{x + 15:.1f} {middle + 3:.1f}{bumps}", class_="coil"),
+        label(x + 14, top + 12, "+", "lab"), label(x + COIL_W - 14, top + 12, "−", "lab", "end"),
+        label(x + COIL_W / 2, top + 12, f"coil {coil.name}, {trimmed(coil.impedance_ohm)} Ω", "dim", "middle"),
+        label(x + COIL_W / 2, top + COIL_H - 5, f"{digits(powers[coil.name])} W" if coil.name in powers else "–", "lab", "middle"),
+    ]  # fmt: skip
+    return Block(COIL_W, COIL_H, tuple(pieces))
+
+
+def _size(wiring: Wiring) -> tuple[float, float]:
+    if wiring.kind == "coil":
+        return COIL_W, COIL_H
+    sizes = [_size(part) for part in wiring.parts]
+    if wiring.kind == "series":
+        return sum(w for w, _ in sizes) + GAP * (len(sizes) - 1), max(h for _, h in sizes)
+    return max(w for w, _ in sizes) + 2 * GAP, sum(h for _, h in sizes) + 12 * (len(sizes) - 1)
+
+
+def _network(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> list[Markup]:
+    """The network with its upper left corner at (x, y)."""
+    width, height = _size(wiring)
+    middle = y + height / 2
+    if wiring.kind == "coil":
+        return list(_coil(wiring, powers, x, y).pieces)
+    pieces: list[Markup] = []
+    if wiring.kind == "series":
+        here = x
+        for number_, part in enumerate(wiring.parts):
+            w, h = _size(part)
+            if number_:
+                pieces += _wire(f"M{here - GAP:.1f} {middle:.1f}h{GAP:.1f}", "w-grey")
+            pieces += _network(part, powers, here, middle - h / 2)
+            here += w + GAP
+        return pieces
+    row, ports = y, []
+    for part in wiring.parts:
+        w, h = _size(part)
+        port = row + h / 2
+        ports.append(port)
+        left = x + (width - w) / 2
+        pieces += _wire(f"M{x:.1f} {port:.1f}H{left:.1f}") + _wire(
+            f"M{left + w:.1f} {port:.1f}H{x + width:.1f}", "w-black"
+        )
+        pieces += _network(part, powers, left, row)
+        row += h + 12
+    pieces = [
+        *_wire(f"M{x:.1f} {ports[0]:.1f}V{ports[-1]:.1f}"), *_wire(f"M{x + width:.1f} {ports[0]:.1f}V{ports[-1]:.1f}", "w-black"),
+        *pieces,
+    ]  # fmt: skip
+    return pieces
+
+
+def draw_wiring(load: LoadResult, option: WiringOption) -> Markup:
+    """Amplifier, cable, coils and jumpers of one wiring, as a drawing of its own."""
+    width, height = _size(option.wiring)
+    total_w, total_h = 780.0, max(176.0, height + 92)
+    x = 250 + max(0.0, (total_w - 270 - width) / 2)
+    top = (total_h - height) / 2
+    middle = top + height / 2
+    amp_y = total_h / 2 - 55
+    right = x + width
+    pieces = [
+        el("rect", x=14.0, y=amp_y, width=150.0, height=110.0, rx=5, class_="amp"),
+        label(89, amp_y + 28, load.amplifier.name, "lab", "middle"),
+        label(89, amp_y + 46, f"lowest load {trimmed(load.amplifier.lowest_load_ohm)} Ω", "dim", "middle"),
+        label(142, amp_y + 74, "+", "lab", "end"), label(142, amp_y + 100, "−", "lab", "end"),
+        *_wire(f"M158 {amp_y + 70:.1f}H200V{middle:.1f}H{x:.1f}"),
+        *_wire(f"M158 {amp_y + 96:.1f}H186V{total_h - 12:.1f}H{right + 22:.1f}V{middle:.1f}H{right:.1f}", "w-black"),
+        el("circle", cx=156.0, cy=amp_y + 70, r=5, class_="terminal"), el("circle", cx=156.0, cy=amp_y + 96, r=5, class_="terminal"),
+        *_network(option.wiring, dict(option.coil_power_w), x, top),
+        label(x + width / 2, 16, f"{load.driver.name}: {option.words}", "lab", "middle"),
+        label(x + width / 2, total_h - 20, f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}", "dim", "middle", "paper-halo"),
+    ]  # fmt: skip
+    return el(
+        "svg", el("title", f"{load.driver.name}, {option.words}"), group(pieces), viewBox=f"0 0 {total_w:g} {total_h:g}",
+        class_="drawing wiring", role="img", aria_label=f"Coil wiring: {option.words}",
+    )  # fmt: skip
+
+
+def draw_thumbnail(option: WiringOption) -> Markup:
+    """A small picture of a wiring for the list of choices: boxes and wires only."""
+    width, height = _size(option.wiring)
+    return el(
+        "svg", group(_network(option.wiring, {}, 10.0, 6.0)), viewBox=f"0 0 {width + 20:g} {height + 12:g}",
+        class_="thumb", aria_hidden="true",
+    )  # fmt: skip

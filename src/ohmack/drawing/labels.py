@@ -1,0 +1,100 @@
+"""Placing labels so that they cover neither things nor each other."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import dataclass, field
+
+from ohmack.drawing.svg import TEXT_STYLES, text_width
+
+
+@dataclass(frozen=True, slots=True)
+class Box:
+    """An axis-parallel rectangle."""
+
+    left: float
+    top: float
+    right: float
+    bottom: float
+
+    def overlap(self, other: Box) -> float:
+        """Area shared with another box."""
+        width = min(self.right, other.right) - max(self.left, other.left)
+        height = min(self.bottom, other.bottom) - max(self.top, other.top)
+        return max(0.0, width) * max(0.0, height)
+
+    def grown(self, by: float) -> Box:
+        """The box with a margin around it."""
+        return Box(self.left - by, self.top - by, self.right + by, self.bottom + by)
+
+    def outside(self, frame: Box) -> float:
+        """Area of this box that lies outside a frame."""
+        return (self.right - self.left) * (self.bottom - self.top) - self.overlap(frame)
+
+
+@dataclass(frozen=True, slots=True)
+class Placed:
+    """A label with its place: baseline start and the box it covers."""
+
+    text: str
+    style: str
+    x: float
+    y: float
+    box: Box
+
+
+@dataclass
+class LabelField:
+    """Collects what must not be covered, then places labels one by one."""
+
+    frame: Box
+    solid: list[Box] = field(default_factory=list)
+    lines: list[Box] = field(default_factory=list)
+    placed: list[Placed] = field(default_factory=list)
+
+    def block(self, box: Box) -> None:
+        """Keep labels off a box."""
+        self.solid.append(box)
+
+    def line(self, points: Sequence[tuple[float, float]], thickness: float) -> None:
+        """Prefer to keep labels off a polyline with upright and level pieces."""
+        for (x1, y1), (x2, y2) in zip(points, points[1:], strict=False):
+            self.lines.append(Box(min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)).grown(thickness / 2))
+
+    def cost(self, box: Box) -> float:
+        """What it costs to cover a box: leaving the frame, covering things or labels, lying on lines."""
+        solid = sum(box.overlap(other) for other in self.solid) + sum(box.overlap(p.box.grown(2)) for p in self.placed)
+        return 1000 * box.outside(self.frame) + 100 * solid + 3 * sum(box.overlap(other) for other in self.lines)
+
+    def place(self, text: str, style: str, spots: Iterable[tuple[float, float, str]]) -> Placed:
+        """Put a label at the cheapest of its spots (x, baseline y, anchor), earlier ones first among equals."""
+        size, width = TEXT_STYLES[style][1], text_width(text, style)
+        best: tuple[float, Placed] | None = None
+        for order, (x, y, anchor) in enumerate(spots):
+            left = x - {"start": 0.0, "middle": width / 2, "end": width}[anchor]
+            box = Box(left, y - 0.80 * size, left + width, y + 0.25 * size)
+            cost = self.cost(box) + order
+            if best is None or cost < best[0]:
+                best = (cost, Placed(text, style, left, y, box))
+        if best is None:
+            raise ValueError("a label needs at least one spot")
+        self.placed.append(best[1])
+        return best[1]
+
+
+def around(box: Box, reach: float = 6.0) -> list[tuple[float, float, str]]:
+    """Spots around a box: below, above, right, left, then farther out."""
+    middle_x, middle_y = (box.left + box.right) / 2, (box.top + box.bottom) / 2
+    spots: list[tuple[float, float, str]] = []
+    for far in (reach, reach + 14, reach + 28):
+        spots += [
+            (middle_x, box.bottom + far + 9, "middle"),
+            (middle_x, box.top - far, "middle"),
+            (box.right + far, middle_y + 4, "start"),
+            (box.left - far, middle_y + 4, "end"),
+            (box.right + far, box.bottom + far + 6, "start"),
+            (box.right + far, box.top - far + 4, "start"),
+            (box.left - far, box.bottom + far + 6, "end"),
+            (box.left - far, box.top - far + 4, "end"),
+        ]
+    return spots

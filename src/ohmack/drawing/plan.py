@@ -1,0 +1,352 @@
+"""The car with its things and runs on it: the picture every stage shares."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterator
+from dataclasses import dataclass, field
+
+from markupsafe import Markup
+
+from ohmack.core.document.parts import Accessory, Amplifier, Box, Converter, FuseHolder, Subwoofer
+from ohmack.core.evaluate import Evaluation
+from ohmack.core.geometry import point_at
+from ohmack.core.sections.paper import insulation
+from ohmack.core.sections.runs import Run
+from ohmack.core.wording import digits
+from ohmack.drawing.car import HEIGHT, WIDTH, Frame, draw_car, frame_of
+from ohmack.drawing.labels import Box as LabelBox
+from ohmack.drawing.labels import LabelField, around
+from ohmack.drawing.svg import el, group, label, path
+
+LinkTo = Callable[[str], str]
+THICKNESS = {"power": 6.0, "ground": 6.0, "speaker": 3.4, "tap": 2.6, "line": 5.0, "remote": 2.4, "feed": 3.0}
+
+
+@dataclass(frozen=True, slots=True)
+class Layer:
+    """What a stage shows: which links, which labels, whether speakers, feeds and marks are drawn."""
+
+    links: tuple[str, ...] = ()
+    quiet_links: tuple[str, ...] = ()
+    speakers: bool = False
+    feeds: bool = False
+    marks: tuple[Mark, ...] = ()
+    parts: bool = True
+    way_points: bool = False
+    labels: bool = True
+
+
+@dataclass(frozen=True, slots=True)
+class Mark:
+    """A numbered mark of the survey: its basis shows by shape."""
+
+    number: int
+    thing_id: str
+    basis: str
+    path: str
+    title: str
+
+
+@dataclass
+class Picture:
+    """A plan in the making: frame, labels placed so far, and where each thing sits."""
+
+    evaluation: Evaluation
+    frame: Frame
+    link_to: LinkTo
+    selected: str
+    labels: LabelField
+    things: dict[str, LabelBox] = field(default_factory=dict)
+    titles: list[tuple[str, str, str]] = field(default_factory=list)
+
+
+def _box(x: float, y: float, width: float, height: float) -> LabelBox:
+    return LabelBox(x - width / 2, y - height / 2, x + width / 2, y + height / 2)
+
+
+def _thing(
+    picture: Picture, thing_id: str, path_: str, title: str, box: LabelBox, shapes: list[Markup], movable: bool
+) -> Markup:
+    """A selectable thing: a link around its shapes, with a title for the pointer and the screen reader."""
+    picture.things[thing_id] = box
+    picture.labels.block(box)
+    chosen = picture.selected in (thing_id, path_) or picture.selected.startswith(f"{path_}/")
+    halo = el(
+        "rect", x=box.left - 5, y=box.top - 5, width=box.right - box.left + 10, height=box.bottom - box.top + 10, rx=7,
+        class_="halo-ring",
+    )  # fmt: skip
+    return el(
+        "a", el("title", title), halo, *shapes, href=picture.link_to(path_), class_="thing" + (" chosen" if chosen else ""),
+        aria_label=title, data_thing=path_, data_move="yes" if movable else None, id=f"thing-{thing_id}",
+    )  # fmt: skip
+
+
+def _battery(picture: Picture) -> Iterator[Markup]:
+    for battery in picture.evaluation.design.vehicle.supply.batteries:
+        x, y = picture.frame.at(*battery.position.point)
+        box = _box(x, y, 44, 36)
+        shapes = [
+            el("path", d=f"M{box.left + 7:.1f} {box.top:.1f}v-5h9v5M{box.right - 16:.1f} {box.top:.1f}v-5h9v5"),
+            el("rect", x=box.left, y=box.top, width=44, height=36, rx=3),
+            label(x - 11, y + 5, "+", "lab", "middle"), label(x + 11, y + 5, "−", "lab", "middle"),
+        ]  # fmt: skip
+        yield _thing(picture, battery.id, f"vehicle/supply/batteries/{battery.id}", battery.name, box, shapes, True)
+
+
+def _radio(picture: Picture) -> Markup:
+    radio = picture.evaluation.design.vehicle.radio
+    x, y = picture.frame.at(*radio.position.point)
+    box = _box(x, y, 20, 62)
+    shapes = [
+        el("rect", x=box.left, y=box.top, width=20, height=62, rx=3),
+        el("circle", cx=x + 2, cy=y - 21, r=4.5, class_="thin"), el("circle", cx=x + 2, cy=y + 21, r=4.5, class_="thin"),
+        el("path", d=f"M{x + 2:.1f} {y - 11:.1f}v22", class_="thin"),
+    ]  # fmt: skip
+    picture.titles.append(("radio", "Radio", "dim"))
+    return _thing(picture, "radio", "vehicle/radio", radio.name, box, shapes, True)
+
+
+def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[LabelBox, list[Markup], str]:
+    scale = picture.frame.px_per_m
+    match part:
+        case Amplifier():
+            box = _box(x, y, 64, 60)
+            power = picture.evaluation.figure(f"{part.id}/power_w")
+            watts = f"{digits(power.value)} W" if power and power.value else "no load"
+            return box, [
+                el("rect", x=box.left, y=box.top, width=64, height=60, rx=4),
+                el("path", d=f"M{box.left + 6:.1f} {box.bottom - 9:.1f}h52M{box.left + 6:.1f} {box.bottom - 5:.1f}h52", class_="thin"),
+                label(x, y - 7, "Amplifier", "lab", "middle"), label(x, y + 9, watts, "dim", "middle"),
+            ], ""  # fmt: skip
+        case Box():
+            width, height = max(30.0, part.length_m * scale), max(30.0, part.width_m * scale)
+            box = _box(x, y, width, height)
+            return box, [el("rect", x=box.left, y=box.top, width=width, height=height, rx=3, class_="box")], ""
+        case Subwoofer():
+            box = _box(x, y, 48, 48)
+            return box, [
+                el("circle", cx=x, cy=y, r=23), el("circle", cx=x, cy=y, r=15, class_="thin"),
+                el("circle", cx=x, cy=y, r=5.5, class_="thin"),
+            ], "Subwoofer"  # fmt: skip
+        case Converter():
+            box = _box(x, y, 26, 30)
+            return box, [
+                el("rect", x=box.left, y=box.top, width=26, height=30, rx=3),
+                el("path", d=f"M{x - 7:.1f} {y - 8:.1f}c6 0 8 16 14 16M{x - 7:.1f} {y + 8:.1f}c6 0 8 -16 14 -16", class_="thin"),
+            ], "Converter"  # fmt: skip
+        case _:
+            box = _box(x, y, 18, 18)
+            return box, [el("rect", x=box.left, y=box.top, width=18, height=18, rx=9)], ""
+
+
+def _parts(picture: Picture) -> Iterator[Markup]:
+    design = picture.evaluation.design
+    order = {"box": 0, "amplifier": 1, "converter": 1, "subwoofer": 2}
+    for part in sorted(design.parts, key=lambda p: order.get(p.kind, 3)):
+        if part.position is None or isinstance(part, (FuseHolder, Accessory)):
+            continue
+        x, y = picture.frame.at(*part.position.point)
+        box, shapes, caption = _part_shapes(picture, part, x, y)
+        if caption:
+            picture.titles.append((part.id, caption, "dim"))
+        yield _thing(picture, part.id, f"parts/{part.id}", part.name, box, shapes, True)
+
+
+def _small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
+    vehicle = picture.evaluation.design.vehicle
+    used = {getattr(k, "ground_point_id", None) for k in picture.evaluation.design.links}
+    for ground in vehicle.ground_points:
+        if layer.speakers or ground.id in used:
+            x, y = picture.frame.at(*ground.position.point)
+            shapes = [
+                el("circle", cx=x, cy=y, r=6.5),
+                el("path", d=f"M{x:.1f} {y - 3.5:.1f}v7M{x - 3.5:.1f} {y:.1f}h7", class_="thin"),
+            ]
+            yield _thing(
+                picture, ground.id, f"vehicle/ground_points/{ground.id}", ground.name, _box(x, y, 13, 13), shapes, True
+            )
+    for passage in vehicle.passages:
+        x, y = picture.frame.at(*passage.position.point)
+        shapes = [el("circle", cx=x, cy=y, r=7), el("circle", cx=x, cy=y, r=3.2, class_="thin")]
+        yield _thing(
+            picture, passage.id, f"vehicle/passages/{passage.id}", passage.name, _box(x, y, 14, 14), shapes, True
+        )
+    if layer.speakers:
+        for speaker in vehicle.speakers:
+            x, y = picture.frame.at(*speaker.position.point)
+            shapes = [el("circle", cx=x, cy=y, r=11), el("circle", cx=x, cy=y, r=5, class_="thin")]
+            yield _thing(
+                picture, speaker.id, f"vehicle/speakers/{speaker.id}", speaker.name, _box(x, y, 22, 22), shapes, True
+            )
+
+
+def run_px(picture: Picture, run: Run) -> list[tuple[float, float]]:
+    """A run's points in the picture."""
+    return [picture.frame.at(*point) for point in run.points or ()]
+
+
+def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
+    kind, points = run.link.kind, run_px(picture, run)
+    thickness = THICKNESS[kind]
+    picture.labels.line(points, thickness + 2)
+    d, colour = path(points), insulation(run.link)
+    tone = colour.split("/")[0].strip().lower()
+    if kind == "line":
+        strokes = [
+            el("path", d=d, class_="w-line", stroke_width=thickness),
+            el("path", d=d, class_="w-line-core", stroke_width=2.2),
+        ]
+    else:
+        strokes = [
+            el("path", d=d, class_="w-out", stroke_width=thickness + 2.4),
+            el("path", d=d, class_=f"w-{tone if tone.isalpha() else 'grey'}", stroke_width=thickness),
+        ]
+    title = f"{run.start_name} to {run.end_name}"
+    chosen = picture.selected.startswith(f"links/{run.link.id}")
+    return el(
+        "a", el("title", title), *strokes, href=picture.link_to(f"links/{run.link.id}"), aria_label=title,
+        class_="wire" + (" quiet" if quiet else "") + (" chosen" if chosen else ""), id=f"wire-{run.link.id}",
+    )  # fmt: skip
+
+
+def _fuses(picture: Picture) -> Iterator[Markup]:
+    for supply in picture.evaluation.results.supplies:
+        run, fuse = picture.evaluation.results.runs[supply.link.id], supply.link.fuse
+        if not run.points:
+            continue
+        if fuse is None:
+            x, y = picture.frame.at(*point_at(run.points, 0.3))
+            words, tone = "no fuse", "fuse gone"
+        else:
+            x, y = picture.frame.at(*point_at(run.points, fuse.from_source_m.value or 0.3))
+            rating = supply.figures["fuse"].value
+            words, tone = (f"{rating:g} A" if rating else "? A"), "fuse"
+        box = _box(x, y, 12 + 7.2 * len(words), 22)
+        shapes = [
+            el("rect", x=box.left, y=box.top, width=box.right - box.left, height=22, rx=4, class_=tone),
+            label(x, y + 4.5, words, "lab", "middle"),
+        ]
+        yield _thing(picture, f"fuse-{supply.link.id}", f"links/{supply.link.id}/fuse", "Main fuse", box, shapes, False)
+
+
+def _way_points(picture: Picture, layer: Layer) -> Iterator[Markup]:
+    for run in picture.evaluation.results.runs.values():
+        if run.link.kind not in layer.links or not run.points:
+            continue
+        for number_, way in enumerate(run.link.way_points):
+            x, y = picture.frame.at(*way.point)
+            yield el(
+                "circle", cx=x, cy=y, r=5.5, class_="way-point", tabindex="0", role="button",
+                data_thing=f"links/{run.link.id}/way_points/{number_}", data_move="yes",
+                aria_label=f"Way point {number_ + 1} of {run.start_name} to {run.end_name}",
+            )  # fmt: skip
+
+
+def _marks(picture: Picture, layer: Layer) -> Iterator[Markup]:
+    for mark in layer.marks:
+        box = picture.things.get(mark.thing_id)
+        if box is None:
+            continue
+        radius = 11.0
+        middle_x, middle_y = (box.left + box.right) / 2, (box.top + box.bottom) / 2
+        spots = [
+            (box.right + radius + 3, box.top - 2), (box.right + radius + 3, box.bottom + 2),
+            (box.left - radius - 3, box.top - 2), (box.left - radius - 3, box.bottom + 2),
+            (middle_x, box.top - radius - 4), (middle_x, box.bottom + radius + 4),
+            (box.right + radius + 4, middle_y), (box.left - radius - 4, middle_y),
+            (box.right + 30, middle_y), (box.left - 30, middle_y),
+        ]  # fmt: skip
+        x, y = min(spots, key=lambda s: (picture.labels.cost(_box(s[0], s[1], 24, 24)), spots.index(s)))
+        picture.labels.block(_box(x, y, 24, 24))
+        half = f"M{x:.1f} {y - radius:.1f}A{radius} {radius} 0 0 0 {x:.1f} {y + radius:.1f}Z"
+        yield el(
+            "a", el("title", mark.title), el("circle", cx=x, cy=y, r=radius, class_=f"mark {mark.basis}"),
+            el("path", d=half, class_="mark-half") if mark.basis == "documented" else "",
+            label(x, y + 4.3, str(mark.number), "lab", "middle", f"mark-{mark.basis}"),
+            href=picture.link_to(mark.path), class_="mark-link", aria_label=mark.title,
+        )  # fmt: skip
+
+
+def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:
+    """Labels of things and runs, placed off everything drawn."""
+    results = picture.evaluation.results
+    for supply in results.supplies:
+        run = results.runs[supply.link.id]
+        if "power" in layer.links and run.points and supply.figures["wire"].value:
+            length = run.length.value
+            text = (
+                f"{supply.figures['wire'].value}, {results.say(length, 'm')}"
+                if length
+                else str(supply.figures["wire"].value)
+            )
+            yield _run_caption(picture, run, text, "big")
+        if supply.ground and "ground" in layer.links:
+            box = picture.things.get(supply.ground.ground_point_id)
+            length = results.runs[supply.ground.id].length.value
+            if box and length:
+                yield _caption(picture, f"ground, {results.say(length, 'm')}", "dim", around(box))
+    for signal in results.signals:
+        run = results.runs[signal.line.id]
+        if "line" in layer.links and run.points:
+            yield _run_caption(picture, run, "line level, screened", "dim")
+    for thing_id, text, style in picture.titles:
+        box = picture.things.get(thing_id)
+        if box:
+            yield _caption(picture, text, style, around(box))
+
+
+def _caption(picture: Picture, text: str, style: str, spots: list[tuple[float, float, str]]) -> Markup:
+    placed = picture.labels.place(text, style, spots)
+    return label(placed.x, placed.y, text, style, "start", "halo")
+
+
+def _run_caption(picture: Picture, run: Run, text: str, style: str) -> Markup:
+    points = run_px(picture, run)
+    longest = max(
+        zip(points, points[1:], strict=False), key=lambda s: abs(s[1][0] - s[0][0]) + 0.2 * abs(s[1][1] - s[0][1])
+    )
+    (x1, y1), (x2, y2) = longest
+    spots = []
+    for share in (0.5, 0.35, 0.65, 0.25, 0.75):
+        x, y = x1 + share * (x2 - x1), y1 + share * (y2 - y1)
+        inward = -9.0 if y > picture.frame.middle_y else 20.0
+        spots += [(x, y + inward, "middle"), (x, y + (20.0 if inward < 0 else -9.0), "middle")]
+    return _caption(picture, text, style, spots)
+
+
+def begin(evaluation: Evaluation, link_to: LinkTo, selected: str = "") -> Picture:
+    """An empty picture of the evaluated car."""
+    frame = frame_of(evaluation.design.vehicle)
+    return Picture(evaluation, frame, link_to, selected, LabelField(LabelBox(4, 2, WIDTH - 4, HEIGHT - 2)))
+
+
+def draw_plan(picture: Picture, layer: Layer) -> Markup:
+    """Car, runs, things, marks and labels as one group."""
+    runs = picture.evaluation.results.runs.values()
+    pieces: list[Markup] = [draw_car(picture.evaluation.design.vehicle, picture.frame)]
+    wires = [
+        _wire(picture, run, quiet=run.link.kind in layer.quiet_links)
+        for run in runs
+        if run.points and (run.link.kind in layer.links or run.link.kind in layer.quiet_links)
+    ]
+    pieces.append(group(wires, class_="wires"))
+    things: list[Markup] = [*_battery(picture), _radio(picture), *_small_things(picture, layer)]
+    if layer.parts:
+        things += _parts(picture)
+        if "power" in layer.links:
+            things += _fuses(picture)
+    pieces.append(group(things, class_="things"))
+    if layer.way_points:
+        pieces.append(group(_way_points(picture, layer), class_="way-points"))
+    pieces.append(group(_marks(picture, layer), class_="marks"))
+    if layer.labels:
+        pieces.append(group(_captions(picture, layer), class_="captions"))
+    return group(pieces)
+
+
+def picture_svg(body: list[Markup], height: float, title: str, name: str) -> Markup:
+    """The whole drawing."""
+    return el(
+        "svg", el("title", title), *body, viewBox=f"0 0 {WIDTH:g} {height:g}", class_=f"drawing {name}", role="group",
+        aria_label=title,
+    )  # fmt: skip

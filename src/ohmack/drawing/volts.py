@@ -1,0 +1,217 @@
+"""The voltage along the loop, on the car's axis straight under the run, or unrolled where that cannot work."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from math import hypot
+
+from markupsafe import Markup
+
+from ohmack.core.geometry import follows_axis
+from ohmack.core.sections.power import SupplyResult
+from ohmack.core.wording import amount
+from ohmack.drawing.car import WIDTH
+from ohmack.drawing.labels import Box, LabelField
+from ohmack.drawing.plan import Picture
+from ohmack.drawing.svg import el, group, label, path
+
+CHART_HEIGHT = 214.0
+_UP, _DOWN = 96.0, 58.0  # px for the positive side and for the ground side
+_LEFT, _RIGHT = 76.0, WIDTH - 40.0
+
+
+@dataclass(frozen=True, slots=True)
+class Trace:
+    """The two lines of the chart in (x px, volts), and the steps worth a label."""
+
+    positive: tuple[tuple[float, float], ...]
+    negative: tuple[tuple[float, float], ...]
+    drops: tuple[tuple[float, float, float, str], ...]  # x, volts there, 1 above or -1 below, words
+    shared_axis: bool
+    why: str
+
+
+def trace(picture: Picture, supply: SupplyResult) -> Trace | None:
+    """The loop as two lines over the car's axis; None while nothing is solved."""
+    results = picture.evaluation.results
+    run = results.runs[supply.link.id]
+    source_v = picture.evaluation.design.vehicle.supply.post_running_v.value
+    if not supply.segments or not run.points or source_v is None:
+        return None
+    drop = {segment.place: segment.drop_v for segment in supply.segments}
+    shared = follows_axis(run.points, picture.frame.length_m)
+    lengths = [0.0]
+    for a, b in zip(run.points, run.points[1:], strict=False):
+        lengths.append(lengths[-1] + hypot(b[0] - a[0], b[1] - a[1]))
+    total = lengths[-1] or 1.0
+    span = _RIGHT - _LEFT - 130
+    xs = [picture.frame.at(*p)[0] for p in run.points] if shared else [_LEFT + span * d / total for d in lengths]
+    volts = source_v - drop["battery"]
+    positive: list[tuple[float, float]] = [(xs[0], source_v), (xs[0], volts)]
+    fuse_at = (supply.link.fuse.from_source_m.value or 0.0) if supply.link.fuse else 0.0
+    fused = supply.link.fuse is None
+    drops: list[tuple[float, float, float, str]] = []
+    for i in range(1, len(xs)):
+        piece = lengths[i] - lengths[i - 1]
+        if not fused and (lengths[i] >= fuse_at or i == len(xs) - 1):
+            share = min(1.0, max(0.0, (fuse_at - lengths[i - 1]) / piece)) if piece else 0.0
+            x = xs[i - 1] + share * (xs[i] - xs[i - 1])
+            at = volts - drop["run"] * share * piece / total
+            positive += [(x, at), (x, at - drop["fuse"])]
+            drops.append((x, at - drop["fuse"] / 2, 1, f"fuse {amount(drop['fuse'], 'v')}"))
+            volts, fused = volts - drop["fuse"], True
+        volts -= drop["run"] * piece / total
+        if fused and not shared:
+            pass
+        positive.append((xs[i], volts - 0.0))
+    end_v = source_v - drop["battery"] - (drop["fuse"] if supply.link.fuse else 0.0) - drop["run"]
+    positive[-1] = (xs[-1], end_v)
+    amp_x = xs[-1]
+    at_terminals = drop["amplifier"] / 2
+    positive.append((amp_x, end_v - at_terminals))
+    middle = ((xs[0] + amp_x) / 2, source_v - drop["battery"] - drop["fuse"] - drop["run"] / 2)
+    drops.append((*middle, 1, f"positive run {amount(drop['run'], 'v')}"))
+    return Trace(
+        tuple(positive),
+        _negative(picture, supply, drop, amp_x, shared, xs[0], drops),
+        tuple(drops),
+        shared,
+        _why(shared),
+    )
+
+
+def _negative(
+    picture: Picture, supply: SupplyResult, drop: dict[str, float], amp_x: float, shared: bool, battery_x: float,
+    drops: list[tuple[float, float, float, str]],
+) -> tuple[tuple[float, float], ...]:  # fmt: skip
+    body, strap = drop.get("body", 0.0), drop.get("strap", 0.0)
+    ground_point = strap + body + drop["ground point"]
+    top = ground_point + drop["ground"] + drop["amplifier"] / 2
+    point_x = amp_x + 60.0
+    run = picture.evaluation.results.runs[supply.ground.id] if supply.ground else None
+    if shared and run and run.points:
+        point_x = picture.frame.at(*run.points[-1])[0]
+    drops.append(
+        (point_x if abs(point_x - amp_x) > 30 else amp_x, top, -1, f"ground lead {amount(drop['ground'], 'v')}")
+    )
+    drops.append(((battery_x + point_x) / 2, strap + body / 2, 2, f"body return {amount(body + strap, 'v')}"))
+    return (
+        (amp_x, top), (amp_x, ground_point + drop["ground"]), (point_x, ground_point), (point_x, strap + body),
+        (battery_x, strap), (battery_x, 0.0),
+    )  # fmt: skip
+
+
+def _why(shared: bool) -> str:
+    return "" if shared else "drawn by length along the run: this run does not follow the car's length"
+
+
+def _steps(span: float) -> float:
+    """Grid step in volts: about three lines."""
+    for step in (0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0):
+        if span / step <= 3.6:
+            return step
+    return 5.0
+
+
+def draw_volts(picture: Picture, supply: SupplyResult, top: float) -> Markup:
+    """The chart below the plan, `top` px from the drawing's upper edge; empty while nothing is solved."""
+    found = trace(picture, supply)
+    if found is None:
+        return Markup("")
+    source_v = found.positive[0][1]
+    low_v, rise_v = found.positive[-1][1], found.negative[0][1]
+    scale = min(_UP / max(source_v - low_v, 0.02), _DOWN / max(rise_v, 0.01))
+    zero_y, top_y = top + CHART_HEIGHT - 22, top + 14
+
+    def up(volts: float) -> float:
+        return top_y + (source_v - volts) * scale
+
+    def down(volts: float) -> float:
+        return zero_y - volts * scale
+
+    upper = [(x, up(v)) for x, v in found.positive]
+    lower = [(x, down(v)) for x, v in found.negative]
+    labels = LabelField(Box(_LEFT, top - 4, WIDTH - 6, top + CHART_HEIGHT))
+    labels.line(upper, 7)
+    labels.line(lower, 7)
+    pieces = [_grid(source_v, low_v, rise_v, up, down)]
+    pieces.append(el("path", d=path([*upper, (upper[-1][0], up(source_v)), upper[0]], close=True), class_="loss-red"))
+    pieces.append(el("path", d=path([*lower, (lower[0][0], down(0))], close=True), class_="loss-ink"))
+    pieces.append(el("path", d=path(upper), class_="trace-red"))
+    pieces.append(el("path", d=path(lower), class_="trace-ink"))
+    if found.shared_axis:
+        pieces.append(_droplines(picture, supply, found, up, down, top))
+    pieces.append(_reading(supply, upper[-1], lower[0], labels))
+    for x, volts, side, words in found.drops:
+        y = up(volts) if side == 1 else down(volts)
+        offset = {1: ((10.0, -8.0), (10.0, 22.0)), -1: ((10.0, -6.0), (10.0, 16.0)), 2: ((-60.0, -9.0), (0.0, -14.0))}[
+            int(side)
+        ]
+        spots = [(x + dx, y + dy, "start") for dx, dy in offset] + [(x - 12, y - 10, "end"), (x + 14, y + 34, "start")]
+        placed = labels.place(words, "lab", spots)
+        pieces.append(label(placed.x, placed.y, words, "lab", "start", "paper-halo"))
+    if found.why:
+        pieces.append(label(_LEFT, top + CHART_HEIGHT + 6, found.why, "dim"))
+    return group(pieces, class_="volts")
+
+
+def _grid(source_v: float, low_v: float, rise_v: float, up: object, down: object) -> Markup:
+    pieces = []
+    step = _steps(source_v - low_v)
+    count = int((source_v - low_v) / step + 1e-9) + 1
+    for i in range(count):
+        v = source_v - i * step
+        y = up(v)  # type: ignore[operator]
+        pieces.append(el("path", d=f"M{_LEFT:.1f} {y:.1f}H{_RIGHT:.1f}", class_="grid"))
+        pieces.append(label(_LEFT - 6, y + 4, f"{v:.2f}" + (" V" if i == 0 else ""), "dim", "end"))
+    for v in (0.0, step if step <= rise_v * 1.6 else 0.0):
+        y = down(v)  # type: ignore[operator]
+        if v:
+            pieces.append(el("path", d=f"M{_LEFT:.1f} {y:.1f}H{_RIGHT:.1f}", class_="grid"))
+        pieces.append(label(_LEFT - 6, y + 4, f"{v:.2f}", "dim", "end"))
+    zero = down(0.0)  # type: ignore[operator]
+    last = up(source_v - (count - 1) * step)  # type: ignore[operator]
+    middle = (zero - 50 + last) / 2 + 12
+    pieces.append(el("path", d=f"M{_LEFT:.1f} {zero:.1f}H{_RIGHT:.1f}", class_="zero"))
+    pieces.append(el("path", d=f"M{_LEFT - 14:.1f} {middle:.1f}l9 -5m-9 12l9 -5", class_="break"))
+    return group(pieces)
+
+
+def _droplines(picture: Picture, supply: SupplyResult, found: Trace, up: object, down: object, top: float) -> Markup:
+    """Dotted lines from the thing to its number."""
+    things = picture.things
+    lines = []
+    ends = [
+        (supply.link.battery_id, found.positive[0][0], down(0.0)),  # type: ignore[operator]
+        (f"fuse-{supply.link.id}", None, None),
+        (supply.amplifier.id, found.positive[-1][0], down(found.negative[0][1])),  # type: ignore[operator]
+    ]
+    if supply.ground:
+        ends.append((supply.ground.ground_point_id, found.negative[2][0], down(found.negative[2][1])))  # type: ignore[operator]
+    for thing_id, x, y in ends:
+        box = things.get(thing_id)
+        if box is None:
+            continue
+        if x is None:
+            x = (box.left + box.right) / 2
+            y = up(next((v for px, v in found.positive if abs(px - x) < 1.5), found.positive[0][1]))  # type: ignore[operator]
+        lines.append(el("path", d=f"M{x:.1f} {max(box.bottom + 4, top - 60):.1f}V{y:.1f}"))
+    return group(lines, class_="droplines")
+
+
+def _reading(
+    supply: SupplyResult, upper: tuple[float, float], lower: tuple[float, float], labels: LabelField
+) -> Markup:
+    voltage = supply.figures["voltage"].value
+    x, y1, y2 = upper[0], upper[1] + 3, lower[1] - 3
+    middle = (y1 + y2) / 2
+    left = x + 100 > WIDTH
+    side = (x - 12, "end") if left else (x + 12, "start")
+    labels.block(Box(*((x - 110, middle - 26, x, middle + 28) if left else (x, middle - 26, x + 110, middle + 28))))
+    return group(
+        [
+            el("path", d=f"M{x:.1f} {y1:.1f}V{y2:.1f}M{x - 6:.1f} {y1:.1f}h12M{x - 6:.1f} {y2:.1f}h12", class_="reading"),
+            label(side[0], middle + 4, amount(voltage or 0.0, "v"), "number", side[1]),
+            label(side[0], middle + 20, "at the amplifier", "dim", side[1]),
+        ]
+    )  # fmt: skip

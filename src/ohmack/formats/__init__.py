@@ -1,0 +1,1 @@
+"""The edge: what people type and files that go in and out."""

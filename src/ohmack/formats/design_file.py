@@ -1,0 +1,62 @@
+"""The open file format `ohmack-design`: a design as JSON, with its version and its published schema."""
+
+from __future__ import annotations
+
+import json
+from collections.abc import Callable
+from typing import Any
+
+from ohmack.core.document import FORMAT, VERSION, Design
+from ohmack.core.document.edits import read_tree
+from ohmack.core.errors import BadDocument
+
+LARGEST_BYTES = 1_000_000
+# version -> function that lifts a tree of that version to the next
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+
+
+def write_design(design: Design) -> bytes:
+    """A design as a file: indented UTF-8 JSON with a trailing newline."""
+    return (design.model_dump_json(indent=2) + "\n").encode()
+
+
+def read_design(data: bytes) -> Design:
+    """A design from a file; older versions are lifted, newer ones refused.
+
+    Raises:
+        BadDocument: too large, no JSON, another format, a newer version, or places that are wrong.
+    """
+    if len(data) > LARGEST_BYTES:
+        raise BadDocument((("file", f"is larger than {LARGEST_BYTES // 1000} kB"),))
+    try:
+        tree = json.loads(data.decode("utf-8-sig"))
+    except UnicodeDecodeError:
+        raise BadDocument((("file", "is not UTF-8 text"),)) from None
+    except json.JSONDecodeError as error:
+        raise BadDocument(((f"line {error.lineno}, column {error.colno}", f"is not JSON: {error.msg}"),)) from None
+    except RecursionError:
+        raise BadDocument((("file", "is nested too deeply"),)) from None
+    if not isinstance(tree, dict) or tree.get("format") != FORMAT:
+        raise BadDocument((("format", f"must be “{FORMAT}”; this is another kind of file"),))
+    version = tree.get("version")
+    if not isinstance(version, int) or isinstance(version, bool) or version < 1:
+        raise BadDocument((("version", "must be a whole number from 1"),))
+    if version > VERSION:
+        raise BadDocument(
+            (("version", f"is {version}, written by a newer Ohmack; this one reads up to {VERSION}. Update first."),)
+        )
+    while version < VERSION:
+        tree = MIGRATIONS[version](tree)
+        version += 1
+    try:
+        return read_tree(tree)
+    except (RecursionError, ValueError) as error:
+        if isinstance(error, BadDocument):
+            raise
+        raise BadDocument((("file", "cannot be read as a design"),)) from None
+
+
+def json_schema() -> dict[str, Any]:
+    """The published JSON Schema of the current version."""
+    schema = Design.model_json_schema()
+    return {"$schema": "https://json-schema.org/draft/2020-12/schema", "title": f"{FORMAT} {VERSION}"} | schema

@@ -1,0 +1,31 @@
+"""An evaluation as plain JSON: every figure with its working, every finding, the measure-first list."""
+
+from __future__ import annotations
+
+from dataclasses import asdict
+from typing import Any
+
+from pydantic import BaseModel
+
+from ohmack.core.evaluate import Evaluation
+
+
+def plain(value: Any) -> Any:
+    """Nested models, enums and tuples as plain JSON values."""
+    if isinstance(value, BaseModel):
+        return value.model_dump(mode="json")
+    if isinstance(value, dict):
+        return {str(key): plain(item) for key, item in value.items()}
+    if isinstance(value, (list, tuple)):
+        return [plain(item) for item in value]
+    return value
+
+
+def report(evaluation: Evaluation) -> dict[str, Any]:
+    """Figures, findings, measure-first list and verdict."""
+    return {
+        "verdict": plain(asdict(evaluation.verdict)),
+        "figures": [plain(asdict(figure)) for figure in evaluation.figures.values()],
+        "findings": [plain(asdict(finding)) for finding in evaluation.findings],
+        "measure_first": [plain(asdict(measure)) for measure in evaluation.measure_first or ()],
+    }

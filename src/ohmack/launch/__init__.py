@@ -1,0 +1,1 @@
+"""Starting and stopping: system packages, the virtual environment, MariaDB, the application."""

@@ -1,0 +1,60 @@
+"""The project's own virtual environment from pinned, hashed requirements. Standard library only."""
+
+from __future__ import annotations
+
+import hashlib
+import os
+import subprocess
+import sys
+import sysconfig
+from collections.abc import Sequence
+from pathlib import Path
+
+from ohmack.launch.system import SetupTrouble, install, say
+
+ROOT = Path(__file__).resolve().parents[3]
+VENV = ROOT / ".venv"
+PYTHON = VENV / "bin" / "python"
+
+
+def _stamp(files: Sequence[Path]) -> str:
+    digest = hashlib.sha256(sys.version.encode())
+    for file in files:
+        digest.update(file.read_bytes())
+    return digest.hexdigest()
+
+
+def _make_venv() -> None:
+    command = [sys.executable, "-m", "venv", str(VENV)]
+    made = subprocess.run(command, capture_output=True, text=True, check=False)
+    if made.returncode and ("ensurepip" in made.stdout + made.stderr or "No module named venv" in made.stderr):
+        install([f"python{sysconfig.get_python_version()}-venv"])  # Debian packs venv apart
+        made = subprocess.run([*command, "--clear"], capture_output=True, text=True, check=False)
+    if made.returncode:
+        raise SetupTrouble(f"No virtual environment could be made in {VENV}:\n{(made.stderr or made.stdout).strip()}")
+
+
+def ensure_environment(names: Sequence[str]) -> None:
+    """Make or refresh the environment from requirements/NAME.txt; does nothing where it is up to date.
+
+    Raises:
+        SetupTrouble: venv or pip failed.
+    """
+    files = [ROOT / "requirements" / f"{name}.txt" for name in names]
+    stamp_file, stamp = VENV / f"stamp-{'-'.join(names)}", _stamp(files)
+    if PYTHON.exists() and stamp_file.exists() and stamp_file.read_text() == stamp:
+        return
+    if not PYTHON.exists():
+        say("Making the virtual environment")
+        _make_venv()
+    say("Installing the pinned packages (once)")
+    command = [str(PYTHON), "-m", "pip", "install", "--quiet", "--disable-pip-version-check", "--require-hashes"]
+    for file in files:
+        command += ["-r", str(file)]
+    done = subprocess.run(command, capture_output=True, text=True, check=False, env=os.environ | {"PIP_NO_INPUT": "1"})
+    if done.returncode:
+        last = "\n".join(done.stderr.strip().splitlines()[-4:])
+        raise SetupTrouble(f"The Python packages could not be installed. Is there a network?\n{last}")
+    for site in VENV.glob("lib/python*/site-packages"):
+        (site / "ohmack.pth").write_text(f"{ROOT / 'src'}\n")
+    stamp_file.write_text(stamp)

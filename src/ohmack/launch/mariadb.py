@@ -1,0 +1,147 @@
+"""A private MariaDB on loopback, its data in a folder of the project. Standard library only."""
+
+from __future__ import annotations
+
+import contextlib
+import getpass
+import os
+import secrets
+import signal
+import socket
+import subprocess
+import tempfile
+import time
+from pathlib import Path
+
+from ohmack.launch.system import SetupTrouble, find_program, say
+
+START_SECONDS = 60
+STOP_SECONDS = 30
+
+
+def free_port() -> int:
+    """A port nobody listens on right now."""
+    with socket.socket() as probe:
+        probe.bind(("127.0.0.1", 0))
+        return int(probe.getsockname()[1])
+
+
+class MariaDbServer:
+    """One server with its data in `home`; start() and stop() leave nothing behind but the data."""
+
+    def __init__(self, home: Path, quiet: bool = False, fast: bool = False) -> None:
+        self.home = home
+        self.data = home / "data"
+        self.port = 0
+        self.quiet = quiet
+        self.fast = fast
+        self.process: subprocess.Popen[bytes] | None = None
+        self._runtime: tempfile.TemporaryDirectory[str] | None = None
+
+    @property
+    def password(self) -> str:
+        """The password of the application's user; made once."""
+        file = self.home / "password"
+        if not file.exists():
+            self.home.mkdir(parents=True, exist_ok=True)
+            file.touch(mode=0o600)
+            file.write_text(secrets.token_urlsafe(24))
+        return file.read_text().strip()
+
+    def _say(self, text: str) -> None:
+        if not self.quiet:
+            say(text)
+
+    def _prepare(self) -> None:
+        if (self.data / "mysql").is_dir():
+            return
+        installer = find_program("mariadb-install-db")
+        if installer is None:
+            raise SetupTrouble("MariaDB is installed without mariadb-install-db; install the package mariadb-server.")
+        self._say("Preparing the database folder (once)")
+        self.data.mkdir(parents=True, exist_ok=True)
+        command = [installer, "--no-defaults", f"--datadir={self.data}", "--skip-test-db", "--skip-name-resolve",
+                   "--auth-root-authentication-method=socket", f"--user={getpass.getuser()}"]  # fmt: skip
+        done = subprocess.run(command, capture_output=True, text=True, check=False)
+        if done.returncode:
+            raise SetupTrouble(
+                f"The database folder could not be prepared in {self.data}:\n{done.stderr.strip()[-400:]}"
+            )
+
+    def stop_left_over(self) -> None:
+        """Stop a server that an earlier run left on this data."""
+        pid_file = self.home / "mariadb.pid"
+        with contextlib.suppress(OSError, ValueError):
+            pid = int(pid_file.read_text())
+            command = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace")
+            if str(self.data) in command:
+                self._say("A database from an earlier run is still running; stopping it first")
+                os.kill(pid, signal.SIGTERM)
+                deadline = time.monotonic() + STOP_SECONDS
+                while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
+                    time.sleep(0.1)
+
+    def start(self) -> None:
+        """Start and wait until it answers.
+
+        Raises:
+            SetupTrouble: it did not come up; the message shows the end of its log.
+        """
+        program = find_program("mariadbd")
+        if program is None:
+            raise SetupTrouble("MariaDB is not installed: sudo apt-get install mariadb-server")
+        self.stop_left_over()
+        self._prepare()
+        self._say("Starting MariaDB on loopback")
+        self.port = free_port()
+        self._runtime = tempfile.TemporaryDirectory(prefix="ohmack-")  # a socket path must be short
+        init = self.home / "init.sql"
+        init.touch(mode=0o600)
+        init.write_text(
+            "CREATE DATABASE IF NOT EXISTS ohmack CHARACTER SET utf8mb4 COLLATE utf8mb4_unicode_ci;\n"
+            f"CREATE USER IF NOT EXISTS 'ohmack'@'127.0.0.1' IDENTIFIED BY '{self.password}';\n"
+            f"ALTER USER 'ohmack'@'127.0.0.1' IDENTIFIED BY '{self.password}';\n"
+            "GRANT ALL ON ohmack.* TO 'ohmack'@'127.0.0.1';\n"
+        )
+        log = self.home / "mariadb.log"
+        command = [
+            program, "--no-defaults", f"--datadir={self.data}", f"--port={self.port}", "--bind-address=127.0.0.1",
+            f"--socket={self._runtime.name}/s", f"--pid-file={self.home / 'mariadb.pid'}", f"--log-error={log}",
+            f"--init-file={init}", "--skip-name-resolve", "--character-set-server=utf8mb4",
+            "--collation-server=utf8mb4_unicode_ci", "--innodb-buffer-pool-size=64M", "--skip-log-bin",
+            f"--user={getpass.getuser()}",
+        ]  # fmt: skip
+        if self.fast:  # throwaway data: no need to survive a power cut
+            command += [
+                "--innodb-flush-log-at-trx-commit=0",
+                "--innodb-flush-method=nosync",
+                "--skip-innodb-doublewrite",
+            ]
+        self.process = subprocess.Popen(
+            command, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL, start_new_session=True
+        )
+        deadline = time.monotonic() + START_SECONDS
+        while time.monotonic() < deadline:
+            if self.process.poll() is not None:
+                break
+            with contextlib.suppress(OSError), socket.create_connection(("127.0.0.1", self.port), timeout=1) as probe:
+                if probe.recv(1):
+                    return
+            time.sleep(0.1)
+        tail = log.read_text(errors="replace")[-600:] if log.exists() else ""
+        self.stop()
+        raise SetupTrouble(f"MariaDB did not start. The end of its log ({log}):\n{tail}")
+
+    def stop(self) -> None:
+        """Stop cleanly; data stay."""
+        if self.process is not None and self.process.poll() is None:
+            self.process.terminate()
+            try:
+                self.process.wait(STOP_SECONDS)
+            except subprocess.TimeoutExpired:
+                self.process.kill()
+                self.process.wait()
+        self.process = None
+        if self._runtime is not None:
+            self._runtime.cleanup()
+            self._runtime = None

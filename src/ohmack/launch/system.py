@@ -1,0 +1,85 @@
+"""System packages through apt. Standard library only: this runs before the virtual environment exists."""
+
+from __future__ import annotations
+
+import os
+import shutil
+import subprocess
+import sys
+from collections.abc import Iterable
+
+SEARCH = os.pathsep.join([os.environ.get("PATH", ""), "/usr/sbin", "/usr/local/sbin", "/sbin"])
+PACKAGES = {"mariadbd": "mariadb-server", "chromium": "chromium", "ngspice": "ngspice"}
+
+
+class SetupTrouble(Exception):
+    """Something stands in the way; the message says what and the way out."""
+
+
+def say(text: str) -> None:
+    """One line of progress."""
+    print(f"  {text}", flush=True)
+
+
+def find_program(name: str) -> str | None:
+    """The full path of a program, administrators' folders included."""
+    return shutil.which(name, path=SEARCH)
+
+
+def _as_root() -> list[str] | None:
+    """What to put before apt-get; None where packages may not be installed."""
+    if os.geteuid() == 0:
+        return []
+    sudo = shutil.which("sudo")
+    if sudo and subprocess.run([sudo, "-n", "true"], capture_output=True, check=False).returncode == 0:
+        return [sudo, "-n"]
+    return None
+
+
+def install(packages: Iterable[str]) -> None:
+    """Install Debian packages.
+
+    Raises:
+        SetupTrouble: no apt, no right to install, or apt failed.
+    """
+    wanted = list(packages)
+    by_hand = f"sudo apt-get install {' '.join(wanted)}"
+    apt, prefix = shutil.which("apt-get"), _as_root()
+    if apt is None:
+        raise SetupTrouble(
+            f"These packages are missing and apt-get is not here: {', '.join(wanted)}. Install them by hand."
+        )
+    if prefix is None:
+        raise SetupTrouble(
+            f"These packages are missing: {', '.join(wanted)}. You may not install packages here. "
+            f"Ask for this, then run again:\n\n    {by_hand}"
+        )
+    say(f"Installing {', '.join(wanted)} with apt (once)")
+    environment = os.environ | {"DEBIAN_FRONTEND": "noninteractive"}
+    quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.PIPE, "text": True, "env": environment}
+    subprocess.run([*prefix, apt, "update", "-qq"], check=False, **quiet)  # type: ignore[call-overload]
+    done = subprocess.run(
+        [*prefix, apt, "install", "-y", "-qq", "--no-install-recommends", *wanted], check=False, **quiet
+    )  # type: ignore[call-overload]
+    if done.returncode:
+        last = "\n".join(str(done.stderr).strip().splitlines()[-3:])
+        raise SetupTrouble(
+            f"apt could not install {', '.join(wanted)}. Is there a network? Try by hand: {by_hand}\n{last}"
+        )
+
+
+def ensure_programs(names: Iterable[str]) -> None:
+    """Install what is missing among mariadbd, chromium and ngspice.
+
+    Raises:
+        SetupTrouble: see install.
+    """
+    missing = [PACKAGES[name] for name in names if find_program(name) is None]
+    if missing:
+        install(missing)
+
+
+def fail(trouble: Exception) -> int:
+    """Print a trouble as a plain sentence."""
+    print(f"\nOhmack could not start.\n{trouble}", file=sys.stderr)
+    return 1

@@ -1,0 +1,1 @@
+"""MariaDB through PyMySQL: plain SQL migrations and queries, transactions, version checks."""

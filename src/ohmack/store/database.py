@@ -1,0 +1,144 @@
+"""The pool, transactions, retries, and the errors the rest of the application sees."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass
+from importlib.resources import as_file, files
+from typing import Any, TypeVar
+
+import aiosql
+import pymysql
+from dbutils.pooled_db import PooledDB
+from pymysql.cursors import DictCursor
+
+T = TypeVar("T")
+RETRY_CODES = {1213, 1205}  # deadlock and certification failure, lock wait time-out
+RETRIES = 4
+LOST = (pymysql.err.OperationalError, pymysql.err.InterfaceError)
+
+
+class StoreError(Exception):
+    """Root of the store's errors."""
+
+
+class StoreUnavailable(StoreError):
+    """The database cannot be reached; nothing was saved."""
+
+
+class NotFound(StoreError):
+    """No such row."""
+
+
+@dataclass
+class Conflict(StoreError):
+    """Somebody saved another version first."""
+
+    expected_version: int
+
+
+@dataclass(frozen=True)
+class DatabaseSettings:
+    """Where the database is."""
+
+    host: str = "127.0.0.1"
+    port: int = 3306
+    user: str = "ohmack"
+    password: str = ""
+    name: str = "ohmack"
+
+    @property
+    def migration_url(self) -> str:
+        """The address in the form the migration runner wants."""
+        from urllib.parse import quote
+
+        return f"mysql://{quote(self.user)}:{quote(self.password)}@{self.host}:{self.port}/{self.name}"
+
+
+def _load_queries() -> Any:
+    with as_file(files("ohmack.store") / "queries") as folder:
+        return aiosql.from_path(folder, "pymysql")
+
+
+QUERIES: Any = _load_queries()
+
+
+class Database:
+    """A pool of connections; everything runs in a transaction."""
+
+    def __init__(self, settings: DatabaseSettings) -> None:
+        self.settings = settings
+        self._pool: PooledDB | None = None
+
+    def _connect(self) -> Any:
+        try:
+            if self._pool is None:
+                s = self.settings
+                self._pool = PooledDB(
+                    creator=pymysql, maxconnections=16, mincached=0, maxcached=8, blocking=True, ping=1,
+                    host=s.host, port=s.port, user=s.user, password=s.password, database=s.name, charset="utf8mb4",
+                    cursorclass=DictCursor, autocommit=False, connect_timeout=3, read_timeout=15, write_timeout=15,
+                    init_command="SET SESSION sql_mode='STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION', time_zone='+00:00'",
+                )  # fmt: skip
+            return self._pool.connection()
+        except LOST as error:
+            raise StoreUnavailable(str(error)) from error
+
+    def run(self, work: Callable[[Any], T]) -> T:
+        """Run work(connection) in one transaction; deadlocks are tried again.
+
+        Raises:
+            StoreUnavailable: the database cannot be reached or went away; the transaction did not happen, or its
+                fate is not known, in which case the version check refuses to do it twice.
+        """
+        for attempt in range(RETRIES):
+            connection = self._connect()
+            try:
+                connection.begin()
+                result = work(connection)
+                connection.commit()
+                return result
+            except LOST as error:
+                self._abandon(connection)
+                code = error.args[0] if error.args else 0
+                if code in RETRY_CODES and attempt + 1 < RETRIES:
+                    continue
+                raise StoreUnavailable(str(error)) from error
+            except BaseException:
+                self._abandon(connection)
+                raise
+            finally:
+                connection.close()
+        raise StoreUnavailable("the database kept refusing the transaction")
+
+    @staticmethod
+    def _abandon(connection: Any) -> None:
+        try:
+            connection.rollback()
+        except Exception:  # the connection is gone, and with it the transaction
+            return
+
+    def close(self) -> None:
+        """Close every connection."""
+        if self._pool is not None:
+            self._pool.close()
+            self._pool = None
+
+
+def migrate(settings: DatabaseSettings) -> int:
+    """Apply the migrations that are not applied yet; forward only.
+
+    Returns:
+        how many were applied.
+    """
+    from yoyo import get_backend, read_migrations
+
+    backend = get_backend(settings.migration_url)
+    with as_file(files("ohmack.store") / "migrations") as folder:
+        migrations = read_migrations(str(folder))
+        with backend.lock():
+            pending = backend.to_apply(migrations)
+            backend.apply_migrations(pending)
+    count = len(pending)
+    backend.connection.close()
+    return count

@@ -1,0 +1,209 @@
+"""Jobs and their designs: every save is a new immutable revision behind a version check."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.formats.design_file import read_design
+from ohmack.store.database import QUERIES, Conflict, Database, NotFound
+
+
+@dataclass(frozen=True)
+class DesignRecord:
+    """A design as the store holds it: the revision in force, and whether there is a way back and forth."""
+
+    design_id: int
+    job_number: str
+    letter: str
+    title: str
+    customer: str
+    phone: str
+    version: int
+    number: int
+    design: Design
+    parent_number: int | None
+    child_number: int | None
+    archived: bool
+
+
+@dataclass(frozen=True)
+class JobRow:
+    """One line of the list of jobs."""
+
+    number: str
+    title: str
+    customer: str
+    vehicle: str
+    changed_at: datetime
+    design: Design
+
+
+@dataclass(frozen=True)
+class RevisionRow:
+    """One line of a design's history."""
+
+    number: int
+    parent_number: int | None
+    reason: str
+    author: str
+    created_at: datetime
+
+
+def _document(design: Design) -> str:
+    return design.model_dump_json()
+
+
+class DesignStore:
+    """The repository of jobs, designs and revisions."""
+
+    def __init__(self, database: Database) -> None:
+        self.database = database
+
+    def list_jobs(self) -> list[JobRow]:
+        """The open jobs, newest first."""
+        rows = self.database.run(lambda c: list(QUERIES.list_jobs(c)))
+        return [
+            JobRow(
+                r["number"],
+                r["title"],
+                r["customer"],
+                f"{r['make']} {r['model']}",
+                r["changed_at"],
+                read_design(r["document"].encode()),
+            )
+            for r in rows
+        ]
+
+    def count_jobs(self) -> int:
+        """How many jobs there are, archived ones included."""
+        return int(self.database.run(lambda c: QUERIES.count_jobs(c))["count"])
+
+    def open_job(self, customer: str, phone: str, title: str, design: Design, author: str = "") -> str:
+        """Open a job with the first revision of its option A.
+
+        Returns:
+            the job's number.
+        """
+
+        def work(c: Any) -> str:
+            found = QUERIES.find_customer(c, name=customer, phone=phone)
+            customer_id = found["id"] if found else QUERIES.add_customer(c, name=customer, phone=phone)["id"]
+            v = design.vehicle
+            vehicle_id = QUERIES.add_vehicle(
+                c, customer_id=customer_id, make=v.make, model=v.model, year=v.year, body=v.body.value
+            )["id"]
+            job_id = QUERIES.add_job(c, customer_id=customer_id, vehicle_id=vehicle_id, title=title)["id"]
+            number = f"J-{400 + job_id:04d}"
+            QUERIES.number_job(c, id=job_id, number=number)
+            design_id = QUERIES.add_design(c, job_id=job_id, letter="A")["id"]
+            QUERIES.add_revision(
+                c, design_id=design_id, number=1, parent_number=None, document=_document(design), reason="job opened",
+                author=author,
+            )  # fmt: skip
+            return number
+
+        return self.database.run(work)
+
+    def load(self, job_number: str, letter: str = "A") -> DesignRecord:
+        """The revision in force.
+
+        Raises:
+            NotFound: no such job or option.
+        """
+        row = self.database.run(lambda c: QUERIES.get_design(c, job_number=job_number, letter=letter))
+        if row is None:
+            raise NotFound(job_number)
+        return DesignRecord(
+            row["id"], row["job_number"], row["letter"], row["title"], row["customer"], row["phone"], row["version"],
+            row["current_number"], read_design(row["document"].encode()), row["parent_number"], row["child_number"],
+            row["archived_at"] is not None,
+        )  # fmt: skip
+
+    def save(self, design_id: int, version: int, design: Design, reason: str, author: str = "") -> int:
+        """A new revision on top of the one in force.
+
+        Returns:
+            the new revision's number.
+
+        Raises:
+            Conflict: the design is not at this version any more; nothing was saved.
+        """
+
+        def work(c: Any) -> int:
+            self._claim(c, design_id, version)
+            pointer = QUERIES.pointer(c, id=design_id)
+            number = int(pointer["last_number"]) + 1
+            QUERIES.add_revision(
+                c, design_id=design_id, number=number, parent_number=pointer["current_number"],
+                document=_document(design), reason=reason[:200], author=author,
+            )  # fmt: skip
+            QUERIES.point_design(c, id=design_id, number=number)
+            self._mirror(c, design_id, design)
+            return number
+
+        return self.database.run(work)
+
+    def step(self, design_id: int, version: int, forward: bool) -> bool:
+        """Undo (back to the parent) or redo (on to the newest child).
+
+        Returns:
+            False where there is nothing to step to.
+
+        Raises:
+            Conflict: the design is not at this version any more.
+        """
+
+        def work(c: Any) -> bool:
+            self._claim(c, design_id, version)
+            pointer = QUERIES.pointer(c, id=design_id)
+            number = pointer["child_number"] if forward else pointer["parent_number"]
+            if number is None:
+                return False
+            QUERIES.point_design(c, id=design_id, number=number)
+            self._mirror(c, design_id, self._revision(c, design_id, number))
+            return True
+
+        return self.database.run(work)
+
+    def revision(self, design_id: int, number: int) -> Design:
+        """One revision of a design.
+
+        Raises:
+            NotFound: no such revision.
+        """
+        return self.database.run(lambda c: self._revision(c, design_id, number))
+
+    def history(self, design_id: int) -> list[RevisionRow]:
+        """The revisions of a design, newest first."""
+        rows = self.database.run(lambda c: list(QUERIES.list_revisions(c, design_id=design_id)))
+        return [RevisionRow(**row) for row in rows]
+
+    def rename_customer(self, job_number: str, name: str, phone: str) -> None:
+        """Change the customer's name and phone."""
+        self.database.run(lambda c: QUERIES.update_customer(c, number=job_number, name=name, phone=phone))
+
+    def archive(self, job_number: str, archived: bool) -> None:
+        """Put a job away, or bring it back; nothing is deleted."""
+        self.database.run(lambda c: QUERIES.archive_job(c, number=job_number, archived=archived))
+
+    @staticmethod
+    def _claim(c: Any, design_id: int, version: int) -> None:
+        if not QUERIES.claim_design(c, id=design_id, version=version):
+            raise Conflict(version)
+
+    @staticmethod
+    def _revision(c: Any, design_id: int, number: int) -> Design:
+        row = QUERIES.get_revision(c, design_id=design_id, number=number)
+        if row is None:
+            raise NotFound(f"revision {number}")
+        return read_design(row["document"].encode())
+
+    @staticmethod
+    def _mirror(c: Any, design_id: int, design: Design) -> None:
+        """What people search for stands in columns too."""
+        v = design.vehicle
+        QUERIES.update_vehicle(c, design_id=design_id, make=v.make, model=v.model, year=v.year, body=v.body.value)
+        QUERIES.update_title(c, design_id=design_id, title=design.title)

@@ -1,0 +1,92 @@
+"""The shop: its name, its policy, its catalogue."""
+
+from __future__ import annotations
+
+import json
+from dataclasses import dataclass
+from typing import Any
+
+from pydantic import TypeAdapter
+
+from ohmack.core.document.parts import Part
+from ohmack.core.document.policy import Policy
+from ohmack.store.database import QUERIES, Conflict, Database, NotFound
+
+PART: TypeAdapter[Part] = TypeAdapter(Part)
+
+
+@dataclass(frozen=True)
+class ShopRecord:
+    """The shop with its policy for new jobs."""
+
+    name: str
+    policy: Policy
+    version: int
+
+
+class ShopStore:
+    """The repository of the shop and its catalogue."""
+
+    def __init__(self, database: Database) -> None:
+        self.database = database
+
+    def load(self) -> ShopRecord:
+        """The shop; a fresh database has one with default policy and no name."""
+        row = self.database.run(lambda c: QUERIES.get_shop(c))
+        if row is None:
+            return ShopRecord("Your shop", Policy(), 0)
+        return ShopRecord(row["name"], Policy.model_validate_json(row["policy"]), row["version"])
+
+    def found(self, name: str, policy: Policy) -> None:
+        """Write the shop's first row."""
+        self.database.run(lambda c: QUERIES.add_shop(c, name=name, policy=policy.model_dump_json()))
+
+    def save_policy(self, version: int, policy: Policy) -> None:
+        """Change the policy for new jobs.
+
+        Raises:
+            Conflict: somebody changed it first.
+        """
+
+        def work(c: Any) -> None:
+            if version == 0:
+                QUERIES.add_shop(c, name="Your shop", policy=policy.model_dump_json())
+            elif not QUERIES.update_policy(c, policy=policy.model_dump_json(), version=version):
+                raise Conflict(version)
+
+        self.database.run(work)
+
+    def parts(self, kind: str = "") -> list[Part]:
+        """The catalogue, of one kind or all; ids are `catalogue-N`."""
+        return [self._part(row) for row in self.database.run(lambda c: list(QUERIES.list_parts(c, kind=kind)))]
+
+    def part(self, part_id: int) -> Part:
+        """One catalogue part.
+
+        Raises:
+            NotFound: no such part.
+        """
+        row = self.database.run(lambda c: QUERIES.get_part(c, id=part_id))
+        if row is None:
+            raise NotFound(f"catalogue part {part_id}")
+        return self._part(row)
+
+    def add_part(self, part: Part) -> int:
+        """Put a part into the catalogue.
+
+        Returns:
+            its number.
+        """
+        tree = part.model_dump(mode="json", exclude={"id", "position", "phase", "catalogue_id"})
+        return int(
+            self.database.run(
+                lambda c: QUERIES.add_part(
+                    c, kind=part.kind, maker=part.maker, name=part.name, price=part.price, data=json.dumps(tree)
+                )["id"]
+            )
+        )
+
+    @staticmethod
+    def _part(row: dict[str, Any]) -> Part:
+        tree = json.loads(row["data"])
+        return PART.validate_python(tree | {"id": f"catalogue-{row['id']}", "catalogue_id": row["id"]}, strict=False)

@@ -1,0 +1,1 @@
+"""Server-rendered pages: parse, edit, save, evaluate, render."""

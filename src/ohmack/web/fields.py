@@ -1,0 +1,361 @@
+"""Form fields from the document's models: label, unit, what is shown, and how typed text becomes a value."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from enum import Enum
+from types import UnionType
+from typing import Annotated, Any, Literal, Union, get_args, get_origin
+
+from pydantic import BaseModel
+
+from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.facts import Position
+from ohmack.core.document.parts import Rating, VoiceCoil
+from ohmack.core.document.paths import get, parent_of, unit_field
+from ohmack.core.document.vehicle import FEED_PATTERNS, KeyState, feed_pattern
+from ohmack.core.errors import UnknownName
+from ohmack.core.sensitivity import fact_guide, said
+from ohmack.core.wording import SHOWN, amount, trimmed, unit_of
+from ohmack.formats.entry import EntryError, entry_unit, read_quantity, read_wire_size
+
+BARE_SHOWN = {"mohm": "mΩ", "ft": "ft", "m": "m", "ohm": "Ω", "mm**2": "mm²", "degC": "°C", "V": "V", "A": "A", "W": "W",
+              "Hz": "Hz", "kg": "kg", "l": "l", "mm": "mm", "db": "dB", "dbv": "dBV", "dbfs": "dBFS"}  # fmt: skip
+
+
+HIDDEN = {"id", "kind", "phase", "catalogue_id", "position", "way_points", "format", "version"}
+
+
+@dataclass(frozen=True)
+class Field:
+    """One thing to enter."""
+
+    path: str
+    label: str
+    kind: str  # number, text, long, choice, flag, flags, table
+    shown: str
+    unit: str = ""
+    choices: tuple[tuple[str, str], ...] = ()
+    chosen: tuple[str, ...] = ()
+    problem: str = ""
+
+    @property
+    def id(self) -> str:
+        """An HTML id."""
+        return "f-" + self.path.replace("/", "-").replace("_", "-")
+
+
+@dataclass(frozen=True)
+class FactView:
+    """A fact with its entry."""
+
+    path: str
+    field: Field
+    owner: str
+    basis: Basis
+    basis_word: str
+    said: str
+    low: str
+    high: str
+    range_said: str
+    who: str
+    when: str
+    how: str
+    note: str
+    guide: str
+    minutes: int
+    known: bool
+
+    @property
+    def mark(self) -> str:
+        """The basis mark's class: missing, assumed, documented, measured."""
+        return self.basis.value if self.known else "missing"
+
+
+def base_type(annotation: Any) -> Any:
+    """The type below Annotated and Optional."""
+    while True:
+        if get_origin(annotation) is Annotated:
+            annotation = get_args(annotation)[0]
+        elif get_origin(annotation) in (Union, UnionType):
+            rest = [a for a in get_args(annotation) if a is not type(None)]
+            annotation = rest[0]
+        else:
+            return annotation
+
+
+def annotation_at(design: Design, path: str) -> tuple[Any, str]:
+    """(type, name of the field that carries the unit) of a path.
+
+    Raises:
+        UnknownName: the path leads nowhere.
+    """
+    parent, last = parent_of(design, path)
+    return base_type(type(parent).model_fields[last].annotation), unit_field(path)
+
+
+def label_of(design: Design, path: str) -> str:
+    """What a path is called: its owner and its title."""
+    try:
+        if path.endswith("/value"):
+            path = path.removesuffix("/value")
+        parent, last = parent_of(design, path)
+    except UnknownName:
+        return path
+    title = type(parent).model_fields[last].title or last.replace("_", " ")
+    owner = getattr(parent, "name", "")
+    return f"{owner}: {title}" if owner else title
+
+
+def _shown_number(value: Any, unit: str, bare: str) -> str:
+    if value is None:
+        return ""
+    if bare == "mohm":
+        return trimmed(value * 1000)
+    if bare == "ft":
+        return amount(value, "m", "ft")
+    return trimmed(value)
+
+
+def field_of(design: Design, path: str) -> Field:
+    """The entry field of a path, filled with what the design holds.
+
+    Raises:
+        UnknownName: the path leads nowhere, or to something that is not entered as one field.
+    """
+    kind, unit_name = annotation_at(design, path)
+    return _field(path, label_of(design, path), kind, unit_name, get(design, path), design.policy.length_unit)
+
+
+def _field(path: str, title: str, kind: Any, unit_name: str, value: Any, length_unit: str) -> Field:
+    unit = unit_of(unit_name)
+    if get_origin(kind) is tuple:
+        return _tuple_field(path, title, get_args(kind)[0], value)
+    if kind is bool:
+        chosen = (said(value, ""),) if value is not None else ()
+        return Field(path, title, "choice", "", choices=(("yes", "yes"), ("no", "no")), chosen=chosen)
+    if isinstance(kind, type) and issubclass(kind, Enum):
+        chosen = (value.value,) if value is not None else ()
+        return Field(path, title, "choice", "", choices=tuple((m.value, m.value) for m in kind), chosen=chosen)
+    if get_origin(kind) is Literal:
+        options = tuple((str(a), str(a).replace("_", " ")) for a in get_args(kind))
+        return Field(path, title, "choice", "", choices=options, chosen=(str(value),))
+    if kind in (float, int):
+        bare = entry_unit(unit_name, unit, length_unit)
+        return Field(path, title, "number", _shown_number(value, unit, bare), BARE_SHOWN.get(bare, SHOWN.get(unit, "")))
+    if kind is str:
+        return Field(path, title, "long" if path.endswith("note") else "text", value or "")
+    raise UnknownName("field", path)
+
+
+def model_fields(model: type[BaseModel], values: BaseModel | None = None) -> list[Field]:
+    """Fields for a model that stands alone: a part to type in, a policy."""
+    fields = []
+    for name, info in model.model_fields.items():
+        if name in HIDDEN or (get_origin(info.annotation) is Literal and len(get_args(info.annotation)) == 1):
+            continue
+        default = (
+            getattr(values, name)
+            if values
+            else (None if info.is_required() else info.get_default(call_default_factory=True))
+        )
+        fields.append(_field(name, info.title or name, base_type(info.annotation), name, default, "m"))
+    return fields
+
+
+def read_model(model: type[BaseModel], form: dict[str, list[str]]) -> tuple[dict[str, Any], dict[str, str]]:
+    """(plain values, problems by field) of a typed-in model; empty optional fields are left to their default."""
+    values: dict[str, Any] = {}
+    problems: dict[str, str] = {}
+    for field in model_fields(model):
+        info = model.model_fields[field.path]
+        texts = form.get(field.path, [])
+        if not info.is_required() and not any(t.strip() for t in texts):
+            continue
+        try:
+            values[field.path] = read_value(base_type(info.annotation), field.path, texts, not info.is_required())
+        except EntryError as error:
+            problems[field.path] = str(error)
+    return values, problems
+
+
+def _tuple_field(path: str, title: str, item: Any, value: tuple[Any, ...] | None) -> Field:
+    item = base_type(item)
+    if item is KeyState:
+        options = tuple((name, name) for name in FEED_PATTERNS)
+        chosen = (feed_pattern(value),) if value is not None else ()
+        if chosen and chosen[0] not in FEED_PATTERNS:
+            options += ((chosen[0], chosen[0]),)
+        return Field(path, title, "choice", "", choices=options, chosen=chosen)
+    if item is Rating:
+        return Field(
+            path, title, "table", "; ".join(f"{trimmed(r.load_ohm)} Ω: {trimmed(r.power_w)} W" for r in value or ())
+        )
+    if item is VoiceCoil:
+        coils = []
+        for coil in value or ():
+            reads = f" ({trimmed(coil.dc_resistance_ohm)} Ω DC)" if coil.dc_resistance_ohm else ""
+            coils.append(f"{trimmed(coil.impedance_ohm)} Ω{reads}")
+        return Field(path, title, "table", "; ".join(coils))
+    if item is float:
+        return Field(path, title, "table", "; ".join(f"{trimmed(v)} A" for v in value or ()))
+    if isinstance(item, type) and issubclass(item, Enum):
+        return Field(
+            path,
+            title,
+            "flags",
+            "",
+            choices=tuple((m.value, m.value) for m in item),
+            chosen=tuple(v.value for v in value or ()),
+        )
+    raise UnknownName("field", path)
+
+
+def read_field(design: Design, path: str, texts: list[str]) -> Any:
+    """Typed text as the plain value the document wants at a path.
+
+    Raises:
+        EntryError: it cannot be read.
+        UnknownName: the path leads nowhere.
+    """
+    kind, unit_name = annotation_at(design, path)
+    parent, last = parent_of(design, path)
+    optional = type(None) in get_args(type(parent).model_fields[last].annotation) or isinstance(parent, Fact)
+    return read_value(kind, unit_name, texts, optional, design.policy.length_unit, wire_size=path.endswith("wire/size"))
+
+
+def read_value(
+    kind: Any, unit_name: str, texts: list[str], optional: bool, length_unit: str = "m", wire_size: bool = False
+) -> Any:
+    """Typed text as a plain value of a type; `unit_name` is the field whose name ends in the unit.
+
+    Raises:
+        EntryError: it cannot be read.
+    """
+    text = texts[0] if texts else ""
+    unit = unit_of(unit_name)
+    if get_origin(kind) is tuple:
+        return _read_tuple(base_type(get_args(kind)[0]), texts)
+    if wire_size:
+        return read_wire_size(text)
+    if kind is str:
+        return text
+    if not text.strip():
+        if optional:
+            return None
+        raise EntryError("This cannot be empty.")
+    if kind is bool:
+        return {"yes": True, "no": False}.get(text.strip(), text)
+    if kind in (float, int):
+        bare = entry_unit(unit_name, unit, length_unit)
+        number = read_quantity(text, unit, bare if bare != unit else "")
+        if kind is int and number != int(number):
+            raise EntryError(f"“{text.strip()}” must be a whole number.")
+        return int(number) if kind is int else number
+    return text.strip()
+
+
+def _read_tuple(item: Any, texts: list[str]) -> Any:
+    text = texts[0] if texts else ""
+    if item is KeyState:
+        if text not in FEED_PATTERNS:
+            raise EntryError("Choose when the feed is live.")
+        return [state.value for state in FEED_PATTERNS[text]]
+    if item is Rating:
+        return [_read_rating(row) for row in _rows(text)]
+    if item is VoiceCoil:
+        return [_read_coil(row) for row in _rows(text)]
+    if item is float:
+        return [read_quantity(row, "a") for row in _rows(text)]
+    return [t for t in texts if t]
+
+
+def _rows(text: str) -> list[str]:
+    return [row.strip() for row in text.replace("\n", ";").split(";") if row.strip()]
+
+
+def _read_rating(row: str) -> dict[str, float]:
+    load, sep, power = row.replace("=", ":").partition(":")
+    if not sep:
+        raise EntryError(f"“{row}”: write load and power, for example 2 Ω: 500 W; 4 Ω: 310 W.")
+    return {"load_ohm": read_quantity(load, "ohm"), "power_w": read_quantity(power, "w")}
+
+
+def _read_coil(row: str) -> dict[str, float | None]:
+    nominal, _, dc = row.replace(")", "").partition("(")
+    dc = dc.replace("DC", "").strip()
+    return {
+        "impedance_ohm": read_quantity(nominal, "ohm"), "dc_resistance_ohm": read_quantity(dc, "ohm") if dc else None
+    }  # fmt: skip
+
+
+def fact_view(design: Design, path: str) -> FactView:
+    """A fact ready to be shown and edited.
+
+    Raises:
+        UnknownName: no fact there.
+    """
+    fact = get(design, path)
+    if not isinstance(fact, Fact):
+        raise UnknownName("fact", path)
+    parent, name = parent_of(design, path)
+    unit = unit_of(name)
+    bare = entry_unit(name, unit, design.policy.length_unit)
+    guide = fact_guide(name)
+    length_unit = design.policy.length_unit
+    spread = ""
+    if fact.low is not None and fact.high is not None:
+        spread = f"{said(fact.low, unit, length_unit)} to {said(fact.high, unit, length_unit)}"
+    elif fact.alternatives:
+        spread = "or " + ", ".join(said(a, unit, length_unit) for a in fact.alternatives)
+    numeric = isinstance(fact.low, (int, float))
+    return FactView(
+        path,
+        field_of(design, f"{path}/value"),
+        getattr(parent, "name", ""),
+        fact.basis,
+        fact.basis.word,
+        said(fact.value, unit, length_unit),
+        _shown_number(fact.low, unit, bare) if numeric else "",
+        _shown_number(fact.high, unit, bare) if numeric else "",
+        spread,
+        fact.who,
+        fact.when,
+        fact.how.value,
+        fact.note,
+        guide.get("how", ""),
+        int(guide.get("minutes", 5)),
+        fact.value is not None,
+    )
+
+
+def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactView]]:
+    """Everything that can be entered about one thing: its title, its plain fields and its facts.
+
+    Raises:
+        UnknownName: nothing there.
+    """
+    thing = get(design, path)
+    if not isinstance(thing, BaseModel) or isinstance(thing, Position):
+        raise UnknownName("thing", path)
+    fields: list[Field] = []
+    facts: list[FactView] = []
+    if isinstance(thing, Fact):
+        return label_of(design, path), [], [fact_view(design, path)]
+    for name in type(thing).model_fields:
+        if name in HIDDEN or name.endswith("_id"):
+            continue
+        value = getattr(thing, name)
+        if isinstance(value, Fact):
+            facts.append(fact_view(design, f"{path}/{name}"))
+        elif isinstance(value, BaseModel):
+            if name in ("wire", "fuse"):
+                _, inner, inner_facts = editor_of(design, f"{path}/{name}")
+                fields += inner
+                facts += inner_facts
+        else:
+            try:
+                fields.append(field_of(design, f"{path}/{name}"))
+            except UnknownName:
+                continue
+    return str(getattr(thing, "name", "") or label_of(design, path)), fields, facts

@@ -1,0 +1,422 @@
+"""The frame every job page shares: plate, track, sheet, docket, working. Everything a template shows is made here."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from markupsafe import Markup
+
+from ohmack.core.changes import shown
+from ohmack.core.document import Design, Intake
+from ohmack.core.document.links import TapLink
+from ohmack.core.document.parts import Converter
+from ohmack.core.document.paths import get
+from ohmack.core.errors import UnknownName
+from ohmack.core.evaluate import Evaluation
+from ohmack.core.rules import Finding, Severity
+from ohmack.core.sections.figures import Figure, Term
+from ohmack.core.sections.power import SupplyResult, WireCandidate
+from ohmack.core.sensitivity import said
+from ohmack.core.wording import SHOWN, amount, count, trimmed
+from ohmack.drawing.car import HEIGHT
+from ohmack.drawing.coils import draw_thumbnail, draw_wiring
+from ohmack.drawing.levels import CHART_HEIGHT as LEVELS_HEIGHT
+from ohmack.drawing.levels import draw_levels
+from ohmack.drawing.plan import Layer, Mark, begin, draw_plan, picture_svg
+from ohmack.drawing.volts import CHART_HEIGHT as VOLTS_HEIGHT
+from ohmack.drawing.volts import draw_volts
+from ohmack.store.designs import DesignRecord
+from ohmack.web.fields import FactView, Field, editor_of, fact_view, field_of
+
+STAGES = (
+    ("survey", "Survey", True), ("plan", "Plan", True), ("loads", "Loads", True), ("signal", "Signal", True),
+    ("supply", "Supply", True), ("build", "Build", True), ("prove", "Prove", False), ("handover", "Hand over", False),
+)  # fmt: skip
+STAGE_TITLES = {key: title for key, title, _ in STAGES}
+BUILT = tuple(key for key, _, built in STAGES if built)
+ALL_LINKS = ("power", "ground", "speaker", "tap", "line", "remote", "feed")
+
+
+@dataclass(frozen=True)
+class TrackItem:
+    """One stage on the track."""
+
+    key: str
+    title: str
+    built: bool
+    here: bool
+    stops: int
+    watches: int
+    questions: int
+    filled: bool
+
+
+@dataclass(frozen=True)
+class Problem:
+    """Something typed that was not taken: where, why, and what was typed."""
+
+    path: str
+    message: str
+    typed: dict[str, list[str]] = field(default_factory=dict)
+
+
+@dataclass(frozen=True)
+class PlaceFacts:
+    """The facts of one place on the car, behind one numbered mark."""
+
+    number: int
+    title: str
+    mark: str
+    facts: tuple[FactView, ...]
+
+
+@dataclass
+class Page:
+    """What the frame shows."""
+
+    record: DesignRecord
+    evaluation: Evaluation
+    stage: str
+    show: str = ""
+    problem: Problem | None = None
+    conflict: dict[str, Any] | None = None
+    message: str = ""
+    moved: tuple[Any, ...] = ()
+    extra: dict[str, Any] = field(default_factory=dict)
+
+    @property
+    def design(self) -> Design:
+        """The design on the page."""
+        return self.evaluation.design
+
+    @property
+    def address(self) -> str:
+        """The job's own address."""
+        return f"/jobs/{self.record.job_number}"
+
+    def link_to(self, show: str) -> str:
+        """The address that selects a thing or a figure on this stage."""
+        from urllib.parse import quote
+
+        stage = self.stage if self.stage in BUILT else "plan"
+        return f"{self.address}/{stage}?show={quote(show, safe='/:')}"
+
+    @property
+    def track(self) -> list[TrackItem]:
+        """The eight stages with their counts."""
+        items = []
+        for key, title, built in STAGES:
+            stops = self.evaluation.count(Severity.STOP, key)
+            watches = self.evaluation.count(Severity.WATCH, key)
+            questions = len(self.evaluation.measure_first or ()) if key == "survey" else 0
+            done = built and not stops and not questions and bool(self.design.parts)
+            items.append(TrackItem(key, title, built, key == self.stage, stops, watches, questions, done))
+        return items
+
+    @property
+    def findings(self) -> list[Finding]:
+        """The docket: this stage's findings first within a severity; cautions stay with Build."""
+        here = [f for f in self.evaluation.findings if not f.caution or self.stage in ("build", f.stage)]
+        return sorted(here, key=lambda f: (f.severity.rank, f.caution, f.stage != self.stage))
+
+    @property
+    def checked(self) -> bool:
+        """Whether the sweep has been done."""
+        return self.evaluation.measure_first is not None
+
+    @property
+    def editor(self) -> tuple[str, list[Field], list[FactView]] | None:
+        """The entry of the selected thing."""
+        path = self.show
+        if not path or path.startswith("figure:"):
+            return None
+        if path.endswith("/fuse") and path.startswith("links/"):
+            path = path.removesuffix("/fuse")
+        try:
+            return editor_of(self.design, path)
+        except UnknownName:
+            return None
+
+    @property
+    def editor_path(self) -> str:
+        """The path of the selected thing."""
+        return self.show.removesuffix("/fuse") if self.show.startswith("links/") else self.show
+
+    @property
+    def working(self) -> Figure | None:
+        """The figure whose working is shown: the selected one, else the stage's main one."""
+        if self.show.startswith("figure:"):
+            return self.evaluation.figure(self.show.removeprefix("figure:"))
+        key = {"loads": "power_w", "signal": "target_v", "supply": "drop_v", "build": "fuse_a"}.get(self.stage, "")
+        if self.stage == "plan":
+            return self.evaluation.figure("cost")
+        return next((f for i, f in self.evaluation.figures.items() if key and i.endswith(f"/{key}")), None)
+
+    def said_term(self, term: Term) -> str:
+        """An input of a working in words."""
+        value = term.value
+        if value is None:
+            return "not known"
+        if isinstance(value, bool):
+            return "yes" if value else "no"
+        if isinstance(value, (int, float)):
+            if term.unit in SHOWN or term.unit == "percent":
+                return amount(float(value), term.unit, self.design.policy.length_unit)
+            return f"{trimmed(float(round(value, 3)))} {term.unit}".strip()
+        if isinstance(value, tuple):
+            return count(len(value), "entry", "entries") if value else "none"
+        return str(value)
+
+    def said_figure(self, figure: Figure | None) -> str:
+        """A figure's value in words."""
+        return shown(figure)
+
+    def figure(self, figure_id: str) -> Figure | None:
+        """A figure by id, for templates."""
+        return self.evaluation.figure(figure_id)
+
+    # -- sheets ---------------------------------------------------------------------------------------------------
+
+    @property
+    def places(self) -> list[PlaceFacts]:
+        """Facts gathered by place, numbered as on the drawing."""
+        v = self.design.vehicle
+        groups: list[tuple[str, list[str]]] = []
+        battery = v.supply.batteries[0]
+        supply = ["post_running_v", "post_resting_v", "battery_strap_ohm"]
+        supply.append("dc_dc_limit_a" if v.supply.kind.value.startswith("DC") else "alternator_rating_a")
+        groups.append(
+            (
+                "Battery and charging",
+                [*(f"vehicle/supply/{n}" for n in supply), f"vehicle/supply/batteries/{battery.id}/cca_a"],
+            )
+        )
+        groups.append(
+            (
+                "Radio",
+                [f"vehicle/radio/{n}" for n in ("tier", "source_voltage_v", "clip_step", "bridged", "tap_low_hz")],
+            )
+        )
+        groups.append(("Power run", [f"links/{k.id}/tape_length_m" for k in self.design.links if k.kind == "power"]))
+        for g in v.ground_points:
+            body = ["vehicle/supply/body_return_ohm"] if g is v.ground_points[0] else []
+            groups.append((g.name, [*body, f"vehicle/ground_points/{g.id}/kind"]))
+        groups += [(p.name, [f"vehicle/passages/{p.id}/needs_drilling"]) for p in v.passages]
+        groups += [(f.name, [f"vehicle/feeds/{f.id}/live", f"vehicle/feeds/{f.id}/limit_a"]) for f in v.feeds]
+        groups += [
+            (s.name, [f"vehicle/speakers/{s.id}/impedance_ohm", f"vehicle/speakers/{s.id}/dc_resistance_ohm"])
+            for s in v.speakers
+        ]
+        groups.append(("Body", [f"vehicle/{n}" for n in ("length_m", "width_m", "wheelbase_m", "seat_airbags")]))
+        result = []
+        for number, (title, paths) in enumerate([g for g in groups if g[1]], start=1):
+            facts = tuple(fact_view(self.design, path) for path in paths)
+            result.append(PlaceFacts(number, title, _weakest(facts), facts))
+        return result
+
+    def _marks(self) -> tuple[Mark, ...]:
+        v = self.design.vehicle
+        things = [v.supply.batteries[0].id, "radio"]
+        things += ["bulkhead-run"] if any(k.kind == "power" for k in self.design.links) else []
+        things += [g.id for g in v.ground_points] + [p.id for p in v.passages]
+        things += [f.id for f in v.feeds] + [s.id for s in v.speakers]
+        return tuple(
+            Mark(place.number, thing, place.mark, place.facts[0].path, f"{place.number} {place.title}")
+            for place, thing in zip(self.places, things, strict=False)
+        )
+
+    @property
+    def drawing(self) -> Markup:
+        """The stage's picture."""
+        picture = begin(self.evaluation, self.link_to, self.show)
+        results = self.evaluation.results
+        title = f"{self.design.vehicle.title} from above, nose to the left"
+        match self.stage:
+            case "survey":
+                layer = Layer(quiet_links=("power", "line"), speakers=True, marks=self._marks())
+                return picture_svg(
+                    [draw_plan(picture, layer)], HEIGHT, f"{title}, with what is known about it", "survey"
+                )
+            case "signal":
+                plan = draw_plan(picture, Layer(links=("tap", "line", "speaker"), quiet_links=("power",)))
+                ladder = draw_levels(picture, results.signals[0], HEIGHT + 4) if results.signals else Markup("")
+                height = HEIGHT + (LEVELS_HEIGHT + 6 if ladder else 0)
+                return picture_svg([plan, ladder], height, f"{title}; below it the level of every stage", "signal")
+            case "supply":
+                plan = draw_plan(
+                    picture, Layer(links=("power", "ground"), quiet_links=("line", "tap"), way_points=True)
+                )
+                chart = draw_volts(picture, results.supplies[0], HEIGHT + 2) if results.supplies else Markup("")
+                height = HEIGHT + (VOLTS_HEIGHT + 12 if chart else 0)
+                return picture_svg([plan, chart], height, f"{title}; below it the voltage along the loop", "supply")
+            case _:
+                plan = draw_plan(picture, Layer(links=ALL_LINKS, way_points=self.stage == "plan"))
+                return picture_svg([plan], HEIGHT, f"{title}, with every part and wire", "plan")
+
+    @property
+    def wirings(self) -> list[tuple[Any, Markup, list[tuple[Any, Markup]]]]:
+        """Per driver: the load result, the big picture, and every option with its thumbnail."""
+        return [
+            (load, draw_wiring(load, load.chosen), [(o, draw_thumbnail(o)) for o in load.options])
+            for load in self.evaluation.results.loads
+        ]
+
+    @property
+    def headline(self) -> tuple[str, str]:
+        """The sheet's sentence and its small print."""
+        make = {
+            "survey": _say_survey,
+            "plan": _say_plan,
+            "loads": _say_loads,
+            "signal": _say_signal,
+            "supply": _say_supply,
+        }
+        if self.stage == "build":
+            return "Build sheet", f"{self.design.vehicle.title}, revision {self.record.number}"
+        return make[self.stage](self) if self.stage in make else ("", "")
+
+    @property
+    def assumed(self) -> list[FactView]:
+        """What is still assumed and known to matter or not."""
+        return [f for place in self.places for f in place.facts if f.known and f.basis.value == "assumed"]
+
+    @property
+    def intake_fields(self) -> dict[str, Field]:
+        """The front page's fields by name."""
+        paths = ["title", *(f"intake/{n}" for n in Intake.model_fields)]
+        paths += [f"vehicle/{n}" for n in ("make", "model", "year", "body", "hand_of_drive", "powertrain")]
+        return {path.split("/")[-1]: field_of(self.design, path) for path in [*paths, "vehicle/supply/kind"]}
+
+    def field(self, path: str) -> Field:
+        """One entry field."""
+        return field_of(self.design, path)
+
+    def fact(self, path: str) -> FactView:
+        """One fact with its entry."""
+        return fact_view(self.design, path)
+
+    def options(self, name: str) -> list[tuple[str, str]]:
+        """(id, name) of what a link may be tied to."""
+        v = self.design.vehicle
+        pools: dict[str, list[tuple[str, str]]] = {
+            "channels": [(c.id, c.name) for c in v.radio.channels],
+            "feeds": [(f.id, f.name) for f in v.feeds],
+            "grounds": [(g.id, g.name) for g in v.ground_points],
+        }
+        outputs = [(c.id, f"{c.name}, remote output") for c in self.design.parts_of(Converter) if c.remote_out_limit_a]
+        pools["switch_on"] = pools["feeds"] + outputs
+        return pools[name]
+
+    def neighbours(self, supply: SupplyResult) -> list[WireCandidate]:
+        """The chosen and the best wire size with two neighbours on each side."""
+        marked = [i for i, c in enumerate(supply.candidates) if c.chosen or c.best]
+        near = {i + step for i in marked for step in (-2, -1, 0, 1)} | {marked[-1] + 1} if marked else set()
+        return [c for i, c in enumerate(supply.candidates) if i in near]
+
+    def finding_link(self, finding: Finding) -> str:
+        """Where a finding's remedy or subject is looked at."""
+        path = finding.remedy.path if finding.remedy and finding.remedy.path else finding.about
+        if path.startswith("stage:"):
+            return f"{self.address}/{path.removeprefix('stage:')}"
+        if path.startswith("intake"):
+            return self.address
+        stage = finding.stage if finding.stage in BUILT else self.stage
+        if path.startswith(("vehicle/", "links/")) and path.split("/")[-1] in ("impedance_ohm", "tape_length_m"):
+            stage = "survey" if path.startswith("vehicle/") else stage
+        resolved = _resolve(self.design, path)
+        return f"{self.address}/{stage}?show={resolved}" if resolved else f"{self.address}/{stage}"
+
+    def tap_channels(self, tap: TapLink) -> list[str]:
+        """The names of the channels a tap takes."""
+        names = {c.id: c.name for c in self.design.vehicle.radio.channels}
+        return [names[c] for c in tap.channel_ids]
+
+    def said(self, value: Any, unit: str) -> str:
+        """A value in words, lengths in the shop's preference."""
+        return said(value, unit, self.design.policy.length_unit)
+
+
+def _weakest(facts: tuple[FactView, ...]) -> str:
+    known = [f for f in facts if f.known]
+    if not known:
+        return "missing"
+    return min(known, key=lambda f: f.basis.rank).basis.value
+
+
+def _resolve(design: Design, name: str) -> str:
+    """A path for a path or a bare id."""
+    v = design.vehicle
+    pools = {
+        "parts": design.parts, "links": design.links, "vehicle/feeds": v.feeds, "vehicle/speakers": v.speakers,
+        "vehicle/ground_points": v.ground_points, "vehicle/supply/batteries": v.supply.batteries,
+    }  # fmt: skip
+    for base, pool in pools.items():
+        if any(item.id == name for item in pool):
+            return f"{base}/{name}"
+    try:
+        get(design, name)
+    except UnknownName:
+        return ""
+    return name
+
+
+def _say_survey(page: Page) -> tuple[str, str]:
+    facts = [f for place in page.places for f in place.facts if f.known]
+    small = ", ".join(
+        f"{sum(f.basis.value == b for f in facts)} {word}"
+        for b, word in (("measured", "measured"), ("documented", "from papers"), ("assumed", "assumed"))
+    )
+    small = f"{count(len(facts), 'fact')}: {small}"
+    if not page.design.parts:
+        return "Find out what the car has", small
+    if page.evaluation.measure_first is None:
+        return "What the car has", small
+    first = next((m for m in page.evaluation.measure_first if m.stops or m.parts), None)
+    if first:
+        return f"Measure first: {first.name[0].lower()}{first.name[1:]}", small
+    return "Nothing assumed that matters", small
+
+
+def _say_plan(page: Page) -> tuple[str, str]:
+    cost, budget = page.figure("cost"), page.design.intake.budget
+    if not page.design.parts:
+        return "Pick the first part", "an amplifier, a driver, a box, a converter"
+    words = shown(cost)
+    small = f"of {budget:.0f} {page.design.policy.currency}" if budget else "no budget given"
+    return f"{count(len(page.design.parts), 'part')}, {words}", small
+
+
+def _say_loads(page: Page) -> tuple[str, str]:
+    load = next(iter(page.evaluation.results.loads), None)
+    if load is None:
+        return "No driver on an amplifier yet", "pick both in Plan"
+    chosen = load.chosen
+    if chosen.power_w is None:
+        return f"{trimmed(chosen.load_ohm)} Ω will not do", chosen.reason
+    return f"{trimmed(round(chosen.load_ohm, 2))} Ω, {amount(chosen.power_w, 'w')}", f"{chosen.words}: {chosen.reason}"
+
+
+def _say_signal(page: Page) -> tuple[str, str]:
+    signal = next(iter(page.evaluation.results.signals), None)
+    target = signal.figures.get("target") if signal else None
+    if target is None or target.value is None:
+        return "The levels are not known yet", "they need the radio's output, a converter and a load"
+    policy = page.design.policy
+    tone = f"{policy.tone_hz:g} Hz at {amount(policy.tone_dbfs, 'dbfs')}, overlap {amount(policy.overlap_db, 'db')}"
+    return f"Set the gain for {amount(target.value, 'v')} at the output", tone
+
+
+def _say_supply(page: Page) -> tuple[str, str]:
+    supply = next(iter(page.evaluation.results.supplies), None)
+    drop = supply.figures["drop"] if supply else None
+    if supply is None or drop is None or drop.value is None or supply.chosen is None:
+        return "Nothing to size yet", "the power wire needs a source voltage, a length and a load"
+    limit = page.design.policy.drop_limit_v
+    enough = drop.value <= limit + 1e-9 and not supply.limit
+    verdict = "is enough" if enough else "is not enough"
+    current = supply.figures["current"].value or 0.0
+    return (
+        f"{supply.chosen.wire.label} {verdict}: {amount(drop.value, 'v')} lost of {amount(limit, 'v')} allowed",
+        f"at {current:.0f} A, full level, engine running",
+    )

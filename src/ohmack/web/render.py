@@ -1,0 +1,69 @@
+"""Jinja set-up and the one way a job page becomes an answer: the whole page, or for htmx its frame."""
+
+from __future__ import annotations
+
+from importlib.resources import files
+from typing import Any
+
+from fastapi import Request
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
+from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
+
+from ohmack.core.changes import shown
+from ohmack.core.wording import amount, count, digits, trimmed
+from ohmack.web.page import STAGE_TITLES, Page
+from ohmack.web.workshop import Workshop
+
+
+def environment() -> Environment:
+    """Templates with escaping everywhere and undefined names refused."""
+    env = Environment(
+        loader=FileSystemLoader(str(files("ohmack.web") / "templates")),
+        autoescape=select_autoescape(default=True, default_for_string=True),
+        undefined=StrictUndefined,
+        trim_blocks=True,
+        lstrip_blocks=True,
+    )
+    env.filters |= {"amount": amount, "digits": digits, "trimmed": trimmed, "shown": shown}
+    env.globals |= {"count": count, "stage_titles": STAGE_TITLES}
+    return env
+
+
+ENVIRONMENT = environment()
+
+
+def workshop_of(request: Request) -> Workshop:
+    """The workshop of the running application."""
+    found: Workshop = request.app.state.workshop
+    return found
+
+
+def wants_fragment(request: Request) -> bool:
+    """Whether htmx asks for the frame alone."""
+    return request.headers.get("hx-request") == "true" and request.headers.get("hx-history-restore-request") != "true"
+
+
+def page_answer(request: Request, name: str, status: int = 200, **values: Any) -> HTMLResponse:
+    """A page that stands alone."""
+    partial = wants_fragment(request)
+    html = ENVIRONMENT.get_template(name).render(
+        layout="_bare.html" if partial else "base.html", request=request, **values
+    )
+    headers = {"Vary": "HX-Request"} | ({"HX-Push-Url": "false"} if partial and request.method == "POST" else {})
+    return HTMLResponse(html, status, headers=headers)
+
+
+def job_answer(request: Request, page: Page, status: int = 200, address: str = "") -> HTMLResponse:
+    """A job page: plate, track, sheet, docket."""
+    partial = wants_fragment(request)
+    template = "_frame.html" if partial else "frame.html"
+    html = ENVIRONMENT.get_template(template).render(layout="base.html", page=page, request=request)
+    headers = {"Vary": "HX-Request"}
+    if partial and request.method == "POST":
+        headers["HX-Push-Url"] = address or "false"
+    return HTMLResponse(html, status, headers=headers)
+
+
+def go(address: str) -> Response:
+    """After a plain form post: to the page that shows the result."""
+    return RedirectResponse(address, 303)

@@ -1,0 +1,319 @@
+"""Everything that changes a design: parse, edit, save, evaluate, render."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any
+from urllib.parse import quote
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+from starlette.datastructures import FormData
+
+from ohmack.core.changes import compare
+from ohmack.core.document import Basis, Fact
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.paths import get
+from ohmack.core.errors import BadDocument, OhmackError
+from ohmack.core.starting_points import connect_everything, insert_way_point, move_to, nudge, place_part
+from ohmack.drawing.car import frame_of
+from ohmack.formats.entry import EntryError
+from ohmack.store.database import Conflict
+from ohmack.store.designs import DesignRecord
+from ohmack.web.clock import today
+from ohmack.web.fields import label_of, read_field
+from ohmack.web.page import STAGE_TITLES, Page, Problem
+from ohmack.web.render import go, job_answer, wants_fragment, workshop_of
+from ohmack.web.routes.forms import Form, everything, text, texts, whole
+
+router = APIRouter()
+Plan = Callable[[DesignRecord], tuple[Sequence[Edit], str]]
+
+
+def _stage(form: FormData) -> str:
+    stage = text(form, "stage", "plan")
+    return stage if stage in STAGE_TITLES or stage == "job" else "plan"
+
+
+def _address(number: str, stage: str, show: str, since: int = 0) -> str:
+    base = f"/jobs/{number}" if stage == "job" else f"/jobs/{number}/{stage}"
+    query = [f"show={quote(show, safe='/:')}"] if show else []
+    query += [f"since={since}"] if since else []
+    return base + (f"?{'&'.join(query)}" if query else "")
+
+
+def _page(request: Request, record: DesignRecord, form: FormData, **more: Any) -> Page:
+    """The page an edit is answered with."""
+    shop, stage = workshop_of(request), _stage(form)
+    page = Page(record, shop.evaluation(record, sweep=False), stage, text(form, "show")[:300], **more)
+    page.extra["catalogue"] = shop.shop.parts() if stage == "plan" else []
+    return page
+
+
+def perform(request: Request, number: str, form: FormData, plan: Plan) -> Response:
+    """Make edits from a form, save them behind the version check, and answer with what moved."""
+    shop = workshop_of(request)
+    record = shop.designs.load(number)
+    version, stage, show = whole(form, "version"), _stage(form), text(form, "show")[:300]
+    path = text(form, "path")[:300]
+    if version != record.version:
+        return _conflict(request, record, form)
+    try:
+        made, reason = plan(record)
+        if not made:
+            return _done(request, number, stage, show, record, form)
+        shop.edit(record, version, made, reason)
+    except EntryError as error:
+        return job_answer(
+            request, _page(request, record, form, problem=Problem(path, str(error), everything(form))), 422
+        )
+    except BadDocument as error:
+        problem = Problem(path, _sentence(error, path), everything(form))
+        return job_answer(request, _page(request, record, form, problem=problem), 422)
+    except Conflict:
+        return _conflict(request, shop.designs.load(number), form)
+    except OhmackError as error:
+        return job_answer(
+            request, _page(request, record, form, problem=Problem(path, str(error), everything(form))), 422
+        )
+    return _done(request, number, stage, show, record, form)
+
+
+def _done(request: Request, number: str, stage: str, show: str, before: DesignRecord, form: FormData) -> Response:
+    if not wants_fragment(request):
+        return go(_address(number, stage, show, before.number))
+    shop = workshop_of(request)
+    page = _page(request, shop.designs.load(number), form)
+    page.moved = compare(shop.evaluation(before, sweep=False).figures, page.evaluation.figures)
+    return job_answer(request, page, address=_address(number, stage, show))
+
+
+def _sentence(error: BadDocument, path: str) -> str:
+    """The reasons of a refused document, shortest way to say them."""
+    reasons = []
+    for place, reason in error.places:
+        leaf = place.split("/")[-1]
+        near = leaf in path or place in path or leaf in ("value", "low", "high")
+        reasons.append(
+            f"It {reason}."
+            if near and reason.startswith(("must", "is", "has", "needs"))
+            else f"{reason[0].upper()}{reason[1:]}."
+        )
+    return " ".join(dict.fromkeys(reasons))
+
+
+def _conflict(request: Request, record: DesignRecord, form: FormData) -> Response:
+    """Somebody saved first: show the newest state and keep what was typed."""
+    shop = workshop_of(request)
+    page = _page(request, record, form)
+    base = whole(form, "base")
+    moved: tuple[Any, ...] = ()
+    if 0 < base < record.number + 1 and base != record.number:
+        found = shop.moved(record, base)
+        moved = found.moved if found else ()
+    path = text(form, "path")[:300]
+    kept = [(k, v) for k, vs in everything(form).items() if k not in ("version", "base") for v in vs]
+    page.conflict = {
+        "label": label_of(record.design, path) if path else "your change",
+        "typed": ", ".join(t for t in texts(form, "value") if t) or text(form, "what"),
+        "kept": kept,
+        "action": request.url.path,
+        "moved": moved,
+    }
+    return job_answer(request, page, 409)
+
+
+def _fact_edit(record: DesignRecord, form: FormData) -> tuple[Sequence[Edit], str]:
+    """A fact from its form: value, basis, range, how, who, note."""
+    path = text(form, "path")
+    fact = get(record.design, path)
+    if not isinstance(fact, Fact):
+        raise EntryError("There is no such fact.")
+    value = read_field(record.design, f"{path}/value", texts(form, "value"))
+    basis = text(form, "basis") or Basis.MEASURED.value
+    tree = fact.model_dump(mode="json") | {"value": value, "basis": basis}
+    changed = value != tree_value(fact) or basis != fact.basis.value
+    if basis == Basis.ASSUMED.value:
+        for end in ("low", "high"):
+            if end in form:
+                tree[end] = read_field(record.design, f"{path}/{end}", texts(form, end))
+    else:
+        tree |= {"low": None, "high": None, "alternatives": []}
+    for name in ("who", "note"):
+        if name in form:
+            tree[name] = text(form, name)
+    usual = (
+        {"measured": "by meter", "documented": "papers", "assumed": "not checked"}[basis]
+        if basis in {b.value for b in Basis}
+        else ""
+    )
+    tree["how"] = (
+        text(form, "how")
+        if "how" in form and text(form, "how") != fact.how.value
+        else (usual if basis != fact.basis.value else fact.how.value)
+    )
+    if changed:
+        tree["when"] = today()
+    if value is None:
+        tree |= {"basis": "assumed", "how": "not checked"}
+    return [
+        Edit(path=path, value=tree)
+    ], f"{label_of(record.design, path)}: {' '.join(texts(form, 'value')) or 'not known'} ({basis})"
+
+
+def tree_value(fact: Fact[Any]) -> Any:
+    """A fact's value as plain JSON."""
+    return fact.model_dump(mode="json")["value"]
+
+
+@router.post("/jobs/{number}/edit", name="edit")
+def edit(request: Request, number: str, form: Form) -> Response:
+    """Set one value."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        path = text(form, "path")
+        value = read_field(record.design, path, texts(form, "value"))
+        return [
+            Edit(path=path, value=value)
+        ], f"{label_of(record.design, path)}: {' '.join(texts(form, 'value'))[:80] or 'empty'}"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/fact", name="fact")
+def fact(request: Request, number: str, form: Form) -> Response:
+    """Enter a fact, or a reading of it."""
+    return perform(request, number, form, lambda record: _fact_edit(record, form))
+
+
+@router.post("/jobs/{number}/choose", name="choose")
+def choose(request: Request, number: str, form: Form) -> Response:
+    """Set a reference to another thing, a wiring, or several at once."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        path, values = text(form, "path"), texts(form, "value")
+        value: Any = values if text(form, "many") else (values[0] if values and values[0] else None)
+        if path.endswith(("wiring",)) and value is None:
+            value = ""
+        return [Edit(path=path, value=value)], text(form, "what")[:120] or f"{label_of(record.design, path)} chosen"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/remedy", name="remedy")
+def remedy(request: Request, number: str, form: Form) -> Response:
+    """Apply a finding's remedy, found again in the current evaluation."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        evaluation = workshop_of(request).evaluation(record, sweep=False)
+        rule, about = text(form, "rule"), text(form, "about")
+        for finding in evaluation.findings:
+            if (finding.rule, finding.about) == (rule, about) and finding.remedy:
+                if finding.remedy.path.startswith("connect:"):
+                    return connect_everything(record.design), finding.remedy.label
+                return finding.remedy.edits, finding.remedy.label
+        raise EntryError("That finding is gone; nothing had to be changed.")
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/parts", name="add_part")
+def add_part(request: Request, number: str, form: Form) -> Response:
+    """Take a part from the catalogue, place it and wire it up."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        part_number = whole(form, "catalogue_id")
+        if not part_number:
+            raise EntryError("Choose a part first.")
+        part = workshop_of(request).shop.part(part_number)
+        return wired(record, part.model_dump(mode="json", exclude={"id", "position"})), f"{part.name} added"
+
+    return perform(request, number, form, plan)
+
+
+def wired(record: DesignRecord, tree: dict[str, Any]) -> list[Edit]:
+    """Edits that place a part and lay the wires it makes possible."""
+    placed = place_part(record.design, tree)
+    return [*placed, *connect_everything(apply_edits(record.design, placed))]
+
+
+@router.post("/jobs/{number}/remove", name="remove")
+def remove(request: Request, number: str, form: Form) -> Response:
+    """Take a part, a link or a thing out; undo brings it back."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        path = text(form, "path")
+        name = getattr(get(record.design, path), "name", "") or path.split("/")[-1]
+        return [Edit(op="remove", path=path)], f"{name} removed"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/move", name="move")
+def move(request: Request, number: str, form: Form) -> Response:
+    """Move a thing or a way point: dropped at a place of the picture, or nudged."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        path, direction = text(form, "path"), text(form, "nudge")
+        if direction:
+            return nudge(record.design, path, direction), f"{label_of(record.design, path)} nudged {direction}"
+        x, _, y = text(form, "at").partition(",")
+        try:
+            place = frame_of(record.design.vehicle).back(float(x), float(y))
+        except ValueError:
+            raise EntryError("That is no place on the car.") from None
+        return move_to(path, *place), f"{label_of(record.design, path)} moved"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/way", name="way")
+def way(request: Request, number: str, form: Form) -> Response:
+    """Add a way point to a run, or take the last one out."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        link_id = text(form, "link")
+        if text(form, "action") == "add":
+            return insert_way_point(record.design, link_id), "way point added"
+        points = get(record.design, f"links/{link_id}/way_points")
+        return [
+            Edit(path=f"links/{link_id}/way_points", value=[p.model_dump() for p in points[:-1]])
+        ], "way point removed"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/undo", name="undo")
+def undo(request: Request, number: str, form: Form) -> Response:
+    """Back to the revision before."""
+    return _step(request, number, form, forward=False)
+
+
+@router.post("/jobs/{number}/redo", name="redo")
+def redo(request: Request, number: str, form: Form) -> Response:
+    """On to the revision that was undone."""
+    return _step(request, number, form, forward=True)
+
+
+def _step(request: Request, number: str, form: FormData, forward: bool) -> Response:
+    shop = workshop_of(request)
+    record = shop.designs.load(number)
+    try:
+        shop.designs.step(record.design_id, whole(form, "version"), forward)
+    except Conflict:
+        return _conflict(request, shop.designs.load(number), form)
+    return _done(request, number, _stage(form), text(form, "show")[:300], record, form)
+
+
+@router.post("/jobs/{number}/restore", name="restore")
+def restore(request: Request, number: str, form: Form) -> Response:
+    """Make an old revision the newest one."""
+    shop = workshop_of(request)
+    record = shop.designs.load(number)
+    wanted = whole(form, "revision")
+    design = shop.designs.revision(record.design_id, wanted)
+    try:
+        shop.designs.save(record.design_id, whole(form, "version"), design, f"revision {wanted} restored")
+    except Conflict:
+        return _conflict(request, shop.designs.load(number), form)
+    return _done(request, number, "plan", "", record, form)

@@ -1,0 +1,60 @@
+"""Files in and out: design export and import, the published schema."""
+
+from __future__ import annotations
+
+import json
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from starlette.datastructures import UploadFile
+
+from ohmack.core.errors import BadDocument
+from ohmack.formats.design_file import json_schema, read_design, write_design
+from ohmack.web.render import go, page_answer, workshop_of
+from ohmack.web.routes.forms import Form, text
+
+router = APIRouter()
+
+
+@router.get("/schema/ohmack-design.json", name="schema")
+def schema() -> Response:
+    """The JSON Schema of the file format."""
+    return Response(json.dumps(json_schema(), indent=2), media_type="application/schema+json")
+
+
+@router.get("/jobs/{number}/export", name="export")
+def export(request: Request, number: str) -> Response:
+    """The design in force as a file."""
+    record = workshop_of(request).designs.load(number)
+    headers = {"Content-Disposition": f'attachment; filename="{record.job_number}-{record.letter}.ohmack.json"'}
+    return Response(write_design(record.design), media_type="application/json", headers=headers)
+
+
+@router.get("/import", name="import_form")
+def import_form(request: Request) -> HTMLResponse:
+    """The form to bring a file in."""
+    return page_answer(request, "import.html", places=(), customer="")
+
+
+async def _file_bytes(form: Form) -> bytes | None:
+    upload = form.get("file")
+    return await upload.read() if isinstance(upload, UploadFile) else None
+
+
+@router.post("/import", name="import_file")
+async def import_file(request: Request, form: Form) -> Response:
+    """Open a job from a file; a bad file is refused with places and reasons, and nothing is stored."""
+    from starlette.concurrency import run_in_threadpool
+
+    customer = text(form, "customer").strip()[:120]
+    data = await _file_bytes(form)
+    if not data or not customer:
+        reason = "Choose a file." if not data else "Say whose car it is."
+        return page_answer(request, "import.html", 422, places=(("form", reason),), customer=customer)
+    try:
+        design = read_design(data)
+    except BadDocument as error:
+        return page_answer(request, "import.html", 422, places=error.places, customer=customer)
+    title = design.title or "Imported design"
+    number = await run_in_threadpool(workshop_of(request).designs.open_job, customer, "", title, design)
+    return go(f"/jobs/{number}")

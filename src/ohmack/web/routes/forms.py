@@ -1,0 +1,39 @@
+"""Reading forms: the one async step, so that every handler can be a plain function."""
+
+from __future__ import annotations
+
+from typing import Annotated
+
+from fastapi import Depends, Request
+from starlette.datastructures import FormData
+
+
+async def _read_form(request: Request) -> FormData:
+    form = await request.form(max_files=1, max_fields=400)
+    request.state.form = form
+    return form
+
+
+Form = Annotated[FormData, Depends(_read_form)]
+
+
+def text(form: FormData, name: str, default: str = "") -> str:
+    """One text field."""
+    value = form.get(name, default)
+    return value if isinstance(value, str) else default
+
+
+def texts(form: FormData, name: str) -> list[str]:
+    """All values of a field."""
+    return [value for value in form.getlist(name) if isinstance(value, str)]
+
+
+def whole(form: FormData, name: str) -> int:
+    """A whole number, 0 where there is none."""
+    value = text(form, name)
+    return int(value) if value.isdigit() and len(value) < 10 else 0
+
+
+def everything(form: FormData) -> dict[str, list[str]]:
+    """All text fields by name."""
+    return {name: texts(form, name) for name in form}

@@ -1,0 +1,125 @@
+"""The list of jobs, opening one, and its front page."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+from pydantic import ValidationError
+
+from ohmack.core.document.design import Intake, Keep, Wish
+from ohmack.core.document.edits import sentence
+from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
+from ohmack.core.evaluate import evaluate
+from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.web.fields import base_type, read_model, read_value
+from ohmack.web.page import Page
+from ohmack.web.render import go, job_answer, page_answer, workshop_of
+from ohmack.web.routes.forms import Form, everything, text, texts
+
+router = APIRouter()
+BLANK: dict[str, list[str]] = {}
+
+
+@router.get("/", name="jobs")
+def jobs(request: Request) -> HTMLResponse:
+    """The shop's open jobs."""
+    shop = workshop_of(request)
+    rows = [(job, evaluate(job.design)) for job in shop.designs.list_jobs()]
+    return page_answer(request, "jobs.html", rows=rows, shop=shop.shop.load())
+
+
+@router.get("/jobs/new", name="new_job")
+def new_job(request: Request) -> HTMLResponse:
+    """The form for a new job."""
+    return _new_job_form(request, BLANK, {})
+
+
+def _new_job_form(
+    request: Request, typed: dict[str, list[str]], problems: dict[str, str], status: int = 200
+) -> HTMLResponse:
+    choices = {
+        "body": [b.value for b in Body],
+        "hand_of_drive": [h.value for h in Hand],
+        "powertrain": [p.value for p in Powertrain],
+    }
+    wishes = {"wishes": [w.value for w in Wish], "must_keep": [k.value for k in Keep]}
+    return page_answer(request, "new_job.html", status, typed=typed, problems=problems, choices=choices, flags=wishes)
+
+
+@router.post("/jobs/new", name="open_job")
+def open_job(request: Request, form: Form) -> Response:
+    """Open a job: customer, vehicle, wishes; everything about the car starts as assumed."""
+    typed = everything(form)
+    problems: dict[str, str] = {}
+    for name, words in (("customer", "Who is it for?"), ("make", "Which make?"), ("model", "Which model?")):
+        if not text(form, name).strip():
+            problems[name] = words
+    intake_values, intake_problems = read_model(Intake, typed)
+    intake_values["reversible"] = bool(text(form, "reversible"))
+    problems |= intake_problems
+    car: dict[str, Any] = {}
+    for name in ("year", "body", "hand_of_drive", "powertrain"):
+        annotation = base_type(Vehicle.model_fields[name].annotation)
+        try:
+            car[name] = read_value(annotation, name, texts(form, name), optional=name == "year")
+        except ValueError as error:
+            problems[name] = str(error)
+    if not problems:
+        try:
+            vehicle = new_vehicle(
+                text(form, "make").strip(), text(form, "model").strip(), car["year"], Body(car["body"]),
+                Hand(car["hand_of_drive"]), Powertrain(car["powertrain"]),
+            )  # fmt: skip
+            shop = workshop_of(request)
+            title = text(form, "title").strip() or "New job"
+            design = new_design(title, vehicle, Intake.model_validate(intake_values), shop.shop.load().policy)
+            number = shop.designs.open_job(
+                text(form, "customer").strip()[:120], text(form, "phone").strip()[:40], title, design
+            )
+            return go(f"/jobs/{number}/survey")
+        except ValidationError as error:
+            problems = {str(e["loc"][-1]): f"It {sentence(e)}." for e in error.errors(include_url=False)}
+        except ValueError as error:
+            problems = {"body": str(error)}
+    return _new_job_form(request, typed, problems, 422)
+
+
+@router.get("/jobs/{number}", name="job")
+def job(request: Request, number: str, since: int = 0) -> HTMLResponse:
+    """The job's front page: what the customer wants."""
+    shop = workshop_of(request)
+    record = shop.designs.load(number)
+    page = Page(record, shop.evaluation(record, sweep=True), "job")
+    if since and (moved := shop.moved(record, since)):
+        page.moved = moved.moved
+    return job_answer(request, page)
+
+
+@router.post("/jobs/{number}/customer", name="customer")
+def customer(request: Request, number: str, form: Form) -> Response:
+    """Change the customer's name or phone."""
+    shop = workshop_of(request)
+    name = text(form, "customer").strip()[:120]
+    if name:
+        shop.designs.rename_customer(number, name, text(form, "phone").strip()[:40])
+    return go(f"/jobs/{number}")
+
+
+@router.post("/jobs/{number}/archive", name="archive")
+def archive(request: Request, number: str, form: Form) -> Response:
+    """Put a job away, or bring it back."""
+    away = text(form, "away") == "yes"
+    workshop_of(request).designs.archive(number, away)
+    return go("/" if away else f"/jobs/{number}")
+
+
+@router.get("/jobs/{number}/history", name="history")
+def history(request: Request, number: str) -> HTMLResponse:
+    """Every revision, newest first."""
+    shop = workshop_of(request)
+    record = shop.designs.load(number)
+    page = Page(record, shop.evaluation(record, sweep=False), "history")
+    page.extra["revisions"] = shop.designs.history(record.design_id)
+    return job_answer(request, page)

@@ -1,0 +1,29 @@
+"""Settings from the environment, all named OHMACK_..."""
+
+from __future__ import annotations
+
+from pydantic_settings import BaseSettings, SettingsConfigDict
+
+from ohmack.store.database import DatabaseSettings
+
+
+class Settings(BaseSettings):
+    """Where to listen and where the database is."""
+
+    model_config = SettingsConfigDict(env_prefix="OHMACK_")
+
+    host: str = "127.0.0.1"
+    port: int = 8417
+    allowed_hosts: str = "127.0.0.1,localhost,[::1]"
+    database_host: str = "127.0.0.1"
+    database_port: int = 3306
+    database_user: str = "ohmack"
+    database_password: str = ""
+    database_name: str = "ohmack"
+
+    @property
+    def database(self) -> DatabaseSettings:
+        """The database's part of the settings."""
+        return DatabaseSettings(
+            self.database_host, self.database_port, self.database_user, self.database_password, self.database_name
+        )

@@ -1,0 +1,107 @@
+// Small helpers on top of links and forms: keys, theme, drag, and keeping what is being typed over a swap.
+(function () {
+  "use strict";
+  const frame = () => document.getElementById("frame");
+  const typing = (el) => el && (el.matches("input:not([type=checkbox]), textarea, select") || el.isContentEditable);
+
+  function theme() {
+    const root = document.documentElement;
+    root.dataset.theme = root.dataset.theme === "dark" ? "light" : "dark";
+    try { localStorage.setItem("ohmack-theme", root.dataset.theme); } catch (_) { /* storage may be off */ }
+  }
+  function keys() { const list = document.getElementById("keys"); if (!list.open) list.showModal(); }
+  function go(address, push) {
+    htmx.ajax("GET", address, { target: "#frame", swap: "outerHTML show:none" });
+    if (push) history.pushState({ htmx: true }, "", address);
+  }
+  const DO = { theme, keys, print: () => window.print() };
+
+  document.addEventListener("click", (event) => {
+    const doer = event.target.closest("[data-do]");
+    if (doer) { DO[doer.dataset.do](); return; }
+    const thing = event.target.closest("svg a[href]");
+    if (thing && !event.ctrlKey && !event.metaKey && !event.shiftKey) {
+      event.preventDefault();
+      if (!thing.dataset.dragged) go(thing.getAttribute("href"), true);
+      delete thing.dataset.dragged;
+    }
+  });
+
+  document.addEventListener("keydown", (event) => {
+    const moved = event.target.closest && event.target.closest("[data-move]");
+    const arrow = { ArrowLeft: "left", ArrowRight: "right", ArrowUp: "up", ArrowDown: "down" }[event.key];
+    if (moved && arrow) { event.preventDefault(); move(moved, { nudge: arrow }); return; }
+    if (event.ctrlKey || event.metaKey || event.altKey || typing(event.target) || document.querySelector("dialog[open]")) return;
+    const job = frame() && frame().dataset.job;
+    if (event.key === "?") { keys(); return; }
+    if (event.key === "t") { theme(); return; }
+    if (!job) return;
+    if (event.key === "u" || event.key === "r") {
+      const button = document.querySelector(`[data-do-key="${event.key}"]:not([disabled])`);
+      if (button) button.click();
+    } else if (event.key === "j") { go(job, true); }
+    else if ("123456".includes(event.key)) { go(`${job}/${["survey", "plan", "loads", "signal", "supply", "build"][event.key - 1]}`, true); }
+  });
+
+  // Where something was dropped goes to the server in the picture's own coordinates; it knows the car.
+  function move(el, what) {
+    const f = frame();
+    const values = { version: f.dataset.version, stage: f.dataset.stage, path: el.dataset.thing, show: el.closest("a") ? el.dataset.thing : "", ...what };
+    refocus = el.id ? `#${el.id}` : `[data-thing="${el.dataset.thing}"]`;
+    htmx.ajax("POST", `${f.dataset.job}/move`, { target: "#frame", swap: "outerHTML show:none", values });
+  }
+  let refocus = "", drag = null;
+  document.addEventListener("pointerdown", (event) => {
+    const el = event.target.closest("[data-move]");
+    if (!el || event.button) return;
+    drag = { el, x: event.clientX, y: event.clientY, on: false };
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!drag) return;
+    const dx = event.clientX - drag.x, dy = event.clientY - drag.y;
+    if (!drag.on && Math.hypot(dx, dy) < 5) return;
+    drag.on = true;
+    const scale = drag.el.ownerSVGElement.getScreenCTM().a;
+    drag.el.setAttribute("transform", `translate(${dx / scale} ${dy / scale})`);
+    document.documentElement.classList.add("dragging");
+  });
+  document.addEventListener("pointerup", (event) => {
+    if (!drag) return;
+    const { el, on } = drag;
+    drag = null;
+    document.documentElement.classList.remove("dragging");
+    if (!on) return;
+    const svg = el.ownerSVGElement, point = new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse());
+    el.dataset.dragged = "yes";
+    move(el, { at: `${point.x.toFixed(1)},${point.y.toFixed(1)}` });
+  });
+  document.addEventListener("dragstart", (event) => { if (event.target.closest("svg")) event.preventDefault(); });
+
+  // A swap must not eat what is being typed in the next field, nor close what was opened.
+  let kept = null, opened = [];
+  document.addEventListener("htmx:beforeSwap", (event) => {
+    const el = document.activeElement;
+    kept = typing(el) && el.id && el.value !== undefined && el.tagName !== "SELECT" && el.value !== el.defaultValue && !event.detail.requestConfig.elt.contains(el)
+      ? { id: el.id, value: el.value, at: el.selectionStart } : null;
+    opened = [...document.querySelectorAll("details[open][id]")].map((d) => d.id);
+  });
+  document.addEventListener("htmx:afterSettle", (event) => {
+    opened.forEach((id) => { const d = document.getElementById(id); if (d) d.open = true; });
+    if (kept) {
+      const el = document.getElementById(kept.id);
+      if (el) { el.value = kept.value; el.focus(); try { el.setSelectionRange(kept.at, kept.at); } catch (_) { /* no text field */ } }
+      kept = null;
+    } else if (refocus) {
+      const el = document.querySelector(refocus);
+      if (el) el.focus();
+    }
+    refocus = "";
+    if (event.detail.target && event.detail.target.id === "frame") document.getElementById("trouble").replaceChildren();
+    const invalid = document.querySelector("[aria-invalid=true]");
+    if (invalid) invalid.focus();
+  });
+  document.addEventListener("htmx:sendError", () => {
+    document.getElementById("trouble").textContent = "No answer from Ohmack. Is it still running? What you typed is still here; change the field again to retry.";
+  });
+  window.addEventListener("popstate", () => location.reload());
+})();

@@ -1,0 +1,63 @@
+"""One job on the bench: load, edit, evaluate. The only place where routes meet the core."""
+
+from __future__ import annotations
+
+from collections import OrderedDict
+from collections.abc import Sequence
+from threading import Lock
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.evaluate import Evaluation, evaluate
+from ohmack.store.database import Database
+from ohmack.store.designs import DesignRecord, DesignStore
+from ohmack.store.shop import ShopStore
+
+CACHE_SIZE = 64
+
+
+class Workshop:
+    """Stores and a small cache of evaluations; revisions are immutable, so the cache can never be wrong."""
+
+    def __init__(self, database: Database) -> None:
+        self.database = database
+        self.designs = DesignStore(database)
+        self.shop = ShopStore(database)
+        self._cache: OrderedDict[tuple[int, int], Evaluation] = OrderedDict()
+        self._lock = Lock()
+
+    def evaluation(self, record: DesignRecord, sweep: bool) -> Evaluation:
+        """The evaluation of a revision; with `sweep` the open facts are counted too."""
+        key = (record.design_id, record.number)
+        with self._lock:
+            found = self._cache.get(key)
+        if found is not None and (not sweep or found.measure_first is not None):
+            return found
+        made = evaluate(record.design, sweep_facts=sweep)
+        self._keep(key, made)
+        return made
+
+    def moved(self, record: DesignRecord, since: int) -> Evaluation | None:
+        """The evaluation of a revision with what moved since an earlier one; None where there is no such revision."""
+        if since == record.number or since < 1:
+            return None
+        before = self.designs.revision(record.design_id, since)
+        return evaluate(record.design, before=before)
+
+    def _keep(self, key: tuple[int, int], evaluation: Evaluation) -> None:
+        with self._lock:
+            self._cache[key] = evaluation
+            self._cache.move_to_end(key)
+            while len(self._cache) > CACHE_SIZE:
+                self._cache.popitem(last=False)
+
+    def edit(self, record: DesignRecord, version: int, edits: Sequence[Edit], reason: str) -> Design:
+        """Apply edits and save them as a new revision.
+
+        Raises:
+            BadDocument, UnknownName: the edits do not fit; nothing was saved.
+            Conflict: the design is at another version; nothing was saved.
+        """
+        design = apply_edits(record.design, edits)
+        self.designs.save(record.design_id, version, design, reason)
+        return design

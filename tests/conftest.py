@@ -1,0 +1,44 @@
+"""Fixtures: a throwaway MariaDB on loopback, and designs to work on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.demo.jobs import demo_design
+from ohmack.demo.load import load_demo
+from ohmack.launch.mariadb import MariaDbServer
+from ohmack.store.database import Database, DatabaseSettings, migrate
+
+
+@pytest.fixture(scope="session")
+def mariadb(tmp_path_factory: pytest.TempPathFactory) -> Iterator[MariaDbServer]:
+    server = MariaDbServer(Path(tmp_path_factory.mktemp("mariadb")), quiet=True, fast=True)
+    server.start()
+    yield server
+    server.stop()
+
+
+@pytest.fixture(scope="session")
+def settings(mariadb: MariaDbServer) -> DatabaseSettings:
+    found = DatabaseSettings("127.0.0.1", mariadb.port, "ohmack", mariadb.password, "ohmack")
+    assert migrate(found) > 0
+    assert migrate(found) == 0, "a second run applies nothing"
+    return found
+
+
+@pytest.fixture(scope="session")
+def database(settings: DatabaseSettings) -> Iterator[Database]:
+    db = Database(settings)
+    assert load_demo(db)
+    yield db
+    db.close()
+
+
+@pytest.fixture
+def estate() -> Design:
+    """The theatre's estate: the complete demo job."""
+    return demo_design(0)
