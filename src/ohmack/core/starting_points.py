@@ -263,9 +263,14 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     if not any(link.converter_id == converter.id for link in design.links_of(TapLink)) and vehicle.radio.channels:
         wanted = [c.id for c in vehicle.radio.channels if c.name.lower().startswith("rear")]
         pair = (wanted or [c.id for c in vehicle.radio.channels])[:2]
-        add(f"tap-{converter.id}", {"kind": "tap", "channel_ids": pair, "converter_id": converter.id})
+        place = converter.position or vehicle.radio.position
+        way = _points((place.x_m, vehicle.radio.position.y_m))
+        add(
+            f"tap-{converter.id}", {"kind": "tap", "channel_ids": pair, "converter_id": converter.id, "way_points": way}
+        )
     if not any(link.converter_id == converter.id for link in design.links_of(FeedLink)) and vehicle.feeds:
         constant = next((f for f in vehicle.feeds if f.live.value and "asleep" in f.live.value), vehicle.feeds[0])
+        place = converter.position or constant.position
         ground = min(
             vehicle.ground_points, key=lambda g: abs(g.position.x_m - vehicle.radio.position.x_m), default=None
         )
@@ -273,7 +278,8 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
             f"feed-{converter.id}",
             {"kind": "feed", "feed_id": constant.id, "converter_id": converter.id,
              "ground_point_id": ground.id if ground else None,
-             "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
+             "way_points": _points((constant.position.x_m, place.y_m)),
+                "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
         )  # fmt: skip
 
 

@@ -57,9 +57,14 @@ class LabelField:
         self.solid.append(box)
 
     def line(self, points: Sequence[tuple[float, float]], thickness: float) -> None:
-        """Prefer to keep labels off a polyline with upright and level pieces."""
+        """Prefer to keep labels off a polyline; sloping pieces are cut small."""
         for (x1, y1), (x2, y2) in zip(points, points[1:], strict=False):
-            self.lines.append(Box(min(x1, x2), min(y1, y2), max(x1, x2), max(y1, y2)).grown(thickness / 2))
+            sloped = min(abs(x2 - x1), abs(y2 - y1)) > 1
+            pieces = max(1, round(max(abs(x2 - x1), abs(y2 - y1)) / 12)) if sloped else 1
+            for i in range(pieces):
+                ax, ay = x1 + (x2 - x1) * i / pieces, y1 + (y2 - y1) * i / pieces
+                bx, by = x1 + (x2 - x1) * (i + 1) / pieces, y1 + (y2 - y1) * (i + 1) / pieces
+                self.lines.append(Box(min(ax, bx), min(ay, by), max(ax, bx), max(ay, by)).grown(thickness / 2))
 
     def cost(self, box: Box) -> float:
         """What it costs to cover a box: leaving the frame, covering things or labels, lying on lines."""

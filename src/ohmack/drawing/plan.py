@@ -171,6 +171,11 @@ def _small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
         yield _thing(
             picture, passage.id, f"vehicle/passages/{passage.id}", passage.name, _box(x, y, 14, 14), shapes, True
         )
+    if layer.feeds:
+        for feed in vehicle.feeds:
+            x, y = picture.frame.at(*feed.position.point)
+            shapes = [el("path", d=f"M{x:.1f} {y - 6:.1f}l6 6l-6 6l-6 -6Z")]
+            yield _thing(picture, feed.id, f"vehicle/feeds/{feed.id}", feed.name, _box(x, y, 12, 12), shapes, True)
     if layer.speakers:
         for speaker in vehicle.speakers:
             x, y = picture.frame.at(*speaker.position.point)
@@ -183,6 +188,13 @@ def _small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
 def run_px(picture: Picture, run: Run) -> list[tuple[float, float]]:
     """A run's points in the picture."""
     return [picture.frame.at(*point) for point in run.points or ()]
+
+
+def _longest(points: list[tuple[float, float]]) -> tuple[tuple[float, float], tuple[float, float]]:
+    """The piece of a run with most room for a label along the car."""
+    return max(
+        zip(points, points[1:], strict=False), key=lambda s: abs(s[1][0] - s[0][0]) + 0.2 * abs(s[1][1] - s[0][1])
+    )
 
 
 def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
@@ -202,6 +214,8 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
             el("path", d=d, class_=f"w-{tone if tone.isalpha() else 'grey'}", stroke_width=thickness),
         ]
     title = f"{run.start_name} to {run.end_name}"
+    (x1, y1), (x2, y2) = _longest(points)
+    picture.things[f"run-{run.link.id}"] = _box((x1 + x2) / 2, (y1 + y2) / 2, 4, thickness)
     chosen = picture.selected.startswith(f"links/{run.link.id}")
     return el(
         "a", el("title", title), *strokes, href=picture.link_to(f"links/{run.link.id}"), aria_label=title,
@@ -301,11 +315,7 @@ def _caption(picture: Picture, text: str, style: str, spots: list[tuple[float, f
 
 
 def _run_caption(picture: Picture, run: Run, text: str, style: str) -> Markup:
-    points = run_px(picture, run)
-    longest = max(
-        zip(points, points[1:], strict=False), key=lambda s: abs(s[1][0] - s[0][0]) + 0.2 * abs(s[1][1] - s[0][1])
-    )
-    (x1, y1), (x2, y2) = longest
+    (x1, y1), (x2, y2) = _longest(run_px(picture, run))
     spots = []
     for share in (0.5, 0.35, 0.65, 0.25, 0.75):
         x, y = x1 + share * (x2 - x1), y1 + share * (y2 - y1)
@@ -330,14 +340,14 @@ def draw_plan(picture: Picture, layer: Layer) -> Markup:
         if run.points and (run.link.kind in layer.links or run.link.kind in layer.quiet_links)
     ]
     pieces.append(group(wires, class_="wires"))
+    if layer.way_points:
+        pieces.append(group(_way_points(picture, layer), class_="way-points"))
     things: list[Markup] = [*_battery(picture), _radio(picture), *_small_things(picture, layer)]
     if layer.parts:
         things += _parts(picture)
         if "power" in layer.links:
             things += _fuses(picture)
     pieces.append(group(things, class_="things"))
-    if layer.way_points:
-        pieces.append(group(_way_points(picture, layer), class_="way-points"))
     pieces.append(group(_marks(picture, layer), class_="marks"))
     if layer.labels:
         pieces.append(group(_captions(picture, layer), class_="captions"))

@@ -20,6 +20,14 @@ _UP, _DOWN = 96.0, 58.0  # px for the positive side and for the ground side
 _LEFT, _RIGHT = 76.0, WIDTH - 40.0
 
 
+# Where a label goes: 1 the positive side, -1 right of the ground point, 2 over the body return.
+SPOTS = {
+    1: ((12.0, -6.0, "start"), (12.0, 6.0, "start"), (12.0, 18.0, "start"), (-12.0, 24.0, "end")),
+    -1: ((10.0, 4.0, "start"), (10.0, 18.0, "start"), (-10.0, -14.0, "end")),
+    2: ((-40.0, -12.0, "middle"), (60.0, -14.0, "middle"), (-80.0, -10.0, "middle"), (0.0, 18.0, "middle")),
+}
+
+
 @dataclass(frozen=True, slots=True)
 class Trace:
     """The two lines of the chart in (x px, volts), and the steps worth a label."""
@@ -61,9 +69,7 @@ def trace(picture: Picture, supply: SupplyResult) -> Trace | None:
             drops.append((x, at - drop["fuse"] / 2, 1, f"fuse {amount(drop['fuse'], 'v')}"))
             volts, fused = volts - drop["fuse"], True
         volts -= drop["run"] * piece / total
-        if fused and not shared:
-            pass
-        positive.append((xs[i], volts - 0.0))
+        positive.append((xs[i], volts))
     end_v = source_v - drop["battery"] - (drop["fuse"] if supply.link.fuse else 0.0) - drop["run"]
     positive[-1] = (xs[-1], end_v)
     amp_x = xs[-1]
@@ -92,7 +98,7 @@ def _negative(
     if shared and run and run.points:
         point_x = picture.frame.at(*run.points[-1])[0]
     drops.append(
-        (point_x if abs(point_x - amp_x) > 30 else amp_x, top, -1, f"ground lead {amount(drop['ground'], 'v')}")
+        (max(point_x, amp_x), ground_point + drop["ground"] / 2, -1, f"ground lead {amount(drop['ground'], 'v')}")
     )
     drops.append(((battery_x + point_x) / 2, strap + body / 2, 2, f"body return {amount(body + strap, 'v')}"))
     return (
@@ -144,10 +150,7 @@ def draw_volts(picture: Picture, supply: SupplyResult, top: float) -> Markup:
     pieces.append(_reading(supply, upper[-1], lower[0], labels))
     for x, volts, side, words in found.drops:
         y = up(volts) if side == 1 else down(volts)
-        offset = {1: ((10.0, -8.0), (10.0, 22.0)), -1: ((10.0, -6.0), (10.0, 16.0)), 2: ((-60.0, -9.0), (0.0, -14.0))}[
-            int(side)
-        ]
-        spots = [(x + dx, y + dy, "start") for dx, dy in offset] + [(x - 12, y - 10, "end"), (x + 14, y + 34, "start")]
+        spots = [(x + dx, y + dy, anchor) for dx, dy, anchor in SPOTS[int(side)]]
         placed = labels.place(words, "lab", spots)
         pieces.append(label(placed.x, placed.y, words, "lab", "start", "paper-halo"))
     if found.why:

@@ -163,7 +163,8 @@ class Page:
         if isinstance(value, (int, float)):
             if term.unit in SHOWN or term.unit == "percent":
                 return amount(float(value), term.unit, self.design.policy.length_unit)
-            return f"{trimmed(float(round(value, 3)))} {term.unit}".strip()
+            number = f"{value:.0f}" if term.unit == self.design.policy.currency else trimmed(float(round(value, 3)))
+            return f"{number} {term.unit}".strip()
         if isinstance(value, tuple):
             return count(len(value), "entry", "entries") if value else "none"
         return str(value)
@@ -218,7 +219,7 @@ class Page:
     def _marks(self) -> tuple[Mark, ...]:
         v = self.design.vehicle
         things = [v.supply.batteries[0].id, "radio"]
-        things += ["bulkhead-run"] if any(k.kind == "power" for k in self.design.links) else []
+        things += [f"run-{k.id}" for k in self.design.links if k.kind == "power"][:1]
         things += [g.id for g in v.ground_points] + [p.id for p in v.passages]
         things += [f.id for f in v.feeds] + [s.id for s in v.speakers]
         return tuple(
@@ -234,7 +235,7 @@ class Page:
         title = f"{self.design.vehicle.title} from above, nose to the left"
         match self.stage:
             case "survey":
-                layer = Layer(quiet_links=("power", "line"), speakers=True, marks=self._marks())
+                layer = Layer(quiet_links=("power", "line"), speakers=True, feeds=True, marks=self._marks())
                 return picture_svg(
                     [draw_plan(picture, layer)], HEIGHT, f"{title}, with what is known about it", "survey"
                 )
@@ -309,9 +310,9 @@ class Page:
         return pools[name]
 
     def neighbours(self, supply: SupplyResult) -> list[WireCandidate]:
-        """The chosen and the best wire size with two neighbours on each side."""
+        """The chosen and the best wire size with a neighbour on each side."""
         marked = [i for i, c in enumerate(supply.candidates) if c.chosen or c.best]
-        near = {i + step for i in marked for step in (-2, -1, 0, 1)} | {marked[-1] + 1} if marked else set()
+        near = {i + step for i in marked for step in (-1, 0, 1)}
         return [c for i, c in enumerate(supply.candidates) if i in near]
 
     def finding_link(self, finding: Finding) -> str:

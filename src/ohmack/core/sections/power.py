@@ -22,7 +22,7 @@ from ohmack.core.document.parts import Amplifier, AmplifierClass, FuseHolder
 from ohmack.core.document.vehicle import GroundKind
 from ohmack.core.errors import NoOperatingPoint
 from ohmack.core.protection import best_fuse, family, fuse_resistance_ohm
-from ohmack.core.reference import PHYSICS, PRACTICE, Source, table
+from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source, table
 from ohmack.core.sections.figures import Book, Figure, Term, reference
 from ohmack.core.sections.loads import LoadResult
 from ohmack.core.sections.runs import Run
@@ -378,7 +378,7 @@ def _figures(
             "ohm",
             None if g.source else terms["body" if g.place == "body" else "strap"].basis,
             g.source.grade if g.source else None,
-            g.source.text if g.source else (terms["body" if g.place == "body" else "strap"].source),
+            _short(g.source) if g.source else (terms["body" if g.place == "body" else "strap"].source),
             "" if g.source else terms["body" if g.place == "body" else "strap"].path,
         )
         for g in segments
@@ -438,6 +438,11 @@ def _figures(
         "loop": loop, "current": current, "voltage": voltage, "drop": drop, "hot": hot, "fuse": fuse, "wire": wire,
         "ground": ground, "resting": resting, "output": output,
     }  # fmt: skip
+
+
+def _short(source: Source) -> str:
+    """A source in the narrow column of a working: its name where it is a standard, else its grade."""
+    return source.text if source.grade is Grade.STANDARD else source.grade.value
 
 
 def battery_resistance_ohm(cca_a: float) -> float:
