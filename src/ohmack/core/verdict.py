@@ -14,7 +14,7 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True)
 class Verdict:
-    """Where the design stands, and why. `state` is one of empty, stopped, open, ready, unchecked."""
+    """Where the design stands, and why. `state` is one of nothing, stopped, open, ready, unchecked."""
 
     state: str = "unchecked"
     headline: str = ""
@@ -27,7 +27,7 @@ def judge(evaluation: Evaluation) -> Verdict:
     stops, watches = evaluation.count(Severity.STOP), evaluation.count(Severity.WATCH)
     tail = f"{count(watches, 'watch', 'watches')}" if watches else "nothing to watch"
     if not design.parts:
-        return Verdict("empty", "Nothing planned yet", "survey first, then pick parts in Plan")
+        return Verdict("nothing", "Nothing planned yet", "survey first, then pick parts in Plan")
     if stops:
         open_facts = _open(evaluation)
         more = f"; {count(open_facts, 'fact')} to measure first" if open_facts else ""

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import isfinite
 
 from markupsafe import Markup
 
@@ -45,7 +46,13 @@ class Frame:
         return (self.nose_x + x_m * self.px_per_m, self.middle_y - y_m * self.px_per_m)
 
     def back(self, x: float, y: float) -> tuple[float, float]:
-        """A place in the picture as (x_m, y_m) on the car, to the centimetre, kept near the body."""
+        """A place in the picture as (x_m, y_m) on the car, to the centimetre, kept on the body.
+
+        Raises:
+            ValueError: not a place at all.
+        """
+        if not (isfinite(x) and isfinite(y)):
+            raise ValueError("no place")
         x_m = (x - self.nose_x) / self.px_per_m
         y_m = (self.middle_y - y) / self.px_per_m
         half = self.width_m / 2

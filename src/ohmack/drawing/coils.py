@@ -11,7 +11,7 @@ from ohmack.core.speaker_loads import Wiring
 from ohmack.core.wording import amount, digits, trimmed
 from ohmack.drawing.svg import el, group, label
 
-COIL_W, COIL_H, GAP = 108.0, 46.0, 26.0
+COIL_W, COIL_H, GAP = 148.0, 62.0, 30.0
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,15 +32,15 @@ def _coil(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> Block
     if coil is None:
         raise ValueError("a coil is wanted")
     top = y
-    bumps = "".join("a6.5 9 0 0 1 13 0" for _ in range(6))
+    bumps = "a9.5 12 0 0 1 19 0" * 6
     middle = top + COIL_H / 2
     pieces = [
         *_wire(f"M{x:.1f} {middle:.1f}h15"), *_wire(f"M{x + COIL_W - 15:.1f} {middle:.1f}h15", "w-black"),
         el("rect", x=x + 8, y=top, width=COIL_W - 16, height=COIL_H, rx=6, class_="coil-box"),
-        el("path", d=f"M{x + 15:.1f} {middle + 3:.1f}{bumps}", class_="coil"),
-        label(x + 14, top + 12, "+", "lab"), label(x + COIL_W - 14, top + 12, "−", "lab", "end"),
-        label(x + COIL_W / 2, top + 12, f"coil {coil.name}, {trimmed(coil.impedance_ohm)} Ω", "dim", "middle"),
-        label(x + COIL_W / 2, top + COIL_H - 5, f"{digits(powers[coil.name])} W" if coil.name in powers else "–", "lab", "middle"),
+        el("path", d=f"M{x + 17:.1f} {middle + 7:.1f}{bumps}", class_="coil"),
+        label(x + 14, top + 15, "+", "lab"), label(x + COIL_W - 14, top + 15, "−", "lab", "end"),
+        label(x + COIL_W / 2, top + 15, f"coil {coil.name}, {trimmed(coil.impedance_ohm)} Ω", "dim", "middle"),
+        label(x + COIL_W / 2, top + COIL_H - 6, f"{digits(powers[coil.name])} W" if coil.name in powers else "–", "lab", "middle"),
     ]  # fmt: skip
     return Block(COIL_W, COIL_H, tuple(pieces))
 
@@ -91,9 +91,9 @@ def _network(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> li
 def draw_wiring(load: LoadResult, option: WiringOption) -> Markup:
     """Amplifier, cable, coils and jumpers of one wiring, as a drawing of its own."""
     width, height = _size(option.wiring)
-    total_w, total_h = 780.0, max(176.0, height + 92)
+    total_w, total_h = 780.0, max(220.0, height + 104)
     x = 250 + max(0.0, (total_w - 270 - width) / 2)
-    top = (total_h - height) / 2
+    top = (total_h - height) / 2 - 8
     middle = top + height / 2
     amp_y = total_h / 2 - 55
     right = x + width
@@ -103,11 +103,11 @@ def draw_wiring(load: LoadResult, option: WiringOption) -> Markup:
         label(89, amp_y + 46, f"lowest load {trimmed(load.amplifier.lowest_load_ohm)} Ω", "dim", "middle"),
         label(142, amp_y + 74, "+", "lab", "end"), label(142, amp_y + 100, "−", "lab", "end"),
         *_wire(f"M158 {amp_y + 70:.1f}H200V{middle:.1f}H{x:.1f}"),
-        *_wire(f"M158 {amp_y + 96:.1f}H186V{total_h - 12:.1f}H{right + 22:.1f}V{middle:.1f}H{right:.1f}", "w-black"),
+        *_wire(f"M158 {amp_y + 96:.1f}H186V{total_h - 10:.1f}H{right + 22:.1f}V{middle:.1f}H{right:.1f}", "w-black"),
         el("circle", cx=156.0, cy=amp_y + 70, r=5, class_="terminal"), el("circle", cx=156.0, cy=amp_y + 96, r=5, class_="terminal"),
         *_network(option.wiring, dict(option.coil_power_w), x, top),
-        label(x + width / 2, 16, f"{load.driver.name}: {option.words}", "lab", "middle"),
-        label(x + width / 2, total_h - 20, f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}", "dim", "middle", "paper-halo"),
+        label(x + width / 2, 22, f"{load.driver.name}: {option.words}", "lab", "middle"),
+        label(x + width / 2, total_h - 24, f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}", "dim", "middle", "paper-halo"),
     ]  # fmt: skip
     return el(
         "svg", el("title", f"{load.driver.name}, {option.words}"), group(pieces), viewBox=f"0 0 {total_w:g} {total_h:g}",

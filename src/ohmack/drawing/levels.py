@@ -11,7 +11,7 @@ from ohmack.drawing.labels import Box, LabelField
 from ohmack.drawing.plan import Picture
 from ohmack.drawing.svg import el, group, label, path
 
-CHART_HEIGHT = 226.0
+CHART_HEIGHT = 234.0
 _LEFT, _RIGHT = 76.0, WIDTH - 24.0
 _NEAR = 52.0  # px between two stages at least
 SHORT = {
@@ -60,7 +60,7 @@ def draw_levels(picture: Picture, signal: SignalResult, top: float) -> Markup:
 
     def noise_y(level: float) -> float:
         floor, ceiling = min(noises) - 4, max(noises) + 4
-        return lower + 30 + (ceiling - level) / (ceiling - floor) * 26
+        return lower + 32 + (ceiling - level) / (ceiling - floor) * 26
 
     labels = LabelField(Box(_LEFT - 70, top, WIDTH - 4, top + CHART_HEIGHT))
     pieces = [_grid(low, high, y_of, top)]
@@ -139,10 +139,11 @@ def _names(xs: list[float], stages: tuple[Stage, ...], top: float) -> list[Marku
 def _noise(xs: list[float], stages: tuple[Stage, ...], noise_y: object, signal: SignalResult) -> list[Markup]:
     pieces: list[Markup] = []
     known = [(x, s.noise_dbv, s) for x, s in zip(xs, stages, strict=True) if s.noise_dbv is not None]
-    for x, level, stage in known:
+    for x, level, _ in known:
         y = noise_y(level)  # type: ignore[operator]
         pieces.append(el("path", d=f"M{x - 12:.1f} {y + 12:.1f}h24", class_="noise"))
-        words = f"{digits(level, 3, 0)} dBV noise" if stage is known[-1][2] else f"{digits(level, 3, 0)}"
-        pieces.append(label(x, y + 26, words, "dim", "middle"))
-    pieces.append(el("path", d=f"M{_LEFT - 14:.1f} {noise_y(known[0][1]) - 18:.1f}l9 -5m-9 12l9 -5", class_="break"))  # type: ignore[operator]
+        pieces.append(label(x + 16, y + 16, digits(level, 3, 0), "dim"))
+    row = noise_y(known[0][1])  # type: ignore[operator]
+    pieces.append(label(_LEFT - 6, row + 16, "noise", "dim", "end"))
+    pieces.append(el("path", d=f"M{_LEFT - 14:.1f} {noise_y(known[0][1]) - 10:.1f}l9 -5m-9 12l9 -5", class_="break"))  # type: ignore[operator]
     return pieces

@@ -118,7 +118,7 @@ def read_quantity(text: str, unit: str, bare_unit: str = "") -> float:
     >>> round(read_quantity("16 ft 4 in", "m"), 3)
     4.978
     """
-    shown = text.strip()
+    shown = text.strip().replace("−", "-")
     if not shown:
         raise EntryError("Nothing was entered.")
     if len(shown) > 60:

@@ -82,7 +82,15 @@ class MariaDbServer:
                     time.sleep(0.1)
 
     def start(self) -> None:
-        """Start and wait until it answers.
+        """Start on a free port and wait until it answers.
+
+        Raises:
+            SetupTrouble: it did not come up; the message shows the end of its log.
+        """
+        self.start_on(free_port())
+
+    def start_on(self, port: int) -> None:
+        """Start on a port and wait until it answers.
 
         Raises:
             SetupTrouble: it did not come up; the message shows the end of its log.
@@ -93,7 +101,7 @@ class MariaDbServer:
         self.stop_left_over()
         self._prepare()
         self._say("Starting MariaDB on loopback")
-        self.port = free_port()
+        self.port = port
         self._runtime = tempfile.TemporaryDirectory(prefix="ohmack-")  # a socket path must be short
         init = self.home / "init.sql"
         init.touch(mode=0o600)

@@ -15,6 +15,29 @@ from pymysql.cursors import DictCursor
 T = TypeVar("T")
 RETRY_CODES = {1213, 1205}  # deadlock and certification failure, lock wait time-out
 RETRIES = 4
+# server gone, refused, shutting down, too many connections, read-only or not yet joined to its cluster
+UNREACHABLE = {
+    0,
+    1040,
+    1042,
+    1043,
+    1045,
+    1047,
+    1053,
+    1129,
+    1152,
+    1158,
+    1159,
+    1160,
+    1161,
+    1290,
+    1927,
+    2002,
+    2003,
+    2006,
+    2013,
+    2055,
+}
 LOST = (pymysql.err.OperationalError, pymysql.err.InterfaceError)
 
 
@@ -103,7 +126,9 @@ class Database:
                 code = error.args[0] if error.args else 0
                 if code in RETRY_CODES and attempt + 1 < RETRIES:
                     continue
-                raise StoreUnavailable(str(error)) from error
+                if code in UNREACHABLE | RETRY_CODES or isinstance(error, pymysql.err.InterfaceError):
+                    raise StoreUnavailable(str(error)) from error
+                raise
             except BaseException:
                 self._abandon(connection)
                 raise

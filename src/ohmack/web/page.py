@@ -16,6 +16,7 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.evaluate import Evaluation
 from ohmack.core.rules import Finding, Severity
 from ohmack.core.sections.figures import Figure, Term
+from ohmack.core.sections.loads import LoadResult, meter_range
 from ohmack.core.sections.power import SupplyResult, WireCandidate
 from ohmack.core.sensitivity import said
 from ohmack.core.wording import SHOWN, amount, count, trimmed
@@ -116,8 +117,8 @@ class Page:
 
     @property
     def findings(self) -> list[Finding]:
-        """The docket: this stage's findings first within a severity; cautions stay with Build."""
-        here = [f for f in self.evaluation.findings if not f.caution or self.stage in ("build", f.stage)]
+        """The docket: this stage's findings first within a severity; cautions of Build stand on the sheet."""
+        here = [f for f in self.evaluation.findings if not f.caution or self.stage == f.stage != "build"]
         return sorted(here, key=lambda f: (f.severity.rank, f.caution, f.stage != self.stage))
 
     @property
@@ -292,6 +293,10 @@ class Page:
     def field(self, path: str) -> Field:
         """One entry field."""
         return field_of(self.design, path)
+
+    def meter_range(self, load: LoadResult) -> str:
+        """What an ohmmeter may plausibly read across a wired driver."""
+        return meter_range(load)
 
     def fact(self, path: str) -> FactView:
         """One fact with its entry."""

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import AsyncIterator
 from typing import Annotated
 
 from fastapi import Depends, Request
 from starlette.datastructures import FormData
 
 
-async def _read_form(request: Request) -> FormData:
-    form = await request.form(max_files=1, max_fields=400)
-    request.state.form = form
-    return form
+async def _read_form(request: Request) -> AsyncIterator[FormData]:
+    async with request.form(max_files=1, max_fields=400) as form:  # closes what was uploaded
+        request.state.form = form
+        yield form
 
 
 Form = Annotated[FormData, Depends(_read_form)]

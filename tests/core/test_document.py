@@ -1,0 +1,127 @@
+"""The document: edits, references, immutability, round trips, bad files."""
+
+from __future__ import annotations
+
+import json
+
+import jsonschema
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.paths import design_facts, get, replace, unit_field
+from ohmack.core.errors import BadDocument, UnknownName
+from ohmack.core.starting_points import insert_way_point, move_to, nudge
+from ohmack.demo.jobs import demo_design
+from ohmack.formats.design_file import LARGEST_BYTES, json_schema, read_design, write_design
+
+
+@pytest.mark.parametrize("number", [0, 1, 2])
+def test_round_trip_and_published_schema(number: int) -> None:
+    design = demo_design(number)
+    data = write_design(design)
+    assert read_design(data) == design
+    jsonschema.Draft202012Validator(json_schema()).validate(json.loads(data))
+
+
+def test_edits_leave_the_old_revision_alone(estate: Design) -> None:
+    before = estate.model_dump_json()
+    new = apply_edits(estate, [Edit(path="parts/amp/price", value=1.0)])
+    assert estate.model_dump_json() == before
+    assert get(new, "parts/amp/price") == 1.0
+    with pytest.raises(Exception, match="frozen"):
+        new.title = "x"  # type: ignore[misc]
+
+
+def test_removing_a_part_takes_its_links_and_unsets_its_holder(estate: Design) -> None:
+    without = apply_edits(estate, [Edit(op="remove", path="parts/amp")])
+    assert {k.kind for k in without.links} == {"tap", "feed"}
+    bare = apply_edits(estate, [Edit(op="remove", path="parts/holder")])
+    assert get(bare, "links/power-amp/fuse/holder_id") is None
+    no_bolt = apply_edits(estate, [Edit(op="remove", path="vehicle/ground_points/ground-radio")])
+    assert get(no_bolt, "links/feed-converter/ground_point_id") is None
+    no_channel = apply_edits(estate, [Edit(op="remove", path="vehicle/radio/channels/ch-fl")])
+    assert get(no_channel, "vehicle/speakers/spk-fl/channel_id") is None
+
+
+@pytest.mark.parametrize(
+    ("edit", "words"),
+    [
+        (Edit(path="vehicle/length_m/value", value=-4.0), "more than 0.3"),
+        (Edit(path="parts/amp/lowest_load_ohm", value=0), "more than 0"),
+        (
+            Edit(path="vehicle/supply/body_return_ohm", value={"value": 0.002, "low": 0.003, "high": 0.004}),
+            "outside its own range",
+        ),
+        (Edit(path="vehicle/supply/body_return_ohm", value={"value": 0.002, "low": 0.003}), "both ends"),
+        (Edit(path="links/power-amp/amplifier_id", value="nobody"), "not in the design"),
+        (Edit(path="links/power-amp/amplifier_id", value="box"), "not in the design"),
+        (Edit(op="add", path="parts", value={"id": "amp", "kind": "accessory", "name": "x"}), "share the id"),
+        (Edit(path="parts/amp/sensitivity_low_v", value=9.0), "smaller voltage"),
+        (Edit(path="intake/budget", value=float("nan")), "finite|number"),
+        (Edit(path="title", value="x" * 200), "longer than 120"),
+    ],
+)
+def test_bad_edits_are_refused_with_place_and_reason(edit: Edit, words: str, estate: Design) -> None:
+    with pytest.raises(BadDocument, match=words):
+        apply_edits(estate, [edit])
+
+
+@pytest.mark.parametrize(
+    "path", ["", "/", "nothing", "parts/none/price", "parts/amp/nope", "format", "vehicle//year", "a/" * 20]
+)
+def test_paths_to_nowhere(path: str, estate: Design) -> None:
+    with pytest.raises((UnknownName, BadDocument)):
+        apply_edits(estate, [Edit(path=path, value=1)])
+
+
+def test_replace_is_a_fast_edit(estate: Design) -> None:
+    path = "vehicle/supply/body_return_ohm/value"
+    assert replace(estate, path, 0.002) == apply_edits(estate, [Edit(path=path, value=0.002)])
+    assert unit_field(path) == "body_return_ohm"
+    assert len({p for p, *_ in design_facts(estate)}) == len(list(design_facts(estate)))
+
+
+def test_moving_things_on_the_plan(estate: Design) -> None:
+    moved = apply_edits(estate, move_to("parts/amp", 3.5, -0.2))
+    assert get(moved, "parts/amp/position/x_m") == 3.5
+    pushed = apply_edits(estate, nudge(estate, "links/power-amp/way_points/1", "up"))
+    assert get(pushed, "links/power-amp/way_points/1/y_m") == pytest.approx(
+        get(estate, "links/power-amp/way_points/1/y_m") + 0.05
+    )
+    longer = apply_edits(estate, insert_way_point(estate, "power-amp"))
+    assert len(get(longer, "links/power-amp/way_points")) == 4
+    with pytest.raises(UnknownName):
+        nudge(estate, "parts/amp", "sideways")
+
+
+def test_bad_files_are_refused_whole() -> None:
+    good = json.loads(write_design(demo_design(0)))
+    cases = [
+        (b"\xff\xfe\x00", "UTF-8"), (b"{", "not JSON"), (b"[]", "another kind"), (b"{}", "another kind"),
+        (b"x" * (LARGEST_BYTES + 1), "larger"), (b"[" * 100_000, "nested|another|JSON"),
+        (json.dumps(good | {"version": 99}).encode(), "newer Ohmack"), (json.dumps(good | {"version": "1"}).encode(), "whole number"),
+        (json.dumps(good | {"surprise": 1}).encode(), "surprise: is not known"),
+        (json.dumps({k: v for k, v in good.items() if k != "vehicle"}).encode(), "vehicle: is missing"),
+    ]  # fmt: skip
+    for data, words in cases:
+        with pytest.raises(BadDocument, match=words):
+            read_design(data)
+
+
+@given(
+    st.recursive(
+        st.none() | st.booleans() | st.floats() | st.text(max_size=20),
+        lambda c: st.lists(c, max_size=4) | st.dictionaries(st.text(max_size=12), c, max_size=4),
+        max_leaves=12,
+    )
+)
+def test_any_value_anywhere_is_taken_or_refused(value: object) -> None:
+    estate = demo_design(0)
+    for path in ("vehicle/supply", "parts/amp/ratings", "links/power-amp/fuse", "policy"):
+        try:
+            apply_edits(estate, [Edit(path=path, value=value)])
+        except BadDocument as error:
+            assert error.places

@@ -1,0 +1,107 @@
+"""The house's own rules: docstrings, names, units, sources, no traces of registries."""
+
+from __future__ import annotations
+
+import doctest
+import importlib
+import inspect
+import pkgutil
+import re
+import subprocess
+from pathlib import Path
+
+import pytest
+
+import ohmack.core
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.reference import read_toml
+from ohmack.core.wording import unit_of
+
+ROOT = Path(__file__).resolve().parents[2]
+FORMULAS = ("conductors", "protection", "supply", "speaker_loads", "signal_chain", "geometry")
+UNITS = r"_(ohm|v|a|w|m|mm|mm2|db|dbv|dbfs|hz|c|s)$"
+
+
+def functions() -> list[tuple[str, object]]:
+    found = []
+    for name in FORMULAS:
+        module = importlib.import_module(f"ohmack.core.{name}")
+        found += [
+            (f"{name}.{n}", f)
+            for n, f in inspect.getmembers(module, inspect.isfunction)
+            if not n.startswith("_") and f.__module__ == module.__name__
+        ]
+    return found
+
+
+@pytest.mark.parametrize(("name", "function"), functions())
+def test_docstrings_agree_with_signatures(name: str, function: object) -> None:
+    text = inspect.getdoc(function) or ""
+    assert text, name
+    source = inspect.getsource(function)  # type: ignore[arg-type]
+    if "raise " in source or "require(" in source:
+        assert "Raises:" in text, f"{name} raises and does not say so"
+    for parameter in inspect.signature(function).parameters:  # type: ignore[arg-type]
+        unit = re.search(UNITS, parameter)
+        if unit and "Parameters:" in text and f"{parameter}:" in text:
+            line = next(row for row in text.splitlines() if row.strip().startswith(f"{parameter}:"))
+            assert f"[{unit[1]}]" in line, f"{name}: {line.strip()}"
+
+
+def test_doctests() -> None:
+    modules = [m.name for m in pkgutil.walk_packages(ohmack.core.__path__, "ohmack.core.")]
+    total = 0
+    for name in [*modules, "ohmack.formats.entry", "ohmack.drawing.svg"]:
+        result = doctest.testmod(importlib.import_module(name))
+        assert result.failed == 0, name
+        total += result.attempted
+    assert total >= 12
+
+
+def test_nomenclature_lists_every_quantity_of_the_document() -> None:
+    text = (ROOT / "docs/nomenclature.md").read_text()
+    import ohmack.core.document.links as links
+    import ohmack.core.document.parts as parts
+    import ohmack.core.document.vehicle as vehicle
+
+    fields = {
+        f
+        for module in (links, parts, vehicle)
+        for _, c in inspect.getmembers(module, inspect.isclass)
+        if hasattr(c, "model_fields")
+        for f in c.model_fields
+    }
+    missing = sorted(f for f in fields if unit_of(f) and f"`{f}`" not in text)
+    assert not missing, missing
+
+
+def test_every_policy_value_has_its_consequence() -> None:
+    words = read_toml("schools")
+    assert set(Policy.model_fields) == set(words)
+    for name, info in Policy.model_fields.items():
+        options = getattr(info.annotation, "__args__", ())
+        if options and all(isinstance(o, str) for o in options):
+            assert set(words[name]["choices"]) == set(options), name
+
+
+def test_every_kind_of_fact_says_how_it_is_verified() -> None:
+    from ohmack.core.document.paths import design_facts
+    from ohmack.demo.jobs import demo_design
+
+    guide = read_toml("facts")
+    fields = {field for _, _, _, field in design_facts(demo_design(0))}
+    assert fields <= set(guide), fields - set(guide)
+    assert all(row["how"] and row["minutes"] > 0 for row in guide.values())
+    assert Vehicle.model_fields
+
+
+def test_no_registry_host_and_no_stray_words_in_any_file() -> None:
+    files = subprocess.run(
+        ["git", "ls-files", "-co", "--exclude-standard"], cwd=ROOT, capture_output=True, text=True, check=True
+    ).stdout.split("\n")
+    hosts = re.compile(rb"files\.python" + rb"hosted|registry\.np" + rb"mjs|py" + rb"pi\.org|deb\.deb" + rb"ian\.org")
+    for name in filter(None, files):
+        path = ROOT / name
+        if path.is_file() and hosts.search(path.read_bytes()) is not None:
+            pytest.fail(f"{name} names a registry host")

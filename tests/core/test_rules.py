@@ -1,0 +1,171 @@
+"""Every rule with a failing and a passing design: the estate passes, each case breaks it one way."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.evaluate import evaluate
+from ohmack.core.rules import RULES, Severity
+from ohmack.demo.jobs import catalogue_part, demo_design, measured
+
+
+def put(path: str, value: Any) -> Edit:
+    return Edit(path=path, value=value)
+
+
+def fact(path: str, value: Any) -> Edit:
+    return measured(path, value)
+
+
+def remove(path: str) -> Edit:
+    return Edit(op="remove", path=path)
+
+
+def amp(**changes: Any) -> list[Edit]:
+    return [put(f"parts/amp/{name}", value) for name, value in changes.items()]
+
+
+P, G, F = "links/power-amp", "links/ground-amp", "links/feed-converter"
+V = "vehicle"
+PLAIN_CAR: list[Edit] = [
+    remove(f"parts/{i}") for i in ("amp", "sub", "box", "converter", "holder", "adapter", "consumables")
+]
+
+# rule -> (severity, edits that break the estate)
+FAILING: dict[str, tuple[Severity, list[Edit]]] = {
+    "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
+    "link-missing": (Severity.STOP, [remove("links/ground-amp")]),
+    "figure-refused": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 1.0), put("parts/sub/coils", [{"impedance_ohm": 2.0}] * 2), put("links/speaker-sub/wiring", "parallel(1,2)")]),
+    "speaker-reading": (Severity.WATCH, [fact(f"{V}/speakers/spk-rl/dc_resistance_ohm", 7.1)]),
+    "load-below-permitted": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 4.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),
+    "driver-underpowered": (Severity.WATCH, [put("links/speaker-sub/wiring", "series(1,2)")]),
+    "driver-overpowered": (Severity.WATCH, [put("parts/sub/power_rms_w", 200.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),
+    "fuse-above-ampacity": (Severity.STOP, [put(f"{P}/fuse/rating_a", 150.0)]),
+    "fuse-below-current": (Severity.STOP, [put(f"{P}/fuse/rating_a", 40.0)]),
+    "fuse-missing": (Severity.STOP, [put(f"{P}/fuse", None)]),
+    "fuse-too-far": (Severity.STOP, [fact(f"{P}/fuse/from_source_m", 0.8)]),
+    "drop-over-policy": (Severity.STOP, [put(f"{P}/wire/size", "8 AWG")]),
+    "ground-lead": (Severity.STOP, [put(f"{G}/wire/size", "8 AWG")]),
+    "terminal-too-small": (Severity.STOP, [put(f"{P}/wire/size", "1/0 AWG")]),
+    "dc-dc-limit": (Severity.STOP, [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 40.0)]),
+    "feed-fuse": (Severity.STOP, [put(f"{F}/fuse/rating_a", 30.0)]),
+    "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),
+    "tap-band": (Severity.WATCH, [fact(f"{V}/radio/tap_low_hz", 80.0)]),
+    "converter-overloaded": (Severity.STOP, [put("parts/converter/input_limit_v", 9.0)]),
+    "sensitivity-out-of-range": (Severity.WATCH, [put("parts/converter/gain_high_db", -23.0), put("parts/amp/sensitivity_low_v", 2.0)]),
+    "bridged-output-grounded": (Severity.STOP, [put("links/tap-converter/negative_to_body", True)]),
+    "power-beside-signal": (Severity.WATCH, [put("links/line-amp/way_points", [{"x_m": 1.86, "y_m": -0.6}, {"x_m": 3.62, "y_m": -0.6}])]),
+    "switch-on": (Severity.STOP, [put("links/remote-amp/source_id", "radio-constant")]),
+    "converter-feed-states": (Severity.WATCH, [put(f"{F}/feed_id", "radio-switched")]),
+    "cost-over-budget": (Severity.WATCH, [put("intake/budget", 300.0)]),
+    "splice-on-reversible": (Severity.STOP, [put("links/tap-converter/method", "splice")]),
+    "must-keep": (Severity.NOTE, []),
+    "caution-licensed": (Severity.NOTE, []),
+    "caution-negative-first": (Severity.NOTE, []),
+    "caution-airbags": (Severity.NOTE, []),
+    "caution-high-voltage": (Severity.WATCH, [put(f"{V}/powertrain", "hybrid")]),
+    "caution-video": (Severity.NOTE, [put("intake/wishes", ["a modern screen"])]),
+    "caution-drilling": (Severity.NOTE, []),
+    "caution-battery-gas": (Severity.NOTE, []),
+    "caution-capacitor": (Severity.NOTE, [catalogue_part("1 farad capacitor", "cap", 3.5, 0.3)]),
+    "caution-hearing": (Severity.NOTE, []),
+    "caution-heavy-box": (Severity.NOTE, []),
+    "caution-anchors": (Severity.NOTE, []),
+}  # fmt: skip
+
+# Rules whose trigger the estate has: what takes it away.
+PASSING: dict[str, list[Edit]] = {
+    "must-keep": [put("intake/must_keep", [])],
+    "caution-negative-first": [remove("links/power-amp")],
+    "caution-airbags": [fact(f"{V}/seat_airbags", False)],
+    "caution-drilling": [fact(f"{V}/ground_points/ground-rear/kind", "factory ground bolt")],
+    "caution-battery-gas": [remove("links/power-amp")],
+    "caution-hearing": [put("parts/sub/sensitivity_db", None)],
+    "caution-heavy-box": [put("parts/box/mass_kg", 2.0)],
+    "caution-anchors": PLAIN_CAR,
+}
+
+# Other ways the same rule speaks: (rule, severity, edits, words in the title).
+MORE: list[tuple[str, Severity, list[Edit], str]] = [
+    ("ground-lead", Severity.WATCH, [fact(f"{G}/tape_length_m", 1.4)], "1.40 m long"),
+    ("ground-lead", Severity.STOP, [fact(f"{V}/ground_points/ground-rear/kind", "seat-belt bolt")], "Never ground"),
+    ("ground-lead", Severity.STOP, [put(f"{V}/ground_points/ground-rear/kind", {"value": None})], "Not known"),
+    ("ground-lead", Severity.WATCH, [fact(f"{V}/ground_points/ground-rear/kind", "self-tapping screw")], "self-tapping"),
+    ("ground-lead", Severity.NOTE, [fact(f"{V}/ground_points/ground-rear/kind", "factory ground bolt")], "factory"),
+    ("fuse-below-current", Severity.WATCH, [put(f"{P}/fuse/rating_a", 50.0)], "little head-room"),
+    ("fuse-missing", Severity.STOP, [put(f"{F}/fuse", None)], "converter's feed"),
+    ("fuse-too-far", Severity.STOP, [put(f"{P}/fuse/from_source_m", {"value": None})], "Not known"),
+    ("drop-over-policy", Severity.NOTE, [put("policy/drop_limit_v", 0.40)], "Hot"),
+    ("terminal-too-small", Severity.STOP, [put("parts/holder/terminal_area_max_mm2", 10.0), put(f"{P}/wire/size", "4 AWG")], "fuse holder"),
+    ("sensitivity-out-of-range", Severity.STOP, [put("parts/converter/gain_low_db", -1.0), put("parts/converter/gain_high_db", 0.0), put("parts/converter/output_limit_v", 9.5)], "spans"),
+    ("converter-overloaded", Severity.STOP, [put("parts/converter/gain_low_db", -1.0), put("parts/converter/gain_high_db", 0.0)], "output clips"),
+    ("switch-on", Severity.STOP, [put("links/remote-amp/source_id", "radio-switched"), fact(f"{V}/feeds/radio-switched/limit_a", 0.04)], "gives"),
+    ("switch-on", Severity.STOP, [put("links/remote-amp/source_id", "radio-switched"), put(f"{V}/feeds/radio-switched/live", {"value": None})], "Not known"),
+    ("switch-on", Severity.WATCH, [put("links/remote-amp/source_id", "radio-switched"), fact(f"{V}/feeds/radio-switched/live", ["on", "cranking"])], "not live in accessory"),
+    ("factory-system", Severity.WATCH, [fact(f"{V}/radio/tier", "radio with amplifier")], "factory amplifier"),
+    ("tap-band", Severity.NOTE, [put("links/tap-converter/channel_ids", ["ch-rl"])], "one side"),
+    ("converter-feed-states", Severity.STOP, [put(f"{F}/ground_point_id", None)], "no ground"),
+    ("bridged-output-grounded", Severity.STOP, [put("links/tap-converter/negative_to_body", True), put(f"{V}/radio/bridged", {"value": None})], "Never ground"),
+    ("dc-dc-limit", Severity.WATCH, [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 80.0)], "DC-DC"),
+    ("link-missing", Severity.STOP, [remove("links/feed-converter")], "feed of its own"),
+]  # fmt: skip
+
+
+def speaking(design: Design, rule: str) -> list[Any]:
+    return [f for f in evaluate(design).findings if f.rule == rule]
+
+
+def test_every_rule_has_a_case() -> None:
+    assert set(FAILING) == set(RULES)
+
+
+@pytest.mark.parametrize("rule", sorted(FAILING))
+def test_rule_speaks_and_is_silent(rule: str, estate: Design) -> None:
+    severity, edits = FAILING[rule]
+    found = speaking(apply_edits(estate, edits), rule)
+    assert found, f"{rule} is silent on its failing design"
+    assert found[0].severity is severity
+    assert found[0].title
+    assert len(found[0].text) > 20 or rule == "feed-fuse"
+    assert found[0].source.text
+    if rule == "caution-licensed":
+        return  # it always speaks
+    passing = apply_edits(estate, PASSING[rule]) if rule in PASSING else estate
+    allowed = [f for f in speaking(passing, rule) if f.severity is Severity.NOTE and rule == "ground-lead"]
+    assert speaking(passing, rule) == allowed, f"{rule} speaks on its passing design"
+
+
+@pytest.mark.parametrize(("rule", "severity", "edits", "words"), MORE)
+def test_other_ways_a_rule_speaks(rule: str, severity: Severity, edits: list[Edit], words: str, estate: Design) -> None:
+    found = speaking(apply_edits(estate, edits), rule)
+    assert any(f.severity is severity and words in f.title for f in found), [f.title for f in found]
+
+
+def _worst(design: Design) -> Callable[[str], int]:
+    return lambda rule: min((f.severity.rank for f in speaking(design, rule)), default=9)
+
+
+def test_machine_remedies_mend_what_they_name(estate: Design) -> None:
+    """Applying a remedy silences its finding or lowers it, whatever the case."""
+    tried = 0
+    for rule, (_, edits) in FAILING.items():
+        broken = apply_edits(estate, edits)
+        for finding in speaking(broken, rule):
+            if finding.remedy and finding.remedy.edits:
+                mended = apply_edits(broken, finding.remedy.edits)
+                after = [f for f in speaking(mended, rule) if f.about == finding.about]
+                assert all(f.severity.rank > finding.severity.rank for f in after), finding.title
+                tried += 1
+    assert tried >= 12
+
+
+def test_no_demo_job_is_left_without_its_cautions() -> None:
+    for number in range(3):
+        rules = {f.rule for f in evaluate(demo_design(number)).findings}
+        assert "caution-licensed" in rules
+    assert "caution-high-voltage" in {f.rule for f in evaluate(demo_design(2)).findings}

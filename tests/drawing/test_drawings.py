@@ -1,0 +1,171 @@
+"""Drawings: hand of drive, shared axis, labels apart, escaping, every demo job."""
+
+from __future__ import annotations
+
+import re
+import xml.etree.ElementTree as ET
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.vehicle import Body
+from ohmack.core.evaluate import evaluate
+from ohmack.demo.jobs import demo_design, measured
+from ohmack.drawing.car import draw_car, frame_of
+from ohmack.drawing.coils import draw_wiring
+from ohmack.drawing.labels import Box, LabelField, around
+from ohmack.drawing.levels import draw_levels, stage_places
+from ohmack.drawing.plan import Layer, Picture, begin, draw_plan, picture_svg
+from ohmack.drawing.svg import text_width
+from ohmack.drawing.volts import draw_volts, trace
+
+ALL = ("power", "ground", "speaker", "tap", "line", "remote", "feed")
+
+
+def plan_of(design: Design, layer: Layer | None = None) -> tuple[Picture, str]:
+    picture = begin(evaluate(design), lambda path: f"?show={path}")
+    return picture, str(
+        picture_svg([draw_plan(picture, layer or Layer(links=ALL, speakers=True, feeds=True))], 296, "car", "plan")
+    )
+
+
+@pytest.mark.parametrize("body", list(Body))
+@pytest.mark.parametrize(("hand", "upper"), [("right", True), ("left", False)])
+def test_nose_left_and_the_wheel_on_its_side(body: Body, hand: str, upper: bool, estate: Design) -> None:
+    design = apply_edits(
+        estate, [Edit(path="vehicle/body", value=body.value), Edit(path="vehicle/hand_of_drive", value=hand)]
+    )
+    frame = frame_of(design.vehicle)
+    svg = str(draw_car(design.vehicle, frame))
+    wheel = re.search(r'<ellipse cx="([\d.]+)" cy="([\d.]+)"', svg)
+    assert wheel
+    # the car's right side is the upper half of the picture when the nose points left
+    assert (float(wheel[2]) < frame.middle_y) == upper
+    assert frame.at(0, 0)[0] < frame.at(4, 0)[0]
+    assert frame.at(1, 0.5)[1] < frame.at(1, -0.5)[1]
+
+
+@given(st.floats(0, 4.66), st.floats(-0.9, 0.9))
+def test_the_picture_maps_back_to_the_car(x_m: float, y_m: float) -> None:
+    frame = frame_of(demo_design(0).vehicle)
+    assert frame.back(*frame.at(x_m, y_m)) == pytest.approx((x_m, y_m), abs=0.006)
+
+
+def test_true_proportions(estate: Design) -> None:
+    frame = frame_of(estate.vehicle)
+    (x0, y0), (x1, y1) = frame.at(0, 0.9), frame.at(4.66, -0.9)
+    assert (x1 - x0) / (y1 - y0) == pytest.approx(4.66 / 1.80)
+
+
+@pytest.mark.parametrize("number", [0, 1, 2])
+def test_labels_cover_neither_things_nor_each_other(number: int) -> None:
+    picture, svg = plan_of(demo_design(number), Layer(links=ALL))
+    ET.fromstring(svg)
+    placed = picture.labels.placed
+    for i, one in enumerate(placed):
+        for other in placed[i + 1 :]:
+            assert one.box.overlap(other.box) == 0, (one.text, other.text)
+        for thing in picture.things.values():
+            assert one.box.overlap(thing) < 12, one.text
+
+
+@given(st.lists(st.tuples(st.floats(30, 700), st.floats(30, 250)), min_size=1, max_size=12, unique=True))
+def test_label_field_prefers_free_spots(points: list[tuple[float, float]]) -> None:
+    field = LabelField(Box(0, 0, 780, 296))
+    boxes = [Box(x - 6, y - 6, x + 6, y + 6) for x, y in points]
+    for box in boxes:
+        field.block(box)
+    for box in boxes:
+        spots = around(box)
+        before = [p.box for p in field.placed]
+        placed = field.place("label", "dim", spots)
+        covered = sum(placed.box.overlap(b) for b in boxes) + sum(placed.box.overlap(b) for b in before)
+        if covered > 0:  # only when no spot inside the frame was free
+            width = text_width("label", "dim")
+            for x, y, anchor in spots:
+                left = x - {"start": 0.0, "middle": width / 2, "end": width}[anchor]
+                other = Box(left, y - 9.6, left + width, y + 3)
+                assert (
+                    sum(other.overlap(b) for b in [*boxes, *(b.grown(2) for b in before)]) > 0
+                    or other.outside(field.frame) > 0
+                )
+
+
+def test_the_volts_stand_under_their_run(estate: Design) -> None:
+    picture, _ = plan_of(estate)
+    supply = picture.evaluation.results.supplies[0]
+    found = trace(picture, supply)
+    assert found is not None
+    assert found.shared_axis
+    battery, amplifier = (picture.frame.at(x, 0)[0] for x in (0.74, 3.62))
+    assert found.positive[0][0] == pytest.approx(battery)
+    assert found.positive[-1][0] == pytest.approx(amplifier)
+    volts = [v for _, v in found.positive]
+    assert volts == sorted(volts, reverse=True)
+    assert volts[0] - volts[-1] + found.negative[0][1] == pytest.approx(supply.figures["drop"].value)
+    ET.fromstring(f"<g>{draw_volts(picture, supply, 300)}</g>")
+
+
+def test_a_run_that_cannot_share_the_axis_unrolls_and_says_so(estate: Design) -> None:
+    beside = apply_edits(
+        estate,
+        [
+            Edit(path="parts/amp/position", value={"x_m": 1.2, "y_m": -0.3}),
+            Edit(path="links/power-amp/way_points", value=[]),
+        ],
+    )
+    picture, _ = plan_of(beside)
+    supply = picture.evaluation.results.supplies[0]
+    found = trace(picture, supply)
+    assert found is not None
+    assert not found.shared_axis
+    assert "by length along the run" in str(draw_volts(picture, supply, 300))
+
+
+def test_the_ladder_runs_in_signal_order(estate: Design) -> None:
+    picture, _ = plan_of(estate)
+    signal = picture.evaluation.results.signals[0]
+    xs = stage_places(picture, signal)
+    assert xs == sorted(xs)
+    assert min(b - a for a, b in zip(xs, xs[1:], strict=False)) >= 51.9
+    assert [s.margin_db >= -0.01 for s in signal.stages] == [True] * 6
+    ET.fromstring(f"<g>{draw_levels(picture, signal, 300)}</g>")
+
+
+def test_every_wiring_draws_each_coil_once(estate: Design) -> None:
+    four = apply_edits(estate, [Edit(path="parts/sub/coils", value=[{"impedance_ohm": 2.0 + i} for i in range(4)])])
+    load = evaluate(four).results.loads[0]
+    assert len(load.options) == 52  # labelled series-parallel networks of 4 edges, OEIS A006351
+    for option in load.options:
+        svg = str(draw_wiring(load, option))
+        ET.fromstring(svg)
+        assert [svg.count(f"coil {n},") for n in (1, 2, 3, 4)] == [1, 1, 1, 1]
+
+
+def test_markup_in_names_is_text(estate: Design) -> None:
+    evil = '"><script>alert(1)</script><text x="'
+    design = apply_edits(estate, [Edit(path="parts/amp/name", value=evil), Edit(path="vehicle/supply/batteries/battery/name", value=evil),
+                                  Edit(path="links/power-amp/wire/colour", value=evil), Edit(path="parts/sub/name", value=evil)])  # fmt: skip
+    _, svg = plan_of(design)
+    assert "<script" not in svg
+    ET.fromstring(svg)
+    assert "<script" not in str(
+        draw_wiring(evaluate(design).results.loads[0], evaluate(design).results.loads[0].chosen)
+    )
+
+
+def test_an_unplaced_part_and_a_missing_fuse_still_draw(estate: Design) -> None:
+    bare = apply_edits(
+        estate,
+        [
+            Edit(path="parts/amp/position", value=None),
+            Edit(path="links/power-amp/fuse", value=None),
+            measured("vehicle/length_m", 4.2),
+        ],
+    )
+    _, svg = plan_of(bare)
+    ET.fromstring(svg)
+    assert "wire-power-amp" not in svg

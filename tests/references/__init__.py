@@ -1,0 +1,25 @@
+"""Outside check values and the scripts that make them."""
+
+from __future__ import annotations
+
+import re
+import shutil
+import subprocess
+import tempfile
+from pathlib import Path
+
+HERE = Path(__file__).parent
+
+
+def ngspice(name: str, **values: float) -> list[float]:
+    """Run a netlist in batch mode and return what it printed."""
+    netlist = (HERE / name).read_text()
+    for key, value in values.items():
+        netlist = netlist.replace(f"{{{key}}}", repr(value))
+    program = shutil.which("ngspice")
+    assert program, "ngspice is missing: ./ohmack test installs it"
+    with tempfile.NamedTemporaryFile("w", suffix=".cir") as file:
+        file.write(netlist)
+        file.flush()
+        done = subprocess.run([program, "-b", file.name], capture_output=True, text=True, timeout=60, check=False)
+    return [float(match) for match in re.findall(r"^\S+ = ([-+0-9.e]+)\s*$", done.stdout, re.MULTILINE)]

@@ -1,0 +1,174 @@
+"""The store against a real MariaDB: revisions, conflicts, rollback, retry, loss of the server."""
+
+from __future__ import annotations
+
+import threading
+from concurrent.futures import ThreadPoolExecutor
+from typing import Any
+
+import pymysql
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.demo.load import load_demo
+from ohmack.launch.mariadb import free_port
+from ohmack.store.database import Conflict, Database, DatabaseSettings, NotFound, StoreUnavailable
+from ohmack.store.designs import DesignStore
+from ohmack.store.shop import PART, ShopStore
+
+
+@pytest.fixture
+def store(database: Database) -> DesignStore:
+    return DesignStore(database)
+
+
+@pytest.fixture
+def number(store: DesignStore, estate: Design) -> str:
+    return store.open_job("Test customer", "1", "Test job", estate)
+
+
+def priced(design: Design, price: float) -> Design:
+    return apply_edits(design, [Edit(path="parts/amp/price", value=price)])
+
+
+def test_undo_redo_and_branches(store: DesignStore, number: str) -> None:
+    record = store.load(number)
+    store.save(record.design_id, record.version, priced(record.design, 1.0), "one")
+    record = store.load(number)
+    store.save(record.design_id, record.version, priced(record.design, 2.0), "two")
+    record = store.load(number)
+    assert store.step(record.design_id, record.version, forward=False)
+    record = store.load(number)
+    assert next(p.price for p in record.design.parts if p.id == "amp") == 1.0
+    assert record.child_number == 3
+    assert store.step(record.design_id, record.version, forward=True)
+    assert store.load(number).number == 3
+    record = store.load(number)
+    store.step(record.design_id, record.version, forward=False)
+    record = store.load(number)
+    store.save(record.design_id, record.version, priced(record.design, 9.0), "another way")
+    record = store.load(number)
+    assert (record.number, record.parent_number, record.child_number) == (4, 2, None)
+    assert not store.step(record.design_id, record.version, forward=True)
+    assert [r.reason for r in store.history(record.design_id)] == ["another way", "two", "one", "job opened"]
+    assert next(p.price for p in store.revision(record.design_id, 3).parts if p.id == "amp") == 2.0
+
+
+def test_two_people_one_design(store: DesignStore, number: str) -> None:
+    mine, theirs = store.load(number), store.load(number)
+    store.save(theirs.design_id, theirs.version, priced(theirs.design, 5.0), "theirs")
+    with pytest.raises(Conflict):
+        store.save(mine.design_id, mine.version, priced(mine.design, 6.0), "mine")
+    assert len(store.history(mine.design_id)) == 2
+
+
+def test_a_crowd_saves_exactly_once_per_version(store: DesignStore, number: str) -> None:
+    record = store.load(number)
+    barrier = threading.Barrier(6)
+
+    def attempt(price: int) -> bool:
+        barrier.wait()
+        try:
+            store.save(record.design_id, record.version, priced(record.design, float(price)), f"{price}")
+        except Conflict:
+            return False
+        return True
+
+    with ThreadPoolExecutor(6) as pool:
+        wins = list(pool.map(attempt, range(6)))
+    assert sum(wins) == 1
+    assert len(store.history(record.design_id)) == 2
+
+
+def test_a_failing_transaction_leaves_nothing(store: DesignStore, number: str, database: Database) -> None:
+    record = store.load(number)
+
+    def half(connection: Any) -> None:
+        store._claim(connection, record.design_id, record.version)
+        raise RuntimeError("power cut")
+
+    with pytest.raises(RuntimeError):
+        database.run(half)
+    assert store.load(number).version == record.version
+
+
+def test_the_database_itself_refuses_broken_documents(database: Database) -> None:
+    def broken(connection: Any) -> None:
+        with connection.cursor() as cursor:
+            cursor.execute("UPDATE revisions SET document = '{broken' LIMIT 1")
+
+    with pytest.raises(pymysql.err.MySQLError):
+        database.run(broken)
+
+    def orphan(connection: Any) -> None:
+        with connection.cursor() as cursor:
+            cursor.execute("INSERT INTO revisions (design_id, number, document, reason) VALUES (999999, 1, '{}', 'x')")
+
+    with pytest.raises(pymysql.err.IntegrityError):
+        database.run(orphan)
+
+
+def test_deadlocks_are_tried_again(database: Database) -> None:
+    tries = []
+
+    def flaky(_: Any) -> str:
+        tries.append(1)
+        if len(tries) < 3:
+            raise pymysql.err.OperationalError(1213, "Deadlock found")
+        return "done"
+
+    assert database.run(flaky) == "done"
+    assert len(tries) == 3
+
+
+def test_names_of_all_kinds_survive(store: DesignStore, estate: Design) -> None:
+    odd = "<b>Ωhm & “Söhne”</b> 'DROP TABLE jobs'; -- 🔊"
+    number = store.open_job(odd, "☎", odd[:60], estate)
+    assert store.load(number).customer == odd
+    store.rename_customer(number, "Plain", "2")
+    assert store.load(number).customer == "Plain"
+    store.archive(number, True)
+    assert number not in [j.number for j in store.list_jobs()]
+    store.archive(number, False)
+    assert number in [j.number for j in store.list_jobs()]
+
+
+def test_search_columns_follow_the_document(store: DesignStore, number: str) -> None:
+    record = store.load(number)
+    changed = apply_edits(
+        record.design, [Edit(path="vehicle/model", value="Tilde II"), Edit(path="title", value="Renamed")]
+    )
+    store.save(record.design_id, record.version, changed, "renamed")
+    row = next(j for j in store.list_jobs() if j.number == number)
+    assert (row.vehicle, row.title) == ("Marren Tilde II", "Renamed")
+
+
+def test_catalogue_edits_never_change_a_job(store: DesignStore, number: str, database: Database) -> None:
+    shop = ShopStore(database)
+    amplifier = next(p for p in shop.parts("amplifier") if p.name == "Tessel M500")
+    added = shop.add_part(PART.validate_python(amplifier.model_dump() | {"name": "Tessel M500", "price": 999.0}))
+    assert shop.part(added).price == 999.0
+    assert next(p.price for p in store.load(number).design.parts if p.id == "amp") == 229.0
+    with pytest.raises(NotFound):
+        shop.part(10**6)
+
+
+def test_policy_has_a_version_check(database: Database) -> None:
+    shop = ShopStore(database)
+    record = shop.load()
+    shop.save_policy(record.version, record.policy)
+    with pytest.raises(Conflict):
+        shop.save_policy(record.version, record.policy)
+
+
+def test_a_server_that_is_not_there() -> None:
+    away = Database(DatabaseSettings(port=free_port(), password="x"))
+    with pytest.raises(StoreUnavailable):
+        DesignStore(away).list_jobs()
+
+
+def test_demo_is_loaded_once(database: Database) -> None:
+    assert not load_demo(database)
+    with pytest.raises(NotFound):
+        DesignStore(database).load("J-9999")

@@ -1,0 +1,364 @@
+"""Pages through the ASGI application on a real database: reading, editing, refusing, guarding."""
+
+from __future__ import annotations
+
+import gzip
+import re
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from starlette.testclient import TestClient
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.formats.design_file import write_design
+from ohmack.launch.mariadb import MariaDbServer
+from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.designs import DesignStore
+from ohmack.web.app import create_app
+from ohmack.web.settings import Settings
+
+BASE = "http://127.0.0.1:8417"
+HX = {"HX-Request": "true"}
+
+
+def client_on(settings: DatabaseSettings) -> TestClient:
+    made = Settings(
+        database_host=settings.host,
+        database_port=settings.port,
+        database_user=settings.user,
+        database_password=settings.password,
+    )
+    return TestClient(create_app(made), base_url=BASE, headers={"Origin": BASE}, follow_redirects=False)
+
+
+@pytest.fixture(scope="module")
+def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
+    with client_on(settings) as made:
+        yield made
+
+
+@pytest.fixture
+def job(database: Database, estate: Design) -> str:
+    return DesignStore(database).open_job("Page test", "", "Page test", estate)
+
+
+def form(client: TestClient, job: str, **more: Any) -> dict[str, Any]:
+    page = client.get(f"/jobs/{job}/supply").text
+    version = re.search(r'name="version" value="(\d+)"', page)
+    base = re.search(r'name="base" value="(\d+)"', page)
+    assert version
+    assert base
+    return {"version": version[1], "base": base[1], "stage": "supply", "show": "", **more}
+
+
+PAGES = ["", "/survey", "/plan", "/loads", "/signal", "/supply", "/build", "/prove", "/handover", "/history", "/policy",
+         "/parts/new?kind=subwoofer", "/plan?show=parts/amp", "/supply?show=figure:amp/current_a", "/plan?show=links/power-amp",
+         "/survey?show=vehicle/supply/body_return_ohm", "/plan?show=nothing/here", "/supply?show=links/power-amp/fuse"]  # fmt: skip
+
+
+@pytest.mark.parametrize("page", PAGES)
+@pytest.mark.parametrize("job_number", ["J-0401", "J-0402", "J-0403"])
+def test_every_page_of_every_demo_job(client: TestClient, page: str, job_number: str) -> None:
+    whole = client.get(f"/jobs/{job_number}{page}")
+    assert whole.status_code == 200
+    assert whole.headers["vary"] == "HX-Request, Accept-Encoding" or "HX-Request" in whole.headers["vary"]
+    assert "<script>" not in whole.text.replace('<script src="', "")
+    assert not re.search(r"<[^>]+ (style|onclick|onload)=", whole.text)
+    part = client.get(f"/jobs/{job_number}{page}", headers=HX)
+    assert part.status_code == 200
+    assert "<html" not in part.text
+
+
+def test_shop_pages(client: TestClient) -> None:
+    for page in (
+        "/",
+        "/jobs/new",
+        "/policy",
+        "/catalogue",
+        "/catalogue?kind=amplifier",
+        "/import",
+        "/schema/ohmack-design.json",
+    ):
+        assert client.get(page).status_code == 200
+    assert client.get("/jobs/J-9999").status_code == 404
+    assert client.get("/jobs/J-0401/nonsense").status_code == 404
+    assert "There is no J-9999" in client.get("/jobs/J-9999/plan").text
+
+
+def test_guards(client: TestClient, job: str) -> None:
+    good = form(client, job, path="policy/drop_limit_v", value="0.4")
+    for headers in ({"Origin": "http://evil.example"}, {"Origin": "null"}, {"Origin": ""}):
+        assert client.post(f"/jobs/{job}/edit", data=good, headers=headers).status_code == 403
+    assert client.get("/", headers={"Host": "evil.example"}).status_code == 400
+    assert client.post("/import", content=b"x" * 1_300_000).status_code == 413
+    answer = client.get("/")
+    assert "script-src 'self'" in answer.headers["content-security-policy"]
+    assert "unsafe" not in answer.headers["content-security-policy"]
+    assert answer.headers["x-content-type-options"] == "nosniff"
+
+
+def test_first_page_is_light(client: TestClient) -> None:
+    html = client.get("/jobs/J-0401/supply").text
+    total = len(gzip.compress(html.encode(), 5))
+    for address in set(re.findall(r'(?:href|src)="(/static/[^"]+)"', html)):
+        total += len(gzip.compress(client.get(address).content, 5))
+    css = client.get("/static/ohmack.css").text
+    total += sum(len(client.get(f"/static/{a}").content) for a in re.findall(r"url\((vendor/fonts/[^)]+)\)", css))
+    assert total < 300_000, total
+
+
+def test_an_edit_recomputes_and_shows_what_moved(client: TestClient, job: str) -> None:
+    data = form(client, job, path="links/speaker-sub/wiring", value="series(1,2)", what="series")
+    answer = client.post(f"/jobs/{job}/choose", data=data, headers=HX)
+    assert answer.status_code == 200
+    assert "Main fuse</a> 60.0 A → <strong>30.0 A" in answer.text
+    assert answer.headers["hx-push-url"] == f"/jobs/{job}/supply"
+    plain = client.post(f"/jobs/{job}/undo", data=form(client, job))
+    assert plain.status_code == 303
+    assert "since=" in plain.headers["location"]
+    assert "30.0 A → <strong>60.0 A" in client.get(plain.headers["location"]).text
+    redone = client.post(f"/jobs/{job}/redo", data=form(client, job), headers=HX)
+    assert "Power wire" in redone.text
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "words"),
+    [
+        ("vehicle/supply/body_return_ohm", "-3", "It must be 0 or more"),
+        ("vehicle/supply/body_return_ohm", "5 parsnips", "parsnips” is not known here"),
+        ("vehicle/length_m", "900", "It must be 15 or less"),
+        ("vehicle/speakers/spk-fl/impedance_ohm", "0", "It must be more than 0"),
+        ("vehicle/supply/post_running_v", "14 m", "is not a voltage"),
+        ("vehicle/supply/post_running_v", "1,400", "two ways"),
+        ("vehicle/radio/tier", "a steam organ", "must be one of"),
+    ],
+)
+def test_bad_facts_are_refused_at_their_place_and_kept(
+    client: TestClient, job: str, path: str, value: str, words: str
+) -> None:
+    data = form(client, job, path=path, value=value, basis="measured") | {"stage": "survey"}
+    answer = client.post(f"/jobs/{job}/fact", data=data, headers=HX)
+    assert answer.status_code == 422
+    assert words in answer.text
+    assert 'aria-invalid="true"' in answer.text
+    if "organ" not in value:
+        assert f'value="{value}"' in answer.text
+    plain = client.post(f"/jobs/{job}/fact", data=data)
+    assert plain.status_code == 422
+    assert "<html" in plain.text
+
+
+def test_a_fact_outside_its_range_and_a_measured_one(client: TestClient) -> None:
+    path = "vehicle/supply/body_return_ohm"
+    data = form(client, "J-0402", path=path, value="9", basis="assumed", low="0.5", high="5") | {"stage": "survey"}
+    assert "outside its own range" in client.post("/jobs/J-0402/fact", data=data, headers=HX).text
+    data = form(client, "J-0402", path=path, value="9 mΩ", basis="measured") | {"stage": "survey"}
+    answer = client.post("/jobs/J-0402/fact", data=data, headers=HX)
+    assert answer.status_code == 200
+    assert "Body return, ground point to battery" in client.get("/jobs/J-0402/history").text
+    client.post("/jobs/J-0402/undo", data=form(client, "J-0402"))
+
+
+def test_markup_everywhere_stays_text(client: TestClient, database: Database, estate: Design) -> None:
+    evil = "<script>alert(1)</script>\"'><img src=x onerror=alert(2)>"
+    edits = [Edit(path=p, value=evil) for p in (
+        "title", "intake/wishes_note", "intake/later_note", "vehicle/make", "vehicle/model", "vehicle/radio/name", "parts/amp/name",
+        "parts/amp/maker", "parts/sub/name", "vehicle/speakers/spk-fl/name", "vehicle/feeds/radio-constant/name", "links/power-amp/wire/colour",
+        "vehicle/ground_points/ground-rear/name", "vehicle/passages/bulkhead/name", "vehicle/supply/body_return_ohm/note",
+        "vehicle/supply/body_return_ohm/who", "vehicle/radio/clip_step/value", "policy/currency")[:-1]]  # fmt: skip
+    number = DesignStore(database).open_job(evil, evil[:30], evil, apply_edits(estate, edits))
+    for page in PAGES:
+        html = client.get(f"/jobs/{number}{page}").text
+        assert "<script>alert" not in html, page
+        assert "<img" not in html, page
+    assert "<script>alert" not in client.get("/").text
+    typed = client.post(
+        f"/jobs/{number}/edit", data=form(client, number, path="parts/amp/price", value=evil), headers=HX
+    )
+    assert typed.status_code == 422
+    assert "<img" not in typed.text
+    DesignStore(database).archive(number, True)
+
+
+def test_two_tabs_conflict_and_nothing_is_lost(client: TestClient, job: str) -> None:
+    stale = form(client, job, path="policy/drop_limit_v", value="0.33")
+    fresh = form(client, job, path="parts/amp/price", value="1")
+    assert client.post(f"/jobs/{job}/edit", data=fresh, headers=HX).status_code == 200
+    answer = client.post(f"/jobs/{job}/edit", data=stale, headers=HX)
+    assert answer.status_code == 409
+    assert "Someone else changed this design first" in answer.text
+    assert "0.33" in answer.text
+    assert "Parts and cable" in answer.text  # what moved meanwhile
+    kept = dict(
+        re.findall(
+            r'<input type="hidden" name="(\w+)" value="([^"]*)">',
+            answer.text.split('class="conflict"')[1].split("</form>")[0],
+        )
+    )
+    again = client.post(f"/jobs/{job}/edit", data=kept)
+    assert again.status_code == 303
+    page = client.get(f"/jobs/{job}/policy").text
+    assert 'value="0.33"' in page
+
+
+def test_remedies_parts_and_removal(client: TestClient, job: str) -> None:
+    client.post(f"/jobs/{job}/choose", data=form(client, job, path="links/tap-converter/method", value="splice"))
+    page = client.get(f"/jobs/{job}/plan").text
+    assert "A splice on a car that must go back to original" in page
+    mended = client.post(
+        f"/jobs/{job}/remedy", data=form(client, job, rule="splice-on-reversible", about="tap-converter"), headers=HX
+    )
+    assert mended.status_code == 200
+    assert "splice on a car" not in mended.text
+    gone = client.post(
+        f"/jobs/{job}/remedy", data=form(client, job, rule="splice-on-reversible", about="tap-converter"), headers=HX
+    )
+    assert gone.status_code == 422
+    removed = client.post(f"/jobs/{job}/remove", data=form(client, job, path="parts/amp"), headers=HX)
+    assert removed.status_code == 200
+    options = dict(re.findall(r'<option value="(\d+)">([^<]+)', client.get(f"/jobs/{job}/plan").text))
+    amplifier = next(k for k, v in options.items() if v.startswith("Tessel M300"))
+    added = client.post(f"/jobs/{job}/parts", data=form(client, job, catalogue_id=amplifier), headers=HX)
+    assert "Moved" in added.text
+    assert "300 W" in client.get(f"/jobs/{job}/loads").text
+    nothing = client.post(f"/jobs/{job}/parts", data=form(client, job, catalogue_id=""), headers=HX)
+    assert "Choose a part first" in nothing.text
+
+
+def test_typing_a_part_in(client: TestClient, job: str) -> None:
+    base = {"kind": "amplifier", "name": "Own thing", "ratings": "2 Ω: 400 W; 4: 250", "lowest_load_ohm": "2", "terminal_area_max_mm2": "21.2 mm²",
+            "sensitivity_low_v": "200 mV", "sensitivity_high_v": "6 V"}  # fmt: skip
+    bad = client.post(
+        f"/jobs/{job}/parts/new", data=form(client, job, **(base | {"lowest_load_ohm": "-2", "ratings": "loud"}))
+    )
+    assert bad.status_code == 422
+    assert "write load and power" in bad.text
+    assert 'value="loud"' in bad.text
+    worse = client.post(f"/jobs/{job}/parts/new", data=form(client, job, **(base | {"lowest_load_ohm": "-2"})))
+    assert "It must be more than 0." in worse.text
+    good = client.post(f"/jobs/{job}/parts/new", data=form(client, job, **base, keep="yes"))
+    assert good.status_code == 303
+    assert "Own thing" in client.get(f"/jobs/{job}/plan").text
+    assert "Own thing" in client.get("/catalogue?kind=amplifier").text
+
+
+def test_dragging_and_nudging(client: TestClient, job: str, database: Database) -> None:
+    store = DesignStore(database)
+    before = store.load(job).design.part("amp").position
+    dropped = client.post(f"/jobs/{job}/move", data=form(client, job, path="parts/amp", at="600,140"), headers=HX)
+    assert dropped.status_code == 200
+    after = store.load(job).design.part("amp").position
+    assert after != before
+    client.post(f"/jobs/{job}/move", data=form(client, job, path="parts/amp", nudge="left"), headers=HX)
+    assert store.load(job).design.part("amp").position.x_m == pytest.approx(after.x_m - 0.05)
+    for at in ("nowhere", "1,2,3", "nan,nan", "inf,0"):
+        assert (
+            client.post(f"/jobs/{job}/move", data=form(client, job, path="parts/amp", at=at), headers=HX).status_code
+            == 422
+        ), at
+    way = client.post(f"/jobs/{job}/way", data=form(client, job, link="power-amp", action="add"), headers=HX)
+    assert way.status_code == 200
+    assert len(next(k for k in store.load(job).design.links if k.id == "power-amp").way_points) == 4
+
+
+def test_opening_a_job(client: TestClient) -> None:
+    bad = client.post(
+        "/jobs/new",
+        data={
+            "customer": "",
+            "make": "Fallow",
+            "model": "",
+            "year": "soon",
+            "body": "hatch",
+            "hand_of_drive": "left",
+            "powertrain": "combustion",
+            "budget": "-5",
+        },
+    )
+    assert bad.status_code == 422
+    for words in ("Who is it for?", "Which model?", "soon", 'value="Fallow"'):
+        assert words in bad.text
+    good = client.post(
+        "/jobs/new",
+        data={
+            "customer": "Ada",
+            "make": "Fallow",
+            "model": "Nine",
+            "year": "2012",
+            "body": "estate",
+            "hand_of_drive": "left",
+            "powertrain": "combustion",
+            "wishes": ["more bass"],
+            "budget": "500",
+            "reversible": "yes",
+        },
+    )
+    assert good.status_code == 303
+    page = client.get(good.headers["location"]).text
+    assert "Fallow Nine, estate, 2012" in page
+    assert "Nothing planned yet" in page
+
+
+def test_policy_pages(client: TestClient, job: str) -> None:
+    page = client.get("/policy").text
+    version = re.search(r'name="version" value="(\d+)"', page)[1]  # type: ignore[index]
+    bad = client.post("/policy", data={"version": version, "drop_limit_v": "nine", "tone_dbfs": "-5"})
+    assert bad.status_code == 422
+    assert 'value="nine"' in bad.text
+    assert client.post("/policy", data={"version": version, "drop_limit_v": "0.45 V"}).status_code == 303
+    stale = client.post("/policy", data={"version": version, "drop_limit_v": "0.7"})
+    assert stale.status_code == 409
+    assert "0.7" in stale.text
+    assert client.post(f"/jobs/{job}/shop-policy", data=form(client, job)).status_code == 303
+    assert 'value="0.45"' in client.get(f"/jobs/{job}/policy").text
+    version = re.search(r'name="version" value="(\d+)"', client.get("/policy").text)[1]  # type: ignore[index]
+    client.post("/policy", data={"version": version, "drop_limit_v": "0.50"})
+
+
+def test_export_and_import(client: TestClient, job: str, estate: Design) -> None:
+    data = client.get(f"/jobs/{job}/export")
+    assert data.content == write_design(estate)
+    before = client.get("/").text.count('class="no"')
+    for content, words in (
+        (b"{", "not JSON"),
+        (b'{"format":"ohmack-design","version":9}', "newer Ohmack"),
+        (data.content.replace(b'"power_w": 500.0', b'"power_w": -1'), "must be more than 0"),
+    ):
+        refused = client.post("/import", data={"customer": "Bea"}, files={"file": ("x.json", content)})
+        assert refused.status_code == 422
+        assert words in refused.text
+        assert "nothing was stored" in refused.text
+    assert client.get("/").text.count('class="no"') == before
+    taken = client.post("/import", data={"customer": "Bea"}, files={"file": ("../../x.json", data.content)})
+    assert taken.status_code == 303
+    assert client.get(taken.headers["location"] + "/export").content == data.content
+
+
+def test_the_database_stops_in_the_middle(tmp_path_factory: pytest.TempPathFactory, estate: Design) -> None:
+    """Stopped before a save: a clear page that keeps the edit; started again, the same form works."""
+    from ohmack.store.database import migrate
+
+    server = MariaDbServer(tmp_path_factory.mktemp("stopping"), quiet=True, fast=True)
+    server.start()
+    try:
+        settings = DatabaseSettings("127.0.0.1", server.port, "ohmack", server.password)
+        migrate(settings)
+        job = DesignStore(Database(settings)).open_job("Cut off", "", "Cut off", estate)
+        with client_on(settings) as client:
+            data = form(client, job, path="policy/drop_limit_v", value="0.37")
+            port = server.port
+            server.stop()
+            answer = client.post(f"/jobs/{job}/edit", data=data, headers=HX)
+            assert answer.status_code == 503
+            assert "The database does not answer" in answer.text
+            assert 'value="0.37"' in answer.text
+            assert answer.headers["hx-retarget"] == "#trouble"
+            assert client.get("/").status_code == 503
+            server.start_on(port)
+            kept = dict(re.findall(r'name="(\w+)" value="([^"]*)"', answer.text))
+            assert client.post(f"/jobs/{job}/edit", data=kept).status_code == 303
+            assert 'value="0.37"' in client.get(f"/jobs/{job}/policy").text
+    finally:
+        server.stop()
