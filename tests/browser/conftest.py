@@ -1,0 +1,69 @@
+"""The real server with the demo data, and Debian's Chromium."""
+
+from __future__ import annotations
+
+import shutil
+import threading
+import time
+from collections.abc import Iterator
+from pathlib import Path
+from typing import Any
+
+import pytest
+import uvicorn
+from playwright.sync_api import Page
+
+from ohmack.launch.mariadb import free_port
+from ohmack.store.database import Database, DatabaseSettings
+from ohmack.web.app import create_app
+from ohmack.web.settings import Settings
+
+AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
+QUIET = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "--disable-background-networking",
+         "--disable-component-update", "--disable-sync"]  # fmt: skip
+
+
+@pytest.fixture(scope="session")
+def browser_type_launch_args() -> dict[str, Any]:
+    return {"executable_path": shutil.which("chromium"), "args": QUIET}
+
+
+@pytest.fixture(scope="session")
+def browser_context_args(base_url: str) -> dict[str, Any]:
+    return {"base_url": base_url, "viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce"}
+
+
+@pytest.fixture(scope="session")
+def base_url(settings: DatabaseSettings, database: Database) -> Iterator[str]:
+    port = free_port()
+    made = Settings(
+        port=port, database_host=settings.host, database_port=settings.port, database_user=settings.user,
+        database_password=settings.password,
+    )  # fmt: skip
+    server = uvicorn.Server(uvicorn.Config(create_app(made), host="127.0.0.1", port=port, log_level="error"))
+    thread = threading.Thread(target=server.run, daemon=True)
+    thread.start()
+    deadline = time.monotonic() + 20
+    while not server.started and time.monotonic() < deadline:
+        time.sleep(0.05)
+    yield f"http://127.0.0.1:{port}"
+    server.should_exit = True
+    thread.join(10)
+
+
+@pytest.fixture(autouse=True)
+def watchful(page: Page) -> Iterator[None]:
+    """No script error, nothing the content policy refuses, no request beyond loopback."""
+    troubles: list[str] = []
+    page.on("pageerror", lambda error: troubles.append(str(error)))
+    page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)
+    page.on("request", lambda r: troubles.append(r.url) if not r.url.startswith(("http://127.0.0.1:", "data:", "blob:")) else None)
+    yield
+    assert not troubles
+
+
+def axe_findings(page: Page) -> list[str]:
+    """What axe-core finds against WCAG 2 A and AA."""
+    page.evaluate(AXE)
+    result = page.evaluate("async () => (await axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa']})).violations")
+    return [f"{v['id']}: {n['target']} {n.get('failureSummary', '')[:160]}" for v in result for n in v["nodes"]]

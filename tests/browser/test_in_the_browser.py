@@ -1,0 +1,245 @@
+"""A person's way through the application, in Debian's Chromium over the real server."""
+
+from __future__ import annotations
+
+import re
+
+import pytest
+from browser.conftest import axe_findings
+from playwright.sync_api import Browser, Page, expect
+
+from ohmack.core.document import Design
+from ohmack.store.database import Database
+from ohmack.store.designs import DesignStore
+
+MAIN_VIEWS = ["/", "/jobs/new", "/policy", "/catalogue", "/import", "/jobs/J-0401", "/jobs/J-0402/survey", "/jobs/J-0401/plan?show=parts/amp",
+              "/jobs/J-0401/loads", "/jobs/J-0401/signal", "/jobs/J-0401/supply", "/jobs/J-0401/build", "/jobs/J-0401/history",
+              "/jobs/J-0401/policy", "/jobs/J-0401/parts/new", "/jobs/J-0403/supply", "/jobs/J-0401/prove"]  # fmt: skip
+
+
+@pytest.fixture
+def job(database: Database, estate: Design) -> str:
+    return DesignStore(database).open_job("Browser", "", "Browser", estate)
+
+
+def test_rewiring_the_coils_moves_everything(page: Page, job: str) -> None:
+    def supply() -> tuple[str, ...]:
+        page.goto(f"/jobs/{job}/supply")
+        cells = page.locator(".pick tr.sel th, .pick tr.sel td").all_inner_texts()
+        current = page.locator(".facts-line dd").first.inner_text()
+        return (cells[0], cells[1], cells[3], cells[5], current)  # wire, lost, at the amplifier, fuse, current
+
+    def target() -> str:
+        page.goto(f"/jobs/{job}/signal")
+        return page.locator(".answer .fig").first.inner_text()
+
+    before, volts = supply(), target()
+    assert before[0] == "4 AWG"
+    page.goto(f"/jobs/{job}/loads")
+    expect(page.locator("h1")).to_have_text("2 Ω, 500 W")
+    page.get_by_role("row", name="both coils in series").get_by_role("button", name="Wire it so").click()
+    expect(page.locator("h1")).to_have_text("8 Ω, 155 W")
+    moved = page.locator(".moved").inner_text()
+    for words in ("Amplifier power at the wired load 500 W → 155 W", "Peak design current", "Power wire 4 AWG →", "Main fuse 60.0 A →", "Voltage at the amplifier", "A meter at the output must show"):
+        assert words in moved, words
+    after, volts_after = supply(), target()
+    assert all(a != b for a, b in zip(before, after, strict=True)), (before, after)
+    assert volts != volts_after
+    page.keyboard.press("u")
+    expect(page.locator(".moved")).to_contain_text("155 W → 500 W")
+    assert supply() == before
+    page.keyboard.press("r")
+    expect(page.locator(".moved")).to_be_visible()
+    assert supply() == after
+
+
+def keep(page: Page, label: str, value: str, basis: str = "Measured") -> None:
+    """Enter a fact in the survey's table: the basis first, then the value."""
+    row = page.locator(".facts tr").filter(has_text=label)
+    if row.locator("[name=basis]").input_value() != {"Measured": "measured", "Assumed": "assumed"}[basis]:
+        with page.expect_response(lambda r: "/fact" in r.url):
+            row.locator("[name=basis]").select_option(label=basis)
+    with page.expect_response(lambda r: "/fact" in r.url):
+        field = row.locator("[name=value]")
+        if field.evaluate("e => e.tagName") == "SELECT":
+            field.select_option(label=value)
+        else:
+            field.fill(value)
+            field.press("Tab")
+    page.wait_for_timeout(80)
+
+
+def go(page: Page, key: str) -> None:
+    """Leave the field, then press a stage's key."""
+    page.locator("h1").click()
+    page.keyboard.press(key)
+
+
+def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
+    """A car that is not in the demo data, wrong input included."""
+    page.goto("/")
+    page.get_by_role("link", name="Open a job").click()
+    page.get_by_role("button", name="Open it and survey").click()
+    expect(page.get_by_text("Who is it for?")).to_be_visible()
+    for label, value in (("Customer", "Quill Mordaunt"), ("What is the job", "Bass for the dog show"), ("Make", "Fallow"), ("Model", "Heron"), ("Budget", "650,00")):
+        page.get_by_label(label, exact=True).fill(value)
+    page.get_by_label("Body").select_option("estate")
+    page.get_by_label("Hand of drive").select_option("left")
+    page.get_by_label("more bass").check()
+    page.get_by_label("must be reversible").check()
+    page.get_by_role("button", name="Open it and survey").click()
+    expect(page.locator("h1")).to_have_text("Find out what the car has")
+
+    row = page.locator(".facts tr").filter(has_text="Body return")
+    row.locator("[name=value]").fill("-2")
+    row.locator("[name=value]").press("Tab")
+    expect(page.locator("#sheet [role=alert]").first).to_contain_text("It must be 0 or more")
+    expect(page.locator(".facts tr").filter(has_text="Body return").locator("[name=value]")).to_have_value("-2")
+    keep(page, "Body return", "1,2")
+    expect(page.locator(".facts tr").filter(has_text="Body return").locator("[name=value]")).to_have_value("1.2")
+    keep(page, "Battery post, engine running", "14.1 V")
+    keep(page, "Cold cranking amps", "620")
+    keep(page, "Factory system", "plain radio")
+
+    go(page, "2")
+    expect(page.locator("h1")).to_have_text("Pick the first part")
+    for name in ("Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Sprig LC2 active", "Hob strip holder"):
+        select = page.get_by_label("From the catalogue")
+        select.select_option(value=select.locator("option", has_text=name).first.get_attribute("value"))
+        page.get_by_role("button", name="Add").click()
+        expect(page.locator("#parts-title + table")).to_contain_text(name)
+    expect(page.locator(".plate")).not_to_contain_text("Nothing planned")
+
+    go(page, "3")
+    expect(page.locator("h1")).to_have_text("2 Ω, 500 W")
+    go(page, "4")
+    expect(page.locator("h1")).to_contain_text("Set the gain for 30.00 V")
+    page.get_by_label("Overlap").fill("ten")
+    page.get_by_label("Overlap").press("Tab")
+    expect(page.locator("#sheet [role=alert]").first).to_contain_text("cannot be read")
+    page.get_by_label("Overlap").fill("3")
+    page.get_by_label("Overlap").press("Tab")
+    expect(page.locator(".moved")).to_contain_text("Input sensitivity to set")
+    go(page, "5")
+    expect(page.locator("h1")).to_contain_text("is enough")
+    go(page, "1")
+    expect(page.locator(".measure li").first).to_be_visible()
+    for _ in range(12):  # measure what matters until nothing is left open
+        expect(page.locator("h1")).not_to_have_text("What the car has")  # the sweep has answered
+        items = page.locator(".measure li:not(.none)")
+        if not items.count():
+            break
+        first = items.first
+        title = first.locator("h3").inner_text()
+        field = first.locator("[name=value]")
+        if "Length" in title:
+            field.fill("5.1 m")
+        with page.expect_response(lambda r: "/fact" in r.url):
+            first.get_by_role("button", name="Keep").click()
+    expect(page.locator("h1")).to_have_text("Nothing assumed that matters")
+    go(page, "6")
+    expect(page.locator(".build")).to_contain_text("Local codes, the maker's guide and licensed technicians come first")
+    for words in ("Power", "Ground", "Remote turn-on", "Converter feed", "Signal tap", "Speaker"):
+        expect(page.locator(".build-table").first).to_contain_text(words)
+    expect(page.locator("#verdict")).to_contain_text("Ready to order")
+
+
+@pytest.mark.parametrize("scheme", ["light", "dark"])
+def test_axe_is_content(page: Page, scheme: str) -> None:
+    page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+    for view in MAIN_VIEWS:
+        page.goto(view)
+        page.wait_for_load_state("networkidle")
+        assert axe_findings(page) == [], view
+
+
+def test_keys_focus_and_arrows(page: Page, job: str) -> None:
+    page.goto(f"/jobs/{job}/plan")
+    page.keyboard.press("?")
+    expect(page.locator("#keys")).to_be_visible()
+    page.keyboard.press("Escape")
+    expect(page.locator("#keys")).to_be_hidden()
+    theme = page.evaluate("document.documentElement.dataset.theme")
+    page.keyboard.press("t")
+    assert page.evaluate("document.documentElement.dataset.theme") != theme
+    page.locator("#thing-amp").focus()
+    before = page.locator("#thing-amp rect").nth(1).get_attribute("x")
+    with page.expect_response(lambda r: "/move" in r.url):
+        page.keyboard.press("ArrowLeft")
+    expect(page.locator("#thing-amp rect").nth(1)).not_to_have_attribute("x", before or "")
+    assert page.evaluate("document.activeElement.id") == "thing-amp"
+    page.keyboard.press("Enter")
+    expect(page.locator("#editor")).to_contain_text("Lowest permitted load")
+    assert "show=parts/amp" in page.url
+
+
+def test_dragging_a_part(page: Page, job: str, database: Database) -> None:
+    page.goto(f"/jobs/{job}/plan")
+    box = page.locator("#thing-converter").bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x + 60, y + 30, steps=4)
+    with page.expect_response(lambda r: "/move" in r.url):
+        page.mouse.up()
+    place = DesignStore(database).load(job).design.part("converter")
+    assert place and place.position
+    assert place.position.x_m > 2.1
+    assert place.position.y_m < 0.3
+
+
+def test_two_tabs(page: Page, job: str) -> None:
+    other = page.context.new_page()
+    for tab in (page, other):
+        tab.goto(f"/jobs/{job}/signal")
+    page.get_by_label("Test tone level").fill("-5")
+    page.get_by_label("Test tone level").press("Tab")
+    expect(page.locator(".moved")).to_contain_text("A meter at the output must show")
+    other.get_by_label("Overlap").fill("4")
+    other.get_by_label("Overlap").press("Tab")
+    expect(other.locator(".conflict")).to_contain_text("Overlap")
+    expect(other.locator(".conflict")).to_contain_text("4")
+    other.get_by_role("button", name="Put mine on top").click()
+    expect(other.get_by_label("Overlap")).to_have_value("4")
+    expect(other.get_by_label("Test tone level")).to_have_value("−5")
+    other.close()
+
+
+def test_typing_ahead_survives_the_swap(page: Page, job: str) -> None:
+    page.goto(f"/jobs/{job}/signal")
+    page.get_by_label("Test tone level").fill("-3")
+    page.get_by_label("Test tone level").press("Tab")
+    page.get_by_label("Test tone frequency").fill("45")  # typed while the answer is on its way
+    expect(page.locator(".moved")).to_be_visible()
+    expect(page.get_by_label("Test tone frequency")).to_have_value("45")
+    assert page.evaluate("document.activeElement.id") == "f-policy-tone-hz"
+
+
+def test_without_any_script(browser: Browser, base_url: str, job: str) -> None:
+    context = browser.new_context(java_script_enabled=False, base_url=base_url)
+    page = context.new_page()
+    page.goto(f"/jobs/{job}/signal")
+    form = page.locator("form.entry").filter(has_text="Overlap")
+    form.locator("[name=value]").fill("5")
+    form.get_by_role("button", name="Keep").click()
+    expect(page.locator(".moved")).to_contain_text("Input sensitivity to set")
+    page.locator("#thing-converter").click()
+    expect(page.locator("#editor")).to_be_visible()
+    page.get_by_role("button", name=re.compile("undo")).click()
+    expect(page.locator("form.entry").filter(has_text="Overlap").locator("[name=value]")).to_have_value("0")
+    context.close()
+
+
+def test_print_and_phone(page: Page) -> None:
+    page.goto("/jobs/J-0401/build")
+    page.emulate_media(media="print")
+    expect(page.locator(".track")).to_be_hidden()
+    expect(page.locator(".docket")).to_be_hidden()
+    expect(page.locator(".law").first).to_be_visible()
+    expect(page.locator(".drawing")).to_be_visible()
+    page.emulate_media(media="screen")
+    page.set_viewport_size({"width": 390, "height": 844})
+    for view in ("build", "survey", "supply", "plan"):
+        page.goto(f"/jobs/J-0401/{view}")
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390, view
