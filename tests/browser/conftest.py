@@ -57,7 +57,10 @@ def watchful(page: Page) -> Iterator[None]:
     troubles: list[str] = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
     page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)
-    page.on("request", lambda r: troubles.append(r.url) if not r.url.startswith(("http://127.0.0.1:", "data:", "blob:")) else None)
+    page.on(
+        "request",
+        lambda r: troubles.append(r.url) if not r.url.startswith(("http://127.0.0.1:", "data:", "blob:")) else None,
+    )
     yield
     assert not troubles
 
@@ -65,5 +68,7 @@ def watchful(page: Page) -> Iterator[None]:
 def axe_findings(page: Page) -> list[str]:
     """What axe-core finds against WCAG 2 A and AA."""
     page.evaluate(AXE)
-    result = page.evaluate("async () => (await axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa']})).violations")
+    result = page.evaluate(
+        "async () => (await axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa']})).violations"
+    )
     return [f"{v['id']}: {n['target']} {n.get('failureSummary', '')[:160]}" for v in result for n in v["nodes"]]

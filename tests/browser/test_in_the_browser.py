@@ -5,9 +5,9 @@ from __future__ import annotations
 import re
 
 import pytest
-from browser.conftest import axe_findings
 from playwright.sync_api import Browser, Page, expect
 
+from browser.conftest import axe_findings
 from ohmack.core.document import Design
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
@@ -40,7 +40,14 @@ def test_rewiring_the_coils_moves_everything(page: Page, job: str) -> None:
     page.get_by_role("row", name="both coils in series").get_by_role("button", name="Wire it so").click()
     expect(page.locator("h1")).to_have_text("8 Ω, 155 W")
     moved = page.locator(".moved").inner_text()
-    for words in ("Amplifier power at the wired load 500 W → 155 W", "Peak design current", "Power wire 4 AWG →", "Main fuse 60.0 A →", "Voltage at the amplifier", "A meter at the output must show"):
+    for words in (
+        "Amplifier power at the wired load 500 W → 155 W",
+        "Peak design current",
+        "Power wire 4 AWG →",
+        "Main fuse 60.0 A →",
+        "Voltage at the amplifier",
+        "A meter at the output must show",
+    ):
         assert words in moved, words
     after, volts_after = supply(), target()
     assert all(a != b for a, b in zip(before, after, strict=True)), (before, after)
@@ -81,7 +88,13 @@ def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
     page.get_by_role("link", name="Open a job").click()
     page.get_by_role("button", name="Open it and survey").click()
     expect(page.get_by_text("Who is it for?")).to_be_visible()
-    for label, value in (("Customer", "Quill Mordaunt"), ("What is the job", "Bass for the dog show"), ("Make", "Fallow"), ("Model", "Heron"), ("Budget", "650,00")):
+    for label, value in (
+        ("Customer", "Quill Mordaunt"),
+        ("What is the job", "Bass for the dog show"),
+        ("Make", "Fallow"),
+        ("Model", "Heron"),
+        ("Budget", "650,00"),
+    ):
         page.get_by_label(label, exact=True).fill(value)
     page.get_by_label("Body").select_option("estate")
     page.get_by_label("Hand of drive").select_option("left")
@@ -184,7 +197,8 @@ def test_dragging_a_part(page: Page, job: str, database: Database) -> None:
     with page.expect_response(lambda r: "/move" in r.url):
         page.mouse.up()
     place = DesignStore(database).load(job).design.part("converter")
-    assert place and place.position
+    assert place
+    assert place.position
     assert place.position.x_m > 2.1
     assert place.position.y_m < 0.3
 

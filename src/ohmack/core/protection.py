@@ -88,16 +88,34 @@ def best_fuse(family_name: str, current_a: float, ampacity_a: float, headroom: f
 
     Source: rating at or above current / 0.8 and at most the ampacity, common practice.
     """
+    return _judged(best_rating_a(family_name, current_a, ampacity_a, headroom), current_a, ampacity_a, headroom)
+
+
+def best_rating_a(family_name: str, current_a: float, ampacity_a: float, headroom: float) -> float:
+    """The rating of `best_fuse` alone, without its reason.
+
+    Parameters, errors and source as `best_fuse`.
+
+    Returns:
+        rating [a].
+
+    Raises:
+        OutOfRange: as `best_fuse`.
+        UnknownName: as `best_fuse`.
+    """
     require("current_a", current_a, "A")
     require("ampacity_a", ampacity_a, "A")
     require("headroom", headroom, "", up_to=1)
     ratings_a = family(family_name).ratings_a
     wanted_a = current_a / headroom
+    below_a = ratings_a[0]
     for rating_a in ratings_a:
-        if wanted_a <= rating_a <= ampacity_a:
-            return _judged(rating_a, current_a, ampacity_a, headroom)
-    allowed = [rating_a for rating_a in ratings_a if rating_a <= ampacity_a]
-    return _judged(allowed[-1] if allowed else ratings_a[0], current_a, ampacity_a, headroom)
+        if rating_a > ampacity_a:
+            break
+        if rating_a >= wanted_a:
+            return rating_a
+        below_a = rating_a
+    return below_a
 
 
 def _judged(rating_a: float, current_a: float, ampacity_a: float, headroom: float) -> FuseChoice:

@@ -109,14 +109,14 @@ def _difference(base: Evaluation, other: Evaluation) -> tuple[list[str], list[st
 def _threshold(
     design: Design, path: str, fact: Fact[Any], far: Any, base: Evaluation, once: Callable[[Design], Evaluation]
 ) -> str:
-    """Where between the assumed value and the far end the decision flips, to about 2 % of the span."""
+    """Where between the assumed value and the far end the decision flips, to about 3 % of the span."""
     start = fact.value
     if start is None and path.endswith("/tape_length_m"):
         start = base.figures[f"{path.split('/')[1]}/length_m"].value
     if not isinstance(start, float) or not isinstance(far, float):
         return ""
     near, end = start, far
-    for _ in range(6):
+    for _ in range(5):
         middle = (near + end) / 2
         try:
             flips = any(_difference(base, once(replace(design, f"{path}/value", middle))))

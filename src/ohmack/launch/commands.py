@@ -16,7 +16,7 @@ from ohmack.launch.environment import ROOT
 from ohmack.launch.mariadb import MariaDbServer
 from ohmack.launch.system import SetupTrouble, fail, say
 
-VAR = ROOT / "var"
+VAR = Path(os.environ.get("OHMACK_VAR", ROOT / "var"))
 
 
 @contextmanager

@@ -100,12 +100,26 @@ class Database:
                 self._pool = PooledDB(
                     creator=pymysql, maxconnections=16, mincached=0, maxcached=8, blocking=True, ping=1,
                     host=s.host, port=s.port, user=s.user, password=s.password, database=s.name, charset="utf8mb4",
-                    cursorclass=DictCursor, autocommit=False, connect_timeout=3, read_timeout=15, write_timeout=15,
+                    cursorclass=DictCursor, autocommit=True, reset=False, connect_timeout=3, read_timeout=15, write_timeout=15,
                     init_command="SET SESSION sql_mode='STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION', time_zone='+00:00'",
                 )  # fmt: skip
             return self._pool.connection()
         except LOST as error:
             raise StoreUnavailable(str(error)) from error
+
+    def read(self, work: Callable[[Any], T]) -> T:
+        """Run work(connection) that is a single query: no transaction is needed around it.
+
+        Raises:
+            StoreUnavailable: the database cannot be reached.
+        """
+        connection = self._connect()
+        try:
+            return work(connection)
+        except LOST as error:
+            raise StoreUnavailable(str(error)) from error
+        finally:
+            connection.close()
 
     def run(self, work: Callable[[Any], T]) -> T:
         """Run work(connection) in one transaction; deadlocks are tried again.

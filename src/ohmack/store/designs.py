@@ -2,13 +2,17 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from dataclasses import dataclass
 from datetime import datetime
+from threading import Lock
 from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.formats.design_file import read_design
 from ohmack.store.database import QUERIES, Conflict, Database, NotFound
+
+CACHE_SIZE = 128
 
 
 @dataclass(frozen=True)
@@ -56,15 +60,35 @@ def _document(design: Design) -> str:
     return design.model_dump_json()
 
 
+def _searched(design: Design) -> tuple[object, ...]:
+    """What people search for, kept in columns too."""
+    v = design.vehicle
+    return (v.make, v.model, v.year, v.body, design.title)
+
+
 class DesignStore:
     """The repository of jobs, designs and revisions."""
 
     def __init__(self, database: Database) -> None:
         self.database = database
+        self._read: OrderedDict[tuple[int, int], Design] = OrderedDict()  # revisions never change
+        self._lock = Lock()
+
+    def _remember(self, design_id: int, number: int, design: Design) -> Design:
+        with self._lock:
+            self._read[design_id, number] = design
+            self._read.move_to_end((design_id, number))
+            while len(self._read) > CACHE_SIZE:
+                self._read.popitem(last=False)
+        return design
+
+    def _known(self, design_id: int, number: int) -> Design | None:
+        with self._lock:
+            return self._read.get((design_id, number))
 
     def list_jobs(self) -> list[JobRow]:
         """The open jobs, newest first."""
-        rows = self.database.run(lambda c: list(QUERIES.list_jobs(c)))
+        rows = self.database.read(lambda c: list(QUERIES.list_jobs(c)))
         return [
             JobRow(
                 r["number"],
@@ -79,7 +103,7 @@ class DesignStore:
 
     def count_jobs(self) -> int:
         """How many jobs there are, archived ones included."""
-        return int(self.database.run(lambda c: QUERIES.count_jobs(c))["count"])
+        return int(self.database.read(lambda c: QUERIES.count_jobs(c))["count"])
 
     def open_job(self, customer: str, phone: str, title: str, design: Design, author: str = "") -> str:
         """Open a job with the first revision of its option A.
@@ -113,12 +137,13 @@ class DesignStore:
         Raises:
             NotFound: no such job or option.
         """
-        row = self.database.run(lambda c: QUERIES.get_design(c, job_number=job_number, letter=letter))
+        row = self.database.read(lambda c: QUERIES.get_design(c, job_number=job_number, letter=letter))
         if row is None:
             raise NotFound(job_number)
+        design = self.revision(row["id"], row["current_number"])
         return DesignRecord(
             row["id"], row["job_number"], row["letter"], row["title"], row["customer"], row["phone"], row["version"],
-            row["current_number"], read_design(row["document"].encode()), row["parent_number"], row["child_number"],
+            row["current_number"], design, row["parent_number"], row["child_number"],
             row["archived_at"] is not None,
         )  # fmt: skip
 
@@ -141,10 +166,14 @@ class DesignStore:
                 document=_document(design), reason=reason[:200], author=author,
             )  # fmt: skip
             QUERIES.point_design(c, id=design_id, number=number)
-            self._mirror(c, design_id, design)
+            before = self._known(design_id, pointer["current_number"])
+            if before is None or _searched(before) != _searched(design):
+                self._mirror(c, design_id, design)
             return number
 
-        return self.database.run(work)
+        number = self.database.run(work)
+        self._remember(design_id, number, design)
+        return number
 
     def step(self, design_id: int, version: int, forward: bool) -> bool:
         """Undo (back to the parent) or redo (on to the newest child).
@@ -174,11 +203,15 @@ class DesignStore:
         Raises:
             NotFound: no such revision.
         """
-        return self.database.run(lambda c: self._revision(c, design_id, number))
+        known = self._known(design_id, number)
+        if known is not None:
+            return known
+        found = self.database.read(lambda c: self._revision(c, design_id, number))
+        return self._remember(design_id, number, found)
 
     def history(self, design_id: int) -> list[RevisionRow]:
         """The revisions of a design, newest first."""
-        rows = self.database.run(lambda c: list(QUERIES.list_revisions(c, design_id=design_id)))
+        rows = self.database.read(lambda c: list(QUERIES.list_revisions(c, design_id=design_id)))
         return [RevisionRow(**row) for row in rows]
 
     def rename_customer(self, job_number: str, name: str, phone: str) -> None:

@@ -32,7 +32,7 @@ class ShopStore:
 
     def load(self) -> ShopRecord:
         """The shop; a fresh database has one with default policy and no name."""
-        row = self.database.run(lambda c: QUERIES.get_shop(c))
+        row = self.database.read(lambda c: QUERIES.get_shop(c))
         if row is None:
             return ShopRecord("Your shop", Policy(), 0)
         return ShopRecord(row["name"], Policy.model_validate_json(row["policy"]), row["version"])
@@ -58,7 +58,7 @@ class ShopStore:
 
     def parts(self, kind: str = "") -> list[Part]:
         """The catalogue, of one kind or all; ids are `catalogue-N`."""
-        return [self._part(row) for row in self.database.run(lambda c: list(QUERIES.list_parts(c, kind=kind)))]
+        return [self._part(row) for row in self.database.read(lambda c: list(QUERIES.list_parts(c, kind=kind)))]
 
     def part(self, part_id: int) -> Part:
         """One catalogue part.
@@ -66,7 +66,7 @@ class ShopStore:
         Raises:
             NotFound: no such part.
         """
-        row = self.database.run(lambda c: QUERIES.get_part(c, id=part_id))
+        row = self.database.read(lambda c: QUERIES.get_part(c, id=part_id))
         if row is None:
             raise NotFound(f"catalogue part {part_id}")
         return self._part(row)

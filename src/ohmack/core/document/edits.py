@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import json
 from collections.abc import Iterable, Sequence
 from typing import Any, Literal
 
@@ -113,7 +112,7 @@ def read_tree(tree: Any) -> Design:
         BadDocument: with a list of places and reasons.
     """
     try:
-        return Design.model_validate_json(json.dumps(tree))
+        return Design.model_validate(tree)
     except ValidationError as error:
         raise BadDocument(places_of(error)) from None
 

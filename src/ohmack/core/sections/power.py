@@ -21,7 +21,7 @@ from ohmack.core.document.links import GroundLink, PowerLink, Wire
 from ohmack.core.document.parts import Amplifier, AmplifierClass, FuseHolder
 from ohmack.core.document.vehicle import GroundKind
 from ohmack.core.errors import NoOperatingPoint
-from ohmack.core.protection import best_fuse, family, fuse_resistance_ohm
+from ohmack.core.protection import best_fuse, best_rating_a, family, fuse_resistance_ohm
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source, table
 from ohmack.core.sections.figures import Book, Figure, Term, reference
 from ohmack.core.sections.loads import LoadResult
@@ -29,7 +29,8 @@ from ohmack.core.sections.runs import Run
 from ohmack.core.supply import Load, amplifier_load, load_voltage_v, network_voltages_v, output_power_at_w
 from ohmack.core.wording import amount
 
-JOINT: dict[str, Any] = {name: table("joints", name) for name in ("ring", "set_screw", "battery_strap")}
+JOINT: dict[str, Any] = {name: table("joints", name) for name in ("ring", "set_screw")}
+CONTACTS_OHM: float = 2 * JOINT["ring"]["resistance_ohm"] + 2 * JOINT["set_screw"]["resistance_ohm"]
 
 
 @dataclass(frozen=True, slots=True)
@@ -138,6 +139,13 @@ def _segments(
     return pieces
 
 
+def _loop_ohm(s: _Situation, wire: Conductor, fuse_a: float, factor: float) -> float:
+    """The sum of `_segments`, for the chooser's inner loop."""
+    ground = (wire_of(s.ground_size, wire) if s.ground_size else wire) or wire
+    cable = wire.resistance_ohm_per_m * s.length_m + ground.resistance_ohm_per_m * s.ground_m
+    return CONTACTS_OHM + fuse_resistance_ohm(fuse_a) + cable * factor + s.body_ohm + s.strap_ohm
+
+
 def _operating_point(s: _Situation, resistance_ohm: float, source_v: float) -> tuple[float, float]:
     """(voltage at the amplifier, design current) for a loop resistance."""
     stiff_v = source_v - s.others_a * (s.body_ohm + s.strap_ohm)
@@ -154,22 +162,22 @@ def _size(s: _Situation, wire: Conductor, headroom: float, hot_c: float, policy_
     carries_a = ampacity_a(wire, s.engine_space)
     price = cable_price(wire, s.length_m)
     current_a = max(s.load.current_at(s.source_v), s.fuses_a)
-    choice = best_fuse(s.family, current_a, carries_a, headroom)
+    rating_a = best_rating_a(s.family, current_a, carries_a, headroom)
     try:
         for _ in range(6):
-            fuse_a = s.fixed_fuse_a or choice.rating_a
-            loop_ohm = sum(piece[2] for piece in _segments(s, wire, fuse_a, 1.0))
-            voltage_v, current_a = _operating_point(s, loop_ohm, s.source_v)
-            again = best_fuse(s.family, current_a, carries_a, headroom)
-            if again.rating_a == choice.rating_a:
+            fuse_a = s.fixed_fuse_a or rating_a
+            voltage_v, current_a = _operating_point(s, _loop_ohm(s, wire, fuse_a, 1.0), s.source_v)
+            again_a = best_rating_a(s.family, current_a, carries_a, headroom)
+            if again_a <= rating_a:
                 break
-            choice = again if again.rating_a > choice.rating_a or not choice.fits else choice
-        hot_ohm = sum(piece[2] for piece in _segments(s, wire, fuse_a, resistance_factor(hot_c)))
-        hot_v, _ = _operating_point(s, hot_ohm, s.source_v)
+            rating_a = again_a
+        hot_v, _ = _operating_point(s, _loop_ohm(s, wire, fuse_a, resistance_factor(hot_c)), s.source_v)
     except NoOperatingPoint as error:
+        choice = best_fuse(s.family, current_a, carries_a, headroom)
         return WireCandidate(
             wire, choice.rating_a, choice.fits, choice.reason, carries_a, None, None, None, None, False, str(error), price
         )  # fmt: skip
+    choice = best_fuse(s.family, current_a, carries_a, headroom)
     drop_v = s.source_v - voltage_v
     reasons = []
     if drop_v > policy_limit_v + 1e-9:

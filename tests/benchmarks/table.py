@@ -1,0 +1,110 @@
+"""The benchmark table: ./ohmack benchmark. Wall times are printed, never asserted."""
+
+from __future__ import annotations
+
+import gzip
+import re
+import statistics
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "src"))
+
+from starlette.testclient import TestClient
+
+from ohmack.core.evaluate import evaluate
+from ohmack.demo.jobs import demo_design
+from ohmack.demo.load import load_demo
+from ohmack.launch.mariadb import MariaDbServer
+from ohmack.store.database import Database, DatabaseSettings, migrate
+from ohmack.web.app import create_app
+from ohmack.web.settings import Settings
+
+BASE = "http://127.0.0.1:8417"
+
+
+def clock(work: Callable[[], object], times: int) -> tuple[float, float]:
+    """(median, 95th percentile) in ms."""
+    work()
+    spans = []
+    for _ in range(times):
+        start = time.perf_counter()
+        work()
+        spans.append((time.perf_counter() - start) * 1000)
+    spans.sort()
+    return statistics.median(spans), spans[int(0.95 * (len(spans) - 1))]
+
+
+def row(name: str, middle: float, high: float, target: str) -> None:
+    """One line of the table."""
+    print(f"{name:<52}{middle:>9.1f}{high:>9.1f}   {target}", flush=True)
+
+
+def main() -> None:
+    """Measure the core alone, then the server on a throwaway database."""
+    print(f"{'':<52}{'median':>9}{'p95':>9}   target")
+    for number, name in ((0, "estate, complete"), (1, "hatch, half surveyed")):
+        design = demo_design(number)
+        row(f"evaluate(), {name}, ms", *clock(lambda d=design: evaluate(d), 200), "under 5")
+        row(f"whole sweep, {name}, ms", *clock(lambda d=design: evaluate(d, sweep_facts=True), 15), "under 250")
+    with tempfile.TemporaryDirectory() as home:
+        server = MariaDbServer(Path(home), quiet=True)
+        server.start()
+        try:
+            settings = DatabaseSettings(port=server.port, password=server.password)
+            migrate(settings)
+            load_demo(Database(settings))
+            web = Settings(database_port=server.port, database_password=server.password)
+            with TestClient(create_app(web), base_url=BASE, headers={"Origin": BASE}) as client:
+                measure_server(client)
+        finally:
+            server.stop()
+
+
+def measure_server(client: TestClient) -> None:
+    """Edits from request to rendered swap, pages, and the weight of the first page."""
+    flip = [0]
+
+    def edit() -> None:
+        page = client.get("/jobs/J-0401/loads", headers={"HX-Request": "true"}).text
+        version = re.search(r'name="version" value="(\d+)"', page)
+        flip[0] += 1
+        value = "series(1,2)" if flip[0] % 2 else "parallel(1,2)"
+        data = {
+            "version": version[1] if version else "",
+            "base": "1",
+            "stage": "loads",
+            "path": "links/speaker-sub/wiring",
+            "value": value,
+        }
+        start = time.perf_counter()
+        answer = client.post("/jobs/J-0401/choose", data=data, headers={"HX-Request": "true"})
+        spans.append((time.perf_counter() - start) * 1000)
+        assert answer.status_code == 200
+
+    spans: list[float] = []
+    for _ in range(60):
+        edit()
+    spans = sorted(spans[5:])
+    row(
+        "an edit, request to rendered swap, ms",
+        statistics.median(spans),
+        spans[int(0.95 * (len(spans) - 1))],
+        "under 40",
+    )
+    for stage in ("survey", "supply", "build"):
+        row(f"page {stage}, cached evaluation, ms", *clock(lambda s=stage: client.get(f"/jobs/J-0401/{s}"), 20), "")
+    html = client.get("/jobs/J-0401/supply").text
+    weight = len(gzip.compress(html.encode(), 5))
+    for address in set(re.findall(r'(?:href|src)="(/static/[^"]+)"', html)):
+        weight += len(gzip.compress(client.get(address).content, 5))
+    css = client.get("/static/ohmack.css").text
+    weight += sum(len(client.get(f"/static/{a}").content) for a in re.findall(r"url\((vendor/fonts/[^)]+)\)", css))
+    row("first page over the wire, kB", weight / 1000, weight / 1000, "under 300")
+
+
+if __name__ == "__main__":
+    main()
