@@ -62,7 +62,7 @@ def new_vehicle(
     length_m, width_m, wheelbase_m = TYPICAL[body]
     nose = 0.31 * length_m  # the dash
     side = width_m / 2 - 0.12
-    left, right = "vehicle left", "vehicle right"
+    left = "vehicle left"
     electric = powertrain is Powertrain.ELECTRIC
     channels = [("fl", "front left"), ("fr", "front right"), ("rl", "rear left"), ("rr", "rear right")]
     return Vehicle(
@@ -130,8 +130,8 @@ def new_vehicle(
         ground_points=(
             GroundPoint(
                 id="ground-rear",
-                name=f"Stud in the rear, {right}",
-                position=Position(x_m=0.86 * length_m, y_m=0.42),
+                name=f"Stud in the rear, {left}",
+                position=Position(x_m=0.86 * length_m, y_m=-0.42),
                 kind=assumed("kind", GroundKind.STUD, alternatives=(GroundKind.FACTORY_BOLT,)),
             ),
             GroundPoint(

@@ -37,7 +37,7 @@ class Field:
     unit: str = ""
     choices: tuple[tuple[str, str], ...] = ()
     chosen: tuple[str, ...] = ()
-    problem: str = ""
+    hint: str = ""
 
     @property
     def id(self) -> str:

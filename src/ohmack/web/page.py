@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from markupsafe import Markup
@@ -17,14 +17,16 @@ from ohmack.core.evaluate import Evaluation
 from ohmack.core.rules import Finding, Severity
 from ohmack.core.sections.figures import Figure, Term
 from ohmack.core.sections.loads import LoadResult, meter_range
+from ohmack.core.sections.paper import WireRow
 from ohmack.core.sections.power import SupplyResult, WireCandidate
 from ohmack.core.sensitivity import said
 from ohmack.core.wording import SHOWN, amount, count, trimmed
-from ohmack.drawing.car import HEIGHT
+from ohmack.drawing.car import HEIGHT, WIDTH
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.drawing.levels import CHART_HEIGHT as LEVELS_HEIGHT
 from ohmack.drawing.levels import draw_levels
 from ohmack.drawing.plan import Layer, Mark, begin, draw_plan, picture_svg
+from ohmack.drawing.svg import el
 from ohmack.drawing.volts import CHART_HEIGHT as VOLTS_HEIGHT
 from ohmack.drawing.volts import draw_volts
 from ohmack.store.designs import DesignRecord
@@ -135,9 +137,25 @@ class Page:
         if path.endswith("/fuse") and path.startswith("links/"):
             path = path.removesuffix("/fuse")
         try:
-            return editor_of(self.design, path)
+            title, fields, facts = editor_of(self.design, path)
         except UnknownName:
             return None
+        row = next((r for r in self.evaluation.results.wire_rows if path == f"links/{r.link_id}"), None)
+        if row is not None:
+            title = f"{row.purpose}: {row.start} to {row.end}"
+        return title, [self._hinted(f, row) for f in fields], facts
+
+    def _hinted(self, field: Field, row: WireRow | None) -> Field:
+        """An empty choice shows what Ohmack took."""
+        if field.shown or row is None:
+            return field
+        if field.path.endswith("wire/size") and row.size:
+            return replace(field, hint=f"{row.size} (chosen)")
+        if field.path.endswith("fuse/rating_a"):
+            for supply in self.evaluation.results.supplies:
+                if supply.link.id == row.link_id and supply.figures["fuse"].value:
+                    return replace(field, hint=f"{supply.figures['fuse'].value:g} (chosen)")
+        return field
 
     @property
     def editor_path(self) -> str:
@@ -341,6 +359,20 @@ class Page:
     def said(self, value: Any, unit: str) -> str:
         """A value in words, lengths in the shop's preference."""
         return said(value, unit, self.design.policy.length_unit)
+
+
+def thumbnail(evaluation: Evaluation) -> Markup:
+    """A small picture of a job's car with its parts and runs, for the list of jobs."""
+    picture = begin(evaluation, lambda _: "#")
+    plan = draw_plan(picture, Layer(links=("power", "line", "speaker"), labels=False))
+    return el(
+        "svg",
+        plan,
+        viewBox=f"0 0 {WIDTH:g} {HEIGHT:g}",
+        class_="drawing car-thumb",
+        aria_hidden="true",
+        focusable="false",
+    )
 
 
 def _weakest(facts: tuple[FactView, ...]) -> str:

@@ -14,11 +14,12 @@ from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
 from ohmack.core.evaluate import evaluate
 from ohmack.core.starting_points import new_design, new_vehicle
 from ohmack.web.fields import base_type, read_model, read_value
-from ohmack.web.page import Page
+from ohmack.web.page import Page, thumbnail
 from ohmack.web.render import go, job_answer, page_answer, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts
 
 router = APIRouter()
+THUMBNAILS = 12
 BLANK: dict[str, list[str]] = {}
 
 
@@ -26,8 +27,19 @@ BLANK: dict[str, list[str]] = {}
 def jobs(request: Request) -> HTMLResponse:
     """The shop's open jobs."""
     shop = workshop_of(request)
-    rows = [(job, evaluate(job.design)) for job in shop.designs.list_jobs()]
+    rows = []
+    for number, job in enumerate(shop.designs.list_jobs()):
+        evaluation = evaluate(job.design)
+        rows.append((job, evaluation, thumbnail(evaluation) if number < THUMBNAILS else ""))
     return page_answer(request, "jobs.html", rows=rows, shop=shop.shop.load())
+
+
+@router.get("/jobs/{number}/verdict", name="verdict")
+def verdict(request: Request, number: str) -> HTMLResponse:
+    """A job's verdict with its open facts counted, fetched when its line comes into view."""
+    shop = workshop_of(request)
+    evaluation = shop.evaluation(shop.designs.load(number), sweep=True)
+    return page_answer(request, "_job_verdict.html", evaluation=evaluation)
 
 
 @router.get("/jobs/new", name="new_job")

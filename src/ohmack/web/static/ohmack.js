@@ -50,6 +50,11 @@
     refocus = el.id ? `#${el.id}` : `[data-thing="${el.dataset.thing}"]`;
     htmx.ajax("POST", `${f.dataset.job}/move`, { target: "#frame", swap: "outerHTML show:none", values });
   }
+  function showStage() { // the narrow track scrolls sideways
+    const here = document.querySelector(".track li.here"), list = here && here.parentElement;
+    if (list && list.scrollWidth > list.clientWidth) list.scrollLeft = here.offsetLeft - list.clientWidth / 3;
+  }
+  document.addEventListener("DOMContentLoaded", showStage);
   let refocus = "", drag = null;
   document.addEventListener("pointerdown", (event) => {
     const el = event.target.closest("[data-move]");
@@ -96,6 +101,7 @@
       if (el) el.focus();
     }
     refocus = "";
+    showStage();
     if (event.detail.target && event.detail.target.id === "frame") document.getElementById("trouble").replaceChildren();
     const invalid = document.querySelector("[aria-invalid=true]");
     if (invalid) invalid.focus();
