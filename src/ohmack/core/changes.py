@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from dataclasses import dataclass
 
+from ohmack.core.evaluation import Moved
 from ohmack.core.sections.figures import Figure
 from ohmack.core.wording import amount
 
@@ -12,16 +12,6 @@ KEYS = (
     "load_ohm", "power_w", "current_a", "wire", "ground_wire", "fuse_a", "drop_v", "at_amplifier_v", "target_v",
     "sensitivity_v", "gain_db", "output_v", "source_v", "length_m", "cost",
 )  # fmt: skip
-
-
-@dataclass(frozen=True, slots=True)
-class Moved:
-    """One figure that is not what it was."""
-
-    figure_id: str
-    name: str
-    before: str
-    after: str
 
 
 def shown(figure: Figure | None) -> str:

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field, replace
+from dataclasses import replace
 
-from ohmack.core.changes import Moved, compare
+from ohmack.core.changes import compare
 from ohmack.core.document import Design
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.rules import Finding, Severity, run_rules
-from ohmack.core.sections.figures import Book, Figure
+from ohmack.core.evaluation import Evaluation
+from ohmack.core.rules import run_rules
+from ohmack.core.sections.figures import Book
 from ohmack.core.sections.loads import compute_load
 from ohmack.core.sections.paper import compute_cost, fuse_list, wire_list
 from ohmack.core.sections.power import compute_supplies
@@ -16,29 +17,8 @@ from ohmack.core.sections.results import Results
 from ohmack.core.sections.runs import lay_out
 from ohmack.core.sections.signal import compute_signal, compute_source, compute_source_power, signal_ways
 from ohmack.core.sections.small_wiring import compute_feeds, compute_speaker_cable, compute_switch_on
-from ohmack.core.sensitivity import Measure, sweep
-from ohmack.core.verdict import Verdict, judge
-
-
-@dataclass(frozen=True)
-class Evaluation:
-    """Everything Ohmack says about one design."""
-
-    design: Design
-    figures: dict[str, Figure]
-    findings: tuple[Finding, ...]
-    results: Results
-    measure_first: tuple[Measure, ...] | None = None
-    moved: tuple[Moved, ...] = ()
-    verdict: Verdict = field(default_factory=Verdict)
-
-    def count(self, severity: Severity, stage: str | None = None) -> int:
-        """How many findings of a severity, in one stage or in all."""
-        return sum(f.severity is severity and (stage is None or f.stage == stage) for f in self.findings)
-
-    def figure(self, figure_id: str) -> Figure | None:
-        """A figure by id."""
-        return self.figures.get(figure_id)
+from ohmack.core.sensitivity import sweep
+from ohmack.core.verdict import judge
 
 
 def _once(design: Design) -> Evaluation:

@@ -3,48 +3,19 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator
-from dataclasses import dataclass
-from typing import TYPE_CHECKING, Any
+from typing import Any
 
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.paths import design_facts, replace
 from ohmack.core.document.vehicle import feed_pattern
 from ohmack.core.errors import OhmackError
+from ohmack.core.evaluation import Evaluation, Measure
 from ohmack.core.reference import read_toml
 from ohmack.core.rules import Severity
 from ohmack.core.wording import amount, unit_of
 
-if TYPE_CHECKING:
-    from ohmack.core.evaluate import Evaluation
-
 PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a")
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
-
-
-@dataclass(frozen=True, slots=True)
-class Measure:
-    """One fact worth measuring before ordering, and what it could change."""
-
-    path: str
-    name: str
-    owner: str
-    unit: str
-    value: Any
-    low: Any
-    high: Any
-    alternatives: tuple[Any, ...]
-    stops: tuple[str, ...]
-    watches: tuple[str, ...]
-    parts: tuple[str, ...]
-    threshold: str
-    how: str
-    minutes: int
-    where: str
-
-    @property
-    def consequence(self) -> tuple[int, int, int]:
-        """Sort key, most consequential first; among equals the quickest to measure."""
-        return (-100 * bool(self.stops) - 10 * bool(self.parts), -len(self.stops) - len(self.parts), self.minutes)
 
 
 def fact_guide(field: str) -> dict[str, Any]:

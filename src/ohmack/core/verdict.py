@@ -2,23 +2,9 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import TYPE_CHECKING
-
+from ohmack.core.evaluation import Evaluation, Verdict
 from ohmack.core.rules import Severity
 from ohmack.core.wording import count
-
-if TYPE_CHECKING:
-    from ohmack.core.evaluate import Evaluation
-
-
-@dataclass(frozen=True, slots=True)
-class Verdict:
-    """Where the design stands, and why. `state` is one of nothing, stopped, open, ready, unchecked."""
-
-    state: str = "unchecked"
-    headline: str = ""
-    detail: str = ""
 
 
 def judge(evaluation: Evaluation) -> Verdict:

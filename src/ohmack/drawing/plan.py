@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from markupsafe import Markup
 
 from ohmack.core.document.parts import Accessory, Amplifier, Box, Converter, FuseHolder, Subwoofer
-from ohmack.core.evaluate import Evaluation
+from ohmack.core.evaluation import Evaluation
 from ohmack.core.geometry import point_at
 from ohmack.core.sections.paper import insulation
 from ohmack.core.sections.runs import Run

@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from ohmack.core.evaluate import Evaluation
+from ohmack.core.evaluation import Evaluation
 
 
 def plain(value: Any) -> Any:

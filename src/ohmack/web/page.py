@@ -13,7 +13,7 @@ from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.paths import get
 from ohmack.core.errors import UnknownName
-from ohmack.core.evaluate import Evaluation
+from ohmack.core.evaluation import Evaluation
 from ohmack.core.rules import Finding, Severity
 from ohmack.core.sections.figures import Figure, Term
 from ohmack.core.sections.loads import LoadResult, meter_range

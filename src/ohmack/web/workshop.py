@@ -8,7 +8,8 @@ from threading import Lock
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.evaluate import Evaluation, evaluate
+from ohmack.core.evaluate import evaluate
+from ohmack.core.evaluation import Evaluation
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignRecord, DesignStore
 from ohmack.store.shop import ShopStore
