@@ -75,6 +75,8 @@ def _thing(
         "rect", x=box.left - 5, y=box.top - 5, width=box.right - box.left + 10, height=box.bottom - box.top + 10, rx=7,
         class_="halo-ring",
     )  # fmt: skip
+    if not picture.link_to(path_):
+        return group(shapes, class_="thing")
     return el(
         "a", el("title", title), halo, *shapes, href=picture.link_to(path_), class_="thing" + (" chosen" if chosen else ""),
         aria_label=title, data_thing=path_, data_move="yes" if movable else None, id=f"thing-{thing_id}",
@@ -217,6 +219,8 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
     (x1, y1), (x2, y2) = _longest(points)
     picture.things[f"run-{run.link.id}"] = _box((x1 + x2) / 2, (y1 + y2) / 2, 4, thickness)
     chosen = picture.selected.startswith(f"links/{run.link.id}")
+    if not picture.link_to(f"links/{run.link.id}"):
+        return group(strokes, class_="wire")
     return el(
         "a", el("title", title), *strokes, href=picture.link_to(f"links/{run.link.id}"), aria_label=title,
         class_="wire" + (" quiet" if quiet else "") + (" chosen" if chosen else ""), id=f"wire-{run.link.id}",
@@ -325,7 +329,7 @@ def _run_caption(picture: Picture, run: Run, text: str, style: str) -> Markup:
 
 
 def begin(evaluation: Evaluation, link_to: LinkTo, selected: str = "") -> Picture:
-    """An empty picture of the evaluated car."""
+    """An empty picture of the evaluated car; where `link_to` gives "" its things cannot be selected."""
     frame = frame_of(evaluation.design.vehicle)
     return Picture(evaluation, frame, link_to, selected, LabelField(LabelBox(4, 2, WIDTH - 4, HEIGHT - 2)))
 

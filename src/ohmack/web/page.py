@@ -363,7 +363,7 @@ class Page:
 
 def thumbnail(evaluation: Evaluation) -> Markup:
     """A small picture of a job's car with its parts and runs, for the list of jobs."""
-    picture = begin(evaluation, lambda _: "#")
+    picture = begin(evaluation, lambda _: "")
     plan = draw_plan(picture, Layer(links=("power", "line", "speaker"), labels=False))
     return el(
         "svg",
