@@ -18,7 +18,8 @@ from ohmack.core.rules import Finding, Severity
 from ohmack.core.sections.figures import Figure, Term
 from ohmack.core.sections.loads import LoadResult, meter_range
 from ohmack.core.sections.paper import WireRow
-from ohmack.core.sections.power import SupplyResult, WireCandidate
+from ohmack.core.sections.power import SupplyResult
+from ohmack.core.sections.wire_choice import WireCandidate
 from ohmack.core.sensitivity import said
 from ohmack.core.wording import SHOWN, amount, count, trimmed
 from ohmack.drawing.car import HEIGHT, WIDTH
@@ -283,20 +284,6 @@ class Page:
         ]
 
     @property
-    def headline(self) -> tuple[str, str]:
-        """The sheet's sentence and its small print."""
-        make = {
-            "survey": _say_survey,
-            "plan": _say_plan,
-            "loads": _say_loads,
-            "signal": _say_signal,
-            "supply": _say_supply,
-        }
-        if self.stage == "build":
-            return "Build sheet", f"{self.design.vehicle.title}, revision {self.record.number}"
-        return make[self.stage](self) if self.stage in make else ("", "")
-
-    @property
     def assumed(self) -> list[FactView]:
         """What is still assumed and known to matter or not."""
         return [f for place in self.places for f in place.facts if f.known and f.basis.value == "assumed"]
@@ -397,64 +384,3 @@ def _resolve(design: Design, name: str) -> str:
     except UnknownName:
         return ""
     return name
-
-
-def _say_survey(page: Page) -> tuple[str, str]:
-    facts = [f for place in page.places for f in place.facts if f.known]
-    small = ", ".join(
-        f"{sum(f.basis.value == b for f in facts)} {word}"
-        for b, word in (("measured", "measured"), ("documented", "from papers"), ("assumed", "assumed"))
-    )
-    small = f"{count(len(facts), 'fact')}: {small}"
-    if not page.design.parts:
-        return "Find out what the car has", small
-    if page.evaluation.measure_first is None:
-        return "What the car has", small
-    first = next((m for m in page.evaluation.measure_first if m.stops or m.parts), None)
-    if first:
-        return f"Measure first: {first.name[0].lower()}{first.name[1:]}", small
-    return "Nothing assumed that matters", small
-
-
-def _say_plan(page: Page) -> tuple[str, str]:
-    cost, budget = page.figure("cost"), page.design.intake.budget
-    if not page.design.parts:
-        return "Pick the first part", "an amplifier, a driver, a box, a converter"
-    words = shown(cost)
-    small = f"of {budget:.0f} {page.design.policy.currency}" if budget else "no budget given"
-    return f"{count(len(page.design.parts), 'part')}, {words}", small
-
-
-def _say_loads(page: Page) -> tuple[str, str]:
-    load = next(iter(page.evaluation.results.loads), None)
-    if load is None:
-        return "No driver on an amplifier yet", "pick both in Plan"
-    chosen = load.chosen
-    if chosen.power_w is None:
-        return f"{trimmed(chosen.load_ohm)} Ω will not do", chosen.reason
-    return f"{trimmed(round(chosen.load_ohm, 2))} Ω, {amount(chosen.power_w, 'w')}", f"{chosen.words}: {chosen.reason}"
-
-
-def _say_signal(page: Page) -> tuple[str, str]:
-    signal = next(iter(page.evaluation.results.signals), None)
-    target = signal.figures.get("target") if signal else None
-    if target is None or target.value is None:
-        return "The levels are not known yet", "they need the radio's output, a converter and a load"
-    policy = page.design.policy
-    tone = f"{policy.tone_hz:g} Hz at {amount(policy.tone_dbfs, 'dbfs')}, overlap {amount(policy.overlap_db, 'db')}"
-    return f"Set the gain for {amount(target.value, 'v')} at the output", tone
-
-
-def _say_supply(page: Page) -> tuple[str, str]:
-    supply = next(iter(page.evaluation.results.supplies), None)
-    drop = supply.figures["drop"] if supply else None
-    if supply is None or drop is None or drop.value is None or supply.chosen is None:
-        return "Nothing to size yet", "the power wire needs a source voltage, a length and a load"
-    limit = page.design.policy.drop_limit_v
-    enough = drop.value <= limit + 1e-9 and not supply.limit
-    verdict = "is enough" if enough else "is not enough"
-    current = supply.figures["current"].value or 0.0
-    return (
-        f"{supply.chosen.wire.label} {verdict}: {amount(drop.value, 'v')} lost of {amount(limit, 'v')} allowed",
-        f"at {current:.0f} A, full level, engine running",
-    )

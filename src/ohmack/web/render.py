@@ -11,6 +11,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 
 from ohmack.core.changes import shown
 from ohmack.core.wording import amount, count, digits, trimmed
+from ohmack.web.headlines import headline
 from ohmack.web.page import STAGE_TITLES, Page
 from ohmack.web.workshop import Workshop
 
@@ -25,7 +26,7 @@ def environment() -> Environment:
         lstrip_blocks=True,
     )
     env.filters |= {"amount": amount, "digits": digits, "trimmed": trimmed, "shown": shown}
-    env.globals |= {"count": count, "stage_titles": STAGE_TITLES}
+    env.globals |= {"count": count, "headline": headline, "stage_titles": STAGE_TITLES}
     return env
 
 

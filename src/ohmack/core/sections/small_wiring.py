@@ -14,8 +14,8 @@ from ohmack.core.protection import best_fuse, family
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.sections.figures import Book, Figure, Term
 from ohmack.core.sections.loads import LoadResult
-from ohmack.core.sections.power import wire_of
 from ohmack.core.sections.runs import Run
+from ohmack.core.sections.wire_choice import wire_of
 
 SMALL = {"AWG": {"remote": "18 AWG", "tap": "18 AWG", "feed": "16 AWG"},
          "mm2": {"remote": "1.5 mm2", "tap": "1.5 mm2", "feed": "1.5 mm2"}}  # fmt: skip
