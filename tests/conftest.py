@@ -6,12 +6,20 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from hypothesis import HealthCheck
+from hypothesis import settings as hypothesis_settings
 
 from ohmack.core.document import Design
 from ohmack.demo.jobs import demo_design
 from ohmack.demo.load import load_demo
 from ohmack.launch.mariadb import MariaDbServer
 from ohmack.store.database import Database, DatabaseSettings, migrate
+
+# Wall time is never asserted: a busy machine must not fail a property.
+hypothesis_settings.register_profile(
+    "ohmack", deadline=None, max_examples=60, suppress_health_check=[HealthCheck.too_slow]
+)
+hypothesis_settings.load_profile("ohmack")
 
 
 @pytest.fixture(scope="session")

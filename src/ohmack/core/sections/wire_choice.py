@@ -142,7 +142,7 @@ def _size(s: Situation, wire: Conductor, headroom: float, hot_c: float, policy_l
     except NoOperatingPoint as error:
         choice = best_fuse(s.family, current_a, carries_a, headroom)
         return WireCandidate(
-            wire, choice.rating_a, choice.fits, choice.reason, carries_a, None, None, None, None, False, str(error), price
+            wire, s.fixed_fuse_a or choice.rating_a, choice.fits, choice.reason, carries_a, None, None, None, None, False, str(error), price
         )  # fmt: skip
     choice = best_fuse(s.family, current_a, carries_a, headroom)
     drop_v = s.source_v - voltage_v
