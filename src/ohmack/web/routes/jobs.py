@@ -13,6 +13,7 @@ from ohmack.core.document.edits import sentence
 from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
 from ohmack.core.evaluate import evaluate
 from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.web.extras import extras
 from ohmack.web.fields import base_type, read_model, read_value
 from ohmack.web.page import Page, thumbnail
 from ohmack.web.render import go, job_answer, page_answer, workshop_of
@@ -133,5 +134,5 @@ def history(request: Request, number: str) -> HTMLResponse:
     shop = workshop_of(request)
     record = shop.designs.load(number)
     page = Page(record, shop.evaluation(record, sweep=False), "history")
-    page.extra["revisions"] = shop.designs.history(record.design_id)
+    page.extra = extras(shop, record, page.stage)
     return job_answer(request, page)

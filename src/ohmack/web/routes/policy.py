@@ -2,34 +2,22 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from pydantic import ValidationError
 
 from ohmack.core.document.edits import Edit, sentence
 from ohmack.core.document.policy import Policy
-from ohmack.core.reference import read_toml
 from ohmack.store.database import Conflict
 from ohmack.store.designs import DesignRecord
-from ohmack.web.fields import Field, model_fields, read_model
+from ohmack.web.extras import extras, policy_groups
+from ohmack.web.fields import read_model
 from ohmack.web.page import Page
 from ohmack.web.render import go, job_answer, page_answer, workshop_of
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, everything, whole
 
 router = APIRouter()
-
-
-def policy_groups(policy: Policy) -> list[tuple[str, list[tuple[Field, dict[str, Any]]]]]:
-    """The policy's fields by group, each with its consequence."""
-    words = read_toml("schools")
-    groups: dict[str, list[tuple[Field, dict[str, Any]]]] = {}
-    for field in model_fields(Policy, policy):
-        guide = words[field.path]
-        groups.setdefault(guide["group"], []).append((field, guide))
-    return list(groups.items())
 
 
 @router.get("/policy", name="policy")
@@ -77,7 +65,7 @@ def job_policy(request: Request, number: str) -> HTMLResponse:
     shop = workshop_of(request)
     record = shop.designs.load(number)
     page = Page(record, shop.evaluation(record, sweep=False), "policy")
-    page.extra["groups"] = policy_groups(record.design.policy)
+    page.extra = extras(shop, record, page.stage)
     return job_answer(request, page)
 
 

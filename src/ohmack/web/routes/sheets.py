@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import HTMLResponse
 
+from ohmack.web.extras import extras
 from ohmack.web.page import STAGE_TITLES, Page
 from ohmack.web.render import ENVIRONMENT, job_answer, wants_fragment, workshop_of
 
@@ -33,5 +34,5 @@ def sheet(request: Request, number: str, stage: str, show: str = "", since: int 
     if since:
         moved = shop.moved(record, since)
         page.moved = moved.moved if moved else ()
-    page.extra["catalogue"] = shop.shop.parts() if stage == "plan" else []
+    page.extra = extras(shop, record, stage)
     return job_answer(request, page)

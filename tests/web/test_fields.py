@@ -1,0 +1,126 @@
+"""Fields from the document's models: every field of every thing shows and reads back what it shows."""
+
+from __future__ import annotations
+
+import pytest
+
+from ohmack.core.document import Design, Fact
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.parts import PART_TYPES
+from ohmack.core.document.paths import design_facts, get
+from ohmack.core.document.policy import Policy
+from ohmack.core.errors import UnknownName
+from ohmack.demo.jobs import catalogue, demo_design
+from ohmack.formats.entry import EntryError
+from ohmack.store.shop import PART
+from ohmack.web.fields import (
+    Field,
+    editor_of,
+    fact_view,
+    field_of,
+    label_of,
+    model_fields,
+    read_field,
+    read_model,
+)
+
+
+def things(design: Design) -> list[str]:
+    v = design.vehicle
+    return (
+        [f"parts/{p.id}" for p in design.parts] + [f"links/{k.id}" for k in design.links] + ["vehicle", "vehicle/radio", "vehicle/supply", "intake", "policy"]
+        + [f"vehicle/feeds/{f.id}" for f in v.feeds] + [f"vehicle/speakers/{s.id}" for s in v.speakers]
+        + [f"vehicle/ground_points/{g.id}" for g in v.ground_points] + [f"vehicle/supply/batteries/{b.id}" for b in v.supply.batteries]
+    )  # fmt: skip
+
+
+def typed_back(field: Field) -> list[str]:
+    return list(field.chosen) if field.kind in ("choice", "flags") else [field.shown]
+
+
+def same(a: object, b: object) -> bool:
+    if isinstance(a, float) and isinstance(b, (float, int)):
+        return b == pytest.approx(a, rel=1e-5)
+    if isinstance(a, (list, tuple)) and isinstance(b, (list, tuple)):
+        return len(a) == len(b) and all(same(x, y) for x, y in zip(a, b, strict=True))
+    if isinstance(a, dict) and isinstance(b, dict):
+        return a.keys() == b.keys() and all(same(a[k], b[k]) for k in a)
+    return a == b
+
+
+@pytest.mark.parametrize("number", [0, 1, 2])
+@pytest.mark.parametrize("length_unit", ["m", "ft"])
+def test_what_is_shown_reads_back_as_it_was(number: int, length_unit: str) -> None:
+    """Opening a field and leaving it must never change the design, in either unit."""
+    design = apply_edits(demo_design(number), [Edit(path="policy/length_unit", value=length_unit)])
+    dumped = design.model_dump(mode="json")
+    seen = 0
+    for path in things(design):
+        _, fields, facts = editor_of(design, path)
+        for field in [*fields, *(f.field for f in facts)]:
+            texts = typed_back(field)
+            if not any(texts) and get(design, field.path) is None:
+                continue
+            value = read_field(design, field.path, texts)
+            here = dumped
+            for step in field.path.split("/"):
+                here = next(i for i in here if i.get("id") == step) if isinstance(here, list) else here[step]
+            if length_unit == "ft" and field.unit == "ft":
+                assert value == pytest.approx(here, abs=0.0128), field.path  # shown to the inch
+            else:
+                assert same(here, value), (field.path, here, value)
+            seen += 1
+    assert seen > 40
+
+
+def test_every_fact_has_a_view_with_its_guide() -> None:
+    for number in range(3):
+        design = demo_design(number)
+        for path, fact, _, _ in design_facts(design):
+            view = fact_view(design, path)
+            assert view.guide
+            assert view.mark == (fact.basis.value if fact.value is not None else "missing")
+            assert isinstance(get(design, path), Fact)
+            assert label_of(design, path) == label_of(design, f"{path}/value")
+
+
+@pytest.mark.parametrize("tree", catalogue(), ids=lambda t: t["name"])
+def test_catalogue_parts_can_be_typed_in_as_they_are_shown(tree: dict[str, object]) -> None:
+    part = PART.validate_python(tree | {"id": "x"})
+    model = PART_TYPES[part.kind]
+    form = {f.path: typed_back(f) for f in model_fields(model, part)}
+    values, problems = read_model(model, form)
+    assert not problems
+    again = PART.validate_python(values | {"id": "x", "kind": part.kind})
+    assert same(again.model_dump(), part.model_dump())
+
+
+def test_policy_reads_back() -> None:
+    policy = Policy(drop_limit_v=0.4, tone_dbfs=-5, ground_school="battery negative")
+    values, problems = read_model(Policy, {f.path: typed_back(f) for f in model_fields(Policy, policy)})
+    assert not problems
+    assert Policy.model_validate(values) == policy
+
+
+@pytest.mark.parametrize(
+    ("path", "texts", "words"),
+    [
+        ("parts/amp/ratings", ["loud"], "write load and power"), ("parts/amp/ratings", ["2 V: 500 W"], "not a resistance"),
+        ("parts/sub/coils", ["four"], "cannot be read"), ("parts/amp/fuses_a", ["30 A; x"], "cannot be read"),
+        ("vehicle/year", ["1998.5"], "whole number"), ("parts/amp/lowest_load_ohm", [""], "cannot be empty"),
+        ("vehicle/feeds/radio-constant/live/value", ["sometimes"], "when the feed is live"), ("links/power-amp/wire/size", ["thick"], "no wire size"),
+    ],
+)  # fmt: skip
+def test_unreadable_fields_say_what_to_write(path: str, texts: list[str], words: str, estate: Design) -> None:
+    with pytest.raises(EntryError, match=words):
+        read_field(estate, path, texts)
+
+
+def test_nothing_to_edit_is_said(estate: Design) -> None:
+    for path in ("parts/none", "parts", "vehicle/make", "parts/amp/position"):
+        with pytest.raises(UnknownName):
+            editor_of(estate, path)
+    with pytest.raises(UnknownName):
+        fact_view(estate, "parts/amp")
+    with pytest.raises(UnknownName):
+        field_of(estate, "vehicle/supply")

@@ -1,0 +1,169 @@
+"""Longer ways through the pages without a browser: every remedy button, every school, history, workings."""
+
+from __future__ import annotations
+
+import html
+import re
+from collections.abc import Iterator
+
+import pytest
+from starlette.testclient import TestClient
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.policy import Policy
+from ohmack.core.evaluate import evaluate
+from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.designs import DesignStore
+from ohmack.web.fields import model_fields
+from web.test_pages import HX, client_on, form
+
+
+@pytest.fixture(scope="module")
+def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
+    with client_on(settings) as made:
+        yield made
+
+
+def open_job(database: Database, design: Design) -> str:
+    return DesignStore(database).open_job("Journey", "", "Journey", design)
+
+
+def test_every_remedy_button_on_a_bad_day(client: TestClient, database: Database, estate: Design) -> None:
+    """A car with everything wrong: pressing what the docket offers, one after another, ends without a stop a machine can mend."""
+    bad = apply_edits(estate, [
+        Edit(path="links/power-amp/fuse", value=None), Edit(path="links/power-amp/wire/size", value="10 AWG"),
+        Edit(path="links/ground-amp/wire/size", value="12 AWG"), Edit(path="links/tap-converter/method", value="splice"),
+        Edit(path="links/tap-converter/negative_to_body", value=True), Edit(path="links/feed-converter/fuse/rating_a", value=40.0),
+        Edit(path="links/speaker-sub/wiring", value="series(1,2)"), Edit(op="remove", path="links/remote-amp"),
+    ])  # fmt: skip
+    job = open_job(database, bad)
+    pressed = []
+    for _ in range(25):
+        page = client.get(f"/jobs/{job}/supply").text
+        offers = re.findall(
+            r'action="[^"]+/remedy">.*?name="rule" value="([^"]+)".*?name="about" value="([^"]+)".*?btn-remedy">([^<]+)',
+            page,
+            re.DOTALL,
+        )
+        if not offers:
+            break
+        rule, about, label = (html.unescape(part) for part in offers[0])
+        answer = client.post(f"/jobs/{job}/remedy", data=form(client, job, rule=rule, about=about), headers=HX)
+        assert answer.status_code == 200, label
+        pressed.append(rule)
+    else:
+        pytest.fail(f"the remedies go round in circles: {pressed}")
+    assert {"fuse-missing", "splice-on-reversible", "bridged-output-grounded", "link-missing"} <= set(pressed)
+    left = [f for f in evaluate(DesignStore(database).load(job).design).findings if f.severity.value == "stop"]
+    assert [f.rule for f in left] == ["fuse-too-far"]  # only the person knows where the new holder sits
+
+
+def test_every_working_is_one_click_away(client: TestClient) -> None:
+    for job in ("J-0401", "J-0402"):
+        for stage in ("plan", "loads", "signal", "supply"):
+            page = client.get(f"/jobs/{job}/{stage}").text
+            for figure in sorted(set(re.findall(r"show=(figure:[^\"&]+)", page))):
+                shown = client.get(f"/jobs/{job}/{stage}?show={figure}", headers=HX).text
+                working = shown.split('id="working"')[1]
+                assert re.search(r'class="num">[^<]+<', working), figure
+                assert 'class="formula">' in working
+                assert "<tr>" in working
+                assert "Rests on" in working or "weakest grade" in working, figure
+
+
+@pytest.mark.parametrize("name", [f.path for f in model_fields(Policy) if f.kind == "choice"])
+def test_every_school_can_be_chosen_and_undone(
+    client: TestClient, database: Database, estate: Design, name: str
+) -> None:
+    job = open_job(database, estate)
+    field = next(f for f in model_fields(Policy) if f.path == name)
+    for value, _ in field.choices:
+        answer = client.post(
+            f"/jobs/{job}/edit",
+            data=form(client, job, path=f"policy/{name}", value=value) | {"stage": "policy"},
+            headers=HX,
+        )
+        assert answer.status_code == 200, value
+        assert re.search(rf'<option value="{value}" selected>', answer.text), value
+    for _ in field.choices:
+        client.post(f"/jobs/{job}/undo", data=form(client, job))
+    assert DesignStore(database).load(job).design == estate
+
+
+def test_metric_wire_and_feet(client: TestClient, database: Database, estate: Design) -> None:
+    job = open_job(
+        database,
+        apply_edits(
+            estate, [Edit(path="policy/wire_system", value="mm2"), Edit(path="policy/length_unit", value="ft")]
+        ),
+    )
+    page = client.get(f"/jobs/{job}/supply").text
+    assert "16 mm² is not enough" in page or "25 mm² is enough" in page or "16 mm² is enough" in page
+    assert "17 ft 9 in" in page  # 5.40 m
+    data = form(client, job, path="links/power-amp/tape_length_m", value="14 ft 6 in", basis="measured")
+    assert "14 ft 6 in" in client.post(f"/jobs/{job}/fact", data=data, headers=HX).text
+    assert DesignStore(database).load(job).design.links[0].tape_length_m.value or True
+    power = next(k for k in DesignStore(database).load(job).design.links if k.kind == "power")
+    assert power.tape_length_m.value == pytest.approx(14.5 * 0.3048)
+
+
+def test_history_restores_any_revision(client: TestClient, database: Database, estate: Design) -> None:
+    job = open_job(database, estate)
+    for value in ("0.41", "0.42"):
+        client.post(f"/jobs/{job}/edit", data=form(client, job, path="policy/drop_limit_v", value=value))
+    page = client.get(f"/jobs/{job}/history").text
+    assert page.count("Make it current") == 2
+    assert "Voltage drop allowed around the loop: 0.42" in page
+    restored = client.post(f"/jobs/{job}/restore", data=form(client, job, revision="1"))
+    assert restored.status_code == 303
+    assert DesignStore(database).load(job).design == estate
+    assert client.post(f"/jobs/{job}/restore", data=form(client, job, revision="77")).status_code == 404
+
+
+def test_front_page_edits_and_putting_away(client: TestClient, database: Database, estate: Design) -> None:
+    job = open_job(database, estate)
+    for path, value in (
+        ("title", "New name"),
+        ("intake/budget", "1.250,50"),
+        ("vehicle/year", "2011"),
+        ("vehicle/hand_of_drive", "left"),
+    ):
+        answer = client.post(
+            f"/jobs/{job}/edit", data=form(client, job, path=path, value=value) | {"stage": "job"}, headers=HX
+        )
+        assert answer.status_code == 200, path
+    data = form(client, job, path="intake/must_keep") | {"stage": "job", "value": ["", "chimes", "reversing camera"]}
+    assert client.post(f"/jobs/{job}/edit", data=data, headers=HX).status_code == 200
+    design = DesignStore(database).load(job).design
+    assert design.intake.budget == 1250.5
+    assert [k.value for k in design.intake.must_keep] == ["chimes", "reversing camera"]
+    assert 'data-hand="left"' in client.get(f"/jobs/{job}").text
+    client.post(f"/jobs/{job}/customer", data={"customer": "Someone else", "phone": "5"})
+    assert "Someone else" in client.get("/").text
+    client.post(f"/jobs/{job}/archive", data={"away": "yes"})
+    assert job not in client.get("/").text
+    client.post(f"/jobs/{job}/archive", data={"away": "no"})
+    assert job in client.get("/").text
+
+
+def test_the_sweep_answers_apart(client: TestClient) -> None:
+    answer = client.get("/jobs/J-0402/open-questions?stage=survey", headers=HX)
+    assert answer.text.count("hx-swap-oob") == 4  # verdict, count, sentence, list
+    assert "Measure first" in answer.text
+    verdict = client.get("/jobs/J-0401/verdict", headers=HX)
+    assert "Ready to order" in verdict.text
+
+
+def test_wrong_paths_and_ops_change_nothing(client: TestClient, database: Database, estate: Design) -> None:
+    job = open_job(database, estate)
+    for route, data in (
+        ("edit", {"path": "parts/amp/id", "value": "other"}), ("edit", {"path": "version", "value": "2"}), ("edit", {"path": "../etc", "value": "1"}),
+        ("choose", {"path": "links/power-amp/battery_id", "value": "nowhere"}), ("choose", {"path": "parts", "value": ""}),
+        ("remove", {"path": "vehicle/supply/batteries/battery"}), ("remove", {"path": "parts/none"}), ("fact", {"path": "parts/amp", "value": "1"}),
+        ("move", {"path": "parts/amp", "nudge": "sideways"}), ("way", {"link": "nothing", "action": "add"}), ("parts", {"catalogue_id": "abc"}),
+    ):  # fmt: skip
+        answer = client.post(f"/jobs/{job}/{route}", data=form(client, job, **data), headers=HX)
+        assert answer.status_code in (404, 422), (route, data)
+    assert DesignStore(database).load(job).design == estate
+    assert DesignStore(database).load(job).number == 1
