@@ -7,9 +7,15 @@ import shutil
 import subprocess
 import sys
 from collections.abc import Iterable
+from pathlib import Path
 
 SEARCH = os.pathsep.join([os.environ.get("PATH", ""), "/usr/sbin", "/usr/local/sbin", "/sbin"])
-PACKAGES = {"mariadbd": "mariadb-server", "chromium": "chromium", "ngspice": "ngspice"}
+PACKAGES = {
+    "mariadbd": "mariadb-server",
+    "chromium": "chromium",
+    "ngspice": "ngspice",
+    "libatomic.so.1": "libatomic1",  # the browser driver's own Node.js wants it
+}
 
 
 class SetupTrouble(Exception):
@@ -22,7 +28,9 @@ def say(text: str) -> None:
 
 
 def find_program(name: str) -> str | None:
-    """The full path of a program, administrators' folders included."""
+    """The full path of a program or shared library, administrators' folders included."""
+    if ".so" in name:
+        return next((str(path) for root in ("/usr/lib", "/lib") for path in Path(root).glob(f"*/{name}")), None)
     return shutil.which(name, path=SEARCH)
 
 
@@ -69,7 +77,7 @@ def install(packages: Iterable[str]) -> None:
 
 
 def ensure_programs(names: Iterable[str]) -> None:
-    """Install what is missing among mariadbd, chromium and ngspice.
+    """Install what is missing among the names of PACKAGES.
 
     Raises:
         SetupTrouble: see install.
