@@ -280,7 +280,8 @@ def test_the_database_goes_away_and_comes_back(
             expect(trouble).to_contain_text("The database does not answer")
             expect(trouble.locator("[name=value]:visible")).to_have_value("2.5")
             expect(page.locator(".drawing")).to_be_visible()  # the sheet is still there
-            trouble.get_by_role("button", name="Try again").click()
+            with page.expect_response(lambda r: r.status == 503):
+                trouble.get_by_role("button", name="Try again").click()
             expect(trouble).to_contain_text("The database does not answer")
             server.start_on(port)
             trouble.get_by_role("button", name="Try again").click()

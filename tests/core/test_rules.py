@@ -40,6 +40,7 @@ PLAIN_CAR: list[Edit] = [
 FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
     "link-missing": (Severity.STOP, [remove("links/ground-amp")]),
+    "part-unplaced": (Severity.STOP, [put("parts/amp/position", None)]),
     "figure-refused": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 1.0), put("parts/sub/coils", [{"impedance_ohm": 2.0}] * 2), put("links/speaker-sub/wiring", "parallel(1,2)")]),
     "speaker-reading": (Severity.WATCH, [fact(f"{V}/speakers/spk-rl/dc_resistance_ohm", 7.1)]),
     "load-below-permitted": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 4.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),

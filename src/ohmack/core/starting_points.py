@@ -31,6 +31,7 @@ from ohmack.core.document.vehicle import (
 )
 from ohmack.core.errors import UnknownName
 from ohmack.core.geometry import plan_length_m
+from ohmack.core.placing import first_place
 from ohmack.core.sections.runs import ends
 from ohmack.core.sensitivity import fact_guide
 
@@ -283,15 +284,6 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
         )  # fmt: skip
 
 
-# Where a new part goes first, as (share of length, share of half width), common practice.
-FIRST_PLACE = {
-    "amplifier": (0.775, 0.0),
-    "subwoofer": (0.885, 0.25),
-    "box": (0.885, 0.25),
-    "converter": (0.40, 0.38),
-}
-
-
 def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     """Edits that put a part into the design at a sensible place under a free id.
 
@@ -307,11 +299,7 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     part_id, number = stem, 2
     while part_id in taken:
         part_id, number = f"{stem}-{number}", number + 1
-    place = FIRST_PLACE.get(tree["kind"])
-    position = None
-    if place:
-        length_m, half_m = design.vehicle.length_m.value or 4.2, (design.vehicle.width_m.value or 1.75) / 2
-        position = {"x_m": round(place[0] * length_m, 2), "y_m": round(place[1] * half_m, 2)}
+    position = first_place(tree["kind"], design.vehicle)
     edits = [Edit(op="add", path="parts", value={**tree, "id": part_id, "position": position})]
     if tree["kind"] == "fuse holder":
         for link in design.links_of(PowerLink):
@@ -377,3 +365,42 @@ def nudge(design: Design, path: str, direction: str) -> tuple[Edit, ...]:
         raise UnknownName("place", path)
     dx, dy = NUDGES[direction]
     return move_to(path, place.x_m + dx, place.y_m + dy)
+
+
+# What can be added to the survey.
+SURVEY_ADDS = ("ground point", "feed", "speaker", "passage")
+
+
+def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
+    """A new thing of the survey with everything about it still to be found out.
+
+    Parameters:
+        design: the design.
+        what: one of SURVEY_ADDS.
+
+    Returns:
+        its path, and the edits that add it.
+
+    Raises:
+        UnknownName: nothing of that name can be added.
+    """
+    v = design.vehicle
+    length_m = v.length_m.value or 4.2
+    pools: dict[str, tuple[str, tuple[Any, ...], float]] = {
+        "ground point": ("ground_points", v.ground_points, 0.82),
+        "feed": ("feeds", v.feeds, 0.36),
+        "speaker": ("speakers", v.speakers, 0.5),
+        "passage": ("passages", v.passages, 0.28),
+    }
+    if what not in pools:
+        raise UnknownName("addition", what, ", ".join(SURVEY_ADDS))
+    field, pool, share = pools[what]
+    number = len(pool) + 1
+    stem = what.replace(" ", "-")
+    taken = {item.id for item in pool}
+    while f"{stem}-{number}" in taken:
+        number += 1
+    place = {"x_m": round(share * length_m, 2), "y_m": 0.2}
+    tree = {"id": f"{stem}-{number}", "name": f"{what.capitalize()} {number}", "position": place}
+    path = f"vehicle/{field}"
+    return f"{path}/{tree['id']}", (Edit(op="add", path=path, value=tree),)

@@ -343,9 +343,9 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
     if isinstance(thing, Fact):
         return label_of(design, path), [], [fact_view(design, path)]
     for name in type(thing).model_fields:
-        if name in HIDDEN or name.endswith("_id"):
-            continue
         value = getattr(thing, name)
+        if (name in HIDDEN and not isinstance(value, Fact)) or name.endswith("_id"):
+            continue
         if isinstance(value, Fact):
             facts.append(fact_view(design, f"{path}/{name}"))
         elif isinstance(value, BaseModel):

@@ -9,9 +9,11 @@ from markupsafe import Markup
 
 from ohmack.core.changes import shown
 from ohmack.core.document import Design, Intake
+from ohmack.core.document.edits import LISTS
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.paths import get
+from ohmack.core.document.vehicle import SupplyKind
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation import Evaluation
 from ohmack.core.rules import Finding, Severity
@@ -70,6 +72,7 @@ class PlaceFacts:
     """The facts of one place on the car, behind one numbered mark."""
 
     number: int
+    thing_id: str
     title: str
     mark: str
     facts: tuple[FactView, ...]
@@ -164,6 +167,12 @@ class Page:
         return self.show.removesuffix("/fuse") if self.show.startswith("links/") else self.show
 
     @property
+    def removable(self) -> bool:
+        """Whether the selected thing may be taken out."""
+        head = self.editor_path.rpartition("/")[0]
+        return head in LISTS
+
+    @property
     def working(self) -> Figure | None:
         """The figure whose working is shown: the selected one, else the stage's main one."""
         if self.show.startswith("figure:"):
@@ -202,49 +211,17 @@ class Page:
     @property
     def places(self) -> list[PlaceFacts]:
         """Facts gathered by place, numbered as on the drawing."""
-        v = self.design.vehicle
-        groups: list[tuple[str, list[str]]] = []
-        battery = v.supply.batteries[0]
-        supply = ["post_running_v", "post_resting_v", "battery_strap_ohm"]
-        supply.append("dc_dc_limit_a" if v.supply.kind.value.startswith("DC") else "alternator_rating_a")
-        groups.append(
-            (
-                "Battery and charging",
-                [*(f"vehicle/supply/{n}" for n in supply), f"vehicle/supply/batteries/{battery.id}/cca_a"],
-            )
-        )
-        groups.append(
-            (
-                "Radio",
-                [f"vehicle/radio/{n}" for n in ("tier", "source_voltage_v", "clip_step", "bridged", "tap_low_hz")],
-            )
-        )
-        groups.append(("Power run", [f"links/{k.id}/tape_length_m" for k in self.design.links if k.kind == "power"]))
-        for g in v.ground_points:
-            body = ["vehicle/supply/body_return_ohm"] if g is v.ground_points[0] else []
-            groups.append((g.name, [*body, f"vehicle/ground_points/{g.id}/kind"]))
-        groups += [(p.name, [f"vehicle/passages/{p.id}/needs_drilling"]) for p in v.passages]
-        groups += [(f.name, [f"vehicle/feeds/{f.id}/live", f"vehicle/feeds/{f.id}/limit_a"]) for f in v.feeds]
-        groups += [
-            (s.name, [f"vehicle/speakers/{s.id}/impedance_ohm", f"vehicle/speakers/{s.id}/dc_resistance_ohm"])
-            for s in v.speakers
-        ]
-        groups.append(("Body", [f"vehicle/{n}" for n in ("length_m", "width_m", "wheelbase_m", "seat_airbags")]))
-        result = []
-        for number, (title, paths) in enumerate([g for g in groups if g[1]], start=1):
-            facts = tuple(fact_view(self.design, path) for path in paths)
-            result.append(PlaceFacts(number, title, _weakest(facts), facts))
+        result: list[PlaceFacts] = []
+        for thing_id, title, paths in _survey_order(self.design):
+            if paths:
+                facts = tuple(fact_view(self.design, path) for path in paths)
+                result.append(PlaceFacts(len(result) + 1, thing_id, title, _weakest(facts), facts))
         return result
 
     def _marks(self) -> tuple[Mark, ...]:
-        v = self.design.vehicle
-        things = [v.supply.batteries[0].id, "radio"]
-        things += [f"run-{k.id}" for k in self.design.links if k.kind == "power"][:1]
-        things += [g.id for g in v.ground_points] + [p.id for p in v.passages]
-        things += [f.id for f in v.feeds] + [s.id for s in v.speakers]
         return tuple(
-            Mark(place.number, thing, place.mark, place.facts[0].path, f"{place.number} {place.title}")
-            for place, thing in zip(self.places, things, strict=False)
+            Mark(place.number, place.thing_id, place.mark, place.facts[0].path, f"{place.number} {place.title}")
+            for place in self.places
         )
 
     @property
@@ -346,6 +323,29 @@ class Page:
     def said(self, value: Any, unit: str) -> str:
         """A value in words, lengths in the shop's preference."""
         return said(value, unit, self.design.policy.length_unit)
+
+
+def _survey_order(design: Design) -> list[tuple[str, str, list[str]]]:
+    """(thing on the drawing, title, fact paths) in the order a survey takes them."""
+    v = design.vehicle
+    battery = v.supply.batteries[0]
+    charging = "dc_dc_limit_a" if v.supply.kind is SupplyKind.DC_DC else "alternator_rating_a"
+    supply = ("post_running_v", "post_resting_v", "battery_strap_ohm", charging)
+    radio = ("tier", "source_voltage_v", "clip_step", "bridged", "tap_low_hz")
+    power = [k.id for k in design.links if k.kind == "power"]
+    body = ["vehicle/supply/body_return_ohm"]
+    order = [
+        (battery.id, "Battery and charging",
+         [*(f"vehicle/supply/{n}" for n in supply), f"vehicle/supply/batteries/{battery.id}/cca_a"]),
+        ("radio", "Radio", [f"vehicle/radio/{n}" for n in radio]),
+        *((f"run-{name}", "Power run", [f"links/{name}/tape_length_m"]) for name in power),
+        *((g.id, g.name, [*(body if not i else []), f"vehicle/ground_points/{g.id}/kind"]) for i, g in enumerate(v.ground_points)),
+        *((p.id, p.name, [f"vehicle/passages/{p.id}/needs_drilling"]) for p in v.passages),
+        *((f.id, f.name, [f"vehicle/feeds/{f.id}/live", f"vehicle/feeds/{f.id}/limit_a"]) for f in v.feeds),
+        *((s.id, s.name, [f"vehicle/speakers/{s.id}/{n}" for n in ("impedance_ohm", "dc_resistance_ohm")]) for s in v.speakers),
+        ("", "Body", [*([] if v.ground_points else body), *(f"vehicle/{n}" for n in ("length_m", "width_m", "wheelbase_m", "seat_airbags"))]),
+    ]  # fmt: skip
+    return order
 
 
 def thumbnail(evaluation: Evaluation) -> Markup:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.document.parts import Amplifier, Converter
+from ohmack.core.placing import first_place
 from ohmack.core.reference import PRACTICE
-from ohmack.core.rules.finding import Draft, Remedy, rule, stop, watch
+from ohmack.core.rules.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.sections.results import Results
 from ohmack.core.wording import digits, listed, trimmed
 
@@ -65,6 +66,21 @@ def link_missing(results: Results) -> Iterator[Draft]:
                 f"{converter.name} has no {listed(absent)}",
                 "An active converter needs constant 12 V with its own fuse, a ground, and a signal.",
                 Remedy("Wire it up", path=f"connect:{converter.id}"),
+            )
+
+
+@rule("part-unplaced", "plan", PRACTICE)
+def part_unplaced(results: Results) -> Iterator[Draft]:
+    """A part has no place on the plan yet."""
+    vehicle = results.design.vehicle
+    for part in results.design.parts:
+        place = first_place(part.kind, vehicle)
+        if part.position is None and place is not None:
+            yield stop(
+                part.id,
+                f"{part.name} has no place yet",
+                "Its cables cannot be measured on the plan. Put it where it usually sits, then drag it.",
+                Remedy("Place it", (set_to(f"parts/{part.id}/position", place),)),
             )
 
 

@@ -15,7 +15,7 @@ from ohmack.core.document import Basis, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
 from ohmack.core.errors import BadDocument, OhmackError
-from ohmack.core.starting_points import connect_everything, insert_way_point, move_to, nudge, place_part
+from ohmack.core.starting_points import add_to_survey, connect_everything, insert_way_point, move_to, nudge, place_part
 from ohmack.drawing.car import frame_of
 from ohmack.formats.entry import EntryError
 from ohmack.store.database import Conflict
@@ -246,6 +246,17 @@ def remove(request: Request, number: str, form: Form) -> Response:
         path = text(form, "path")
         name = getattr(get(record.design, path), "name", "") or path.split("/")[-1]
         return [Edit(op="remove", path=path)], f"{name} removed"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/add", name="add_to_survey")
+def add(request: Request, number: str, form: Form) -> Response:
+    """Add a ground point, feed, speaker or passage to the survey."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        _, edits = add_to_survey(record.design, text(form, "what"))
+        return edits, f"{text(form, 'what')} added"
 
     return perform(request, number, form, plan)
 
