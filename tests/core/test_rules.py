@@ -114,6 +114,7 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("bridged-output-grounded", Severity.STOP, [put("links/tap-converter/negative_to_body", True), put(f"{V}/radio/bridged", {"value": None})], "Never ground"),
     ("dc-dc-limit", Severity.WATCH, [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 80.0)], "DC-DC"),
     ("link-missing", Severity.STOP, [remove("links/feed-converter")], "feed of its own"),
+    ("fact-missing", Severity.NOTE, [put(f"{V}/supply/batteries/battery/cca_a", {"value": None})], "cold cranking amps"),
 ]  # fmt: skip
 
 

@@ -102,7 +102,7 @@ def label_of(design: Design, path: str) -> str:
         parent, last = parent_of(design, path)
     except UnknownName:
         return path
-    title = type(parent).model_fields[last].title or last.replace("_", " ")
+    title = type(parent).model_fields[last].title or last.replace("_", " ").capitalize()
     owner = getattr(parent, "name", "")
     return f"{owner}: {title}" if owner else title
 
@@ -134,6 +134,8 @@ def _field(path: str, title: str, kind: Any, unit_name: str, value: Any, length_
     if kind is bool:
         chosen = (said(value, ""),) if value is not None else ()
         return Field(path, title, "choice", "", choices=(("yes", "yes"), ("no", "no")), chosen=chosen)
+    if kind is Basis:
+        return Field(path, title, "choice", "", choices=tuple((b.value, b.word) for b in Basis), chosen=(value.value,))
     if isinstance(kind, type) and issubclass(kind, Enum):
         chosen = (value.value,) if value is not None else ()
         return Field(path, title, "choice", "", choices=tuple((m.value, m.value) for m in kind), chosen=chosen)

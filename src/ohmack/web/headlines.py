@@ -29,7 +29,8 @@ def say_survey(page: Page) -> tuple[str, str]:
         return "What the car has", small
     first = next((m for m in page.evaluation.measure_first if m.stops or m.parts), None)
     if first:
-        return f"Measure first: {first.name[0].lower()}{first.name[1:]}", small
+        owner = f", {first.owner}" if first.owner else ""
+        return f"Measure first: {first.name[0].lower()}{first.name[1:]}{owner}", small
     return "Nothing assumed that matters", small
 
 

@@ -147,7 +147,7 @@ class Feed(Model):
     id: Identifier
     name: Name
     position: Position
-    live: Fact[LiveStates] = Field(default_factory=Fact, title="Live in")
+    live: Fact[LiveStates] = Field(default_factory=Fact, title="Live in which key states")
     limit_a: Fact[Amperes] = Field(default_factory=Fact, title="Can give")
 
 

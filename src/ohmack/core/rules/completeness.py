@@ -7,22 +7,29 @@ from collections.abc import Iterator
 from ohmack.core.document.parts import Amplifier, Converter
 from ohmack.core.placing import first_place
 from ohmack.core.reference import PRACTICE
-from ohmack.core.rules.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.sections.results import Results
 from ohmack.core.wording import digits, listed, trimmed
+
+# Figures nothing is ordered or set by: a gap in them is a Note, not a Stop.
+GOOD_TO_KNOW = {"resting_v", "source_power_w"}
 
 
 @rule("fact-missing", "survey", PRACTICE)
 def fact_missing(results: Results) -> Iterator[Draft]:
     """A fact that a figure needs is not known."""
     needed: dict[str, tuple[str, list[str]]] = {}
+    required = set()
     for figure in results.book.figures.values():
         for gap in figure.missing:
             needed.setdefault(gap.path, (gap.name, []))[1].append(figure.name.lower())
+            if figure.id.rsplit("/", 1)[-1] not in GOOD_TO_KNOW:
+                required.add(gap.path)
     for path, (name, figures) in needed.items():
         unique = list(dict.fromkeys(figures))
         shown = listed([*unique[:3], f"{len(unique) - 3} more"] if len(unique) > 3 else unique)
-        yield stop(
+        draft = stop if path in required else note
+        yield draft(
             path, f"Not known: {name}", f"Without it there is no figure for {shown}.", Remedy("Enter it", path=path)
         )
 

@@ -65,6 +65,8 @@ def type_part(request: Request, number: str, form: Form) -> Response:
     if kind not in PART_TYPES:
         raise HTTPException(404, "There is no such kind of part.")
     values, problems = read_model(PART_TYPES[kind], everything(form))
+    if not text(form, "name").strip():
+        problems["name"] = "Give it a name."
     tree: dict[str, Any] = values | {"kind": kind}
     if not problems:
         try:
