@@ -131,3 +131,31 @@ def test_demo_in_a_fresh_folder_starts_refuses_a_second_and_stops(tmp_path: Path
         log.close()
     for step in ("Starting MariaDB", "Loading the demo shop", "Ohmack is ready", "Stopping MariaDB"):
         assert step in words
+
+
+def test_serve_takes_its_settings_from_the_environment(mariadb: MariaDbServer, settings: object) -> None:
+    port = free_port()
+    environment = os.environ | {
+        "PYTHONPATH": "src", "OHMACK_PORT": str(port), "OHMACK_DATABASE_PORT": str(mariadb.port),
+        "OHMACK_DATABASE_PASSWORD": mariadb.password,
+    }  # fmt: skip
+    command = [sys.executable, "-m", "ohmack.launch.commands", "serve"]
+    served = subprocess.Popen(command, cwd=ROOT, env=environment, stdout=subprocess.DEVNULL, stderr=subprocess.DEVNULL)
+    try:
+        deadline = time.monotonic() + 40
+        while True:
+            try:
+                with urllib.request.urlopen(f"http://127.0.0.1:{port}/catalogue", timeout=5) as answer:
+                    assert answer.status == 200
+                break
+            except OSError:
+                assert time.monotonic() < deadline
+                assert served.poll() is None
+                time.sleep(0.2)
+    finally:
+        served.send_signal(signal.SIGTERM)
+        assert served.wait(20) is not None
+    wrong = environment | {"OHMACK_DATABASE_PASSWORD": "wrong", "OHMACK_PORT": str(free_port())}
+    refused = subprocess.run(command, cwd=ROOT, env=wrong, capture_output=True, text=True, timeout=60, check=False)
+    assert refused.returncode == 1
+    assert "Set OHMACK_DATABASE_HOST" in refused.stderr

@@ -129,9 +129,9 @@ def test_names_of_all_kinds_survive(store: DesignStore, estate: Design) -> None:
     store.rename_customer(number, "Plain", "2")
     assert store.load(number).customer == "Plain"
     store.archive(number, True)
-    assert number not in [j.number for j in store.list_jobs()]
+    assert number not in [j.job_number for j in store.list_jobs()]
     store.archive(number, False)
-    assert number in [j.number for j in store.list_jobs()]
+    assert number in [j.job_number for j in store.list_jobs()]
 
 
 def test_search_columns_follow_the_document(store: DesignStore, number: str) -> None:
@@ -140,7 +140,7 @@ def test_search_columns_follow_the_document(store: DesignStore, number: str) -> 
         record.design, [Edit(path="vehicle/model", value="Tilde II"), Edit(path="title", value="Renamed")]
     )
     store.save(record.design_id, record.version, changed, "renamed")
-    row = next(j for j in store.list_jobs() if j.number == number)
+    row = next(j for j in store.list_jobs() if j.job_number == number)
     assert (row.vehicle, row.title) == ("Marren Tilde II", "Renamed")
 
 

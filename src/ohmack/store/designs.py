@@ -37,11 +37,13 @@ class DesignRecord:
 class JobRow:
     """One line of the list of jobs."""
 
-    number: str
+    job_number: str
     title: str
     customer: str
     vehicle: str
     changed_at: datetime
+    design_id: int
+    number: int
     design: Design
 
 
@@ -91,15 +93,15 @@ class DesignStore:
         rows = self.database.read(lambda c: list(QUERIES.list_jobs(c)))
         return [
             JobRow(
-                r["number"],
-                r["title"],
-                r["customer"],
-                f"{r['make']} {r['model']}",
-                r["changed_at"],
-                read_design(r["document"].encode()),
+                r["number"], r["title"], r["customer"], f"{r['make']} {r['model']}", r["changed_at"], r["design_id"],
+                r["current_number"], self._parsed(r["design_id"], r["current_number"], r["document"]),
             )
             for r in rows
-        ]
+        ]  # fmt: skip
+
+    def _parsed(self, design_id: int, number: int, document: str) -> Design:
+        known = self._known(design_id, number)
+        return known or self._remember(design_id, number, read_design(document.encode()))
 
     def count_jobs(self) -> int:
         """How many jobs there are, archived ones included."""

@@ -11,7 +11,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluate import evaluate
 from ohmack.core.evaluation import Evaluation
 from ohmack.store.database import Database
-from ohmack.store.designs import DesignRecord, DesignStore
+from ohmack.store.designs import DesignRecord, DesignStore, JobRow
 from ohmack.store.shop import ShopStore
 
 CACHE_SIZE = 64
@@ -27,7 +27,7 @@ class Workshop:
         self._cache: OrderedDict[tuple[int, int], Evaluation] = OrderedDict()
         self._lock = Lock()
 
-    def evaluation(self, record: DesignRecord, sweep: bool) -> Evaluation:
+    def evaluation(self, record: DesignRecord | JobRow, sweep: bool) -> Evaluation:
         """The evaluation of a revision; with `sweep` the open facts are counted too."""
         key = (record.design_id, record.number)
         with self._lock:

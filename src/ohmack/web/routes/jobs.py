@@ -11,7 +11,6 @@ from pydantic import ValidationError
 from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import sentence
 from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
-from ohmack.core.evaluate import evaluate
 from ohmack.core.starting_points import new_design, new_vehicle
 from ohmack.web.extras import extras
 from ohmack.web.fields import base_type, read_model, read_value
@@ -30,7 +29,7 @@ def jobs(request: Request) -> HTMLResponse:
     shop = workshop_of(request)
     rows = []
     for number, job in enumerate(shop.designs.list_jobs()):
-        evaluation = evaluate(job.design)
+        evaluation = shop.evaluation(job, sweep=False)
         rows.append((job, evaluation, thumbnail(evaluation) if number < THUMBNAILS else ""))
     return page_answer(request, "jobs.html", rows=rows, shop=shop.shop.load())
 
