@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from ohmack.core.document import Basis, Design, Fact, Intake
-from ohmack.core.document.edits import Edit
+from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.facts import Position, Verified
 from ohmack.core.document.links import FeedLink, PowerLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, Subwoofer
@@ -311,13 +312,17 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
 def connect_everything(design: Design) -> tuple[Edit, ...]:
     """The links that amplifiers and converters of the design still lack, converters first."""
     edits: list[Edit] = []
-    for converter in design.parts_of(Converter):
-        if not any(
-            getattr(k, "converter_id", None) == converter.id and k.kind in ("tap", "feed") for k in design.links
-        ):
-            edits += [e for e in connect(design, converter.id) if e.value["kind"] in ("tap", "feed")]
-    for amplifier in design.parts_of(Amplifier):
-        edits += [e for e in connect(design, amplifier.id) if e.value["amplifier_id"] == amplifier.id]
+
+    def lay(part_id: str, wanted: Callable[[Any], bool]) -> None:
+        nonlocal design
+        new = [edit for edit in connect(design, part_id) if wanted(edit.value)]
+        design = apply_edits(design, new)  # the next part must see what is taken
+        edits.extend(new)
+
+    for converter in list(design.parts_of(Converter)):
+        lay(converter.id, lambda link: link["kind"] in ("tap", "feed"))
+    for amplifier in list(design.parts_of(Amplifier)):
+        lay(amplifier.id, lambda link, own=amplifier.id: link.get("amplifier_id") == own)  # type: ignore[misc]
     return tuple(edits)
 
 

@@ -1,0 +1,121 @@
+"""Starting points: whatever the order and the car, the wires laid make sense."""
+
+from __future__ import annotations
+
+from itertools import permutations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import apply_edits
+from ohmack.core.document.facts import Position
+from ohmack.core.document.paths import get, replace
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand, Powertrain
+from ohmack.core.errors import UnknownName
+from ohmack.core.evaluate import evaluate
+from ohmack.core.starting_points import (
+    SURVEY_ADDS,
+    TYPICAL,
+    add_to_survey,
+    connect,
+    connect_everything,
+    new_design,
+    new_vehicle,
+    place_part,
+)
+from ohmack.demo.jobs import catalogue, demo_design
+
+NAMES = ("Tessel M500", "Morrowick 10 D4", "Sprig LC2 active", "Hob strip holder")
+
+
+def fresh(body: Body = Body.ESTATE, powertrain: Powertrain = Powertrain.COMBUSTION) -> Design:
+    vehicle = new_vehicle("Fallow", "Heron", 2010, body, Hand.LEFT, powertrain)
+    return new_design("x", vehicle, demo_design(0).intake, Policy())
+
+
+def equipped(design: Design, names: tuple[str, ...] = NAMES) -> Design:
+    for name in names:
+        tree = next(p for p in catalogue() if p["name"] == name)
+        design = apply_edits(design, place_part(design, tree))
+        design = apply_edits(design, connect_everything(design))
+    return design
+
+
+@pytest.mark.parametrize("order", list(permutations(NAMES)), ids=lambda o: " ".join(n.split()[0] for n in o))
+def test_the_order_of_picking_does_not_matter(order: tuple[str, ...]) -> None:
+    design = equipped(fresh(), order)
+    kinds = sorted(k.kind for k in design.links)
+    assert kinds == ["feed", "ground", "line", "power", "remote", "speaker", "tap"]
+    power = next(k for k in design.links if k.kind == "power")
+    assert power.fuse.holder_id == "holder"
+    assert connect_everything(design) == ()  # nothing left to lay
+    assert evaluate(design).figures["amp/wire"].value
+
+
+@pytest.mark.parametrize("side", [-0.45, 0.45])
+def test_power_goes_down_one_side_and_signal_down_the_other(side: float) -> None:
+    design = replace(fresh(), "vehicle/supply/batteries/battery/position", Position(x_m=0.7, y_m=side))
+    design = replace(design, "vehicle/passages/bulkhead/position", Position(x_m=1.3, y_m=1.5 * side))
+    design = equipped(design)
+    power = next(k for k in design.links if k.kind == "power")
+    line = next(k for k in design.links if k.kind == "line")
+    assert {p.y_m * side > 0 for p in power.way_points} == {True}
+    assert {p.y_m * side < 0 for p in line.way_points} == {True}
+    assert not [f for f in evaluate(design).findings if f.rule == "power-beside-signal"]
+
+
+def test_a_battery_in_the_boot_needs_no_bulkhead() -> None:
+    design = equipped(replace(fresh(), "vehicle/supply/batteries/battery/position", Position(x_m=4.0, y_m=-0.5)))
+    power = next(k for k in design.links if k.kind == "power")
+    assert power.way_points == ()
+    assert not power.engine_space
+    length = evaluate(design).figures[f"{power.id}/length_m"].value
+    assert length is not None
+    assert length < 2
+
+
+@pytest.mark.parametrize("body", list(Body))
+def test_everything_starts_assumed_and_on_the_body(body: Body) -> None:
+    design = equipped(fresh(body))
+    length_m, width_m, _ = TYPICAL[body]
+    vehicle = design.vehicle
+    things = [*vehicle.speakers, *vehicle.feeds, *vehicle.ground_points, *vehicle.passages, *vehicle.supply.batteries]
+    places = (
+        [t.position for t in things]
+        + [p.position for p in design.parts if p.position]
+        + [w for k in design.links for w in k.way_points]
+    )
+    for place in places:
+        assert 0 <= place.x_m <= length_m
+        assert abs(place.y_m) <= width_m / 2
+    facts = (vehicle.length_m, vehicle.supply.body_return_ohm, vehicle.radio.tier, vehicle.radio.source_voltage_v)
+    assert {f.basis.value for f in facts} == {"assumed"}
+    assert vehicle.supply.body_return_ohm.low == 0.0005  # 0.5 to 5 milliohm, common practice
+    assert vehicle.supply.body_return_ohm.high == 0.005
+
+
+def test_an_electric_car_has_a_converter_instead_of_an_alternator() -> None:
+    assert fresh(powertrain=Powertrain.ELECTRIC).vehicle.supply.kind.value == "DC-DC converter"
+
+
+@given(st.lists(st.sampled_from([p["name"] for p in catalogue()]), max_size=6))
+def test_any_shopping_list_gives_a_valid_design(names: list[str]) -> None:
+    design = equipped(fresh(), tuple(names))
+    assert len({p.id for p in design.parts}) == len(names)
+    evaluate(design)
+    assert connect(design, "nobody") == ()
+
+
+@pytest.mark.parametrize("what", SURVEY_ADDS)
+def test_the_survey_can_grow(what: str) -> None:
+    design = fresh()
+    for _ in range(3):
+        path, edits = add_to_survey(design, what)
+        design = apply_edits(design, edits)
+        assert get(design, path).name.lower().startswith(what)
+    evaluate(design, sweep_facts=True)
+    with pytest.raises(UnknownName):
+        add_to_survey(design, "flux capacitor")
