@@ -53,6 +53,8 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "drop-over-policy": (Severity.STOP, [put(f"{P}/wire/size", "8 AWG")]),
     "ground-lead": (Severity.STOP, [put(f"{G}/wire/size", "8 AWG")]),
     "terminal-too-small": (Severity.STOP, [put(f"{P}/wire/size", "1/0 AWG")]),
+    "supply-system": (Severity.STOP, [fact(f"{V}/supply/system", "24 V")]),
+    "smart-alternator": (Severity.NOTE, [put(f"{V}/supply/kind", "smart alternator"), fact(f"{V}/supply/post_traffic_v", 12.4)]),
     "dc-dc-limit": (Severity.STOP, [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 40.0)]),
     "feed-fuse": (Severity.STOP, [put(f"{F}/fuse/rating_a", 30.0)]),
     "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),
@@ -114,6 +116,11 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("bridged-output-grounded", Severity.STOP, [put("links/tap-converter/negative_to_body", True), put(f"{V}/radio/bridged", {"value": None})], "Never ground"),
     ("dc-dc-limit", Severity.WATCH, [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 80.0)], "DC-DC"),
     ("link-missing", Severity.STOP, [remove("links/feed-converter")], "feed of its own"),
+    ("supply-system", Severity.STOP, [fact(f"{V}/supply/system", "6 V")], "6 V car: refused"),
+    ("supply-system", Severity.STOP, [fact(f"{V}/supply/system", "36 or 48 V pack")], "needs a converter"),
+    ("supply-system", Severity.STOP, [fact(f"{V}/supply/positive_ground", True)], "refused"),
+    ("smart-alternator", Severity.WATCH, [put(f"{V}/supply/kind", "smart alternator"), fact(f"{V}/supply/post_traffic_v", 12.4), fact(f"{V}/ground_points/ground-rear/kind", "battery negative")], "battery sensor"),
+    ("fact-missing", Severity.NOTE, [put(f"{V}/supply/kind", "smart alternator")], "in traffic"),
     ("fact-missing", Severity.NOTE, [put(f"{V}/supply/batteries/battery/cca_a", {"value": None})], "cold cranking amps"),
 ]  # fmt: skip
 

@@ -16,9 +16,9 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluate import evaluate
+from ohmack.core.placing import PROPORTIONS
 from ohmack.core.starting_points import (
     SURVEY_ADDS,
-    TYPICAL,
     add_to_survey,
     connect,
     connect_everything,
@@ -80,7 +80,7 @@ def test_a_battery_in_the_boot_needs_no_bulkhead() -> None:
 @pytest.mark.parametrize("body", list(Body))
 def test_everything_starts_assumed_and_on_the_body(body: Body) -> None:
     design = equipped(fresh(body))
-    length_m, width_m, _ = TYPICAL[body]
+    length_m, width_m = PROPORTIONS[body].length_m, PROPORTIONS[body].width_m
     vehicle = design.vehicle
     things = [*vehicle.speakers, *vehicle.feeds, *vehicle.ground_points, *vehicle.passages, *vehicle.supply.batteries]
     places = (

@@ -108,7 +108,7 @@ def test_policy_reads_back() -> None:
         ("parts/amp/ratings", ["loud"], "write load and power"), ("parts/amp/ratings", ["2 V: 500 W"], "not a resistance"),
         ("parts/sub/coils", ["four"], "cannot be read"), ("parts/amp/fuses_a", ["30 A; x"], "cannot be read"),
         ("vehicle/year", ["1998.5"], "whole number"), ("parts/amp/lowest_load_ohm", [""], "cannot be empty"),
-        ("vehicle/feeds/radio-constant/live/value", ["sometimes"], "when the feed is live"), ("links/power-amp/wire/size", ["thick"], "no wire size"),
+        ("vehicle/feeds/radio-constant/live/value", ["sometimes"], "is no key state"), ("links/power-amp/wire/size", ["thick"], "no wire size"),
     ],
 )  # fmt: skip
 def test_unreadable_fields_say_what_to_write(path: str, texts: list[str], words: str, estate: Design) -> None:

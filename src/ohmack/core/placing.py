@@ -1,15 +1,39 @@
-"""Where a part goes first on the plan, until somebody moves it."""
+"""Typical proportions of each body: where things sit until somebody measures or moves them."""
 
 from __future__ import annotations
 
-from ohmack.core.document.vehicle import Vehicle
+from dataclasses import dataclass
 
-# (share of length, share of half width), common practice.
-FIRST_PLACE = {
-    "amplifier": (0.775, 0.0),
-    "subwoofer": (0.885, 0.25),
-    "box": (0.885, 0.25),
-    "converter": (0.40, 0.38),
+from ohmack.core.document.vehicle import Body, Vehicle
+
+Share = tuple[float, float]  # (share of length from the nose, share of half width to the right)
+
+
+@dataclass(frozen=True, slots=True)
+class Proportions:
+    """Typical outer sizes in m and places as shares of length. Source: common practice."""
+
+    length_m: float
+    width_m: float
+    wheelbase_m: float
+    dash: float
+    battery: float
+    front_speaker: float
+    rear_speaker: float | None
+    ground: float
+    amplifier: Share
+    box: Share
+
+
+PROPORTIONS: dict[Body, Proportions] = {
+    Body.HATCH: Proportions(4.05, 1.75, 2.55, 0.345, 0.16, 0.40, 0.60, 0.86, (0.775, 0.0), (0.885, 0.25)),
+    Body.SALOON: Proportions(4.60, 1.80, 2.70, 0.325, 0.16, 0.39, 0.57, 0.84, (0.735, 0.0), (0.86, 0.25)),
+    Body.ESTATE: Proportions(4.60, 1.80, 2.70, 0.325, 0.16, 0.40, 0.60, 0.86, (0.775, 0.0), (0.885, 0.25)),
+    Body.PICKUP: Proportions(5.30, 1.88, 3.20, 0.285, 0.13, 0.35, 0.46, 0.535, (0.525, -0.45), (0.505, 0.35)),
+    Body.VAN: Proportions(5.40, 1.97, 3.30, 0.185, 0.10, 0.22, None, 0.42, (0.40, -0.5), (0.46, 0.45)),
+    Body.TWO_SEATER: Proportions(4.20, 1.78, 2.45, 0.40, 0.15, 0.46, None, 0.80, (0.73, -0.35), (0.82, 0.3)),
+    Body.BUS: Proportions(5.20, 1.95, 3.10, 0.135, 0.20, 0.16, 0.62, 0.90, (0.88, -0.35), (0.915, 0.35)),
+    Body.CART: Proportions(2.45, 1.20, 1.70, 0.33, 0.60, 0.40, None, 0.74, (0.52, -0.55), (0.82, 0.0)),
 }
 
 
@@ -25,8 +49,14 @@ def first_place(kind: str, vehicle: Vehicle) -> dict[str, float] | None:
 
     Source: common practice.
     """
-    share = FIRST_PLACE.get(kind)
+    typical = PROPORTIONS[vehicle.body]
+    share = {
+        "amplifier": typical.amplifier,
+        "box": typical.box,
+        "subwoofer": typical.box,
+        "converter": (typical.dash + 0.06, 0.38),
+    }.get(kind)
     if share is None:
         return None
-    length_m, half_m = vehicle.length_m.value or 4.2, (vehicle.width_m.value or 1.75) / 2
+    length_m, half_m = vehicle.length_m.value or typical.length_m, (vehicle.width_m.value or typical.width_m) / 2
     return {"x_m": round(share[0] * length_m, 2), "y_m": round(share[1] * half_m, 2)}

@@ -27,17 +27,15 @@ from ohmack.core.document.vehicle import (
     Speaker,
     Supply,
     SupplyKind,
+    SystemVoltage,
     Tier,
     Vehicle,
 )
 from ohmack.core.errors import UnknownName
 from ohmack.core.geometry import plan_length_m
-from ohmack.core.placing import first_place
+from ohmack.core.placing import PROPORTIONS, first_place
 from ohmack.core.sections.runs import ends
 from ohmack.core.sensitivity import fact_guide
-
-# Typical outer sizes in m, common practice: length, width, wheelbase.
-TYPICAL = {Body.HATCH: (4.05, 1.75, 2.55), Body.ESTATE: (4.60, 1.80, 2.70)}
 
 
 def assumed(field: str, value: Any, **more: Any) -> Fact[Any]:
@@ -61,12 +59,17 @@ def new_vehicle(
     Battery at the front left, radio in the middle of the dash, four door speakers, the usual three feeds.
     Source: common practice.
     """
-    length_m, width_m, wheelbase_m = TYPICAL[body]
-    nose = 0.31 * length_m  # the dash
+    typical = PROPORTIONS[body]
+    length_m, width_m, wheelbase_m = typical.length_m, typical.width_m, typical.wheelbase_m
+    nose = typical.dash * length_m - 0.06
     side = width_m / 2 - 0.12
     left = "vehicle left"
     electric = powertrain is Powertrain.ELECTRIC
-    channels = [("fl", "front left"), ("fr", "front right"), ("rl", "rear left"), ("rr", "rear right")]
+    channels = [("fl", "front left"), ("fr", "front right")]
+    if typical.rear_speaker is not None:
+        channels += [("rl", "rear left"), ("rr", "rear right")]
+    rear = typical.rear_speaker or typical.front_speaker
+    battery_y = -0.45 if body is not Body.CART else 0.22
     return Vehicle(
         make=make,
         model=model,
@@ -81,8 +84,21 @@ def new_vehicle(
         supply=Supply(
             kind=SupplyKind.DC_DC if electric else SupplyKind.ALTERNATOR,
             batteries=(
-                Battery(id="battery", name="Battery", position=Position(x_m=0.16 * length_m, y_m=-0.45), cca_a=Fact()),
+                Battery(
+                    id="battery",
+                    name="Battery",
+                    position=Position(x_m=typical.battery * length_m, y_m=battery_y),
+                    cca_a=Fact(),
+                ),
             ),
+            system=assumed(
+                "system",
+                SystemVoltage.PACK if body is Body.CART else SystemVoltage.V12,
+                alternatives=(SystemVoltage.V24,),
+            )
+            if body in (Body.CART, Body.VAN, Body.BUS)
+            else assumed("system", SystemVoltage.V12),
+            positive_ground=assumed("positive_ground", False),
             post_running_v=assumed("post_running_v", 14.2),
             post_resting_v=assumed("post_resting_v", 12.6),
             alternator_rating_a=Fact(),
@@ -91,7 +107,7 @@ def new_vehicle(
             battery_strap_ohm=assumed("battery_strap_ohm", 0.0004),
         ),
         radio=Radio(
-            position=Position(x_m=nose + 0.22, y_m=0),
+            position=Position(x_m=nose + 0.18, y_m=0),
             tier=assumed("tier", Tier.PLAIN, alternatives=(Tier.AMPLIFIED, Tier.RING)),
             source_voltage_v=assumed("source_voltage_v", 9.2),
             bridged=assumed("bridged", True, alternatives=(False,)),
@@ -102,7 +118,10 @@ def new_vehicle(
             Speaker(
                 id=f"spk-{i}",
                 name=f"{name.capitalize()} door",
-                position=Position(x_m=(0.40 if i[0] == "f" else 0.60) * length_m, y_m=(side if i[1] == "r" else -side)),
+                position=Position(
+                    x_m=(typical.front_speaker if i[0] == "f" else rear) * length_m,
+                    y_m=(side if i[1] == "r" else -side),
+                ),
                 channel_id=f"ch-{i}",
                 size="6.5 in" if i[0] == "f" else "5.25 in",
                 impedance_ohm=assumed("impedance_ohm", 4.0),
@@ -133,7 +152,7 @@ def new_vehicle(
             GroundPoint(
                 id="ground-rear",
                 name=f"Stud in the rear, {left}",
-                position=Position(x_m=0.86 * length_m, y_m=-0.42),
+                position=Position(x_m=typical.ground * length_m, y_m=-0.42),
                 kind=assumed("kind", GroundKind.STUD, alternatives=(GroundKind.FACTORY_BOLT,)),
             ),
             GroundPoint(

@@ -72,6 +72,7 @@ def _theatre() -> DemoJob:
         documented(f"{v}/length_m", 4.66), documented(f"{v}/width_m", 1.80), documented(f"{v}/wheelbase_m", 2.72),
         documented(f"{v}/seat_airbags", True),
         place(f"{s}/batteries/battery", 0.74, -0.42),
+        measured(f"{s}/system", "12 V"), measured(f"{s}/positive_ground", False),
         measured(f"{s}/post_running_v", 14.2), measured(f"{s}/post_resting_v", 12.61),
         documented(f"{s}/batteries/battery/cca_a", 560.0), documented(f"{s}/alternator_rating_a", 110.0),
         measured(f"{s}/battery_strap_ohm", 0.0004), measured(f"{s}/body_return_ohm", 0.0013),

@@ -7,28 +7,13 @@ from math import isfinite
 
 from markupsafe import Markup
 
-from ohmack.core.document.vehicle import Body, Hand, Vehicle
+from ohmack.core.document.vehicle import Hand, Vehicle
+from ohmack.core.placing import PROPORTIONS
+from ohmack.drawing.bodies import SHAPES, Shape
 from ohmack.drawing.svg import el, group, number
 
 WIDTH, HEIGHT = 780.0, 296.0
 LEFT, RIGHT, TOP, BOTTOM = 40.0, 740.0, 18.0, 278.0
-
-# Half outlines as (share of length, share of half width), nose to tail. Drawn for this product.
-OUTLINES = {
-    Body.ESTATE: (
-        (0.0, 0.0), (0.004, 0.40), (0.022, 0.72), (0.07, 0.88), (0.16, 0.945), (0.28, 0.985), (0.42, 1.0),
-        (0.62, 1.0), (0.80, 0.985), (0.915, 0.935), (0.965, 0.85), (0.99, 0.60), (1.0, 0.0),
-    ),
-    Body.HATCH: (
-        (0.0, 0.0), (0.005, 0.42), (0.028, 0.74), (0.085, 0.89), (0.18, 0.95), (0.30, 0.99), (0.44, 1.0),
-        (0.62, 1.0), (0.78, 0.975), (0.89, 0.90), (0.95, 0.79), (0.985, 0.52), (1.0, 0.0),
-    ),
-}  # fmt: skip
-# dash, windscreen foot, roof front, roof rear, rear glass end, front seat, rear bench: shares of length
-LAYOUT = {
-    Body.ESTATE: (0.325, 0.275, 0.365, 0.885, 0.955, 0.415, 0.615),
-    Body.HATCH: (0.345, 0.29, 0.39, 0.82, 0.93, 0.44, 0.655),
-}
 
 
 @dataclass(frozen=True, slots=True)
@@ -81,7 +66,7 @@ def _smooth(points: list[tuple[float, float]]) -> str:
 def draw_car(vehicle: Vehicle, frame: Frame) -> Markup:
     """Body, glass, seats, wheels and steering wheel."""
     length, half = frame.length_m, frame.width_m / 2
-    outline = OUTLINES[vehicle.body]
+    outline = SHAPES[vehicle.body].outline
     upper = [frame.at(fx * length, fy * half) for fx, fy in outline]
     lower = [frame.at(fx * length, -fy * half) for fx, fy in reversed(outline[1:-1])]
     body = el("path", d=_smooth([*upper, *lower]), class_="body")
@@ -100,10 +85,9 @@ def _curve(frame: Frame, points: tuple[tuple[float, float], ...]) -> str:
     return text
 
 
-def _glass(vehicle: Vehicle, frame: Frame) -> Markup:
-    dash, foot, roof, roof_end, tail, _, bench = LAYOUT[vehicle.body]
+def _windscreen(frame: Frame, foot: float, roof: float) -> str:
     n, h = frame.length_m, frame.width_m / 2
-    front = _curve(
+    return _curve(
         frame,
         (
             ((foot + 0.03) * n, 0.86 * h), ((foot - 0.012) * n, 0.4 * h), ((foot - 0.012) * n, -0.4 * h),
@@ -112,7 +96,11 @@ def _glass(vehicle: Vehicle, frame: Frame) -> Markup:
             (roof * n, 0.72 * h), (roof * n, 0.74 * h), ((foot + 0.03) * n, 0.86 * h),
         ),
     )  # fmt: skip
-    rear = _curve(
+
+
+def _rear_glass(frame: Frame, roof_end: float, tail: float) -> str:
+    n, h = frame.length_m, frame.width_m / 2
+    return _curve(
         frame,
         (
             (roof_end * n, 0.68 * h), ((roof_end + 0.008) * n, 0.3 * h), ((roof_end + 0.008) * n, -0.3 * h),
@@ -121,42 +109,79 @@ def _glass(vehicle: Vehicle, frame: Frame) -> Markup:
             ((tail - 0.004) * n, 0.76 * h), (roof_end * n, 0.70 * h), (roof_end * n, 0.68 * h),
         ),
     )  # fmt: skip
-    sides = []
+
+
+def _side_windows(frame: Frame, shape: Shape) -> list[Markup]:
+    n, h = frame.length_m, frame.width_m / 2
+    pieces: list[Markup] = []
+    if shape.front is None:
+        return pieces
+    foot, roof = shape.front
     for sign in (1, -1):
         points = [
             frame.at(x * n, sign * y * h)
-            for x, y in ((foot + 0.055, 0.91), (roof_end - 0.02, 0.91), (roof_end - 0.035, 0.83), (roof + 0.03, 0.80))
+            for x, y in (
+                (foot + 0.055, 0.91),
+                (shape.side_end, 0.91),
+                (shape.side_end - 0.015, 0.83),
+                (roof + 0.03, 0.80),
+            )
         ]
-        sides.append(el("path", d="M" + "L".join(f"{number(x)} {number(y)}" for x, y in points) + "Z"))
-        pillar = frame.at(bench * n - 0.08 * n, sign * 0.80 * h)
-        outer = frame.at(bench * n - 0.08 * n, sign * 0.98 * h)
-        sides.append(el("path", d=f"M{number(pillar[0])} {number(pillar[1])}L{number(outer[0])} {number(outer[1])}"))
-    hood = _curve(frame, ((0.075 * n, 0.84 * h), (0.055 * n, 0.4 * h), (0.055 * n, -0.4 * h), (0.075 * n, -0.84 * h)))
-    dash_line = _curve(
-        frame,
-        ((dash * n, 0.78 * h), ((dash - 0.012) * n, 0.3 * h), ((dash - 0.012) * n, -0.3 * h), (dash * n, -0.78 * h)),
+        pieces.append(el("path", d="M" + "L".join(f"{number(x)} {number(y)}" for x, y in points) + "Z"))
+        inner, outer = frame.at(shape.pillar * n, sign * 0.80 * h), frame.at(shape.pillar * n, sign * 0.98 * h)
+        pieces.append(el("path", d=f"M{number(inner[0])} {number(inner[1])}L{number(outer[0])} {number(outer[1])}"))
+    return pieces
+
+
+def _across(frame: Frame, share: float, bow: float, half: float) -> Markup:
+    """A line across the body, bowed forwards."""
+    n, h = frame.length_m, frame.width_m / 2
+    points = (
+        (share * n, half * h),
+        ((share - bow) * n, 0.4 * h),
+        ((share - bow) * n, -0.4 * h),
+        (share * n, -half * h),
     )
-    return group(
-        [
-            group([el("path", d=front), el("path", d=rear), *sides], class_="glass"),
-            el("path", d=hood, class_="crease"), el("path", d=dash_line, class_="crease"),
-        ]
-    )  # fmt: skip
+    return el("path", d=_curve(frame, points), class_="crease")
+
+
+def _glass(vehicle: Vehicle, frame: Frame) -> Markup:
+    shape = SHAPES[vehicle.body]
+    glass = _side_windows(frame, shape)
+    if shape.front:
+        glass.insert(0, el("path", d=_windscreen(frame, *shape.front)))
+    if shape.rear:
+        glass.append(el("path", d=_rear_glass(frame, *shape.rear)))
+    lines = [_across(frame, share, 0.004, 0.78) for share in shape.creases]
+    if shape.hood:
+        lines.append(_across(frame, shape.hood + 0.01, 0.02, 0.84))
+    if shape.front:
+        lines.append(_across(frame, PROPORTIONS[vehicle.body].dash, 0.012, 0.78))
+    if shape.bed:
+        (x0, y0), (x1, y1) = (
+            frame.at(shape.bed[0] * frame.length_m, 0.41 * frame.width_m),
+            frame.at(shape.bed[1] * frame.length_m, -0.41 * frame.width_m),
+        )
+        lines.append(el("rect", x=x0, y=y0, width=x1 - x0, height=y1 - y0, rx=7, class_="crease"))
+    return group([group(glass, class_="glass"), *lines])
 
 
 def _seats(vehicle: Vehicle, frame: Frame) -> Markup:
-    seat, bench = LAYOUT[vehicle.body][5:]
+    shape = SHAPES[vehicle.body]
     n, h, scale = frame.length_m, frame.width_m / 2, frame.px_per_m
     pieces = []
-    for y in (0.42, -0.42):
-        x, top = frame.at(seat * n, y * h + 0.22)
-        pieces.append(el("rect", x=x, y=top, width=0.48 * scale, height=0.44 * scale, rx=9))
-        pieces.append(el("path", d=f"M{number(x + 0.41 * scale)} {number(top + 6)}v{number(0.44 * scale - 12)}"))
-    x, top = frame.at(bench * n, 0.70 * h)
-    pieces.append(el("rect", x=x, y=top, width=0.44 * scale, height=1.40 * h * scale, rx=9))
-    pieces.append(el("path", d=f"M{number(x + 0.37 * scale)} {number(top + 7)}v{number(1.40 * h * scale - 14)}"))
+    for seat in shape.seats:
+        for y in (0.42, -0.42):
+            x, top = frame.at(seat * n, y * h + 0.22)
+            pieces.append(el("rect", x=x, y=top, width=0.48 * scale, height=0.44 * scale, rx=9))
+            pieces.append(el("path", d=f"M{number(x + 0.41 * scale)} {number(top + 6)}v{number(0.44 * scale - 12)}"))
+    for bench in shape.benches:
+        x, top = frame.at(bench * n, 0.70 * h)
+        pieces.append(el("rect", x=x, y=top, width=0.44 * scale, height=1.40 * h * scale, rx=9))
+        pieces.append(el("path", d=f"M{number(x + 0.37 * scale)} {number(top + 7)}v{number(1.40 * h * scale - 14)}"))
     driver_y = 0.42 * h if vehicle.hand_of_drive is Hand.RIGHT else -0.42 * h
-    wheel_x, wheel_y = frame.at((seat - 0.045) * n, driver_y)
+    first = min((*shape.seats, *shape.benches))
+    wheel_x, wheel_y = frame.at((first - 0.03) * n - 0.06, driver_y)
     pieces.append(
         el(
             "ellipse",

@@ -13,7 +13,7 @@ from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.facts import Position
 from ohmack.core.document.parts import Rating, VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
-from ohmack.core.document.vehicle import FEED_PATTERNS, KeyState, feed_pattern
+from ohmack.core.document.vehicle import KeyState
 from ohmack.core.errors import UnknownName
 from ohmack.core.sensitivity import fact_guide, said
 from ohmack.core.wording import SHOWN, amount, trimmed, unit_of
@@ -183,12 +183,6 @@ def read_model(model: type[BaseModel], form: dict[str, list[str]]) -> tuple[dict
 
 def _tuple_field(path: str, title: str, item: Any, value: tuple[Any, ...] | None) -> Field:
     item = base_type(item)
-    if item is KeyState:
-        options = tuple((name, name) for name in FEED_PATTERNS)
-        chosen = (feed_pattern(value),) if value is not None else ()
-        if chosen and chosen[0] not in FEED_PATTERNS:
-            options += ((chosen[0], chosen[0]),)
-        return Field(path, title, "choice", "", choices=options, chosen=chosen)
     if item is Rating:
         return Field(
             path, title, "table", "; ".join(f"{trimmed(r.load_ohm)} Ω: {trimmed(r.power_w)} W" for r in value or ())
@@ -260,9 +254,11 @@ def read_value(
 def _read_tuple(item: Any, texts: list[str]) -> Any:
     text = texts[0] if texts else ""
     if item is KeyState:
-        if text not in FEED_PATTERNS:
-            raise EntryError("Choose when the feed is live.")
-        return [state.value for state in FEED_PATTERNS[text]]
+        wanted = [t for t in texts if t]
+        unknown = [t for t in wanted if t not in {state.value for state in KeyState}]
+        if unknown:
+            raise EntryError(f"“{unknown[0][:30]}” is no key state.")
+        return [state.value for state in KeyState if state.value in wanted]
     if item is Rating:
         return [_read_rating(row) for row in _rows(text)]
     if item is VoiceCoil:

@@ -330,7 +330,8 @@ def _survey_order(design: Design) -> list[tuple[str, str, list[str]]]:
     v = design.vehicle
     battery = v.supply.batteries[0]
     charging = "dc_dc_limit_a" if v.supply.kind is SupplyKind.DC_DC else "alternator_rating_a"
-    supply = ("post_running_v", "post_resting_v", "battery_strap_ohm", charging)
+    low = ("post_traffic_v",) if v.supply.kind is SupplyKind.SMART else ()
+    supply = ("system", "positive_ground", "post_running_v", *low, "post_resting_v", "battery_strap_ohm", charging)
     radio = ("tier", "source_voltage_v", "clip_step", "bridged", "tap_low_hz")
     power = [k.id for k in design.links if k.kind == "power"]
     body = ["vehicle/supply/body_return_ohm"]

@@ -24,7 +24,13 @@ from ohmack.core.document.facts import (
 
 class Body(StrEnum):
     HATCH = "hatch"
+    SALOON = "saloon"
     ESTATE = "estate"
+    PICKUP = "pickup"
+    VAN = "van"
+    TWO_SEATER = "two-seater"
+    BUS = "bus"
+    CART = "cart"
 
 
 class Hand(StrEnum):
@@ -46,8 +52,16 @@ class Tier(StrEnum):
     RING = "digital or optical ring"
 
 
+class SystemVoltage(StrEnum):
+    V6 = "6 V"
+    V12 = "12 V"
+    V24 = "24 V"
+    PACK = "36 or 48 V pack"
+
+
 class SupplyKind(StrEnum):
     ALTERNATOR = "alternator"
+    SMART = "smart alternator"
     DC_DC = "DC-DC converter"
 
 
@@ -102,7 +116,10 @@ class Battery(Model):
 class Supply(Model):
     kind: SupplyKind = Field(SupplyKind.ALTERNATOR, title="Charging by")
     batteries: tuple[Battery, ...] = Field(min_length=1, max_length=4)
+    system: Fact[SystemVoltage] = Field(default_factory=Fact, title="System voltage")
+    positive_ground: Fact[bool] = Field(default_factory=Fact, title="Positive pole on the body")
     post_running_v: Fact[Volts] = Field(default_factory=Fact, title="Battery post, engine running")
+    post_traffic_v: Fact[Volts] = Field(default_factory=Fact, title="Battery post, in traffic")
     post_resting_v: Fact[Volts] = Field(default_factory=Fact, title="Battery post, resting")
     alternator_rating_a: Fact[Amperes] = Field(default_factory=Fact, title="Alternator rating")
     dc_dc_limit_a: Fact[Amperes] = Field(default_factory=Fact, title="DC-DC converter limit")

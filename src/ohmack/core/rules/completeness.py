@@ -12,7 +12,7 @@ from ohmack.core.sections.results import Results
 from ohmack.core.wording import digits, listed, trimmed
 
 # Figures nothing is ordered or set by: a gap in them is a Note, not a Stop.
-GOOD_TO_KNOW = {"resting_v", "source_power_w"}
+GOOD_TO_KNOW = {"resting_v", "traffic_v", "source_power_w"}
 
 
 @rule("fact-missing", "survey", PRACTICE)

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from ohmack.core.conductors import ampacity_a
 from ohmack.core.document import Design
 from ohmack.core.document.links import FeedLink, PowerLink
-from ohmack.core.document.vehicle import GroundKind, SupplyKind
+from ohmack.core.document.vehicle import GroundKind, SupplyKind, SystemVoltage
 from ohmack.core.protection import best_fuse
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
@@ -213,6 +213,64 @@ def terminal_too_small(results: Results) -> Iterator[Draft]:
                 f"{chosen.wire.label} {next(r for r in chosen.reason.split('; ') if 'does not fit' in r)}",
                 "Never trim strands to make it fit; use a reducing ferrule made for it, or another size.",
                 _let_choose(supply.link.id, supply) or Remedy("See the sizes", path="stage:supply"),
+            )
+
+
+@rule("supply-system", "survey", PRACTICE)
+def supply_system(results: Results) -> Iterator[Draft]:
+    """The car is not a 12 V car with its negative on the body."""
+    supply = results.design.vehicle.supply
+    system, path = supply.system.value, "vehicle/supply/system"
+    current_a = sum(s.figures["current"].value or 0 for s in results.supplies)
+    peak = f"; it must give {current_a:.0f} A at 12 V" if current_a else ""
+    if supply.positive_ground.value:
+        yield stop(
+            "vehicle/supply/positive_ground",
+            "Positive pole on the body: refused",
+            "Every case, shield and speaker return of today's parts is negative. Have the car converted by someone who "
+            "does that, or leave it as it is; never guess.",
+            Remedy("Check the fact", path="vehicle/supply/positive_ground"),
+        )
+    if system is SystemVoltage.V6:
+        yield stop(
+            path,
+            "A 6 V car: refused",
+            "No part here runs on 6 V. Convert the car to 12 V first, or leave it original.",
+            Remedy("Check the fact", path=path),
+        )
+    elif system in (SystemVoltage.V24, SystemVoltage.PACK):
+        yield stop(
+            path,
+            f"A {system.value} supply needs a converter to 12 V",
+            "Never tap 12 V off part of a series pack for anything that draws steadily: the tapped cells discharge "
+            f"unevenly. Use a converter sized for the peak{peak}; figures here hold for its 12 V side.",
+            Remedy("Check the fact", path=path),
+        )
+
+
+@rule("smart-alternator", "supply", PRACTICE)
+def smart_alternator(results: Results) -> Iterator[Draft]:
+    """The post voltage falls in traffic, and a sensor on the negative post counts the current."""
+    vehicle = results.design.vehicle
+    if vehicle.supply.kind is not SupplyKind.SMART:
+        return
+    points = {g.id: g.kind.value for g in vehicle.ground_points}
+    for supply in results.supplies:
+        low_v = supply.figures["traffic"].value if "traffic" in supply.figures else None
+        if low_v is not None:
+            yield note(
+                supply.link.id,
+                f"In traffic {amount(low_v, 'v')} at {supply.amplifier.name}",
+                "The alternator is held back while the battery is full. A regulated amplifier draws more then, an "
+                "unregulated one gives less.",
+            )
+        if supply.ground and points[supply.ground.ground_point_id] is GroundKind.BATTERY:
+            yield watch(
+                supply.ground.id,
+                "Ground past the battery sensor",
+                "The sensor on the negative post counts the current: ground to the body, not to the post's side of it, or "
+                "the car loses track of its battery.",
+                Remedy("Choose another point", path=f"links/{supply.ground.id}"),
             )
 
 

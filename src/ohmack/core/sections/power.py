@@ -13,7 +13,7 @@ from ohmack.core.conductors import (
 )
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Amplifier, AmplifierClass, FuseHolder
-from ohmack.core.document.vehicle import GroundKind
+from ohmack.core.document.vehicle import GroundKind, SupplyKind
 from ohmack.core.errors import NoOperatingPoint
 from ohmack.core.protection import family
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
@@ -243,6 +243,7 @@ def _figures(
         book.fact(f"vehicle/supply/batteries/{supply.batteries[0].id}/cca_a", "cold cranking amps", supply.batteries[0].cca_a, "a"),
         *everything, source=Source("SAE J537 cranking test, halved when warm", PRACTICE.grade),
     )  # fmt: skip
+    traffic = _traffic(book, scope, s, loop_ohm, everything)
     output = book.derive(
         f"{scope}/output_w", "Output at that voltage", "w",
         "rated power; × (V/14.4)² without a regulated supply",
@@ -251,7 +252,21 @@ def _figures(
     return {
         "loop": loop, "current": current, "voltage": voltage, "drop": drop, "hot": hot, "fuse": fuse, "wire": wire,
         "ground": ground, "resting": resting, "output": output,
+        **({"traffic": traffic} if traffic else {}),
     }  # fmt: skip
+
+
+def _traffic(book: Book, scope: str, s: Situation | None, loop_ohm: float, terms: tuple[Term, ...]) -> Figure | None:
+    """The low state of a smart alternator; None for every other supply."""
+    supply = book.design.vehicle.supply
+    if supply.kind is not SupplyKind.SMART:
+        return None
+    return book.derive(
+        f"{scope}/traffic_v", "Voltage at the amplifier, in traffic", "v", "as running, from the post held low in traffic",
+        lambda low_v, *_: operating_point(s, loop_ohm, low_v)[0] if s and loop_ohm else None,
+        book.fact("vehicle/supply/post_traffic_v", "battery post, in traffic", supply.post_traffic_v, "v"),
+        *terms, source=PRACTICE,
+    )  # fmt: skip
 
 
 def _short(source: Source) -> str:
