@@ -64,7 +64,17 @@ def watchful(page: Page) -> Iterator[None]:
     """No script error, nothing the content policy refuses, no request beyond loopback."""
     troubles: list[str] = []
     page.on("pageerror", lambda error: troubles.append(str(error)))
-    page.on("console", lambda m: troubles.append(m.text) if m.type == "error" and "status of" not in m.text else None)
+    page.on(
+        "console",
+        lambda m: (
+            troubles.append(m.text)
+            if m.type == "error"
+            and "status of" not in m.text
+            and "INTERNET_DISCONNECTED" not in m.text
+            and not m.text.startswith("htmx:")
+            else None
+        ),
+    )
     page.on(
         "request",
         lambda r: troubles.append(r.url) if not r.url.startswith(("http://127.0.0.1:", "data:", "blob:")) else None,

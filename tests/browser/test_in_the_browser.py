@@ -146,10 +146,24 @@ def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
             break
         first = items.first
         title = first.locator("h3").inner_text()
-        field = first.locator("[name=value]")
-        if "Length" in title:
-            field.fill("5.1 m")
-        with page.expect_response(lambda r: "/fact" in r.url):
+        first.get_by_role("button", name="Keep").click()  # nothing entered: nothing may be kept
+        expect(page.locator("#sheet [role=alert]").first).to_contain_text("Enter the reading first")
+        first = page.locator(".measure li").filter(has_text=title)
+        field = first.locator("[name=value]:not([type=hidden])").first
+        if "key states" in title:
+            for state in (
+                ("accessory", "on")
+                if "switched" in title
+                else ("asleep", "door open", "bus awake", "accessory", "on", "cranking")
+            ):
+                first.get_by_label(state, exact=True).check()
+        elif field.evaluate("e => e.tagName") == "SELECT":
+            field.select_option(
+                label={"Needs drilling": "no", "System": "12 V"}.get(title.split(",")[0], "bare-metal stud")
+            )
+        else:
+            field.fill("5.1 m" if "Length" in title else (field.get_attribute("placeholder") or "").rstrip("?"))
+        with page.expect_response(lambda r: "/fact" in r.url and r.status == 200):
             first.get_by_role("button", name="Keep").click()
     expect(page.locator("h1")).to_have_text("Nothing assumed that matters")
     go(page, "6")
@@ -313,3 +327,34 @@ def test_measuring_on_the_phone(page: Page, database: Database) -> None:
     fact = store.load(job).design.vehicle.supply.body_return_ohm
     assert (fact.value, fact.basis.value, fact.low) == (0.0011, "measured", None)
     assert re.fullmatch(r"\d{4}-\d\d-\d\d", fact.when)
+
+
+def test_a_measuring_round_survives_a_dropped_connection(page: Page, database: Database) -> None:
+    page.set_viewport_size({"width": 390, "height": 844})
+    store = DesignStore(database)
+    job = store.open_job("Round", "", "Round", demo_design(1))
+    page.goto(f"/jobs/{job}/survey")
+    page.get_by_role("link", name="Measuring round").click()
+    expect(page.locator("h1")).to_contain_text("Factory system")
+    assert axe_findings(page) == []
+    assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    page.get_by_role("link", name="Cannot do now").click()
+    expect(page.locator("h1")).to_contain_text("Body return")
+    page.locator("#round-value").fill("lots")
+    page.get_by_role("button", name="Keep and next").click()
+    expect(page.locator(".round .problem")).to_contain_text("cannot be read")
+    expect(page.locator("#round-value")).to_have_value("lots")
+    page.locator("#round-value").fill("1.2")
+    page.context.set_offline(True)
+    page.get_by_role("button", name="Keep and next").click()
+    expect(page.locator("#trouble")).to_contain_text("1 reading kept on this device (Body return")
+    assert store.load(job).design.vehicle.supply.body_return_ohm.basis.value == "assumed"
+    page.context.set_offline(False)
+    expect(page.locator("#trouble")).to_be_empty(timeout=15000)
+    expect(page.locator("h1")).not_to_contain_text("Body return")
+    fact = store.load(job).design.vehicle.supply.body_return_ohm
+    assert (fact.value, fact.basis.value) == (0.0012, "measured")
+    page.set_viewport_size({"width": 1280, "height": 800})
+    page.goto(f"/jobs/{job}/survey?show=vehicle/supply/body_return_ohm")
+    expect(page.locator(".history")).to_contain_text("1.50 mΩ (assumed) → 1.20 mΩ (measured)")
+    expect(page.locator(".history")).to_contain_text("voltage at the amplifier")

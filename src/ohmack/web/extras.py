@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from ohmack.core.document import Fact
+from ohmack.core.document.paths import get
 from ohmack.core.document.policy import Policy
+from ohmack.core.errors import UnknownName
 from ohmack.core.reference import read_toml
 from ohmack.store.designs import DesignRecord
 from ohmack.web.fields import Field, model_fields
@@ -21,8 +24,10 @@ def policy_groups(policy: Policy) -> list[tuple[str, list[tuple[Field, dict[str,
     return list(groups.items())
 
 
-def extras(shop: Workshop, record: DesignRecord, stage: str) -> dict[str, Any]:
+def extras(shop: Workshop, record: DesignRecord, stage: str, show: str = "") -> dict[str, Any]:
     """The extra values of one sheet, by name."""
+    if stage == "survey" and show:
+        return {"fact_history": _fact_history(shop, record, show)}
     if stage == "plan":
         return {"catalogue": shop.shop.parts()}
     if stage == "policy":
@@ -30,3 +35,11 @@ def extras(shop: Workshop, record: DesignRecord, stage: str) -> dict[str, Any]:
     if stage == "history":
         return {"revisions": shop.designs.history(record.design_id)}
     return {}
+
+
+def _fact_history(shop: Workshop, record: DesignRecord, show: str) -> list[Any]:
+    try:
+        is_fact = isinstance(get(record.design, show), Fact)
+    except UnknownName:
+        return []
+    return shop.fact_history(record, show) if is_fact else []

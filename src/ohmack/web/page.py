@@ -8,7 +8,7 @@ from typing import Any
 from markupsafe import Markup
 
 from ohmack.core.changes import shown
-from ohmack.core.document import Design, Intake
+from ohmack.core.document import Design, Fact, Intake
 from ohmack.core.document.edits import LISTS
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Converter
@@ -23,7 +23,7 @@ from ohmack.core.sections.paper import WireRow
 from ohmack.core.sections.power import SupplyResult
 from ohmack.core.sections.wire_choice import WireCandidate
 from ohmack.core.sensitivity import said
-from ohmack.core.wording import SHOWN, amount, count, trimmed
+from ohmack.core.wording import SHOWN, amount, count, trimmed, unit_of
 from ohmack.drawing.car import HEIGHT, WIDTH
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.drawing.levels import CHART_HEIGHT as LEVELS_HEIGHT
@@ -319,6 +319,10 @@ class Page:
         """The names of the channels a tap takes."""
         names = {c.id: c.name for c in self.design.vehicle.radio.channels}
         return [names[c] for c in tap.channel_ids]
+
+    def said_fact(self, path: str, fact: Fact[Any]) -> str:
+        """A fact's value in words, in the unit of its path."""
+        return self.said(fact.value, unit_of(path.rsplit("/", 1)[-1]))
 
     def said(self, value: Any, unit: str) -> str:
         """A value in words, lengths in the shop's preference."""

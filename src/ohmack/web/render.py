@@ -12,6 +12,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from ohmack.core.changes import shown
 from ohmack.core.wording import amount, count, digits, trimmed
 from ohmack.web.headlines import headline
+from ohmack.web.measuring import measuring_round
 from ohmack.web.page import STAGE_TITLES, Page
 from ohmack.web.workshop import Workshop
 
@@ -26,7 +27,12 @@ def environment() -> Environment:
         lstrip_blocks=True,
     )
     env.filters |= {"amount": amount, "digits": digits, "trimmed": trimmed, "shown": shown}
-    env.globals |= {"count": count, "headline": headline, "stage_titles": STAGE_TITLES}
+    env.globals |= {
+        "count": count,
+        "headline": headline,
+        "measuring_round": measuring_round,
+        "stage_titles": STAGE_TITLES,
+    }
     return env
 
 

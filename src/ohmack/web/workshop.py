@@ -4,17 +4,32 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from collections.abc import Sequence
+from dataclasses import dataclass
 from threading import Lock
+from typing import Any
 
-from ohmack.core.document import Design
+from ohmack.core.document import Design, Fact
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.paths import get
+from ohmack.core.errors import UnknownName
 from ohmack.core.evaluate import evaluate
-from ohmack.core.evaluation import Evaluation
+from ohmack.core.evaluation import Evaluation, Moved
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignRecord, DesignStore, JobRow
 from ohmack.store.shop import ShopStore
 
 CACHE_SIZE = 64
+HISTORY_DEPTH = 60
+
+
+@dataclass(frozen=True)
+class FactChange:
+    """One change of a fact: what it was, what it became, which figures moved."""
+
+    when: str
+    before: Fact[Any]
+    after: Fact[Any]
+    moved: tuple[Moved, ...]
 
 
 class Workshop:
@@ -51,6 +66,26 @@ class Workshop:
             self._cache.move_to_end(key)
             while len(self._cache) > CACHE_SIZE:
                 self._cache.popitem(last=False)
+
+    def fact_history(self, record: DesignRecord, path: str) -> list[FactChange]:
+        """What a fact was before, newest first, and what each change moved."""
+        changes: list[FactChange] = []
+        rows = {row.number: row for row in self.designs.history(record.design_id)}
+        here = rows.get(record.number)
+        for _ in range(HISTORY_DEPTH):
+            if here is None or here.parent_number is None:
+                break
+            after = self.designs.revision(record.design_id, here.number)
+            before = self.designs.revision(record.design_id, here.parent_number)
+            try:
+                was, now = get(before, path), get(after, path)
+            except UnknownName:
+                break
+            if was != now:
+                moved = evaluate(after, before=before).moved
+                changes.append(FactChange(here.created_at.strftime("%Y-%m-%d"), was, now, moved))
+            here = rows.get(here.parent_number)
+        return changes
 
     def edit(self, record: DesignRecord, version: int, edits: Sequence[Edit], reason: str) -> Design:
         """Apply edits and save them as a new revision.

@@ -33,7 +33,7 @@ Plan = Callable[[DesignRecord], tuple[Sequence[Edit], str]]
 
 def _stage(form: FormData) -> str:
     stage = text(form, "stage", "plan")
-    return stage if stage in STAGE_TITLES or stage in ("job", "policy", "history") else "plan"
+    return stage if stage in STAGE_TITLES or stage in ("job", "policy", "history", "measure") else "plan"
 
 
 def _address(number: str, stage: str, show: str, since: int = 0) -> str:
@@ -46,8 +46,8 @@ def _address(number: str, stage: str, show: str, since: int = 0) -> str:
 def _page(request: Request, record: DesignRecord, form: FormData, **more: Any) -> Page:
     """The page an edit is answered with."""
     shop, stage = workshop_of(request), _stage(form)
-    page = Page(record, shop.evaluation(record, sweep=False), stage, text(form, "show")[:300], **more)
-    page.extra = extras(shop, record, stage)
+    page = Page(record, shop.evaluation(record, sweep=stage == "measure"), stage, text(form, "show")[:300], **more)
+    page.extra = extras(shop, record, stage, page.show)
     return page
 
 
@@ -132,6 +132,8 @@ def _fact_edit(record: DesignRecord, form: FormData) -> tuple[Sequence[Edit], st
         raise EntryError("There is no such fact.")
     value = read_field(record.design, f"{path}/value", texts(form, "value"))
     basis = text(form, "basis") or Basis.MEASURED.value
+    if text(form, "reading") and not any(t.strip() for t in texts(form, "value")):
+        raise EntryError("Enter the reading first.")
     tree = fact.model_dump(mode="json") | {"value": value, "basis": basis}
     changed = value != tree_value(fact) or basis != fact.basis.value
     if basis == Basis.ASSUMED.value:

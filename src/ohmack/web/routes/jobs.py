@@ -127,6 +127,17 @@ def archive(request: Request, number: str, form: Form) -> Response:
     return go("/" if away else f"/jobs/{number}")
 
 
+@router.get("/jobs/{number}/measure", name="measure")
+def measure(request: Request, number: str, show: str = "", since: int = 0) -> HTMLResponse:
+    """The measuring round: one fact at a time."""
+    shop = workshop_of(request)
+    record = shop.designs.load(number)
+    page = Page(record, shop.evaluation(record, sweep=True), "measure", show[:300])
+    if since and (moved := shop.moved(record, since)):
+        page.moved = moved.moved
+    return job_answer(request, page)
+
+
 @router.get("/jobs/{number}/history", name="history")
 def history(request: Request, number: str) -> HTMLResponse:
     """Every revision, newest first."""

@@ -34,5 +34,5 @@ def sheet(request: Request, number: str, stage: str, show: str = "", since: int 
     if since:
         moved = shop.moved(record, since)
         page.moved = moved.moved if moved else ()
-    page.extra = extras(shop, record, stage)
+    page.extra = extras(shop, record, stage, page.show)
     return job_answer(request, page)

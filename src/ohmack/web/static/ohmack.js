@@ -106,7 +106,44 @@
     const invalid = document.querySelector("[aria-invalid=true]");
     if (invalid) invalid.focus();
   });
-  document.addEventListener("htmx:sendError", () => {
+  // A reading taken without a connection stays on the phone and is sent when the connection is back.
+  const UNSENT = "ohmack-unsent";
+  const unsent = () => { try { return JSON.parse(localStorage.getItem(UNSENT) || "[]"); } catch (_) { return []; } };
+  function remember(list) { try { localStorage.setItem(UNSENT, JSON.stringify(list)); } catch (_) { /* storage may be off */ } showUnsent(); }
+  function showUnsent() {
+    const list = unsent(), place = document.getElementById("trouble");
+    if (list.length) place.textContent = `${list.length === 1 ? "1 reading" : list.length + " readings"} kept on this device (${list.map((r) => r.name).join(", ")}); sent when Ohmack answers again.`;
+  }
+  let sending = false;
+  async function sendUnsent() {
+    if (sending) return;
+    sending = true;
+    try {
+      for (let list = unsent(); list.length; list = unsent()) {
+        const { job, fields } = list[0];
+        const fresh = await fetch(`${job}/measure`, { headers: { "HX-Request": "true" } });
+        if (!fresh.ok) break;
+        const version = (await fresh.text()).match(/data-version="(\d+)"/)[1];
+        const answer = await fetch(`${job}/fact`, { method: "POST", headers: { "HX-Request": "true" }, body: new URLSearchParams({ ...fields, version, base: "0" }) });
+        if (answer.status >= 500 || answer.status === 409) break; // away again, or somebody was quicker: once more
+        const refused = answer.status === 200 ? null : list[0];
+        remember(unsent().slice(1));
+        if (refused) { document.getElementById("trouble").textContent = `${refused.name}: “${refused.fields.value}” could not be read. Enter it again.`; break; }
+        if (!unsent().length) { document.getElementById("trouble").replaceChildren(); if (frame().dataset.job === job) go(`${job}/measure`, false); }
+      }
+    } catch (_) { /* still away */ } finally { sending = false; }
+  }
+  window.addEventListener("online", sendUnsent);
+  setInterval(() => { if (unsent().length) sendUnsent(); }, 4000);
+  document.addEventListener("DOMContentLoaded", () => { showUnsent(); sendUnsent(); });
+
+  document.addEventListener("htmx:sendError", (event) => {
+    const form = event.detail.elt.closest && event.detail.elt.closest("form[data-keep]");
+    if (form) {
+      const fields = Object.fromEntries(new FormData(form));
+      remember([...unsent().filter((r) => r.fields.path !== fields.path || r.job !== frame().dataset.job), { job: frame().dataset.job, name: form.dataset.keep, fields }]);
+      return;
+    }
     document.getElementById("trouble").textContent = "No answer from Ohmack. Is it still running? What you typed is still here; change the field again to retry.";
   });
   window.addEventListener("popstate", () => location.reload());

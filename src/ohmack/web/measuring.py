@@ -1,0 +1,62 @@
+"""The measuring round: one fact at a time, the next best first, for a phone in the bay."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from urllib.parse import quote
+
+from markupsafe import Markup
+
+from ohmack.core.evaluation import Measure
+from ohmack.drawing.car import HEIGHT
+from ohmack.drawing.plan import Layer, Mark, begin, draw_plan, picture_svg
+from ohmack.web.page import Page
+
+SKIP = "skip:"
+
+
+@dataclass(frozen=True)
+class Round:
+    """Where the round stands; `item` is None when nothing is left."""
+
+    item: Measure | None
+    left: int
+    skipped: tuple[str, ...]
+    picture: Markup
+    skip_address: str
+
+    @property
+    def total(self) -> int:
+        """How many facts matter, skipped ones included."""
+        return self.left + len(self.skipped)
+
+
+def skipped_in(show: str) -> tuple[str, ...]:
+    """The facts put off in this round, from the page's `show` value."""
+    return tuple(p for p in show.removeprefix(SKIP).split("|") if p) if show.startswith(SKIP) else ()
+
+
+def measuring_round(page: Page) -> Round:
+    """The next fact of the round on a swept page."""
+    open_facts = page.evaluation.measure_first or ()
+    known = {m.path for m in open_facts}
+    skipped = tuple(p for p in skipped_in(page.show) if p in known)
+    waiting = [m for m in open_facts if m.path not in skipped]
+    item = waiting[0] if waiting else None
+    again = SKIP + "|".join((*skipped, item.path)) if item else ""
+    address = f"{page.address}/measure?show={quote(again, safe='/:|')}"
+    return Round(item, len(waiting), skipped, _picture(page, item), address)
+
+
+def _picture(page: Page, item: Measure | None) -> Markup:
+    """The car with one mark: where this reading is taken."""
+    if item is None:
+        return Markup("")
+    picture = begin(page.evaluation, lambda _: "")
+    place = next((p for p in page.places if any(f.path == item.path for f in p.facts)), None)
+    thing = place.thing_id if place else f"run-{item.path.split('/')[1]}"
+    marks = (Mark(1, thing, "measured", item.path, f"Here: {item.name}"),)
+    plan = draw_plan(
+        picture, Layer(quiet_links=("power", "ground"), speakers=True, feeds=True, marks=marks, labels=False)
+    )
+    return picture_svg([plan], HEIGHT, f"Where to read it: {place.title if place else item.owner}", "round")
