@@ -32,6 +32,7 @@ def test_every_table_is_transactional_and_speaks_every_language(database: Databa
         "designs",
         "revisions",
         "catalogue_parts",
+        "vehicle_templates",
     }
     for table in ours:
         assert table["engine"] == "InnoDB"

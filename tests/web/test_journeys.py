@@ -167,3 +167,30 @@ def test_wrong_paths_and_ops_change_nothing(client: TestClient, database: Databa
         assert answer.status_code in (404, 422), (route, data)
     assert DesignStore(database).load(job).design == estate
     assert DesignStore(database).load(job).number == 1
+
+
+def test_a_kept_car_comes_back_as_papers(client: TestClient, database: Database, estate: Design) -> None:
+    job = open_job(database, estate)
+    kept = client.post(f"/jobs/{job}/template", data={})
+    assert kept.status_code == 303
+    page = client.get(kept.headers["location"]).text
+    assert f"Marren Tilde, estate, 2016, from {job}" in page
+    template = kept.headers["location"].split("=")[1]
+    base = {
+        "customer": "Next one",
+        "template": template,
+        "hand_of_drive": "left",
+        "powertrain": "combustion",
+        "year": "2017",
+    }
+    wrong = client.post("/jobs/new", data=base | {"body": "hatch"})
+    assert wrong.status_code == 422
+    assert "body is estate: choose that one" in wrong.text
+    opened = client.post("/jobs/new", data=base | {"body": ""})
+    assert opened.status_code == 303
+    vehicle = DesignStore(database).load(opened.headers["location"].split("/")[2]).design.vehicle
+    assert (vehicle.make, vehicle.year, vehicle.hand_of_drive.value) == ("Marren", 2017, "left")
+    assert vehicle.radio.tier.basis.value == "documented"
+    assert vehicle.radio.tier.when == "2026-11-16"
+    assert vehicle.supply.body_return_ohm.basis.value == "assumed"
+    assert client.post("/jobs/new", data=base | {"template": "99999"}).status_code == 404

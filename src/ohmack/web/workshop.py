@@ -17,6 +17,7 @@ from ohmack.core.evaluation import Evaluation, Moved
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignRecord, DesignStore, JobRow
 from ohmack.store.shop import ShopStore
+from ohmack.store.templates import TemplateStore
 
 CACHE_SIZE = 64
 HISTORY_DEPTH = 60
@@ -39,6 +40,7 @@ class Workshop:
         self.database = database
         self.designs = DesignStore(database)
         self.shop = ShopStore(database)
+        self.templates = TemplateStore(database)
         self._cache: OrderedDict[tuple[int, int], Evaluation] = OrderedDict()
         self._lock = Lock()
 

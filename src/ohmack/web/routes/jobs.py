@@ -12,11 +12,12 @@ from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import sentence
 from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
 from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.core.vehicle_template import as_papers
 from ohmack.web.extras import extras
 from ohmack.web.fields import base_type, read_model, read_value
 from ohmack.web.page import Page, thumbnail
 from ohmack.web.render import go, job_answer, page_answer, workshop_of
-from ohmack.web.routes.forms import Form, everything, text, texts
+from ohmack.web.routes.forms import Form, everything, text, texts, whole
 
 router = APIRouter()
 THUMBNAILS = 12
@@ -43,9 +44,9 @@ def verdict(request: Request, number: str) -> HTMLResponse:
 
 
 @router.get("/jobs/new", name="new_job")
-def new_job(request: Request) -> HTMLResponse:
+def new_job(request: Request, template: str = "") -> HTMLResponse:
     """The form for a new job."""
-    return _new_job_form(request, BLANK, {})
+    return _new_job_form(request, {"template": [template]} if template.isdigit() else BLANK, {})
 
 
 def _new_job_form(
@@ -57,7 +58,16 @@ def _new_job_form(
         "powertrain": [p.value for p in Powertrain],
     }
     wishes = {"wishes": [w.value for w in Wish], "must_keep": [k.value for k in Keep]}
-    return page_answer(request, "new_job.html", status, typed=typed, problems=problems, choices=choices, flags=wishes)
+    return page_answer(
+        request,
+        "new_job.html",
+        status,
+        typed=typed,
+        problems=problems,
+        choices=choices,
+        flags=wishes,
+        templates=workshop_of(request).templates.list(),
+    )
 
 
 @router.post("/jobs/new", name="open_job")
@@ -65,14 +75,23 @@ def open_job(request: Request, form: Form) -> Response:
     """Open a job: customer, vehicle, wishes; everything about the car starts as assumed."""
     typed = everything(form)
     problems: dict[str, str] = {}
-    for name, words in (("customer", "Who is it for?"), ("make", "Which make?"), ("model", "Which model?")):
+    shop = workshop_of(request)
+    kept = shop.templates.load(whole(form, "template")).vehicle if whole(form, "template") else None
+    needed = [("customer", "Who is it for?")]
+    if kept is None:
+        needed += [("make", "Which make?"), ("model", "Which model?")]
+    for name, words in needed:
         if not text(form, name).strip():
             problems[name] = words
+    if kept is not None and text(form, "body") and text(form, "body") != kept.body.value:
+        problems["body"] = f"The kept car’s body is {kept.body.value}: choose that one, or start without it."
     intake_values, intake_problems = read_model(Intake, typed)
     intake_values["reversible"] = bool(text(form, "reversible"))
     problems |= intake_problems
     car: dict[str, Any] = {}
     for name in ("year", "body", "hand_of_drive", "powertrain"):
+        if name == "body" and kept is not None:
+            continue
         annotation = base_type(Vehicle.model_fields[name].annotation)
         try:
             car[name] = read_value(annotation, name, texts(form, name), optional=name == "year")
@@ -80,11 +99,14 @@ def open_job(request: Request, form: Form) -> Response:
             problems[name] = str(error)
     if not problems:
         try:
-            vehicle = new_vehicle(
-                text(form, "make").strip(), text(form, "model").strip(), car["year"], Body(car["body"]),
-                Hand(car["hand_of_drive"]), Powertrain(car["powertrain"]),
-            )  # fmt: skip
-            shop = workshop_of(request)
+            hand = Hand(car["hand_of_drive"])
+            if kept is not None:
+                vehicle = kept.model_copy(update={"hand_of_drive": hand, "year": car["year"] or kept.year})
+            else:
+                vehicle = new_vehicle(
+                    text(form, "make").strip(), text(form, "model").strip(), car["year"], Body(car["body"]), hand,
+                    Powertrain(car["powertrain"]),
+                )  # fmt: skip
             title = text(form, "title").strip() or "New job"
             design = new_design(title, vehicle, Intake.model_validate(intake_values), shop.shop.load().policy)
             number = shop.designs.open_job(
@@ -117,6 +139,15 @@ def customer(request: Request, number: str, form: Form) -> Response:
     if name:
         shop.designs.rename_customer(number, name, text(form, "phone").strip()[:40])
     return go(f"/jobs/{number}")
+
+
+@router.post("/jobs/{number}/template", name="keep_template")
+def keep_template(request: Request, number: str, form: Form) -> Response:
+    """Keep the surveyed car for the next one of its kind."""
+    shop = workshop_of(request)
+    record = shop.designs.load(number)
+    template_id = shop.templates.add(as_papers(record.design.vehicle, number), number)
+    return go(f"/jobs/new?template={template_id}")
 
 
 @router.post("/jobs/{number}/archive", name="archive")

@@ -1,0 +1,43 @@
+"""A surveyed vehicle as a template: its facts come back as papers with their date, never as measured."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ohmack.core.document.facts import Basis, Fact, Verified
+from ohmack.core.document.paths import facts, replace
+from ohmack.core.document.vehicle import Vehicle
+
+# What belongs to the single car and not to its kind: nobody may inherit another car's reading of these.
+OF_THIS_CAR = (
+    "post_running_v", "post_traffic_v", "post_resting_v", "cca_a", "body_return_ohm", "battery_strap_ohm", "dc_resistance_ohm",
+)  # fmt: skip
+
+
+def as_papers(vehicle: Vehicle, job_number: str) -> Vehicle:
+    """The vehicle as it is kept for the next car of its kind.
+
+    Parameters:
+        vehicle: the surveyed car.
+        job_number: where the facts come from; it stands in each fact's note.
+
+    Returns:
+        a vehicle whose measured and documented facts are documented, with their date; what was assumed stays assumed,
+        and readings that belong to the single car are forgotten.
+    """
+    result = vehicle
+    for path, fact, _, field in list(facts(vehicle)):
+        result = replace(result, path, _of_its_kind(fact, field, job_number))
+    return result
+
+
+def _of_its_kind(fact: Fact[Any], field: str, job_number: str) -> Fact[Any]:
+    if field in OF_THIS_CAR and fact.basis is Basis.MEASURED:
+        note = f"{job_number} read {fact.value:g} on another car" if isinstance(fact.value, float) else ""
+        return fact.model_copy(
+            update={"basis": Basis.ASSUMED, "how": Verified.NOT_CHECKED, "who": "", "when": "", "note": note}
+        )
+    if fact.basis is Basis.ASSUMED:
+        return fact
+    note = f"from {job_number}" + (f": {fact.note}" if fact.note else "")
+    return fact.model_copy(update={"basis": Basis.DOCUMENTED, "how": Verified.PAPERS, "note": note[:2000]})

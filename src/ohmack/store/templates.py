@@ -1,0 +1,68 @@
+"""Vehicle templates: what a survey found, kept for the next car of its kind."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from datetime import datetime
+from typing import Any
+
+from ohmack.core.document.vehicle import Vehicle
+from ohmack.store.database import QUERIES, Database, NotFound
+
+
+@dataclass(frozen=True)
+class TemplateRecord:
+    """One kept vehicle."""
+
+    id: int
+    name: str
+    job_number: str
+    created_at: datetime
+    vehicle: Vehicle
+
+
+class TemplateStore:
+    """The repository of vehicle templates."""
+
+    def __init__(self, database: Database) -> None:
+        self.database = database
+
+    def list(self) -> list[TemplateRecord]:
+        """Every template, by make and model, the newest of a kind first."""
+        return [self._record(row) for row in self.database.read(lambda c: [*QUERIES.list_templates(c)])]
+
+    def load(self, template_id: int) -> TemplateRecord:
+        """One template.
+
+        Raises:
+            NotFound: no such template.
+        """
+        row = self.database.read(lambda c: QUERIES.get_template(c, id=template_id))
+        if row is None:
+            raise NotFound(f"template {template_id}")
+        return self._record(row)
+
+    def add(self, vehicle: Vehicle, job_number: str) -> int:
+        """Keep a vehicle.
+
+        Returns:
+            the template's number.
+        """
+        return int(
+            self.database.run(
+                lambda c: QUERIES.add_template(
+                    c,
+                    name=vehicle.title,
+                    make=vehicle.make,
+                    model=vehicle.model,
+                    body=vehicle.body.value,
+                    job_number=job_number,
+                    vehicle=vehicle.model_dump_json(),
+                )
+            )["id"]
+        )
+
+    @staticmethod
+    def _record(row: dict[str, Any]) -> TemplateRecord:
+        vehicle = Vehicle.model_validate_json(row["vehicle"])
+        return TemplateRecord(row["id"], row["name"], row["job_number"], row["created_at"], vehicle)

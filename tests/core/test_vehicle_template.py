@@ -1,0 +1,28 @@
+"""A kept car: papers with their date, never a measurement of another car."""
+
+from __future__ import annotations
+
+from ohmack.core.document import Basis, Design
+from ohmack.core.document.facts import Verified
+from ohmack.core.document.paths import facts
+from ohmack.core.vehicle_template import OF_THIS_CAR, as_papers
+
+
+def test_nothing_of_a_template_is_measured(estate: Design) -> None:
+    kept = {path: (fact, field) for path, fact, _, field in facts(as_papers(estate.vehicle, "J-0401"))}
+    before = {path: fact for path, fact, _, _ in facts(estate.vehicle)}
+    assert kept.keys() == before.keys()
+    for path, (fact, field) in kept.items():
+        was = before[path]
+        assert fact.basis is not Basis.MEASURED
+        if was.basis is Basis.ASSUMED:
+            assert fact == was
+        elif field in OF_THIS_CAR and was.basis is Basis.MEASURED:
+            assert fact.basis is Basis.ASSUMED
+            assert not fact.when
+            assert "on another car" in fact.note
+        else:
+            assert (fact.value, fact.when, fact.how) == (was.value, was.when, Verified.PAPERS)
+            assert fact.note.startswith("from J-0401")
+    assert kept["feeds/radio-switched/live"][0].basis is Basis.DOCUMENTED
+    assert kept["supply/body_return_ohm"][0].basis is Basis.ASSUMED
