@@ -11,8 +11,9 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import design_facts, replace
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluate import evaluate
+from ohmack.core.laying import connect_everything
 from ohmack.core.rules import Severity
-from ohmack.core.starting_points import connect_everything, new_design, new_vehicle, place_part
+from ohmack.core.starting_points import new_design, new_vehicle, place_part
 from ohmack.demo.jobs import catalogue, catalogue_part, demo_design, measured
 
 

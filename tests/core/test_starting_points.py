@@ -16,16 +16,9 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluate import evaluate
+from ohmack.core.laying import connect, connect_everything
 from ohmack.core.placing import PROPORTIONS
-from ohmack.core.starting_points import (
-    SURVEY_ADDS,
-    add_to_survey,
-    connect,
-    connect_everything,
-    new_design,
-    new_vehicle,
-    place_part,
-)
+from ohmack.core.starting_points import SURVEY_ADDS, add_to_survey, new_design, new_vehicle, place_part
 from ohmack.demo.jobs import catalogue, demo_design
 
 NAMES = ("Tessel M500", "Morrowick 10 D4", "Sprig LC2 active", "Hob strip holder")

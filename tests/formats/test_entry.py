@@ -17,7 +17,7 @@ from ohmack.formats.entry import EntryError, read_number, read_quantity, read_wi
         ("1.5 mΩ", "ohm", 0.0015), ("1,5 mohm", "ohm", 0.0015), ("4 Ω", "ohm", 4.0), ("4 ohms", "ohm", 4.0), ("0.5kW", "w", 500.0),
         ("1 kHz", "hz", 1000.0), ("25 mm²", "mm2", 25.0), ("0.25 cm²", "mm2", 25.0), ("−5", "dbfs", -5.0), ("-5 dBFS", "dbfs", -5.0),
         ("3 dB", "db", 3.0), ("10 %", "", 0.10), ("2 lb", "kg", 0.90718474), ("1,234.5", "w", 1234.5), ("1.234,5", "w", 1234.5), ("60 °C", "c", 60.0),
-        ("300 mA", "a", 0.3),
+        ("300 mA", "a", 0.3), ("15 mV / 10 A", "ohm", 0.0015), ("15 mV at 10 A", "ohm", 0.0015), ("0,112 V @ 46 A", "ohm", 0.112 / 46),
     ],
 )  # fmt: skip
 def test_quantities(text: str, unit: str, value: float) -> None:

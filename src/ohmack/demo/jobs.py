@@ -12,7 +12,8 @@ from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
-from ohmack.core.starting_points import connect, new_design, new_vehicle
+from ohmack.core.laying import connect
+from ohmack.core.starting_points import new_design, new_vehicle
 
 SHOP = "Nettlefold Sound & Wire, Pellmoor"
 

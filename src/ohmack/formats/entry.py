@@ -33,6 +33,7 @@ SPELLED = {"Ω": "ohm", "ohms": "ohm", "mΩ": "mohm", "kΩ": "kohm", "'": "ft", 
 MILLI_FIELDS = ("body_return_ohm", "battery_strap_ohm")
 _NUMBER = r"[+-]?(?:\d+\s+\d+/\d+|\d+/\d+|\d*[.,]?\d+(?:[.,]\d+)*|\d+[.,]?)"
 _PIECE = re.compile(rf"\s*(?P<number>{_NUMBER})\s*(?P<unit>[^\d\s+-][^\d\s]*2?)?")
+_DROP_AT = re.compile(r"(?P<volts>.+?V)\s*(?:/|at|@)\s*(?P<amps>[^/]+A)")
 _VULGAR = {"½": " 1/2", "¼": " 1/4", "¾": " 3/4", "⅛": " 1/8", "⅜": " 3/8", "⅝": " 5/8", "⅞": " 7/8"}
 
 
@@ -105,7 +106,7 @@ def read_quantity(text: str, unit: str, bare_unit: str = "") -> float:
     """Typed text as a number in the unit of the field.
 
     Parameters:
-        text: for example "16 ft 4 in", "5,4 m", "1/2 in", "15 mohm", "9.2".
+        text: for example "16 ft 4 in", "5,4 m", "1/2 in", "15 mohm", "15 mV at 10 A", "9.2".
         unit: suffix of the field name ("m", "v", "ohm", ... or "" for a plain number).
         bare_unit: unit of a number typed without one; the field's own by default.
 
@@ -126,6 +127,11 @@ def read_quantity(text: str, unit: str, bare_unit: str = "") -> float:
     for sign, words in _VULGAR.items():
         shown = shown.replace(sign, words)
     shown = shown.strip()
+    if unit == "ohm" and (drop := _DROP_AT.fullmatch(shown)):  # a drop at a current is a resistance
+        current_a = read_quantity(drop["amps"], "a")
+        if current_a == 0:
+            raise EntryError(f"“{text.strip()}”: the current cannot be zero.")
+        return read_quantity(drop["volts"], "v") / current_a
     total, position, count, negative = 0.0, 0, 0, False
     while position < len(shown):
         match = _PIECE.match(shown, position)

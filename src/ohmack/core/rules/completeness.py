@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ohmack.core.document import Basis
 from ohmack.core.document.parts import Amplifier, Converter
+from ohmack.core.document.paths import design_facts
 from ohmack.core.placing import first_place
-from ohmack.core.reference import PRACTICE
+from ohmack.core.reference import PRACTICE, read_toml
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.sections.results import Results
-from ohmack.core.wording import digits, listed, trimmed
+from ohmack.core.wording import digits, listed, trimmed, unit_of
 
 # Figures nothing is ordered or set by: a gap in them is a Note, not a Stop.
 GOOD_TO_KNOW = {"resting_v", "traffic_v", "source_power_w"}
@@ -99,6 +101,25 @@ def figure_refused(results: Results) -> Iterator[Draft]:
         if figure.refused and figure.refused not in seen:
             seen.add(figure.refused)
             yield stop(figure.id, f"No figure for {figure.name.lower()}", figure.refused)
+
+
+@rule("reading-implausible", "survey", PRACTICE)
+def reading_implausible(results: Results) -> Iterator[Draft]:
+    """A measured value lies outside what such cars show."""
+    for path, fact, owner, field in design_facts(results.design):
+        guide = read_toml("facts").get(field, {})
+        if fact.basis is not Basis.MEASURED or not isinstance(fact.value, float) or "below" not in guide:
+            continue
+        low, high, unit = guide["low"], guide["high"], unit_of(field)
+        if low <= fact.value <= high:
+            continue
+        title = type(owner).model_fields[field].title or field
+        yield watch(
+            path,
+            f"{title}: {results.say(fact.value, unit)} is unusual",
+            f"{results.say(low, unit)} to {results.say(high, unit)} is usual. {guide['below' if fact.value < low else 'above']}",
+            Remedy("Look at the reading", path=path),
+        )
 
 
 @rule("speaker-reading", "survey", PRACTICE)

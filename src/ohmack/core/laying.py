@@ -1,0 +1,205 @@
+"""Laying wires: the links a part lacks with sensible runs, way points, and moving things on the plan."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.facts import Position
+from ohmack.core.document.links import FeedLink, SpeakerLink, TapLink
+from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, Subwoofer
+from ohmack.core.document.paths import get
+from ohmack.core.errors import UnknownName
+from ohmack.core.geometry import plan_length_m
+from ohmack.core.sections.runs import ends
+
+
+def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
+    """The links a part still lacks, laid with sensible runs: power on the battery's side, signal on the other.
+
+    Parameters:
+        design: the design, the part already in it.
+        part_id: an amplifier or a converter; any other part needs nothing.
+
+    Returns:
+        edits that add the missing links.
+    """
+    amplifiers, converters = list(design.parts_of(Amplifier)), list(design.parts_of(Converter))
+    edits: list[Edit] = []
+    taken = {link.id for link in design.links}
+
+    def add(link_id: str, tree: dict[str, Any]) -> None:
+        number, free = 2, link_id
+        while free in taken:
+            free, number = f"{link_id}-{number}", number + 1
+        taken.add(free)
+        edits.append(Edit(op="add", path="links", value={"id": free, **tree}))
+
+    for amplifier in amplifiers:
+        if amplifier.id == part_id or any(c.id == part_id for c in converters):
+            _connect_amplifier(design, amplifier, converters, add)
+    for converter in converters:
+        if converter.id == part_id:
+            _connect_converter(design, converter, add)
+    return tuple(edits)
+
+
+def _sides(design: Design) -> tuple[float, float, float]:
+    """(x of the bulkhead, y of the power side, y of the signal side)."""
+    vehicle = design.vehicle
+    passage, battery = next(iter(vehicle.passages), None), vehicle.supply.batteries[0]
+    width_m = vehicle.width_m.value or 1.75
+    side = width_m / 2 - 0.17
+    left = battery.position.y_m <= 0 if passage is None else passage.position.y_m <= 0
+    bulkhead = passage.position.x_m if passage else 0.28 * (vehicle.length_m.value or 4.2)
+    return bulkhead, -side if left else side, side if left else -side
+
+
+def _points(*points: tuple[float, float]) -> list[dict[str, float]]:
+    return [{"x_m": round(x, 2), "y_m": round(y, 2)} for x, y in points]
+
+
+def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Converter], add: Any) -> None:
+    def lacks(kind: str) -> bool:
+        return not any(k.kind == kind and getattr(k, "amplifier_id", None) == amplifier.id for k in design.links)
+
+    bulkhead, power_y, signal_y = _sides(design)
+    place = amplifier.position or Position(x_m=3.4, y_m=0)
+    battery = design.vehicle.supply.batteries[0]
+    holder = next(design.parts_of(FuseHolder), None)
+    front = battery.position.x_m < bulkhead < place.x_m
+    if lacks("power"):
+        way = _points((battery.position.x_m, power_y), (bulkhead, power_y), (place.x_m, power_y)) if front else []
+        fuse = {
+            "holder_id": holder.id if holder else None,
+            "from_source_m": {
+                "value": 0.3,
+                "basis": "assumed",
+                "low": 0.1,
+                "high": min(0.45, design.policy.fuse_distance_m),
+            },
+        }
+        add(
+            f"power-{amplifier.id}",
+            {"kind": "power", "battery_id": battery.id, "amplifier_id": amplifier.id, "way_points": way, "fuse": fuse,
+             "engine_space": front},
+        )  # fmt: skip
+    grounds = sorted(design.vehicle.ground_points, key=lambda g: abs(g.position.x_m - place.x_m))
+    if lacks("ground") and grounds:
+        tape = {"value": 0.45, "basis": "assumed", "low": 0.3, "high": 0.5}
+        add(
+            f"ground-{amplifier.id}",
+            {"kind": "ground", "amplifier_id": amplifier.id, "ground_point_id": grounds[0].id, "tape_length_m": tape},
+        )
+    driven = {link.driver_id for link in design.links_of(SpeakerLink)}
+    free = next((d for d in design.parts_of(Subwoofer) if d.id not in driven), None)
+    if lacks("speaker") and free:
+        add(f"speaker-{free.id}", {"kind": "speaker", "amplifier_id": amplifier.id, "driver_id": free.id})
+    converter = next(iter(converters), None)
+    if lacks("line") and converter:
+        start = converter.position or design.vehicle.radio.position
+        add(
+            f"line-{amplifier.id}",
+            {"kind": "line", "converter_id": converter.id, "amplifier_id": amplifier.id,
+             "way_points": _points((start.x_m, signal_y), (place.x_m, signal_y))},
+        )  # fmt: skip
+    if lacks("remote"):
+        feed = next((f for f in design.vehicle.feeds if f.live.value and "asleep" not in f.live.value), None)
+        source = converter if converter and converter.remote_out_limit_a else feed
+        if source is not None:
+            start = source.position or design.vehicle.radio.position
+            add(
+                f"remote-{amplifier.id}",
+                {"kind": "remote", "source_id": source.id, "amplifier_id": amplifier.id,
+                 "way_points": _points((start.x_m, signal_y - 0.04), (place.x_m - 0.05, signal_y - 0.04))},
+            )  # fmt: skip
+
+
+def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
+    vehicle = design.vehicle
+    if not any(link.converter_id == converter.id for link in design.links_of(TapLink)) and vehicle.radio.channels:
+        wanted = [c.id for c in vehicle.radio.channels if c.name.lower().startswith("rear")]
+        pair = (wanted or [c.id for c in vehicle.radio.channels])[:2]
+        place = converter.position or vehicle.radio.position
+        way = _points((place.x_m, vehicle.radio.position.y_m))
+        add(
+            f"tap-{converter.id}", {"kind": "tap", "channel_ids": pair, "converter_id": converter.id, "way_points": way}
+        )
+    if not any(link.converter_id == converter.id for link in design.links_of(FeedLink)) and vehicle.feeds:
+        constant = next((f for f in vehicle.feeds if f.live.value and "asleep" in f.live.value), vehicle.feeds[0])
+        place = converter.position or constant.position
+        ground = min(
+            vehicle.ground_points, key=lambda g: abs(g.position.x_m - vehicle.radio.position.x_m), default=None
+        )
+        add(
+            f"feed-{converter.id}",
+            {"kind": "feed", "feed_id": constant.id, "converter_id": converter.id,
+             "ground_point_id": ground.id if ground else None,
+             "way_points": _points((constant.position.x_m, place.y_m)),
+                "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
+        )  # fmt: skip
+
+
+def connect_everything(design: Design) -> tuple[Edit, ...]:
+    """The links that amplifiers and converters of the design still lack, converters first."""
+    edits: list[Edit] = []
+
+    def lay(part_id: str, wanted: Callable[[Any], bool]) -> None:
+        nonlocal design
+        new = [edit for edit in connect(design, part_id) if wanted(edit.value)]
+        design = apply_edits(design, new)  # the next part must see what is taken
+        edits.extend(new)
+
+    for converter in list(design.parts_of(Converter)):
+        lay(converter.id, lambda link: link["kind"] in ("tap", "feed"))
+    for amplifier in list(design.parts_of(Amplifier)):
+        lay(amplifier.id, lambda link, own=amplifier.id: link.get("amplifier_id") == own)  # type: ignore[misc]
+    return tuple(edits)
+
+
+def insert_way_point(design: Design, link_id: str) -> tuple[Edit, ...]:
+    """Edits that put a new way point into the longest piece of a run.
+
+    Raises:
+        UnknownName: no such link, or one of its ends is not placed.
+    """
+    link = next((k for k in design.links if k.id == link_id), None)
+    start, end = (place for _, place in ends(design, link)) if link else (None, None)
+    if link is None or start is None or end is None:
+        raise UnknownName("run", link_id)
+    points = [start.point, *(p.point for p in link.way_points), end.point]
+    longest = max(range(len(points) - 1), key=lambda i: plan_length_m(points[i : i + 2]))
+    (x1, y1), (x2, y2) = points[longest], points[longest + 1]
+    way = [p.model_dump() for p in link.way_points]
+    way.insert(longest, {"x_m": round((x1 + x2) / 2, 2), "y_m": round((y1 + y2) / 2, 2)})
+    return (Edit(path=f"links/{link_id}/way_points", value=way),)
+
+
+NUDGE_M = 0.05
+NUDGES = {"left": (-NUDGE_M, 0.0), "right": (NUDGE_M, 0.0), "up": (0.0, NUDGE_M), "down": (0.0, -NUDGE_M)}
+
+
+def move_to(path: str, x_m: float, y_m: float) -> tuple[Edit, ...]:
+    """Edits that put a thing or a way point at a place."""
+    target = path if "/way_points/" in path else f"{path}/position"
+    return (
+        Edit(path=f"{target}/x_m", value=round(x_m, 2)),
+        Edit(path=f"{target}/y_m", value=round(y_m, 2)),
+    )
+
+
+def nudge(design: Design, path: str, direction: str) -> tuple[Edit, ...]:
+    """Edits that move a thing by 5 cm in the picture's direction.
+
+    Raises:
+        UnknownName: nothing there, or no such direction.
+    """
+    if direction not in NUDGES:
+        raise UnknownName("direction", direction, ", ".join(NUDGES))
+    place = get(design, path if "/way_points/" in path else f"{path}/position")
+    if not isinstance(place, Position):
+        raise UnknownName("place", path)
+    dx, dy = NUDGES[direction]
+    return move_to(path, place.x_m + dx, place.y_m + dy)
