@@ -277,11 +277,12 @@ def _marks(picture: Picture, layer: Layer) -> Iterator[Markup]:
         x, y = min(spots, key=lambda s: (picture.labels.cost(_box(s[0], s[1], 24, 24)), spots.index(s)))
         picture.labels.block(_box(x, y, 24, 24))
         half = f"M{x:.1f} {y - radius:.1f}A{radius} {radius} 0 0 0 {x:.1f} {y + radius:.1f}Z"
+        address = picture.link_to(mark.path)
         yield el(
-            "a", el("title", mark.title), el("circle", cx=x, cy=y, r=radius, class_=f"mark {mark.basis}"),
+            "a" if address else "g", el("title", mark.title), el("circle", cx=x, cy=y, r=radius, class_=f"mark {mark.basis}"),
             el("path", d=half, class_="mark-half") if mark.basis == "documented" else "",
             label(x, y + 4.3, str(mark.number), "lab", "middle", f"mark-{mark.basis}"),
-            href=picture.link_to(mark.path), class_="mark-link", aria_label=mark.title,
+            href=address or None, class_="mark-link", aria_label=mark.title if address else None,
         )  # fmt: skip
 
 
