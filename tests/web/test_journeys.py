@@ -194,3 +194,15 @@ def test_a_kept_car_comes_back_as_papers(client: TestClient, database: Database,
     assert vehicle.radio.tier.when == "2026-11-16"
     assert vehicle.supply.body_return_ohm.basis.value == "assumed"
     assert client.post("/jobs/new", data=base | {"template": "99999"}).status_code == 404
+
+
+def test_a_customer_without_a_name_is_said_and_the_phone_is_kept(
+    client: TestClient, database: Database, estate: Design
+) -> None:
+    job = open_job(database, estate)
+    for headers in (HX, {}):
+        answer = client.post(f"/jobs/{job}/customer", data={"customer": "   ", "phone": "555 0199"}, headers=headers)
+        assert answer.status_code == 422
+        assert 'id="customer-problem">Say who it is for.' in answer.text
+        assert 'value="555 0199"' in answer.text
+    assert DesignStore(database).load(job).customer == "Journey"

@@ -93,6 +93,9 @@ def test_guards(client: TestClient, job: str) -> None:
         assert client.post(f"/jobs/{job}/edit", data=good, headers=headers).status_code == 403
     assert client.get("/", headers={"Host": "evil.example"}).status_code == 400
     assert client.post("/import", content=b"x" * 1_300_000).status_code == 413
+    pieces = (b"customer=" + b"x" * 60_000 for _ in range(25))  # no length stated: counted as it comes
+    unstated = client.post("/import", content=pieces, headers={"Content-Type": "application/x-www-form-urlencoded"})
+    assert unstated.status_code == 413
     answer = client.get("/")
     assert "script-src 'self'" in answer.headers["content-security-policy"]
     assert "unsafe" not in answer.headers["content-security-policy"]

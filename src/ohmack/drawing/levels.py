@@ -5,6 +5,7 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.sections.signal import SignalResult, Stage
+from ohmack.core.signal_chain import voltage_ratio_from_db
 from ohmack.core.wording import amount, digits
 from ohmack.drawing.car import WIDTH
 from ohmack.drawing.labels import Box, LabelField
@@ -74,7 +75,7 @@ def draw_levels(picture: Picture, signal: SignalResult, top: float) -> Markup:
         labels.block(Box(x - 19, y_of(stage.clip_dbv) - 3, x + 19, y_of(stage.clip_dbv) + 3))
         labels.block(Box(x - 6, y_of(stage.level_dbv) - 6, x + 6, y_of(stage.level_dbv) + 6))
     for x, stage in zip(xs, stages, strict=True):
-        volts = amount(10 ** (stage.level_dbv / 20), "v")
+        volts = amount(voltage_ratio_from_db(stage.level_dbv), "v")
         y = y_of(stage.level_dbv)
         placed = labels.place(
             volts,

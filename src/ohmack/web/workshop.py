@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from threading import Lock
 from typing import Any
 
+from ohmack.core.changes import compare
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
@@ -61,6 +62,10 @@ class Workshop:
             return None
         before = self.designs.revision(record.design_id, since)
         return evaluate(record.design, before=before)
+
+    def moved_between(self, before: DesignRecord, after: Evaluation) -> tuple[Moved, ...]:
+        """The key figures that an edit moved, from evaluations at hand."""
+        return compare(self.evaluation(before, sweep=False).figures, after.figures)
 
     def _keep(self, key: tuple[int, int], evaluation: Evaluation) -> None:
         with self._lock:

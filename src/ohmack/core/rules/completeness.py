@@ -10,6 +10,7 @@ from ohmack.core.document.paths import design_facts
 from ohmack.core.placing import first_place
 from ohmack.core.reference import PRACTICE, read_toml
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.sections.loads import DC_HIGH, DC_LOW
 from ohmack.core.sections.results import Results
 from ohmack.core.wording import digits, listed, trimmed, unit_of
 
@@ -127,11 +128,11 @@ def speaker_reading(results: Results) -> Iterator[Draft]:
     """A speaker's DC resistance does not fit its nominal impedance."""
     for speaker in results.design.vehicle.speakers:
         nominal, read = speaker.impedance_ohm.value, speaker.dc_resistance_ohm.value
-        if nominal and read and not 0.75 * nominal <= read <= 1.05 * nominal:
+        if nominal and read and not DC_LOW * nominal <= read <= DC_HIGH * nominal:
             yield watch(
                 speaker.id,
                 f"{speaker.name} reads {digits(read)} Ω against {trimmed(nominal)} Ω nominal",
-                f"A {trimmed(nominal)} Ω speaker reads {digits(0.75 * nominal)} to {digits(1.05 * nominal)} Ω with the "
+                f"A {trimmed(nominal)} Ω speaker reads {digits(DC_LOW * nominal)} to {digits(DC_HIGH * nominal)} Ω with the "
                 "leads zeroed. Check the plug is off at both ends, or the nominal is another one.",
                 Remedy("Look at the fact", path=f"vehicle/speakers/{speaker.id}/impedance_ohm"),
             )

@@ -84,7 +84,9 @@ def _terms(
         "regulated": book.part(amplifier, "regulated", "regulated supply"),
         "source": book.fact(f"{base}/post_running_v", "battery post, engine running", supply.post_running_v, "v"),
         "length": runs[link.id].length.term,
-        "ground": runs[ground.id].length.term if ground else Term("ground lead", 0.5, "m", None, None, "policy"),
+        "ground": runs[ground.id].length.term
+        if ground
+        else book.policy("ground_lead_max_m", "ground lead, none laid yet", "m"),
         "body": no_return
         if to_battery
         else book.fact(f"{base}/body_return_ohm", "body return", supply.body_return_ohm, "ohm"),

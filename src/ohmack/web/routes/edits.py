@@ -10,7 +10,6 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 from starlette.datastructures import FormData
 
-from ohmack.core.changes import compare
 from ohmack.core.document import Basis, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
@@ -86,7 +85,7 @@ def _done(request: Request, number: str, stage: str, show: str, before: DesignRe
         return go(_address(number, stage, show, before.number))
     shop = workshop_of(request)
     page = _page(request, shop.designs.load(number), form)
-    page.moved = compare(shop.evaluation(before, sweep=False).figures, page.evaluation.figures)
+    page.moved = shop.moved_between(before, page.evaluation)
     return job_answer(request, page, address=_address(number, stage, show))
 
 

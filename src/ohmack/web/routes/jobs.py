@@ -15,7 +15,7 @@ from ohmack.core.starting_points import new_design, new_vehicle
 from ohmack.core.vehicle_template import as_papers
 from ohmack.web.extras import extras
 from ohmack.web.fields import base_type, read_model, read_value
-from ohmack.web.page import Page, thumbnail
+from ohmack.web.page import Page, Problem, thumbnail
 from ohmack.web.render import go, job_answer, page_answer, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
 
@@ -136,8 +136,11 @@ def customer(request: Request, number: str, form: Form) -> Response:
     """Change the customer's name or phone."""
     shop = workshop_of(request)
     name = text(form, "customer").strip()[:120]
-    if name:
-        shop.designs.rename_customer(number, name, text(form, "phone").strip()[:40])
+    if not name:
+        record = shop.designs.load(number)
+        problem = Problem("customer", "Say who it is for.", everything(form))
+        return job_answer(request, Page(record, shop.evaluation(record, sweep=True), "job", problem=problem), 422)
+    shop.designs.rename_customer(number, name, text(form, "phone").strip()[:40])
     return go(f"/jobs/{number}")
 
 

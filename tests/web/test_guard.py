@@ -1,0 +1,87 @@
+"""The guard on its own: sizes without a stated length, origins, headers on every answer, static files included."""
+
+from __future__ import annotations
+
+import asyncio
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from starlette.requests import Request
+from starlette.responses import PlainTextResponse
+from starlette.routing import Route, Router
+from starlette.testclient import TestClient
+
+from ohmack.web.guard import LARGEST_BODY, POLICY, Guard
+
+BASE = "http://127.0.0.1:8417"
+
+
+async def echo(request: Request) -> PlainTextResponse:
+    return PlainTextResponse(str(len(await request.body())))
+
+
+@pytest.fixture
+def client() -> Iterator[TestClient]:
+    with TestClient(
+        Guard(Router(routes=[Route("/", echo, methods=["GET", "POST", "PUT", "DELETE"])])), base_url=BASE
+    ) as made:
+        yield made
+
+
+def pieces(total: int) -> Iterator[bytes]:
+    """A body sent in pieces, its length never stated."""
+    for _ in range(total // 50_000):
+        yield b"x" * 50_000
+
+
+def test_a_body_without_a_length_is_counted_as_it_comes(client: TestClient) -> None:
+    good = {"Origin": BASE}
+    assert client.post("/", content=pieces(1_000_000), headers=good).text == "1000000"
+    too_much = client.post("/", content=pieces(LARGEST_BODY + 100_000), headers=good)
+    assert too_much.status_code == 413
+    assert "at most 1 MB" in too_much.text
+
+
+@pytest.mark.parametrize("method", ["POST", "PUT", "DELETE"])
+@pytest.mark.parametrize(
+    ("headers", "allowed"),
+    [
+        ({"Origin": BASE}, True), ({"Referer": f"{BASE}/jobs/J-1"}, True), ({}, False), ({"Origin": "null"}, False),
+        ({"Origin": "http://127.0.0.1:9999"}, False), ({"Origin": "http://127.0.0.1:8417.evil.example"}, False),
+        ({"Origin": "http://evil.example", "Referer": BASE}, False), ({"Referer": "http://evil.example/127.0.0.1:8417"}, False),
+    ],
+)  # fmt: skip
+def test_only_our_own_pages_may_change_things(
+    client: TestClient, method: str, headers: dict[str, str], allowed: bool
+) -> None:
+    answer = client.request(method, "/", headers=headers)
+    assert (answer.status_code == 200) == allowed
+    if not allowed:
+        assert answer.status_code == 403
+        assert "nothing was changed" in answer.text
+
+
+def test_reading_needs_no_origin_and_every_answer_carries_the_policy(client: TestClient) -> None:
+    for answer in (
+        client.get("/"),
+        client.get("/missing"),
+        client.post("/"),
+        client.post("/", headers={"content-length": "99999999"}),
+    ):
+        assert answer.headers["content-security-policy"] == POLICY
+        assert answer.headers["x-content-type-options"] == "nosniff"
+        assert answer.headers["cross-origin-opener-policy"] == "same-origin"
+        assert answer.headers["cache-control"] == "no-store"
+    for word in ("unsafe-inline", "unsafe-eval", "*", "http:"):
+        assert word not in POLICY
+
+
+def test_what_is_not_http_passes_through() -> None:
+    seen: list[str] = []
+
+    async def app(scope: Any, receive: Any, send: Any) -> None:
+        seen.append(scope["type"])
+
+    asyncio.run(Guard(app)({"type": "lifespan"}, None, None))  # type: ignore[arg-type]
+    assert seen == ["lifespan"]
