@@ -61,13 +61,15 @@ def test_doctests() -> None:
 
 def test_nomenclature_lists_every_quantity_of_the_document() -> None:
     text = (ROOT / "docs/nomenclature.md").read_text()
+    import ohmack.core.document.cabin as cabin
+    import ohmack.core.document.factory as factory
     import ohmack.core.document.links as links
     import ohmack.core.document.parts as parts
     import ohmack.core.document.vehicle as vehicle
 
     fields = {
         f
-        for module in (links, parts, vehicle)
+        for module in (links, parts, vehicle, factory, cabin)
         for _, c in inspect.getmembers(module, inspect.isclass)
         if hasattr(c, "model_fields")
         for f in c.model_fields
@@ -87,10 +89,10 @@ def test_every_policy_value_has_its_consequence() -> None:
 
 def test_every_kind_of_fact_says_how_it_is_verified() -> None:
     from ohmack.core.document.paths import design_facts
-    from ohmack.demo.jobs import demo_design
+    from ohmack.demo.jobs import demo_design, demo_jobs
 
     guide = read_toml("facts")
-    fields = {field for _, _, _, field in design_facts(demo_design(0))}
+    fields = {field for number in range(len(demo_jobs())) for _, _, _, field in design_facts(demo_design(number))}
     assert fields <= set(guide), fields - set(guide)
     assert all(row["how"] and row["minutes"] > 0 for row in guide.values())
     assert Vehicle.model_fields

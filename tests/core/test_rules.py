@@ -36,6 +36,35 @@ PLAIN_CAR: list[Edit] = [
     remove(f"parts/{i}") for i in ("amp", "sub", "box", "converter", "holder", "adapter", "consumables")
 ]
 
+DOORS = catalogue_part("Pell & Fenn Coax 65, pair", "doors", 1.9, 0.0, at_ids=["spk-fl", "spk-fr"], position=None)
+DAMAGE = Edit(op="add", path=f"{V}/alterations", value={
+    "id": "cut", "name": "Rear left pair", "kind": "cut wire", "position": {"x_m": 1.7, "y_m": 0.0}, "about_id": "ch-rl",
+    "work_min": {"value": 15.0, "low": 10.0, "high": 30.0}})  # fmt: skip
+LEISURE = Edit(op="add", path=f"{V}/supply/batteries", value={
+    "id": "camp", "name": "Leisure battery", "role": "leisure", "position": {"x_m": 3.9, "y_m": -0.5}})  # fmt: skip
+ROLLED = {50.0: [(10, 1.0), (14, 1.6), (18, 2.2), (22, 2.5)], 1000.0: [(10, 1.0), (14, 1.6), (18, 2.6), (22, 4.2)]}
+
+
+def reading(step: float, tone_hz: float, volts: float) -> Edit:
+    value = {
+        "id": f"r-{step:g}-{tone_hz:g}",
+        "step": step,
+        "tone_hz": tone_hz,
+        "voltage_v": {"value": volts, "basis": "measured"},
+    }
+    return Edit(op="add", path=f"{V}/volume_steps", value=value)
+
+
+FIXED_AMP = [
+    fact(f"{V}/radio/tier", "radio with amplifier"),
+    Edit(op="add", path=f"{V}/modules", value={
+        "id": "famp", "name": "Works amplifier", "kind": "amplifier", "position": {"x_m": 2.1, "y_m": -0.4},
+        "level": {"value": "fixed", "basis": "measured"}, "source_voltage_v": {"value": 18.0, "basis": "measured"},
+        "tap_low_hz": {"value": 25.0, "basis": "measured"},
+        "channels": [{"id": "famp-rl", "name": "Rear left, amplified"}]}),
+]  # fmt: skip
+
+
 # rule -> (severity, edits that break the estate)
 FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
@@ -44,6 +73,21 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "figure-refused": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 1.0), put("parts/sub/coils", [{"impedance_ohm": 2.0}] * 2), put("links/speaker-sub/wiring", "parallel(1,2)")]),
     "reading-implausible": (Severity.WATCH, [fact(f"{V}/supply/post_running_v", 12.7)]),
     "speaker-reading": (Severity.WATCH, [fact(f"{V}/speakers/spk-rl/dc_resistance_ohm", 7.1)]),
+    "fit": (Severity.STOP, [DOORS, fact(f"{V}/speakers/spk-fl/window_depth_mm", 50.0)]),
+    "driver-homeless": (Severity.STOP, [DOORS, put("parts/doors/at_ids", [])]),
+    "box-space-unknown": (Severity.NOTE, [remove(f"{V}/spaces/space-rear")]),
+    "opening-unknown": (Severity.NOTE, [catalogue_part("Quillon Q1 plain radio", "unit", 1.6, 0.0)]),
+    "zone": (Severity.WATCH, [put("links/line-amp/way_points", [{"x_m": 1.86, "y_m": 0.38}, {"x_m": 3.62, "y_m": 0.38}])]),
+    "bulkhead-way": (Severity.WATCH, [put(f"{P}/way_points", [{"x_m": 0.74, "y_m": 0.5}, {"x_m": 3.62, "y_m": 0.5}])]),
+    "outside-body": (Severity.STOP, [put("parts/box/position", {"x_m": 5.4, "y_m": 0.2})]),
+    "facts-contradict": (Severity.WATCH, [fact(f"{V}/supply/post_resting_v", 14.4)]),
+    "tap-channels": (Severity.STOP, [fact(f"{V}/radio/channels/ch-{i}/band", "high range") for i in ("rl", "rr")]),
+    "channel-load": (Severity.STOP, [DOORS, put("parts/doors/impedance_ohm", 2.0)]),
+    "pair-reading": (Severity.WATCH, [fact(f"{V}/radio/channels/ch-fl/pair_resistance_ohm", 1.7)]),
+    "bass-rolled-off": (Severity.WATCH, [reading(s, hz, v) for hz, rows in ROLLED.items() for s, v in rows]),
+    "standby": (Severity.WATCH, [fact(f"{V}/supply/standby_current_a", 0.35), fact(f"{V}/supply/batteries/battery/capacity_ah", 60.0)]),
+    "earlier-damage": (Severity.STOP, [DAMAGE]),
+    "second-battery": (Severity.WATCH, [LEISURE]),
     "load-below-permitted": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 4.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),
     "driver-underpowered": (Severity.WATCH, [put("links/speaker-sub/wiring", "series(1,2)")]),
     "driver-overpowered": (Severity.WATCH, [put("parts/sub/power_rms_w", 200.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),
@@ -84,6 +128,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
 
 # Rules whose trigger the estate has: what takes it away.
 PASSING: dict[str, list[Edit]] = {
+    "opening-unknown": [],
     "must-keep": [put("intake/must_keep", [])],
     "caution-negative-first": [remove("links/power-amp")],
     "caution-airbags": [fact(f"{V}/seat_airbags", False)],
@@ -118,6 +163,38 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("dc-dc-limit", Severity.WATCH, [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 80.0)], "DC-DC"),
     ("link-missing", Severity.STOP, [remove("links/feed-converter")], "feed of its own"),
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/system", "6 V")], "6 V car: refused"),
+    ("fit", Severity.WATCH, [DOORS, fact(f"{V}/speakers/spk-fl/window_depth_mm", 57.0)], "only 2 mm spare"),
+    ("fit", Severity.STOP, [DOORS, fact(f"{V}/speakers/spk-fr/trim_clearance_mm", 10.0)], "room in front, 2 mm missing"),
+    ("fit", Severity.STOP, [fact(f"{V}/spaces/space-rear/height_m", 0.30)], "in its space, 40 mm missing"),
+    ("fit", Severity.STOP, [fact(f"{V}/spaces/space-rear/opening_height_m", 0.30)], "through the way in"),
+    ("channel-load", Severity.WATCH, [DOORS, put("parts/doors/impedance_ohm", 4.0), *(fact(f"{V}/speakers/spk-f{s}/impedance_ohm", 8.0) for s in "lr")], "4 Ω where 8 Ω was"),
+    ("channel-load", Severity.NOTE, [DOORS, put("parts/doors/impedance_ohm", 8.0)], "8 Ω where 4 Ω was"),
+    ("channel-load", Severity.STOP, [DOORS, put(f"{V}/speakers/spk-rl/channel_id", "ch-fl"), put(f"{V}/speakers/spk-rl/paired_with_id", "spk-fl"), put("parts/doors/impedance_ohm", 2.0)], "wants 2 Ω"),
+    ("factory-system", Severity.STOP, [fact(f"{V}/radio/tier", "no radio")], "no radio to take a signal from"),
+    ("factory-system", Severity.STOP, [*FIXED_AMP], "Fixed level before"),
+    ("factory-system", Severity.WATCH, [*FIXED_AMP, fact(f"{V}/modules/famp/load_sensing", True), put("links/tap-converter/channel_ids", ["famp-rl"])], "senses its load"),
+    ("factory-system", Severity.WATCH, [*FIXED_AMP, fact(f"{V}/modules/famp/equalised", True), put("links/tap-converter/channel_ids", ["famp-rl"])], "equalises"),
+    ("factory-system", Severity.STOP, [*FIXED_AMP, fact(f"{V}/modules/famp/fitted", False), put("links/tap-converter/channel_ids", ["famp-rl"])], "not fitted"),
+    ("tap-channels", Severity.STOP, [*FIXED_AMP, put("links/tap-converter/channel_ids", ["famp-rl", "ch-rr"])], "two different boxes"),
+    ("tap-channels", Severity.NOTE, [fact(f"{V}/radio/channels/ch-rl/reaches", False)], "leads to no speaker"),
+    ("earlier-damage", Severity.NOTE, [DAMAGE], "10 to 30 min extra, 10 to 30 EUR"),
+    ("earlier-damage", Severity.NOTE, [DAMAGE, put(f"{V}/alterations/cut/about_id", "ch-fl")], "Cut wire: Rear left pair"),
+    ("second-battery", Severity.STOP, [LEISURE, put(f"{P}/battery_id", "camp")], "Not known: how Leisure battery is charged"),
+    ("second-battery", Severity.STOP, [LEISURE, put(f"{P}/battery_id", "camp"), fact(f"{V}/supply/split_charging", "not at all")], "not charged on the road"),
+    ("second-battery", Severity.WATCH, [LEISURE, put(f"{P}/battery_id", "camp"), fact(f"{V}/supply/split_charging", "diode isolator")], "0.7 V"),
+    ("second-battery", Severity.WATCH, [LEISURE, put(f"{P}/battery_id", "camp"), fact(f"{V}/supply/split_charging", "relay"), fact(f"{V}/supply/batteries/camp/cut_off_v", 12.5), fact(f"{V}/supply/batteries/camp/own_resting_v", 12.6)], "Cut-off at 12.50 V"),
+    ("fact-missing", Severity.STOP, [LEISURE, put(f"{P}/battery_id", "camp")], "Leisure battery: own post, engine running"),
+    ("facts-contradict", Severity.WATCH, [fact(f"{V}/supply/post_cranking_v", 12.9)], "cranking"),
+    ("facts-contradict", Severity.WATCH, [fact(f"{V}/supply/system", "24 V")], "24 V system, 12.61 V at rest"),
+    ("facts-contradict", Severity.WATCH, [put(f"{V}/powertrain", "electric")], "electric car with an alternator"),
+    ("facts-contradict", Severity.WATCH, [fact(f"{V}/radio/bridged", False)], "not bridged"),
+    ("facts-contradict", Severity.WATCH, [fact(f"{V}/radio/source_voltage_v", 18.0)], "from a plain radio"),
+    ("facts-contradict", Severity.WATCH, [*FIXED_AMP, fact(f"{V}/radio/tier", "plain radio"), fact(f"{V}/modules/famp/fitted", True)], "is fitted"),
+    ("facts-contradict", Severity.WATCH, [fact(f"{V}/speakers/spk-rl/own_capacitor", True)], "through a capacitor"),
+    ("facts-contradict", Severity.WATCH, [fact(f"{V}/feeds/radio-constant/live", ["asleep"])], "dead with the key on"),
+    ("facts-contradict", Severity.WATCH, [fact(f"{V}/wheelbase_m", 4.5)], "Wheelbase 4.50 m"),
+    ("outside-body", Severity.STOP, [put(f"{V}/length_m", {"value": 3.4, "basis": "documented"})], "outside the body"),
+    ("zone", Severity.WATCH, [put("parts/box/position", {"x_m": 3.25, "y_m": 0.3})], "child-seat anchor"),
     ("reading-implausible", Severity.WATCH, [fact(f"{V}/supply/body_return_ohm", 0.009)], "is unusual"),
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/system", "36 or 48 V pack")], "needs a converter"),
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/positive_ground", True)], "refused"),

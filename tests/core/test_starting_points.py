@@ -18,7 +18,8 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.evaluate import evaluate
 from ohmack.core.laying import connect, connect_everything
 from ohmack.core.placing import PROPORTIONS
-from ohmack.core.starting_points import SURVEY_ADDS, add_to_survey, new_design, new_vehicle, place_part
+from ohmack.core.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.survey_additions import ADDITIONS, add_to_survey
 from ohmack.demo.jobs import catalogue, demo_design
 
 NAMES = ("Tessel M500", "Morrowick 10 D4", "Sprig LC2 active", "Hob strip holder")
@@ -102,7 +103,7 @@ def test_any_shopping_list_gives_a_valid_design(names: list[str]) -> None:
     assert connect(design, "nobody") == ()
 
 
-@pytest.mark.parametrize("what", SURVEY_ADDS)
+@pytest.mark.parametrize("what", ADDITIONS)
 def test_the_survey_can_grow(what: str) -> None:
     design = fresh()
     for _ in range(3):

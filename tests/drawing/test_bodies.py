@@ -62,7 +62,8 @@ def test_outline_stays_inside_its_own_size(body: Body) -> None:
 @pytest.mark.parametrize("body", list(Body))
 def test_everything_typical_lies_on_the_body(body: Body) -> None:
     vehicle, polygon = new_vehicle("A", "B", None, body, Hand.RIGHT), outline_points(body)
-    things = [*vehicle.speakers, *vehicle.feeds, *vehicle.ground_points, *vehicle.supply.batteries, *vehicle.passages]
+    things = [*vehicle.speakers, *vehicle.feeds, *vehicle.ground_points, *vehicle.supply.batteries, *vehicle.passages,
+              *vehicle.zones, *vehicle.spaces]  # fmt: skip
     for thing in things:
         assert inside(thing.position.point, polygon), thing.name
     for kind in ("amplifier", "subwoofer", "box", "converter"):
@@ -80,7 +81,7 @@ def test_proportions_make_sense(body: Body) -> None:
     if shape.front:
         foot, roof = shape.front
         assert foot < typical.dash < roof + 0.06  # the dash lies under the windscreen
-        assert all(seat > typical.dash for seat in (*shape.seats, *shape.benches))
+        assert all(seat > typical.dash for seat in (*typical.seats, *typical.benches))
     if shape.rear:
         assert shape.front
         assert shape.front[1] < shape.rear[0] < shape.rear[1] < 1

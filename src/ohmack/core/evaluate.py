@@ -9,13 +9,23 @@ from ohmack.core.document import Design
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.evaluation import Evaluation
 from ohmack.core.rules import run_rules
+from ohmack.core.sections.baseline import compute_baseline
+from ohmack.core.sections.factory import compute_channel_loads, compute_earlier_work, compute_pickup
 from ohmack.core.sections.figures import Book
+from ohmack.core.sections.fit import compute_fit
+from ohmack.core.sections.hazards import compute_bulkhead, compute_crossings
 from ohmack.core.sections.loads import compute_load
 from ohmack.core.sections.paper import compute_cost, fuse_list, wire_list
 from ohmack.core.sections.power import compute_supplies
 from ohmack.core.sections.results import Results
 from ohmack.core.sections.runs import lay_out
-from ohmack.core.sections.signal import compute_signal, compute_source, compute_source_power, signal_ways
+from ohmack.core.sections.signal import (
+    compute_signal,
+    compute_source_power,
+    compute_sources,
+    signal_ways,
+    tapped_source,
+)
 from ohmack.core.sections.small_wiring import compute_feeds, compute_speaker_cable, compute_switch_on
 from ohmack.core.sensitivity import sweep
 from ohmack.core.verdict import judge
@@ -27,12 +37,14 @@ def _once(design: Design) -> Evaluation:
     results.runs = lay_out(book)
     results.loads = [compute_load(book, link) for link in design.links_of(SpeakerLink)]
     results.supplies = compute_supplies(book, results.runs, results.loads)
-    results.source = compute_source(book)
-    compute_source_power(book, results.source)
+    results.sources = compute_sources(book)
+    compute_source_power(book, results.sources)
     loads = {load.amplifier.id: load for load in results.loads}
     supplies = {supply.amplifier.id: supply for supply in results.supplies}
     results.signals = [
-        compute_signal(book, way, results.source, loads.get(way[0].id), supplies.get(way[0].id))
+        compute_signal(
+            book, way, results.sources[tapped_source(design, way[2]).id], loads.get(way[0].id), supplies.get(way[0].id)
+        )
         for way in signal_ways(design)
     ]
     results.switch_ons = compute_switch_on(book)
@@ -41,6 +53,13 @@ def _once(design: Design) -> Evaluation:
     results.cost = compute_cost(book, results.runs, results.supplies, results.cables)
     results.wire_rows = wire_list(book, results.runs, results.supplies, results.cables)
     results.fuse_rows = fuse_list(results.supplies, results.feeds)
+    results.pickup = compute_pickup(book)
+    results.channel_loads = compute_channel_loads(book)
+    results.fits = compute_fit(book)
+    results.crossings = compute_crossings(book, results.runs)
+    results.bulkhead = compute_bulkhead(book, results.runs)
+    results.earlier_work = compute_earlier_work(book)
+    results.baseline = compute_baseline(book)
     return Evaluation(design, book.figures, run_rules(results), results)
 
 

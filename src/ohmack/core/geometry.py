@@ -109,6 +109,58 @@ def _length_beside_m(run: tuple[Point, ...], other: tuple[Point, ...], nearer_th
     return near * total_m / count
 
 
+def length_inside_m(run: Sequence[Point], centre: Point, length_m: float, width_m: float) -> float:
+    """How much of a run lies inside a rectangle that is parallel to the car.
+
+    Parameters:
+        run: shape (n, 2) [m].
+        centre: (x, y) of the rectangle [m].
+        length_m: its size along the car [m].
+        width_m: its size across the car [m].
+
+    Returns:
+        length [m].
+
+    Source: Liang-Barsky clipping, a textbook method.
+    """
+    return _length_inside_m(tuple(run), centre, length_m, width_m)
+
+
+@lru_cache(maxsize=4096)
+def _length_inside_m(run: tuple[Point, ...], centre: Point, length_m: float, width_m: float) -> float:
+    x0, x1 = centre[0] - length_m / 2, centre[0] + length_m / 2
+    y0, y1 = centre[1] - width_m / 2, centre[1] + width_m / 2
+    total_m = 0.0
+    for (ax, ay), (bx, by) in pairwise(run):
+        enters, leaves = 0.0, 1.0
+        for start, step, low, high in ((ax, bx - ax, x0, x1), (ay, by - ay, y0, y1)):
+            if step == 0:
+                if not low <= start <= high:
+                    leaves = -1.0
+                continue
+            near, far = sorted(((low - start) / step, (high - start) / step))
+            enters, leaves = max(enters, near), min(leaves, far)
+        if leaves > enters:
+            total_m += (leaves - enters) * hypot(bx - ax, by - ay)
+    return total_m
+
+
+def crossing_y_m(run: Sequence[Point], x_m: float) -> float | None:
+    """Where a run first crosses a line across the car.
+
+    Parameters:
+        run: shape (n, 2) [m].
+        x_m: distance of the line from the nose [m].
+
+    Returns:
+        y of the crossing [m]; None where the run stays on one side.
+    """
+    for (ax, ay), (bx, by) in pairwise(run):
+        if ax != bx and min(ax, bx) <= x_m <= max(ax, bx):
+            return ay + (x_m - ax) / (bx - ax) * (by - ay)
+    return None
+
+
 def follows_axis(points: Sequence[Point], car_length_m: float) -> bool:
     """Whether a drawing of this run can share the car's axis.
 

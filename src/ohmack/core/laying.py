@@ -7,12 +7,16 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import Module, Radio, RadioChannel
 from ohmack.core.document.facts import Position
 from ohmack.core.document.links import FeedLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, Subwoofer
 from ohmack.core.document.paths import get
+from ohmack.core.document.vehicle import Hand, Vehicle
 from ohmack.core.errors import UnknownName
 from ohmack.core.geometry import plan_length_m
+from ohmack.core.placing import PROPORTIONS
+from ohmack.core.sections.factory import pickups
 from ohmack.core.sections.runs import ends
 
 
@@ -55,6 +59,24 @@ def _sides(design: Design) -> tuple[float, float, float]:
     left = battery.position.y_m <= 0 if passage is None else passage.position.y_m <= 0
     bulkhead = passage.position.x_m if passage else 0.28 * (vehicle.length_m.value or 4.2)
     return bulkhead, -side if left else side, side if left else -side
+
+
+CONSOLE_Y_M = 0.13  # beside the tunnel, between it and the seat rails
+
+
+def _signal_way(
+    design: Design, start: Position, end: Position, side_m: float, inset_m: float
+) -> list[dict[str, float]]:
+    """Way points of a signal run: along its side, but past the driver's feet only through the centre console."""
+    vehicle = design.vehicle
+    typical = PROPORTIONS[vehicle.body]
+    driver = 1 if vehicle.hand_of_drive is Hand.RIGHT else -1
+    along = side_m - (inset_m if side_m > 0 else -inset_m)
+    behind_m = (min((*typical.seats, *typical.benches)) * (vehicle.length_m.value or typical.length_m)) + 0.55
+    if side_m * driver < 0 or not start.x_m < behind_m < end.x_m:
+        return _points((start.x_m, along), (end.x_m, along))
+    console = (CONSOLE_Y_M - inset_m / 2) * driver
+    return _points((start.x_m, console), (behind_m, console), (behind_m, along), (end.x_m, along))
 
 
 def _points(*points: tuple[float, float]) -> list[dict[str, float]]:
@@ -103,7 +125,7 @@ def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Co
         add(
             f"line-{amplifier.id}",
             {"kind": "line", "converter_id": converter.id, "amplifier_id": amplifier.id,
-             "way_points": _points((start.x_m, signal_y), (place.x_m, signal_y))},
+             "way_points": _signal_way(design, start, place, signal_y, 0.0)},
         )  # fmt: skip
     if lacks("remote"):
         feed = next((f for f in design.vehicle.feeds if f.live.value and "asleep" not in f.live.value), None)
@@ -113,17 +135,26 @@ def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Co
             add(
                 f"remote-{amplifier.id}",
                 {"kind": "remote", "source_id": source.id, "amplifier_id": amplifier.id,
-                 "way_points": _points((start.x_m, signal_y - 0.04), (place.x_m - 0.05, signal_y - 0.04))},
+                 "way_points": _signal_way(design, start, Position(x_m=place.x_m - 0.05, y_m=place.y_m), signal_y, 0.05)},
             )  # fmt: skip
+
+
+def _best_channels(vehicle: Vehicle) -> tuple[Radio | Module, tuple[RadioChannel, ...]]:
+    """Where a signal is best picked up, and the pairs there that carry bass as far as known."""
+    best = next((p.source_id for p in pickups(vehicle) if p.usable), vehicle.radio.id)
+    output = next((s for s in vehicle.sources if s.id == best and s.channels), vehicle.radio)
+    low = tuple(c for c in output.channels if c.band.value is None or c.band.value.has_bass)
+    return output, low or output.channels
 
 
 def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     vehicle = design.vehicle
-    if not any(link.converter_id == converter.id for link in design.links_of(TapLink)) and vehicle.radio.channels:
-        wanted = [c.id for c in vehicle.radio.channels if c.name.lower().startswith("rear")]
-        pair = (wanted or [c.id for c in vehicle.radio.channels])[:2]
-        place = converter.position or vehicle.radio.position
-        way = _points((place.x_m, vehicle.radio.position.y_m))
+    output, channels = _best_channels(vehicle)
+    if not any(link.converter_id == converter.id for link in design.links_of(TapLink)) and channels:
+        wanted = [c.id for c in channels if c.name.lower().startswith("rear")]
+        pair = (wanted or [c.id for c in channels])[:2]
+        place = converter.position or output.position
+        way = _points((place.x_m, output.position.y_m))
         add(
             f"tap-{converter.id}", {"kind": "tap", "channel_ids": pair, "converter_id": converter.id, "way_points": way}
         )

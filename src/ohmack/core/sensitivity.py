@@ -12,9 +12,10 @@ from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation import Evaluation, Measure
 from ohmack.core.reference import read_toml
 from ohmack.core.rules import Severity
+from ohmack.core.tracing import facts_read
 from ohmack.core.wording import amount, unit_of
 
-PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a")
+PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "pickup")
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
 
 
@@ -118,7 +119,10 @@ def sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation]
 
 
 def _sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation]) -> Iterator[Measure]:
+    read = facts_read(design, once)
     for path, fact, owner, field in design_facts(design):
+        if path not in read:
+            continue
         stops: dict[str, None] = {}
         watches: dict[str, None] = {}
         parts: dict[str, None] = {}

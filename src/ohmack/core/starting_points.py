@@ -1,13 +1,16 @@
-"""Starting points: a new vehicle with everything still assumed, a new part at its usual place, a new thing of the survey."""
+"""Starting points: a new vehicle with everything still assumed, a new part at its usual place."""
 
 from __future__ import annotations
 
 from typing import Any
 
+from ohmack.core.cabin_layout import typical_space, typical_zones
 from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position, Verified
 from ohmack.core.document.links import PowerLink
+from ohmack.core.document.parts import Driver
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import (
     FEED_PATTERNS,
@@ -19,23 +22,32 @@ from ohmack.core.document.vehicle import (
     Hand,
     Passage,
     Powertrain,
-    Radio,
-    RadioChannel,
     Speaker,
     Supply,
     SupplyKind,
     SystemVoltage,
-    Tier,
     Vehicle,
 )
-from ohmack.core.errors import UnknownName
 from ohmack.core.placing import PROPORTIONS, first_place
 from ohmack.core.sensitivity import fact_guide
 
+# What speaker holes in doors usually are [mm]: usual, from, to. Common practice.
+DOOR = {
+    "cut_out_mm": (142.0, 130.0, 155.0), "depth_mm": (66.0, 55.0, 85.0), "window_depth_mm": (62.0, 48.0, 80.0),
+    "trim_clearance_mm": (24.0, 15.0, 40.0),
+}  # fmt: skip
+SMALL_DOOR = {
+    "cut_out_mm": (115.0, 104.0, 128.0),
+    "depth_mm": (60.0, 48.0, 75.0),
+    "window_depth_mm": (56.0, 44.0, 72.0),
+}
 
-def assumed(field: str, value: Any, **more: Any) -> Fact[Any]:
-    """A fact nobody checked, with the plausible range on file."""
+
+def assumed(field: str, value: Any, low: Any = None, high: Any = None, **more: Any) -> Fact[Any]:
+    """A fact nobody checked, with its range: the one given, else the plausible one on file."""
     guide = fact_guide(field)
+    if low is not None:
+        more |= {"low": low, "high": high}
     if "low" in guide and not more:
         more = {"low": min(guide["low"], value), "high": max(guide["high"], value)}
     return Fact[Any](value=value, basis=Basis.ASSUMED, how=Verified.NOT_CHECKED, **more)
@@ -107,7 +119,12 @@ def new_vehicle(
             source_voltage_v=assumed("source_voltage_v", 9.2),
             bridged=assumed("bridged", True, alternatives=(False,)),
             tap_low_hz=assumed("tap_low_hz", 30.0),
-            channels=tuple(RadioChannel(id=f"ch-{i}", name=name.capitalize()) for i, name in channels),
+            channels=tuple(
+                RadioChannel(
+                    id=f"ch-{i}", name=name.capitalize(), place=ChannelPlace(name), band=assumed("band", Band.FULL)
+                )
+                for i, name in channels
+            ),
         ),
         speakers=tuple(
             Speaker(
@@ -120,6 +137,11 @@ def new_vehicle(
                 channel_id=f"ch-{i}",
                 size="6.5 in" if i[0] == "f" else "5.25 in",
                 impedance_ohm=assumed("impedance_ohm", 4.0),
+                cut_out_mm=assumed("cut_out_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["cut_out_mm"]),
+                depth_mm=assumed("depth_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["depth_mm"]),
+                window_depth_mm=assumed("window_depth_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["window_depth_mm"]),
+                trim_clearance_mm=assumed("trim_clearance_mm", *DOOR["trim_clearance_mm"]),
+                adapter_ring_mm=assumed("adapter_ring_mm", 0.0),
             )
             for i, name in channels
         ),
@@ -157,6 +179,8 @@ def new_vehicle(
                 kind=assumed("kind", GroundKind.FACTORY_BOLT),
             ),
         ),
+        zones=typical_zones(body, hand, powertrain),
+        spaces=(typical_space(body, length_m, width_m),),
         passages=(
             Passage(
                 id="bulkhead",
@@ -171,6 +195,21 @@ def new_vehicle(
 def new_design(title: str, vehicle: Vehicle, intake: Intake, policy: Policy) -> Design:
     """The first revision of a job."""
     return Design(title=title, vehicle=vehicle, intake=intake, policy=policy)
+
+
+def _free_pair(design: Design) -> list[str]:
+    """The first left and right position that has no new speaker yet."""
+    taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
+    free = [s for s in design.vehicle.speakers if s.id not in taken]
+    if not free:
+        return []
+    first = free[0]
+    other = min(
+        (s for s in free[1:] if s.position.y_m * first.position.y_m < 0),
+        key=lambda s: abs(s.position.x_m - first.position.x_m),
+        default=None,
+    )
+    return [first.id] + ([other.id] if other and abs(other.position.x_m - first.position.x_m) < 0.4 else [])
 
 
 def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
@@ -189,48 +228,11 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     while part_id in taken:
         part_id, number = f"{stem}-{number}", number + 1
     position = first_place(tree["kind"], design.vehicle)
+    if tree["kind"] == "driver" and not tree.get("at_ids"):
+        tree = {**tree, "at_ids": _free_pair(design)}
     edits = [Edit(op="add", path="parts", value={**tree, "id": part_id, "position": position})]
     if tree["kind"] == "fuse holder":
         for link in design.links_of(PowerLink):
             if link.fuse and link.fuse.holder_id is None:
                 edits.append(Edit(path=f"links/{link.id}/fuse/holder_id", value=part_id))
     return tuple(edits)
-
-
-# What can be added to the survey.
-SURVEY_ADDS = ("ground point", "feed", "speaker", "passage")
-
-
-def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
-    """A new thing of the survey with everything about it still to be found out.
-
-    Parameters:
-        design: the design.
-        what: one of SURVEY_ADDS.
-
-    Returns:
-        its path, and the edits that add it.
-
-    Raises:
-        UnknownName: nothing of that name can be added.
-    """
-    v = design.vehicle
-    length_m = v.length_m.value or 4.2
-    pools: dict[str, tuple[str, tuple[Any, ...], float]] = {
-        "ground point": ("ground_points", v.ground_points, 0.82),
-        "feed": ("feeds", v.feeds, 0.36),
-        "speaker": ("speakers", v.speakers, 0.5),
-        "passage": ("passages", v.passages, 0.28),
-    }
-    if what not in pools:
-        raise UnknownName("addition", what, ", ".join(SURVEY_ADDS))
-    field, pool, share = pools[what]
-    number = len(pool) + 1
-    stem = what.replace(" ", "-")
-    taken = {item.id for item in pool}
-    while f"{stem}-{number}" in taken:
-        number += 1
-    place = {"x_m": round(share * length_m, 2), "y_m": 0.2}
-    tree = {"id": f"{stem}-{number}", "name": f"{what.capitalize()} {number}", "position": place}
-    path = f"vehicle/{field}"
-    return f"{path}/{tree['id']}", (Edit(op="add", path=path, value=tree),)

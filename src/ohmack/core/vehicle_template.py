@@ -11,6 +11,8 @@ from ohmack.core.document.vehicle import Vehicle
 # What belongs to the single car and not to its kind: nobody may inherit another car's reading of these.
 OF_THIS_CAR = (
     "post_running_v", "post_traffic_v", "post_resting_v", "cca_a", "body_return_ohm", "battery_strap_ohm", "dc_resistance_ohm",
+    "post_cranking_v", "post_loaded_v", "standby_current_a", "own_running_v", "own_resting_v", "pair_resistance_ohm", "reaches",
+
 )  # fmt: skip
 
 
@@ -23,10 +25,17 @@ def as_papers(vehicle: Vehicle, job_number: str) -> Vehicle:
 
     Returns:
         a vehicle whose measured and documented facts are documented, with their date; what was assumed stays assumed,
-        and readings that belong to the single car are forgotten.
+        and readings that belong to the single car, with what an earlier owner did to it, are forgotten.
     """
-    result = vehicle
-    for path, fact, _, field in list(facts(vehicle)):
+    added = {module.id for module in vehicle.modules if module.by_owner}
+    result = vehicle.model_copy(
+        update={
+            "alterations": (), "answers": (), "volume_steps": (),
+            "modules": tuple(m for m in vehicle.modules if not m.by_owner),
+            "factory_links": tuple(k for k in vehicle.factory_links if not added & {k.from_id, k.to_id}),
+        }
+    )  # fmt: skip
+    for path, fact, _, field in list(facts(result)):
         result = replace(result, path, _of_its_kind(fact, field, job_number))
     return result
 

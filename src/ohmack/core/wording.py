@@ -7,6 +7,7 @@ from math import floor, isfinite, log10
 SHOWN = {
     "v": "V", "a": "A", "ohm": "Ω", "w": "W", "hz": "Hz", "db": "dB", "dbv": "dBV", "dbfs": "dBFS", "m": "m",
     "mm2": "mm²", "mm": "mm", "kg": "kg", "l": "l", "c": "°C", "percent": "%", "ohm_per_m": "mΩ/m",
+    "ah": "Ah", "min": "min", "n": "N", "days": "days",
 }  # fmt: skip
 
 
@@ -16,7 +17,24 @@ def unit_of(field: str) -> str:
     >>> unit_of("post_running_v")
     'v'
     """
-    for suffix in ("_dbfs", "_dbv", "_ohm", "_mm2", "_mm", "_db", "_hz", "_kg", "_v", "_a", "_w", "_m", "_l", "_c"):
+    for suffix in (
+        "_dbfs",
+        "_dbv",
+        "_ohm",
+        "_mm2",
+        "_mm",
+        "_db",
+        "_hz",
+        "_kg",
+        "_ah",
+        "_min",
+        "_v",
+        "_a",
+        "_w",
+        "_m",
+        "_l",
+        "_c",
+    ):
         if field.endswith(suffix):
             return suffix[1:]
     return ""

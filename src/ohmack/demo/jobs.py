@@ -88,6 +88,10 @@ def _theatre() -> DemoJob:
         measured(f"{v}/ground_points/ground-rear/kind", "bare-metal stud", how="by eye"),
         measured(f"{v}/ground_points/ground-radio/kind", "factory ground bolt", how="by eye"),
         measured(f"{v}/passages/bulkhead/needs_drilling", False, how="by eye"),
+        *(
+            measured(f"{v}/spaces/space-rear/{name}", size, how="by eye")
+            for name, size in (("length_m", 1.02), ("width_m", 1.04), ("height_m", 0.58), ("opening_width_m", 0.98), ("opening_height_m", 0.62))
+        ),
         place(f"{v}/ground_points/ground-rear", 4.05, -0.42),
         Edit(path=f"{v}/ground_points/ground-rear/name", value="Stud, left rear corner"),
     )  # fmt: skip
@@ -95,7 +99,7 @@ def _theatre() -> DemoJob:
         catalogue_part("Tessel M500", "amp", 3.62, 0.0),
         catalogue_part("Morrowick 10 D4", "sub", 4.12, 0.22),
         catalogue_part("Cooperage 28 closed", "box", 4.12, 0.22),
-        catalogue_part("Sprig LC2 active", "converter", 1.86, 0.34),
+        catalogue_part("Sprig LC2 active", "converter", 1.86, 0.13),
         catalogue_part("Hob strip holder", "holder", 0.74, -0.62),
         catalogue_part("Radio plug adapter, 16 way", "adapter", 1.66, 0.0),
         catalogue_part("Rings, sleeves, loom, ties", "consumables", 3.0, 0.0),

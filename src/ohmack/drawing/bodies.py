@@ -11,15 +11,13 @@ Outline = tuple[tuple[float, float], ...]
 
 @dataclass(frozen=True, slots=True)
 class Shape:
-    """One body: outline, glass and seats. `rear` None is a body without rear glass, `front` None one without any."""
+    """One body: outline and glass. `rear` None is a body without rear glass, `front` None one without any."""
 
     outline: Outline
     front: tuple[float, float] | None  # windscreen foot, roof front
     rear: tuple[float, float] | None  # roof rear, end of the rear glass
     side_end: float  # where the side windows end
     pillar: float
-    seats: tuple[float, ...]  # pairs
-    benches: tuple[float, ...] = ()
     hood: float = 0.065  # crease of the bonnet, 0 for none
     creases: tuple[float, ...] = ()  # further lines across: boot lid, bulkhead
     bed: tuple[float, float] | None = None  # an open load bed
@@ -40,37 +38,37 @@ _BLUNT: Outline = ((0.0, 0.0), (0.002, 0.55), (0.012, 0.82), (0.04, 0.94), (0.12
 SHAPES: dict[Body, Shape] = {
     Body.ESTATE: Shape(
         (*_FRONT, (0.80, 0.985), (0.915, 0.935), (0.965, 0.85), (0.99, 0.60), (1.0, 0.0)),
-        (0.275, 0.365), (0.885, 0.955), 0.865, 0.535, (0.415,), (0.615,),
+        (0.275, 0.365), (0.885, 0.955), 0.865, 0.535,
     ),
     Body.HATCH: Shape(
         ((0.0, 0.0), (0.005, 0.42), (0.028, 0.74), (0.085, 0.89), (0.18, 0.95), (0.30, 0.99), (0.44, 1.0), (0.62, 1.0),
          (0.78, 0.975), (0.89, 0.90), (0.95, 0.79), (0.985, 0.52), (1.0, 0.0)),
-        (0.29, 0.39), (0.82, 0.93), 0.80, 0.575, (0.44,), (0.655,),
+        (0.29, 0.39), (0.82, 0.93), 0.80, 0.575,
     ),
     Body.SALOON: Shape(
         (*_FRONT, (0.78, 0.985), (0.89, 0.93), (0.96, 0.83), (0.99, 0.56), (1.0, 0.0)),
-        (0.275, 0.37), (0.725, 0.81), 0.71, 0.53, (0.41,), (0.585,), creases=(0.845, 0.955),
+        (0.275, 0.37), (0.725, 0.81), 0.71, 0.53, creases=(0.845, 0.955),
     ),
     Body.PICKUP: Shape(
         (*_FRONT[:-1], (0.60, 1.0), (0.90, 0.99), (0.965, 0.94), (0.99, 0.84), (0.998, 0.5), (1.0, 0.0)),
-        (0.235, 0.32), (0.525, 0.55), 0.51, 0.425, (0.36,), (0.465,), bed=(0.575, 0.975),
+        (0.235, 0.32), (0.525, 0.55), 0.51, 0.425, bed=(0.575, 0.975),
     ),
     Body.VAN: Shape(
         (*_BLUNT, (0.90, 0.995), (0.97, 0.96), (0.99, 0.86), (0.998, 0.5), (1.0, 0.0)),
-        (0.115, 0.215), None, 0.335, 0.34, (0.245,), hood=0.035, creases=(0.375,),
+        (0.115, 0.215), None, 0.335, 0.34, hood=0.035, creases=(0.375,),
     ),
     Body.TWO_SEATER: Shape(
         ((0.0, 0.0), (0.006, 0.36), (0.03, 0.68), (0.09, 0.87), (0.20, 0.96), (0.32, 0.985), (0.48, 0.97), (0.62, 0.985),
          (0.78, 1.0), (0.90, 0.93), (0.96, 0.80), (0.99, 0.5), (1.0, 0.0)),
-        (0.345, 0.44), (0.635, 0.73), 0.62, 0.60, (0.495,), creases=(0.80, 0.96),
+        (0.345, 0.44), (0.635, 0.73), 0.62, 0.60, creases=(0.80, 0.96),
     ),
     Body.BUS: Shape(
         (*_BLUNT, (0.90, 0.99), (0.97, 0.94), (0.99, 0.82), (0.998, 0.5), (1.0, 0.0)),
-        (0.05, 0.15), (0.945, 0.978), 0.93, 0.33, (0.185,), (0.36, 0.545, 0.73), hood=0.0,
+        (0.05, 0.15), (0.945, 0.978), 0.93, 0.33, hood=0.0,
     ),
     Body.CART: Shape(
         ((0.0, 0.0), (0.01, 0.45), (0.05, 0.76), (0.14, 0.92), (0.30, 0.98), (0.50, 1.0), (0.72, 1.0), (0.88, 0.95), (0.97, 0.82),
          (0.995, 0.5), (1.0, 0.0)),
-        None, None, 0.0, 0.0, (), (0.46,), hood=0.10, creases=(0.32,), bed=(0.70, 0.95),
+        None, None, 0.0, 0.0, hood=0.10, creases=(0.32,), bed=(0.70, 0.95),
     ),
 }  # fmt: skip

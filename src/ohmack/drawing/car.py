@@ -167,20 +167,20 @@ def _glass(vehicle: Vehicle, frame: Frame) -> Markup:
 
 
 def _seats(vehicle: Vehicle, frame: Frame) -> Markup:
-    shape = SHAPES[vehicle.body]
+    rows = PROPORTIONS[vehicle.body]
     n, h, scale = frame.length_m, frame.width_m / 2, frame.px_per_m
     pieces = []
-    for seat in shape.seats:
+    for seat in rows.seats:
         for y in (0.42, -0.42):
             x, top = frame.at(seat * n, y * h + 0.22)
             pieces.append(el("rect", x=x, y=top, width=0.48 * scale, height=0.44 * scale, rx=9))
             pieces.append(el("path", d=f"M{number(x + 0.41 * scale)} {number(top + 6)}v{number(0.44 * scale - 12)}"))
-    for bench in shape.benches:
+    for bench in rows.benches:
         x, top = frame.at(bench * n, 0.70 * h)
         pieces.append(el("rect", x=x, y=top, width=0.44 * scale, height=1.40 * h * scale, rx=9))
         pieces.append(el("path", d=f"M{number(x + 0.37 * scale)} {number(top + 7)}v{number(1.40 * h * scale - 14)}"))
     driver_y = 0.42 * h if vehicle.hand_of_drive is Hand.RIGHT else -0.42 * h
-    first = min((*shape.seats, *shape.benches))
+    first = min((*rows.seats, *rows.benches))
     wheel_x, wheel_y = frame.at((first - 0.03) * n - 0.06, driver_y)
     pieces.append(
         el(

@@ -21,19 +21,23 @@ TARGET = {
     "kg": "kg",
     "l": "l",
     "c": "degC",
+    "ah": "A*hour",
+    "min": "minute",
 }
 KIND = {
     "m": "a length", "mm": "a length", "mm2": "an area", "v": "a voltage", "a": "a current", "ohm": "a resistance",
-    "w": "a power", "hz": "a frequency", "kg": "a mass", "l": "a volume", "c": "a temperature", "db": "a level",
+    "w": "a power", "hz": "a frequency", "kg": "a mass", "l": "a volume", "c": "a temperature", "ah": "a battery capacity", "min": "a time", "db": "a level",
     "dbv": "a level", "dbfs": "a level",
 }  # fmt: skip
 SPELLED = {"Ω": "ohm", "ohms": "ohm", "mΩ": "mohm", "kΩ": "kohm", "'": "ft", "′": "ft", '"': "in", "″": "in", "''": "in",
            "mm²": "mm**2", "mm2": "mm**2", "sqmm": "mm**2", "cm²": "cm**2", "volts": "V", "volt": "V", "amps": "A",
-           "amp": "A", "watts": "W", "watt": "W", "°C": "degC", "C": "degC", "lbs": "lb", "litres": "l", "metres": "m"}  # fmt: skip
+           "amp": "A", "watts": "W", "watt": "W", "°C": "degC", "C": "degC", "lbs": "lb", "litres": "l", "metres": "m", "Ah": "A*hour",
+           "ah": "A*hour", "min": "minute", "h": "hour"}  # fmt: skip
 MILLI_FIELDS = ("body_return_ohm", "battery_strap_ohm")
 _NUMBER = r"[+-]?(?:\d+\s+\d+/\d+|\d+/\d+|\d*[.,]?\d+(?:[.,]\d+)*|\d+[.,]?)"
 _PIECE = re.compile(rf"\s*(?P<number>{_NUMBER})\s*(?P<unit>[^\d\s+-][^\d\s]*2?)?")
 _DROP_AT = re.compile(r"(?P<volts>.+?V)\s*(?:/|at|@)\s*(?P<amps>[^/]+A)")
+_LEADS = re.compile(r"(?P<read>\S.*?)\s+-\s+(?P<leads>\S.*)")
 _VULGAR = {"½": " 1/2", "¼": " 1/4", "¾": " 3/4", "⅛": " 1/8", "⅜": " 3/8", "⅝": " 5/8", "⅞": " 7/8"}
 
 
@@ -106,7 +110,7 @@ def read_quantity(text: str, unit: str, bare_unit: str = "") -> float:
     """Typed text as a number in the unit of the field.
 
     Parameters:
-        text: for example "16 ft 4 in", "5,4 m", "1/2 in", "15 mohm", "15 mV at 10 A", "9.2".
+        text: for example "16 ft 4 in", "5,4 m", "1/2 in", "15 mohm", "15 mV at 10 A", "3.9 - 0.3" (less the leads), "9.2".
         unit: suffix of the field name ("m", "v", "ohm", ... or "" for a plain number).
         bare_unit: unit of a number typed without one; the field's own by default.
 
@@ -132,6 +136,11 @@ def read_quantity(text: str, unit: str, bare_unit: str = "") -> float:
         if current_a == 0:
             raise EntryError(f"“{text.strip()}”: the current cannot be zero.")
         return read_quantity(drop["volts"], "v") / current_a
+    if unit == "ohm" and (zeroed := _LEADS.fullmatch(shown)):  # the leads' own resistance taken off
+        left = read_quantity(zeroed["read"], unit, bare_unit) - read_quantity(zeroed["leads"], unit, bare_unit)
+        if left <= 0:
+            raise EntryError(f"“{text.strip()}”: the leads alone cannot read more than leads and speaker together.")
+        return round(left, 6)
     total, position, count, negative = 0.0, 0, 0, False
     while position < len(shown):
         match = _PIECE.match(shown, position)

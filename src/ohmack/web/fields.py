@@ -20,7 +20,7 @@ from ohmack.core.wording import SHOWN, amount, trimmed, unit_of
 from ohmack.formats.entry import EntryError, entry_unit, read_quantity, read_wire_size
 
 BARE_SHOWN = {"mohm": "mΩ", "ft": "ft", "m": "m", "ohm": "Ω", "mm**2": "mm²", "degC": "°C", "V": "V", "A": "A", "W": "W",
-              "Hz": "Hz", "kg": "kg", "l": "l", "mm": "mm", "db": "dB", "dbv": "dBV", "dbfs": "dBFS"}  # fmt: skip
+              "Hz": "Hz", "kg": "kg", "l": "l", "mm": "mm", "db": "dB", "dbv": "dBV", "dbfs": "dBFS", "A*hour": "Ah", "minute": "min"}  # fmt: skip
 
 
 HIDDEN = {"id", "kind", "phase", "catalogue_id", "position", "way_points", "format", "version"}

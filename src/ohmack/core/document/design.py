@@ -10,7 +10,7 @@ from pydantic import Field, model_validator
 
 from ohmack.core.document.facts import Model, Name, Note
 from ohmack.core.document.links import FeedLink, GroundLink, Link, PowerLink, RemoteLink, TapLink
-from ohmack.core.document.parts import PART_TYPES, Part, PartBase
+from ohmack.core.document.parts import PART_TYPES, Driver, Part, PartBase
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Vehicle
 
@@ -87,7 +87,12 @@ class Design(Model):
             ("feed", [f.id for f in vehicle.feeds]),
             ("ground point", [g.id for g in vehicle.ground_points]),
             ("passage", [p.id for p in vehicle.passages]),
-            ("radio channel", [c.id for c in vehicle.radio.channels]),
+            ("channel", [c.id for source in (vehicle.radio, *vehicle.modules) for c in source.channels]),
+            ("module", [m.id for m in vehicle.modules]),
+            ("factory link", [k.id for k in vehicle.factory_links]),
+            ("zone", [z.id for z in vehicle.zones]),
+            ("space", [s.id for s in vehicle.spaces]),
+            ("alteration", [a.id for a in vehicle.alterations]),
         ]
         every = [name for _, ids in groups for name in ids] + [vehicle.radio.id]
         if twice := sorted({name for name in every if every.count(name) > 1}):
@@ -100,12 +105,40 @@ class Design(Model):
             for group, name in (*required_ends(link), *optional_ends(link)):
                 if name not in known[group]:
                     raise ValueError(f"link {link.id} names the {group} “{name}”, which is not in the design")
-        for speaker in vehicle.speakers:
-            if speaker.channel_id is not None and speaker.channel_id not in known["radio channel"]:
-                raise ValueError(
-                    f"speaker {speaker.id} names the radio channel “{speaker.channel_id}”, which is absent"
-                )
+        for about, group, wanted in _references(self):
+            allowed = every if group == "thing" else known[group]
+            if wanted is not None and wanted not in allowed:
+                raise ValueError(f"{about} names the {group} “{wanted}”, which is not in the design")
+        for what, ids in _own_ids(vehicle):
+            if twice := sorted({name for name in ids if ids.count(name) > 1}):
+                raise ValueError(f"two {what} share the id {', '.join(twice)}")
         return self
+
+
+def _references(design: Design) -> Iterator[tuple[str, str, str | None]]:
+    """(who, group, id) of everything vehicle and parts name besides links."""
+    vehicle = design.vehicle
+    for speaker in vehicle.speakers:
+        yield f"speaker {speaker.id}", "channel", speaker.channel_id
+        yield f"speaker {speaker.id}", "speaker", speaker.paired_with_id
+        if speaker.paired_with_id == speaker.id:
+            raise ValueError(f"speaker {speaker.id} is paired with itself")
+    for link in vehicle.factory_links:
+        yield f"factory link {link.id}", "thing", link.from_id
+        yield f"factory link {link.id}", "thing", link.to_id
+    for alteration in vehicle.alterations:
+        yield f"alteration {alteration.id}", "thing", alteration.about_id
+    for part in design.parts_of(Driver):
+        for name in part.at_ids:
+            yield f"part {part.id}", "speaker", name
+
+
+def _own_ids(vehicle: Vehicle) -> Iterator[tuple[str, list[str]]]:
+    """Lists whose ids only have to differ among themselves."""
+    yield "variants", [v.id for v in vehicle.variants]
+    yield "tell-tales", [t.id for t in vehicle.tells]
+    yield "answers", [a.id for a in vehicle.answers]
+    yield "volume readings", [r.id for r in vehicle.volume_steps]
 
 
 def required_ends(link: Link) -> Iterator[tuple[str, str]]:
@@ -122,7 +155,7 @@ def required_ends(link: Link) -> Iterator[tuple[str, str]]:
     if isinstance(link, RemoteLink):
         yield "switch-on source", link.source_id
     if isinstance(link, TapLink):
-        yield from (("radio channel", channel) for channel in link.channel_ids)
+        yield from (("channel", channel) for channel in link.channel_ids)
 
 
 def optional_ends(link: Link) -> Iterator[tuple[str, str]]:

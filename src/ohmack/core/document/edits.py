@@ -22,14 +22,18 @@ class Edit(Model):
 
 
 LISTS = {
-    "parts",
-    "links",
-    "vehicle/speakers",
-    "vehicle/feeds",
-    "vehicle/ground_points",
-    "vehicle/passages",
-    "vehicle/radio/channels",
-}
+    "parts", "links", "vehicle/speakers", "vehicle/feeds", "vehicle/ground_points", "vehicle/passages",
+    "vehicle/radio/channels", "vehicle/supply/batteries", "vehicle/modules", "vehicle/factory_links", "vehicle/variants",
+    "vehicle/tells", "vehicle/answers", "vehicle/volume_steps", "vehicle/zones", "vehicle/spaces", "vehicle/alterations",
+}  # fmt: skip
+
+
+def is_list(path: str) -> bool:
+    """Whether a path names a list that items are added to and taken from."""
+    if path in LISTS:
+        return True
+    parts = path.split("/")
+    return len(parts) == 4 and parts[:2] == ["vehicle", "modules"] and parts[3] == "channels"
 
 
 def _walk(tree: Any, parts: Sequence[str], path: str) -> Any:
@@ -62,25 +66,39 @@ def _set(tree: dict[str, Any], design: Design, edit: Edit) -> None:
 
 def _remove(tree: dict[str, Any], design: Design, edit: Edit) -> None:
     *head, item_id = steps(edit.path)
-    if "/".join(head) not in LISTS:
+    if not is_list("/".join(head)):
         raise UnknownName("list", "/".join(head))
     items = _walk(tree, head, edit.path)
     kept = [item for item in items if item.get("id") != item_id]
     if len(kept) == len(items):
         raise UnknownName("item", item_id)
+    lost = {item_id} | {c["id"] for item in items if item.get("id") == item_id for c in item.get("channels", ())}
     items[:] = kept
-    if head == ["links"]:
-        return
+    if head != ["links"]:
+        _forget(tree, design, lost)
+
+
+def _forget(tree: dict[str, Any], design: Design, lost: set[str]) -> None:
+    """Unset what names a lost thing; what cannot do without it goes too."""
     for link in tree["links"]:  # what a link survives without is only unset
-        if (link.get("fuse") or {}).get("holder_id") == item_id:
+        if (link.get("fuse") or {}).get("holder_id") in lost:
             link["fuse"]["holder_id"] = None
-        if link["kind"] == "feed" and link["ground_point_id"] == item_id:
+        if link["kind"] == "feed" and link["ground_point_id"] in lost:
             link["ground_point_id"] = None
-    gone = {link.id for link in design.links if item_id in {name for _, name in required_ends(link)}}
+    gone = {link.id for link in design.links if lost & {name for _, name in required_ends(link)}}
     tree["links"] = [link for link in tree["links"] if link["id"] not in gone]
-    for speaker in tree["vehicle"]["speakers"]:
-        if speaker["channel_id"] == item_id:
-            speaker["channel_id"] = None
+    vehicle = tree["vehicle"]
+    vehicle["factory_links"] = [k for k in vehicle["factory_links"] if not lost & {k["from_id"], k["to_id"]}]
+    for speaker in vehicle["speakers"]:
+        for field in ("channel_id", "paired_with_id"):
+            if speaker[field] in lost:
+                speaker[field] = None
+    for alteration in vehicle["alterations"]:
+        if alteration["about_id"] in lost:
+            alteration["about_id"] = None
+    for part in tree["parts"]:
+        if part["kind"] == "driver":
+            part["at_ids"] = [name for name in part["at_ids"] if name not in lost]
 
 
 def apply_edits(design: Design, edits: Iterable[Edit]) -> Design:
@@ -96,7 +114,7 @@ def apply_edits(design: Design, edits: Iterable[Edit]) -> Design:
         if edit.op == "set":
             _set(tree, current, edit)
         elif edit.op == "add":
-            if edit.path not in LISTS:
+            if not is_list(edit.path):
                 raise UnknownName("list", edit.path)
             _walk(tree, edit.path.split("/"), edit.path).append(edit.value)
         else:
@@ -119,7 +137,7 @@ def read_tree(tree: Any) -> Design:
 
 def places_of(error: ValidationError) -> tuple[tuple[str, str], ...]:
     """Places and reasons of a validation error, in plain sentences."""
-    skip = {"amplifier", "subwoofer", "box", "converter", "fuse holder", "accessory"} | {
+    skip = {"amplifier", "subwoofer", "box", "converter", "fuse holder", "driver", "accessory"} | {
         "power", "ground", "speaker", "tap", "line", "remote", "feed",
     }  # fmt: skip
     places = []

@@ -57,6 +57,12 @@ BodyOhms = Annotated[float, Field(ge=0, le=1)]
 BodyMetres = Annotated[float, Field(gt=0.3, le=15)]
 RunMetres = Annotated[float, Field(gt=0, le=30)]
 Hertz = Annotated[float, Field(gt=0, le=40000)]
+SmallVolts = Annotated[float, Field(ge=0, le=100)]
+SmallAmperes = Annotated[float, Field(ge=0, le=100)]
+AmpereHours = Annotated[float, Field(gt=0, le=1000)]
+Millimetres = Annotated[float, Field(ge=0, le=3000)]
+SpaceMetres = Annotated[float, Field(gt=0, le=6)]
+Minutes = Annotated[float, Field(ge=0, le=6000)]
 
 T = TypeVar("T")
 

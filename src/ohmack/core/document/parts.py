@@ -7,14 +7,14 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, model_validator
 
-from ohmack.core.document.facts import Basis, Identifier, Model, Name, Position
-from ohmack.core.document.vehicle import StatedAs
+from ohmack.core.document.factory import StatedAs
+from ohmack.core.document.facts import Basis, Identifier, Model, Name, Position, SmallAmperes
 
 Watts = Annotated[float, Field(gt=0, le=20000)]
 Impedance = Annotated[float, Field(gt=0, le=64)]
 Money = Annotated[float, Field(ge=0, le=1_000_000)]
 LineVolts = Annotated[float, Field(gt=0, le=100)]
-SmallAmperes = Annotated[float, Field(ge=0, le=100)]
+SizeMm = Annotated[float, Field(gt=0, le=1500)]
 
 
 class Phase(StrEnum):
@@ -90,6 +90,7 @@ class Box(PartBase):
     mass_kg: Annotated[float, Field(gt=0, le=300)] = Field(title="Mass with driver")
     length_m: Annotated[float, Field(gt=0, le=3)] = Field(0.4, title="Length along the car")
     width_m: Annotated[float, Field(gt=0, le=3)] = Field(0.5, title="Width across the car")
+    height_m: Annotated[float, Field(gt=0, le=3)] | None = Field(None, title="Height")
 
 
 class Converter(PartBase):
@@ -120,6 +121,35 @@ class FuseHolder(PartBase):
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Holder takes wire up to")
 
 
+class Driver(PartBase):
+    """A speaker, or a set of equal ones, for positions the car has. Sizes as its maker states them."""
+
+    kind: Literal["driver"] = "driver"
+    role: Literal["coaxial", "woofer", "tweeter", "full range"] = Field("coaxial", title="What it is")
+    at_ids: tuple[Identifier, ...] = Field((), max_length=8, title="Goes into")
+    impedance_ohm: Impedance = Field(4.0, title="Nominal impedance")
+    dc_resistance_ohm: Impedance | None = Field(None, title="DC resistance")
+    power_rms_w: Watts = Field(title="RMS power, each")
+    sensitivity_db: Annotated[float, Field(ge=60, le=120)] | None = Field(None, title="Sensitivity, 1 W at 1 m")
+    mounting_depth_mm: SizeMm = Field(title="Mounting depth")
+    cut_out_mm: SizeMm = Field(title="Cut-out it needs")
+    frame_mm: SizeMm = Field(title="Frame, outer diameter")
+    front_height_mm: Annotated[float, Field(ge=0, le=300)] = Field(title="Stands proud of its flange")
+
+
+class HeadUnit(PartBase):
+    """A radio to fit into the dash."""
+
+    kind: Literal["radio"] = "radio"
+    width_mm: SizeMm = Field(178.0, title="Width")
+    height_mm: SizeMm = Field(50.0, title="Height")
+    depth_mm: SizeMm = Field(title="Depth with plugs")
+    power_w: Watts = Field(18.0, title="RMS power per channel at 4 Ω")
+    lowest_load_ohm: Impedance = Field(4.0, title="Lowest permitted load")
+    line_v: LineVolts | None = Field(None, title="Line output")
+    line_pairs: Annotated[int, Field(ge=0, le=5)] = Field(0, title="Line output pairs")
+
+
 class Accessory(PartBase):
     kind: Literal["accessory"] = "accessory"
     category: Literal["capacitor", "display", "bracket", "adapter", "consumables"] = Field(
@@ -128,7 +158,7 @@ class Accessory(PartBase):
 
 
 Part = Annotated[
-    Amplifier | Subwoofer | Box | Converter | FuseHolder | Accessory,
+    Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | HeadUnit | Accessory,
     Field(discriminator="kind"),
 ]
 PART_TYPES: dict[str, type[PartBase]] = {
@@ -137,5 +167,7 @@ PART_TYPES: dict[str, type[PartBase]] = {
     "box": Box,
     "converter": Converter,
     "fuse holder": FuseHolder,
+    "driver": Driver,
+    "radio": HeadUnit,
     "accessory": Accessory,
 }

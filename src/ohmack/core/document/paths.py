@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections import OrderedDict
 from collections.abc import Iterator
+from contextlib import suppress
 from typing import Any
 
 from pydantic import BaseModel
@@ -94,22 +96,43 @@ def _replace(here: Any, parts: list[str], value: Any) -> Any:
     raise UnknownName("path", "/".join(parts)[:120])
 
 
-def facts(root: Any, prefix: str = "") -> Iterator[tuple[str, Fact[Any], BaseModel, str]]:
-    """Every fact below a model: (path, fact, the model that owns it, its field name)."""
-    for field in type(root).model_fields:
-        value = getattr(root, field)
-        path = f"{prefix}/{field}" if prefix else field
+Found = tuple[str, Fact[Any], BaseModel, str]
+_walked: OrderedDict[int, tuple[BaseModel, tuple[Found, ...]]] = OrderedDict()
+WALKED_SIZE = 8192
+
+
+def _own_facts(model: BaseModel) -> tuple[Found, ...]:
+    """The facts below an immutable model, paths relative to it; remembered by identity, as a sweep shares most of a design."""
+    known = _walked.get(id(model))
+    if known is not None and known[0] is model:  # the model is held, so its id cannot be another's
+        return known[1]
+    found: list[Found] = []
+    for field in type(model).model_fields:
+        value = getattr(model, field)
         if isinstance(value, Fact):
-            yield path, value, root, field
+            found.append((field, value, model, field))
         elif isinstance(value, BaseModel):
-            yield from facts(value, path)
+            found += [(f"{field}/{path}", fact, owner, name) for path, fact, owner, name in _own_facts(value)]
         elif isinstance(value, tuple):
             for number, item in enumerate(value):
                 if isinstance(item, BaseModel):
-                    yield from facts(item, f"{path}/{getattr(item, 'id', number)}")
+                    step = f"{field}/{getattr(item, 'id', number)}"
+                    found += [(f"{step}/{path}", fact, owner, name) for path, fact, owner, name in _own_facts(item)]
+    result = tuple(found)
+    _walked[id(model)] = (model, result)
+    while len(_walked) > WALKED_SIZE:
+        with suppress(KeyError):  # another thread was quicker
+            _walked.popitem(last=False)
+    return result
 
 
-def design_facts(design: Design) -> Iterator[tuple[str, Fact[Any], BaseModel, str]]:
+def facts(root: BaseModel, prefix: str = "") -> Iterator[Found]:
+    """Every fact below a model: (path, fact, the model that owns it, its field name)."""
+    for path, fact, owner, field in _own_facts(root):
+        yield (f"{prefix}/{path}" if prefix else path), fact, owner, field
+
+
+def design_facts(design: Design) -> Iterator[Found]:
     """Every fact of a design; parts and intake carry none."""
     yield from facts(design.vehicle, "vehicle")
     for link in design.links:

@@ -39,3 +39,5 @@ class Policy(Model):
     feed_fuse_distance_m: Annotated[float, Field(gt=0, le=2)] = Field(
         0.15, title="Converter fuse from its feed, at most"
     )
+    fit_margin_mm: Annotated[float, Field(ge=0, le=50)] = Field(5.0, title="Spare to keep when fitting")
+    labour_rate: Annotated[float, Field(ge=0, le=1000)] = Field(60.0, title="Labour per hour")

@@ -3,21 +3,34 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Annotated
+from typing import Annotated, Literal
 
 from pydantic import Field
 
+from ohmack.core.document.cabin import Alteration, Space, Zone
+from ohmack.core.document.factory import (
+    Answer,
+    FactoryLink,
+    Module,
+    Radio,
+    RadioChannel,
+    StepReading,
+    Tell,
+    Variant,
+)
 from ohmack.core.document.facts import (
+    AmpereHours,
     Amperes,
     BodyMetres,
     BodyOhms,
     Fact,
-    Hertz,
     Identifier,
+    Millimetres,
     Model,
     Name,
     Ohms,
     Position,
+    SmallAmperes,
     Volts,
 )
 
@@ -44,14 +57,6 @@ class Powertrain(StrEnum):
     ELECTRIC = "electric"
 
 
-class Tier(StrEnum):
-    """What kind of factory system the car has."""
-
-    PLAIN = "plain radio"
-    AMPLIFIED = "radio with amplifier"
-    RING = "digital or optical ring"
-
-
 class SystemVoltage(StrEnum):
     V6 = "6 V"
     V12 = "12 V"
@@ -72,11 +77,6 @@ class KeyState(StrEnum):
     ACCESSORY = "accessory"
     ON = "on"
     CRANKING = "cranking"
-
-
-class StatedAs(StrEnum):
-    RMS = "rms"
-    PEAK = "peak"
 
 
 class GroundKind(StrEnum):
@@ -106,11 +106,32 @@ def feed_pattern(states: LiveStates) -> str:
     return ", ".join(states)
 
 
+class BatteryRole(StrEnum):
+    STARTER = "starter"
+    LEISURE = "leisure"
+
+
+class SplitCharging(StrEnum):
+    """How a second battery is charged."""
+
+    NONE = "not at all"
+    RELAY = "relay"
+    DIODE = "diode isolator"
+    CHARGER = "DC-DC charger"
+
+
 class Battery(Model):
+    """A battery. The first one's post voltages are the supply's; a second battery has its own."""
+
     id: Identifier
     name: Name = "Battery"
     position: Position
+    role: BatteryRole = Field(BatteryRole.STARTER, title="What it is for")
     cca_a: Fact[Amperes] = Field(default_factory=Fact, title="Cold cranking amps")
+    capacity_ah: Fact[AmpereHours] = Field(default_factory=Fact, title="Capacity, 20 h rate")
+    own_running_v: Fact[Volts] = Field(default_factory=Fact, title="Its own post, engine running")
+    own_resting_v: Fact[Volts] = Field(default_factory=Fact, title="Its own post, resting")
+    cut_off_v: Fact[Volts] = Field(default_factory=Fact, title="Low-voltage cut-off opens at")
 
 
 class Supply(Model):
@@ -121,31 +142,23 @@ class Supply(Model):
     post_running_v: Fact[Volts] = Field(default_factory=Fact, title="Battery post, engine running")
     post_traffic_v: Fact[Volts] = Field(default_factory=Fact, title="Battery post, in traffic")
     post_resting_v: Fact[Volts] = Field(default_factory=Fact, title="Battery post, resting")
+    post_cranking_v: Fact[Volts] = Field(default_factory=Fact, title="Battery post, cranking")
+    post_loaded_v: Fact[Volts] = Field(default_factory=Fact, title="Battery post, idling with everything on")
+    standby_current_a: Fact[SmallAmperes] = Field(default_factory=Fact, title="Standby current, all asleep")
+    split_charging: Fact[SplitCharging] = Field(default_factory=Fact, title="Second battery charged by")
     alternator_rating_a: Fact[Amperes] = Field(default_factory=Fact, title="Alternator rating")
     dc_dc_limit_a: Fact[Amperes] = Field(default_factory=Fact, title="DC-DC converter limit")
     body_return_ohm: Fact[BodyOhms] = Field(default_factory=Fact, title="Body return, ground point to battery")
     battery_strap_ohm: Fact[BodyOhms] = Field(default_factory=Fact, title="Battery strap to the body")
 
 
-class RadioChannel(Model):
-    """One output pair: position + band + mix."""
-
-    id: Identifier
-    name: Name
-    pair_colours: Name = Field("", title="Pair colours")
-
-
-class Radio(Model):
-    id: Identifier = "radio"
-    name: Name = "Factory radio"
-    position: Position
-    tier: Fact[Tier] = Field(default_factory=Fact, title="Factory system")
-    source_voltage_v: Fact[Volts] = Field(default_factory=Fact, title="Speaker output at the last clean step")
-    source_stated_as: StatedAs = Field(StatedAs.RMS, title="Output stated as")
-    clip_step: Fact[Name] = Field(default_factory=Fact, title="Last clean volume step")
-    bridged: Fact[bool] = Field(default_factory=Fact, title="Outputs bridged (neither wire is ground)")
-    tap_low_hz: Fact[Hertz] = Field(default_factory=Fact, title="Signal at the tap reaches down to")
-    channels: tuple[RadioChannel, ...] = Field((), max_length=16)
+class SpeakerPlace(StrEnum):
+    DOOR = "door"
+    DASH = "dash"
+    PILLAR = "pillar or mirror corner"
+    SIDE = "side panel"
+    SHELF = "rear shelf"
+    BOOT = "boot"
 
 
 class Speaker(Model):
@@ -153,9 +166,23 @@ class Speaker(Model):
     name: Name
     position: Position
     channel_id: Identifier | None = None
-    size: Name = ""
+    paired_with_id: Identifier | None = None
+    pairing: Literal["parallel", "series"] = Field("parallel", title="Wired to its pair in")
+    place: SpeakerPlace = Field(SpeakerPlace.DOOR, title="Sits in")
+    size: Name = Field("", title="Size")
     impedance_ohm: Fact[Ohms] = Field(default_factory=Fact, title="Nominal impedance")
     dc_resistance_ohm: Fact[Ohms] = Field(default_factory=Fact, title="DC resistance read")
+    own_capacitor: Fact[bool] = Field(default_factory=Fact, title="Own capacitor in line")
+    cut_out_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Cut-out")
+    depth_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Clear depth behind the mounting face")
+    window_depth_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Clear depth, window fully down")
+    trim_clearance_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Mounting face to trim or grille")
+    adapter_ring_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Adapter ring, thickness")
+
+    @property
+    def in_door(self) -> bool:
+        """Whether a window comes down behind it."""
+        return self.place is SpeakerPlace.DOOR
 
 
 class Feed(Model):
@@ -201,6 +228,30 @@ class Vehicle(Model):
     feeds: tuple[Feed, ...] = Field((), max_length=40)
     ground_points: tuple[GroundPoint, ...] = Field((), max_length=40)
     passages: tuple[Passage, ...] = Field((), max_length=20)
+    modules: tuple[Module, ...] = Field((), max_length=40)
+    factory_links: tuple[FactoryLink, ...] = Field((), max_length=80)
+    variants: tuple[Variant, ...] = Field((), max_length=12)
+    tells: tuple[Tell, ...] = Field((), max_length=30)
+    answers: tuple[Answer, ...] = Field((), max_length=60)
+    volume_steps: tuple[StepReading, ...] = Field((), max_length=60)
+    zones: tuple[Zone, ...] = Field((), max_length=60)
+    spaces: tuple[Space, ...] = Field((), max_length=20)
+    alterations: tuple[Alteration, ...] = Field((), max_length=40)
+
+    @property
+    def sources(self) -> tuple[Radio | Module, ...]:
+        """Everything that has speaker outputs, the radio first."""
+        return (self.radio, *(module for module in self.modules if module.channels))
+
+    @property
+    def channels(self) -> tuple[RadioChannel, ...]:
+        """Every output pair of the car."""
+        return tuple(channel for source in self.sources for channel in source.channels)
+
+    def source_of(self, channel_id: str) -> Radio | Module:
+        """The radio or module a channel belongs to; the radio where nothing has it."""
+        found = (s for s in self.sources if any(c.id == channel_id for c in s.channels))
+        return next(found, self.radio)
 
     @property
     def title(self) -> str:

@@ -127,7 +127,8 @@ def reading_implausible(results: Results) -> Iterator[Draft]:
 def speaker_reading(results: Results) -> Iterator[Draft]:
     """A speaker's DC resistance does not fit its nominal impedance."""
     for speaker in results.design.vehicle.speakers:
-        nominal, read = speaker.impedance_ohm.value, speaker.dc_resistance_ohm.value
+        read = speaker.dc_resistance_ohm.value
+        nominal = speaker.impedance_ohm.value if read else None
         if nominal and read and not DC_LOW * nominal <= read <= DC_HIGH * nominal:
             yield watch(
                 speaker.id,

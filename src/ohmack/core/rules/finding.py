@@ -121,5 +121,17 @@ def run_rules(results: Results) -> tuple[Finding, ...]:
     return tuple(sorted(findings, key=lambda f: (f.severity.rank, f.caution, STAGES.index(f.stage))))
 
 
-for _module in ("completeness", "loads", "supply", "signal", "intake", "cautions"):
+for _module in (
+    "completeness",
+    "contradictions",
+    "factory",
+    "fit",
+    "cabin",
+    "loads",
+    "supply",
+    "batteries",
+    "signal",
+    "intake",
+    "cautions",
+):
     import_module(f"ohmack.core.rules.{_module}")

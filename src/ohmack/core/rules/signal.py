@@ -5,11 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.document.links import LineLink, PowerLink, TapLink
-from ohmack.core.document.vehicle import KeyState, Tier
+from ohmack.core.document.vehicle import KeyState
 from ohmack.core.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.sections.results import Results
+from ohmack.core.sections.signal import tapped_source
 from ohmack.core.signal_chain import rms_from
 from ohmack.core.wording import amount
 
@@ -17,41 +18,23 @@ NEAR_ENDS_M = 0.6  # both cables must meet at the amplifier; that stretch does n
 SHEET = Source("the parts' data sheets", Grade.PRACTICE)
 
 
-@rule("factory-system", "survey", PRACTICE)
-def factory_system(results: Results) -> Iterator[Draft]:
-    """The factory system is not the plain radio this pickup needs."""
-    tier = results.design.vehicle.radio.tier.value
-    if not any(results.design.links_of(TapLink)) or tier in (Tier.PLAIN, None):
-        return
-    path = "vehicle/radio/tier"
-    if tier is Tier.RING:
-        yield stop(
-            path,
-            "No analogue signal at this radio",
-            "The audio goes over a digital or optical ring; the pickup at the radio has nothing to pick up.",
-            Remedy("Check the fact", path=path),
-        )
-    else:
-        yield watch(
-            path,
-            "The radio feeds a factory amplifier",
-            "Its outputs may be line level, band-split or equalised. Measure band and level at the tap, or pick up after "
-            "the amplifier, where up to 40 V are found.",
-            Remedy("Measure the tap", path="vehicle/radio/source_voltage_v"),
-        )
-
-
 @rule("tap-band", "signal", PRACTICE)
 def tap_band(results: Results) -> Iterator[Draft]:
     """The signal at the tap does not reach down to the bass a subwoofer needs."""
-    low_hz = results.design.vehicle.radio.tap_low_hz.value
-    if results.signals and low_hz is not None and low_hz > 40:
-        yield watch(
-            "vehicle/radio/tap_low_hz",
-            f"The tap reaches down to {low_hz:g} Hz only",
-            "A subwoofer wants it flat from about 25 to 160 Hz. Pick up another pair, or use a converter that restores bass.",
-            Remedy("Measure the tap", path="vehicle/radio/tap_low_hz"),
-        )
+    vehicle = results.design.vehicle
+    for output in {
+        tapped_source(results.design, signal.tap).id: tapped_source(results.design, signal.tap)
+        for signal in results.signals
+    }.values():
+        low_hz = output.tap_low_hz.value
+        path = "vehicle/radio/tap_low_hz" if output is vehicle.radio else f"vehicle/modules/{output.id}/tap_low_hz"
+        if low_hz is not None and low_hz > 40:
+            yield watch(
+                path,
+                f"The tap reaches down to {low_hz:g} Hz only",
+                "A subwoofer wants it flat from about 25 to 160 Hz. Pick up another pair, or use a converter that restores bass.",
+                Remedy("Measure the tap", path=path),
+            )
     for tap in results.design.links_of(TapLink):
         if len(tap.channel_ids) == 1:
             yield note(

@@ -13,7 +13,7 @@ from ohmack.core.conductors import (
 )
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Amplifier, AmplifierClass, FuseHolder
-from ohmack.core.document.vehicle import GroundKind, SupplyKind
+from ohmack.core.document.vehicle import Battery, GroundKind, SupplyKind
 from ohmack.core.errors import NoOperatingPoint
 from ohmack.core.protection import family
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
@@ -60,6 +60,32 @@ class SupplyResult:
     limit: str = ""  # why nothing fits
 
 
+def battery_of(book: Book, battery_id: str) -> Battery:
+    """A battery of the car; the first one where the id is unknown."""
+    batteries = book.design.vehicle.supply.batteries
+    return next((b for b in batteries if b.id == battery_id), batteries[0])
+
+
+def running_post(book: Book, battery_id: str) -> Term:
+    """The post voltage of a battery with the engine running: the supply's for the first, a second one's own."""
+    supply = book.design.vehicle.supply
+    battery = battery_of(book, battery_id)
+    if battery is supply.batteries[0]:
+        return book.fact("vehicle/supply/post_running_v", "battery post, engine running", supply.post_running_v, "v")
+    path = f"vehicle/supply/batteries/{battery.id}/own_running_v"
+    return book.fact(path, f"{battery.name}: own post, engine running", battery.own_running_v, "v")
+
+
+def resting_post(book: Book, battery_id: str) -> Term:
+    """The post voltage of a battery at rest: the supply's for the first, a second one's own."""
+    supply = book.design.vehicle.supply
+    battery = battery_of(book, battery_id)
+    if battery is supply.batteries[0]:
+        return book.fact("vehicle/supply/post_resting_v", "battery post, resting", supply.post_resting_v, "v")
+    path = f"vehicle/supply/batteries/{battery.id}/own_resting_v"
+    return book.fact(path, f"{battery.name}: own post, resting", battery.own_resting_v, "v")
+
+
 def _efficiency(book: Book, amplifier: Amplifier) -> Term:
     if amplifier.efficiency is not None:
         return book.part(amplifier, "efficiency", "efficiency at full power")
@@ -82,7 +108,7 @@ def _terms(
         "efficiency": _efficiency(book, amplifier),
         "idle": book.part(amplifier, "idle_current_a", "idle current", "a"),
         "regulated": book.part(amplifier, "regulated", "regulated supply"),
-        "source": book.fact(f"{base}/post_running_v", "battery post, engine running", supply.post_running_v, "v"),
+        "source": running_post(book, link.battery_id),
         "length": runs[link.id].length.term,
         "ground": runs[ground.id].length.term
         if ground
@@ -96,8 +122,8 @@ def _terms(
     }
 
 
-def _rough_current_a(book: Book, result: LoadResult) -> float:
-    source_v, power_w = book.design.vehicle.supply.post_running_v.value, result.power.value
+def _rough_current_a(book: Book, result: LoadResult, battery_id: str) -> float:
+    source_v, power_w = running_post(book, battery_id).value, result.power.value
     if not source_v or not power_w:
         return 0.0
     efficiency = _efficiency(book, result.amplifier).value
@@ -108,13 +134,19 @@ def _rough_current_a(book: Book, result: LoadResult) -> float:
 def compute_supplies(book: Book, runs: dict[str, Run], loads: Sequence[LoadResult]) -> list[SupplyResult]:
     """Supply of every amplifier that has a power link and a load; shared return solved together."""
     by_amplifier = {result.amplifier.id: result for result in loads}
-    rough = {name: _rough_current_a(book, result) for name, result in by_amplifier.items()}
+    fed = {link.amplifier_id: link.battery_id for link in book.design.links_of(PowerLink)}
+    rough = {name: _rough_current_a(book, by_amplifier[name], b) for name, b in fed.items() if name in by_amplifier}
     results = []
     for link in book.design.links_of(PowerLink):
         if link.amplifier_id in by_amplifier:
             others_a = sum(a for name, a in rough.items() if name != link.amplifier_id)
             results.append(_one(book, link, runs, by_amplifier[link.amplifier_id], others_a))
-    return _together(book, results) if len(results) > 1 else results
+    batteries = dict.fromkeys(result.link.battery_id for result in results)
+    for battery_id in batteries:
+        shared = [result for result in results if result.link.battery_id == battery_id]
+        if len(shared) > 1:
+            _together(book, shared, battery_id)
+    return results
 
 
 def _one(book: Book, link: PowerLink, runs: dict[str, Run], load: LoadResult, others_a: float) -> SupplyResult:
@@ -152,7 +184,7 @@ def _one(book: Book, link: PowerLink, runs: dict[str, Run], load: LoadResult, ot
         ground_wire = wire_of(ground.wire, chosen.wire) if ground else None
         if chosen.current_a is not None:
             segments = _drops(situation, chosen, design.vehicle.supply.body_return_ohm.basis == "assumed")
-    figures = _figures(book, amplifier, terms, situation, chosen, segments, ground_wire)
+    figures = _figures(book, link, amplifier, terms, situation, chosen, segments, ground_wire)
     return SupplyResult(amplifier, link, ground, family_name, candidates, chosen, ground_wire, segments, figures, limit)
 
 
@@ -173,6 +205,7 @@ def _drops(s: Situation, chosen: WireCandidate, body_assumed: bool) -> tuple[Seg
 
 def _figures(
     book: Book,
+    link: PowerLink,
     amplifier: Amplifier,
     terms: dict[str, Term],
     s: Situation | None,
@@ -180,7 +213,7 @@ def _figures(
     segments: tuple[Segment, ...],
     ground_wire: Conductor | None,
 ) -> dict[str, Figure]:
-    policy, scope, supply = book.design.policy, amplifier.id, book.design.vehicle.supply
+    policy, scope, battery = book.design.policy, amplifier.id, battery_of(book, link.battery_id)
     everything = tuple(terms.values())
 
     def taken(attribute: str) -> Any:
@@ -241,8 +274,8 @@ def _figures(
         f"{scope}/resting_v", "Voltage at the amplifier, engine off", "v",
         "as running, from the resting post less the battery's own resistance",
         lambda rest_v, cca_a, *_: _resting_v(s, loop_ohm, rest_v, cca_a),
-        book.fact("vehicle/supply/post_resting_v", "battery post, resting", supply.post_resting_v, "v"),
-        book.fact(f"vehicle/supply/batteries/{supply.batteries[0].id}/cca_a", "cold cranking amps", supply.batteries[0].cca_a, "a"),
+        resting_post(book, link.battery_id),
+        book.fact(f"vehicle/supply/batteries/{battery.id}/cca_a", "cold cranking amps", battery.cca_a, "a"),
         *everything, source=Source("SAE J537 cranking test, halved when warm", PRACTICE.grade),
     )  # fmt: skip
     traffic = _traffic(book, scope, s, loop_ohm, everything)
@@ -297,12 +330,13 @@ def _resting_v(s: Situation | None, loop_ohm: float, rest_v: float, cca_a: float
     return operating_point(s, loop_ohm + internal_ohm, rest_v)[0]
 
 
-def _together(book: Book, results: list[SupplyResult]) -> list[SupplyResult]:
-    """Voltages of several amplifiers with the shared body return and strap solved at once."""
+def _together(book: Book, results: list[SupplyResult], battery_id: str) -> None:
+    """Voltages of several amplifiers on one battery with the shared body return and strap solved at once."""
     ready = [r for r in results if r.chosen and r.chosen.current_a is not None]
     supply = book.design.vehicle.supply
-    if len(ready) < 2 or supply.post_running_v.value is None:
-        return results
+    source_v = running_post(book, battery_id).value
+    if len(ready) < 2 or source_v is None:
+        return
     shared_ohm = (supply.body_return_ohm.value or 0) + (supply.battery_strap_ohm.value or 0)
     matrix = np.full((len(ready), len(ready)), shared_ohm)
     loads = []
@@ -312,16 +346,15 @@ def _together(book: Book, results: list[SupplyResult]) -> list[SupplyResult]:
         efficiency = _efficiency(book, amplifier).value
         loads.append(amplifier_load(power, efficiency, amplifier.idle_current_a, amplifier.regulated))
     try:
-        volts = network_voltages_v(supply.post_running_v.value, matrix, loads)
+        volts = network_voltages_v(source_v, matrix, loads)
     except NoOperatingPoint:
-        return results
+        return
     for result, voltage_v in zip(ready, volts, strict=True):
         scope = result.amplifier.id
-        for key, value in (("at_amplifier_v", voltage_v), ("drop_v", supply.post_running_v.value - voltage_v)):
+        for key, value in (("at_amplifier_v", voltage_v), ("drop_v", source_v - voltage_v)):
             figure = replace(book.figures[f"{scope}/{key}"], value=value)
             book.figures[f"{scope}/{key}"] = figure
             result.figures["voltage" if key == "at_amplifier_v" else "drop"] = figure
-    return results
 
 
 def fuse_words(result: SupplyResult) -> str:

@@ -3,15 +3,21 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 from ohmack.core.document import Design
+from ohmack.core.sections.baseline import Baseline
+from ohmack.core.sections.factory import ChannelLoad, Pickup, pickups
 from ohmack.core.sections.figures import Book, Figure
+from ohmack.core.sections.fit import FitResult
+from ohmack.core.sections.hazards import BulkheadCrossing, Crossing
 from ohmack.core.sections.loads import LoadResult
 from ohmack.core.sections.paper import FuseRow, WireRow
 from ohmack.core.sections.power import SupplyResult
 from ohmack.core.sections.runs import Run
 from ohmack.core.sections.signal import SignalResult
 from ohmack.core.sections.small_wiring import ConverterFeed, SpeakerCable, SwitchOn
+from ohmack.core.tiers import TierVerdict, judge_tier
 from ohmack.core.wording import amount
 
 
@@ -23,7 +29,7 @@ class Results:
     runs: dict[str, Run] = field(default_factory=dict)
     loads: list[LoadResult] = field(default_factory=list)
     supplies: list[SupplyResult] = field(default_factory=list)
-    source: Figure | None = None
+    sources: dict[str, Figure] = field(default_factory=dict)
     signals: list[SignalResult] = field(default_factory=list)
     switch_ons: list[SwitchOn] = field(default_factory=list)
     feeds: list[ConverterFeed] = field(default_factory=list)
@@ -31,6 +37,23 @@ class Results:
     cost: Figure | None = None
     wire_rows: list[WireRow] = field(default_factory=list)
     fuse_rows: list[FuseRow] = field(default_factory=list)
+    pickup: Figure | None = None
+    channel_loads: list[ChannelLoad] = field(default_factory=list)
+    fits: list[FitResult] = field(default_factory=list)
+    crossings: list[Crossing] = field(default_factory=list)
+    bulkhead: list[BulkheadCrossing] = field(default_factory=list)
+    earlier_work: Figure | None = None
+    baseline: Baseline = field(default_factory=lambda: Baseline((), (), (), None))
+
+    @cached_property
+    def pickups(self) -> tuple[Pickup, ...]:
+        """Where the signal could be taken from, the best place first."""
+        return pickups(self.design.vehicle)
+
+    @cached_property
+    def tier(self) -> TierVerdict:
+        """What the questionnaire says about the factory system."""
+        return judge_tier(self.design.vehicle)
 
     @property
     def design(self) -> Design:

@@ -68,8 +68,8 @@ def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple
         case SpeakerLink():
             return _part_place(design, link.amplifier_id), _part_place(design, link.driver_id)
         case TapLink():
-            radio = design.vehicle.radio
-            return (radio.name, radio.position), _part_place(design, link.converter_id)
+            output = design.vehicle.source_of(link.channel_ids[0])
+            return (output.name, output.position), _part_place(design, link.converter_id)
         case LineLink():
             return _part_place(design, link.converter_id), _part_place(design, link.amplifier_id)
         case RemoteLink():

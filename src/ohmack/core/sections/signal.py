@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ohmack.core.document import Design
+from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.parts import Amplifier, Converter
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -64,41 +65,45 @@ def signal_ways(design: Design) -> list[tuple[Amplifier, Converter, TapLink, Lin
     ]
 
 
-def compute_source(book: Book) -> Figure:
-    """The radio's rms output at the last clean step."""
-    radio = book.design.vehicle.radio
-    stated = Term("stated as", radio.source_stated_as.value, "", None, None, "", "vehicle/radio/source_stated_as")
+def compute_source(book: Book, output: Radio | Module) -> Figure:
+    """The rms output of the radio or the factory amplifier a signal is taken from, at the last clean step."""
+    radio = output is book.design.vehicle.radio
+    base = "vehicle/radio" if radio else f"vehicle/modules/{output.id}"
+    stated = Term("stated as", output.source_stated_as.value, "", None, None, "", f"{base}/source_stated_as")
+    volts = book.fact(f"{base}/source_voltage_v", "speaker output at the last clean step", output.source_voltage_v, "v")
     return book.derive(
-        "radio/source_v",
-        "Radio output at the last clean step",
-        "v",
-        "as read; peak / √2 where stated as peak",
-        rms_from,
-        book.fact(
-            "vehicle/radio/source_voltage_v", "speaker output at the last clean step", radio.source_voltage_v, "v"
-        ),
-        stated,
-        source=PHYSICS,
-    )
+        f"{'radio' if radio else output.id}/source_v",
+        "Radio output at the last clean step" if radio else f"{output.name}: output at the last clean step",
+        "v", "as read; peak / √2 where stated as peak", rms_from, volts, stated, source=PHYSICS,
+    )  # fmt: skip
 
 
-def compute_source_power(book: Book, source: Figure) -> None:
-    """What the radio's output means in watts into the speaker it drives."""
+def tapped_source(design: Design, tap: TapLink) -> Radio | Module:
+    """What a tap takes its signal from."""
+    return design.vehicle.source_of(tap.channel_ids[0])
+
+
+def compute_sources(book: Book) -> dict[str, Figure]:
+    """The output of everything that is tapped, by its id; the radio's where nothing is tapped yet."""
     design = book.design
-    tapped = {channel for tap in design.links_of(TapLink) for channel in tap.channel_ids}
-    speaker = next((s for s in design.vehicle.speakers if s.channel_id in tapped), None)
-    if speaker is None:
-        return
-    book.derive(
-        "radio/source_power_w",
-        f"That is, into {speaker.name}",
-        "w",
-        "V² / Z",
-        lambda v, z: v * v / z,
-        source,
-        book.fact(f"vehicle/speakers/{speaker.id}/impedance_ohm", "nominal impedance", speaker.impedance_ohm, "ohm"),
-        source=PHYSICS,
-    )
+    tapped = [tapped_source(design, tap) for tap in design.links_of(TapLink)]
+    return {output.id: compute_source(book, output) for output in tapped or [design.vehicle.radio]}
+
+
+def compute_source_power(book: Book, sources: dict[str, Figure]) -> None:
+    """What each tapped output means in watts into the speaker it drives."""
+    design = book.design
+    for tap in design.links_of(TapLink):
+        speaker = next((s for s in design.vehicle.speakers if s.channel_id in tap.channel_ids), None)
+        output = tapped_source(design, tap)
+        scope = "radio" if output is design.vehicle.radio else output.id
+        if speaker is None or f"{scope}/source_power_w" in book.figures:
+            continue
+        path = f"vehicle/speakers/{speaker.id}/impedance_ohm"
+        book.derive(
+            f"{scope}/source_power_w", f"That is, into {speaker.name}", "w", "V² / Z", lambda v, z: v * v / z, sources[output.id],
+            book.fact(path, "nominal impedance", speaker.impedance_ohm, "ohm"), source=PHYSICS,
+        )  # fmt: skip
 
 
 def compute_signal(
@@ -137,7 +142,10 @@ def compute_signal(
     figures |= {"source": source, "gain": gain, "output": output}
     if load is not None:
         figures |= _at_amplifier(book, amplifier.id, figures, output)
-    stages = _stages(source, output, converter, amplifier, load, figures)
+    tapped = tapped_source(book.design, tap)
+    radio = tapped is book.design.vehicle.radio
+    first = ("radio", "radio") if radio else (tapped.id, "factory amplifier")
+    stages = _stages(first, source, output, converter, amplifier, load, figures)
     return SignalResult(amplifier, converter, tap, line, plan, stages, figures)
 
 
@@ -186,6 +194,7 @@ def _at_amplifier(book: Book, scope: str, figures: dict[str, Figure], output: Fi
 
 
 def _stages(
+    first: tuple[str, str],
     source: Figure,
     output: Figure,
     converter: Converter,
@@ -195,10 +204,10 @@ def _stages(
 ) -> tuple[Stage, ...]:
     if source.value is None or output.value is None:
         return ()
-    radio_v, line_v = source.value, output.value
+    (output_id, output_name), radio_v, line_v = first, source.value, output.value
     limit_v = rms_from(converter.input_limit_v, converter.input_stated_as)
     stages = [
-        Stage("radio output", "radio", dbv(radio_v), dbv(radio_v)),
+        Stage(f"{output_name} output", output_id, dbv(radio_v), dbv(radio_v)),
         Stage("converter input", converter.id, dbv(radio_v), dbv(limit_v)),
         Stage("converter output", converter.id, dbv(line_v), dbv(converter.output_limit_v), converter.noise_dbv),
         Stage("amplifier input", amplifier.id, dbv(line_v), dbv(amplifier.sensitivity_high_v), amplifier.noise_dbv),

@@ -15,7 +15,8 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
 from ohmack.core.errors import BadDocument, OhmackError
 from ohmack.core.laying import connect_everything, insert_way_point, move_to, nudge
-from ohmack.core.starting_points import add_to_survey, place_part
+from ohmack.core.starting_points import place_part
+from ohmack.core.survey_additions import add_to_survey
 from ohmack.drawing.car import frame_of
 from ohmack.formats.entry import EntryError
 from ohmack.store.database import Conflict

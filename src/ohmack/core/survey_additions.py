@@ -1,0 +1,154 @@
+"""What a survey finds besides the usual: another battery, feed, speaker, module, link, zone, space, earlier damage."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any
+
+from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.cabin import AlterationKind
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import ModuleKind
+from ohmack.core.document.facts import Verified
+from ohmack.core.errors import UnknownName
+from ohmack.core.reference import table
+
+Start = Callable[[Design], dict[str, Any]]
+
+
+def typical_work(kind: AlterationKind) -> Fact[float]:
+    """The usual extra work for one kind of earlier damage, in minutes.
+
+    Parameters:
+        kind: what was done.
+
+    Returns:
+        an assumed fact with its range [min].
+
+    Source: common practice.
+    """
+    usual, low, high = table("cabin", "alterations")["work"][kind.value]
+    return Fact[float](value=usual, low=low, high=high, basis=Basis.ASSUMED, how=Verified.NOT_CHECKED)
+
+
+def _battery(design: Design) -> dict[str, Any]:
+    return {"role": "leisure"}
+
+
+def _alteration(design: Design) -> dict[str, Any]:
+    kind = AlterationKind.CUT
+    return {"kind": kind.value, "work_min": typical_work(kind).model_dump(mode="json")}
+
+
+def _module(design: Design) -> dict[str, Any]:
+    return {"kind": ModuleKind.OTHER.value}
+
+
+def _nothing(design: Design) -> dict[str, Any]:
+    return {}
+
+
+# what it is called -> (list in the vehicle, where along the car, what it starts with)
+ADDITIONS: dict[str, tuple[str, float, Start]] = {
+    "speaker": ("speakers", 0.50, _nothing),
+    "feed": ("feeds", 0.36, _nothing),
+    "ground point": ("ground_points", 0.82, _nothing),
+    "passage": ("passages", 0.28, _nothing),
+    "battery": ("supply/batteries", 0.80, _battery),
+    "module": ("modules", 0.45, _module),
+    "space": ("spaces", 0.80, _nothing),
+    "zone": ("zones", 0.50, _nothing),
+    "earlier damage": ("alterations", 0.34, _alteration),
+}
+
+
+def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
+    """A new thing of the survey with everything about it still to be found out.
+
+    Parameters:
+        design: the design.
+        what: one of ADDITIONS.
+
+    Returns:
+        its path, and the edits that add it.
+
+    Raises:
+        UnknownName: nothing of that name can be added.
+    """
+    if what not in ADDITIONS:
+        raise UnknownName("addition", what, ", ".join(ADDITIONS))
+    field, share, start = ADDITIONS[what]
+    vehicle = design.vehicle
+    pool = vehicle.supply.batteries if what == "battery" else getattr(vehicle, field)
+    number, stem = len(pool) + 1, what.replace(" ", "-")
+    taken = {item.id for item in pool}
+    while f"{stem}-{number}" in taken:
+        number += 1
+    place = {"x_m": round(share * (vehicle.length_m.value or 4.2), 2), "y_m": 0.2}
+    tree = {"id": f"{stem}-{number}", "name": f"{what.capitalize()} {number}", "position": place, **start(design)}
+    path = f"vehicle/{field}"
+    return f"{path}/{tree['id']}", (Edit(op="add", path=path, value=tree),)
+
+
+def next_id(stem: str, taken: set[str]) -> str:
+    """The first free id of a stem: `answer`, `answer-2`, ...
+
+    Parameters:
+        stem: what the id starts with.
+        taken: ids in use.
+
+    Returns:
+        the id.
+    """
+    number, name = 2, stem
+    while name in taken:
+        name, number = f"{stem}-{number}", number + 1
+    return name
+
+
+def link_modules(design: Design, kind: str, from_id: str, to_id: str) -> tuple[Edit, ...]:
+    """The edit that joins two modules.
+
+    Parameters:
+        design: the design.
+        kind: a kind of factory link.
+        from_id: where it starts: the radio, a module or a feed.
+        to_id: where it ends.
+
+    Returns:
+        the edit.
+
+    Raises:
+        UnknownName: both ends are the same.
+    """
+    if from_id == to_id:
+        raise UnknownName("other end", to_id, "a module does not link to itself")
+    taken = {link.id for link in design.vehicle.factory_links}
+    tree = {"id": next_id(f"join-{from_id}-{to_id}"[:34], taken), "kind": kind, "from_id": from_id, "to_id": to_id}
+    return (Edit(op="add", path="vehicle/factory_links", value=tree),)
+
+
+def volume_reading(
+    design: Design, step: float, tone_hz: float, voltage_v: float, source_level: str, when: str
+) -> tuple[Edit, ...]:
+    """The edit that notes one reading at the tap; a second reading of a step and tone takes the first one's place.
+
+    Parameters:
+        design: the design.
+        step: volume step.
+        tone_hz: tone [hz].
+        voltage_v: reading, rms [v].
+        source_level: level of the phone or player, in words.
+        when: date of the reading.
+
+    Returns:
+        the edits.
+    """
+    old = [r for r in design.vehicle.volume_steps if (r.step, r.tone_hz) == (step, tone_hz)]
+    taken = {r.id for r in design.vehicle.volume_steps}
+    fact = {"value": voltage_v, "basis": Basis.MEASURED.value, "how": Verified.METER.value, "when": when}
+    tree = {
+        "id": next_id("reading", taken), "step": step, "tone_hz": tone_hz, "voltage_v": fact, "source_level": source_level,
+    }  # fmt: skip
+    gone = [Edit(op="remove", path=f"vehicle/volume_steps/{r.id}") for r in old]
+    return (*gone, Edit(op="add", path="vehicle/volume_steps", value=tree))
