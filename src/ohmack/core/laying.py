@@ -135,7 +135,7 @@ def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Co
             add(
                 f"remote-{amplifier.id}",
                 {"kind": "remote", "source_id": source.id, "amplifier_id": amplifier.id,
-                 "way_points": _signal_way(design, start, Position(x_m=place.x_m - 0.05, y_m=place.y_m), signal_y, 0.05)},
+                 "way_points": _signal_way(design, start, Position(x_m=place.x_m - 0.05, y_m=place.y_m), signal_y, 0.03)},
             )  # fmt: skip
 
 

@@ -222,7 +222,7 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     Returns:
         the edit that adds it, and for a fuse holder those that put it to use.
     """
-    taken = {p.id for p in design.parts} | {k.id for k in design.links}
+    taken = {name for ids in design.ids().values() for name in ids}
     stem = {"amplifier": "amp", "subwoofer": "sub", "fuse holder": "holder"}.get(tree["kind"], tree["kind"])
     part_id, number = stem, 2
     while part_id in taken:

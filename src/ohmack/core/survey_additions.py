@@ -81,7 +81,7 @@ def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
     vehicle = design.vehicle
     pool = vehicle.supply.batteries if what == "battery" else getattr(vehicle, field)
     number, stem = len(pool) + 1, what.replace(" ", "-")
-    taken = {item.id for item in pool}
+    taken = {name for ids in design.ids().values() for name in ids}
     while f"{stem}-{number}" in taken:
         number += 1
     place = {"x_m": round(share * (vehicle.length_m.value or 4.2), 2), "y_m": 0.2}
@@ -123,7 +123,7 @@ def link_modules(design: Design, kind: str, from_id: str, to_id: str) -> tuple[E
     """
     if from_id == to_id:
         raise UnknownName("other end", to_id, "a module does not link to itself")
-    taken = {link.id for link in design.vehicle.factory_links}
+    taken = {name for ids in design.ids().values() for name in ids}
     tree = {"id": next_id(f"join-{from_id}-{to_id}"[:34], taken), "kind": kind, "from_id": from_id, "to_id": to_id}
     return (Edit(op="add", path="vehicle/factory_links", value=tree),)
 

@@ -76,28 +76,33 @@ class Design(Model):
         """The links of one kind, in order."""
         return (link for link in self.links if isinstance(link, kind))
 
+    def ids(self) -> dict[str, list[str]]:
+        """Every id of the one namespace, by what it names."""
+        vehicle = self.vehicle
+        groups = {
+            "part": [p.id for p in self.parts],
+            "link": [link.id for link in self.links],
+            "battery": [b.id for b in vehicle.supply.batteries],
+            "speaker": [s.id for s in vehicle.speakers],
+            "feed": [f.id for f in vehicle.feeds],
+            "ground point": [g.id for g in vehicle.ground_points],
+            "passage": [p.id for p in vehicle.passages],
+            "channel": [c.id for source in (vehicle.radio, *vehicle.modules) for c in source.channels],
+            "module": [m.id for m in vehicle.modules],
+            "factory link": [k.id for k in vehicle.factory_links],
+            "zone": [z.id for z in vehicle.zones],
+            "space": [s.id for s in vehicle.spaces],
+            "alteration": [a.id for a in vehicle.alterations],
+            "radio": [vehicle.radio.id],
+        }
+        return groups
+
     @model_validator(mode="after")
     def _ids_are_unique_and_known(self) -> Self:
-        vehicle = self.vehicle
-        groups: list[tuple[str, list[str]]] = [
-            ("part", [p.id for p in self.parts]),
-            ("link", [link.id for link in self.links]),
-            ("battery", [b.id for b in vehicle.supply.batteries]),
-            ("speaker", [s.id for s in vehicle.speakers]),
-            ("feed", [f.id for f in vehicle.feeds]),
-            ("ground point", [g.id for g in vehicle.ground_points]),
-            ("passage", [p.id for p in vehicle.passages]),
-            ("channel", [c.id for source in (vehicle.radio, *vehicle.modules) for c in source.channels]),
-            ("module", [m.id for m in vehicle.modules]),
-            ("factory link", [k.id for k in vehicle.factory_links]),
-            ("zone", [z.id for z in vehicle.zones]),
-            ("space", [s.id for s in vehicle.spaces]),
-            ("alteration", [a.id for a in vehicle.alterations]),
-        ]
-        every = [name for _, ids in groups for name in ids] + [vehicle.radio.id]
+        vehicle, known = self.vehicle, self.ids()
+        every = [name for ids in known.values() for name in ids]
         if twice := sorted({name for name in every if every.count(name) > 1}):
             raise ValueError(f"two things share the id {', '.join(twice)}")
-        known = dict(groups)
         for kind in PART_TYPES:
             known[kind] = [p.id for p in self.parts if p.kind == kind]
         known["switch-on source"] = known["feed"] + known["converter"]

@@ -25,11 +25,17 @@ def zone(results: Results) -> Iterator[Draft]:
         seen.setdefault((crossing.thing_id, crossing.zone.kind.value), []).append(crossing.zone.name)
     names = {c.thing_id: c.name for c in results.crossings}
     for (thing_id, kind), zones in seen.items():
-        if any(link.id == thing_id for link in results.design.links):
+        is_run = any(link.id == thing_id for link in results.design.links)
+        if is_run:
             title = f"{names[thing_id]}: the cable runs past {listed(_lower(zones))}"
         else:
             title = f"{names[thing_id]} sits at {listed(_lower(zones))}"
-        yield watch(thing_id, title, why[kind], Remedy("Move it on the plan", path=thing_id))
+        yield watch(
+            thing_id,
+            title,
+            why[kind],
+            Remedy("Move it on the plan", path=f"{'links' if is_run else 'parts'}/{thing_id}"),
+        )
 
 
 def _lower(names: list[str]) -> list[str]:
