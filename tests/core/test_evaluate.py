@@ -14,7 +14,8 @@ from ohmack.core.evaluate import evaluate
 from ohmack.core.laying import connect_everything
 from ohmack.core.rules import Severity
 from ohmack.core.starting_points import new_design, new_vehicle, place_part
-from ohmack.demo.jobs import catalogue, catalogue_part, demo_design, measured
+from ohmack.demo.building import catalogue, catalogue_part, measured
+from ohmack.demo.jobs import demo_design
 
 
 def values(design: Design) -> dict[str, object]:

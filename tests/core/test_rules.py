@@ -11,7 +11,8 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluate import evaluate
 from ohmack.core.rules import RULES, Severity
-from ohmack.demo.jobs import catalogue_part, demo_design, measured
+from ohmack.demo.building import catalogue_part, measured
+from ohmack.demo.jobs import demo_design
 
 
 def put(path: str, value: Any) -> Edit:

@@ -20,7 +20,8 @@ from ohmack.core.laying import connect, connect_everything
 from ohmack.core.placing import PROPORTIONS
 from ohmack.core.starting_points import new_design, new_vehicle, place_part
 from ohmack.core.survey_additions import ADDITIONS, add_to_survey
-from ohmack.demo.jobs import catalogue, demo_design
+from ohmack.demo.building import catalogue
+from ohmack.demo.jobs import demo_design
 
 NAMES = ("Tessel M500", "Morrowick 10 D4", "Sprig LC2 active", "Hob strip holder")
 

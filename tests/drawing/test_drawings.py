@@ -13,12 +13,14 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.vehicle import Body
 from ohmack.core.evaluate import evaluate
-from ohmack.demo.jobs import demo_design, measured
+from ohmack.demo.building import measured
+from ohmack.demo.jobs import demo_design
 from ohmack.drawing.car import draw_car, frame_of
 from ohmack.drawing.coils import draw_wiring
 from ohmack.drawing.labels import Box, LabelField, around
 from ohmack.drawing.levels import draw_levels, stage_places
-from ohmack.drawing.plan import Layer, Picture, begin, draw_plan, picture_svg
+from ohmack.drawing.picture import Layer, Picture, begin, picture_svg
+from ohmack.drawing.plan import draw_plan
 from ohmack.drawing.svg import text_width
 from ohmack.drawing.volts import draw_volts, trace
 

@@ -10,7 +10,8 @@ from ohmack.core.document.parts import PART_TYPES
 from ohmack.core.document.paths import design_facts, get
 from ohmack.core.document.policy import Policy
 from ohmack.core.errors import UnknownName
-from ohmack.demo.jobs import catalogue, demo_design
+from ohmack.demo.building import catalogue
+from ohmack.demo.jobs import demo_design
 from ohmack.formats.entry import EntryError
 from ohmack.store.shop import PART
 from ohmack.web.fields import (

@@ -13,7 +13,7 @@ from ohmack.core.document.links import FeedLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, Subwoofer
 from ohmack.core.document.paths import get
 from ohmack.core.document.vehicle import Hand, Vehicle
-from ohmack.core.errors import UnknownName
+from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.geometry import plan_length_m
 from ohmack.core.placing import PROPORTIONS
 from ohmack.core.sections.factory import pickups
@@ -154,7 +154,7 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
         wanted = [c.id for c in channels if c.name.lower().startswith("rear")]
         pair = (wanted or [c.id for c in channels])[:2]
         place = converter.position or output.position
-        way = _points((place.x_m, output.position.y_m))
+        way = _points((output.position.x_m, place.y_m))
         add(
             f"tap-{converter.id}", {"kind": "tap", "channel_ids": pair, "converter_id": converter.id, "way_points": way}
         )
@@ -234,3 +234,23 @@ def nudge(design: Design, path: str, direction: str) -> tuple[Edit, ...]:
         raise UnknownName("place", path)
     dx, dy = NUDGES[direction]
     return move_to(path, place.x_m + dx, place.y_m + dy)
+
+
+def check_on_body(design: Design, path: str, value: float | None) -> None:
+    """Refuse a typed coordinate that lies outside the car.
+
+    Parameters:
+        design: the design.
+        path: path of the coordinate, ending in `x_m` or `y_m`.
+        value: the coordinate [m].
+
+    Raises:
+        OutOfRange: it lies outside the body.
+    """
+    length_m, width_m = design.vehicle.length_m.value, design.vehicle.width_m.value
+    if path.endswith("/x_m") and length_m is not None and not (value is not None and 0 <= value <= length_m):
+        allowed = f"0 to {length_m:g} m, the length of the car"
+        raise OutOfRange("The place from the nose", value if value is not None else float("nan"), "m", allowed)
+    if path.endswith("/y_m") and width_m is not None and not (value is not None and abs(value) <= width_m / 2):
+        allowed = f"{width_m / 2:g} m left (minus) to {width_m / 2:g} m right of the centre line"
+        raise OutOfRange("The place from the centre line", value if value is not None else float("nan"), "m", allowed)

@@ -106,8 +106,8 @@ def new_vehicle(
             if body in (Body.CART, Body.VAN, Body.BUS)
             else assumed("system", SystemVoltage.V12),
             positive_ground=assumed("positive_ground", False),
-            post_running_v=assumed("post_running_v", 14.2),
-            post_resting_v=assumed("post_resting_v", 12.6),
+            post_running_v=Fact() if body is Body.CART else assumed("post_running_v", 14.2),
+            post_resting_v=Fact() if body is Body.CART else assumed("post_resting_v", 12.6),
             alternator_rating_a=Fact(),
             dc_dc_limit_a=Fact(),
             body_return_ohm=assumed("body_return_ohm", 0.0015),

@@ -152,3 +152,58 @@ def volume_reading(
     }  # fmt: skip
     gone = [Edit(op="remove", path=f"vehicle/volume_steps/{r.id}") for r in old]
     return (*gone, Edit(op="add", path="vehicle/volume_steps", value=tree))
+
+
+def new_channel(design: Design, source_id: str) -> tuple[Edit, ...]:
+    """The edit that adds an output pair.
+
+    Parameters:
+        design: the design.
+        source_id: the radio or a module.
+
+    Returns:
+        the edit.
+
+    Raises:
+        UnknownName: no such module.
+    """
+    vehicle = design.vehicle
+    taken = {name for ids in design.ids().values() for name in ids}
+    if source_id == vehicle.radio.id:
+        base, pairs = "vehicle/radio", vehicle.radio.channels
+    elif any(module.id == source_id for module in vehicle.modules):
+        base = f"vehicle/modules/{source_id}"
+        pairs = next(m.channels for m in vehicle.modules if m.id == source_id)
+    else:
+        raise UnknownName("module", source_id)
+    tree = {"id": next_id(f"pair-{source_id}"[:34], taken), "name": f"Pair {len(pairs) + 1}"}
+    return (Edit(op="add", path=f"{base}/channels", value=tree),)
+
+
+def new_variant(design: Design, name: str, tier: str) -> tuple[Edit, ...]:
+    """The edit that notes a kind the car was sold in.
+
+    Parameters:
+        design: the design.
+        name: what it is called.
+        tier: its factory system.
+
+    Returns:
+        the edit.
+    """
+    taken = {variant.id for variant in design.vehicle.variants}
+    return (Edit(op="add", path="vehicle/variants", value={"id": next_id("kind", taken), "name": name, "tier": tier}),)
+
+
+def new_tell(design: Design, question: str) -> tuple[Edit, ...]:
+    """The edit that notes a tell-tale of the car.
+
+    Parameters:
+        design: the design.
+        question: answered with yes or no.
+
+    Returns:
+        the edit.
+    """
+    taken = {tell.id for tell in design.vehicle.tells}
+    return (Edit(op="add", path="vehicle/tells", value={"id": next_id("tell", taken), "question": question}),)

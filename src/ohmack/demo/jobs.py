@@ -2,59 +2,19 @@
 
 from __future__ import annotations
 
-import tomllib
-from dataclasses import dataclass
-from importlib.resources import files
-from typing import Any
-
 from ohmack.core.document import Design
 from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
+from ohmack.core.factory_layout import modules_for
 from ohmack.core.laying import connect
 from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.demo.building import DemoJob, catalogue_part, documented, guessed, measured, place
+from ohmack.demo.factory_jobs import factory_jobs
 
 SHOP = "Nettlefold Sound & Wire, Pellmoor"
-
-
-@dataclass(frozen=True)
-class DemoJob:
-    """One job of the demo shop: customer, first revision and the edits that followed."""
-
-    customer: str
-    phone: str
-    title: str
-    first: Design
-    rounds: tuple[tuple[str, tuple[Edit, ...]], ...]
-
-
-def catalogue() -> list[dict[str, Any]]:
-    """The starter catalogue, one tree a part."""
-    text = (files("ohmack.demo") / "catalogue.toml").read_text(encoding="utf-8")
-    parts: list[dict[str, Any]] = tomllib.loads(text)["part"]
-    return parts
-
-
-def catalogue_part(name: str, part_id: str, x_m: float, y_m: float, **more: Any) -> Edit:
-    """The edit that places a catalogue part."""
-    found = next(p for p in catalogue() if p["name"] == name)
-    return Edit(op="add", path="parts", value={**found, "id": part_id, "position": {"x_m": x_m, "y_m": y_m}, **more})
-
-
-def measured(path: str, value: Any, who: str = "Wen", when: str = "2026-11-16", how: str = "by meter") -> Edit:
-    """A fact that was measured."""
-    return Edit(path=path, value={"value": value, "basis": "measured", "who": who, "when": when, "how": how})
-
-
-def documented(path: str, value: Any, when: str = "2026-11-12") -> Edit:
-    """A fact from papers."""
-    return Edit(path=path, value={"value": value, "basis": "documented", "who": "Odile", "when": when, "how": "papers"})
-
-
-def place(path: str, x_m: float, y_m: float) -> Edit:
-    """Move something on the plan."""
-    return Edit(path=f"{path}/position", value={"x_m": x_m, "y_m": y_m})
 
 
 def _theatre() -> DemoJob:
@@ -157,17 +117,19 @@ def _electric() -> DemoJob:
     )
     first = new_design("More body, nothing cut", vehicle, intake, Policy())
     limit = (
+        guessed("vehicle/radio/tier", "digital or optical ring", "radio with amplifier"),
+        *modules_for(first, Tier.RING),
         Edit(
             path="vehicle/supply/dc_dc_limit_a",
             value={"value": 120.0, "basis": "assumed", "low": 80.0, "high": 150.0, "how": "not checked"},
         ),
     )
-    return DemoJob("Iva Thornquist", "555 0109", "More body, nothing cut", first, (("limit guessed", limit),))
+    return DemoJob("Iva Thornquist", "555 0109", "More body, nothing cut", first, (("ring and limit guessed", limit),))
 
 
 def demo_jobs() -> list[DemoJob]:
     """All demo jobs, in the order they came in."""
-    return [_theatre(), _bakery(), _electric()]
+    return [_theatre(), _bakery(), _electric(), *factory_jobs()]
 
 
 def demo_design(number: int = 0) -> Design:

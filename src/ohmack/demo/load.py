@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from ohmack.core.document.edits import apply_edits
 from ohmack.core.document.policy import Policy
-from ohmack.demo.jobs import SHOP, catalogue, demo_jobs
+from ohmack.demo.building import catalogue
+from ohmack.demo.jobs import SHOP, demo_jobs
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 from ohmack.store.shop import PART, ShopStore

@@ -9,7 +9,7 @@ from ohmack.core.signal_chain import voltage_ratio_from_db
 from ohmack.core.wording import amount, digits
 from ohmack.drawing.car import WIDTH
 from ohmack.drawing.labels import Box, LabelField
-from ohmack.drawing.plan import Picture
+from ohmack.drawing.picture import Picture
 from ohmack.drawing.svg import el, group, label, path
 
 CHART_HEIGHT = 234.0

@@ -2,117 +2,55 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from dataclasses import dataclass, field
+from collections.abc import Iterator
 
 from markupsafe import Markup
 
 from ohmack.core.document.parts import Accessory, Amplifier, Box, Converter, FuseHolder, Subwoofer
-from ohmack.core.evaluation import Evaluation
 from ohmack.core.geometry import point_at
 from ohmack.core.sections.paper import insulation
 from ohmack.core.sections.runs import Run
 from ohmack.core.wording import digits
-from ohmack.drawing.car import HEIGHT, WIDTH, Frame, draw_car, frame_of
+from ohmack.drawing.cabin import draw_below, draw_damage, draw_modules
+from ohmack.drawing.car import draw_car
 from ohmack.drawing.labels import Box as LabelBox
-from ohmack.drawing.labels import LabelField, around
+from ohmack.drawing.labels import around
+from ohmack.drawing.picture import Layer, Picture, box_at, thing
 from ohmack.drawing.svg import el, group, label, path
 
-LinkTo = Callable[[str], str]
 THICKNESS = {"power": 6.0, "ground": 6.0, "speaker": 3.4, "tap": 2.6, "line": 5.0, "remote": 2.4, "feed": 3.0}
-
-
-@dataclass(frozen=True, slots=True)
-class Layer:
-    """What a stage shows: which links, which labels, whether speakers, feeds and marks are drawn."""
-
-    links: tuple[str, ...] = ()
-    quiet_links: tuple[str, ...] = ()
-    speakers: bool = False
-    feeds: bool = False
-    marks: tuple[Mark, ...] = ()
-    parts: bool = True
-    way_points: bool = False
-    labels: bool = True
-
-
-@dataclass(frozen=True, slots=True)
-class Mark:
-    """A numbered mark of the survey: its basis shows by shape."""
-
-    number: int
-    thing_id: str
-    basis: str
-    path: str
-    title: str
-
-
-@dataclass
-class Picture:
-    """A plan in the making: frame, labels placed so far, and where each thing sits."""
-
-    evaluation: Evaluation
-    frame: Frame
-    link_to: LinkTo
-    selected: str
-    labels: LabelField
-    things: dict[str, LabelBox] = field(default_factory=dict)
-    titles: list[tuple[str, str, str]] = field(default_factory=list)
-
-
-def _box(x: float, y: float, width: float, height: float) -> LabelBox:
-    return LabelBox(x - width / 2, y - height / 2, x + width / 2, y + height / 2)
-
-
-def _thing(
-    picture: Picture, thing_id: str, path_: str, title: str, box: LabelBox, shapes: list[Markup], movable: bool
-) -> Markup:
-    """A selectable thing: a link around its shapes, with a title for the pointer and the screen reader."""
-    picture.things[thing_id] = box
-    picture.labels.block(box)
-    chosen = picture.selected in (thing_id, path_) or picture.selected.startswith(f"{path_}/")
-    halo = el(
-        "rect", x=box.left - 5, y=box.top - 5, width=box.right - box.left + 10, height=box.bottom - box.top + 10, rx=7,
-        class_="halo-ring",
-    )  # fmt: skip
-    if not picture.link_to(path_):
-        return group(shapes, class_="thing")
-    return el(
-        "a", el("title", title), halo, *shapes, href=picture.link_to(path_), class_="thing" + (" chosen" if chosen else ""),
-        aria_label=title, data_thing=path_, data_move="yes" if movable else None, id=f"thing-{thing_id}",
-    )  # fmt: skip
 
 
 def _battery(picture: Picture) -> Iterator[Markup]:
     for battery in picture.evaluation.design.vehicle.supply.batteries:
         x, y = picture.frame.at(*battery.position.point)
-        box = _box(x, y, 44, 36)
+        box = box_at(x, y, 44, 36)
         shapes = [
             el("path", d=f"M{box.left + 7:.1f} {box.top:.1f}v-5h9v5M{box.right - 16:.1f} {box.top:.1f}v-5h9v5"),
             el("rect", x=box.left, y=box.top, width=44, height=36, rx=3),
             label(x - 11, y + 5, "+", "lab", "middle"), label(x + 11, y + 5, "−", "lab", "middle"),
         ]  # fmt: skip
-        yield _thing(picture, battery.id, f"vehicle/supply/batteries/{battery.id}", battery.name, box, shapes, True)
+        yield thing(picture, battery.id, f"vehicle/supply/batteries/{battery.id}", battery.name, box, shapes, True)
 
 
 def _radio(picture: Picture) -> Markup:
     radio = picture.evaluation.design.vehicle.radio
     x, y = picture.frame.at(*radio.position.point)
-    box = _box(x, y, 20, 62)
+    box = box_at(x, y, 20, 62)
     shapes = [
         el("rect", x=box.left, y=box.top, width=20, height=62, rx=3),
         el("circle", cx=x + 2, cy=y - 21, r=4.5, class_="thin"), el("circle", cx=x + 2, cy=y + 21, r=4.5, class_="thin"),
         el("path", d=f"M{x + 2:.1f} {y - 11:.1f}v22", class_="thin"),
     ]  # fmt: skip
     picture.titles.append(("radio", "Radio", "dim"))
-    return _thing(picture, "radio", "vehicle/radio", radio.name, box, shapes, True)
+    return thing(picture, "radio", "vehicle/radio", radio.name, box, shapes, True)
 
 
 def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[LabelBox, list[Markup], str]:
     scale = picture.frame.px_per_m
     match part:
         case Amplifier():
-            box = _box(x, y, 64, 60)
+            box = box_at(x, y, 64, 60)
             power = picture.evaluation.figure(f"{part.id}/power_w")
             watts = f"{digits(power.value)} W" if power and power.value else "no load"
             return box, [
@@ -122,22 +60,22 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
             ], ""  # fmt: skip
         case Box():
             width, height = max(30.0, part.length_m * scale), max(30.0, part.width_m * scale)
-            box = _box(x, y, width, height)
+            box = box_at(x, y, width, height)
             return box, [el("rect", x=box.left, y=box.top, width=width, height=height, rx=3, class_="box")], ""
         case Subwoofer():
-            box = _box(x, y, 48, 48)
+            box = box_at(x, y, 48, 48)
             return box, [
                 el("circle", cx=x, cy=y, r=23), el("circle", cx=x, cy=y, r=15, class_="thin"),
                 el("circle", cx=x, cy=y, r=5.5, class_="thin"),
             ], "Subwoofer"  # fmt: skip
         case Converter():
-            box = _box(x, y, 26, 30)
+            box = box_at(x, y, 26, 30)
             return box, [
                 el("rect", x=box.left, y=box.top, width=26, height=30, rx=3),
                 el("path", d=f"M{x - 7:.1f} {y - 8:.1f}c6 0 8 16 14 16M{x - 7:.1f} {y + 8:.1f}c6 0 8 -16 14 -16", class_="thin"),
             ], "Converter"  # fmt: skip
         case _:
-            box = _box(x, y, 18, 18)
+            box = box_at(x, y, 18, 18)
             return box, [el("rect", x=box.left, y=box.top, width=18, height=18, rx=9)], ""
 
 
@@ -151,39 +89,45 @@ def _parts(picture: Picture) -> Iterator[Markup]:
         box, shapes, caption = _part_shapes(picture, part, x, y)
         if caption:
             picture.titles.append((part.id, caption, "dim"))
-        yield _thing(picture, part.id, f"parts/{part.id}", part.name, box, shapes, True)
+        yield thing(picture, part.id, f"parts/{part.id}", part.name, box, shapes, True)
 
 
 def _small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
     vehicle = picture.evaluation.design.vehicle
     used = {getattr(k, "ground_point_id", None) for k in picture.evaluation.design.links}
     for ground in vehicle.ground_points:
-        if layer.speakers or ground.id in used:
+        if layer.grounds and (layer.speakers or ground.id in used):
             x, y = picture.frame.at(*ground.position.point)
             shapes = [
                 el("circle", cx=x, cy=y, r=6.5),
                 el("path", d=f"M{x:.1f} {y - 3.5:.1f}v7M{x - 3.5:.1f} {y:.1f}h7", class_="thin"),
             ]
-            yield _thing(
-                picture, ground.id, f"vehicle/ground_points/{ground.id}", ground.name, _box(x, y, 13, 13), shapes, True
+            yield thing(
+                picture,
+                ground.id,
+                f"vehicle/ground_points/{ground.id}",
+                ground.name,
+                box_at(x, y, 13, 13),
+                shapes,
+                True,
             )
     for passage in vehicle.passages:
         x, y = picture.frame.at(*passage.position.point)
         shapes = [el("circle", cx=x, cy=y, r=7), el("circle", cx=x, cy=y, r=3.2, class_="thin")]
-        yield _thing(
-            picture, passage.id, f"vehicle/passages/{passage.id}", passage.name, _box(x, y, 14, 14), shapes, True
+        yield thing(
+            picture, passage.id, f"vehicle/passages/{passage.id}", passage.name, box_at(x, y, 14, 14), shapes, True
         )
     if layer.feeds:
         for feed in vehicle.feeds:
             x, y = picture.frame.at(*feed.position.point)
             shapes = [el("path", d=f"M{x:.1f} {y - 6:.1f}l6 6l-6 6l-6 -6Z")]
-            yield _thing(picture, feed.id, f"vehicle/feeds/{feed.id}", feed.name, _box(x, y, 12, 12), shapes, True)
+            yield thing(picture, feed.id, f"vehicle/feeds/{feed.id}", feed.name, box_at(x, y, 12, 12), shapes, True)
     if layer.speakers:
         for speaker in vehicle.speakers:
             x, y = picture.frame.at(*speaker.position.point)
             shapes = [el("circle", cx=x, cy=y, r=11), el("circle", cx=x, cy=y, r=5, class_="thin")]
-            yield _thing(
-                picture, speaker.id, f"vehicle/speakers/{speaker.id}", speaker.name, _box(x, y, 22, 22), shapes, True
+            yield thing(
+                picture, speaker.id, f"vehicle/speakers/{speaker.id}", speaker.name, box_at(x, y, 22, 22), shapes, True
             )
 
 
@@ -217,7 +161,7 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
         ]
     title = f"{run.start_name} to {run.end_name}"
     (x1, y1), (x2, y2) = _longest(points)
-    picture.things[f"run-{run.link.id}"] = _box((x1 + x2) / 2, (y1 + y2) / 2, 4, thickness)
+    picture.things[f"run-{run.link.id}"] = box_at((x1 + x2) / 2, (y1 + y2) / 2, 4, thickness)
     chosen = picture.selected.startswith(f"links/{run.link.id}")
     if not picture.link_to(f"links/{run.link.id}"):
         return group(strokes, class_="wire")
@@ -239,12 +183,12 @@ def _fuses(picture: Picture) -> Iterator[Markup]:
             x, y = picture.frame.at(*point_at(run.points, fuse.from_source_m.value or 0.3))
             rating = supply.figures["fuse"].value
             words, tone = (f"{rating:g} A" if rating else "? A"), "fuse"
-        box = _box(x, y, 12 + 7.2 * len(words), 22)
+        box = box_at(x, y, 12 + 7.2 * len(words), 22)
         shapes = [
             el("rect", x=box.left, y=box.top, width=box.right - box.left, height=22, rx=4, class_=tone),
             label(x, y + 4.5, words, "lab", "middle"),
         ]
-        yield _thing(picture, f"fuse-{supply.link.id}", f"links/{supply.link.id}/fuse", "Main fuse", box, shapes, False)
+        yield thing(picture, f"fuse-{supply.link.id}", f"links/{supply.link.id}/fuse", "Main fuse", box, shapes, False)
 
 
 def _way_points(picture: Picture, layer: Layer) -> Iterator[Markup]:
@@ -274,8 +218,8 @@ def _marks(picture: Picture, layer: Layer) -> Iterator[Markup]:
             (box.right + radius + 4, middle_y), (box.left - radius - 4, middle_y),
             (box.right + 30, middle_y), (box.left - 30, middle_y),
         ]  # fmt: skip
-        x, y = min(spots, key=lambda s: (picture.labels.cost(_box(s[0], s[1], 24, 24)), spots.index(s)))
-        picture.labels.block(_box(x, y, 24, 24))
+        x, y = min(spots, key=lambda s: (picture.labels.cost(box_at(s[0], s[1], 24, 24)), spots.index(s)))
+        picture.labels.block(box_at(x, y, 24, 24))
         half = f"M{x:.1f} {y - radius:.1f}A{radius} {radius} 0 0 0 {x:.1f} {y + radius:.1f}Z"
         address = picture.link_to(mark.path)
         yield el(
@@ -329,16 +273,10 @@ def _run_caption(picture: Picture, run: Run, text: str, style: str) -> Markup:
     return _caption(picture, text, style, spots)
 
 
-def begin(evaluation: Evaluation, link_to: LinkTo, selected: str = "") -> Picture:
-    """An empty picture of the evaluated car; where `link_to` gives "" its things cannot be selected."""
-    frame = frame_of(evaluation.design.vehicle)
-    return Picture(evaluation, frame, link_to, selected, LabelField(LabelBox(4, 2, WIDTH - 4, HEIGHT - 2)))
-
-
 def draw_plan(picture: Picture, layer: Layer) -> Markup:
     """Car, runs, things, marks and labels as one group."""
     runs = picture.evaluation.results.runs.values()
-    pieces: list[Markup] = [draw_car(picture.evaluation.design.vehicle, picture.frame)]
+    pieces: list[Markup] = [draw_car(picture.evaluation.design.vehicle, picture.frame), draw_below(picture, layer)]
     wires = [
         _wire(picture, run, quiet=run.link.kind in layer.quiet_links)
         for run in runs
@@ -348,6 +286,10 @@ def draw_plan(picture: Picture, layer: Layer) -> Markup:
     if layer.way_points:
         pieces.append(group(_way_points(picture, layer), class_="way-points"))
     things: list[Markup] = [*_battery(picture), _radio(picture), *_small_things(picture, layer)]
+    if layer.modules:
+        things += draw_modules(picture)
+    if layer.damage:
+        things += draw_damage(picture)
     if layer.parts:
         things += _parts(picture)
         if "power" in layer.links:
@@ -357,11 +299,3 @@ def draw_plan(picture: Picture, layer: Layer) -> Markup:
     if layer.labels:
         pieces.append(group(_captions(picture, layer), class_="captions"))
     return group(pieces)
-
-
-def picture_svg(body: list[Markup], height: float, title: str, name: str) -> Markup:
-    """The whole drawing."""
-    return el(
-        "svg", el("title", title), *body, viewBox=f"0 0 {WIDTH:g} {height:g}", class_=f"drawing {name}", role="group",
-        aria_label=title,
-    )  # fmt: skip

@@ -12,7 +12,7 @@ from ohmack.core.sections.power import SupplyResult
 from ohmack.core.wording import amount
 from ohmack.drawing.car import WIDTH
 from ohmack.drawing.labels import Box, LabelField
-from ohmack.drawing.plan import Picture
+from ohmack.drawing.picture import Picture
 from ohmack.drawing.svg import el, group, label, path
 
 CHART_HEIGHT = 214.0

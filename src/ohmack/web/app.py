@@ -17,7 +17,7 @@ from starlette.types import Scope
 from ohmack.store.database import Database, NotFound, StoreUnavailable
 from ohmack.web.guard import Guard
 from ohmack.web.render import ENVIRONMENT, page_answer, wants_fragment
-from ohmack.web.routes import catalogue, edits, files_in_out, jobs, policy, sheets
+from ohmack.web.routes import catalogue, edits, files_in_out, jobs, policy, sheets, survey
 from ohmack.web.settings import Settings
 from ohmack.web.workshop import Workshop
 
@@ -47,7 +47,15 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.allowed_hosts.split(","), www_redirect=False)
     app.mount("/static", CachedStatic(directory=str(files("ohmack.web") / "static")), name="static")
-    for router in (jobs.router, policy.router, catalogue.router, files_in_out.router, edits.router, sheets.router):
+    for router in (
+        jobs.router,
+        policy.router,
+        catalogue.router,
+        files_in_out.router,
+        edits.router,
+        survey.router,
+        sheets.router,
+    ):
         app.include_router(router)
     app.add_exception_handler(StoreUnavailable, _unavailable)
     app.add_exception_handler(NotFound, _not_found)

@@ -18,12 +18,13 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.sensitivity import fact_guide, said
 from ohmack.core.wording import SHOWN, amount, trimmed, unit_of
 from ohmack.formats.entry import EntryError, entry_unit, read_quantity, read_wire_size
+from ohmack.web.asked import facts_asked
 
 BARE_SHOWN = {"mohm": "mΩ", "ft": "ft", "m": "m", "ohm": "Ω", "mm**2": "mm²", "degC": "°C", "V": "V", "A": "A", "W": "W",
               "Hz": "Hz", "kg": "kg", "l": "l", "mm": "mm", "db": "dB", "dbv": "dBV", "dbfs": "dBFS", "A*hour": "Ah", "minute": "min"}  # fmt: skip
 
 
-HIDDEN = {"id", "kind", "phase", "catalogue_id", "position", "way_points", "format", "version"}
+HIDDEN = {"id", "kind", "phase", "at_ids", "catalogue_id", "position", "way_points", "format", "version"}
 
 
 @dataclass(frozen=True)
@@ -340,8 +341,11 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
     facts: list[FactView] = []
     if isinstance(thing, Fact):
         return label_of(design, path), [], [fact_view(design, path)]
+    asked = facts_asked(thing)
     for name in type(thing).model_fields:
         value = getattr(thing, name)
+        if isinstance(value, Fact) and asked is not None and name not in asked:
+            continue
         if (name in HIDDEN and not isinstance(value, Fact)) or name.endswith("_id"):
             continue
         if isinstance(value, Fact):
@@ -356,4 +360,6 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
                 fields.append(field_of(design, f"{path}/{name}"))
             except UnknownName:
                 continue
+    if isinstance(getattr(thing, "position", None), Position):
+        fields += [field_of(design, f"{path}/position/{axis}") for axis in ("x_m", "y_m")]
     return str(getattr(thing, "name", "") or label_of(design, path)), fields, facts

@@ -11,7 +11,8 @@ def headline(page: Page) -> tuple[str, str]:
     """The sheet's sentence and its small print."""
     if page.stage == "build":
         return "Build sheet", f"{page.design.vehicle.title}, revision {page.record.number}"
-    say = {"survey": say_survey, "plan": say_plan, "loads": say_loads, "signal": say_signal, "supply": say_supply}
+    say = {"survey": say_survey, "plan": say_plan, "loads": say_loads, "signal": say_signal, "supply": say_supply,
+           "factory": say_factory, "baseline": say_baseline, "fit": say_fit}  # fmt: skip
     return say[page.stage](page) if page.stage in say else ("", "")
 
 
@@ -23,7 +24,7 @@ def say_survey(page: Page) -> tuple[str, str]:
         for b, word in (("measured", "measured"), ("documented", "from papers"), ("assumed", "assumed"))
     )
     small = f"{count(len(facts), 'fact')}: {small}"
-    if not page.design.parts:
+    if not page.design.parts and not page.evaluation.measure_first:
         return "Find out what the car has", small
     if page.evaluation.measure_first is None:
         return "What the car has", small
@@ -32,6 +33,44 @@ def say_survey(page: Page) -> tuple[str, str]:
         owner = f", {first.owner}" if first.owner else ""
         return f"Measure first: {first.name[0].lower()}{first.name[1:]}{owner}", small
     return "Nothing assumed that matters", small
+
+
+def say_factory(page: Page) -> tuple[str, str]:
+    """The factory system: the fact on file, and how sure the questionnaire is."""
+    fact = page.design.vehicle.radio.tier
+    verdict = page.evaluation.results.tier
+    tier, share = verdict.best
+    if not verdict.answered:
+        words = fact.value.value if fact.value else "not known"
+        return "Which factory system is it?", f"{words} on file, {fact.basis.word.lower()}"
+    small = f"{share:.0%} certain after {count(len(verdict.answered), 'answer')}"
+    words = f"{tier.value[0].upper()}{tier.value[1:]}"
+    return (words if verdict.certain else f"Perhaps: {tier.value}"), small
+
+
+def say_baseline(page: Page) -> tuple[str, str]:
+    """The baseline: what was read, and what does not fit."""
+    base = page.evaluation.results.baseline
+    read = [pair for pair in base.pairs if pair.read_ohm is not None]
+    wrong = [pair for pair in base.pairs if pair.good is False]
+    small = f"{len(read)} of {count(len(base.pairs), 'pair')} read, {count(sum(len(s.rows) for s in base.sweeps), 'volume reading')}"
+    if wrong:
+        return (
+            f"{count(len(wrong), 'pair')} to look at: {wrong[0].channel.name.lower()}, {wrong[0].verdict.split(':')[0]}",
+            small,
+        )
+    return ("The car reads as it should" if read else "Read the car before anything is changed"), small
+
+
+def say_fit(page: Page) -> tuple[str, str]:
+    """Fit: the tightest place."""
+    fits = [fit for fit in page.evaluation.results.fits if fit.checks]
+    small = "a check on paper with millimetres and a basis, not a promise"
+    if not fits:
+        return "Nothing has to fit yet", "pick a speaker, a radio or a box in Plan"
+    worst = min(fits, key=lambda fit: ("over", "unknown", "tight", "good").index(fit.state))
+    words = {"over": "does not fit", "unknown": "not measured yet", "tight": "only just fits"}
+    return (f"{worst.title}: {words[worst.state]}" if worst.state in words else "Everything planned fits"), small
 
 
 def say_plan(page: Page) -> tuple[str, str]:
@@ -47,6 +86,11 @@ def say_plan(page: Page) -> tuple[str, str]:
 def say_loads(page: Page) -> tuple[str, str]:
     """Loads."""
     load = next(iter(page.evaluation.results.loads), None)
+    row = next(iter(page.evaluation.results.channel_loads), None)
+    if load is None and row is not None and row.load.value is not None:
+        change = row.change.value or 0.0
+        small = "as before" if abs(change) < 0.05 else f"{amount(change, 'db')} against before, at equal voltage"
+        return f"{trimmed(round(row.load.value, 2))} Ω on {row.channel.name.lower()}", small
     if load is None:
         return "No driver on an amplifier yet", "pick both in Plan"
     chosen = load.chosen
@@ -59,6 +103,8 @@ def say_signal(page: Page) -> tuple[str, str]:
     """Signal."""
     signal = next(iter(page.evaluation.results.signals), None)
     target = signal.figures.get("target") if signal else None
+    if "signal" in page.idle_stages:
+        return "The signal way stays as it was", "no converter and no amplifier in this job"
     if target is None or target.value is None:
         return "The levels are not known yet", "they need the radio's output, a converter and a load"
     policy = page.design.policy
@@ -70,6 +116,8 @@ def say_supply(page: Page) -> tuple[str, str]:
     """Supply."""
     supply = next(iter(page.evaluation.results.supplies), None)
     drop = supply.figures["drop"] if supply else None
+    if "supply" in page.idle_stages:
+        return "Nothing to feed in this job", "no amplifier is added; the factory supply stays as it is"
     if supply is None or drop is None or drop.value is None or supply.chosen is None:
         return "Nothing to size yet", "the power wire needs a source voltage, a length and a load"
     limit = page.design.policy.drop_limit_v

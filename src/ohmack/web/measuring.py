@@ -9,7 +9,8 @@ from markupsafe import Markup
 
 from ohmack.core.evaluation import Measure
 from ohmack.drawing.car import HEIGHT
-from ohmack.drawing.plan import Layer, Mark, begin, draw_plan, picture_svg
+from ohmack.drawing.picture import Layer, Mark, begin, picture_svg
+from ohmack.drawing.plan import draw_plan
 from ohmack.web.page import Page
 
 SKIP = "skip:"
@@ -54,9 +55,26 @@ def _picture(page: Page, item: Measure | None) -> Markup:
         return Markup("")
     picture = begin(page.evaluation, lambda _: "")
     place = next((p for p in page.places if any(f.path == item.path for f in p.facts)), None)
-    thing = place.thing_id if place else f"run-{item.path.split('/')[1]}"
+    thing = place.thing_id if place else _thing_of(item.path)
     marks = (Mark(1, thing, "measured", item.path, f"Here: {item.name}"),)
     plan = draw_plan(
-        picture, Layer(quiet_links=("power", "ground"), speakers=True, feeds=True, marks=marks, labels=False)
+        picture,
+        Layer(
+            quiet_links=("power", "ground"),
+            speakers=True,
+            feeds=True,
+            marks=marks,
+            labels=False,
+            modules=True,
+            damage=True,
+        ),
     )
     return picture_svg([plan], HEIGHT, f"Where to read it: {place.title if place else item.owner}", "round")
+
+
+def _thing_of(path: str) -> str:
+    """The thing on the drawing a fact without a place of its own belongs to."""
+    steps = path.split("/")
+    if steps[0] == "links":
+        return f"run-{steps[1]}"
+    return steps[2] if steps[1] == "modules" else steps[1]

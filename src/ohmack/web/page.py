@@ -3,17 +3,17 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any
 
 from markupsafe import Markup
 
 from ohmack.core.changes import shown
 from ohmack.core.document import Design, Fact, Intake
-from ohmack.core.document.edits import LISTS
+from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.parts import Converter
+from ohmack.core.document.parts import Amplifier, Converter
 from ohmack.core.document.paths import get
-from ohmack.core.document.vehicle import SupplyKind
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation import Evaluation
 from ohmack.core.rules import Finding, Severity
@@ -28,12 +28,15 @@ from ohmack.drawing.car import HEIGHT, WIDTH
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.drawing.levels import CHART_HEIGHT as LEVELS_HEIGHT
 from ohmack.drawing.levels import draw_levels
-from ohmack.drawing.plan import Layer, Mark, begin, draw_plan, picture_svg
+from ohmack.drawing.picture import Layer, begin, picture_svg
+from ohmack.drawing.plan import draw_plan
 from ohmack.drawing.svg import el
 from ohmack.drawing.volts import CHART_HEIGHT as VOLTS_HEIGHT
 from ohmack.drawing.volts import draw_volts
 from ohmack.store.designs import DesignRecord
+from ohmack.web.choices import Choice, channel_options, choices_of
 from ohmack.web.fields import FactView, Field, editor_of, fact_view, field_of
+from ohmack.web.places import PlaceFacts, marks_of, places_of
 
 STAGES = (
     ("survey", "Survey", True), ("plan", "Plan", True), ("loads", "Loads", True), ("signal", "Signal", True),
@@ -41,6 +44,7 @@ STAGES = (
 )  # fmt: skip
 STAGE_TITLES = {key: title for key, title, _ in STAGES}
 BUILT = tuple(key for key, _, built in STAGES if built)
+SUBSHEETS = {"factory": "Factory system", "baseline": "Baseline", "fit": "Fit"}  # sheets of the survey
 ALL_LINKS = ("power", "ground", "speaker", "tap", "line", "remote", "feed")
 
 
@@ -52,6 +56,7 @@ class TrackItem:
     title: str
     built: bool
     here: bool
+    wanted: bool  # whether the job has anything for this stage
     stops: int
     watches: int
     questions: int
@@ -65,17 +70,6 @@ class Problem:
     path: str
     message: str
     typed: dict[str, list[str]] = field(default_factory=dict)
-
-
-@dataclass(frozen=True)
-class PlaceFacts:
-    """The facts of one place on the car, behind one numbered mark."""
-
-    number: int
-    thing_id: str
-    title: str
-    mark: str
-    facts: tuple[FactView, ...]
 
 
 @dataclass
@@ -106,7 +100,7 @@ class Page:
         """The address that selects a thing or a figure on this stage."""
         from urllib.parse import quote
 
-        stage = self.stage if self.stage in BUILT else "plan"
+        stage = self.stage if self.stage in BUILT or self.stage in SUBSHEETS else "plan"
         return f"{self.address}/{stage}?show={quote(show, safe='/:')}"
 
     @property
@@ -117,15 +111,35 @@ class Page:
             stops = self.evaluation.count(Severity.STOP, key)
             watches = self.evaluation.count(Severity.WATCH, key)
             questions = len(self.evaluation.measure_first or ()) if key == "survey" else 0
-            done = built and not stops and not questions and bool(self.design.parts)
-            items.append(TrackItem(key, title, built, key == self.stage, stops, watches, questions, done))
+            wanted = built and (key not in self.idle_stages)
+            done = wanted and not stops and not questions and bool(self.design.parts)
+            items.append(TrackItem(key, title, built, key == self.home_stage, wanted, stops, watches, questions, done))
         return items
+
+    @property
+    def home_stage(self) -> str:
+        """The stage on the track a sheet belongs to."""
+        return "survey" if self.stage in SUBSHEETS else self.stage
+
+    @property
+    def idle_stages(self) -> set[str]:
+        """Stages this job has nothing for: without an amplifier there is nothing to feed, without a converter no ladder."""
+        design, results = self.design, self.evaluation.results
+        if not design.parts:
+            return set()
+        amplifiers = any(design.parts_of(Amplifier))
+        idle = {"supply"} if not amplifiers else set()
+        if not amplifiers and not any(design.parts_of(Converter)):
+            idle.add("signal")
+        if not amplifiers and not results.channel_loads:
+            idle.add("loads")
+        return idle
 
     @property
     def findings(self) -> list[Finding]:
         """The docket: this stage's findings first within a severity; cautions of Build stand on the sheet."""
-        here = [f for f in self.evaluation.findings if not f.caution or self.stage == f.stage != "build"]
-        return sorted(here, key=lambda f: (f.severity.rank, f.caution, f.stage != self.stage))
+        here = [f for f in self.evaluation.findings if not f.caution or self.home_stage == f.stage != "build"]
+        return sorted(here, key=lambda f: (f.severity.rank, f.caution, f.stage != self.home_stage))
 
     @property
     def checked(self) -> bool:
@@ -170,7 +184,7 @@ class Page:
     def removable(self) -> bool:
         """Whether the selected thing may be taken out."""
         head = self.editor_path.rpartition("/")[0]
-        return head in LISTS
+        return is_list(head)
 
     @property
     def working(self) -> Figure | None:
@@ -208,21 +222,20 @@ class Page:
 
     # -- sheets ---------------------------------------------------------------------------------------------------
 
-    @property
+    @cached_property
     def places(self) -> list[PlaceFacts]:
         """Facts gathered by place, numbered as on the drawing."""
-        result: list[PlaceFacts] = []
-        for thing_id, title, paths in _survey_order(self.design):
-            if paths:
-                facts = tuple(fact_view(self.design, path) for path in paths)
-                result.append(PlaceFacts(len(result) + 1, thing_id, title, _weakest(facts), facts))
-        return result
+        return places_of(self.design)
 
-    def _marks(self) -> tuple[Mark, ...]:
-        return tuple(
-            Mark(place.number, place.thing_id, place.mark, place.facts[0].path, f"{place.number} {place.title}")
-            for place in self.places
-        )
+    @property
+    def variant_options(self) -> list[tuple[str, str]]:
+        """The kinds this car was sold in."""
+        return [(v.id, v.name) for v in self.design.vehicle.variants]
+
+    @property
+    def choices(self) -> list[Choice]:
+        """The references of the selected thing."""
+        return choices_of(self.design, self.editor_path)
 
     @property
     def drawing(self) -> Markup:
@@ -232,10 +245,16 @@ class Page:
         title = f"{self.design.vehicle.title} from above, nose to the left"
         match self.stage:
             case "survey":
-                layer = Layer(quiet_links=("power", "line"), speakers=True, feeds=True, marks=self._marks())
+                layer = Layer(
+                    quiet_links=("power", "line"), speakers=True, feeds=True, marks=marks_of(self.places), zones=True,
+                    modules=True, spaces=True, damage=True,
+                )  # fmt: skip
                 return picture_svg(
                     [draw_plan(picture, layer)], HEIGHT, f"{title}, with what is known about it", "survey"
                 )
+            case "factory":
+                layer = Layer(speakers=True, grounds=False, modules=True, damage=True, parts=False)
+                return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with the factory system", "survey")
             case "signal":
                 plan = draw_plan(picture, Layer(links=("tap", "line", "speaker"), quiet_links=("power",)))
                 ladder = draw_levels(picture, results.signals[0], HEIGHT + 4) if results.signals else Markup("")
@@ -288,7 +307,7 @@ class Page:
         """(id, name) of what a link may be tied to."""
         v = self.design.vehicle
         pools: dict[str, list[tuple[str, str]]] = {
-            "channels": [(c.id, c.name) for c in v.radio.channels],
+            "channels": channel_options(self.design),
             "feeds": [(f.id, f.name) for f in v.feeds],
             "grounds": [(g.id, g.name) for g in v.ground_points],
         }
@@ -309,6 +328,9 @@ class Page:
             return f"{self.address}/{path.removeprefix('stage:')}"
         if path.startswith("intake"):
             return self.address
+        path = path.split("|")[0]
+        if finding.rule == "fit":
+            return f"{self.address}/fit"
         stage = finding.stage if finding.stage in BUILT else self.stage
         if path.startswith(("vehicle/", "links/")) and path.split("/")[-1] in ("impedance_ohm", "tape_length_m"):
             stage = "survey" if path.startswith("vehicle/") else stage
@@ -317,7 +339,7 @@ class Page:
 
     def tap_channels(self, tap: TapLink) -> list[str]:
         """The names of the channels a tap takes."""
-        names = {c.id: c.name for c in self.design.vehicle.radio.channels}
+        names = {c.id: c.name for c in self.design.vehicle.channels}
         return [names[c] for c in tap.channel_ids]
 
     def said_fact(self, path: str, fact: Fact[Any]) -> str:
@@ -327,30 +349,6 @@ class Page:
     def said(self, value: Any, unit: str) -> str:
         """A value in words, lengths in the shop's preference."""
         return said(value, unit, self.design.policy.length_unit)
-
-
-def _survey_order(design: Design) -> list[tuple[str, str, list[str]]]:
-    """(thing on the drawing, title, fact paths) in the order a survey takes them."""
-    v = design.vehicle
-    battery = v.supply.batteries[0]
-    charging = "dc_dc_limit_a" if v.supply.kind is SupplyKind.DC_DC else "alternator_rating_a"
-    low = ("post_traffic_v",) if v.supply.kind is SupplyKind.SMART else ()
-    supply = ("system", "positive_ground", "post_running_v", *low, "post_resting_v", "battery_strap_ohm", charging)
-    radio = ("tier", "source_voltage_v", "clip_step", "bridged", "tap_low_hz")
-    power = [k.id for k in design.links if k.kind == "power"]
-    body = ["vehicle/supply/body_return_ohm"]
-    order = [
-        (battery.id, "Battery and charging",
-         [*(f"vehicle/supply/{n}" for n in supply), f"vehicle/supply/batteries/{battery.id}/cca_a"]),
-        ("radio", "Radio", [f"vehicle/radio/{n}" for n in radio]),
-        *((f"run-{name}", "Power run", [f"links/{name}/tape_length_m"]) for name in power),
-        *((g.id, g.name, [*(body if not i else []), f"vehicle/ground_points/{g.id}/kind"]) for i, g in enumerate(v.ground_points)),
-        *((p.id, p.name, [f"vehicle/passages/{p.id}/needs_drilling"]) for p in v.passages),
-        *((f.id, f.name, [f"vehicle/feeds/{f.id}/live", f"vehicle/feeds/{f.id}/limit_a"]) for f in v.feeds),
-        *((s.id, s.name, [f"vehicle/speakers/{s.id}/{n}" for n in ("impedance_ohm", "dc_resistance_ohm")]) for s in v.speakers),
-        ("", "Body", [*([] if v.ground_points else body), *(f"vehicle/{n}" for n in ("length_m", "width_m", "wheelbase_m", "seat_airbags"))]),
-    ]  # fmt: skip
-    return order
 
 
 def thumbnail(evaluation: Evaluation) -> Markup:
@@ -367,19 +365,14 @@ def thumbnail(evaluation: Evaluation) -> Markup:
     )
 
 
-def _weakest(facts: tuple[FactView, ...]) -> str:
-    known = [f for f in facts if f.known]
-    if not known:
-        return "missing"
-    return min(known, key=lambda f: f.basis.rank).basis.value
-
-
 def _resolve(design: Design, name: str) -> str:
     """A path for a path or a bare id."""
     v = design.vehicle
     pools = {
         "parts": design.parts, "links": design.links, "vehicle/feeds": v.feeds, "vehicle/speakers": v.speakers,
-        "vehicle/ground_points": v.ground_points, "vehicle/supply/batteries": v.supply.batteries,
+        "vehicle/ground_points": v.ground_points, "vehicle/supply/batteries": v.supply.batteries, "vehicle/modules": v.modules,
+        "vehicle/passages": v.passages, "vehicle/zones": v.zones, "vehicle/spaces": v.spaces, "vehicle/alterations": v.alterations,
+        "vehicle/factory_links": v.factory_links, "vehicle/radio/channels": v.radio.channels,
     }  # fmt: skip
     for base, pool in pools.items():
         if any(item.id == name for item in pool):

@@ -10,10 +10,13 @@ from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 
 from ohmack.core.changes import shown
+from ohmack.core.survey_additions import ADDITIONS
 from ohmack.core.wording import amount, count, digits, trimmed
 from ohmack.web.headlines import headline
 from ohmack.web.measuring import measuring_round
-from ohmack.web.page import STAGE_TITLES, Page
+from ohmack.web.page import STAGE_TITLES, SUBSHEETS, Page
+from ohmack.web.places import GROUPS
+from ohmack.web.survey import SurveyView
 from ohmack.web.workshop import Workshop
 
 
@@ -31,7 +34,11 @@ def environment() -> Environment:
         "count": count,
         "headline": headline,
         "measuring_round": measuring_round,
-        "stage_titles": STAGE_TITLES,
+        "stage_titles": STAGE_TITLES | SUBSHEETS,
+        "survey_tabs": {"survey": "The car", **SUBSHEETS},
+        "survey_view": SurveyView,
+        "additions": tuple(ADDITIONS),
+        "groups": GROUPS,
     }
     return env
 

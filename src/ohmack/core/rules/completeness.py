@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ohmack.core.document import Basis
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.parts import Amplifier, Converter
 from ohmack.core.document.paths import design_facts
+from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.placing import first_place
 from ohmack.core.reference import PRACTICE, read_toml
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
@@ -104,6 +105,12 @@ def figure_refused(results: Results) -> Iterator[Draft]:
             yield stop(figure.id, f"No figure for {figure.name.lower()}", figure.refused)
 
 
+def _scale(design: Design) -> float | None:
+    """How the 12 V ranges on file scale to the car's system; None where they say nothing about it."""
+    system = design.vehicle.supply.system.value
+    return {None: 1.0, SystemVoltage.V12: 1.0, SystemVoltage.V24: 2.0}.get(system)
+
+
 @rule("reading-implausible", "survey", PRACTICE)
 def reading_implausible(results: Results) -> Iterator[Draft]:
     """A measured value lies outside what such cars show."""
@@ -111,7 +118,10 @@ def reading_implausible(results: Results) -> Iterator[Draft]:
         guide = read_toml("facts").get(field, {})
         if fact.basis is not Basis.MEASURED or not isinstance(fact.value, float) or "below" not in guide:
             continue
-        low, high, unit = guide["low"], guide["high"], unit_of(field)
+        scale = _scale(results.design) if field.startswith("post_") else 1.0
+        if scale is None:
+            continue  # no range on file for such a system
+        low, high, unit = scale * guide["low"], scale * guide["high"], unit_of(field)
         if low <= fact.value <= high:
             continue
         title = type(owner).model_fields[field].title or field

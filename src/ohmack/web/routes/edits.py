@@ -14,7 +14,7 @@ from ohmack.core.document import Basis, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
 from ohmack.core.errors import BadDocument, OhmackError
-from ohmack.core.laying import connect_everything, insert_way_point, move_to, nudge
+from ohmack.core.laying import check_on_body, connect_everything, insert_way_point, move_to, nudge
 from ohmack.core.starting_points import place_part
 from ohmack.core.survey_additions import add_to_survey
 from ohmack.drawing.car import frame_of
@@ -24,7 +24,7 @@ from ohmack.store.designs import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.extras import extras
 from ohmack.web.fields import label_of, read_field
-from ohmack.web.page import STAGE_TITLES, Page, Problem
+from ohmack.web.page import STAGE_TITLES, SUBSHEETS, Page, Problem
 from ohmack.web.render import go, job_answer, wants_fragment, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
 
@@ -34,7 +34,11 @@ Plan = Callable[[DesignRecord], tuple[Sequence[Edit], str]]
 
 def _stage(form: FormData) -> str:
     stage = text(form, "stage", "plan")
-    return stage if stage in STAGE_TITLES or stage in ("job", "policy", "history", "measure") else "plan"
+    return (
+        stage
+        if stage in STAGE_TITLES or stage in SUBSHEETS or stage in ("job", "policy", "history", "measure")
+        else "plan"
+    )
 
 
 def _address(number: str, stage: str, show: str, since: int = 0) -> str:
@@ -177,6 +181,8 @@ def edit(request: Request, number: str, form: Form) -> Response:
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         path = text(form, "path")
         value = read_field(record.design, path, texts(form, "value"))
+        if "/position/" in path:
+            check_on_body(record.design, path, value)
         return [
             Edit(path=path, value=value)
         ], f"{label_of(record.design, path)}: {' '.join(texts(form, 'value'))[:80] or 'empty'}"

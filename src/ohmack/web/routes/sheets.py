@@ -6,7 +6,7 @@ from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import HTMLResponse
 
 from ohmack.web.extras import extras
-from ohmack.web.page import STAGE_TITLES, Page
+from ohmack.web.page import STAGE_TITLES, SUBSHEETS, Page
 from ohmack.web.render import ENVIRONMENT, job_answer, wants_fragment, workshop_of
 
 router = APIRouter()
@@ -25,7 +25,7 @@ def open_questions(request: Request, number: str, stage: str = "survey") -> HTML
 @router.get("/jobs/{number}/{stage}", name="sheet")
 def sheet(request: Request, number: str, stage: str, show: str = "", since: int = 0) -> HTMLResponse:
     """One stage's sheet."""
-    if stage not in STAGE_TITLES:
+    if stage not in STAGE_TITLES and stage not in SUBSHEETS:
         raise HTTPException(404, f"There is no stage “{stage[:40]}”.")
     shop = workshop_of(request)
     record = shop.designs.load(number)

@@ -1,0 +1,69 @@
+"""What demo jobs are made with: catalogue parts, readings, papers, places."""
+
+from __future__ import annotations
+
+import tomllib
+from dataclasses import dataclass
+from importlib.resources import files
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit
+
+
+@dataclass(frozen=True)
+class DemoJob:
+    """One job of the demo shop: customer, first revision and the edits that followed."""
+
+    customer: str
+    phone: str
+    title: str
+    first: Design
+    rounds: tuple[tuple[str, tuple[Edit, ...]], ...]
+
+
+def catalogue() -> list[dict[str, Any]]:
+    """The starter catalogue, one tree a part."""
+    text = (files("ohmack.demo") / "catalogue.toml").read_text(encoding="utf-8")
+    parts: list[dict[str, Any]] = tomllib.loads(text)["part"]
+    return parts
+
+
+def catalogue_part(name: str, part_id: str, x_m: float, y_m: float, **more: Any) -> Edit:
+    """The edit that places a catalogue part."""
+    found = next(p for p in catalogue() if p["name"] == name)
+    return Edit(op="add", path="parts", value={**found, "id": part_id, "position": {"x_m": x_m, "y_m": y_m}, **more})
+
+
+def measured(path: str, value: Any, who: str = "Wen", when: str = "2026-11-16", how: str = "by meter") -> Edit:
+    """A fact that was measured."""
+    return Edit(path=path, value={"value": value, "basis": "measured", "who": who, "when": when, "how": how})
+
+
+def documented(path: str, value: Any, when: str = "2026-11-12") -> Edit:
+    """A fact from papers."""
+    return Edit(path=path, value={"value": value, "basis": "documented", "who": "Odile", "when": when, "how": "papers"})
+
+
+def place(path: str, x_m: float, y_m: float) -> Edit:
+    """Move something on the plan."""
+    return Edit(path=f"{path}/position", value={"x_m": x_m, "y_m": y_m})
+
+
+def guessed(path: str, value: Any, *others: Any, **more: Any) -> Edit:
+    """A fact nobody checked, with its range or its alternatives."""
+    return Edit(
+        path=path,
+        value={"value": value, "basis": "assumed", "alternatives": list(others), "how": "not checked", **more},
+    )
+
+
+def added(path: str, item_id: str, name: str, x_m: float, y_m: float, **more: Any) -> Edit:
+    """Something more on the car."""
+    value = {"id": item_id, "name": name, "position": {"x_m": x_m, "y_m": y_m}, **more}
+    return Edit(op="add", path=path, value=value)
+
+
+def found(value: Any, how: str = "by eye", who: str = "Wen", when: str = "2026-11-17") -> dict[str, Any]:
+    """A measured fact as part of a bigger value."""
+    return {"value": value, "basis": "measured", "how": how, "who": who, "when": when}

@@ -1,0 +1,149 @@
+"""The cabin on the plan: zones to keep clear of, spaces, factory modules with their links, earlier damage."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from markupsafe import Markup
+
+from ohmack.core.document.cabin import Space, Zone, ZoneKind
+from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
+from ohmack.core.document.facts import Position
+from ohmack.drawing.picture import Layer, Picture, box_at, thing
+from ohmack.drawing.svg import el, group, label, path
+
+SHORT = {
+    ModuleKind.AMPLIFIER: "AMP", ModuleKind.SUB_AMPLIFIER: "SUB", ModuleKind.DISPLAY: "DISP", ModuleKind.TUNER: "TUN",
+    ModuleKind.CHANGER: "CD", ModuleKind.HANDS_FREE: "TEL", ModuleKind.GATEWAY: "BUS", ModuleKind.PARKING: "PARK",
+    ModuleKind.CAMERA: "CAM", ModuleKind.MICROPHONE: "MIC", ModuleKind.AERIAL: "AER", ModuleKind.AERIAL_AMPLIFIER: "AER",
+    ModuleKind.ALARM: "ALM", ModuleKind.OTHER: "?",
+}  # fmt: skip
+LINK_CLASS = {
+    FactoryLinkKind.ANALOGUE: "f-line", FactoryLinkKind.SPEAKER: "f-speaker", FactoryLinkKind.RING: "f-ring",
+    FactoryLinkKind.BUS: "f-bus", FactoryLinkKind.FEED: "f-feed", FactoryLinkKind.AERIAL: "f-aerial",
+    FactoryLinkKind.VIDEO: "f-video", FactoryLinkKind.MICROPHONE: "f-aerial",
+}  # fmt: skip
+
+
+def _rect(picture: Picture, place: Position, length_m: float, width_m: float) -> tuple[float, float, float, float]:
+    x0, y0 = picture.frame.at(place.x_m - length_m / 2, place.y_m + width_m / 2)
+    x1, y1 = picture.frame.at(place.x_m + length_m / 2, place.y_m - width_m / 2)
+    return x0, y0, x1 - x0, y1 - y0
+
+
+def draw_below(picture: Picture, layer: Layer) -> Markup:
+    """What lies under cables and parts: spaces, zones, factory links."""
+    vehicle = picture.evaluation.design.vehicle
+    pieces: list[Markup] = []
+    if layer.spaces:
+        pieces += [_space(picture, space) for space in vehicle.spaces]
+    if layer.zones:
+        hit = {crossing.zone.id for crossing in picture.evaluation.results.crossings}
+        pieces += [_zone(picture, zone, zone.id in hit) for zone in vehicle.zones if zone.present.value is not False]
+    if layer.modules:
+        pieces += _links(picture)
+    return group(pieces, class_="cabin")
+
+
+def _zone(picture: Picture, zone: Zone, hit: bool) -> Markup:
+    x, y, width, height = _rect(picture, zone.position, zone.length_m, zone.width_m)
+    tone = "zone" + (" heat" if zone.kind is ZoneKind.HEAT else "") + (" hit" if hit else "")
+    shape = el("rect", x=x, y=y, width=width, height=height, rx=3, class_=tone)
+    address = picture.link_to(f"vehicle/zones/{zone.id}")
+    title = zone.name + (", in the way of a cable or a part" if hit else "")
+    if not address:
+        return group([shape])
+    return el(
+        "a", el("title", title), shape, href=address, class_="zone-link", aria_label=title, data_thing=f"vehicle/zones/{zone.id}",
+        data_move="yes", id=f"thing-{zone.id}", tabindex=None if hit else "-1",
+    )  # fmt: skip
+
+
+def _space(picture: Picture, space: Space) -> Markup:
+    length_m, width_m = space.length_m.value or 0.6, space.width_m.value or 0.8
+    x, y, width, height = _rect(picture, space.position, length_m, width_m)
+    shape = el("rect", x=x, y=y, width=width, height=height, rx=4, class_="space")
+    address = picture.link_to(f"vehicle/spaces/{space.id}")
+    picture.things[space.id] = box_at(x + 10, y + 10, 14, 14)
+    if not address:
+        return group([shape])
+    return el(
+        "a", el("title", space.name), shape, href=address, class_="space-link", aria_label=space.name,
+        data_thing=f"vehicle/spaces/{space.id}", data_move="yes", id=f"thing-{space.id}",
+    )  # fmt: skip
+
+
+def _places(picture: Picture) -> dict[str, Position]:
+    vehicle = picture.evaluation.design.vehicle
+    places = {vehicle.radio.id: vehicle.radio.position}
+    for pool in (vehicle.modules, vehicle.feeds, vehicle.speakers, vehicle.supply.batteries):
+        places |= {item.id: item.position for item in pool}
+    return places
+
+
+def _links(picture: Picture) -> Iterator[Markup]:
+    """Factory links as gentle bows, so that a ring and its bus do not hide each other."""
+    places = _places(picture)
+    for number, link in enumerate(picture.evaluation.design.vehicle.factory_links):
+        if link.from_id not in places or link.to_id not in places:
+            continue
+        x1, y1 = picture.frame.at(*places[link.from_id].point)
+        x2, y2 = picture.frame.at(*places[link.to_id].point)
+        bow = 0.16 if number % 2 else -0.16
+        middle = ((x1 + x2) / 2 - bow * (y2 - y1), (y1 + y2) / 2 + bow * (x2 - x1))
+        d = f"M{x1:.1f} {y1:.1f}Q{middle[0]:.1f} {middle[1]:.1f} {x2:.1f} {y2:.1f}"
+        dead = " dead" if link.carries.value is False else ""
+        title = f"{link.kind.value}, {link.from_id} to {link.to_id}" + (", carries nothing" if dead else "")
+        strokes = [el("path", d=d, class_="f-hit"), el("path", d=d, class_=f"f-link {LINK_CLASS[link.kind]}{dead}")]
+        address = picture.link_to(f"vehicle/factory_links/{link.id}")
+        if address:
+            yield el(
+                "a", el("title", title), *strokes, href=address, class_="f-join", aria_label=title, id=f"join-{link.id}"
+            )
+        else:
+            yield group(strokes)
+        box = box_at((x1 + 2 * middle[0] + x2) / 4, (y1 + 2 * middle[1] + y2) / 4, 8, 8)
+        picture.labels.line([(x1, y1), middle, (x2, y2)], 3)
+        picture.things[f"join-{link.id}"] = box
+
+
+def draw_modules(picture: Picture) -> list[Markup]:
+    """The boxes of the factory system: a plate with its short name; one that is not fitted is struck out."""
+    shapes = []
+    for module in picture.evaluation.design.vehicle.modules:
+        x, y = picture.frame.at(*module.position.point)
+        words = SHORT[module.kind]
+        width = 18 + 7.0 * len(words)
+        box = box_at(x, y, width, 22)
+        pieces = [
+            el(
+                "rect",
+                x=box.left,
+                y=box.top,
+                width=width,
+                height=22,
+                rx=2,
+                class_="module" + (" added" if module.by_owner else ""),
+            ),
+            label(x, y + 4.5, words, "lab", "middle"),
+        ]
+        if module.fitted.value is False:
+            pieces.append(el("path", d=path([(box.left, box.bottom), (box.right, box.top)]), class_="thin"))
+        shapes.append(thing(picture, module.id, f"vehicle/modules/{module.id}", module.name, box, pieces, True))
+    return shapes
+
+
+def draw_damage(picture: Picture) -> list[Markup]:
+    """What an earlier owner did: a broken wire in a ring."""
+    shapes = []
+    for found in picture.evaluation.design.vehicle.alterations:
+        x, y = picture.frame.at(*found.position.point)
+        pieces = [
+            el("circle", cx=x, cy=y, r=9, class_="damage"),
+            el("path", d=f"M{x - 6:.1f} {y + 1:.1f}h4l2 -4M{x + 1:.1f} {y + 4:.1f}l1 -3h4", class_="thin damage-wire"),
+        ]
+        title = f"{found.kind.value}: {found.name}"
+        shapes.append(
+            thing(picture, found.id, f"vehicle/alterations/{found.id}", title, box_at(x, y, 18, 18), pieces, True)
+        )
+    return shapes

@@ -1,0 +1,137 @@
+"""What the survey's sheets change: answers, the verdict, modules and their links, readings, kinds of this car."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import Tier
+from ohmack.core.factory_layout import answer_question, modules_for, take_verdict
+from ohmack.core.survey_additions import link_modules, new_channel, new_tell, new_variant, volume_reading
+from ohmack.core.tiers import DONT_KNOW, questions
+from ohmack.formats.entry import EntryError, read_quantity
+from ohmack.store.designs import DesignRecord
+from ohmack.web.clock import today
+from ohmack.web.routes.edits import perform
+from ohmack.web.routes.forms import Form, text
+
+router = APIRouter()
+
+
+@router.post("/jobs/{number}/answer", name="answer")
+def answer(request: Request, number: str, form: Form) -> Response:
+    """Answer a question of the questionnaire, or take an answer back."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        question_id, words = text(form, "question"), text(form, "answer")
+        question = next((q for q in questions(record.design.vehicle) if q.id == question_id), None)
+        if question is None:
+            raise EntryError("That question is not asked of this car.")
+        if text(form, "back"):
+            return [Edit(op="remove", path=f"vehicle/answers/{question_id}")], "answer taken back"
+        if words not in (*question.answers, DONT_KNOW):
+            raise EntryError("Choose one of the answers.")
+        return answer_question(
+            record.design, question, words, text(form, "who")[:120], today()
+        ), f"{question.text} {words}"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/take-verdict", name="take_verdict")
+def verdict(request: Request, number: str, form: Form) -> Response:
+    """Enter the questionnaire's verdict as the fact, with the modules of its kind."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        return take_verdict(record.design, text(form, "who")[:120], today()), "factory system by questionnaire"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/modules", name="lay_modules")
+def lay_modules(request: Request, number: str, form: Form) -> Response:
+    """Lay in the modules the kind of system on file usually has."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        tier = record.design.vehicle.radio.tier.value or Tier.PLAIN
+        edits = modules_for(record.design, tier)
+        if not edits:
+            raise EntryError(
+                f"There is nothing to lay in: a {tier.value} has no further module, or they are there already."
+            )
+        return edits, f"modules of a {tier.value} laid in"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/join", name="join")
+def join(request: Request, number: str, form: Form) -> Response:
+    """Join two modules."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        return link_modules(
+            record.design, text(form, "kind"), text(form, "from_id"), text(form, "to_id")
+        ), "modules joined"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/channel", name="add_channel")
+def channel(request: Request, number: str, form: Form) -> Response:
+    """Add an output pair to the radio or a module."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        return new_channel(record.design, text(form, "source")), "output pair added"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/volume-reading", name="volume_reading")
+def reading(request: Request, number: str, form: Form) -> Response:
+    """Note one reading at the tap."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        values = []
+        for name, unit, words in (
+            ("step", "", "volume step"),
+            ("tone_hz", "hz", "tone"),
+            ("voltage_v", "v", "reading"),
+        ):
+            try:
+                values.append(read_quantity(text(form, name), unit))
+            except EntryError as error:
+                raise EntryError(f"The {words}: {error}") from None
+        step, tone_hz, voltage_v = values
+        edits = volume_reading(record.design, step, tone_hz, voltage_v, text(form, "source_level")[:120], today())
+        return edits, f"step {step:g}, {tone_hz:g} Hz: {voltage_v:g} V"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/variant", name="add_variant")
+def variant(request: Request, number: str, form: Form) -> Response:
+    """Note a kind this car was sold in."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        name = text(form, "name").strip()
+        if not name:
+            raise EntryError("Say what this kind is called: base, premium, from 2016.")
+        return new_variant(record.design, name[:120], text(form, "tier")), f"kind {name} added"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/tell", name="add_tell")
+def tell(request: Request, number: str, form: Form) -> Response:
+    """Note a tell-tale of this car."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        question = text(form, "question").strip()
+        if not question:
+            raise EntryError("Write the tell-tale as a question that is answered with yes or no.")
+        return new_tell(record.design, question[:120]), "tell-tale added"
+
+    return perform(request, number, form, plan)
