@@ -10,9 +10,10 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
-from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.edits import Edit, apply_edits, read_tree
 from ohmack.core.document.paths import design_facts, get, replace, unit_field
 from ohmack.core.errors import BadDocument, UnknownName
+from ohmack.core.evaluate import evaluate
 from ohmack.core.laying import insert_way_point, move_to, nudge
 from ohmack.demo.jobs import demo_design
 from ohmack.formats.design_file import LARGEST_BYTES, json_schema, read_design, write_design
@@ -125,3 +126,47 @@ def test_any_value_anywhere_is_taken_or_refused(value: object) -> None:
             apply_edits(estate, [Edit(path=path, value=value)])
         except BadDocument as error:
             assert error.places
+
+
+def test_removing_a_module_takes_what_hangs_on_it_along() -> None:
+    """Its links, its channels, the taps on them; speakers and findings only forget it."""
+    pickup = demo_design(4)
+    assert any(link.kind == "tap" and link.channel_ids[0].startswith("amp-ch") for link in pickup.links)
+    bare = apply_edits(pickup, [Edit(op="remove", path="vehicle/modules/factory-amp")])
+    assert not any(link.kind == "tap" for link in bare.links)
+    assert not any("factory-amp" in (k.from_id, k.to_id) for k in bare.vehicle.factory_links)
+    assert {s.channel_id for s in bare.vehicle.speakers} == {None}
+    assert len(bare.links) == len(pickup.links) - 1
+
+
+@pytest.mark.parametrize(
+    ("edits", "words"),
+    [
+        ([Edit(path="vehicle/speakers/spk-fl/paired_with_id", value="spk-fl")], "paired with itself"),
+        ([Edit(path="vehicle/speakers/spk-fl/channel_id", value="nowhere")], "names the channel “nowhere”"),
+        ([Edit(op="add", path="vehicle/factory_links", value={"id": "x", "from_id": "radio", "to_id": "ghost"})], "“ghost”"),
+        ([Edit(op="add", path="vehicle/modules", value={"id": "amp", "name": "A", "position": {"x_m": 1, "y_m": 0}})], "share the id amp"),
+        ([Edit(op="remove", path="vehicle/supply/batteries/battery")], "at least 1"),
+        ([Edit(op="add", path="vehicle/variants", value={"id": "k", "name": "a"})] * 2, "two variants share the id k"),
+    ],
+)  # fmt: skip
+def test_a_survey_that_names_what_is_not_there_is_refused(edits: list[Edit], words: str, estate: Design) -> None:
+    with pytest.raises(BadDocument) as caught:
+        apply_edits(estate, edits)
+    assert words in str(caught.value)
+
+
+def test_two_hundred_facts_are_no_trouble(estate: Design) -> None:
+    """A car full of speakers: every fact is found, evaluated, swept and kept in a file."""
+    more = [
+        Edit(op="add", path="vehicle/speakers", value={
+            "id": f"s-{n}", "name": f"Speaker {n}", "position": {"x_m": 1.5 + 0.08 * n, "y_m": 0.7},
+            "impedance_ohm": {"value": 4.0, "low": 2.0, "high": 8.0}, "depth_mm": {"value": 60.0, "low": 50.0, "high": 70.0}})
+        for n in range(24)
+    ]  # fmt: skip
+    full = apply_edits(estate, more)
+    assert sum(1 for _ in design_facts(full)) > 300
+    assert evaluate(full, sweep_facts=True).verdict.state == "ready"
+    assert read_tree(json.loads(full.model_dump_json())) == full
+    with pytest.raises(BadDocument):
+        apply_edits(full, [e.model_copy(update={"value": e.value | {"id": f"t-{e.value['id']}"}}) for e in more])

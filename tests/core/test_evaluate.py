@@ -191,11 +191,14 @@ def test_a_new_car_and_five_catalogue_parts_make_a_whole_plan(body: Body, hand: 
         tree = next(p for p in catalogue() if p["name"] == name)
         design = apply_edits(design, place_part(design, tree))
         design = apply_edits(design, connect_everything(design))
+    if body is Body.CART:  # the voltage behind a cart's converter is not guessed
+        assert design.vehicle.supply.post_running_v.value is None
+        design = apply_edits(design, [measured("vehicle/supply/post_running_v", 13.8)])
     evaluation = evaluate(design, sweep_facts=True)
     assert not [f.title for f in evaluation.findings if f.rule == "link-missing"]
     assert evaluation.figures["amp/wire"].value
     missing = {g.path for f in evaluation.figures.values() for g in f.missing}
-    assert missing <= {"vehicle/supply/batteries/battery/cca_a"}
+    assert missing <= {"vehicle/supply/batteries/battery/cca_a", "vehicle/supply/post_resting_v"}
     assert any(link.kind == "power" and link.fuse.holder_id == "holder" for link in design.links)
 
 

@@ -6,6 +6,7 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.facts import Verified
 from ohmack.core.document.paths import facts
 from ohmack.core.vehicle_template import OF_THIS_CAR, as_papers
+from ohmack.demo.jobs import demo_design
 
 
 def test_nothing_of_a_template_is_measured(estate: Design) -> None:
@@ -26,3 +27,14 @@ def test_nothing_of_a_template_is_measured(estate: Design) -> None:
             assert fact.note.startswith("from J-0401")
     assert kept["feeds/radio-switched/live"][0].basis is Basis.DOCUMENTED
     assert kept["supply/body_return_ohm"][0].basis is Basis.ASSUMED
+
+
+def test_what_an_earlier_owner_did_is_not_inherited() -> None:
+    camper = demo_design(5).vehicle
+    assert camper.alterations
+    assert any(m.by_owner for m in camper.modules)
+    kept = as_papers(camper, "J-0406")
+    assert (kept.alterations, kept.answers, kept.volume_steps) == ((), (), ())
+    assert not any(m.by_owner for m in kept.modules)
+    assert [b.id for b in kept.supply.batteries] == ["battery", "camp"]
+    assert kept.supply.batteries[1].own_running_v.basis is Basis.ASSUMED

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from statistics import median
+from statistics import quantiles
 
 from ohmack.core.errors import require
 from ohmack.core.signal_chain import db_from_voltage_ratio
@@ -21,7 +21,7 @@ def last_clean_step(readings: Sequence[tuple[float, float]]) -> float | None:
     Returns:
         the step; None where fewer than four readings are there.
 
-    Formula: decibels per step between neighbours; the first rise below three quarters of the median rise marks the
+    Formula: decibels per step between neighbours; the first rise below three quarters of the upper-quartile rise marks the
     limit, the step before it is clean. Where no rise falls short the highest step is clean as far as it was read.
     Source: common practice; a scope shows it directly and decides.
     """
@@ -29,7 +29,7 @@ def last_clean_step(readings: Sequence[tuple[float, float]]) -> float | None:
     if len(rows) < 4 or len({step for step, _ in rows}) < len(rows):
         return None
     rises = [(b[0], db_from_voltage_ratio(b[1] / a[1]) / (b[0] - a[0])) for a, b in zip(rows, rows[1:], strict=False)]
-    usual = median(rise for _, rise in rises)
+    usual = quantiles((rise for _, rise in rises), n=4)[2]  # the clipped ones lie below
     clean = rows[0][0]
     for step, rise in rises:
         if rise < COMPRESSED * usual:

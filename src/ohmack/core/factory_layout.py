@@ -75,10 +75,10 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
             if s.channel_id in {c.id for c in vehicle.radio.channels}
         ]
     if tier is Tier.RING:
-        modules.append(_module("display", "Display unit", ModuleKind.DISPLAY, typical.dash * length_m + 0.02, 0.0))
+        modules.append(_module("display", "Display unit", ModuleKind.DISPLAY, typical.dash * length_m - 0.12, 0.0))
         modules.append(
             _module(
-                "gateway", "Bus gateway", ModuleKind.GATEWAY, typical.dash * length_m - 0.02, -passenger * 0.3 * half_m
+                "gateway", "Bus gateway", ModuleKind.GATEWAY, typical.dash * length_m - 0.10, -passenger * 0.55 * half_m
             )
         )
         ring = ("radio", "display", "factory-amp")

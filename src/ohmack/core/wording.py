@@ -81,6 +81,8 @@ def amount(value: float, unit: str, length_unit: str = "m") -> str:
         return f"{value:.2f} V"
     if unit in ("db", "dbv", "dbfs"):
         return f"{value:.1f} {SHOWN[unit]}".replace("-", "−")
+    if unit == "mm":
+        return f"{value:.1f} mm".replace(".0 mm", " mm").replace("-", "−")
     if unit == "percent":
         return f"{value:.0f} %"
     shown = SHOWN.get(unit, unit)

@@ -9,8 +9,10 @@ from ohmack.core.document.vehicle import Speaker
 from ohmack.core.sections.fit import FitResult
 from ohmack.drawing.svg import el, group, label, path, text_width
 
-WIDTH, HEIGHT = 372.0, 176.0
-FACE_Y, SCALE, MIDDLE = 118.0, 0.92, 80.0
+WIDTH = 420.0
+SCALE, MIDDLE, EDGE = 1.5, 112.0, 214.0
+NARROW = 0.72  # across is drawn narrower than depth, so that millimetres of depth read well
+TOP, BELOW = 16.0, 20.0  # space kept above what is behind and below the trim
 
 
 def _gap(x: float, low: float, high: float, words: str, tone: str) -> Markup:
@@ -24,7 +26,7 @@ def _gap(x: float, low: float, high: float, words: str, tone: str) -> Markup:
 
 
 def _driver(part: Driver, x: float, flange_y: float) -> Markup:
-    half = part.frame_mm / 2 * SCALE * 0.55
+    half = part.frame_mm / 2 * SCALE * NARROW
     depth, magnet, front = part.mounting_depth_mm * SCALE, half * 0.55, part.front_height_mm * SCALE
     cone = [
         (x - half, flange_y), (x - half * 0.86, flange_y), (x - magnet, flange_y - depth * 0.55), (x - magnet, flange_y - depth),
@@ -36,34 +38,41 @@ def _driver(part: Driver, x: float, flange_y: float) -> Markup:
 
 def draw_section(fit: FitResult, part: Driver, speaker: Speaker) -> Markup:
     """One speaker in its hole; the depth goes up, the cabin is below."""
-    ring = (speaker.adapter_ring_mm.value or 0.0) * SCALE
-    flange_y = FACE_Y + ring
+    ring_mm = speaker.adapter_ring_mm.value or 0.0
+    ring = ring_mm * SCALE
     depth = speaker.depth_mm.value
     glass = speaker.window_depth_mm.value if speaker.in_door else None
     ahead = speaker.trim_clearance_mm.value
-    hole = (speaker.cut_out_mm.value or part.cut_out_mm) / 2 * SCALE * 0.55
+    face_y = TOP + max(part.mounting_depth_mm - ring_mm, depth or 0.0, glass or 0.0) * SCALE
+    height = face_y + max(ahead or 0.0, ring_mm + part.front_height_mm) * SCALE + BELOW
+    flange_y = face_y + ring
+    hole = (speaker.cut_out_mm.value or part.cut_out_mm) / 2 * SCALE * NARROW
     pieces = [
-        el("path", d=f"M10 {FACE_Y:.1f}H{MIDDLE - hole:.1f}M{MIDDLE + hole:.1f} {FACE_Y:.1f}H178", class_="panel"),
-        label(182, FACE_Y + 4, "mounting face", "dim"),
+        el(
+            "path",
+            d=f"M10 {face_y:.1f}H{MIDDLE - hole:.1f}M{MIDDLE + hole:.1f} {face_y:.1f}H{EDGE:.1f}",
+            class_="panel",
+        ),
+        label(EDGE + 6, face_y + 4, "mounting face", "dim"),
     ]
     if ring:
-        width = part.frame_mm / 2 * SCALE * 0.55 - hole
+        width = part.frame_mm / 2 * SCALE * NARROW - hole
         for x in (MIDDLE - hole - width, MIDDLE + hole):
-            pieces.append(el("rect", x=x, y=FACE_Y, width=max(4.0, width), height=ring, class_="ring"))
+            pieces.append(el("rect", x=x, y=face_y, width=max(4.0, width), height=ring, class_="ring"))
     pieces.append(_driver(part, MIDDLE, flange_y))
     tones = {"over": "bad", "tight": "close"}
     behind, front = fit.checks[0], fit.checks[1]
     limits = [v for v in (depth, glass) if v is not None]
     if limits:
-        y = FACE_Y - min(limits) * SCALE
+        y = face_y - min(limits) * SCALE
         words = "window down" if glass is not None and glass == min(limits) else "what is behind"
-        pieces.append(el("path", d=f"M10 {y:.1f}H178", class_="glass-line"))
-        pieces.append(label(182, y + 4, words, "dim"))
+        pieces.append(el("path", d=f"M10 {y:.1f}H{EDGE:.1f}", class_="glass-line"))
+        pieces.append(label(EDGE + 6, y + 4, words, "dim"))
         if behind.spare.value is not None:
             top = flange_y - part.mounting_depth_mm * SCALE
             pieces.append(
                 _gap(
-                    190 + text_width(words),
+                    EDGE + 18 + text_width(words),
                     min(y, top),
                     max(y, top),
                     f"{behind.spare.value:.0f} mm spare",
@@ -71,14 +80,14 @@ def draw_section(fit: FitResult, part: Driver, speaker: Speaker) -> Markup:
                 )
             )
     if ahead is not None:
-        y = FACE_Y + ahead * SCALE
-        pieces.append(el("path", d=f"M10 {y:.1f}H178", class_="trim-line"))
-        pieces.append(label(182, y + 4, "trim", "dim"))
+        y = face_y + ahead * SCALE
+        pieces.append(el("path", d=f"M10 {y:.1f}H{EDGE:.1f}", class_="trim-line"))
+        pieces.append(label(EDGE + 6, y + 4, "trim", "dim"))
         if front.spare.value is not None:
             low = flange_y + part.front_height_mm * SCALE
             pieces.append(
                 _gap(
-                    190 + text_width("mounting face"),
+                    EDGE + 18 + text_width("mounting face"),
                     min(low, y),
                     max(low, y),
                     f"{front.spare.value:.0f} mm spare",
@@ -87,5 +96,5 @@ def draw_section(fit: FitResult, part: Driver, speaker: Speaker) -> Markup:
             )
     title = f"{fit.title}, cut through"
     return el(
-        "svg", el("title", title), *pieces, viewBox=f"0 0 {WIDTH:g} {HEIGHT:g}", class_="drawing section", role="img", aria_label=title
+        "svg", el("title", title), *pieces, viewBox=f"0 0 {WIDTH:g} {height:.0f}", class_="drawing section", role="img", aria_label=title
     )  # fmt: skip

@@ -11,6 +11,7 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.reference import read_toml
 from ohmack.store.designs import DesignRecord
 from ohmack.web.fields import Field, model_fields
+from ohmack.web.page import SUBSHEETS
 from ohmack.web.workshop import Workshop
 
 
@@ -26,8 +27,9 @@ def policy_groups(policy: Policy) -> list[tuple[str, list[tuple[Field, dict[str,
 
 def extras(shop: Workshop, record: DesignRecord, stage: str, show: str = "") -> dict[str, Any]:
     """The extra values of one sheet, by name."""
-    if stage == "survey" and show:
-        return {"fact_history": _fact_history(shop, record, show)}
+    if stage in ("survey", *SUBSHEETS):
+        photos = shop.photos.list(record.job_number)
+        return {"fact_history": _fact_history(shop, record, show) if show else [], "photos": photos}
     if stage == "plan":
         return {"catalogue": shop.shop.parts()}
     if stage == "policy":

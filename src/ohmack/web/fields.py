@@ -346,7 +346,9 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
         value = getattr(thing, name)
         if isinstance(value, Fact) and asked is not None and name not in asked:
             continue
-        if (name in HIDDEN and not isinstance(value, Fact)) or name.endswith("_id"):
+        chosen_kind = name == "kind" and isinstance(value, Enum)  # a kind one can choose is shown
+        hidden = name in HIDDEN and not isinstance(value, Fact) and not chosen_kind
+        if hidden or name.endswith("_id"):
             continue
         if isinstance(value, Fact):
             facts.append(fact_view(design, f"{path}/{name}"))

@@ -9,6 +9,7 @@ from starlette.responses import PlainTextResponse
 from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 LARGEST_BODY = 1_200_000
+LARGEST_PHOTO = 26_000_000
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
@@ -31,7 +32,8 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
-        refusal = self._refusal(scope["method"], headers)
+        limit = LARGEST_PHOTO if scope["path"].endswith("/photos") else LARGEST_BODY
+        refusal = self._refusal(scope["method"], headers, limit)
         if refusal:
             await refusal(scope, receive, _with_headers(send))
             return
@@ -41,26 +43,30 @@ class Guard:
             nonlocal taken
             message = await receive()
             taken += len(message.get("body", b""))
-            if taken > LARGEST_BODY:
+            if taken > limit:
                 raise BodyTooLarge
             return message
 
         try:
             await self.app(scope, limited, _with_headers(send))
         except BodyTooLarge:
-            await PlainTextResponse("Too large: at most 1 MB.", 413)(scope, receive, _with_headers(send))
+            await PlainTextResponse(_too_large(limit), 413)(scope, receive, _with_headers(send))
 
     @staticmethod
-    def _refusal(method: str, headers: Headers) -> PlainTextResponse | None:
+    def _refusal(method: str, headers: Headers, limit: int) -> PlainTextResponse | None:
         length = headers.get("content-length", "0")
-        if length.isdigit() and int(length) > LARGEST_BODY:
-            return PlainTextResponse("Too large: at most 1 MB.", 413)
+        if length.isdigit() and int(length) > limit:
+            return PlainTextResponse(_too_large(limit), 413)
         if method in SAFE:
             return None
         origin = headers.get("origin") or headers.get("referer") or ""
         if urlsplit(origin).netloc != headers.get("host", ""):
             return PlainTextResponse("This form was sent from another site; nothing was changed.", 403)
         return None
+
+
+def _too_large(limit: int) -> str:
+    return f"Too large: at most {limit // 1_000_000} MB."
 
 
 def _with_headers(send: Send) -> Send:

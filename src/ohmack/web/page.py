@@ -228,6 +228,12 @@ class Page:
         return places_of(self.design)
 
     @property
+    def photos_here(self) -> list[Any]:
+        """The photos of the selected thing and of its facts."""
+        path = self.editor_path
+        return [p for p in self.extra.get("photos", []) if p.path == path or p.path.startswith(f"{path}/")]
+
+    @property
     def variant_options(self) -> list[tuple[str, str]]:
         """The kinds this car was sold in."""
         return [(v.id, v.name) for v in self.design.vehicle.variants]
@@ -255,6 +261,9 @@ class Page:
             case "factory":
                 layer = Layer(speakers=True, grounds=False, modules=True, damage=True, parts=False)
                 return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with the factory system", "survey")
+            case "baseline" | "loads":
+                layer = Layer(speakers=True, grounds=False, modules=True, feeds=self.stage == "baseline", parts=False)
+                return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with its speakers", "survey")
             case "signal":
                 plan = draw_plan(picture, Layer(links=("tap", "line", "speaker"), quiet_links=("power",)))
                 ladder = draw_levels(picture, results.signals[0], HEIGHT + 4) if results.signals else Markup("")

@@ -17,6 +17,7 @@ from ohmack.core.evaluate import evaluate
 from ohmack.core.evaluation import Evaluation, Moved
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignRecord, DesignStore, JobRow
+from ohmack.store.photos import PhotoStore
 from ohmack.store.shop import ShopStore
 from ohmack.store.templates import TemplateStore
 
@@ -42,6 +43,7 @@ class Workshop:
         self.designs = DesignStore(database)
         self.shop = ShopStore(database)
         self.templates = TemplateStore(database)
+        self.photos = PhotoStore(database)
         self._cache: OrderedDict[tuple[int, int], Evaluation] = OrderedDict()
         self._lock = Lock()
 

@@ -32,7 +32,8 @@ router = APIRouter()
 Plan = Callable[[DesignRecord], tuple[Sequence[Edit], str]]
 
 
-def _stage(form: FormData) -> str:
+def stage_of(form: FormData) -> str:
+    """The sheet a form was sent from."""
     stage = text(form, "stage", "plan")
     return (
         stage
@@ -41,16 +42,17 @@ def _stage(form: FormData) -> str:
     )
 
 
-def _address(number: str, stage: str, show: str, since: int = 0) -> str:
+def address_of(number: str, stage: str, show: str, since: int = 0) -> str:
+    """The address of a sheet with a thing selected."""
     base = f"/jobs/{number}" if stage == "job" else f"/jobs/{number}/{stage}"
     query = [f"show={quote(show, safe='/:')}"] if show else []
     query += [f"since={since}"] if since else []
     return base + (f"?{'&'.join(query)}" if query else "")
 
 
-def _page(request: Request, record: DesignRecord, form: FormData, **more: Any) -> Page:
+def page_of(request: Request, record: DesignRecord, form: FormData, **more: Any) -> Page:
     """The page an edit is answered with."""
-    shop, stage = workshop_of(request), _stage(form)
+    shop, stage = workshop_of(request), stage_of(form)
     page = Page(record, shop.evaluation(record, sweep=stage == "measure"), stage, text(form, "show")[:300], **more)
     page.extra = extras(shop, record, stage, page.show)
     return page
@@ -60,7 +62,7 @@ def perform(request: Request, number: str, form: FormData, plan: Plan) -> Respon
     """Make edits from a form, save them behind the version check, and answer with what moved."""
     shop = workshop_of(request)
     record = shop.designs.load(number)
-    version, stage, show = whole(form, "version"), _stage(form), text(form, "show")[:300]
+    version, stage, show = whole(form, "version"), stage_of(form), text(form, "show")[:300]
     path = text(form, "path")[:300]
     if version != record.version:
         return _conflict(request, record, form)
@@ -71,27 +73,27 @@ def perform(request: Request, number: str, form: FormData, plan: Plan) -> Respon
         shop.edit(record, version, made, reason)
     except EntryError as error:
         return job_answer(
-            request, _page(request, record, form, problem=Problem(path, str(error), everything(form))), 422
+            request, page_of(request, record, form, problem=Problem(path, str(error), everything(form))), 422
         )
     except BadDocument as error:
         problem = Problem(path, _sentence(error, path), everything(form))
-        return job_answer(request, _page(request, record, form, problem=problem), 422)
+        return job_answer(request, page_of(request, record, form, problem=problem), 422)
     except Conflict:
         return _conflict(request, shop.designs.load(number), form)
     except OhmackError as error:
         return job_answer(
-            request, _page(request, record, form, problem=Problem(path, str(error), everything(form))), 422
+            request, page_of(request, record, form, problem=Problem(path, str(error), everything(form))), 422
         )
     return _done(request, number, stage, show, record, form)
 
 
 def _done(request: Request, number: str, stage: str, show: str, before: DesignRecord, form: FormData) -> Response:
     if not wants_fragment(request):
-        return go(_address(number, stage, show, before.number))
+        return go(address_of(number, stage, show, before.number))
     shop = workshop_of(request)
-    page = _page(request, shop.designs.load(number), form)
+    page = page_of(request, shop.designs.load(number), form)
     page.moved = shop.moved_between(before, page.evaluation)
-    return job_answer(request, page, address=_address(number, stage, show))
+    return job_answer(request, page, address=address_of(number, stage, show))
 
 
 def _sentence(error: BadDocument, path: str) -> str:
@@ -111,7 +113,7 @@ def _sentence(error: BadDocument, path: str) -> str:
 def _conflict(request: Request, record: DesignRecord, form: FormData) -> Response:
     """Somebody saved first: show the newest state and keep what was typed."""
     shop = workshop_of(request)
-    page = _page(request, record, form)
+    page = page_of(request, record, form)
     base = whole(form, "base")
     moved: tuple[Any, ...] = ()
     if 0 < base < record.number + 1 and base != record.number:
@@ -323,7 +325,7 @@ def _step(request: Request, number: str, form: FormData, forward: bool) -> Respo
         shop.designs.step(record.design_id, whole(form, "version"), forward)
     except Conflict:
         return _conflict(request, shop.designs.load(number), form)
-    return _done(request, number, _stage(form), text(form, "show")[:300], record, form)
+    return _done(request, number, stage_of(form), text(form, "show")[:300], record, form)
 
 
 @router.post("/jobs/{number}/restore", name="restore")

@@ -1,0 +1,106 @@
+"""Photos: what comes from a phone is checked, turned upright, made smaller and written anew, without its metadata."""
+
+from __future__ import annotations
+
+import unicodedata
+import warnings
+from dataclasses import dataclass
+from io import BytesIO
+
+from PIL import Image, ImageOps, UnidentifiedImageError
+
+LARGEST_BYTES = 25_000_000
+LARGEST_PIXELS = 64_000_000
+LONGEST_EDGE = 2000
+THUMBNAIL_EDGE = 280
+QUALITY = 84
+NAME_LENGTH = 80
+
+
+@dataclass
+class PhotoError(ValueError):
+    """A file that is not taken as a photo; the message says why."""
+
+    message: str
+
+    def __str__(self) -> str:
+        return self.message
+
+
+@dataclass(frozen=True, slots=True)
+class Photo:
+    """A photo as it is kept: JPEG, upright, no metadata."""
+
+    name: str
+    width_px: int
+    height_px: int
+    image: bytes
+    thumbnail: bytes
+
+
+def clean_name(name: str) -> str:
+    """A file name that is only a name: no folders, no control characters, not too long.
+
+    >>> clean_name("..\\\\..\\\\boot.ini"), clean_name("")
+    ('boot.ini', 'photo')
+    """
+    last = name.replace("\\", "/").rsplit("/", 1)[-1]
+    kept = "".join(c for c in last if unicodedata.category(c)[0] != "C" and c not in '<>:"|?*').strip(" .")
+    return kept[-NAME_LENGTH:] or "photo"
+
+
+def _encoded(picture: Image.Image, edge: int) -> tuple[bytes, tuple[int, int]]:
+    small = picture.copy()
+    small.thumbnail((edge, edge), Image.Resampling.LANCZOS)
+    plain = Image.frombytes("RGB", small.size, small.tobytes())  # pixels only: nothing of the file comes along
+    out = BytesIO()
+    plain.save(out, "JPEG", quality=QUALITY, optimize=True)
+    return out.getvalue(), small.size
+
+
+def _on_white(picture: Image.Image) -> Image.Image:
+    if picture.mode in ("RGBA", "LA", "PA") or "transparency" in picture.info:
+        layer = picture.convert("RGBA")
+        ground = Image.new("RGBA", layer.size, "white")
+        return Image.alpha_composite(ground, layer).convert("RGB")
+    return picture.convert("RGB")
+
+
+def read_photo(data: bytes, name: str) -> Photo:
+    """A photo from the bytes of a file.
+
+    Parameters:
+        data: the file.
+        name: what it was called; only its last part is kept.
+
+    Returns:
+        the photo, at most 2000 px along its longer edge, with a thumbnail.
+
+    Raises:
+        PhotoError: too large, no JPEG or PNG, damaged, or empty.
+    """
+    shown = clean_name(name)
+    if not data:
+        raise PhotoError("Choose a photo first.")
+    if len(data) > LARGEST_BYTES:
+        raise PhotoError(f"{shown} has {len(data) / 1e6:.0f} MB; at most {LARGEST_BYTES / 1e6:.0f} MB are taken.")
+    try:
+        with warnings.catch_warnings():
+            warnings.simplefilter("ignore", Image.DecompressionBombWarning)  # the limit below is ours
+            picture = Image.open(BytesIO(data), formats=("JPEG", "PNG"))
+        megapixels = picture.width * picture.height / 1e6
+        if picture.width * picture.height > LARGEST_PIXELS:
+            raise PhotoError(f"{shown} has {megapixels:.0f} megapixels; at most {LARGEST_PIXELS / 1e6:.0f} are taken.")
+        picture.draft("RGB", (2 * LONGEST_EDGE, 2 * LONGEST_EDGE))  # a JPEG is read smaller at once
+        upright = _on_white(ImageOps.exif_transpose(picture))
+    except Image.DecompressionBombError:
+        raise PhotoError(f"{shown} claims far more than {LARGEST_PIXELS / 1e6:.0f} megapixels.") from None
+    except UnidentifiedImageError:
+        raise PhotoError(f"{shown} is no JPEG or PNG picture.") from None
+    except (OSError, SyntaxError, ValueError, EOFError) as error:
+        if isinstance(error, PhotoError):
+            raise
+        raise PhotoError(f"{shown} is damaged or cut short.") from None
+    image, size = _encoded(upright, LONGEST_EDGE)
+    thumbnail, _ = _encoded(upright, THUMBNAIL_EDGE)
+    return Photo(shown, size[0], size[1], image, thumbnail)
