@@ -66,6 +66,9 @@ def test_everything_typical_lies_on_the_body(body: Body) -> None:
               *vehicle.zones, *vehicle.spaces]  # fmt: skip
     for thing in things:
         assert inside(thing.position.point, polygon), thing.name
+    for space in vehicle.spaces:
+        half_m = PROPORTIONS[body].width_m / 2
+        assert abs(space.position.y_m) + (space.width_m.value or 0) / 2 <= half_m, space.name
     for kind in ("amplifier", "subwoofer", "box", "converter"):
         place = first_place(kind, vehicle)
         assert place

@@ -70,7 +70,10 @@ def typical_space(body: Body, length_m: float, width_m: float) -> Space:
         for name, value in zip(names, SPACES[body], strict=True)
     }
     name = "Behind the seat" if body in (Body.CART, Body.PICKUP) else "Load space"
-    place = Position(x_m=round(share_x * length_m, 2), y_m=round(share_y * width_m / 2, 2))
+    along_m, across_m = SPACES[body][0] / 2 + 0.06, SPACES[body][1] / 2 + 0.06
+    x_m = min(max(share_x * length_m, along_m), length_m - along_m)
+    y_m = max(0.0, min(share_y * width_m / 2, width_m / 2 - across_m))  # the whole of it on the body
+    place = Position(x_m=round(x_m, 2), y_m=round(y_m, 2))
     return Space(id="space-rear", name=name, position=place, **sizes)
 
 

@@ -97,7 +97,7 @@ def _van() -> DemoJob:
     survey = (
         measured(f"{R}/tier", "aftermarket radio", how="by eye"), measured(f"{S}/system", "12 V"),
         Edit(path=f"{R}/name", value="Aftermarket radio"),
-        added(f"{S}/batteries", "camp", "Leisure battery", 3.1, -0.75, role="leisure", own_running_v=found(13.6, "by meter"),
+        added(f"{S}/batteries", "camp", "Leisure battery", 3.45, -0.72, role="leisure", own_running_v=found(13.6, "by meter"),
               own_resting_v=found(12.7, "by meter"), capacity_ah=found(95.0), cca_a=found(480.0), cut_off_v=found(11.2)),
         measured(f"{S}/split_charging", "relay", how="by eye"), measured(f"{S}/standby_current_a", 0.31),
         measured(f"{S}/batteries/battery/capacity_ah", 80.0, how="by eye"), measured(f"{S}/post_running_v", 14.1),
@@ -166,7 +166,7 @@ def _bus() -> DemoJob:
         measured(f"{R}/tier", "plain radio", how="by eye"), documented(f"{V}/length_m", 6.10), documented(f"{V}/width_m", 2.05),
         documented(f"{V}/wheelbase_m", 3.70),
         *(added(f"{V}/speakers", f"spk-row-{n}{s}", f"Row {n}, {side}", x, y, channel_id=f"ch-f{s}", paired_with_id=f"spk-f{s}", pairing="parallel",
-                place="side panel", size="4 in", impedance_ohm=found(8.0, "by meter"))
+                place="side panel", size="4 in", impedance_ohm=found(8.0, "by meter"), cut_out_mm=found(114.0), depth_mm=found(51.0), trim_clearance_mm=found(16.0))
           for n, x in ((2, 2.6), (3, 3.7)) for s, side, y in (("l", "left", -0.9), ("r", "right", 0.9))),
     )  # fmt: skip
     parts = (

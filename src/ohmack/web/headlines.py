@@ -89,7 +89,11 @@ def say_loads(page: Page) -> tuple[str, str]:
     row = next(iter(page.evaluation.results.channel_loads), None)
     if load is None and row is not None and row.load.value is not None:
         change = row.change.value or 0.0
-        small = "as before" if abs(change) < 0.05 else f"{amount(change, 'db')} against before, at equal voltage"
+        small = (
+            "as before"
+            if abs(change) < 0.05
+            else f"{amount(abs(change), 'db')} {'more' if change > 0 else 'less'} than before, at equal voltage"
+        )
         return f"{trimmed(round(row.load.value, 2))} Ω on {row.channel.name.lower()}", small
     if load is None:
         return "No driver on an amplifier yet", "pick both in Plan"
