@@ -12,7 +12,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluate import evaluate
 from ohmack.core.rules import RULES, Severity
 from ohmack.demo.building import catalogue_part, measured
-from ohmack.demo.jobs import demo_design
+from ohmack.demo.jobs import demo_design, demo_jobs
 
 
 def put(path: str, value: Any) -> Edit:
@@ -254,7 +254,7 @@ def test_machine_remedies_mend_what_they_name(estate: Design) -> None:
 
 
 def test_no_demo_job_is_left_without_its_cautions() -> None:
-    for number in range(3):
+    for number in range(len(demo_jobs())):
         rules = {f.rule for f in evaluate(demo_design(number)).findings}
         assert "caution-licensed" in rules
     assert "caution-high-voltage" in {f.rule for f in evaluate(demo_design(2)).findings}

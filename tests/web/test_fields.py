@@ -11,7 +11,7 @@ from ohmack.core.document.paths import design_facts, get
 from ohmack.core.document.policy import Policy
 from ohmack.core.errors import UnknownName
 from ohmack.demo.building import catalogue
-from ohmack.demo.jobs import demo_design
+from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.formats.entry import EntryError
 from ohmack.store.shop import PART
 from ohmack.web.fields import (
@@ -75,7 +75,7 @@ def test_what_is_shown_reads_back_as_it_was(number: int, length_unit: str) -> No
 
 
 def test_every_fact_has_a_view_with_its_guide() -> None:
-    for number in range(3):
+    for number in range(len(demo_jobs())):
         design = demo_design(number)
         for path, fact, _, _ in design_facts(design):
             view = fact_view(design, path)

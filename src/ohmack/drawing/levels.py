@@ -16,7 +16,7 @@ CHART_HEIGHT = 234.0
 _LEFT, _RIGHT = 76.0, WIDTH - 24.0
 _NEAR = 52.0  # px between two stages at least
 SHORT = {
-    "radio output": "radio", "converter input": "converter in", "converter output": "converter out",
+    "radio output": "radio", "factory amplifier output": "factory amp", "converter input": "converter in", "converter output": "converter out",
     "amplifier input": "amplifier in", "amplifier output": "amplifier out", "driver": "cone",
 }  # fmt: skip
 
@@ -140,6 +140,8 @@ def _names(xs: list[float], stages: tuple[Stage, ...], top: float) -> list[Marku
 def _noise(xs: list[float], stages: tuple[Stage, ...], noise_y: object, signal: SignalResult) -> list[Markup]:
     pieces: list[Markup] = []
     known = [(x, s.noise_dbv, s) for x, s in zip(xs, stages, strict=True) if s.noise_dbv is not None]
+    if not known:
+        return pieces
     for x, level, _ in known:
         y = noise_y(level)  # type: ignore[operator]
         pieces.append(el("path", d=f"M{x - 12:.1f} {y + 12:.1f}h24", class_="noise"))

@@ -26,6 +26,7 @@ class PhotoRecord:
     width_px: int
     height_px: int
     created_at: datetime
+    away: int
 
 
 class PhotoStore:
@@ -35,7 +36,7 @@ class PhotoStore:
         self.database = database
 
     def list(self, number: str) -> list[PhotoRecord]:
-        """A job's photos, oldest first."""
+        """A job's photos, oldest first, those put away among them."""
         return [PhotoRecord(**row) for row in self.database.read(lambda c: [*QUERIES.list_photos(c, number=number)])]
 
     def add(self, number: str, path: str, photo: Photo) -> int:

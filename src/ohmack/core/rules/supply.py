@@ -7,6 +7,7 @@ from collections.abc import Iterator
 from ohmack.core.conductors import ampacity_a
 from ohmack.core.document import Design
 from ohmack.core.document.links import FeedLink, PowerLink
+from ohmack.core.document.parts import Amplifier, Converter, HeadUnit
 from ohmack.core.document.vehicle import GroundKind, SupplyKind, SystemVoltage
 from ohmack.core.protection import best_fuse
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
@@ -238,7 +239,7 @@ def supply_system(results: Results) -> Iterator[Draft]:
             "No part here runs on 6 V. Convert the car to 12 V first, or leave it original.",
             Remedy("Check the fact", path=path),
         )
-    elif system in (SystemVoltage.V24, SystemVoltage.PACK):
+    elif system in (SystemVoltage.V24, SystemVoltage.PACK) and not _only_passive(results.design):
         yield stop(
             path,
             f"A {system.value} supply needs a converter to 12 V",
@@ -246,6 +247,11 @@ def supply_system(results: Results) -> Iterator[Draft]:
             f"unevenly. Use a converter sized for the peak{peak}; figures here hold for its 12 V side.",
             Remedy("Check the fact", path=path),
         )
+
+
+def _only_passive(design: Design) -> bool:
+    """Whether every part chosen so far draws nothing from the supply, as drivers and boxes do."""
+    return bool(design.parts) and not any(isinstance(p, Amplifier | Converter | HeadUnit) for p in design.parts)
 
 
 @rule("smart-alternator", "supply", PRACTICE)

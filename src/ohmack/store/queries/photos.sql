@@ -1,7 +1,8 @@
 -- name: list_photos(number)
-SELECT photos.id, path, name, width_px, height_px, photos.created_at FROM photos
+SELECT photos.id, path, name, width_px, height_px, photos.created_at,
+photos.archived_at IS NOT NULL AS away FROM photos
 JOIN jobs ON jobs.id = photos.job_id
-WHERE jobs.number = :number AND photos.archived_at IS NULL ORDER BY photos.id;
+WHERE jobs.number = :number ORDER BY photos.id;
 
 -- name: get_photo(number, id)^
 SELECT photos.id, image, thumbnail FROM photos JOIN jobs ON jobs.id = photos.job_id

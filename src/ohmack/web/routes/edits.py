@@ -50,16 +50,20 @@ def address_of(number: str, stage: str, show: str, since: int = 0) -> str:
     return base + (f"?{'&'.join(query)}" if query else "")
 
 
-def page_of(request: Request, record: DesignRecord, form: FormData, **more: Any) -> Page:
-    """The page an edit is answered with."""
+def page_of(request: Request, record: DesignRecord, form: FormData, show: str = "", **more: Any) -> Page:
+    """The page an edit is answered with; the form says what is selected unless `show` does."""
     shop, stage = workshop_of(request), stage_of(form)
-    page = Page(record, shop.evaluation(record, sweep=stage == "measure"), stage, text(form, "show")[:300], **more)
+    selected = show or text(form, "show")[:300]
+    page = Page(record, shop.evaluation(record, sweep=stage == "measure"), stage, selected, **more)
     page.extra = extras(shop, record, stage, page.show)
     return page
 
 
-def perform(request: Request, number: str, form: FormData, plan: Plan) -> Response:
-    """Make edits from a form, save them behind the version check, and answer with what moved."""
+def perform(request: Request, number: str, form: FormData, plan: Plan, opened: bool = False) -> Response:
+    """Make edits from a form, save them behind the version check, and answer with what moved.
+
+    With `opened` the thing the first edit adds is selected in the answer.
+    """
     shop = workshop_of(request)
     record = shop.designs.load(number)
     version, stage, show = whole(form, "version"), stage_of(form), text(form, "show")[:300]
@@ -71,6 +75,7 @@ def perform(request: Request, number: str, form: FormData, plan: Plan) -> Respon
         if not made:
             return _done(request, number, stage, show, record, form)
         shop.edit(record, version, made, reason)
+        show = f"{made[0].path}/{made[0].value['id']}" if opened else show
     except EntryError as error:
         return job_answer(
             request, page_of(request, record, form, problem=Problem(path, str(error), everything(form))), 422
@@ -91,7 +96,7 @@ def _done(request: Request, number: str, stage: str, show: str, before: DesignRe
     if not wants_fragment(request):
         return go(address_of(number, stage, show, before.number))
     shop = workshop_of(request)
-    page = page_of(request, shop.designs.load(number), form)
+    page = page_of(request, shop.designs.load(number), form, show)
     page.moved = shop.moved_between(before, page.evaluation)
     return job_answer(request, page, address=address_of(number, stage, show))
 
@@ -269,7 +274,7 @@ def add(request: Request, number: str, form: Form) -> Response:
         _, edits = add_to_survey(record.design, text(form, "what"))
         return edits, f"{text(form, 'what')} added"
 
-    return perform(request, number, form, plan)
+    return perform(request, number, form, plan, opened=True)
 
 
 @router.post("/jobs/{number}/move", name="move")
