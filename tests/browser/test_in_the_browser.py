@@ -103,7 +103,7 @@ def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
     page.get_by_label("more bass").check()
     page.get_by_label("must be reversible").check()
     page.get_by_role("button", name="Open it and survey").click()
-    expect(page.locator("h1")).to_have_text("Find out what the car has")
+    expect(page.locator("h1")).to_have_text("Measure first: factory system, Factory radio")
 
     row = page.locator(".facts tr").filter(has_text="Body return")
     row.locator("[name=value]").fill("-2")
@@ -159,7 +159,11 @@ def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
                 first.get_by_label(state, exact=True).check()
         elif field.evaluate("e => e.tagName") == "SELECT":
             field.select_option(
-                label={"Needs drilling": "no", "System": "12 V"}.get(title.split(",")[0], "bare-metal stud")
+                label={
+                    "Kind": "bare-metal stud",
+                    "System voltage": "12 V",
+                    "Outputs bridged (neither wire is ground)": "yes",
+                }.get(title.split(",")[0], "no")
             )
         else:
             field.fill("5.1 m" if "Length" in title else (field.get_attribute("placeholder") or "").rstrip("?"))
@@ -334,7 +338,7 @@ def test_a_measuring_round_survives_a_dropped_connection(page: Page, database: D
     store = DesignStore(database)
     job = store.open_job("Round", "", "Round", demo_design(1))
     page.goto(f"/jobs/{job}/survey")
-    page.get_by_role("link", name="Measuring round").click()
+    page.get_by_role("link", name="Measuring round, one at a time").click()
     expect(page.locator("h1")).to_contain_text("Factory system")
     assert axe_findings(page) == []
     assert page.evaluate("document.documentElement.scrollWidth") <= 390

@@ -5,7 +5,7 @@ from __future__ import annotations
 from itertools import permutations
 
 import pytest
-from hypothesis import given
+from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
@@ -96,6 +96,7 @@ def test_an_electric_car_has_a_converter_instead_of_an_alternator() -> None:
     assert fresh(powertrain=Powertrain.ELECTRIC).vehicle.supply.kind.value == "DC-DC converter"
 
 
+@settings(max_examples=25)
 @given(st.lists(st.sampled_from([p["name"] for p in catalogue()]), max_size=6))
 def test_any_shopping_list_gives_a_valid_design(names: list[str]) -> None:
     design = equipped(fresh(), tuple(names))

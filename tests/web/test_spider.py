@@ -14,6 +14,8 @@ from starlette.testclient import TestClient
 from ohmack.store.database import Database, DatabaseSettings
 from web.test_pages import BASE, client_on
 
+CRAWLED = ("J-0402", "J-0405", "J-0407")  # no parts but many facts; amplifier behind a factory amplifier; questionnaire
+
 
 class Anatomy(HTMLParser):
     """What a page is made of."""
@@ -66,7 +68,7 @@ def test_every_link_of_the_demo_shop(client: TestClient) -> None:
             not address
             or address in seen
             or not address.startswith("/")
-            or ((m := re.match(r"/jobs/(J-\d+)", address)) and m[1] > "J-0409")
+            or ((m := re.match(r"/jobs/(J-\d+)", address)) and m[1] not in CRAWLED)
         ):
             continue
         seen.add(address)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from functools import cache
+
 from ohmack.core.document import Design
 from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
@@ -127,11 +129,13 @@ def _electric() -> DemoJob:
     return DemoJob("Iva Thornquist", "555 0109", "More body, nothing cut", first, (("ring and limit guessed", limit),))
 
 
-def demo_jobs() -> list[DemoJob]:
+@cache
+def demo_jobs() -> tuple[DemoJob, ...]:
     """All demo jobs, in the order they came in."""
-    return [_theatre(), _bakery(), _electric(), *factory_jobs()]
+    return (_theatre(), _bakery(), _electric(), *factory_jobs())
 
 
+@cache
 def demo_design(number: int = 0) -> Design:
     """The latest revision of one demo job."""
     job = demo_jobs()[number]

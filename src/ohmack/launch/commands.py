@@ -133,7 +133,7 @@ def evaluate_file(path: str) -> int:
 
 
 def run_tests(arguments: list[str]) -> int:
-    """Style, types, import contract, then every test; with arguments only pytest."""
+    """Style, types, import contract, then every test on two workers; with arguments only pytest."""
     binaries = Path(sys.executable).parent
     environment = os.environ | {"PYTHONPATH": str(ROOT / "src")}
     checks = (
@@ -147,9 +147,8 @@ def run_tests(arguments: list[str]) -> int:
         if done.returncode:
             print(done.stdout, done.stderr, sep="\n")
             return done.returncode
-    return subprocess.run(
-        [sys.executable, "-m", "pytest", *arguments], cwd=ROOT, env=environment, check=False
-    ).returncode
+    shared = arguments or ["-n", "2", "--dist", "worksteal"]
+    return subprocess.run([sys.executable, "-m", "pytest", *shared], cwd=ROOT, env=environment, check=False).returncode
 
 
 def main(arguments: list[str]) -> int:

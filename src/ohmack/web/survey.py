@@ -44,7 +44,7 @@ class SurveyView:
     def taken(self) -> bool:
         """Whether the verdict is what the fact says already."""
         fact = self.page.design.vehicle.radio.tier
-        return fact.value is self.verdict.best[0] and fact.basis.value != "assumed"
+        return fact.value is self.verdict.best[0] and (fact.basis.value != "assumed" or bool(fact.when))
 
     @property
     def module_options(self) -> list[tuple[str, str]]:

@@ -1,0 +1,137 @@
+"""A survey in Debian's Chromium: from an empty car to nothing assumed that matters, with questionnaire, fit and photo."""
+
+from __future__ import annotations
+
+import re
+from pathlib import Path
+
+import pytest
+from playwright.sync_api import Page, expect
+
+from browser.conftest import axe_findings
+from ohmack.store.database import Database
+from ohmack.store.designs import DesignStore
+
+PHOTOS = Path(__file__).parents[1] / "references" / "photos"
+VIEWS = ["/jobs/J-0407/factory", "/jobs/J-0405/survey", "/jobs/J-0404/baseline", "/jobs/J-0404/fit", "/jobs/J-0406/survey?show=vehicle/radio/tier",
+         "/jobs/J-0408/survey", "/jobs/J-0409/survey", "/jobs/J-0404/loads", "/jobs/J-0405/signal"]  # fmt: skip
+WIDE = {"window": "71", "depth": "69", "front": "25", "trim": "25", "impedance": "4", "nominal": "4"}
+
+
+@pytest.mark.parametrize("theme", ["light", "dark"])
+@pytest.mark.parametrize("view", VIEWS)
+def test_the_survey_views_are_accessible(page: Page, view: str, theme: str) -> None:
+    page.emulate_media(color_scheme="light" if theme == "light" else "dark")
+    page.goto(view)
+    assert axe_findings(page) == []
+    if theme == "light":
+        page.set_viewport_size({"width": 390, "height": 844})
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390
+
+
+def open_job(page: Page) -> str:
+    page.goto("/jobs/new")
+    for label, value in (
+        ("Customer", "Hesper Quayle"),
+        ("What is the job", "Door speakers"),
+        ("Make", "Oxbow"),
+        ("Model", "Curlew"),
+    ):
+        page.get_by_label(label, exact=True).fill(value)
+    page.get_by_label("Body").select_option("saloon")
+    page.get_by_label("Hand of drive").select_option("right")
+    page.get_by_role("button", name="Open it and survey").click()
+    expect(page.locator("h1")).to_have_text("Measure first: factory system, Factory radio")
+    return re.search(r"J-\d+", page.url)[0]  # type: ignore[index]
+
+
+def add_part(page: Page, name: str) -> None:
+    options = page.locator("#catalogue option").all_inner_texts()
+    page.locator("#catalogue").select_option(index=next(i for i, words in enumerate(options) if name in words))
+    page.get_by_role("button", name="Add", exact=True).click()
+    expect(page.locator(".list tbody").first).to_contain_text(name)
+
+
+def test_from_an_empty_car_to_nothing_assumed_that_matters(page: Page, database: Database) -> None:
+    """The questionnaire settles the system, drivers are picked, the holes are measured one at a time on the phone."""
+    job = open_job(page)
+    page.get_by_role("link", name="Factory system", exact=True).click()
+    expect(page.locator(".ask-text")).to_be_visible()
+    asked = []
+    while page.locator(".ask-text").count():
+        asked.append(page.locator(".ask-text").inner_text())
+        assert len(asked) < 15
+        page.locator(".ask-answers button").first.click()
+        expect(page.locator(".given")).to_contain_text(asked[-1])
+    assert len(set(asked)) == len(asked)
+    page.get_by_role("button", name=re.compile("^Take it")).click()
+    expect(page.get_by_role("button", name=re.compile("^Take it again"))).to_be_visible()
+    assert DesignStore(database).load(job).design.vehicle.radio.tier.value is not None
+
+    page.goto(f"/jobs/{job}/plan")
+    add_part(page, "Coax 65")
+    page.goto(f"/jobs/{job}/fit")
+    expect(page.locator(".fit").first).to_be_visible()
+
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto(f"/jobs/{job}/measure")
+    page.locator(".round-form input#round-value").fill("about a hand")
+    page.get_by_role("button", name="Keep and next").click()
+    expect(page.locator(".round .problem")).to_be_visible()
+    expect(page.locator("#round-value")).to_have_value("about a hand")
+    done = []
+    while not page.get_by_text("Nothing assumed that matters").count():
+        title = page.locator("h1").inner_text()
+        done.append(title)
+        assert len(done) < 25, done
+        field = page.locator("#round-value")
+        if field.evaluate("e => e.tagName") == "SELECT":
+            field.select_option(index=1)
+        else:
+            field.fill(next(value for word, value in WIDE.items() if word in title.lower()))
+        with page.expect_response(lambda r: "/fact" in r.url and r.status == 200):
+            page.get_by_role("button", name="Keep and next").click()
+        page.wait_for_timeout(80)
+    assert len(done) >= 6
+    page.get_by_role("link", name="Back to the survey").click()
+    expect(page.locator("h1")).to_have_text("Nothing assumed that matters")
+    page.goto(f"/jobs/{job}/fit")
+    assert page.locator(".state.good").count() == 2
+
+
+def test_a_hole_too_shallow_and_its_ring(page: Page) -> None:
+    job = open_job(page)
+    page.goto(f"/jobs/{job}/plan")
+    add_part(page, "Coax 65")
+    page.goto(f"/jobs/{job}/survey")
+    row = page.locator(".speakers tr").filter(has_text="Front left door")
+    for column, value in (("Window down", "71"), ("Depth", "51"), ("To trim", "30"), ("Cut-out", "130")):
+        with page.expect_response(lambda r: "/fact" in r.url):
+            field = row.locator(f"td[data-label='{column}'] [name=value]")
+            field.fill(value)
+            field.press("Tab")
+        page.wait_for_timeout(100)
+    expect(page.locator(".docket")).to_contain_text("depth behind, 4 mm missing")
+    page.get_by_role("button", name=re.compile("Plan a ring")).first.click()
+    expect(page.locator(".docket")).not_to_contain_text("missing")
+
+
+def test_a_photo_beside_its_fact(page: Page) -> None:
+    """A wrong file first: its sentence at the field; then a turned JPEG with a position in its metadata."""
+    job = open_job(page)
+    page.goto(f"/jobs/{job}/survey?show=vehicle/radio/tier")
+    page.locator("#photo").set_input_files({"name": "invoice.jpg", "mimeType": "image/jpeg", "buffer": b"%PDF-1.7"})
+    page.get_by_role("button", name="Keep the photo").click()
+    expect(page.locator("#photo-problem")).to_contain_text("no JPEG or PNG")
+    page.locator("#photo").set_input_files(PHOTOS / "turned.jpg")
+    page.get_by_role("button", name="Keep the photo").click()
+    picture = page.locator("#editor .photos img")
+    expect(picture).to_be_visible()
+    width, height = picture.evaluate("async e => { await e.decode(); return [e.naturalWidth, e.naturalHeight] }")
+    assert height > width  # stands upright, as it was held
+    assert axe_findings(page) == []
+    page.get_by_role("button", name="put away").click()
+    expect(picture).to_have_count(0)
+    page.get_by_text("Put away", exact=True).click()
+    page.get_by_role("button", name="bring back").click()
+    expect(picture).to_be_visible()
