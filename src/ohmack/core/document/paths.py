@@ -97,13 +97,13 @@ def _replace(here: Any, parts: list[str], value: Any) -> Any:
 
 
 Found = tuple[str, Fact[Any], BaseModel, str]
-_walked: OrderedDict[int, tuple[BaseModel, tuple[Found, ...]]] = OrderedDict()
+_walked: OrderedDict[tuple[int, str], tuple[BaseModel, tuple[Found, ...]]] = OrderedDict()
 WALKED_SIZE = 8192
 
 
 def _own_facts(model: BaseModel) -> tuple[Found, ...]:
     """The facts below an immutable model, paths relative to it; remembered by identity, as a sweep shares most of a design."""
-    known = _walked.get(id(model))
+    known = _walked.get((id(model), ""))
     if known is not None and known[0] is model:  # the model is held, so its id cannot be another's
         return known[1]
     found: list[Found] = []
@@ -112,14 +112,26 @@ def _own_facts(model: BaseModel) -> tuple[Found, ...]:
         if isinstance(value, Fact):
             found.append((field, value, model, field))
         elif isinstance(value, BaseModel):
-            found += [(f"{field}/{path}", fact, owner, name) for path, fact, owner, name in _own_facts(value)]
+            found += _under(field, value)
         elif isinstance(value, tuple):
             for number, item in enumerate(value):
                 if isinstance(item, BaseModel):
-                    step = f"{field}/{getattr(item, 'id', number)}"
-                    found += [(f"{step}/{path}", fact, owner, name) for path, fact, owner, name in _own_facts(item)]
+                    found += _under(f"{field}/{getattr(item, 'id', number)}", item)
+    return _remember((id(model), ""), model, found)
+
+
+def _under(step: str, model: BaseModel) -> tuple[Found, ...]:
+    """The facts below a model, paths relative to what holds it at `step`; remembered too."""
+    known = _walked.get((id(model), step))
+    if known is not None and known[0] is model:
+        return known[1]
+    found = [(f"{step}/{path}", fact, owner, name) for path, fact, owner, name in _own_facts(model)]
+    return _remember((id(model), step), model, found)
+
+
+def _remember(key: tuple[int, str], model: BaseModel, found: list[Found]) -> tuple[Found, ...]:
     result = tuple(found)
-    _walked[id(model)] = (model, result)
+    _walked[key] = (model, result)
     while len(_walked) > WALKED_SIZE:
         with suppress(KeyError):  # another thread was quicker
             _walked.popitem(last=False)
@@ -128,8 +140,7 @@ def _own_facts(model: BaseModel) -> tuple[Found, ...]:
 
 def facts(root: BaseModel, prefix: str = "") -> Iterator[Found]:
     """Every fact below a model: (path, fact, the model that owns it, its field name)."""
-    for path, fact, owner, field in _own_facts(root):
-        yield (f"{prefix}/{path}" if prefix else path), fact, owner, field
+    yield from _under(prefix, root) if prefix else _own_facts(root)
 
 
 def design_facts(design: Design) -> Iterator[Found]:

@@ -114,9 +114,12 @@ def _scale(design: Design) -> float | None:
 @rule("reading-implausible", "survey", PRACTICE)
 def reading_implausible(results: Results) -> Iterator[Draft]:
     """A measured value lies outside what such cars show."""
+    guides = read_toml("facts")
     for path, fact, owner, field in design_facts(results.design):
-        guide = read_toml("facts").get(field, {})
-        if fact.basis is not Basis.MEASURED or not isinstance(fact.value, float) or "below" not in guide:
+        if fact.basis is not Basis.MEASURED or not isinstance(fact.value, float):
+            continue
+        guide = guides.get(field, {})
+        if "below" not in guide:
             continue
         scale = _scale(results.design) if field.startswith("post_") else 1.0
         if scale is None:

@@ -104,7 +104,7 @@ def _pairs(book: Book) -> tuple[PairReading, ...]:
                     good,
                 )
             )  # fmt: skip
-    return tuple(rows)
+    return tuple(sorted(rows, key=lambda row: not row.speakers))  # pairs that drive something first
 
 
 def _sweeps(book: Book) -> tuple[VolumeSweep, ...]:

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ohmack.core.document.cabin import Zone, ZoneKind
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Amplifier, Box, Converter
-from ohmack.core.geometry import crossing_y_m, length_inside_m
+from ohmack.core.geometry import Point, crossing_y_m, length_inside_m
 from ohmack.core.sections.figures import Book
 from ohmack.core.sections.runs import Run
 
@@ -36,16 +37,23 @@ class BulkheadCrossing:
     passage_id: str | None
 
 
+def _extent(points: Sequence[Point]) -> tuple[float, float, float, float]:
+    xs, ys = [x for x, _ in points], [y for _, y in points]
+    return min(xs), max(xs), min(ys), max(ys)
+
+
 def compute_crossings(book: Book, runs: dict[str, Run]) -> list[Crossing]:
     """Every run and every part that comes into a zone that is there."""
     found = []
     zones = [zone for zone in book.design.vehicle.zones if zone.present.value is not False]
+    drawn = [(run, run.points, _extent(run.points)) for run in runs.values() if run.points]
     for zone in zones:
         centre = zone.position.point
-        for run in runs.values():
-            if run.points is None:
-                continue
-            inside_m = length_inside_m(run.points, centre, zone.length_m, zone.width_m)
+        half_x, half_y = zone.length_m / 2, zone.width_m / 2
+        for run, points, (x0, x1, y0, y1) in drawn:
+            if x1 < centre[0] - half_x or x0 > centre[0] + half_x or y1 < centre[1] - half_y or y0 > centre[1] + half_y:
+                continue  # nowhere near: most runs and zones
+            inside_m = length_inside_m(points, centre, zone.length_m, zone.width_m)
             if inside_m > LEAST_M.get(zone.kind, TOUCHES_M):
                 found.append(Crossing(zone, run.link.id, f"{run.start_name} to {run.end_name}", inside_m))
         if zone.kind is ZoneKind.HEAT:
