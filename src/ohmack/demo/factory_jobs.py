@@ -45,7 +45,7 @@ def _saloon() -> DemoJob:
         *(measured(f"{amp}/channels/amp-ch-{i}/pair_resistance_ohm", ohm) for i, ohm in (("fl", 3.5), ("fr", 3.6), ("rl", 3.4), ("rr", 6.9))),
         *(measured(f"{V}/speakers/spk-{i}/{name}", mm, how="by eye") for i in ("fl", "fr")
           for name, mm in (("cut_out_mm", 131.0), ("depth_mm", 66.0), ("window_depth_mm", 52.0), ("trim_clearance_mm", 26.0))),
-        added(f"{V}/modules", "mic", "Roof microphone", 1.75, -0.2, kind="microphone", fitted=found(True)),
+        added(f"{V}/modules", "mic", "Roof microphone", 2.02, 0.02, kind="microphone", fitted=found(True)),
         added(f"{V}/modules", "aerial", "Rear glass aerial", 3.55, 0.0, kind="aerial", fitted=found(True)),
         Edit(op="add", path=f"{V}/factory_links", value={"id": "aerial-lead", "kind": "aerial lead", "from_id": "aerial", "to_id": "radio"}),
         Edit(op="add", path=f"{V}/factory_links", value={"id": "mic-lead", "kind": "microphone lead", "from_id": "mic", "to_id": "radio"}),
