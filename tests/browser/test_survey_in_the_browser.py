@@ -126,6 +126,17 @@ def test_a_hole_too_shallow_and_its_ring(page: Page) -> None:
     expect(page.locator(".docket")).not_to_contain_text("missing")
 
 
+def test_what_is_added_is_named_at_once(page: Page) -> None:
+    open_job(page)
+    page.locator("#what").select_option("earlier damage")
+    page.get_by_role("button", name="Add it").click()
+    expect(page.locator("#editor")).to_be_in_viewport()
+    expect(page.locator("#editor [id$=-name]")).to_be_focused()
+    page.keyboard.type("Cut behind the dash")
+    page.keyboard.press("Tab")
+    expect(page.locator(".fact-group").last).to_contain_text("Cut behind the dash")
+
+
 def test_a_photo_beside_its_fact(page: Page) -> None:
     """A wrong file first: its sentence at the field; then a turned JPEG with a position in its metadata."""
     job = open_job(page)

@@ -84,6 +84,7 @@ class Page:
     conflict: dict[str, Any] | None = None
     message: str = ""
     moved: tuple[Any, ...] = ()
+    added: bool = False  # what is selected was added by this very edit
     extra: dict[str, Any] = field(default_factory=dict)
 
     @property

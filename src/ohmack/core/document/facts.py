@@ -89,7 +89,9 @@ class Fact(Model, Generic[T]):
             if low > high:
                 raise ValueError(f"the range runs backwards: {low:g} to {high:g}")
             if isinstance(value, (int, float)) and not low <= value <= high:
-                raise ValueError(f"{value:g} lies outside its own range of {low:g} to {high:g}; change the range too")
+                raise ValueError(
+                    f"{value:g} lies outside its own range of {low:g} to {high:g}; change the range too, or say that it was measured"
+                )
         return self
 
 

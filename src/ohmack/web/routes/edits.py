@@ -97,6 +97,7 @@ def _done(request: Request, number: str, stage: str, show: str, before: DesignRe
         return go(address_of(number, stage, show, before.number))
     shop = workshop_of(request)
     page = page_of(request, shop.designs.load(number), form, show)
+    page.added = show != text(form, "show")[:300]
     page.moved = shop.moved_between(before, page.evaluation)
     return job_answer(request, page, address=address_of(number, stage, show))
 
