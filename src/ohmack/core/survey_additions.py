@@ -44,11 +44,15 @@ def _module(design: Design) -> dict[str, Any]:
     return {"kind": ModuleKind.OTHER.value}
 
 
+def _function(design: Design) -> dict[str, Any]:
+    return {"made_by_id": design.vehicle.radio.id}
+
+
 def _nothing(design: Design) -> dict[str, Any]:
     return {}
 
 
-# what it is called -> (list in the vehicle, where along the car, what it starts with)
+# what it is called -> (list in the vehicle, where along the car or -1 for nowhere, what it starts with)
 ADDITIONS: dict[str, tuple[str, float, Start]] = {
     "speaker": ("speakers", 0.50, _nothing),
     "feed": ("feeds", 0.36, _nothing),
@@ -58,6 +62,7 @@ ADDITIONS: dict[str, tuple[str, float, Start]] = {
     "module": ("modules", 0.45, _module),
     "space": ("spaces", 0.80, _nothing),
     "zone": ("zones", 0.50, _nothing),
+    "function": ("functions", -1.0, _function),
     "earlier damage": ("alterations", 0.34, _alteration),
 }
 
@@ -85,7 +90,9 @@ def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
     while f"{stem}-{number}" in taken:
         number += 1
     place = {"x_m": round(share * (vehicle.length_m.value or 4.2), 2), "y_m": 0.2}
-    tree = {"id": f"{stem}-{number}", "name": f"{what.capitalize()} {number}", "position": place, **start(design)}
+    tree = {"id": f"{stem}-{number}", "name": f"{what.capitalize()} {number}", **start(design)}
+    if share >= 0:
+        tree["position"] = place
     path = f"vehicle/{field}"
     return f"{path}/{tree['id']}", (Edit(op="add", path=path, value=tree),)
 

@@ -147,3 +147,35 @@ def draw_damage(picture: Picture) -> list[Markup]:
             thing(picture, found.id, f"vehicle/alterations/{found.id}", title, box_at(x, y, 18, 18), pieces, True)
         )
     return shapes
+
+
+def draw_way(picture: Picture, layer: Layer) -> list[Markup]:
+    """The way a function takes over the modules, and where a plan breaks it."""
+    places = _places(picture)
+    points = [picture.frame.at(*places[node].point) for node in layer.way if node in places]
+    pieces: list[Markup] = []
+    if len(points) > 1:
+        pieces.append(el("path", d=path(points), class_="f-way-under"))
+        pieces.append(el("path", d=path(points), class_="f-way"))
+        picture.labels.line(points, 4)
+    elif points:
+        x, y = points[0]
+        pieces.append(el("circle", cx=x, cy=y, r=22, class_="f-way"))
+    if layer.broken_at in places:
+        x, y = picture.frame.at(*places[layer.broken_at].point)
+        pieces.append(el("path", d=f"M{x - 13:.1f} {y - 13:.1f}l26 26m0 -26l-26 26", class_="f-broken"))
+    return pieces
+
+
+def draw_acts(picture: Picture, layer: Layer) -> list[Markup]:
+    """What a plan does to the radio and the modules, as a word under each."""
+    pieces: list[Markup] = []
+    for thing_id, words in layer.acts:
+        box = picture.things.get(thing_id)
+        if box is not None:
+            x, y = (box.left + box.right) / 2, box.bottom
+            width = 10 + 6.2 * len(words)
+            pieces.append(el("rect", x=x - width / 2, y=y + 1, width=width, height=16, rx=8, class_="act-pill"))
+            pieces.append(label(x, y + 13, words, "act-word", "middle"))
+            picture.labels.block(box_at(x, y + 9, width, 18))
+    return pieces

@@ -33,6 +33,9 @@ class Layer:
     modules: bool = False
     spaces: bool = False
     damage: bool = False
+    way: tuple[str, ...] = ()  # things a function goes through, in order
+    broken_at: str = ""
+    acts: tuple[tuple[str, str], ...] = ()  # what happens to a module, in a word
 
 
 @dataclass(frozen=True, slots=True)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from ohmack.core.document import Design
 from ohmack.core.document.cabin import Alteration
 from ohmack.core.document.factory import FactoryLink, Tell
+from ohmack.core.document.functions import CarFunction
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.paths import get
@@ -71,6 +72,14 @@ def choices_of(design: Design, path: str) -> list[Choice]:
                 Choice(
                     f"{path}/about_id", "Concerns", thing_options(design), thing.about_id, empty="nothing in the plan"
                 )
+            ]
+        case CarFunction():
+            made = [(v.radio.id, v.radio.name), *((m.id, m.name) for m in v.modules)]
+            heard = [*made, *((s.id, s.name) for s in v.speakers)]
+            return [
+                Choice(f"{path}/made_by_id", "Made by", made, thing.made_by_id),
+                Choice(f"{path}/heard_at_id", "Heard or seen at", heard, thing.heard_at_id, empty="itself"),
+                Choice(f"{path}/needs_ids", "Also needs", made, thing.needs_ids, many=True),
             ]
         case FactoryLink():
             pool = module_options(design)

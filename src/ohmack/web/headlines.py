@@ -3,6 +3,8 @@
 from __future__ import annotations
 
 from ohmack.core.changes import shown
+from ohmack.core.ledger import Fate
+from ohmack.core.strategies import advise
 from ohmack.core.wording import amount, count, trimmed
 from ohmack.web.page import Page
 
@@ -12,7 +14,7 @@ def headline(page: Page) -> tuple[str, str]:
     if page.stage == "build":
         return "Build sheet", f"{page.design.vehicle.title}, revision {page.record.number}"
     say = {"survey": say_survey, "plan": say_plan, "loads": say_loads, "signal": say_signal, "supply": say_supply,
-           "factory": say_factory, "baseline": say_baseline, "fit": say_fit}  # fmt: skip
+           "factory": say_factory, "baseline": say_baseline, "fit": say_fit, "functions": say_functions, "strategies": say_strategies}  # fmt: skip
     return say[page.stage](page) if page.stage in say else ("", "")
 
 
@@ -81,6 +83,31 @@ def say_plan(page: Page) -> tuple[str, str]:
     words = shown(cost)
     small = f"of {budget:.0f} {page.design.policy.currency}" if budget else "no budget given"
     return f"{count(len(page.design.parts), 'part')}, {words}", small
+
+
+def say_functions(page: Page) -> tuple[str, str]:
+    """The function ledger."""
+    ledger = page.evaluation.results.ledger
+    if not ledger:
+        return "What else does this car do?", "chimes, parking sounds, camera, clock: whatever hangs on the modules"
+    lost = [v.function.title for v in ledger if v.fate is Fate.LOST]
+    adapted = sum(v.fate is Fate.ADAPTED for v in ledger)
+    small = f"{count(len(ledger), 'function')}: {sum(v.fate is Fate.KEPT for v in ledger)} as before, {adapted} through an adapter"
+    if lost:
+        return f"Would fall silent: {', '.join(lost[:3])}{' and more' if len(lost) > 3 else ''}", small
+    return ("Nothing is touched yet" if not page.design.interventions else "Nothing the car does is lost"), small
+
+
+def say_strategies(page: Page) -> tuple[str, str]:
+    """Strategies side by side."""
+    advice = advise(page.design)
+    possible = sum(c.possible for c in advice.ranked)
+    if advice.best is None:
+        return "Which system is it first?", "strategies follow from the factory system"
+    words = advice.best.key.value
+    chosen = page.design.strategy
+    small = f"{count(possible, 'way')} on this car" + (f"; chosen: {chosen.value}" if chosen else "; none chosen yet")
+    return f"Best here: {words}", small
 
 
 def say_loads(page: Page) -> tuple[str, str]:

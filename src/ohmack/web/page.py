@@ -11,6 +11,7 @@ from markupsafe import Markup
 from ohmack.core.changes import shown
 from ohmack.core.document import Design, Fact, Intake
 from ohmack.core.document.edits import is_list
+from ohmack.core.document.functions import Intervention
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Amplifier, Converter
 from ohmack.core.document.paths import get
@@ -23,6 +24,7 @@ from ohmack.core.sections.paper import WireRow
 from ohmack.core.sections.power import SupplyResult
 from ohmack.core.sections.wire_choice import WireCandidate
 from ohmack.core.sensitivity import said
+from ohmack.core.strategies import advise
 from ohmack.core.wording import SHOWN, amount, count, trimmed, unit_of
 from ohmack.drawing.car import HEIGHT, WIDTH
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
@@ -44,7 +46,9 @@ STAGES = (
 )  # fmt: skip
 STAGE_TITLES = {key: title for key, title, _ in STAGES}
 BUILT = tuple(key for key, _, built in STAGES if built)
-SUBSHEETS = {"factory": "Factory system", "baseline": "Baseline", "fit": "Fit"}  # sheets of the survey
+SURVEY_SHEETS = {"factory": "Factory system", "baseline": "Baseline", "fit": "Fit"}
+PLAN_SHEETS = {"functions": "Functions", "strategies": "Strategies"}
+SUBSHEETS = SURVEY_SHEETS | PLAN_SHEETS
 ALL_LINKS = ("power", "ground", "speaker", "tap", "line", "remote", "feed")
 
 
@@ -120,7 +124,7 @@ class Page:
     @property
     def home_stage(self) -> str:
         """The stage on the track a sheet belongs to."""
-        return "survey" if self.stage in SUBSHEETS else self.stage
+        return "survey" if self.stage in SURVEY_SHEETS else "plan" if self.stage in PLAN_SHEETS else self.stage
 
     @property
     def idle_stages(self) -> set[str]:
@@ -259,6 +263,22 @@ class Page:
                 return picture_svg(
                     [draw_plan(picture, layer)], HEIGHT, f"{title}, with what is known about it", "survey"
                 )
+            case "functions":
+                verdict = next((v for v in results.ledger if self.show == f"vehicle/functions/{v.function.id}"), None)
+                layer = Layer(speakers=True, grounds=False, modules=True, parts=False, way=verdict.way if verdict else (),
+                              broken_at=verdict.broken_at if verdict else "", acts=acts_of(self.design.interventions))  # fmt: skip
+                words = f", with the way of {verdict.function.title}" if verdict else ", with the factory modules"
+                return picture_svg([draw_plan(picture, layer)], HEIGHT, title + words, "survey")
+            case "strategies":
+                best = advise(self.design).best
+                chosen = self.design.interventions if self.design.strategy else best.interventions if best else ()
+                layer = Layer(
+                    speakers=True, grounds=False, modules=True, parts=bool(self.design.strategy), acts=acts_of(chosen)
+                )
+                words = "what the chosen way does" if self.design.strategy else "what the recommended way does"
+                return picture_svg(
+                    [draw_plan(picture, layer)], HEIGHT, f"{title}, with {words} to its modules", "survey"
+                )
             case "factory":
                 layer = Layer(speakers=True, grounds=False, modules=True, damage=True, parts=False)
                 return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with the factory system", "survey")
@@ -361,6 +381,11 @@ class Page:
         return said(value, unit, self.design.policy.length_unit)
 
 
+def acts_of(interventions: tuple[Intervention, ...]) -> tuple[tuple[str, str], ...]:
+    """What happens to each module, for the picture."""
+    return tuple((i.id, i.act.value) for i in interventions)
+
+
 def thumbnail(evaluation: Evaluation) -> Markup:
     """A small picture of a job's car with its parts and runs, for the list of jobs."""
     picture = begin(evaluation, lambda _: "")
@@ -382,7 +407,7 @@ def _resolve(design: Design, name: str) -> str:
         "parts": design.parts, "links": design.links, "vehicle/feeds": v.feeds, "vehicle/speakers": v.speakers,
         "vehicle/ground_points": v.ground_points, "vehicle/supply/batteries": v.supply.batteries, "vehicle/modules": v.modules,
         "vehicle/passages": v.passages, "vehicle/zones": v.zones, "vehicle/spaces": v.spaces, "vehicle/alterations": v.alterations,
-        "vehicle/factory_links": v.factory_links, "vehicle/radio/channels": v.radio.channels,
+        "vehicle/factory_links": v.factory_links, "vehicle/functions": v.functions, "vehicle/radio/channels": v.radio.channels,
     }  # fmt: skip
     for base, pool in pools.items():
         if any(item.id == name for item in pool):

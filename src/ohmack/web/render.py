@@ -14,8 +14,9 @@ from ohmack.core.survey_additions import ADDITIONS
 from ohmack.core.wording import amount, count, digits, trimmed
 from ohmack.web.headlines import headline
 from ohmack.web.measuring import measuring_round
-from ohmack.web.page import STAGE_TITLES, SUBSHEETS, Page
+from ohmack.web.page import PLAN_SHEETS, STAGE_TITLES, SUBSHEETS, SURVEY_SHEETS, Page
 from ohmack.web.places import GROUPS
+from ohmack.web.planning import PlanView
 from ohmack.web.survey import SurveyView
 from ohmack.web.workshop import Workshop
 
@@ -35,7 +36,9 @@ def environment() -> Environment:
         "headline": headline,
         "measuring_round": measuring_round,
         "stage_titles": STAGE_TITLES | SUBSHEETS,
-        "survey_tabs": {"survey": "The car", **SUBSHEETS},
+        "survey_tabs": {"survey": "The car", **SURVEY_SHEETS},
+        "plan_tabs": {"plan": "Parts and wires", **PLAN_SHEETS},
+        "plan_view": PlanView,
         "survey_view": SurveyView,
         "additions": tuple(ADDITIONS),
         "groups": GROUPS,

@@ -9,9 +9,11 @@ from typing import Annotated, Literal, Self, TypeVar
 from pydantic import Field, model_validator
 
 from ohmack.core.document.facts import Model, Name, Note
+from ohmack.core.document.functions import Intervention
 from ohmack.core.document.links import FeedLink, GroundLink, Link, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import PART_TYPES, Driver, Part, PartBase
 from ohmack.core.document.policy import Policy
+from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Vehicle
 
 FORMAT: Literal["ohmack-design"] = "ohmack-design"
@@ -62,6 +64,9 @@ class Design(Model):
     vehicle: Vehicle
     parts: tuple[Part, ...] = Field((), max_length=100)
     links: tuple[Link, ...] = Field((), max_length=200)
+    interventions: tuple[Intervention, ...] = Field((), max_length=40)
+    strategy: StrategyKey | None = Field(None, title="Strategy")
+    weights: Weights | None = None
     policy: Policy = Field(default_factory=Policy)
 
     def parts_of(self, kind: type[P]) -> Iterator[P]:
@@ -93,18 +98,20 @@ class Design(Model):
             "zone": [z.id for z in vehicle.zones],
             "space": [s.id for s in vehicle.spaces],
             "alteration": [a.id for a in vehicle.alterations],
+            "function": [f.id for f in vehicle.functions],
             "radio": [vehicle.radio.id],
         }
         return groups
 
     @model_validator(mode="after")
     def _ids_are_unique_and_known(self) -> Self:
-        vehicle, known = self.vehicle, self.ids()
+        known = self.ids()
         every = [name for ids in known.values() for name in ids]
         if twice := sorted({name for name in every if every.count(name) > 1}):
             raise ValueError(f"two things share the id {', '.join(twice)}")
         for kind in PART_TYPES:
             known[kind] = [p.id for p in self.parts if p.kind == kind]
+        known["radio or module"] = [self.vehicle.radio.id, *known["module"]]
         known["switch-on source"] = known["feed"] + known["converter"]
         for link in self.links:
             for group, name in (*required_ends(link), *optional_ends(link)):
@@ -114,7 +121,7 @@ class Design(Model):
             allowed = every if group == "thing" else known[group]
             if wanted is not None and wanted not in allowed:
                 raise ValueError(f"{about} names the {group} “{wanted}”, which is not in the design")
-        for what, ids in _own_ids(vehicle):
+        for what, ids in _own_ids(self):
             if twice := sorted({name for name in ids if ids.count(name) > 1}):
                 raise ValueError(f"two {what} share the id {', '.join(twice)}")
         return self
@@ -136,14 +143,21 @@ def _references(design: Design) -> Iterator[tuple[str, str, str | None]]:
     for part in design.parts_of(Driver):
         for name in part.at_ids:
             yield f"part {part.id}", "speaker", name
+    for function in vehicle.functions:
+        ends: tuple[str | None, ...] = (function.made_by_id, function.heard_at_id, *function.needs_ids)
+        yield from ((f"function {function.id}", "thing", end) for end in ends)
+    for intervention in design.interventions:
+        yield "what happens to a module", "radio or module", intervention.id
 
 
-def _own_ids(vehicle: Vehicle) -> Iterator[tuple[str, list[str]]]:
+def _own_ids(design: Design) -> Iterator[tuple[str, list[str]]]:
     """Lists whose ids only have to differ among themselves."""
+    vehicle = design.vehicle
     yield "variants", [v.id for v in vehicle.variants]
     yield "tell-tales", [t.id for t in vehicle.tells]
     yield "answers", [a.id for a in vehicle.answers]
     yield "volume readings", [r.id for r in vehicle.volume_steps]
+    yield "interventions", [i.id for i in design.interventions]
 
 
 def required_ends(link: Link) -> Iterator[tuple[str, str]]:

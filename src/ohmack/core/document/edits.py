@@ -25,6 +25,7 @@ LISTS = {
     "parts", "links", "vehicle/speakers", "vehicle/feeds", "vehicle/ground_points", "vehicle/passages",
     "vehicle/radio/channels", "vehicle/supply/batteries", "vehicle/modules", "vehicle/factory_links", "vehicle/variants",
     "vehicle/tells", "vehicle/answers", "vehicle/volume_steps", "vehicle/zones", "vehicle/spaces", "vehicle/alterations",
+    "vehicle/functions", "interventions",
 }  # fmt: skip
 
 
@@ -74,7 +75,7 @@ def _remove(tree: dict[str, Any], design: Design, edit: Edit) -> None:
         raise UnknownName("item", item_id)
     lost = {item_id} | {c["id"] for item in items if item.get("id") == item_id for c in item.get("channels", ())}
     items[:] = kept
-    if head != ["links"]:
+    if head not in (["links"], ["interventions"]):
         _forget(tree, design, lost)
 
 
@@ -96,6 +97,12 @@ def _forget(tree: dict[str, Any], design: Design, lost: set[str]) -> None:
     for alteration in vehicle["alterations"]:
         if alteration["about_id"] in lost:
             alteration["about_id"] = None
+    tree["interventions"] = [i for i in tree["interventions"] if i["id"] not in lost]
+    vehicle["functions"] = [f for f in vehicle["functions"] if f["made_by_id"] not in lost]
+    for function in vehicle["functions"]:
+        function["needs_ids"] = [name for name in function["needs_ids"] if name not in lost]
+        if function["heard_at_id"] in lost:
+            function["heard_at_id"] = None
     for part in tree["parts"]:
         if part["kind"] == "driver":
             part["at_ids"] = [name for name in part["at_ids"] if name not in lost]

@@ -152,9 +152,10 @@ class HeadUnit(PartBase):
 
 class Accessory(PartBase):
     kind: Literal["accessory"] = "accessory"
-    category: Literal["capacitor", "display", "bracket", "adapter", "consumables"] = Field(
-        "consumables", title="What it is"
-    )
+    category: Literal[
+        "capacitor", "display", "bracket", "adapter", "amplifier adapter", "interface", "plug-in amplifier", "powered subwoofer", "consumables",
+    ] = Field("consumables", title="What it is")  # fmt: skip
+    current_a: SmallAmperes | None = Field(None, title="Draws at full level")
 
 
 Part = Annotated[

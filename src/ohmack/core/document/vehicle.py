@@ -33,6 +33,7 @@ from ohmack.core.document.facts import (
     SmallAmperes,
     Volts,
 )
+from ohmack.core.document.functions import CarFunction
 
 
 class Body(StrEnum):
@@ -237,6 +238,7 @@ class Vehicle(Model):
     zones: tuple[Zone, ...] = Field((), max_length=60)
     spaces: tuple[Space, ...] = Field((), max_length=20)
     alterations: tuple[Alteration, ...] = Field((), max_length=40)
+    functions: tuple[CarFunction, ...] = Field((), max_length=40)
 
     @property
     def sources(self) -> tuple[Radio | Module, ...]:

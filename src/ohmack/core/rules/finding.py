@@ -127,6 +127,7 @@ for _module in (
     "factory",
     "fit",
     "cabin",
+    "functions",
     "loads",
     "supply",
     "batteries",

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from ohmack.core.document import Design
+from ohmack.core.ledger import ModuleGraph, Verdict, judge_functions
 from ohmack.core.sections.baseline import Baseline
 from ohmack.core.sections.factory import ChannelLoad, Pickup, pickups
 from ohmack.core.sections.figures import Book, Figure
@@ -54,6 +55,16 @@ class Results:
     def tier(self) -> TierVerdict:
         """What the questionnaire says about the factory system."""
         return judge_tier(self.design.vehicle)
+
+    @cached_property
+    def ledger(self) -> tuple[Verdict, ...]:
+        """The fate of every function under the plan."""
+        return judge_functions(self.design)
+
+    @cached_property
+    def ledger_names(self) -> dict[str, str]:
+        """Names of the radio, modules, feeds and speakers by id."""
+        return ModuleGraph(self.design).names
 
     @property
     def design(self) -> Design:

@@ -1,0 +1,72 @@
+"""What the car's modules do for the driver, and what a plan does to the modules."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from pydantic import Field
+
+from ohmack.core.document.facts import Fact, Identifier, Model, Name
+
+
+class FunctionKind(StrEnum):
+    """A thing the factory system does besides playing music."""
+
+    CHIMES = "chimes"
+    INDICATOR = "indicator sounds"
+    PARKING = "parking sensor sounds"
+    HANDS_FREE = "hands-free"
+    WHEEL_BUTTONS = "steering-wheel buttons"
+    CAMERA = "reversing camera"
+    CLOCK = "clock"
+    RECEPTION = "radio reception"
+    DIGITAL_RECEPTION = "digital radio reception"
+    START = "start interlock"
+    WARNINGS = "warning display"
+    AIRBAG_LAMP = "airbag lamp"
+    FADE = "fade and balance"
+    CHANGER = "changer"
+
+
+class CarFunction(Model):
+    """One function: where it is made, where it is heard or seen, and what else it cannot do without."""
+
+    id: Identifier
+    name: Name = ""
+    kind: FunctionKind = Field(FunctionKind.CHIMES, title="Function")
+    made_by_id: Identifier
+    heard_at_id: Identifier | None = None
+    needs_ids: tuple[Identifier, ...] = Field((), max_length=8, title="Also needs")
+    present: Fact[bool] = Field(default_factory=Fact, title="This car has it")
+
+    @property
+    def title(self) -> str:
+        """Its own name, or what it is."""
+        return self.name or self.kind.value
+
+
+class Act(StrEnum):
+    """What a plan does to a module."""
+
+    REMOVED = "taken out"
+    REPLACED = "replaced"
+    BYPASSED = "bypassed"
+
+
+class KeepAlive(StrEnum):
+    """What keeps a module's functions alive."""
+
+    STAYS = "stays powered and connected, out of sight"
+    BOARD = "its board moved and hidden"
+    LOOPED = "ring looped past it"
+    CENTRE = "one factory speaker left on it"
+    PLUG = "shorting plug"
+    INTERFACE = "interface"
+
+
+class Intervention(Model):
+    """What happens to the radio or a module; its id is that of the module."""
+
+    id: Identifier
+    act: Act = Field(Act.REMOVED, title="What happens to it")
+    keep_alive: tuple[KeepAlive, ...] = Field((), max_length=4, title="Kept alive by")

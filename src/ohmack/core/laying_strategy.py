@@ -1,0 +1,120 @@
+"""Choosing a strategy: what happens to the modules, and the parts it needs from the catalogue, placed and wired."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.parts import Subwoofer
+from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.errors import UnknownName
+from ohmack.core.laying import connect_everything
+from ohmack.core.signal_chain import rms_from
+from ohmack.core.starting_points import place_part
+from ohmack.core.strategies import Candidate, advise
+
+ROLE_KINDS = {  # (part kind, accessory category) that fills a role
+    "amplifier": ("amplifier", ""), "subwoofer": ("subwoofer", ""), "box": ("box", ""), "converter": ("converter", ""),
+    "fuse holder": ("fuse holder", ""), "radio": ("radio", ""), "driver": ("driver", ""), "wire kit": ("accessory", "consumables"),
+    "plug adapter": ("accessory", "adapter"), "amplifier adapter": ("accessory", "amplifier adapter"),
+    "plug-in amplifier": ("accessory", "plug-in amplifier"), "powered subwoofer": ("accessory", "powered subwoofer"),
+}  # fmt: skip
+ORDER = tuple(ROLE_KINDS)
+
+
+def candidate(design: Design, key: str) -> Candidate:
+    """One strategy of the advice.
+
+    Raises:
+        UnknownName: no such strategy, or this car does not allow it.
+    """
+    found = next((c for c in advise(design).ranked if c.key.value == key), None)
+    if found is None:
+        raise UnknownName("strategy", key, ", ".join(k.value for k in StrategyKey))
+    if not found.possible:
+        raise UnknownName("strategy for this car", key, found.why_not)
+    return found
+
+
+def filled(design: Design, role: str) -> bool:
+    """Whether a part of the design fills a role already."""
+    kind, category = ROLE_KINDS[role]
+    return any(p.kind == kind and (not category or getattr(p, "category", "") == category) for p in design.parts)
+
+
+def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
+    """Whether a catalogue part goes with what is there already."""
+    if role == "amplifier":
+        coils = [c.impedance_ohm for s in design.parts_of(Subwoofer) for c in s.coils]
+        return not coils or tree["lowest_load_ohm"] <= max(sum(coils), min(coils))
+    if role == "converter":
+        levels = [
+            rms_from(s.source_voltage_v.value, s.source_stated_as.value)
+            for s in design.vehicle.sources
+            if s.source_voltage_v.value
+        ]
+        return not levels or rms_from(tree["input_limit_v"], tree.get("input_stated_as", "rms")) >= max(levels)
+    if role == "box" and (space := next(iter(design.vehicle.spaces), None)) is not None:
+        room = sorted(v for v in (space.length_m.value, space.width_m.value, space.height_m.value) if v)
+        size = sorted(tree.get(n) or 0.0 for n in ("length_m", "width_m", "height_m"))
+        return all(have >= want for have, want in zip(room[::-1], size[::-1], strict=False))
+    if role == "driver":
+        return tree.get("role") in ("coaxial", "full range")  # in the place of one speaker
+    if role == "radio":
+        opening = design.vehicle.radio.opening_height_mm.value
+        return opening is None or tree.get("height_mm", 50.0) <= opening
+    return True
+
+
+def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) -> dict[str, Any] | None:
+    """The cheapest catalogue part that fills a role and goes with the car.
+
+    Parameters:
+        design: the design.
+        role: one of ROLE_KINDS.
+        catalogue: part trees.
+
+    Returns:
+        the tree; where nothing suits the cheapest of its kind; None where the catalogue has none.
+    """
+    kind, category = ROLE_KINDS[role]
+    pool = [t for t in catalogue if t["kind"] == kind and (not category or t.get("category") == category)]
+    pool.sort(key=lambda t: (t.get("price") is None, t.get("price") or 0.0, t["name"]))
+    return next((t for t in pool if _suits(design, role, t)), pool[0] if pool else None)
+
+
+def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) -> tuple[Edit, ...]:
+    """Edits that choose a strategy: interventions, the parts it needs and lacks, and their links.
+
+    Parameters:
+        design: the design.
+        key: one of StrategyKey.
+        catalogue: part trees to choose from; parts already in the design stay.
+
+    Returns:
+        the edits.
+
+    Raises:
+        UnknownName: no such strategy, or this car does not allow it.
+    """
+    chosen = candidate(design, key)
+    trees = list(catalogue)
+    edits: list[Edit] = [
+        Edit(path="strategy", value=chosen.key.value),
+        Edit(path="interventions", value=[i.model_dump(mode="json") for i in chosen.interventions]),
+    ]
+    now = apply_edits(design, edits)
+    for role in sorted((r for r in chosen.needs if r in ROLE_KINDS), key=ORDER.index):
+        tree = None if filled(now, role) else choose_part(now, role, trees)
+        if tree is not None:
+            placed = place_part(now, {k: v for k, v in tree.items() if k not in ("id", "position")})
+            edits += placed
+            now = apply_edits(now, placed)
+    return (*edits, *connect_everything(now))
+
+
+def not_in_catalogue(design: Design, key: StrategyKey) -> tuple[str, ...]:
+    """What a chosen strategy needs that no part of the design fills."""
+    return tuple(r for r in candidate(design, key.value).needs if r in ROLE_KINDS and not filled(design, r))
