@@ -56,6 +56,18 @@ def reading(step: float, tone_hz: float, volts: float) -> Edit:
     return Edit(op="add", path=f"{V}/volume_steps", value=value)
 
 
+HUB = Edit(op="add", path=f"{V}/modules", value={"id": "hub", "name": "Hub", "position": {"x_m": 1.2, "y_m": 0.1}})
+
+
+def happens(act: str) -> Edit:
+    return Edit(op="add", path="interventions", value={"id": "radio", "act": act})
+
+
+def feeds(from_id: str, to_id: str) -> Edit:
+    value = {"id": f"f-{from_id}-{to_id}", "kind": "feed", "from_id": from_id, "to_id": to_id}
+    return Edit(op="add", path=f"{V}/factory_links", value=value)
+
+
 FIXED_AMP = [
     fact(f"{V}/radio/tier", "radio with amplifier"),
     Edit(op="add", path=f"{V}/modules", value={
@@ -88,6 +100,8 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "bass-rolled-off": (Severity.WATCH, [reading(s, hz, v) for hz, rows in ROLLED.items() for s, v in rows]),
     "standby": (Severity.WATCH, [fact(f"{V}/supply/standby_current_a", 0.35), fact(f"{V}/supply/batteries/battery/capacity_ah", 60.0)]),
     "earlier-damage": (Severity.STOP, [DAMAGE]),
+    "function-lost": (Severity.STOP, [happens("taken out")]),
+    "module-graph": (Severity.WATCH, [HUB, feeds("radio", "hub"), feeds("hub", "radio")]),
     "second-battery": (Severity.WATCH, [LEISURE]),
     "load-below-permitted": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 4.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),
     "driver-underpowered": (Severity.WATCH, [put("links/speaker-sub/wiring", "series(1,2)")]),
@@ -179,6 +193,9 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("tap-channels", Severity.STOP, [*FIXED_AMP, put("links/tap-converter/channel_ids", ["famp-rl", "ch-rr"])], "two different boxes"),
     ("tap-channels", Severity.NOTE, [fact(f"{V}/radio/channels/ch-rl/reaches", False)], "leads to no speaker"),
     ("earlier-damage", Severity.NOTE, [DAMAGE], "10 to 30 min extra, 10 to 30 EUR"),
+    ("function-lost", Severity.WATCH, [happens("taken out")], "Clock would be lost"),
+    ("function-lost", Severity.NOTE, [happens("replaced")], "Chimes rests on an interface"),
+    ("function-lost", Severity.WATCH, [put(f"{V}/speakers/spk-fl/channel_id", None)], "Chimes: not traced yet"),
     ("earlier-damage", Severity.NOTE, [DAMAGE, put(f"{V}/alterations/cut/about_id", "ch-fl")], "Cut wire: Rear left pair"),
     ("second-battery", Severity.STOP, [LEISURE, put(f"{P}/battery_id", "camp")], "Not known: how Leisure battery is charged"),
     ("second-battery", Severity.STOP, [LEISURE, put(f"{P}/battery_id", "camp"), fact(f"{V}/supply/split_charging", "not at all")], "not charged on the road"),

@@ -260,4 +260,4 @@ def test_demo_shop_shows_every_system_and_every_body() -> None:
     assert {m.level.value.value for m in amplifiers if m.level.value} == {"fixed", "follows the volume"}
     assert any(len(v.supply.batteries) > 1 for v in vehicles)
     assert any(v.alterations for v in vehicles)
-    assert len(list(product(vehicles, [1]))) == 9
+    assert len(list(product(vehicles, [1]))) == len(demo_jobs())

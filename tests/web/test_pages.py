@@ -53,13 +53,13 @@ def form(client: TestClient, job: str, **more: Any) -> dict[str, Any]:
     return {"version": version[1], "base": base[1], "stage": "supply", "show": "", **more}
 
 
-PAGES = ["", "/survey", "/factory", "/baseline", "/fit", "/measure", "/plan", "/loads", "/signal", "/supply", "/build", "/prove", "/handover", "/history", "/policy",
+PAGES = ["", "/survey", "/factory", "/baseline", "/fit", "/measure", "/functions", "/strategies", "/plan", "/loads", "/signal", "/supply", "/build", "/prove", "/handover", "/history", "/policy",
          "/parts/new?kind=subwoofer", "/plan?show=parts/amp", "/supply?show=figure:amp/current_a", "/plan?show=links/power-amp",
          "/survey?show=vehicle/supply/body_return_ohm", "/plan?show=nothing/here", "/supply?show=links/power-amp/fuse"]  # fmt: skip
 
 
 @pytest.mark.parametrize("page", PAGES)
-@pytest.mark.parametrize("job_number", [f"J-0{number}" for number in range(401, 410)])
+@pytest.mark.parametrize("job_number", [f"J-0{number}" for number in range(401, 413)])
 def test_every_page_of_every_demo_job(client: TestClient, page: str, job_number: str) -> None:
     whole = client.get(f"/jobs/{job_number}{page}")
     assert whole.status_code == 200

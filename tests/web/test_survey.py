@@ -52,10 +52,13 @@ class Bench:
         return self.client.get(f"/jobs/{self.job}/{stage}", params={"show": show} if show else {}).text
 
 
+def car() -> Design:
+    return new_design("Survey", new_vehicle("Brindle", "Otter", 2014, Body.SALOON, Hand.LEFT), Intake(), Policy())
+
+
 @pytest.fixture
 def bench(client: TestClient, database: Database) -> Bench:
-    car = new_vehicle("Brindle", "Otter", 2014, Body.SALOON, Hand.LEFT)
-    return Bench(client, database, new_design("Survey", car, Intake(), Policy()))
+    return Bench(client, database, car())
 
 
 def asked(page: str) -> str:

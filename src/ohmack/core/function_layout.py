@@ -18,9 +18,9 @@ KEPT: dict[FunctionKind, Keep] = {
 
 
 def _has(kind: FunctionKind, made_by: str, heard_at: str | None, sure: bool, *needs: str) -> dict[str, Any]:
-    present = {"value": True, "basis": "assumed", "alternatives": [] if sure else [False]}
+    has_it = {"value": True, "basis": "assumed", "alternatives": [] if sure else [False]}
     name = f"fn-{kind.value.replace(' ', '-')}"
-    return {"id": name, "kind": kind.value, "made_by_id": made_by, "heard_at_id": heard_at, "needs_ids": list(needs), "present": present}  # fmt: skip
+    return {"id": name, "kind": kind.value, "made_by_id": made_by, "heard_at_id": heard_at, "needs_ids": list(needs), "has_it": has_it}  # fmt: skip
 
 
 def functions_for(design: Design) -> tuple[Edit, ...]:
@@ -52,8 +52,12 @@ def functions_for(design: Design) -> tuple[Edit, ...]:
     if rear and front and rear is not front:
         rows.append(_has(FunctionKind.FADE, radio, rear.id, True))
     if gateway:
-        rows += [_has(FunctionKind.CHIMES, gateway, front_id, True), _has(FunctionKind.WHEEL_BUTTONS, gateway, radio, True),
-                 _has(FunctionKind.START, gateway, None, False, by_kind.get(ModuleKind.DISPLAY, radio))]  # fmt: skip
+        rows += [
+            _has(FunctionKind.CHIMES, gateway, front_id, True),
+            _has(FunctionKind.WHEEL_BUTTONS, gateway, radio, True),
+        ]
+        if tier is Tier.RING:
+            rows.append(_has(FunctionKind.START, gateway, None, False, by_kind.get(ModuleKind.DISPLAY, radio)))
     else:
         if Keep.CHIMES in wanted:
             rows.append(_has(FunctionKind.CHIMES, radio, front_id, False))

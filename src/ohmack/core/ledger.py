@@ -229,7 +229,7 @@ class ModuleGraph:
 
 def functions_of(design: Design) -> list[CarFunction]:
     """The functions the car has, as far as is known."""
-    return [f for f in design.vehicle.functions if f.present.value is not False]
+    return [f for f in design.vehicle.functions if f.has_it.value is not False]
 
 
 def judge_functions(design: Design) -> tuple[Verdict, ...]:
@@ -262,7 +262,12 @@ def _verdict(design: Design, before: ModuleGraph, after: ModuleGraph, function: 
         if adapters:
             return Verdict(function, Fate.ADAPTED, f"through the interface for {after.names[adapters[0].id]}", way, "")
         return Verdict(
-            function, Fate.KEPT, "its way stays as it was" if way == intact else "it takes another way", way, ""
+            function,
+            Fate.KEPT,
+            _kept_by(design, after, way, function)
+            or ("its way stays as it was" if way == intact else "it takes another way"),
+            way,
+            "",
         )
     taken_over = _by_new_radio(design, function)
     if taken_over is not None:
@@ -270,6 +275,14 @@ def _verdict(design: Design, before: ModuleGraph, after: ModuleGraph, function: 
         return Verdict(function, fate, why, intact, "")
     node, why = _break(after, function, intact)
     return Verdict(function, Fate.LOST, why, intact, node, tuple(_measures(design, function)))
+
+
+def _kept_by(design: Design, graph: ModuleGraph, way: tuple[str, ...], function: CarFunction) -> str:
+    """The measure a function lives on by, in words; empty where nothing on its way is touched."""
+    for act in design.interventions:
+        if act.id in (*way, *function.needs_ids) and act.keep_alive:
+            return f"{graph.names[act.id]}: {act.keep_alive[-1].value}"
+    return ""
 
 
 def _by_new_radio(design: Design, function: CarFunction) -> tuple[Fate, str] | None:

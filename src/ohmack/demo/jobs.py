@@ -9,13 +9,22 @@ from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.policy import Policy
+from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.factory_layout import modules_for
+from ohmack.core.function_layout import functions_for
 from ohmack.core.laying import connect
 from ohmack.core.starting_points import new_design, new_vehicle
 from ohmack.demo.building import DemoJob, catalogue_part, documented, guessed, measured, place
 from ohmack.demo.factory_jobs import factory_jobs
+from ohmack.demo.strategy_jobs import strategy_jobs
 
+CHOSEN = {
+    "Hidden bass, radio stays": StrategyKey.RADIO_PICKUP,
+    "Front doors stop buzzing": StrategyKey.DRIVER_SWAP,
+    "Bass behind the seat": StrategyKey.AFTER_AMPLIFIER,
+    "Camper sound from the leisure battery": StrategyKey.RADIO_PICKUP,
+}
 SHOP = "Nettlefold Sound & Wire, Pellmoor"
 
 
@@ -132,7 +141,20 @@ def _electric() -> DemoJob:
 @cache
 def demo_jobs() -> tuple[DemoJob, ...]:
     """All demo jobs, in the order they came in."""
-    return (_theatre(), _bakery(), _electric(), *factory_jobs())
+    earlier = [_theatre(), _bakery(), _electric(), *factory_jobs()]
+    return (*(_planned(job, CHOSEN.get(job.title)) for job in earlier), *strategy_jobs())
+
+
+def _planned(job: DemoJob, chosen: StrategyKey | None) -> DemoJob:
+    """A job with the car's usual functions on file, and its strategy where one was chosen; its parts were picked by hand."""
+    design = job.first
+    for _, edits in job.rounds:
+        design = apply_edits(design, edits)
+    functions = functions_for(design)
+    way = (Edit(path="strategy", value=chosen.value),) if chosen else ()
+    more = [("functions noted", functions)] if functions else []
+    more += [(f"strategy: {chosen.value}", way)] if chosen else []
+    return DemoJob(job.customer, job.phone, job.title, job.first, (*job.rounds, *more))
 
 
 @cache

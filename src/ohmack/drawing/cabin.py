@@ -150,7 +150,7 @@ def draw_damage(picture: Picture) -> list[Markup]:
 
 
 def draw_way(picture: Picture, layer: Layer) -> list[Markup]:
-    """The way a function takes over the modules, and where a plan breaks it."""
+    """The way a function takes over the modules."""
     places = _places(picture)
     points = [picture.frame.at(*places[node].point) for node in layer.way if node in places]
     pieces: list[Markup] = []
@@ -161,10 +161,16 @@ def draw_way(picture: Picture, layer: Layer) -> list[Markup]:
     elif points:
         x, y = points[0]
         pieces.append(el("circle", cx=x, cy=y, r=22, class_="f-way"))
-    if layer.broken_at in places:
-        x, y = picture.frame.at(*places[layer.broken_at].point)
-        pieces.append(el("path", d=f"M{x - 13:.1f} {y - 13:.1f}l26 26m0 -26l-26 26", class_="f-broken"))
     return pieces
+
+
+def draw_break(picture: Picture, layer: Layer) -> list[Markup]:
+    """Where a plan breaks the way of a function."""
+    places = _places(picture)
+    if layer.broken_at not in places:
+        return []
+    x, y = picture.frame.at(*places[layer.broken_at].point)
+    return [el("path", d=f"M{x - 13:.1f} {y - 13:.1f}l26 26m0 -26l-26 26", class_="f-broken")]
 
 
 def draw_acts(picture: Picture, layer: Layer) -> list[Markup]:

@@ -11,7 +11,7 @@ from ohmack.core.geometry import point_at
 from ohmack.core.sections.paper import insulation
 from ohmack.core.sections.runs import Run
 from ohmack.core.wording import digits
-from ohmack.drawing.cabin import draw_acts, draw_below, draw_damage, draw_modules, draw_way
+from ohmack.drawing.cabin import draw_acts, draw_below, draw_break, draw_damage, draw_modules, draw_way
 from ohmack.drawing.car import draw_car
 from ohmack.drawing.labels import Box as LabelBox
 from ohmack.drawing.labels import around
@@ -294,11 +294,13 @@ def draw_plan(picture: Picture, layer: Layer) -> Markup:
         things += _parts(picture)
         if "power" in layer.links:
             things += _fuses(picture)
+    if layer.way:
+        pieces.append(group(draw_way(picture, layer), class_="ways-drawn"))
     pieces.append(group(things, class_="things"))
     if layer.acts:
         pieces.append(group(draw_acts(picture, layer), class_="acts"))
-    if layer.way:
-        pieces.append(group(draw_way(picture, layer), class_="ways-drawn"))
+    if layer.broken_at:
+        pieces.append(group(draw_break(picture, layer), class_="ways-drawn"))
     pieces.append(group(_marks(picture, layer), class_="marks"))
     if layer.labels:
         pieces.append(group(_captions(picture, layer), class_="captions"))

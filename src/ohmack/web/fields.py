@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.facts import Position
+from ohmack.core.document.functions import CarFunction
 from ohmack.core.document.parts import Rating, VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
 from ohmack.core.document.vehicle import KeyState
@@ -364,4 +365,5 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
                 continue
     if isinstance(getattr(thing, "position", None), Position):
         fields += [field_of(design, f"{path}/position/{axis}") for axis in ("x_m", "y_m")]
-    return str(getattr(thing, "name", "") or label_of(design, path)), fields, facts
+    title = thing.title if isinstance(thing, CarFunction) else str(getattr(thing, "name", "") or label_of(design, path))
+    return title, fields, facts

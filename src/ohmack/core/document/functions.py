@@ -37,7 +37,7 @@ class CarFunction(Model):
     made_by_id: Identifier
     heard_at_id: Identifier | None = None
     needs_ids: tuple[Identifier, ...] = Field((), max_length=8, title="Also needs")
-    present: Fact[bool] = Field(default_factory=Fact, title="This car has it")
+    has_it: Fact[bool] = Field(default_factory=Fact, title="This car has it")
 
     @property
     def title(self) -> str:

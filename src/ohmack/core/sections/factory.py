@@ -47,8 +47,13 @@ def _module_pickup(module: Module) -> Pickup:
     if module.fitted.value is False:
         return Pickup(module.id, module.name, False, 99, "", "it is not fitted")
     if module.band_split.value:
-        bad += 10
-        words.append("band-split: sum woofer and tweeter pairs for the full range")
+        low = any(c.band.value and c.band.value.has_bass and not c.band.value.has_treble for c in module.channels)
+        bad += 4 if low else 10
+        words.append(
+            "band-split: the low pairs carry the bass"
+            if low
+            else "band-split: sum woofer and tweeter pairs for the full range"
+        )
     if bands and not any(b.has_bass for b in bands if b):
         return Pickup(module.id, module.name, False, 60, "up to 40 V", "none of its channels carries bass")
     if module.equalised.value:

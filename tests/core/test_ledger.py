@@ -1,0 +1,209 @@
+"""The function ledger against brute-force removal over generated graphs, and against facts of the trade."""
+
+from __future__ import annotations
+
+import itertools
+
+import networkx as nx
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ohmack.core.document import Design, Fact
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import FactoryLink, FactoryLinkKind, Module, ModuleKind, Tier
+from ohmack.core.document.facts import Position
+from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
+from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.errors import UnknownName
+from ohmack.core.factory_layout import modules_for
+from ohmack.core.function_layout import functions_for, happens_to, keep_alive
+from ohmack.core.ledger import Fate, ModuleGraph, graph_troubles, hangs_on, judge_functions
+from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.demo.jobs import demo_design
+
+BARE = new_design(
+    "t", new_vehicle("Brindle", "Otter", 2014, Body.SALOON, Hand.LEFT), demo_design(0).intake, demo_design(0).policy
+)
+NODES = ("radio", "m1", "m2", "m3", "m4", "m5")
+KINDS = (
+    FactoryLinkKind.BUS,
+    FactoryLinkKind.RING,
+    FactoryLinkKind.ANALOGUE,
+    FactoryLinkKind.FEED,
+    FactoryLinkKind.VIDEO,
+)
+CHIME_TRAVELS = {"data bus", "optical ring", "analogue line", "speaker level"}
+
+
+def built(links: list[tuple[FactoryLinkKind, str, str]], function: CarFunction) -> Design:
+    place = Position(x_m=1.0, y_m=0.0)
+    modules = tuple(Module(id=n, name=n.upper(), position=place, kind=ModuleKind.OTHER) for n in NODES[1:])
+    joined = tuple(FactoryLink(id=f"k{i}", kind=kind, from_id=a, to_id=b) for i, (kind, a, b) in enumerate(links))
+    vehicle = BARE.vehicle.model_copy(update={"modules": modules, "factory_links": joined, "functions": (function,)})
+    return BARE.model_copy(update={"vehicle": vehicle})
+
+
+def by_brute_force(design: Design, function: CarFunction, gone: set[str], looped: set[str]) -> bool:
+    """Tries every simple path over what is left; rings, feeds and needs by their definitions, with networkx."""
+    links = design.vehicle.factory_links
+    fibres = nx.MultiGraph((k.from_id, k.to_id) for k in links if k.kind is FactoryLinkKind.RING)
+    closed: set[str] = set()
+    for ring in nx.connected_components(fibres):
+        if all(fibres.degree(n) == 2 for n in ring) and not (ring & gone) - looped:
+            closed |= ring
+    feeds = nx.DiGraph((k.from_id, k.to_id) for k in links if k.kind is FactoryLinkKind.FEED)
+    roots = [n for n in NODES if n not in gone and (n not in feeds or feeds.in_degree(n) == 0)]
+    alive_feeds = feeds.subgraph(n for n in feeds if n not in gone)
+    fed = set(roots) | {m for r in roots if r in alive_feeds for m in nx.descendants(alive_feeds, r)}
+    usable = nx.Graph()
+    usable.add_nodes_from(NODES)
+    for k in links:
+        ring = k.kind is FactoryLinkKind.RING
+        ends = {k.from_id, k.to_id}
+        if k.kind.value in CHIME_TRAVELS and k.from_id != k.to_id and not ((ends & gone) - (looped if ring else set())) and (not ring or ends <= closed):  # fmt: skip
+            usable.add_edge(k.from_id, k.to_id)
+    start, end = function.made_by_id, function.heard_at_id
+    if any(n in gone or n not in fed for n in (start, *function.needs_ids)):
+        return False
+    if end is None or end == start:
+        return True
+    if end in gone or end not in fed:
+        return False
+    return any(
+        all(n in fed or n in gone for n in way[1:-1]) for way in nx.all_simple_paths(usable, start, end)
+    )  # fmt: skip
+
+
+LINKS = st.lists(
+    st.tuples(st.sampled_from(KINDS), st.sampled_from(NODES), st.sampled_from(NODES)).filter(lambda k: k[1] != k[2]), max_size=11
+)  # fmt: skip
+
+
+@settings(max_examples=400)
+@given(LINKS, st.sampled_from(NODES), st.sampled_from([None, *NODES]), st.sets(st.sampled_from(NODES), max_size=2),
+       st.sets(st.sampled_from(NODES), max_size=3), st.booleans())  # fmt: skip
+def test_every_fate_agrees_with_brute_force(
+    links: list[tuple[FactoryLinkKind, str, str]],
+    made: str,
+    heard: str | None,
+    needs: set[str],
+    gone: set[str],
+    loop: bool,
+) -> None:
+    function = CarFunction(
+        id="f", kind=FunctionKind.CHIMES, made_by_id=made, heard_at_id=heard, needs_ids=tuple(sorted(needs))
+    )
+    design = built(links, function)
+    measures = (KeepAlive.LOOPED,) if loop else ()
+    acts = tuple(Intervention(id=n, act=Act.REMOVED, keep_alive=measures) for n in sorted(gone))
+    intact = by_brute_force(design, function, set(), set())
+    expected = by_brute_force(design, function, gone, gone if loop else set())
+    verdict = judge_functions(design.model_copy(update={"interventions": acts}))[0]
+    assert (verdict.fate is not Fate.UNCLEAR) == intact
+    assert (ModuleGraph(design, acts).works(function) is not None) == expected
+    if intact:
+        assert (verdict.fate is Fate.LOST) == (not expected)
+        for thing_id, measure in verdict.measures:  # whatever is offered does bring it back
+            now = next(i for i in acts if i.id == thing_id)
+            mended = tuple(
+                now.model_copy(update={"keep_alive": (*now.keep_alive, measure)}) if i is now else i for i in acts
+            )
+            assert ModuleGraph(design, mended).works(function) is not None
+
+
+@settings(max_examples=150)
+@given(LINKS, st.sampled_from(NODES), st.sampled_from(NODES))
+def test_what_hangs_on_a_module_is_what_dies_without_it(
+    links: list[tuple[FactoryLinkKind, str, str]], made: str, heard: str
+) -> None:
+    function = CarFunction(id="f", kind=FunctionKind.CHIMES, made_by_id=made, heard_at_id=heard)
+    design = built(links, function)
+    for node, dying in hangs_on(design).items():
+        dies = by_brute_force(design, function, set(), set()) and not by_brute_force(design, function, {node}, set())
+        assert bool(dying) == dies, node
+
+
+def with_system(tier: Tier) -> Design:
+    design = apply_edits(BARE, [Edit(path="vehicle/radio/tier/value", value=tier.value)])
+    design = apply_edits(design, modules_for(design, tier))
+    return apply_edits(design, functions_for(design))
+
+
+def fates(design: Design) -> dict[str, Fate]:
+    return {v.function.kind.value: v.fate for v in judge_functions(design)}
+
+
+def test_facts_of_the_trade() -> None:
+    """Common practice, no source: what breaks when which box is taken away, and what keeps it alive."""
+    ring = with_system(Tier.RING)
+    assert Fate.LOST not in fates(ring).values()
+    # An optical ring is broken by removing any module in it; looping past it mends what went through it only.
+    no_display = apply_edits(ring, happens_to(ring, "display", "taken out"))
+    assert fates(no_display)["chimes"] is Fate.LOST
+    looped = apply_edits(no_display, [keep_alive(no_display.interventions[0], KeepAlive.LOOPED)])
+    assert fates(looped)["chimes"] is Fate.KEPT
+    assert fates(looped)["start interlock"] is Fate.LOST  # some cars do not start without the display unit's board
+    board = apply_edits(no_display, [keep_alive(no_display.interventions[0], KeepAlive.BOARD)])
+    assert Fate.LOST not in fates(board).values()
+    # A speaker that carries chimes must stay on a driven channel.
+    bypassed = apply_edits(ring, happens_to(ring, "factory-amp", "bypassed"))
+    assert fates(bypassed)["chimes"] is Fate.LOST
+    centre = apply_edits(bypassed, [keep_alive(bypassed.interventions[0], KeepAlive.CENTRE)])
+    assert fates(centre)["chimes"] is Fate.KEPT
+    assert fates(centre)["fade and balance"] is Fate.LOST
+    # A plug-in amplifier on the same analogue lines keeps what came over them; on a ring it needs an adapter.
+    lines = with_system(Tier.AMPLIFIED)
+    assert Fate.LOST not in fates(apply_edits(lines, happens_to(lines, "factory-amp", "replaced"))).values()
+    on_ring = apply_edits(ring, happens_to(ring, "factory-amp", "replaced"))
+    assert fates(on_ring)["fade and balance"] is Fate.LOST
+    adapted = apply_edits(on_ring, [keep_alive(on_ring.interventions[0], KeepAlive.INTERFACE)])
+    assert fates(adapted)["fade and balance"] is Fate.ADAPTED
+    # A new radio has its own clock and fade; the wheel buttons need an interface.
+    plain = apply_edits(with_system(Tier.RING), happens_to(ring, "radio", "replaced"))
+    assert fates(plain)["fade and balance"] is Fate.KEPT
+    assert fates(plain)["steering-wheel buttons"] is Fate.ADAPTED
+
+
+def test_gaps_and_circles_are_named() -> None:
+    ring = with_system(Tier.RING)
+    assert not list(graph_troubles(ring))
+    gap = apply_edits(ring, [Edit(op="remove", path="vehicle/factory_links/ring-2")])
+    _, title, text = next(graph_troubles(gap))
+    assert "gap" in title
+    assert "Display unit" in text
+    assert "Factory amplifier" in text
+    links = [(FactoryLinkKind.FEED, "m1", "m2"), (FactoryLinkKind.FEED, "m2", "m1")]
+    function = CarFunction(id="f", kind=FunctionKind.CLOCK, made_by_id="m1")
+    circle = built(links, function)
+    assert {a for a, _, _ in graph_troubles(circle)} == {"m1", "m2"}
+    assert fates(circle) == {"clock": Fate.UNCLEAR}
+
+
+def test_what_is_not_fitted_or_not_had_counts_for_nothing() -> None:
+    ring = with_system(Tier.RING)
+    gone = apply_edits(ring, [Edit(path="vehicle/modules/display/fitted", value={"value": False, "basis": "measured"})])
+    assert fates(gone)["warning display"] is Fate.UNCLEAR
+    without = apply_edits(
+        ring, [Edit(path="vehicle/functions/fn-chimes/has_it", value={"value": False, "basis": "measured"})]
+    )
+    assert "chimes" not in fates(without)
+    assert functions_for(ring) == ()
+    with pytest.raises(UnknownName):
+        happens_to(ring, "glove-box", "taken out")
+    with pytest.raises(UnknownName):
+        happens_to(ring, "radio", "painted")
+    undone = apply_edits(ring, happens_to(ring, "radio", "replaced"))
+    assert apply_edits(undone, happens_to(undone, "radio", "")) == ring
+
+
+def test_no_function_names_a_thing_that_is_gone() -> None:
+    ring = with_system(Tier.RING)
+    acted = apply_edits(ring, happens_to(ring, "display", "taken out"))
+    bare = apply_edits(acted, [Edit(op="remove", path="vehicle/modules/display")])
+    assert not bare.interventions
+    named = set(
+        itertools.chain.from_iterable((f.made_by_id, f.heard_at_id, *f.needs_ids) for f in bare.vehicle.functions)
+    )
+    assert "display" not in named
+    assert isinstance(bare.vehicle.functions[0].has_it, Fact)

@@ -1,0 +1,108 @@
+"""The plan's sheets by plain forms: functions, what happens to modules, keep-alive, weights, choosing a strategy."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from starlette.testclient import TestClient
+
+from ohmack.core.document.factory import Tier
+from ohmack.core.document.functions import Act, KeepAlive
+from ohmack.core.document.strategy import StrategyKey
+from ohmack.store.database import Database, DatabaseSettings
+from web.test_pages import client_on
+from web.test_survey import Bench, car
+
+
+@pytest.fixture(scope="module")
+def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
+    with client_on(settings) as made:
+        yield made
+
+
+@pytest.fixture
+def bench(client: TestClient, database: Database) -> Bench:
+    made = Bench(client, database, car())
+    made.post("fact", path="vehicle/radio/tier", value=Tier.RING.value, basis="measured")
+    made.post("modules")
+    return made
+
+
+def test_functions_acts_and_measures(bench: Bench) -> None:
+    assert "No function is on file yet" in bench.page("functions")
+    assert bench.post("functions", stage="functions").status_code == 303
+    again = bench.post("functions", stage="functions")
+    assert again.status_code == 422
+    assert "on file already" in again.text
+    assert bench.post("act", stage="functions", thing="glove-box", act="taken out").status_code == 422
+    assert bench.post("act", stage="functions", thing="display", act="painted blue").status_code == 422
+    refused = bench.post("keep-alive", stage="functions", thing="display", measure=KeepAlive.BOARD.value)
+    assert refused.status_code == 422
+    assert "Nothing happens to that module" in refused.text
+    assert bench.post("act", stage="functions", thing="display", act=Act.REMOVED.value).status_code == 303
+    page = bench.page("functions", "vehicle/functions/fn-chimes")
+    assert "Would fall silent" in page
+    assert 'class="f-broken"' in page
+    assert bench.post("keep-alive", stage="functions", thing="display", measure="good luck").status_code == 422
+    assert (
+        bench.post("keep-alive", stage="functions", thing="display", measure=KeepAlive.BOARD.value).status_code == 303
+    )
+    assert "Nothing the car does is lost" in bench.page("functions")
+    assert bench.design.interventions[0].keep_alive == (KeepAlive.BOARD,)
+    bench.post("keep-alive", stage="functions", thing="display", measure=KeepAlive.BOARD.value, back="yes")
+    assert bench.design.interventions[0].keep_alive == ()
+    assert bench.post("act", stage="functions", thing="display", act="").status_code == 303
+    assert not bench.design.interventions
+    assert "Lock, wait until the car sleeps" in bench.page("functions")
+
+
+def test_weights_move_the_ranking_and_bad_ones_are_refused(bench: Bench) -> None:
+    def order() -> list[str]:
+        return re.findall(r'id="way-\d+">([^<]+)<', bench.page("strategies"))
+
+    before = order()
+    names = ("sound", "functions", "reversible", "cost", "time", "robust")
+    bad = bench.post("weights", stage="strategies", **(dict.fromkeys(names, "1") | {"cost": "a lot"}))
+    assert bad.status_code == 422
+    assert "Cost:" in bad.text
+    assert bench.post("weights", stage="strategies", **(dict.fromkeys(names, "1") | {"cost": "9"})).status_code == 422
+    assert bench.design.weights is None
+    assert bench.post("weights", stage="strategies", **(dict.fromkeys(names, "0") | {"sound": "5"})).status_code == 303
+    assert order() != before
+    assert sorted(order()) == sorted(before)
+    assert bench.post("weights", stage="strategies", usual="yes").status_code == 303
+    assert order() == before
+    by_cost = re.findall(r'id="way-\d+">([^<]+)<', bench.page("strategies", "sort:cost"))
+    assert sorted(by_cost) == sorted(before)
+
+
+def test_choosing_a_strategy_lays_it_in_and_undo_takes_it_out(bench: Bench) -> None:
+    before = bench.design
+    for key in ("ring a bell", StrategyKey.RADIO_PICKUP.value):
+        refused = bench.post("strategy", stage="strategies", strategy=key)
+        assert refused.status_code == 422, key
+    assert bench.design == before
+    assert bench.post("strategy", stage="strategies", strategy=StrategyKey.AFTER_AMPLIFIER.value).status_code == 303
+    design = bench.design
+    assert design.strategy is StrategyKey.AFTER_AMPLIFIER
+    assert {p.kind for p in design.parts} >= {"amplifier", "subwoofer", "box", "converter", "fuse holder"}
+    assert {k.kind for k in design.links} >= {"power", "ground", "tap", "line", "remote", "speaker"}
+    tap = next(k for k in design.links if k.kind == "tap")
+    assert all(c.startswith("amp-ch") for c in tap.channel_ids)  # after the amplifier, as said
+    assert "chosen" in bench.page("strategies")
+    bench.post("strategy", stage="strategies", strategy=StrategyKey.REPLACE_AMPLIFIER.value)
+    page = bench.page("strategies")
+    assert "Not needed by it" in page
+    assert 'class="act-pill"' in page
+    for _ in range(2):
+        bench.post("undo", stage="strategies")
+    assert bench.design == before
+
+
+def test_nothing_to_advise_before_the_system_is_known(client: TestClient, database: Database) -> None:
+    bench = Bench(client, database, car())
+    bench.post("fact", path="vehicle/radio/tier", value="", basis="assumed")
+    page = bench.page("strategies")
+    assert "Say first which factory system" in page or bench.design.vehicle.radio.tier.value is not None
