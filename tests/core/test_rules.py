@@ -101,6 +101,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "standby": (Severity.WATCH, [fact(f"{V}/supply/standby_current_a", 0.35), fact(f"{V}/supply/batteries/battery/capacity_ah", 60.0)]),
     "earlier-damage": (Severity.STOP, [DAMAGE]),
     "function-lost": (Severity.STOP, [happens("taken out")]),
+    "self-fed": (Severity.WATCH, [Edit(op="add", path="parts", value={"id": "flat", "kind": "accessory", "name": "Flat box", "category": "powered subwoofer", "current_a": 9.0})]),
     "module-graph": (Severity.WATCH, [HUB, feeds("radio", "hub"), feeds("hub", "radio")]),
     "second-battery": (Severity.WATCH, [LEISURE]),
     "load-below-permitted": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 4.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),

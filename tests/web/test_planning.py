@@ -106,3 +106,43 @@ def test_nothing_to_advise_before_the_system_is_known(client: TestClient, databa
     bench.post("fact", path="vehicle/radio/tier", value="", basis="assumed")
     page = bench.page("strategies")
     assert "Say first which factory system" in page or bench.design.vehicle.radio.tier.value is not None
+
+
+def test_options_share_the_survey_and_nothing_else(bench: Bench, client: TestClient) -> None:
+    store, job = bench.store, bench.job
+    bench.post("strategy", stage="strategies", strategy=StrategyKey.AFTER_AMPLIFIER.value)
+    assert "One option so far" in bench.page("options")
+    made = bench.post("options", stage="options")
+    assert made.headers["location"] == f"/jobs/{job}-B/options"
+    assert store.load(f"{job}-B").design.parts == bench.design.parts
+    other = Bench.__new__(Bench)
+    other.client, other.store, other.job = client, store, f"{job}-B"
+    assert other.post("strategy", stage="strategies", strategy=StrategyKey.REPLACE_AMPLIFIER.value).status_code == 303
+    assert bench.design.strategy is StrategyKey.AFTER_AMPLIFIER
+    # Measured in B, held in A; undone in B, undone in A.
+    path = "vehicle/supply/body_return_ohm"
+    assert other.post("fact", path=path, value="0,9 mΩ", basis="measured").status_code == 303
+    assert bench.design.vehicle.supply.body_return_ohm.value == pytest.approx(0.0009)
+    assert bench.design.vehicle == other.design.vehicle
+    assert other.post("undo").status_code == 303
+    assert bench.design.vehicle.supply.body_return_ohm.basis.value == "assumed"
+    # What A's plan hangs on goes from B's survey: A's tap goes with it, A keeps the rest.
+    assert any(k.kind == "tap" for k in bench.design.links)
+    assert other.post("remove", path="vehicle/modules/factory-amp").status_code == 303
+    assert bench.design.vehicle == other.design.vehicle
+    assert not any(k.kind == "tap" for k in bench.design.links)
+    assert {p.kind for p in bench.design.parts} >= {"amplifier", "converter"}
+    page = bench.page("options")
+    rows = re.findall(r'<tr class="(differs|same)"><th scope="row">([^<]+)', page)
+    assert [kind for kind, _ in rows] == sorted((kind for kind, _ in rows), key=lambda kind: kind != "differs")
+    assert "Way" in [name for kind, name in rows if kind == "differs"]
+    assert other.post("edit", stage="options", path="option_name", value="Plug and play").status_code == 303
+    assert "Plug and play" in bench.page("options")
+    assert "Plug and play" not in bench.page("plan")
+    for _ in range(4):
+        assert bench.post("options", stage="options").status_code == 303
+    full = bench.post("options", stage="options")
+    assert full.status_code == 422
+    assert "at most 6 options" in full.text
+    assert client.get(f"/jobs/{job}-Q/plan").status_code == 404
+    assert client.get(f"/jobs/{job}-C/export").headers["content-disposition"].endswith(f'{job}-C.ohmack.json"')

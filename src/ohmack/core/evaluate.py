@@ -19,6 +19,7 @@ from ohmack.core.sections.paper import compute_cost, fuse_list, wire_list
 from ohmack.core.sections.power import compute_supplies
 from ohmack.core.sections.results import Results
 from ohmack.core.sections.runs import lay_out
+from ohmack.core.sections.self_fed import compute_self_fed
 from ohmack.core.sections.signal import (
     compute_signal,
     compute_source_power,
@@ -55,6 +56,7 @@ def _once(design: Design) -> Evaluation:
     results.fuse_rows = fuse_list(results.supplies, results.feeds)
     results.pickup = compute_pickup(book)
     results.channel_loads = compute_channel_loads(book)
+    results.self_fed = compute_self_fed(book)
     results.fits = compute_fit(book)
     results.crossings = compute_crossings(book, results.runs)
     results.bulkhead = compute_bulkhead(book, results.runs)

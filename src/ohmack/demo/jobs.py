@@ -14,8 +14,9 @@ from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.factory_layout import modules_for
 from ohmack.core.function_layout import functions_for
 from ohmack.core.laying import connect
+from ohmack.core.laying_strategy import lay_strategy
 from ohmack.core.starting_points import new_design, new_vehicle
-from ohmack.demo.building import DemoJob, catalogue_part, documented, guessed, measured, place
+from ohmack.demo.building import DemoJob, catalogue, catalogue_part, documented, guessed, measured, place
 from ohmack.demo.factory_jobs import factory_jobs
 from ohmack.demo.strategy_jobs import strategy_jobs
 
@@ -24,6 +25,10 @@ CHOSEN = {
     "Front doors stop buzzing": StrategyKey.DRIVER_SWAP,
     "Bass behind the seat": StrategyKey.AFTER_AMPLIFIER,
     "Camper sound from the leisure battery": StrategyKey.RADIO_PICKUP,
+}
+OTHERS = {  # a second option of a job: the first one's name, its own, and its way
+    "Hidden bass, radio stays": ("Bass you feel", "A box under the seat", StrategyKey.POWERED_SUB),
+    "A screen for the maps": ("Screen only", "Screen and new amplifier", StrategyKey.RADIO_BYPASS),
 }
 SHOP = "Nettlefold Sound & Wire, Pellmoor"
 
@@ -155,6 +160,13 @@ def _planned(job: DemoJob, chosen: StrategyKey | None) -> DemoJob:
     more = [("functions noted", functions)] if functions else []
     more += [(f"strategy: {chosen.value}", way)] if chosen else []
     return DemoJob(job.customer, job.phone, job.title, job.first, (*job.rounds, *more))
+
+
+def other_option(design: Design, name: str, key: StrategyKey) -> Design:
+    """A second option of a job: the same car, another way, parts from the catalogue."""
+    bare = apply_edits(design, [Edit(op="remove", path=f"parts/{part.id}") for part in design.parts])
+    laid = apply_edits(bare, lay_strategy(bare, key.value, catalogue()))
+    return apply_edits(laid, [Edit(path="option_name", value=name)])
 
 
 @cache

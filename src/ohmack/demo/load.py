@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from ohmack.core.document.edits import apply_edits
+from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
+from ohmack.core.document.strategy import StrategyKey
 from ohmack.demo.building import catalogue
-from ohmack.demo.jobs import SHOP, demo_jobs
+from ohmack.demo.jobs import OTHERS, SHOP, demo_jobs, other_option
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 from ohmack.store.shop import PART, ShopStore
@@ -28,4 +29,16 @@ def load_demo(database: Database) -> bool:
         for reason, edits in job.rounds:
             record = designs.load(number_text)
             designs.save(record.design_id, record.version, apply_edits(record.design, edits), reason, author="Wen")
+        if job.title in OTHERS:
+            _second_option(designs, number_text, *OTHERS[job.title])
     return True
+
+
+def _second_option(designs: DesignStore, number: str, first_name: str, name: str, key: StrategyKey) -> None:
+    address = designs.add_option(number, author="Odile")
+    for where, design in (
+        (number, apply_edits(designs.load(number).design, [Edit(path="option_name", value=first_name)])),
+        (address, other_option(designs.load(address).design, name, key)),
+    ):
+        record = designs.load(where)
+        designs.save(record.design_id, record.version, design, f"option: {design.option_name}", author="Odile")

@@ -13,6 +13,17 @@ from ohmack.formats.design_file import read_design
 from ohmack.store.database import QUERIES, Conflict, Database, NotFound
 
 CACHE_SIZE = 128
+MOST_OPTIONS = 6
+
+
+def job_and_letter(address: str) -> tuple[str, str]:
+    """The job's number and the option's letter of an address.
+
+    >>> job_and_letter("J-0401"), job_and_letter("J-0401-B")
+    (('J-0401', 'A'), ('J-0401', 'B'))
+    """
+    head, _, tail = address.rpartition("-")
+    return (head, tail) if head.count("-") == 1 and len(tail) == 1 and tail.isupper() else (address, "A")
 
 
 @dataclass(frozen=True)
@@ -31,6 +42,11 @@ class DesignRecord:
     parent_number: int | None
     child_number: int | None
     archived: bool
+
+    @property
+    def address(self) -> str:
+        """How the option is called in addresses: the job's number, with the letter from B on."""
+        return self.job_number if self.letter == "A" else f"{self.job_number}-{self.letter}"
 
 
 @dataclass(frozen=True)
@@ -66,6 +82,10 @@ def _searched(design: Design) -> tuple[object, ...]:
     """What people search for, kept in columns too."""
     v = design.vehicle
     return (v.make, v.model, v.year, v.body, design.title)
+
+
+class TooManyOptions(ValueError):
+    """The job has as many options as it may."""
 
 
 class DesignStore:
@@ -133,15 +153,51 @@ class DesignStore:
 
         return self.database.run(work)
 
-    def load(self, job_number: str, letter: str = "A") -> DesignRecord:
-        """The revision in force.
+    def options(self, address: str) -> list[str]:
+        """The addresses of every option of a job."""
+        number = job_and_letter(address)[0]
+        rows = self.database.read(lambda c: list(QUERIES.list_options(c, job_number=number)))
+        return [number if row["letter"] == "A" else f"{number}-{row['letter']}" for row in rows]
+
+    def add_option(self, address: str, author: str = "") -> str:
+        """A further option of a job, copied from one that is there.
+
+        Returns:
+            its address.
+
+        Raises:
+            NotFound: no such job or option.
+            TooManyOptions: the job has its fill.
+        """
+        record = self.load(address)
+        number = record.job_number
+
+        def work(c: Any) -> str:
+            job_id = QUERIES.job_of(c, job_number=number)["id"]  # holds the job while the letter is taken
+            letters = [row["letter"] for row in QUERIES.list_options(c, job_number=number)]
+            if len(letters) >= MOST_OPTIONS:
+                raise TooManyOptions(f"A job has at most {MOST_OPTIONS} options; put one of them to use instead.")
+            letter = chr(ord(max(letters)) + 1)
+            design = record.design.model_copy(update={"option_name": "", "option_note": ""})
+            design_id = QUERIES.add_design(c, job_id=job_id, letter=letter)["id"]
+            QUERIES.add_revision(
+                c, design_id=design_id, number=1, parent_number=None, document=_document(design),
+                reason=f"copied from option {record.letter}", author=author,
+            )  # fmt: skip
+            return f"{number}-{letter}"
+
+        return self.database.run(work)
+
+    def load(self, address: str) -> DesignRecord:
+        """The revision in force of a job's option A, or of another by its letter behind the number.
 
         Raises:
             NotFound: no such job or option.
         """
+        job_number, letter = job_and_letter(address)
         row = self.database.read(lambda c: QUERIES.get_design(c, job_number=job_number, letter=letter))
         if row is None:
-            raise NotFound(job_number)
+            raise NotFound(address)
         design = self.revision(row["id"], row["current_number"])
         return DesignRecord(
             row["id"], row["job_number"], row["letter"], row["title"], row["customer"], row["phone"], row["version"],
@@ -218,11 +274,13 @@ class DesignStore:
 
     def rename_customer(self, job_number: str, name: str, phone: str) -> None:
         """Change the customer's name and phone."""
-        self.database.run(lambda c: QUERIES.update_customer(c, number=job_number, name=name, phone=phone))
+        self.database.run(
+            lambda c: QUERIES.update_customer(c, number=job_and_letter(job_number)[0], name=name, phone=phone)
+        )
 
     def archive(self, job_number: str, archived: bool) -> None:
         """Put a job away, or bring it back; nothing is deleted."""
-        self.database.run(lambda c: QUERIES.archive_job(c, number=job_number, archived=archived))
+        self.database.run(lambda c: QUERIES.archive_job(c, number=job_and_letter(job_number)[0], archived=archived))
 
     @staticmethod
     def _claim(c: Any, design_id: int, version: int) -> None:

@@ -8,6 +8,7 @@ from typing import Any
 
 from ohmack.formats.photo import Photo
 from ohmack.store.database import QUERIES, Database, NotFound, StoreError
+from ohmack.store.designs import job_and_letter
 
 MOST = 200
 
@@ -37,7 +38,10 @@ class PhotoStore:
 
     def list(self, number: str) -> list[PhotoRecord]:
         """A job's photos, oldest first, those put away among them."""
-        return [PhotoRecord(**row) for row in self.database.read(lambda c: [*QUERIES.list_photos(c, number=number)])]
+        return [
+            PhotoRecord(**row)
+            for row in self.database.read(lambda c: [*QUERIES.list_photos(c, number=job_and_letter(number)[0])])
+        ]
 
     def add(self, number: str, path: str, photo: Photo) -> int:
         """Keep a photo.
@@ -51,10 +55,10 @@ class PhotoStore:
         """
 
         def work(c: Any) -> Any:
-            if QUERIES.count_photos(c, number=number) >= MOST:
+            if QUERIES.count_photos(c, number=job_and_letter(number)[0]) >= MOST:
                 raise TooManyPhotos(f"This job has {MOST} photos already; put some away first.")
             return QUERIES.add_photo(
-                c, number=number, path=path, name=photo.name, width_px=photo.width_px, height_px=photo.height_px, image=photo.image,
+                c, number=job_and_letter(number)[0], path=path, name=photo.name, width_px=photo.width_px, height_px=photo.height_px, image=photo.image,
                 thumbnail=photo.thumbnail,
             )  # fmt: skip
 
@@ -69,7 +73,7 @@ class PhotoStore:
         Raises:
             NotFound: no such photo of this job.
         """
-        row = self.database.read(lambda c: QUERIES.get_photo(c, number=number, id=photo_id))
+        row = self.database.read(lambda c: QUERIES.get_photo(c, number=job_and_letter(number)[0], id=photo_id))
         if row is None:
             raise NotFound(f"photo {photo_id}")
         return bytes(row["thumbnail" if thumbnail else "image"])
@@ -77,4 +81,4 @@ class PhotoStore:
     def put_away(self, number: str, photo_id: int, away: bool) -> None:
         """Put a photo away, or bring it back; doing it twice changes nothing."""
         query = QUERIES.put_photo_away if away else QUERIES.bring_photo_back
-        self.database.run(lambda c: query(c, number=number, id=photo_id))
+        self.database.run(lambda c: query(c, number=job_and_letter(number)[0], id=photo_id))

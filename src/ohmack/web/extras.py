@@ -27,6 +27,8 @@ def policy_groups(policy: Policy) -> list[tuple[str, list[tuple[Field, dict[str,
 
 def extras(shop: Workshop, record: DesignRecord, stage: str, show: str = "") -> dict[str, Any]:
     """The extra values of one sheet, by name."""
+    if stage == "options":
+        return {"options": shop.options(record.address)}
     if stage in ("survey", *SUBSHEETS):
         photos = shop.photos.list(record.job_number)
         return {"fact_history": _fact_history(shop, record, show) if show else [], "photos": photos}

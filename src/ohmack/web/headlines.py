@@ -14,7 +14,7 @@ def headline(page: Page) -> tuple[str, str]:
     if page.stage == "build":
         return "Build sheet", f"{page.design.vehicle.title}, revision {page.record.number}"
     say = {"survey": say_survey, "plan": say_plan, "loads": say_loads, "signal": say_signal, "supply": say_supply,
-           "factory": say_factory, "baseline": say_baseline, "fit": say_fit, "functions": say_functions, "strategies": say_strategies}  # fmt: skip
+           "factory": say_factory, "baseline": say_baseline, "fit": say_fit, "functions": say_functions, "strategies": say_strategies, "options": say_options}  # fmt: skip
     return say[page.stage](page) if page.stage in say else ("", "")
 
 
@@ -110,6 +110,14 @@ def say_strategies(page: Page) -> tuple[str, str]:
     return f"Best here: {words}", small
 
 
+def say_options(page: Page) -> tuple[str, str]:
+    """Options side by side."""
+    number = len(page.extra.get("options", ()))
+    if number < 2:
+        return "One option so far", "copy it, then change the copy; the survey stays common"
+    return f"{count(number, 'option')} side by side", "what differs comes first; the survey is common to all"
+
+
 def say_loads(page: Page) -> tuple[str, str]:
     """Loads."""
     load = next(iter(page.evaluation.results.loads), None)
@@ -149,6 +157,10 @@ def say_supply(page: Page) -> tuple[str, str]:
     drop = supply.figures["drop"] if supply else None
     if "supply" in page.idle_stages:
         return "Nothing to feed in this job", "no amplifier is added; the factory supply stays as it is"
+    fed = next(iter(page.evaluation.results.self_fed), None)
+    if supply is None and fed is not None:
+        words = f"{fed.wire.value} with a {amount(fed.fuse.value or 0.0, 'a')} fuse"
+        return f"{fed.part.name}: {words}", f"a run of its own, about {page.said(fed.length.value, 'm')} from the plan"
     if supply is None or drop is None or drop.value is None or supply.chosen is None:
         return "Nothing to size yet", "the power wire needs a source voltage, a length and a load"
     limit = page.design.policy.drop_limit_v

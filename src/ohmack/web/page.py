@@ -47,7 +47,7 @@ STAGES = (
 STAGE_TITLES = {key: title for key, title, _ in STAGES}
 BUILT = tuple(key for key, _, built in STAGES if built)
 SURVEY_SHEETS = {"factory": "Factory system", "baseline": "Baseline", "fit": "Fit"}
-PLAN_SHEETS = {"functions": "Functions", "strategies": "Strategies"}
+PLAN_SHEETS = {"functions": "Functions", "strategies": "Strategies", "options": "Options"}
 SUBSHEETS = SURVEY_SHEETS | PLAN_SHEETS
 ALL_LINKS = ("power", "ground", "speaker", "tap", "line", "remote", "feed")
 
@@ -99,7 +99,7 @@ class Page:
     @property
     def address(self) -> str:
         """The job's own address."""
-        return f"/jobs/{self.record.job_number}"
+        return f"/jobs/{self.record.address}"
 
     def link_to(self, show: str) -> str:
         """The address that selects a thing or a figure on this stage."""
@@ -133,7 +133,7 @@ class Page:
         if not design.parts:
             return set()
         amplifiers = any(design.parts_of(Amplifier))
-        idle = {"supply"} if not amplifiers else set()
+        idle = {"supply"} if not amplifiers and not results.self_fed else set()
         if not amplifiers and not any(design.parts_of(Converter)):
             idle.add("signal")
         if not amplifiers and not results.channel_loads:

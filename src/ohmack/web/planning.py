@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.paths import get
 from ohmack.core.document.strategy import Weights
 from ohmack.core.errors import UnknownName
+from ohmack.core.evaluation import Evaluation
 from ohmack.core.function_layout import before_unplugging, functions_for, must_still_work
 from ohmack.core.laying_strategy import ROLE_KINDS, filled
 from ohmack.core.ledger import Fate, Verdict, fitting_measures, hangs_on
+from ohmack.core.options import ComparedRow, compare_options, plain_words
 from ohmack.core.reference import read_toml
 from ohmack.core.strategies import Advice, Candidate, advise
 from ohmack.core.wording import count
+from ohmack.store.designs import DesignRecord
 from ohmack.web.fields import label_of
 from ohmack.web.page import Page
 
@@ -24,6 +29,18 @@ SHORT = {
     "robust": "Robust",
 }
 SORTS = {"score": "best for this customer", **{n: (f.title or n) for n, f in Weights.model_fields.items()}}
+
+
+@dataclass(frozen=True)
+class OptionView:
+    """One option of the job."""
+
+    letter: str
+    address: str
+    name: str
+    words: str
+    here: bool
+    same_survey: bool
 
 
 class PlanView:
@@ -146,3 +163,21 @@ class PlanView:
         kept = len(candidate.fate(Fate.KEPT))
         parts.append(f"{count(kept, 'function')} as before" if kept else "")
         return "; ".join(p for p in parts if p) or "no functions on file yet"
+
+    # -- options --------------------------------------------------------------------------------------------------
+
+    @property
+    def options(self) -> list[OptionView]:
+        """Every option of the job."""
+        pairs: list[tuple[DesignRecord, Evaluation]] = self.page.extra["options"]
+        survey = self.design.vehicle
+        return [
+            OptionView(r.letter, f"/jobs/{r.address}", r.design.option_name, plain_words(r.design), r.address == self.page.record.address,
+                       r.design.vehicle == survey)
+            for r, _ in pairs
+        ]  # fmt: skip
+
+    @property
+    def compared(self) -> tuple[ComparedRow, ...]:
+        """The options line by line."""
+        return compare_options([evaluation for _, evaluation in self.page.extra["options"]])

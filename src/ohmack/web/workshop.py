@@ -12,10 +12,11 @@ from ohmack.core.changes import compare
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
-from ohmack.core.errors import UnknownName
+from ohmack.core.errors import BadDocument, UnknownName
 from ohmack.core.evaluate import evaluate
 from ohmack.core.evaluation import Evaluation, Moved
-from ohmack.store.database import Database
+from ohmack.core.options import with_survey
+from ohmack.store.database import Conflict, Database
 from ohmack.store.designs import DesignRecord, DesignStore, JobRow
 from ohmack.store.photos import PhotoStore
 from ohmack.store.shop import ShopStore
@@ -23,6 +24,7 @@ from ohmack.store.templates import TemplateStore
 
 CACHE_SIZE = 64
 HISTORY_DEPTH = 60
+SHARE_TRIES = 3
 
 
 @dataclass(frozen=True)
@@ -68,6 +70,32 @@ class Workshop:
     def moved_between(self, before: DesignRecord, after: Evaluation) -> tuple[Moved, ...]:
         """The key figures that an edit moved, from evaluations at hand."""
         return compare(self.evaluation(before, sweep=False).figures, after.figures)
+
+    def share_survey(self, record: DesignRecord) -> None:
+        """Hand the survey and the front page of an option to the other options of its job.
+
+        An option whose plan does not go with the new survey keeps its own until it does; Options says so.
+        """
+        for address in self.designs.options(record.address):
+            if address == record.address:
+                continue
+            for _ in range(SHARE_TRIES):
+                other = self.designs.load(address)
+                if (other.design.vehicle, other.design.intake) == (record.design.vehicle, record.design.intake):
+                    break
+                try:
+                    design = with_survey(other.design, record.design)
+                    self.designs.save(other.design_id, other.version, design, f"survey as in option {record.letter}")
+                    break
+                except Conflict:
+                    continue  # somebody was quicker: once more on what is there now
+                except BadDocument:
+                    break
+
+    def options(self, address: str) -> list[tuple[DesignRecord, Evaluation]]:
+        """Every option of a job with its evaluation."""
+        records = [self.designs.load(a) for a in self.designs.options(address)]
+        return [(record, self.evaluation(record, sweep=True)) for record in records]
 
     def _keep(self, key: tuple[int, int], evaluation: Evaluation) -> None:
         with self._lock:

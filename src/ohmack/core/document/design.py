@@ -60,6 +60,8 @@ class Design(Model):
     format: Literal["ohmack-design"] = FORMAT
     version: Literal[1] = VERSION
     title: Name = ""
+    option_name: Name = Field("", title="Option's name")
+    option_note: Note = Field("", title="In a line for the customer")
     intake: Intake = Field(default_factory=Intake)
     vehicle: Vehicle
     parts: tuple[Part, ...] = Field((), max_length=100)

@@ -14,7 +14,7 @@ from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.sections.power import SupplyResult
 from ohmack.core.sections.results import Results
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, trimmed
 
 ABYC = Source("ABYC E-11: the fuse protects the wire, near the source", Grade.MEMORY)
 FORBIDDEN = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)
@@ -252,6 +252,26 @@ def supply_system(results: Results) -> Iterator[Draft]:
 def _only_passive(design: Design) -> bool:
     """Whether every part chosen so far draws nothing from the supply, as drivers and boxes do."""
     return bool(design.parts) and not any(isinstance(p, Amplifier | Converter | HeadUnit) for p in design.parts)
+
+
+@rule("self-fed", "supply", PRACTICE)
+def self_fed(results: Results) -> Iterator[Draft]:
+    """A part with its own amplifier needs a run of its own, or a factory feed that can give its current."""
+    for item in results.self_fed:
+        current_a = item.part.current_a or 0.0
+        feed = (
+            f" {item.feed_name} is good for {item.feed_limit_a:g} A with its old load on it."
+            if item.feed_limit_a is not None
+            else ""
+        )
+        yield watch(
+            item.part.id,
+            f"{item.part.name}: {trimmed(current_a)} A want a feed",
+            f"Its own run: a {amount(item.fuse.value or 0.0, 'a')} fuse within {results.say(results.design.policy.fuse_distance_m, 'm')} of the "
+            f"post and about {results.say(item.length.value or 0.0, 'm')} of {item.wire.value}. A factory feed only where old and new "
+            f"load fit its fuse, its wire and the drop.{feed}",
+            Remedy("See the strategies", path="stage:strategies"),
+        )
 
 
 @rule("smart-alternator", "supply", PRACTICE)

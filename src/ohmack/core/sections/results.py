@@ -16,6 +16,7 @@ from ohmack.core.sections.loads import LoadResult
 from ohmack.core.sections.paper import FuseRow, WireRow
 from ohmack.core.sections.power import SupplyResult
 from ohmack.core.sections.runs import Run
+from ohmack.core.sections.self_fed import SelfFed
 from ohmack.core.sections.signal import SignalResult
 from ohmack.core.sections.small_wiring import ConverterFeed, SpeakerCable, SwitchOn
 from ohmack.core.tiers import TierVerdict, judge_tier
@@ -40,6 +41,7 @@ class Results:
     fuse_rows: list[FuseRow] = field(default_factory=list)
     pickup: Figure | None = None
     channel_loads: list[ChannelLoad] = field(default_factory=list)
+    self_fed: list[SelfFed] = field(default_factory=list)
     fits: list[FitResult] = field(default_factory=list)
     crossings: list[Crossing] = field(default_factory=list)
     bulkhead: list[BulkheadCrossing] = field(default_factory=list)

@@ -38,3 +38,10 @@ WHERE design_id = :design_id AND number = :number;
 -- name: list_revisions(design_id)
 SELECT number, parent_number, reason, author, created_at FROM revisions
 WHERE design_id = :design_id ORDER BY number DESC LIMIT 500;
+
+-- name: list_options(job_number)
+SELECT d.letter, d.id, d.version, d.current_number FROM designs d JOIN jobs j ON j.id = d.job_id
+WHERE j.number = :job_number ORDER BY d.letter;
+
+-- name: job_of(job_number)^
+SELECT id FROM jobs WHERE number = :job_number FOR UPDATE;

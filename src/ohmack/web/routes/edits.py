@@ -27,6 +27,7 @@ from ohmack.web.fields import label_of, read_field
 from ohmack.web.page import STAGE_TITLES, SUBSHEETS, Page, Problem
 from ohmack.web.render import go, job_answer, wants_fragment, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
+from ohmack.web.workshop import Workshop
 
 router = APIRouter()
 Plan = Callable[[DesignRecord], tuple[Sequence[Edit], str]]
@@ -93,6 +94,7 @@ def perform(request: Request, number: str, form: FormData, plan: Plan, opened: b
 
 
 def _done(request: Request, number: str, stage: str, show: str, before: DesignRecord, form: FormData) -> Response:
+    _share(workshop_of(request), number, before)
     if not wants_fragment(request):
         return go(address_of(number, stage, show, before.number))
     shop = workshop_of(request)
@@ -100,6 +102,14 @@ def _done(request: Request, number: str, stage: str, show: str, before: DesignRe
     page.added = show != text(form, "show")[:300]
     page.moved = shop.moved_between(before, page.evaluation)
     return job_answer(request, page, address=address_of(number, stage, show))
+
+
+def _share(shop: Workshop, number: str, before: DesignRecord) -> None:
+    """The survey belongs to the job: what changed in one option's goes to the others."""
+    if len(shop.designs.options(number)) > 1:
+        after = shop.designs.load(number)
+        if (after.design.vehicle, after.design.intake) != (before.design.vehicle, before.design.intake):
+            shop.share_survey(after)
 
 
 def _sentence(error: BadDocument, path: str) -> str:

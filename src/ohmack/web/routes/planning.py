@@ -13,9 +13,10 @@ from ohmack.core.document.strategy import Weights
 from ohmack.core.function_layout import functions_for, happens_to, keep_alive
 from ohmack.core.laying_strategy import lay_strategy
 from ohmack.formats.entry import EntryError, read_quantity
-from ohmack.store.designs import DesignRecord
-from ohmack.web.render import workshop_of
-from ohmack.web.routes.edits import perform
+from ohmack.store.designs import DesignRecord, TooManyOptions
+from ohmack.web.page import Problem
+from ohmack.web.render import go, job_answer, workshop_of
+from ohmack.web.routes.edits import address_of, page_of, perform
 from ohmack.web.routes.forms import Form, text
 
 router = APIRouter()
@@ -95,3 +96,15 @@ def strategy(request: Request, number: str, form: Form) -> Response:
         return lay_strategy(record.design, key, trees), f"strategy: {key}"
 
     return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/options", name="add_option")
+def add_option(request: Request, number: str, form: Form) -> Response:
+    """A further option, copied from this one."""
+    shop = workshop_of(request)
+    try:
+        made = shop.designs.add_option(number)
+    except TooManyOptions as error:
+        page = page_of(request, shop.designs.load(number), form, problem=Problem("options", str(error)))
+        return job_answer(request, page, 422)
+    return go(address_of(made, "options", ""))
