@@ -171,8 +171,10 @@ def _converted(number: float, written: str, unit: str, bare_unit: str, text: str
         if written:
             raise EntryError(f"“{text}”: a plain number without a unit is wanted.")
         return number
-    registry = _registry()
     name = SPELLED.get(written, written) or bare_unit or TARGET[unit]
+    if name == TARGET[unit]:
+        return number  # in the field's own unit already
+    registry = _registry()
     try:
         quantity = registry.Quantity(number, registry.parse_units(name))
         return float(quantity.to(TARGET[unit]).magnitude)

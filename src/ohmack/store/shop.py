@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -22,6 +23,16 @@ class ShopRecord:
     name: str
     policy: Policy
     version: int
+
+
+MOST_LISTED = 1000
+NOT_KEPT = {"id", "position", "phase", "catalogue_id"}  # of a part, in the catalogue
+
+
+def _pattern(words: str) -> str:
+    """A pattern for LIKE that finds the words anywhere; its own signs are taken as they are."""
+    plain = words.strip().replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+    return f"%{plain}%"
 
 
 class ShopStore:
@@ -56,9 +67,49 @@ class ShopStore:
 
         self.database.run(work)
 
-    def parts(self, kind: str = "") -> list[Part]:
-        """The catalogue, of one kind or all; ids are `catalogue-N`."""
-        return [self._part(row) for row in self.database.read(lambda c: list(QUERIES.list_parts(c, kind=kind)))]
+    def parts(self, kind: str = "", words: str = "", most: int = MOST_LISTED) -> list[Part]:
+        """The catalogue, of one kind or all, with some words in its name; ids are `catalogue-N`."""
+        rows = self.database.read(lambda c: list(QUERIES.list_parts(c, kind=kind, pattern=_pattern(words), most=most)))
+        return [self._part(row) for row in rows]
+
+    def count_parts(self, kind: str = "", words: str = "") -> int:
+        """How many parts the same question finds in all."""
+        return int(self.database.read(lambda c: QUERIES.count_parts(c, kind=kind, pattern=_pattern(words))))
+
+    def put_parts(self, parts: Sequence[Part]) -> tuple[int, int, int]:
+        """Put many parts into the catalogue in one go; one of the same kind, maker and name is replaced.
+
+        Returns:
+            how many were added, changed, and the same as before.
+
+        Raises:
+            Conflict: somebody changed one of them meanwhile; nothing was stored.
+        """
+
+        def work(c: Any) -> tuple[int, int, int]:
+            known = {(r["kind"], r["maker"], r["name"]): r for r in QUERIES.names_of_parts(c)}
+            added = changed = same = 0
+            for part in parts:
+                tree = part.model_dump(mode="json", exclude=NOT_KEPT)
+                row = known.get((part.kind, part.maker, part.name))
+                if row is None:
+                    made = QUERIES.add_part(
+                        c, kind=part.kind, maker=part.maker, name=part.name, price=part.price, data=json.dumps(tree)
+                    )
+                    known[part.kind, part.maker, part.name] = {"id": made["id"], "version": 1, "data": json.dumps(tree)}
+                    added += 1
+                elif json.loads(row["data"]) == tree:
+                    same += 1
+                elif not QUERIES.replace_part(
+                    c, id=row["id"], version=row["version"], price=part.price, data=json.dumps(tree)
+                ):
+                    raise Conflict(row["version"])
+                else:
+                    row |= {"version": row["version"] + 1, "data": json.dumps(tree)}
+                    changed += 1
+            return added, changed, same
+
+        return self.database.run(work)
 
     def part(self, part_id: int) -> Part:
         """One catalogue part.
@@ -77,7 +128,7 @@ class ShopStore:
         Returns:
             its number.
         """
-        tree = part.model_dump(mode="json", exclude={"id", "position", "phase", "catalogue_id"})
+        tree = part.model_dump(mode="json", exclude=NOT_KEPT)
         return int(
             self.database.run(
                 lambda c: QUERIES.add_part(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from enum import Enum
+from functools import cache
 from types import UnionType
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
 
@@ -167,11 +168,16 @@ def model_fields(model: type[BaseModel], values: BaseModel | None = None) -> lis
     return fields
 
 
+@cache
+def _blank_fields(model: type[BaseModel]) -> tuple[Field, ...]:
+    return tuple(model_fields(model))
+
+
 def read_model(model: type[BaseModel], form: dict[str, list[str]]) -> tuple[dict[str, Any], dict[str, str]]:
     """(plain values, problems by field) of a typed-in model; empty optional fields are left to their default."""
     values: dict[str, Any] = {}
     problems: dict[str, str] = {}
-    for field in model_fields(model):
+    for field in _blank_fields(model):
         info = model.model_fields[field.path]
         texts = form.get(field.path, [])
         if not info.is_required() and not any(t.strip() for t in texts):

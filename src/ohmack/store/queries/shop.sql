@@ -7,9 +7,10 @@ INSERT INTO shop (id, name, policy) VALUES (1, :name, :policy);
 -- name: update_policy(policy, version)!
 UPDATE shop SET policy = :policy, version = version + 1 WHERE id = 1 AND version = :version;
 
--- name: list_parts(kind)
+-- name: list_parts(kind, pattern, most)
 SELECT id, kind, maker, name, price, data FROM catalogue_parts
-WHERE archived_at IS NULL AND (:kind = '' OR kind = :kind) ORDER BY kind, maker, name LIMIT 1000;
+WHERE archived_at IS NULL AND (:kind = '' OR kind = :kind)
+  AND CONCAT(maker, ' ', name, ' ', kind) LIKE :pattern ORDER BY kind, maker, name LIMIT :most;
 
 -- name: get_part(id)^
 SELECT id, kind, maker, name, price, data FROM catalogue_parts WHERE id = :id;
@@ -17,3 +18,14 @@ SELECT id, kind, maker, name, price, data FROM catalogue_parts WHERE id = :id;
 -- name: add_part(kind, maker, name, price, data)^
 INSERT INTO catalogue_parts (kind, maker, name, price, data) VALUES (:kind, :maker, :name, :price, :data)
 RETURNING id;
+
+-- name: count_parts(kind, pattern)$
+SELECT COUNT(*) FROM catalogue_parts
+WHERE archived_at IS NULL AND (:kind = '' OR kind = :kind)
+  AND CONCAT(maker, ' ', name, ' ', kind) LIKE :pattern;
+
+-- name: names_of_parts()
+SELECT id, kind, maker, name, data, version FROM catalogue_parts WHERE archived_at IS NULL;
+
+-- name: replace_part(id, version, price, data)!
+UPDATE catalogue_parts SET price = :price, data = :data, version = version + 1 WHERE id = :id AND version = :version;

@@ -1,0 +1,161 @@
+"""The catalogue as CSV: one column a field, read as typed text, with a report of what was refused and why."""
+
+from __future__ import annotations
+
+import csv
+import io
+from collections.abc import Iterable
+from dataclasses import dataclass
+
+from pydantic import ValidationError
+
+from ohmack.core.document.edits import sentence
+from ohmack.core.document.parts import PART_TYPES, Part
+from ohmack.store.shop import PART
+from ohmack.web.fields import Field, model_fields, read_model
+
+SEPARATORS = (";", ",", "\t", "|")
+FORMULA = ("=", "+", "-", "@", "\t")  # what a spreadsheet would take for a formula
+MOST_ROWS = 20_000
+SHOWN_REFUSALS = 200
+
+
+@dataclass(frozen=True, slots=True)
+class Refusal:
+    """One row that was not taken."""
+
+    row: int
+    name: str
+    reasons: str
+
+
+@dataclass(frozen=True, slots=True)
+class CsvReport:
+    """What was read from a file."""
+
+    parts: tuple[Part, ...]
+    refused: tuple[Refusal, ...]
+    ignored_columns: tuple[str, ...]
+    encoding: str
+    separator: str
+    problem: str = ""
+
+
+def _shown(field: Field) -> str:
+    if field.kind == "choice":
+        return field.chosen[0] if field.chosen else ""
+    if field.kind == "flags":
+        return "; ".join(field.chosen)
+    text = field.shown.replace("−", "-") if field.kind == "number" else field.shown
+    return f"'{text}" if field.kind in ("text", "long") and text.startswith(FORMULA) else text
+
+
+def write_catalogue(parts: Iterable[Part]) -> bytes:
+    """The parts as CSV, UTF-8 with a mark spreadsheets know, comma separated; a text that looks like a formula gets an apostrophe."""
+    rows: list[dict[str, str]] = []
+    columns: dict[str, None] = {"kind": None, "maker": None, "name": None, "price": None}
+    for part in parts:
+        cells = {"kind": part.kind} | {f.path: _shown(f) for f in model_fields(type(part), part)}
+        columns |= dict.fromkeys(cells)
+        rows.append(cells)
+    out = io.StringIO()
+    writer = csv.DictWriter(out, list(columns), restval="", lineterminator="\r\n")
+    writer.writeheader()
+    writer.writerows(rows)
+    return out.getvalue().encode("utf-8-sig")
+
+
+def _decoded(data: bytes) -> tuple[str, str]:
+    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
+        return data.decode("utf-16", "replace"), "UTF-16"
+    try:
+        return data.decode("utf-8-sig"), "UTF-8"
+    except UnicodeDecodeError:
+        return data.decode("cp1252", "replace"), "Windows-1252"
+
+
+def _columns() -> dict[str, str]:
+    """Every heading that is understood, to its field: the field's own name, or the words of the form."""
+    found = {"kind": "kind", "kind of part": "kind"}
+    for kind in PART_TYPES.values():
+        for field in model_fields(kind):
+            found[field.path.lower()] = field.path
+            found.setdefault(field.label.lower(), field.path)
+    return found
+
+
+def read_catalogue(data: bytes) -> CsvReport:
+    """Parts from a CSV file of any common separator and encoding.
+
+    Parameters:
+        data: the file.
+
+    Returns:
+        the parts that can be taken, and every other row with its reasons; nothing is raised for a bad row.
+    """
+    text, encoding = _decoded(data)
+    first = next((line for line in text.splitlines() if line.strip()), "")
+    separator = max(SEPARATORS, key=first.count)
+    if not first or "\0" in text:
+        return CsvReport((), (), (), encoding, separator, "The file is empty or no text.")
+    try:
+        table = list(csv.reader(io.StringIO(text), delimiter=separator))
+    except csv.Error as error:
+        return CsvReport((), (), (), encoding, separator, f"The file cannot be read as CSV: {error}.")
+    known = _columns()
+    start = next(i for i, row in enumerate(table) if any(cell.strip() for cell in row))
+    heads = [known.get(cell.strip().lower(), "") for cell in table[start]]
+    ignored = tuple(c.strip() for c, h in zip(table[start], heads, strict=True) if not h and c.strip())
+    missing = [name for name in ("kind", "name") if name not in heads]
+    if missing:
+        return CsvReport(
+            (),
+            (),
+            ignored,
+            encoding,
+            separator,
+            f"There is no column {' and no column '.join(missing)} in the first line.",
+        )
+    if len(table) - start - 1 > MOST_ROWS:
+        return CsvReport((), (), ignored, encoding, separator, f"At most {MOST_ROWS} rows are taken at once.")
+    parts: list[Part] = []
+    refused: list[Refusal] = []
+    for number, row in enumerate(table[start + 1 :], start=start + 2):
+        cells = {head: cell.strip() for head, cell in zip(heads, row, strict=False) if head and cell.strip()}
+        if not cells:
+            continue
+        taken = _part(cells, len(row) > len(heads))
+        if isinstance(taken, str):
+            refused.append(Refusal(number, cells.get("name", ""), taken))
+        else:
+            parts.append(taken)
+    return CsvReport(tuple(parts), tuple(refused), ignored, encoding, separator)
+
+
+def _part(cells: dict[str, str], too_long: bool) -> Part | str:
+    """The part of one row, or why it is none."""
+    if too_long:
+        return "The row has more cells than the first line; is a decimal comma not quoted?"
+    kind = cells.pop("kind", "").lower()
+    if kind not in PART_TYPES:
+        return (
+            f"“{kind[:40]}” is no kind of part; known are {', '.join(PART_TYPES)}." if kind else "Its kind is missing."
+        )
+    if not cells.get("name"):
+        return "It has no name."
+    form = {name: [text.removeprefix("'") if text[1:].startswith(FORMULA) else text] for name, text in cells.items()}
+    values, problems = read_model(PART_TYPES[kind], form)
+    if problems:
+        return _said(kind, problems)
+    try:
+        return PART.validate_python(values | {"kind": kind, "id": "row"})
+    except ValidationError as error:
+        found = {
+            str(e["loc"][1] if len(e["loc"]) > 1 else ""): f"It {sentence(e)}." for e in error.errors(include_url=False)
+        }
+        return _said(kind, found)
+
+
+def _said(kind: str, problems: dict[str, str]) -> str:
+    titles = {f.path: f.label for f in model_fields(PART_TYPES[kind])}
+    return " ".join(f"{titles.get(name, name) or 'The part'}: {words}" for name, words in problems.items())
