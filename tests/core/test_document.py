@@ -170,3 +170,20 @@ def test_two_hundred_facts_are_no_trouble(estate: Design) -> None:
     assert read_tree(json.loads(full.model_dump_json())) == full
     with pytest.raises(BadDocument):
         apply_edits(full, [e.model_copy(update={"value": e.value | {"id": f"t-{e.value['id']}"}}) for e in more])
+
+
+def test_an_item_is_replaced_under_its_id_and_links_hold(estate: Design) -> None:
+    tree = estate.part("amp").model_dump(mode="json") | {"name": "Another"}  # type: ignore[union-attr]
+    swapped = apply_edits(estate, [Edit(path="parts/amp", value=tree)])
+    assert [p.id for p in swapped.parts] == [p.id for p in estate.parts]
+    assert swapped.links == estate.links
+    assert swapped.part("amp").name == "Another"  # type: ignore[union-attr]
+    for path, value in (
+        ("parts/amp", {**tree, "id": "other"}),
+        ("parts/ghost", {**tree, "id": "ghost"}),
+        ("parts/amp", "x"),
+    ):
+        with pytest.raises(UnknownName):
+            apply_edits(estate, [Edit(path=path, value=value)])
+    with pytest.raises(BadDocument):
+        apply_edits(estate, [Edit(path="parts/amp", value={"id": "amp", "kind": "amplifier"})])

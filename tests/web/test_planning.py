@@ -11,6 +11,7 @@ from starlette.testclient import TestClient
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, KeepAlive
 from ohmack.core.document.strategy import StrategyKey
+from ohmack.demo.jobs import demo_design
 from ohmack.store.database import Database, DatabaseSettings
 from web.test_pages import client_on
 from web.test_survey import Bench, car
@@ -146,3 +147,19 @@ def test_options_share_the_survey_and_nothing_else(bench: Bench, client: TestCli
     assert "at most 6 options" in full.text
     assert client.get(f"/jobs/{job}-Q/plan").status_code == 404
     assert client.get(f"/jobs/{job}-C/export").headers["content-disposition"].endswith(f'{job}-C.ohmack.json"')
+
+
+def test_finding_a_part_and_taking_it_instead(client: TestClient, database: Database) -> None:
+    bench = Bench(client, database, demo_design(6))  # the screen radio is 2 mm too high for the dash
+    page = client.get(f"/jobs/{bench.job}/find", params={"kind": "radio", "words": "plain"}).text
+    assert "Quillon Q1 plain radio" in page
+    assert "Quillon S2" not in page.split("<tbody>")[1].split("</tbody>")[0].replace("of Quillon S2 screen radio", "")
+    assert "solves:" in page
+    number = re.search(r'name="catalogue_id" value="(\d+)"', page)[1]  # type: ignore[index]
+    assert bench.post("parts", stage="find", catalogue_id=number, swap="yes").status_code == 303
+    assert [p.name for p in bench.design.parts] == ["Quillon Q1 plain radio"]
+    assert [p.id for p in bench.design.parts] == ["unit"]
+    nothing = client.get(f"/jobs/{bench.job}/find", params={"kind": "box", "words": "<b>zz%"}).text
+    assert "Nothing of this kind with these words" in nothing
+    assert "<b>zz" not in nothing
+    assert client.get(f"/jobs/{bench.job}/find", params={"kind": "anchor"}).status_code == 200

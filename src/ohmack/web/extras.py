@@ -2,17 +2,22 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from typing import Any
 
 from ohmack.core.document import Fact
+from ohmack.core.document.parts import PART_TYPES, Part
 from ohmack.core.document.paths import get
 from ohmack.core.document.policy import Policy
 from ohmack.core.errors import UnknownName
 from ohmack.core.reference import read_toml
+from ohmack.core.trying import Trial, try_part
 from ohmack.store.designs import DesignRecord
 from ohmack.web.fields import Field, model_fields
 from ohmack.web.page import SUBSHEETS
 from ohmack.web.workshop import Workshop
+
+MOST_TRIED = 40
 
 
 def policy_groups(policy: Policy) -> list[tuple[str, list[tuple[Field, dict[str, Any]]]]]:
@@ -25,8 +30,32 @@ def policy_groups(policy: Policy) -> list[tuple[str, list[tuple[Field, dict[str,
     return list(groups.items())
 
 
-def extras(shop: Workshop, record: DesignRecord, stage: str, show: str = "") -> dict[str, Any]:
+@dataclass(frozen=True)
+class Found:
+    """Catalogue parts tried on a design, the best first."""
+
+    kind: str
+    words: str
+    kinds: tuple[str, ...]
+    total: int
+    rows: tuple[tuple[Part, Trial], ...]
+
+
+def _found(shop: Workshop, record: DesignRecord, kind: str, words: str) -> Found:
+    kind = kind if kind in PART_TYPES else next(iter(PART_TYPES))
+    base = shop.evaluation(record, sweep=False)
+    parts = shop.shop.parts(kind, words, MOST_TRIED)
+    tried = [(p, try_part(record.design, base, p.model_dump(mode="json", exclude={"id", "position"}))) for p in parts]
+    tried.sort(key=lambda row: (*row[1].rank, row[0].price is None, row[0].price or 0.0, row[0].name))
+    return Found(kind, words, tuple(PART_TYPES), shop.shop.count_parts(kind, words), tuple(tried))
+
+
+def extras(
+    shop: Workshop, record: DesignRecord, stage: str, show: str = "", kind: str = "", words: str = ""
+) -> dict[str, Any]:
     """The extra values of one sheet, by name."""
+    if stage == "find":
+        return {"found": _found(shop, record, kind, words[:80])}
     if stage == "options":
         return {"options": shop.options(record.address)}
     if stage in ("survey", *SUBSHEETS):

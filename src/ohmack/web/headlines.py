@@ -14,7 +14,7 @@ def headline(page: Page) -> tuple[str, str]:
     if page.stage == "build":
         return "Build sheet", f"{page.design.vehicle.title}, revision {page.record.number}"
     say = {"survey": say_survey, "plan": say_plan, "loads": say_loads, "signal": say_signal, "supply": say_supply,
-           "factory": say_factory, "baseline": say_baseline, "fit": say_fit, "functions": say_functions, "strategies": say_strategies, "options": say_options}  # fmt: skip
+           "factory": say_factory, "baseline": say_baseline, "fit": say_fit, "functions": say_functions, "strategies": say_strategies, "find": say_find, "options": say_options}  # fmt: skip
     return say[page.stage](page) if page.stage in say else ("", "")
 
 
@@ -108,6 +108,15 @@ def say_strategies(page: Page) -> tuple[str, str]:
     chosen = page.design.strategy
     small = f"{count(possible, 'way')} on this car" + (f"; chosen: {chosen.value}" if chosen else "; none chosen yet")
     return f"Best here: {words}", small
+
+
+def say_find(page: Page) -> tuple[str, str]:
+    """Parts tried on the car."""
+    found = page.extra.get("found")
+    if found is None or not found.rows:
+        return "Find a part", "each one is tried on this car"
+    good = sum(trial.fits for _, trial in found.rows)
+    return f"{good} of {count(len(found.rows), found.kind)} would go here", "each one was tried on this car"
 
 
 def say_options(page: Page) -> tuple[str, str]:

@@ -47,7 +47,7 @@ STAGES = (
 STAGE_TITLES = {key: title for key, title, _ in STAGES}
 BUILT = tuple(key for key, _, built in STAGES if built)
 SURVEY_SHEETS = {"factory": "Factory system", "baseline": "Baseline", "fit": "Fit"}
-PLAN_SHEETS = {"functions": "Functions", "strategies": "Strategies", "options": "Options"}
+PLAN_SHEETS = {"find": "Find a part", "functions": "Functions", "strategies": "Strategies", "options": "Options"}
 SUBSHEETS = SURVEY_SHEETS | PLAN_SHEETS
 ALL_LINKS = ("power", "ground", "speaker", "tap", "line", "remote", "feed")
 

@@ -54,9 +54,22 @@ def _walk(tree: Any, parts: Sequence[str], path: str) -> Any:
     return tree
 
 
+def _replace_item(tree: dict[str, Any], head: list[str], last: str, edit: Edit) -> None:
+    """A whole item of a list, under the id it had."""
+    items = _walk(tree, head, edit.path)
+    if not any(item.get("id") == last for item in items):
+        raise UnknownName("item", last)
+    if not isinstance(edit.value, dict) or edit.value.get("id") != last:
+        raise UnknownName("item", last, "an item keeps its id")
+    items[:] = [edit.value if item.get("id") == last else item for item in items]
+
+
 def _set(tree: dict[str, Any], design: Design, edit: Edit) -> None:
-    parent_of(design, edit.path)
     *head, last = steps(edit.path)
+    if is_list("/".join(head)):
+        _replace_item(tree, head, last, edit)
+        return
+    parent_of(design, edit.path)
     if not head and last in ("format", "version"):
         raise UnknownName("path", edit.path)
     parent = _walk(tree, head, edit.path)

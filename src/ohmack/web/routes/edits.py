@@ -17,6 +17,7 @@ from ohmack.core.errors import BadDocument, OhmackError
 from ohmack.core.laying import check_on_body, connect_everything, insert_way_point, move_to, nudge
 from ohmack.core.starting_points import place_part
 from ohmack.core.survey_additions import add_to_survey
+from ohmack.core.trying import in_place_of, taking
 from ohmack.drawing.car import frame_of
 from ohmack.formats.entry import EntryError
 from ohmack.store.database import Conflict
@@ -254,7 +255,10 @@ def add_part(request: Request, number: str, form: Form) -> Response:
         if not part_number:
             raise EntryError("Choose a part first.")
         part = workshop_of(request).shop.part(part_number)
-        return wired(record, part.model_dump(mode="json", exclude={"id", "position"})), f"{part.name} added"
+        tree = part.model_dump(mode="json", exclude={"id", "position"})
+        if text(form, "swap") and (old := in_place_of(record.design, tree)):
+            return taking(record.design, tree), f"{part.name} instead of {old.name}"
+        return wired(record, tree), f"{part.name} added"
 
     return perform(request, number, form, plan)
 

@@ -23,7 +23,9 @@ def open_questions(request: Request, number: str, stage: str = "survey") -> HTML
 
 
 @router.get("/jobs/{number}/{stage}", name="sheet")
-def sheet(request: Request, number: str, stage: str, show: str = "", since: int = 0) -> HTMLResponse:
+def sheet(
+    request: Request, number: str, stage: str, show: str = "", since: int = 0, kind: str = "", words: str = ""
+) -> HTMLResponse:
     """One stage's sheet."""
     if stage not in STAGE_TITLES and stage not in SUBSHEETS:
         raise HTTPException(404, f"There is no stage “{stage[:40]}”.")
@@ -34,5 +36,5 @@ def sheet(request: Request, number: str, stage: str, show: str = "", since: int 
     if since:
         moved = shop.moved(record, since)
         page.moved = moved.moved if moved else ()
-    page.extra = extras(shop, record, stage, page.show)
+    page.extra = extras(shop, record, stage, page.show, kind, words)
     return job_answer(request, page)
