@@ -52,6 +52,13 @@ class MariaDbServer:
         if not self.quiet:
             say(text)
 
+    @property
+    def _scratch(self) -> Path:
+        """Its own folder for temporary tables: a starting server clears away what it finds of others in a shared one."""
+        folder = self.home / "tmp"
+        folder.mkdir(parents=True, exist_ok=True)
+        return folder
+
     def _prepare(self) -> None:
         if (self.data / "mysql").is_dir():
             return
@@ -62,7 +69,8 @@ class MariaDbServer:
         self.data.mkdir(parents=True, exist_ok=True)
         command = [installer, "--no-defaults", f"--datadir={self.data}", "--skip-test-db", "--skip-name-resolve",
                    "--auth-root-authentication-method=socket", f"--user={getpass.getuser()}"]  # fmt: skip
-        done = subprocess.run(command, capture_output=True, text=True, check=False)
+        surroundings = os.environ | {"TMPDIR": str(self._scratch)}
+        done = subprocess.run(command, capture_output=True, text=True, check=False, env=surroundings)
         if done.returncode:
             raise SetupTrouble(
                 f"The database folder could not be prepared in {self.data}:\n{done.stderr.strip()[-400:]}"
@@ -114,7 +122,7 @@ class MariaDbServer:
         log = self.home / "mariadb.log"
         command = [
             program, "--no-defaults", f"--datadir={self.data}", f"--port={self.port}", "--bind-address=127.0.0.1",
-            f"--socket={self._runtime.name}/s", f"--pid-file={self.home / 'mariadb.pid'}", f"--log-error={log}",
+            f"--socket={self._runtime.name}/s", f"--pid-file={self.home / 'mariadb.pid'}", f"--log-error={log}", f"--tmpdir={self._scratch}",
             f"--init-file={init}", "--skip-name-resolve", "--character-set-server=utf8mb4",
             "--collation-server=utf8mb4_unicode_ci", "--innodb-buffer-pool-size=64M", "--skip-log-bin",
             f"--user={getpass.getuser()}",
