@@ -17,6 +17,7 @@ from ohmack.core.document.vehicle import (
     Battery,
     Body,
     Feed,
+    FeedRole,
     GroundKind,
     GroundPoint,
     Hand,
@@ -149,6 +150,7 @@ def new_vehicle(
             Feed(
                 id="radio-constant",
                 name="Radio constant feed",
+                role=FeedRole.CONSTANT,
                 position=Position(x_m=nose + 0.2, y_m=-0.08),
                 live=assumed("live", FEED_PATTERNS["constant"], alternatives=(FEED_PATTERNS["accessory"],)),
                 limit_a=assumed("limit_a", 10.0, low=7.5, high=15.0),
@@ -156,6 +158,7 @@ def new_vehicle(
             Feed(
                 id="radio-switched",
                 name="Radio switched feed",
+                role=FeedRole.SWITCHED,
                 position=Position(x_m=nose + 0.2, y_m=0.08),
                 live=assumed(
                     "live",

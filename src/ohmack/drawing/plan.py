@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from markupsafe import Markup
 
+from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import Accessory, Amplifier, Box, Converter, FuseHolder, Subwoofer
 from ohmack.core.geometry import point_at
 from ohmack.core.sections.paper import insulation
@@ -143,6 +144,17 @@ def _longest(points: list[tuple[float, float]]) -> tuple[tuple[float, float], tu
     )
 
 
+def _relay(picture: Picture, x: float, y: float) -> Markup:
+    """A relay in a switch-on lead: coil and contact in a box."""
+    picture.labels.block(box_at(x, y, 26, 18))
+    return group(
+        [
+            el("rect", x=x - 13, y=y - 9, width=26, height=18, rx=2, class_="module"),
+            el("path", d=f"M{x - 8:.1f} {y - 4:.1f}v8h6v-8zM{x + 3:.1f} {y + 4:.1f}l6 -7", class_="thin"),
+        ]
+    )
+
+
 def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
     kind, points = run.link.kind, run_px(picture, run)
     thickness = THICKNESS[kind]
@@ -161,6 +173,9 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
         ]
     title = f"{run.start_name} to {run.end_name}"
     (x1, y1), (x2, y2) = _longest(points)
+    if isinstance(run.link, RemoteLink) and run.link.relay:
+        strokes.append(_relay(picture, (x1 + x2) / 2, (y1 + y2) / 2))
+        title += ", through a relay"
     picture.things[f"run-{run.link.id}"] = box_at((x1 + x2) / 2, (y1 + y2) / 2, 4, thickness)
     chosen = picture.selected.startswith(f"links/{run.link.id}")
     if not picture.link_to(f"links/{run.link.id}"):

@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from math import inf
 
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.paths import get
 from ohmack.core.document.strategy import Weights
+from ohmack.core.document.vehicle import KeyState
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation import Evaluation
 from ohmack.core.function_layout import before_unplugging, functions_for, must_still_work
@@ -15,7 +17,8 @@ from ohmack.core.ledger import Fate, Verdict, fitting_measures, hangs_on
 from ohmack.core.options import ComparedRow, compare_options, plain_words
 from ohmack.core.reference import read_toml
 from ohmack.core.strategies import Advice, Candidate, advise
-from ohmack.core.wording import count
+from ohmack.core.switching import SwitchSource, switch_sources
+from ohmack.core.wording import count, trimmed
 from ohmack.store.designs import DesignRecord
 from ohmack.web.fields import label_of
 from ohmack.web.page import Page
@@ -102,6 +105,23 @@ class PlanView:
     def must_work(self) -> tuple[tuple[str, str], ...]:
         """What has to work at the end, and how it is tried."""
         return must_still_work(self.design)
+
+    # -- switch-on ------------------------------------------------------------------------------------------------
+
+    @property
+    def switch_sources(self) -> tuple[SwitchSource, ...]:
+        """What could switch the amplifiers on, the preferred first."""
+        return switch_sources(self.design)
+
+    key_states = tuple(KeyState)
+
+    def hold(self, source: SwitchSource) -> str:
+        """How long a source holds after key off, in words."""
+        if source.states is None and not source.sensing:
+            return "?"
+        if source.hold_s == inf:
+            return "never off"
+        return f"about {trimmed(source.hold_s / 60)} min" if source.hold_s else "at once"
 
     # -- strategies -----------------------------------------------------------------------------------------------
 

@@ -95,6 +95,7 @@ class RemoteLink(LinkBase):
     kind: Literal["remote"] = "remote"
     source_id: Identifier
     amplifier_id: Identifier
+    relay: bool = Field(False, title="Through a relay")
 
 
 class FeedLink(LinkBase):

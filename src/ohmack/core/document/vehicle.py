@@ -186,12 +186,24 @@ class Speaker(Model):
         return self.place is SpeakerPlace.DOOR
 
 
+class FeedRole(StrEnum):
+    """What a factory feed is."""
+
+    REMOTE = "radio's remote lead"
+    AERIAL = "aerial motor lead"
+    SWITCHED = "accessory or ignition feed"
+    CONSTANT = "constant feed"
+    ILLUMINATION = "illumination feed"
+    OTHER = "other feed"
+
+
 class Feed(Model):
     """A factory feed with its table over the key states."""
 
     id: Identifier
     name: Name
     position: Position
+    role: FeedRole = Field(FeedRole.OTHER, title="What it is")
     live: Fact[LiveStates] = Field(default_factory=Fact, title="Live in which key states")
     limit_a: Fact[Amperes] = Field(default_factory=Fact, title="Can give")
 

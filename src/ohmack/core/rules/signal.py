@@ -151,7 +151,7 @@ def switch_on(results: Results) -> Iterator[Draft]:
                 source.source_id,
                 f"{source.source_name} gives {results.say(limit_a, 'a')}, {results.say(load_a, 'a')} hang on it",
                 "Use a relay: the source switches the coil, the relay's contact feeds the rest from a fused line.",
-                Remedy("Choose another source", path="stage:plan"),
+                Remedy("Put a relay in", tuple(set_to(f"links/{name}/relay", True) for name in source.link_ids)),
             )
         if source.feed is None:
             continue

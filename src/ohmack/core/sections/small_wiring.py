@@ -12,10 +12,11 @@ from ohmack.core.document.parts import Amplifier, Converter
 from ohmack.core.document.vehicle import Feed
 from ohmack.core.protection import best_fuse, family
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.sections.figures import Book, Figure, Term
+from ohmack.core.sections.figures import Book, Figure, Term, reference
 from ohmack.core.sections.loads import LoadResult
 from ohmack.core.sections.runs import Run
 from ohmack.core.sections.wire_choice import wire_of
+from ohmack.core.switching import RELAY_COIL_A
 
 SMALL = {"AWG": {"remote": "18 AWG", "tap": "18 AWG", "feed": "16 AWG"},
          "mm2": {"remote": "1.5 mm2", "tap": "1.5 mm2", "feed": "1.5 mm2"}}  # fmt: skip
@@ -77,6 +78,8 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
             for a in design.parts_of(Amplifier)
             if a.id in wanted
         ]
+        if all(link.relay for link in links):
+            draws = [reference("relay coil", RELAY_COIL_A, "a", PRACTICE)]
         load = book.derive(
             f"{source_id}/remote_load_a", "Switch-on load", "a", "sum of what hangs on it",
             lambda *amps: sum(amps), *draws, source=PHYSICS,

@@ -1,0 +1,70 @@
+"""Switch-on sources: order of preference, key states, hold, what they leave on, relays. Facts of the trade: common practice, no source."""
+
+from __future__ import annotations
+
+from math import inf
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.vehicle import FeedRole, KeyState
+from ohmack.core.evaluate import evaluate
+from ohmack.core.rules import Severity
+from ohmack.core.switching import switch_sources
+from ohmack.demo.jobs import demo_design
+
+ROLES = ((FeedRole.REMOTE, "remote-lead"), (FeedRole.AERIAL, "aerial-motor"), (FeedRole.OTHER, "mystery"))
+
+
+def with_leads(design: Design) -> Design:
+    live = {"value": ["accessory", "on"], "basis": "measured"}
+    place = {"x_m": 1.5, "y_m": 0.0}
+    return apply_edits(design, [
+        Edit(op="add", path="vehicle/feeds", value={"id": name, "name": name, "role": role.value, "position": place, "live": live, "limit_a": {"value": 0.3, "basis": "measured"}})
+        for role, name in ROLES
+    ])  # fmt: skip
+
+
+def test_the_order_of_preference(estate: Design) -> None:
+    ranked = [s.id for s in switch_sources(with_leads(estate))]
+    assert ranked == ["remote-lead", "aerial-motor", "radio-switched", "converter", "mystery", "radio-constant"]
+    assert switch_sources(demo_design(3)) == ()  # no amplifier, nothing to switch
+
+
+def test_every_key_state_and_what_is_left_on(estate: Design) -> None:
+    sources = {s.id: s for s in switch_sources(estate)}
+    switched, constant, sensing = sources["radio-switched"], sources["radio-constant"], sources["converter"]
+    assert [switched.behaviour(state) for state in KeyState] == ["off", "off", "off", "on", "on", "off"]
+    assert {constant.behaviour(state) for state in KeyState} == {"on"}
+    assert [sensing.behaviour(state) for state in KeyState] == ["off", "off", "off", "with music", "with music", "off"]
+    assert (switched.hold_s, constant.hold_s, sensing.hold_s) == (0.0, inf, 60.0)
+    idle_a = estate.part("amp").idle_current_a  # type: ignore[union-attr]
+    assert (switched.standby_a, constant.standby_a, sensing.standby_a) == (0.0, idle_a, None)
+    assert not constant.good
+    bus = apply_edits(
+        estate,
+        [
+            Edit(
+                path="vehicle/feeds/radio-switched/live",
+                value={"value": ["bus awake", "accessory", "on"], "basis": "measured"},
+            )
+        ],
+    )
+    assert {s.id: s.hold_s for s in switch_sources(bus)}["radio-switched"] == 600.0
+    unknown = apply_edits(estate, [Edit(path="vehicle/feeds/radio-switched/live", value={"value": None})])
+    feed = {s.id: s for s in switch_sources(unknown)}["radio-switched"]
+    assert feed.behaviour(KeyState.ON) == "?"
+    assert not feed.good
+
+
+def test_too_much_for_a_source_wants_a_relay_and_gets_one(estate: Design) -> None:
+    heavy = apply_edits(estate, [Edit(path="parts/amp/remote_current_a", value=0.9)])
+    stops = [f for f in evaluate(heavy).findings if f.rule == "switch-on" and f.severity is Severity.STOP]
+    assert "gives" in stops[0].title
+    assert {s.id: s.needs_relay for s in switch_sources(heavy)}["converter"]
+    remedy = stops[0].remedy
+    assert remedy is not None
+    mended = apply_edits(heavy, remedy.edits)
+    assert not [f for f in evaluate(mended).findings if f.rule == "switch-on"]
+    chosen = next(s for s in switch_sources(mended) if s.chosen)
+    assert chosen.wants_a == 0.15
+    assert not chosen.needs_relay
