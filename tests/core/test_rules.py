@@ -56,6 +56,8 @@ def reading(step: float, tone_hz: float, volts: float) -> Edit:
     return Edit(op="add", path=f"{V}/volume_steps", value=value)
 
 
+LATER_RADIO = Edit(op="add", path="parts", value={
+    "id": "later-radio", "kind": "radio", "name": "Later radio", "depth_mm": 100.0, "line_pairs": 2, "line_v": 4.0, "phase": "later"})  # fmt: skip
 HUB = Edit(op="add", path=f"{V}/modules", value={"id": "hub", "name": "Hub", "position": {"x_m": 1.2, "y_m": 0.1}})
 
 
@@ -101,6 +103,9 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "standby": (Severity.WATCH, [fact(f"{V}/supply/standby_current_a", 0.35), fact(f"{V}/supply/batteries/battery/capacity_ah", 60.0)]),
     "earlier-damage": (Severity.STOP, [DAMAGE]),
     "function-lost": (Severity.STOP, [happens("taken out")]),
+    "phase-rework": (Severity.WATCH, [put("parts/amp/phase", "later")]),
+    "parts-waiting": (Severity.NOTE, [put("parts/amp/lead_days", 12)]),
+    "customer-part": (Severity.NOTE, [put("parts/amp/by_customer", True)]),
     "self-fed": (Severity.WATCH, [Edit(op="add", path="parts", value={"id": "flat", "kind": "accessory", "name": "Flat box", "category": "powered subwoofer", "current_a": 9.0})]),
     "module-graph": (Severity.WATCH, [HUB, feeds("radio", "hub"), feeds("hub", "radio")]),
     "second-battery": (Severity.WATCH, [LEISURE]),
@@ -195,6 +200,8 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("tap-channels", Severity.NOTE, [fact(f"{V}/radio/channels/ch-rl/reaches", False)], "leads to no speaker"),
     ("earlier-damage", Severity.NOTE, [DAMAGE], "10 to 30 min extra, 10 to 30 EUR"),
     ("function-lost", Severity.WATCH, [happens("taken out")], "Clock would be lost"),
+    ("phase-rework", Severity.WATCH, [LATER_RADIO, put("links/tap-converter/method", "splice")], "cut again for the later radio"),
+    ("phase-rework", Severity.WATCH, [LATER_RADIO], "is bought for the time until"),
     ("function-lost", Severity.NOTE, [happens("replaced")], "Chimes rests on an interface"),
     ("function-lost", Severity.WATCH, [put(f"{V}/speakers/spk-fl/channel_id", None)], "Chimes: not traced yet"),
     ("earlier-damage", Severity.NOTE, [DAMAGE, put(f"{V}/alterations/cut/about_id", "ch-fl")], "Cut wire: Rear left pair"),

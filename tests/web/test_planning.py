@@ -163,3 +163,20 @@ def test_finding_a_part_and_taking_it_instead(client: TestClient, database: Data
     assert "Nothing of this kind with these words" in nothing
     assert "<b>zz" not in nothing
     assert client.get(f"/jobs/{bench.job}/find", params={"kind": "anchor"}).status_code == 200
+
+
+def test_phase_standing_and_whose_it_is(client: TestClient, database: Database) -> None:
+    bench = Bench(client, database, demo_design(0))
+    for field, value in (("phase", "later"), ("stands", "ordered"), ("by_customer", "true")):
+        assert bench.post("choose", stage="plan", path=f"parts/amp/{field}", value=value).status_code == 303
+    amplifier = bench.design.part("amp")
+    assert amplifier is not None
+    assert (amplifier.phase.value, amplifier.stands.value, amplifier.by_customer) == ("later", "ordered", True)
+    page = bench.page("plan", "parts/amp")
+    for words in ("later, ordered, the customer&#39;s own", "A second power run later", "own: Tessel M500"):
+        assert words in page, words
+    assert bench.post("choose", stage="plan", path="parts/amp/stands", value="lost in the post").status_code == 422
+    bench.post("choose", stage="plan", path="parts/amp/phase", value="now")
+    for part in bench.design.parts:
+        bench.post("choose", stage="plan", path=f"parts/{part.id}/stands", value="here")
+    assert "Ready to build" in bench.page("plan")

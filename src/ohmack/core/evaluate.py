@@ -8,6 +8,7 @@ from ohmack.core.changes import compare
 from ohmack.core.document import Design
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.evaluation import Evaluation
+from ohmack.core.phases import now_only
 from ohmack.core.rules import run_rules
 from ohmack.core.sections.baseline import compute_baseline
 from ohmack.core.sections.factory import compute_channel_loads, compute_earlier_work, compute_pickup
@@ -62,6 +63,8 @@ def _once(design: Design) -> Evaluation:
     results.bulkhead = compute_bulkhead(book, results.runs)
     results.earlier_work = compute_earlier_work(book)
     results.baseline = compute_baseline(book)
+    today = now_only(design)
+    results.now = _once(today).results if today is not None else None
     return Evaluation(design, book.figures, run_rules(results), results)
 
 

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from ohmack.core.document.parts import Phase, Stands
 from ohmack.core.evaluation import Evaluation, Verdict
 from ohmack.core.rules import Severity
 from ohmack.core.wording import count
 
 
 def judge(evaluation: Evaluation) -> Verdict:
-    """Ready to order: no Stop, and no assumed fact whose range would flip a Stop or a part."""
+    """Ready to order: no Stop, and no assumed fact whose range would flip a Stop or a part; ready to build: every part is here too."""
     design = evaluation.design
     stops, watches = evaluation.count(Severity.STOP), evaluation.count(Severity.WATCH)
     tail = f"{count(watches, 'watch', 'watches')}" if watches else "nothing to watch"
@@ -27,6 +28,9 @@ def judge(evaluation: Evaluation) -> Verdict:
             "Not ready to order",
             f"{count(open_facts, 'assumed fact')} could still change a part or stop it; {tail}",
         )
+    waiting = [p for p in design.parts if p.phase is Phase.NOW and p.stands is not Stands.HERE]
+    if not waiting:
+        return Verdict("ready", "Ready to build", f"every part is here; {tail}")
     return Verdict("ready", "Ready to order", tail)
 
 

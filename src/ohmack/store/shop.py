@@ -26,7 +26,7 @@ class ShopRecord:
 
 
 MOST_LISTED = 1000
-NOT_KEPT = {"id", "position", "phase", "catalogue_id"}  # of a part, in the catalogue
+NOT_KEPT = {"id", "position", "phase", "stands", "by_customer", "catalogue_id"}  # of a part, in the catalogue
 
 
 def _pattern(words: str) -> str:

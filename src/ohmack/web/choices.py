@@ -9,9 +9,9 @@ from ohmack.core.document.cabin import Alteration
 from ohmack.core.document.factory import FactoryLink, Tell
 from ohmack.core.document.functions import CarFunction
 from ohmack.core.document.links import PowerLink
-from ohmack.core.document.parts import Driver
+from ohmack.core.document.parts import Driver, PartBase, Phase, Stands
 from ohmack.core.document.paths import get
-from ohmack.core.document.vehicle import Speaker
+from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.errors import UnknownName
 
 Options = list[tuple[str, str]]
@@ -58,6 +58,8 @@ def choices_of(design: Design, path: str) -> list[Choice]:
     except UnknownName:
         return []
     v = design.vehicle
+    if isinstance(thing, PartBase):
+        return [*_of_part(thing, path, v), *_standing(thing, path)]
     match thing:
         case Speaker():
             others = [(s.id, s.name) for s in v.speakers if s.id != thing.id]
@@ -87,10 +89,6 @@ def choices_of(design: Design, path: str) -> list[Choice]:
                 Choice(f"{path}/from_id", "From", pool, thing.from_id),
                 Choice(f"{path}/to_id", "To", pool, thing.to_id),
             ]
-        case Driver():
-            return [
-                Choice(f"{path}/at_ids", "Goes into", [(s.id, s.name) for s in v.speakers], thing.at_ids, many=True)
-            ]
         case PowerLink() if len(v.supply.batteries) > 1:
             return [
                 Choice(f"{path}/battery_id", "Fed from", [(b.id, b.name) for b in v.supply.batteries], thing.battery_id)
@@ -101,3 +99,20 @@ def choices_of(design: Design, path: str) -> list[Choice]:
             ]
         case _:
             return []
+
+
+def _of_part(part: PartBase, path: str, vehicle: Vehicle) -> list[Choice]:
+    if not isinstance(part, Driver):
+        return []
+    places = [(s.id, s.name) for s in vehicle.speakers]
+    return [Choice(f"{path}/at_ids", "Goes into", places, part.at_ids, many=True)]
+
+
+def _standing(part: PartBase, path: str) -> list[Choice]:
+    """When a part comes, where it stands, and whose it is."""
+    yes_no = [("false", "the shop's"), ("true", "the customer's own")]
+    return [
+        Choice(f"{path}/phase", "Fitted", [(p.value, p.value) for p in Phase], part.phase.value),
+        Choice(f"{path}/stands", "Stands", [(s.value, s.value) for s in Stands], part.stands.value),
+        Choice(f"{path}/by_customer", "Whose", yes_no, "true" if part.by_customer else "false"),
+    ]

@@ -26,7 +26,19 @@ BARE_SHOWN = {"mohm": "mΩ", "ft": "ft", "m": "m", "ohm": "Ω", "mm**2": "mm²",
               "Hz": "Hz", "kg": "kg", "l": "l", "mm": "mm", "db": "dB", "dbv": "dBV", "dbfs": "dBFS", "A*hour": "Ah", "minute": "min"}  # fmt: skip
 
 
-HIDDEN = {"id", "kind", "phase", "at_ids", "catalogue_id", "position", "way_points", "format", "version"}
+HIDDEN = {
+    "id",
+    "kind",
+    "phase",
+    "stands",
+    "by_customer",
+    "at_ids",
+    "catalogue_id",
+    "position",
+    "way_points",
+    "format",
+    "version",
+}
 
 
 @dataclass(frozen=True)

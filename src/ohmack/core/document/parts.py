@@ -22,13 +22,24 @@ class Phase(StrEnum):
     LATER = "later"
 
 
+class Stands(StrEnum):
+    """Where a part stands."""
+
+    WANTED = "wanted"
+    ORDERED = "ordered"
+    HERE = "here"
+
+
 class PartBase(Model):
     id: Identifier
     name: Name = Field(title="Name")
     maker: Name = Field("", title="Maker")
     price: Money | None = Field(None, title="Price")
     basis: Basis = Field(Basis.DOCUMENTED, title="Data are")
+    lead_days: Annotated[int, Field(ge=0, le=365)] | None = Field(None, title="Lead time, days")
     phase: Phase = Phase.NOW
+    stands: Stands = Stands.WANTED
+    by_customer: bool = False
     position: Position | None = None
     catalogue_id: int | None = None
 

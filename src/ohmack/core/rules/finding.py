@@ -128,6 +128,7 @@ for _module in (
     "fit",
     "cabin",
     "functions",
+    "phases",
     "loads",
     "supply",
     "batteries",

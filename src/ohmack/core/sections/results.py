@@ -46,6 +46,7 @@ class Results:
     crossings: list[Crossing] = field(default_factory=list)
     bulkhead: list[BulkheadCrossing] = field(default_factory=list)
     earlier_work: Figure | None = None
+    now: Results | None = None  # the same car with only what is fitted now, where something comes later
     baseline: Baseline = field(default_factory=lambda: Baseline((), (), (), None))
 
     @cached_property
