@@ -13,11 +13,13 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.factory_layout import modules_for
 from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.demo.jobs import demo_design
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 
 VIEWS = ["/jobs/J-0403/functions", "/jobs/J-0412/functions?show=vehicle/functions/fn-chimes", "/jobs/J-0405/strategies",
-         "/jobs/J-0401-B/options", "/jobs/J-0410/supply"]  # fmt: skip
+         "/jobs/J-0401-B/options", "/jobs/J-0410/supply", "/jobs/J-0404/find?kind=driver",
+         "/jobs/J-0401/plan?show=parts/amp", "/jobs/J-0406/factory", "/catalogue"]  # fmt: skip
 
 
 @pytest.mark.parametrize("theme", ["light", "dark"])
@@ -98,3 +100,22 @@ def test_from_the_survey_to_a_chosen_option(page: Page, database: Database) -> N
     page.emulate_media(media="print")
     expect(page.locator(".options-table")).to_be_visible()
     expect(page.get_by_role("button", name="Copy this option")).to_be_hidden()
+
+
+def test_the_phase_check_and_finding_a_part(page: Page, database: Database) -> None:
+    job = DesignStore(database).open_job("Phases", "", "Phases", demo_design(0))
+    page.goto(f"/jobs/{job}/plan?show=parts/amp")
+    page.get_by_label("Fitted").select_option("later")
+    expect(page.locator(".docket")).to_contain_text("A second power run later")
+    page.get_by_label("Fitted").select_option("now")
+    expect(page.locator(".docket")).not_to_contain_text("A second power run later")
+    page.get_by_role("link", name="Find a part that goes with this car").click()
+    page.get_by_label("Kind", exact=True).select_option("converter")
+    page.get_by_role("button", name="Try them on this car").click()
+    expect(page.locator("h1")).to_contain_text("would go here")
+    row = page.locator(".found tr").filter(has_text="Sprig LC1 pocket")
+    expect(row).to_contain_text("into a converter that takes")
+    row.get_by_role("button", name="Take it instead").click()
+    expect(page.locator(".docket")).to_contain_text("into a converter that takes")
+    page.keyboard.press("u")
+    expect(page.locator(".docket")).not_to_contain_text("into a converter that takes")

@@ -6,8 +6,9 @@ link that carries something, or a module's own output pair to a speaker. An opti
 
 from __future__ import annotations
 
-from collections import deque
+from collections import OrderedDict, deque
 from collections.abc import Iterable, Iterator
+from contextlib import suppress
 from dataclasses import dataclass
 from enum import StrEnum
 from functools import cached_property
@@ -232,8 +233,12 @@ def functions_of(design: Design) -> list[CarFunction]:
     return [f for f in design.vehicle.functions if f.has_it.value is not False]
 
 
+_judged: OrderedDict[tuple[int, ...], tuple[tuple[object, ...], tuple[Verdict, ...]]] = OrderedDict()
+JUDGED_SIZE = 256
+
+
 def judge_functions(design: Design) -> tuple[Verdict, ...]:
-    """The fate of every function under the design's interventions.
+    """The fate of every function under the design's interventions; remembered by what it rests on, as a sweep shares most.
 
     Parameters:
         design: the design.
@@ -241,9 +246,20 @@ def judge_functions(design: Design) -> tuple[Verdict, ...]:
     Returns:
         one verdict a function: its factory way, where the plan breaks it, and the single measures that restore it.
     """
+    v = design.vehicle
+    rests_on = (v.radio, v.modules, v.factory_links, v.functions, v.speakers, v.feeds, design.interventions)
+    key = tuple(id(part) for part in rests_on)
+    known = _judged.get(key)
+    if known is not None and all(a is b for a, b in zip(known[0], rests_on, strict=True)):
+        return known[1]
     before = ModuleGraph(design)
     after = ModuleGraph(design, design.interventions)
-    return tuple(_verdict(design, before, after, f) for f in functions_of(design))
+    verdicts = tuple(_verdict(design, before, after, f) for f in functions_of(design))
+    _judged[key] = (rests_on, verdicts)  # held, so no other object can take its ids
+    while len(_judged) > JUDGED_SIZE:
+        with suppress(KeyError):  # another thread was quicker
+            _judged.popitem(last=False)
+    return verdicts
 
 
 def _verdict(design: Design, before: ModuleGraph, after: ModuleGraph, function: CarFunction) -> Verdict:

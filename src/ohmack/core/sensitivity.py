@@ -12,10 +12,17 @@ from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation import Evaluation, Measure
 from ohmack.core.reference import read_toml
 from ohmack.core.rules import Severity
+from ohmack.core.strategies import Candidate, advise
 from ohmack.core.tracing import facts_read
 from ohmack.core.wording import amount, unit_of
 
 PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "pickup")
+STEERS = (
+    "vehicle/radio/tier",
+    "vehicle/modules/",
+    "vehicle/functions/",
+    "vehicle/factory_links/",
+)  # what a strategy hangs on
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
 
 
@@ -81,14 +88,14 @@ def _difference(base: Evaluation, other: Evaluation) -> tuple[list[str], list[st
 def _threshold(
     design: Design, path: str, fact: Fact[Any], far: Any, base: Evaluation, once: Callable[[Design], Evaluation]
 ) -> str:
-    """Where between the assumed value and the far end the decision flips, to about 3 % of the span."""
+    """Where between the assumed value and the far end the decision flips, to about 6 % of the span."""
     start = fact.value
     if start is None and path.endswith("/tape_length_m"):
         start = base.figures[f"{path.split('/')[1]}/length_m"].value
     if not isinstance(start, float) or not isinstance(far, float):
         return ""
     near, end = start, far
-    for _ in range(5):
+    for _ in range(4):
         middle = (near + end) / 2
         try:
             flips = any(_difference(base, once(replace(design, f"{path}/value", middle))))
@@ -120,6 +127,7 @@ def sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation]
 
 def _sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation]) -> Iterator[Measure]:
     read = facts_read(design, once)
+    best = advise(design).best
     for path, fact, owner, field in design_facts(design):
         if path not in read:
             continue
@@ -131,10 +139,11 @@ def _sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation
         for value in values:
             other = once(replace(design, f"{path}/value", value))
             s, w, p = _difference(base, other)
+            way = _other_way(best, other.design) if path.startswith(STEERS) else ""
             stops |= dict.fromkeys(s)
-            watches |= dict.fromkeys(w)
-            parts |= dict.fromkeys(p)
-            if first_flip is None and (s or w or p):
+            watches |= dict.fromkeys([*w, way] if way and design.strategy else w)
+            parts |= dict.fromkeys([*p, way] if way and not design.strategy else p)
+            if first_flip is None and (s or w or p or way):
                 first_flip = value
         if first_flip is None:
             continue
@@ -158,6 +167,14 @@ def _sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation
             int(guide.get("minutes", 5)),
             guide.get("where", "car"),
         )
+
+
+def _other_way(best: Candidate | None, other: Design) -> str:
+    """The strategy that would be recommended instead, in words; empty where it stays."""
+    now = advise(other).best
+    if best is None or now is None or best.key is now.key:
+        return ""
+    return f"Best way {best.key.value} → {now.key.value}"
 
 
 def _end_names(base: Evaluation, path: str) -> str:

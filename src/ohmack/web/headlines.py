@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ohmack.core.changes import shown
+from ohmack.core.document import Basis
 from ohmack.core.ledger import Fate
 from ohmack.core.strategies import advise
 from ohmack.core.wording import amount, count, trimmed
@@ -44,6 +45,8 @@ def say_factory(page: Page) -> tuple[str, str]:
     tier, share = verdict.best
     if not verdict.answered:
         words = fact.value.value if fact.value else "not known"
+        if fact.value and fact.basis is not Basis.ASSUMED:
+            return f"{words[0].upper()}{words[1:]}", f"on file, {fact.basis.word.lower()} {fact.how.value}"
         return "Which factory system is it?", f"{words} on file, {fact.basis.word.lower()}"
     small = f"{share:.0%} certain after {count(len(verdict.answered), 'answer')}"
     words = f"{tier.value[0].upper()}{tier.value[1:]}"

@@ -7,7 +7,9 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from ohmack.core.document.parts import Driver
+from ohmack.core.sections.factory import Pickup
 from ohmack.core.sections.fit import FitResult
+from ohmack.core.tap_details import TapDetails, tap_details
 from ohmack.core.tiers import DONT_KNOW, TierVerdict
 from ohmack.drawing.section import draw_section
 from ohmack.drawing.steps import draw_steps
@@ -39,6 +41,12 @@ class SurveyView:
     def verdict(self) -> TierVerdict:
         """Where the questionnaire stands."""
         return self.page.evaluation.results.tier
+
+    @property
+    def taps(self) -> list[tuple[Pickup, TapDetails]]:
+        """Every place the signal could be taken from, with what arrives there."""
+        vehicle = self.page.design.vehicle
+        return [(p, tap_details(vehicle, p)) for p in self.page.evaluation.results.pickups]
 
     @property
     def taken(self) -> bool:

@@ -164,7 +164,8 @@ class HeadUnit(PartBase):
 class Accessory(PartBase):
     kind: Literal["accessory"] = "accessory"
     category: Literal[
-        "capacitor", "display", "bracket", "adapter", "amplifier adapter", "interface", "plug-in amplifier", "powered subwoofer", "consumables",
+        "capacitor", "display", "bracket", "adapter", "amplifier adapter", "interface", "plug-in amplifier", "powered subwoofer",
+        "processor", "wire", "fuse", "distribution block", "consumables",
     ] = Field("consumables", title="What it is")  # fmt: skip
     current_a: SmallAmperes | None = Field(None, title="Draws at full level")
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, replace
+from functools import lru_cache
 from typing import Any
 
 from ohmack.core.conductors import (
@@ -181,6 +182,7 @@ def _fits_up_to(area_mm2: float, like: Conductor) -> str:
     return fitting[-1].label if fitting else f"{area_mm2:g} mm²"
 
 
+@lru_cache(maxsize=512)  # most facts a sweep varies leave the supply as it is
 def choose_wire(
     situation: Situation, wire: Wire, system: str, headroom: float, hot_c: float, limit_v: float
 ) -> tuple[tuple[WireCandidate, ...], str]:

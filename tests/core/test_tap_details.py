@@ -1,0 +1,40 @@
+"""What arrives at a tap: watts behind volts, converter classes, what to sum. Common practice, no source, unless said."""
+
+from __future__ import annotations
+
+import pytest
+
+from ohmack.core.sections.factory import pickups
+from ohmack.core.tap_details import input_class_v, meant_power_w, tap_details
+from ohmack.demo.jobs import demo_design, demo_jobs
+
+
+def test_volts_and_what_they_mean() -> None:
+    assert meant_power_w(9.0) == pytest.approx(20, abs=0.5)  # 9 V rms is 20 W into 4 ohm, 9 V peak 10 W
+    assert meant_power_w(9.0 / 2**0.5) == pytest.approx(10, abs=0.25)
+    assert meant_power_w(40.0) == pytest.approx(400)
+    assert (input_class_v(9.2), input_class_v(18.0), input_class_v(40.0)) == (
+        9.0,
+        40.0,
+        40.0,
+    )  # plain, amplified, amplified
+
+
+def test_what_to_sum_behind_a_band_split_amplifier() -> None:
+    pickup_truck = demo_design(4).vehicle
+    place = next(p for p in pickups(pickup_truck) if p.source_id == "factory-amp")
+    details = tap_details(pickup_truck, place)
+    assert "low range" in details.band
+    assert "for bass alone Front left, amplified and Front right, amplified" in details.summing
+    assert "Rear left, amplified" in details.summing
+    assert details.input_class_v == 40.0
+    assert "31 of 38" in details.distorts
+
+
+def test_every_place_of_every_demo_car_says_something() -> None:
+    for number in range(len(demo_jobs())):
+        vehicle = demo_design(number).vehicle
+        for place in pickups(vehicle):
+            details = tap_details(vehicle, place)
+            assert bool(details.check) == place.usable
+            assert (details.power_w is None) == (details.input_class_v is None)
