@@ -126,7 +126,7 @@ def test_in_and_out_through_the_pages(client: TestClient, database: Database) ->
     def bring(data: bytes) -> Any:
         return client.post("/catalogue/import", files={"file": ("parts.csv", data)})
 
-    assert f"{before} as before" in bring(out.content).text
+    assert "0 parts added" in bring(out.content).text  # everything is known already
     assert shop.count_parts() == before
     mixed = b"kind,maker,name,price,family,terminal_area_max_mm2\nfuse holder,Hob,Hob 100% holder,12.5,maxi,33.6\nfuse holder,Hob,Bad,abc,maxi,33.6\n"
     answer = bring(mixed)
