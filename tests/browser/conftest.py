@@ -90,3 +90,13 @@ def axe_findings(page: Page) -> list[str]:
         "async () => (await axe.run(document, {runOnly: ['wcag2a', 'wcag2aa', 'wcag21aa']})).violations"
     )
     return [f"{v['id']}: {n['target']} {n.get('failureSummary', '')[:160]}" for v in result for n in v["nodes"]]
+
+
+def assert_accessible(page: Page, view: str, theme: str) -> None:
+    """No axe finding in the theme, and nothing wider than a phone."""
+    page.emulate_media(color_scheme="light" if theme == "light" else "dark")
+    page.goto(view)
+    assert axe_findings(page) == []
+    if theme == "light":
+        page.set_viewport_size({"width": 390, "height": 844})
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390

@@ -5,7 +5,7 @@ from __future__ import annotations
 import pytest
 from playwright.sync_api import Page, expect
 
-from browser.conftest import axe_findings
+from browser.conftest import assert_accessible, axe_findings
 from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
@@ -25,12 +25,7 @@ VIEWS = ["/jobs/J-0403/functions", "/jobs/J-0412/functions?show=vehicle/function
 @pytest.mark.parametrize("theme", ["light", "dark"])
 @pytest.mark.parametrize("view", VIEWS)
 def test_the_plan_sheets_are_accessible(page: Page, view: str, theme: str) -> None:
-    page.emulate_media(color_scheme="light" if theme == "light" else "dark")
-    page.goto(view)
-    assert axe_findings(page) == []
-    if theme == "light":
-        page.set_viewport_size({"width": 390, "height": 844})
-        assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    assert_accessible(page, view, theme)
 
 
 def ring_car(database: Database) -> str:

@@ -8,7 +8,7 @@ from pathlib import Path
 import pytest
 from playwright.sync_api import Page, expect
 
-from browser.conftest import axe_findings
+from browser.conftest import assert_accessible, axe_findings
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 
@@ -30,12 +30,7 @@ WIDE = {
 @pytest.mark.parametrize("theme", ["light", "dark"])
 @pytest.mark.parametrize("view", VIEWS)
 def test_the_survey_views_are_accessible(page: Page, view: str, theme: str) -> None:
-    page.emulate_media(color_scheme="light" if theme == "light" else "dark")
-    page.goto(view)
-    assert axe_findings(page) == []
-    if theme == "light":
-        page.set_viewport_size({"width": 390, "height": 844})
-        assert page.evaluate("document.documentElement.scrollWidth") <= 390
+    assert_accessible(page, view, theme)
 
 
 def open_job(page: Page) -> str:

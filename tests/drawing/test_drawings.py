@@ -14,7 +14,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.vehicle import Body
 from ohmack.core.evaluate import evaluate
 from ohmack.demo.building import measured
-from ohmack.demo.jobs import demo_design
+from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.drawing.car import draw_car, frame_of
 from ohmack.drawing.coils import draw_wiring
 from ohmack.drawing.labels import Box, LabelField, around
@@ -72,6 +72,40 @@ def test_labels_cover_neither_things_nor_each_other(number: int) -> None:
             assert one.box.overlap(other.box) == 0, (one.text, other.text)
         for thing in picture.things.values():
             assert one.box.overlap(thing) < 12, one.text
+
+
+@pytest.mark.parametrize("number", range(len(demo_jobs())))
+def test_the_way_of_a_function_is_drawn_over_what_it_goes_through(number: int) -> None:
+    """For every function of every demo car: the way starts and ends at its things, and the break stands on what breaks it."""
+    design = demo_design(number)
+    for verdict in evaluate(design).results.ledger:
+        layer = Layer(speakers=True, modules=True, parts=False, way=verdict.way, broken_at=verdict.broken_at)
+        picture, svg = plan_of(design, layer)
+        ET.fromstring(svg)
+        assert svg.count('class="f-way"') == (1 if verdict.way else 0)
+        assert svg.count('class="f-broken"') == (1 if verdict.broken_at else 0)
+        if len(verdict.way) > 1:
+            drawn = re.search(r'd="M([\d.]+) ([\d.]+)[^"]*?([\d.]+) ([\d.]+)" class="f-way"', svg)
+            assert drawn is not None
+            for (x, y), node in zip(
+                ((drawn[1], drawn[2]), (drawn[3], drawn[4])), (verdict.way[0], verdict.way[-1]), strict=True
+            ):
+                box = picture.things[node]
+                assert box.left - 12 <= float(x) <= box.right + 12, (node, x)
+                assert box.top - 12 <= float(y) <= box.bottom + 12, (node, y)
+
+
+def test_what_happens_to_a_module_stands_under_it() -> None:
+    design = demo_design(11)
+    acts = tuple((i.id, i.act.value) for i in design.interventions)
+    picture, svg = plan_of(design, Layer(speakers=True, modules=True, parts=False, acts=acts))
+    for thing_id, words in acts:
+        assert f">{words}</text>" in svg
+        assert thing_id in picture.things
+    relayed = apply_edits(demo_design(0), [Edit(path="links/remote-amp/relay", value=True)])
+    _, with_relay = plan_of(relayed, Layer(links=ALL))
+    assert "through a relay" in with_relay
+    assert "through a relay" not in plan_of(demo_design(0), Layer(links=ALL))[1]
 
 
 @given(st.lists(st.tuples(st.floats(30, 700), st.floats(30, 250)), min_size=1, max_size=12, unique=True))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections import OrderedDict
 from dataclasses import dataclass
 from datetime import datetime
@@ -22,8 +23,8 @@ def job_and_letter(address: str) -> tuple[str, str]:
     >>> job_and_letter("J-0401"), job_and_letter("J-0401-B")
     (('J-0401', 'A'), ('J-0401', 'B'))
     """
-    head, _, tail = address.rpartition("-")
-    return (head, tail) if head.count("-") == 1 and len(tail) == 1 and tail.isupper() else (address, "A")
+    found = re.fullmatch(r"(J-\d+)-([A-Z])", address)
+    return (found[1], found[2]) if found else (address, "A")
 
 
 @dataclass(frozen=True)

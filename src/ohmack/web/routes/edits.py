@@ -150,7 +150,7 @@ def _conflict(request: Request, record: DesignRecord, form: FormData) -> Respons
 
 def _fact_edit(record: DesignRecord, form: FormData) -> tuple[Sequence[Edit], str]:
     """A fact from its form: value, basis, range, how, who, note."""
-    path = text(form, "path")
+    path = text(form, "path")[:300]
     fact = get(record.design, path)
     if not isinstance(fact, Fact):
         raise EntryError("There is no such fact.")
@@ -198,7 +198,7 @@ def edit(request: Request, number: str, form: Form) -> Response:
     """Set one value."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        path = text(form, "path")
+        path = text(form, "path")[:300]
         value = read_field(record.design, path, texts(form, "value"))
         if "/position/" in path:
             check_on_body(record.design, path, value)
@@ -220,7 +220,7 @@ def choose(request: Request, number: str, form: Form) -> Response:
     """Set a reference to another thing, a wiring, or several at once."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        path, values = text(form, "path"), texts(form, "value")
+        path, values = text(form, "path")[:300], texts(form, "value")
         value: Any = values if text(form, "many") else (values[0] if values and values[0] else None)
         if path.endswith(("wiring",)) and value is None:
             value = ""
@@ -274,7 +274,7 @@ def remove(request: Request, number: str, form: Form) -> Response:
     """Take a part, a link or a thing out; undo brings it back."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        path = text(form, "path")
+        path = text(form, "path")[:300]
         name = getattr(get(record.design, path), "name", "") or path.split("/")[-1]
         return [Edit(op="remove", path=path)], f"{name} removed"
 
@@ -297,7 +297,7 @@ def move(request: Request, number: str, form: Form) -> Response:
     """Move a thing or a way point: dropped at a place of the picture, or nudged."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        path, direction = text(form, "path"), text(form, "nudge")
+        path, direction = text(form, "path")[:300], text(form, "nudge")
         if direction:
             return nudge(record.design, path, direction), f"{label_of(record.design, path)} nudged {direction}"
         x, _, y = text(form, "at").partition(",")

@@ -1,0 +1,101 @@
+"""Options of a job: the survey is handed on whole, what hung on lost things goes, what differs comes first."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.evaluate import evaluate
+from ohmack.core.options import ROWS, compare_options, plain_words, with_survey
+from ohmack.core.reference import read_toml
+from ohmack.demo.jobs import demo_design, demo_jobs, other_option
+
+REMOVABLE = [
+    "speakers",
+    "feeds",
+    "ground_points",
+    "passages",
+    "modules",
+    "factory_links",
+    "zones",
+    "spaces",
+    "functions",
+]
+
+
+@settings(max_examples=40)
+@given(
+    st.integers(0, len(demo_jobs()) - 1),
+    st.lists(st.tuples(st.sampled_from(REMOVABLE), st.integers(0, 40)), max_size=5),
+)
+def test_whatever_the_survey_loses_the_other_option_takes_over(number: int, losses: list[tuple[str, int]]) -> None:
+    """The same survey afterwards, no dangling name (the document would refuse it), the parts all there."""
+    design = source = demo_design(number)
+    for name, index in losses:
+        items = getattr(source.vehicle, name)
+        if items:
+            source = apply_edits(source, [Edit(op="remove", path=f"vehicle/{name}/{items[index % len(items)].id}")])
+    taken = with_survey(design, source)
+    assert taken.vehicle == source.vehicle
+    assert taken.intake == source.intake
+    assert [p.id for p in taken.parts] == [p.id for p in design.parts]
+    assert Design.model_validate(taken.model_dump(mode="json")) == taken
+    assert {k.id for k in taken.links} <= {k.id for k in design.links}
+    assert (taken.policy, taken.strategy) == (design.policy, design.strategy)
+    evaluate(taken)
+
+
+def test_a_new_fact_and_a_new_thing_reach_the_other_option() -> None:
+    first = demo_design(0)
+    second = other_option(first, "Underseat", StrategyKey.POWERED_SUB)
+    place = {"x_m": 1.0, "y_m": 0.3}
+    found = apply_edits(first, [
+        Edit(op="add", path="vehicle/modules", value={"id": "alarm", "name": "Alarm", "kind": "alarm", "position": place}),
+        Edit(path="vehicle/supply/post_running_v", value={"value": 13.9, "basis": "measured"}),
+        Edit(path="intake/budget", value=900),
+    ])  # fmt: skip
+    taken = with_survey(second, found)
+    assert taken.vehicle.modules[-1].id == "alarm"
+    assert taken.vehicle.supply.post_running_v.value == 13.9
+    assert taken.intake.budget == 900
+    assert taken.parts == second.parts
+    assert taken.option_name == "Underseat"
+
+
+def test_differences_come_first_and_every_option_has_its_value() -> None:
+    first = demo_design(0)
+    evaluations = [
+        evaluate(first, sweep_facts=True),
+        evaluate(other_option(first, "B", StrategyKey.POWERED_SUB), sweep_facts=True),
+    ]
+    rows = compare_options(evaluations)
+    assert sorted(r.name for r in rows) == sorted(name for name, _ in ROWS)
+    assert all(len(r.values) == 2 for r in rows)
+    differing = [r.differs for r in rows]
+    assert differing == sorted(differing, reverse=True)
+    by_name = {r.name: r.values for r in rows}
+    assert by_name["Way"] == ("pick up at the radio", "powered subwoofer")
+    assert by_name["Power wire"] == ("4 AWG", "–")
+    assert by_name["Main fuse"][0].startswith("60")
+    assert not any(r.differs for r in compare_options([evaluations[0]] * 3))
+
+
+@pytest.mark.parametrize("number", range(len(demo_jobs())))
+def test_a_plain_line_for_the_customer(number: int) -> None:
+    """No trade word a customer would have to ask about; the person's own line goes first."""
+    design = demo_design(number)
+    words = plain_words(design)
+    assert words
+    for term in ("RMS", "dB", "ohm", "Ω", "AWG", "high-pass", "line level", "sensitivity", "summed", "tap "):
+        assert term not in words, (term, words)
+    own = apply_edits(design, [Edit(path="option_note", value="Like the demo car, only quieter.")])
+    assert plain_words(own) == "Like the demo car, only quieter."
+
+
+def test_every_way_has_a_plain_line_of_its_own() -> None:
+    lines = [row["plain"] for row in read_toml("strategies")["ways"].values() if isinstance(row, dict)]
+    assert len(set(lines)) == len(list(StrategyKey))

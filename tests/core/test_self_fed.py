@@ -1,0 +1,63 @@
+"""Runs of parts with their own amplifier: against the fuse and ampacity tables (from memory) and Ohm's law by another route."""
+
+from __future__ import annotations
+
+import pytest
+
+from ohmack.core.conductors import sizes
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.evaluate import evaluate
+
+# ABYC E-11 ampacity at 105 °C, outside the engine space, by gauge (from memory); times 0.85 inside it (from memory)
+E11 = {"18": 20, "16": 25, "14": 35, "12": 45, "10": 60, "8": 80, "6": 120, "4": 160}
+
+
+def with_box(estate: Design, current_a: float, **place: float) -> Design:
+    tree = {
+        "id": "flat",
+        "kind": "accessory",
+        "name": "Flat box",
+        "category": "powered subwoofer",
+        "current_a": current_a,
+    }
+    return apply_edits(estate, [Edit(op="add", path="parts", value=tree | ({"position": place} if place else {}))])
+
+
+@pytest.mark.parametrize(
+    ("current_a", "fuse_a"),
+    [(4.0, 5.0), (9.0, 15.0), (12.0, 15.0), (16.0, 20.0), (28.0, 35.0), (32.0, 40.0), (44.0, 60.0)],
+)
+def test_fuse_wire_and_drop_hold_together(estate: Design, current_a: float, fuse_a: float) -> None:
+    """Next standard size at or above I / 0.8 (ISO 8820-3 sizes, from memory); the wire carries the fuse; half the drop at most."""
+    result = evaluate(with_box(estate, current_a)).results.self_fed[0]
+    assert result.fuse.value == fuse_a
+    gauge = str(result.wire.value).split()[0]
+    assert E11[gauge] * 0.85 >= fuse_a
+    length_m = result.length.value
+    assert length_m is not None
+    wire = next(w for w in sizes("AWG") if w.label == result.wire.value)
+    drop_v = current_a * wire.resistance_ohm_per_m * length_m
+    assert drop_v <= 0.25 + 1e-9
+    thinner = [w for w in sizes("AWG") if w.area_mm2 < wire.area_mm2]
+    if thinner:  # one size down fails the fuse or the drop
+        down = thinner[-1]
+        carries = E11.get(down.label.split()[0], 0) * 0.85
+        assert carries < fuse_a or current_a * down.resistance_ohm_per_m * length_m > 0.25
+
+
+def test_the_length_follows_the_plan(estate: Design) -> None:
+    battery = estate.vehicle.supply.batteries[0].position
+    near = evaluate(with_box(estate, 9.0, x_m=battery.x_m + 1.0, y_m=battery.y_m)).results.self_fed[0]
+    far = evaluate(with_box(estate, 9.0, x_m=battery.x_m + 3.0, y_m=battery.y_m + 0.5)).results.self_fed[0]
+    assert near.length.value == pytest.approx(
+        (1.0 + 0.6) * 1.05
+    )  # plan length plus 0.3 m rise at each end plus 5 % slack
+    assert far.length.value == pytest.approx((3.5 + 0.6) * 1.05)
+
+
+def test_a_part_without_its_own_amplifier_asks_for_nothing(estate: Design) -> None:
+    assert evaluate(estate).results.self_fed == []
+    said = [f for f in evaluate(with_box(estate, 9.0)).findings if f.rule == "self-fed"]
+    assert "15.0 A fuse" in said[0].text
+    assert "Radio constant feed is good for 15 A" in said[0].text

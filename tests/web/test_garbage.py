@@ -1,0 +1,49 @@
+"""Whatever a form sends, the answer is a page or a sentence, never a failure, and a refused form changes nothing."""
+
+from __future__ import annotations
+
+import random
+from collections.abc import Iterator
+
+import pytest
+from starlette.testclient import TestClient
+
+from ohmack.demo.jobs import demo_design
+from ohmack.store.database import Database, DatabaseSettings
+from web.test_pages import HX, client_on
+from web.test_survey import Bench
+
+ROUTES = {
+    "functions": (), "act": ("thing", "act"), "keep-alive": ("thing", "measure", "back"), "strategy": ("strategy",),
+    "weights": ("sound", "functions", "reversible", "cost", "time", "robust", "usual"), "answer": ("question", "answer", "back", "who"),
+    "take-verdict": ("who",), "modules": (), "join": ("kind", "from_id", "to_id"), "channel": ("source",), "variant": ("name", "tier"),
+    "tell": ("question",), "volume-reading": ("step", "tone_hz", "voltage_v", "source_level"), "add": ("what",),
+    "choose": ("path", "value"), "edit": ("path", "value"), "remove": ("path",), "move": ("path", "at", "nudge"), "parts": ("catalogue_id", "swap"),
+    "way": ("link", "action"), "fact": ("path", "value", "basis", "low", "high"),
+}  # fmt: skip
+WORDS = ["", " ", "yes", "radio", "factory-amp", "display", "replaced", "bypassed", "taken out", "interface", "-1", "1e308", "nan", "∞", "0", "3", "1,5",
+         "vehicle", "vehicle/radio", "vehicle/modules", "vehicle/functions", "interventions/radio/act", "parts/amp/phase", "parts/ghost/price",
+         "../..", "<b>x</b>", "' OR 1=1 --", "\u202e", "🚗", "x" * 500, "new radio alone", "digital or optical ring", "optical ring", "function"]  # fmt: skip
+
+
+@pytest.fixture(scope="module")
+def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
+    with client_on(settings) as made:
+        yield made
+
+
+@pytest.mark.parametrize("route", list(ROUTES))
+def test_no_form_fails(client: TestClient, database: Database, route: str) -> None:
+    bench = Bench(client, database, demo_design(2))
+    dice = random.Random(route)
+    for _ in range(25):
+        record = bench.store.load(bench.job)
+        fields = {name: dice.choice(WORDS) for name in ROUTES[route]}
+        data = {"version": str(record.version), "base": str(record.number), "stage": dice.choice(["plan", "survey", "functions", "nowhere"]), "show": dice.choice(WORDS)} | fields  # fmt: skip
+        answer = client.post(f"/jobs/{bench.job}/{route}", data=data, headers=dice.choice([{}, HX]))
+        assert answer.status_code in (200, 303, 404, 422), (route, fields, answer.status_code)
+        after = bench.store.load(bench.job)
+        if answer.status_code in (404, 422):
+            assert after.design == record.design, (route, fields)
+            assert "<b>x</b>" not in answer.text
+    assert bench.page("plan")
