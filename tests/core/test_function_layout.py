@@ -12,7 +12,8 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.factory_layout import modules_for
 from ohmack.core.function_layout import KEPT, before_unplugging, functions_for, must_still_work
-from ohmack.core.ledger import Fate, about, hangs_on, judge_functions
+from ohmack.core.ledger import Fate, hangs_on, judge_functions
+from ohmack.core.module_graph import about
 from ohmack.core.reference import read_toml
 from ohmack.core.starting_points import new_design, new_vehicle
 

@@ -18,7 +18,8 @@ from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory_layout import modules_for
 from ohmack.core.function_layout import functions_for, happens_to, keep_alive
-from ohmack.core.ledger import Fate, ModuleGraph, graph_troubles, hangs_on, judge_functions
+from ohmack.core.ledger import Fate, hangs_on, judge_functions
+from ohmack.core.module_graph import ModuleGraph, graph_troubles
 from ohmack.core.starting_points import new_design, new_vehicle
 from ohmack.demo.jobs import demo_design
 

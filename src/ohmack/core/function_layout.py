@@ -10,7 +10,8 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import ModuleKind, Tier
 from ohmack.core.document.functions import Act, FunctionKind, Intervention, KeepAlive
 from ohmack.core.errors import UnknownName
-from ohmack.core.ledger import about, functions_of
+from ohmack.core.ledger import functions_of
+from ohmack.core.module_graph import about
 
 KEPT: dict[FunctionKind, Keep] = {
     kind: Keep(str(about(kind)["keep"])) for kind in FunctionKind if about(kind).get("keep")

@@ -12,7 +12,8 @@ from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.function_layout import KEPT
-from ohmack.core.ledger import Fate, Verdict, about, judge_functions
+from ohmack.core.ledger import Fate, Verdict, judge_functions
+from ohmack.core.module_graph import about
 from ohmack.core.reference import read_toml
 from ohmack.core.sections.factory import Pickup, pickups
 

@@ -11,7 +11,6 @@ from markupsafe import Markup
 from ohmack.core.changes import shown
 from ohmack.core.document import Design, Fact, Intake
 from ohmack.core.document.edits import is_list
-from ohmack.core.document.functions import Intervention
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Amplifier, Converter
 from ohmack.core.document.paths import get
@@ -24,20 +23,12 @@ from ohmack.core.sections.paper import WireRow
 from ohmack.core.sections.power import SupplyResult
 from ohmack.core.sections.wire_choice import WireCandidate
 from ohmack.core.sensitivity import said
-from ohmack.core.strategies import advise
 from ohmack.core.wording import SHOWN, amount, count, trimmed, unit_of
-from ohmack.drawing.car import HEIGHT, WIDTH
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
-from ohmack.drawing.levels import CHART_HEIGHT as LEVELS_HEIGHT
-from ohmack.drawing.levels import draw_levels
-from ohmack.drawing.picture import Layer, begin, picture_svg
-from ohmack.drawing.plan import draw_plan
-from ohmack.drawing.svg import el
-from ohmack.drawing.volts import CHART_HEIGHT as VOLTS_HEIGHT
-from ohmack.drawing.volts import draw_volts
 from ohmack.store.designs import DesignRecord
 from ohmack.web.choices import Choice, channel_options, choices_of
 from ohmack.web.fields import FactView, Field, editor_of, fact_view, field_of
+from ohmack.web.pictures import stage_picture
 from ohmack.web.places import PlaceFacts, marks_of, places_of
 
 STAGES = (
@@ -49,7 +40,6 @@ BUILT = tuple(key for key, _, built in STAGES if built)
 SURVEY_SHEETS = {"factory": "Factory system", "baseline": "Baseline", "fit": "Fit"}
 PLAN_SHEETS = {"find": "Find a part", "functions": "Functions", "strategies": "Strategies", "options": "Options"}
 SUBSHEETS = SURVEY_SHEETS | PLAN_SHEETS
-ALL_LINKS = ("power", "ground", "speaker", "tap", "line", "remote", "feed")
 
 
 @dataclass(frozen=True)
@@ -251,55 +241,7 @@ class Page:
     @property
     def drawing(self) -> Markup:
         """The stage's picture."""
-        picture = begin(self.evaluation, self.link_to, self.show)
-        results = self.evaluation.results
-        title = f"{self.design.vehicle.title} from above, nose to the left"
-        match self.stage:
-            case "survey":
-                layer = Layer(
-                    quiet_links=("power", "line"), speakers=True, feeds=True, marks=marks_of(self.places), zones=True,
-                    modules=True, spaces=True, damage=True,
-                )  # fmt: skip
-                return picture_svg(
-                    [draw_plan(picture, layer)], HEIGHT, f"{title}, with what is known about it", "survey"
-                )
-            case "functions":
-                verdict = next((v for v in results.ledger if self.show == f"vehicle/functions/{v.function.id}"), None)
-                layer = Layer(speakers=True, grounds=False, modules=True, parts=False, way=verdict.way if verdict else (),
-                              broken_at=verdict.broken_at if verdict else "", acts=acts_of(self.design.interventions))  # fmt: skip
-                words = f", with the way of {verdict.function.title}" if verdict else ", with the factory modules"
-                return picture_svg([draw_plan(picture, layer)], HEIGHT, title + words, "survey")
-            case "strategies":
-                best = advise(self.design).best
-                chosen = self.design.interventions if self.design.strategy else best.interventions if best else ()
-                layer = Layer(
-                    speakers=True, grounds=False, modules=True, parts=bool(self.design.strategy), acts=acts_of(chosen)
-                )
-                words = "what the chosen way does" if self.design.strategy else "what the recommended way does"
-                return picture_svg(
-                    [draw_plan(picture, layer)], HEIGHT, f"{title}, with {words} to its modules", "survey"
-                )
-            case "factory":
-                layer = Layer(speakers=True, grounds=False, modules=True, damage=True, parts=False)
-                return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with the factory system", "survey")
-            case "baseline" | "loads":
-                layer = Layer(speakers=True, grounds=False, modules=True, feeds=self.stage == "baseline", parts=False)
-                return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with its speakers", "survey")
-            case "signal":
-                plan = draw_plan(picture, Layer(links=("tap", "line", "speaker"), quiet_links=("power",)))
-                ladder = draw_levels(picture, results.signals[0], HEIGHT + 4) if results.signals else Markup("")
-                height = HEIGHT + (LEVELS_HEIGHT + 6 if ladder else 0)
-                return picture_svg([plan, ladder], height, f"{title}; below it the level of every stage", "signal")
-            case "supply":
-                plan = draw_plan(
-                    picture, Layer(links=("power", "ground"), quiet_links=("line", "tap"), way_points=True)
-                )
-                chart = draw_volts(picture, results.supplies[0], HEIGHT + 2) if results.supplies else Markup("")
-                height = HEIGHT + (VOLTS_HEIGHT + 12 if chart else 0)
-                return picture_svg([plan, chart], height, f"{title}; below it the voltage along the loop", "supply")
-            case _:
-                plan = draw_plan(picture, Layer(links=ALL_LINKS, way_points=self.stage == "plan"))
-                return picture_svg([plan], HEIGHT, f"{title}, with every part and wire", "plan")
+        return stage_picture(self.evaluation, self.stage, self.show, self.link_to, lambda: marks_of(self.places))
 
     @property
     def wirings(self) -> list[tuple[Any, Markup, list[tuple[Any, Markup]]]]:
@@ -379,25 +321,6 @@ class Page:
     def said(self, value: Any, unit: str) -> str:
         """A value in words, lengths in the shop's preference."""
         return said(value, unit, self.design.policy.length_unit)
-
-
-def acts_of(interventions: tuple[Intervention, ...]) -> tuple[tuple[str, str], ...]:
-    """What happens to each module, for the picture."""
-    return tuple((i.id, i.act.value) for i in interventions)
-
-
-def thumbnail(evaluation: Evaluation) -> Markup:
-    """A small picture of a job's car with its parts and runs, for the list of jobs."""
-    picture = begin(evaluation, lambda _: "")
-    plan = draw_plan(picture, Layer(links=("power", "line", "speaker"), labels=False))
-    return el(
-        "svg",
-        plan,
-        viewBox=f"0 0 {WIDTH:g} {HEIGHT:g}",
-        class_="drawing car-thumb",
-        aria_hidden="true",
-        focusable="false",
-    )
 
 
 def _resolve(design: Design, name: str) -> str:

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.function_layout import KEPT, keep_alive
-from ohmack.core.ledger import Fate, Verdict, about, graph_troubles
+from ohmack.core.ledger import Fate, Verdict
+from ohmack.core.module_graph import about, graph_troubles
 from ohmack.core.reference import PRACTICE
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.sections.results import Results

@@ -6,7 +6,8 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from ohmack.core.document import Design
-from ohmack.core.ledger import ModuleGraph, Verdict, judge_functions
+from ohmack.core.ledger import Verdict, judge_functions
+from ohmack.core.module_graph import ModuleGraph
 from ohmack.core.sections.baseline import Baseline
 from ohmack.core.sections.factory import ChannelLoad, Pickup, pickups
 from ohmack.core.sections.figures import Book, Figure

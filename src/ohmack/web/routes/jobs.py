@@ -15,7 +15,8 @@ from ohmack.core.starting_points import new_design, new_vehicle
 from ohmack.core.vehicle_template import as_papers
 from ohmack.web.extras import extras
 from ohmack.web.fields import base_type, read_model, read_value
-from ohmack.web.page import Page, Problem, thumbnail
+from ohmack.web.page import Page, Problem
+from ohmack.web.pictures import thumbnail
 from ohmack.web.render import go, job_answer, page_answer, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
 

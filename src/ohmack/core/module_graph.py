@@ -1,0 +1,247 @@
+"""The factory system as a graph under a set of interventions: what still talks, drives, passes and is fed.
+
+A node is the radio, a module, a feed or a speaker; an edge is a factory link that carries something, or a module's own output
+pair to a speaker. An optical ring carries only while it is closed.
+"""
+
+from __future__ import annotations
+
+from collections import deque
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from functools import cached_property
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import ChannelPlace, FactoryLinkKind
+from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
+from ohmack.core.reference import read_toml
+
+FRONT = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT, ChannelPlace.CENTRE)
+AUDIO_BY_WIRE = (FactoryLinkKind.ANALOGUE.value, FactoryLinkKind.SPEAKER.value)
+OPENING = (KeepAlive.STAYS, KeepAlive.BOARD, KeepAlive.INTERFACE)  # what lets a module go on talking
+
+
+@dataclass(frozen=True, slots=True)
+class Edge:
+    """One way between two nodes."""
+
+    id: str
+    kind: str
+    a: str
+    b: str
+
+
+def about(kind: FunctionKind) -> dict[str, object]:
+    """What is on file for a kind of function."""
+    found: dict[str, object] = read_toml("functions")["kinds"][kind.value]
+    return found
+
+
+class ModuleGraph:
+    """The factory system under a set of interventions."""
+
+    def __init__(self, design: Design, interventions: Iterable[Intervention] = ()) -> None:
+        self.design, self.vehicle = design, design.vehicle
+        self.acts = {i.id: i for i in interventions}
+        vehicle = self.vehicle
+        self.names = {vehicle.radio.id: vehicle.radio.name}
+        for pool in (vehicle.modules, vehicle.feeds, vehicle.speakers):
+            self.names |= {item.id: item.name for item in pool}
+        self.absent = {m.id for m in vehicle.modules if m.fitted.value is False}
+        self.edges = tuple(self._edges())
+
+    def _edges(self) -> Iterator[Edge]:
+        for link in self.vehicle.factory_links:
+            if link.carries.value is not False and not {link.from_id, link.to_id} & self.absent:
+                yield Edge(link.id, link.kind.value, link.from_id, link.to_id)
+        places = {c.id: (s.id, c.place) for s in self.vehicle.sources for c in s.channels}
+        for speaker in self.vehicle.speakers:
+            if speaker.channel_id in places:
+                source_id, _ = places[speaker.channel_id]
+                if source_id not in self.absent:
+                    yield Edge(f"pair-{speaker.id}", "pair", source_id, speaker.id)
+
+    # -- what is left standing -----------------------------------------------------------------------------------
+
+    def talks(self, node: str) -> bool:
+        """Whether a node is there and goes on talking to its neighbours."""
+        if node in self.absent:
+            return False
+        act = self.acts.get(node)
+        return act is None or act.act is Act.BYPASSED or any(k in OPENING for k in act.keep_alive)
+
+    @cached_property
+    def _amplifiers(self) -> frozenset[str]:
+        return frozenset(m.id for m in self.vehicle.modules if m.amplifies)
+
+    def passes(self, node: str, kind: str) -> bool:
+        """Whether a kind of link still runs through a node, whether it talks itself or is looped or bridged."""
+        if self.talks(node):
+            return True
+        act = self.acts.get(node)
+        if act is None:
+            return False
+        if act.act is Act.REPLACED and node in self._amplifiers and kind in AUDIO_BY_WIRE:
+            return True  # the new amplifier takes the same lines
+        return (KeepAlive.LOOPED if kind == FactoryLinkKind.RING.value else KeepAlive.PLUG) in act.keep_alive
+
+    def drives(self, source_id: str, speaker_id: str) -> bool:
+        """Whether a source's output pair still drives a speaker."""
+        act = self.acts.get(source_id)
+        if act is None:
+            return self.talks(source_id)
+        if act.act is Act.REPLACED and source_id in self._amplifiers:
+            return self.talks(source_id) or any(
+                e.kind in AUDIO_BY_WIRE and source_id in (e.a, e.b) for e in self.edges
+            )  # the new amplifier stands in its place
+        if KeepAlive.CENTRE not in act.keep_alive or act.act is not Act.BYPASSED:
+            return False
+        speaker = next(s for s in self.vehicle.speakers if s.id == speaker_id)
+        channel = next((c for c in self.vehicle.channels if c.id == speaker.channel_id), None)
+        return channel is not None and channel.place in FRONT
+
+    @cached_property
+    def rings(self) -> tuple[frozenset[str], ...]:
+        """The nodes of every optical ring."""
+        near: dict[str, set[str]] = {}
+        for edge in self.edges:
+            if edge.kind == FactoryLinkKind.RING.value:
+                near.setdefault(edge.a, set()).add(edge.b)
+                near.setdefault(edge.b, set()).add(edge.a)
+        found: list[frozenset[str]] = []
+        while near:
+            todo, seen = [next(iter(near))], set[str]()
+            while todo:
+                node = todo.pop()
+                if node not in seen:
+                    seen.add(node)
+                    todo += near[node]
+            found.append(frozenset(seen))
+            for node in seen:
+                del near[node]
+        return tuple(found)
+
+    def ring_gaps(self, ring: frozenset[str]) -> tuple[str, ...]:
+        """Nodes of a ring that do not have exactly two fibres; a ring with a gap carries nothing."""
+        ends: dict[str, int] = dict.fromkeys(ring, 0)
+        for edge in self.edges:
+            if edge.kind == FactoryLinkKind.RING.value and edge.a in ring:
+                ends[edge.a] += 1
+                ends[edge.b] += 1
+        return tuple(sorted(node for node, fibres in ends.items() if fibres != 2))
+
+    @cached_property
+    def _dark(self) -> frozenset[str]:
+        """Nodes of rings that are open."""
+        dark: set[str] = set()
+        for ring in self.rings:
+            if self.ring_gaps(ring) or not all(self.passes(node, FactoryLinkKind.RING.value) for node in ring):
+                dark |= ring
+        return frozenset(dark)
+
+    def powered(self, node: str) -> bool:
+        """Whether a chain of feeds reaches a node; one without a feed on file counts as fed."""
+        return self._powered(node, frozenset())
+
+    def _powered(self, node: str, above: frozenset[str]) -> bool:
+        if node in above:
+            return False  # feeds in a circle feed nothing
+        if any(feed.id == node for feed in self.vehicle.feeds):
+            return True
+        if not self.talks(node):
+            return False
+        feeds = [e.a for e in self.edges if e.kind == FactoryLinkKind.FEED.value and e.b == node]
+        return not feeds or any(self._powered(feeder, above | {node}) for feeder in feeds)
+
+    def open_edges(self, kinds: frozenset[str]) -> Iterator[Edge]:
+        """The edges of some kinds that still carry; output pairs always among them."""
+        for edge in self.edges:
+            if edge.kind == "pair":
+                if self.drives(edge.a, edge.b):
+                    yield edge
+            elif edge.kind in kinds and self.passes(edge.a, edge.kind) and self.passes(edge.b, edge.kind):
+                if edge.kind == FactoryLinkKind.RING.value and edge.a in self._dark:
+                    continue
+                yield edge
+
+    def way(self, start: str, end: str, kinds: frozenset[str]) -> tuple[str, ...] | None:
+        """The shortest open way between two nodes, as node ids; None where there is none."""
+        near: dict[str, list[str]] = {}
+        for edge in self.open_edges(kinds):
+            near.setdefault(edge.a, []).append(edge.b)
+            near.setdefault(edge.b, []).append(edge.a)
+        speakers = {s.id for s in self.vehicle.speakers}
+        came: dict[str, str] = {start: ""}
+        queue = deque([start])
+        while queue:
+            node = queue.popleft()
+            if node == end:
+                steps = [node]
+                while came[steps[-1]]:
+                    steps.append(came[steps[-1]])
+                return tuple(reversed(steps))
+            if node in speakers and node != start:
+                continue  # nothing passes through a speaker
+            for other in near.get(node, ()):
+                if other not in came and (other == end or not self.talks(other) or self.powered(other)):
+                    came[other] = node
+                    queue.append(other)
+        return None
+
+    def works(self, function: CarFunction) -> tuple[str, ...] | None:
+        """The way a function takes, None where it does not work."""
+        alone = function.heard_at_id is None or function.heard_at_id == function.made_by_id
+        needed = (function.made_by_id, *function.needs_ids)
+        speakers = {s.id for s in self.vehicle.speakers}
+        if not all(node in speakers or (self.talks(node) and self.powered(node)) for node in needed):
+            return None
+        if alone:
+            return (function.made_by_id,)
+        end = function.heard_at_id or ""
+        if end not in speakers and not (self.talks(end) and self.powered(end)):
+            return None
+        travels = about(function.kind)["travels"]
+        assert isinstance(travels, list)
+        return self.way(function.made_by_id, end, frozenset(travels))
+
+
+def graph_troubles(design: Design) -> Iterator[tuple[str, str, str]]:
+    """(about, title, text) of what cannot be right in the survey's module graph: ring gaps, circles of feeds."""
+    graph = ModuleGraph(design)
+    for ring in graph.rings:
+        if gaps := graph.ring_gaps(ring):
+            names = ", ".join(graph.names[n] for n in gaps)
+            yield (
+                gaps[0],
+                "The optical ring has a gap",
+                f"Every module of a ring has two fibres; {names} has not. Look for the missing fibre or module.",
+            )
+    for edge in graph.edges:
+        if edge.a == edge.b:
+            yield (
+                edge.a,
+                f"{graph.names[edge.a]} drives itself",
+                f"The {edge.kind} on file starts and ends there; one of its ends is another module.",
+            )
+    feeders: dict[str, set[str]] = {}
+    for edge in graph.edges:
+        if edge.kind == FactoryLinkKind.FEED.value:
+            feeders.setdefault(edge.b, set()).add(edge.a)
+    for node in sorted(feeders):
+        if node in _above(node, feeders):
+            yield (
+                node,
+                f"{graph.names[node]} feeds itself",
+                "The feeds on file run in a circle; one of them starts elsewhere.",
+            )
+
+
+def _above(node: str, feeders: dict[str, set[str]]) -> set[str]:
+    seen: set[str] = set()
+    todo = list(feeders.get(node, ()))
+    while todo:
+        here = todo.pop()
+        if here not in seen:
+            seen.add(here)
+            todo += feeders.get(here, ())
+    return seen
