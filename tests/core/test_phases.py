@@ -37,6 +37,9 @@ def test_a_thicker_wire_for_later_is_priced_today(estate: Design) -> None:
     evaluation = evaluate(apply_edits(estate, second))
     said = [f for f in evaluation.findings if f.rule == "phase-rework"]
     assert any("second power run later" in f.title for f in said)
+    assert any("2 power fuses in the end" in f.title for f in said)
+    roomy = evaluate(apply_edits(estate, [*second, Edit(path="parts/holder/circuits", value=2)]))
+    assert not [f for f in roomy.findings if "power fuses in the end" in f.title]
     sizes = {s.link.id: s.chosen.wire.area_mm2 for s in evaluation.results.supplies if s.chosen}
     assert evaluation.results.now is not None
     today = next(s.chosen.wire.area_mm2 for s in evaluation.results.now.supplies if s.chosen)

@@ -130,6 +130,7 @@ class FuseHolder(PartBase):
     kind: Literal["fuse holder"] = "fuse holder"
     family: Literal["blade", "maxi", "strip"] = Field("strip", title="Takes fuses")
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Holder takes wire up to")
+    circuits: Annotated[int, Field(ge=1, le=12)] = Field(1, title="Circuits it has room for")
 
 
 class Driver(PartBase):

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 
 from ohmack.core.conductors import Conductor, cable_price
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, Phase, Stands
+from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, HeadUnit, Phase, Stands
 from ohmack.core.reference import PRACTICE
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, watch
 from ohmack.core.sections.results import Results
@@ -42,6 +42,7 @@ def phase_rework(results: Results) -> Iterator[Draft]:
                 supply.link.id, f"{chosen.wire.label} today, though {before.chosen.wire.label} would do for now",
                 f"With the later parts the thinner wire would have to come out again. Providing for it costs about {more:.0f} {money} today.",
             )  # fmt: skip
+    yield from _room_for_fuses(results, len([s for s in results.supplies if s.link.id not in sized]))
     radios = [p for p in design.parts_of(HeadUnit) if p.phase is Phase.LATER]
     if radios:
         for tap in design.links_of(TapLink):
@@ -59,6 +60,21 @@ def phase_rework(results: Results) -> Iterator[Draft]:
                     f"{converter.price or 0:.0f} {money} are gone then. Radio first, or a converter that can be sold on.",
                     Remedy("Look at the part", path=f"parts/{converter.id}"),
                 )  # fmt: skip
+
+
+def _room_for_fuses(results: Results, later_runs: int) -> Iterator[Draft]:
+    """Whether the holders bought now have room for the fuses of later runs."""
+    holders = [h for h in results.design.parts_of(FuseHolder) if h.phase is Phase.NOW]
+    if not later_runs or not holders or results.now is None:
+        return
+    room = sum(h.circuits for h in holders)
+    wanted = len(results.now.supplies) + later_runs
+    if room < wanted:
+        yield watch(
+            holders[0].id, f"{count(wanted, 'power fuse')} in the end, {listed([h.name for h in holders])} has room for {room}",
+            "A block with room for all costs little more today; later a second holder needs a second place and a second terminal on the post.",
+            Remedy("Find another", path="stage:find"),
+        )  # fmt: skip
 
 
 @rule("parts-waiting", "plan", PRACTICE)
