@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from collections import OrderedDict
-from collections.abc import Iterator
 from contextlib import suppress
+from itertools import chain
 from typing import Any
 
 from pydantic import BaseModel
@@ -138,13 +138,12 @@ def _remember(key: tuple[int, str], model: BaseModel, found: list[Found]) -> tup
     return result
 
 
-def facts(root: BaseModel, prefix: str = "") -> Iterator[Found]:
+def facts(root: BaseModel, prefix: str = "") -> tuple[Found, ...]:
     """Every fact below a model: (path, fact, the model that owns it, its field name)."""
-    yield from _under(prefix, root) if prefix else _own_facts(root)
+    return _under(prefix, root) if prefix else _own_facts(root)
 
 
-def design_facts(design: Design) -> Iterator[Found]:
+def design_facts(design: Design) -> tuple[Found, ...]:
     """Every fact of a design; parts and intake carry none."""
-    yield from facts(design.vehicle, "vehicle")
-    for link in design.links:
-        yield from facts(link, f"links/{link.id}")
+    found = [facts(design.vehicle, "vehicle"), *(facts(link, f"links/{link.id}") for link in design.links)]
+    return tuple(chain.from_iterable(found))

@@ -42,6 +42,7 @@ def fact_missing(results: Results) -> Iterator[Draft]:
 def link_missing(results: Results) -> Iterator[Draft]:
     """A part is not connected to what it needs."""
     design = results.design
+    tied = {(link.kind, vars(link).get(end)) for link in design.links for end in ("amplifier_id", "converter_id")}
     for amplifier in design.parts_of(Amplifier):
         absent = [
             name
@@ -52,9 +53,7 @@ def link_missing(results: Results) -> Iterator[Draft]:
                 ("remote", "switch-on"),
                 ("line", "signal"),
             )
-            if not any(
-                link.kind == kind and getattr(link, "amplifier_id", None) == amplifier.id for link in design.links
-            )
+            if (kind, amplifier.id) not in tied
         ]
         if absent:
             yield stop(
@@ -67,9 +66,7 @@ def link_missing(results: Results) -> Iterator[Draft]:
         absent = [
             name
             for kind, name in (("tap", "signal pickup"), ("feed", "feed of its own"))
-            if not any(
-                link.kind == kind and getattr(link, "converter_id", None) == converter.id for link in design.links
-            )
+            if (kind, converter.id) not in tied
         ]
         if absent:
             yield stop(
