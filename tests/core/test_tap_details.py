@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import pytest
 
+from ohmack.core.document.factory import StatedAs
 from ohmack.core.sections.factory import pickups
 from ohmack.core.tap_details import input_class_v, meant_power_w, tap_details
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -29,6 +30,18 @@ def test_what_to_sum_behind_a_band_split_amplifier() -> None:
     assert "Rear left, amplified" in details.summing
     assert details.input_class_v == 40.0
     assert "31 of 38" in details.distorts
+    assert details.level.endswith("rms, from papers")  # a level without its basis is no figure
+
+
+def test_one_channel_alone_is_not_summed_and_peak_volts_are_said() -> None:
+    two_seater = demo_design(6).vehicle
+    place = next(p for p in pickups(two_seater) if p.source_id == "factory-sub")
+    assert tap_details(two_seater, place).summing == "Factory subwoofer alone, nothing to sum"
+    radio = two_seater.radio.model_copy(update={"source_stated_as": StatedAs.PEAK})
+    peak = two_seater.model_copy(update={"radio": radio})
+    stated = tap_details(peak, next(p for p in pickups(peak) if p.source_id == "radio"))
+    assert "V peak)" in stated.level
+    assert stated.power_w == pytest.approx(meant_power_w(9.2) / 2)  # half the power of the same figure in rms
 
 
 def test_every_place_of_every_demo_car_says_something() -> None:

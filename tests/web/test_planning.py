@@ -8,6 +8,7 @@ from collections.abc import Iterator
 import pytest
 from starlette.testclient import TestClient
 
+from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, KeepAlive
 from ohmack.core.document.strategy import StrategyKey
@@ -104,9 +105,14 @@ def test_choosing_a_strategy_lays_it_in_and_undo_takes_it_out(bench: Bench) -> N
 
 def test_nothing_to_advise_before_the_system_is_known(client: TestClient, database: Database) -> None:
     bench = Bench(client, database, car())
-    bench.post("fact", path="vehicle/radio/tier", value="", basis="assumed")
+    assert "Say first which factory system" not in bench.page("strategies")
+    record = bench.store.load(bench.job)
+    unknown = apply_edits(record.design, [Edit(path="vehicle/radio/tier", value={"value": None})])
+    bench.store.save(record.design_id, record.version, unknown, "not known")
     page = bench.page("strategies")
-    assert "Say first which factory system" in page or bench.design.vehicle.radio.tier.value is not None
+    assert "Say first which factory system" in page
+    assert "the factory system is not known yet" in page
+    assert "Go this way" not in page
 
 
 def test_options_share_the_survey_and_nothing_else(bench: Bench, client: TestClient) -> None:

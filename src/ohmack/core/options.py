@@ -8,12 +8,14 @@ from dataclasses import dataclass
 from ohmack.core.changes import shown
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits, is_list
+from ohmack.core.document.paths import get
 from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation import Evaluation
 from ohmack.core.ledger import Fate
 from ohmack.core.rules import Severity
 from ohmack.core.strategies import Candidate, advise
-from ohmack.core.wording import count
+from ohmack.core.wording import count, hours
 
 LISTS = ("speakers", "feeds", "ground_points", "passages", "modules", "factory_links", "zones", "spaces", "alterations", "functions")  # fmt: skip
 
@@ -71,9 +73,6 @@ def with_survey(design: Design, source: Design) -> Design:
 
 
 def _still_there(design: Design, path: str) -> bool:
-    from ohmack.core.document.paths import get
-    from ohmack.core.errors import UnknownName
-
     try:
         get(design, path)
     except UnknownName:
@@ -97,7 +96,7 @@ def chosen_way(design: Design) -> Candidate | None:
 
 def _time(evaluation: Evaluation) -> str:
     way = chosen_way(evaluation.design)
-    return f"{way.minutes[0] / 60:.1f} to {way.minutes[1] / 60:.1f} h" if way else "–"
+    return f"{hours(way.minutes[0])} to {hours(way.minutes[1])} h" if way else "–"
 
 
 def _fate(*fates: Fate) -> Callable[[Evaluation], str]:

@@ -43,6 +43,11 @@ class SwitchSource:
     chosen: bool
     good: bool
 
+    @property
+    def hold_min(self) -> float:
+        """How long it holds after key off, in minutes."""
+        return self.hold_s / 60
+
     def behaviour(self, state: KeyState) -> str:
         """What the amplifiers do in one key state."""
         if self.sensing:

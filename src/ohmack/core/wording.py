@@ -97,3 +97,21 @@ def count(number: int, one: str, many: str = "") -> str:
 def listed(items: list[str]) -> str:
     """`a`, `a and b`, `a, b and c`."""
     return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}" if items else ""
+
+
+def percent(share: float) -> str:
+    """A share as a whole number of hundredths.
+
+    >>> percent(0.474)
+    '47'
+    """
+    return f"{share * 100:.0f}"
+
+
+def hours(minutes: float) -> str:
+    """Minutes as hours to one decimal.
+
+    >>> hours(150)
+    '2.5'
+    """
+    return f"{minutes / 60:.1f}"

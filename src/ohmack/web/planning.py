@@ -121,7 +121,7 @@ class PlanView:
             return "?"
         if source.hold_s == inf:
             return "never off"
-        return f"about {trimmed(source.hold_s / 60)} min" if source.hold_s else "at once"
+        return f"about {trimmed(source.hold_min)} min" if source.hold_s else "at once"
 
     # -- strategies -----------------------------------------------------------------------------------------------
 

@@ -11,7 +11,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 
 from ohmack.core.changes import shown
 from ohmack.core.survey_additions import ADDITIONS
-from ohmack.core.wording import amount, count, digits, trimmed
+from ohmack.core.wording import amount, count, digits, hours, percent, trimmed
 from ohmack.web.headlines import headline
 from ohmack.web.measuring import measuring_round
 from ohmack.web.page import PLAN_SHEETS, STAGE_TITLES, SUBSHEETS, SURVEY_SHEETS, Page
@@ -30,7 +30,14 @@ def environment() -> Environment:
         trim_blocks=True,
         lstrip_blocks=True,
     )
-    env.filters |= {"amount": amount, "digits": digits, "trimmed": trimmed, "shown": shown}
+    env.filters |= {
+        "amount": amount,
+        "digits": digits,
+        "hours": hours,
+        "percent": percent,
+        "trimmed": trimmed,
+        "shown": shown,
+    }
     env.globals |= {
         "count": count,
         "headline": headline,

@@ -48,6 +48,11 @@ class Baseline:
     bass_lost: tuple[tuple[float, float], ...]  # (step, dB) against the quietest step
     standby: Figure | None
 
+    @property
+    def bass_change_db(self) -> float:
+        """How the bass moved against the midrange from the quietest to the loudest step read [db]; 0 where nothing was lost."""
+        return -self.bass_lost[-1][1] if self.bass_lost else 0.0
+
 
 def _behind_capacitor(speakers: tuple[Speaker, ...]) -> bool:
     return bool(speakers) and all(s.own_capacitor.value for s in speakers)
