@@ -61,6 +61,14 @@ LATER_RADIO = Edit(op="add", path="parts", value={
 HUB = Edit(op="add", path=f"{V}/modules", value={"id": "hub", "name": "Hub", "position": {"x_m": 1.2, "y_m": 0.1}})
 
 
+FLAT = Edit(op="add", path="parts", value={
+    "id": "flat", "kind": "powered subwoofer", "name": "Flat", "power_rms_w": 80.0, "supply_current_a": 8.0, "speaker_level_high_v": 5.0})  # fmt: skip
+
+
+def part_(kind: str, **values: Any) -> Edit:
+    return Edit(op="add", path="parts", value={"id": "bought", "kind": kind, "name": "Bought", **values})
+
+
 def happens(act: str) -> Edit:
     return Edit(op="add", path="interventions", value={"id": "radio", "act": act})
 
@@ -106,7 +114,13 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "phase-rework": (Severity.WATCH, [put("parts/amp/phase", "later")]),
     "parts-waiting": (Severity.NOTE, [put("parts/amp/lead_days", 12)]),
     "customer-part": (Severity.NOTE, [put("parts/amp/by_customer", True)]),
-    "self-fed": (Severity.WATCH, [Edit(op="add", path="parts", value={"id": "flat", "kind": "accessory", "name": "Flat box", "category": "powered subwoofer", "current_a": 9.0})]),
+    "self-fed": (Severity.WATCH, [Edit(op="add", path="parts", value={"id": "flat", "kind": "accessory", "name": "Flat box", "category": "other", "current_a": 9.0})]),
+    "speaker-level-input": (Severity.STOP, [FLAT, Edit(op="add", path="links", value={"id": "tap-flat", "kind": "tap", "channel_ids": ["ch-rl"], "converter_id": "flat"})]),
+    "factory-wire-power": (Severity.WATCH, [put("links/speaker-sub/factory_wire", True)]),
+    "channel-clash": (Severity.STOP, [put("links/speaker-sub/channel", 2)]),
+    "wire-on-reel": (Severity.WATCH, [part_("wire", wire_size="4 AWG", on_reel_m=2.0)]),
+    "fuse-bought": (Severity.STOP, [part_("fuse", rating_a=300.0)]),
+    "distribution-block": (Severity.WATCH, [part_("distribution block", ways=2, in_area_max_mm2=20.0, out_area_max_mm2=8.0)]),
     "module-graph": (Severity.WATCH, [HUB, feeds("radio", "hub"), feeds("hub", "radio")]),
     "second-battery": (Severity.WATCH, [LEISURE]),
     "load-below-permitted": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 4.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),

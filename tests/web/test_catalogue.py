@@ -99,13 +99,13 @@ def test_separators_encodings_and_decimal_commas(separator: str, encoding: str, 
     ("fuse holder;A;B;1;2;3;4;5", "more cells than the first line"),
 ])  # fmt: skip
 def test_a_bad_row_is_named_and_the_others_are_taken(row: str, words: str) -> None:
-    data = f"Kind;Maker;Name;Price;Colour\n{row}\n\nfuse holder;A;Good;1\n".encode()
+    data = f"Kind;Maker;Name;Price;Shade\n{row}\n\nfuse holder;A;Good;1\n".encode()
     report = read_catalogue(
-        data.replace(b"Kind;Maker;Name;Price;Colour", b"Kind;Maker;Name;Price;Holder takes wire up to;Colour").replace(
+        data.replace(b"Kind;Maker;Name;Price;Shade", b"Kind;Maker;Name;Price;Holder takes wire up to;Shade").replace(
             b"Good;1", b"Good;1;21,2"
         )
     )
-    assert report.ignored_columns == ("Colour",)
+    assert report.ignored_columns == ("Shade",)
     assert [p.name for p in report.parts] == ["Good"]
     assert [(r.row, words in r.reasons) for r in report.refused] == [(2, True)], report.refused
 
@@ -168,3 +168,34 @@ def test_five_thousand_rows(client: TestClient, database: Database) -> None:
     database.run(
         lambda c: c.cursor().execute("UPDATE catalogue_parts SET archived_at = UTC_TIMESTAMP() WHERE maker = 'Bulk'")
     )
+
+
+def test_a_catalogue_part_is_changed_put_away_and_taken_back(client: TestClient, database: Database) -> None:
+    shop = ShopStore(database)
+    part = PART.validate_python(
+        {"id": "x", "kind": "wire", "name": "Odd reel", "maker": "A", "wire_size": "8 AWG", "on_reel_m": 5.0}
+    )
+    number = shop.add_part(part)
+    address = f"/catalogue/{number}"
+    form = {"version": "1", "name": "Odd reel", "maker": "A", "wire_size": "10 mm²", "on_reel_m": "16 ft 5 in", "material": "copper", "basis": "measured", "colour": "red"}  # fmt: skip
+    assert "Odd reel" in client.get(address).text
+    bad = client.post(address, data=form | {"on_reel_m": "a few", "name": " "})
+    assert bad.status_code == 422
+    assert "Give it a name" in bad.text
+    assert 'value="a few"' in bad.text
+    assert client.post(address, data=form, follow_redirects=False).status_code == 303
+    changed = shop.record(number)
+    assert changed.version == 2
+    assert changed.part.model_dump()["wire_size"] == "10 mm2"
+    assert changed.part.model_dump()["on_reel_m"] == pytest.approx(16 * 0.3048 + 5 * 0.0254, abs=1e-3)
+    stale = client.post(address, data=form | {"name": "Stale"})  # still version 1
+    assert stale.status_code == 409
+    assert 'value="Stale"' in stale.text
+    assert shop.record(number).part.name == "Odd reel"
+    assert client.post(address, data={"version": "2", "act": "away"}, follow_redirects=False).status_code == 303
+    assert "Odd reel" not in client.get("/catalogue?words=odd+reel").text
+    assert "Odd reel" in client.get("/catalogue?words=odd+reel&away=true").text
+    assert client.post(address, data={"version": "2", "act": "back"}).status_code == 409
+    assert client.post(address, data={"version": "3", "act": "back"}, follow_redirects=False).status_code == 303
+    assert "Odd reel" in client.get("/catalogue?words=odd+reel").text
+    assert client.get("/catalogue/999999").status_code == 404

@@ -6,28 +6,22 @@ from dataclasses import replace
 
 from ohmack.core.changes import compare
 from ohmack.core.document import Design
-from ohmack.core.document.links import SpeakerLink
 from ohmack.core.evaluation import Evaluation
 from ohmack.core.phases import now_only
 from ohmack.core.rules import run_rules
 from ohmack.core.sections.baseline import compute_baseline
+from ohmack.core.sections.direct_input import compute_direct_inputs
 from ohmack.core.sections.factory import compute_channel_loads, compute_earlier_work, compute_pickup
 from ohmack.core.sections.figures import Book
 from ohmack.core.sections.fit import compute_fit
 from ohmack.core.sections.hazards import compute_bulkhead, compute_crossings
-from ohmack.core.sections.loads import compute_load
+from ohmack.core.sections.loads import compute_amplifier_loads, compute_loads
 from ohmack.core.sections.paper import compute_cost, fuse_list, wire_list
 from ohmack.core.sections.power import compute_supplies
 from ohmack.core.sections.results import Results
 from ohmack.core.sections.runs import lay_out
 from ohmack.core.sections.self_fed import compute_self_fed
-from ohmack.core.sections.signal import (
-    compute_signal,
-    compute_source_power,
-    compute_sources,
-    signal_ways,
-    tapped_source,
-)
+from ohmack.core.sections.signal import compute_signals, compute_source_power, compute_sources
 from ohmack.core.sections.small_wiring import compute_feeds, compute_speaker_cable, compute_switch_on
 from ohmack.core.sensitivity import sweep
 from ohmack.core.verdict import judge
@@ -37,27 +31,27 @@ def _once(design: Design) -> Evaluation:
     results = Results(Book(design))
     book = results.book
     results.runs = lay_out(book)
-    results.loads = [compute_load(book, link) for link in design.links_of(SpeakerLink)]
-    results.supplies = compute_supplies(book, results.runs, results.loads)
+    results.loads = compute_loads(book)
+    results.amplifier_loads = compute_amplifier_loads(book, results.loads)
+    results.supplies = compute_supplies(book, results.runs, results.amplifier_loads)
     results.sources = compute_sources(book)
     compute_source_power(book, results.sources)
-    loads = {load.amplifier.id: load for load in results.loads}
-    supplies = {supply.amplifier.id: supply for supply in results.supplies}
-    results.signals = [
-        compute_signal(
-            book, way, results.sources[tapped_source(design, way[2]).id], loads.get(way[0].id), supplies.get(way[0].id)
-        )
-        for way in signal_ways(design)
-    ]
+    results.signals = compute_signals(book, results.sources, results.amplifier_loads, results.supplies)
+    results.direct_inputs = compute_direct_inputs(book, results.sources)
     results.switch_ons = compute_switch_on(book)
     results.feeds = compute_feeds(book)
-    results.cables = [compute_speaker_cable(book, results.runs[load.link.id], load) for load in results.loads]
+    results.cables = [
+        compute_speaker_cable(book, results.runs[link.id], load, link)
+        for load in results.loads
+        for link in load.links
+        if not link.factory_wire
+    ]
     results.cost = compute_cost(book, results.runs, results.supplies, results.cables)
     results.wire_rows = wire_list(book, results.runs, results.supplies, results.cables)
     results.fuse_rows = fuse_list(results.supplies, results.feeds)
     results.pickup = compute_pickup(book)
     results.channel_loads = compute_channel_loads(book)
-    results.self_fed = compute_self_fed(book)
+    results.self_fed = compute_self_fed(book, results.amplifier_loads)
     results.fits = compute_fit(book)
     results.crossings = compute_crossings(book, results.runs)
     results.bulkhead = compute_bulkhead(book, results.runs)

@@ -7,14 +7,15 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.factory import Module, Radio, RadioChannel
+from ohmack.core.document.factory import Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
-from ohmack.core.document.links import FeedLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, Subwoofer
+from ohmack.core.document.links import FeedLink, LineLink, RemoteLink, TapLink
+from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.paths import get
 from ohmack.core.document.vehicle import Hand, Vehicle
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.geometry import plan_length_m
+from ohmack.core.laying_speakers import speaker_links
 from ohmack.core.placing import PROPORTIONS
 from ohmack.core.sections.factory import pickups
 from ohmack.core.sections.runs import ends
@@ -31,6 +32,10 @@ def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
         edits that add the missing links.
     """
     amplifiers, converters = list(design.parts_of(Amplifier)), list(design.parts_of(Converter))
+    straight: list[PoweredSubwoofer | Amplifier] = [
+        *design.parts_of(PoweredSubwoofer),
+        *(a for a in amplifiers if a.plugs_in),
+    ]
     edits: list[Edit] = []
     taken = {link.id for link in design.links}
 
@@ -39,11 +44,17 @@ def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
         while free in taken:
             free, number = f"{link_id}-{number}", number + 1
         taken.add(free)
-        edits.append(Edit(op="add", path="links", value={"id": free, **tree}))
+        edits.append(Edit(op="add", path="links", value={**tree, "id": free}))
 
     for amplifier in amplifiers:
         if amplifier.id == part_id or any(c.id == part_id for c in converters):
-            _connect_amplifier(design, amplifier, converters, add)
+            for tree in speaker_links(design, amplifier):
+                add(tree["id"], tree)
+            if not amplifier.plugs_in:
+                _connect_amplifier(design, amplifier, converters, add)
+    for part in straight:
+        if part.id == part_id:
+            _connect_straight(design, part, add)
     for converter in converters:
         if converter.id == part_id:
             _connect_converter(design, converter, add)
@@ -115,16 +126,13 @@ def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Co
             f"ground-{amplifier.id}",
             {"kind": "ground", "amplifier_id": amplifier.id, "ground_point_id": grounds[0].id, "tape_length_m": tape},
         )
-    driven = {link.driver_id for link in design.links_of(SpeakerLink)}
-    free = next((d for d in design.parts_of(Subwoofer) if d.id not in driven), None)
-    if lacks("speaker") and free:
-        add(f"speaker-{free.id}", {"kind": "speaker", "amplifier_id": amplifier.id, "driver_id": free.id})
     converter = next(iter(converters), None)
-    if lacks("line") and converter:
-        start = converter.position or design.vehicle.radio.position
+    line_from = converter or next((r for r in design.parts_of(HeadUnit) if r.line_v and r.line_pairs), None)
+    if lacks("line") and line_from:
+        start = line_from.position or design.vehicle.radio.position
         add(
             f"line-{amplifier.id}",
-            {"kind": "line", "converter_id": converter.id, "amplifier_id": amplifier.id,
+            {"kind": "line", "converter_id": line_from.id, "amplifier_id": amplifier.id,
              "way_points": _signal_way(design, start, place, signal_y, 0.0)},
         )  # fmt: skip
     if lacks("remote"):
@@ -137,6 +145,41 @@ def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Co
                 {"kind": "remote", "source_id": source.id, "amplifier_id": amplifier.id,
                  "way_points": _signal_way(design, start, Position(x_m=place.x_m - 0.05, y_m=place.y_m), signal_y, 0.03)},
             )  # fmt: skip
+
+
+def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: Any) -> None:
+    """Pairs straight into a speaker-level input, and the switch-on of a part that does not hear the music itself."""
+    tapped = {tap.converter_id for tap in design.links_of(TapLink)}
+    output, channels = _best_channels(design.vehicle)
+    takes = True
+    if isinstance(part, Amplifier):  # what it replaces is no source; over a ring it needs its adapter, not a pair
+        radio = design.vehicle.radio
+        output, channels = radio, radio.channels
+        takes = part.takes_speaker_level and radio.tier.value not in (Tier.RING, Tier.NONE)
+    place = part.position or output.position
+    unit = next((r for r in design.parts_of(HeadUnit) if r.line_v and r.line_pairs), None)
+    if isinstance(part, Amplifier) and unit is not None:  # a new radio's line outputs, cleaner than any pair
+        if not any(line.amplifier_id == part.id for line in design.links_of(LineLink)):
+            start = unit.position or design.vehicle.radio.position
+            way = _signal_way(design, start, place, _sides(design)[2], 0.0)
+            add(
+                f"line-{part.id}", {"kind": "line", "converter_id": unit.id, "amplifier_id": part.id, "way_points": way}
+            )
+        return
+    if part.id not in tapped and channels and takes:
+        wanted = [c.id for c in channels if c.name.lower().startswith("rear")] or [c.id for c in channels]
+        names = wanted[:2] if isinstance(part, PoweredSubwoofer) else [c.id for c in channels][:8]
+        way = _points((output.position.x_m, place.y_m))
+        add(f"tap-{part.id}", {"kind": "tap", "channel_ids": names, "converter_id": part.id, "way_points": way})
+    switched = {link.amplifier_id for link in design.links_of(RemoteLink)}
+    if isinstance(part, PoweredSubwoofer) and not part.senses_audio and part.id not in switched:
+        feed = next((f for f in design.vehicle.feeds if f.live.value and "asleep" not in f.live.value), None)
+        if feed is not None:
+            way = _points((feed.position.x_m, place.y_m))
+            add(
+                f"remote-{part.id}",
+                {"kind": "remote", "source_id": feed.id, "amplifier_id": part.id, "way_points": way},
+            )
 
 
 def _best_channels(vehicle: Vehicle) -> tuple[Radio | Module, tuple[RadioChannel, ...]]:
@@ -185,6 +228,8 @@ def connect_everything(design: Design) -> tuple[Edit, ...]:
 
     for converter in list(design.parts_of(Converter)):
         lay(converter.id, lambda link: link["kind"] in ("tap", "feed"))
+    for straight in (*design.parts_of(PoweredSubwoofer), *(a for a in design.parts_of(Amplifier) if a.plugs_in)):
+        lay(straight.id, lambda link: link["kind"] in ("tap", "line", "remote", "speaker"))
     for amplifier in list(design.parts_of(Amplifier)):
         lay(amplifier.id, lambda link, own=amplifier.id: link.get("amplifier_id") == own)  # type: ignore[misc]
     return tuple(edits)

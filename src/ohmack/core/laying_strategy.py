@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from dataclasses import dataclass
 from typing import Any
 
 from ohmack.core.document import Design
@@ -19,7 +20,7 @@ ROLE_KINDS = {  # (part kind, accessory category) that fills a role
     "amplifier": ("amplifier", ""), "subwoofer": ("subwoofer", ""), "box": ("box", ""), "converter": ("converter", ""),
     "fuse holder": ("fuse holder", ""), "radio": ("radio", ""), "driver": ("driver", ""), "wire kit": ("accessory", "consumables"),
     "plug adapter": ("accessory", "adapter"), "amplifier adapter": ("accessory", "amplifier adapter"),
-    "plug-in amplifier": ("accessory", "plug-in amplifier"), "powered subwoofer": ("accessory", "powered subwoofer"),
+    "plug-in amplifier": ("plug-in amplifier", ""), "powered subwoofer": ("powered subwoofer", ""),
 }  # fmt: skip
 ORDER = tuple(ROLE_KINDS)
 
@@ -56,6 +57,13 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
             if s.source_voltage_v.value
         ]
         return not levels or rms_from(tree["input_limit_v"], tree.get("input_stated_as", "rms")) >= max(levels)
+    if role == "powered subwoofer":
+        levels = [
+            rms_from(s.source_voltage_v.value, s.source_stated_as.value)
+            for s in design.vehicle.sources[:1]
+            if s.source_voltage_v.value
+        ]
+        return not levels or rms_from(tree["speaker_level_high_v"], tree.get("input_stated_as", "rms")) >= max(levels)
     if role == "box" and (space := next(iter(design.vehicle.spaces), None)) is not None:
         room = sorted(v for v in (space.length_m.value, space.width_m.value, space.height_m.value) if v)
         size = sorted(tree.get(n) or 0.0 for n in ("length_m", "width_m", "height_m"))
@@ -118,3 +126,42 @@ def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) 
 def not_in_catalogue(design: Design, key: StrategyKey) -> tuple[str, ...]:
     """What a chosen strategy needs that no part of the design fills."""
     return tuple(r for r in candidate(design, key.value).needs if r in ROLE_KINDS and not filled(design, r))
+
+
+@dataclass(frozen=True, slots=True)
+class PricedRole:
+    """One thing a strategy needs: the part that would fill it, and its price; no part where the catalogue has none."""
+
+    role: str
+    part: str
+    price: float | None
+    here: bool
+
+
+def priced(design: Design, chosen: Candidate, catalogue: Iterable[dict[str, Any]]) -> tuple[PricedRole, ...]:
+    """What a strategy would cost with the parts there are: those of the plan first, then the cheapest that suit.
+
+    Parameters:
+        design: the design.
+        chosen: the strategy.
+        catalogue: part trees.
+
+    Returns:
+        one row for each role that is a part, in the order they are laid.
+    """
+    trees, rows = list(catalogue), []
+    for role in sorted((r for r in chosen.needs if r in ROLE_KINDS), key=ORDER.index):
+        kind, category = ROLE_KINDS[role]
+        own = [p for p in design.parts if p.kind == kind and (not category or getattr(p, "category", "") == category)]
+        if own:
+            rows += [PricedRole(role, part.name, part.price, True) for part in own]
+            continue
+        tree = choose_part(design, role, trees)
+        rows.append(PricedRole(role, tree["name"] if tree else "", tree.get("price") if tree else None, False))
+    return tuple(rows)
+
+
+def total_price(rows: Iterable[PricedRole]) -> float | None:
+    """The sum of the prices; None where one of them is not known."""
+    prices = [row.price for row in rows]
+    return sum(p for p in prices if p is not None) if all(p is not None for p in prices) else None

@@ -39,6 +39,11 @@ PROPORTIONS: dict[Body, Proportions] = {
 }  # fmt: skip
 
 
+def _under_seat(typical: Proportions) -> float:
+    """Under a front seat; where the car has none, under the bench."""
+    return (min(typical.seats) if typical.seats else min(typical.benches)) + 0.05
+
+
 def first_place(kind: str, vehicle: Vehicle) -> dict[str, float] | None:
     """A sensible place for a kind of part; None for parts that have none of their own.
 
@@ -57,6 +62,9 @@ def first_place(kind: str, vehicle: Vehicle) -> dict[str, float] | None:
         "amplifier": typical.amplifier,
         "box": typical.box,
         "subwoofer": typical.box,
+        "plug-in amplifier": typical.amplifier,
+        "powered subwoofer": (_under_seat(typical), 0.42 * passenger),
+        "processor": (typical.dash + 0.06, 0.38 * passenger),
         "converter": (typical.dash + 0.06, 0.38 * passenger),
     }.get(kind)
     if share is None:

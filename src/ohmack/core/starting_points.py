@@ -138,6 +138,7 @@ def new_vehicle(
                 channel_id=f"ch-{i}",
                 size="6.5 in" if i[0] == "f" else "5.25 in",
                 impedance_ohm=assumed("impedance_ohm", 4.0),
+                takes_w=assumed("takes_w", 30.0, low=15.0, high=60.0),
                 cut_out_mm=assumed("cut_out_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["cut_out_mm"]),
                 depth_mm=assumed("depth_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["depth_mm"]),
                 window_depth_mm=assumed("window_depth_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["window_depth_mm"]),
@@ -215,6 +216,12 @@ def _free_pair(design: Design) -> list[str]:
     return [first.id] + ([other.id] if other and abs(other.position.x_m - first.position.x_m) < 0.4 else [])
 
 
+STEMS = {
+    "amplifier": "amp", "plug-in amplifier": "amp", "subwoofer": "sub", "powered subwoofer": "bass", "fuse holder": "holder",
+    "distribution block": "block", "wire": "reel",
+}  # fmt: skip
+
+
 def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     """Edits that put a part into the design at a sensible place under a free id.
 
@@ -226,7 +233,7 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
         the edit that adds it, and for a fuse holder those that put it to use.
     """
     taken = {name for ids in design.ids().values() for name in ids}
-    stem = {"amplifier": "amp", "subwoofer": "sub", "fuse holder": "holder"}.get(tree["kind"], tree["kind"])
+    stem = STEMS.get(tree["kind"], tree["kind"])
     part_id, number = stem, 2
     while part_id in taken:
         part_id, number = f"{stem}-{number}", number + 1

@@ -4,22 +4,27 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
+from typing import Any
 
-from ohmack.core.document import Basis, Design, Intake
+from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.design import Wish
 from ohmack.core.document.factory import Level, Module, ModuleKind, Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
+from ohmack.core.document.parts import Amplifier, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey, Weights
+from ohmack.core.document.vehicle import FeedRole
 from ohmack.core.function_layout import KEPT
 from ohmack.core.ledger import Fate, Verdict, judge_functions
 from ohmack.core.module_graph import about
 from ohmack.core.reference import read_toml
 from ohmack.core.sections.factory import Pickup, pickups
+from ohmack.core.sections.self_fed import feed_refuses
+from ohmack.core.wording import count, listed
 
 WORTH = {Fate.KEPT: 1.0, Fate.ADAPTED: 0.7, Fate.LOST: 0.0}
 ASKED, VITAL = 3.0, 5.0  # how much more a function counts that the customer asked for, or that the car needs
-POWERED_SUB_A = 10.0  # what a powered subwoofer draws at full level, common practice
+POWERED_SUB_A, PLUG_IN_A = 10.0, 20.0  # what a powered subwoofer and a plug-in amplifier draw, common practice
 CRITERIA = tuple(Weights.model_fields)
 GOALS = (Wish.BASS, Wish.CLARITY, Wish.SCREEN)  # what must come out; the other wishes say in what manner
 ENOUGH = 0.4  # a goal served less than this is missed
@@ -197,31 +202,63 @@ def _spans(
     return (low + interfaces * per[0], high + interfaces * per[1]), (a, b)
 
 
+def _draw_a(design: Design, role: str) -> float:
+    """What a part with its own amplifier draws: the one in the plan, else the usual one."""
+    for part in design.parts:
+        if part.kind == role and isinstance(part, PoweredSubwoofer):
+            return part.supply_current_a
+    return POWERED_SUB_A if role == "powered subwoofer" else PLUG_IN_A
+
+
 def _supply_words(design: Design, needs: tuple[str, ...]) -> str:
-    if "powered subwoofer" in needs:
-        feed = next((f for f in design.vehicle.feeds if f.limit_a.value), None)
-        if feed is None or feed.limit_a.value is None:
-            return f"its own fused run: it draws up to {POWERED_SUB_A:.0f} A and no feed is known to give that"
-        enough = feed.limit_a.value >= 2 * POWERED_SUB_A
-        return f"{feed.name} gives {feed.limit_a.value:g} A: " + (
-            "a tap is possible, check its wire" if enough else "too little beside the old load, so its own fused run"
-        )
-    if {"amplifier", "plug-in amplifier"} & set(needs):
-        return (
-            "factory amplifier feed where the check allows it, else its own fused run"
-            if "plug-in amplifier" in needs
-            else "its own fused run from the battery"
-        )
-    return "the factory feed, load as before"
+    role = next((r for r in ("powered subwoofer", "plug-in amplifier") if r in needs), None)
+    if role is None:
+        return "its own fused run from the battery" if "amplifier" in needs else "the factory feed, load as before"
+    draws_a = _draw_a(design, role)
+    feeds = [f for f in design.vehicle.feeds if f.role is FeedRole.CONSTANT]
+    if not feeds:
+        return f"its own fused run: it draws up to {draws_a:g} A and no constant feed is on file"
+    feed = feeds[0]
+    if refused := feed_refuses(feed, draws_a, design.policy):
+        return f"its own fused run: {feed.name} does not carry {draws_a:g} A more: {refused[0]}"
+    facts: dict[str, Fact[Any]] = {
+        "old load": feed.old_load_a,
+        "fuse": feed.fuse_a,
+        "wire": feed.wire_size,
+        "length": feed.wire_length_m,
+    }
+    unknown = [name for name, fact in facts.items() if fact.value is None]
+    if unknown:
+        return f"{draws_a:g} A: {feed.name} only if its {listed(unknown)} allow it, else its own fused run"
+    return f"{feed.name} carries {draws_a:g} A more: fuse, wire and drop have room"
 
 
 def _channel_words(design: Design, key: StrategyKey) -> str:
     pairs = len({c.place for c in design.vehicle.channels if c.place is not None})
+    radio = next(design.parts_of(HeadUnit), None)
     if key in (StrategyKey.RADIO_PICKUP, StrategyKey.AFTER_AMPLIFIER, StrategyKey.POWERED_SUB):
         return "one summed pair is enough for a subwoofer; fade stays with the factory system"
     if key is StrategyKey.RADIO_BYPASS:
-        return "front, rear and subwoofer line pairs: three, or fade is lost"
+        wanted = line_pairs_wanted(design)
+        if radio is None:
+            return (
+                f"{count(wanted, 'line pair')} of the new radio for {pairs or 'the'} speaker outputs, or fade is lost"
+            )
+        enough = radio.line_pairs >= wanted
+        return f"{radio.name} has {radio.line_pairs} of {count(wanted, 'line pair')}: {'enough' if enough else 'fade or the subwoofer level is lost'}"
+    if key is StrategyKey.REPLACE_AMPLIFIER:
+        plug = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None)
+        if plug is not None and pairs:
+            return f"{plug.name} has {plug.channel_count} channels for {pairs} factory outputs: {'enough' if plug.channel_count >= pairs else 'too few'}"
     return f"{pairs} factory outputs as they are" if pairs else "as many as the new radio has"
+
+
+def line_pairs_wanted(design: Design) -> int:
+    """How many line pairs keep front, rear and subwoofer apart."""
+    places = [c.place.value for c in design.vehicle.channels if c.place is not None]
+    axles = {place.split()[0] for place in places if place.startswith(("front", "rear"))}
+    bass = Wish.BASS in design.intake.wishes or any(True for _ in design.parts_of(Subwoofer))
+    return max(1, len(axles)) + bass
 
 
 def _signal_words(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> tuple[str, float]:

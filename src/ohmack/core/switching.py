@@ -7,7 +7,7 @@ from math import inf
 
 from ohmack.core.document import Design
 from ohmack.core.document.links import RemoteLink
-from ohmack.core.document.parts import Amplifier, Converter
+from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 
 RELAY_COIL_A = 0.15  # what a small automotive relay's coil draws, common practice
@@ -87,7 +87,7 @@ def switch_sources(design: Design) -> tuple[SwitchSource, ...]:
 
     Source: order of preference and hold times common practice.
     """
-    amplifiers = list(design.parts_of(Amplifier))
+    amplifiers: list[Amplifier | PoweredSubwoofer] = [*design.parts_of(Amplifier), *design.parts_of(PoweredSubwoofer)]
     if not amplifiers:
         return ()
     wants_a = sum(a.remote_current_a for a in amplifiers)

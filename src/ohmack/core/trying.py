@@ -16,7 +16,7 @@ from ohmack.core.laying import connect_everything
 from ohmack.core.rules import Severity
 from ohmack.core.starting_points import place_part
 
-MANY = ("accessory", "driver")  # kinds a job has several of: a new one joins, it takes nobody's place
+MANY = ("accessory", "driver", "wire", "fuse")  # kinds a job has several of: a new one joins, it takes nobody's place
 
 
 @dataclass(frozen=True, slots=True)

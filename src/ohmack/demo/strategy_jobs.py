@@ -43,7 +43,10 @@ def _underseat() -> DemoJob:
     first = new_design("Warmth under the seat", vehicle, intake, Policy())
     survey = (
         measured(f"{R}/tier", "plain radio", how="by eye"), documented(f"{R}/source_voltage_v", 8.8),
-        documented(f"{V}/feeds/radio-constant/limit_a", 15.0), measured("vehicle/supply/post_running_v", 14.3),
+        documented(f"{V}/feeds/radio-constant/limit_a", 15.0),
+        measured(f"{V}/feeds/radio-constant/old_load_a", 2.4), measured(f"{V}/feeds/radio-constant/fuse_a", 15.0, how="by eye"),
+        measured(f"{V}/feeds/radio-constant/wire_size", "2.5 mm2", how="by eye"), measured(f"{V}/feeds/radio-constant/wire_length_m", 1.9),
+        measured("vehicle/supply/post_running_v", 14.3),
     )  # fmt: skip
     return _rounds(
         DemoJob("Marguerite Eyre", "555 0134", first.title, first, (("survey", survey),)), StrategyKey.POWERED_SUB

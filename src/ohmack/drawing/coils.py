@@ -100,17 +100,17 @@ def draw_wiring(load: LoadResult, option: WiringOption) -> Markup:
     pieces = [
         el("rect", x=14.0, y=amp_y, width=150.0, height=110.0, rx=5, class_="amp"),
         label(89, amp_y + 28, load.amplifier.name, "lab", "middle"),
-        label(89, amp_y + 46, f"lowest load {trimmed(load.amplifier.lowest_load_ohm)} Ω", "dim", "middle"),
+        label(89, amp_y + 46, f"lowest load {trimmed(load.lowest_ohm)} Ω", "dim", "middle"),
         label(142, amp_y + 74, "+", "lab", "end"), label(142, amp_y + 100, "−", "lab", "end"),
         *_wire(f"M158 {amp_y + 70:.1f}H200V{middle:.1f}H{x:.1f}"),
         *_wire(f"M158 {amp_y + 96:.1f}H186V{total_h - 10:.1f}H{right + 22:.1f}V{middle:.1f}H{right:.1f}", "w-black"),
         el("circle", cx=156.0, cy=amp_y + 70, r=5, class_="terminal"), el("circle", cx=156.0, cy=amp_y + 96, r=5, class_="terminal"),
         *_network(option.wiring, dict(option.coil_power_w), x, top),
-        label(x + width / 2, 22, f"{load.driver.name}: {option.words}", "lab", "middle"),
-        label(x + width / 2, total_h - 24, f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}", "dim", "middle", "paper-halo"),
+        label(x + width / 2, 22, f"{load.driven_name}: {option.words}", "lab", "middle"),
+        label(x + width + 12, total_h - 24, f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}", "dim", "end", "paper-halo"),
     ]  # fmt: skip
     return el(
-        "svg", el("title", f"{load.driver.name}, {option.words}"), group(pieces), viewBox=f"0 0 {total_w:g} {total_h:g}",
+        "svg", el("title", f"{load.driven_name}, {option.words}"), group(pieces), viewBox=f"0 0 {total_w:g} {total_h:g}",
         class_="drawing wiring", role="img", aria_label=f"Coil wiring: {option.words}",
     )  # fmt: skip
 

@@ -7,7 +7,7 @@ from collections.abc import Iterator
 from markupsafe import Markup
 
 from ohmack.core.document.links import RemoteLink
-from ohmack.core.document.parts import Accessory, Amplifier, Box, Converter, FuseHolder, Subwoofer
+from ohmack.core.document.parts import Accessory, Amplifier, Box, Converter, FuseHolder, PoweredSubwoofer, Subwoofer
 from ohmack.core.geometry import point_at
 from ohmack.core.sections.paper import insulation
 from ohmack.core.sections.runs import Run
@@ -69,12 +69,19 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
                 el("circle", cx=x, cy=y, r=23), el("circle", cx=x, cy=y, r=15, class_="thin"),
                 el("circle", cx=x, cy=y, r=5.5, class_="thin"),
             ], "Subwoofer"  # fmt: skip
+        case PoweredSubwoofer():
+            width, height = max(34.0, part.length_m * scale), max(40.0, part.width_m * scale)
+            box = box_at(x, y, width, height)
+            return box, [
+                el("rect", x=box.left, y=box.top, width=width, height=height, rx=6, class_="box"),
+                el("circle", cx=x, cy=y, r=12), el("circle", cx=x, cy=y, r=4, class_="thin"),
+            ], "Powered subwoofer"  # fmt: skip
         case Converter():
             box = box_at(x, y, 26, 30)
             return box, [
                 el("rect", x=box.left, y=box.top, width=26, height=30, rx=3),
                 el("path", d=f"M{x - 7:.1f} {y - 8:.1f}c6 0 8 16 14 16M{x - 7:.1f} {y + 8:.1f}c6 0 8 -16 14 -16", class_="thin"),
-            ], "Converter"  # fmt: skip
+            ], part.kind.capitalize()  # fmt: skip
         case _:
             box = box_at(x, y, 18, 18)
             return box, [el("rect", x=box.left, y=box.top, width=18, height=18, rx=9)], ""
@@ -264,7 +271,9 @@ def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:
             if box and length:
                 yield _caption(picture, f"ground, {results.say(length, 'm')}", "dim", around(box))
     for signal in results.signals:
-        run = results.runs[signal.line.id]
+        if signal.way.line is None:
+            continue
+        run = results.runs[signal.way.line.id]
         if "line" in layer.links and run.points:
             yield _run_caption(picture, run, "line level, screened", "dim")
     for thing_id, text, style in picture.titles:

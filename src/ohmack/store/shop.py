@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import json
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
@@ -23,6 +23,15 @@ class ShopRecord:
     name: str
     policy: Policy
     version: int
+
+
+@dataclass(frozen=True)
+class PartRecord:
+    """A catalogue part as stored."""
+
+    part: Part
+    version: int
+    archived: bool
 
 
 MOST_LISTED = 1000
@@ -67,14 +76,53 @@ class ShopStore:
 
         self.database.run(work)
 
-    def parts(self, kind: str = "", words: str = "", most: int = MOST_LISTED) -> list[Part]:
+    def parts(self, kind: str = "", words: str = "", most: int = MOST_LISTED, archived: bool = False) -> list[Part]:
         """The catalogue, of one kind or all, with some words in its name; ids are `catalogue-N`."""
-        rows = self.database.read(lambda c: list(QUERIES.list_parts(c, kind=kind, pattern=_pattern(words), most=most)))
+        question = {"kind": kind, "pattern": _pattern(words), "archived": archived, "most": most}
+        rows = self.database.read(lambda c: list(QUERIES.list_parts(c, **question)))
         return [self._part(row) for row in rows]
 
-    def count_parts(self, kind: str = "", words: str = "") -> int:
+    def count_parts(self, kind: str = "", words: str = "", archived: bool = False) -> int:
         """How many parts the same question finds in all."""
-        return int(self.database.read(lambda c: QUERIES.count_parts(c, kind=kind, pattern=_pattern(words))))
+        question = {"kind": kind, "pattern": _pattern(words), "archived": archived}
+        return int(self.database.read(lambda c: QUERIES.count_parts(c, **question)))
+
+    def record(self, part_id: int) -> PartRecord:
+        """One catalogue part with its version.
+
+        Raises:
+            NotFound: no such part.
+        """
+        row = self.database.read(lambda c: QUERIES.get_part(c, id=part_id))
+        if row is None:
+            raise NotFound(f"catalogue part {part_id}")
+        return PartRecord(self._part(row), int(row["version"]), row["archived_at"] is not None)
+
+    def change_part(self, part_id: int, version: int, part: Part) -> None:
+        """Replace what the catalogue says of a part; jobs keep their own copy.
+
+        Raises:
+            Conflict: somebody changed it first.
+        """
+        tree = part.model_dump(mode="json", exclude=NOT_KEPT)
+        row = {"maker": part.maker, "name": part.name, "price": part.price, "data": json.dumps(tree)}
+        self._one_row(version, lambda c: QUERIES.change_part(c, id=part_id, version=version, **row))
+
+    def put_away(self, part_id: int, version: int, back: bool = False) -> None:
+        """Put a part away out of the catalogue, or take it back in.
+
+        Raises:
+            Conflict: somebody changed it first.
+        """
+        query = QUERIES.restore_part if back else QUERIES.archive_part
+        self._one_row(version, lambda c: query(c, id=part_id, version=version))
+
+    def _one_row(self, version: int, write: Callable[[Any], int]) -> None:
+        def work(c: Any) -> None:
+            if not write(c):
+                raise Conflict(version)
+
+        self.database.run(work)
 
     def put_parts(self, parts: Sequence[Part]) -> tuple[int, int, int]:
         """Put many parts into the catalogue in one go; one of the same kind, maker and name is replaced.

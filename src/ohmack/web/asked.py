@@ -22,7 +22,7 @@ def facts_asked(thing: BaseModel) -> tuple[str, ...] | None:
             return ("fitted",)
         case Speaker():
             fit = FIT if thing.in_door else tuple(name for name in FIT if name != "window_depth_mm")
-            return ("impedance_ohm", "dc_resistance_ohm", "own_capacitor", *fit)
+            return ("impedance_ohm", "takes_w", "dc_resistance_ohm", "own_capacitor", *fit)
         case Battery():
             return (
                 LEISURE

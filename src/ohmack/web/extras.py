@@ -56,6 +56,8 @@ def extras(
     """The extra values of one sheet, by name."""
     if stage == "find":
         return {"found": _found(shop, record, kind, words[:80])}
+    if stage == "strategies":
+        return {"trees": [p.model_dump(mode="json", exclude={"id", "position"}) for p in shop.shop.parts()]}
     if stage == "options":
         return {"options": shop.options(record.address)}
     if stage in ("survey", *SUBSHEETS):

@@ -252,7 +252,7 @@ def read_value(
     unit = unit_of(unit_name)
     if get_origin(kind) is tuple:
         return _read_tuple(base_type(get_args(kind)[0]), texts)
-    if wire_size:
+    if wire_size or unit_name == "wire_size":
         return read_wire_size(text)
     if kind is str:
         return text

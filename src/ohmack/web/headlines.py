@@ -159,7 +159,8 @@ def say_signal(page: Page) -> tuple[str, str]:
     if target is None or target.value is None:
         return "The levels are not known yet", "they need the radio's output, a converter and a load"
     policy = page.design.policy
-    tone = f"{policy.tone_hz:g} Hz at {amount(policy.tone_dbfs, 'dbfs')}, overlap {amount(policy.overlap_db, 'db')}"
+    tone_hz = signal.outputs[0].tone_hz(policy.tone_hz) if signal and signal.outputs else policy.tone_hz
+    tone = f"{tone_hz:g} Hz at {amount(policy.tone_dbfs, 'dbfs')}, overlap {amount(policy.overlap_db, 'db')}"
     return f"Set the gain for {amount(target.value, 'v')} at the output", tone
 
 

@@ -309,6 +309,11 @@ class Page:
         resolved = _resolve(self.design, path)
         return f"{self.address}/{stage}?show={resolved}" if resolved else f"{self.address}/{stage}"
 
+    def part_name(self, part_id: str) -> str:
+        """A part's name by its id."""
+        part = self.design.part(part_id)
+        return part.name if part else part_id
+
     def tap_channels(self, tap: TapLink) -> list[str]:
         """The names of the channels a tap takes."""
         names = {c.id: c.name for c in self.design.vehicle.channels}

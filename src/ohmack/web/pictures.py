@@ -56,7 +56,15 @@ def stage_picture(
             layer = Layer(speakers=True, grounds=False, modules=True, damage=True, parts=False)
             return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with the factory system", "survey")
         case "baseline" | "loads":
-            layer = Layer(speakers=True, grounds=False, modules=True, feeds=stage == "baseline", parts=False)
+            own = stage == "loads" and bool(results.loads)  # what a new amplifier drives, else what the factory drives
+            layer = Layer(
+                speakers=True,
+                grounds=False,
+                modules=not own,
+                feeds=stage == "baseline",
+                parts=own,
+                links=("speaker",) if own else (),
+            )
             return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with its speakers", "survey")
         case "signal":
             plan = draw_plan(picture, Layer(links=("tap", "line", "speaker"), quiet_links=("power",)))

@@ -12,7 +12,7 @@ from ohmack.core.document.vehicle import KeyState
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation import Evaluation
 from ohmack.core.function_layout import before_unplugging, functions_for, must_still_work
-from ohmack.core.laying_strategy import ROLE_KINDS, filled
+from ohmack.core.laying_strategy import ROLE_KINDS, PricedRole, filled, priced, total_price
 from ohmack.core.ledger import Fate, Verdict, fitting_measures, hangs_on
 from ohmack.core.options import ComparedRow, compare_options, plain_words
 from ohmack.core.reference import read_toml
@@ -129,6 +129,11 @@ class PlanView:
     def advice(self) -> Advice:
         """All strategies, best first."""
         return advise(self.design)
+
+    def priced(self, candidate: Candidate) -> tuple[tuple[PricedRole, ...], float | None]:
+        """What a strategy costs with the parts of the plan and the shop's catalogue, row by row and in all."""
+        rows = priced(self.design, candidate, self.page.extra.get("trees", ()))
+        return rows, total_price(rows)
 
     @property
     def sort(self) -> str:

@@ -20,6 +20,21 @@ FORMAT: Literal["ohmack-design"] = "ohmack-design"
 VERSION: Literal[1] = 1
 
 P = TypeVar("P", bound=PartBase)
+# What a link's end may be tied to, by the kinds of part (or thing) it may be; each group is built in this order.
+PORTS: dict[str, tuple[str, ...]] = {
+    "amplifier": ("amplifier", "plug-in amplifier"),
+    "converter": ("converter", "processor"),
+    "switch-on source": ("feed", "converter"),
+    "switched": ("amplifier", "powered subwoofer"),
+    "speaker-level input": ("converter", "powered subwoofer", "amplifier"),
+    "line source": ("converter", "radio part"),
+    "fed": ("converter", "powered subwoofer", "plug-in amplifier"),
+    "driven": ("subwoofer", "speaker"),
+}
+OTHER_ENDS = {
+    ("tap", "converter_id"): "speaker-level input", ("line", "converter_id"): "line source", ("feed", "converter_id"): "fed",
+    ("remote", "amplifier_id"): "switched",
+}  # fmt: skip
 L = TypeVar("L")
 
 
@@ -112,9 +127,10 @@ class Design(Model):
         if twice := sorted({name for name in every if every.count(name) > 1}):
             raise ValueError(f"two things share the id {', '.join(twice)}")
         for kind in PART_TYPES:
-            known[kind] = [p.id for p in self.parts if p.kind == kind]
+            known["radio part" if kind == "radio" else kind] = [p.id for p in self.parts if p.kind == kind]
         known["radio or module"] = [self.vehicle.radio.id, *known["module"]]
-        known["switch-on source"] = known["feed"] + known["converter"]
+        for group, kinds in PORTS.items():
+            known[group] = [name for kind in kinds for name in known[kind]]
         for link in self.links:
             for group, name in (*required_ends(link), *optional_ends(link)):
                 if name not in known[group]:
@@ -164,9 +180,9 @@ def _own_ids(design: Design) -> Iterator[tuple[str, list[str]]]:
 
 def required_ends(link: Link) -> Iterator[tuple[str, str]]:
     """(group, id) of everything a link cannot do without."""
-    for field, kind in (("amplifier_id", "amplifier"), ("converter_id", "converter"), ("driver_id", "subwoofer")):
+    for field, group in (("amplifier_id", "amplifier"), ("converter_id", "converter"), ("driver_id", "driven")):
         if (name := getattr(link, field, None)) is not None:
-            yield kind, name
+            yield OTHER_ENDS.get((link.kind, field), group), name
     if isinstance(link, PowerLink):
         yield "battery", link.battery_id
     if isinstance(link, GroundLink):

@@ -157,12 +157,12 @@ def read_tree(tree: Any) -> Design:
 
 def places_of(error: ValidationError) -> tuple[tuple[str, str], ...]:
     """Places and reasons of a validation error, in plain sentences."""
-    skip = {"amplifier", "subwoofer", "box", "converter", "fuse holder", "driver", "accessory"} | {
-        "power", "ground", "speaker", "tap", "line", "remote", "feed",
-    }  # fmt: skip
     places = []
     for item in error.errors(include_url=False):
-        place = "/".join(str(step) for step in item["loc"] if step not in skip) or "design"
+        steps = [str(step) for step in item["loc"]]
+        if len(steps) > 2 and steps[0] in ("parts", "links"):
+            del steps[2]  # the kind, which is no part of the path
+        place = "/".join(steps) or "design"
         places.append((place, sentence(item)))
     return tuple(places)
 

@@ -62,6 +62,8 @@ SmallAmperes = Annotated[float, Field(ge=0, le=100)]
 AmpereHours = Annotated[float, Field(gt=0, le=1000)]
 Millimetres = Annotated[float, Field(ge=0, le=3000)]
 SpaceMetres = Annotated[float, Field(gt=0, le=6)]
+SizeText = Annotated[str, Field(max_length=20, pattern=r"^(\d/0|\d{1,2}) AWG$|^\d+(\.\d+)? mm2$")]
+SpeakerWatts = Annotated[float, Field(gt=0, le=5000)]
 Minutes = Annotated[float, Field(ge=0, le=6000)]
 
 T = TypeVar("T")

@@ -7,10 +7,8 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ohmack.core.document.facts import Fact, Identifier, Model, Name, Position, RunMetres
+from ohmack.core.document.facts import Fact, Identifier, Model, Name, Position, RunMetres, SizeText
 from ohmack.core.document.parts import Phase
-
-SizeText = Annotated[str, Field(max_length=20, pattern=r"^(\d/0|\d{1,2}) AWG$|^\d+(\.\d+)? mm2$")]
 
 
 class Wire(Model):
@@ -58,11 +56,14 @@ class GroundLink(LinkBase):
 
 
 class SpeakerLink(LinkBase):
-    """An amplifier's output to a driver, with the wiring of its coils ("" lets Ohmack choose)."""
+    """An amplifier's output to a subwoofer or to a speaker position, with the wiring of the coils ("" lets Ohmack choose)."""
 
     kind: Literal["speaker"] = "speaker"
     amplifier_id: Identifier
     driver_id: Identifier
+    channel: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Channel")
+    bridged: bool = Field(False, title="Bridged with the next channel")
+    factory_wire: bool = Field(False, title="Over the factory wires")
     wiring: Annotated[str, Field(max_length=200)] = Field("", title="Coil wiring")
 
 
@@ -72,7 +73,7 @@ class Pickup(StrEnum):
 
 
 class TapLink(LinkBase):
-    """Radio channels to a converter's speaker-level inputs."""
+    """Radio channels to speaker-level inputs: a converter's, a powered subwoofer's or an amplifier's."""
 
     kind: Literal["tap"] = "tap"
     channel_ids: tuple[Identifier, ...] = Field(min_length=1, max_length=8)
@@ -82,7 +83,7 @@ class TapLink(LinkBase):
 
 
 class LineLink(LinkBase):
-    """Converter line output to an amplifier's input."""
+    """Line output of a converter or of a new radio to an amplifier's input."""
 
     kind: Literal["line"] = "line"
     converter_id: Identifier
@@ -90,7 +91,7 @@ class LineLink(LinkBase):
 
 
 class RemoteLink(LinkBase):
-    """Switch-on: a feed, or a converter's remote output, to an amplifier."""
+    """Switch-on: a feed, or a converter's remote output, to an amplifier or a powered subwoofer."""
 
     kind: Literal["remote"] = "remote"
     source_id: Identifier
@@ -99,7 +100,7 @@ class RemoteLink(LinkBase):
 
 
 class FeedLink(LinkBase):
-    """A converter's own feed, fuse and ground."""
+    """Feed, fuse and ground of a converter, a powered subwoofer or a plug-in amplifier."""
 
     kind: Literal["feed"] = "feed"
     feed_id: Identifier

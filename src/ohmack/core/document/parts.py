@@ -5,10 +5,10 @@ from __future__ import annotations
 from enum import StrEnum
 from typing import Annotated, Literal, Self
 
-from pydantic import Field, model_validator
+from pydantic import Field, field_validator, model_validator
 
 from ohmack.core.document.factory import StatedAs
-from ohmack.core.document.facts import Basis, Identifier, Model, Name, Position, SmallAmperes
+from ohmack.core.document.facts import Basis, Identifier, Model, Name, Position, SizeText, SmallAmperes
 
 Watts = Annotated[float, Field(gt=0, le=20000)]
 Impedance = Annotated[float, Field(gt=0, le=64)]
@@ -55,12 +55,15 @@ class AmplifierClass(StrEnum):
 
 
 class Amplifier(PartBase):
-    """An amplifier with one output in use (mono, or one bridged pair)."""
+    """An amplifier; ratings are per channel. A plug-in one takes the factory amplifier's place on its plugs."""
 
-    kind: Literal["amplifier"] = "amplifier"
+    kind: Literal["amplifier", "plug-in amplifier"] = Field("amplifier", title="Kind")
+    channel_count: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Channels")
     amplifier_class: AmplifierClass = Field(AmplifierClass.D, title="Class")
     ratings: tuple[Rating, ...] = Field(min_length=1, max_length=8, title="RMS power at 14.4 V by load")
     lowest_load_ohm: Impedance = Field(title="Lowest permitted load")
+    bridged_ratings: tuple[Rating, ...] = Field((), max_length=8, title="RMS power of two channels bridged, by load")
+    lowest_bridged_ohm: Impedance | None = Field(None, title="Lowest permitted load, bridged")
     regulated: bool = Field(True, title="Regulated supply")
     efficiency: Annotated[float, Field(gt=0.1, le=1)] | None = Field(None, title="Efficiency at full power")
     idle_current_a: SmallAmperes = Field(0.8, title="Idle current")
@@ -68,15 +71,34 @@ class Amplifier(PartBase):
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Power terminal takes up to")
     sensitivity_low_v: LineVolts = Field(title="Sensitivity, most sensitive")
     sensitivity_high_v: LineVolts = Field(title="Sensitivity, least sensitive")
+    speaker_level_low_v: LineVolts | None = Field(None, title="Speaker-level input, most sensitive")
+    speaker_level_high_v: LineVolts | None = Field(None, title="Speaker-level input takes up to")
     remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
     noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Input noise")
+
+    @property
+    def plugs_in(self) -> bool:
+        """Whether it hangs on the factory amplifier's plugs."""
+        return self.kind == "plug-in amplifier"
+
+    @property
+    def takes_speaker_level(self) -> bool:
+        """Whether a pair of the radio may go straight into it."""
+        return self.speaker_level_high_v is not None
 
     @model_validator(mode="after")
     def _sensitivity_runs_up(self) -> Self:
         if self.sensitivity_low_v > self.sensitivity_high_v:
             raise ValueError("the most sensitive setting must be the smaller voltage")
-        if len({rating.load_ohm for rating in self.ratings}) != len(self.ratings):
-            raise ValueError("two ratings for one load")
+        if (self.speaker_level_low_v or 0) > (self.speaker_level_high_v or 100):
+            raise ValueError("the most sensitive speaker-level setting must be the smaller voltage")
+        for rows in (self.ratings, self.bridged_ratings):
+            if len({rating.load_ohm for rating in rows}) != len(rows):
+                raise ValueError("two ratings for one load")
+        if bool(self.bridged_ratings) != (self.lowest_bridged_ohm is not None):
+            raise ValueError("bridged ratings and the lowest bridged load go together")
+        if self.bridged_ratings and self.channel_count < 2:
+            raise ValueError("bridging takes two channels")
         return self
 
 
@@ -105,9 +127,11 @@ class Box(PartBase):
 
 
 class Converter(PartBase):
-    """An active speaker-level to line-level converter."""
+    """An active speaker-level to line-level converter, or a processor that filters and delays besides."""
 
-    kind: Literal["converter"] = "converter"
+    kind: Literal["converter", "processor"] = Field("converter", title="Kind")
+    input_pairs: Annotated[int, Field(ge=1, le=8)] = Field(2, title="Input pairs")
+    output_pairs: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Line output pairs")
     input_limit_v: LineVolts = Field(title="Input takes up to")
     input_stated_as: StatedAs = Field(StatedAs.RMS, title="Input stated as")
     gain_low_db: Annotated[float, Field(ge=-80, le=40)] = Field(title="Lowest gain")
@@ -162,26 +186,89 @@ class HeadUnit(PartBase):
     line_pairs: Annotated[int, Field(ge=0, le=5)] = Field(0, title="Line output pairs")
 
 
+class PoweredSubwoofer(PartBase):
+    """A flat bass box with its own amplifier, on a speaker-level pair and a fused feed."""
+
+    kind: Literal["powered subwoofer"] = "powered subwoofer"
+    power_rms_w: Watts = Field(title="RMS power")
+    supply_current_a: Annotated[float, Field(gt=0, le=100)] = Field(title="Draws at full level")
+    idle_current_a: SmallAmperes = Field(0.3, title="Idle current")
+    fuse_a: Annotated[float, Field(gt=0, le=100)] = Field(15, title="Fuse its maker names")
+    speaker_level_low_v: LineVolts = Field(1.0, title="Speaker-level input, most sensitive")
+    speaker_level_high_v: LineVolts = Field(title="Speaker-level input takes up to")
+    input_stated_as: StatedAs = Field(StatedAs.RMS, title="Input stated as")
+    plays_down_to_hz: Annotated[float, Field(ge=10, le=200)] | None = Field(None, title="Plays down to")
+    senses_audio: bool = Field(False, title="Switches on by audio")
+    remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
+    length_m: Annotated[float, Field(gt=0, le=3)] = Field(0.25, title="Length along the car")
+    width_m: Annotated[float, Field(gt=0, le=3)] = Field(0.34, title="Width across the car")
+    height_m: Annotated[float, Field(gt=0, le=3)] = Field(0.08, title="Height")
+
+
+class CableReel(PartBase):
+    """Wire to cut from."""
+
+    kind: Literal["wire"] = "wire"
+    wire_size: SizeText = Field(title="Size")
+    material: Literal["copper", "copper_clad_aluminium"] = Field("copper", title="Material")
+    on_reel_m: Annotated[float, Field(gt=0, le=1000)] = Field(title="Metres on it")
+    colour: Name = Field("", title="Insulation")
+
+
+class FuseLink(PartBase):
+    """Fuses of one rating."""
+
+    kind: Literal["fuse"] = "fuse"
+    family: Literal["blade", "maxi", "strip"] = Field("strip", title="Family")
+    rating_a: Annotated[float, Field(gt=0, le=500)] = Field(title="Rating")
+    pieces: Annotated[int, Field(ge=1, le=500)] = Field(1, title="Pieces")
+
+
+class DistributionBlock(PartBase):
+    """Splits one power or ground wire into several."""
+
+    kind: Literal["distribution block"] = "distribution block"
+    ways: Annotated[int, Field(ge=2, le=12)] = Field(2, title="Ways out")
+    in_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Wire in, up to")
+    out_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Wires out, up to")
+    fused: bool = Field(False, title="A fuse on every way")
+
+
+OWN_KIND_NOW = ("plug-in amplifier", "powered subwoofer", "processor", "wire", "fuse", "distribution block")
+
+
 class Accessory(PartBase):
     kind: Literal["accessory"] = "accessory"
     category: Literal[
-        "capacitor", "display", "bracket", "adapter", "amplifier adapter", "interface", "plug-in amplifier", "powered subwoofer",
-        "processor", "wire", "fuse", "distribution block", "consumables",
+        "capacitor", "display", "bracket", "adapter", "amplifier adapter", "interface", "consumables", "other",
     ] = Field("consumables", title="What it is")  # fmt: skip
     current_a: SmallAmperes | None = Field(None, title="Draws at full level")
 
+    @field_validator("category", mode="before")
+    @classmethod
+    def _kept_from_before(cls, value: object) -> object:
+        """Designs of before these had kinds of their own stay readable."""
+        return "other" if value in OWN_KIND_NOW else value
+
 
 Part = Annotated[
-    Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | HeadUnit | Accessory,
+    Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | HeadUnit | PoweredSubwoofer | CableReel | FuseLink
+    | DistributionBlock | Accessory,
     Field(discriminator="kind"),
-]
+]  # fmt: skip
 PART_TYPES: dict[str, type[PartBase]] = {
     "amplifier": Amplifier,
     "subwoofer": Subwoofer,
     "box": Box,
     "converter": Converter,
-    "fuse holder": FuseHolder,
+    "processor": Converter,
+    "powered subwoofer": PoweredSubwoofer,
+    "plug-in amplifier": Amplifier,
     "driver": Driver,
     "radio": HeadUnit,
+    "fuse holder": FuseHolder,
+    "wire": CableReel,
+    "fuse": FuseLink,
+    "distribution block": DistributionBlock,
     "accessory": Accessory,
 }

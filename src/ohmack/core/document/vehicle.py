@@ -30,7 +30,10 @@ from ohmack.core.document.facts import (
     Name,
     Ohms,
     Position,
+    RunMetres,
+    SizeText,
     SmallAmperes,
+    SpeakerWatts,
     Volts,
 )
 from ohmack.core.document.functions import CarFunction
@@ -172,6 +175,7 @@ class Speaker(Model):
     place: SpeakerPlace = Field(SpeakerPlace.DOOR, title="Sits in")
     size: Name = Field("", title="Size")
     impedance_ohm: Fact[Ohms] = Field(default_factory=Fact, title="Nominal impedance")
+    takes_w: Fact[SpeakerWatts] = Field(default_factory=Fact, title="RMS power it takes")
     dc_resistance_ohm: Fact[Ohms] = Field(default_factory=Fact, title="DC resistance read")
     own_capacitor: Fact[bool] = Field(default_factory=Fact, title="Own capacitor in line")
     cut_out_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Cut-out")
@@ -206,6 +210,10 @@ class Feed(Model):
     role: FeedRole = Field(FeedRole.OTHER, title="What it is")
     live: Fact[LiveStates] = Field(default_factory=Fact, title="Live in which key states")
     limit_a: Fact[Amperes] = Field(default_factory=Fact, title="Can give")
+    old_load_a: Fact[SmallAmperes] = Field(default_factory=Fact, title="Draws already hang on it")
+    fuse_a: Fact[Amperes] = Field(default_factory=Fact, title="Factory fuse")
+    wire_size: Fact[SizeText] = Field(default_factory=Fact, title="Factory wire")
+    wire_length_m: Fact[RunMetres] = Field(default_factory=Fact, title="Factory wire, battery to here")
 
 
 class GroundPoint(Model):

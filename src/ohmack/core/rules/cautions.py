@@ -111,7 +111,7 @@ def hearing(results: Results) -> Iterator[Draft]:
         sensitivity_db, power_w = load.driver.sensitivity_db, load.power.value
         if sensitivity_db is None or not power_w:
             continue
-        level_db = sensitivity_db + 10 * log10(min(power_w, load.driver.power_rms_w))
+        level_db = sensitivity_db + 10 * log10(min(power_w, load.allowed_w or power_w))
         if level_db > 85:
             hours = 8 / 2 ** ((level_db - 85) / 3)
             span = f"{hours * 60:.0f} min" if hours * 60 >= 1 else f"{hours * 3600:.0f} s"

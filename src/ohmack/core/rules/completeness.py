@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.document import Basis, Design
-from ohmack.core.document.parts import Amplifier, Converter
+from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.placing import first_place
@@ -18,6 +18,9 @@ from ohmack.core.wording import digits, listed, trimmed, unit_of
 # Figures nothing is ordered or set by: a gap in them is a Note, not a Stop.
 GOOD_TO_KNOW = {"resting_v", "traffic_v", "source_power_w"}
 
+# Figures of a choice not made: the rule that judges the choice asks for what it lacks.
+ASKED_BY_THEIR_RULE = {"tap_total_a", "tap_room_a", "tap_carries_a", "tap_drop_v"}
+
 
 @rule("fact-missing", "survey", PRACTICE)
 def fact_missing(results: Results) -> Iterator[Draft]:
@@ -25,6 +28,8 @@ def fact_missing(results: Results) -> Iterator[Draft]:
     needed: dict[str, tuple[str, list[str]]] = {}
     required = set()
     for figure in results.book.figures.values():
+        if figure.id.rsplit("/", 1)[-1] in ASKED_BY_THEIR_RULE:
+            continue
         for gap in figure.missing:
             needed.setdefault(gap.path, (gap.name, []))[1].append(figure.name.lower())
             if figure.id.rsplit("/", 1)[-1] not in GOOD_TO_KNOW:
@@ -38,29 +43,44 @@ def fact_missing(results: Results) -> Iterator[Draft]:
         )
 
 
+Wanted = tuple[tuple[tuple[str, ...], str], ...]  # link kinds, any of which will do, and the words for them
+
+
+def _wanted(part: Amplifier | PoweredSubwoofer) -> Wanted:
+    """The links a part cannot do without."""
+    if isinstance(part, PoweredSubwoofer):
+        switch = () if part.senses_audio else ((("remote",), "switch-on"),)
+        return ((("tap",), "signal pickup"), *switch)
+    if part.plugs_in:  # supply, ground and signal come over the factory plugs
+        return ((("speaker",), "speaker wire"),)
+    signal = ("line", "tap") if part.takes_speaker_level else ("line",)
+    return (
+        (("power",), "power wire"), (("ground",), "ground lead"), (("speaker",), "speaker wire"), (("remote",), "switch-on"), (signal, "signal"),
+    )  # fmt: skip
+
+
 @rule("link-missing", "plan", PRACTICE)
 def link_missing(results: Results) -> Iterator[Draft]:
     """A part is not connected to what it needs."""
     design = results.design
     tied = {(link.kind, vars(link).get(end)) for link in design.links for end in ("amplifier_id", "converter_id")}
     for amplifier in design.parts_of(Amplifier):
-        absent = [
-            name
-            for kind, name in (
-                ("power", "power wire"),
-                ("ground", "ground lead"),
-                ("speaker", "speaker wire"),
-                ("remote", "switch-on"),
-                ("line", "signal"),
-            )
-            if (kind, amplifier.id) not in tied
-        ]
+        absent = [name for kinds, name in _wanted(amplifier) if not any((kind, amplifier.id) in tied for kind in kinds)]
         if absent:
             yield stop(
                 amplifier.id,
                 f"{amplifier.name} has no {listed(absent)}",
                 "Lay the missing wires in Plan; until then there is nothing to size.",
                 Remedy("Wire it up", path=f"connect:{amplifier.id}"),
+            )
+    for sub in design.parts_of(PoweredSubwoofer):
+        absent = [name for kinds, name in _wanted(sub) if not any((kind, sub.id) in tied for kind in kinds)]
+        if absent:
+            yield stop(
+                sub.id,
+                f"{sub.name} has no {listed(absent)}",
+                "It plays what a pair of the radio gives, and comes on with it.",
+                Remedy("Wire it up", path=f"connect:{sub.id}"),
             )
     for converter in design.parts_of(Converter):
         absent = [

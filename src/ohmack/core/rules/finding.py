@@ -130,6 +130,7 @@ for _module in (
     "functions",
     "phases",
     "loads",
+    "materials",
     "supply",
     "batteries",
     "signal",

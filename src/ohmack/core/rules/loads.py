@@ -6,10 +6,11 @@ from collections.abc import Iterator
 
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.rules.finding import Draft, Remedy, rule, set_to, stop, watch
-from ohmack.core.sections.loads import LoadResult
+from ohmack.core.sections.loads import MOST_COILS, LoadResult, channels_in_use, driven_by
 from ohmack.core.sections.results import Results
-from ohmack.core.wording import trimmed
+from ohmack.core.wording import count, trimmed
 
+FACTORY_WIRE_W = 75.0  # per speaker, common practice
 SHEET = Source("the amplifier's data sheet; consequence common practice", Grade.PRACTICE)
 
 
@@ -25,10 +26,9 @@ def load_below_permitted(results: Results) -> Iterator[Draft]:
     """The wired load is below what the channel may drive."""
     for load in results.loads:
         if not load.chosen.permitted:
-            lowest = load.amplifier.lowest_load_ohm
             yield stop(
                 load.link.id,
-                f"{trimmed(load.chosen.load_ohm)} Ω is below the {trimmed(lowest)} Ω {load.amplifier.name} may drive",
+                f"{trimmed(round(load.chosen.load_ohm, 2))} Ω is below the {trimmed(load.lowest_ohm)} Ω {load.channel_name} may drive",
                 "It overheats, trips its protection or clips; some fail. Wire the coils for a higher load.",
                 _rewire(load) or Remedy("Choose another amplifier or driver", path="stage:plan"),
             )
@@ -42,8 +42,8 @@ def driver_underpowered(results: Results) -> Iterator[Draft]:
         if match is not None and match < 100 * low:
             yield watch(
                 load.driver.id,
-                f"{load.driver.name} gets {match:.0f} % of what it takes",
-                f"{results.say(load.power.value, 'w')} for a {results.say(load.driver.power_rms_w, 'w')} driver; the shop "
+                f"{load.driven_name} gets {match:.0f} % of what it takes",
+                f"{results.say(load.power.value, 'w')} where {results.say(load.allowed_w or 0, 'w')} are taken; the shop "
                 f"wants {low:.0%} or more. Too little power tempts into clipping.",
                 _rewire(load),
             )
@@ -57,8 +57,62 @@ def driver_overpowered(results: Results) -> Iterator[Draft]:
         if match is not None and match > 100 * high:
             yield watch(
                 load.driver.id,
-                f"{load.amplifier.name} has {match:.0f} % of what {load.driver.name} takes",
-                f"{results.say(load.power.value, 'w')} against {results.say(load.driver.power_rms_w, 'w')}. The target voltage "
+                f"{load.amplifier.name} has {match:.0f} % of what {load.driven_name} takes",
+                f"{results.say(load.power.value, 'w')} against {results.say(load.allowed_w or 0, 'w')}. The target voltage "
                 "holds the driver's limit, but a turned-up knob will not.",
                 _rewire(load),
+            )
+
+
+@rule("channel-clash", "loads", SHEET)
+def channel_clash(results: Results) -> Iterator[Draft]:
+    """A channel the amplifier does not have, one used twice over a bridge, or more on it than can be compared."""
+    taken: dict[tuple[str, int], str] = {}
+    for amplifier, links in channels_in_use(results.design):
+        first = links[0]
+        numbers = (first.channel, first.channel + 1) if any(link.bridged for link in links) else (first.channel,)
+        where = Remedy("Choose the channel", path=f"links/{first.id}")
+        if numbers[-1] > amplifier.channel_count:
+            yield stop(
+                first.id,
+                f"{amplifier.name} has {count(amplifier.channel_count, 'channel')}, the plan uses channel {numbers[-1]}",
+                "Nothing comes out of a channel that is not there.",
+                where,
+            )
+        if other := next((taken[amplifier.id, n] for n in numbers if (amplifier.id, n) in taken), ""):
+            yield stop(
+                first.id,
+                f"{amplifier.name}: channel {first.channel} is in the bridge of another speaker",
+                f"A bridged pair belongs to one load alone; {other} shares it.",
+                where,
+            )
+        taken |= {(amplifier.id, n): first.driver_id for n in numbers}
+        if len({link.bridged for link in links}) > 1:
+            yield stop(
+                first.id, "One channel cannot be bridged and single at once", "Choose one for everything on it.", where
+            )
+        coils = sum(len(d.coils) for link in links if (d := driven_by(results.book, link.driver_id)))
+        if coils > MOST_COILS:
+            yield stop(
+                first.id,
+                f"{coils} voice coils on one channel",
+                f"Up to {MOST_COILS} are compared. Spread them over channels or take them to a second amplifier.",
+                where,
+            )
+
+
+@rule("factory-wire-power", "loads", PRACTICE)
+def factory_wire_power(results: Results) -> Iterator[Draft]:
+    """More power than the works' speaker wires are meant for."""
+    for load in results.loads:
+        power_w = load.power.value
+        if power_w is None or not any(link.factory_wire for link in load.links):
+            continue
+        used_w = min(power_w, load.allowed_w or power_w)
+        if used_w > FACTORY_WIRE_W:
+            yield watch(
+                load.link.id,
+                f"{results.say(used_w, 'w')} over the factory wires to {load.driven_name}",
+                f"They do up to about {FACTORY_WIRE_W:.0f} W RMS a speaker. Above, pull fresh wire, through the door boot.",
+                Remedy("Pull fresh wire", tuple(set_to(f"links/{link.id}/factory_wire", False) for link in load.links)),
             )

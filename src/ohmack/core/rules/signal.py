@@ -23,8 +23,8 @@ def tap_band(results: Results) -> Iterator[Draft]:
     """The signal at the tap does not reach down to the bass a subwoofer needs."""
     vehicle = results.design.vehicle
     for output in {
-        tapped_source(results.design, signal.tap).id: tapped_source(results.design, signal.tap)
-        for signal in results.signals
+        tapped_source(results.design, tap).id: tapped_source(results.design, tap)
+        for tap in results.design.links_of(TapLink)
     }.values():
         low_hz = output.tap_low_hz.value
         path = "vehicle/radio/tap_low_hz" if output is vehicle.radio else f"vehicle/modules/{output.id}/tap_low_hz"
@@ -48,33 +48,58 @@ def tap_band(results: Results) -> Iterator[Draft]:
 def converter_overloaded(results: Results) -> Iterator[Draft]:
     """The radio gives more than the converter's input takes."""
     for signal in results.signals:
+        converter = signal.converter
+        if converter is None:
+            continue
         source_v = signal.figures["source"].value
-        limit_v = rms_from(signal.converter.input_limit_v, signal.converter.input_stated_as)
+        limit_v = rms_from(converter.input_limit_v, converter.input_stated_as)
         if source_v is not None and source_v > limit_v:
             yield stop(
-                signal.converter.id,
+                converter.id,
                 f"{amount(source_v, 'v')} into a converter that takes {amount(limit_v, 'v')}",
                 f"It clips before the volume's top. Top out at {amount(limit_v, 'v')} or use one made for higher levels.",
                 Remedy("Choose another converter", path="stage:plan"),
             )
         output_v = signal.figures["output"].value
-        if output_v is not None and output_v > signal.converter.output_limit_v * 1.0005:
+        if output_v is not None and output_v > converter.output_limit_v * 1.0005:
             yield stop(
-                signal.converter.id,
+                converter.id,
                 "The converter's output clips even at its lowest gain",
-                f"{amount(output_v, 'v')} against {amount(signal.converter.output_limit_v, 'v')} clean.",
+                f"{amount(output_v, 'v')} against {amount(converter.output_limit_v, 'v')} clean.",
                 Remedy("Choose another converter", path="stage:plan"),
+            )
+
+
+@rule("speaker-level-input", "signal", SHEET)
+def speaker_level_input(results: Results) -> Iterator[Draft]:
+    """A pair goes straight into an input that takes less, or needs more, than it gives."""
+    for entry in results.direct_inputs:
+        source_v, limit_v = entry.source.value, entry.limit.value
+        if source_v is None or limit_v is None:
+            continue
+        if source_v > limit_v:
+            yield stop(
+                entry.part.id,
+                f"{amount(source_v, 'v')} into {entry.part.name}, which takes {amount(limit_v, 'v')}",
+                "Its input clips before the volume's top, and may fail. Put a converter or a pad in, or take one made for higher levels.",
+                Remedy("Choose another", path=f"stage:find?kind={entry.part.kind}"),
+            )
+        elif entry.lowest_v is not None and source_v < entry.lowest_v:
+            yield watch(
+                entry.part.id,
+                f"{amount(source_v, 'v')} into {entry.part.name}, which wants {amount(entry.lowest_v, 'v')}",
+                "Even at its most sensitive it does not reach full output.",
+                Remedy("See the ladder", path="stage:signal"),
             )
 
 
 @rule("sensitivity-out-of-range", "signal", SHEET)
 def sensitivity_out_of_range(results: Results) -> Iterator[Draft]:
     """The amplifier's sensitivity control cannot be set where it must be."""
-    for signal in results.signals:
-        needed = signal.figures.get("sensitivity")
-        if needed is None or needed.value is None:
+    for signal, needed in ((s, o.figures["sensitivity"]) for s in results.signals for o in s.outputs):
+        if needed.value is None:
             continue
-        low_v, high_v = signal.amplifier.sensitivity_low_v, signal.amplifier.sensitivity_high_v
+        low_v, high_v = signal.way.span
         span = f"{amount(low_v, 'v')} to {amount(high_v, 'v')}"
         if needed.value > high_v * 1.01:
             yield stop(
@@ -195,14 +220,14 @@ def converter_feed_states(results: Results) -> Iterator[Draft]:
         elif KeyState.CRANKING not in states or KeyState.ASLEEP not in states:
             yield watch(
                 feed.feed.id,
-                f"{feed.converter.name} is not on constant 12 V",
+                f"{feed.part.name} is not on constant 12 V",
                 "It pops or loses its settings when the feed drops out. Take a constant feed with its own fuse.",
                 Remedy("Choose another feed", path=f"links/{feed.link.id}/feed_id"),
             )
         if feed.link.ground_point_id is None:
             yield stop(
-                feed.converter.id,
-                f"{feed.converter.name} has no ground",
+                feed.part.id,
+                f"{feed.part.name} has no ground",
                 "Give it a ground point; the radio's own ground bolt is the usual one.",
                 Remedy("Choose a point", path=f"links/{feed.link.id}/ground_point_id"),
             )

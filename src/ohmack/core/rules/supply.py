@@ -6,15 +6,17 @@ from collections.abc import Iterator
 
 from ohmack.core.conductors import ampacity_a
 from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.links import FeedLink, PowerLink
-from ohmack.core.document.parts import Amplifier, Converter, HeadUnit
+from ohmack.core.document.parts import Accessory, Amplifier, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundKind, SupplyKind, SystemVoltage
 from ohmack.core.protection import best_fuse
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.sections.power import SupplyResult
 from ohmack.core.sections.results import Results
-from ohmack.core.wording import amount, trimmed
+from ohmack.core.sections.self_fed import ELECTRONICS_A, FeedTap, SelfFed
+from ohmack.core.wording import amount, listed
 
 ABYC = Source("ABYC E-11: the fuse protects the wire, near the source", Grade.MEMORY)
 FORBIDDEN = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)
@@ -251,27 +253,63 @@ def supply_system(results: Results) -> Iterator[Draft]:
 
 def _only_passive(design: Design) -> bool:
     """Whether every part chosen so far draws nothing from the supply, as drivers and boxes do."""
-    return bool(design.parts) and not any(isinstance(p, Amplifier | Converter | HeadUnit) for p in design.parts)
+    return bool(design.parts) and not any(
+        isinstance(p, Amplifier | Converter | HeadUnit | PoweredSubwoofer) for p in design.parts
+    )
+
+
+def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy | None:
+    """The feed link that hangs a part on a factory feed."""
+    if isinstance(item.part, Accessory):
+        return None
+    link = {"id": f"feed-{item.part.id}", "kind": "feed", "feed_id": tap.feed.id, "converter_id": item.part.id}
+    return Remedy(f"Hang it on {tap.feed.name}", (Edit(op="add", path="links", value=link),))
 
 
 @rule("self-fed", "supply", PRACTICE)
 def self_fed(results: Results) -> Iterator[Draft]:
-    """A part with its own amplifier needs a run of its own, or a factory feed that can give its current."""
+    """A part with its own amplifier needs a run of its own, or a factory feed that passes the check."""
     for item in results.self_fed:
-        current_a = item.part.current_a or 0.0
-        feed = (
-            f" {item.feed_name} is good for {item.feed_limit_a:g} A with its old load on it."
-            if item.feed_limit_a is not None
-            else ""
+        own = (
+            f"Its own run: a {amount(item.fuse.value or 0.0, 'a')} fuse within {results.say(results.design.policy.fuse_distance_m, 'm')} "
+            f"of the post and about {results.say(item.length.value or 0.0, 'm')} of {item.wire.value}."
         )
-        yield watch(
-            item.part.id,
-            f"{item.part.name}: {trimmed(current_a)} A want a feed",
-            f"Its own run: a {amount(item.fuse.value or 0.0, 'a')} fuse within {results.say(results.design.policy.fuse_distance_m, 'm')} of the "
-            f"post and about {results.say(item.length.value or 0.0, 'm')} of {item.wire.value}. A factory feed only where old and new "
-            f"load fit its fuse, its wire and the drop.{feed}",
-            Remedy("See the strategies", path="stage:strategies"),
-        )
+        current_a = f"{amount(item.current.value, 'a')}" if item.current.value is not None else "what it draws"
+        tap = next(iter(item.taps), None)
+        for tap in item.taps:
+            if tap.verdict == "allowed":
+                break
+        if tap is None:
+            yield watch(
+                item.part.id,
+                f"{item.part.name}: {current_a} want a feed",
+                own,
+                Remedy("See Supply", path="stage:supply"),
+            )
+        elif tap.verdict == "allowed":
+            yield note(
+                item.part.id,
+                f"{tap.feed.name} carries {item.part.name}",
+                f"{amount(tap.total.value or 0.0, 'a')} old and new, {amount(tap.room.value or 0.0, 'a')} with head-room; "
+                f"{amount(tap.drop.value or 0.0, 'v')} lost in its wire. Both schools are practised; a run of its own also does.",
+                None if item.on_feed else _hang_on(item, tap),
+            )
+        elif tap.verdict == "refused":
+            draft = stop if item.on_feed else watch
+            yield draft(
+                item.part.id,
+                f"{tap.feed.name} does not carry {item.part.name}",
+                f"{'; '.join(tap.refused)}. {own}",
+                Remedy("See Supply", path="stage:supply"),
+            )
+        elif item.on_feed or (item.current.value or 0.0) > ELECTRONICS_A:
+            yield watch(
+                item.part.id,
+                f"{item.part.name}: {current_a} want a feed",
+                f"Not known yet of {tap.feed.name}: {listed([name.split(': ')[-1] for _, name in tap.open])}. Only where old and new load fit its fuse, its wire "
+                f"and the drop. {own}",
+                Remedy("Enter it", path=tap.open[0][0]),
+            )
 
 
 @rule("smart-alternator", "supply", PRACTICE)
@@ -335,10 +373,10 @@ def feed_fuse(results: Results) -> Iterator[Draft]:
                 "The wire would burn before the fuse opens.",
                 remedy,
             )
-        if rating_a < feed.converter.supply_current_a:
+        if rating_a < feed.part.supply_current_a:
             yield stop(
                 feed.link.id,
-                f"{rating_a:g} A fuse for a converter that draws {results.say(feed.converter.supply_current_a, 'a')}",
+                f"{rating_a:g} A fuse for {feed.part.name}, which draws {results.say(feed.part.supply_current_a, 'a')}",
                 "It blows.",
                 remedy,
             )

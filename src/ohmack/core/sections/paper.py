@@ -62,6 +62,8 @@ def wire_list(
     speakers = {c.link.id: c for c in cables}
     rows = []
     for link in book.design.links:
+        if isinstance(link, SpeakerLink) and link.factory_wire:
+            continue
         run = runs[link.id]
         note = ""
         match link:
@@ -124,7 +126,7 @@ def fuse_list(supplies: Iterable[SupplyResult], feeds: Iterable[ConverterFeed]) 
                     f"At {feed.feed.name}",
                     family("blade").title,
                     feed.fuse.value,
-                    f"{feed.wire.label} to {feed.converter.name}",
+                    f"{feed.wire.label} to {feed.part.name}",
                     feed.link.fuse.from_source_m.value,
                 )
             )

@@ -18,7 +18,7 @@ from ohmack.core.errors import NoOperatingPoint
 from ohmack.core.protection import family
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.sections.figures import Book, Figure, Term, reference
-from ohmack.core.sections.loads import LoadResult
+from ohmack.core.sections.loads import AmplifierLoad
 from ohmack.core.sections.runs import Run
 from ohmack.core.sections.wire_choice import (
     Situation,
@@ -86,7 +86,8 @@ def resting_post(book: Book, battery_id: str) -> Term:
     return book.fact(path, f"{battery.name}: own post, resting", battery.own_resting_v, "v")
 
 
-def _efficiency(book: Book, amplifier: Amplifier) -> Term:
+def efficiency_of(book: Book, amplifier: Amplifier) -> Term:
+    """The efficiency at full power: the maker's, or the shop's for the class."""
     if amplifier.efficiency is not None:
         return book.part(amplifier, "efficiency", "efficiency at full power")
     field = "efficiency_class_d" if amplifier.amplifier_class is AmplifierClass.D else "efficiency_class_ab"
@@ -94,7 +95,7 @@ def _efficiency(book: Book, amplifier: Amplifier) -> Term:
 
 
 def _terms(
-    book: Book, link: PowerLink, ground: GroundLink | None, runs: dict[str, Run], load: LoadResult
+    book: Book, link: PowerLink, ground: GroundLink | None, runs: dict[str, Run], load: AmplifierLoad
 ) -> dict[str, Term]:
     supply = book.design.vehicle.supply
     amplifier = load.amplifier
@@ -105,7 +106,7 @@ def _terms(
     base = "vehicle/supply"
     return {
         "power": load.power.term,
-        "efficiency": _efficiency(book, amplifier),
+        "efficiency": efficiency_of(book, amplifier),
         "idle": book.part(amplifier, "idle_current_a", "idle current", "a"),
         "regulated": book.part(amplifier, "regulated", "regulated supply"),
         "source": running_post(book, link.battery_id),
@@ -122,16 +123,16 @@ def _terms(
     }
 
 
-def _rough_current_a(book: Book, result: LoadResult, battery_id: str) -> float:
+def _rough_current_a(book: Book, result: AmplifierLoad, battery_id: str) -> float:
     source_v, power_w = running_post(book, battery_id).value, result.power.value
     if not source_v or not power_w:
         return 0.0
-    efficiency = _efficiency(book, result.amplifier).value
+    efficiency = efficiency_of(book, result.amplifier).value
     amplifier = result.amplifier
     return amplifier_load(power_w, efficiency, amplifier.idle_current_a, amplifier.regulated).current_at(source_v)
 
 
-def compute_supplies(book: Book, runs: dict[str, Run], loads: Sequence[LoadResult]) -> list[SupplyResult]:
+def compute_supplies(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> list[SupplyResult]:
     """Supply of every amplifier that has a power link and a load; shared return solved together."""
     by_amplifier = {result.amplifier.id: result for result in loads}
     fed = {link.amplifier_id: link.battery_id for link in book.design.links_of(PowerLink)}
@@ -149,7 +150,7 @@ def compute_supplies(book: Book, runs: dict[str, Run], loads: Sequence[LoadResul
     return results
 
 
-def _one(book: Book, link: PowerLink, runs: dict[str, Run], load: LoadResult, others_a: float) -> SupplyResult:
+def _one(book: Book, link: PowerLink, runs: dict[str, Run], load: AmplifierLoad, others_a: float) -> SupplyResult:
     design, policy, amplifier = book.design, book.design.policy, load.amplifier
     ground = next((g for g in design.links_of(GroundLink) if g.amplifier_id == amplifier.id), None)
     holder = next((h for h in design.parts_of(FuseHolder) if link.fuse and h.id == link.fuse.holder_id), None)
@@ -343,7 +344,7 @@ def _together(book: Book, results: list[SupplyResult], battery_id: str) -> None:
     for k, result in enumerate(ready):
         matrix[k, k] = sum(segment.resistance_ohm for segment in result.segments)
         amplifier, power = result.amplifier, book.figures[f"{result.amplifier.id}/power_w"].value
-        efficiency = _efficiency(book, amplifier).value
+        efficiency = efficiency_of(book, amplifier).value
         loads.append(amplifier_load(power, efficiency, amplifier.idle_current_a, amplifier.regulated))
     try:
         volts = network_voltages_v(source_v, matrix, loads)

@@ -9,11 +9,12 @@ from ohmack.core.document import Design
 from ohmack.core.ledger import Verdict, judge_functions
 from ohmack.core.module_graph import ModuleGraph
 from ohmack.core.sections.baseline import Baseline
+from ohmack.core.sections.direct_input import DirectInput
 from ohmack.core.sections.factory import ChannelLoad, Pickup, pickups
 from ohmack.core.sections.figures import Book, Figure
 from ohmack.core.sections.fit import FitResult
 from ohmack.core.sections.hazards import BulkheadCrossing, Crossing
-from ohmack.core.sections.loads import LoadResult
+from ohmack.core.sections.loads import AmplifierLoad, LoadResult
 from ohmack.core.sections.paper import FuseRow, WireRow
 from ohmack.core.sections.power import SupplyResult
 from ohmack.core.sections.runs import Run
@@ -31,9 +32,11 @@ class Results:
     book: Book
     runs: dict[str, Run] = field(default_factory=dict)
     loads: list[LoadResult] = field(default_factory=list)
+    amplifier_loads: list[AmplifierLoad] = field(default_factory=list)
     supplies: list[SupplyResult] = field(default_factory=list)
     sources: dict[str, Figure] = field(default_factory=dict)
     signals: list[SignalResult] = field(default_factory=list)
+    direct_inputs: list[DirectInput] = field(default_factory=list)
     switch_ons: list[SwitchOn] = field(default_factory=list)
     feeds: list[ConverterFeed] = field(default_factory=list)
     cables: list[SpeakerCable] = field(default_factory=list)

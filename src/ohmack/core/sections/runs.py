@@ -17,7 +17,7 @@ from ohmack.core.document.links import (
     TapLink,
 )
 from ohmack.core.document.parts import Box
-from ohmack.core.document.vehicle import Battery, Feed, GroundPoint
+from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker
 from ohmack.core.errors import UnknownName
 from ohmack.core.geometry import Point, run_length_m
 from ohmack.core.reference import PRACTICE
@@ -42,15 +42,18 @@ def _part_place(design: Design, part_id: str) -> tuple[str, Position | None]:
     position = part.position
     if position is None and part.kind == "subwoofer":  # a driver sits in its box
         position = next((box.position for box in design.parts_of(Box) if box.position), None)
+    if position is None and part.kind == "radio":  # a new one goes where the old one was
+        position = design.vehicle.radio.position
     return part.name, position
 
 
 def _vehicle_place(design: Design, thing_id: str) -> tuple[str, Position | None]:
     vehicle = design.vehicle
-    things: tuple[Battery | Feed | GroundPoint, ...] = (
+    things: tuple[Battery | Feed | GroundPoint | Speaker, ...] = (
         *vehicle.supply.batteries,
         *vehicle.feeds,
         *vehicle.ground_points,
+        *vehicle.speakers,
     )
     for thing in things:
         if thing.id == thing_id:
@@ -66,7 +69,7 @@ def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple
         case GroundLink():
             return _part_place(design, link.amplifier_id), _vehicle_place(design, link.ground_point_id)
         case SpeakerLink():
-            return _part_place(design, link.amplifier_id), _part_place(design, link.driver_id)
+            return _part_place(design, link.amplifier_id), _vehicle_place(design, link.driver_id)
         case TapLink():
             output = design.vehicle.source_of(link.channel_ids[0])
             return (output.name, output.position), _part_place(design, link.converter_id)
@@ -108,6 +111,11 @@ def lay_out(book: Book) -> dict[str, Run]:
     for link in book.design.links:
         (start_name, start), (end_name, end) = ends(book.design, link)
         gap, points = None, None
+        if isinstance(link, SpeakerLink) and link.factory_wire:  # the loom's way is the works', nothing is cut
+            unasked = Book(book.design)  # a figure nobody needs, so it stays out of the book
+            length = unasked.derive(f"{link.id}/length_m", "Factory wire", "m", "not laid by the plan", lambda: None)
+            runs[link.id] = Run(link, None, length, start_name, end_name)
+            continue
         if start and end:
             points = (start.point, *(p.point for p in link.way_points), end.point)
         else:

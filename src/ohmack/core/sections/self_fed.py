@@ -1,34 +1,74 @@
-"""Parts that come with their own amplifier: the fuse and wire of a run of their own, beside what a factory feed could give."""
+"""Parts with their own amplifier: a fused run of their own, and whether a factory feed could carry them instead."""
 
 from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ohmack.core.conductors import ampacity_a, sizes
+from ohmack.core.conductors import Conductor, ampacity_a, conductor, sizes
 from ohmack.core.document import Basis
-from ohmack.core.document.parts import Accessory
+from ohmack.core.document.links import FeedLink, PowerLink
+from ohmack.core.document.parts import Accessory, Amplifier, PoweredSubwoofer
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Feed, FeedRole
+from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.protection import best_rating_a, family
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.sections.figures import Book, Figure, Term, reference
+from ohmack.core.sections.loads import AmplifierLoad
+from ohmack.core.sections.power import efficiency_of
+from ohmack.core.supply import amplifier_load
+from ohmack.core.wording import amount
 
 AMPLE_A = 1000.0  # the wire follows the fuse here, so no wire limits it
 MIDDLE = 0.5  # of the car's length, where a part has no place on the plan yet
 HALF = 0.5  # of the drop allowed goes into the positive lead, the rest is for joints and return
+ELECTRONICS_A = 1.0  # below it a part is electronics, which any radio feed carries; common practice
+
+SelfFedPart = Accessory | Amplifier | PoweredSubwoofer
+
+
+@dataclass(frozen=True, slots=True)
+class FeedTap:
+    """One factory feed that might carry a part: total load, what it has room for, and the verdict."""
+
+    feed: Feed
+    taken: bool
+    total: Figure
+    room: Figure
+    carries: Figure
+    drop: Figure
+    refused: tuple[str, ...]
+    open: tuple[tuple[str, str], ...]  # (path, name) of what is not known
+
+    @property
+    def verdict(self) -> str:
+        """Allowed, refused or open."""
+        return "refused" if self.refused else "open" if self.open else "allowed"
 
 
 @dataclass(frozen=True, slots=True)
 class SelfFed:
-    """One part with its own amplifier and the run it would take."""
+    """One part with its own amplifier: the run it would take, and the factory feeds that could carry it."""
 
-    part: Accessory
+    part: SelfFedPart
+    current: Figure
     fuse: Figure
     wire: Figure
     length: Figure
-    feed_name: str
-    feed_limit_a: float | None
+    taps: tuple[FeedTap, ...]
+    on_feed: bool
 
 
-def _fuse_a(current_a: float, headroom: float) -> float:
+def fuse_for_a(current_a: float, headroom: float) -> float:
+    """The fuse of a run of its own.
+
+    Parameters:
+        current_a: what the part draws [a].
+        headroom: design current over fuse.
+
+    Returns:
+        rating [a]: the next standard blade, or maxi beyond the blades.
+    """
     name = "blade" if current_a / headroom <= max(family("blade").ratings_a) else "maxi"
     return best_rating_a(name, current_a, AMPLE_A, headroom)
 
@@ -45,36 +85,163 @@ def _length_m(x_m: float, y_m: float, rise_m: float, slack: float) -> float:
     return (x_m + y_m + 2 * rise_m) * (1 + slack)
 
 
-def compute_self_fed(book: Book) -> list[SelfFed]:
-    """Every part with its own amplifier: fuse, and the wire by ampacity in the engine space and by drop."""
-    policy = book.design.policy
-    system = policy.wire_system
-    feed = max(
-        (f for f in book.design.vehicle.feeds if f.limit_a.value), key=lambda f: f.limit_a.value or 0.0, default=None
+def factory_wire(size: str) -> Conductor:
+    """The conductor of a factory feed.
+
+    Parameters:
+        size: wire, such as `2.5 mm2` or `14 AWG`.
+
+    Returns:
+        the conductor.
+
+    Raises:
+        OutOfRange: no figures on file for that size.
+    """
+    try:
+        return conductor(size)
+    except UnknownName as error:
+        raise OutOfRange("factory wire", float(size.split()[0].split("/")[0]), size.split()[-1], str(error)) from None
+
+
+def feed_drop_v(current_a: float, size: str, length_m: float) -> float:
+    """What is lost in the factory wire to a feed, positive lead only.
+
+    Parameters:
+        current_a: old and new load together [a].
+        size: wire, such as `2.5 mm2`.
+        length_m: from the battery [m].
+
+    Returns:
+        drop [v].
+
+    Raises:
+        OutOfRange: a size that is not on file.
+
+    Formula: I R L. Source: IEC 60228 class 5 or ASTM B258 with IEC 60028 copper.
+    """
+    return current_a * factory_wire(size).resistance_ohm_per_m * length_m
+
+
+def feed_refuses(feed: Feed, current_a: float, policy: Policy) -> tuple[str, ...]:
+    """Why a factory feed cannot carry one more part, as far as its facts are known; empty where nothing speaks against it.
+
+    Parameters:
+        feed: the feed with its facts.
+        current_a: what the part draws [a].
+        policy: the shop's limits.
+
+    Returns:
+        reasons; both schools tap or run anew, the check decides. Source: ABYC E-11 for the wire (from memory), head-room common practice.
+    """
+    fuse_a, old_a, size, length_m = (
+        feed.fuse_a.value,
+        feed.old_load_a.value,
+        feed.wire_size.value,
+        feed.wire_length_m.value,
     )
-    battery = book.design.vehicle.supply.batteries[0].position
-    body_m = book.design.vehicle.length_m
+    total_a = current_a + (old_a or 0.0)
+    found = []
+    room_a = fuse_a * policy.fuse_headroom if fuse_a is not None else None
+    if room_a is not None and total_a > room_a + 1e-9:
+        found.append(
+            f"{amount(total_a, 'a')} on a {amount(fuse_a or 0.0, 'a')} fuse, which wants {amount(room_a, 'a')} or less"
+        )
+    try:
+        wire = factory_wire(size) if size is not None else None
+    except OutOfRange:
+        return (*found, f"no figures on file for a wire of {str(size).replace('mm2', 'mm²')}")
+    carries_a = wire.ampacity_a if wire is not None else None
+    if carries_a is not None and fuse_a is not None and fuse_a > carries_a:
+        found.append(f"its {amount(fuse_a, 'a')} fuse does not protect a wire for {amount(carries_a, 'a')}")
+    elif carries_a is not None and total_a > carries_a:
+        found.append(f"{amount(total_a, 'a')} in a wire for {amount(carries_a, 'a')}")
+    most_v = HALF * policy.drop_limit_v
+    if size is not None and length_m is not None and (lost_v := feed_drop_v(total_a, size, length_m)) > most_v:
+        found.append(f"{amount(lost_v, 'v')} lost in its wire; {amount(most_v, 'v')} are allowed for the positive lead")
+    return tuple(found)
+
+
+def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, taken: bool) -> FeedTap:
+    policy, base, scope = book.design.policy, f"vehicle/feeds/{feed.id}", f"{part.id}/{feed.id}"
+    old = book.fact(f"{base}/old_load_a", f"{feed.name}: what hangs on it already", feed.old_load_a, "a")
+    fuse = book.fact(f"{base}/fuse_a", f"{feed.name}: factory fuse", feed.fuse_a, "a")
+    wire = book.fact(f"{base}/wire_size", f"{feed.name}: factory wire", feed.wire_size)
+    length = book.fact(f"{base}/wire_length_m", f"{feed.name}: factory wire's length", feed.wire_length_m, "m")
+    total = book.derive(f"{scope}/tap_total_a", f"Old and new load on {feed.name}", "a", "old + new", lambda a, b: a + b, old, current, source=PHYSICS)  # fmt: skip
+    room = book.derive(
+        f"{scope}/tap_room_a", f"{feed.name}: fuse with head-room", "a", "fuse × head-room", lambda f, h: f * h, fuse,
+        book.policy("fuse_headroom", "head-room"), source=PRACTICE,
+    )  # fmt: skip
+    carries = book.derive(
+        f"{scope}/tap_carries_a", f"{feed.name}: factory wire carries", "a", "ampacity by size", lambda s: factory_wire(s).ampacity_a, wire, source=PRACTICE,
+    )  # fmt: skip
+    drop = book.derive(
+        f"{scope}/tap_drop_v", f"Lost in the factory wire to {feed.name}", "v", "I × R × L, positive lead", feed_drop_v, total, wire, length, source=PHYSICS,
+    )  # fmt: skip
+    refused = feed_refuses(feed, current.value, policy) if current.value is not None else ()
+    unknown = tuple((gap.path, gap.name) for term in (old, fuse, wire, length) for gap in term.missing)
+    return FeedTap(feed, taken, total, room, carries, drop, refused, unknown)
+
+
+def _draws(book: Book, part: SelfFedPart, loads: dict[str, AmplifierLoad]) -> Figure | None:
+    match part:
+        case Accessory():
+            field = "current_a" if part.current_a is not None else ""
+        case PoweredSubwoofer():
+            field = "supply_current_a"
+        case _:
+            return _amplifier_draws(book, part, loads.get(part.id))
+    if not field:
+        return None
+    return book.derive(f"{part.id}/draws_a", f"{part.name} draws", "a", "as its maker states", lambda a: a, book.part(part, field, f"{part.name} draws", "a"))  # fmt: skip
+
+
+def _amplifier_draws(book: Book, part: Amplifier, load: AmplifierLoad | None) -> Figure | None:
+    """A plug-in amplifier's current at the post voltage; its factory wire is what it hangs on, so no loop is solved."""
+    if not part.plugs_in or load is None:
+        return None
+    supply = book.design.vehicle.supply
+    return book.derive(
+        f"{part.id}/draws_a", f"{part.name} draws", "a", "I = P / (η × V) + I_idle at the post",
+        lambda p, e, i, v: amplifier_load(p, e, i, True).current_at(v), load.power, efficiency_of(book, part),
+        book.part(part, "idle_current_a", "idle current", "a"),
+        book.fact("vehicle/supply/post_running_v", "battery post, engine running", supply.post_running_v, "v"), source=PRACTICE,
+    )  # fmt: skip
+
+
+def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
+    """Every part with its own amplifier and no power run yet: fuse, wire, and what each factory feed says to it."""
+    design, policy = book.design, book.design.policy
+    battery, body_m = design.vehicle.supply.batteries[0].position, design.vehicle.length_m
+    by_amplifier = {load.amplifier.id: load for load in loads}
+    powered = {link.amplifier_id for link in design.links_of(PowerLink)}
+    tied = {link.converter_id: link.feed_id for link in design.links_of(FeedLink)}
     results = []
-    for part in book.design.parts_of(Accessory):
-        if part.current_a is None:
+    for part in design.parts:
+        if not isinstance(part, SelfFedPart) or part.id in powered:
+            continue
+        current = _draws(book, part, by_amplifier)
+        if current is None:
             continue
         at = part.position.point if part.position else (MIDDLE * (body_m.value or 4.3), 0.0)
         along, across = abs(at[0] - battery.x_m), abs(at[1] - battery.y_m)
-        current = book.part(part, "current_a", f"{part.name} draws", "a")
-        drop = book.policy("drop_limit_v", "drop allowed", "v")
+        plan = f"parts/{part.id}"
         length = book.derive(
             f"{part.id}/own_length_m", f"Run of its own, {part.name}", "m", "(along + across + 2 rises) · (1 + slack), from the plan", _length_m,
-            Term("along the car", along, "m", Basis.ASSUMED, None, "plan", f"parts/{part.id}"), Term("across the car", across, "m", Basis.ASSUMED, None, "plan", f"parts/{part.id}"),
+            Term("along the car", along, "m", Basis.ASSUMED, None, "plan", plan), Term("across the car", across, "m", Basis.ASSUMED, None, "plan", plan),
             book.policy("rise_m", "rise", "m"), book.policy("slack_fraction", "slack"), source=PRACTICE,
         )  # fmt: skip
         fuse = book.derive(
             f"{part.id}/own_fuse_a", f"Fuse of its own run, {part.name}", "a", "next standard size at or above I / head-room",
-            _fuse_a, current, book.policy("fuse_headroom", "head-room"), source=PRACTICE,
+            fuse_for_a, current, book.policy("fuse_headroom", "head-room"), source=PRACTICE,
         )  # fmt: skip
         wire = book.derive(
             f"{part.id}/own_wire", f"Wire of its own run, {part.name}", "", "smallest with ampacity at or above the fuse and half the drop allowed",
-            _wire_for, fuse, current, length, drop, reference("wire system", system, "", PRACTICE), source=PHYSICS,
+            _wire_for, fuse, current, length, book.policy("drop_limit_v", "drop allowed", "v"),
+            reference("wire system", policy.wire_system, "", PRACTICE), source=PHYSICS,
         )  # fmt: skip
-        name, limit_a = (feed.name, feed.limit_a.value) if feed else ("", None)
-        results.append(SelfFed(part, fuse, wire, length, name, limit_a))
+        on = tied.get(part.id)
+        feeds = [f for f in design.vehicle.feeds if f.id == on or (on is None and f.role is FeedRole.CONSTANT)]
+        taps = tuple(_tap(book, part, feed, current, feed.id == on) for feed in feeds)
+        results.append(SelfFed(part, current, fuse, wire, length, taps, on is not None))
     return results

@@ -2,15 +2,16 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.links import LineLink, TapLink
-from ohmack.core.document.parts import Amplifier, Converter
+from ohmack.core.document.parts import Amplifier, Converter, HeadUnit
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.sections.figures import Book, Figure, Term
-from ohmack.core.sections.loads import LoadResult
+from ohmack.core.sections.loads import AmplifierLoad, LoadResult
 from ohmack.core.sections.power import SupplyResult
 from ohmack.core.signal_chain import (
     GainPlan,
@@ -22,6 +23,9 @@ from ohmack.core.signal_chain import (
     voltage_ratio_from_db,
 )
 from ohmack.core.speaker_loads import power_voltage_v
+from ohmack.core.supply import output_power_at_w
+
+MIDDLE_TONE_HZ = 1000.0  # for everything but subwoofers, common practice
 
 
 @dataclass(frozen=True, slots=True)
@@ -41,28 +45,75 @@ class Stage:
 
 
 @dataclass(frozen=True, slots=True)
-class SignalResult:
-    """The signal way of one amplifier."""
+class Way:
+    """How a signal reaches an amplifier: tap and converter, the line output of a new radio, or a pair straight in."""
 
     amplifier: Amplifier
-    converter: Converter
-    tap: TapLink
-    line: LineLink
-    plan: GainPlan | None
-    stages: tuple[Stage, ...]
+    converter: Converter | None
+    radio: HeadUnit | None
+    tap: TapLink | None
+    line: LineLink | None
+
+    @property
+    def span(self) -> tuple[float, float]:
+        """(most, least) sensitive setting of the input it goes into [v]."""
+        if self.line is None and self.amplifier.speaker_level_high_v is not None:
+            high_v = self.amplifier.speaker_level_high_v
+            return self.amplifier.speaker_level_low_v or high_v / 10, high_v
+        return self.amplifier.sensitivity_low_v, self.amplifier.sensitivity_high_v
+
+
+@dataclass(frozen=True, slots=True)
+class OutputSignal:
+    """One output of the amplifier: what a meter must show there, and where its sensitivity is set."""
+
+    load: LoadResult
     figures: dict[str, Figure]
 
+    def tone_hz(self, bass_hz: float) -> float:
+        """The tone it is set with: the shop's for a subwoofer, about 1 kHz for the rest (common practice)."""
+        return bass_hz if any(d.is_subwoofer for d in self.load.driven) else MIDDLE_TONE_HZ
 
-def signal_ways(design: Design) -> list[tuple[Amplifier, Converter, TapLink, LineLink]]:
-    """Every complete way radio - converter - amplifier of a design."""
+
+@dataclass(frozen=True, slots=True)
+class SignalResult:
+    """The signal way of one amplifier, with every output it has in use."""
+
+    way: Way
+    plan: GainPlan | None
+    stages: tuple[Stage, ...]
+    outputs: tuple[OutputSignal, ...]
+    figures: dict[str, Figure]  # source, gain, output; and those of the first output
+
+    @property
+    def amplifier(self) -> Amplifier:
+        """The amplifier."""
+        return self.way.amplifier
+
+    @property
+    def converter(self) -> Converter | None:
+        """The converter, where there is one."""
+        return self.way.converter
+
+    @property
+    def scope(self) -> str:
+        """What the figures of the first output are filed under."""
+        return self.outputs[0].load.scope if self.outputs else self.amplifier.id
+
+
+def signal_ways(design: Design) -> list[Way]:
+    """Every complete way from radio to amplifier of a design."""
     converters = {c.id: c for c in design.parts_of(Converter)}
+    radios = {r.id: r for r in design.parts_of(HeadUnit) if r.line_v is not None}
     amplifiers = {a.id: a for a in design.parts_of(Amplifier)}
     taps = {tap.converter_id: tap for tap in design.links_of(TapLink)}
-    return [
-        (amplifiers[line.amplifier_id], converters[line.converter_id], taps[line.converter_id], line)
+    ways = [
+        Way(amplifiers[line.amplifier_id], converters.get(line.converter_id), radios.get(line.converter_id), taps.get(line.converter_id), line)
         for line in design.links_of(LineLink)
-        if line.converter_id in taps
-    ]
+        if line.converter_id in radios or line.converter_id in taps
+    ]  # fmt: skip
+    straight = [a for name, a in amplifiers.items() if name in taps and a.takes_speaker_level]
+    return ways + [Way(a, None, None, taps[a.id], None) for a in straight]
 
 
 def compute_source(book: Book, output: Radio | Module) -> Figure:
@@ -106,47 +157,72 @@ def compute_source_power(book: Book, sources: dict[str, Figure]) -> None:
         )  # fmt: skip
 
 
-def compute_signal(
-    book: Book,
-    way: tuple[Amplifier, Converter, TapLink, LineLink],
-    source: Figure,
-    load: LoadResult | None,
-    supply: SupplyResult | None,
-) -> SignalResult:
-    """Gains and levels of one way, with the ladder where everything is known."""
-    amplifier, converter, tap, line = way
-    limits = [
+def compute_signals(
+    book: Book, sources: dict[str, Figure], loads: Sequence[AmplifierLoad], supplies: Sequence[SupplyResult]
+) -> list[SignalResult]:
+    """Gains and levels of every way, with the ladder where everything is known."""
+    by_amplifier = {load.amplifier.id: load.outputs for load in loads}
+    fed = {supply.amplifier.id: supply for supply in supplies}
+    results = []
+    for way in signal_ways(book.design):
+        outputs = by_amplifier.get(way.amplifier.id, ())
+        limits = [_output_limits(book, load, fed.get(way.amplifier.id)) for load in outputs]
+        source = _source_of(book, way, sources)
+        plan, figures = _before_amplifier(book, way, source, limits)
+        signals = tuple(
+            OutputSignal(load, limit | _at_amplifier(book, load.scope, limit, figures["output"]))
+            for load, limit in zip(outputs, limits, strict=True)
+        )
+        figures |= signals[0].figures if signals else {}
+        stages = _stages(book, way, figures, outputs[0] if outputs else None)
+        results.append(SignalResult(way, plan, stages, signals, figures))
+    return results
+
+
+def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
+    if way.tap is not None:
+        return sources[tapped_source(book.design, way.tap).id]
+    radio = way.radio
+    assert radio is not None
+    return book.derive(
+        f"{radio.id}/line_out_v", "Radio line output at the top volume", "v", "as its maker states", lambda v: v,
+        book.part(radio, "line_v", "line output", "v"),
+    )  # fmt: skip
+
+
+def _before_amplifier(
+    book: Book, way: Way, source: Figure, limits: list[dict[str, Figure]]
+) -> tuple[GainPlan | None, dict[str, Figure]]:
+    """What arrives at the amplifier: through the converter with its gain planned, or as it comes."""
+    converter, scope = way.converter, way.amplifier.id
+    if converter is None:
+        return None, {"source": source, "output": source}
+    ratio = max((_sensitivity_ratio(f) or 1.0 for f in limits), default=1.0)  # sensitivity to set over what arrives
+    blocked = any(_sensitivity_ratio(f) is None for f in limits)
+    terms = [
         book.part(converter, "gain_low_db", "lowest gain", "db"),
         book.part(converter, "gain_high_db", "highest gain", "db"),
         book.part(converter, "output_limit_v", "clean output", "v"),
-        book.part(amplifier, "sensitivity_low_v", "most sensitive", "v"),
-        book.part(amplifier, "sensitivity_high_v", "least sensitive", "v"),
+        book.part(way.amplifier, "sensitivity_low_v", "most sensitive", "v"),
+        book.part(way.amplifier, "sensitivity_high_v", "least sensitive", "v"),
     ]
-    figures = _output_limits(book, load, supply) if load is not None else {}
-    ratio = _sensitivity_ratio(figures)  # sensitivity to set over voltage that arrives
     plan: GainPlan | None = None
-    if source.value is not None and ratio is not None:
-        low_db, high_db, clean_v, most_v, least_v = (term.value for term in limits)
+    if source.value is not None and not blocked:
+        low_db, high_db, clean_v, most_v, least_v = (term.value for term in terms)
         scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db)
         plan = plan_converter_gain(source.value, low_db, high_db, clean_v, most_v / scale, least_v / scale)
-    overlap = book.policy("overlap_db", "overlap", "db")
+    shared = f"{converter.id}/gain_db" in book.figures  # a second amplifier on the same converter has its own figures
+    own = f"{converter.id}/{scope}" if shared else converter.id
     gain = book.derive(
-        f"{converter.id}/gain_db", "Converter gain", "db",
+        f"{own}/gain_db", "Converter gain", "db",
         "highest clean level everything behind it takes" + (f": {plan.binding} decides" if plan else ""),
-        lambda *_: plan.gain_db if plan else None, source, *limits, overlap, source=PRACTICE,
+        lambda *_: plan.gain_db if plan else None, source, *terms, book.policy("overlap_db", "overlap", "db"), source=PRACTICE,
     )  # fmt: skip
     output = book.derive(
-        f"{converter.id}/output_v", "Converter output at the top volume", "v", "V_in × 10^(gain/20)",
+        f"{own}/output_v", "Converter output at the top volume", "v", "V_in × 10^(gain/20)",
         lambda v, g: v * voltage_ratio_from_db(g), source, gain, source=PHYSICS,
     )  # fmt: skip
-    figures |= {"source": source, "gain": gain, "output": output}
-    if load is not None:
-        figures |= _at_amplifier(book, amplifier.id, figures, output)
-    tapped = tapped_source(book.design, tap)
-    radio = tapped is book.design.vehicle.radio
-    first = ("radio", "radio") if radio else (tapped.id, "factory amplifier")
-    stages = _stages(first, source, output, converter, amplifier, load, figures)
-    return SignalResult(amplifier, converter, tap, line, plan, stages, figures)
+    return plan, {"source": source, "gain": gain, "output": output}
 
 
 def _sensitivity_ratio(figures: dict[str, Figure]) -> float | None:
@@ -157,17 +233,28 @@ def _sensitivity_ratio(figures: dict[str, Figure]) -> float | None:
 
 
 def _output_limits(book: Book, load: LoadResult, supply: SupplyResult | None) -> dict[str, Figure]:
-    amplifier, scope = load.amplifier, load.amplifier.id
-    available = load.power if amplifier.regulated or supply is None else supply.figures["output"]
-    allowed = book.part(load.driver, "power_rms_w", "driver RMS power", "w")
+    scope = load.scope
+    available = _available(book, load, supply)
     full = book.derive(
         f"{scope}/full_target_v", "Output for the power that is used", "v", "√(min(P_amplifier, P_driver) × Z)",
-        lambda p, d, z: power_voltage_v(min(p, d), z), available, allowed, load.load, source=PHYSICS,
+        lambda p, d, z: power_voltage_v(min(p, d), z), available, load.allowed, load.load, source=PHYSICS,
     )  # fmt: skip
     clip = book.derive(
         f"{scope}/clip_v", "Amplifier output limit", "v", "√(P × Z)", power_voltage_v, available, load.load, source=PHYSICS,
     )  # fmt: skip
     return {"full": full, "clip": clip}
+
+
+def _available(book: Book, load: LoadResult, supply: SupplyResult | None) -> Figure:
+    """What the output gives at the voltage the amplifier really has."""
+    if load.amplifier.regulated or supply is None:
+        return load.power
+    if load.amplifier.channel_count == 1:
+        return supply.figures["output"]
+    return book.derive(
+        f"{load.scope}/output_w", "Output at the voltage it has", "w", "rated power × (V/14.4)²",
+        lambda p, v: output_power_at_w(p, False, v), load.power, supply.figures["voltage"], source=PRACTICE,
+    )  # fmt: skip
 
 
 def _at_amplifier(book: Book, scope: str, figures: dict[str, Figure], output: Figure) -> dict[str, Figure]:
@@ -193,30 +280,31 @@ def _at_amplifier(book: Book, scope: str, figures: dict[str, Figure], output: Fi
     return {"target": target, "sensitivity": sensitivity, "tone_in": meter_in, "amp_gain": gain}
 
 
-def _stages(
-    first: tuple[str, str],
-    source: Figure,
-    output: Figure,
-    converter: Converter,
-    amplifier: Amplifier,
-    load: LoadResult | None,
-    figures: dict[str, Figure],
-) -> tuple[Stage, ...]:
-    if source.value is None or output.value is None:
+def _stages(book: Book, way: Way, figures: dict[str, Figure], load: LoadResult | None) -> tuple[Stage, ...]:
+    source_v, line_v = figures["source"].value, figures["output"].value
+    if source_v is None or line_v is None:
         return ()
-    (output_id, output_name), radio_v, line_v = first, source.value, output.value
-    limit_v = rms_from(converter.input_limit_v, converter.input_stated_as)
-    stages = [
-        Stage(f"{output_name} output", output_id, dbv(radio_v), dbv(radio_v)),
-        Stage("converter input", converter.id, dbv(radio_v), dbv(limit_v)),
-        Stage("converter output", converter.id, dbv(line_v), dbv(converter.output_limit_v), converter.noise_dbv),
-        Stage("amplifier input", amplifier.id, dbv(line_v), dbv(amplifier.sensitivity_high_v), amplifier.noise_dbv),
-    ]
+    amplifier, converter = way.amplifier, way.converter
+    if way.tap is None:
+        first_id, first = (way.radio.id if way.radio else "radio"), "radio line output"
+    else:
+        tapped = tapped_source(book.design, way.tap)
+        radio = tapped is book.design.vehicle.radio
+        first_id, first = ("radio", "radio output") if radio else (tapped.id, "factory amplifier output")
+    stages = [Stage(first, first_id, dbv(source_v), dbv(source_v))]
+    if converter is not None:
+        limit_v = rms_from(converter.input_limit_v, converter.input_stated_as)
+        stages += [
+            Stage("converter input", converter.id, dbv(source_v), dbv(limit_v)),
+            Stage("converter output", converter.id, dbv(line_v), dbv(converter.output_limit_v), converter.noise_dbv),
+        ]
+    stages.append(Stage("amplifier input", amplifier.id, dbv(line_v), dbv(way.span[1]), amplifier.noise_dbv))
     full, clip = figures.get("full"), figures.get("clip")
     if load and full and clip and full.value and clip.value:
         gain_db = dbv(full.value) - dbv(line_v)
         noise = None if amplifier.noise_dbv is None else amplifier.noise_dbv + gain_db
         stages.append(Stage("amplifier output", amplifier.id, dbv(full.value), dbv(clip.value), noise))
-        cone_v = power_voltage_v(load.driver.power_rms_w, load.chosen.load_ohm)
-        stages.append(Stage("driver", load.driver.id, dbv(full.value), dbv(cone_v)))
+        if load.allowed_w is not None:
+            cone_v = power_voltage_v(load.allowed_w, load.chosen.load_ohm)
+            stages.append(Stage("driver", load.driver.id, dbv(full.value), dbv(cone_v)))
     return tuple(stages)

@@ -8,7 +8,7 @@ from math import log10
 from ohmack.core.conductors import Conductor, ampacity_a, conductor, sizes
 from ohmack.core.document import Design
 from ohmack.core.document.links import FeedLink, Link, RemoteLink, SpeakerLink
-from ohmack.core.document.parts import Amplifier, Converter
+from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
 from ohmack.core.protection import best_fuse, family
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -37,10 +37,10 @@ class SwitchOn:
 
 @dataclass(frozen=True, slots=True)
 class ConverterFeed:
-    """A converter's feed, with its fuse."""
+    """The feed of a converter or a powered subwoofer, with its fuse."""
 
     link: FeedLink
-    converter: Converter
+    part: Converter | PoweredSubwoofer
     feed: Feed
     wire: Conductor
     fuse: Figure
@@ -75,7 +75,7 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
         wanted = {link.amplifier_id for link in links}
         draws = [
             book.part(a, "remote_current_a", f"{a.name} turn-on", "a")
-            for a in design.parts_of(Amplifier)
+            for a in (*design.parts_of(Amplifier), *design.parts_of(PoweredSubwoofer))
             if a.id in wanted
         ]
         if all(link.relay for link in links):
@@ -96,22 +96,27 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
 
 
 def compute_feeds(book: Book) -> list[ConverterFeed]:
-    """Every converter's own feed and fuse."""
+    """The feed and fuse of every converter and powered subwoofer; a plug-in amplifier keeps the factory's fuse."""
     design = book.design
     result = []
+    fed: dict[str, Converter | PoweredSubwoofer] = {
+        p.id: p for p in design.parts if isinstance(p, (Converter, PoweredSubwoofer))
+    }
     for link in design.links_of(FeedLink):
-        converter = next(c for c in design.parts_of(Converter) if c.id == link.converter_id)
+        converter = fed.get(link.converter_id)
+        if converter is None:
+            continue
         feed = next(f for f in design.vehicle.feeds if f.id == link.feed_id)
         wire = small_wire(design, link)
         carries_a = ampacity_a(wire, engine_space=False)
-        draws = book.part(converter, "supply_current_a", "converter draws", "a")
+        draws = book.part(converter, "supply_current_a", f"{converter.name} draws", "a")
         wanted = book.part(converter, "fuse_a", "fuse its maker names", "a")
         own = link.fuse.rating_a if link.fuse else None
         choice = best_fuse("blade", max(converter.supply_current_a, 0.05), carries_a, 0.8)
         standard = [size for size in family("blade").ratings_a if size >= converter.fuse_a]
         rating_a = own or (standard[0] if standard else choice.rating_a)
         figure = book.derive(
-            f"{converter.id}/feed_fuse_a", "Converter feed fuse", "a", "as its maker names, next standard blade",
+            f"{converter.id}/feed_fuse_a", f"{converter.name}: feed fuse", "a", "as its maker names, next standard blade",
             lambda *_, a=rating_a: a, draws, wanted, source=PRACTICE,
         )  # fmt: skip
         result.append(ConverterFeed(link, converter, feed, wire, figure, f"wire carries {carries_a:.0f} A"))
@@ -133,9 +138,9 @@ def loss_db(wire_ohm: float, load_ohm: float) -> float:
     return 20 * log10(1 + wire_ohm / load_ohm)
 
 
-def compute_speaker_cable(book: Book, run: Run, load: LoadResult) -> SpeakerCable:
+def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerLink) -> SpeakerCable:
     """The speaker cable: smallest that loses little enough and carries the current."""
-    policy, link = book.design.policy, load.link
+    policy = book.design.policy
     length_m, load_ohm = run.length.value, load.chosen.load_ohm
     power_w = load.power.value or 0.0
     current_a = (power_w / load_ohm) ** 0.5

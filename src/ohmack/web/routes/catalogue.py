@@ -3,17 +3,18 @@
 from __future__ import annotations
 
 from typing import Any
+from urllib.parse import quote
 
 from fastapi import APIRouter, HTTPException, Request
-from fastapi.responses import HTMLResponse, Response
+from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import ValidationError
 from starlette.datastructures import UploadFile
 
 from ohmack.core.document.edits import Edit, sentence
-from ohmack.core.document.parts import PART_TYPES
+from ohmack.core.document.parts import PART_TYPES, Part
 from ohmack.core.wording import count
 from ohmack.store.designs import DesignRecord
-from ohmack.store.shop import PART
+from ohmack.store.shop import PART, PartRecord
 from ohmack.web.catalogue_csv import MOST_ROWS, SHOWN_REFUSALS, CsvReport, read_catalogue, write_catalogue
 from ohmack.web.fields import model_fields, read_model
 from ohmack.web.render import page_answer, workshop_of
@@ -24,23 +25,24 @@ router = APIRouter()
 
 
 LISTED = 200
+CHANGED = "Somebody else changed this part meanwhile. What you typed is below; what is on file now is on a fresh page."
 
 
 def _page(
-    request: Request, kind: str, words: str, report: CsvReport | None = None, done: str = "", status: int = 200
-) -> HTMLResponse:
+    request: Request, kind: str, words: str, report: CsvReport | None = None, done: str = "", status: int = 200, away: bool = False
+) -> HTMLResponse:  # fmt: skip
     shop = workshop_of(request).shop
     kind = kind if kind in PART_TYPES else ""
     return page_answer(
-        request, "catalogue.html", status, parts=shop.parts(kind, words, LISTED), total=shop.count_parts(kind, words), kind=kind, kinds=list(PART_TYPES),
-        words=words, report=report, done=done, most_refusals=SHOWN_REFUSALS,
+        request, "catalogue.html", status, parts=shop.parts(kind, words, LISTED, away), total=shop.count_parts(kind, words, away), kind=kind, kinds=list(PART_TYPES),
+        words=words, report=report, done=done, most_refusals=SHOWN_REFUSALS, away=away, put_away=shop.count_parts(archived=True),
     )  # fmt: skip
 
 
 @router.get("/catalogue", name="catalogue")
-def catalogue(request: Request, kind: str = "", words: str = "") -> HTMLResponse:
-    """Every part the shop keeps data of."""
-    return _page(request, kind, words[:80])
+def catalogue(request: Request, kind: str = "", words: str = "", away: bool = False) -> HTMLResponse:
+    """Every part the shop keeps data of; `away` shows those put away."""
+    return _page(request, kind, words[:80], away=away)
 
 
 @router.get("/catalogue/export", name="export_catalogue")
@@ -64,6 +66,60 @@ def bring_in(request: Request, form: Form) -> HTMLResponse:
         return _page(request, "", "", report, status=422)
     added, changed, same = workshop_of(request).shop.put_parts(report.parts)
     return _page(request, "", "", report, f"{count(added, 'part')} added, {changed} changed, {same} as before.")
+
+
+@router.get("/catalogue/{part_id:int}", name="catalogue_part")
+def show_part(request: Request, part_id: int) -> HTMLResponse:
+    """One catalogue part, to look at and change."""
+    return _edit_page(request, part_id, workshop_of(request).shop.record(part_id), None, {})
+
+
+def _edit_page(
+    request: Request, part_id: int, record: PartRecord, typed: dict[str, list[str]] | None, problems: dict[str, str], status: int = 200
+) -> HTMLResponse:  # fmt: skip
+    fields = model_fields(PART_TYPES[record.part.kind], record.part)
+    return page_answer(
+        request, "catalogue_part.html", status, part=record.part, record=record, part_id=part_id, fields=fields, typed=typed or {}, problems=problems,
+    )  # fmt: skip
+
+
+@router.post("/catalogue/{part_id:int}", name="change_catalogue_part")
+def change_part(request: Request, part_id: int, form: Form) -> Response:
+    """Change what the catalogue says of a part, put it away, or take it back."""
+    shop = workshop_of(request).shop
+    record = shop.record(part_id)
+    version = int(v) if (v := text(form, "version")).isdecimal() else 0
+    act = text(form, "act")
+    if act in ("away", "back"):
+        if version != record.version or record.archived != (act == "back"):
+            return _edit_page(request, part_id, record, None, {"": CHANGED}, 409)
+        shop.put_away(part_id, version, back=act == "back")
+        return RedirectResponse(f"/catalogue?kind={quote(record.part.kind)}", 303)
+    typed = everything(form)
+    values, problems = read_model(PART_TYPES[record.part.kind], typed)
+    part, more = _validated(values, record.part.kind, text(form, "name"), problems)
+    if part is None:
+        return _edit_page(request, part_id, record, typed, more, 422)
+    if version != record.version:
+        return _edit_page(request, part_id, record, typed, {"": CHANGED}, 409)
+    shop.change_part(part_id, version, part)
+    return RedirectResponse(f"/catalogue?kind={quote(part.kind)}", 303)
+
+
+def _validated(
+    values: dict[str, Any], kind: str, name: str, problems: dict[str, str]
+) -> tuple[Part | None, dict[str, str]]:
+    """(the part, problems by field) of read values."""
+    if not name.strip():
+        problems = problems | {"name": "Give it a name."}
+    if problems:
+        return None, problems
+    try:
+        return PART.validate_python(values | {"kind": kind, "id": "typed"}), {}
+    except ValidationError as error:
+        return None, {
+            str(e["loc"][1] if len(e["loc"]) > 1 else ""): f"It {sentence(e)}." for e in error.errors(include_url=False)
+        }
 
 
 @router.get("/jobs/{number}/parts/new", name="new_part")
@@ -98,18 +154,8 @@ def type_part(request: Request, number: str, form: Form) -> Response:
     if kind not in PART_TYPES:
         raise HTTPException(404, "There is no such kind of part.")
     values, problems = read_model(PART_TYPES[kind], everything(form))
-    if not text(form, "name").strip():
-        problems["name"] = "Give it a name."
-    tree: dict[str, Any] = values | {"kind": kind}
-    if not problems:
-        try:
-            part = PART.validate_python(tree | {"id": "typed"})
-        except ValidationError as error:
-            problems = {
-                str(e["loc"][1] if len(e["loc"]) > 1 else ""): f"It {sentence(e)}."
-                for e in error.errors(include_url=False)
-            }
-    if problems:
+    part, problems = _validated(values, kind, text(form, "name"), problems)
+    if part is None:
         return _form(request, record, kind, everything(form), problems, 422)
     tree = part.model_dump(mode="json", exclude={"id", "position"})
     if text(form, "keep"):

@@ -1,0 +1,77 @@
+"""Which channel of an amplifier drives what: subwoofers bridged or alone, new drivers by side, a plug-in amplifier as the old one."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.parts import Amplifier, Driver, Subwoofer
+
+Tree = dict[str, Any]
+
+
+def _free(amplifier: Amplifier, design: Design) -> list[int]:
+    """Channels nothing hangs on yet."""
+    used: set[int] = set()
+    for link in design.links_of(SpeakerLink):
+        if link.amplifier_id == amplifier.id:
+            used |= {link.channel, link.channel + 1} if link.bridged else {link.channel}
+    return [n for n in range(1, amplifier.channel_count + 1) if n not in used]
+
+
+def _positions(design: Design, amplifier: Amplifier) -> list[list[str]]:
+    """Speaker positions an amplifier may drive, those that share a channel together, front left first."""
+    driven = {link.driver_id for link in design.links_of(SpeakerLink)}
+    if amplifier.plugs_in:
+        outputs = [m for m in design.vehicle.modules if m.amplifies and m.channels]
+        channels = [c.id for m in outputs for c in m.channels] or [c.id for c in design.vehicle.radio.channels]
+        groups = [[s.id for s in design.vehicle.speakers if s.channel_id == c] for c in channels]
+    else:
+        groups = [[name] for part in design.parts_of(Driver) for name in part.at_ids]
+    return [[name for name in group if name not in driven] for group in groups if set(group) - driven]
+
+
+def speaker_links(design: Design, amplifier: Amplifier) -> list[Tree]:
+    """Speaker links an amplifier still lacks, each with its channel.
+
+    Parameters:
+        design: the design, the amplifier in it.
+        amplifier: the amplifier.
+
+    Returns:
+        link trees; positions fill the first channels, a subwoofer the last two bridged where the papers rate that,
+        else the first free one. Source: common practice.
+    """
+    free = _free(amplifier, design)
+    driven = {link.driver_id for link in design.links_of(SpeakerLink)}
+    subs = [s.id for s in design.parts_of(Subwoofer) if s.id not in driven]
+    trees: list[Tree] = []
+
+    def put(name: str, channel: int, bridged: bool = False) -> None:
+        tree = {
+            "id": f"speaker-{name}",
+            "kind": "speaker",
+            "amplifier_id": amplifier.id,
+            "driver_id": name,
+            "channel": channel,
+        }
+        more = {"bridged": True} if bridged else {}
+        trees.append(tree | more | ({"factory_wire": True} if amplifier.plugs_in and name not in subs else {}))
+
+    if amplifier.channel_count == 1:
+        if subs and free:
+            put(subs[0], 1)
+        return trees
+    if subs and amplifier.bridged_ratings and len(free) >= 2 and free[-1] == free[-2] + 1 and not amplifier.plugs_in:
+        put(subs.pop(0), free[-2], bridged=True)
+        free = free[:-2]
+    for group in _positions(design, amplifier):
+        if not free:
+            break
+        channel = free.pop(0)
+        for name in group:
+            put(name, channel)
+    if subs and free:
+        put(subs[0], free[0])
+    return trees

@@ -1,0 +1,104 @@
+"""Rules on what was bought by the metre and by the piece: wire, fuses, blocks against what the plan needs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ohmack.core.conductors import conductor
+from ohmack.core.document.parts import CableReel, DistributionBlock, FuseLink
+from ohmack.core.errors import UnknownName
+from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.rules.finding import Draft, Remedy, rule, stop, watch
+from ohmack.core.sections.paper import WireRow
+from ohmack.core.sections.results import Results
+from ohmack.core.wording import count, listed, trimmed
+
+
+def _metres(row: WireRow) -> float:
+    """Metres of single wire in one line of the wire list; a line says how many wires lie side by side."""
+    _, _, times = row.size.partition(" × ")
+    wires = int(times) if times else 2 if row.purpose == "Speaker" else 1
+    return (row.length_m or 0.0) * wires
+
+
+@rule("wire-on-reel", "plan", PHYSICS)
+def wire_on_reel(results: Results) -> Iterator[Draft]:
+    """A reel is short, or of a size no run takes."""
+    for reel in results.design.parts_of(CableReel):
+        try:
+            label = conductor(reel.wire_size, reel.material).label
+        except UnknownName as error:
+            yield watch(
+                reel.id,
+                f"{reel.name}: no figures on file for this size",
+                str(error),
+                Remedy("Look at it", path=f"parts/{reel.id}"),
+            )
+            continue
+        rows = [row for row in results.wire_rows if row.size.partition(" × ")[0] == label and row.length_m]
+        rows = [row for row in rows if not reel.colour or row.colour == reel.colour] or rows
+        if not rows:
+            sizes = dict.fromkeys(
+                row.size.partition(" × ")[0] for row in results.wire_rows if row.size and row.size != "screened"
+            )
+            if sizes:
+                yield watch(
+                    reel.id,
+                    f"No run of this plan takes {label}",
+                    f"{reel.name}: the plan wants {listed(list(sizes))}. A kit's label says nothing about the car it goes into.",
+                    Remedy("See the wire list", path="stage:build"),
+                )
+            continue
+        needed_m = sum(_metres(row) for row in rows)
+        if needed_m > reel.on_reel_m:
+            yield watch(
+                reel.id,
+                f"{reel.name} is {results.say(needed_m - reel.on_reel_m, 'm')} short",
+                f"{results.say(needed_m, 'm')} of {label} are to be cut, {results.say(reel.on_reel_m, 'm')} are on it. A power wire is never pieced together.",
+                Remedy("See the wire list", path="stage:build"),
+            )
+
+
+@rule("fuse-bought", "plan", PRACTICE)
+def fuse_bought(results: Results) -> Iterator[Draft]:
+    """A fuse of a rating the plan does not ask for, or too few of them."""
+    wanted = [(supply.family, supply.figures["fuse"].value) for supply in results.supplies if supply.link.fuse]
+    wanted += [("blade", feed.fuse.value) for feed in results.feeds if feed.link.fuse]
+    for fuse in results.design.parts_of(FuseLink):
+        same = [rating for family, rating in wanted if family == fuse.family and rating is not None]
+        if same and fuse.rating_a not in same:
+            bigger = fuse.rating_a > max(same)
+            draft = stop if bigger else watch
+            yield draft(
+                fuse.id,
+                f"{fuse.name}: the plan wants {listed([f'{trimmed(a)} A' for a in dict.fromkeys(same)])}",
+                "A bigger fuse does not protect this wire." if bigger else "A smaller fuse blows at full level.",
+                Remedy("See the fuses", path="stage:supply"),
+            )
+        elif same.count(fuse.rating_a) > fuse.pieces:
+            yield watch(
+                fuse.id,
+                f"{count(same.count(fuse.rating_a), 'fuse')} of {trimmed(fuse.rating_a)} A wanted, {fuse.pieces} bought",
+                "Buy one more than the plan needs: the first one to blow does it on a Saturday.",
+            )
+
+
+@rule("distribution-block", "plan", PRACTICE)
+def distribution_block(results: Results) -> Iterator[Draft]:
+    """A block has too few ways, or its terminals are too small."""
+    areas = [supply.chosen.wire.area_mm2 for supply in results.supplies if supply.chosen]
+    for block in results.design.parts_of(DistributionBlock):
+        if len(areas) > block.ways:
+            yield stop(
+                block.id,
+                f"{block.name} has {count(block.ways, 'way')}, {count(len(areas), 'amplifier')} hang on it",
+                "Two wires under one screw come loose. Take a block with a way for each.",
+                Remedy("Choose another block", path="stage:plan"),
+            )
+        if areas and max(areas) > block.out_area_max_mm2 * 1.001:
+            yield watch(
+                block.id,
+                f"{block.name} takes {trimmed(block.out_area_max_mm2)} mm² out, the plan's wire has {max(areas):.1f} mm²",
+                "Strands cut off to make it fit are strands that carry nothing.",
+                Remedy("Choose another block", path="stage:plan"),
+            )
