@@ -105,7 +105,7 @@
     if (event.detail.target && event.detail.target.id === "frame") document.getElementById("trouble").replaceChildren();
     const invalid = document.querySelector("[aria-invalid=true]"), added = document.querySelector("#editor[data-added]");
     if (invalid) invalid.focus();
-    else if (added) { added.scrollIntoView({ block: "center" }); added.querySelector("[id$=-name]").select(); }
+    else if (added) { added.removeAttribute("data-added"); added.scrollIntoView({ block: "center" }); added.querySelector("[id$=-name]").select(); }
   });
   // A reading taken without a connection stays on the phone and is sent when the connection is back.
   const UNSENT = "ohmack-unsent";
