@@ -87,14 +87,16 @@
   document.addEventListener("htmx:beforeSwap", (event) => {
     const el = document.activeElement;
     kept = typing(el) && el.id && el.value !== undefined && el.tagName !== "SELECT" && el.value !== el.defaultValue && !event.detail.requestConfig.elt.contains(el)
-      ? { id: el.id, value: el.value, at: el.selectionStart } : null;
+      ? { el, id: el.id, value: el.value, at: el.selectionStart } : null;
     opened = [...document.querySelectorAll("details[open][id]")].map((d) => d.id);
+  });
+  document.addEventListener("htmx:afterSwap", () => {  // at once: what is typed from here on goes into the new field
+    const el = kept && !kept.el.isConnected ? document.getElementById(kept.id) : null;
+    if (el) { el.value = kept.value; el.focus(); try { el.setSelectionRange(kept.at, kept.at); } catch (_) { /* no text field */ } }
   });
   document.addEventListener("htmx:afterSettle", (event) => {
     opened.forEach((id) => { const d = document.getElementById(id); if (d) d.open = true; });
     if (kept) {
-      const el = document.getElementById(kept.id);
-      if (el) { el.value = kept.value; el.focus(); try { el.setSelectionRange(kept.at, kept.at); } catch (_) { /* no text field */ } }
       kept = null;
     } else if (refocus) {
       const el = document.querySelector(refocus);
