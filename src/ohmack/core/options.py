@@ -17,7 +17,7 @@ from ohmack.core.rules import Severity
 from ohmack.core.strategies import Candidate, advise
 from ohmack.core.wording import count, hours
 
-LISTS = ("speakers", "feeds", "ground_points", "passages", "modules", "factory_links", "zones", "spaces", "alterations", "functions")  # fmt: skip
+LISTS = ("speakers", "feeds", "ground_points", "passages", "modules", "factory_links", "zones", "spaces", "alterations", "functions", "connectors")  # fmt: skip
 
 
 @dataclass(frozen=True, slots=True)

@@ -9,6 +9,10 @@ from ohmack.core.document import Design, Fact
 from ohmack.core.document.paths import design_facts, replace
 from ohmack.core.evaluation import Evaluation
 
+NEVER_SWEPT = frozenset(
+    {"use"}
+)  # what a cavity is has no range to vary over; 500 of them would cost more than they say
+
 
 class _Watched(Fact[Any]):
     """A fact that notes when its value is read."""
@@ -39,7 +43,9 @@ def facts_read(design: Design, once: Callable[[Design], Evaluation]) -> set[str]
     """
     log: set[str] = set()
     traced = design
-    for path, fact, _, _ in list(design_facts(design)):
+    for path, fact, _, name in list(design_facts(design)):
+        if name in NEVER_SWEPT:
+            continue
         traced = replace(traced, path, _watch(fact, path, log))
     log.clear()  # putting them in place read some
     once(traced)

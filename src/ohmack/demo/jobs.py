@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import cache
 
 from ohmack.core.document import Design
@@ -18,6 +19,7 @@ from ohmack.core.laying_strategy import lay_strategy
 from ohmack.core.starting_points import new_design, new_vehicle
 from ohmack.demo.building import DemoJob, catalogue, catalogue_part, documented, guessed, measured, place
 from ohmack.demo.factory_jobs import factory_jobs
+from ohmack.demo.pin_maps import pin_map_rounds
 from ohmack.demo.strategy_jobs import strategy_jobs
 
 CHOSEN = {
@@ -147,7 +149,8 @@ def _electric() -> DemoJob:
 def demo_jobs() -> tuple[DemoJob, ...]:
     """All demo jobs, in the order they came in."""
     earlier = [_theatre(), _bakery(), _electric(), *factory_jobs()]
-    return (*(_planned(job, CHOSEN.get(job.title)) for job in earlier), *strategy_jobs())
+    planned = (*(_planned(job, CHOSEN.get(job.title)) for job in earlier), *strategy_jobs())
+    return tuple(replace(job, rounds=(*job.rounds, *pin_map_rounds(job.first, job.rounds))) for job in planned)
 
 
 def _planned(job: DemoJob, chosen: StrategyKey | None) -> DemoJob:

@@ -17,7 +17,7 @@ from starlette.types import Scope
 from ohmack.store.database import Database, NotFound, StoreUnavailable
 from ohmack.web.guard import Guard
 from ohmack.web.render import ENVIRONMENT, page_answer, wants_fragment
-from ohmack.web.routes import catalogue, edits, files_in_out, jobs, photos, planning, policy, sheets, survey
+from ohmack.web.routes import catalogue, edits, files_in_out, harness, jobs, photos, planning, policy, sheets, survey
 from ohmack.web.settings import Settings
 from ohmack.web.workshop import Workshop
 
@@ -56,6 +56,7 @@ def create_app(settings: Settings) -> FastAPI:
         survey.router,
         photos.router,
         planning.router,
+        harness.router,
         sheets.router,
     ):
         app.include_router(router)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import csv
-import io
 from collections.abc import Iterable
 from dataclasses import dataclass
 
@@ -11,22 +9,12 @@ from pydantic import ValidationError
 
 from ohmack.core.document.edits import sentence
 from ohmack.core.document.parts import PART_TYPES, Part
+from ohmack.formats.csv_table import Refusal, guarded_cell, read_table, write_table
 from ohmack.store.shop import PART
 from ohmack.web.fields import Field, model_fields, read_model
 
-SEPARATORS = (";", ",", "\t", "|")
-FORMULA = ("=", "+", "-", "@", "\t")  # what a spreadsheet would take for a formula
 MOST_ROWS = 20_000
 SHOWN_REFUSALS = 200
-
-
-@dataclass(frozen=True, slots=True)
-class Refusal:
-    """One row that was not taken."""
-
-    row: int
-    name: str
-    reasons: str
 
 
 @dataclass(frozen=True, slots=True)
@@ -47,7 +35,7 @@ def _shown(field: Field) -> str:
     if field.kind == "flags":
         return "; ".join(field.chosen)
     text = field.shown.replace("−", "-") if field.kind == "number" else field.shown
-    return f"'{text}" if field.kind in ("text", "long") and text.startswith(FORMULA) else text
+    return guarded_cell(text) if field.kind in ("text", "long") else text
 
 
 def write_catalogue(parts: Iterable[Part]) -> bytes:
@@ -58,20 +46,7 @@ def write_catalogue(parts: Iterable[Part]) -> bytes:
         cells = {"kind": part.kind} | {f.path: _shown(f) for f in model_fields(type(part), part)}
         columns |= dict.fromkeys(cells)
         rows.append(cells)
-    out = io.StringIO()
-    writer = csv.DictWriter(out, list(columns), restval="", lineterminator="\r\n")
-    writer.writeheader()
-    writer.writerows(rows)
-    return out.getvalue().encode("utf-8-sig")
-
-
-def _decoded(data: bytes) -> tuple[str, str]:
-    if data.startswith((b"\xff\xfe", b"\xfe\xff")):
-        return data.decode("utf-16", "replace"), "UTF-16"
-    try:
-        return data.decode("utf-8-sig"), "UTF-8"
-    except UnicodeDecodeError:
-        return data.decode("cp1252", "replace"), "Windows-1252"
+    return write_table(rows, columns)
 
 
 def _columns() -> dict[str, str]:
@@ -93,43 +68,19 @@ def read_catalogue(data: bytes) -> CsvReport:
     Returns:
         the parts that can be taken, and every other row with its reasons; nothing is raised for a bad row.
     """
-    text, encoding = _decoded(data)
-    first = next((line for line in text.splitlines() if line.strip()), "")
-    separator = max(SEPARATORS, key=first.count)
-    if not first or "\0" in text:
-        return CsvReport((), (), (), encoding, separator, "The file is empty or no text.")
-    try:
-        table = list(csv.reader(io.StringIO(text), delimiter=separator))
-    except csv.Error as error:
-        return CsvReport((), (), (), encoding, separator, f"The file cannot be read as CSV: {error}.")
-    known = _columns()
-    start = next(i for i, row in enumerate(table) if any(cell.strip() for cell in row))
-    heads = [known.get(cell.strip().lower(), "") for cell in table[start]]
-    ignored = tuple(c.strip() for c, h in zip(table[start], heads, strict=True) if not h and c.strip())
-    missing = [name for name in ("kind", "name") if name not in heads]
-    if missing:
-        return CsvReport(
-            (),
-            (),
-            ignored,
-            encoding,
-            separator,
-            f"There is no column {' and no column '.join(missing)} in the first line.",
-        )
-    if len(table) - start - 1 > MOST_ROWS:
-        return CsvReport((), (), ignored, encoding, separator, f"At most {MOST_ROWS} rows are taken at once.")
+    table = read_table(data, _columns(), ("kind", "name"), MOST_ROWS)
     parts: list[Part] = []
     refused: list[Refusal] = []
-    for number, row in enumerate(table[start + 1 :], start=start + 2):
-        cells = {head: cell.strip() for head, cell in zip(heads, row, strict=False) if head and cell.strip()}
-        if not cells:
-            continue
-        taken = _part(cells, len(row) > len(heads))
+    for number, cells, too_long in table.rows:
+        name = cells.get("name", "")
+        taken = _part(dict(cells), too_long)
         if isinstance(taken, str):
-            refused.append(Refusal(number, cells.get("name", ""), taken))
+            refused.append(Refusal(number, name, taken))
         else:
             parts.append(taken)
-    return CsvReport(tuple(parts), tuple(refused), ignored, encoding, separator)
+    return CsvReport(
+        tuple(parts), tuple(refused), table.ignored_columns, table.encoding, table.separator, table.problem
+    )
 
 
 def _part(cells: dict[str, str], too_long: bool) -> Part | str:
@@ -143,7 +94,7 @@ def _part(cells: dict[str, str], too_long: bool) -> Part | str:
         )
     if not cells.get("name"):
         return "It has no name."
-    form = {name: [text.removeprefix("'") if text[1:].startswith(FORMULA) else text] for name, text in cells.items()}
+    form = {name: [text] for name, text in cells.items()}
     values, problems = read_model(PART_TYPES[kind], form)
     if problems:
         return _said(kind, problems)

@@ -8,6 +8,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.cabin import Alteration
 from ohmack.core.document.factory import FactoryLink, Tell
 from ohmack.core.document.functions import CarFunction
+from ohmack.core.document.harness import Cavity, Connector
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Driver, PartBase, Phase, Stands
 from ohmack.core.document.paths import get
@@ -93,6 +94,15 @@ def choices_of(design: Design, path: str) -> list[Choice]:
             return [
                 Choice(f"{path}/battery_id", "Fed from", [(b.id, b.name) for b in v.supply.batteries], thing.battery_id)
             ]
+        case Cavity():
+            feeds = [(f.id, f.name) for f in v.feeds]
+            return [
+                Choice(f"{path}/channel_id", "Speaker pair", channel_options(design), thing.channel_id, empty="none"),
+                Choice(f"{path}/feed_id", "Is the feed", feeds, thing.feed_id, empty="none"),
+            ]
+        case Connector():
+            plugs = [(v.radio.id, v.radio.name), *((m.id, m.name) for m in v.modules)]
+            return [Choice(f"{path}/at_id", "Plugs into", plugs, thing.at_id, empty="not known")]
         case Tell():
             return [
                 Choice(f"{path}/shown_by", "Yes on", [(k.id, k.name) for k in v.variants], thing.shown_by, many=True)

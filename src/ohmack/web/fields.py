@@ -13,6 +13,7 @@ from pydantic import BaseModel
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.facts import Position
 from ohmack.core.document.functions import CarFunction
+from ohmack.core.document.harness import Cavity
 from ohmack.core.document.parts import Rating, VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
 from ohmack.core.document.vehicle import KeyState
@@ -372,7 +373,7 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
         if isinstance(value, Fact):
             facts.append(fact_view(design, f"{path}/{name}"))
         elif isinstance(value, BaseModel):
-            if name in ("wire", "fuse"):
+            if name in ("wire", "fuse", "housing"):
                 _, inner, inner_facts = editor_of(design, f"{path}/{name}")
                 fields += inner
                 facts += inner_facts
@@ -383,5 +384,9 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
                 continue
     if isinstance(getattr(thing, "position", None), Position):
         fields += [field_of(design, f"{path}/position/{axis}") for axis in ("x_m", "y_m")]
-    title = thing.title if isinstance(thing, CarFunction) else str(getattr(thing, "name", "") or label_of(design, path))
+    title = (
+        thing.title
+        if isinstance(thing, (CarFunction, Cavity))
+        else str(getattr(thing, "name", "") or label_of(design, path))
+    )
     return title, fields, facts

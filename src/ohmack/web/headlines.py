@@ -4,8 +4,11 @@ from __future__ import annotations
 
 from ohmack.core.changes import shown
 from ohmack.core.document import Basis
+from ohmack.core.document.harness import CavityUse
+from ohmack.core.errors import OutOfRange
 from ohmack.core.ledger import Fate
 from ohmack.core.strategies import advise
+from ohmack.core.wire_finder import find
 from ohmack.core.wording import amount, count, trimmed
 from ohmack.web.page import Page
 
@@ -15,7 +18,8 @@ def headline(page: Page) -> tuple[str, str]:
     if page.stage == "build":
         return "Build sheet", f"{page.design.vehicle.title}, revision {page.record.number}"
     say = {"survey": say_survey, "plan": say_plan, "loads": say_loads, "signal": say_signal, "supply": say_supply,
-           "factory": say_factory, "baseline": say_baseline, "fit": say_fit, "functions": say_functions, "strategies": say_strategies, "find": say_find, "options": say_options}  # fmt: skip
+           "factory": say_factory, "baseline": say_baseline, "fit": say_fit, "functions": say_functions, "strategies": say_strategies, "find": say_find, "options": say_options,
+           "harness": say_harness, "joints": say_joints, "finder": say_finder}  # fmt: skip
     return say[page.stage](page) if page.stage in say else ("", "")
 
 
@@ -128,6 +132,51 @@ def say_options(page: Page) -> tuple[str, str]:
     if number < 2:
         return "One option so far", "copy it, then change the copy; the survey stays common"
     return f"{count(number, 'option')} side by side", "what differs comes first; the survey is common to all"
+
+
+def say_harness(page: Page) -> tuple[str, str]:
+    """Connectors and pin maps."""
+    connectors = page.design.vehicle.connectors
+    if not connectors:
+        return "No plug mapped yet", "wire identity decides every joint: map the radio's plug first"
+    pins = [c for k in connectors for c in k.cavities if c.taken_for is not CavityUse.EMPTY]
+    sure = sum(c.use.value is not None and c.use.basis is Basis.MEASURED for c in pins)
+    unknown = sum(c.taken_for is None for c in pins)
+    small = f"{count(len(connectors), 'connector')}; {f'{unknown} not known' if unknown else 'the rest from papers' if sure < len(pins) else 'nothing from papers alone'}"
+    return f"{sure} of {count(len(pins), 'wire')} measured", small
+
+
+def say_joints(page: Page) -> tuple[str, str]:
+    """The joint table."""
+    table = page.evaluation.results.joints
+    if not table.joints:
+        return "No joints yet", "they follow from the pin map and what meets it"
+    cuts = sum(j.cuts for j in table.joints)
+    small = f"{count(cuts, 'factory wire')} cut" if cuts else "nothing of the factory loom is cut"
+    return f"{count(len(table.joints), 'joint')}, about {table.minutes:.0f} min", small
+
+
+def say_finder(page: Page) -> tuple[str, str]:
+    """The wire hunt."""
+    hunt = page.design.vehicle.hunt
+    if hunt is None:
+        return "Which wire is which", "readings narrow it down; the next test is the one that decides most a minute"
+    try:
+        found = find(page.design.vehicle, hunt)
+    except OutOfRange:
+        return "The wires do not come out even", "two for each speaker, one for each ground"
+    if found.contradiction:
+        return "The readings contradict each other", f"{len(found.contradiction)} of them cannot all be true"
+    done = f"{len(found.certain)} of {count(len(hunt.speaker_ids), 'pair')} certain"
+    many = (
+        f"{found.possible:,.0f}".replace(",", " ")
+        if found.possible < 1e9
+        else f"{found.possible:.0e}".replace("e+", " × 10^")
+    )
+    return (
+        done,
+        f"{many} assignments still possible, polarity included" if not found.complete else "every pair has its speaker",
+    )
 
 
 def say_loads(page: Page) -> tuple[str, str]:

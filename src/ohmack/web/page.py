@@ -38,7 +38,15 @@ STAGES = (
 STAGE_TITLES = {key: title for key, title, _ in STAGES}
 BUILT = tuple(key for key, _, built in STAGES if built)
 SURVEY_SHEETS = {"factory": "Factory system", "baseline": "Baseline", "fit": "Fit"}
-PLAN_SHEETS = {"find": "Find a part", "functions": "Functions", "strategies": "Strategies", "options": "Options"}
+PLAN_SHEETS = {
+    "find": "Find a part",
+    "functions": "Functions",
+    "strategies": "Strategies",
+    "options": "Options",
+    "harness": "Harness",
+    "joints": "Joints",
+    "finder": "Wire finder",
+}
 SUBSHEETS = SURVEY_SHEETS | PLAN_SHEETS
 
 
@@ -335,7 +343,7 @@ def _resolve(design: Design, name: str) -> str:
         "parts": design.parts, "links": design.links, "vehicle/feeds": v.feeds, "vehicle/speakers": v.speakers,
         "vehicle/ground_points": v.ground_points, "vehicle/supply/batteries": v.supply.batteries, "vehicle/modules": v.modules,
         "vehicle/passages": v.passages, "vehicle/zones": v.zones, "vehicle/spaces": v.spaces, "vehicle/alterations": v.alterations,
-        "vehicle/factory_links": v.factory_links, "vehicle/functions": v.functions, "vehicle/radio/channels": v.radio.channels,
+        "vehicle/connectors": v.connectors, "vehicle/factory_links": v.factory_links, "vehicle/functions": v.functions, "vehicle/radio/channels": v.radio.channels,
     }  # fmt: skip
     for base, pool in pools.items():
         if any(item.id == name for item in pool):

@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ohmack.core.document import Design
-from ohmack.core.document.vehicle import SupplyKind
+from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
+from ohmack.core.document.vehicle import Feed, FeedRole, SupplyKind
 from ohmack.drawing.picture import Mark
 from ohmack.web.asked import OUTPUT, facts_asked
 from ohmack.web.fields import FactView, fact_view
@@ -67,7 +68,9 @@ def survey_order(design: Design) -> list[Row]:
             )
         )
     rows += [(ways, p.id, p.name, [f"vehicle/passages/{p.id}/needs_drilling"]) for p in v.passages]
-    rows += [(ways, f.id, f.name, [f"vehicle/feeds/{f.id}/{n}" for n in ("live", "limit_a")]) for f in v.feeds]
+    for f in v.feeds:
+        tapped = TAP if _may_be_tapped(design, f) else ()
+        rows.append((ways, f.id, f.name, [f"vehicle/feeds/{f.id}/{n}" for n in ("live", "limit_a", *tapped)]))
     rows += [
         (speakers, s.id, s.name, [f"vehicle/speakers/{s.id}/{n}" for n in facts_asked(s) or ()]) for s in v.speakers
     ]
@@ -96,6 +99,16 @@ def marks_of(places: list[PlaceFacts]) -> tuple[Mark, ...]:
         Mark(place.number, place.thing_id, place.mark, place.facts[0].path, f"{place.number} {place.title}")
         for place in places
     )
+
+
+TAP = ("old_load_a", "fuse_a", "wire_size", "wire_length_m")
+
+
+def _may_be_tapped(design: Design, feed: Feed) -> bool:
+    """Whether something with an amplifier of its own could hang on a feed, so that its fuse and wire matter."""
+    own = any(isinstance(p, PoweredSubwoofer) or (isinstance(p, Amplifier) and p.plugs_in) for p in design.parts)
+    tied = any(link.kind == "feed" and link.feed_id == feed.id for link in design.links)
+    return own and (tied or feed.role is FeedRole.CONSTANT)
 
 
 def _weakest(facts: tuple[FactView, ...]) -> str:

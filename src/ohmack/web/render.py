@@ -12,6 +12,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from ohmack.core.changes import shown
 from ohmack.core.survey_additions import ADDITIONS
 from ohmack.core.wording import amount, count, digits, hours, percent, trimmed
+from ohmack.web.harness import HarnessView
 from ohmack.web.headlines import headline
 from ohmack.web.measuring import measuring_round
 from ohmack.web.page import PLAN_SHEETS, STAGE_TITLES, SUBSHEETS, SURVEY_SHEETS, Page
@@ -46,6 +47,7 @@ def environment() -> Environment:
         "survey_tabs": {"survey": "The car", **SURVEY_SHEETS},
         "plan_tabs": {"plan": "Parts and wires", **PLAN_SHEETS},
         "plan_view": PlanView,
+        "harness_view": HarnessView,
         "survey_view": SurveyView,
         "additions": tuple(ADDITIONS),
         "groups": GROUPS,

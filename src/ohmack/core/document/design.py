@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 
 from ohmack.core.document.facts import Model, Name, Note
 from ohmack.core.document.functions import Intervention
+from ohmack.core.document.harness import Hunt
 from ohmack.core.document.links import FeedLink, GroundLink, Link, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import PART_TYPES, Driver, Part, PartBase
 from ohmack.core.document.policy import Policy
@@ -116,6 +117,7 @@ class Design(Model):
             "space": [s.id for s in vehicle.spaces],
             "alteration": [a.id for a in vehicle.alterations],
             "function": [f.id for f in vehicle.functions],
+            "connector": [c.id for c in vehicle.connectors],
             "radio": [vehicle.radio.id],
         }
         return groups
@@ -164,8 +166,33 @@ def _references(design: Design) -> Iterator[tuple[str, str, str | None]]:
     for function in vehicle.functions:
         ends: tuple[str | None, ...] = (function.made_by_id, function.heard_at_id, *function.needs_ids)
         yield from ((f"function {function.id}", "thing", end) for end in ends)
+    for connector in vehicle.connectors:
+        yield f"connector {connector.id}", "radio or module", connector.at_id
+        for cavity in connector.cavities:
+            yield f"cavity {cavity.number} of {connector.name}", "channel", cavity.channel_id
+            yield f"cavity {cavity.number} of {connector.name}", "feed", cavity.feed_id
+    if vehicle.hunt is not None:
+        yield from _hunt_references(vehicle.hunt, vehicle)
     for intervention in design.interventions:
         yield "what happens to a module", "radio or module", intervention.id
+
+
+def _hunt_references(hunt: Hunt, vehicle: Vehicle) -> Iterator[tuple[str, str, str | None]]:
+    """What the wires and readings of a hunt name; its own wires are checked here."""
+    yield "the hunt", "connector", hunt.connector_id
+    yield from (("the hunt", "speaker", name) for name in hunt.speaker_ids)
+    cavities = {c.id for k in vehicle.connectors if k.id == hunt.connector_id for c in k.cavities}
+    wires = {wire.id for wire in hunt.wires}
+    for wire in hunt.wires:
+        if wire.cavity_id is not None and wire.cavity_id not in cavities:
+            raise ValueError(f"{wire.name} names a cavity the connector does not have")
+    for reading in hunt.readings:
+        if missing := {reading.wire_a_id, reading.wire_b_id} - wires - {None}:
+            raise ValueError(
+                f"a reading names the wire {', '.join(sorted(str(m) for m in missing))}, which is not in the hunt"
+            )
+        if reading.speaker_id is not None and reading.speaker_id not in hunt.speaker_ids:
+            raise ValueError("a reading names a speaker that is not in the hunt")
 
 
 def _own_ids(design: Design) -> Iterator[tuple[str, list[str]]]:
@@ -175,6 +202,12 @@ def _own_ids(design: Design) -> Iterator[tuple[str, list[str]]]:
     yield "tell-tales", [t.id for t in vehicle.tells]
     yield "answers", [a.id for a in vehicle.answers]
     yield "volume readings", [r.id for r in vehicle.volume_steps]
+    for connector in vehicle.connectors:
+        yield f"cavities of {connector.name}", [c.id for c in connector.cavities]
+    if vehicle.hunt is not None:
+        yield "wires", [w.id for w in vehicle.hunt.wires]
+        yield "readings", [r.id for r in vehicle.hunt.readings]
+        yield "speakers", list(vehicle.hunt.speaker_ids)
     yield "interventions", [i.id for i in design.interventions]
 
 

@@ -25,7 +25,7 @@ LISTS = {
     "parts", "links", "vehicle/speakers", "vehicle/feeds", "vehicle/ground_points", "vehicle/passages",
     "vehicle/radio/channels", "vehicle/supply/batteries", "vehicle/modules", "vehicle/factory_links", "vehicle/variants",
     "vehicle/tells", "vehicle/answers", "vehicle/volume_steps", "vehicle/zones", "vehicle/spaces", "vehicle/alterations",
-    "vehicle/functions", "interventions",
+    "vehicle/functions", "vehicle/connectors", "vehicle/hunt/wires", "vehicle/hunt/readings", "interventions",
 }  # fmt: skip
 
 
@@ -34,7 +34,8 @@ def is_list(path: str) -> bool:
     if path in LISTS:
         return True
     parts = path.split("/")
-    return len(parts) == 4 and parts[:2] == ["vehicle", "modules"] and parts[3] == "channels"
+    owned = (("vehicle", "modules", "channels"), ("vehicle", "connectors", "cavities"))
+    return len(parts) == 4 and (parts[0], parts[1], parts[3]) in owned
 
 
 def _walk(tree: Any, parts: Sequence[str], path: str) -> Any:
@@ -88,8 +89,26 @@ def _remove(tree: dict[str, Any], design: Design, edit: Edit) -> None:
         raise UnknownName("item", item_id)
     lost = {item_id} | {c["id"] for item in items if item.get("id") == item_id for c in item.get("channels", ())}
     items[:] = kept
-    if head not in (["links"], ["interventions"]):
+    if head == ["vehicle", "hunt", "wires"]:
+        _forget_wire(tree, item_id)
+    elif head[-1] == "cavities":
+        _forget_cavity(tree, head[2], item_id)
+    elif head not in (["links"], ["interventions"], ["vehicle", "hunt", "readings"]):
         _forget(tree, design, lost)
+
+
+def _forget_wire(tree: dict[str, Any], wire_id: str) -> None:
+    """The readings of a wire go with it."""
+    hunt = tree["vehicle"]["hunt"]
+    hunt["readings"] = [r for r in hunt["readings"] if wire_id not in (r["wire_a_id"], r["wire_b_id"])]
+
+
+def _forget_cavity(tree: dict[str, Any], connector_id: str, cavity_id: str) -> None:
+    """A hunted wire outlives the cavity it was thought to sit in."""
+    hunt = tree["vehicle"]["hunt"]
+    for wire in hunt["wires"] if hunt and hunt["connector_id"] == connector_id else ():
+        if wire["cavity_id"] == cavity_id:
+            wire["cavity_id"] = None
 
 
 def _forget(tree: dict[str, Any], design: Design, lost: set[str]) -> None:
@@ -116,6 +135,19 @@ def _forget(tree: dict[str, Any], design: Design, lost: set[str]) -> None:
         function["needs_ids"] = [name for name in function["needs_ids"] if name not in lost]
         if function["heard_at_id"] in lost:
             function["heard_at_id"] = None
+    for connector in vehicle["connectors"]:
+        connector["at_id"] = None if connector["at_id"] in lost else connector["at_id"]
+        for cavity in connector["cavities"]:
+            for field in ("channel_id", "feed_id"):
+                if cavity[field] in lost:
+                    cavity[field] = None
+    if (hunt := vehicle["hunt"]) is not None:
+        hunt["speaker_ids"] = [name for name in hunt["speaker_ids"] if name not in lost]
+        hunt["readings"] = [r for r in hunt["readings"] if r["speaker_id"] not in lost]
+        if hunt["connector_id"] in lost:
+            hunt["connector_id"] = None
+            for wire in hunt["wires"]:
+                wire["cavity_id"] = None
     for part in tree["parts"]:
         if part["kind"] == "driver":
             part["at_ids"] = [name for name in part["at_ids"] if name not in lost]

@@ -40,4 +40,5 @@ class Policy(Model):
         0.15, title="Converter fuse from its feed, at most"
     )
     fit_margin_mm: Annotated[float, Field(ge=0, le=50)] = Field(5.0, title="Spare to keep when fitting")
+    joint_school: Literal["plug adapter first", "crimp", "solder"] = Field("plug adapter first", title="Joints")
     labour_rate: Annotated[float, Field(ge=0, le=1000)] = Field(60.0, title="Labour per hour")

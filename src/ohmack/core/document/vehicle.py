@@ -37,6 +37,7 @@ from ohmack.core.document.facts import (
     Volts,
 )
 from ohmack.core.document.functions import CarFunction
+from ohmack.core.document.harness import Connector, Hunt
 
 
 class Body(StrEnum):
@@ -259,6 +260,8 @@ class Vehicle(Model):
     spaces: tuple[Space, ...] = Field((), max_length=20)
     alterations: tuple[Alteration, ...] = Field((), max_length=40)
     functions: tuple[CarFunction, ...] = Field((), max_length=40)
+    connectors: tuple[Connector, ...] = Field((), max_length=20)
+    hunt: Hunt | None = None
 
     @property
     def sources(self) -> tuple[Radio | Module, ...]:

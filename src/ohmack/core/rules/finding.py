@@ -131,6 +131,7 @@ for _module in (
     "phases",
     "loads",
     "materials",
+    "harness",
     "supply",
     "batteries",
     "signal",

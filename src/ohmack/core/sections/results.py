@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from ohmack.core.document import Design
+from ohmack.core.joints import JointTable, joint_table
 from ohmack.core.ledger import Verdict, judge_functions
 from ohmack.core.module_graph import ModuleGraph
 from ohmack.core.sections.baseline import Baseline
@@ -21,6 +22,7 @@ from ohmack.core.sections.runs import Run
 from ohmack.core.sections.self_fed import SelfFed
 from ohmack.core.sections.signal import SignalResult
 from ohmack.core.sections.small_wiring import ConverterFeed, SpeakerCable, SwitchOn
+from ohmack.core.speaker_circuits import Circuit, speaker_circuits
 from ohmack.core.tiers import TierVerdict, judge_tier
 from ohmack.core.wording import amount
 
@@ -72,6 +74,16 @@ class Results:
     def ledger_names(self) -> dict[str, str]:
         """Names of the radio, modules, feeds and speakers by id."""
         return ModuleGraph(self.design).names
+
+    @cached_property
+    def joints(self) -> JointTable:
+        """Every joint between the factory loom and the plan."""
+        return joint_table(self.design)
+
+    @cached_property
+    def circuits(self) -> tuple[Circuit, ...]:
+        """What each speaker pair reaches."""
+        return speaker_circuits(self.design)
 
     @property
     def design(self) -> Design:

@@ -1,0 +1,213 @@
+"""The factory harness: connectors with cavities, wire colours, what the meter read, and a hunt for unknown wires."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated, Literal, Self
+
+from pydantic import Field, model_validator
+
+from ohmack.core.document.facts import Fact, Identifier, Model, Name, Position
+
+PinNumber = Annotated[int, Field(ge=1, le=999)]
+AreaMm2 = Annotated[float, Field(gt=0, le=120)]
+PinVolts = Annotated[float, Field(ge=-1, le=60)]
+PinOhms = Annotated[float, Field(ge=0, le=10_000_000)]
+
+
+class Colour(StrEnum):
+    """Insulation colours."""
+
+    BLACK = "black"
+    BROWN = "brown"
+    RED = "red"
+    ORANGE = "orange"
+    YELLOW = "yellow"
+    GREEN = "green"
+    LIGHT_GREEN = "light green"
+    BLUE = "blue"
+    LIGHT_BLUE = "light blue"
+    PURPLE = "purple"
+    GREY = "grey"
+    WHITE = "white"
+    PINK = "pink"
+    BEIGE = "beige"
+    TURQUOISE = "turquoise"
+
+
+class CavityUse(StrEnum):
+    """What a cavity's wire does."""
+
+    CONSTANT = "constant"
+    SWITCHED = "switched"
+    ILLUMINATION = "illumination"
+    GROUND = "ground"
+    SPEAKER = "speaker"
+    LINE = "line level"
+    REMOTE = "amplifier remote"
+    AERIAL = "aerial motor"
+    BUTTONS = "steering-wheel buttons"
+    BUS = "data bus"
+    REVERSE = "reverse light"
+    SPEED = "road speed"
+    MICROPHONE = "microphone"
+    VIDEO = "video"
+    AIRBAG = "airbag, leave alone"
+    OTHER = "something else"
+    EMPTY = "empty"
+
+
+class Polarity(StrEnum):
+    PLUS = "plus"
+    MINUS = "minus"
+
+
+class Condition(StrEnum):
+    """The state an earlier owner or the years left a wire in."""
+
+    WHOLE = "whole"
+    CUT = "cut"
+    SPLICED = "spliced"
+    CORRODED = "corroded"
+
+
+class JointMethod(StrEnum):
+    CRIMP = "crimp butt"
+    SEALED_CRIMP = "crimp with adhesive sleeve"
+    SOLDER_SLEEVE = "solder sleeve"
+    SOLDER = "solder and heat-shrink"
+    ADAPTER = "plug adapter"
+    SCREW_LOCK = "reusable screw lock"
+    TAP = "insulation-displacing tap"
+
+
+class Cavity(Model):
+    """One cavity of a connector with its wire. `expected` is what papers say, `use` what it is taken for, with its basis."""
+
+    id: Identifier
+    number: PinNumber = Field(title="Cavity")
+    expected: CavityUse | None = Field(None, title="Papers say")
+    use: Fact[CavityUse] = Field(default_factory=Fact, title="Is")
+    channel_id: Identifier | None = None
+    polarity: Polarity | None = Field(None, title="Polarity")
+    feed_id: Identifier | None = None
+    base: Colour | None = Field(None, title="Base colour")
+    tracer: Colour | None = Field(None, title="Tracer colour")
+    area_mm2: AreaMm2 | None = Field(None, title="Wire")
+    destination: Name = Field("", title="Goes to")
+    condition: Condition = Field(Condition.WHOLE, title="Found")
+    joint: JointMethod | None = Field(None, title="Joint")
+    off_v: PinVolts | None = Field(None, title="Volts, key off")
+    accessory_v: PinVolts | None = Field(None, title="Volts, accessory")
+    lights_v: PinVolts | None = Field(None, title="Volts, accessory and lights")
+    body_ohm: PinOhms | None = Field(None, title="Ohms to body, key off")
+
+    @property
+    def title(self) -> str:
+        """What it is called where it stands alone."""
+        return f"Cavity {self.number}"
+
+    @property
+    def taken_for(self) -> CavityUse | None:
+        """What the cavity is taken for: what was found, else what papers say."""
+        return self.use.value if self.use.value is not None else self.expected
+
+
+class Housing(Model):
+    """A generic housing: a block of cavities, with a keyway on one edge."""
+
+    rows: Annotated[int, Field(ge=1, le=12)] = Field(2, title="Rows")
+    columns: Annotated[int, Field(ge=1, le=60)] = Field(8, title="Columns")
+    numbered: Literal["along the rows", "down the columns", "there and back"] = Field(
+        "along the rows", title="Numbered"
+    )
+    keyway: Literal["none", "top", "bottom", "left", "right"] = Field("top", title="Keyway")
+    numbers_from: Literal["mating side", "wire side"] = Field("mating side", title="Numbered as seen from the")
+    wide: tuple[PinNumber, ...] = Field((), max_length=24, title="Wide cavities")
+
+    @property
+    def size(self) -> int:
+        """How many cavities it has."""
+        return self.rows * self.columns
+
+
+class Connector(Model):
+    """One connector of the factory loom."""
+
+    id: Identifier
+    name: Name = Field(title="Name")
+    at_id: Identifier | None = None
+    position: Position | None = None
+    gender: Literal["plug", "socket"] = Field("plug", title="On the loom is a")
+    housing: Housing = Field(default_factory=Housing)
+    cavities: tuple[Cavity, ...] = Field((), max_length=500)
+
+
+class HuntWire(Model):
+    """One unknown wire of a hunt."""
+
+    id: Identifier
+    name: Name = Field(title="Wire")
+    base: Colour | None = Field(None, title="Base colour")
+    tracer: Colour | None = Field(None, title="Tracer colour")
+    cavity_id: Identifier | None = None
+
+
+class Heard(StrEnum):
+    """What a reading of the hunt showed besides a number or a speaker."""
+
+    NOTHING = "nothing"
+    OUT = "cone moves out"
+    IN = "cone moves in"
+    CONNECTED = "continuity"
+    OPEN = "no continuity"
+
+
+class TestKind(StrEnum):
+    """The tests of a hunt."""
+
+    __test__ = False  # not a test of pytest's
+
+    RESISTANCE = "resistance"
+    BODY = "continuity to body"
+    TRIAL = "one pair at a time"
+    POP = "pop test"
+
+
+class HuntReading(Model):
+    """One reading. For a pop test the cell's plus is on `wire_a_id`."""
+
+    id: Identifier
+    kind: TestKind = Field(title="Test")
+    wire_a_id: Identifier
+    wire_b_id: Identifier | None = None
+    value_ohm: PinOhms | None = Field(None, title="Ohms")
+    heard: Heard | None = Field(None, title="What happened")
+    speaker_id: Identifier | None = None
+    withdrawn: bool = Field(False, title="Withdrawn")
+
+    @model_validator(mode="after")
+    def _says_something(self) -> Self:
+        pair = self.kind is not TestKind.BODY
+        if pair and (self.wire_b_id is None or self.wire_b_id == self.wire_a_id):
+            raise ValueError("a reading between two wires needs two different wires")
+        if not pair and self.wire_b_id is not None:
+            raise ValueError("continuity to body is read on one wire")
+        if self.kind is TestKind.RESISTANCE and self.value_ohm is None:
+            raise ValueError("a resistance needs its ohms")
+        wanted = {TestKind.BODY: (Heard.CONNECTED, Heard.OPEN), TestKind.POP: (Heard.OUT, Heard.IN, Heard.NOTHING)}
+        if self.kind in wanted and self.heard not in wanted[self.kind]:
+            raise ValueError(f"say what happened: {', '.join(h.value for h in wanted[self.kind])}")
+        if self.kind is TestKind.TRIAL and (self.heard is Heard.NOTHING) == (self.speaker_id is not None):
+            raise ValueError("say which speaker sounded, or that none did")
+        return self
+
+
+class Hunt(Model):
+    """A hunt: wires nobody knows, the speakers they may lead to, and what was read."""
+
+    connector_id: Identifier | None = None
+    wires: tuple[HuntWire, ...] = Field((), max_length=16, title="Wires")
+    speaker_ids: tuple[Identifier, ...] = Field((), max_length=8, title="Speakers they may lead to")
+    grounds: Annotated[int, Field(ge=0, le=4)] = Field(0, title="Grounds among them")
+    readings: tuple[HuntReading, ...] = Field((), max_length=200)
