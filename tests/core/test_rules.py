@@ -65,6 +65,13 @@ FLAT = Edit(op="add", path="parts", value={
     "id": "flat", "kind": "powered subwoofer", "name": "Flat", "power_rms_w": 80.0, "supply_current_a": 8.0, "speaker_level_high_v": 5.0})  # fmt: skip
 
 
+PINS = "vehicle/connectors/radio-plug/cavities"
+NEW_RADIO = Edit(op="add", path="parts", value={"id": "unit", "kind": "radio", "name": "Unit", "depth_mm": 150.0})
+RADIO_LATER = Edit(
+    op="add", path="parts", value={"id": "unit", "kind": "radio", "name": "Unit", "depth_mm": 150.0, "phase": "later"}
+)
+
+
 def part_(kind: str, **values: Any) -> Edit:
     return Edit(op="add", path="parts", value={"id": "bought", "kind": kind, "name": "Bought", **values})
 
@@ -117,6 +124,18 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "self-fed": (Severity.WATCH, [Edit(op="add", path="parts", value={"id": "flat", "kind": "accessory", "name": "Flat box", "category": "other", "current_a": 9.0})]),
     "speaker-level-input": (Severity.STOP, [FLAT, Edit(op="add", path="links", value={"id": "tap-flat", "kind": "tap", "channel_ids": ["ch-rl"], "converter_id": "flat"})]),
     "factory-wire-power": (Severity.WATCH, [put("links/speaker-sub/factory_wire", True)]),
+    "pin-number": (Severity.STOP, [put(f"{PINS}/c9/number", 10)]),
+    "pin-found": (Severity.STOP, [put(f"{PINS}/c15/off_v", 12.4)]),
+    "pin-mirror": (Severity.WATCH, [put(f"{PINS}/c13/base", "white"), put(f"{PINS}/c13/tracer", "red")]),
+    "pin-colour": (Severity.WATCH, [put(f"{PINS}/c12/base", "black"), put(f"{PINS}/c12/tracer", None)]),
+    "pin-airbag": (Severity.NOTE, [fact(f"{PINS}/c10/use", "airbag, leave alone")]),
+    "pin-damage": (Severity.STOP, [put(f"{PINS}/c4/condition", "cut")]),
+    "speaker-negative-ground": (Severity.STOP, [put(f"{PINS}/c4/body_ohm", 1.2)]),
+    "joint-double": (Severity.STOP, [put(f"{PINS}/c3/channel_id", "ch-rl")]),
+    "joint-gauge": (Severity.STOP, [put(f"{PINS}/c4/joint", "crimp butt"), put(f"{PINS}/c4/area_mm2", 0.2)]),
+    "joint-later": (Severity.WATCH, [put(f"{PINS}/c4/joint", "crimp butt"), RADIO_LATER]),
+    "lead-missing": (Severity.STOP, [NEW_RADIO, fact(f"{PINS}/c16/use", "something else")]),
+    "pair-reach": (Severity.WATCH, [fact(f"{V}/radio/channels/ch-fl/pair_resistance_ohm", 7.4)]),
     "channel-clash": (Severity.STOP, [put("links/speaker-sub/channel", 2)]),
     "wire-on-reel": (Severity.WATCH, [part_("wire", wire_size="4 AWG", on_reel_m=2.0)]),
     "fuse-bought": (Severity.STOP, [part_("fuse", rating_a=300.0)]),

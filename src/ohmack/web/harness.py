@@ -81,12 +81,17 @@ class HarnessView:
         connector = self.connector
         if connector is None:
             return []
-        twins = {a.id: f"mirrors {b.number}" for a, b in mirror_pairs(connector.cavities)}
-        twins |= {b.id: f"mirrors {a.number}" for a, b in mirror_pairs(connector.cavities)}
+        twins: dict[str, list[str]] = {}
+        for a, b in mirror_pairs(connector.cavities):
+            twins.setdefault(a.id, []).append(f"mirrors {b.number}")
+            twins.setdefault(b.id, []).append(f"mirrors {a.number}")
         for group in same_colour(connector):
-            twins |= {c.id: "same colour as " + ", ".join(str(o.number) for o in group if o is not c) for c in group}
+            for c in group:
+                twins.setdefault(c.id, []).append(
+                    "same colour as " + ", ".join(str(o.number) for o in group if o is not c)
+                )
         return [
-            self._row(connector, c, twins.get(c.id, ""))
+            self._row(connector, c, "; ".join(twins.get(c.id, [])))
             for c in sorted(connector.cavities, key=lambda c: (c.number, c.id))
         ]
 

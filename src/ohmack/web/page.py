@@ -309,6 +309,8 @@ class Page:
         if path.startswith("intake"):
             return self.address
         path = path.split("|")[0]
+        if path.startswith("vehicle/connectors/"):
+            return f"{self.address}/harness?show={path}"
         if finding.rule == "fit":
             return f"{self.address}/fit"
         stage = finding.stage if finding.stage in BUILT else self.stage

@@ -1,0 +1,328 @@
+"""Pin maps, colours, joints and speaker circuits: against geometry, circuit laws, published colour codes and facts of the trade."""
+
+from __future__ import annotations
+
+from itertools import combinations
+from math import pi, sqrt
+from typing import Any
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.harness import Cavity, CavityUse, Colour, Housing, JointMethod, Polarity
+from ohmack.core.errors import OutOfRange, UnknownName
+from ohmack.core.evaluate import evaluate
+from ohmack.core.harness_edits import begin_hunt, new_connector, put_result, read_pin
+from ohmack.core.joints import (
+    SCHOOL,
+    ferrule_for_mm2,
+    insulated_mm,
+    joint_table,
+    pair_leads,
+    rank_methods,
+    shrink_for_mm,
+)
+from ohmack.core.pin_map import keyway_of, read_by_meter, spot_of
+from ohmack.core.reference import read_toml
+from ohmack.core.sensitivity import said
+from ohmack.core.speaker_circuits import speaker_circuits, take_reach
+from ohmack.core.wire_colours import colour_words, mirror_pairs, read_colour
+from ohmack.demo.building import measured
+from ohmack.demo.jobs import demo_design
+
+housings = st.builds(
+    Housing, rows=st.integers(1, 6), columns=st.integers(1, 20), numbered=st.sampled_from(["along the rows", "down the columns", "there and back"]),
+    keyway=st.sampled_from(["none", "top", "bottom", "left", "right"]), numbers_from=st.sampled_from(["mating side", "wire side"]),
+)  # fmt: skip
+
+
+@given(housings)
+def test_both_faces_are_mirror_images_and_hold_every_cavity_once(housing: Housing) -> None:
+    front = [spot_of(housing, n, "mating side") for n in range(1, housing.size + 1)]
+    back = [spot_of(housing, n, "wire side") for n in range(1, housing.size + 1)]
+    assert {(s.row, s.column) for s in front} == {(r, c) for r in range(housing.rows) for c in range(housing.columns)}
+    for a, b in zip(front, back, strict=True):
+        assert a.row == b.row
+        assert (
+            a.column + b.column == housing.columns - 1
+        )  # turned over about the upright axis: left for right, not up for down
+    swapped = {"left": "right", "right": "left"}
+    front_key, back_key = keyway_of(housing, "mating side"), keyway_of(housing, "wire side")
+    assert back_key == swapped.get(front_key, front_key)
+    with pytest.raises(OutOfRange):
+        spot_of(housing, housing.size + 1, "mating side")
+
+
+def test_numbering_runs_as_its_name_says() -> None:
+    rows = Housing(rows=2, columns=3, numbered="along the rows")
+    down = Housing(rows=2, columns=3, numbered="down the columns")
+    back = Housing(rows=2, columns=3, numbered="there and back")
+    at = lambda h: [(s.row, s.column) for s in (spot_of(h, n, "mating side") for n in range(1, 7))]  # noqa: E731
+    assert at(rows) == [(0, 0), (0, 1), (0, 2), (1, 0), (1, 1), (1, 2)]
+    assert at(down) == [(0, 0), (1, 0), (0, 1), (1, 1), (0, 2), (1, 2)]
+    assert at(back) == [(0, 0), (0, 1), (0, 2), (1, 2), (1, 1), (1, 0)]
+
+
+# IEC 60757 two-letter codes, from memory
+IEC = {"BK": "black", "BN": "brown", "RD": "red", "OG": "orange", "YE": "yellow", "GN": "green", "BU": "blue", "VT": "purple", "GY": "grey", "WH": "white", "PK": "pink", "TQ": "turquoise"}  # fmt: skip
+
+
+def test_colours_are_read_in_every_usual_way_and_order_matters() -> None:
+    for code, name in IEC.items():
+        assert read_colour(code) == (Colour(name), None)
+        assert read_colour(f"WH/{code}")[1] is Colour(name)
+    white_red = (Colour.WHITE, Colour.RED)
+    for text in ("white/red", "WH-RD", "wht/red", "White with red stripe", "white red", "white, red tracer"):
+        assert read_colour(text) == white_red, text
+    assert read_colour("red/white") == white_red[::-1]
+    assert read_colour("light green red") == (Colour.LIGHT_GREEN, Colour.RED)
+    assert read_colour(" ") == (None, None)
+    for bad in ("tartan", "red/green/blue", "x"):
+        with pytest.raises(UnknownName):
+            read_colour(bad)
+
+
+@given(st.sampled_from(list(Colour)), st.none() | st.sampled_from(list(Colour)))
+def test_what_is_written_reads_back(base: Colour, tracer: Colour | None) -> None:
+    assert read_colour(colour_words(base, tracer)) == (base, tracer if tracer is not base else None)
+
+
+def test_mirror_colours_are_found_and_solid_ones_are_not() -> None:
+    def pin(n: int, text: str) -> Cavity:
+        base, tracer = read_colour(text)
+        return Cavity(id=f"c{n}", number=n, base=base, tracer=tracer)
+
+    pins = [
+        pin(n, t)
+        for n, t in enumerate(
+            ("white/red", "red/white", "white/red", "white", "red", "blue/blue", "black/white"), start=1
+        )
+    ]
+    assert [(a.number, b.number) for a, b in mirror_pairs(pins)] == [(1, 2), (2, 3)]
+
+
+@pytest.mark.parametrize(
+    ("readings", "use"),
+    [  # a meter on a radio plug, common practice, no source
+        ({"off_v": 12.6, "accessory_v": 12.4}, CavityUse.CONSTANT), ({"off_v": 0.0, "accessory_v": 12.3}, CavityUse.SWITCHED),
+        ({"off_v": 0.0, "accessory_v": 0.0, "lights_v": 11.8}, CavityUse.ILLUMINATION), ({"off_v": 0.02, "accessory_v": 0.0, "lights_v": 4.5}, CavityUse.ILLUMINATION),
+        ({"off_v": 0.0, "accessory_v": 0.0, "body_ohm": 0.2}, CavityUse.GROUND), ({"body_ohm": 0.2}, CavityUse.GROUND),
+        ({"accessory_v": 12.3}, None), ({"off_v": 0.0, "accessory_v": 0.0}, None), ({"body_ohm": 40.0}, None), ({"off_v": 6.0, "body_ohm": 0.1}, None),
+    ],
+)  # fmt: skip
+def test_what_the_meter_says(readings: dict[str, float], use: CavityUse | None) -> None:
+    assert read_by_meter(Cavity(id="c1", number=1, **readings)) is use
+
+
+def test_a_reading_confirms_or_contradicts_and_never_overwrites(estate: Design) -> None:
+    path = "vehicle/connectors/radio-plug/cavities"
+    fresh = apply_edits(estate, [Edit(path=f"{path}/c9/use", value={}), Edit(path=f"{path}/c9/expected", value=None)])
+    found = apply_edits(
+        fresh,
+        read_pin(fresh, "radio-plug", "c9", {"off_v": 0.0, "accessory_v": 12.2, "lights_v": None, "body_ohm": None}),
+    )
+    cavity = next(c for c in found.vehicle.connectors[0].cavities if c.id == "c9")
+    assert (cavity.use.value, said(cavity.use.basis, "")) == (CavityUse.SWITCHED, "measured")
+    wrong = apply_edits(
+        estate,
+        read_pin(estate, "radio-plug", "c12", {"off_v": 0.0, "accessory_v": 12.2, "lights_v": None, "body_ohm": None}),
+    )
+    assert next(c for c in wrong.vehicle.connectors[0].cavities if c.id == "c12").use.value is CavityUse.CONSTANT
+    speaks = next(f for f in evaluate(wrong).findings if f.rule == "pin-found")
+    assert "switched, not constant" in speaks.title
+    assert speaks.remedy is not None
+    assert not [
+        f
+        for f in evaluate(apply_edits(wrong, speaks.remedy.edits)).findings
+        if f.rule == "pin-found" and f.severity == "stop"
+    ]
+
+
+# -- joints ---------------------------------------------------------------------------------------------------------
+
+
+def test_leads_wear_the_trades_colours(estate: Design) -> None:
+    """Trade convention, common practice, no source: white, grey, green, purple; the striped one is negative."""
+    bases = {"ch-fl": "white", "ch-fr": "grey", "ch-rl": "green", "ch-rr": "purple"}
+    for channel, base in bases.items():
+        plus, minus = pair_leads(estate, channel)
+        assert (plus.colour, plus.polarity) == (base, Polarity.PLUS)
+        assert (minus.colour, minus.polarity) == (f"{base}/black", Polarity.MINUS)
+    leads = {row[0]: "/".join(c for c in row[1:3] if c) for row in read_toml("harness")["leads"]["rows"]}
+    assert leads == {"constant": "yellow", "switched": "red", "ground": "black", "illumination": "orange", "aerial motor": "blue", "amplifier remote": "blue/white"}  # fmt: skip
+
+
+def test_every_lead_of_a_new_radio_finds_its_own_cavity_or_is_named() -> None:
+    design = demo_design(6)  # the two-seater with a new radio
+    table = joint_table(design)
+    assert len({(j.connector.id, j.cavity.id) for j in table.joints}) == len(table.joints)
+    for joint in table.joints:
+        assert joint.cavity.taken_for is joint.lead.use
+        assert joint.cavity.polarity is joint.lead.polarity
+        assert joint.cavity.channel_id == joint.lead.channel_id
+    used = {c.id for j in table.joints for c in [j.cavity]}
+    left = [c for c in design.vehicle.connectors[0].cavities if c.id not in used]
+    assert [e for e in table.loose if not e.missing and "plug" in e.what.lower()] or not left
+    bare = apply_edits(
+        design,
+        [
+            Edit(
+                path="vehicle/connectors/plug-a/cavities/c4/use", value={"value": "something else", "basis": "measured"}
+            )
+        ],
+    )
+    assert [e.what for e in joint_table(bare).loose if e.missing] == ["Quillon S2 screen radio: ground"]
+    assert any(f.rule == "lead-missing" and f.severity == "stop" for f in evaluate(bare).findings)
+
+
+@given(st.sampled_from(sorted(SCHOOL)), st.floats(0.2, 6), st.floats(0.2, 6), st.booleans(), st.booleans())
+def test_the_first_method_is_never_one_that_does_not_suit(
+    school: str, car: float, lead: float, tap: bool, reversible: bool
+) -> None:
+    ranked = rank_methods(school, car, lead, tap=tap, reversible=reversible)
+    assert {m for m, _ in ranked} == set(JointMethod)
+    rows = read_toml("harness")["joints"]
+    suits = [m for m, _ in ranked if rows[m.value]["low_mm2"] <= min(car, lead) and max(car, lead) <= rows[m.value]["high_mm2"] and max(car, lead) / min(car, lead) <= rows[m.value]["ratio"] and (rows[m.value]["whole"] or not reversible) and m is not JointMethod.TAP]  # fmt: skip
+    if suits:
+        assert ranked[0][0] in suits
+        order = [m for m in SCHOOL[school] if m in suits]
+        assert not order or ranked[0][0] is order[0]
+
+
+def test_schools_differ_where_the_car_leaves_the_choice() -> None:
+    """Plug adapters keep the car whole; permanent joints cost less and last; both are practised (common practice)."""
+    first = {school: rank_methods(school, 0.75, 0.8, tap=False, reversible=False)[0][0] for school in SCHOOL}
+    assert first == {
+        "plug adapter first": JointMethod.ADAPTER,
+        "crimp": JointMethod.CRIMP,
+        "solder": JointMethod.SOLDER,
+    }
+    whole = {rank_methods(school, 0.75, 0.8, tap=False, reversible=True)[0][0] for school in SCHOOL}
+    assert whole <= {JointMethod.ADAPTER, JointMethod.SCREW_LOCK}
+
+
+@given(st.floats(0.2, 6), st.floats(0.2, 6))
+def test_heat_shrink_goes_over_the_thick_wire_and_closes_on_the_thin(one: float, other: float) -> None:
+    tube = shrink_for_mm(one, other)
+    thick, thin = insulated_mm(max(one, other)), insulated_mm(min(one, other))
+    assert thick > 2 * sqrt(max(one, other) / pi)  # never thinner than solid bare copper of that area (geometry)
+    if tube is not None:
+        assert tube > thick
+        assert tube / 2 <= thin  # two-to-one tube
+    else:
+        assert thick * 1.2 > 2 * thin * 0.66  # only wires far apart, or between sizes, find none
+
+
+def test_ferrules_are_the_next_size_up() -> None:
+    # DIN 46228 part 4 rated areas, from memory
+    assert [ferrule_for_mm2(a) for a in (0.5, 0.6, 1.0, 1.2, 2.5, 9.0, 60.0)] == [0.5, 0.75, 1.0, 1.5, 2.5, 10.0, None]
+    with pytest.raises(OutOfRange):
+        insulated_mm(0.0)
+
+
+def test_a_later_radio_asks_for_a_plug_today() -> None:
+    """A converter spliced in now, a radio on the same pairs later: cut twice, unless a plug adapter goes in today."""
+    design = apply_edits(
+        demo_design(0), [Edit(path="policy/joint_school", value="crimp"), Edit(path="intake/reversible", value=False)]
+    )
+    unit = {"id": "unit", "kind": "radio", "name": "Later radio", "depth_mm": 150.0, "phase": "later"}
+    later = apply_edits(design, [Edit(op="add", path="parts", value=unit), Edit(path=f"links/{next(k.id for k in design.links if k.kind == 'tap')}/method", value="splice")])  # fmt: skip
+    joints = [j for j in joint_table(later).joints if j.phase == "now" and j.lead.use is CavityUse.SPEAKER]
+    assert joints
+    assert all(j.later == "Later radio" for j in joints)
+    cut = apply_edits(
+        later, [Edit(path=f"vehicle/connectors/radio-plug/cavities/{joints[0].cavity.id}/joint", value="crimp butt")]
+    )
+    speaks = [f for f in evaluate(cut).findings if f.rule == "joint-later"]
+    assert len(speaks) == 1
+    assert "socket" in speaks[0].text  # the loom carries a plug
+    assert speaks[0].remedy is not None
+    assert not [f for f in evaluate(apply_edits(cut, speaks[0].remedy.edits)).findings if f.rule == "joint-later"]
+
+
+# -- what a pair reaches ----------------------------------------------------------------------------------------------
+
+
+@pytest.mark.parametrize(
+    ("read_ohm", "words"),
+    [(1.7, "in parallel"), (7.4, "in series"), (900.0, "nothing is at the other end"), (3.6, "as the survey says"), (100.0, "no speaker of the survey")],
+)  # fmt: skip
+def test_two_four_ohm_speakers_read_as_the_trade_says(estate: Design, read_ohm: float, words: str) -> None:
+    """Two 4 ohm in parallel read about 1.7, in series about 7 (common practice, no source)."""
+    edits = [measured(f"vehicle/speakers/spk-{i}/impedance_ohm", 4.0) for i in ("fl", "fr", "rl", "rr")]
+    design = apply_edits(estate, [*edits, measured("vehicle/radio/channels/ch-fl/pair_resistance_ohm", read_ohm)])
+    circuit = next(c for c in speaker_circuits(design) if c.channel.id == "ch-fl")
+    assert words in circuit.verdict
+
+
+@given(st.floats(0.8, 18.0))
+def test_every_group_that_could_read_so_is_listed(read_ohm: float) -> None:
+    """Against all subsets of the side's speakers by Kirchhoff's laws, 75 to 105 % of nominal and the leads."""
+    design = apply_edits(demo_design(0), [measured("vehicle/radio/channels/ch-fl/pair_resistance_ohm", read_ohm)])
+    circuit = next(c for c in speaker_circuits(design) if c.channel.id == "ch-fl")
+    left = {s.id: s for s in design.vehicle.speakers if "left" in s.name.lower()}
+    wanted = set()
+    for size in (1, 2):
+        for group in combinations(sorted(left), size):
+            spans = [
+                (0.93 * r, 1.07 * r) if (r := left[n].dc_resistance_ohm.value) else (0.75 * z, 1.05 * z)
+                for n in group
+                if (z := left[n].impedance_ohm.value)
+            ]
+            for series in (False, True) if size > 1 else (False,):
+                low = sum(a for a, _ in spans) if series else 1 / sum(1 / a for a, _ in spans)
+                high = (sum(b for _, b in spans) if series else 1 / sum(1 / b for _, b in spans)) + 0.6
+                if low <= read_ohm <= high:
+                    wanted.add((group, series))
+    assert {(tuple(sorted(r.speaker_ids)), r.in_series) for r in circuit.reaches} == wanted
+
+
+def test_what_is_taken_over_is_what_loads_calculates_with(estate: Design) -> None:
+    edits = [measured(f"vehicle/speakers/spk-{i}/impedance_ohm", 4.0) for i in ("fl", "fr", "rl", "rr")]
+    design = apply_edits(estate, [*edits, *(Edit(path=f"vehicle/speakers/spk-{i}/dc_resistance_ohm", value={}) for i in ("fl", "rl")), measured("vehicle/radio/channels/ch-fl/pair_resistance_ohm", 1.7)])  # fmt: skip
+    circuit = next(c for c in speaker_circuits(design) if c.channel.id == "ch-fl")
+    both = next(r for r in circuit.reaches if len(r.speaker_ids) == 2 and not r.in_series)
+    after = apply_edits(design, take_reach(design, "ch-fl", both.speaker_ids))
+    load = next(c for c in evaluate(after).results.channel_loads if c.channel.id == "ch-fl")
+    assert load.load.value == pytest.approx(2.0)  # two 4 ohm in parallel
+    assert next(c for c in speaker_circuits(after) if c.channel.id == "ch-fl").on_file is not None
+    with pytest.raises(UnknownName):
+        take_reach(design, "ch-fl", ("spk-fr",))
+    with pytest.raises(UnknownName):
+        take_reach(design, "ch-xx", ("spk-fl",))
+
+
+# -- the document -----------------------------------------------------------------------------------------------------
+
+
+def test_a_hunts_result_goes_into_the_map_as_measured(estate: Design) -> None:
+    plug = apply_edits(estate, new_connector(estate, "Loose block", 1, 4))
+    made = plug.vehicle.connectors[-1]
+    hunting = apply_edits(plug, begin_hunt(plug, made.id, [c.id for c in made.cavities], ["spk-fl", "spk-fr"], 0))
+    readings: list[dict[str, Any]] = [
+        {"id": "r1", "kind": "one pair at a time", "wire_a_id": "w1", "wire_b_id": "w3", "speaker_id": "spk-fl"},
+        {"id": "r2", "kind": "pop test", "wire_a_id": "w1", "wire_b_id": "w3", "heard": "cone moves in"},
+    ]
+    known = apply_edits(hunting, [Edit(op="add", path="vehicle/hunt/readings", value=r) for r in readings])
+    done = apply_edits(known, put_result(known))
+    pins = {c.number: c for c in done.vehicle.connectors[-1].cavities}
+    assert (pins[1].channel_id, pins[1].polarity, pins[3].polarity) == ("ch-fl", Polarity.MINUS, Polarity.PLUS)
+    assert pins[1].use.basis == "measured"
+    assert (pins[2].channel_id, pins[2].polarity) == ("ch-fr", None)  # the rest follows, its polarity does not
+    gone = apply_edits(done, [Edit(op="remove", path="vehicle/hunt/wires/w1")])
+    assert gone.vehicle.hunt is not None
+    assert gone.vehicle.hunt.readings == ()
+    without = apply_edits(known, [Edit(op="remove", path=f"vehicle/connectors/{made.id}")])
+    assert without.vehicle.hunt is not None
+    assert {w.cavity_id for w in without.vehicle.hunt.wires} == {None}
+
+
+def test_five_hundred_pins_hold_and_one_more_is_refused(estate: Design) -> None:
+    big = apply_edits(estate, new_connector(estate, "Big", 10, 50))
+    assert len(big.vehicle.connectors[-1].cavities) == 500
+    assert evaluate(big, sweep_facts=True).verdict is not None
+    with pytest.raises(OutOfRange):
+        new_connector(estate, "Too big", 12, 60)

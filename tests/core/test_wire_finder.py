@@ -1,0 +1,307 @@
+"""The wire finder against brute force over every assignment, the chain rule of entropy, and facts of the trade."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from functools import cache
+from itertools import combinations, permutations
+from math import factorial, log2
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ohmack.core.document import Fact
+from ohmack.core.document.facts import Position
+from ohmack.core.document.harness import Heard, Hunt, HuntReading, HuntWire, TestKind
+from ohmack.core.document.vehicle import Speaker, Vehicle
+from ohmack.core.errors import OutOfRange
+from ohmack.core.labelled_matching import MOST_WIRES
+from ohmack.core.wire_finder import CERTAIN, find, smallest_contradiction, targets_of
+from ohmack.demo.jobs import demo_design
+
+Truth = dict[str, tuple[str, bool] | None]  # wire -> (speaker, plus) or None for ground
+OPEN = 9_999_999.0
+
+
+@cache
+def car(*ohms: float, capacitors: tuple[int, ...] = ()) -> Vehicle:
+    speakers = tuple(
+        Speaker(id=f"s{n}", name=f"Speaker {n}", position=Position(x_m=1, y_m=0), impedance_ohm=Fact[float](value=ohm), own_capacitor=Fact[bool](value=n in capacitors))
+        for n, ohm in enumerate(ohms)
+    )  # fmt: skip
+    return demo_design(0).vehicle.model_copy(update={"speakers": speakers})
+
+
+def hunt(vehicle: Vehicle, readings: list[dict[str, Any]] = [], grounds: int = 0, colours: bool = False) -> Hunt:  # noqa: B006
+    count = 2 * len(vehicle.speakers) + grounds
+    hues: list[dict[str, Any]] = [{"base": ("white", "grey", "green", "purple", "blue", "brown")[n // 2 % 6], "tracer": "black" if n % 2 else None} for n in range(count)]  # fmt: skip
+    wires = tuple(HuntWire(id=f"w{n}", name=f"wire {n}", **(hues[n] if colours else {})) for n in range(count))
+    taken = tuple(HuntReading(id=f"r{n}", **reading) for n, reading in enumerate(readings))
+    return Hunt(wires=wires, speaker_ids=tuple(s.id for s in vehicle.speakers), grounds=grounds, readings=taken)
+
+
+def every_truth(wires: list[str], speakers: list[str], grounds: int) -> Iterator[Truth]:
+    """Every assignment there is, by permutation: nothing of the finder's method."""
+    slots: list[tuple[str, bool] | None] = [(s, plus) for s in speakers for plus in (True, False)] + [None] * grounds
+    seen = set()
+    for order in permutations(range(len(slots))):
+        key = tuple(slots[k] for k in order)
+        if key not in seen:
+            seen.add(key)
+            yield dict(zip(wires, key, strict=True))
+
+
+def shows(truth: Truth, kind: TestKind, a: str, b: str | None, vehicle: Vehicle) -> dict[str, Any]:
+    """What a test would show in a car wired so: from the meaning of the test alone."""
+    base: dict[str, Any] = {"kind": kind, "wire_a_id": a, "wire_b_id": b}
+    one, other = truth[a], truth[b] if b else None
+    if kind is TestKind.BODY:
+        return base | {"heard": Heard.CONNECTED if one is None else Heard.OPEN}
+    speaker = next((s for s in vehicle.speakers if one and other and one[0] == other[0] == s.id), None)
+    if kind is TestKind.RESISTANCE:
+        blocked = speaker is None or speaker.own_capacitor.value
+        return base | {"value_ohm": OPEN if blocked or speaker is None else 0.88 * (speaker.impedance_ohm.value or 0)}
+    if kind is TestKind.TRIAL:
+        return base | ({"speaker_id": speaker.id} if speaker else {"heard": Heard.NOTHING})
+    if speaker is None or speaker.own_capacitor.value:
+        return base | {"heard": Heard.NOTHING}
+    return base | {"heard": Heard.OUT if one and one[1] else Heard.IN}
+
+
+def agrees(truth: Truth, reading: HuntReading, vehicle: Vehicle) -> bool:
+    """Whether a reading could have been taken in a car wired so; a resistance by the range its speaker may read."""
+    would = shows(truth, reading.kind, reading.wire_a_id, reading.wire_b_id, vehicle)
+    if reading.kind is not TestKind.RESISTANCE:
+        return all(would.get(name) == getattr(reading, name) for name in ("heard", "speaker_id"))
+    if (would["value_ohm"] == OPEN) != (reading.value_ohm == OPEN):
+        return False
+    nominal = would["value_ohm"] / 0.88
+    assert reading.value_ohm is not None
+    return (
+        would["value_ohm"] == OPEN or 0.75 * nominal <= reading.value_ohm <= 1.05 * nominal + 0.6
+    )  # 75 to 105 % and the leads
+
+
+def brute(vehicle: Vehicle, made: Hunt) -> list[Truth]:
+    wires, speakers = [w.id for w in made.wires], list(made.speaker_ids)
+    readings = [r for r in made.readings if not r.withdrawn]
+    return [t for t in every_truth(wires, speakers, made.grounds) if all(agrees(t, r, vehicle) for r in readings)]
+
+
+@st.composite
+def small_hunts(draw: st.DrawFn, lies: bool = False) -> tuple[Vehicle, Hunt]:
+    ohms = draw(st.lists(st.sampled_from([2.0, 4.0, 8.0]), min_size=1, max_size=3))
+    capacitors = tuple(n for n in range(len(ohms)) if draw(st.integers(0, 5)) == 0)
+    vehicle = car(*ohms, capacitors=capacitors)
+    grounds = draw(st.integers(0, 1))
+    made = hunt(vehicle, grounds=grounds)
+    wires = [w.id for w in made.wires]
+    truth = draw(st.sampled_from(list(every_truth(wires, [s.id for s in vehicle.speakers], grounds))))
+    readings = []
+    for _ in range(draw(st.integers(0, 6))):
+        kind = draw(st.sampled_from([k for k in TestKind if grounds or k is not TestKind.BODY]))
+        a, b = draw(st.permutations(wires))[:2]
+        shown = shows(truth, kind, a, None if kind is TestKind.BODY else b, vehicle)
+        if lies and draw(st.booleans()):
+            other = draw(st.sampled_from(list(every_truth(wires, [s.id for s in vehicle.speakers], grounds))))
+            shown = shows(other, kind, a, None if kind is TestKind.BODY else b, vehicle)
+        readings.append(shown)
+    return vehicle, hunt(vehicle, readings, grounds)
+
+
+@given(small_hunts())
+@settings(max_examples=60)
+def test_count_odds_and_certainty_are_those_of_brute_force(case: tuple[Vehicle, Hunt]) -> None:
+    vehicle, made = case
+    left, found = brute(vehicle, made), find(vehicle, made)
+    assert round(found.possible) == len(left) > 0
+    for a, b in combinations([w.id for w in made.wires], 2):
+        together = sum(t[a] is not None and t[b] is not None and t[a][0] == t[b][0] for t in left)  # type: ignore[index]
+        assert found.pair_odds[a, b] == pytest.approx(together / len(left))
+    for guess in (*found.certain, *found.guesses):
+        holds = [t for t in left if all((t[w] or ("", 0))[0] == guess.speaker_id for w in guess.wires)]
+        assert guess.odds == pytest.approx(len(holds) / len(left))
+        assert (guess in found.certain) == (len(holds) == len(left))
+        if guess in found.certain and guess.plus_odds > CERTAIN:
+            assert all(t[guess.plus] == (guess.speaker_id, True) for t in left)
+    assert set(found.grounds) == {w.id for w in made.wires if all(t[w.id] is None for t in left)}
+
+
+@given(small_hunts(lies=True))
+@settings(max_examples=40)
+def test_the_smallest_contradiction_is_that_of_brute_force(case: tuple[Vehicle, Hunt]) -> None:
+    vehicle, made = case
+    named = smallest_contradiction(made, targets_of(vehicle, made))
+    if not named:
+        assert brute(vehicle, made)
+        return
+    assert not brute(vehicle, made)
+    pick = [r for r in made.readings if r.id in named]
+    assert not brute(vehicle, made.model_copy(update={"readings": tuple(pick)}))
+    for size in range(len(named)):
+        for some in combinations(made.readings, size):
+            assert brute(vehicle, made.model_copy(update={"readings": some})), "a smaller set contradicts already"
+
+
+@given(st.integers(4, 6), st.randoms(use_true_random=False))
+@settings(max_examples=10)
+def test_up_to_six_pairs_against_a_search_over_all_assignments(pairs: int, random: Any) -> None:
+    """Twelve wires: three pairs stay unknown, the others are pinned by trials; the search assigns wire by wire."""
+    vehicle = car(*([4.0] * pairs))
+    made = hunt(vehicle)
+    wires = [w.id for w in made.wires]
+    mixed = random.sample(wires, len(wires))
+    truth: Truth = {w: (f"s{n // 2}", n % 2 == 0) for n, w in enumerate(mixed)}
+    pinned = [shows(truth, TestKind.TRIAL, mixed[2 * n], mixed[2 * n + 1], vehicle) for n in range(3, pairs)]
+    more = [
+        shows(
+            truth,
+            random.choice([TestKind.RESISTANCE, TestKind.POP, TestKind.TRIAL]),
+            *random.sample(mixed[:6], 2),
+            vehicle,
+        )
+        for _ in range(4)
+    ]
+    full = hunt(vehicle, [*pinned, *more])
+
+    def search(here: Truth, left: list[str]) -> int:
+        free = [w for w in wires if w not in here]
+        if not free:
+            return 1
+        total = 0
+        for other in free[1:]:
+            for speaker in left:
+                for plus in (True, False):
+                    tried = here | {free[0]: (speaker, plus), other: (speaker, not plus)}
+                    # a pair is laid at once, so a reading on a laid wire and one not laid is no pair's
+                    seen = dict.fromkeys(wires, ("elsewhere", True)) | tried
+                    known = [r for r in full.readings if r.wire_a_id in tried or r.wire_b_id in tried]
+                    if all(agrees(seen, r, vehicle) for r in known):
+                        total += search(tried, [s for s in left if s != speaker])
+        return total
+
+    assert round(find(vehicle, full).possible) == search({}, list(full.speaker_ids))
+
+
+def test_nothing_read_leaves_every_permutation() -> None:
+    """Sixteen wires on eight speakers: 16! ways to lay them, polarity included (combinatorics)."""
+    vehicle = car(*([4.0] * 8))
+    found = find(vehicle, hunt(vehicle))
+    assert found.possible == factorial(16)
+    assert found.bits_left == pytest.approx(log2(factorial(16)))
+    assert list(found.pair_odds.values()) == pytest.approx([1 / 15] * 120)
+
+
+@pytest.mark.parametrize(("ohms", "grounds"), [((4.0, 4.0), 0), ((4.0, 8.0), 1), ((2.0, 4.0), 0)])
+def test_bits_spent_are_the_bits_there_were(ohms: tuple[float, ...], grounds: int) -> None:
+    """Chain rule of entropy (Shannon): over all truths the bits of the tests proposed add up to log2 of the assignments, on average."""
+    vehicle = car(*ohms)
+    start = hunt(vehicle, grounds=grounds)
+    wires, speakers = [w.id for w in start.wires], [s.id for s in vehicle.speakers]
+    truths, spent, tests = list(every_truth(wires, speakers, grounds)), [], []
+    for truth in truths:
+        readings: list[dict[str, Any]] = []
+        bits = 0.0
+        while True:
+            found = find(vehicle, hunt(vehicle, readings, grounds))
+            assert not found.contradiction
+            if not found.next_tests:
+                break
+            test = found.next_tests[0]
+            bits += test.bits
+            readings.append(
+                shows(truth, test.kind, test.wires[0], test.wires[1] if len(test.wires) > 1 else None, vehicle)
+            )
+        assert found.complete
+        assert all(truth[g.plus] == (g.speaker_id, True) for g in found.certain)
+        spent.append(bits)
+        tests.append(len(readings))
+    assert sum(spent) / len(spent) == pytest.approx(log2(len(truths)))
+    outcomes = 1 + 2 * len(ohms)  # no test shows more different things than each speaker by either sign, or nothing
+    assert sum(tests) / len(tests) >= log2(len(truths)) / log2(outcomes)
+
+
+def test_fewer_tests_than_going_through_them_all() -> None:
+    """Four pairs: 28 ohm readings find every pair the plain way, then one trial each and one pop each, 36 in all."""
+    vehicle = car(4.0, 4.0, 4.0, 4.0)
+    wires = [w.id for w in hunt(vehicle).wires]
+    truth: Truth = {w: (f"s{n % 4}", n < 4) for n, w in enumerate(wires)}
+    readings: list[dict[str, Any]] = []
+    while (found := find(vehicle, hunt(vehicle, readings))).next_tests:
+        test = found.next_tests[0]
+        readings.append(shows(truth, test.kind, test.wires[0], test.wires[1], vehicle))
+    assert found.complete
+    assert len(readings) < 28
+
+
+def test_colours_move_odds_and_never_decide() -> None:
+    vehicle = car(4.0, 4.0, 4.0)
+    plain, coloured = find(vehicle, hunt(vehicle)), find(vehicle, hunt(vehicle, colours=True))
+    assert coloured.pair_odds["w0", "w1"] > 2 * plain.pair_odds["w0", "w1"]
+    assert coloured.possible == plain.possible
+    assert not coloured.certain
+    # even a pair that is certain does not get its plus from colours
+    sure = find(
+        vehicle,
+        hunt(
+            vehicle,
+            [{"kind": "one pair at a time", "wire_a_id": "w0", "wire_b_id": "w1", "speaker_id": "s0"}],
+            colours=True,
+        ),
+    )
+    assert 0.5 < sure.certain[0].plus_odds <= CERTAIN
+
+
+def test_readings_that_say_nothing_are_named_and_one_withdrawn_counts_no_more() -> None:
+    vehicle = car(4.0, 4.0)
+    wet = find(
+        vehicle, hunt(vehicle, [{"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w1", "value_ohm": 180.0}])
+    )
+    assert wet.unclear == ("r0",)
+    assert wet.possible == factorial(4)
+    both = [{"kind": "resistance", "wire_a_id": "w0", "wire_b_id": b, "value_ohm": 3.5} for b in ("w1", "w2")]
+    made = hunt(vehicle, both)
+    assert find(vehicle, made).contradiction == ("r0", "r1")  # one wire in two pairs
+    back = made.model_copy(
+        update={"readings": (made.readings[0], made.readings[1].model_copy(update={"withdrawn": True}))}
+    )
+    assert not find(vehicle, back).contradiction
+    odd = find(
+        vehicle, hunt(vehicle, [{"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w1", "value_ohm": 30.0}])
+    )
+    assert odd.contradiction == ("r0",)  # no 4 ohm speaker reads 30
+
+
+def test_pop_tests_are_never_proposed_for_tweeters() -> None:
+    """Common practice, no source: a cell across a tweeter can break it."""
+    tweeter = Speaker(
+        id="s0", name="Left tweeter", position=Position(x_m=1, y_m=0), impedance_ohm=Fact[float](value=4.0)
+    )
+    vehicle = car(4.0).model_copy(update={"speakers": (tweeter,)})
+    known = [{"kind": "one pair at a time", "wire_a_id": "w0", "wire_b_id": "w1", "speaker_id": "s0"}]
+    assert find(vehicle, hunt(vehicle, known)).next_tests == ()
+    assert [t.kind for t in find(car(4.0), hunt(car(4.0), known)).next_tests] == [TestKind.POP]
+
+
+def test_wires_that_do_not_come_out_even_are_refused() -> None:
+    vehicle = car(4.0, 4.0)
+    made = hunt(vehicle)
+    with pytest.raises(OutOfRange, match="two for each of 2 speakers"):
+        find(vehicle, made.model_copy(update={"wires": made.wires[:3]}))
+    with pytest.raises(OutOfRange, match=f"1 to {MOST_WIRES}"):
+        find(vehicle, made.model_copy(update={"wires": made.wires * 5}))
+
+
+@pytest.mark.parametrize(
+    "reading",
+    [
+        {"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w0", "value_ohm": 3.0}, {"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w1"},
+        {"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w1", "value_ohm": -3.0}, {"kind": "pop test", "wire_a_id": "w0", "wire_b_id": "w1", "heard": "continuity"},
+        {"kind": "one pair at a time", "wire_a_id": "w0", "wire_b_id": "w1"}, {"kind": "continuity to body", "wire_a_id": "w0", "wire_b_id": "w1", "heard": "continuity"},
+    ],
+)  # fmt: skip
+def test_readings_that_mean_nothing_are_refused(reading: dict[str, Any]) -> None:
+    with pytest.raises(ValueError, match=r"reading|resistance|happened|speaker|continuity|greater"):
+        HuntReading(id="r", **reading)

@@ -1,0 +1,123 @@
+"""Pin maps as CSV: what goes out comes back; separators, encodings, colour codes; refusals named by row."""
+
+from __future__ import annotations
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ohmack.core.document.facts import Basis, Fact
+from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, Polarity
+from ohmack.demo.jobs import demo_design
+from ohmack.formats.entry import EntryError
+from ohmack.formats.pin_map_csv import merged, read_area_mm2, read_pin_map, write_pin_map
+
+VEHICLE = demo_design(0).vehicle
+cavities = st.builds(
+    Cavity, id=st.just("x"), number=st.integers(1, 999), base=st.none() | st.sampled_from(list(Colour)), tracer=st.none(),
+    use=st.builds(Fact[CavityUse], value=st.sampled_from([u for u in CavityUse if u is not CavityUse.SPEAKER]), basis=st.sampled_from(list(Basis))),
+    expected=st.none() | st.sampled_from(list(CavityUse)), area_mm2=st.none() | st.sampled_from([0.35, 0.5, 0.75, 1.5, 2.5]),
+    destination=st.sampled_from(["", "left door, via the boot", "=SUM(A1)", "dash; glove box", 'the "old" alarm']), condition=st.sampled_from(list(Condition)),
+)  # fmt: skip
+
+
+@given(st.lists(cavities, max_size=12, unique_by=lambda c: c.number))
+def test_out_and_in_again(pins: list[Cavity]) -> None:
+    own = tuple(sorted((c.model_copy(update={"id": f"c{c.number}"}) for c in pins), key=lambda c: c.number))
+    report = read_pin_map(write_pin_map(Connector(id="k", name="K", cavities=own), VEHICLE), VEHICLE)
+    assert not report.refused
+    for was, now in zip(own, report.cavities, strict=True):
+        expected = was.expected or (was.use.value if was.use.basis is Basis.DOCUMENTED else None)
+        assert now == was.model_copy(update={"expected": expected})
+
+
+def test_the_demo_map_survives_with_pairs_and_tracers() -> None:
+    plug = VEHICLE.connectors[0]
+    again = {c.number: c for c in read_pin_map(write_pin_map(plug, VEHICLE), VEHICLE).cavities}
+    for cavity in plug.cavities:
+        back = again[cavity.number]
+        assert (back.base, back.tracer, back.channel_id, back.polarity) == (
+            cavity.base,
+            cavity.tracer,
+            cavity.channel_id,
+            cavity.polarity,
+        )
+
+
+@pytest.mark.parametrize("separator", [";", ",", "\t", "|"])
+@pytest.mark.parametrize("encoding", ["utf-8", "utf-8-sig", "utf-16", "cp1252"])
+def test_separators_and_encodings(separator: str, encoding: str) -> None:
+    rows = [
+        ["Pin", "Function", "Color", "Gauge", "To"],
+        ["3", "Front left +", "WH/GN", "18 AWG", "Tür links"],
+        ["4", "B+", "red", '"0,75"', ""],
+    ]
+    report = read_pin_map("\r\n".join(separator.join(r) for r in rows).encode(encoding), VEHICLE)
+    assert not report.refused, report.refused
+    one, two = report.cavities
+    assert (one.use.value, one.channel_id, one.polarity) == (CavityUse.SPEAKER, "ch-fl", Polarity.PLUS)
+    assert (one.base, one.tracer, one.destination) == (Colour.WHITE, Colour.GREEN, "Tür links")
+    assert one.area_mm2 == pytest.approx(0.823, abs=0.001)  # 18 AWG is 0.823 mm² (ASTM B258, from memory)
+    assert (two.use.value, two.area_mm2) == (CavityUse.CONSTANT, 0.75)
+
+
+@pytest.mark.parametrize(
+    ("row", "words"),
+    [
+        ("x;constant;red", "no cavity number"), ("2;warp drive;red", "warp drive"), ("2;constant;tartan", "tartan"), ("0;constant;red", "greater|1 or more"),
+        ("2;constant;red/blue/green", "at most one tracer"), ("1;constant;red", "row 2 already"), ("2;constant;red;4;5;6;7", "more cells"), ("-2;constant;red", "no cavity number"),
+    ],
+)  # fmt: skip
+def test_a_bad_row_is_named_and_the_others_are_taken(row: str, words: str) -> None:
+    report = read_pin_map(f"cavity;use;colour\n1;ground;black\n{row}\n9;switched;blue/red\n".encode(), VEHICLE)
+    assert [c.number for c in report.cavities] == [1, 9]
+    assert len(report.refused) == 1
+    assert report.refused[0].row == 3
+    assert any(w in report.refused[0].reasons for w in words.split("|"))
+
+
+def test_files_that_are_no_map_say_so() -> None:
+    for data, words in (
+        (b"", "empty"),
+        (b"\0\1", "no text"),
+        (b"use;colour\nground;black\n", "no column cavity"),
+        (b"cavity\n" + b"1\n" * 501, "At most 500"),
+    ):
+        report = read_pin_map(data, VEHICLE)
+        assert words in report.problem
+        assert not report.cavities
+
+
+def test_a_file_never_takes_away_what_was_measured() -> None:
+    old = Cavity(
+        id="c1",
+        number=1,
+        use=Fact[CavityUse](value=CavityUse.SWITCHED, basis=Basis.MEASURED),
+        off_v=0.0,
+        accessory_v=12.1,
+    )
+    paper = Cavity(
+        id="c1",
+        number=1,
+        use=Fact[CavityUse](value=CavityUse.CONSTANT, basis=Basis.DOCUMENTED),
+        expected=CavityUse.CONSTANT,
+        base=Colour.RED,
+    )
+    more = Cavity(id="c2", number=2)
+    result = merged((old, Cavity(id="c7", number=7)), (paper, more))
+    assert [c.number for c in result] == [1, 2, 7]
+    assert (result[0].use.value, result[0].off_v, result[0].expected, result[0].base) == (
+        CavityUse.SWITCHED,
+        0.0,
+        CavityUse.CONSTANT,
+        Colour.RED,
+    )
+
+
+def test_areas_are_read_as_people_write_them() -> None:
+    assert read_area_mm2("2.5 mm²") == 2.5
+    assert read_area_mm2("") is None
+    assert read_area_mm2("16 AWG") == pytest.approx(1.309, abs=0.001)  # ASTM B258, from memory
+    for bad in ("thick", "16 stone"):
+        with pytest.raises(EntryError):
+            read_area_mm2(bad)

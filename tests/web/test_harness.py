@@ -1,0 +1,202 @@
+"""The harness by plain forms: a plug mapped pin by pin, CSV in and out, joints, what a pair reaches, a hunt to the end."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any
+
+import pytest
+from starlette.testclient import TestClient
+
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.harness import CavityUse, Colour, JointMethod, Polarity
+from ohmack.demo.jobs import demo_design
+from ohmack.store.database import Database, DatabaseSettings
+from web.test_pages import client_on
+from web.test_survey import Bench, car
+
+
+@pytest.fixture(scope="module")
+def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
+    with client_on(settings) as made:
+        yield made
+
+
+@pytest.fixture
+def bench(client: TestClient, database: Database) -> Bench:
+    return Bench(client, database, car())
+
+
+def plug_of(bench: Bench) -> Any:
+    return bench.design.vehicle.connectors[0]
+
+
+def test_a_plug_is_added_and_read_pin_by_pin(bench: Bench) -> None:
+    assert "No connector is mapped yet" in bench.page("harness")
+    refused = bench.post("connector", stage="harness", path="connector", name=" ", rows="2", columns="4")
+    assert refused.status_code == 422
+    assert "Give the connector a name" in refused.text
+    many = bench.post("connector", stage="harness", path="connector", name="Big", rows="30", columns="40")
+    assert many.status_code == 422
+    assert "1 to 500" in many.text
+    assert (
+        bench.post("connector", stage="harness", path="connector", name="Radio plug", rows="2", columns="4").status_code
+        == 303
+    )
+    page = bench.page("harness")
+    assert page.count('class="cavity-link') == 16  # eight cavities on both faces
+    plug = plug_of(bench)
+    pin = {"stage": "harness", "connector": plug.id, "path": f"vehicle/connectors/{plug.id}/cavities/c1"}
+    assert (
+        bench.post(
+            "pin", **pin, cavity="c1", off_v="12,5", accessory_v="12.3 V", lights_v="", body_ohm="OL"
+        ).status_code
+        == 303
+    )
+    first = plug_of(bench).cavities[0]
+    assert (first.use.value, first.use.basis.value, first.off_v) == (CavityUse.CONSTANT, "measured", 12.5)
+    negative = bench.post("pin", **pin, cavity="c1", off_v="0", accessory_v="", lights_v="", body_ohm="-3")
+    assert negative.status_code == 422
+    assert "never negative" in negative.text
+    assert 'value="-3"' in negative.text
+    assert bench.post("pin", **pin, cavity="c99", off_v="1").status_code == 422
+    assert (
+        bench.post(
+            "edit", stage="harness", path=f"vehicle/connectors/{plug.id}/cavities/c1/base", value="white"
+        ).status_code
+        == 303
+    )
+    assert (
+        bench.post(
+            "choose", stage="harness", path=f"vehicle/connectors/{plug.id}/cavities/c1/feed_id", value="radio-constant"
+        ).status_code
+        == 303
+    )
+    assert plug_of(bench).cavities[0].base is Colour.WHITE
+    assert bench.post("remove", stage="harness", path=f"vehicle/connectors/{plug.id}/cavities/c8").status_code == 303
+    assert len(plug_of(bench).cavities) == 7
+
+
+def test_a_map_from_a_file_and_out_again(bench: Bench, client: TestClient) -> None:
+    bench.post("connector", stage="harness", name="Radio plug", rows="2", columns="4")
+    plug = plug_of(bench)
+
+    def bring(data: bytes) -> Any:
+        record = bench.store.load(bench.job)
+        form = {"version": str(record.version), "base": str(record.number), "stage": "harness", "connector": plug.id}
+        return client.post(
+            f"/jobs/{bench.job}/pin-map", data=form, files={"file": ("map.csv", data)}, follow_redirects=True
+        )
+
+    assert "Choose a file first" in bring(b"").text
+    before = bench.design
+    nothing = bring(b"cavity;use\nx;constant\n")
+    assert nothing.status_code == 422
+    assert "No row could be taken" in nothing.text
+    assert bench.design == before
+    mixed = bring(
+        "Pin;Function;Color\n1;constant;WH/RD\n2;front left +;red/white\n3;front left -;white/red\n2;ground;black\n4;teleport;blue\n".encode(
+            "utf-16"
+        )
+    )
+    assert "3 cavities taken" in mixed.text
+    assert "2 rows not taken" in mixed.text
+    assert "teleport" in mixed.text
+    assert "mirrors 2" in mixed.text
+    assert "UTF-16" in mixed.text
+    out = client.get(f"/jobs/{bench.job}/pin-map/{plug.id}")
+    assert out.headers["content-type"].startswith("text/csv")
+    assert "white/red" in out.text
+    assert client.get(f"/jobs/{bench.job}/pin-map/nowhere").status_code == 404
+    assert bring(out.content).status_code == 200
+    names = [c.name for c in bench.design.vehicle.connectors]
+    assert names == ["Radio plug"]
+
+
+def test_joints_follow_the_map_and_their_method_is_chosen(client: TestClient, database: Database) -> None:
+    bench = Bench(client, database, demo_design(6))
+    page = bench.page("joints")
+    assert "10 joints" in page
+    path = "vehicle/connectors/plug-a/cavities/c1/joint"
+    assert bench.post("choose", stage="joints", path=path, value="chewing gum").status_code == 422
+    assert bench.post("choose", stage="joints", path=path, value=JointMethod.SOLDER.value).status_code == 303
+    page = bench.page("joints")
+    assert "heat-shrink" in page
+    assert "1 factory wire cut" in page
+    labels = client.get(f"/jobs/{bench.job}/labels")
+    assert labels.text.count("<li>") == 20  # both ends of ten joints
+    assert "Radio plug A 1 · constant" in labels.text
+    bench.post("choose", stage="joints", path=path, value="")
+    assert bench.design.vehicle.connectors[0].cavities[0].joint is None
+    bare = Bench(client, database, apply_edits(demo_design(6), [Edit(op="remove", path="vehicle/connectors/plug-a")]))
+    assert "no plug is mapped yet" in bare.page("joints")
+    assert "No joints yet" in client.get(f"/jobs/{bare.job}/labels").text
+
+
+def test_what_a_pair_reaches_is_taken_into_loads(bench: Bench) -> None:
+    for i in ("fl", "rl"):
+        bench.post("fact", path=f"vehicle/speakers/spk-{i}/impedance_ohm", value="4", basis="measured")
+    bench.post(
+        "fact", stage="harness", path="vehicle/radio/channels/ch-fl/pair_resistance_ohm", value="1.8", basis="measured"
+    )
+    assert "in parallel" in bench.page("harness")
+    assert bench.post("reach", stage="harness", channel="ch-fl", speaker="spk-fr").status_code == 422
+    record = bench.store.load(bench.job)
+    form = {
+        "version": str(record.version),
+        "base": str(record.number),
+        "stage": "harness",
+        "channel": "ch-fl",
+        "speaker": ["spk-fl", "spk-rl"],
+    }
+    assert bench.client.post(f"/jobs/{bench.job}/reach", data=form, follow_redirects=False).status_code == 303
+    assert {s.id for s in bench.design.vehicle.speakers if s.channel_id == "ch-fl"} == {"spk-fl", "spk-rl"}
+    assert "2.00 Ω" in bench.page("loads")
+
+
+def test_a_hunt_from_its_start_into_the_map(bench: Bench) -> None:
+    bench.post("connector", stage="finder", name="Block", rows="1", columns="4")
+    plug = plug_of(bench)
+    start: dict[str, Any] = {
+        "stage": "finder",
+        "path": "hunt",
+        "connector": plug.id,
+        f"cavity-{plug.id}": ["c1", "c2", "c3", "c4"],
+    }
+    uneven = bench.post("hunt", **start, speaker=["spk-fl"], grounds="0")
+    assert uneven.status_code == 422
+    assert "one for each ground make 2" in uneven.text
+    assert bench.post("hunt", **start, speaker=["spk-fl", "spk-fr"], grounds="0").status_code == 303
+    assert "0 of 2 pairs certain" in bench.page("finder")
+    reading = {"stage": "finder", "path": "reading"}
+    for value, words in (("", "number|value|Write|ohm"), ("-2", "never negative"), ("banana", "banana")):
+        bad = bench.post("hunt-reading", **reading, kind="resistance", wire=["w1", "w2"], value=value)
+        assert bad.status_code == 422, value
+        assert any(w in bad.text for w in words.split("|")), value
+    assert (
+        bench.post("hunt-reading", **reading, kind="resistance", wire=["w1", "w3"], outcome="open").status_code == 303
+    )
+    assert bench.post("hunt-reading", **reading, kind="resistance", wire=["w1", "w2"], value="3,6").status_code == 303
+    assert bench.post("hunt-reading", **reading, kind="resistance", wire=["w2", "w3"], value="3.6").status_code == 303
+    page = bench.page("finder")
+    assert "cannot all be true" in page
+    assert bench.post("hunt-result", stage="finder", path="result").status_code == 422
+    assert bench.post("hunt-withdraw", stage="finder", reading="r3").status_code == 303
+    assert "cannot all be true" not in bench.page("finder")
+    assert (
+        bench.post(
+            "hunt-reading", **reading, kind="one pair at a time", wire=["w1", "w2"], outcome="spk-fr"
+        ).status_code
+        == 303
+    )
+    assert (
+        bench.post("hunt-reading", **reading, kind="pop test", wire=["w2", "w1"], outcome="cone moves out").status_code
+        == 303
+    )
+    assert "2 of 2 pairs certain" in bench.page("finder")
+    assert bench.post("hunt-result", stage="finder", path="result").status_code == 303
+    pins = {c.number: c for c in plug_of(bench).cavities}
+    assert (pins[2].channel_id, pins[2].polarity, pins[1].polarity) == ("ch-fr", Polarity.PLUS, Polarity.MINUS)
+    assert pins[3].channel_id == "ch-fl"
+    assert bench.post("hunt", stage="finder", end="yes").status_code == 303
+    assert bench.design.vehicle.hunt is None
