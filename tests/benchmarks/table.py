@@ -8,6 +8,7 @@ import statistics
 import sys
 import tempfile
 import time
+import tracemalloc
 from collections.abc import Callable
 from pathlib import Path
 
@@ -15,7 +16,10 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "src"))
 
 from starlette.testclient import TestClient
 
+from ohmack.core.document.edits import apply_edits
 from ohmack.core.evaluate import evaluate
+from ohmack.core.harness_edits import new_connector
+from ohmack.core.wire_finder import find
 from ohmack.demo.jobs import demo_design
 from ohmack.demo.load import load_demo
 from ohmack.launch.mariadb import MariaDbServer
@@ -50,6 +54,7 @@ def main() -> None:
         design = demo_design(number)
         row(f"evaluate(), {name}, ms", *clock(lambda d=design: evaluate(d), 200), "under 5")
         row(f"whole sweep, {name}, ms", *clock(lambda d=design: evaluate(d, sweep_facts=True), 15), "under 250")
+    measure_hunt()
     with tempfile.TemporaryDirectory() as home:
         server = MariaDbServer(Path(home), quiet=True)
         server.start()
@@ -62,6 +67,23 @@ def main() -> None:
                 measure_server(client)
         finally:
             server.stop()
+
+
+def measure_hunt() -> None:
+    """The wire finder at its largest, and a connector of five hundred pins."""
+    vehicle = demo_design(7).vehicle
+    assert vehicle.hunt is not None
+    bare = vehicle.hunt.model_copy(update={"readings": ()})
+    row("wire finder, 16 wires, nothing read, ms", *clock(lambda: find(vehicle, bare), 20), "under 200")
+    row("wire finder, 16 wires, 8 readings, ms", *clock(lambda: find(vehicle, vehicle.hunt), 20), "under 200")
+    tracemalloc.start()
+    find(vehicle, bare)
+    peak_mb = tracemalloc.get_traced_memory()[1] / 1e6
+    tracemalloc.stop()
+    row("wire finder, 16 wires, peak memory, MB", peak_mb, peak_mb, "under 32")
+    estate = demo_design(0)
+    big = apply_edits(estate, new_connector(estate, "Big", 10, 50))
+    row("evaluate(), estate with 500 pins more, ms", *clock(lambda: evaluate(big), 30), "")
 
 
 def measure_server(client: TestClient) -> None:
