@@ -57,6 +57,20 @@ def test_four_channels_are_laid_by_side_and_the_subwoofer_bridged(estate: Design
     assert not stops(result, "load-below-permitted")
 
 
+def test_a_speaker_the_new_amplifier_drives_loads_the_radio_no_more(estate: Design) -> None:
+    before = {
+        c.channel.id
+        for c in evaluate(apply_edits(estate, [Edit(op="add", path="parts", value=DOORS)])).results.channel_loads
+    }
+    after = {c.channel.id for c in evaluate(four_channels(estate)).results.channel_loads}
+    assert before >= {"ch-fl", "ch-fr"}
+    assert not after & {"ch-fl", "ch-fr"}
+    crossed = [
+        f.title for f in evaluate(four_channels(estate)).findings if f.rule == "zone" and "door" in f.title.lower()
+    ]
+    assert not [title for title in crossed if "seat rail" in title]
+
+
 def test_the_supply_carries_all_channels_together(estate: Design) -> None:
     """I V = P/η + I_idle V with V = E − I R, by the loop's own resistance: the balance closes."""
     result = evaluate(four_channels(estate))

@@ -38,3 +38,15 @@ def test_what_an_earlier_owner_did_is_not_inherited() -> None:
     assert not any(m.by_owner for m in kept.modules)
     assert [b.id for b in kept.supply.batteries] == ["battery", "camp"]
     assert kept.supply.batteries[1].own_running_v.basis is Basis.ASSUMED
+
+
+def test_a_pin_map_is_inherited_as_papers_without_readings_or_damage() -> None:
+    van = as_papers(demo_design(5).vehicle, "J-0406")
+    estate, bus = as_papers(demo_design(0).vehicle, "J-0401"), as_papers(demo_design(7).vehicle, "J-0408")
+    assert {c.condition.value for c in van.connectors[0].cavities} == {"whole"}
+    before = {c.number: c.taken_for for c in demo_design(0).vehicle.connectors[0].cavities}
+    for cavity in estate.connectors[0].cavities:
+        assert cavity.expected is before[cavity.number]
+        assert (cavity.off_v, cavity.accessory_v, cavity.lights_v, cavity.body_ohm) == (None, None, None, None)
+        assert cavity.use.basis is not Basis.MEASURED
+    assert bus.hunt is None

@@ -236,7 +236,7 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
             remote = isinstance(link, RemoteLink)
             base, tracer = (Colour.BLUE, Colour.WHITE) if remote else (Colour.YELLOW, None)
             area = usual["lead_small"] if remote else usual["lead_feed"]
-            words = "amplifier remote" if remote else f"{part.name}: feed, behind its fuse"
+            words = "amplifier remote" if remote else "feed, behind its fuse"
             yield Lead(cavity.taken_for, words, base, tracer, float(area)), part.id, part.name, part.phase, False, True
 
 

@@ -49,7 +49,7 @@ def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
     for amplifier in amplifiers:
         if amplifier.id == part_id or any(c.id == part_id for c in converters):
             for tree in speaker_links(design, amplifier):
-                add(tree["id"], tree)
+                add(tree["id"], tree | _speaker_way(design, amplifier, tree))
             if not amplifier.plugs_in:
                 _connect_amplifier(design, amplifier, converters, add)
     for part in straight:
@@ -70,6 +70,16 @@ def _sides(design: Design) -> tuple[float, float, float]:
     left = battery.position.y_m <= 0 if passage is None else passage.position.y_m <= 0
     bulkhead = passage.position.x_m if passage else 0.28 * (vehicle.length_m.value or 4.2)
     return bulkhead, -side if left else side, side if left else -side
+
+
+def _speaker_way(design: Design, amplifier: Amplifier, tree: dict[str, Any]) -> dict[str, Any]:
+    """Way points of a fresh speaker wire to a position: along the sill of its own side, clear of the seat rails."""
+    speaker = next((s for s in design.vehicle.speakers if s.id == tree["driver_id"]), None)
+    if speaker is None or tree.get("factory_wire") or amplifier.position is None:
+        return {}
+    side_m = (design.vehicle.width_m.value or 1.75) / 2 - 0.1
+    along = side_m if speaker.position.y_m > 0 else -side_m
+    return {"way_points": _points((amplifier.position.x_m, along), (speaker.position.x_m, along))}
 
 
 CONSOLE_Y_M = 0.13  # beside the tunnel, between it and the seat rails

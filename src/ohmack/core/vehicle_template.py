@@ -5,6 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from ohmack.core.document.facts import Basis, Fact, Verified
+from ohmack.core.document.harness import Condition, Connector
 from ohmack.core.document.paths import facts, replace
 from ohmack.core.document.vehicle import Vehicle
 
@@ -30,7 +31,8 @@ def as_papers(vehicle: Vehicle, job_number: str) -> Vehicle:
     added = {module.id for module in vehicle.modules if module.by_owner}
     result = vehicle.model_copy(
         update={
-            "alterations": (), "answers": (), "volume_steps": (),
+            "alterations": (), "answers": (), "volume_steps": (), "hunt": None,
+            "connectors": tuple(_map_of_its_kind(c) for c in vehicle.connectors),
             "modules": tuple(m for m in vehicle.modules if not m.by_owner),
             "factory_links": tuple(k for k in vehicle.factory_links if not added & {k.from_id, k.to_id}),
         }
@@ -38,6 +40,16 @@ def as_papers(vehicle: Vehicle, job_number: str) -> Vehicle:
     for path, fact, _, field in list(facts(result)):
         result = replace(result, path, _of_its_kind(fact, field, job_number))
     return result
+
+
+def _map_of_its_kind(connector: Connector) -> Connector:
+    """A pin map for the next car: what was found is what papers say there; readings, damage and joints are of this one."""
+    fresh = dict.fromkeys(("off_v", "accessory_v", "lights_v", "body_ohm", "joint"), None)
+    cavities = tuple(
+        c.model_copy(update={"expected": c.taken_for, "condition": Condition.WHOLE, **fresh})
+        for c in connector.cavities
+    )
+    return connector.model_copy(update={"cavities": cavities})
 
 
 def _of_its_kind(fact: Fact[Any], field: str, job_number: str) -> Fact[Any]:

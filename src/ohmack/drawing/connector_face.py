@@ -15,7 +15,7 @@ from ohmack.drawing.wires import wire_end
 
 WIDTH = 780.0
 SIDES: tuple[Side, Side] = ("mating side", "wire side")
-TITLES = {"mating side": "Mating side, looking into the plug", "wire side": "Wire side, looking at the back"}
+TITLES = {"mating side": "Mating side, looking into the {0}", "wire side": "Wire side, looking at the back of the {0}"}
 SHORT = {
     CavityUse.CONSTANT: "+12", CavityUse.SWITCHED: "ACC", CavityUse.ILLUMINATION: "ILL", CavityUse.GROUND: "GND", CavityUse.REMOTE: "REM",
     CavityUse.AERIAL: "AER", CavityUse.BUTTONS: "SWC", CavityUse.BUS: "BUS", CavityUse.REVERSE: "REV", CavityUse.SPEED: "SPD",
@@ -147,7 +147,7 @@ def draw_face(vehicle: Vehicle, connector: Connector, selected: str, link_to: Ca
         top = 40.0 if beside or not at else 40.0 + height + 62
         middle = left + width / 2
         pieces += [
-            label(middle, top - 18, TITLES[side], "lab", "middle"),
+            label(middle, top - 18, TITLES[side].format(connector.gender), "lab", "middle"),
             _keyway(keyway_of(housing, side), left, top, width, height),
             el(
                 "rect",

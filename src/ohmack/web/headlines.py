@@ -193,6 +193,16 @@ def say_loads(page: Page) -> tuple[str, str]:
         return f"{trimmed(round(row.load.value, 2))} Ω on {row.channel.name.lower()}", small
     if load is None:
         return "No driver on an amplifier yet", "pick both in Plan"
+    loads = page.evaluation.results.loads
+    if len(loads) > 1:
+        total = sum(item.power.value or 0.0 for item in loads)
+        worst = next((item for item in loads if not item.chosen.permitted), None)
+        small = (
+            f"{worst.channel_name}: {worst.chosen.reason}"
+            if worst
+            else "every output with what it drives, and what its wiring reads"
+        )
+        return f"{count(len(loads), 'output')}, {amount(total, 'w')} in all", small
     chosen = load.chosen
     if chosen.power_w is None:
         return f"{trimmed(chosen.load_ohm)} Ω will not do", chosen.reason

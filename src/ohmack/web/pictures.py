@@ -55,6 +55,9 @@ def stage_picture(
         case "factory":
             layer = Layer(speakers=True, grounds=False, modules=True, damage=True, parts=False)
             return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with the factory system", "survey")
+        case "harness" | "joints" | "finder":
+            layer = Layer(speakers=True, grounds=False, modules=True, parts=False)
+            return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with its speakers and modules", "survey")
         case "baseline" | "loads":
             own = stage == "loads" and bool(results.loads)  # what a new amplifier drives, else what the factory drives
             layer = Layer(

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ohmack.core.baseline import joined_ohm, relative_change
 from ohmack.core.document.factory import Level, Module, Radio, RadioChannel, Tier
+from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -133,10 +134,11 @@ def compute_channel_loads(book: Book) -> list[ChannelLoad]:
     """Loads of every channel that gets a new driver or carries more than one speaker."""
     vehicle = book.design.vehicle
     drivers = {name: part for part in book.design.parts_of(Driver) for name in part.at_ids}
+    moved = {link.driver_id for link in book.design.links_of(SpeakerLink)}  # driven by a new amplifier now
     results = []
     for output in vehicle.sources:
         for channel in output.channels:
-            speakers = tuple(s for s in vehicle.speakers if s.channel_id == channel.id)
+            speakers = tuple(s for s in vehicle.speakers if s.channel_id == channel.id and s.id not in moved)
             if speakers and (len(speakers) > 1 or any(s.id in drivers for s in speakers)):
                 results.append(_channel_load(book, output, channel, speakers, drivers))
     return results
