@@ -84,8 +84,20 @@ def _words(group: Sequence[Speaker], in_series: bool) -> str:
     return names if len(group) == 1 else f"{names}, in {'series' if in_series else 'parallel'}"
 
 
-def _reaches(design: Design, channel: RadioChannel, read_ohm: float) -> tuple[Reach, ...]:
-    near = _near(channel, design.vehicle.speakers)
+def _settled(design: Design) -> dict[str, str]:
+    """Speakers whose own pair reads as it should, with that pair: no other pair is thought to lead to them."""
+    found: dict[str, str] = {}
+    for channel in design.vehicle.channels:
+        own = [s for s in design.vehicle.speakers if s.channel_id == channel.id]
+        read_ohm = channel.pair_resistance_ohm.value
+        span = _range_ohm(own, any(s.pairing == "series" and s.paired_with_id for s in own)) if own else None
+        if read_ohm is not None and span is not None and span[0] <= read_ohm <= span[1]:
+            found |= {s.id: channel.id for s in own}
+    return found
+
+
+def _reaches(design: Design, channel: RadioChannel, read_ohm: float, settled: dict[str, str]) -> tuple[Reach, ...]:
+    near = [s for s in _near(channel, design.vehicle.speakers) if settled.get(s.id, channel.id) == channel.id]
     now = {s.id for s in design.vehicle.speakers if s.channel_id == channel.id}
     series_now = any(s.pairing == "series" and s.paired_with_id for s in design.vehicle.speakers if s.id in now)
     found = []
@@ -141,7 +153,7 @@ def speaker_circuits(design: Design) -> tuple[Circuit, ...]:
 
     Source: 75 to 105 % of nominal, common practice; parallel and series by circuit theory.
     """
-    circuits = []
+    circuits, settled = [], _settled(design)
     for source in design.vehicle.sources:
         for channel in source.channels:
             read_ohm = channel.pair_resistance_ohm.value
@@ -149,7 +161,7 @@ def speaker_circuits(design: Design) -> tuple[Circuit, ...]:
                 s.own_capacitor.value is True for s in design.vehicle.speakers if s.channel_id == channel.id
             )
             known = read_ohm is not None and channel.reaches.value is not False
-            reaches = _reaches(design, channel, read_ohm) if known and read_ohm is not None else ()
+            reaches = _reaches(design, channel, read_ohm, settled) if known and read_ohm is not None else ()
             verdict, dead = _verdict(channel, read_ohm, reaches, capacitor)
             circuits.append(Circuit(channel, source.id, read_ohm, reaches, verdict, dead))
     return tuple(circuits)

@@ -1,0 +1,115 @@
+"""What was bought by the metre and by the piece, and what a strategy costs with it: sums over the plan's own lists."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import Tier
+from ohmack.core.evaluate import evaluate
+from ohmack.core.laying_strategy import lay_strategy, priced, total_price
+from ohmack.core.rules import Severity
+from ohmack.core.strategies import advise, line_pairs_wanted
+from ohmack.demo.building import catalogue
+from ohmack.demo.jobs import demo_design
+
+
+def bought(design: Design, kind: str, **values: Any) -> Design:
+    return apply_edits(
+        design, [Edit(op="add", path="parts", value={"id": "bought", "kind": kind, "name": "Bought", **values})]
+    )
+
+
+def said(design: Design, rule: str) -> list[tuple[Severity, str]]:
+    return [(f.severity, f.title) for f in evaluate(design).findings if f.rule == rule]
+
+
+def test_a_reel_is_held_against_every_run_of_its_size(estate: Design) -> None:
+    rows = [r for r in evaluate(estate).results.wire_rows if r.size == "4 AWG"]
+    needed_m = sum(r.length_m or 0 for r in rows)
+    assert {r.purpose for r in rows} == {"Power", "Ground"}
+    assert said(bought(estate, "wire", wire_size="4 AWG", on_reel_m=round(needed_m + 0.05, 2)), "wire-on-reel") == []
+    short = said(bought(estate, "wire", wire_size="4 AWG", on_reel_m=needed_m - 1.0), "wire-on-reel")
+    assert short[0][1].endswith("1.00 m short")
+    red = next(r.length_m or 0 for r in rows if r.colour == "red")
+    assert (
+        said(bought(estate, "wire", wire_size="4 AWG", on_reel_m=red + 0.05, colour="red"), "wire-on-reel") == []
+    )  # black is on another reel
+    kit = said(
+        bought(estate, "wire", wire_size="8 AWG", material="copper_clad_aluminium", on_reel_m=6.0), "wire-on-reel"
+    )
+    assert "No run of this plan takes 8 AWG" in kit[0][1]
+
+
+@pytest.mark.parametrize(("rating_a", "severity"), [(300.0, Severity.STOP), (30.0, Severity.WATCH)])
+def test_a_fuse_of_another_rating(rating_a: float, severity: Severity, estate: Design) -> None:
+    """A bigger one leaves the wire unprotected, a smaller one blows: the first stops the job (ABYC E-11, from memory)."""
+    assert said(bought(estate, "fuse", rating_a=rating_a), "fuse-bought")[0][0] is severity
+    right = evaluate(estate).results.supplies[0].figures["fuse"].value
+    assert said(bought(estate, "fuse", rating_a=right), "fuse-bought") == []
+    assert (
+        said(bought(estate, "fuse", family="maxi", rating_a=right + 20), "fuse-bought") == []
+    )  # nothing of that family is planned
+
+
+def test_a_block_wants_a_way_for_each_amplifier(estate: Design) -> None:
+    fits = {"in_area_max_mm2": 53.0, "out_area_max_mm2": 33.0}
+    assert said(bought(estate, "distribution block", ways=2, **fits), "distribution-block") == []
+    assert (
+        said(
+            bought(estate, "distribution block", ways=2, in_area_max_mm2=53.0, out_area_max_mm2=8.0),
+            "distribution-block",
+        )[0][0]
+        is Severity.WATCH
+    )
+
+
+def test_what_a_strategy_would_cost_is_what_is_laid_in() -> None:
+    """The sum shown before the choice is the sum of the parts after it, for every way on every demo car that has no parts."""
+    tried = 0
+    for number in (2, 8, 10, 11):
+        design = demo_design(number).model_copy(
+            update={"parts": (), "links": (), "interventions": (), "strategy": None}
+        )
+        for way in (c for c in advise(design).ranked if c.possible):
+            rows = priced(design, way, catalogue())
+            laid = apply_edits(design, lay_strategy(design, way.key.value, catalogue()))
+            prices = [part.price for part in laid.parts]
+            assert [r.part for r in rows if r.part] == [part.name for part in laid.parts], way.key
+            if all(p is not None for p in prices) and all(r.part for r in rows):
+                assert total_price(rows) == pytest.approx(sum(p or 0 for p in prices))
+                tried += 1
+            again = priced(laid, way, catalogue())
+            assert all(r.here for r in again if r.part)
+    assert tried >= 8
+
+
+def test_line_pairs_follow_axles_and_bass() -> None:
+    """Front, rear and subwoofer need three pairs, or fade is lost (common practice, no source)."""
+    four = demo_design(0)
+    assert line_pairs_wanted(four) == 3
+    van = demo_design(5)
+    assert line_pairs_wanted(van) == 2  # front doors only, and a subwoofer
+    front_only = van.model_copy(
+        update={"parts": (), "links": (), "intake": van.intake.model_copy(update={"wishes": ()})}
+    )
+    assert line_pairs_wanted(front_only) == 1
+    unit = {"id": "unit", "kind": "radio", "name": "Two-pair radio", "depth_mm": 150.0, "line_v": 4.0, "line_pairs": 2}
+    bypass = next(c for c in advise(apply_edits(demo_design(11), [Edit(op="remove", path="parts/radio-2"), Edit(op="add", path="parts", value=unit)] if demo_design(11).part("radio-2") else [])).ranked if "bypassed" in c.key.value)  # fmt: skip
+    assert "line pair" in bypass.channels
+
+
+def test_supply_words_come_from_the_check() -> None:
+    design = demo_design(9)  # the box under the seat, its feed looked at
+    way = next(c for c in advise(design).ranked if c.key.value == "powered subwoofer")
+    assert "carries 9 A more" in way.supply
+    small = apply_edits(design, [Edit(path="vehicle/feeds/radio-constant/fuse_a/value", value=10.0)])
+    refused = next(c for c in advise(small).ranked if c.key is way.key)
+    assert refused.supply.startswith("its own fused run")
+    assert "11.4 A on a 10.0 A fuse" in refused.supply
+    unknown = next(c for c in advise(demo_design(1)).ranked if c.key is way.key)
+    assert "only if its" in unknown.supply
+    assert design.vehicle.radio.tier.value is Tier.PLAIN
