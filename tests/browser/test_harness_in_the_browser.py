@@ -109,3 +109,17 @@ def test_a_pin_is_read_and_a_joint_is_chosen(page: Page) -> None:
     expect(page.locator(".joints tbody tr").first).to_contain_text("heat-shrink")
     page.keyboard.press("u")
     expect(page.locator("h1")).to_have_text(before)
+
+
+def test_a_reading_of_the_hunt_survives_a_dropped_connection(page: Page, database: Database) -> None:
+    job = block_car(database)
+    page.goto(f"/jobs/{job}/finder")
+    page.get_by_role("button", name="Begin the hunt").click()
+    expect(page.locator("h1")).to_have_text("0 of 4 pairs certain")
+    page.context.set_offline(True)
+    page.get_by_role("button", name="Open", exact=True).click()  # the button pressed is part of the reading
+    expect(page.locator("#trouble")).to_contain_text("1 reading kept on this device")
+    page.context.set_offline(False)
+    expect(page.locator(".readings li")).to_have_count(1, timeout=12000)
+    expect(page.locator(".readings li")).to_contain_text("open")
+    expect(page.locator("#trouble")).to_be_empty()

@@ -280,6 +280,33 @@ def test_every_group_that_could_read_so_is_listed(read_ohm: float) -> None:
     assert {(tuple(sorted(r.speaker_ids)), r.in_series) for r in circuit.reaches} == wanted
 
 
+def test_a_low_range_pair_is_thought_to_lead_to_the_door_and_a_high_one_to_the_dash(estate: Design) -> None:
+    """Separate ranges (trade fact, common practice): the door carries bass, the dash treble."""
+    tweeter = {
+        "id": "dash-l",
+        "name": "Front left dash",
+        "place": "dash",
+        "position": {"x_m": 1.4, "y_m": -0.6},
+        "impedance_ohm": {"value": 4.0, "basis": "measured"},
+    }
+    known = [Edit(op="add", path="vehicle/speakers", value=tweeter), measured("vehicle/speakers/spk-fl/impedance_ohm", 4.0), Edit(path="vehicle/speakers/spk-fl/channel_id", value=None), Edit(path="vehicle/speakers/spk-rl/impedance_ohm", value={"value": 8.0, "basis": "measured"})]  # fmt: skip
+    base = apply_edits(estate, [*known, measured("vehicle/radio/channels/ch-fl/pair_resistance_ohm", 3.5)])
+    for band, first in (
+        ("low range", "spk-fl"),
+        ("high range", "dash-l"),
+        ("low and mid range", "spk-fl"),
+        ("mid and high range", "dash-l"),
+    ):
+        design = apply_edits(base, [measured("vehicle/radio/channels/ch-fl/band", band)])
+        circuit = next(c for c in speaker_circuits(design) if c.channel.id == "ch-fl")
+        assert circuit.reaches[0].speaker_ids == (first,), band
+    centre = apply_edits(base, [Edit(path="vehicle/radio/channels/ch-fl/mix", value="left and right summed")])
+    both_sides = next(c for c in speaker_circuits(centre) if c.channel.id == "ch-fl")
+    assert any(
+        "spk-rr" in r.speaker_ids or "spk-fr" in r.speaker_ids for r in both_sides.reaches
+    )  # a summed pair may lead to either side
+
+
 def test_what_is_taken_over_is_what_loads_calculates_with(estate: Design) -> None:
     edits = [measured(f"vehicle/speakers/spk-{i}/impedance_ohm", 4.0) for i in ("fl", "fr", "rl", "rr")]
     design = apply_edits(estate, [*edits, *(Edit(path=f"vehicle/speakers/spk-{i}/dc_resistance_ohm", value={}) for i in ("fl", "rl")), measured("vehicle/radio/channels/ch-fl/pair_resistance_ohm", 1.7)])  # fmt: skip

@@ -10,8 +10,8 @@ from typing import Any
 from ohmack.core.baseline import joined_ohm
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import Mix, RadioChannel
-from ohmack.core.document.vehicle import Speaker
+from ohmack.core.document.factory import Band, Mix, RadioChannel
+from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.errors import UnknownName
 from ohmack.core.reference import table
 from ohmack.core.sections.loads import DC_HIGH, DC_LOW
@@ -58,6 +58,16 @@ def _near(channel: RadioChannel, speakers: Sequence[Speaker]) -> list[Speaker]:
     place = (channel.place.value if channel.place else channel.name).lower()
     side = "" if channel.mix is Mix.SUMMED or place in ("centre", "rear", "subwoofer") else _side(place)
     return [s for s in speakers if not side or _side(s.name) in ("", side)]
+
+
+def _carries(channel: RadioChannel, speaker: Speaker) -> bool:
+    """Whether a pair of this band would be laid to such a place: high ranges up front and high, low ones not into a pillar."""
+    band = channel.band.value
+    if band in (Band.HIGH, Band.MID_HIGH):
+        return speaker.place in (SpeakerPlace.PILLAR, SpeakerPlace.DASH)
+    if band in (Band.LOW, Band.LOW_MID):
+        return speaker.place not in (SpeakerPlace.PILLAR, SpeakerPlace.DASH)
+    return True
 
 
 def _range_ohm(group: Sequence[Speaker], in_series: bool) -> tuple[float, float] | None:
@@ -113,10 +123,19 @@ def _reaches(design: Design, channel: RadioChannel, read_ohm: float, settled: di
                     Reach(tuple(s.id for s in group), _words(group, in_series), span[0], span[1], in_series, same)
                 )
 
-    def apart(reach: Reach) -> tuple[bool, int, int, float]:
-        """On file first, then those that change least of what is on file, then the fewest speakers, then the nearest value."""
-        changed = len(now ^ set(reach.speaker_ids))
-        return not reach.on_file, changed, len(reach.speaker_ids), abs(read_ohm - (reach.low_ohm + reach.high_ohm) / 2)
+    unlikely = {s.id for s in near if not _carries(channel, s)}
+    elsewhere = {s.id for s in near if s.channel_id not in (None, channel.id)}
+
+    def apart(reach: Reach) -> tuple[bool, int, int, int, int, float]:
+        """On file first, then those the band suits, that no other pair claims, that change least, the fewest, the nearest."""
+        ids = set(reach.speaker_ids)
+        return (
+            not reach.on_file,
+            len(ids & unlikely),
+            len(now ^ ids),
+            len(ids),
+            abs(read_ohm - (reach.low_ohm + reach.high_ohm) / 2),
+        )
 
     return tuple(sorted(found, key=apart))
 

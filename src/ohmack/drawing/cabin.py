@@ -174,14 +174,17 @@ def draw_break(picture: Picture, layer: Layer) -> list[Markup]:
 
 
 def draw_acts(picture: Picture, layer: Layer) -> list[Markup]:
-    """What a plan does to the radio and the modules, as a word under each."""
+    """What a plan does to the radio and the modules, as a word beside each, off everything else."""
     pieces: list[Markup] = []
     for thing_id, words in layer.acts:
         box = picture.things.get(thing_id)
         if box is not None:
-            x, y = (box.left + box.right) / 2, box.bottom
             width = 10 + 6.2 * len(words)
-            pieces.append(el("rect", x=x - width / 2, y=y + 1, width=width, height=16, rx=8, class_="act-pill"))
-            pieces.append(label(x, y + 13, words, "act-word", "middle"))
-            picture.labels.block(box_at(x, y + 9, width, 18))
+            x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2
+            beside = (box.right - box.left + width) / 2 + 2
+            spots = [(x, box.bottom + 9), (x, box.top - 9), (x + beside, y), (x - beside, y)]
+            x, y = min(spots, key=lambda s: (picture.labels.cost(box_at(s[0], s[1], width, 18)), spots.index(s)))
+            pieces.append(el("rect", x=x - width / 2, y=y - 8, width=width, height=16, rx=8, class_="act-pill"))
+            pieces.append(label(x, y + 4, words, "act-word", "middle"))
+            picture.labels.block(box_at(x, y, width, 18))
     return pieces

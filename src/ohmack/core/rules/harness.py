@@ -7,8 +7,9 @@ from collections.abc import Iterator
 
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
 from ohmack.core.document.parts import Phase
+from ohmack.core.joints import Joint
 from ohmack.core.pin_map import meter_contradicts, use_words
-from ohmack.core.reference import PRACTICE
+from ohmack.core.reference import PRACTICE, table
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.sections.results import Results
 from ohmack.core.wire_colours import colour_words, mirror_pairs
@@ -224,6 +225,12 @@ def joint_gauge(results: Results) -> Iterator[Draft]:
         )
 
 
+def _dearer(joint: Joint) -> float:
+    """What a plug adapter costs more than the joint there is."""
+    adapter = table("harness", "joints")[JointMethod.ADAPTER.value]
+    return max(0.0, float(adapter["price"]) - joint.price)
+
+
 @rule("joint-later", "build", PRACTICE)
 def joint_later(results: Results) -> Iterator[Draft]:
     """A factory wire cut now is wanted again by a part of a later phase."""
@@ -234,7 +241,7 @@ def joint_later(results: Results) -> Iterator[Draft]:
                 path,
                 f"{joint.car_label}: cut now, cut again for {joint.later}",
                 f"A {joint.method.value} has no gender and does not open. A plug adapter with the {'socket' if joint.connector.gender == 'plug' else 'plug'} "
-                "on its car side lets the later part plug in without a cut.",
+                "on its car side lets the later part plug in without a cut; today it costs about {_dearer(joint):.2f} {results.design.policy.currency} more.",
                 Remedy("Take a plug adapter", (set_to(f"{path}/joint", JointMethod.ADAPTER.value),)),
             )
 

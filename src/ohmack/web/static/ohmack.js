@@ -111,7 +111,7 @@
   });
   // A reading taken without a connection stays on the phone and is sent when the connection is back.
   const UNSENT = "ohmack-unsent";
-  const unsent = () => { try { return JSON.parse(localStorage.getItem(UNSENT) || "[]"); } catch (_) { return []; } };
+  const unsent = () => { try { return JSON.parse(localStorage.getItem(UNSENT) || "[]").filter((r) => r.pairs); } catch (_) { return []; } };
   function remember(list) { try { localStorage.setItem(UNSENT, JSON.stringify(list)); } catch (_) { /* storage may be off */ } showUnsent(); }
   function showUnsent() {
     const list = unsent(), place = document.getElementById("trouble");
@@ -123,16 +123,20 @@
     sending = true;
     try {
       for (let list = unsent(); list.length; list = unsent()) {
-        const { job, fields } = list[0];
-        const fresh = await fetch(`${job}/measure`, { headers: { "HX-Request": "true" } });
+        const { job, where, back, name, pairs } = list[0];
+        const fresh = await fetch(back, { headers: { "HX-Request": "true" } });
         if (!fresh.ok) break;
         const version = (await fresh.text()).match(/data-version="(\d+)"/)[1];
-        const answer = await fetch(`${job}/fact`, { method: "POST", headers: { "HX-Request": "true" }, body: new URLSearchParams({ ...fields, version, base: "0" }) });
+        const body = new URLSearchParams([...pairs.filter(([k]) => k !== "version" && k !== "base"), ["version", version], ["base", "0"]]);
+        const answer = await fetch(where, { method: "POST", headers: { "HX-Request": "true" }, body });
         if (answer.status >= 500 || answer.status === 409) break; // away again, or somebody was quicker: once more
-        const refused = answer.status === 200 ? null : list[0];
         remember(unsent().slice(1));
-        if (refused) { document.getElementById("trouble").textContent = `${refused.name}: “${refused.fields.value}” could not be read. Enter it again.`; break; }
-        if (!unsent().length) { document.getElementById("trouble").replaceChildren(); if (frame().dataset.job === job) go(`${job}/measure`, false); }
+        if (answer.status !== 200) {
+          const typed = (pairs.find(([k]) => k === "outcome" || k === "value") || ["", ""])[1];
+          document.getElementById("trouble").textContent = `${name}: “${typed}” could not be read. Enter it again.`;
+          break;
+        }
+        if (!unsent().length) { document.getElementById("trouble").replaceChildren(); if (frame().dataset.job === job) go(back, false); }
       }
     } catch (_) { /* still away */ } finally { sending = false; }
   }
@@ -143,8 +147,9 @@
   document.addEventListener("htmx:sendError", (event) => {
     const form = event.detail.elt.closest && event.detail.elt.closest("form[data-keep]");
     if (form) {
-      const fields = Object.fromEntries(new FormData(form));
-      remember([...unsent().filter((r) => r.fields.path !== fields.path || r.job !== frame().dataset.job), { job: frame().dataset.job, name: form.dataset.keep, fields }]);
+      const event_ = event.detail.requestConfig.triggeringEvent, pressed = event_ && event_.submitter;
+      const kept = { job: frame().dataset.job, where: form.getAttribute("action"), back: location.pathname, name: form.dataset.keep, pairs: [...new FormData(form, pressed).entries()] };
+      remember([...unsent().filter((r) => r.name !== kept.name || r.job !== kept.job), kept]);
       return;
     }
     document.getElementById("trouble").textContent = "No answer from Ohmack. Is it still running? What you typed is still here; change the field again to retry.";
