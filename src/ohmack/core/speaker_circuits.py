@@ -132,6 +132,7 @@ def _reaches(design: Design, channel: RadioChannel, read_ohm: float, settled: di
         return (
             not reach.on_file,
             len(ids & unlikely),
+            len(ids & elsewhere),
             len(now ^ ids),
             len(ids),
             abs(read_ohm - (reach.low_ohm + reach.high_ohm) / 2),
