@@ -36,6 +36,10 @@ def test_a_plug_is_added_and_read_pin_by_pin(bench: Bench) -> None:
     refused = bench.post("connector", stage="harness", path="connector", name=" ", rows="2", columns="4")
     assert refused.status_code == 422
     assert "Give the connector a name" in refused.text
+    words = bench.post("connector", stage="harness", path="connector", name="Plug", rows="two", columns="4")
+    assert words.status_code == 422
+    assert "“two” is no whole number" in words.text
+    assert 'value="two"' in words.text
     many = bench.post("connector", stage="harness", path="connector", name="Big", rows="30", columns="40")
     assert many.status_code == 422
     assert "1 to 500" in many.text

@@ -46,10 +46,20 @@ def add_connector(request: Request, number: str, form: Form) -> Response:
             raise EntryError("Give the connector a name.")
         more = {field: text(form, field) for field in ("keyway", "numbered", "gender") if text(form, field)}
         return new_connector(
-            record.design, name, whole(form, "rows"), whole(form, "columns"), **more
+            record.design, name, _count(form, "rows"), _count(form, "columns"), **more
         ), f"connector {name}"
 
     return perform(request, number, form, plan, opened=True)
+
+
+def _count(form: Form, name: str) -> int:
+    """A typed whole number; a sentence where it is none."""
+    typed = text(form, name).strip()
+    if not typed.isdecimal():
+        raise EntryError(
+            f"{name.capitalize()}: “{typed[:20]}” is no whole number." if typed else f"How many {name} has it?"
+        )
+    return int(typed)
 
 
 @router.post("/jobs/{number}/pin", name="read_pin")

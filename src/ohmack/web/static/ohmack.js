@@ -106,6 +106,8 @@
     showStage();
     if (event.detail.target && event.detail.target.id === "frame") document.getElementById("trouble").replaceChildren();
     const invalid = document.querySelector("[aria-invalid=true]"), added = document.querySelector("#editor[data-added]");
+    const report = document.querySelector(".report");
+    if (report && event.detail.requestConfig.verb === "post") report.scrollIntoView({ block: "start" });
     if (invalid) invalid.focus();
     else if (added) { added.removeAttribute("data-added"); added.scrollIntoView({ block: "center" }); added.querySelector("[id$=-name]").select(); }
   });
