@@ -77,6 +77,14 @@ def test_a_plug_is_added_and_read_pin_by_pin(bench: Bench) -> None:
         == 303
     )
     assert plug_of(bench).cavities[0].base is Colour.WHITE
+    path = f"vehicle/connectors/{plug.id}"
+    assert bench.post("edit", stage="harness", path=f"{path}/cavities/c1/area_mm2", value="18 AWG").status_code == 303
+    assert plug_of(bench).cavities[0].area_mm2 == pytest.approx(0.823, abs=0.001)  # ASTM B258, from memory
+    assert bench.post("edit", stage="harness", path=f"{path}/housing/wide", value="1, 4").status_code == 303
+    assert plug_of(bench).housing.wide == (1, 4)
+    odd = bench.post("edit", stage="harness", path=f"{path}/housing/wide", value="1; four")
+    assert odd.status_code == 422
+    assert "“four” is no whole number" in odd.text
     assert bench.post("remove", stage="harness", path=f"vehicle/connectors/{plug.id}/cavities/c8").status_code == 303
     assert len(plug_of(bench).cavities) == 7
 

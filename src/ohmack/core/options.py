@@ -108,6 +108,11 @@ def _fate(*fates: Fate) -> Callable[[Evaluation], str]:
     return read
 
 
+def _cuts(evaluation: Evaluation) -> str:
+    joints = evaluation.results.joints.joints
+    return str(sum(j.cuts for j in joints)) if joints else "–"
+
+
 def _cost(evaluation: Evaluation) -> str:
     figure = evaluation.results.cost
     return shown(figure) if figure and evaluation.design.parts else "–"
@@ -129,6 +134,7 @@ ROWS: tuple[tuple[str, Callable[[Evaluation], str]], ...] = (
     ("Power wire", _figure("wire")),
     ("Main fuse", _figure("fuse_a")),
     ("Lost around the loop", _figure("drop_v")),
+    ("Factory wires cut", _cuts),
     ("Functions lost", _fate(Fate.LOST)),
     ("Through an adapter", _fate(Fate.ADAPTED)),
     ("Stops", lambda e: _said(e, Severity.STOP)),

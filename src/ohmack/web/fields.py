@@ -21,6 +21,7 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.sensitivity import fact_guide, said
 from ohmack.core.wording import SHOWN, amount, trimmed, unit_of
 from ohmack.formats.entry import EntryError, entry_unit, read_quantity, read_wire_size
+from ohmack.formats.pin_map_csv import read_area_mm2
 from ohmack.web.asked import facts_asked
 
 BARE_SHOWN = {"mohm": "mΩ", "ft": "ft", "m": "m", "ohm": "Ω", "mm**2": "mm²", "degC": "°C", "V": "V", "A": "A", "W": "W",
@@ -216,6 +217,8 @@ def _tuple_field(path: str, title: str, item: Any, value: tuple[Any, ...] | None
         return Field(path, title, "table", "; ".join(coils))
     if item is float:
         return Field(path, title, "table", "; ".join(f"{trimmed(v)} A" for v in value or ()))
+    if item is int:
+        return Field(path, title, "table", "; ".join(str(v) for v in value or ()), hint="3; 12")
     if isinstance(item, type) and issubclass(item, Enum):
         return Field(
             path,
@@ -263,6 +266,8 @@ def read_value(
         raise EntryError("This cannot be empty.")
     if kind is bool:
         return {"yes": True, "no": False}.get(text.strip(), text)
+    if unit_name == "area_mm2":
+        return read_area_mm2(text)
     if kind in (float, int):
         bare = entry_unit(unit_name, unit, length_unit)
         number = read_quantity(text, unit, bare if bare != unit else "")
@@ -286,7 +291,15 @@ def _read_tuple(item: Any, texts: list[str]) -> Any:
         return [_read_coil(row) for row in _rows(text)]
     if item is float:
         return [read_quantity(row, "a") for row in _rows(text)]
+    if item is int:
+        return [_whole(row) for row in _rows(text.replace(",", ";"))]
     return [t for t in texts if t]
+
+
+def _whole(row: str) -> int:
+    if not row.isdecimal():
+        raise EntryError(f"“{row[:20]}” is no whole number; write them with semicolons between, such as 3; 12.")
+    return int(row)
 
 
 def _rows(text: str) -> list[str]:
