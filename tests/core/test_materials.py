@@ -12,7 +12,8 @@ from ohmack.core.document.factory import Tier
 from ohmack.core.evaluate import evaluate
 from ohmack.core.laying_strategy import lay_strategy, priced, total_price
 from ohmack.core.rules import Severity
-from ohmack.core.strategies import advise, line_pairs_wanted
+from ohmack.core.strategies import advise
+from ohmack.core.strategy_words import line_pairs_wanted
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design
 

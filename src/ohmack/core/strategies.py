@@ -4,27 +4,22 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
-from typing import Any
 
-from ohmack.core.document import Basis, Design, Fact, Intake
+from ohmack.core.document import Basis, Design, Intake
 from ohmack.core.document.design import Wish
-from ohmack.core.document.factory import Level, Module, ModuleKind, Tier
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
-from ohmack.core.document.parts import Amplifier, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey, Weights
-from ohmack.core.document.vehicle import FeedRole
 from ohmack.core.function_layout import KEPT
 from ohmack.core.ledger import Fate, Verdict, judge_functions
 from ohmack.core.module_graph import about
 from ohmack.core.reference import read_toml
 from ohmack.core.sections.factory import Pickup, pickups
-from ohmack.core.sections.self_fed import feed_refuses
-from ohmack.core.wording import count, listed
+from ohmack.core.strategy_words import channel_words, factory_amplifier, signal_words, supply_words
 
 WORTH = {Fate.KEPT: 1.0, Fate.ADAPTED: 0.7, Fate.LOST: 0.0}
 ASKED, VITAL = 3.0, 5.0  # how much more a function counts that the customer asked for, or that the car needs
-POWERED_SUB_A, PLUG_IN_A = 10.0, 20.0  # what a powered subwoofer and a plug-in amplifier draw, common practice
 CRITERIA = tuple(Weights.model_fields)
 GOALS = (Wish.BASS, Wish.CLARITY, Wish.SCREEN)  # what must come out; the other wishes say in what manner
 ENOUGH = 0.4  # a goal served less than this is missed
@@ -101,16 +96,10 @@ def usual_weights(intake: Intake) -> Weights:
     )
 
 
-def _amplifier(design: Design) -> Module | None:
-    return next(
-        (m for m in design.vehicle.modules if m.kind is ModuleKind.AMPLIFIER and m.fitted.value is not False), None
-    )
-
-
 def _obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
     """Why a strategy cannot be done on this car; empty where it can."""
     vehicle = design.vehicle
-    tier, amplifier = vehicle.radio.tier.value, _amplifier(design)
+    tier, amplifier = vehicle.radio.tier.value, factory_amplifier(design)
     if tier is None:
         return "the factory system is not known yet"
     radio_tap = next((t for t in taps if t.source_id == vehicle.radio.id), None)
@@ -142,7 +131,7 @@ def _obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str
 
 
 def _acts(design: Design, key: StrategyKey) -> tuple[Intervention, ...]:
-    radio, amplifier = design.vehicle.radio.id, _amplifier(design)
+    radio, amplifier = design.vehicle.radio.id, factory_amplifier(design)
     ring = design.vehicle.radio.tier.value is Tier.RING
     new_radio = Intervention(id=radio, act=Act.REPLACED, keep_alive=(KeepAlive.INTERFACE,) if ring else ())
     match key:
@@ -202,87 +191,6 @@ def _spans(
     return (low + interfaces * per[0], high + interfaces * per[1]), (a, b)
 
 
-def _draw_a(design: Design, role: str) -> float:
-    """What a part with its own amplifier draws: the one in the plan, else the usual one."""
-    for part in design.parts:
-        if part.kind == role and isinstance(part, PoweredSubwoofer):
-            return part.supply_current_a
-    return POWERED_SUB_A if role == "powered subwoofer" else PLUG_IN_A
-
-
-def _supply_words(design: Design, needs: tuple[str, ...]) -> str:
-    role = next((r for r in ("powered subwoofer", "plug-in amplifier") if r in needs), None)
-    if role is None:
-        return "its own fused run from the battery" if "amplifier" in needs else "the factory feed, load as before"
-    draws_a = _draw_a(design, role)
-    feeds = [f for f in design.vehicle.feeds if f.role is FeedRole.CONSTANT]
-    if not feeds:
-        return f"its own fused run: it draws up to {draws_a:g} A and no constant feed is on file"
-    feed = feeds[0]
-    if refused := feed_refuses(feed, draws_a, design.policy):
-        return f"its own fused run: {feed.name} does not carry {draws_a:g} A more: {refused[0]}"
-    facts: dict[str, Fact[Any]] = {
-        "old load": feed.old_load_a,
-        "fuse": feed.fuse_a,
-        "wire": feed.wire_size,
-        "length": feed.wire_length_m,
-    }
-    unknown = [name for name, fact in facts.items() if fact.value is None]
-    if unknown:
-        return f"{draws_a:g} A: {feed.name} only if its {listed(unknown)} allow it, else its own fused run"
-    return f"{feed.name} carries {draws_a:g} A more: fuse, wire and drop have room"
-
-
-def _channel_words(design: Design, key: StrategyKey) -> str:
-    pairs = len({c.place for c in design.vehicle.channels if c.place is not None})
-    radio = next(design.parts_of(HeadUnit), None)
-    if key in (StrategyKey.RADIO_PICKUP, StrategyKey.AFTER_AMPLIFIER, StrategyKey.POWERED_SUB):
-        return "one summed pair is enough for a subwoofer; fade stays with the factory system"
-    if key is StrategyKey.RADIO_BYPASS:
-        wanted = line_pairs_wanted(design)
-        if radio is None:
-            return (
-                f"{count(wanted, 'line pair')} of the new radio for {pairs or 'the'} speaker outputs, or fade is lost"
-            )
-        enough = radio.line_pairs >= wanted
-        return f"{radio.name} has {radio.line_pairs} of {count(wanted, 'line pair')}: {'enough' if enough else 'fade or the subwoofer level is lost'}"
-    if key is StrategyKey.REPLACE_AMPLIFIER:
-        plug = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None)
-        if plug is not None and pairs:
-            return f"{plug.name} has {plug.channel_count} channels for {pairs} factory outputs: {'enough' if plug.channel_count >= pairs else 'too few'}"
-    return f"{pairs} factory outputs as they are" if pairs else "as many as the new radio has"
-
-
-def line_pairs_wanted(design: Design) -> int:
-    """How many line pairs keep front, rear and subwoofer apart."""
-    places = [c.place.value for c in design.vehicle.channels if c.place is not None]
-    axles = {place.split()[0] for place in places if place.startswith(("front", "rear"))}
-    bass = Wish.BASS in design.intake.wishes or any(True for _ in design.parts_of(Subwoofer))
-    return max(1, len(axles)) + bass
-
-
-def _signal_words(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> tuple[str, float]:
-    radio_id = design.vehicle.radio.id
-    pool: list[Pickup] = []
-    if key in (StrategyKey.RADIO_PICKUP, StrategyKey.POWERED_SUB):
-        pool = [t for t in taps if t.source_id == radio_id and t.usable] or (
-            [t for t in taps if t.usable] if key is StrategyKey.POWERED_SUB else []
-        )
-    elif key is StrategyKey.AFTER_AMPLIFIER:
-        pool = [t for t in taps if t.source_id != radio_id and t.usable]
-    if pool:
-        tap = pool[0]
-        return f"{tap.name}, {tap.level}: {tap.words}", max(0.3, 1.0 - tap.badness / 80)
-    if key in (StrategyKey.RADIO_BYPASS, StrategyKey.RADIO_KEEP_AMPLIFIER, StrategyKey.NEW_RADIO):
-        return "line outputs of the new radio, 2 to 5 V, full range", 1.0
-    if key is StrategyKey.REPLACE_AMPLIFIER:
-        amplifier = _amplifier(design)
-        if amplifier is not None and amplifier.level.value is Level.FIXED:
-            return "the lines to the old amplifier, fixed level: the new one must make the volume", 0.7
-        return "the lines or the ring to the old amplifier, flat", 0.95
-    return "the factory's own, unchanged", 0.9
-
-
 def _functions_mark(design: Design, ledger: tuple[Verdict, ...]) -> float:
     wanted = set(design.intake.must_keep)
     total = reached = 0.0
@@ -337,7 +245,7 @@ def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> Ca
     needs = tuple(_needs(design, way, acts))
     interfaces = sum(KeepAlive.INTERFACE in i.keep_alive for i in acts)
     cost, minutes = _spans(needs, interfaces, [float(m) for m in way["minutes"]])
-    signal, quality = _signal_words(design, key, taps)
+    signal, quality = signal_words(design, key, taps)
     goals = [float(way["serves"][w.value]) for w in design.intake.wishes if w in GOALS]
     manner = [float(way["serves"][w.value]) for w in design.intake.wishes if w not in GOALS]
     serves = _served(goals or [float(way["serves"][w.value]) for w in GOALS], manner)
@@ -353,7 +261,7 @@ def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> Ca
     budget = design.intake.budget
     short_of = tuple(w.value for w in design.intake.wishes if w in GOALS and float(way["serves"][w.value]) < ENOUGH)
     return Candidate(
-        key, str(way["plain"]), why_not, acts, ledger, needs, signal, _supply_words(design, needs), _channel_words(design, key), cost, minutes,
+        key, str(way["plain"]), why_not, acts, ledger, needs, signal, supply_words(design, needs), channel_words(design, key), cost, minutes,
         float(way["whole"]) >= 0.75, str(way["case"]), tuple(way["risks"]), _open_facts(design, list(way["verify"])),
         budget is not None and cost[0] > budget, short_of, marks, weigh(marks, design.weights or usual_weights(design.intake)),
     )  # fmt: skip
