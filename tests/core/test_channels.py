@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ohmack.core.changes import compare
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
@@ -238,6 +239,21 @@ def test_a_wire_nobody_has_figures_of_is_said(estate: Design) -> None:
     assert any("no figures on file" in f.title for f in result.findings if f.rule == "wire-on-reel")
 
 
+def test_what_a_powered_subwoofer_draws_counts_on_a_dc_dc_converter(estate: Design) -> None:
+    limit = [
+        Edit(path="vehicle/supply/kind", value="DC-DC converter"),
+        Edit(path="vehicle/supply/dc_dc_limit_a", value={"value": 100.0, "basis": "documented"}),
+    ]
+    without = [f.title for f in evaluate(apply_edits(estate, limit)).findings if f.rule == "dc-dc-limit"]
+    beside = [
+        f.title
+        for f in evaluate(apply_edits(with_flat(estate, supply_current_a=20.0), limit)).findings
+        if f.rule == "dc-dc-limit"
+    ]
+    assert without == []  # 46 A of 100
+    assert beside == ["66 A of audio on a DC-DC converter of 100 A"]
+
+
 def test_an_unknown_feed_is_open_and_one_press_hangs_a_part_on_a_good_one(estate: Design) -> None:
     design = with_flat(estate)
     tap = evaluate(design).results.self_fed[0].taps[0]
@@ -281,6 +297,17 @@ def test_a_plug_in_amplifier_takes_the_old_ones_channels() -> None:
         assert all(len(origin) == 1 for origin in by_channel.values())
         assert not [f for f in evaluate(laid).findings if f.rule == "link-missing"]
     assert tried >= 2
+
+
+def test_a_change_of_outputs_is_told_as_a_change_and_not_as_a_loss(estate: Design) -> None:
+    changes = compare(evaluate(estate).figures, evaluate(four_channels(estate)).figures)
+    moved = {m.figure_id: (m.before, m.after) for m in changes}
+    loads = [pair for i, pair in moved.items() if i.endswith("load_ohm")]
+    assert sorted(now for _, now in loads) == ["4.00 Ω", "4.00 Ω", "8.00 Ω"]
+    assert [was for was, _ in loads].count("2.00 Ω") == 1  # one of them is what the load has become
+    assert not [i for i, (_, now) in moved.items() if now == "not known" and i.endswith(("load_ohm", "power_w"))]
+    assert moved["amp/current_a"][0] == "46.0 A"
+    assert compare(evaluate(estate).figures, evaluate(estate).figures) == ()
 
 
 def test_the_demo_catalogue_has_every_kind() -> None:

@@ -8,6 +8,7 @@ from dataclasses import dataclass
 from ohmack.core.changes import shown
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits, is_list
+from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.paths import get
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import UnknownName
@@ -15,7 +16,7 @@ from ohmack.core.evaluation import Evaluation
 from ohmack.core.ledger import Fate
 from ohmack.core.rules import Severity
 from ohmack.core.strategies import Candidate, advise
-from ohmack.core.wording import count, hours
+from ohmack.core.wording import amount, count, hours
 
 LISTS = ("speakers", "feeds", "ground_points", "passages", "modules", "factory_links", "zones", "spaces", "alterations", "functions", "connectors")  # fmt: skip
 
@@ -108,6 +109,13 @@ def _fate(*fates: Fate) -> Callable[[Evaluation], str]:
     return read
 
 
+def _power(evaluation: Evaluation) -> str:
+    """What each output gives, and what a powered subwoofer is rated at."""
+    outputs = [shown(load.power) for load in evaluation.results.loads]
+    outputs += [amount(p.power_rms_w, "w") for p in evaluation.design.parts_of(PoweredSubwoofer)]
+    return ", ".join(outputs) or "–"
+
+
 def _cuts(evaluation: Evaluation) -> str:
     joints = evaluation.results.joints.joints
     return str(sum(j.cuts for j in joints)) if joints else "–"
@@ -128,11 +136,11 @@ ROWS: tuple[tuple[str, Callable[[Evaluation], str]], ...] = (
     ("Stands", lambda e: e.verdict.headline if e.verdict else "–"),
     ("Parts and cable", _cost),
     ("Time in the bay", _time),
-    ("Power at the driver", lambda e: ", ".join(shown(load.power) for load in e.results.loads) or "–"),
+    ("Power at the driver", _power),
     ("Load", lambda e: ", ".join(shown(load.load) for load in e.results.loads) or "–"),
-    ("Peak design current", _figure("current_a")),
-    ("Power wire", _figure("wire")),
-    ("Main fuse", _figure("fuse_a")),
+    ("Peak design current", _figure("current_a", "draws_a")),
+    ("Power wire", _figure("wire", "own_wire")),
+    ("Main fuse", _figure("fuse_a", "own_fuse_a")),
     ("Lost around the loop", _figure("drop_v")),
     ("Factory wires cut", _cuts),
     ("Functions lost", _fate(Fate.LOST)),

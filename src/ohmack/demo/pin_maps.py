@@ -123,8 +123,12 @@ def _two_seater(design: Design) -> Rounds:
 def _saloon(design: Design) -> Rounds:
     plug = _connector("Radio plug", "radio-plug", 2, 5, "top", design, SALOON, housing={"numbered": "down the columns"})
     papers_wrong = _meter("radio-plug", "c2", off_v=0.0, accessory_v=12.2)
+    school = Edit(path="policy/joint_school", value="crimp")  # a work car: it stays as it is until it is scrapped
     return (
-        ("pin map from papers", (plug, *_tie("radio-plug", c1="radio-constant", c10="radio-switched"), *papers_wrong)),
+        (
+            "pin map from papers",
+            (plug, *_tie("radio-plug", c1="radio-constant", c10="radio-switched"), *papers_wrong, school),
+        ),
     )
 
 

@@ -224,7 +224,7 @@ def supply_system(results: Results) -> Iterator[Draft]:
     """The car is not a 12 V car with its negative on the body."""
     supply = results.design.vehicle.supply
     system, path = supply.system.value, "vehicle/supply/system"
-    current_a = sum(s.figures["current"].value or 0 for s in results.supplies)
+    current_a = _audio_a(results)
     peak = f"; it must give {current_a:.0f} A at 12 V" if current_a else ""
     if supply.positive_ground.value:
         yield stop(
@@ -249,6 +249,12 @@ def supply_system(results: Results) -> Iterator[Draft]:
             f"unevenly. Use a converter sized for the peak{peak}; figures here hold for its 12 V side.",
             Remedy("Check the fact", path=path),
         )
+
+
+def _audio_a(results: Results) -> float:
+    """What everything added draws at full level: amplifiers on their runs, and parts with their own amplifier."""
+    runs = sum(s.figures["current"].value or 0.0 for s in results.supplies)
+    return float(runs + sum(item.current.value or 0.0 for item in results.self_fed))
 
 
 def _only_passive(design: Design) -> bool:
@@ -345,7 +351,7 @@ def dc_dc_limit(results: Results) -> Iterator[Draft]:
     limit_a = supply.dc_dc_limit_a.value
     if supply.kind is not SupplyKind.DC_DC or limit_a is None:
         return
-    total_a = sum(s.figures["current"].value or 0 for s in results.supplies)
+    total_a = _audio_a(results)
     if total_a > 0.5 * limit_a:
         draft = stop if total_a > limit_a else watch
         yield draft(
