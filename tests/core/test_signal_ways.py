@@ -1,0 +1,156 @@
+"""Ways a signal reaches an amplifier, and which channel drives what: by decibel arithmetic and by properties of any laying."""
+
+from __future__ import annotations
+
+from math import log10, sqrt
+from typing import Any
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import LineLink, SpeakerLink
+from ohmack.core.document.parts import Amplifier
+from ohmack.core.evaluate import evaluate
+from ohmack.core.laying import connect, connect_everything
+from ohmack.core.laying_speakers import speaker_links
+from ohmack.core.starting_points import place_part
+from ohmack.demo.jobs import demo_design
+
+RADIO = {"kind": "radio", "name": "Line radio", "depth_mm": 160.0, "line_v": 4.0, "line_pairs": 3}
+
+
+def without(design: Design, *ids: str) -> Design:
+    return apply_edits(design, [Edit(op="remove", path=f"parts/{name}") for name in ids])
+
+
+def by_radio(estate: Design, **more: Any) -> Design:
+    """The estate with a new radio's line output in the converter's place."""
+    bare = without(estate, "converter")
+    placed = apply_edits(bare, place_part(bare, RADIO | more))
+    return apply_edits(placed, connect(placed, "amp"))
+
+
+def test_a_new_radio_feeds_the_amplifier_from_its_line_output(estate: Design) -> None:
+    design = by_radio(estate)
+    line = next(design.links_of(LineLink))
+    assert line.converter_id == next(p.id for p in design.parts if p.kind == "radio")
+    result = evaluate(design)
+    signal = result.results.signals[0]
+    assert signal.converter is None
+    assert [s.name for s in signal.stages] == ["radio line output", "amplifier input", "amplifier output", "driver"]
+    full, clip = signal.figures["full"].value, signal.figures["clip"].value
+    assert signal.figures["sensitivity"].value == pytest.approx(
+        4.0 * clip / full
+    )  # the amplifier reaches its limit at clip/full of what arrives
+    gain_db = signal.figures["amp_gain"].value
+    tone = 10 ** (design.policy.tone_dbfs / 20)
+    assert 4.0 * tone * 10 ** (gain_db / 20) == pytest.approx(signal.figures["target"].value)
+
+
+def test_a_line_output_beyond_the_control_is_said(estate: Design) -> None:
+    loud = evaluate(by_radio(estate, line_v=9.0))
+    assert any("Sensitivity would have to be" in f.title for f in loud.findings if f.rule == "sensitivity-out-of-range")
+    silent = evaluate(by_radio(estate, line_v=None, line_pairs=0))
+    assert not silent.results.signals
+
+
+def straight_in(estate: Design, high_v: float = 20.0) -> Design:
+    bare = without(estate, "converter")
+    tap = {"id": "tap-amp", "kind": "tap", "channel_ids": ["ch-rl", "ch-rr"], "converter_id": "amp"}
+    return apply_edits(
+        bare,
+        [Edit(path="parts/amp/speaker_level_high_v", value=high_v), Edit(path="parts/amp/speaker_level_low_v", value=1.0), Edit(op="add", path="links", value=tap)],
+    )  # fmt: skip
+
+
+def test_a_pair_straight_into_the_amplifier(estate: Design) -> None:
+    result = evaluate(straight_in(estate))
+    signal = result.results.signals[0]
+    source_v = estate.vehicle.radio.source_voltage_v.value
+    assert source_v is not None
+    assert signal.way.span == (1.0, 20.0)
+    assert signal.figures["sensitivity"].value == pytest.approx(
+        source_v * signal.figures["clip"].value / signal.figures["full"].value
+    )
+    margin = next(d for d in result.results.direct_inputs if d.part.id == "amp").margin.value
+    assert margin == pytest.approx(20 * log10(20.0 / source_v))
+    assert [f.title for f in result.findings if f.rule == "link-missing"] == [
+        "Tessel M500 has no switch-on"
+    ]  # the converter gave it
+    assert [f.title for f in evaluate(straight_in(estate, 6.0)).findings if f.rule == "speaker-level-input"]
+
+
+def test_two_amplifiers_on_one_converter_keep_their_own_figures(estate: Design) -> None:
+    second = {
+        **estate.parts_of(Amplifier).__next__().model_dump(mode="json"),
+        "id": "amp2",
+        "sensitivity_high_v": 2.0,
+        "position": {"x_m": 3.4, "y_m": -0.3},
+    }
+    sub = {"id": "sub2", "kind": "subwoofer", "name": "Second", "coils": [{"impedance_ohm": 4.0}], "power_rms_w": 300.0}
+    design = apply_edits(estate, [Edit(op="add", path="parts", value=second), Edit(op="add", path="parts", value=sub)])
+    design = apply_edits(design, connect_everything(design))
+    result = evaluate(design)
+    gains = {s.amplifier.id: s.figures["gain"] for s in result.results.signals}
+    assert set(gains) == {"amp", "amp2"}
+    assert gains["amp"].id != gains["amp2"].id
+    source_v = estate.vehicle.radio.source_voltage_v.value
+    for signal in result.results.signals:
+        assert signal.figures["output"].value == pytest.approx(source_v * 10 ** (signal.figures["gain"].value / 20))
+    assert gains["amp2"].value < gains["amp"].value  # its control ends earlier
+    assert result.figures["amp2/target_v"].value == pytest.approx(
+        min(1.0, 10 ** ((design.policy.tone_dbfs + design.policy.overlap_db) / 20))
+        * sqrt(min(300.0, result.figures["amp2/power_w"].value) * 4.0)
+    )
+
+
+@given(
+    st.integers(1, 8),
+    st.booleans(),
+    st.integers(0, 3),
+    st.lists(st.sampled_from(["spk-fl", "spk-fr", "spk-rl", "spk-rr"]), unique=True),
+    st.booleans(),
+)
+@settings(max_examples=60)
+def test_no_channel_is_laid_twice_and_none_that_is_not_there(
+    count: int, bridges: bool, subs: int, places: list[str], plugs: bool
+) -> None:
+    bare = without(demo_design(0), "amp", "sub")
+    tree: dict[str, Any] = {
+        "id": "amp", "kind": "plug-in amplifier" if plugs else "amplifier", "name": "A", "channel_count": count, "lowest_load_ohm": 2.0, "ratings": [{"load_ohm": 2.0, "power_w": 50.0}],
+        "terminal_area_max_mm2": 21.0, "sensitivity_low_v": 0.2, "sensitivity_high_v": 5.0,
+    }  # fmt: skip
+    if bridges and count > 1:
+        tree |= {"bridged_ratings": [{"load_ohm": 4.0, "power_w": 100.0}], "lowest_bridged_ohm": 4.0}
+    parts = [
+        tree,
+        *(
+            {
+                "id": f"sub{n}",
+                "kind": "subwoofer",
+                "name": f"S{n}",
+                "coils": [{"impedance_ohm": 4.0}],
+                "power_rms_w": 200.0,
+            }
+            for n in range(subs)
+        ),
+    ]
+    if places:
+        parts.append({"id": "set", "kind": "driver", "name": "D", "at_ids": places, "power_rms_w": 50.0, "mounting_depth_mm": 40.0, "cut_out_mm": 120.0, "frame_mm": 140.0, "front_height_mm": 5.0})  # fmt: skip
+    design = apply_edits(bare, [Edit(op="add", path="parts", value=part) for part in parts])
+    laid = speaker_links(design, next(design.parts_of(Amplifier)))
+    used = [n for k in laid for n in ((k["channel"], k["channel"] + 1) if k.get("bridged") else (k["channel"],))]
+    assert all(1 <= n <= count for n in used)
+    if not plugs:
+        assert len(used) == len(set(used))
+    assert all(k.get("bridged", False) is False or tree.get("bridged_ratings") for k in laid)
+    assert len({k["driver_id"] for k in laid}) == len(laid)
+    again = apply_edits(design, [Edit(op="add", path="links", value=k) for k in laid])
+    assert len(list(again.links_of(SpeakerLink))) == len(laid)
+    left = speaker_links(again, next(again.parts_of(Amplifier)))
+    assert not ({k["driver_id"] for k in left} & {k["driver_id"] for k in laid})  # a second laying takes nothing twice
+    if laid:
+        assert not [f for f in evaluate(again).findings if f.rule == "channel-clash"]
