@@ -10,6 +10,7 @@ from starlette.testclient import TestClient
 
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.harness import CavityUse, Colour, JointMethod, Polarity
+from ohmack.core.harness_edits import new_connector
 from ohmack.demo.jobs import demo_design
 from ohmack.store.database import Database, DatabaseSettings
 from web.test_pages import client_on
@@ -143,6 +144,22 @@ def test_joints_follow_the_map_and_their_method_is_chosen(client: TestClient, da
     bare = Bench(client, database, apply_edits(demo_design(6), [Edit(op="remove", path="vehicle/connectors/plug-a")]))
     assert "no plug is mapped yet" in bare.page("joints")
     assert "No joints yet" in client.get(f"/jobs/{bare.job}/labels").text
+
+
+def test_large_maps_go_out_and_come_in_whole(client: TestClient, database: Database) -> None:
+    design = car()
+    for name in ("One", "Two", "Three"):
+        design = apply_edits(design, new_connector(design, name, 10, 50))
+    bench = Bench(client, database, design)
+    out = client.get(f"/jobs/{bench.job}/export")
+    assert len(out.content) > 1_000_000
+    answer = client.post(
+        "/import", data={"customer": "Map"}, files={"file": ("big.json", out.content)}, follow_redirects=False
+    )
+    assert answer.status_code == 303
+    number = answer.headers["location"].rsplit("/", 1)[-1]
+    assert bench.store.load(number).design == design
+    assert client.get(f"/jobs/{number}/harness").status_code == 200
 
 
 def test_what_a_pair_reaches_is_taken_into_loads(bench: Bench) -> None:

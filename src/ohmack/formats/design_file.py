@@ -10,7 +10,7 @@ from ohmack.core.document import FORMAT, VERSION, Design
 from ohmack.core.document.edits import read_tree
 from ohmack.core.errors import BadDocument
 
-LARGEST_BYTES = 1_000_000
+LARGEST_BYTES = 10_000_000  # twenty connectors of five hundred pins are about 8 MB
 # version -> function that lifts a tree of that version to the next
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 

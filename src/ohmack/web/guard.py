@@ -10,6 +10,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 LARGEST_BODY = 1_200_000
 LARGEST_PHOTO = 26_000_000
+LARGEST_DESIGN = 10_500_000
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
@@ -32,7 +33,8 @@ class Guard:
             await self.app(scope, receive, send)
             return
         headers = Headers(scope=scope)
-        limit = LARGEST_PHOTO if scope["path"].endswith("/photos") else LARGEST_BODY
+        path = scope["path"]
+        limit = LARGEST_PHOTO if path.endswith("/photos") else LARGEST_DESIGN if path == "/import" else LARGEST_BODY
         refusal = self._refusal(scope["method"], headers, limit)
         if refusal:
             await refusal(scope, receive, _with_headers(send))
