@@ -53,7 +53,7 @@ def form(client: TestClient, job: str, **more: Any) -> dict[str, Any]:
     return {"version": version[1], "base": base[1], "stage": "supply", "show": "", **more}
 
 
-PAGES = ["", "/survey", "/factory", "/baseline", "/fit", "/measure", "/functions", "/strategies", "/options", "/find?kind=driver", "/plan", "/loads", "/signal", "/supply", "/build", "/prove", "/handover", "/history", "/policy",
+PAGES = ["", "/survey", "/factory", "/baseline", "/fit", "/measure", "/functions", "/strategies", "/options", "/harness", "/joints", "/finder", "/labels", "/find?kind=driver", "/plan", "/loads", "/signal", "/supply", "/build", "/prove", "/handover", "/history", "/policy",
          "/parts/new?kind=subwoofer", "/plan?show=parts/amp", "/supply?show=figure:amp/current_a", "/plan?show=links/power-amp",
          "/survey?show=vehicle/supply/body_return_ohm", "/plan?show=nothing/here", "/supply?show=links/power-amp/fuse"]  # fmt: skip
 
@@ -92,9 +92,14 @@ def test_guards(client: TestClient, job: str) -> None:
     for headers in ({"Origin": "http://evil.example"}, {"Origin": "null"}, {"Origin": ""}):
         assert client.post(f"/jobs/{job}/edit", data=good, headers=headers).status_code == 403
     assert client.get("/", headers={"Host": "evil.example"}).status_code == 400
-    assert client.post("/import", content=b"x" * 1_300_000).status_code == 413
+    assert client.post(f"/jobs/{job}/edit", content=b"x" * 1_300_000).status_code == 413
+    assert (
+        client.post("/import", content=b"x" * 10_600_000).status_code == 413
+    )  # a design file may be larger, to a limit
     pieces = (b"customer=" + b"x" * 60_000 for _ in range(25))  # no length stated: counted as it comes
-    unstated = client.post("/import", content=pieces, headers={"Content-Type": "application/x-www-form-urlencoded"})
+    unstated = client.post(
+        f"/jobs/{job}/edit", content=pieces, headers={"Content-Type": "application/x-www-form-urlencoded"}
+    )
     assert unstated.status_code == 413
     answer = client.get("/")
     assert "script-src 'self'" in answer.headers["content-security-policy"]
