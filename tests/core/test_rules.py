@@ -234,6 +234,8 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("earlier-damage", Severity.NOTE, [DAMAGE], "10 to 30 min extra, 10 to 30 EUR"),
     ("function-lost", Severity.WATCH, [happens("taken out")], "Clock would be lost"),
     ("phase-rework", Severity.WATCH, [LATER_RADIO, put("links/tap-converter/method", "splice")], "cut again for the later radio"),
+    ("tap-channels", Severity.STOP, [put("parts/converter/input_pairs", 1)], "2 pairs into Sprig LC2 active, which takes 1"),
+    ("distribution-block", Severity.WATCH, [part_("distribution block", ways=2, in_area_max_mm2=8.0, out_area_max_mm2=33.0)], "takes 8 mm² only"),
     ("phase-rework", Severity.WATCH, [LATER_RADIO], "is bought for the time until"),
     ("function-lost", Severity.NOTE, [happens("replaced")], "Chimes rests on an interface"),
     ("function-lost", Severity.WATCH, [put(f"{V}/speakers/spk-fl/channel_id", None)], "Chimes: not traced yet"),

@@ -178,7 +178,7 @@ def rank_methods(
     return tuple((method, why) for _, method, why in sorted(found, key=lambda f: f[0]))
 
 
-def unit_leads(design: Design, unit_id: str) -> tuple[Lead, ...]:
+def unit_leads(design: Design) -> tuple[Lead, ...]:
     """The leads of a new radio, in the trade's colours: feeds first, then the pairs the car has.
 
     Source: trade convention, common practice.
@@ -218,7 +218,7 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
     usual = table("harness", "usual_area")
     names = {p.id: p for p in design.parts}
     for unit in design.parts_of(HeadUnit):
-        for lead in unit_leads(design, unit.id):
+        for lead in unit_leads(design):
             yield lead, unit.id, unit.name, unit.phase, False, False
     for link in design.links:
         part = names.get(str(getattr(link, "converter_id", None) or getattr(link, "amplifier_id", "")))

@@ -205,7 +205,7 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     output, channels = _best_channels(vehicle)
     if not any(link.converter_id == converter.id for link in design.links_of(TapLink)) and channels:
         wanted = [c.id for c in channels if c.name.lower().startswith("rear")]
-        pair = (wanted or [c.id for c in channels])[:2]
+        pair = (wanted or [c.id for c in channels])[: min(2, converter.input_pairs)]
         place = converter.position or output.position
         way = _points((output.position.x_m, place.y_m))
         add(

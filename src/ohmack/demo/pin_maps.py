@@ -6,7 +6,9 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.harness import OPEN_OHM
 from ohmack.demo.building import measured
+from ohmack.formats.entry import EntryError
 from ohmack.formats.pin_map_csv import read_pin_map
 
 HEAD = "cavity;use;colour;area_mm2;basis;papers say;found;polarity\n"
@@ -68,7 +70,8 @@ def _connector(
     name: str, connector_id: str, rows: int, columns: int, keyway: str, design: Design, table: str, **more: Any
 ) -> Edit:
     report = read_pin_map((HEAD + table).encode(), design.vehicle)
-    assert not report.refused, report.refused
+    if report.refused:
+        raise EntryError(report.refused[0].reasons)
     housing = {"rows": rows, "columns": columns, "keyway": keyway, **more.pop("housing", {})}
     value = {
         "id": connector_id, "name": name, "at_id": "radio", "housing": housing, "cavities": [c.model_dump(mode="json") for c in report.cavities], **more,
@@ -97,7 +100,7 @@ def _estate(design: Design) -> Rounds:
         measured(f"vehicle/radio/channels/ch-{i}/pair_resistance_ohm", ohm) for i, ohm in (("fl", 3.6), ("fr", 3.5))
     )
     readings = (
-        *_meter("radio-plug", "c12", off_v=12.6, accessory_v=12.4, body_ohm=9_999_999.0), *_meter("radio-plug", "c15", off_v=0.0, accessory_v=12.3),
+        *_meter("radio-plug", "c12", off_v=12.6, accessory_v=12.4, body_ohm=OPEN_OHM), *_meter("radio-plug", "c15", off_v=0.0, accessory_v=12.3),
         *_meter("radio-plug", "c13", off_v=0.0, accessory_v=0.1, lights_v=9.4), *_meter("radio-plug", "c16", off_v=0.0, accessory_v=0.0, body_ohm=0.3),
     )  # fmt: skip
     tied = _tie("radio-plug", c12="radio-constant", c15="radio-switched")
@@ -159,7 +162,7 @@ def _bus(design: Design) -> Rounds:
     readings = [
         {"id": "r1", "kind": "resistance", "wire_a_id": "w1", "wire_b_id": "w2", "value_ohm": 3.6},
         {"id": "r2", "kind": "resistance", "wire_a_id": "w3", "wire_b_id": "w4", "value_ohm": 3.5},
-        {"id": "r3", "kind": "resistance", "wire_a_id": "w9", "wire_b_id": "w10", "value_ohm": 9_999_999.0},
+        {"id": "r3", "kind": "resistance", "wire_a_id": "w9", "wire_b_id": "w10", "value_ohm": OPEN_OHM},
         {"id": "r4", "kind": "one pair at a time", "wire_a_id": "w1", "wire_b_id": "w2", "speaker_id": speakers[0]},
         {"id": "r5", "kind": "resistance", "wire_a_id": "w7", "wire_b_id": "w8", "value_ohm": 3.7},
         {"id": "r6", "kind": "resistance", "wire_a_id": "w5", "wire_b_id": "w6", "value_ohm": 3.6},

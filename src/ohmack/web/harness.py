@@ -7,15 +7,24 @@ from functools import cached_property
 
 from markupsafe import Markup
 
-from ohmack.core.document.harness import Cavity, CavityUse, Connector, Heard, Hunt, HuntReading, JointMethod, TestKind
-from ohmack.core.errors import OutOfRange
+from ohmack.core.document.harness import (
+    Cavity,
+    CavityUse,
+    Connector,
+    Heard,
+    Hunt,
+    HuntReading,
+    JointMethod,
+    TestKind,
+    reads_open,
+)
 from ohmack.core.harness_edits import unknown_cavities
 from ohmack.core.joints import JointTable
 from ohmack.core.pin_map import basis_of, meter_contradicts, read_by_meter, use_words
 from ohmack.core.speaker_circuits import Circuit
 from ohmack.core.wire_colours import colour_words, mirror_pairs, same_colour
-from ohmack.core.wire_finder import CERTAIN, Found, Guess, NextTest, find
-from ohmack.core.wording import digits
+from ohmack.core.wire_finder import CERTAIN, Found, Guess, NextTest
+from ohmack.core.wording import digits, trimmed
 from ohmack.drawing.connector_face import draw_face
 from ohmack.drawing.hunt import draw_hunt
 from ohmack.drawing.wires import swatch
@@ -42,7 +51,12 @@ class PinRow:
     basis_word: str
     by_meter: str
     contradicts: bool
+    body: str  # ohms to body as they are typed
     twin: str  # the cavity whose colours mirror or repeat it
+
+
+def _typed_ohm(value_ohm: float | None) -> str:
+    return "" if value_ohm is None else "open" if reads_open(value_ohm) else trimmed(value_ohm)
 
 
 class HarnessView:
@@ -100,7 +114,7 @@ class HarnessView:
         return PinRow(
             cavity, f"vehicle/connectors/{connector.id}/cavities/{cavity.id}", colour_words(cavity.base, cavity.tracer), swatch(cavity.base, cavity.tracer),
             use_words(self.vehicle, cavity), basis.value if basis else "missing", basis.word if basis else "Not known", found.value if found else "",
-            meter_contradicts(cavity) is not None, twin,
+            meter_contradicts(cavity) is not None, _typed_ohm(cavity.body_ohm), twin,
         )  # fmt: skip
 
     @property
@@ -124,15 +138,10 @@ class HarnessView:
         """The hunt, where one has been begun."""
         return self.vehicle.hunt
 
-    @cached_property
+    @property
     def found(self) -> Found | str | None:
         """What the readings say; a sentence where the wires do not come out even."""
-        if self.hunt is None:
-            return None
-        try:
-            return find(self.vehicle, self.hunt)
-        except OutOfRange as error:
-            return str(error)
+        return self.page.evaluation.results.hunt
 
     @property
     def next_test(self) -> NextTest | None:
@@ -168,8 +177,7 @@ class HarnessView:
         a, b = self.wire_name(reading.wire_a_id), self.wire_name(reading.wire_b_id)
         match reading.kind:
             case TestKind.RESISTANCE:
-                ohm = reading.value_ohm or 0.0
-                return f"{a} to {b}: {'open' if ohm >= 1_000_000 else digits(ohm) + ' Ω'}"
+                return f"{a} to {b}: {'open' if reads_open(reading.value_ohm) else digits(reading.value_ohm or 0.0) + ' Ω'}"
             case TestKind.BODY:
                 return f"{a} to body: {reading.heard.value if reading.heard else ''}"
             case TestKind.TRIAL:

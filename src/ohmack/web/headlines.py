@@ -5,10 +5,9 @@ from __future__ import annotations
 from ohmack.core.changes import shown
 from ohmack.core.document import Basis
 from ohmack.core.document.harness import CavityUse
-from ohmack.core.errors import OutOfRange
 from ohmack.core.ledger import Fate
 from ohmack.core.strategies import advise
-from ohmack.core.wire_finder import find
+from ohmack.core.wire_finder import Found
 from ohmack.core.wording import amount, count, trimmed
 from ohmack.web.page import Page
 
@@ -161,9 +160,8 @@ def say_finder(page: Page) -> tuple[str, str]:
     hunt = page.design.vehicle.hunt
     if hunt is None:
         return "Which wire is which", "readings narrow it down; the next test is the one that decides most a minute"
-    try:
-        found = find(page.design.vehicle, hunt)
-    except OutOfRange:
+    found = page.evaluation.results.hunt
+    if not isinstance(found, Found):
         return "The wires do not come out even", "two for each speaker, one for each ground"
     if found.contradiction:
         return "The readings contradict each other", f"{len(found.contradiction)} of them cannot all be true"

@@ -15,6 +15,14 @@ PinVolts = Annotated[float, Field(ge=-1, le=60)]
 PinOhms = Annotated[float, Field(ge=0, le=10_000_000)]
 
 
+OPEN_OHM = 9_999_999.0  # what is kept where the meter shows open
+
+
+def reads_open(value_ohm: float | None) -> bool:
+    """Whether a reading was kept as open."""
+    return value_ohm is not None and value_ohm >= OPEN_OHM
+
+
 class Colour(StrEnum):
     """Insulation colours."""
 

@@ -46,17 +46,20 @@ def fact_missing(results: Results) -> Iterator[Draft]:
 Wanted = tuple[tuple[tuple[str, ...], str], ...]  # link kinds, any of which will do, and the words for them
 
 
-def _wanted(part: Amplifier | PoweredSubwoofer) -> Wanted:
-    """The links a part cannot do without."""
+def _wanted(part: Amplifier | PoweredSubwoofer | Converter) -> tuple[Wanted, str]:
+    """The links a part cannot do without, and what for."""
+    if isinstance(part, Converter):
+        why = "An active converter needs constant 12 V with its own fuse, a ground, and a signal."
+        return ((("tap",), "signal pickup"), (("feed",), "feed of its own")), why
     if isinstance(part, PoweredSubwoofer):
         switch = () if part.senses_audio else ((("remote",), "switch-on"),)
-        return ((("tap",), "signal pickup"), *switch)
+        return ((("tap",), "signal pickup"), *switch), "It plays what a pair of the radio gives, and comes on with it."
+    why = "Lay the missing wires in Plan; until then there is nothing to size."
     if part.plugs_in:  # supply, ground and signal come over the factory plugs
-        return ((("speaker",), "speaker wire"),)
+        return ((("speaker",), "speaker wire"),), why
     signal = ("line", "tap") if part.takes_speaker_level else ("line",)
-    return (
-        (("power",), "power wire"), (("ground",), "ground lead"), (("speaker",), "speaker wire"), (("remote",), "switch-on"), (signal, "signal"),
-    )  # fmt: skip
+    ends = (("power", "power wire"), ("ground", "ground lead"), ("speaker", "speaker wire"), ("remote", "switch-on"))
+    return (*(((kind,), name) for kind, name in ends), (signal, "signal")), why
 
 
 @rule("link-missing", "plan", PRACTICE)
@@ -64,37 +67,14 @@ def link_missing(results: Results) -> Iterator[Draft]:
     """A part is not connected to what it needs."""
     design = results.design
     tied = {(link.kind, vars(link).get(end)) for link in design.links for end in ("amplifier_id", "converter_id")}
-    for amplifier in design.parts_of(Amplifier):
-        absent = [name for kinds, name in _wanted(amplifier) if not any((kind, amplifier.id) in tied for kind in kinds)]
+    for part in design.parts:
+        if not isinstance(part, (Amplifier, PoweredSubwoofer, Converter)):
+            continue
+        wanted, why = _wanted(part)
+        absent = [name for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]
         if absent:
-            yield stop(
-                amplifier.id,
-                f"{amplifier.name} has no {listed(absent)}",
-                "Lay the missing wires in Plan; until then there is nothing to size.",
-                Remedy("Wire it up", path=f"connect:{amplifier.id}"),
-            )
-    for sub in design.parts_of(PoweredSubwoofer):
-        absent = [name for kinds, name in _wanted(sub) if not any((kind, sub.id) in tied for kind in kinds)]
-        if absent:
-            yield stop(
-                sub.id,
-                f"{sub.name} has no {listed(absent)}",
-                "It plays what a pair of the radio gives, and comes on with it.",
-                Remedy("Wire it up", path=f"connect:{sub.id}"),
-            )
-    for converter in design.parts_of(Converter):
-        absent = [
-            name
-            for kind, name in (("tap", "signal pickup"), ("feed", "feed of its own"))
-            if (kind, converter.id) not in tied
-        ]
-        if absent:
-            yield stop(
-                converter.id,
-                f"{converter.name} has no {listed(absent)}",
-                "An active converter needs constant 12 V with its own fuse, a ground, and a signal.",
-                Remedy("Wire it up", path=f"connect:{converter.id}"),
-            )
+            title = f"{part.name} has no {listed(absent)}"
+            yield stop(part.id, title, why, Remedy("Wire it up", path=f"connect:{part.id}"))
 
 
 @rule("part-unplaced", "plan", PRACTICE)

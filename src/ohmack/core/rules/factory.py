@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from ohmack.core.document.factory import Level, Module, Tier
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
+from ohmack.core.document.parts import Converter
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.sections.factory import work_range_min
@@ -75,6 +76,13 @@ def tap_channels(results: Results) -> Iterator[Draft]:
     vehicle = results.design.vehicle
     for tap in results.design.links_of(TapLink):
         channels = [c for c in vehicle.channels if c.id in tap.channel_ids]
+        converter = next((c for c in results.design.parts_of(Converter) if c.id == tap.converter_id), None)
+        if converter is not None and len(channels) > converter.input_pairs:
+            yield stop(
+                tap.id, f"{len(channels)} pairs into {converter.name}, which takes {converter.input_pairs}",
+                "Two pairs on one input load each other. Take fewer, or a converter or processor with more inputs.",
+                Remedy("Choose other channels", path="stage:plan"),
+            )  # fmt: skip
         bands = [c.band.value for c in channels if c.band.value is not None]
         deaf = [c.name for c in channels if c.band.value is not None and not c.band.value.has_bass]
         if bands and len(deaf) == len(channels):

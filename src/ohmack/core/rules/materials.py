@@ -67,7 +67,7 @@ def fuse_bought(results: Results) -> Iterator[Draft]:
     for fuse in results.design.parts_of(FuseLink):
         same = [rating for family, rating in wanted if family == fuse.family and rating is not None]
         if same and fuse.rating_a not in same:
-            bigger = fuse.rating_a > max(same)
+            bigger = fuse.rating_a > min(same)  # it could go into the circuit that wants the smallest
             draft = stop if bigger else watch
             yield draft(
                 fuse.id,
@@ -95,10 +95,11 @@ def distribution_block(results: Results) -> Iterator[Draft]:
                 "Two wires under one screw come loose. Take a block with a way for each.",
                 Remedy("Choose another block", path="stage:plan"),
             )
-        if areas and max(areas) > block.out_area_max_mm2 * 1.001:
+        smallest_mm2 = min(block.in_area_max_mm2, block.out_area_max_mm2)
+        if areas and max(areas) > smallest_mm2 * 1.001:
             yield watch(
                 block.id,
-                f"{block.name} takes {trimmed(block.out_area_max_mm2)} mm² out, the plan's wire has {max(areas):.1f} mm²",
+                f"{block.name} takes {trimmed(smallest_mm2)} mm² only, the plan's wire has {max(areas):.1f} mm²",
                 "Strands cut off to make it fit are strands that carry nothing.",
                 Remedy("Choose another block", path="stage:plan"),
             )

@@ -6,6 +6,7 @@ from dataclasses import dataclass, field
 from functools import cached_property
 
 from ohmack.core.document import Design
+from ohmack.core.errors import OutOfRange
 from ohmack.core.joints import JointTable, joint_table
 from ohmack.core.ledger import Verdict, judge_functions
 from ohmack.core.module_graph import ModuleGraph
@@ -24,6 +25,7 @@ from ohmack.core.sections.signal import SignalResult
 from ohmack.core.sections.small_wiring import ConverterFeed, SpeakerCable, SwitchOn
 from ohmack.core.speaker_circuits import Circuit, speaker_circuits
 from ohmack.core.tiers import TierVerdict, judge_tier
+from ohmack.core.wire_finder import Found, find
 from ohmack.core.wording import amount
 
 
@@ -79,6 +81,17 @@ class Results:
     def joints(self) -> JointTable:
         """Every joint between the factory loom and the plan."""
         return joint_table(self.design)
+
+    @cached_property
+    def hunt(self) -> Found | str | None:
+        """What the readings of the wire hunt say; a sentence where its wires do not come out even."""
+        hunt = self.design.vehicle.hunt
+        if hunt is None:
+            return None
+        try:
+            return find(self.design.vehicle, hunt)
+        except OutOfRange as error:
+            return str(error)
 
     @cached_property
     def circuits(self) -> tuple[Circuit, ...]:

@@ -180,14 +180,13 @@ def compute_signals(
 
 
 def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
-    if way.tap is not None:
-        return sources[tapped_source(book.design, way.tap).id]
-    radio = way.radio
-    assert radio is not None
-    return book.derive(
-        f"{radio.id}/line_out_v", "Radio line output at the top volume", "v", "as its maker states", lambda v: v,
-        book.part(radio, "line_v", "line output", "v"),
-    )  # fmt: skip
+    if way.radio is not None:
+        return book.derive(
+            f"{way.radio.id}/line_out_v", "Radio line output at the top volume", "v", "as its maker states", lambda v: v,
+            book.part(way.radio, "line_v", "line output", "v"),
+        )  # fmt: skip
+    output = tapped_source(book.design, way.tap) if way.tap is not None else book.design.vehicle.radio
+    return sources[output.id]
 
 
 def _before_amplifier(

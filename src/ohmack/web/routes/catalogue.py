@@ -13,6 +13,7 @@ from starlette.datastructures import UploadFile
 from ohmack.core.document.edits import Edit, sentence
 from ohmack.core.document.parts import PART_TYPES, Part
 from ohmack.core.wording import count
+from ohmack.store.database import Conflict
 from ohmack.store.designs import DesignRecord
 from ohmack.store.shop import PART, PartRecord
 from ohmack.web.catalogue_csv import MOST_ROWS, SHOWN_REFUSALS, CsvReport, read_catalogue, write_catalogue
@@ -91,18 +92,20 @@ def change_part(request: Request, part_id: int, form: Form) -> Response:
     version = int(v) if (v := text(form, "version")).isdecimal() else 0
     act = text(form, "act")
     if act in ("away", "back"):
-        if version != record.version or record.archived != (act == "back"):
-            return _edit_page(request, part_id, record, None, {"": CHANGED}, 409)
-        shop.put_away(part_id, version, back=act == "back")
+        try:
+            shop.put_away(part_id, version, back=act == "back")
+        except Conflict:
+            return _edit_page(request, part_id, shop.record(part_id), None, {"": CHANGED}, 409)
         return RedirectResponse(f"/catalogue?kind={quote(record.part.kind)}", 303)
     typed = everything(form)
     values, problems = read_model(PART_TYPES[record.part.kind], typed)
     part, more = _validated(values, record.part.kind, text(form, "name"), problems)
     if part is None:
         return _edit_page(request, part_id, record, typed, more, 422)
-    if version != record.version:
-        return _edit_page(request, part_id, record, typed, {"": CHANGED}, 409)
-    shop.change_part(part_id, version, part)
+    try:
+        shop.change_part(part_id, version, part)
+    except Conflict:
+        return _edit_page(request, part_id, shop.record(part_id), typed, {"": CHANGED}, 409)
     return RedirectResponse(f"/catalogue?kind={quote(part.kind)}", 303)
 
 

@@ -9,7 +9,7 @@ from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.harness import TestKind
+from ohmack.core.document.harness import OPEN_OHM, TestKind
 from ohmack.core.harness_edits import (
     add_reading,
     begin_hunt,
@@ -33,7 +33,6 @@ from ohmack.web.routes.edits import page_of, perform
 from ohmack.web.routes.forms import Form, text, texts, whole
 
 router = APIRouter()
-OPEN_OHM = 9_999_999.0  # what is kept where the meter shows open
 
 
 @router.post("/jobs/{number}/connector", name="add_connector")
