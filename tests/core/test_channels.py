@@ -175,6 +175,31 @@ def with_flat(estate: Design, **more: Any) -> Design:
     return apply_edits(placed, connect(placed, "bass"))
 
 
+def without_run(estate: Design, **more: Any) -> Design:
+    """A powered subwoofer whose run was taken out again: what feeds it is open."""
+    laid = with_flat(estate, **more)
+    return apply_edits(laid, [Edit(op="remove", path=f"links/{kind}-bass") for kind in ("power", "ground")])
+
+
+def test_a_powered_subwoofer_has_a_run_of_its_own(estate: Design) -> None:
+    """Its maker's fuse and current decide; over 5 m of 8 AWG by Ohm's law (ASTM B258 area, IEC 60028 copper)."""
+    tape = [Edit(path="links/power-bass/tape_length_m", value={"value": 5.0, "basis": "measured"}),
+            Edit(path="links/ground-bass/tape_length_m", value={"value": 0.5, "basis": "measured"})]  # fmt: skip
+    design = apply_edits(with_flat(estate, supply_current_a=26.0, fuse_a=30.0, name="Bench 300"), tape)
+    result = evaluate(design)
+    supply = next(s for s in result.results.supplies if s.amplifier.id == "bass")
+    assert supply.figures["fuse"].value == 30.0  # as its maker names, not 26 / 0.8 and the next size
+    assert not [f for f in result.findings if f.rule == "fuse-below-current" and f.about == "links/power-bass"]
+    eight = next(c for c in supply.candidates if c.wire.label == "8 AWG")
+    loop = 5.5 * 2.061e-3 + 4 * 0.15e-3 + 0.07 / 30 + 0.0013 + 0.0004  # 2.061 mΩ a metre
+    shared = 46.0 * (0.0013 + 0.0004)  # what the estate's own amplifier drops in the same way back
+    assert eight.drop_v == pytest.approx(26.0 * loop + shared, rel=0.01)
+    assert not stops(result, "self-fed")
+    assert stops(evaluate(apply_edits(design, [Edit(op="remove", path="links/power-bass")])), "self-fed") == [
+        "Bench 300: 26.0 A and no supply"
+    ]
+
+
 def test_a_powered_subwoofer_is_laid_with_pair_and_switch_on(estate: Design) -> None:
     design = with_flat(estate)
     kinds = {
@@ -182,9 +207,9 @@ def test_a_powered_subwoofer_is_laid_with_pair_and_switch_on(estate: Design) -> 
         for link in design.links
         if "bass" in (getattr(link, "converter_id", ""), getattr(link, "amplifier_id", ""))
     }
-    assert kinds == {"tap", "remote"}
+    assert kinds == {"tap", "remote", "power", "ground"}
     hears = with_flat(estate, senses_audio=True)
-    assert not [k for k in hears.links if getattr(k, "amplifier_id", "") == "bass"]
+    assert {k.kind for k in hears.links if getattr(k, "amplifier_id", "") == "bass"} == {"power", "ground"}
     assert not [f for f in evaluate(hears).findings if f.rule == "link-missing"]
     gone = apply_edits(design, [Edit(op="remove", path="parts/bass")])
     assert not [k for k in gone.links if "bass" in (getattr(k, "converter_id", ""), getattr(k, "amplifier_id", ""))]
@@ -223,7 +248,7 @@ def test_a_factory_feed_carries_a_part_or_not(
     base = "vehicle/feeds/radio-constant"
     known = {"old_load_a": old_a, "fuse_a": fuse_a, "wire_size": size, "wire_length_m": length_m}
     facts = [Edit(path=f"{base}/{name}", value={"value": value, "basis": "measured"}) for name, value in known.items()]
-    result = evaluate(apply_edits(with_flat(estate, supply_current_a=new_a), facts))
+    result = evaluate(apply_edits(without_run(estate, supply_current_a=new_a), facts))
     tap = next(t for item in result.results.self_fed for t in item.taps if item.part.id == "bass")
     drop_v = (old_a + new_a) * OHM_PER_KM[size] / 1000 * length_m
     near = abs(drop_v - 0.25) < 0.002 or abs(old_a + new_a - 0.8 * fuse_a) < 1e-6
@@ -233,7 +258,7 @@ def test_a_factory_feed_carries_a_part_or_not(
 
 
 def test_a_wire_nobody_has_figures_of_is_said(estate: Design) -> None:
-    odd = apply_edits(with_flat(estate), [Edit(path="vehicle/feeds/radio-constant/wire_size", value={"value": "0.75 mm2", "basis": "measured"}), Edit(op="add", path="parts", value={"id": "reel", "kind": "wire", "name": "Reel", "wire_size": "0.75 mm2", "on_reel_m": 5.0})])  # fmt: skip
+    odd = apply_edits(without_run(estate), [Edit(path="vehicle/feeds/radio-constant/wire_size", value={"value": "7 mm2", "basis": "measured"}), Edit(op="add", path="parts", value={"id": "reel", "kind": "wire", "name": "Reel", "wire_size": "7 mm2", "on_reel_m": 5.0})])  # fmt: skip
     result = evaluate(odd)
     assert "no figures on file" in result.results.self_fed[0].taps[0].refused[0]
     assert any("no figures on file" in f.title for f in result.findings if f.rule == "wire-on-reel")
@@ -255,7 +280,7 @@ def test_what_a_powered_subwoofer_draws_counts_on_a_dc_dc_converter(estate: Desi
 
 
 def test_an_unknown_feed_is_open_and_one_press_hangs_a_part_on_a_good_one(estate: Design) -> None:
-    design = with_flat(estate)
+    design = without_run(estate)
     tap = evaluate(design).results.self_fed[0].taps[0]
     assert tap.verdict == "open"
     assert len(tap.open) == 4

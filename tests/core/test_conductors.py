@@ -13,6 +13,7 @@ from ohmack.core.conductors import (
     awg_number,
     circle_area_mm2,
     conductor,
+    in_other_material,
     measured_conductor,
     resistance_factor,
     sizes,
@@ -102,7 +103,7 @@ def test_counted_strands_never_promise_more_than_the_next_smaller_size(count: in
     assert all(wire.ampacity_a < c.ampacity_a for c in sizes("AWG") if c.area_mm2 > wire.area_mm2 * 1.001)
 
 
-@pytest.mark.parametrize("bad", ["", "4", "5/0 AWG", "41 AWG", "3 AWG", "24 mm2", "four", "-4 AWG"])
+@pytest.mark.parametrize("bad", ["", "4", "5/0 AWG", "41 AWG", "25 AWG", "24 mm2", "0.1 mm2", "four", "-4 AWG"])
 def test_unknown_sizes_are_named(bad: str) -> None:
     with pytest.raises(UnknownName, match="not known"):
         conductor(bad)
@@ -119,3 +120,33 @@ def test_every_reference_table_states_source_and_grade() -> None:
         for name in read_toml(file):
             assert isinstance(table(file, name)["source"].grade, Grade)
             assert table(file, name)["source"].text
+
+
+# ISO 10133 at 105 °C and IEC 60228 class 5 beyond the shop's usual range (from memory).
+@pytest.mark.parametrize(
+    ("size", "amps", "ohm_per_km"), [("0.75 mm2", 16, 26.0), ("95 mm2", 390, 0.206), ("120 mm2", 450, 0.161)]
+)
+def test_every_metric_size_a_person_may_type_has_figures(size: str, amps: float, ohm_per_km: float) -> None:
+    wire = conductor(size)
+    assert (wire.ampacity_a, wire.resistance_ohm_per_m) == (amps, pytest.approx(ohm_per_km / 1000))
+
+
+def test_odd_gauges_carry_what_the_thinner_listed_one_does() -> None:
+    """ABYC E-11 lists even gauges; between two of them nothing may be promised beyond the thinner one."""
+    for odd, thinner, thicker in (("3", "4", "2"), ("5", "6", "4"), ("7", "8", "6"), ("13", "14", "12")):
+        wire, below, above = (conductor(f"{size} AWG") for size in (odd, thinner, thicker))
+        assert wire.ampacity_a == below.ampacity_a
+        assert below.area_mm2 < wire.area_mm2 < above.area_mm2
+    every = [conductor(f"{n} AWG") for n in range(24, 0, -1)]
+    amps = [wire.ampacity_a for wire in every]
+    assert amps == sorted(amps), "a thicker wire never carries less"
+    assert conductor("20 AWG").ampacity_a < conductor("18 AWG").ampacity_a
+
+
+def test_the_same_size_in_clad_aluminium_there_and_back() -> None:
+    copper = conductor("4 AWG")
+    clad = in_other_material(copper, CCA)
+    assert clad == conductor("4 AWG", CCA)
+    back = in_other_material(clad, "copper")
+    assert back.resistance_ohm_per_m == pytest.approx(copper.resistance_ohm_per_m)
+    assert back.ampacity_a == pytest.approx(copper.ampacity_a)

@@ -134,8 +134,10 @@ def test_threshold_is_where_it_flips() -> None:
     design = demo_design(1)
     swept = evaluate(design, sweep_facts=True).measure_first or ()
     body = next(m for m in swept if m.path.endswith("body_return_ohm"))
-    assert body.threshold.startswith("below ")
-    flip = float(body.threshold.removeprefix("below ").removesuffix(" mΩ")) / 1000
+    side, number, unit = body.threshold.split(" ")
+    assert side in ("above", "below")
+    assert unit == "mΩ"
+    flip = float(number) / 1000
     wire = {
         ohm: evaluate(replace(design, f"{body.path}/value", ohm)).figures["amp/wire"].value
         for ohm in (flip * 0.9, flip * 1.1)

@@ -142,15 +142,15 @@ def test_facts_of_the_trade() -> None:
     # An optical ring is broken by removing any module in it; looping past it mends what went through it only.
     no_display = apply_edits(ring, happens_to(ring, "display", "taken out"))
     assert fates(no_display)["chimes"] is Fate.LOST
-    looped = apply_edits(no_display, [keep_alive(no_display.interventions[0], KeepAlive.LOOPED)])
+    looped = apply_edits(no_display, [keep_alive(no_display, no_display.interventions[0], KeepAlive.LOOPED)])
     assert fates(looped)["chimes"] is Fate.KEPT
     assert fates(looped)["start interlock"] is Fate.LOST  # some cars do not start without the display unit's board
-    board = apply_edits(no_display, [keep_alive(no_display.interventions[0], KeepAlive.BOARD)])
+    board = apply_edits(no_display, [keep_alive(no_display, no_display.interventions[0], KeepAlive.BOARD)])
     assert Fate.LOST not in fates(board).values()
     # A speaker that carries chimes must stay on a driven channel.
     bypassed = apply_edits(ring, happens_to(ring, "factory-amp", "bypassed"))
     assert fates(bypassed)["chimes"] is Fate.LOST
-    centre = apply_edits(bypassed, [keep_alive(bypassed.interventions[0], KeepAlive.CENTRE)])
+    centre = apply_edits(bypassed, [keep_alive(bypassed, bypassed.interventions[0], KeepAlive.CENTRE)])
     assert fates(centre)["chimes"] is Fate.KEPT
     assert fates(centre)["fade and balance"] is Fate.LOST
     # A plug-in amplifier on the same analogue lines keeps what came over them; on a ring it needs an adapter.
@@ -158,7 +158,7 @@ def test_facts_of_the_trade() -> None:
     assert Fate.LOST not in fates(apply_edits(lines, happens_to(lines, "factory-amp", "replaced"))).values()
     on_ring = apply_edits(ring, happens_to(ring, "factory-amp", "replaced"))
     assert fates(on_ring)["fade and balance"] is Fate.LOST
-    adapted = apply_edits(on_ring, [keep_alive(on_ring.interventions[0], KeepAlive.INTERFACE)])
+    adapted = apply_edits(on_ring, [keep_alive(on_ring, on_ring.interventions[0], KeepAlive.INTERFACE)])
     assert fates(adapted)["fade and balance"] is Fate.ADAPTED
     # A new radio has its own clock and fade; the wheel buttons need an interface.
     plain = apply_edits(with_system(Tier.RING), happens_to(ring, "radio", "replaced"))

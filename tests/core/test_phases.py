@@ -8,6 +8,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluate import evaluate
 from ohmack.core.phases import now_only
+from ohmack.core.rules import Severity
 
 
 @pytest.mark.parametrize("later", [["amp"], ["sub"], ["converter"], ["holder"], ["amp", "sub"], ["adapter"]])
@@ -16,9 +17,17 @@ def test_the_smaller_design_is_what_removing_gives(estate: Design, later: list[s
     assert now_only(planned) == apply_edits(planned, [Edit(op="remove", path=f"parts/{p}") for p in later])
     assert now_only(estate) is None
     evaluation = evaluate(planned, sweep_facts=True)
-    assert evaluation.results.now is not None
-    fed = {s.amplifier.id for s in evaluation.results.now.supplies}
+    assert evaluation.results.later is not None
+    fed = {s.amplifier.id for s in evaluation.results.supplies}
     assert fed == (set() if {"amp", "sub"} & set(later) else {"amp"})
+    # nothing of a later part stops today's job or stands on today's sheet
+    alone = evaluate(now_only(planned), sweep_facts=True)  # type: ignore[arg-type]
+    assert [f for f in evaluation.findings if f.rule != "phase-rework"] == list(alone.findings)
+    assert (evaluation.verdict, evaluation.results.wire_rows, evaluation.results.order) == (
+        alone.verdict, alone.results.wire_rows, alone.results.order,
+    )  # fmt: skip
+    assert evaluation.later_ids >= set(later)
+    assert {p.id for p in evaluation.whole.results.design.parts} == {p.id for p in planned.parts}
 
 
 def test_a_thicker_wire_for_later_is_priced_today(estate: Design) -> None:
@@ -35,13 +44,33 @@ def test_a_thicker_wire_for_later_is_priced_today(estate: Design) -> None:
         1, Edit(op="add", path="parts", value=driver | {"id": "sub-2", "name": "Later driver", "phase": "later"})
     )
     evaluation = evaluate(apply_edits(estate, second))
-    said = [f for f in evaluation.findings if f.rule == "phase-rework"]
-    assert any("second power run later" in f.title for f in said)
-    assert any("2 power fuses in the end" in f.title for f in said)
+    said = [item.title for item in evaluation.results.prepare]
+    laid = next(title for title in said if title.startswith("Lay "))
+    later = evaluation.results.later
+    assert later is not None
+    run = later.runs["power-2"].length.value
+    assert run is not None
+    assert f"{run:.2f} m" in laid
+    assert "for Later amplifier" in laid
+    assert any("2 power fuses in the end" in title for title in said)
     roomy = evaluate(apply_edits(estate, [*second, Edit(path="parts/holder/circuits", value=2)]))
-    assert not [f for f in roomy.findings if "power fuses in the end" in f.title]
-    sizes = {s.link.id: s.chosen.wire.area_mm2 for s in evaluation.results.supplies if s.chosen}
-    assert evaluation.results.now is not None
-    today = next(s.chosen.wire.area_mm2 for s in evaluation.results.now.supplies if s.chosen)
-    thicker = [f for f in said if "today, though" in f.title]
-    assert bool(thicker) == (sizes["power-amp"] > today)
+    assert not [item for item in roomy.results.prepare if "power fuses in the end" in item.title]
+    sizes = {s.link.id: s.chosen.wire.area_mm2 for s in later.supplies if s.chosen}
+    today = next(s.chosen.wire.area_mm2 for s in evaluation.results.supplies if s.chosen)
+    assert any("would do for now" in title for title in said) == (sizes["power-amp"] > today)
+    loud = [f for f in evaluation.findings if f.rule == "phase-rework" and f.severity is not Severity.NOTE]
+    assert not loud, "what is to be prepared never stops today's job"
+
+
+def test_todays_driver_must_go_with_the_later_amplifier(estate: Design) -> None:
+    """A dual 4 ohm driver is 2 or 8 ohm: an amplifier that permits 4 gets 8 from it; one that permits none of it is said."""
+    planned = apply_edits(
+        estate, [Edit(path="parts/amp/phase", value="later"), Edit(path="parts/amp/lowest_load_ohm", value=4.0)]
+    )
+    said = next(item for item in evaluate(planned).results.prepare if "on the later" in item.title)
+    assert "8 Ω" in said.title
+    assert "goes with it" in said.text
+    worse = apply_edits(planned, [Edit(path="parts/amp/lowest_load_ohm", value=16.0)])
+    said = next(item for item in evaluate(worse).results.prepare if "on the later" in item.title)
+    assert said.rework
+    assert "choose a driver that serves both" in said.text

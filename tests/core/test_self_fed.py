@@ -8,6 +8,7 @@ from ohmack.core.conductors import sizes
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluate import evaluate
+from ohmack.core.rules import Severity
 
 # ABYC E-11 ampacity at 105 °C, outside the engine space, by gauge (from memory); times 0.85 inside it (from memory)
 E11 = {"18": 20, "16": 25, "14": 35, "12": 45, "10": 60, "8": 80, "6": 120, "4": 160}
@@ -60,4 +61,12 @@ def test_a_part_without_its_own_amplifier_asks_for_nothing(estate: Design) -> No
     assert evaluate(estate).results.self_fed == []
     said = [f for f in evaluate(with_box(estate, 9.0)).findings if f.rule == "self-fed"]
     assert "15.0 A fuse" in said[0].text
-    assert "Not known yet of Radio constant feed: what hangs on it already, factory fuse" in said[0].text
+    assert said[0].severity is Severity.STOP
+    assert said[0].title == "Flat box: 9.00 A and no supply"
+    assert (
+        "Radio constant feed: not known yet, what is on it already, its fuse, its wire and the length of its wire"
+        in said[0].text
+    )
+    assert not [
+        f for f in evaluate(with_box(estate, 0.8)).findings if f.rule in ("self-fed", "link-missing")
+    ]  # electronics

@@ -132,9 +132,12 @@ def test_every_way_lays_parts_that_hold_together(tier: Tier) -> None:
         assert laid.strategy is candidate.key
         assert laid.interventions == candidate.interventions
         assert all(filled(laid, role) for role in candidate.needs if role in ROLE_KINDS), candidate.key
-        assert {"amplifier" in candidate.needs} == {any(k.kind == "power" for k in laid.links)}
+        assert {"amplifier" in candidate.needs or "powered subwoofer" in candidate.needs} == {
+            any(k.kind == "power" for k in laid.links)
+        }
         stops = [f for f in evaluate(laid).findings if f.severity is Severity.STOP]
-        assert not [f for f in stops if f.rule != "function-lost"], (candidate.key, [f.title for f in stops])
+        unknown = [f for f in stops if f.remedy and f.remedy.label == "Enter it"]
+        assert not [f for f in stops if f.rule != "function-lost" and f not in unknown], (candidate.key, [f.title for f in stops])
         assert (
             apply_edits(laid, lay_strategy(laid, candidate.key.value, catalogue())) == laid
         )  # a second time changes nothing

@@ -139,22 +139,41 @@ def _in_material(base: Conductor, material: str) -> Conductor:
     )
 
 
+THINNEST_AWG = 24
+
+
 @cache
 def _awg(size: str) -> Conductor:
-    area_mm2 = circle_area_mm2(awg_diameter_mm(awg_number(size)))
-    rows = dict(table("wire", "ampacity_awg")["rows"])
-    if size not in rows:
-        raise UnknownName("wire size", f"{size} AWG", ", ".join(rows))
+    number = awg_number(size)
+    if number > THINNEST_AWG:
+        raise UnknownName("wire size", f"{size} AWG", f"4/0 to {THINNEST_AWG} AWG")
+    area_mm2 = circle_area_mm2(awg_diameter_mm(number))
+    carries_a, carries_source = _awg_ampacity_a(number, area_mm2)
     return Conductor(
         size,
         "AWG",
         area_mm2,
         copper_resistance_ohm_per_m(area_mm2),
-        float(rows[size]),
+        carries_a,
         COPPER,
         source("wire", "awg"),
-        source("wire", "ampacity_awg"),
+        carries_source,
     )
+
+
+def _awg_ampacity_a(number: int, area_mm2: float) -> tuple[float, Source]:
+    """The listed ampacity; between two listed gauges that of the thinner one."""
+    listed = {awg_number(size): float(amps) for size, amps in table("wire", "ampacity_awg")["rows"]}
+    thinner = [listed[n] for n in sorted(listed) if n >= number]
+    return (thinner[0], source("wire", "ampacity_awg")) if thinner else _thin_ampacity_a(area_mm2)
+
+
+def _thin_ampacity_a(area_mm2: float) -> tuple[float, Source]:
+    """What a wire thinner than the ampacity tables may carry."""
+    rows = [amps for area, amps in table("wire", "ampacity_thin")["rows"] if area <= area_mm2 * 1.0001]
+    if not rows:
+        raise UnknownName("wire size", f"{area_mm2:.2f} mm²", "0.2 mm² and up")
+    return float(rows[-1]), source("wire", "ampacity_thin")
 
 
 @cache
@@ -162,15 +181,21 @@ def _metric(area_mm2: float) -> Conductor:
     resistances = dict(table("wire", "iec_60228_class_5")["rows"])
     if area_mm2 not in resistances:
         raise UnknownName("wire size", f"{area_mm2:g} mm²", ", ".join(f"{a:g}" for a in resistances))
+    listed = dict(table("wire", "ampacity_metric")["rows"])
+    carries_a, carries_source = (
+        (float(listed[area_mm2]), source("wire", "ampacity_metric"))
+        if area_mm2 in listed
+        else _thin_ampacity_a(area_mm2)
+    )
     return Conductor(
         f"{area_mm2:g}",
         "mm2",
         area_mm2,
         resistances[area_mm2] / 1000,
-        float(dict(table("wire", "ampacity_metric")["rows"])[area_mm2]),
+        carries_a,
         COPPER,
         source("wire", "iec_60228_class_5"),
-        source("wire", "ampacity_metric"),
+        carries_source,
     )
 
 
@@ -198,6 +223,33 @@ def conductor(size: str, material: str = COPPER) -> Conductor:
     raise UnknownName("wire size", size, "for example 4 AWG, 1/0 AWG or 25 mm²")
 
 
+@cache
+def in_other_material(wire: Conductor, material: str) -> Conductor:
+    """The same size of wire in another material.
+
+    Parameters:
+        wire: the conductor.
+        material: "copper" or "copper_clad_aluminium".
+
+    Returns:
+        the conductor of equal size.
+
+    Raises:
+        UnknownName: an unknown material.
+
+    Source: ASTM B566 conductivity (from memory); ampacity by equal heat.
+    """
+    if wire.material == material:
+        return wire
+    if wire.material == CCA:  # back to the copper it was made from
+        ratio = table("wire", CCA)["conductivity_ratio"]
+        resistance, carries_a = wire.resistance_ohm_per_m * ratio, wire.ampacity_a / sqrt(ratio)
+        wire = Conductor(
+            wire.size, wire.system, wire.area_mm2, resistance, carries_a, COPPER, source("wire", "copper"), wire.ampacity_source
+        )  # fmt: skip
+    return _in_material(wire, material)
+
+
 def measured_conductor(strand_count: int, strand_diameter_mm: float, material: str = COPPER) -> Conductor:
     """A wire by its counted strands, because kit labels lie.
 
@@ -211,32 +263,33 @@ def measured_conductor(strand_count: int, strand_diameter_mm: float, material: s
 
     Raises:
         OutOfRange: no strands, or a diameter that is not above zero.
-        UnknownName: thinner than 18 AWG, or an unknown material.
+        UnknownName: thinner than 0.2 mm², or an unknown material.
 
     Source: area by geometry, resistance by IEC 60028, ampacity by ABYC E-11 of the next smaller size.
     """
     require("strand_count", strand_count, "strands")
     area_mm2 = strand_count * circle_area_mm2(strand_diameter_mm)
     smaller = [_awg(size) for size in table("wire", "awg")["sizes"] if _awg(size).area_mm2 <= area_mm2 * 1.0001]
-    if not smaller:
-        raise UnknownName("wire size", f"{area_mm2:.2f} mm²", "18 AWG (0.82 mm²) and up")
-    like = max(smaller, key=lambda c: c.area_mm2)
+    like = max(smaller, key=lambda c: c.area_mm2, default=None)
+    carries_a, carries_source = (
+        (like.ampacity_a, like.ampacity_source) if like is not None else _thin_ampacity_a(area_mm2)
+    )
     base = Conductor(
-        f"{area_mm2:.1f}",
+        f"{area_mm2:.{1 if area_mm2 >= 1 else 2}f}",
         "mm2",
         area_mm2,
         copper_resistance_ohm_per_m(area_mm2),
-        like.ampacity_a,
+        carries_a,
         COPPER,
         source("wire", "copper"),
-        like.ampacity_source,
+        carries_source,
     )
     return _in_material(base, material)
 
 
 @cache
 def sizes(system: str, material: str = COPPER) -> tuple[Conductor, ...]:
-    """All sizes of a system, smallest first.
+    """The sizes of a system the chooser offers, smallest first.
 
     Raises:
         UnknownName: the system is neither "AWG" nor "mm2".
@@ -244,8 +297,8 @@ def sizes(system: str, material: str = COPPER) -> tuple[Conductor, ...]:
     if system == "AWG":
         return tuple(conductor(f"{s} AWG", material) for s in reversed(table("wire", "awg")["sizes"]))
     if system == "mm2":
-        rows = table("wire", "iec_60228_class_5")["rows"]
-        return tuple(conductor(f"{area_mm2:g} mm2", material) for area_mm2, _ in rows)
+        rows = table("wire", "iec_60228_class_5")["sizes"]
+        return tuple(conductor(f"{area_mm2:g} mm2", material) for area_mm2 in rows)
     raise UnknownName("wire system", system, "AWG, mm2")
 
 

@@ -27,7 +27,8 @@ from ohmack.core.sensitivity import sweep
 from ohmack.core.verdict import judge
 
 
-def _once(design: Design) -> Evaluation:
+def _compute(design: Design) -> Results:
+    """All sections of one design, in order."""
     results = Results(Book(design))
     book = results.book
     results.runs = lay_out(book)
@@ -57,9 +58,19 @@ def _once(design: Design) -> Evaluation:
     results.bulkhead = compute_bulkhead(book, results.runs)
     results.earlier_work = compute_earlier_work(book)
     results.baseline = compute_baseline(book)
+    return results
+
+
+def _once(design: Design) -> Evaluation:
+    """One evaluation without a sweep: what is fitted now is computed and judged, what comes later only compared with it."""
     today = now_only(design)
-    results.now = _once(today).results if today is not None else None
-    return Evaluation(design, book.figures, run_rules(results), results)
+    results = _compute(design if today is None else today)
+    later_ids: frozenset[str] = frozenset()
+    if today is not None:
+        results.later = _compute(design)
+        kept = {thing.id for thing in (*today.parts, *today.links)}
+        later_ids = frozenset(thing.id for thing in (*design.parts, *design.links) if thing.id not in kept)
+    return Evaluation(design, results.book.figures, run_rules(results), results, later_ids=later_ids)
 
 
 def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None = None) -> Evaluation:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 from ohmack.core.document import Design
@@ -67,6 +67,13 @@ class Evaluation:
     measure_first: tuple[Measure, ...] | None = None
     moved: tuple[Moved, ...] = ()
     verdict: Verdict = field(default_factory=Verdict)
+    later_ids: frozenset[str] = frozenset()  # parts and links of a later phase
+
+    @property
+    def whole(self) -> Evaluation:
+        """The same with the parts of a later phase, for the picture of the plan; findings and verdict stay today's."""
+        later = self.results.later
+        return self if later is None else replace(self, results=later, figures=later.book.figures)
 
     def count(self, severity: Severity, stage: str | None = None) -> int:
         """How many findings of a severity, in one stage or in all."""

@@ -110,11 +110,13 @@ def happens_to(design: Design, thing_id: str, act: str) -> tuple[Edit, ...]:
     return (Edit(op="add", path="interventions", value={"id": thing_id, "act": act}),)
 
 
-def keep_alive(intervention: Intervention, measure: KeepAlive) -> Edit:
-    """The edit that adds a keep-alive measure to what happens to a module."""
-    return Edit(
-        path=f"interventions/{intervention.id}/keep_alive", value=[k.value for k in (*intervention.keep_alive, measure)]
-    )
+def keep_alive(design: Design, intervention: Intervention, measure: KeepAlive) -> Edit:
+    """The edit that adds a keep-alive measure to what happens to a module, said by a person or meant by a part."""
+    measures = [k.value for k in (*intervention.keep_alive, measure)]
+    if any(i.id == intervention.id for i in design.interventions):
+        return Edit(path=f"interventions/{intervention.id}/keep_alive", value=measures)
+    value = {"id": intervention.id, "act": intervention.act.value, "keep_alive": measures}
+    return Edit(op="add", path="interventions", value=value)
 
 
 def before_unplugging(design: Design) -> tuple[str, ...]:

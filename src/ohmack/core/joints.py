@@ -274,11 +274,12 @@ def _later(design: Design) -> dict[tuple[str, str], str]:
     return found
 
 
-def joint_table(design: Design) -> JointTable:
+def joint_table(design: Design, whole: Design | None = None) -> JointTable:
     """Every joint between the factory loom and what is planned.
 
     Parameters:
-        design: the design.
+        design: the design, with what is fitted now.
+        whole: the same with what comes later; the design itself where None.
 
     Returns:
         joints in the order of the units, loose ends with their endings, and what an adapter plug saves.
@@ -290,7 +291,7 @@ def joint_table(design: Design) -> JointTable:
     if not design.vehicle.connectors:
         units = dict.fromkeys(unit for _, _, unit, _, _, _ in wanted)
         return JointTable(no_map=tuple(units))
-    later = _later(design)
+    later = _later(whole or design)
     joints: list[Joint] = []
     loose: list[LooseEnd] = []
     joined: set[tuple[str, str]] = set()

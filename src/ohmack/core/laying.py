@@ -2,23 +2,24 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
-from ohmack.core.document.links import FeedLink, LineLink, RemoteLink, TapLink
-from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.links import FeedLink, LineLink, Pickup, PowerLink, RemoteLink, TapLink
+from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, HeadUnit, PartBase, PoweredSubwoofer
 from ohmack.core.document.paths import get
-from ohmack.core.document.vehicle import Hand, Vehicle
+from ohmack.core.document.vehicle import Feed, FeedRole, Hand, KeyState, Vehicle
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.geometry import plan_length_m
 from ohmack.core.laying_speakers import speaker_links
 from ohmack.core.placing import PROPORTIONS
 from ohmack.core.sections.factory import pickups
 from ohmack.core.sections.runs import ends
+from ohmack.core.sections.self_fed import feed_refuses
 
 
 def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
@@ -108,12 +109,44 @@ def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Co
     def lacks(kind: str) -> bool:
         return not any(k.kind == kind and getattr(k, "amplifier_id", None) == amplifier.id for k in design.links)
 
-    bulkhead, power_y, signal_y = _sides(design)
+    _, _, signal_y = _sides(design)
     place = amplifier.position or Position(x_m=3.4, y_m=0)
+    _own_run(design, amplifier, add)
+    converter = next(iter(converters), None)
+    line_from = converter or next((r for r in design.parts_of(HeadUnit) if r.line_v and r.line_pairs), None)
+    if lacks("line") and line_from:
+        start = line_from.position or design.vehicle.radio.position
+        add(
+            f"line-{amplifier.id}",
+            {"kind": "line", "converter_id": line_from.id, "amplifier_id": amplifier.id,
+             "way_points": _signal_way(design, start, place, signal_y, 0.0)},
+        )  # fmt: skip
+    if lacks("remote"):
+        feed = _switched_feed(design)
+        source = converter if converter and converter.remote_out_limit_a else feed
+        if source is not None:
+            start = source.position or design.vehicle.radio.position
+            add(
+                f"remote-{amplifier.id}",
+                {"kind": "remote", "source_id": source.id, "amplifier_id": amplifier.id,
+                 "way_points": _signal_way(design, start, Position(x_m=place.x_m - 0.05, y_m=place.y_m), signal_y, 0.03)},
+            )  # fmt: skip
+
+
+def _switched_feed(design: Design) -> Feed | None:
+    """The first feed that is live with the key and dead without it."""
+    return next((f for f in design.vehicle.feeds if f.live.value and KeyState.ASLEEP not in f.live.value), None)
+
+
+def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> None:
+    """A fused run from the battery and a ground lead, as far as they are missing."""
+    tied = {(k.kind, getattr(k, "amplifier_id", None)) for k in design.links}
+    bulkhead, power_y, _ = _sides(design)
+    place = part.position or Position(x_m=3.4, y_m=0)
     battery = design.vehicle.supply.batteries[0]
     holder = next(design.parts_of(FuseHolder), None)
     front = battery.position.x_m < bulkhead < place.x_m
-    if lacks("power"):
+    if ("power", part.id) not in tied:
         way = _points((battery.position.x_m, power_y), (bulkhead, power_y), (place.x_m, power_y)) if front else []
         fuse = {
             "holder_id": holder.id if holder else None,
@@ -125,36 +158,26 @@ def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Co
             },
         }
         add(
-            f"power-{amplifier.id}",
-            {"kind": "power", "battery_id": battery.id, "amplifier_id": amplifier.id, "way_points": way, "fuse": fuse,
+            f"power-{part.id}",
+            {"kind": "power", "battery_id": battery.id, "amplifier_id": part.id, "way_points": way, "fuse": fuse,
              "engine_space": front},
         )  # fmt: skip
     grounds = sorted(design.vehicle.ground_points, key=lambda g: abs(g.position.x_m - place.x_m))
-    if lacks("ground") and grounds:
+    if ("ground", part.id) not in tied and grounds:
         tape = {"value": 0.45, "basis": "assumed", "low": 0.3, "high": 0.5}
         add(
-            f"ground-{amplifier.id}",
-            {"kind": "ground", "amplifier_id": amplifier.id, "ground_point_id": grounds[0].id, "tape_length_m": tape},
+            f"ground-{part.id}",
+            {"kind": "ground", "amplifier_id": part.id, "ground_point_id": grounds[0].id, "tape_length_m": tape},
         )
-    converter = next(iter(converters), None)
-    line_from = converter or next((r for r in design.parts_of(HeadUnit) if r.line_v and r.line_pairs), None)
-    if lacks("line") and line_from:
-        start = line_from.position or design.vehicle.radio.position
-        add(
-            f"line-{amplifier.id}",
-            {"kind": "line", "converter_id": line_from.id, "amplifier_id": amplifier.id,
-             "way_points": _signal_way(design, start, place, signal_y, 0.0)},
-        )  # fmt: skip
-    if lacks("remote"):
-        feed = next((f for f in design.vehicle.feeds if f.live.value and "asleep" not in f.live.value), None)
-        source = converter if converter and converter.remote_out_limit_a else feed
-        if source is not None:
-            start = source.position or design.vehicle.radio.position
-            add(
-                f"remote-{amplifier.id}",
-                {"kind": "remote", "source_id": source.id, "amplifier_id": amplifier.id,
-                 "way_points": _signal_way(design, start, Position(x_m=place.x_m - 0.05, y_m=place.y_m), signal_y, 0.03)},
-            )  # fmt: skip
+
+
+def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
+    """A constant factory feed of which everything is known and that carries the part too."""
+    for feed in design.vehicle.feeds:
+        known = all(f.value is not None for f in (feed.fuse_a, feed.old_load_a, feed.wire_size, feed.wire_length_m))
+        if feed.role is FeedRole.CONSTANT and known and not feed_refuses(feed, part.supply_current_a, design.policy):
+            return feed
+    return None
 
 
 def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: Any) -> None:
@@ -181,15 +204,37 @@ def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: A
         names = wanted[:2] if isinstance(part, PoweredSubwoofer) else [c.id for c in channels][:8]
         way = _points((output.position.x_m, place.y_m))
         add(f"tap-{part.id}", {"kind": "tap", "channel_ids": names, "converter_id": part.id, "way_points": way})
+    if isinstance(part, PoweredSubwoofer):
+        _feed_straight(design, part, add)
     switched = {link.amplifier_id for link in design.links_of(RemoteLink)}
     if isinstance(part, PoweredSubwoofer) and not part.senses_audio and part.id not in switched:
-        feed = next((f for f in design.vehicle.feeds if f.live.value and "asleep" not in f.live.value), None)
+        feed = _switched_feed(design)
         if feed is not None:
             way = _points((feed.position.x_m, place.y_m))
             add(
                 f"remote-{part.id}",
                 {"kind": "remote", "source_id": feed.id, "amplifier_id": part.id, "way_points": way},
             )
+
+
+def _feed_straight(design: Design, part: PoweredSubwoofer, add: Any) -> None:
+    """What a powered subwoofer draws from: a factory feed where the check allows it, else a run of its own."""
+    fed = any(link.converter_id == part.id for link in design.links_of(FeedLink))
+    powered = any(link.amplifier_id == part.id for link in design.links_of(PowerLink))
+    feed = None if powered else _carried_by(design, part)
+    if fed:
+        return
+    if feed is None:
+        _own_run(design, part, add)
+        return
+    place = part.position or feed.position
+    grounds = sorted(design.vehicle.ground_points, key=lambda g: abs(g.position.x_m - place.x_m))
+    add(
+        f"feed-{part.id}",
+        {"kind": "feed", "feed_id": feed.id, "converter_id": part.id, "ground_point_id": grounds[0].id if grounds else None,
+         "way_points": _points((feed.position.x_m, place.y_m)),
+         "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
+    )  # fmt: skip
 
 
 def _best_channels(vehicle: Vehicle) -> tuple[Radio | Module, tuple[RadioChannel, ...]]:
@@ -208,9 +253,12 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
         pair = (wanted or [c.id for c in channels])[: min(2, converter.input_pairs)]
         place = converter.position or output.position
         way = _points((output.position.x_m, place.y_m))
+        whole = output is vehicle.radio or design.intake.reversible  # no adapter is sold for a factory amplifier's plug
         add(
-            f"tap-{converter.id}", {"kind": "tap", "channel_ids": pair, "converter_id": converter.id, "way_points": way}
-        )
+            f"tap-{converter.id}",
+            {"kind": "tap", "channel_ids": pair, "converter_id": converter.id, "way_points": way,
+             "method": Pickup.PLUG_ADAPTER.value if whole else Pickup.SPLICE.value},
+        )  # fmt: skip
     if not any(link.converter_id == converter.id for link in design.links_of(FeedLink)) and vehicle.feeds:
         constant = next((f for f in vehicle.feeds if f.live.value and "asleep" in f.live.value), vehicle.feeds[0])
         place = converter.position or constant.position
@@ -224,10 +272,27 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
              "way_points": _points((constant.position.x_m, place.y_m)),
                 "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
         )  # fmt: skip
+    switched = any(link.amplifier_id == converter.id for link in design.links_of(RemoteLink))
+    feed = _switched_feed(design)
+    if not converter.senses_audio and not switched and feed is not None:
+        place = converter.position or feed.position
+        way = _points((feed.position.x_m, place.y_m))
+        add(
+            f"remote-{converter.id}",
+            {"kind": "remote", "source_id": feed.id, "amplifier_id": converter.id, "way_points": way},
+        )
 
 
-def connect_everything(design: Design) -> tuple[Edit, ...]:
-    """The links that amplifiers and converters of the design still lack, converters first."""
+def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
+    """The links that amplifiers and converters of the design still lack, converters first.
+
+    Parameters:
+        design: the design.
+        first: a part that is served before the others of its kind, so that a free driver becomes its own.
+
+    Returns:
+        edits that add the missing links.
+    """
     edits: list[Edit] = []
 
     def lay(part_id: str, wanted: Callable[[Any], bool]) -> None:
@@ -236,12 +301,16 @@ def connect_everything(design: Design) -> tuple[Edit, ...]:
         design = apply_edits(design, new)  # the next part must see what is taken
         edits.extend(new)
 
-    for converter in list(design.parts_of(Converter)):
-        lay(converter.id, lambda link: link["kind"] in ("tap", "feed"))
-    for straight in (*design.parts_of(PoweredSubwoofer), *(a for a in design.parts_of(Amplifier) if a.plugs_in)):
-        lay(straight.id, lambda link: link["kind"] in ("tap", "line", "remote", "speaker"))
-    for amplifier in list(design.parts_of(Amplifier)):
-        lay(amplifier.id, lambda link, own=amplifier.id: link.get("amplifier_id") == own)  # type: ignore[misc]
+    def in_turn(parts: Iterable[PartBase]) -> list[str]:
+        return sorted((part.id for part in parts), key=lambda name: name != first)
+
+    for name in in_turn(design.parts_of(Converter)):
+        lay(name, lambda link, own=name: link["kind"] in ("tap", "feed") or link.get("amplifier_id") == own)  # type: ignore[misc]
+    straight = (*design.parts_of(PoweredSubwoofer), *(a for a in design.parts_of(Amplifier) if a.plugs_in))
+    for name in in_turn(straight):
+        lay(name, lambda link: link["kind"] in ("tap", "line", "remote", "speaker", "power", "ground", "feed"))
+    for name in in_turn(design.parts_of(Amplifier)):
+        lay(name, lambda link, own=name: link.get("amplifier_id") == own)  # type: ignore[misc]
     return tuple(edits)
 
 

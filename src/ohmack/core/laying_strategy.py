@@ -21,6 +21,7 @@ ROLE_KINDS = {  # (part kind, accessory category) that fills a role
     "fuse holder": ("fuse holder", ""), "radio": ("radio", ""), "driver": ("driver", ""), "wire kit": ("accessory", "consumables"),
     "plug adapter": ("accessory", "adapter"), "amplifier adapter": ("accessory", "amplifier adapter"),
     "plug-in amplifier": ("plug-in amplifier", ""), "powered subwoofer": ("powered subwoofer", ""),
+    **{name: ("accessory", name) for name in ("interface", "aerial adapter", "digital aerial", "ring coupler", "extension loom", "shorting plug")},
 }  # fmt: skip
 ORDER = tuple(ROLE_KINDS)
 

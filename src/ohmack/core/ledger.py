@@ -14,7 +14,9 @@ from enum import StrEnum
 from ohmack.core.document import Design
 from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
 from ohmack.core.document.functions import Act, CarFunction, Intervention, KeepAlive
+from ohmack.core.interventions import interventions_of
 from ohmack.core.module_graph import ModuleGraph, about
+from ohmack.core.reference import read_toml
 
 
 class Fate(StrEnum):
@@ -36,6 +38,12 @@ class Verdict:
     way: tuple[str, ...]
     broken_at: str
     measures: tuple[tuple[str, KeepAlive], ...] = ()
+    rests_on: tuple[str, ...] = ()  # categories of part it lives on by
+
+
+def measure_part(measure: KeepAlive) -> str:
+    """The category of part a keep-alive measure takes; empty where it takes none."""
+    return str(read_toml("functions")["measures"][measure.value]["part"])
 
 
 def functions_of(design: Design) -> list[CarFunction]:
@@ -43,87 +51,94 @@ def functions_of(design: Design) -> list[CarFunction]:
     return [f for f in design.vehicle.functions if f.has_it.value is not False]
 
 
-_judged: OrderedDict[tuple[int, ...], tuple[tuple[object, ...], tuple[Verdict, ...]]] = OrderedDict()
+_Judged = tuple[tuple[object, ...], tuple[Verdict, ...], tuple[Intervention, ...]]
+_judged: OrderedDict[tuple[int, ...], _Judged] = OrderedDict()
 JUDGED_SIZE = 256
 
 
-def judge_functions(design: Design) -> tuple[Verdict, ...]:
-    """The fate of every function under the design's interventions; remembered by what it rests on, as a sweep shares most.
+def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None) -> tuple[Verdict, ...]:
+    """The fate of every function under a plan's interventions; remembered by what it rests on, as a sweep shares most.
 
     Parameters:
         design: the design.
+        acts: what happens to radio and modules; None for what the plan itself does, its own parts included.
 
     Returns:
         one verdict a function: its factory way, where the plan breaks it, and the single measures that restore it.
     """
     v = design.vehicle
-    rests_on = (v.radio, v.modules, v.factory_links, v.functions, v.speakers, v.feeds, design.interventions)
-    key = tuple(id(part) for part in rests_on)
+    acts = interventions_of(design) if acts is None else acts
+    rests_on = (v.radio, v.modules, v.factory_links, v.functions, v.speakers, v.feeds)
+    key = (*(id(part) for part in rests_on), hash(acts))
     known = _judged.get(key)
-    if known is not None and all(a is b for a, b in zip(known[0], rests_on, strict=True)):
+    if known is not None and known[2] == acts and all(a is b for a, b in zip(known[0], rests_on, strict=True)):
         return known[1]
     before = ModuleGraph(design)
-    after = ModuleGraph(design, design.interventions)
-    verdicts = tuple(_verdict(design, before, after, f) for f in functions_of(design))
-    _judged[key] = (rests_on, verdicts)  # held, so no other object can take its ids
+    after = ModuleGraph(design, acts)
+    verdicts = tuple(_verdict(design, acts, before, after, f) for f in functions_of(design))
+    _judged[key] = (rests_on, verdicts, acts)  # held, so no other object can take its ids
     while len(_judged) > JUDGED_SIZE:
         with suppress(KeyError):  # another thread was quicker
             _judged.popitem(last=False)
     return verdicts
 
 
-def _verdict(design: Design, before: ModuleGraph, after: ModuleGraph, function: CarFunction) -> Verdict:
+def _verdict(
+    design: Design, acts: tuple[Intervention, ...], before: ModuleGraph, after: ModuleGraph, function: CarFunction
+) -> Verdict:
     intact = before.works(function)
     if intact is None:
         return Verdict(function, Fate.UNCLEAR, "nothing on file carries it", (), "")
-    if not design.interventions:
+    if not acts:
         return Verdict(function, Fate.KEPT, "untouched", intact, "")
-    adapters = [
-        i
-        for i in design.interventions
-        if KeepAlive.INTERFACE in i.keep_alive and i.id in (*intact, *function.needs_ids)
-    ]
+    adapters = [i for i in acts if KeepAlive.INTERFACE in i.keep_alive and i.id in (*intact, *function.needs_ids)]
     way = after.works(function)
     if way is not None:
+        on_way = [i for i in acts if i.id in (*way, *intact, *function.needs_ids)]
+        parts = dict.fromkeys(part for i in on_way for measure in i.keep_alive if (part := measure_part(measure)))
         if adapters:
-            return Verdict(function, Fate.ADAPTED, f"through the interface for {after.names[adapters[0].id]}", way, "")
+            words = f"through the interface for {after.names[adapters[0].id]}"
+            return Verdict(function, Fate.ADAPTED, words, way, "", rests_on=tuple(parts))
         return Verdict(
             function,
             Fate.KEPT,
-            _kept_by(design, after, way, function)
+            _kept_by(acts, after, way, function)
             or ("its way stays as it was" if way == intact else "it takes another way"),
             way,
             "",
+            rests_on=tuple(parts),
         )
-    taken_over = _by_new_radio(design, function)
+    taken_over = _by_new_radio(design, acts, function)
     if taken_over is not None:
-        fate, why = taken_over
-        return Verdict(function, fate, why, intact, "")
+        fate, why, part = taken_over
+        return Verdict(function, fate, why, intact, "", rests_on=(part,) if part else ())
     node, why = _break(after, function, intact)
-    return Verdict(function, Fate.LOST, why, intact, node, tuple(_measures(design, function)))
+    return Verdict(function, Fate.LOST, why, intact, node, tuple(_measures(design, acts, function)))
 
 
-def _kept_by(design: Design, graph: ModuleGraph, way: tuple[str, ...], function: CarFunction) -> str:
+def _kept_by(acts: tuple[Intervention, ...], graph: ModuleGraph, way: tuple[str, ...], function: CarFunction) -> str:
     """The measure a function lives on by, in words; empty where nothing on its way is touched."""
-    for act in design.interventions:
+    for act in acts:
         if act.id in (*way, *function.needs_ids) and act.keep_alive:
             return f"{graph.names[act.id]}: {act.keep_alive[-1].value}"
     return ""
 
 
-def _by_new_radio(design: Design, function: CarFunction) -> tuple[Fate, str] | None:
-    """How a new radio takes a function over, where the old radio alone stood in its way."""
+def _by_new_radio(
+    design: Design, acts: tuple[Intervention, ...], function: CarFunction
+) -> tuple[Fate, str, str] | None:
+    """(fate, words, category of part) of a function a new radio takes over, where the old radio alone stood in its way."""
     radio_id = design.vehicle.radio.id
     words = about(function.kind)["new_radio"]
-    act = next((i for i in design.interventions if i.id == radio_id), None)
+    act = next((i for i in acts if i.id == radio_id), None)
     if act is None or act.act is not Act.REPLACED or not words:
         return None
     if words == "own":
-        return Fate.KEPT, "the new radio has its own"
-    as_if = tuple(i for i in design.interventions if i.id != radio_id)
+        return Fate.KEPT, "the new radio has its own", ""
+    as_if = tuple(i for i in acts if i.id != radio_id)
     if ModuleGraph(design, as_if).works(function) is None:
         return None
-    return Fate.ADAPTED, f"needs {words}"
+    return Fate.ADAPTED, f"needs {words}", str(about(function.kind)["new_radio_part"])
 
 
 def _break(graph: ModuleGraph, function: CarFunction, intact: tuple[str, ...]) -> tuple[str, str]:
@@ -160,14 +175,14 @@ def fitting_measures(design: Design, intervention: Intervention) -> tuple[KeepAl
     return (*found, KeepAlive.BOARD, KeepAlive.INTERFACE)
 
 
-def _measures(design: Design, function: CarFunction) -> Iterator[tuple[str, KeepAlive]]:
+def _measures(design: Design, acts: tuple[Intervention, ...], function: CarFunction) -> Iterator[tuple[str, KeepAlive]]:
     """Single measures that bring a lost function back, the simplest first."""
-    for intervention in design.interventions:
+    for intervention in acts:
         for measure in fitting_measures(design, intervention):
             if measure in intervention.keep_alive:
                 continue
             more = intervention.model_copy(update={"keep_alive": (*intervention.keep_alive, measure)})
-            tried = tuple(more if i.id == intervention.id else i for i in design.interventions)
+            tried = tuple(more if i.id == intervention.id else i for i in acts)
             if ModuleGraph(design, tried).works(function) is not None:
                 yield intervention.id, measure
 

@@ -14,11 +14,12 @@ Shape = tuple[object, ...] | str  # "coil", ("series", shapes...) or ("parallel"
 
 @dataclass(frozen=True, slots=True)
 class Coil:
-    """One voice coil: which driver, its nominal impedance and its DC resistance (0 where unknown)."""
+    """One voice coil: its name, nominal impedance, DC resistance (0 where unknown) and the power it takes."""
 
     name: str
     impedance_ohm: float
     dc_resistance_ohm: float = 0.0
+    power_w: float | None = None
 
 
 @dataclass(frozen=True, slots=True)
@@ -54,6 +55,13 @@ class Wiring:
             share = own / net if self.kind == "series" else net / own
             result |= {name: share * inner for name, inner in part.shares().items()}
         return result
+
+    def part_of(self, names: frozenset[str]) -> Wiring | None:
+        """The piece of the network that holds exactly these coils; None where they are spread over it."""
+        if {coil.name for coil in self.coils()} == names:
+            return self
+        found = (part.part_of(names) for part in self.parts)
+        return next((piece for piece in found if piece is not None), None)
 
     def key(self) -> str:
         """A stable name of the wiring, as kept in the design: `parallel(a,series(b,c))`."""
@@ -93,7 +101,7 @@ def _set_partitions(items: tuple[int, ...]) -> Iterator[list[tuple[int, ...]]]:
 
 
 def wirings(coils: Sequence[Coil], most: int = 6) -> tuple[Wiring, ...]:
-    """Every series-parallel network that uses each coil once; equal coils are interchangeable.
+    """Every series-parallel network that uses each coil once; coils equal in every value are interchangeable.
 
     Parameters:
         coils: the coils to connect.
@@ -111,30 +119,32 @@ def wirings(coils: Sequence[Coil], most: int = 6) -> tuple[Wiring, ...]:
         raise OutOfRange("coils", len(coils), "coils", f"1 to {most}")
     for coil in coils:
         require("impedance_ohm", coil.impedance_ohm, "Ω")
-    kinds = [(coil.impedance_ohm, coil.dc_resistance_ohm) for coil in coils]
+    seen = [repr((coil.impedance_ohm, coil.dc_resistance_ohm)) for coil in coils]  # the order of parts in a key
+    kinds = [repr((coil.impedance_ohm, coil.dc_resistance_ohm, coil.power_w)) for coil in coils]
 
     @cache
-    def build(items: tuple[int, ...], top: str) -> tuple[tuple[str, Wiring], ...]:
-        """Networks over the items whose topmost joint is `top`, each with a canonical text."""
+    def build(items: tuple[int, ...], top: str) -> tuple[tuple[str, str, Wiring], ...]:
+        """Networks over the items whose topmost joint is `top`: sorting text, text that tells them apart, network."""
         if len(items) == 1:
-            return ((repr(kinds[items[0]]), Wiring("coil", coil=coils[items[0]])),)
+            return ((seen[items[0]], kinds[items[0]], Wiring("coil", coil=coils[items[0]])),)
         inner = "parallel" if top == "series" else "series"
-        found: dict[str, Wiring] = {}
+        found: dict[str, tuple[str, str, Wiring]] = {}
         for blocks in _set_partitions(items):
             if len(blocks) < 2:
                 continue
-            combos: list[list[tuple[str, Wiring]]] = [[]]
+            combos: list[list[tuple[str, str, Wiring]]] = [[]]
             for block in blocks:
                 combos = [[*combo, choice] for combo in combos for choice in build(block, inner)]
             for combo in combos:
-                combo.sort(key=lambda pair: pair[0])
-                text = f"{top}[{'|'.join(pair[0] for pair in combo)}]"
-                found.setdefault(text, Wiring(top, tuple(pair[1] for pair in combo)))
-        return tuple(found.items())
+                combo.sort(key=lambda made: made[0])
+                order = f"{top}[{'|'.join(made[0] for made in combo)}]"
+                text = f"{top}[{'|'.join(sorted(made[1] for made in combo))}]"
+                found.setdefault(text, (order, text, Wiring(top, tuple(made[2] for made in combo))))
+        return tuple(found.values())
 
     everything = tuple(range(len(coils)))
     tops = ("series",) if len(coils) == 1 else ("series", "parallel")
-    networks = [wiring for top in tops for _, wiring in build(everything, top)]
+    networks = [wiring for top in tops for _, _, wiring in build(everything, top)]
     return tuple(sorted(networks, key=lambda w: (w.resistance_ohm(), w.key())))
 
 

@@ -120,6 +120,7 @@ def new_vehicle(
             source_voltage_v=assumed("source_voltage_v", 9.2),
             bridged=assumed("bridged", True, alternatives=(False,)),
             tap_low_hz=assumed("tap_low_hz", 30.0),
+            lowest_load_ohm=assumed("lowest_load_ohm", 4.0),
             channels=tuple(
                 RadioChannel(
                     id=f"ch-{i}", name=name.capitalize(), place=ChannelPlace(name), band=assumed("band", Band.FULL)

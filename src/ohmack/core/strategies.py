@@ -12,11 +12,12 @@ from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.function_layout import KEPT
+from ohmack.core.interventions import factory_amplifier
 from ohmack.core.ledger import Fate, Verdict, judge_functions
 from ohmack.core.module_graph import about
 from ohmack.core.reference import read_toml
 from ohmack.core.sections.factory import Pickup, pickups
-from ohmack.core.strategy_words import channel_words, factory_amplifier, signal_words, supply_words
+from ohmack.core.strategy_words import channel_words, signal_words, supply_words
 
 WORTH = {Fate.KEPT: 1.0, Fate.ADAPTED: 0.7, Fate.LOST: 0.0}
 ASKED, VITAL = 3.0, 5.0  # how much more a function counts that the customer asked for, or that the car needs
@@ -151,9 +152,8 @@ def _rescued(design: Design, interventions: tuple[Intervention, ...]) -> tuple[I
     """The interventions with the simplest measures for every function that is asked for or vital."""
     wanted = set(design.intake.must_keep)
     for _ in range(6):
-        tried = design.model_copy(update={"interventions": interventions})
         lost = [
-            v for v in judge_functions(tried)
+            v for v in judge_functions(design, interventions)
             if v.fate is Fate.LOST and v.measures and (KEPT.get(v.function.kind) in wanted or about(v.function.kind)["vital"])
         ]  # fmt: skip
         if not lost:
@@ -166,29 +166,30 @@ def _rescued(design: Design, interventions: tuple[Intervention, ...]) -> tuple[I
     return interventions
 
 
-def _needs(design: Design, way: Mapping[str, object], interventions: tuple[Intervention, ...]) -> Iterator[str]:
-    roles = way["needs"]
+def _needs(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> Iterator[str]:
+    """The parts a strategy needs: its own, and what the functions it touches live on by."""
+    roles = read_toml("strategies")["ways"][key.value]["needs"]
     assert isinstance(roles, list)
     ring = design.vehicle.radio.tier.value is Tier.RING
     for role in roles:
         if role == "amplifier adapter" and not ring and "plug-in amplifier" in roles:
             continue  # a plug-in amplifier on analogue lines needs none
         yield role
-    yield from (measure.value for i in interventions for measure in i.keep_alive if measure is not KeepAlive.INTERFACE)
+    if key is StrategyKey.AFTER_AMPLIFIER and design.intake.reversible:
+        yield "plug adapter"  # a splice would cost the way back
+    yield from dict.fromkeys(part for verdict in ledger for part in verdict.rests_on)
 
 
 def _spans(
-    needs: tuple[str, ...], interfaces: int, minutes: list[float]
+    needs: tuple[str, ...], acts: tuple[Intervention, ...], minutes: list[float]
 ) -> tuple[tuple[float, float], tuple[float, float]]:
+    """Cost and time from low to high: the parts, and the keep-alive measures besides them."""
     prices = read_toml("strategies")["roles"]["price"]
-    measures = read_toml("functions")["measures"]
-    low, high = (sum(float((prices.get(n) or measures[n]["price"])[i]) for n in needs) for i in (0, 1))
-    extra = [measures[n]["minutes"] for n in needs if n in measures] + [
-        measures[KeepAlive.INTERFACE.value]["minutes"]
-    ] * interfaces
-    a, b = (minutes[i] + sum(float(m[i]) for m in extra) for i in (0, 1))
-    per = measures[KeepAlive.INTERFACE.value]["price"]
-    return (low + interfaces * per[0], high + interfaces * per[1]), (a, b)
+    measures = [read_toml("functions")["measures"][m.value] for i in acts for m in i.keep_alive]
+    bare = [m for m in measures if not m["part"]]  # done without a part of its own
+    low, high = (sum(float(prices[n][i]) for n in needs) + sum(float(m["price"][i]) for m in bare) for i in (0, 1))
+    a, b = (minutes[i] + sum(float(m["minutes"][i]) for m in measures) for i in (0, 1))
+    return (low, high), (a, b)
 
 
 def _functions_mark(design: Design, ledger: tuple[Verdict, ...]) -> float:
@@ -241,10 +242,10 @@ def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> Ca
     way = read_toml("strategies")["ways"][key.value]
     why_not = _obstacle(design, key, taps)
     acts = _rescued(design, _acts(design, key)) if not why_not else ()
-    ledger = judge_functions(design.model_copy(update={"interventions": acts}))
-    needs = tuple(_needs(design, way, acts))
+    ledger = judge_functions(design, acts)
+    needs = tuple(_needs(design, key, ledger))
     interfaces = sum(KeepAlive.INTERFACE in i.keep_alive for i in acts)
-    cost, minutes = _spans(needs, interfaces, [float(m) for m in way["minutes"]])
+    cost, minutes = _spans(needs, acts, [float(m) for m in way["minutes"]])
     signal, quality = signal_words(design, key, taps)
     goals = [float(way["serves"][w.value]) for w in design.intake.wishes if w in GOALS]
     manner = [float(way["serves"][w.value]) for w in design.intake.wishes if w not in GOALS]

@@ -6,22 +6,16 @@ from typing import Any
 
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.design import Wish
-from ohmack.core.document.factory import Level, Module, ModuleKind
+from ohmack.core.document.factory import Level
 from ohmack.core.document.parts import Amplifier, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import FeedRole
+from ohmack.core.interventions import factory_amplifier
 from ohmack.core.sections.factory import Pickup
 from ohmack.core.sections.self_fed import feed_refuses
 from ohmack.core.wording import count, listed
 
 POWERED_SUB_A, PLUG_IN_A = 10.0, 20.0  # what a powered subwoofer and a plug-in amplifier draw, common practice
-
-
-def factory_amplifier(design: Design) -> Module | None:
-    """The factory amplifier that is not known to be absent."""
-    return next(
-        (m for m in design.vehicle.modules if m.kind is ModuleKind.AMPLIFIER and m.fitted.value is not False), None
-    )
 
 
 def _draw_a(design: Design, role: str) -> float:

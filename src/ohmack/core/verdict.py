@@ -10,10 +10,12 @@ from ohmack.core.wording import count
 
 def judge(evaluation: Evaluation) -> Verdict:
     """Ready to order: no Stop, and no assumed fact whose range would flip a Stop or a part; ready to build: every part is here too."""
-    design = evaluation.design
+    design = evaluation.results.design  # what is fitted now
     stops, watches = evaluation.count(Severity.STOP), evaluation.count(Severity.WATCH)
     tail = f"{count(watches, 'watch', 'watches')}" if watches else "nothing to watch"
     if not design.parts:
+        if evaluation.design.parts:
+            return Verdict("nothing", "Nothing is fitted now", "every part of the plan comes later")
         return Verdict("nothing", "Nothing planned yet", "survey first, then pick parts in Plan")
     if stops:
         open_facts = _open(evaluation)

@@ -115,3 +115,12 @@ def hours(minutes: float) -> str:
     '2.5'
     """
     return f"{minutes / 60:.1f}"
+
+
+def article(noun: str) -> str:
+    """A noun with its indefinite article.
+
+    >>> article("interface"), article("ring coupler")
+    ('an interface', 'a ring coupler')
+    """
+    return f"{'an' if noun[:1] in 'aeiou' else 'a'} {noun}"

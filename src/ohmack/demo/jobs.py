@@ -102,7 +102,7 @@ def _bakery() -> DemoJob:
         wishes=(Wish.BASS,),
         wishes_note="The van is in for paint, so the hatch does the morning round. More bass, boot must still take trays.",
         must_keep=(Keep.RECEPTION, Keep.CHIMES),
-        budget=450,
+        budget=520,
         reversible=False,
     )
     first = new_design("Small bass beside the bread trays", vehicle, intake, Policy())
@@ -116,6 +116,7 @@ def _bakery() -> DemoJob:
         catalogue_part("Cooperage 28 closed", "box", 3.52, 0.25),
         catalogue_part("Sprig LC2 active", "converter", 1.62, 0.32),
         catalogue_part("Hob maxi holder", "holder", 0.62, -0.6),
+        catalogue_part("Radio plug adapter, 16 way", "adapter", 1.6, 0.0),
     )
     design = apply_edits(first, (*survey, *parts))
     wiring = connect(design, "converter")

@@ -7,7 +7,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.document.vehicle import Body, Hand, KeyState
 from ohmack.core.factory_layout import modules_for
 from ohmack.core.function_layout import functions_for
 from ohmack.core.laying_strategy import lay_strategy
@@ -85,6 +85,8 @@ def _bypass() -> DemoJob:
         measured(f"{AMP}/equalised", True), measured(f"{AMP}/load_sensing", False),
         measured(f"{R}/opening_width_mm", 181.0), measured(f"{R}/opening_height_mm", 112.0), measured(f"{R}/opening_depth_mm", 185.0),
         added(f"{V}/modules", "chime-box", "Chime box", 1.3, 0.4, kind="bus gateway", fitted=found(True)),
+        added(f"{V}/feeds", "amp-feed", "Works amplifier's feed", 3.3, -0.5, role="constant feed", live=found(list(KeyState)), limit_a=found(25.0),
+              old_load_a=found(0.0, "by meter"), fuse_a=found(25.0), wire_size=found("6 mm2"), wire_length_m=found(4.2, "by meter")),
         Edit(op="add", path=f"{V}/factory_links", value={"id": "chime-bus", "kind": "data bus", "from_id": "chime-box", "to_id": "factory-amp"}),
     )  # fmt: skip
     job = DemoJob("Ottoline Brandreth", "555 0139", first.title, first, (("survey", survey),))

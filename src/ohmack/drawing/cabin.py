@@ -33,7 +33,7 @@ def _rect(picture: Picture, place: Position, length_m: float, width_m: float) ->
 
 def draw_below(picture: Picture, layer: Layer) -> Markup:
     """What lies under cables and parts: spaces, zones, factory links."""
-    vehicle = picture.evaluation.design.vehicle
+    vehicle = picture.evaluation.results.design.vehicle
     pieces: list[Markup] = []
     if layer.spaces:
         pieces += [_space(picture, space) for space in vehicle.spaces]
@@ -74,7 +74,7 @@ def _space(picture: Picture, space: Space) -> Markup:
 
 
 def _places(picture: Picture) -> dict[str, Position]:
-    vehicle = picture.evaluation.design.vehicle
+    vehicle = picture.evaluation.results.design.vehicle
     places = {vehicle.radio.id: vehicle.radio.position}
     for pool in (vehicle.modules, vehicle.feeds, vehicle.speakers, vehicle.supply.batteries):
         places |= {item.id: item.position for item in pool}
@@ -84,7 +84,7 @@ def _places(picture: Picture) -> dict[str, Position]:
 def _links(picture: Picture) -> Iterator[Markup]:
     """Factory links as gentle bows, so that a ring and its bus do not hide each other."""
     places = _places(picture)
-    for number, link in enumerate(picture.evaluation.design.vehicle.factory_links):
+    for number, link in enumerate(picture.evaluation.results.design.vehicle.factory_links):
         if link.from_id not in places or link.to_id not in places:
             continue
         x1, y1 = picture.frame.at(*places[link.from_id].point)
@@ -110,7 +110,7 @@ def _links(picture: Picture) -> Iterator[Markup]:
 def draw_modules(picture: Picture) -> list[Markup]:
     """The boxes of the factory system: a plate with its short name; one that is not fitted is struck out."""
     shapes = []
-    for module in picture.evaluation.design.vehicle.modules:
+    for module in picture.evaluation.results.design.vehicle.modules:
         x, y = picture.frame.at(*module.position.point)
         words = SHORT[module.kind]
         width = 18 + 7.0 * len(words)
@@ -136,7 +136,7 @@ def draw_modules(picture: Picture) -> list[Markup]:
 def draw_damage(picture: Picture) -> list[Markup]:
     """What an earlier owner did: a broken wire in a ring."""
     shapes = []
-    for found in picture.evaluation.design.vehicle.alterations:
+    for found in picture.evaluation.results.design.vehicle.alterations:
         x, y = picture.frame.at(*found.position.point)
         pieces = [
             el("circle", cx=x, cy=y, r=9, class_="damage"),

@@ -77,17 +77,21 @@ def thing(
         "rect", x=box.left - 5, y=box.top - 5, width=box.right - box.left + 10, height=box.bottom - box.top + 10, rx=7,
         class_="halo-ring",
     )  # fmt: skip
+    later = thing_id in picture.evaluation.later_ids
     if not picture.link_to(path_):
         return group(shapes, class_="thing")
+    if later:
+        title += ", comes later"
     return el(
-        "a", el("title", title), halo, *shapes, href=picture.link_to(path_), class_="thing" + (" chosen" if chosen else ""),
+        "a", el("title", title), halo, *shapes, href=picture.link_to(path_),
+        class_="thing" + (" chosen" if chosen else "") + (" later" if later else ""),
         aria_label=title, data_thing=path_, data_move="yes" if movable else None, id=f"thing-{thing_id}",
     )  # fmt: skip
 
 
 def begin(evaluation: Evaluation, link_to: LinkTo, selected: str = "") -> Picture:
     """An empty picture of the evaluated car; where `link_to` gives "" its things cannot be selected."""
-    frame = frame_of(evaluation.design.vehicle)
+    frame = frame_of(evaluation.results.design.vehicle)
     return Picture(evaluation, frame, link_to, selected, LabelField(LabelBox(4, 2, WIDTH - 4, HEIGHT - 2)))
 
 

@@ -23,7 +23,7 @@ THICKNESS = {"power": 6.0, "ground": 6.0, "speaker": 3.4, "tap": 2.6, "line": 5.
 
 
 def _battery(picture: Picture) -> Iterator[Markup]:
-    for battery in picture.evaluation.design.vehicle.supply.batteries:
+    for battery in picture.evaluation.results.design.vehicle.supply.batteries:
         x, y = picture.frame.at(*battery.position.point)
         box = box_at(x, y, 44, 36)
         shapes = [
@@ -35,7 +35,7 @@ def _battery(picture: Picture) -> Iterator[Markup]:
 
 
 def _radio(picture: Picture) -> Markup:
-    radio = picture.evaluation.design.vehicle.radio
+    radio = picture.evaluation.results.design.vehicle.radio
     x, y = picture.frame.at(*radio.position.point)
     box = box_at(x, y, 20, 62)
     shapes = [
@@ -88,7 +88,7 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
 
 
 def _parts(picture: Picture) -> Iterator[Markup]:
-    design = picture.evaluation.design
+    design = picture.evaluation.results.design
     order = {"box": 0, "amplifier": 1, "converter": 1, "subwoofer": 2}
     for part in sorted(design.parts, key=lambda p: order.get(p.kind, 3)):
         if part.position is None or isinstance(part, (FuseHolder, Accessory)):
@@ -101,8 +101,8 @@ def _parts(picture: Picture) -> Iterator[Markup]:
 
 
 def _small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
-    vehicle = picture.evaluation.design.vehicle
-    used = {getattr(k, "ground_point_id", None) for k in picture.evaluation.design.links}
+    vehicle = picture.evaluation.results.design.vehicle
+    used = {getattr(k, "ground_point_id", None) for k in picture.evaluation.results.design.links}
     for ground in vehicle.ground_points:
         if layer.grounds and (layer.speakers or ground.id in used):
             x, y = picture.frame.at(*ground.position.point)
@@ -185,11 +185,14 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
         title += ", through a relay"
     picture.things[f"run-{run.link.id}"] = box_at((x1 + x2) / 2, (y1 + y2) / 2, 4, thickness)
     chosen = picture.selected.startswith(f"links/{run.link.id}")
+    later = run.link.id in picture.evaluation.later_ids
+    if later:
+        title += ", comes later"
     if not picture.link_to(f"links/{run.link.id}"):
         return group(strokes, class_="wire")
     return el(
         "a", el("title", title), *strokes, href=picture.link_to(f"links/{run.link.id}"), aria_label=title,
-        class_="wire" + (" quiet" if quiet else "") + (" chosen" if chosen else ""), id=f"wire-{run.link.id}",
+        class_="wire" + (" quiet" if quiet else "") + (" chosen" if chosen else "") + (" later" if later else ""), id=f"wire-{run.link.id}",
     )  # fmt: skip
 
 
@@ -300,7 +303,10 @@ def _run_caption(picture: Picture, run: Run, text: str, style: str) -> Markup:
 def draw_plan(picture: Picture, layer: Layer) -> Markup:
     """Car, runs, things, marks and labels as one group."""
     runs = picture.evaluation.results.runs.values()
-    pieces: list[Markup] = [draw_car(picture.evaluation.design.vehicle, picture.frame), draw_below(picture, layer)]
+    pieces: list[Markup] = [
+        draw_car(picture.evaluation.results.design.vehicle, picture.frame),
+        draw_below(picture, layer),
+    ]
     wires = [
         _wire(picture, run, quiet=run.link.kind in layer.quiet_links)
         for run in runs

@@ -43,7 +43,7 @@ def trace(picture: Picture, supply: SupplyResult) -> Trace | None:
     """The loop as two lines over the car's axis; None while nothing is solved."""
     results = picture.evaluation.results
     run = results.runs[supply.link.id]
-    source_v = picture.evaluation.design.vehicle.supply.post_running_v.value
+    source_v = supply.source_v
     if not supply.segments or not run.points or source_v is None:
         return None
     drop = {segment.place: segment.drop_v for segment in supply.segments}

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ohmack.core.changes import shown
 from ohmack.core.document import Basis
 from ohmack.core.document.harness import CavityUse
+from ohmack.core.interventions import interventions_of
 from ohmack.core.ledger import Fate
 from ohmack.core.strategies import advise
 from ohmack.core.wire_finder import Found
@@ -101,7 +102,8 @@ def say_functions(page: Page) -> tuple[str, str]:
     small = f"{count(len(ledger), 'function')}: {sum(v.fate is Fate.KEPT for v in ledger)} as before, {adapted} through an adapter"
     if lost:
         return f"Would fall silent: {', '.join(lost[:3])}{' and more' if len(lost) > 3 else ''}", small
-    return ("Nothing is touched yet" if not page.design.interventions else "Nothing the car does is lost"), small
+    untouched = not interventions_of(page.evaluation.results.design)
+    return ("Nothing is touched yet" if untouched else "Nothing the car does is lost"), small
 
 
 def say_strategies(page: Page) -> tuple[str, str]:
@@ -182,22 +184,34 @@ def say_loads(page: Page) -> tuple[str, str]:
     load = next(iter(page.evaluation.results.loads), None)
     row = next(iter(page.evaluation.results.channel_loads), None)
     if load is None and row is not None and row.load.value is not None:
-        change = row.change.value or 0.0
+        worst = min(
+            (r for r in page.evaluation.results.channel_loads if r.load.value is not None and r.lowest.value),
+            key=lambda r: (r.load.value or 0.0) / (r.lowest.value or 1.0), default=row,
+        )  # fmt: skip
+        change = worst.change.value if worst.change else None
         small = (
-            "as before"
+            "a new place, nothing played here before"
+            if change is None
+            else "as before"
             if abs(change) < 0.05
             else f"{amount(abs(change), 'db')} {'more' if change > 0 else 'less'} than before, at equal voltage"
         )
-        return f"{trimmed(round(row.load.value, 2))} Ω on {row.channel.name.lower()}", small
+        if (
+            worst.load.value is not None
+            and worst.lowest.value is not None
+            and worst.load.value < worst.lowest.value * (1 - 1e-9)
+        ):
+            small = f"it wants {trimmed(round(worst.lowest.value, 2))} Ω or more"
+        return f"{trimmed(round(worst.load.value or 0.0, 2))} Ω on {worst.name.lower()}", small
     if load is None:
         return "No driver on an amplifier yet", "pick both in Plan"
     loads = page.evaluation.results.loads
     if len(loads) > 1:
         total = sum(item.power.value or 0.0 for item in loads)
-        worst = next((item for item in loads if not item.chosen.permitted), None)
+        low = next((item for item in loads if not item.chosen.permitted), None)
         small = (
-            f"{worst.channel_name}: {worst.chosen.reason}"
-            if worst
+            f"{low.channel_name}: {low.chosen.reason}"
+            if low
             else "every output with what it drives, and what its wiring reads"
         )
         return f"{count(len(loads), 'output')}, {amount(total, 'w')} in all", small

@@ -127,11 +127,12 @@ class Page:
     @property
     def idle_stages(self) -> set[str]:
         """Stages this job has nothing for: without an amplifier there is nothing to feed, without a converter no ladder."""
-        design, results = self.design, self.evaluation.results
+        results = self.evaluation.results
+        design = results.design  # what is fitted now
         if not design.parts:
             return set()
         amplifiers = any(design.parts_of(Amplifier))
-        idle = {"supply"} if not amplifiers and not results.self_fed else set()
+        idle = {"supply"} if not amplifiers and not results.self_fed and not results.supplies else set()
         if not amplifiers and not any(design.parts_of(Converter)):
             idle.add("signal")
         if not amplifiers and not results.channel_loads:

@@ -8,6 +8,7 @@ from markupsafe import Markup
 
 from ohmack.core.document.functions import Intervention
 from ohmack.core.evaluation import Evaluation
+from ohmack.core.interventions import interventions_of
 from ohmack.core.strategies import advise
 from ohmack.drawing.car import HEIGHT, WIDTH
 from ohmack.drawing.levels import CHART_HEIGHT as LEVELS_HEIGHT
@@ -30,8 +31,8 @@ def stage_picture(
     evaluation: Evaluation, stage: str, show: str, link_to: LinkTo, marks: Callable[[], tuple[Mark, ...]]
 ) -> Markup:
     """The picture of one sheet; `marks` makes the survey's numbered marks."""
-    picture = begin(evaluation, link_to, show)
-    results, design = evaluation.results, evaluation.design
+    picture = begin(evaluation.whole if stage == "plan" else evaluation, link_to, show)
+    results, design = evaluation.results, evaluation.results.design
     title = f"{design.vehicle.title} from above, nose to the left"
     match stage:
         case "survey":
@@ -43,12 +44,12 @@ def stage_picture(
         case "functions":
             verdict = next((v for v in results.ledger if show == f"vehicle/functions/{v.function.id}"), None)
             layer = Layer(speakers=True, grounds=False, modules=True, parts=False, way=verdict.way if verdict else (),
-                          broken_at=verdict.broken_at if verdict else "", acts=acts_of(design.interventions))  # fmt: skip
+                          broken_at=verdict.broken_at if verdict else "", acts=acts_of(interventions_of(design)))  # fmt: skip
             words = f", with the way of {verdict.function.title}" if verdict else ", with the factory modules"
             return picture_svg([draw_plan(picture, layer)], HEIGHT, title + words, "survey")
         case "strategies":
             best = advise(design).best
-            chosen = design.interventions if design.strategy else best.interventions if best else ()
+            chosen = interventions_of(design) if design.strategy else best.interventions if best else ()
             layer = Layer(speakers=True, grounds=False, modules=True, parts=bool(design.strategy), acts=acts_of(chosen))
             words = "what the chosen way does" if design.strategy else "what the recommended way does"
             return picture_svg([draw_plan(picture, layer)], HEIGHT, f"{title}, with {words} to its modules", "survey")

@@ -12,6 +12,7 @@ from ohmack.core.document.vehicle import KeyState
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation import Evaluation
 from ohmack.core.function_layout import before_unplugging, functions_for, must_still_work
+from ohmack.core.interventions import implied, interventions_of
 from ohmack.core.laying_strategy import ROLE_KINDS, PricedRole, filled, priced, total_price
 from ohmack.core.ledger import Fate, Verdict, fitting_measures, hangs_on
 from ohmack.core.options import ComparedRow, compare_options, plain_words
@@ -46,6 +47,18 @@ class OptionView:
     same_survey: bool
 
 
+@dataclass(frozen=True)
+class ModuleRow:
+    """The radio or a module under the plan."""
+
+    id: str
+    name: str
+    act: Intervention | None
+    by: str  # the part that means it, where nobody said it
+    hanging: tuple[str, ...]
+    more: tuple[KeepAlive, ...]
+
+
 class PlanView:
     """Views of the plan for templates."""
 
@@ -75,15 +88,18 @@ class PlanView:
         return " → ".join(self.name_of(node) for node in verdict.way)
 
     @property
-    def modules(self) -> list[tuple[str, str, Intervention | None, tuple[str, ...], tuple[KeepAlive, ...]]]:
-        """(id, name, what happens to it, what hangs on it, measures that could be added) of the radio and every module."""
-        hanging = hangs_on(self.design)
-        acts = {i.id: i for i in self.design.interventions}
+    def modules(self) -> list[ModuleRow]:
+        """What happens to the radio and every module, what hangs on each, and what could keep it alive."""
+        today = self.page.evaluation.results.design
+        meant = {i.id: part for i, part in implied(today)}
+        acts = {i.id: i for i in interventions_of(today)}
         rows = []
-        for thing_id, functions in hanging.items():
+        for thing_id, functions in hangs_on(self.design).items():
             act = acts.get(thing_id)
             more = tuple(m for m in fitting_measures(self.design, act) if m not in act.keep_alive) if act else ()
-            rows.append((thing_id, self.name_of(thing_id), act, tuple(f.title for f in functions), more))
+            part = meant.get(thing_id)
+            by = (part.name if part else "the wires of the plan") if thing_id in meant else ""
+            rows.append(ModuleRow(thing_id, self.name_of(thing_id), act, by, tuple(f.title for f in functions), more))
         return rows
 
     def measure_words(self, measure: KeepAlive) -> str:

@@ -26,15 +26,16 @@ PORTS: dict[str, tuple[str, ...]] = {
     "amplifier": ("amplifier", "plug-in amplifier"),
     "converter": ("converter", "processor"),
     "switch-on source": ("feed", "converter"),
-    "switched": ("amplifier", "powered subwoofer"),
+    "switched": ("amplifier", "powered subwoofer", "converter", "processor"),
     "speaker-level input": ("converter", "powered subwoofer", "amplifier"),
     "line source": ("converter", "radio part"),
-    "fed": ("converter", "powered subwoofer", "plug-in amplifier"),
+    "powered": ("amplifier", "plug-in amplifier", "powered subwoofer"),
+    "fed": ("converter", "powered subwoofer", "plug-in amplifier", "accessory"),
     "driven": ("subwoofer", "speaker"),
 }
 OTHER_ENDS = {
     ("tap", "converter_id"): "speaker-level input", ("line", "converter_id"): "line source", ("feed", "converter_id"): "fed",
-    ("remote", "amplifier_id"): "switched",
+    ("remote", "amplifier_id"): "switched", ("power", "amplifier_id"): "powered", ("ground", "amplifier_id"): "powered",
 }  # fmt: skip
 L = TypeVar("L")
 

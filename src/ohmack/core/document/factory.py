@@ -92,6 +92,7 @@ class Output(Model):
     clip_step: Fact[Name] = Field(default_factory=Fact, title="Last clean volume step")
     bridged: Fact[bool] = Field(default_factory=Fact, title="Outputs bridged (neither wire is ground)")
     tap_low_hz: Fact[Hertz] = Field(default_factory=Fact, title="Signal at the tap reaches down to")
+    lowest_load_ohm: Fact[Ohms] = Field(default_factory=Fact, title="Lowest load its channels permit")
     channels: tuple[RadioChannel, ...] = Field((), max_length=16)
 
 

@@ -141,6 +141,7 @@ class Converter(PartBase):
     fuse_a: Annotated[float, Field(gt=0, le=30)] = Field(5, title="Feed fuse")
     remote_out_limit_a: SmallAmperes | None = Field(None, title="Remote output gives")
     senses_audio: bool = Field(False, title="Switches on by audio")
+    remote_current_a: SmallAmperes = Field(0.02, title="Remote turn-on draws")
     noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Output noise")
 
     @model_validator(mode="after")
@@ -163,6 +164,7 @@ class Driver(PartBase):
     kind: Literal["driver"] = "driver"
     role: Literal["coaxial", "woofer", "tweeter", "full range"] = Field("coaxial", title="What it is")
     at_ids: tuple[Identifier, ...] = Field((), max_length=8, title="Goes into")
+    own_high_pass: bool = Field(False, title="Comes with its own capacitor or crossover")
     impedance_ohm: Impedance = Field(4.0, title="Nominal impedance")
     dc_resistance_ohm: Impedance | None = Field(None, title="DC resistance")
     power_rms_w: Watts = Field(title="RMS power, each")
@@ -200,9 +202,15 @@ class PoweredSubwoofer(PartBase):
     plays_down_to_hz: Annotated[float, Field(ge=10, le=200)] | None = Field(None, title="Plays down to")
     senses_audio: bool = Field(False, title="Switches on by audio")
     remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
+    terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(8.4, title="Power terminal takes up to")
     length_m: Annotated[float, Field(gt=0, le=3)] = Field(0.25, title="Length along the car")
     width_m: Annotated[float, Field(gt=0, le=3)] = Field(0.34, title="Width across the car")
     height_m: Annotated[float, Field(gt=0, le=3)] = Field(0.08, title="Height")
+
+    @property
+    def fuses_a(self) -> tuple[float, ...]:
+        """None of its own count: its maker names the fuse of its run."""
+        return ()
 
 
 class CableReel(PartBase):
@@ -240,7 +248,8 @@ OWN_KIND_NOW = ("plug-in amplifier", "powered subwoofer", "processor", "wire", "
 class Accessory(PartBase):
     kind: Literal["accessory"] = "accessory"
     category: Literal[
-        "capacitor", "display", "bracket", "adapter", "amplifier adapter", "interface", "consumables", "other",
+        "capacitor", "display", "bracket", "adapter", "amplifier adapter", "interface", "aerial adapter", "digital aerial",
+        "ring coupler", "extension loom", "shorting plug", "consumables", "other",
     ] = Field("consumables", title="What it is")  # fmt: skip
     current_a: SmallAmperes | None = Field(None, title="Draws at full level")
 

@@ -125,6 +125,14 @@ class SplitCharging(StrEnum):
     CHARGER = "DC-DC charger"
 
 
+class CrankingStandard(StrEnum):
+    """By which standard a battery's cold cranking amps are printed on it."""
+
+    SAE = "SAE"
+    EN = "EN"
+    DIN = "DIN"
+
+
 class Battery(Model):
     """A battery. The first one's post voltages are the supply's; a second battery has its own."""
 
@@ -133,6 +141,7 @@ class Battery(Model):
     position: Position
     role: BatteryRole = Field(BatteryRole.STARTER, title="What it is for")
     cca_a: Fact[Amperes] = Field(default_factory=Fact, title="Cold cranking amps")
+    cranking_standard: CrankingStandard = Field(CrankingStandard.SAE, title="Cranking amps stated by")
     capacity_ah: Fact[AmpereHours] = Field(default_factory=Fact, title="Capacity, 20 h rate")
     own_running_v: Fact[Volts] = Field(default_factory=Fact, title="Its own post, engine running")
     own_resting_v: Fact[Volts] = Field(default_factory=Fact, title="Its own post, resting")
@@ -175,6 +184,8 @@ class Speaker(Model):
     pairing: Literal["parallel", "series"] = Field("parallel", title="Wired to its pair in")
     place: SpeakerPlace = Field(SpeakerPlace.DOOR, title="Sits in")
     size: Name = Field("", title="Size")
+    new_place: bool = Field(False, title="New place, the car had no speaker here")
+    left_silent: bool = Field(False, title="Left silent on purpose")
     impedance_ohm: Fact[Ohms] = Field(default_factory=Fact, title="Nominal impedance")
     takes_w: Fact[SpeakerWatts] = Field(default_factory=Fact, title="RMS power it takes")
     dc_resistance_ohm: Fact[Ohms] = Field(default_factory=Fact, title="DC resistance read")

@@ -50,12 +50,14 @@ def read_toml(name: str) -> dict[str, Any]:
 
 @cache
 def table(file: str, name: str) -> dict[str, Any]:
-    """One table of a file, with its `source` parsed.
+    """One table of a file, with its `source` parsed; `file.group` names a group of tables within a file.
 
     Raises:
         KeyError: the table is absent or states no source.
     """
-    raw = dict(read_toml(file)[name])
+    stem, _, group = file.partition(".")
+    found = read_toml(stem)
+    raw = dict((found[group] if group else found)[name])
     raw["source"] = Source(raw["source"], Grade(raw["grade"]))
     return raw
 

@@ -5,7 +5,17 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.document import Basis, Design
-from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
+from ohmack.core.document.links import PowerLink
+from ohmack.core.document.parts import (
+    Accessory,
+    Amplifier,
+    Box,
+    Converter,
+    DistributionBlock,
+    PartBase,
+    PoweredSubwoofer,
+    Subwoofer,
+)
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.placing import first_place
@@ -13,7 +23,8 @@ from ohmack.core.reference import PRACTICE, read_toml
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.sections.loads import DC_HIGH, DC_LOW
 from ohmack.core.sections.results import Results
-from ohmack.core.wording import digits, listed, trimmed, unit_of
+from ohmack.core.sections.self_fed import ELECTRONICS_A
+from ohmack.core.wording import amount, count, digits, listed, trimmed, unit_of
 
 # Figures nothing is ordered or set by: a gap in them is a Note, not a Stop.
 GOOD_TO_KNOW = {"resting_v", "traffic_v", "source_power_w"}
@@ -46,35 +57,109 @@ def fact_missing(results: Results) -> Iterator[Draft]:
 Wanted = tuple[tuple[tuple[str, ...], str], ...]  # link kinds, any of which will do, and the words for them
 
 
-def _wanted(part: Amplifier | PoweredSubwoofer | Converter) -> tuple[Wanted, str]:
+def _wanted(part: PartBase) -> tuple[Wanted, str]:
     """The links a part cannot do without, and what for."""
-    if isinstance(part, Converter):
-        why = "An active converter needs constant 12 V with its own fuse, a ground, and a signal."
-        return ((("tap",), "signal pickup"), (("feed",), "feed of its own")), why
-    if isinstance(part, PoweredSubwoofer):
-        switch = () if part.senses_audio else ((("remote",), "switch-on"),)
-        return ((("tap",), "signal pickup"), *switch), "It plays what a pair of the radio gives, and comes on with it."
-    why = "Lay the missing wires in Plan; until then there is nothing to size."
-    if part.plugs_in:  # supply, ground and signal come over the factory plugs
-        return ((("speaker",), "speaker wire"),), why
-    signal = ("line", "tap") if part.takes_speaker_level else ("line",)
-    ends = (("power", "power wire"), ("ground", "ground lead"), ("speaker", "speaker wire"), ("remote", "switch-on"))
-    return (*(((kind,), name) for kind, name in ends), (signal, "signal")), why
+    match part:
+        case Converter():
+            why = (
+                "An active converter needs constant 12 V with its own fuse, a ground, a signal, and something to drive."
+            )
+            return (
+                (("tap",), "signal pickup"),
+                (("feed",), "feed of its own"),
+                (("line",), "line to an amplifier"),
+            ), why
+        case PoweredSubwoofer():
+            switch = () if part.senses_audio else ((("remote",), "switch-on"),)
+            why = "It plays what a pair of the radio gives, comes on with it, and draws its current from a fused run."
+            return ((("tap",), "signal pickup"), (("power", "feed"), "supply"), *switch), why
+        case Accessory() if (part.current_a or 0.0) > ELECTRONICS_A:
+            return (
+                ((("feed",), "supply"),),
+                f"{amount(part.current_a or 0.0, 'a')} do not come by themselves: give it a fused feed that carries them.",
+            )
+        case Subwoofer():
+            return (
+                (("speaker",), "amplifier"),
+            ), "A driver on no channel plays nothing, and its load was never judged."
+        case Amplifier():
+            why = "Lay the missing wires in Plan; until then there is nothing to size."
+            if part.plugs_in:  # supply, ground and signal come over the factory plugs
+                return ((("speaker",), "speaker wire"),), why
+            signal = ("line", "tap") if part.takes_speaker_level else ("line",)
+            ends = (
+                ("power", "power wire"),
+                ("ground", "ground lead"),
+                ("speaker", "speaker wire"),
+                ("remote", "switch-on"),
+            )
+            return (*(((kind,), name) for kind, name in ends), (signal, "signal")), why
+    return (), ""
 
 
 @rule("link-missing", "plan", PRACTICE)
 def link_missing(results: Results) -> Iterator[Draft]:
     """A part is not connected to what it needs."""
     design = results.design
-    tied = {(link.kind, vars(link).get(end)) for link in design.links for end in ("amplifier_id", "converter_id")}
+    ends = ("amplifier_id", "converter_id", "driver_id")
+    tied = {(link.kind, vars(link).get(end)) for link in design.links for end in ends}
     for part in design.parts:
-        if not isinstance(part, (Amplifier, PoweredSubwoofer, Converter)):
-            continue
         wanted, why = _wanted(part)
         absent = [name for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]
         if absent:
             title = f"{part.name} has no {listed(absent)}"
             yield stop(part.id, title, why, Remedy("Wire it up", path=f"connect:{part.id}"))
+        grounded = ("ground", part.id) in tied
+        if isinstance(part, PoweredSubwoofer) and ("power", part.id) in tied and not grounded:
+            yield stop(part.id, f"{part.name} has no ground lead", "What it draws has to flow back.", Remedy("Wire it up", path=f"connect:{part.id}"))  # fmt: skip
+
+
+@rule("driver-boxless", "plan", PRACTICE)
+def driver_boxless(results: Results) -> Iterator[Draft]:
+    """A subwoofer is planned without a box."""
+    design = results.design
+    subs, boxes = list(design.parts_of(Subwoofer)), list(design.parts_of(Box))
+    if subs and not boxes:
+        yield stop(
+            subs[0].id, f"{listed([s.name for s in subs])}: no box", "A bare driver has no bass and tears itself apart. Pick the box it goes into, or type it in.",
+            Remedy("Find a box", path="stage:find?kind=box"),
+        )  # fmt: skip
+
+
+@rule("part-unwired", "plan", PRACTICE)
+def part_unwired(results: Results) -> Iterator[Draft]:
+    """A part that works only in the wiring stands on the list and in no wire."""
+    design = results.design
+    unwired = [
+        *design.parts_of(DistributionBlock),
+        *(a for a in design.parts_of(Accessory) if a.category == "capacitor"),
+    ]
+    for part in unwired:
+        runs = count(len(list(design.links_of(PowerLink))), "run")
+        yield stop(
+            part.id, f"{part.name} is bought, not wired",
+            f"The plan still lays {runs} from the battery, each with its own fuse, and nothing goes through this part: Ohmack does not size wires "
+            "through it yet. Take it out of the plan and order it apart, with wire and fuse reckoned by hand.",
+            Remedy("Look at the part", path=f"parts/{part.id}"),
+        )  # fmt: skip
+
+
+@rule("nothing-judged", "plan", PRACTICE)
+def nothing_judged(results: Results) -> Iterator[Draft]:
+    """Parts are on the list, and nothing of them plays, feeds or fits anything."""
+    design = results.design
+    judged = (
+        results.loads, results.channel_loads, results.supplies, results.signals, results.direct_inputs, results.feeds, results.self_fed,
+        [fit for fit in results.fits if fit.checks],
+    )  # fmt: skip
+    if design.parts and not any(judged):
+        first = design.parts[0]
+        yield stop(
+            first.id, "Nothing to build yet",
+            f"{count(len(design.parts), 'part')} on the list, and nothing they load, feed or fit into was judged. Pick what plays: a driver, a radio, "
+            "an amplifier, a subwoofer.",
+            Remedy("Find a part", path="stage:find"),
+        )  # fmt: skip
 
 
 @rule("part-unplaced", "plan", PRACTICE)
@@ -94,12 +179,18 @@ def part_unplaced(results: Results) -> Iterator[Draft]:
 
 @rule("figure-refused", "supply", PRACTICE)
 def figure_refused(results: Results) -> Iterator[Draft]:
-    """A model was asked outside its range."""
+    """A model was asked outside its range, or a figure came out empty: nothing was judged there."""
+    collapsed = {
+        supply.amplifier.id for supply in results.supplies if supply.collapse
+    }  # they have a finding of their own
     seen = set()
     for figure in results.book.figures.values():
-        if figure.refused and figure.refused not in seen:
-            seen.add(figure.refused)
-            yield stop(figure.id, f"No figure for {figure.name.lower()}", figure.refused)
+        scope, _, name = figure.id.rpartition("/")
+        if not figure.refused or figure.inherited or scope in collapsed or (scope, figure.refused) in seen:
+            continue
+        seen.add((scope, figure.refused))
+        draft = watch if name in GOOD_TO_KNOW else stop
+        yield draft(figure.id, f"No figure for {figure.name[0].lower()}{figure.name[1:]}", figure.refused)
 
 
 def _scale(design: Design) -> float | None:

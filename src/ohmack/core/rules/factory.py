@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
+from ohmack.core.document import Basis
 from ohmack.core.document.factory import Level, Module, Tier
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, stop, watch
-from ohmack.core.sections.factory import work_range_min
+from ohmack.core.sections.factory import ChannelLoad, work_range_min
 from ohmack.core.sections.results import Results
 from ohmack.core.wording import amount, digits, listed, trimmed
 
@@ -104,27 +105,36 @@ def tap_channels(results: Results) -> Iterator[Draft]:
 
 @rule("channel-load", "loads", PHYSICS)
 def channel_load(results: Results) -> Iterator[Draft]:
-    """A channel drives less than it may, or clearly less than it did."""
+    """An output drives less than it may, or clearly less than it did."""
     for row in results.channel_loads:
-        now, lowest, was = row.load.value, row.lowest.value, row.was.value
-        if now is None or lowest is None or was is None:
+        now, lowest, was = row.load.value, row.lowest.value, row.was.value if row.was else None
+        if now is None or lowest is None:
             continue
+        change_db = row.change.value if row.change and row.change.value is not None else 0.0
         if now < lowest * (1 - 1e-9):
-            yield stop(
-                row.channel.id, f"{trimmed(round(now, 2))} Ω on {row.channel.name}, which wants {trimmed(round(lowest, 2))} Ω",
-                "The output stage overheats, trips or clips. Wire the pair in series, or choose drivers of higher impedance.",
-                Remedy("See the parts", path="stage:plan"),
+            assumed = row.lowest.basis is Basis.ASSUMED
+            draft = stop if row.new else watch  # as the car came it plays; still nobody knows why it may
+            yield draft(
+                row.channel.id, f"{trimmed(round(now, 2))} Ω on {row.name}, which wants {trimmed(round(lowest, 2))} Ω",
+                "The output stage overheats, trips or clips. Wire the pair in series, or choose drivers of higher impedance."
+                + (" Nearly every radio wants 4 Ω; enter what this one permits if its papers say less." if assumed else ""),
+                Remedy("Enter what it permits", path=_output_path(results, row)) if assumed else Remedy("See the parts", path="stage:plan"),
             )  # fmt: skip
-        elif row.new and now < was * 0.9:
+        elif row.new and was is not None and now < was * 0.9:
             yield watch(
-                row.channel.id, f"{row.channel.name}: {trimmed(round(now, 2))} Ω where {trimmed(round(was, 2))} Ω was",
-                f"{was / now - 1:.0%} more current from the same voltage, {amount(row.change.value or 0, 'db')} more power. The channel runs warmer.",
+                row.channel.id, f"{row.name}: {trimmed(round(now, 2))} Ω where {trimmed(round(was, 2))} Ω was",
+                f"{was / now - 1:.0%} more current from the same voltage, {amount(change_db, 'db')} more power. The channel runs warmer.",
             )  # fmt: skip
-        elif row.new and now > was * 1.1:
+        elif row.new and was is not None and now > was * 1.1:
             yield note(
-                row.channel.id, f"{row.channel.name}: {trimmed(round(now, 2))} Ω where {trimmed(round(was, 2))} Ω was",
-                f"{amount(-(row.change.value or 0), 'db')} less power from the same voltage; a more sensitive driver makes up for it.",
+                row.channel.id, f"{row.name}: {trimmed(round(now, 2))} Ω where {trimmed(round(was, 2))} Ω was",
+                f"{amount(-change_db, 'db')} less power from the same voltage; a more sensitive driver makes up for it.",
             )  # fmt: skip
+
+
+def _output_path(results: Results, row: ChannelLoad) -> str:
+    radio = row.source is results.design.vehicle.radio
+    return f"vehicle/{'radio' if radio else f'modules/{row.source.id}'}/lowest_load_ohm"
 
 
 @rule("pair-reading", "survey", PRACTICE)

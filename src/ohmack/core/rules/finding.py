@@ -112,12 +112,13 @@ def set_to(path: str, value: object) -> Edit:
 
 
 def run_rules(results: Results) -> tuple[Finding, ...]:
-    """All findings, worst first; within one severity in the order of the stages, cautions last."""
-    findings = [
-        Finding(r.id, d.severity, r.stage, d.about, d.title, d.text, r.source, d.remedy, r.caution)
-        for r in RULES.values()
-        for d in r.judge(results)
-    ]
+    """All findings, each once, worst first; within one severity in the order of the stages, cautions last."""
+    said: dict[tuple[str, str, str, str], Finding] = {}  # two amplifiers may both ask for the same fact
+    for r in RULES.values():
+        for d in r.judge(results):
+            found = Finding(r.id, d.severity, r.stage, d.about, d.title, d.text, r.source, d.remedy, r.caution)
+            said.setdefault((r.id, d.about, d.title, d.text), found)
+    findings = said.values()
     return tuple(sorted(findings, key=lambda f: (f.severity.rank, f.caution, STAGES.index(f.stage))))
 
 
@@ -130,6 +131,7 @@ for _module in (
     "functions",
     "phases",
     "loads",
+    "driving",
     "materials",
     "harness",
     "supply",

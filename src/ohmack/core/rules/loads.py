@@ -11,6 +11,7 @@ from ohmack.core.sections.results import Results
 from ohmack.core.wording import count, trimmed
 
 FACTORY_WIRE_W = 75.0  # per speaker, common practice
+MOST_LOST_DB = 1.0  # a fifth of the power; beyond it a cable is wrong, not just thin; common practice
 SHEET = Source("the amplifier's data sheet; consequence common practice", Grade.PRACTICE)
 
 
@@ -115,4 +116,39 @@ def factory_wire_power(results: Results) -> Iterator[Draft]:
                 f"{results.say(used_w, 'w')} over the factory wires to {load.driven_name}",
                 f"They do up to about {FACTORY_WIRE_W:.0f} W RMS a speaker. Above, pull fresh wire, through the door boot.",
                 Remedy("Pull fresh wire", tuple(set_to(f"links/{link.id}/factory_wire", False) for link in load.links)),
+            )
+
+
+@rule("speaker-cable", "loads", PRACTICE)
+def speaker_cable(results: Results) -> Iterator[Draft]:
+    """A speaker cable carries more than it may, or loses more than the shop allows."""
+    limit_db = results.design.policy.speaker_loss_db
+    for cable in results.cables:
+        lost_db, current_a = cable.loss.value, cable.current.value
+        free = Remedy("Let Ohmack choose the size", (set_to(f"links/{cable.link.id}/wire/size", None),))
+        remedy = (
+            free
+            if cable.link.wire.size and cable.enough
+            else Remedy("Look at the cable", path=f"links/{cable.link.id}")
+        )
+        if current_a is not None and current_a > cable.wire.ampacity_a:
+            yield stop(
+                cable.link.id,
+                f"{results.say(current_a, 'a')} in a {cable.wire.label} speaker cable, which may carry {cable.wire.ampacity_a:.0f} A",
+                "It overheats at full level.",
+                remedy,
+            )
+        if lost_db is not None and lost_db > limit_db + 1e-9:
+            left = 10 ** (-lost_db / 10)
+            draft = stop if lost_db > MOST_LOST_DB else watch
+            yield draft(
+                cable.link.id,
+                f"{results.say(lost_db, 'db')} lost in {cable.wire.label} speaker cable; the shop allows {results.say(limit_db, 'db')}",
+                f"The driver gets {left:.0%} of the power, and is damped less. "
+                + (
+                    "A thicker one does."
+                    if cable.enough
+                    else "No single cable does: bring amplifier and driver nearer, or load it higher."
+                ),
+                remedy,
             )

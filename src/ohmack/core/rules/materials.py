@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.conductors import conductor
+from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import CableReel, DistributionBlock, FuseLink
 from ohmack.core.errors import UnknownName
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.rules.finding import Draft, Remedy, rule, stop, watch
+from ohmack.core.rules.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.sections.order import missing_adapters
 from ohmack.core.sections.paper import WireRow
 from ohmack.core.sections.results import Results
 from ohmack.core.wording import count, listed, trimmed
@@ -103,3 +105,16 @@ def distribution_block(results: Results) -> Iterator[Draft]:
                 "Strands cut off to make it fit are strands that carry nothing.",
                 Remedy("Choose another block", path="stage:plan"),
             )
+
+
+@rule("adapter-missing", "plan", PRACTICE)
+def adapter_missing(results: Results) -> Iterator[Draft]:
+    """The plan picks a signal up through a plug adapter, and none is among the parts."""
+    for name in missing_adapters(results):
+        part = next(p for p in results.design.parts if p.name == name)
+        tap = next(t for t in results.design.links_of(TapLink) if t.converter_id == part.id)
+        yield stop(
+            tap.id, f"{name} takes its signal by plug adapter: none is among the parts",
+            "Choose the adapter made for this car's plug, or splice.",
+            Remedy("Find one", path="stage:find?kind=accessory") if results.design.intake.reversible else Remedy("Splice instead", (set_to(f"links/{tap.id}/method", "splice"),)),
+        )  # fmt: skip

@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ohmack.core.document.links import LineLink, PowerLink, TapLink
+from ohmack.core.baseline import standby_days
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
+from ohmack.core.document.parts import Accessory, Converter
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.reference import PRACTICE, Grade, Source
@@ -16,6 +19,8 @@ from ohmack.core.wording import amount
 
 NEAR_ENDS_M = 0.6  # both cables must meet at the amplifier; that stretch does not count
 SHEET = Source("the parts' data sheets", Grade.PRACTICE)
+USUAL_AH = 60.0  # a car battery nobody read the label of, common practice
+LEAST_DAYS = 21.0  # a parked car should start after three weeks, common practice
 
 
 @rule("tap-band", "signal", PRACTICE)
@@ -207,10 +212,12 @@ def switch_on(results: Results) -> Iterator[Draft]:
 
 @rule("converter-feed-states", "plan", PRACTICE)
 def converter_feed_states(results: Results) -> Iterator[Draft]:
-    """The converter's feed is not constant."""
+    """A part's feed is not constant, or it has no ground."""
     for feed in results.feeds:
         states = feed.feed.live.value
-        if states is None:
+        if isinstance(feed.part, Accessory):
+            pass  # whatever it is, it may well want to go off with the key
+        elif states is None:
             yield stop(
                 feed.feed.id,
                 f"Not known: when {feed.feed.name} is live",
@@ -231,3 +238,45 @@ def converter_feed_states(results: Results) -> Iterator[Draft]:
                 "Give it a ground point; the radio's own ground bolt is the usual one.",
                 Remedy("Choose a point", path=f"links/{feed.link.id}/ground_point_id"),
             )
+
+
+@rule("stays-awake", "plan", PRACTICE)
+def stays_awake(results: Results) -> Iterator[Draft]:
+    """A converter on constant 12 V that neither hears the music nor is switched draws its current day and night."""
+    design = results.design
+    switched = {link.amplifier_id for link in design.links_of(RemoteLink)}
+    capacity_ah = design.vehicle.supply.batteries[0].capacity_ah.value
+    for feed in results.feeds:
+        part, states = feed.part, feed.feed.live.value
+        if (
+            not isinstance(part, Converter)
+            or part.senses_audio
+            or part.id in switched
+            or not states
+            or KeyState.ASLEEP not in states
+        ):
+            continue
+        if not part.supply_current_a:
+            continue
+        days = standby_days(capacity_ah or USUAL_AH, part.supply_current_a)
+        draft = stop if days < LEAST_DAYS else watch
+        usual = "" if capacity_ah else f", taking {USUAL_AH:.0f} Ah"
+        source = next(
+            (
+                f
+                for f in design.vehicle.feeds
+                if f.live.value and KeyState.ASLEEP not in f.live.value and KeyState.ON in f.live.value
+            ),
+            None,
+        )
+        link = {
+            "id": f"remote-{part.id}",
+            "kind": "remote",
+            "source_id": source.id if source else "",
+            "amplifier_id": part.id,
+        }
+        yield draft(
+            part.id, f"{part.name} never sleeps: {results.say(part.supply_current_a, 'a')} day and night, {part.supply_current_a * 24:.1f} Ah a day",
+            f"It hangs on constant 12 V, does not hear the music and is switched by nothing. Standing, the battery lasts about {days:.0f} days{usual}.",
+            Remedy(f"Switch it by {source.name}", (Edit(op="add", path="links", value=link),)) if source else Remedy("Choose another converter", path="stage:find?kind=converter"),
+        )  # fmt: skip

@@ -8,12 +8,12 @@ from ohmack.core.conductors import ampacity_a
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.links import FeedLink, PowerLink
-from ohmack.core.document.parts import Accessory, Amplifier, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundKind, SupplyKind, SystemVoltage
 from ohmack.core.protection import best_fuse
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
-from ohmack.core.sections.power import SupplyResult
+from ohmack.core.sections.power import Segment, SupplyResult
 from ohmack.core.sections.results import Results
 from ohmack.core.sections.self_fed import ELECTRONICS_A, FeedTap, SelfFed
 from ohmack.core.wording import amount, listed
@@ -31,6 +31,40 @@ def _let_choose(link_id: str, supply: SupplyResult) -> Remedy | None:
     if best is None or best.chosen:
         return None
     return Remedy(f"Take {best.wire.label}", (set_to(f"links/{link_id}/wire/size", None),))
+
+
+@rule("supply-collapses", "supply", PHYSICS)
+def supply_collapses(results: Results) -> Iterator[Draft]:
+    """The loop cannot pass what is asked for: no wire, no fuse and no voltage can be named."""
+    for supply in results.supplies:
+        if not supply.collapse:
+            continue
+        worst = max(supply.pieces, key=lambda piece: piece.resistance_ohm)
+        loop_ohm = sum(piece.resistance_ohm for piece in supply.pieces)
+        source_v = supply.source_v or 0.0
+        yield stop(
+            supply.link.id,
+            f"The supply of {supply.amplifier.name} collapses",
+            f"{supply.collapse} The loop has {amount(loop_ohm, 'ohm')}, so {amount(source_v**2 / 4 / loop_ohm, 'w')} is the most it "
+            f"passes at all; {worst.name[0].lower()}{worst.name[1:]} alone has {amount(worst.resistance_ohm, 'ohm')}. "
+            "Until that is mended there is no wire, no fuse and no voltage to name.",
+            _mend(supply, worst),
+        )
+
+
+def _mend(supply: SupplyResult, worst: Segment) -> Remedy:
+    """Where the piece that binds is looked at: the body's own facts, or the run with its wire."""
+    if worst.place in ("body", "strap"):
+        return Remedy(
+            "Measure it again",
+            path=f"vehicle/supply/{'body_return_ohm' if worst.place == 'body' else 'battery_strap_ohm'}",
+        )
+    if worst.place == "ground" and supply.ground is not None:
+        return Remedy("Look at the ground lead", path=f"links/{supply.ground.id}")
+    best = next((c for c in supply.candidates if c.best), None)
+    if best is not None and not best.chosen:
+        return Remedy(f"Take {best.wire.label}", (set_to(f"links/{supply.link.id}/wire/size", None),))
+    return Remedy("Look at the run", path=f"links/{supply.link.id}")
 
 
 @rule("fuse-above-ampacity", "supply", ABYC)
@@ -72,13 +106,19 @@ def fuse_below_current(results: Results) -> Iterator[Draft]:
                 f"It blows at full level. {supply.limit or chosen.fuse_reason}".rstrip(".") + ".",
                 remedy,
             )
-        elif chosen.fuse_a < chosen.current_a / headroom - 1e-9:
+        elif chosen.fuse_a < chosen.current_a / headroom - 1e-9 and not _as_named(supply):
             yield watch(
                 supply.link.id,
                 f"{chosen.fuse_a:g} A fuse has little head-room over {chosen.current_a:.0f} A",
                 f"The shop wants design current at {headroom:.0%} of the fuse at most. Long loud passages may open it.",
                 remedy,
             )
+
+
+def _as_named(supply: SupplyResult) -> bool:
+    """Whether the fuse is the one the part's maker names, who knows how long the peaks last."""
+    part = supply.amplifier
+    return isinstance(part, PoweredSubwoofer) and supply.chosen is not None and supply.chosen.fuse_a == part.fuse_a
 
 
 @rule("fuse-missing", "supply", ABYC)
@@ -131,7 +171,7 @@ def drop_over_policy(results: Results) -> Iterator[Draft]:
     for supply in results.supplies:
         drop_v, hot_v = supply.figures["drop"].value, supply.figures["hot"].value
         if drop_v is None or not supply.chosen:
-            continue
+            continue  # a collapsed supply has a finding of its own
         label = supply.chosen.wire.label
         remedy = _let_choose(supply.link.id, supply)
         why = f" Nothing fits: {supply.limit}." if supply.limit else ""
@@ -143,10 +183,12 @@ def drop_over_policy(results: Results) -> Iterator[Draft]:
                 remedy or Remedy("See the sizes", path="stage:supply"),
             )
         elif hot_v is not None and hot_v > limit_v + 1e-9:
-            yield note(
+            yield watch(
                 supply.link.id,
                 f"Hot, the loss passes the limit: {amount(hot_v, 'v')}",
-                f"With the wire at {results.design.policy.hot_conductor_c:g} °C. Inside {amount(limit_v, 'v')} when cool.",
+                f"{label} with the wire at {results.design.policy.hot_conductor_c:g} °C; inside {amount(limit_v, 'v')} only when cool."
+                f"{why}",
+                remedy or Remedy("See the sizes", path="stage:supply"),
             )
 
 
@@ -168,6 +210,13 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 f"Ground lead {wire.label} is smaller than the {chosen.wire.label} power wire",
                 "The same current flows back. At least the size of the power wire.",
                 Remedy("Same size as power", (set_to(f"links/{ground.id}/wire/size", None),)),
+            )
+        elif chosen and wire and wire.resistance_ohm_per_m > chosen.wire.resistance_ohm_per_m * 1.01:
+            yield watch(
+                ground.id,
+                f"Ground lead {wire.label} in copper-clad aluminium conducts less than the power wire",
+                "Clad aluminium conducts about 63 % of copper: go up about two sizes, or take copper.",
+                Remedy("Take copper", (set_to(f"links/{ground.id}/wire/material", "copper"),)),
             )
         length_m = results.runs[ground.id].length.value
         if length_m is not None and length_m > policy.ground_lead_max_m + 1e-9 and kind is not GroundKind.BATTERY:
@@ -210,10 +259,10 @@ def terminal_too_small(results: Results) -> Iterator[Draft]:
     """The wire does not fit a terminal or the fuse holder."""
     for supply in results.supplies:
         chosen = supply.chosen
-        if chosen and "does not fit" in chosen.reason:
+        if chosen and chosen.too_thick:
             yield stop(
                 supply.link.id,
-                f"{chosen.wire.label} {next(r for r in chosen.reason.split('; ') if 'does not fit' in r)}",
+                f"{chosen.wire.label} {chosen.too_thick}",
                 "Never trim strands to make it fit; use a reducing ferrule made for it, or another size.",
                 _let_choose(supply.link.id, supply) or Remedy("See the sizes", path="stage:supply"),
             )
@@ -264,10 +313,8 @@ def _only_passive(design: Design) -> bool:
     )
 
 
-def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy | None:
+def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy:
     """The feed link that hangs a part on a factory feed."""
-    if isinstance(item.part, Accessory):
-        return None
     link = {"id": f"feed-{item.part.id}", "kind": "feed", "feed_id": tap.feed.id, "converter_id": item.part.id}
     return Remedy(f"Hang it on {tap.feed.name}", (Edit(op="add", path="links", value=link),))
 
@@ -276,21 +323,29 @@ def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy | None:
 def self_fed(results: Results) -> Iterator[Draft]:
     """A part with its own amplifier needs a run of its own, or a factory feed that passes the check."""
     for item in results.self_fed:
+        current_a = item.current.value
+        if current_a is None or (current_a <= ELECTRONICS_A and not item.on_feed):
+            continue  # an unknown current has its own Stop; electronics run off any radio feed
         own = (
             f"Its own run: a {amount(item.fuse.value or 0.0, 'a')} fuse within {results.say(results.design.policy.fuse_distance_m, 'm')} "
             f"of the post and about {results.say(item.length.value or 0.0, 'm')} of {item.wire.value}."
         )
-        current_a = f"{amount(item.current.value, 'a')}" if item.current.value is not None else "what it draws"
-        tap = next(iter(item.taps), None)
-        for tap in item.taps:
-            if tap.verdict == "allowed":
-                break
-        if tap is None:
-            yield watch(
+        tap = next((t for t in item.taps if t.verdict == "allowed"), None) or next(reversed(item.taps), None)
+        plugs = isinstance(item.part, Amplifier) and item.part.plugs_in  # it draws from what fed the factory amplifier
+        hangs = item.on_feed or plugs
+        if tap is None or (tap.verdict != "allowed" and not hangs):
+            known = (
+                ""
+                if tap is None
+                else f" {tap.feed.name}: {'; '.join(tap.refused) or f'not known yet, {_unknown(tap)}'}."
+            )
+            yield stop(
                 item.part.id,
-                f"{item.part.name}: {current_a} want a feed",
-                own,
-                Remedy("See Supply", path="stage:supply"),
+                f"{item.part.name}: {amount(current_a, 'a')} and no supply",
+                f"Nothing on file feeds it.{known} {own}",
+                Remedy("Enter it", path=tap.open[0][0])
+                if tap is not None and tap.open
+                else Remedy("See Supply", path="stage:supply"),
             )
         elif tap.verdict == "allowed":
             yield note(
@@ -298,24 +353,26 @@ def self_fed(results: Results) -> Iterator[Draft]:
                 f"{tap.feed.name} carries {item.part.name}",
                 f"{amount(tap.total.value or 0.0, 'a')} old and new, {amount(tap.room.value or 0.0, 'a')} with head-room; "
                 f"{amount(tap.drop.value or 0.0, 'v')} lost in its wire. Both schools are practised; a run of its own also does.",
-                None if item.on_feed else _hang_on(item, tap),
+                None if hangs else _hang_on(item, tap),
             )
         elif tap.verdict == "refused":
-            draft = stop if item.on_feed else watch
-            yield draft(
+            yield stop(
                 item.part.id,
                 f"{tap.feed.name} does not carry {item.part.name}",
                 f"{'; '.join(tap.refused)}. {own}",
                 Remedy("See Supply", path="stage:supply"),
             )
-        elif item.on_feed or (item.current.value or 0.0) > ELECTRONICS_A:
-            yield watch(
+        else:
+            yield stop(
                 item.part.id,
-                f"{item.part.name}: {current_a} want a feed",
-                f"Not known yet of {tap.feed.name}: {listed([name.split(': ')[-1] for _, name in tap.open])}. Only where old and new load fit its fuse, its wire "
-                f"and the drop. {own}",
+                f"{item.part.name}: nobody knows whether {tap.feed.name} carries {amount(current_a, 'a')}",
+                f"Not known yet: {_unknown(tap)}. Only where old and new load fit its fuse, its wire and the drop. {own}",
                 Remedy("Enter it", path=tap.open[0][0]),
             )
+
+
+def _unknown(tap: FeedTap) -> str:
+    return listed([name for _, name in tap.open])
 
 
 @rule("smart-alternator", "supply", PRACTICE)
@@ -379,10 +436,10 @@ def feed_fuse(results: Results) -> Iterator[Draft]:
                 "The wire would burn before the fuse opens.",
                 remedy,
             )
-        if rating_a < feed.part.supply_current_a:
+        if rating_a < feed.draws_a:
             yield stop(
                 feed.link.id,
-                f"{rating_a:g} A fuse for {feed.part.name}, which draws {results.say(feed.part.supply_current_a, 'a')}",
+                f"{rating_a:g} A fuse for {feed.part.name}, which draws {results.say(feed.draws_a, 'a')}",
                 "It blows.",
                 remedy,
             )

@@ -5,12 +5,14 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ohmack.core.baseline import joined_ohm, relative_change
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.factory import Level, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.sections.figures import Book, Figure, Term, reference
+from ohmack.core.sections.figures import Book, Figure, Term
+from ohmack.core.wording import listed
 
 RADIO_LOWEST_OHM = 4.0  # what nearly every radio's channels want, common practice
 
@@ -29,17 +31,27 @@ class Pickup:
 
 @dataclass(frozen=True, slots=True)
 class ChannelLoad:
-    """What one channel drives now and drove before."""
+    """What one output drives now and drove before; a new radio joins what the works kept apart by bands."""
 
-    channel: RadioChannel
+    group: tuple[RadioChannel, ...]
     source: Radio | Module
     speakers: tuple[Speaker, ...]
-    was: Figure
+    was: Figure | None  # None where the works hung nothing there
     load: Figure
     lowest: Figure
-    change: Figure
+    change: Figure | None
     power: Figure
     new: bool
+
+    @property
+    def channel(self) -> RadioChannel:
+        """The first of its pairs."""
+        return self.group[0]
+
+    @property
+    def name(self) -> str:
+        """Its pairs by name."""
+        return listed([channel.name for channel in self.group])
 
 
 def _module_pickup(module: Module) -> Pickup:
@@ -130,79 +142,104 @@ def _now(book: Book, speaker: Speaker, drivers: dict[str, Driver]) -> Term:
     return book.fact(path, f"{speaker.name}, nominal impedance", speaker.impedance_ohm, "ohm")
 
 
+def _merged(design: Design) -> tuple[tuple[RadioChannel, ...], ...]:
+    """The radio's pairs as they end on one output each: a new radio has one for a position, whatever bands the works had."""
+    radio = design.vehicle.radio
+    if next(design.parts_of(HeadUnit), None) is None:
+        return tuple((channel,) for channel in radio.channels)
+    groups: dict[str, list[RadioChannel]] = {}
+    for channel in radio.channels:
+        groups.setdefault(channel.place.value if channel.place else channel.id, []).append(channel)
+    return tuple(tuple(group) for group in groups.values())
+
+
 def compute_channel_loads(book: Book) -> list[ChannelLoad]:
-    """Loads of every channel that gets a new driver or carries more than one speaker."""
+    """Loads of every factory output, and of a new radio's, that gets a new driver or carries more than one speaker."""
     vehicle = book.design.vehicle
     drivers = {name: part for part in book.design.parts_of(Driver) for name in part.at_ids}
     moved = {link.driver_id for link in book.design.links_of(SpeakerLink)}  # driven by a new amplifier now
     results = []
     for output in vehicle.sources:
-        for channel in output.channels:
-            speakers = tuple(s for s in vehicle.speakers if s.channel_id == channel.id and s.id not in moved)
-            if speakers and (len(speakers) > 1 or any(s.id in drivers for s in speakers)):
-                results.append(_channel_load(book, output, channel, speakers, drivers))
+        groups = _merged(book.design) if output is vehicle.radio else tuple((c,) for c in output.channels)
+        for group in groups:
+            ids = {channel.id for channel in group}
+            speakers = tuple(s for s in vehicle.speakers if s.channel_id in ids and s.id not in moved)
+            if speakers and (len(speakers) > 1 or any(s.id in drivers or s.new_place for s in speakers)):
+                results.append(_channel_load(book, output, group, speakers, drivers))
     return results
 
 
+def _behind_capacitor(speaker: Speaker, drivers: dict[str, Driver]) -> bool:
+    """Whether a speaker's own capacitor keeps it out of the load where the power is, below the treble."""
+    part = drivers.get(speaker.id)
+    return part.own_high_pass if part is not None else speaker.own_capacitor.value is True
+
+
 def _channel_load(
-    book: Book, output: Radio | Module, channel: RadioChannel, speakers: tuple[Speaker, ...], drivers: dict[str, Driver]
-) -> ChannelLoad:
+    book: Book, output: Radio | Module, group: tuple[RadioChannel, ...], speakers: tuple[Speaker, ...], drivers: dict[str, Driver]
+) -> ChannelLoad:  # fmt: skip
+    channel = group[0]
     in_series = any(s.pairing == "series" and s.paired_with_id for s in speakers)
     way = "sum, in series" if in_series else "reciprocal sum, in parallel"
+    loading = [s for s in speakers if not _behind_capacitor(s, drivers)] or list(speakers)
+    first = [s for s in speakers if s.channel_id == channel.id and not s.new_place]  # what the works hung on this pair
     old = [
         book.fact(f"vehicle/speakers/{s.id}/impedance_ohm", f"{s.name}, nominal impedance", s.impedance_ohm, "ohm")
-        for s in speakers
+        for s in first
     ]
-    now = [_now(book, s, drivers) for s in speakers]
+    now = [_now(book, s, drivers) for s in loading]
     scope = channel.id
-    was = book.derive(
-        f"{scope}/was_ohm",
-        f"Load before, {channel.name}",
-        "ohm",
-        way,
-        lambda *z: joined_ohm(z, in_series),
-        *old,
-        source=PHYSICS,
-    )
-    load = book.derive(
-        f"{scope}/load_ohm",
-        f"Load now, {channel.name}",
-        "ohm",
-        way,
-        lambda *z: joined_ohm(z, in_series),
-        *now,
-        source=PHYSICS,
-    )
-    unit = next(book.design.parts_of(HeadUnit), None)
-    if unit is not None and output is book.design.vehicle.radio:
-        permits = book.part(unit, "lowest_load_ohm", "lowest load of the new radio", "ohm")
-        lowest = book.derive(
-            f"{scope}/lowest_ohm", f"Lowest load, {channel.name}", "ohm", "as its maker states", lambda z: z, permits
-        )
-    else:
-        usual = reference("what a channel usually wants", RADIO_LOWEST_OHM, "ohm", PRACTICE)
-        lowest = book.derive(
-            f"{scope}/lowest_ohm", f"Lowest load, {channel.name}", "ohm", "4 Ω, or less where the works gave it less", min,
-            usual, was, source=PRACTICE,
+    was: Figure | None = None
+    if old:
+        was_series = any(s.pairing == "series" and s.paired_with_id for s in first)
+        was = book.derive(
+            f"{scope}/was_ohm", f"Load before, {channel.name}", "ohm", "sum, in series" if was_series else "reciprocal sum, in parallel",
+            lambda *z: joined_ohm(z, was_series and len(z) > 1), *old, source=PHYSICS,
         )  # fmt: skip
-    change = book.derive(
-        f"{scope}/change_db", f"Power into the load, {channel.name}", "db", "10 log₁₀(Z_before / Z_now) at equal voltage",
-        lambda new, before: relative_change(new, before)[2], load, was, source=PHYSICS,
+    load = book.derive(
+        f"{scope}/load_ohm", f"Load now, {channel.name}", "ohm", way, lambda *z: joined_ohm(z, in_series and len(z) > 1), *now, source=PHYSICS,
     )  # fmt: skip
+    lowest = _lowest(book, output, channel, was)
+    change = None
+    if was is not None:
+        change = book.derive(
+            f"{scope}/change_db", f"Power into the load, {channel.name}", "db", "10 log₁₀(Z_before / Z_now) at equal voltage",
+            lambda new, before: relative_change(new, before)[2], load, was, source=PHYSICS,
+        )  # fmt: skip
     path = f"vehicle/{'radio' if output is book.design.vehicle.radio else f'modules/{output.id}'}/source_voltage_v"
     volts = book.fact(path, "speaker output at the last clean step", output.source_voltage_v, "v")
     power = book.derive(
-        f"{scope}/channel_power_w",
-        f"Clean power, {channel.name}",
-        "w",
-        "V² / Z",
-        lambda v, z: v * v / z,
-        volts,
-        load,
-        source=PHYSICS,
+        f"{scope}/channel_power_w", f"Clean power, {channel.name}", "w", "V² / Z", lambda v, z: v * v / z, volts, load, source=PHYSICS,
+    )  # fmt: skip
+    new = len(group) > 1 or any(s.id in drivers or s.new_place for s in speakers)
+    return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new)
+
+
+def _lowest(book: Book, output: Radio | Module, channel: RadioChannel, was: Figure | None) -> Figure:
+    """The lowest load a factory output, or the new radio in its place, may drive."""
+    figure_id, name = f"{channel.id}/lowest_ohm", f"Lowest load, {channel.name}"
+    radio = output is book.design.vehicle.radio
+    unit = next(book.design.parts_of(HeadUnit), None)
+    if unit is not None and radio:
+        permits = book.part(unit, "lowest_load_ohm", "lowest load of the new radio", "ohm")
+        return book.derive(figure_id, name, "ohm", "as its maker states", lambda z: z, permits)
+    path = f"vehicle/{'radio' if radio else f'modules/{output.id}'}/lowest_load_ohm"
+    if output.lowest_load_ohm.value is not None:
+        fact = book.fact(path, "lowest load its channels permit", output.lowest_load_ohm, "ohm")
+        if radio or was is None or output.lowest_load_ohm.basis is not Basis.ASSUMED:
+            return book.derive(figure_id, name, "ohm", "as on file", lambda z: z, fact)
+        return book.derive(
+            figure_id, name, "ohm", "as assumed, or less where the works gave it less", min, fact, was, source=PRACTICE
+        )
+    usual = Term(
+        "what a channel usually wants", RADIO_LOWEST_OHM, "ohm", Basis.ASSUMED, PRACTICE.grade, PRACTICE.text, path
     )
-    return ChannelLoad(
-        channel, output, speakers, was, load, lowest, change, power, any(s.id in drivers for s in speakers)
+    if radio or was is None:
+        return book.derive(
+            figure_id, name, "ohm", "4 Ω until the papers say otherwise", lambda z: z, usual, source=PRACTICE
+        )
+    return book.derive(
+        figure_id, name, "ohm", "4 Ω, or less where the works gave it less", min, usual, was, source=PRACTICE
     )
 
 

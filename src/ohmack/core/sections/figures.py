@@ -32,6 +32,7 @@ class Term:
     source: str = ""
     path: str = ""
     missing: tuple[Missing, ...] = ()
+    refused: str = ""  # why it has no value, where it is itself a figure that was refused
 
 
 @dataclass(frozen=True, slots=True)
@@ -49,14 +50,16 @@ class Figure:
     grade: Grade | None
     missing: tuple[Missing, ...] = ()
     refused: str = ""
+    inherited: bool = False  # refused only because an input was
     low: float | None = None
     high: float | None = None
 
     @property
     def term(self) -> Term:
         """This figure as the input of another."""
+        path = f"figure:{self.id}"
         return Term(
-            self.name, self.value, self.unit, self.basis, self.grade, "computed", f"figure:{self.id}", self.missing
+            self.name, self.value, self.unit, self.basis, self.grade, "computed", path, self.missing, self.refused
         )
 
 
@@ -104,15 +107,20 @@ class Book:
         *inputs: Term | Figure,
         source: Source | None = None,
     ) -> Figure:
-        """Compute a figure from its inputs; a missing input or a refused value is said, never guessed."""
+        """Compute a figure from its inputs; a missing input or a refused value is said, never guessed or left empty."""
         terms = tuple(item.term if isinstance(item, Figure) else item for item in inputs)
         missing: dict[str, Missing] = {gap.path: gap for term in terms for gap in term.missing}
         value, refused = None, ""
-        if not missing and not any(term.value is None for term in terms):
+        cause = next((term for term in terms if term.value is None and not term.missing), None)
+        if cause is not None and not missing:
+            refused = cause.refused or f"{cause.name} has no value."
+        elif not missing:
             try:
                 value = compute(*(term.value for term in terms))
             except (OutOfRange, NoOperatingPoint) as error:
                 refused = str(error)
+            if value is None and not refused:
+                refused = f"{name} could not be worked out."
         figure = Figure(
             figure_id,
             name,
@@ -125,6 +133,7 @@ class Book:
             _weakest_grade(terms, source),
             tuple(missing.values()),
             refused,
+            cause is not None,
         )
         self.figures[figure_id] = figure
         return figure

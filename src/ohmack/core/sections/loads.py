@@ -141,8 +141,9 @@ def _wirings(coils: tuple[Coil, ...]) -> tuple[Entry, ...]:
 
 
 def _sub_coils(driver: Subwoofer, letter: str) -> tuple[Coil, ...]:
+    each_w = driver.power_rms_w / len(driver.coils)
     return tuple(
-        Coil(f"{letter}{number}", coil.impedance_ohm, coil.dc_resistance_ohm or DC_TYPICAL * coil.impedance_ohm)
+        Coil(f"{letter}{number}", coil.impedance_ohm, coil.dc_resistance_ohm or DC_TYPICAL * coil.impedance_ohm, each_w)
         for number, coil in enumerate(driver.coils, start=1)
     )
 
@@ -170,7 +171,8 @@ def driven_by(book: Book, name: str, letter: str = "") -> Driven | None:
     new = next((d for d in design.parts_of(Driver) if name in d.at_ids), None)
     if new is not None:
         terms = (book.part(new, "impedance_ohm", f"{speaker.name}, new driver", "ohm"),)
-        coil = Coil(letter or "1", new.impedance_ohm, new.dc_resistance_ohm or DC_TYPICAL * new.impedance_ohm)
+        reads_ohm = new.dc_resistance_ohm or DC_TYPICAL * new.impedance_ohm
+        coil = Coil(letter or "1", new.impedance_ohm, reads_ohm, new.power_rms_w)
         return Driven(
             name,
             f"parts/{new.id}",
@@ -192,7 +194,8 @@ def _factory_speaker(book: Book, speaker: Speaker, letter: str) -> Driven:
     path = f"vehicle/speakers/{speaker.id}"
     nominal = speaker.impedance_ohm.value
     term = book.fact(f"{path}/impedance_ohm", f"{speaker.name}, nominal impedance", speaker.impedance_ohm, "ohm")
-    coils = (Coil(letter or "1", nominal, speaker.dc_resistance_ohm.value or DC_TYPICAL * nominal),) if nominal else ()
+    reads_ohm = speaker.dc_resistance_ohm.value or DC_TYPICAL * (nominal or 0.0)
+    coils = (Coil(letter or "1", nominal, reads_ohm, speaker.takes_w.value),) if nominal else ()
     takes = book.fact(f"{path}/takes_w", f"{speaker.name}, RMS power it takes", speaker.takes_w, "w")
     return Driven(speaker.id, path, speaker.name, coils, speaker.takes_w.value, None, (term,), takes)
 
@@ -242,10 +245,13 @@ def _weakest_w(shares: Sequence[tuple[str, float]], coil_rms_w: dict[str, float]
     return min(coil_rms_w[name] / share for name, share in shares)
 
 
-def _rank(option: WiringOption, low: float, high: float) -> tuple[bool, bool, float]:
+def _rank(option: WiringOption, low: float, high: float) -> tuple[bool, bool, bool, float]:
+    """What may be driven first, then what the papers rate, then what suits the driver; unrated loads from the highest down."""
     inside = option.match is None or low <= option.match <= high
     too_much = option.match is not None and option.match > high
-    return (option.power_w is None, not inside, option.match or 0 if too_much else -(option.power_w or 0))
+    unrated = option.power_w is None
+    last = -option.load_ohm if unrated else option.match or 0 if too_much else -(option.power_w or 0)
+    return (not option.permitted, unrated, not inside, last)
 
 
 def compute_loads(book: Book) -> list[LoadResult]:

@@ -6,8 +6,10 @@ from collections.abc import Iterable
 from dataclasses import dataclass
 
 from ohmack.core.conductors import Conductor, cable_price
+from ohmack.core.document import Basis
 from ohmack.core.document.links import FeedLink, GroundLink, LineLink, PowerLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Phase
+from ohmack.core.geometry import run_length_m
 from ohmack.core.protection import family
 from ohmack.core.reference import PRACTICE
 from ohmack.core.sections.figures import Book, Figure, Term
@@ -17,7 +19,7 @@ from ohmack.core.sections.small_wiring import ConverterFeed, SpeakerCable, small
 
 PURPOSE = {
     "power": "Power", "ground": "Ground", "speaker": "Speaker", "tap": "Signal tap", "line": "Line level",
-    "remote": "Remote turn-on", "feed": "Converter feed",
+    "remote": "Remote turn-on", "feed": "Feed",
 }  # fmt: skip
 COLOUR = {"power": "red", "ground": "black", "remote": "blue", "feed": "yellow", "speaker": "blue", "tap": "violet"}
 
@@ -98,7 +100,25 @@ def wire_list(
                 note,
             )
         )
+        if isinstance(link, FeedLink) and link.ground_point_id:
+            rows.append(_feed_ground(book, link, size))
     return rows
+
+
+def _feed_ground(book: Book, link: FeedLink, size: str) -> WireRow:
+    """The ground of a part on a factory feed, as long as the plan says."""
+    design = book.design
+    part = design.part(link.converter_id)
+    point = next(g for g in design.vehicle.ground_points if g.id == link.ground_point_id)
+    length_m = None
+    if part is not None and part.position is not None:
+        policy = design.policy
+        length_m = run_length_m((part.position.point, point.position.point), policy.rise_m, policy.slack_fraction)
+    name = part.name if part is not None else link.converter_id
+    note = "ring, bare metal"
+    return WireRow(
+        link.id, PURPOSE["ground"], name, point.name, size, length_m, Basis.ASSUMED.word, COLOUR["ground"], note
+    )
 
 
 def fuse_list(supplies: Iterable[SupplyResult], feeds: Iterable[ConverterFeed]) -> list[FuseRow]:

@@ -12,13 +12,16 @@ from ohmack.core.ledger import Verdict, judge_functions
 from ohmack.core.module_graph import ModuleGraph
 from ohmack.core.sections.baseline import Baseline
 from ohmack.core.sections.direct_input import DirectInput
+from ohmack.core.sections.driving import Drive, drives_of
 from ohmack.core.sections.factory import ChannelLoad, Pickup, pickups
 from ohmack.core.sections.figures import Book, Figure
 from ohmack.core.sections.fit import FitResult
 from ohmack.core.sections.hazards import BulkheadCrossing, Crossing
 from ohmack.core.sections.loads import AmplifierLoad, LoadResult
+from ohmack.core.sections.order import OrderRow, order_list
 from ohmack.core.sections.paper import FuseRow, WireRow
 from ohmack.core.sections.power import SupplyResult
+from ohmack.core.sections.prepare import Preparation, preparations
 from ohmack.core.sections.runs import Run
 from ohmack.core.sections.self_fed import SelfFed
 from ohmack.core.sections.signal import SignalResult
@@ -54,7 +57,7 @@ class Results:
     crossings: list[Crossing] = field(default_factory=list)
     bulkhead: list[BulkheadCrossing] = field(default_factory=list)
     earlier_work: Figure | None = None
-    now: Results | None = None  # the same car with only what is fitted now, where something comes later
+    later: Results | None = None  # the same car with what comes later too, where something does
     baseline: Baseline = field(default_factory=lambda: Baseline((), (), (), None))
 
     @cached_property
@@ -80,7 +83,7 @@ class Results:
     @cached_property
     def joints(self) -> JointTable:
         """Every joint between the factory loom and the plan."""
-        return joint_table(self.design)
+        return joint_table(self.design, self.later.design if self.later else None)
 
     @cached_property
     def hunt(self) -> Found | str | None:
@@ -92,6 +95,21 @@ class Results:
             return find(self.design.vehicle, hunt)
         except OutOfRange as error:
             return str(error)
+
+    @cached_property
+    def order(self) -> tuple[OrderRow, ...]:
+        """Everything to order for what is fitted now."""
+        return order_list(self)
+
+    @cached_property
+    def prepare(self) -> tuple[Preparation, ...]:
+        """What to prepare today for what comes later."""
+        return preparations(self, self.later)
+
+    @cached_property
+    def drives(self) -> tuple[Drive, ...]:
+        """What drives each speaker of the car under this plan."""
+        return drives_of(self.design)
 
     @cached_property
     def circuits(self) -> tuple[Circuit, ...]:

@@ -15,7 +15,7 @@ from ohmack.core.protection import best_rating_a, family
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.sections.figures import Book, Figure, Term, reference
 from ohmack.core.sections.loads import AmplifierLoad
-from ohmack.core.sections.power import efficiency_of
+from ohmack.core.sections.power import efficiency_of, running_post
 from ohmack.core.supply import amplifier_load
 from ohmack.core.wording import amount
 
@@ -163,10 +163,10 @@ def feed_refuses(feed: Feed, current_a: float, policy: Policy) -> tuple[str, ...
 
 def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, taken: bool) -> FeedTap:
     policy, base, scope = book.design.policy, f"vehicle/feeds/{feed.id}", f"{part.id}/{feed.id}"
-    old = book.fact(f"{base}/old_load_a", f"{feed.name}: what hangs on it already", feed.old_load_a, "a")
-    fuse = book.fact(f"{base}/fuse_a", f"{feed.name}: factory fuse", feed.fuse_a, "a")
-    wire = book.fact(f"{base}/wire_size", f"{feed.name}: factory wire", feed.wire_size)
-    length = book.fact(f"{base}/wire_length_m", f"{feed.name}: factory wire's length", feed.wire_length_m, "m")
+    old = book.fact(f"{base}/old_load_a", "what is on it already", feed.old_load_a, "a")
+    fuse = book.fact(f"{base}/fuse_a", "its fuse", feed.fuse_a, "a")
+    wire = book.fact(f"{base}/wire_size", "its wire", feed.wire_size)
+    length = book.fact(f"{base}/wire_length_m", "the length of its wire", feed.wire_length_m, "m")
     total = book.derive(f"{scope}/tap_total_a", f"Old and new load on {feed.name}", "a", "old + new", lambda a, b: a + b, old, current, source=PHYSICS)  # fmt: skip
     room = book.derive(
         f"{scope}/tap_room_a", f"{feed.name}: fuse with head-room", "a", "fuse × head-room", lambda f, h: f * h, fuse,
@@ -200,12 +200,24 @@ def _amplifier_draws(book: Book, part: Amplifier, load: AmplifierLoad | None) ->
     """A plug-in amplifier's current at the post voltage; its factory wire is what it hangs on, so no loop is solved."""
     if not part.plugs_in or load is None:
         return None
-    supply = book.design.vehicle.supply
+    first = book.design.vehicle.supply.batteries[0]
     return book.derive(
         f"{part.id}/draws_a", f"{part.name} draws", "a", "I = P / (η × V) + I_idle at the post",
         lambda p, e, i, v: amplifier_load(p, e, i, True).current_at(v), load.power, efficiency_of(book, part),
         book.part(part, "idle_current_a", "idle current", "a"),
-        book.fact("vehicle/supply/post_running_v", "battery post, engine running", supply.post_running_v, "v"), source=PRACTICE,
+        running_post(book, first.id), source=PRACTICE,
+    )  # fmt: skip
+
+
+def _own_fuse(book: Book, part: SelfFedPart, current: Figure) -> Figure:
+    """The fuse its maker names; the next standard size where the papers name none."""
+    name, figure_id = f"Fuse of its own run, {part.name}", f"{part.id}/own_fuse_a"
+    if isinstance(part, PoweredSubwoofer):
+        named = book.part(part, "fuse_a", "fuse its maker names", "a")
+        return book.derive(figure_id, name, "a", "as its maker names", lambda a: a, named)
+    return book.derive(
+        figure_id, name, "a", "next standard size at or above I / head-room", fuse_for_a, current,
+        book.policy("fuse_headroom", "head-room"), source=PRACTICE,
     )  # fmt: skip
 
 
@@ -231,10 +243,7 @@ def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
             Term("along the car", along, "m", Basis.ASSUMED, None, "plan", plan), Term("across the car", across, "m", Basis.ASSUMED, None, "plan", plan),
             book.policy("rise_m", "rise", "m"), book.policy("slack_fraction", "slack"), source=PRACTICE,
         )  # fmt: skip
-        fuse = book.derive(
-            f"{part.id}/own_fuse_a", f"Fuse of its own run, {part.name}", "a", "next standard size at or above I / head-room",
-            fuse_for_a, current, book.policy("fuse_headroom", "head-room"), source=PRACTICE,
-        )  # fmt: skip
+        fuse = _own_fuse(book, part, current)
         wire = book.derive(
             f"{part.id}/own_wire", f"Wire of its own run, {part.name}", "", "smallest with ampacity at or above the fuse and half the drop allowed",
             _wire_for, fuse, current, length, book.policy("drop_limit_v", "drop allowed", "v"),

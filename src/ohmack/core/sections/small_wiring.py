@@ -8,7 +8,7 @@ from math import log10
 from ohmack.core.conductors import Conductor, ampacity_a, conductor, sizes
 from ohmack.core.document import Design
 from ohmack.core.document.links import FeedLink, Link, RemoteLink, SpeakerLink
-from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, Amplifier, Converter, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
 from ohmack.core.protection import best_fuse, family
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -18,6 +18,7 @@ from ohmack.core.sections.runs import Run
 from ohmack.core.sections.wire_choice import wire_of
 from ohmack.core.switching import RELAY_COIL_A
 
+AMPLE_A = 1000.0  # the fuse follows the load here; whether the wire carries it is judged apart
 SMALL = {"AWG": {"remote": "18 AWG", "tap": "18 AWG", "feed": "16 AWG"},
          "mm2": {"remote": "1.5 mm2", "tap": "1.5 mm2", "feed": "1.5 mm2"}}  # fmt: skip
 
@@ -37,23 +38,26 @@ class SwitchOn:
 
 @dataclass(frozen=True, slots=True)
 class ConverterFeed:
-    """The feed of a converter or a powered subwoofer, with its fuse."""
+    """The feed of a converter, a powered subwoofer or another part that draws current, with its fuse."""
 
     link: FeedLink
-    part: Converter | PoweredSubwoofer
+    part: Converter | PoweredSubwoofer | Accessory
     feed: Feed
     wire: Conductor
     fuse: Figure
     fuse_reason: str
+    draws_a: float
 
 
 @dataclass(frozen=True, slots=True)
 class SpeakerCable:
-    """The cable of one speaker link."""
+    """The cable of one speaker link: what flows in it, what it loses, and whether a size was found that does."""
 
     link: SpeakerLink
     wire: Conductor
     loss: Figure
+    current: Figure
+    enough: bool  # whether some size loses little enough and carries the current
 
 
 def small_wire(design: Design, link: Link) -> Conductor:
@@ -73,11 +77,8 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
         feed = next((f for f in design.vehicle.feeds if f.id == source_id), None)
         converter = next((c for c in design.parts_of(Converter) if c.id == source_id), None)
         wanted = {link.amplifier_id for link in links}
-        draws = [
-            book.part(a, "remote_current_a", f"{a.name} turn-on", "a")
-            for a in (*design.parts_of(Amplifier), *design.parts_of(PoweredSubwoofer))
-            if a.id in wanted
-        ]
+        switched = (*design.parts_of(Amplifier), *design.parts_of(PoweredSubwoofer), *design.parts_of(Converter))
+        draws = [book.part(a, "remote_current_a", f"{a.name} turn-on", "a") for a in switched if a.id in wanted]
         if all(link.relay for link in links):
             draws = [reference("relay coil", RELAY_COIL_A, "a", PRACTICE)]
         load = book.derive(
@@ -96,30 +97,35 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
 
 
 def compute_feeds(book: Book) -> list[ConverterFeed]:
-    """The feed and fuse of every converter and powered subwoofer; a plug-in amplifier keeps the factory's fuse."""
+    """The feed and fuse of everything on a factory feed; a plug-in amplifier keeps the factory's fuse."""
     design = book.design
     result = []
-    fed: dict[str, Converter | PoweredSubwoofer] = {
-        p.id: p for p in design.parts if isinstance(p, (Converter, PoweredSubwoofer))
-    }
+    fed = {p.id: p for p in design.parts if isinstance(p, (Converter, PoweredSubwoofer, Accessory))}
     for link in design.links_of(FeedLink):
-        converter = fed.get(link.converter_id)
-        if converter is None:
+        part = fed.get(link.converter_id)
+        if part is None:
             continue
         feed = next(f for f in design.vehicle.feeds if f.id == link.feed_id)
         wire = small_wire(design, link)
         carries_a = ampacity_a(wire, engine_space=False)
-        draws = book.part(converter, "supply_current_a", f"{converter.name} draws", "a")
-        wanted = book.part(converter, "fuse_a", "fuse its maker names", "a")
+        field = "current_a" if isinstance(part, Accessory) else "supply_current_a"
+        draws = book.part(part, field, f"{part.name} draws", "a")
         own = link.fuse.rating_a if link.fuse else None
-        choice = best_fuse("blade", max(converter.supply_current_a, 0.05), carries_a, 0.8)
-        standard = [size for size in family("blade").ratings_a if size >= converter.fuse_a]
-        rating_a = own or (standard[0] if standard else choice.rating_a)
-        figure = book.derive(
-            f"{converter.id}/feed_fuse_a", f"{converter.name}: feed fuse", "a", "as its maker names, next standard blade",
-            lambda *_, a=rating_a: a, draws, wanted, source=PRACTICE,
-        )  # fmt: skip
-        result.append(ConverterFeed(link, converter, feed, wire, figure, f"wire carries {carries_a:.0f} A"))
+        if isinstance(part, Accessory):
+            figure = book.derive(
+                f"{part.id}/feed_fuse_a", f"{part.name}: feed fuse", "a", "next standard blade at or above I / head-room",
+                lambda amps, headroom, a=own: a or best_fuse("blade", max(amps, 0.05), AMPLE_A, headroom).rating_a,
+                draws, book.policy("fuse_headroom", "head-room"), source=PRACTICE,
+            )  # fmt: skip
+        else:
+            named = book.part(part, "fuse_a", "fuse its maker names", "a")
+            figure = book.derive(
+                f"{part.id}/feed_fuse_a", f"{part.name}: feed fuse", "a", "as its maker names, next standard blade",
+                lambda _, wanted, a=own: a or next((size for size in family("blade").ratings_a if size >= wanted), wanted),
+                draws, named, source=PRACTICE,
+            )  # fmt: skip
+        draws_a = float(draws.value or 0.0)
+        result.append(ConverterFeed(link, part, feed, wire, figure, f"wire carries {carries_a:.0f} A", draws_a))
     return result
 
 
@@ -138,22 +144,42 @@ def loss_db(wire_ohm: float, load_ohm: float) -> float:
     return 20 * log10(1 + wire_ohm / load_ohm)
 
 
+def own_piece(load: LoadResult, driver_id: str) -> tuple[float, float]:
+    """(impedance [ohm], share of the output's power) of what one cable of an output feeds.
+
+    Where the coils of one driver are spread over the network, its cable is judged as if it carried all of it.
+    """
+    driven = next(d for d in load.driven if d.id == driver_id)
+    wiring = load.chosen.wiring
+    piece = wiring.part_of(frozenset(coil.name for coil in driven.coils))
+    if piece is None:
+        return load.chosen.load_ohm, 1.0
+    shares = wiring.shares()
+    return piece.resistance_ohm(), sum(shares[coil.name] for coil in driven.coils)
+
+
 def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerLink) -> SpeakerCable:
-    """The speaker cable: smallest that loses little enough and carries the current."""
+    """The speaker cable: smallest that loses little enough and carries the current of what hangs at its end."""
     policy = book.design.policy
-    length_m, load_ohm = run.length.value, load.chosen.load_ohm
-    power_w = load.power.value or 0.0
-    current_a = (power_w / load_ohm) ** 0.5
+    own_ohm, share = own_piece(load, link.driver_id)
+    length_m = run.length.value
+    current_a = ((load.power.value or 0.0) * share / own_ohm) ** 0.5
     pool = sizes(policy.wire_system, link.wire.material)
 
-    def loss_of(wire: Conductor) -> float:
-        return loss_db(2 * wire.resistance_ohm_per_m * (length_m or 0.0), load_ohm)
+    def loss_of(wire: Conductor, metres: float) -> float:
+        return loss_db(2 * wire.resistance_ohm_per_m * metres, own_ohm)
 
-    good = [w for w in pool if loss_of(w) <= policy.speaker_loss_db and w.ampacity_a >= current_a]
+    good = [w for w in pool if loss_of(w, length_m or 0.0) <= policy.speaker_loss_db and w.ampacity_a >= current_a]
     wire = wire_of(link.wire) or (good[0] if good else pool[-1])
+    load_term = reference("load at its end", own_ohm, "ohm", PHYSICS)
+    share_term = reference("its share of the output's power", share, "", PHYSICS)
+    current = book.derive(
+        f"{link.id}/speaker_a", f"Current in the {wire.label} speaker cable", "a", "√(P × share / Z)",
+        lambda p, part, z: (p * part / z) ** 0.5, load.power, share_term, load_term, source=PHYSICS,
+    )  # fmt: skip
     loss = book.derive(
         f"{link.id}/loss_db", f"Lost in {wire.label} speaker cable", "db", "20 log₁₀(1 + 2 R L / Z)",
-        lambda *_: loss_of(wire), run.length, load.load, book.policy("speaker_loss_db", "loss allowed", "db"),
-        source=PHYSICS,
+        lambda metres, z, r: loss_db(2 * r * metres, z), run.length, load_term,
+        reference(f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source), source=PHYSICS,
     )  # fmt: skip
-    return SpeakerCable(link, wire, loss)
+    return SpeakerCable(link, wire, loss, current, bool(good))

@@ -11,6 +11,7 @@ from ohmack.core.conductors import (
     ampacity_a,
     cable_price,
     conductor,
+    in_other_material,
     measured_conductor,
     resistance_factor,
     sizes,
@@ -41,6 +42,7 @@ class WireCandidate:
     fits: bool
     reason: str
     price: float
+    too_thick: str = ""  # the terminal or holder it does not fit, in words
     chosen: bool = False
     best: bool = False
 
@@ -64,12 +66,24 @@ class Situation:
     ground_size: Wire | None
     fixed_fuse_a: float | None
 
+    @property
+    def wanted_w(self) -> float:
+        """What is to be drawn, at the source's own voltage."""
+        return max(self.load.current_at(self.source_v), self.fuses_a) * self.source_v
+
 
 def wire_of(wire: Wire, fallback: Conductor | None = None) -> Conductor | None:
     """The conductor a link's wire names; counted strands win over the label."""
     if wire.strand_count and wire.strand_diameter_mm:
         return measured_conductor(wire.strand_count, wire.strand_diameter_mm, wire.material)
     return conductor(wire.size, wire.material) if wire.size else fallback
+
+
+def ground_wire_of(wire: Wire | None, power: Conductor) -> Conductor:
+    """The ground lead's conductor: as named, else the size of the power wire in its own material."""
+    if wire is None:
+        return power
+    return wire_of(wire) or in_other_material(power, wire.material)
 
 
 def segments_of(
@@ -79,8 +93,7 @@ def segments_of(
 
     `factor` is the hot conductor's resistance over that at 20 °C.
     """
-    ground = wire_of(s.ground_size, wire) if s.ground_size else wire
-    ground = ground or wire
+    ground = ground_wire_of(s.ground_size, wire)
     ring, screw = JOINT["ring"], JOINT["set_screw"]
     fuse_source: Source = table("fuses", "voltage_drop")["source"]
     pieces: list[tuple[str, str, float, Source | None]] = [
@@ -109,19 +122,27 @@ def segments_of(
 
 def _loop_ohm(s: Situation, wire: Conductor, fuse_a: float, factor: float) -> float:
     """The sum of `segments_of`, for the chooser's inner loop."""
-    ground = (wire_of(s.ground_size, wire) if s.ground_size else wire) or wire
+    ground = ground_wire_of(s.ground_size, wire)
     cable = wire.resistance_ohm_per_m * s.length_m + ground.resistance_ohm_per_m * s.ground_m
     return CONTACTS_OHM + fuse_resistance_ohm(fuse_a) + cable * factor + s.body_ohm + s.strap_ohm
 
 
 def operating_point(s: Situation, resistance_ohm: float, source_v: float) -> tuple[float, float]:
-    """(voltage at the amplifier, design current) for a loop resistance."""
+    """(voltage at the amplifier, design current) for a loop resistance.
+
+    Raises:
+        NoOperatingPoint: the loop cannot pass what is asked for.
+    """
     stiff_v = source_v - s.others_a * (s.body_ohm + s.strap_ohm)
+    if stiff_v <= 0:
+        raise NoOperatingPoint("load", s.wanted_w, source_v)
     voltage_v = load_voltage_v(stiff_v, resistance_ohm, s.load)
     current_a = s.load.current_at(voltage_v)
     if s.fuses_a > current_a:
         current_a = s.fuses_a
         voltage_v = stiff_v - current_a * resistance_ohm
+        if voltage_v <= 0:
+            raise NoOperatingPoint("load", s.wanted_w, source_v)
     return voltage_v, current_a
 
 
@@ -139,12 +160,17 @@ def _size(s: Situation, wire: Conductor, headroom: float, hot_c: float, policy_l
             if again_a <= rating_a:
                 break
             rating_a = again_a
-        hot_v, _ = operating_point(s, _loop_ohm(s, wire, fuse_a, resistance_factor(hot_c)), s.source_v)
     except NoOperatingPoint as error:
         choice = best_fuse(s.family, current_a, carries_a, headroom)
         return WireCandidate(
             wire, s.fixed_fuse_a or choice.rating_a, choice.fits, choice.reason, carries_a, None, None, None, None, False, str(error), price
         )  # fmt: skip
+    hot_drop_v: float | None = None
+    try:
+        hot_v, _ = operating_point(s, _loop_ohm(s, wire, fuse_a, resistance_factor(hot_c)), s.source_v)
+        hot_drop_v = s.source_v - hot_v
+    except NoOperatingPoint:
+        pass
     choice = best_fuse(s.family, current_a, carries_a, headroom)
     drop_v = s.source_v - voltage_v
     reasons = []
@@ -153,14 +179,20 @@ def _size(s: Situation, wire: Conductor, headroom: float, hot_c: float, policy_l
         left_v = policy_limit_v - (drop_v - wire_v)
         fine = f"; fine if the run were under {s.length_m * left_v / wire_v:.1f} m" if left_v > 0 else ""
         reasons.append(f"over the shop's {policy_limit_v:.2f} V{fine}")
+    elif hot_drop_v is None:
+        reasons.append(f"collapses with the wire at {hot_c:g} °C")
+    elif hot_drop_v > policy_limit_v + 1e-9:
+        reasons.append(f"holds the shop's {policy_limit_v:.2f} V only while cool: {hot_drop_v:.2f} V at {hot_c:g} °C")
     if fuse_a > carries_a:
         reasons.append(f"may carry {carries_a:.0f} A, too little for a {fuse_a:g} A fuse")
     elif not choice.fits and s.fixed_fuse_a is None:
         reasons.append(f"no fuse fits: {choice.reason}")
-    if wire.area_mm2 > s.terminal_mm2 * 1.005:
-        reasons.append(f"does not fit the amplifier's terminal ({_fits_up_to(s.terminal_mm2, wire)} at most)")
-    if wire.area_mm2 > s.holder_mm2 * 1.005:
-        reasons.append(f"does not fit the fuse holder ({_fits_up_to(s.holder_mm2, wire)} at most)")
+    too_thick = [
+        f"does not fit {where} ({_fits_up_to(limit_mm2, wire)} at most)"
+        for where, limit_mm2 in (("the amplifier's terminal", s.terminal_mm2), ("the fuse holder", s.holder_mm2))
+        if wire.area_mm2 > limit_mm2 * 1.005
+    ]
+    reasons += too_thick
     return WireCandidate(
         wire,
         fuse_a,
@@ -169,11 +201,12 @@ def _size(s: Situation, wire: Conductor, headroom: float, hot_c: float, policy_l
         carries_a,
         current_a,
         drop_v,
-        s.source_v - hot_v,
+        hot_drop_v,
         voltage_v,
         not reasons,
         "; ".join(reasons),
         price,
+        "; ".join(too_thick),
     )
 
 
@@ -208,7 +241,7 @@ def choose_wire(
     limit = ""
     fallback = best
     if best is None:
-        mountable = [c for c in judged if c.drop_v is not None and "does not fit" not in c.reason]
+        mountable = [c for c in judged if c.drop_v is not None and not c.too_thick]
         fallback = mountable[-1] if mountable else judged[-1]
         limit = fallback.reason
     chosen = next((c for c in judged if own and c.wire.label == own.label), fallback)
@@ -217,7 +250,9 @@ def choose_wire(
         reason = candidate.reason
         if not reason:
             reason = (
-                "smallest that meets drop, fuse and terminal" if candidate is best else "works, but more than is needed"
+                "smallest that meets drop, cool and hot, fuse and terminal"
+                if candidate is best
+                else "works, but more than is needed"
             )
         result.append(replace(candidate, reason=reason, chosen=candidate is chosen, best=candidate is best))
     return tuple(result), limit

@@ -11,6 +11,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.strategy import Weights
 from ohmack.core.function_layout import functions_for, happens_to, keep_alive
+from ohmack.core.interventions import interventions_of
 from ohmack.core.laying_strategy import lay_strategy
 from ohmack.formats.entry import EntryError, read_quantity
 from ohmack.store.designs import DesignRecord, TooManyOptions
@@ -51,7 +52,7 @@ def keep(request: Request, number: str, form: Form) -> Response:
     """Add a keep-alive measure, or take one back."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        now = next((i for i in record.design.interventions if i.id == text(form, "thing")), None)
+        now = next((i for i in interventions_of(record.design) if i.id == text(form, "thing")), None)
         if now is None:
             raise EntryError("Nothing happens to that module; say first what does.")
         try:
@@ -63,7 +64,7 @@ def keep(request: Request, number: str, form: Form) -> Response:
             return [Edit(path=f"interventions/{now.id}/keep_alive", value=left)], f"{measure.value} taken back"
         if measure in now.keep_alive:
             return [], ""
-        return [keep_alive(now, measure)], f"{now.id}: {measure.value}"
+        return [keep_alive(record.design, now, measure)], f"{now.id}: {measure.value}"
 
     return perform(request, number, form, plan)
 

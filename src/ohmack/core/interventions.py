@@ -1,0 +1,54 @@
+"""What a plan does to the radio and the modules: what a person said, and what the plan's own parts mean by themselves."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import Module, ModuleKind, Tier
+from ohmack.core.document.functions import Act, Intervention
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.parts import Amplifier, HeadUnit, PartBase
+
+
+def factory_amplifier(design: Design) -> Module | None:
+    """The factory amplifier that is not known to be absent."""
+    of_kind = (m for m in design.vehicle.modules if m.kind is ModuleKind.AMPLIFIER and m.fitted.value is not False)
+    return next(of_kind, None)
+
+
+def implied(design: Design) -> Iterator[tuple[Intervention, PartBase | None]]:
+    """What the plan's parts do to modules nobody spoke of: (intervention, the part that does it).
+
+    A new radio takes the old one's place, a plug-in amplifier that of the factory amplifier; an amplifier whose every
+    speaker is driven anew is bypassed.
+    """
+    spoken = {i.id for i in design.interventions}
+    vehicle = design.vehicle
+    unit = next(design.parts_of(HeadUnit), None)
+    if unit is not None and vehicle.radio.id not in spoken and vehicle.radio.tier.value is not Tier.NONE:
+        yield Intervention(id=vehicle.radio.id, act=Act.REPLACED), unit
+    plugged = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None)
+    old = factory_amplifier(design)
+    if plugged is not None and old is not None and old.id not in spoken:
+        yield Intervention(id=old.id, act=Act.REPLACED), plugged
+    moved = {link.driver_id for link in design.links_of(SpeakerLink)}
+    for module in vehicle.modules:
+        if not module.amplifies or module.id in spoken or (plugged is not None and module is old):
+            continue
+        mine = {c.id for c in module.channels}
+        driven = [s.id for s in vehicle.speakers if s.channel_id in mine]
+        if driven and set(driven) <= moved:
+            yield Intervention(id=module.id, act=Act.BYPASSED), None
+
+
+def interventions_of(design: Design) -> tuple[Intervention, ...]:
+    """Everything that happens to the radio and the modules under this plan.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        what a person said first, then what the plan's parts mean by themselves.
+    """
+    return (*design.interventions, *(intervention for intervention, _ in implied(design)))
