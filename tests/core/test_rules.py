@@ -95,6 +95,12 @@ FIXED_AMP = [
 ]  # fmt: skip
 
 
+LINE_TO_AMP = Edit(
+    op="add",
+    path=f"{V}/factory_links",
+    value={"id": "line", "kind": "analogue line", "from_id": "radio", "to_id": "famp"},
+)
+
 # rule -> (severity, edits that break the estate)
 FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
@@ -167,6 +173,18 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "cost-over-budget": (Severity.WATCH, [put("intake/budget", 300.0)]),
     "splice-on-reversible": (Severity.STOP, [put("links/tap-converter/method", "splice")]),
     "must-keep": (Severity.NOTE, []),
+    "supply-collapses": (Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)]),
+    "function-part": (Severity.STOP, [happens("replaced")]),
+    "promise-unjudged": (Severity.STOP, [put(f"{V}/functions", [])]),
+    "speaker-silent": (Severity.STOP, [happens("taken out")]),
+    "tweeter-unprotected": (Severity.STOP, [catalogue_part("Morrowick T25 tweeter, pair", "domes", 1.5, 0.0, at_ids=["spk-fl", "spk-fr"], position=None)]),
+    "amplifier-unfed": (Severity.STOP, [*FIXED_AMP, LINE_TO_AMP, happens("replaced")]),
+    "part-unwired": (Severity.STOP, [part_("distribution block", ways=2, in_area_max_mm2=53.0, out_area_max_mm2=33.0)]),
+    "nothing-judged": (Severity.STOP, [*PLAIN_CAR, part_("wire", wire_size="4 AWG", on_reel_m=5.0)]),
+    "driver-boxless": (Severity.STOP, [remove("parts/box")]),
+    "speaker-cable": (Severity.WATCH, [put("links/speaker-sub/wire/size", "18 AWG"), fact("links/speaker-sub/tape_length_m", 4.0)]),
+    "stays-awake": (Severity.STOP, [put("parts/converter/senses_audio", False)]),
+    "adapter-missing": (Severity.STOP, [remove("parts/adapter")]),
     "caution-licensed": (Severity.NOTE, []),
     "caution-negative-first": (Severity.NOTE, []),
     "caution-airbags": (Severity.NOTE, []),
@@ -260,6 +278,14 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/system", "36 or 48 V pack")], "needs a converter"),
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/positive_ground", True)], "refused"),
     ("smart-alternator", Severity.WATCH, [put(f"{V}/supply/kind", "smart alternator"), fact(f"{V}/supply/post_traffic_v", 12.4), fact(f"{V}/ground_points/ground-rear/kind", "battery negative")], "battery sensor"),
+    ("speaker-cable", Severity.STOP, [put("links/speaker-sub/wire/size", "18 AWG"), fact("links/speaker-sub/tape_length_m", 10.0)], "1.7 dB lost in 18 AWG speaker cable; the shop allows 0.2 dB"),
+    ("speaker-cable", Severity.STOP, [put("links/speaker-sub/wire/size", "22 AWG"), fact("links/speaker-sub/tape_length_m", 0.5)], "15.8 A in a 22 AWG speaker cable, which may carry 6 A"),
+    ("stays-awake", Severity.STOP, [put("parts/converter/senses_audio", False)], "never sleeps: 0.35 A day and night, 8.4 Ah a day"),
+    ("stays-awake", Severity.WATCH, [put("parts/converter/senses_audio", False), put("parts/converter/supply_current_a", 0.03)], "0.03 A day and night, 0.7 Ah a day"),
+    ("ground-lead", Severity.WATCH, [put(f"{G}/wire/material", "copper_clad_aluminium")], "Ground lead 4 AWG in copper-clad aluminium conducts less"),
+    ("function-part", Severity.STOP, [happens("replaced")], "Radio reception hangs on an aerial adapter: none is among the parts"),
+    ("speaker-silent", Severity.STOP, [happens("taken out")], "4 speakers fall silent: Front left door, Front right door, Rear left door and Rear right door"),
+    ("supply-collapses", Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)], "The supply of Tessel M500 collapses"),
     ("fact-missing", Severity.NOTE, [put(f"{V}/supply/kind", "smart alternator")], "in traffic"),
     ("fact-missing", Severity.NOTE, [put(f"{V}/supply/batteries/battery/cca_a", {"value": None})], "cold cranking amps"),
 ]  # fmt: skip

@@ -137,7 +137,10 @@ def test_every_way_lays_parts_that_hold_together(tier: Tier) -> None:
         }
         stops = [f for f in evaluate(laid).findings if f.severity is Severity.STOP]
         unknown = [f for f in stops if f.remedy and f.remedy.label == "Enter it"]
-        assert not [f for f in stops if f.rule != "function-lost" and f not in unknown], (candidate.key, [f.title for f in stops])
+        assert not [f for f in stops if f.rule != "function-lost" and f not in unknown], (
+            candidate.key,
+            [f.title for f in stops],
+        )
         assert (
             apply_edits(laid, lay_strategy(laid, candidate.key.value, catalogue())) == laid
         )  # a second time changes nothing

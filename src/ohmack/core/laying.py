@@ -7,12 +7,13 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.factory import Module, Radio, RadioChannel, Tier
+from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
 from ohmack.core.document.links import FeedLink, LineLink, Pickup, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, HeadUnit, PartBase, PoweredSubwoofer
 from ohmack.core.document.paths import get
-from ohmack.core.document.vehicle import Feed, FeedRole, Hand, KeyState, Vehicle
+from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.document.vehicle import Feed, FeedRole, Hand, KeyState
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.geometry import plan_length_m
 from ohmack.core.laying_speakers import speaker_links
@@ -83,6 +84,7 @@ def _speaker_way(design: Design, amplifier: Amplifier, tree: dict[str, Any]) -> 
     return {"way_points": _points((amplifier.position.x_m, along), (speaker.position.x_m, along))}
 
 
+REAR = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT, ChannelPlace.REAR)
 CONSOLE_Y_M = 0.13  # beside the tunnel, between it and the seat rails
 
 
@@ -183,7 +185,7 @@ def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
 def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: Any) -> None:
     """Pairs straight into a speaker-level input, and the switch-on of a part that does not hear the music itself."""
     tapped = {tap.converter_id for tap in design.links_of(TapLink)}
-    output, channels = _best_channels(design.vehicle)
+    output, channels = _best_channels(design)
     takes = True
     if isinstance(part, Amplifier):  # what it replaces is no source; over a ring it needs its adapter, not a pair
         radio = design.vehicle.radio
@@ -200,7 +202,7 @@ def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: A
             )
         return
     if part.id not in tapped and channels and takes:
-        wanted = [c.id for c in channels if c.name.lower().startswith("rear")] or [c.id for c in channels]
+        wanted = [c.id for c in channels if c.place in REAR] or [c.id for c in channels]
         names = wanted[:2] if isinstance(part, PoweredSubwoofer) else [c.id for c in channels][:8]
         way = _points((output.position.x_m, place.y_m))
         add(f"tap-{part.id}", {"kind": "tap", "channel_ids": names, "converter_id": part.id, "way_points": way})
@@ -237,9 +239,13 @@ def _feed_straight(design: Design, part: PoweredSubwoofer, add: Any) -> None:
     )  # fmt: skip
 
 
-def _best_channels(vehicle: Vehicle) -> tuple[Radio | Module, tuple[RadioChannel, ...]]:
-    """Where a signal is best picked up, and the pairs there that carry bass as far as known."""
-    best = next((p.source_id for p in pickups(vehicle) if p.usable), vehicle.radio.id)
+def _best_channels(design: Design) -> tuple[Radio | Module, tuple[RadioChannel, ...]]:
+    """Where a signal is best picked up under the chosen way, and the pairs there that carry bass as far as known."""
+    vehicle = design.vehicle
+    behind = design.strategy is StrategyKey.AFTER_AMPLIFIER
+    usable = [p.source_id for p in pickups(vehicle) if p.usable]
+    wanted = [name for name in usable if name != vehicle.radio.id] if behind else usable
+    best = next(iter(wanted or usable), vehicle.radio.id)
     output = next((s for s in vehicle.sources if s.id == best and s.channels), vehicle.radio)
     low = tuple(c for c in output.channels if c.band.value is None or c.band.value.has_bass)
     return output, low or output.channels
@@ -247,9 +253,9 @@ def _best_channels(vehicle: Vehicle) -> tuple[Radio | Module, tuple[RadioChannel
 
 def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     vehicle = design.vehicle
-    output, channels = _best_channels(vehicle)
+    output, channels = _best_channels(design)
     if not any(link.converter_id == converter.id for link in design.links_of(TapLink)) and channels:
-        wanted = [c.id for c in channels if c.name.lower().startswith("rear")]
+        wanted = [c.id for c in channels if c.place in REAR]
         pair = (wanted or [c.id for c in channels])[: min(2, converter.input_pairs)]
         place = converter.position or output.position
         way = _points((output.position.x_m, place.y_m))

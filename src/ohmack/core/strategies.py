@@ -177,6 +177,10 @@ def _needs(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> Ite
         yield role
     if key is StrategyKey.AFTER_AMPLIFIER and design.intake.reversible:
         yield "plug adapter"  # a splice would cost the way back
+    if key is StrategyKey.NEW_RADIO and any(
+        m.amplifies and m.fitted.value is not False for m in design.vehicle.modules
+    ):
+        yield "amplifier adapter"  # the factory subwoofer amplifier heard the old radio
     yield from dict.fromkeys(part for verdict in ledger for part in verdict.rests_on)
 
 

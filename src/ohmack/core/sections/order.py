@@ -59,7 +59,10 @@ def missing_adapters(results: Results) -> tuple[str, ...]:
     if any(part.category == "adapter" for part in design.parts_of(Accessory)):
         return ()
     taps = [link for link in design.links_of(TapLink) if link.method is Pickup.PLUG_ADAPTER]
-    names = {part.id: part.name for part in design.parts}
+    names = {
+        part.id: part.name for part in design.parts if part.kind != "plug-in amplifier"
+    }  # that one brings its plugs
+    taps = [link for link in taps if link.converter_id in names]
     return tuple(dict.fromkeys(names[link.converter_id] for link in taps))
 
 

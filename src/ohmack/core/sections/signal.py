@@ -215,7 +215,8 @@ def _before_amplifier(
     gain = book.derive(
         f"{own}/gain_db", "Converter gain", "db",
         "highest clean level everything behind it takes" + (f": {plan.binding} decides" if plan else ""),
-        lambda *_: plan.gain_db if plan else None, source, *terms, book.policy("overlap_db", "overlap", "db"), source=PRACTICE,
+        lambda *_: plan.gain_db if plan else None, source, *terms, book.policy("overlap_db", "overlap", "db"),
+        *(figure for f in limits for figure in (f["clip"], f["full"])), source=PRACTICE,
     )  # fmt: skip
     output = book.derive(
         f"{own}/output_v", "Converter output at the top volume", "v", "V_in × 10^(gain/20)",
