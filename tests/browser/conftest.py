@@ -11,12 +11,12 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-import uvicorn
 from playwright.sync_api import Page
 
 from ohmack.launch.mariadb import free_port
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.web.app import create_app
+from ohmack.web.serving import server_for
 from ohmack.web.settings import Settings
 
 AXE = (Path(__file__).parent / "vendor" / "axe.min.js").read_text()
@@ -42,7 +42,7 @@ def serving(settings: DatabaseSettings) -> Iterator[str]:
         port=port, database_host=settings.host, database_port=settings.port, database_user=settings.user,
         database_password=settings.password,
     )  # fmt: skip
-    server = uvicorn.Server(uvicorn.Config(create_app(made), host="127.0.0.1", port=port, log_level="critical"))
+    server = server_for(create_app(made), "127.0.0.1", port, "critical")
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     deadline = time.monotonic() + 20

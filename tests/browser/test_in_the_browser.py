@@ -44,7 +44,7 @@ def test_rewiring_the_coils_moves_everything(page: Page, job: str) -> None:
     moved = page.locator(".moved").inner_text()
     for words in (
         "Amplifier power at the wired load 500 W → 155 W",
-        "Peak design current",
+        "Full-load current",
         "Power wire 4 AWG →",
         "Main fuse 60.0 A →",
         "Voltage at the amplifier",

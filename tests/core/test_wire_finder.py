@@ -3,21 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from concurrent.futures import ThreadPoolExecutor
 from functools import cache
 from itertools import combinations, permutations
 from math import factorial, log2
+from threading import Barrier
 from typing import Any
 
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from ohmack.core import wire_finder
 from ohmack.core.document import Fact
 from ohmack.core.document.facts import Position
 from ohmack.core.document.harness import Heard, Hunt, HuntReading, HuntWire, TestKind
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.errors import OutOfRange
 from ohmack.core.labelled_matching import MOST_WIRES
+from ohmack.core.lazy import lazy
 from ohmack.core.wire_finder import CERTAIN, find, smallest_contradiction, targets_of
 from ohmack.demo.jobs import demo_design
 
@@ -305,3 +309,96 @@ def test_wires_that_do_not_come_out_even_are_refused() -> None:
 def test_readings_that_mean_nothing_are_refused(reading: dict[str, Any]) -> None:
     with pytest.raises(ValueError, match=r"reading|resistance|happened|speaker|continuity|greater"):
         HuntReading(id="r", **reading)
+
+
+def hard_hunts() -> Iterator[tuple[str, Hunt]]:
+    """Hunts of sixteen wires whose readings cannot all be true: what once took minutes to hours."""
+    vehicle = car(*[4.0] * 8)
+    wires = [f"w{n}" for n in range(16)]
+    short = {"kind": TestKind.RESISTANCE, "wire_a_id": "w0", "wire_b_id": "w1", "value_ohm": 0.05}
+    nothing = {"kind": TestKind.TRIAL, "wire_a_id": "w0", "wire_b_id": "w1", "heard": Heard.NOTHING}
+    yield "a shorted pair", hunt(vehicle, [short, nothing])
+    # one speaker is dead: its pair reads open against every wire
+    pairs = [("w0", "w1"), ("w2", "w3"), ("w4", "w5"), ("w6", "w7"), ("w8", "w9"), ("w10", "w11"), ("w12", "w13")]
+    good = [{"kind": TestKind.RESISTANCE, "wire_a_id": a, "wire_b_id": b, "value_ohm": 3.5} for a, b in pairs]
+    dead = [
+        {"kind": TestKind.RESISTANCE, "wire_a_id": a, "wire_b_id": b, "value_ohm": OPEN}
+        for a, b in combinations(wires, 2)
+        if (a, b) not in pairs
+    ]
+    yield "a dead speaker, every pair tried", hunt(vehicle, [*good, *dead])
+    # each of three wires shuts itself off from all but the same two partners
+    shut = [
+        {"kind": TestKind.RESISTANCE, "wire_a_id": a, "wire_b_id": b, "value_ohm": OPEN}
+        for a in wires[:3]
+        for b in wires[3:]
+        if b not in ("w14", "w15")
+    ]
+    shut += [
+        {"kind": TestKind.RESISTANCE, "wire_a_id": a, "wire_b_id": b, "value_ohm": OPEN}
+        for a, b in combinations(wires[:3], 2)
+    ]
+    yield "three wires for two partners", hunt(vehicle, shut)
+
+
+@pytest.mark.parametrize(("name", "hunted"), list(hard_hunts()))
+def test_a_contradiction_is_found_in_bounded_work(name: str, hunted: Hunt, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Counted, not timed: tries, steps of a try and programmes over the masks all stay under their bound."""
+    counts = {"search": 0, "programme": 0}
+    search, programme = wire_finder._search, wire_finder._reachable
+
+    def counted_search(*given: Any) -> bool | None:
+        counts["search"] += 1
+        return search(*given)
+
+    def counted_programme(*given: Any) -> bool:
+        counts["programme"] += 1
+        return programme(*given)
+
+    monkeypatch.setattr(wire_finder, "_search", counted_search)
+    monkeypatch.setattr(wire_finder, "_reachable", counted_programme)
+    vehicle = car(*[4.0] * 8)
+    targets = targets_of(vehicle, hunted)
+    found = smallest_contradiction(hunted, targets)
+    assert found
+    chosen = [r for r in hunted.readings if r.id in found]
+    assert not wire_finder.can_all_be_true(hunted, targets, chosen)
+    for spared in chosen:  # none of them can be spared
+        assert wire_finder.can_all_be_true(hunted, targets, [r for r in chosen if r is not spared])
+    tries = wire_finder.MOST_CHECKS + 3 * len(hunted.readings) + 20
+    assert counts["search"] <= tries * (wire_finder.MOST_STEPS + 200)
+    assert counts["programme"] <= tries
+
+
+@given(st.integers(3, 5), st.data())
+@settings(max_examples=60)
+def test_the_quick_search_and_the_programme_agree(speakers: int, data: st.DataObject) -> None:
+    """Two methods, one answer, over random options; the third is brute force over permutations of the pairs."""
+    wires = 2 * speakers
+    every = [1 << a | 1 << b for a, b in combinations(range(wires), 2)]
+    options = [data.draw(st.lists(st.sampled_from(every), max_size=6)) for _ in range(speakers)]
+    ground = data.draw(st.integers(0, (1 << wires) - 1))
+    quick = wire_finder._search(options, (1 << wires) - 1, ground, [10_000])
+    assert quick == wire_finder._reachable(options, wires, ground)
+
+    def brute(rest: list[list[int]], used: int) -> bool:
+        if not rest:
+            return not ((1 << wires) - 1) & ~used & ~ground
+        return any(brute(rest[1:], used | mark) for mark in rest[0] if not mark & used)
+
+    assert quick == brute(options, 0)
+
+
+def test_one_hunt_does_not_wait_for_another() -> None:
+    """What a hunt says is not behind a lock that all jobs share: two results compute side by side."""
+    inside, go = Barrier(2, timeout=20), []
+
+    class Slow:
+        @lazy
+        def value(self) -> int:
+            inside.wait()  # both must be in here at once, or the barrier breaks
+            return 1
+
+    with ThreadPoolExecutor(2) as pool:
+        go = list(pool.map(lambda one: one.value, [Slow(), Slow()]))
+    assert go == [1, 1]

@@ -16,6 +16,7 @@ from ohmack.launch.mariadb import free_port
 from ohmack.store.database import Conflict, Database, DatabaseSettings, NotFound, StoreUnavailable
 from ohmack.store.designs import DesignStore
 from ohmack.store.shop import PART, ShopStore
+from ohmack.store.summaries import Summary, SummaryStore
 
 
 @pytest.fixture
@@ -126,12 +127,16 @@ def test_names_of_all_kinds_survive(store: DesignStore, estate: Design) -> None:
     odd = "<b>Ωhm & “Söhne”</b> 'DROP TABLE jobs'; -- 🔊"
     number = store.open_job(odd, "☎", odd[:60], estate)
     assert store.load(number).customer == odd
-    store.rename_customer(number, "Plain", "2")
+    version = store.load(number).customer_version
+    store.rename_customer(number, version, "Plain", "2")
     assert store.load(number).customer == "Plain"
+    with pytest.raises(Conflict):
+        store.rename_customer(number, version, "Other", "3")
     store.archive(number, True)
-    assert number not in [j.job_number for j in store.list_jobs()]
+    assert number not in [j.job_number for j in store.list_jobs().rows]
+    assert number in [j.job_number for j in store.list_jobs(archived=True).rows]
     store.archive(number, False)
-    assert number in [j.job_number for j in store.list_jobs()]
+    assert number in [j.job_number for j in store.list_jobs().rows]
 
 
 def test_search_columns_follow_the_document(store: DesignStore, number: str) -> None:
@@ -140,8 +145,63 @@ def test_search_columns_follow_the_document(store: DesignStore, number: str) -> 
         record.design, [Edit(path="vehicle/model", value="Tilde II"), Edit(path="title", value="Renamed")]
     )
     store.save(record.design_id, record.version, changed, "renamed")
-    row = next(j for j in store.list_jobs() if j.job_number == number)
-    assert (row.vehicle, row.title) == ("Marren Tilde II", "Renamed")
+    row = next(j for j in store.list_jobs("tilde ii").rows if j.job_number == number)
+    assert (row.vehicle, row.title) == ("Marren Tilde II, estate, 2016", "Renamed")
+
+
+def test_a_list_of_any_length_is_paged_and_searched(database: Database, estate: Design) -> None:
+    """Every job is reached once, newest first; words find number, customer, phone, title and car, and nothing is a pattern."""
+    store = DesignStore(database)
+    made = [store.open_job(f"Pageant {n}", f"555 77{n:02d}", "Fifty % off_", estate) for n in range(7)]
+    seen: list[str] = []
+    first = store.list_jobs("pageant", size=3)
+    assert (first.total, first.pages) == (7, 3)
+    for page in (1, 2, 3):
+        seen += [row.job_number for row in store.list_jobs("pageant", page=page, size=3).rows]
+    assert seen == made[::-1]
+    assert store.list_jobs("pageant", page=99, size=3).page == 3
+    for words in (made[2], "Pageant 2", "555 7702"):
+        assert [row.job_number for row in store.list_jobs(words).rows] == [made[2]]
+    assert store.list_jobs("% off_").total == 7
+    assert store.list_jobs("%off").total == 0
+    assert all(row.summary is None for row in first.rows), "nothing was judged yet, and nothing is judged for a list"
+
+
+def test_customers_of_one_name_are_not_one_person(database: Database, estate: Design) -> None:
+    store = DesignStore(database)
+    anna, accented, same = (
+        store.open_job(name, phone, "t", estate) for name, phone in (("Anna", ""), ("ÁNNA", ""), ("Anna", ""))
+    )
+    store.rename_customer(anna, store.load(anna).customer_version, "Bertha", "")
+    assert [store.load(job).customer for job in (anna, accented, same)] == ["Bertha", "ÁNNA", "Anna"]
+    one, two = (store.open_job("Clara", "555 9", "t", estate) for _ in range(2))  # the same phone: the same person
+    store.rename_customer(one, store.load(one).customer_version, "Clara Two", "555 9")
+    assert store.load(two).customer == "Clara Two"
+
+
+def test_a_form_sent_twice_opens_one_job(database: Database, estate: Design) -> None:
+    store = DesignStore(database)
+    before = store.count_jobs()
+    with ThreadPoolExecutor(6) as pool:
+        numbers = set(
+            pool.map(lambda _: store.open_job("Double", "", "click", estate, opened_with="token-1"), range(6))
+        )
+    assert len(numbers) == 1
+    assert store.count_jobs() == before + 1
+    assert store.open_job("Double", "", "click", estate, opened_with="token-2") not in numbers
+
+
+def test_summaries_belong_to_the_revision_in_force(database: Database, store: DesignStore, number: str) -> None:
+    summaries = SummaryStore(database)
+    record = store.load(number)
+    summary = Summary("ready", "Ready to order", "nothing to watch", 0, 0, True, "<svg/>")
+    summaries.put(record.design_id, record.number + 5, summary)
+    assert store.list_jobs(number).rows[0].summary is None
+    summaries.put(record.design_id, record.number, summary)
+    assert store.list_jobs(number).rows[0].summary == summary
+    store.save(record.design_id, record.version, record.design, "again")
+    assert store.list_jobs(number).rows[0].summary is None
+    assert number in summaries.lacking(1000)
 
 
 def test_catalogue_edits_never_change_a_job(store: DesignStore, number: str, database: Database) -> None:

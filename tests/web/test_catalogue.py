@@ -94,7 +94,7 @@ def test_separators_encodings_and_decimal_commas(separator: str, encoding: str, 
     ("driver;A;;1", "no name"),
     ("fuse holder;A;B;-3;21", "It must be 0 or more"),
     ("fuse holder;A;B;dear;21", "Price:"),
-    ("fuse holder;A;B;1,234;21", "two ways"),
+    ("fuse holder;A;B;2.500;21", "two ways"),
     ("driver;A;B;1", "RMS power"),
     ("fuse holder;A;B;1;2;3;4;5", "more cells than the first line"),
 ])  # fmt: skip

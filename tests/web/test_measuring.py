@@ -26,7 +26,7 @@ def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClien
 
 def page(show: str = "", number: int = 1) -> Page:
     design = demo_design(number)
-    record = DesignRecord(1, "J-1", "A", "", "", "", 1, 1, design, None, None, False)
+    record = DesignRecord(1, "J-1", "A", "", "", "", 1, 1, 1, design, None, None, False)
     return Page(record, evaluate(design, sweep_facts=True), "measure", show)
 
 
@@ -67,7 +67,7 @@ def test_the_round_in_pages(client: TestClient, database: Database) -> None:
     assert taken.status_code == 200
     assert "Body return" in taken.text
     fact = DesignStore(database).load(job).design.vehicle.radio.tier
-    assert (fact.basis.value, fact.how.value, fact.alternatives) == ("measured", "by meter", ())
+    assert (fact.basis.value, fact.how.value, fact.alternatives) == ("measured", "by eye", ())
     assert fact.when in {datetime.now().date().isoformat(), datetime.now(UTC).date().isoformat()}
     drop = form(
         client, job, path="vehicle/supply/body_return_ohm", basis="measured", reading="yes", value="41 mV / 10 A"

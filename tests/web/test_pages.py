@@ -160,8 +160,10 @@ def test_bad_facts_are_refused_at_their_place_and_kept(
 
 def test_a_fact_outside_its_range_and_a_measured_one(client: TestClient) -> None:
     path = "vehicle/supply/body_return_ohm"
-    data = form(client, "J-0402", path=path, value="9", basis="assumed", low="0.5", high="5") | {"stage": "survey"}
-    assert "outside its own range" in client.post("/jobs/J-0402/fact", data=data, headers=HX).text
+    data = form(client, "J-0402", path=path, value="9", basis="assumed", low="0.6", high="5") | {"stage": "survey"}
+    assert (
+        "outside its own range" in client.post("/jobs/J-0402/fact", data=data, headers=HX).text
+    )  # an assumption with its range
     data = form(client, "J-0402", path=path, value="9 mΩ", basis="measured") | {"stage": "survey"}
     answer = client.post("/jobs/J-0402/fact", data=data, headers=HX)
     assert answer.status_code == 200
@@ -191,12 +193,13 @@ def test_markup_everywhere_stays_text(client: TestClient, database: Database, es
 
 
 def test_two_tabs_conflict_and_nothing_is_lost(client: TestClient, job: str) -> None:
-    stale = form(client, job, path="policy/drop_limit_v", value="0.33")
+    stale, other = (form(client, job, path="policy/drop_limit_v", value=value) for value in ("0.33", "0.44"))
     fresh = form(client, job, path="parts/amp/price", value="1")
     assert client.post(f"/jobs/{job}/edit", data=fresh, headers=HX).status_code == 200
+    assert client.post(f"/jobs/{job}/edit", data=other, headers=HX).status_code == 200, "another field is no conflict"
     answer = client.post(f"/jobs/{job}/edit", data=stale, headers=HX)
     assert answer.status_code == 409
-    assert "Someone else changed this design first" in answer.text
+    assert "Someone else changed this very thing first" in answer.text
     assert "0.33" in answer.text
     assert "Parts and cable" in answer.text  # what moved meanwhile
     kept = dict(

@@ -179,7 +179,7 @@ def test_phase_standing_and_whose_it_is(client: TestClient, database: Database) 
     assert amplifier is not None
     assert (amplifier.phase.value, amplifier.stands.value, amplifier.by_customer) == ("later", "ordered", True)
     page = bench.page("plan", "parts/amp")
-    for words in ("later, ordered, the customer&#39;s own", "A second power run later", "own: Tessel M500"):
+    for words in ("later, ordered, the customer&#39;s own", "Prepare now", "for Tessel M500"):
         assert words in page, words
     assert bench.post("choose", stage="plan", path="parts/amp/stands", value="lost in the post").status_code == 422
     bench.post("choose", stage="plan", path="parts/amp/phase", value="now")

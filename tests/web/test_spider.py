@@ -61,7 +61,7 @@ def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClien
 
 def test_every_link_of_the_demo_shop(client: TestClient) -> None:
     waiting, seen = ["/"], set[str]()
-    routes = {re.sub(r"\{\w+(:int)?\}", "[^/]+", getattr(r, "path", "")) for r in client.app.routes} | _paths(client)  # type: ignore[attr-defined]
+    routes = {re.sub(r"\{\w+(:\w+)?\}", "[^/]+", getattr(r, "path", "")) for r in client.app.routes} | _paths(client)  # type: ignore[attr-defined]
     while waiting:
         address = urldefrag(waiting.pop()).url.removeprefix(BASE)
         if (
@@ -102,5 +102,5 @@ def _paths(client: TestClient) -> set[str]:
             getattr(route, "routes", None) or getattr(getattr(route, "original_router", None), "routes", []) or []
         )
         if getattr(route, "path", None):
-            found.add(re.sub(r"\{\w+(:int)?\}", "[^/]+", route.path))
+            found.add(re.sub(r"\{\w+(:\w+)?\}", "[^/]+", route.path))
     return found

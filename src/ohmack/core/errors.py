@@ -52,6 +52,17 @@ class UnknownName(OhmackError):
 
 
 @dataclass
+class NotPossible(OhmackError):
+    """Something that cannot be done with this car or plan; `reason` says why, in a sentence."""
+
+    parameter: str
+    reason: str
+
+    def __str__(self) -> str:
+        return self.reason
+
+
+@dataclass
 class BadDocument(OhmackError):
     """A design document that cannot be read; `places` lists where and why."""
 

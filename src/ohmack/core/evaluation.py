@@ -30,11 +30,13 @@ class Measure:
     how: str
     minutes: int
     where: str
+    plans: tuple[str, ...] = ()  # the likely ways that would ask for it, while nothing is planned
 
     @property
-    def consequence(self) -> tuple[int, int, int]:
+    def consequence(self) -> tuple[int, int, int, int]:
         """Sort key, most consequential first; among equals the quickest to measure."""
-        return (-100 * bool(self.stops) - 10 * bool(self.parts), -len(self.stops) - len(self.parts), self.minutes)
+        weight = -100 * bool(self.stops) - 10 * bool(self.parts)
+        return (weight, -len(self.stops) - len(self.parts), -len(self.plans), self.minutes)
 
 
 @dataclass(frozen=True, slots=True)

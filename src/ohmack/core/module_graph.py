@@ -9,11 +9,11 @@ from __future__ import annotations
 from collections import deque
 from collections.abc import Iterable, Iterator
 from dataclasses import dataclass
-from functools import cached_property
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import ChannelPlace, FactoryLinkKind
 from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
+from ohmack.core.lazy import lazy
 from ohmack.core.reference import read_toml
 
 FRONT = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT, ChannelPlace.CENTRE)
@@ -70,7 +70,7 @@ class ModuleGraph:
         act = self.acts.get(node)
         return act is None or act.act is Act.BYPASSED or any(k in OPENING for k in act.keep_alive)
 
-    @cached_property
+    @lazy
     def _amplifiers(self) -> frozenset[str]:
         return frozenset(m.id for m in self.vehicle.modules if m.amplifies)
 
@@ -100,7 +100,7 @@ class ModuleGraph:
         channel = next((c for c in self.vehicle.channels if c.id == speaker.channel_id), None)
         return channel is not None and channel.place in FRONT
 
-    @cached_property
+    @lazy
     def rings(self) -> tuple[frozenset[str], ...]:
         """The nodes of every optical ring."""
         near: dict[str, set[str]] = {}
@@ -130,7 +130,7 @@ class ModuleGraph:
                 ends[edge.b] += 1
         return tuple(sorted(node for node, fibres in ends.items() if fibres != 2))
 
-    @cached_property
+    @lazy
     def _dark(self) -> frozenset[str]:
         """Nodes of rings that are open."""
         dark: set[str] = set()

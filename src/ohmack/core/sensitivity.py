@@ -23,6 +23,7 @@ STEERS = (
     "vehicle/functions/",
     "vehicle/factory_links/",
 )  # what a strategy hangs on
+LIKELY = 3  # how many of the best ways are asked what they rest on while nothing is planned
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
 
 
@@ -122,7 +123,34 @@ def sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation]
         the facts that flip a finding or a part, most consequential first.
     """
     found = list(_sweep(design, base, once))
+    if not design.parts:  # the survey comes first: what the likely plans would ask
+        known = {measure.path for measure in found}
+        found += [measure for measure in likely_asked(design) if measure.path not in known]
     return tuple(sorted(found, key=lambda m: m.consequence))
+
+
+def likely_asked(design: Design) -> Iterator[Measure]:
+    """The facts nobody has checked that the likeliest ways for this car rest on.
+
+    Parameters:
+        design: the design, nothing planned yet.
+
+    Returns:
+        one measure a fact, with the ways that ask for it. Source: common practice.
+    """
+    asked: dict[str, list[str]] = {}
+    possible = [c for c in advise(design).ranked if c.possible][:LIKELY]
+    for candidate in possible:
+        for path in candidate.verify:
+            asked.setdefault(path, []).append(candidate.key.value)
+    for path, fact, owner, field in design_facts(design):
+        if path not in asked:
+            continue
+        guide = fact_guide(field)
+        yield Measure(
+            path, type(owner).model_fields[field].title or field, _owner(owner), unit_of(field), fact.value, fact.low, fact.high, fact.alternatives,
+            (), (), (), "", guide.get("how", ""), int(guide.get("minutes", 5)), guide.get("where", "car"), tuple(asked[path]),
+        )  # fmt: skip
 
 
 def _sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation]) -> Iterator[Measure]:

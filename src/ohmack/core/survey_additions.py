@@ -8,9 +8,9 @@ from typing import Any
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.cabin import AlterationKind
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import ModuleKind
+from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
 from ohmack.core.document.facts import Verified
-from ohmack.core.errors import UnknownName
+from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.reference import table
 
 Start = Callable[[Design], dict[str, Any]]
@@ -48,6 +48,10 @@ def _function(design: Design) -> dict[str, Any]:
     return {"made_by_id": design.vehicle.radio.id}
 
 
+def _new_place(design: Design) -> dict[str, Any]:
+    return {"new_place": True}
+
+
 def _nothing(design: Design) -> dict[str, Any]:
     return {}
 
@@ -55,6 +59,7 @@ def _nothing(design: Design) -> dict[str, Any]:
 # what it is called -> (list in the vehicle, where along the car or -1 for nowhere, what it starts with)
 ADDITIONS: dict[str, tuple[str, float, Start]] = {
     "speaker": ("speakers", 0.50, _nothing),
+    "new speaker place": ("speakers", 0.50, _new_place),
     "feed": ("feeds", 0.36, _nothing),
     "ground point": ("ground_points", 0.82, _nothing),
     "passage": ("passages", 0.28, _nothing),
@@ -85,7 +90,7 @@ def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
     field, share, start = ADDITIONS[what]
     vehicle = design.vehicle
     pool = vehicle.supply.batteries if what == "battery" else getattr(vehicle, field)
-    number, stem = len(pool) + 1, what.replace(" ", "-")
+    number, stem = len(pool) + 1, "place" if what == "new speaker place" else what.replace(" ", "-")
     taken = {name for ids in design.ids().values() for name in ids}
     while f"{stem}-{number}" in taken:
         number += 1
@@ -126,8 +131,14 @@ def link_modules(design: Design, kind: str, from_id: str, to_id: str) -> tuple[E
         the edit.
 
     Raises:
+        NotPossible: an end or the kind is not chosen, or no such link can be between them.
         UnknownName: both ends are the same.
     """
+    if not from_id or not to_id or not kind:
+        raise NotPossible("link", "Choose both ends and what joins them.")
+    feeds = {feed.id for feed in design.vehicle.feeds}
+    if feeds & {from_id, to_id} and kind != FactoryLinkKind.FEED.value:
+        raise NotPossible("kind", f"No {kind} goes to a feed: it gives current and carries no signal.")
     if from_id == to_id:
         raise UnknownName("other end", to_id, "a module does not link to itself")
     taken = {name for ids in design.ids().values() for name in ids}

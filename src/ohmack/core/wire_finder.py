@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from itertools import combinations
 from math import factorial, log2
 
@@ -16,7 +17,8 @@ from ohmack.core.reference import table
 from ohmack.core.sections.loads import DC_HIGH, DC_LOW
 
 CERTAIN = 1 - 1e-9
-MOST_CHECKS = 3000  # readings are tried together at most so often for the smallest set that cannot all be true
+MOST_CHECKS = 800  # readings are tried together at most so often for the smallest set that cannot all be true
+MOST_STEPS = 200  # of one such try, before it is settled by dynamic programming
 
 
 @dataclass(frozen=True, slots=True)
@@ -237,21 +239,46 @@ def can_all_be_true(hunt: Hunt, targets: Sequence[Target], readings: Sequence[Hu
     """
     check_size(len(hunt.wires), len(targets), hunt.grounds)
     rules = _rules(hunt, targets, readings)
-    options = [[pair for n, pair in enumerate(rules.pairs) if rules.allowed[s, n].any()] for s in range(len(targets))]
-    must_be_ground = {w for w in range(len(hunt.wires)) if not any(w in pair for rows in options for pair in rows)}
-    if len(must_be_ground) > hunt.grounds or any(not rules.ground[w] for w in must_be_ground):
-        return False
-    return _search(options, frozenset(range(len(hunt.wires))) - must_be_ground, rules.ground)
+    marks = [1 << a | 1 << b for a, b in rules.pairs]
+    options = [[marks[n] for n in np.flatnonzero(rules.allowed[s].any(axis=1))] for s in range(len(targets))]
+    may_ground = sum(1 << int(w) for w in np.flatnonzero(rules.ground))
+    everything = (1 << len(hunt.wires)) - 1
+    quick = _search(options, everything, may_ground, [MOST_STEPS])
+    return quick if quick is not None else _reachable(options, len(hunt.wires), may_ground)
 
 
-def _search(options: list[list[tuple[int, int]]], free: frozenset[int], ground: Floats) -> bool:
-    """Whether every speaker finds a pair among the free wires, and what is left may be ground."""
+def _search(options: list[list[int]], free: int, ground: int, steps: list[int]) -> bool | None:
+    """Whether every speaker finds a pair among the free wires, and what is left may be ground; None where the steps run out.
+
+    Sets of few readings leave so much open that the first try succeeds.
+    """
     if not options:
-        return all(ground[w] for w in free)
-    fitting = [[pair for pair in rows if free.issuperset(pair)] for rows in options]
+        return not free & ~ground
+    steps[0] -= 1
+    if steps[0] < 0:
+        return None
+    fitting = [[mark for mark in rows if mark & free == mark] for rows in options]
     at = min(range(len(fitting)), key=lambda k: len(fitting[k]))
     rest = fitting[:at] + fitting[at + 1 :]
-    return any(_search(rest, free - set(pair), ground) for pair in fitting[at])
+    for mark in fitting[at]:
+        found = _search(rest, free & ~mark, ground, steps)
+        if found is not False:
+            return found
+    return False
+
+
+def _reachable(options: list[list[int]], wires: int, ground: int) -> bool:
+    """The same by dynamic programming over sets of used wires: at most 2**16 of them a speaker, whatever the readings."""
+    masks = np.arange(1 << wires, dtype=np.int64)
+    here = np.zeros(1 << wires, dtype=bool)
+    here[0] = True
+    for rows in options:
+        live, there = masks[here], np.zeros(1 << wires, dtype=bool)
+        for mark in rows:
+            there[live[(live & mark) == 0] | mark] = True
+        here = there
+    left = ((1 << wires) - 1) & ~masks[here]
+    return bool(((left & ~ground) == 0).any())
 
 
 def smallest_contradiction(hunt: Hunt, targets: Sequence[Target]) -> tuple[str, ...]:
@@ -297,7 +324,11 @@ def find(vehicle: Vehicle, hunt: Hunt) -> Found:
     Raises:
         OutOfRange: two wires for each speaker and one for each ground do not make the number of wires.
     """
-    targets = targets_of(vehicle, hunt)
+    return _find(targets_of(vehicle, hunt), hunt)
+
+
+@lru_cache(maxsize=32)  # a page asks several times, and so does every neighbour's page of the same job
+def _find(targets: tuple[Target, ...], hunt: Hunt) -> Found:
     wires = len(hunt.wires)
     check_size(wires, len(targets), hunt.grounds)
     rules = _rules(hunt, targets, [r for r in hunt.readings if not r.withdrawn])

@@ -72,7 +72,9 @@ def read_table(data: bytes, known: Mapping[str, str], wanted: Iterable[str], mos
         table = list(csv.reader(io.StringIO(text), delimiter=separator))
     except csv.Error as error:
         return CsvTable((), (), encoding, separator, f"The file cannot be read as CSV: {error}.")
-    start = next(i for i, row in enumerate(table) if any(cell.strip() for cell in row))
+    start = next((i for i, row in enumerate(table) if any(cell.strip() for cell in row)), None)
+    if start is None:
+        return CsvTable((), (), encoding, separator, "The file has separators and nothing between them.")
     heads = [known.get(cell.strip().lower(), "") for cell in table[start]]
     ignored = tuple(c.strip() for c, h in zip(table[start], heads, strict=True) if not h and c.strip())
     if missing := [name for name in wanted if name not in heads]:

@@ -11,6 +11,7 @@ from ohmack.core.document.edits import read_tree
 from ohmack.core.errors import BadDocument
 
 LARGEST_BYTES = 10_000_000  # twenty connectors of five hundred pins are about 8 MB
+MOST_VALUES = 400_000  # ten thousand cavities have about 350,000
 # version -> function that lifts a tree of that version to the next
 MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
 
@@ -36,6 +37,8 @@ def read_design(data: bytes) -> Design:
         raise BadDocument(((f"line {error.lineno}, column {error.colno}", f"is not JSON: {error.msg}"),)) from None
     except RecursionError:
         raise BadDocument((("file", "is nested too deeply"),)) from None
+    except ValueError:
+        raise BadDocument((("file", "has a number of more digits than any quantity"),)) from None
     if not isinstance(tree, dict) or tree.get("format") != FORMAT:
         raise BadDocument((("format", f"must be “{FORMAT}”; this is another kind of file"),))
     version = tree.get("version")
@@ -45,6 +48,8 @@ def read_design(data: bytes) -> Design:
         raise BadDocument(
             (("version", f"is {version}, written by a newer Ohmack; this one reads up to {VERSION}. Update first."),)
         )
+    if (size := _values(tree)) > MOST_VALUES:
+        raise BadDocument((("file", f"has {size} values; a design has at most {MOST_VALUES}"),))
     while version < VERSION:
         tree = MIGRATIONS[version](tree)
         version += 1
@@ -54,6 +59,19 @@ def read_design(data: bytes) -> Design:
         if isinstance(error, BadDocument):
             raise
         raise BadDocument((("file", "cannot be read as a design"),)) from None
+
+
+def _values(tree: Any) -> int:
+    """How many values a tree has, counted no further than needed to refuse it."""
+    todo, count = [tree], 0
+    while todo and count <= MOST_VALUES:
+        item = todo.pop()
+        count += 1
+        if isinstance(item, dict):
+            todo += item.values()
+        elif isinstance(item, list):
+            todo += item
+    return count + len(todo)
 
 
 def json_schema() -> dict[str, Any]:

@@ -29,7 +29,7 @@ KIND = {
     "w": "a power", "hz": "a frequency", "kg": "a mass", "l": "a volume", "c": "a temperature", "ah": "a battery capacity", "min": "a time", "db": "a level",
     "dbv": "a level", "dbfs": "a level",
 }  # fmt: skip
-SPELLED = {"Ω": "ohm", "ohms": "ohm", "mΩ": "mohm", "kΩ": "kohm", "'": "ft", "′": "ft", '"': "in", "″": "in", "''": "in",
+SPELLED = {"Ω": "ohm", "Ohm": "ohm", "Ohms": "ohm", "k": "kohm", "ohms": "ohm", "mΩ": "mohm", "kΩ": "kohm", "'": "ft", "′": "ft", '"': "in", "″": "in", "''": "in",
            "mm²": "mm**2", "mm2": "mm**2", "sqmm": "mm**2", "cm²": "cm**2", "volts": "V", "volt": "V", "amps": "A",
            "amp": "A", "watts": "W", "watt": "W", "°C": "degC", "C": "degC", "lbs": "lb", "litres": "l", "metres": "m", "Ah": "A*hour",
            "ah": "A*hour", "min": "minute", "h": "hour"}  # fmt: skip
@@ -39,6 +39,15 @@ _PIECE = re.compile(rf"\s*(?P<number>{_NUMBER})\s*(?P<unit>[^\d\s+-][^\d\s]*2?)?
 _DROP_AT = re.compile(r"(?P<volts>.+?V)\s*(?:/|at|@)\s*(?P<amps>[^/]+A)")
 _LEADS = re.compile(r"(?P<read>\S.*?)\s+-\s+(?P<leads>\S.*)")
 _VULGAR = {"½": " 1/2", "¼": " 1/4", "¾": " 3/4", "⅛": " 1/8", "⅜": " 3/8", "⅝": " 5/8", "⅞": " 7/8"}
+
+
+def is_whole(text: str, most_digits: int = 9) -> bool:
+    """Whether a text is a plain whole number of few digits: no sign, no superscript, no endless row of figures.
+
+    >>> is_whole("12"), is_whole("²"), is_whole("9" * 5000)
+    (True, False, False)
+    """
+    return text.isascii() and text.isdigit() and len(text) <= most_digits
 
 
 @dataclass
@@ -172,6 +181,8 @@ def _converted(number: float, written: str, unit: str, bare_unit: str, text: str
             raise EntryError(f"“{text}”: a plain number without a unit is wanted.")
         return number
     name = SPELLED.get(written, written) or bare_unit or TARGET[unit]
+    if written == "k" and unit != "ohm":
+        raise EntryError(f"The unit “{written}” is not known here.")
     if name == TARGET[unit]:
         return number  # in the field's own unit already
     registry = _registry()

@@ -8,7 +8,6 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from ohmack.core.conductors import awg_diameter_mm, awg_number, circle_area_mm2
 from ohmack.core.document.edits import sentence
 from ohmack.core.document.facts import Basis
 from ohmack.core.document.harness import Cavity, CavityUse, Condition, Connector, Polarity
@@ -16,7 +15,8 @@ from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import OhmackError, UnknownName
 from ohmack.core.wire_colours import colour_words, read_colour
 from ohmack.formats.csv_table import Refusal, guarded_cell, read_table, write_table
-from ohmack.formats.entry import EntryError, read_quantity, read_wire_size
+from ohmack.formats.entry import EntryError, is_whole
+from ohmack.formats.trade_entry import read_area
 
 MOST_ROWS = 500
 COLUMNS = (
@@ -83,10 +83,7 @@ def read_area_mm2(text: str) -> float | None:
     cleaned = text.strip()
     if not cleaned:
         return None
-    if any(word in cleaned.lower() for word in ("awg", "ga", "#")):
-        size = (read_wire_size(cleaned) or "").removesuffix(" AWG")
-        return round(circle_area_mm2(awg_diameter_mm(awg_number(size))), 3)
-    return read_quantity(cleaned.replace("mm²", "").replace("mm2", ""), "mm2")
+    return round(read_area(cleaned), 3)
 
 
 def _channel(text: str, vehicle: Vehicle) -> tuple[str, Polarity | None]:
@@ -116,7 +113,7 @@ def _use(text: str, vehicle: Vehicle) -> tuple[CavityUse, str | None, Polarity |
 def _tree(cells: dict[str, str], vehicle: Vehicle) -> dict[str, Any]:
     """The plain cavity of one row; raises where a cell cannot be read."""
     number = cells.get("cavity", "")
-    if not number.isdecimal():
+    if not is_whole(number, 4):
         raise EntryError(f"“{number[:20]}” is no cavity number.")
     tree: dict[str, Any] = {"id": f"c{int(number)}", "number": int(number), "destination": cells.get("goes to", "")}
     if "use" in cells:

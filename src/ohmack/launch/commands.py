@@ -55,11 +55,10 @@ def _check_port(host: str, port: int) -> None:
 
 def demo() -> int:
     """Database, migrations, demo shop, application; Ctrl-C stops all of it."""
-    import uvicorn
-
     from ohmack.demo.load import load_demo
     from ohmack.store.database import Database, migrate
     from ohmack.web.app import create_app
+    from ohmack.web.serving import server_for
     from ohmack.web.settings import Settings
 
     settings = Settings()
@@ -80,7 +79,7 @@ def demo() -> int:
                 say("Loading the demo shop")
             database.close()
             print(f"\n  Ohmack is ready: {address}\n  Ctrl-C stops it.\n", flush=True)
-            uvicorn.run(create_app(settings), host=settings.host, port=settings.port, log_level="warning")
+            server_for(create_app(settings), settings.host, settings.port).run()
         except KeyboardInterrupt:
             pass
         finally:
@@ -91,10 +90,9 @@ def demo() -> int:
 
 def serve() -> int:
     """The application with settings from the environment."""
-    import uvicorn
-
     from ohmack.store.database import migrate
     from ohmack.web.app import create_app
+    from ohmack.web.serving import server_for
     from ohmack.web.settings import Settings
 
     settings = Settings()
@@ -106,7 +104,7 @@ def serve() -> int:
             "Set OHMACK_DATABASE_HOST, _PORT, _USER, _PASSWORD and _NAME."
         ) from None
     _check_port(settings.host, settings.port)
-    uvicorn.run(create_app(settings), host=settings.host, port=settings.port, log_level="info")
+    server_for(create_app(settings), settings.host, settings.port, "info").run()
     return 0
 
 

@@ -86,6 +86,12 @@ def _load_queries() -> Any:
 QUERIES: Any = _load_queries()
 
 
+def search_pattern(words: str) -> str:
+    """A pattern for LIKE that finds the words anywhere; its own signs are taken as they are."""
+    plain = words.strip().replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
+    return f"%{plain}%"
+
+
 class Database:
     """A pool of connections; everything runs in a transaction."""
 

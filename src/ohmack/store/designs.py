@@ -4,27 +4,38 @@ from __future__ import annotations
 
 import re
 from collections import OrderedDict
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from threading import Lock
 from typing import Any
 
+from pymysql.err import IntegrityError
+
 from ohmack.core.document import Design
+from ohmack.core.errors import BadDocument
 from ohmack.formats.design_file import read_design
-from ohmack.store.database import QUERIES, Conflict, Database, NotFound
+from ohmack.store.database import QUERIES, Conflict, Database, NotFound, StoreError, search_pattern
+from ohmack.store.summaries import Summary
 
 CACHE_SIZE = 128
+PAGE_SIZE = 24
 MOST_OPTIONS = 6
 
 
 def job_and_letter(address: str) -> tuple[str, str]:
     """The job's number and the option's letter of an address.
 
+    Raises:
+        NotFound: that is no job's address.
+
     >>> job_and_letter("J-0401"), job_and_letter("J-0401-B")
     (('J-0401', 'A'), ('J-0401', 'B'))
     """
-    found = re.fullmatch(r"(J-\d+)-([A-Z])", address)
-    return (found[1], found[2]) if found else (address, "A")
+    found = re.fullmatch(r"(J-[0-9]{1,9})(?:-([A-Z]))?", address)
+    if found is None:
+        raise NotFound(f"job “{address[:40]}”")
+    return found[1], found[2] or "A"
 
 
 @dataclass(frozen=True)
@@ -37,6 +48,7 @@ class DesignRecord:
     title: str
     customer: str
     phone: str
+    customer_version: int
     version: int
     number: int
     design: Design
@@ -52,16 +64,24 @@ class DesignRecord:
 
 @dataclass(frozen=True)
 class JobRow:
-    """One line of the list of jobs."""
+    """One line of the list of jobs; `summary` is None while nobody judged its revision in force."""
 
     job_number: str
     title: str
     customer: str
     vehicle: str
     changed_at: datetime
-    design_id: int
-    number: int
-    design: Design
+    summary: Summary | None
+
+
+@dataclass(frozen=True)
+class JobPage:
+    """One page of the list of jobs."""
+
+    rows: tuple[JobRow, ...]
+    total: int
+    page: int
+    pages: int
 
 
 @dataclass(frozen=True)
@@ -85,8 +105,32 @@ def _searched(design: Design) -> tuple[object, ...]:
     return (v.make, v.model, v.year, v.body, design.title)
 
 
+@dataclass
+class BrokenDesign(StoreError):
+    """A stored design that cannot be read or judged; with what is needed to go back."""
+
+    address: str
+    version: int
+    number: int
+    parent_number: int | None
+    last_change: str
+    reason: str
+
+
 class TooManyOptions(ValueError):
     """The job has as many options as it may."""
+
+
+def _job_row(r: dict[str, Any]) -> JobRow:
+    year = f", {r['year']}" if r["year"] else ""
+    summary = None
+    if r["state"] is not None:
+        summary = Summary(
+            r["state"], r["headline"], r["detail"], r["stops"], r["watches"], bool(r["checked"]), r["picture"]
+        )
+    return JobRow(
+        r["number"], r["title"], r["customer"], f"{r['make']} {r['model']}, {r['body']}{year}", r["changed_at"], summary
+    )
 
 
 class DesignStore:
@@ -109,27 +153,31 @@ class DesignStore:
         with self._lock:
             return self._read.get((design_id, number))
 
-    def list_jobs(self) -> list[JobRow]:
-        """The open jobs, newest first."""
-        rows = self.database.read(lambda c: list(QUERIES.list_jobs(c)))
-        return [
-            JobRow(
-                r["number"], r["title"], r["customer"], f"{r['make']} {r['model']}", r["changed_at"], r["design_id"],
-                r["current_number"], self._parsed(r["design_id"], r["current_number"], r["document"]),
-            )
-            for r in rows
-        ]  # fmt: skip
-
-    def _parsed(self, design_id: int, number: int, document: str) -> Design:
-        known = self._known(design_id, number)
-        return known or self._remember(design_id, number, read_design(document.encode()))
+    def list_jobs(self, words: str = "", archived: bool = False, page: int = 1, size: int = PAGE_SIZE) -> JobPage:
+        """One page of the jobs, newest first; words are looked for in number, title, customer, phone and car."""
+        question = {"pattern": search_pattern(words), "archived": archived}
+        total = int(self.database.read(lambda c: QUERIES.count_listed(c, **question)))
+        pages = max(1, -(-total // size))
+        page = min(max(1, page), pages)
+        rows = self.database.read(lambda c: list(QUERIES.list_jobs(c, **question, most=size, skip=(page - 1) * size)))
+        return JobPage(tuple(_job_row(row) for row in rows), total, page, pages)
 
     def count_jobs(self) -> int:
         """How many jobs there are, archived ones included."""
         return int(self.database.read(lambda c: QUERIES.count_jobs(c))["count"])
 
-    def open_job(self, customer: str, phone: str, title: str, design: Design, author: str = "") -> str:
+    def open_job(
+        self, customer: str, phone: str, title: str, design: Design, author: str = "", opened_with: str | None = None
+    ) -> str:
         """Open a job with the first revision of its option A.
+
+        Parameters:
+            customer: their name; a customer of the same name is the same person only with the same phone.
+            phone: their phone, perhaps empty.
+            title: what the job is.
+            design: its first revision.
+            author: who opens it.
+            opened_with: the token of the form; a form sent twice opens one job.
 
         Returns:
             the job's number.
@@ -142,7 +190,9 @@ class DesignStore:
             vehicle_id = QUERIES.add_vehicle(
                 c, customer_id=customer_id, make=v.make, model=v.model, year=v.year, body=v.body.value
             )["id"]
-            job_id = QUERIES.add_job(c, customer_id=customer_id, vehicle_id=vehicle_id, title=title)["id"]
+            job_id = QUERIES.add_job(
+                c, customer_id=customer_id, vehicle_id=vehicle_id, title=title, opened_with=opened_with
+            )["id"]
             number = f"J-{400 + job_id:04d}"
             QUERIES.number_job(c, id=job_id, number=number)
             design_id = QUERIES.add_design(c, job_id=job_id, letter="A")["id"]
@@ -152,7 +202,13 @@ class DesignStore:
             )  # fmt: skip
             return number
 
-        return self.database.run(work)
+        try:
+            return self.database.run(work)
+        except IntegrityError:
+            found = self.database.read(lambda c: QUERIES.job_opened_with(c, opened_with=opened_with))
+            if found is None:
+                raise
+            return str(found["number"])
 
     def options(self, address: str) -> list[str]:
         """The addresses of every option of a job."""
@@ -194,14 +250,20 @@ class DesignStore:
 
         Raises:
             NotFound: no such job or option.
+            BrokenDesign: the stored document cannot be read.
         """
         job_number, letter = job_and_letter(address)
         row = self.database.read(lambda c: QUERIES.get_design(c, job_number=job_number, letter=letter))
         if row is None:
             raise NotFound(address)
-        design = self.revision(row["id"], row["current_number"])
+        try:
+            design = self.revision(row["id"], row["current_number"])
+        except BadDocument as error:
+            raise BrokenDesign(
+                address, row["version"], row["current_number"], row["parent_number"], row["reason"], str(error)
+            ) from None
         return DesignRecord(
-            row["id"], row["job_number"], row["letter"], row["title"], row["customer"], row["phone"], row["version"],
+            row["id"], row["job_number"], row["letter"], row["title"], row["customer"], row["phone"], row["customer_version"], row["version"],
             row["current_number"], design, row["parent_number"], row["child_number"],
             row["archived_at"] is not None,
         )  # fmt: skip
@@ -251,7 +313,8 @@ class DesignStore:
             if number is None:
                 return False
             QUERIES.point_design(c, id=design_id, number=number)
-            self._mirror(c, design_id, self._revision(c, design_id, number))
+            with suppress(BadDocument):  # a step onto a document nobody can read is still a step
+                self._mirror(c, design_id, self._revision(c, design_id, number))
             return True
 
         return self.database.run(work)
@@ -273,11 +336,31 @@ class DesignStore:
         rows = self.database.read(lambda c: list(QUERIES.list_revisions(c, design_id=design_id)))
         return [RevisionRow(**row) for row in rows]
 
-    def rename_customer(self, job_number: str, name: str, phone: str) -> None:
-        """Change the customer's name and phone."""
-        self.database.run(
-            lambda c: QUERIES.update_customer(c, number=job_and_letter(job_number)[0], name=name, phone=phone)
-        )
+    def rename_customer(self, job_number: str, version: int, name: str, phone: str) -> None:
+        """Change the customer's name and phone.
+
+        Raises:
+            Conflict: somebody changed them first; nothing was saved.
+        """
+
+        def work(c: Any) -> None:
+            number = job_and_letter(job_number)[0]
+            if not QUERIES.update_customer(c, number=number, version=version, name=name, phone=phone):
+                raise Conflict(version)
+
+        self.database.run(work)
+
+    def where_it_stands(self, address: str) -> tuple[int, int, int, int | None, str]:
+        """(design id, version, number in force, its parent, last change) of an option, without reading its document.
+
+        Raises:
+            NotFound: no such job or option.
+        """
+        job_number, letter = job_and_letter(address)
+        row = self.database.read(lambda c: QUERIES.where_it_stands(c, job_number=job_number, letter=letter))
+        if row is None:
+            raise NotFound(address)
+        return row["id"], row["version"], row["current_number"], row["parent_number"], row["reason"]
 
     def archive(self, job_number: str, archived: bool) -> None:
         """Put a job away, or bring it back; nothing is deleted."""

@@ -11,7 +11,7 @@ from pydantic import TypeAdapter
 
 from ohmack.core.document.parts import Part
 from ohmack.core.document.policy import Policy
-from ohmack.store.database import QUERIES, Conflict, Database, NotFound
+from ohmack.store.database import QUERIES, Conflict, Database, NotFound, search_pattern
 
 PART: TypeAdapter[Part] = TypeAdapter(Part)
 
@@ -36,12 +36,6 @@ class PartRecord:
 
 MOST_LISTED = 1000
 NOT_KEPT = {"id", "position", "phase", "stands", "by_customer", "catalogue_id"}  # of a part, in the catalogue
-
-
-def _pattern(words: str) -> str:
-    """A pattern for LIKE that finds the words anywhere; its own signs are taken as they are."""
-    plain = words.strip().replace("\\", "\\\\").replace("%", "\\%").replace("_", "\\_")
-    return f"%{plain}%"
 
 
 class ShopStore:
@@ -69,7 +63,9 @@ class ShopStore:
         """
 
         def work(c: Any) -> None:
-            if version == 0:
+            if version == 0:  # a fresh database has no shop yet; where it has one, somebody was first
+                if QUERIES.get_shop(c) is not None:
+                    raise Conflict(version)
                 QUERIES.add_shop(c, name="Your shop", policy=policy.model_dump_json())
             elif not QUERIES.update_policy(c, policy=policy.model_dump_json(), version=version):
                 raise Conflict(version)
@@ -78,13 +74,13 @@ class ShopStore:
 
     def parts(self, kind: str = "", words: str = "", most: int = MOST_LISTED, archived: bool = False) -> list[Part]:
         """The catalogue, of one kind or all, with some words in its name; ids are `catalogue-N`."""
-        question = {"kind": kind, "pattern": _pattern(words), "archived": archived, "most": most}
+        question = {"kind": kind, "pattern": search_pattern(words), "archived": archived, "most": most}
         rows = self.database.read(lambda c: list(QUERIES.list_parts(c, **question)))
         return [self._part(row) for row in rows]
 
     def count_parts(self, kind: str = "", words: str = "", archived: bool = False) -> int:
         """How many parts the same question finds in all."""
-        question = {"kind": kind, "pattern": _pattern(words), "archived": archived}
+        question = {"kind": kind, "pattern": search_pattern(words), "archived": archived}
         return int(self.database.read(lambda c: QUERIES.count_parts(c, **question)))
 
     def record(self, part_id: int) -> PartRecord:

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
 
 from fastapi import FastAPI, Request
+from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, Response
+from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
@@ -15,8 +18,9 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from ohmack.store.database import Database, NotFound, StoreUnavailable
+from ohmack.store.designs import BrokenDesign, RevisionRow
 from ohmack.web.guard import Guard
-from ohmack.web.render import ENVIRONMENT, page_answer, wants_fragment
+from ohmack.web.render import ENVIRONMENT, page_answer, wants_fragment, workshop_of
 from ohmack.web.routes import catalogue, edits, files_in_out, harness, jobs, photos, planning, policy, sheets, survey
 from ohmack.web.settings import Settings
 from ohmack.web.workshop import Workshop
@@ -37,15 +41,17 @@ def create_app(settings: Settings) -> FastAPI:
     database = Database(settings.database)
 
     @asynccontextmanager
-    async def lifespan(_: FastAPI) -> AsyncIterator[None]:
+    async def lifespan(app: FastAPI) -> AsyncIterator[None]:
+        if settings.summaries:
+            app.state.workshop.begin_summaries()
         yield
         database.close()
 
     app = FastAPI(title="Ohmack", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
     app.state.workshop = Workshop(database)
-    app.add_middleware(Guard)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.allowed_hosts.split(","), www_redirect=False)
+    app.add_middleware(Guard, fault=_fault)  # outermost: its headers are on every answer
     app.mount("/static", CachedStatic(directory=str(files("ohmack.web") / "static")), name="static")
     for router in (
         jobs.router,
@@ -62,7 +68,9 @@ def create_app(settings: Settings) -> FastAPI:
         app.include_router(router)
     app.add_exception_handler(StoreUnavailable, _unavailable)
     app.add_exception_handler(NotFound, _not_found)
+    app.add_exception_handler(BrokenDesign, _broken)
     app.add_exception_handler(HTTPException, _http_error)
+    app.add_exception_handler(RequestValidationError, _not_understood)
     return app
 
 
@@ -73,20 +81,55 @@ async def _unavailable(request: Request, error: Exception) -> HTMLResponse:
         form = getattr(request.state, "form", None)
         kept = [(k, str(v)) for k, v in form.multi_items() if isinstance(v, str)] if form is not None else []
     values = {"kept": kept, "action": request.url.path, "posted": request.method == "POST"}
+    headers = {"Retry-After": "5"}
     if wants_fragment(request):
         html = ENVIRONMENT.get_template("_trouble.html").render(**values)
-        return HTMLResponse(
-            html, 503, headers={"HX-Retarget": "#trouble", "HX-Reswap": "innerHTML", "HX-Push-Url": "false"}
-        )
-    return page_answer(request, "trouble.html", 503, **values)
+        headers |= {"HX-Retarget": "#trouble", "HX-Reswap": "innerHTML", "HX-Push-Url": "false"}
+        return HTMLResponse(html, 503, headers=headers)
+    answer = page_answer(request, "trouble.html", 503, **values)
+    answer.headers.update(headers)
+    return answer
+
+
+def _back(request: Request) -> str:
+    """The job an address belongs to; empty where it is none."""
+    found = re.match(r"/jobs/(J-[0-9]{1,9}(?:-[A-Z])?)(?:/|$)", request.url.path)
+    return f"/jobs/{found[1]}" if found else ""
+
+
+def _problem(request: Request, status: int, title: str, text: str, back: str = "") -> HTMLResponse:
+    return page_answer(request, "problem.html", status, title=title, text=text, back=back)
 
 
 async def _not_found(request: Request, error: Exception) -> HTMLResponse:
-    return page_answer(request, "problem.html", 404, title="Not here", text=f"There is no {error} in this shop.")
+    return _problem(request, 404, "Not here", f"There is no {error} in this shop.")
 
 
 async def _http_error(request: Request, error: Exception) -> HTMLResponse:
     status = error.status_code if isinstance(error, HTTPException) else 500
     title = {404: "Not here", 405: "Not that way", 413: "Too large"}.get(status, "That did not work")
     text = str(error.detail) if isinstance(error, HTTPException) else ""
-    return page_answer(request, "problem.html", status, title=title, text=text)
+    return _problem(request, status, title, text, _back(request) if status != 404 else "")
+
+
+async def _not_understood(request: Request, error: Exception) -> HTMLResponse:
+    words = "Something in that address is no number, or is missing. Go on from here."
+    return _problem(request, 422, "That address was not understood", words, _back(request))
+
+
+async def _broken(request: Request, error: Exception) -> HTMLResponse:
+    """A stored design nobody can read or judge: where it fails, and the ways back."""
+    assert isinstance(error, BrokenDesign)
+    designs = workshop_of(request).designs
+
+    def revisions() -> list[RevisionRow]:
+        design_id, *_ = designs.where_it_stands(error.address)
+        return designs.history(design_id)
+
+    return page_answer(request, "broken.html", 409, broken=error, revisions=await run_in_threadpool(revisions))
+
+
+def _fault(request: Request, error: Exception) -> HTMLResponse:
+    """A fault of ours: it is logged, nothing of it leaks, and there is a way back."""
+    words = "A fault in Ohmack; it was noted in its log. What was saved before is safe, this last step was not saved."
+    return _problem(request, 500, "That did not work", words, _back(request))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 from enum import Enum
 from functools import cache
@@ -11,6 +12,7 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin
 from pydantic import BaseModel
 
 from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position
 from ohmack.core.document.functions import CarFunction
 from ohmack.core.document.harness import Cavity
@@ -21,7 +23,17 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.sensitivity import fact_guide, said
 from ohmack.core.wording import SHOWN, amount, trimmed, unit_of
 from ohmack.formats.entry import EntryError, entry_unit, read_quantity, read_wire_size
-from ohmack.formats.pin_map_csv import read_area_mm2
+from ohmack.formats.trade_entry import (
+    read_amperes,
+    read_area,
+    read_coils,
+    read_money,
+    read_ratings,
+    read_share,
+    read_stated_volts,
+    rms_of,
+    rows_of,
+)
 from ohmack.web.asked import facts_asked
 
 BARE_SHOWN = {"mohm": "mΩ", "ft": "ft", "m": "m", "ohm": "Ω", "mm**2": "mm²", "degC": "°C", "V": "V", "A": "A", "W": "W",
@@ -197,7 +209,15 @@ def read_model(model: type[BaseModel], form: dict[str, list[str]]) -> tuple[dict
         if not info.is_required() and not any(t.strip() for t in texts):
             continue
         try:
-            values[field.path] = read_value(base_type(info.annotation), field.path, texts, not info.is_required())
+            sibling = STATED.get(field.path)
+            if sibling in model.model_fields and any(t.strip() for t in texts):
+                volts, kind = read_stated_volts(texts[0])
+                values[field.path] = volts
+                values |= {sibling: kind} if kind else {}
+            else:
+                values.setdefault(
+                    field.path, read_value(base_type(info.annotation), field.path, texts, not info.is_required())
+                )
         except EntryError as error:
             problems[field.path] = str(error)
     return values, problems
@@ -266,8 +286,16 @@ def read_value(
         raise EntryError("This cannot be empty.")
     if kind is bool:
         return {"yes": True, "no": False}.get(text.strip(), text)
-    if unit_name == "area_mm2":
-        return read_area_mm2(text)
+    if unit == "mm2":
+        return read_area(text)
+    if unit_name in MONEY:
+        return read_money(text)
+    if unit_name in SHARES:
+        return read_share(text)
+    if unit_name in ALTERNATING:
+        return rms_of(*read_stated_volts(text))
+    if unit_name == "cca_a":
+        return read_quantity(CRANKING.sub("", text), "a")
     if kind in (float, int):
         bare = entry_unit(unit_name, unit, length_unit)
         number = read_quantity(text, unit, bare if bare != unit else "")
@@ -286,39 +314,77 @@ def _read_tuple(item: Any, texts: list[str]) -> Any:
             raise EntryError(f"“{unknown[0][:30]}” is no key state.")
         return [state.value for state in KeyState if state.value in wanted]
     if item is Rating:
-        return [_read_rating(row) for row in _rows(text)]
+        return read_ratings(text)
     if item is VoiceCoil:
-        return [_read_coil(row) for row in _rows(text)]
+        return read_coils(text)
     if item is float:
-        return [read_quantity(row, "a") for row in _rows(text)]
+        return read_amperes(text)
     if item is int:
-        return [_whole(row) for row in _rows(text.replace(",", ";"))]
+        return [_whole(row) for row in rows_of(text.replace(",", ";"))]
     return [t for t in texts if t]
 
 
 def _whole(row: str) -> int:
-    if not row.isdecimal():
+    if not re.fullmatch(r"[0-9]{1,6}", row):
         raise EntryError(f"“{row[:20]}” is no whole number; write them with semicolons between, such as 3; 12.")
     return int(row)
 
 
-def _rows(text: str) -> list[str]:
-    return [row.strip() for row in text.replace("\n", ";").split(";") if row.strip()]
+# A voltage that swings, with the field beside it that says how it is stated.
+STATED = {
+    "source_voltage_v": "source_stated_as",
+    "input_limit_v": "input_stated_as",
+    "speaker_level_high_v": "input_stated_as",
+}
+ALTERNATING = (
+    "voltage_v",
+    "line_v",
+    "output_limit_v",
+    "sensitivity_low_v",
+    "sensitivity_high_v",
+    "speaker_level_low_v",
+    *STATED,
+)
+MONEY = ("budget", "price", "labour_rate")
+SHARES = ("efficiency", "efficiency_class_d", "efficiency_class_ab", "fuse_headroom", "slack_fraction", "match_low")
+CRANKING = re.compile(r"\b(?:CCA|SAE|EN|DIN)\b", re.IGNORECASE)
 
 
-def _read_rating(row: str) -> dict[str, float]:
-    load, sep, power = row.replace("=", ":").partition(":")
-    if not sep:
-        raise EntryError(f"“{row}”: write load and power, for example 2 Ω: 500 W; 4 Ω: 310 W.")
-    return {"load_ohm": read_quantity(load, "ohm"), "power_w": read_quantity(power, "w")}
+def read_stated(design: Design, path: str, texts: list[str], stated: str = "") -> tuple[Any, list[Edit]]:
+    """Typed text at a path, with the edits that say how it is stated: rms or peak, or by which cranking standard.
 
+    Parameters:
+        design: the design.
+        path: the field.
+        texts: what was typed.
+        stated: what was chosen beside it: "rms", "peak", "peak to peak", or "" for nothing.
 
-def _read_coil(row: str) -> dict[str, float | None]:
-    nominal, _, dc = row.replace(")", "").partition("(")
-    dc = dc.replace("DC", "").strip()
-    return {
-        "impedance_ohm": read_quantity(nominal, "ohm"), "dc_resistance_ohm": read_quantity(dc, "ohm") if dc else None
-    }  # fmt: skip
+    Returns:
+        the plain value, and further edits of the same act.
+
+    Raises:
+        EntryError: it cannot be read, or nobody said whether a measured output is rms or peak.
+        UnknownName: the path leads nowhere.
+    """
+    text, name = (texts[0] if texts else "").strip(), unit_field(path)
+    owner = path.removesuffix("/value").rpartition("/")[0]
+    if name == "cca_a" and (found := CRANKING.search(text)) and found[0].upper() != "CCA":
+        value = read_field(design, path, texts)
+        return value, [Edit(path=f"{owner}/cranking_standard", value=found[0].upper())]
+    sibling = STATED.get(name)
+    if sibling is None or not text or not hasattr(get(design, owner), sibling):
+        return read_field(design, path, texts), []
+    volts, kind = read_stated_volts(text)
+    if not kind and stated:
+        volts, kind = (volts / 2, "peak") if stated == "peak to peak" else (volts, stated)
+    now = getattr(get(design, owner), sibling).value
+    if not kind and name == "source_voltage_v":
+        fact = get(design, path.removesuffix("/value"))
+        if fact.basis is Basis.ASSUMED and volts != fact.value:
+            raise EntryError(
+                f"{trimmed(volts)} V rms or peak? A meter shows rms, a scope peak: choose it, or write {trimmed(volts)} Vrms or {trimmed(volts)} Vpk."
+            )
+    return volts, [Edit(path=f"{owner}/{sibling}", value=kind)] if kind and kind != now else []
 
 
 def fact_view(design: Design, path: str) -> FactView:

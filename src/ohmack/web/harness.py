@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 from markupsafe import Markup
 
@@ -20,6 +19,7 @@ from ohmack.core.document.harness import (
 )
 from ohmack.core.harness_edits import unknown_cavities
 from ohmack.core.joints import JointTable
+from ohmack.core.lazy import lazy
 from ohmack.core.pin_map import basis_of, meter_contradicts, read_by_meter, use_words
 from ohmack.core.speaker_circuits import Circuit
 from ohmack.core.wire_colours import colour_words, mirror_pairs, same_colour
@@ -74,7 +74,7 @@ class HarnessView:
 
     # -- connectors -----------------------------------------------------------------------------------------------
 
-    @cached_property
+    @lazy
     def connector(self) -> Connector | None:
         """The connector being looked at: the selected one, else the first."""
         steps = self.page.show.split("/")

@@ -7,6 +7,7 @@ from ohmack.core.document import Basis
 from ohmack.core.document.harness import CavityUse
 from ohmack.core.interventions import interventions_of
 from ohmack.core.ledger import Fate
+from ohmack.core.sections.order import order_words
 from ohmack.core.strategies import advise
 from ohmack.core.wire_finder import Found
 from ohmack.core.wording import amount, count, trimmed
@@ -18,7 +19,7 @@ def headline(page: Page) -> tuple[str, str]:
     if page.stage == "build":
         return "Build sheet", f"{page.design.vehicle.title}, revision {page.record.number}"
     say = {"survey": say_survey, "plan": say_plan, "loads": say_loads, "signal": say_signal, "supply": say_supply,
-           "factory": say_factory, "baseline": say_baseline, "fit": say_fit, "functions": say_functions, "strategies": say_strategies, "find": say_find, "options": say_options,
+           "factory": say_factory, "baseline": say_baseline, "fit": say_fit, "functions": say_functions, "strategies": say_strategies, "find": say_find, "options": say_options, "order": say_order,
            "harness": say_harness, "joints": say_joints, "finder": say_finder}  # fmt: skip
     return say[page.stage](page) if page.stage in say else ("", "")
 
@@ -31,14 +32,19 @@ def say_survey(page: Page) -> tuple[str, str]:
         for b, word in (("measured", "measured"), ("documented", "from papers"), ("assumed", "assumed"))
     )
     small = f"{count(len(facts), 'fact')}: {small}"
-    if not page.design.parts and not page.evaluation.measure_first:
-        return "Find out what the car has", small
     if page.evaluation.measure_first is None:
         return "What the car has", small
     first = next((m for m in page.evaluation.measure_first if m.stops or m.parts), None)
     if first:
         owner = f", {first.owner}" if first.owner else ""
         return f"Measure first: {first.name[0].lower()}{first.name[1:]}{owner}", small
+    if not page.evaluation.results.design.parts:
+        asked = [m for m in page.evaluation.measure_first if m.plans]
+        return (
+            f"{count(len(asked), 'fact')} the likely plans would ask"
+            if asked
+            else "Nothing is planned yet, so nothing was judged"
+        ), small
     return "Nothing assumed that matters", small
 
 
@@ -133,6 +139,17 @@ def say_options(page: Page) -> tuple[str, str]:
     if number < 2:
         return "One option so far", "copy it, then change the copy; the survey stays common"
     return f"{count(number, 'option')} side by side", "what differs comes first; the survey is common to all"
+
+
+def say_order(page: Page) -> tuple[str, str]:
+    """The order list."""
+    rows = page.evaluation.results.order
+    if not rows:
+        return "Nothing to order yet", "pick parts in Plan; wire, fuses and ends follow from them"
+    ready = page.evaluation.verdict.state == "ready"
+    small = "everything of it was judged" if ready else f"not yet: {page.evaluation.verdict.detail}"
+    words = order_words(rows)
+    return f"{words[0].upper()}{words[1:]}", small
 
 
 def say_harness(page: Page) -> tuple[str, str]:
@@ -245,13 +262,28 @@ def say_supply(page: Page) -> tuple[str, str]:
     if supply is None and fed is not None:
         words = f"{fed.wire.value} with a {amount(fed.fuse.value or 0.0, 'a')} fuse"
         return f"{fed.part.name}: {words}", f"a run of its own, about {page.said(fed.length.value, 'm')} from the plan"
+    if supply is not None and supply.collapse:
+        return (
+            f"The supply of {supply.amplifier.name} collapses",
+            "no wire and no fuse can be named until that is mended",
+        )
     if supply is None or drop is None or drop.value is None or supply.chosen is None:
         return "Nothing to size yet", "the power wire needs a source voltage, a length and a load"
     limit = page.design.policy.drop_limit_v
-    enough = drop.value <= limit + 1e-9 and not supply.limit
-    verdict = "is enough" if enough else "is not enough"
+    hot = supply.figures["hot"].value
+    cool = drop.value <= limit + 1e-9 and supply.chosen.fuse_fits
     current = supply.figures["current"].value or 0.0
-    return (
-        f"{supply.chosen.wire.label} {verdict}: {amount(drop.value, 'v')} lost of {amount(limit, 'v')} allowed",
-        f"at {current:.0f} A, full level, engine running",
+    small = f"for {supply.amplifier.name}, at {current:.0f} A, full level, engine running"
+    if cool and (hot is None or hot > limit + 1e-9):
+        heat = f"{amount(hot, 'v')} hot" if hot is not None else "it collapses hot"
+        return (
+            f"{supply.chosen.wire.label} is enough only while cool: {amount(drop.value, 'v')} of {amount(limit, 'v')}, {heat}",
+            small,
+        )
+    verdict = "is enough" if cool and not supply.limit else "is not enough"
+    lost = (
+        f"{amount(hot, 'v')} lost hot of {amount(limit, 'v')} allowed"
+        if cool and hot is not None
+        else f"{amount(drop.value, 'v')} lost of {amount(limit, 'v')} allowed"
     )
+    return f"{supply.chosen.wire.label} {verdict}: {lost}", small

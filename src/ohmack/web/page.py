@@ -3,19 +3,19 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
-from functools import cached_property
 from typing import Any
 
 from markupsafe import Markup
 
 from ohmack.core.changes import shown
-from ohmack.core.document import Design, Fact, Intake
+from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Amplifier, Converter
 from ohmack.core.document.paths import get
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation import Evaluation
+from ohmack.core.lazy import lazy
 from ohmack.core.rules import Finding, Severity
 from ohmack.core.sections.figures import Figure, Term
 from ohmack.core.sections.loads import LoadResult, meter_range
@@ -43,6 +43,7 @@ PLAN_SHEETS = {
     "functions": "Functions",
     "strategies": "Strategies",
     "options": "Options",
+    "order": "Order list",
     "harness": "Harness",
     "joints": "Joints",
     "finder": "Wire finder",
@@ -226,7 +227,7 @@ class Page:
 
     # -- sheets ---------------------------------------------------------------------------------------------------
 
-    @cached_property
+    @lazy
     def places(self) -> list[PlaceFacts]:
         """Facts gathered by place, numbered as on the drawing."""
         return places_of(self.design)
@@ -284,6 +285,11 @@ class Page:
         """One fact with its entry."""
         return fact_view(self.design, path)
 
+    def stated_as(self, path: str) -> str:
+        """How an output's volts are stated, once somebody said so; empty while they are only assumed."""
+        fact, owner = get(self.design, path), get(self.design, path.rpartition("/")[0])
+        return "" if fact.basis is Basis.ASSUMED else str(owner.source_stated_as.value)
+
     def options(self, name: str) -> list[tuple[str, str]]:
         """(id, name) of what a link may be tied to."""
         v = self.design.vehicle
@@ -315,6 +321,8 @@ class Page:
         if finding.rule == "fit":
             return f"{self.address}/fit"
         stage = finding.stage if finding.stage in BUILT else self.stage
+        if stage == "survey" and path.startswith(("links/", "parts/")):
+            stage = "plan"  # where wires and parts have handles
         if path.startswith(("vehicle/", "links/")) and path.split("/")[-1] in ("impedance_ohm", "tape_length_m"):
             stage = "survey" if path.startswith("vehicle/") else stage
         resolved = _resolve(self.design, path)

@@ -81,7 +81,10 @@ def stage_picture(
             height = HEIGHT + (VOLTS_HEIGHT + 12 if chart else 0)
             return picture_svg([plan, chart], height, f"{title}; below it the voltage along the loop", "supply")
         case _:
-            plan = draw_plan(picture, Layer(links=ALL_LINKS, way_points=stage == "plan"))
+            plan = draw_plan(
+                picture,
+                Layer(links=ALL_LINKS, way_points=stage == "plan", zones=stage == "plan" and bool(results.crossings)),
+            )
             return picture_svg([plan], HEIGHT, f"{title}, with every part and wire", "plan")
 
 

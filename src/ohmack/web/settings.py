@@ -15,6 +15,7 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = 8417
     allowed_hosts: str = "127.0.0.1,localhost,[::1]"
+    summaries: bool = True  # judge at start what the list of jobs knows nothing of yet
     database_host: str = "127.0.0.1"
     database_port: int = 3306
     database_user: str = "ohmack"

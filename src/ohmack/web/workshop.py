@@ -2,29 +2,35 @@
 
 from __future__ import annotations
 
+import logging
 from collections import OrderedDict
 from collections.abc import Sequence
 from dataclasses import dataclass
-from threading import Lock
+from threading import Lock, Thread
 from typing import Any
 
 from ohmack.core.changes import compare
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
-from ohmack.core.errors import BadDocument, UnknownName
+from ohmack.core.errors import BadDocument, OhmackError, UnknownName
 from ohmack.core.evaluate import evaluate
 from ohmack.core.evaluation import Evaluation, Moved
 from ohmack.core.options import with_survey
-from ohmack.store.database import Conflict, Database
-from ohmack.store.designs import DesignRecord, DesignStore, JobRow
+from ohmack.core.rules import Severity
+from ohmack.store.database import Conflict, Database, StoreError
+from ohmack.store.designs import BrokenDesign, DesignRecord, DesignStore
 from ohmack.store.photos import PhotoStore
 from ohmack.store.shop import ShopStore
+from ohmack.store.summaries import Summary, SummaryStore
 from ohmack.store.templates import TemplateStore
+from ohmack.web.pictures import thumbnail
 
 CACHE_SIZE = 64
 HISTORY_DEPTH = 60
 SHARE_TRIES = 3
+MERGE_TRIES = 8
+LOG = logging.getLogger("ohmack")
 
 
 @dataclass(frozen=True)
@@ -37,6 +43,34 @@ class FactChange:
     moved: tuple[Moved, ...]
 
 
+class Unjudged(OhmackError):
+    """A design the core cannot evaluate: it is never saved, and one that is stored shows where it fails."""
+
+
+def judged(design: Design, sweep: bool = False) -> Evaluation:
+    """The evaluation of a design.
+
+    Raises:
+        OhmackError: it cannot be evaluated; the sentence says why.
+    """
+    try:
+        return evaluate(design, sweep_facts=sweep)
+    except OhmackError:
+        raise
+    except Exception as error:  # a fault of ours must not lock anybody out of a job
+        LOG.exception("a design could not be evaluated")
+        raise Unjudged(f"This plan cannot be judged ({type(error).__name__}).") from error
+
+
+def summary_of(evaluation: Evaluation) -> Summary:
+    """What the list of jobs keeps of an evaluation."""
+    verdict = evaluation.verdict
+    return Summary(
+        verdict.state, verdict.headline, verdict.detail, evaluation.count(Severity.STOP), evaluation.count(Severity.WATCH),
+        evaluation.measure_first is not None, str(thumbnail(evaluation)),
+    )  # fmt: skip
+
+
 class Workshop:
     """Stores and a small cache of evaluations; revisions are immutable, so the cache can never be wrong."""
 
@@ -46,19 +80,59 @@ class Workshop:
         self.shop = ShopStore(database)
         self.templates = TemplateStore(database)
         self.photos = PhotoStore(database)
+        self.summaries = SummaryStore(database)
         self._cache: OrderedDict[tuple[int, int], Evaluation] = OrderedDict()
         self._lock = Lock()
 
-    def evaluation(self, record: DesignRecord | JobRow, sweep: bool) -> Evaluation:
-        """The evaluation of a revision; with `sweep` the open facts are counted too."""
+    def evaluation(self, record: DesignRecord, sweep: bool) -> Evaluation:
+        """The evaluation of a revision; with `sweep` the open facts are counted too.
+
+        Raises:
+            BrokenDesign: the stored design cannot be judged; it says why and how to go back.
+        """
         key = (record.design_id, record.number)
         with self._lock:
             found = self._cache.get(key)
         if found is not None and (not sweep or found.measure_first is not None):
             return found
-        made = evaluate(record.design, sweep_facts=sweep)
+        try:
+            made = judged(record.design, sweep)
+        except OhmackError as error:
+            raise BrokenDesign(
+                record.address, record.version, record.number, record.parent_number, "", str(error)
+            ) from None
         self._keep(key, made)
+        self._summarise(record, made)
         return made
+
+    def _summarise(self, record: DesignRecord, evaluation: Evaluation) -> None:
+        """Keep what the list of jobs shows; a list that lags is no reason to fail a page."""
+        if record.letter != "A":
+            return
+        try:
+            self.summaries.put(record.design_id, record.number, summary_of(evaluation))
+        except StoreError:
+            LOG.warning("the summary of %s could not be kept", record.address)
+
+    def summarise_lacking(self, most: int = 10_000) -> None:
+        """Judge the jobs the list has nothing about yet, as after an update; runs beside the application."""
+        for address in self.summaries.lacking(most):
+            try:
+                self.evaluation(self.designs.load(address), sweep=True)
+            except StoreError:
+                continue
+
+    def begin_summaries(self) -> Thread:
+        """Start `summarise_lacking` in a thread of its own."""
+        thread = Thread(target=self._summarise_quietly, name="summaries", daemon=True)
+        thread.start()
+        return thread
+
+    def _summarise_quietly(self) -> None:
+        try:
+            self.summarise_lacking()
+        except Exception:  # the database may be away or going; the next view of a job makes its summary
+            LOG.debug("summaries stopped", exc_info=True)
 
     def moved(self, record: DesignRecord, since: int) -> Evaluation | None:
         """The evaluation of a revision with what moved since an earlier one; None where there is no such revision."""
@@ -68,8 +142,11 @@ class Workshop:
         return evaluate(record.design, before=before)
 
     def moved_between(self, before: DesignRecord, after: Evaluation) -> tuple[Moved, ...]:
-        """The key figures that an edit moved, from evaluations at hand."""
-        return compare(self.evaluation(before, sweep=False).figures, after.figures)
+        """The key figures that an edit moved, from evaluations at hand; none where the one before could not be judged."""
+        try:
+            return compare(self.evaluation(before, sweep=False).figures, after.figures)
+        except BrokenDesign:
+            return ()
 
     def share_survey(self, record: DesignRecord) -> None:
         """Hand the survey and the front page of an option to the other options of its job.
@@ -124,13 +201,30 @@ class Workshop:
             here = rows.get(here.parent_number)
         return changes
 
-    def edit(self, record: DesignRecord, version: int, edits: Sequence[Edit], reason: str) -> Design:
-        """Apply edits and save them as a new revision.
+    def edit(self, record: DesignRecord, edits: Sequence[Edit], reason: str) -> Design:
+        """Apply edits, judge the result, and save it as a new revision on top of the record's.
 
         Raises:
             BadDocument, UnknownName: the edits do not fit; nothing was saved.
+            OhmackError: the result cannot be judged; nothing was saved.
             Conflict: the design is at another version; nothing was saved.
         """
         design = apply_edits(record.design, edits)
-        self.designs.save(record.design_id, version, design, reason)
+        evaluation = judged(design)
+        number = self.designs.save(record.design_id, record.version, design, reason)
+        self._keep((record.design_id, number), evaluation)
         return design
+
+    def untouched(self, record: DesignRecord, base: int, edits: Sequence[Edit]) -> bool:
+        """Whether what some edits change stands as it stood in an earlier revision, so that both changes can live together."""
+        if not 0 < base <= record.number:
+            return False
+        before = self.designs.revision(record.design_id, base)
+        return all(edit.op == "add" or _same(before, record.design, edit.path) for edit in edits)
+
+
+def _same(before: Design, now: Design, path: str) -> bool:
+    try:
+        return bool(get(before, path) == get(now, path))
+    except UnknownName:
+        return False

@@ -9,7 +9,7 @@ from pydantic import Field, ValidationError
 
 from ohmack.core.document.design import Design, required_ends
 from ohmack.core.document.facts import Model
-from ohmack.core.document.paths import parent_of, steps
+from ohmack.core.document.paths import parent_of, place_of, steps
 from ohmack.core.errors import BadDocument, UnknownName
 
 
@@ -46,8 +46,8 @@ def _walk(tree: Any, parts: Sequence[str], path: str) -> Any:
             named = [item for item in tree if isinstance(item, dict) and item.get("id") == step]
             if named:
                 tree = named[0]
-            elif step.isdigit() and int(step) < len(tree):
-                tree = tree[int(step)]
+            elif (place := place_of(step)) is not None and place < len(tree):
+                tree = tree[place]
             else:
                 raise UnknownName("item", step)
         else:

@@ -26,13 +26,19 @@ def steps(path: str) -> list[str]:
     return parts
 
 
+def place_of(step: str) -> int | None:
+    """A step of a path as a place in a list; None where it is none."""
+    return int(step) if step.isascii() and step.isdigit() and len(step) <= 4 else None
+
+
 def _index(items: tuple[Any, ...], step: str) -> int:
     for number, item in enumerate(items):
         if getattr(item, "id", None) == step:
             return number
-    if step.isdigit() and int(step) < len(items) and not hasattr(items[int(step)], "id"):
-        return int(step)
-    raise UnknownName("item", step)
+    place = place_of(step)
+    if place is not None and place < len(items) and not hasattr(items[place], "id"):
+        return place
+    raise UnknownName("item", step[:60])
 
 
 def get(root: Any, path: str) -> Any:

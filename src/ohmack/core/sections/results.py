@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from functools import cached_property
 
 from ohmack.core.document import Design
 from ohmack.core.errors import OutOfRange
 from ohmack.core.joints import JointTable, joint_table
+from ohmack.core.lazy import lazy
 from ohmack.core.ledger import Verdict, judge_functions
 from ohmack.core.module_graph import ModuleGraph
 from ohmack.core.sections.baseline import Baseline
@@ -60,32 +60,32 @@ class Results:
     later: Results | None = None  # the same car with what comes later too, where something does
     baseline: Baseline = field(default_factory=lambda: Baseline((), (), (), None))
 
-    @cached_property
+    @lazy
     def pickups(self) -> tuple[Pickup, ...]:
         """Where the signal could be taken from, the best place first."""
         return pickups(self.design.vehicle)
 
-    @cached_property
+    @lazy
     def tier(self) -> TierVerdict:
         """What the questionnaire says about the factory system."""
         return judge_tier(self.design.vehicle)
 
-    @cached_property
+    @lazy
     def ledger(self) -> tuple[Verdict, ...]:
         """The fate of every function under the plan."""
         return judge_functions(self.design)
 
-    @cached_property
+    @lazy
     def ledger_names(self) -> dict[str, str]:
         """Names of the radio, modules, feeds and speakers by id."""
         return ModuleGraph(self.design).names
 
-    @cached_property
+    @lazy
     def joints(self) -> JointTable:
         """Every joint between the factory loom and the plan."""
         return joint_table(self.design, self.later.design if self.later else None)
 
-    @cached_property
+    @lazy
     def hunt(self) -> Found | str | None:
         """What the readings of the wire hunt say; a sentence where its wires do not come out even."""
         hunt = self.design.vehicle.hunt
@@ -96,22 +96,22 @@ class Results:
         except OutOfRange as error:
             return str(error)
 
-    @cached_property
+    @lazy
     def order(self) -> tuple[OrderRow, ...]:
         """Everything to order for what is fitted now."""
         return order_list(self)
 
-    @cached_property
+    @lazy
     def prepare(self) -> tuple[Preparation, ...]:
         """What to prepare today for what comes later."""
         return preparations(self, self.later)
 
-    @cached_property
+    @lazy
     def drives(self) -> tuple[Drive, ...]:
         """What drives each speaker of the car under this plan."""
         return drives_of(self.design)
 
-    @cached_property
+    @lazy
     def circuits(self) -> tuple[Circuit, ...]:
         """What each speaker pair reaches."""
         return speaker_circuits(self.design)

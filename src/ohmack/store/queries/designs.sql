@@ -1,6 +1,6 @@
 -- name: get_design(job_number, letter)^
 SELECT d.id, d.job_id, d.letter, d.current_number, d.version, r.parent_number, r.reason,
-       j.number AS job_number, j.title, j.archived_at, c.name AS customer, c.phone,
+       j.number AS job_number, j.title, j.archived_at, c.name AS customer, c.phone, c.version AS customer_version,
        (SELECT MAX(k.number) FROM revisions k WHERE k.design_id = d.id AND k.parent_number = d.current_number)
          AS child_number
 FROM designs d
@@ -45,3 +45,8 @@ WHERE j.number = :job_number ORDER BY d.letter;
 
 -- name: job_of(job_number)^
 SELECT id FROM jobs WHERE number = :job_number FOR UPDATE;
+
+-- name: where_it_stands(job_number, letter)^
+SELECT d.id, d.version, d.current_number, r.parent_number, r.reason FROM designs d
+JOIN jobs j ON j.id = d.job_id JOIN revisions r ON r.design_id = d.id AND r.number = d.current_number
+WHERE j.number = :job_number AND d.letter = :letter;

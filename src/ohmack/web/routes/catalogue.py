@@ -20,7 +20,7 @@ from ohmack.web.catalogue_csv import MOST_ROWS, SHOWN_REFUSALS, CsvReport, read_
 from ohmack.web.fields import model_fields, read_model
 from ohmack.web.render import page_answer, workshop_of
 from ohmack.web.routes.edits import perform, wired
-from ohmack.web.routes.forms import Form, everything, text
+from ohmack.web.routes.forms import Form, everything, text, whole
 
 router = APIRouter()
 
@@ -69,7 +69,7 @@ def bring_in(request: Request, form: Form) -> HTMLResponse:
     return _page(request, "", "", report, f"{count(added, 'part')} added, {changed} changed, {same} as before.")
 
 
-@router.get("/catalogue/{part_id:int}", name="catalogue_part")
+@router.get("/catalogue/{part_id:number}", name="catalogue_part")
 def show_part(request: Request, part_id: int) -> HTMLResponse:
     """One catalogue part, to look at and change."""
     return _edit_page(request, part_id, workshop_of(request).shop.record(part_id), None, {})
@@ -84,12 +84,12 @@ def _edit_page(
     )  # fmt: skip
 
 
-@router.post("/catalogue/{part_id:int}", name="change_catalogue_part")
+@router.post("/catalogue/{part_id:number}", name="change_catalogue_part")
 def change_part(request: Request, part_id: int, form: Form) -> Response:
     """Change what the catalogue says of a part, put it away, or take it back."""
     shop = workshop_of(request).shop
     record = shop.record(part_id)
-    version = int(v) if (v := text(form, "version")).isdecimal() else 0
+    version = whole(form, "version")
     act = text(form, "act")
     if act in ("away", "back"):
         try:

@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from dataclasses import replace
 from typing import Any
 from urllib.parse import quote
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import Response
 from starlette.datastructures import FormData
 
@@ -20,18 +21,19 @@ from ohmack.core.survey_additions import add_to_survey
 from ohmack.core.trying import in_place_of, taking
 from ohmack.drawing.car import frame_of
 from ohmack.formats.entry import EntryError
-from ohmack.store.database import Conflict
+from ohmack.store.database import Conflict, NotFound
 from ohmack.store.designs import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.extras import extras
-from ohmack.web.fields import label_of, read_field
+from ohmack.web.fields import fact_view, label_of, read_field, read_stated
 from ohmack.web.page import STAGE_TITLES, SUBSHEETS, Page, Problem
 from ohmack.web.render import go, job_answer, wants_fragment, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
-from ohmack.web.workshop import Workshop
+from ohmack.web.workshop import MERGE_TRIES, Workshop, judged
 
 router = APIRouter()
 Plan = Callable[[DesignRecord], tuple[Sequence[Edit], str]]
+Say = Callable[[DesignRecord, Sequence[Edit]], str]
 
 
 def stage_of(form: FormData) -> str:
@@ -61,45 +63,54 @@ def page_of(request: Request, record: DesignRecord, form: FormData, show: str = 
     return page
 
 
-def perform(request: Request, number: str, form: FormData, plan: Plan, opened: bool = False) -> Response:
+def perform(
+    request: Request, number: str, form: FormData, plan: Plan, opened: bool = False, say: Say | None = None
+) -> Response:
     """Make edits from a form, save them behind the version check, and answer with what moved.
 
-    With `opened` the thing the first edit adds is selected in the answer.
+    Edits of somebody else meanwhile are no hindrance as long as they are about other things; the same thing conflicts.
+    With `opened` the thing the first edit adds is selected in the answer; `say` makes a sentence about what was done.
     """
     shop = workshop_of(request)
-    record = shop.designs.load(number)
-    version, stage, show = whole(form, "version"), stage_of(form), text(form, "show")[:300]
+    version, base, stage, show = whole(form, "version"), whole(form, "base"), stage_of(form), text(form, "show")[:300]
     path = text(form, "path")[:300]
-    if version != record.version:
-        return _conflict(request, record, form)
-    try:
-        made, reason = plan(record)
-        if not made:
-            return _done(request, number, stage, show, record, form)
-        shop.edit(record, version, made, reason)
-        show = f"{made[0].path}/{made[0].value['id']}" if opened else show
-    except EntryError as error:
-        return job_answer(
-            request, page_of(request, record, form, problem=Problem(path, str(error), everything(form))), 422
-        )
-    except BadDocument as error:
-        problem = Problem(path, _sentence(error, path), everything(form))
-        return job_answer(request, page_of(request, record, form, problem=problem), 422)
-    except Conflict:
-        return _conflict(request, shop.designs.load(number), form)
-    except OhmackError as error:
-        return job_answer(
-            request, page_of(request, record, form, problem=Problem(path, str(error), everything(form))), 422
-        )
-    return _done(request, number, stage, show, record, form)
+    for _ in range(MERGE_TRIES):
+        record = shop.designs.load(number)
+        try:
+            made, reason = plan(record)
+            if version != record.version and not shop.untouched(record, base, made):
+                return _conflict(request, record, form)
+            if not made:
+                return _done(request, number, stage, show, record, form)
+            shop.edit(record, made, reason)
+        except Conflict:
+            continue  # somebody was quicker between reading and saving: once more on what is there now
+        except EntryError as error:
+            return _refused(request, record, form, path, str(error))
+        except BadDocument as error:
+            return _refused(request, record, form, path, _sentence(error, path))
+        except OhmackError as error:
+            return _refused(request, record, form, path, str(error))
+        if opened:
+            show = f"{made[0].path}/{made[0].value['id']}"
+        return _done(request, number, stage, show, record, form, say(record, made) if say else "")
+    return _conflict(request, shop.designs.load(number), form)
 
 
-def _done(request: Request, number: str, stage: str, show: str, before: DesignRecord, form: FormData) -> Response:
+def _refused(request: Request, record: DesignRecord, form: FormData, path: str, sentence: str) -> Response:
+    """What was typed was not taken: said at its place, with everything typed kept."""
+    problem = Problem(path, sentence, everything(form))
+    return job_answer(request, page_of(request, record, form, problem=problem), 422)
+
+
+def _done(
+    request: Request, number: str, stage: str, show: str, before: DesignRecord, form: FormData, message: str = ""
+) -> Response:
     _share(workshop_of(request), number, before)
     if not wants_fragment(request):
         return go(address_of(number, stage, show, before.number))
     shop = workshop_of(request)
-    page = page_of(request, shop.designs.load(number), form, show)
+    page = page_of(request, shop.designs.load(number), form, show, message=message)
     page.added = show != text(form, "show")[:300]
     page.moved = shop.moved_between(before, page.evaluation)
     return job_answer(request, page, address=address_of(number, stage, show))
@@ -139,7 +150,7 @@ def _conflict(request: Request, record: DesignRecord, form: FormData) -> Respons
     path = text(form, "path")[:300]
     kept = [(k, v) for k, vs in everything(form).items() if k not in ("version", "base") for v in vs]
     page.conflict = {
-        "label": label_of(record.design, path) if path else "your change",
+        "label": label_of(record.design, path) if path else text(form, "what") or "what you did",
         "typed": ", ".join(t for t in texts(form, "value") if t) or text(form, "what"),
         "kept": kept,
         "action": request.url.path,
@@ -149,17 +160,17 @@ def _conflict(request: Request, record: DesignRecord, form: FormData) -> Respons
 
 
 def _fact_edit(record: DesignRecord, form: FormData) -> tuple[Sequence[Edit], str]:
-    """A fact from its form: value, basis, range, how, who, note."""
+    """A fact from its form: value, basis, range, how, who, note. What is typed from a meter is measured, in one act."""
     path = text(form, "path")[:300]
     fact = get(record.design, path)
     if not isinstance(fact, Fact):
         raise EntryError("There is no such fact.")
-    value = read_field(record.design, f"{path}/value", texts(form, "value"))
-    basis = text(form, "basis") or Basis.MEASURED.value
+    value, stated = read_stated(record.design, f"{path}/value", texts(form, "value"), text(form, "stated"))
     if text(form, "reading") and not any(t.strip() for t in texts(form, "value")):
         raise EntryError("Enter the reading first.")
+    before = tree_value(fact)
+    basis = _basis_of(record, form, fact, value)
     tree = fact.model_dump(mode="json") | {"value": value, "basis": basis}
-    changed = value != tree_value(fact) or basis != fact.basis.value
     if basis == Basis.ASSUMED.value:
         for end in ("low", "high"):
             if end in form:
@@ -169,23 +180,31 @@ def _fact_edit(record: DesignRecord, form: FormData) -> tuple[Sequence[Edit], st
     for name in ("who", "note"):
         if name in form:
             tree[name] = text(form, name)
-    usual = (
-        {"measured": "by meter", "documented": "papers", "assumed": "not checked"}[basis]
-        if basis in {b.value for b in Basis}
-        else ""
-    )
-    tree["how"] = (
-        text(form, "how")
-        if "how" in form and text(form, "how") != fact.how.value
-        else (usual if basis != fact.basis.value else fact.how.value)
-    )
-    if changed:
+    if "how" in form and text(form, "how") != fact.how.value:
+        tree["how"] = text(form, "how")
+    elif basis != fact.basis.value:
+        by_meter = isinstance(value, (float, list))  # a number, or the key states a feed is live in
+        tree["how"] = {"measured": "by meter" if by_meter else "by eye", "documented": "papers"}.get(
+            basis, "not checked"
+        )
+    if value != before or basis != fact.basis.value:
         tree["when"] = today()
     if value is None:
         tree |= {"basis": "assumed", "how": "not checked"}
-    return [
-        Edit(path=path, value=tree)
-    ], f"{label_of(record.design, path)}: {' '.join(texts(form, 'value')) or 'not known'} ({basis})"
+    words = " ".join(texts(form, "value")) or "not known"
+    return [Edit(path=path, value=tree), *stated], f"{label_of(record.design, path)}: {words} ({basis})"
+
+
+def _basis_of(record: DesignRecord, form: FormData, fact: Fact[Any], value: Any) -> str:
+    """The basis of an entry: as chosen; a value typed over an assumption is a reading unless its range was typed too."""
+    chosen = text(form, "basis") or Basis.MEASURED.value
+    if chosen != Basis.ASSUMED.value or fact.basis is not Basis.ASSUMED or value is None or value == tree_value(fact):
+        return chosen
+    path = text(form, "path")[:300]
+    shown = fact_view(record.design, path)
+    ends = {"low": shown.low, "high": shown.high}
+    moved = any(name in form and text(form, name).strip() != was for name, was in ends.items())
+    return chosen if moved else Basis.MEASURED.value
 
 
 def tree_value(fact: Fact[Any]) -> Any:
@@ -199,12 +218,11 @@ def edit(request: Request, number: str, form: Form) -> Response:
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         path = text(form, "path")[:300]
-        value = read_field(record.design, path, texts(form, "value"))
+        value, stated = read_stated(record.design, path, texts(form, "value"), text(form, "stated"))
         if "/position/" in path:
             check_on_body(record.design, path, value)
-        return [
-            Edit(path=path, value=value)
-        ], f"{label_of(record.design, path)}: {' '.join(texts(form, 'value'))[:80] or 'empty'}"
+        words = " ".join(texts(form, "value"))[:80] or "empty"
+        return [Edit(path=path, value=value), *stated], f"{label_of(record.design, path)}: {words}"
 
     return perform(request, number, form, plan)
 
@@ -341,23 +359,45 @@ def redo(request: Request, number: str, form: Form) -> Response:
 
 def _step(request: Request, number: str, form: FormData, forward: bool) -> Response:
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    design_id, _, at, _, _ = shop.designs.where_it_stands(number)
     try:
-        shop.designs.step(record.design_id, whole(form, "version"), forward)
+        shop.designs.step(design_id, whole(form, "version"), forward)
     except Conflict:
         return _conflict(request, shop.designs.load(number), form)
-    return _done(request, number, stage_of(form), text(form, "show")[:300], record, form)
+    if not wants_fragment(request):
+        _share_after(shop, number)
+        return go(address_of(number, stage_of(form), text(form, "show")[:300], at))
+    return _done(request, number, stage_of(form), text(form, "show")[:300], _before(shop, number, at), form)
+
+
+def _before(shop: Workshop, number: str, at: int) -> DesignRecord:
+    """The record as it was at another revision; as it is where that one cannot be read."""
+    record = shop.designs.load(number)
+    try:
+        return replace(record, design=shop.designs.revision(record.design_id, at), number=at)
+    except (BadDocument, NotFound):
+        return record
+
+
+def _share_after(shop: Workshop, number: str) -> None:
+    """Hand the survey on after a step."""
+    if len(shop.designs.options(number)) > 1:
+        shop.share_survey(shop.designs.load(number))
 
 
 @router.post("/jobs/{number}/restore", name="restore")
 def restore(request: Request, number: str, form: Form) -> Response:
-    """Make an old revision the newest one."""
+    """Make an old revision the newest one; it works too where the revision in force cannot be read or judged."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    design_id, _, at, _, _ = shop.designs.where_it_stands(number)
     wanted = whole(form, "revision")
-    design = shop.designs.revision(record.design_id, wanted)
     try:
-        shop.designs.save(record.design_id, whole(form, "version"), design, f"revision {wanted} restored")
+        design = shop.designs.revision(design_id, wanted)
+        judged(design)
+    except OhmackError as error:
+        raise HTTPException(422, f"Revision {wanted} cannot be judged either: {error}") from None
+    try:
+        shop.designs.save(design_id, whole(form, "version"), design, f"revision {wanted} restored")
     except Conflict:
         return _conflict(request, shop.designs.load(number), form)
-    return _done(request, number, "plan", "", record, form)
+    return _done(request, number, "plan", "", _before(shop, number, at), form)

@@ -8,12 +8,14 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
-from ohmack.core.errors import BadDocument
+from ohmack.core.errors import BadDocument, OhmackError
 from ohmack.formats.design_file import json_schema, read_design, write_design
 from ohmack.web.render import go, page_answer, workshop_of
 from ohmack.web.routes.forms import Form, text
+from ohmack.web.workshop import judged
 
 router = APIRouter()
+MOST_PLACES = 60
 
 
 @router.get("/schema/ohmack-design.json", name="schema")
@@ -36,25 +38,28 @@ def import_form(request: Request) -> HTMLResponse:
     return page_answer(request, "import.html", places=(), customer="")
 
 
-async def _file_bytes(form: Form) -> bytes | None:
-    upload = form.get("file")
-    return await upload.read() if isinstance(upload, UploadFile) else None
-
-
 @router.post("/import", name="import_file")
-async def import_file(request: Request, form: Form) -> Response:
+def import_file(request: Request, form: Form) -> Response:
     """Open a job from a file; a bad file is refused with places and reasons, and nothing is stored."""
-    from starlette.concurrency import run_in_threadpool
-
     customer = text(form, "customer").strip()[:120]
-    data = await _file_bytes(form)
+    upload = form.get("file")
+    data = upload.file.read() if isinstance(upload, UploadFile) else b""
     if not data or not customer:
         reason = "Choose a file." if not data else "Say whose car it is."
         return page_answer(request, "import.html", 422, places=(("form", reason),), customer=customer)
     try:
         design = read_design(data)
+        judged(design)  # what cannot be judged is never stored
     except BadDocument as error:
-        return page_answer(request, "import.html", 422, places=error.places, customer=customer)
-    title = design.title or "Imported design"
-    number = await run_in_threadpool(workshop_of(request).designs.open_job, customer, "", title, design)
+        return page_answer(request, "import.html", 422, places=_shortened(error.places), customer=customer)
+    except OhmackError as error:
+        return page_answer(request, "import.html", 422, places=(("design", str(error)),), customer=customer)
+    number = workshop_of(request).designs.open_job(customer, "", design.title or "Imported design", design)
     return go(f"/jobs/{number}")
+
+
+def _shortened(places: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str], ...]:
+    """The first places of a bad file, and how many more there are."""
+    if len(places) <= MOST_PLACES:
+        return places
+    return (*places[:MOST_PLACES], ("and more", f"{len(places) - MOST_PLACES} further places are wrong"))

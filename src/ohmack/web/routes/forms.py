@@ -6,7 +6,25 @@ from collections.abc import AsyncIterator
 from typing import Annotated
 
 from fastapi import Depends, Request
+from starlette.convertors import Convertor, register_url_convertor
 from starlette.datastructures import FormData
+
+from ohmack.formats.entry import is_whole
+
+
+class _Number(Convertor[int]):
+    """A number in an address: few digits, so that every one of them fits the database."""
+
+    regex = "[0-9]{1,9}"
+
+    def convert(self, value: str) -> int:
+        return int(value)
+
+    def to_string(self, value: int) -> str:
+        return str(value)
+
+
+register_url_convertor("number", _Number())
 
 
 async def _read_form(request: Request) -> AsyncIterator[FormData]:
@@ -32,7 +50,7 @@ def texts(form: FormData, name: str) -> list[str]:
 def whole(form: FormData, name: str) -> int:
     """A whole number, 0 where there is none."""
     value = text(form, name)
-    return int(value) if value.isdigit() and len(value) < 10 else 0
+    return int(value) if is_whole(value) else 0
 
 
 def everything(form: FormData) -> dict[str, list[str]]:

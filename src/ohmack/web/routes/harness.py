@@ -23,7 +23,7 @@ from ohmack.core.harness_edits import (
 )
 from ohmack.core.speaker_circuits import take_reach
 from ohmack.core.wording import count
-from ohmack.formats.entry import EntryError, read_quantity
+from ohmack.formats.entry import EntryError, is_whole, read_quantity
 from ohmack.formats.pin_map_csv import PinMapReport, merged, read_pin_map, write_pin_map
 from ohmack.store.designs import DesignRecord
 from ohmack.web.harness import HarnessView
@@ -54,7 +54,7 @@ def add_connector(request: Request, number: str, form: Form) -> Response:
 def _count(form: Form, name: str) -> int:
     """A typed whole number; a sentence where it is none."""
     typed = text(form, name).strip()
-    if not typed.isdecimal():
+    if not is_whole(typed, 4):
         raise EntryError(
             f"{name.capitalize()}: “{typed[:20]}” is no whole number." if typed else f"How many {name} has it?"
         )

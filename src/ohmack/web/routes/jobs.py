@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from secrets import token_urlsafe
 from typing import Any
 
 from fastapi import APIRouter, Request
@@ -11,29 +12,32 @@ from pydantic import ValidationError
 from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import sentence
 from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
+from ohmack.core.errors import OhmackError
 from ohmack.core.starting_points import new_design, new_vehicle
 from ohmack.core.vehicle_template import as_papers
+from ohmack.formats.entry import is_whole
+from ohmack.store.database import Conflict
 from ohmack.web.extras import extras
 from ohmack.web.fields import base_type, read_model, read_value
 from ohmack.web.page import Page, Problem
-from ohmack.web.pictures import thumbnail
-from ohmack.web.render import go, job_answer, page_answer, workshop_of
+from ohmack.web.render import go, job_answer, page_answer, wants_fragment, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
+from ohmack.web.workshop import judged
 
 router = APIRouter()
-THUMBNAILS = 12
+PICTURES = 12  # jobs of a page that are shown with their car
 BLANK: dict[str, list[str]] = {}
 
 
 @router.get("/", name="jobs")
-def jobs(request: Request) -> HTMLResponse:
-    """The shop's open jobs."""
+def jobs(request: Request, words: str = "", away: str = "", page: str = "1") -> HTMLResponse:
+    """The shop's jobs, a page at a time; verdicts are read, not made."""
     shop = workshop_of(request)
-    rows = []
-    for number, job in enumerate(shop.designs.list_jobs()):
-        evaluation = shop.evaluation(job, sweep=False)
-        rows.append((job, evaluation, thumbnail(evaluation) if number < THUMBNAILS else ""))
-    return page_answer(request, "jobs.html", rows=rows, shop=shop.shop.load())
+    archived = away == "yes"
+    found = shop.designs.list_jobs(words[:80], archived, int(page) if is_whole(page) else 1)
+    return page_answer(
+        request, "jobs.html", found=found, words=words[:80], archived=archived, pictures=PICTURES, shop=shop.shop.load()
+    )
 
 
 @router.get("/jobs/{number}/verdict", name="verdict")
@@ -41,13 +45,13 @@ def verdict(request: Request, number: str) -> HTMLResponse:
     """A job's verdict with its open facts counted, fetched when its line comes into view."""
     shop = workshop_of(request)
     evaluation = shop.evaluation(shop.designs.load(number), sweep=True)
-    return page_answer(request, "_job_verdict.html", evaluation=evaluation)
+    return page_answer(request, "_job_verdict.html", summary=evaluation.verdict, lazy="")
 
 
 @router.get("/jobs/new", name="new_job")
 def new_job(request: Request, template: str = "") -> HTMLResponse:
     """The form for a new job."""
-    return _new_job_form(request, {"template": [template]} if template.isdigit() else BLANK, {})
+    return _new_job_form(request, {"template": [template]} if is_whole(template) else BLANK, {})
 
 
 def _new_job_form(
@@ -68,6 +72,8 @@ def _new_job_form(
         choices=choices,
         flags=wishes,
         templates=workshop_of(request).templates.list(),
+        currency=workshop_of(request).shop.load().policy.currency,
+        once=next(iter(typed.get("once", [])), "") or token_urlsafe(18),
     )
 
 
@@ -110,39 +116,56 @@ def open_job(request: Request, form: Form) -> Response:
                 )  # fmt: skip
             title = text(form, "title").strip() or "New job"
             design = new_design(title, vehicle, Intake.model_validate(intake_values), shop.shop.load().policy)
+            judged(design)  # what cannot be judged is never stored
             number = shop.designs.open_job(
-                text(form, "customer").strip()[:120], text(form, "phone").strip()[:40], title, design
-            )
+                text(form, "customer").strip()[:120], text(form, "phone").strip()[:40], title, design,
+                opened_with=text(form, "once")[:64] or None,
+            )  # fmt: skip
             return go(f"/jobs/{number}/survey")
         except ValidationError as error:
             problems = {str(e["loc"][-1]): f"It {sentence(e)}." for e in error.errors(include_url=False)}
-        except ValueError as error:
+        except (ValueError, OhmackError) as error:
             problems = {"body": str(error)}
     return _new_job_form(request, typed, problems, 422)
 
 
 @router.get("/jobs/{number}", name="job")
-def job(request: Request, number: str, since: int = 0) -> HTMLResponse:
+def job(request: Request, number: str, since: str = "") -> HTMLResponse:
     """The job's front page: what the customer wants."""
     shop = workshop_of(request)
     record = shop.designs.load(number)
     page = Page(record, shop.evaluation(record, sweep=True), "job")
-    if since and (moved := shop.moved(record, since)):
+    if is_whole(since) and (moved := shop.moved(record, int(since))):
         page.moved = moved.moved
     return job_answer(request, page)
 
 
 @router.post("/jobs/{number}/customer", name="customer")
 def customer(request: Request, number: str, form: Form) -> Response:
-    """Change the customer's name or phone."""
+    """Change the customer's name or phone; each field saves itself, as everything on the front page does."""
     shop = workshop_of(request)
-    name = text(form, "customer").strip()[:120]
-    if not name:
-        record = shop.designs.load(number)
-        problem = Problem("customer", "Say who it is for.", everything(form))
-        return job_answer(request, Page(record, shop.evaluation(record, sweep=True), "job", problem=problem), 422)
-    shop.designs.rename_customer(number, name, text(form, "phone").strip()[:40])
-    return go(f"/jobs/{number}")
+    record = shop.designs.load(number)
+    field = "phone" if "phone" in form and "customer" not in form else "customer"
+    name = text(form, "customer", record.customer).strip()[:120]
+    phone = text(form, "phone", record.phone).strip()[:40]
+    problem = "" if name else "Say who it is for."
+    if not problem:
+        try:
+            shop.designs.rename_customer(number, whole(form, "customer_version"), name, phone)
+        except Conflict:
+            theirs = record.phone if field == "phone" else record.customer
+            problem = (
+                f"Someone changed it meanwhile to “{theirs}”. What you typed is still here; keep it to put it on top."
+            )
+    if problem:
+        page = Page(
+            record, shop.evaluation(record, sweep=True), "job", problem=Problem(field, problem, everything(form))
+        )
+        return job_answer(request, page, 409 if name else 422)
+    if not wants_fragment(request):
+        return go(f"/jobs/{number}")
+    record = shop.designs.load(number)
+    return job_answer(request, Page(record, shop.evaluation(record, sweep=False), "job"), address=f"/jobs/{number}")
 
 
 @router.post("/jobs/{number}/template", name="keep_template")
@@ -163,12 +186,12 @@ def archive(request: Request, number: str, form: Form) -> Response:
 
 
 @router.get("/jobs/{number}/measure", name="measure")
-def measure(request: Request, number: str, show: str = "", since: int = 0) -> HTMLResponse:
+def measure(request: Request, number: str, show: str = "", since: str = "") -> HTMLResponse:
     """The measuring round: one fact at a time."""
     shop = workshop_of(request)
     record = shop.designs.load(number)
     page = Page(record, shop.evaluation(record, sweep=True), "measure", show[:300])
-    if since and (moved := shop.moved(record, since)):
+    if is_whole(since) and (moved := shop.moved(record, int(since))):
         page.moved = moved.moved
     return job_answer(request, page)
 

@@ -40,16 +40,16 @@ def add_photo(request: Request, number: str, form: Form) -> Response:
     return _back(request, number, form, f"{photo.name} kept")
 
 
-@router.post("/jobs/{number}/photos/{photo_id}/away", name="photo_away")
+@router.post("/jobs/{number}/photos/{photo_id:number}/away", name="photo_away")
 def put_away(request: Request, number: str, photo_id: int, form: Form) -> Response:
     """Put a photo away, or bring it back."""
     workshop_of(request).photos.put_away(number, photo_id, not whole(form, "back"))
     return _back(request, number, form, "")
 
 
-@router.get("/jobs/{number}/photos/{photo_id}/{size}", name="photo")
+@router.get("/jobs/{number}/photos/{photo_id:number}/{size}", name="photo")
 def pixels(request: Request, number: str, photo_id: int, size: str) -> Response:
     """A photo, small or whole."""
     data = workshop_of(request).photos.pixels(number, photo_id, thumbnail=size == "small")
-    headers = {"Cache-Control": "private, max-age=31536000, immutable", "Content-Disposition": "inline"}
+    headers = {"Cache-Control": "private, no-cache", "Content-Disposition": "inline"}
     return Response(data, media_type="image/jpeg", headers=headers)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import HTMLResponse
 
+from ohmack.formats.entry import is_whole
 from ohmack.web.extras import extras
 from ohmack.web.page import STAGE_TITLES, SUBSHEETS, Page
 from ohmack.web.render import ENVIRONMENT, job_answer, wants_fragment, workshop_of
@@ -24,7 +25,7 @@ def open_questions(request: Request, number: str, stage: str = "survey") -> HTML
 
 @router.get("/jobs/{number}/{stage}", name="sheet")
 def sheet(
-    request: Request, number: str, stage: str, show: str = "", since: int = 0, kind: str = "", words: str = ""
+    request: Request, number: str, stage: str, show: str = "", since: str = "", kind: str = "", words: str = ""
 ) -> HTMLResponse:
     """One stage's sheet."""
     if stage not in STAGE_TITLES and stage not in SUBSHEETS:
@@ -33,8 +34,8 @@ def sheet(
     record = shop.designs.load(number)
     evaluation = shop.evaluation(record, sweep=not wants_fragment(request) or stage in ("survey", "build"))
     page = Page(record, evaluation, stage, show[:300])
-    if since:
-        moved = shop.moved(record, since)
+    if is_whole(since):
+        moved = shop.moved(record, int(since))
         page.moved = moved.moved if moved else ()
     page.extra = extras(shop, record, stage, page.show, kind, words)
     return job_answer(request, page)

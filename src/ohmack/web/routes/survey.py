@@ -72,9 +72,8 @@ def join(request: Request, number: str, form: Form) -> Response:
     """Join two modules."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        return link_modules(
-            record.design, text(form, "kind"), text(form, "from_id"), text(form, "to_id")
-        ), "modules joined"
+        ends = text(form, "from_id"), text(form, "to_id")
+        return link_modules(record.design, text(form, "kind"), *ends), "modules joined"
 
     return perform(request, number, form, plan)
 
@@ -86,7 +85,7 @@ def channel(request: Request, number: str, form: Form) -> Response:
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         return new_channel(record.design, text(form, "source")), "output pair added"
 
-    return perform(request, number, form, plan)
+    return perform(request, number, form, plan, opened=True)
 
 
 @router.post("/jobs/{number}/volume-reading", name="volume_reading")

@@ -46,7 +46,7 @@
   // Where something was dropped goes to the server in the picture's own coordinates; it knows the car.
   function move(el, what) {
     const f = frame();
-    const values = { version: f.dataset.version, stage: f.dataset.stage, path: el.dataset.thing, show: el.closest("a") ? el.dataset.thing : "", ...what };
+    const values = { version: f.dataset.version, base: f.dataset.base, stage: f.dataset.stage, path: el.dataset.thing, show: el.closest("a") ? el.dataset.thing : "", ...what };
     refocus = el.id ? `#${el.id}` : `[data-thing="${el.dataset.thing}"]`;
     htmx.ajax("POST", `${f.dataset.job}/move`, { target: "#frame", swap: "outerHTML show:none", values });
   }
@@ -82,34 +82,67 @@
   });
   document.addEventListener("dragstart", (event) => { if (event.target.closest("svg")) event.preventDefault(); });
 
-  // A swap must not eat what is being typed in the next field, nor close what was opened.
-  let kept = null, opened = [];
+  // A swap must not eat what was typed or chosen in another form, nor close what was opened, nor lose the focus.
+  let kept = [], focused = null, opened = [];
+  function changed(el) {
+    if (el.type === "hidden" || el.type === "file") return false;
+    if (el.type === "checkbox" || el.type === "radio") return el.checked !== el.defaultChecked;
+    if (el.tagName !== "SELECT") return el.value !== el.defaultValue;
+    const given = [...el.options].findIndex((o) => o.defaultSelected);
+    return el.selectedIndex !== (given < 0 ? 0 : given);
+  }
   document.addEventListener("htmx:beforeSwap", (event) => {
-    const el = document.activeElement;
-    kept = typing(el) && el.id && el.value !== undefined && el.tagName !== "SELECT" && el.value !== el.defaultValue && !event.detail.requestConfig.elt.contains(el)
-      ? { el, id: el.id, value: el.value, at: el.selectionStart } : null;
+    const sent = event.detail.requestConfig.elt, el = document.activeElement;
+    kept = [...document.querySelectorAll("#frame input[id], #frame select[id], #frame textarea[id]")]
+      .filter((f) => changed(f) && f.form !== sent && !sent.contains(f)).map((f) => ({ id: f.id, value: f.value, checked: f.checked }));
+    focused = el && el.id && el !== document.body ? { el, id: el.id, at: el.selectionStart, typing: typing(el) && !sent.contains(el) } : null;
     opened = [...document.querySelectorAll("details[open][id]")].map((d) => d.id);
   });
   document.addEventListener("htmx:afterSwap", () => {  // at once: what is typed from here on goes into the new field
-    const el = kept && !kept.el.isConnected ? document.getElementById(kept.id) : null;
-    if (el) { el.value = kept.value; el.focus(); try { el.setSelectionRange(kept.at, kept.at); } catch (_) { /* no text field */ } }
+    for (const { id, value, checked } of kept) {
+      const el = document.getElementById(id);
+      if (!el) continue;
+      if (el.type === "checkbox" || el.type === "radio") el.checked = checked;
+      else el.value = value;
+    }
+    kept = [];
+    const el = focused && !focused.el.isConnected ? document.getElementById(focused.id) : null;
+    if (el && focused.typing) { el.focus({ preventScroll: true }); try { el.setSelectionRange(focused.at, focused.at); } catch (_) { /* no text field */ } }
   });
+  // What opens, opens where the eye is, with the cursor in it.
+  function bring(el, inside) {
+    const box = el.getBoundingClientRect();
+    if (box.top < 0 || box.top > window.innerHeight * 0.7) el.scrollIntoView({ block: "start" });
+    const first = inside && [...el.querySelectorAll(inside)].find((f) => f.type !== "hidden" && f.offsetParent);
+    if (first) first.focus({ preventScroll: true });
+  }
+  const FIELDS = "input, select, textarea, button";
   document.addEventListener("htmx:afterSettle", (event) => {
     opened.forEach((id) => { const d = document.getElementById(id); if (d) d.open = true; });
-    if (kept) {
-      kept = null;
-    } else if (refocus) {
+    const config = event.detail.requestConfig, whole = event.detail.target && event.detail.target.id === "frame";
+    const lost = document.activeElement === document.body || !document.activeElement;
+    if (refocus) {
       const el = document.querySelector(refocus);
       if (el) el.focus();
+    } else if (lost && focused && document.getElementById(focused.id)) {
+      document.getElementById(focused.id).focus({ preventScroll: true });
     }
-    refocus = "";
+    const stayed = refocus || (focused && focused.typing);
+    refocus = ""; focused = null;
     showStage();
-    if (event.detail.target && event.detail.target.id === "frame") document.getElementById("trouble").replaceChildren();
-    const invalid = document.querySelector("[aria-invalid=true]"), added = document.querySelector("#editor[data-added]");
-    const report = document.querySelector(".report");
-    if (report && event.detail.requestConfig.verb === "post") report.scrollIntoView({ block: "start" });
-    if (invalid) invalid.focus();
-    else if (added) { added.removeAttribute("data-added"); added.scrollIntoView({ block: "center" }); added.querySelector("[id$=-name]").select(); }
+    if (!whole) return;
+    document.getElementById("trouble").replaceChildren();
+    const invalid = document.querySelector("[aria-invalid=true]"), conflict = document.getElementById("conflict");
+    const editor = document.getElementById("editor"), report = document.querySelector(".report");
+    if (report && config.verb === "post") report.scrollIntoView({ block: "start" });
+    if (conflict) bring(conflict, ".btn-main");
+    else if (invalid) { invalid.focus(); invalid.scrollIntoView({ block: "nearest" }); }
+    else if (editor && editor.dataset.added) { editor.removeAttribute("data-added"); bring(editor, FIELDS); const name = editor.querySelector("[id$=-name]"); if (name) { name.focus(); name.select(); } }
+    else if (editor && !stayed && config.verb === "get") bring(editor, ".entries input, .entries select, .fact-value input, .fact-value select, textarea");
+  });
+  document.addEventListener("DOMContentLoaded", () => {
+    const editor = document.getElementById("editor");
+    if (editor && location.search.includes("show=")) bring(editor, ".entries input, .entries select, .fact-value input, .fact-value select, textarea");
   });
   // A reading taken without a connection stays on the phone and is sent when the connection is back.
   const UNSENT = "ohmack-unsent";
@@ -120,18 +153,23 @@
     if (list.length) place.textContent = `${list.length === 1 ? "1 reading" : list.length + " readings"} kept on this device (${list.map((r) => r.name).join(", ")}); sent when Ohmack answers again.`;
   }
   let sending = false;
+  const TRIES = 2; // what was sent twice and never answered may be what stops the server: a person decides then
   async function sendUnsent() {
     if (sending) return;
     sending = true;
     try {
       for (let list = unsent(); list.length; list = unsent()) {
-        const { job, where, back, name, pairs } = list[0];
+        const { job, where, back, name, pairs, tries = 0 } = list[0];
+        if (tries >= TRIES) { ask(list[0]); break; }
         const fresh = await fetch(back, { headers: { "HX-Request": "true" } });
         if (!fresh.ok) break;
         const version = (await fresh.text()).match(/data-version="(\d+)"/)[1];
         const body = new URLSearchParams([...pairs.filter(([k]) => k !== "version" && k !== "base"), ["version", version], ["base", "0"]]);
-        const answer = await fetch(where, { method: "POST", headers: { "HX-Request": "true" }, body });
-        if (answer.status >= 500 || answer.status === 409) break; // away again, or somebody was quicker: once more
+        remember(unsent().map((r, n) => (n ? r : { ...r, tries: tries + 1 })));
+        const answer = await fetch(where, { method: "POST", headers: { "HX-Request": "true" }, body, signal: AbortSignal.timeout(20000) });
+        if (answer.status === 409) { remember(unsent().map((r, n) => (n ? r : { ...r, tries }))); break; } // somebody was quicker: once more
+        if (answer.status === 503) { remember(unsent().map((r, n) => (n ? r : { ...r, tries }))); break; } // the database is away, the server is not
+        if (answer.status >= 500) break;
         remember(unsent().slice(1));
         if (answer.status !== 200) {
           const typed = (pairs.find(([k]) => k === "outcome" || k === "value") || ["", ""])[1];
@@ -142,6 +180,18 @@
       }
     } catch (_) { /* still away */ } finally { sending = false; }
   }
+  function ask(reading) {
+    const place = document.getElementById("trouble");
+    if (place.querySelector("[data-do=resend]")) return;
+    place.textContent = `${reading.name}: sent ${TRIES} times and not answered. It is kept on this device. `;
+    for (const [act, words] of [["resend", "Send it again"], ["forget", "Forget it"]]) {
+      const button = document.createElement("button");
+      button.type = "button"; button.className = "btn"; button.dataset.do = act; button.textContent = words;
+      place.append(button, " ");
+    }
+  }
+  DO.resend = () => { remember(unsent().map((r, n) => (n ? r : { ...r, tries: 0 }))); sendUnsent(); };
+  DO.forget = () => { remember(unsent().slice(1)); if (!unsent().length) document.getElementById("trouble").replaceChildren(); };
   window.addEventListener("online", sendUnsent);
   setInterval(() => { if (unsent().length) sendUnsent(); }, 4000);
   document.addEventListener("DOMContentLoaded", () => { showUnsent(); sendUnsent(); });

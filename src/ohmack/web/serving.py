@@ -1,0 +1,61 @@
+"""The HTTP server: uvicorn with time limits on what comes in, so that half requests do not hold a connection for ever."""
+
+from __future__ import annotations
+
+import asyncio
+from typing import Any
+
+import h11
+import uvicorn
+from fastapi import FastAPI
+from uvicorn.protocols.http.h11_impl import H11Protocol
+
+HEADER_SECONDS = 15.0  # a request line and headers that take longer are nobody's browser
+LARGEST_HEADER = 16_384
+
+
+class TimedConnection(H11Protocol):
+    """A connection that is closed where a request's headers do not come to their end in time."""
+
+    _late: asyncio.TimerHandle | None = None
+
+    def connection_made(self, transport: Any) -> None:
+        """A client is there; its first request is due."""
+        super().connection_made(transport)
+        self._wait()
+
+    def data_received(self, data: bytes) -> None:
+        """Something came; the clock runs only while headers are incomplete."""
+        super().data_received(data)
+        if self.conn.their_state is not h11.IDLE:
+            self._stop_waiting()
+        elif self._late is None:
+            self._wait()
+
+    def connection_lost(self, exc: Exception | None) -> None:
+        """The client is gone."""
+        self._stop_waiting()
+        super().connection_lost(exc)
+
+    def _wait(self) -> None:
+        self._late = self.loop.call_later(HEADER_SECONDS, self._give_up)
+
+    def _stop_waiting(self) -> None:
+        if self._late is not None:
+            self._late.cancel()
+            self._late = None
+
+    def _give_up(self) -> None:
+        self._late = None
+        if not self.transport.is_closing():
+            self.transport.close()
+
+
+def server_for(app: FastAPI, host: str, port: int, log_level: str = "warning") -> uvicorn.Server:
+    """A server for the application, not started yet."""
+    return uvicorn.Server(
+        uvicorn.Config(
+            app, host=host, port=port, log_level=log_level, http=TimedConnection, server_header=False,
+            h11_max_incomplete_event_size=LARGEST_HEADER, timeout_graceful_shutdown=5,
+        )
+    )  # fmt: skip
