@@ -10,7 +10,7 @@ from ohmack.core.document.facts import Basis, Fact
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, Polarity
 from ohmack.demo.jobs import demo_design
 from ohmack.formats.entry import EntryError
-from ohmack.formats.pin_map_csv import merged, read_area_mm2, read_pin_map, write_pin_map
+from ohmack.formats.pin_map_csv import changes, merged, read_area_mm2, read_pin_map, write_pin_map
 
 VEHICLE = demo_design(0).vehicle
 cavities = st.builds(
@@ -96,15 +96,13 @@ def test_a_file_never_takes_away_what_was_measured() -> None:
         off_v=0.0,
         accessory_v=12.1,
     )
-    paper = Cavity(
-        id="c1",
-        number=1,
-        use=Fact[CavityUse](value=CavityUse.CONSTANT, basis=Basis.DOCUMENTED),
-        expected=CavityUse.CONSTANT,
-        base=Colour.RED,
-    )
-    more = Cavity(id="c2", number=2)
-    result = merged((old, Cavity(id="c7", number=7)), (paper, more))
+    paper = read_pin_map(b"pin,use,colour\n1,constant,red\n2,,\n", VEHICLE)
+    was = (old, Cavity(id="c7", number=7))
+    result = merged(was, paper)
+    assert [(c.number, c.kept) for c in changes(was, paper, VEHICLE)] == [
+        (1, "the file says constant; what was measured stays"),
+        (2, ""),
+    ]
     assert [c.number for c in result] == [1, 2, 7]
     assert (result[0].use.value, result[0].off_v, result[0].expected, result[0].base) == (
         CavityUse.SWITCHED,
@@ -112,6 +110,42 @@ def test_a_file_never_takes_away_what_was_measured() -> None:
         CavityUse.CONSTANT,
         Colour.RED,
     )
+
+
+def test_a_column_the_file_does_not_have_takes_nothing_away() -> None:
+    """Two columns of five: the others stay, in whatever language the headings are."""
+    plug = VEHICLE.connectors[0]
+    for head, sizes in (("pin;gauge", ("18 AWG", "0,5 mm²")), ("Pin;Querschnitt;Bemerkung", ("0,82", "0,5"))):
+        numbers = [c.number for c in plug.cavities[:2]]
+        rows = "".join(f"{n};{size};x\n" for n, size in zip(numbers, sizes, strict=True)).replace(
+            ";x", ";x" if head.count(";") == 2 else ""
+        )
+        report = read_pin_map(f"{head}\n{rows}".encode("cp1252"), VEHICLE)
+        assert not report.refused, report.refused
+        after = merged(plug.cavities, report)
+        for was, now in zip(sorted(plug.cavities, key=lambda c: c.number), after, strict=True):
+            assert now.model_copy(update={"area_mm2": was.area_mm2}) == was
+        assert after[0].area_mm2 == pytest.approx(0.82, abs=0.01)
+        assert report.ignored_columns == (("Bemerkung",) if head.count(";") == 2 else ())
+
+
+def test_german_headings_and_words_are_read_and_unknown_ones_stop() -> None:
+    """Names of terminals (30, 15, 31, 58) are of DIN 72552, from memory; colour codes of IEC 60757, from memory."""
+    file = "Pin;Funktion;Kanal;Farbe;mm²\n1;Dauerplus;;RT;1,5\n2;Masse;;braun;1,5\n3;Lautsprecher;vorne links +;GR/SW;0,75\n4;Kl. 15;;sw/vi;0,5\n"
+    report = read_pin_map(file.encode("cp1252"), VEHICLE)
+    assert not report.refused, report.refused
+    assert [(c.use.value, c.base, c.tracer, c.area_mm2) for c in report.cavities] == [
+        (CavityUse.CONSTANT, Colour.RED, None, 1.5),
+        (CavityUse.GROUND, Colour.BROWN, None, 1.5),
+        (CavityUse.SPEAKER, Colour.GREY, Colour.BLACK, 0.75),
+        (CavityUse.SWITCHED, Colour.BLACK, Colour.PURPLE, 0.5),
+    ]
+    assert (report.cavities[2].channel_id, report.cavities[2].polarity) == ("ch-fl", Polarity.PLUS)
+    for words in ("pin;warp;drive\n1;a;b\n", "pin\n1\n"):
+        report = read_pin_map(words.encode(), VEHICLE)
+        assert report.problem.startswith("No column says anything of a cavity")
+        assert not report.cavities
+        assert ("warp, drive" in report.problem) == (";" in words)
 
 
 def test_areas_are_read_as_people_write_them() -> None:

@@ -22,7 +22,7 @@ def _codes() -> dict[str, Colour]:
 
 
 def _one(word: str) -> Colour:
-    cleaned = re.sub(r"[^a-z]", "", word.lower())
+    cleaned = re.sub(r"[^a-zäöüß]", "", word.lower())
     found = _codes().get(cleaned)
     if found is None:
         raise UnknownName("wire colour", word.strip()[:40], ", ".join(c.value for c in Colour))
@@ -46,7 +46,7 @@ def read_colour(text: str) -> tuple[Colour | None, Colour | None]:
     >>> read_colour("WH/RD")
     (<Colour.WHITE: 'white'>, <Colour.RED: 'red'>)
     """
-    cleaned = re.sub(r"\b(with|stripe[ds]?|tracer|wire)\b", " ", text.strip(), flags=re.IGNORECASE).strip()
+    cleaned = re.sub(r"\b(with|stripe[ds]?|tracer|wire|mit|streifen)\b", " ", text.strip(), flags=re.IGNORECASE).strip()
     if not cleaned:
         return None, None
     parts = [p for p in re.split(r"[/\-–+,;]", cleaned) if p.strip()]

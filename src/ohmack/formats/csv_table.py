@@ -20,6 +20,7 @@ class CsvTable:
     encoding: str
     separator: str
     problem: str = ""
+    columns: tuple[str, ...] = ()  # fields the first line has a column for
 
 
 @dataclass(frozen=True, slots=True)
@@ -79,6 +80,8 @@ def read_table(data: bytes, known: Mapping[str, str], wanted: Iterable[str], mos
     ignored = tuple(c.strip() for c, h in zip(table[start], heads, strict=True) if not h and c.strip())
     if missing := [name for name in wanted if name not in heads]:
         words = f"There is no column {' and no column '.join(missing)} in the first line."
+        if ignored:
+            words += f" It has {', '.join(ignored)}."
         return CsvTable((), ignored, encoding, separator, words)
     if len(table) - start - 1 > most_rows:
         return CsvTable((), ignored, encoding, separator, f"At most {most_rows} rows are taken at once.")
@@ -89,7 +92,7 @@ def read_table(data: bytes, known: Mapping[str, str], wanted: Iterable[str], mos
         }
         if cells:
             rows.append((number, cells, len(row) > len(heads)))
-    return CsvTable(tuple(rows), ignored, encoding, separator)
+    return CsvTable(tuple(rows), ignored, encoding, separator, columns=tuple(h for h in heads if h))
 
 
 def write_table(rows: Iterable[Mapping[str, str]], columns: Iterable[str], guard: Callable[[str], str] = str) -> bytes:

@@ -33,17 +33,42 @@ COLUMNS = (
     "found",
     "papers say",
 )
+FIELDS_OF = {
+    "use": ("use", "expected"), "papers say": ("expected",), "channel": ("channel_id", "polarity"), "polarity": ("polarity",), "colour": ("base", "tracer"), "base": ("base",),
+    "tracer": ("tracer",), "area_mm2": ("area_mm2",), "goes to": ("destination",), "found": ("condition",),
+}  # fmt: skip
+"""What a column says of a cavity; a column that is not in the file says nothing, and what is on file stays."""
 HEADS = {name: name for name in COLUMNS} | {
     "pin": "cavity", "position": "cavity", "no": "cavity", "no.": "cavity", "number": "cavity", "function": "use", "signal": "use", "is": "use",
     "pair": "channel", "speaker": "channel", "base colour": "base", "stripe": "tracer", "tracer colour": "tracer", "color": "colour", "wire colour": "colour",
     "gauge": "area_mm2", "wire": "area_mm2", "area": "area_mm2", "mm2": "area_mm2", "destination": "goes to", "to": "goes to", "condition": "found", "expected": "papers say",
+    "nr": "cavity", "nr.": "cavity", "kammer": "cavity", "funktion": "use", "belegung": "use", "signalart": "use", "kanal": "channel", "lautsprecher": "channel", "polarität": "polarity",
+    "farbe": "colour", "aderfarbe": "colour", "kabelfarbe": "colour", "grundfarbe": "base", "kennfarbe": "tracer", "streifen": "tracer", "mm²": "area_mm2", "querschnitt": "area_mm2",
+    "area mm²": "area_mm2", "querschnitt mm²": "area_mm2", "ziel": "goes to", "geht zu": "goes to", "zustand": "found", "colour code": "colour", "size": "area_mm2",
 }  # fmt: skip
 USES = {use.value: use for use in CavityUse} | {
     "+12": CavityUse.CONSTANT, "b+": CavityUse.CONSTANT, "battery": CavityUse.CONSTANT, "memory": CavityUse.CONSTANT, "acc": CavityUse.SWITCHED, "accessory": CavityUse.SWITCHED,
     "ignition": CavityUse.SWITCHED, "ill": CavityUse.ILLUMINATION, "dimmer": CavityUse.ILLUMINATION, "gnd": CavityUse.GROUND, "earth": CavityUse.GROUND, "ground": CavityUse.GROUND,
     "remote": CavityUse.REMOTE, "amp": CavityUse.REMOTE, "ant": CavityUse.AERIAL, "aerial": CavityUse.AERIAL, "antenna": CavityUse.AERIAL, "can": CavityUse.BUS, "bus": CavityUse.BUS,
     "nc": CavityUse.EMPTY, "n/c": CavityUse.EMPTY, "-": CavityUse.EMPTY, "none": CavityUse.EMPTY, "speaker": CavityUse.SPEAKER, "airbag": CavityUse.AIRBAG, "swc": CavityUse.BUTTONS,
+    "dauerplus": CavityUse.CONSTANT, "kl. 30": CavityUse.CONSTANT, "klemme 30": CavityUse.CONSTANT, "zündplus": CavityUse.SWITCHED, "zündung": CavityUse.SWITCHED, "schaltplus": CavityUse.SWITCHED,
+    "kl. 15": CavityUse.SWITCHED, "klemme 15": CavityUse.SWITCHED, "beleuchtung": CavityUse.ILLUMINATION, "kl. 58": CavityUse.ILLUMINATION, "masse": CavityUse.GROUND, "kl. 31": CavityUse.GROUND,
+    "klemme 31": CavityUse.GROUND, "lautsprecher": CavityUse.SPEAKER, "antenne": CavityUse.AERIAL, "leer": CavityUse.EMPTY, "frei": CavityUse.EMPTY, "mikrofon": CavityUse.MICROPHONE,
+    "rückfahrsignal": CavityUse.REVERSE, "geschwindigkeit": CavityUse.SPEED, "einschaltleitung": CavityUse.REMOTE,
 }  # fmt: skip
+PLACES = {
+    "vorne": "front",
+    "hinten": "rear",
+    "links": "left",
+    "rechts": "right",
+    "vorn": "front",
+    "mitte": "centre",
+    "vl": "fl",
+    "vr": "fr",
+    "hl": "rl",
+    "hr": "rr",
+}
+"""German words of a speaker's place, word by word."""
 SIGNS = {"+": Polarity.PLUS, "plus": Polarity.PLUS, "positive": Polarity.PLUS, "-": Polarity.MINUS, "−": Polarity.MINUS, "minus": Polarity.MINUS, "negative": Polarity.MINUS}  # fmt: skip
 
 
@@ -57,6 +82,17 @@ class PinMapReport:
     encoding: str
     separator: str
     problem: str = ""
+    given: frozenset[str] = frozenset()  # fields of a cavity the file has a column for
+
+
+@dataclass(frozen=True, slots=True)
+class PinChange:
+    """What a file does to one cavity, in words."""
+
+    number: int
+    was: str
+    now: str
+    kept: str = ""  # what the file said and was not taken, with the reason
 
 
 def write_pin_map(connector: Connector, vehicle: Vehicle) -> bytes:
@@ -89,8 +125,9 @@ def read_area_mm2(text: str) -> float | None:
 def _channel(text: str, vehicle: Vehicle) -> tuple[str, Polarity | None]:
     """(channel id, polarity) of `front left`, `Front left +`, `fl-` or the channel's own name."""
     words = text.strip().lower()
-    sign = next((SIGNS[s] for s in ("+", "−", "-") if words.endswith(s)), None)
-    words = words.rstrip("+-− ").strip()
+    sign = next((SIGNS[s] for s in ("+", "−", "-", "plus", "minus") if words.endswith(s)), None)
+    words = words.removesuffix("plus").removesuffix("minus").rstrip("+-− ").strip()
+    words = " ".join(PLACES.get(word, word) for word in words.removeprefix("lautsprecher ").split())
     for channel in vehicle.channels:
         place = channel.place.value if channel.place else ""
         short = "".join(w[0] for w in place.split())
@@ -184,25 +221,68 @@ def read_pin_map(data: bytes, vehicle: Vehicle) -> PinMapReport:
                 continue
             seen[cavity.number] = number
             cavities.append(cavity)
+    given = frozenset(field for column in table.columns for field in FIELDS_OF.get(column, ()))
+    problem = table.problem
+    if not problem and not given:
+        unknown = f" ({', '.join(table.ignored_columns)} cannot be read here)" if table.ignored_columns else ""
+        problem = f"No column says anything of a cavity{unknown}. Columns: {', '.join(COLUMNS[1:])}."
+    if problem:
+        cavities = []
     return PinMapReport(
-        tuple(cavities), tuple(refused), table.ignored_columns, table.encoding, table.separator, table.problem
+        tuple(cavities), tuple(refused), table.ignored_columns, table.encoding, table.separator, problem, given
     )
 
 
-def merged(old: Sequence[Cavity], new: Sequence[Cavity]) -> tuple[Cavity, ...]:
-    """Rows from a file over what is on file: readings, joints and what was measured stay where the file says nothing of them."""
+def merged(old: Sequence[Cavity], report: PinMapReport) -> tuple[Cavity, ...]:
+    """Rows of a file over what is on file: only what the file has a column for changes, and what was measured stays measured."""
     known = {c.number: c for c in old}
     result = dict(known)
-    for cavity in new:
+    for cavity in report.cavities:
         was = known.get(cavity.number)
-        if was is None:
-            result[cavity.number] = cavity
-            continue
-        kept = {
-            name: getattr(was, name)
-            for name in ("id", "feed_id", "joint", "off_v", "accessory_v", "lights_v", "body_ohm")
-        }
-        if was.use.basis is Basis.MEASURED and cavity.use.basis is not Basis.MEASURED:
-            kept["use"] = was.use
-        result[cavity.number] = cavity.model_copy(update=kept)
+        result[cavity.number] = cavity if was is None else _over(was, cavity, report.given)
     return tuple(result[n] for n in sorted(result))
+
+
+def _over(was: Cavity, cavity: Cavity, given: frozenset[str]) -> Cavity:
+    taken = {name: getattr(cavity, name) for name in given}
+    if _measured_stays(was, cavity, given):
+        taken = {n: v for n, v in taken.items() if n not in ("use", "channel_id", "polarity")}
+    elif "use" in given and cavity.use.value is not CavityUse.SPEAKER and was.use.value is CavityUse.SPEAKER:
+        taken |= {"channel_id": cavity.channel_id, "polarity": cavity.polarity}  # no speaker any more: its pair goes
+    elif "use" in given and cavity.channel_id:
+        taken |= {"channel_id": cavity.channel_id, "polarity": cavity.polarity or was.polarity}
+    return was.model_copy(update=taken)
+
+
+def _measured_stays(was: Cavity, cavity: Cavity, given: frozenset[str]) -> bool:
+    return "use" in given and was.use.basis is Basis.MEASURED and cavity.use.basis is not Basis.MEASURED
+
+
+def changes(old: Sequence[Cavity], report: PinMapReport, vehicle: Vehicle) -> tuple[PinChange, ...]:
+    """What a file would do, or did, to every cavity it names: before and after."""
+    known = {c.number: c for c in old}
+    found = []
+    for cavity in sorted(report.cavities, key=lambda c: c.number):
+        was = known.get(cavity.number)
+        now = cavity if was is None else _over(was, cavity, report.given)
+        kept = ""
+        if was is not None and _measured_stays(was, cavity, report.given) and was.use.value != cavity.use.value:
+            said = cavity.use.value.value if cavity.use.value else "nothing"
+            kept = f"the file says {said}; what was measured stays"
+        found.append(
+            PinChange(cavity.number, in_words(was, vehicle) if was else "not on file", in_words(now, vehicle), kept)
+        )
+    return tuple(found)
+
+
+def in_words(cavity: Cavity, vehicle: Vehicle) -> str:
+    """One cavity in a line: use, pair and sign, colour, area, where it goes, the state it is in."""
+    channel = next((c.name for c in vehicle.channels if c.id == cavity.channel_id), "")
+    use = cavity.taken_for.value if cavity.taken_for else "not known"
+    sign = cavity.polarity.value if cavity.polarity else ""
+    parts = [
+        " ".join(p for p in (use, channel, sign) if p), colour_words(cavity.base, cavity.tracer),
+        f"{cavity.area_mm2:g} mm²" if cavity.area_mm2 else "", f"to {cavity.destination}" if cavity.destination else "",
+        "" if cavity.condition is Condition.WHOLE else cavity.condition.value,
+    ]  # fmt: skip
+    return ", ".join(p for p in parts if p)

@@ -24,7 +24,7 @@ from ohmack.core.harness_edits import (
 from ohmack.core.speaker_circuits import take_reach
 from ohmack.core.wording import count
 from ohmack.formats.entry import EntryError, is_whole, read_quantity
-from ohmack.formats.pin_map_csv import PinMapReport, merged, read_pin_map, write_pin_map
+from ohmack.formats.pin_map_csv import PinMapReport, changes, merged, read_pin_map, write_pin_map
 from ohmack.store.designs import DesignRecord
 from ohmack.web.harness import HarnessView
 from ohmack.web.page import Page, Problem
@@ -107,17 +107,19 @@ def bring_in(request: Request, number: str, form: Form) -> Response:
         return job_answer(request, page, 422)
 
     def plan(current: DesignRecord) -> tuple[Sequence[Edit], str]:
-        connector = connector_of(current.design, text(form, "connector"))
-        return put_map(
-            connector, merged(connector.cavities, report.cavities)
-        ), f"pin map of {connector.name} from a file"
+        here = connector_of(current.design, text(form, "connector"))
+        return put_map(here, merged(here.cavities, report)), f"pin map of {here.name} from a file"
 
     answer = perform(request, number, form, plan)
-    if not report.refused or answer.status_code >= 400:
+    if answer.status_code >= 400:
         return answer
     page = page_of(request, shop.designs.load(number), form)
     page.extra["pin_map"] = report
-    page.extra["pin_map_done"] = f"{count(len(report.cavities), 'cavity', 'cavities')} taken."
+    connector = connector_of(record.design, text(form, "connector"))
+    page.extra["pin_map_changes"] = changes(connector.cavities, report, record.design.vehicle)
+    page.extra["pin_map_done"] = (
+        f"{count(len(report.cavities), 'cavity', 'cavities')} taken. Undo puts back what was there."
+    )
     return job_answer(request, page)
 
 

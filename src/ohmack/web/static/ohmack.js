@@ -83,7 +83,7 @@
   document.addEventListener("dragstart", (event) => { if (event.target.closest("svg")) event.preventDefault(); });
 
   // A swap must not eat what was typed or chosen in another form, nor close what was opened, nor lose the focus.
-  let kept = [], focused = null, opened = [];
+  let kept = [], focused = null, opened = [], settled = null;
   function changed(el) {
     if (el.type === "hidden" || el.type === "file") return false;
     if (el.type === "checkbox" || el.type === "radio") return el.checked !== el.defaultChecked;
@@ -119,7 +119,8 @@
   const FIELDS = "input, select, textarea, button";
   document.addEventListener("htmx:afterSettle", (event) => {
     opened.forEach((id) => { const d = document.getElementById(id); if (d) d.open = true; });
-    const config = event.detail.requestConfig, whole = event.detail.target && event.detail.target.id === "frame";
+    const config = event.detail.requestConfig, whole = frame() && frame() !== settled;  // an answer beside the frame moves nothing
+    settled = frame();
     const lost = document.activeElement === document.body || !document.activeElement;
     if (refocus) {
       const el = document.querySelector(refocus);
@@ -141,6 +142,7 @@
     else if (editor && !stayed && config.verb === "get") bring(editor, ".entries input, .entries select, .fact-value input, .fact-value select, textarea");
   });
   document.addEventListener("DOMContentLoaded", () => {
+    settled = frame();
     const editor = document.getElementById("editor");
     if (editor && location.search.includes("show=")) bring(editor, ".entries input, .entries select, .fact-value input, .fact-value select, textarea");
   });
