@@ -16,7 +16,7 @@ PHOTOS = Path(__file__).parents[1] / "references" / "photos"
 VIEWS = ["/jobs/J-0407/factory", "/jobs/J-0405/survey", "/jobs/J-0404/baseline", "/jobs/J-0404/fit", "/jobs/J-0406/survey?show=vehicle/radio/tier",
          "/jobs/J-0408/survey", "/jobs/J-0409/survey", "/jobs/J-0404/loads", "/jobs/J-0405/signal"]  # fmt: skip
 WIDE = {
-    "speaker output": "9.1",
+    "speaker output": "9.1 Vrms",
     "lowest load": "4",
     "window": "71",
     "depth": "69",

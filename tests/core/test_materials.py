@@ -77,7 +77,7 @@ def test_what_a_strategy_would_cost_is_what_is_laid_in() -> None:
         )
         for way in (c for c in advise(design).ranked if c.possible):
             rows = priced(design, way, catalogue())
-            laid = apply_edits(design, lay_strategy(design, way.key.value, catalogue()))
+            laid = apply_edits(design, lay_strategy(design, way.key.value, catalogue()).edits)
             prices = [part.price for part in laid.parts]
             assert [r.part for r in rows if r.part] == [part.name for part in laid.parts], way.key
             if all(p is not None for p in prices) and all(r.part for r in rows):

@@ -10,6 +10,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.design import Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
+from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
@@ -128,7 +129,7 @@ def test_every_way_lays_parts_that_hold_together(tier: Tier) -> None:
             with pytest.raises(UnknownName):
                 lay_strategy(design, candidate.key.value, catalogue())
             continue
-        laid = apply_edits(design, lay_strategy(design, candidate.key.value, catalogue()))
+        laid = apply_edits(design, lay_strategy(design, candidate.key.value, catalogue()).edits)
         assert laid.strategy is candidate.key
         assert laid.interventions == candidate.interventions
         assert all(filled(laid, role) for role in candidate.needs if role in ROLE_KINDS), candidate.key
@@ -142,7 +143,7 @@ def test_every_way_lays_parts_that_hold_together(tier: Tier) -> None:
             [f.title for f in stops],
         )
         assert (
-            apply_edits(laid, lay_strategy(laid, candidate.key.value, catalogue())) == laid
+            apply_edits(laid, lay_strategy(laid, candidate.key.value, catalogue()).edits) == laid
         )  # a second time changes nothing
 
 
@@ -164,3 +165,48 @@ def test_a_vital_function_is_never_sold_for_a_mark() -> None:
         best = advise(demo_design(number)).best
         assert best is not None
         assert not [v for v in best.ledger if v.fate is Fate.LOST and v.measures], number
+
+
+def test_another_way_takes_its_own_parts_out_and_keeps_what_a_person_chose() -> None:
+    """A car with a ring: measures and parts of a person stay through a change of the way, those of the way before go."""
+    design = car(Tier.RING, Wish.BASS)
+    possible = [c.key for c in advise(design).ranked if c.possible]
+    first, second = StrategyKey.AFTER_AMPLIFIER, StrategyKey.POWERED_SUB
+    assert {first, second} <= set(possible)
+    one = apply_edits(design, lay_strategy(design, first.value, catalogue()).edits)
+    assert {p.laid_by for p in one.parts} == {first}
+    mine, ordered = one.parts[0], one.parts[1]
+    one = apply_edits(
+        one,
+        [
+            Edit(path=f"parts/{mine.id}/laid_by", value=None),
+            Edit(path=f"parts/{ordered.id}/stands", value="ordered"),
+        ],
+    )
+    done = lay_strategy(one, second.value, catalogue())
+    two = apply_edits(one, done.edits)
+    fresh = apply_edits(design, lay_strategy(design, second.value, catalogue()).edits)
+    assert {p.name for p in two.parts} == {p.name for p in fresh.parts} | {mine.name, ordered.name}
+    assert set(done.idle) == {mine.name, ordered.name} - {p.name for p in fresh.parts}
+    assert set(done.taken_out) == {p.name for p in one.parts} - {p.name for p in two.parts}
+    assert done.taken_out
+    for name in (*done.put_in, *done.taken_out, *done.idle):
+        assert name in done.sentence
+
+
+def test_a_measure_a_person_chose_stays_when_the_way_changes() -> None:
+    design = car(Tier.RING, Wish.BASS)
+    radio = design.vehicle.radio.id
+    board = [{"id": radio, "act": "replaced", "keep_alive": [KeepAlive.BOARD.value]}]
+    chosen = apply_edits(design, [Edit(path="interventions", value=board)])
+    ways = [c for c in advise(design).ranked if c.possible and any(i.id == radio for i in c.interventions)]
+    assert ways
+    for way in ways:
+        done = lay_strategy(chosen, way.key.value, catalogue())
+        laid = apply_edits(chosen, done.edits)
+        there = next(i for i in laid.interventions if i.id == radio)
+        assert KeepAlive.BOARD in there.keep_alive, way.key
+        assert KeepAlive.BOARD.value in done.sentence
+        untouched = apply_edits(design, lay_strategy(design, way.key.value, catalogue()).edits)
+        again = apply_edits(untouched, lay_strategy(untouched, way.key.value, catalogue()).edits)
+        assert again == untouched

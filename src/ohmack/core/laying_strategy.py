@@ -8,13 +8,15 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.parts import Subwoofer
+from ohmack.core.document.parts import Part, Stands, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.errors import UnknownName
 from ohmack.core.laying import connect_everything
+from ohmack.core.reference import read_toml
 from ohmack.core.signal_chain import rms_from
 from ohmack.core.starting_points import place_part
-from ohmack.core.strategies import Candidate, advise
+from ohmack.core.strategies import Candidate, advise, kept_by_choice
+from ohmack.core.wording import listed
 
 ROLE_KINDS = {  # (part kind, accessory category) that fills a role
     "amplifier": ("amplifier", ""), "subwoofer": ("subwoofer", ""), "box": ("box", ""), "converter": ("converter", ""),
@@ -94,34 +96,88 @@ def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) 
     return next((t for t in pool if _suits(design, role, t)), pool[0] if pool else None)
 
 
-def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) -> tuple[Edit, ...]:
-    """Edits that choose a strategy: interventions, the parts it needs and lacks, and their links.
+@dataclass(frozen=True, slots=True)
+class Laying:
+    """What choosing a way does: the edits, and what they put in, take out, keep as a person chose, and leave without use."""
+
+    edits: tuple[Edit, ...]
+    put_in: tuple[str, ...]
+    taken_out: tuple[str, ...]
+    kept: tuple[str, ...]
+    idle: tuple[str, ...]
+
+    @property
+    def sentence(self) -> str:
+        """What was done, for a person to read."""
+        parts = [
+            f"Put in: {listed(list(self.put_in))}." if self.put_in else "",
+            f"Taken out, put in by the way before: {listed(list(self.taken_out))}." if self.taken_out else "",
+            f"Kept as you chose it: {listed(list(self.kept))}." if self.kept else "",
+            f"Left in the plan though this way has no use for it: {listed(list(self.idle))}." if self.idle else "",
+        ]
+        return " ".join(p for p in parts if p) or "Every part this way needs was in the plan already."
+
+
+def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) -> Laying:
+    """Choose a strategy: interventions, the parts it needs and lacks, and their links; what another way laid goes out again.
 
     Parameters:
         design: the design.
         key: one of StrategyKey.
-        catalogue: part trees to choose from; parts already in the design stay.
+        catalogue: part trees to choose from; parts a person put in, ordered or was given stay.
 
     Returns:
-        the edits.
+        the edits and what they do.
 
     Raises:
         UnknownName: no such strategy, or this car does not allow it.
     """
     chosen = candidate(design, key)
     trees = list(catalogue)
+    roles = sorted((r for r in chosen.needs if r in ROLE_KINDS), key=ORDER.index)
+    useless = [p for p in design.parts if _role_of(p) in _former_roles(design) - set(roles)]
+    gone = [p for p in useless if p.laid_by is not None and p.stands is Stands.WANTED and not p.by_customer]
     edits: list[Edit] = [
         Edit(path="strategy", value=chosen.key.value),
         Edit(path="interventions", value=[i.model_dump(mode="json") for i in chosen.interventions]),
+        *(Edit(op="remove", path=f"parts/{part.id}") for part in gone),
     ]
     now = apply_edits(design, edits)
-    for role in sorted((r for r in chosen.needs if r in ROLE_KINDS), key=ORDER.index):
+    put_in = []
+    for role in roles:
         tree = None if filled(now, role) else choose_part(now, role, trees)
         if tree is not None:
-            placed = place_part(now, {k: v for k, v in tree.items() if k not in ("id", "position")})
+            laid = {k: v for k, v in tree.items() if k not in ("id", "position")} | {"laid_by": chosen.key.value}
+            placed = place_part(now, laid)
             edits += placed
             now = apply_edits(now, placed)
-    return (*edits, *connect_everything(now))
+            put_in.append(tree["name"])
+    wires = connect_everything(now)
+    names = {design.vehicle.radio.id: "radio", **{m.id: m.name for m in design.vehicle.modules}}
+    mine = kept_by_choice(design)
+    kept = [
+        f"{m.value} ({names.get(i.id, i.id)})"
+        for i in chosen.interventions
+        for m in i.keep_alive
+        if m in mine.get(i.id, ())
+    ]
+    idle = [p.name for p in useless if p not in gone]
+    return Laying((*edits, *wires), tuple(put_in), tuple(p.name for p in gone), tuple(kept), tuple(idle))
+
+
+def _role_of(part: Part) -> str:
+    """The role a part fills; empty where it fills none that a strategy names."""
+    category = getattr(part, "category", "")
+    return next((r for r, (kind, wanted) in ROLE_KINDS.items() if part.kind == kind and wanted in ("", category)), "")
+
+
+def _former_roles(design: Design) -> set[str]:
+    """What the ways chosen before needed: the present one, and those that left parts behind."""
+    ways = {p.laid_by for p in design.parts if p.laid_by} | ({design.strategy} if design.strategy else set())
+    former = {_role_of(p) for p in design.parts if p.laid_by}
+    for way in ways:
+        former |= set(read_toml("strategies")["ways"][way.value]["needs"])
+    return former - {""}
 
 
 def not_in_catalogue(design: Design, key: StrategyKey) -> tuple[str, ...]:

@@ -13,7 +13,7 @@ from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.function_layout import KEPT
 from ohmack.core.interventions import factory_amplifier
-from ohmack.core.ledger import Fate, Verdict, judge_functions
+from ohmack.core.ledger import Fate, Verdict, fitting_measures, judge_functions
 from ohmack.core.module_graph import about
 from ohmack.core.reference import read_toml
 from ohmack.core.sections.factory import Pickup, pickups
@@ -166,6 +166,26 @@ def _rescued(design: Design, interventions: tuple[Intervention, ...]) -> tuple[I
     return interventions
 
 
+Kept = Mapping[str, tuple[KeepAlive, ...]]
+
+
+def kept_by_choice(design: Design) -> Kept:
+    """The measures a person chose for a module, against what the chosen way proposes by itself."""
+    proposed = {}
+    if design.strategy is not None:
+        proposed = {i.id: set(i.keep_alive) for i in _rescued(design, _acts(design, design.strategy))}
+    return {i.id: tuple(m for m in i.keep_alive if m not in proposed.get(i.id, ())) for i in design.interventions}
+
+
+def _with_kept(design: Design, acts: tuple[Intervention, ...], kept: Kept) -> tuple[Intervention, ...]:
+    """The acts of a way with what a person chose before it, where that still makes sense for what happens to the module."""
+    result = []
+    for act in acts:
+        mine = tuple(m for m in kept.get(act.id, ()) if m in fitting_measures(design, act) and m not in act.keep_alive)
+        result.append(act.model_copy(update={"keep_alive": (*mine, *act.keep_alive)[:4]}))
+    return tuple(result)
+
+
 def _needs(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> Iterator[str]:
     """The parts a strategy needs: its own, and what the functions it touches live on by."""
     roles = read_toml("strategies")["ways"][key.value]["needs"]
@@ -242,10 +262,10 @@ def _limit_mark(value: float, limit: float) -> float:
     return min(1.0, max(0.0, 1.5 - value / limit))
 
 
-def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> Candidate:
+def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...], kept: Kept) -> Candidate:
     way = read_toml("strategies")["ways"][key.value]
     why_not = _obstacle(design, key, taps)
-    acts = _rescued(design, _acts(design, key)) if not why_not else ()
+    acts = _rescued(design, _with_kept(design, _acts(design, key), kept)) if not why_not else ()
     ledger = judge_functions(design, acts)
     needs = tuple(_needs(design, key, ledger))
     interfaces = sum(KeepAlive.INTERFACE in i.keep_alive for i in acts)
@@ -302,8 +322,9 @@ def advise(design: Design) -> Advice:
     """
     weights = design.weights or usual_weights(design.intake)
     taps = pickups(design.vehicle)
+    kept = kept_by_choice(design)
     ranked = sorted(
-        (_candidate(design, key, taps) for key in StrategyKey),
+        (_candidate(design, key, taps, kept) for key in StrategyKey),
         key=lambda c: (not c.possible, c.over_budget, len(c.short_of), -c.score, c.key.value),
     )
     possible = [c for c in ranked if c.possible]

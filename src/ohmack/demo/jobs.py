@@ -169,7 +169,7 @@ def _planned(job: DemoJob, chosen: StrategyKey | None) -> DemoJob:
 def other_option(design: Design, name: str, key: StrategyKey) -> Design:
     """A second option of a job: the same car, another way, parts from the catalogue."""
     bare = apply_edits(design, [Edit(op="remove", path=f"parts/{part.id}") for part in design.parts])
-    laid = apply_edits(bare, lay_strategy(bare, key.value, catalogue()))
+    laid = apply_edits(bare, lay_strategy(bare, key.value, catalogue()).edits)
     return apply_edits(laid, [Edit(path="option_name", value=name)])
 
 

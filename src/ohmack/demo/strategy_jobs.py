@@ -25,7 +25,7 @@ def _rounds(job: DemoJob, key: StrategyKey) -> DemoJob:
         design = apply_edits(design, edits)
     functions = functions_for(design)
     design = apply_edits(design, functions)
-    way = lay_strategy(design, key.value, catalogue())
+    way = lay_strategy(design, key.value, catalogue()).edits
     return DemoJob(
         job.customer,
         job.phone,

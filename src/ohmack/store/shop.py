@@ -35,7 +35,15 @@ class PartRecord:
 
 
 MOST_LISTED = 1000
-NOT_KEPT = {"id", "position", "phase", "stands", "by_customer", "catalogue_id"}  # of a part, in the catalogue
+NOT_KEPT = {
+    "id",
+    "position",
+    "phase",
+    "stands",
+    "by_customer",
+    "catalogue_id",
+    "laid_by",
+}  # of a part, in the catalogue
 
 
 class ShopStore:

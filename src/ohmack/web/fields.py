@@ -48,6 +48,7 @@ HIDDEN = {
     "by_customer",
     "at_ids",
     "catalogue_id",
+    "laid_by",
     "position",
     "way_points",
     "format",

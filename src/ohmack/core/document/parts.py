@@ -9,6 +9,7 @@ from pydantic import Field, field_validator, model_validator
 
 from ohmack.core.document.factory import StatedAs
 from ohmack.core.document.facts import Basis, Identifier, Model, Name, Position, SizeText, SmallAmperes
+from ohmack.core.document.strategy import StrategyKey
 
 Watts = Annotated[float, Field(gt=0, le=20000)]
 Impedance = Annotated[float, Field(gt=0, le=64)]
@@ -42,6 +43,7 @@ class PartBase(Model):
     by_customer: bool = False
     position: Position | None = None
     catalogue_id: int | None = None
+    laid_by: StrategyKey | None = None  # the way that put it in; None where a person chose it
 
 
 class Rating(Model):

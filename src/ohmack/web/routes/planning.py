@@ -12,7 +12,7 @@ from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.strategy import Weights
 from ohmack.core.function_layout import functions_for, happens_to, keep_alive
 from ohmack.core.interventions import interventions_of
-from ohmack.core.laying_strategy import lay_strategy
+from ohmack.core.laying_strategy import Laying, lay_strategy
 from ohmack.formats.entry import EntryError, read_quantity
 from ohmack.store.designs import DesignRecord, TooManyOptions
 from ohmack.web.page import Problem
@@ -91,12 +91,15 @@ def weights(request: Request, number: str, form: Form) -> Response:
 def strategy(request: Request, number: str, form: Form) -> Response:
     """Choose a strategy: its parts and links are laid into the design."""
 
+    done: list[Laying] = []
+
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         trees = [part.model_dump(mode="json", exclude={"id", "position"}) for part in workshop_of(request).shop.parts()]
         key = text(form, "strategy")
-        return lay_strategy(record.design, key, trees), f"strategy: {key}"
+        done.append(lay_strategy(record.design, key, trees))
+        return done[-1].edits, f"strategy: {key}"
 
-    return perform(request, number, form, plan)
+    return perform(request, number, form, plan, say=lambda *_: done[-1].sentence)
 
 
 @router.post("/jobs/{number}/options", name="add_option")
