@@ -13,7 +13,8 @@ from ohmack.core.document import Design
 from ohmack.demo.jobs import demo_design
 from ohmack.demo.load import load_demo
 from ohmack.launch.mariadb import MariaDbServer
-from ohmack.store.database import Database, DatabaseSettings, migrate
+from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.migrate import migrate
 
 # Wall time is never asserted: a busy machine must not fail a property.
 hypothesis_settings.register_profile(

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import errno
 import json
 import os
 import signal
@@ -10,6 +11,8 @@ import subprocess
 import sys
 import time
 import urllib.request
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from pathlib import Path
 
 import pytest
@@ -17,7 +20,7 @@ import pytest
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.formats.design_file import write_design
-from ohmack.launch import system
+from ohmack.launch import commands, environment, system
 from ohmack.launch.mariadb import MariaDbServer, free_port
 from ohmack.launch.system import SetupTrouble, ensure_programs, install
 
@@ -92,45 +95,140 @@ def test_a_left_over_database_is_stopped_first(tmp_path: Path) -> None:
         first.stop()
 
 
-def test_demo_in_a_fresh_folder_starts_refuses_a_second_and_stops(tmp_path: Path) -> None:
-    """`demo` in its own data folder: pages answer, a second start and a taken port say why, Ctrl-C stops both."""
-    port = free_port()
-    environment = os.environ | {"PYTHONPATH": "src", "OHMACK_PORT": str(port), "OHMACK_VAR": str(tmp_path / "var")}
-    command = [sys.executable, "-m", "ohmack.launch.commands", "demo"]
-    log = (tmp_path / "log").open("w+")
-    demo = subprocess.Popen(command, cwd=ROOT, env=environment, stdout=log, stderr=subprocess.STDOUT)
+COMMANDS = [sys.executable, "-m", "ohmack.launch.commands"]
+
+
+def answers(address: str, words: bytes = b"") -> bool:
     try:
-        deadline = time.monotonic() + 60
-        while time.monotonic() < deadline:
-            try:
-                with urllib.request.urlopen(f"http://127.0.0.1:{port}/", timeout=5) as answer:
-                    assert b"Lantern Lane Players" in answer.read()
-                break
-            except OSError:
-                time.sleep(0.2)
+        with urllib.request.urlopen(address, timeout=5) as answer:
+            return words in answer.read()
+    except OSError:
+        return False
+
+
+def wait_for(what: Callable[[], bool], words: str) -> None:
+    deadline = time.monotonic() + 90
+    while not what():
+        assert time.monotonic() < deadline, words
+        time.sleep(0.1)
+
+
+@contextmanager
+def running_demo(folder: Path, port: int) -> Iterator[tuple[subprocess.Popen[bytes], Path]]:
+    environment = os.environ | {"PYTHONPATH": "src", "OHMACK_PORT": str(port), "OHMACK_VAR": str(folder / "var")}
+    log = folder / "log"
+    with log.open("w") as out:
+        demo = subprocess.Popen([*COMMANDS, "demo"], cwd=ROOT, env=environment, stdout=out, stderr=subprocess.STDOUT)
+        try:
+            yield demo, log
+        finally:
+            demo.kill()
+            demo.wait()
+
+
+def database_of(folder: Path) -> int:
+    return int((folder / "var/mariadb/mariadb.pid").read_text())
+
+
+def test_demo_in_a_fresh_folder(tmp_path: Path) -> None:
+    """Killed while it prepares, it starts all the same; a second start and a taken port say why; a database that dies is started again; Ctrl-C stops both."""
+    port = free_port()
+    address = f"http://127.0.0.1:{port}/"
+    with running_demo(tmp_path, port) as (demo, log):
+        wait_for(lambda: bool(list((tmp_path / "var/mariadb").glob("data.new-*/*"))), "it prepares")
+        demo.kill()
+        demo.wait()
+    environment = os.environ | {"PYTHONPATH": "src", "OHMACK_PORT": str(port), "OHMACK_VAR": str(tmp_path / "var")}
+    with running_demo(tmp_path, port) as (demo, log):
+        wait_for(lambda: answers(address, b"Lantern Lane Players"), log.read_text())
+        assert (tmp_path / "var").stat().st_mode & 0o777 == 0o700
         second = subprocess.run(
-            command, cwd=ROOT, env=environment, capture_output=True, text=True, timeout=60, check=False
+            [*COMMANDS, "demo"], cwd=ROOT, env=environment, capture_output=True, text=True, timeout=60, check=False
         )
         assert second.returncode == 1
-        assert f"already runs from this folder: open http://127.0.0.1:{port}/" in second.stderr
+        assert f"already runs from this folder: open {address}" in second.stderr
         other = environment | {"OHMACK_VAR": str(tmp_path / "other")}
-        taken = subprocess.run(command, cwd=ROOT, env=other, capture_output=True, text=True, timeout=60, check=False)
+        taken = subprocess.run(
+            [*COMMANDS, "demo"], cwd=ROOT, env=other, capture_output=True, text=True, timeout=60, check=False
+        )
         assert taken.returncode == 1
         assert f"OHMACK_PORT={port + 1} ./ohmack demo" in taken.stderr
-        pid = int((tmp_path / "var/mariadb/mariadb.pid").read_text())
+        first = database_of(tmp_path)
+        os.kill(first, signal.SIGKILL)
+        wait_for(lambda: "MariaDB answers again" in log.read_text(), log.read_text())
+        wait_for(lambda: answers(address + "jobs/J-0401/plan", b"J-0401"), log.read_text())
+        pid = database_of(tmp_path)
+        assert pid != first
         demo.send_signal(signal.SIGINT)
         assert demo.wait(40) == 0
         assert not Path(f"/proc/{pid}").exists()
         with socket.socket() as probe:
             assert probe.connect_ex(("127.0.0.1", port)) != 0
-    finally:
-        demo.kill()
-        demo.wait()
-        log.seek(0)
-        words = log.read()
-        log.close()
-    for step in ("Starting MariaDB", "Loading the demo shop", "Ohmack is ready", "Stopping MariaDB"):
+        words = log.read_text()
+    for step in ("Preparing the database", "Loading the demo shop", "Ohmack is ready", "stopped by itself", "Stopping"):
         assert step in words
+    for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGKILL):
+        with running_demo(tmp_path, port) as (demo, log):
+            wait_for(lambda: answers(address), log.read_text())
+            pid = database_of(tmp_path)
+            demo.send_signal(number)
+            assert demo.wait(40) == (-9 if number == signal.SIGKILL else 0), log.read_text()
+            wait_for(lambda pid=pid: not Path(f"/proc/{pid}").exists(), f"{number} leaves the database running")  # type: ignore[misc]
+    assert not list((tmp_path / "var/mariadb").glob("data.new-*"))
+
+
+@pytest.mark.parametrize(
+    ("name", "value", "words"),
+    [
+        ("OHMACK_PORT", "abc", "OHMACK_PORT=abc"), ("OHMACK_PORT", "99999", "OHMACK_PORT=99999"), ("OHMACK_HOST", "nowhere.invalid", "no address of this machine"),
+        ("OHMACK_VAR", "/proc/nothing", "/proc/nothing"), ("OHMACK_VAR", __file__, "test_launcher.py"),
+    ],
+)  # fmt: skip
+def test_a_bad_setting_is_a_plain_sentence(tmp_path: Path, name: str, value: str, words: str) -> None:
+    environment = os.environ | {"PYTHONPATH": "src", "OHMACK_PORT": str(free_port()), "OHMACK_VAR": str(tmp_path / "v")}
+    done = subprocess.run(
+        [*COMMANDS, "demo"], cwd=ROOT, env=environment | {name: value}, capture_output=True, text=True, timeout=60, check=False
+    )  # fmt: skip
+    assert done.returncode == 1, done.stdout
+    assert words in done.stderr
+    assert "Traceback" not in done.stderr
+    assert "Ohmack could not start" in done.stderr
+
+
+def test_a_full_disk_and_a_folder_of_somebody_else_are_plain_sentences(capsys: pytest.CaptureFixture[str]) -> None:
+    assert system.fail(OSError(errno.ENOSPC, "No space left on device", "/v/mariadb/password")) == 1
+    assert system.fail(PermissionError(errno.EACCES, "Permission denied", "/v")) == 1
+    words = capsys.readouterr().err
+    assert "The disk is full: /v/mariadb/password" in words
+    assert "OHMACK_VAR=FOLDER" in words
+
+
+def test_a_copied_folder_runs_its_own_code_and_stops_no_other_database(
+    tmp_path: Path, monkeypatch: pytest.MonkeyPatch, mariadb: MariaDbServer
+) -> None:
+    copied = tmp_path / "copied"
+    site = copied / ".venv/lib/python3.11/site-packages"
+    site.mkdir(parents=True)
+    (site / "ohmack.pth").write_text("/somewhere/else/src\n")
+    monkeypatch.setattr(environment, "ROOT", copied)
+    monkeypatch.setattr(environment, "VENV", copied / ".venv")
+    environment._point_to_sources()
+    way = (site / "ohmack.pth").read_text().strip()
+    assert not Path(way).is_absolute()
+    assert (site / way).resolve() == (copied / "src").resolve()
+    assert mariadb.process
+    home = tmp_path / "db"
+    (home / "data").mkdir(parents=True)
+    for named in (mariadb.process.pid, os.getpid()):  # the pid file came along with the copy
+        (home / "mariadb.pid").write_text(str(named))
+        MariaDbServer(home, quiet=True).stop_left_over()
+        assert mariadb.running
+
+
+def test_who_listens_beyond_this_machine_is_warned(capsys: pytest.CaptureFixture[str]) -> None:
+    for host, warned in (("127.0.0.1", False), ("localhost", False), ("::1", False), ("0.0.0.0", True), ("shop", True)):
+        commands._warn_when_open(host, 80)
+        assert ("everyone who reaches this" in capsys.readouterr().err) is warned, host
 
 
 def test_serve_takes_its_settings_from_the_environment(mariadb: MariaDbServer, settings: object) -> None:

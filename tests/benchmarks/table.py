@@ -23,7 +23,8 @@ from ohmack.core.wire_finder import find
 from ohmack.demo.jobs import demo_design
 from ohmack.demo.load import load_demo
 from ohmack.launch.mariadb import MariaDbServer
-from ohmack.store.database import Database, DatabaseSettings, migrate
+from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.migrate import migrate
 from ohmack.web.app import create_app
 from ohmack.web.settings import Settings
 

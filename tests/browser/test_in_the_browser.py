@@ -11,8 +11,9 @@ from browser.conftest import axe_findings, serving
 from ohmack.core.document import Design
 from ohmack.demo.jobs import demo_design
 from ohmack.launch.mariadb import MariaDbServer
-from ohmack.store.database import Database, DatabaseSettings, migrate
+from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
+from ohmack.store.migrate import migrate
 
 MAIN_VIEWS = ["/", "/jobs/new", "/policy", "/catalogue", "/import", "/jobs/J-0401", "/jobs/J-0402/survey", "/jobs/J-0401/plan?show=parts/amp",
               "/jobs/J-0401/loads", "/jobs/J-0401/signal", "/jobs/J-0401/supply", "/jobs/J-0401/build", "/jobs/J-0401/history",

@@ -349,7 +349,7 @@ def test_export_and_import(client: TestClient, job: str, estate: Design) -> None
 
 def test_the_database_stops_in_the_middle(tmp_path_factory: pytest.TempPathFactory, estate: Design) -> None:
     """Stopped before a save: a clear page that keeps the edit; started again, the same form works."""
-    from ohmack.store.database import migrate
+    from ohmack.store.migrate import migrate
 
     server = MariaDbServer(tmp_path_factory.mktemp("stopping"), quiet=True, fast=True)
     server.start()

@@ -2,21 +2,28 @@
 
 from __future__ import annotations
 
+import errno
 import fcntl
+import ipaddress
 import json
 import os
+import signal
 import socket
 import subprocess
 import sys
 from collections.abc import Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from typing import Any
 
 from ohmack.launch.environment import ROOT
 from ohmack.launch.mariadb import MariaDbServer
-from ohmack.launch.system import SetupTrouble, fail, say
+from ohmack.launch.system import SetupTrouble, fail, say, stopped
+from ohmack.launch.watch import Watch
 
-VAR = Path(os.environ.get("OHMACK_VAR", ROOT / "var"))
+VAR = Path(os.environ.get("OHMACK_VAR") or ROOT / "var").absolute()
+CONTRACT = "from importlinter.cli import lint_imports_command; lint_imports_command()"
+ENDINGS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 
 
 @contextmanager
@@ -26,7 +33,9 @@ def _only_one(address: str) -> Iterator[None]:
     Raises:
         SetupTrouble: another Ohmack runs from this folder.
     """
-    VAR.mkdir(exist_ok=True)
+    VAR.mkdir(mode=0o700, parents=True, exist_ok=True)
+    if VAR.stat().st_uid == os.geteuid():
+        VAR.chmod(0o700)  # customers' names and the database's password are in it
     with (VAR / "demo.lock").open("a+") as lock:
         try:
             fcntl.flock(lock, fcntl.LOCK_EX | fcntl.LOCK_NB)
@@ -42,32 +51,89 @@ def _only_one(address: str) -> Iterator[None]:
         yield
 
 
+def _settings() -> Any:
+    """The settings of the environment.
+
+    Raises:
+        SetupTrouble: one of them cannot be read.
+    """
+    from pydantic import ValidationError
+
+    from ohmack.web.settings import Settings
+
+    try:
+        return Settings()
+    except ValidationError as error:
+        wrong = [
+            f"OHMACK_{str(e['loc'][0]).upper()}={str(e['input'])[:40]}: {e['msg'][0].lower()}{e['msg'][1:]}."
+            for e in error.errors()
+        ]
+        raise SetupTrouble("\n".join(wrong)) from None
+
+
 def _check_port(host: str, port: int) -> None:
-    with socket.socket() as probe:
+    try:
+        family, kind, _, _, place = socket.getaddrinfo(host, port, type=socket.SOCK_STREAM)[0]
+    except OSError:
+        raise SetupTrouble(f"OHMACK_HOST={host} is no address of this machine.") from None
+    with socket.socket(family, kind) as probe:
         probe.setsockopt(socket.SOL_SOCKET, socket.SO_REUSEADDR, 1)
         try:
-            probe.bind((host, port))
-        except OSError:
+            probe.bind(place)
+        except PermissionError:
+            raise SetupTrouble(f"Port {port} is the system's own. Choose one from 1024 on: OHMACK_PORT=8417.") from None
+        except OSError as error:
+            if error.errno != errno.EADDRINUSE:
+                raise SetupTrouble(f"OHMACK_HOST={host} is no address of this machine.") from None
             raise SetupTrouble(
-                f"Port {port} is taken by another program. Choose another one:\n\n    OHMACK_PORT={port + 1} ./ohmack demo"
+                f"Port {port} is taken by another program. Choose another one:\n\n"
+                f"    OHMACK_PORT={port + 1 if port < 65535 else port - 1} ./ohmack demo"
             ) from None
+
+
+def is_loopback(host: str) -> bool:
+    """Whether only this machine reaches an address."""
+    try:
+        return ipaddress.ip_address(host.strip("[]")).is_loopback
+    except ValueError:
+        return host == "localhost"
+
+
+def _warn_when_open(host: str, port: int) -> None:
+    if not is_loopback(host):
+        print(
+            f"\n  Caution: Ohmack listens on {host}, port {port}. It asks nobody who he is: everyone who reaches this\n"
+            "  machine can read and change every job. Keep it on a network you trust, or behind a proxy that asks.\n"
+            "  Names it is reached by go into OHMACK_ALLOWED_HOSTS.",
+            file=sys.stderr, flush=True,
+        )  # fmt: skip
+
+
+def _interrupt(*_: object) -> None:
+    """SIGTERM and a closed terminal end the program as Ctrl-C does, so that the database is stopped with it."""
+    raise KeyboardInterrupt
 
 
 def demo() -> int:
     """Database, migrations, demo shop, application; Ctrl-C stops all of it."""
     from ohmack.demo.load import load_demo
-    from ohmack.store.database import Database, migrate
+    from ohmack.store.database import Database
+    from ohmack.store.migrate import migrate
     from ohmack.web.app import create_app
     from ohmack.web.serving import server_for
-    from ohmack.web.settings import Settings
 
-    settings = Settings()
+    settings = _settings()
     address = f"http://{settings.host}:{settings.port}/"
     with _only_one(address):
         _check_port(settings.host, settings.port)
+        _warn_when_open(settings.host, settings.port)
+        for number in ENDINGS[1:]:
+            signal.signal(number, _interrupt)
         server = MariaDbServer(VAR / "mariadb")
-        server.start()
+        watch = Watch(server)
         try:
+            server.start()
+            watch.start()
             settings = settings.model_copy(
                 update={"database_host": "127.0.0.1", "database_port": server.port, "database_user": "ohmack",
                         "database_name": "ohmack", "database_password": server.password}
@@ -83,19 +149,21 @@ def demo() -> int:
         except KeyboardInterrupt:
             pass
         finally:
+            for number in ENDINGS:
+                signal.signal(number, signal.SIG_IGN)  # what is being stopped is not stopped halfway
             say("Stopping MariaDB")
+            watch.end()
             server.stop()
     return 0
 
 
 def serve() -> int:
     """The application with settings from the environment."""
-    from ohmack.store.database import migrate
+    from ohmack.store.migrate import migrate
     from ohmack.web.app import create_app
     from ohmack.web.serving import server_for
-    from ohmack.web.settings import Settings
 
-    settings = Settings()
+    settings = _settings()
     try:
         migrate(settings.database)
     except Exception as error:
@@ -104,6 +172,7 @@ def serve() -> int:
             "Set OHMACK_DATABASE_HOST, _PORT, _USER, _PASSWORD and _NAME."
         ) from None
     _check_port(settings.host, settings.port)
+    _warn_when_open(settings.host, settings.port)
     server_for(create_app(settings), settings.host, settings.port, "info").run()
     return 0
 
@@ -132,15 +201,16 @@ def evaluate_file(path: str) -> int:
 
 def run_tests(arguments: list[str]) -> int:
     """Style, types, import contract, then every test on two workers; with arguments only pytest."""
-    binaries = Path(sys.executable).parent
     environment = os.environ | {"PYTHONPATH": str(ROOT / "src")}
     checks = (
-        [] if arguments else [["ruff", "check", "."], ["ruff", "format", "--check", "."], ["mypy"], ["lint-imports"]]
+        []
+        if arguments
+        else [["-m", "ruff", "check", "."], ["-m", "ruff", "format", "--check", "."], ["-m", "mypy"], ["-c", CONTRACT]]
     )
     for check in checks:
-        say(" ".join(check))
+        say("import contract" if check[1] == CONTRACT else " ".join(check[1:]))
         done = subprocess.run(
-            [binaries / check[0], *check[1:]], cwd=ROOT, env=environment, check=False, capture_output=True, text=True
+            [sys.executable, *check], cwd=ROOT, env=environment, check=False, capture_output=True, text=True
         )
         if done.returncode:
             print(done.stdout, done.stderr, sep="\n")
@@ -165,8 +235,10 @@ def main(arguments: list[str]) -> int:
             ).returncode
         if command == "evaluate" and len(rest) == 1:
             return evaluate_file(rest[0])
-    except SetupTrouble as trouble:
+    except (SetupTrouble, OSError) as trouble:
         return fail(trouble)
+    except KeyboardInterrupt:
+        return stopped()
     print("usage: ./ohmack evaluate FILE", file=sys.stderr)
     return 2
 

@@ -25,11 +25,11 @@ def _stamp(files: Sequence[Path]) -> str:
 
 
 def _make_venv() -> None:
-    command = [sys.executable, "-m", "venv", str(VENV)]
+    command = [sys.executable, "-m", "venv", "--clear", str(VENV)]
     made = subprocess.run(command, capture_output=True, text=True, check=False)
     if made.returncode and ("ensurepip" in made.stdout + made.stderr or "No module named venv" in made.stderr):
         install([f"python{sysconfig.get_python_version()}-venv"])  # Debian packs venv apart
-        made = subprocess.run([*command, "--clear"], capture_output=True, text=True, check=False)
+        made = subprocess.run(command, capture_output=True, text=True, check=False)
     if made.returncode:
         raise SetupTrouble(f"No virtual environment could be made in {VENV}:\n{(made.stderr or made.stdout).strip()}")
 
@@ -43,8 +43,9 @@ def ensure_environment(names: Sequence[str]) -> None:
     files = [ROOT / "requirements" / f"{name}.txt" for name in names]
     stamp_file, stamp = VENV / f"stamp-{'-'.join(names)}", _stamp(files)
     if PYTHON.exists() and stamp_file.exists() and stamp_file.read_text() == stamp:
+        _point_to_sources()
         return
-    if not PYTHON.exists():
+    if not _has_pip():
         say("Making the virtual environment")
         _make_venv()
     say("Installing the pinned packages (once)")
@@ -55,6 +56,21 @@ def ensure_environment(names: Sequence[str]) -> None:
     if done.returncode:
         last = "\n".join(done.stderr.strip().splitlines()[-4:])
         raise SetupTrouble(f"The Python packages could not be installed. Is there a network?\n{last}")
-    for site in VENV.glob("lib/python*/site-packages"):
-        (site / "ohmack.pth").write_text(f"{ROOT / 'src'}\n")
+    _point_to_sources()
     stamp_file.write_text(stamp)
+
+
+def _has_pip() -> bool:
+    """Whether the environment is whole enough to install into; one that was being made when the power went is not."""
+    try:
+        return subprocess.run([str(PYTHON), "-m", "pip", "--version"], capture_output=True, check=False).returncode == 0
+    except OSError:
+        return False
+
+
+def _point_to_sources() -> None:
+    """Packages are found by a way that is relative: a copied or moved folder runs its own code, not that of the old one."""
+    for site in VENV.glob("lib/python*/site-packages"):
+        file, way = site / "ohmack.pth", f"{os.path.relpath(ROOT / 'src', site)}\n"
+        if not file.exists() or file.read_text() != way:
+            file.write_text(way)

@@ -6,10 +6,10 @@ import contextlib
 import getpass
 import os
 import secrets
+import shutil
 import signal
 import socket
 import subprocess
-import tempfile
 import time
 from pathlib import Path
 
@@ -17,6 +17,7 @@ from ohmack.launch.system import SetupTrouble, find_program, say
 
 START_SECONDS = 60
 STOP_SECONDS = 30
+LEAST_FREE_BYTES = 64 << 20  # below this MariaDB cannot write its logs
 
 
 def free_port() -> int:
@@ -24,6 +25,12 @@ def free_port() -> int:
     with socket.socket() as probe:
         probe.bind(("127.0.0.1", 0))
         return int(probe.getsockname()[1])
+
+
+def _tied() -> list[str]:
+    """What to put before a command so that it is told to stop when this process dies, however it dies."""
+    program = find_program("setpriv")
+    return [program, "--pdeathsig", "TERM", "--"] if program else []
 
 
 class MariaDbServer:
@@ -36,14 +43,13 @@ class MariaDbServer:
         self.quiet = quiet
         self.fast = fast
         self.process: subprocess.Popen[bytes] | None = None
-        self._runtime: tempfile.TemporaryDirectory[str] | None = None
 
     @property
     def password(self) -> str:
         """The password of the application's user; made once."""
         file = self.home / "password"
         if not file.exists():
-            self.home.mkdir(parents=True, exist_ok=True)
+            self._make_home()
             file.touch(mode=0o600)
             file.write_text(secrets.token_urlsafe(24))
         return file.read_text().strip()
@@ -51,6 +57,15 @@ class MariaDbServer:
     def _say(self, text: str) -> None:
         if not self.quiet:
             say(text)
+
+    def _make_home(self) -> None:
+        """The folder with data and password is nobody else's to read."""
+        self.home.mkdir(mode=0o700, parents=True, exist_ok=True)
+
+    @property
+    def running(self) -> bool:
+        """Whether the server that was started is still there."""
+        return self.process is not None and self.process.poll() is None
 
     @property
     def _scratch(self) -> Path:
@@ -60,29 +75,51 @@ class MariaDbServer:
         return folder
 
     def _prepare(self) -> None:
+        """Make the data folder beside its place and rename it when it is whole: a run that is killed leaves none half made."""
+        for unfinished in self.home.glob("data.new-*"):
+            shutil.rmtree(unfinished, ignore_errors=True)
         if (self.data / "mysql").is_dir():
             return
         installer = find_program("mariadb-install-db")
         if installer is None:
             raise SetupTrouble("MariaDB is installed without mariadb-install-db; install the package mariadb-server.")
         self._say("Preparing the database folder (once)")
-        self.data.mkdir(parents=True, exist_ok=True)
-        command = [installer, "--no-defaults", f"--datadir={self.data}", "--skip-test-db", "--skip-name-resolve",
+        made = self.home / f"data.new-{os.getpid()}"
+        made.mkdir(mode=0o700)
+        command = [installer, "--no-defaults", f"--datadir={made}", "--skip-test-db", "--skip-name-resolve",
                    "--auth-root-authentication-method=socket", f"--user={getpass.getuser()}"]  # fmt: skip
         surroundings = os.environ | {"TMPDIR": str(self._scratch)}
         done = subprocess.run(command, capture_output=True, text=True, check=False, env=surroundings)
         if done.returncode:
+            shutil.rmtree(made, ignore_errors=True)
             raise SetupTrouble(
-                f"The database folder could not be prepared in {self.data}:\n{done.stderr.strip()[-400:]}"
+                f"The database folder could not be prepared in {self.home}.{self._no_room()}\n{done.stderr.strip()[-400:]}"
             )
+        shutil.rmtree(self.data, ignore_errors=True)  # without its system tables there is nothing in it to keep
+        made.rename(self.data)
+
+    def _no_room(self) -> str:
+        """A sentence where the disk is full; else nothing."""
+        with contextlib.suppress(OSError):
+            free = shutil.disk_usage(self.home).free
+            if free < LEAST_FREE_BYTES:
+                return f" The disk of {self.home} is full ({free >> 20} MB free): make room."
+        return ""
+
+    def _is_ours(self, pid: int) -> bool:
+        """Whether a process is a MariaDB on exactly this data folder; a copied pid file of another folder proves nothing."""
+        try:
+            words = Path(f"/proc/{pid}/cmdline").read_bytes().split(b"\0")
+            folder = next(w for w in words if w.startswith(b"--datadir=")).removeprefix(b"--datadir=")
+            return Path(os.fsdecode(words[0])).name == "mariadbd" and os.path.samefile(os.fsdecode(folder), self.data)
+        except (OSError, StopIteration):
+            return False
 
     def stop_left_over(self) -> None:
         """Stop a server that an earlier run left on this data."""
-        pid_file = self.home / "mariadb.pid"
         with contextlib.suppress(OSError, ValueError):
-            pid = int(pid_file.read_text())
-            command = Path(f"/proc/{pid}/cmdline").read_bytes().decode(errors="replace")
-            if str(self.data) in command:
+            pid = int((self.home / "mariadb.pid").read_text())
+            if self._is_ours(pid):
                 self._say("A database from an earlier run is still running; stopping it first")
                 os.kill(pid, signal.SIGTERM)
                 deadline = time.monotonic() + STOP_SECONDS
@@ -106,11 +143,11 @@ class MariaDbServer:
         program = find_program("mariadbd")
         if program is None:
             raise SetupTrouble("MariaDB is not installed: sudo apt-get install mariadb-server")
+        self._make_home()
         self.stop_left_over()
         self._prepare()
         self._say("Starting MariaDB on loopback")
         self.port = port
-        self._runtime = tempfile.TemporaryDirectory(prefix="ohmack-")  # a socket path must be short
         init = self.home / "init.sql"
         init.touch(mode=0o600)
         init.write_text(
@@ -121,8 +158,8 @@ class MariaDbServer:
         )
         log = self.home / "mariadb.log"
         command = [
-            program, "--no-defaults", f"--datadir={self.data}", f"--port={self.port}", "--bind-address=127.0.0.1",
-            f"--socket={self._runtime.name}/s", f"--pid-file={self.home / 'mariadb.pid'}", f"--log-error={log}", f"--tmpdir={self._scratch}",
+            *_tied(), program, "--no-defaults", f"--datadir={self.data}", f"--port={self.port}", "--bind-address=127.0.0.1",
+            "--socket=s", f"--pid-file={self.home / 'mariadb.pid'}", f"--log-error={log}", f"--tmpdir={self._scratch}",
             f"--init-file={init}", "--skip-name-resolve", "--character-set-server=utf8mb4",
             "--collation-server=utf8mb4_unicode_ci", "--innodb-buffer-pool-size=64M", "--skip-log-bin",
             f"--user={getpass.getuser()}",
@@ -146,7 +183,7 @@ class MariaDbServer:
             time.sleep(0.1)
         tail = log.read_text(errors="replace")[-600:] if log.exists() else ""
         self.stop()
-        raise SetupTrouble(f"MariaDB did not start. The end of its log ({log}):\n{tail}")
+        raise SetupTrouble(f"MariaDB did not start.{self._no_room()} The end of its log ({log}):\n{tail}")
 
     def stop(self) -> None:
         """Stop cleanly; data stay."""
@@ -158,6 +195,3 @@ class MariaDbServer:
                 self.process.kill()
                 self.process.wait()
         self.process = None
-        if self._runtime is not None:
-            self._runtime.cleanup()
-            self._runtime = None

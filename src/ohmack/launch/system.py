@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import contextlib
+import errno
 import os
 import shutil
 import subprocess
@@ -23,8 +25,9 @@ class SetupTrouble(Exception):
 
 
 def say(text: str) -> None:
-    """One line of progress."""
-    print(f"  {text}", flush=True)
+    """One line of progress. A terminal that is gone must not keep anything from being stopped."""
+    with contextlib.suppress(OSError, ValueError):
+        print(f"  {text}", flush=True)
 
 
 def find_program(name: str) -> str | None:
@@ -89,5 +92,24 @@ def ensure_programs(names: Iterable[str]) -> None:
 
 def fail(trouble: Exception) -> int:
     """Print a trouble as a plain sentence."""
-    print(f"\nOhmack could not start.\n{trouble}", file=sys.stderr)
+    words = _in_words(trouble) if isinstance(trouble, OSError) else str(trouble)
+    print(f"\nOhmack could not start.\n{words}", file=sys.stderr)
     return 1
+
+
+def _in_words(error: OSError) -> str:
+    place = error.filename or "a file"
+    if error.errno in (errno.ENOSPC, errno.EDQUOT):
+        return f"The disk is full: {place} could not be written. Make room, then start again; nothing saved is lost."
+    if error.errno in (errno.EACCES, errno.EPERM, errno.EROFS):
+        return (
+            f"{place} may not be written by this user ({error.strerror}). "
+            "Give the right to write there, or choose another folder with OHMACK_VAR=FOLDER."
+        )
+    return f"{place}: {error.strerror or error}."
+
+
+def stopped() -> int:
+    """What is said after Ctrl-C during set-up; the next start goes on where this one was."""
+    print("\nStopped. Start again to go on.", file=sys.stderr)
+    return 130

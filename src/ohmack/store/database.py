@@ -15,9 +15,13 @@ from pymysql.cursors import DictCursor
 T = TypeVar("T")
 RETRY_CODES = {1213, 1205}  # deadlock and certification failure, lock wait time-out
 RETRIES = 4
-# server gone, refused, shutting down, too many connections, read-only or not yet joined to its cluster
+# disk full, table full, error writing, or: server gone, refused, shutting down, too many connections, read-only or not yet joined to its cluster
 UNREACHABLE = {
     0,
+    1021,
+    1026,
+    1030,
+    1114,
     1040,
     1042,
     1043,
@@ -69,13 +73,6 @@ class DatabaseSettings:
     user: str = "ohmack"
     password: str = ""
     name: str = "ohmack"
-
-    @property
-    def migration_url(self) -> str:
-        """The address in the form the migration runner wants."""
-        from urllib.parse import quote
-
-        return f"mysql://{quote(self.user)}:{quote(self.password)}@{self.host}:{self.port}/{self.name}"
 
 
 def _load_queries() -> Any:
@@ -168,22 +165,3 @@ class Database:
         if self._pool is not None:
             self._pool.close()
             self._pool = None
-
-
-def migrate(settings: DatabaseSettings) -> int:
-    """Apply the migrations that are not applied yet; forward only.
-
-    Returns:
-        how many were applied.
-    """
-    from yoyo import get_backend, read_migrations
-
-    backend = get_backend(settings.migration_url)
-    with as_file(files("ohmack.store") / "migrations") as folder:
-        migrations = read_migrations(str(folder))
-        with backend.lock():
-            pending = backend.to_apply(migrations)
-            backend.apply_migrations(pending)
-    count = len(pending)
-    backend.connection.close()
-    return count

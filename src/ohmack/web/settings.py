@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from ohmack.store.database import DatabaseSettings
@@ -13,11 +14,11 @@ class Settings(BaseSettings):
     model_config = SettingsConfigDict(env_prefix="OHMACK_")
 
     host: str = "127.0.0.1"
-    port: int = 8417
+    port: int = Field(8417, ge=1, le=65535)
     allowed_hosts: str = "127.0.0.1,localhost,[::1]"
     summaries: bool = True  # judge at start what the list of jobs knows nothing of yet
     database_host: str = "127.0.0.1"
-    database_port: int = 3306
+    database_port: int = Field(3306, ge=1, le=65535)
     database_user: str = "ohmack"
     database_password: str = ""
     database_name: str = "ohmack"

@@ -1,13 +1,13 @@
 -- The first schema: customers, vehicles, jobs, designs with their revisions, catalogue, shop.
 
-CREATE TABLE shop (
+CREATE TABLE IF NOT EXISTS shop (
   id TINYINT UNSIGNED NOT NULL PRIMARY KEY,
   name VARCHAR(120) NOT NULL,
   policy JSON NOT NULL CHECK (JSON_VALID(policy)),
   version INT UNSIGNED NOT NULL DEFAULT 1
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
 
-CREATE TABLE customers (
+CREATE TABLE IF NOT EXISTS customers (
   id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   name VARCHAR(120) NOT NULL,
   phone VARCHAR(40) NOT NULL DEFAULT '',
@@ -15,7 +15,7 @@ CREATE TABLE customers (
   KEY customers_name (name)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
 
-CREATE TABLE vehicles (
+CREATE TABLE IF NOT EXISTS vehicles (
   id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   customer_id INT UNSIGNED NOT NULL,
   make VARCHAR(120) NOT NULL,
@@ -26,7 +26,7 @@ CREATE TABLE vehicles (
   CONSTRAINT vehicles_customer FOREIGN KEY (customer_id) REFERENCES customers (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
 
-CREATE TABLE jobs (
+CREATE TABLE IF NOT EXISTS jobs (
   id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   number VARCHAR(12) NULL,
   customer_id INT UNSIGNED NOT NULL,
@@ -40,7 +40,7 @@ CREATE TABLE jobs (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
 
 -- One design an option of a job; current_number points at the revision in force.
-CREATE TABLE designs (
+CREATE TABLE IF NOT EXISTS designs (
   id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   job_id INT UNSIGNED NOT NULL,
   letter CHAR(1) NOT NULL,
@@ -51,7 +51,7 @@ CREATE TABLE designs (
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
 
 -- Immutable revisions; undo and redo only move the pointer along parent_number.
-CREATE TABLE revisions (
+CREATE TABLE IF NOT EXISTS revisions (
   design_id INT UNSIGNED NOT NULL,
   number INT UNSIGNED NOT NULL,
   parent_number INT UNSIGNED NULL,
@@ -64,7 +64,7 @@ CREATE TABLE revisions (
   CONSTRAINT revisions_design FOREIGN KEY (design_id) REFERENCES designs (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
 
-CREATE TABLE catalogue_parts (
+CREATE TABLE IF NOT EXISTS catalogue_parts (
   id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   kind VARCHAR(20) NOT NULL,
   maker VARCHAR(120) NOT NULL DEFAULT '',

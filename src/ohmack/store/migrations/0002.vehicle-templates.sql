@@ -1,6 +1,6 @@
 -- A surveyed vehicle kept for the next car of its kind.
 
-CREATE TABLE vehicle_templates (
+CREATE TABLE IF NOT EXISTS vehicle_templates (
   id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   name VARCHAR(160) NOT NULL,
   make VARCHAR(120) NOT NULL,

@@ -1,6 +1,6 @@
 -- Photos of a survey, beside the fact or the thing they show. Written once, put away, never deleted.
 
-CREATE TABLE photos (
+CREATE TABLE IF NOT EXISTS photos (
   id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
   job_id INT UNSIGNED NOT NULL,
   path VARCHAR(300) NOT NULL,

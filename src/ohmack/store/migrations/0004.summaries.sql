@@ -1,6 +1,6 @@
 -- What the list of jobs shows, kept beside the design so that the list evaluates nothing; and forms sent twice open one job.
 
-CREATE TABLE summaries (
+CREATE TABLE IF NOT EXISTS summaries (
   design_id INT UNSIGNED NOT NULL PRIMARY KEY,
   number INT UNSIGNED NOT NULL,
   state VARCHAR(20) NOT NULL,
@@ -13,5 +13,5 @@ CREATE TABLE summaries (
   CONSTRAINT summaries_design FOREIGN KEY (design_id) REFERENCES designs (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
 
-ALTER TABLE jobs ADD COLUMN opened_with VARCHAR(64) NULL, ADD UNIQUE KEY jobs_opened_with (opened_with);
-ALTER TABLE jobs ADD KEY jobs_open (archived_at, id);
+ALTER TABLE jobs ADD COLUMN IF NOT EXISTS opened_with VARCHAR(64) NULL, ADD UNIQUE KEY IF NOT EXISTS jobs_opened_with (opened_with);
+ALTER TABLE jobs ADD KEY IF NOT EXISTS jobs_open (archived_at, id);
