@@ -15,7 +15,7 @@ from starlette.testclient import TestClient
 from ohmack.demo.building import catalogue
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.shop import PART, ShopStore
-from ohmack.web.catalogue_csv import read_catalogue, write_catalogue
+from ohmack.web.catalogue_csv import MOST_REFUSALS, read_catalogue, write_catalogue
 from web.test_pages import client_on
 
 
@@ -199,3 +199,11 @@ def test_a_catalogue_part_is_changed_put_away_and_taken_back(client: TestClient,
     assert client.post(address, data={"version": "3", "act": "back"}, follow_redirects=False).status_code == 303
     assert "Odd reel" in client.get("/catalogue?words=odd+reel").text
     assert client.get("/catalogue/999999").status_code == 404
+
+
+def test_a_file_that_is_another_file_stops_early() -> None:
+    rows = "".join(f"amplifier;A{i};{i} miles;x\n" for i in range(6000))
+    report = read_catalogue(f"kind;name;lowest_load_ohm;channel_count\n{rows}".encode())
+    assert len(report.refused) == MOST_REFUSALS + 1  # the other 5,000 are not even looked at
+    assert not report.parts
+    assert "right file" in report.problem

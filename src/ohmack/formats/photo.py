@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 import unicodedata
 import warnings
 from dataclasses import dataclass
@@ -10,11 +11,13 @@ from io import BytesIO
 from PIL import Image, ImageOps, UnidentifiedImageError
 
 LARGEST_BYTES = 25_000_000
-LARGEST_PIXELS = 64_000_000
+LARGEST_PIXELS = 64_000_000  # of a JPEG, which is read smaller at once
+LARGEST_PNG_PIXELS = 16_000_000  # of a PNG, which must be read whole
 LONGEST_EDGE = 2000
 THUMBNAIL_EDGE = 280
 QUALITY = 84
 NAME_LENGTH = 80
+ONE_AT_A_TIME = threading.Lock()  # four large pictures at once must not take four times the memory
 
 
 @dataclass
@@ -66,6 +69,18 @@ def _on_white(picture: Image.Image) -> Image.Image:
     return picture.convert("RGB")
 
 
+def _made_smaller(picture: Image.Image) -> tuple[bytes, tuple[int, int], bytes]:
+    """(image, its size, thumbnail): smaller first, then turned and put on white, so that the whole is held once only."""
+    picture.draft("RGB", (2 * LONGEST_EDGE, 2 * LONGEST_EDGE))  # a JPEG is read smaller at once
+    if picture.mode in ("P", "1"):  # a palette cannot be averaged
+        picture = picture.convert("RGBA" if "transparency" in picture.info else "RGB")
+    picture.thumbnail((LONGEST_EDGE, LONGEST_EDGE), Image.Resampling.LANCZOS)
+    upright = _on_white(ImageOps.exif_transpose(picture))
+    image, size = _encoded(upright, LONGEST_EDGE)
+    thumbnail, _ = _encoded(upright, THUMBNAIL_EDGE)
+    return image, size, thumbnail
+
+
 def read_photo(data: bytes, name: str) -> Photo:
     """A photo from the bytes of a file.
 
@@ -88,19 +103,20 @@ def read_photo(data: bytes, name: str) -> Photo:
         with warnings.catch_warnings():
             warnings.simplefilter("ignore", Image.DecompressionBombWarning)  # the limit below is ours
             picture = Image.open(BytesIO(data), formats=("JPEG", "PNG"))
-        megapixels = picture.width * picture.height / 1e6
-        if picture.width * picture.height > LARGEST_PIXELS:
-            raise PhotoError(f"{shown} has {megapixels:.0f} megapixels; at most {LARGEST_PIXELS / 1e6:.0f} are taken.")
-        picture.draft("RGB", (2 * LONGEST_EDGE, 2 * LONGEST_EDGE))  # a JPEG is read smaller at once
-        upright = _on_white(ImageOps.exif_transpose(picture))
+        largest = LARGEST_PIXELS if picture.format == "JPEG" else LARGEST_PNG_PIXELS
+        if picture.width * picture.height > largest:
+            megapixels = picture.width * picture.height / 1e6
+            raise PhotoError(
+                f"{shown} has {megapixels:.0f} megapixels; at most {largest / 1e6:.0f} are taken of a {picture.format}."
+            )
+        with ONE_AT_A_TIME:
+            image, size, thumbnail = _made_smaller(picture)
     except Image.DecompressionBombError:
-        raise PhotoError(f"{shown} claims far more than {LARGEST_PIXELS / 1e6:.0f} megapixels.") from None
+        raise PhotoError(f"{shown} claims far more megapixels than are taken.") from None
     except UnidentifiedImageError:
         raise PhotoError(f"{shown} is no JPEG or PNG picture.") from None
     except (OSError, SyntaxError, ValueError, EOFError) as error:
         if isinstance(error, PhotoError):
             raise
         raise PhotoError(f"{shown} is damaged or cut short.") from None
-    image, size = _encoded(upright, LONGEST_EDGE)
-    thumbnail, _ = _encoded(upright, THUMBNAIL_EDGE)
     return Photo(shown, size[0], size[1], image, thumbnail)

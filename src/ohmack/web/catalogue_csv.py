@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable
 from dataclasses import dataclass
+from functools import cache
 
 from pydantic import ValidationError
 
@@ -15,6 +16,7 @@ from ohmack.web.fields import Field, model_fields, read_model
 
 MOST_ROWS = 20_000
 SHOWN_REFUSALS = 200
+MOST_REFUSALS = 1000  # a file with more is another file than it was taken for
 
 
 @dataclass(frozen=True, slots=True)
@@ -78,6 +80,9 @@ def read_catalogue(data: bytes) -> CsvReport:
             refused.append(Refusal(number, name, taken))
         else:
             parts.append(taken)
+        if len(refused) > MOST_REFUSALS:
+            problem = f"More than {MOST_REFUSALS} rows cannot be taken, so none is. Is it the right file?"
+            return CsvReport((), tuple(refused), table.ignored_columns, table.encoding, table.separator, problem)
     return CsvReport(
         tuple(parts), tuple(refused), table.ignored_columns, table.encoding, table.separator, table.problem
     )
@@ -107,6 +112,11 @@ def _part(cells: dict[str, str], too_long: bool) -> Part | str:
         return _said(kind, found)
 
 
+@cache
+def _titles(kind: str) -> dict[str, str]:
+    return {f.path: f.label for f in model_fields(PART_TYPES[kind])}
+
+
 def _said(kind: str, problems: dict[str, str]) -> str:
-    titles = {f.path: f.label for f in model_fields(PART_TYPES[kind])}
+    titles = _titles(kind)
     return " ".join(f"{titles.get(name, name) or 'The part'}: {words}" for name, words in problems.items())
