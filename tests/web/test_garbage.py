@@ -10,6 +10,7 @@ from starlette.testclient import TestClient
 
 from ohmack.demo.jobs import demo_design
 from ohmack.store.database import Database, DatabaseSettings
+from web.fuzz import Fuzz, application
 from web.test_pages import HX, client_on
 from web.test_survey import Bench
 
@@ -51,3 +52,13 @@ def test_no_form_fails(client: TestClient, database: Database, route: str) -> No
             assert after.design == record.design, (route, fields)
             assert "<b>x</b>" not in answer.text
     assert bench.page("plan")
+
+
+def test_no_route_ends_in_a_server_error(settings: DatabaseSettings, database: Database) -> None:
+    """A short draw of `tests/web/fuzz.py`, which runs as long as one likes."""
+    with application(settings) as client:
+        fuzz = Fuzz(client, database, 7)
+        answers = [fuzz.one() for _ in range(250)]
+    assert not [a for a in answers if a[1] >= 500]
+    assert len({route for route, _ in answers}) > 40
+    assert sum(status in (200, 303) for _, status in answers) > 20

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
-import threading
 import unicodedata
 import warnings
+from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from io import BytesIO
 
@@ -17,7 +17,7 @@ LONGEST_EDGE = 2000
 THUMBNAIL_EDGE = 280
 QUALITY = 84
 NAME_LENGTH = 80
-ONE_AT_A_TIME = threading.Lock()  # four large pictures at once must not take four times the memory
+ONE_AT_A_TIME = ThreadPoolExecutor(1, "photo")  # four large pictures at once must not take four times the memory
 
 
 @dataclass
@@ -109,8 +109,7 @@ def read_photo(data: bytes, name: str) -> Photo:
             raise PhotoError(
                 f"{shown} has {megapixels:.0f} megapixels; at most {largest / 1e6:.0f} are taken of a {picture.format}."
             )
-        with ONE_AT_A_TIME:
-            image, size, thumbnail = _made_smaller(picture)
+        image, size, thumbnail = ONE_AT_A_TIME.submit(_made_smaller, picture).result()
     except Image.DecompressionBombError:
         raise PhotoError(f"{shown} claims far more megapixels than are taken.") from None
     except UnidentifiedImageError:
