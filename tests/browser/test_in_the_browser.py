@@ -137,11 +137,11 @@ def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
     expect(page.locator("h1")).to_have_text("2 Ω, 500 W")
     go(page, "4")
     expect(page.locator("h1")).to_contain_text("Set the gain for 30.00 V")
-    page.get_by_label("Overlap").fill("ten")
-    page.get_by_label("Overlap").press("Tab")
+    page.get_by_label("Music past full power").fill("ten")
+    page.get_by_label("Music past full power").press("Tab")
     expect(page.locator("#sheet [role=alert]").first).to_contain_text("cannot be read")
-    page.get_by_label("Overlap").fill("3")
-    page.get_by_label("Overlap").press("Tab")
+    page.get_by_label("Music past full power").fill("3")
+    page.get_by_label("Music past full power").press("Tab")
     expect(page.locator(".moved")).to_contain_text("Input sensitivity to set")
     go(page, "5")
     expect(page.locator("h1")).to_contain_text("is enough")
@@ -238,17 +238,17 @@ def test_two_tabs(page: Page, job: str) -> None:
     page.get_by_label("Test tone level").fill("-5")
     page.get_by_label("Test tone level").press("Tab")
     expect(page.locator(".moved")).to_contain_text("A meter at the output must show")
-    other.get_by_label("Overlap").fill("4")  # another field of a stale page: both stay, nobody is asked
-    other.get_by_label("Overlap").press("Tab")
+    other.get_by_label("Music past full power").fill("4")  # another field of a stale page: both stay, nobody is asked
+    other.get_by_label("Music past full power").press("Tab")
     expect(other.locator(".moved")).to_contain_text("Input sensitivity to set")
     expect(other.get_by_label("Test tone level")).to_have_value("−5")
-    page.get_by_label("Overlap").fill("2")  # the very field the other tab changed: asked
-    page.get_by_label("Overlap").press("Tab")
+    page.get_by_label("Music past full power").fill("2")  # the very field the other tab changed: asked
+    page.get_by_label("Music past full power").press("Tab")
     expect(page.locator(".conflict")).to_contain_text("Someone else changed this very thing first")
-    expect(page.locator(".conflict")).to_contain_text("Overlap")
+    expect(page.locator(".conflict")).to_contain_text("music may push past full power")
     expect(page.locator(".conflict .btn-main")).to_be_focused()
     page.get_by_role("button", name="Put mine on top").click()
-    expect(page.get_by_label("Overlap")).to_have_value("2")
+    expect(page.get_by_label("Music past full power")).to_have_value("2")
     expect(page.get_by_label("Test tone level")).to_have_value("−5")
     other.close()
 
@@ -267,14 +267,16 @@ def test_without_any_script(browser: Browser, base_url: str, job: str) -> None:
     context = browser.new_context(java_script_enabled=False, base_url=base_url)
     page = context.new_page()
     page.goto(f"/jobs/{job}/signal")
-    form = page.locator("form.entry").filter(has_text="Overlap")
+    form = page.locator("form.entry").filter(has_text="Music past full power")
     form.locator("[name=value]").fill("5")
     form.get_by_role("button", name="Keep").click()
     expect(page.locator(".moved")).to_contain_text("Input sensitivity to set")
     page.locator("#thing-converter").click()
     expect(page.locator("#editor")).to_be_visible()
     page.get_by_role("button", name=re.compile("undo")).click()
-    expect(page.locator("form.entry").filter(has_text="Overlap").locator("[name=value]")).to_have_value("0")
+    expect(page.locator("form.entry").filter(has_text="Music past full power").locator("[name=value]")).to_have_value(
+        "0"
+    )
     context.close()
 
 
@@ -305,8 +307,8 @@ def test_the_database_goes_away_and_comes_back(
             page.goto(f"{address}/jobs/{job}/signal")
             port = server.port
             server.stop()
-            page.get_by_label("Overlap").fill("2.5")
-            page.get_by_label("Overlap").press("Tab")
+            page.get_by_label("Music past full power").fill("2.5")
+            page.get_by_label("Music past full power").press("Tab")
             trouble = page.locator("#trouble")
             expect(trouble).to_contain_text("The database does not answer")
             expect(trouble.locator("[name=value]:visible")).to_have_value("2.5")
@@ -318,7 +320,7 @@ def test_the_database_goes_away_and_comes_back(
             trouble.get_by_role("button", name="Try again").click()
             expect(page.locator(".moved")).to_contain_text("Input sensitivity to set")
             expect(trouble).to_be_empty()
-            expect(page.get_by_label("Overlap")).to_have_value("2.5")
+            expect(page.get_by_label("Music past full power")).to_have_value("2.5")
     finally:
         server.stop()
 

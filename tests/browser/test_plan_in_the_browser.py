@@ -41,7 +41,7 @@ def test_from_the_survey_to_a_chosen_option(page: Page, database: Database) -> N
     job = ring_car(database)
     page.goto(f"/jobs/{job}/plan")
     page.get_by_role("link", name="Functions", exact=True).click()
-    page.get_by_role("button", name="Lay in what such a car usually has").click()
+    page.get_by_role("button", name="Put in what such a car usually has").click()
     expect(page.locator("h1")).to_have_text("Nothing is touched yet")
     # Take the display out: what hangs on it dies, the docket says so, one press brings it back.
     page.get_by_label("What happens to Display unit").select_option("taken out")

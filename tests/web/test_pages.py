@@ -53,7 +53,7 @@ def form(client: TestClient, job: str, **more: Any) -> dict[str, Any]:
     return {"version": version[1], "base": base[1], "stage": "supply", "show": "", **more}
 
 
-PAGES = ["", "/survey", "/factory", "/baseline", "/fit", "/measure", "/functions", "/strategies", "/options", "/harness", "/joints", "/finder", "/labels", "/find?kind=driver", "/plan", "/loads", "/signal", "/supply", "/build", "/prove", "/handover", "/history", "/policy",
+PAGES = ["", "/survey", "/factory", "/baseline", "/fit", "/measure", "/functions", "/strategies", "/options", "/harness", "/joints", "/finder", "/labels", "/find?kind=driver", "/plan", "/loads", "/signal", "/supply", "/build", "/order", "/prove", "/handover", "/history", "/policy",
          "/parts/new?kind=subwoofer", "/plan?show=parts/amp", "/supply?show=figure:amp/current_a", "/plan?show=links/power-amp",
          "/survey?show=vehicle/supply/body_return_ohm", "/plan?show=nothing/here", "/supply?show=links/power-amp/fuse"]  # fmt: skip
 

@@ -94,11 +94,15 @@ def test_choosing_a_strategy_lays_it_in_and_undo_takes_it_out(bench: Bench) -> N
     tap = next(k for k in design.links if k.kind == "tap")
     assert all(c.startswith("amp-ch") for c in tap.channel_ids)  # after the amplifier, as said
     assert "chosen" in bench.page("strategies")
-    bench.post("strategy", stage="strategies", strategy=StrategyKey.REPLACE_AMPLIFIER.value)
+    ordered = next(p for p in design.parts if p.kind == "converter")
+    bench.post("choose", path=f"parts/{ordered.id}/stands", value="ordered")
+    done = bench.post("strategy", stage="strategies", strategy=StrategyKey.REPLACE_AMPLIFIER.value, hx=True)
+    assert "Taken out, put in by the way before:" in done.text
+    assert f"Left in the plan though this way has no use for it: {ordered.name}." in done.text
     page = bench.page("strategies")
     assert "Not needed by it" in page
     assert 'class="act-pill"' in page
-    for _ in range(2):
+    for _ in range(3):
         bench.post("undo", stage="strategies")
     assert bench.design == before
 

@@ -96,7 +96,7 @@ def test_the_questionnaire_by_plain_forms(bench: Bench) -> None:
 def test_modules_are_laid_in_once_and_joined(bench: Bench) -> None:
     plain = bench.post("modules")
     assert plain.status_code == 422
-    assert "nothing to lay in" in plain.text
+    assert "nothing to put in" in plain.text
     bench.post("fact", path="vehicle/radio/tier", value=Tier.AMPLIFIED.value, basis="measured")
     assert bench.post("modules").status_code == 303
     laid = {module.id for module in bench.design.vehicle.modules}

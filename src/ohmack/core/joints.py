@@ -171,7 +171,7 @@ def rank_methods(
         elif method is JointMethod.TAP:
             against = "cuts strands and loosens with the years; refused by most shops"
         place = order.index(method) if method in order else len(order)
-        good = "the shop's school" if place == 0 else "reversible" if row["whole"] else "permanent"
+        good = "the shop's way" if place == 0 else "reversible" if row["whole"] else "permanent"
         if tap and row["cut"] and not against:
             good += "; the factory wire is opened and goes on behind it"
         found.append(((bool(against), place), method, against or good))

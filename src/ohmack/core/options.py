@@ -133,12 +133,12 @@ def _said(evaluation: Evaluation, severity: Severity) -> str:
 
 ROWS: tuple[tuple[str, Callable[[Evaluation], str]], ...] = (
     ("Way", lambda e: e.design.strategy.value if e.design.strategy else "none chosen"),
-    ("Stands", lambda e: e.verdict.headline if e.verdict else "–"),
+    ("Status", lambda e: e.verdict.headline if e.verdict else "–"),
     ("Parts and cable", _cost),
     ("Time in the bay", _time),
     ("Power at the driver", _power),
     ("Load", lambda e: ", ".join(shown(load.load) for load in e.results.loads) or "–"),
-    ("Peak design current", _figure("current_a", "draws_a")),
+    ("Full-load current", _figure("current_a", "draws_a")),
     ("Power wire", _figure("wire", "own_wire")),
     ("Main fuse", _figure("fuse_a", "own_fuse_a")),
     ("Lost around the loop", _figure("drop_v")),

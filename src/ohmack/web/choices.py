@@ -123,6 +123,6 @@ def _standing(part: PartBase, path: str) -> list[Choice]:
     yes_no = [("false", "the shop's"), ("true", "the customer's own")]
     return [
         Choice(f"{path}/phase", "Fitted", [(p.value, p.value) for p in Phase], part.phase.value),
-        Choice(f"{path}/stands", "Stands", [(s.value, s.value) for s in Stands], part.stands.value),
+        Choice(f"{path}/stands", "Status", [(s.value, s.value) for s in Stands], part.stands.value),
         Choice(f"{path}/by_customer", "Whose", yes_no, "true" if part.by_customer else "false"),
     ]

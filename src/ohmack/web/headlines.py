@@ -248,7 +248,8 @@ def say_signal(page: Page) -> tuple[str, str]:
         return "The levels are not known yet", "they need the radio's output, a converter and a load"
     policy = page.design.policy
     tone_hz = signal.outputs[0].tone_hz(policy.tone_hz) if signal and signal.outputs else policy.tone_hz
-    tone = f"{tone_hz:g} Hz at {amount(policy.tone_dbfs, 'dbfs')}, overlap {amount(policy.overlap_db, 'db')}"
+    past = f", music up to {amount(policy.overlap_db, 'db')} past full power" if policy.overlap_db else ""
+    tone = f"{tone_hz:g} Hz at {amount(policy.tone_dbfs, 'dbfs')}{past}"
     return f"Set the gain for {amount(target.value, 'v')} at the output", tone
 
 

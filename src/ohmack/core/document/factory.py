@@ -91,7 +91,7 @@ class Output(Model):
     source_stated_as: StatedAs = Field(StatedAs.RMS, title="Output stated as")
     clip_step: Fact[Name] = Field(default_factory=Fact, title="Last clean volume step")
     bridged: Fact[bool] = Field(default_factory=Fact, title="Outputs bridged (neither wire is ground)")
-    tap_low_hz: Fact[Hertz] = Field(default_factory=Fact, title="Signal at the tap reaches down to")
+    tap_low_hz: Fact[Hertz] = Field(default_factory=Fact, title="Lowest bass at the tap")
     lowest_load_ohm: Fact[Ohms] = Field(default_factory=Fact, title="Lowest load its channels permit")
     channels: tuple[RadioChannel, ...] = Field((), max_length=16)
 

@@ -4,12 +4,16 @@ from __future__ import annotations
 
 from typing import Annotated, Literal
 
-from pydantic import Field
+from pydantic import BeforeValidator, Field
 
 from ohmack.core.document.facts import Model
-from ohmack.core.document.vehicle import GroundKind
 
 Fraction = Annotated[float, Field(ge=0, le=1)]
+GroundSchool = Annotated[
+    Literal["bare-metal stud", "factory ground bolt", "self-tapping screw", "battery negative"],
+    BeforeValidator(lambda value: "bare-metal stud" if value in ("seat bolt", "seat-belt bolt") else value),
+]
+"""Where a shop grounds; bolts that hold a person in a crash are no way to choose (once they could be)."""
 
 
 class Policy(Model):
@@ -21,8 +25,8 @@ class Policy(Model):
     fuse_headroom: Annotated[float, Field(gt=0.3, le=1)] = Field(0.8, title="Design current over fuse rating")
     tone_dbfs: Annotated[float, Field(ge=-40, le=0)] = Field(0.0, title="Test tone level")
     tone_hz: Annotated[float, Field(ge=20, le=2000)] = Field(50.0, title="Test tone frequency")
-    overlap_db: Annotated[float, Field(ge=0, le=15)] = Field(0.0, title="Overlap")
-    ground_school: GroundKind = Field(GroundKind.STUD, title="Grounding school")
+    overlap_db: Annotated[float, Field(ge=0, le=15)] = Field(0.0, title="How far music may push past full power")
+    ground_school: GroundSchool = Field("bare-metal stud", title="Ground at")
     ground_lead_max_m: Annotated[float, Field(gt=0, le=3)] = Field(0.5, title="Ground lead, at most")
     wire_system: Literal["AWG", "mm2"] = Field("AWG", title="Wire sizes")
     length_unit: Literal["m", "ft"] = Field("m", title="Lengths")

@@ -96,9 +96,9 @@ def promise_unjudged(results: Results) -> Iterator[Draft]:
     for keep in lacking:
         yield stop(
             f"intake/must_keep/{keep.value}", f"Promised, and not looked at: {keep.value}",
-            "No function of that kind is on file, so nobody judged what this plan does to it. Lay in what such a car usually has, "
+            "No function of that kind is on file, so nobody judged what this plan does to it. Put in what such a car usually has, "
             "add it by hand, or take the promise back.",
-            Remedy("Lay in the usual functions", laid) if keep in covers else Remedy("See the functions", path="stage:functions"),
+            Remedy("Put in the usual functions", laid) if keep in covers else Remedy("See the functions", path="stage:functions"),
         )  # fmt: skip
 
 

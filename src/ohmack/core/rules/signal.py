@@ -36,7 +36,7 @@ def tap_band(results: Results) -> Iterator[Draft]:
         if low_hz is not None and low_hz > 40:
             yield watch(
                 path,
-                f"The tap reaches down to {low_hz:g} Hz only",
+                f"The lowest bass at the tap is {low_hz:g} Hz",
                 "A subwoofer wants it flat from about 25 to 160 Hz. Pick up another pair, or use a converter that restores bass.",
                 Remedy("Measure the tap", path=path),
             )

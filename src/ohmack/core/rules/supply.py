@@ -246,11 +246,11 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 "Grounded by a self-tapping screw",
                 "Tolerated by some in thick metal, refused by others. Measure the drop under load.",
             )
-        elif kind is not policy.ground_school:
+        elif kind.value != policy.ground_school:
             yield note(
                 point.id,
                 f"Ground on a {kind.value}",
-                f"The shop's school is the {policy.ground_school.value}. Measure the drop under load.",
+                f"The shop's way is the {policy.ground_school}. Measure the drop under load.",
             )
 
 
@@ -352,7 +352,7 @@ def self_fed(results: Results) -> Iterator[Draft]:
                 item.part.id,
                 f"{tap.feed.name} carries {item.part.name}",
                 f"{amount(tap.total.value or 0.0, 'a')} old and new, {amount(tap.room.value or 0.0, 'a')} with head-room; "
-                f"{amount(tap.drop.value or 0.0, 'v')} lost in its wire. Both schools are practised; a run of its own also does.",
+                f"{amount(tap.drop.value or 0.0, 'v')} lost in its wire. Both are practised; a run of its own also does.",
                 None if hangs else _hang_on(item, tap),
             )
         elif tap.verdict == "refused":

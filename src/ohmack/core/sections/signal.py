@@ -215,7 +215,7 @@ def _before_amplifier(
     gain = book.derive(
         f"{own}/gain_db", "Converter gain", "db",
         "highest clean level everything behind it takes" + (f": {plan.binding} decides" if plan else ""),
-        lambda *_: plan.gain_db if plan else None, source, *terms, book.policy("overlap_db", "overlap", "db"),
+        lambda *_: plan.gain_db if plan else None, source, *terms, book.policy("overlap_db", "music past full power", "db"),
         *(figure for f in limits for figure in (f["clip"], f["full"])), source=PRACTICE,
     )  # fmt: skip
     output = book.derive(
@@ -259,14 +259,17 @@ def _available(book: Book, load: LoadResult, supply: SupplyResult | None) -> Fig
 
 def _at_amplifier(book: Book, scope: str, figures: dict[str, Figure], output: Figure) -> dict[str, Figure]:
     full, clip = figures["full"], figures["clip"]
-    tone, overlap = book.policy("tone_dbfs", "test tone", "dbfs"), book.policy("overlap_db", "overlap", "db")
+    tone, overlap = (
+        book.policy("tone_dbfs", "test tone", "dbfs"),
+        book.policy("overlap_db", "music past full power", "db"),
+    )
     target = book.derive(
         f"{scope}/target_v", "A meter at the output must show", "v",
-        "√(P × Z) × 10^((tone + overlap)/20), at most √(P × Z)", target_voltage_v, full, tone, overlap, source=PRACTICE,
+        "√(P × Z) × 10^((tone + past full power)/20), at most √(P × Z)", target_voltage_v, full, tone, overlap, source=PRACTICE,
     )  # fmt: skip
     sensitivity = book.derive(
         f"{scope}/sensitivity_v", "Input sensitivity to set", "v",
-        "V_in × 10^(−overlap/20) × V_limit / V_used",
+        "V_in × 10^(−past full power/20) × V_limit / V_used",
         lambda v, o, c, f: v * voltage_ratio_from_db(-o) * c / f, output, overlap, clip, full, source=PRACTICE,
     )  # fmt: skip
     meter_in = book.derive(

@@ -60,7 +60,7 @@ def lay_modules(request: Request, number: str, form: Form) -> Response:
         edits = modules_for(record.design, tier)
         if not edits:
             raise EntryError(
-                f"There is nothing to lay in: a {tier.value} has no further module, or they are there already."
+                f"There is nothing to put in: a {tier.value} has no further module, or they are there already."
             )
         return edits, f"modules of a {tier.value} laid in"
 
