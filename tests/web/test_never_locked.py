@@ -208,7 +208,8 @@ def test_two_clicks_on_open_a_job_open_one(client: TestClient) -> None:
         "make": "Brindle",
         "model": "Otter",
         "body": "saloon",
-        "hand_of_drive": "left", "powertrain": "combustion",
+        "hand_of_drive": "left",
+        "powertrain": "combustion",
     }
     first, second = (client.post("/jobs/new", data=data) for _ in range(2))
     assert first.status_code == second.status_code == 303

@@ -204,3 +204,14 @@ def history(request: Request, number: str) -> HTMLResponse:
     page = Page(record, shop.evaluation(record, sweep=False), "history")
     page.extra = extras(shop, record, page.stage)
     return job_answer(request, page)
+
+
+@router.get("/jobs/{number}/print.css", name="print_style", include_in_schema=False)
+def print_style(request: Request, number: str) -> Response:
+    """Paper size, and the job's number and the page's on every page: what lies on a bench must say whose it is."""
+    record = workshop_of(request).designs.load(number)
+    size = "letter" if record.design.policy.length_unit == "ft" else "A4"
+    text_ = f'font:9pt Barlow,sans-serif;content:"{record.address}, revision {record.number}"'
+    count_ = 'font:9pt Barlow,sans-serif;content:"page " counter(page) " of " counter(pages)'
+    style = f"@page{{size:{size} portrait;@bottom-left{{{text_}}}@bottom-right{{{count_}}}}}\n"
+    return Response(style, media_type="text/css")
