@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+import re
+
 import pytest
 
 from ohmack.core.document import Design, Fact
@@ -9,7 +11,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.parts import PART_TYPES
 from ohmack.core.document.paths import design_facts, get
 from ohmack.core.document.policy import Policy
-from ohmack.core.errors import UnknownName
+from ohmack.core.errors import OutOfRange, UnknownName, require
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.formats.entry import EntryError
@@ -24,6 +26,7 @@ from ohmack.web.fields import (
     read_field,
     read_model,
 )
+from ohmack.web.titles import label_of
 
 
 def things(design: Design) -> list[str]:
@@ -125,3 +128,18 @@ def test_nothing_to_edit_is_said(estate: Design) -> None:
         fact_view(estate, "parts/amp")
     with pytest.raises(UnknownName):
         field_of(estate, "vehicle/supply")
+
+
+def test_no_path_and_no_id_is_a_title() -> None:
+    """Every thing of every demo job has a name before people, and an error names no field."""
+    for number in range(12):
+        design = demo_design(number)
+        for path in [f"links/{k.id}" for k in design.links] + [f"parts/{p.id}" for p in design.parts]:
+            title = label_of(design, path)
+            assert not re.search(r"[a-z]/|_|-[a-z]+-", title), (path, title)
+            assert title[0].isupper(), title
+    assert label_of(design, "parts/ghost") == "Something that is no longer here"
+    for name in ("load_ohm", "source_v", "overlap_db", "idle_current_a", "slack_fraction"):
+        with pytest.raises(OutOfRange) as error:
+            require(name, -1.0, "x")
+        assert "_" not in str(error.value)

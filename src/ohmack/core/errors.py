@@ -20,7 +20,25 @@ class OutOfRange(OhmackError):
     allowed: str
 
     def __str__(self) -> str:
-        return f"{self.parameter} is {self.value:g} {self.unit}; allowed is {self.allowed}."
+        return f"The {in_words(self.parameter)} is {self.value:g} {self.unit}; allowed is {self.allowed}."
+
+
+IN_WORDS = {
+    "source_v": "source voltage", "new_ohm": "new load", "old_ohm": "old load", "loads_ohm": "load", "rating_a": "fuse rating", "tone_dbfs": "test tone",
+    "overlap_db": "level past full power", "strand_count": "number of strands", "rise_m": "rise", "slack_fraction": "slack", "full_scale_v": "full output",
+}  # fmt: skip
+"""Names of parameters for people, where they are more than the name without its unit."""
+UNITS = {"a", "ah", "c", "db", "dbfs", "dbv", "hz", "kg", "m", "mm", "mm2", "ohm", "v", "w"}
+
+
+def in_words(parameter: str) -> str:
+    """What a parameter is called before people: no underscores, no unit.
+
+    >>> in_words("idle_current_a"), in_words("load_ohm"), in_words("overlap_db")
+    ('idle current', 'load', 'level past full power')
+    """
+    words = parameter.split("_")
+    return IN_WORDS.get(parameter) or " ".join(words[:-1] if len(words) > 1 and words[-1] in UNITS else words)
 
 
 @dataclass

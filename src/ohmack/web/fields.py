@@ -14,8 +14,6 @@ from pydantic import BaseModel
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position
-from ohmack.core.document.functions import CarFunction
-from ohmack.core.document.harness import Cavity
 from ohmack.core.document.parts import Rating, VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
 from ohmack.core.document.vehicle import KeyState
@@ -35,6 +33,7 @@ from ohmack.formats.trade_entry import (
     rows_of,
 )
 from ohmack.web.asked import facts_asked
+from ohmack.web.titles import label_of, thing_title
 
 BARE_SHOWN = {"mohm": "mΩ", "ft": "ft", "m": "m", "ohm": "Ω", "mm**2": "mm²", "degC": "°C", "V": "V", "A": "A", "W": "W",
               "Hz": "Hz", "kg": "kg", "l": "l", "mm": "mm", "db": "dB", "dbv": "dBV", "dbfs": "dBFS", "A*hour": "Ah", "minute": "min"}  # fmt: skip
@@ -122,19 +121,6 @@ def annotation_at(design: Design, path: str) -> tuple[Any, str]:
     """
     parent, last = parent_of(design, path)
     return base_type(type(parent).model_fields[last].annotation), unit_field(path)
-
-
-def label_of(design: Design, path: str) -> str:
-    """What a path is called: its owner and its title."""
-    try:
-        if path.endswith("/value"):
-            path = path.removesuffix("/value")
-        parent, last = parent_of(design, path)
-    except UnknownName:
-        return path
-    title = type(parent).model_fields[last].title or last.replace("_", " ").capitalize()
-    owner = getattr(parent, "name", "")
-    return f"{owner}: {title}" if owner else title
 
 
 def _shown_number(value: Any, unit: str, bare: str) -> str:
@@ -464,9 +450,4 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
                 continue
     if isinstance(getattr(thing, "position", None), Position):
         fields += [field_of(design, f"{path}/position/{axis}") for axis in ("x_m", "y_m")]
-    title = (
-        thing.title
-        if isinstance(thing, (CarFunction, Cavity))
-        else str(getattr(thing, "name", "") or label_of(design, path))
-    )
-    return title, fields, facts
+    return thing_title(design, path), fields, facts

@@ -21,8 +21,8 @@ from ohmack.core.strategies import Advice, Candidate, advise
 from ohmack.core.switching import SwitchSource, switch_sources
 from ohmack.core.wording import count, trimmed
 from ohmack.store.designs import DesignRecord
-from ohmack.web.fields import label_of
 from ohmack.web.page import Page
+from ohmack.web.titles import label_of
 
 SHORT = {
     "sound": "Wishes",

@@ -25,10 +25,11 @@ from ohmack.store.database import Conflict, NotFound
 from ohmack.store.designs import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.extras import extras
-from ohmack.web.fields import fact_view, label_of, read_field, read_stated
+from ohmack.web.fields import fact_view, read_field, read_stated
 from ohmack.web.page import STAGE_TITLES, SUBSHEETS, Page, Problem
 from ohmack.web.render import go, job_answer, wants_fragment, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
+from ohmack.web.titles import label_of
 from ohmack.web.workshop import MERGE_TRIES, Workshop, judged
 
 router = APIRouter()

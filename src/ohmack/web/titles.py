@@ -1,0 +1,44 @@
+"""What a path or a thing is called before people: no path, field name or id ever shows."""
+
+from __future__ import annotations
+
+import re
+
+from ohmack.core.document import Design
+from ohmack.core.document.functions import CarFunction
+from ohmack.core.document.harness import Cavity
+from ohmack.core.document.links import LinkBase
+from ohmack.core.document.paths import get, parent_of
+from ohmack.core.errors import UnknownName
+
+WIRES = {
+    "power": "Power wire", "ground": "Ground lead", "speaker": "Speaker cable", "tap": "Signal tap", "line": "Line-level cable", "remote": "Switch-on lead", "feed": "Feed",
+}  # fmt: skip
+
+
+def thing_title(design: Design, path: str) -> str:
+    """What a thing is called before people; no path and no id ever is."""
+    try:
+        thing = get(design, path)
+    except UnknownName:
+        return "Something that is no longer here"
+    if isinstance(thing, (CarFunction, Cavity)):
+        return thing.title
+    if isinstance(thing, LinkBase):
+        ends = [getattr(thing, end, None) for end in ("driver_id", "converter_id", "amplifier_id")]
+        names = {p.id: p.name for p in design.parts} | {s.id: s.name for s in design.vehicle.speakers}
+        return ", ".join([WIRES[thing.kind], *[names[e] for e in ends if e in names][:1]])  # type: ignore[attr-defined]
+    return str(getattr(thing, "name", "") or re.sub(r"(?<=[a-z])(?=[A-Z])", " ", type(thing).__name__).capitalize())
+
+
+def label_of(design: Design, path: str) -> str:
+    """What a path is called: its owner and its title."""
+    try:
+        if path.endswith("/value"):
+            path = path.removesuffix("/value")
+        parent, last = parent_of(design, path)
+    except UnknownName:
+        return thing_title(design, path)
+    title = type(parent).model_fields[last].title or last.replace("_", " ").capitalize()
+    owner = getattr(parent, "name", "")
+    return f"{owner}: {title}" if owner else title
