@@ -21,7 +21,6 @@ from ohmack.web.fields import (
     editor_of,
     fact_view,
     field_of,
-    label_of,
     model_fields,
     read_field,
     read_model,
