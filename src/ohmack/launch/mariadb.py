@@ -123,7 +123,7 @@ class MariaDbServer:
                 self._say("A database from an earlier run is still running; stopping it first")
                 os.kill(pid, signal.SIGTERM)
                 deadline = time.monotonic() + STOP_SECONDS
-                while Path(f"/proc/{pid}").exists() and time.monotonic() < deadline:
+                while self._is_ours(pid) and time.monotonic() < deadline:
                     time.sleep(0.1)
 
     def start(self) -> None:
