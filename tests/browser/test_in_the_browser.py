@@ -7,7 +7,7 @@ import re
 import pytest
 from playwright.sync_api import Browser, Page, expect
 
-from browser.conftest import axe_findings, serving
+from browser.conftest import assert_accessible, axe_findings, serving, settled
 from ohmack.core.document import Design
 from ohmack.demo.jobs import demo_design
 from ohmack.launch.mariadb import MariaDbServer
@@ -76,7 +76,7 @@ def keep(page: Page, label: str, value: str, basis: str = "Measured") -> None:
         else:
             field.fill(value)
             field.press("Tab")
-    page.wait_for_timeout(80)
+    settled(page)
 
 
 def go(page: Page, key: str) -> None:
@@ -185,13 +185,9 @@ def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
     expect(page.locator("#verdict")).to_contain_text("Ready to order")
 
 
-@pytest.mark.parametrize("scheme", ["light", "dark"])
-def test_axe_is_content(page: Page, scheme: str) -> None:
-    page.emulate_media(color_scheme=scheme)  # type: ignore[arg-type]
+def test_axe_is_content(page: Page) -> None:
     for view in MAIN_VIEWS:
-        page.goto(view)
-        page.wait_for_load_state("networkidle")
-        assert axe_findings(page) == [], view
+        assert_accessible(page, view)
 
 
 def test_keys_focus_and_arrows(page: Page, job: str) -> None:
