@@ -67,11 +67,11 @@ def function_part(results: Results) -> Iterator[Draft]:
         for part in verdict.rests_on:
             rests.setdefault(part, []).append(verdict.function.title)
     for part, functions in rests.items():
-        names, verb = listed(list(dict.fromkeys(functions))), "hangs" if len(functions) == 1 else "hang"
-        title = f"{names[0].upper()}{names[1:]} {verb} on {article(part)}"
+        names = listed(list(dict.fromkeys(functions)))
+        title = f"{names[0].upper()}{names[1:]}: kept by {article(part)}"
         if part not in bought:
             yield stop(
-                f"needs/{part}", f"{title}: none is among the parts",
+                f"needs/{part}", f"{title}, and none is among the parts",
                 "Without it they are lost, and it is not in the price either. Take one made for this car, or take the measure back "
                 "and see what that costs.",
                 Remedy("Find one", path="stage:find?kind=accessory"),
