@@ -129,6 +129,17 @@ def test_a_column_the_file_does_not_have_takes_nothing_away() -> None:
         assert report.ignored_columns == (("Bemerkung",) if head.count(";") == 2 else ())
 
 
+def test_an_empty_cell_takes_nothing_away() -> None:
+    plug = VEHICLE.connectors[0]
+    first, second = plug.cavities[:2]
+    report = read_pin_map(
+        f"pin,use,colour,goes to\n{first.number},,,behind the glove box\n{second.number},,pink,\n".encode(), VEHICLE
+    )
+    after = {c.number: c for c in merged(plug.cavities, report)}
+    assert after[first.number] == first.model_copy(update={"destination": "behind the glove box"})
+    assert after[second.number] == second.model_copy(update={"base": Colour.PINK, "tracer": None})
+
+
 def test_german_headings_and_words_are_read_and_unknown_ones_stop() -> None:
     """Names of terminals (30, 15, 31, 58) are of DIN 72552, from memory; colour codes of IEC 60757, from memory."""
     file = "Pin;Funktion;Kanal;Farbe;mm²\n1;Dauerplus;;RT;1,5\n2;Masse;;braun;1,5\n3;Lautsprecher;vorne links +;GR/SW;0,75\n4;Kl. 15;;sw/vi;0,5\n"

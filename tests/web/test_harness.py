@@ -122,6 +122,19 @@ def test_a_map_from_a_file_and_out_again(bench: Bench, client: TestClient) -> No
     assert "white/red" in out.text
     assert client.get(f"/jobs/{bench.job}/pin-map/nowhere").status_code == 404
     assert bring(out.content).status_code == 200
+    before = bench.design
+    german = bring("Pin;Querschnitt;Bemerkung\n1;0,75;alt\n".encode("cp1252"))
+    assert "1 cavity taken" in german.text  # said also where all went well
+    assert "Columns not known here and left out: Bemerkung" in german.text
+    assert "Before" in german.text
+    after = bench.design
+    strip = {"area_mm2": None}
+    pairs = zip(before.vehicle.connectors[0].cavities, after.vehicle.connectors[0].cavities, strict=True)
+    assert all(a.model_copy(update=strip) == b.model_copy(update=strip) for a, b in pairs)
+    unknown = bring(b"Pin;Warp;Drive\n1;a;b\n")
+    assert unknown.status_code == 422
+    assert "Warp, Drive cannot be read here" in unknown.text
+    assert bench.design == after
     names = [c.name for c in bench.design.vehicle.connectors]
     assert names == ["Radio plug"]
 

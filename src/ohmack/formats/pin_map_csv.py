@@ -37,7 +37,7 @@ FIELDS_OF = {
     "use": ("use", "expected"), "papers say": ("expected",), "channel": ("channel_id", "polarity"), "polarity": ("polarity",), "colour": ("base", "tracer"), "base": ("base",),
     "tracer": ("tracer",), "area_mm2": ("area_mm2",), "goes to": ("destination",), "found": ("condition",),
 }  # fmt: skip
-"""What a column says of a cavity; a column that is not in the file says nothing, and what is on file stays."""
+"""What a column says of a cavity; a column that is not there and an empty cell say nothing, and what is on file stays."""
 HEADS = {name: name for name in COLUMNS} | {
     "pin": "cavity", "position": "cavity", "no": "cavity", "no.": "cavity", "number": "cavity", "function": "use", "signal": "use", "is": "use",
     "pair": "channel", "speaker": "channel", "base colour": "base", "stripe": "tracer", "tracer colour": "tracer", "color": "colour", "wire colour": "colour",
@@ -82,7 +82,7 @@ class PinMapReport:
     encoding: str
     separator: str
     problem: str = ""
-    given: frozenset[str] = frozenset()  # fields of a cavity the file has a column for
+    given: tuple[frozenset[str], ...] = ()  # for each of the cavities the fields the file says something of
 
 
 @dataclass(frozen=True, slots=True)
@@ -194,6 +194,7 @@ def read_pin_map(data: bytes, vehicle: Vehicle) -> PinMapReport:
     table = read_table(data, HEADS, ("cavity",), MOST_ROWS)
     cavities: list[Cavity] = []
     refused: list[Refusal] = []
+    given: list[frozenset[str]] = []
     seen: dict[int, int] = {}
     for number, cells, too_long in table.rows:
         try:
@@ -221,25 +222,25 @@ def read_pin_map(data: bytes, vehicle: Vehicle) -> PinMapReport:
                 continue
             seen[cavity.number] = number
             cavities.append(cavity)
-    given = frozenset(field for column in table.columns for field in FIELDS_OF.get(column, ()))
+            given.append(frozenset(field for column in cells for field in FIELDS_OF.get(column, ())))
     problem = table.problem
-    if not problem and not given:
+    if not problem and not any(FIELDS_OF.get(column) for column in table.columns):
         unknown = f" ({', '.join(table.ignored_columns)} cannot be read here)" if table.ignored_columns else ""
         problem = f"No column says anything of a cavity{unknown}. Columns: {', '.join(COLUMNS[1:])}."
     if problem:
-        cavities = []
+        cavities, given = [], []
     return PinMapReport(
-        tuple(cavities), tuple(refused), table.ignored_columns, table.encoding, table.separator, problem, given
+        tuple(cavities), tuple(refused), table.ignored_columns, table.encoding, table.separator, problem, tuple(given)
     )
 
 
 def merged(old: Sequence[Cavity], report: PinMapReport) -> tuple[Cavity, ...]:
-    """Rows of a file over what is on file: only what the file has a column for changes, and what was measured stays measured."""
+    """Rows of a file over what is on file: only what a row says changes, and what was measured stays measured."""
     known = {c.number: c for c in old}
     result = dict(known)
-    for cavity in report.cavities:
+    for cavity, given in zip(report.cavities, report.given, strict=True):
         was = known.get(cavity.number)
-        result[cavity.number] = cavity if was is None else _over(was, cavity, report.given)
+        result[cavity.number] = cavity if was is None else _over(was, cavity, given)
     return tuple(result[n] for n in sorted(result))
 
 
@@ -262,11 +263,11 @@ def changes(old: Sequence[Cavity], report: PinMapReport, vehicle: Vehicle) -> tu
     """What a file would do, or did, to every cavity it names: before and after."""
     known = {c.number: c for c in old}
     found = []
-    for cavity in sorted(report.cavities, key=lambda c: c.number):
+    for cavity, given in sorted(zip(report.cavities, report.given, strict=True), key=lambda pair: pair[0].number):
         was = known.get(cavity.number)
-        now = cavity if was is None else _over(was, cavity, report.given)
+        now = cavity if was is None else _over(was, cavity, given)
         kept = ""
-        if was is not None and _measured_stays(was, cavity, report.given) and was.use.value != cavity.use.value:
+        if was is not None and _measured_stays(was, cavity, given) and was.use.value != cavity.use.value:
             said = cavity.use.value.value if cavity.use.value else "nothing"
             kept = f"the file says {said}; what was measured stays"
         found.append(
