@@ -116,6 +116,7 @@ def wait_for(what: Callable[[], bool], words: str) -> None:
 @contextmanager
 def running_demo(folder: Path, port: int) -> Iterator[tuple[subprocess.Popen[bytes], Path]]:
     environment = os.environ | {"PYTHONPATH": "src", "OHMACK_PORT": str(port), "OHMACK_VAR": str(folder / "var")}
+    environment["PYTHONFAULTHANDLER"] = "1"
     log = folder / "log"
     with log.open("w") as out:
         demo = subprocess.Popen([*COMMANDS, "demo"], cwd=ROOT, env=environment, stdout=out, stderr=subprocess.STDOUT)
@@ -124,6 +125,16 @@ def running_demo(folder: Path, port: int) -> Iterator[tuple[subprocess.Popen[byt
         finally:
             demo.kill()
             demo.wait()
+
+
+def ended(demo: subprocess.Popen[bytes], log: Path) -> int:
+    """How it ended; one that does not end says where each of its threads is."""
+    try:
+        return demo.wait(40)
+    except subprocess.TimeoutExpired:
+        demo.send_signal(signal.SIGABRT)
+        demo.wait()
+        raise AssertionError(log.read_text()) from None
 
 
 def database_of(folder: Path) -> int:
@@ -160,7 +171,7 @@ def test_demo_in_a_fresh_folder(tmp_path: Path) -> None:
         pid = database_of(tmp_path)
         assert pid != first
         demo.send_signal(signal.SIGINT)
-        assert demo.wait(40) == 0
+        assert ended(demo, log) == 0
         assert not Path(f"/proc/{pid}").exists()
         with socket.socket() as probe:
             assert probe.connect_ex(("127.0.0.1", port)) != 0
@@ -172,7 +183,7 @@ def test_demo_in_a_fresh_folder(tmp_path: Path) -> None:
             wait_for(lambda: answers(address), log.read_text())
             pid = database_of(tmp_path)
             demo.send_signal(number)
-            assert demo.wait(40) == (-9 if number == signal.SIGKILL else 0), log.read_text()
+            assert ended(demo, log) == (-9 if number == signal.SIGKILL else 0)
             wait_for(lambda pid=pid: not Path(f"/proc/{pid}").exists(), f"{number} leaves the database running")  # type: ignore[misc]
     assert not list((tmp_path / "var/mariadb").glob("data.new-*"))
 

@@ -109,9 +109,33 @@ def _warn_when_open(host: str, port: int) -> None:
         )  # fmt: skip
 
 
-def _interrupt(*_: object) -> None:
-    """SIGTERM and a closed terminal end the program as Ctrl-C does, so that the database is stopped with it."""
-    raise KeyboardInterrupt
+class Ending:
+    """What SIGTERM and a closed terminal do: as Ctrl-C, they end the program and the database with it.
+
+    While the server runs they only ask it to stop: an exception thrown into its loop may be lost in a callback.
+    """
+
+    def __init__(self) -> None:
+        self.server: Any = None
+        for number in ENDINGS[1:]:
+            signal.signal(number, self._asked)
+
+    def _asked(self, *_: object) -> None:
+        if self.server is None:
+            raise KeyboardInterrupt
+        self.server.force_exit = self.server.should_exit
+        self.server.should_exit = True
+
+    def run(self, server: Any) -> None:
+        """Serve until asked to stop."""
+        self.server = server
+        server.run()
+
+    @staticmethod
+    def ignore() -> None:
+        """From here on nothing interrupts: what is being stopped is not stopped halfway."""
+        for number in ENDINGS:
+            signal.signal(number, signal.SIG_IGN)
 
 
 def demo() -> int:
@@ -127,8 +151,7 @@ def demo() -> int:
     with _only_one(address):
         _check_port(settings.host, settings.port)
         _warn_when_open(settings.host, settings.port)
-        for number in ENDINGS[1:]:
-            signal.signal(number, _interrupt)
+        ending = Ending()
         server = MariaDbServer(VAR / "mariadb")
         watch = Watch(server)
         try:
@@ -145,12 +168,11 @@ def demo() -> int:
                 say("Loading the demo shop")
             database.close()
             print(f"\n  Ohmack is ready: {address}\n  Ctrl-C stops it.\n", flush=True)
-            server_for(create_app(settings), settings.host, settings.port).run()
+            ending.run(server_for(create_app(settings), settings.host, settings.port))
         except KeyboardInterrupt:
             pass
         finally:
-            for number in ENDINGS:
-                signal.signal(number, signal.SIG_IGN)  # what is being stopped is not stopped halfway
+            ending.ignore()
             say("Stopping MariaDB")
             watch.end()
             server.stop()
