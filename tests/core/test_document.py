@@ -57,8 +57,8 @@ def test_removing_a_part_takes_its_links_and_unsets_its_holder(estate: Design) -
             "outside its own range",
         ),
         (Edit(path="vehicle/supply/body_return_ohm", value={"value": 0.002, "low": 0.003}), "both ends"),
-        (Edit(path="links/power-amp/amplifier_id", value="nobody"), "not in the design"),
-        (Edit(path="links/power-amp/amplifier_id", value="box"), "not in the design"),
+        (Edit(path="links/power-amp/to_id", value="nobody"), "not in the design"),
+        (Edit(path="links/power-amp/to_id", value="box"), "not in the design"),
         (Edit(op="add", path="parts", value={"id": "amp", "kind": "accessory", "name": "x"}), "share the id"),
         (Edit(path="parts/amp/sensitivity_low_v", value=9.0), "smaller voltage"),
         (Edit(path="intake/budget", value=float("nan")), "finite|number"),
@@ -131,7 +131,7 @@ def test_any_value_anywhere_is_taken_or_refused(value: object) -> None:
 def test_removing_a_module_takes_what_hangs_on_it_along() -> None:
     """Its links, its channels, the taps on them; speakers and findings only forget it."""
     pickup = demo_design(4)
-    assert any(link.kind == "tap" and link.channel_ids[0].startswith("amp-ch") for link in pickup.links)
+    assert any(link.kind == "tap" and link.from_ids[0].startswith("amp-ch") for link in pickup.links)
     bare = apply_edits(pickup, [Edit(op="remove", path="vehicle/modules/factory-amp")])
     assert not any(link.kind == "tap" for link in bare.links)
     assert not any("factory-amp" in (k.from_id, k.to_id) for k in bare.vehicle.factory_links)

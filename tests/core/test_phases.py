@@ -35,9 +35,9 @@ def test_a_thicker_wire_for_later_is_priced_today(estate: Design) -> None:
     tree = estate.part("amp").model_dump(mode="json")  # type: ignore[union-attr]
     second = [
         Edit(op="add", path="parts", value=tree | {"id": "amp-2", "name": "Later amplifier", "phase": "later"}),
-        Edit(op="add", path="links", value={"id": "power-2", "kind": "power", "battery_id": "battery", "amplifier_id": "amp-2"}),
-        Edit(op="add", path="links", value={"id": "ground-2", "kind": "ground", "amplifier_id": "amp-2", "ground_point_id": "ground-rear"}),
-        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "amplifier_id": "amp-2", "driver_id": "sub-2"}),
+        Edit(op="add", path="links", value={"id": "power-2", "kind": "power", "from_id": "battery", "to_id": "amp-2"}),
+        Edit(op="add", path="links", value={"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "ground-rear"}),
+        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"}),
     ]  # fmt: skip
     driver = estate.part("sub").model_dump(mode="json")  # type: ignore[union-attr]
     second.insert(

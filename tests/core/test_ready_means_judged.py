@@ -45,8 +45,8 @@ def assert_judged(design: Design, evaluation: Evaluation) -> None:
     today = evaluation.results.design
     tied: dict[str, set[str]] = {}
     for link in today.links:
-        for end in ("amplifier_id", "converter_id", "driver_id"):
-            tied.setdefault(str(getattr(link, end, "")), set()).add(link.kind)
+        for end in (link.to_id, getattr(link, "from_id", "")):
+            tied.setdefault(end, set()).add(link.kind)
     for part in today.parts:
         has = tied.get(part.id, set())
         match part.kind:
@@ -269,7 +269,7 @@ def test_a_bypass_counts_speakers_bands_and_tweeters() -> None:
     car = apply_edits(car, [Edit(op="add", path="vehicle/speakers", value=s) for s in speakers])
     car = apply_edits(car, [Edit(path="interventions", value=[{"id": "works", "act": "bypassed"}])])
     five = {**TREES["Tessel Four 70"], "id": "amp", "channel_count": 5, "position": {"x_m": 3.4, "y_m": 0.0}}
-    wired = [Edit(op="add", path="links", value={"id": f"w-{n}", "kind": "speaker", "amplifier_id": "amp", "driver_id": f"s-{i}", "channel": n})
+    wired = [Edit(op="add", path="links", value={"id": f"w-{n}", "kind": "speaker", "from_id": "amp", "to_id": f"s-{i}", "channel": n})
              for n, (i, *_) in enumerate(names[:5], start=1)]  # fmt: skip
     evaluation = planned(Edit(op="add", path="parts", value=five), *wired, base=car)
     silent = next(f for f in evaluation.findings if f.rule == "speaker-silent")

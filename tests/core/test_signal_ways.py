@@ -36,7 +36,7 @@ def by_radio(estate: Design, **more: Any) -> Design:
 def test_a_new_radio_feeds_the_amplifier_from_its_line_output(estate: Design) -> None:
     design = by_radio(estate)
     line = next(design.links_of(LineLink))
-    assert line.converter_id == next(p.id for p in design.parts if p.kind == "radio")
+    assert line.from_id == next(p.id for p in design.parts if p.kind == "radio")
     result = evaluate(design)
     signal = result.results.signals[0]
     assert signal.converter is None
@@ -59,7 +59,7 @@ def test_a_line_output_beyond_the_control_is_said(estate: Design) -> None:
 
 def straight_in(estate: Design, high_v: float = 20.0) -> Design:
     bare = without(estate, "converter")
-    tap = {"id": "tap-amp", "kind": "tap", "channel_ids": ["ch-rl", "ch-rr"], "converter_id": "amp"}
+    tap = {"id": "tap-amp", "kind": "tap", "from_ids": ["ch-rl", "ch-rr"], "to_id": "amp"}
     return apply_edits(
         bare,
         [Edit(path="parts/amp/speaker_level_high_v", value=high_v), Edit(path="parts/amp/speaker_level_low_v", value=1.0), Edit(op="add", path="links", value=tap)],
@@ -147,10 +147,10 @@ def test_no_channel_is_laid_twice_and_none_that_is_not_there(
     if not plugs:
         assert len(used) == len(set(used))
     assert all(k.get("bridged", False) is False or tree.get("bridged_ratings") for k in laid)
-    assert len({k["driver_id"] for k in laid}) == len(laid)
+    assert len({k["to_id"] for k in laid}) == len(laid)
     again = apply_edits(design, [Edit(op="add", path="links", value=k) for k in laid])
     assert len(list(again.links_of(SpeakerLink))) == len(laid)
     left = speaker_links(again, next(again.parts_of(Amplifier)))
-    assert not ({k["driver_id"] for k in left} & {k["driver_id"] for k in laid})  # a second laying takes nothing twice
+    assert not ({k["to_id"] for k in left} & {k["to_id"] for k in laid})  # a second laying takes nothing twice
     if laid:
         assert not [f for f in evaluate(again).findings if f.rule == "channel-clash"]

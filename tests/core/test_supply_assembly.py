@@ -58,7 +58,7 @@ def second_battery(estate: Design, x_m: float) -> Design:
         estate,
         [
             Edit(op="add", path=f"{S}/batteries", value=camp),
-            put("links/power-amp/battery_id", "camp"),
+            put("links/power-amp/from_id", "camp"),
             put("links/power-amp/way_points", []),
         ],
     )
@@ -85,15 +85,15 @@ def test_a_neighbour_on_another_battery_does_not_load_this_ones_return(estate: D
     driver = estate.part("sub").model_dump(mode="json")  # type: ignore[union-attr]
     more = [
         Edit(op="add", path="parts", value=driver | {"id": "sub-2"}), Edit(op="add", path="parts", value=tree | {"id": "amp-2", "name": "Second amplifier"}),
-        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "amplifier_id": "amp-2", "driver_id": "sub-2"}),
-        Edit(op="add", path="links", value={"id": "ground-2", "kind": "ground", "amplifier_id": "amp-2", "ground_point_id": "ground-rear"}),
+        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"}),
+        Edit(op="add", path="links", value={"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "ground-rear"}),
     ]  # fmt: skip
     both = [
         *more,
         Edit(
             op="add",
             path="links",
-            value={"id": "power-2", "kind": "power", "battery_id": "battery", "amplifier_id": "amp-2"},
+            value={"id": "power-2", "kind": "power", "from_id": "battery", "to_id": "amp-2"},
         ),
     ]
     split = [
@@ -101,13 +101,13 @@ def test_a_neighbour_on_another_battery_does_not_load_this_ones_return(estate: D
         Edit(
             op="add",
             path="links",
-            value={"id": "power-2", "kind": "power", "battery_id": "camp", "amplifier_id": "amp-2"},
+            value={"id": "power-2", "kind": "power", "from_id": "camp", "to_id": "amp-2"},
         ),
     ]
     alone = supply_of(estate).figures["drop"].value or 0
     shared = supply_of(apply_edits(estate, both)).figures["drop"].value or 0
     camp = second_battery(estate, 3.9)
-    on_first = apply_edits(camp, [put("links/power-amp/battery_id", "battery"), *split])
+    on_first = apply_edits(camp, [put("links/power-amp/from_id", "battery"), *split])
     apart = (
         supply_of(
             apply_edits(
@@ -160,7 +160,7 @@ def test_two_equal_amplifiers_have_two_stops(estate: Design) -> None:
     amp, sub = (broken.part(name).model_dump(mode="json") for name in ("amp", "sub"))  # type: ignore[union-attr]
     twice = apply_edits(broken, [
         Edit(op="add", path="parts", value=sub | {"id": "sub-2"}), Edit(op="add", path="parts", value=amp | {"id": "amp-2"}),
-        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "amplifier_id": "amp-2", "driver_id": "sub-2", "wiring": "parallel(1,2)"}),
+        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2", "wiring": "parallel(1,2)"}),
     ])  # fmt: skip
     refused = [f.about.split("/")[0] for f in evaluate(twice).findings if f.rule == "figure-refused"]
     assert sorted(refused) == ["amp", "amp-2"]
@@ -173,9 +173,9 @@ def test_a_collapse_together_refuses_every_voltage(estate: Design) -> None:
     pair = apply_edits(estate, [
         measured(f"{S}/body_return_ohm", 0.040),
         Edit(op="add", path="parts", value=driver | {"id": "sub-2"}), Edit(op="add", path="parts", value=tree | {"id": "amp-2", "name": "Second amplifier"}),
-        Edit(op="add", path="links", value={"id": "power-2", "kind": "power", "battery_id": "battery", "amplifier_id": "amp-2"}),
-        Edit(op="add", path="links", value={"id": "ground-2", "kind": "ground", "amplifier_id": "amp-2", "ground_point_id": "ground-rear"}),
-        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "amplifier_id": "amp-2", "driver_id": "sub-2"}),
+        Edit(op="add", path="links", value={"id": "power-2", "kind": "power", "from_id": "battery", "to_id": "amp-2"}),
+        Edit(op="add", path="links", value={"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "ground-rear"}),
+        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"}),
     ])  # fmt: skip
     evaluation: Evaluation = evaluate(pair)
     said = [f for f in evaluation.findings if f.rule == "supply-collapses"]
@@ -238,7 +238,7 @@ def test_each_cable_of_a_shared_channel_is_judged_by_what_hangs_at_its_end(estat
              "cut_out_mm": 120.0, "frame_mm": 140.0, "front_height_mm": 5.0}  # fmt: skip
     design = apply_edits(estate, [
         Edit(op="remove", path="parts/sub"), Edit(op="add", path="parts", value=doors), put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 100.0}]),
-        *(Edit(op="add", path="links", value={"id": f"s-{i}", "kind": "speaker", "amplifier_id": "amp", "driver_id": f"spk-f{i}", "wire": {"size": "18 AWG"},
+        *(Edit(op="add", path="links", value={"id": f"s-{i}", "kind": "speaker", "from_id": "amp", "to_id": f"spk-f{i}", "wire": {"size": "18 AWG"},
                                                "tape_length_m": {"value": 5.0, "basis": "measured"}}) for i in "lr"),
         put("links/s-l/wiring", "parallel(A,B)"),
     ])  # fmt: skip

@@ -27,7 +27,7 @@ def blinded(design: Design) -> Design:
         [
             *edits,
             Edit(path="links/power-amp/fuse", value=None),
-            Edit(path="links/remote-amp/source_id", value="radio-switched"),
+            Edit(path="links/remote-amp/from_id", value="radio-switched"),
         ],
     )
 

@@ -164,7 +164,7 @@ def test_wrong_paths_and_ops_change_nothing(client: TestClient, database: Databa
     job = open_job(database, estate)
     for route, data in (
         ("edit", {"path": "parts/amp/id", "value": "other"}), ("edit", {"path": "version", "value": "2"}), ("edit", {"path": "../etc", "value": "1"}),
-        ("choose", {"path": "links/power-amp/battery_id", "value": "nowhere"}), ("choose", {"path": "parts", "value": ""}),
+        ("choose", {"path": "links/power-amp/from_id", "value": "nowhere"}), ("choose", {"path": "parts", "value": ""}),
         ("remove", {"path": "vehicle/supply/batteries/battery"}), ("remove", {"path": "parts/none"}), ("fact", {"path": "parts/amp", "value": "1"}),
         ("move", {"path": "parts/amp", "nudge": "sideways"}), ("way", {"link": "nothing", "action": "add"}), ("parts", {"catalogue_id": "abc"}),
     ):  # fmt: skip

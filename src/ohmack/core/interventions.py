@@ -32,7 +32,7 @@ def implied(design: Design) -> Iterator[tuple[Intervention, PartBase | None]]:
     old = factory_amplifier(design)
     if plugged is not None and old is not None and old.id not in spoken:
         yield Intervention(id=old.id, act=Act.REPLACED), plugged
-    moved = {link.driver_id for link in design.links_of(SpeakerLink)}
+    moved = {link.to_id for link in design.links_of(SpeakerLink)}
     for module in vehicle.modules:
         if not module.amplifies or module.id in spoken or (plugged is not None and module is old):
             continue

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from math import pi, sqrt
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import ends_of
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
 from ohmack.core.document.links import FeedLink, Pickup, RemoteLink, TapLink
 from ohmack.core.document.parts import HeadUnit, Phase
@@ -221,16 +222,15 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
         for lead in unit_leads(design):
             yield lead, unit.id, unit.name, unit.phase, False, False
     for link in design.links:
-        part = names.get(str(getattr(link, "converter_id", None) or getattr(link, "amplifier_id", "")))
+        part = names.get(ends_of(link)[0 if link.kind in ("ground", "speaker") else 1])
         if part is None:
             continue
         if isinstance(link, TapLink):
-            for channel_id in link.channel_ids:
+            for channel_id in link.from_ids:
                 for lead in pair_leads(design, channel_id):
                     yield lead, part.id, part.name, part.phase, link.method is Pickup.PLUG_ADAPTER, True
         elif isinstance(link, (FeedLink, RemoteLink)):
-            feed_id = link.feed_id if isinstance(link, FeedLink) else link.source_id
-            cavity = next((c for k in design.vehicle.connectors for c in k.cavities if c.feed_id == feed_id), None)
+            cavity = next((c for k in design.vehicle.connectors for c in k.cavities if c.feed_id == link.from_id), None)
             if cavity is None or cavity.taken_for is None:
                 continue
             remote = isinstance(link, RemoteLink)

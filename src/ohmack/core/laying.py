@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
@@ -76,7 +77,7 @@ def _sides(design: Design) -> tuple[float, float, float]:
 
 def _speaker_way(design: Design, amplifier: Amplifier, tree: dict[str, Any]) -> dict[str, Any]:
     """Way points of a fresh speaker wire to a position: along the sill of its own side, clear of the seat rails."""
-    speaker = next((s for s in design.vehicle.speakers if s.id == tree["driver_id"]), None)
+    speaker = next((s for s in design.vehicle.speakers if s.id == tree["to_id"]), None)
     if speaker is None or tree.get("factory_wire") or amplifier.position is None:
         return {}
     side_m = (design.vehicle.width_m.value or 1.75) / 2 - 0.1
@@ -109,7 +110,7 @@ def _points(*points: tuple[float, float]) -> list[dict[str, float]]:
 
 def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Converter], add: Any) -> None:
     def lacks(kind: str) -> bool:
-        return not any(k.kind == kind and getattr(k, "amplifier_id", None) == amplifier.id for k in design.links)
+        return not any(k.kind == kind and amplifier.id in ends_of(k) for k in design.links)
 
     _, _, signal_y = _sides(design)
     place = amplifier.position or Position(x_m=3.4, y_m=0)
@@ -120,7 +121,7 @@ def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Co
         start = line_from.position or design.vehicle.radio.position
         add(
             f"line-{amplifier.id}",
-            {"kind": "line", "converter_id": line_from.id, "amplifier_id": amplifier.id,
+            {"kind": "line", "from_id": line_from.id, "to_id": amplifier.id,
              "way_points": _signal_way(design, start, place, signal_y, 0.0)},
         )  # fmt: skip
     if lacks("remote"):
@@ -130,7 +131,7 @@ def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Co
             start = source.position or design.vehicle.radio.position
             add(
                 f"remote-{amplifier.id}",
-                {"kind": "remote", "source_id": source.id, "amplifier_id": amplifier.id,
+                {"kind": "remote", "from_id": source.id, "to_id": amplifier.id,
                  "way_points": _signal_way(design, start, Position(x_m=place.x_m - 0.05, y_m=place.y_m), signal_y, 0.03)},
             )  # fmt: skip
 
@@ -142,7 +143,7 @@ def _switched_feed(design: Design) -> Feed | None:
 
 def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> None:
     """A fused run from the battery and a ground lead, as far as they are missing."""
-    tied = {(k.kind, getattr(k, "amplifier_id", None)) for k in design.links}
+    tied = {(k.kind, end) for k in design.links for end in ends_of(k)}
     bulkhead, power_y, _ = _sides(design)
     place = part.position or Position(x_m=3.4, y_m=0)
     battery = design.vehicle.supply.batteries[0]
@@ -161,7 +162,7 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
         }
         add(
             f"power-{part.id}",
-            {"kind": "power", "battery_id": battery.id, "amplifier_id": part.id, "way_points": way, "fuse": fuse,
+            {"kind": "power", "from_id": battery.id, "to_id": part.id, "way_points": way, "fuse": fuse,
              "engine_space": front},
         )  # fmt: skip
     grounds = sorted(design.vehicle.ground_points, key=lambda g: abs(g.position.x_m - place.x_m))
@@ -169,7 +170,7 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
         tape = {"value": 0.45, "basis": "assumed", "low": 0.3, "high": 0.5}
         add(
             f"ground-{part.id}",
-            {"kind": "ground", "amplifier_id": part.id, "ground_point_id": grounds[0].id, "tape_length_m": tape},
+            {"kind": "ground", "from_id": part.id, "to_id": grounds[0].id, "tape_length_m": tape},
         )
 
 
@@ -184,7 +185,7 @@ def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
 
 def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: Any) -> None:
     """Pairs straight into a speaker-level input, and the switch-on of a part that does not hear the music itself."""
-    tapped = {tap.converter_id for tap in design.links_of(TapLink)}
+    tapped = {tap.to_id for tap in design.links_of(TapLink)}
     output, channels = _best_channels(design)
     takes = True
     if isinstance(part, Amplifier):  # what it replaces is no source; over a ring it needs its adapter, not a pair
@@ -194,35 +195,33 @@ def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: A
     place = part.position or output.position
     unit = next((r for r in design.parts_of(HeadUnit) if r.line_v and r.line_pairs), None)
     if isinstance(part, Amplifier) and unit is not None:  # a new radio's line outputs, cleaner than any pair
-        if not any(line.amplifier_id == part.id for line in design.links_of(LineLink)):
+        if not any(line.to_id == part.id for line in design.links_of(LineLink)):
             start = unit.position or design.vehicle.radio.position
             way = _signal_way(design, start, place, _sides(design)[2], 0.0)
-            add(
-                f"line-{part.id}", {"kind": "line", "converter_id": unit.id, "amplifier_id": part.id, "way_points": way}
-            )
+            add(f"line-{part.id}", {"kind": "line", "from_id": unit.id, "to_id": part.id, "way_points": way})
         return
     if part.id not in tapped and channels and takes:
         wanted = [c.id for c in channels if c.place in REAR] or [c.id for c in channels]
         names = wanted[:2] if isinstance(part, PoweredSubwoofer) else [c.id for c in channels][:8]
         way = _points((output.position.x_m, place.y_m))
-        add(f"tap-{part.id}", {"kind": "tap", "channel_ids": names, "converter_id": part.id, "way_points": way})
+        add(f"tap-{part.id}", {"kind": "tap", "from_ids": names, "to_id": part.id, "way_points": way})
     if isinstance(part, PoweredSubwoofer):
         _feed_straight(design, part, add)
-    switched = {link.amplifier_id for link in design.links_of(RemoteLink)}
+    switched = {link.to_id for link in design.links_of(RemoteLink)}
     if isinstance(part, PoweredSubwoofer) and not part.senses_audio and part.id not in switched:
         feed = _switched_feed(design)
         if feed is not None:
             way = _points((feed.position.x_m, place.y_m))
             add(
                 f"remote-{part.id}",
-                {"kind": "remote", "source_id": feed.id, "amplifier_id": part.id, "way_points": way},
+                {"kind": "remote", "from_id": feed.id, "to_id": part.id, "way_points": way},
             )
 
 
 def _feed_straight(design: Design, part: PoweredSubwoofer, add: Any) -> None:
     """What a powered subwoofer draws from: a factory feed where the check allows it, else a run of its own."""
-    fed = any(link.converter_id == part.id for link in design.links_of(FeedLink))
-    powered = any(link.amplifier_id == part.id for link in design.links_of(PowerLink))
+    fed = any(link.to_id == part.id for link in design.links_of(FeedLink))
+    powered = any(link.to_id == part.id for link in design.links_of(PowerLink))
     feed = None if powered else _carried_by(design, part)
     if fed:
         return
@@ -233,7 +232,7 @@ def _feed_straight(design: Design, part: PoweredSubwoofer, add: Any) -> None:
     grounds = sorted(design.vehicle.ground_points, key=lambda g: abs(g.position.x_m - place.x_m))
     add(
         f"feed-{part.id}",
-        {"kind": "feed", "feed_id": feed.id, "converter_id": part.id, "ground_point_id": grounds[0].id if grounds else None,
+        {"kind": "feed", "from_id": feed.id, "to_id": part.id, "ground_point_id": grounds[0].id if grounds else None,
          "way_points": _points((feed.position.x_m, place.y_m)),
          "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
     )  # fmt: skip
@@ -254,7 +253,7 @@ def _best_channels(design: Design) -> tuple[Radio | Module, tuple[RadioChannel, 
 def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     vehicle = design.vehicle
     output, channels = _best_channels(design)
-    if not any(link.converter_id == converter.id for link in design.links_of(TapLink)) and channels:
+    if not any(link.to_id == converter.id for link in design.links_of(TapLink)) and channels:
         wanted = [c.id for c in channels if c.place in REAR]
         pair = (wanted or [c.id for c in channels])[: min(2, converter.input_pairs)]
         place = converter.position or output.position
@@ -262,10 +261,10 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
         whole = output is vehicle.radio or design.intake.reversible  # no adapter is sold for a factory amplifier's plug
         add(
             f"tap-{converter.id}",
-            {"kind": "tap", "channel_ids": pair, "converter_id": converter.id, "way_points": way,
+            {"kind": "tap", "from_ids": pair, "to_id": converter.id, "way_points": way,
              "method": Pickup.PLUG_ADAPTER.value if whole else Pickup.SPLICE.value},
         )  # fmt: skip
-    if not any(link.converter_id == converter.id for link in design.links_of(FeedLink)) and vehicle.feeds:
+    if not any(link.to_id == converter.id for link in design.links_of(FeedLink)) and vehicle.feeds:
         constant = next((f for f in vehicle.feeds if f.live.value and "asleep" in f.live.value), vehicle.feeds[0])
         place = converter.position or constant.position
         ground = min(
@@ -273,19 +272,19 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
         )
         add(
             f"feed-{converter.id}",
-            {"kind": "feed", "feed_id": constant.id, "converter_id": converter.id,
+            {"kind": "feed", "from_id": constant.id, "to_id": converter.id,
              "ground_point_id": ground.id if ground else None,
              "way_points": _points((constant.position.x_m, place.y_m)),
                 "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
         )  # fmt: skip
-    switched = any(link.amplifier_id == converter.id for link in design.links_of(RemoteLink))
+    switched = any(link.to_id == converter.id for link in design.links_of(RemoteLink))
     feed = _switched_feed(design)
     if not converter.senses_audio and not switched and feed is not None:
         place = converter.position or feed.position
         way = _points((feed.position.x_m, place.y_m))
         add(
             f"remote-{converter.id}",
-            {"kind": "remote", "source_id": feed.id, "amplifier_id": converter.id, "way_points": way},
+            {"kind": "remote", "from_id": feed.id, "to_id": converter.id, "way_points": way},
         )
 
 
@@ -311,12 +310,12 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
         return sorted((part.id for part in parts), key=lambda name: name != first)
 
     for name in in_turn(design.parts_of(Converter)):
-        lay(name, lambda link, own=name: link["kind"] in ("tap", "feed") or link.get("amplifier_id") == own)  # type: ignore[misc]
+        lay(name, lambda link, own=name: link["kind"] in ("tap", "feed", "remote") and link["to_id"] == own)  # type: ignore[misc]
     straight = (*design.parts_of(PoweredSubwoofer), *(a for a in design.parts_of(Amplifier) if a.plugs_in))
     for name in in_turn(straight):
         lay(name, lambda link: link["kind"] in ("tap", "line", "remote", "speaker", "power", "ground", "feed"))
     for name in in_turn(design.parts_of(Amplifier)):
-        lay(name, lambda link, own=name: link.get("amplifier_id") == own)  # type: ignore[misc]
+        lay(name, lambda link, own=name: own in (link.get("from_id"), link["to_id"]))  # type: ignore[misc]
     return tuple(edits)
 
 

@@ -15,14 +15,14 @@ def _free(amplifier: Amplifier, design: Design) -> list[int]:
     """Channels nothing hangs on yet."""
     used: set[int] = set()
     for link in design.links_of(SpeakerLink):
-        if link.amplifier_id == amplifier.id:
+        if link.from_id == amplifier.id:
             used |= {link.channel, link.channel + 1} if link.bridged else {link.channel}
     return [n for n in range(1, amplifier.channel_count + 1) if n not in used]
 
 
 def _positions(design: Design, amplifier: Amplifier) -> list[list[str]]:
     """Speaker positions an amplifier may drive, those that share a channel together, front left first."""
-    driven = {link.driver_id for link in design.links_of(SpeakerLink)}
+    driven = {link.to_id for link in design.links_of(SpeakerLink)}
     if amplifier.plugs_in:
         outputs = [m for m in design.vehicle.modules if m.amplifies and m.channels]
         channels = [c.id for m in outputs for c in m.channels] or [c.id for c in design.vehicle.radio.channels]
@@ -44,7 +44,7 @@ def speaker_links(design: Design, amplifier: Amplifier) -> list[Tree]:
         else the first free one. Source: common practice.
     """
     free = _free(amplifier, design)
-    driven = {link.driver_id for link in design.links_of(SpeakerLink)}
+    driven = {link.to_id for link in design.links_of(SpeakerLink)}
     subs = [s.id for s in design.parts_of(Subwoofer) if s.id not in driven]
     trees: list[Tree] = []
 
@@ -52,8 +52,8 @@ def speaker_links(design: Design, amplifier: Amplifier) -> list[Tree]:
         tree = {
             "id": f"speaker-{name}",
             "kind": "speaker",
-            "amplifier_id": amplifier.id,
-            "driver_id": name,
+            "from_id": amplifier.id,
+            "to_id": name,
             "channel": channel,
         }
         more = {"bridged": True} if bridged else {}

@@ -26,8 +26,6 @@ def now_only(design: Design) -> Design | None:
     gone = {part.id for part in design.parts if part.phase is Phase.LATER}
     if not gone:
         return None
-    kept = tuple(
-        _without_holder(link, gone) for link in design.links if not gone & {name for _, name in required_ends(link)}
-    )
+    kept = tuple(_without_holder(link, gone) for link in design.links if gone.isdisjoint(required_ends(link)))
     parts = tuple(part for part in design.parts if part.id not in gone)
     return design.model_copy(update={"parts": parts, "links": kept})

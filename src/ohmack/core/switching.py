@@ -93,7 +93,7 @@ def switch_sources(design: Design) -> tuple[SwitchSource, ...]:
     wants_a = sum(a.remote_current_a for a in amplifiers)
     idle_a = sum(a.idle_current_a for a in amplifiers)
     links = list(design.links_of(RemoteLink))
-    chosen = {link.source_id for link in links}
+    chosen = {link.from_id for link in links}
     relayed = bool(links) and all(link.relay for link in links)
     found = [_from_feed(design, feed, wants_a, idle_a, chosen, relayed) for feed in design.vehicle.feeds]
     for converter in design.parts_of(Converter):

@@ -117,7 +117,7 @@ def _van() -> DemoJob:
     design = apply_edits(first, (*survey, *parts))
     wired = (
         *connect_everything(design),
-        Edit(path="links/power-amp/battery_id", value="camp"),
+        Edit(path="links/power-amp/from_id", value="camp"),
         Edit(path="links/power-amp/way_points", value=[]),
     )
     return DemoJob(

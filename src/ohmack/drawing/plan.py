@@ -102,7 +102,7 @@ def _parts(picture: Picture) -> Iterator[Markup]:
 
 def _small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
     vehicle = picture.evaluation.results.design.vehicle
-    used = {getattr(k, "ground_point_id", None) for k in picture.evaluation.results.design.links}
+    used = {getattr(k, "ground_point_id", None) or k.to_id for k in picture.evaluation.results.design.links}
     for ground in vehicle.ground_points:
         if layer.grounds and (layer.speakers or ground.id in used):
             x, y = picture.frame.at(*ground.position.point)
@@ -269,7 +269,7 @@ def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:
             )
             yield _run_caption(picture, run, text, "big")
         if supply.ground and "ground" in layer.links:
-            box = picture.things.get(supply.ground.ground_point_id)
+            box = picture.things.get(supply.ground.to_id)
             length = results.runs[supply.ground.id].length.value
             if box and length:
                 yield _caption(picture, f"ground, {results.say(length, 'm')}", "dim", around(box))

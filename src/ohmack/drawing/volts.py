@@ -185,12 +185,12 @@ def _droplines(picture: Picture, supply: SupplyResult, found: Trace, up: object,
     things = picture.things
     lines = []
     ends = [
-        (supply.link.battery_id, found.positive[0][0], down(0.0)),  # type: ignore[operator]
+        (supply.link.from_id, found.positive[0][0], down(0.0)),  # type: ignore[operator]
         (f"fuse-{supply.link.id}", None, None),
         (supply.amplifier.id, found.positive[-1][0], down(found.negative[0][1])),  # type: ignore[operator]
     ]
     if supply.ground:
-        ends.append((supply.ground.ground_point_id, found.negative[2][0], down(found.negative[2][1])))  # type: ignore[operator]
+        ends.append((supply.ground.to_id, found.negative[2][0], down(found.negative[2][1])))  # type: ignore[operator]
     for thing_id, x, y in ends:
         box = things.get(thing_id)
         if box is None:

@@ -8,12 +8,35 @@ from typing import Any
 
 from ohmack.core.document import FORMAT, VERSION, Design
 from ohmack.core.document.edits import read_tree
+from ohmack.core.document.links import ENDS_BEFORE
 from ohmack.core.errors import BadDocument
 
 LARGEST_BYTES = 10_000_000  # twenty connectors of five hundred pins are about 8 MB
 MOST_VALUES = 400_000  # ten thousand cavities have about 350,000
+
+
+def _links_from_port_to_port(tree: dict[str, Any]) -> dict[str, Any]:
+    """Version 1 called each end of a link by what it was; it also let a tell-tale name a kind of car that was gone."""
+    for link in _items(tree, "links"):
+        for before, now in ENDS_BEFORE.get(str(link.get("kind")), {}).items():
+            if before in link:
+                link[now] = link.pop(before)
+    vehicle = tree.get("vehicle")
+    known = {variant.get("id") for variant in _items(vehicle, "variants")}
+    for tell in _items(vehicle, "tells"):
+        if isinstance(tell.get("shown_by"), list):
+            tell["shown_by"] = [name for name in tell["shown_by"] if not isinstance(name, str) or name in known]
+    return tree | {"version": 2}
+
+
+def _items(tree: Any, name: str) -> list[dict[str, Any]]:
+    """The items of a list in a tree that may be anything; none where there is no list."""
+    found = tree.get(name) if isinstance(tree, dict) else None
+    return [item for item in found if isinstance(item, dict)] if isinstance(found, list) else []
+
+
 # version -> function that lifts a tree of that version to the next
-MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {}
+MIGRATIONS: dict[int, Callable[[dict[str, Any]], dict[str, Any]]] = {1: _links_from_port_to_port}
 
 
 def write_design(design: Design) -> bytes:

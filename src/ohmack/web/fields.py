@@ -16,6 +16,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position
 from ohmack.core.document.parts import Rating, VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
+from ohmack.core.document.registry import reference_of
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.errors import UnknownName
 from ohmack.core.sensitivity import fact_guide, said
@@ -39,20 +40,13 @@ BARE_SHOWN = {"mohm": "mΩ", "ft": "ft", "m": "m", "ohm": "Ω", "mm**2": "mm²",
               "Hz": "Hz", "kg": "kg", "l": "l", "mm": "mm", "db": "dB", "dbv": "dBV", "dbfs": "dBFS", "A*hour": "Ah", "minute": "min"}  # fmt: skip
 
 
-HIDDEN = {
-    "id",
-    "kind",
-    "phase",
-    "stands",
-    "by_customer",
-    "at_ids",
-    "catalogue_id",
-    "laid_by",
-    "position",
-    "way_points",
-    "format",
-    "version",
-}
+# What has an entry of its own, or none: `_hidden` adds everything that names other things.
+HIDDEN = {"id", "kind", "phase", "stands", "by_customer", "catalogue_id", "laid_by", "position", "way_points", "from_port", "to_port", "format",
+          "version"}  # fmt: skip
+
+
+def _hidden(model: type[BaseModel], name: str) -> bool:
+    return name in HIDDEN or reference_of(model, name) is not None
 
 
 @dataclass(frozen=True)
@@ -170,7 +164,7 @@ def model_fields(model: type[BaseModel], values: BaseModel | None = None) -> lis
     """Fields for a model that stands alone: a part to type in, a policy."""
     fields = []
     for name, info in model.model_fields.items():
-        if name in HIDDEN or (get_origin(info.annotation) is Literal and len(get_args(info.annotation)) == 1):
+        if _hidden(model, name) or (get_origin(info.annotation) is Literal and len(get_args(info.annotation)) == 1):
             continue
         default = (
             getattr(values, name)
@@ -433,8 +427,7 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
         if isinstance(value, Fact) and asked is not None and name not in asked:
             continue
         chosen_kind = name == "kind" and isinstance(value, Enum)  # a kind one can choose is shown
-        hidden = name in HIDDEN and not isinstance(value, Fact) and not chosen_kind
-        if hidden or name.endswith("_id"):
+        if _hidden(type(thing), name) and not isinstance(value, Fact) and not chosen_kind:
             continue
         if isinstance(value, Fact):
             facts.append(fact_view(design, f"{path}/{name}"))

@@ -12,7 +12,7 @@ from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Amplifier, Converter
-from ohmack.core.document.paths import get
+from ohmack.core.document.paths import called_now, get
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation import Evaluation
 from ohmack.core.lazy import lazy
@@ -89,6 +89,9 @@ class Page:
     moved: tuple[Any, ...] = ()
     added: bool = False  # what is selected was added by this very edit
     extra: dict[str, Any] = field(default_factory=dict)
+
+    def __post_init__(self) -> None:
+        self.show = called_now(self.design, self.show)  # a bookmark may use the names of before
 
     @property
     def design(self) -> Design:
@@ -336,7 +339,7 @@ class Page:
     def tap_channels(self, tap: TapLink) -> list[str]:
         """The names of the channels a tap takes."""
         names = {c.id: c.name for c in self.design.vehicle.channels}
-        return [names[c] for c in tap.channel_ids]
+        return [names[c] for c in tap.from_ids]
 
     def said_fact(self, path: str, fact: Fact[Any]) -> str:
         """A fact's value in words, in the unit of its path."""

@@ -107,7 +107,7 @@ TAP = ("old_load_a", "fuse_a", "wire_size", "wire_length_m")
 def _may_be_tapped(design: Design, feed: Feed) -> bool:
     """Whether something with an amplifier of its own could hang on a feed, so that its fuse and wire matter."""
     own = any(isinstance(p, PoweredSubwoofer) or (isinstance(p, Amplifier) and p.plugs_in) for p in design.parts)
-    tied = any(link.kind == "feed" and link.feed_id == feed.id for link in design.links)
+    tied = any(link.kind == "feed" and link.from_id == feed.id for link in design.links)
     return own and (tied or feed.role is FeedRole.CONSTANT)
 
 

@@ -13,7 +13,7 @@ from ohmack.core.tap_details import TapDetails, tap_details
 from ohmack.core.tiers import DONT_KNOW, TierVerdict
 from ohmack.drawing.section import draw_section
 from ohmack.drawing.steps import draw_steps
-from ohmack.web.choices import module_options
+from ohmack.web.choices import options_of
 from ohmack.web.fields import FactView, Field
 from ohmack.web.page import Page
 
@@ -57,7 +57,7 @@ class SurveyView:
     @property
     def module_options(self) -> list[tuple[str, str]]:
         """What a factory link may join."""
-        return module_options(self.page.design)
+        return options_of(self.page.design, "joined")
 
     @property
     def link_kinds(self) -> tuple[tuple[str, str], ...]:

@@ -5,6 +5,7 @@ from __future__ import annotations
 import re
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import ends_of
 from ohmack.core.document.functions import CarFunction
 from ohmack.core.document.harness import Cavity
 from ohmack.core.document.links import LinkBase
@@ -25,7 +26,8 @@ def thing_title(design: Design, path: str) -> str:
     if isinstance(thing, (CarFunction, Cavity)):
         return thing.title
     if isinstance(thing, LinkBase):
-        ends = [getattr(thing, end, None) for end in ("driver_id", "converter_id", "amplifier_id")]
+        start, end = ends_of(thing)  # type: ignore[arg-type]
+        ends = [start] if thing.kind == "ground" else [end]  # type: ignore[attr-defined]
         names = {p.id: p.name for p in design.parts} | {s.id: s.name for s in design.vehicle.speakers}
         return ", ".join([WIRES[thing.kind], *[names[e] for e in ends if e in names][:1]])  # type: ignore[attr-defined]
     return str(getattr(thing, "name", "") or re.sub(r"(?<=[a-z])(?=[A-Z])", " ", type(thing).__name__).capitalize())

@@ -8,6 +8,7 @@ from typing import Annotated
 from pydantic import Field
 
 from ohmack.core.document.facts import Fact, Identifier, Minutes, Model, Name, Note, Position, SpaceMetres
+from ohmack.core.document.registry import Ref
 
 ZoneMetres = Annotated[float, Field(gt=0, le=6)]
 
@@ -63,6 +64,6 @@ class Alteration(Model):
     name: Name
     kind: AlterationKind = Field(AlterationKind.CUT, title="What was done")
     position: Position
-    about_id: Identifier | None = None
+    about_id: Annotated[Identifier | None, Ref("thing", empty="nothing in the plan")] = Field(None, title="Concerns")
     work_min: Fact[Minutes] = Field(default_factory=Fact, title="Extra work")
     note: Note = Field("", title="What was found")

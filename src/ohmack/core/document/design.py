@@ -11,32 +11,47 @@ from pydantic import Field, model_validator
 from ohmack.core.document.facts import Model, Name, Note
 from ohmack.core.document.functions import Intervention
 from ohmack.core.document.harness import Hunt
-from ohmack.core.document.links import FeedLink, GroundLink, Link, PowerLink, RemoteLink, TapLink
-from ohmack.core.document.parts import PART_TYPES, Driver, Part, PartBase
+from ohmack.core.document.links import Link, TapLink
+from ohmack.core.document.parts import PART_TYPES, Part, PartBase
 from ohmack.core.document.policy import Policy
+from ohmack.core.document.registry import (
+    Each,
+    Found,
+    Gone,
+    Many,
+    Reference,
+    Registry,
+    child,
+    named_by,
+    reference_of,
+    scan,
+    walk,
+)
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Vehicle
 
 FORMAT: Literal["ohmack-design"] = "ohmack-design"
-VERSION: Literal[1] = 1
+VERSION: Literal[2] = 2
 
 P = TypeVar("P", bound=PartBase)
-# What a link's end may be tied to, by the kinds of part (or thing) it may be; each group is built in this order.
-PORTS: dict[str, tuple[str, ...]] = {
+# What a reference may name, by the kinds of part (or thing) it may be; each group is built in this order.
+GROUPS: dict[str, tuple[str, ...]] = {
+    "radio or module": ("radio", "module"),
+    "joined": ("radio", "module", "feed"),
+    "maker": ("radio", "module"),
+    "heard at": ("radio", "module", "speaker"),
     "amplifier": ("amplifier", "plug-in amplifier"),
     "converter": ("converter", "processor"),
     "switch-on source": ("feed", "converter"),
-    "switched": ("amplifier", "powered subwoofer", "converter", "processor"),
+    "switched": ("amplifier", "powered subwoofer", "converter"),
     "speaker-level input": ("converter", "powered subwoofer", "amplifier"),
     "line source": ("converter", "radio part"),
-    "powered": ("amplifier", "plug-in amplifier", "powered subwoofer"),
+    "power source": ("battery", "distribution block"),
+    "powered": ("amplifier", "powered subwoofer", "distribution block"),
+    "ground": ("ground point", "distribution block"),
     "fed": ("converter", "powered subwoofer", "plug-in amplifier", "accessory"),
     "driven": ("subwoofer", "speaker"),
 }
-OTHER_ENDS = {
-    ("tap", "converter_id"): "speaker-level input", ("line", "converter_id"): "line source", ("feed", "converter_id"): "fed",
-    ("remote", "amplifier_id"): "switched", ("power", "amplifier_id"): "powered", ("ground", "amplifier_id"): "powered",
-}  # fmt: skip
 L = TypeVar("L")
 
 
@@ -75,15 +90,17 @@ class Design(Model):
     """One immutable revision of a plan."""
 
     format: Literal["ohmack-design"] = FORMAT
-    version: Literal[1] = VERSION
+    version: Literal[2] = VERSION
     title: Name = ""
     option_name: Name = Field("", title="Option's name")
     option_note: Note = Field("", title="In a line for the customer")
     intake: Intake = Field(default_factory=Intake)
     vehicle: Vehicle
-    parts: tuple[Part, ...] = Field((), max_length=100)
-    links: tuple[Link, ...] = Field((), max_length=200)
-    interventions: tuple[Intervention, ...] = Field((), max_length=40)
+    parts: Annotated[tuple[Part, ...], Many("part", "parts")] = Field((), max_length=100)
+    links: Annotated[tuple[Link, ...], Many("link", "links")] = Field((), max_length=200)
+    interventions: Annotated[
+        tuple[Intervention, ...], Many("what happens to a module", "interventions", shared=False)
+    ] = Field((), max_length=40)
     strategy: StrategyKey | None = Field(None, title="Strategy")
     weights: Weights | None = None
     policy: Policy = Field(default_factory=Policy)
@@ -102,88 +119,68 @@ class Design(Model):
 
     def ids(self) -> dict[str, list[str]]:
         """Every id of the one namespace, by what it names."""
-        vehicle = self.vehicle
-        groups = {
-            "part": [p.id for p in self.parts],
-            "link": [link.id for link in self.links],
-            "battery": [b.id for b in vehicle.supply.batteries],
-            "speaker": [s.id for s in vehicle.speakers],
-            "feed": [f.id for f in vehicle.feeds],
-            "ground point": [g.id for g in vehicle.ground_points],
-            "passage": [p.id for p in vehicle.passages],
-            "channel": [c.id for source in (vehicle.radio, *vehicle.modules) for c in source.channels],
-            "module": [m.id for m in vehicle.modules],
-            "factory link": [k.id for k in vehicle.factory_links],
-            "zone": [z.id for z in vehicle.zones],
-            "space": [s.id for s in vehicle.spaces],
-            "alteration": [a.id for a in vehicle.alterations],
-            "function": [f.id for f in vehicle.functions],
-            "connector": [c.id for c in vehicle.connectors],
-            "radio": [vehicle.radio.id],
-        }
+        return scan(Design).shared_ids(self)
+
+    def named(self) -> dict[str, list[str]]:
+        """The ids a reference may name, by group; parts by kind too."""
+        groups = {**self.ids(), "variant": [v.id for v in self.vehicle.variants]}
+        groups["thing"] = [name for ids in self.ids().values() for name in ids]
+        for kind in PART_TYPES:
+            groups["radio part" if kind == "radio" else kind] = [p.id for p in self.parts if p.kind == kind]
+        for group, kinds in GROUPS.items():
+            groups[group] = [name for kind in kinds for name in groups[kind]]
         return groups
 
     @model_validator(mode="after")
     def _ids_are_unique_and_known(self) -> Self:
-        known = self.ids()
-        every = [name for ids in known.values() for name in ids]
-        if twice := sorted({name for name in every if every.count(name) > 1}):
-            raise ValueError(f"two things share the id {', '.join(twice)}")
-        for kind in PART_TYPES:
-            known["radio part" if kind == "radio" else kind] = [p.id for p in self.parts if p.kind == kind]
-        known["radio or module"] = [self.vehicle.radio.id, *known["module"]]
-        for group, kinds in PORTS.items():
-            known[group] = [name for kind in kinds for name in known[kind]]
-        for link in self.links:
-            for group, name in (*required_ends(link), *optional_ends(link)):
-                if name not in known[group]:
-                    raise ValueError(f"link {link.id} names the {group} “{name}”, which is not in the design")
-        for about, group, wanted in _references(self):
-            allowed = every if group == "thing" else known[group]
-            if wanted is not None and wanted not in allowed:
-                raise ValueError(f"{about} names the {group} “{wanted}”, which is not in the design")
-        for what, ids in _own_ids(self):
-            if twice := sorted({name for name in ids if ids.count(name) > 1}):
-                raise ValueError(f"two {what} share the id {', '.join(twice)}")
+        registry = scan(Design)
+        if twice := _twice([name for ids in self.ids().values() for name in ids]):
+            raise ValueError(f"two things share the id {twice}")
+        for collection in registry.collections:
+            for found in () if collection.many.shared else walk(self, collection.steps):
+                if twice := _twice([child(item, "id") for item in found.holder]):
+                    of = f" of {found.item.name}" if hasattr(found.item, "name") else ""
+                    raise ValueError(f"two {collection.many.plural}{of} share the id {twice}")
+        known = {group: frozenset(ids) for group, ids in self.named().items()}
+        for reference in registry.references:
+            if reference.ref.to not in known:
+                continue  # what is known only within one list is checked there
+            for found in walk(self, reference.steps):
+                for name in named_by(reference, found.holder):
+                    if name not in known[reference.ref.to]:
+                        who = _who(registry, found, reference)
+                        raise ValueError(f"{who} names the {reference.ref.to} “{name}”, which is not in the design")
+        for speaker in self.vehicle.speakers:
+            if speaker.paired_with_id == speaker.id:
+                raise ValueError(f"speaker {speaker.id} is paired with itself")
+        if self.vehicle.hunt is not None:
+            _check_hunt(self.vehicle.hunt, self.vehicle)
         return self
 
 
-def _references(design: Design) -> Iterator[tuple[str, str, str | None]]:
-    """(who, group, id) of everything vehicle and parts name besides links."""
-    vehicle = design.vehicle
-    for speaker in vehicle.speakers:
-        yield f"speaker {speaker.id}", "channel", speaker.channel_id
-        yield f"speaker {speaker.id}", "speaker", speaker.paired_with_id
-        if speaker.paired_with_id == speaker.id:
-            raise ValueError(f"speaker {speaker.id} is paired with itself")
-    for link in vehicle.factory_links:
-        yield f"factory link {link.id}", "thing", link.from_id
-        yield f"factory link {link.id}", "thing", link.to_id
-    for alteration in vehicle.alterations:
-        yield f"alteration {alteration.id}", "thing", alteration.about_id
-    for part in design.parts_of(Driver):
-        for name in part.at_ids:
-            yield f"part {part.id}", "speaker", name
-    for function in vehicle.functions:
-        ends: tuple[str | None, ...] = (function.made_by_id, function.heard_at_id, *function.needs_ids)
-        yield from ((f"function {function.id}", "thing", end) for end in ends)
-    for connector in vehicle.connectors:
-        yield f"connector {connector.id}", "radio or module", connector.at_id
-        for cavity in connector.cavities:
-            yield f"cavity {cavity.number} of {connector.name}", "channel", cavity.channel_id
-            yield f"cavity {cavity.number} of {connector.name}", "feed", cavity.feed_id
-    if vehicle.hunt is not None:
-        yield from _hunt_references(vehicle.hunt, vehicle)
-    for intervention in design.interventions:
-        yield "what happens to a module", "radio or module", intervention.id
+def _twice(ids: list[str]) -> str:
+    """The ids that are there more than once, in words; empty where none is."""
+    return ", ".join(sorted({name for name in ids if ids.count(name) > 1})) if len(set(ids)) < len(ids) else ""
 
 
-def _hunt_references(hunt: Hunt, vehicle: Vehicle) -> Iterator[tuple[str, str, str | None]]:
-    """What the wires and readings of a hunt name; its own wires are checked here."""
-    yield "the hunt", "connector", hunt.connector_id
-    yield from (("the hunt", "speaker", name) for name in hunt.speaker_ids)
+def _who(registry: Registry, found: Found, reference: Reference) -> str:
+    """What names something that is not there, in words."""
+    if found.item is None:
+        return "the hunt"
+    depth = max(i for i, step in enumerate(reference.steps) if isinstance(step, Each))
+    collection = registry.collection_at(found.path[:depth])
+    group = collection.many.group if collection else "thing"
+    if group in ("reading", "hunted wire"):
+        return "the hunt"
+    return f"{group} {child(found.item, 'id')}"
+
+
+def _check_hunt(hunt: Hunt, vehicle: Vehicle) -> None:
+    """What wires and readings of a hunt name among themselves."""
     cavities = {c.id for k in vehicle.connectors if k.id == hunt.connector_id for c in k.cavities}
     wires = {wire.id for wire in hunt.wires}
+    if twice := _twice(list(hunt.speaker_ids)):
+        raise ValueError(f"two speakers share the id {twice}")
     for wire in hunt.wires:
         if wire.cavity_id is not None and wire.cavity_id not in cavities:
             raise ValueError(f"{wire.name} names a cavity the connector does not have")
@@ -196,42 +193,16 @@ def _hunt_references(hunt: Hunt, vehicle: Vehicle) -> Iterator[tuple[str, str, s
             raise ValueError("a reading names a speaker that is not in the hunt")
 
 
-def _own_ids(design: Design) -> Iterator[tuple[str, list[str]]]:
-    """Lists whose ids only have to differ among themselves."""
-    vehicle = design.vehicle
-    yield "variants", [v.id for v in vehicle.variants]
-    yield "tell-tales", [t.id for t in vehicle.tells]
-    yield "answers", [a.id for a in vehicle.answers]
-    yield "volume readings", [r.id for r in vehicle.volume_steps]
-    for connector in vehicle.connectors:
-        yield f"cavities of {connector.name}", [c.id for c in connector.cavities]
-    if vehicle.hunt is not None:
-        yield "wires", [w.id for w in vehicle.hunt.wires]
-        yield "readings", [r.id for r in vehicle.hunt.readings]
-        yield "speakers", list(vehicle.hunt.speaker_ids)
-    yield "interventions", [i.id for i in design.interventions]
+def required_ends(link: Link) -> Iterator[str]:
+    """The ids of everything a link cannot do without."""
+    for field in type(link).model_fields:
+        ref = reference_of(type(link), field)
+        if ref is not None and ref.gone is Gone.GOES_TOO:
+            value = getattr(link, field)
+            yield from value if isinstance(value, tuple) else (value,)
 
 
-def required_ends(link: Link) -> Iterator[tuple[str, str]]:
-    """(group, id) of everything a link cannot do without."""
-    for field, group in (("amplifier_id", "amplifier"), ("converter_id", "converter"), ("driver_id", "driven")):
-        if (name := getattr(link, field, None)) is not None:
-            yield OTHER_ENDS.get((link.kind, field), group), name
-    if isinstance(link, PowerLink):
-        yield "battery", link.battery_id
-    if isinstance(link, GroundLink):
-        yield "ground point", link.ground_point_id
-    if isinstance(link, FeedLink):
-        yield "feed", link.feed_id
-    if isinstance(link, RemoteLink):
-        yield "switch-on source", link.source_id
-    if isinstance(link, TapLink):
-        yield from (("channel", channel) for channel in link.channel_ids)
-
-
-def optional_ends(link: Link) -> Iterator[tuple[str, str]]:
-    """(group, id) of what a link names but survives without."""
-    if isinstance(link, (PowerLink, FeedLink)) and link.fuse and link.fuse.holder_id:
-        yield "fuse holder", link.fuse.holder_id
-    if isinstance(link, FeedLink) and link.ground_point_id:
-        yield "ground point", link.ground_point_id
+def ends_of(link: Link) -> tuple[str, str]:
+    """(from, to): the ids a link runs between; of several outputs the first."""
+    start = link.from_ids[0] if isinstance(link, TapLink) else link.from_id
+    return start, link.to_id

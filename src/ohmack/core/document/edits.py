@@ -7,9 +7,10 @@ from typing import Any, Literal
 
 from pydantic import Field, ValidationError
 
-from ohmack.core.document.design import Design, required_ends
+from ohmack.core.document.design import Design
 from ohmack.core.document.facts import Model
-from ohmack.core.document.paths import parent_of, place_of, steps
+from ohmack.core.document.paths import called_now, parent_of, place_of, steps
+from ohmack.core.document.registry import Each, Found, Gone, Reference, named_by, scan, walk
 from ohmack.core.errors import BadDocument, UnknownName
 
 
@@ -21,21 +22,9 @@ class Edit(Model):
     value: Any = None
 
 
-LISTS = {
-    "parts", "links", "vehicle/speakers", "vehicle/feeds", "vehicle/ground_points", "vehicle/passages",
-    "vehicle/radio/channels", "vehicle/supply/batteries", "vehicle/modules", "vehicle/factory_links", "vehicle/variants",
-    "vehicle/tells", "vehicle/answers", "vehicle/volume_steps", "vehicle/zones", "vehicle/spaces", "vehicle/alterations",
-    "vehicle/functions", "vehicle/connectors", "vehicle/hunt/wires", "vehicle/hunt/readings", "interventions",
-}  # fmt: skip
-
-
 def is_list(path: str) -> bool:
-    """Whether a path names a list that items are added to and taken from."""
-    if path in LISTS:
-        return True
-    parts = path.split("/")
-    owned = (("vehicle", "modules", "channels"), ("vehicle", "connectors", "cavities"))
-    return len(parts) == 4 and (parts[0], parts[1], parts[3]) in owned
+    """Whether a path names a collection, whose things are added and taken out one by one."""
+    return scan(Design).collection_at(tuple(path.split("/"))) is not None
 
 
 def _walk(tree: Any, parts: Sequence[str], path: str) -> Any:
@@ -87,70 +76,59 @@ def _remove(tree: dict[str, Any], design: Design, edit: Edit) -> None:
     kept = [item for item in items if item.get("id") != item_id]
     if len(kept) == len(items):
         raise UnknownName("item", item_id)
-    lost = {item_id} | {c["id"] for item in items if item.get("id") == item_id for c in item.get("channels", ())}
+    lost = [item for item in items if item.get("id") == item_id]
     items[:] = kept
-    if head == ["vehicle", "hunt", "wires"]:
-        _forget_wire(tree, item_id)
-    elif head[-1] == "cavities":
-        _forget_cavity(tree, head[2], item_id)
-    elif head not in (["links"], ["interventions"], ["vehicle", "hunt", "readings"]):
-        _forget(tree, design, lost)
+    _forget(tree, tuple(head), lost)
 
 
-def _forget_wire(tree: dict[str, Any], wire_id: str) -> None:
-    """The readings of a wire go with it."""
-    hunt = tree["vehicle"]["hunt"]
-    hunt["readings"] = [r for r in hunt["readings"] if wire_id not in (r["wire_a_id"], r["wire_b_id"])]
+def _forget(tree: dict[str, Any], at: tuple[str, ...], lost: list[Any]) -> None:
+    """What names a thing that went is unset; what cannot do without it goes too, and is forgotten in its turn."""
+    registry = scan(Design)
+    collection = registry.collection_at(at)
+    local = collection is not None and not collection.many.shared
+    ids = {str(item["id"]) for item in lost}
+    if collection is not None and collection.many.group == "cavity":
+        _forget_cavities(tree, at[2], ids)
+        return
+    if not local:
+        ids |= {str(c["id"]) for item in lost for c in item.get("channels", ())}  # a module's own outputs
+    for reference in registry.references:
+        if (
+            (reference.ref.to == collection.many.group)
+            if local and collection
+            else not registry.is_local(reference.ref.to)
+        ):
+            _unname(tree, reference, ids)
 
 
-def _forget_cavity(tree: dict[str, Any], connector_id: str, cavity_id: str) -> None:
+def _unname(tree: dict[str, Any], reference: Reference, ids: set[str]) -> None:
+    gone: list[tuple[Any, Found]] = []
+    for found in list(walk(tree, reference.steps)):
+        hit = ids.intersection(named_by(reference, found.holder))
+        if not hit:
+            continue
+        if reference.ref.gone is Gone.GOES_TOO:
+            gone.append((found.item, found))
+        elif reference.several:
+            found.holder[reference.field] = [name for name in found.holder[reference.field] if name not in ids]
+        else:
+            found.holder[reference.field] = None
+            if reference.field == "connector_id":  # the hunt's wires sat in that connector
+                for wire in found.holder["wires"]:
+                    wire["cavity_id"] = None
+    for item, found in gone:
+        found.items[:] = [other for other in found.items if other is not item]
+    if gone:
+        depth = max(i for i, step in enumerate(reference.steps) if isinstance(step, Each))
+        _forget(tree, gone[0][1].path[:depth], [item for item, _ in gone])
+
+
+def _forget_cavities(tree: dict[str, Any], connector_id: str, ids: set[str]) -> None:
     """A hunted wire outlives the cavity it was thought to sit in."""
     hunt = tree["vehicle"]["hunt"]
     for wire in hunt["wires"] if hunt and hunt["connector_id"] == connector_id else ():
-        if wire["cavity_id"] == cavity_id:
+        if wire["cavity_id"] in ids:
             wire["cavity_id"] = None
-
-
-def _forget(tree: dict[str, Any], design: Design, lost: set[str]) -> None:
-    """Unset what names a lost thing; what cannot do without it goes too."""
-    for link in tree["links"]:  # what a link survives without is only unset
-        if (link.get("fuse") or {}).get("holder_id") in lost:
-            link["fuse"]["holder_id"] = None
-        if link["kind"] == "feed" and link["ground_point_id"] in lost:
-            link["ground_point_id"] = None
-    gone = {link.id for link in design.links if lost & {name for _, name in required_ends(link)}}
-    tree["links"] = [link for link in tree["links"] if link["id"] not in gone]
-    vehicle = tree["vehicle"]
-    vehicle["factory_links"] = [k for k in vehicle["factory_links"] if not lost & {k["from_id"], k["to_id"]}]
-    for speaker in vehicle["speakers"]:
-        for field in ("channel_id", "paired_with_id"):
-            if speaker[field] in lost:
-                speaker[field] = None
-    for alteration in vehicle["alterations"]:
-        if alteration["about_id"] in lost:
-            alteration["about_id"] = None
-    tree["interventions"] = [i for i in tree["interventions"] if i["id"] not in lost]
-    vehicle["functions"] = [f for f in vehicle["functions"] if f["made_by_id"] not in lost]
-    for function in vehicle["functions"]:
-        function["needs_ids"] = [name for name in function["needs_ids"] if name not in lost]
-        if function["heard_at_id"] in lost:
-            function["heard_at_id"] = None
-    for connector in vehicle["connectors"]:
-        connector["at_id"] = None if connector["at_id"] in lost else connector["at_id"]
-        for cavity in connector["cavities"]:
-            for field in ("channel_id", "feed_id"):
-                if cavity[field] in lost:
-                    cavity[field] = None
-    if (hunt := vehicle["hunt"]) is not None:
-        hunt["speaker_ids"] = [name for name in hunt["speaker_ids"] if name not in lost]
-        hunt["readings"] = [r for r in hunt["readings"] if r["speaker_id"] not in lost]
-        if hunt["connector_id"] in lost:
-            hunt["connector_id"] = None
-            for wire in hunt["wires"]:
-                wire["cavity_id"] = None
-    for part in tree["parts"]:
-        if part["kind"] == "driver":
-            part["at_ids"] = [name for name in part["at_ids"] if name not in lost]
 
 
 def apply_edits(design: Design, edits: Iterable[Edit]) -> Design:
@@ -161,7 +139,8 @@ def apply_edits(design: Design, edits: Iterable[Edit]) -> Design:
         BadDocument: the result breaks a rule of the document; its places say where and why.
     """
     current = design
-    for edit in edits:
+    for asked in edits:
+        edit = asked.model_copy(update={"path": called_now(current, asked.path)})
         tree = current.model_dump(mode="json")
         if edit.op == "set":
             _set(tree, current, edit)

@@ -19,6 +19,7 @@ from ohmack.core.document.facts import (
     SmallVolts,
     Volts,
 )
+from ohmack.core.document.registry import Gone, Many, Ref
 
 
 class Tier(StrEnum):
@@ -93,7 +94,7 @@ class Output(Model):
     bridged: Fact[bool] = Field(default_factory=Fact, title="Outputs bridged (neither wire is ground)")
     tap_low_hz: Fact[Hertz] = Field(default_factory=Fact, title="Lowest bass at the tap")
     lowest_load_ohm: Fact[Ohms] = Field(default_factory=Fact, title="Lowest load its channels permit")
-    channels: tuple[RadioChannel, ...] = Field((), max_length=16)
+    channels: Annotated[tuple[RadioChannel, ...], Many("channel", "channels")] = Field((), max_length=16)
 
 
 class Radio(Output):
@@ -169,8 +170,8 @@ class FactoryLink(Model):
 
     id: Identifier
     kind: FactoryLinkKind = Field(FactoryLinkKind.BUS, title="Kind of link")
-    from_id: Identifier
-    to_id: Identifier
+    from_id: Annotated[Identifier, Ref("joined", Gone.GOES_TOO)] = Field(title="From")
+    to_id: Annotated[Identifier, Ref("joined", Gone.GOES_TOO)] = Field(title="To")
     carries: Fact[bool] = Field(default_factory=Fact, title="Carries what it should")
 
 
@@ -192,7 +193,7 @@ class Tell(Model):
 
     id: Identifier
     question: Name = Field(title="Tell-tale, as a question")
-    shown_by: tuple[Identifier, ...] = Field((), max_length=12, title="Yes on")
+    shown_by: Annotated[tuple[Identifier, ...], Ref("variant")] = Field((), max_length=12, title="Yes on")
 
 
 class Answer(Model):

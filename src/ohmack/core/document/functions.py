@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import Annotated
 
 from pydantic import Field
 
 from ohmack.core.document.facts import Fact, Identifier, Model, Name
+from ohmack.core.document.registry import Gone, Ref
 
 
 class FunctionKind(StrEnum):
@@ -34,9 +36,9 @@ class CarFunction(Model):
     id: Identifier
     name: Name = ""
     kind: FunctionKind = Field(FunctionKind.CHIMES, title="Function")
-    made_by_id: Identifier
-    heard_at_id: Identifier | None = None
-    needs_ids: tuple[Identifier, ...] = Field((), max_length=8, title="Also needs")
+    made_by_id: Annotated[Identifier, Ref("maker", Gone.GOES_TOO)] = Field(title="Made by")
+    heard_at_id: Annotated[Identifier | None, Ref("heard at", empty="itself")] = Field(None, title="Heard or seen at")
+    needs_ids: Annotated[tuple[Identifier, ...], Ref("maker")] = Field((), max_length=8, title="Also needs")
     has_it: Fact[bool] = Field(default_factory=Fact, title="This car has it")
 
     @property
@@ -67,6 +69,6 @@ class KeepAlive(StrEnum):
 class Intervention(Model):
     """What happens to the radio or a module; its id is that of the module."""
 
-    id: Identifier
+    id: Annotated[Identifier, Ref("radio or module", Gone.GOES_TOO, offered=False)]
     act: Act = Field(Act.REMOVED, title="What happens to it")
     keep_alive: tuple[KeepAlive, ...] = Field((), max_length=4, title="Kept alive by")

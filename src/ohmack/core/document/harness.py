@@ -8,6 +8,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from ohmack.core.document.facts import Fact, Identifier, Model, Name, Position
+from ohmack.core.document.registry import Gone, Many, Ref
 
 PinNumber = Annotated[int, Field(ge=1, le=999)]
 AreaMm2 = Annotated[float, Field(gt=0, le=120)]
@@ -96,9 +97,9 @@ class Cavity(Model):
     number: PinNumber = Field(title="Cavity")
     expected: CavityUse | None = Field(None, title="Papers say")
     use: Fact[CavityUse] = Field(default_factory=Fact, title="Is")
-    channel_id: Identifier | None = None
+    channel_id: Annotated[Identifier | None, Ref("channel", empty="none")] = Field(None, title="Speaker pair")
     polarity: Polarity | None = Field(None, title="Polarity")
-    feed_id: Identifier | None = None
+    feed_id: Annotated[Identifier | None, Ref("feed", empty="none")] = Field(None, title="Is the feed")
     base: Colour | None = Field(None, title="Base colour")
     tracer: Colour | None = Field(None, title="Tracer colour")
     area_mm2: AreaMm2 | None = Field(None, title="Wire")
@@ -144,11 +145,11 @@ class Connector(Model):
 
     id: Identifier
     name: Name = Field(title="Name")
-    at_id: Identifier | None = None
+    at_id: Annotated[Identifier | None, Ref("radio or module", empty="not known")] = Field(None, title="Plugs into")
     position: Position | None = None
     gender: Literal["plug", "socket"] = Field("plug", title="On the loom is a")
     housing: Housing = Field(default_factory=Housing)
-    cavities: tuple[Cavity, ...] = Field((), max_length=500)
+    cavities: Annotated[tuple[Cavity, ...], Many("cavity", "cavities", shared=False)] = Field((), max_length=500)
 
 
 class HuntWire(Model):
@@ -187,11 +188,11 @@ class HuntReading(Model):
 
     id: Identifier
     kind: TestKind = Field(title="Test")
-    wire_a_id: Identifier
-    wire_b_id: Identifier | None = None
+    wire_a_id: Annotated[Identifier, Ref("hunted wire", Gone.GOES_TOO, offered=False)]
+    wire_b_id: Annotated[Identifier | None, Ref("hunted wire", Gone.GOES_TOO, offered=False)] = None
     value_ohm: PinOhms | None = Field(None, title="Ohms")
     heard: Heard | None = Field(None, title="What happened")
-    speaker_id: Identifier | None = None
+    speaker_id: Annotated[Identifier | None, Ref("speaker", Gone.GOES_TOO, offered=False)] = None
     withdrawn: bool = Field(False, title="Withdrawn")
 
     @model_validator(mode="after")
@@ -214,8 +215,12 @@ class HuntReading(Model):
 class Hunt(Model):
     """A hunt: wires nobody knows, the speakers they may lead to, and what was read."""
 
-    connector_id: Identifier | None = None
-    wires: tuple[HuntWire, ...] = Field((), max_length=16, title="Wires")
-    speaker_ids: tuple[Identifier, ...] = Field((), max_length=8, title="Speakers they may lead to")
+    connector_id: Annotated[Identifier | None, Ref("connector", offered=False)] = None
+    wires: Annotated[tuple[HuntWire, ...], Many("hunted wire", "wires", shared=False)] = Field(
+        (), max_length=16, title="Wires"
+    )
+    speaker_ids: Annotated[tuple[Identifier, ...], Ref("speaker", offered=False)] = Field(
+        (), max_length=8, title="Speakers they may lead to"
+    )
     grounds: Annotated[int, Field(ge=0, le=4)] = Field(0, title="Grounds among them")
-    readings: tuple[HuntReading, ...] = Field((), max_length=200)
+    readings: Annotated[tuple[HuntReading, ...], Many("reading", "readings", shared=False)] = Field((), max_length=200)

@@ -9,6 +9,7 @@ from pydantic import Field
 
 from ohmack.core.document.facts import Fact, Identifier, Model, Name, Position, RunMetres, SizeText
 from ohmack.core.document.parts import Phase
+from ohmack.core.document.registry import Gone, Ref
 
 
 class Wire(Model):
@@ -24,13 +25,20 @@ class Wire(Model):
 class Fuse(Model):
     """A fuse in a link; `rating_a` None lets Ohmack choose."""
 
-    holder_id: Identifier | None = None
+    holder_id: Annotated[Identifier | None, Ref("fuse holder", offered=False)] = None
     rating_a: Annotated[float, Field(gt=0, le=500)] | None = Field(None, title="Fuse")
     from_source_m: Fact[RunMetres] = Field(default_factory=Fact, title="Fuse from the source")
 
 
+Port = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,19}$")]
+
+
 class LinkBase(Model):
+    """What joins a port of one thing to a port of another; the current or the signal runs from the first to the second."""
+
     id: Identifier
+    from_port: Port
+    to_port: Port
     phase: Phase = Phase.NOW
     way_points: tuple[Position, ...] = Field((), max_length=40)
     tape_length_m: Fact[RunMetres] = Field(default_factory=Fact, title="Length by tape measure")
@@ -38,29 +46,35 @@ class LinkBase(Model):
 
 
 class PowerLink(LinkBase):
-    """Battery positive to an amplifier."""
+    """Positive, from a battery or a distribution block to what it feeds; another block may be between."""
 
     kind: Literal["power"] = "power"
-    battery_id: Identifier
-    amplifier_id: Identifier
+    from_id: Annotated[Identifier, Ref("power source", Gone.GOES_TOO)] = Field(title="Fed from")
+    from_port: Port = "positive"
+    to_id: Annotated[Identifier, Ref("powered", Gone.GOES_TOO, offered=False)] = Field(title="Feeds")
+    to_port: Port = "power"
     fuse: Fuse | None = Field(default_factory=Fuse)
     engine_space: bool = Field(True, title="Part of it in the engine space")
 
 
 class GroundLink(LinkBase):
-    """An amplifier's negative to a ground point."""
+    """Negative, from what draws the current to a ground point or a distribution block."""
 
     kind: Literal["ground"] = "ground"
-    amplifier_id: Identifier
-    ground_point_id: Identifier
+    from_id: Annotated[Identifier, Ref("powered", Gone.GOES_TOO, offered=False)] = Field(title="Grounds")
+    from_port: Port = "ground"
+    to_id: Annotated[Identifier, Ref("ground", Gone.GOES_TOO)] = Field(title="Grounded at")
+    to_port: Port = "stud"
 
 
 class SpeakerLink(LinkBase):
     """An amplifier's output to a subwoofer or to a speaker position, with the wiring of the coils ("" lets Ohmack choose)."""
 
     kind: Literal["speaker"] = "speaker"
-    amplifier_id: Identifier
-    driver_id: Identifier
+    from_id: Annotated[Identifier, Ref("amplifier", Gone.GOES_TOO, offered=False)] = Field(title="Driven by")
+    from_port: Port = "channel"
+    to_id: Annotated[Identifier, Ref("driven", Gone.GOES_TOO, offered=False)] = Field(title="Drives")
+    to_port: Port = "coils"
     channel: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Channel")
     bridged: bool = Field(False, title="Bridged with the next channel")
     factory_wire: bool = Field(False, title="Over the factory wires")
@@ -73,11 +87,15 @@ class Pickup(StrEnum):
 
 
 class TapLink(LinkBase):
-    """Radio channels to speaker-level inputs: a converter's, a powered subwoofer's or an amplifier's."""
+    """Output pairs of the radio or of a module to speaker-level inputs: a converter's, a powered subwoofer's or an amplifier's."""
 
     kind: Literal["tap"] = "tap"
-    channel_ids: tuple[Identifier, ...] = Field(min_length=1, max_length=8)
-    converter_id: Identifier
+    from_ids: Annotated[tuple[Identifier, ...], Ref("channel", Gone.GOES_TOO, offered=False)] = Field(
+        min_length=1, max_length=8, title="Takes its signal from"
+    )
+    from_port: Port = "pair"
+    to_id: Annotated[Identifier, Ref("speaker-level input", Gone.GOES_TOO, offered=False)] = Field(title="Feeds")
+    to_port: Port = "speaker-level"
     method: Pickup = Field(Pickup.PLUG_ADAPTER, title="Picked up by")
     negative_to_body: bool = Field(False, title="Negative inputs tied to body")
 
@@ -86,16 +104,20 @@ class LineLink(LinkBase):
     """Line output of a converter or of a new radio to an amplifier's input."""
 
     kind: Literal["line"] = "line"
-    converter_id: Identifier
-    amplifier_id: Identifier
+    from_id: Annotated[Identifier, Ref("line source", Gone.GOES_TOO)] = Field(title="Signal from")
+    from_port: Port = "line-out"
+    to_id: Annotated[Identifier, Ref("amplifier", Gone.GOES_TOO, offered=False)] = Field(title="Feeds")
+    to_port: Port = "line-in"
 
 
 class RemoteLink(LinkBase):
     """Switch-on: a feed, or a converter's remote output, to an amplifier or a powered subwoofer."""
 
     kind: Literal["remote"] = "remote"
-    source_id: Identifier
-    amplifier_id: Identifier
+    from_id: Annotated[Identifier, Ref("switch-on source", Gone.GOES_TOO)] = Field(title="Switched on by")
+    from_port: Port = "remote-out"
+    to_id: Annotated[Identifier, Ref("switched", Gone.GOES_TOO, offered=False)] = Field(title="Switches")
+    to_port: Port = "remote"
     relay: bool = Field(False, title="Through a relay")
 
 
@@ -103,9 +125,13 @@ class FeedLink(LinkBase):
     """Feed, fuse and ground of a converter, a powered subwoofer or a plug-in amplifier."""
 
     kind: Literal["feed"] = "feed"
-    feed_id: Identifier
-    converter_id: Identifier
-    ground_point_id: Identifier | None = None
+    from_id: Annotated[Identifier, Ref("feed", Gone.GOES_TOO)] = Field(title="Fed from")
+    from_port: Port = "positive"
+    to_id: Annotated[Identifier, Ref("fed", Gone.GOES_TOO, offered=False)] = Field(title="Feeds")
+    to_port: Port = "power"
+    ground_point_id: Annotated[Identifier | None, Ref("ground point", empty="not grounded yet")] = Field(
+        None, title="Grounded at"
+    )
     fuse: Fuse | None = Field(default_factory=Fuse)
 
 
@@ -113,3 +139,13 @@ Link = Annotated[
     PowerLink | GroundLink | SpeakerLink | TapLink | LineLink | RemoteLink | FeedLink,
     Field(discriminator="kind"),
 ]
+# What each end was called before links went from port to port; files and addresses of then stay readable.
+ENDS_BEFORE: dict[str, dict[str, str]] = {
+    "power": {"battery_id": "from_id", "amplifier_id": "to_id"},
+    "ground": {"amplifier_id": "from_id", "ground_point_id": "to_id"},
+    "speaker": {"amplifier_id": "from_id", "driver_id": "to_id"},
+    "tap": {"channel_ids": "from_ids", "converter_id": "to_id"},
+    "line": {"converter_id": "from_id", "amplifier_id": "to_id"},
+    "remote": {"source_id": "from_id", "amplifier_id": "to_id"},
+    "feed": {"feed_id": "from_id", "converter_id": "to_id"},
+}

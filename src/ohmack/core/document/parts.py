@@ -9,6 +9,7 @@ from pydantic import Field, field_validator, model_validator
 
 from ohmack.core.document.factory import StatedAs
 from ohmack.core.document.facts import Basis, Identifier, Model, Name, Position, SizeText, SmallAmperes
+from ohmack.core.document.registry import Ref
 from ohmack.core.document.strategy import StrategyKey
 
 Watts = Annotated[float, Field(gt=0, le=20000)]
@@ -165,7 +166,7 @@ class Driver(PartBase):
 
     kind: Literal["driver"] = "driver"
     role: Literal["coaxial", "woofer", "tweeter", "full range"] = Field("coaxial", title="What it is")
-    at_ids: tuple[Identifier, ...] = Field((), max_length=8, title="Goes into")
+    at_ids: Annotated[tuple[Identifier, ...], Ref("speaker")] = Field((), max_length=8, title="Goes into")
     own_high_pass: bool = Field(False, title="Comes with its own capacitor or crossover")
     impedance_ohm: Impedance = Field(4.0, title="Nominal impedance")
     dc_resistance_ohm: Impedance | None = Field(None, title="DC resistance")

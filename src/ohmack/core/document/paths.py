@@ -11,6 +11,7 @@ from pydantic import BaseModel
 
 from ohmack.core.document.design import Design
 from ohmack.core.document.facts import Fact
+from ohmack.core.document.links import ENDS_BEFORE
 from ohmack.core.errors import UnknownName
 
 
@@ -69,6 +70,16 @@ def parent_of(root: Any, path: str) -> tuple[BaseModel, str]:
     if not isinstance(parent, BaseModel) or last not in type(parent).model_fields:
         raise UnknownName("path", path[:120])
     return parent, last
+
+
+def called_now(root: Any, path: str) -> str:
+    """A path as its fields are called today: an open page or a bookmark may still use a link's names of before."""
+    parts = path.split("/")
+    if len(parts) < 3 or parts[0] != "links":
+        return path
+    kind = next((link.kind for link in root.links if link.id == parts[1]), "")
+    parts[2] = ENDS_BEFORE.get(kind, {}).get(parts[2], parts[2])
+    return "/".join(parts)
 
 
 def unit_field(path: str) -> str:

@@ -38,6 +38,7 @@ from ohmack.core.document.facts import (
 )
 from ohmack.core.document.functions import CarFunction
 from ohmack.core.document.harness import Connector, Hunt
+from ohmack.core.document.registry import Many, One, Ref
 
 
 class Body(StrEnum):
@@ -150,7 +151,7 @@ class Battery(Model):
 
 class Supply(Model):
     kind: SupplyKind = Field(SupplyKind.ALTERNATOR, title="Charging by")
-    batteries: tuple[Battery, ...] = Field(min_length=1, max_length=4)
+    batteries: Annotated[tuple[Battery, ...], Many("battery", "batteries")] = Field(min_length=1, max_length=4)
     system: Fact[SystemVoltage] = Field(default_factory=Fact, title="System voltage")
     positive_ground: Fact[bool] = Field(default_factory=Fact, title="Positive pole on the body")
     post_running_v: Fact[Volts] = Field(default_factory=Fact, title="Battery post, engine running")
@@ -179,8 +180,8 @@ class Speaker(Model):
     id: Identifier
     name: Name
     position: Position
-    channel_id: Identifier | None = None
-    paired_with_id: Identifier | None = None
+    channel_id: Annotated[Identifier | None, Ref("channel", empty="nothing known")] = Field(None, title="Driven by")
+    paired_with_id: Annotated[Identifier | None, Ref("speaker", empty="none")] = Field(None, title="Paired with")
     pairing: Literal["parallel", "series"] = Field("parallel", title="Wired to its pair in")
     place: SpeakerPlace = Field(SpeakerPlace.DOOR, title="Sits in")
     size: Name = Field("", title="Size")
@@ -256,22 +257,24 @@ class Vehicle(Model):
     wheelbase_m: Fact[BodyMetres] = Field(default_factory=Fact, title="Wheelbase")
     seat_airbags: Fact[bool] = Field(default_factory=Fact, title="Airbags in the seats")
     supply: Supply
-    radio: Radio
-    speakers: tuple[Speaker, ...] = Field((), max_length=40)
-    feeds: tuple[Feed, ...] = Field((), max_length=40)
-    ground_points: tuple[GroundPoint, ...] = Field((), max_length=40)
-    passages: tuple[Passage, ...] = Field((), max_length=20)
-    modules: tuple[Module, ...] = Field((), max_length=40)
-    factory_links: tuple[FactoryLink, ...] = Field((), max_length=80)
-    variants: tuple[Variant, ...] = Field((), max_length=12)
-    tells: tuple[Tell, ...] = Field((), max_length=30)
-    answers: tuple[Answer, ...] = Field((), max_length=60)
-    volume_steps: tuple[StepReading, ...] = Field((), max_length=60)
-    zones: tuple[Zone, ...] = Field((), max_length=60)
-    spaces: tuple[Space, ...] = Field((), max_length=20)
-    alterations: tuple[Alteration, ...] = Field((), max_length=40)
-    functions: tuple[CarFunction, ...] = Field((), max_length=40)
-    connectors: tuple[Connector, ...] = Field((), max_length=20)
+    radio: Annotated[Radio, One("radio")]
+    speakers: Annotated[tuple[Speaker, ...], Many("speaker", "speakers")] = Field((), max_length=40)
+    feeds: Annotated[tuple[Feed, ...], Many("feed", "feeds")] = Field((), max_length=40)
+    ground_points: Annotated[tuple[GroundPoint, ...], Many("ground point", "ground points")] = Field((), max_length=40)
+    passages: Annotated[tuple[Passage, ...], Many("passage", "passages")] = Field((), max_length=20)
+    modules: Annotated[tuple[Module, ...], Many("module", "modules")] = Field((), max_length=40)
+    factory_links: Annotated[tuple[FactoryLink, ...], Many("factory link", "factory links")] = Field((), max_length=80)
+    variants: Annotated[tuple[Variant, ...], Many("variant", "variants", shared=False)] = Field((), max_length=12)
+    tells: Annotated[tuple[Tell, ...], Many("tell-tale", "tell-tales", shared=False)] = Field((), max_length=30)
+    answers: Annotated[tuple[Answer, ...], Many("answer", "answers", shared=False)] = Field((), max_length=60)
+    volume_steps: Annotated[tuple[StepReading, ...], Many("volume reading", "volume readings", shared=False)] = Field(
+        (), max_length=60
+    )
+    zones: Annotated[tuple[Zone, ...], Many("zone", "zones")] = Field((), max_length=60)
+    spaces: Annotated[tuple[Space, ...], Many("space", "spaces")] = Field((), max_length=20)
+    alterations: Annotated[tuple[Alteration, ...], Many("alteration", "alterations")] = Field((), max_length=40)
+    functions: Annotated[tuple[CarFunction, ...], Many("function", "functions")] = Field((), max_length=40)
+    connectors: Annotated[tuple[Connector, ...], Many("connector", "connectors")] = Field((), max_length=20)
     hunt: Hunt | None = None
 
     @property

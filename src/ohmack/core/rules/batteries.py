@@ -22,12 +22,12 @@ def second_battery(results: Results) -> Iterator[Draft]:
     if leisure is None:
         return
     for link in results.design.links_of(PowerLink):
-        battery = next(b for b in supply.batteries if b.id == link.battery_id)
+        battery = next(b for b in supply.batteries if b.id == link.from_id)
         if battery.role is BatteryRole.STARTER:
             yield watch(
                 link.id, f"The amplifier hangs on {battery.name}, not on {leisure.name}",
                 "Played with the engine off it takes the charge that has to start the engine.",
-                Remedy(f"Feed it from {leisure.name}", (set_to(f"links/{link.id}/battery_id", leisure.id),)),
+                Remedy(f"Feed it from {leisure.name}", (set_to(f"links/{link.id}/from_id", leisure.id),)),
             )  # fmt: skip
         else:
             yield from _charged(supply, battery)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.document import Basis, Design
+from ohmack.core.document.design import ends_of
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import (
     Accessory,
@@ -101,8 +102,7 @@ def _wanted(part: PartBase) -> tuple[Wanted, str]:
 def link_missing(results: Results) -> Iterator[Draft]:
     """A part is not connected to what it needs."""
     design = results.design
-    ends = ("amplifier_id", "converter_id", "driver_id")
-    tied = {(link.kind, vars(link).get(end)) for link in design.links for end in ends}
+    tied = {(k.kind, end) for k in design.links for end in ((k.to_id,) if k.kind == "remote" else ends_of(k))}
     for part in design.parts:
         wanted, why = _wanted(part)
         absent = [name for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]

@@ -21,7 +21,7 @@ def factory_system(results: Results) -> Iterator[Draft]:
     vehicle = results.design.vehicle
     tier, path = vehicle.radio.tier.value, "vehicle/radio/tier"
     for tap in results.design.links_of(TapLink):
-        source = vehicle.source_of(tap.channel_ids[0])
+        source = vehicle.source_of(tap.from_ids[0])
         if isinstance(source, Module):
             yield from _after_amplifier(source)
         elif tier is Tier.RING:
@@ -76,8 +76,8 @@ def tap_channels(results: Results) -> Iterator[Draft]:
     """The tapped channels do not carry what is wanted of them."""
     vehicle = results.design.vehicle
     for tap in results.design.links_of(TapLink):
-        channels = [c for c in vehicle.channels if c.id in tap.channel_ids]
-        converter = next((c for c in results.design.parts_of(Converter) if c.id == tap.converter_id), None)
+        channels = [c for c in vehicle.channels if c.id in tap.from_ids]
+        converter = next((c for c in results.design.parts_of(Converter) if c.id == tap.to_id), None)
         if converter is not None and len(channels) > converter.input_pairs:
             yield stop(
                 tap.id, f"{len(channels)} pairs into {converter.name}, which takes {converter.input_pairs}",
@@ -189,13 +189,13 @@ def earlier_damage(results: Results) -> Iterator[Draft]:
     used: set[str] = set()
     for link in results.design.links:
         if isinstance(link, TapLink):
-            used |= set(link.channel_ids)
+            used |= set(link.from_ids)
         elif isinstance(link, FeedLink):
-            used |= {link.feed_id, link.ground_point_id or ""}
+            used |= {link.from_id, link.ground_point_id or ""}
         elif isinstance(link, GroundLink):
-            used.add(link.ground_point_id)
+            used.add(link.to_id)
         elif isinstance(link, RemoteLink):
-            used.add(link.source_id)
+            used.add(link.from_id)
     for alteration in vehicle.alterations:
         about = alteration.about_id
         draft = stop if about in used else note

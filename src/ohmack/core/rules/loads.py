@@ -87,12 +87,12 @@ def channel_clash(results: Results) -> Iterator[Draft]:
                 f"A bridged pair belongs to one load alone; {other} shares it.",
                 where,
             )
-        taken |= {(amplifier.id, n): first.driver_id for n in numbers}
+        taken |= {(amplifier.id, n): first.to_id for n in numbers}
         if len({link.bridged for link in links}) > 1:
             yield stop(
                 first.id, "One channel cannot be bridged and single at once", "Choose one for everything on it.", where
             )
-        coils = sum(len(d.coils) for link in links if (d := driven_by(results.book, link.driver_id)))
+        coils = sum(len(d.coils) for link in links if (d := driven_by(results.book, link.to_id)))
         if coils > MOST_COILS:
             yield stop(
                 first.id,

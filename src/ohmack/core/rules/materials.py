@@ -112,7 +112,7 @@ def adapter_missing(results: Results) -> Iterator[Draft]:
     """The plan picks a signal up through a plug adapter, and none is among the parts."""
     for name in missing_adapters(results):
         part = next(p for p in results.design.parts if p.name == name)
-        tap = next(t for t in results.design.links_of(TapLink) if t.converter_id == part.id)
+        tap = next(t for t in results.design.links_of(TapLink) if t.to_id == part.id)
         yield stop(
             tap.id, f"{name} takes its signal by plug adapter: none is among the parts",
             "Choose the adapter made for this car's plug, or splice.",

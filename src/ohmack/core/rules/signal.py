@@ -41,7 +41,7 @@ def tap_band(results: Results) -> Iterator[Draft]:
                 Remedy("Measure the tap", path=path),
             )
     for tap in results.design.links_of(TapLink):
-        if len(tap.channel_ids) == 1:
+        if len(tap.from_ids) == 1:
             yield note(
                 tap.id,
                 "Only one side is picked up",
@@ -229,7 +229,7 @@ def converter_feed_states(results: Results) -> Iterator[Draft]:
                 feed.feed.id,
                 f"{feed.part.name} is not on constant 12 V",
                 "It pops or loses its settings when the feed drops out. Take a constant feed with its own fuse.",
-                Remedy("Choose another feed", path=f"links/{feed.link.id}/feed_id"),
+                Remedy("Choose another feed", path=f"links/{feed.link.id}/from_id"),
             )
         if feed.link.ground_point_id is None:
             yield stop(
@@ -244,7 +244,7 @@ def converter_feed_states(results: Results) -> Iterator[Draft]:
 def stays_awake(results: Results) -> Iterator[Draft]:
     """A converter on constant 12 V that neither hears the music nor is switched draws its current day and night."""
     design = results.design
-    switched = {link.amplifier_id for link in design.links_of(RemoteLink)}
+    switched = {link.to_id for link in design.links_of(RemoteLink)}
     capacity_ah = design.vehicle.supply.batteries[0].capacity_ah.value
     for feed in results.feeds:
         part, states = feed.part, feed.feed.live.value
@@ -272,8 +272,8 @@ def stays_awake(results: Results) -> Iterator[Draft]:
         link = {
             "id": f"remote-{part.id}",
             "kind": "remote",
-            "source_id": source.id if source else "",
-            "amplifier_id": part.id,
+            "from_id": source.id if source else "",
+            "to_id": part.id,
         }
         yield draft(
             part.id, f"{part.name} never sleeps: {results.say(part.supply_current_a, 'a')} day and night, {part.supply_current_a * 24:.1f} Ah a day",

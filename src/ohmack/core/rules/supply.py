@@ -201,7 +201,7 @@ def ground_lead(results: Results) -> Iterator[Draft]:
         ground, chosen = supply.ground, supply.chosen
         if ground is None:
             continue
-        point = points[ground.ground_point_id]
+        point = points[ground.to_id]
         kind = point.kind.value
         wire = supply.ground_wire
         if chosen and wire and wire.area_mm2 < chosen.wire.area_mm2 * 0.995:
@@ -238,7 +238,7 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 point.id,
                 f"Never ground on a {kind.value}",
                 "It holds a person in a crash; its thread and torque belong to the maker.",
-                Remedy("Choose another point", path=f"links/{ground.id}/ground_point_id"),
+                Remedy("Choose another point", path=f"links/{ground.id}/to_id"),
             )
         elif kind is GroundKind.SELF_TAPPING:
             yield watch(
@@ -315,7 +315,7 @@ def _only_passive(design: Design) -> bool:
 
 def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy:
     """The feed link that hangs a part on a factory feed."""
-    link = {"id": f"feed-{item.part.id}", "kind": "feed", "feed_id": tap.feed.id, "converter_id": item.part.id}
+    link = {"id": f"feed-{item.part.id}", "kind": "feed", "from_id": tap.feed.id, "to_id": item.part.id}
     return Remedy(f"Hang it on {tap.feed.name}", (Edit(op="add", path="links", value=link),))
 
 
@@ -391,7 +391,7 @@ def smart_alternator(results: Results) -> Iterator[Draft]:
                 "The alternator is held back while the battery is full. A regulated amplifier draws more then, an "
                 "unregulated one gives less.",
             )
-        if supply.ground and points[supply.ground.ground_point_id] is GroundKind.BATTERY:
+        if supply.ground and points[supply.ground.to_id] is GroundKind.BATTERY:
             yield watch(
                 supply.ground.id,
                 "Ground past the battery sensor",

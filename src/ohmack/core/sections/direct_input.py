@@ -29,7 +29,7 @@ def compute_direct_inputs(book: Book, sources: dict[str, Figure]) -> list[Direct
     taken = {p.id: p for p in book.design.parts if isinstance(p, (Amplifier, PoweredSubwoofer))}
     results = []
     for tap in book.design.links_of(TapLink):
-        part = taken.get(tap.converter_id)
+        part = taken.get(tap.to_id)
         if part is None:
             continue
         source = sources[tapped_source(book.design, tap).id]

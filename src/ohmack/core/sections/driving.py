@@ -78,7 +78,7 @@ def drives_of(design: Design) -> tuple[Drive, ...]:
     """
     vehicle = design.vehicle
     acts = {i.id: i for i in interventions_of(design)}
-    moved = {link.driver_id for link in design.links_of(SpeakerLink)}
+    moved = {link.to_id for link in design.links_of(SpeakerLink)}
     new = {name: part for part in design.parts_of(Driver) for name in part.at_ids}
     unit = next(design.parts_of(HeadUnit), None)
     radio_out = acts.get(vehicle.radio.id) is not None and acts[vehicle.radio.id].act in OUT

@@ -157,7 +157,7 @@ def compute_channel_loads(book: Book) -> list[ChannelLoad]:
     """Loads of every factory output, and of a new radio's, that gets a new driver or carries more than one speaker."""
     vehicle = book.design.vehicle
     drivers = {name: part for part in book.design.parts_of(Driver) for name in part.at_ids}
-    moved = {link.driver_id for link in book.design.links_of(SpeakerLink)}  # driven by a new amplifier now
+    moved = {link.to_id for link in book.design.links_of(SpeakerLink)}  # driven by a new amplifier now
     results = []
     for output in vehicle.sources:
         groups = _merged(book.design) if output is vehicle.radio else tuple((c,) for c in output.channels)

@@ -204,7 +204,7 @@ def channels_in_use(design: Design) -> Iterator[tuple[Amplifier, tuple[SpeakerLi
     """Every output in use with the links on it, in the order of the links."""
     groups: dict[tuple[str, int], list[SpeakerLink]] = {}
     for link in design.links_of(SpeakerLink):
-        groups.setdefault((link.amplifier_id, link.channel), []).append(link)
+        groups.setdefault((link.from_id, link.channel), []).append(link)
     amplifiers = {a.id: a for a in design.parts_of(Amplifier)}
     for (amplifier_id, _), links in groups.items():
         yield amplifiers[amplifier_id], tuple(links)
@@ -259,7 +259,7 @@ def compute_loads(book: Book) -> list[LoadResult]:
     found = []
     for amplifier, links in channels_in_use(book.design):
         letters = "ABCDEFGH" if len(links) > 1 else ("",)
-        driven = [driven_by(book, link.driver_id, letter) for link, letter in zip(links, letters, strict=False)]
+        driven = [driven_by(book, link.to_id, letter) for link, letter in zip(links, letters, strict=False)]
         known = tuple(d for d in driven if d is not None)
         coils = sum(len(d.coils) for d in known)
         if any(not d.coils for d in known):

@@ -62,8 +62,8 @@ def missing_adapters(results: Results) -> tuple[str, ...]:
     names = {
         part.id: part.name for part in design.parts if part.kind != "plug-in amplifier"
     }  # that one brings its plugs
-    taps = [link for link in taps if link.converter_id in names]
-    return tuple(dict.fromkeys(names[link.converter_id] for link in taps))
+    taps = [link for link in taps if link.to_id in names]
+    return tuple(dict.fromkeys(names[link.to_id] for link in taps))
 
 
 def _parts(results: Results) -> Iterator[OrderRow]:
@@ -199,7 +199,7 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
     relays = [
         source
         for source in results.switch_ons
-        if any(k.relay for k in design.links_of(RemoteLink) if k.source_id == source.source_id)
+        if any(k.relay for k in design.links_of(RemoteLink) if k.from_id == source.source_id)
     ]
     if relays:
         yield OrderRow(

@@ -83,7 +83,7 @@ def wire_list(
             case LineLink():
                 size, note = "screened", "away from power"
             case TapLink():
-                size = f"{small_wire(book.design, link).label} × {2 * len(link.channel_ids)}"
+                size = f"{small_wire(book.design, link).label} × {2 * len(link.from_ids)}"
                 note = link.method.value
             case _:
                 size = small_wire(book.design, link).label
@@ -108,13 +108,13 @@ def wire_list(
 def _feed_ground(book: Book, link: FeedLink, size: str) -> WireRow:
     """The ground of a part on a factory feed, as long as the plan says."""
     design = book.design
-    part = design.part(link.converter_id)
+    part = design.part(link.to_id)
     point = next(g for g in design.vehicle.ground_points if g.id == link.ground_point_id)
     length_m = None
     if part is not None and part.position is not None:
         policy = design.policy
         length_m = run_length_m((part.position.point, point.position.point), policy.rise_m, policy.slack_fraction)
-    name = part.name if part is not None else link.converter_id
+    name = part.name if part is not None else link.to_id
     note = "ring, bare metal"
     return WireRow(
         link.id, PURPOSE["ground"], name, point.name, size, length_m, Basis.ASSUMED.word, COLOUR["ground"], note
@@ -176,7 +176,7 @@ def compute_cost(
     for remote in book.design.links_of(RemoteLink):
         sized.append((remote.id, small_wire(book.design, remote)))
     for tap in book.design.links_of(TapLink):
-        sized += [(tap.id, small_wire(book.design, tap))] * 2 * len(tap.channel_ids)
+        sized += [(tap.id, small_wire(book.design, tap))] * 2 * len(tap.from_ids)
     for link_id, wire in sized:
         cable += cable_price(wire, runs[link_id].length.value or 0.0)
     terms.append(Term("cable by the metre", cable, book.design.policy.currency, None, PRACTICE.grade, "planning price"))

@@ -109,12 +109,12 @@ def resting_post(book: Book, battery_id: str) -> Term:
 def _return_path(book: Book, link: PowerLink, ground: GroundLink | None) -> tuple[Term, Term]:
     """(body, strap): what the current takes from the ground point back to the battery it came from."""
     supply, base = book.design.vehicle.supply, "vehicle/supply"
-    point = next((g for g in book.design.vehicle.ground_points if ground and g.id == ground.ground_point_id), None)
+    point = next((g for g in book.design.vehicle.ground_points if ground and g.id == ground.to_id), None)
     if point is not None and point.kind.value is GroundKind.BATTERY:
         straight = reference("ground lead straight to the battery", 0.0, "ohm", PHYSICS)
         return straight, straight
     body = book.fact(f"{base}/body_return_ohm", "body return", supply.body_return_ohm, "ohm")
-    battery = battery_of(book, link.battery_id)
+    battery = battery_of(book, link.from_id)
     if battery is supply.batteries[0]:
         return body, book.fact(f"{base}/battery_strap_ohm", "battery strap", supply.battery_strap_ohm, "ohm")
     second = table("supply", "second_battery")
@@ -174,24 +174,24 @@ def compute_supplies(book: Book, runs: dict[str, Run], loads: Sequence[Amplifier
     consumers = {part.id: part for part in design.parts if isinstance(part, Consumer)}
     jobs = []
     for link in design.links_of(PowerLink):
-        part = consumers[link.amplifier_id]
+        part = consumers[link.to_id]
         draw = _draw_terms(book, part, by_amplifier.get(part.id))
         if draw is None:
             continue
-        ground = next((g for g in design.links_of(GroundLink) if g.amplifier_id == part.id), None)
+        ground = next((g for g in design.links_of(GroundLink) if g.from_id == part.id), None)
         body, strap = _return_path(book, link, ground)
         jobs.append((link, part, ground, draw, {"body": body, "strap": strap}))
     shares = [bool(way["body"].value or way["strap"].value) for *_, way in jobs]
-    rough = [_rough_current_a(book, draw, link.battery_id) for link, _, _, draw, _ in jobs]
+    rough = [_rough_current_a(book, draw, link.from_id) for link, _, _, draw, _ in jobs]
     results = []
     for i, (link, part, ground, draw, way) in enumerate(jobs):
         others_a = sum(
             rough[k] for k in range(len(jobs))
-            if k != i and shares[i] and shares[k] and jobs[k][0].battery_id == link.battery_id
+            if k != i and shares[i] and shares[k] and jobs[k][0].from_id == link.from_id
         )  # fmt: skip
         results.append(_one(book, link, runs, part, ground, draw | way, others_a))
-    for battery_id in dict.fromkeys(link.battery_id for link, *_ in jobs):
-        at = [i for i in range(len(jobs)) if jobs[i][0].battery_id == battery_id and shares[i]]
+    for battery_id in dict.fromkeys(link.from_id for link, *_ in jobs):
+        at = [i for i in range(len(jobs)) if jobs[i][0].from_id == battery_id and shares[i]]
         if len(at) > 1:
             for i, result in zip(at, _together(book, [results[i] for i in at]), strict=True):
                 results[i] = result
@@ -206,7 +206,7 @@ def _one(
     family_name = holder.family if holder else "strip"
     terms = {
         **terms,
-        "source": running_post(book, link.battery_id),
+        "source": running_post(book, link.from_id),
         "length": runs[link.id].length.term,
         "ground": runs[ground.id].length.term
         if ground
@@ -365,7 +365,7 @@ def _figures(
 
 def _resting(book: Book, link: PowerLink, scope: str, s: Situation | None, loop_ohm: float, terms: tuple[Term, ...]) -> Figure:  # fmt: skip
     """The voltage with the engine off: the battery's own resistance joins the loop."""
-    battery = battery_of(book, link.battery_id)
+    battery = battery_of(book, link.from_id)
     standard = battery.cranking_standard
     stated = Term(
         "stated by", standard.value, "", None, None, "", f"vehicle/supply/batteries/{battery.id}/cranking_standard"
@@ -374,7 +374,7 @@ def _resting(book: Book, link: PowerLink, scope: str, s: Situation | None, loop_
         f"{scope}/resting_v", "Voltage at the amplifier, engine off", "v",
         "as running, from the resting post less the battery's own resistance",
         lambda rest_v, cca_a, *_: _resting_v(s, loop_ohm, rest_v, battery_resistance_ohm(cca_a, standard)),
-        resting_post(book, link.battery_id),
+        resting_post(book, link.from_id),
         book.fact(f"vehicle/supply/batteries/{battery.id}/cca_a", "cold cranking amps", battery.cca_a, "a"),
         stated, *terms, source=source("supply.cranking", standard.value),
     )  # fmt: skip

@@ -95,7 +95,7 @@ def _small_cables(today: Results, whole: Results) -> Iterator[Preparation]:
             (
                 p.name
                 for p in whole.design.parts
-                if p.id == getattr(link, "amplifier_id", getattr(link, "converter_id", ""))
+                if p.id == (link.from_id if isinstance(link, SpeakerLink) else link.to_id)
             ),
             "",
         )

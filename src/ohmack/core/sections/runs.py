@@ -65,20 +65,20 @@ def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple
     """Name and place of both ends of a link."""
     match link:
         case PowerLink():
-            return _vehicle_place(design, link.battery_id), _part_place(design, link.amplifier_id)
+            return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)
         case GroundLink():
-            return _part_place(design, link.amplifier_id), _vehicle_place(design, link.ground_point_id)
+            return _part_place(design, link.from_id), _vehicle_place(design, link.to_id)
         case SpeakerLink():
-            return _part_place(design, link.amplifier_id), _vehicle_place(design, link.driver_id)
+            return _part_place(design, link.from_id), _vehicle_place(design, link.to_id)
         case TapLink():
-            output = design.vehicle.source_of(link.channel_ids[0])
-            return (output.name, output.position), _part_place(design, link.converter_id)
+            output = design.vehicle.source_of(link.from_ids[0])
+            return (output.name, output.position), _part_place(design, link.to_id)
         case LineLink():
-            return _part_place(design, link.converter_id), _part_place(design, link.amplifier_id)
+            return _part_place(design, link.from_id), _part_place(design, link.to_id)
         case RemoteLink():
-            return _vehicle_place(design, link.source_id), _part_place(design, link.amplifier_id)
+            return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)
         case FeedLink():
-            return _vehicle_place(design, link.feed_id), _part_place(design, link.converter_id)
+            return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)
 
 
 def _length(book: Book, link: Link, points: tuple[Point, ...] | None, gap: Missing | None) -> Figure:

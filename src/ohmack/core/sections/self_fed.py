@@ -226,8 +226,8 @@ def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
     design, policy = book.design, book.design.policy
     battery, body_m = design.vehicle.supply.batteries[0].position, design.vehicle.length_m
     by_amplifier = {load.amplifier.id: load for load in loads}
-    powered = {link.amplifier_id for link in design.links_of(PowerLink)}
-    tied = {link.converter_id: link.feed_id for link in design.links_of(FeedLink)}
+    powered = {link.to_id for link in design.links_of(PowerLink)}
+    tied = {link.to_id: link.from_id for link in design.links_of(FeedLink)}
     results = []
     for part in design.parts:
         if not isinstance(part, SelfFedPart) or part.id in powered:

@@ -106,11 +106,11 @@ def signal_ways(design: Design) -> list[Way]:
     converters = {c.id: c for c in design.parts_of(Converter)}
     radios = {r.id: r for r in design.parts_of(HeadUnit) if r.line_v is not None}
     amplifiers = {a.id: a for a in design.parts_of(Amplifier)}
-    taps = {tap.converter_id: tap for tap in design.links_of(TapLink)}
+    taps = {tap.to_id: tap for tap in design.links_of(TapLink)}
     ways = [
-        Way(amplifiers[line.amplifier_id], converters.get(line.converter_id), radios.get(line.converter_id), taps.get(line.converter_id), line)
+        Way(amplifiers[line.to_id], converters.get(line.from_id), radios.get(line.from_id), taps.get(line.from_id), line)
         for line in design.links_of(LineLink)
-        if line.converter_id in radios or line.converter_id in taps
+        if line.from_id in radios or line.from_id in taps
     ]  # fmt: skip
     straight = [a for name, a in amplifiers.items() if name in taps and a.takes_speaker_level]
     return ways + [Way(a, None, None, taps[a.id], None) for a in straight]
@@ -131,7 +131,7 @@ def compute_source(book: Book, output: Radio | Module) -> Figure:
 
 def tapped_source(design: Design, tap: TapLink) -> Radio | Module:
     """What a tap takes its signal from."""
-    return design.vehicle.source_of(tap.channel_ids[0])
+    return design.vehicle.source_of(tap.from_ids[0])
 
 
 def compute_sources(book: Book) -> dict[str, Figure]:
@@ -145,7 +145,7 @@ def compute_source_power(book: Book, sources: dict[str, Figure]) -> None:
     """What each tapped output means in watts into the speaker it drives."""
     design = book.design
     for tap in design.links_of(TapLink):
-        speaker = next((s for s in design.vehicle.speakers if s.channel_id in tap.channel_ids), None)
+        speaker = next((s for s in design.vehicle.speakers if s.channel_id in tap.from_ids), None)
         output = tapped_source(design, tap)
         scope = "radio" if output is design.vehicle.radio else output.id
         if speaker is None or f"{scope}/source_power_w" in book.figures:

@@ -71,12 +71,12 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
     design = book.design
     by_source: dict[str, list[RemoteLink]] = {}
     for link in design.links_of(RemoteLink):
-        by_source.setdefault(link.source_id, []).append(link)
+        by_source.setdefault(link.from_id, []).append(link)
     result = []
     for source_id, links in by_source.items():
         feed = next((f for f in design.vehicle.feeds if f.id == source_id), None)
         converter = next((c for c in design.parts_of(Converter) if c.id == source_id), None)
-        wanted = {link.amplifier_id for link in links}
+        wanted = {link.to_id for link in links}
         switched = (*design.parts_of(Amplifier), *design.parts_of(PoweredSubwoofer), *design.parts_of(Converter))
         draws = [book.part(a, "remote_current_a", f"{a.name} turn-on", "a") for a in switched if a.id in wanted]
         if all(link.relay for link in links):
@@ -102,10 +102,10 @@ def compute_feeds(book: Book) -> list[ConverterFeed]:
     result = []
     fed = {p.id: p for p in design.parts if isinstance(p, (Converter, PoweredSubwoofer, Accessory))}
     for link in design.links_of(FeedLink):
-        part = fed.get(link.converter_id)
+        part = fed.get(link.to_id)
         if part is None:
             continue
-        feed = next(f for f in design.vehicle.feeds if f.id == link.feed_id)
+        feed = next(f for f in design.vehicle.feeds if f.id == link.from_id)
         wire = small_wire(design, link)
         carries_a = ampacity_a(wire, engine_space=False)
         field = "current_a" if isinstance(part, Accessory) else "supply_current_a"
@@ -161,7 +161,7 @@ def own_piece(load: LoadResult, driver_id: str) -> tuple[float, float]:
 def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerLink) -> SpeakerCable:
     """The speaker cable: smallest that loses little enough and carries the current of what hangs at its end."""
     policy = book.design.policy
-    own_ohm, share = own_piece(load, link.driver_id)
+    own_ohm, share = own_piece(load, link.to_id)
     length_m = run.length.value
     current_a = ((load.power.value or 0.0) * share / own_ohm) ** 0.5
     pool = sizes(policy.wire_system, link.wire.material)
