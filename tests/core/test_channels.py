@@ -188,7 +188,7 @@ def test_a_powered_subwoofer_has_a_run_of_its_own(estate: Design) -> None:
             Edit(path="links/ground-bass/tape_length_m", value={"value": 0.5, "basis": "measured"})]  # fmt: skip
     design = apply_edits(with_flat(estate, supply_current_a=26.0, fuse_a=30.0, name="Bench 300"), tape)
     result = evaluate(design)
-    supply = next(s for s in result.results.supplies if s.amplifier.id == "bass")
+    supply = next(s for s in result.results.supplies if s.part.id == "bass")
     assert supply.figures["fuse"].value == 30.0  # as its maker names, not 26 / 0.8 and the next size
     assert not [f for f in result.findings if f.rule == "fuse-below-current" and f.about == "links/power-bass"]
     eight = next(c for c in supply.candidates if c.wire.label == "8 AWG")

@@ -215,7 +215,7 @@ def test_an_amplifier_without_a_ground_lead_is_sized_with_the_policy_and_says_so
         estate, [Edit(op="remove", path="links/ground-amp"), Edit(path="policy/ground_lead_max_m", value=0.7)]
     )
     evaluation = evaluate(bare)
-    term = next(t for t in evaluation.figures["amp/current_a"].inputs if t.path == "policy/ground_lead_max_m")
+    term = next(t for t in evaluation.figures["amp/at_amplifier_v"].inputs if t.path == "policy/ground_lead_max_m")
     assert term.value == 0.7
     assert [s for s in evaluation.results.supplies[0].segments if "0.70 m" in s.name]
     assert any(f.rule == "link-missing" and "ground lead" in f.title for f in evaluation.findings)

@@ -10,6 +10,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.evaluate import evaluate
+from ohmack.core.laying import connect_everything
 from ohmack.core.laying_strategy import lay_strategy, priced, total_price
 from ohmack.core.rules import Severity
 from ohmack.core.strategies import advise
@@ -58,14 +59,20 @@ def test_a_fuse_of_another_rating(rating_a: float, severity: Severity, estate: D
 
 def test_a_block_wants_a_way_for_each_amplifier(estate: Design) -> None:
     fits = {"in_area_max_mm2": 53.0, "out_area_max_mm2": 33.0}
-    assert said(bought(estate, "distribution block", ways=2, **fits), "distribution-block") == []
-    assert (
-        said(
-            bought(estate, "distribution block", ways=2, in_area_max_mm2=53.0, out_area_max_mm2=8.0),
-            "distribution-block",
-        )[0][0]
-        is Severity.WATCH
-    )
+    block = bought(estate, "distribution block", ways=2, **fits)
+    assert said(block, "distribution-block") == []
+    name = next(p.id for p in block.parts if p.kind == "distribution block")
+    wired = apply_edits(block, connect_everything(block, name))
+    assert said(wired, "distribution-block") == said(wired, "part-unwired") == []
+    amp = wired.part("amp").model_dump(mode="json")  # type: ignore[union-attr]
+    more = [Edit(op="add", path="parts", value=amp | {"id": f"amp-{n}"}) for n in (2, 3)]
+    ways = [
+        Edit(op="add", path="links", value={"id": f"p-{n}", "kind": "power", "from_id": name, "to_id": f"amp-{n}"})
+        for n in (2, 3)
+    ]
+    severity, title = said(apply_edits(wired, [*more, *ways]), "distribution-block")[0][:2]
+    assert severity is Severity.STOP
+    assert "has 2 ways, 3 wires hang on it" in title
 
 
 def test_what_a_strategy_would_cost_is_what_is_laid_in() -> None:

@@ -18,7 +18,7 @@ def test_the_smaller_design_is_what_removing_gives(estate: Design, later: list[s
     assert now_only(estate) is None
     evaluation = evaluate(planned, sweep_facts=True)
     assert evaluation.results.later is not None
-    fed = {s.amplifier.id for s in evaluation.results.supplies}
+    fed = {s.part.id for s in evaluation.results.supplies}
     assert fed == (set() if {"amp", "sub"} & set(later) else {"amp"})
     # nothing of a later part stops today's job or stands on today's sheet
     alone = evaluate(now_only(planned), sweep_facts=True)  # type: ignore[arg-type]

@@ -76,6 +76,13 @@ def part_(kind: str, **values: Any) -> Edit:
     return Edit(op="add", path="parts", value={"id": "bought", "kind": kind, "name": "Bought", **values})
 
 
+def behind(number: int) -> Edit:
+    """A power run from the block that was bought to the amplifier."""
+    return Edit(
+        op="add", path="links", value={"id": f"way-{number}", "kind": "power", "from_id": "bought", "to_id": "amp"}
+    )
+
+
 def happens(act: str) -> Edit:
     return Edit(op="add", path="interventions", value={"id": "radio", "act": act})
 
@@ -145,7 +152,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "channel-clash": (Severity.STOP, [put("links/speaker-sub/channel", 2)]),
     "wire-on-reel": (Severity.WATCH, [part_("wire", wire_size="4 AWG", on_reel_m=2.0)]),
     "fuse-bought": (Severity.STOP, [part_("fuse", rating_a=300.0)]),
-    "distribution-block": (Severity.WATCH, [part_("distribution block", ways=2, in_area_max_mm2=20.0, out_area_max_mm2=8.0)]),
+    "distribution-block": (Severity.STOP, [part_("distribution block", ways=2, in_area_max_mm2=53.0, out_area_max_mm2=33.0), *(behind(n) for n in (1, 2, 3))]),
     "module-graph": (Severity.WATCH, [HUB, feeds("radio", "hub"), feeds("hub", "radio")]),
     "second-battery": (Severity.WATCH, [LEISURE]),
     "load-below-permitted": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 4.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),
@@ -253,7 +260,9 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("function-lost", Severity.WATCH, [happens("taken out")], "Clock would be lost"),
     ("phase-rework", Severity.NOTE, [LATER_RADIO, put("links/tap-converter/method", "splice")], "cut again for the later radio"),
     ("tap-channels", Severity.STOP, [put("parts/converter/input_pairs", 1)], "2 pairs into Sprig LC2 active, which takes 1"),
-    ("distribution-block", Severity.WATCH, [part_("distribution block", ways=2, in_area_max_mm2=8.0, out_area_max_mm2=33.0)], "takes 8 mm² only"),
+    ("terminal-too-small", Severity.STOP, [part_("distribution block", ways=2, in_area_max_mm2=8.5, out_area_max_mm2=33.0, position={"x_m": 3.4, "y_m": -0.5}) , remove("links/power-amp"), behind(1),
+                                           Edit(op="add", path="links", value={"id": "main", "kind": "power", "from_id": "battery", "to_id": "bought", "wire": {"size": "4 AWG"}})],
+     "does not fit Bought's way in (8 AWG at most)"),
     ("phase-rework", Severity.NOTE, [LATER_RADIO], "is bought for the time until"),
     ("function-part", Severity.STOP, [happens("replaced")], "kept by an interface, and none is among the parts"),
     ("function-lost", Severity.STOP, [put(f"{V}/speakers/spk-fl/channel_id", None)], "Chimes: not traced yet"),

@@ -11,8 +11,9 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.vehicle import CrankingStandard
 from ohmack.core.evaluate import evaluate
 from ohmack.core.evaluation import Evaluation
+from ohmack.core.network.states import battery_resistance_ohm
 from ohmack.core.rules import Severity
-from ohmack.core.sections.power import SupplyResult, battery_resistance_ohm
+from ohmack.core.sections.power import SupplyResult
 from ohmack.core.speaker_loads import Coil, wirings
 from ohmack.demo.building import measured
 from ohmack.drawing.picture import begin
@@ -22,7 +23,7 @@ S = "vehicle/supply"
 
 
 def supply_of(design: Design, part: str = "amp") -> SupplyResult:
-    return next(s for s in evaluate(design).results.supplies if s.amplifier.id == part)
+    return next(s for s in evaluate(design).results.supplies if s.part.id == part)
 
 
 def put(path: str, value: Any) -> Edit:
@@ -127,7 +128,7 @@ def test_a_clad_ground_without_a_size_is_clad(estate: Design) -> None:
     clad = apply_edits(estate, [put("links/ground-amp/wire/material", "copper_clad_aluminium")])
     copper = {g.place: g.resistance_ohm for g in supply_of(estate).pieces}
     lead = {g.place: g.resistance_ohm for g in supply_of(clad).pieces}
-    assert lead["ground"] / copper["ground"] == pytest.approx(1 / 0.63)
+    assert lead["ground lead"] / copper["ground lead"] == pytest.approx(1 / 0.63)
     assert lead["run"] == copper["run"]
     assert (supply_of(clad).figures["drop"].value or 0) > (supply_of(estate).figures["drop"].value or 0)
 

@@ -16,6 +16,11 @@ def ngspice(name: str, **values: float) -> list[float]:
     netlist = (HERE / name).read_text()
     for key, value in values.items():
         netlist = netlist.replace(f"{{{key}}}", repr(value))
+    return ngspice_text(netlist)
+
+
+def ngspice_text(netlist: str) -> list[float]:
+    """Run a netlist that is given as text and return what it printed."""
     program = shutil.which("ngspice")
     assert program, "ngspice is missing: ./ohmack test installs it"
     with tempfile.NamedTemporaryFile("w", suffix=".cir") as file:

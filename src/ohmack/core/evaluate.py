@@ -34,7 +34,7 @@ def _compute(design: Design) -> Results:
     results.runs = lay_out(book)
     results.loads = compute_loads(book)
     results.amplifier_loads = compute_amplifier_loads(book, results.loads)
-    results.supplies = compute_supplies(book, results.runs, results.amplifier_loads)
+    results.supplies, results.power = compute_supplies(book, results.runs, results.amplifier_loads)
     results.sources = compute_sources(book)
     compute_source_power(book, results.sources)
     results.signals = compute_signals(book, results.sources, results.amplifier_loads, results.supplies)

@@ -11,7 +11,15 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
 from ohmack.core.document.links import FeedLink, LineLink, Pickup, PowerLink, RemoteLink, TapLink
-from ohmack.core.document.parts import Amplifier, Converter, FuseHolder, HeadUnit, PartBase, PoweredSubwoofer
+from ohmack.core.document.parts import (
+    Amplifier,
+    Converter,
+    DistributionBlock,
+    FuseHolder,
+    HeadUnit,
+    PartBase,
+    PoweredSubwoofer,
+)
 from ohmack.core.document.paths import get
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Feed, FeedRole, Hand, KeyState
@@ -43,12 +51,13 @@ def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
     taken = {link.id for link in design.links}
 
     def add(link_id: str, tree: dict[str, Any]) -> None:
-        number, free = 2, link_id
-        while free in taken:
-            free, number = f"{link_id}-{number}", number + 1
+        free = _free(link_id, taken)
         taken.add(free)
         edits.append(Edit(op="add", path="links", value={**tree, "id": free}))
 
+    for block in design.parts_of(DistributionBlock):
+        if block.id == part_id:
+            edits.extend(wire_in(design, block))
     for amplifier in amplifiers:
         if amplifier.id == part_id or any(c.id == part_id for c in converters):
             for tree in speaker_links(design, amplifier):
@@ -62,6 +71,14 @@ def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
         if converter.id == part_id:
             _connect_converter(design, converter, add)
     return tuple(edits)
+
+
+def _free(stem: str, taken: set[str]) -> str:
+    """An id nobody has yet."""
+    number, free = 2, stem
+    while free in taken:
+        free, number = f"{stem}-{number}", number + 1
+    return free
 
 
 def _sides(design: Design) -> tuple[float, float, float]:
@@ -149,7 +166,14 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
     battery = design.vehicle.supply.batteries[0]
     holder = next(design.parts_of(FuseHolder), None)
     front = battery.position.x_m < bulkhead < place.x_m
-    if ("power", part.id) not in tied:
+    block = _block_with_room(design)
+    if ("power", part.id) not in tied and block is not None:
+        fuse_in_block = {"holder_id": None} if block.fused else None
+        add(
+            f"power-{part.id}",
+            {"kind": "power", "from_id": block.id, "to_id": part.id, "fuse": fuse_in_block, "engine_space": False},
+        )
+    elif ("power", part.id) not in tied:
         way = _points((battery.position.x_m, power_y), (bulkhead, power_y), (place.x_m, power_y)) if front else []
         fuse = {
             "holder_id": holder.id if holder else None,
@@ -172,6 +196,52 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
             f"ground-{part.id}",
             {"kind": "ground", "from_id": part.id, "to_id": grounds[0].id, "tape_length_m": tape},
         )
+
+
+def _block_with_room(design: Design) -> DistributionBlock | None:
+    """A block that is fed and has a way left."""
+    links = list(design.links_of(PowerLink))
+    for block in design.parts_of(DistributionBlock):
+        if any(k.to_id == block.id for k in links) and sum(k.from_id == block.id for k in links) < block.ways:
+            return block
+    return None
+
+
+def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
+    """A main run from the battery to a block, and every power run of that battery moved behind it.
+
+    Parameters:
+        design: the design, the block in it.
+        block: the block.
+
+    Returns:
+        edits: the main run takes the way and the fuse's place of the first run; a tape length or way points of a moved run are
+        of its old way and go.
+    """
+    batteries = {b.id for b in design.vehicle.supply.batteries}
+    runs = [link for link in design.links_of(PowerLink) if link.from_id in batteries and link.to_id != block.id]
+    runs = [link for link in runs if link.from_id == runs[0].from_id]
+    fed = any(link.to_id == block.id for link in design.links_of(PowerLink))
+    edits = []
+    if not fed:
+        first = runs[0].model_dump(mode="json") if runs else {}
+        battery_id = runs[0].from_id if runs else design.vehicle.supply.batteries[0].id
+        fuse = first.get("fuse") or {"from_source_m": {"value": 0.3, "basis": "assumed", "low": 0.1, "high": 0.45}}
+        main = {"id": _free(f"power-{block.id}"[:36], {k.id for k in design.links}), "kind": "power", "from_id": battery_id, "to_id": block.id,
+                "way_points": first.get("way_points", []), "engine_space": first.get("engine_space", True), "fuse": fuse | {"rating_a": None}}  # fmt: skip
+        edits.append(Edit(op="add", path="links", value=main))
+    for link in runs:
+        base = f"links/{link.id}"
+        edits += [
+            Edit(path=f"{base}/from_id", value=block.id),
+            Edit(path=f"{base}/way_points", value=[]),
+            Edit(path=f"{base}/engine_space", value=False),
+        ]
+        edits += [
+            Edit(path=f"{base}/tape_length_m", value={"value": None}),
+            Edit(path=f"{base}/fuse", value={} if block.fused else None),
+        ]
+    return tuple(edits)
 
 
 def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
@@ -316,6 +386,10 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
         lay(name, lambda link: link["kind"] in ("tap", "line", "remote", "speaker", "power", "ground", "feed"))
     for name in in_turn(design.parts_of(Amplifier)):
         lay(name, lambda link, own=name: own in (link.get("from_id"), link["to_id"]))  # type: ignore[misc]
+    for block in list(design.parts_of(DistributionBlock)):
+        if not any(k.from_id == block.id for k in design.links_of(PowerLink)):
+            edits.extend(wired_in := wire_in(design, block))
+            design = apply_edits(design, wired_in)
     return tuple(edits)
 
 

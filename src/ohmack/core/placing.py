@@ -60,6 +60,7 @@ def first_place(kind: str, vehicle: Vehicle) -> dict[str, float] | None:
     passenger = -1 if vehicle.hand_of_drive is Hand.RIGHT else 1  # behind the glove box, clear of pedals and column
     share = {
         "amplifier": typical.amplifier,
+        "distribution block": (typical.amplifier[0] - 0.07, typical.amplifier[1]),
         "box": typical.box,
         "subwoofer": typical.box,
         "plug-in amplifier": typical.amplifier,

@@ -21,6 +21,7 @@ class Load:
     power_w: float = 0.0
     conductance_s: float = 0.0
     current_a: float = 0.0
+    at_least_a: float = 0.0  # by the school that designs for the amplifier's own fuses
 
     def current_at(self, voltage_v: float) -> float:
         """Current drawn at a voltage.
@@ -35,6 +36,17 @@ class Load:
             OutOfRange: the voltage is not above zero.
         """
         require("voltage_v", voltage_v, "V")
+        return max(self.natural_at(voltage_v), self.at_least_a)
+
+    def natural_at(self, voltage_v: float) -> float:
+        """Current drawn at a voltage, whatever the least one is designed for.
+
+        Parameters:
+            voltage_v: voltage at the load, above zero [v].
+
+        Returns:
+            current [a].
+        """
         return self.power_w / voltage_v + self.conductance_s * voltage_v + self.current_a
 
 
@@ -61,6 +73,29 @@ def amplifier_load(power_w: float, efficiency: float, idle_current_a: float, reg
     if regulated:
         return Load(power_w=power_w / efficiency, current_a=idle_current_a)
     return Load(conductance_s=power_w / (efficiency * RATED_SUPPLY_V**2), current_a=idle_current_a)
+
+
+def amplifier_current_a(
+    power_w: float, efficiency: float, idle_current_a: float, regulated: bool, voltage_v: float
+) -> float:
+    """Current an amplifier draws at full power from the voltage at its terminals.
+
+    Parameters:
+        power_w: rated output at the wired load and 14.4 V [w].
+        efficiency: output over input at full power, above 0 and up to 1.
+        idle_current_a: idle current [a].
+        regulated: True where the output does not follow the supply.
+        voltage_v: voltage at the amplifier [v].
+
+    Returns:
+        current [a].
+
+    Raises:
+        OutOfRange: power, efficiency, idle current or voltage outside their range.
+
+    Formula: as `amplifier_load`. Source: common practice.
+    """
+    return amplifier_load(power_w, efficiency, idle_current_a, regulated).current_at(voltage_v)
 
 
 def output_power_at_w(power_w: float, regulated: bool, voltage_v: float) -> float:
@@ -102,16 +137,44 @@ def load_voltage_v(source_v: float, resistance_ohm: float, load: Load) -> float:
     b = source_v - resistance_ohm * load.current_a
     discriminant = b * b - 4 * a * resistance_ohm * load.power_w
     if b <= 0 or discriminant < 0:
-        raise NoOperatingPoint("load", load.power_w, source_v)
+        raise NoOperatingPoint("load", load.current_at(source_v) * source_v, source_v)
     return (b + sqrt(discriminant)) / (2 * a)
 
 
-def network_voltages_v(source_v: float, resistance_ohm: NDArray[np.float64], loads: Sequence[Load]) -> list[float]:
-    """Voltages at several loads fed through shared resistances: the high-voltage solution.
+def held_voltage_v(source_v: float, resistance_ohm: float, load: Load) -> float:
+    """Voltage at one load behind one resistance, its least current minded.
 
     Parameters:
         source_v: source voltage [v].
-        resistance_ohm: shape (n, n) [ohm], entry (j, k) is the resistance the paths to j and k share.
+        resistance_ohm: whole loop [ohm].
+        load: what hangs there.
+
+    Returns:
+        voltage at the load [v].
+
+    Raises:
+        NoOperatingPoint: neither what it draws nor the least it is designed for can be delivered.
+        OutOfRange: source not above zero, resistance below zero.
+
+    Formula: as `load_voltage_v`; where that draws less than the least current, E - R I_least. Source: textbook circuit theory.
+    """
+    volts_v = load_voltage_v(source_v, resistance_ohm, load)
+    if load.natural_at(volts_v) >= load.at_least_a:
+        return volts_v
+    volts_v = source_v - load.at_least_a * resistance_ohm
+    if volts_v <= 0 or load.natural_at(volts_v) > load.at_least_a * (1 + 1e-12):
+        raise NoOperatingPoint("load", load.current_at(source_v) * source_v, source_v)
+    return volts_v
+
+
+def network_voltages_v(
+    open_v: float | Sequence[float], resistance_ohm: NDArray[np.float64], loads: Sequence[Load]
+) -> list[float]:
+    """Voltages at several loads fed through shared resistances: the high-voltage solution.
+
+    Parameters:
+        open_v: voltage at every load while nothing draws, one for all or shape (n,) [v].
+        resistance_ohm: shape (n, n) [ohm], entry (j, k) is what a current of load k takes from the voltage at load j.
         loads: n loads.
 
     Returns:
@@ -123,16 +186,46 @@ def network_voltages_v(source_v: float, resistance_ohm: NDArray[np.float64], loa
 
     Method: conductances are folded into the network; then Newton from the unloaded voltages, which for a
     resistive network falls monotonically onto the highest solution (monotone Newton theorem for concave
-    M-functions). When a step leaves that path there is no solution. Source: textbook numerical analysis.
+    M-functions). When a step leaves that path there is no solution. Where currents pass a shared piece against each
+    other, as to two batteries, there is no such theorem: the loads are raised in steps and the solution is followed up
+    to the first fold. A least current is a bound: who draws less is
+    held at it; where holding it and letting it go contradict each other there is no solution either.
+    Source: textbook numerical analysis.
     """
-    require("source_v", source_v, "V")
-    n = len(loads)
+    volts_v = np.full(len(loads), open_v, dtype=float)
+    for volt_v in volts_v:
+        require("source_v", float(volt_v), "V")
+    if len(loads) == 1:
+        return [held_voltage_v(float(volts_v[0]), float(resistance_ohm[0, 0]), loads[0])]
+    held: set[int] = set()
+    for _ in range(2 * len(loads) + 2):
+        now = [Load(current_a=load.at_least_a) if k in held else load for k, load in enumerate(loads)]
+        found = _newton_v(volts_v, resistance_ohm, now)
+        below = {k for k, load in enumerate(loads) if load.natural_at(found[k]) < load.at_least_a}
+        if below == held:
+            return found
+        held = below
+    raise NoOperatingPoint("load", _asked_w(loads, volts_v), float(volts_v.max()))
+
+
+def _asked_w(loads: Sequence[Load], volts_v: NDArray[np.float64]) -> float:
+    return float(sum(load.current_at(float(v)) * v for load, v in zip(loads, volts_v, strict=True)))
+
+
+def _newton_v(open_v: NDArray[np.float64], resistance_ohm: NDArray[np.float64], loads: Sequence[Load]) -> list[float]:
+    """The method of `network_voltages_v`, least currents left aside."""
+    n, none = len(loads), NoOperatingPoint("load", _asked_w(loads, open_v), float(open_v.max()))
     power_w = np.array([load.power_w for load in loads])
     folded = np.eye(n) + resistance_ohm @ np.diag([load.conductance_s for load in loads])
-    shared = np.linalg.solve(folded, resistance_ohm)
-    unloaded = np.linalg.solve(folded, np.full(n, source_v)) - shared @ np.array([load.current_a for load in loads])
+    shared = np.asarray(np.linalg.solve(folded, resistance_ohm), dtype=np.float64)
+    unloaded = np.linalg.solve(folded, open_v) - shared @ np.array([load.current_a for load in loads])
     if (unloaded <= 0).any():
-        raise NoOperatingPoint("load", float(power_w.sum()), source_v)
+        raise none
+    if (shared < -1e-15).any():
+        found = _followed_v(unloaded, shared, power_w)
+        if found is None:
+            raise none
+        return found
     volts = unloaded.copy()
     for _ in range(200):
         residual = unloaded - shared @ (power_w / volts) - volts
@@ -147,6 +240,31 @@ def network_voltages_v(source_v: float, resistance_ohm: NDArray[np.float64], loa
         volts = volts + step
         if (volts <= 0).any():
             break
-        if np.abs(step).max() < 1e-12 * source_v:
+        if np.abs(step).max() < 1e-12 * open_v.max():
             return [float(v) for v in volts]
-    raise NoOperatingPoint("load", float(power_w.sum()), source_v)
+    raise none
+
+
+FOLLOWED_STEPS = 20
+
+
+def _followed_v(
+    unloaded: NDArray[np.float64], shared: NDArray[np.float64], power_w: NDArray[np.float64]
+) -> list[float] | None:
+    """The solution that grows out of the unloaded one as all loads rise together; None where it ends before they are full."""
+    volts = unloaded.copy()
+    for step in range(1, FOLLOWED_STEPS + 1):
+        now_w = power_w * step / FOLLOWED_STEPS
+        for _ in range(50):
+            jacobian = np.eye(len(volts)) - shared @ np.diag(now_w / volts**2)
+            if np.linalg.det(jacobian) <= 0:
+                return None
+            change = np.linalg.solve(jacobian, unloaded - shared @ (now_w / volts) - volts)
+            volts = volts + change
+            if (volts <= 0).any():
+                return None
+            if np.abs(change).max() < 1e-12 * unloaded.max():
+                break
+        else:
+            return None
+    return [float(v) for v in volts]

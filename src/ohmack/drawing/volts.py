@@ -8,7 +8,8 @@ from math import hypot
 from markupsafe import Markup
 
 from ohmack.core.geometry import follows_axis
-from ohmack.core.sections.power import SupplyResult
+from ohmack.core.network.model import Place
+from ohmack.core.sections.power import Segment, SupplyResult
 from ohmack.core.wording import amount
 from ohmack.drawing.car import WIDTH
 from ohmack.drawing.labels import Box, LabelField
@@ -42,68 +43,97 @@ class Trace:
 def trace(picture: Picture, supply: SupplyResult) -> Trace | None:
     """The loop as two lines over the car's axis; None while nothing is solved."""
     results = picture.evaluation.results
-    run = results.runs[supply.link.id]
-    source_v = supply.source_v
-    if not supply.segments or not run.points or source_v is None:
+    source_v, runs = supply.source_v, [results.runs[link.id].points for link in supply.way]
+    if not supply.segments or supply.is_main or source_v is None or not all(runs):
         return None
-    drop = {segment.place: segment.drop_v for segment in supply.segments}
-    shared = follows_axis(run.points, picture.frame.length_m)
-    lengths = [0.0]
-    for a, b in zip(run.points, run.points[1:], strict=False):
-        lengths.append(lengths[-1] + hypot(b[0] - a[0], b[1] - a[1]))
-    total = lengths[-1] or 1.0
-    span = _RIGHT - _LEFT - 130
-    xs = [picture.frame.at(*p)[0] for p in run.points] if shared else [_LEFT + span * d / total for d in lengths]
-    volts = source_v - drop["battery"]
-    positive: list[tuple[float, float]] = [(xs[0], source_v), (xs[0], volts)]
-    fuse_at = (supply.link.fuse.from_source_m.value or 0.0) if supply.link.fuse else 0.0
-    fused = supply.link.fuse is None
-    drops: list[tuple[float, float, float, str]] = []
-    for i in range(1, len(xs)):
-        piece = lengths[i] - lengths[i - 1]
-        if not fused and (lengths[i] >= fuse_at or i == len(xs) - 1):
-            share = min(1.0, max(0.0, (fuse_at - lengths[i - 1]) / piece)) if piece else 0.0
-            x = xs[i - 1] + share * (xs[i] - xs[i - 1])
-            at = volts - drop["run"] * share * piece / total
-            positive += [(x, at), (x, at - drop["fuse"])]
-            drops.append((x, at - drop["fuse"] / 2, 1, f"fuse {amount(drop['fuse'], 'v')}"))
-            volts, fused = volts - drop["fuse"], True
-        volts -= drop["run"] * piece / total
-        positive.append((xs[i], volts))
-    end_v = source_v - drop["battery"] - (drop["fuse"] if supply.link.fuse else 0.0) - drop["run"]
-    positive[-1] = (xs[-1], end_v)
-    amp_x = xs[-1]
-    at_terminals = drop["amplifier"] / 2
-    positive.append((amp_x, end_v - at_terminals))
-    middle = ((xs[0] + amp_x) / 2, source_v - drop["battery"] - drop["fuse"] - drop["run"] / 2)
-    drops.append((*middle, 1, f"positive run {amount(drop['run'], 'v')}"))
+    shared = all(follows_axis(points, picture.frame.length_m) for points in runs if points)
+    at_terminal = next(i for i, s in enumerate(supply.segments) if s.place is Place.POSITIVE)
+    out, back = supply.segments[: at_terminal + 1], supply.segments[at_terminal + 1 :]
+    total = sum(_length(points) for points in runs if points) or 1.0
+    drops: list[Drop] = []
+    positive: list[tuple[float, float]] = []
+    volts, passed = source_v, 0.0
+    for link, points in zip(supply.way, runs, strict=True):
+        drop = {s.place: s.drop_v for s in out if s.link_id == link.id}
+        if points is None:
+            return None
+        before = _LEFT + (_RIGHT - _LEFT - 130) * passed / total
+        along = _LEFT + (_RIGHT - _LEFT - 130) * (passed + _length(points)) / total
+        xs = [picture.frame.at(*p)[0] for p in points] if shared else _spread(points, before, along)
+        line = _positive(picture, supply, link.id, points, xs, volts, drop, drops)
+        positive += line
+        volts, passed = line[-1][1], passed + _length(points)
     return Trace(
         tuple(positive),
-        _negative(picture, supply, drop, amp_x, shared, xs[0], drops),
+        _negative(picture, supply, back, positive[-1][0], shared, positive[0][0], drops),
         tuple(drops),
         shared,
         _why(shared),
     )
 
 
+Points = tuple[tuple[float, float], ...]
+Drop = tuple[float, float, float, str]
+
+
+def _length(points: Points) -> float:
+    return sum(hypot(b[0] - a[0], b[1] - a[1]) for a, b in zip(points, points[1:], strict=False))
+
+
+def _spread(points: Points, start: float, end: float) -> list[float]:
+    """Places between two ends by length along the run."""
+    whole = _length(points) or 1.0
+    return [start + (end - start) * _length(points[: i + 1]) / whole for i in range(len(points))]
+
+
+def _positive(
+    picture: Picture, supply: SupplyResult, link_id: str, points: Points, xs: list[float], start_v: float, drop: dict[Place, float],
+    drops: list[Drop],
+) -> list[tuple[float, float]]:  # fmt: skip
+    """One run of the positive side: its joint, its fuse where it sits, the wire by length, and the terminal at its end."""
+    link = next(k for k in supply.way if k.id == link_id)
+    ends = {e.id.rsplit("/", 1)[1]: e.drop_v for e in supply.segments if e.link_id == link_id}
+    joint, end_drop = ends.get("post", ends.get("out", 0.0)), ends["terminal"]
+    run_v, fuse_v = drop[Place.RUN], drop.get(Place.FUSE, 0.0)
+    line = [(xs[0], start_v), (xs[0], start_v - joint)]
+    whole = _length(points) or 1.0
+    fuse_m = ((link.fuse.from_source_m.value or 0.0) if link.fuse else 0.0) / whole
+    fused = Place.FUSE not in drop
+    for i in range(1, len(xs)):
+        share, last = _length(points[: i + 1]) / whole, _length(points[:i]) / whole
+        if not fused and (share >= fuse_m or i == len(xs) - 1):
+            part = min(1.0, max(0.0, (fuse_m - last) / (share - last))) if share > last else 0.0
+            x = xs[i - 1] + part * (xs[i] - xs[i - 1])
+            at = start_v - joint - run_v * (last + part * (share - last))
+            line += [(x, at), (x, at - fuse_v)]
+            drops.append((x, at - fuse_v / 2, 1, f"fuse {amount(fuse_v, 'v')}"))
+            fused = True
+        line.append((xs[i], start_v - joint - (fuse_v if fused else 0.0) - run_v * share))
+    line.append((xs[-1], line[-1][1] - end_drop))
+    words = "positive run" if link is supply.way[-1] else "main run"
+    drops.append(((xs[0] + xs[-1]) / 2, start_v - joint - fuse_v - run_v / 2, 1, f"{words} {amount(run_v, 'v')}"))
+    return line
+
+
 def _negative(
-    picture: Picture, supply: SupplyResult, drop: dict[str, float], amp_x: float, shared: bool, battery_x: float,
-    drops: list[tuple[float, float, float, str]],
-) -> tuple[tuple[float, float], ...]:  # fmt: skip
-    body, strap = drop.get("body", 0.0), drop.get("strap", 0.0)
-    ground_point = strap + body + drop["ground point"]
-    top = ground_point + drop["ground"] + drop["amplifier"] / 2
+    picture: Picture, supply: SupplyResult, back: tuple[Segment, ...], amp_x: float, shared: bool, battery_x: float, drops: list[Drop]
+) -> Points:  # fmt: skip
+    """The way back: the lead, the ring, the body, the strap."""
+
+    def lost(*places: Place) -> float:
+        return sum(s.drop_v for s in back if s.place in places)
+
+    body, strap, lead = lost(Place.BODY), lost(Place.STRAP), lost(Place.LEAD, Place.BLOCK)
+    ground_point = strap + body + lost(Place.RING)
+    top = ground_point + lead + lost(Place.NEGATIVE)
     point_x = amp_x + 60.0
     run = picture.evaluation.results.runs[supply.ground.id] if supply.ground else None
     if shared and run and run.points:
         point_x = picture.frame.at(*run.points[-1])[0]
-    drops.append(
-        (max(point_x, amp_x), ground_point + drop["ground"] / 2, -1, f"ground lead {amount(drop['ground'], 'v')}")
-    )
+    drops.append((max(point_x, amp_x), ground_point + lead / 2, -1, f"ground lead {amount(lead, 'v')}"))
     drops.append(((battery_x + point_x) / 2, strap + body / 2, 2, f"body return {amount(body + strap, 'v')}"))
     return (
-        (amp_x, top), (amp_x, ground_point + drop["ground"]), (point_x, ground_point), (point_x, strap + body),
-        (battery_x, strap), (battery_x, 0.0),
+        (amp_x, top), (amp_x, ground_point + lead), (point_x, ground_point), (point_x, strap + body), (battery_x, strap), (battery_x, 0.0),
     )  # fmt: skip
 
 
@@ -185,9 +215,9 @@ def _droplines(picture: Picture, supply: SupplyResult, found: Trace, up: object,
     things = picture.things
     lines = []
     ends = [
-        (supply.link.from_id, found.positive[0][0], down(0.0)),  # type: ignore[operator]
+        (supply.battery_id, found.positive[0][0], down(0.0)),  # type: ignore[operator]
         (f"fuse-{supply.link.id}", None, None),
-        (supply.amplifier.id, found.positive[-1][0], down(found.negative[0][1])),  # type: ignore[operator]
+        (supply.part.id, found.positive[-1][0], down(found.negative[0][1])),  # type: ignore[operator]
     ]
     if supply.ground:
         ends.append((supply.ground.to_id, found.negative[2][0], down(found.negative[2][1])))  # type: ignore[operator]

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import asdict
+from dataclasses import asdict, fields
 from typing import Any
 
 from pydantic import BaseModel
 
 from ohmack.core.evaluation import Evaluation
+from ohmack.core.sections.figures import Figure
 
 
 def plain(value: Any) -> Any:
@@ -21,11 +22,19 @@ def plain(value: Any) -> Any:
     return value
 
 
+def _figure(figure: Figure) -> dict[str, Any]:
+    """A figure with its working, without what made it."""
+    shown = (f.name for f in fields(figure) if f.name not in ("made_by", "read_from", "inputs", "missing"))
+    made = {name: plain(getattr(figure, name)) for name in shown}
+    inputs, missing = [plain(asdict(t)) for t in figure.inputs], [plain(asdict(g)) for g in figure.missing]
+    return made | {"inputs": inputs, "missing": missing}
+
+
 def report(evaluation: Evaluation) -> dict[str, Any]:
     """Figures, findings, measure-first list and verdict."""
     return {
         "verdict": plain(asdict(evaluation.verdict)),
-        "figures": [plain(asdict(figure)) for figure in evaluation.figures.values()],
+        "figures": [_figure(figure) for figure in evaluation.figures.values()],
         "findings": [plain(asdict(finding)) for finding in evaluation.findings],
         "measure_first": [plain(asdict(measure)) for measure in evaluation.measure_first or ()],
     }

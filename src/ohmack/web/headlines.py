@@ -265,7 +265,7 @@ def say_supply(page: Page) -> tuple[str, str]:
         return f"{fed.part.name}: {words}", f"a run of its own, about {page.said(fed.length.value, 'm')} from the plan"
     if supply is not None and supply.collapse:
         return (
-            f"The supply of {supply.amplifier.name} collapses",
+            f"The supply of {supply.part.name} collapses",
             "no wire and no fuse can be named until that is mended",
         )
     if supply is None or drop is None or drop.value is None or supply.chosen is None:
@@ -274,7 +274,7 @@ def say_supply(page: Page) -> tuple[str, str]:
     hot = supply.figures["hot"].value
     cool = drop.value <= limit + 1e-9 and supply.chosen.fuse_fits
     current = supply.figures["current"].value or 0.0
-    small = f"for {supply.amplifier.name}, at {current:.0f} A, full level, engine running"
+    small = f"for {supply.part.name}, at {current:.0f} A, full level, engine running"
     if cool and (hot is None or hot > limit + 1e-9):
         heat = f"{amount(hot, 'v')} hot" if hot is not None else "it collapses hot"
         return (

@@ -11,7 +11,7 @@ from ohmack.core.changes import shown
 from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.parts import Amplifier, Converter
+from ohmack.core.document.parts import Amplifier, Converter, DistributionBlock
 from ohmack.core.document.paths import called_now, get
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation import Evaluation
@@ -26,7 +26,7 @@ from ohmack.core.sensitivity import said
 from ohmack.core.wording import SHOWN, amount, count, trimmed, unit_of
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.store.designs import DesignRecord
-from ohmack.web.choices import Choice, channel_options, choices_of
+from ohmack.web.choices import Choice, channel_options, choices_of, options_of
 from ohmack.web.fields import FactView, Field, editor_of, fact_view, field_of
 from ohmack.web.pictures import stage_picture
 from ohmack.web.places import PlaceFacts, marks_of, places_of
@@ -293,17 +293,24 @@ class Page:
         fact, owner = get(self.design, path), get(self.design, path.rpartition("/")[0])
         return "" if fact.basis is Basis.ASSUMED else str(owner.source_stated_as.value)
 
-    def options(self, name: str) -> list[tuple[str, str]]:
-        """(id, name) of what a link may be tied to."""
+    def fused_block(self, part_id: str) -> bool:
+        """Whether a part is a distribution block with a fuse on every way."""
+        part = self.design.part(part_id)
+        return isinstance(part, DistributionBlock) and part.fused
+
+    def options(self, name: str, but: str = "") -> list[tuple[str, str]]:
+        """(id, name) of what a link may be tied to, one thing left out."""
         v = self.design.vehicle
         pools: dict[str, list[tuple[str, str]]] = {
             "channels": channel_options(self.design),
             "feeds": [(f.id, f.name) for f in v.feeds],
-            "grounds": [(g.id, g.name) for g in v.ground_points],
+            "grounds": options_of(self.design, "ground point"),
+            "ground": options_of(self.design, "ground"),
+            "power": options_of(self.design, "power source"),
         }
         outputs = [(c.id, f"{c.name}, remote output") for c in self.design.parts_of(Converter) if c.remote_out_limit_a]
         pools["switch_on"] = pools["feeds"] + outputs
-        return pools[name]
+        return [(key, title) for key, title in pools[name] if key != but]
 
     def neighbours(self, supply: SupplyResult) -> list[WireCandidate]:
         """The chosen and the best wire size with a neighbour on each side."""

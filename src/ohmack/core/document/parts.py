@@ -243,6 +243,7 @@ class DistributionBlock(PartBase):
     in_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Wire in, up to")
     out_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Wires out, up to")
     fused: bool = Field(False, title="A fuse on every way")
+    family: Literal["blade", "maxi", "strip"] = Field("strip", title="Takes fuses, where it has them")
 
 
 OWN_KIND_NOW = ("plug-in amplifier", "powered subwoofer", "processor", "wire", "fuse", "distribution block")

@@ -234,6 +234,7 @@ class GroundPoint(Model):
     name: Name
     position: Position
     kind: Fact[GroundKind] = Field(default_factory=Fact, title="Kind of ground point")
+    body_return_ohm: Fact[BodyOhms] = Field(default_factory=Fact, title="Its own body return, where it was measured")
 
 
 class Passage(Model):

@@ -22,7 +22,9 @@ def second_battery(results: Results) -> Iterator[Draft]:
     if leisure is None:
         return
     for link in results.design.links_of(PowerLink):
-        battery = next(b for b in supply.batteries if b.id == link.from_id)
+        battery = next((b for b in supply.batteries if b.id == link.from_id), None)
+        if battery is None:
+            continue  # behind a block, whose main run is judged
         if battery.role is BatteryRole.STARTER:
             yield watch(
                 link.id, f"The amplifier hangs on {battery.name}, not on {leisure.name}",

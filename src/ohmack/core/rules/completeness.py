@@ -6,7 +6,6 @@ from collections.abc import Iterator
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.design import ends_of
-from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import (
     Accessory,
     Amplifier,
@@ -130,16 +129,21 @@ def driver_boxless(results: Results) -> Iterator[Draft]:
 def part_unwired(results: Results) -> Iterator[Draft]:
     """A part that works only in the wiring stands on the list and in no wire."""
     design = results.design
-    unwired = [
-        *design.parts_of(DistributionBlock),
-        *(a for a in design.parts_of(Accessory) if a.category == "capacitor"),
-    ]
-    for part in unwired:
-        runs = count(len(list(design.links_of(PowerLink))), "run")
+    for block in design.parts_of(DistributionBlock):
+        absent = [words for words, links in (
+            ("nothing feeds it", [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[1] == block.id]),
+            ("nothing hangs on it", [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[0] == block.id]),
+        ) if not links]  # fmt: skip
+        if absent:
+            yield stop(
+                block.id, f"{block.name} is in no wire: {listed(absent)}",
+                "A block is one main run in and a way to everything behind it. Wired in, the main run is sized for the sum and every way for its own.",
+                Remedy("Wire it up", path=f"connect:{block.id}"),
+            )  # fmt: skip
+    for part in (a for a in design.parts_of(Accessory) if a.category == "capacitor"):
         yield stop(
             part.id, f"{part.name} is bought, not wired",
-            f"The plan still lays {runs} from the battery, each with its own fuse, and nothing goes through this part: Ohmack does not size wires "
-            "through it yet. Take it out of the plan and order it apart, with wire and fuse reckoned by hand.",
+            "The plan lays no wire to it, and Ohmack does not reckon with what it holds yet. Take it out of the plan and order it apart.",
             Remedy("Look at the part", path=f"parts/{part.id}"),
         )  # fmt: skip
 
@@ -180,9 +184,7 @@ def part_unplaced(results: Results) -> Iterator[Draft]:
 @rule("figure-refused", "supply", PRACTICE)
 def figure_refused(results: Results) -> Iterator[Draft]:
     """A model was asked outside its range, or a figure came out empty: nothing was judged there."""
-    collapsed = {
-        supply.amplifier.id for supply in results.supplies if supply.collapse
-    }  # they have a finding of their own
+    collapsed = {supply.part.id for supply in results.supplies if supply.collapse}  # they have a finding of their own
     seen = set()
     for figure in results.book.figures.values():
         scope, _, name = figure.id.rpartition("/")

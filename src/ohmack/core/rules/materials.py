@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.conductors import conductor
-from ohmack.core.document.links import TapLink
+from ohmack.core.document.links import GroundLink, PowerLink, TapLink
 from ohmack.core.document.parts import CableReel, DistributionBlock, FuseLink
 from ohmack.core.errors import UnknownName
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -87,22 +87,16 @@ def fuse_bought(results: Results) -> Iterator[Draft]:
 
 @rule("distribution-block", "plan", PRACTICE)
 def distribution_block(results: Results) -> Iterator[Draft]:
-    """A block has too few ways, or its terminals are too small."""
-    areas = [supply.chosen.wire.area_mm2 for supply in results.supplies if supply.chosen]
+    """A block has too few ways; whether its terminals take the wires is judged with the wires."""
     for block in results.design.parts_of(DistributionBlock):
-        if len(areas) > block.ways:
+        hanging = [link for link in results.design.links_of(PowerLink) if link.from_id == block.id]
+        hanging_back = [link for link in results.design.links_of(GroundLink) if link.to_id == block.id]
+        wanted = max(len(hanging), len(hanging_back))
+        if wanted > block.ways:
             yield stop(
                 block.id,
-                f"{block.name} has {count(block.ways, 'way')}, {count(len(areas), 'amplifier')} hang on it",
+                f"{block.name} has {count(block.ways, 'way')}, {count(wanted, 'wire')} hang on it",
                 "Two wires under one screw come loose. Take a block with a way for each.",
-                Remedy("Choose another block", path="stage:plan"),
-            )
-        smallest_mm2 = min(block.in_area_max_mm2, block.out_area_max_mm2)
-        if areas and max(areas) > smallest_mm2 * 1.001:
-            yield watch(
-                block.id,
-                f"{block.name} takes {trimmed(smallest_mm2)} mm² only, the plan's wire has {max(areas):.1f} mm²",
-                "Strands cut off to make it fit are strands that carry nothing.",
                 Remedy("Choose another block", path="stage:plan"),
             )
 

@@ -8,8 +8,10 @@ from ohmack.core.conductors import ampacity_a
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.links import FeedLink, PowerLink
-from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Amplifier, Converter, DistributionBlock, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundKind, SupplyKind, SystemVoltage
+from ohmack.core.network.build import parents
+from ohmack.core.network.model import Place
 from ohmack.core.protection import best_fuse
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.rules.finding import Draft, Remedy, note, rule, set_to, stop, watch
@@ -39,12 +41,14 @@ def supply_collapses(results: Results) -> Iterator[Draft]:
     for supply in results.supplies:
         if not supply.collapse:
             continue
+        if supply.is_main:
+            continue  # said of what hangs behind it
         worst = max(supply.pieces, key=lambda piece: piece.resistance_ohm)
         loop_ohm = sum(piece.resistance_ohm for piece in supply.pieces)
         source_v = supply.source_v or 0.0
         yield stop(
             supply.link.id,
-            f"The supply of {supply.amplifier.name} collapses",
+            f"The supply of {supply.part.name} collapses",
             f"{supply.collapse} The loop has {amount(loop_ohm, 'ohm')}, so {amount(source_v**2 / 4 / loop_ohm, 'w')} is the most it "
             f"passes at all; {worst.name[0].lower()}{worst.name[1:]} alone has {amount(worst.resistance_ohm, 'ohm')}. "
             "Until that is mended there is no wire, no fuse and no voltage to name.",
@@ -54,12 +58,9 @@ def supply_collapses(results: Results) -> Iterator[Draft]:
 
 def _mend(supply: SupplyResult, worst: Segment) -> Remedy:
     """Where the piece that binds is looked at: the body's own facts, or the run with its wire."""
-    if worst.place in ("body", "strap"):
-        return Remedy(
-            "Measure it again",
-            path=f"vehicle/supply/{'body_return_ohm' if worst.place == 'body' else 'battery_strap_ohm'}",
-        )
-    if worst.place == "ground" and supply.ground is not None:
+    if worst.place in (Place.BODY, Place.STRAP):
+        return Remedy("Measure it again", path=worst.term.path or "vehicle/supply/body_return_ohm")
+    if worst.place is Place.LEAD and supply.ground is not None:
         return Remedy("Look at the ground lead", path=f"links/{supply.ground.id}")
     best = next((c for c in supply.candidates if c.best), None)
     if best is not None and not best.chosen:
@@ -71,7 +72,7 @@ def _mend(supply: SupplyResult, worst: Segment) -> Remedy:
 def fuse_above_ampacity(results: Results) -> Iterator[Draft]:
     """The fuse lets more through than the wire behind it may carry."""
     for supply in results.supplies:
-        if not supply.chosen or not supply.link.fuse:
+        if not supply.chosen or (not supply.link.fuse and supply.link is supply.way[0]):
             continue
         smallest_a, which = supply.chosen.ampacity_a, supply.chosen.wire.label
         rating_a = supply.chosen.fuse_a
@@ -79,11 +80,13 @@ def fuse_above_ampacity(results: Results) -> Iterator[Draft]:
             continue
         free = best_fuse(supply.family, supply.chosen.current_a or 1.0, smallest_a, results.design.policy.fuse_headroom)
         remedy = _let_choose(supply.link.id, supply)
-        if free.rating_a <= smallest_a and free.rating_a >= (supply.chosen.current_a or 0):
+        if supply.link.fuse and free.rating_a <= smallest_a and free.rating_a >= (supply.chosen.current_a or 0):
             remedy = Remedy(f"Use {free.rating_a:g} A", (set_to(f"links/{supply.link.id}/fuse/rating_a", None),))
+        if supply.link.fuse is None:
+            remedy = remedy or Remedy("Put a fuse in", (set_to(f"links/{supply.link.id}/fuse", {}),))
         yield stop(
             supply.link.id,
-            f"{rating_a:g} A fuse on {which}, which may carry {smallest_a:.0f} A",
+            f"{rating_a:g} A fuse {'before' if supply.link.fuse is None else 'on'} {which}, which may carry {smallest_a:.0f} A",
             "The wire would burn before the fuse opens. The fuse protects the wire, not the amplifier.",
             remedy,
         )
@@ -117,15 +120,27 @@ def fuse_below_current(results: Results) -> Iterator[Draft]:
 
 def _as_named(supply: SupplyResult) -> bool:
     """Whether the fuse is the one the part's maker names, who knows how long the peaks last."""
-    part = supply.amplifier
+    part = supply.part
     return isinstance(part, PoweredSubwoofer) and supply.chosen is not None and supply.chosen.fuse_a == part.fuse_a
+
+
+def _fused_before(link_id: str, before: dict[str, PowerLink]) -> bool:
+    """Whether a fuse sits somewhere between the battery and a link."""
+    seen: set[str] = set()
+    while link_id in before and link_id not in seen:
+        seen.add(link_id)
+        if before[link_id].fuse is not None:
+            return True
+        link_id = before[link_id].id
+    return False
 
 
 @rule("fuse-missing", "supply", ABYC)
 def fuse_missing(results: Results) -> Iterator[Draft]:
-    """A power wire has no fuse at its source."""
+    """A power wire has no fuse at its source; behind a block the fuse before it may protect it, if its wire carries that."""
+    before = parents(results.design)
     for link in _fused(results.design):
-        if link.fuse is None:
+        if link.fuse is None and not _fused_before(link.id, before):
             yield stop(
                 link.id,
                 "No fuse at the battery" if link.kind == "power" else "No fuse in the converter's feed",
@@ -138,13 +153,15 @@ def fuse_missing(results: Results) -> Iterator[Draft]:
 def fuse_too_far(results: Results) -> Iterator[Draft]:
     """A fuse sits too far from its source, or nobody knows where."""
     policy = results.design.policy
+    fused_blocks = {b.id for b in results.design.parts_of(DistributionBlock) if b.fused}
     for link in _fused(results.design):
-        if link.fuse is None:
-            continue
+        if link.fuse is None or link.from_id in fused_blocks:
+            continue  # a block's own fuses sit where its ways begin
         limit_m = policy.fuse_distance_m if link.kind == "power" else policy.feed_fuse_distance_m
         distance_m = link.fuse.from_source_m.value
         path = f"links/{link.id}/fuse/from_source_m"
-        source = "the battery post" if link.kind == "power" else "its feed"
+        block = results.design.part(link.from_id)
+        source = "its feed" if link.kind == "feed" else "the battery post" if block is None else block.name
         if distance_m is None:
             yield stop(
                 link.id,
@@ -201,8 +218,8 @@ def ground_lead(results: Results) -> Iterator[Draft]:
         ground, chosen = supply.ground, supply.chosen
         if ground is None:
             continue
-        point = points[ground.to_id]
-        kind = point.kind.value
+        point = points.get(ground.to_id)
+        kind = point.kind.value if point is not None else None
         wire = supply.ground_wire
         if chosen and wire and wire.area_mm2 < chosen.wire.area_mm2 * 0.995:
             yield stop(
@@ -226,6 +243,8 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 f"The shop keeps it under {results.say(policy.ground_lead_max_m, 'm')}: find a nearer point or measure it.",
                 Remedy("Enter the measured length", path=f"links/{ground.id}/tape_length_m"),
             )
+        if point is None:
+            continue  # a ground block; its main lead is judged with the main run
         if kind is None:
             yield stop(
                 point.id,
@@ -302,7 +321,7 @@ def supply_system(results: Results) -> Iterator[Draft]:
 
 def _audio_a(results: Results) -> float:
     """What everything added draws at full level: amplifiers on their runs, and parts with their own amplifier."""
-    runs = sum(s.figures["current"].value or 0.0 for s in results.supplies)
+    runs = sum(s.figures["current"].value or 0.0 for s in results.supplies if not s.is_main)
     return float(runs + sum(item.current.value or 0.0 for item in results.self_fed))
 
 
@@ -383,15 +402,17 @@ def smart_alternator(results: Results) -> Iterator[Draft]:
         return
     points = {g.id: g.kind.value for g in vehicle.ground_points}
     for supply in results.supplies:
+        if supply.is_main:
+            continue
         low_v = supply.figures["traffic"].value if "traffic" in supply.figures else None
         if low_v is not None:
             yield note(
                 supply.link.id,
-                f"In traffic {amount(low_v, 'v')} at {supply.amplifier.name}",
+                f"In traffic {amount(low_v, 'v')} at {supply.part.name}",
                 "The alternator is held back while the battery is full. A regulated amplifier draws more then, an "
                 "unregulated one gives less.",
             )
-        if supply.ground and points[supply.ground.to_id] is GroundKind.BATTERY:
+        if supply.ground and points.get(supply.ground.to_id) is GroundKind.BATTERY:
             yield watch(
                 supply.ground.id,
                 "Ground past the battery sensor",

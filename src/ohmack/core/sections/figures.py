@@ -8,7 +8,7 @@ from typing import Any
 
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.parts import PartBase
-from ohmack.core.errors import NoOperatingPoint, OutOfRange
+from ohmack.core.errors import NoOperatingPoint, OhmackError, OutOfRange
 from ohmack.core.reference import Grade, Source
 
 
@@ -36,6 +36,28 @@ class Term:
 
 
 @dataclass(frozen=True, slots=True)
+class Formula:
+    """A formula on floats, declared once: what it gives, in which unit, how it is written, and where it is from."""
+
+    name: str
+    unit: str
+    text: str
+    compute: Callable[..., Any]
+    source: Source | None = None
+
+
+@dataclass(frozen=True, slots=True)
+class Reading:
+    """What is read off something solved or chosen as a whole, by name: a network's solution, a chooser's choice."""
+
+    name: str
+    unit: str
+    text: str
+    take: Callable[[Any], Any]
+    source: Source | None = None
+
+
+@dataclass(frozen=True, slots=True)
 class Figure:
     """A computed value with its working."""
 
@@ -53,6 +75,14 @@ class Figure:
     inherited: bool = False  # refused only because an input was
     low: float | None = None
     high: float | None = None
+    made_by: Formula | Reading | None = field(default=None, compare=False, repr=False)
+    read_from: Any = field(default=None, compare=False, repr=False)  # what a reading was taken from
+
+    def again(self) -> Any:
+        """The value worked out anew from what is shown: a formula from its terms, a reading from what was solved."""
+        if isinstance(self.made_by, Reading):
+            return self.made_by.take(self.read_from)
+        return self.made_by.compute(*(term.value for term in self.inputs)) if self.made_by else None
 
     @property
     def term(self) -> Term:
@@ -63,12 +93,14 @@ class Figure:
         )
 
 
-def _weakest_basis(terms: tuple[Term, ...]) -> Basis | None:
+def weakest_basis(terms: tuple[Term, ...]) -> Basis | None:
+    """The weakest basis of some inputs."""
     found = [term.basis for term in terms if term.basis is not None]
     return min(found, key=lambda basis: basis.rank) if found else None
 
 
-def _weakest_grade(terms: tuple[Term, ...], own: Source | None) -> Grade | None:
+def weakest_grade(terms: tuple[Term, ...], own: Source | None = None) -> Grade | None:
+    """The weakest grade of some inputs and of the formula's own source."""
     found = [term.grade for term in terms if term.grade is not None] + ([own.grade] if own else [])
     return max(found, key=lambda grade: grade.rank) if found else None
 
@@ -97,6 +129,24 @@ class Book:
         value = getattr(self.design.policy, attribute)
         return Term(name, value, unit, None, Grade.PRACTICE, "shop policy", f"policy/{attribute}")
 
+    def figure(self, figure_id: str, formula: Formula, *inputs: Term | Figure, name: str = "") -> Figure:
+        """A figure by a formula; a missing input or a refused value is said, never guessed or left empty."""
+        terms = tuple(item.term if isinstance(item, Figure) else item for item in inputs)
+        return self._file(
+            figure_id, formula, terms, lambda: formula.compute(*(term.value for term in terms)), None, name
+        )
+
+    def reading(self, figure_id: str, reading: Reading, solved: Any, *inputs: Term | Figure, name: str = "") -> Figure:
+        """A figure read off something solved; an error in its place is why there is none. `inputs` are what it was solved from."""
+
+        def take() -> Any:
+            if isinstance(solved, OhmackError):
+                raise solved
+            return None if solved is None else reading.take(solved)
+
+        terms = tuple(item.term if isinstance(item, Figure) else item for item in inputs)
+        return self._file(figure_id, reading, terms, take, solved, name)
+
     def derive(
         self,
         figure_id: str,
@@ -107,8 +157,18 @@ class Book:
         *inputs: Term | Figure,
         source: Source | None = None,
     ) -> Figure:
-        """Compute a figure from its inputs; a missing input or a refused value is said, never guessed or left empty."""
-        terms = tuple(item.term if isinstance(item, Figure) else item for item in inputs)
+        """A figure by a formula declared where it is used."""
+        return self.figure(figure_id, Formula(name, unit, formula, compute, source), *inputs)
+
+    def _file(
+        self,
+        figure_id: str,
+        by: Formula | Reading,
+        terms: tuple[Term, ...],
+        compute: Callable[[], Any],
+        solved: Any,
+        name: str,
+    ) -> Figure:
         missing: dict[str, Missing] = {gap.path: gap for term in terms for gap in term.missing}
         value, refused = None, ""
         cause = next((term for term in terms if term.value is None and not term.missing), None)
@@ -116,27 +176,34 @@ class Book:
             refused = cause.refused or f"{cause.name} has no value."
         elif not missing:
             try:
-                value = compute(*(term.value for term in terms))
+                value = compute()
             except (OutOfRange, NoOperatingPoint) as error:
                 refused = str(error)
             if value is None and not refused:
-                refused = f"{name} could not be worked out."
+                refused = f"{name or by.name} could not be worked out."
         figure = Figure(
             figure_id,
-            name,
+            name or by.name,
             value,
-            unit,
-            formula,
+            by.unit,
+            by.text,
             terms,
-            str(source) if source else "",
-            _weakest_basis(terms),
-            _weakest_grade(terms, source),
+            str(by.source) if by.source else "",
+            weakest_basis(terms),
+            weakest_grade(terms, by.source),
             tuple(missing.values()),
             refused,
             cause is not None,
+            made_by=by,
+            read_from=solved,
         )
         self.figures[figure_id] = figure
         return figure
+
+
+def fixed(name: str, value: Any, unit: str = "", path: str = "") -> Term:
+    """A choice of the document as an input: no survey and no table stands behind it."""
+    return Term(name, value, unit, None, None, "", path)
 
 
 def reference(name: str, value: Any, unit: str, source: Source) -> Term:

@@ -82,9 +82,7 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
             continue
         rating = supply.figures["fuse"].value
         if rating is None:
-            yield OrderRow(
-                "Fuses", "1", "Main fuse", f"for {supply.amplifier.name}", unknown="its size is not known yet"
-            )
+            yield OrderRow("Fuses", "1", "Main fuse", f"for {supply.part.name}", unknown="its size is not known yet")
         else:
             wanted[supply.family, rating] += 1
     for feed in results.feeds:
@@ -107,7 +105,7 @@ def _holders(results: Results) -> Iterator[OrderRow]:
                 "Fuses",
                 "1",
                 f"Holder for a {family(supply.family).title.lower()} fuse",
-                f"for {supply.amplifier.name}, takes {wire or 'its wire'}",
+                f"for {supply.part.name}, takes {wire or 'its wire'}",
             )
     loose = [feed for feed in results.feeds if feed.link.fuse is not None and feed.link.fuse.holder_id not in held]
     if loose:
@@ -160,9 +158,10 @@ def _ends(results: Results) -> Iterator[OrderRow]:
     """Ring terminals at posts and ground points, by wire size."""
     rings: Counter[str] = Counter()
     for supply in results.supplies:
-        if supply.figures["wire"].value:
-            rings[str(supply.figures["wire"].value)] += 1
-        if supply.ground is not None and supply.figures["ground"].value:
+        if supply.figures["wire"].value and supply.link is supply.way[0]:
+            rings[str(supply.figures["wire"].value)] += 1  # the battery's post; a block takes the bare wire
+        points = {g.id for g in results.design.vehicle.ground_points}
+        if supply.ground is not None and supply.figures["ground"].value and supply.ground.to_id in points:
             rings[str(supply.figures["ground"].value)] += 1
     for feed in results.feeds:
         if feed.link.ground_point_id:

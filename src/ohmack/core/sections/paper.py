@@ -129,16 +129,16 @@ def fuse_list(supplies: Iterable[SupplyResult], feeds: Iterable[ConverterFeed]) 
         if fuse:
             rows.append(
                 FuseRow(
-                    "Main fuse at the battery",
+                    "Main fuse at the battery" if supply.link is supply.way[0] else f"At {supply.link.from_id}",
                     family(supply.family).title,
                     supply.figures["fuse"].value,
-                    f"{supply.figures['wire'].value or 'wire not chosen'} to {supply.amplifier.name}",
+                    f"{supply.figures['wire'].value or 'wire not chosen'} to {supply.part.name}",
                     fuse.from_source_m.value,
                 )
             )
-        if supply.amplifier.fuses_a:
-            each = " + ".join(f"{a:g}" for a in supply.amplifier.fuses_a)
-            rows.append(FuseRow(f"In {supply.amplifier.name}", "its own", None, f"the amplifier ({each} A)", None))
+        if supply.fuses_a:
+            each = " + ".join(f"{a:g}" for a in supply.fuses_a)
+            rows.append(FuseRow(f"In {supply.part.name}", "its own", None, f"the amplifier ({each} A)", None))
     for feed in feeds:
         if feed.link.fuse:
             rows.append(

@@ -1,56 +1,84 @@
-"""Supply: design current, the wire with its neighbours, the fuse, and the voltage around the loop."""
+"""Supply: what each consumer draws, the runs that feed it, and the voltage around its loop, all read off one network."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
-from math import hypot
-from typing import Any
-
-import numpy as np
 
 from ohmack.core.conductors import Conductor
 from ohmack.core.document.links import GroundLink, PowerLink
-from ohmack.core.document.parts import Amplifier, AmplifierClass, FuseHolder, PoweredSubwoofer
-from ohmack.core.document.vehicle import Battery, CrankingStandard, GroundKind, SupplyKind, SystemVoltage
+from ohmack.core.document.parts import Amplifier, AmplifierClass, DistributionBlock, PoweredSubwoofer
+from ohmack.core.document.vehicle import Battery, SupplyKind
 from ohmack.core.errors import NoOperatingPoint
+from ohmack.core.network.build import Way, back_terms, unlaid, ways
+from ohmack.core.network.model import Place
+from ohmack.core.network.solve import Solution
+from ohmack.core.network.states import State, emf_v, held_v, inner_ohm, inner_terms
 from ohmack.core.protection import family
-from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source, source, table
-from ohmack.core.sections.figures import Book, Figure, Term, reference
+from ohmack.core.reference import PHYSICS, PRACTICE, source
+from ohmack.core.sections.figures import Book, Figure, Formula, Reading, Term, fixed, weakest_basis, weakest_grade
 from ohmack.core.sections.loads import AmplifierLoad
 from ohmack.core.sections.runs import Run
-from ohmack.core.sections.wire_choice import (
-    Situation,
-    WireCandidate,
-    choose_wire,
-    ground_wire_of,
-    operating_point,
-    segments_of,
-)
-from ohmack.core.supply import Load, amplifier_load, network_voltages_v, output_power_at_w
+from ohmack.core.sections.sizing import Demand, Study, holder_of, solved, study
+from ohmack.core.sections.wire_choice import WireCandidate
+from ohmack.core.supply import Load, amplifier_current_a, amplifier_load, output_power_at_w
 from ohmack.core.wording import amount
 
 Consumer = Amplifier | PoweredSubwoofer
-OPEN_V = 12.6  # a charged battery at rest
 
 
 @dataclass(frozen=True, slots=True)
 class Segment:
-    """One piece of the loop: where it is (battery, run, amplifier, ground, body), its resistance and drop."""
+    """One piece of a loop: where it is, its resistance, the current in it along the way, and what it rests on."""
 
+    id: str
     name: str
-    place: str
+    place: Place
     resistance_ohm: float
-    drop_v: float
-    source: Source | None
-    assumed: bool = False
+    current_a: float
+    term: Term
+
+    @property
+    def drop_v(self) -> float:
+        """What is lost in it [v]."""
+        return self.resistance_ohm * self.current_a
+
+    @property
+    def link_id(self) -> str:
+        """The link it belongs to; of the body and straps none."""
+        return self.id.rsplit("/", 1)[0]
+
+    def lost(self, current: Term) -> Term:
+        """Its loss as an input, resting on what the current rests on too."""
+        words = f"{self.name}: {amount(self.resistance_ohm, 'ohm')} × {amount(self.current_a, 'a')}"
+        both = (self.term, current)
+        return Term(words, self.drop_v, "v", weakest_basis(both), weakest_grade(both), self.term.source, self.term.path)
+
+
+@dataclass(frozen=True, slots=True)
+class At:
+    """One consumer of a solved state: what its figures are read off."""
+
+    solution: Solution
+    name: str
+    source_v: float
+
+    @property
+    def voltage_v(self) -> float:
+        """Between its terminals [v]."""
+        return self.solution.voltage_v[self.name]
+
+    @property
+    def drop_v(self) -> float:
+        """Lost around its loop [v]."""
+        return self.source_v - self.voltage_v
 
 
 @dataclass(frozen=True, slots=True)
 class SupplyResult:
-    """Supply of one consumer; `chosen` is None while something needed is missing."""
+    """The supply of one consumer, or of a block that feeds several; `chosen` is None while something needed is missing."""
 
-    amplifier: Consumer
+    part: Consumer | DistributionBlock
     link: PowerLink
     ground: GroundLink | None
     family: str
@@ -63,69 +91,71 @@ class SupplyResult:
     limit: str = ""  # why nothing fits
     collapse: str = ""  # why there is no operating point
     source_v: float | None = None
+    way: tuple[PowerLink, ...] = ()  # from the battery on
+    battery_id: str = ""
+
+    @property
+    def is_main(self) -> bool:
+        """Whether it feeds a block and not a consumer."""
+        return isinstance(self.part, DistributionBlock)
+
+    @property
+    def fuses_a(self) -> tuple[float, ...]:
+        """Fuses in the part itself."""
+        return () if isinstance(self.part, DistributionBlock) else self.part.fuses_a
 
 
-# -- what feeds a consumer ------------------------------------------------------------------------------------------
+# -- formulas and readings ------------------------------------------------------------------------------------------
 
 
-def battery_of(book: Book, battery_id: str) -> Battery:
-    """A battery of the car; the first one where the id is unknown."""
-    batteries = book.design.vehicle.supply.batteries
-    return next((b for b in batteries if b.id == battery_id), batteries[0])
+def _sum(*values: float) -> float:
+    return float(sum(values))
 
 
-def _twelve_volt_side(book: Book) -> Term | None:
-    """What a 12 V consumer is fed with in a 24 V or pack vehicle: the 12 V side of its converter; None in a 12 V car."""
-    if book.design.vehicle.supply.system.value not in (SystemVoltage.V24, SystemVoltage.PACK):
-        return None
-    row = table("supply", "converter_12v")
-    return reference("12 V side of the converter", float(row["output_v"]), "v", row["source"])
+def _largest(current_a: float, *fuses_a: float) -> float:
+    return max(current_a, sum(fuses_a))
 
 
-def running_post(book: Book, battery_id: str) -> Term:
-    """The voltage a consumer is fed from, engine running: the post's, or the 12 V side of a converter."""
-    supply = book.design.vehicle.supply
-    if (converter := _twelve_volt_side(book)) is not None:
-        return converter
-    battery = battery_of(book, battery_id)
-    if battery is supply.batteries[0]:
-        return book.fact("vehicle/supply/post_running_v", "battery post, engine running", supply.post_running_v, "v")
-    path = f"vehicle/supply/batteries/{battery.id}/own_running_v"
-    return book.fact(path, f"{battery.name}: own post, engine running", battery.own_running_v, "v")
+LOOP = Formula("Resistance of the whole loop", "ohm", "sum of the pieces", _sum, PHYSICS)
+STATED = Formula("Full-load current", "a", "as its maker states", float)
+CALCULATED = Formula(
+    "Full-load current", "a", "I = P / (η × V) + I_idle; P × (V/14.4)² without a regulated supply", amplifier_current_a, PRACTICE
+)  # fmt: skip
+BY_FUSES = Formula("Full-load current", "a", "the larger of what is calculated and the amplifier's own fuses", _largest, PRACTICE)  # fmt: skip
+TOGETHER = Formula("Current of everything behind it", "a", "sum of what hangs on it", _sum, PHYSICS)
+VOLTAGE = Reading(
+    "Voltage at the amplifier, full level", "v", "V = E − Σ R × I around the loop, all consumers solved together", lambda at: at.voltage_v, PHYSICS
+)  # fmt: skip
+LOST = Formula("Lost around the loop", "v", "Σ R × I, piece by piece", _sum, PHYSICS)
+MAIN_LOST = Formula("Lost in the main run", "v", "Σ R × I, piece by piece", _sum, PHYSICS)
+OUTPUT = Formula(
+    "Output at that voltage", "w", "rated power; × (V/14.4)² without a regulated supply", output_power_at_w, PRACTICE
+)
+FUSE = Reading(
+    "Main fuse", "a", "next standard size at or above design current / head-room, at most the wire's ampacity", lambda c: c.fuse_a, PRACTICE
+)  # fmt: skip
+FUSE_NAMED = Reading("Main fuse", "a", "as its maker names", lambda c: c.fuse_a, PRACTICE)
+FUSE_BEFORE = Reading("Fuse before it", "a", "the nearest fuse towards the battery", lambda c: c.fuse_a, PRACTICE)
+WIRE = Reading(
+    "Power wire", "", "smallest that meets drop, cool and hot, ampacity ≥ fuse, terminal and holder", lambda c: c.wire.label, PRACTICE
+)  # fmt: skip
+GROUND = Reading("Ground lead", "", "at least the size of the power wire", lambda wire: wire.label, PRACTICE)
+STATES = {
+    State.ENGINE_OFF: ("resting", "resting_v", Reading(
+        "Voltage at the amplifier, engine off", "v", "as running, from the resting post less the battery's own resistance", lambda at: at.voltage_v, PHYSICS)),
+    State.TRAFFIC: ("traffic", "traffic_v", Reading(
+        "Voltage at the amplifier, in traffic", "v", "as running, from the post held low in traffic", lambda at: at.voltage_v, PRACTICE)),
+    State.IDLING: ("idling", "idling_v", Reading(
+        "Voltage at the amplifier, idling with everything on", "v", "as running, from the post while the engine idles", lambda at: at.voltage_v, PRACTICE)),
+}  # fmt: skip
 
 
-def resting_post(book: Book, battery_id: str) -> Term:
-    """The voltage a consumer is fed from at rest: the post's, or the 12 V side of a converter."""
-    supply = book.design.vehicle.supply
-    if (converter := _twelve_volt_side(book)) is not None:
-        return converter
-    battery = battery_of(book, battery_id)
-    if battery is supply.batteries[0]:
-        return book.fact("vehicle/supply/post_resting_v", "battery post, resting", supply.post_resting_v, "v")
-    path = f"vehicle/supply/batteries/{battery.id}/own_resting_v"
-    return book.fact(path, f"{battery.name}: own post, resting", battery.own_resting_v, "v")
+# -- what feeds a consumer, and what it draws -----------------------------------------------------------------------
 
 
-def _return_path(book: Book, link: PowerLink, ground: GroundLink | None) -> tuple[Term, Term]:
-    """(body, strap): what the current takes from the ground point back to the battery it came from."""
-    supply, base = book.design.vehicle.supply, "vehicle/supply"
-    point = next((g for g in book.design.vehicle.ground_points if ground and g.id == ground.to_id), None)
-    if point is not None and point.kind.value is GroundKind.BATTERY:
-        straight = reference("ground lead straight to the battery", 0.0, "ohm", PHYSICS)
-        return straight, straight
-    body = book.fact(f"{base}/body_return_ohm", "body return", supply.body_return_ohm, "ohm")
-    battery = battery_of(book, link.from_id)
-    if battery is supply.batteries[0]:
-        return body, book.fact(f"{base}/battery_strap_ohm", "battery strap", supply.battery_strap_ohm, "ohm")
-    second = table("supply", "second_battery")
-    strap = reference(f"ground lead of {battery.name}", float(second["ground_lead_ohm"]), "ohm", second["source"])
-    at = point.position.point if point else book.design.vehicle.ground_points[0].position.point if book.design.vehicle.ground_points else battery.position.point  # fmt: skip
-    if hypot(at[0] - battery.position.x_m, at[1] - battery.position.y_m) <= second["beside_m"]:
-        body = reference("no body between, the ground points lie beside each other", 0.0, "ohm", second["source"])
-    return body, strap
-
-
-# -- what a consumer draws ------------------------------------------------------------------------------------------
+def running_post(book: Book, battery: Battery) -> tuple[Term, ...]:
+    """What a consumer is fed with, engine running."""
+    return held_v(book, battery, State.RUNNING)
 
 
 def efficiency_of(book: Book, amplifier: Amplifier) -> Term:
@@ -150,323 +180,289 @@ def _draw_terms(book: Book, part: Consumer, load: AmplifierLoad | None) -> dict[
     }
 
 
-def _load_of(terms: dict[str, Term]) -> Load | None:
-    """The load behind the terms of `_draw_terms`; None while one of them has no value."""
-    if any(term.value is None for term in terms.values()):
-        return None
+def load_of(terms: dict[str, Term], fuses_a: float) -> Load:
+    """The load behind the terms of a consumer's draw, all of them known; at least its own fuses by the school that asks for it."""
     if "stated" in terms:
         return Load(current_a=terms["stated"].value)
-    return amplifier_load(*(terms[name].value for name in ("power", "efficiency", "idle", "regulated")))
+    made = amplifier_load(*(terms[name].value for name in ("power", "efficiency", "idle", "regulated")))
+    return Load(made.power_w, made.conductance_s, made.current_a, fuses_a)
 
 
-def _rough_current_a(book: Book, draw: dict[str, Term], battery_id: str) -> float:
-    source_v, load = running_post(book, battery_id).value, _load_of(draw)
-    return load.current_at(source_v) if load is not None and source_v else 0.0
+@dataclass(frozen=True, slots=True)
+class _Planned:
+    """A consumer on its way, with every input of its supply, known or not."""
+
+    way: Way
+    draw: dict[str, Term]
+    source: tuple[Term, ...]
+    rest: tuple[Term, ...]  # lengths, the way back, a fuse its maker names
+
+    @property
+    def terms(self) -> tuple[Term, ...]:
+        return (*self.draw.values(), *self.source, *self.rest)
 
 
-# -- the chooser over every run -------------------------------------------------------------------------------------
-
-
-def compute_supplies(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> list[SupplyResult]:
-    """Supply of every consumer with a power run; what shares a way back to its battery is solved together."""
-    design = book.design
+def _planned(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> list[_Planned]:
     by_amplifier = {result.amplifier.id: result for result in loads}
-    consumers = {part.id: part for part in design.parts if isinstance(part, Consumer)}
-    jobs = []
-    for link in design.links_of(PowerLink):
-        part = consumers[link.to_id]
-        draw = _draw_terms(book, part, by_amplifier.get(part.id))
+    found = []
+    for way in ways(book.design):
+        draw = _draw_terms(book, way.part, by_amplifier.get(way.part.id))
         if draw is None:
             continue
-        ground = next((g for g in design.links_of(GroundLink) if g.from_id == part.id), None)
-        body, strap = _return_path(book, link, ground)
-        jobs.append((link, part, ground, draw, {"body": body, "strap": strap}))
-    shares = [bool(way["body"].value or way["strap"].value) for *_, way in jobs]
-    rough = [_rough_current_a(book, draw, link.from_id) for link, _, _, draw, _ in jobs]
-    results = []
-    for i, (link, part, ground, draw, way) in enumerate(jobs):
-        others_a = sum(
-            rough[k] for k in range(len(jobs))
-            if k != i and shares[i] and shares[k] and jobs[k][0].from_id == link.from_id
-        )  # fmt: skip
-        results.append(_one(book, link, runs, part, ground, draw | way, others_a))
-    for battery_id in dict.fromkeys(link.from_id for link, *_ in jobs):
-        at = [i for i in range(len(jobs)) if jobs[i][0].from_id == battery_id and shares[i]]
-        if len(at) > 1:
-            for i, result in zip(at, _together(book, [results[i] for i in at]), strict=True):
-                results[i] = result
-    return results
+        lengths = [runs[link.id].length.term for link in (*way.power, *way.ground)]
+        if not way.ground:
+            lengths.append(book.policy("ground_lead_max_m", "ground lead, none laid yet", "m"))
+        named = [book.part(way.part, "fuse_a", "fuse its maker names", "a")] if isinstance(way.part, PoweredSubwoofer) else []  # fmt: skip
+        found.append(_Planned(way, draw, running_post(book, way.battery), (*lengths, *back_terms(book, way), *named)))
+    return found
 
 
-def _one(
-    book: Book, link: PowerLink, runs: dict[str, Run], part: Consumer, ground: GroundLink | None, terms: dict[str, Term], others_a: float
-) -> SupplyResult:  # fmt: skip
-    design, policy = book.design, book.design.policy
-    holder = next((h for h in design.parts_of(FuseHolder) if link.fuse and h.id == link.fuse.holder_id), None)
-    family_name = holder.family if holder else "strip"
-    terms = {
-        **terms,
-        "source": running_post(book, link.from_id),
-        "length": runs[link.id].length.term,
-        "ground": runs[ground.id].length.term
-        if ground
-        else book.policy("ground_lead_max_m", "ground lead, none laid yet", "m"),
-    }
-    if isinstance(part, PoweredSubwoofer):
-        terms["maker's fuse"] = book.part(part, "fuse_a", "fuse its maker names", "a")
-    candidates: tuple[WireCandidate, ...] = ()
-    chosen, limit, ground_wire, situation = None, "", None, None
-    load = None if any(term.value is None for term in terms.values()) else _load_of(_only_draw(terms))
-    if load is not None:
-        values = {name: term.value for name, term in terms.items()}
-        situation = Situation(
-            values["source"],
-            values["length"],
-            values["ground"],
-            values["body"],
-            values["strap"],
-            load,
-            sum(part.fuses_a) if policy.current_school == "amplifier fuses" else 0.0,
-            others_a,
-            family_name,
-            part.terminal_area_max_mm2,
-            holder.terminal_area_max_mm2 if holder else family(family_name).largest_area_mm2,
-            link.engine_space,
-            ground.wire if ground else None,
-            (link.fuse.rating_a if link.fuse else None) or values.get("maker's fuse"),
+def _demand(book: Book, planned: _Planned) -> Demand | None:
+    """What a consumer puts on the network; None while an input is not known."""
+    source_v = emf_v(planned.source)
+    if source_v is None or any(term.value is None for term in planned.terms):
+        return None
+    part = planned.way.part
+    fuses_a = sum(part.fuses_a) if book.design.policy.current_school == "amplifier fuses" else 0.0
+    return Demand(planned.way, load_of(planned.draw, fuses_a), Load(current_a=part.idle_current_a), source_v)
+
+
+# -- every run ------------------------------------------------------------------------------------------------------
+
+
+def compute_supplies(
+    book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]
+) -> tuple[list[SupplyResult], Study]:
+    """Supply of every consumer a chain of power links ties to a battery, main runs first; and the study they are read off."""
+    everyone = _planned(book, runs, loads)
+    demands = {p.way.part.id: d for p in everyone if (d := _demand(book, p)) is not None}
+    lengths_m = {name: run.length.value for name, run in runs.items() if run.length.value is not None}
+    lengths_m |= {unlaid(p.way): book.design.policy.ground_lead_max_m for p in everyone if not p.way.ground}
+    found = study(book, demands.values(), lengths_m)
+    leaves = [_leaf(book, found, planned, everyone) for planned in everyone]
+    mains: dict[str, SupplyResult] = {}
+    for planned in everyone:
+        for link in planned.way.power[:-1]:
+            if link.id not in mains:
+                mains[link.id] = _main(book, found, link, [p for p in everyone if link in p.way.power])
+    return [*mains.values(), *leaves], found
+
+
+def _pieces(found: Study, name: str, state: State = State.RUNNING) -> tuple[Segment, ...]:
+    """The loop of a consumer, piece by piece from the post and back to it."""
+    if found.network is None:
+        return ()
+    solution, warm = found.solutions[state], found.conditions[state].warm
+    consumer = next(c for c in found.network.consumers if c.id == name)
+    branches = {b.id: b for b in found.network.branches}
+    signs = {i: -1.0 if i in consumer.against else 1.0 for i in consumer.way}
+    return tuple(
+        Segment(
+            i, _capital(branches[i].term.name), branches[i].place, branches[i].resistance_ohm * (warm if branches[i].warms else 1.0),
+            sign * solution.branch_a[i], branches[i].term,
         )
-        candidates, limit = choose_wire(
-            situation, link.wire, policy.wire_system, policy.fuse_headroom, policy.hot_conductor_c, policy.drop_limit_v
-        )
-        chosen = next(c for c in candidates if c.chosen)
-        ground_wire = ground_wire_of(ground.wire, chosen.wire) if ground else None
-    body_assumed = design.vehicle.supply.body_return_ohm.basis == "assumed"
-    pieces = _pieces(situation, chosen, body_assumed)
-    solved = chosen is not None and chosen.current_a is not None
-    collapse = chosen.reason if chosen is not None and not solved else ""
-    figures = _figures(book, link, part, terms, situation, chosen, pieces, ground_wire)
-    return SupplyResult(
-        part, link, ground, family_name, candidates, chosen, ground_wire, pieces if solved else (), pieces, figures, limit, collapse, terms["source"].value
+        for i, sign in signs.items()
     )  # fmt: skip
 
 
-def _only_draw(terms: dict[str, Term]) -> dict[str, Term]:
-    return {name: terms[name] for name in ("stated", "power", "efficiency", "idle", "regulated") if name in terms}
+def _capital(words: str) -> str:
+    return words[:1].upper() + words[1:]
 
 
-def _pieces(s: Situation | None, chosen: WireCandidate | None, body_assumed: bool) -> tuple[Segment, ...]:
-    if s is None or chosen is None:
-        return ()
-    current_a = chosen.current_a or 0.0
-    return tuple(
-        Segment(
-            name,
-            place,
-            ohm,
-            ohm * (current_a + (s.others_a if place in ("body", "strap") else 0.0)),
-            piece_source,
-            piece_source is None and body_assumed,
-        )
-        for name, place, ohm, piece_source in segments_of(s, chosen.wire, chosen.fuse_a, 1.0)
-    )
+def _at(
+    found: Study, state: State, demand: Demand | None, source_v: float | None = None
+) -> At | NoOperatingPoint | None:
+    """A consumer in a solved state; the reason where it collapses, None where nothing is solved."""
+    if demand is None or state not in found.solutions:
+        return None
+    solution, name = found.solutions[state], demand.way.part.id
+    return solution.collapsed.get(name) or At(solution, name, demand.source_v if source_v is None else source_v)
+
+
+def _leaf(book: Book, found: Study, planned: _Planned, everyone: Sequence[_Planned]) -> SupplyResult:
+    """The supply of one consumer."""
+    way, demand = planned.way, found.demand(planned.way.part.id)
+    part, link = way.part, way.own
+    candidates, limit = found.choices.get(link.id, ((), "")) if demand else ((), "")
+    chosen = next((c for c in candidates if c.chosen), None)
+    pieces = _pieces(found, part.id) if demand else ()
+    at = _at(found, State.RUNNING, demand)
+    lead = way.own_ground
+    ground_wire = found.grounds.get(lead.id) if lead and demand else None
+    figures = _figures(book, found, planned, demand, at, chosen, pieces, ground_wire, everyone)
+    holder = holder_of(book.design, link)
+    return SupplyResult(
+        part, link, lead, holder.family if holder else "strip", candidates, chosen, ground_wire, pieces if isinstance(at, At) else (), pieces, figures,
+        limit, str(at) if isinstance(at, NoOperatingPoint) else "", demand.source_v if demand else emf_v(planned.source), way.power, way.battery.id,
+    )  # fmt: skip
 
 
 def _figures(
     book: Book,
-    link: PowerLink,
-    amplifier: Consumer,
-    terms: dict[str, Term],
-    s: Situation | None,
+    found: Study,
+    planned: _Planned,
+    demand: Demand | None,
+    at: At | NoOperatingPoint | None,
     chosen: WireCandidate | None,
-    segments: tuple[Segment, ...],
+    pieces: tuple[Segment, ...],
     ground_wire: Conductor | None,
+    everyone: Sequence[_Planned],
 ) -> dict[str, Figure]:
-    policy, scope = book.design.policy, amplifier.id
-    everything = tuple(terms.values())
-
-    def taken(attribute: str) -> Any:
-        """A solved value of the chosen wire; refused where the loop has no operating point."""
-        if chosen is None or s is None:
-            return None
-        if chosen.current_a is None or getattr(chosen, attribute) is None:
-            raise NoOperatingPoint("load", s.wanted_w, s.source_v)
-        return getattr(chosen, attribute)
-
-    loop_ohm = sum(segment.resistance_ohm for segment in segments)
-    pieces = tuple(
-        Term(
-            g.name,
-            g.resistance_ohm,
-            "ohm",
-            None if g.source else terms["body" if g.place == "body" else "strap"].basis,
-            g.source.grade if g.source else None,
-            _short(g.source) if g.source else (terms["body" if g.place == "body" else "strap"].source),
-            "" if g.source else terms["body" if g.place == "body" else "strap"].path,
-        )
-        for g in segments
-    )
-    loop = book.derive(
-        f"{scope}/loop_ohm", "Resistance of the whole loop", "ohm", "sum of the pieces", lambda *_: loop_ohm or None,
-        *(pieces or everything), source=PHYSICS,
-    )  # fmt: skip
-    current = book.derive(
-        f"{scope}/current_a", "Full-load current", "a",
-        "as its maker states"
-        if "stated" in terms
-        else "I = P / (η × V) + I_idle, V at the amplifier, solved"
-        if policy.current_school == "calculated"
-        else "the larger of P / (η × V) + I_idle and the amplifier's own fuses",
-        lambda *_: taken("current_a"), *everything, source=PRACTICE,
-    )  # fmt: skip
-    voltage = book.derive(
-        f"{scope}/at_amplifier_v", "Voltage at the amplifier, full level", "v",
-        "(1 + R·G)·V² − (E − R·I)·V + R·P = 0, upper root",
-        lambda *_: taken("at_amplifier_v"), terms["source"], loop, current, source=PHYSICS,
-    )  # fmt: skip
-    drop = book.derive(
-        f"{scope}/drop_v", "Lost around the loop", "v", "E − V at the amplifier",
-        lambda *_: taken("drop_v"), terms["source"], *(pieces or everything), current, source=PHYSICS,
-    )  # fmt: skip
-    hot = book.derive(
-        f"{scope}/hot_drop_v", f"Lost with the wire at {policy.hot_conductor_c:g} °C", "v",
-        "wire resistance × (1 + 0.00393 × (t − 20)), solved again",
-        lambda *_: taken("hot_drop_v"), *everything, book.policy("hot_conductor_c", "hot conductor", "c"), source=PHYSICS,
-    )  # fmt: skip
-    fuse = book.derive(
-        f"{scope}/fuse_a", "Main fuse", "a",
-        "next standard size at or above design current / head-room, at most the wire's ampacity"
-        if "maker's fuse" not in terms
-        else "as its maker names",
-        lambda *_: taken("fuse_a"), current, *([terms["maker's fuse"]] if "maker's fuse" in terms else [book.policy("fuse_headroom", "design current over fuse")]),
-        source=PRACTICE,
-    )  # fmt: skip
-    wire = book.derive(
-        f"{scope}/wire", "Power wire", "", "smallest that meets drop, cool and hot, ampacity ≥ fuse, terminal and holder",
-        lambda *_: chosen.wire.label if chosen else None, drop, fuse, source=PRACTICE,
-    )  # fmt: skip
-    ground = book.derive(
-        f"{scope}/ground_wire", "Ground lead", "", "at least the size of the power wire",
-        lambda *_: ground_wire.label if ground_wire else None, wire, source=PRACTICE,
-    )  # fmt: skip
-    resting = _resting(book, link, scope, s, loop_ohm, everything)
-    traffic = _traffic(book, scope, s, loop_ohm, everything)
+    scope, shown = planned.way.part.id, _rests_on(found, planned, everyone, pieces)
+    taken = at if isinstance(at, NoOperatingPoint) else chosen
+    loop = book.figure(f"{scope}/loop_ohm", LOOP, *(tuple(piece.term for piece in pieces) or planned.terms))
+    voltage = book.reading(f"{scope}/at_amplifier_v", VOLTAGE, at, *planned.source, *shown)
+    current = _current(book, scope, planned, voltage)
+    lost = tuple(piece.lost(voltage.term) for piece in pieces) if isinstance(at, At) else (voltage.term,)
     figures = {
-        "loop": loop, "current": current, "voltage": voltage, "drop": drop, "hot": hot, "fuse": fuse, "wire": wire,
-        "ground": ground, "resting": resting, **({"traffic": traffic} if traffic else {}),
-    }  # fmt: skip
-    if "power" in terms:
-        figures["output"] = book.derive(
-            f"{scope}/output_w", "Output at that voltage", "w",
-            "rated power; × (V/14.4)² without a regulated supply",
-            output_power_at_w, terms["power"], terms["regulated"], voltage, source=PRACTICE,
-        )  # fmt: skip
+        "loop": loop,
+        "voltage": voltage,
+        "current": current,
+        "drop": book.figure(f"{scope}/drop_v", LOST, *lost),
+    }
+    figures["hot"] = book.reading(
+        f"{scope}/hot_drop_v", HOT_LOST, _at(found, State.HOT, demand), *planned.source, *shown, book.policy("hot_conductor_c", "hot conductor", "c"), name=f"Lost with the wire at {book.design.policy.hot_conductor_c:g} °C",
+    )  # fmt: skip
+    figures |= _chosen_figures(book, scope, planned.way.own, current, figures["drop"], taken, planned)
+    figures["ground"] = book.reading(f"{scope}/ground_wire", GROUND, ground_wire, figures["wire"])
+    for state in STATES:
+        figures |= _in_state(book, found, planned, demand, state, shown, everyone)
+    if "power" in planned.draw:
+        figures["output"] = book.figure(f"{scope}/output_w", OUTPUT, planned.draw["power"], planned.draw["regulated"], voltage)  # fmt: skip
     return figures
 
 
-def _resting(book: Book, link: PowerLink, scope: str, s: Situation | None, loop_ohm: float, terms: tuple[Term, ...]) -> Figure:  # fmt: skip
-    """The voltage with the engine off: the battery's own resistance joins the loop."""
-    battery = battery_of(book, link.from_id)
-    standard = battery.cranking_standard
-    stated = Term(
-        "stated by", standard.value, "", None, None, "", f"vehicle/supply/batteries/{battery.id}/cranking_standard"
-    )
-    return book.derive(
-        f"{scope}/resting_v", "Voltage at the amplifier, engine off", "v",
-        "as running, from the resting post less the battery's own resistance",
-        lambda rest_v, cca_a, *_: _resting_v(s, loop_ohm, rest_v, battery_resistance_ohm(cca_a, standard)),
-        resting_post(book, link.from_id),
-        book.fact(f"vehicle/supply/batteries/{battery.id}/cca_a", "cold cranking amps", battery.cca_a, "a"),
-        stated, *terms, source=source("supply.cranking", standard.value),
-    )  # fmt: skip
+def _rests_on(
+    found: Study, planned: _Planned, everyone: Sequence[_Planned], pieces: tuple[Segment, ...]
+) -> tuple[Term, ...]:
+    """What the voltage at a consumer rests on besides its source: every piece of its loop, its draw, and the draw of who shares a piece."""
+    if not pieces:
+        return planned.terms
+    mine = {piece.id for piece in pieces}
+    ways = {c.id: set(c.way) for c in found.network.consumers} if found.network else {}
+    sharing = [p for p in everyone if p is not planned and mine & ways.get(p.way.part.id, set())]
+    policy = [term for term in planned.rest if term.path == "policy/ground_lead_max_m"]
+    others = [replace(t, name=f"{p.way.part.name}: {t.name}") for p in sharing for t in p.draw.values()]
+    return (*(piece.term for piece in pieces), *planned.draw.values(), *policy, *others)
 
 
-def _traffic(book: Book, scope: str, s: Situation | None, loop_ohm: float, terms: tuple[Term, ...]) -> Figure | None:
-    """The low state of a smart alternator; None for every other supply."""
+def _current(book: Book, scope: str, planned: _Planned, voltage: Figure) -> Figure:
+    """What a consumer draws at the voltage that is left, or what the shop designs for."""
+    draw, part = planned.draw, planned.way.part
+    if "stated" in draw:
+        return book.figure(f"{scope}/current_a", STATED, draw["stated"])
+    terms = (draw["power"], draw["efficiency"], draw["idle"], draw["regulated"], voltage.term)
+    if book.design.policy.current_school == "calculated" or not part.fuses_a:
+        return book.figure(f"{scope}/current_a", CALCULATED, *terms)
+    calculated = book.figure(f"{scope}/calculated_a", CALCULATED, *terms, name="Calculated current")
+    fuses = (fixed(f"own fuse {n}", amps, "a", f"parts/{part.id}/fuses_a") for n, amps in enumerate(part.fuses_a, 1))
+    return book.figure(f"{scope}/current_a", BY_FUSES, calculated, *fuses)
+
+
+def _chosen_figures(
+    book: Book,
+    scope: str,
+    link: PowerLink,
+    current: Figure,
+    drop: Figure,
+    taken: WireCandidate | NoOperatingPoint | None,
+    planned: _Planned | None,
+) -> dict[str, Figure]:
+    """The fuse and the wire of a run, as chosen."""
+    headroom = book.policy("fuse_headroom", "design current over fuse")
+    if planned is not None and isinstance(planned.way.part, PoweredSubwoofer) and link.fuse is not None:
+        named = book.part(planned.way.part, "fuse_a", "fuse its maker names", "a")
+        fuse = book.reading(f"{scope}/fuse_a", FUSE_NAMED, taken, current, named)
+    elif link.fuse is None and planned is not None and link is not planned.way.power[0]:
+        fuse = book.reading(f"{scope}/fuse_a", FUSE_BEFORE, taken, current)
+    else:
+        fuse = book.reading(f"{scope}/fuse_a", FUSE, taken, current, headroom)
+    return {"fuse": fuse, "wire": book.reading(f"{scope}/wire", WIRE, taken, drop, fuse)}
+
+
+HOT_LOST = Reading(
+    "Lost with the wire hot", "v", "wire resistance × (1 + 0.00393 × (t − 20)), solved again", lambda at: at.drop_v, PHYSICS
+)  # fmt: skip
+
+
+def _in_state(
+    book: Book, found: Study, planned: _Planned, demand: Demand | None, state: State, terms: tuple[Term, ...], everyone: Sequence[_Planned]
+) -> dict[str, Figure]:  # fmt: skip
+    """The voltage at a consumer in another state, where this car has that state."""
     supply = book.design.vehicle.supply
-    if supply.kind is not SupplyKind.SMART:
-        return None
-    return book.derive(
-        f"{scope}/traffic_v", "Voltage at the amplifier, in traffic", "v", "as running, from the post held low in traffic",
-        lambda low_v, *_: operating_point(s, loop_ohm, low_v)[0] if s and loop_ohm else None,
-        book.fact("vehicle/supply/post_traffic_v", "battery post, in traffic", supply.post_traffic_v, "v"),
-        *terms, source=PRACTICE,
+    if state is State.TRAFFIC and supply.kind is not SupplyKind.SMART:
+        return {}
+    if state is State.IDLING and supply.post_loaded_v.value is None:
+        return {}
+    key, figure_id, reading = STATES[state]
+    batteries = {p.way.battery.id: p.way.battery for p in everyone if found.demand(p.way.part.id)}
+    batteries |= {planned.way.battery.id: planned.way.battery}
+    held = {name: held_v(book, battery, state) for name, battery in batteries.items()}
+    inner = {name: inner_terms(book, battery, state) for name, battery in batteries.items()}
+    ends = tuple(dict.fromkeys(term for name in batteries for term in (*held[name], *inner[name])))
+    known = all(term.value is not None for term in ends)
+    if demand is not None and known and state not in found.solutions:
+        emf = {name: emf_v(held[name]) or 0.0 for name in batteries}
+        found.solutions[state] = solved(found, state, emf, {name: inner_ohm(t) for name, t in inner.items()})
+    own = planned.way.battery
+    if inner[own.id]:
+        reading = Reading(reading.name, reading.unit, reading.text, reading.take, source("supply.cranking", own.cranking_standard.value))  # fmt: skip
+    at = _at(found, state, demand, emf_v(held[own.id])) if known else None
+    return {key: book.reading(f"{planned.way.part.id}/{figure_id}", reading, at, *ends, *terms)}
+
+
+def _main(book: Book, found: Study, link: PowerLink, behind: list[_Planned]) -> SupplyResult:
+    """A main run and what it feeds: the sum of their currents, and what is lost before the block."""
+    block = book.design.part(link.to_id)
+    assert isinstance(block, DistributionBlock)  # the document lets nothing else be fed and feed
+    scope, way = block.id, behind[0].way
+    demands = [found.demand(p.way.part.id) for p in behind]
+    known = [d for d in demands if d is not None]
+    candidates, limit = found.choices.get(link.id, ((), ""))
+    chosen = next((c for c in candidates if c.chosen), None)
+
+    def own(state: State) -> tuple[Segment, ...]:
+        through = _pieces(found, known[0].way.part.id, state) if known else ()
+        return tuple(piece for piece in through if piece.link_id == link.id)
+
+    pieces = own(State.RUNNING)
+    ats = [_at(found, State.RUNNING, d) for d in known]
+    stopped = next((at for at in ats if isinstance(at, NoOperatingPoint)), None)
+    current = book.figure(f"{scope}/current_a", TOGETHER, *(book.figures[f"{p.way.part.id}/current_a"] for p in behind))
+    lost = tuple(piece.lost(current.term) for piece in pieces) if stopped is None and pieces else (current.term,)
+    drop = book.figure(f"{scope}/drop_v", MAIN_LOST, *lost)
+    taken = stopped or chosen
+    warm = (
+        tuple(piece.lost(current.term) for piece in own(State.HOT)) if stopped is None and pieces else (current.term,)
+    )
+    hot = book.figure(
+        f"{scope}/hot_drop_v",
+        MAIN_LOST,
+        *warm,
+        name=f"Lost in the main run at {book.design.policy.hot_conductor_c:g} °C",
+    )
+    figures = {"current": current, "drop": drop, "hot": hot} | _chosen_figures(
+        book, scope, link, current, drop, taken, None
+    )
+    lead = next((g for p in behind for g in p.way.ground[1:2]), None)
+    ground_wire = found.grounds.get(lead.id) if lead else None
+    if lead is not None:
+        figures["ground"] = book.reading(f"{scope}/ground_wire", GROUND, ground_wire, figures["wire"], name="Main ground lead")  # fmt: skip
+    holder = holder_of(book.design, link)
+    return SupplyResult(
+        block, link, lead, holder.family if holder else "strip", candidates, chosen, ground_wire, pieces if stopped is None else (), pieces, figures, limit,
+        str(stopped) if stopped else "", known[0].source_v if known else None, way.power[: way.power.index(link) + 1], way.battery.id,
     )  # fmt: skip
-
-
-def _short(source: Source) -> str:
-    """A source in the narrow column of a working: its name where it is a standard, else its grade."""
-    return source.text if source.grade is Grade.STANDARD else source.grade.value
-
-
-def battery_resistance_ohm(cca_a: float, standard: CrankingStandard = CrankingStandard.SAE) -> float:
-    """Internal resistance of a warm lead-acid battery.
-
-    Parameters:
-        cca_a: cold cranking amps [a].
-        standard: by what they are stated: the voltage the battery still holds at that current.
-
-    Returns:
-        resistance [ohm].
-
-    Formula: half of (12.6 - V_held) / CCA. Source: SAE J537, EN 50342-1, DIN 43539 (from memory); the half is common practice.
-
-    >>> round(1000 * battery_resistance_ohm(600), 2), round(1000 * battery_resistance_ohm(600, CrankingStandard.EN), 2)
-    (4.5, 4.25)
-    """
-    return float((OPEN_V - table("supply.cranking", standard.value)["holds_v"]) / cca_a / 2)
-
-
-def _resting_v(s: Situation | None, loop_ohm: float, rest_v: float, internal_ohm: float) -> float | None:
-    if s is None or not loop_ohm:
-        return None
-    return operating_point(s, loop_ohm + internal_ohm, rest_v)[0]
-
-
-def _together(book: Book, results: list[SupplyResult]) -> list[SupplyResult]:
-    """Several consumers whose current takes the same way back to one battery, solved at once; all refused where that collapses."""
-    ready = [r for r in results if r.chosen and r.chosen.current_a is not None and r.source_v is not None]
-    if len(ready) < 2:
-        return results
-    back = [sum(g.resistance_ohm for g in r.pieces if g.place in ("body", "strap")) for r in ready]
-    matrix = np.minimum.outer(back, back)
-    loads = []
-    for k, result in enumerate(ready):
-        matrix[k, k] = sum(segment.resistance_ohm for segment in result.pieces)
-        loads.append(_drawn(book, result))
-    source_v = ready[0].source_v or 0.0
-    try:
-        volts: list[float] | None = network_voltages_v(source_v, matrix, loads)
-    except NoOperatingPoint as error:
-        volts, refused = None, str(error)
-    moved = {}
-    for k, result in enumerate(ready):
-        scope = result.amplifier.id
-        for name, key in (("at_amplifier_v", "voltage"), ("drop_v", "drop")):
-            figure = book.figures[f"{scope}/{name}"]
-            if volts is None:
-                figure = replace(figure, value=None, refused=refused)
-            else:
-                figure = replace(figure, value=volts[k] if key == "voltage" else source_v - volts[k])
-            book.figures[figure.id] = result.figures[key] = figure
-        moved[scope] = result if volts is not None else replace(result, collapse=refused, segments=())
-    return [moved.get(result.amplifier.id, result) for result in results]
-
-
-def _drawn(book: Book, result: SupplyResult) -> Load:
-    """What a consumer puts on the network, from the figures already made."""
-    part = result.amplifier
-    if isinstance(part, PoweredSubwoofer):
-        return Load(current_a=part.supply_current_a)
-    power_w = book.figures[f"{part.id}/power_w"].value
-    return amplifier_load(power_w, efficiency_of(book, part).value, part.idle_current_a, part.regulated)
 
 
 def fuse_words(result: SupplyResult) -> str:
     """The fuse and where it sits, in words."""
     fuse = result.link.fuse
     rating = result.figures["fuse"].value
-    if fuse is None or rating is None:
+    if rating is None:
         return "no main fuse"
+    if fuse is None:
+        return "no main fuse" if result.link is result.way[0] else f"behind the {rating:g} A fuse before it"
     distance = fuse.from_source_m.value
     where = f", {amount(distance, 'm')} from the post" if distance is not None else ""
     return f"{rating:g} A {family(result.family).title.lower()}{where}"

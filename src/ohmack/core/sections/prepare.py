@@ -62,7 +62,7 @@ def _power(today: Results, whole: Results) -> Iterator[Preparation]:
             metres = f" {whole.say(length, 'm')} of" if length else ""
             yield Preparation(
                 f"links/{supply.link.id}",
-                f"Lay{metres} {chosen.wire.label} for {supply.amplifier.name}",
+                f"Lay{metres} {chosen.wire.label} for {supply.part.name}",
                 f"With the trim off today the cable costs about {_price(whole, chosen.wire, supply.link.id)}; later the same trim comes off again. "
                 f"Fuse out (later {trimmed(chosen.fuse_a)} A), both ends insulated and labelled, a loop coiled where the part will sit.",
                 True,
@@ -70,7 +70,7 @@ def _power(today: Results, whole: Results) -> Iterator[Preparation]:
         elif before.chosen and before.chosen.wire.area_mm2 < chosen.wire.area_mm2:
             yield Preparation(
                 f"links/{supply.link.id}",
-                f"{chosen.wire.label} for {supply.amplifier.name} today, though {before.chosen.wire.label} would do for now",
+                f"{chosen.wire.label} for {supply.part.name} today, though {before.chosen.wire.label} would do for now",
                 f"With the later parts the thinner wire would have to come out again. The thicker one costs {_price(whole, chosen.wire, supply.link.id)} "
                 f"instead of {_price(whole, before.chosen.wire, supply.link.id)}.",
                 True,

@@ -25,6 +25,7 @@ from ohmack.core.sections.prepare import Preparation, preparations
 from ohmack.core.sections.runs import Run
 from ohmack.core.sections.self_fed import SelfFed
 from ohmack.core.sections.signal import SignalResult
+from ohmack.core.sections.sizing import Study
 from ohmack.core.sections.small_wiring import ConverterFeed, SpeakerCable, SwitchOn
 from ohmack.core.speaker_circuits import Circuit, speaker_circuits
 from ohmack.core.tiers import TierVerdict, judge_tier
@@ -41,6 +42,7 @@ class Results:
     loads: list[LoadResult] = field(default_factory=list)
     amplifier_loads: list[AmplifierLoad] = field(default_factory=list)
     supplies: list[SupplyResult] = field(default_factory=list)
+    power: Study = field(default_factory=Study)  # the network all supplies are read off
     sources: dict[str, Figure] = field(default_factory=dict)
     signals: list[SignalResult] = field(default_factory=list)
     direct_inputs: list[DirectInput] = field(default_factory=list)

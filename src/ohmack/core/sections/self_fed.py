@@ -4,22 +4,24 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
-from ohmack.core.conductors import Conductor, ampacity_a, conductor, sizes
+from ohmack.core.conductors import Conductor, conductor
 from ohmack.core.document import Basis
-from ohmack.core.document.links import FeedLink, PowerLink
+from ohmack.core.document.links import FeedLink, PowerLink, Wire
 from ohmack.core.document.parts import Accessory, Amplifier, PoweredSubwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Feed, FeedRole
 from ohmack.core.errors import OutOfRange, UnknownName
-from ohmack.core.protection import best_rating_a, family
-from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.sections.figures import Book, Figure, Term, reference
+from ohmack.core.geometry import run_length_m
+from ohmack.core.network.states import emf_v
+from ohmack.core.protection import family
+from ohmack.core.reference import PHYSICS, PRACTICE, table
+from ohmack.core.sections.figures import Book, Figure, Formula, Reading, Term
 from ohmack.core.sections.loads import AmplifierLoad
 from ohmack.core.sections.power import efficiency_of, running_post
-from ohmack.core.supply import amplifier_load
+from ohmack.core.sections.wire_choice import Leg, Limits, Situation, WireCandidate, choose_wire
+from ohmack.core.supply import Load, amplifier_load
 from ohmack.core.wording import amount
 
-AMPLE_A = 1000.0  # the wire follows the fuse here, so no wire limits it
 MIDDLE = 0.5  # of the car's length, where a part has no place on the plan yet
 HALF = 0.5  # of the drop allowed goes into the positive lead, the rest is for joints and return
 ELECTRONICS_A = 1.0  # below it a part is electronics, which any radio feed carries; common practice
@@ -57,32 +59,6 @@ class SelfFed:
     length: Figure
     taps: tuple[FeedTap, ...]
     on_feed: bool
-
-
-def fuse_for_a(current_a: float, headroom: float) -> float:
-    """The fuse of a run of its own.
-
-    Parameters:
-        current_a: what the part draws [a].
-        headroom: design current over fuse.
-
-    Returns:
-        rating [a]: the next standard blade, or maxi beyond the blades.
-    """
-    name = "blade" if current_a / headroom <= max(family("blade").ratings_a) else "maxi"
-    return best_rating_a(name, current_a, AMPLE_A, headroom)
-
-
-def _wire_for(fuse_a: float, current_a: float, length_m: float, drop_v: float, system: str) -> str:
-    fits = (
-        w.label for w in sizes(system)
-        if ampacity_a(w, True) >= fuse_a and current_a * length_m * w.resistance_ohm_per_m <= HALF * drop_v
-    )  # fmt: skip
-    return next(fits, "no single wire")
-
-
-def _length_m(x_m: float, y_m: float, rise_m: float, slack: float) -> float:
-    return (x_m + y_m + 2 * rise_m) * (1 + slack)
 
 
 def factory_wire(size: str) -> Conductor:
@@ -205,26 +181,73 @@ def _amplifier_draws(book: Book, part: Amplifier, load: AmplifierLoad | None) ->
         f"{part.id}/draws_a", f"{part.name} draws", "a", "I = P / (η × V) + I_idle at the post",
         lambda p, e, i, v: amplifier_load(p, e, i, True).current_at(v), load.power, efficiency_of(book, part),
         book.part(part, "idle_current_a", "idle current", "a"),
-        running_post(book, first.id), source=PRACTICE,
+        *running_post(book, first), source=PRACTICE,
     )  # fmt: skip
 
 
-def _own_fuse(book: Book, part: SelfFedPart, current: Figure) -> Figure:
-    """The fuse its maker names; the next standard size where the papers name none."""
-    name, figure_id = f"Fuse of its own run, {part.name}", f"{part.id}/own_fuse_a"
-    if isinstance(part, PoweredSubwoofer):
-        named = book.part(part, "fuse_a", "fuse its maker names", "a")
-        return book.derive(figure_id, name, "a", "as its maker names", lambda a: a, named)
-    return book.derive(
-        figure_id, name, "a", "next standard size at or above I / head-room", fuse_for_a, current,
-        book.policy("fuse_headroom", "head-room"), source=PRACTICE,
+OWN_FUSE = Reading(
+    "Fuse of its own run", "a", "next standard size at or above I / head-room, at most the wire's ampacity", lambda c: c.fuse_a, PRACTICE
+)  # fmt: skip
+OWN_FUSE_NAMED = Reading("Fuse of its own run", "a", "as its maker names", lambda c: c.fuse_a)
+OWN_WIRE = Reading(
+    "Wire of its own run", "", "smallest that meets drop, cool and hot, ampacity ≥ fuse and terminal, were the run laid", lambda c: c.wire.label, PHYSICS
+)  # fmt: skip
+OWN_LENGTH = Formula("Run of its own", "m", "(plan length + 2 × rise) × (1 + slack)", run_length_m, PRACTICE)
+
+
+def _own_run(book: Book, part: SelfFedPart, current: Figure) -> tuple[Figure, Figure, Figure]:
+    """(length, fuse, wire) of the run it would take from the first battery, chosen as any other run is."""
+    design, policy = book.design, book.design.policy
+    battery = design.vehicle.supply.batteries[0]
+    at = part.position.point if part.position else (MIDDLE * (design.vehicle.length_m.value or 4.3), 0.0)
+    points = (battery.position.point, (at[0], battery.position.y_m), at)
+    length = book.figure(
+        f"{part.id}/own_length_m", OWN_LENGTH, Term("from the plan, along and across", points, "", Basis.ASSUMED, None, "plan", f"parts/{part.id}"),
+        book.policy("rise_m", "rise", "m"), book.policy("slack_fraction", "slack"), name=f"Run of its own, {part.name}",
     )  # fmt: skip
+    source = running_post(book, battery)
+    back = (
+        book.fact("vehicle/supply/body_return_ohm", "body return", design.vehicle.supply.body_return_ohm, "ohm"),
+        book.fact("vehicle/supply/battery_strap_ohm", "battery strap", design.vehicle.supply.battery_strap_ohm, "ohm"),
+    )
+    lead = book.policy("ground_lead_max_m", "ground lead", "m")
+    named = [book.part(part, "fuse_a", "fuse its maker names", "a")] if isinstance(part, PoweredSubwoofer) else []
+    terms = (current.term, length.term, *source, *back, lead, *named)
+    chosen: WireCandidate | None = None
+    source_v = emf_v(source)
+    if source_v is not None and all(term.value is not None for term in terms):
+        joints_ohm = sum(2 * float(table("joints", kind)["resistance_ohm"]) for kind in ("ring", "set_screw"))
+        rest_ohm = joints_ohm + sum(term.value for term in back)
+        leg = Leg(
+            source_v, source_v, rest_ohm, rest_ohm, 0.0, lead.value, None, float("inf"), Load(current_a=current.value)
+        )
+        limits = Limits(
+            policy.fuse_headroom, policy.hot_conductor_c, policy.drop_limit_v, _family_for(current.value, policy.fuse_headroom),
+            float(getattr(part, "terminal_area_max_mm2", 120.0)), "its terminal", 120.0, True, named[0].value if named else None, True, None,
+        )  # fmt: skip
+        rows, _ = choose_wire(
+            Situation(source_v, length.value, 0.0, None, (leg,), (), (), limits), Wire(), policy.wire_system
+        )
+        chosen = next(c for c in rows if c.chosen)
+    fuse = book.reading(
+        f"{part.id}/own_fuse_a",
+        OWN_FUSE_NAMED if named else OWN_FUSE,
+        chosen,
+        *terms,
+        name=f"Fuse of its own run, {part.name}",
+    )
+    wire = book.reading(f"{part.id}/own_wire", OWN_WIRE, chosen, *terms, fuse, name=f"Wire of its own run, {part.name}")
+    return length, fuse, wire
+
+
+def _family_for(current_a: float, headroom: float) -> str:
+    """Blades, or maxi beyond them; common practice."""
+    return "blade" if current_a / headroom <= max(family("blade").ratings_a) else "maxi"
 
 
 def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
     """Every part with its own amplifier and no power run yet: fuse, wire, and what each factory feed says to it."""
-    design, policy = book.design, book.design.policy
-    battery, body_m = design.vehicle.supply.batteries[0].position, design.vehicle.length_m
+    design = book.design
     by_amplifier = {load.amplifier.id: load for load in loads}
     powered = {link.to_id for link in design.links_of(PowerLink)}
     tied = {link.to_id: link.from_id for link in design.links_of(FeedLink)}
@@ -235,20 +258,7 @@ def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
         current = _draws(book, part, by_amplifier)
         if current is None:
             continue
-        at = part.position.point if part.position else (MIDDLE * (body_m.value or 4.3), 0.0)
-        along, across = abs(at[0] - battery.x_m), abs(at[1] - battery.y_m)
-        plan = f"parts/{part.id}"
-        length = book.derive(
-            f"{part.id}/own_length_m", f"Run of its own, {part.name}", "m", "(along + across + 2 rises) · (1 + slack), from the plan", _length_m,
-            Term("along the car", along, "m", Basis.ASSUMED, None, "plan", plan), Term("across the car", across, "m", Basis.ASSUMED, None, "plan", plan),
-            book.policy("rise_m", "rise", "m"), book.policy("slack_fraction", "slack"), source=PRACTICE,
-        )  # fmt: skip
-        fuse = _own_fuse(book, part, current)
-        wire = book.derive(
-            f"{part.id}/own_wire", f"Wire of its own run, {part.name}", "", "smallest with ampacity at or above the fuse and half the drop allowed",
-            _wire_for, fuse, current, length, book.policy("drop_limit_v", "drop allowed", "v"),
-            reference("wire system", policy.wire_system, "", PRACTICE), source=PHYSICS,
-        )  # fmt: skip
+        length, fuse, wire = _own_run(book, part, current)
         on = tied.get(part.id)
         feeds = [f for f in design.vehicle.feeds if f.id == on or (on is None and f.role is FeedRole.CONSTANT)]
         taps = tuple(_tap(book, part, feed, current, feed.id == on) for feed in feeds)

@@ -162,7 +162,7 @@ def compute_signals(
 ) -> list[SignalResult]:
     """Gains and levels of every way, with the ladder where everything is known."""
     by_amplifier = {load.amplifier.id: load.outputs for load in loads}
-    fed = {supply.amplifier.id: supply for supply in supplies}
+    fed = {supply.part.id: supply for supply in supplies}
     results = []
     for way in signal_ways(book.design):
         outputs = by_amplifier.get(way.amplifier.id, ())

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from dataclasses import dataclass, replace
 from functools import lru_cache
-from typing import Any
+
+import numpy as np
 
 from ohmack.core.conductors import (
     Conductor,
@@ -19,11 +21,9 @@ from ohmack.core.conductors import (
 from ohmack.core.document.links import Wire
 from ohmack.core.errors import NoOperatingPoint
 from ohmack.core.protection import best_fuse, best_rating_a, fuse_resistance_ohm
-from ohmack.core.reference import Source, table
-from ohmack.core.supply import Load, load_voltage_v
+from ohmack.core.supply import Load, held_voltage_v, network_voltages_v
 
-JOINT: dict[str, Any] = {name: table("joints", name) for name in ("ring", "set_screw")}
-CONTACTS_OHM: float = 2 * JOINT["ring"]["resistance_ohm"] + 2 * JOINT["set_screw"]["resistance_ohm"]
+NEAR_M = 0.1  # a shorter run is no advice
 
 
 @dataclass(frozen=True, slots=True)
@@ -48,28 +48,54 @@ class WireCandidate:
 
 
 @dataclass(frozen=True, slots=True)
+class Limits:
+    """What the shop, the parts and the run itself demand of a wire, whatever flows in it."""
+
+    headroom: float  # design current over fuse rating
+    hot_c: float
+    drop_limit_v: float
+    family: str
+    terminal_mm2: float
+    terminal: str  # whose terminal that is
+    holder_mm2: float
+    engine_space: bool
+    fixed_fuse_a: float | None  # a fuse the design or its maker names
+    fused: bool  # whether the run has a fuse of its own
+    upstream_a: float | None  # the fuse before it, where it has none
+
+
+@dataclass(frozen=True, slots=True)
+class Leg:
+    """One consumer behind a run: what its loop has besides wires that follow the size asked about, and what it draws."""
+
+    open_v: float  # at the consumer while it draws nothing, with all others drawing
+    open_hot_v: float
+    rest_ohm: float
+    rest_hot_ohm: float
+    follows_m: float  # of wire that takes the size asked about
+    ground_m: float  # of ground lead that takes it too
+    ground: Wire | None  # what the design says of that lead
+    most_mm2: float  # what the terminals of the wires that follow take at most
+    load: Load
+
+
+@dataclass(frozen=True, slots=True)
 class Situation:
-    """Everything the chooser needs for one amplifier, all present."""
+    """Everything the chooser needs for one run, all present: its legs and what they share besides it."""
 
     source_v: float
     length_m: float
-    ground_m: float
-    body_ohm: float
-    strap_ohm: float
-    load: Load
-    fuses_a: float
-    others_a: float
-    family: str
-    terminal_mm2: float
-    holder_mm2: float
-    engine_space: bool
-    ground_size: Wire | None
-    fixed_fuse_a: float | None
+    back_m: float  # of a main ground lead that takes its size and carries the same legs
+    back: Wire | None
+    legs: tuple[Leg, ...]
+    shared_ohm: tuple[tuple[float, ...], ...]  # (n, n) between legs, besides this run
+    shared_hot_ohm: tuple[tuple[float, ...], ...]
+    limits: Limits
 
     @property
     def wanted_w(self) -> float:
         """What is to be drawn, at the source's own voltage."""
-        return max(self.load.current_at(self.source_v), self.fuses_a) * self.source_v
+        return sum(leg.load.current_at(self.source_v) for leg in self.legs) * self.source_v
 
 
 def wire_of(wire: Wire, fallback: Conductor | None = None) -> Conductor | None:
@@ -86,117 +112,107 @@ def ground_wire_of(wire: Wire | None, power: Conductor) -> Conductor:
     return wire_of(wire) or in_other_material(power, wire.material)
 
 
-def segments_of(
-    s: Situation, wire: Conductor, fuse_a: float, factor: float
-) -> list[tuple[str, str, float, Source | None]]:
-    """The pieces of the loop for one wire and fuse: (name, place, resistance in ohm, source or None for a fact).
-
-    `factor` is the hot conductor's resistance over that at 20 °C.
-    """
-    ground = ground_wire_of(s.ground_size, wire)
-    ring, screw = JOINT["ring"], JOINT["set_screw"]
-    fuse_source: Source = table("fuses", "voltage_drop")["source"]
-    pieces: list[tuple[str, str, float, Source | None]] = [
-        ("Post and ring", "battery", ring["resistance_ohm"], ring["source"]),
-        (f"Fuse {fuse_a:g} A with holder", "fuse", fuse_resistance_ohm(fuse_a), fuse_source),
-        (
-            f"{wire.label}, {s.length_m:.2f} m",
-            "run",
-            wire.resistance_ohm_per_m * s.length_m * factor,
-            wire.resistance_source,
-        ),
-        ("Amplifier terminals", "amplifier", 2 * screw["resistance_ohm"], screw["source"]),
-        (
-            f"Ground lead {ground.label}, {s.ground_m:.2f} m",
-            "ground",
-            ground.resistance_ohm_per_m * s.ground_m * factor,
-            ground.resistance_source,
-        ),
-        ("Ground ring", "ground point", ring["resistance_ohm"], ring["source"]),
-    ]
-    if s.body_ohm or s.strap_ohm:
-        pieces.append(("Body return", "body", s.body_ohm, None))
-        pieces.append(("Battery strap", "strap", s.strap_ohm, None))
-    return pieces
+def _followed(wire: Conductor, most_mm2: float) -> Conductor:
+    """The wire a branch would take behind a main run of some size: the same, or the thickest its terminals take."""
+    if wire.area_mm2 <= most_mm2 * 1.005:
+        return wire
+    fitting = [c for c in sizes(wire.system, wire.material) if c.area_mm2 <= most_mm2 * 1.005]
+    return fitting[-1] if fitting else sizes(wire.system, wire.material)[0]
 
 
-def _loop_ohm(s: Situation, wire: Conductor, fuse_a: float, factor: float) -> float:
-    """The sum of `segments_of`, for the chooser's inner loop."""
-    ground = ground_wire_of(s.ground_size, wire)
-    cable = wire.resistance_ohm_per_m * s.length_m + ground.resistance_ohm_per_m * s.ground_m
-    return CONTACTS_OHM + fuse_resistance_ohm(fuse_a) + cable * factor + s.body_ohm + s.strap_ohm
+def operating_point(s: Situation, wire: Conductor, fuse_ohm: float, warm: float) -> tuple[float, float]:
+    """(lowest voltage at a consumer behind the run, current in the run) with one wire and fuse.
 
+    Parameters:
+        s: the run's situation.
+        wire: the conductor tried.
+        fuse_ohm: its fuse with holder [ohm].
+        warm: resistance of a run over that at 20 °C; 1 for the cold loop.
 
-def operating_point(s: Situation, resistance_ohm: float, source_v: float) -> tuple[float, float]:
-    """(voltage at the amplifier, design current) for a loop resistance.
+    Returns:
+        voltage [v] and current [a].
 
     Raises:
         NoOperatingPoint: the loop cannot pass what is asked for.
     """
-    stiff_v = source_v - s.others_a * (s.body_ohm + s.strap_ohm)
-    if stiff_v <= 0:
-        raise NoOperatingPoint("load", s.wanted_w, source_v)
-    voltage_v = load_voltage_v(stiff_v, resistance_ohm, s.load)
-    current_a = s.load.current_at(voltage_v)
-    if s.fuses_a > current_a:
-        current_a = s.fuses_a
-        voltage_v = stiff_v - current_a * resistance_ohm
-        if voltage_v <= 0:
-            raise NoOperatingPoint("load", s.wanted_w, source_v)
-    return voltage_v, current_a
+    cold = warm == 1.0
+    back_ohm = ground_wire_of(s.back, wire).resistance_ohm_per_m * s.back_m if s.back_m else 0.0
+    run_ohm = (wire.resistance_ohm_per_m * s.length_m + back_ohm) * warm + fuse_ohm
+    own_ohm, open_v = [], []
+    for leg in s.legs:
+        behind = _followed(wire, leg.most_mm2)
+        ground = ground_wire_of(leg.ground, behind)
+        follows = behind.resistance_ohm_per_m * leg.follows_m + ground.resistance_ohm_per_m * leg.ground_m
+        own_ohm.append((leg.rest_ohm if cold else leg.rest_hot_ohm) + follows * warm + run_ohm)
+        open_v.append(leg.open_v if cold else leg.open_hot_v)
+    if min(open_v) <= 0:
+        raise NoOperatingPoint("load", s.wanted_w, s.source_v)
+    try:
+        if len(s.legs) == 1:
+            volts = [held_voltage_v(open_v[0], own_ohm[0], s.legs[0].load)]
+        else:
+            matrix = np.array(s.shared_ohm if cold else s.shared_hot_ohm) + run_ohm
+            np.fill_diagonal(matrix, own_ohm)
+            volts = network_voltages_v(open_v, matrix, [leg.load for leg in s.legs])
+    except NoOperatingPoint:
+        raise NoOperatingPoint("load", s.wanted_w, s.source_v) from None
+    return min(volts), sum(leg.load.current_at(v) for leg, v in zip(s.legs, volts, strict=True))
 
 
-def _size(s: Situation, wire: Conductor, headroom: float, hot_c: float, policy_limit_v: float) -> WireCandidate:
+def _size(s: Situation, wire: Conductor) -> WireCandidate:
     """One wire size: fuse and drop settle together."""
-    carries_a = ampacity_a(wire, s.engine_space)
+    lim = s.limits
+    carries_a = ampacity_a(wire, lim.engine_space)
     price = cable_price(wire, s.length_m)
-    current_a = max(s.load.current_at(s.source_v), s.fuses_a)
-    rating_a = best_rating_a(s.family, current_a, carries_a, headroom)
+    current_a = sum(leg.load.current_at(s.source_v) for leg in s.legs)
+    rating_a = best_rating_a(lim.family, current_a, carries_a, lim.headroom)
     try:
         for _ in range(6):
-            fuse_a = s.fixed_fuse_a or rating_a
-            voltage_v, current_a = operating_point(s, _loop_ohm(s, wire, fuse_a, 1.0), s.source_v)
-            again_a = best_rating_a(s.family, current_a, carries_a, headroom)
+            fuse_a = lim.upstream_a or lim.fixed_fuse_a or rating_a
+            fuse_ohm = fuse_resistance_ohm(fuse_a) if lim.fused else 0.0
+            voltage_v, current_a = operating_point(s, wire, fuse_ohm, 1.0)
+            again_a = best_rating_a(lim.family, current_a, carries_a, lim.headroom)
             if again_a <= rating_a:
                 break
             rating_a = again_a
     except NoOperatingPoint as error:
-        choice = best_fuse(s.family, current_a, carries_a, headroom)
+        choice = best_fuse(lim.family, current_a, carries_a, lim.headroom)
         return WireCandidate(
-            wire, s.fixed_fuse_a or choice.rating_a, choice.fits, choice.reason, carries_a, None, None, None, None, False, str(error), price
+            wire, lim.upstream_a or lim.fixed_fuse_a or choice.rating_a, choice.fits, choice.reason, carries_a, None, None, None, None, False, str(error), price
         )  # fmt: skip
     hot_drop_v: float | None = None
-    try:
-        hot_v, _ = operating_point(s, _loop_ohm(s, wire, fuse_a, resistance_factor(hot_c)), s.source_v)
-        hot_drop_v = s.source_v - hot_v
-    except NoOperatingPoint:
-        pass
-    choice = best_fuse(s.family, current_a, carries_a, headroom)
+    with suppress(NoOperatingPoint):
+        hot_drop_v = s.source_v - operating_point(s, wire, fuse_ohm, resistance_factor(lim.hot_c))[0]
+    choice = best_fuse(lim.family, current_a, carries_a, lim.headroom)
     drop_v = s.source_v - voltage_v
     reasons = []
-    if drop_v > policy_limit_v + 1e-9:
+    if drop_v > lim.drop_limit_v + 1e-9:
         wire_v = current_a * wire.resistance_ohm_per_m * s.length_m
-        left_v = policy_limit_v - (drop_v - wire_v)
-        fine = f"; fine if the run were under {s.length_m * left_v / wire_v:.1f} m" if left_v > 0 else ""
-        reasons.append(f"over the shop's {policy_limit_v:.2f} V{fine}")
+        left_v = lim.drop_limit_v - (drop_v - wire_v)
+        short_m = s.length_m * left_v / wire_v
+        fine = f"; fine if the run were under {short_m:.1f} m" if short_m >= NEAR_M else ""
+        reasons.append(f"over the shop's {lim.drop_limit_v:.2f} V{fine}")
     elif hot_drop_v is None:
-        reasons.append(f"collapses with the wire at {hot_c:g} °C")
-    elif hot_drop_v > policy_limit_v + 1e-9:
-        reasons.append(f"holds the shop's {policy_limit_v:.2f} V only while cool: {hot_drop_v:.2f} V at {hot_c:g} °C")
+        reasons.append(f"collapses with the wire at {lim.hot_c:g} °C")
+    elif hot_drop_v > lim.drop_limit_v + 1e-9:
+        reasons.append(
+            f"holds the shop's {lim.drop_limit_v:.2f} V only while cool: {hot_drop_v:.2f} V at {lim.hot_c:g} °C"
+        )
     if fuse_a > carries_a:
-        reasons.append(f"may carry {carries_a:.0f} A, too little for a {fuse_a:g} A fuse")
-    elif not choice.fits and s.fixed_fuse_a is None:
+        before = " before it" if lim.upstream_a else ""
+        reasons.append(f"may carry {carries_a:.0f} A, too little for a {fuse_a:g} A fuse{before}")
+    elif not choice.fits and lim.fixed_fuse_a is None and lim.upstream_a is None:
         reasons.append(f"no fuse fits: {choice.reason}")
     too_thick = [
         f"does not fit {where} ({_fits_up_to(limit_mm2, wire)} at most)"
-        for where, limit_mm2 in (("the amplifier's terminal", s.terminal_mm2), ("the fuse holder", s.holder_mm2))
+        for where, limit_mm2 in ((lim.terminal, lim.terminal_mm2), ("the fuse holder", lim.holder_mm2))
         if wire.area_mm2 > limit_mm2 * 1.005
     ]
     reasons += too_thick
     return WireCandidate(
         wire,
         fuse_a,
-        choice.fits,
+        choice.fits or lim.upstream_a is not None,
         choice.reason,
         carries_a,
         current_a,
@@ -216,27 +232,23 @@ def _fits_up_to(area_mm2: float, like: Conductor) -> str:
 
 
 @lru_cache(maxsize=512)  # most facts a sweep varies leave the supply as it is
-def choose_wire(
-    situation: Situation, wire: Wire, system: str, headroom: float, hot_c: float, limit_v: float
-) -> tuple[tuple[WireCandidate, ...], str]:
+def choose_wire(situation: Situation, wire: Wire, system: str) -> tuple[tuple[WireCandidate, ...], str]:
     """Every size judged, the chosen and the best marked, each with the reason it was taken or not.
 
     Parameters:
-        situation: source, lengths, load and fits of one amplifier.
+        situation: the run, what hangs behind it, and its limits.
         wire: what the design asks for; its size None means choose.
         system: "AWG" or "mm2".
-        headroom: design current over fuse rating.
-        hot_c: hot conductor temperature [c].
-        limit_v: drop allowed around the loop [v].
 
     Returns:
-        candidates from thin to thick, and the binding limit where none fits ("" otherwise).
+        candidates from thin to thick, and the binding limit where none fits ("" otherwise). A main run is judged as if the
+        runs behind it were of its own size, so that the loss allowed is shared by length.
     """
     own = wire_of(wire)
     pool = list(sizes(own.system if own else system, wire.material))
     if own and all(own.label != c.label for c in pool):
         pool = sorted([*pool, own], key=lambda c: c.area_mm2)
-    judged = [_size(situation, c, headroom, hot_c, limit_v) for c in pool]
+    judged = [_size(situation, c) for c in pool]
     best = next((c for c in judged if c.fits), None)
     limit = ""
     fallback = best

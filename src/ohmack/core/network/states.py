@@ -1,0 +1,111 @@
+"""The states of a car a power network is solved in: what its batteries hold, what its runs weigh, what its consumers draw."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from ohmack.core.document.vehicle import Battery, CrankingStandard, SplitCharging, SystemVoltage
+from ohmack.core.reference import table
+from ohmack.core.sections.figures import Book, Term, fixed, reference
+
+OPEN_V = 12.6  # a charged battery at rest
+
+
+class State(StrEnum):
+    """What the car is doing."""
+
+    RUNNING = "engine running"
+    HOT = "engine running, runs hot"
+    TRAFFIC = "in traffic"
+    IDLING = "idling with everything on"
+    ENGINE_OFF = "engine off, at full level"
+    RESTING = "engine off, idle"
+    CRANKING = "cranking"
+
+    @property
+    def playing(self) -> bool:
+        """Whether consumers draw what they draw at full level; else only their idle current."""
+        return self not in (State.RESTING, State.CRANKING)
+
+    @property
+    def charging(self) -> bool:
+        """Whether an alternator or a converter holds the posts; else a battery's own resistance is in the loop."""
+        return self not in (State.ENGINE_OFF, State.RESTING, State.CRANKING)
+
+
+FIELDS = {
+    State.TRAFFIC: ("post_traffic_v", "battery post, in traffic"),
+    State.IDLING: ("post_loaded_v", "battery post, idling with everything on"),
+    State.CRANKING: ("post_cranking_v", "battery post, cranking"),
+}
+
+
+def twelve_volt_side(book: Book) -> Term | None:
+    """What a 12 V consumer is fed with in a 24 V or pack vehicle: the 12 V side of its converter; None in a 12 V car."""
+    if book.design.vehicle.supply.system.value not in (SystemVoltage.V24, SystemVoltage.PACK):
+        return None
+    row = table("supply", "converter_12v")
+    return reference("12 V side of the converter", float(row["output_v"]), "v", row["source"])
+
+
+def held_v(book: Book, battery: Battery, state: State) -> tuple[Term, ...]:
+    """The terms of what a battery's post holds in a state; one, or for a second battery that follows the first: its own, and the first one's two."""
+    if (converter := twelve_volt_side(book)) is not None:
+        return (converter,)
+    supply = book.design.vehicle.supply
+    first = battery is supply.batteries[0]
+    resting = state in (State.ENGINE_OFF, State.RESTING)
+    if first:
+        field, name = ("post_resting_v", "battery post, resting") if resting else FIELDS.get(
+            state, ("post_running_v", "battery post, engine running")
+        )  # fmt: skip
+        return (book.fact(f"vehicle/supply/{field}", name, getattr(supply, field), "v"),)
+    field, words = (
+        ("own_resting_v", "resting") if resting or state is State.CRANKING else ("own_running_v", "engine running")
+    )
+    path = f"vehicle/supply/batteries/{battery.id}/{field}"
+    own = book.fact(path, f"{battery.name}: own post, {words}", getattr(battery, field), "v")
+    follows = supply.split_charging.value in (SplitCharging.RELAY, SplitCharging.DIODE)
+    if state not in (State.TRAFFIC, State.IDLING) or not follows:
+        return (own,)
+    return (own, *held_v(book, supply.batteries[0], State.RUNNING), *held_v(book, supply.batteries[0], state))
+
+
+def emf_v(terms: tuple[Term, ...]) -> float | None:
+    """The voltage the terms of `held_v` come to; None while one of them has no value."""
+    if any(term.value is None for term in terms):
+        return None
+    own, *first = (float(term.value) for term in terms)
+    return own - (first[0] - first[1]) if first else own
+
+
+def inner_terms(book: Book, battery: Battery, state: State) -> tuple[Term, ...]:
+    """The terms of a battery's own resistance, where a state has it in the loop."""
+    if state.charging or state is State.CRANKING or twelve_volt_side(book) is not None:
+        return ()  # a post read while cranking has the drop over the battery in it
+    path = f"vehicle/supply/batteries/{battery.id}"
+    standard = fixed("stated by", battery.cranking_standard.value, path=f"{path}/cranking_standard")
+    return (book.fact(f"{path}/cca_a", "cold cranking amps", battery.cca_a, "a"), standard)
+
+
+def inner_ohm(terms: tuple[Term, ...]) -> float:
+    """The resistance the terms of `inner_terms` come to [ohm]; zero where there are none."""
+    return battery_resistance_ohm(terms[0].value, CrankingStandard(terms[1].value)) if terms else 0.0
+
+
+def battery_resistance_ohm(cca_a: float, standard: CrankingStandard = CrankingStandard.SAE) -> float:
+    """Internal resistance of a warm lead-acid battery.
+
+    Parameters:
+        cca_a: cold cranking amps [a].
+        standard: by what they are stated: the voltage the battery still holds at that current.
+
+    Returns:
+        resistance [ohm].
+
+    Formula: half of (12.6 - V_held) / CCA. Source: SAE J537, EN 50342-1, DIN 43539 (from memory); the half is common practice.
+
+    >>> round(1000 * battery_resistance_ohm(600), 2), round(1000 * battery_resistance_ohm(600, CrankingStandard.EN), 2)
+    (4.5, 4.25)
+    """
+    return float((OPEN_V - table("supply.cranking", standard.value)["holds_v"]) / cca_a / 2)
