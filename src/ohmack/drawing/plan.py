@@ -7,7 +7,16 @@ from collections.abc import Iterator
 from markupsafe import Markup
 
 from ohmack.core.document.links import RemoteLink
-from ohmack.core.document.parts import Accessory, Amplifier, Box, Converter, FuseHolder, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import (
+    Accessory,
+    Amplifier,
+    Box,
+    Converter,
+    DistributionBlock,
+    FuseHolder,
+    PoweredSubwoofer,
+    Subwoofer,
+)
 from ohmack.core.geometry import point_at
 from ohmack.core.sections.paper import insulation
 from ohmack.core.sections.runs import Run
@@ -82,6 +91,15 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
                 el("rect", x=box.left, y=box.top, width=26, height=30, rx=3),
                 el("path", d=f"M{x - 7:.1f} {y - 8:.1f}c6 0 8 16 14 16M{x - 7:.1f} {y + 8:.1f}c6 0 8 -16 14 -16", class_="thin"),
             ], part.kind.capitalize()  # fmt: skip
+        case DistributionBlock():
+            box = box_at(x, y, 24, 12 + 9 * part.ways)
+            screws = [el("circle", cx=x + 5, cy=box.top + 10.5 + 9 * n, r=2.6, class_="thin") for n in range(part.ways)]
+            inlet = el("circle", cx=x - 6, cy=y, r=3.4, class_="thin")
+            return (
+                box,
+                [el("rect", x=box.left, y=box.top, width=24, height=12 + 9 * part.ways, rx=3), inlet, *screws],
+                "Block",
+            )
         case _:
             box = box_at(x, y, 18, 18)
             return box, [el("rect", x=box.left, y=box.top, width=18, height=18, rx=9)], ""

@@ -255,7 +255,7 @@ def say_signal(page: Page) -> tuple[str, str]:
 
 def say_supply(page: Page) -> tuple[str, str]:
     """Supply."""
-    supply = next(iter(page.evaluation.results.supplies), None)
+    supply = page.evaluation.results.hardest_supply
     drop = supply.figures["drop"] if supply else None
     if "supply" in page.idle_stages:
         return "Nothing to feed in this job", "no amplifier is added; the factory supply stays as it is"

@@ -77,7 +77,7 @@ def stage_picture(
             return picture_svg([plan, ladder], height, f"{title}; below it the level of every stage", "signal")
         case "supply":
             plan = draw_plan(picture, Layer(links=("power", "ground"), quiet_links=("line", "tap"), way_points=True))
-            chart = draw_volts(picture, results.supplies[0], HEIGHT + 2) if results.supplies else Markup("")
+            chart = draw_volts(picture, results.hardest_supply, HEIGHT + 2) if results.hardest_supply else Markup("")
             height = HEIGHT + (VOLTS_HEIGHT + 12 if chart else 0)
             return picture_svg([plan, chart], height, f"{title}; below it the voltage along the loop", "supply")
         case _:

@@ -99,6 +99,12 @@ class Results:
             return str(error)
 
     @lazy
+    def hardest_supply(self) -> SupplyResult | None:
+        """The consumer that loses most, one that collapses first of all; None where nothing is fed."""
+        fed = [s for s in self.supplies if not s.is_main]
+        return max(fed, key=lambda s: (bool(s.collapse), s.figures["drop"].value or 0.0), default=None)
+
+    @lazy
     def order(self) -> tuple[OrderRow, ...]:
         """Everything to order for what is fitted now."""
         return order_list(self)
