@@ -2,13 +2,18 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import replace
+from functools import partial
+from typing import Any
 
 from ohmack.core.changes import compare
 from ohmack.core.document import Design
+from ohmack.core.document.paths import replace as replace_value
 from ohmack.core.evaluation import Evaluation
 from ohmack.core.phases import now_only
-from ohmack.core.rules import run_rules
+from ohmack.core.rules import Finding, run_rules
+from ohmack.core.rules.finding import RULES, findings_of, in_order
 from ohmack.core.sections.baseline import compute_baseline
 from ohmack.core.sections.direct_input import compute_direct_inputs
 from ohmack.core.sections.factory import compute_channel_loads, compute_earlier_work, compute_pickup
@@ -17,47 +22,48 @@ from ohmack.core.sections.fit import compute_fit
 from ohmack.core.sections.hazards import compute_bulkhead, compute_crossings
 from ohmack.core.sections.loads import compute_amplifier_loads, compute_loads
 from ohmack.core.sections.paper import compute_cost, fuse_list, wire_list
-from ohmack.core.sections.power import compute_supplies
+from ohmack.core.sections.power import compute_power
 from ohmack.core.sections.results import Results
 from ohmack.core.sections.runs import lay_out
 from ohmack.core.sections.self_fed import compute_self_fed
 from ohmack.core.sections.signal import compute_signals, compute_source_power, compute_sources
-from ohmack.core.sections.small_wiring import compute_feeds, compute_speaker_cable, compute_switch_on
+from ohmack.core.sections.small_wiring import compute_cables, compute_feeds, compute_switch_on
 from ohmack.core.sensitivity import sweep
+from ohmack.core.tracing import TracedBook, TracedResults, Traces, watched
 from ohmack.core.verdict import judge
+
+# Every section with what it needs, in the order in which their figures are filed.
+SECTIONS: dict[str, Callable[[Results], Any]] = {
+    "runs": lambda r: lay_out(r.book),
+    "loads": lambda r: compute_loads(r.book),
+    "amplifier_loads": lambda r: compute_amplifier_loads(r.book, r.loads),
+    "power": lambda r: compute_power(r.book, r.runs, r.amplifier_loads),
+    "sources": lambda r: compute_sources(r.book),
+    "source_power": lambda r: compute_source_power(r.book, r.sources),
+    "signals": lambda r: compute_signals(r.book, r.sources, r.amplifier_loads, r.supplies),
+    "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
+    "switch_ons": lambda r: compute_switch_on(r.book),
+    "feeds": lambda r: compute_feeds(r.book),
+    "cables": lambda r: compute_cables(r.book, r.runs, r.loads),
+    "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables),
+    "wire_rows": lambda r: wire_list(r.book, r.runs, r.supplies, r.cables),
+    "fuse_rows": lambda r: fuse_list(r.supplies, r.feeds),
+    "pickup": lambda r: compute_pickup(r.book),
+    "channel_loads": lambda r: compute_channel_loads(r.book),
+    "self_fed": lambda r: compute_self_fed(r.book, r.amplifier_loads),
+    "fits": lambda r: compute_fit(r.book),
+    "crossings": lambda r: compute_crossings(r.book, r.runs),
+    "bulkhead": lambda r: compute_bulkhead(r.book, r.runs),
+    "earlier_work": lambda r: compute_earlier_work(r.book),
+    "baseline": lambda r: compute_baseline(r.book),
+}
 
 
 def _compute(design: Design) -> Results:
     """All sections of one design, in order."""
     results = Results(Book(design))
-    book = results.book
-    results.runs = lay_out(book)
-    results.loads = compute_loads(book)
-    results.amplifier_loads = compute_amplifier_loads(book, results.loads)
-    results.supplies, results.power = compute_supplies(book, results.runs, results.amplifier_loads)
-    results.sources = compute_sources(book)
-    compute_source_power(book, results.sources)
-    results.signals = compute_signals(book, results.sources, results.amplifier_loads, results.supplies)
-    results.direct_inputs = compute_direct_inputs(book, results.sources)
-    results.switch_ons = compute_switch_on(book)
-    results.feeds = compute_feeds(book)
-    results.cables = [
-        compute_speaker_cable(book, results.runs[link.id], load, link)
-        for load in results.loads
-        for link in load.links
-        if not link.factory_wire
-    ]
-    results.cost = compute_cost(book, results.runs, results.supplies, results.cables)
-    results.wire_rows = wire_list(book, results.runs, results.supplies, results.cables)
-    results.fuse_rows = fuse_list(results.supplies, results.feeds)
-    results.pickup = compute_pickup(book)
-    results.channel_loads = compute_channel_loads(book)
-    results.self_fed = compute_self_fed(book, results.amplifier_loads)
-    results.fits = compute_fit(book)
-    results.crossings = compute_crossings(book, results.runs)
-    results.bulkhead = compute_bulkhead(book, results.runs)
-    results.earlier_work = compute_earlier_work(book)
-    results.baseline = compute_baseline(book)
+    for name, make in SECTIONS.items():
+        setattr(results, name, make(results))
     return results
 
 
@@ -65,12 +71,63 @@ def _once(design: Design) -> Evaluation:
     """One evaluation without a sweep: what is fitted now is computed and judged, what comes later only compared with it."""
     today = now_only(design)
     results = _compute(design if today is None else today)
-    later_ids: frozenset[str] = frozenset()
     if today is not None:
         results.later = _compute(design)
-        kept = {thing.id for thing in (*today.parts, *today.links)}
+    return _judged(design, results, run_rules(results))
+
+
+def _judged(design: Design, results: Results, findings: tuple[Finding, ...]) -> Evaluation:
+    later_ids: frozenset[str] = frozenset()
+    if results.later is not None:
+        kept = {thing.id for thing in (*results.design.parts, *results.design.links)}
         later_ids = frozenset(thing.id for thing in (*design.parts, *design.links) if thing.id not in kept)
-    return Evaluation(design, results.book.figures, run_rules(results), results, later_ids=later_ids)
+    return Evaluation(design, results.book.figures, findings, results, later_ids=later_ids)
+
+
+class Retracing:
+    """A traced evaluation of a design: after one changed fact only what looked at it is worked out anew."""
+
+    def __init__(self, design: Design) -> None:
+        self._design = design
+        self._traces = Traces()
+        with self._traces:
+            traced = watched(design, self._traces)
+            today = now_only(traced)
+            self._base = TracedResults(TracedBook(traced if today is None else today, self._traces), self._traces)
+            for name, make in SECTIONS.items():
+                self._base.put(name, partial(make, self._base))
+            if today is not None:
+                self._base.put("later", lambda: _compute(traced))
+            self._findings = {
+                name: self._traces.frame(f"rule {name}", partial(findings_of, r, self._base))
+                for name, r in RULES.items()
+            }
+
+    @property
+    def read(self) -> frozenset[str]:
+        """The paths of every fact the evaluation looked at."""
+        return self._traces.read
+
+    def after(self, path: str, value: Any) -> Evaluation:
+        """The evaluation with one fact's value changed; the same as a whole one."""
+        design = replace_value(self._design, f"{path}/value", value)
+        today = now_only(design)
+        results = Results(Book(design if today is None else today))
+        anew = self._traces.anew(path)
+        for name, make in SECTIONS.items():
+            if name in anew:
+                setattr(results, name, make(results))
+            else:
+                setattr(results, name, self._base.kept(name))
+                results.book.figures.update(self._traces.filed(name))
+        if today is not None:
+            results.later = _compute(design) if "later" in anew else self._base.kept("later")
+        for name in self._base.lazies - anew:
+            results.__dict__[name] = self._base.kept(name)
+        said = {
+            n: list(findings_of(r, results)) if f"rule {n}" in anew else self._findings[n] for n, r in RULES.items()
+        }
+        return _judged(design, results, in_order(found for findings in said.values() for found in findings))
 
 
 def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None = None) -> Evaluation:
@@ -88,5 +145,5 @@ def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None
     if before is not None:
         evaluation = replace(evaluation, moved=compare(_once(before).figures, evaluation.figures))
     if sweep_facts:
-        evaluation = replace(evaluation, measure_first=sweep(design, evaluation, _once))
+        evaluation = replace(evaluation, measure_first=sweep(design, evaluation, Retracing(design)))
     return replace(evaluation, verdict=judge(evaluation))

@@ -2,18 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterator
-from typing import Any
+from collections.abc import Iterator
+from typing import Any, Protocol
 
 from ohmack.core.document import Basis, Design, Fact
-from ohmack.core.document.paths import design_facts, replace
+from ohmack.core.document.paths import design_facts
 from ohmack.core.document.vehicle import feed_pattern
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation import Evaluation, Measure
 from ohmack.core.reference import read_toml
 from ohmack.core.rules import Severity
 from ohmack.core.strategies import Candidate, advise
-from ohmack.core.tracing import facts_read
 from ohmack.core.wording import amount, unit_of
 
 PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "pickup")
@@ -25,6 +24,17 @@ STEERS = (
 )  # what a strategy hangs on
 LIKELY = 3  # how many of the best ways are asked what they rest on while nothing is planned
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
+
+
+class Tracing(Protocol):
+    """A design that can be evaluated again with one fact changed."""
+
+    @property
+    def read(self) -> frozenset[str]:
+        """The paths of every fact the evaluation looks at."""
+
+    def after(self, path: str, value: Any) -> Evaluation:
+        """The evaluation with one fact's value changed."""
 
 
 def fact_guide(field: str) -> dict[str, Any]:
@@ -86,9 +96,7 @@ def _difference(base: Evaluation, other: Evaluation) -> tuple[list[str], list[st
     return sorted(stops), sorted(watches), parts
 
 
-def _threshold(
-    design: Design, path: str, fact: Fact[Any], far: Any, base: Evaluation, once: Callable[[Design], Evaluation]
-) -> str:
+def _threshold(design: Design, path: str, fact: Fact[Any], far: Any, base: Evaluation, tracing: Tracing) -> str:
     """Where between the assumed value and the far end the decision flips, to about 6 % of the span."""
     start = fact.value
     if start is None and path.endswith("/tape_length_m"):
@@ -99,7 +107,7 @@ def _threshold(
     for _ in range(4):
         middle = (near + end) / 2
         try:
-            flips = any(_difference(base, once(replace(design, f"{path}/value", middle))))
+            flips = any(_difference(base, tracing.after(path, middle)))
         except OhmackError:
             flips = True
         near, end = (near, middle) if flips else (middle, end)
@@ -111,18 +119,18 @@ def _owner(model: Any) -> str:
     return str(getattr(model, "name", "") or "")
 
 
-def sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation]) -> tuple[Measure, ...]:
+def sweep(design: Design, base: Evaluation, tracing: Tracing) -> tuple[Measure, ...]:
     """Vary every assumed fact alone over its ends and alternatives.
 
     Parameters:
         design: the design.
         base: its evaluation.
-        once: evaluates one design without a sweep.
+        tracing: evaluates the design with one fact changed.
 
     Returns:
         the facts that flip a finding or a part, most consequential first.
     """
-    found = list(_sweep(design, base, once))
+    found = list(_sweep(design, base, tracing))
     if not design.parts:  # the survey comes first: what the likely plans would ask
         known = {measure.path for measure in found}
         found += [measure for measure in likely_asked(design) if measure.path not in known]
@@ -153,8 +161,8 @@ def likely_asked(design: Design) -> Iterator[Measure]:
         )  # fmt: skip
 
 
-def _sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation]) -> Iterator[Measure]:
-    read = facts_read(design, once)
+def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measure]:
+    read = tracing.read
     best = advise(design).best
     for path, fact, owner, field in design_facts(design):
         if path not in read:
@@ -165,7 +173,7 @@ def _sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation
         first_flip: Any = None
         values = probes(design, path, fact, base)
         for value in values:
-            other = once(replace(design, f"{path}/value", value))
+            other = tracing.after(path, value)
             s, w, p = _difference(base, other)
             way = _other_way(best, other.design) if path.startswith(STEERS) else ""
             stops |= dict.fromkeys(s)
@@ -190,7 +198,7 @@ def _sweep(design: Design, base: Evaluation, once: Callable[[Design], Evaluation
             tuple(stops),
             tuple(watches),
             tuple(parts),
-            _threshold(design, path, fact, first_flip, base, once),
+            _threshold(design, path, fact, first_flip, base, tracing),
             guide.get("how", ""),
             int(guide.get("minutes", 5)),
             guide.get("where", "car"),

@@ -113,13 +113,23 @@ def set_to(path: str, value: object) -> Edit:
 
 def run_rules(results: Results) -> tuple[Finding, ...]:
     """All findings, each once, worst first; within one severity in the order of the stages, cautions last."""
+    return in_order(found for r in RULES.values() for found in findings_of(r, results))
+
+
+def findings_of(r: Rule, results: Results) -> list[Finding]:
+    """What one rule says."""
+    return [
+        Finding(r.id, d.severity, r.stage, d.about, d.title, d.text, r.source, d.remedy, r.caution)
+        for d in r.judge(results)
+    ]
+
+
+def in_order(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Findings each once, worst first; within one severity in the order of the stages, cautions last."""
     said: dict[tuple[str, str, str, str], Finding] = {}  # two amplifiers may both ask for the same fact
-    for r in RULES.values():
-        for d in r.judge(results):
-            found = Finding(r.id, d.severity, r.stage, d.about, d.title, d.text, r.source, d.remedy, r.caution)
-            said.setdefault((r.id, d.about, d.title, d.text), found)
-    findings = said.values()
-    return tuple(sorted(findings, key=lambda f: (f.severity.rank, f.caution, STAGES.index(f.stage))))
+    for found in findings:
+        said.setdefault((found.rule, found.about, found.title, found.text), found)
+    return tuple(sorted(said.values(), key=lambda f: (f.severity.rank, f.caution, STAGES.index(f.stage))))
 
 
 for _module in (

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import dataclass, field, fields, replace
 
 from ohmack.core.conductors import Conductor
 from ohmack.core.document.links import GroundLink, PowerLink
@@ -230,10 +230,15 @@ def _demand(book: Book, planned: _Planned) -> Demand | None:
 # -- every run ------------------------------------------------------------------------------------------------------
 
 
-def compute_supplies(
-    book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]
-) -> tuple[list[SupplyResult], Study]:
-    """Supply of every consumer a chain of power links ties to a battery, main runs first; and the study they are read off."""
+@dataclass
+class PowerStudy(Study):
+    """The study of all power runs with what is shown of each."""
+
+    supplies: list[SupplyResult] = field(default_factory=list)
+
+
+def compute_power(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> PowerStudy:
+    """Supply of every consumer a chain of power links ties to a battery, main runs first, and the study they are read off."""
     everyone = _planned(book, runs, loads)
     demands = {p.way.part.id: d for p in everyone if (d := _demand(book, p)) is not None}
     lengths_m = {name: run.length.value for name, run in runs.items() if run.length.value is not None}
@@ -245,7 +250,8 @@ def compute_supplies(
         for link in planned.way.power[:-1]:
             if link.id not in mains:
                 mains[link.id] = _main(book, found, link, [p for p in everyone if link in p.way.power])
-    return [*mains.values(), *leaves], found
+    shown = {f.name: getattr(found, f.name) for f in fields(Study)}
+    return PowerStudy(**shown, supplies=[*mains.values(), *leaves])
 
 
 def _pieces(found: Study, name: str, state: State = State.RUNNING) -> tuple[Segment, ...]:

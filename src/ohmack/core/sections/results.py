@@ -20,12 +20,11 @@ from ohmack.core.sections.hazards import BulkheadCrossing, Crossing
 from ohmack.core.sections.loads import AmplifierLoad, LoadResult
 from ohmack.core.sections.order import OrderRow, order_list
 from ohmack.core.sections.paper import FuseRow, WireRow
-from ohmack.core.sections.power import SupplyResult
+from ohmack.core.sections.power import PowerStudy, SupplyResult
 from ohmack.core.sections.prepare import Preparation, preparations
 from ohmack.core.sections.runs import Run
 from ohmack.core.sections.self_fed import SelfFed
 from ohmack.core.sections.signal import SignalResult
-from ohmack.core.sections.sizing import Study
 from ohmack.core.sections.small_wiring import ConverterFeed, SpeakerCable, SwitchOn
 from ohmack.core.speaker_circuits import Circuit, speaker_circuits
 from ohmack.core.tiers import TierVerdict, judge_tier
@@ -35,15 +34,15 @@ from ohmack.core.wording import amount
 
 @dataclass
 class Results:
-    """The figures and structures of all sections."""
+    """The figures and structures of all sections. A section's attribute is there once `core.evaluate` has worked it out."""
 
     book: Book
     runs: dict[str, Run] = field(default_factory=dict)
     loads: list[LoadResult] = field(default_factory=list)
     amplifier_loads: list[AmplifierLoad] = field(default_factory=list)
-    supplies: list[SupplyResult] = field(default_factory=list)
-    power: Study = field(default_factory=Study)  # the network all supplies are read off
+    power: PowerStudy = field(default_factory=PowerStudy)
     sources: dict[str, Figure] = field(default_factory=dict)
+    source_power: None = None
     signals: list[SignalResult] = field(default_factory=list)
     direct_inputs: list[DirectInput] = field(default_factory=list)
     switch_ons: list[SwitchOn] = field(default_factory=list)
@@ -59,8 +58,13 @@ class Results:
     crossings: list[Crossing] = field(default_factory=list)
     bulkhead: list[BulkheadCrossing] = field(default_factory=list)
     earlier_work: Figure | None = None
-    later: Results | None = None  # the same car with what comes later too, where something does
     baseline: Baseline = field(default_factory=lambda: Baseline((), (), (), None))
+    later: Results | None = None  # the same car with what comes later too, where something does
+
+    @property
+    def supplies(self) -> list[SupplyResult]:
+        """Every power run with what it feeds, main runs first."""
+        return self.power.supplies
 
     @lazy
     def pickups(self) -> tuple[Pickup, ...]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 from math import log10
 
@@ -156,6 +157,13 @@ def own_piece(load: LoadResult, driver_id: str) -> tuple[float, float]:
         return load.chosen.load_ohm, 1.0
     shares = wiring.shares()
     return piece.resistance_ohm(), sum(shares[coil.name] for coil in driven.coils)
+
+
+def compute_cables(book: Book, runs: dict[str, Run], loads: Iterable[LoadResult]) -> list[SpeakerCable]:
+    """The cable of every speaker link that is laid anew."""
+    return [
+        compute_speaker_cable(book, runs[link.id], load, link) for load in loads for link in load.links if not link.factory_wire
+    ]  # fmt: skip
 
 
 def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerLink) -> SpeakerCable:
