@@ -29,6 +29,7 @@ from ohmack.core.sections.self_fed import compute_self_fed
 from ohmack.core.sections.signal import compute_signals, compute_source_power, compute_sources
 from ohmack.core.sections.small_wiring import compute_cables, compute_feeds, compute_switch_on
 from ohmack.core.sensitivity import sweep
+from ohmack.core.strategies import best_way
 from ohmack.core.tracing import TracedBook, TracedResults, Traces, watched
 from ohmack.core.verdict import judge
 
@@ -90,18 +91,22 @@ class Retracing:
     def __init__(self, design: Design) -> None:
         self._design = design
         self._traces = Traces()
-        with self._traces:
-            traced = watched(design, self._traces)
-            today = now_only(traced)
-            self._base = TracedResults(TracedBook(traced if today is None else today, self._traces), self._traces)
-            for name, make in SECTIONS.items():
-                self._base.put(name, partial(make, self._base))
-            if today is not None:
-                self._base.put("later", lambda: _compute(traced))
-            self._findings = {
-                name: self._traces.frame(f"rule {name}", partial(findings_of, r, self._base))
-                for name, r in RULES.items()
-            }
+        traced = watched(design)
+        today = now_only(traced)
+        self._base = TracedResults(TracedBook(traced if today is None else today, self._traces), self._traces)
+        for name, make in SECTIONS.items():
+            self._base.put(name, partial(make, self._base))
+        if today is not None:
+            self._base.put("later", lambda: _compute(traced))
+        self.best_way = self._traces.frame("best way", partial(best_way, traced))
+        self._findings = {
+            name: self._traces.frame(f"rule {name}", partial(findings_of, r, self._base)) for name, r in RULES.items()
+        }
+
+    @property
+    def steers(self) -> frozenset[str]:
+        """The paths of every fact the recommended strategy hangs on."""
+        return frozenset(self._traces.frames["best way"].facts)
 
     @property
     def read(self) -> frozenset[str]:

@@ -5,15 +5,14 @@ A search over the module graph; no car is hard-coded.
 
 from __future__ import annotations
 
-from collections import OrderedDict
 from collections.abc import Iterator
-from contextlib import suppress
 from dataclasses import dataclass
 from enum import StrEnum
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
 from ohmack.core.document.functions import Act, CarFunction, Intervention, KeepAlive
+from ohmack.core.document.looking import Remembered
 from ohmack.core.interventions import interventions_of
 from ohmack.core.module_graph import ModuleGraph, about
 from ohmack.core.reference import read_toml
@@ -51,9 +50,7 @@ def functions_of(design: Design) -> list[CarFunction]:
     return [f for f in design.vehicle.functions if f.has_it.value is not False]
 
 
-_Judged = tuple[tuple[object, ...], tuple[Verdict, ...], tuple[Intervention, ...]]
-_judged: OrderedDict[tuple[int, ...], _Judged] = OrderedDict()
-JUDGED_SIZE = 256
+_judged: Remembered[tuple[Verdict, ...]] = Remembered(256)
 
 
 def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None) -> tuple[Verdict, ...]:
@@ -69,18 +66,12 @@ def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None
     v = design.vehicle
     acts = interventions_of(design) if acts is None else acts
     rests_on = (v.radio, v.modules, v.factory_links, v.functions, v.speakers, v.feeds)
-    key = (*(id(part) for part in rests_on), hash(acts))
-    known = _judged.get(key)
-    if known is not None and known[2] == acts and all(a is b for a, b in zip(known[0], rests_on, strict=True)):
-        return known[1]
-    before = ModuleGraph(design)
-    after = ModuleGraph(design, acts)
-    verdicts = tuple(_verdict(design, acts, before, after, f) for f in functions_of(design))
-    _judged[key] = (rests_on, verdicts, acts)  # held, so no other object can take its ids
-    while len(_judged) > JUDGED_SIZE:
-        with suppress(KeyError):  # another thread was quicker
-            _judged.popitem(last=False)
-    return verdicts
+
+    def judge() -> tuple[Verdict, ...]:
+        before, after = ModuleGraph(design), ModuleGraph(design, acts)
+        return tuple(_verdict(design, acts, before, after, f) for f in functions_of(design))
+
+    return _judged.get(rests_on, acts, judge)
 
 
 def _verdict(

@@ -7,21 +7,16 @@ from typing import Any, Protocol
 
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.paths import design_facts
+from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import feed_pattern
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation import Evaluation, Measure
 from ohmack.core.reference import read_toml
 from ohmack.core.rules import Severity
-from ohmack.core.strategies import Candidate, advise
+from ohmack.core.strategies import advise, best_way
 from ohmack.core.wording import amount, unit_of
 
 PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "pickup")
-STEERS = (
-    "vehicle/radio/tier",
-    "vehicle/modules/",
-    "vehicle/functions/",
-    "vehicle/factory_links/",
-)  # what a strategy hangs on
 LIKELY = 3  # how many of the best ways are asked what they rest on while nothing is planned
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
 
@@ -32,6 +27,14 @@ class Tracing(Protocol):
     @property
     def read(self) -> frozenset[str]:
         """The paths of every fact the evaluation looks at."""
+
+    @property
+    def best_way(self) -> StrategyKey | None:
+        """The strategy that is recommended."""
+
+    @property
+    def steers(self) -> frozenset[str]:
+        """The paths of every fact the recommendation looks at."""
 
     def after(self, path: str, value: Any) -> Evaluation:
         """The evaluation with one fact's value changed."""
@@ -163,7 +166,7 @@ def likely_asked(design: Design) -> Iterator[Measure]:
 
 def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measure]:
     read = tracing.read
-    best = advise(design).best
+    best = tracing.best_way
     for path, fact, owner, field in design_facts(design):
         if path not in read:
             continue
@@ -175,7 +178,7 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
         for value in values:
             other = tracing.after(path, value)
             s, w, p = _difference(base, other)
-            way = _other_way(best, other.design) if path.startswith(STEERS) else ""
+            way = _other_way(best, other.design) if path in tracing.steers else ""
             stops |= dict.fromkeys(s)
             watches |= dict.fromkeys([*w, way] if way and design.strategy else w)
             parts |= dict.fromkeys([*p, way] if way and not design.strategy else p)
@@ -205,12 +208,12 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
         )
 
 
-def _other_way(best: Candidate | None, other: Design) -> str:
+def _other_way(best: StrategyKey | None, other: Design) -> str:
     """The strategy that would be recommended instead, in words; empty where it stays."""
-    now = advise(other).best
-    if best is None or now is None or best.key is now.key:
+    now = best_way(other)
+    if best is None or now is None or best is now:
         return ""
-    return f"Best way {best.key.value} → {now.key.value}"
+    return f"Best way {best.value} → {now.value}"
 
 
 def _end_names(base: Evaluation, path: str) -> str:

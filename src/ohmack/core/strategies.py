@@ -262,7 +262,7 @@ def _limit_mark(value: float, limit: float) -> float:
     return min(1.0, max(0.0, 1.5 - value / limit))
 
 
-def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...], kept: Kept) -> Candidate:
+def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...], kept: Kept, ask: bool = True) -> Candidate:
     way = read_toml("strategies")["ways"][key.value]
     why_not = _obstacle(design, key, taps)
     acts = _rescued(design, _with_kept(design, _acts(design, key), kept)) if not why_not else ()
@@ -287,7 +287,7 @@ def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...], kept:
     short_of = tuple(w.value for w in design.intake.wishes if w in GOALS and float(way["serves"][w.value]) < ENOUGH)
     return Candidate(
         key, str(way["plain"]), why_not, acts, ledger, needs, signal, supply_words(design, needs), channel_words(design, key), cost, minutes,
-        float(way["whole"]) >= 0.75, str(way["case"]), tuple(way["risks"]), _open_facts(design, list(way["verify"])),
+        float(way["whole"]) >= 0.75, str(way["case"]), tuple(way["risks"]), _open_facts(design, list(way["verify"])) if ask else (),
         budget is not None and cost[0] > budget, short_of, marks, weigh(marks, design.weights or usual_weights(design.intake)),
     )  # fmt: skip
 
@@ -309,6 +309,18 @@ def weigh(marks: Mapping[str, float], weights: Weights) -> float:
     return sum(marks[name] * given[name] for name in marks) / total
 
 
+def _place(c: Candidate) -> tuple[bool, bool, int, float, str]:
+    """Where a candidate comes, the best first."""
+    return (not c.possible, c.over_budget, len(c.short_of), -c.score, c.key.value)
+
+
+def best_way(design: Design) -> StrategyKey | None:
+    """The strategy that is recommended, without the words and questions of `advise`; None where the car allows none."""
+    taps, kept = pickups(design.vehicle), kept_by_choice(design)
+    first = min((_candidate(design, key, taps, kept, ask=False) for key in StrategyKey), key=_place)
+    return first.key if first.possible else None
+
+
 def advise(design: Design) -> Advice:
     """Every strategy judged for this car and this customer, the best first.
 
@@ -323,10 +335,7 @@ def advise(design: Design) -> Advice:
     weights = design.weights or usual_weights(design.intake)
     taps = pickups(design.vehicle)
     kept = kept_by_choice(design)
-    ranked = sorted(
-        (_candidate(design, key, taps, kept) for key in StrategyKey),
-        key=lambda c: (not c.possible, c.over_budget, len(c.short_of), -c.score, c.key.value),
-    )
+    ranked = sorted((_candidate(design, key, taps, kept) for key in StrategyKey), key=_place)
     possible = [c for c in ranked if c.possible]
     reasons = _reasons(possible[0], possible[1:], weights) if possible else ()
     return Advice(tuple(ranked), weights, reasons, _runner_up(possible, weights))

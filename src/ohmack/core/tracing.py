@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable, Iterator
 from dataclasses import dataclass, field, fields, is_dataclass
 from enum import Enum
-from threading import local
 from types import FunctionType
 from typing import Any, TypeVar
 
 from pydantic import BaseModel
 
 from ohmack.core.document import Design, Fact
+from ohmack.core.document.looking import listing, look
 from ohmack.core.lazy import lazy
 from ohmack.core.sections.figures import Book, Figure
 from ohmack.core.sections.results import Results
@@ -35,7 +35,6 @@ class Frame:
     holds: frozenset[str] = frozenset()  # facts of models its value refers to: later readers must find them new
 
 
-_open = local()
 NOTHING: frozenset[str] = frozenset()
 
 
@@ -75,7 +74,7 @@ class _Held:
 
 
 class Traces:
-    """The frames of one traced evaluation. While it is entered, this thread's readings are noted."""
+    """The frames of one traced evaluation."""
 
     def __init__(self) -> None:
         self.frames: dict[str, Frame] = {}
@@ -83,21 +82,15 @@ class Traces:
         self._stack: list[Frame] = []
         self._held = _Held()
 
-    def __enter__(self) -> Traces:
-        _open.traces = self
-        return self
-
-    def __exit__(self, *_: object) -> None:
-        _open.traces = None
-
     def frame(self, name: str, make: Callable[[], T]) -> T:
         """Work something out in a frame of its own."""
-        self._stack.append(Frame(name))
+        done = Frame(name)
+        self._stack.append(done)
         try:
-            value = make()
+            with listing(done.facts):
+                value = make()
         finally:
-            done = self._stack.pop()
-            self.frames[name] = done
+            self.frames[self._stack.pop().name] = done
         done.holds = self._held.of(value)
         return value
 
@@ -132,25 +125,19 @@ class Traces:
 
 
 class _Watched(Fact[Any]):
-    """A fact that notes when anything of it is read."""
+    """A fact that notes when its value is read."""
 
     def __getattribute__(self, name: str) -> Any:
-        if name in _FIELDS:
-            traces = getattr(_open, "traces", None)
-            if traces is not None and traces.now is not None:
-                traces.now.facts.add(object.__getattribute__(self, "_path"))
+        if name == "value":
+            look(object.__getattribute__(self, "_path"))
         return super().__getattribute__(name)
 
 
-_FIELDS = frozenset(Fact.model_fields)
-
-
-def watched(design: Design, traces: Traces) -> Design:
+def watched(design: Design) -> Design:
     """A copy of a design whose facts note who reads them.
 
     Parameters:
         design: the design; it stays as it is.
-        traces: where it is noted, while entered.
 
     Returns:
         the copy.
