@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from functools import lru_cache
 from math import pi, sqrt
 
 from ohmack.core.document import Design
@@ -141,6 +142,7 @@ def ferrule_for_mm2(area_mm2: float) -> float | None:
     return next((a for a in table("harness", "ferrules")["area_mm2"] if a >= area_mm2 * 0.999), None)
 
 
+@lru_cache(maxsize=1024)  # most leads of a car are of a few sizes
 def rank_methods(
     school: str, car_mm2: float, lead_mm2: float, *, tap: bool, reversible: bool
 ) -> tuple[tuple[JointMethod, str], ...]:

@@ -1,4 +1,4 @@
-"""Solving a power network: all node voltages and branch currents of one state, exactly."""
+"""Solving a power network: every voltage and every current of one state, exactly."""
 
 from __future__ import annotations
 
@@ -10,19 +10,20 @@ from numpy.typing import NDArray
 
 from ohmack.core.errors import NoOperatingPoint
 from ohmack.core.network.model import PowerNetwork
-from ohmack.core.supply import Load, network_voltages_v
+from ohmack.core.supply import Load, held_voltage_v, network_voltages_v
 
 APART_OHM = 1e-12  # consumers that share less than this do not know of each other
 
 
 @dataclass(frozen=True, slots=True)
 class Ports:
-    """The network as its consumers see it, everything else folded away. Shapes by n consumers and m unknowns."""
+    """The network as its consumers see it, everything else folded away."""
 
-    open_v: NDArray[np.float64]  # (n,) voltage at each while nothing draws
-    resistance_ohm: NDArray[np.float64]  # (n, n) what a current of k takes from the voltage at j
-    at_rest: NDArray[np.float64]  # (m,) node voltages and branch currents while nothing draws
-    by_ampere: NDArray[np.float64]  # (m, n) how they move with each consumer's current
+    open_v: tuple[float, ...]  # (n,) voltage at each consumer while nothing draws
+    resistance_ohm: tuple[tuple[float, ...], ...]  # (n, n) what a current of k takes from the voltage at j
+    at_rest_a: Mapping[str, float]  # by branch, its current while nothing draws; none named, none flows
+    by_ampere: Mapping[str, tuple[tuple[int, float], ...]]  # by branch, what each consumer's current adds to it
+    ohm: Mapping[str, float]  # by branch, its resistance in the state
 
 
 @dataclass(frozen=True, slots=True)
@@ -32,7 +33,6 @@ class Solution:
     voltage_v: Mapping[str, float]  # at each consumer
     current_a: Mapping[str, float]  # of each consumer
     branch_a: Mapping[str, float]  # from start to end
-    node_v: Mapping[str, float]
     collapsed: Mapping[str, NoOperatingPoint] = field(default_factory=dict)
 
 
@@ -48,18 +48,51 @@ def ports(
         warm: resistance of a run over that at 20 °C.
 
     Returns:
-        the folded network.
+        the folded network. Where every consumer's current has one way out and back, as in any car that can be drawn, what two
+        consumers share is the sum over the branches both pass; else as `nodal_ports`.
+    """
+    if not all(consumer.way for consumer in network.consumers):
+        return nodal_ports(network, emf_v, inner_ohm, warm)
+    ohm = {b.id: b.resistance_ohm * (warm if b.warms else 1.0) for b in network.branches}
+    passes: dict[str, list[tuple[int, float]]] = {}
+    n = len(network.consumers)
+    matrix = [[0.0] * n for _ in range(n)]
+    for k, consumer in enumerate(network.consumers):
+        for name in consumer.way:
+            passes.setdefault(name, []).append((k, -1.0 if name in consumer.against else 1.0))
+        for j, other in enumerate(network.consumers):
+            if other.cell_id == consumer.cell_id:
+                matrix[j][k] += inner_ohm.get(consumer.cell_id, 0.0)
+    for name, through in passes.items():
+        for j, one in through:
+            for k, other_sign in through:
+                matrix[j][k] += one * other_sign * ohm[name]
+    open_v = tuple(emf_v[c.cell_id] for c in network.consumers)
+    return Ports(open_v, tuple(map(tuple, matrix)), {}, {name: tuple(t) for name, t in passes.items()}, ohm)
+
+
+def nodal_ports(
+    network: PowerNetwork, emf_v: Mapping[str, float], inner_ohm: Mapping[str, float], warm: float = 1.0
+) -> Ports:
+    """Fold any network onto its consumers, loops and all.
+
+    Parameters and returns as `ports`.
 
     Method: modified nodal analysis with every branch current an unknown, so that a resistance of zero is one too.
     Source: textbook circuit theory.
     """
     ground = network.cells[0].minus
-    nodes = _nodes(network)
-    row = {node: i for i, node in enumerate(n for n in nodes if n != ground)}
+    names = dict.fromkeys(
+        [
+            *(n for c in network.cells for n in (c.minus, c.plus)),
+            *(n for b in network.branches for n in (b.start, b.end)),
+        ]
+    )
+    row = {node: i for i, node in enumerate(n for n in names if n != ground)}
     first_branch, first_cell = len(row), len(row) + len(network.branches)
     size = first_cell + len(network.cells)
-    matrix = np.zeros((size, size))
-    right = np.zeros((size, 1 + len(network.consumers)))
+    matrix, right = np.zeros((size, size)), np.zeros((size, 1 + len(network.consumers)))
+    ohm = {b.id: b.resistance_ohm * (warm if b.warms else 1.0) for b in network.branches}
 
     def tie(column: int, plus: str, minus: str) -> None:
         """A current that leaves `plus` and enters `minus`, and the voltage between them in its own row."""
@@ -70,7 +103,7 @@ def ports(
 
     for i, branch in enumerate(network.branches):
         tie(first_branch + i, branch.start, branch.end)
-        matrix[first_branch + i, first_branch + i] = -branch.resistance_ohm * (warm if branch.warms else 1.0)
+        matrix[first_branch + i, first_branch + i] = -ohm[branch.id]
     for i, cell in enumerate(network.cells):
         tie(first_cell + i, cell.plus, cell.minus)
         matrix[first_cell + i, first_cell + i] = -inner_ohm.get(cell.id, 0.0)
@@ -79,24 +112,21 @@ def ports(
         for node, sign in ((consumer.plus, -1.0), (consumer.minus, 1.0)):
             if node != ground:
                 right[row[node], 1 + k] += sign
-    answer = np.asarray(np.linalg.solve(matrix, right), dtype=np.float64)
+    answer = np.linalg.solve(matrix, right)
 
     def at(node: str) -> NDArray[np.float64]:
         return answer[row[node]] if node != ground else np.zeros(right.shape[1])
 
-    between = np.array([at(c.plus) - at(c.minus) for c in network.consumers])
-    rest, moved = np.asarray(answer[:, 0], dtype=np.float64), np.asarray(answer[:, 1:], dtype=np.float64)
-    return Ports(between[:, 0], -between[:, 1:], rest, moved)
-
-
-def _nodes(network: PowerNetwork) -> list[str]:
-    """Every node once, in the order the network names them."""
-    names = [name for b in network.branches for name in (b.start, b.end)]
-    return list(dict.fromkeys([*(n for c in network.cells for n in (c.minus, c.plus)), *names]))
+    between = [at(c.plus) - at(c.minus) for c in network.consumers]
+    currents = {b.id: answer[first_branch + i] for i, b in enumerate(network.branches)}
+    return Ports(
+        tuple(float(b[0]) for b in between), tuple(tuple(float(-x) for x in b[1:]) for b in between), {n: float(c[0]) for n, c in currents.items()},
+        {name: tuple(enumerate(map(float, c[1:]))) for name, c in currents.items()}, ohm,
+    )  # fmt: skip
 
 
 def solve(network: PowerNetwork, folded: Ports, loads: Mapping[str, Load]) -> Solution:
-    """All node voltages and branch currents with every consumer drawing.
+    """All branch currents with every consumer drawing.
 
     Parameters:
         network: the network.
@@ -106,42 +136,80 @@ def solve(network: PowerNetwork, folded: Ports, loads: Mapping[str, Load]) -> So
     Returns:
         the solution; consumers that share resistance collapse together unless some of them collapse already alone.
     """
-    current_a = np.zeros(len(network.consumers))
+    names = [c.id for c in network.consumers]
+    current_a = [0.0] * len(names)
     volts: dict[str, float] = {}
     collapsed: dict[str, NoOperatingPoint] = {}
-    names = [c.id for c in network.consumers]
     for together in _groups(folded.resistance_ohm):
         able = []
         for k in together:
             try:
-                _voltages(folded, [k], [loads[names[k]]])
+                alone_v = held_voltage_v(folded.open_v[k], folded.resistance_ohm[k][k], loads[names[k]])
                 able.append(k)
             except NoOperatingPoint as error:
                 collapsed[names[k]] = error
         try:
-            found = _voltages(folded, able, [loads[names[k]] for k in able])
+            found = (
+                [alone_v]
+                if len(together) == len(able) == 1
+                else _voltages(folded, able, [loads[names[k]] for k in able])
+            )
         except NoOperatingPoint as error:
             collapsed |= dict.fromkeys((names[k] for k in able), error)
             continue
         for k, volt_v in zip(able, found, strict=True):
             volts[names[k]] = volt_v
             current_a[k] = loads[names[k]].current_at(volt_v)
-    state = folded.at_rest + folded.by_ampere @ current_a
-    ground = network.cells[0].minus
-    nodes = [n for n in _nodes(network) if n != ground]
-    branch_a = {b.id: float(state[len(nodes) + i]) for i, b in enumerate(network.branches)}
-    node_v = {ground: 0.0} | {node: float(state[i]) for i, node in enumerate(nodes)}
-    return Solution(volts, {n: float(a) for n, a in zip(names, current_a, strict=True)}, branch_a, node_v, collapsed)
+    branch_a = {
+        b.id: folded.at_rest_a.get(b.id, 0.0) + sum(sign * current_a[k] for k, sign in folded.by_ampere.get(b.id, ())) for b in network.branches
+    }  # fmt: skip
+    return Solution(volts, dict(zip(names, current_a, strict=True)), branch_a, collapsed)
+
+
+def node_voltages_v(
+    network: PowerNetwork, folded: Ports, solution: Solution, emf_v: Mapping[str, float], inner_ohm: Mapping[str, float]
+) -> dict[str, float]:
+    """The voltage of every node, counted from the first battery's negative post.
+
+    Parameters:
+        network: the network.
+        folded: its ports in the solved state.
+        solution: its solution.
+        emf_v: by battery, as in `ports` [v].
+        inner_ohm: by battery, as in `ports` [ohm].
+
+    Returns:
+        by node [v]; found from branch to branch, from post to post of a battery.
+    """
+    steps: dict[str, list[tuple[str, float]]] = {}
+    given_a = {cell.plus: 0.0 for cell in network.cells}
+    for b in network.branches:
+        given_a[b.start] = given_a.get(b.start, 0.0) + solution.branch_a[b.id]
+        given_a[b.end] = given_a.get(b.end, 0.0) - solution.branch_a[b.id]
+    drops = [(b.start, b.end, folded.ohm[b.id] * solution.branch_a[b.id]) for b in network.branches]
+    drops += [(c.plus, c.minus, emf_v[c.id] - given_a[c.plus] * inner_ohm.get(c.id, 0.0)) for c in network.cells]
+    for start, end, drop_v in drops:
+        steps.setdefault(start, []).append((end, -drop_v))
+        steps.setdefault(end, []).append((start, drop_v))
+    found = {network.cells[0].minus: 0.0}
+    todo = list(found)
+    while todo:
+        here = todo.pop()
+        for node, rise_v in steps.get(here, ()):
+            if node not in found:
+                found[node] = found[here] + rise_v
+                todo.append(node)
+    return found
 
 
 def _voltages(folded: Ports, who: Sequence[int], loads: Sequence[Load]) -> list[float]:
     if not who:
         return []
-    pick = np.array(who)
-    return network_voltages_v([float(v) for v in folded.open_v[pick]], folded.resistance_ohm[np.ix_(pick, pick)], loads)
+    matrix = np.array([[folded.resistance_ohm[j][k] for k in who] for j in who])
+    return network_voltages_v([folded.open_v[k] for k in who], matrix, loads)
 
 
-def _groups(resistance_ohm: NDArray[np.float64]) -> list[list[int]]:
+def _groups(resistance_ohm: Sequence[Sequence[float]]) -> list[list[int]]:
     """Consumers that share resistance, group by group."""
     left = set(range(len(resistance_ohm)))
     groups = []
@@ -152,6 +220,6 @@ def _groups(resistance_ohm: NDArray[np.float64]) -> list[list[int]]:
             if k in left:
                 left.discard(k)
                 group.append(k)
-                todo += [j for j in left if abs(resistance_ohm[k, j]) > APART_OHM]
+                todo += [j for j in left if abs(resistance_ohm[k][j]) > APART_OHM]
         groups.append(sorted(group))
     return groups

@@ -35,6 +35,16 @@ class Term:
     refused: str = ""  # why it has no value, where it is itself a figure that was refused
 
 
+_said: dict[int, tuple[Source, str]] = {}
+
+
+def _shown(source: Source) -> str:
+    known = _said.get(id(source))
+    if known is None or known[0] is not source:
+        known = _said[id(source)] = (source, str(source))
+    return known[1]
+
+
 @dataclass(frozen=True, slots=True)
 class Formula:
     """A formula on floats, declared once: what it gives, in which unit, how it is written, and where it is from."""
@@ -44,6 +54,11 @@ class Formula:
     text: str
     compute: Callable[..., Any]
     source: Source | None = None
+
+    @property
+    def shown_source(self) -> str:
+        """Where it is from, in words."""
+        return _shown(self.source) if self.source else ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -55,6 +70,11 @@ class Reading:
     text: str
     take: Callable[[Any], Any]
     source: Source | None = None
+
+    @property
+    def shown_source(self) -> str:
+        """Where it is from, in words."""
+        return _shown(self.source) if self.source else ""
 
 
 @dataclass(frozen=True, slots=True)
@@ -95,14 +115,27 @@ class Figure:
 
 def weakest_basis(terms: tuple[Term, ...]) -> Basis | None:
     """The weakest basis of some inputs."""
-    found = [term.basis for term in terms if term.basis is not None]
-    return min(found, key=lambda basis: basis.rank) if found else None
+    found: Basis | None = None
+    for term in terms:  # by identity: this runs for every figure, and hashing a word a thousand times is slow
+        basis = term.basis
+        if basis is Basis.ASSUMED:
+            return basis
+        if basis is not None and found is not Basis.DOCUMENTED:
+            found = basis
+    return found
 
 
 def weakest_grade(terms: tuple[Term, ...], own: Source | None = None) -> Grade | None:
     """The weakest grade of some inputs and of the formula's own source."""
-    found = [term.grade for term in terms if term.grade is not None] + ([own.grade] if own else [])
-    return max(found, key=lambda grade: grade.rank) if found else None
+    found, worst = (own.grade, _WORSE[id(own.grade)]) if own is not None else (None, -1)
+    for term in terms:
+        grade = term.grade
+        if grade is not None and grade is not found and _WORSE[id(grade)] > worst:
+            found, worst = grade, _WORSE[id(grade)]
+    return found
+
+
+_WORSE = {id(grade): grade.rank for grade in Grade}  # members of an enumeration live as long as the program
 
 
 @dataclass
@@ -169,9 +202,14 @@ class Book:
         solved: Any,
         name: str,
     ) -> Figure:
-        missing: dict[str, Missing] = {gap.path: gap for term in terms for gap in term.missing}
+        missing: dict[str, Missing] = {}
+        cause: Term | None = None
+        for term in terms:
+            if term.missing:
+                missing |= {gap.path: gap for gap in term.missing}
+            elif term.value is None and cause is None:
+                cause = term
         value, refused = None, ""
-        cause = next((term for term in terms if term.value is None and not term.missing), None)
         if cause is not None and not missing:
             refused = cause.refused or f"{cause.name} has no value."
         elif not missing:
@@ -188,7 +226,7 @@ class Book:
             by.unit,
             by.text,
             terms,
-            str(by.source) if by.source else "",
+            by.shown_source,
             weakest_basis(terms),
             weakest_grade(terms, by.source),
             tuple(missing.values()),

@@ -50,7 +50,7 @@ class Segment:
 
     def lost(self, current: Term) -> Term:
         """Its loss as an input, resting on what the current rests on too."""
-        words = f"{self.name}: {amount(self.resistance_ohm, 'ohm')} × {amount(self.current_a, 'a')}"
+        words = f"{self.name}: {1000 * self.resistance_ohm:.2f} mΩ × {self.current_a:.1f} A"
         both = (self.term, current)
         return Term(words, self.drop_v, "v", weakest_basis(both), weakest_grade(both), self.term.source, self.term.path)
 
