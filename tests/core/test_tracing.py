@@ -1,29 +1,85 @@
-"""The sweep leaves out facts that the evaluation never reads: the list must be the one of an exhaustive sweep."""
+"""After one changed fact only what looked at it is worked out anew: the answer must be the one of a whole evaluation."""
 
 from __future__ import annotations
 
+from typing import Any
+
 import pytest
 
-from ohmack.core import sensitivity
-from ohmack.core.document.paths import design_facts
-from ohmack.core.evaluate import _once, evaluate
-from ohmack.core.tracing import facts_read
+from ohmack.core.document import Design
+from ohmack.core.document.looking import Remembered, listing, look
+from ohmack.core.document.paths import design_facts, replace
+from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.evaluate import Retracing, _once, evaluate
+from ohmack.core.evaluation import Evaluation
+from ohmack.core.sensitivity import probes, sweep
+from ohmack.core.strategies import best_way
 from ohmack.demo.jobs import demo_design, demo_jobs
 
+CARS = range(len(demo_jobs()))
 
-@pytest.mark.parametrize("number", range(len(demo_jobs())))
-def test_leaving_out_unread_facts_changes_nothing(number: int, monkeypatch: pytest.MonkeyPatch) -> None:
+
+class Exhaustive:
+    """Every fact, every time a whole evaluation."""
+
+    def __init__(self, design: Design) -> None:
+        self._design = design
+        self.read = self.steers = frozenset(path for path, _, _, _ in design_facts(design))
+        self.best_way: StrategyKey | None = best_way(design)
+
+    def after(self, path: str, value: Any) -> Evaluation:
+        return _once(replace(self._design, f"{path}/value", value))
+
+
+@pytest.mark.parametrize("number", CARS)
+def test_one_changed_fact_gives_what_a_whole_evaluation_gives(number: int) -> None:
+    """Every figure with its working, in its order, and every finding, for every value a fact may turn out to have."""
     design = demo_design(number)
-    quick = evaluate(design, sweep_facts=True).measure_first
-    every = {path for path, _, _, _ in design_facts(design)}
-    read = facts_read(design, _once)
-    assert read < every
-    monkeypatch.setattr(sensitivity, "facts_read", lambda *_: every)
-    assert evaluate(design, sweep_facts=True).measure_first == quick
+    base, quick, slow = _once(design), Retracing(design), Exhaustive(design)
+    tried = 0
+    for path, fact, _, _ in design_facts(design):
+        values = probes(design, path, fact, base)
+        if not values and isinstance(fact.value, float):
+            values = [fact.value * 1.1]  # a measured value may be read again too
+        for value in values:
+            ours, theirs = quick.after(path, value), slow.after(path, value)
+            assert list(ours.figures.items()) == list(theirs.figures.items()), path
+            assert ours.findings == theirs.findings, path
+            tried += 1
+    assert tried > 30
+
+
+@pytest.mark.parametrize("number", CARS)
+def test_a_sweep_is_the_exhaustive_one(number: int) -> None:
+    design = demo_design(number)
+    tracing = Retracing(design)
+    assert tracing.read < Exhaustive(design).read
+    assert tracing.steers <= tracing.read
+    assert evaluate(design, sweep_facts=True).measure_first == sweep(design, _once(design), Exhaustive(design))
 
 
 def test_tracing_leaves_the_design_alone() -> None:
     design = demo_design(0)
     before = design.model_dump_json()
-    facts_read(design, _once)
+    Retracing(design).after("vehicle/supply/post_running_v", 13.9)
     assert design.model_dump_json() == before
+
+
+def test_what_is_remembered_says_again_what_it_rests_on() -> None:
+    """The second asker rests on the same facts as the first, though nothing is looked at for him."""
+    made = []
+
+    def make() -> str:
+        made.append(1)
+        look("a/value")
+        with listing(set()):
+            look("not for this one")
+        return "answer"
+
+    kept: Remembered[str] = Remembered(2)
+    thing = object()
+    for _ in range(2):
+        with listing(set()) as looked:
+            assert kept.get((thing,), "x", make) == "answer"
+        assert looked == {"a/value"}
+    assert len(made) == 1
