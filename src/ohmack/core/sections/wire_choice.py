@@ -159,6 +159,30 @@ def operating_point(s: Situation, wire: Conductor, fuse_ohm: float, warm: float)
     return min(volts), sum(leg.load.current_at(v) for leg, v in zip(s.legs, volts, strict=True))
 
 
+def length_allowed_m(s: Situation, wire: Conductor, fuse_ohm: float) -> float:
+    """How long a run may be with one wire and fuse to lose just what the shop allows.
+
+    Parameters:
+        s: the run's situation.
+        wire: the conductor.
+        fuse_ohm: its fuse with holder [ohm].
+
+    Returns:
+        length [m]; below zero where the rest of the loop loses more already. With several legs, for the one that has least left.
+
+    Formula: at the limit V = E - U_limit and I = I(V) are known, so the loop may have (V_open - V) / I. Source: textbook circuit theory.
+    """
+    volts_v = s.source_v - s.limits.drop_limit_v
+    drawn_a = [leg.load.current_at(volts_v) for leg in s.legs]
+    left_v = float("inf")
+    for i, leg in enumerate(s.legs):
+        ground = ground_wire_of(leg.ground, wire).resistance_ohm_per_m * leg.ground_m
+        own_ohm = leg.rest_ohm + ground + wire.resistance_ohm_per_m * leg.follows_m
+        others_v = sum(s.shared_ohm[i][j] * drawn_a[j] for j in range(len(s.legs)) if j != i)
+        left_v = min(left_v, leg.open_v - volts_v - drawn_a[i] * own_ohm - others_v - sum(drawn_a) * fuse_ohm)
+    return left_v / (sum(drawn_a) * wire.resistance_ohm_per_m)
+
+
 def _size(s: Situation, wire: Conductor) -> WireCandidate:
     """One wire size: fuse and drop settle together."""
     lim = s.limits
@@ -187,9 +211,7 @@ def _size(s: Situation, wire: Conductor) -> WireCandidate:
     drop_v = s.source_v - voltage_v
     reasons = []
     if drop_v > lim.drop_limit_v + 1e-9:
-        wire_v = current_a * wire.resistance_ohm_per_m * s.length_m
-        left_v = lim.drop_limit_v - (drop_v - wire_v)
-        short_m = s.length_m * left_v / wire_v
+        short_m = length_allowed_m(s, wire, fuse_ohm)
         fine = f"; fine if the run were under {short_m:.1f} m" if short_m >= NEAR_M else ""
         reasons.append(f"over the shop's {lim.drop_limit_v:.2f} V{fine}")
     elif hot_drop_v is None:

@@ -1,0 +1,161 @@
+"""Numbers and sides in what is shown: each against another way of reckoning it, so that a wrong sign, side or factor is seen."""
+
+from __future__ import annotations
+
+import re
+from math import log10, sqrt
+from typing import Any
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.vehicle import KeyState
+from ohmack.core.evaluate import evaluate
+from ohmack.core.rules import Finding
+from ohmack.core.switching import BUS_HOLD_S, switch_sources
+from ohmack.demo.building import measured
+
+P, S, V = "links/power-amp", "vehicle/supply", "vehicle"
+
+
+def put(path: str, value: Any) -> Edit:
+    return Edit(path=path, value=value)
+
+
+def said(design: Design, rule: str) -> list[Finding]:
+    return [f for f in evaluate(design).findings if f.rule == rule]
+
+
+def number(words: str, before: str, unit: str) -> float:
+    """The number that stands between some words and a unit."""
+    found = re.search(rf"{re.escape(before)}\s*([0-9.]+)\s*{re.escape(unit)}", words)
+    assert found, words
+    return float(found[1])
+
+
+def test_the_length_that_would_be_fine_is_fine(estate: Design) -> None:
+    """The advice is tried: a little shorter holds the limit with the same wire, a little longer does not."""
+    thin = apply_edits(
+        estate,
+        [measured("vehicle/ground_points/ground-rear/kind", "battery negative"), put("policy/wire_system", "AWG")],
+    )
+    tried = 0
+    for candidate in evaluate(thin).results.supplies[0].candidates:
+        if "fine if the run were under" not in candidate.reason or "only while cool" in candidate.reason:
+            continue
+        limit_m = number(candidate.reason, "fine if the run were under", "m")
+        for length_m, holds in ((limit_m * 0.97 - 0.05, True), (limit_m * 1.05 + 0.1, False)):
+            if length_m <= 0.1:
+                continue
+            size = f"{candidate.wire.size} {candidate.wire.system}"
+            again = apply_edits(thin, [measured(f"{P}/tape_length_m", length_m), put(f"{P}/wire/size", size)])
+            chosen = next(c for c in evaluate(again).results.supplies[0].candidates if c.chosen)
+            assert chosen.drop_v is not None
+            assert (chosen.drop_v <= thin.policy.drop_limit_v) is holds, (size, length_m)
+            tried += 1
+    assert tried >= 4
+
+
+def stages_of(design: Design) -> dict[str, Any]:
+    return {s.name: s for s in evaluate(design).results.signals[0].stages}
+
+
+def test_the_ladder_is_decibel_arithmetic(estate: Design) -> None:
+    """dBV = 20 log10 of volts rms; noise rises with the gain behind it; a peak limit is 3.01 dB less in rms (textbook)."""
+    noisy = apply_edits(
+        estate,
+        [
+            put("parts/amp/noise_dbv", -100.0),
+            put("parts/converter/noise_dbv", -95.0),
+            put("parts/converter/input_stated_as", "rms"),
+            put("parts/converter/input_limit_v", 12.0),
+        ],
+    )
+    figures = evaluate(noisy).results.signals[0].figures
+    stages = stages_of(noisy)
+    source_v, line_v, full_v, clip_v = (figures[k].value for k in ("source", "output", "full", "clip"))
+    levels = {
+        "radio output": source_v,
+        "converter input": source_v,
+        "converter output": line_v,
+        "amplifier input": line_v,
+        "amplifier output": full_v,
+        "driver": full_v,
+    }
+    for name, volts in levels.items():
+        assert stages[name].level_dbv == pytest.approx(20 * log10(volts)), name
+    assert stages["converter input"].clip_dbv == pytest.approx(20 * log10(12.0))
+    assert stages["amplifier output"].clip_dbv == pytest.approx(20 * log10(clip_v))
+    assert stages["amplifier output"].noise_dbv == pytest.approx(-100.0 + 20 * log10(full_v / line_v))
+    assert stages["converter output"].noise_dbv == -95.0
+    peak = stages_of(apply_edits(noisy, [put("parts/converter/input_stated_as", "peak")]))
+    assert peak["converter input"].clip_dbv == pytest.approx(20 * log10(12.0) - 10 * log10(2))
+
+
+def test_an_unregulated_channel_gives_less_at_the_voltage_it_has(estate: Design) -> None:
+    """P = P_rated (V/14.4)² on every channel of an amplifier, so the meter shows V/14.4 of the rated volts (common practice, no source)."""
+    many = apply_edits(
+        estate,
+        [
+            put("parts/amp/channel_count", 4),
+            put("parts/amp/regulated", False),
+            put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 120.0}]),
+            put("parts/sub/power_rms_w", 900.0),
+            put("policy/tone_dbfs", 0.0),
+            put("policy/overlap_db", 0.0),
+        ],
+    )
+    evaluation = evaluate(many)
+    signal, supply = evaluation.results.signals[0], evaluation.results.supplies[0]
+    volts = supply.figures["voltage"].value
+    load_ohm = evaluation.results.loads[0].chosen.load_ohm
+    assert volts < 14.2
+    assert signal.figures["clip"].value == pytest.approx(sqrt(120.0 * load_ohm) * volts / 14.4)
+
+
+@pytest.mark.parametrize(("y_m", "side"), [(-0.6, "right"), (0.6, "left")])
+def test_the_other_side_is_the_other_side(estate: Design, y_m: float, side: str) -> None:
+    """y runs to the car's right: a pair of runs on the left is told to go right, and the other way round."""
+    way = [{"x_m": 1.86, "y_m": y_m}, {"x_m": 3.62, "y_m": y_m}]
+    beside = apply_edits(estate, [put(f"{P}/way_points", way), put("links/line-amp/way_points", way)])
+    found = said(beside, "power-beside-signal")
+    assert found[0].text.endswith(f"the car's {side}.")
+
+
+def test_a_ground_lead_just_over_the_limit_is_said(estate: Design) -> None:
+    limit_m = estate.policy.ground_lead_max_m
+    lead = "links/ground-amp/tape_length_m"
+    assert not [f for f in said(apply_edits(estate, [measured(lead, limit_m)]), "ground-lead") if "long" in f.title]
+    over = said(apply_edits(estate, [measured(lead, limit_m + 0.02)]), "ground-lead")
+    assert [f.title for f in over if "long" in f.title] == [f"Ground lead {limit_m + 0.02:.2f} m long"]
+
+
+def test_a_bus_holds_for_minutes(estate: Design) -> None:
+    states = [s.value for s in (KeyState.DOOR_OPEN, KeyState.BUS_AWAKE, KeyState.ACCESSORY, KeyState.ON)]
+    design = apply_edits(estate, [measured("vehicle/feeds/radio-switched/live", states)])
+    source = next(s for s in switch_sources(design) if s.id == "radio-switched")
+    assert source.hold_s == BUS_HOLD_S
+    assert source.hold_min * 60 == BUS_HOLD_S
+    assert 1 <= source.hold_min <= 60  # minutes, not hours (common practice, no source)
+
+
+@pytest.mark.parametrize(
+    ("system", "post_v", "odd"),
+    [
+        ("12 V", 13.0, True),
+        ("12 V", 13.4, False),
+        ("12 V", 14.9, True),
+        ("24 V", 26.0, True),
+        ("24 V", 26.8, False),
+        ("24 V", 29.4, False),
+        ("24 V", 29.8, True),
+    ],
+)
+def test_what_a_post_may_read_doubles_on_24_volts(estate: Design, system: str, post_v: float, odd: bool) -> None:
+    """13.2 to 14.8 V charging on six cells, twice that on twelve (common practice, no source)."""
+    car = apply_edits(estate, [measured(f"{S}/system", system), measured(f"{S}/post_running_v", post_v)])
+    found = [f for f in said(car, "reading-implausible") if f.about.endswith("post_running_v")]
+    assert bool(found) is odd
+    if odd:
+        assert f"{post_v:.2f} V".rstrip("0") in found[0].title or f"{post_v:.1f} V" in found[0].title
