@@ -16,12 +16,12 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "src"))
 
 from starlette.testclient import TestClient
 
-from ohmack.core import wire_finder
 from ohmack.core.document.edits import apply_edits
 from ohmack.core.document.harness import Hunt
-from ohmack.core.evaluate import evaluate
-from ohmack.core.harness_edits import new_connector
-from ohmack.core.wire_finder import find
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.harness import wire_finder
+from ohmack.core.harness.wire_finder import find
+from ohmack.core.planning.harness import new_connector
 from ohmack.demo.jobs import demo_design
 from ohmack.demo.load import load_demo
 from ohmack.launch.mariadb import MariaDbServer

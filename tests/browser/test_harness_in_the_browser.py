@@ -12,8 +12,8 @@ from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
-from ohmack.core.harness_edits import new_connector
-from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.core.planning.harness import new_connector
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 

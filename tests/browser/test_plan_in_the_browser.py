@@ -11,8 +11,8 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
-from ohmack.core.factory_layout import modules_for
-from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.core.planning.factory import modules_for
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.jobs import demo_design
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore

@@ -11,9 +11,9 @@ import pytest
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.vehicle import KeyState
-from ohmack.core.evaluate import evaluate
-from ohmack.core.rules import Finding
-from ohmack.core.switching import BUS_HOLD_S, switch_sources
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Finding
+from ohmack.core.signal.switch_on import BUS_HOLD_S, switch_sources
 from ohmack.demo.building import measured
 
 P, S, V = "links/power-amp", "vehicle/supply", "vehicle"

@@ -9,18 +9,18 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ohmack.core.changes import compare
 from ohmack.core.document import Design
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.errors import BadDocument
-from ohmack.core.evaluate import evaluate
-from ohmack.core.evaluation import Evaluation
-from ohmack.core.laying import connect
-from ohmack.core.rules import Severity
-from ohmack.core.starting_points import place_part
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.changes import compare
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.wiring import connect
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design
 

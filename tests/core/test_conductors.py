@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ohmack.core.conductors import (
+from ohmack.core.errors import OutOfRange, UnknownName
+from ohmack.core.physics.conductors import (
     CCA,
     ampacity_a,
     awg_diameter_mm,
@@ -18,7 +19,6 @@ from ohmack.core.conductors import (
     resistance_factor,
     sizes,
 )
-from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.reference import Grade, read_toml, table
 
 # ASTM B258 table: size, diameter in mm, area in mm2 (from memory).

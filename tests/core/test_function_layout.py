@@ -10,12 +10,12 @@ from ohmack.core.document.factory import FactoryLinkKind, Tier
 from ohmack.core.document.functions import FunctionKind, KeepAlive
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
-from ohmack.core.factory_layout import modules_for
-from ohmack.core.function_layout import KEPT, before_unplugging, functions_for, must_still_work
-from ohmack.core.ledger import Fate, hangs_on, judge_functions
-from ohmack.core.module_graph import about
+from ohmack.core.factory.function_edits import KEPT, before_unplugging, functions_for, must_still_work
+from ohmack.core.factory.functions import Fate, hangs_on, judge_functions
+from ohmack.core.factory.graph import about
+from ohmack.core.planning.factory import modules_for
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.reference import read_toml
-from ohmack.core.starting_points import new_design, new_vehicle
 
 
 @pytest.mark.parametrize("hand", list(Hand))

@@ -14,9 +14,9 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Housing, JointMethod, Polarity
 from ohmack.core.errors import OutOfRange, UnknownName
-from ohmack.core.evaluate import evaluate
-from ohmack.core.harness_edits import begin_hunt, new_connector, put_result, read_pin
-from ohmack.core.joints import (
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.evaluation.sensitivity import said
+from ohmack.core.harness.joints import (
     SCHOOL,
     ferrule_for_mm2,
     insulated_mm,
@@ -25,11 +25,11 @@ from ohmack.core.joints import (
     rank_methods,
     shrink_for_mm,
 )
-from ohmack.core.pin_map import keyway_of, read_by_meter, spot_of
+from ohmack.core.harness.pin_map import keyway_of, read_by_meter, spot_of
+from ohmack.core.harness.speaker_circuits import speaker_circuits, take_reach
+from ohmack.core.harness.wire_colours import colour_words, mirror_pairs, read_colour
+from ohmack.core.planning.harness import begin_hunt, new_connector, put_result, read_pin
 from ohmack.core.reference import read_toml
-from ohmack.core.sensitivity import said
-from ohmack.core.speaker_circuits import speaker_circuits, take_reach
-from ohmack.core.wire_colours import colour_words, mirror_pairs, read_colour
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design
 

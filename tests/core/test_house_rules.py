@@ -13,20 +13,21 @@ from pathlib import Path
 import pytest
 
 import ohmack.core
+import ohmack.core.physics
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.reference import read_toml
 from ohmack.core.wording import unit_of
 
 ROOT = Path(__file__).resolve().parents[2]
-FORMULAS = ("conductors", "protection", "supply", "speaker_loads", "signal_chain", "geometry")
+FORMULAS = tuple(m.name for m in pkgutil.iter_modules(ohmack.core.physics.__path__))
 UNITS = r"_(ohm|v|a|w|m|mm|mm2|db|dbv|dbfs|hz|c|s)$"
 
 
 def functions() -> list[tuple[str, object]]:
     found = []
     for name in FORMULAS:
-        module = importlib.import_module(f"ohmack.core.{name}")
+        module = importlib.import_module(f"ohmack.core.physics.{name}")
         found += [
             (f"{name}.{n}", f)
             for n, f in inspect.getmembers(module, inspect.isfunction)

@@ -16,11 +16,11 @@ from ohmack.core.document.facts import Position
 from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
-from ohmack.core.factory_layout import modules_for
-from ohmack.core.function_layout import functions_for, happens_to, keep_alive
-from ohmack.core.ledger import Fate, hangs_on, judge_functions
-from ohmack.core.module_graph import ModuleGraph, graph_troubles
-from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.core.factory.function_edits import functions_for, happens_to, keep_alive
+from ohmack.core.factory.functions import Fate, hangs_on, judge_functions
+from ohmack.core.factory.graph import ModuleGraph, graph_troubles
+from ohmack.core.planning.factory import modules_for
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.jobs import demo_design
 
 BARE = new_design(

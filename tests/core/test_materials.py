@@ -9,12 +9,12 @@ import pytest
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
-from ohmack.core.evaluate import evaluate
-from ohmack.core.laying import connect_everything
-from ohmack.core.laying_strategy import lay_strategy, priced, total_price
-from ohmack.core.rules import Severity
-from ohmack.core.strategies import advise
-from ohmack.core.strategy_words import line_pairs_wanted
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.strategies import advise
+from ohmack.core.factory.strategy_words import line_pairs_wanted
+from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.strategy import lay_strategy, priced, total_price
+from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design
 

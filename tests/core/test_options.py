@@ -9,8 +9,8 @@ from hypothesis import strategies as st
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.evaluate import evaluate
-from ohmack.core.options import ROWS, compare_options, plain_words, with_survey
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.options import ROWS, compare_options, plain_words, with_survey
 from ohmack.core.reference import read_toml
 from ohmack.demo.jobs import demo_design, demo_jobs, other_option
 

@@ -6,9 +6,9 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.evaluate import evaluate
-from ohmack.core.phases import now_only
-from ohmack.core.rules import Severity
+from ohmack.core.document.phases import now_only
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
 
 
 @pytest.mark.parametrize("later", [["amp"], ["sub"], ["converter"], ["holder"], ["amp", "sub"], ["adapter"]])

@@ -10,15 +10,15 @@ import pytest
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.errors import NoOperatingPoint
-from ohmack.core.evaluate import evaluate
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.figure import Reading, Term
+from ohmack.core.figures.finding import Severity
 from ohmack.core.network.model import Branch, Cell, Consumer, Place, PowerNetwork
 from ohmack.core.network.solve import Solution, nodal_ports, node_voltages_v, ports, solve
 from ohmack.core.network.states import State
-from ohmack.core.rules import Severity
-from ohmack.core.sections.figures import Reading, Term
-from ohmack.core.sections.power import At, SupplyResult
-from ohmack.core.sections.sizing import Condition, Study
-from ohmack.core.supply import Load, held_voltage_v, network_voltages_v
+from ohmack.core.physics.supply import Load, held_voltage_v, network_voltages_v
+from ohmack.core.supply.consumers import At, SupplyResult
+from ohmack.core.supply.sizing import Condition, Study
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.formats.spice_netlist import netlist

@@ -8,13 +8,13 @@ import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from ohmack.core.conductors import conductor, sizes
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import replace
-from ohmack.core.evaluate import evaluate
-from ohmack.core.rules import Severity
-from ohmack.core.sections.power import SupplyResult
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.physics.conductors import conductor, sizes
+from ohmack.core.supply.consumers import SupplyResult
 from ohmack.core.wording import amount, listed, trimmed
 from ohmack.demo.jobs import demo_design
 

@@ -12,13 +12,13 @@ from ohmack.core.document import Design, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import design_facts
 from ohmack.core.errors import BadDocument, UnknownName
-from ohmack.core.evaluate import evaluate
-from ohmack.core.evaluation import Evaluation
-from ohmack.core.function_layout import KEPT
-from ohmack.core.laying import connect_everything
-from ohmack.core.ledger import Fate
-from ohmack.core.rules import Severity
-from ohmack.core.starting_points import place_part
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.function_edits import KEPT
+from ohmack.core.factory.functions import Fate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import catalogue, catalogue_part, measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 

@@ -9,8 +9,8 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.evaluate import evaluate
-from ohmack.core.rules import RULES, Severity
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import RULES, Severity
 from ohmack.demo.building import catalogue_part, measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 

@@ -4,11 +4,11 @@ from __future__ import annotations
 
 import pytest
 
-from ohmack.core.conductors import sizes
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.evaluate import evaluate
-from ohmack.core.rules import Severity
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.physics.conductors import sizes
 
 # ABYC E-11 ampacity at 105 °C, outside the engine space, by gauge (from memory); times 0.85 inside it (from memory)
 E11 = {"18": 20, "16": 25, "14": 35, "12": 45, "10": 60, "8": 80, "6": 120, "4": 160}

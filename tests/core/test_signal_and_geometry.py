@@ -10,7 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ohmack.core.errors import OutOfRange
-from ohmack.core.geometry import (
+from ohmack.core.physics.geometry import (
     distance_to_run_m,
     follows_axis,
     length_beside_m,
@@ -18,8 +18,7 @@ from ohmack.core.geometry import (
     point_at,
     run_length_m,
 )
-from ohmack.core.sections.small_wiring import loss_db
-from ohmack.core.signal_chain import (
+from ohmack.core.physics.signal_chain import (
     db_from_voltage_ratio,
     dbv,
     plan_converter_gain,
@@ -27,6 +26,7 @@ from ohmack.core.signal_chain import (
     target_voltage_v,
     voltage_ratio_from_db,
 )
+from ohmack.core.supply.small_circuits import loss_db
 
 POINTS = st.lists(st.tuples(st.floats(0, 5), st.floats(-0.9, 0.9)), min_size=2, max_size=7)
 

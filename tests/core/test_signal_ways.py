@@ -13,10 +13,10 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Amplifier
-from ohmack.core.evaluate import evaluate
-from ohmack.core.laying import connect, connect_everything
-from ohmack.core.laying_speakers import speaker_links
-from ohmack.core.starting_points import place_part
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.channels import speaker_links
+from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.wiring import connect, connect_everything
 from ohmack.demo.jobs import demo_design
 
 RADIO = {"kind": "radio", "name": "Line radio", "depth_mm": 160.0, "line_v": 4.0, "line_pairs": 3}

@@ -8,7 +8,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ohmack.core.errors import OutOfRange
-from ohmack.core.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, wirings
+from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, wirings
 from references import ngspice
 
 

@@ -15,11 +15,11 @@ from ohmack.core.document.paths import get, replace
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.errors import UnknownName
-from ohmack.core.evaluate import evaluate
-from ohmack.core.laying import connect, connect_everything
-from ohmack.core.placing import PROPORTIONS
-from ohmack.core.starting_points import new_design, new_vehicle, place_part
-from ohmack.core.survey_additions import ADDITIONS, add_to_survey
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.fit.places import PROPORTIONS
+from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.survey import ADDITIONS, add_to_survey
+from ohmack.core.planning.wiring import connect, connect_everything
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design
 

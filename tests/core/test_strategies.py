@@ -14,15 +14,15 @@ from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
-from ohmack.core.evaluate import evaluate
-from ohmack.core.factory_layout import modules_for
-from ohmack.core.function_layout import functions_for
-from ohmack.core.laying_strategy import ROLE_KINDS, filled, lay_strategy
-from ohmack.core.ledger import Fate, judge_functions
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.function_edits import functions_for
+from ohmack.core.factory.functions import Fate, judge_functions
+from ohmack.core.factory.strategies import CRITERIA, advise, weigh
+from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.factory import modules_for
+from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.strategy import ROLE_KINDS, filled, lay_strategy
 from ohmack.core.reference import read_toml
-from ohmack.core.rules import Severity
-from ohmack.core.starting_points import new_design, new_vehicle
-from ohmack.core.strategies import CRITERIA, advise, weigh
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 

@@ -8,11 +8,11 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 from scipy.optimize import brentq, fsolve
 
-from ohmack.core.conductors import conductor
 from ohmack.core.errors import NoOperatingPoint, OutOfRange
 from ohmack.core.network.states import battery_resistance_ohm
-from ohmack.core.protection import FAMILIES, best_fuse, choose_fuse, family, fuse_resistance_ohm
-from ohmack.core.supply import Load, amplifier_load, load_voltage_v, network_voltages_v, output_power_at_w
+from ohmack.core.physics.conductors import conductor
+from ohmack.core.physics.protection import FAMILIES, best_fuse, choose_fuse, family, fuse_resistance_ohm
+from ohmack.core.physics.supply import Load, amplifier_load, load_voltage_v, network_voltages_v, output_power_at_w
 from references import ngspice
 
 

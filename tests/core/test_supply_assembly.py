@@ -9,12 +9,12 @@ import pytest
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.vehicle import CrankingStandard
-from ohmack.core.evaluate import evaluate
-from ohmack.core.evaluation import Evaluation
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
 from ohmack.core.network.states import battery_resistance_ohm
-from ohmack.core.rules import Severity
-from ohmack.core.sections.power import SupplyResult
-from ohmack.core.speaker_loads import Coil, wirings
+from ohmack.core.physics.speaker_loads import Coil, wirings
+from ohmack.core.supply.consumers import SupplyResult
 from ohmack.demo.building import measured
 from ohmack.drawing.picture import begin
 from ohmack.drawing.volts import trace

@@ -13,18 +13,26 @@ import shapely
 from hypothesis import assume, given
 from hypothesis import strategies as st
 
-from ohmack.core.baseline import bass_lost_db, joined_ohm, last_clean_step, relative_change, standby_days
 from ohmack.core.document import Design
 from ohmack.core.document.edits import apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.errors import OutOfRange
-from ohmack.core.factory_layout import answer_question, take_verdict
-from ohmack.core.fitting import block_spare_m, restraint_n, ring_range_mm, way_in_spare_m
-from ohmack.core.geometry import crossing_y_m, length_inside_m, plan_length_m
+from ohmack.core.factory.system import (
+    CERTAIN,
+    DONT_KNOW,
+    entropy_bits,
+    expected_bits,
+    hypotheses,
+    judge_tier,
+    questions,
+)
+from ohmack.core.physics.baseline import bass_lost_db, joined_ohm, last_clean_step, relative_change, standby_days
+from ohmack.core.physics.fitting import block_spare_m, restraint_n, ring_range_mm, way_in_spare_m
+from ohmack.core.physics.geometry import crossing_y_m, length_inside_m, plan_length_m
+from ohmack.core.planning.factory import answer_question, take_verdict
+from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.core.reference import read_toml
-from ohmack.core.starting_points import new_vehicle
-from ohmack.core.tiers import CERTAIN, DONT_KNOW, entropy_bits, expected_bits, hypotheses, judge_tier, questions
 from ohmack.demo.jobs import demo_design
 
 COORD = st.integers(-20, 60).map(lambda n: n / 10)
@@ -58,7 +66,7 @@ def test_first_crossing_of_the_bulkhead(run: list[tuple[float, float]], x: float
 @pytest.mark.parametrize("number", [0, 1, 4])
 def test_bulkhead_to_boot_by_a_second_route(number: int) -> None:
     """Every laid power run of the demo cars: way points summed by shapely, rise and slack by hand."""
-    from ohmack.core.evaluate import evaluate
+    from ohmack.core.evaluation.door import evaluate
 
     design = demo_design(number)
     evaluation = evaluate(design)
@@ -125,7 +133,7 @@ def test_bass_that_stays_behind_is_told_in_decibels() -> None:
 def test_trade_facts_of_the_baseline() -> None:
     """Common practice, no source: two 4 ohm coils in parallel read 1.7 ohm; 1.7 against 2.1 ohm is 19 % lower, 24 %
     more current, 0.9 dB; the bus stays awake about ten minutes; a battery lasts weeks on a few tens of milliampere."""
-    from ohmack.core.sections.loads import DC_HIGH, DC_LOW
+    from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
 
     assert DC_LOW * joined_ohm([4, 4], in_series=False) <= 1.7 <= DC_HIGH * joined_ohm([4, 4], in_series=False)
     lower, more, level = relative_change(1.7, 2.1)

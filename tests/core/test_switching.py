@@ -7,9 +7,9 @@ from math import inf
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.vehicle import FeedRole, KeyState
-from ohmack.core.evaluate import evaluate
-from ohmack.core.rules import Severity
-from ohmack.core.switching import switch_sources
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.signal.switch_on import switch_sources
 from ohmack.demo.jobs import demo_design
 
 ROLES = ((FeedRole.REMOTE, "remote-lead"), (FeedRole.AERIAL, "aerial-motor"), (FeedRole.OTHER, "mystery"))

@@ -10,10 +10,10 @@ from ohmack.core.document import Design
 from ohmack.core.document.looking import Remembered, listing, look
 from ohmack.core.document.paths import design_facts, replace
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.evaluate import Retracing, _once, evaluate
-from ohmack.core.evaluation import Evaluation
-from ohmack.core.sensitivity import probes, sweep
-from ohmack.core.strategies import best_way
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.door import Retracing, _once, evaluate
+from ohmack.core.evaluation.sensitivity import probes, sweep
+from ohmack.core.factory.strategies import best_way
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 CARS = range(len(demo_jobs()))

@@ -6,9 +6,9 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import apply_edits
-from ohmack.core.evaluate import evaluate
-from ohmack.core.rules import Severity
-from ohmack.core.trying import in_place_of, taking, try_part
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.parts_tried import in_place_of, taking, try_part
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design
 

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.facts import Verified
 from ohmack.core.document.paths import facts
-from ohmack.core.vehicle_template import OF_THIS_CAR, as_papers
+from ohmack.core.planning.templates import OF_THIS_CAR, as_papers
 from ohmack.demo.jobs import demo_design
 
 

@@ -14,15 +14,15 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ohmack.core import wire_finder
 from ohmack.core.document import Fact
 from ohmack.core.document.facts import Position
 from ohmack.core.document.harness import Heard, Hunt, HuntReading, HuntWire, TestKind
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.errors import OutOfRange
-from ohmack.core.labelled_matching import MOST_WIRES
+from ohmack.core.harness import wire_finder
+from ohmack.core.harness.wire_finder import CERTAIN, find, smallest_contradiction, targets_of
 from ohmack.core.lazy import lazy
-from ohmack.core.wire_finder import CERTAIN, find, smallest_contradiction, targets_of
+from ohmack.core.physics.labelled_matching import MOST_WIRES
 from ohmack.demo.jobs import demo_design
 
 Truth = dict[str, tuple[str, bool] | None]  # wire -> (speaker, plus) or None for ground

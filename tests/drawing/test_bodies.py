@@ -9,8 +9,8 @@ import numpy as np
 import pytest
 
 from ohmack.core.document.vehicle import Body, Hand
-from ohmack.core.placing import PROPORTIONS, first_place
-from ohmack.core.starting_points import new_vehicle
+from ohmack.core.fit.places import PROPORTIONS, first_place
+from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.drawing.bodies import SHAPES
 from ohmack.drawing.car import draw_car, frame_of
 

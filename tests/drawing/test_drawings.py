@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.vehicle import Body
-from ohmack.core.evaluate import evaluate
+from ohmack.core.evaluation.door import evaluate
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.drawing.car import draw_car, frame_of

@@ -9,8 +9,8 @@ import pytest
 
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.harness import Colour, Connector, Housing
-from ohmack.core.harness_edits import new_connector
-from ohmack.core.wire_finder import find
+from ohmack.core.harness.wire_finder import find
+from ohmack.core.planning.harness import new_connector
 from ohmack.demo.jobs import demo_design
 from ohmack.drawing.connector_face import draw_face, short_words
 from ohmack.drawing.hunt import draw_hunt

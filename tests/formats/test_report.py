@@ -10,7 +10,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
 from ohmack.core.errors import UnknownName
-from ohmack.core.evaluate import evaluate
+from ohmack.core.evaluation.door import evaluate
 from ohmack.demo.jobs import demo_design
 from ohmack.formats.report import report
 from ohmack.web.page import BUILT, _resolve

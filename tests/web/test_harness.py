@@ -10,7 +10,7 @@ from starlette.testclient import TestClient
 
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.harness import CavityUse, Colour, JointMethod, Polarity
-from ohmack.core.harness_edits import new_connector
+from ohmack.core.planning.harness import new_connector
 from ohmack.demo.jobs import demo_design
 from ohmack.store.database import Database, DatabaseSettings
 from web.test_pages import client_on

@@ -12,7 +12,7 @@ from starlette.testclient import TestClient
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
-from ohmack.core.evaluate import evaluate
+from ohmack.core.evaluation.door import evaluate
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.web.fields import model_fields

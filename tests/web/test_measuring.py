@@ -8,7 +8,7 @@ from datetime import UTC, datetime
 import pytest
 from starlette.testclient import TestClient
 
-from ohmack.core.evaluate import evaluate
+from ohmack.core.evaluation.door import evaluate
 from ohmack.core.reference import read_toml
 from ohmack.demo.jobs import demo_design
 from ohmack.store.database import Database, DatabaseSettings

@@ -19,8 +19,8 @@ from ohmack.core.document.factory import Tier
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
-from ohmack.core.starting_points import new_design, new_vehicle
-from ohmack.core.survey_additions import ADDITIONS, add_to_survey
+from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.survey import ADDITIONS, add_to_survey
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from web.test_pages import HX, client_on, form

@@ -8,9 +8,9 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
-from ohmack.core.factory_layout import modules_for
-from ohmack.core.laying import connect_everything
-from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.core.planning.factory import modules_for
+from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import DemoJob, added, catalogue_part, documented, found, guessed, measured
 
 V, S, R = "vehicle", "vehicle/supply", "vehicle/radio"

@@ -12,11 +12,11 @@ from ohmack.core.document.factory import Tier
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
-from ohmack.core.factory_layout import modules_for
-from ohmack.core.function_layout import functions_for
-from ohmack.core.laying import connect
-from ohmack.core.laying_strategy import lay_strategy
-from ohmack.core.starting_points import new_design, new_vehicle
+from ohmack.core.factory.function_edits import functions_for
+from ohmack.core.planning.factory import modules_for
+from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.strategy import lay_strategy
+from ohmack.core.planning.wiring import connect
 from ohmack.demo.building import DemoJob, catalogue, catalogue_part, documented, guessed, measured, place
 from ohmack.demo.factory_jobs import factory_jobs
 from ohmack.demo.pin_maps import pin_map_rounds

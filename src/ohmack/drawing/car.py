@@ -8,7 +8,7 @@ from math import isfinite
 from markupsafe import Markup
 
 from ohmack.core.document.vehicle import Hand, Vehicle
-from ohmack.core.placing import PROPORTIONS
+from ohmack.core.fit.places import PROPORTIONS
 from ohmack.drawing.bodies import SHAPES, Shape
 from ohmack.drawing.svg import el, group, number
 

@@ -6,8 +6,8 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from ohmack.core.sections.loads import LoadResult, WiringOption
-from ohmack.core.speaker_loads import Wiring
+from ohmack.core.loads.wirings import LoadResult, WiringOption
+from ohmack.core.physics.speaker_loads import Wiring
 from ohmack.core.wording import amount, digits, trimmed
 from ohmack.drawing.svg import el, group, label
 

@@ -8,8 +8,8 @@ from markupsafe import Markup
 
 from ohmack.core.document.harness import Cavity, CavityUse, Condition, Connector, Housing, Polarity
 from ohmack.core.document.vehicle import Vehicle
-from ohmack.core.pin_map import Side, keyway_of, meter_contradicts, spot_of, use_words
-from ohmack.core.wire_colours import colour_words
+from ohmack.core.harness.pin_map import Side, keyway_of, meter_contradicts, spot_of, use_words
+from ohmack.core.harness.wire_colours import colour_words
 from ohmack.drawing.svg import el, group, label, text_width
 from ohmack.drawing.wires import wire_end
 

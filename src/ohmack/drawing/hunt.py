@@ -6,7 +6,7 @@ from markupsafe import Markup
 
 from ohmack.core.document.harness import Hunt
 from ohmack.core.document.vehicle import Vehicle
-from ohmack.core.wire_finder import Found
+from ohmack.core.harness.wire_finder import Found
 from ohmack.drawing.svg import el, group, label
 from ohmack.drawing.wires import wire_strokes
 

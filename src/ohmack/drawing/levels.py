@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
-from ohmack.core.sections.signal import SignalResult, Stage
-from ohmack.core.signal_chain import voltage_ratio_from_db
+from ohmack.core.physics.signal_chain import voltage_ratio_from_db
+from ohmack.core.signal.levels import SignalResult, Stage
 from ohmack.core.wording import amount, digits
 from ohmack.drawing.car import WIDTH
 from ohmack.drawing.labels import Box, LabelField

@@ -7,7 +7,7 @@ from dataclasses import dataclass, field
 
 from markupsafe import Markup
 
-from ohmack.core.evaluation import Evaluation
+from ohmack.core.evaluation.answer import Evaluation
 from ohmack.drawing.car import HEIGHT, WIDTH, Frame, frame_of
 from ohmack.drawing.labels import Box as LabelBox
 from ohmack.drawing.labels import LabelField

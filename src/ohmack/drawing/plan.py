@@ -6,6 +6,7 @@ from collections.abc import Iterator
 
 from markupsafe import Markup
 
+from ohmack.core.build.lists import insulation
 from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import (
     Accessory,
@@ -17,9 +18,8 @@ from ohmack.core.document.parts import (
     PoweredSubwoofer,
     Subwoofer,
 )
-from ohmack.core.geometry import point_at
-from ohmack.core.sections.paper import insulation
-from ohmack.core.sections.runs import Run
+from ohmack.core.fit.runs import Run
+from ohmack.core.physics.geometry import point_at
 from ohmack.core.wording import digits
 from ohmack.drawing.cabin import draw_acts, draw_below, draw_break, draw_damage, draw_modules, draw_way
 from ohmack.drawing.car import draw_car

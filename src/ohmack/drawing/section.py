@@ -6,7 +6,7 @@ from markupsafe import Markup
 
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.vehicle import Speaker
-from ohmack.core.sections.fit import FitResult
+from ohmack.core.fit.clearances import FitResult
 from ohmack.drawing.svg import el, group, label, path, text_width
 
 WIDTH = 420.0

@@ -6,7 +6,7 @@ from math import log10
 
 from markupsafe import Markup
 
-from ohmack.core.sections.baseline import Baseline
+from ohmack.core.survey.readings import Baseline
 from ohmack.drawing.svg import el, group, label, path
 
 WIDTH, HEIGHT = 520.0, 210.0

@@ -5,7 +5,7 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.document.harness import Colour
-from ohmack.core.wire_colours import colour_words
+from ohmack.core.harness.wire_colours import colour_words
 from ohmack.drawing.svg import el, group
 
 

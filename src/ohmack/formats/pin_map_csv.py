@@ -13,7 +13,7 @@ from ohmack.core.document.facts import Basis
 from ohmack.core.document.harness import Cavity, CavityUse, Condition, Connector, Polarity
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import OhmackError, UnknownName
-from ohmack.core.wire_colours import colour_words, read_colour
+from ohmack.core.harness.wire_colours import colour_words, read_colour
 from ohmack.formats.csv_table import Refusal, guarded_cell, read_table, write_table
 from ohmack.formats.entry import EntryError, is_whole
 from ohmack.formats.trade_entry import read_area

@@ -7,8 +7,8 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from ohmack.core.evaluation import Evaluation
-from ohmack.core.sections.figures import Figure
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.figures.figure import Figure
 
 
 def plain(value: Any) -> Any:

@@ -5,8 +5,8 @@ from __future__ import annotations
 import re
 from math import sqrt
 
-from ohmack.core.conductors import conductor
 from ohmack.core.errors import UnknownName
+from ohmack.core.physics.conductors import conductor
 from ohmack.formats.entry import EntryError, read_number, read_quantity, read_wire_size
 
 _NUMBER = r"\d+(?:[.,]\d+)?"

@@ -202,8 +202,8 @@ def serve() -> int:
 def evaluate_file(path: str) -> int:
     """Print an evaluation: 0 clean, 1 stops found, 2 bad file."""
     from ohmack.core.errors import BadDocument
-    from ohmack.core.evaluate import evaluate
-    from ohmack.core.rules import Severity
+    from ohmack.core.evaluation.door import evaluate
+    from ohmack.core.figures.finding import Severity
     from ohmack.formats.design_file import read_design
     from ohmack.formats.report import report
 

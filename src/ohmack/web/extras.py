@@ -10,8 +10,8 @@ from ohmack.core.document.parts import PART_TYPES, Part
 from ohmack.core.document.paths import get
 from ohmack.core.document.policy import Policy
 from ohmack.core.errors import UnknownName
+from ohmack.core.planning.parts_tried import Trial, try_part
 from ohmack.core.reference import read_toml
-from ohmack.core.trying import Trial, try_part
 from ohmack.store.designs import DesignRecord
 from ohmack.web.fields import Field, model_fields
 from ohmack.web.page import SUBSHEETS

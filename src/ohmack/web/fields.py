@@ -19,7 +19,7 @@ from ohmack.core.document.paths import get, parent_of, unit_field
 from ohmack.core.document.registry import reference_of
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.errors import UnknownName
-from ohmack.core.sensitivity import fact_guide, said
+from ohmack.core.evaluation.sensitivity import fact_guide, said
 from ohmack.core.wording import SHOWN, amount, trimmed, unit_of
 from ohmack.formats.entry import EntryError, entry_unit, read_quantity, read_wire_size
 from ohmack.formats.trade_entry import (

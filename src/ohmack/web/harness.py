@@ -17,13 +17,13 @@ from ohmack.core.document.harness import (
     TestKind,
     reads_open,
 )
-from ohmack.core.harness_edits import unknown_cavities
-from ohmack.core.joints import JointTable
+from ohmack.core.harness.joints import JointTable
+from ohmack.core.harness.pin_map import basis_of, meter_contradicts, read_by_meter, use_words
+from ohmack.core.harness.speaker_circuits import Circuit
+from ohmack.core.harness.wire_colours import colour_words, mirror_pairs, same_colour
+from ohmack.core.harness.wire_finder import CERTAIN, Found, Guess, NextTest
 from ohmack.core.lazy import lazy
-from ohmack.core.pin_map import basis_of, meter_contradicts, read_by_meter, use_words
-from ohmack.core.speaker_circuits import Circuit
-from ohmack.core.wire_colours import colour_words, mirror_pairs, same_colour
-from ohmack.core.wire_finder import CERTAIN, Found, Guess, NextTest
+from ohmack.core.planning.harness import unknown_cavities
 from ohmack.core.wording import digits, trimmed
 from ohmack.drawing.connector_face import draw_face
 from ohmack.drawing.hunt import draw_hunt

@@ -2,14 +2,14 @@
 
 from __future__ import annotations
 
-from ohmack.core.changes import shown
+from ohmack.core.build.order import order_words
 from ohmack.core.document import Basis
 from ohmack.core.document.harness import CavityUse
-from ohmack.core.interventions import interventions_of
-from ohmack.core.ledger import Fate
-from ohmack.core.sections.order import order_words
-from ohmack.core.strategies import advise
-from ohmack.core.wire_finder import Found
+from ohmack.core.document.interventions import interventions_of
+from ohmack.core.evaluation.changes import shown
+from ohmack.core.factory.functions import Fate
+from ohmack.core.factory.strategies import advise
+from ohmack.core.harness.wire_finder import Found
 from ohmack.core.wording import amount, count, trimmed
 from ohmack.web.page import Page
 

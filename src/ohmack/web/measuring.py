@@ -7,7 +7,7 @@ from urllib.parse import quote
 
 from markupsafe import Markup
 
-from ohmack.core.evaluation import Measure
+from ohmack.core.evaluation.answer import Measure
 from ohmack.drawing.car import HEIGHT
 from ohmack.drawing.picture import Layer, Mark, begin, picture_svg
 from ohmack.drawing.plan import draw_plan

@@ -7,22 +7,22 @@ from typing import Any
 
 from markupsafe import Markup
 
-from ohmack.core.changes import shown
+from ohmack.core.build.lists import WireRow
 from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Amplifier, Converter, DistributionBlock
 from ohmack.core.document.paths import called_now, get
 from ohmack.core.errors import UnknownName
-from ohmack.core.evaluation import Evaluation
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.changes import shown
+from ohmack.core.evaluation.sensitivity import said
+from ohmack.core.figures.figure import Figure, Term
+from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.lazy import lazy
-from ohmack.core.rules import Finding, Severity
-from ohmack.core.sections.figures import Figure, Term
-from ohmack.core.sections.loads import LoadResult, meter_range
-from ohmack.core.sections.paper import WireRow
-from ohmack.core.sections.power import SupplyResult
-from ohmack.core.sections.wire_choice import WireCandidate
-from ohmack.core.sensitivity import said
+from ohmack.core.loads.wirings import LoadResult, meter_range
+from ohmack.core.supply.consumers import SupplyResult
+from ohmack.core.supply.wire_choice import WireCandidate
 from ohmack.core.wording import SHOWN, amount, count, trimmed, unit_of
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.store.designs import DesignRecord

@@ -7,9 +7,9 @@ from collections.abc import Callable
 from markupsafe import Markup
 
 from ohmack.core.document.functions import Intervention
-from ohmack.core.evaluation import Evaluation
-from ohmack.core.interventions import interventions_of
-from ohmack.core.strategies import advise
+from ohmack.core.document.interventions import interventions_of
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.factory.strategies import advise
 from ohmack.drawing.car import HEIGHT, WIDTH
 from ohmack.drawing.levels import CHART_HEIGHT as LEVELS_HEIGHT
 from ohmack.drawing.levels import draw_levels

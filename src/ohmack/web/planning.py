@@ -6,19 +6,19 @@ from dataclasses import dataclass
 from math import inf
 
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
+from ohmack.core.document.interventions import implied, interventions_of
 from ohmack.core.document.paths import get
 from ohmack.core.document.strategy import Weights
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.errors import UnknownName
-from ohmack.core.evaluation import Evaluation
-from ohmack.core.function_layout import before_unplugging, functions_for, must_still_work
-from ohmack.core.interventions import implied, interventions_of
-from ohmack.core.laying_strategy import ROLE_KINDS, PricedRole, filled, priced, total_price
-from ohmack.core.ledger import Fate, Verdict, fitting_measures, hangs_on
-from ohmack.core.options import ComparedRow, compare_options, plain_words
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.factory.function_edits import before_unplugging, functions_for, must_still_work
+from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, hangs_on
+from ohmack.core.factory.strategies import Advice, Candidate, advise
+from ohmack.core.planning.options import ComparedRow, compare_options, plain_words
+from ohmack.core.planning.strategy import ROLE_KINDS, PricedRole, filled, priced, total_price
 from ohmack.core.reference import read_toml
-from ohmack.core.strategies import Advice, Candidate, advise
-from ohmack.core.switching import SwitchSource, switch_sources
+from ohmack.core.signal.switch_on import SwitchSource, switch_sources
 from ohmack.core.wording import count, trimmed
 from ohmack.store.designs import DesignRecord
 from ohmack.web.page import Page

@@ -9,8 +9,8 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 
-from ohmack.core.changes import shown
-from ohmack.core.survey_additions import ADDITIONS
+from ohmack.core.evaluation.changes import shown
+from ohmack.core.planning.survey import ADDITIONS
 from ohmack.core.wording import amount, count, digits, hours, percent, trimmed
 from ohmack.web.harness import HarnessView
 from ohmack.web.headlines import headline

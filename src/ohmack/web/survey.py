@@ -7,10 +7,10 @@ from dataclasses import dataclass
 from markupsafe import Markup
 
 from ohmack.core.document.parts import Driver
-from ohmack.core.sections.factory import Pickup
-from ohmack.core.sections.fit import FitResult
-from ohmack.core.tap_details import TapDetails, tap_details
-from ohmack.core.tiers import DONT_KNOW, TierVerdict
+from ohmack.core.factory.outputs import Pickup
+from ohmack.core.factory.system import DONT_KNOW, TierVerdict
+from ohmack.core.fit.clearances import FitResult
+from ohmack.core.signal.pickups import TapDetails, tap_details
 from ohmack.drawing.section import draw_section
 from ohmack.drawing.steps import draw_steps
 from ohmack.web.choices import options_of

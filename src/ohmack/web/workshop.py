@@ -9,15 +9,15 @@ from dataclasses import dataclass
 from threading import Lock, Thread
 from typing import Any
 
-from ohmack.core.changes import compare
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
 from ohmack.core.errors import BadDocument, OhmackError, UnknownName
-from ohmack.core.evaluate import evaluate
-from ohmack.core.evaluation import Evaluation, Moved
-from ohmack.core.options import with_survey
-from ohmack.core.rules import Severity
+from ohmack.core.evaluation.answer import Evaluation, Moved
+from ohmack.core.evaluation.changes import compare
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.options import with_survey
 from ohmack.store.database import Conflict, Database, StoreError
 from ohmack.store.designs import BrokenDesign, DesignRecord, DesignStore
 from ohmack.store.photos import PhotoStore

@@ -6,15 +6,15 @@ from collections.abc import Iterable, Iterator, Mapping
 from dataclasses import dataclass
 from math import hypot
 
-from ohmack.core.conductors import Conductor
 from ohmack.core.document import Design
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery, GroundKind, GroundPoint
+from ohmack.core.figures.figure import Book, Term, reference
 from ohmack.core.network.model import Branch, Cell, Consumer, Place, PowerNetwork
-from ohmack.core.protection import fuse_resistance_ohm
+from ohmack.core.physics.conductors import Conductor
+from ohmack.core.physics.protection import fuse_resistance_ohm
 from ohmack.core.reference import Grade, Source, table
-from ohmack.core.sections.figures import Book, Term, reference
 
 Fed = Amplifier | PoweredSubwoofer
 HUB = "body"  # the body where the first battery's strap meets it

@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 from enum import StrEnum
 
-from ohmack.core.sections.figures import Term
+from ohmack.core.figures.figure import Term
 
 
 class Place(StrEnum):

@@ -10,7 +10,7 @@ from numpy.typing import NDArray
 
 from ohmack.core.errors import NoOperatingPoint
 from ohmack.core.network.model import PowerNetwork
-from ohmack.core.supply import Load, held_voltage_v, network_voltages_v
+from ohmack.core.physics.supply import Load, held_voltage_v, network_voltages_v
 
 APART_OHM = 1e-12  # consumers that share less than this do not know of each other
 

@@ -5,8 +5,8 @@ from __future__ import annotations
 from enum import StrEnum
 
 from ohmack.core.document.vehicle import Battery, CrankingStandard, SplitCharging, SystemVoltage
+from ohmack.core.figures.figure import Book, Term, fixed, reference
 from ohmack.core.reference import table
-from ohmack.core.sections.figures import Book, Term, fixed, reference
 
 OPEN_V = 12.6  # a charged battery at rest
 

@@ -10,7 +10,8 @@ from starlette.datastructures import UploadFile
 
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.harness import OPEN_OHM, TestKind
-from ohmack.core.harness_edits import (
+from ohmack.core.harness.speaker_circuits import take_reach
+from ohmack.core.planning.harness import (
     add_reading,
     begin_hunt,
     connector_of,
@@ -21,7 +22,6 @@ from ohmack.core.harness_edits import (
     read_pin,
     withdraw,
 )
-from ohmack.core.speaker_circuits import take_reach
 from ohmack.core.wording import count
 from ohmack.formats.entry import EntryError, is_whole, read_quantity
 from ohmack.formats.pin_map_csv import PinMapReport, changes, merged, read_pin_map, write_pin_map

@@ -13,8 +13,8 @@ from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import sentence
 from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
 from ohmack.core.errors import OhmackError
-from ohmack.core.starting_points import new_design, new_vehicle
-from ohmack.core.vehicle_template import as_papers
+from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.templates import as_papers
 from ohmack.formats.entry import is_whole
 from ohmack.store.database import Conflict
 from ohmack.web.extras import extras

@@ -9,10 +9,10 @@ from fastapi.responses import Response
 
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.functions import KeepAlive
+from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.strategy import Weights
-from ohmack.core.function_layout import functions_for, happens_to, keep_alive
-from ohmack.core.interventions import interventions_of
-from ohmack.core.laying_strategy import Laying, lay_strategy
+from ohmack.core.factory.function_edits import functions_for, happens_to, keep_alive
+from ohmack.core.planning.strategy import Laying, lay_strategy
 from ohmack.formats.entry import EntryError, read_quantity
 from ohmack.store.designs import DesignRecord, TooManyOptions
 from ohmack.web.page import Problem

@@ -9,9 +9,9 @@ from fastapi.responses import Response
 
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Tier
-from ohmack.core.factory_layout import answer_question, modules_for, take_verdict
-from ohmack.core.survey_additions import link_modules, new_channel, new_tell, new_variant, volume_reading
-from ohmack.core.tiers import DONT_KNOW, questions
+from ohmack.core.factory.system import DONT_KNOW, questions
+from ohmack.core.planning.factory import answer_question, modules_for, take_verdict
+from ohmack.core.planning.survey import link_modules, new_channel, new_tell, new_variant, volume_reading
 from ohmack.formats.entry import EntryError, read_quantity
 from ohmack.store.designs import DesignRecord
 from ohmack.web.clock import today

@@ -1,0 +1,149 @@
+"""Cautions: each shown where its trigger applies. They defer to codes, makers and licensed technicians."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from math import log10
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.design import Wish
+from ohmack.core.document.links import PowerLink
+from ohmack.core.document.parts import Accessory, Box, Subwoofer
+from ohmack.core.document.vehicle import GroundKind, Powertrain
+from ohmack.core.figures.finding import Draft, note, rule, watch
+from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.wording import amount
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+LAW = Source("local codes and the maker's guide", Grade.PRACTICE)
+NIOSH = Source("NIOSH 98-126 recommended exposure limit: 85 dBA for 8 h, halving per 3 dB", Grade.MEMORY)
+
+
+@rule("caution-licensed", "build", LAW, caution=True)
+def licensed(results: Results) -> Iterator[Draft]:
+    """Always: codes, makers and licensed people come first."""
+    yield note(
+        "caution",
+        "Local codes, the maker's guide and licensed technicians come first",
+        "Ohmack calculates; the person doing the work decides and is responsible.",
+    )
+
+
+@rule("caution-negative-first", "build", PRACTICE, caution=True)
+def negative_first(results: Results) -> Iterator[Draft]:
+    """Any work on the battery."""
+    if any(results.design.links_of(PowerLink)):
+        yield note(
+            "caution",
+            "Negative terminal off first, on last",
+            "The main fuse goes in last, after every connection is made and polarity is checked.",
+        )
+
+
+@rule("caution-airbags", "build", LAW, caution=True)
+def airbags(results: Results) -> Iterator[Draft]:
+    """Seat airbags present or not known, with cable under trim and seats."""
+    if results.design.links and results.design.vehicle.seat_airbags.value is not False:
+        yield note(
+            "vehicle/seat_airbags",
+            "Airbags: battery off, then wait the maker's time",
+            "Never probe yellow connectors; unplug seat connectors only with the battery off and waited for.",
+        )
+
+
+@rule("caution-high-voltage", "survey", LAW, caution=True)
+def high_voltage(results: Results) -> Iterator[Draft]:
+    """Hybrid and electric cars."""
+    if results.design.vehicle.powertrain is not Powertrain.COMBUSTION:
+        yield watch(
+            "vehicle/powertrain",
+            "Orange cables are for qualified people only",
+            "Work on the 12 V side alone, after the maker's shut-down procedure. The 12 V converter's limit is hard.",
+        )
+
+
+@rule("caution-video", "plan", LAW, caution=True)
+def video(results: Results) -> Iterator[Draft]:
+    """A screen is wished for or planned."""
+    screen = any(a.category == "display" for a in results.design.parts_of(Accessory))
+    if screen or Wish.SCREEN in results.design.intake.wishes:
+        yield note("caution", "The video lock stays", "No tapping it to let a driver watch moving pictures.")
+
+
+@rule("caution-drilling", "build", PRACTICE, caution=True)
+def drilling(results: Results) -> Iterator[Draft]:
+    """A hole is drilled, or may be."""
+    vehicle = results.design.vehicle
+    holes = [p.name for p in vehicle.passages if p.needs_drilling.value is not False]
+    holes += [g.name for g in vehicle.ground_points if g.kind.value in (GroundKind.STUD, GroundKind.SELF_TAPPING, None)]
+    if holes and results.design.links:
+        yield note(
+            "caution",
+            "Look behind before drilling",
+            f"Fuel, brake lines, wiring. At: {', '.join(holes)}. Drilling cannot be undone: test first.",
+        )
+
+
+@rule("caution-battery-gas", "build", PRACTICE, caution=True)
+def battery_gas(results: Results) -> Iterator[Draft]:
+    """Work at a lead-acid battery."""
+    if any(results.design.links_of(PowerLink)):
+        yield note(
+            "caution", "Batteries give off hydrogen", "No sparks at the battery; air the space before connecting."
+        )
+
+
+@rule("caution-capacitor", "build", PRACTICE, caution=True)
+def capacitor(results: Results) -> Iterator[Draft]:
+    """A large capacitor is planned."""
+    for part in results.design.parts_of(Accessory):
+        if part.category == "capacitor":
+            yield note(
+                part.id,
+                "Charge the capacitor through a resistor",
+                "Straight across the battery it welds and burns. It helps for milliseconds, not for long bass.",
+            )
+
+
+@rule("caution-hearing", "build", NIOSH, caution=True)
+def hearing(results: Results) -> Iterator[Draft]:
+    """The system can be louder than a day's safe level."""
+    for load in results.loads:
+        sensitivity_db, power_w = load.driver.sensitivity_db, load.power.value
+        if sensitivity_db is None or not power_w:
+            continue
+        level_db = sensitivity_db + 10 * log10(min(power_w, load.allowed_w or power_w))
+        if level_db > 85:
+            hours = 8 / 2 ** ((level_db - 85) / 3)
+            span = f"{hours * 60:.0f} min" if hours * 60 >= 1 else f"{hours * 3600:.0f} s"
+            yield note(
+                load.driver.id,
+                f"Loud: about {level_db:.0f} dB at 1 m in the open",
+                f"NIOSH allows 85 dBA for 8 h, halving per 3 dB: {span} at that level, A-weighting aside. Protect your ears "
+                "while testing.",
+            )
+
+
+@rule("caution-heavy-box", "build", PRACTICE, caution=True)
+def heavy_box(results: Results) -> Iterator[Draft]:
+    """A box that would fly in a crash."""
+    for box in results.design.parts_of(Box):
+        if box.mass_kg >= 3:
+            yield note(
+                box.id,
+                f"Fix the box: {amount(box.mass_kg, 'kg')}",
+                "Bolt or strap it to the body against a crash, never to seat-belt points.",
+            )
+
+
+@rule("caution-anchors", "build", LAW, caution=True)
+def anchors(results: Results) -> Iterator[Draft]:
+    """Anything in the back of the car."""
+    if any(True for _ in results.design.parts_of(Box)) or any(True for _ in results.design.parts_of(Subwoofer)):
+        yield note(
+            "caution",
+            "Child-seat anchors and airbag zones stay free",
+            "Nothing under seat brackets, folding hinges or in the way of a curtain airbag.",
+        )

@@ -1,0 +1,245 @@
+"""Is everything there that the figures need?"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Basis, Design
+from ohmack.core.document.design import ends_of
+from ohmack.core.document.parts import (
+    Accessory,
+    Amplifier,
+    Box,
+    Converter,
+    DistributionBlock,
+    PartBase,
+    PoweredSubwoofer,
+    Subwoofer,
+)
+from ohmack.core.document.paths import design_facts
+from ohmack.core.document.vehicle import SystemVoltage
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.fit.places import first_place
+from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
+from ohmack.core.reference import PRACTICE, read_toml
+from ohmack.core.supply.own_runs import ELECTRONICS_A
+from ohmack.core.wording import amount, count, digits, listed, trimmed, unit_of
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+# Figures nothing is ordered or set by: a gap in them is a Note, not a Stop.
+GOOD_TO_KNOW = {"resting_v", "traffic_v", "source_power_w"}
+
+# Figures of a choice not made: the rule that judges the choice asks for what it lacks.
+ASKED_BY_THEIR_RULE = {"tap_total_a", "tap_room_a", "tap_carries_a", "tap_drop_v"}
+
+
+@rule("fact-missing", "survey", PRACTICE)
+def fact_missing(results: Results) -> Iterator[Draft]:
+    """A fact that a figure needs is not known."""
+    needed: dict[str, tuple[str, list[str]]] = {}
+    required = set()
+    for figure in results.book.figures.values():
+        if figure.id.rsplit("/", 1)[-1] in ASKED_BY_THEIR_RULE:
+            continue
+        for gap in figure.missing:
+            needed.setdefault(gap.path, (gap.name, []))[1].append(figure.name.lower())
+            if figure.id.rsplit("/", 1)[-1] not in GOOD_TO_KNOW:
+                required.add(gap.path)
+    for path, (name, figures) in needed.items():
+        unique = list(dict.fromkeys(figures))
+        shown = listed([*unique[:3], f"{len(unique) - 3} more"] if len(unique) > 3 else unique)
+        draft = stop if path in required else note
+        yield draft(
+            path, f"Not known: {name}", f"Without it there is no figure for {shown}.", Remedy("Enter it", path=path)
+        )
+
+
+Wanted = tuple[tuple[tuple[str, ...], str], ...]  # link kinds, any of which will do, and the words for them
+
+
+def _wanted(part: PartBase) -> tuple[Wanted, str]:
+    """The links a part cannot do without, and what for."""
+    match part:
+        case Converter():
+            why = (
+                "An active converter needs constant 12 V with its own fuse, a ground, a signal, and something to drive."
+            )
+            return (
+                (("tap",), "signal pickup"),
+                (("feed",), "feed of its own"),
+                (("line",), "line to an amplifier"),
+            ), why
+        case PoweredSubwoofer():
+            switch = () if part.senses_audio else ((("remote",), "switch-on"),)
+            why = "It plays what a pair of the radio gives, comes on with it, and draws its current from a fused run."
+            return ((("tap",), "signal pickup"), (("power", "feed"), "supply"), *switch), why
+        case Accessory() if (part.current_a or 0.0) > ELECTRONICS_A:
+            return (
+                ((("feed",), "supply"),),
+                f"{amount(part.current_a or 0.0, 'a')} do not come by themselves: give it a fused feed that carries them.",
+            )
+        case Subwoofer():
+            return (
+                (("speaker",), "amplifier"),
+            ), "A driver on no channel plays nothing, and its load was never judged."
+        case Amplifier():
+            why = "Lay the missing wires in Plan; until then there is nothing to size."
+            if part.plugs_in:  # supply, ground and signal come over the factory plugs
+                return ((("speaker",), "speaker wire"),), why
+            signal = ("line", "tap") if part.takes_speaker_level else ("line",)
+            ends = (
+                ("power", "power wire"),
+                ("ground", "ground lead"),
+                ("speaker", "speaker wire"),
+                ("remote", "switch-on"),
+            )
+            return (*(((kind,), name) for kind, name in ends), (signal, "signal")), why
+    return (), ""
+
+
+@rule("link-missing", "plan", PRACTICE)
+def link_missing(results: Results) -> Iterator[Draft]:
+    """A part is not connected to what it needs."""
+    design = results.design
+    tied = {(k.kind, end) for k in design.links for end in ((k.to_id,) if k.kind == "remote" else ends_of(k))}
+    for part in design.parts:
+        wanted, why = _wanted(part)
+        absent = [name for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]
+        if absent:
+            title = f"{part.name} has no {listed(absent)}"
+            yield stop(part.id, title, why, Remedy("Wire it up", path=f"connect:{part.id}"))
+        grounded = ("ground", part.id) in tied
+        if isinstance(part, PoweredSubwoofer) and ("power", part.id) in tied and not grounded:
+            yield stop(part.id, f"{part.name} has no ground lead", "What it draws has to flow back.", Remedy("Wire it up", path=f"connect:{part.id}"))  # fmt: skip
+
+
+@rule("driver-boxless", "plan", PRACTICE)
+def driver_boxless(results: Results) -> Iterator[Draft]:
+    """A subwoofer is planned without a box."""
+    design = results.design
+    subs, boxes = list(design.parts_of(Subwoofer)), list(design.parts_of(Box))
+    if subs and not boxes:
+        yield stop(
+            subs[0].id, f"{listed([s.name for s in subs])}: no box", "A bare driver has no bass and tears itself apart. Pick the box it goes into, or type it in.",
+            Remedy("Find a box", path="stage:find?kind=box"),
+        )  # fmt: skip
+
+
+@rule("part-unwired", "plan", PRACTICE)
+def part_unwired(results: Results) -> Iterator[Draft]:
+    """A part that works only in the wiring stands on the list and in no wire."""
+    design = results.design
+    for block in design.parts_of(DistributionBlock):
+        absent = [words for words, links in (
+            ("nothing feeds it", [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[1] == block.id]),
+            ("nothing hangs on it", [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[0] == block.id]),
+        ) if not links]  # fmt: skip
+        if absent:
+            yield stop(
+                block.id, f"{block.name} is in no wire: {listed(absent)}",
+                "A block is one main run in and a way to everything behind it. Wired in, the main run is sized for the sum and every way for its own.",
+                Remedy("Wire it up", path=f"connect:{block.id}"),
+            )  # fmt: skip
+    for part in (a for a in design.parts_of(Accessory) if a.category == "capacitor"):
+        yield stop(
+            part.id, f"{part.name} is bought, not wired",
+            "The plan lays no wire to it, and Ohmack does not reckon with what it holds yet. Take it out of the plan and order it apart.",
+            Remedy("Look at the part", path=f"parts/{part.id}"),
+        )  # fmt: skip
+
+
+@rule("nothing-judged", "plan", PRACTICE)
+def nothing_judged(results: Results) -> Iterator[Draft]:
+    """Parts are on the list, and nothing of them plays, feeds or fits anything."""
+    design = results.design
+    judged = (
+        results.loads, results.channel_loads, results.supplies, results.signals, results.direct_inputs, results.feeds, results.self_fed,
+        [fit for fit in results.fits if fit.checks],
+    )  # fmt: skip
+    if design.parts and not any(judged):
+        first = design.parts[0]
+        yield stop(
+            first.id, "Nothing to build yet",
+            f"{count(len(design.parts), 'part')} on the list, and nothing they load, feed or fit into was judged. Pick what plays: a driver, a radio, "
+            "an amplifier, a subwoofer.",
+            Remedy("Find a part", path="stage:find"),
+        )  # fmt: skip
+
+
+@rule("part-unplaced", "plan", PRACTICE)
+def part_unplaced(results: Results) -> Iterator[Draft]:
+    """A part has no place on the plan yet."""
+    vehicle = results.design.vehicle
+    for part in results.design.parts:
+        place = first_place(part.kind, vehicle)
+        if part.position is None and place is not None:
+            yield stop(
+                part.id,
+                f"{part.name} has no place yet",
+                "Its cables cannot be measured on the plan. Put it where it usually sits, then drag it.",
+                Remedy("Place it", (set_to(f"parts/{part.id}/position", place),)),
+            )
+
+
+@rule("figure-refused", "supply", PRACTICE)
+def figure_refused(results: Results) -> Iterator[Draft]:
+    """A model was asked outside its range, or a figure came out empty: nothing was judged there."""
+    collapsed = {supply.part.id for supply in results.supplies if supply.collapse}  # they have a finding of their own
+    seen = set()
+    for figure in results.book.figures.values():
+        scope, _, name = figure.id.rpartition("/")
+        if not figure.refused or figure.inherited or scope in collapsed or (scope, figure.refused) in seen:
+            continue
+        seen.add((scope, figure.refused))
+        draft = watch if name in GOOD_TO_KNOW else stop
+        yield draft(figure.id, f"No figure for {figure.name[0].lower()}{figure.name[1:]}", figure.refused)
+
+
+def _scale(design: Design) -> float | None:
+    """How the 12 V ranges on file scale to the car's system; None where they say nothing about it."""
+    system = design.vehicle.supply.system.value
+    return {None: 1.0, SystemVoltage.V12: 1.0, SystemVoltage.V24: 2.0}.get(system)
+
+
+@rule("reading-implausible", "survey", PRACTICE)
+def reading_implausible(results: Results) -> Iterator[Draft]:
+    """A measured value lies outside what such cars show."""
+    guides = read_toml("facts")
+    for path, fact, owner, field in design_facts(results.design):
+        if fact.basis is not Basis.MEASURED or not isinstance(fact.value, float):
+            continue
+        guide = guides.get(field, {})
+        if "below" not in guide:
+            continue
+        scale = _scale(results.design) if field.startswith("post_") else 1.0
+        if scale is None:
+            continue  # no range on file for such a system
+        low, high, unit = scale * guide["low"], scale * guide["high"], unit_of(field)
+        if low <= fact.value <= high:
+            continue
+        title = type(owner).model_fields[field].title or field
+        yield watch(
+            path,
+            f"{title}: {results.say(fact.value, unit)} is unusual",
+            f"{results.say(low, unit)} to {results.say(high, unit)} is usual. {guide['below' if fact.value < low else 'above']}",
+            Remedy("Look at the reading", path=path),
+        )
+
+
+@rule("speaker-reading", "survey", PRACTICE)
+def speaker_reading(results: Results) -> Iterator[Draft]:
+    """A speaker's DC resistance does not fit its nominal impedance."""
+    for speaker in results.design.vehicle.speakers:
+        read = speaker.dc_resistance_ohm.value
+        nominal = speaker.impedance_ohm.value if read else None
+        if nominal and read and not DC_LOW * nominal <= read <= DC_HIGH * nominal:
+            yield watch(
+                speaker.id,
+                f"{speaker.name} reads {digits(read)} Ω against {trimmed(nominal)} Ω nominal",
+                f"A {trimmed(nominal)} Ω speaker reads {digits(DC_LOW * nominal)} to {digits(DC_HIGH * nominal)} Ω with the "
+                "leads zeroed. Check the plug is off at both ends, or the nominal is another one.",
+                Remedy("Look at the fact", path=f"vehicle/speakers/{speaker.id}/impedance_ohm"),
+            )

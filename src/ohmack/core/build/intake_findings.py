@@ -1,0 +1,57 @@
+"""Rules on what the customer was promised."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.design import Keep
+from ohmack.core.document.links import Pickup, TapLink
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+@rule("cost-over-budget", "plan", PRACTICE)
+def cost_over_budget(results: Results) -> Iterator[Draft]:
+    """Parts and cable cost more than the budget."""
+    budget, currency = results.design.intake.budget, results.design.policy.currency
+    cost = results.cost.value if results.cost else None
+    if budget is not None and cost is not None and cost > budget:
+        yield watch(
+            "intake/budget",
+            f"{cost:.0f} {currency} of {budget:.0f} {currency}",
+            f"{cost - budget:.0f} {currency} over, labour not counted. Talk before ordering.",
+            Remedy("See the parts", path="stage:plan"),
+        )
+    unpriced = [p.name for p in results.design.parts if p.price is None]
+    if unpriced:
+        yield note("cost", "Not every part has a price", f"Counted as nothing: {listed(unpriced)}.")
+
+
+@rule("splice-on-reversible", "plan", PRACTICE)
+def splice_on_reversible(results: Results) -> Iterator[Draft]:
+    """A factory wire is cut on a job that must be reversible."""
+    if not results.design.intake.reversible:
+        return
+    for tap in results.design.links_of(TapLink):
+        if tap.method is Pickup.SPLICE:
+            yield stop(
+                tap.id,
+                "A splice on a car that must go back to original",
+                "The customer was promised a reversible job; a plug adapter leaves the factory loom whole.",
+                Remedy("Use a plug adapter", (set_to(f"links/{tap.id}/method", Pickup.PLUG_ADAPTER.value),)),
+            )
+
+
+@rule("must-keep", "build", PRACTICE)
+def must_keep(results: Results) -> Iterator[Draft]:
+    """What must keep working is tried before closing."""
+    keep = results.design.intake.must_keep
+    if keep and results.design.links:
+        words = listed([k.value for k in keep])
+        extra = " Chimes often come from one speaker channel: leave that speaker driven." if Keep.CHIMES in keep else ""
+        yield note("intake/must_keep", "Try before closing", f"Promised to keep working: {words}.{extra}")

@@ -1,0 +1,117 @@
+"""Rules on what was bought by the metre and by the piece: wire, fuses, blocks against what the plan needs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.build.lists import WireRow
+from ohmack.core.build.order import missing_adapters
+from ohmack.core.document.links import GroundLink, PowerLink, TapLink
+from ohmack.core.document.parts import CableReel, DistributionBlock, FuseLink
+from ohmack.core.errors import UnknownName
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.physics.conductors import conductor
+from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.wording import count, listed, trimmed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+def _metres(row: WireRow) -> float:
+    """Metres of single wire in one line of the wire list; a line says how many wires lie side by side."""
+    _, _, times = row.size.partition(" × ")
+    wires = int(times) if times else 2 if row.purpose == "Speaker" else 1
+    return (row.length_m or 0.0) * wires
+
+
+@rule("wire-on-reel", "plan", PHYSICS)
+def wire_on_reel(results: Results) -> Iterator[Draft]:
+    """A reel is short, or of a size no run takes."""
+    for reel in results.design.parts_of(CableReel):
+        try:
+            label = conductor(reel.wire_size, reel.material).label
+        except UnknownName as error:
+            yield watch(
+                reel.id,
+                f"{reel.name}: no figures on file for this size",
+                str(error),
+                Remedy("Look at it", path=f"parts/{reel.id}"),
+            )
+            continue
+        rows = [row for row in results.wire_rows if row.size.partition(" × ")[0] == label and row.length_m]
+        rows = [row for row in rows if not reel.colour or row.colour == reel.colour] or rows
+        if not rows:
+            sizes = dict.fromkeys(
+                row.size.partition(" × ")[0] for row in results.wire_rows if row.size and row.size != "screened"
+            )
+            if sizes:
+                yield watch(
+                    reel.id,
+                    f"No run of this plan takes {label}",
+                    f"{reel.name}: the plan wants {listed(list(sizes))}. A kit's label says nothing about the car it goes into.",
+                    Remedy("See the wire list", path="stage:build"),
+                )
+            continue
+        needed_m = sum(_metres(row) for row in rows)
+        if needed_m > reel.on_reel_m:
+            yield watch(
+                reel.id,
+                f"{reel.name} is {results.say(needed_m - reel.on_reel_m, 'm')} short",
+                f"{results.say(needed_m, 'm')} of {label} are to be cut, {results.say(reel.on_reel_m, 'm')} are on it. A power wire is never pieced together.",
+                Remedy("See the wire list", path="stage:build"),
+            )
+
+
+@rule("fuse-bought", "plan", PRACTICE)
+def fuse_bought(results: Results) -> Iterator[Draft]:
+    """A fuse of a rating the plan does not ask for, or too few of them."""
+    wanted = [(supply.family, supply.figures["fuse"].value) for supply in results.supplies if supply.link.fuse]
+    wanted += [("blade", feed.fuse.value) for feed in results.feeds if feed.link.fuse]
+    for fuse in results.design.parts_of(FuseLink):
+        same = [rating for family, rating in wanted if family == fuse.family and rating is not None]
+        if same and fuse.rating_a not in same:
+            bigger = fuse.rating_a > min(same)  # it could go into the circuit that wants the smallest
+            draft = stop if bigger else watch
+            yield draft(
+                fuse.id,
+                f"{fuse.name}: the plan wants {listed([f'{trimmed(a)} A' for a in dict.fromkeys(same)])}",
+                "A bigger fuse does not protect this wire." if bigger else "A smaller fuse blows at full level.",
+                Remedy("See the fuses", path="stage:supply"),
+            )
+        elif same.count(fuse.rating_a) > fuse.pieces:
+            yield watch(
+                fuse.id,
+                f"{count(same.count(fuse.rating_a), 'fuse')} of {trimmed(fuse.rating_a)} A wanted, {fuse.pieces} bought",
+                "Buy one more than the plan needs: the first one to blow does it on a Saturday.",
+            )
+
+
+@rule("distribution-block", "plan", PRACTICE)
+def distribution_block(results: Results) -> Iterator[Draft]:
+    """A block has too few ways; whether its terminals take the wires is judged with the wires."""
+    for block in results.design.parts_of(DistributionBlock):
+        hanging = [link for link in results.design.links_of(PowerLink) if link.from_id == block.id]
+        hanging_back = [link for link in results.design.links_of(GroundLink) if link.to_id == block.id]
+        wanted = max(len(hanging), len(hanging_back))
+        if wanted > block.ways:
+            yield stop(
+                block.id,
+                f"{block.name} has {count(block.ways, 'way')}, {count(wanted, 'wire')} hang on it",
+                "Two wires under one screw come loose. Take a block with a way for each.",
+                Remedy("Choose another block", path="stage:plan"),
+            )
+
+
+@rule("adapter-missing", "plan", PRACTICE)
+def adapter_missing(results: Results) -> Iterator[Draft]:
+    """The plan picks a signal up through a plug adapter, and none is among the parts."""
+    for name in missing_adapters(results):
+        part = next(p for p in results.design.parts if p.name == name)
+        tap = next(t for t in results.design.links_of(TapLink) if t.to_id == part.id)
+        yield stop(
+            tap.id, f"{name} takes its signal by plug adapter: none is among the parts",
+            "Choose the adapter made for this car's plug, or splice.",
+            Remedy("Find one", path="stage:find?kind=accessory") if results.design.intake.reversible else Remedy("Splice instead", (set_to(f"links/{tap.id}/method", "splice"),)),
+        )  # fmt: skip

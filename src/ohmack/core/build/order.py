@@ -1,0 +1,229 @@
+"""The order list: parts, fuses by size, holders, wire by metre, size and colour, rings, joints and sleeves, relays, adapters."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterable, Iterator
+from dataclasses import dataclass
+from math import ceil
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.links import Pickup, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, Stands
+from ohmack.core.physics.protection import family
+from ohmack.core.wording import count, listed, trimmed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+STEP_M = 0.5  # cable is sold by the half metre
+
+
+@dataclass(frozen=True, slots=True)
+class OrderRow:
+    """One line to order: how many or how much, of what, what for. `unknown` says why it cannot be ordered yet."""
+
+    group: str
+    amount: str
+    what: str
+    note: str = ""
+    price: float | None = None
+    state: str = ""  # wanted, ordered, here, and the customer's own
+    unknown: str = ""
+
+
+def order_list(results: Results) -> tuple[OrderRow, ...]:
+    """Everything today's plan needs, part by part and metre by metre.
+
+    Parameters:
+        results: the evaluated sections of what is fitted now.
+
+    Returns:
+        rows in the order a shop buys them; one that cannot be ordered yet says why. Source: common practice.
+    """
+    rows = (
+        _parts(results),
+        _fuses(results),
+        _holders(results),
+        _wire(results),
+        _ends(results),
+        _joints(results),
+        _adapters(results),
+    )
+    return tuple(row for group in rows for row in group)
+
+
+def missing_adapters(results: Results) -> tuple[str, ...]:
+    """What is to be picked up or plugged in through an adapter, while none is among the parts."""
+    design = results.design
+    if any(part.category == "adapter" for part in design.parts_of(Accessory)):
+        return ()
+    taps = [link for link in design.links_of(TapLink) if link.method is Pickup.PLUG_ADAPTER]
+    names = {
+        part.id: part.name for part in design.parts if part.kind != "plug-in amplifier"
+    }  # that one brings its plugs
+    taps = [link for link in taps if link.to_id in names]
+    return tuple(dict.fromkeys(names[link.to_id] for link in taps))
+
+
+def _parts(results: Results) -> Iterator[OrderRow]:
+    for part in results.design.parts:
+        state = (
+            "the customer's own" if part.by_customer else "here" if part.stands is Stands.HERE else part.stands.value
+        )
+        note = ", ".join(word for word in (part.maker, f"{part.lead_days} days" if part.lead_days else "") if word)
+        yield OrderRow("Parts", "1", part.name, note, part.price, state)
+
+
+def _fuses(results: Results) -> Iterator[OrderRow]:
+    wanted: Counter[tuple[str, float]] = Counter()
+    for supply in results.supplies:
+        if supply.link.fuse is None:
+            continue
+        rating = supply.figures["fuse"].value
+        if rating is None:
+            yield OrderRow("Fuses", "1", "Main fuse", f"for {supply.part.name}", unknown="its size is not known yet")
+        else:
+            wanted[supply.family, rating] += 1
+    for feed in results.feeds:
+        if feed.link.fuse is not None and feed.fuse.value is not None:
+            wanted["blade", feed.fuse.value] += 1
+    bought: dict[tuple[str, float], int] = {(f.family, f.rating_a): f.pieces for f in results.design.parts_of(FuseLink)}
+    for (kind, rating), number in sorted(wanted.items()):
+        more = number - bought.get((kind, rating), 0)
+        if more > 0:
+            yield OrderRow("Fuses", str(more), f"{family(kind).title} {trimmed(rating)} A", "and one spare")
+
+
+def _holders(results: Results) -> Iterator[OrderRow]:
+    held = {h.id for h in results.design.parts_of(FuseHolder)}
+    for supply in results.supplies:
+        fuse = supply.link.fuse
+        if fuse is not None and fuse.holder_id not in held:
+            wire = supply.figures["wire"].value
+            yield OrderRow(
+                "Fuses",
+                "1",
+                f"Holder for a {family(supply.family).title.lower()} fuse",
+                f"for {supply.part.name}, takes {wire or 'its wire'}",
+            )
+    loose = [feed for feed in results.feeds if feed.link.fuse is not None and feed.link.fuse.holder_id not in held]
+    if loose:
+        yield OrderRow(
+            "Fuses",
+            str(len(loose)),
+            "In-line blade holder or add-a-fuse",
+            f"for {listed([f.part.name for f in loose])}",
+        )
+
+
+def _wire(results: Results) -> Iterator[OrderRow]:
+    metres: dict[tuple[str, str, str], float] = {}
+    uses: dict[tuple[str, str, str], list[str]] = {}
+    links = {link.id: link for link in results.design.links}
+    for row in results.wire_rows:
+        label = f"{row.purpose} to {row.end}"
+        if not row.size or row.length_m is None:
+            lacks = "its size is not known yet" if not row.size else "its length is not known yet"
+            yield OrderRow("Wire", "?", row.size or "Wire", label, unknown=lacks)
+            continue
+        if row.size == "screened":
+            yield OrderRow("Wire", f"{_rounded(row.length_m):g} m", "Screened line cable, a pair", label)
+            continue
+        size, _, times = row.size.partition(" × ")
+        link = links.get(row.link_id)
+        clad = link is not None and link.wire.material != "copper"
+        pair = isinstance(link, SpeakerLink)
+        colour = f"{row.colour} pair" if pair else row.colour
+        key = (f"{size}{', clad aluminium' if clad else ''}", colour, row.purpose if pair else "")
+        metres[key] = metres.get(key, 0.0) + row.length_m * (int(times) if times else 1)
+        uses.setdefault(key, []).append(row.purpose.lower())
+    reels = {
+        (reel.wire_size.replace("mm2", "mm²"), reel.colour): reel.on_reel_m
+        for reel in results.design.parts_of(CableReel)
+    }
+    for (size, colour, _), length_m in metres.items():
+        on_reel_m = reels.get((size, colour), reels.get((size, ""), 0.0))
+        left_m = length_m - on_reel_m
+        if left_m > 0:
+            note = f"{listed(list(dict.fromkeys(uses[size, colour, _])))}"
+            yield OrderRow("Wire", f"{_rounded(left_m):g} m", f"{size}, {colour}", note)
+
+
+def _rounded(length_m: float) -> float:
+    return ceil(length_m / STEP_M - 1e-9) * STEP_M
+
+
+def _ends(results: Results) -> Iterator[OrderRow]:
+    """Ring terminals at posts and ground points, by wire size."""
+    rings: Counter[str] = Counter()
+    for supply in results.supplies:
+        if supply.figures["wire"].value and supply.link is supply.way[0]:
+            rings[str(supply.figures["wire"].value)] += 1  # the battery's post; a block takes the bare wire
+        points = {g.id for g in results.design.vehicle.ground_points}
+        if supply.ground is not None and supply.figures["ground"].value and supply.ground.to_id in points:
+            rings[str(supply.figures["ground"].value)] += 1
+    for feed in results.feeds:
+        if feed.link.ground_point_id:
+            rings[feed.wire.label] += 1
+    for size, number in rings.items():
+        yield OrderRow(
+            "Ends and joints", str(number), f"Ring terminal for {size}", "with sleeve; hole to suit post or bolt"
+        )
+
+
+def _joints(results: Results) -> Iterator[OrderRow]:
+    table = results.joints
+    methods = Counter(joint.method.value for joint in table.joints if joint.cuts)
+    for method, number in methods.items():
+        yield OrderRow("Ends and joints", str(number), method[0].upper() + method[1:], "joints at the factory loom")
+    tubes = Counter(joint.shrink_mm for joint in table.joints if joint.shrink_mm is not None)
+    for mm, number in sorted(tubes.items()):
+        yield OrderRow("Ends and joints", str(number), f"Heat-shrink sleeve {trimmed(mm)} mm", "two to one, 40 mm each")
+    ferrules = Counter(joint.ferrule_mm2 for joint in table.joints if joint.ferrule_mm2 is not None)
+    for area, number in sorted(ferrules.items()):
+        yield OrderRow("Ends and joints", str(number), f"Ferrule {trimmed(area)} mm²", "for screw locks")
+
+
+def _adapters(results: Results) -> Iterator[OrderRow]:
+    design = results.design
+    for name in missing_adapters(results):
+        yield OrderRow(
+            "Adapters",
+            "1",
+            "Plug adapter for the radio's plug",
+            f"signal pickup of {name}",
+            unknown="none is among the parts: choose the one for this car",
+        )
+    relays = [
+        source
+        for source in results.switch_ons
+        if any(k.relay for k in design.links_of(RemoteLink) if k.from_id == source.source_id)
+    ]
+    if relays:
+        yield OrderRow(
+            "Adapters",
+            str(len(relays)),
+            "Small automotive relay with socket",
+            f"switch-on by {listed([r.source_name for r in relays])}",
+        )
+    for speaker in design.vehicle.speakers:
+        ring_mm = speaker.adapter_ring_mm.value
+        if ring_mm and any(drive.driver for drive in results.drives if drive.speaker is speaker):
+            yield OrderRow("Adapters", "1", f"Adapter ring {trimmed(ring_mm)} mm", speaker.name)
+    if any(design.parts_of(HeadUnit)):
+        yield OrderRow(
+            "Adapters",
+            "1",
+            "Trim surround for the new radio",
+            "for this model year",
+            unknown="hold it against the dash first",
+        )
+
+
+def order_words(rows: Iterable[OrderRow]) -> str:
+    """How much there is to order, in words."""
+    rows = list(rows)
+    wanted = [row for row in rows if row.state in ("", "wanted")]
+    unknown = sum(bool(row.unknown) for row in wanted)
+    return f"{count(len(wanted), 'line')} to order" + (f", {unknown} not decided yet" if unknown else "")

@@ -1,0 +1,47 @@
+"""Rules on now and later, and on where parts stand: what would be cut, rerun or bought again, what to wait for."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.parts import Amplifier, Phase, Stands
+from ohmack.core.figures.finding import Draft, Remedy, note, rule
+from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import count, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+@rule("phase-rework", "plan", PRACTICE)
+def phase_rework(results: Results) -> Iterator[Draft]:
+    """What is done now would have to be cut, rerun or bought again later."""
+    for item in results.prepare:
+        if item.rework:
+            yield note(item.path, item.title, item.text, Remedy("See what to prepare now", path="stage:plan"))
+
+
+@rule("parts-waiting", "plan", PRACTICE)
+def parts_waiting(results: Results) -> Iterator[Draft]:
+    """The job waits for parts, not the bay."""
+    missing = [p for p in results.design.parts if p.phase is Phase.NOW and p.stands is not Stands.HERE]
+    slow = max((p for p in missing if p.lead_days), key=lambda p: p.lead_days or 0, default=None)
+    if slow is not None and (slow.lead_days or 0) >= 3:
+        yield note(
+            slow.id, f"Order {slow.name} first: {slow.lead_days} days",
+            f"{count(len(missing), 'part')} not here yet. Book the bay when the last one is: {listed([p.name for p in missing][:4])}.",
+            Remedy("Look at the part", path=f"parts/{slow.id}"),
+        )  # fmt: skip
+
+
+@rule("customer-part", "plan", PRACTICE)
+def customer_part(results: Results) -> Iterator[Draft]:
+    """A part is the customer's own: say in writing who answers for it."""
+    own = [p for p in results.design.parts if p.by_customer]
+    if own:
+        yield note(
+            own[0].id, f"The customer's own: {listed([p.name for p in own])}",
+            "Check it on the bench before the car is opened, and have it signed: the shop answers for the work, not for the part. "
+            + ("Its rating is the customer's word until measured." if any(isinstance(p, Amplifier) for p in own) else ""),
+        )  # fmt: skip

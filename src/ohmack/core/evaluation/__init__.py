@@ -1,0 +1,1 @@
+"""The door: topics in order, findings, sensitivity, verdict, what moved."""

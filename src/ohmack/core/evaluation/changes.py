@@ -1,0 +1,56 @@
+"""What an edit moved: key figures before and after."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+
+from ohmack.core.evaluation.answer import Moved
+from ohmack.core.figures.figure import Figure
+from ohmack.core.wording import amount
+
+KEYS = (
+    "load_ohm", "power_w", "current_a", "wire", "ground_wire", "fuse_a", "drop_v", "at_amplifier_v", "target_v",
+    "sensitivity_v", "gain_db", "output_v", "source_v", "length_m", "cost",
+)  # fmt: skip
+
+
+def shown(figure: Figure | None) -> str:
+    """A figure's value in words, `not known` where it has none."""
+    if figure is None or figure.value is None:
+        return "not known"
+    if isinstance(figure.value, str):
+        return figure.value
+    if figure.id == "cost":
+        return f"{figure.value:.0f} {figure.unit}"
+    return amount(figure.value, figure.unit)
+
+
+def _renamed(before: Mapping[str, Figure], after: Mapping[str, Figure]) -> dict[str, str]:
+    """Figures filed under another id since: those of a part that had one output and has several now, or the other way."""
+
+    def kind(figure_id: str) -> tuple[str, str]:
+        return figure_id.split("/", 1)[0], figure_id.rsplit("/", 1)[-1]
+
+    new = [i for i in after if i not in before]
+    found: dict[str, str] = {}
+    for old in (i for i in before if i not in after and "/" in i):
+        match = next((i for i in new if kind(i) == kind(old) and i not in found.values()), None)
+        if match is not None:
+            found[old] = match
+    return found
+
+
+def compare(before: Mapping[str, Figure], after: Mapping[str, Figure]) -> tuple[Moved, ...]:
+    """The key figures whose shown value changed, in the order of the work."""
+    moved = []
+    renamed = _renamed(before, after)
+    for figure_id in dict.fromkeys([*before, *after]):
+        key = figure_id.rsplit("/", 1)[-1]
+        if key not in KEYS or figure_id in renamed.values():
+            continue
+        now_id = renamed.get(figure_id, figure_id)
+        was, now = shown(before.get(figure_id)), shown(after.get(now_id))
+        if was != now:
+            figure = after.get(now_id) or before[figure_id]
+            moved.append((KEYS.index(key), Moved(now_id, figure.name, was, now)))
+    return tuple(item for _, item in sorted(moved, key=lambda pair: pair[0]))

@@ -1,0 +1,155 @@
+"""The only door: a design goes in, an evaluation comes out. Pure and deterministic."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import replace
+from functools import partial
+from typing import Any
+
+from ohmack.core.build.lists import compute_cost, fuse_list, wire_list
+from ohmack.core.document import Design
+from ohmack.core.document.paths import replace as replace_value
+from ohmack.core.document.phases import now_only
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.changes import compare
+from ohmack.core.evaluation.register import run_rules
+from ohmack.core.evaluation.results import Results
+from ohmack.core.evaluation.sensitivity import sweep
+from ohmack.core.evaluation.tracing import TracedBook, TracedResults, Traces, watched
+from ohmack.core.evaluation.verdict import judge
+from ohmack.core.factory.outputs import compute_channel_loads, compute_earlier_work, compute_pickup
+from ohmack.core.factory.strategies import best_way
+from ohmack.core.figures.figure import Book
+from ohmack.core.figures.finding import RULES, Finding, findings_of, in_order
+from ohmack.core.fit.clearances import compute_fit
+from ohmack.core.fit.runs import lay_out
+from ohmack.core.fit.zones import compute_bulkhead, compute_crossings
+from ohmack.core.loads.wirings import compute_amplifier_loads, compute_loads
+from ohmack.core.signal.levels import compute_signals, compute_source_power, compute_sources
+from ohmack.core.signal.remote_load import compute_switch_on
+from ohmack.core.signal.speaker_level import compute_direct_inputs
+from ohmack.core.supply.consumers import compute_power
+from ohmack.core.supply.own_runs import compute_self_fed
+from ohmack.core.supply.small_circuits import compute_cables, compute_feeds
+from ohmack.core.survey.readings import compute_baseline
+
+# Every section with what it needs, in the order in which their figures are filed.
+SECTIONS: dict[str, Callable[[Results], Any]] = {
+    "runs": lambda r: lay_out(r.book),
+    "loads": lambda r: compute_loads(r.book),
+    "amplifier_loads": lambda r: compute_amplifier_loads(r.book, r.loads),
+    "power": lambda r: compute_power(r.book, r.runs, r.amplifier_loads),
+    "sources": lambda r: compute_sources(r.book),
+    "source_power": lambda r: compute_source_power(r.book, r.sources),
+    "signals": lambda r: compute_signals(r.book, r.sources, r.amplifier_loads, r.supplies),
+    "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
+    "switch_ons": lambda r: compute_switch_on(r.book),
+    "feeds": lambda r: compute_feeds(r.book),
+    "cables": lambda r: compute_cables(r.book, r.runs, r.loads),
+    "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables),
+    "wire_rows": lambda r: wire_list(r.book, r.runs, r.supplies, r.cables),
+    "fuse_rows": lambda r: fuse_list(r.supplies, r.feeds),
+    "pickup": lambda r: compute_pickup(r.book),
+    "channel_loads": lambda r: compute_channel_loads(r.book),
+    "self_fed": lambda r: compute_self_fed(r.book, r.amplifier_loads),
+    "fits": lambda r: compute_fit(r.book),
+    "crossings": lambda r: compute_crossings(r.book, r.runs),
+    "bulkhead": lambda r: compute_bulkhead(r.book, r.runs),
+    "earlier_work": lambda r: compute_earlier_work(r.book),
+    "baseline": lambda r: compute_baseline(r.book),
+}
+
+
+def _compute(design: Design) -> Results:
+    """All sections of one design, in order."""
+    results = Results(Book(design))
+    for name, make in SECTIONS.items():
+        setattr(results, name, make(results))
+    return results
+
+
+def _once(design: Design) -> Evaluation:
+    """One evaluation without a sweep: what is fitted now is computed and judged, what comes later only compared with it."""
+    today = now_only(design)
+    results = _compute(design if today is None else today)
+    if today is not None:
+        results.later = _compute(design)
+    return _judged(design, results, run_rules(results))
+
+
+def _judged(design: Design, results: Results, findings: tuple[Finding, ...]) -> Evaluation:
+    later_ids: frozenset[str] = frozenset()
+    if results.later is not None:
+        kept = {thing.id for thing in (*results.design.parts, *results.design.links)}
+        later_ids = frozenset(thing.id for thing in (*design.parts, *design.links) if thing.id not in kept)
+    return Evaluation(design, results.book.figures, findings, results, later_ids=later_ids)
+
+
+class Retracing:
+    """A traced evaluation of a design: after one changed fact only what looked at it is worked out anew."""
+
+    def __init__(self, design: Design) -> None:
+        self._design = design
+        self._traces = Traces()
+        traced = watched(design)
+        today = now_only(traced)
+        self._base = TracedResults(TracedBook(traced if today is None else today, self._traces), self._traces)
+        for name, make in SECTIONS.items():
+            self._base.put(name, partial(make, self._base))
+        if today is not None:
+            self._base.put("later", lambda: _compute(traced))
+        self.best_way = self._traces.frame("best way", partial(best_way, traced))
+        self._findings = {
+            name: self._traces.frame(f"rule {name}", partial(findings_of, r, self._base)) for name, r in RULES.items()
+        }
+
+    @property
+    def steers(self) -> frozenset[str]:
+        """The paths of every fact the recommended strategy hangs on."""
+        return frozenset(self._traces.frames["best way"].facts)
+
+    @property
+    def read(self) -> frozenset[str]:
+        """The paths of every fact the evaluation looked at."""
+        return self._traces.read
+
+    def after(self, path: str, value: Any) -> Evaluation:
+        """The evaluation with one fact's value changed; the same as a whole one."""
+        design = replace_value(self._design, f"{path}/value", value)
+        today = now_only(design)
+        results = Results(Book(design if today is None else today))
+        anew = self._traces.anew(path)
+        for name, make in SECTIONS.items():
+            if name in anew:
+                setattr(results, name, make(results))
+            else:
+                setattr(results, name, self._base.kept(name))
+                results.book.figures.update(self._traces.filed(name))
+        if today is not None:
+            results.later = _compute(design) if "later" in anew else self._base.kept("later")
+        for name in self._base.lazies - anew:
+            results.__dict__[name] = self._base.kept(name)
+        said = {
+            n: list(findings_of(r, results)) if f"rule {n}" in anew else self._findings[n] for n, r in RULES.items()
+        }
+        return _judged(design, results, in_order(found for findings in said.values() for found in findings))
+
+
+def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None = None) -> Evaluation:
+    """Figures, findings and verdict of a design.
+
+    Parameters:
+        design: the design.
+        sweep_facts: also vary every assumed fact over its range and list what would flip.
+        before: an earlier revision; the evaluation then says which key figures moved.
+
+    Returns:
+        the evaluation; its verdict counts open facts only after a sweep.
+    """
+    evaluation = _once(design)
+    if before is not None:
+        evaluation = replace(evaluation, moved=compare(_once(before).figures, evaluation.figures))
+    if sweep_facts:
+        evaluation = replace(evaluation, measure_first=sweep(design, evaluation, Retracing(design)))
+    return replace(evaluation, verdict=judge(evaluation))

@@ -1,0 +1,139 @@
+"""Everything computed so far, as the rules see it."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+
+from ohmack.core.build.lists import FuseRow, WireRow
+from ohmack.core.build.order import OrderRow, order_list
+from ohmack.core.build.preparation import Preparation, preparations
+from ohmack.core.document import Design
+from ohmack.core.errors import OutOfRange
+from ohmack.core.factory.functions import Verdict, judge_functions
+from ohmack.core.factory.graph import ModuleGraph
+from ohmack.core.factory.outputs import ChannelLoad, Pickup, pickups
+from ohmack.core.factory.system import TierVerdict, judge_tier
+from ohmack.core.figures.figure import Book, Figure
+from ohmack.core.fit.clearances import FitResult
+from ohmack.core.fit.runs import Run
+from ohmack.core.fit.zones import BulkheadCrossing, Crossing
+from ohmack.core.harness.joints import JointTable, joint_table
+from ohmack.core.harness.speaker_circuits import Circuit, speaker_circuits
+from ohmack.core.harness.wire_finder import Found, find
+from ohmack.core.lazy import lazy
+from ohmack.core.loads.drivers import Drive, drives_of
+from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
+from ohmack.core.signal.levels import SignalResult
+from ohmack.core.signal.remote_load import SwitchOn
+from ohmack.core.signal.speaker_level import DirectInput
+from ohmack.core.supply.consumers import PowerStudy, SupplyResult
+from ohmack.core.supply.own_runs import SelfFed
+from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable
+from ohmack.core.survey.readings import Baseline
+from ohmack.core.wording import amount
+
+
+@dataclass
+class Results:
+    """The figures and structures of all sections. A section's attribute is there once `core.evaluate` has worked it out."""
+
+    book: Book
+    runs: dict[str, Run] = field(default_factory=dict)
+    loads: list[LoadResult] = field(default_factory=list)
+    amplifier_loads: list[AmplifierLoad] = field(default_factory=list)
+    power: PowerStudy = field(default_factory=PowerStudy)
+    sources: dict[str, Figure] = field(default_factory=dict)
+    source_power: None = None
+    signals: list[SignalResult] = field(default_factory=list)
+    direct_inputs: list[DirectInput] = field(default_factory=list)
+    switch_ons: list[SwitchOn] = field(default_factory=list)
+    feeds: list[ConverterFeed] = field(default_factory=list)
+    cables: list[SpeakerCable] = field(default_factory=list)
+    cost: Figure | None = None
+    wire_rows: list[WireRow] = field(default_factory=list)
+    fuse_rows: list[FuseRow] = field(default_factory=list)
+    pickup: Figure | None = None
+    channel_loads: list[ChannelLoad] = field(default_factory=list)
+    self_fed: list[SelfFed] = field(default_factory=list)
+    fits: list[FitResult] = field(default_factory=list)
+    crossings: list[Crossing] = field(default_factory=list)
+    bulkhead: list[BulkheadCrossing] = field(default_factory=list)
+    earlier_work: Figure | None = None
+    baseline: Baseline = field(default_factory=lambda: Baseline((), (), (), None))
+    later: Results | None = None  # the same car with what comes later too, where something does
+
+    @property
+    def supplies(self) -> list[SupplyResult]:
+        """Every power run with what it feeds, main runs first."""
+        return self.power.supplies
+
+    @lazy
+    def pickups(self) -> tuple[Pickup, ...]:
+        """Where the signal could be taken from, the best place first."""
+        return pickups(self.design.vehicle)
+
+    @lazy
+    def tier(self) -> TierVerdict:
+        """What the questionnaire says about the factory system."""
+        return judge_tier(self.design.vehicle)
+
+    @lazy
+    def ledger(self) -> tuple[Verdict, ...]:
+        """The fate of every function under the plan."""
+        return judge_functions(self.design)
+
+    @lazy
+    def ledger_names(self) -> dict[str, str]:
+        """Names of the radio, modules, feeds and speakers by id."""
+        return ModuleGraph(self.design).names
+
+    @lazy
+    def joints(self) -> JointTable:
+        """Every joint between the factory loom and the plan."""
+        return joint_table(self.design, self.later.design if self.later else None)
+
+    @lazy
+    def hunt(self) -> Found | str | None:
+        """What the readings of the wire hunt say; a sentence where its wires do not come out even."""
+        hunt = self.design.vehicle.hunt
+        if hunt is None:
+            return None
+        try:
+            return find(self.design.vehicle, hunt)
+        except OutOfRange as error:
+            return str(error)
+
+    @lazy
+    def hardest_supply(self) -> SupplyResult | None:
+        """The consumer that loses most, one that collapses first of all; None where nothing is fed."""
+        fed = [s for s in self.supplies if not s.is_main]
+        return max(fed, key=lambda s: (bool(s.collapse), s.figures["drop"].value or 0.0), default=None)
+
+    @lazy
+    def order(self) -> tuple[OrderRow, ...]:
+        """Everything to order for what is fitted now."""
+        return order_list(self)
+
+    @lazy
+    def prepare(self) -> tuple[Preparation, ...]:
+        """What to prepare today for what comes later."""
+        return preparations(self, self.later)
+
+    @lazy
+    def drives(self) -> tuple[Drive, ...]:
+        """What drives each speaker of the car under this plan."""
+        return drives_of(self.design)
+
+    @lazy
+    def circuits(self) -> tuple[Circuit, ...]:
+        """What each speaker pair reaches."""
+        return speaker_circuits(self.design)
+
+    @property
+    def design(self) -> Design:
+        """The design under evaluation."""
+        return self.book.design
+
+    def say(self, value: float, unit: str) -> str:
+        """A value with its unit, lengths in the shop's preference."""
+        return amount(value, unit, self.design.policy.length_unit)

@@ -1,0 +1,240 @@
+"""Measure first: which assumed facts would flip a finding or a part somewhere in their range."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import Any, Protocol
+
+from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.paths import design_facts
+from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.document.vehicle import feed_pattern
+from ohmack.core.errors import OhmackError
+from ohmack.core.evaluation.answer import Evaluation, Measure
+from ohmack.core.factory.strategies import advise, best_way
+from ohmack.core.figures.finding import Severity
+from ohmack.core.reference import read_toml
+from ohmack.core.wording import amount, unit_of
+
+PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "pickup")
+LIKELY = 3  # how many of the best ways are asked what they rest on while nothing is planned
+PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
+
+
+class Tracing(Protocol):
+    """A design that can be evaluated again with one fact changed."""
+
+    @property
+    def read(self) -> frozenset[str]:
+        """The paths of every fact the evaluation looks at."""
+
+    @property
+    def best_way(self) -> StrategyKey | None:
+        """The strategy that is recommended."""
+
+    @property
+    def steers(self) -> frozenset[str]:
+        """The paths of every fact the recommendation looks at."""
+
+    def after(self, path: str, value: Any) -> Evaluation:
+        """The evaluation with one fact's value changed."""
+
+
+def fact_guide(field: str) -> dict[str, Any]:
+    """How a kind of fact is verified; empty where nothing is on file."""
+    found: dict[str, Any] = read_toml("facts").get(field, {})
+    return found
+
+
+def probes(design: Design, path: str, fact: Fact[Any], evaluation: Evaluation) -> list[Any]:
+    """The other values an assumed fact may turn out to have."""
+    if fact.basis is not Basis.ASSUMED:
+        return []
+    if fact.value is None:
+        if path.endswith("/tape_length_m"):
+            figure = evaluation.figure(f"{path.split('/')[1]}/length_m")
+            if figure and figure.value is not None:
+                return [PLAN_LOW * figure.value, PLAN_HIGH * figure.value]
+        return []
+    values = [] if fact.low is None or fact.high is None else [fact.low, fact.high]
+    return [v for v in (*values, *fact.alternatives) if v != fact.value]
+
+
+def _decisions(evaluation: Evaluation) -> tuple[dict[tuple[str, str], tuple[Severity, str]], dict[str, Any]]:
+    findings: dict[tuple[str, str], tuple[Severity, str]] = {
+        (f.rule, f.about): (f.severity, f.title)
+        for f in evaluation.findings
+        if f.severity is not Severity.NOTE and not f.caution
+    }
+    parts = {
+        figure_id: figure.value
+        for figure_id, figure in evaluation.figures.items()
+        if figure_id.rsplit("/", 1)[-1] in PARTS
+    }
+    return findings, parts
+
+
+def _shown(value: Any) -> str:
+    return f"{value:g} A" if isinstance(value, float) else str(value)
+
+
+def _difference(base: Evaluation, other: Evaluation) -> tuple[list[str], list[str], list[str]]:
+    """(stops, watches, parts) that flip between two evaluations, in words."""
+    was, had = _decisions(base)
+    now, has = _decisions(other)
+    stops: list[str] = []
+    watches: list[str] = []
+    for key in was.keys() | now.keys():
+        a, b = was.get(key), now.get(key)
+        if (a and a[0]) == (b and b[0]):
+            continue
+        worst = min((x for x in (a, b) if x), key=lambda x: x[0].rank)
+        words = worst[1] if b else f"no longer: {worst[1]}"
+        (stops if worst[0] is Severity.STOP else watches).append(words)
+    parts = [
+        f"{base.figures[k].name} {_shown(had[k])} → {_shown(has[k])}"
+        for k in had
+        if k in has and had[k] != has[k] and had[k] is not None and has[k] is not None
+    ]
+    return sorted(stops), sorted(watches), parts
+
+
+def _threshold(design: Design, path: str, fact: Fact[Any], far: Any, base: Evaluation, tracing: Tracing) -> str:
+    """Where between the assumed value and the far end the decision flips, to about 6 % of the span."""
+    start = fact.value
+    if start is None and path.endswith("/tape_length_m"):
+        start = base.figures[f"{path.split('/')[1]}/length_m"].value
+    if not isinstance(start, float) or not isinstance(far, float):
+        return ""
+    near, end = start, far
+    for _ in range(4):
+        middle = (near + end) / 2
+        try:
+            flips = any(_difference(base, tracing.after(path, middle)))
+        except OhmackError:
+            flips = True
+        near, end = (near, middle) if flips else (middle, end)
+    side = "above" if far > start else "below"
+    return f"{side} {amount(end, unit_of(path.rsplit('/', 1)[-1]), design.policy.length_unit)}"
+
+
+def _owner(model: Any) -> str:
+    return str(getattr(model, "name", "") or "")
+
+
+def sweep(design: Design, base: Evaluation, tracing: Tracing) -> tuple[Measure, ...]:
+    """Vary every assumed fact alone over its ends and alternatives.
+
+    Parameters:
+        design: the design.
+        base: its evaluation.
+        tracing: evaluates the design with one fact changed.
+
+    Returns:
+        the facts that flip a finding or a part, most consequential first.
+    """
+    found = list(_sweep(design, base, tracing))
+    if not design.parts:  # the survey comes first: what the likely plans would ask
+        known = {measure.path for measure in found}
+        found += [measure for measure in likely_asked(design) if measure.path not in known]
+    return tuple(sorted(found, key=lambda m: m.consequence))
+
+
+def likely_asked(design: Design) -> Iterator[Measure]:
+    """The facts nobody has checked that the likeliest ways for this car rest on.
+
+    Parameters:
+        design: the design, nothing planned yet.
+
+    Returns:
+        one measure a fact, with the ways that ask for it. Source: common practice.
+    """
+    asked: dict[str, list[str]] = {}
+    possible = [c for c in advise(design).ranked if c.possible][:LIKELY]
+    for candidate in possible:
+        for path in candidate.verify:
+            asked.setdefault(path, []).append(candidate.key.value)
+    for path, fact, owner, field in design_facts(design):
+        if path not in asked:
+            continue
+        guide = fact_guide(field)
+        yield Measure(
+            path, type(owner).model_fields[field].title or field, _owner(owner), unit_of(field), fact.value, fact.low, fact.high, fact.alternatives,
+            (), (), (), "", guide.get("how", ""), int(guide.get("minutes", 5)), guide.get("where", "car"), tuple(asked[path]),
+        )  # fmt: skip
+
+
+def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measure]:
+    read = tracing.read
+    best = tracing.best_way
+    for path, fact, owner, field in design_facts(design):
+        if path not in read:
+            continue
+        stops: dict[str, None] = {}
+        watches: dict[str, None] = {}
+        parts: dict[str, None] = {}
+        first_flip: Any = None
+        values = probes(design, path, fact, base)
+        for value in values:
+            other = tracing.after(path, value)
+            s, w, p = _difference(base, other)
+            way = _other_way(best, other.design) if path in tracing.steers else ""
+            stops |= dict.fromkeys(s)
+            watches |= dict.fromkeys([*w, way] if way and design.strategy else w)
+            parts |= dict.fromkeys([*p, way] if way and not design.strategy else p)
+            if first_flip is None and (s or w or p or way):
+                first_flip = value
+        if first_flip is None:
+            continue
+        guide = fact_guide(field)
+        low, high = (fact.low, fact.high) if fact.value is not None else (min(values), max(values))
+        title = type(owner).model_fields[field].title or field
+        yield Measure(
+            path,
+            title,
+            _owner(owner) or _end_names(base, path),
+            unit_of(field),
+            fact.value,
+            low,
+            high,
+            fact.alternatives,
+            tuple(stops),
+            tuple(watches),
+            tuple(parts),
+            _threshold(design, path, fact, first_flip, base, tracing),
+            guide.get("how", ""),
+            int(guide.get("minutes", 5)),
+            guide.get("where", "car"),
+        )
+
+
+def _other_way(best: StrategyKey | None, other: Design) -> str:
+    """The strategy that would be recommended instead, in words; empty where it stays."""
+    now = best_way(other)
+    if best is None or now is None or best is now:
+        return ""
+    return f"Best way {best.value} → {now.value}"
+
+
+def _end_names(base: Evaluation, path: str) -> str:
+    if path.startswith("links/"):
+        run = base.results.runs.get(path.split("/")[1])
+        return f"{run.start_name} to {run.end_name}" if run else ""
+    return ""
+
+
+def said(value: Any, unit: str, length_unit: str = "m") -> str:
+    """A fact's value in words.
+
+    >>> said(0.0015, "ohm")
+    '1.50 mΩ'
+    """
+    if value is None:
+        return "not known"
+    if isinstance(value, bool):
+        return "yes" if value else "no"
+    if isinstance(value, tuple):
+        return feed_pattern(value)
+    if isinstance(value, (int, float)):
+        return amount(value, unit, length_unit)
+    return str(value)

@@ -1,0 +1,264 @@
+"""Which section and which rule looks at which fact, so that after one changed fact only they are worked out anew."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass, field, fields, is_dataclass
+from enum import Enum
+from types import FunctionType
+from typing import Any, TypeVar
+
+from pydantic import BaseModel
+
+from ohmack.core.document import Design, Fact
+from ohmack.core.document.looking import listing, look
+from ohmack.core.evaluation.results import Results
+from ohmack.core.figures.figure import Book, Figure
+from ohmack.core.lazy import lazy
+
+NEVER_SWEPT = frozenset(
+    {"use"}
+)  # what a cavity is has no range to vary over; 500 of them would cost more than they say
+LAZIES = frozenset(name for name, value in vars(Results).items() if isinstance(value, lazy))
+T = TypeVar("T")
+
+
+@dataclass
+class Frame:
+    """What one section, lazy value or rule looked at while it was worked out."""
+
+    name: str
+    facts: set[str] = field(default_factory=set)
+    frames: set[str] = field(default_factory=set)
+    filed: dict[str, Figure] = field(default_factory=dict)
+    all_figures: bool = False
+    holds: frozenset[str] = frozenset()  # facts of models its value refers to: later readers must find them new
+
+
+NOTHING: frozenset[str] = frozenset()
+
+
+class _Held:
+    """The paths of the watched facts that a value refers to, through dataclasses, models and containers."""
+
+    def __init__(self) -> None:
+        self._known: dict[int, tuple[Any, frozenset[str]]] = {}  # the object is kept, so that its id stays its own
+
+    def of(self, value: Any) -> frozenset[str]:
+        """What a value refers to."""
+        if value is None or isinstance(value, (str, int, float, Enum, type, FunctionType)):
+            return NOTHING
+        known = self._known.get(id(value))
+        if known is not None:
+            return known[1]
+        self._known[id(value)] = (value, NOTHING)  # for what refers to itself
+        found = frozenset().union(*map(self.of, self._inside(value)))
+        if isinstance(value, _Watched):
+            found = found | {object.__getattribute__(value, "_path")}
+        self._known[id(value)] = (value, found)
+        return found
+
+    @staticmethod
+    def _inside(value: Any) -> Iterable[Any]:
+        if isinstance(value, (_Watched, Design, Figure, Traces)):  # a design is never kept: it is the one of today
+            return ()
+        if isinstance(value, BaseModel):
+            return vars(value).values()
+        if isinstance(value, (list, tuple, set, frozenset)):
+            return value
+        if isinstance(value, dict):
+            return dict.values(value)
+        if is_dataclass(value):
+            return [getattr(value, f.name) for f in fields(value)]
+        return list(vars(value).values()) if hasattr(value, "__dict__") else ()
+
+
+class Traces:
+    """The frames of one traced evaluation."""
+
+    def __init__(self) -> None:
+        self.frames: dict[str, Frame] = {}
+        self.owners: dict[str, str] = {}  # figure id -> the frame that filed it
+        self._stack: list[Frame] = []
+        self._held = _Held()
+
+    def frame(self, name: str, make: Callable[[], T]) -> T:
+        """Work something out in a frame of its own."""
+        done = Frame(name)
+        self._stack.append(done)
+        try:
+            with listing(done.facts):
+                value = make()
+        finally:
+            self.frames[self._stack.pop().name] = done
+        done.holds = self._held.of(value)
+        return value
+
+    @property
+    def now(self) -> Frame | None:
+        """The innermost frame under way."""
+        return self._stack[-1] if self._stack else None
+
+    @property
+    def read(self) -> frozenset[str]:
+        """The paths of every fact anything looked at."""
+        return frozenset(path for frame in self.frames.values() for path in frame.facts)
+
+    def filed(self, name: str) -> dict[str, Figure]:
+        """The figures a section filed."""
+        return self.frames[name].filed
+
+    def anew(self, path: str) -> set[str]:
+        """The frames that must be worked out anew when a fact changes: those that looked at it, and those that used one of them."""
+        found: set[str] = set()
+        filing = False
+        for name, frame in self.frames.items():  # what a frame used was done before it
+            if (
+                path in frame.facts
+                or path in frame.holds
+                or not found.isdisjoint(frame.frames)
+                or (frame.all_figures and filing)
+            ):
+                found.add(name)
+                filing = filing or bool(frame.filed)
+        return found
+
+
+class _Watched(Fact[Any]):
+    """A fact that notes when its value is read."""
+
+    def __getattribute__(self, name: str) -> Any:
+        if name == "value":
+            look(object.__getattribute__(self, "_path"))
+        return super().__getattribute__(name)
+
+
+def watched(design: Design) -> Design:
+    """A copy of a design whose facts note who reads them.
+
+    Parameters:
+        design: the design; it stays as it is.
+
+    Returns:
+        the copy.
+    """
+    copied: Design = _copy(design, "")
+    return copied
+
+
+def _copy(here: Any, path: str) -> Any:
+    if isinstance(here, Fact):
+        if path.rsplit("/", 1)[-1] in NEVER_SWEPT:
+            return here
+        fact = _Watched.model_construct(**here.__dict__)
+        object.__setattr__(fact, "_path", path)
+        return fact
+    if isinstance(here, BaseModel):
+        changed = {}
+        for name in type(here).model_fields:
+            value = getattr(here, name)
+            if isinstance(value, (BaseModel, tuple)):
+                new = _copy(value, f"{path}/{name}" if path else name)
+                if new is not value:
+                    changed[name] = new
+        return here.model_copy(update=changed) if changed else here
+    if isinstance(here, tuple):
+        items = tuple(
+            _copy(item, f"{path}/{getattr(item, 'id', number)}") if isinstance(item, BaseModel) else item
+            for number, item in enumerate(here)
+        )
+        return items if any(a is not b for a, b in zip(items, here, strict=True)) else here
+    return here
+
+
+class _Figures(dict[str, Figure]):
+    """Figures that note who reads and who files them."""
+
+    def __init__(self, traces: Traces) -> None:
+        super().__init__()
+        self._traces = traces
+
+    def _noted(self, figure_id: object) -> None:
+        frame = self._traces.now
+        if frame is None:
+            return
+        owner = self._traces.owners.get(str(figure_id))
+        if owner is None:
+            frame.all_figures = True  # whether it is there hangs on everything
+        elif owner != frame.name:
+            frame.frames.add(owner)
+
+    def __getitem__(self, figure_id: str) -> Figure:
+        self._noted(figure_id)
+        return super().__getitem__(figure_id)
+
+    def __contains__(self, figure_id: object) -> bool:
+        self._noted(figure_id)
+        return super().__contains__(figure_id)
+
+    def get(self, figure_id: str, default: Any = None) -> Any:
+        """As of a dict, noted."""
+        self._noted(figure_id)
+        return super().get(figure_id, default)
+
+    def values(self) -> Any:
+        """As of a dict, noted."""
+        self._all()
+        return super().values()
+
+    def items(self) -> Any:
+        """As of a dict, noted."""
+        self._all()
+        return super().items()
+
+    def __iter__(self) -> Iterator[str]:
+        self._all()
+        return super().__iter__()
+
+    def _all(self) -> None:
+        if (frame := self._traces.now) is not None:
+            frame.all_figures = True
+
+    def __setitem__(self, figure_id: str, figure: Figure) -> None:
+        if (frame := self._traces.now) is not None:
+            frame.filed[figure_id] = figure
+            self._traces.owners[figure_id] = frame.name
+        super().__setitem__(figure_id, figure)
+
+
+class TracedBook(Book):
+    """A book whose figures note who reads and who files them."""
+
+    def __init__(self, design: Design, traces: Traces) -> None:
+        super().__init__(design, _Figures(traces))
+
+
+class TracedResults(Results):
+    """Results that note who reads which section."""
+
+    def __init__(self, book: Book, traces: Traces) -> None:
+        object.__setattr__(self, "_traces", traces)
+        super().__init__(book)
+
+    def put(self, name: str, make: Callable[[], Any]) -> None:
+        """Work a section out in a frame of its own."""
+        setattr(self, name, object.__getattribute__(self, "_traces").frame(name, make))
+
+    def kept(self, name: str) -> Any:
+        """A section or lazy value as it was worked out."""
+        return object.__getattribute__(self, "__dict__")[name]
+
+    @property
+    def lazies(self) -> set[str]:
+        """The lazy values that were asked for."""
+        return set(LAZIES & object.__getattribute__(self, "__dict__").keys())
+
+    def __getattribute__(self, name: str) -> Any:
+        traces = object.__getattribute__(self, "_traces")
+        frame = traces.now
+        if frame is not None and (name in traces.frames or name in LAZIES):
+            if name in LAZIES and name not in object.__getattribute__(self, "__dict__"):
+                traces.frame(name, lambda: object.__getattribute__(self, name))
+            if frame.name != name:
+                frame.frames.add(name)
+        return object.__getattribute__(self, name)

@@ -1,0 +1,216 @@
+"""Rules on the factory system: what a tap gets from it, what its channels drive, what an earlier owner left."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Basis
+from ohmack.core.document.factory import Level, Module, Tier
+from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
+from ohmack.core.document.parts import Converter
+from ohmack.core.factory.outputs import ChannelLoad, work_range_min
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.reference import PHYSICS, PRACTICE, table
+from ohmack.core.wording import amount, digits, listed, trimmed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+@rule("factory-system", "survey", PRACTICE)
+def factory_system(results: Results) -> Iterator[Draft]:
+    """The signal is taken where this factory system has none that is fit for it."""
+    vehicle = results.design.vehicle
+    tier, path = vehicle.radio.tier.value, "vehicle/radio/tier"
+    for tap in results.design.links_of(TapLink):
+        source = vehicle.source_of(tap.from_ids[0])
+        if isinstance(source, Module):
+            yield from _after_amplifier(source)
+        elif tier is Tier.RING:
+            yield stop(
+                path,
+                "No analogue signal at this radio",
+                "The audio goes over a digital or optical ring; the pickup at the radio has nothing to pick up.",
+                Remedy("Check the fact", path=path),
+            )
+        elif tier is Tier.NONE:
+            yield stop(
+                path, "There is no radio to take a signal from", "A source has to be added first: a radio, or a player with a volume of its own.",
+                Remedy("Check the fact", path=path),
+            )  # fmt: skip
+        elif tier is Tier.AMPLIFIED:
+            fixed = [m for m in vehicle.modules if m.amplifies and m.level.value is Level.FIXED]
+            if fixed:
+                yield stop(
+                    path, "Fixed level before the factory amplifier", "The volume is made in the amplifier: what is tapped before it never gets quieter. "
+                    "Pick up after it.", Remedy("Look at the amplifier", path=f"vehicle/modules/{fixed[0].id}"),
+                )  # fmt: skip
+            else:
+                yield watch(
+                    path,
+                    "The radio feeds a factory amplifier",
+                    "Its outputs may be line level, band-split or equalised. Measure band and level at the tap, or pick up "
+                    "after the amplifier, where up to 40 V are found.",
+                    Remedy("Measure the tap", path="vehicle/radio/source_voltage_v"),
+                )
+
+
+def _after_amplifier(module: Module) -> Iterator[Draft]:
+    base = f"vehicle/modules/{module.id}"
+    if module.fitted.value is False:
+        yield stop(module.id, f"{module.name} is not fitted", "A premium option named on paper may be absent. Pick the signal up elsewhere.",
+                   Remedy("Look at it", path=base))  # fmt: skip
+        return
+    if module.load_sensing.value:
+        yield watch(
+            module.id, f"{module.name} senses its load", "Take its speakers away and it mutes or reports a fault: leave them on, or put load resistors in.",
+            Remedy("Look at it", path=base),
+        )  # fmt: skip
+    if module.equalised.value:
+        yield watch(
+            module.id, f"{module.name} equalises its outputs", "Its bass falls as the volume rises: read 50 Hz and 1 kHz at several steps, or use a converter that restores bass.",
+            Remedy("Look at it", path=base),
+        )  # fmt: skip
+
+
+@rule("tap-channels", "survey", PRACTICE)
+def tap_channels(results: Results) -> Iterator[Draft]:
+    """The tapped channels do not carry what is wanted of them."""
+    vehicle = results.design.vehicle
+    for tap in results.design.links_of(TapLink):
+        channels = [c for c in vehicle.channels if c.id in tap.from_ids]
+        converter = next((c for c in results.design.parts_of(Converter) if c.id == tap.to_id), None)
+        if converter is not None and len(channels) > converter.input_pairs:
+            yield stop(
+                tap.id, f"{len(channels)} pairs into {converter.name}, which takes {converter.input_pairs}",
+                "Two pairs on one input load each other. Take fewer, or a converter or processor with more inputs.",
+                Remedy("Choose other channels", path="stage:plan"),
+            )  # fmt: skip
+        bands = [c.band.value for c in channels if c.band.value is not None]
+        deaf = [c.name for c in channels if c.band.value is not None and not c.band.value.has_bass]
+        if bands and len(deaf) == len(channels):
+            yield stop(
+                tap.id, f"No bass on {listed(deaf)}", "These pairs carry the upper bands only; a subwoofer hears nothing of it. Take the low or full-range pairs.",
+                Remedy("Choose other channels", path="stage:plan"),
+            )  # fmt: skip
+        if len({vehicle.source_of(c.id).id for c in channels}) > 1:
+            yield stop(
+                tap.id, "One pickup from two different boxes", "Levels and phase differ between the radio's and the amplifier's outputs. Take all pairs from one.",
+                Remedy("Choose other channels", path="stage:plan"),
+            )  # fmt: skip
+        for channel in channels:
+            if channel.reaches.value is False:
+                yield note(
+                    tap.id, f"{channel.name} leads to no speaker", "For a pickup that is harmless, as long as the radio plays into it without a load.",
+                )  # fmt: skip
+
+
+@rule("channel-load", "loads", PHYSICS)
+def channel_load(results: Results) -> Iterator[Draft]:
+    """An output drives less than it may, or clearly less than it did."""
+    for row in results.channel_loads:
+        now, lowest, was = row.load.value, row.lowest.value, row.was.value if row.was else None
+        if now is None or lowest is None:
+            continue
+        change_db = row.change.value if row.change and row.change.value is not None else 0.0
+        if now < lowest * (1 - 1e-9):
+            assumed = row.lowest.basis is Basis.ASSUMED
+            draft = stop if row.new else watch  # as the car came it plays; still nobody knows why it may
+            yield draft(
+                row.channel.id, f"{trimmed(round(now, 2))} Ω on {row.name}, which wants {trimmed(round(lowest, 2))} Ω",
+                "The output stage overheats, trips or clips. Wire the pair in series, or choose drivers of higher impedance."
+                + (" Nearly every radio wants 4 Ω; enter what this one permits if its papers say less." if assumed else ""),
+                Remedy("Enter what it permits", path=_output_path(results, row)) if assumed else Remedy("See the parts", path="stage:plan"),
+            )  # fmt: skip
+        elif row.new and was is not None and now < was * 0.9:
+            yield watch(
+                row.channel.id, f"{row.name}: {trimmed(round(now, 2))} Ω where {trimmed(round(was, 2))} Ω was",
+                f"{was / now - 1:.0%} more current from the same voltage, {amount(change_db, 'db')} more power. The channel runs warmer.",
+            )  # fmt: skip
+        elif row.new and was is not None and now > was * 1.1:
+            yield note(
+                row.channel.id, f"{row.name}: {trimmed(round(now, 2))} Ω where {trimmed(round(was, 2))} Ω was",
+                f"{amount(-change_db, 'db')} less power from the same voltage; a more sensitive driver makes up for it.",
+            )  # fmt: skip
+
+
+def _output_path(results: Results, row: ChannelLoad) -> str:
+    radio = row.source is results.design.vehicle.radio
+    return f"vehicle/{'radio' if radio else f'modules/{row.source.id}'}/lowest_load_ohm"
+
+
+@rule("pair-reading", "survey", PRACTICE)
+def pair_reading(results: Results) -> Iterator[Draft]:
+    """A speaker pair does not read what its speakers should."""
+    led_elsewhere = {
+        c.channel.id for c in results.circuits if c.reaches and c.on_file is None
+    }  # the harness speaks of those
+    for pair in results.baseline.pairs:
+        if pair.good is False and pair.read_ohm is not None and pair.channel.id not in led_elsewhere:
+            wanted = (
+                f"; {digits(pair.low_ohm)} to {digits(pair.high_ohm)} Ω would fit"
+                if pair.low_ohm and pair.high_ohm
+                else ""
+            )
+            yield watch(
+                f"{pair.path}/pair_resistance_ohm", f"{pair.channel.name} reads {digits(pair.read_ohm)} Ω",
+                f"{pair.verdict[0].upper()}{pair.verdict[1:]}{wanted}.", Remedy("Look at the reading", path=f"{pair.path}/pair_resistance_ohm"),
+            )  # fmt: skip
+
+
+@rule("bass-rolled-off", "survey", PRACTICE)
+def bass_rolled_off(results: Results) -> Iterator[Draft]:
+    """The bass falls behind as the volume rises."""
+    lost = results.baseline.bass_lost
+    if lost and lost[-1][1] > 3:
+        step, loss = lost[-1]
+        yield watch(
+            "vehicle/volume_steps", f"{amount(loss, 'db')} less bass at step {step:g}",
+            "The factory system rolls the bass off as the volume rises. Tap before it, or use a converter that restores bass; "
+            "set the gain at the top step.", Remedy("See the baseline", path="stage:baseline"),
+        )  # fmt: skip
+
+
+@rule("standby", "survey", PRACTICE)
+def standby(results: Results) -> Iterator[Draft]:
+    """The car empties its battery within three weeks standing."""
+    figure = results.baseline.standby
+    if figure is not None and figure.value is not None and figure.value < 21:
+        yield watch(
+            "vehicle/supply/standby_current_a", f"Standing, the battery lasts about {figure.value:.0f} days",
+            "Read again after the modules fell asleep (about ten minutes, doors shut). If it stays, find what is awake before adding anything.",
+            Remedy("Look at the reading", path="vehicle/supply/standby_current_a"),
+        )  # fmt: skip
+
+
+@rule("earlier-damage", "survey", PRACTICE)
+def earlier_damage(results: Results) -> Iterator[Draft]:
+    """Something an earlier owner did stands in the way, or has to be paid for."""
+    vehicle, policy = results.design.vehicle, results.design.policy
+    why = table("cabin", "alterations")["why"]
+    used: set[str] = set()
+    for link in results.design.links:
+        if isinstance(link, TapLink):
+            used |= set(link.from_ids)
+        elif isinstance(link, FeedLink):
+            used |= {link.from_id, link.ground_point_id or ""}
+        elif isinstance(link, GroundLink):
+            used.add(link.to_id)
+        elif isinstance(link, RemoteLink):
+            used.add(link.from_id)
+    for alteration in vehicle.alterations:
+        about = alteration.about_id
+        draft = stop if about in used else note
+        extra = " The plan uses exactly this." if about in used else ""
+        yield draft(
+            f"vehicle/alterations/{alteration.id}", f"{alteration.kind.value.capitalize()}: {alteration.name}", why[alteration.kind.value] + extra,
+            Remedy("Look at it", path=f"vehicle/alterations/{alteration.id}"),
+        )  # fmt: skip
+    span = work_range_min(vehicle)
+    if span is not None:
+        low, high = (minutes / 60 * policy.labour_rate for minutes in span)
+        yield note(
+            "earlier_work_min", f"Earlier damage: {span[0]:.0f} to {span[1]:.0f} min extra, {low:.0f} to {high:.0f} {policy.currency}",
+            "Quote it before starting; the customer did not know about it either.",
+        )  # fmt: skip

@@ -1,0 +1,112 @@
+"""Rules on what the car's modules do: functions a plan would lose, and a module graph that cannot be right."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.functions import FunctionKind
+from ohmack.core.document.interventions import interventions_of
+from ohmack.core.document.parts import Accessory
+from ohmack.core.factory.function_edits import KEPT, functions_for, keep_alive
+from ohmack.core.factory.functions import Fate, Verdict
+from ohmack.core.factory.graph import about, graph_troubles
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import article, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+def _remedy(results: Results, verdict: Verdict) -> Remedy:
+    if not verdict.measures:
+        return Remedy("See the ledger", path="stage:functions")
+    thing_id, measure = verdict.measures[0]
+    intervention = next(i for i in interventions_of(results.design) if i.id == thing_id)
+    name = results.ledger_names[thing_id]
+    return Remedy(f"{name}: {measure.value}", (keep_alive(results.design, intervention, measure),))
+
+
+@rule("function-lost", "plan", PRACTICE)
+def function_lost(results: Results) -> Iterator[Draft]:
+    """The plan would silence something the car does besides music."""
+    wanted = set(results.design.intake.must_keep)
+    for verdict in results.ledger:
+        function = verdict.function
+        path = f"vehicle/functions/{function.id}"
+        title = f"{function.title[0].upper()}{function.title[1:]}"
+        asked = KEPT.get(function.kind) in wanted
+        if verdict.fate is Fate.LOST:
+            vital = bool(about(function.kind)["vital"])
+            draft = stop if asked or vital else watch
+            end = (
+                " The customer wants it kept."
+                if asked
+                else " The car may not start or warn without it."
+                if vital
+                else ""
+            )
+            yield draft(
+                path,
+                f"{title} would be lost",
+                f"{verdict.why[0].upper()}{verdict.why[1:]}.{end}",
+                _remedy(results, verdict),
+            )
+        elif verdict.fate is Fate.UNCLEAR and asked:
+            draft = stop if results.design.parts else watch
+            yield draft(
+                path, f"{title}: not traced yet", "The customer wants it kept, and nothing on file says what carries it. Add its modules and links, or correct where it is made and heard.",
+                Remedy("Look at it", path=path),
+            )  # fmt: skip
+
+
+@rule("function-part", "plan", PRACTICE)
+def function_part(results: Results) -> Iterator[Draft]:
+    """What functions live on by has to be bought, and a cheap interface is a risk."""
+    bought = {part.category for part in results.design.parts_of(Accessory)}
+    rests: dict[str, list[str]] = {}
+    for verdict in results.ledger:
+        for part in verdict.rests_on:
+            rests.setdefault(part, []).append(verdict.function.title)
+    for part, functions in rests.items():
+        names = listed(list(dict.fromkeys(functions)))
+        title = f"{names[0].upper()}{names[1:]}: kept by {article(part)}"
+        if part not in bought:
+            yield stop(
+                f"needs/{part}", f"{title}, and none is among the parts",
+                "Without it they are lost, and it is not in the price either. Take one made for this car, or take the measure back "
+                "and see what that costs.",
+                Remedy("Find one", path="stage:find?kind=accessory"),
+            )  # fmt: skip
+        elif part == "interface":
+            yield note(
+                f"needs/{part}", title,
+                "Cheap digital interfaces fail now and then: choose one made for this car, and test it for days before the old unit "
+                "is given back.",
+            )  # fmt: skip
+
+
+@rule("promise-unjudged", "plan", PRACTICE)
+def promise_unjudged(results: Results) -> Iterator[Draft]:
+    """Something was promised to keep working, and nothing on file says where it is made."""
+    on_file = {KEPT.get(function.kind) for function in results.design.vehicle.functions}  # also those the car has not
+    lacking = [keep for keep in results.design.intake.must_keep if keep not in on_file]
+    if not lacking or not results.design.parts:
+        return
+    laid = functions_for(results.design)
+    covers = {KEPT.get(FunctionKind(edit.value["kind"])) for edit in laid}
+    for keep in lacking:
+        yield stop(
+            f"intake/must_keep/{keep.value}", f"Promised, and not looked at: {keep.value}",
+            "No function of that kind is on file, so nobody judged what this plan does to it. Put in what such a car usually has, "
+            "add it by hand, or take the promise back.",
+            Remedy("Put in the usual functions", laid) if keep in covers else Remedy("See the functions", path="stage:functions"),
+        )  # fmt: skip
+
+
+@rule("module-graph", "survey", PRACTICE)
+def module_graph(results: Results) -> Iterator[Draft]:
+    """The modules and links on file cannot work as they stand."""
+    for about_id, title, text in graph_troubles(results.design):
+        yield watch(about_id, title, text, Remedy("Look at the modules", path="stage:factory"))

@@ -1,0 +1,190 @@
+"""The function ledger: which functions live on when modules are taken out, replaced or bypassed, and what keeps them alive.
+
+A search over the module graph; no car is hard-coded.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
+from ohmack.core.document.functions import Act, CarFunction, Intervention, KeepAlive
+from ohmack.core.document.interventions import interventions_of
+from ohmack.core.document.looking import Remembered
+from ohmack.core.factory.graph import ModuleGraph, about
+from ohmack.core.reference import read_toml
+
+
+class Fate(StrEnum):
+    """What becomes of a function, best first."""
+
+    KEPT = "kept"
+    ADAPTED = "kept with an adapter"
+    LOST = "lost"
+    UNCLEAR = "not traced"
+
+
+@dataclass(frozen=True, slots=True)
+class Verdict:
+    """One function under a plan: its fate, why, the way it takes, where that breaks, what restores it."""
+
+    function: CarFunction
+    fate: Fate
+    why: str
+    way: tuple[str, ...]
+    broken_at: str
+    measures: tuple[tuple[str, KeepAlive], ...] = ()
+    rests_on: tuple[str, ...] = ()  # categories of part it lives on by
+
+
+def measure_part(measure: KeepAlive) -> str:
+    """The category of part a keep-alive measure takes; empty where it takes none."""
+    return str(read_toml("functions")["measures"][measure.value]["part"])
+
+
+def functions_of(design: Design) -> list[CarFunction]:
+    """The functions the car has, as far as is known."""
+    return [f for f in design.vehicle.functions if f.has_it.value is not False]
+
+
+_judged: Remembered[tuple[Verdict, ...]] = Remembered(256)
+
+
+def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None) -> tuple[Verdict, ...]:
+    """The fate of every function under a plan's interventions; remembered by what it rests on, as a sweep shares most.
+
+    Parameters:
+        design: the design.
+        acts: what happens to radio and modules; None for what the plan itself does, its own parts included.
+
+    Returns:
+        one verdict a function: its factory way, where the plan breaks it, and the single measures that restore it.
+    """
+    v = design.vehicle
+    acts = interventions_of(design) if acts is None else acts
+    rests_on = (v.radio, v.modules, v.factory_links, v.functions, v.speakers, v.feeds)
+
+    def judge() -> tuple[Verdict, ...]:
+        before, after = ModuleGraph(design), ModuleGraph(design, acts)
+        return tuple(_verdict(design, acts, before, after, f) for f in functions_of(design))
+
+    return _judged.get(rests_on, acts, judge)
+
+
+def _verdict(
+    design: Design, acts: tuple[Intervention, ...], before: ModuleGraph, after: ModuleGraph, function: CarFunction
+) -> Verdict:
+    intact = before.works(function)
+    if intact is None:
+        return Verdict(function, Fate.UNCLEAR, "nothing on file carries it", (), "")
+    if not acts:
+        return Verdict(function, Fate.KEPT, "untouched", intact, "")
+    adapters = [i for i in acts if KeepAlive.INTERFACE in i.keep_alive and i.id in (*intact, *function.needs_ids)]
+    way = after.works(function)
+    if way is not None:
+        on_way = [i for i in acts if i.id in (*way, *intact, *function.needs_ids)]
+        parts = dict.fromkeys(part for i in on_way for measure in i.keep_alive if (part := measure_part(measure)))
+        if adapters:
+            words = f"through the interface for {after.names[adapters[0].id]}"
+            return Verdict(function, Fate.ADAPTED, words, way, "", rests_on=tuple(parts))
+        return Verdict(
+            function,
+            Fate.KEPT,
+            _kept_by(acts, after, way, function)
+            or ("its way stays as it was" if way == intact else "it takes another way"),
+            way,
+            "",
+            rests_on=tuple(parts),
+        )
+    taken_over = _by_new_radio(design, acts, function)
+    if taken_over is not None:
+        fate, why, part = taken_over
+        return Verdict(function, fate, why, intact, "", rests_on=(part,) if part else ())
+    node, why = _break(after, function, intact)
+    return Verdict(function, Fate.LOST, why, intact, node, tuple(_measures(design, acts, function)))
+
+
+def _kept_by(acts: tuple[Intervention, ...], graph: ModuleGraph, way: tuple[str, ...], function: CarFunction) -> str:
+    """The measure a function lives on by, in words; empty where nothing on its way is touched."""
+    for act in acts:
+        if act.id in (*way, *function.needs_ids) and act.keep_alive:
+            return f"{graph.names[act.id]}: {act.keep_alive[-1].value}"
+    return ""
+
+
+def _by_new_radio(
+    design: Design, acts: tuple[Intervention, ...], function: CarFunction
+) -> tuple[Fate, str, str] | None:
+    """(fate, words, category of part) of a function a new radio takes over, where the old radio alone stood in its way."""
+    radio_id = design.vehicle.radio.id
+    words = about(function.kind)["new_radio"]
+    act = next((i for i in acts if i.id == radio_id), None)
+    if act is None or act.act is not Act.REPLACED or not words:
+        return None
+    if words == "own":
+        return Fate.KEPT, "the new radio has its own", ""
+    as_if = tuple(i for i in acts if i.id != radio_id)
+    if ModuleGraph(design, as_if).works(function) is None:
+        return None
+    return Fate.ADAPTED, f"needs {words}", str(about(function.kind)["new_radio_part"])
+
+
+def _break(graph: ModuleGraph, function: CarFunction, intact: tuple[str, ...]) -> tuple[str, str]:
+    """(node, sentence): the first thing on the factory way that no longer works."""
+    for node in (*function.needs_ids, *intact):
+        act = graph.acts.get(node)
+        if act is not None and not graph.talks(node):
+            return node, f"it goes through {graph.names[node]}, which is {act.act.value}"
+    for a, b in zip(intact, intact[1:], strict=False):
+        if b in {s.id for s in graph.vehicle.speakers} and not graph.drives(a, b):
+            return a, f"it is heard from {graph.names[b]}, which {graph.names[a]} no longer drives"
+    for ring in graph.rings:
+        if ring & set(intact):
+            gone = next((n for n in sorted(ring) if not graph.passes(n, FactoryLinkKind.RING.value)), "")
+            if gone:
+                return gone, f"the optical ring is open where {graph.names[gone]} was"
+    for node in intact:
+        if not graph.powered(node):
+            return node, f"{graph.names[node]} has lost its feed"
+    return intact[0], "its way is cut"
+
+
+def fitting_measures(design: Design, intervention: Intervention) -> tuple[KeepAlive, ...]:
+    """The measures that make sense for what happens to a module."""
+    module = next((m for m in design.vehicle.modules if m.id == intervention.id), None)
+    if intervention.act is Act.BYPASSED:
+        return (KeepAlive.CENTRE,)
+    in_ring = any(intervention.id in ring for ring in ModuleGraph(design).rings)
+    found = [KeepAlive.STAYS] if module is not None else []
+    if in_ring:
+        found.append(KeepAlive.LOOPED)
+    if module is not None and module.kind is ModuleKind.CHANGER:
+        found.append(KeepAlive.PLUG)
+    return (*found, KeepAlive.BOARD, KeepAlive.INTERFACE)
+
+
+def _measures(design: Design, acts: tuple[Intervention, ...], function: CarFunction) -> Iterator[tuple[str, KeepAlive]]:
+    """Single measures that bring a lost function back, the simplest first."""
+    for intervention in acts:
+        for measure in fitting_measures(design, intervention):
+            if measure in intervention.keep_alive:
+                continue
+            more = intervention.model_copy(update={"keep_alive": (*intervention.keep_alive, measure)})
+            tried = tuple(more if i.id == intervention.id else i for i in acts)
+            if ModuleGraph(design, tried).works(function) is not None:
+                yield intervention.id, measure
+
+
+def hangs_on(design: Design) -> dict[str, tuple[CarFunction, ...]]:
+    """For the radio and every module: the functions that die when it alone is taken out and nothing is done about it."""
+    nodes = [design.vehicle.radio.id, *(m.id for m in design.vehicle.modules if m.fitted.value is not False)]
+    before = ModuleGraph(design)
+    working = [f for f in functions_of(design) if before.works(f) is not None]
+    result = {}
+    for node in nodes:
+        graph = ModuleGraph(design, (Intervention(id=node),))
+        result[node] = tuple(f for f in working if graph.works(f) is None)
+    return result

@@ -1,0 +1,274 @@
+"""The factory system judged: where a signal can be picked up, what each channel drives, what earlier work costs."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ohmack.core.document import Basis, Design
+from ohmack.core.document.factory import Level, Module, Radio, RadioChannel, Tier
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.parts import Driver, HeadUnit
+from ohmack.core.document.vehicle import Speaker, Vehicle
+from ohmack.core.figures.figure import Book, Figure, Term
+from ohmack.core.physics.baseline import joined_ohm, relative_change
+from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.wording import listed
+
+RADIO_LOWEST_OHM = 4.0  # what nearly every radio's channels want, common practice
+
+
+@dataclass(frozen=True, slots=True)
+class Pickup:
+    """One place the signal could be taken from, with what speaks for and against it; the lower the better."""
+
+    source_id: str
+    name: str
+    usable: bool
+    badness: int
+    level: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class ChannelLoad:
+    """What one output drives now and drove before; a new radio joins what the works kept apart by bands."""
+
+    group: tuple[RadioChannel, ...]
+    source: Radio | Module
+    speakers: tuple[Speaker, ...]
+    was: Figure | None  # None where the works hung nothing there
+    load: Figure
+    lowest: Figure
+    change: Figure | None
+    power: Figure
+    new: bool
+
+    @property
+    def channel(self) -> RadioChannel:
+        """The first of its pairs."""
+        return self.group[0]
+
+    @property
+    def name(self) -> str:
+        """Its pairs by name."""
+        return listed([channel.name for channel in self.group])
+
+
+def _module_pickup(module: Module) -> Pickup:
+    bad, words = 10, ["after the factory amplifier, up to 40 V"]
+    bands = {channel.band.value for channel in module.channels} - {None}
+    if module.fitted.value is False:
+        return Pickup(module.id, module.name, False, 99, "", "it is not fitted")
+    if module.band_split.value:
+        low = any(c.band.value and c.band.value.has_bass and not c.band.value.has_treble for c in module.channels)
+        bad += 4 if low else 10
+        words.append(
+            "band-split: the low pairs carry the bass"
+            if low
+            else "band-split: sum woofer and tweeter pairs for the full range"
+        )
+    if bands and not any(b.has_bass for b in bands if b):
+        return Pickup(module.id, module.name, False, 60, "up to 40 V", "none of its channels carries bass")
+    if module.equalised.value:
+        bad += 6
+        words.append("equalised: measure the bass at several steps")
+    if module.load_sensing.value:
+        bad += 4
+        words.append("senses its load: keep the speakers or put load resistors in")
+    return Pickup(module.id, module.name, True, bad, "up to 40 V", "; ".join(words))
+
+
+def pickups(vehicle: Vehicle) -> tuple[Pickup, ...]:
+    """Every place a signal could be picked up in a car, the best first.
+
+    Parameters:
+        vehicle: the car.
+
+    Returns:
+        the ranked list; unusable places last, each with its reason.
+
+    Source: common practice.
+    """
+    tier = vehicle.radio.tier.value
+    amplifiers = [m for m in vehicle.modules if m.amplifies and m.fitted.value is not False]
+    found = [_module_pickup(m) for m in vehicle.modules if m.amplifies and m.channels]
+    if tier is Tier.NONE:
+        found.append(Pickup("radio", "Radio", False, 90, "", "there is no radio: a source has to be added"))
+    elif tier is Tier.RING:
+        found.append(Pickup("radio", "Radio", False, 80, "", "the audio leaves over a digital or optical ring"))
+    elif tier is Tier.AFTERMARKET:
+        found.append(
+            Pickup("radio", "Radio, line outputs", True, 0, "2 to 5 V", "made for it: full range, flat, clean")
+        )
+        found.append(
+            Pickup("radio", "Radio, speaker outputs", True, 4, "about 9 V", "full range; settings of the radio apply")
+        )
+    elif tier is Tier.AMPLIFIED:
+        fixed = any(m.level.value is Level.FIXED for m in amplifiers)
+        found.append(
+            Pickup("radio", "Radio, lines to the amplifier", not fixed, 70 if fixed else 12, "line level",
+                   "fixed level: the volume is made in the amplifier" if fixed else "line level, follows the volume")
+        )  # fmt: skip
+    elif tier is not None:
+        found.append(
+            Pickup("radio", "Radio, speaker outputs", True, 2, "about 9 V", "full range, before anything splits it")
+        )
+    return tuple(sorted(found, key=lambda p: (not p.usable, p.badness, p.name)))
+
+
+def compute_pickup(book: Book) -> Figure:
+    """The best place to pick the signal up."""
+    vehicle = book.design.vehicle
+    tier = book.fact("vehicle/radio/tier", "factory system", vehicle.radio.tier)
+    traits: list[Term] = []
+    for module in vehicle.modules:
+        if module.amplifies:
+            for name, word in (("fitted", "fitted"), ("level", "level"), ("band_split", "splits bands"), ("equalised", "equalised"), ("load_sensing", "senses its load")):  # fmt: skip
+                fact = getattr(module, name)
+                if fact.value is not None:
+                    traits.append(book.fact(f"vehicle/modules/{module.id}/{name}", f"{module.name}: {word}", fact))
+    best = next((p for p in pickups(vehicle) if p.usable), None)
+    return book.derive(
+        "pickup", "Best signal pickup", "", "cleanest full-range place first, then level, then what must be summed",
+        lambda *_: best.name if best else "nowhere, add a source", tier, *traits, source=PRACTICE,
+    )  # fmt: skip
+
+
+def _now(book: Book, speaker: Speaker, drivers: dict[str, Driver]) -> Term:
+    part = drivers.get(speaker.id)
+    if part is not None:
+        return book.part(part, "impedance_ohm", f"{speaker.name}, new", "ohm")
+    path = f"vehicle/speakers/{speaker.id}/impedance_ohm"
+    return book.fact(path, f"{speaker.name}, nominal impedance", speaker.impedance_ohm, "ohm")
+
+
+def _merged(design: Design) -> tuple[tuple[RadioChannel, ...], ...]:
+    """The radio's pairs as they end on one output each: a new radio has one for a position, whatever bands the works had."""
+    radio = design.vehicle.radio
+    if next(design.parts_of(HeadUnit), None) is None:
+        return tuple((channel,) for channel in radio.channels)
+    groups: dict[str, list[RadioChannel]] = {}
+    for channel in radio.channels:
+        groups.setdefault(channel.place.value if channel.place else channel.id, []).append(channel)
+    return tuple(tuple(group) for group in groups.values())
+
+
+def compute_channel_loads(book: Book) -> list[ChannelLoad]:
+    """Loads of every factory output, and of a new radio's, that gets a new driver or carries more than one speaker."""
+    vehicle = book.design.vehicle
+    drivers = {name: part for part in book.design.parts_of(Driver) for name in part.at_ids}
+    moved = {link.to_id for link in book.design.links_of(SpeakerLink)}  # driven by a new amplifier now
+    results = []
+    for output in vehicle.sources:
+        groups = _merged(book.design) if output is vehicle.radio else tuple((c,) for c in output.channels)
+        for group in groups:
+            ids = {channel.id for channel in group}
+            speakers = tuple(s for s in vehicle.speakers if s.channel_id in ids and s.id not in moved)
+            if speakers and (len(speakers) > 1 or any(s.id in drivers or s.new_place for s in speakers)):
+                results.append(_channel_load(book, output, group, speakers, drivers))
+    return results
+
+
+def _behind_capacitor(speaker: Speaker, drivers: dict[str, Driver]) -> bool:
+    """Whether a speaker's own capacitor keeps it out of the load where the power is, below the treble."""
+    part = drivers.get(speaker.id)
+    return part.own_high_pass if part is not None else speaker.own_capacitor.value is True
+
+
+def _channel_load(
+    book: Book, output: Radio | Module, group: tuple[RadioChannel, ...], speakers: tuple[Speaker, ...], drivers: dict[str, Driver]
+) -> ChannelLoad:  # fmt: skip
+    channel = group[0]
+    in_series = any(s.pairing == "series" and s.paired_with_id for s in speakers)
+    way = "sum, in series" if in_series else "reciprocal sum, in parallel"
+    loading = [s for s in speakers if not _behind_capacitor(s, drivers)] or list(speakers)
+    first = [s for s in speakers if s.channel_id == channel.id and not s.new_place]  # what the works hung on this pair
+    old = [
+        book.fact(f"vehicle/speakers/{s.id}/impedance_ohm", f"{s.name}, nominal impedance", s.impedance_ohm, "ohm")
+        for s in first
+    ]
+    now = [_now(book, s, drivers) for s in loading]
+    scope = channel.id
+    was: Figure | None = None
+    if old:
+        was_series = any(s.pairing == "series" and s.paired_with_id for s in first)
+        was = book.derive(
+            f"{scope}/was_ohm", f"Load before, {channel.name}", "ohm", "sum, in series" if was_series else "reciprocal sum, in parallel",
+            lambda *z: joined_ohm(z, was_series and len(z) > 1), *old, source=PHYSICS,
+        )  # fmt: skip
+    load = book.derive(
+        f"{scope}/load_ohm", f"Load now, {channel.name}", "ohm", way, lambda *z: joined_ohm(z, in_series and len(z) > 1), *now, source=PHYSICS,
+    )  # fmt: skip
+    lowest = _lowest(book, output, channel, was)
+    change = None
+    if was is not None:
+        change = book.derive(
+            f"{scope}/change_db", f"Power into the load, {channel.name}", "db", "10 log₁₀(Z_before / Z_now) at equal voltage",
+            lambda new, before: relative_change(new, before)[2], load, was, source=PHYSICS,
+        )  # fmt: skip
+    path = f"vehicle/{'radio' if output is book.design.vehicle.radio else f'modules/{output.id}'}/source_voltage_v"
+    volts = book.fact(path, "speaker output at the last clean step", output.source_voltage_v, "v")
+    power = book.derive(
+        f"{scope}/channel_power_w", f"Clean power, {channel.name}", "w", "V² / Z", lambda v, z: v * v / z, volts, load, source=PHYSICS,
+    )  # fmt: skip
+    new = len(group) > 1 or any(s.id in drivers or s.new_place for s in speakers)
+    return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new)
+
+
+def _lowest(book: Book, output: Radio | Module, channel: RadioChannel, was: Figure | None) -> Figure:
+    """The lowest load a factory output, or the new radio in its place, may drive."""
+    figure_id, name = f"{channel.id}/lowest_ohm", f"Lowest load, {channel.name}"
+    radio = output is book.design.vehicle.radio
+    unit = next(book.design.parts_of(HeadUnit), None)
+    if unit is not None and radio:
+        permits = book.part(unit, "lowest_load_ohm", "lowest load of the new radio", "ohm")
+        return book.derive(figure_id, name, "ohm", "as its maker states", lambda z: z, permits)
+    path = f"vehicle/{'radio' if radio else f'modules/{output.id}'}/lowest_load_ohm"
+    if output.lowest_load_ohm.value is not None:
+        fact = book.fact(path, "lowest load its channels permit", output.lowest_load_ohm, "ohm")
+        if radio or was is None or output.lowest_load_ohm.basis is not Basis.ASSUMED:
+            return book.derive(figure_id, name, "ohm", "as on file", lambda z: z, fact)
+        return book.derive(
+            figure_id, name, "ohm", "as assumed, or less where the works gave it less", min, fact, was, source=PRACTICE
+        )
+    usual = Term(
+        "what a channel usually wants", RADIO_LOWEST_OHM, "ohm", Basis.ASSUMED, PRACTICE.grade, PRACTICE.text, path
+    )
+    if radio or was is None:
+        return book.derive(
+            figure_id, name, "ohm", "4 Ω until the papers say otherwise", lambda z: z, usual, source=PRACTICE
+        )
+    return book.derive(
+        figure_id, name, "ohm", "4 Ω, or less where the works gave it less", min, usual, was, source=PRACTICE
+    )
+
+
+def compute_earlier_work(book: Book) -> Figure | None:
+    """The extra work an earlier owner left, in minutes; its range stands beside it."""
+    found = book.design.vehicle.alterations
+    if not found:
+        return None
+    terms = [book.fact(f"vehicle/alterations/{a.id}/work_min", a.name, a.work_min, "min") for a in found]
+    return book.derive(
+        "earlier_work_min", "Extra work for what was done before", "min", "sum of the findings", lambda *m: sum(m), *terms,
+        source=PRACTICE,
+    )  # fmt: skip
+
+
+def work_range_min(vehicle: Vehicle) -> tuple[float, float] | None:
+    """The range of the extra work, as far as it was estimated.
+
+    Parameters:
+        vehicle: the car.
+
+    Returns:
+        (low, high) [min]; None where nothing was found or an estimate is missing.
+    """
+    low_min = high_min = 0.0
+    for alteration in vehicle.alterations:
+        fact = alteration.work_min
+        if fact.value is None:
+            return None
+        low_min += fact.low if fact.low is not None else fact.value
+        high_min += fact.high if fact.high is not None else fact.value
+    return (low_min, high_min) if vehicle.alterations else None

@@ -1,0 +1,102 @@
+"""What a strategy means for one car, in words: the signal it finds, the supply it wants, the channels it needs."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ohmack.core.document import Design, Fact
+from ohmack.core.document.design import Wish
+from ohmack.core.document.factory import Level
+from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.parts import Amplifier, HeadUnit, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.document.vehicle import FeedRole
+from ohmack.core.factory.outputs import Pickup
+from ohmack.core.supply.own_runs import feed_refuses
+from ohmack.core.wording import count, listed
+
+POWERED_SUB_A, PLUG_IN_A = 10.0, 20.0  # what a powered subwoofer and a plug-in amplifier draw, common practice
+
+
+def _draw_a(design: Design, role: str) -> float:
+    """What a part with its own amplifier draws: the one in the plan, else the usual one."""
+    for part in design.parts:
+        if part.kind == role and isinstance(part, PoweredSubwoofer):
+            return part.supply_current_a
+    return POWERED_SUB_A if role == "powered subwoofer" else PLUG_IN_A
+
+
+def supply_words(design: Design, needs: tuple[str, ...]) -> str:
+    """What feeds a strategy's parts: the factory feed where the check allows it, else a run of its own."""
+    role = next((r for r in ("powered subwoofer", "plug-in amplifier") if r in needs), None)
+    if role is None:
+        return "its own fused run from the battery" if "amplifier" in needs else "the factory feed, load as before"
+    draws_a = _draw_a(design, role)
+    feeds = [f for f in design.vehicle.feeds if f.role is FeedRole.CONSTANT]
+    if not feeds:
+        return f"its own fused run: it draws up to {draws_a:g} A and no constant feed is on file"
+    feed = feeds[0]
+    if refused := feed_refuses(feed, draws_a, design.policy):
+        return f"its own fused run: {feed.name} does not carry {draws_a:g} A more: {refused[0]}"
+    facts: dict[str, Fact[Any]] = {
+        "old load": feed.old_load_a,
+        "fuse": feed.fuse_a,
+        "wire": feed.wire_size,
+        "length": feed.wire_length_m,
+    }
+    unknown = [name for name, fact in facts.items() if fact.value is None]
+    if unknown:
+        return f"{draws_a:g} A: {feed.name} only if its {listed(unknown)} allow it, else its own fused run"
+    return f"{feed.name} carries {draws_a:g} A more: fuse, wire and drop have room"
+
+
+def channel_words(design: Design, key: StrategyKey) -> str:
+    """Whether the channels and line pairs there are will do."""
+    pairs = len({c.place for c in design.vehicle.channels if c.place is not None})
+    radio = next(design.parts_of(HeadUnit), None)
+    if key in (StrategyKey.RADIO_PICKUP, StrategyKey.AFTER_AMPLIFIER, StrategyKey.POWERED_SUB):
+        return "one summed pair is enough for a subwoofer; fade stays with the factory system"
+    if key is StrategyKey.RADIO_BYPASS:
+        wanted = line_pairs_wanted(design)
+        if radio is None:
+            return (
+                f"{count(wanted, 'line pair')} of the new radio for {pairs or 'the'} speaker outputs, or fade is lost"
+            )
+        enough = radio.line_pairs >= wanted
+        return f"{radio.name} has {radio.line_pairs} of {count(wanted, 'line pair')}: {'enough' if enough else 'fade or the subwoofer level is lost'}"
+    if key is StrategyKey.REPLACE_AMPLIFIER:
+        plug = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None)
+        if plug is not None and pairs:
+            return f"{plug.name} has {plug.channel_count} channels for {pairs} factory outputs: {'enough' if plug.channel_count >= pairs else 'too few'}"
+    return f"{pairs} factory outputs as they are" if pairs else "as many as the new radio has"
+
+
+def line_pairs_wanted(design: Design) -> int:
+    """How many line pairs keep front, rear and subwoofer apart."""
+    places = [c.place.value for c in design.vehicle.channels if c.place is not None]
+    axles = {place.split()[0] for place in places if place.startswith(("front", "rear"))}
+    bass = Wish.BASS in design.intake.wishes or any(True for _ in design.parts_of(Subwoofer))
+    return max(1, len(axles)) + bass
+
+
+def signal_words(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> tuple[str, float]:
+    """(where the signal comes from and what it is like, its quality from 0 to 1)."""
+    radio_id = design.vehicle.radio.id
+    pool: list[Pickup] = []
+    if key in (StrategyKey.RADIO_PICKUP, StrategyKey.POWERED_SUB):
+        pool = [t for t in taps if t.source_id == radio_id and t.usable] or (
+            [t for t in taps if t.usable] if key is StrategyKey.POWERED_SUB else []
+        )
+    elif key is StrategyKey.AFTER_AMPLIFIER:
+        pool = [t for t in taps if t.source_id != radio_id and t.usable]
+    if pool:
+        tap = pool[0]
+        return f"{tap.name}, {tap.level}: {tap.words}", max(0.3, 1.0 - tap.badness / 80)
+    if key in (StrategyKey.RADIO_BYPASS, StrategyKey.RADIO_KEEP_AMPLIFIER, StrategyKey.NEW_RADIO):
+        return "line outputs of the new radio, 2 to 5 V, full range", 1.0
+    if key is StrategyKey.REPLACE_AMPLIFIER:
+        amplifier = factory_amplifier(design)
+        if amplifier is not None and amplifier.level.value is Level.FIXED:
+            return "the lines to the old amplifier, fixed level: the new one must make the volume", 0.7
+        return "the lines or the ring to the old amplifier, flat", 0.95
+    return "the factory's own, unchanged", 0.9

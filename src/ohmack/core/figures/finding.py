@@ -1,0 +1,129 @@
+"""What a finding is, and how a rule that makes findings is registered."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Iterable, Iterator
+from dataclasses import dataclass
+from enum import StrEnum
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.edits import Edit
+from ohmack.core.reference import Source
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+STAGES = ("survey", "plan", "loads", "signal", "supply", "build")
+
+
+class Severity(StrEnum):
+    """How bad a finding is, worst first."""
+
+    STOP = "stop"
+    WATCH = "watch"
+    NOTE = "note"
+
+    @property
+    def rank(self) -> int:
+        """0 for the worst."""
+        return _RANK[self]
+
+
+_RANK = {severity: rank for rank, severity in enumerate(Severity)}
+
+
+@dataclass(frozen=True, slots=True)
+class Remedy:
+    """What mends a finding: a label and, where a machine can do it, the edits; else the place to go."""
+
+    label: str
+    edits: tuple[Edit, ...] = ()
+    path: str = ""
+
+
+@dataclass(frozen=True, slots=True)
+class Finding:
+    """One judgement about one thing."""
+
+    rule: str
+    severity: Severity
+    stage: str
+    about: str
+    title: str
+    text: str
+    source: Source
+    remedy: Remedy | None = None
+    caution: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Rule:
+    """One registered rule."""
+
+    id: str
+    stage: str
+    source: Source
+    caution: bool
+    judge: Callable[[Results], Iterable[Draft]]
+    title: str
+
+
+@dataclass(frozen=True, slots=True)
+class Draft:
+    """A finding before the register adds the rule's id, stage and source."""
+
+    severity: Severity
+    about: str
+    title: str
+    text: str
+    remedy: Remedy | None = None
+
+
+RULES: dict[str, Rule] = {}
+Judge = Callable[["Results"], Iterator[Draft]]
+
+
+def rule(rule_id: str, stage: str, source: Source, caution: bool = False) -> Callable[[Judge], Judge]:
+    """Register a rule."""
+
+    def register(judge: Judge) -> Judge:
+        RULES[rule_id] = Rule(rule_id, stage, source, caution, judge, (judge.__doc__ or "").strip())
+        return judge
+
+    return register
+
+
+def stop(about: str, title: str, text: str, remedy: Remedy | None = None) -> Draft:
+    """A Stop: not to be built like this."""
+    return Draft(Severity.STOP, about, title, text, remedy)
+
+
+def watch(about: str, title: str, text: str, remedy: Remedy | None = None) -> Draft:
+    """A Watch: works, but look at it."""
+    return Draft(Severity.WATCH, about, title, text, remedy)
+
+
+def note(about: str, title: str, text: str, remedy: Remedy | None = None) -> Draft:
+    """A Note: good to know."""
+    return Draft(Severity.NOTE, about, title, text, remedy)
+
+
+def set_to(path: str, value: object) -> Edit:
+    """The edit that sets a value."""
+    return Edit(op="set", path=path, value=value)
+
+
+def findings_of(r: Rule, results: Results) -> list[Finding]:
+    """What one rule says."""
+    return [
+        Finding(r.id, d.severity, r.stage, d.about, d.title, d.text, r.source, d.remedy, r.caution)
+        for d in r.judge(results)
+    ]
+
+
+def in_order(findings: Iterable[Finding]) -> tuple[Finding, ...]:
+    """Findings each once, worst first; within one severity in the order of the stages, cautions last."""
+    said: dict[tuple[str, str, str, str], Finding] = {}  # two amplifiers may both ask for the same fact
+    for found in findings:
+        said.setdefault((found.rule, found.about, found.title, found.text), found)
+    return tuple(sorted(said.values(), key=lambda f: (f.severity.rank, f.caution, STAGES.index(f.stage))))

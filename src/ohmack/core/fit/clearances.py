@@ -1,0 +1,199 @@
+"""Fit: every speaker in its hole, a radio in its opening, every box in its space; in millimetres, with a basis."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ohmack.core.document import Basis, Fact
+from ohmack.core.document.cabin import Space
+from ohmack.core.document.parts import Box, Driver, HeadUnit
+from ohmack.core.document.vehicle import Speaker
+from ohmack.core.figures.figure import Book, Figure, Term, reference
+from ohmack.core.physics.fitting import block_spare_m, restraint_n, ring_range_mm, way_in_spare_m
+from ohmack.core.reference import PRACTICE, Grade, Source, source, table
+
+GEOMETRY = Source("plain geometry", Grade.HANDBOOK)
+
+
+@dataclass(frozen=True, slots=True)
+class FitCheck:
+    """One dimension: what is needed, what is there, what is spare."""
+
+    name: str
+    need: str
+    have: str
+    spare: Figure
+    margin: float  # what the shop wants spare, in the spare's unit
+
+    @property
+    def state(self) -> str:
+        """unknown, over, tight or good."""
+        if self.spare.value is None:
+            return "unknown"
+        if self.spare.value < -1e-9:
+            return "over"
+        return "tight" if self.spare.value < self.margin - 1e-9 else "good"
+
+
+@dataclass(frozen=True, slots=True)
+class FitResult:
+    """One part in one place."""
+
+    part_id: str
+    place_id: str
+    title: str
+    checks: tuple[FitCheck, ...]
+    ring: tuple[float, float] | None = None  # thicknesses that would work, mm
+    restraint: Figure | None = None
+
+    @property
+    def state(self) -> str:
+        """The worst of its checks."""
+        order = ("over", "unknown", "tight", "good")
+        return min((check.state for check in self.checks), key=order.index, default="unknown")
+
+
+def _said(value: float | None, unit: str) -> str:
+    return "not known" if value is None else f"{value * 1000:.0f} mm" if unit == "m" else f"{value:.0f} mm"
+
+
+def _ring(book: Book, speaker: Speaker) -> Term:
+    fact: Fact[float] = speaker.adapter_ring_mm
+    path = f"vehicle/speakers/{speaker.id}/adapter_ring_mm"
+    if fact.value is None:
+        return Term("adapter ring, none yet", 0.0, "mm", Basis.ASSUMED, None, "assumed", path)
+    return book.fact(path, "adapter ring", fact, "mm")
+
+
+def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
+    base, margin = f"vehicle/speakers/{speaker.id}", book.design.policy.fit_margin_mm
+    scope = f"{part.id}/{speaker.id}"
+    depth = book.fact(f"{base}/depth_mm", f"{speaker.name}: clear depth", speaker.depth_mm, "mm")
+    ahead = book.fact(f"{base}/trim_clearance_mm", f"{speaker.name}: face to trim", speaker.trim_clearance_mm, "mm")
+    hole = book.fact(f"{base}/cut_out_mm", f"{speaker.name}: cut-out", speaker.cut_out_mm, "mm")
+    ring = _ring(book, speaker)
+    behind = [depth]
+    if speaker.in_door:
+        behind.append(
+            book.fact(f"{base}/window_depth_mm", f"{speaker.name}: depth, window down", speaker.window_depth_mm, "mm")
+        )
+    needs = book.part(part, "mounting_depth_mm", "mounting depth", "mm")
+    front = book.part(part, "front_height_mm", "stands proud", "mm")
+    cut = book.part(part, "cut_out_mm", "cut-out it needs", "mm")
+    spare_behind = book.derive(
+        f"{scope}/depth_spare_mm", f"Spare behind, {speaker.name}", "mm",
+        "least clear depth + adapter ring − mounting depth", lambda n, t, *d: min(d) + t - n, needs, ring, *behind, source=GEOMETRY,
+    )  # fmt: skip
+    spare_front = book.derive(
+        f"{scope}/front_spare_mm", f"Spare in front, {speaker.name}", "mm", "face to trim − adapter ring − what stands proud",
+        lambda f, t, a: a - t - f, front, ring, ahead, source=GEOMETRY,
+    )  # fmt: skip
+    spare_hole = book.derive(
+        f"{scope}/hole_spare_mm", f"Cut-out over need, {speaker.name}", "mm", "cut-out in the car − cut-out it needs",
+        lambda c, h: h - c, cut, hole, source=GEOMETRY,
+    )  # fmt: skip
+    least = min((t.value for t in behind if t.value is not None), default=None)
+    known = least is not None and ahead.value is not None and all(t.value is not None for t in behind)
+    thickness = (
+        ring_range_mm(part.mounting_depth_mm, part.front_height_mm, least, ahead.value, margin)
+        if known and least is not None
+        else None
+    )
+    with_ring = f" + {ring.value:.0f} mm ring" if ring.value else ""
+    checks = (
+        FitCheck(
+            "Depth behind",
+            _said(needs.value, "mm"),
+            _said(least if known else None, "mm") + with_ring,
+            spare_behind,
+            margin,
+        ),
+        FitCheck("Room in front", _said(front.value, "mm") + with_ring, _said(ahead.value, "mm"), spare_front, margin),
+        FitCheck("Cut-out", _said(cut.value, "mm"), _said(hole.value, "mm"), spare_hole, 0.0),
+    )
+    return FitResult(part.id, speaker.id, f"{part.name} in {speaker.name}", checks, thickness)
+
+
+def _radio_fit(book: Book, part: HeadUnit) -> FitResult:
+    radio, margin = book.design.vehicle.radio, 0.0
+    checks = []
+    for name, word in (("width", "Width"), ("height", "Height"), ("depth", "Depth with plugs")):
+        opening = book.fact(
+            f"vehicle/radio/opening_{name}_mm", f"dash opening, {name}", getattr(radio, f"opening_{name}_mm"), "mm"
+        )
+        need = book.part(part, f"{name}_mm", word.lower(), "mm")
+        spare = book.derive(
+            f"{part.id}/{name}_spare_mm", f"Spare {name} in the dash", "mm", "opening − radio", lambda n, o: o - n, need,
+            opening, source=GEOMETRY,
+        )  # fmt: skip
+        wanted = book.design.policy.fit_margin_mm if name == "depth" else margin
+        checks.append(FitCheck(word, _said(need.value, "mm"), _said(opening.value, "mm"), spare, wanted))
+    return FitResult(part.id, "radio", f"{part.name} in the dash", tuple(checks))
+
+
+def space_of(book: Book, box: Box) -> Space | None:
+    """The space a box stands in: the nearest on the plan."""
+    if box.position is None:
+        return None
+    x, y = box.position.point
+    return min(
+        book.design.vehicle.spaces,
+        key=lambda s: (s.position.x_m - x) ** 2 + (s.position.y_m - y) ** 2,
+        default=None,
+    )
+
+
+def _box_fit(book: Book, box: Box, space: Space) -> FitResult:
+    base, margin = f"vehicle/spaces/{space.id}", book.design.policy.fit_margin_mm / 1000
+    edges = [
+        book.part(box, name, word, "m")
+        for name, word in (("length_m", "length"), ("width_m", "width"), ("height_m", "height"))
+    ]
+    room = [
+        book.fact(f"{base}/{name}", f"{space.name}: {word}", getattr(space, name), "m")
+        for name, word in (("length_m", "along"), ("width_m", "across"), ("height_m", "height"))
+    ]
+    way_in = [
+        book.fact(f"{base}/{name}", f"{space.name}: {word}", getattr(space, name), "m")
+        for name, word in (("opening_width_m", "way in, width"), ("opening_height_m", "way in, height"))
+    ]
+    inside = book.derive(
+        f"{box.id}/{space.id}/space_spare_m", f"Tightest spare in {space.name}", "m",
+        "least of space − box, as it stands or turned", lambda *v: block_spare_m(v[:3], v[3:]), *edges, *room, source=GEOMETRY,
+    )  # fmt: skip
+    through = book.derive(
+        f"{box.id}/{space.id}/way_in_spare_m", f"Tightest spare through the way into {space.name}", "m",
+        "best face first, not tilted", lambda *v: way_in_spare_m(v[:3], v[3:]), *edges, *way_in, source=GEOMETRY,
+    )  # fmt: skip
+    sizes = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in edges)
+    rooms = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in room)
+    ways = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in way_in)
+    checks = (
+        FitCheck("In its space", f"{sizes} mm", f"{rooms} mm", inside, margin),
+        FitCheck("Through the way in", f"{sizes} mm", f"{ways} mm", through, margin),
+    )
+    return FitResult(box.id, space.id, f"{box.name} in {space.name}", checks, None, _restraint(book, box))
+
+
+def _restraint(book: Book, box: Box) -> Figure:
+    crash = table("cabin", "crash")
+    multiple = reference("times its weight in a crash", crash["multiple"], "", source("cabin", "crash"))
+    return book.derive(
+        f"{box.id}/restraint_n", f"Its fixing must hold, {box.name}", "n", "mass × g × multiple", restraint_n,
+        book.part(box, "mass_kg", "mass with driver", "kg"), multiple, source=PRACTICE,
+    )  # fmt: skip
+
+
+def compute_fit(book: Book) -> list[FitResult]:
+    """Every part that has to go into something, with its checks."""
+    design = book.design
+    speakers = {speaker.id: speaker for speaker in design.vehicle.speakers}
+    results = [_speaker_fit(book, part, speakers[name]) for part in design.parts_of(Driver) for name in part.at_ids]
+    results += [_radio_fit(book, part) for part in design.parts_of(HeadUnit)]
+    for box in design.parts_of(Box):
+        space = space_of(book, box)
+        if space is not None:
+            results.append(_box_fit(book, box, space))
+        else:
+            results.append(FitResult(box.id, "", box.name, (), None, _restraint(book, box)))
+    return results

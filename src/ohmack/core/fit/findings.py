@@ -1,0 +1,93 @@
+"""Rules on mechanical fit: millimetres with a basis, a check and not a promise."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.parts import Box, Driver, HeadUnit
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.fit.clearances import GEOMETRY, FitCheck, FitResult
+from ohmack.core.reference import PRACTICE
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+def _millimetres(check: FitCheck) -> str:
+    value = check.spare.value or 0.0
+    return f"{abs(value) * (1000 if check.spare.unit == 'm' else 1):.0f} mm"
+
+
+def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
+    """The ring that mends depth or front room, where there is one."""
+    speaker = next((s for s in design.vehicle.speakers if s.id == fit.place_id), None)
+    if speaker is None or fit.ring is None or check.name == "Cut-out":
+        return Remedy("Choose another part", path="stage:plan")
+    thin, thick = fit.ring
+    if thin > thick:
+        return Remedy("No ring helps: choose a shallower speaker", path="stage:plan")
+    path = f"vehicle/speakers/{speaker.id}/adapter_ring_mm"
+    ring_mm = float(round(min(max(thin + 0.5, thin), thick)))
+    ring_mm = min(max(ring_mm, thin), thick)
+    planned = {"value": ring_mm, "basis": "assumed", "note": "planned ring"}
+    return Remedy(f"Plan a ring of {ring_mm:.0f} mm", (set_to(path, planned),))
+
+
+@rule("fit", "survey", GEOMETRY)
+def does_it_fit(results: Results) -> Iterator[Draft]:
+    """A part does not go where it is planned, or only just."""
+    for fit in results.fits:
+        for check in fit.checks:
+            if check.state == "over":
+                yield stop(
+                    fit.part_id,
+                    f"{fit.title}: {check.name.lower()}, {_millimetres(check)} missing",
+                    f"It needs {check.need}; there is {check.have}. A check on paper: hold the part in before cutting.",
+                    _ring(results.design, fit, check),
+                )
+            elif check.state == "tight":
+                yield watch(
+                    fit.part_id,
+                    f"{fit.title}: {check.name.lower()}, only {_millimetres(check)} spare",
+                    f"It needs {check.need}; there is {check.have}. The shop keeps "
+                    f"{results.design.policy.fit_margin_mm:.0f} mm: cones move and rulers lie.",
+                    _ring(results.design, fit, check),
+                )
+
+
+@rule("driver-homeless", "plan", PRACTICE)
+def driver_homeless(results: Results) -> Iterator[Draft]:
+    """A speaker was picked and goes nowhere yet."""
+    for part in results.design.parts_of(Driver):
+        if not part.at_ids:
+            yield stop(
+                part.id,
+                f"{part.name} goes nowhere yet",
+                "Say which positions it goes into, so that depth, cut-out and load can be checked.",
+                Remedy("Say where", path=f"parts/{part.id}"),
+            )
+
+
+@rule("box-space-unknown", "survey", PRACTICE)
+def box_space_unknown(results: Results) -> Iterator[Draft]:
+    """A box is planned and nobody measured where it goes, or nobody knows how high it is."""
+    for box in results.design.parts_of(Box):
+        fit = next((f for f in results.fits if f.part_id == box.id), None)
+        if fit is not None and not fit.checks:
+            yield note(
+                box.id, f"No space on file for {box.name}", "Add the space it stands in, with length, width, height and way in.",
+                Remedy("Look at the survey", path="stage:survey"),
+            )  # fmt: skip
+
+
+@rule("opening-unknown", "survey", PRACTICE)
+def opening_standard(results: Results) -> Iterator[Draft]:
+    """A radio goes into the dash: its cage, the ducts behind it and the surround for the right model year."""
+    for part in results.design.parts_of(HeadUnit):
+        yield note(
+            part.id,
+            "Trim surround: match it to the model year",
+            "Facelifts change the surround. Hold it against the dash before the old radio comes out.",
+        )

@@ -1,0 +1,125 @@
+"""Runs: where each link goes on the plan, and how much cable it takes."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ohmack.core.document import Basis, Design
+from ohmack.core.document.facts import Position
+from ohmack.core.document.links import (
+    FeedLink,
+    GroundLink,
+    LineLink,
+    Link,
+    PowerLink,
+    RemoteLink,
+    SpeakerLink,
+    TapLink,
+)
+from ohmack.core.document.parts import Box
+from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker
+from ohmack.core.errors import UnknownName
+from ohmack.core.figures.figure import Book, Figure, Missing, Term
+from ohmack.core.physics.geometry import Point, run_length_m
+from ohmack.core.reference import PRACTICE
+
+
+@dataclass(frozen=True, slots=True)
+class Run:
+    """A link laid out: its points on the plan (None where an end is not placed yet) and its length."""
+
+    link: Link
+    points: tuple[Point, ...] | None
+    length: Figure
+    start_name: str
+    end_name: str
+
+
+def _part_place(design: Design, part_id: str) -> tuple[str, Position | None]:
+    part = design.part(part_id)
+    if part is None:
+        raise UnknownName("part", part_id)
+    position = part.position
+    if position is None and part.kind == "subwoofer":  # a driver sits in its box
+        position = next((box.position for box in design.parts_of(Box) if box.position), None)
+    if position is None and part.kind == "radio":  # a new one goes where the old one was
+        position = design.vehicle.radio.position
+    return part.name, position
+
+
+def _vehicle_place(design: Design, thing_id: str) -> tuple[str, Position | None]:
+    vehicle = design.vehicle
+    things: tuple[Battery | Feed | GroundPoint | Speaker, ...] = (
+        *vehicle.supply.batteries,
+        *vehicle.feeds,
+        *vehicle.ground_points,
+        *vehicle.speakers,
+    )
+    for thing in things:
+        if thing.id == thing_id:
+            return thing.name, thing.position
+    return _part_place(design, thing_id)
+
+
+def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple[str, Position | None]]:
+    """Name and place of both ends of a link."""
+    match link:
+        case PowerLink():
+            return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)
+        case GroundLink():
+            return _part_place(design, link.from_id), _vehicle_place(design, link.to_id)
+        case SpeakerLink():
+            return _part_place(design, link.from_id), _vehicle_place(design, link.to_id)
+        case TapLink():
+            output = design.vehicle.source_of(link.from_ids[0])
+            return (output.name, output.position), _part_place(design, link.to_id)
+        case LineLink():
+            return _part_place(design, link.from_id), _part_place(design, link.to_id)
+        case RemoteLink():
+            return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)
+        case FeedLink():
+            return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)
+
+
+def _length(book: Book, link: Link, points: tuple[Point, ...] | None, gap: Missing | None) -> Figure:
+    figure_id = f"{link.id}/length_m"
+    tape = link.tape_length_m
+    if tape.value is not None:
+        term = book.fact(f"links/{link.id}/tape_length_m", "tape measure", tape, "m")
+        return book.derive(figure_id, "Cable length", "m", "as measured", lambda length: length, term)
+    plan = Term("way points on the plan", points, "", Basis.ASSUMED, None, "plan", f"links/{link.id}/way_points")
+    if gap:
+        plan = Term("way points on the plan", None, path=gap.path, missing=(gap,))
+    rise = book.policy("rise_m", "rise at each end", "m")
+    slack = book.policy("slack_fraction", "slack")
+    return book.derive(
+        figure_id,
+        "Cable length",
+        "m",
+        "(plan length + 2 × rise) × (1 + slack)",
+        run_length_m,
+        plan,
+        rise,
+        slack,
+        source=PRACTICE,
+    )
+
+
+def lay_out(book: Book) -> dict[str, Run]:
+    """Every link of the design as a run, by link id."""
+    runs = {}
+    for link in book.design.links:
+        (start_name, start), (end_name, end) = ends(book.design, link)
+        gap, points = None, None
+        if isinstance(link, SpeakerLink) and link.factory_wire:  # the loom's way is the works', nothing is cut
+            unasked = Book(book.design)  # a figure nobody needs, so it stays out of the book
+            length = unasked.derive(f"{link.id}/length_m", "Factory wire", "m", "not laid by the plan", lambda: None)
+            runs[link.id] = Run(link, None, length, start_name, end_name)
+            continue
+        if start and end:
+            points = (start.point, *(p.point for p in link.way_points), end.point)
+        else:
+            unplaced = start_name if start is None else end_name
+            gap = Missing(f"links/{link.id}", f"where {unplaced} sits")
+        runs[link.id] = Run(link, points, _length(book, link, points, gap), start_name, end_name)
+    return runs

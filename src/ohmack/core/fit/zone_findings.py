@@ -1,0 +1,93 @@
+"""Rules on ways and places: zones to keep clear of, ways through the bulkhead, things outside the body."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING, Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.facts import Position
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.reference import PRACTICE, Grade, Source, table
+from ohmack.core.wording import amount, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+GUIDE = Source("the maker's guide comes first; where these sit is common practice", Grade.PRACTICE)
+REACH_M = 0.02
+
+
+@rule("zone", "survey", GUIDE)
+def zone(results: Results) -> Iterator[Draft]:
+    """A cable or a part comes where pedals, column, airbags, rails, hinges, anchors or heat are."""
+    why = table("cabin", "zones")["why"]
+    seen: dict[tuple[str, str], list[str]] = {}
+    for crossing in results.crossings:
+        seen.setdefault((crossing.thing_id, crossing.zone.kind.value), []).append(crossing.zone.name)
+    names = {c.thing_id: c.name for c in results.crossings}
+    for (thing_id, kind), zones in seen.items():
+        is_run = any(link.id == thing_id for link in results.design.links)
+        if is_run:
+            title = f"{names[thing_id]}: the cable runs past {listed(_lower(zones))}"
+        else:
+            title = f"{names[thing_id]} sits at {listed(_lower(zones))}"
+        yield watch(
+            thing_id,
+            title,
+            why[kind],
+            Remedy("Move it on the plan", path=f"{'links' if is_run else 'parts'}/{thing_id}"),
+        )
+
+
+def _lower(names: list[str]) -> list[str]:
+    return [f"{name[0].lower()}{name[1:]}" for name in dict.fromkeys(names) if name]
+
+
+@rule("bulkhead-way", "survey", PRACTICE)
+def bulkhead_way(results: Results) -> Iterator[Draft]:
+    """A power run goes through the bulkhead where no way is known."""
+    for crossing in results.bulkhead:
+        if crossing.passage_id is None:
+            yield watch(
+                crossing.link_id,
+                f"{crossing.name}: no way through the bulkhead there",
+                "Lead it through a known way with a grommet, or add the way that was found. Never over a bare edge.",
+                Remedy("Move the run", path=f"links/{crossing.link_id}"),
+            )
+
+
+def _placed(design: Design) -> Iterator[tuple[str, str, Position]]:
+    vehicle = design.vehicle
+    groups: tuple[tuple[str, tuple[Any, ...]], ...] = (
+        ("vehicle/supply/batteries", vehicle.supply.batteries), ("vehicle/speakers", vehicle.speakers),
+        ("vehicle/feeds", vehicle.feeds), ("vehicle/ground_points", vehicle.ground_points),
+        ("vehicle/passages", vehicle.passages), ("vehicle/modules", vehicle.modules), ("vehicle/spaces", vehicle.spaces),
+        ("vehicle/alterations", vehicle.alterations), ("parts", design.parts),
+    )  # fmt: skip
+    yield "vehicle/radio", vehicle.radio.name, vehicle.radio.position
+    for base, items in groups:
+        for item in items:
+            if item.position is not None:
+                yield f"{base}/{item.id}", item.name, item.position
+
+
+@rule("outside-body", "survey", PRACTICE)
+def outside_body(results: Results) -> Iterator[Draft]:
+    """Something sits outside the car."""
+    vehicle = results.design.vehicle
+    length_m, width_m = vehicle.length_m.value, vehicle.width_m.value
+    if length_m is None or width_m is None:
+        return
+    for path, name, place in _placed(results.design):
+        x_m = min(max(place.x_m, 0.0), length_m)
+        y_m = min(max(place.y_m, -width_m / 2), width_m / 2)
+        off_m = max(abs(place.x_m - x_m), abs(place.y_m - y_m))
+        if off_m > REACH_M:
+            back = {"x_m": round(x_m, 2), "y_m": round(y_m, 2)}
+            yield stop(
+                path,
+                f"{name} lies {amount(off_m, 'm')} outside the body",
+                f"The car is {amount(length_m, 'm')} long and {amount(width_m, 'm')} wide. Either the place or the size is wrong.",
+                Remedy("Put it back on the body", (set_to(f"{path}/position", back),)),
+            )

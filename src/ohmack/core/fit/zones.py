@@ -1,0 +1,86 @@
+"""Where runs and parts come into places they must keep clear of, and whether a run crosses the bulkhead at a known way."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ohmack.core.document.cabin import Zone, ZoneKind
+from ohmack.core.document.links import PowerLink
+from ohmack.core.document.parts import Amplifier, Box, Converter
+from ohmack.core.figures.figure import Book
+from ohmack.core.fit.runs import Run
+from ohmack.core.physics.geometry import Point, crossing_y_m, length_inside_m
+
+WAY_REACH_M = 0.20  # a run this near to a way through the bulkhead uses it
+LEAST_M = {ZoneKind.HEAT: 0.4}  # crossing the tunnel above the carpet is harmless, lying along it is not
+TOUCHES_M = 0.03
+
+
+@dataclass(frozen=True, slots=True)
+class Crossing:
+    """A run or a part inside a zone."""
+
+    zone: Zone
+    thing_id: str
+    name: str
+    inside_m: float
+
+
+@dataclass(frozen=True, slots=True)
+class BulkheadCrossing:
+    """A run from the engine side into the cabin, and the way it takes."""
+
+    link_id: str
+    name: str
+    y_m: float
+    passage_id: str | None
+
+
+def _extent(points: Sequence[Point]) -> tuple[float, float, float, float]:
+    xs, ys = [x for x, _ in points], [y for _, y in points]
+    return min(xs), max(xs), min(ys), max(ys)
+
+
+def compute_crossings(book: Book, runs: dict[str, Run]) -> list[Crossing]:
+    """Every run and every part that comes into a zone that is there."""
+    found = []
+    zones = [zone for zone in book.design.vehicle.zones if zone.present.value is not False]
+    drawn = [(run, run.points, _extent(run.points)) for run in runs.values() if run.points]
+    for zone in zones:
+        centre = zone.position.point
+        half_x, half_y = zone.length_m / 2, zone.width_m / 2
+        for run, points, (x0, x1, y0, y1) in drawn:
+            if x1 < centre[0] - half_x or x0 > centre[0] + half_x or y1 < centre[1] - half_y or y0 > centre[1] + half_y:
+                continue  # nowhere near: most runs and zones
+            inside_m = length_inside_m(points, centre, zone.length_m, zone.width_m)
+            if inside_m > LEAST_M.get(zone.kind, TOUCHES_M):
+                found.append(Crossing(zone, run.link.id, f"{run.start_name} to {run.end_name}", inside_m))
+        if zone.kind is ZoneKind.HEAT:
+            continue
+        for part in book.design.parts:
+            if isinstance(part, (Amplifier, Box, Converter)) and part.position is not None:
+                length_m, width_m = (part.length_m, part.width_m) if isinstance(part, Box) else (0.06, 0.06)
+                over_x = (zone.length_m + length_m) / 2 - abs(part.position.x_m - centre[0])
+                over_y = (zone.width_m + width_m) / 2 - abs(part.position.y_m - centre[1])
+                if over_x > 0.01 and over_y > 0.01:
+                    found.append(Crossing(zone, part.id, part.name, min(over_x, over_y)))
+    return found
+
+
+def compute_bulkhead(book: Book, runs: dict[str, Run]) -> list[BulkheadCrossing]:
+    """Every power run that goes through the bulkhead."""
+    passages = book.design.vehicle.passages
+    if not passages:
+        return []
+    line_m = passages[0].position.x_m
+    found = []
+    for link in book.design.links_of(PowerLink):
+        run = runs[link.id]
+        y_m = crossing_y_m(run.points, line_m) if run.points else None
+        if y_m is None or not run.points or not run.points[0][0] < line_m < run.points[-1][0]:
+            continue
+        near = min(passages, key=lambda p: abs(p.position.y_m - y_m))
+        taken = near.id if abs(near.position.y_m - y_m) <= WAY_REACH_M else None
+        found.append(BulkheadCrossing(link.id, f"{run.start_name} to {run.end_name}", y_m, taken))
+    return found

@@ -1,0 +1,284 @@
+"""Rules on the harness: what was found against papers, colours that mislead, joints that will not do, wires nobody has."""
+
+from __future__ import annotations
+
+from collections import Counter
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
+from ohmack.core.document.parts import Phase
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.harness.joints import Joint
+from ohmack.core.harness.pin_map import meter_contradicts, use_words
+from ohmack.core.harness.wire_colours import colour_words, mirror_pairs
+from ohmack.core.reference import PRACTICE, table
+from ohmack.core.wording import count, digits, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+MOST_NAMED = 6
+CONVENTION = {Colour.BLACK: CavityUse.GROUND, Colour.YELLOW: CavityUse.CONSTANT, Colour.RED: CavityUse.SWITCHED}
+
+
+def _cavities(results: Results) -> Iterator[tuple[Connector, Cavity]]:
+    for connector in results.design.vehicle.connectors:
+        for cavity in connector.cavities:
+            yield connector, cavity
+
+
+def _path(connector: Connector, cavity: Cavity) -> str:
+    return f"vehicle/connectors/{connector.id}/cavities/{cavity.id}"
+
+
+def _named(connector: Connector, cavity: Cavity) -> str:
+    colour = colour_words(cavity.base, cavity.tracer)
+    return f"{connector.name} {cavity.number}{f' ({colour})' if colour else ''}"
+
+
+@rule("pin-number", "survey", PRACTICE)
+def pin_number(results: Results) -> Iterator[Draft]:
+    """A cavity is on file twice, or its housing has no such cavity."""
+    for connector in results.design.vehicle.connectors:
+        numbers = Counter(c.number for c in connector.cavities)
+        twice = sorted(n for n, times in numbers.items() if times > 1)
+        beyond = sorted(n for n in numbers if n > connector.housing.size)
+        look = Remedy("Look at the map", path=f"vehicle/connectors/{connector.id}")
+        if twice:
+            yield stop(
+                f"vehicle/connectors/{connector.id}",
+                f"{connector.name}: {listed([f'cavity {n}' for n in twice[:MOST_NAMED]])} twice",
+                "One cavity holds one wire. Two rows for it mean one of them sits elsewhere.",
+                look,
+            )
+        if beyond:
+            yield watch(
+                f"vehicle/connectors/{connector.id}",
+                f"{connector.name} has {connector.housing.size} cavities, the map names {listed([str(n) for n in beyond[:MOST_NAMED]])}",
+                "Count rows and columns on the mating side, or take the rows out of the map.",
+                look,
+            )
+
+
+@rule("pin-found", "survey", PRACTICE)
+def pin_found(results: Results) -> Iterator[Draft]:
+    """The meter or the eye found something else than the map says."""
+    for connector, cavity in _cavities(results):
+        path = _path(connector, cavity)
+        found = meter_contradicts(cavity)
+        if found is not None:
+            taken = cavity.taken_for
+            what = "dead in off and in accessory" if found is CavityUse.OTHER else found.value
+            swap = {CavityUse.CONSTANT, CavityUse.SWITCHED} == {found, taken}
+            yield stop(
+                path,
+                f"{_named(connector, cavity)} is {what}" + (f", not {taken.value}" if taken else ""),
+                "Constant and switched are often confused: the radio would lose its memory, or never sleep."
+                if swap
+                else "Go by the meter, not by papers or colour.",
+                None
+                if found is CavityUse.OTHER
+                else Remedy(
+                    f"It is {found.value}",
+                    (set_to(f"{path}/use", {"value": found.value, "basis": "measured", "how": "by meter"}),),
+                ),
+            )
+        elif cavity.use.value is not None and cavity.expected is not None and cavity.use.value is not cavity.expected:
+            yield watch(
+                path,
+                f"{_named(connector, cavity)}: papers say {cavity.expected.value}, found {cavity.use.value.value}",
+                "Papers age, and modules added later change wires. What was found counts; trust the rest of this map less.",
+                Remedy("Look at it", path=path),
+            )
+
+
+@rule("pin-mirror", "survey", PRACTICE)
+def pin_mirror(results: Results) -> Iterator[Draft]:
+    """Two wires of one connector whose colours are each other's mirror."""
+    for connector in results.design.vehicle.connectors:
+        for one, other in mirror_pairs(connector.cavities):
+            worst = one.channel_id is not None and one.channel_id == other.channel_id
+            draft = watch if worst or one.taken_for is not other.taken_for else note
+            yield draft(
+                _path(connector, one),
+                f"{colour_words(one.base, one.tracer)} and {colour_words(other.base, other.tracer)} are different wires",
+                f"{connector.name}: {one.number} is {use_words(results.design.vehicle, one)}, {other.number} is {use_words(results.design.vehicle, other)}. "
+                "The broad colour comes first, the stripe second; hold both to the light before you cut.",
+            )
+
+
+@rule("pin-colour", "survey", PRACTICE)
+def pin_colour(results: Results) -> Iterator[Draft]:
+    """A factory wire in a colour that means something else on an aftermarket lead."""
+    for connector, cavity in _cavities(results):
+        means, taken = CONVENTION.get(cavity.base) if cavity.base else None, cavity.taken_for
+        live = taken in (CavityUse.CONSTANT, CavityUse.SWITCHED, CavityUse.GROUND)
+        if means is None or cavity.tracer is not None or taken in (None, CavityUse.EMPTY, CavityUse.AIRBAG, means):
+            continue
+        draft = watch if live else note
+        yield draft(
+            _path(connector, cavity),
+            f"{_named(connector, cavity)} is {use_words(results.design.vehicle, cavity)}, not {means.value}",
+            f"{cavity.base.value.capitalize() if cavity.base else ''} means {means.value} on an aftermarket lead only. Factory colours differ by car; never join by colour.",
+        )
+
+
+@rule("pin-airbag", "survey", PRACTICE)
+def pin_airbag(results: Results) -> Iterator[Draft]:
+    """A cavity or connector of the airbags is on the map."""
+    for connector, cavity in _cavities(results):
+        if cavity.taken_for is CavityUse.AIRBAG:
+            yield note(
+                _path(connector, cavity),
+                f"{_named(connector, cavity)}: leave it alone",
+                "Never probe or cut an airbag circuit, not even with a meter. The maker's guide and a licensed technician come first.",
+            )
+            return
+
+
+@rule("pin-damage", "build", PRACTICE)
+def pin_damage(results: Results) -> Iterator[Draft]:
+    """Earlier work on a wire the plan needs, or left open."""
+    joined = {(j.connector.id, j.cavity.id) for j in results.joints.joints}
+    for connector, cavity in _cavities(results):
+        if cavity.condition is Condition.WHOLE:
+            continue
+        needed = (connector.id, cavity.id) in joined
+        draft = stop if needed and cavity.condition is Condition.CUT else watch
+        yield draft(
+            _path(connector, cavity),
+            f"{_named(connector, cavity)} was {cavity.condition.value} before",
+            "The plan needs it: find both ends, ring them out, and mend it before anything is joined."
+            if needed
+            else "Insulate each end by itself and write it into the map; the next one starts from there.",
+            Remedy("Look at it", path=_path(connector, cavity)),
+        )
+
+
+@rule("speaker-negative-ground", "survey", PRACTICE)
+def speaker_negative_ground(results: Results) -> Iterator[Draft]:
+    """A speaker wire has continuity to body."""
+    for connector, cavity in _cavities(results):
+        if cavity.taken_for is CavityUse.SPEAKER and cavity.body_ohm is not None and cavity.body_ohm < 50:
+            yield stop(
+                _path(connector, cavity),
+                f"{_named(connector, cavity)}: {digits(cavity.body_ohm)} Ω to body on a speaker wire",
+                "Joined to a bridged output it kills the radio. Chafed wire, a speaker terminal on the door metal, or an old radio with a common ground: find it first.",
+                Remedy("Look at it", path=_path(connector, cavity)),
+            )
+
+
+@rule("joint-double", "build", PRACTICE)
+def joint_double(results: Results) -> Iterator[Draft]:
+    """Two cavities claim one thing, or a pair has one wire only."""
+    vehicle = results.design.vehicle
+    for connector in vehicle.connectors:
+        claims: dict[tuple[str, Polarity], list[Cavity]] = {}
+        for cavity in connector.cavities:
+            if cavity.channel_id and cavity.polarity:
+                claims.setdefault((cavity.channel_id, cavity.polarity), []).append(cavity)
+        for (channel_id, polarity), cavities in claims.items():
+            if len(cavities) > 1:
+                yield stop(
+                    _path(connector, cavities[0]),
+                    f"{use_words(vehicle, cavities[0])} on {listed([f'cavity {c.number}' for c in cavities])}",
+                    "Two wires for one function: one of them is something else. Ring it out.",
+                    Remedy("Look at it", path=_path(connector, cavities[0])),
+                )
+            other = Polarity.MINUS if polarity is Polarity.PLUS else Polarity.PLUS
+            if (channel_id, other) not in claims:
+                yield watch(
+                    _path(connector, cavities[0]),
+                    f"{connector.name}: {use_words(vehicle, cavities[0])} has no {other.value}",
+                    "A speaker output has two wires of its own; the other is on no cavity of this map.",
+                    Remedy("Hunt for it", path="stage:finder"),
+                )
+    on_one = Counter(
+        (j.connector.id, j.cavity.id, j.phase) for j in results.joints.joints if j.lead.use is not CavityUse.SPEAKER
+    )
+    for joint in results.joints.joints:
+        key = (joint.connector.id, joint.cavity.id, joint.phase)
+        if on_one[key] > 1 and joint.lead.use is CavityUse.CONSTANT:
+            on_one[key] = 0
+            units = [j.unit for j in results.joints.joints if (j.connector.id, j.cavity.id, j.phase) == key]
+            yield watch(
+                _path(joint.connector, joint.cavity),
+                f"{listed(units)} on one cavity",
+                "Two leads under one joint share its fuse and come loose together. Give each its own fused feed, or check the shared one.",
+            )
+
+
+@rule("joint-gauge", "build", PRACTICE)
+def joint_gauge(results: Results) -> Iterator[Draft]:
+    """A joint that does not suit its wires."""
+    for joint in results.joints.joints:
+        reasons = dict(joint.ranked)
+        bad = reasons[joint.method]
+        best = joint.ranked[0][0]
+        if best is joint.method or not bad.startswith(("made for", "holds two", "cuts strands", "does not come off")):
+            continue
+        path = _path(joint.connector, joint.cavity)
+        draft = stop if bad.startswith(("made for", "holds two")) else watch
+        yield draft(
+            path,
+            f"{joint.method.value} at {joint.car_label}",
+            f"{bad[0].upper()}{bad[1:]}. {best.value[0].upper()}{best.value[1:]}: {reasons[best]}.",
+            Remedy(f"Take {best.value}", (set_to(f"{path}/joint", best.value),)),
+        )
+
+
+def _dearer(joint: Joint) -> float:
+    """What a plug adapter costs more than the joint there is."""
+    adapter = table("harness", "joints")[JointMethod.ADAPTER.value]
+    return max(0.0, float(adapter["price"]) - joint.price)
+
+
+@rule("joint-later", "build", PRACTICE)
+def joint_later(results: Results) -> Iterator[Draft]:
+    """A factory wire cut now is wanted again by a part of a later phase."""
+    for joint in results.joints.joints:
+        if joint.later and joint.phase is Phase.NOW and joint.cuts and joint.method is not JointMethod.SCREW_LOCK:
+            path = _path(joint.connector, joint.cavity)
+            yield watch(
+                path,
+                f"{joint.car_label}: cut now, cut again for {joint.later}",
+                f"A {joint.method.value} has no gender and does not open. A plug adapter with the {'socket' if joint.connector.gender == 'plug' else 'plug'} "
+                "on its car side lets the later part plug in without a cut; today it costs about {_dearer(joint):.2f} {results.design.policy.currency} more.",
+                Remedy("Take a plug adapter", (set_to(f"{path}/joint", JointMethod.ADAPTER.value),)),
+            )
+
+
+@rule("lead-missing", "build", PRACTICE)
+def lead_missing(results: Results) -> Iterator[Draft]:
+    """A lead the new unit needs has no wire in the map."""
+    missing = [end.what for end in results.joints.loose if end.missing]
+    if missing:
+        first = results.design.vehicle.connectors[0]
+        yield stop(
+            f"vehicle/connectors/{first.id}",
+            f"No wire on the map for {listed(missing[:MOST_NAMED])}",
+            f"{count(len(missing), 'lead')} would hang in the air. Find the wire with the meter, pin by pin, or bring a fused feed of its own.",
+            Remedy("Pin by pin", path="stage:harness"),
+        )
+
+
+@rule("pair-reach", "survey", PRACTICE)
+def pair_reach(results: Results) -> Iterator[Draft]:
+    """A pair leads elsewhere than the survey says, or nowhere."""
+    used = {name for link in results.design.links for name in getattr(link, "channel_ids", ())}
+    for circuit in results.circuits:
+        if circuit.dead_end and circuit.channel.id in used:
+            yield stop(
+                circuit.channel.id,
+                f"{circuit.channel.name} leads nowhere and the plan takes its signal there",
+                "A plug that is there may lead nowhere: no load, so some factory amplifiers fall silent on it. Take another pair.",
+                Remedy("What the pairs reach", path="stage:harness"),
+            )
+        elif circuit.read_ohm is not None and circuit.reaches and circuit.on_file is None:
+            yield watch(
+                circuit.channel.id,
+                f"{circuit.channel.name}: {circuit.verdict}",
+                f"It reads {digits(circuit.read_ohm)} Ω. The load of this channel follows from what really hangs on it.",
+                Remedy("What the pairs reach", path="stage:harness"),
+            )

@@ -1,0 +1,355 @@
+"""The joint table: which factory cavity meets which aftermarket lead, joined how, under what sleeve, labelled with what."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from dataclasses import dataclass, field
+from functools import lru_cache
+from math import pi, sqrt
+
+from ohmack.core.document import Design
+from ohmack.core.document.design import ends_of
+from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
+from ohmack.core.document.links import FeedLink, Pickup, RemoteLink, TapLink
+from ohmack.core.document.parts import HeadUnit, Phase
+from ohmack.core.errors import OutOfRange
+from ohmack.core.harness.pin_map import use_words
+from ohmack.core.harness.wire_colours import colour_words
+from ohmack.core.reference import table
+
+SCHOOL = {
+    "plug adapter first": (JointMethod.ADAPTER, JointMethod.SCREW_LOCK, JointMethod.SEALED_CRIMP, JointMethod.CRIMP, JointMethod.SOLDER),
+    "crimp": (JointMethod.CRIMP, JointMethod.SEALED_CRIMP, JointMethod.SOLDER_SLEEVE, JointMethod.SOLDER, JointMethod.ADAPTER),
+    "solder": (JointMethod.SOLDER, JointMethod.SOLDER_SLEEVE, JointMethod.SEALED_CRIMP, JointMethod.CRIMP, JointMethod.ADAPTER),
+}  # fmt: skip
+UNUSED_CAVITY = "leave it in the plug, untouched"
+UNUSED_LEAD = "fold back, insulate its end by itself, tie to the loom"
+CUT_END = "cut back, insulate each end by itself"
+
+
+@dataclass(frozen=True, slots=True)
+class Lead:
+    """One lead of the new unit: what it is for, its trade colour, its area."""
+
+    use: CavityUse
+    words: str
+    base: Colour
+    tracer: Colour | None
+    area_mm2: float
+    channel_id: str | None = None
+    polarity: Polarity | None = None
+
+    @property
+    def colour(self) -> str:
+        """Base and tracer in words."""
+        return colour_words(self.base, self.tracer)
+
+
+@dataclass(frozen=True, slots=True)
+class Joint:
+    """One joint: cavity, lead, how, and what it takes. `later` is the part of a later phase that needs the same cavity."""
+
+    connector: Connector
+    cavity: Cavity
+    lead: Lead
+    unit_id: str
+    unit: str
+    phase: Phase
+    method: JointMethod
+    why: str
+    ranked: tuple[tuple[JointMethod, str], ...]  # every method with why or why not
+    shrink_mm: float | None
+    ferrule_mm2: float | None
+    gender: str
+    car_label: str
+    lead_label: str
+    minutes: float
+    price: float
+    later: str = ""
+
+    @property
+    def cuts(self) -> bool:
+        """Whether the factory wire is cut."""
+        return bool(table("harness", "joints")[self.method.value]["cut"])
+
+
+@dataclass(frozen=True, slots=True)
+class LooseEnd:
+    """A lead or a cavity nothing is joined to, and how it ends."""
+
+    what: str
+    colour: str
+    ending: str
+    missing: bool = False  # a lead the unit needs and the car's map does not have
+
+
+@dataclass(frozen=True, slots=True)
+class JointTable:
+    """Every joint of the plan, what is left over, and what an adapter plug would save."""
+
+    joints: tuple[Joint, ...] = ()
+    loose: tuple[LooseEnd, ...] = ()
+    minutes: float = 0.0
+    price: float = 0.0
+    adapter_saves_min: float = 0.0
+    adapter_costs: float = 0.0
+    cuts_saved: int = 0
+    no_map: tuple[str, ...] = field(default=())  # what is joined at a plug nobody has mapped
+
+
+def insulated_mm(area_mm2: float) -> float:
+    """The outer diameter of an insulated wire.
+
+    Parameters:
+        area_mm2: copper area [mm2].
+
+    Returns:
+        diameter [mm]: stranded copper with its insulation.
+
+    Raises:
+        OutOfRange: no area.
+
+    Source: geometry; stranding and insulation common practice.
+    """
+    if not 0 < area_mm2 < float("inf"):
+        raise OutOfRange("area_mm2", area_mm2, "mm²", "above 0")
+    rows = table("harness", "heat_shrink")
+    return 2 * sqrt(area_mm2 / pi) * float(rows["stranding"]) + 2 * float(rows["insulation_mm"])
+
+
+def shrink_for_mm(one_mm2: float, other_mm2: float) -> float | None:
+    """The heat-shrink over a joint of two wires.
+
+    Parameters:
+        one_mm2: one wire's area [mm2].
+        other_mm2: the other's [mm2].
+
+    Returns:
+        supplied inner diameter [mm] of the smallest tube that slides over the thicker wire and closes on the thinner;
+        None where no size does both.
+
+    Raises:
+        OutOfRange: no area.
+    """
+    rows = table("harness", "heat_shrink")
+    thick, thin = insulated_mm(max(one_mm2, other_mm2)), insulated_mm(min(one_mm2, other_mm2))
+    fits = (mm for mm in rows["supplied_mm"] if mm >= rows["clearance"] * thick and mm / rows["ratio"] <= thin)
+    return next(fits, None)
+
+
+def ferrule_for_mm2(area_mm2: float) -> float | None:
+    """The ferrule for a stranded end: the smallest rated area that takes it; None beyond the largest."""
+    return next((a for a in table("harness", "ferrules")["area_mm2"] if a >= area_mm2 * 0.999), None)
+
+
+@lru_cache(maxsize=1024)  # most leads of a car are of a few sizes
+def rank_methods(
+    school: str, car_mm2: float, lead_mm2: float, *, tap: bool, reversible: bool
+) -> tuple[tuple[JointMethod, str], ...]:
+    """Every way to join two wires, the shop's best first, each with why or why not.
+
+    Parameters:
+        school: the shop's school.
+        car_mm2: the factory wire [mm2].
+        lead_mm2: the aftermarket lead [mm2].
+        tap: True where the factory wire goes on working behind the joint.
+        reversible: True where the car must go back to original.
+
+    Returns:
+        (method, reason); those that do not suit come last and say so. Source: common practice.
+    """
+    order = SCHOOL[school]
+    rows = table("harness", "joints")
+    ratio = max(car_mm2, lead_mm2) / min(car_mm2, lead_mm2)
+    found: list[tuple[tuple[bool, int], JointMethod, str]] = []
+    for method in JointMethod:
+        row = rows[method.value]
+        against = ""
+        if not row["low_mm2"] <= min(car_mm2, lead_mm2) or not max(car_mm2, lead_mm2) <= row["high_mm2"]:
+            against = f"made for {row['low_mm2']:g} to {row['high_mm2']:g} mm²"
+        elif ratio > row["ratio"] * 1.0001:
+            against = f"holds two wires up to {row['ratio']:g} times apart, these are {ratio:.1f}"
+        elif reversible and not row["whole"]:
+            against = "does not come off again whole, and the car must go back to original"
+        elif method is JointMethod.TAP:
+            against = "cuts strands and loosens with the years; refused by most shops"
+        place = order.index(method) if method in order else len(order)
+        good = "the shop's way" if place == 0 else "reversible" if row["whole"] else "permanent"
+        if tap and row["cut"] and not against:
+            good += "; the factory wire is opened and goes on behind it"
+        found.append(((bool(against), place), method, against or good))
+    return tuple((method, why) for _, method, why in sorted(found, key=lambda f: f[0]))
+
+
+def unit_leads(design: Design) -> tuple[Lead, ...]:
+    """The leads of a new radio, in the trade's colours: feeds first, then the pairs the car has.
+
+    Source: trade convention, common practice.
+    """
+    usual = table("harness", "usual_area")
+    leads = []
+    for use, base, tracer, words in table("harness", "leads")["rows"]:
+        area = usual["lead_feed"] if use in ("constant", "switched", "ground") else usual["lead_small"]
+        leads.append(Lead(CavityUse(use), words, Colour(base), Colour(tracer) if tracer else None, float(area)))
+    for channel in design.vehicle.channels:
+        leads += pair_leads(design, channel.id)
+    return tuple(leads)
+
+
+def pair_leads(design: Design, channel_id: str) -> tuple[Lead, ...]:
+    """The two leads of one speaker pair in the trade's colours; grey/black is the front right minus."""
+    channel = next((c for c in design.vehicle.channels if c.id == channel_id), None)
+    colours = {place: Colour(base) for place, base in table("harness", "speaker_leads")["rows"]}
+    if channel is None or channel.place is None:
+        return ()
+    base, area = colours[channel.place.value], float(table("harness", "usual_area")["lead_speaker"])
+    plus = Lead(CavityUse.SPEAKER, f"{channel.name} +", base, None, area, channel_id, Polarity.PLUS)
+    return plus, Lead(CavityUse.SPEAKER, f"{channel.name} −", base, Colour.BLACK, area, channel_id, Polarity.MINUS)
+
+
+def _cavity_for(design: Design, lead: Lead) -> tuple[Connector, Cavity] | None:
+    for connector in design.vehicle.connectors:
+        for cavity in connector.cavities:
+            same_pair = cavity.channel_id == lead.channel_id and cavity.polarity is lead.polarity
+            if cavity.taken_for is lead.use and (lead.channel_id is None or same_pair):
+                return connector, cavity
+    return None
+
+
+def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]]:
+    """(lead, unit id, unit, phase, through an adapter, factory wire goes on) of everything that meets the factory loom."""
+    usual = table("harness", "usual_area")
+    names = {p.id: p for p in design.parts}
+    for unit in design.parts_of(HeadUnit):
+        for lead in unit_leads(design):
+            yield lead, unit.id, unit.name, unit.phase, False, False
+    for link in design.links:
+        part = names.get(ends_of(link)[0 if link.kind in ("ground", "speaker") else 1])
+        if part is None:
+            continue
+        if isinstance(link, TapLink):
+            for channel_id in link.from_ids:
+                for lead in pair_leads(design, channel_id):
+                    yield lead, part.id, part.name, part.phase, link.method is Pickup.PLUG_ADAPTER, True
+        elif isinstance(link, (FeedLink, RemoteLink)):
+            cavity = next((c for k in design.vehicle.connectors for c in k.cavities if c.feed_id == link.from_id), None)
+            if cavity is None or cavity.taken_for is None:
+                continue
+            remote = isinstance(link, RemoteLink)
+            base, tracer = (Colour.BLUE, Colour.WHITE) if remote else (Colour.YELLOW, None)
+            area = usual["lead_small"] if remote else usual["lead_feed"]
+            words = "amplifier remote" if remote else "feed, behind its fuse"
+            yield Lead(cavity.taken_for, words, base, tracer, float(area)), part.id, part.name, part.phase, False, True
+
+
+def usual_area_mm2(cavity: Cavity) -> float:
+    """A cavity's wire, or what is usual for its use where nobody measured it [mm2]."""
+    usual = table("harness", "usual_area")
+    if cavity.area_mm2 is not None:
+        return cavity.area_mm2
+    taken = cavity.taken_for
+    key = (
+        "feed"
+        if taken in (CavityUse.CONSTANT, CavityUse.SWITCHED, CavityUse.GROUND)
+        else "speaker"
+        if taken is CavityUse.SPEAKER
+        else "small"
+    )
+    return float(usual[key])
+
+
+def _gender(connector: Connector, method: JointMethod, lead: Lead) -> str:
+    other = "socket" if connector.gender == "plug" else "plug"
+    if method is JointMethod.ADAPTER:
+        return f"adapter with a {other} for the car's {connector.gender}"
+    if lead.use in (CavityUse.CONSTANT, CavityUse.SWITCHED, CavityUse.ILLUMINATION):
+        return "shrouded female on the live side" if method is JointMethod.SCREW_LOCK else ""
+    return ""
+
+
+def _later(design: Design) -> dict[tuple[str, str], str]:
+    """Cavities a part of a later phase will want, by connector and cavity."""
+    found = {}
+    for lead, _, unit, phase, _, _ in _wanted(design):
+        if phase is Phase.LATER and (place := _cavity_for(design, lead)) is not None:
+            found[place[0].id, place[1].id] = unit
+    return found
+
+
+def joint_table(design: Design, whole: Design | None = None) -> JointTable:
+    """Every joint between the factory loom and what is planned.
+
+    Parameters:
+        design: the design, with what is fitted now.
+        whole: the same with what comes later; the design itself where None.
+
+    Returns:
+        joints in the order of the units, loose ends with their endings, and what an adapter plug saves.
+        Empty without a mapped connector or without anything that meets the loom.
+
+    Source: trade-convention colours, times and prices common practice.
+    """
+    wanted = list(_wanted(design))
+    if not design.vehicle.connectors:
+        units = dict.fromkeys(unit for _, _, unit, _, _, _ in wanted)
+        return JointTable(no_map=tuple(units))
+    later = _later(whole or design)
+    joints: list[Joint] = []
+    loose: list[LooseEnd] = []
+    joined: set[tuple[str, str]] = set()
+    for lead, unit_id, unit, phase, adapter, tap in wanted:
+        place = _cavity_for(design, lead)
+        if place is None:
+            needed = lead.use in (CavityUse.CONSTANT, CavityUse.SWITCHED, CavityUse.GROUND)
+            loose.append(
+                LooseEnd(f"{unit}: {lead.words}", lead.colour, "find its wire first" if needed else UNUSED_LEAD, needed)
+            )
+            continue
+        connector, cavity = place
+        joined.add((connector.id, cavity.id))
+        soon = later.get((connector.id, cavity.id), "") if phase is Phase.NOW else ""
+        joints.append(
+            _joint(design, connector, cavity, lead, (unit_id, unit), phase, adapter, tap, soon if soon != unit else "")
+        )
+    loose += _unused(design, joined)
+    return _totals(joints, loose)
+
+
+def _unused(design: Design, joined: set[tuple[str, str]]) -> Iterator[LooseEnd]:
+    for connector in design.vehicle.connectors:
+        for cavity in connector.cavities:
+            if (connector.id, cavity.id) in joined or cavity.taken_for in (None, CavityUse.EMPTY):
+                continue
+            ending = CUT_END if cavity.condition is Condition.CUT else UNUSED_CAVITY
+            what = f"{connector.name} {cavity.number}: {use_words(design.vehicle, cavity)}"
+            yield LooseEnd(what, colour_words(cavity.base, cavity.tracer), ending)
+
+
+def _joint(
+    design: Design, connector: Connector, cavity: Cavity, lead: Lead, unit: tuple[str, str], phase: Phase, adapter: bool, tap: bool, later: str
+) -> Joint:  # fmt: skip
+    car_mm2 = usual_area_mm2(cavity)
+    reversible = design.intake.reversible or bool(later)
+    ranked = rank_methods(design.policy.joint_school, car_mm2, lead.area_mm2, tap=tap, reversible=reversible)
+    reasons = dict(ranked)
+    method = cavity.joint or (JointMethod.ADAPTER if adapter else ranked[0][0])
+    row = table("harness", "joints")[method.value]
+    soldered = method in (JointMethod.SOLDER, JointMethod.CRIMP)
+    label = use_words(design.vehicle, cavity)
+    return Joint(
+        connector, cavity, lead, unit[0], unit[1], phase, method, reasons[method], ranked,
+        shrink_for_mm(car_mm2, lead.area_mm2) if soldered else None,
+        ferrule_for_mm2(max(car_mm2, lead.area_mm2)) if method is JointMethod.SCREW_LOCK else None,
+        _gender(connector, method, lead), f"{connector.name} {cavity.number} · {label}", f"{unit[1]} · {lead.words}",
+        float(row["minutes"]), float(row["price"]), later,
+    )  # fmt: skip
+
+
+def _totals(joints: list[Joint], loose: list[LooseEnd]) -> JointTable:
+    adapter = table("harness", "joints")[JointMethod.ADAPTER.value]
+    wired = [j for j in joints if j.method is not JointMethod.ADAPTER]
+    saves = sum(j.minutes - adapter["minutes"] for j in wired)
+    costs = sum(adapter["price"] - j.price for j in wired)
+    return JointTable(
+        tuple(joints), tuple(loose), sum(j.minutes for j in joints), sum(j.price for j in joints), saves, costs, sum(j.cuts for j in wired),
+    )  # fmt: skip

@@ -1,0 +1,227 @@
+"""What each pair reaches: which speakers, in parallel or series, agree with what the ohmmeter read at the plug."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+from itertools import combinations
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import Band, Mix, RadioChannel
+from ohmack.core.document.vehicle import Speaker, SpeakerPlace
+from ohmack.core.errors import UnknownName
+from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
+from ohmack.core.physics.baseline import joined_ohm
+from ohmack.core.reference import table
+
+MOST_TOGETHER = 3  # speakers on one pair
+
+
+@dataclass(frozen=True, slots=True)
+class Reach:
+    """One thing a pair may lead to: speakers joined some way, what it would read, and whether the survey says so already."""
+
+    speaker_ids: tuple[str, ...]
+    words: str
+    low_ohm: float
+    high_ohm: float
+    in_series: bool
+    on_file: bool
+
+
+@dataclass(frozen=True, slots=True)
+class Circuit:
+    """One pair: what was read, what it may reach, and the verdict in a line."""
+
+    channel: RadioChannel
+    source_id: str
+    read_ohm: float | None
+    reaches: tuple[Reach, ...]
+    verdict: str
+    dead_end: bool
+
+    @property
+    def on_file(self) -> Reach | None:
+        """What the survey says it reaches, where the reading agrees."""
+        return next((r for r in self.reaches if r.on_file), None)
+
+
+def _side(name: str) -> str:
+    words = name.lower()
+    return "left" if "left" in words else "right" if "right" in words else ""
+
+
+def _near(channel: RadioChannel, speakers: Sequence[Speaker]) -> list[Speaker]:
+    """Speakers a pair may lead to: those on its side and its axle; a summed pair or the middle may lead to both sides."""
+    place = (channel.place.value if channel.place else channel.name).lower()
+    side = "" if channel.mix is Mix.SUMMED or place in ("centre", "rear", "subwoofer") else _side(place)
+    return [s for s in speakers if not side or _side(s.name) in ("", side)]
+
+
+def _carries(channel: RadioChannel, speaker: Speaker) -> bool:
+    """Whether a pair of this band would be laid to such a place: high ranges up front and high, low ones not into a pillar."""
+    band = channel.band.value
+    if band in (Band.HIGH, Band.MID_HIGH):
+        return speaker.place in (SpeakerPlace.PILLAR, SpeakerPlace.DASH)
+    if band in (Band.LOW, Band.LOW_MID):
+        return speaker.place not in (SpeakerPlace.PILLAR, SpeakerPlace.DASH)
+    return True
+
+
+def _range_ohm(group: Sequence[Speaker], in_series: bool) -> tuple[float, float] | None:
+    """(lowest, highest) a pair with these speakers may read; None where one is not known or a capacitor blocks it."""
+    live = [s for s in group if s.own_capacitor.value is not True]  # behind its capacitor a speaker reads open
+    if not live or (in_series and len(live) < len(group)):
+        return None
+    low, high = [], []
+    for speaker in live:
+        if read := speaker.dc_resistance_ohm.value:
+            low.append(0.93 * read)
+            high.append(1.07 * read)
+        elif nominal := speaker.impedance_ohm.value:
+            low.append(DC_LOW * nominal)
+            high.append(DC_HIGH * nominal)
+        else:
+            return None
+    lead_ohm = float(table("harness", "hunt")["lead_ohm"])
+    return joined_ohm(low, in_series), joined_ohm(high, in_series) + lead_ohm
+
+
+def _words(group: Sequence[Speaker], in_series: bool) -> str:
+    names = " and ".join(s.name for s in group)
+    return names if len(group) == 1 else f"{names}, in {'series' if in_series else 'parallel'}"
+
+
+def _settled(design: Design) -> dict[str, str]:
+    """Speakers whose own pair reads as it should, with that pair: no other pair is thought to lead to them."""
+    found: dict[str, str] = {}
+    for channel in design.vehicle.channels:
+        own = [s for s in design.vehicle.speakers if s.channel_id == channel.id]
+        read_ohm = channel.pair_resistance_ohm.value
+        span = _range_ohm(own, any(s.pairing == "series" and s.paired_with_id for s in own)) if own else None
+        if read_ohm is not None and span is not None and span[0] <= read_ohm <= span[1]:
+            found |= {s.id: channel.id for s in own}
+    return found
+
+
+def _reaches(design: Design, channel: RadioChannel, read_ohm: float, settled: dict[str, str]) -> tuple[Reach, ...]:
+    near = [s for s in _near(channel, design.vehicle.speakers) if settled.get(s.id, channel.id) == channel.id]
+    now = {s.id for s in design.vehicle.speakers if s.channel_id == channel.id}
+    series_now = any(s.pairing == "series" and s.paired_with_id for s in design.vehicle.speakers if s.id in now)
+    found = []
+    for size in range(1, MOST_TOGETHER + 1):
+        for group in combinations(near, size):
+            for in_series in (False, True) if size > 1 else (False,):
+                span = _range_ohm(group, in_series)
+                if span is None or not span[0] <= read_ohm <= span[1]:
+                    continue
+                ids = {s.id for s in group}
+                same = ids == now and (size == 1 or in_series == series_now)
+                found.append(
+                    Reach(tuple(s.id for s in group), _words(group, in_series), span[0], span[1], in_series, same)
+                )
+
+    unlikely = {s.id for s in near if not _carries(channel, s)}
+    elsewhere = {s.id for s in near if s.channel_id not in (None, channel.id)}
+
+    def apart(reach: Reach) -> tuple[bool, int, int, int, int, float]:
+        """On file first, then those the band suits, that no other pair claims, that change least, the fewest, the nearest."""
+        ids = set(reach.speaker_ids)
+        return (
+            not reach.on_file,
+            len(ids & unlikely),
+            len(ids & elsewhere),
+            len(now ^ ids),
+            len(ids),
+            abs(read_ohm - (reach.low_ohm + reach.high_ohm) / 2),
+        )
+
+    return tuple(sorted(found, key=apart))
+
+
+def _verdict(
+    channel: RadioChannel, read_ohm: float | None, reaches: tuple[Reach, ...], capacitor: bool
+) -> tuple[str, bool]:
+    if channel.reaches.value is False:
+        return "the plug leads nowhere", True
+    if read_ohm is None:
+        return "not read yet", False
+    if read_ohm >= float(table("harness", "hunt")["open_ohm"]):
+        return (
+            ("open: a tweeter behind its capacitor reads so", False)
+            if capacitor
+            else ("open: nothing is at the other end", True)
+        )
+    if not reaches:
+        return "no speaker of the survey, alone or joined, reads that", False
+    if reaches[0].on_file:
+        others = len(reaches) - 1
+        return ("as the survey says" if not others else "as the survey says; other ways would read so too"), False
+    return f"more likely {reaches[0].words}", False
+
+
+def speaker_circuits(design: Design) -> tuple[Circuit, ...]:
+    """Every pair of the car with what it may reach.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        one circuit a channel, in the order of the sources.
+
+    Source: 75 to 105 % of nominal, common practice; parallel and series by circuit theory.
+    """
+    circuits, settled = [], _settled(design)
+    for source in design.vehicle.sources:
+        for channel in source.channels:
+            read_ohm = channel.pair_resistance_ohm.value
+            capacitor = any(
+                s.own_capacitor.value is True for s in design.vehicle.speakers if s.channel_id == channel.id
+            )
+            known = read_ohm is not None and channel.reaches.value is not False
+            reaches = _reaches(design, channel, read_ohm, settled) if known and read_ohm is not None else ()
+            verdict, dead = _verdict(channel, read_ohm, reaches, capacitor)
+            circuits.append(Circuit(channel, source.id, read_ohm, reaches, verdict, dead))
+    return tuple(circuits)
+
+
+def take_reach(design: Design, channel_id: str, speaker_ids: Sequence[str]) -> tuple[Edit, ...]:
+    """Edits that put into the survey what a pair reaches, so that its load follows.
+
+    Parameters:
+        design: the design.
+        channel_id: the pair.
+        speaker_ids: the speakers it reaches; one of the circuit's reaches.
+
+    Returns:
+        the edits; speakers that hung on the pair before and are not among them hang on nothing.
+
+    Raises:
+        UnknownName: no such pair, or it cannot reach those.
+    """
+    circuit = next((c for c in speaker_circuits(design) if c.channel.id == channel_id), None)
+    if circuit is None:
+        raise UnknownName("channel", channel_id)
+    wanted = tuple(speaker_ids)
+    reach = next((r for r in circuit.reaches if r.speaker_ids == wanted), None)
+    if reach is None:
+        raise UnknownName("reach of this pair", ", ".join(wanted), "; ".join(r.words for r in circuit.reaches))
+    edits: list[Edit] = []
+
+    def put(speaker_id: str, **values: Any) -> None:
+        edits.extend(Edit(path=f"vehicle/speakers/{speaker_id}/{name}", value=value) for name, value in values.items())
+
+    for speaker in design.vehicle.speakers:
+        if speaker.channel_id == channel_id and speaker.id not in wanted:
+            put(speaker.id, channel_id=None, paired_with_id=None)
+    for number, speaker_id in enumerate(wanted):
+        partner = wanted[number - 1] if number else (wanted[1] if len(wanted) > 1 else None)
+        put(
+            speaker_id,
+            channel_id=channel_id,
+            paired_with_id=partner,
+            pairing="series" if reach.in_series else "parallel",
+        )
+    return tuple(edits)

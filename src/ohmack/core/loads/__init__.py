@@ -1,0 +1,1 @@
+"""Loads: every wiring of the coils on every channel, and what drives each speaker."""

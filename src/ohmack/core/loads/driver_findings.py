@@ -1,0 +1,102 @@
+"""Rules on who drives what: speakers a plan leaves silent, new ones nothing drives, tweeters that would get the bass."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import FactoryLinkKind
+from ohmack.core.document.functions import Act
+from ohmack.core.document.interventions import interventions_of
+from ohmack.core.document.parts import Accessory
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.loads.drivers import STILL_THERE, Drive
+from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import count, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+AUDIO = (FactoryLinkKind.ANALOGUE, FactoryLinkKind.SPEAKER, FactoryLinkKind.RING)
+
+
+@rule("speaker-silent", "loads", PRACTICE)
+def speaker_silent(results: Results) -> Iterator[Draft]:
+    """A speaker that played plays no more, or a new one is driven by nothing."""
+    silent: dict[str, list[Drive]] = {}
+    for drive in results.drives:
+        if drive.driven or drive.speaker.left_silent:
+            continue
+        if drive.source is not None:
+            silent.setdefault(drive.source.name, []).append(drive)
+        elif drive.driver is not None:
+            yield stop(
+                drive.driver.id, f"{drive.driver.name} in {drive.speaker.name}: nothing drives it",
+                "No pair of the car reaches that place and no channel of an amplifier is wired to it.",
+                Remedy("Choose its channel", path=f"vehicle/speakers/{drive.speaker.id}"),
+            )  # fmt: skip
+    for source, drives in silent.items():
+        names = listed([d.speaker.name for d in drives])
+        yield stop(
+            f"vehicle/speakers/{drives[0].speaker.id}", f"{count(len(drives), 'speaker')} fall silent: {names}" if len(drives) > 1 else f"{names} falls silent",
+            f"{source} drove {'them' if len(drives) > 1 else 'it'}; under this plan nothing does. Every pair that played needs a channel: "
+            "wire them to the new amplifier, take one with more channels, or leave them silent on purpose.",
+            Remedy("Leave silent on purpose", tuple(set_to(f"vehicle/speakers/{d.speaker.id}/left_silent", True) for d in drives)),
+        )  # fmt: skip
+
+
+@rule("tweeter-unprotected", "loads", PRACTICE)
+def tweeter_unprotected(results: Results) -> Iterator[Draft]:
+    """A tweeter gets the whole range: the bass in it kills it in a moment."""
+    for drive in results.drives:
+        if not drive.tweeter or not drive.driven or drive.high_pass:
+            continue
+        changed = drive.driver is not None or drive.by_amplifier or drive.by_new_radio
+        path = f"parts/{drive.driver.id}" if drive.driver else f"vehicle/speakers/{drive.speaker.id}/own_capacitor"
+        by = "the new amplifier" if drive.by_amplifier else "the new radio" if drive.by_new_radio else "its pair"
+        known = (
+            "no capacitor of its own"
+            if drive.driver is not None or drive.speaker.own_capacitor.value is False
+            else "nobody looked whether it has a capacitor"
+        )
+        draft = stop if changed else watch
+        yield draft(
+            path, f"{drive.speaker.name}: a tweeter without a high-pass",
+            f"It gets the full range from {by}, and {known}. A capacitor, a crossover or a processor has to keep the bass out.",
+            Remedy("Look at it", path=path),
+        )  # fmt: skip
+
+
+@rule("amplifier-unfed", "signal", PRACTICE)
+def amplifier_unfed(results: Results) -> Iterator[Draft]:
+    """The factory amplifier stays, and the radio that fed it goes."""
+    design = results.design
+    acts = {i.id: i for i in interventions_of(design)}
+    radio = acts.get(design.vehicle.radio.id)
+    if radio is None or radio.act is Act.BYPASSED or any(k in STILL_THERE for k in radio.keep_alive):
+        return
+    if any(part.category == "amplifier adapter" for part in design.parts_of(Accessory)):
+        return
+    kept = [m for m in design.vehicle.modules if m.amplifies and m.fitted.value is not False and m.id not in acts and m.channels and _fed_by_radio(design, m.id)]  # fmt: skip
+    for module in kept:
+        yield stop(
+            module.id, f"{module.name} stays, and nothing feeds it",
+            f"The radio that sent it its signal goes; {count(len(module.channels), 'pair')} behind it fall silent. A new radio needs an "
+            "adapter made for this amplifier.",
+            Remedy("Find one", path="stage:find?kind=accessory"),
+        )  # fmt: skip
+
+
+def _fed_by_radio(design: Design, module_id: str) -> bool:
+    """Whether audio reaches a module from the radio, directly or along links that carry it."""
+    reached, todo = {design.vehicle.radio.id}, [design.vehicle.radio.id]
+    links = [k for k in design.vehicle.factory_links if k.kind in AUDIO and k.carries.value is not False]
+    while todo:
+        here = todo.pop()
+        for link in links:
+            for a, b in ((link.from_id, link.to_id), (link.to_id, link.from_id)):
+                if a == here and b not in reached:
+                    reached.add(b)
+                    todo.append(b)
+    return module_id in reached

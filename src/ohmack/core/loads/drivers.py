@@ -1,0 +1,97 @@
+"""Who drives each speaker of the car under this plan: a new amplifier, the new radio, the factory system, or nobody any more."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel
+from ohmack.core.document.functions import Act, Intervention, KeepAlive
+from ohmack.core.document.interventions import interventions_of
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.parts import Driver, HeadUnit
+from ohmack.core.document.vehicle import Speaker
+
+RADIO_PAIRS = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT, ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
+OUT = (Act.REMOVED, Act.REPLACED)
+STILL_THERE = (KeepAlive.STAYS, KeepAlive.BOARD)
+
+
+@dataclass(frozen=True, slots=True)
+class Drive:
+    """One speaker place: what drives it now, what did before, and whether a tweeter there is protected."""
+
+    speaker: Speaker
+    channel: RadioChannel | None
+    source: Radio | Module | None
+    driver: Driver | None
+    by_amplifier: bool
+    by_new_radio: bool
+    by_factory: bool
+
+    @property
+    def driven(self) -> bool:
+        """Whether anything drives it."""
+        return self.by_amplifier or self.by_new_radio or self.by_factory
+
+    @property
+    def was_driven(self) -> bool:
+        """Whether the car as found drives it."""
+        return self.source is not None
+
+    @property
+    def tweeter(self) -> bool:
+        """Whether it is a tweeter: the new driver's own kind, else the band the works sends there."""
+        if self.driver is not None:
+            return self.driver.role == "tweeter"
+        return self.channel is not None and self.channel.band.value is Band.HIGH
+
+    @property
+    def high_pass(self) -> bool | None:
+        """Whether something keeps bass out of it: its own capacitor or crossover, or a factory output of the upper band."""
+        if self.by_factory and self.channel is not None and self.channel.band.value in (Band.HIGH, Band.MID_HIGH):
+            return True
+        if self.driver is not None:
+            return self.driver.own_high_pass
+        return self.speaker.own_capacitor.value
+
+
+def _still_drives(source: Radio | Module, channel: RadioChannel, acts: dict[str, Intervention]) -> bool:
+    """Whether the factory source still drives its pair under what happens to it."""
+    act = acts.get(source.id)
+    if act is None:
+        return True
+    if act.act is Act.BYPASSED:
+        front = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT, ChannelPlace.CENTRE)
+        return KeepAlive.CENTRE in act.keep_alive and channel.place in front
+    return any(measure in STILL_THERE for measure in act.keep_alive) and act.act not in OUT
+
+
+def drives_of(design: Design) -> tuple[Drive, ...]:
+    """Every speaker place of the car with what drives it.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        one drive a speaker, in the survey's order.
+    """
+    vehicle = design.vehicle
+    acts = {i.id: i for i in interventions_of(design)}
+    moved = {link.to_id for link in design.links_of(SpeakerLink)}
+    new = {name: part for part in design.parts_of(Driver) for name in part.at_ids}
+    unit = next(design.parts_of(HeadUnit), None)
+    radio_out = acts.get(vehicle.radio.id) is not None and acts[vehicle.radio.id].act in OUT
+    channels = {c.id: (source, c) for source in vehicle.sources for c in source.channels}
+    found = []
+    for speaker in vehicle.speakers:
+        source, channel = channels.get(speaker.channel_id or "", (None, None))
+        amplified = speaker.id in moved
+        by_radio = by_factory = False
+        if source is not None and channel is not None and not amplified:
+            if source is vehicle.radio and radio_out:
+                by_radio = unit is not None and (channel.place is None or channel.place in RADIO_PAIRS)
+            else:
+                by_factory = _still_drives(source, channel, acts)
+        found.append(Drive(speaker, channel, source, new.get(speaker.id), amplified, by_radio, by_factory))
+    return tuple(found)

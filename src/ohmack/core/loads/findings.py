@@ -1,0 +1,157 @@
+"""Rules on speaker loads and power."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.loads.wirings import MOST_COILS, LoadResult, channels_in_use, driven_by
+from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.wording import count, trimmed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+FACTORY_WIRE_W = 75.0  # per speaker, common practice
+MOST_LOST_DB = 1.0  # a fifth of the power; beyond it a cable is wrong, not just thin; common practice
+SHEET = Source("the amplifier's data sheet; consequence common practice", Grade.PRACTICE)
+
+
+def _rewire(load: LoadResult) -> Remedy | None:
+    best = next(option for option in load.options if option.best)
+    if best.chosen or best.power_w is None:
+        return None
+    return Remedy(f"Wire {best.words}: {trimmed(best.load_ohm)} Ω", (set_to(f"links/{load.link.id}/wiring", best.key),))
+
+
+@rule("load-below-permitted", "loads", SHEET)
+def load_below_permitted(results: Results) -> Iterator[Draft]:
+    """The wired load is below what the channel may drive."""
+    for load in results.loads:
+        if not load.chosen.permitted:
+            yield stop(
+                load.link.id,
+                f"{trimmed(round(load.chosen.load_ohm, 2))} Ω is below the {trimmed(load.lowest_ohm)} Ω {load.channel_name} may drive",
+                "It overheats, trips its protection or clips; some fail. Wire the coils for a higher load.",
+                _rewire(load) or Remedy("Choose another amplifier or driver", path="stage:plan"),
+            )
+
+
+@rule("driver-underpowered", "loads", PRACTICE)
+def driver_underpowered(results: Results) -> Iterator[Draft]:
+    """The amplifier gives less than the usual share of what the driver takes."""
+    for load in results.loads:
+        match, low = load.match.value, results.design.policy.match_low
+        if match is not None and match < 100 * low:
+            yield watch(
+                load.driver.id,
+                f"{load.driven_name} gets {match:.0f} % of what it takes",
+                f"{results.say(load.power.value, 'w')} where {results.say(load.allowed_w or 0, 'w')} are taken; the shop "
+                f"wants {low:.0%} or more. Too little power tempts into clipping.",
+                _rewire(load),
+            )
+
+
+@rule("driver-overpowered", "loads", PRACTICE)
+def driver_overpowered(results: Results) -> Iterator[Draft]:
+    """The amplifier gives more than the usual share of what the driver takes."""
+    for load in results.loads:
+        match, high = load.match.value, results.design.policy.match_high
+        if match is not None and match > 100 * high:
+            yield watch(
+                load.driver.id,
+                f"{load.amplifier.name} has {match:.0f} % of what {load.driven_name} takes",
+                f"{results.say(load.power.value, 'w')} against {results.say(load.allowed_w or 0, 'w')}. The target voltage "
+                "holds the driver's limit, but a turned-up knob will not.",
+                _rewire(load),
+            )
+
+
+@rule("channel-clash", "loads", SHEET)
+def channel_clash(results: Results) -> Iterator[Draft]:
+    """A channel the amplifier does not have, one used twice over a bridge, or more on it than can be compared."""
+    taken: dict[tuple[str, int], str] = {}
+    for amplifier, links in channels_in_use(results.design):
+        first = links[0]
+        numbers = (first.channel, first.channel + 1) if any(link.bridged for link in links) else (first.channel,)
+        where = Remedy("Choose the channel", path=f"links/{first.id}")
+        if numbers[-1] > amplifier.channel_count:
+            yield stop(
+                first.id,
+                f"{amplifier.name} has {count(amplifier.channel_count, 'channel')}, the plan uses channel {numbers[-1]}",
+                "Nothing comes out of a channel that is not there.",
+                where,
+            )
+        if other := next((taken[amplifier.id, n] for n in numbers if (amplifier.id, n) in taken), ""):
+            yield stop(
+                first.id,
+                f"{amplifier.name}: channel {first.channel} is in the bridge of another speaker",
+                f"A bridged pair belongs to one load alone; {other} shares it.",
+                where,
+            )
+        taken |= {(amplifier.id, n): first.to_id for n in numbers}
+        if len({link.bridged for link in links}) > 1:
+            yield stop(
+                first.id, "One channel cannot be bridged and single at once", "Choose one for everything on it.", where
+            )
+        coils = sum(len(d.coils) for link in links if (d := driven_by(results.book, link.to_id)))
+        if coils > MOST_COILS:
+            yield stop(
+                first.id,
+                f"{coils} voice coils on one channel",
+                f"Up to {MOST_COILS} are compared. Spread them over channels or take them to a second amplifier.",
+                where,
+            )
+
+
+@rule("factory-wire-power", "loads", PRACTICE)
+def factory_wire_power(results: Results) -> Iterator[Draft]:
+    """More power than the works' speaker wires are meant for."""
+    for load in results.loads:
+        power_w = load.power.value
+        if power_w is None or not any(link.factory_wire for link in load.links):
+            continue
+        used_w = min(power_w, load.allowed_w or power_w)
+        if used_w > FACTORY_WIRE_W:
+            yield watch(
+                load.link.id,
+                f"{results.say(used_w, 'w')} over the factory wires to {load.driven_name}",
+                f"They do up to about {FACTORY_WIRE_W:.0f} W RMS a speaker. Above, pull fresh wire, through the door boot.",
+                Remedy("Pull fresh wire", tuple(set_to(f"links/{link.id}/factory_wire", False) for link in load.links)),
+            )
+
+
+@rule("speaker-cable", "loads", PRACTICE)
+def speaker_cable(results: Results) -> Iterator[Draft]:
+    """A speaker cable carries more than it may, or loses more than the shop allows."""
+    limit_db = results.design.policy.speaker_loss_db
+    for cable in results.cables:
+        lost_db, current_a = cable.loss.value, cable.current.value
+        free = Remedy("Let Ohmack choose the size", (set_to(f"links/{cable.link.id}/wire/size", None),))
+        remedy = (
+            free
+            if cable.link.wire.size and cable.enough
+            else Remedy("Look at the cable", path=f"links/{cable.link.id}")
+        )
+        if current_a is not None and current_a > cable.wire.ampacity_a:
+            yield stop(
+                cable.link.id,
+                f"{results.say(current_a, 'a')} in a {cable.wire.label} speaker cable, which may carry {cable.wire.ampacity_a:.0f} A",
+                "It overheats at full level.",
+                remedy,
+            )
+        if lost_db is not None and lost_db > limit_db + 1e-9:
+            left = 10 ** (-lost_db / 10)
+            draft = stop if lost_db > MOST_LOST_DB else watch
+            yield draft(
+                cable.link.id,
+                f"{results.say(lost_db, 'db')} lost in {cable.wire.label} speaker cable; the shop allows {results.say(limit_db, 'db')}",
+                f"The driver gets {left:.0%} of the power, and is damped less. "
+                + (
+                    "A thicker one does."
+                    if cable.enough
+                    else "No single cable does: bring amplifier and driver nearer, or load it higher."
+                ),
+                remedy,
+            )

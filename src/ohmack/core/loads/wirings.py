@@ -1,0 +1,359 @@
+"""Loads: every wiring of the coils on each amplifier channel, judged; and the one that is chosen."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from dataclasses import dataclass, replace
+from functools import cache
+
+from ohmack.core.document import Design
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.parts import Amplifier, Driver, Subwoofer
+from ohmack.core.document.vehicle import Speaker
+from ohmack.core.figures.figure import Book, Figure, Term, reference
+from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, wirings
+from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.wording import amount, listed, trimmed
+
+DC_LOW, DC_TYPICAL, DC_HIGH = 0.75, 0.85, 1.05  # DC resistance over nominal, common practice
+MOST_COILS = 6  # on one channel; more of them is more wirings than anybody compares
+
+
+@dataclass(frozen=True, slots=True)
+class WiringOption:
+    """One wiring judged: load, power, what a meter reads, and why it is taken or not."""
+
+    wiring: Wiring
+    key: str
+    words: str
+    load_ohm: float
+    meter_ohm: float
+    permitted: bool
+    power_w: float | None
+    coil_power_w: tuple[tuple[str, float], ...]
+    match: float | None
+    reason: str
+    chosen: bool = False
+    best: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class Driven:
+    """What hangs on a channel: a subwoofer, a new driver at a position, or the factory speaker there."""
+
+    id: str
+    path: str
+    name: str
+    coils: tuple[Coil, ...]
+    power_rms_w: float | None
+    sensitivity_db: float | None
+    terms: tuple[Term, ...]
+    takes: Term
+    is_subwoofer: bool = False
+
+
+@dataclass(frozen=True, slots=True)
+class LoadResult:
+    """The load of one channel, or of two bridged."""
+
+    link: SpeakerLink
+    links: tuple[SpeakerLink, ...]
+    amplifier: Amplifier
+    driven: tuple[Driven, ...]
+    options: tuple[WiringOption, ...]
+    chosen: WiringOption
+    allowed_w: float | None  # what all on the channel take, the weakest coil deciding
+    load: Figure
+    power: Figure
+    meter: Figure
+    match: Figure
+    full_scale: Figure
+    coil_power: Figure
+    allowed: Figure
+
+    @property
+    def scope(self) -> str:
+        """What its figures are filed under."""
+        return scope_of(self.amplifier, self.link)
+
+    @property
+    def driver(self) -> Driven:
+        """The first thing on the channel."""
+        return self.driven[0]
+
+    @property
+    def driven_name(self) -> str:
+        """Everything on the channel by name."""
+        return listed([d.name for d in self.driven])
+
+    @property
+    def channel_name(self) -> str:
+        """Which output of the amplifier it is."""
+        return channel_name(self.amplifier, self.link)
+
+    @property
+    def lowest_ohm(self) -> float:
+        """The lowest load this output may drive."""
+        return output_of(self.amplifier, self.link.bridged)[1]
+
+
+@dataclass(frozen=True, slots=True)
+class AmplifierLoad:
+    """One amplifier with the power of all its outputs together."""
+
+    amplifier: Amplifier
+    power: Figure
+    outputs: tuple[LoadResult, ...]
+
+
+def scope_of(amplifier: Amplifier, link: SpeakerLink) -> str:
+    """What the figures of an output are filed under: the amplifier, or its channel where it has several."""
+    return amplifier.id if amplifier.channel_count == 1 else f"{amplifier.id}/ch{link.channel}"
+
+
+def channel_name(amplifier: Amplifier, link: SpeakerLink) -> str:
+    """An output in words."""
+    if amplifier.channel_count == 1:
+        return amplifier.name
+    numbers = f"channels {link.channel} and {link.channel + 1}, bridged" if link.bridged else f"channel {link.channel}"
+    return f"{amplifier.name}, {numbers}"
+
+
+def output_of(amplifier: Amplifier, bridged: bool) -> tuple[list[tuple[float, float]], float]:
+    """(rating rows, lowest permitted load) of one channel or of two bridged; no rows where the papers give none."""
+    ratings = amplifier.bridged_ratings if bridged else amplifier.ratings
+    lowest = amplifier.lowest_bridged_ohm if bridged else amplifier.lowest_load_ohm
+    if lowest is None:
+        lowest = 2 * amplifier.lowest_load_ohm  # each half of a bridged pair sees half the load
+    return [(rating.load_ohm, rating.power_w) for rating in ratings], lowest
+
+
+# wiring, key, words, load, DC reading, shares of power
+Entry = tuple[Wiring, str, str, float, float, tuple[tuple[str, float], ...]]
+
+
+@cache
+def _wirings(coils: tuple[Coil, ...]) -> tuple[Entry, ...]:
+    return tuple(
+        (w, w.key(), w.words(), w.resistance_ohm(), w.resistance_ohm(dc=True), tuple(sorted(w.shares().items())))
+        for w in wirings(coils)
+    )
+
+
+def _sub_coils(driver: Subwoofer, letter: str) -> tuple[Coil, ...]:
+    each_w = driver.power_rms_w / len(driver.coils)
+    return tuple(
+        Coil(f"{letter}{number}", coil.impedance_ohm, coil.dc_resistance_ohm or DC_TYPICAL * coil.impedance_ohm, each_w)
+        for number, coil in enumerate(driver.coils, start=1)
+    )
+
+
+def driven_by(book: Book, name: str, letter: str = "") -> Driven | None:
+    """What a speaker link leads to, by id; None for an unknown one."""
+    design = book.design
+    sub = next((s for s in design.parts_of(Subwoofer) if s.id == name), None)
+    if sub is not None:
+        terms = (book.part(sub, "coils", "voice coils"),)
+        return Driven(
+            sub.id,
+            f"parts/{sub.id}",
+            sub.name,
+            _sub_coils(sub, letter),
+            sub.power_rms_w,
+            sub.sensitivity_db,
+            terms,
+            _takes(book, sub),
+            True,
+        )
+    speaker = next((s for s in design.vehicle.speakers if s.id == name), None)
+    if speaker is None:
+        return None
+    new = next((d for d in design.parts_of(Driver) if name in d.at_ids), None)
+    if new is not None:
+        terms = (book.part(new, "impedance_ohm", f"{speaker.name}, new driver", "ohm"),)
+        reads_ohm = new.dc_resistance_ohm or DC_TYPICAL * new.impedance_ohm
+        coil = Coil(letter or "1", new.impedance_ohm, reads_ohm, new.power_rms_w)
+        return Driven(
+            name,
+            f"parts/{new.id}",
+            f"{new.name}, {speaker.name.lower()}",
+            (coil,),
+            new.power_rms_w,
+            new.sensitivity_db,
+            terms,
+            _takes(book, new),
+        )
+    return _factory_speaker(book, speaker, letter)
+
+
+def _takes(book: Book, part: Subwoofer | Driver) -> Term:
+    return book.part(part, "power_rms_w", f"{part.name}, RMS power", "w")
+
+
+def _factory_speaker(book: Book, speaker: Speaker, letter: str) -> Driven:
+    path = f"vehicle/speakers/{speaker.id}"
+    nominal = speaker.impedance_ohm.value
+    term = book.fact(f"{path}/impedance_ohm", f"{speaker.name}, nominal impedance", speaker.impedance_ohm, "ohm")
+    reads_ohm = speaker.dc_resistance_ohm.value or DC_TYPICAL * (nominal or 0.0)
+    coils = (Coil(letter or "1", nominal, reads_ohm, speaker.takes_w.value),) if nominal else ()
+    takes = book.fact(f"{path}/takes_w", f"{speaker.name}, RMS power it takes", speaker.takes_w, "w")
+    return Driven(speaker.id, path, speaker.name, coils, speaker.takes_w.value, None, (term,), takes)
+
+
+def channels_in_use(design: Design) -> Iterator[tuple[Amplifier, tuple[SpeakerLink, ...]]]:
+    """Every output in use with the links on it, in the order of the links."""
+    groups: dict[tuple[str, int], list[SpeakerLink]] = {}
+    for link in design.links_of(SpeakerLink):
+        groups.setdefault((link.from_id, link.channel), []).append(link)
+    amplifiers = {a.id: a for a in design.parts_of(Amplifier)}
+    for (amplifier_id, _), links in groups.items():
+        yield amplifiers[amplifier_id], tuple(links)
+
+
+def _judge(amplifier: Amplifier, bridged: bool, takes_w: float | None, low: float, high: float, entry: Entry, shares_w: dict[str, float]) -> WiringOption:  # fmt: skip
+    wiring, key, words, load_ohm, meter_ohm, shares = entry
+    rows, lowest_ohm = output_of(amplifier, bridged)
+    permitted = load_ohm >= lowest_ohm * (1 - 1e-9)
+    power_w = match = None
+    coil_power: tuple[tuple[str, float], ...] = ()
+    if not permitted:
+        reason = f"below the {trimmed(lowest_ohm)} Ω the amplifier permits: it overheats, trips or clips"
+    elif not rows:
+        reason = "the papers give no rating bridged"
+    elif load_ohm < min(rows)[0] * (1 - 1e-9):
+        reason = f"the papers give no rating below {trimmed(min(rows)[0])} Ω"
+    else:
+        power_w = rated_power_w(rows, load_ohm)
+        coil_power = tuple((name, share * power_w) for name, share in shares)
+        takes_w = takes_w if takes_w is not None else _weakest_w(shares, shares_w)
+        match = power_w / takes_w if takes_w else None
+        if match is None:
+            reason = "what the speaker takes is not known"
+        elif match < low:
+            reason = f"only {match:.0%} of what the driver takes: tempts into clipping"
+        elif match > high:
+            reason = f"{match:.0%} of what the driver takes: needs discipline"
+        else:
+            reason = f"{match:.0%} of what the driver takes"
+    return WiringOption(wiring, key, words, load_ohm, meter_ohm, permitted, power_w, coil_power, match, reason)
+
+
+def _weakest_w(shares: Sequence[tuple[str, float]], coil_rms_w: dict[str, float]) -> float | None:
+    """The net power at which the first coil has what it takes; None where one of them is not known."""
+    if any(name not in coil_rms_w for name, _ in shares):
+        return None
+    return min(coil_rms_w[name] / share for name, share in shares)
+
+
+def _rank(option: WiringOption, low: float, high: float) -> tuple[bool, bool, bool, float]:
+    """What may be driven first, then what the papers rate, then what suits the driver; unrated loads from the highest down."""
+    inside = option.match is None or low <= option.match <= high
+    too_much = option.match is not None and option.match > high
+    unrated = option.power_w is None
+    last = -option.load_ohm if unrated else option.match or 0 if too_much else -(option.power_w or 0)
+    return (not option.permitted, unrated, not inside, last)
+
+
+def compute_loads(book: Book) -> list[LoadResult]:
+    """Every output in use whose load is known, in the order of the links; an unknown one leaves a gap in the book."""
+    found = []
+    for amplifier, links in channels_in_use(book.design):
+        letters = "ABCDEFGH" if len(links) > 1 else ("",)
+        driven = [driven_by(book, link.to_id, letter) for link, letter in zip(links, letters, strict=False)]
+        known = tuple(d for d in driven if d is not None)
+        coils = sum(len(d.coils) for d in known)
+        if any(not d.coils for d in known):
+            terms = tuple(t for d in known for t in d.terms)
+            book.derive(f"{scope_of(amplifier, links[0])}/load_ohm", "Net load", "ohm", "series adds, parallel is the reciprocal sum", lambda *_: None, *terms, source=PHYSICS)  # fmt: skip
+        elif 1 <= coils <= MOST_COILS:
+            found.append(compute_load(book, amplifier, links, known))
+    return found
+
+
+def compute_amplifier_loads(book: Book, loads: Sequence[LoadResult]) -> list[AmplifierLoad]:
+    """Every amplifier with a load, and the power all its outputs give together."""
+    result = []
+    for amplifier in book.design.parts_of(Amplifier):
+        outputs = tuple(load for load in loads if load.amplifier.id == amplifier.id)
+        if not outputs:
+            continue
+        power = outputs[0].power
+        if amplifier.channel_count > 1:
+            power = book.derive(
+                f"{amplifier.id}/power_w", "Amplifier power, all channels", "w", "sum of the channels in use",
+                lambda *each: sum(each), *(o.power for o in outputs), source=PHYSICS,
+            )  # fmt: skip
+        result.append(AmplifierLoad(amplifier, power, outputs))
+    return result
+
+
+def _coil_rms_w(driven: Sequence[Driven]) -> dict[str, float]:
+    return {c.name: d.power_rms_w / len(d.coils) for d in driven if d.power_rms_w for c in d.coils}
+
+
+def compute_load(
+    book: Book, amplifier: Amplifier, links: tuple[SpeakerLink, ...], driven: tuple[Driven, ...]
+) -> LoadResult:
+    """Figures of one output with what hangs on it, every wiring ranked."""
+    policy, link = book.design.policy, links[0]
+    low, high = policy.match_low, policy.match_high
+    coil_rms = _coil_rms_w(driven)
+    single_w = driven[0].power_rms_w if len(driven) == 1 else None
+    entries = _wirings(tuple(c for d in driven for c in d.coils))
+    judged = [_judge(amplifier, link.bridged, single_w, low, high, entry, coil_rms) for entry in entries]
+    best = min(judged, key=lambda option: _rank(option, low, high))
+    wanted = next((option for option in judged if option.key == link.wiring), best)
+    options = tuple(replace(o, chosen=o is wanted, best=o is best) for o in judged)
+    chosen = next(o for o in options if o.chosen)
+    allowed_w = single_w if single_w is not None else _weakest_w(tuple(chosen.wiring.shares().items()), coil_rms)
+
+    scope = scope_of(amplifier, link)
+    coils = tuple(t for d in driven for t in d.terms)
+    load = book.derive(
+        f"{scope}/load_ohm", "Net load", "ohm", f"{chosen.words}: series adds, parallel is the reciprocal sum",
+        lambda *_: chosen.load_ohm, *coils, source=PHYSICS,
+    )  # fmt: skip
+    rows_path = "bridged_ratings" if link.bridged else "ratings"
+    ratings = book.part(amplifier, rows_path, "rating table, bridged" if link.bridged else "rating table")
+    power = book.derive(
+        f"{scope}/power_w", "Amplifier power at the wired load", "w",
+        "rating table, straight in log power over log load; half per doubling above it",
+        lambda rows, load_ohm: rated_power_w([(r.load_ohm, r.power_w) for r in rows], load_ohm), ratings, load, source=PRACTICE,
+    )  # fmt: skip
+    spread = reference("coil reading over nominal", f"{DC_LOW:.0%} to {DC_HIGH:.0%}", "", PRACTICE)
+    meter = book.derive(
+        f"{scope}/meter_ohm", "An ohmmeter reads", "ohm", "the same network with DC resistances, leads zeroed",
+        lambda *_: chosen.meter_ohm, *coils, spread, source=PRACTICE,
+    )  # fmt: skip
+    allowed = _allowed(book, scope, driven, allowed_w, load)
+    match = book.derive(
+        f"{scope}/match_percent", "Amplifier power over driver power", "percent", "P_amplifier / P_driver × 100",
+        lambda p, d: 100 * p / d, power, allowed, source=PRACTICE,
+    )  # fmt: skip
+    full_scale = book.derive(
+        f"{scope}/full_scale_v", "Voltage at full power", "v", "√(P × Z)", power_voltage_v, power, load, source=PHYSICS,
+    )  # fmt: skip
+    coil_power = book.derive(
+        f"{scope}/coil_power_w", "Power in the hardest worked coil", "w", "net power × the coil's share",
+        lambda p, _: p * max(chosen.wiring.shares().values()), power, load, source=PHYSICS,
+    )  # fmt: skip
+    return LoadResult(
+        link, links, amplifier, driven, options, chosen, allowed_w, load, power, meter, match, full_scale, coil_power, allowed
+    )  # fmt: skip
+
+
+def _allowed(book: Book, scope: str, driven: tuple[Driven, ...], allowed_w: float | None, load: Figure) -> Figure:
+    """What everything on the output takes: a single driver's rating, or the net power at which the first coil is full."""
+    terms = [d.takes for d in driven]
+    single = len(driven) == 1
+    return book.derive(
+        f"{scope}/allowed_w", "RMS power the driver takes" if single else "RMS power the drivers take together", "w",
+        "as its maker states" if single else "least of (coil rating / its share of the power)",
+        lambda *_: allowed_w, *terms, *(() if single else (load,)), source=None if single else PHYSICS,
+    )  # fmt: skip
+
+
+def meter_range(result: LoadResult) -> str:
+    """The range an ohmmeter may show for the chosen wiring, in words."""
+    nominal = result.chosen.load_ohm
+    return f"{amount(DC_LOW * nominal, 'ohm')} to {amount(DC_HIGH * nominal, 'ohm')}"

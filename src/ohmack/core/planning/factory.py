@@ -1,0 +1,153 @@
+"""The modules and links a kind of factory system has, laid into a car: where each usually sits, all assumed."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import Band, FactoryLinkKind, ModuleKind, Tier
+from ohmack.core.document.vehicle import Hand
+from ohmack.core.factory.system import CERTAIN, Question, judge_tier
+from ohmack.core.fit.places import PROPORTIONS
+
+
+def _assumed(value: Any, *others: Any) -> dict[str, Any]:
+    return {"value": value, "basis": "assumed", "alternatives": list(others)}
+
+
+def _module(module_id: str, name: str, kind: ModuleKind, x_m: float, y_m: float, **more: Any) -> dict[str, Any]:
+    place = {"x_m": round(x_m, 2), "y_m": round(y_m, 2)}
+    return {
+        "id": module_id,
+        "name": name,
+        "kind": kind.value,
+        "position": place,
+        "fitted": _assumed(True, False),
+        **more,
+    }
+
+
+def _join(link_id: str, kind: FactoryLinkKind, from_id: str, to_id: str) -> dict[str, Any]:
+    return {"id": link_id, "kind": kind.value, "from_id": from_id, "to_id": to_id, "carries": _assumed(True)}
+
+
+def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
+    """Edits that lay in what a kind of factory system has and the car's model still lacks.
+
+    Parameters:
+        design: the design.
+        tier: the kind of system.
+
+    Returns:
+        edits: modules, links, and the door speakers moved to the channels that drive them.
+
+    Source: common practice.
+    """
+    vehicle = design.vehicle
+    typical = PROPORTIONS[vehicle.body]
+    length_m = vehicle.length_m.value or typical.length_m
+    half_m = (vehicle.width_m.value or typical.width_m) / 2
+    passenger = -1 if vehicle.hand_of_drive is Hand.RIGHT else 1
+    seat_m = min((*typical.seats, *typical.benches)) * length_m
+    have = {module.id for module in vehicle.modules}
+    modules: list[dict[str, Any]] = []
+    links: list[dict[str, Any]] = []
+    moved: list[Edit] = []
+    if tier in (Tier.AMPLIFIED, Tier.RING):
+        channels = [
+            {"id": f"amp-{c.id}", "name": f"{c.name}, amplified", "place": c.place.value if c.place else None,
+             "band": _assumed(Band.FULL.value, Band.LOW_MID.value), "mix": c.mix.value}
+            for c in vehicle.radio.channels
+        ]  # fmt: skip
+        modules.append(
+            _module(
+                "factory-amp", "Factory amplifier", ModuleKind.AMPLIFIER, seat_m + 0.24, passenger * 0.42 * half_m,
+                channels=channels, source_voltage_v={"value": 18.0, "basis": "assumed", "low": 12.0, "high": 40.0},
+                bridged=_assumed(True), tap_low_hz={"value": 30.0, "basis": "assumed", "low": 20.0, "high": 80.0},
+                level=_assumed("follows the volume", "fixed"), band_split=_assumed(False, True),
+                equalised=_assumed(True, False), load_sensing=_assumed(False, True),
+            )
+        )  # fmt: skip
+        moved = [
+            Edit(path=f"vehicle/speakers/{s.id}/channel_id", value=f"amp-{s.channel_id}")
+            for s in vehicle.speakers
+            if s.channel_id in {c.id for c in vehicle.radio.channels}
+        ]
+    if tier is Tier.RING:
+        modules.append(_module("display", "Display unit", ModuleKind.DISPLAY, typical.dash * length_m - 0.12, 0.0))
+        modules.append(
+            _module(
+                "gateway", "Bus gateway", ModuleKind.GATEWAY, typical.dash * length_m - 0.10, -passenger * 0.55 * half_m
+            )
+        )
+        ring = ("radio", "display", "factory-amp")
+        links += [
+            _join(f"ring-{n}", FactoryLinkKind.RING, a, b)
+            for n, (a, b) in enumerate(zip(ring, (*ring[1:], ring[0]), strict=True), start=1)
+        ]
+        links.append(_join("bus-1", FactoryLinkKind.BUS, "radio", "gateway"))
+    elif tier is Tier.AMPLIFIED:
+        links.append(_join("line-factory", FactoryLinkKind.ANALOGUE, "radio", "factory-amp"))
+    elif tier is Tier.SUB_AMPLIFIER:
+        modules.append(
+            _module(
+                "factory-sub", "Factory subwoofer amplifier", ModuleKind.SUB_AMPLIFIER, 0.86 * length_m, -0.6 * half_m,
+                channels=[{"id": "sub-ch", "name": "Factory subwoofer", "place": "subwoofer", "mix": "left and right summed",
+                           "band": _assumed(Band.LOW.value)}],
+                source_voltage_v={"value": 14.0, "basis": "assumed", "low": 9.0, "high": 20.0},
+                equalised=_assumed(True, False), load_sensing=_assumed(False, True),
+            )
+        )  # fmt: skip
+        links.append(_join("line-factory", FactoryLinkKind.ANALOGUE, "radio", "factory-sub"))
+    new = [m for m in modules if m["id"] not in have]
+    taken = {link.id for link in vehicle.factory_links}
+    if not new:
+        return ()
+    return (
+        *(Edit(op="add", path="vehicle/modules", value=module) for module in new),
+        *(Edit(op="add", path="vehicle/factory_links", value=link) for link in links if link["id"] not in taken),
+        *(moved if any(m["id"] == "factory-amp" for m in new) else ()),
+    )
+
+
+def answer_question(design: Design, question: Question, words: str, who: str, when: str) -> tuple[Edit, ...]:
+    """Edits that note an answer of the questionnaire; an earlier answer to the question is replaced.
+
+    Parameters:
+        design: the design.
+        question: the question.
+        words: one of its answers, or that it cannot be told.
+        who: who looked.
+        when: the date.
+
+    Returns:
+        the edits.
+    """
+    fact = {"value": words, "basis": "measured", "how": "by eye", "who": who, "when": when}
+    if any(answer.id == question.id for answer in design.vehicle.answers):
+        return (Edit(path=f"vehicle/answers/{question.id}/answer", value=fact),)
+    return (Edit(op="add", path="vehicle/answers", value={"id": question.id, "answer": fact}),)
+
+
+def take_verdict(design: Design, who: str, when: str) -> tuple[Edit, ...]:
+    """Edits that enter the questionnaire's verdict as the fact it is: found where certain, else assumed with the rest open.
+
+    Parameters:
+        design: the design.
+        who: who answered.
+        when: the date.
+
+    Returns:
+        the edits: the fact, and the modules of that kind.
+    """
+    verdict = judge_tier(design.vehicle)
+    tier, share = verdict.best
+    note = f"questionnaire, {share:.0%} certain after {len(verdict.answered)} answers"
+    fact: dict[str, Any] = {"value": tier.value, "who": who, "when": when, "note": note}
+    if share >= CERTAIN:
+        fact |= {"basis": "measured", "how": "by eye"}
+    else:
+        fact |= {"basis": "assumed", "how": "not checked",
+                 "alternatives": [t.value for t, p in verdict.by_tier[1:] if p >= 1 - CERTAIN]}  # fmt: skip
+    return (Edit(path="vehicle/radio/tier", value=fact), *modules_for(design, tier))

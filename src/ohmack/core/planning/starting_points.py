@@ -1,0 +1,249 @@
+"""Starting points: a new vehicle with everything still assumed, a new part at its usual place."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ohmack.core.document import Basis, Design, Fact, Intake
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel, Tier
+from ohmack.core.document.facts import Position, Verified
+from ohmack.core.document.links import PowerLink
+from ohmack.core.document.parts import Driver
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import (
+    FEED_PATTERNS,
+    Battery,
+    Body,
+    Feed,
+    FeedRole,
+    GroundKind,
+    GroundPoint,
+    Hand,
+    Passage,
+    Powertrain,
+    Speaker,
+    Supply,
+    SupplyKind,
+    SystemVoltage,
+    Vehicle,
+)
+from ohmack.core.evaluation.sensitivity import fact_guide
+from ohmack.core.fit.places import PROPORTIONS, first_place
+from ohmack.core.planning.cabin import typical_space, typical_zones
+
+# What speaker holes in doors usually are [mm]: usual, from, to. Common practice.
+DOOR = {
+    "cut_out_mm": (142.0, 130.0, 155.0), "depth_mm": (66.0, 55.0, 85.0), "window_depth_mm": (62.0, 48.0, 80.0),
+    "trim_clearance_mm": (24.0, 15.0, 40.0),
+}  # fmt: skip
+SMALL_DOOR = {
+    "cut_out_mm": (115.0, 104.0, 128.0),
+    "depth_mm": (60.0, 48.0, 75.0),
+    "window_depth_mm": (56.0, 44.0, 72.0),
+}
+
+
+def assumed(field: str, value: Any, low: Any = None, high: Any = None, **more: Any) -> Fact[Any]:
+    """A fact nobody checked, with its range: the one given, else the plausible one on file."""
+    guide = fact_guide(field)
+    if low is not None:
+        more |= {"low": low, "high": high}
+    if "low" in guide and not more:
+        more = {"low": min(guide["low"], value), "high": max(guide["high"], value)}
+    return Fact[Any](value=value, basis=Basis.ASSUMED, how=Verified.NOT_CHECKED, **more)
+
+
+def new_vehicle(
+    make: str,
+    model: str,
+    year: int | None,
+    body: Body,
+    hand: Hand,
+    powertrain: Powertrain = Powertrain.COMBUSTION,
+) -> Vehicle:
+    """A car of which nothing is known yet: places and values typical for its body, every one assumed.
+
+    Battery at the front left, radio in the middle of the dash, four door speakers, the usual three feeds.
+    Source: common practice.
+    """
+    typical = PROPORTIONS[body]
+    length_m, width_m, wheelbase_m = typical.length_m, typical.width_m, typical.wheelbase_m
+    nose = typical.dash * length_m - 0.06
+    side = width_m / 2 - 0.12
+    left = "vehicle left"
+    electric = powertrain is Powertrain.ELECTRIC
+    channels = [("fl", "front left"), ("fr", "front right")]
+    if typical.rear_speaker is not None:
+        channels += [("rl", "rear left"), ("rr", "rear right")]
+    rear = typical.rear_speaker or typical.front_speaker
+    battery_y = -0.45 if body is not Body.CART else 0.22
+    return Vehicle(
+        make=make,
+        model=model,
+        year=year,
+        body=body,
+        hand_of_drive=hand,
+        powertrain=powertrain,
+        length_m=assumed("length_m", length_m, low=length_m - 0.3, high=length_m + 0.3),
+        width_m=assumed("width_m", width_m, low=width_m - 0.1, high=width_m + 0.1),
+        wheelbase_m=assumed("wheelbase_m", wheelbase_m, low=wheelbase_m - 0.2, high=wheelbase_m + 0.2),
+        seat_airbags=assumed("seat_airbags", True, alternatives=(False,)),
+        supply=Supply(
+            kind=SupplyKind.DC_DC if electric else SupplyKind.ALTERNATOR,
+            batteries=(
+                Battery(
+                    id="battery",
+                    name="Battery",
+                    position=Position(x_m=typical.battery * length_m, y_m=battery_y),
+                    cca_a=Fact(),
+                ),
+            ),
+            system=assumed(
+                "system",
+                SystemVoltage.PACK if body is Body.CART else SystemVoltage.V12,
+                alternatives=(SystemVoltage.V24,),
+            )
+            if body in (Body.CART, Body.VAN, Body.BUS)
+            else assumed("system", SystemVoltage.V12),
+            positive_ground=assumed("positive_ground", False),
+            post_running_v=Fact() if body is Body.CART else assumed("post_running_v", 14.2),
+            post_resting_v=Fact() if body is Body.CART else assumed("post_resting_v", 12.6),
+            alternator_rating_a=Fact(),
+            dc_dc_limit_a=Fact(),
+            body_return_ohm=assumed("body_return_ohm", 0.0015),
+            battery_strap_ohm=assumed("battery_strap_ohm", 0.0004),
+        ),
+        radio=Radio(
+            position=Position(x_m=nose + 0.18, y_m=0),
+            tier=assumed("tier", Tier.PLAIN, alternatives=(Tier.AMPLIFIED, Tier.RING)),
+            source_voltage_v=assumed("source_voltage_v", 9.2),
+            bridged=assumed("bridged", True, alternatives=(False,)),
+            tap_low_hz=assumed("tap_low_hz", 30.0),
+            lowest_load_ohm=assumed("lowest_load_ohm", 4.0),
+            channels=tuple(
+                RadioChannel(
+                    id=f"ch-{i}", name=name.capitalize(), place=ChannelPlace(name), band=assumed("band", Band.FULL)
+                )
+                for i, name in channels
+            ),
+        ),
+        speakers=tuple(
+            Speaker(
+                id=f"spk-{i}",
+                name=f"{name.capitalize()} door",
+                position=Position(
+                    x_m=(typical.front_speaker if i[0] == "f" else rear) * length_m,
+                    y_m=(side if i[1] == "r" else -side),
+                ),
+                channel_id=f"ch-{i}",
+                size="6.5 in" if i[0] == "f" else "5.25 in",
+                impedance_ohm=assumed("impedance_ohm", 4.0),
+                takes_w=assumed("takes_w", 30.0, low=15.0, high=60.0),
+                cut_out_mm=assumed("cut_out_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["cut_out_mm"]),
+                depth_mm=assumed("depth_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["depth_mm"]),
+                window_depth_mm=assumed("window_depth_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["window_depth_mm"]),
+                trim_clearance_mm=assumed("trim_clearance_mm", *DOOR["trim_clearance_mm"]),
+                adapter_ring_mm=assumed("adapter_ring_mm", 0.0),
+            )
+            for i, name in channels
+        ),
+        feeds=(
+            Feed(
+                id="radio-constant",
+                name="Radio constant feed",
+                role=FeedRole.CONSTANT,
+                position=Position(x_m=nose + 0.2, y_m=-0.08),
+                live=assumed("live", FEED_PATTERNS["constant"], alternatives=(FEED_PATTERNS["accessory"],)),
+                limit_a=assumed("limit_a", 10.0, low=7.5, high=15.0),
+            ),
+            Feed(
+                id="radio-switched",
+                name="Radio switched feed",
+                role=FeedRole.SWITCHED,
+                position=Position(x_m=nose + 0.2, y_m=0.08),
+                live=assumed(
+                    "live",
+                    FEED_PATTERNS["accessory"],
+                    alternatives=(FEED_PATTERNS["ignition"], FEED_PATTERNS["constant"]),
+                ),
+                limit_a=assumed("limit_a", 0.5, low=0.3, high=1.0),
+            ),
+        ),
+        ground_points=(
+            GroundPoint(
+                id="ground-rear",
+                name=f"Stud in the rear, {left}",
+                position=Position(x_m=typical.ground * length_m, y_m=-0.42),
+                kind=assumed("kind", GroundKind.STUD, alternatives=(GroundKind.FACTORY_BOLT,)),
+            ),
+            GroundPoint(
+                id="ground-radio",
+                name="Radio ground bolt",
+                position=Position(x_m=nose + 0.12, y_m=0.15),
+                kind=assumed("kind", GroundKind.FACTORY_BOLT),
+            ),
+        ),
+        zones=typical_zones(body, hand, powertrain),
+        spaces=(typical_space(body, length_m, width_m),),
+        passages=(
+            Passage(
+                id="bulkhead",
+                name=f"Bulkhead grommet, {left}",
+                position=Position(x_m=nose - 0.12, y_m=-(side - 0.05)),
+                needs_drilling=assumed("needs_drilling", False, alternatives=(True,)),
+            ),
+        ),
+    )
+
+
+def new_design(title: str, vehicle: Vehicle, intake: Intake, policy: Policy) -> Design:
+    """The first revision of a job."""
+    return Design(title=title, vehicle=vehicle, intake=intake, policy=policy)
+
+
+def _free_pair(design: Design) -> list[str]:
+    """The first left and right position that has no new speaker yet."""
+    taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
+    free = [s for s in design.vehicle.speakers if s.id not in taken]
+    if not free:
+        return []
+    first = free[0]
+    other = min(
+        (s for s in free[1:] if s.position.y_m * first.position.y_m < 0),
+        key=lambda s: abs(s.position.x_m - first.position.x_m),
+        default=None,
+    )
+    return [first.id] + ([other.id] if other and abs(other.position.x_m - first.position.x_m) < 0.4 else [])
+
+
+STEMS = {
+    "amplifier": "amp", "plug-in amplifier": "amp", "subwoofer": "sub", "powered subwoofer": "bass", "fuse holder": "holder",
+    "distribution block": "block", "wire": "reel",
+}  # fmt: skip
+
+
+def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
+    """Edits that put a part into the design at a sensible place under a free id.
+
+    Parameters:
+        design: the design.
+        tree: the part's data without id and place.
+
+    Returns:
+        the edit that adds it, and for a fuse holder those that put it to use.
+    """
+    taken = {name for ids in design.ids().values() for name in ids}
+    stem = STEMS.get(tree["kind"], tree["kind"])
+    part_id, number = stem, 2
+    while part_id in taken:
+        part_id, number = f"{stem}-{number}", number + 1
+    position = first_place(tree["kind"], design.vehicle)
+    if tree["kind"] == "driver" and not tree.get("at_ids"):
+        tree = {**tree, "at_ids": _free_pair(design)}
+    edits = [Edit(op="add", path="parts", value={**tree, "id": part_id, "position": position})]
+    if tree["kind"] == "fuse holder":
+        for link in design.links_of(PowerLink):
+            if link.fuse and link.fuse.holder_id is None:
+                edits.append(Edit(path=f"links/{link.id}/fuse/holder_id", value=part_id))
+    return tuple(edits)

@@ -1,0 +1,224 @@
+"""Choosing a strategy: what happens to the modules, and the parts it needs from the catalogue, placed and wired."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.parts import Part, Stands, Subwoofer
+from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.errors import UnknownName
+from ohmack.core.factory.strategies import Candidate, advise, kept_by_choice
+from ohmack.core.physics.signal_chain import rms_from
+from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.wiring import connect_everything
+from ohmack.core.reference import read_toml
+from ohmack.core.wording import listed
+
+ROLE_KINDS = {  # (part kind, accessory category) that fills a role
+    "amplifier": ("amplifier", ""), "subwoofer": ("subwoofer", ""), "box": ("box", ""), "converter": ("converter", ""),
+    "fuse holder": ("fuse holder", ""), "radio": ("radio", ""), "driver": ("driver", ""), "wire kit": ("accessory", "consumables"),
+    "plug adapter": ("accessory", "adapter"), "amplifier adapter": ("accessory", "amplifier adapter"),
+    "plug-in amplifier": ("plug-in amplifier", ""), "powered subwoofer": ("powered subwoofer", ""),
+    **{name: ("accessory", name) for name in ("interface", "aerial adapter", "digital aerial", "ring coupler", "extension loom", "shorting plug")},
+}  # fmt: skip
+ORDER = tuple(ROLE_KINDS)
+
+
+def candidate(design: Design, key: str) -> Candidate:
+    """One strategy of the advice.
+
+    Raises:
+        UnknownName: no such strategy, or this car does not allow it.
+    """
+    found = next((c for c in advise(design).ranked if c.key.value == key), None)
+    if found is None:
+        raise UnknownName("strategy", key, ", ".join(k.value for k in StrategyKey))
+    if not found.possible:
+        raise UnknownName("strategy for this car", key, found.why_not)
+    return found
+
+
+def filled(design: Design, role: str) -> bool:
+    """Whether a part of the design fills a role already."""
+    kind, category = ROLE_KINDS[role]
+    return any(p.kind == kind and (not category or getattr(p, "category", "") == category) for p in design.parts)
+
+
+def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
+    """Whether a catalogue part goes with what is there already."""
+    if role == "amplifier":
+        coils = [c.impedance_ohm for s in design.parts_of(Subwoofer) for c in s.coils]
+        return not coils or tree["lowest_load_ohm"] <= max(sum(coils), min(coils))
+    if role == "converter":
+        levels = [
+            rms_from(s.source_voltage_v.value, s.source_stated_as.value)
+            for s in design.vehicle.sources
+            if s.source_voltage_v.value
+        ]
+        return not levels or rms_from(tree["input_limit_v"], tree.get("input_stated_as", "rms")) >= max(levels)
+    if role == "powered subwoofer":
+        levels = [
+            rms_from(s.source_voltage_v.value, s.source_stated_as.value)
+            for s in design.vehicle.sources[:1]
+            if s.source_voltage_v.value
+        ]
+        return not levels or rms_from(tree["speaker_level_high_v"], tree.get("input_stated_as", "rms")) >= max(levels)
+    if role == "box" and (space := next(iter(design.vehicle.spaces), None)) is not None:
+        room = sorted(v for v in (space.length_m.value, space.width_m.value, space.height_m.value) if v)
+        size = sorted(tree.get(n) or 0.0 for n in ("length_m", "width_m", "height_m"))
+        return all(have >= want for have, want in zip(room[::-1], size[::-1], strict=False))
+    if role == "driver":
+        return tree.get("role") in ("coaxial", "full range")  # in the place of one speaker
+    if role == "radio":
+        opening = design.vehicle.radio.opening_height_mm.value
+        return opening is None or tree.get("height_mm", 50.0) <= opening
+    return True
+
+
+def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) -> dict[str, Any] | None:
+    """The cheapest catalogue part that fills a role and goes with the car.
+
+    Parameters:
+        design: the design.
+        role: one of ROLE_KINDS.
+        catalogue: part trees.
+
+    Returns:
+        the tree; where nothing suits the cheapest of its kind; None where the catalogue has none.
+    """
+    kind, category = ROLE_KINDS[role]
+    pool = [t for t in catalogue if t["kind"] == kind and (not category or t.get("category") == category)]
+    pool.sort(key=lambda t: (t.get("price") is None, t.get("price") or 0.0, t["name"]))
+    return next((t for t in pool if _suits(design, role, t)), pool[0] if pool else None)
+
+
+@dataclass(frozen=True, slots=True)
+class Laying:
+    """What choosing a way does: the edits, and what they put in, take out, keep as a person chose, and leave without use."""
+
+    edits: tuple[Edit, ...]
+    put_in: tuple[str, ...]
+    taken_out: tuple[str, ...]
+    kept: tuple[str, ...]
+    idle: tuple[str, ...]
+
+    @property
+    def sentence(self) -> str:
+        """What was done, for a person to read."""
+        parts = [
+            f"Put in: {listed(list(self.put_in))}." if self.put_in else "",
+            f"Taken out, put in by the way before: {listed(list(self.taken_out))}." if self.taken_out else "",
+            f"Kept as you chose it: {listed(list(self.kept))}." if self.kept else "",
+            f"Left in the plan though this way has no use for it: {listed(list(self.idle))}." if self.idle else "",
+        ]
+        return " ".join(p for p in parts if p) or "Every part this way needs was in the plan already."
+
+
+def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) -> Laying:
+    """Choose a strategy: interventions, the parts it needs and lacks, and their links; what another way laid goes out again.
+
+    Parameters:
+        design: the design.
+        key: one of StrategyKey.
+        catalogue: part trees to choose from; parts a person put in, ordered or was given stay.
+
+    Returns:
+        the edits and what they do.
+
+    Raises:
+        UnknownName: no such strategy, or this car does not allow it.
+    """
+    chosen = candidate(design, key)
+    trees = list(catalogue)
+    roles = sorted((r for r in chosen.needs if r in ROLE_KINDS), key=ORDER.index)
+    useless = [p for p in design.parts if _role_of(p) in _former_roles(design) - set(roles)]
+    gone = [p for p in useless if p.laid_by is not None and p.stands is Stands.WANTED and not p.by_customer]
+    edits: list[Edit] = [
+        Edit(path="strategy", value=chosen.key.value),
+        Edit(path="interventions", value=[i.model_dump(mode="json") for i in chosen.interventions]),
+        *(Edit(op="remove", path=f"parts/{part.id}") for part in gone),
+    ]
+    now = apply_edits(design, edits)
+    put_in = []
+    for role in roles:
+        tree = None if filled(now, role) else choose_part(now, role, trees)
+        if tree is not None:
+            laid = {k: v for k, v in tree.items() if k not in ("id", "position")} | {"laid_by": chosen.key.value}
+            placed = place_part(now, laid)
+            edits += placed
+            now = apply_edits(now, placed)
+            put_in.append(tree["name"])
+    wires = connect_everything(now)
+    names = {design.vehicle.radio.id: "radio", **{m.id: m.name for m in design.vehicle.modules}}
+    mine = kept_by_choice(design)
+    kept = [
+        f"{m.value} ({names.get(i.id, i.id)})"
+        for i in chosen.interventions
+        for m in i.keep_alive
+        if m in mine.get(i.id, ())
+    ]
+    idle = [p.name for p in useless if p not in gone]
+    return Laying((*edits, *wires), tuple(put_in), tuple(p.name for p in gone), tuple(kept), tuple(idle))
+
+
+def _role_of(part: Part) -> str:
+    """The role a part fills; empty where it fills none that a strategy names."""
+    category = getattr(part, "category", "")
+    return next((r for r, (kind, wanted) in ROLE_KINDS.items() if part.kind == kind and wanted in ("", category)), "")
+
+
+def _former_roles(design: Design) -> set[str]:
+    """What the ways chosen before needed: the present one, and those that left parts behind."""
+    ways = {p.laid_by for p in design.parts if p.laid_by} | ({design.strategy} if design.strategy else set())
+    former = {_role_of(p) for p in design.parts if p.laid_by}
+    for way in ways:
+        former |= set(read_toml("strategies")["ways"][way.value]["needs"])
+    return former - {""}
+
+
+def not_in_catalogue(design: Design, key: StrategyKey) -> tuple[str, ...]:
+    """What a chosen strategy needs that no part of the design fills."""
+    return tuple(r for r in candidate(design, key.value).needs if r in ROLE_KINDS and not filled(design, r))
+
+
+@dataclass(frozen=True, slots=True)
+class PricedRole:
+    """One thing a strategy needs: the part that would fill it, and its price; no part where the catalogue has none."""
+
+    role: str
+    part: str
+    price: float | None
+    here: bool
+
+
+def priced(design: Design, chosen: Candidate, catalogue: Iterable[dict[str, Any]]) -> tuple[PricedRole, ...]:
+    """What a strategy would cost with the parts there are: those of the plan first, then the cheapest that suit.
+
+    Parameters:
+        design: the design.
+        chosen: the strategy.
+        catalogue: part trees.
+
+    Returns:
+        one row for each role that is a part, in the order they are laid.
+    """
+    trees, rows = list(catalogue), []
+    for role in sorted((r for r in chosen.needs if r in ROLE_KINDS), key=ORDER.index):
+        kind, category = ROLE_KINDS[role]
+        own = [p for p in design.parts if p.kind == kind and (not category or getattr(p, "category", "") == category)]
+        if own:
+            rows += [PricedRole(role, part.name, part.price, True) for part in own]
+            continue
+        tree = choose_part(design, role, trees)
+        rows.append(PricedRole(role, tree["name"] if tree else "", tree.get("price") if tree else None, False))
+    return tuple(rows)
+
+
+def total_price(rows: Iterable[PricedRole]) -> float | None:
+    """The sum of the prices; None where one of them is not known."""
+    prices = [row.price for row in rows]
+    return sum(p for p in prices if p is not None) if all(p is not None for p in prices) else None

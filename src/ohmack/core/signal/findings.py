@@ -1,0 +1,285 @@
+"""Rules on the signal way and on switching on."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
+from ohmack.core.document.parts import Accessory, Converter
+from ohmack.core.document.vehicle import KeyState
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.physics.baseline import standby_days
+from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
+from ohmack.core.physics.signal_chain import rms_from
+from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.signal.levels import tapped_source
+from ohmack.core.wording import amount
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+NEAR_ENDS_M = 0.6  # both cables must meet at the amplifier; that stretch does not count
+SHEET = Source("the parts' data sheets", Grade.PRACTICE)
+USUAL_AH = 60.0  # a car battery nobody read the label of, common practice
+LEAST_DAYS = 21.0  # a parked car should start after three weeks, common practice
+
+
+@rule("tap-band", "signal", PRACTICE)
+def tap_band(results: Results) -> Iterator[Draft]:
+    """The signal at the tap does not reach down to the bass a subwoofer needs."""
+    vehicle = results.design.vehicle
+    for output in {
+        tapped_source(results.design, tap).id: tapped_source(results.design, tap)
+        for tap in results.design.links_of(TapLink)
+    }.values():
+        low_hz = output.tap_low_hz.value
+        path = "vehicle/radio/tap_low_hz" if output is vehicle.radio else f"vehicle/modules/{output.id}/tap_low_hz"
+        if low_hz is not None and low_hz > 40:
+            yield watch(
+                path,
+                f"The lowest bass at the tap is {low_hz:g} Hz",
+                "A subwoofer wants it flat from about 25 to 160 Hz. Pick up another pair, or use a converter that restores bass.",
+                Remedy("Measure the tap", path=path),
+            )
+    for tap in results.design.links_of(TapLink):
+        if len(tap.from_ids) == 1:
+            yield note(
+                tap.id,
+                "Only one side is picked up",
+                "Bass that sits on the other side is lost to a mono subwoofer. Pick up left and right.",
+            )
+
+
+@rule("converter-overloaded", "signal", SHEET)
+def converter_overloaded(results: Results) -> Iterator[Draft]:
+    """The radio gives more than the converter's input takes."""
+    for signal in results.signals:
+        converter = signal.converter
+        if converter is None:
+            continue
+        source_v = signal.figures["source"].value
+        limit_v = rms_from(converter.input_limit_v, converter.input_stated_as)
+        if source_v is not None and source_v > limit_v:
+            yield stop(
+                converter.id,
+                f"{amount(source_v, 'v')} into a converter that takes {amount(limit_v, 'v')}",
+                f"It clips before the volume's top. Top out at {amount(limit_v, 'v')} or use one made for higher levels.",
+                Remedy("Choose another converter", path="stage:plan"),
+            )
+        output_v = signal.figures["output"].value
+        if output_v is not None and output_v > converter.output_limit_v * 1.0005:
+            yield stop(
+                converter.id,
+                "The converter's output clips even at its lowest gain",
+                f"{amount(output_v, 'v')} against {amount(converter.output_limit_v, 'v')} clean.",
+                Remedy("Choose another converter", path="stage:plan"),
+            )
+
+
+@rule("speaker-level-input", "signal", SHEET)
+def speaker_level_input(results: Results) -> Iterator[Draft]:
+    """A pair goes straight into an input that takes less, or needs more, than it gives."""
+    for entry in results.direct_inputs:
+        source_v, limit_v = entry.source.value, entry.limit.value
+        if source_v is None or limit_v is None:
+            continue
+        if source_v > limit_v:
+            yield stop(
+                entry.part.id,
+                f"{amount(source_v, 'v')} into {entry.part.name}, which takes {amount(limit_v, 'v')}",
+                "Its input clips before the volume's top, and may fail. Put a converter or a pad in, or take one made for higher levels.",
+                Remedy("Choose another", path=f"stage:find?kind={entry.part.kind}"),
+            )
+        elif entry.lowest_v is not None and source_v < entry.lowest_v:
+            yield watch(
+                entry.part.id,
+                f"{amount(source_v, 'v')} into {entry.part.name}, which wants {amount(entry.lowest_v, 'v')}",
+                "Even at its most sensitive it does not reach full output.",
+                Remedy("See the ladder", path="stage:signal"),
+            )
+
+
+@rule("sensitivity-out-of-range", "signal", SHEET)
+def sensitivity_out_of_range(results: Results) -> Iterator[Draft]:
+    """The amplifier's sensitivity control cannot be set where it must be."""
+    for signal, needed in ((s, o.figures["sensitivity"]) for s in results.signals for o in s.outputs):
+        if needed.value is None:
+            continue
+        low_v, high_v = signal.way.span
+        span = f"{amount(low_v, 'v')} to {amount(high_v, 'v')}"
+        if needed.value > high_v * 1.01:
+            yield stop(
+                signal.amplifier.id,
+                f"Sensitivity would have to be {amount(needed.value, 'v')}; the control spans {span}",
+                "Even fully down the amplifier is driven past its target. Lower the level before it.",
+                Remedy("See the ladder", path="stage:signal"),
+            )
+        elif needed.value < low_v * 0.99:
+            yield watch(
+                signal.amplifier.id,
+                f"Sensitivity would have to be {amount(needed.value, 'v')}; the control spans {span}",
+                "Even fully up the amplifier does not reach its target. A converter with more gain does.",
+                Remedy("See the ladder", path="stage:signal"),
+            )
+
+
+@rule("bridged-output-grounded", "plan", PRACTICE)
+def bridged_output_grounded(results: Results) -> Iterator[Draft]:
+    """A bridged output's negative is tied to body."""
+    bridged = results.design.vehicle.radio.bridged.value
+    for tap in results.design.links_of(TapLink):
+        if tap.negative_to_body and bridged is not False:
+            yield stop(
+                tap.id,
+                "Never ground a bridged output's negative",
+                "Each leg carries about half the battery voltage; tied to body it kills the radio's output stage."
+                + ("" if bridged else " Whether the outputs are bridged is not known."),
+                Remedy("Take the negatives from the radio", (set_to(f"links/{tap.id}/negative_to_body", False),)),
+            )
+
+
+@rule("power-beside-signal", "plan", PRACTICE)
+def power_beside_signal(results: Results) -> Iterator[Draft]:
+    """A signal cable runs beside the power wire."""
+    separation_m = results.design.policy.separation_m
+    for power in results.design.links_of(PowerLink):
+        power_points = results.runs[power.id].points
+        for signal in results.design.links_of(LineLink):
+            points = results.runs[signal.id].points
+            if not power_points or not points or separation_m <= 0:
+                continue
+            beside_m = length_beside_m(points, power_points, separation_m)
+            for end in (points[0], points[-1]):
+                if distance_to_run_m(end, power_points) < separation_m:
+                    beside_m -= NEAR_ENDS_M
+            if beside_m > 0.3:
+                middle = point_at(points, 0.5)
+                other = -1 if middle[1] > 0 else 1
+                yield watch(
+                    signal.id,
+                    f"Signal beside power for {results.say(beside_m, 'm')}",
+                    f"Nearer than {results.say(separation_m, 'm')}: whine and clicks come in there. Run it down the other "
+                    f"side, the car's {'right' if other > 0 else 'left'}.",
+                    Remedy("Move the run", path=f"links/{signal.id}"),
+                )
+
+
+@rule("switch-on", "plan", PRACTICE)
+def switch_on(results: Results) -> Iterator[Draft]:
+    """The switch-on source is overloaded, unknown, or live when it must be dead."""
+    for source in results.switch_ons:
+        load_a, limit_a = source.load.value, source.limit.value
+        if limit_a is None:
+            where = source.limit.path
+            yield stop(
+                source.source_id,
+                f"Not known: what {source.source_name} can give",
+                f"{results.say(load_a or 0, 'a')} hang on it.",
+                Remedy("Enter it", path=where),
+            )
+        elif load_a is not None and load_a > limit_a:
+            yield stop(
+                source.source_id,
+                f"{source.source_name} gives {results.say(limit_a, 'a')}, {results.say(load_a, 'a')} hang on it",
+                "Use a relay: the source switches the coil, the relay's contact feeds the rest from a fused line.",
+                Remedy("Put a relay in", tuple(set_to(f"links/{name}/relay", True) for name in source.link_ids)),
+            )
+        if source.feed is None:
+            continue
+        states = source.feed.live.value
+        path = f"vehicle/feeds/{source.feed.id}/live"
+        if states is None:
+            yield stop(
+                source.source_id,
+                f"Not known: when {source.source_name} is live",
+                "Check it in every key state; not every feed live with the key is a proper remote.",
+                Remedy("Enter it", path=path),
+            )
+        elif KeyState.ASLEEP in states:
+            yield stop(
+                source.source_id,
+                f"{source.source_name} is live with the key off",
+                "Key off must mean off: the amplifier would never sleep and drain the battery.",
+                Remedy("Choose another source", path="stage:plan"),
+            )
+        elif not {KeyState.ACCESSORY, KeyState.ON} <= set(states):
+            yield watch(
+                source.source_id,
+                f"{source.source_name} is not live in accessory and on",
+                "The radio would play without the amplifier in one of them.",
+                Remedy("Check the feed", path=path),
+            )
+
+
+@rule("converter-feed-states", "plan", PRACTICE)
+def converter_feed_states(results: Results) -> Iterator[Draft]:
+    """A part's feed is not constant, or it has no ground."""
+    for feed in results.feeds:
+        states = feed.feed.live.value
+        if isinstance(feed.part, Accessory):
+            pass  # whatever it is, it may well want to go off with the key
+        elif states is None:
+            yield stop(
+                feed.feed.id,
+                f"Not known: when {feed.feed.name} is live",
+                "An active converter wants constant 12 V.",
+                Remedy("Enter it", path=f"vehicle/feeds/{feed.feed.id}/live"),
+            )
+        elif KeyState.CRANKING not in states or KeyState.ASLEEP not in states:
+            yield watch(
+                feed.feed.id,
+                f"{feed.part.name} is not on constant 12 V",
+                "It pops or loses its settings when the feed drops out. Take a constant feed with its own fuse.",
+                Remedy("Choose another feed", path=f"links/{feed.link.id}/from_id"),
+            )
+        if feed.link.ground_point_id is None:
+            yield stop(
+                feed.part.id,
+                f"{feed.part.name} has no ground",
+                "Give it a ground point; the radio's own ground bolt is the usual one.",
+                Remedy("Choose a point", path=f"links/{feed.link.id}/ground_point_id"),
+            )
+
+
+@rule("stays-awake", "plan", PRACTICE)
+def stays_awake(results: Results) -> Iterator[Draft]:
+    """A converter on constant 12 V that neither hears the music nor is switched draws its current day and night."""
+    design = results.design
+    switched = {link.to_id for link in design.links_of(RemoteLink)}
+    capacity_ah = design.vehicle.supply.batteries[0].capacity_ah.value
+    for feed in results.feeds:
+        part, states = feed.part, feed.feed.live.value
+        if (
+            not isinstance(part, Converter)
+            or part.senses_audio
+            or part.id in switched
+            or not states
+            or KeyState.ASLEEP not in states
+        ):
+            continue
+        if not part.supply_current_a:
+            continue
+        days = standby_days(capacity_ah or USUAL_AH, part.supply_current_a)
+        draft = stop if days < LEAST_DAYS else watch
+        usual = "" if capacity_ah else f", taking {USUAL_AH:.0f} Ah"
+        source = next(
+            (
+                f
+                for f in design.vehicle.feeds
+                if f.live.value and KeyState.ASLEEP not in f.live.value and KeyState.ON in f.live.value
+            ),
+            None,
+        )
+        link = {
+            "id": f"remote-{part.id}",
+            "kind": "remote",
+            "from_id": source.id if source else "",
+            "to_id": part.id,
+        }
+        yield draft(
+            part.id, f"{part.name} never sleeps: {results.say(part.supply_current_a, 'a')} day and night, {part.supply_current_a * 24:.1f} Ah a day",
+            f"It hangs on constant 12 V, does not hear the music and is switched by nothing. Standing, the battery lasts about {days:.0f} days{usual}.",
+            Remedy(f"Switch it by {source.name}", (Edit(op="add", path="links", value=link),)) if source else Remedy("Choose another converter", path="stage:find?kind=converter"),
+        )  # fmt: skip

@@ -1,0 +1,313 @@
+"""Signal: levels from the radio to the cone, gains, sensitivity setting and target voltage."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import Module, Radio
+from ohmack.core.document.links import LineLink, TapLink
+from ohmack.core.document.parts import Amplifier, Converter, HeadUnit
+from ohmack.core.figures.figure import Book, Figure, Term
+from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
+from ohmack.core.physics.signal_chain import (
+    GainPlan,
+    db_from_voltage_ratio,
+    dbv,
+    plan_converter_gain,
+    rms_from,
+    target_voltage_v,
+    voltage_ratio_from_db,
+)
+from ohmack.core.physics.speaker_loads import power_voltage_v
+from ohmack.core.physics.supply import output_power_at_w
+from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.supply.consumers import SupplyResult
+
+MIDDLE_TONE_HZ = 1000.0  # for everything but subwoofers, common practice
+
+
+@dataclass(frozen=True, slots=True)
+class Stage:
+    """One rung of the level ladder, all in dBV rms."""
+
+    name: str
+    thing_id: str
+    level_dbv: float
+    clip_dbv: float
+    noise_dbv: float | None = None
+
+    @property
+    def margin_db(self) -> float:
+        """How far below its clipping the stage works at the top volume."""
+        return self.clip_dbv - self.level_dbv
+
+
+@dataclass(frozen=True, slots=True)
+class Way:
+    """How a signal reaches an amplifier: tap and converter, the line output of a new radio, or a pair straight in."""
+
+    amplifier: Amplifier
+    converter: Converter | None
+    radio: HeadUnit | None
+    tap: TapLink | None
+    line: LineLink | None
+
+    @property
+    def span(self) -> tuple[float, float]:
+        """(most, least) sensitive setting of the input it goes into [v]."""
+        if self.line is None and self.amplifier.speaker_level_high_v is not None:
+            high_v = self.amplifier.speaker_level_high_v
+            return self.amplifier.speaker_level_low_v or high_v / 10, high_v
+        return self.amplifier.sensitivity_low_v, self.amplifier.sensitivity_high_v
+
+
+@dataclass(frozen=True, slots=True)
+class OutputSignal:
+    """One output of the amplifier: what a meter must show there, and where its sensitivity is set."""
+
+    load: LoadResult
+    figures: dict[str, Figure]
+
+    def tone_hz(self, bass_hz: float) -> float:
+        """The tone it is set with: the shop's for a subwoofer, about 1 kHz for the rest (common practice)."""
+        return bass_hz if any(d.is_subwoofer for d in self.load.driven) else MIDDLE_TONE_HZ
+
+
+@dataclass(frozen=True, slots=True)
+class SignalResult:
+    """The signal way of one amplifier, with every output it has in use."""
+
+    way: Way
+    plan: GainPlan | None
+    stages: tuple[Stage, ...]
+    outputs: tuple[OutputSignal, ...]
+    figures: dict[str, Figure]  # source, gain, output; and those of the first output
+
+    @property
+    def amplifier(self) -> Amplifier:
+        """The amplifier."""
+        return self.way.amplifier
+
+    @property
+    def converter(self) -> Converter | None:
+        """The converter, where there is one."""
+        return self.way.converter
+
+    @property
+    def scope(self) -> str:
+        """What the figures of the first output are filed under."""
+        return self.outputs[0].load.scope if self.outputs else self.amplifier.id
+
+
+def signal_ways(design: Design) -> list[Way]:
+    """Every complete way from radio to amplifier of a design."""
+    converters = {c.id: c for c in design.parts_of(Converter)}
+    radios = {r.id: r for r in design.parts_of(HeadUnit) if r.line_v is not None}
+    amplifiers = {a.id: a for a in design.parts_of(Amplifier)}
+    taps = {tap.to_id: tap for tap in design.links_of(TapLink)}
+    ways = [
+        Way(amplifiers[line.to_id], converters.get(line.from_id), radios.get(line.from_id), taps.get(line.from_id), line)
+        for line in design.links_of(LineLink)
+        if line.from_id in radios or line.from_id in taps
+    ]  # fmt: skip
+    straight = [a for name, a in amplifiers.items() if name in taps and a.takes_speaker_level]
+    return ways + [Way(a, None, None, taps[a.id], None) for a in straight]
+
+
+def compute_source(book: Book, output: Radio | Module) -> Figure:
+    """The rms output of the radio or the factory amplifier a signal is taken from, at the last clean step."""
+    radio = output is book.design.vehicle.radio
+    base = "vehicle/radio" if radio else f"vehicle/modules/{output.id}"
+    stated = Term("stated as", output.source_stated_as.value, "", None, None, "", f"{base}/source_stated_as")
+    volts = book.fact(f"{base}/source_voltage_v", "speaker output at the last clean step", output.source_voltage_v, "v")
+    return book.derive(
+        f"{'radio' if radio else output.id}/source_v",
+        "Radio output at the last clean step" if radio else f"{output.name}: output at the last clean step",
+        "v", "as read; peak / √2 where stated as peak", rms_from, volts, stated, source=PHYSICS,
+    )  # fmt: skip
+
+
+def tapped_source(design: Design, tap: TapLink) -> Radio | Module:
+    """What a tap takes its signal from."""
+    return design.vehicle.source_of(tap.from_ids[0])
+
+
+def compute_sources(book: Book) -> dict[str, Figure]:
+    """The output of everything that is tapped, by its id; the radio's where nothing is tapped yet."""
+    design = book.design
+    tapped = [tapped_source(design, tap) for tap in design.links_of(TapLink)]
+    return {output.id: compute_source(book, output) for output in tapped or [design.vehicle.radio]}
+
+
+def compute_source_power(book: Book, sources: dict[str, Figure]) -> None:
+    """What each tapped output means in watts into the speaker it drives."""
+    design = book.design
+    for tap in design.links_of(TapLink):
+        speaker = next((s for s in design.vehicle.speakers if s.channel_id in tap.from_ids), None)
+        output = tapped_source(design, tap)
+        scope = "radio" if output is design.vehicle.radio else output.id
+        if speaker is None or f"{scope}/source_power_w" in book.figures:
+            continue
+        path = f"vehicle/speakers/{speaker.id}/impedance_ohm"
+        book.derive(
+            f"{scope}/source_power_w", f"That is, into {speaker.name}", "w", "V² / Z", lambda v, z: v * v / z, sources[output.id],
+            book.fact(path, "nominal impedance", speaker.impedance_ohm, "ohm"), source=PHYSICS,
+        )  # fmt: skip
+
+
+def compute_signals(
+    book: Book, sources: dict[str, Figure], loads: Sequence[AmplifierLoad], supplies: Sequence[SupplyResult]
+) -> list[SignalResult]:
+    """Gains and levels of every way, with the ladder where everything is known."""
+    by_amplifier = {load.amplifier.id: load.outputs for load in loads}
+    fed = {supply.part.id: supply for supply in supplies}
+    results = []
+    for way in signal_ways(book.design):
+        outputs = by_amplifier.get(way.amplifier.id, ())
+        limits = [_output_limits(book, load, fed.get(way.amplifier.id)) for load in outputs]
+        source = _source_of(book, way, sources)
+        plan, figures = _before_amplifier(book, way, source, limits)
+        signals = tuple(
+            OutputSignal(load, limit | _at_amplifier(book, load.scope, limit, figures["output"]))
+            for load, limit in zip(outputs, limits, strict=True)
+        )
+        figures |= signals[0].figures if signals else {}
+        stages = _stages(book, way, figures, outputs[0] if outputs else None)
+        results.append(SignalResult(way, plan, stages, signals, figures))
+    return results
+
+
+def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
+    if way.radio is not None:
+        return book.derive(
+            f"{way.radio.id}/line_out_v", "Radio line output at the top volume", "v", "as its maker states", lambda v: v,
+            book.part(way.radio, "line_v", "line output", "v"),
+        )  # fmt: skip
+    output = tapped_source(book.design, way.tap) if way.tap is not None else book.design.vehicle.radio
+    return sources[output.id]
+
+
+def _before_amplifier(
+    book: Book, way: Way, source: Figure, limits: list[dict[str, Figure]]
+) -> tuple[GainPlan | None, dict[str, Figure]]:
+    """What arrives at the amplifier: through the converter with its gain planned, or as it comes."""
+    converter, scope = way.converter, way.amplifier.id
+    if converter is None:
+        return None, {"source": source, "output": source}
+    ratio = max((_sensitivity_ratio(f) or 1.0 for f in limits), default=1.0)  # sensitivity to set over what arrives
+    blocked = any(_sensitivity_ratio(f) is None for f in limits)
+    terms = [
+        book.part(converter, "gain_low_db", "lowest gain", "db"),
+        book.part(converter, "gain_high_db", "highest gain", "db"),
+        book.part(converter, "output_limit_v", "clean output", "v"),
+        book.part(way.amplifier, "sensitivity_low_v", "most sensitive", "v"),
+        book.part(way.amplifier, "sensitivity_high_v", "least sensitive", "v"),
+    ]
+    plan: GainPlan | None = None
+    if source.value is not None and not blocked:
+        low_db, high_db, clean_v, most_v, least_v = (term.value for term in terms)
+        scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db)
+        plan = plan_converter_gain(source.value, low_db, high_db, clean_v, most_v / scale, least_v / scale)
+    shared = f"{converter.id}/gain_db" in book.figures  # a second amplifier on the same converter has its own figures
+    own = f"{converter.id}/{scope}" if shared else converter.id
+    gain = book.derive(
+        f"{own}/gain_db", "Converter gain", "db",
+        "highest clean level everything behind it takes" + (f": {plan.binding} decides" if plan else ""),
+        lambda *_: plan.gain_db if plan else None, source, *terms, book.policy("overlap_db", "music past full power", "db"),
+        *(figure for f in limits for figure in (f["clip"], f["full"])), source=PRACTICE,
+    )  # fmt: skip
+    output = book.derive(
+        f"{own}/output_v", "Converter output at the top volume", "v", "V_in × 10^(gain/20)",
+        lambda v, g: v * voltage_ratio_from_db(g), source, gain, source=PHYSICS,
+    )  # fmt: skip
+    return plan, {"source": source, "gain": gain, "output": output}
+
+
+def _sensitivity_ratio(figures: dict[str, Figure]) -> float | None:
+    if not figures:
+        return 1.0
+    clip, full = figures["clip"].value, figures["full"].value
+    return clip / full if clip and full else None
+
+
+def _output_limits(book: Book, load: LoadResult, supply: SupplyResult | None) -> dict[str, Figure]:
+    scope = load.scope
+    available = _available(book, load, supply)
+    full = book.derive(
+        f"{scope}/full_target_v", "Output for the power that is used", "v", "√(min(P_amplifier, P_driver) × Z)",
+        lambda p, d, z: power_voltage_v(min(p, d), z), available, load.allowed, load.load, source=PHYSICS,
+    )  # fmt: skip
+    clip = book.derive(
+        f"{scope}/clip_v", "Amplifier output limit", "v", "√(P × Z)", power_voltage_v, available, load.load, source=PHYSICS,
+    )  # fmt: skip
+    return {"full": full, "clip": clip}
+
+
+def _available(book: Book, load: LoadResult, supply: SupplyResult | None) -> Figure:
+    """What the output gives at the voltage the amplifier really has."""
+    if load.amplifier.regulated or supply is None:
+        return load.power
+    if load.amplifier.channel_count == 1:
+        return supply.figures["output"]
+    return book.derive(
+        f"{load.scope}/output_w", "Output at the voltage it has", "w", "rated power × (V/14.4)²",
+        lambda p, v: output_power_at_w(p, False, v), load.power, supply.figures["voltage"], source=PRACTICE,
+    )  # fmt: skip
+
+
+def _at_amplifier(book: Book, scope: str, figures: dict[str, Figure], output: Figure) -> dict[str, Figure]:
+    full, clip = figures["full"], figures["clip"]
+    tone, overlap = (
+        book.policy("tone_dbfs", "test tone", "dbfs"),
+        book.policy("overlap_db", "music past full power", "db"),
+    )
+    target = book.derive(
+        f"{scope}/target_v", "A meter at the output must show", "v",
+        "√(P × Z) × 10^((tone + past full power)/20), at most √(P × Z)", target_voltage_v, full, tone, overlap, source=PRACTICE,
+    )  # fmt: skip
+    sensitivity = book.derive(
+        f"{scope}/sensitivity_v", "Input sensitivity to set", "v",
+        "V_in × 10^(−past full power/20) × V_limit / V_used",
+        lambda v, o, c, f: v * voltage_ratio_from_db(-o) * c / f, output, overlap, clip, full, source=PRACTICE,
+    )  # fmt: skip
+    meter_in = book.derive(
+        f"{scope}/tone_in_v", "Amplifier input during the tone", "v", "V_in × 10^(tone/20)",
+        lambda v, t: v * voltage_ratio_from_db(t), output, tone, source=PHYSICS,
+    )  # fmt: skip
+    gain = book.derive(
+        f"{scope}/gain_db", "Amplifier gain needed", "db", "20 log₁₀(V_out / V_in) for the tone",
+        lambda out, v: db_from_voltage_ratio(out / v), target, meter_in, source=PHYSICS,
+    )  # fmt: skip
+    return {"target": target, "sensitivity": sensitivity, "tone_in": meter_in, "amp_gain": gain}
+
+
+def _stages(book: Book, way: Way, figures: dict[str, Figure], load: LoadResult | None) -> tuple[Stage, ...]:
+    source_v, line_v = figures["source"].value, figures["output"].value
+    if source_v is None or line_v is None:
+        return ()
+    amplifier, converter = way.amplifier, way.converter
+    if way.tap is None:
+        first_id, first = (way.radio.id if way.radio else "radio"), "radio line output"
+    else:
+        tapped = tapped_source(book.design, way.tap)
+        radio = tapped is book.design.vehicle.radio
+        first_id, first = ("radio", "radio output") if radio else (tapped.id, "factory amplifier output")
+    stages = [Stage(first, first_id, dbv(source_v), dbv(source_v))]
+    if converter is not None:
+        limit_v = rms_from(converter.input_limit_v, converter.input_stated_as)
+        stages += [
+            Stage("converter input", converter.id, dbv(source_v), dbv(limit_v)),
+            Stage("converter output", converter.id, dbv(line_v), dbv(converter.output_limit_v), converter.noise_dbv),
+        ]
+    stages.append(Stage("amplifier input", amplifier.id, dbv(line_v), dbv(way.span[1]), amplifier.noise_dbv))
+    full, clip = figures.get("full"), figures.get("clip")
+    if load and full and clip and full.value and clip.value:
+        gain_db = dbv(full.value) - dbv(line_v)
+        noise = None if amplifier.noise_dbv is None else amplifier.noise_dbv + gain_db
+        stages.append(Stage("amplifier output", amplifier.id, dbv(full.value), dbv(clip.value), noise))
+        if load.allowed_w is not None:
+            cone_v = power_voltage_v(load.allowed_w, load.chosen.load_ohm)
+            stages.append(Stage("driver", load.driver.id, dbv(full.value), dbv(cone_v)))
+    return tuple(stages)

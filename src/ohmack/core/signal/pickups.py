@@ -1,0 +1,113 @@
+"""What arrives at a place the signal could be taken from: band, level and what it means in watts, what to sum, when it distorts."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ohmack.core.document.factory import Band, Module, Radio, StatedAs, Tier
+from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.factory.outputs import Pickup
+from ohmack.core.physics.signal_chain import rms_from
+from ohmack.core.wording import amount, listed, trimmed
+
+SPEAKER_OHM = 4.0  # what level classes are stated for
+PLAIN_CLASS_V, AMPLIFIED_CLASS_V = (
+    9.0,
+    40.0,
+)  # input classes of converters for plain radios and amplified systems, common practice
+CLASS_LIMIT_V = 12.0  # above it a converter for plain radios is overdriven
+
+
+@dataclass(frozen=True, slots=True)
+class TapDetails:
+    """One place in figures and words."""
+
+    band: str
+    level: str
+    input_class_v: float | None
+    power_w: float | None
+    summing: str
+    distorts: str
+    check: str
+
+
+def input_class_v(voltage_v: float) -> float:
+    """The converter input class a level belongs to.
+
+    Parameters:
+        voltage_v: rms at the last clean step [v].
+
+    Returns:
+        9 or 40 [v].
+
+    Source: common practice.
+    """
+    return PLAIN_CLASS_V if voltage_v <= CLASS_LIMIT_V else AMPLIFIED_CLASS_V
+
+
+def meant_power_w(voltage_v: float, impedance_ohm: float = SPEAKER_OHM) -> float:
+    """The power a voltage means into a load: 9 V rms is 20 W into 4 ohm, 9 V peak 10 W.
+
+    Parameters:
+        voltage_v: rms [v].
+        impedance_ohm: load [ohm].
+
+    Returns:
+        power [w].
+
+    Formula: V² / Z.
+
+    >>> round(meant_power_w(9.0), 1), round(meant_power_w(9.0 / 2**0.5), 1)
+    (20.2, 10.1)
+    """
+    return voltage_v * voltage_v / impedance_ohm
+
+
+def _bands(source: Radio | Module) -> tuple[str, str]:
+    """(what arrives, what has to be summed)."""
+    known = [c for c in source.channels if c.band.value is not None]
+    if not known:
+        return "not known yet", "trace the bands first: sum only what is complementary, and check the phase"
+    bands = {c.band.value for c in known}
+    if bands == {Band.FULL}:
+        return "full range", "left and right for a subwoofer; nothing else"
+    names = listed(sorted({c.band.value.value for c in known if c.band.value}))
+    low = [c.name for c in known if c.band.value and c.band.value.has_bass]
+    high = [c.name for c in known if c.band.value and not c.band.value.has_bass]
+    if low and high:
+        return names, f"for bass alone {listed(low)}; for the full range add {listed(high)}, phase checked"
+    return names, (
+        f"{low[0]} alone, nothing to sum" if len(low) == 1 else listed(low)
+    ) if low else "there is no bass in it, nothing to sum"
+
+
+def tap_details(vehicle: Vehicle, pickup: Pickup) -> TapDetails:
+    """What arrives at a place.
+
+    Parameters:
+        vehicle: the car.
+        pickup: one of the places.
+
+    Returns:
+        band, level with its class and watts, summing, the step it distorts from, and how to check it.
+
+    Source: common practice; the power by V² / Z.
+    """
+    line = "line" in pickup.name
+    source = next((s for s in vehicle.sources if s.id == pickup.source_id), vehicle.radio)
+    band, summing = _bands(source)
+    clean = source.clip_step.value
+    distorts = f"after step {clean}" if clean else "not found yet: raise the step until it distorts"
+    check = "Tone sweep at three volume steps into an analyser; 1 kHz and 50 Hz at 0 dBFS for the level."
+    if vehicle.radio.tier.value is Tier.NONE or not pickup.usable:
+        return TapDetails("–", "–", None, None, pickup.words, "–", "")
+    stated_v = source.source_voltage_v.value
+    if line:
+        return TapDetails(band, pickup.level or "line level", None, None, "left and right line pairs", distorts, check)
+    if stated_v is None:
+        return TapDetails(band, f"{pickup.level}, not measured", None, None, summing, distorts, check)
+    rms_v = rms_from(stated_v, source.source_stated_as.value)
+    stated = "" if source.source_stated_as is StatedAs.RMS else f" (stated as {trimmed(stated_v)} V peak)"
+    return TapDetails(
+        band, f"{amount(rms_v, 'v')} rms{stated}, {source.source_voltage_v.basis.word.lower()}", input_class_v(rms_v), meant_power_w(rms_v), summing, distorts, check
+    )  # fmt: skip

@@ -1,0 +1,55 @@
+"""What hangs on every switch-on source, against what it gives."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ohmack.core.document.links import RemoteLink
+from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
+from ohmack.core.document.vehicle import Feed
+from ohmack.core.figures.figure import Book, Figure, Term, reference
+from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.signal.switch_on import RELAY_COIL_A
+
+
+@dataclass(frozen=True, slots=True)
+class SwitchOn:
+    """One switch-on source and everything it drives."""
+
+    source_id: str
+    source_name: str
+    feed: Feed | None
+    converter: Converter | None
+    link_ids: tuple[str, ...]
+    load: Figure
+    limit: Term
+
+
+def compute_switch_on(book: Book) -> list[SwitchOn]:
+    """Every switch-on source: what hangs on it against what it gives."""
+    design = book.design
+    by_source: dict[str, list[RemoteLink]] = {}
+    for link in design.links_of(RemoteLink):
+        by_source.setdefault(link.from_id, []).append(link)
+    result = []
+    for source_id, links in by_source.items():
+        feed = next((f for f in design.vehicle.feeds if f.id == source_id), None)
+        converter = next((c for c in design.parts_of(Converter) if c.id == source_id), None)
+        wanted = {link.to_id for link in links}
+        switched = (*design.parts_of(Amplifier), *design.parts_of(PoweredSubwoofer), *design.parts_of(Converter))
+        draws = [book.part(a, "remote_current_a", f"{a.name} turn-on", "a") for a in switched if a.id in wanted]
+        if all(link.relay for link in links):
+            draws = [reference("relay coil", RELAY_COIL_A, "a", PRACTICE)]
+        load = book.derive(
+            f"{source_id}/remote_load_a", "Switch-on load", "a", "sum of what hangs on it",
+            lambda *amps: sum(amps), *draws, source=PHYSICS,
+        )  # fmt: skip
+        if feed:
+            limit = book.fact(f"vehicle/feeds/{feed.id}/limit_a", "can give", feed.limit_a, "a")
+        elif converter:
+            limit = book.part(converter, "remote_out_limit_a", "remote output gives", "a")
+        else:
+            continue
+        name = feed.name if feed else f"{converter.name} remote output" if converter else source_id
+        result.append(SwitchOn(source_id, name, feed, converter, tuple(link.id for link in links), load, limit))
+    return result

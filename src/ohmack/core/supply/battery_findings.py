@@ -1,0 +1,75 @@
+"""Rules on a second battery: which one the amplifier hangs on, how it is charged, when it is cut off."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.links import PowerLink
+from ohmack.core.document.vehicle import Battery, BatteryRole, SplitCharging, Supply
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import amount
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+CHARGED_V = 13.2  # a lead battery below this at its posts, engine running, is hardly charged
+
+
+@rule("second-battery", "supply", PRACTICE)
+def second_battery(results: Results) -> Iterator[Draft]:
+    """The car has a leisure battery: the audio belongs on it, if it is charged and cut off in time."""
+    supply = results.design.vehicle.supply
+    leisure = next((b for b in supply.batteries if b.role is BatteryRole.LEISURE), None)
+    if leisure is None:
+        return
+    for link in results.design.links_of(PowerLink):
+        battery = next((b for b in supply.batteries if b.id == link.from_id), None)
+        if battery is None:
+            continue  # behind a block, whose main run is judged
+        if battery.role is BatteryRole.STARTER:
+            yield watch(
+                link.id, f"The amplifier hangs on {battery.name}, not on {leisure.name}",
+                "Played with the engine off it takes the charge that has to start the engine.",
+                Remedy(f"Feed it from {leisure.name}", (set_to(f"links/{link.id}/from_id", leisure.id),)),
+            )  # fmt: skip
+        else:
+            yield from _charged(supply, battery)
+            yield from _cut_off(battery)
+
+
+def _charged(supply: Supply, battery: Battery) -> Iterator[Draft]:
+    path = "vehicle/supply/split_charging"
+    split, volts = supply.split_charging.value, battery.own_running_v.value
+    if split is None:
+        yield stop(
+            path,
+            f"Not known: how {battery.name} is charged",
+            "Without charging it plays once.",
+            Remedy("Enter it", path=path),
+        )
+    elif split is SplitCharging.NONE:
+        yield stop(path, f"{battery.name} is not charged on the road", "Put a split charger in first, or feed the amplifier from the starter battery.", Remedy("Look at it", path=path))  # fmt: skip
+    elif split is SplitCharging.DIODE and (volts is None or volts < CHARGED_V):
+        yield watch(
+            path, "A diode isolator costs about 0.7 V", f"{battery.name} never gets quite full behind it. A relay or a DC-DC charger does not lose that.",
+            Remedy("Look at it", path=path),
+        )  # fmt: skip
+
+
+def _cut_off(battery: Battery) -> Iterator[Draft]:
+    path = f"vehicle/supply/batteries/{battery.id}/cut_off_v"
+    opens, rests = battery.cut_off_v.value, battery.own_resting_v.value
+    if opens is None:
+        yield note(
+            path,
+            f"No low-voltage cut-off known on {battery.name}",
+            "Without one the amplifier can empty it for good.",
+            Remedy("Enter it", path=path),
+        )
+    elif rests is not None and opens >= rests - 0.2:
+        yield watch(
+            path, f"Cut-off at {amount(opens, 'v')}, battery rests at {amount(rests, 'v')}", "It drops the amplifier out as soon as the bass pulls the post down.",
+            Remedy("Look at it", path=path),
+        )  # fmt: skip

@@ -1,0 +1,474 @@
+"""Supply: what each consumer draws, the runs that feed it, and the voltage around its loop, all read off one network."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass, field, fields, replace
+
+from ohmack.core.document.links import GroundLink, PowerLink
+from ohmack.core.document.parts import Amplifier, AmplifierClass, DistributionBlock, PoweredSubwoofer
+from ohmack.core.document.vehicle import Battery, SupplyKind
+from ohmack.core.errors import NoOperatingPoint
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, weakest_basis, weakest_grade
+from ohmack.core.fit.runs import Run
+from ohmack.core.loads.wirings import AmplifierLoad
+from ohmack.core.network.build import Way, back_terms, unlaid, ways
+from ohmack.core.network.model import Place
+from ohmack.core.network.solve import Solution
+from ohmack.core.network.states import State, emf_v, held_v, inner_ohm, inner_terms
+from ohmack.core.physics.conductors import Conductor
+from ohmack.core.physics.protection import family
+from ohmack.core.physics.supply import Load, amplifier_current_a, amplifier_load, output_power_at_w
+from ohmack.core.reference import PHYSICS, PRACTICE, source
+from ohmack.core.supply.sizing import Demand, Study, holder_of, solved, study
+from ohmack.core.supply.wire_choice import WireCandidate
+from ohmack.core.wording import amount
+
+Consumer = Amplifier | PoweredSubwoofer
+
+
+@dataclass(frozen=True, slots=True)
+class Segment:
+    """One piece of a loop: where it is, its resistance, the current in it along the way, and what it rests on."""
+
+    id: str
+    name: str
+    place: Place
+    resistance_ohm: float
+    current_a: float
+    term: Term
+
+    @property
+    def drop_v(self) -> float:
+        """What is lost in it [v]."""
+        return self.resistance_ohm * self.current_a
+
+    @property
+    def link_id(self) -> str:
+        """The link it belongs to; of the body and straps none."""
+        return self.id.rsplit("/", 1)[0]
+
+    def lost(self, current: Term) -> Term:
+        """Its loss as an input, resting on what the current rests on too."""
+        words = f"{self.name}: {1000 * self.resistance_ohm:.2f} mΩ × {self.current_a:.1f} A"
+        both = (self.term, current)
+        return Term(words, self.drop_v, "v", weakest_basis(both), weakest_grade(both), self.term.source, self.term.path)
+
+
+@dataclass(frozen=True, slots=True)
+class At:
+    """One consumer of a solved state: what its figures are read off."""
+
+    solution: Solution
+    name: str
+    source_v: float
+
+    @property
+    def voltage_v(self) -> float:
+        """Between its terminals [v]."""
+        return self.solution.voltage_v[self.name]
+
+    @property
+    def drop_v(self) -> float:
+        """Lost around its loop [v]."""
+        return self.source_v - self.voltage_v
+
+
+@dataclass(frozen=True, slots=True)
+class SupplyResult:
+    """The supply of one consumer, or of a block that feeds several; `chosen` is None while something needed is missing."""
+
+    part: Consumer | DistributionBlock
+    link: PowerLink
+    ground: GroundLink | None
+    family: str
+    candidates: tuple[WireCandidate, ...]
+    chosen: WireCandidate | None
+    ground_wire: Conductor | None
+    segments: tuple[Segment, ...]  # empty while nothing is solved
+    pieces: tuple[Segment, ...]  # the loop's resistances, solved or not
+    figures: dict[str, Figure]
+    limit: str = ""  # why nothing fits
+    collapse: str = ""  # why there is no operating point
+    source_v: float | None = None
+    way: tuple[PowerLink, ...] = ()  # from the battery on
+    battery_id: str = ""
+
+    @property
+    def is_main(self) -> bool:
+        """Whether it feeds a block and not a consumer."""
+        return isinstance(self.part, DistributionBlock)
+
+    @property
+    def fuses_a(self) -> tuple[float, ...]:
+        """Fuses in the part itself."""
+        return () if isinstance(self.part, DistributionBlock) else self.part.fuses_a
+
+
+# -- formulas and readings ------------------------------------------------------------------------------------------
+
+
+def _sum(*values: float) -> float:
+    return float(sum(values))
+
+
+def _largest(current_a: float, *fuses_a: float) -> float:
+    return max(current_a, sum(fuses_a))
+
+
+LOOP = Formula("Resistance of the whole loop", "ohm", "sum of the pieces", _sum, PHYSICS)
+STATED = Formula("Full-load current", "a", "as its maker states", float)
+CALCULATED = Formula(
+    "Full-load current", "a", "I = P / (η × V) + I_idle; P × (V/14.4)² without a regulated supply", amplifier_current_a, PRACTICE
+)  # fmt: skip
+BY_FUSES = Formula("Full-load current", "a", "the larger of what is calculated and the amplifier's own fuses", _largest, PRACTICE)  # fmt: skip
+TOGETHER = Formula("Current of everything behind it", "a", "sum of what hangs on it", _sum, PHYSICS)
+VOLTAGE = Reading(
+    "Voltage at the amplifier, full level", "v", "V = E − Σ R × I around the loop, all consumers solved together", lambda at: at.voltage_v, PHYSICS
+)  # fmt: skip
+LOST = Formula("Lost around the loop", "v", "Σ R × I, piece by piece", _sum, PHYSICS)
+MAIN_LOST = Formula("Lost in the main run", "v", "Σ R × I, piece by piece", _sum, PHYSICS)
+OUTPUT = Formula(
+    "Output at that voltage", "w", "rated power; × (V/14.4)² without a regulated supply", output_power_at_w, PRACTICE
+)
+FUSE = Reading(
+    "Main fuse", "a", "next standard size at or above design current / head-room, at most the wire's ampacity", lambda c: c.fuse_a, PRACTICE
+)  # fmt: skip
+FUSE_NAMED = Reading("Main fuse", "a", "as its maker names", lambda c: c.fuse_a, PRACTICE)
+FUSE_BEFORE = Reading("Fuse before it", "a", "the nearest fuse towards the battery", lambda c: c.fuse_a, PRACTICE)
+WIRE = Reading(
+    "Power wire", "", "smallest that meets drop, cool and hot, ampacity ≥ fuse, terminal and holder", lambda c: c.wire.label, PRACTICE
+)  # fmt: skip
+GROUND = Reading("Ground lead", "", "at least the size of the power wire", lambda wire: wire.label, PRACTICE)
+STATES = {
+    State.ENGINE_OFF: ("resting", "resting_v", Reading(
+        "Voltage at the amplifier, engine off", "v", "as running, from the resting post less the battery's own resistance", lambda at: at.voltage_v, PHYSICS)),
+    State.TRAFFIC: ("traffic", "traffic_v", Reading(
+        "Voltage at the amplifier, in traffic", "v", "as running, from the post held low in traffic", lambda at: at.voltage_v, PRACTICE)),
+    State.IDLING: ("idling", "idling_v", Reading(
+        "Voltage at the amplifier, idling with everything on", "v", "as running, from the post while the engine idles", lambda at: at.voltage_v, PRACTICE)),
+}  # fmt: skip
+
+
+# -- what feeds a consumer, and what it draws -----------------------------------------------------------------------
+
+
+def running_post(book: Book, battery: Battery) -> tuple[Term, ...]:
+    """What a consumer is fed with, engine running."""
+    return held_v(book, battery, State.RUNNING)
+
+
+def efficiency_of(book: Book, amplifier: Amplifier) -> Term:
+    """The efficiency at full power: the maker's, or the shop's for the class."""
+    if amplifier.efficiency is not None:
+        return book.part(amplifier, "efficiency", "efficiency at full power")
+    field = "efficiency_class_d" if amplifier.amplifier_class is AmplifierClass.D else "efficiency_class_ab"
+    return book.policy(field, f"class {amplifier.amplifier_class} efficiency at full power")
+
+
+def _draw_terms(book: Book, part: Consumer, load: AmplifierLoad | None) -> dict[str, Term] | None:
+    """The inputs of what a consumer draws; None for an amplifier without a load."""
+    if isinstance(part, PoweredSubwoofer):
+        return {"stated": book.part(part, "supply_current_a", f"{part.name} draws at full level", "a")}
+    if load is None:
+        return None
+    return {
+        "power": load.power.term,
+        "efficiency": efficiency_of(book, part),
+        "idle": book.part(part, "idle_current_a", "idle current", "a"),
+        "regulated": book.part(part, "regulated", "regulated supply"),
+    }
+
+
+def load_of(terms: dict[str, Term], fuses_a: float) -> Load:
+    """The load behind the terms of a consumer's draw, all of them known; at least its own fuses by the school that asks for it."""
+    if "stated" in terms:
+        return Load(current_a=terms["stated"].value)
+    made = amplifier_load(*(terms[name].value for name in ("power", "efficiency", "idle", "regulated")))
+    return Load(made.power_w, made.conductance_s, made.current_a, fuses_a)
+
+
+@dataclass(frozen=True, slots=True)
+class _Planned:
+    """A consumer on its way, with every input of its supply, known or not."""
+
+    way: Way
+    draw: dict[str, Term]
+    source: tuple[Term, ...]
+    rest: tuple[Term, ...]  # lengths, the way back, a fuse its maker names
+
+    @property
+    def terms(self) -> tuple[Term, ...]:
+        return (*self.draw.values(), *self.source, *self.rest)
+
+
+def _planned(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> list[_Planned]:
+    by_amplifier = {result.amplifier.id: result for result in loads}
+    found = []
+    for way in ways(book.design):
+        draw = _draw_terms(book, way.part, by_amplifier.get(way.part.id))
+        if draw is None:
+            continue
+        lengths = [runs[link.id].length.term for link in (*way.power, *way.ground)]
+        if not way.ground:
+            lengths.append(book.policy("ground_lead_max_m", "ground lead, none laid yet", "m"))
+        named = [book.part(way.part, "fuse_a", "fuse its maker names", "a")] if isinstance(way.part, PoweredSubwoofer) else []  # fmt: skip
+        found.append(_Planned(way, draw, running_post(book, way.battery), (*lengths, *back_terms(book, way), *named)))
+    return found
+
+
+def _demand(book: Book, planned: _Planned) -> Demand | None:
+    """What a consumer puts on the network; None while an input is not known."""
+    source_v = emf_v(planned.source)
+    if source_v is None or any(term.value is None for term in planned.terms):
+        return None
+    part = planned.way.part
+    fuses_a = sum(part.fuses_a) if book.design.policy.current_school == "amplifier fuses" else 0.0
+    return Demand(planned.way, load_of(planned.draw, fuses_a), Load(current_a=part.idle_current_a), source_v)
+
+
+# -- every run ------------------------------------------------------------------------------------------------------
+
+
+@dataclass
+class PowerStudy(Study):
+    """The study of all power runs with what is shown of each."""
+
+    supplies: list[SupplyResult] = field(default_factory=list)
+
+
+def compute_power(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> PowerStudy:
+    """Supply of every consumer a chain of power links ties to a battery, main runs first, and the study they are read off."""
+    everyone = _planned(book, runs, loads)
+    demands = {p.way.part.id: d for p in everyone if (d := _demand(book, p)) is not None}
+    lengths_m = {name: run.length.value for name, run in runs.items() if run.length.value is not None}
+    lengths_m |= {unlaid(p.way): book.design.policy.ground_lead_max_m for p in everyone if not p.way.ground}
+    found = study(book, demands.values(), lengths_m)
+    leaves = [_leaf(book, found, planned, everyone) for planned in everyone]
+    mains: dict[str, SupplyResult] = {}
+    for planned in everyone:
+        for link in planned.way.power[:-1]:
+            if link.id not in mains:
+                mains[link.id] = _main(book, found, link, [p for p in everyone if link in p.way.power])
+    shown = {f.name: getattr(found, f.name) for f in fields(Study)}
+    return PowerStudy(**shown, supplies=[*mains.values(), *leaves])
+
+
+def _pieces(found: Study, name: str, state: State = State.RUNNING) -> tuple[Segment, ...]:
+    """The loop of a consumer, piece by piece from the post and back to it."""
+    if found.network is None:
+        return ()
+    solution, warm = found.solutions[state], found.conditions[state].warm
+    consumer = next(c for c in found.network.consumers if c.id == name)
+    branches = {b.id: b for b in found.network.branches}
+    signs = {i: -1.0 if i in consumer.against else 1.0 for i in consumer.way}
+    return tuple(
+        Segment(
+            i, _capital(branches[i].term.name), branches[i].place, branches[i].resistance_ohm * (warm if branches[i].warms else 1.0),
+            sign * solution.branch_a[i], branches[i].term,
+        )
+        for i, sign in signs.items()
+    )  # fmt: skip
+
+
+def _capital(words: str) -> str:
+    return words[:1].upper() + words[1:]
+
+
+def _at(
+    found: Study, state: State, demand: Demand | None, source_v: float | None = None
+) -> At | NoOperatingPoint | None:
+    """A consumer in a solved state; the reason where it collapses, None where nothing is solved."""
+    if demand is None or state not in found.solutions:
+        return None
+    solution, name = found.solutions[state], demand.way.part.id
+    return solution.collapsed.get(name) or At(solution, name, demand.source_v if source_v is None else source_v)
+
+
+def _leaf(book: Book, found: Study, planned: _Planned, everyone: Sequence[_Planned]) -> SupplyResult:
+    """The supply of one consumer."""
+    way, demand = planned.way, found.demand(planned.way.part.id)
+    part, link = way.part, way.own
+    candidates, limit = found.choices.get(link.id, ((), "")) if demand else ((), "")
+    chosen = next((c for c in candidates if c.chosen), None)
+    pieces = _pieces(found, part.id) if demand else ()
+    at = _at(found, State.RUNNING, demand)
+    lead = way.own_ground
+    ground_wire = found.grounds.get(lead.id) if lead and demand else None
+    figures = _figures(book, found, planned, demand, at, chosen, pieces, ground_wire, everyone)
+    holder = holder_of(book.design, link)
+    return SupplyResult(
+        part, link, lead, holder.family if holder else "strip", candidates, chosen, ground_wire, pieces if isinstance(at, At) else (), pieces, figures,
+        limit, str(at) if isinstance(at, NoOperatingPoint) else "", demand.source_v if demand else emf_v(planned.source), way.power, way.battery.id,
+    )  # fmt: skip
+
+
+def _figures(
+    book: Book,
+    found: Study,
+    planned: _Planned,
+    demand: Demand | None,
+    at: At | NoOperatingPoint | None,
+    chosen: WireCandidate | None,
+    pieces: tuple[Segment, ...],
+    ground_wire: Conductor | None,
+    everyone: Sequence[_Planned],
+) -> dict[str, Figure]:
+    scope, shown = planned.way.part.id, _rests_on(found, planned, everyone, pieces)
+    taken = at if isinstance(at, NoOperatingPoint) else chosen
+    loop = book.figure(f"{scope}/loop_ohm", LOOP, *(tuple(piece.term for piece in pieces) or planned.terms))
+    voltage = book.reading(f"{scope}/at_amplifier_v", VOLTAGE, at, *planned.source, *shown)
+    current = _current(book, scope, planned, voltage)
+    lost = tuple(piece.lost(voltage.term) for piece in pieces) if isinstance(at, At) else (voltage.term,)
+    figures = {
+        "loop": loop,
+        "voltage": voltage,
+        "current": current,
+        "drop": book.figure(f"{scope}/drop_v", LOST, *lost),
+    }
+    figures["hot"] = book.reading(
+        f"{scope}/hot_drop_v", HOT_LOST, _at(found, State.HOT, demand), *planned.source, *shown, book.policy("hot_conductor_c", "hot conductor", "c"), name=f"Lost with the wire at {book.design.policy.hot_conductor_c:g} °C",
+    )  # fmt: skip
+    figures |= _chosen_figures(book, scope, planned.way.own, current, figures["drop"], taken, planned)
+    figures["ground"] = book.reading(f"{scope}/ground_wire", GROUND, ground_wire, figures["wire"])
+    for state in STATES:
+        figures |= _in_state(book, found, planned, demand, state, shown, everyone)
+    if "power" in planned.draw:
+        figures["output"] = book.figure(f"{scope}/output_w", OUTPUT, planned.draw["power"], planned.draw["regulated"], voltage)  # fmt: skip
+    return figures
+
+
+def _rests_on(
+    found: Study, planned: _Planned, everyone: Sequence[_Planned], pieces: tuple[Segment, ...]
+) -> tuple[Term, ...]:
+    """What the voltage at a consumer rests on besides its source: every piece of its loop, its draw, and the draw of who shares a piece."""
+    if not pieces:
+        return planned.terms
+    mine = {piece.id for piece in pieces}
+    ways = {c.id: set(c.way) for c in found.network.consumers} if found.network else {}
+    sharing = [p for p in everyone if p is not planned and mine & ways.get(p.way.part.id, set())]
+    policy = [term for term in planned.rest if term.path == "policy/ground_lead_max_m"]
+    others = [replace(t, name=f"{p.way.part.name}: {t.name}") for p in sharing for t in p.draw.values()]
+    return (*(piece.term for piece in pieces), *planned.draw.values(), *policy, *others)
+
+
+def _current(book: Book, scope: str, planned: _Planned, voltage: Figure) -> Figure:
+    """What a consumer draws at the voltage that is left, or what the shop designs for."""
+    draw, part = planned.draw, planned.way.part
+    if "stated" in draw:
+        return book.figure(f"{scope}/current_a", STATED, draw["stated"])
+    terms = (draw["power"], draw["efficiency"], draw["idle"], draw["regulated"], voltage.term)
+    if book.design.policy.current_school == "calculated" or not part.fuses_a:
+        return book.figure(f"{scope}/current_a", CALCULATED, *terms)
+    calculated = book.figure(f"{scope}/calculated_a", CALCULATED, *terms, name="Calculated current")
+    fuses = (fixed(f"own fuse {n}", amps, "a", f"parts/{part.id}/fuses_a") for n, amps in enumerate(part.fuses_a, 1))
+    return book.figure(f"{scope}/current_a", BY_FUSES, calculated, *fuses)
+
+
+def _chosen_figures(
+    book: Book,
+    scope: str,
+    link: PowerLink,
+    current: Figure,
+    drop: Figure,
+    taken: WireCandidate | NoOperatingPoint | None,
+    planned: _Planned | None,
+) -> dict[str, Figure]:
+    """The fuse and the wire of a run, as chosen."""
+    headroom = book.policy("fuse_headroom", "design current over fuse")
+    if planned is not None and isinstance(planned.way.part, PoweredSubwoofer) and link.fuse is not None:
+        named = book.part(planned.way.part, "fuse_a", "fuse its maker names", "a")
+        fuse = book.reading(f"{scope}/fuse_a", FUSE_NAMED, taken, current, named)
+    elif link.fuse is None and planned is not None and link is not planned.way.power[0]:
+        fuse = book.reading(f"{scope}/fuse_a", FUSE_BEFORE, taken, current)
+    else:
+        fuse = book.reading(f"{scope}/fuse_a", FUSE, taken, current, headroom)
+    return {"fuse": fuse, "wire": book.reading(f"{scope}/wire", WIRE, taken, drop, fuse)}
+
+
+HOT_LOST = Reading(
+    "Lost with the wire hot", "v", "wire resistance × (1 + 0.00393 × (t − 20)), solved again", lambda at: at.drop_v, PHYSICS
+)  # fmt: skip
+
+
+def _in_state(
+    book: Book, found: Study, planned: _Planned, demand: Demand | None, state: State, terms: tuple[Term, ...], everyone: Sequence[_Planned]
+) -> dict[str, Figure]:  # fmt: skip
+    """The voltage at a consumer in another state, where this car has that state."""
+    supply = book.design.vehicle.supply
+    if state is State.TRAFFIC and supply.kind is not SupplyKind.SMART:
+        return {}
+    if state is State.IDLING and supply.post_loaded_v.value is None:
+        return {}
+    key, figure_id, reading = STATES[state]
+    batteries = {p.way.battery.id: p.way.battery for p in everyone if found.demand(p.way.part.id)}
+    batteries |= {planned.way.battery.id: planned.way.battery}
+    held = {name: held_v(book, battery, state) for name, battery in batteries.items()}
+    inner = {name: inner_terms(book, battery, state) for name, battery in batteries.items()}
+    ends = tuple(dict.fromkeys(term for name in batteries for term in (*held[name], *inner[name])))
+    known = all(term.value is not None for term in ends)
+    if demand is not None and known and state not in found.solutions:
+        emf = {name: emf_v(held[name]) or 0.0 for name in batteries}
+        found.solutions[state] = solved(found, state, emf, {name: inner_ohm(t) for name, t in inner.items()})
+    own = planned.way.battery
+    if inner[own.id]:
+        reading = Reading(reading.name, reading.unit, reading.text, reading.take, source("supply.cranking", own.cranking_standard.value))  # fmt: skip
+    at = _at(found, state, demand, emf_v(held[own.id])) if known else None
+    return {key: book.reading(f"{planned.way.part.id}/{figure_id}", reading, at, *ends, *terms)}
+
+
+def _main(book: Book, found: Study, link: PowerLink, behind: list[_Planned]) -> SupplyResult:
+    """A main run and what it feeds: the sum of their currents, and what is lost before the block."""
+    block = book.design.part(link.to_id)
+    assert isinstance(block, DistributionBlock)  # the document lets nothing else be fed and feed
+    scope, way = block.id, behind[0].way
+    demands = [found.demand(p.way.part.id) for p in behind]
+    known = [d for d in demands if d is not None]
+    candidates, limit = found.choices.get(link.id, ((), ""))
+    chosen = next((c for c in candidates if c.chosen), None)
+
+    def own(state: State) -> tuple[Segment, ...]:
+        through = _pieces(found, known[0].way.part.id, state) if known else ()
+        return tuple(piece for piece in through if piece.link_id == link.id)
+
+    pieces = own(State.RUNNING)
+    ats = [_at(found, State.RUNNING, d) for d in known]
+    stopped = next((at for at in ats if isinstance(at, NoOperatingPoint)), None)
+    current = book.figure(f"{scope}/current_a", TOGETHER, *(book.figures[f"{p.way.part.id}/current_a"] for p in behind))
+    lost = tuple(piece.lost(current.term) for piece in pieces) if stopped is None and pieces else (current.term,)
+    drop = book.figure(f"{scope}/drop_v", MAIN_LOST, *lost)
+    taken = stopped or chosen
+    warm = (
+        tuple(piece.lost(current.term) for piece in own(State.HOT)) if stopped is None and pieces else (current.term,)
+    )
+    hot = book.figure(
+        f"{scope}/hot_drop_v",
+        MAIN_LOST,
+        *warm,
+        name=f"Lost in the main run at {book.design.policy.hot_conductor_c:g} °C",
+    )
+    figures = {"current": current, "drop": drop, "hot": hot} | _chosen_figures(
+        book, scope, link, current, drop, taken, None
+    )
+    lead = next((g for p in behind for g in p.way.ground[1:2]), None)
+    ground_wire = found.grounds.get(lead.id) if lead else None
+    if lead is not None:
+        figures["ground"] = book.reading(f"{scope}/ground_wire", GROUND, ground_wire, figures["wire"], name="Main ground lead")  # fmt: skip
+    holder = holder_of(book.design, link)
+    return SupplyResult(
+        block, link, lead, holder.family if holder else "strip", candidates, chosen, ground_wire, pieces if stopped is None else (), pieces, figures, limit,
+        str(stopped) if stopped else "", known[0].source_v if known else None, way.power[: way.power.index(link) + 1], way.battery.id,
+    )  # fmt: skip
+
+
+def fuse_words(result: SupplyResult) -> str:
+    """The fuse and where it sits, in words."""
+    fuse = result.link.fuse
+    rating = result.figures["fuse"].value
+    if rating is None:
+        return "no main fuse"
+    if fuse is None:
+        return "no main fuse" if result.link is result.way[0] else f"behind the {rating:g} A fuse before it"
+    distance = fuse.from_source_m.value
+    where = f", {amount(distance, 'm')} from the post" if distance is not None else ""
+    return f"{rating:g} A {family(result.family).title.lower()}{where}"

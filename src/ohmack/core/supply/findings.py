@@ -1,0 +1,469 @@
+"""Rules on wire, fuse, drop and ground."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.links import FeedLink, PowerLink
+from ohmack.core.document.parts import Amplifier, Converter, DistributionBlock, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.vehicle import GroundKind, SupplyKind, SystemVoltage
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.network.build import parents
+from ohmack.core.network.model import Place
+from ohmack.core.physics.conductors import ampacity_a
+from ohmack.core.physics.protection import best_fuse
+from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
+from ohmack.core.supply.consumers import Segment, SupplyResult
+from ohmack.core.supply.own_runs import ELECTRONICS_A, FeedTap, SelfFed
+from ohmack.core.wording import amount, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+ABYC = Source("ABYC E-11: the fuse protects the wire, near the source", Grade.MEMORY)
+FORBIDDEN = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)
+
+
+def _fused(design: Design) -> list[PowerLink | FeedLink]:
+    return [*design.links_of(PowerLink), *design.links_of(FeedLink)]
+
+
+def _let_choose(link_id: str, supply: SupplyResult) -> Remedy | None:
+    best = next((c for c in supply.candidates if c.best), None)
+    if best is None or best.chosen:
+        return None
+    return Remedy(f"Take {best.wire.label}", (set_to(f"links/{link_id}/wire/size", None),))
+
+
+@rule("supply-collapses", "supply", PHYSICS)
+def supply_collapses(results: Results) -> Iterator[Draft]:
+    """The loop cannot pass what is asked for: no wire, no fuse and no voltage can be named."""
+    for supply in results.supplies:
+        if not supply.collapse:
+            continue
+        if supply.is_main:
+            continue  # said of what hangs behind it
+        worst = max(supply.pieces, key=lambda piece: piece.resistance_ohm)
+        loop_ohm = sum(piece.resistance_ohm for piece in supply.pieces)
+        source_v = supply.source_v or 0.0
+        yield stop(
+            supply.link.id,
+            f"The supply of {supply.part.name} collapses",
+            f"{supply.collapse} The loop has {amount(loop_ohm, 'ohm')}, so {amount(source_v**2 / 4 / loop_ohm, 'w')} is the most it "
+            f"passes at all; {worst.name[0].lower()}{worst.name[1:]} alone has {amount(worst.resistance_ohm, 'ohm')}. "
+            "Until that is mended there is no wire, no fuse and no voltage to name.",
+            _mend(supply, worst),
+        )
+
+
+def _mend(supply: SupplyResult, worst: Segment) -> Remedy:
+    """Where the piece that binds is looked at: the body's own facts, or the run with its wire."""
+    if worst.place in (Place.BODY, Place.STRAP):
+        return Remedy("Measure it again", path=worst.term.path or "vehicle/supply/body_return_ohm")
+    if worst.place is Place.LEAD and supply.ground is not None:
+        return Remedy("Look at the ground lead", path=f"links/{supply.ground.id}")
+    best = next((c for c in supply.candidates if c.best), None)
+    if best is not None and not best.chosen:
+        return Remedy(f"Take {best.wire.label}", (set_to(f"links/{supply.link.id}/wire/size", None),))
+    return Remedy("Look at the run", path=f"links/{supply.link.id}")
+
+
+@rule("fuse-above-ampacity", "supply", ABYC)
+def fuse_above_ampacity(results: Results) -> Iterator[Draft]:
+    """The fuse lets more through than the wire behind it may carry."""
+    for supply in results.supplies:
+        if not supply.chosen or (not supply.link.fuse and supply.link is supply.way[0]):
+            continue
+        smallest_a, which = supply.chosen.ampacity_a, supply.chosen.wire.label
+        rating_a = supply.chosen.fuse_a
+        if rating_a <= smallest_a:
+            continue
+        free = best_fuse(supply.family, supply.chosen.current_a or 1.0, smallest_a, results.design.policy.fuse_headroom)
+        remedy = _let_choose(supply.link.id, supply)
+        if supply.link.fuse and free.rating_a <= smallest_a and free.rating_a >= (supply.chosen.current_a or 0):
+            remedy = Remedy(f"Use {free.rating_a:g} A", (set_to(f"links/{supply.link.id}/fuse/rating_a", None),))
+        if supply.link.fuse is None:
+            remedy = remedy or Remedy("Put a fuse in", (set_to(f"links/{supply.link.id}/fuse", {}),))
+        yield stop(
+            supply.link.id,
+            f"{rating_a:g} A fuse {'before' if supply.link.fuse is None else 'on'} {which}, which may carry {smallest_a:.0f} A",
+            "The wire would burn before the fuse opens. The fuse protects the wire, not the amplifier.",
+            remedy,
+        )
+
+
+@rule("fuse-below-current", "supply", PRACTICE)
+def fuse_below_current(results: Results) -> Iterator[Draft]:
+    """The fuse is smaller than the design current, or has too little head-room."""
+    headroom = results.design.policy.fuse_headroom
+    for supply in results.supplies:
+        chosen = supply.chosen
+        if not chosen or chosen.current_a is None or not supply.link.fuse:
+            continue
+        free = Remedy("Let Ohmack choose the fuse", (set_to(f"links/{supply.link.id}/fuse/rating_a", None),))
+        remedy = free if supply.link.fuse.rating_a else _let_choose(supply.link.id, supply)
+        if chosen.fuse_a < chosen.current_a:
+            yield stop(
+                supply.link.id,
+                f"{chosen.fuse_a:g} A fuse for {chosen.current_a:.0f} A",
+                f"It blows at full level. {supply.limit or chosen.fuse_reason}".rstrip(".") + ".",
+                remedy,
+            )
+        elif chosen.fuse_a < chosen.current_a / headroom - 1e-9 and not _as_named(supply):
+            yield watch(
+                supply.link.id,
+                f"{chosen.fuse_a:g} A fuse has little head-room over {chosen.current_a:.0f} A",
+                f"The shop wants design current at {headroom:.0%} of the fuse at most. Long loud passages may open it.",
+                remedy,
+            )
+
+
+def _as_named(supply: SupplyResult) -> bool:
+    """Whether the fuse is the one the part's maker names, who knows how long the peaks last."""
+    part = supply.part
+    return isinstance(part, PoweredSubwoofer) and supply.chosen is not None and supply.chosen.fuse_a == part.fuse_a
+
+
+def _fused_before(link_id: str, before: dict[str, PowerLink]) -> bool:
+    """Whether a fuse sits somewhere between the battery and a link."""
+    seen: set[str] = set()
+    while link_id in before and link_id not in seen:
+        seen.add(link_id)
+        if before[link_id].fuse is not None:
+            return True
+        link_id = before[link_id].id
+    return False
+
+
+@rule("fuse-missing", "supply", ABYC)
+def fuse_missing(results: Results) -> Iterator[Draft]:
+    """A power wire has no fuse at its source; behind a block the fuse before it may protect it, if its wire carries that."""
+    before = parents(results.design)
+    for link in _fused(results.design):
+        if link.fuse is None and not _fused_before(link.id, before):
+            yield stop(
+                link.id,
+                "No fuse at the battery" if link.kind == "power" else "No fuse in the converter's feed",
+                "The lead from the source is unprotected; a fuse in or on the unit does not protect the wire to it.",
+                Remedy("Put a fuse in", (set_to(f"links/{link.id}/fuse", {}),)),
+            )
+
+
+@rule("fuse-too-far", "supply", ABYC)
+def fuse_too_far(results: Results) -> Iterator[Draft]:
+    """A fuse sits too far from its source, or nobody knows where."""
+    policy = results.design.policy
+    fused_blocks = {b.id for b in results.design.parts_of(DistributionBlock) if b.fused}
+    for link in _fused(results.design):
+        if link.fuse is None or link.from_id in fused_blocks:
+            continue  # a block's own fuses sit where its ways begin
+        limit_m = policy.fuse_distance_m if link.kind == "power" else policy.feed_fuse_distance_m
+        distance_m = link.fuse.from_source_m.value
+        path = f"links/{link.id}/fuse/from_source_m"
+        block = results.design.part(link.from_id)
+        source = "its feed" if link.kind == "feed" else "the battery post" if block is None else block.name
+        if distance_m is None:
+            yield stop(
+                link.id,
+                f"Not known: how far the fuse sits from {source}",
+                f"The shop's limit is {results.say(limit_m, 'm')}.",
+                Remedy("Enter it", path=path),
+            )
+        elif distance_m > limit_m + 1e-9:
+            yield stop(
+                link.id,
+                f"Fuse {results.say(distance_m, 'm')} from {source}",
+                f"The shop's limit is {results.say(limit_m, 'm')}: everything before the fuse is unprotected.",
+                Remedy(
+                    f"Move it to {results.say(limit_m, 'm')}",
+                    (set_to(path, {"value": limit_m, "basis": "assumed", "note": "moved to the shop's limit"}),),
+                ),
+            )
+
+
+@rule("drop-over-policy", "supply", PHYSICS)
+def drop_over_policy(results: Results) -> Iterator[Draft]:
+    """More voltage is lost than the shop allows, cold or hot."""
+    limit_v = results.design.policy.drop_limit_v
+    for supply in results.supplies:
+        drop_v, hot_v = supply.figures["drop"].value, supply.figures["hot"].value
+        if drop_v is None or not supply.chosen:
+            continue  # a collapsed supply has a finding of its own
+        label = supply.chosen.wire.label
+        remedy = _let_choose(supply.link.id, supply)
+        why = f" Nothing fits: {supply.limit}." if supply.limit else ""
+        if drop_v > limit_v + 1e-9:
+            yield stop(
+                supply.link.id,
+                f"{amount(drop_v, 'v')} lost of {amount(limit_v, 'v')} allowed",
+                f"{label} is too thin or the loop too long.{why}",
+                remedy or Remedy("See the sizes", path="stage:supply"),
+            )
+        elif hot_v is not None and hot_v > limit_v + 1e-9:
+            yield watch(
+                supply.link.id,
+                f"Hot, the loss passes the limit: {amount(hot_v, 'v')}",
+                f"{label} with the wire at {results.design.policy.hot_conductor_c:g} °C; inside {amount(limit_v, 'v')} only when cool."
+                f"{why}",
+                remedy or Remedy("See the sizes", path="stage:supply"),
+            )
+
+
+@rule("ground-lead", "supply", PRACTICE)
+def ground_lead(results: Results) -> Iterator[Draft]:
+    """The ground lead is too small, too long or on a forbidden place."""
+    policy = results.design.policy
+    points = {g.id: g for g in results.design.vehicle.ground_points}
+    for supply in results.supplies:
+        ground, chosen = supply.ground, supply.chosen
+        if ground is None:
+            continue
+        point = points.get(ground.to_id)
+        kind = point.kind.value if point is not None else None
+        wire = supply.ground_wire
+        if chosen and wire and wire.area_mm2 < chosen.wire.area_mm2 * 0.995:
+            yield stop(
+                ground.id,
+                f"Ground lead {wire.label} is smaller than the {chosen.wire.label} power wire",
+                "The same current flows back. At least the size of the power wire.",
+                Remedy("Same size as power", (set_to(f"links/{ground.id}/wire/size", None),)),
+            )
+        elif chosen and wire and wire.resistance_ohm_per_m > chosen.wire.resistance_ohm_per_m * 1.01:
+            yield watch(
+                ground.id,
+                f"Ground lead {wire.label} in copper-clad aluminium conducts less than the power wire",
+                "Clad aluminium conducts about 63 % of copper: go up about two sizes, or take copper.",
+                Remedy("Take copper", (set_to(f"links/{ground.id}/wire/material", "copper"),)),
+            )
+        length_m = results.runs[ground.id].length.value
+        if length_m is not None and length_m > policy.ground_lead_max_m + 1e-9 and kind is not GroundKind.BATTERY:
+            yield watch(
+                ground.id,
+                f"Ground lead {results.say(length_m, 'm')} long",
+                f"The shop keeps it under {results.say(policy.ground_lead_max_m, 'm')}: find a nearer point or measure it.",
+                Remedy("Enter the measured length", path=f"links/{ground.id}/tape_length_m"),
+            )
+        if point is None:
+            continue  # a ground block; its main lead is judged with the main run
+        if kind is None:
+            yield stop(
+                point.id,
+                f"Not known: what {point.name} is",
+                "A stud, a factory bolt, a seat bolt? Look before you plan on it.",
+                Remedy("Enter it", path=f"vehicle/ground_points/{point.id}/kind"),
+            )
+        elif kind in FORBIDDEN:
+            yield stop(
+                point.id,
+                f"Never ground on a {kind.value}",
+                "It holds a person in a crash; its thread and torque belong to the maker.",
+                Remedy("Choose another point", path=f"links/{ground.id}/to_id"),
+            )
+        elif kind is GroundKind.SELF_TAPPING:
+            yield watch(
+                point.id,
+                "Grounded by a self-tapping screw",
+                "Tolerated by some in thick metal, refused by others. Measure the drop under load.",
+            )
+        elif kind.value != policy.ground_school:
+            yield note(
+                point.id,
+                f"Ground on a {kind.value}",
+                f"The shop's way is the {policy.ground_school}. Measure the drop under load.",
+            )
+
+
+@rule("terminal-too-small", "supply", Source("the parts' data sheets", Grade.PRACTICE))
+def terminal_too_small(results: Results) -> Iterator[Draft]:
+    """The wire does not fit a terminal or the fuse holder."""
+    for supply in results.supplies:
+        chosen = supply.chosen
+        if chosen and chosen.too_thick:
+            yield stop(
+                supply.link.id,
+                f"{chosen.wire.label} {chosen.too_thick}",
+                "Never trim strands to make it fit; use a reducing ferrule made for it, or another size.",
+                _let_choose(supply.link.id, supply) or Remedy("See the sizes", path="stage:supply"),
+            )
+
+
+@rule("supply-system", "survey", PRACTICE)
+def supply_system(results: Results) -> Iterator[Draft]:
+    """The car is not a 12 V car with its negative on the body."""
+    supply = results.design.vehicle.supply
+    system, path = supply.system.value, "vehicle/supply/system"
+    current_a = _audio_a(results)
+    peak = f"; it must give {current_a:.0f} A at 12 V" if current_a else ""
+    if supply.positive_ground.value:
+        yield stop(
+            "vehicle/supply/positive_ground",
+            "Positive pole on the body: refused",
+            "Every case, shield and speaker return of today's parts is negative. Have the car converted by someone who "
+            "does that, or leave it as it is; never guess.",
+            Remedy("Check the fact", path="vehicle/supply/positive_ground"),
+        )
+    if system is SystemVoltage.V6:
+        yield stop(
+            path,
+            "A 6 V car: refused",
+            "No part here runs on 6 V. Convert the car to 12 V first, or leave it original.",
+            Remedy("Check the fact", path=path),
+        )
+    elif system in (SystemVoltage.V24, SystemVoltage.PACK) and not _only_passive(results.design):
+        yield stop(
+            path,
+            f"A {system.value} supply needs a converter to 12 V",
+            "Never tap 12 V off part of a series pack for anything that draws steadily: the tapped cells discharge "
+            f"unevenly. Use a converter sized for the peak{peak}; figures here hold for its 12 V side.",
+            Remedy("Check the fact", path=path),
+        )
+
+
+def _audio_a(results: Results) -> float:
+    """What everything added draws at full level: amplifiers on their runs, and parts with their own amplifier."""
+    runs = sum(s.figures["current"].value or 0.0 for s in results.supplies if not s.is_main)
+    return float(runs + sum(item.current.value or 0.0 for item in results.self_fed))
+
+
+def _only_passive(design: Design) -> bool:
+    """Whether every part chosen so far draws nothing from the supply, as drivers and boxes do."""
+    return bool(design.parts) and not any(
+        isinstance(p, Amplifier | Converter | HeadUnit | PoweredSubwoofer) for p in design.parts
+    )
+
+
+def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy:
+    """The feed link that hangs a part on a factory feed."""
+    link = {"id": f"feed-{item.part.id}", "kind": "feed", "from_id": tap.feed.id, "to_id": item.part.id}
+    return Remedy(f"Hang it on {tap.feed.name}", (Edit(op="add", path="links", value=link),))
+
+
+@rule("self-fed", "supply", PRACTICE)
+def self_fed(results: Results) -> Iterator[Draft]:
+    """A part with its own amplifier needs a run of its own, or a factory feed that passes the check."""
+    for item in results.self_fed:
+        current_a = item.current.value
+        if current_a is None or (current_a <= ELECTRONICS_A and not item.on_feed):
+            continue  # an unknown current has its own Stop; electronics run off any radio feed
+        own = (
+            f"Its own run: a {amount(item.fuse.value or 0.0, 'a')} fuse within {results.say(results.design.policy.fuse_distance_m, 'm')} "
+            f"of the post and about {results.say(item.length.value or 0.0, 'm')} of {item.wire.value}."
+        )
+        tap = next((t for t in item.taps if t.verdict == "allowed"), None) or next(reversed(item.taps), None)
+        plugs = isinstance(item.part, Amplifier) and item.part.plugs_in  # it draws from what fed the factory amplifier
+        hangs = item.on_feed or plugs
+        if tap is None or (tap.verdict != "allowed" and not hangs):
+            known = (
+                ""
+                if tap is None
+                else f" {tap.feed.name}: {'; '.join(tap.refused) or f'not known yet, {_unknown(tap)}'}."
+            )
+            yield stop(
+                item.part.id,
+                f"{item.part.name}: {amount(current_a, 'a')} and no supply",
+                f"Nothing on file feeds it.{known} {own}",
+                Remedy("Enter it", path=tap.open[0][0])
+                if tap is not None and tap.open
+                else Remedy("See Supply", path="stage:supply"),
+            )
+        elif tap.verdict == "allowed":
+            yield note(
+                item.part.id,
+                f"{tap.feed.name} carries {item.part.name}",
+                f"{amount(tap.total.value or 0.0, 'a')} old and new, {amount(tap.room.value or 0.0, 'a')} with head-room; "
+                f"{amount(tap.drop.value or 0.0, 'v')} lost in its wire. Both are practised; a run of its own also does.",
+                None if hangs else _hang_on(item, tap),
+            )
+        elif tap.verdict == "refused":
+            yield stop(
+                item.part.id,
+                f"{tap.feed.name} does not carry {item.part.name}",
+                f"{'; '.join(tap.refused)}. {own}",
+                Remedy("See Supply", path="stage:supply"),
+            )
+        else:
+            yield stop(
+                item.part.id,
+                f"{item.part.name}: nobody knows whether {tap.feed.name} carries {amount(current_a, 'a')}",
+                f"Not known yet: {_unknown(tap)}. Only where old and new load fit its fuse, its wire and the drop. {own}",
+                Remedy("Enter it", path=tap.open[0][0]),
+            )
+
+
+def _unknown(tap: FeedTap) -> str:
+    return listed([name for _, name in tap.open])
+
+
+@rule("smart-alternator", "supply", PRACTICE)
+def smart_alternator(results: Results) -> Iterator[Draft]:
+    """The post voltage falls in traffic, and a sensor on the negative post counts the current."""
+    vehicle = results.design.vehicle
+    if vehicle.supply.kind is not SupplyKind.SMART:
+        return
+    points = {g.id: g.kind.value for g in vehicle.ground_points}
+    for supply in results.supplies:
+        if supply.is_main:
+            continue
+        low_v = supply.figures["traffic"].value if "traffic" in supply.figures else None
+        if low_v is not None:
+            yield note(
+                supply.link.id,
+                f"In traffic {amount(low_v, 'v')} at {supply.part.name}",
+                "The alternator is held back while the battery is full. A regulated amplifier draws more then, an "
+                "unregulated one gives less.",
+            )
+        if supply.ground and points.get(supply.ground.to_id) is GroundKind.BATTERY:
+            yield watch(
+                supply.ground.id,
+                "Ground past the battery sensor",
+                "The sensor on the negative post counts the current: ground to the body, not to the post's side of it, or "
+                "the car loses track of its battery.",
+                Remedy("Choose another point", path=f"links/{supply.ground.id}"),
+            )
+
+
+@rule("dc-dc-limit", "supply", PRACTICE)
+def dc_dc_limit(results: Results) -> Iterator[Draft]:
+    """A DC-DC converter cannot give the current."""
+    supply = results.design.vehicle.supply
+    limit_a = supply.dc_dc_limit_a.value
+    if supply.kind is not SupplyKind.DC_DC or limit_a is None:
+        return
+    total_a = _audio_a(results)
+    if total_a > 0.5 * limit_a:
+        draft = stop if total_a > limit_a else watch
+        yield draft(
+            "vehicle/supply/dc_dc_limit_a",
+            f"{total_a:.0f} A of audio on a DC-DC converter of {limit_a:.0f} A",
+            "The car itself needs roughly 35 to 60 A with everything on, and the limit is hard: the rest comes from a "
+            "small battery. Choose a smaller amplifier or a wiring that draws less.",
+            Remedy("See the wirings", path="stage:loads"),
+        )
+
+
+@rule("feed-fuse", "supply", ABYC)
+def feed_fuse(results: Results) -> Iterator[Draft]:
+    """The converter's feed fuse does not protect its wire or does not carry the load."""
+    for feed in results.feeds:
+        rating_a = feed.fuse.value
+        if feed.link.fuse is None or rating_a is None:
+            continue
+        carries_a = ampacity_a(feed.wire, engine_space=False)
+        remedy = Remedy("Use the maker's size", (set_to(f"links/{feed.link.id}/fuse/rating_a", None),))
+        if rating_a > carries_a:
+            yield stop(
+                feed.link.id,
+                f"{rating_a:g} A fuse on {feed.wire.label}, which may carry {carries_a:.0f} A",
+                "The wire would burn before the fuse opens.",
+                remedy,
+            )
+        if rating_a < feed.draws_a:
+            yield stop(
+                feed.link.id,
+                f"{rating_a:g} A fuse for {feed.part.name}, which draws {results.say(feed.draws_a, 'a')}",
+                "It blows.",
+                remedy,
+            )

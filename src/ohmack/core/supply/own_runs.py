@@ -1,0 +1,266 @@
+"""Parts with their own amplifier: a fused run of their own, and whether a factory feed could carry them instead."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ohmack.core.document import Basis
+from ohmack.core.document.links import FeedLink, PowerLink, Wire
+from ohmack.core.document.parts import Accessory, Amplifier, PoweredSubwoofer
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Feed, FeedRole
+from ohmack.core.errors import OutOfRange, UnknownName
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
+from ohmack.core.loads.wirings import AmplifierLoad
+from ohmack.core.network.states import emf_v
+from ohmack.core.physics.conductors import Conductor, conductor
+from ohmack.core.physics.geometry import run_length_m
+from ohmack.core.physics.protection import family
+from ohmack.core.physics.supply import Load, amplifier_load
+from ohmack.core.reference import PHYSICS, PRACTICE, table
+from ohmack.core.supply.consumers import efficiency_of, running_post
+from ohmack.core.supply.wire_choice import Leg, Limits, Situation, WireCandidate, choose_wire
+from ohmack.core.wording import amount
+
+MIDDLE = 0.5  # of the car's length, where a part has no place on the plan yet
+HALF = 0.5  # of the drop allowed goes into the positive lead, the rest is for joints and return
+ELECTRONICS_A = 1.0  # below it a part is electronics, which any radio feed carries; common practice
+
+SelfFedPart = Accessory | Amplifier | PoweredSubwoofer
+
+
+@dataclass(frozen=True, slots=True)
+class FeedTap:
+    """One factory feed that might carry a part: total load, what it has room for, and the verdict."""
+
+    feed: Feed
+    taken: bool
+    total: Figure
+    room: Figure
+    carries: Figure
+    drop: Figure
+    refused: tuple[str, ...]
+    open: tuple[tuple[str, str], ...]  # (path, name) of what is not known
+
+    @property
+    def verdict(self) -> str:
+        """Allowed, refused or open."""
+        return "refused" if self.refused else "open" if self.open else "allowed"
+
+
+@dataclass(frozen=True, slots=True)
+class SelfFed:
+    """One part with its own amplifier: the run it would take, and the factory feeds that could carry it."""
+
+    part: SelfFedPart
+    current: Figure
+    fuse: Figure
+    wire: Figure
+    length: Figure
+    taps: tuple[FeedTap, ...]
+    on_feed: bool
+
+
+def factory_wire(size: str) -> Conductor:
+    """The conductor of a factory feed.
+
+    Parameters:
+        size: wire, such as `2.5 mm2` or `14 AWG`.
+
+    Returns:
+        the conductor.
+
+    Raises:
+        OutOfRange: no figures on file for that size.
+    """
+    try:
+        return conductor(size)
+    except UnknownName as error:
+        raise OutOfRange("factory wire", float(size.split()[0].split("/")[0]), size.split()[-1], str(error)) from None
+
+
+def feed_drop_v(current_a: float, size: str, length_m: float) -> float:
+    """What is lost in the factory wire to a feed, positive lead only.
+
+    Parameters:
+        current_a: old and new load together [a].
+        size: wire, such as `2.5 mm2`.
+        length_m: from the battery [m].
+
+    Returns:
+        drop [v].
+
+    Raises:
+        OutOfRange: a size that is not on file.
+
+    Formula: I R L. Source: IEC 60228 class 5 or ASTM B258 with IEC 60028 copper.
+    """
+    return current_a * factory_wire(size).resistance_ohm_per_m * length_m
+
+
+def feed_refuses(feed: Feed, current_a: float, policy: Policy) -> tuple[str, ...]:
+    """Why a factory feed cannot carry one more part, as far as its facts are known; empty where nothing speaks against it.
+
+    Parameters:
+        feed: the feed with its facts.
+        current_a: what the part draws [a].
+        policy: the shop's limits.
+
+    Returns:
+        reasons; both schools tap or run anew, the check decides. Source: ABYC E-11 for the wire (from memory), head-room common practice.
+    """
+    fuse_a, old_a, size, length_m = (
+        feed.fuse_a.value,
+        feed.old_load_a.value,
+        feed.wire_size.value,
+        feed.wire_length_m.value,
+    )
+    total_a = current_a + (old_a or 0.0)
+    found = []
+    room_a = fuse_a * policy.fuse_headroom if fuse_a is not None else None
+    if room_a is not None and total_a > room_a + 1e-9:
+        found.append(
+            f"{amount(total_a, 'a')} on a {amount(fuse_a or 0.0, 'a')} fuse, which wants {amount(room_a, 'a')} or less"
+        )
+    try:
+        wire = factory_wire(size) if size is not None else None
+    except OutOfRange:
+        return (*found, f"no figures on file for a wire of {str(size).replace('mm2', 'mm²')}")
+    carries_a = wire.ampacity_a if wire is not None else None
+    if carries_a is not None and fuse_a is not None and fuse_a > carries_a:
+        found.append(f"its {amount(fuse_a, 'a')} fuse does not protect a wire for {amount(carries_a, 'a')}")
+    elif carries_a is not None and total_a > carries_a:
+        found.append(f"{amount(total_a, 'a')} in a wire for {amount(carries_a, 'a')}")
+    most_v = HALF * policy.drop_limit_v
+    if size is not None and length_m is not None and (lost_v := feed_drop_v(total_a, size, length_m)) > most_v:
+        found.append(f"{amount(lost_v, 'v')} lost in its wire; {amount(most_v, 'v')} are allowed for the positive lead")
+    return tuple(found)
+
+
+def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, taken: bool) -> FeedTap:
+    policy, base, scope = book.design.policy, f"vehicle/feeds/{feed.id}", f"{part.id}/{feed.id}"
+    old = book.fact(f"{base}/old_load_a", "what is on it already", feed.old_load_a, "a")
+    fuse = book.fact(f"{base}/fuse_a", "its fuse", feed.fuse_a, "a")
+    wire = book.fact(f"{base}/wire_size", "its wire", feed.wire_size)
+    length = book.fact(f"{base}/wire_length_m", "the length of its wire", feed.wire_length_m, "m")
+    total = book.derive(f"{scope}/tap_total_a", f"Old and new load on {feed.name}", "a", "old + new", lambda a, b: a + b, old, current, source=PHYSICS)  # fmt: skip
+    room = book.derive(
+        f"{scope}/tap_room_a", f"{feed.name}: fuse with head-room", "a", "fuse × head-room", lambda f, h: f * h, fuse,
+        book.policy("fuse_headroom", "head-room"), source=PRACTICE,
+    )  # fmt: skip
+    carries = book.derive(
+        f"{scope}/tap_carries_a", f"{feed.name}: factory wire carries", "a", "ampacity by size", lambda s: factory_wire(s).ampacity_a, wire, source=PRACTICE,
+    )  # fmt: skip
+    drop = book.derive(
+        f"{scope}/tap_drop_v", f"Lost in the factory wire to {feed.name}", "v", "I × R × L, positive lead", feed_drop_v, total, wire, length, source=PHYSICS,
+    )  # fmt: skip
+    refused = feed_refuses(feed, current.value, policy) if current.value is not None else ()
+    unknown = tuple((gap.path, gap.name) for term in (old, fuse, wire, length) for gap in term.missing)
+    return FeedTap(feed, taken, total, room, carries, drop, refused, unknown)
+
+
+def _draws(book: Book, part: SelfFedPart, loads: dict[str, AmplifierLoad]) -> Figure | None:
+    match part:
+        case Accessory():
+            field = "current_a" if part.current_a is not None else ""
+        case PoweredSubwoofer():
+            field = "supply_current_a"
+        case _:
+            return _amplifier_draws(book, part, loads.get(part.id))
+    if not field:
+        return None
+    return book.derive(f"{part.id}/draws_a", f"{part.name} draws", "a", "as its maker states", lambda a: a, book.part(part, field, f"{part.name} draws", "a"))  # fmt: skip
+
+
+def _amplifier_draws(book: Book, part: Amplifier, load: AmplifierLoad | None) -> Figure | None:
+    """A plug-in amplifier's current at the post voltage; its factory wire is what it hangs on, so no loop is solved."""
+    if not part.plugs_in or load is None:
+        return None
+    first = book.design.vehicle.supply.batteries[0]
+    return book.derive(
+        f"{part.id}/draws_a", f"{part.name} draws", "a", "I = P / (η × V) + I_idle at the post",
+        lambda p, e, i, v: amplifier_load(p, e, i, True).current_at(v), load.power, efficiency_of(book, part),
+        book.part(part, "idle_current_a", "idle current", "a"),
+        *running_post(book, first), source=PRACTICE,
+    )  # fmt: skip
+
+
+OWN_FUSE = Reading(
+    "Fuse of its own run", "a", "next standard size at or above I / head-room, at most the wire's ampacity", lambda c: c.fuse_a, PRACTICE
+)  # fmt: skip
+OWN_FUSE_NAMED = Reading("Fuse of its own run", "a", "as its maker names", lambda c: c.fuse_a)
+OWN_WIRE = Reading(
+    "Wire of its own run", "", "smallest that meets drop, cool and hot, ampacity ≥ fuse and terminal, were the run laid", lambda c: c.wire.label, PHYSICS
+)  # fmt: skip
+OWN_LENGTH = Formula("Run of its own", "m", "(plan length + 2 × rise) × (1 + slack)", run_length_m, PRACTICE)
+
+
+def _own_run(book: Book, part: SelfFedPart, current: Figure) -> tuple[Figure, Figure, Figure]:
+    """(length, fuse, wire) of the run it would take from the first battery, chosen as any other run is."""
+    design, policy = book.design, book.design.policy
+    battery = design.vehicle.supply.batteries[0]
+    at = part.position.point if part.position else (MIDDLE * (design.vehicle.length_m.value or 4.3), 0.0)
+    points = (battery.position.point, (at[0], battery.position.y_m), at)
+    length = book.figure(
+        f"{part.id}/own_length_m", OWN_LENGTH, Term("from the plan, along and across", points, "", Basis.ASSUMED, None, "plan", f"parts/{part.id}"),
+        book.policy("rise_m", "rise", "m"), book.policy("slack_fraction", "slack"), name=f"Run of its own, {part.name}",
+    )  # fmt: skip
+    source = running_post(book, battery)
+    back = (
+        book.fact("vehicle/supply/body_return_ohm", "body return", design.vehicle.supply.body_return_ohm, "ohm"),
+        book.fact("vehicle/supply/battery_strap_ohm", "battery strap", design.vehicle.supply.battery_strap_ohm, "ohm"),
+    )
+    lead = book.policy("ground_lead_max_m", "ground lead", "m")
+    named = [book.part(part, "fuse_a", "fuse its maker names", "a")] if isinstance(part, PoweredSubwoofer) else []
+    terms = (current.term, length.term, *source, *back, lead, *named)
+    chosen: WireCandidate | None = None
+    source_v = emf_v(source)
+    if source_v is not None and all(term.value is not None for term in terms):
+        joints_ohm = sum(2 * float(table("joints", kind)["resistance_ohm"]) for kind in ("ring", "set_screw"))
+        rest_ohm = joints_ohm + sum(term.value for term in back)
+        leg = Leg(
+            source_v, source_v, rest_ohm, rest_ohm, 0.0, lead.value, None, float("inf"), Load(current_a=current.value)
+        )
+        limits = Limits(
+            policy.fuse_headroom, policy.hot_conductor_c, policy.drop_limit_v, _family_for(current.value, policy.fuse_headroom),
+            float(getattr(part, "terminal_area_max_mm2", 120.0)), "its terminal", 120.0, True, named[0].value if named else None, True, None,
+        )  # fmt: skip
+        rows, _ = choose_wire(
+            Situation(source_v, length.value, 0.0, None, (leg,), (), (), limits), Wire(), policy.wire_system
+        )
+        chosen = next(c for c in rows if c.chosen)
+    fuse = book.reading(
+        f"{part.id}/own_fuse_a",
+        OWN_FUSE_NAMED if named else OWN_FUSE,
+        chosen,
+        *terms,
+        name=f"Fuse of its own run, {part.name}",
+    )
+    wire = book.reading(f"{part.id}/own_wire", OWN_WIRE, chosen, *terms, fuse, name=f"Wire of its own run, {part.name}")
+    return length, fuse, wire
+
+
+def _family_for(current_a: float, headroom: float) -> str:
+    """Blades, or maxi beyond them; common practice."""
+    return "blade" if current_a / headroom <= max(family("blade").ratings_a) else "maxi"
+
+
+def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
+    """Every part with its own amplifier and no power run yet: fuse, wire, and what each factory feed says to it."""
+    design = book.design
+    by_amplifier = {load.amplifier.id: load for load in loads}
+    powered = {link.to_id for link in design.links_of(PowerLink)}
+    tied = {link.to_id: link.from_id for link in design.links_of(FeedLink)}
+    results = []
+    for part in design.parts:
+        if not isinstance(part, SelfFedPart) or part.id in powered:
+            continue
+        current = _draws(book, part, by_amplifier)
+        if current is None:
+            continue
+        length, fuse, wire = _own_run(book, part, current)
+        on = tied.get(part.id)
+        feeds = [f for f in design.vehicle.feeds if f.id == on or (on is None and f.role is FeedRole.CONSTANT)]
+        taps = tuple(_tap(book, part, feed, current, feed.id == on) for feed in feeds)
+        results.append(SelfFed(part, current, fuse, wire, length, taps, on is not None))
+    return results

@@ -1,0 +1,149 @@
+"""The small circuits: the feed of a converter or another part, speaker cable, and the wire all of them take."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import dataclass
+from math import log10
+
+from ohmack.core.document import Design
+from ohmack.core.document.links import FeedLink, Link, SpeakerLink
+from ohmack.core.document.parts import Accessory, Converter, PoweredSubwoofer
+from ohmack.core.document.vehicle import Feed
+from ohmack.core.figures.figure import Book, Figure, reference
+from ohmack.core.fit.runs import Run
+from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor, sizes
+from ohmack.core.physics.protection import best_fuse, family
+from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.supply.wire_choice import wire_of
+
+AMPLE_A = 1000.0  # the fuse follows the load here; whether the wire carries it is judged apart
+SMALL = {"AWG": {"remote": "18 AWG", "tap": "18 AWG", "feed": "16 AWG"},
+         "mm2": {"remote": "1.5 mm2", "tap": "1.5 mm2", "feed": "1.5 mm2"}}  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class ConverterFeed:
+    """The feed of a converter, a powered subwoofer or another part that draws current, with its fuse."""
+
+    link: FeedLink
+    part: Converter | PoweredSubwoofer | Accessory
+    feed: Feed
+    wire: Conductor
+    fuse: Figure
+    fuse_reason: str
+    draws_a: float
+
+
+@dataclass(frozen=True, slots=True)
+class SpeakerCable:
+    """The cable of one speaker link: what flows in it, what it loses, and whether a size was found that does."""
+
+    link: SpeakerLink
+    wire: Conductor
+    loss: Figure
+    current: Figure
+    enough: bool  # whether some size loses little enough and carries the current
+
+
+def small_wire(design: Design, link: Link) -> Conductor:
+    """The wire of a small circuit: as named, or the shop's usual size."""
+    usual = SMALL[design.policy.wire_system].get(link.kind, SMALL[design.policy.wire_system]["tap"])
+    return wire_of(link.wire) or conductor(usual, link.wire.material)
+
+
+def compute_feeds(book: Book) -> list[ConverterFeed]:
+    """The feed and fuse of everything on a factory feed; a plug-in amplifier keeps the factory's fuse."""
+    design = book.design
+    result = []
+    fed = {p.id: p for p in design.parts if isinstance(p, (Converter, PoweredSubwoofer, Accessory))}
+    for link in design.links_of(FeedLink):
+        part = fed.get(link.to_id)
+        if part is None:
+            continue
+        feed = next(f for f in design.vehicle.feeds if f.id == link.from_id)
+        wire = small_wire(design, link)
+        carries_a = ampacity_a(wire, engine_space=False)
+        field = "current_a" if isinstance(part, Accessory) else "supply_current_a"
+        draws = book.part(part, field, f"{part.name} draws", "a")
+        own = link.fuse.rating_a if link.fuse else None
+        if isinstance(part, Accessory):
+            figure = book.derive(
+                f"{part.id}/feed_fuse_a", f"{part.name}: feed fuse", "a", "next standard blade at or above I / head-room",
+                lambda amps, headroom, a=own: a or best_fuse("blade", max(amps, 0.05), AMPLE_A, headroom).rating_a,
+                draws, book.policy("fuse_headroom", "head-room"), source=PRACTICE,
+            )  # fmt: skip
+        else:
+            named = book.part(part, "fuse_a", "fuse its maker names", "a")
+            figure = book.derive(
+                f"{part.id}/feed_fuse_a", f"{part.name}: feed fuse", "a", "as its maker names, next standard blade",
+                lambda _, wanted, a=own: a or next((size for size in family("blade").ratings_a if size >= wanted), wanted),
+                draws, named, source=PRACTICE,
+            )  # fmt: skip
+        draws_a = float(draws.value or 0.0)
+        result.append(ConverterFeed(link, part, feed, wire, figure, f"wire carries {carries_a:.0f} A", draws_a))
+    return result
+
+
+def loss_db(wire_ohm: float, load_ohm: float) -> float:
+    """Power lost in a speaker cable.
+
+    Parameters:
+        wire_ohm: there and back [ohm].
+        load_ohm: load [ohm].
+
+    Returns:
+        loss [db].
+
+    Formula: 20 log10(1 + R_wire / Z). Source: textbook circuit theory.
+    """
+    return 20 * log10(1 + wire_ohm / load_ohm)
+
+
+def own_piece(load: LoadResult, driver_id: str) -> tuple[float, float]:
+    """(impedance [ohm], share of the output's power) of what one cable of an output feeds.
+
+    Where the coils of one driver are spread over the network, its cable is judged as if it carried all of it.
+    """
+    driven = next(d for d in load.driven if d.id == driver_id)
+    wiring = load.chosen.wiring
+    piece = wiring.part_of(frozenset(coil.name for coil in driven.coils))
+    if piece is None:
+        return load.chosen.load_ohm, 1.0
+    shares = wiring.shares()
+    return piece.resistance_ohm(), sum(shares[coil.name] for coil in driven.coils)
+
+
+def compute_cables(book: Book, runs: dict[str, Run], loads: Iterable[LoadResult]) -> list[SpeakerCable]:
+    """The cable of every speaker link that is laid anew."""
+    return [
+        compute_speaker_cable(book, runs[link.id], load, link) for load in loads for link in load.links if not link.factory_wire
+    ]  # fmt: skip
+
+
+def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerLink) -> SpeakerCable:
+    """The speaker cable: smallest that loses little enough and carries the current of what hangs at its end."""
+    policy = book.design.policy
+    own_ohm, share = own_piece(load, link.to_id)
+    length_m = run.length.value
+    current_a = ((load.power.value or 0.0) * share / own_ohm) ** 0.5
+    pool = sizes(policy.wire_system, link.wire.material)
+
+    def loss_of(wire: Conductor, metres: float) -> float:
+        return loss_db(2 * wire.resistance_ohm_per_m * metres, own_ohm)
+
+    good = [w for w in pool if loss_of(w, length_m or 0.0) <= policy.speaker_loss_db and w.ampacity_a >= current_a]
+    wire = wire_of(link.wire) or (good[0] if good else pool[-1])
+    load_term = reference("load at its end", own_ohm, "ohm", PHYSICS)
+    share_term = reference("its share of the output's power", share, "", PHYSICS)
+    current = book.derive(
+        f"{link.id}/speaker_a", f"Current in the {wire.label} speaker cable", "a", "√(P × share / Z)",
+        lambda p, part, z: (p * part / z) ** 0.5, load.power, share_term, load_term, source=PHYSICS,
+    )  # fmt: skip
+    loss = book.derive(
+        f"{link.id}/loss_db", f"Lost in {wire.label} speaker cable", "db", "20 log₁₀(1 + 2 R L / Z)",
+        lambda metres, z, r: loss_db(2 * r * metres, z), run.length, load_term,
+        reference(f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source), source=PHYSICS,
+    )  # fmt: skip
+    return SpeakerCable(link, wire, loss, current, bool(good))

@@ -1,0 +1,139 @@
+"""Baseline: what the car reads before anything is changed, each reading judged."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from ohmack.core.document import Basis
+from ohmack.core.document.factory import RadioChannel
+from ohmack.core.document.vehicle import Speaker
+from ohmack.core.figures.figure import Book, Figure
+from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
+from ohmack.core.physics.baseline import bass_lost_db, joined_ohm, last_clean_step, standby_days
+from ohmack.core.reference import PRACTICE
+
+BASS_BELOW_HZ = 120.0  # a tone below this tells about the bass
+
+
+@dataclass(frozen=True, slots=True)
+class PairReading:
+    """One pair: what its speakers should read together, what was read, and what that means."""
+
+    channel: RadioChannel
+    path: str
+    speakers: tuple[Speaker, ...]
+    expected_ohm: float | None
+    low_ohm: float | None
+    high_ohm: float | None
+    read_ohm: float | None
+    verdict: str
+    good: bool | None
+
+
+@dataclass(frozen=True, slots=True)
+class VolumeSweep:
+    """The readings of one tone over the volume steps."""
+
+    tone_hz: float
+    rows: tuple[tuple[float, float], ...]
+    last_clean: float | None
+
+
+@dataclass(frozen=True, slots=True)
+class Baseline:
+    """All baseline readings."""
+
+    pairs: tuple[PairReading, ...]
+    sweeps: tuple[VolumeSweep, ...]
+    bass_lost: tuple[tuple[float, float], ...]  # (step, dB) against the quietest step
+    standby: Figure | None
+
+    @property
+    def bass_change_db(self) -> float:
+        """How the bass moved against the midrange from the quietest to the loudest step read [db]; 0 where nothing was lost."""
+        return -self.bass_lost[-1][1] if self.bass_lost else 0.0
+
+
+def _behind_capacitor(speakers: tuple[Speaker, ...]) -> bool:
+    return bool(speakers) and all(s.own_capacitor.value for s in speakers)
+
+
+def _judge_pair(
+    expected: float | None, read: float | None, channel: RadioChannel, speakers: tuple[Speaker, ...]
+) -> tuple[str, bool | None]:
+    if read is None:
+        if channel.reaches.value is False:
+            return "leads nowhere: run fresh wire or take another pair", False
+        return "not read yet", None
+    if channel.reaches.value is False:
+        return "reads something, yet is said to lead nowhere: one of the two is wrong", False
+    if _behind_capacitor(speakers):
+        return "reads through a capacitor that blocks direct current: look for another speaker on this pair", False
+    if expected is None:
+        return "no speaker known behind it", None
+    if read < DC_LOW * expected:
+        if len(speakers) == 1 and read >= DC_LOW * expected / 2:
+            return "half of nominal: a second speaker in parallel, or coils in parallel", False
+        return "too low: a short to the door, or more speakers than known", False
+    if read > DC_HIGH * expected:
+        if read <= 2 * DC_HIGH * expected:
+            return "too high: speakers in series, a poor plug, or another nominal", False
+        return "nearly open: a broken coil, a plug that is off, or a tweeter alone", False
+    return "fits", True
+
+
+def _pairs(book: Book) -> tuple[PairReading, ...]:
+    vehicle = book.design.vehicle
+    rows = []
+    for output in vehicle.sources:
+        base = "vehicle/radio" if output is vehicle.radio else f"vehicle/modules/{output.id}"
+        for channel in output.channels:
+            speakers = tuple(s for s in vehicle.speakers if s.channel_id == channel.id)
+            seen = [s for s in speakers if not s.own_capacitor.value]  # a capacitor hides its speaker from the meter
+            read = channel.pair_resistance_ohm.value
+            nominal = [s.impedance_ohm.value for s in seen] if read is not None else []
+            known = [z for z in nominal if z is not None]
+            in_series = any(s.pairing == "series" and s.paired_with_id for s in seen)
+            expected = joined_ohm(known, in_series) if known and len(known) == len(nominal) else None
+            verdict, good = _judge_pair(expected, read, channel, speakers)
+            rows.append(
+                PairReading(
+                    channel,
+                    f"{base}/channels/{channel.id}",
+                    speakers,
+                    expected,
+                    DC_LOW * expected if expected else None,
+                    DC_HIGH * expected if expected else None,
+                    read,
+                    verdict,
+                    good,
+                )
+            )  # fmt: skip
+    return tuple(sorted(rows, key=lambda row: not row.speakers))  # pairs that drive something first
+
+
+def _sweeps(book: Book) -> tuple[VolumeSweep, ...]:
+    tones: dict[float, list[tuple[float, float]]] = {}
+    for reading in book.design.vehicle.volume_steps:
+        if reading.voltage_v.value is not None:
+            tones.setdefault(reading.tone_hz, []).append((reading.step, reading.voltage_v.value))
+    return tuple(VolumeSweep(tone, tuple(sorted(rows)), last_clean_step(rows)) for tone, rows in sorted(tones.items()))
+
+
+def compute_baseline(book: Book) -> Baseline:
+    """Baseline readings of the car."""
+    supply = book.design.vehicle.supply
+    sweeps = _sweeps(book)
+    bass = next((s for s in sweeps if s.tone_hz < BASS_BELOW_HZ), None)
+    mid = next((s for s in sweeps if s.tone_hz >= BASS_BELOW_HZ), None)
+    lost = bass_lost_db(dict(bass.rows), dict(mid.rows)) if bass and mid else {}
+    standby = None
+    battery = supply.batteries[0]
+    if supply.standby_current_a.basis is not Basis.ASSUMED:
+        standby = book.derive(
+            "supply/standby_days", "Until the battery may not start the engine", "days",
+            "half the rated capacity / standby current / 24", standby_days,
+            book.fact(f"vehicle/supply/batteries/{battery.id}/capacity_ah", "capacity, 20 h rate", battery.capacity_ah, "ah"),
+            book.fact("vehicle/supply/standby_current_a", "standby current", supply.standby_current_a, "a"), source=PRACTICE,
+        )  # fmt: skip
+    return Baseline(_pairs(book), sweeps, tuple(sorted(lost.items())), standby)
