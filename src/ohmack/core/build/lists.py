@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ohmack.core.document import Basis
 from ohmack.core.document.links import FeedLink, GroundLink, LineLink, PowerLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Phase
-from ohmack.core.figures.figure import Book, Figure, Term
+from ohmack.core.figures.figure import Book, Figure, Formula, Term
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.conductors import Conductor, cable_price
 from ohmack.core.physics.geometry import run_length_m
@@ -16,6 +16,8 @@ from ohmack.core.physics.protection import family
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.consumers import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
+
+COST = Formula("Parts and cable", "", "sum of parts for now and cable", lambda *p: sum(p), PRACTICE)
 
 PURPOSE = {
     "power": "Power", "ground": "Ground", "speaker": "Speaker", "tap": "Signal tap", "line": "Line level",
@@ -180,7 +182,4 @@ def compute_cost(
     for link_id, wire in sized:
         cable += cable_price(wire, runs[link_id].length.value or 0.0)
     terms.append(Term("cable by the metre", cable, book.design.policy.currency, None, PRACTICE.grade, "planning price"))
-    return book.derive(
-        "cost", "Parts and cable", book.design.policy.currency, "sum of parts for now and cable", lambda *p: sum(p), *terms,
-        source=PRACTICE,
-    )  # fmt: skip
+    return book.figure("cost", replace(COST, unit=book.design.policy.currency), *terms)

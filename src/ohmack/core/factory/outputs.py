@@ -9,10 +9,33 @@ from ohmack.core.document.factory import Level, Module, Radio, RadioChannel, Tie
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit
 from ohmack.core.document.vehicle import Speaker, Vehicle
-from ohmack.core.figures.figure import Book, Figure, Term
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
 from ohmack.core.physics.baseline import joined_ohm, relative_change
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed
+
+IN_SERIES = Formula("Load", "ohm", "sum, in series", lambda *z: joined_ohm(z, len(z) > 1), PHYSICS)
+IN_PARALLEL = Formula("Load", "ohm", "reciprocal sum, in parallel", lambda *z: joined_ohm(z, False), PHYSICS)
+PICKUP = Reading(
+    "Best signal pickup", "", "cleanest full-range place first, then level, then what must be summed",
+    lambda places: next((p.name for p in places if p.usable), "nowhere, add a source"), PRACTICE,
+)  # fmt: skip
+
+CHANGE = Formula(
+    "Power into the load",
+    "db",
+    "10 log₁₀(Z_before / Z_now) at equal voltage",
+    lambda new, before: relative_change(new, before)[2],
+    PHYSICS,
+)
+CHANNEL_POWER = Formula("Clean power", "w", "V² / Z", lambda v, z: v * v / z, PHYSICS)
+AS_STATED = Formula("Limit", "ohm", "as its maker states", lambda z: z)
+ON_FILE = Formula("Limit", "ohm", "as on file", lambda z: z)
+ASSUMED_OR_LESS = Formula("Limit", "ohm", "as assumed, or less where the works gave it less", min, PRACTICE)
+FOUR_OHM = Formula("Limit", "ohm", "4 Ω until the papers say otherwise", lambda z: z, PRACTICE)
+FOUR_OHM_OR_LESS = Formula("Limit", "ohm", "4 Ω, or less where the works gave it less", min, PRACTICE)
+EARLIER_WORK = Formula("Extra work for what was done before", "min", "sum of the findings", lambda *m: sum(m), PRACTICE)
+
 
 RADIO_LOWEST_OHM = 4.0  # what nearly every radio's channels want, common practice
 
@@ -127,11 +150,7 @@ def compute_pickup(book: Book) -> Figure:
                 fact = getattr(module, name)
                 if fact.value is not None:
                     traits.append(book.fact(f"vehicle/modules/{module.id}/{name}", f"{module.name}: {word}", fact))
-    best = next((p for p in pickups(vehicle) if p.usable), None)
-    return book.derive(
-        "pickup", "Best signal pickup", "", "cleanest full-range place first, then level, then what must be summed",
-        lambda *_: best.name if best else "nowhere, add a source", tier, *traits, source=PRACTICE,
-    )  # fmt: skip
+    return book.reading("pickup", PICKUP, pickups(vehicle), tier, *traits)
 
 
 def _now(book: Book, speaker: Speaker, drivers: dict[str, Driver]) -> Term:
@@ -180,7 +199,6 @@ def _channel_load(
 ) -> ChannelLoad:  # fmt: skip
     channel = group[0]
     in_series = any(s.pairing == "series" and s.paired_with_id for s in speakers)
-    way = "sum, in series" if in_series else "reciprocal sum, in parallel"
     loading = [s for s in speakers if not _behind_capacitor(s, drivers)] or list(speakers)
     first = [s for s in speakers if s.channel_id == channel.id and not s.new_place]  # what the works hung on this pair
     old = [
@@ -192,25 +210,19 @@ def _channel_load(
     was: Figure | None = None
     if old:
         was_series = any(s.pairing == "series" and s.paired_with_id for s in first)
-        was = book.derive(
-            f"{scope}/was_ohm", f"Load before, {channel.name}", "ohm", "sum, in series" if was_series else "reciprocal sum, in parallel",
-            lambda *z: joined_ohm(z, was_series and len(z) > 1), *old, source=PHYSICS,
-        )  # fmt: skip
-    load = book.derive(
-        f"{scope}/load_ohm", f"Load now, {channel.name}", "ohm", way, lambda *z: joined_ohm(z, in_series and len(z) > 1), *now, source=PHYSICS,
-    )  # fmt: skip
+        was = book.figure(
+            f"{scope}/was_ohm", IN_SERIES if was_series else IN_PARALLEL, *old, name=f"Load before, {channel.name}"
+        )
+    load = book.figure(
+        f"{scope}/load_ohm", IN_SERIES if in_series else IN_PARALLEL, *now, name=f"Load now, {channel.name}"
+    )
     lowest = _lowest(book, output, channel, was)
     change = None
     if was is not None:
-        change = book.derive(
-            f"{scope}/change_db", f"Power into the load, {channel.name}", "db", "10 log₁₀(Z_before / Z_now) at equal voltage",
-            lambda new, before: relative_change(new, before)[2], load, was, source=PHYSICS,
-        )  # fmt: skip
+        change = book.figure(f"{scope}/change_db", CHANGE, load, was, name=f"Power into the load, {channel.name}")  # fmt: skip
     path = f"vehicle/{'radio' if output is book.design.vehicle.radio else f'modules/{output.id}'}/source_voltage_v"
     volts = book.fact(path, "speaker output at the last clean step", output.source_voltage_v, "v")
-    power = book.derive(
-        f"{scope}/channel_power_w", f"Clean power, {channel.name}", "w", "V² / Z", lambda v, z: v * v / z, volts, load, source=PHYSICS,
-    )  # fmt: skip
+    power = book.figure(f"{scope}/channel_power_w", CHANNEL_POWER, volts, load, name=f"Clean power, {channel.name}")  # fmt: skip
     new = len(group) > 1 or any(s.id in drivers or s.new_place for s in speakers)
     return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new)
 
@@ -222,25 +234,19 @@ def _lowest(book: Book, output: Radio | Module, channel: RadioChannel, was: Figu
     unit = next(book.design.parts_of(HeadUnit), None)
     if unit is not None and radio:
         permits = book.part(unit, "lowest_load_ohm", "lowest load of the new radio", "ohm")
-        return book.derive(figure_id, name, "ohm", "as its maker states", lambda z: z, permits)
+        return book.figure(figure_id, AS_STATED, permits, name=name)
     path = f"vehicle/{'radio' if radio else f'modules/{output.id}'}/lowest_load_ohm"
     if output.lowest_load_ohm.value is not None:
         fact = book.fact(path, "lowest load its channels permit", output.lowest_load_ohm, "ohm")
         if radio or was is None or output.lowest_load_ohm.basis is not Basis.ASSUMED:
-            return book.derive(figure_id, name, "ohm", "as on file", lambda z: z, fact)
-        return book.derive(
-            figure_id, name, "ohm", "as assumed, or less where the works gave it less", min, fact, was, source=PRACTICE
-        )
+            return book.figure(figure_id, ON_FILE, fact, name=name)
+        return book.figure(figure_id, ASSUMED_OR_LESS, fact, was, name=name)
     usual = Term(
         "what a channel usually wants", RADIO_LOWEST_OHM, "ohm", Basis.ASSUMED, PRACTICE.grade, PRACTICE.text, path
     )
     if radio or was is None:
-        return book.derive(
-            figure_id, name, "ohm", "4 Ω until the papers say otherwise", lambda z: z, usual, source=PRACTICE
-        )
-    return book.derive(
-        figure_id, name, "ohm", "4 Ω, or less where the works gave it less", min, usual, was, source=PRACTICE
-    )
+        return book.figure(figure_id, FOUR_OHM, usual, name=name)
+    return book.figure(figure_id, FOUR_OHM_OR_LESS, usual, was, name=name)
 
 
 def compute_earlier_work(book: Book) -> Figure | None:
@@ -249,10 +255,7 @@ def compute_earlier_work(book: Book) -> Figure | None:
     if not found:
         return None
     terms = [book.fact(f"vehicle/alterations/{a.id}/work_min", a.name, a.work_min, "min") for a in found]
-    return book.derive(
-        "earlier_work_min", "Extra work for what was done before", "min", "sum of the findings", lambda *m: sum(m), *terms,
-        source=PRACTICE,
-    )  # fmt: skip
+    return book.figure("earlier_work_min", EARLIER_WORK, *terms)  # fmt: skip
 
 
 def work_range_min(vehicle: Vehicle) -> tuple[float, float] | None:

@@ -180,19 +180,6 @@ class Book:
         terms = tuple(item.term if isinstance(item, Figure) else item for item in inputs)
         return self._file(figure_id, reading, terms, take, solved, name)
 
-    def derive(
-        self,
-        figure_id: str,
-        name: str,
-        unit: str,
-        formula: str,
-        compute: Callable[..., Any],
-        *inputs: Term | Figure,
-        source: Source | None = None,
-    ) -> Figure:
-        """A figure by a formula declared where it is used."""
-        return self.figure(figure_id, Formula(name, unit, formula, compute, source), *inputs)
-
     def _file(
         self,
         figure_id: str,

@@ -8,11 +8,34 @@ from ohmack.core.document import Basis, Fact
 from ohmack.core.document.cabin import Space
 from ohmack.core.document.parts import Box, Driver, HeadUnit
 from ohmack.core.document.vehicle import Speaker
-from ohmack.core.figures.figure import Book, Figure, Term, reference
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.physics.fitting import block_spare_m, restraint_n, ring_range_mm, way_in_spare_m
 from ohmack.core.reference import PRACTICE, Grade, Source, source, table
 
 GEOMETRY = Source("plain geometry", Grade.HANDBOOK)
+DEPTH_SPARE = Formula(
+    "Spare behind", "mm", "least clear depth + adapter ring − mounting depth", lambda n, t, *d: min(d) + t - n, GEOMETRY
+)
+FRONT_SPARE = Formula(
+    "Spare in front", "mm", "face to trim − adapter ring − what stands proud", lambda f, t, a: a - t - f, GEOMETRY
+)
+HOLE_SPARE = Formula("Cut-out over need", "mm", "cut-out in the car − cut-out it needs", lambda c, h: h - c, GEOMETRY)
+NAME_SPARE = Formula("Spare in the dash", "mm", "opening − radio", lambda n, o: o - n, GEOMETRY)
+SPACE_SPARE = Formula(
+    "Tightest spare in",
+    "m",
+    "least of space − box, as it stands or turned",
+    lambda *v: block_spare_m(v[:3], v[3:]),
+    GEOMETRY,
+)
+WAY_IN_SPARE = Formula(
+    "Tightest spare through the way into",
+    "m",
+    "best face first, not tilted",
+    lambda *v: way_in_spare_m(v[:3], v[3:]),
+    GEOMETRY,
+)
+RESTRAINT = Formula("Its fixing must hold", "n", "mass × g × multiple", restraint_n, PRACTICE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -80,18 +103,9 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
     needs = book.part(part, "mounting_depth_mm", "mounting depth", "mm")
     front = book.part(part, "front_height_mm", "stands proud", "mm")
     cut = book.part(part, "cut_out_mm", "cut-out it needs", "mm")
-    spare_behind = book.derive(
-        f"{scope}/depth_spare_mm", f"Spare behind, {speaker.name}", "mm",
-        "least clear depth + adapter ring − mounting depth", lambda n, t, *d: min(d) + t - n, needs, ring, *behind, source=GEOMETRY,
-    )  # fmt: skip
-    spare_front = book.derive(
-        f"{scope}/front_spare_mm", f"Spare in front, {speaker.name}", "mm", "face to trim − adapter ring − what stands proud",
-        lambda f, t, a: a - t - f, front, ring, ahead, source=GEOMETRY,
-    )  # fmt: skip
-    spare_hole = book.derive(
-        f"{scope}/hole_spare_mm", f"Cut-out over need, {speaker.name}", "mm", "cut-out in the car − cut-out it needs",
-        lambda c, h: h - c, cut, hole, source=GEOMETRY,
-    )  # fmt: skip
+    spare_behind = book.figure(f"{scope}/depth_spare_mm", DEPTH_SPARE, needs, ring, *behind, name=f"Spare behind, {speaker.name}")  # fmt: skip
+    spare_front = book.figure(f"{scope}/front_spare_mm", FRONT_SPARE, front, ring, ahead, name=f"Spare in front, {speaker.name}")  # fmt: skip
+    spare_hole = book.figure(f"{scope}/hole_spare_mm", HOLE_SPARE, cut, hole, name=f"Cut-out over need, {speaker.name}")  # fmt: skip
     least = min((t.value for t in behind if t.value is not None), default=None)
     known = least is not None and ahead.value is not None and all(t.value is not None for t in behind)
     thickness = (
@@ -122,10 +136,7 @@ def _radio_fit(book: Book, part: HeadUnit) -> FitResult:
             f"vehicle/radio/opening_{name}_mm", f"dash opening, {name}", getattr(radio, f"opening_{name}_mm"), "mm"
         )
         need = book.part(part, f"{name}_mm", word.lower(), "mm")
-        spare = book.derive(
-            f"{part.id}/{name}_spare_mm", f"Spare {name} in the dash", "mm", "opening − radio", lambda n, o: o - n, need,
-            opening, source=GEOMETRY,
-        )  # fmt: skip
+        spare = book.figure(f"{part.id}/{name}_spare_mm", NAME_SPARE, need, opening, name=f"Spare {name} in the dash")  # fmt: skip
         wanted = book.design.policy.fit_margin_mm if name == "depth" else margin
         checks.append(FitCheck(word, _said(need.value, "mm"), _said(opening.value, "mm"), spare, wanted))
     return FitResult(part.id, "radio", f"{part.name} in the dash", tuple(checks))
@@ -157,14 +168,8 @@ def _box_fit(book: Book, box: Box, space: Space) -> FitResult:
         book.fact(f"{base}/{name}", f"{space.name}: {word}", getattr(space, name), "m")
         for name, word in (("opening_width_m", "way in, width"), ("opening_height_m", "way in, height"))
     ]
-    inside = book.derive(
-        f"{box.id}/{space.id}/space_spare_m", f"Tightest spare in {space.name}", "m",
-        "least of space − box, as it stands or turned", lambda *v: block_spare_m(v[:3], v[3:]), *edges, *room, source=GEOMETRY,
-    )  # fmt: skip
-    through = book.derive(
-        f"{box.id}/{space.id}/way_in_spare_m", f"Tightest spare through the way into {space.name}", "m",
-        "best face first, not tilted", lambda *v: way_in_spare_m(v[:3], v[3:]), *edges, *way_in, source=GEOMETRY,
-    )  # fmt: skip
+    inside = book.figure(f"{box.id}/{space.id}/space_spare_m", SPACE_SPARE, *edges, *room, name=f"Tightest spare in {space.name}")  # fmt: skip
+    through = book.figure(f"{box.id}/{space.id}/way_in_spare_m", WAY_IN_SPARE, *edges, *way_in, name=f"Tightest spare through the way into {space.name}")  # fmt: skip
     sizes = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in edges)
     rooms = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in room)
     ways = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in way_in)
@@ -178,10 +183,7 @@ def _box_fit(book: Book, box: Box, space: Space) -> FitResult:
 def _restraint(book: Book, box: Box) -> Figure:
     crash = table("cabin", "crash")
     multiple = reference("times its weight in a crash", crash["multiple"], "", source("cabin", "crash"))
-    return book.derive(
-        f"{box.id}/restraint_n", f"Its fixing must hold, {box.name}", "n", "mass × g × multiple", restraint_n,
-        book.part(box, "mass_kg", "mass with driver", "kg"), multiple, source=PRACTICE,
-    )  # fmt: skip
+    return book.figure(f"{box.id}/restraint_n", RESTRAINT, book.part(box, "mass_kg", "mass with driver", "kg"), multiple, name=f"Its fixing must hold, {box.name}")  # fmt: skip
 
 
 def compute_fit(book: Book) -> list[FitResult]:

@@ -19,9 +19,14 @@ from ohmack.core.document.links import (
 from ohmack.core.document.parts import Box
 from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker
 from ohmack.core.errors import UnknownName
-from ohmack.core.figures.figure import Book, Figure, Missing, Term
+from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term
 from ohmack.core.physics.geometry import Point, run_length_m
 from ohmack.core.reference import PRACTICE
+
+FACTORY_WIRE = Reading("Factory wire", "m", "not laid by the plan", lambda _: None)
+
+L89 = Formula("Cable length", "m", "as measured", lambda length: length)
+L95 = Formula("Cable length", "m", "(plan length + 2 × rise) × (1 + slack)", run_length_m, PRACTICE)
 
 
 @dataclass(frozen=True, slots=True)
@@ -86,23 +91,13 @@ def _length(book: Book, link: Link, points: tuple[Point, ...] | None, gap: Missi
     tape = link.tape_length_m
     if tape.value is not None:
         term = book.fact(f"links/{link.id}/tape_length_m", "tape measure", tape, "m")
-        return book.derive(figure_id, "Cable length", "m", "as measured", lambda length: length, term)
+        return book.figure(figure_id, L89, term)
     plan = Term("way points on the plan", points, "", Basis.ASSUMED, None, "plan", f"links/{link.id}/way_points")
     if gap:
         plan = Term("way points on the plan", None, path=gap.path, missing=(gap,))
     rise = book.policy("rise_m", "rise at each end", "m")
     slack = book.policy("slack_fraction", "slack")
-    return book.derive(
-        figure_id,
-        "Cable length",
-        "m",
-        "(plan length + 2 × rise) × (1 + slack)",
-        run_length_m,
-        plan,
-        rise,
-        slack,
-        source=PRACTICE,
-    )
+    return book.figure(figure_id, L95, plan, rise, slack)
 
 
 def lay_out(book: Book) -> dict[str, Run]:
@@ -113,7 +108,7 @@ def lay_out(book: Book) -> dict[str, Run]:
         gap, points = None, None
         if isinstance(link, SpeakerLink) and link.factory_wire:  # the loom's way is the works', nothing is cut
             unasked = Book(book.design)  # a figure nobody needs, so it stays out of the book
-            length = unasked.derive(f"{link.id}/length_m", "Factory wire", "m", "not laid by the plan", lambda: None)
+            length = unasked.reading(f"{link.id}/length_m", FACTORY_WIRE, None)
             runs[link.id] = Run(link, None, length, start_name, end_name)
             continue
         if start and end:

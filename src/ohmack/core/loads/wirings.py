@@ -10,10 +10,39 @@ from ohmack.core.document import Design
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Amplifier, Driver, Subwoofer
 from ohmack.core.document.vehicle import Speaker
-from ohmack.core.figures.figure import Book, Figure, Term, reference
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
 from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, wirings
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import amount, listed, trimmed
+
+NET_LOAD = Reading(
+    "Net load", "ohm", "series adds, parallel is the reciprocal sum", lambda chosen: chosen.load_ohm, PHYSICS
+)
+METER = Reading(
+    "An ohmmeter reads",
+    "ohm",
+    "the same network with DC resistances, leads zeroed",
+    lambda chosen: chosen.meter_ohm,
+    PRACTICE,
+)
+WIRED_POWER = Formula(
+    "Amplifier power at the wired load", "w", "rating table, straight in log power over log load; half per doubling above it",
+    lambda rows, load_ohm: rated_power_w([(r.load_ohm, r.power_w) for r in rows], load_ohm), PRACTICE,
+)  # fmt: skip
+COIL_POWER = Formula(
+    "Power in the hardest worked coil", "w", "net power × the coil's share", lambda p, share: p * share, PHYSICS
+)
+TAKES = Formula("RMS power the driver takes", "w", "as its maker states", float)
+TAKE_TOGETHER = Reading(
+    "RMS power the drivers take together", "w", "least of (coil rating / its share of the power)", lambda allowed_w: allowed_w, PHYSICS
+)  # fmt: skip
+
+POWER = Formula("Amplifier power, all channels", "w", "sum of the channels in use", lambda *each: sum(each), PHYSICS)
+MATCH = Formula(
+    "Amplifier power over driver power", "percent", "P_amplifier / P_driver × 100", lambda p, d: 100 * p / d, PRACTICE
+)
+FULL_SCALE = Formula("Voltage at full power", "v", "√(P × Z)", power_voltage_v, PHYSICS)
+
 
 DC_LOW, DC_TYPICAL, DC_HIGH = 0.75, 0.85, 1.05  # DC resistance over nominal, common practice
 MOST_COILS = 6  # on one channel; more of them is more wirings than anybody compares
@@ -264,7 +293,7 @@ def compute_loads(book: Book) -> list[LoadResult]:
         coils = sum(len(d.coils) for d in known)
         if any(not d.coils for d in known):
             terms = tuple(t for d in known for t in d.terms)
-            book.derive(f"{scope_of(amplifier, links[0])}/load_ohm", "Net load", "ohm", "series adds, parallel is the reciprocal sum", lambda *_: None, *terms, source=PHYSICS)  # fmt: skip
+            book.reading(f"{scope_of(amplifier, links[0])}/load_ohm", NET_LOAD, None, *terms)
         elif 1 <= coils <= MOST_COILS:
             found.append(compute_load(book, amplifier, links, known))
     return found
@@ -279,10 +308,7 @@ def compute_amplifier_loads(book: Book, loads: Sequence[LoadResult]) -> list[Amp
             continue
         power = outputs[0].power
         if amplifier.channel_count > 1:
-            power = book.derive(
-                f"{amplifier.id}/power_w", "Amplifier power, all channels", "w", "sum of the channels in use",
-                lambda *each: sum(each), *(o.power for o in outputs), source=PHYSICS,
-            )  # fmt: skip
+            power = book.figure(f"{amplifier.id}/power_w", POWER, *(o.power for o in outputs))  # fmt: skip
         result.append(AmplifierLoad(amplifier, power, outputs))
     return result
 
@@ -309,34 +335,17 @@ def compute_load(
 
     scope = scope_of(amplifier, link)
     coils = tuple(t for d in driven for t in d.terms)
-    load = book.derive(
-        f"{scope}/load_ohm", "Net load", "ohm", f"{chosen.words}: series adds, parallel is the reciprocal sum",
-        lambda *_: chosen.load_ohm, *coils, source=PHYSICS,
-    )  # fmt: skip
+    load = book.reading(f"{scope}/load_ohm", replace(NET_LOAD, text=f"{chosen.words}: {NET_LOAD.text}"), chosen, *coils)
     rows_path = "bridged_ratings" if link.bridged else "ratings"
     ratings = book.part(amplifier, rows_path, "rating table, bridged" if link.bridged else "rating table")
-    power = book.derive(
-        f"{scope}/power_w", "Amplifier power at the wired load", "w",
-        "rating table, straight in log power over log load; half per doubling above it",
-        lambda rows, load_ohm: rated_power_w([(r.load_ohm, r.power_w) for r in rows], load_ohm), ratings, load, source=PRACTICE,
-    )  # fmt: skip
+    power = book.figure(f"{scope}/power_w", WIRED_POWER, ratings, load)
     spread = reference("coil reading over nominal", f"{DC_LOW:.0%} to {DC_HIGH:.0%}", "", PRACTICE)
-    meter = book.derive(
-        f"{scope}/meter_ohm", "An ohmmeter reads", "ohm", "the same network with DC resistances, leads zeroed",
-        lambda *_: chosen.meter_ohm, *coils, spread, source=PRACTICE,
-    )  # fmt: skip
+    meter = book.reading(f"{scope}/meter_ohm", METER, chosen, *coils, spread)
     allowed = _allowed(book, scope, driven, allowed_w, load)
-    match = book.derive(
-        f"{scope}/match_percent", "Amplifier power over driver power", "percent", "P_amplifier / P_driver × 100",
-        lambda p, d: 100 * p / d, power, allowed, source=PRACTICE,
-    )  # fmt: skip
-    full_scale = book.derive(
-        f"{scope}/full_scale_v", "Voltage at full power", "v", "√(P × Z)", power_voltage_v, power, load, source=PHYSICS,
-    )  # fmt: skip
-    coil_power = book.derive(
-        f"{scope}/coil_power_w", "Power in the hardest worked coil", "w", "net power × the coil's share",
-        lambda p, _: p * max(chosen.wiring.shares().values()), power, load, source=PHYSICS,
-    )  # fmt: skip
+    match = book.figure(f"{scope}/match_percent", MATCH, power, allowed)  # fmt: skip
+    full_scale = book.figure(f"{scope}/full_scale_v", FULL_SCALE, power, load)  # fmt: skip
+    share = reference("share of the hardest worked coil", max(chosen.wiring.shares().values()), "", PHYSICS)
+    coil_power = book.figure(f"{scope}/coil_power_w", COIL_POWER, power, share)
     return LoadResult(
         link, links, amplifier, driven, options, chosen, allowed_w, load, power, meter, match, full_scale, coil_power, allowed
     )  # fmt: skip
@@ -346,11 +355,9 @@ def _allowed(book: Book, scope: str, driven: tuple[Driven, ...], allowed_w: floa
     """What everything on the output takes: a single driver's rating, or the net power at which the first coil is full."""
     terms = [d.takes for d in driven]
     single = len(driven) == 1
-    return book.derive(
-        f"{scope}/allowed_w", "RMS power the driver takes" if single else "RMS power the drivers take together", "w",
-        "as its maker states" if single else "least of (coil rating / its share of the power)",
-        lambda *_: allowed_w, *terms, *(() if single else (load,)), source=None if single else PHYSICS,
-    )  # fmt: skip
+    if single:
+        return book.figure(f"{scope}/allowed_w", TAKES, *terms)
+    return book.reading(f"{scope}/allowed_w", TAKE_TOGETHER, allowed_w, *terms, load)
 
 
 def meter_range(result: LoadResult) -> str:

@@ -3,13 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.parts import Amplifier, Converter, HeadUnit
-from ohmack.core.figures.figure import Book, Figure, Term
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.physics.signal_chain import (
     GainPlan,
@@ -24,6 +24,57 @@ from ohmack.core.physics.speaker_loads import power_voltage_v
 from ohmack.core.physics.supply import output_power_at_w
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.supply.consumers import SupplyResult
+
+PLANNED_GAIN = Reading(
+    "Converter gain", "db", "highest clean level everything behind it takes", lambda plan: plan.gain_db, PRACTICE
+)
+
+SOURCE = Formula("Limit", "v", "as read; peak / √2 where stated as peak", rms_from, PHYSICS)
+SOURCE_POWER = Formula("That is, into", "w", "V² / Z", lambda v, z: v * v / z, PHYSICS)
+LINE_OUT = Formula("Radio line output at the top volume", "v", "as its maker states", lambda v: v)
+OUTPUT = Formula(
+    "Converter output at the top volume", "v", "V_in × 10^(gain/20)", lambda v, g: v * voltage_ratio_from_db(g), PHYSICS
+)
+FULL_TARGET = Formula(
+    "Output for the power that is used",
+    "v",
+    "√(min(P_amplifier, P_driver) × Z)",
+    lambda p, d, z: power_voltage_v(min(p, d), z),
+    PHYSICS,
+)
+CLIP = Formula("Amplifier output limit", "v", "√(P × Z)", power_voltage_v, PHYSICS)
+OUTPUT_2 = Formula(
+    "Output at the voltage it has",
+    "w",
+    "rated power × (V/14.4)²",
+    lambda p, v: output_power_at_w(p, False, v),
+    PRACTICE,
+)
+TARGET = Formula(
+    "A meter at the output must show",
+    "v",
+    "√(P × Z) × 10^((tone + past full power)/20), at most √(P × Z)",
+    target_voltage_v,
+    PRACTICE,
+)
+SENSITIVITY = Formula(
+    "Input sensitivity to set",
+    "v",
+    "V_in × 10^(−past full power/20) × V_limit / V_used",
+    lambda v, o, c, f: v * voltage_ratio_from_db(-o) * c / f,
+    PRACTICE,
+)
+TONE_IN = Formula(
+    "Amplifier input during the tone", "v", "V_in × 10^(tone/20)", lambda v, t: v * voltage_ratio_from_db(t), PHYSICS
+)
+GAIN = Formula(
+    "Amplifier gain needed",
+    "db",
+    "20 log₁₀(V_out / V_in) for the tone",
+    lambda out, v: db_from_voltage_ratio(out / v),
+    PHYSICS,
+)
+
 
 MIDDLE_TONE_HZ = 1000.0  # for everything but subwoofers, common practice
 
@@ -122,11 +173,7 @@ def compute_source(book: Book, output: Radio | Module) -> Figure:
     base = "vehicle/radio" if radio else f"vehicle/modules/{output.id}"
     stated = Term("stated as", output.source_stated_as.value, "", None, None, "", f"{base}/source_stated_as")
     volts = book.fact(f"{base}/source_voltage_v", "speaker output at the last clean step", output.source_voltage_v, "v")
-    return book.derive(
-        f"{'radio' if radio else output.id}/source_v",
-        "Radio output at the last clean step" if radio else f"{output.name}: output at the last clean step",
-        "v", "as read; peak / √2 where stated as peak", rms_from, volts, stated, source=PHYSICS,
-    )  # fmt: skip
+    return book.figure(f"{'radio' if radio else output.id}/source_v", SOURCE, volts, stated, name="Radio output at the last clean step" if radio else f"{output.name}: output at the last clean step")  # fmt: skip
 
 
 def tapped_source(design: Design, tap: TapLink) -> Radio | Module:
@@ -151,10 +198,7 @@ def compute_source_power(book: Book, sources: dict[str, Figure]) -> None:
         if speaker is None or f"{scope}/source_power_w" in book.figures:
             continue
         path = f"vehicle/speakers/{speaker.id}/impedance_ohm"
-        book.derive(
-            f"{scope}/source_power_w", f"That is, into {speaker.name}", "w", "V² / Z", lambda v, z: v * v / z, sources[output.id],
-            book.fact(path, "nominal impedance", speaker.impedance_ohm, "ohm"), source=PHYSICS,
-        )  # fmt: skip
+        book.figure(f"{scope}/source_power_w", SOURCE_POWER, sources[output.id], book.fact(path, "nominal impedance", speaker.impedance_ohm, "ohm"), name=f"That is, into {speaker.name}")  # fmt: skip
 
 
 def compute_signals(
@@ -181,10 +225,7 @@ def compute_signals(
 
 def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
     if way.radio is not None:
-        return book.derive(
-            f"{way.radio.id}/line_out_v", "Radio line output at the top volume", "v", "as its maker states", lambda v: v,
-            book.part(way.radio, "line_v", "line output", "v"),
-        )  # fmt: skip
+        return book.figure(f"{way.radio.id}/line_out_v", LINE_OUT, book.part(way.radio, "line_v", "line output", "v"))  # fmt: skip
     output = tapped_source(book.design, way.tap) if way.tap is not None else book.design.vehicle.radio
     return sources[output.id]
 
@@ -212,16 +253,12 @@ def _before_amplifier(
         plan = plan_converter_gain(source.value, low_db, high_db, clean_v, most_v / scale, least_v / scale)
     shared = f"{converter.id}/gain_db" in book.figures  # a second amplifier on the same converter has its own figures
     own = f"{converter.id}/{scope}" if shared else converter.id
-    gain = book.derive(
-        f"{own}/gain_db", "Converter gain", "db",
-        "highest clean level everything behind it takes" + (f": {plan.binding} decides" if plan else ""),
-        lambda *_: plan.gain_db if plan else None, source, *terms, book.policy("overlap_db", "music past full power", "db"),
-        *(figure for f in limits for figure in (f["clip"], f["full"])), source=PRACTICE,
+    reading = replace(PLANNED_GAIN, text=f"{PLANNED_GAIN.text}: {plan.binding} decides") if plan else PLANNED_GAIN
+    gain = book.reading(
+        f"{own}/gain_db", reading, plan, source, *terms, book.policy("overlap_db", "music past full power", "db"),
+        *(figure for f in limits for figure in (f["clip"], f["full"])),
     )  # fmt: skip
-    output = book.derive(
-        f"{own}/output_v", "Converter output at the top volume", "v", "V_in × 10^(gain/20)",
-        lambda v, g: v * voltage_ratio_from_db(g), source, gain, source=PHYSICS,
-    )  # fmt: skip
+    output = book.figure(f"{own}/output_v", OUTPUT, source, gain)  # fmt: skip
     return plan, {"source": source, "gain": gain, "output": output}
 
 
@@ -235,13 +272,8 @@ def _sensitivity_ratio(figures: dict[str, Figure]) -> float | None:
 def _output_limits(book: Book, load: LoadResult, supply: SupplyResult | None) -> dict[str, Figure]:
     scope = load.scope
     available = _available(book, load, supply)
-    full = book.derive(
-        f"{scope}/full_target_v", "Output for the power that is used", "v", "√(min(P_amplifier, P_driver) × Z)",
-        lambda p, d, z: power_voltage_v(min(p, d), z), available, load.allowed, load.load, source=PHYSICS,
-    )  # fmt: skip
-    clip = book.derive(
-        f"{scope}/clip_v", "Amplifier output limit", "v", "√(P × Z)", power_voltage_v, available, load.load, source=PHYSICS,
-    )  # fmt: skip
+    full = book.figure(f"{scope}/full_target_v", FULL_TARGET, available, load.allowed, load.load)  # fmt: skip
+    clip = book.figure(f"{scope}/clip_v", CLIP, available, load.load)  # fmt: skip
     return {"full": full, "clip": clip}
 
 
@@ -251,10 +283,7 @@ def _available(book: Book, load: LoadResult, supply: SupplyResult | None) -> Fig
         return load.power
     if load.amplifier.channel_count == 1:
         return supply.figures["output"]
-    return book.derive(
-        f"{load.scope}/output_w", "Output at the voltage it has", "w", "rated power × (V/14.4)²",
-        lambda p, v: output_power_at_w(p, False, v), load.power, supply.figures["voltage"], source=PRACTICE,
-    )  # fmt: skip
+    return book.figure(f"{load.scope}/output_w", OUTPUT_2, load.power, supply.figures["voltage"])  # fmt: skip
 
 
 def _at_amplifier(book: Book, scope: str, figures: dict[str, Figure], output: Figure) -> dict[str, Figure]:
@@ -263,23 +292,10 @@ def _at_amplifier(book: Book, scope: str, figures: dict[str, Figure], output: Fi
         book.policy("tone_dbfs", "test tone", "dbfs"),
         book.policy("overlap_db", "music past full power", "db"),
     )
-    target = book.derive(
-        f"{scope}/target_v", "A meter at the output must show", "v",
-        "√(P × Z) × 10^((tone + past full power)/20), at most √(P × Z)", target_voltage_v, full, tone, overlap, source=PRACTICE,
-    )  # fmt: skip
-    sensitivity = book.derive(
-        f"{scope}/sensitivity_v", "Input sensitivity to set", "v",
-        "V_in × 10^(−past full power/20) × V_limit / V_used",
-        lambda v, o, c, f: v * voltage_ratio_from_db(-o) * c / f, output, overlap, clip, full, source=PRACTICE,
-    )  # fmt: skip
-    meter_in = book.derive(
-        f"{scope}/tone_in_v", "Amplifier input during the tone", "v", "V_in × 10^(tone/20)",
-        lambda v, t: v * voltage_ratio_from_db(t), output, tone, source=PHYSICS,
-    )  # fmt: skip
-    gain = book.derive(
-        f"{scope}/gain_db", "Amplifier gain needed", "db", "20 log₁₀(V_out / V_in) for the tone",
-        lambda out, v: db_from_voltage_ratio(out / v), target, meter_in, source=PHYSICS,
-    )  # fmt: skip
+    target = book.figure(f"{scope}/target_v", TARGET, full, tone, overlap)  # fmt: skip
+    sensitivity = book.figure(f"{scope}/sensitivity_v", SENSITIVITY, output, overlap, clip, full)  # fmt: skip
+    meter_in = book.figure(f"{scope}/tone_in_v", TONE_IN, output, tone)  # fmt: skip
+    gain = book.figure(f"{scope}/gain_db", GAIN, target, meter_in)  # fmt: skip
     return {"target": target, "sensitivity": sensitivity, "tone_in": meter_in, "amp_gain": gain}
 
 

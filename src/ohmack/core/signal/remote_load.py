@@ -7,9 +7,11 @@ from dataclasses import dataclass
 from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
-from ohmack.core.figures.figure import Book, Figure, Term, reference
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.signal.switch_on import RELAY_COIL_A
+
+REMOTE_LOAD = Formula("Switch-on load", "a", "sum of what hangs on it", lambda *amps: sum(amps), PHYSICS)
 
 
 @dataclass(frozen=True, slots=True)
@@ -40,10 +42,7 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
         draws = [book.part(a, "remote_current_a", f"{a.name} turn-on", "a") for a in switched if a.id in wanted]
         if all(link.relay for link in links):
             draws = [reference("relay coil", RELAY_COIL_A, "a", PRACTICE)]
-        load = book.derive(
-            f"{source_id}/remote_load_a", "Switch-on load", "a", "sum of what hangs on it",
-            lambda *amps: sum(amps), *draws, source=PHYSICS,
-        )  # fmt: skip
+        load = book.figure(f"{source_id}/remote_load_a", REMOTE_LOAD, *draws)  # fmt: skip
         if feed:
             limit = book.fact(f"vehicle/feeds/{feed.id}/limit_a", "can give", feed.limit_a, "a")
         elif converter:

@@ -6,10 +6,16 @@ from dataclasses import dataclass
 
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
-from ohmack.core.figures.figure import Book, Figure
+from ohmack.core.figures.figure import Book, Figure, Formula, fixed
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio, rms_from
 from ohmack.core.reference import PHYSICS
 from ohmack.core.signal.levels import tapped_source
+
+INPUT_LIMIT = Formula("Speaker-level input takes", "v", "as stated; peak / √2 where stated as peak", rms_from, PHYSICS)
+
+INPUT_MARGIN = Formula(
+    "Room at the input", "db", "20 log₁₀(V_limit / V_arrives)", lambda v, most: db_from_voltage_ratio(most / v), PHYSICS
+)
 
 
 @dataclass(frozen=True, slots=True)
@@ -34,13 +40,10 @@ def compute_direct_inputs(book: Book, sources: dict[str, Figure]) -> list[Direct
             continue
         source = sources[tapped_source(book.design, tap).id]
         stated = part.input_stated_as if isinstance(part, PoweredSubwoofer) else "rms"
-        limit = book.derive(
-            f"{part.id}/input_limit_v", f"{part.name}: speaker-level input takes", "v", "as stated; peak / √2 where stated as peak",
-            lambda v, s=stated: rms_from(v, s), book.part(part, "speaker_level_high_v", "speaker-level input takes up to", "v"), source=PHYSICS,
+        limit = book.figure(
+            f"{part.id}/input_limit_v", INPUT_LIMIT, book.part(part, "speaker_level_high_v", "speaker-level input takes up to", "v"),
+            fixed("stated as", stated, path=f"parts/{part.id}"), name=f"{part.name}: speaker-level input takes",
         )  # fmt: skip
-        margin = book.derive(
-            f"{part.id}/input_margin_db", f"{part.name}: room at the input", "db", "20 log₁₀(V_limit / V_arrives)",
-            lambda v, most: db_from_voltage_ratio(most / v), source, limit, source=PHYSICS,
-        )  # fmt: skip
+        margin = book.figure(f"{part.id}/input_margin_db", INPUT_MARGIN, source, limit, name=f"{part.name}: room at the input")  # fmt: skip
         results.append(DirectInput(part, tap, source, limit, margin, part.speaker_level_low_v))
     return results

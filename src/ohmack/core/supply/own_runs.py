@@ -22,6 +22,22 @@ from ohmack.core.supply.consumers import efficiency_of, running_post
 from ohmack.core.supply.wire_choice import Leg, Limits, Situation, WireCandidate, choose_wire
 from ohmack.core.wording import amount
 
+TAP_TOTAL = Formula("Old and new load on", "a", "old + new", lambda a, b: a + b, PHYSICS)
+TAP_ROOM = Formula("Fuse with head-room", "a", "fuse × head-room", lambda f, h: f * h, PRACTICE)
+TAP_CARRIES = Formula("Factory wire carries", "a", "ampacity by size", lambda s: factory_wire(s).ampacity_a, PRACTICE)
+TAP_DROP = Formula(
+    "Lost in the factory wire to", "v", "I × R × L, positive lead", lambda i, size, m: feed_drop_v(i, size, m), PHYSICS
+)
+DRAWS = Formula("Draws", "a", "as its maker states", lambda a: a)
+DRAWS_2 = Formula(
+    "Draws",
+    "a",
+    "I = P / (η × V) + I_idle at the post",
+    lambda p, e, i, v: amplifier_load(p, e, i, True).current_at(v),
+    PRACTICE,
+)
+
+
 MIDDLE = 0.5  # of the car's length, where a part has no place on the plan yet
 HALF = 0.5  # of the drop allowed goes into the positive lead, the rest is for joints and return
 ELECTRONICS_A = 1.0  # below it a part is electronics, which any radio feed carries; common practice
@@ -143,17 +159,10 @@ def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, taken: bool
     fuse = book.fact(f"{base}/fuse_a", "its fuse", feed.fuse_a, "a")
     wire = book.fact(f"{base}/wire_size", "its wire", feed.wire_size)
     length = book.fact(f"{base}/wire_length_m", "the length of its wire", feed.wire_length_m, "m")
-    total = book.derive(f"{scope}/tap_total_a", f"Old and new load on {feed.name}", "a", "old + new", lambda a, b: a + b, old, current, source=PHYSICS)  # fmt: skip
-    room = book.derive(
-        f"{scope}/tap_room_a", f"{feed.name}: fuse with head-room", "a", "fuse × head-room", lambda f, h: f * h, fuse,
-        book.policy("fuse_headroom", "head-room"), source=PRACTICE,
-    )  # fmt: skip
-    carries = book.derive(
-        f"{scope}/tap_carries_a", f"{feed.name}: factory wire carries", "a", "ampacity by size", lambda s: factory_wire(s).ampacity_a, wire, source=PRACTICE,
-    )  # fmt: skip
-    drop = book.derive(
-        f"{scope}/tap_drop_v", f"Lost in the factory wire to {feed.name}", "v", "I × R × L, positive lead", feed_drop_v, total, wire, length, source=PHYSICS,
-    )  # fmt: skip
+    total = book.figure(f"{scope}/tap_total_a", TAP_TOTAL, old, current, name=f"Old and new load on {feed.name}")  # fmt: skip
+    room = book.figure(f"{scope}/tap_room_a", TAP_ROOM, fuse, book.policy("fuse_headroom", "head-room"), name=f"{feed.name}: fuse with head-room")  # fmt: skip
+    carries = book.figure(f"{scope}/tap_carries_a", TAP_CARRIES, wire, name=f"{feed.name}: factory wire carries")  # fmt: skip
+    drop = book.figure(f"{scope}/tap_drop_v", TAP_DROP, total, wire, length, name=f"Lost in the factory wire to {feed.name}")  # fmt: skip
     refused = feed_refuses(feed, current.value, policy) if current.value is not None else ()
     unknown = tuple((gap.path, gap.name) for term in (old, fuse, wire, length) for gap in term.missing)
     return FeedTap(feed, taken, total, room, carries, drop, refused, unknown)
@@ -169,7 +178,7 @@ def _draws(book: Book, part: SelfFedPart, loads: dict[str, AmplifierLoad]) -> Fi
             return _amplifier_draws(book, part, loads.get(part.id))
     if not field:
         return None
-    return book.derive(f"{part.id}/draws_a", f"{part.name} draws", "a", "as its maker states", lambda a: a, book.part(part, field, f"{part.name} draws", "a"))  # fmt: skip
+    return book.figure(f"{part.id}/draws_a", DRAWS, book.part(part, field, f"{part.name} draws", "a"), name=f"{part.name} draws")  # fmt: skip
 
 
 def _amplifier_draws(book: Book, part: Amplifier, load: AmplifierLoad | None) -> Figure | None:
@@ -177,12 +186,7 @@ def _amplifier_draws(book: Book, part: Amplifier, load: AmplifierLoad | None) ->
     if not part.plugs_in or load is None:
         return None
     first = book.design.vehicle.supply.batteries[0]
-    return book.derive(
-        f"{part.id}/draws_a", f"{part.name} draws", "a", "I = P / (η × V) + I_idle at the post",
-        lambda p, e, i, v: amplifier_load(p, e, i, True).current_at(v), load.power, efficiency_of(book, part),
-        book.part(part, "idle_current_a", "idle current", "a"),
-        *running_post(book, first), source=PRACTICE,
-    )  # fmt: skip
+    return book.figure(f"{part.id}/draws_a", DRAWS_2, load.power, efficiency_of(book, part), book.part(part, "idle_current_a", "idle current", "a"), *running_post(book, first), name=f"{part.name} draws")  # fmt: skip
 
 
 OWN_FUSE = Reading(

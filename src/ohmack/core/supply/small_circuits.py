@@ -10,13 +10,31 @@ from ohmack.core.document import Design
 from ohmack.core.document.links import FeedLink, Link, SpeakerLink
 from ohmack.core.document.parts import Accessory, Converter, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
-from ohmack.core.figures.figure import Book, Figure, reference
+from ohmack.core.figures.figure import Book, Figure, Formula, fixed, reference
 from ohmack.core.fit.runs import Run
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor, sizes
 from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.supply.wire_choice import wire_of
+
+FEED_FUSE = Formula(
+    "Feed fuse", "a", "next standard blade at or above I / head-room",
+    lambda amps, headroom: best_fuse("blade", max(amps, 0.05), AMPLE_A, headroom).rating_a, PRACTICE,
+)  # fmt: skip
+FEED_FUSE_NAMED = Formula(
+    "Feed fuse", "a", "as its maker names, next standard blade",
+    lambda _, wanted: next((size for size in family("blade").ratings_a if size >= wanted), wanted), PRACTICE,
+)  # fmt: skip
+FEED_FUSE_FIXED = Formula("Feed fuse", "a", "as the plan names", lambda rating_a, _: rating_a)
+
+SPEAKER = Formula(
+    "Current in the speaker cable", "a", "√(P × share / Z)", lambda p, part, z: (p * part / z) ** 0.5, PHYSICS
+)
+LOSS = Formula(
+    "Lost in speaker cable", "db", "20 log₁₀(1 + 2 R L / Z)", lambda metres, z, r: loss_db(2 * r * metres, z), PHYSICS
+)
+
 
 AMPLE_A = 1000.0  # the fuse follows the load here; whether the wire carries it is judged apart
 SMALL = {"AWG": {"remote": "18 AWG", "tap": "18 AWG", "feed": "16 AWG"},
@@ -68,19 +86,18 @@ def compute_feeds(book: Book) -> list[ConverterFeed]:
         field = "current_a" if isinstance(part, Accessory) else "supply_current_a"
         draws = book.part(part, field, f"{part.name} draws", "a")
         own = link.fuse.rating_a if link.fuse else None
-        if isinstance(part, Accessory):
-            figure = book.derive(
-                f"{part.id}/feed_fuse_a", f"{part.name}: feed fuse", "a", "next standard blade at or above I / head-room",
-                lambda amps, headroom, a=own: a or best_fuse("blade", max(amps, 0.05), AMPLE_A, headroom).rating_a,
-                draws, book.policy("fuse_headroom", "head-room"), source=PRACTICE,
+        if own is not None:
+            terms = (fixed("fuse the plan names", own, "a", f"links/{link.id}/fuse/rating_a"), draws)
+            figure = book.figure(f"{part.id}/feed_fuse_a", FEED_FUSE_FIXED, *terms, name=f"{part.name}: feed fuse")
+        elif isinstance(part, Accessory):
+            figure = book.figure(
+                f"{part.id}/feed_fuse_a", FEED_FUSE, draws, book.policy("fuse_headroom", "head-room"), name=f"{part.name}: feed fuse"
             )  # fmt: skip
         else:
             named = book.part(part, "fuse_a", "fuse its maker names", "a")
-            figure = book.derive(
-                f"{part.id}/feed_fuse_a", f"{part.name}: feed fuse", "a", "as its maker names, next standard blade",
-                lambda _, wanted, a=own: a or next((size for size in family("blade").ratings_a if size >= wanted), wanted),
-                draws, named, source=PRACTICE,
-            )  # fmt: skip
+            figure = book.figure(
+                f"{part.id}/feed_fuse_a", FEED_FUSE_NAMED, draws, named, name=f"{part.name}: feed fuse"
+            )
         draws_a = float(draws.value or 0.0)
         result.append(ConverterFeed(link, part, feed, wire, figure, f"wire carries {carries_a:.0f} A", draws_a))
     return result
@@ -137,13 +154,6 @@ def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerL
     wire = wire_of(link.wire) or (good[0] if good else pool[-1])
     load_term = reference("load at its end", own_ohm, "ohm", PHYSICS)
     share_term = reference("its share of the output's power", share, "", PHYSICS)
-    current = book.derive(
-        f"{link.id}/speaker_a", f"Current in the {wire.label} speaker cable", "a", "√(P × share / Z)",
-        lambda p, part, z: (p * part / z) ** 0.5, load.power, share_term, load_term, source=PHYSICS,
-    )  # fmt: skip
-    loss = book.derive(
-        f"{link.id}/loss_db", f"Lost in {wire.label} speaker cable", "db", "20 log₁₀(1 + 2 R L / Z)",
-        lambda metres, z, r: loss_db(2 * r * metres, z), run.length, load_term,
-        reference(f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source), source=PHYSICS,
-    )  # fmt: skip
+    current = book.figure(f"{link.id}/speaker_a", SPEAKER, load.power, share_term, load_term, name=f"Current in the {wire.label} speaker cable")  # fmt: skip
+    loss = book.figure(f"{link.id}/loss_db", LOSS, run.length, load_term, reference(f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source), name=f"Lost in {wire.label} speaker cable")  # fmt: skip
     return SpeakerCable(link, wire, loss, current, bool(good))

@@ -7,10 +7,19 @@ from dataclasses import dataclass
 from ohmack.core.document import Basis
 from ohmack.core.document.factory import RadioChannel
 from ohmack.core.document.vehicle import Speaker
-from ohmack.core.figures.figure import Book, Figure
+from ohmack.core.figures.figure import Book, Figure, Formula
 from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
 from ohmack.core.physics.baseline import bass_lost_db, joined_ohm, last_clean_step, standby_days
 from ohmack.core.reference import PRACTICE
+
+STANDBY = Formula(
+    "Until the battery may not start the engine",
+    "days",
+    "half the rated capacity / standby current / 24",
+    standby_days,
+    PRACTICE,
+)
+
 
 BASS_BELOW_HZ = 120.0  # a tone below this tells about the bass
 
@@ -130,10 +139,5 @@ def compute_baseline(book: Book) -> Baseline:
     standby = None
     battery = supply.batteries[0]
     if supply.standby_current_a.basis is not Basis.ASSUMED:
-        standby = book.derive(
-            "supply/standby_days", "Until the battery may not start the engine", "days",
-            "half the rated capacity / standby current / 24", standby_days,
-            book.fact(f"vehicle/supply/batteries/{battery.id}/capacity_ah", "capacity, 20 h rate", battery.capacity_ah, "ah"),
-            book.fact("vehicle/supply/standby_current_a", "standby current", supply.standby_current_a, "a"), source=PRACTICE,
-        )  # fmt: skip
+        standby = book.figure("supply/standby_days", STANDBY, book.fact(f"vehicle/supply/batteries/{battery.id}/capacity_ah", "capacity, 20 h rate", battery.capacity_ah, "ah"), book.fact("vehicle/supply/standby_current_a", "standby current", supply.standby_current_a, "a"))  # fmt: skip
     return Baseline(_pairs(book), sweeps, tuple(sorted(lost.items())), standby)
