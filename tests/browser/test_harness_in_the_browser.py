@@ -14,6 +14,7 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.planning.harness import new_connector
 from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 
@@ -31,7 +32,7 @@ def block_car(database: Database) -> str:
     path = f"vehicle/connectors/{design.vehicle.connectors[0].id}/cavities"
     hues = ("white", "grey", "green", "purple")
     design = apply_edits(design, [Edit(path=f"{path}/c{n}/base", value=hues[(n - 1) % 4]) for n in range(1, 9)])
-    return DesignStore(database).open_job("Sunniva Pike", "", "Block", design)
+    return DesignStore(database).open_job(BUILT_IN, "Sunniva Pike", "", "Block", design)
 
 
 # The car as it really is: wire number to speaker and sign.

@@ -11,6 +11,7 @@ from browser.conftest import assert_accessible, axe_findings, serving, settled
 from ohmack.core.document import Design
 from ohmack.demo.jobs import demo_design
 from ohmack.launch.mariadb import MariaDbServer
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.store.migrate import migrate
@@ -22,7 +23,7 @@ MAIN_VIEWS = ["/", "/jobs/new", "/policy", "/catalogue", "/import", "/jobs/J-040
 
 @pytest.fixture
 def job(database: Database, estate: Design) -> str:
-    return DesignStore(database).open_job("Browser", "", "Browser", estate)
+    return DesignStore(database).open_job(BUILT_IN, "Browser", "", "Browser", estate)
 
 
 def test_rewiring_the_coils_moves_everything(page: Page, job: str) -> None:
@@ -220,7 +221,7 @@ def test_dragging_a_part(page: Page, job: str, database: Database) -> None:
     page.mouse.move(x + 60, y + 30, steps=4)
     with page.expect_response(lambda r: "/move" in r.url):
         page.mouse.up()
-    place = DesignStore(database).load(job).design.part("converter")
+    place = DesignStore(database).load(BUILT_IN, job).design.part("converter")
     assert place
     assert place.position
     assert place.position.x_m > 2.1
@@ -298,7 +299,7 @@ def test_the_database_goes_away_and_comes_back(
     try:
         settings = DatabaseSettings("127.0.0.1", server.port, "ohmack", server.password)
         migrate(settings)
-        job = DesignStore(Database(settings)).open_job("Away", "", "Away", estate)
+        job = DesignStore(Database(settings)).open_job(BUILT_IN, "Away", "", "Away", estate)
         with serving(settings) as address:
             page.goto(f"{address}/jobs/{job}/signal")
             port = server.port
@@ -324,7 +325,7 @@ def test_the_database_goes_away_and_comes_back(
 def test_measuring_on_the_phone(page: Page, database: Database) -> None:
     page.set_viewport_size({"width": 390, "height": 844})
     store = DesignStore(database)
-    job = store.open_job("Phone", "", "Phone", demo_design(1))
+    job = store.open_job(BUILT_IN, "Phone", "", "Phone", demo_design(1))
     page.goto(f"/jobs/{job}/survey")
     item = page.locator(".measure li").filter(has_text="Body return")
     item.locator("[name=value]").fill("nine")
@@ -339,7 +340,7 @@ def test_measuring_on_the_phone(page: Page, database: Database) -> None:
     item.get_by_role("button", name="Keep").click()
     expect(page.locator(".measure li").filter(has_text="Factory system")).to_be_visible()
     expect(page.locator(".measure li").filter(has_text="Body return")).to_have_count(0)
-    fact = store.load(job).design.vehicle.supply.body_return_ohm
+    fact = store.load(BUILT_IN, job).design.vehicle.supply.body_return_ohm
     assert (fact.value, fact.basis.value, fact.low) == (0.0011, "measured", None)
     assert re.fullmatch(r"\d{4}-\d\d-\d\d", fact.when)
 
@@ -347,7 +348,7 @@ def test_measuring_on_the_phone(page: Page, database: Database) -> None:
 def test_a_measuring_round_survives_a_dropped_connection(page: Page, database: Database) -> None:
     page.set_viewport_size({"width": 390, "height": 844})
     store = DesignStore(database)
-    job = store.open_job("Round", "", "Round", demo_design(1))
+    job = store.open_job(BUILT_IN, "Round", "", "Round", demo_design(1))
     page.goto(f"/jobs/{job}/survey")
     page.get_by_role("link", name="Measuring round, one at a time").click()
     expect(page.locator("h1")).to_contain_text("Factory system")
@@ -363,11 +364,11 @@ def test_a_measuring_round_survives_a_dropped_connection(page: Page, database: D
     page.context.set_offline(True)
     page.get_by_role("button", name="Keep and next").click()
     expect(page.locator("#trouble")).to_contain_text("1 reading kept on this device (Body return")
-    assert store.load(job).design.vehicle.supply.body_return_ohm.basis.value == "assumed"
+    assert store.load(BUILT_IN, job).design.vehicle.supply.body_return_ohm.basis.value == "assumed"
     page.context.set_offline(False)
     expect(page.locator("#trouble")).to_be_empty(timeout=15000)
     expect(page.locator("h1")).not_to_contain_text("Body return")
-    fact = store.load(job).design.vehicle.supply.body_return_ohm
+    fact = store.load(BUILT_IN, job).design.vehicle.supply.body_return_ohm
     assert (fact.value, fact.basis.value) == (0.0012, "measured")
     page.set_viewport_size({"width": 1280, "height": 800})
     page.goto(f"/jobs/{job}/survey?show=vehicle/supply/body_return_ohm")

@@ -14,6 +14,7 @@ from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.jobs import demo_design
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 
@@ -33,7 +34,7 @@ def ring_car(database: Database) -> str:
     tier = {"value": Tier.RING.value, "basis": "measured", "how": "by eye"}
     design = apply_edits(design, [Edit(path="vehicle/radio/tier", value=tier)])
     design = apply_edits(design, modules_for(design, Tier.RING))
-    return DesignStore(database).open_job("Sable Okonjo", "", "Ring", design)
+    return DesignStore(database).open_job(BUILT_IN, "Sable Okonjo", "", "Ring", design)
 
 
 def test_from_the_survey_to_a_chosen_option(page: Page, database: Database) -> None:
@@ -97,7 +98,7 @@ def test_from_the_survey_to_a_chosen_option(page: Page, database: Database) -> N
 
 
 def test_the_phase_check_and_finding_a_part(page: Page, database: Database) -> None:
-    job = DesignStore(database).open_job("Phases", "", "Phases", demo_design(0))
+    job = DesignStore(database).open_job(BUILT_IN, "Phases", "", "Phases", demo_design(0))
     page.goto(f"/jobs/{job}/plan?show=parts/amp")
     page.get_by_label("Fitted").select_option("later")
     expect(page.locator(".prepare")).to_contain_text("for Tessel M500")

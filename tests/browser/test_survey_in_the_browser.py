@@ -9,6 +9,7 @@ import pytest
 from playwright.sync_api import Page, expect
 
 from browser.conftest import assert_accessible, axe_findings, settled
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 
@@ -69,7 +70,7 @@ def test_from_an_empty_car_to_nothing_assumed_that_matters(page: Page, database:
     assert len(set(asked)) == len(asked)
     page.get_by_role("button", name=re.compile("^Take it")).click()
     expect(page.get_by_role("button", name=re.compile("^Take it again"))).to_be_visible()
-    assert DesignStore(database).load(job).design.vehicle.radio.tier.value is not None
+    assert DesignStore(database).load(BUILT_IN, job).design.vehicle.radio.tier.value is not None
 
     page.goto(f"/jobs/{job}/plan")
     add_part(page, "Coax 65")

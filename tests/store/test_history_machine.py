@@ -11,6 +11,7 @@ from hypothesis.stateful import RuleBasedStateMachine, initialize, invariant, ru
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Conflict, Database
 from ohmack.store.designs import DesignStore
 
@@ -37,43 +38,43 @@ def machine(database: Database, estate: Design) -> type[RuleBasedStateMachine]:
         @initialize()
         def open(self) -> None:
             self.one, self.other = DesignStore(database), DesignStore(database)  # two processes' stores
-            self.number = self.one.open_job("Walk", "", "Walk", estate)
+            self.number = self.one.open_job(BUILT_IN, "Walk", "", "Walk", estate)
             self.here = Node(price_of(estate), None)
             self.count = 1
-            self.stale: Any = self.one.load(self.number)
+            self.stale: Any = self.one.load(BUILT_IN, self.number)
 
         @rule(price=st.integers(0, 999), second=st.booleans())
         def save(self, price: int, second: bool) -> None:
             store = self.other if second else self.one
-            record = store.load(self.number)
+            record = store.load(BUILT_IN, self.number)
             self.stale = record
-            store.save(record.design_id, record.version, priced(record.design, price), f"{price}")
+            store.save(BUILT_IN, record.design_id, record.version, priced(record.design, price), f"{price}")
             self.here = Node(float(price), self.here)
             self.count += 1
 
         @rule(forward=st.booleans(), second=st.booleans())
         def step(self, forward: bool, second: bool) -> None:
             store = self.other if second else self.one
-            record = store.load(self.number)
+            record = store.load(BUILT_IN, self.number)
             target = (self.here.children[-1] if self.here.children else None) if forward else self.here.parent
-            assert store.step(record.design_id, record.version, forward) == (target is not None)
+            assert store.step(BUILT_IN, record.design_id, record.version, forward) == (target is not None)
             self.here = target or self.here
 
         @rule(price=st.integers(0, 999))
         def save_from_a_stale_tab(self, price: int) -> None:
-            record = self.one.load(self.number)
+            record = self.one.load(BUILT_IN, self.number)
             if self.stale.version != record.version:
                 with pytest.raises(Conflict):
-                    self.one.save(record.design_id, self.stale.version, priced(record.design, price), "late")
+                    self.one.save(BUILT_IN, record.design_id, self.stale.version, priced(record.design, price), "late")
 
         @invariant()
         def agrees(self) -> None:
             for store in (self.one, self.other):
-                record = store.load(self.number)
+                record = store.load(BUILT_IN, self.number)
                 assert price_of(record.design) == self.here.price
                 assert (record.parent_number is None) == (self.here.parent is None)
                 assert (record.child_number is None) == (not self.here.children)
-            assert len(self.one.history(record.design_id)) == self.count
+            assert len(self.one.history(BUILT_IN, record.design_id)) == self.count
 
     return Walk
 

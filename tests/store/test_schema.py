@@ -25,6 +25,7 @@ def test_every_table_is_transactional_and_speaks_every_language(database: Databa
     )
     assert {t["name"] for t in tables} == {
         "applied_migrations",
+        "people",
         "photos",
         "shop",
         "customers",
@@ -77,3 +78,26 @@ def test_every_query_states_its_parameters() -> None:
             stated = set(filter(None, (p.strip() for p in re.search(r"\((.*)\)", head)[1].split(","))))  # type: ignore[index]
             used = set(re.findall(r"(?<!:):(\w+)", "\n".join(block.splitlines()[1:])))
             assert stated == used, head
+
+
+def test_every_table_carries_its_shop(database: Database) -> None:
+    carried = {
+        r["name"]
+        for r in rows(
+            database,
+            "SELECT table_name AS name FROM information_schema.columns WHERE table_schema = 'ohmack' AND column_name = 'shop_id'",
+        )
+    }
+    every = {
+        r["name"]
+        for r in rows(
+            database, "SELECT table_name AS name FROM information_schema.tables WHERE table_schema = 'ohmack'"
+        )
+    }
+    assert every - carried == {"shop", "applied_migrations"}
+    assert {
+        r["name"]
+        for r in rows(
+            database, "SELECT column_name AS name FROM information_schema.columns WHERE table_name = 'revisions'"
+        )
+    } >= {"person_id"}

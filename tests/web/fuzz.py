@@ -22,6 +22,7 @@ from starlette.testclient import TestClient
 
 from ohmack.demo.jobs import demo_design
 from ohmack.formats.design_file import write_design
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.web.app import create_app
@@ -95,7 +96,7 @@ class Fuzz:
         self.posts = [r.path for r in routes if "POST" in (r.methods or ())]
         self.gets = [r.path for r in routes if "GET" in (r.methods or ())]
         store = DesignStore(database)
-        self.jobs = [store.open_job(f"Fuzz {n}", "", "Fuzz", demo_design(n)) for n in (0, 2, 6, 11)]
+        self.jobs = [store.open_job(BUILT_IN, f"Fuzz {n}", "", "Fuzz", demo_design(n)) for n in (0, 2, 6, 11)]
         self.store = store
         tree = json.loads(write_design(demo_design(2)))
         self.paths = sorted(set(paths_of(tree.get("design", tree))))
@@ -129,7 +130,7 @@ class Fuzz:
             n: self.word() if self.dice.random() < 0.9 else [self.word(), self.word()] for n in names
         }
         if self.dice.random() < 0.85:
-            record = self.store.load(self.dice.choice(self.jobs))
+            record = self.store.load(BUILT_IN, self.dice.choice(self.jobs))
             data |= {"version": str(record.version), "base": str(record.number), "stage": self.dice.choice(STAGES)}
         if self.dice.random() < 0.5:
             data |= {"path": self.dice.choice(self.paths), "value": self.word()}

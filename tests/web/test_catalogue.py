@@ -13,6 +13,7 @@ from hypothesis import strategies as st
 from starlette.testclient import TestClient
 
 from ohmack.demo.building import catalogue
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.shop import PART, ShopStore
 from ohmack.web.catalogue_csv import MOST_REFUSALS, read_catalogue, write_catalogue
@@ -119,7 +120,7 @@ def test_files_that_are_no_catalogue(data: bytes) -> None:
 
 def test_in_and_out_through_the_pages(client: TestClient, database: Database) -> None:
     shop = ShopStore(database)
-    before = shop.count_parts()
+    before = shop.count_parts(BUILT_IN)
     out = client.get("/catalogue/export")
     assert out.headers["content-type"].startswith("text/csv")
 
@@ -127,7 +128,7 @@ def test_in_and_out_through_the_pages(client: TestClient, database: Database) ->
         return client.post("/catalogue/import", files={"file": ("parts.csv", data)})
 
     assert "0 parts added" in bring(out.content).text  # everything is known already
-    assert shop.count_parts() == before
+    assert shop.count_parts(BUILT_IN) == before
     mixed = b"kind,maker,name,price,family,terminal_area_max_mm2\nfuse holder,Hob,Hob 100% holder,12.5,maxi,33.6\nfuse holder,Hob,Bad,abc,maxi,33.6\n"
     answer = bring(mixed)
     assert answer.status_code == 200
@@ -138,8 +139,8 @@ def test_in_and_out_through_the_pages(client: TestClient, database: Database) ->
     assert "Hob 100% holder" in found
     assert "1 part found" in found
     assert "Tessel" not in found
-    assert shop.count_parts(words="%") == 1
-    assert shop.count_parts(words="_") == 0
+    assert shop.count_parts(BUILT_IN, words="%") == 1
+    assert shop.count_parts(BUILT_IN, words="_") == 0
     for data, words in (
         (b"", "Choose a file first"),
         (b"\x89PNG\r\n\0", "no text"),
@@ -149,7 +150,7 @@ def test_in_and_out_through_the_pages(client: TestClient, database: Database) ->
         assert refused.status_code == 422
         assert words in refused.text
         assert "Nothing was stored" in refused.text
-    assert shop.count_parts() == before + 1
+    assert shop.count_parts(BUILT_IN) == before + 1
 
 
 def test_five_thousand_rows(client: TestClient, database: Database) -> None:
@@ -175,7 +176,7 @@ def test_a_catalogue_part_is_changed_put_away_and_taken_back(client: TestClient,
     part = PART.validate_python(
         {"id": "x", "kind": "wire", "name": "Odd reel", "maker": "A", "wire_size": "8 AWG", "on_reel_m": 5.0}
     )
-    number = shop.add_part(part)
+    number = shop.add_part(BUILT_IN, part)
     address = f"/catalogue/{number}"
     form = {"version": "1", "name": "Odd reel", "maker": "A", "wire_size": "10 mm²", "on_reel_m": "16 ft 5 in", "material": "copper", "basis": "measured", "colour": "red"}  # fmt: skip
     assert "Odd reel" in client.get(address).text
@@ -184,14 +185,14 @@ def test_a_catalogue_part_is_changed_put_away_and_taken_back(client: TestClient,
     assert "Give it a name" in bad.text
     assert 'value="a few"' in bad.text
     assert client.post(address, data=form, follow_redirects=False).status_code == 303
-    changed = shop.record(number)
+    changed = shop.record(BUILT_IN, number)
     assert changed.version == 2
     assert changed.part.model_dump()["wire_size"] == "10 mm2"
     assert changed.part.model_dump()["on_reel_m"] == pytest.approx(16 * 0.3048 + 5 * 0.0254, abs=1e-3)
     stale = client.post(address, data=form | {"name": "Stale"})  # still version 1
     assert stale.status_code == 409
     assert 'value="Stale"' in stale.text
-    assert shop.record(number).part.name == "Odd reel"
+    assert shop.record(BUILT_IN, number).part.name == "Odd reel"
     assert client.post(address, data={"version": "2", "act": "away"}, follow_redirects=False).status_code == 303
     assert "Odd reel" not in client.get("/catalogue?words=odd+reel").text
     assert "Odd reel" in client.get("/catalogue?words=odd+reel&away=true").text

@@ -9,6 +9,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from ohmack.demo.jobs import demo_design
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from web.fuzz import Fuzz, application
 from web.test_pages import HX, client_on
@@ -42,12 +43,12 @@ def test_no_form_fails(client: TestClient, database: Database, route: str) -> No
     bench = Bench(client, database, demo_design(2))
     dice = random.Random(route)
     for _ in range(25):
-        record = bench.store.load(bench.job)
+        record = bench.store.load(BUILT_IN, bench.job)
         fields = {name: dice.choice(WORDS) for name in ROUTES[route]}
         data = {"version": str(record.version), "base": str(record.number), "stage": dice.choice(["plan", "survey", "functions", "harness", "joints", "finder", "nowhere"]), "show": dice.choice(WORDS)} | fields  # fmt: skip
         answer = client.post(f"/jobs/{bench.job}/{route}", data=data, headers=dice.choice([{}, HX]))
         assert answer.status_code in (200, 303, 404, 422), (route, fields, answer.status_code)
-        after = bench.store.load(bench.job)
+        after = bench.store.load(BUILT_IN, bench.job)
         if answer.status_code in (404, 422):
             assert after.design == record.design, (route, fields)
             assert "<b>x</b>" not in answer.text

@@ -12,6 +12,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.harness import CavityUse, Colour, JointMethod, Polarity
 from ohmack.core.planning.harness import new_connector
 from ohmack.demo.jobs import demo_design
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from web.test_pages import client_on
 from web.test_survey import Bench, car
@@ -95,7 +96,7 @@ def test_a_map_from_a_file_and_out_again(bench: Bench, client: TestClient) -> No
     plug = plug_of(bench)
 
     def bring(data: bytes) -> Any:
-        record = bench.store.load(bench.job)
+        record = bench.store.load(BUILT_IN, bench.job)
         form = {"version": str(record.version), "base": str(record.number), "stage": "harness", "connector": plug.id}
         return client.post(
             f"/jobs/{bench.job}/pin-map", data=form, files={"file": ("map.csv", data)}, follow_redirects=True
@@ -171,7 +172,7 @@ def test_large_maps_go_out_and_come_in_whole(client: TestClient, database: Datab
     )
     assert answer.status_code == 303
     number = answer.headers["location"].rsplit("/", 1)[-1]
-    assert bench.store.load(number).design == design
+    assert bench.store.load(BUILT_IN, number).design == design
     assert client.get(f"/jobs/{number}/harness").status_code == 200
 
 
@@ -183,7 +184,7 @@ def test_what_a_pair_reaches_is_taken_into_loads(bench: Bench) -> None:
     )
     assert "in parallel" in bench.page("harness")
     assert bench.post("reach", stage="harness", channel="ch-fl", speaker="spk-fr").status_code == 422
-    record = bench.store.load(bench.job)
+    record = bench.store.load(BUILT_IN, bench.job)
     form = {
         "version": str(record.version),
         "base": str(record.number),

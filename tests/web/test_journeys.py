@@ -13,6 +13,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
 from ohmack.core.evaluation.door import evaluate
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.web.fields import model_fields
@@ -26,7 +27,7 @@ def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClien
 
 
 def open_job(database: Database, design: Design) -> str:
-    return DesignStore(database).open_job("Journey", "", "Journey", design)
+    return DesignStore(database).open_job(BUILT_IN, "Journey", "", "Journey", design)
 
 
 def test_every_remedy_button_on_a_bad_day(client: TestClient, database: Database, estate: Design) -> None:
@@ -55,7 +56,9 @@ def test_every_remedy_button_on_a_bad_day(client: TestClient, database: Database
     else:
         pytest.fail(f"the remedies go round in circles: {pressed}")
     assert {"fuse-missing", "splice-on-reversible", "bridged-output-grounded", "link-missing"} <= set(pressed)
-    left = [f for f in evaluate(DesignStore(database).load(job).design).findings if f.severity.value == "stop"]
+    left = [
+        f for f in evaluate(DesignStore(database).load(BUILT_IN, job).design).findings if f.severity.value == "stop"
+    ]
     assert [f.rule for f in left] == ["fuse-too-far"]  # only the person knows where the new holder sits
 
 
@@ -88,7 +91,7 @@ def test_every_school_can_be_chosen_and_undone(
         assert re.search(rf'<option value="{value}" selected>', answer.text), value
     for _ in field.choices:
         client.post(f"/jobs/{job}/undo", data=form(client, job))
-    assert DesignStore(database).load(job).design == estate
+    assert DesignStore(database).load(BUILT_IN, job).design == estate
 
 
 def test_metric_wire_and_feet(client: TestClient, database: Database, estate: Design) -> None:
@@ -103,8 +106,8 @@ def test_metric_wire_and_feet(client: TestClient, database: Database, estate: De
     assert "17 ft 9 in" in page  # 5.40 m
     data = form(client, job, path="links/power-amp/tape_length_m", value="14 ft 6 in", basis="measured")
     assert "14 ft 6 in" in client.post(f"/jobs/{job}/fact", data=data, headers=HX).text
-    assert DesignStore(database).load(job).design.links[0].tape_length_m.value or True
-    power = next(k for k in DesignStore(database).load(job).design.links if k.kind == "power")
+    assert DesignStore(database).load(BUILT_IN, job).design.links[0].tape_length_m.value or True
+    power = next(k for k in DesignStore(database).load(BUILT_IN, job).design.links if k.kind == "power")
     assert power.tape_length_m.value == pytest.approx(14.5 * 0.3048)
 
 
@@ -117,7 +120,7 @@ def test_history_restores_any_revision(client: TestClient, database: Database, e
     assert "Voltage drop allowed around the loop: 0.42" in page
     restored = client.post(f"/jobs/{job}/restore", data=form(client, job, revision="1"))
     assert restored.status_code == 303
-    assert DesignStore(database).load(job).design == estate
+    assert DesignStore(database).load(BUILT_IN, job).design == estate
     assert client.post(f"/jobs/{job}/restore", data=form(client, job, revision="77")).status_code == 404
 
 
@@ -135,7 +138,7 @@ def test_front_page_edits_and_putting_away(client: TestClient, database: Databas
         assert answer.status_code == 200, path
     data = form(client, job, path="intake/must_keep") | {"stage": "job", "value": ["", "chimes", "reversing camera"]}
     assert client.post(f"/jobs/{job}/edit", data=data, headers=HX).status_code == 200
-    design = DesignStore(database).load(job).design
+    design = DesignStore(database).load(BUILT_IN, job).design
     assert design.intake.budget == 1250.5
     assert [k.value for k in design.intake.must_keep] == ["chimes", "reversing camera"]
     assert 'data-hand="left"' in client.get(f"/jobs/{job}").text
@@ -170,8 +173,8 @@ def test_wrong_paths_and_ops_change_nothing(client: TestClient, database: Databa
     ):  # fmt: skip
         answer = client.post(f"/jobs/{job}/{route}", data=form(client, job, **data), headers=HX)
         assert answer.status_code in (404, 422), (route, data)
-    assert DesignStore(database).load(job).design == estate
-    assert DesignStore(database).load(job).number == 1
+    assert DesignStore(database).load(BUILT_IN, job).design == estate
+    assert DesignStore(database).load(BUILT_IN, job).number == 1
 
 
 def test_a_kept_car_comes_back_as_papers(client: TestClient, database: Database, estate: Design) -> None:
@@ -193,7 +196,7 @@ def test_a_kept_car_comes_back_as_papers(client: TestClient, database: Database,
     assert "body is estate: choose that one" in wrong.text
     opened = client.post("/jobs/new", data=base | {"body": ""})
     assert opened.status_code == 303
-    vehicle = DesignStore(database).load(opened.headers["location"].split("/")[2]).design.vehicle
+    vehicle = DesignStore(database).load(BUILT_IN, opened.headers["location"].split("/")[2]).design.vehicle
     assert (vehicle.make, vehicle.year, vehicle.hand_of_drive.value) == ("Marren", 2017, "left")
     assert vehicle.radio.tier.basis.value == "documented"
     assert vehicle.radio.tier.when == "2026-11-16"
@@ -211,4 +214,4 @@ def test_a_customer_without_a_name_is_said_where_it_was_typed(
         )
         assert answer.status_code == 422
         assert 'id="customer-problem">Say who it is for.' in answer.text
-    assert DesignStore(database).load(job).customer == "Journey"
+    assert DesignStore(database).load(BUILT_IN, job).customer == "Journey"

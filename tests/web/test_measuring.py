@@ -11,6 +11,7 @@ from starlette.testclient import TestClient
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.reference import read_toml
 from ohmack.demo.jobs import demo_design
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignRecord, DesignStore
 from ohmack.web.measuring import measuring_round
@@ -55,7 +56,7 @@ def test_putting_off_walks_through_all_and_ends() -> None:
 
 
 def test_the_round_in_pages(client: TestClient, database: Database) -> None:
-    job = DesignStore(database).open_job("Round", "", "Round", demo_design(1))
+    job = DesignStore(database).open_job(BUILT_IN, "Round", "", "Round", demo_design(1))
     start = client.get(f"/jobs/{job}/measure").text
     assert "Factory system" in start
     assert '<option value="">choose</option>' in start
@@ -66,14 +67,16 @@ def test_the_round_in_pages(client: TestClient, database: Database) -> None:
     taken = client.post(f"/jobs/{job}/fact", data=data | {"value": "plain radio"}, headers=HX)
     assert taken.status_code == 200
     assert "Body return" in taken.text
-    fact = DesignStore(database).load(job).design.vehicle.radio.tier
+    fact = DesignStore(database).load(BUILT_IN, job).design.vehicle.radio.tier
     assert (fact.basis.value, fact.how.value, fact.alternatives) == ("measured", "by eye", ())
     assert fact.when in {datetime.now().date().isoformat(), datetime.now(UTC).date().isoformat()}
     drop = form(
         client, job, path="vehicle/supply/body_return_ohm", basis="measured", reading="yes", value="41 mV / 10 A"
     ) | {"stage": "measure"}
     assert client.post(f"/jobs/{job}/fact", data=drop, headers=HX).status_code == 200
-    assert DesignStore(database).load(job).design.vehicle.supply.body_return_ohm.value == pytest.approx(0.0041)
+    assert DesignStore(database).load(BUILT_IN, job).design.vehicle.supply.body_return_ohm.value == pytest.approx(
+        0.0041
+    )
     evil = client.get(f"/jobs/{job}/measure?show=skip:<script>alert(1)</script>").text
     assert "<script>alert" not in evil
 

@@ -14,6 +14,7 @@ from starlette.testclient import TestClient
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.wording import amount
 from ohmack.demo.jobs import demo_design
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from web.test_pages import HX, client_on, form
 from web.test_survey import Bench
@@ -34,7 +35,7 @@ def bench(client: TestClient, database: Database) -> Bench:
 
 def spoil(database: Database, bench: Bench, change: dict[str, Any]) -> None:
     """What an older version may have stored: a document that reads well or badly and cannot be judged."""
-    record = bench.store.load(bench.job)
+    record = bench.store.load(BUILT_IN, bench.job)
     text = json.dumps(
         apply_edits(record.design, [Edit(path="title", value="Spoiled")]).model_dump(mode="json") | change
     )
@@ -104,15 +105,15 @@ def test_people_who_change_different_things_do_not_stop_each_other(bench: Bench,
 
 
 def test_what_a_meter_shows_is_measured_in_one_act_whatever_was_assumed(bench: Bench) -> None:
-    before = bench.store.load(bench.job)
+    before = bench.store.load(BUILT_IN, bench.job)
     bench.post("fact", path=RETURN, value="1 mΩ", basis="assumed", low="0.5 mΩ", high="2 mΩ")
-    between = bench.store.load(bench.job)
+    between = bench.store.load(BUILT_IN, bench.job)
     assert between.number == before.number + 1
     answer = bench.post("fact", path=RETURN, value="78 mΩ", basis="assumed")
     fact = bench.design.vehicle.supply.body_return_ohm
     assert answer.status_code == 303
     assert (fact.value, fact.basis.value, fact.low, fact.high) == (0.078, "measured", None, None)
-    assert bench.store.load(bench.job).number == between.number + 1  # value and basis are one revision
+    assert bench.store.load(BUILT_IN, bench.job).number == between.number + 1  # value and basis are one revision
     assert "Ready to order" not in bench.page("supply")
 
 
@@ -131,7 +132,7 @@ def test_a_part_typed_in_in_option_b_is_in_b(bench: Bench, client: TestClient) -
     }
     assert client.post(where[1], data=data).status_code == 303
     assert len(bench.design.parts) == before
-    assert [p.name for p in bench.store.load(f"{bench.job}-B").design.parts][-1] == "Only here"
+    assert [p.name for p in bench.store.load(BUILT_IN, f"{bench.job}-B").design.parts][-1] == "Only here"
 
 
 def test_money_that_can_be_read_two_ways_is_asked_back(bench: Bench) -> None:
@@ -171,7 +172,7 @@ def test_every_address_answers_with_a_page_and_a_way_back(
 
 @pytest.mark.parametrize("version", ["abc", "0", "-1", "²", "9" * 5000, ""])
 def test_a_version_that_is_none_conflicts_or_is_refused(bench: Bench, client: TestClient, version: str) -> None:
-    before = bench.store.load(bench.job)
+    before = bench.store.load(BUILT_IN, bench.job)
     for where, data in (
         (f"/jobs/{bench.job}/edit", {"path": "policy/drop_limit_v", "value": "0.4"}),
         (f"/jobs/{bench.job}/undo", {}), ("/policy", {"drop_limit_v": "0.4"}),
@@ -179,7 +180,7 @@ def test_a_version_that_is_none_conflicts_or_is_refused(bench: Bench, client: Te
         answer = client.post(where, data={"version": version, "base": version, "stage": "supply"} | data)
         assert answer.status_code in (404, 409, 422), (where, answer.status_code)
         assert answer.headers["content-type"].startswith("text/html")
-    assert bench.store.load(bench.job) == before
+    assert bench.store.load(BUILT_IN, bench.job) == before
 
 
 def test_a_phone_number_does_not_vanish_when_another_field_saves(bench: Bench, client: TestClient) -> None:

@@ -14,6 +14,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.formats.design_file import write_design
 from ohmack.launch.mariadb import MariaDbServer
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.web.app import create_app
@@ -41,7 +42,7 @@ def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClien
 
 @pytest.fixture
 def job(database: Database, estate: Design) -> str:
-    return DesignStore(database).open_job("Page test", "", "Page test", estate)
+    return DesignStore(database).open_job(BUILT_IN, "Page test", "", "Page test", estate)
 
 
 def form(client: TestClient, job: str, **more: Any) -> dict[str, Any]:
@@ -178,7 +179,7 @@ def test_markup_everywhere_stays_text(client: TestClient, database: Database, es
         "parts/amp/maker", "parts/sub/name", "vehicle/speakers/spk-fl/name", "vehicle/feeds/radio-constant/name", "links/power-amp/wire/colour",
         "vehicle/ground_points/ground-rear/name", "vehicle/passages/bulkhead/name", "vehicle/supply/body_return_ohm/note",
         "vehicle/supply/body_return_ohm/who", "vehicle/radio/clip_step/value", "policy/currency")[:-1]]  # fmt: skip
-    number = DesignStore(database).open_job(evil, evil[:30], evil, apply_edits(estate, edits))
+    number = DesignStore(database).open_job(BUILT_IN, evil, evil[:30], evil, apply_edits(estate, edits))
     for page in PAGES:
         html = client.get(f"/jobs/{number}{page}").text
         assert "<script>alert" not in html, page
@@ -189,7 +190,7 @@ def test_markup_everywhere_stays_text(client: TestClient, database: Database, es
     )
     assert typed.status_code == 422
     assert "<img" not in typed.text
-    DesignStore(database).archive(number, True)
+    DesignStore(database).archive(BUILT_IN, number, True)
 
 
 def test_two_tabs_conflict_and_nothing_is_lost(client: TestClient, job: str) -> None:
@@ -257,13 +258,13 @@ def test_typing_a_part_in(client: TestClient, job: str) -> None:
 
 def test_dragging_and_nudging(client: TestClient, job: str, database: Database) -> None:
     store = DesignStore(database)
-    before = store.load(job).design.part("amp").position
+    before = store.load(BUILT_IN, job).design.part("amp").position
     dropped = client.post(f"/jobs/{job}/move", data=form(client, job, path="parts/amp", at="600,140"), headers=HX)
     assert dropped.status_code == 200
-    after = store.load(job).design.part("amp").position
+    after = store.load(BUILT_IN, job).design.part("amp").position
     assert after != before
     client.post(f"/jobs/{job}/move", data=form(client, job, path="parts/amp", nudge="left"), headers=HX)
-    assert store.load(job).design.part("amp").position.x_m == pytest.approx(after.x_m - 0.05)
+    assert store.load(BUILT_IN, job).design.part("amp").position.x_m == pytest.approx(after.x_m - 0.05)
     for at in ("nowhere", "1,2,3", "nan,nan", "inf,0"):
         assert (
             client.post(f"/jobs/{job}/move", data=form(client, job, path="parts/amp", at=at), headers=HX).status_code
@@ -271,7 +272,7 @@ def test_dragging_and_nudging(client: TestClient, job: str, database: Database) 
         ), at
     way = client.post(f"/jobs/{job}/way", data=form(client, job, link="power-amp", action="add"), headers=HX)
     assert way.status_code == 200
-    assert len(next(k for k in store.load(job).design.links if k.id == "power-amp").way_points) == 4
+    assert len(next(k for k in store.load(BUILT_IN, job).design.links if k.id == "power-amp").way_points) == 4
 
 
 def test_opening_a_job(client: TestClient) -> None:
@@ -356,7 +357,7 @@ def test_the_database_stops_in_the_middle(tmp_path_factory: pytest.TempPathFacto
     try:
         settings = DatabaseSettings("127.0.0.1", server.port, "ohmack", server.password)
         migrate(settings)
-        job = DesignStore(Database(settings)).open_job("Cut off", "", "Cut off", estate)
+        job = DesignStore(Database(settings)).open_job(BUILT_IN, "Cut off", "", "Cut off", estate)
         with client_on(settings) as client:
             data = form(client, job, path="policy/drop_limit_v", value="0.37")
             port = server.port

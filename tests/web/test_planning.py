@@ -13,6 +13,7 @@ from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, KeepAlive
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.demo.jobs import demo_design
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from web.test_pages import client_on
 from web.test_survey import Bench, car
@@ -110,9 +111,9 @@ def test_choosing_a_strategy_lays_it_in_and_undo_takes_it_out(bench: Bench) -> N
 def test_nothing_to_advise_before_the_system_is_known(client: TestClient, database: Database) -> None:
     bench = Bench(client, database, car())
     assert "Say first which factory system" not in bench.page("strategies")
-    record = bench.store.load(bench.job)
+    record = bench.store.load(BUILT_IN, bench.job)
     unknown = apply_edits(record.design, [Edit(path="vehicle/radio/tier", value={"value": None})])
-    bench.store.save(record.design_id, record.version, unknown, "not known")
+    bench.store.save(BUILT_IN, record.design_id, record.version, unknown, "not known")
     page = bench.page("strategies")
     assert "Say first which factory system" in page
     assert "the factory system is not known yet" in page
@@ -125,7 +126,7 @@ def test_options_share_the_survey_and_nothing_else(bench: Bench, client: TestCli
     assert "One option so far" in bench.page("options")
     made = bench.post("options", stage="options")
     assert made.headers["location"] == f"/jobs/{job}-B/options"
-    assert store.load(f"{job}-B").design.parts == bench.design.parts
+    assert store.load(BUILT_IN, f"{job}-B").design.parts == bench.design.parts
     other = Bench.__new__(Bench)
     other.client, other.store, other.job = client, store, f"{job}-B"
     assert other.post("strategy", stage="strategies", strategy=StrategyKey.REPLACE_AMPLIFIER.value).status_code == 303

@@ -21,6 +21,7 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.survey import ADDITIONS, add_to_survey
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from web.test_pages import HX, client_on, form
@@ -38,11 +39,11 @@ class Bench:
 
     def __init__(self, client: TestClient, database: Database, design: Design) -> None:
         self.client, self.store = client, DesignStore(database)
-        self.job = self.store.open_job("Survey", "", "Survey", design)
+        self.job = self.store.open_job(BUILT_IN, "Survey", "", "Survey", design)
 
     @property
     def design(self) -> Design:
-        return self.store.load(self.job).design
+        return self.store.load(BUILT_IN, self.job).design
 
     def post(self, where: str, stage: str = "factory", hx: bool = False, **fields: Any) -> Any:
         data = form(self.client, self.job, **fields) | {"stage": stage}

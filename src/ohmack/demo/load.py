@@ -7,6 +7,7 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import OTHERS, SHOP, demo_jobs, other_option
+from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 from ohmack.store.shop import PART, ShopStore
@@ -19,26 +20,29 @@ def load_demo(database: Database) -> bool:
         False where there already are jobs; nothing is touched then.
     """
     designs, shop = DesignStore(database), ShopStore(database)
-    if designs.count_jobs():
+    if designs.count_jobs(BUILT_IN):
         return False
-    shop.found(SHOP, Policy())
+    shop.found(BUILT_IN, SHOP, Policy())
     for number, tree in enumerate(catalogue(), start=1):
-        shop.add_part(PART.validate_python(tree | {"id": f"catalogue-{number}"}))
+        shop.add_part(BUILT_IN, PART.validate_python(tree | {"id": f"catalogue-{number}"}))
+    front, bench = shop.add_person(BUILT_IN, "Odile"), shop.add_person(BUILT_IN, "Wen")
     for job in demo_jobs():
-        number_text = designs.open_job(job.customer, job.phone, job.title, job.first, author="Odile")
+        number_text = designs.open_job(front, job.customer, job.phone, job.title, job.first)
         for reason, edits in job.rounds:
-            record = designs.load(number_text)
-            designs.save(record.design_id, record.version, apply_edits(record.design, edits), reason, author="Wen")
+            record = designs.load(bench, number_text)
+            designs.save(bench, record.design_id, record.version, apply_edits(record.design, edits), reason)
         if job.title in OTHERS:
-            _second_option(designs, number_text, *OTHERS[job.title])
+            _second_option(designs, front, number_text, *OTHERS[job.title])
     return True
 
 
-def _second_option(designs: DesignStore, number: str, first_name: str, name: str, key: StrategyKey) -> None:
-    address = designs.add_option(number, author="Odile")
+def _second_option(
+    designs: DesignStore, by: Context, number: str, first_name: str, name: str, key: StrategyKey
+) -> None:
+    address = designs.add_option(by, number)
     for where, design in (
-        (number, apply_edits(designs.load(number).design, [Edit(path="option_name", value=first_name)])),
-        (address, other_option(designs.load(address).design, name, key)),
+        (number, apply_edits(designs.load(by, number).design, [Edit(path="option_name", value=first_name)])),
+        (address, other_option(designs.load(by, address).design, name, key)),
     ):
-        record = designs.load(where)
-        designs.save(record.design_id, record.version, design, f"option: {design.option_name}", author="Odile")
+        record = designs.load(by, where)
+        designs.save(by, record.design_id, record.version, design, f"option: {design.option_name}")

@@ -15,6 +15,7 @@ from pymysql.err import IntegrityError
 from ohmack.core.document import Design
 from ohmack.core.errors import BadDocument
 from ohmack.formats.design_file import read_design
+from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Conflict, Database, NotFound, StoreError, search_pattern
 from ohmack.store.summaries import Summary
 
@@ -138,36 +139,40 @@ class DesignStore:
 
     def __init__(self, database: Database) -> None:
         self.database = database
-        self._read: OrderedDict[tuple[int, int], Design] = OrderedDict()  # revisions never change
+        self._read: OrderedDict[tuple[int, int, int], Design] = OrderedDict()  # revisions never change
         self._lock = Lock()
 
-    def _remember(self, design_id: int, number: int, design: Design) -> Design:
+    def _remember(self, context: Context, design_id: int, number: int, design: Design) -> Design:
         with self._lock:
-            self._read[design_id, number] = design
-            self._read.move_to_end((design_id, number))
+            self._read[context.shop_id, design_id, number] = design
+            self._read.move_to_end((context.shop_id, design_id, number))
             while len(self._read) > CACHE_SIZE:
                 self._read.popitem(last=False)
         return design
 
-    def _known(self, design_id: int, number: int) -> Design | None:
+    def _known(self, context: Context, design_id: int, number: int) -> Design | None:
         with self._lock:
-            return self._read.get((design_id, number))
+            return self._read.get((context.shop_id, design_id, number))
 
-    def list_jobs(self, words: str = "", archived: bool = False, page: int = 1, size: int = PAGE_SIZE) -> JobPage:
+    def list_jobs(
+        self, context: Context, words: str = "", archived: bool = False, page: int = 1, size: int = PAGE_SIZE
+    ) -> JobPage:
         """One page of the jobs, newest first; words are looked for in number, title, customer, phone and car."""
         question = {"pattern": search_pattern(words), "archived": archived}
-        total = int(self.database.read(lambda c: QUERIES.count_listed(c, **question)))
+        total = int(self.database.read(lambda c: QUERIES.count_listed(c, shop_id=context.shop_id, **question)))
         pages = max(1, -(-total // size))
         page = min(max(1, page), pages)
-        rows = self.database.read(lambda c: list(QUERIES.list_jobs(c, **question, most=size, skip=(page - 1) * size)))
+        rows = self.database.read(
+            lambda c: list(QUERIES.list_jobs(c, shop_id=context.shop_id, **question, most=size, skip=(page - 1) * size))
+        )
         return JobPage(tuple(_job_row(row) for row in rows), total, page, pages)
 
-    def count_jobs(self) -> int:
+    def count_jobs(self, context: Context) -> int:
         """How many jobs there are, archived ones included."""
-        return int(self.database.read(lambda c: QUERIES.count_jobs(c))["count"])
+        return int(self.database.read(lambda c: QUERIES.count_jobs(c, shop_id=context.shop_id))["count"])
 
     def open_job(
-        self, customer: str, phone: str, title: str, design: Design, author: str = "", opened_with: str | None = None
+        self, context: Context, customer: str, phone: str, title: str, design: Design, opened_with: str | None = None
     ) -> str:
         """Open a job with the first revision of its option A.
 
@@ -176,7 +181,6 @@ class DesignStore:
             phone: their phone, perhaps empty.
             title: what the job is.
             design: its first revision.
-            author: who opens it.
             opened_with: the token of the form; a form sent twice opens one job.
 
         Returns:
@@ -184,39 +188,55 @@ class DesignStore:
         """
 
         def work(c: Any) -> str:
-            found = QUERIES.find_customer(c, name=customer, phone=phone)
-            customer_id = found["id"] if found else QUERIES.add_customer(c, name=customer, phone=phone)["id"]
+            found = QUERIES.find_customer(c, shop_id=context.shop_id, name=customer, phone=phone)
+            customer_id = (
+                found["id"]
+                if found
+                else QUERIES.add_customer(c, shop_id=context.shop_id, name=customer, phone=phone)["id"]
+            )
             v = design.vehicle
             vehicle_id = QUERIES.add_vehicle(
-                c, customer_id=customer_id, make=v.make, model=v.model, year=v.year, body=v.body.value
+                c,
+                shop_id=context.shop_id,
+                customer_id=customer_id,
+                make=v.make,
+                model=v.model,
+                year=v.year,
+                body=v.body.value,
             )["id"]
             job_id = QUERIES.add_job(
-                c, customer_id=customer_id, vehicle_id=vehicle_id, title=title, opened_with=opened_with
+                c,
+                shop_id=context.shop_id,
+                customer_id=customer_id,
+                vehicle_id=vehicle_id,
+                title=title,
+                opened_with=opened_with,
             )["id"]
             number = f"J-{400 + job_id:04d}"
-            QUERIES.number_job(c, id=job_id, number=number)
-            design_id = QUERIES.add_design(c, job_id=job_id, letter="A")["id"]
-            QUERIES.add_revision(
-                c, design_id=design_id, number=1, parent_number=None, document=_document(design), reason="job opened",
-                author=author,
+            QUERIES.number_job(c, shop_id=context.shop_id, id=job_id, number=number)
+            design_id = QUERIES.add_design(c, shop_id=context.shop_id, job_id=job_id, letter="A")["id"]
+            QUERIES.add_revision(c, shop_id=context.shop_id, person_id=context.person_id, design_id=design_id, number=1, parent_number=None, document=_document(design), reason="job opened",
+
             )  # fmt: skip
             return number
 
         try:
             return self.database.run(work)
         except IntegrityError:
-            found = self.database.read(lambda c: QUERIES.job_opened_with(c, opened_with=opened_with))
+            found = self.database.read(
+                lambda c: QUERIES.job_opened_with(c, shop_id=context.shop_id, opened_with=opened_with)
+            )
             if found is None:
                 raise
             return str(found["number"])
 
-    def options(self, address: str) -> list[str]:
+    def options(self, context: Context, address: str) -> list[str]:
         """The addresses of every option of a job."""
         number = job_and_letter(address)[0]
-        rows = self.database.read(lambda c: list(QUERIES.list_options(c, job_number=number)))
+        rows = self.database.read(lambda c: list(QUERIES.list_options(c, shop_id=context.shop_id, job_number=number)))
         return [number if row["letter"] == "A" else f"{number}-{row['letter']}" for row in rows]
 
-    def add_option(self, address: str, author: str = "") -> str:
+    def add_option(self, context: Context, address: str) -> str:
         """A further option of a job, copied from one that is there.
 
         Returns:
@@ -226,26 +246,27 @@ class DesignStore:
             NotFound: no such job or option.
             TooManyOptions: the job has its fill.
         """
-        record = self.load(address)
+        record = self.load(context, address)
         number = record.job_number
 
         def work(c: Any) -> str:
-            job_id = QUERIES.job_of(c, job_number=number)["id"]  # holds the job while the letter is taken
-            letters = [row["letter"] for row in QUERIES.list_options(c, job_number=number)]
+            job_id = QUERIES.job_of(c, shop_id=context.shop_id, job_number=number)[
+                "id"
+            ]  # holds the job while the letter is taken
+            letters = [row["letter"] for row in QUERIES.list_options(c, shop_id=context.shop_id, job_number=number)]
             if len(letters) >= MOST_OPTIONS:
                 raise TooManyOptions(f"A job has at most {MOST_OPTIONS} options; put one of them to use instead.")
             letter = chr(ord(max(letters)) + 1)
             design = record.design.model_copy(update={"option_name": "", "option_note": ""})
-            design_id = QUERIES.add_design(c, job_id=job_id, letter=letter)["id"]
-            QUERIES.add_revision(
-                c, design_id=design_id, number=1, parent_number=None, document=_document(design),
-                reason=f"copied from option {record.letter}", author=author,
+            design_id = QUERIES.add_design(c, shop_id=context.shop_id, job_id=job_id, letter=letter)["id"]
+            QUERIES.add_revision(c, shop_id=context.shop_id, person_id=context.person_id, design_id=design_id, number=1, parent_number=None, document=_document(design),
+                reason=f"copied from option {record.letter}",
             )  # fmt: skip
             return f"{number}-{letter}"
 
         return self.database.run(work)
 
-    def load(self, address: str) -> DesignRecord:
+    def load(self, context: Context, address: str) -> DesignRecord:
         """The revision in force of a job's option A, or of another by its letter behind the number.
 
         Raises:
@@ -253,11 +274,13 @@ class DesignStore:
             BrokenDesign: the stored document cannot be read.
         """
         job_number, letter = job_and_letter(address)
-        row = self.database.read(lambda c: QUERIES.get_design(c, job_number=job_number, letter=letter))
+        row = self.database.read(
+            lambda c: QUERIES.get_design(c, shop_id=context.shop_id, job_number=job_number, letter=letter)
+        )
         if row is None:
             raise NotFound(address)
         try:
-            design = self.revision(row["id"], row["current_number"])
+            design = self.revision(context, row["id"], row["current_number"])
         except BadDocument as error:
             raise BrokenDesign(
                 address, row["version"], row["current_number"], row["parent_number"], row["reason"], str(error)
@@ -268,7 +291,7 @@ class DesignStore:
             row["archived_at"] is not None,
         )  # fmt: skip
 
-    def save(self, design_id: int, version: int, design: Design, reason: str, author: str = "") -> int:
+    def save(self, context: Context, design_id: int, version: int, design: Design, reason: str) -> int:
         """A new revision on top of the one in force.
 
         Returns:
@@ -279,24 +302,23 @@ class DesignStore:
         """
 
         def work(c: Any) -> int:
-            self._claim(c, design_id, version)
-            pointer = QUERIES.pointer(c, id=design_id)
+            self._claim(c, context, design_id, version)
+            pointer = QUERIES.pointer(c, shop_id=context.shop_id, id=design_id)
             number = int(pointer["last_number"]) + 1
-            QUERIES.add_revision(
-                c, design_id=design_id, number=number, parent_number=pointer["current_number"],
-                document=_document(design), reason=reason[:200], author=author,
+            QUERIES.add_revision(c, shop_id=context.shop_id, person_id=context.person_id, design_id=design_id, number=number, parent_number=pointer["current_number"],
+                document=_document(design), reason=reason[:200],
             )  # fmt: skip
-            QUERIES.point_design(c, id=design_id, number=number)
-            before = self._known(design_id, pointer["current_number"])
+            QUERIES.point_design(c, shop_id=context.shop_id, id=design_id, number=number)
+            before = self._known(context, design_id, pointer["current_number"])
             if before is None or _searched(before) != _searched(design):
-                self._mirror(c, design_id, design)
+                self._mirror(c, context, design_id, design)
             return number
 
         number = self.database.run(work)
-        self._remember(design_id, number, design)
+        self._remember(context, design_id, number, design)
         return number
 
-    def step(self, design_id: int, version: int, forward: bool) -> bool:
+    def step(self, context: Context, design_id: int, version: int, forward: bool) -> bool:
         """Undo (back to the parent) or redo (on to the newest child).
 
         Returns:
@@ -307,36 +329,38 @@ class DesignStore:
         """
 
         def work(c: Any) -> bool:
-            self._claim(c, design_id, version)
-            pointer = QUERIES.pointer(c, id=design_id)
+            self._claim(c, context, design_id, version)
+            pointer = QUERIES.pointer(c, shop_id=context.shop_id, id=design_id)
             number = pointer["child_number"] if forward else pointer["parent_number"]
             if number is None:
                 return False
-            QUERIES.point_design(c, id=design_id, number=number)
+            QUERIES.point_design(c, shop_id=context.shop_id, id=design_id, number=number)
             with suppress(BadDocument):  # a step onto a document nobody can read is still a step
-                self._mirror(c, design_id, self._revision(c, design_id, number))
+                self._mirror(c, context, design_id, self._revision(c, context, design_id, number))
             return True
 
         return self.database.run(work)
 
-    def revision(self, design_id: int, number: int) -> Design:
+    def revision(self, context: Context, design_id: int, number: int) -> Design:
         """One revision of a design.
 
         Raises:
             NotFound: no such revision.
         """
-        known = self._known(design_id, number)
+        known = self._known(context, design_id, number)
         if known is not None:
             return known
-        found = self.database.read(lambda c: self._revision(c, design_id, number))
-        return self._remember(design_id, number, found)
+        found = self.database.read(lambda c: self._revision(c, context, design_id, number))
+        return self._remember(context, design_id, number, found)
 
-    def history(self, design_id: int) -> list[RevisionRow]:
+    def history(self, context: Context, design_id: int) -> list[RevisionRow]:
         """The revisions of a design, newest first."""
-        rows = self.database.read(lambda c: list(QUERIES.list_revisions(c, design_id=design_id)))
+        rows = self.database.read(
+            lambda c: list(QUERIES.list_revisions(c, shop_id=context.shop_id, design_id=design_id))
+        )
         return [RevisionRow(**row) for row in rows]
 
-    def rename_customer(self, job_number: str, version: int, name: str, phone: str) -> None:
+    def rename_customer(self, context: Context, job_number: str, version: int, name: str, phone: str) -> None:
         """Change the customer's name and phone.
 
         Raises:
@@ -345,42 +369,52 @@ class DesignStore:
 
         def work(c: Any) -> None:
             number = job_and_letter(job_number)[0]
-            if not QUERIES.update_customer(c, number=number, version=version, name=name, phone=phone):
+            if not QUERIES.update_customer(
+                c, shop_id=context.shop_id, number=number, version=version, name=name, phone=phone
+            ):
                 raise Conflict(version)
 
         self.database.run(work)
 
-    def where_it_stands(self, address: str) -> tuple[int, int, int, int | None, str]:
+    def where_it_stands(self, context: Context, address: str) -> tuple[int, int, int, int | None, str]:
         """(design id, version, number in force, its parent, last change) of an option, without reading its document.
 
         Raises:
             NotFound: no such job or option.
         """
         job_number, letter = job_and_letter(address)
-        row = self.database.read(lambda c: QUERIES.where_it_stands(c, job_number=job_number, letter=letter))
+        row = self.database.read(
+            lambda c: QUERIES.where_it_stands(c, shop_id=context.shop_id, job_number=job_number, letter=letter)
+        )
         if row is None:
             raise NotFound(address)
         return row["id"], row["version"], row["current_number"], row["parent_number"], row["reason"]
 
-    def archive(self, job_number: str, archived: bool) -> None:
+    def archive(self, context: Context, job_number: str, archived: bool) -> None:
         """Put a job away, or bring it back; nothing is deleted."""
-        self.database.run(lambda c: QUERIES.archive_job(c, number=job_and_letter(job_number)[0], archived=archived))
+        self.database.run(
+            lambda c: QUERIES.archive_job(
+                c, shop_id=context.shop_id, number=job_and_letter(job_number)[0], archived=archived
+            )
+        )
 
     @staticmethod
-    def _claim(c: Any, design_id: int, version: int) -> None:
-        if not QUERIES.claim_design(c, id=design_id, version=version):
+    def _claim(c: Any, context: Context, design_id: int, version: int) -> None:
+        if not QUERIES.claim_design(c, shop_id=context.shop_id, id=design_id, version=version):
             raise Conflict(version)
 
     @staticmethod
-    def _revision(c: Any, design_id: int, number: int) -> Design:
-        row = QUERIES.get_revision(c, design_id=design_id, number=number)
+    def _revision(c: Any, context: Context, design_id: int, number: int) -> Design:
+        row = QUERIES.get_revision(c, shop_id=context.shop_id, design_id=design_id, number=number)
         if row is None:
             raise NotFound(f"revision {number}")
         return read_design(row["document"].encode())
 
     @staticmethod
-    def _mirror(c: Any, design_id: int, design: Design) -> None:
+    def _mirror(c: Any, context: Context, design_id: int, design: Design) -> None:
         """What people search for stands in columns too."""
         v = design.vehicle
-        QUERIES.update_vehicle(c, design_id=design_id, make=v.make, model=v.model, year=v.year, body=v.body.value)
-        QUERIES.update_title(c, design_id=design_id, title=design.title)
+        QUERIES.update_vehicle(
+            c, shop_id=context.shop_id, design_id=design_id, make=v.make, model=v.model, year=v.year, body=v.body.value
+        )
+        QUERIES.update_title(c, shop_id=context.shop_id, design_id=design_id, title=design.title)

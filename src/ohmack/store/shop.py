@@ -11,6 +11,7 @@ from pydantic import TypeAdapter
 
 from ohmack.core.document.parts import Part
 from ohmack.core.document.policy import Policy
+from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Conflict, Database, NotFound, search_pattern
 
 PART: TypeAdapter[Part] = TypeAdapter(Part)
@@ -52,57 +53,67 @@ class ShopStore:
     def __init__(self, database: Database) -> None:
         self.database = database
 
-    def load(self) -> ShopRecord:
-        """The shop; a fresh database has one with default policy and no name."""
-        row = self.database.read(lambda c: QUERIES.get_shop(c))
+    def load(self, context: Context) -> ShopRecord:
+        """The shop; a fresh database has one with default policy and no name yet.
+
+        Raises:
+            NotFound: no such shop.
+        """
+        row = self.database.read(lambda c: QUERIES.get_shop(c, shop_id=context.shop_id))
         if row is None:
-            return ShopRecord("Your shop", Policy(), 0)
-        return ShopRecord(row["name"], Policy.model_validate_json(row["policy"]), row["version"])
+            raise NotFound(f"shop {context.shop_id}")
+        return ShopRecord(row["name"] or "Your shop", Policy.model_validate_json(row["policy"]), row["version"])
 
-    def found(self, name: str, policy: Policy) -> None:
-        """Write the shop's first row."""
-        self.database.run(lambda c: QUERIES.add_shop(c, name=name, policy=policy.model_dump_json()))
+    def found(self, context: Context, name: str, policy: Policy) -> None:
+        """Give the shop its name and policy."""
+        tree = policy.model_dump_json()
+        self.database.run(lambda c: QUERIES.found_shop(c, shop_id=context.shop_id, name=name, policy=tree))
 
-    def save_policy(self, version: int, policy: Policy) -> None:
+    def add_person(self, context: Context, name: str) -> Context:
+        """A further person of the shop.
+
+        Returns:
+            the context in which that person works.
+        """
+        row = self.database.run(lambda c: QUERIES.add_person(c, shop_id=context.shop_id, name=name))
+        return Context(context.shop_id, int(row["id"]))
+
+    def save_policy(self, context: Context, version: int, policy: Policy) -> None:
         """Change the policy for new jobs.
 
         Raises:
             Conflict: somebody changed it first.
         """
+        tree = policy.model_dump_json()
+        self._one_row(
+            version, lambda c: QUERIES.update_policy(c, shop_id=context.shop_id, policy=tree, version=version)
+        )
 
-        def work(c: Any) -> None:
-            if version == 0:  # a fresh database has no shop yet; where it has one, somebody was first
-                if QUERIES.get_shop(c) is not None:
-                    raise Conflict(version)
-                QUERIES.add_shop(c, name="Your shop", policy=policy.model_dump_json())
-            elif not QUERIES.update_policy(c, policy=policy.model_dump_json(), version=version):
-                raise Conflict(version)
-
-        self.database.run(work)
-
-    def parts(self, kind: str = "", words: str = "", most: int = MOST_LISTED, archived: bool = False) -> list[Part]:
+    def parts(
+        self, context: Context, kind: str = "", words: str = "", most: int = MOST_LISTED, archived: bool = False
+    ) -> list[Part]:
         """The catalogue, of one kind or all, with some words in its name; ids are `catalogue-N`."""
         question = {"kind": kind, "pattern": search_pattern(words), "archived": archived, "most": most}
-        rows = self.database.read(lambda c: list(QUERIES.list_parts(c, **question)))
+        rows = self.database.read(lambda c: list(QUERIES.list_parts(c, shop_id=context.shop_id, **question)))
         return [self._part(row) for row in rows]
 
-    def count_parts(self, kind: str = "", words: str = "", archived: bool = False) -> int:
+    def count_parts(self, context: Context, kind: str = "", words: str = "", archived: bool = False) -> int:
         """How many parts the same question finds in all."""
         question = {"kind": kind, "pattern": search_pattern(words), "archived": archived}
-        return int(self.database.read(lambda c: QUERIES.count_parts(c, **question)))
+        return int(self.database.read(lambda c: QUERIES.count_parts(c, shop_id=context.shop_id, **question)))
 
-    def record(self, part_id: int) -> PartRecord:
+    def record(self, context: Context, part_id: int) -> PartRecord:
         """One catalogue part with its version.
 
         Raises:
             NotFound: no such part.
         """
-        row = self.database.read(lambda c: QUERIES.get_part(c, id=part_id))
+        row = self.database.read(lambda c: QUERIES.get_part(c, shop_id=context.shop_id, id=part_id))
         if row is None:
             raise NotFound(f"catalogue part {part_id}")
         return PartRecord(self._part(row), int(row["version"]), row["archived_at"] is not None)
 
-    def change_part(self, part_id: int, version: int, part: Part) -> None:
+    def change_part(self, context: Context, part_id: int, version: int, part: Part) -> None:
         """Replace what the catalogue says of a part; jobs keep their own copy.
 
         Raises:
@@ -110,16 +121,18 @@ class ShopStore:
         """
         tree = part.model_dump(mode="json", exclude=NOT_KEPT)
         row = {"maker": part.maker, "name": part.name, "price": part.price, "data": json.dumps(tree)}
-        self._one_row(version, lambda c: QUERIES.change_part(c, id=part_id, version=version, **row))
+        self._one_row(
+            version, lambda c: QUERIES.change_part(c, shop_id=context.shop_id, id=part_id, version=version, **row)
+        )
 
-    def put_away(self, part_id: int, version: int, back: bool = False) -> None:
+    def put_away(self, context: Context, part_id: int, version: int, back: bool = False) -> None:
         """Put a part away out of the catalogue, or take it back in.
 
         Raises:
             Conflict: somebody changed it first.
         """
         query = QUERIES.restore_part if back else QUERIES.archive_part
-        self._one_row(version, lambda c: query(c, id=part_id, version=version))
+        self._one_row(version, lambda c: query(c, shop_id=context.shop_id, id=part_id, version=version))
 
     def _one_row(self, version: int, write: Callable[[Any], int]) -> None:
         def work(c: Any) -> None:
@@ -128,7 +141,7 @@ class ShopStore:
 
         self.database.run(work)
 
-    def put_parts(self, parts: Sequence[Part]) -> tuple[int, int, int]:
+    def put_parts(self, context: Context, parts: Sequence[Part]) -> tuple[int, int, int]:
         """Put many parts into the catalogue in one go; one of the same kind, maker and name is replaced.
 
         Returns:
@@ -139,21 +152,32 @@ class ShopStore:
         """
 
         def work(c: Any) -> tuple[int, int, int]:
-            known = {(r["kind"], r["maker"], r["name"]): r for r in QUERIES.names_of_parts(c)}
+            known = {(r["kind"], r["maker"], r["name"]): r for r in QUERIES.names_of_parts(c, shop_id=context.shop_id)}
             added = changed = same = 0
             for part in parts:
                 tree = part.model_dump(mode="json", exclude=NOT_KEPT)
                 row = known.get((part.kind, part.maker, part.name))
                 if row is None:
                     made = QUERIES.add_part(
-                        c, kind=part.kind, maker=part.maker, name=part.name, price=part.price, data=json.dumps(tree)
+                        c,
+                        shop_id=context.shop_id,
+                        kind=part.kind,
+                        maker=part.maker,
+                        name=part.name,
+                        price=part.price,
+                        data=json.dumps(tree),
                     )
                     known[part.kind, part.maker, part.name] = {"id": made["id"], "version": 1, "data": json.dumps(tree)}
                     added += 1
                 elif json.loads(row["data"]) == tree:
                     same += 1
                 elif not QUERIES.replace_part(
-                    c, id=row["id"], version=row["version"], price=part.price, data=json.dumps(tree)
+                    c,
+                    shop_id=context.shop_id,
+                    id=row["id"],
+                    version=row["version"],
+                    price=part.price,
+                    data=json.dumps(tree),
                 ):
                     raise Conflict(row["version"])
                 else:
@@ -163,18 +187,18 @@ class ShopStore:
 
         return self.database.run(work)
 
-    def part(self, part_id: int) -> Part:
+    def part(self, context: Context, part_id: int) -> Part:
         """One catalogue part.
 
         Raises:
             NotFound: no such part.
         """
-        row = self.database.read(lambda c: QUERIES.get_part(c, id=part_id))
+        row = self.database.read(lambda c: QUERIES.get_part(c, shop_id=context.shop_id, id=part_id))
         if row is None:
             raise NotFound(f"catalogue part {part_id}")
         return self._part(row)
 
-    def add_part(self, part: Part) -> int:
+    def add_part(self, context: Context, part: Part) -> int:
         """Put a part into the catalogue.
 
         Returns:
@@ -184,7 +208,13 @@ class ShopStore:
         return int(
             self.database.run(
                 lambda c: QUERIES.add_part(
-                    c, kind=part.kind, maker=part.maker, name=part.name, price=part.price, data=json.dumps(tree)
+                    c,
+                    shop_id=context.shop_id,
+                    kind=part.kind,
+                    maker=part.maker,
+                    name=part.name,
+                    price=part.price,
+                    data=json.dumps(tree),
                 )["id"]
             )
         )

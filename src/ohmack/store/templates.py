@@ -7,6 +7,7 @@ from datetime import datetime
 from typing import Any
 
 from ohmack.core.document.vehicle import Vehicle
+from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Database, NotFound
 
 
@@ -27,22 +28,25 @@ class TemplateStore:
     def __init__(self, database: Database) -> None:
         self.database = database
 
-    def list(self) -> list[TemplateRecord]:
+    def list(self, context: Context) -> list[TemplateRecord]:
         """Every template, by make and model, the newest of a kind first."""
-        return [self._record(row) for row in self.database.read(lambda c: [*QUERIES.list_templates(c)])]
+        return [
+            self._record(row)
+            for row in self.database.read(lambda c: [*QUERIES.list_templates(c, shop_id=context.shop_id)])
+        ]
 
-    def load(self, template_id: int) -> TemplateRecord:
+    def load(self, context: Context, template_id: int) -> TemplateRecord:
         """One template.
 
         Raises:
             NotFound: no such template.
         """
-        row = self.database.read(lambda c: QUERIES.get_template(c, id=template_id))
+        row = self.database.read(lambda c: QUERIES.get_template(c, shop_id=context.shop_id, id=template_id))
         if row is None:
             raise NotFound(f"template {template_id}")
         return self._record(row)
 
-    def add(self, vehicle: Vehicle, job_number: str) -> int:
+    def add(self, context: Context, vehicle: Vehicle, job_number: str) -> int:
         """Keep a vehicle.
 
         Returns:
@@ -52,6 +56,7 @@ class TemplateStore:
             self.database.run(
                 lambda c: QUERIES.add_template(
                     c,
+                    shop_id=context.shop_id,
                     name=vehicle.title,
                     make=vehicle.make,
                     model=vehicle.model,

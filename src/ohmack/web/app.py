@@ -120,11 +120,12 @@ async def _not_understood(request: Request, error: Exception) -> HTMLResponse:
 async def _broken(request: Request, error: Exception) -> HTMLResponse:
     """A stored design nobody can read or judge: where it fails, and the ways back."""
     assert isinstance(error, BrokenDesign)
-    designs = workshop_of(request).designs
+    workshop = workshop_of(request)
+    designs, by = workshop.designs, workshop.context
 
     def revisions() -> list[RevisionRow]:
-        design_id, *_ = designs.where_it_stands(error.address)
-        return designs.history(design_id)
+        design_id, *_ = designs.where_it_stands(by, error.address)
+        return designs.history(by, design_id)
 
     return page_answer(request, "broken.html", 409, broken=error, revisions=await run_in_threadpool(revisions))
 

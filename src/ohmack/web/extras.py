@@ -44,10 +44,10 @@ class Found:
 def _found(shop: Workshop, record: DesignRecord, kind: str, words: str) -> Found:
     kind = kind if kind in PART_TYPES else next(iter(PART_TYPES))
     base = shop.evaluation(record, sweep=False)
-    parts = shop.shop.parts(kind, words, MOST_TRIED)
+    parts = shop.shop.parts(shop.context, kind, words, MOST_TRIED)
     tried = [(p, try_part(record.design, base, p.model_dump(mode="json", exclude={"id", "position"}))) for p in parts]
     tried.sort(key=lambda row: (*row[1].rank, row[0].price is None, row[0].price or 0.0, row[0].name))
-    return Found(kind, words, tuple(PART_TYPES), shop.shop.count_parts(kind, words), tuple(tried))
+    return Found(kind, words, tuple(PART_TYPES), shop.shop.count_parts(shop.context, kind, words), tuple(tried))
 
 
 def extras(
@@ -57,18 +57,18 @@ def extras(
     if stage == "find":
         return {"found": _found(shop, record, kind, words[:80])}
     if stage == "strategies":
-        return {"trees": [p.model_dump(mode="json", exclude={"id", "position"}) for p in shop.shop.parts()]}
+        return {"trees": [p.model_dump(mode="json", exclude={"id", "position"}) for p in shop.shop.parts(shop.context)]}
     if stage == "options":
         return {"options": shop.options(record.address)}
     if stage in ("survey", *SUBSHEETS):
-        photos = shop.photos.list(record.job_number)
+        photos = shop.photos.list(shop.context, record.job_number)
         return {"fact_history": _fact_history(shop, record, show) if show else [], "photos": photos}
     if stage == "plan":
-        return {"catalogue": shop.shop.parts()}
+        return {"catalogue": shop.shop.parts(shop.context)}
     if stage == "policy":
         return {"groups": policy_groups(record.design.policy)}
     if stage == "history":
-        return {"revisions": shop.designs.history(record.design_id)}
+        return {"revisions": shop.designs.history(shop.context, record.design_id)}
     return {}
 
 

@@ -18,6 +18,7 @@ from ohmack.core.evaluation.changes import compare
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.options import with_survey
+from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Conflict, Database, StoreError
 from ohmack.store.designs import BrokenDesign, DesignRecord, DesignStore
 from ohmack.store.photos import PhotoStore
@@ -74,14 +75,15 @@ def summary_of(evaluation: Evaluation) -> Summary:
 class Workshop:
     """Stores and a small cache of evaluations; revisions are immutable, so the cache can never be wrong."""
 
-    def __init__(self, database: Database) -> None:
+    def __init__(self, database: Database, context: Context = BUILT_IN) -> None:
         self.database = database
+        self.context = context  # who asks
         self.designs = DesignStore(database)
         self.shop = ShopStore(database)
         self.templates = TemplateStore(database)
         self.photos = PhotoStore(database)
         self.summaries = SummaryStore(database)
-        self._cache: OrderedDict[tuple[int, int], Evaluation] = OrderedDict()
+        self._cache: OrderedDict[tuple[int, int, int], Evaluation] = OrderedDict()
         self._lock = Lock()
 
     def evaluation(self, record: DesignRecord, sweep: bool) -> Evaluation:
@@ -90,7 +92,7 @@ class Workshop:
         Raises:
             BrokenDesign: the stored design cannot be judged; it says why and how to go back.
         """
-        key = (record.design_id, record.number)
+        key = (self.context.shop_id, record.design_id, record.number)
         with self._lock:
             found = self._cache.get(key)
         if found is not None and (not sweep or found.measure_first is not None):
@@ -110,15 +112,15 @@ class Workshop:
         if record.letter != "A":
             return
         try:
-            self.summaries.put(record.design_id, record.number, summary_of(evaluation))
+            self.summaries.put(self.context, record.design_id, record.number, summary_of(evaluation))
         except StoreError:
             LOG.warning("the summary of %s could not be kept", record.address)
 
     def summarise_lacking(self, most: int = 10_000) -> None:
         """Judge the jobs the list has nothing about yet, as after an update; runs beside the application."""
-        for address in self.summaries.lacking(most):
+        for address in self.summaries.lacking(self.context, most):
             try:
-                self.evaluation(self.designs.load(address), sweep=True)
+                self.evaluation(self.designs.load(self.context, address), sweep=True)
             except StoreError:
                 continue
 
@@ -138,7 +140,7 @@ class Workshop:
         """The evaluation of a revision with what moved since an earlier one; None where there is no such revision."""
         if since == record.number or since < 1:
             return None
-        before = self.designs.revision(record.design_id, since)
+        before = self.designs.revision(self.context, record.design_id, since)
         return evaluate(record.design, before=before)
 
     def moved_between(self, before: DesignRecord, after: Evaluation) -> tuple[Moved, ...]:
@@ -153,16 +155,18 @@ class Workshop:
 
         An option whose plan does not go with the new survey keeps its own until it does; Options says so.
         """
-        for address in self.designs.options(record.address):
+        for address in self.designs.options(self.context, record.address):
             if address == record.address:
                 continue
             for _ in range(SHARE_TRIES):
-                other = self.designs.load(address)
+                other = self.designs.load(self.context, address)
                 if (other.design.vehicle, other.design.intake) == (record.design.vehicle, record.design.intake):
                     break
                 try:
                     design = with_survey(other.design, record.design)
-                    self.designs.save(other.design_id, other.version, design, f"survey as in option {record.letter}")
+                    self.designs.save(
+                        self.context, other.design_id, other.version, design, f"survey as in option {record.letter}"
+                    )
                     break
                 except Conflict:
                     continue  # somebody was quicker: once more on what is there now
@@ -171,10 +175,10 @@ class Workshop:
 
     def options(self, address: str) -> list[tuple[DesignRecord, Evaluation]]:
         """Every option of a job with its evaluation."""
-        records = [self.designs.load(a) for a in self.designs.options(address)]
+        records = [self.designs.load(self.context, a) for a in self.designs.options(self.context, address)]
         return [(record, self.evaluation(record, sweep=True)) for record in records]
 
-    def _keep(self, key: tuple[int, int], evaluation: Evaluation) -> None:
+    def _keep(self, key: tuple[int, int, int], evaluation: Evaluation) -> None:
         with self._lock:
             self._cache[key] = evaluation
             self._cache.move_to_end(key)
@@ -184,13 +188,13 @@ class Workshop:
     def fact_history(self, record: DesignRecord, path: str) -> list[FactChange]:
         """What a fact was before, newest first, and what each change moved."""
         changes: list[FactChange] = []
-        rows = {row.number: row for row in self.designs.history(record.design_id)}
+        rows = {row.number: row for row in self.designs.history(self.context, record.design_id)}
         here = rows.get(record.number)
         for _ in range(HISTORY_DEPTH):
             if here is None or here.parent_number is None:
                 break
-            after = self.designs.revision(record.design_id, here.number)
-            before = self.designs.revision(record.design_id, here.parent_number)
+            after = self.designs.revision(self.context, record.design_id, here.number)
+            before = self.designs.revision(self.context, record.design_id, here.parent_number)
             try:
                 was, now = get(before, path), get(after, path)
             except UnknownName:
@@ -211,15 +215,15 @@ class Workshop:
         """
         design = apply_edits(record.design, edits)
         evaluation = judged(design)
-        number = self.designs.save(record.design_id, record.version, design, reason)
-        self._keep((record.design_id, number), evaluation)
+        number = self.designs.save(self.context, record.design_id, record.version, design, reason)
+        self._keep((self.context.shop_id, record.design_id, number), evaluation)
         return design
 
     def untouched(self, record: DesignRecord, base: int, edits: Sequence[Edit]) -> bool:
         """Whether what some edits change stands as it stood in an earlier revision, so that both changes can live together."""
         if not 0 < base <= record.number:
             return False
-        before = self.designs.revision(record.design_id, base)
+        before = self.designs.revision(self.context, record.design_id, base)
         return all(edit.op == "add" or _same(before, record.design, edit.path) for edit in edits)
 
 

@@ -32,11 +32,12 @@ CHANGED = "Somebody else changed this part meanwhile. What you typed is below; w
 def _page(
     request: Request, kind: str, words: str, report: CsvReport | None = None, done: str = "", status: int = 200, away: bool = False
 ) -> HTMLResponse:  # fmt: skip
-    shop = workshop_of(request).shop
+    workshop = workshop_of(request)
+    shop, by = workshop.shop, workshop.context
     kind = kind if kind in PART_TYPES else ""
     return page_answer(
-        request, "catalogue.html", status, parts=shop.parts(kind, words, LISTED, away), total=shop.count_parts(kind, words, away), kind=kind, kinds=list(PART_TYPES),
-        words=words, report=report, done=done, most_refusals=SHOWN_REFUSALS, away=away, put_away=shop.count_parts(archived=True),
+        request, "catalogue.html", status, parts=shop.parts(by, kind, words, LISTED, away), total=shop.count_parts(by, kind, words, away), kind=kind, kinds=list(PART_TYPES),
+        words=words, report=report, done=done, most_refusals=SHOWN_REFUSALS, away=away, put_away=shop.count_parts(by, archived=True),
     )  # fmt: skip
 
 
@@ -49,7 +50,9 @@ def catalogue(request: Request, kind: str = "", words: str = "", away: bool = Fa
 @router.get("/catalogue/export", name="export_catalogue")
 def export(request: Request, kind: str = "") -> Response:
     """The catalogue as CSV."""
-    parts = workshop_of(request).shop.parts(kind if kind in PART_TYPES else "", most=MOST_ROWS)
+    parts = workshop_of(request).shop.parts(
+        workshop_of(request).context, kind if kind in PART_TYPES else "", most=MOST_ROWS
+    )
     headers = {"Content-Disposition": 'attachment; filename="catalogue.csv"'}
     return Response(write_catalogue(parts), media_type="text/csv; charset=utf-8", headers=headers)
 
@@ -65,14 +68,16 @@ def bring_in(request: Request, form: Form) -> HTMLResponse:
     report = read_catalogue(data)
     if report.problem or not report.parts:
         return _page(request, "", "", report, status=422)
-    added, changed, same = workshop_of(request).shop.put_parts(report.parts)
+    added, changed, same = workshop_of(request).shop.put_parts(workshop_of(request).context, report.parts)
     return _page(request, "", "", report, f"{count(added, 'part')} added, {changed} changed, {same} as before.")
 
 
 @router.get("/catalogue/{part_id:number}", name="catalogue_part")
 def show_part(request: Request, part_id: int) -> HTMLResponse:
     """One catalogue part, to look at and change."""
-    return _edit_page(request, part_id, workshop_of(request).shop.record(part_id), None, {})
+    return _edit_page(
+        request, part_id, workshop_of(request).shop.record(workshop_of(request).context, part_id), None, {}
+    )
 
 
 def _edit_page(
@@ -87,15 +92,16 @@ def _edit_page(
 @router.post("/catalogue/{part_id:number}", name="change_catalogue_part")
 def change_part(request: Request, part_id: int, form: Form) -> Response:
     """Change what the catalogue says of a part, put it away, or take it back."""
-    shop = workshop_of(request).shop
-    record = shop.record(part_id)
+    workshop = workshop_of(request)
+    shop, by = workshop.shop, workshop.context
+    record = shop.record(by, part_id)
     version = whole(form, "version")
     act = text(form, "act")
     if act in ("away", "back"):
         try:
-            shop.put_away(part_id, version, back=act == "back")
+            shop.put_away(by, part_id, version, back=act == "back")
         except Conflict:
-            return _edit_page(request, part_id, shop.record(part_id), None, {"": CHANGED}, 409)
+            return _edit_page(request, part_id, shop.record(by, part_id), None, {"": CHANGED}, 409)
         return RedirectResponse(f"/catalogue?kind={quote(record.part.kind)}", 303)
     typed = everything(form)
     values, problems = read_model(PART_TYPES[record.part.kind], typed)
@@ -103,9 +109,9 @@ def change_part(request: Request, part_id: int, form: Form) -> Response:
     if part is None:
         return _edit_page(request, part_id, record, typed, more, 422)
     try:
-        shop.change_part(part_id, version, part)
+        shop.change_part(by, part_id, version, part)
     except Conflict:
-        return _edit_page(request, part_id, shop.record(part_id), typed, {"": CHANGED}, 409)
+        return _edit_page(request, part_id, shop.record(by, part_id), typed, {"": CHANGED}, 409)
     return RedirectResponse(f"/catalogue?kind={quote(part.kind)}", 303)
 
 
@@ -130,7 +136,7 @@ def new_part(request: Request, number: str, kind: str = "amplifier") -> HTMLResp
     """The form to type a part in."""
     if kind not in PART_TYPES:
         raise HTTPException(404, f"There is no kind of part “{kind[:40]}”.")
-    record = workshop_of(request).designs.load(number)
+    record = workshop_of(request).designs.load(workshop_of(request).context, number)
     return _form(request, record, kind, {}, {})
 
 
@@ -152,7 +158,7 @@ def _form(
 def type_part(request: Request, number: str, form: Form) -> Response:
     """Take a typed-in part into the job, and into the catalogue where wished."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     kind = text(form, "kind")
     if kind not in PART_TYPES:
         raise HTTPException(404, "There is no such kind of part.")
@@ -162,7 +168,7 @@ def type_part(request: Request, number: str, form: Form) -> Response:
         return _form(request, record, kind, everything(form), problems, 422)
     tree = part.model_dump(mode="json", exclude={"id", "position"})
     if text(form, "keep"):
-        tree["catalogue_id"] = shop.shop.add_part(part)
+        tree["catalogue_id"] = shop.shop.add_part(shop.context, part)
 
     def plan(current: DesignRecord) -> tuple[list[Edit], str]:
         return wired(current, tree), f"{part.name} typed in"

@@ -76,7 +76,7 @@ def perform(
     version, base, stage, show = whole(form, "version"), whole(form, "base"), stage_of(form), text(form, "show")[:300]
     path = text(form, "path")[:300]
     for _ in range(MERGE_TRIES):
-        record = shop.designs.load(number)
+        record = shop.designs.load(shop.context, number)
         try:
             made, reason = plan(record)
             if version != record.version and not shop.untouched(record, base, made):
@@ -95,7 +95,7 @@ def perform(
         if opened:
             show = f"{made[0].path}/{made[0].value['id']}"
         return _done(request, number, stage, show, record, form, say(record, made) if say else "")
-    return _conflict(request, shop.designs.load(number), form)
+    return _conflict(request, shop.designs.load(shop.context, number), form)
 
 
 def _refused(request: Request, record: DesignRecord, form: FormData, path: str, sentence: str) -> Response:
@@ -111,7 +111,7 @@ def _done(
     if not wants_fragment(request):
         return go(address_of(number, stage, show, before.number))
     shop = workshop_of(request)
-    page = page_of(request, shop.designs.load(number), form, show, message=message)
+    page = page_of(request, shop.designs.load(shop.context, number), form, show, message=message)
     page.added = show != text(form, "show")[:300]
     page.moved = shop.moved_between(before, page.evaluation)
     return job_answer(request, page, address=address_of(number, stage, show))
@@ -119,8 +119,8 @@ def _done(
 
 def _share(shop: Workshop, number: str, before: DesignRecord) -> None:
     """The survey belongs to the job: what changed in one option's goes to the others."""
-    if len(shop.designs.options(number)) > 1:
-        after = shop.designs.load(number)
+    if len(shop.designs.options(shop.context, number)) > 1:
+        after = shop.designs.load(shop.context, number)
         if (after.design.vehicle, after.design.intake) != (before.design.vehicle, before.design.intake):
             shop.share_survey(after)
 
@@ -274,7 +274,7 @@ def add_part(request: Request, number: str, form: Form) -> Response:
         part_number = whole(form, "catalogue_id")
         if not part_number:
             raise EntryError("Choose a part first.")
-        part = workshop_of(request).shop.part(part_number)
+        part = workshop_of(request).shop.part(workshop_of(request).context, part_number)
         tree = part.model_dump(mode="json", exclude={"id", "position"})
         if text(form, "swap") and (old := in_place_of(record.design, tree)):
             return taking(record.design, tree), f"{part.name} instead of {old.name}"
@@ -360,11 +360,11 @@ def redo(request: Request, number: str, form: Form) -> Response:
 
 def _step(request: Request, number: str, form: FormData, forward: bool) -> Response:
     shop = workshop_of(request)
-    design_id, _, at, _, _ = shop.designs.where_it_stands(number)
+    design_id, _, at, _, _ = shop.designs.where_it_stands(shop.context, number)
     try:
-        shop.designs.step(design_id, whole(form, "version"), forward)
+        shop.designs.step(shop.context, design_id, whole(form, "version"), forward)
     except Conflict:
-        return _conflict(request, shop.designs.load(number), form)
+        return _conflict(request, shop.designs.load(shop.context, number), form)
     if not wants_fragment(request):
         _share_after(shop, number)
         return go(address_of(number, stage_of(form), text(form, "show")[:300], at))
@@ -373,32 +373,32 @@ def _step(request: Request, number: str, form: FormData, forward: bool) -> Respo
 
 def _before(shop: Workshop, number: str, at: int) -> DesignRecord:
     """The record as it was at another revision; as it is where that one cannot be read."""
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     try:
-        return replace(record, design=shop.designs.revision(record.design_id, at), number=at)
+        return replace(record, design=shop.designs.revision(shop.context, record.design_id, at), number=at)
     except (BadDocument, NotFound):
         return record
 
 
 def _share_after(shop: Workshop, number: str) -> None:
     """Hand the survey on after a step."""
-    if len(shop.designs.options(number)) > 1:
-        shop.share_survey(shop.designs.load(number))
+    if len(shop.designs.options(shop.context, number)) > 1:
+        shop.share_survey(shop.designs.load(shop.context, number))
 
 
 @router.post("/jobs/{number}/restore", name="restore")
 def restore(request: Request, number: str, form: Form) -> Response:
     """Make an old revision the newest one; it works too where the revision in force cannot be read or judged."""
     shop = workshop_of(request)
-    design_id, _, at, _, _ = shop.designs.where_it_stands(number)
+    design_id, _, at, _, _ = shop.designs.where_it_stands(shop.context, number)
     wanted = whole(form, "revision")
     try:
-        design = shop.designs.revision(design_id, wanted)
+        design = shop.designs.revision(shop.context, design_id, wanted)
         judged(design)
     except OhmackError as error:
         raise HTTPException(422, f"Revision {wanted} cannot be judged either: {error}") from None
     try:
-        shop.designs.save(design_id, whole(form, "version"), design, f"revision {wanted} restored")
+        shop.designs.save(shop.context, design_id, whole(form, "version"), design, f"revision {wanted} restored")
     except Conflict:
-        return _conflict(request, shop.designs.load(number), form)
+        return _conflict(request, shop.designs.load(shop.context, number), form)
     return _done(request, number, "plan", "", _before(shop, number, at), form)

@@ -27,7 +27,7 @@ def schema() -> Response:
 @router.get("/jobs/{number}/export", name="export")
 def export(request: Request, number: str) -> Response:
     """The design in force as a file."""
-    record = workshop_of(request).designs.load(number)
+    record = workshop_of(request).designs.load(workshop_of(request).context, number)
     headers = {"Content-Disposition": f'attachment; filename="{record.job_number}-{record.letter}.ohmack.json"'}
     return Response(write_design(record.design), media_type="application/json", headers=headers)
 
@@ -54,7 +54,9 @@ def import_file(request: Request, form: Form) -> Response:
         return page_answer(request, "import.html", 422, places=_shortened(error.places), customer=customer)
     except OhmackError as error:
         return page_answer(request, "import.html", 422, places=(("design", str(error)),), customer=customer)
-    number = workshop_of(request).designs.open_job(customer, "", design.title or "Imported design", design)
+    number = workshop_of(request).designs.open_job(
+        workshop_of(request).context, customer, "", design.title or "Imported design", design
+    )
     return go(f"/jobs/{number}")
 
 

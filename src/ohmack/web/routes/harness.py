@@ -82,7 +82,7 @@ def pin(request: Request, number: str, form: Form) -> Response:
 @router.get("/jobs/{number}/pin-map/{connector}", name="export_pin_map")
 def export(request: Request, number: str, connector: str) -> Response:
     """A connector's pin map as CSV."""
-    record = workshop_of(request).designs.load(number)
+    record = workshop_of(request).designs.load(workshop_of(request).context, number)
     found = next((c for c in record.design.vehicle.connectors if c.id == connector), None)
     if found is None:
         raise HTTPException(404, f"There is no connector “{connector[:40]}”.")
@@ -94,7 +94,7 @@ def export(request: Request, number: str, connector: str) -> Response:
 def bring_in(request: Request, number: str, form: Form) -> Response:
     """Rows of a CSV file over a connector's map; refused rows are named, what was measured stays."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     upload = form.get("file")
     data = upload.file.read() if isinstance(upload, UploadFile) else b""
     report = (
@@ -113,7 +113,7 @@ def bring_in(request: Request, number: str, form: Form) -> Response:
     answer = perform(request, number, form, plan)
     if answer.status_code >= 400:
         return answer
-    page = page_of(request, shop.designs.load(number), form)
+    page = page_of(request, shop.designs.load(shop.context, number), form)
     page.extra["pin_map"] = report
     connector = connector_of(record.design, text(form, "connector"))
     page.extra["pin_map_changes"] = changes(connector.cavities, report, record.design.vehicle)
@@ -138,7 +138,7 @@ def reach(request: Request, number: str, form: Form) -> Response:
 def labels(request: Request, number: str) -> HTMLResponse:
     """Labels for both ends of every joint, to print."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     view = HarnessView(Page(record, shop.evaluation(record, sweep=False), "joints"))
     return page_answer(request, "labels.html", record=record, joints=view.joints.joints, view=view)
 

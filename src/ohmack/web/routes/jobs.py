@@ -34,9 +34,15 @@ def jobs(request: Request, words: str = "", away: str = "", page: str = "1") -> 
     """The shop's jobs, a page at a time; verdicts are read, not made."""
     shop = workshop_of(request)
     archived = away == "yes"
-    found = shop.designs.list_jobs(words[:80], archived, int(page) if is_whole(page) else 1)
+    found = shop.designs.list_jobs(shop.context, words[:80], archived, int(page) if is_whole(page) else 1)
     return page_answer(
-        request, "jobs.html", found=found, words=words[:80], archived=archived, pictures=PICTURES, shop=shop.shop.load()
+        request,
+        "jobs.html",
+        found=found,
+        words=words[:80],
+        archived=archived,
+        pictures=PICTURES,
+        shop=shop.shop.load(shop.context),
     )
 
 
@@ -44,7 +50,7 @@ def jobs(request: Request, words: str = "", away: str = "", page: str = "1") -> 
 def verdict(request: Request, number: str) -> HTMLResponse:
     """A job's verdict with its open facts counted, fetched when its line comes into view."""
     shop = workshop_of(request)
-    evaluation = shop.evaluation(shop.designs.load(number), sweep=True)
+    evaluation = shop.evaluation(shop.designs.load(shop.context, number), sweep=True)
     return page_answer(request, "_job_verdict.html", summary=evaluation.verdict, lazy="")
 
 
@@ -71,8 +77,8 @@ def _new_job_form(
         problems=problems,
         choices=choices,
         flags=wishes,
-        templates=workshop_of(request).templates.list(),
-        currency=workshop_of(request).shop.load().policy.currency,
+        templates=workshop_of(request).templates.list(workshop_of(request).context),
+        currency=workshop_of(request).shop.load(workshop_of(request).context).policy.currency,
         once=next(iter(typed.get("once", [])), "") or token_urlsafe(18),
     )
 
@@ -83,7 +89,7 @@ def open_job(request: Request, form: Form) -> Response:
     typed = everything(form)
     problems: dict[str, str] = {}
     shop = workshop_of(request)
-    kept = shop.templates.load(whole(form, "template")).vehicle if whole(form, "template") else None
+    kept = shop.templates.load(shop.context, whole(form, "template")).vehicle if whole(form, "template") else None
     needed = [("customer", "Who is it for?")]
     if kept is None:
         needed += [("make", "Which make?"), ("model", "Which model?")]
@@ -115,9 +121,11 @@ def open_job(request: Request, form: Form) -> Response:
                     Powertrain(car["powertrain"]),
                 )  # fmt: skip
             title = text(form, "title").strip() or "New job"
-            design = new_design(title, vehicle, Intake.model_validate(intake_values), shop.shop.load().policy)
+            design = new_design(
+                title, vehicle, Intake.model_validate(intake_values), shop.shop.load(shop.context).policy
+            )
             judged(design)  # what cannot be judged is never stored
-            number = shop.designs.open_job(
+            number = shop.designs.open_job(shop.context,
                 text(form, "customer").strip()[:120], text(form, "phone").strip()[:40], title, design,
                 opened_with=text(form, "once")[:64] or None,
             )  # fmt: skip
@@ -133,7 +141,7 @@ def open_job(request: Request, form: Form) -> Response:
 def job(request: Request, number: str, since: str = "") -> HTMLResponse:
     """The job's front page: what the customer wants."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     page = Page(record, shop.evaluation(record, sweep=True), "job")
     if is_whole(since) and (moved := shop.moved(record, int(since))):
         page.moved = moved.moved
@@ -144,14 +152,14 @@ def job(request: Request, number: str, since: str = "") -> HTMLResponse:
 def customer(request: Request, number: str, form: Form) -> Response:
     """Change the customer's name or phone; each field saves itself, as everything on the front page does."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     field = "phone" if "phone" in form and "customer" not in form else "customer"
     name = text(form, "customer", record.customer).strip()[:120]
     phone = text(form, "phone", record.phone).strip()[:40]
     problem = "" if name else "Say who it is for."
     if not problem:
         try:
-            shop.designs.rename_customer(number, whole(form, "customer_version"), name, phone)
+            shop.designs.rename_customer(shop.context, number, whole(form, "customer_version"), name, phone)
         except Conflict:
             theirs = record.phone if field == "phone" else record.customer
             problem = (
@@ -164,7 +172,7 @@ def customer(request: Request, number: str, form: Form) -> Response:
         return job_answer(request, page, 409 if name else 422)
     if not wants_fragment(request):
         return go(f"/jobs/{number}")
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     return job_answer(request, Page(record, shop.evaluation(record, sweep=False), "job"), address=f"/jobs/{number}")
 
 
@@ -172,8 +180,8 @@ def customer(request: Request, number: str, form: Form) -> Response:
 def keep_template(request: Request, number: str, form: Form) -> Response:
     """Keep the surveyed car for the next one of its kind."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
-    template_id = shop.templates.add(as_papers(record.design.vehicle, number), number)
+    record = shop.designs.load(shop.context, number)
+    template_id = shop.templates.add(shop.context, as_papers(record.design.vehicle, number), number)
     return go(f"/jobs/new?template={template_id}")
 
 
@@ -181,7 +189,7 @@ def keep_template(request: Request, number: str, form: Form) -> Response:
 def archive(request: Request, number: str, form: Form) -> Response:
     """Put a job away, or bring it back."""
     away = text(form, "away") == "yes"
-    workshop_of(request).designs.archive(number, away)
+    workshop_of(request).designs.archive(workshop_of(request).context, number, away)
     return go("/" if away else f"/jobs/{number}")
 
 
@@ -189,7 +197,7 @@ def archive(request: Request, number: str, form: Form) -> Response:
 def measure(request: Request, number: str, show: str = "", since: str = "") -> HTMLResponse:
     """The measuring round: one fact at a time."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     page = Page(record, shop.evaluation(record, sweep=True), "measure", show[:300])
     if is_whole(since) and (moved := shop.moved(record, int(since))):
         page.moved = moved.moved
@@ -200,7 +208,7 @@ def measure(request: Request, number: str, show: str = "", since: str = "") -> H
 def history(request: Request, number: str) -> HTMLResponse:
     """Every revision, newest first."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     page = Page(record, shop.evaluation(record, sweep=False), "history")
     page.extra = extras(shop, record, page.stage)
     return job_answer(request, page)
@@ -209,7 +217,7 @@ def history(request: Request, number: str) -> HTMLResponse:
 @router.get("/jobs/{number}/print.css", name="print_style", include_in_schema=False)
 def print_style(request: Request, number: str) -> Response:
     """Paper size, and the job's number and the page's on every page: what lies on a bench must say whose it is."""
-    record = workshop_of(request).designs.load(number)
+    record = workshop_of(request).designs.load(workshop_of(request).context, number)
     size = "letter" if record.design.policy.length_unit == "ft" else "A4"
     text_ = f'font:9pt Barlow,sans-serif;content:"{record.address}, revision {record.number}"'
     count_ = 'font:9pt Barlow,sans-serif;content:"page " counter(page) " of " counter(pages)'

@@ -94,7 +94,10 @@ def strategy(request: Request, number: str, form: Form) -> Response:
     done: list[Laying] = []
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        trees = [part.model_dump(mode="json", exclude={"id", "position"}) for part in workshop_of(request).shop.parts()]
+        trees = [
+            part.model_dump(mode="json", exclude={"id", "position"})
+            for part in workshop_of(request).shop.parts(workshop_of(request).context)
+        ]
         key = text(form, "strategy")
         done.append(lay_strategy(record.design, key, trees))
         return done[-1].edits, f"strategy: {key}"
@@ -107,8 +110,8 @@ def add_option(request: Request, number: str, form: Form) -> Response:
     """A further option, copied from this one."""
     shop = workshop_of(request)
     try:
-        made = shop.designs.add_option(number)
+        made = shop.designs.add_option(shop.context, number)
     except TooManyOptions as error:
-        page = page_of(request, shop.designs.load(number), form, problem=Problem("options", str(error)))
+        page = page_of(request, shop.designs.load(shop.context, number), form, problem=Problem("options", str(error)))
         return job_answer(request, page, 422)
     return go(address_of(made, "options", ""))

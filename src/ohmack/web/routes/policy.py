@@ -23,7 +23,7 @@ router = APIRouter()
 @router.get("/policy", name="policy")
 def shop_policy(request: Request) -> HTMLResponse:
     """The policy new jobs start with."""
-    record = workshop_of(request).shop.load()
+    record = workshop_of(request).shop.load(workshop_of(request).context)
     return _shop_form(request, record.policy, record.version, {}, {})
 
 
@@ -40,8 +40,9 @@ def _shop_form(
 @router.post("/policy", name="save_policy")
 def save_shop_policy(request: Request, form: Form) -> Response:
     """Save the shop's policy."""
-    shop = workshop_of(request).shop
-    record = shop.load()
+    workshop = workshop_of(request)
+    shop, by = workshop.shop, workshop.context
+    record = shop.load(by)
     values, problems = read_model(Policy, everything(form))
     policy = record.policy
     if not problems:
@@ -52,7 +53,7 @@ def save_shop_policy(request: Request, form: Form) -> Response:
     if problems:
         return _shop_form(request, record.policy, whole(form, "version"), everything(form), problems, 422)
     try:
-        shop.save_policy(whole(form, "version"), policy)
+        shop.save_policy(by, whole(form, "version"), policy)
     except Conflict:
         words = "Someone changed the policy meanwhile. What you typed is still here; save again to put it on top."
         return _shop_form(request, record.policy, record.version, everything(form), {}, 409, words)
@@ -63,7 +64,7 @@ def save_shop_policy(request: Request, form: Form) -> Response:
 def job_policy(request: Request, number: str) -> HTMLResponse:
     """The policy of one job."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     page = Page(record, shop.evaluation(record, sweep=False), "policy")
     page.extra = extras(shop, record, page.stage)
     return job_answer(request, page)
@@ -72,7 +73,7 @@ def job_policy(request: Request, number: str) -> HTMLResponse:
 @router.post("/jobs/{number}/shop-policy", name="take_shop_policy")
 def take_shop_policy(request: Request, number: str, form: Form) -> Response:
     """Put the shop's current policy into a job."""
-    policy = workshop_of(request).shop.load().policy
+    policy = workshop_of(request).shop.load(workshop_of(request).context).policy
 
     def plan(record: DesignRecord) -> tuple[list[Edit], str]:
         return [Edit(path="policy", value=policy.model_dump(mode="json"))], "the shop's policy taken over"

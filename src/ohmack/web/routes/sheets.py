@@ -17,7 +17,7 @@ router = APIRouter()
 def open_questions(request: Request, number: str, stage: str = "survey") -> HTMLResponse:
     """The swept measure-first list with verdict and counts, fetched after an edit was shown."""
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     page = Page(record, shop.evaluation(record, sweep=True), stage)
     html = ENVIRONMENT.get_template("_open_questions.html").render(page=page, oob=True)
     return HTMLResponse(html, headers={"Vary": "HX-Request"})
@@ -31,7 +31,7 @@ def sheet(
     if stage not in STAGE_TITLES and stage not in SUBSHEETS:
         raise HTTPException(404, f"There is no stage “{stage[:40]}”.")
     shop = workshop_of(request)
-    record = shop.designs.load(number)
+    record = shop.designs.load(shop.context, number)
     evaluation = shop.evaluation(record, sweep=not wants_fragment(request) or stage in ("survey", "build"))
     page = Page(record, evaluation, stage, show[:300])
     if is_whole(since):

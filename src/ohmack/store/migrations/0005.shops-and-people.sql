@@ -1,0 +1,38 @@
+-- Every table carries its shop and every revision its person. Until people sign in there is one of each, of number 1.
+
+ALTER TABLE shop MODIFY id INT UNSIGNED NOT NULL AUTO_INCREMENT;
+
+INSERT IGNORE INTO shop (id, name, policy) VALUES (1, '', '{}');
+
+CREATE TABLE IF NOT EXISTS people (
+  id INT UNSIGNED NOT NULL AUTO_INCREMENT PRIMARY KEY,
+  shop_id INT UNSIGNED NOT NULL,
+  name VARCHAR(120) NOT NULL,
+  created_at DATETIME NOT NULL DEFAULT UTC_TIMESTAMP(),
+  KEY people_of_shop (shop_id, name),
+  CONSTRAINT people_shop FOREIGN KEY (shop_id) REFERENCES shop (id)
+) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
+
+INSERT IGNORE INTO people (id, shop_id, name) VALUES (1, 1, '');
+
+ALTER TABLE customers ADD COLUMN IF NOT EXISTS shop_id INT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY IF NOT EXISTS customers_shop (shop_id) REFERENCES shop (id);
+
+ALTER TABLE vehicles ADD COLUMN IF NOT EXISTS shop_id INT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY IF NOT EXISTS vehicles_shop (shop_id) REFERENCES shop (id);
+
+ALTER TABLE jobs ADD COLUMN IF NOT EXISTS shop_id INT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY IF NOT EXISTS jobs_shop (shop_id) REFERENCES shop (id);
+
+ALTER TABLE jobs ADD KEY IF NOT EXISTS jobs_open_of_shop (shop_id, archived_at, id);
+
+ALTER TABLE designs ADD COLUMN IF NOT EXISTS shop_id INT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY IF NOT EXISTS designs_shop (shop_id) REFERENCES shop (id);
+
+ALTER TABLE revisions ADD COLUMN IF NOT EXISTS shop_id INT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY IF NOT EXISTS revisions_shop (shop_id) REFERENCES shop (id);
+
+ALTER TABLE revisions ADD COLUMN IF NOT EXISTS person_id INT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY IF NOT EXISTS revisions_person (person_id) REFERENCES people (id);
+
+ALTER TABLE catalogue_parts ADD COLUMN IF NOT EXISTS shop_id INT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY IF NOT EXISTS catalogue_shop (shop_id) REFERENCES shop (id);
+
+ALTER TABLE vehicle_templates ADD COLUMN IF NOT EXISTS shop_id INT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY IF NOT EXISTS templates_shop (shop_id) REFERENCES shop (id);
+
+ALTER TABLE photos ADD COLUMN IF NOT EXISTS shop_id INT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY IF NOT EXISTS photos_shop (shop_id) REFERENCES shop (id);
+
+ALTER TABLE summaries ADD COLUMN IF NOT EXISTS shop_id INT UNSIGNED NOT NULL DEFAULT 1, ADD FOREIGN KEY IF NOT EXISTS summaries_shop (shop_id) REFERENCES shop (id);
