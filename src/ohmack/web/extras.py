@@ -14,7 +14,7 @@ from ohmack.core.planning.parts_tried import Trial, try_part
 from ohmack.core.reference import read_toml
 from ohmack.store.designs import DesignRecord
 from ohmack.web.fields import Field, model_fields
-from ohmack.web.page import SUBSHEETS
+from ohmack.web.sheet import Asked, sheets
 from ohmack.web.workshop import Workshop
 
 MOST_TRIED = 40
@@ -41,33 +41,47 @@ class Found:
     rows: tuple[tuple[Part, Trial], ...]
 
 
-def _found(shop: Workshop, record: DesignRecord, kind: str, words: str) -> Found:
-    kind = kind if kind in PART_TYPES else next(iter(PART_TYPES))
+def found(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
+    """The catalogue tried on the plan."""
+    kind = asked.kind if asked.kind in PART_TYPES else next(iter(PART_TYPES))
+    words = asked.words[:80]
     base = shop.evaluation(record, sweep=False)
     parts = shop.shop.parts(shop.context, kind, words, MOST_TRIED)
     tried = [(p, try_part(record.design, base, p.model_dump(mode="json", exclude={"id", "position"}))) for p in parts]
     tried.sort(key=lambda row: (*row[1].rank, row[0].price is None, row[0].price or 0.0, row[0].name))
-    return Found(kind, words, tuple(PART_TYPES), shop.shop.count_parts(shop.context, kind, words), tuple(tried))
+    total = shop.shop.count_parts(shop.context, kind, words)
+    return {"found": Found(kind, words, tuple(PART_TYPES), total, tuple(tried))}
 
 
-def extras(
-    shop: Workshop, record: DesignRecord, stage: str, show: str = "", kind: str = "", words: str = ""
-) -> dict[str, Any]:
-    """The extra values of one sheet, by name."""
-    if stage == "find":
-        return {"found": _found(shop, record, kind, words[:80])}
-    if stage == "strategies":
-        return {"trees": [p.model_dump(mode="json", exclude={"id", "position"}) for p in shop.shop.parts(shop.context)]}
-    if stage == "options":
-        return {"options": shop.options(record.address)}
-    if stage in ("survey", *SUBSHEETS):
-        photos = shop.photos.list(shop.context, record.job_number)
-        return {"fact_history": _fact_history(shop, record, show) if show else [], "photos": photos}
-    if stage == "plan":
-        return {"catalogue": shop.shop.parts(shop.context)}
-    if stage == "policy":
+def trees(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
+    """The catalogue's parts, for what a strategy would take."""
+    return {"trees": [p.model_dump(mode="json", exclude={"id", "position"}) for p in shop.shop.parts(shop.context)]}
+
+
+def options_of_the_job(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
+    """The job's options side by side."""
+    return {"options": shop.options(record.address)}
+
+
+def photos_and_history(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
+    """The job's photos, and what became of the fact that is shown."""
+    photos = shop.photos.list(shop.context, record.job_number)
+    return {"fact_history": _fact_history(shop, record, asked.show) if asked.show else [], "photos": photos}
+
+
+def catalogue(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
+    """The catalogue to pick from."""
+    return {"catalogue": shop.shop.parts(shop.context)}
+
+
+def extras(shop: Workshop, record: DesignRecord, key: str, asked: Asked) -> dict[str, Any]:
+    """The extra values of one page, by name."""
+    sheet = sheets().get(key)
+    if sheet is not None:
+        return sheet.extra(shop, record, asked) if sheet.extra else {}
+    if key == "policy":
         return {"groups": policy_groups(record.design.policy)}
-    if stage == "history":
+    if key == "history":
         return {"revisions": shop.designs.history(shop.context, record.design_id)}
     return {}
 

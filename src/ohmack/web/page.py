@@ -28,27 +28,8 @@ from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.store.designs import DesignRecord
 from ohmack.web.choices import Choice, channel_options, choices_of, options_of
 from ohmack.web.fields import FactView, Field, editor_of, fact_view, field_of
-from ohmack.web.pictures import stage_picture
-from ohmack.web.places import PlaceFacts, marks_of, places_of
-
-STAGES = (
-    ("survey", "Survey", True), ("plan", "Plan", True), ("loads", "Loads", True), ("signal", "Signal", True),
-    ("supply", "Supply", True), ("build", "Build", True), ("prove", "Prove", False), ("handover", "Hand over", False),
-)  # fmt: skip
-STAGE_TITLES = {key: title for key, title, _ in STAGES}
-BUILT = tuple(key for key, _, built in STAGES if built)
-SURVEY_SHEETS = {"factory": "Factory system", "baseline": "Baseline", "fit": "Fit"}
-PLAN_SHEETS = {
-    "find": "Find a part",
-    "functions": "Functions",
-    "strategies": "Strategies",
-    "options": "Options",
-    "order": "Order list",
-    "harness": "Harness",
-    "joints": "Joints",
-    "finder": "Wire finder",
-}
-SUBSHEETS = SURVEY_SHEETS | PLAN_SHEETS
+from ohmack.web.places import PlaceFacts, places_of
+from ohmack.web.sheet import sheets, stages
 
 
 @dataclass(frozen=True)
@@ -107,14 +88,15 @@ class Page:
         """The address that selects a thing or a figure on this stage."""
         from urllib.parse import quote
 
-        stage = self.stage if self.stage in BUILT or self.stage in SUBSHEETS else "plan"
+        here = sheets().get(self.stage)
+        stage = self.stage if here is not None and here.built else "plan"
         return f"{self.address}/{stage}?show={quote(show, safe='/:')}"
 
     @property
     def track(self) -> list[TrackItem]:
         """The eight stages with their counts."""
         items = []
-        for key, title, built in STAGES:
+        for key, title, built in ((s.key, s.title, s.built) for s in stages()):
             stops = self.evaluation.count(Severity.STOP, key)
             watches = self.evaluation.count(Severity.WATCH, key)
             questions = len(self.evaluation.measure_first or ()) if key == "survey" else 0
@@ -126,7 +108,8 @@ class Page:
     @property
     def home_stage(self) -> str:
         """The stage on the track a sheet belongs to."""
-        return "survey" if self.stage in SURVEY_SHEETS else "plan" if self.stage in PLAN_SHEETS else self.stage
+        here = sheets().get(self.stage)
+        return (here.home or here.key) if here is not None else self.stage
 
     @property
     def idle_stages(self) -> set[str]:
@@ -199,10 +182,9 @@ class Page:
         """The figure whose working is shown: the selected one, else the stage's main one."""
         if self.show.startswith("figure:"):
             return self.evaluation.figure(self.show.removeprefix("figure:"))
-        key = {"loads": "power_w", "signal": "target_v", "supply": "drop_v", "build": "fuse_a"}.get(self.stage, "")
-        if self.stage == "plan":
-            return self.evaluation.figure("cost")
-        return next((f for i, f in self.evaluation.figures.items() if key and i.endswith(f"/{key}")), None)
+        here = sheets().get(self.stage)
+        key = here.main_figure if here is not None else ""
+        return next((f for i, f in self.evaluation.figures.items() if key and i.split("/")[-1] == key), None)
 
     def said_term(self, term: Term) -> str:
         """An input of a working in words."""
@@ -250,11 +232,6 @@ class Page:
     def choices(self) -> list[Choice]:
         """The references of the selected thing."""
         return choices_of(self.design, self.editor_path)
-
-    @property
-    def drawing(self) -> Markup:
-        """The stage's picture."""
-        return stage_picture(self.evaluation, self.stage, self.show, self.link_to, lambda: marks_of(self.places))
 
     @property
     def wirings(self) -> list[tuple[Any, Markup, list[tuple[Any, Markup]]]]:
@@ -330,7 +307,8 @@ class Page:
             return f"{self.address}/harness?show={path}"
         if finding.rule == "fit":
             return f"{self.address}/fit"
-        stage = finding.stage if finding.stage in BUILT else self.stage
+        there = sheets().get(finding.stage)
+        stage = finding.stage if there is not None and there.built else self.stage
         if stage == "survey" and path.startswith(("links/", "parts/")):
             stage = "plan"  # where wires and parts have handles
         if path.startswith(("vehicle/", "links/")) and path.split("/")[-1] in ("impedance_ohm", "tape_length_m"):

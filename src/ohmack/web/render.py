@@ -12,20 +12,18 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.planning.survey import ADDITIONS
 from ohmack.core.wording import amount, count, digits, hours, percent, trimmed
-from ohmack.web.harness import HarnessView
-from ohmack.web.headlines import headline
+from ohmack.web.frame import headline, picture_of, template_of, titles, view_of
 from ohmack.web.measuring import measuring_round
-from ohmack.web.page import PLAN_SHEETS, STAGE_TITLES, SUBSHEETS, SURVEY_SHEETS, Page
+from ohmack.web.page import Page
 from ohmack.web.places import GROUPS
-from ohmack.web.planning import PlanView
-from ohmack.web.survey import SurveyView
+from ohmack.web.sheet import tabs
 from ohmack.web.workshop import Workshop
 
 
 def environment() -> Environment:
     """Templates with escaping everywhere and undefined names refused."""
     env = Environment(
-        loader=FileSystemLoader(str(files("ohmack.web") / "templates")),
+        loader=FileSystemLoader([str(files("ohmack.web") / folder) for folder in ("templates", "sheets")]),
         autoescape=select_autoescape(default=True, default_for_string=True),
         undefined=StrictUndefined,
         trim_blocks=True,
@@ -43,12 +41,12 @@ def environment() -> Environment:
         "count": count,
         "headline": headline,
         "measuring_round": measuring_round,
-        "stage_titles": STAGE_TITLES | SUBSHEETS,
-        "survey_tabs": {"survey": "The car", **SURVEY_SHEETS},
-        "plan_tabs": {"plan": "Parts and wires", **PLAN_SHEETS},
-        "plan_view": PlanView,
-        "harness_view": HarnessView,
-        "survey_view": SurveyView,
+        "picture_of": picture_of,
+        "view_of": view_of,
+        "template_of": template_of,
+        "stage_titles": titles(),
+        "survey_tabs": tabs("survey"),
+        "plan_tabs": tabs("plan"),
         "additions": tuple(ADDITIONS),
         "groups": GROUPS,
     }

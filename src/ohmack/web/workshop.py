@@ -25,7 +25,7 @@ from ohmack.store.photos import PhotoStore
 from ohmack.store.shop import ShopStore
 from ohmack.store.summaries import Summary, SummaryStore
 from ohmack.store.templates import TemplateStore
-from ohmack.web.pictures import thumbnail
+from ohmack.web.thumbnail import thumbnail
 
 CACHE_SIZE = 64
 HISTORY_DEPTH = 60

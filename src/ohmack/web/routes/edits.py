@@ -26,9 +26,10 @@ from ohmack.store.designs import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.extras import extras
 from ohmack.web.fields import fact_view, read_field, read_stated
-from ohmack.web.page import STAGE_TITLES, SUBSHEETS, Page, Problem
+from ohmack.web.page import Page, Problem
 from ohmack.web.render import go, job_answer, wants_fragment, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
+from ohmack.web.sheet import Asked, sheets
 from ohmack.web.titles import label_of
 from ohmack.web.workshop import MERGE_TRIES, Workshop, judged
 
@@ -40,11 +41,7 @@ Say = Callable[[DesignRecord, Sequence[Edit]], str]
 def stage_of(form: FormData) -> str:
     """The sheet a form was sent from."""
     stage = text(form, "stage", "plan")
-    return (
-        stage
-        if stage in STAGE_TITLES or stage in SUBSHEETS or stage in ("job", "policy", "history", "measure")
-        else "plan"
-    )
+    return stage if stage in sheets() or stage in ("job", "policy", "history", "measure") else "plan"
 
 
 def address_of(number: str, stage: str, show: str, since: int = 0) -> str:
@@ -60,7 +57,7 @@ def page_of(request: Request, record: DesignRecord, form: FormData, show: str = 
     shop, stage = workshop_of(request), stage_of(form)
     selected = show or text(form, "show")[:300]
     page = Page(record, shop.evaluation(record, sweep=stage == "measure"), stage, selected, **more)
-    page.extra = extras(shop, record, stage, page.show)
+    page.extra = extras(shop, record, stage, Asked(page.show))
     return page
 
 

@@ -22,6 +22,7 @@ from ohmack.web.fields import base_type, read_model, read_value
 from ohmack.web.page import Page, Problem
 from ohmack.web.render import go, job_answer, page_answer, wants_fragment, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
+from ohmack.web.sheet import Asked
 from ohmack.web.workshop import judged
 
 router = APIRouter()
@@ -210,7 +211,7 @@ def history(request: Request, number: str) -> HTMLResponse:
     shop = workshop_of(request)
     record = shop.designs.load(shop.context, number)
     page = Page(record, shop.evaluation(record, sweep=False), "history")
-    page.extra = extras(shop, record, page.stage)
+    page.extra = extras(shop, record, page.stage, Asked())
     return job_answer(request, page)
 
 

@@ -16,6 +16,7 @@ from ohmack.web.page import Page
 from ohmack.web.render import go, job_answer, page_answer, workshop_of
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, everything, whole
+from ohmack.web.sheet import Asked
 
 router = APIRouter()
 
@@ -66,7 +67,7 @@ def job_policy(request: Request, number: str) -> HTMLResponse:
     shop = workshop_of(request)
     record = shop.designs.load(shop.context, number)
     page = Page(record, shop.evaluation(record, sweep=False), "policy")
-    page.extra = extras(shop, record, page.stage)
+    page.extra = extras(shop, record, page.stage, Asked())
     return job_answer(request, page)
 
 

@@ -7,8 +7,9 @@ from fastapi.responses import HTMLResponse
 
 from ohmack.formats.entry import is_whole
 from ohmack.web.extras import extras
-from ohmack.web.page import STAGE_TITLES, SUBSHEETS, Page
+from ohmack.web.page import Page
 from ohmack.web.render import ENVIRONMENT, job_answer, wants_fragment, workshop_of
+from ohmack.web.sheet import Asked, sheets
 
 router = APIRouter()
 
@@ -28,7 +29,7 @@ def sheet(
     request: Request, number: str, stage: str, show: str = "", since: str = "", kind: str = "", words: str = ""
 ) -> HTMLResponse:
     """One stage's sheet."""
-    if stage not in STAGE_TITLES and stage not in SUBSHEETS:
+    if stage not in sheets():
         raise HTTPException(404, f"There is no stage “{stage[:40]}”.")
     shop = workshop_of(request)
     record = shop.designs.load(shop.context, number)
@@ -37,5 +38,5 @@ def sheet(
     if is_whole(since):
         moved = shop.moved(record, int(since))
         page.moved = moved.moved if moved else ()
-    page.extra = extras(shop, record, stage, page.show, kind, words)
+    page.extra = extras(shop, record, stage, Asked(page.show, kind, words))
     return job_answer(request, page)

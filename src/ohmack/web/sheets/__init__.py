@@ -1,0 +1,1 @@
+"""The sheets of a job, a folder each: what it says, what it draws, its page."""

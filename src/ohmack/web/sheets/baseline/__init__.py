@@ -1,0 +1,1 @@
+"""Readings before anything is changed."""

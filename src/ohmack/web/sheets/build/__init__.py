@@ -1,0 +1,1 @@
+"""The sheet for the bay."""

@@ -1,0 +1,1 @@
+"""Which factory system the car has."""

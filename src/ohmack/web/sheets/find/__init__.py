@@ -1,0 +1,1 @@
+"""Catalogue parts tried on the plan."""

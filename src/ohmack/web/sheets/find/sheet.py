@@ -1,0 +1,31 @@
+"""Catalogue parts tried on the plan."""
+
+from __future__ import annotations
+
+from markupsafe import Markup
+
+from ohmack.core.wording import count
+from ohmack.drawing.picture import Layer
+from ohmack.web.car_picture import ALL_LINKS, car_picture
+from ohmack.web.extras import found
+from ohmack.web.page import Page
+from ohmack.web.sheet import Sheet
+
+
+def say(page: Page) -> tuple[str, str]:
+    """Parts tried on the car."""
+    found = page.extra.get("found")
+    if found is None or not found.rows:
+        return "Find a part", "each one is tried on this car"
+    good = sum(trial.fits for _, trial in found.rows)
+    return f"{good} of {count(len(found.rows), found.kind)} would go here", "each one was tried on this car"
+
+
+def draw(page: Page) -> Markup:
+    """The sheet's picture."""
+    return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
+
+
+SHEET = Sheet(
+    key="find", title="Find a part", order=21, home="plan", tab="Find a part", say=say, draw=draw, extra=found
+)

@@ -1,0 +1,1 @@
+"""Which wire leads where."""

@@ -1,0 +1,1 @@
+"""Whether parts fit where they go."""

@@ -1,0 +1,1 @@
+"""What the car does, and what becomes of it."""

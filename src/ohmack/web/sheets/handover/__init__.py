@@ -1,0 +1,1 @@
+"""What the customer gets, to come."""

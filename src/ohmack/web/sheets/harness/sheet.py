@@ -1,0 +1,47 @@
+"""The pin map."""
+
+from __future__ import annotations
+
+from markupsafe import Markup
+
+from ohmack.core.document import Basis
+from ohmack.core.document.harness import CavityUse
+from ohmack.core.wording import count
+from ohmack.drawing.picture import Layer
+from ohmack.web.car_picture import car_picture
+from ohmack.web.extras import photos_and_history
+from ohmack.web.harness import HarnessView
+from ohmack.web.page import Page
+from ohmack.web.sheet import Sheet
+
+
+def say(page: Page) -> tuple[str, str]:
+    """Connectors and pin maps."""
+    connectors = page.design.vehicle.connectors
+    if not connectors:
+        return "No plug mapped yet", "wire identity decides every joint: map the radio's plug first"
+    pins = [c for k in connectors for c in k.cavities if c.taken_for is not CavityUse.EMPTY]
+    sure = sum(c.use.value is not None and c.use.basis is Basis.MEASURED for c in pins)
+    unknown = sum(c.taken_for is None for c in pins)
+    small = f"{count(len(connectors), 'connector')}; {f'{unknown} not known' if unknown else 'the rest from papers' if sure < len(pins) else 'nothing from papers alone'}"
+    return f"{sure} of {count(len(pins), 'wire')} measured", small
+
+
+def draw(page: Page) -> Markup:
+    """The sheet's picture."""
+    return car_picture(
+        page, Layer(speakers=True, grounds=False, modules=True, parts=False), "with its speakers and modules"
+    )
+
+
+SHEET = Sheet(
+    key="harness",
+    title="Harness",
+    order=26,
+    home="plan",
+    tab="Harness",
+    say=say,
+    draw=draw,
+    view=HarnessView,
+    extra=photos_and_history,
+)

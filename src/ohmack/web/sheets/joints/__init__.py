@@ -1,0 +1,1 @@
+"""Joints between the loom and the plan."""

@@ -1,0 +1,43 @@
+"""Joints between the loom and the plan."""
+
+from __future__ import annotations
+
+from markupsafe import Markup
+
+from ohmack.core.wording import count
+from ohmack.drawing.picture import Layer
+from ohmack.web.car_picture import car_picture
+from ohmack.web.extras import photos_and_history
+from ohmack.web.harness import HarnessView
+from ohmack.web.page import Page
+from ohmack.web.sheet import Sheet
+
+
+def say(page: Page) -> tuple[str, str]:
+    """The joint table."""
+    table = page.evaluation.results.joints
+    if not table.joints:
+        return "No joints yet", "they follow from the pin map and what meets it"
+    cuts = sum(j.cuts for j in table.joints)
+    small = f"{count(cuts, 'factory wire')} cut" if cuts else "nothing of the factory loom is cut"
+    return f"{count(len(table.joints), 'joint')}, about {table.minutes:.0f} min", small
+
+
+def draw(page: Page) -> Markup:
+    """The sheet's picture."""
+    return car_picture(
+        page, Layer(speakers=True, grounds=False, modules=True, parts=False), "with its speakers and modules"
+    )
+
+
+SHEET = Sheet(
+    key="joints",
+    title="Joints",
+    order=27,
+    home="plan",
+    tab="Joints",
+    say=say,
+    draw=draw,
+    view=HarnessView,
+    extra=photos_and_history,
+)

@@ -1,0 +1,1 @@
+"""Coils on channels."""

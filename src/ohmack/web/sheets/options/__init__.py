@@ -1,0 +1,1 @@
+"""Other plans of the same job."""

@@ -1,0 +1,40 @@
+"""What to order."""
+
+from __future__ import annotations
+
+from markupsafe import Markup
+
+from ohmack.core.build.order import order_words
+from ohmack.drawing.picture import Layer
+from ohmack.web.car_picture import ALL_LINKS, car_picture
+from ohmack.web.extras import photos_and_history
+from ohmack.web.page import Page
+from ohmack.web.sheet import Sheet
+
+
+def say(page: Page) -> tuple[str, str]:
+    """The order list."""
+    rows = page.evaluation.results.order
+    if not rows:
+        return "Nothing to order yet", "pick parts in Plan; wire, fuses and ends follow from them"
+    ready = page.evaluation.verdict.state == "ready"
+    small = "everything of it was judged" if ready else f"not yet: {page.evaluation.verdict.detail}"
+    words = order_words(rows)
+    return f"{words[0].upper()}{words[1:]}", small
+
+
+def draw(page: Page) -> Markup:
+    """The sheet's picture."""
+    return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
+
+
+SHEET = Sheet(
+    key="order",
+    title="Order list",
+    order=25,
+    home="plan",
+    tab="Order list",
+    say=say,
+    draw=draw,
+    extra=photos_and_history,
+)

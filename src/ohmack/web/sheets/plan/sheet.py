@@ -1,0 +1,45 @@
+"""Parts and wires on the car."""
+
+from __future__ import annotations
+
+from markupsafe import Markup
+
+from ohmack.core.evaluation.changes import shown
+from ohmack.core.wording import count
+from ohmack.drawing.picture import Layer
+from ohmack.web.car_picture import ALL_LINKS, car_picture
+from ohmack.web.extras import catalogue
+from ohmack.web.page import Page
+from ohmack.web.planning import PlanView
+from ohmack.web.sheet import Sheet
+
+
+def say(page: Page) -> tuple[str, str]:
+    """Plan."""
+    cost, budget = page.figure("cost"), page.design.intake.budget
+    if not page.design.parts:
+        return "Pick the first part", "an amplifier, a driver, a box, a converter"
+    words = shown(cost)
+    small = f"of {budget:.0f} {page.design.policy.currency}" if budget else "no budget given"
+    return f"{count(len(page.design.parts), 'part')}, {words}", small
+
+
+def draw(page: Page) -> Markup:
+    """The sheet's picture."""
+    zones = bool(page.evaluation.results.crossings)
+    return car_picture(
+        page, Layer(links=ALL_LINKS, way_points=True, zones=zones), "with every part and wire", "plan", whole=True
+    )
+
+
+SHEET = Sheet(
+    key="plan",
+    title="Plan",
+    order=20,
+    tab="Parts and wires",
+    say=say,
+    draw=draw,
+    view=PlanView,
+    extra=catalogue,
+    main_figure="cost",
+)

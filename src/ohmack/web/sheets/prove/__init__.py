@@ -1,0 +1,1 @@
+"""Checks and first power, to come."""

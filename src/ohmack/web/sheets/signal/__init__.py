@@ -1,0 +1,1 @@
+"""Levels and gain."""

@@ -1,0 +1,42 @@
+"""Levels and gain."""
+
+from __future__ import annotations
+
+from markupsafe import Markup
+
+from ohmack.core.wording import amount
+from ohmack.drawing.car import HEIGHT
+from ohmack.drawing.levels import CHART_HEIGHT, draw_levels
+from ohmack.drawing.picture import Layer, Picture
+from ohmack.web.car_picture import car_picture
+from ohmack.web.page import Page
+from ohmack.web.sheet import Sheet
+
+
+def say(page: Page) -> tuple[str, str]:
+    """Signal."""
+    signal = next(iter(page.evaluation.results.signals), None)
+    target = signal.figures.get("target") if signal else None
+    if "signal" in page.idle_stages:
+        return "The signal way stays as it was", "no converter and no amplifier in this job"
+    if target is None or target.value is None:
+        return "The levels are not known yet", "they need the radio's output, a converter and a load"
+    policy = page.design.policy
+    tone_hz = signal.outputs[0].tone_hz(policy.tone_hz) if signal and signal.outputs else policy.tone_hz
+    past = f", music up to {amount(policy.overlap_db, 'db')} past full power" if policy.overlap_db else ""
+    tone = f"{tone_hz:g} Hz at {amount(policy.tone_dbfs, 'dbfs')}{past}"
+    return f"Set the gain for {amount(target.value, 'v')} at the output", tone
+
+
+def draw(page: Page) -> Markup:
+    """The sheet's picture."""
+    results = page.evaluation.results
+
+    def ladder(picture: Picture) -> Markup:
+        return draw_levels(picture, results.signals[0], HEIGHT + 4) if results.signals else Markup("")
+
+    layer = Layer(links=("tap", "line", "speaker"), quiet_links=("power",))
+    return car_picture(page, layer, "below it the level of every stage", "signal", ladder, CHART_HEIGHT + 6)
+
+
+SHEET = Sheet(key="signal", title="Signal", order=40, say=say, draw=draw, main_figure="target_v")

@@ -1,0 +1,1 @@
+"""The ways to do it, side by side."""

@@ -1,0 +1,50 @@
+"""The ways to do it, side by side."""
+
+from __future__ import annotations
+
+from markupsafe import Markup
+
+from ohmack.core.document.interventions import interventions_of
+from ohmack.core.factory.strategies import advise
+from ohmack.core.wording import count
+from ohmack.drawing.picture import Layer
+from ohmack.web.car_picture import acts_of, car_picture
+from ohmack.web.extras import trees
+from ohmack.web.page import Page
+from ohmack.web.planning import PlanView
+from ohmack.web.sheet import Sheet
+
+
+def say(page: Page) -> tuple[str, str]:
+    """Strategies side by side."""
+    advice = advise(page.design)
+    possible = sum(c.possible for c in advice.ranked)
+    if advice.best is None:
+        return "Which system is it first?", "strategies follow from the factory system"
+    words = advice.best.key.value
+    chosen = page.design.strategy
+    small = f"{count(possible, 'way')} on this car" + (f"; chosen: {chosen.value}" if chosen else "; none chosen yet")
+    return f"Best here: {words}", small
+
+
+def draw(page: Page) -> Markup:
+    """The sheet's picture."""
+    design = page.evaluation.results.design
+    best = advise(design).best
+    chosen = interventions_of(design) if design.strategy else best.interventions if best else ()
+    layer = Layer(speakers=True, grounds=False, modules=True, parts=bool(design.strategy), acts=acts_of(chosen))
+    words = "what the chosen way does" if design.strategy else "what the recommended way does"
+    return car_picture(page, layer, f"with {words} to its modules")
+
+
+SHEET = Sheet(
+    key="strategies",
+    title="Strategies",
+    order=23,
+    home="plan",
+    tab="Strategies",
+    say=say,
+    draw=draw,
+    view=PlanView,
+    extra=trees,
+)

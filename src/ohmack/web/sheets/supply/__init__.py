@@ -1,0 +1,1 @@
+"""Wire, fuse and voltage."""

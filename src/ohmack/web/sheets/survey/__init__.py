@@ -1,0 +1,1 @@
+"""The survey: the car with its facts by place."""

@@ -1,0 +1,58 @@
+"""A sheet is declared in its own folder and found there: the track, the tabs, the titles and the addresses follow."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from pathlib import Path
+
+import pytest
+from starlette.testclient import TestClient
+
+from ohmack.core.figures.finding import STAGES
+from ohmack.demo.jobs import demo_design
+from ohmack.store.context import BUILT_IN
+from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.designs import DesignStore
+from ohmack.web import sheets as package
+from ohmack.web.app import create_app
+from ohmack.web.settings import Settings
+from ohmack.web.sheet import sheets, stages, tabs
+
+BASE = "http://127.0.0.1:8417"
+FOLDERS = sorted(p.parent.name for p in Path(package.__path__[0]).glob("*/page.html"))
+
+
+@pytest.fixture(scope="module")
+def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
+    made = Settings(
+        database_host=settings.host,
+        database_port=settings.port,
+        database_user=settings.user,
+        database_password=settings.password,
+    )
+    with TestClient(create_app(made), base_url=BASE) as opened:
+        yield opened
+
+
+def test_every_folder_is_a_sheet_and_every_sheet_a_folder() -> None:
+    assert sorted(sheets()) == FOLDERS
+    assert [s.key for s in stages()] == [*STAGES, "prove", "handover"]
+    assert {s.home for s in sheets().values()} <= {"", *(s.key for s in stages())}
+    assert next(iter(tabs("survey"))) == "survey"
+    assert list(tabs("plan"))[:2] == ["plan", "find"]
+    orders = [s.order for s in sheets().values()]
+    assert orders == sorted(set(orders))
+
+
+@pytest.mark.parametrize("key", FOLDERS)
+def test_a_sheet_shows_its_sentence_and_its_picture(client: TestClient, database: Database, key: str) -> None:
+    """On a car with everything and on one with nothing planned."""
+    for number in (0, 2):
+        job = DesignStore(database).open_job(BUILT_IN, "Sheets", "", "Sheets", demo_design(number))
+        answer = client.get(f"/jobs/{job}/{key}")
+        assert answer.status_code == 200
+        assert f"<title>{sheets()[key].title} · {job} · Ohmack</title>" in answer.text
+        assert "<h1>" in answer.text
+        if sheets()[key].built and key not in ("build", "fit"):
+            assert answer.text.count("<svg") > 0, key
+    assert client.get(f"/jobs/{job}/no-such-sheet").status_code == 404
