@@ -13,7 +13,8 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.demo.jobs import demo_design
 from ohmack.formats.report import report
-from ohmack.web.page import BUILT, _resolve
+from ohmack.web.page import _resolve
+from ohmack.web.sheet import sheets
 
 BLIND = ("vehicle/supply/post_running_v", "vehicle/radio/source_voltage_v", "vehicle/supply/body_return_ohm", "vehicle/ground_points/ground-rear/kind",
          "vehicle/feeds/radio-switched/limit_a", "vehicle/feeds/radio-switched/live")  # fmt: skip
@@ -65,10 +66,6 @@ def test_every_path_leads_somewhere(number: int) -> None:
     def leads(path: str) -> bool:
         if path.startswith("figure:"):
             return path.removeprefix("figure:") in evaluation.figures
-        if path.startswith("stage:"):
-            return path.removeprefix("stage:") in BUILT
-        if path.startswith("connect:"):
-            return design.part(path.removeprefix("connect:")) is not None
         try:
             get(design, path)
         except UnknownName:
@@ -83,6 +80,10 @@ def test_every_path_leads_somewhere(number: int) -> None:
     for finding in evaluation.findings:
         if finding.remedy and finding.remedy.path:
             assert leads(finding.remedy.path), finding.title
+        if finding.remedy and finding.remedy.sheet:
+            assert sheets()[finding.remedy.sheet].built, finding.title
+        if finding.remedy and finding.remedy.connect:
+            assert design.part(finding.remedy.connect) is not None, finding.title
         if finding.remedy and finding.remedy.edits:
             apply_edits(design, finding.remedy.edits)
         assert (

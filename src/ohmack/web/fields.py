@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from enum import Enum
 from functools import cache
 from types import UnionType
@@ -34,7 +34,7 @@ from ohmack.formats.trade_entry import (
     rows_of,
 )
 from ohmack.web.asked import facts_asked
-from ohmack.web.titles import label_of, thing_title
+from ohmack.web.titles import label_of, thing_title, title_of
 
 BARE_SHOWN = {"mohm": "mΩ", "ft": "ft", "m": "m", "ohm": "Ω", "mm**2": "mm²", "degC": "°C", "V": "V", "A": "A", "W": "W",
               "Hz": "Hz", "kg": "kg", "l": "l", "mm": "mm", "db": "dB", "dbv": "dBV", "dbfs": "dBFS", "A*hour": "Ah", "minute": "min"}  # fmt: skip
@@ -61,6 +61,7 @@ class Field:
     choices: tuple[tuple[str, str], ...] = ()
     chosen: tuple[str, ...] = ()
     hint: str = ""
+    short: str = ""  # the label without its owner
 
     @property
     def id(self) -> str:
@@ -134,7 +135,8 @@ def field_of(design: Design, path: str) -> Field:
         UnknownName: the path leads nowhere, or to something that is not entered as one field.
     """
     kind, unit_name = annotation_at(design, path)
-    return _field(path, label_of(design, path), kind, unit_name, get(design, path), design.policy.length_unit)
+    made = _field(path, label_of(design, path), kind, unit_name, get(design, path), design.policy.length_unit)
+    return replace(made, short=title_of(design, path))
 
 
 def _field(path: str, title: str, kind: Any, unit_name: str, value: Any, length_unit: str) -> Field:

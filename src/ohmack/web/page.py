@@ -297,9 +297,10 @@ class Page:
 
     def finding_link(self, finding: Finding) -> str:
         """Where a finding's remedy or subject is looked at."""
-        path = finding.remedy.path if finding.remedy and finding.remedy.path else finding.about
-        if path.startswith("stage:"):
-            return f"{self.address}/{path.removeprefix('stage:')}"
+        remedy = finding.remedy
+        if remedy and remedy.sheet:
+            return f"{self.address}/{remedy.sheet}{f'?{remedy.query}' if remedy.query else ''}"
+        path = remedy.path if remedy and remedy.path else finding.about
         if path.startswith("intake"):
             return self.address
         path = path.split("|")[0]

@@ -22,7 +22,7 @@ from ohmack.core.signal.switch_on import SwitchSource, switch_sources
 from ohmack.core.wording import count, trimmed
 from ohmack.store.designs import DesignRecord
 from ohmack.web.page import Page
-from ohmack.web.titles import label_of
+from ohmack.web.titles import title_of
 
 SHORT = {
     "sound": "Wishes",
@@ -175,7 +175,7 @@ class PlanView:
             except UnknownName:
                 continue
             name = getattr(owner, "name", "")
-            found.append((path, f"{label_of(self.design, path).split(': ')[-1]}{f', {name}' if name else ''}"))
+            found.append((path, f"{title_of(self.design, path)}{f', {name}' if name else ''}"))
         return found
 
     def missing(self, candidate: Candidate) -> list[str]:

@@ -33,14 +33,20 @@ def thing_title(design: Design, path: str) -> str:
     return str(getattr(thing, "name", "") or re.sub(r"(?<=[a-z])(?=[A-Z])", " ", type(thing).__name__).capitalize())
 
 
+def title_of(design: Design, path: str) -> str:
+    """What a path is called where its owner is known."""
+    try:
+        parent, last = parent_of(design, path.removesuffix("/value"))
+    except UnknownName:
+        return thing_title(design, path)
+    return type(parent).model_fields[last].title or last.replace("_", " ").capitalize()
+
+
 def label_of(design: Design, path: str) -> str:
     """What a path is called: its owner and its title."""
     try:
-        if path.endswith("/value"):
-            path = path.removesuffix("/value")
-        parent, last = parent_of(design, path)
+        parent, _ = parent_of(design, path.removesuffix("/value"))
     except UnknownName:
         return thing_title(design, path)
-    title = type(parent).model_fields[last].title or last.replace("_", " ").capitalize()
     owner = getattr(parent, "name", "")
-    return f"{owner}: {title}" if owner else title
+    return f"{owner}: {title_of(design, path)}" if owner else title_of(design, path)

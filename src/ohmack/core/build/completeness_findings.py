@@ -110,10 +110,10 @@ def link_missing(results: Results) -> Iterator[Draft]:
         absent = [name for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]
         if absent:
             title = f"{part.name} has no {listed(absent)}"
-            yield stop(part.id, title, why, Remedy("Wire it up", path=f"connect:{part.id}"))
+            yield stop(part.id, title, why, Remedy("Wire it up", connect=part.id))
         grounded = ("ground", part.id) in tied
         if isinstance(part, PoweredSubwoofer) and ("power", part.id) in tied and not grounded:
-            yield stop(part.id, f"{part.name} has no ground lead", "What it draws has to flow back.", Remedy("Wire it up", path=f"connect:{part.id}"))  # fmt: skip
+            yield stop(part.id, f"{part.name} has no ground lead", "What it draws has to flow back.", Remedy("Wire it up", connect=part.id))  # fmt: skip
 
 
 @rule("driver-boxless", "plan", PRACTICE)
@@ -124,7 +124,7 @@ def driver_boxless(results: Results) -> Iterator[Draft]:
     if subs and not boxes:
         yield stop(
             subs[0].id, f"{listed([s.name for s in subs])}: no box", "A bare driver has no bass and tears itself apart. Pick the box it goes into, or type it in.",
-            Remedy("Find a box", path="stage:find?kind=box"),
+            Remedy("Find a box", sheet="find", query="kind=box"),
         )  # fmt: skip
 
 
@@ -141,7 +141,7 @@ def part_unwired(results: Results) -> Iterator[Draft]:
             yield stop(
                 block.id, f"{block.name} is in no wire: {listed(absent)}",
                 "A block is one main run in and a way to everything behind it. Wired in, the main run is sized for the sum and every way for its own.",
-                Remedy("Wire it up", path=f"connect:{block.id}"),
+                Remedy("Wire it up", connect=block.id),
             )  # fmt: skip
     for part in (a for a in design.parts_of(Accessory) if a.category == "capacitor"):
         yield stop(
@@ -165,7 +165,7 @@ def nothing_judged(results: Results) -> Iterator[Draft]:
             first.id, "Nothing to build yet",
             f"{count(len(design.parts), 'part')} on the list, and nothing they load, feed or fit into was judged. Pick what plays: a driver, a radio, "
             "an amplifier, a subwoofer.",
-            Remedy("Find a part", path="stage:find"),
+            Remedy("Find a part", sheet="find"),
         )  # fmt: skip
 
 

@@ -51,7 +51,7 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
                     reel.id,
                     f"No run of this plan takes {label}",
                     f"{reel.name}: the plan wants {listed(list(sizes))}. A kit's label says nothing about the car it goes into.",
-                    Remedy("See the wire list", path="stage:build"),
+                    Remedy("See the wire list", sheet="build"),
                 )
             continue
         needed_m = sum(_metres(row) for row in rows)
@@ -60,7 +60,7 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
                 reel.id,
                 f"{reel.name} is {results.say(needed_m - reel.on_reel_m, 'm')} short",
                 f"{results.say(needed_m, 'm')} of {label} are to be cut, {results.say(reel.on_reel_m, 'm')} are on it. A power wire is never pieced together.",
-                Remedy("See the wire list", path="stage:build"),
+                Remedy("See the wire list", sheet="build"),
             )
 
 
@@ -78,7 +78,7 @@ def fuse_bought(results: Results) -> Iterator[Draft]:
                 fuse.id,
                 f"{fuse.name}: the plan wants {listed([f'{trimmed(a)} A' for a in dict.fromkeys(same)])}",
                 "A bigger fuse does not protect this wire." if bigger else "A smaller fuse blows at full level.",
-                Remedy("See the fuses", path="stage:supply"),
+                Remedy("See the fuses", sheet="supply"),
             )
         elif same.count(fuse.rating_a) > fuse.pieces:
             yield watch(
@@ -100,7 +100,7 @@ def distribution_block(results: Results) -> Iterator[Draft]:
                 block.id,
                 f"{block.name} has {count(block.ways, 'way')}, {count(wanted, 'wire')} hang on it",
                 "Two wires under one screw come loose. Take a block with a way for each.",
-                Remedy("Choose another block", path="stage:plan"),
+                Remedy("Choose another block", sheet="plan"),
             )
 
 
@@ -113,5 +113,5 @@ def adapter_missing(results: Results) -> Iterator[Draft]:
         yield stop(
             tap.id, f"{name} takes its signal by plug adapter: none is among the parts",
             "Choose the adapter made for this car's plug, or splice.",
-            Remedy("Find one", path="stage:find?kind=accessory") if results.design.intake.reversible else Remedy("Splice instead", (set_to(f"links/{tap.id}/method", "splice"),)),
+            Remedy("Find one", sheet="find", query="kind=accessory") if results.design.intake.reversible else Remedy("Splice instead", (set_to(f"links/{tap.id}/method", "splice"),)),
         )  # fmt: skip

@@ -19,7 +19,7 @@ def phase_rework(results: Results) -> Iterator[Draft]:
     """What is done now would have to be cut, rerun or bought again later."""
     for item in results.prepare:
         if item.rework:
-            yield note(item.path, item.title, item.text, Remedy("See what to prepare now", path="stage:plan"))
+            yield note(item.path, item.title, item.text, Remedy("See what to prepare now", sheet="plan"))
 
 
 @rule("parts-waiting", "plan", PRACTICE)

@@ -102,7 +102,7 @@ def _small_cables(today: Results, whole: Results) -> Iterator[Preparation]:
         coming.setdefault(part, []).append(f"{kinds[type(link)]}{_metres(whole, length)}")
     for part, cables in coming.items():
         yield Preparation(
-            "stage:plan", f"Pull with it for {part}: {listed(cables)}",
+            "plan", f"Pull with it for {part}: {listed(cables)}",
             "Coiled, ends insulated and labelled at both ends. A connector today saves a cut then.",
         )  # fmt: skip
 

@@ -85,19 +85,19 @@ def tap_channels(results: Results) -> Iterator[Draft]:
             yield stop(
                 tap.id, f"{len(channels)} pairs into {converter.name}, which takes {converter.input_pairs}",
                 "Two pairs on one input load each other. Take fewer, or a converter or processor with more inputs.",
-                Remedy("Choose other channels", path="stage:plan"),
+                Remedy("Choose other channels", sheet="plan"),
             )  # fmt: skip
         bands = [c.band.value for c in channels if c.band.value is not None]
         deaf = [c.name for c in channels if c.band.value is not None and not c.band.value.has_bass]
         if bands and len(deaf) == len(channels):
             yield stop(
                 tap.id, f"No bass on {listed(deaf)}", "These pairs carry the upper bands only; a subwoofer hears nothing of it. Take the low or full-range pairs.",
-                Remedy("Choose other channels", path="stage:plan"),
+                Remedy("Choose other channels", sheet="plan"),
             )  # fmt: skip
         if len({vehicle.source_of(c.id).id for c in channels}) > 1:
             yield stop(
                 tap.id, "One pickup from two different boxes", "Levels and phase differ between the radio's and the amplifier's outputs. Take all pairs from one.",
-                Remedy("Choose other channels", path="stage:plan"),
+                Remedy("Choose other channels", sheet="plan"),
             )  # fmt: skip
         for channel in channels:
             if channel.reaches.value is False:
@@ -121,7 +121,7 @@ def channel_load(results: Results) -> Iterator[Draft]:
                 row.channel.id, f"{trimmed(round(now, 2))} Ω on {row.name}, which wants {trimmed(round(lowest, 2))} Ω",
                 "The output stage overheats, trips or clips. Wire the pair in series, or choose drivers of higher impedance."
                 + (" Nearly every radio wants 4 Ω; enter what this one permits if its papers say less." if assumed else ""),
-                Remedy("Enter what it permits", path=_output_path(results, row)) if assumed else Remedy("See the parts", path="stage:plan"),
+                Remedy("Enter what it permits", path=_output_path(results, row)) if assumed else Remedy("See the parts", sheet="plan"),
             )  # fmt: skip
         elif row.new and was is not None and now < was * 0.9:
             yield watch(
@@ -168,7 +168,7 @@ def bass_rolled_off(results: Results) -> Iterator[Draft]:
         yield watch(
             "vehicle/volume_steps", f"{amount(loss, 'db')} less bass at step {step:g}",
             "The factory system rolls the bass off as the volume rises. Tap before it, or use a converter that restores bass; "
-            "set the gain at the top step.", Remedy("See the baseline", path="stage:baseline"),
+            "set the gain at the top step.", Remedy("See the baseline", sheet="baseline"),
         )  # fmt: skip
 
 

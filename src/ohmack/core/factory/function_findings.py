@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 
 def _remedy(results: Results, verdict: Verdict) -> Remedy:
     if not verdict.measures:
-        return Remedy("See the ledger", path="stage:functions")
+        return Remedy("See the ledger", sheet="functions")
     thing_id, measure = verdict.measures[0]
     intervention = next(i for i in interventions_of(results.design) if i.id == thing_id)
     name = results.ledger_names[thing_id]
@@ -77,7 +77,7 @@ def function_part(results: Results) -> Iterator[Draft]:
                 f"needs/{part}", f"{title}, and none is among the parts",
                 "Without it they are lost, and it is not in the price either. Take one made for this car, or take the measure back "
                 "and see what that costs.",
-                Remedy("Find one", path="stage:find?kind=accessory"),
+                Remedy("Find one", sheet="find", query="kind=accessory"),
             )  # fmt: skip
         elif part == "interface":
             yield note(
@@ -101,7 +101,7 @@ def promise_unjudged(results: Results) -> Iterator[Draft]:
             f"intake/must_keep/{keep.value}", f"Promised, and not looked at: {keep.value}",
             "No function of that kind is on file, so nobody judged what this plan does to it. Put in what such a car usually has, "
             "add it by hand, or take the promise back.",
-            Remedy("Put in the usual functions", laid) if keep in covers else Remedy("See the functions", path="stage:functions"),
+            Remedy("Put in the usual functions", laid) if keep in covers else Remedy("See the functions", sheet="functions"),
         )  # fmt: skip
 
 
@@ -109,4 +109,4 @@ def promise_unjudged(results: Results) -> Iterator[Draft]:
 def module_graph(results: Results) -> Iterator[Draft]:
     """The modules and links on file cannot work as they stand."""
     for about_id, title, text in graph_troubles(results.design):
-        yield watch(about_id, title, text, Remedy("Look at the modules", path="stage:factory"))
+        yield watch(about_id, title, text, Remedy("Look at the modules", sheet="factory"))

@@ -34,11 +34,19 @@ _RANK = {severity: rank for rank, severity in enumerate(Severity)}
 
 @dataclass(frozen=True, slots=True)
 class Remedy:
-    """What mends a finding: a label and, where a machine can do it, the edits; else the place to go."""
+    """What mends a finding: a label and, where a machine can do it, the edits or a part to wire up; else the place to go."""
 
     label: str
     edits: tuple[Edit, ...] = ()
-    path: str = ""
+    path: str = ""  # of a fact or a thing to look at
+    sheet: str = ""  # or a whole sheet
+    query: str = ""  # what that sheet is asked for
+    connect: str = ""  # or the id of a part that lacks wires, which are laid in
+
+    @property
+    def applies(self) -> bool:
+        """Whether a press does it."""
+        return bool(self.edits or self.connect)
 
 
 @dataclass(frozen=True, slots=True)

@@ -24,10 +24,10 @@ def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
     """The ring that mends depth or front room, where there is one."""
     speaker = next((s for s in design.vehicle.speakers if s.id == fit.place_id), None)
     if speaker is None or fit.ring is None or check.name == "Cut-out":
-        return Remedy("Choose another part", path="stage:plan")
+        return Remedy("Choose another part", sheet="plan")
     thin, thick = fit.ring
     if thin > thick:
-        return Remedy("No ring helps: choose a shallower speaker", path="stage:plan")
+        return Remedy("No ring helps: choose a shallower speaker", sheet="plan")
     path = f"vehicle/speakers/{speaker.id}/adapter_ring_mm"
     ring_mm = float(round(min(max(thin + 0.5, thin), thick)))
     ring_mm = min(max(ring_mm, thin), thick)
@@ -78,7 +78,7 @@ def box_space_unknown(results: Results) -> Iterator[Draft]:
         if fit is not None and not fit.checks:
             yield note(
                 box.id, f"No space on file for {box.name}", "Add the space it stands in, with length, width, height and way in.",
-                Remedy("Look at the survey", path="stage:survey"),
+                Remedy("Look at the survey", sheet="survey"),
             )  # fmt: skip
 
 

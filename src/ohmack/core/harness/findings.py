@@ -192,7 +192,7 @@ def joint_double(results: Results) -> Iterator[Draft]:
                     _path(connector, cavities[0]),
                     f"{connector.name}: {use_words(vehicle, cavities[0])} has no {other.value}",
                     "A speaker output has two wires of its own; the other is on no cavity of this map.",
-                    Remedy("Hunt for it", path="stage:finder"),
+                    Remedy("Hunt for it", sheet="finder"),
                 )
     on_one = Counter(
         (j.connector.id, j.cavity.id, j.phase) for j in results.joints.joints if j.lead.use is not CavityUse.SPEAKER
@@ -259,7 +259,7 @@ def lead_missing(results: Results) -> Iterator[Draft]:
             f"vehicle/connectors/{first.id}",
             f"No wire on the map for {listed(missing[:MOST_NAMED])}",
             f"{count(len(missing), 'lead')} would hang in the air. Find the wire with the meter, pin by pin, or bring a fused feed of its own.",
-            Remedy("Pin by pin", path="stage:harness"),
+            Remedy("Pin by pin", sheet="harness"),
         )
 
 
@@ -273,12 +273,12 @@ def pair_reach(results: Results) -> Iterator[Draft]:
                 circuit.channel.id,
                 f"{circuit.channel.name} leads nowhere and the plan takes its signal there",
                 "A plug that is there may lead nowhere: no load, so some factory amplifiers fall silent on it. Take another pair.",
-                Remedy("What the pairs reach", path="stage:harness"),
+                Remedy("What the pairs reach", sheet="harness"),
             )
         elif circuit.read_ohm is not None and circuit.reaches and circuit.on_file is None:
             yield watch(
                 circuit.channel.id,
                 f"{circuit.channel.name}: {circuit.verdict}",
                 f"It reads {digits(circuit.read_ohm)} Ω. The load of this channel follows from what really hangs on it.",
-                Remedy("What the pairs reach", path="stage:harness"),
+                Remedy("What the pairs reach", sheet="harness"),
             )

@@ -84,7 +84,7 @@ def amplifier_unfed(results: Results) -> Iterator[Draft]:
             module.id, f"{module.name} stays, and nothing feeds it",
             f"The radio that sent it its signal goes; {count(len(module.channels), 'pair')} behind it fall silent. A new radio needs an "
             "adapter made for this amplifier.",
-            Remedy("Find one", path="stage:find?kind=accessory"),
+            Remedy("Find one", sheet="find", query="kind=accessory"),
         )  # fmt: skip
 
 

@@ -34,7 +34,7 @@ def load_below_permitted(results: Results) -> Iterator[Draft]:
                 load.link.id,
                 f"{trimmed(round(load.chosen.load_ohm, 2))} Ω is below the {trimmed(load.lowest_ohm)} Ω {load.channel_name} may drive",
                 "It overheats, trips its protection or clips; some fail. Wire the coils for a higher load.",
-                _rewire(load) or Remedy("Choose another amplifier or driver", path="stage:plan"),
+                _rewire(load) or Remedy("Choose another amplifier or driver", sheet="plan"),
             )
 
 

@@ -66,7 +66,7 @@ def converter_overloaded(results: Results) -> Iterator[Draft]:
                 converter.id,
                 f"{amount(source_v, 'v')} into a converter that takes {amount(limit_v, 'v')}",
                 f"It clips before the volume's top. Top out at {amount(limit_v, 'v')} or use one made for higher levels.",
-                Remedy("Choose another converter", path="stage:plan"),
+                Remedy("Choose another converter", sheet="plan"),
             )
         output_v = signal.figures["output"].value
         if output_v is not None and output_v > converter.output_limit_v * 1.0005:
@@ -74,7 +74,7 @@ def converter_overloaded(results: Results) -> Iterator[Draft]:
                 converter.id,
                 "The converter's output clips even at its lowest gain",
                 f"{amount(output_v, 'v')} against {amount(converter.output_limit_v, 'v')} clean.",
-                Remedy("Choose another converter", path="stage:plan"),
+                Remedy("Choose another converter", sheet="plan"),
             )
 
 
@@ -90,14 +90,14 @@ def speaker_level_input(results: Results) -> Iterator[Draft]:
                 entry.part.id,
                 f"{amount(source_v, 'v')} into {entry.part.name}, which takes {amount(limit_v, 'v')}",
                 "Its input clips before the volume's top, and may fail. Put a converter or a pad in, or take one made for higher levels.",
-                Remedy("Choose another", path=f"stage:find?kind={entry.part.kind}"),
+                Remedy("Choose another", sheet="find", query=f"kind={entry.part.kind}"),
             )
         elif entry.lowest_v is not None and source_v < entry.lowest_v:
             yield watch(
                 entry.part.id,
                 f"{amount(source_v, 'v')} into {entry.part.name}, which wants {amount(entry.lowest_v, 'v')}",
                 "Even at its most sensitive it does not reach full output.",
-                Remedy("See the ladder", path="stage:signal"),
+                Remedy("See the ladder", sheet="signal"),
             )
 
 
@@ -114,14 +114,14 @@ def sensitivity_out_of_range(results: Results) -> Iterator[Draft]:
                 signal.amplifier.id,
                 f"Sensitivity would have to be {amount(needed.value, 'v')}; the control spans {span}",
                 "Even fully down the amplifier is driven past its target. Lower the level before it.",
-                Remedy("See the ladder", path="stage:signal"),
+                Remedy("See the ladder", sheet="signal"),
             )
         elif needed.value < low_v * 0.99:
             yield watch(
                 signal.amplifier.id,
                 f"Sensitivity would have to be {amount(needed.value, 'v')}; the control spans {span}",
                 "Even fully up the amplifier does not reach its target. A converter with more gain does.",
-                Remedy("See the ladder", path="stage:signal"),
+                Remedy("See the ladder", sheet="signal"),
             )
 
 
@@ -202,7 +202,7 @@ def switch_on(results: Results) -> Iterator[Draft]:
                 source.source_id,
                 f"{source.source_name} is live with the key off",
                 "Key off must mean off: the amplifier would never sleep and drain the battery.",
-                Remedy("Choose another source", path="stage:plan"),
+                Remedy("Choose another source", sheet="plan"),
             )
         elif not {KeyState.ACCESSORY, KeyState.ON} <= set(states):
             yield watch(
@@ -281,5 +281,5 @@ def stays_awake(results: Results) -> Iterator[Draft]:
         yield draft(
             part.id, f"{part.name} never sleeps: {results.say(part.supply_current_a, 'a')} day and night, {part.supply_current_a * 24:.1f} Ah a day",
             f"It hangs on constant 12 V, does not hear the music and is switched by nothing. Standing, the battery lasts about {days:.0f} days{usual}.",
-            Remedy(f"Switch it by {source.name}", (Edit(op="add", path="links", value=link),)) if source else Remedy("Choose another converter", path="stage:find?kind=converter"),
+            Remedy(f"Switch it by {source.name}", (Edit(op="add", path="links", value=link),)) if source else Remedy("Choose another converter", sheet="find", query="kind=converter"),
         )  # fmt: skip

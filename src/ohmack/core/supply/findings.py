@@ -200,7 +200,7 @@ def drop_over_policy(results: Results) -> Iterator[Draft]:
                 supply.link.id,
                 f"{amount(drop_v, 'v')} lost of {amount(limit_v, 'v')} allowed",
                 f"{label} is too thin or the loop too long.{why}",
-                remedy or Remedy("See the sizes", path="stage:supply"),
+                remedy or Remedy("See the sizes", sheet="supply"),
             )
         elif hot_v is not None and hot_v > limit_v + 1e-9:
             yield watch(
@@ -208,7 +208,7 @@ def drop_over_policy(results: Results) -> Iterator[Draft]:
                 f"Hot, the loss passes the limit: {amount(hot_v, 'v')}",
                 f"{label} with the wire at {results.design.policy.hot_conductor_c:g} °C; inside {amount(limit_v, 'v')} only when cool."
                 f"{why}",
-                remedy or Remedy("See the sizes", path="stage:supply"),
+                remedy or Remedy("See the sizes", sheet="supply"),
             )
 
 
@@ -286,7 +286,7 @@ def terminal_too_small(results: Results) -> Iterator[Draft]:
                 supply.link.id,
                 f"{chosen.wire.label} {chosen.too_thick}",
                 "Never trim strands to make it fit; use a reducing ferrule made for it, or another size.",
-                _let_choose(supply.link.id, supply) or Remedy("See the sizes", path="stage:supply"),
+                _let_choose(supply.link.id, supply) or Remedy("See the sizes", sheet="supply"),
             )
 
 
@@ -367,7 +367,7 @@ def self_fed(results: Results) -> Iterator[Draft]:
                 f"Nothing on file feeds it.{known} {own}",
                 Remedy("Enter it", path=tap.open[0][0])
                 if tap is not None and tap.open
-                else Remedy("See Supply", path="stage:supply"),
+                else Remedy("See Supply", sheet="supply"),
             )
         elif tap.verdict == "allowed":
             yield note(
@@ -382,7 +382,7 @@ def self_fed(results: Results) -> Iterator[Draft]:
                 item.part.id,
                 f"{tap.feed.name} does not carry {item.part.name}",
                 f"{'; '.join(tap.refused)}. {own}",
-                Remedy("See Supply", path="stage:supply"),
+                Remedy("See Supply", sheet="supply"),
             )
         else:
             yield stop(
@@ -440,7 +440,7 @@ def dc_dc_limit(results: Results) -> Iterator[Draft]:
             f"{total_a:.0f} A of audio on a DC-DC converter of {limit_a:.0f} A",
             "The car itself needs roughly 35 to 60 A with everything on, and the limit is hard: the rest comes from a "
             "small battery. Choose a smaller amplifier or a wiring that draws less.",
-            Remedy("See the wirings", path="stage:loads"),
+            Remedy("See the wirings", sheet="loads"),
         )
 
 

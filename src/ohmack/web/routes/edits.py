@@ -254,9 +254,8 @@ def remedy(request: Request, number: str, form: Form) -> Response:
         rule, about = text(form, "rule"), text(form, "about")
         for finding in evaluation.findings:
             if (finding.rule, finding.about) == (rule, about) and finding.remedy:
-                if finding.remedy.path.startswith("connect:"):
-                    part_id = finding.remedy.path.removeprefix("connect:")
-                    return connect_everything(record.design, part_id), finding.remedy.label
+                if finding.remedy.connect:
+                    return connect_everything(record.design, finding.remedy.connect), finding.remedy.label
                 return finding.remedy.edits, finding.remedy.label
         raise EntryError("That finding is gone; nothing had to be changed.")
 
