@@ -64,6 +64,13 @@ def test_a_block_wants_a_way_for_each_amplifier(estate: Design) -> None:
     name = next(p.id for p in block.parts if p.kind == "distribution block")
     wired = apply_edits(block, connect_everything(block, name))
     assert said(wired, "distribution-block") == said(wired, "part-unwired") == []
+    main = next(k for k in wired.links if k.kind == "power" and k.to_id == name)
+    moved = next(k for k in wired.links if k.id == "power-amp")
+    assert (main.from_id, moved.from_id) == ("battery", name)
+    before = block.links[[k.id for k in block.links].index("power-amp")]
+    assert (main.fuse and main.fuse.from_source_m) == (before.fuse and before.fuse.from_source_m)  # type: ignore[union-attr]
+    assert moved.fuse is None  # no fuse on its ways: the main fuse protects them
+    assert moved.tape_length_m.value is None
     amp = wired.part("amp").model_dump(mode="json")  # type: ignore[union-attr]
     more = [Edit(op="add", path="parts", value=amp | {"id": f"amp-{n}"}) for n in (2, 3)]
     ways = [

@@ -20,6 +20,7 @@ from ohmack.core.document.parts import (
 )
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.geometry import point_at
+from ohmack.core.supply.consumers import SupplyResult
 from ohmack.core.wording import digits
 from ohmack.drawing.cabin import draw_acts, draw_below, draw_break, draw_damage, draw_modules, draw_way
 from ohmack.drawing.car import draw_car
@@ -217,7 +218,7 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
 def _fuses(picture: Picture) -> Iterator[Markup]:
     for supply in picture.evaluation.results.supplies:
         run, fuse = picture.evaluation.results.runs[supply.link.id], supply.link.fuse
-        if not run.points:
+        if not run.points or _in_block(picture, supply):
             continue
         if fuse is None:
             x, y = picture.frame.at(*point_at(run.points, 0.3))
@@ -232,6 +233,12 @@ def _fuses(picture: Picture) -> Iterator[Markup]:
             label(x, y + 4.5, words, "lab", "middle"),
         ]
         yield thing(picture, f"fuse-{supply.link.id}", f"links/{supply.link.id}/fuse", "Main fuse", box, shapes, False)
+
+
+def _in_block(picture: Picture, supply: SupplyResult) -> bool:
+    """Whether a run's fuse sits in the block it starts at, or is the one before it: then its run says the rating."""
+    start = picture.evaluation.results.design.part(supply.link.from_id)
+    return isinstance(start, DistributionBlock) and (start.fused or supply.link.fuse is None)
 
 
 def _way_points(picture: Picture, layer: Layer) -> Iterator[Markup]:
@@ -280,11 +287,10 @@ def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:
         run = results.runs[supply.link.id]
         if "power" in layer.links and run.points and supply.figures["wire"].value:
             length = run.length.value
-            text = (
-                f"{supply.figures['wire'].value}, {results.say(length, 'm')}"
-                if length
-                else str(supply.figures["wire"].value)
-            )
+            words = [str(supply.figures["wire"].value), *([results.say(length, "m")] if length else [])]
+            if supply.link.fuse and _in_block(picture, supply) and supply.figures["fuse"].value:
+                words.append(f"{supply.figures['fuse'].value:g} A")
+            text = ", ".join(words)
             yield _run_caption(picture, run, text, "big")
         if supply.ground and "ground" in layer.links:
             box = picture.things.get(supply.ground.to_id)

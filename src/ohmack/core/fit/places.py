@@ -44,6 +44,12 @@ def _under_seat(typical: Proportions) -> float:
     return (min(typical.seats) if typical.seats else min(typical.benches)) + 0.05
 
 
+def _power_side(vehicle: Vehicle) -> int:
+    """1 where the power run goes down the car's right, -1 down its left: the side of its way through the bulkhead, else of the battery."""
+    first = next(iter(vehicle.passages), None) or vehicle.supply.batteries[0]
+    return 1 if first.position.y_m > 0 else -1
+
+
 def first_place(kind: str, vehicle: Vehicle) -> dict[str, float] | None:
     """A sensible place for a kind of part; None for parts that have none of their own.
 
@@ -60,7 +66,7 @@ def first_place(kind: str, vehicle: Vehicle) -> dict[str, float] | None:
     passenger = -1 if vehicle.hand_of_drive is Hand.RIGHT else 1  # behind the glove box, clear of pedals and column
     share = {
         "amplifier": typical.amplifier,
-        "distribution block": (typical.amplifier[0] - 0.07, typical.amplifier[1]),
+        "distribution block": (typical.amplifier[0] - 0.1, 0.6 * _power_side(vehicle)),
         "box": typical.box,
         "subwoofer": typical.box,
         "plug-in amplifier": typical.amplifier,

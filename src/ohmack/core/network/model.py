@@ -73,7 +73,3 @@ class PowerNetwork:
     branches: tuple[Branch, ...]
     cells: tuple[Cell, ...]
     consumers: tuple[Consumer, ...]
-
-    def branch(self, branch_id: str) -> Branch:
-        """A branch by id."""
-        return next(b for b in self.branches if b.id == branch_id)

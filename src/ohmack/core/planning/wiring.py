@@ -227,8 +227,15 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
         first = runs[0].model_dump(mode="json") if runs else {}
         battery_id = runs[0].from_id if runs else design.vehicle.supply.batteries[0].id
         fuse = first.get("fuse") or {"from_source_m": {"value": 0.3, "basis": "assumed", "low": 0.1, "high": 0.45}}
-        main = {"id": _free(f"power-{block.id}"[:36], {k.id for k in design.links}), "kind": "power", "from_id": battery_id, "to_id": block.id,
-                "way_points": first.get("way_points", []), "engine_space": first.get("engine_space", True), "fuse": fuse | {"rating_a": None}}  # fmt: skip
+        main = {
+            "id": _free(f"power-{block.id}"[:36], {k.id for k in design.links}),
+            "kind": "power",
+            "from_id": battery_id,
+            "to_id": block.id,
+            "way_points": _as_far_as(design, battery_id, block, first.get("way_points", [])),
+            "engine_space": first.get("engine_space", True),
+            "fuse": fuse | {"rating_a": None},
+        }
         edits.append(Edit(op="add", path="links", value=main))
     for link in runs:
         base = f"links/{link.id}"
@@ -242,6 +249,18 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
             Edit(path=f"{base}/fuse", value={} if block.fused else None),
         ]
     return tuple(edits)
+
+
+def _as_far_as(
+    design: Design, battery_id: str, block: DistributionBlock, way: list[dict[str, float]]
+) -> list[dict[str, float]]:
+    """The way points of a run as far as a block, and the last one beside it."""
+    battery = next(b for b in design.vehicle.supply.batteries if b.id == battery_id)
+    if block.position is None or not way:
+        return []
+    reach_m = abs(block.position.x_m - battery.position.x_m)
+    near = [point for point in way if abs(point["x_m"] - battery.position.x_m) < reach_m]
+    return [*near, {"x_m": block.position.x_m, "y_m": way[-1]["y_m"]}]
 
 
 def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
