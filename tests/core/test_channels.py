@@ -23,6 +23,7 @@ from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design
+from references import published
 
 FOUR: dict[str, Any] = {
     "kind": "amplifier", "name": "Four", "channel_count": 4, "ratings": [{"load_ohm": 2.0, "power_w": 100.0}, {"load_ohm": 4.0, "power_w": 60.0}],
@@ -223,14 +224,8 @@ def test_peak_volts_are_not_rms_volts(estate: Design) -> None:
     assert 10 ** (margin / 20) == pytest.approx(18.0 / source)
 
 
-E11 = {"18 AWG": 20, "16 AWG": 25, "14 AWG": 35, "12 AWG": 45, "10 AWG": 60}  # ABYC E-11 at 105 °C, from memory
-OHM_PER_KM = {
-    "18 AWG": 20.95,
-    "16 AWG": 13.17,
-    "14 AWG": 8.286,
-    "12 AWG": 5.211,
-    "10 AWG": 3.277,
-}  # AWG tables at 20 °C, from memory
+OHM_PER_KM = dict(published("copper_wire_km"))
+E11 = {size: amps for size, amps in published("ampacity_105c") if size in OHM_PER_KM}
 
 
 @given(

@@ -9,9 +9,10 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import sizes
+from references import published
 
-# ABYC E-11 ampacity at 105 °C, outside the engine space, by gauge (from memory); times 0.85 inside it (from memory)
-E11 = {"18": 20, "16": 25, "14": 35, "12": 45, "10": 60, "8": 80, "6": 120, "4": 160}
+# Outside the engine space; times 0.85 inside it (ABYC E-11, from memory).
+E11 = {size.removesuffix(" AWG"): amps for size, amps in published("ampacity_105c")}
 
 
 def with_box(estate: Design, current_a: float, **place: float) -> Design:

@@ -18,6 +18,7 @@ from ohmack.core.supply.consumers import SupplyResult
 from ohmack.demo.building import measured
 from ohmack.drawing.picture import begin
 from ohmack.drawing.volts import trace
+from references import published
 
 S = "vehicle/supply"
 
@@ -184,8 +185,7 @@ def test_a_collapse_together_refuses_every_voltage(estate: Design) -> None:
     assert all(evaluation.figures[f"{name}/at_amplifier_v"].value is None for name in ("amp", "amp-2"))
 
 
-# Held volts at the printed amperes: SAE J537 7.2 V, EN 50342-1 7.5 V, DIN 43539 9.0 V, from 12.6 V (all from memory).
-@pytest.mark.parametrize(("standard", "held_v"), [("SAE", 7.2), ("EN", 7.5), ("DIN", 9.0)])
+@pytest.mark.parametrize(("standard", "held_v"), published("cranking"))
 def test_cranking_amps_mean_what_their_standard_says(standard: str, held_v: float, estate: Design) -> None:
     ohm = battery_resistance_ohm(560, CrankingStandard(standard))
     assert ohm == pytest.approx((12.6 - held_v) / 560 / 2)

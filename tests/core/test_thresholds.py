@@ -65,7 +65,9 @@ def test_a_tenth_in_load_is_worth_a_word(estate: Design, new_ohm: float, severit
 
 
 def test_a_feed_without_a_fuse_has_no_fuse_to_judge(estate: Design) -> None:
-    bare = apply_edits(estate, [put("links/feed-converter/fuse", None)])
+    big = apply_edits(estate, [put("parts/converter/fuse_a", 30.0)])
+    assert said(big, "feed-fuse")
+    bare = apply_edits(big, [put("links/feed-converter/fuse", None)])
     assert said(bare, "feed-fuse") == []
     assert any(f.about == "feed-converter" for f in said(bare, "fuse-missing"))
 

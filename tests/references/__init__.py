@@ -6,7 +6,9 @@ import re
 import shutil
 import subprocess
 import tempfile
+import tomllib
 from pathlib import Path
+from typing import Any
 
 HERE = Path(__file__).parent
 
@@ -28,3 +30,9 @@ def ngspice_text(netlist: str) -> list[float]:
         file.flush()
         done = subprocess.run([program, "-b", file.name], capture_output=True, text=True, timeout=60, check=False)
     return [float(match) for match in re.findall(r"^\S+ = ([-+0-9.e]+)\s*$", done.stdout, re.MULTILINE)]
+
+
+def published(name: str) -> list[list[Any]]:
+    """The rows of a published table in `published.toml`, which says where its values are from and what checks them."""
+    rows: list[list[Any]] = tomllib.loads((HERE / "published.toml").read_text())[name]["rows"]
+    return rows
