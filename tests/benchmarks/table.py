@@ -5,6 +5,7 @@ from __future__ import annotations
 import gzip
 import re
 import statistics
+import subprocess
 import sys
 import tempfile
 import time
@@ -18,12 +19,15 @@ from starlette.testclient import TestClient
 
 from ohmack.core.document.edits import apply_edits
 from ohmack.core.document.harness import Hunt
-from ohmack.core.evaluation.door import evaluate
+from ohmack.core.document.paths import design_facts
+from ohmack.core.evaluation.door import Retracing, evaluate
 from ohmack.core.harness import wire_finder
 from ohmack.core.harness.wire_finder import find
+from ohmack.core.network.states import State
 from ohmack.core.planning.harness import new_connector
-from ohmack.demo.jobs import demo_design
+from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.demo.load import load_demo
+from ohmack.formats.spice_netlist import netlist
 from ohmack.launch.mariadb import MariaDbServer
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.migrate import migrate
@@ -45,9 +49,35 @@ def clock(work: Callable[[], object], times: int) -> tuple[float, float]:
     return statistics.median(spans), spans[int(0.95 * (len(spans) - 1))]
 
 
-def row(name: str, middle: float, high: float, target: str) -> None:
+def row(name: str, middle: float, high: float, target: str, digits: int = 1) -> None:
     """One line of the table."""
-    print(f"{name:<52}{middle:>9.1f}{high:>9.1f}   {target}", flush=True)
+    print(f"{name:<60}{middle:>9.{digits}f}{high:>9.{digits}f}   {target}", flush=True)
+
+
+def measure_against_ngspice() -> None:
+    """The core against one run of ngspice on the estate's supply loop, as ratios: machines differ."""
+    design = demo_design(0)
+    study = evaluate(design).results.power
+    with tempfile.NamedTemporaryFile("w", suffix=".cir") as file:
+        file.write(netlist(study, State.RUNNING))
+        file.flush()
+        spice, _ = clock(lambda: subprocess.run(["ngspice", "-b", file.name], capture_output=True, check=False), 15)
+    row("ngspice -b, the estate's supply loop, ms", spice, spice, "")
+    whole, high = clock(lambda: evaluate(design), 200)
+    row("a whole evaluation over it", whole / spice, high / spice, "0.35 at most", 3)
+    tracing = Retracing(design)
+    values = [(path, fact.value * 1.1) for path, fact, _, _ in design_facts(design) if isinstance(fact.value, float)]
+    spans = [clock(lambda p=p, v=v: tracing.after(p, v), 5)[0] / spice for p, v in values]
+    row(
+        "the evaluation after one changed fact over it, all facts",
+        sum(spans) / len(spans),
+        max(spans),
+        "0.15 at most",
+        3,
+    )
+    designs = [demo_design(n) for n in range(len(demo_jobs()))]
+    sweeps = [clock(lambda d=design: evaluate(d, sweep_facts=True), 3)[0] for design in designs]
+    row("sweeps of all demo designs, median and longest, ms", statistics.median(sweeps), max(sweeps), "under 250")
 
 
 def main() -> None:
@@ -57,6 +87,7 @@ def main() -> None:
         design = demo_design(number)
         row(f"evaluate(), {name}, ms", *clock(lambda d=design: evaluate(d), 200), "under 5")
         row(f"whole sweep, {name}, ms", *clock(lambda d=design: evaluate(d, sweep_facts=True), 15), "under 250")
+    measure_against_ngspice()
     measure_hunt()
     with tempfile.TemporaryDirectory() as home:
         server = MariaDbServer(Path(home), quiet=True)
