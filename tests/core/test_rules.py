@@ -180,6 +180,8 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "cost-over-budget": (Severity.WATCH, [put("intake/budget", 300.0)]),
     "splice-on-reversible": (Severity.STOP, [put("links/tap-converter/method", "splice")]),
     "must-keep": (Severity.NOTE, []),
+    "supply-unreached": (Severity.STOP, [part_("distribution block", in_area_max_mm2=53.0, out_area_max_mm2=33.0), put("links/power-amp/from_id", "bought")]),
+    "supply-twice": (Severity.STOP, [Edit(op="add", path="links", value={"id": "again", "kind": "ground", "from_id": "amp", "to_id": "ground-rear"})]),
     "supply-collapses": (Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)]),
     "function-part": (Severity.STOP, [happens("replaced")]),
     "promise-unjudged": (Severity.STOP, [put(f"{V}/functions", [])]),

@@ -271,8 +271,3 @@ def build(
     touched = {node for b in branches.values() for node in (b.start, b.end)}
     cells = tuple(c for c in cells if c.id in used or c.minus in touched)
     return PowerNetwork(tuple(branches.values()), cells, tuple(consumers))
-
-
-def blocks_below(of: Iterable[Way], link_id: str) -> tuple[Way, ...]:
-    """The ways that go through a power link."""
-    return tuple(way for way in of if any(link.id == link_id for link in way.power))

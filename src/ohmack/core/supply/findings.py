@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.links import FeedLink, PowerLink
+from ohmack.core.document.links import FeedLink, GroundLink, PowerLink
 from ohmack.core.document.parts import Amplifier, Converter, DistributionBlock, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundKind, SupplyKind, SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
-from ohmack.core.network.build import parents
+from ohmack.core.network.build import parents, ways
 from ohmack.core.network.model import Place
 from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.physics.protection import best_fuse
@@ -36,6 +36,43 @@ def _let_choose(link_id: str, supply: SupplyResult) -> Remedy | None:
     if best is None or best.chosen:
         return None
     return Remedy(f"Take {best.wire.label}", (set_to(f"links/{link_id}/wire/size", None),))
+
+
+@rule("supply-unreached", "supply", PHYSICS)
+def supply_unreached(results: Results) -> Iterator[Draft]:
+    """A power wire is laid, and no battery is at the end of it."""
+    design = results.design
+    reached = {way.part.id for way in ways(design)}
+    for link in design.links_of(PowerLink):
+        part = design.part(link.to_id)
+        if isinstance(part, DistributionBlock) or part is None or part.id in reached:
+            continue
+        battery = design.vehicle.supply.batteries[0]
+        yield stop(
+            part.id,
+            f"{part.name} is fed by nothing",
+            "Its power wire starts at a block that no battery feeds, so there is no wire, no fuse and no voltage to name.",
+            Remedy(f"Feed it from {battery.name}", (set_to(f"links/{link.id}/from_id", battery.id),)),
+        )
+
+
+@rule("supply-twice", "supply", PRACTICE)
+def supply_twice(results: Results) -> Iterator[Draft]:
+    """Two power wires go to one thing, or two ground leads leave it: only the first of them is sized."""
+    first: dict[tuple[str, str], str] = {}
+    laid: list[PowerLink | GroundLink] = [*results.design.links_of(PowerLink), *results.design.links_of(GroundLink)]
+    for link in laid:
+        at = link.to_id if isinstance(link, PowerLink) else link.from_id
+        if first.setdefault((link.kind, at), link.id) == link.id:
+            continue
+        part = results.design.part(at)
+        what = "power wire to" if isinstance(link, PowerLink) else "ground lead from"
+        yield stop(
+            link.id,
+            f"A second {what} {part.name if part else at}",
+            "Two in parallel share the current by their lengths and joints, and Ohmack sizes one. Take one of the size needed, or count this one out.",
+            Remedy("Take it out", (Edit(op="remove", path=f"links/{link.id}"),)),
+        )
 
 
 @rule("supply-collapses", "supply", PHYSICS)
