@@ -1,0 +1,164 @@
+"""Rules on fuses: what they protect, what they carry, where they sit."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.links import FeedLink, PowerLink
+from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.network.build import parents
+from ohmack.core.physics.conductors import ampacity_a
+from ohmack.core.physics.protection import best_fuse
+from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.supply.consumers import SupplyResult
+from ohmack.core.supply.findings import let_choose
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+ABYC = Source("ABYC E-11: the fuse protects the wire, near the source", Grade.MEMORY)
+
+
+def _fused(design: Design) -> list[PowerLink | FeedLink]:
+    return [*design.links_of(PowerLink), *design.links_of(FeedLink)]
+
+
+@rule("fuse-above-ampacity", "supply", ABYC)
+def fuse_above_ampacity(results: Results) -> Iterator[Draft]:
+    """The fuse lets more through than the wire behind it may carry."""
+    for supply in results.supplies:
+        if not supply.chosen or (not supply.link.fuse and supply.link is supply.way[0]):
+            continue
+        smallest_a, which = supply.chosen.ampacity_a, supply.chosen.wire.label
+        rating_a = supply.chosen.fuse_a
+        if rating_a <= smallest_a:
+            continue
+        free = best_fuse(supply.family, supply.chosen.current_a or 1.0, smallest_a, results.design.policy.fuse_headroom)
+        remedy = let_choose(supply.link.id, supply)
+        if supply.link.fuse and free.rating_a <= smallest_a and free.rating_a >= (supply.chosen.current_a or 0):
+            remedy = Remedy(f"Use {free.rating_a:g} A", (set_to(f"links/{supply.link.id}/fuse/rating_a", None),))
+        if supply.link.fuse is None:
+            remedy = remedy or Remedy("Put a fuse in", (set_to(f"links/{supply.link.id}/fuse", {}),))
+        yield stop(
+            supply.link.id,
+            f"{rating_a:g} A fuse {'before' if supply.link.fuse is None else 'on'} {which}, which may carry {smallest_a:.0f} A",
+            "The wire would burn before the fuse opens. The fuse protects the wire, not the amplifier.",
+            remedy,
+        )
+
+
+@rule("fuse-below-current", "supply", PRACTICE)
+def fuse_below_current(results: Results) -> Iterator[Draft]:
+    """The fuse is smaller than the design current, or has too little head-room."""
+    headroom = results.design.policy.fuse_headroom
+    for supply in results.supplies:
+        chosen = supply.chosen
+        if not chosen or chosen.current_a is None or not supply.link.fuse:
+            continue
+        free = Remedy("Let Ohmack choose the fuse", (set_to(f"links/{supply.link.id}/fuse/rating_a", None),))
+        remedy = free if supply.link.fuse.rating_a else let_choose(supply.link.id, supply)
+        if chosen.fuse_a < chosen.current_a:
+            yield stop(
+                supply.link.id,
+                f"{chosen.fuse_a:g} A fuse for {chosen.current_a:.0f} A",
+                f"It blows at full level. {supply.limit or chosen.fuse_reason}".rstrip(".") + ".",
+                remedy,
+            )
+        elif chosen.fuse_a < chosen.current_a / headroom - 1e-9 and not _as_named(supply):
+            yield watch(
+                supply.link.id,
+                f"{chosen.fuse_a:g} A fuse has little head-room over {chosen.current_a:.0f} A",
+                f"The shop wants design current at {headroom:.0%} of the fuse at most. Long loud passages may open it.",
+                remedy,
+            )
+
+
+def _as_named(supply: SupplyResult) -> bool:
+    """Whether the fuse is the one the part's maker names, who knows how long the peaks last."""
+    part = supply.part
+    return isinstance(part, PoweredSubwoofer) and supply.chosen is not None and supply.chosen.fuse_a == part.fuse_a
+
+
+def _fused_before(link_id: str, before: dict[str, PowerLink]) -> bool:
+    """Whether a fuse sits somewhere between the battery and a link."""
+    seen: set[str] = set()
+    while link_id in before and link_id not in seen:
+        seen.add(link_id)
+        if before[link_id].fuse is not None:
+            return True
+        link_id = before[link_id].id
+    return False
+
+
+@rule("fuse-missing", "supply", ABYC)
+def fuse_missing(results: Results) -> Iterator[Draft]:
+    """A power wire has no fuse at its source; behind a block the fuse before it may protect it, if its wire carries that."""
+    before = parents(results.design)
+    for link in _fused(results.design):
+        if link.fuse is None and not _fused_before(link.id, before):
+            yield stop(
+                link.id,
+                "No fuse at the battery" if link.kind == "power" else "No fuse in the converter's feed",
+                "The lead from the source is unprotected; a fuse in or on the unit does not protect the wire to it.",
+                Remedy("Put a fuse in", (set_to(f"links/{link.id}/fuse", {}),)),
+            )
+
+
+@rule("fuse-too-far", "supply", ABYC)
+def fuse_too_far(results: Results) -> Iterator[Draft]:
+    """A fuse sits too far from its source, or nobody knows where."""
+    policy = results.design.policy
+    fused_blocks = {b.id for b in results.design.parts_of(DistributionBlock) if b.fused}
+    for link in _fused(results.design):
+        if link.fuse is None or link.from_id in fused_blocks:
+            continue  # a block's own fuses sit where its ways begin
+        limit_m = policy.fuse_distance_m if link.kind == "power" else policy.feed_fuse_distance_m
+        distance_m = link.fuse.from_source_m.value
+        path = f"links/{link.id}/fuse/from_source_m"
+        block = results.design.part(link.from_id)
+        source = "its feed" if link.kind == "feed" else "the battery post" if block is None else block.name
+        if distance_m is None:
+            yield stop(
+                link.id,
+                f"Not known: how far the fuse sits from {source}",
+                f"The shop's limit is {results.say(limit_m, 'm')}.",
+                Remedy("Enter it", path=path),
+            )
+        elif distance_m > limit_m + 1e-9:
+            yield stop(
+                link.id,
+                f"Fuse {results.say(distance_m, 'm')} from {source}",
+                f"The shop's limit is {results.say(limit_m, 'm')}: everything before the fuse is unprotected.",
+                Remedy(
+                    f"Move it to {results.say(limit_m, 'm')}",
+                    (set_to(path, {"value": limit_m, "basis": "assumed", "note": "moved to the shop's limit"}),),
+                ),
+            )
+
+
+@rule("feed-fuse", "supply", ABYC)
+def feed_fuse(results: Results) -> Iterator[Draft]:
+    """The converter's feed fuse does not protect its wire or does not carry the load."""
+    for feed in results.feeds:
+        rating_a = feed.fuse.value
+        if feed.link.fuse is None or rating_a is None:
+            continue
+        carries_a = ampacity_a(feed.wire, engine_space=False)
+        remedy = Remedy("Use the maker's size", (set_to(f"links/{feed.link.id}/fuse/rating_a", None),))
+        if rating_a > carries_a:
+            yield stop(
+                feed.link.id,
+                f"{rating_a:g} A fuse on {feed.wire.label}, which may carry {carries_a:.0f} A",
+                "The wire would burn before the fuse opens.",
+                remedy,
+            )
+        if rating_a < feed.draws_a:
+            yield stop(
+                feed.link.id,
+                f"{rating_a:g} A fuse for {feed.part.name}, which draws {results.say(feed.draws_a, 'a')}",
+                "It blows.",
+                remedy,
+            )
