@@ -115,3 +115,15 @@ def test_the_survey_can_grow(what: str) -> None:
     evaluate(design, sweep_facts=True)
     with pytest.raises(UnknownName):
         add_to_survey(design, "flux capacitor")
+
+
+def test_a_second_amplifier_goes_beside_the_first(estate: Design) -> None:
+    """Two in one place would hide each other, and their runs would be measured to one point."""
+    tree = estate.part("amp").model_dump(mode="json", exclude={"id", "position"})  # type: ignore[union-attr]
+    two = apply_edits(estate, place_part(estate, tree))
+    three = apply_edits(two, place_part(two, tree))
+    places = [p.position for p in three.parts if p.kind == "amplifier" and p.position]
+    assert len(places) == 3
+    for i, one in enumerate(places):
+        assert all(abs(one.x_m - o.x_m) > 0.2 or abs(one.y_m - o.y_m) > 0.2 for o in places[:i])
+        assert abs(one.y_m) <= 0.8

@@ -223,6 +223,23 @@ STEMS = {
 }  # fmt: skip
 
 
+BESIDE_M = 0.4  # from one amplifier to the next
+
+
+def _free_place(design: Design, kind: str, place: dict[str, float] | None) -> dict[str, float] | None:
+    """Where a further amplifier goes: beside the others, to the other side of the car and further on; other kinds where they usually sit."""
+    if kind != "amplifier" or place is None:
+        return place
+    taken = [p.position for p in design.parts if p.kind == kind and p.position is not None]
+    side = -1.0 if place["y_m"] > 0 else 1.0
+    for n in range(len(taken) + 1):
+        y_m = round(place["y_m"] + side * BESIDE_M * n, 2)
+        free = all(abs(t.x_m - place["x_m"]) > BESIDE_M / 2 or abs(t.y_m - y_m) > BESIDE_M / 2 for t in taken)
+        if free and abs(y_m) <= 0.8:
+            return {"x_m": place["x_m"], "y_m": y_m}
+    return place
+
+
 def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     """Edits that put a part into the design at a sensible place under a free id.
 
@@ -238,7 +255,7 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     part_id, number = stem, 2
     while part_id in taken:
         part_id, number = f"{stem}-{number}", number + 1
-    position = first_place(tree["kind"], design.vehicle)
+    position = _free_place(design, tree["kind"], first_place(tree["kind"], design.vehicle))
     if tree["kind"] == "driver" and not tree.get("at_ids"):
         tree = {**tree, "at_ids": _free_pair(design)}
     edits = [Edit(op="add", path="parts", value={**tree, "id": part_id, "position": position})]
