@@ -14,7 +14,7 @@ from ohmack.core.document.edits import Edit, apply_edits, read_tree
 from ohmack.core.document.paths import design_facts, get, replace, unit_field
 from ohmack.core.errors import BadDocument, UnknownName
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.planning.wiring import insert_way_point, move_to, nudge
+from ohmack.core.planning.moving import insert_way_point, move_to, nudge
 from ohmack.demo.jobs import demo_design
 from ohmack.formats.design_file import LARGEST_BYTES, json_schema, read_design, write_design
 

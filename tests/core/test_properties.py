@@ -14,7 +14,7 @@ from ohmack.core.document.paths import replace
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import conductor, sizes
-from ohmack.core.supply.consumers import SupplyResult
+from ohmack.core.supply.results import SupplyResult
 from ohmack.core.wording import amount, listed, trimmed
 from ohmack.demo.jobs import demo_design
 

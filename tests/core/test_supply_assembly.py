@@ -14,7 +14,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.network.states import battery_resistance_ohm
 from ohmack.core.physics.speaker_loads import Coil, wirings
-from ohmack.core.supply.consumers import SupplyResult
+from ohmack.core.supply.results import SupplyResult
 from ohmack.demo.building import measured
 from ohmack.drawing.picture import begin
 from ohmack.drawing.volts import trace

@@ -215,3 +215,14 @@ def test_a_customer_without_a_name_is_said_where_it_was_typed(
         assert answer.status_code == 422
         assert 'id="customer-problem">Say who it is for.' in answer.text
     assert DesignStore(database).load(BUILT_IN, job).customer == "Journey"
+
+
+def test_a_stop_anywhere_leaves_build_unticked(client: TestClient, database: Database, estate: Design) -> None:
+    """The build sheet holds the whole plan: it is not done while another stage has a stop, and a figure not known rests on nothing."""
+    cca = Edit(path="vehicle/supply/batteries/battery/cca_a", value={"value": None})
+    job = open_job(database, apply_edits(estate, [Edit(path="links/power-amp/fuse", value=None), cca]))
+    page = client.get(f"/jobs/{job}/supply").text
+    ticked = set(re.findall(r'<li class="[^"]*\bdone\b[^"]*">\s*<a href="/jobs/[^/]+/(\w+)"', page))
+    assert "loads" in ticked and "build" not in ticked and "supply" not in ticked
+    unknown = re.findall(r'title="Show the working">not known</a>(.{0,12})', page)
+    assert unknown and not any("<i class" in after for after in unknown)

@@ -20,7 +20,7 @@ from ohmack.core.document.parts import (
 )
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.geometry import point_at
-from ohmack.core.supply.consumers import SupplyResult
+from ohmack.core.supply.results import SupplyResult
 from ohmack.core.wording import digits
 from ohmack.drawing.cabin import draw_acts, draw_below, draw_break, draw_damage, draw_modules, draw_way
 from ohmack.drawing.car import draw_car

@@ -9,7 +9,7 @@ from markupsafe import Markup
 
 from ohmack.core.network.model import Place
 from ohmack.core.physics.geometry import follows_axis
-from ohmack.core.supply.consumers import Segment, SupplyResult
+from ohmack.core.supply.results import Segment, SupplyResult
 from ohmack.core.wording import amount
 from ohmack.drawing.car import WIDTH
 from ohmack.drawing.labels import Box, LabelField

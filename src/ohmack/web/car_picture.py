@@ -43,3 +43,10 @@ def car_picture(
     return picture_svg(
         [plan, chart] if below else [plan], HEIGHT + (below_px if chart else 0), f"{title}{joined} {words}", style
     )
+
+
+def draw_speakers_and_modules(page: Page) -> Markup:
+    """The car with what the loom ties together, and no part of ours."""
+    return car_picture(
+        page, Layer(speakers=True, grounds=False, modules=True, parts=False), "with its speakers and modules"
+    )

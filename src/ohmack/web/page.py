@@ -21,7 +21,7 @@ from ohmack.core.figures.figure import Figure, Term
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.lazy import lazy
 from ohmack.core.loads.wirings import LoadResult, meter_range
-from ohmack.core.supply.consumers import SupplyResult
+from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.wire_choice import WireCandidate
 from ohmack.core.wording import SHOWN, amount, count, trimmed, unit_of
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
@@ -102,6 +102,8 @@ class Page:
             questions = len(self.evaluation.measure_first or ()) if key == "survey" else 0
             wanted = built and (key not in self.idle_stages)
             done = wanted and not stops and not questions and bool(self.design.parts)
+            if key == "build":  # its sheet holds the whole plan
+                done = done and self.evaluation.verdict.state == "ready"
             items.append(TrackItem(key, title, built, key == self.home_stage, wanted, stops, watches, questions, done))
         return items
 

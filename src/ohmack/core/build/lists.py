@@ -14,7 +14,7 @@ from ohmack.core.physics.conductors import Conductor, cable_price
 from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.reference import PRACTICE
-from ohmack.core.supply.consumers import SupplyResult, fuse_words
+from ohmack.core.supply.results import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
 
 COST = Formula("Parts and cable", "", "sum of parts for now and cable", lambda *p: sum(p), PRACTICE)

@@ -26,8 +26,9 @@ from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.remote_load import SwitchOn
 from ohmack.core.signal.speaker_level import DirectInput
-from ohmack.core.supply.consumers import PowerStudy, SupplyResult
+from ohmack.core.supply.consumers import PowerStudy
 from ohmack.core.supply.own_runs import SelfFed
+from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable
 from ohmack.core.survey.readings import Baseline
 from ohmack.core.wording import amount

@@ -33,8 +33,16 @@ COIL_POWER = Formula(
     "Power in the hardest worked coil", "w", "net power × the coil's share", lambda p, share: p * share, PHYSICS
 )
 TAKES = Formula("RMS power the driver takes", "w", "as its maker states", float)
-TAKE_TOGETHER = Reading(
-    "RMS power the drivers take together", "w", "least of (coil rating / its share of the power)", lambda allowed_w: allowed_w, PHYSICS
+
+
+def _together_w(*ratings_and_shares: float) -> float:
+    """The power of the output at which the first driver has what it takes: ratings [w] first, then as many shares."""
+    half = len(ratings_and_shares) // 2
+    return min(w / share for w, share in zip(ratings_and_shares[:half], ratings_and_shares[half:], strict=True))
+
+
+TAKE_TOGETHER = Formula(
+    "RMS power the drivers take together", "w", "least of (rating / (coils × share of its hardest worked coil))", _together_w, PHYSICS
 )  # fmt: skip
 
 POWER = Formula("Amplifier power, all channels", "w", "sum of the channels in use", lambda *each: sum(each), PHYSICS)
@@ -91,7 +99,6 @@ class LoadResult:
     driven: tuple[Driven, ...]
     options: tuple[WiringOption, ...]
     chosen: WiringOption
-    allowed_w: float | None  # what all on the channel take, the weakest coil deciding
     load: Figure
     power: Figure
     meter: Figure
@@ -104,6 +111,12 @@ class LoadResult:
     def scope(self) -> str:
         """What its figures are filed under."""
         return scope_of(self.amplifier, self.link)
+
+    @property
+    def allowed_w(self) -> float | None:
+        """What all on the channel take, the weakest coil deciding [w]; None where it is not known."""
+        allowed: float | None = self.allowed.value
+        return allowed
 
     @property
     def driver(self) -> Driven:
@@ -331,7 +344,6 @@ def compute_load(
     wanted = next((option for option in judged if option.key == link.wiring), best)
     options = tuple(replace(o, chosen=o is wanted, best=o is best) for o in judged)
     chosen = next(o for o in options if o.chosen)
-    allowed_w = single_w if single_w is not None else _weakest_w(tuple(chosen.wiring.shares().items()), coil_rms)
 
     scope = scope_of(amplifier, link)
     coils = tuple(t for d in driven for t in d.terms)
@@ -341,23 +353,27 @@ def compute_load(
     power = book.figure(f"{scope}/power_w", WIRED_POWER, ratings, load)
     spread = reference("coil reading over nominal", f"{DC_LOW:.0%} to {DC_HIGH:.0%}", "", PRACTICE)
     meter = book.reading(f"{scope}/meter_ohm", METER, chosen, *coils, spread)
-    allowed = _allowed(book, scope, driven, allowed_w, load)
+    allowed = _allowed(book, scope, driven, chosen)
     match = book.figure(f"{scope}/match_percent", MATCH, power, allowed)  # fmt: skip
     full_scale = book.figure(f"{scope}/full_scale_v", FULL_SCALE, power, load)  # fmt: skip
     share = reference("share of the hardest worked coil", max(chosen.wiring.shares().values()), "", PHYSICS)
     coil_power = book.figure(f"{scope}/coil_power_w", COIL_POWER, power, share)
     return LoadResult(
-        link, links, amplifier, driven, options, chosen, allowed_w, load, power, meter, match, full_scale, coil_power, allowed
+        link, links, amplifier, driven, options, chosen, load, power, meter, match, full_scale, coil_power, allowed
     )  # fmt: skip
 
 
-def _allowed(book: Book, scope: str, driven: tuple[Driven, ...], allowed_w: float | None, load: Figure) -> Figure:
+def _allowed(book: Book, scope: str, driven: tuple[Driven, ...], chosen: WiringOption) -> Figure:
     """What everything on the output takes: a single driver's rating, or the net power at which the first coil is full."""
     terms = [d.takes for d in driven]
-    single = len(driven) == 1
-    if single:
+    if len(driven) == 1:
         return book.figure(f"{scope}/allowed_w", TAKES, *terms)
-    return book.reading(f"{scope}/allowed_w", TAKE_TOGETHER, allowed_w, *terms, load)
+    shares = chosen.wiring.shares()
+    worked = (
+        reference(f"{d.name}: coils × share of its hardest worked", len(d.coils) * max(shares[c.name] for c in d.coils), "", PHYSICS)
+        for d in driven
+    )  # fmt: skip
+    return book.figure(f"{scope}/allowed_w", TAKE_TOGETHER, *terms, *worked)
 
 
 def meter_range(result: LoadResult) -> str:

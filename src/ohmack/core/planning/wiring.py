@@ -1,4 +1,4 @@
-"""Laying wires: the links a part lacks with sensible runs, way points, and moving things on the plan."""
+"""Laying wires: the links a part lacks, with sensible runs."""
 
 from __future__ import annotations
 
@@ -20,14 +20,11 @@ from ohmack.core.document.parts import (
     PartBase,
     PoweredSubwoofer,
 )
-from ohmack.core.document.paths import get
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Feed, FeedRole, Hand, KeyState
-from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.factory.outputs import pickups
 from ohmack.core.fit.places import PROPORTIONS
-from ohmack.core.fit.runs import ends
-from ohmack.core.physics.geometry import plan_length_m
+from ohmack.core.planning.blocks import block_with_room, free_id, wire_in
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.supply.own_runs import feed_refuses
 
@@ -51,7 +48,7 @@ def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
     taken = {link.id for link in design.links}
 
     def add(link_id: str, tree: dict[str, Any]) -> None:
-        free = _free(link_id, taken)
+        free = free_id(link_id, taken)
         taken.add(free)
         edits.append(Edit(op="add", path="links", value={**tree, "id": free}))
 
@@ -71,14 +68,6 @@ def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
         if converter.id == part_id:
             _connect_converter(design, converter, add)
     return tuple(edits)
-
-
-def _free(stem: str, taken: set[str]) -> str:
-    """An id nobody has yet."""
-    number, free = 2, stem
-    while free in taken:
-        free, number = f"{stem}-{number}", number + 1
-    return free
 
 
 def _sides(design: Design) -> tuple[float, float, float]:
@@ -166,7 +155,7 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
     battery = design.vehicle.supply.batteries[0]
     holder = next(design.parts_of(FuseHolder), None)
     front = battery.position.x_m < bulkhead < place.x_m
-    block = _block_with_room(design)
+    block = block_with_room(design)
     if ("power", part.id) not in tied and block is not None:
         fuse_in_block = {"holder_id": None} if block.fused else None
         add(
@@ -196,71 +185,6 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
             f"ground-{part.id}",
             {"kind": "ground", "from_id": part.id, "to_id": grounds[0].id, "tape_length_m": tape},
         )
-
-
-def _block_with_room(design: Design) -> DistributionBlock | None:
-    """A block that is fed and has a way left."""
-    links = list(design.links_of(PowerLink))
-    for block in design.parts_of(DistributionBlock):
-        if any(k.to_id == block.id for k in links) and sum(k.from_id == block.id for k in links) < block.ways:
-            return block
-    return None
-
-
-def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
-    """A main run from the battery to a block, and every power run of that battery moved behind it.
-
-    Parameters:
-        design: the design, the block in it.
-        block: the block.
-
-    Returns:
-        edits: the main run takes the way and the fuse's place of the first run; a tape length or way points of a moved run are
-        of its old way and go.
-    """
-    batteries = {b.id for b in design.vehicle.supply.batteries}
-    runs = [link for link in design.links_of(PowerLink) if link.from_id in batteries and link.to_id != block.id]
-    runs = [link for link in runs if link.from_id == runs[0].from_id]
-    fed = any(link.to_id == block.id for link in design.links_of(PowerLink))
-    edits = []
-    if not fed:
-        first = runs[0].model_dump(mode="json") if runs else {}
-        battery_id = runs[0].from_id if runs else design.vehicle.supply.batteries[0].id
-        fuse = first.get("fuse") or {"from_source_m": {"value": 0.3, "basis": "assumed", "low": 0.1, "high": 0.45}}
-        main = {
-            "id": _free(f"power-{block.id}"[:36], {k.id for k in design.links}),
-            "kind": "power",
-            "from_id": battery_id,
-            "to_id": block.id,
-            "way_points": _as_far_as(design, battery_id, block, first.get("way_points", [])),
-            "engine_space": first.get("engine_space", True),
-            "fuse": fuse | {"rating_a": None},
-        }
-        edits.append(Edit(op="add", path="links", value=main))
-    for link in runs:
-        base = f"links/{link.id}"
-        edits += [
-            Edit(path=f"{base}/from_id", value=block.id),
-            Edit(path=f"{base}/way_points", value=[]),
-            Edit(path=f"{base}/engine_space", value=False),
-        ]
-        edits += [
-            Edit(path=f"{base}/tape_length_m", value={"value": None}),
-            Edit(path=f"{base}/fuse", value={} if block.fused else None),
-        ]
-    return tuple(edits)
-
-
-def _as_far_as(
-    design: Design, battery_id: str, block: DistributionBlock, way: list[dict[str, float]]
-) -> list[dict[str, float]]:
-    """The way points of a run as far as a block, and the last one beside it."""
-    battery = next(b for b in design.vehicle.supply.batteries if b.id == battery_id)
-    if block.position is None or not way:
-        return []
-    reach_m = abs(block.position.x_m - battery.position.x_m)
-    near = [point for point in way if abs(point["x_m"] - battery.position.x_m) < reach_m]
-    return [*near, {"x_m": block.position.x_m, "y_m": way[-1]["y_m"]}]
 
 
 def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
@@ -410,69 +334,3 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
             edits.extend(wired_in := wire_in(design, block))
             design = apply_edits(design, wired_in)
     return tuple(edits)
-
-
-def insert_way_point(design: Design, link_id: str) -> tuple[Edit, ...]:
-    """Edits that put a new way point into the longest piece of a run.
-
-    Raises:
-        UnknownName: no such link, or one of its ends is not placed.
-    """
-    link = next((k for k in design.links if k.id == link_id), None)
-    start, end = (place for _, place in ends(design, link)) if link else (None, None)
-    if link is None or start is None or end is None:
-        raise UnknownName("run", link_id)
-    points = [start.point, *(p.point for p in link.way_points), end.point]
-    longest = max(range(len(points) - 1), key=lambda i: plan_length_m(points[i : i + 2]))
-    (x1, y1), (x2, y2) = points[longest], points[longest + 1]
-    way = [p.model_dump() for p in link.way_points]
-    way.insert(longest, {"x_m": round((x1 + x2) / 2, 2), "y_m": round((y1 + y2) / 2, 2)})
-    return (Edit(path=f"links/{link_id}/way_points", value=way),)
-
-
-NUDGE_M = 0.05
-NUDGES = {"left": (-NUDGE_M, 0.0), "right": (NUDGE_M, 0.0), "up": (0.0, NUDGE_M), "down": (0.0, -NUDGE_M)}
-
-
-def move_to(path: str, x_m: float, y_m: float) -> tuple[Edit, ...]:
-    """Edits that put a thing or a way point at a place."""
-    target = path if "/way_points/" in path else f"{path}/position"
-    return (
-        Edit(path=f"{target}/x_m", value=round(x_m, 2)),
-        Edit(path=f"{target}/y_m", value=round(y_m, 2)),
-    )
-
-
-def nudge(design: Design, path: str, direction: str) -> tuple[Edit, ...]:
-    """Edits that move a thing by 5 cm in the picture's direction.
-
-    Raises:
-        UnknownName: nothing there, or no such direction.
-    """
-    if direction not in NUDGES:
-        raise UnknownName("direction", direction, ", ".join(NUDGES))
-    place = get(design, path if "/way_points/" in path else f"{path}/position")
-    if not isinstance(place, Position):
-        raise UnknownName("place", path)
-    dx, dy = NUDGES[direction]
-    return move_to(path, place.x_m + dx, place.y_m + dy)
-
-
-def check_on_body(design: Design, path: str, value: float | None) -> None:
-    """Refuse a typed coordinate that lies outside the car.
-
-    Parameters:
-        design: the design.
-        path: path of the coordinate, ending in `x_m` or `y_m`.
-        value: the coordinate [m].
-
-    Raises:
-        OutOfRange: it lies outside the body.
-    """
-    length_m, width_m = design.vehicle.length_m.value, design.vehicle.width_m.value
-    if path.endswith("/x_m") and length_m is not None and not (value is not None and 0 <= value <= length_m):
-        allowed = f"0 to {length_m:g} m, the length of the car"
-        raise OutOfRange("The place from the nose", value if value is not None else float("nan"), "m", allowed)
-    if path.endswith("/y_m") and width_m is not None and not (value is not None and abs(value) <= width_m / 2):
-        allowed = f"{width_m / 2:g} m left (minus) to {width_m / 2:g} m right of the centre line"
-        raise OutOfRange("The place from the centre line", value if value is not None else float("nan"), "m", allowed)

@@ -23,7 +23,7 @@ from ohmack.core.physics.signal_chain import (
 from ohmack.core.physics.speaker_loads import power_voltage_v
 from ohmack.core.physics.supply import output_power_at_w
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.supply.consumers import SupplyResult
+from ohmack.core.supply.results import SupplyResult
 
 PLANNED_GAIN = Reading(
     "Converter gain", "db", "highest clean level everything behind it takes", lambda plan: plan.gain_db, PRACTICE

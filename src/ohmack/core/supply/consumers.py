@@ -1,111 +1,26 @@
-"""Supply: what each consumer draws, the runs that feed it, and the voltage around its loop, all read off one network."""
+"""Supply: the figures of every consumer and the runs that feed it, all read off one network."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field, fields, replace
 
-from ohmack.core.document.links import GroundLink, PowerLink
-from ohmack.core.document.parts import Amplifier, AmplifierClass, DistributionBlock, PoweredSubwoofer
-from ohmack.core.document.vehicle import Battery, SupplyKind
+from ohmack.core.document.links import PowerLink
+from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
+from ohmack.core.document.vehicle import SupplyKind
 from ohmack.core.errors import NoOperatingPoint
-from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, weakest_basis, weakest_grade
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.fit.runs import Run
 from ohmack.core.loads.wirings import AmplifierLoad
-from ohmack.core.network.build import Way, back_terms, unlaid, ways
-from ohmack.core.network.model import Place
-from ohmack.core.network.solve import Solution
+from ohmack.core.network.build import unlaid
 from ohmack.core.network.states import State, emf_v, held_v, inner_ohm, inner_terms
 from ohmack.core.physics.conductors import Conductor
-from ohmack.core.physics.protection import family
-from ohmack.core.physics.supply import Load, amplifier_current_a, amplifier_load, output_power_at_w
+from ohmack.core.physics.supply import amplifier_current_a, output_power_at_w
 from ohmack.core.reference import PHYSICS, PRACTICE, source
+from ohmack.core.supply.draws import Planned, demand_of, planned_of
+from ohmack.core.supply.results import At, Segment, SupplyResult
 from ohmack.core.supply.sizing import Demand, Study, holder_of, solved, study
 from ohmack.core.supply.wire_choice import WireCandidate
-from ohmack.core.wording import amount
-
-Consumer = Amplifier | PoweredSubwoofer
-
-
-@dataclass(frozen=True, slots=True)
-class Segment:
-    """One piece of a loop: where it is, its resistance, the current in it along the way, and what it rests on."""
-
-    id: str
-    name: str
-    place: Place
-    resistance_ohm: float
-    current_a: float
-    term: Term
-
-    @property
-    def drop_v(self) -> float:
-        """What is lost in it [v]."""
-        return self.resistance_ohm * self.current_a
-
-    @property
-    def link_id(self) -> str:
-        """The link it belongs to; of the body and straps none."""
-        return self.id.rsplit("/", 1)[0]
-
-    def lost(self, current: Term) -> Term:
-        """Its loss as an input, resting on what the current rests on too."""
-        words = f"{self.name}: {1000 * self.resistance_ohm:.2f} mΩ × {self.current_a:.1f} A"
-        both = (self.term, current)
-        return Term(words, self.drop_v, "v", weakest_basis(both), weakest_grade(both), self.term.source, self.term.path)
-
-
-@dataclass(frozen=True, slots=True)
-class At:
-    """One consumer of a solved state: what its figures are read off."""
-
-    solution: Solution
-    name: str
-    source_v: float
-
-    @property
-    def voltage_v(self) -> float:
-        """Between its terminals [v]."""
-        return self.solution.voltage_v[self.name]
-
-    @property
-    def drop_v(self) -> float:
-        """Lost around its loop [v]."""
-        return self.source_v - self.voltage_v
-
-
-@dataclass(frozen=True, slots=True)
-class SupplyResult:
-    """The supply of one consumer, or of a block that feeds several; `chosen` is None while something needed is missing."""
-
-    part: Consumer | DistributionBlock
-    link: PowerLink
-    ground: GroundLink | None
-    family: str
-    candidates: tuple[WireCandidate, ...]
-    chosen: WireCandidate | None
-    ground_wire: Conductor | None
-    segments: tuple[Segment, ...]  # empty while nothing is solved
-    pieces: tuple[Segment, ...]  # the loop's resistances, solved or not
-    figures: dict[str, Figure]
-    limit: str = ""  # why nothing fits
-    collapse: str = ""  # why there is no operating point
-    source_v: float | None = None
-    way: tuple[PowerLink, ...] = ()  # from the battery on
-    battery_id: str = ""
-
-    @property
-    def is_main(self) -> bool:
-        """Whether it feeds a block and not a consumer."""
-        return isinstance(self.part, DistributionBlock)
-
-    @property
-    def fuses_a(self) -> tuple[float, ...]:
-        """Fuses in the part itself."""
-        return () if isinstance(self.part, DistributionBlock) else self.part.fuses_a
-
-
-# -- formulas and readings ------------------------------------------------------------------------------------------
 
 
 def _sum(*values: float) -> float:
@@ -150,86 +65,6 @@ STATES = {
 }  # fmt: skip
 
 
-# -- what feeds a consumer, and what it draws -----------------------------------------------------------------------
-
-
-def running_post(book: Book, battery: Battery) -> tuple[Term, ...]:
-    """What a consumer is fed with, engine running."""
-    return held_v(book, battery, State.RUNNING)
-
-
-def efficiency_of(book: Book, amplifier: Amplifier) -> Term:
-    """The efficiency at full power: the maker's, or the shop's for the class."""
-    if amplifier.efficiency is not None:
-        return book.part(amplifier, "efficiency", "efficiency at full power")
-    field = "efficiency_class_d" if amplifier.amplifier_class is AmplifierClass.D else "efficiency_class_ab"
-    return book.policy(field, f"class {amplifier.amplifier_class} efficiency at full power")
-
-
-def _draw_terms(book: Book, part: Consumer, load: AmplifierLoad | None) -> dict[str, Term] | None:
-    """The inputs of what a consumer draws; None for an amplifier without a load."""
-    if isinstance(part, PoweredSubwoofer):
-        return {"stated": book.part(part, "supply_current_a", f"{part.name} draws at full level", "a")}
-    if load is None:
-        return None
-    return {
-        "power": load.power.term,
-        "efficiency": efficiency_of(book, part),
-        "idle": book.part(part, "idle_current_a", "idle current", "a"),
-        "regulated": book.part(part, "regulated", "regulated supply"),
-    }
-
-
-def load_of(terms: dict[str, Term], fuses_a: float) -> Load:
-    """The load behind the terms of a consumer's draw, all of them known; at least its own fuses by the school that asks for it."""
-    if "stated" in terms:
-        return Load(current_a=terms["stated"].value)
-    made = amplifier_load(*(terms[name].value for name in ("power", "efficiency", "idle", "regulated")))
-    return Load(made.power_w, made.conductance_s, made.current_a, fuses_a)
-
-
-@dataclass(frozen=True, slots=True)
-class _Planned:
-    """A consumer on its way, with every input of its supply, known or not."""
-
-    way: Way
-    draw: dict[str, Term]
-    source: tuple[Term, ...]
-    rest: tuple[Term, ...]  # lengths, the way back, a fuse its maker names
-
-    @property
-    def terms(self) -> tuple[Term, ...]:
-        return (*self.draw.values(), *self.source, *self.rest)
-
-
-def _planned(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> list[_Planned]:
-    by_amplifier = {result.amplifier.id: result for result in loads}
-    found = []
-    for way in ways(book.design):
-        draw = _draw_terms(book, way.part, by_amplifier.get(way.part.id))
-        if draw is None:
-            continue
-        lengths = [runs[link.id].length.term for link in (*way.power, *way.ground)]
-        if not way.ground:
-            lengths.append(book.policy("ground_lead_max_m", "ground lead, none laid yet", "m"))
-        named = [book.part(way.part, "fuse_a", "fuse its maker names", "a")] if isinstance(way.part, PoweredSubwoofer) else []  # fmt: skip
-        found.append(_Planned(way, draw, running_post(book, way.battery), (*lengths, *back_terms(book, way), *named)))
-    return found
-
-
-def _demand(book: Book, planned: _Planned) -> Demand | None:
-    """What a consumer puts on the network; None while an input is not known."""
-    source_v = emf_v(planned.source)
-    if source_v is None or any(term.value is None for term in planned.terms):
-        return None
-    part = planned.way.part
-    fuses_a = sum(part.fuses_a) if book.design.policy.current_school == "amplifier fuses" else 0.0
-    return Demand(planned.way, load_of(planned.draw, fuses_a), Load(current_a=part.idle_current_a), source_v)
-
-
-# -- every run ------------------------------------------------------------------------------------------------------
-
-
 @dataclass
 class PowerStudy(Study):
     """The study of all power runs with what is shown of each."""
@@ -239,8 +74,8 @@ class PowerStudy(Study):
 
 def compute_power(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> PowerStudy:
     """Supply of every consumer a chain of power links ties to a battery, main runs first, and the study they are read off."""
-    everyone = _planned(book, runs, loads)
-    demands = {p.way.part.id: d for p in everyone if (d := _demand(book, p)) is not None}
+    everyone = planned_of(book, runs, loads)
+    demands = {p.way.part.id: d for p in everyone if (d := demand_of(book, p)) is not None}
     lengths_m = {name: run.length.value for name, run in runs.items() if run.length.value is not None}
     lengths_m |= {unlaid(p.way): book.design.policy.ground_lead_max_m for p in everyone if not p.way.ground}
     found = study(book, demands.values(), lengths_m)
@@ -285,7 +120,7 @@ def _at(
     return solution.collapsed.get(name) or At(solution, name, demand.source_v if source_v is None else source_v)
 
 
-def _leaf(book: Book, found: Study, planned: _Planned, everyone: Sequence[_Planned]) -> SupplyResult:
+def _leaf(book: Book, found: Study, planned: Planned, everyone: Sequence[Planned]) -> SupplyResult:
     """The supply of one consumer."""
     way, demand = planned.way, found.demand(planned.way.part.id)
     part, link = way.part, way.own
@@ -306,13 +141,13 @@ def _leaf(book: Book, found: Study, planned: _Planned, everyone: Sequence[_Plann
 def _figures(
     book: Book,
     found: Study,
-    planned: _Planned,
+    planned: Planned,
     demand: Demand | None,
     at: At | NoOperatingPoint | None,
     chosen: WireCandidate | None,
     pieces: tuple[Segment, ...],
     ground_wire: Conductor | None,
-    everyone: Sequence[_Planned],
+    everyone: Sequence[Planned],
 ) -> dict[str, Figure]:
     scope, shown = planned.way.part.id, _rests_on(found, planned, everyone, pieces)
     taken = at if isinstance(at, NoOperatingPoint) else chosen
@@ -339,7 +174,7 @@ def _figures(
 
 
 def _rests_on(
-    found: Study, planned: _Planned, everyone: Sequence[_Planned], pieces: tuple[Segment, ...]
+    found: Study, planned: Planned, everyone: Sequence[Planned], pieces: tuple[Segment, ...]
 ) -> tuple[Term, ...]:
     """What the voltage at a consumer rests on besides its source: every piece of its loop, its draw, and the draw of who shares a piece."""
     if not pieces:
@@ -352,7 +187,7 @@ def _rests_on(
     return (*(piece.term for piece in pieces), *planned.draw.values(), *policy, *others)
 
 
-def _current(book: Book, scope: str, planned: _Planned, voltage: Figure) -> Figure:
+def _current(book: Book, scope: str, planned: Planned, voltage: Figure) -> Figure:
     """What a consumer draws at the voltage that is left, or what the shop designs for."""
     draw, part = planned.draw, planned.way.part
     if "stated" in draw:
@@ -372,7 +207,7 @@ def _chosen_figures(
     current: Figure,
     drop: Figure,
     taken: WireCandidate | NoOperatingPoint | None,
-    planned: _Planned | None,
+    planned: Planned | None,
 ) -> dict[str, Figure]:
     """The fuse and the wire of a run, as chosen."""
     headroom = book.policy("fuse_headroom", "design current over fuse")
@@ -392,7 +227,7 @@ HOT_LOST = Reading(
 
 
 def _in_state(
-    book: Book, found: Study, planned: _Planned, demand: Demand | None, state: State, terms: tuple[Term, ...], everyone: Sequence[_Planned]
+    book: Book, found: Study, planned: Planned, demand: Demand | None, state: State, terms: tuple[Term, ...], everyone: Sequence[Planned]
 ) -> dict[str, Figure]:  # fmt: skip
     """The voltage at a consumer in another state, where this car has that state."""
     supply = book.design.vehicle.supply
@@ -417,7 +252,7 @@ def _in_state(
     return {key: book.reading(f"{planned.way.part.id}/{figure_id}", reading, at, *ends, *terms)}
 
 
-def _main(book: Book, found: Study, link: PowerLink, behind: list[_Planned]) -> SupplyResult:
+def _main(book: Book, found: Study, link: PowerLink, behind: list[Planned]) -> SupplyResult:
     """A main run and what it feeds: the sum of their currents, and what is lost before the block."""
     block = book.design.part(link.to_id)
     assert isinstance(block, DistributionBlock)  # the document lets nothing else be fed and feed
@@ -459,16 +294,3 @@ def _main(book: Book, found: Study, link: PowerLink, behind: list[_Planned]) -> 
         block, link, lead, holder.family if holder else "strip", candidates, chosen, ground_wire, pieces if stopped is None else (), pieces, figures, limit,
         str(stopped) if stopped else "", known[0].source_v if known else None, way.power[: way.power.index(link) + 1], way.battery.id,
     )  # fmt: skip
-
-
-def fuse_words(result: SupplyResult) -> str:
-    """The fuse and where it sits, in words."""
-    fuse = result.link.fuse
-    rating = result.figures["fuse"].value
-    if rating is None:
-        return "no main fuse"
-    if fuse is None:
-        return "no main fuse" if result.link is result.way[0] else f"behind the {rating:g} A fuse before it"
-    distance = fuse.from_source_m.value
-    where = f", {amount(distance, 'm')} from the post" if distance is not None else ""
-    return f"{rating:g} A {family(result.family).title.lower()}{where}"

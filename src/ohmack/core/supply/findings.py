@@ -14,8 +14,8 @@ from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop,
 from ohmack.core.network.build import ways
 from ohmack.core.network.model import Place
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
-from ohmack.core.supply.consumers import Segment, SupplyResult
 from ohmack.core.supply.own_runs import ELECTRONICS_A, FeedTap, SelfFed
+from ohmack.core.supply.results import Segment, SupplyResult
 from ohmack.core.wording import amount, listed
 
 if TYPE_CHECKING:

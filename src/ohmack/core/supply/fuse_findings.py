@@ -13,8 +13,8 @@ from ohmack.core.network.build import parents
 from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.physics.protection import best_fuse
 from ohmack.core.reference import PRACTICE, Grade, Source
-from ohmack.core.supply.consumers import SupplyResult
 from ohmack.core.supply.findings import let_choose
+from ohmack.core.supply.results import SupplyResult
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results

@@ -18,7 +18,7 @@ from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.physics.supply import Load, amplifier_load
 from ohmack.core.reference import PHYSICS, PRACTICE, table
-from ohmack.core.supply.consumers import efficiency_of, running_post
+from ohmack.core.supply.draws import efficiency_of, running_post
 from ohmack.core.supply.wire_choice import Leg, Limits, Situation, WireCandidate, choose_wire
 from ohmack.core.wording import amount
 

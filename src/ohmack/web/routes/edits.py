@@ -15,10 +15,11 @@ from ohmack.core.document import Basis, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
 from ohmack.core.errors import BadDocument, OhmackError
+from ohmack.core.planning.moving import check_on_body, insert_way_point, move_to, nudge
 from ohmack.core.planning.parts_tried import in_place_of, taking
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.survey import add_to_survey
-from ohmack.core.planning.wiring import check_on_body, connect_everything, insert_way_point, move_to, nudge
+from ohmack.core.planning.wiring import connect_everything
 from ohmack.drawing.car import frame_of
 from ohmack.formats.entry import EntryError
 from ohmack.store.database import Conflict, NotFound

@@ -2,12 +2,9 @@
 
 from __future__ import annotations
 
-from markupsafe import Markup
-
 from ohmack.core.harness.wire_finder import Found
 from ohmack.core.wording import count
-from ohmack.drawing.picture import Layer
-from ohmack.web.car_picture import car_picture
+from ohmack.web.car_picture import draw_speakers_and_modules
 from ohmack.web.extras import photos_and_history
 from ohmack.web.harness import HarnessView
 from ohmack.web.page import Page
@@ -36,13 +33,6 @@ def say(page: Page) -> tuple[str, str]:
     )
 
 
-def draw(page: Page) -> Markup:
-    """The sheet's picture."""
-    return car_picture(
-        page, Layer(speakers=True, grounds=False, modules=True, parts=False), "with its speakers and modules"
-    )
-
-
 SHEET = Sheet(
     key="finder",
     title="Wire finder",
@@ -50,7 +40,7 @@ SHEET = Sheet(
     home="plan",
     tab="Wire finder",
     say=say,
-    draw=draw,
+    draw=draw_speakers_and_modules,
     view=HarnessView,
     extra=photos_and_history,
 )

@@ -1,0 +1,81 @@
+"""Distribution blocks: which one has a way left, and a new one wired in between a battery and its runs."""
+
+from __future__ import annotations
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.links import PowerLink
+from ohmack.core.document.parts import DistributionBlock
+
+
+def free_id(stem: str, taken: set[str]) -> str:
+    """An id nobody has yet."""
+    number, free = 2, stem
+    while free in taken:
+        free, number = f"{stem}-{number}", number + 1
+    return free
+
+
+def block_with_room(design: Design) -> DistributionBlock | None:
+    """A block that is fed and has a way left."""
+    links = list(design.links_of(PowerLink))
+    for block in design.parts_of(DistributionBlock):
+        if any(k.to_id == block.id for k in links) and sum(k.from_id == block.id for k in links) < block.ways:
+            return block
+    return None
+
+
+def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
+    """A main run from the battery to a block, and every power run of that battery moved behind it.
+
+    Parameters:
+        design: the design, the block in it.
+        block: the block.
+
+    Returns:
+        edits: the main run takes the way and the fuse's place of the first run; a tape length or way points of a moved run are
+        of its old way and go.
+    """
+    batteries = {b.id for b in design.vehicle.supply.batteries}
+    runs = [link for link in design.links_of(PowerLink) if link.from_id in batteries and link.to_id != block.id]
+    runs = [link for link in runs if link.from_id == runs[0].from_id]
+    fed = any(link.to_id == block.id for link in design.links_of(PowerLink))
+    edits = []
+    if not fed:
+        first = runs[0].model_dump(mode="json") if runs else {}
+        battery_id = runs[0].from_id if runs else design.vehicle.supply.batteries[0].id
+        fuse = first.get("fuse") or {"from_source_m": {"value": 0.3, "basis": "assumed", "low": 0.1, "high": 0.45}}
+        main = {
+            "id": free_id(f"power-{block.id}"[:36], {k.id for k in design.links}),
+            "kind": "power",
+            "from_id": battery_id,
+            "to_id": block.id,
+            "way_points": _as_far_as(design, battery_id, block, first.get("way_points", [])),
+            "engine_space": first.get("engine_space", True),
+            "fuse": fuse | {"rating_a": None},
+        }
+        edits.append(Edit(op="add", path="links", value=main))
+    for link in runs:
+        base = f"links/{link.id}"
+        edits += [
+            Edit(path=f"{base}/from_id", value=block.id),
+            Edit(path=f"{base}/way_points", value=[]),
+            Edit(path=f"{base}/engine_space", value=False),
+        ]
+        edits += [
+            Edit(path=f"{base}/tape_length_m", value={"value": None}),
+            Edit(path=f"{base}/fuse", value={} if block.fused else None),
+        ]
+    return tuple(edits)
+
+
+def _as_far_as(
+    design: Design, battery_id: str, block: DistributionBlock, way: list[dict[str, float]]
+) -> list[dict[str, float]]:
+    """The way points of a run as far as a block, and the last one beside it."""
+    battery = next(b for b in design.vehicle.supply.batteries if b.id == battery_id)
+    if block.position is None or not way:
+        return []
+    reach_m = abs(block.position.x_m - battery.position.x_m)
+    near = [point for point in way if abs(point["x_m"] - battery.position.x_m) < reach_m]
+    return [*near, {"x_m": block.position.x_m, "y_m": way[-1]["y_m"]}]

@@ -1,0 +1,91 @@
+"""What feeds a consumer and what it draws: every input of its supply, known or not, and what it puts on the network."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+from ohmack.core.document.parts import Amplifier, AmplifierClass, PoweredSubwoofer
+from ohmack.core.document.vehicle import Battery
+from ohmack.core.figures.figure import Book, Term
+from ohmack.core.fit.runs import Run
+from ohmack.core.loads.wirings import AmplifierLoad
+from ohmack.core.network.build import Way, back_terms, ways
+from ohmack.core.network.states import State, emf_v, held_v
+from ohmack.core.physics.supply import Load, amplifier_load
+from ohmack.core.supply.results import Consumer
+from ohmack.core.supply.sizing import Demand
+
+
+def running_post(book: Book, battery: Battery) -> tuple[Term, ...]:
+    """What a consumer is fed with, engine running."""
+    return held_v(book, battery, State.RUNNING)
+
+
+def efficiency_of(book: Book, amplifier: Amplifier) -> Term:
+    """The efficiency at full power: the maker's, or the shop's for the class."""
+    if amplifier.efficiency is not None:
+        return book.part(amplifier, "efficiency", "efficiency at full power")
+    field = "efficiency_class_d" if amplifier.amplifier_class is AmplifierClass.D else "efficiency_class_ab"
+    return book.policy(field, f"class {amplifier.amplifier_class} efficiency at full power")
+
+
+def _draw_terms(book: Book, part: Consumer, load: AmplifierLoad | None) -> dict[str, Term] | None:
+    """The inputs of what a consumer draws; None for an amplifier without a load."""
+    if isinstance(part, PoweredSubwoofer):
+        return {"stated": book.part(part, "supply_current_a", f"{part.name} draws at full level", "a")}
+    if load is None:
+        return None
+    return {
+        "power": load.power.term,
+        "efficiency": efficiency_of(book, part),
+        "idle": book.part(part, "idle_current_a", "idle current", "a"),
+        "regulated": book.part(part, "regulated", "regulated supply"),
+    }
+
+
+def load_of(terms: dict[str, Term], fuses_a: float) -> Load:
+    """The load behind the terms of a consumer's draw, all of them known; at least its own fuses by the school that asks for it."""
+    if "stated" in terms:
+        return Load(current_a=terms["stated"].value)
+    made = amplifier_load(*(terms[name].value for name in ("power", "efficiency", "idle", "regulated")))
+    return Load(made.power_w, made.conductance_s, made.current_a, fuses_a)
+
+
+@dataclass(frozen=True, slots=True)
+class Planned:
+    """A consumer on its way, with every input of its supply, known or not."""
+
+    way: Way
+    draw: dict[str, Term]
+    source: tuple[Term, ...]
+    rest: tuple[Term, ...]  # lengths, the way back, a fuse its maker names
+
+    @property
+    def terms(self) -> tuple[Term, ...]:
+        return (*self.draw.values(), *self.source, *self.rest)
+
+
+def planned_of(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> list[Planned]:
+    by_amplifier = {result.amplifier.id: result for result in loads}
+    found = []
+    for way in ways(book.design):
+        draw = _draw_terms(book, way.part, by_amplifier.get(way.part.id))
+        if draw is None:
+            continue
+        lengths = [runs[link.id].length.term for link in (*way.power, *way.ground)]
+        if not way.ground:
+            lengths.append(book.policy("ground_lead_max_m", "ground lead, none laid yet", "m"))
+        named = [book.part(way.part, "fuse_a", "fuse its maker names", "a")] if isinstance(way.part, PoweredSubwoofer) else []  # fmt: skip
+        found.append(Planned(way, draw, running_post(book, way.battery), (*lengths, *back_terms(book, way), *named)))
+    return found
+
+
+def demand_of(book: Book, planned: Planned) -> Demand | None:
+    """What a consumer puts on the network; None while an input is not known."""
+    source_v = emf_v(planned.source)
+    if source_v is None or any(term.value is None for term in planned.terms):
+        return None
+    part = planned.way.part
+    fuses_a = sum(part.fuses_a) if book.design.policy.current_school == "amplifier fuses" else 0.0
+    return Demand(planned.way, load_of(planned.draw, fuses_a), Load(current_a=part.idle_current_a), source_v)
