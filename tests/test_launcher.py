@@ -142,7 +142,9 @@ def database_of(folder: Path) -> int:
 
 
 def test_demo_in_a_fresh_folder(tmp_path: Path) -> None:
-    """Killed while it prepares, it starts all the same; a second start and a taken port say why; a database that dies is started again; Ctrl-C stops both."""
+    """Killed while it prepares, it starts all the same; a second start and a taken port say why; a database that
+    dies is started again; Ctrl-C stops both.
+    """
     port = free_port()
     address = f"http://127.0.0.1:{port}/"
     with running_demo(tmp_path, port) as (demo, log):
@@ -191,15 +193,22 @@ def test_demo_in_a_fresh_folder(tmp_path: Path) -> None:
 @pytest.mark.parametrize(
     ("name", "value", "words"),
     [
-        ("OHMACK_PORT", "abc", "OHMACK_PORT=abc"), ("OHMACK_PORT", "99999", "OHMACK_PORT=99999"), ("OHMACK_HOST", "nowhere.invalid", "no address of this machine"),
+        ("OHMACK_PORT", "abc", "OHMACK_PORT=abc"), ("OHMACK_PORT", "99999", "OHMACK_PORT=99999"),
+        ("OHMACK_HOST", "nowhere.invalid", "no address of this machine"),
         ("OHMACK_VAR", "/proc/nothing", "/proc/nothing"), ("OHMACK_VAR", __file__, "test_launcher.py"),
     ],
 )  # fmt: skip
 def test_a_bad_setting_is_a_plain_sentence(tmp_path: Path, name: str, value: str, words: str) -> None:
     environment = os.environ | {"PYTHONPATH": "src", "OHMACK_PORT": str(free_port()), "OHMACK_VAR": str(tmp_path / "v")}
     done = subprocess.run(
-        [*COMMANDS, "demo"], cwd=ROOT, env=environment | {name: value}, capture_output=True, text=True, timeout=60, check=False
-    )  # fmt: skip
+        [*COMMANDS, "demo"],
+        cwd=ROOT,
+        env=environment | {name: value},
+        capture_output=True,
+        text=True,
+        timeout=60,
+        check=False,
+    )
     assert done.returncode == 1, done.stdout
     assert words in done.stderr
     assert "Traceback" not in done.stderr

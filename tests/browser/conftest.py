@@ -85,7 +85,9 @@ def watchful(page: Page) -> Iterator[None]:
 
 
 def axe_findings(page: Page, only: str = "") -> list[str]:
-    """What axe-core finds against WCAG 2.2 A and AA, and tables whose columns say nothing; or one rule's findings only."""
+    """What axe-core finds against WCAG 2.2 A and AA, and tables whose columns say nothing; or one rule's findings
+    only.
+    """
     page.evaluate(AXE)
     what = (
         {"runOnly": {"type": "rule", "values": [only]}}

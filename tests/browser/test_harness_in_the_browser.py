@@ -1,4 +1,6 @@
-"""The harness in Debian's Chromium: a hunt to a full map on a phone, a contradiction mended, a joint chosen, a pin read."""
+"""The harness in Debian's Chromium: a hunt to a full map on a phone, a contradiction mended, a joint chosen, a pin
+read.
+"""
 
 from __future__ import annotations
 
@@ -18,7 +20,13 @@ from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 
-VIEWS = ["/jobs/J-0401/harness", "/jobs/J-0411/harness?show=vehicle/connectors/radio-plug/cavities/c2", "/jobs/J-0407/joints", "/jobs/J-0408/finder", "/jobs/J-0402/finder"]  # fmt: skip
+VIEWS = [
+    "/jobs/J-0401/harness",
+    "/jobs/J-0411/harness?show=vehicle/connectors/radio-plug/cavities/c2",
+    "/jobs/J-0407/joints",
+    "/jobs/J-0408/finder",
+    "/jobs/J-0402/finder",
+]
 
 
 @pytest.mark.parametrize("view", VIEWS)
@@ -36,8 +44,16 @@ def block_car(database: Database) -> str:
 
 
 # The car as it really is: wire number to speaker and sign.
-TRUTH = {1: ("Front left door", True), 5: ("Front left door", False), 2: ("Rear right door", False), 6: ("Rear right door", True),
-         3: ("Rear left door", True), 7: ("Rear left door", False), 4: ("Front right door", False), 8: ("Front right door", True)}  # fmt: skip
+TRUTH = {
+    1: ("Front left door", True),
+    5: ("Front left door", False),
+    2: ("Rear right door", False),
+    6: ("Rear right door", True),
+    3: ("Rear left door", True),
+    7: ("Rear left door", False),
+    4: ("Front right door", False),
+    8: ("Front right door", True),
+}
 
 
 def test_a_hunt_on_the_phone_to_a_full_map(page: Page, database: Database) -> None:

@@ -16,9 +16,25 @@ from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.store.migrate import migrate
 
-MAIN_VIEWS = ["/", "/jobs/new", "/policy", "/catalogue", "/import", "/jobs/J-0401", "/jobs/J-0402/survey", "/jobs/J-0401/plan?show=parts/amp",
-              "/jobs/J-0401/loads", "/jobs/J-0401/signal", "/jobs/J-0401/supply", "/jobs/J-0401/build", "/jobs/J-0401/history",
-              "/jobs/J-0401/policy", "/jobs/J-0401/parts/new", "/jobs/J-0403/supply", "/jobs/J-0401/prove"]  # fmt: skip
+MAIN_VIEWS = [
+    "/",
+    "/jobs/new",
+    "/policy",
+    "/catalogue",
+    "/import",
+    "/jobs/J-0401",
+    "/jobs/J-0402/survey",
+    "/jobs/J-0401/plan?show=parts/amp",
+    "/jobs/J-0401/loads",
+    "/jobs/J-0401/signal",
+    "/jobs/J-0401/supply",
+    "/jobs/J-0401/build",
+    "/jobs/J-0401/history",
+    "/jobs/J-0401/policy",
+    "/jobs/J-0401/parts/new",
+    "/jobs/J-0403/supply",
+    "/jobs/J-0401/prove",
+]
 
 
 @pytest.fixture

@@ -1,4 +1,6 @@
-"""A survey in Debian's Chromium: from an empty car to nothing assumed that matters, with questionnaire, fit and photo."""
+"""A survey in Debian's Chromium: from an empty car to nothing assumed that matters, with questionnaire, fit and
+photo.
+"""
 
 from __future__ import annotations
 
@@ -14,8 +16,17 @@ from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 
 PHOTOS = Path(__file__).parents[1] / "references" / "photos"
-VIEWS = ["/jobs/J-0407/factory", "/jobs/J-0405/survey", "/jobs/J-0404/baseline", "/jobs/J-0404/fit", "/jobs/J-0406/survey?show=vehicle/radio/tier",
-         "/jobs/J-0408/survey", "/jobs/J-0409/survey", "/jobs/J-0404/loads", "/jobs/J-0405/signal"]  # fmt: skip
+VIEWS = [
+    "/jobs/J-0407/factory",
+    "/jobs/J-0405/survey",
+    "/jobs/J-0404/baseline",
+    "/jobs/J-0404/fit",
+    "/jobs/J-0406/survey?show=vehicle/radio/tier",
+    "/jobs/J-0408/survey",
+    "/jobs/J-0409/survey",
+    "/jobs/J-0404/loads",
+    "/jobs/J-0405/signal",
+]
 WIDE = {
     "speaker output": "9.1 Vrms",
     "lowest load": "4",

@@ -1,4 +1,6 @@
-"""Numbers and sides in what is shown: each against another way of reckoning it, so that a wrong sign, side or factor is seen."""
+"""Numbers and sides in what is shown: each against another way of reckoning it, so that a wrong sign, side or factor
+is seen.
+"""
 
 from __future__ import annotations
 
@@ -62,7 +64,9 @@ def stages_of(design: Design) -> dict[str, Any]:
 
 
 def test_the_ladder_is_decibel_arithmetic(estate: Design) -> None:
-    """dBV = 20 log10 of volts rms; noise rises with the gain behind it; a peak limit is 3.01 dB less in rms (textbook)."""
+    """dBV = 20 log10 of volts rms; noise rises with the gain behind it; a peak limit is 3.01 dB less in rms
+    (textbook).
+    """
     noisy = apply_edits(
         estate,
         [
@@ -94,7 +98,9 @@ def test_the_ladder_is_decibel_arithmetic(estate: Design) -> None:
 
 
 def test_an_unregulated_channel_gives_less_at_the_voltage_it_has(estate: Design) -> None:
-    """P = P_rated (V/14.4)² on every channel of an amplifier, so the meter shows V/14.4 of the rated volts (common practice, no source)."""
+    """P = P_rated (V/14.4)² on every channel of an amplifier, so the meter shows V/14.4 of the rated volts (common
+    practice, no source).
+    """
     many = apply_edits(
         estate,
         [

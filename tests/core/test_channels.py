@@ -1,4 +1,6 @@
-"""Amplifiers of several channels, powered subwoofers, plug-in amplifiers and feeds: against circuit laws and trade facts."""
+"""Amplifiers of several channels, powered subwoofers, plug-in amplifiers and feeds: against circuit laws and trade
+facts.
+"""
 
 from __future__ import annotations
 
@@ -26,14 +28,31 @@ from ohmack.demo.jobs import demo_design
 from references import published
 
 FOUR: dict[str, Any] = {
-    "kind": "amplifier", "name": "Four", "channel_count": 4, "ratings": [{"load_ohm": 2.0, "power_w": 100.0}, {"load_ohm": 4.0, "power_w": 60.0}],
-    "lowest_load_ohm": 2.0, "bridged_ratings": [{"load_ohm": 4.0, "power_w": 200.0}, {"load_ohm": 8.0, "power_w": 120.0}], "lowest_bridged_ohm": 4.0,
-    "terminal_area_max_mm2": 21.2, "sensitivity_low_v": 0.3, "sensitivity_high_v": 6.0, "speaker_level_low_v": 1.0, "speaker_level_high_v": 20.0,
-}  # fmt: skip
+    "kind": "amplifier",
+    "name": "Four",
+    "channel_count": 4,
+    "ratings": [{"load_ohm": 2.0, "power_w": 100.0}, {"load_ohm": 4.0, "power_w": 60.0}],
+    "lowest_load_ohm": 2.0,
+    "bridged_ratings": [{"load_ohm": 4.0, "power_w": 200.0}, {"load_ohm": 8.0, "power_w": 120.0}],
+    "lowest_bridged_ohm": 4.0,
+    "terminal_area_max_mm2": 21.2,
+    "sensitivity_low_v": 0.3,
+    "sensitivity_high_v": 6.0,
+    "speaker_level_low_v": 1.0,
+    "speaker_level_high_v": 20.0,
+}
 DOORS = {
-    "id": "doors", "kind": "driver", "name": "Door pair", "at_ids": ["spk-fl", "spk-fr"], "impedance_ohm": 4.0, "power_rms_w": 50.0,
-    "mounting_depth_mm": 40.0, "cut_out_mm": 120.0, "frame_mm": 140.0, "front_height_mm": 5.0,
-}  # fmt: skip
+    "id": "doors",
+    "kind": "driver",
+    "name": "Door pair",
+    "at_ids": ["spk-fl", "spk-fr"],
+    "impedance_ohm": 4.0,
+    "power_rms_w": 50.0,
+    "mounting_depth_mm": 40.0,
+    "cut_out_mm": 120.0,
+    "frame_mm": 140.0,
+    "front_height_mm": 5.0,
+}
 
 
 def four_channels(estate: Design) -> Design:
@@ -142,7 +161,10 @@ def test_what_several_drivers_take_together(drivers: list[tuple[float, float]]) 
     [
         ([Edit(path="links/speaker-spk-fl/channel", value=7)], "has 4 channels"),
         ([Edit(path="links/speaker-spk-fl/channel", value=4)], "in the bridge"),
-        ([Edit(path="links/speaker-spk-fr/channel", value=4), Edit(path="links/speaker-spk-fr/bridged", value=True)], "has 4 channels"),
+        (
+            [Edit(path="links/speaker-spk-fr/channel", value=4), Edit(path="links/speaker-spk-fr/bridged", value=True)],
+            "has 4 channels",
+        ),
     ],
 )  # fmt: skip
 def test_channels_that_cannot_be(edits: list[Edit], words: str, estate: Design) -> None:
@@ -157,7 +179,14 @@ def test_an_amplifier_that_contradicts_itself_is_refused(estate: Design) -> None
 
 def test_what_a_factory_speaker_takes_is_asked_for(estate: Design) -> None:
     one = {"id": "k", "kind": "speaker", "from_id": "amp", "to_id": "spk-rl", "channel": 2}
-    bare = apply_edits(four_channels(estate), [Edit(path="vehicle/speakers/spk-rl/takes_w", value={}), Edit(op="remove", path="links/speaker-spk-fr"), Edit(op="add", path="links", value=one)])  # fmt: skip
+    bare = apply_edits(
+        four_channels(estate),
+        [
+            Edit(path="vehicle/speakers/spk-rl/takes_w", value={}),
+            Edit(op="remove", path="links/speaker-spk-fr"),
+            Edit(op="add", path="links", value=one),
+        ],
+    )
     result = evaluate(bare)
     assert any("RMS power it takes" in f.title for f in result.findings if f.rule == "fact-missing")
     unknown = apply_edits(bare, [Edit(path="vehicle/speakers/spk-rl/impedance_ohm", value={})])
@@ -168,8 +197,13 @@ def test_what_a_factory_speaker_takes_is_asked_for(estate: Design) -> None:
 # -- straight in, and what feeds it ---------------------------------------------------------------------------------
 
 FLAT: dict[str, Any] = {
-    "kind": "powered subwoofer", "name": "Flat", "power_rms_w": 100.0, "supply_current_a": 9.0, "speaker_level_low_v": 2.0, "speaker_level_high_v": 20.0,
-}  # fmt: skip
+    "kind": "powered subwoofer",
+    "name": "Flat",
+    "power_rms_w": 100.0,
+    "supply_current_a": 9.0,
+    "speaker_level_low_v": 2.0,
+    "speaker_level_high_v": 20.0,
+}
 
 
 def with_flat(estate: Design, **more: Any) -> Design:
@@ -214,7 +248,9 @@ def test_a_powered_subwoofer_is_laid_with_pair_and_switch_on(estate: Design) -> 
 
 
 def test_peak_volts_are_not_rms_volts(estate: Design) -> None:
-    """9 V peak is 6.4 V rms, 10 W into 4 ohm and not 20 (arithmetic of the sine; common practice that both are printed)."""
+    """9 V peak is 6.4 V rms, 10 W into 4 ohm and not 20 (arithmetic of the sine; common practice that both are
+    printed).
+    """
     assert estate.vehicle.radio.source_voltage_v.value == pytest.approx(9.0, abs=1.5)
     assert not stops(evaluate(with_flat(estate, speaker_level_high_v=12.0)), "speaker-level-input")
     assert stops(evaluate(with_flat(estate, speaker_level_high_v=12.0, input_stated_as="peak")), "speaker-level-input")
@@ -229,7 +265,8 @@ E11 = {size: amps for size, amps in published("ampacity_105c") if size in OHM_PE
 
 
 @given(
-    st.sampled_from(sorted(E11)), st.sampled_from([5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0]), st.floats(0, 12), st.floats(3, 20), st.floats(1, 6)
+    st.sampled_from(sorted(E11)), st.sampled_from([5.0, 7.5, 10.0, 15.0, 20.0, 25.0, 30.0]), st.floats(0, 12),
+    st.floats(3, 20), st.floats(1, 6)
 )  # fmt: skip
 @settings(max_examples=60)
 def test_a_factory_feed_carries_a_part_or_not(
@@ -250,7 +287,17 @@ def test_a_factory_feed_carries_a_part_or_not(
 
 
 def test_a_wire_nobody_has_figures_of_is_said(estate: Design) -> None:
-    odd = apply_edits(without_run(estate), [Edit(path="vehicle/feeds/radio-constant/wire_size", value={"value": "7 mm2", "basis": "measured"}), Edit(op="add", path="parts", value={"id": "reel", "kind": "wire", "name": "Reel", "wire_size": "7 mm2", "on_reel_m": 5.0})])  # fmt: skip
+    odd = apply_edits(
+        without_run(estate),
+        [
+            Edit(path="vehicle/feeds/radio-constant/wire_size", value={"value": "7 mm2", "basis": "measured"}),
+            Edit(
+                op="add",
+                path="parts",
+                value={"id": "reel", "kind": "wire", "name": "Reel", "wire_size": "7 mm2", "on_reel_m": 5.0},
+            ),
+        ],
+    )
     result = evaluate(odd)
     assert "no figures on file" in result.results.self_fed[0].taps[0].refused[0]
     assert any("no figures on file" in f.title for f in result.findings if f.rule == "wire-on-reel")

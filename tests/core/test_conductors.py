@@ -51,7 +51,9 @@ def test_class_5_maximum_lies_above_solid_copper() -> None:
 
 
 def test_ampacity_rows_quoted_from_abyc_and_iso() -> None:
-    """The rows alone prove nothing, they come from the same memory as the product's: the law of heat below is the check."""
+    """The rows alone prove nothing, they come from the same memory as the product's: the law of heat below is the
+    check.
+    """
     for size, amps in (*published("ampacity_105c"), *published("ampacity_105c_metric")):
         assert ampacity_a(conductor(size), engine_space=False) == amps
     assert ampacity_a(conductor("4 AWG"), engine_space=True) == pytest.approx(136)
@@ -59,7 +61,8 @@ def test_ampacity_rows_quoted_from_abyc_and_iso() -> None:
 
 @pytest.mark.parametrize("name", ["ampacity_105c", "ampacity_105c_metric"])
 def test_ampacity_follows_the_law_of_heat(name: str) -> None:
-    """Heat I² R per length leaves over the surface, by convection as the diameter to a power of 0.25 to 1: I grows as area to 0.56 to 0.75 (textbook
+    """Heat I² R per length leaves over the surface, by convection as the diameter to a power of 0.25 to 1: I grows as
+    area to 0.56 to 0.75 (textbook
     heat balance); published rows are rounded, so a step may stray and the whole may not."""
     rows = [(conductor(size).area_mm2, amps) for size, amps in published(name)]
     (thin_mm2, thin_a), (thick_mm2, thick_a) = rows[0], rows[-1]

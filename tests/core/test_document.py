@@ -101,12 +101,17 @@ def test_moving_things_on_the_plan(estate: Design) -> None:
 def test_bad_files_are_refused_whole() -> None:
     good = json.loads(write_design(demo_design(0)))
     cases = [
-        (b"\xff\xfe\x00", "UTF-8"), (b"{", "not JSON"), (b"[]", "another kind"), (b"{}", "another kind"),
-        (b"x" * (LARGEST_BYTES + 1), "larger"), (b"[" * 100_000, "nested|another|JSON"),
-        (json.dumps(good | {"version": 99}).encode(), "newer Ohmack"), (json.dumps(good | {"version": "1"}).encode(), "whole number"),
+        (b"\xff\xfe\x00", "UTF-8"),
+        (b"{", "not JSON"),
+        (b"[]", "another kind"),
+        (b"{}", "another kind"),
+        (b"x" * (LARGEST_BYTES + 1), "larger"),
+        (b"[" * 100_000, "nested|another|JSON"),
+        (json.dumps(good | {"version": 99}).encode(), "newer Ohmack"),
+        (json.dumps(good | {"version": "1"}).encode(), "whole number"),
         (json.dumps(good | {"surprise": 1}).encode(), "surprise: is not known"),
         (json.dumps({k: v for k, v in good.items() if k != "vehicle"}).encode(), "vehicle: is missing"),
-    ]  # fmt: skip
+    ]
     for data, words in cases:
         with pytest.raises(BadDocument, match=words):
             read_design(data)
@@ -144,8 +149,14 @@ def test_removing_a_module_takes_what_hangs_on_it_along() -> None:
     [
         ([Edit(path="vehicle/speakers/spk-fl/paired_with_id", value="spk-fl")], "paired with itself"),
         ([Edit(path="vehicle/speakers/spk-fl/channel_id", value="nowhere")], "names the channel “nowhere”"),
-        ([Edit(op="add", path="vehicle/factory_links", value={"id": "x", "from_id": "radio", "to_id": "ghost"})], "“ghost”"),
-        ([Edit(op="add", path="vehicle/modules", value={"id": "amp", "name": "A", "position": {"x_m": 1, "y_m": 0}})], "share the id amp"),
+        (
+            [Edit(op="add", path="vehicle/factory_links", value={"id": "x", "from_id": "radio", "to_id": "ghost"})],
+            "“ghost”",
+        ),
+        (
+            [Edit(op="add", path="vehicle/modules", value={"id": "amp", "position": {"x_m": 1, "y_m": 0}})],
+            "share the id amp",
+        ),
         ([Edit(op="remove", path="vehicle/supply/batteries/battery")], "at least 1"),
         ([Edit(op="add", path="vehicle/variants", value={"id": "k", "name": "a"})] * 2, "two variants share the id k"),
     ],
@@ -159,11 +170,19 @@ def test_a_survey_that_names_what_is_not_there_is_refused(edits: list[Edit], wor
 def test_two_hundred_facts_are_no_trouble(estate: Design) -> None:
     """A car full of speakers: every fact is found, evaluated, swept and kept in a file."""
     more = [
-        Edit(op="add", path="vehicle/speakers", value={
-            "id": f"s-{n}", "name": f"Speaker {n}", "position": {"x_m": 1.5 + 0.08 * n, "y_m": 0.7},
-            "impedance_ohm": {"value": 4.0, "low": 2.0, "high": 8.0}, "depth_mm": {"value": 60.0, "low": 50.0, "high": 70.0}})
+        Edit(
+            op="add",
+            path="vehicle/speakers",
+            value={
+                "id": f"s-{n}",
+                "name": f"Speaker {n}",
+                "position": {"x_m": 1.5 + 0.08 * n, "y_m": 0.7},
+                "impedance_ohm": {"value": 4.0, "low": 2.0, "high": 8.0},
+                "depth_mm": {"value": 60.0, "low": 50.0, "high": 70.0},
+            },
+        )
         for n in range(24)
-    ]  # fmt: skip
+    ]
     full = apply_edits(estate, more)
     assert sum(1 for _ in design_facts(full)) > 300
     assert evaluate(full, sweep_facts=True).verdict.state == "ready"
@@ -193,7 +212,9 @@ def test_an_item_is_replaced_under_its_id_and_links_hold(estate: Design) -> None
     "category", ["plug-in amplifier", "powered subwoofer", "processor", "wire", "fuse", "distribution block"]
 )
 def test_accessories_of_before_stay_readable(category: str, estate: Design) -> None:
-    """Kinds that have a model of their own now were categories once: such a design opens, and a new one cannot be made so."""
+    """Kinds that have a model of their own now were categories once: such a design opens, and a new one cannot be
+    made so.
+    """
     tree = estate.model_dump(mode="json")
     tree["parts"].append(
         {"id": "old", "kind": "accessory", "name": "From before", "category": category, "current_a": 9.0}

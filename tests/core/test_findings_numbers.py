@@ -1,4 +1,6 @@
-"""The numbers inside findings and lists, each worked out a second way: by a law, by geometry of another package, by trying the advice."""
+"""The numbers inside findings and lists, each worked out a second way: by a law, by geometry of another package, by
+trying the advice.
+"""
 
 from __future__ import annotations
 
@@ -62,7 +64,9 @@ def test_hearing_is_spent_by_the_exchange_rate(estate: Design, sensitivity_db: f
 
 
 def test_a_speaker_cable_says_what_is_left(estate: Design) -> None:
-    """18 AWG has 20.95 mΩ a metre (AWG at 20 °C, from memory): there and back against 2 ohm; the rest of the power by the decibel."""
+    """18 AWG has 20.95 mΩ a metre (AWG at 20 °C, from memory): there and back against 2 ohm; the rest of the power
+    by the decibel.
+    """
     thin = apply_edits(
         estate, [put("links/speaker-sub/wire/size", "18 AWG"), measured("links/speaker-sub/tape_length_m", 4.0)]
     )
@@ -86,7 +90,9 @@ def test_a_speaker_cable_says_what_is_left(estate: Design) -> None:
 
 @pytest.mark.parametrize("number", CARS)
 def test_crossings_are_what_geometry_says(number: int) -> None:
-    """Length of every run inside every zone by shapely, zone by zone: nothing is missed by a quick look, nothing added."""
+    """Length of every run inside every zone by shapely, zone by zone: nothing is missed by a quick look, nothing
+    added.
+    """
     evaluation = evaluate(demo_design(number))
     results = evaluation.results
     wanted = set()
@@ -139,16 +145,36 @@ def test_a_relay_is_ordered_where_a_source_has_one(estate: Design) -> None:
 
 
 def test_the_ring_that_is_advised_mends_depth_and_front(estate: Design) -> None:
-    """The advice is applied: with the ring, depth and front room both keep the shop's margin; without it depth does not."""
+    """The advice is applied: with the ring, depth and front room both keep the shop's margin; without it depth does
+    not.
+    """
     doors = add(
-        "parts", {"id": "doors", "kind": "driver", "name": "Doors", "at_ids": ["spk-fl"], "impedance_ohm": 4.0, "power_rms_w": 60.0, "mounting_depth_mm": 62.0,
-                  "cut_out_mm": 120.0, "frame_mm": 140.0, "front_height_mm": 5.0},
-    )  # fmt: skip
+        "parts",
+        {
+            "id": "doors",
+            "kind": "driver",
+            "name": "Doors",
+            "at_ids": ["spk-fl"],
+            "impedance_ohm": 4.0,
+            "power_rms_w": 60.0,
+            "mounting_depth_mm": 62.0,
+            "cut_out_mm": 120.0,
+            "frame_mm": 140.0,
+            "front_height_mm": 5.0,
+        },
+    )
     at = "vehicle/speakers/spk-fl"
-    tight = apply_edits(estate, [
-        doors, measured(f"{at}/depth_mm", 60.0), measured(f"{at}/window_depth_mm", 58.0), measured(f"{at}/trim_clearance_mm", 25.0), measured(f"{at}/cut_out_mm", 121.0),
-        put(f"{at}/adapter_ring_mm", {"value": None}),
-    ])  # fmt: skip
+    tight = apply_edits(
+        estate,
+        [
+            doors,
+            measured(f"{at}/depth_mm", 60.0),
+            measured(f"{at}/window_depth_mm", 58.0),
+            measured(f"{at}/trim_clearance_mm", 25.0),
+            measured(f"{at}/cut_out_mm", 121.0),
+            put(f"{at}/adapter_ring_mm", {"value": None}),
+        ],
+    )
     margin = estate.policy.fit_margin_mm
     found = [f for f in said(tight, "fit") if f.remedy and f.remedy.edits]
     assert found
@@ -161,21 +187,58 @@ def test_the_ring_that_is_advised_mends_depth_and_front(estate: Design) -> None:
     assert next(f for f in mended.results.fits if f.place_id == "spk-fl").ring == result.ring
 
 
-GROUND_BLOCK = {"id": "gblock", "kind": "distribution block", "name": "Ground block", "in_area_max_mm2": 107.0, "out_area_max_mm2": 34.0, "ways": 4,
-                "position": {"x_m": 3.7, "y_m": 0.2}}  # fmt: skip
+GROUND_BLOCK = {
+    "id": "gblock",
+    "kind": "distribution block",
+    "name": "Ground block",
+    "in_area_max_mm2": 107.0,
+    "out_area_max_mm2": 34.0,
+    "ways": 4,
+    "position": {"x_m": 3.7, "y_m": 0.2},
+}
 
 
 def test_a_main_ground_lead_carries_and_weighs_for_all(estate: Design) -> None:
-    """Two amplifiers with runs of their own and one main ground lead: it has the area of both power wires, and both currents drop over it."""
+    """Two amplifiers with runs of their own and one main ground lead: it has the area of both power wires, and both
+    currents drop over it.
+    """
     amp, driver = (estate.part(n).model_dump(mode="json") for n in ("amp", "sub"))  # type: ignore[union-attr]
     lead = {"value": 0.5, "basis": "measured"}
-    car = apply_edits(estate, [
-        measured(f"{S}/body_return_ohm", 0.0005), add("parts", GROUND_BLOCK), add("parts", driver | {"id": "sub-2"}), add("parts", amp | {"id": "amp-2", "name": "Second"}),
-        add("links", {"id": "power-2", "kind": "power", "from_id": "battery", "to_id": "amp-2", "tape_length_m": {"value": 5.0, "basis": "measured"}}),
-        add("links", {"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"}),
-        put("links/ground-amp/to_id", "gblock"), add("links", {"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "gblock", "tape_length_m": lead}),
-        add("links", {"id": "ground-main", "kind": "ground", "from_id": "gblock", "to_id": "ground-rear", "tape_length_m": lead}),
-    ])  # fmt: skip
+    car = apply_edits(
+        estate,
+        [
+            measured(f"{S}/body_return_ohm", 0.0005),
+            add("parts", GROUND_BLOCK),
+            add("parts", driver | {"id": "sub-2"}),
+            add("parts", amp | {"id": "amp-2", "name": "Second"}),
+            add(
+                "links",
+                {
+                    "id": "power-2",
+                    "kind": "power",
+                    "from_id": "battery",
+                    "to_id": "amp-2",
+                    "tape_length_m": {"value": 5.0, "basis": "measured"},
+                },
+            ),
+            add("links", {"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"}),
+            put("links/ground-amp/to_id", "gblock"),
+            add(
+                "links",
+                {"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "gblock", "tape_length_m": lead},
+            ),
+            add(
+                "links",
+                {
+                    "id": "ground-main",
+                    "kind": "ground",
+                    "from_id": "gblock",
+                    "to_id": "ground-rear",
+                    "tape_length_m": lead,
+                },
+            ),
+        ],
+    )
     evaluation = evaluate(car)
     first, second = evaluation.results.supplies
     areas_mm2 = sum(s.chosen.wire.area_mm2 for s in (first, second) if s.chosen)
@@ -208,11 +271,15 @@ def test_a_main_run_and_its_main_ground_lead_grow_together(estate: Design) -> No
     }
     tape = {"value": 4.0, "basis": "measured"}
     base = [
-        measured(f"{S}/body_return_ohm", 0.0004), add("parts", block), add("parts", GROUND_BLOCK),
+        measured(f"{S}/body_return_ohm", 0.0004),
+        add("parts", block),
+        add("parts", GROUND_BLOCK),
         add("links", {"id": "main", "kind": "power", "from_id": "battery", "to_id": "block", "tape_length_m": tape}),
-        put(f"{P}/from_id", "block"), put(f"{P}/way_points", []), put(f"{P}/tape_length_m", {"value": 0.5, "basis": "measured"}),
+        put(f"{P}/from_id", "block"),
+        put(f"{P}/way_points", []),
+        put(f"{P}/tape_length_m", {"value": 0.5, "basis": "measured"}),
         put("links/ground-amp/to_id", "gblock"),
-    ]  # fmt: skip
+    ]
     long = add(
         "links",
         {"id": "ground-main", "kind": "ground", "from_id": "gblock", "to_id": "ground-rear", "tape_length_m": tape},

@@ -1,4 +1,6 @@
-"""Pin maps, colours, joints and speaker circuits: against geometry, circuit laws, published colour codes and facts of the trade."""
+"""Pin maps, colours, joints and speaker circuits: against geometry, circuit laws, published colour codes and facts
+of the trade.
+"""
 
 from __future__ import annotations
 
@@ -34,9 +36,13 @@ from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design
 
 housings = st.builds(
-    Housing, rows=st.integers(1, 6), columns=st.integers(1, 20), numbered=st.sampled_from(["along the rows", "down the columns", "there and back"]),
-    keyway=st.sampled_from(["none", "top", "bottom", "left", "right"]), numbers_from=st.sampled_from(["mating side", "wire side"]),
-)  # fmt: skip
+    Housing,
+    rows=st.integers(1, 6),
+    columns=st.integers(1, 20),
+    numbered=st.sampled_from(["along the rows", "down the columns", "there and back"]),
+    keyway=st.sampled_from(["none", "top", "bottom", "left", "right"]),
+    numbers_from=st.sampled_from(["mating side", "wire side"]),
+)
 
 
 @given(housings)
@@ -67,7 +73,20 @@ def test_numbering_runs_as_its_name_says() -> None:
 
 
 # IEC 60757 two-letter codes, from memory
-IEC = {"BK": "black", "BN": "brown", "RD": "red", "OG": "orange", "YE": "yellow", "GN": "green", "BU": "blue", "VT": "purple", "GY": "grey", "WH": "white", "PK": "pink", "TQ": "turquoise"}  # fmt: skip
+IEC = {
+    "BK": "black",
+    "BN": "brown",
+    "RD": "red",
+    "OG": "orange",
+    "YE": "yellow",
+    "GN": "green",
+    "BU": "blue",
+    "VT": "purple",
+    "GY": "grey",
+    "WH": "white",
+    "PK": "pink",
+    "TQ": "turquoise",
+}
 
 
 def test_colours_are_read_in_every_usual_way_and_order_matters() -> None:
@@ -107,10 +126,13 @@ def test_mirror_colours_are_found_and_solid_ones_are_not() -> None:
 @pytest.mark.parametrize(
     ("readings", "use"),
     [  # a meter on a radio plug, common practice, no source
-        ({"off_v": 12.6, "accessory_v": 12.4}, CavityUse.CONSTANT), ({"off_v": 0.0, "accessory_v": 12.3}, CavityUse.SWITCHED),
-        ({"off_v": 0.0, "accessory_v": 0.0, "lights_v": 11.8}, CavityUse.ILLUMINATION), ({"off_v": 0.02, "accessory_v": 0.0, "lights_v": 4.5}, CavityUse.ILLUMINATION),
+        ({"off_v": 12.6, "accessory_v": 12.4}, CavityUse.CONSTANT),
+        ({"off_v": 0.0, "accessory_v": 12.3}, CavityUse.SWITCHED),
+        ({"off_v": 0.0, "accessory_v": 0.0, "lights_v": 11.8}, CavityUse.ILLUMINATION),
+        ({"off_v": 0.02, "accessory_v": 0.0, "lights_v": 4.5}, CavityUse.ILLUMINATION),
         ({"off_v": 0.0, "accessory_v": 0.0, "body_ohm": 0.2}, CavityUse.GROUND), ({"body_ohm": 0.2}, CavityUse.GROUND),
-        ({"accessory_v": 12.3}, None), ({"off_v": 0.0, "accessory_v": 0.0}, None), ({"body_ohm": 40.0}, None), ({"off_v": 6.0, "body_ohm": 0.1}, None),
+        ({"accessory_v": 12.3}, None), ({"off_v": 0.0, "accessory_v": 0.0}, None), ({"body_ohm": 40.0}, None),
+        ({"off_v": 6.0, "body_ohm": 0.1}, None),
     ],
 )  # fmt: skip
 def test_what_the_meter_says(readings: dict[str, float], use: CavityUse | None) -> None:
@@ -152,7 +174,14 @@ def test_leads_wear_the_trades_colours(estate: Design) -> None:
         assert (plus.colour, plus.polarity) == (base, Polarity.PLUS)
         assert (minus.colour, minus.polarity) == (f"{base}/black", Polarity.MINUS)
     leads = {row[0]: "/".join(c for c in row[1:3] if c) for row in read_toml("harness")["leads"]["rows"]}
-    assert leads == {"constant": "yellow", "switched": "red", "ground": "black", "illumination": "orange", "aerial motor": "blue", "amplifier remote": "blue/white"}  # fmt: skip
+    assert leads == {
+        "constant": "yellow",
+        "switched": "red",
+        "ground": "black",
+        "illumination": "orange",
+        "aerial motor": "blue",
+        "amplifier remote": "blue/white",
+    }
 
 
 def test_every_lead_of_a_new_radio_finds_its_own_cavity_or_is_named() -> None:
@@ -185,7 +214,15 @@ def test_the_first_method_is_never_one_that_does_not_suit(
     ranked = rank_methods(school, car, lead, tap=tap, reversible=reversible)
     assert {m for m, _ in ranked} == set(JointMethod)
     rows = read_toml("harness")["joints"]
-    suits = [m for m, _ in ranked if rows[m.value]["low_mm2"] <= min(car, lead) and max(car, lead) <= rows[m.value]["high_mm2"] and max(car, lead) / min(car, lead) <= rows[m.value]["ratio"] and (rows[m.value]["whole"] or not reversible) and m is not JointMethod.TAP]  # fmt: skip
+    suits = [
+        m
+        for m, _ in ranked
+        if rows[m.value]["low_mm2"] <= min(car, lead)
+        and max(car, lead) <= rows[m.value]["high_mm2"]
+        and max(car, lead) / min(car, lead) <= rows[m.value]["ratio"]
+        and (rows[m.value]["whole"] or not reversible)
+        and m is not JointMethod.TAP
+    ]
     if suits:
         assert ranked[0][0] in suits
         order = [m for m in SCHOOL[school] if m in suits]
@@ -229,7 +266,13 @@ def test_a_later_radio_asks_for_a_plug_today() -> None:
         demo_design(0), [Edit(path="policy/joint_school", value="crimp"), Edit(path="intake/reversible", value=False)]
     )
     unit = {"id": "unit", "kind": "radio", "name": "Later radio", "depth_mm": 150.0, "phase": "later"}
-    later = apply_edits(design, [Edit(op="add", path="parts", value=unit), Edit(path=f"links/{next(k.id for k in design.links if k.kind == 'tap')}/method", value="splice")])  # fmt: skip
+    later = apply_edits(
+        design,
+        [
+            Edit(op="add", path="parts", value=unit),
+            Edit(path=f"links/{next(k.id for k in design.links if k.kind == 'tap')}/method", value="splice"),
+        ],
+    )
     joints = [j for j in joint_table(later).joints if j.phase == "now" and j.lead.use is CavityUse.SPEAKER]
     assert joints
     assert all(j.later == "Later radio" for j in joints)
@@ -248,7 +291,8 @@ def test_a_later_radio_asks_for_a_plug_today() -> None:
 
 @pytest.mark.parametrize(
     ("read_ohm", "words"),
-    [(1.7, "in parallel"), (7.4, "in series"), (900.0, "nothing is at the other end"), (3.6, "as the survey says"), (100.0, "no speaker of the survey")],
+    [(1.7, "in parallel"), (7.4, "in series"), (900.0, "nothing is at the other end"), (3.6, "as the survey says"),
+     (100.0, "no speaker of the survey")],
 )  # fmt: skip
 def test_two_four_ohm_speakers_read_as_the_trade_says(estate: Design, read_ohm: float, words: str) -> None:
     """Two 4 ohm in parallel read about 1.7, in series about 7 (common practice, no source)."""
@@ -289,7 +333,12 @@ def test_a_low_range_pair_is_thought_to_lead_to_the_door_and_a_high_one_to_the_d
         "position": {"x_m": 1.4, "y_m": -0.6},
         "impedance_ohm": {"value": 4.0, "basis": "measured"},
     }
-    known = [Edit(op="add", path="vehicle/speakers", value=tweeter), measured("vehicle/speakers/spk-fl/impedance_ohm", 4.0), Edit(path="vehicle/speakers/spk-fl/channel_id", value=None), Edit(path="vehicle/speakers/spk-rl/impedance_ohm", value={"value": 8.0, "basis": "measured"})]  # fmt: skip
+    known = [
+        Edit(op="add", path="vehicle/speakers", value=tweeter),
+        measured("vehicle/speakers/spk-fl/impedance_ohm", 4.0),
+        Edit(path="vehicle/speakers/spk-fl/channel_id", value=None),
+        Edit(path="vehicle/speakers/spk-rl/impedance_ohm", value={"value": 8.0, "basis": "measured"}),
+    ]
     base = apply_edits(estate, [*known, measured("vehicle/radio/channels/ch-fl/pair_resistance_ohm", 3.5)])
     for band, first in (
         ("low range", "spk-fl"),
@@ -309,7 +358,14 @@ def test_a_low_range_pair_is_thought_to_lead_to_the_door_and_a_high_one_to_the_d
 
 def test_what_is_taken_over_is_what_loads_calculates_with(estate: Design) -> None:
     edits = [measured(f"vehicle/speakers/spk-{i}/impedance_ohm", 4.0) for i in ("fl", "fr", "rl", "rr")]
-    design = apply_edits(estate, [*edits, *(Edit(path=f"vehicle/speakers/spk-{i}/dc_resistance_ohm", value={}) for i in ("fl", "rl")), measured("vehicle/radio/channels/ch-fl/pair_resistance_ohm", 1.7)])  # fmt: skip
+    design = apply_edits(
+        estate,
+        [
+            *edits,
+            *(Edit(path=f"vehicle/speakers/spk-{i}/dc_resistance_ohm", value={}) for i in ("fl", "rl")),
+            measured("vehicle/radio/channels/ch-fl/pair_resistance_ohm", 1.7),
+        ],
+    )
     circuit = next(c for c in speaker_circuits(design) if c.channel.id == "ch-fl")
     both = next(r for r in circuit.reaches if len(r.speaker_ids) == 2 and not r.in_series)
     after = apply_edits(design, take_reach(design, "ch-fl", both.speaker_ids))

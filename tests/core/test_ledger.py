@@ -62,7 +62,12 @@ def by_brute_force(design: Design, function: CarFunction, gone: set[str], looped
     for k in links:
         ring = k.kind is FactoryLinkKind.RING
         ends = {k.from_id, k.to_id}
-        if k.kind.value in CHIME_TRAVELS and k.from_id != k.to_id and not ((ends & gone) - (looped if ring else set())) and (not ring or ends <= closed):  # fmt: skip
+        if (
+            k.kind.value in CHIME_TRAVELS
+            and k.from_id != k.to_id
+            and not ((ends & gone) - (looped if ring else set()))
+            and (not ring or ends <= closed)
+        ):
             usable.add_edge(k.from_id, k.to_id)
     start, end = function.made_by_id, function.heard_at_id
     if any(n in gone or n not in fed for n in (start, *function.needs_ids)):
@@ -77,8 +82,9 @@ def by_brute_force(design: Design, function: CarFunction, gone: set[str], looped
 
 
 LINKS = st.lists(
-    st.tuples(st.sampled_from(KINDS), st.sampled_from(NODES), st.sampled_from(NODES)).filter(lambda k: k[1] != k[2]), max_size=11
-)  # fmt: skip
+    st.tuples(st.sampled_from(KINDS), st.sampled_from(NODES), st.sampled_from(NODES)).filter(lambda k: k[1] != k[2]),
+    max_size=11,
+)
 
 
 @settings(max_examples=400)

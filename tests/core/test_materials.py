@@ -48,7 +48,9 @@ def test_a_reel_is_held_against_every_run_of_its_size(estate: Design) -> None:
 
 @pytest.mark.parametrize(("rating_a", "severity"), [(300.0, Severity.STOP), (30.0, Severity.WATCH)])
 def test_a_fuse_of_another_rating(rating_a: float, severity: Severity, estate: Design) -> None:
-    """A bigger one leaves the wire unprotected, a smaller one blows: the first stops the job (ABYC E-11, from memory)."""
+    """A bigger one leaves the wire unprotected, a smaller one blows: the first stops the job (ABYC E-11, from
+    memory).
+    """
     assert said(bought(estate, "fuse", rating_a=rating_a), "fuse-bought")[0][0] is severity
     right = evaluate(estate).results.supplies[0].figures["fuse"].value
     assert said(bought(estate, "fuse", rating_a=right), "fuse-bought") == []
@@ -83,7 +85,9 @@ def test_a_block_wants_a_way_for_each_amplifier(estate: Design) -> None:
 
 
 def test_what_a_strategy_would_cost_is_what_is_laid_in() -> None:
-    """The sum shown before the choice is the sum of the parts after it, for every way on every demo car that has no parts."""
+    """The sum shown before the choice is the sum of the parts after it, for every way on every demo car that has no
+    parts.
+    """
     tried = 0
     for number in (2, 8, 10, 11):
         design = demo_design(number).model_copy(
@@ -113,7 +117,20 @@ def test_line_pairs_follow_axles_and_bass() -> None:
     )
     assert line_pairs_wanted(front_only) == 1
     unit = {"id": "unit", "kind": "radio", "name": "Two-pair radio", "depth_mm": 150.0, "line_v": 4.0, "line_pairs": 2}
-    bypass = next(c for c in advise(apply_edits(demo_design(11), [Edit(op="remove", path="parts/radio-2"), Edit(op="add", path="parts", value=unit)] if demo_design(11).part("radio-2") else [])).ranked if "bypassed" in c.key.value)  # fmt: skip
+    bypass = next(
+        c
+        for c in advise(
+            apply_edits(
+                demo_design(11),
+                (
+                    [Edit(op="remove", path="parts/radio-2"), Edit(op="add", path="parts", value=unit)]
+                    if demo_design(11).part("radio-2")
+                    else []
+                ),
+            )
+        ).ranked
+        if "bypassed" in c.key.value
+    )
     assert "line pair" in bypass.channels
 
 

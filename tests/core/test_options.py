@@ -53,11 +53,18 @@ def test_a_new_fact_and_a_new_thing_reach_the_other_option() -> None:
     first = demo_design(0)
     second = other_option(first, "Underseat", StrategyKey.POWERED_SUB)
     place = {"x_m": 1.0, "y_m": 0.3}
-    found = apply_edits(first, [
-        Edit(op="add", path="vehicle/modules", value={"id": "alarm", "name": "Alarm", "kind": "alarm", "position": place}),
-        Edit(path="vehicle/supply/post_running_v", value={"value": 13.9, "basis": "measured"}),
-        Edit(path="intake/budget", value=900),
-    ])  # fmt: skip
+    found = apply_edits(
+        first,
+        [
+            Edit(
+                op="add",
+                path="vehicle/modules",
+                value={"id": "alarm", "name": "Alarm", "kind": "alarm", "position": place},
+            ),
+            Edit(path="vehicle/supply/post_running_v", value={"value": 13.9, "basis": "measured"}),
+            Edit(path="intake/budget", value=900),
+        ],
+    )
     taken = with_survey(second, found)
     assert taken.vehicle.modules[-1].id == "alarm"
     assert taken.vehicle.supply.post_running_v.value == 13.9

@@ -31,14 +31,22 @@ def test_the_smaller_design_is_what_removing_gives(estate: Design, later: list[s
 
 
 def test_a_thicker_wire_for_later_is_priced_today(estate: Design) -> None:
-    """A second amplifier on the same body return asks for more today than the first one alone; the note says what it costs."""
+    """A second amplifier on the same body return asks for more today than the first one alone; the note says what it
+    costs.
+    """
     tree = estate.part("amp").model_dump(mode="json")  # type: ignore[union-attr]
     second = [
         Edit(op="add", path="parts", value=tree | {"id": "amp-2", "name": "Later amplifier", "phase": "later"}),
         Edit(op="add", path="links", value={"id": "power-2", "kind": "power", "from_id": "battery", "to_id": "amp-2"}),
-        Edit(op="add", path="links", value={"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "ground-rear"}),
-        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"}),
-    ]  # fmt: skip
+        Edit(
+            op="add",
+            path="links",
+            value={"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "ground-rear"},
+        ),
+        Edit(
+            op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"}
+        ),
+    ]
     driver = estate.part("sub").model_dump(mode="json")  # type: ignore[union-attr]
     second.insert(
         1, Edit(op="add", path="parts", value=driver | {"id": "sub-2", "name": "Later driver", "phase": "later"})
@@ -63,7 +71,9 @@ def test_a_thicker_wire_for_later_is_priced_today(estate: Design) -> None:
 
 
 def test_todays_driver_must_go_with_the_later_amplifier(estate: Design) -> None:
-    """A dual 4 ohm driver is 2 or 8 ohm: an amplifier that permits 4 gets 8 from it; one that permits none of it is said."""
+    """A dual 4 ohm driver is 2 or 8 ohm: an amplifier that permits 4 gets 8 from it; one that permits none of it is
+    said.
+    """
     planned = apply_edits(
         estate, [Edit(path="parts/amp/phase", value="later"), Edit(path="parts/amp/lowest_load_ohm", value=4.0)]
     )

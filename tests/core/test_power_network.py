@@ -1,4 +1,6 @@
-"""The power network: generated networks and whole cars against ngspice, the laws of Kirchhoff, blocks, body points and two batteries."""
+"""The power network: generated networks and whole cars against ngspice, the laws of Kirchhoff, blocks, body points
+and two batteries.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,9 @@ def add(path: str, value: Any) -> Edit:
 
 
 def generated(seed: int) -> tuple[PowerNetwork, Condition]:
-    """A tree of one to three blocks from one or two batteries, one to six consumers at the body, at a post or at a ground block."""
+    """A tree of one to three blocks from one or two batteries, one to six consumers at the body, at a post or at a
+    ground block.
+    """
     dice = random.Random(seed)
     batteries = dice.choice((1, 1, 2))
     cells = tuple(Cell(f"b{i}", f"b{i} plus", f"b{i} minus") for i in range(batteries))
@@ -61,10 +65,14 @@ def generated(seed: int) -> tuple[PowerNetwork, Condition]:
         wire(dice.choice(sources), f"c{k} plus", 1e-3, 9e-3, True)
         wire(f"c{k} minus", dice.choice(grounds), 5e-4, 3e-3, True)
         consumers.append(Consumer(f"c{k}", "b0", f"c{k} plus", f"c{k} minus", ()))
-        loads[f"c{k}"] = dice.choice((
-            Load(power_w=dice.uniform(50, 600), current_a=dice.uniform(0.2, 2)), Load(conductance_s=dice.uniform(0.5, 3), current_a=0.8),
-            Load(current_a=dice.uniform(1, 30)), Load(power_w=dice.uniform(50, 300), at_least_a=dice.uniform(20, 50)),
-        ))  # fmt: skip
+        loads[f"c{k}"] = dice.choice(
+            (
+                Load(power_w=dice.uniform(50, 600), current_a=dice.uniform(0.2, 2)),
+                Load(conductance_s=dice.uniform(0.5, 3), current_a=0.8),
+                Load(current_a=dice.uniform(1, 30)),
+                Load(power_w=dice.uniform(50, 300), at_least_a=dice.uniform(20, 50)),
+            )
+        )
     emf = {c.id: dice.uniform(11.8, 14.4) for c in cells}
     inner = {c.id: dice.choice((0.0, 0.004)) for c in cells}
     return PowerNetwork(tuple(branches), cells, tuple(consumers)), Condition(emf, inner, dice.choice((1.0, 1.2)), loads)
@@ -129,18 +137,33 @@ def several(estate: Design, count: int, fed_from: str = "battery", **more: Any) 
     edits = []
     for n in range(2, count + 1):
         edits += [
-            add("parts", driver | {"id": f"sub-{n}", "name": f"Driver {n}"}), add("parts", amp | {"id": f"amp-{n}", "name": f"Amplifier {n}"} | more),
+            add("parts", driver | {"id": f"sub-{n}", "name": f"Driver {n}"}),
+            add("parts", amp | {"id": f"amp-{n}", "name": f"Amplifier {n}"} | more),
             add("links", {"id": f"power-{n}", "kind": "power", "from_id": fed_from, "to_id": f"amp-{n}"}),
             add("links", {"id": f"ground-{n}", "kind": "ground", "from_id": f"amp-{n}", "to_id": "ground-rear"}),
             add("links", {"id": f"speaker-{n}", "kind": "speaker", "from_id": f"amp-{n}", "to_id": f"sub-{n}"}),
-        ]  # fmt: skip
+        ]
     return apply_edits(estate, edits)
 
 
-BLOCK = {"id": "block", "kind": "distribution block", "name": "Rear block", "in_area_max_mm2": 53.0, "out_area_max_mm2": 34.0, "ways": 4, "fused": True,
-         "position": {"x_m": 3.3, "y_m": -0.5}}  # fmt: skip
-MAIN = {"id": "main", "kind": "power", "from_id": "battery", "to_id": "block", "fuse": {"from_source_m": {"value": 0.3, "basis": "measured"}},
-        "tape_length_m": {"value": 4.6, "basis": "measured"}}  # fmt: skip
+BLOCK = {
+    "id": "block",
+    "kind": "distribution block",
+    "name": "Rear block",
+    "in_area_max_mm2": 53.0,
+    "out_area_max_mm2": 34.0,
+    "ways": 4,
+    "fused": True,
+    "position": {"x_m": 3.3, "y_m": -0.5},
+}
+MAIN = {
+    "id": "main",
+    "kind": "power",
+    "from_id": "battery",
+    "to_id": "block",
+    "fuse": {"from_source_m": {"value": 0.3, "basis": "measured"}},
+    "tape_length_m": {"value": 4.6, "basis": "measured"},
+}
 
 
 def through_a_block(estate: Design, count: int) -> Design:
@@ -159,29 +182,51 @@ def through_a_block(estate: Design, count: int) -> Design:
 
 def camper(estate: Design) -> Design:
     """A second battery at the rear, both amplifiers' currents through one body."""
-    camp = {"id": "camp", "name": "Camp battery", "role": "leisure", "position": {"x_m": 3.9, "y_m": 0.5}, "own_running_v": {"value": 13.5, "basis": "measured"},
-            "own_resting_v": {"value": 12.7, "basis": "measured"}, "cca_a": {"value": 500, "basis": "documented"}}  # fmt: skip
+    camp = {
+        "id": "camp",
+        "name": "Camp battery",
+        "role": "leisure",
+        "position": {"x_m": 3.9, "y_m": 0.5},
+        "own_running_v": {"value": 13.5, "basis": "measured"},
+        "own_resting_v": {"value": 12.7, "basis": "measured"},
+        "cca_a": {"value": 500, "basis": "documented"},
+    }
     both = apply_edits(
         several(estate, 3),
         [add(f"{S}/batteries", camp), put("links/power-2/from_id", "camp"), put("links/power-3/from_id", "camp")],
     )
-    front = {"id": "ground-front", "name": "Front stud", "position": {"x_m": 1.0, "y_m": 0.4}, "kind": {"value": "bare-metal stud", "basis": "measured"},
-             "body_return_ohm": {"value": 0.0006, "basis": "measured"}}  # fmt: skip
+    front = {
+        "id": "ground-front",
+        "name": "Front stud",
+        "position": {"x_m": 1.0, "y_m": 0.4},
+        "kind": {"value": "bare-metal stud", "basis": "measured"},
+        "body_return_ohm": {"value": 0.0006, "basis": "measured"},
+    }
     return apply_edits(both, [add("vehicle/ground_points", front), put("links/ground-3/to_id", "ground-front")])
 
 
 def smart(design: Design) -> Design:
     """The same car with a smart alternator, a relay between its batteries, and every post read."""
-    return apply_edits(design, [
-        put(f"{S}/kind", "smart alternator"), measured(f"{S}/post_traffic_v", 12.6), measured(f"{S}/post_loaded_v", 13.4), measured(f"{S}/split_charging", "relay"),
-    ])  # fmt: skip
+    return apply_edits(
+        design,
+        [
+            put(f"{S}/kind", "smart alternator"),
+            measured(f"{S}/post_traffic_v", 12.6),
+            measured(f"{S}/post_loaded_v", 13.4),
+            measured(f"{S}/split_charging", "relay"),
+        ],
+    )
 
 
 CARS = {
-    "one": lambda d: d, "three": lambda d: several(d, 3), "six": lambda d: several(d, 6, ratings=[{"load_ohm": 2.0, "power_w": 150.0}]),
-    "block": lambda d: through_a_block(d, 3), "camper": camper, "unregulated": lambda d: several(d, 2, regulated=False),
+    "one": lambda d: d,
+    "three": lambda d: several(d, 3),
+    "six": lambda d: several(d, 6, ratings=[{"load_ohm": 2.0, "power_w": 150.0}]),
+    "block": lambda d: through_a_block(d, 3),
+    "camper": camper,
+    "unregulated": lambda d: several(d, 2, regulated=False),
     "by fuses": lambda d: apply_edits(several(d, 2), [put("policy/current_school", "amplifier fuses")]),
-}  # fmt: skip
+}
 
 
 @pytest.mark.parametrize("name", CARS)
@@ -215,7 +260,9 @@ def test_whole_cars_against_ngspice_in_every_state(estate: Design, name: str) ->
 
 
 def assert_the_loop_adds_up(supply: SupplyResult) -> None:
-    """Kirchhoff: what the segments lose is what is missing at the terminals, and the wire chosen was judged with that very loss."""
+    """Kirchhoff: what the segments lose is what is missing at the terminals, and the wire chosen was judged with
+    that very loss.
+    """
     lost = sum(s.resistance_ohm * s.current_a for s in supply.segments)
     source_v = supply.source_v or 0.0
     assert source_v - lost == pytest.approx(supply.figures["voltage"].value, abs=1e-9)
@@ -246,7 +293,9 @@ def test_every_figure_is_what_its_working_says(number: int) -> None:
 
 
 def test_a_block_shares_its_main_run(estate: Design) -> None:
-    """Two equal amplifiers behind one main run: by Kirchhoff it carries both, each branch its own, and the main fuse is sized for the sum."""
+    """Two equal amplifiers behind one main run: by Kirchhoff it carries both, each branch its own, and the main fuse
+    is sized for the sum.
+    """
     evaluation = evaluate(apply_edits(through_a_block(estate, 2), [measured(f"{S}/body_return_ohm", 0.0006)]))
     main = next(s for s in evaluation.results.supplies if s.is_main)
     one, two = (s for s in evaluation.results.supplies if not s.is_main)
@@ -265,7 +314,9 @@ def test_a_block_shares_its_main_run(estate: Design) -> None:
 
 
 def test_a_way_without_a_fuse_is_protected_by_the_fuse_before_it(estate: Design) -> None:
-    """ABYC E-11 (from memory): a wire thinner than its fuse allows needs its own; without one its wire must carry the main fuse."""
+    """ABYC E-11 (from memory): a wire thinner than its fuse allows needs its own; without one its wire must carry
+    the main fuse.
+    """
     plain = apply_edits(
         through_a_block(estate, 2),
         [put("parts/block/fused", False), put("links/power-amp/fuse", None), put("links/power-2/fuse", None)],
@@ -286,8 +337,13 @@ def test_a_way_without_a_fuse_is_protected_by_the_fuse_before_it(estate: Design)
 def test_a_ground_points_own_reading_replaces_the_common_body(estate: Design) -> None:
     """Ohm's law: two points with readings of their own share only the strap."""
     two = several(estate, 2)
-    stud = {"id": "stud-2", "name": "Second stud", "position": {"x_m": 3.8, "y_m": 0.5}, "kind": {"value": "bare-metal stud", "basis": "measured"},
-            "body_return_ohm": {"value": 0.0031, "basis": "measured"}}  # fmt: skip
+    stud = {
+        "id": "stud-2",
+        "name": "Second stud",
+        "position": {"x_m": 3.8, "y_m": 0.5},
+        "kind": {"value": "bare-metal stud", "basis": "measured"},
+        "body_return_ohm": {"value": 0.0031, "basis": "measured"},
+    }
     apart = evaluate(apply_edits(two, [add("vehicle/ground_points", stud), put("links/ground-2/to_id", "stud-2")]))
     first, second = apart.results.supplies
     body = {s.part.id: next(g for g in s.segments if g.place is Place.BODY) for s in (first, second)}

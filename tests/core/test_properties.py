@@ -50,7 +50,9 @@ sources, limits = st.floats(11, 15), st.floats(0.15, 1.2)
 
 @given(lengths, grounds, bodies, sources, limits)
 def test_the_chooser_is_honest(length: float, ground: float, body: float, source: float, limit: float) -> None:
-    """What it takes meets every limit by a second calculation; what it refuses breaks one; when nothing fits it says why."""
+    """What it takes meets every limit by a second calculation; what it refuses breaks one; when nothing fits it says
+    why.
+    """
     supply = supply_of(varied(length=length, ground=ground, body=body, source=source, limit=limit))
     chosen = supply.chosen
     assert chosen
@@ -138,7 +140,8 @@ def test_signal_figures_agree_with_each_other(source: float, limit: float, overl
     evaluation = evaluate(design)
     f = {k.split("/")[1]: v.value for k, v in evaluation.figures.items() if k.startswith("amp/")}
     assert f["target_v"] <= f["full_target_v"] * (1 + 1e-9)
-    # the gain found from the tone equals the gain implied by the sensitivity: V_limit over V_sensitivity, while nothing caps
+    # the gain found from the tone equals the gain implied by the sensitivity: V_limit over V_sensitivity, while
+    # nothing caps
     if tone + overlap <= 0:
         assert 10 ** (f["gain_db"] / 20) == pytest.approx(f["clip_v"] / f["sensitivity_v"], rel=1e-6)
     overloaded = any(x.rule == "converter-overloaded" and "into a converter" in x.title for x in evaluation.findings)

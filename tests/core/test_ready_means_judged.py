@@ -1,4 +1,6 @@
-"""Ready means judged: over generated designs, nothing is green that lacks a figure, a wire, a load, a supply, a place or an answer."""
+"""Ready means judged: over generated designs, nothing is green that lacks a figure, a wire, a load, a supply, a
+place or an answer.
+"""
 
 from __future__ import annotations
 
@@ -99,9 +101,13 @@ def assert_nothing_is_empty(evaluation: Evaluation) -> None:
 
 
 FACTS: list[list[tuple[str, Any]]] = [
-    [(path, fact) for path, fact, _, _ in design_facts(d) if path.startswith(("vehicle/supply", "vehicle/radio", "vehicle/speakers", "links/"))]
+    [
+        (path, fact)
+        for path, fact, _, _ in design_facts(d)
+        if path.startswith(("vehicle/supply", "vehicle/radio", "vehicle/speakers", "links/"))
+    ]
     for d in DESIGNS
-]  # fmt: skip
+]
 
 
 @st.composite
@@ -137,7 +143,14 @@ def changed_designs(draw: st.DrawFn) -> Design:
                     )
                 ]
             elif act == "times":
-                edits = [Edit(path=f"parts/{p.id}/ratings", value=[{"load_ohm": r.load_ohm, "power_w": r.power_w * 8} for r in p.ratings]) for p in design.parts if p.kind == "amplifier"]  # fmt: skip
+                edits = [
+                    Edit(
+                        path=f"parts/{p.id}/ratings",
+                        value=[{"load_ohm": r.load_ohm, "power_w": r.power_w * 8} for r in p.ratings],
+                    )
+                    for p in design.parts
+                    if p.kind == "amplifier"
+                ]
             design = apply_edits(design, edits)
         except (BadDocument, UnknownName):
             continue
@@ -212,13 +225,26 @@ def test_a_new_radio_touches_the_functions_without_being_told() -> None:
 
 @pytest.mark.parametrize(("pairing", "load", "stopped"), [("parallel", 2.0, True), ("series", 8.0, False)])
 def test_two_new_4_ohm_speakers_on_a_radio_channel(pairing: str, load: float, stopped: bool) -> None:
-    """Nearly every radio wants 4 ohm (common practice, no source): parallel is stopped, series allowed, and neither is “as before”."""
+    """Nearly every radio wants 4 ohm (common practice, no source): parallel is stopped, series allowed, and neither
+    is “as before”.
+    """
     seats = [
-        Edit(op="add", path="vehicle/speakers", value={
-            "id": f"seat-{i}", "name": f"Headrest {i}", "position": {"x_m": 2.2, "y_m": y}, "channel_id": "ch-rl", "new_place": True,
-            "paired_with_id": None, "pairing": pairing, "impedance_ohm": {"value": 4.0, "basis": "measured"}})
+        Edit(
+            op="add",
+            path="vehicle/speakers",
+            value={
+                "id": f"seat-{i}",
+                "name": f"Headrest {i}",
+                "position": {"x_m": 2.2, "y_m": y},
+                "channel_id": "ch-rl",
+                "new_place": True,
+                "paired_with_id": None,
+                "pairing": pairing,
+                "impedance_ohm": {"value": 4.0, "basis": "measured"},
+            },
+        )
         for i, y in (("a", -0.4), ("b", -0.2))
-    ]  # fmt: skip
+    ]
     tie = [Edit(path="vehicle/speakers/seat-a/paired_with_id", value="seat-b")]
     moved = [
         Edit(path="vehicle/speakers/spk-rl/channel_id", value=None),
@@ -242,9 +268,19 @@ def test_two_new_4_ohm_speakers_on_a_radio_channel(pairing: str, load: float, st
 
 
 def test_a_bypass_counts_speakers_bands_and_tweeters() -> None:
-    """Eight speakers of a split system on an amplifier of five channels: three silent, and a tweeter on the full range stops."""
-    names = [("fl", "front left", "low range"), ("fr", "front right", "low range"), ("tl", "front left", "high range"), ("tr", "front right", "high range"),
-             ("rl", "rear left", "full range"), ("rr", "rear right", "full range"), ("c", "centre", "mid range"), ("s", "subwoofer", "low range")]  # fmt: skip
+    """Eight speakers of a split system on an amplifier of five channels: three silent, and a tweeter on the full
+    range stops.
+    """
+    names = [
+        ("fl", "front left", "low range"),
+        ("fr", "front right", "low range"),
+        ("tl", "front left", "high range"),
+        ("tr", "front right", "high range"),
+        ("rl", "rear left", "full range"),
+        ("rr", "rear right", "full range"),
+        ("c", "centre", "mid range"),
+        ("s", "subwoofer", "low range"),
+    ]
     channels = [
         {"id": f"x-{i}", "name": f"Pair {i}", "place": place, "band": {"value": band, "basis": "measured"}}
         for i, place, band in names
@@ -256,8 +292,17 @@ def test_a_bypass_counts_speakers_bands_and_tweeters() -> None:
         "position": {"x_m": 3.0, "y_m": 0.0},
         "channels": channels,
     }
-    speakers = [{"id": f"s-{i}", "name": f"Speaker {i}", "position": {"x_m": 1.5, "y_m": 0.1}, "channel_id": f"x-{i}",
-                 "impedance_ohm": {"value": 4.0, "basis": "measured"}, "takes_w": {"value": 40.0, "basis": "documented"}} for i, *_ in names]  # fmt: skip
+    speakers = [
+        {
+            "id": f"s-{i}",
+            "name": f"Speaker {i}",
+            "position": {"x_m": 1.5, "y_m": 0.1},
+            "channel_id": f"x-{i}",
+            "impedance_ohm": {"value": 4.0, "basis": "measured"},
+            "takes_w": {"value": 40.0, "basis": "documented"},
+        }
+        for i, *_ in names
+    ]
     car = apply_edits(
         OTHER_CAR,
         [
@@ -270,8 +315,14 @@ def test_a_bypass_counts_speakers_bands_and_tweeters() -> None:
     car = apply_edits(car, [Edit(op="add", path="vehicle/speakers", value=s) for s in speakers])
     car = apply_edits(car, [Edit(path="interventions", value=[{"id": "works", "act": "bypassed"}])])
     five = {**TREES["Tessel Four 70"], "id": "amp", "channel_count": 5, "position": {"x_m": 3.4, "y_m": 0.0}}
-    wired = [Edit(op="add", path="links", value={"id": f"w-{n}", "kind": "speaker", "from_id": "amp", "to_id": f"s-{i}", "channel": n})
-             for n, (i, *_) in enumerate(names[:5], start=1)]  # fmt: skip
+    wired = [
+        Edit(
+            op="add",
+            path="links",
+            value={"id": f"w-{n}", "kind": "speaker", "from_id": "amp", "to_id": f"s-{i}", "channel": n},
+        )
+        for n, (i, *_) in enumerate(names[:5], start=1)
+    ]
     evaluation = planned(Edit(op="add", path="parts", value=five), *wired, base=car)
     silent = next(f for f in evaluation.findings if f.rule == "speaker-silent")
     assert silent.severity is Severity.STOP
@@ -288,7 +339,9 @@ def test_a_bypass_counts_speakers_bands_and_tweeters() -> None:
 
 
 def test_a_new_radio_joins_high_and_low_pairs_and_their_load() -> None:
-    """Woofer and tweeter of one corner, 4 ohm each and no capacitor: 2 ohm on one output, and the bass in the tweeter."""
+    """Woofer and tweeter of one corner, 4 ohm each and no capacitor: 2 ohm on one output, and the bass in the
+    tweeter.
+    """
     extra = [
         {
             "id": "ch-fl-high",
@@ -297,13 +350,26 @@ def test_a_new_radio_joins_high_and_low_pairs_and_their_load() -> None:
             "band": {"value": "high range", "basis": "measured"},
         }
     ]
-    base = apply_edits(OTHER_CAR, [
-        Edit(op="add", path="vehicle/radio/channels", value=extra[0]),
-        Edit(path="vehicle/radio/channels/ch-fl/place", value="front left"),
-        Edit(op="add", path="vehicle/speakers", value={
-            "id": "dome", "name": "Left dome", "position": {"x_m": 1.4, "y_m": -0.7}, "channel_id": "ch-fl-high", "place": "pillar or mirror corner",
-            "impedance_ohm": {"value": 4.0, "basis": "measured"}, "own_capacitor": {"value": False, "basis": "measured"}}),
-    ])  # fmt: skip
+    base = apply_edits(
+        OTHER_CAR,
+        [
+            Edit(op="add", path="vehicle/radio/channels", value=extra[0]),
+            Edit(path="vehicle/radio/channels/ch-fl/place", value="front left"),
+            Edit(
+                op="add",
+                path="vehicle/speakers",
+                value={
+                    "id": "dome",
+                    "name": "Left dome",
+                    "position": {"x_m": 1.4, "y_m": -0.7},
+                    "channel_id": "ch-fl-high",
+                    "place": "pillar or mirror corner",
+                    "impedance_ohm": {"value": 4.0, "basis": "measured"},
+                    "own_capacitor": {"value": False, "basis": "measured"},
+                },
+            ),
+        ],
+    )
     evaluation = planned(catalogue_part("Quillon Q1 plain radio", "unit", 1.6, 0.0), base=base)
     found = {f.title for f in evaluation.findings if f.severity is Severity.STOP}
     assert any(t.startswith("2 Ω on Front left and Front left, high, which wants 4 Ω") for t in found), found

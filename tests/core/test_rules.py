@@ -38,9 +38,18 @@ PLAIN_CAR: list[Edit] = [
 ]
 
 DOORS = catalogue_part("Pell & Fenn Coax 65, pair", "doors", 1.9, 0.0, at_ids=["spk-fl", "spk-fr"], position=None)
-DAMAGE = Edit(op="add", path=f"{V}/alterations", value={
-    "id": "cut", "name": "Rear left pair", "kind": "cut wire", "position": {"x_m": 1.7, "y_m": 0.0}, "about_id": "ch-rl",
-    "work_min": {"value": 15.0, "low": 10.0, "high": 30.0}})  # fmt: skip
+DAMAGE = Edit(
+    op="add",
+    path=f"{V}/alterations",
+    value={
+        "id": "cut",
+        "name": "Rear left pair",
+        "kind": "cut wire",
+        "position": {"x_m": 1.7, "y_m": 0.0},
+        "about_id": "ch-rl",
+        "work_min": {"value": 15.0, "low": 10.0, "high": 30.0},
+    },
+)
 LEISURE = Edit(op="add", path=f"{V}/supply/batteries", value={
     "id": "camp", "name": "Leisure battery", "role": "leisure", "position": {"x_m": 3.9, "y_m": -0.5}})  # fmt: skip
 ROLLED = {50.0: [(10, 1.0), (14, 1.6), (18, 2.2), (22, 2.5)], 1000.0: [(10, 1.0), (14, 1.6), (18, 2.6), (22, 4.2)]}
@@ -56,13 +65,34 @@ def reading(step: float, tone_hz: float, volts: float) -> Edit:
     return Edit(op="add", path=f"{V}/volume_steps", value=value)
 
 
-LATER_RADIO = Edit(op="add", path="parts", value={
-    "id": "later-radio", "kind": "radio", "name": "Later radio", "depth_mm": 100.0, "line_pairs": 2, "line_v": 4.0, "phase": "later"})  # fmt: skip
+LATER_RADIO = Edit(
+    op="add",
+    path="parts",
+    value={
+        "id": "later-radio",
+        "kind": "radio",
+        "name": "Later radio",
+        "depth_mm": 100.0,
+        "line_pairs": 2,
+        "line_v": 4.0,
+        "phase": "later",
+    },
+)
 HUB = Edit(op="add", path=f"{V}/modules", value={"id": "hub", "name": "Hub", "position": {"x_m": 1.2, "y_m": 0.1}})
 
 
-FLAT = Edit(op="add", path="parts", value={
-    "id": "flat", "kind": "powered subwoofer", "name": "Flat", "power_rms_w": 80.0, "supply_current_a": 8.0, "speaker_level_high_v": 5.0})  # fmt: skip
+FLAT = Edit(
+    op="add",
+    path="parts",
+    value={
+        "id": "flat",
+        "kind": "powered subwoofer",
+        "name": "Flat",
+        "power_rms_w": 80.0,
+        "supply_current_a": 8.0,
+        "speaker_level_high_v": 5.0,
+    },
+)
 
 
 PINS = "vehicle/connectors/radio-plug/cavities"
@@ -113,14 +143,24 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
     "link-missing": (Severity.STOP, [remove("links/ground-amp")]),
     "part-unplaced": (Severity.STOP, [put("parts/amp/position", None)]),
-    "figure-refused": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 1.0), put("parts/sub/coils", [{"impedance_ohm": 2.0}] * 2), put("links/speaker-sub/wiring", "parallel(1,2)")]),
+    "figure-refused": (
+        Severity.STOP,
+        [
+            put("parts/amp/lowest_load_ohm", 1.0),
+            put("parts/sub/coils", [{"impedance_ohm": 2.0}] * 2),
+            put("links/speaker-sub/wiring", "parallel(1,2)"),
+        ],
+    ),
     "reading-implausible": (Severity.WATCH, [fact(f"{V}/supply/post_running_v", 12.7)]),
     "speaker-reading": (Severity.WATCH, [fact(f"{V}/speakers/spk-rl/dc_resistance_ohm", 7.1)]),
     "fit": (Severity.STOP, [DOORS, fact(f"{V}/speakers/spk-fl/window_depth_mm", 50.0)]),
     "driver-homeless": (Severity.STOP, [DOORS, put("parts/doors/at_ids", [])]),
     "box-space-unknown": (Severity.NOTE, [remove(f"{V}/spaces/space-rear")]),
     "opening-unknown": (Severity.NOTE, [catalogue_part("Quillon Q1 plain radio", "unit", 1.6, 0.0)]),
-    "zone": (Severity.WATCH, [put("links/line-amp/way_points", [{"x_m": 1.86, "y_m": 0.38}, {"x_m": 3.62, "y_m": 0.38}])]),
+    "zone": (
+        Severity.WATCH,
+        [put("links/line-amp/way_points", [{"x_m": 1.86, "y_m": 0.38}, {"x_m": 3.62, "y_m": 0.38}])],
+    ),
     "bulkhead-way": (Severity.WATCH, [put(f"{P}/way_points", [{"x_m": 0.74, "y_m": 0.5}, {"x_m": 3.62, "y_m": 0.5}])]),
     "outside-body": (Severity.STOP, [put("parts/box/position", {"x_m": 5.4, "y_m": 0.2})]),
     "facts-contradict": (Severity.WATCH, [fact(f"{V}/supply/post_resting_v", 14.4)]),
@@ -128,14 +168,34 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "channel-load": (Severity.STOP, [DOORS, put("parts/doors/impedance_ohm", 2.0)]),
     "pair-reading": (Severity.WATCH, [fact(f"{V}/radio/channels/ch-fl/pair_resistance_ohm", 60.0)]),
     "bass-rolled-off": (Severity.WATCH, [reading(s, hz, v) for hz, rows in ROLLED.items() for s, v in rows]),
-    "standby": (Severity.WATCH, [fact(f"{V}/supply/standby_current_a", 0.35), fact(f"{V}/supply/batteries/battery/capacity_ah", 60.0)]),
+    "standby": (
+        Severity.WATCH,
+        [fact(f"{V}/supply/standby_current_a", 0.35), fact(f"{V}/supply/batteries/battery/capacity_ah", 60.0)],
+    ),
     "earlier-damage": (Severity.STOP, [DAMAGE]),
     "function-lost": (Severity.STOP, [happens("taken out")]),
     "phase-rework": (Severity.NOTE, [put("parts/amp/phase", "later")]),
     "parts-waiting": (Severity.NOTE, [put("parts/amp/lead_days", 12)]),
     "customer-part": (Severity.NOTE, [put("parts/amp/by_customer", True)]),
-    "self-fed": (Severity.STOP, [Edit(op="add", path="parts", value={"id": "flat", "kind": "accessory", "name": "Flat box", "category": "other", "current_a": 9.0})]),
-    "speaker-level-input": (Severity.STOP, [FLAT, Edit(op="add", path="links", value={"id": "tap-flat", "kind": "tap", "from_ids": ["ch-rl"], "to_id": "flat"})]),
+    "self-fed": (
+        Severity.STOP,
+        [
+            Edit(
+                op="add",
+                path="parts",
+                value={"id": "flat", "kind": "accessory", "name": "Flat box", "category": "other", "current_a": 9.0},
+            )
+        ],
+    ),
+    "speaker-level-input": (
+        Severity.STOP,
+        [
+            FLAT,
+            Edit(
+                op="add", path="links", value={"id": "tap-flat", "kind": "tap", "from_ids": ["ch-rl"], "to_id": "flat"}
+            ),
+        ],
+    ),
     "factory-wire-power": (Severity.WATCH, [put("links/speaker-sub/factory_wire", True)]),
     "pin-number": (Severity.STOP, [put(f"{PINS}/c9/number", 10)]),
     "pin-found": (Severity.STOP, [put(f"{PINS}/c15/off_v", 12.4)]),
@@ -152,12 +212,24 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "channel-clash": (Severity.STOP, [put("links/speaker-sub/channel", 2)]),
     "wire-on-reel": (Severity.WATCH, [part_("wire", wire_size="4 AWG", on_reel_m=2.0)]),
     "fuse-bought": (Severity.STOP, [part_("fuse", rating_a=300.0)]),
-    "distribution-block": (Severity.STOP, [part_("distribution block", ways=2, in_area_max_mm2=53.0, out_area_max_mm2=33.0), *(behind(n) for n in (1, 2, 3))]),
+    "distribution-block": (
+        Severity.STOP,
+        [
+            part_("distribution block", ways=2, in_area_max_mm2=53.0, out_area_max_mm2=33.0),
+            *(behind(n) for n in (1, 2, 3)),
+        ],
+    ),
     "module-graph": (Severity.WATCH, [HUB, feeds("radio", "hub"), feeds("hub", "radio")]),
     "second-battery": (Severity.WATCH, [LEISURE]),
-    "load-below-permitted": (Severity.STOP, [put("parts/amp/lowest_load_ohm", 4.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),
+    "load-below-permitted": (
+        Severity.STOP,
+        [put("parts/amp/lowest_load_ohm", 4.0), put("links/speaker-sub/wiring", "parallel(1,2)")],
+    ),
     "driver-underpowered": (Severity.WATCH, [put("links/speaker-sub/wiring", "series(1,2)")]),
-    "driver-overpowered": (Severity.WATCH, [put("parts/sub/power_rms_w", 200.0), put("links/speaker-sub/wiring", "parallel(1,2)")]),
+    "driver-overpowered": (
+        Severity.WATCH,
+        [put("parts/sub/power_rms_w", 200.0), put("links/speaker-sub/wiring", "parallel(1,2)")],
+    ),
     "fuse-above-ampacity": (Severity.STOP, [put(f"{P}/fuse/rating_a", 150.0)]),
     "fuse-below-current": (Severity.STOP, [put(f"{P}/fuse/rating_a", 40.0)]),
     "fuse-missing": (Severity.STOP, [put(f"{P}/fuse", None)]),
@@ -166,32 +238,65 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "ground-lead": (Severity.STOP, [put(f"{G}/wire/size", "8 AWG")]),
     "terminal-too-small": (Severity.STOP, [put(f"{P}/wire/size", "1/0 AWG")]),
     "supply-system": (Severity.STOP, [fact(f"{V}/supply/system", "24 V")]),
-    "smart-alternator": (Severity.NOTE, [put(f"{V}/supply/kind", "smart alternator"), fact(f"{V}/supply/post_traffic_v", 12.4)]),
-    "dc-dc-limit": (Severity.STOP, [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 40.0)]),
+    "smart-alternator": (
+        Severity.NOTE,
+        [put(f"{V}/supply/kind", "smart alternator"), fact(f"{V}/supply/post_traffic_v", 12.4)],
+    ),
+    "dc-dc-limit": (
+        Severity.STOP,
+        [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 40.0)],
+    ),
     "feed-fuse": (Severity.STOP, [put(f"{F}/fuse/rating_a", 30.0)]),
     "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),
     "tap-band": (Severity.WATCH, [fact(f"{V}/radio/tap_low_hz", 80.0)]),
     "converter-overloaded": (Severity.STOP, [put("parts/converter/input_limit_v", 9.0)]),
-    "sensitivity-out-of-range": (Severity.WATCH, [put("parts/converter/gain_high_db", -23.0), put("parts/amp/sensitivity_low_v", 2.0)]),
+    "sensitivity-out-of-range": (
+        Severity.WATCH,
+        [put("parts/converter/gain_high_db", -23.0), put("parts/amp/sensitivity_low_v", 2.0)],
+    ),
     "bridged-output-grounded": (Severity.STOP, [put("links/tap-converter/negative_to_body", True)]),
-    "power-beside-signal": (Severity.WATCH, [put("links/line-amp/way_points", [{"x_m": 1.86, "y_m": -0.6}, {"x_m": 3.62, "y_m": -0.6}])]),
+    "power-beside-signal": (
+        Severity.WATCH,
+        [put("links/line-amp/way_points", [{"x_m": 1.86, "y_m": -0.6}, {"x_m": 3.62, "y_m": -0.6}])],
+    ),
     "switch-on": (Severity.STOP, [put("links/remote-amp/from_id", "radio-constant")]),
     "converter-feed-states": (Severity.WATCH, [put(f"{F}/from_id", "radio-switched")]),
     "cost-over-budget": (Severity.WATCH, [put("intake/budget", 300.0)]),
     "splice-on-reversible": (Severity.STOP, [put("links/tap-converter/method", "splice")]),
     "must-keep": (Severity.NOTE, []),
-    "supply-unreached": (Severity.STOP, [part_("distribution block", in_area_max_mm2=53.0, out_area_max_mm2=33.0), put("links/power-amp/from_id", "bought")]),
-    "supply-twice": (Severity.STOP, [Edit(op="add", path="links", value={"id": "again", "kind": "ground", "from_id": "amp", "to_id": "ground-rear"})]),
+    "supply-unreached": (
+        Severity.STOP,
+        [
+            part_("distribution block", in_area_max_mm2=53.0, out_area_max_mm2=33.0),
+            put("links/power-amp/from_id", "bought"),
+        ],
+    ),
+    "supply-twice": (
+        Severity.STOP,
+        [
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "again", "kind": "ground", "from_id": "amp", "to_id": "ground-rear"},
+            )
+        ],
+    ),
     "supply-collapses": (Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)]),
     "function-part": (Severity.STOP, [happens("replaced")]),
     "promise-unjudged": (Severity.STOP, [put(f"{V}/functions", [])]),
     "speaker-silent": (Severity.STOP, [happens("taken out")]),
-    "tweeter-unprotected": (Severity.STOP, [catalogue_part("Morrowick T25 tweeter, pair", "domes", 1.5, 0.0, at_ids=["spk-fl", "spk-fr"], position=None)]),
+    "tweeter-unprotected": (
+        Severity.STOP,
+        [catalogue_part("Morrowick T25 tweeter, pair", "domes", 1.5, 0.0, at_ids=["spk-fl", "spk-fr"], position=None)],
+    ),
     "amplifier-unfed": (Severity.STOP, [*FIXED_AMP, LINE_TO_AMP, happens("replaced")]),
     "part-unwired": (Severity.STOP, [part_("distribution block", ways=2, in_area_max_mm2=53.0, out_area_max_mm2=33.0)]),
     "nothing-judged": (Severity.STOP, [*PLAIN_CAR, part_("wire", wire_size="4 AWG", on_reel_m=5.0)]),
     "driver-boxless": (Severity.STOP, [remove("parts/box")]),
-    "speaker-cable": (Severity.WATCH, [put("links/speaker-sub/wire/size", "18 AWG"), fact("links/speaker-sub/tape_length_m", 4.0)]),
+    "speaker-cable": (
+        Severity.WATCH,
+        [put("links/speaker-sub/wire/size", "18 AWG"), fact("links/speaker-sub/tape_length_m", 4.0)],
+    ),
     "stays-awake": (Severity.STOP, [put("parts/converter/senses_audio", False)]),
     "adapter-missing": (Severity.STOP, [remove("parts/adapter")]),
     "caution-licensed": (Severity.NOTE, []),
@@ -205,7 +310,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "caution-hearing": (Severity.NOTE, []),
     "caution-heavy-box": (Severity.NOTE, []),
     "caution-anchors": (Severity.NOTE, []),
-}  # fmt: skip
+}
 
 # Rules whose trigger the estate has: what takes it away.
 PASSING: dict[str, list[Edit]] = {
@@ -225,61 +330,234 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("ground-lead", Severity.WATCH, [fact(f"{G}/tape_length_m", 1.4)], "1.40 m long"),
     ("ground-lead", Severity.STOP, [fact(f"{V}/ground_points/ground-rear/kind", "seat-belt bolt")], "Never ground"),
     ("ground-lead", Severity.STOP, [put(f"{V}/ground_points/ground-rear/kind", {"value": None})], "Not known"),
-    ("ground-lead", Severity.WATCH, [fact(f"{V}/ground_points/ground-rear/kind", "self-tapping screw")], "self-tapping"),
+    (
+        "ground-lead",
+        Severity.WATCH,
+        [fact(f"{V}/ground_points/ground-rear/kind", "self-tapping screw")],
+        "self-tapping",
+    ),
     ("ground-lead", Severity.NOTE, [fact(f"{V}/ground_points/ground-rear/kind", "factory ground bolt")], "factory"),
     ("fuse-below-current", Severity.WATCH, [put(f"{P}/fuse/rating_a", 50.0)], "little head-room"),
     ("fuse-missing", Severity.STOP, [put(f"{F}/fuse", None)], "converter's feed"),
     ("fuse-too-far", Severity.STOP, [put(f"{P}/fuse/from_source_m", {"value": None})], "Not known"),
-    ("drop-over-policy", Severity.WATCH, [put("policy/drop_limit_v", 0.40), put(f"{P}/wire/size", "4 AWG")], "Hot, the loss passes the limit: 0.41 V"),
-    ("terminal-too-small", Severity.STOP, [put("parts/holder/terminal_area_max_mm2", 10.0), put(f"{P}/wire/size", "4 AWG")], "fuse holder"),
-    ("sensitivity-out-of-range", Severity.STOP, [put("parts/converter/gain_low_db", -1.0), put("parts/converter/gain_high_db", 0.0), put("parts/converter/output_limit_v", 9.5)], "spans"),
-    ("converter-overloaded", Severity.STOP, [put("parts/converter/gain_low_db", -1.0), put("parts/converter/gain_high_db", 0.0)], "output clips"),
-    ("switch-on", Severity.STOP, [put("links/remote-amp/from_id", "radio-switched"), fact(f"{V}/feeds/radio-switched/limit_a", 0.04)], "gives"),
-    ("switch-on", Severity.STOP, [put("links/remote-amp/from_id", "radio-switched"), put(f"{V}/feeds/radio-switched/live", {"value": None})], "Not known"),
-    ("switch-on", Severity.WATCH, [put("links/remote-amp/from_id", "radio-switched"), fact(f"{V}/feeds/radio-switched/live", ["on", "cranking"])], "not live in accessory"),
+    (
+        "drop-over-policy",
+        Severity.WATCH,
+        [put("policy/drop_limit_v", 0.40), put(f"{P}/wire/size", "4 AWG")],
+        "Hot, the loss passes the limit: 0.41 V",
+    ),
+    (
+        "terminal-too-small",
+        Severity.STOP,
+        [put("parts/holder/terminal_area_max_mm2", 10.0), put(f"{P}/wire/size", "4 AWG")],
+        "fuse holder",
+    ),
+    (
+        "sensitivity-out-of-range",
+        Severity.STOP,
+        [
+            put("parts/converter/gain_low_db", -1.0),
+            put("parts/converter/gain_high_db", 0.0),
+            put("parts/converter/output_limit_v", 9.5),
+        ],
+        "spans",
+    ),
+    (
+        "converter-overloaded",
+        Severity.STOP,
+        [put("parts/converter/gain_low_db", -1.0), put("parts/converter/gain_high_db", 0.0)],
+        "output clips",
+    ),
+    (
+        "switch-on",
+        Severity.STOP,
+        [put("links/remote-amp/from_id", "radio-switched"), fact(f"{V}/feeds/radio-switched/limit_a", 0.04)],
+        "gives",
+    ),
+    (
+        "switch-on",
+        Severity.STOP,
+        [put("links/remote-amp/from_id", "radio-switched"), put(f"{V}/feeds/radio-switched/live", {"value": None})],
+        "Not known",
+    ),
+    (
+        "switch-on",
+        Severity.WATCH,
+        [put("links/remote-amp/from_id", "radio-switched"), fact(f"{V}/feeds/radio-switched/live", ["on", "cranking"])],
+        "not live in accessory",
+    ),
     ("factory-system", Severity.WATCH, [fact(f"{V}/radio/tier", "radio with amplifier")], "factory amplifier"),
     ("tap-band", Severity.NOTE, [put("links/tap-converter/channel_ids", ["ch-rl"])], "one side"),
     ("converter-feed-states", Severity.STOP, [put(f"{F}/ground_point_id", None)], "no ground"),
-    ("bridged-output-grounded", Severity.STOP, [put("links/tap-converter/negative_to_body", True), put(f"{V}/radio/bridged", {"value": None})], "Never ground"),
-    ("dc-dc-limit", Severity.WATCH, [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 80.0)], "DC-DC"),
+    (
+        "bridged-output-grounded",
+        Severity.STOP,
+        [put("links/tap-converter/negative_to_body", True), put(f"{V}/radio/bridged", {"value": None})],
+        "Never ground",
+    ),
+    (
+        "dc-dc-limit",
+        Severity.WATCH,
+        [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 80.0)],
+        "DC-DC",
+    ),
     ("link-missing", Severity.STOP, [remove("links/feed-converter")], "feed of its own"),
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/system", "6 V")], "6 V car: refused"),
     ("fit", Severity.WATCH, [DOORS, fact(f"{V}/speakers/spk-fl/window_depth_mm", 57.0)], "only 2 mm spare"),
-    ("fit", Severity.STOP, [DOORS, fact(f"{V}/speakers/spk-fr/trim_clearance_mm", 10.0)], "room in front, 2 mm missing"),
+    (
+        "fit",
+        Severity.STOP,
+        [DOORS, fact(f"{V}/speakers/spk-fr/trim_clearance_mm", 10.0)],
+        "room in front, 2 mm missing",
+    ),
     ("fit", Severity.STOP, [fact(f"{V}/spaces/space-rear/height_m", 0.30)], "in its space, 40 mm missing"),
     ("fit", Severity.STOP, [fact(f"{V}/spaces/space-rear/opening_height_m", 0.30)], "through the way in"),
-    ("channel-load", Severity.WATCH, [DOORS, put("parts/doors/impedance_ohm", 4.0), *(fact(f"{V}/speakers/spk-f{s}/impedance_ohm", 8.0) for s in "lr")], "4 Ω where 8 Ω was"),
+    (
+        "channel-load",
+        Severity.WATCH,
+        [
+            DOORS,
+            put("parts/doors/impedance_ohm", 4.0),
+            *(fact(f"{V}/speakers/spk-f{s}/impedance_ohm", 8.0) for s in "lr"),
+        ],
+        "4 Ω where 8 Ω was",
+    ),
     ("channel-load", Severity.NOTE, [DOORS, put("parts/doors/impedance_ohm", 8.0)], "8 Ω where 4 Ω was"),
-    ("channel-load", Severity.STOP, [DOORS, put(f"{V}/speakers/spk-rl/channel_id", "ch-fl"), put(f"{V}/speakers/spk-rl/paired_with_id", "spk-fl"), put("parts/doors/impedance_ohm", 2.0)], "1.33 Ω on Front left, which wants 4 Ω"),
+    (
+        "channel-load",
+        Severity.STOP,
+        [
+            DOORS,
+            put(f"{V}/speakers/spk-rl/channel_id", "ch-fl"),
+            put(f"{V}/speakers/spk-rl/paired_with_id", "spk-fl"),
+            put("parts/doors/impedance_ohm", 2.0),
+        ],
+        "1.33 Ω on Front left, which wants 4 Ω",
+    ),
     ("factory-system", Severity.STOP, [fact(f"{V}/radio/tier", "no radio")], "no radio to take a signal from"),
     ("factory-system", Severity.STOP, [*FIXED_AMP], "Fixed level before"),
-    ("factory-system", Severity.WATCH, [*FIXED_AMP, fact(f"{V}/modules/famp/load_sensing", True), put("links/tap-converter/channel_ids", ["famp-rl"])], "senses its load"),
-    ("factory-system", Severity.WATCH, [*FIXED_AMP, fact(f"{V}/modules/famp/equalised", True), put("links/tap-converter/channel_ids", ["famp-rl"])], "equalises"),
-    ("factory-system", Severity.STOP, [*FIXED_AMP, fact(f"{V}/modules/famp/fitted", False), put("links/tap-converter/channel_ids", ["famp-rl"])], "not fitted"),
-    ("tap-channels", Severity.STOP, [*FIXED_AMP, put("links/tap-converter/channel_ids", ["famp-rl", "ch-rr"])], "two different boxes"),
+    (
+        "factory-system",
+        Severity.WATCH,
+        [*FIXED_AMP, fact(f"{V}/modules/famp/load_sensing", True), put("links/tap-converter/channel_ids", ["famp-rl"])],
+        "senses its load",
+    ),
+    (
+        "factory-system",
+        Severity.WATCH,
+        [*FIXED_AMP, fact(f"{V}/modules/famp/equalised", True), put("links/tap-converter/channel_ids", ["famp-rl"])],
+        "equalises",
+    ),
+    (
+        "factory-system",
+        Severity.STOP,
+        [*FIXED_AMP, fact(f"{V}/modules/famp/fitted", False), put("links/tap-converter/channel_ids", ["famp-rl"])],
+        "not fitted",
+    ),
+    (
+        "tap-channels",
+        Severity.STOP,
+        [*FIXED_AMP, put("links/tap-converter/channel_ids", ["famp-rl", "ch-rr"])],
+        "two different boxes",
+    ),
     ("tap-channels", Severity.NOTE, [fact(f"{V}/radio/channels/ch-rl/reaches", False)], "leads to no speaker"),
     ("earlier-damage", Severity.NOTE, [DAMAGE], "10 to 30 min extra, 10 to 30 EUR"),
     ("function-lost", Severity.WATCH, [happens("taken out")], "Clock would be lost"),
-    ("phase-rework", Severity.NOTE, [LATER_RADIO, put("links/tap-converter/method", "splice")], "cut again for the later radio"),
-    ("tap-channels", Severity.STOP, [put("parts/converter/input_pairs", 1)], "2 pairs into Sprig LC2 active, which takes 1"),
-    ("terminal-too-small", Severity.STOP, [part_("distribution block", ways=2, in_area_max_mm2=8.5, out_area_max_mm2=33.0, position={"x_m": 3.4, "y_m": -0.5}) , remove("links/power-amp"), behind(1),
-                                           Edit(op="add", path="links", value={"id": "main", "kind": "power", "from_id": "battery", "to_id": "bought", "wire": {"size": "4 AWG"}})],
-     "does not fit Bought's way in (8 AWG at most)"),
+    (
+        "phase-rework",
+        Severity.NOTE,
+        [LATER_RADIO, put("links/tap-converter/method", "splice")],
+        "cut again for the later radio",
+    ),
+    (
+        "tap-channels",
+        Severity.STOP,
+        [put("parts/converter/input_pairs", 1)],
+        "2 pairs into Sprig LC2 active, which takes 1",
+    ),
+    (
+        "terminal-too-small",
+        Severity.STOP,
+        [
+            part_(
+                "distribution block",
+                ways=2,
+                in_area_max_mm2=8.5,
+                out_area_max_mm2=33.0,
+                position={"x_m": 3.4, "y_m": -0.5},
+            ),
+            remove("links/power-amp"),
+            behind(1),
+            Edit(
+                op="add",
+                path="links",
+                value={
+                    "id": "main",
+                    "kind": "power",
+                    "from_id": "battery",
+                    "to_id": "bought",
+                    "wire": {"size": "4 AWG"},
+                },
+            ),
+        ],
+        "does not fit Bought's way in (8 AWG at most)",
+    ),
     ("phase-rework", Severity.NOTE, [LATER_RADIO], "is bought for the time until"),
     ("function-part", Severity.STOP, [happens("replaced")], "kept by an interface, and none is among the parts"),
     ("function-lost", Severity.STOP, [put(f"{V}/speakers/spk-fl/channel_id", None)], "Chimes: not traced yet"),
-    ("earlier-damage", Severity.NOTE, [DAMAGE, put(f"{V}/alterations/cut/about_id", "ch-fl")], "Cut wire: Rear left pair"),
-    ("second-battery", Severity.STOP, [LEISURE, put(f"{P}/from_id", "camp")], "Not known: how Leisure battery is charged"),
-    ("second-battery", Severity.STOP, [LEISURE, put(f"{P}/from_id", "camp"), fact(f"{V}/supply/split_charging", "not at all")], "not charged on the road"),
-    ("second-battery", Severity.WATCH, [LEISURE, put(f"{P}/from_id", "camp"), fact(f"{V}/supply/split_charging", "diode isolator")], "0.7 V"),
-    ("second-battery", Severity.WATCH, [LEISURE, put(f"{P}/from_id", "camp"), fact(f"{V}/supply/split_charging", "relay"), fact(f"{V}/supply/batteries/camp/cut_off_v", 12.5), fact(f"{V}/supply/batteries/camp/own_resting_v", 12.6)], "Cut-off at 12.50 V"),
-    ("fact-missing", Severity.STOP, [LEISURE, put(f"{P}/from_id", "camp")], "Leisure battery: own post, engine running"),
+    (
+        "earlier-damage",
+        Severity.NOTE,
+        [DAMAGE, put(f"{V}/alterations/cut/about_id", "ch-fl")],
+        "Cut wire: Rear left pair",
+    ),
+    (
+        "second-battery",
+        Severity.STOP,
+        [LEISURE, put(f"{P}/from_id", "camp")],
+        "Not known: how Leisure battery is charged",
+    ),
+    (
+        "second-battery",
+        Severity.STOP,
+        [LEISURE, put(f"{P}/from_id", "camp"), fact(f"{V}/supply/split_charging", "not at all")],
+        "not charged on the road",
+    ),
+    (
+        "second-battery",
+        Severity.WATCH,
+        [LEISURE, put(f"{P}/from_id", "camp"), fact(f"{V}/supply/split_charging", "diode isolator")],
+        "0.7 V",
+    ),
+    (
+        "second-battery",
+        Severity.WATCH,
+        [
+            LEISURE,
+            put(f"{P}/from_id", "camp"),
+            fact(f"{V}/supply/split_charging", "relay"),
+            fact(f"{V}/supply/batteries/camp/cut_off_v", 12.5),
+            fact(f"{V}/supply/batteries/camp/own_resting_v", 12.6),
+        ],
+        "Cut-off at 12.50 V",
+    ),
+    (
+        "fact-missing",
+        Severity.STOP,
+        [LEISURE, put(f"{P}/from_id", "camp")],
+        "Leisure battery: own post, engine running",
+    ),
     ("facts-contradict", Severity.WATCH, [fact(f"{V}/supply/post_cranking_v", 12.9)], "cranking"),
     ("facts-contradict", Severity.WATCH, [fact(f"{V}/supply/system", "24 V")], "24 V system, 12.61 V at rest"),
     ("facts-contradict", Severity.WATCH, [put(f"{V}/powertrain", "electric")], "electric car with an alternator"),
     ("facts-contradict", Severity.WATCH, [fact(f"{V}/radio/bridged", False)], "not bridged"),
     ("facts-contradict", Severity.WATCH, [fact(f"{V}/radio/source_voltage_v", 18.0)], "from a plain radio"),
-    ("facts-contradict", Severity.WATCH, [*FIXED_AMP, fact(f"{V}/radio/tier", "plain radio"), fact(f"{V}/modules/famp/fitted", True)], "is fitted"),
+    (
+        "facts-contradict",
+        Severity.WATCH,
+        [*FIXED_AMP, fact(f"{V}/radio/tier", "plain radio"), fact(f"{V}/modules/famp/fitted", True)],
+        "is fitted",
+    ),
     ("facts-contradict", Severity.WATCH, [fact(f"{V}/speakers/spk-rl/own_capacitor", True)], "through a capacitor"),
     ("facts-contradict", Severity.WATCH, [fact(f"{V}/feeds/radio-constant/live", ["asleep"])], "dead with the key on"),
     ("facts-contradict", Severity.WATCH, [fact(f"{V}/wheelbase_m", 4.5)], "Wheelbase 4.50 m"),
@@ -288,18 +566,72 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("reading-implausible", Severity.WATCH, [fact(f"{V}/supply/body_return_ohm", 0.009)], "is unusual"),
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/system", "36 or 48 V pack")], "needs a converter"),
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/positive_ground", True)], "refused"),
-    ("smart-alternator", Severity.WATCH, [put(f"{V}/supply/kind", "smart alternator"), fact(f"{V}/supply/post_traffic_v", 12.4), fact(f"{V}/ground_points/ground-rear/kind", "battery negative")], "battery sensor"),
-    ("speaker-cable", Severity.STOP, [put("links/speaker-sub/wire/size", "18 AWG"), fact("links/speaker-sub/tape_length_m", 10.0)], "1.7 dB lost in 18 AWG speaker cable; the shop allows 0.2 dB"),
-    ("speaker-cable", Severity.STOP, [put("links/speaker-sub/wire/size", "22 AWG"), fact("links/speaker-sub/tape_length_m", 0.5)], "15.8 A in a 22 AWG speaker cable, which may carry 6 A"),
-    ("stays-awake", Severity.STOP, [put("parts/converter/senses_audio", False)], "never sleeps: 0.35 A day and night, 8.4 Ah a day"),
-    ("stays-awake", Severity.WATCH, [put("parts/converter/senses_audio", False), put("parts/converter/supply_current_a", 0.03)], "0.03 A day and night, 0.7 Ah a day"),
-    ("ground-lead", Severity.WATCH, [put(f"{G}/wire/material", "copper_clad_aluminium")], "Ground lead 4 AWG in copper-clad aluminium conducts less"),
-    ("function-part", Severity.STOP, [happens("replaced")], "Radio reception: kept by an aerial adapter, and none is among the parts"),
-    ("speaker-silent", Severity.STOP, [happens("taken out")], "4 speakers fall silent: Front left door, Front right door, Rear left door and Rear right door"),
-    ("supply-collapses", Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)], "The supply of Tessel M500 collapses"),
+    (
+        "smart-alternator",
+        Severity.WATCH,
+        [
+            put(f"{V}/supply/kind", "smart alternator"),
+            fact(f"{V}/supply/post_traffic_v", 12.4),
+            fact(f"{V}/ground_points/ground-rear/kind", "battery negative"),
+        ],
+        "battery sensor",
+    ),
+    (
+        "speaker-cable",
+        Severity.STOP,
+        [put("links/speaker-sub/wire/size", "18 AWG"), fact("links/speaker-sub/tape_length_m", 10.0)],
+        "1.7 dB lost in 18 AWG speaker cable; the shop allows 0.2 dB",
+    ),
+    (
+        "speaker-cable",
+        Severity.STOP,
+        [put("links/speaker-sub/wire/size", "22 AWG"), fact("links/speaker-sub/tape_length_m", 0.5)],
+        "15.8 A in a 22 AWG speaker cable, which may carry 6 A",
+    ),
+    (
+        "stays-awake",
+        Severity.STOP,
+        [put("parts/converter/senses_audio", False)],
+        "never sleeps: 0.35 A day and night, 8.4 Ah a day",
+    ),
+    (
+        "stays-awake",
+        Severity.WATCH,
+        [put("parts/converter/senses_audio", False), put("parts/converter/supply_current_a", 0.03)],
+        "0.03 A day and night, 0.7 Ah a day",
+    ),
+    (
+        "ground-lead",
+        Severity.WATCH,
+        [put(f"{G}/wire/material", "copper_clad_aluminium")],
+        "Ground lead 4 AWG in copper-clad aluminium conducts less",
+    ),
+    (
+        "function-part",
+        Severity.STOP,
+        [happens("replaced")],
+        "Radio reception: kept by an aerial adapter, and none is among the parts",
+    ),
+    (
+        "speaker-silent",
+        Severity.STOP,
+        [happens("taken out")],
+        "4 speakers fall silent: Front left door, Front right door, Rear left door and Rear right door",
+    ),
+    (
+        "supply-collapses",
+        Severity.STOP,
+        [fact(f"{V}/supply/body_return_ohm", 0.078)],
+        "The supply of Tessel M500 collapses",
+    ),
     ("fact-missing", Severity.NOTE, [put(f"{V}/supply/kind", "smart alternator")], "in traffic"),
-    ("fact-missing", Severity.NOTE, [put(f"{V}/supply/batteries/battery/cca_a", {"value": None})], "cold cranking amps"),
-]  # fmt: skip
+    (
+        "fact-missing",
+        Severity.NOTE,
+        [put(f"{V}/supply/batteries/battery/cca_a", {"value": None})],
+        "cold cranking amps",
+    ),
+]
 
 
 def speaking(design: Design, rule: str) -> list[Any]:

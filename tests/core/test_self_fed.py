@@ -1,4 +1,6 @@
-"""Runs of parts with their own amplifier: against the fuse and ampacity tables (from memory) and Ohm's law by another route."""
+"""Runs of parts with their own amplifier: against the fuse and ampacity tables (from memory) and Ohm's law by
+another route.
+"""
 
 from __future__ import annotations
 
@@ -31,7 +33,9 @@ def with_box(estate: Design, current_a: float, **place: float) -> Design:
     [(4.0, 5.0), (9.0, 15.0), (12.0, 15.0), (16.0, 20.0), (28.0, 35.0), (32.0, 40.0), (44.0, 60.0)],
 )
 def test_fuse_wire_and_drop_hold_together(estate: Design, current_a: float, fuse_a: float) -> None:
-    """Next standard size at or above I / 0.8 (ISO 8820-3 sizes, from memory); the wire carries the fuse; the whole loop within the shop's half volt."""
+    """Next standard size at or above I / 0.8 (ISO 8820-3 sizes, from memory); the wire carries the fuse; the whole
+    loop within the shop's half volt.
+    """
     evaluation = evaluate(with_box(estate, current_a))
     result = evaluation.results.self_fed[0]
     assert result.fuse.value == fuse_a

@@ -32,7 +32,8 @@ POINTS = st.lists(st.tuples(st.floats(0, 5), st.floats(-0.9, 0.9)), min_size=2, 
 
 
 def test_target_voltage_facts() -> None:
-    # Common practice, no source: a -5 dBFS tone without overlap reads 0.56 of full voltage, with 5 dB overlap all of it.
+    # Common practice, no source: a -5 dBFS tone without overlap reads 0.56 of full voltage, with 5 dB overlap all of
+    # it.
     assert target_voltage_v(30, -5, 0) == pytest.approx(30 * 0.5623, abs=0.01)
     assert target_voltage_v(30, -5, 5) == pytest.approx(30)
     assert target_voltage_v(30, 0, 10) == 30  # never above full power

@@ -1,4 +1,6 @@
-"""Ways a signal reaches an amplifier, and which channel drives what: by decibel arithmetic and by properties of any laying."""
+"""Ways a signal reaches an amplifier, and which channel drives what: by decibel arithmetic and by properties of any
+laying.
+"""
 
 from __future__ import annotations
 
@@ -62,8 +64,12 @@ def straight_in(estate: Design, high_v: float = 20.0) -> Design:
     tap = {"id": "tap-amp", "kind": "tap", "from_ids": ["ch-rl", "ch-rr"], "to_id": "amp"}
     return apply_edits(
         bare,
-        [Edit(path="parts/amp/speaker_level_high_v", value=high_v), Edit(path="parts/amp/speaker_level_low_v", value=1.0), Edit(op="add", path="links", value=tap)],
-    )  # fmt: skip
+        [
+            Edit(path="parts/amp/speaker_level_high_v", value=high_v),
+            Edit(path="parts/amp/speaker_level_low_v", value=1.0),
+            Edit(op="add", path="links", value=tap),
+        ],
+    )
 
 
 def test_a_pair_straight_into_the_amplifier(estate: Design) -> None:
@@ -120,9 +126,16 @@ def test_no_channel_is_laid_twice_and_none_that_is_not_there(
 ) -> None:
     bare = without(demo_design(0), "amp", "sub")
     tree: dict[str, Any] = {
-        "id": "amp", "kind": "plug-in amplifier" if plugs else "amplifier", "name": "A", "channel_count": count, "lowest_load_ohm": 2.0, "ratings": [{"load_ohm": 2.0, "power_w": 50.0}],
-        "terminal_area_max_mm2": 21.0, "sensitivity_low_v": 0.2, "sensitivity_high_v": 5.0,
-    }  # fmt: skip
+        "id": "amp",
+        "kind": "plug-in amplifier" if plugs else "amplifier",
+        "name": "A",
+        "channel_count": count,
+        "lowest_load_ohm": 2.0,
+        "ratings": [{"load_ohm": 2.0, "power_w": 50.0}],
+        "terminal_area_max_mm2": 21.0,
+        "sensitivity_low_v": 0.2,
+        "sensitivity_high_v": 5.0,
+    }
     if bridges and count > 1:
         tree |= {"bridged_ratings": [{"load_ohm": 4.0, "power_w": 100.0}], "lowest_bridged_ohm": 4.0}
     parts = [
@@ -139,7 +152,19 @@ def test_no_channel_is_laid_twice_and_none_that_is_not_there(
         ),
     ]
     if places:
-        parts.append({"id": "set", "kind": "driver", "name": "D", "at_ids": places, "power_rms_w": 50.0, "mounting_depth_mm": 40.0, "cut_out_mm": 120.0, "frame_mm": 140.0, "front_height_mm": 5.0})  # fmt: skip
+        parts.append(
+            {
+                "id": "set",
+                "kind": "driver",
+                "name": "D",
+                "at_ids": places,
+                "power_rms_w": 50.0,
+                "mounting_depth_mm": 40.0,
+                "cut_out_mm": 120.0,
+                "frame_mm": 140.0,
+                "front_height_mm": 5.0,
+            }
+        )
     design = apply_edits(bare, [Edit(op="add", path="parts", value=part) for part in parts])
     laid = speaker_links(design, next(design.parts_of(Amplifier)))
     used = [n for k in laid for n in ((k["channel"], k["channel"] + 1) if k.get("bridged") else (k["channel"],))]

@@ -75,8 +75,11 @@ def test_what_each_kind_of_system_allows() -> None:
         return {c.key for c in advise(car(tier)).ranked if c.possible}
 
     amplifier_only = {
-        StrategyKey.AFTER_AMPLIFIER, StrategyKey.RADIO_KEEP_AMPLIFIER, StrategyKey.RADIO_BYPASS, StrategyKey.REPLACE_AMPLIFIER,
-    }  # fmt: skip
+        StrategyKey.AFTER_AMPLIFIER,
+        StrategyKey.RADIO_KEEP_AMPLIFIER,
+        StrategyKey.RADIO_BYPASS,
+        StrategyKey.REPLACE_AMPLIFIER,
+    }
     assert not possible(Tier.PLAIN) & amplifier_only
     assert amplifier_only < possible(Tier.AMPLIFIED)
     assert StrategyKey.RADIO_PICKUP not in possible(Tier.RING)
@@ -121,9 +124,13 @@ def test_wishes_budget_and_functions_steer_the_advice() -> None:
 @pytest.mark.parametrize("tier", list(Tier))
 def test_every_way_lays_parts_that_hold_together(tier: Tier) -> None:
     """The needed roles are filled, links laid, functions as promised, and no Stop but for facts not known yet."""
-    design = apply_edits(car(tier, Wish.BASS), [
-        Edit(path=f"vehicle/radio/opening_{n}_mm", value={"value": mm, "basis": "measured"}) for n, mm in (("width", 183), ("height", 115), ("depth", 180))
-    ])  # fmt: skip
+    design = apply_edits(
+        car(tier, Wish.BASS),
+        [
+            Edit(path=f"vehicle/radio/opening_{n}_mm", value={"value": mm, "basis": "measured"})
+            for n, mm in (("width", 183), ("height", 115), ("depth", 180))
+        ],
+    )
     for candidate in advise(design).ranked:
         if not candidate.possible:
             with pytest.raises(UnknownName):
@@ -160,7 +167,9 @@ def test_the_tables_obey_their_own_laws() -> None:
 
 
 def test_a_vital_function_is_never_sold_for_a_mark() -> None:
-    """Whatever is recommended in the demo shop leaves nothing vital and nothing asked for lost that a measure could keep."""
+    """Whatever is recommended in the demo shop leaves nothing vital and nothing asked for lost that a measure could
+    keep.
+    """
     for number in range(len(demo_jobs())):
         best = advise(demo_design(number)).best
         assert best is not None
@@ -168,7 +177,9 @@ def test_a_vital_function_is_never_sold_for_a_mark() -> None:
 
 
 def test_another_way_takes_its_own_parts_out_and_keeps_what_a_person_chose() -> None:
-    """A car with a ring: measures and parts of a person stay through a change of the way, those of the way before go."""
+    """A car with a ring: measures and parts of a person stay through a change of the way, those of the way before
+    go.
+    """
     design = car(Tier.RING, Wish.BASS)
     possible = [c.key for c in advise(design).ranked if c.possible]
     first, second = StrategyKey.AFTER_AMPLIFIER, StrategyKey.POWERED_SUB

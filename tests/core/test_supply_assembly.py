@@ -1,4 +1,6 @@
-"""The supply as a whole car has it: 24 V, a second battery, clad ground, fuse school, equal amplifiers, cranking amps, coils and cables."""
+"""The supply as a whole car has it: 24 V, a second battery, clad ground, fuse school, equal amplifiers, cranking
+amps, coils and cables.
+"""
 
 from __future__ import annotations
 
@@ -32,7 +34,9 @@ def put(path: str, value: Any) -> Edit:
 
 
 def test_amperes_on_the_12_v_side_decide_in_a_24_v_car(estate: Design) -> None:
-    """A converter's 12 V side is about 13.8 V (common practice, no source), so a truck's run is sized like a car's and not for half the current."""
+    """A converter's 12 V side is about 13.8 V (common practice, no source), so a truck's run is sized like a car's
+    and not for half the current.
+    """
     truck = apply_edits(
         estate,
         [measured(f"{S}/system", "24 V"), measured(f"{S}/post_running_v", 28.2), measured(f"{S}/post_resting_v", 25.2)],
@@ -54,8 +58,15 @@ def test_amperes_on_the_12_v_side_decide_in_a_24_v_car(estate: Design) -> None:
 
 
 def second_battery(estate: Design, x_m: float) -> Design:
-    camp = {"id": "camp", "name": "Second battery", "role": "leisure", "position": {"x_m": x_m, "y_m": -0.4}, "own_running_v": {"value": 13.4, "basis": "measured"},
-            "own_resting_v": {"value": 12.7, "basis": "measured"}, "cca_a": {"value": 500.0, "basis": "documented"}}  # fmt: skip
+    camp = {
+        "id": "camp",
+        "name": "Second battery",
+        "role": "leisure",
+        "position": {"x_m": x_m, "y_m": -0.4},
+        "own_running_v": {"value": 13.4, "basis": "measured"},
+        "own_resting_v": {"value": 12.7, "basis": "measured"},
+        "cca_a": {"value": 500.0, "basis": "documented"},
+    }
     return apply_edits(
         estate,
         [
@@ -86,10 +97,17 @@ def test_a_neighbour_on_another_battery_does_not_load_this_ones_return(estate: D
     tree = estate.part("amp").model_dump(mode="json")  # type: ignore[union-attr]
     driver = estate.part("sub").model_dump(mode="json")  # type: ignore[union-attr]
     more = [
-        Edit(op="add", path="parts", value=driver | {"id": "sub-2"}), Edit(op="add", path="parts", value=tree | {"id": "amp-2", "name": "Second amplifier"}),
-        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"}),
-        Edit(op="add", path="links", value={"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "ground-rear"}),
-    ]  # fmt: skip
+        Edit(op="add", path="parts", value=driver | {"id": "sub-2"}),
+        Edit(op="add", path="parts", value=tree | {"id": "amp-2", "name": "Second amplifier"}),
+        Edit(
+            op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"}
+        ),
+        Edit(
+            op="add",
+            path="links",
+            value={"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "ground-rear"},
+        ),
+    ]
     both = [
         *more,
         Edit(
@@ -160,10 +178,24 @@ def test_two_equal_amplifiers_have_two_stops(estate: Design) -> None:
         ],
     )
     amp, sub = (broken.part(name).model_dump(mode="json") for name in ("amp", "sub"))  # type: ignore[union-attr]
-    twice = apply_edits(broken, [
-        Edit(op="add", path="parts", value=sub | {"id": "sub-2"}), Edit(op="add", path="parts", value=amp | {"id": "amp-2"}),
-        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2", "wiring": "parallel(1,2)"}),
-    ])  # fmt: skip
+    twice = apply_edits(
+        broken,
+        [
+            Edit(op="add", path="parts", value=sub | {"id": "sub-2"}),
+            Edit(op="add", path="parts", value=amp | {"id": "amp-2"}),
+            Edit(
+                op="add",
+                path="links",
+                value={
+                    "id": "speaker-2",
+                    "kind": "speaker",
+                    "from_id": "amp-2",
+                    "to_id": "sub-2",
+                    "wiring": "parallel(1,2)",
+                },
+            ),
+        ],
+    )
     refused = [f.about.split("/")[0] for f in evaluate(twice).findings if f.rule == "figure-refused"]
     assert sorted(refused) == ["amp", "amp-2"]
 
@@ -172,13 +204,27 @@ def test_a_collapse_together_refuses_every_voltage(estate: Design) -> None:
     """Each alone would do, both together pass what the body return lets through: no voltage may be left standing."""
     tree = estate.part("amp").model_dump(mode="json")  # type: ignore[union-attr]
     driver = estate.part("sub").model_dump(mode="json")  # type: ignore[union-attr]
-    pair = apply_edits(estate, [
-        measured(f"{S}/body_return_ohm", 0.040),
-        Edit(op="add", path="parts", value=driver | {"id": "sub-2"}), Edit(op="add", path="parts", value=tree | {"id": "amp-2", "name": "Second amplifier"}),
-        Edit(op="add", path="links", value={"id": "power-2", "kind": "power", "from_id": "battery", "to_id": "amp-2"}),
-        Edit(op="add", path="links", value={"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "ground-rear"}),
-        Edit(op="add", path="links", value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"}),
-    ])  # fmt: skip
+    pair = apply_edits(
+        estate,
+        [
+            measured(f"{S}/body_return_ohm", 0.040),
+            Edit(op="add", path="parts", value=driver | {"id": "sub-2"}),
+            Edit(op="add", path="parts", value=tree | {"id": "amp-2", "name": "Second amplifier"}),
+            Edit(
+                op="add", path="links", value={"id": "power-2", "kind": "power", "from_id": "battery", "to_id": "amp-2"}
+            ),
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "ground-2", "kind": "ground", "from_id": "amp-2", "to_id": "ground-rear"},
+            ),
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "speaker-2", "kind": "speaker", "from_id": "amp-2", "to_id": "sub-2"},
+            ),
+        ],
+    )
     evaluation: Evaluation = evaluate(pair)
     said = [f for f in evaluation.findings if f.rule == "supply-collapses"]
     assert {f.about for f in said} == {"power-amp", "power-2"}
@@ -197,7 +243,9 @@ def test_cranking_amps_mean_what_their_standard_says(standard: str, held_v: floa
 
 
 def test_coils_of_unlike_rating_are_not_interchangeable() -> None:
-    """Four coils of 4 ohm, two of 50 W and two of 100 W: (strong + strong) || (weak + weak) is another network than mixed pairs."""
+    """Four coils of 4 ohm, two of 50 W and two of 100 W: (strong + strong) || (weak + weak) is another network than
+    mixed pairs.
+    """
     mixed = [
         Coil("A", 4.0, 3.4, 50.0),
         Coil("B", 4.0, 3.4, 50.0),
@@ -235,14 +283,42 @@ def test_a_permitted_load_beats_a_forbidden_one_where_no_papers_rate_the_bridge(
 
 def test_each_cable_of_a_shared_channel_is_judged_by_what_hangs_at_its_end(estate: Design) -> None:
     """Two 4 ohm doors in parallel on one channel of 100 W at 2 ohm: 50 W and √(50/4) A in each cable (Ohm's law)."""
-    doors = {"id": "doors", "kind": "driver", "name": "Doors", "at_ids": ["spk-fl", "spk-fr"], "impedance_ohm": 4.0, "power_rms_w": 60.0, "mounting_depth_mm": 40.0,
-             "cut_out_mm": 120.0, "frame_mm": 140.0, "front_height_mm": 5.0}  # fmt: skip
-    design = apply_edits(estate, [
-        Edit(op="remove", path="parts/sub"), Edit(op="add", path="parts", value=doors), put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 100.0}]),
-        *(Edit(op="add", path="links", value={"id": f"s-{i}", "kind": "speaker", "from_id": "amp", "to_id": f"spk-f{i}", "wire": {"size": "18 AWG"},
-                                               "tape_length_m": {"value": 5.0, "basis": "measured"}}) for i in "lr"),
-        put("links/s-l/wiring", "parallel(A,B)"),
-    ])  # fmt: skip
+    doors = {
+        "id": "doors",
+        "kind": "driver",
+        "name": "Doors",
+        "at_ids": ["spk-fl", "spk-fr"],
+        "impedance_ohm": 4.0,
+        "power_rms_w": 60.0,
+        "mounting_depth_mm": 40.0,
+        "cut_out_mm": 120.0,
+        "frame_mm": 140.0,
+        "front_height_mm": 5.0,
+    }
+    design = apply_edits(
+        estate,
+        [
+            Edit(op="remove", path="parts/sub"),
+            Edit(op="add", path="parts", value=doors),
+            put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 100.0}]),
+            *(
+                Edit(
+                    op="add",
+                    path="links",
+                    value={
+                        "id": f"s-{i}",
+                        "kind": "speaker",
+                        "from_id": "amp",
+                        "to_id": f"spk-f{i}",
+                        "wire": {"size": "18 AWG"},
+                        "tape_length_m": {"value": 5.0, "basis": "measured"},
+                    },
+                )
+                for i in "lr"
+            ),
+            put("links/s-l/wiring", "parallel(A,B)"),
+        ],
+    )
     cables = {c.link.id: c for c in evaluate(design).results.cables}
     for cable in cables.values():
         assert cable.current.value == pytest.approx((50 / 4) ** 0.5)

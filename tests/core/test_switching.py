@@ -1,4 +1,7 @@
-"""Switch-on sources: order of preference, key states, hold, what they leave on, relays. Facts of the trade: common practice, no source."""
+"""Switch-on sources: order of preference, key states, hold, what they leave on, relays.
+
+Facts of the trade: common practice, no source.
+"""
 
 from __future__ import annotations
 
@@ -18,10 +21,24 @@ ROLES = ((FeedRole.REMOTE, "remote-lead"), (FeedRole.AERIAL, "aerial-motor"), (F
 def with_leads(design: Design) -> Design:
     live = {"value": ["accessory", "on"], "basis": "measured"}
     place = {"x_m": 1.5, "y_m": 0.0}
-    return apply_edits(design, [
-        Edit(op="add", path="vehicle/feeds", value={"id": name, "name": name, "role": role.value, "position": place, "live": live, "limit_a": {"value": 0.3, "basis": "measured"}})
-        for role, name in ROLES
-    ])  # fmt: skip
+    return apply_edits(
+        design,
+        [
+            Edit(
+                op="add",
+                path="vehicle/feeds",
+                value={
+                    "id": name,
+                    "name": name,
+                    "role": role.value,
+                    "position": place,
+                    "live": live,
+                    "limit_a": {"value": 0.3, "basis": "measured"},
+                },
+            )
+            for role, name in ROLES
+        ],
+    )
 
 
 def test_the_order_of_preference(estate: Design) -> None:

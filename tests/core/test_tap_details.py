@@ -1,4 +1,7 @@
-"""What arrives at a tap: watts behind volts, converter classes, what to sum. Common practice, no source, unless said."""
+"""What arrives at a tap: watts behind volts, converter classes, what to sum.
+
+Common practice, no source, unless said.
+"""
 
 from __future__ import annotations
 

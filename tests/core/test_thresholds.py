@@ -1,4 +1,7 @@
-"""Where rules begin to speak, from both sides; and what is said to whom. The limits are common practice, no source, unless a line says more."""
+"""Where rules begin to speak, from both sides; and what is said to whom.
+
+The limits are common practice, no source, unless a line says more.
+"""
 
 from __future__ import annotations
 
@@ -36,12 +39,23 @@ def said(design: Design, rule: str) -> list[Finding]:
 
 @pytest.mark.parametrize(
     ("new_ohm", "severity", "words"),
-    [(3.5, Severity.WATCH, "14% more current"), (3.7, None, ""), (4.0, None, ""), (4.3, None, ""), (4.6, Severity.NOTE, "less power"), (1.9, Severity.STOP, "wants 2 Ω")],
+    [(3.5, Severity.WATCH, "14% more current"), (3.7, None, ""), (4.0, None, ""), (4.3, None, ""),
+     (4.6, Severity.NOTE, "less power"), (1.9, Severity.STOP, "wants 2 Ω")],
 )  # fmt: skip
 def test_a_tenth_in_load_is_worth_a_word(estate: Design, new_ohm: float, severity: Severity | None, words: str) -> None:
     """A new driver where 4 ohm hung, on a radio that permits 2: by Ohm's law 4/3.5 - 1 is 14 % more current."""
-    driver = {"id": "doors", "kind": "driver", "name": "Doors", "at_ids": ["spk-fl"], "impedance_ohm": new_ohm, "power_rms_w": 60.0, "mounting_depth_mm": 40.0,
-              "cut_out_mm": 120.0, "frame_mm": 140.0, "front_height_mm": 5.0}  # fmt: skip
+    driver = {
+        "id": "doors",
+        "kind": "driver",
+        "name": "Doors",
+        "at_ids": ["spk-fl"],
+        "impedance_ohm": new_ohm,
+        "power_rms_w": 60.0,
+        "mounting_depth_mm": 40.0,
+        "cut_out_mm": 120.0,
+        "frame_mm": 140.0,
+        "front_height_mm": 5.0,
+    }
     ring = [put(f"{V}/speakers/{s.id}/paired_with_id", None) for s in estate.vehicle.speakers]
     alone = [
         put(f"{V}/speakers/{s.id}/channel_id", None)
@@ -73,7 +87,9 @@ def test_a_feed_without_a_fuse_has_no_fuse_to_judge(estate: Design) -> None:
 
 
 def test_what_mends_a_fuse_that_is_too_big(estate: Design) -> None:
-    """Its own fuse is made smaller, to a standard size (ISO 8820-3, from memory) that the wire carries and the load does not blow."""
+    """Its own fuse is made smaller, to a standard size (ISO 8820-3, from memory) that the wire carries and the load
+    does not blow.
+    """
     found = said(apply_edits(estate, [put(f"{P}/fuse/rating_a", 150.0)]), "fuse-above-ampacity")[0]
     carries = evaluate(estate).results.supplies[0].chosen.ampacity_a  # type: ignore[union-attr]
     assert found.title == f"150 A fuse on 4 AWG, which may carry {carries:.0f} A"
@@ -100,8 +116,16 @@ def test_a_converter_gives_half_of_what_it_can_to_audio(
 
 @pytest.mark.parametrize(("charged_v", "speaks"), [(13.1, True), (13.3, False)])
 def test_a_diode_isolator_is_looked_at_by_its_volts(estate: Design, charged_v: float, speaks: bool) -> None:
-    camp = {"id": "camp", "name": "Camp", "role": "leisure", "position": {"x_m": 3.9, "y_m": -0.4}, "own_running_v": {"value": charged_v, "basis": "measured"},
-            "own_resting_v": {"value": 12.7, "basis": "measured"}, "cut_off_v": {"value": 11.5, "basis": "measured"}, "cca_a": {"value": 500, "basis": "documented"}}  # fmt: skip
+    camp = {
+        "id": "camp",
+        "name": "Camp",
+        "role": "leisure",
+        "position": {"x_m": 3.9, "y_m": -0.4},
+        "own_running_v": {"value": charged_v, "basis": "measured"},
+        "own_resting_v": {"value": 12.7, "basis": "measured"},
+        "cut_off_v": {"value": 11.5, "basis": "measured"},
+        "cca_a": {"value": 500, "basis": "documented"},
+    }
     car = apply_edits(
         estate,
         [add(f"{S}/batteries", camp), put(f"{P}/from_id", "camp"), measured(f"{S}/split_charging", "diode isolator")],

@@ -1,4 +1,6 @@
-"""After one changed fact only what looked at it is worked out anew: the answer must be the one of a whole evaluation."""
+"""After one changed fact only what looked at it is worked out anew: the answer must be the one of a whole
+evaluation.
+"""
 
 from __future__ import annotations
 

@@ -32,15 +32,27 @@ OPEN = 9_999_999.0
 @cache
 def car(*ohms: float, capacitors: tuple[int, ...] = ()) -> Vehicle:
     speakers = tuple(
-        Speaker(id=f"s{n}", name=f"Speaker {n}", position=Position(x_m=1, y_m=0), impedance_ohm=Fact[float](value=ohm), own_capacitor=Fact[bool](value=n in capacitors))
+        Speaker(
+            id=f"s{n}",
+            name=f"Speaker {n}",
+            position=Position(x_m=1, y_m=0),
+            impedance_ohm=Fact[float](value=ohm),
+            own_capacitor=Fact[bool](value=n in capacitors),
+        )
         for n, ohm in enumerate(ohms)
-    )  # fmt: skip
+    )
     return demo_design(0).vehicle.model_copy(update={"speakers": speakers})
 
 
 def hunt(vehicle: Vehicle, readings: list[dict[str, Any]] = [], grounds: int = 0, colours: bool = False) -> Hunt:  # noqa: B006
     count = 2 * len(vehicle.speakers) + grounds
-    hues: list[dict[str, Any]] = [{"base": ("white", "grey", "green", "purple", "blue", "brown")[n // 2 % 6], "tracer": "black" if n % 2 else None} for n in range(count)]  # fmt: skip
+    hues: list[dict[str, Any]] = [
+        {
+            "base": ("white", "grey", "green", "purple", "blue", "brown")[n // 2 % 6],
+            "tracer": "black" if n % 2 else None,
+        }
+        for n in range(count)
+    ]
     wires = tuple(HuntWire(id=f"w{n}", name=f"wire {n}", **(hues[n] if colours else {})) for n in range(count))
     taken = tuple(HuntReading(id=f"r{n}", **reading) for n, reading in enumerate(readings))
     return Hunt(wires=wires, speaker_ids=tuple(s.id for s in vehicle.speakers), grounds=grounds, readings=taken)
@@ -200,7 +212,9 @@ def test_nothing_read_leaves_every_permutation() -> None:
 
 @pytest.mark.parametrize(("ohms", "grounds"), [((4.0, 4.0), 0), ((4.0, 8.0), 1), ((2.0, 4.0), 0)])
 def test_bits_spent_are_the_bits_there_were(ohms: tuple[float, ...], grounds: int) -> None:
-    """Chain rule of entropy (Shannon): over all truths the bits of the tests proposed add up to log2 of the assignments, on average."""
+    """Chain rule of entropy (Shannon): over all truths the bits of the tests proposed add up to log2 of the
+    assignments, on average.
+    """
     vehicle = car(*ohms)
     start = hunt(vehicle, grounds=grounds)
     wires, speakers = [w.id for w in start.wires], [s.id for s in vehicle.speakers]
@@ -301,9 +315,12 @@ def test_wires_that_do_not_come_out_even_are_refused() -> None:
 @pytest.mark.parametrize(
     "reading",
     [
-        {"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w0", "value_ohm": 3.0}, {"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w1"},
-        {"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w1", "value_ohm": -3.0}, {"kind": "pop test", "wire_a_id": "w0", "wire_b_id": "w1", "heard": "continuity"},
-        {"kind": "one pair at a time", "wire_a_id": "w0", "wire_b_id": "w1"}, {"kind": "continuity to body", "wire_a_id": "w0", "wire_b_id": "w1", "heard": "continuity"},
+        {"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w0", "value_ohm": 3.0},
+        {"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w1"},
+        {"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w1", "value_ohm": -3.0},
+        {"kind": "pop test", "wire_a_id": "w0", "wire_b_id": "w1", "heard": "continuity"},
+        {"kind": "one pair at a time", "wire_a_id": "w0", "wire_b_id": "w1"},
+        {"kind": "continuity to body", "wire_a_id": "w0", "wire_b_id": "w1", "heard": "continuity"},
     ],
 )  # fmt: skip
 def test_readings_that_mean_nothing_are_refused(reading: dict[str, Any]) -> None:

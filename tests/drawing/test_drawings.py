@@ -76,7 +76,9 @@ def test_labels_cover_neither_things_nor_each_other(number: int) -> None:
 
 @pytest.mark.parametrize("number", range(len(demo_jobs())))
 def test_the_way_of_a_function_is_drawn_over_what_it_goes_through(number: int) -> None:
-    """For every function of every demo car: the way starts and ends at its things, and the break stands on what breaks it."""
+    """For every function of every demo car: the way starts and ends at its things, and the break stands on what
+    breaks it.
+    """
     design = demo_design(number)
     for verdict in evaluate(design).results.ledger:
         layer = Layer(speakers=True, modules=True, parts=False, way=verdict.way, broken_at=verdict.broken_at)
@@ -183,8 +185,15 @@ def test_every_wiring_draws_each_coil_once(estate: Design) -> None:
 
 def test_markup_in_names_is_text(estate: Design) -> None:
     evil = '"><script>alert(1)</script><text x="'
-    design = apply_edits(estate, [Edit(path="parts/amp/name", value=evil), Edit(path="vehicle/supply/batteries/battery/name", value=evil),
-                                  Edit(path="links/power-amp/wire/colour", value=evil), Edit(path="parts/sub/name", value=evil)])  # fmt: skip
+    design = apply_edits(
+        estate,
+        [
+            Edit(path="parts/amp/name", value=evil),
+            Edit(path="vehicle/supply/batteries/battery/name", value=evil),
+            Edit(path="links/power-amp/wire/colour", value=evil),
+            Edit(path="parts/sub/name", value=evil),
+        ],
+    )
     _, svg = plan_of(design)
     assert "<script" not in svg
     ET.fromstring(svg)

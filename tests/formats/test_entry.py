@@ -12,12 +12,18 @@ from ohmack.formats.entry import EntryError, read_number, read_quantity, read_wi
 @pytest.mark.parametrize(
     ("text", "unit", "value"),
     [
-        ("16 ft 4 in", "m", 4.9784), ("16' 4\"", "m", 4.9784), ("16'4\"", "m", 4.9784), ("5,4", "m", 5.4), ("5.4 m", "m", 5.4),
-        ("540 cm", "m", 5.4), ("1/2 in", "m", 0.0127), ("3 1/2 in", "m", 0.0889), ("3½ in", "m", 0.0889), ("12 V", "v", 12.0), ("15 mV", "v", 0.015),
-        ("1.5 mΩ", "ohm", 0.0015), ("1,5 mohm", "ohm", 0.0015), ("4 Ω", "ohm", 4.0), ("4 ohms", "ohm", 4.0), ("0.5kW", "w", 500.0),
-        ("1 kHz", "hz", 1000.0), ("25 mm²", "mm2", 25.0), ("0.25 cm²", "mm2", 25.0), ("−5", "dbfs", -5.0), ("-5 dBFS", "dbfs", -5.0),
-        ("3 dB", "db", 3.0), ("10 %", "", 0.10), ("2 lb", "kg", 0.90718474), ("1,234.5", "w", 1234.5), ("1.234,5", "w", 1234.5), ("60 °C", "c", 60.0),
-        ("300 mA", "a", 0.3), ("15 mV / 10 A", "ohm", 0.0015), ("15 mV at 10 A", "ohm", 0.0015), ("0,112 V @ 46 A", "ohm", 0.112 / 46),
+        ("16 ft 4 in", "m", 4.9784), ("16' 4\"", "m", 4.9784), ("16'4\"", "m", 4.9784), ("5,4", "m", 5.4),
+        ("5.4 m", "m", 5.4),
+        ("540 cm", "m", 5.4), ("1/2 in", "m", 0.0127), ("3 1/2 in", "m", 0.0889), ("3½ in", "m", 0.0889),
+        ("12 V", "v", 12.0), ("15 mV", "v", 0.015),
+        ("1.5 mΩ", "ohm", 0.0015), ("1,5 mohm", "ohm", 0.0015), ("4 Ω", "ohm", 4.0), ("4 ohms", "ohm", 4.0),
+        ("0.5kW", "w", 500.0),
+        ("1 kHz", "hz", 1000.0), ("25 mm²", "mm2", 25.0), ("0.25 cm²", "mm2", 25.0), ("−5", "dbfs", -5.0),
+        ("-5 dBFS", "dbfs", -5.0),
+        ("3 dB", "db", 3.0), ("10 %", "", 0.10), ("2 lb", "kg", 0.90718474), ("1,234.5", "w", 1234.5),
+        ("1.234,5", "w", 1234.5), ("60 °C", "c", 60.0),
+        ("300 mA", "a", 0.3), ("15 mV / 10 A", "ohm", 0.0015), ("15 mV at 10 A", "ohm", 0.0015),
+        ("0,112 V @ 46 A", "ohm", 0.112 / 46),
     ],
 )  # fmt: skip
 def test_quantities(text: str, unit: str, value: float) -> None:
@@ -33,9 +39,12 @@ def test_a_bare_number_takes_the_shown_unit() -> None:
 @pytest.mark.parametrize(
     ("text", "unit", "words"),
     [
-        ("", "m", "Nothing"), ("five", "m", "cannot be read"), ("5 parsnips", "m", "not known here"), ("5 V", "m", "not a length"),
-        ("12 m", "v", "not a voltage"), ("1/0", "m", "no fraction"), ("1,500", "w", "two ways"), ("5 m 3", "m", "unit of 3"), ("9" * 80, "m", "too long"),
-        ("5 dBV", "dbfs", "not a level"), ("4 V", "", "plain number"), ("1..2", "m", "no number|cannot"), ("<b>1</b>", "m", "cannot be read"),
+        ("", "m", "Nothing"), ("five", "m", "cannot be read"), ("5 parsnips", "m", "not known here"),
+        ("5 V", "m", "not a length"),
+        ("12 m", "v", "not a voltage"), ("1/0", "m", "no fraction"), ("1,500", "w", "two ways"),
+        ("5 m 3", "m", "unit of 3"), ("9" * 80, "m", "too long"),
+        ("5 dBV", "dbfs", "not a level"), ("4 V", "", "plain number"), ("1..2", "m", "no number|cannot"),
+        ("<b>1</b>", "m", "cannot be read"),
         ("5 __import__", "m", "cannot be read|not known"),
     ],
 )  # fmt: skip
@@ -46,7 +55,8 @@ def test_unreadable_entries_say_why(text: str, unit: str, words: str) -> None:
 
 @pytest.mark.parametrize(
     ("text", "size"),
-    [("4 AWG", "4 AWG"), ("4awg", "4 AWG"), ("#4", "4 AWG"), ("4 ga", "4 AWG"), ("1/0", "1/0 AWG"), ("0", "1/0 AWG"), ("00 AWG", "2/0 AWG"),
+    [("4 AWG", "4 AWG"), ("4awg", "4 AWG"), ("#4", "4 AWG"), ("4 ga", "4 AWG"), ("1/0", "1/0 AWG"),
+     ("0", "1/0 AWG"), ("00 AWG", "2/0 AWG"),
      ("25 mm²", "25 mm2"), ("2,5 mm2", "2.5 mm2"), ("", None)],
 )  # fmt: skip
 def test_wire_sizes(text: str, size: str | None) -> None:

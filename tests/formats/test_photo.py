@@ -56,7 +56,9 @@ def test_what_is_see_through_becomes_white() -> None:
 
 
 def test_large_pictures_are_made_small_in_little_memory() -> None:
-    """15 megapixels of a PNG and 60 of a JPEG, in a process of their own: its peak stays far under what the whole takes."""
+    """15 megapixels of a PNG and 60 of a JPEG, in a process of their own: its peak stays far under what the whole
+    takes.
+    """
     photo = read_photo(png(5000, 3000), "dash.png")
     assert (photo.width_px, photo.height_px) == (LONGEST_EDGE, LONGEST_EDGE * 3000 // 5000)
     assert max(Image.open(BytesIO(photo.thumbnail)).size) == THUMBNAIL_EDGE
@@ -88,7 +90,11 @@ print((resource.getrusage(resource.RUSAGE_SELF).ru_maxrss - before) / 1024)
         ((HERE / "clear.png").read_bytes()[:150], "damaged or cut short"),
         ((HERE / "turned.jpg").read_bytes()[:400], "damaged or cut short"),
         (b"<svg xmlns='http://www.w3.org/2000/svg'/>", "no JPEG or PNG"),
-        (b"GIF89a\x01\x00\x01\x00\x80\x00\x00\x00\x00\x00\xff\xff\xff,\x00\x00\x00\x00\x01\x00\x01\x00\x00\x02\x02D\x01\x00;", "no JPEG or PNG"),
+        (
+            b"GIF89a\x01\x00\x01\x00\x80\x00\x00\x00\x00\x00\xff\xff\xff,"
+            b"\x00\x00\x00\x00\x01\x00\x01\x00\x00\x02\x02D\x01\x00;",
+            "no JPEG or PNG",
+        ),
         (b"\xff\xd8\xff" + b"not a picture" * 20, "no JPEG or PNG"),
         (b"MZ" + bytes(4000), "no JPEG or PNG"),
         (bytes(25_000_001), "25 MB; at most 25 MB"),

@@ -14,11 +14,21 @@ from ohmack.formats.pin_map_csv import changes, merged, read_area_mm2, read_pin_
 
 VEHICLE = demo_design(0).vehicle
 cavities = st.builds(
-    Cavity, id=st.just("x"), number=st.integers(1, 999), base=st.none() | st.sampled_from(list(Colour)), tracer=st.none(),
-    use=st.builds(Fact[CavityUse], value=st.sampled_from([u for u in CavityUse if u is not CavityUse.SPEAKER]), basis=st.sampled_from(list(Basis))),
-    expected=st.none() | st.sampled_from(list(CavityUse)), area_mm2=st.none() | st.sampled_from([0.35, 0.5, 0.75, 1.5, 2.5]),
-    destination=st.sampled_from(["", "left door, via the boot", "=SUM(A1)", "dash; glove box", 'the "old" alarm']), condition=st.sampled_from(list(Condition)),
-)  # fmt: skip
+    Cavity,
+    id=st.just("x"),
+    number=st.integers(1, 999),
+    base=st.none() | st.sampled_from(list(Colour)),
+    tracer=st.none(),
+    use=st.builds(
+        Fact[CavityUse],
+        value=st.sampled_from([u for u in CavityUse if u is not CavityUse.SPEAKER]),
+        basis=st.sampled_from(list(Basis)),
+    ),
+    expected=st.none() | st.sampled_from(list(CavityUse)),
+    area_mm2=st.none() | st.sampled_from([0.35, 0.5, 0.75, 1.5, 2.5]),
+    destination=st.sampled_from(["", "left door, via the boot", "=SUM(A1)", "dash; glove box", 'the "old" alarm']),
+    condition=st.sampled_from(list(Condition)),
+)
 
 
 @given(st.lists(cavities, max_size=12, unique_by=lambda c: c.number))
@@ -64,8 +74,10 @@ def test_separators_and_encodings(separator: str, encoding: str) -> None:
 @pytest.mark.parametrize(
     ("row", "words"),
     [
-        ("x;constant;red", "no cavity number"), ("2;warp drive;red", "warp drive"), ("2;constant;tartan", "tartan"), ("0;constant;red", "greater|1 or more"),
-        ("2;constant;red/blue/green", "at most one tracer"), ("1;constant;red", "row 2 already"), ("2;constant;red;4;5;6;7", "more cells"), ("-2;constant;red", "no cavity number"),
+        ("x;constant;red", "no cavity number"), ("2;warp drive;red", "warp drive"), ("2;constant;tartan", "tartan"),
+        ("0;constant;red", "greater|1 or more"),
+        ("2;constant;red/blue/green", "at most one tracer"), ("1;constant;red", "row 2 already"),
+        ("2;constant;red;4;5;6;7", "more cells"), ("-2;constant;red", "no cavity number"),
     ],
 )  # fmt: skip
 def test_a_bad_row_is_named_and_the_others_are_taken(row: str, words: str) -> None:
@@ -142,7 +154,10 @@ def test_an_empty_cell_takes_nothing_away() -> None:
 
 def test_german_headings_and_words_are_read_and_unknown_ones_stop() -> None:
     """Names of terminals (30, 15, 31, 58) are of DIN 72552, from memory; colour codes of IEC 60757, from memory."""
-    file = "Pin;Funktion;Kanal;Farbe;mm²\n1;Dauerplus;;RT;1,5\n2;Masse;;braun;1,5\n3;Lautsprecher;vorne links +;GR/SW;0,75\n4;Kl. 15;;sw/vi;0,5\n"
+    file = (
+        "Pin;Funktion;Kanal;Farbe;mm²\n1;Dauerplus;;RT;1,5\n2;Masse;;braun;1,5\n3;Lautsprecher;vorne links"
+        " +;GR/SW;0,75\n4;Kl. 15;;sw/vi;0,5\n"
+    )
     report = read_pin_map(file.encode("cp1252"), VEHICLE)
     assert not report.refused, report.refused
     assert [(c.use.value, c.base, c.tracer, c.area_mm2) for c in report.cavities] == [

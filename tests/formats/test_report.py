@@ -16,8 +16,14 @@ from ohmack.formats.report import report
 from ohmack.web.page import _resolve
 from ohmack.web.sheet import sheets
 
-BLIND = ("vehicle/supply/post_running_v", "vehicle/radio/source_voltage_v", "vehicle/supply/body_return_ohm", "vehicle/ground_points/ground-rear/kind",
-         "vehicle/feeds/radio-switched/limit_a", "vehicle/feeds/radio-switched/live")  # fmt: skip
+BLIND = (
+    "vehicle/supply/post_running_v",
+    "vehicle/radio/source_voltage_v",
+    "vehicle/supply/body_return_ohm",
+    "vehicle/ground_points/ground-rear/kind",
+    "vehicle/feeds/radio-switched/limit_a",
+    "vehicle/feeds/radio-switched/live",
+)
 
 
 def blinded(design: Design) -> Design:

@@ -1,4 +1,7 @@
-"""What the trade writes in its own way. Areas of gauges by ASTM B258 (from memory); a sine's peak is √2 of its rms (handbook)."""
+"""What the trade writes in its own way.
+
+Areas of gauges by ASTM B258 (from memory); a sine's peak is √2 of its rms (handbook).
+"""
 
 from __future__ import annotations
 
@@ -22,7 +25,8 @@ from ohmack.formats.trade_entry import (
 @pytest.mark.parametrize(
     ("text", "value"),
     [
-        ("€450", 450), ("450 €", 450), ("1,200", 1200), ("2 500 EUR", 2500), ("2’500 CHF", 2500), ("1.200,50", 1200.5), ("1,200.50", 1200.5), ("2.50", 2.5),
+        ("€450", 450), ("450 €", 450), ("1,200", 1200), ("2 500 EUR", 2500), ("2’500 CHF", 2500),
+        ("1.200,50", 1200.5), ("1,200.50", 1200.5), ("2.50", 2.5),
         ("2,5", 2.5), ("1.200.000", 1_200_000), ("0.500", 0.5), ("$19.99", 19.99),
     ],
 )  # fmt: skip
@@ -46,8 +50,10 @@ def test_what_is_no_money(text: str) -> None:
 @pytest.mark.parametrize(
     ("text", "volts", "stated", "rms"),
     [
-        ("9 Vpk", 9.0, "peak", 6.364), ("9Vp", 9.0, "peak", 6.364), ("18 Vpp", 9.0, "peak", 6.364), ("18 V p-p", 9.0, "peak", 6.364), ("18 volts peak to peak", 9.0, "peak", 6.364),
-        ("9 V peak", 9.0, "peak", 6.364), ("6.4 Vrms", 6.4, "rms", 6.4), ("6,4 V rms", 6.4, "rms", 6.4), ("900 mV rms", 0.9, "rms", 0.9), ("9.2", 9.2, "", 9.2), ("9.2 V", 9.2, "", 9.2),
+        ("9 Vpk", 9.0, "peak", 6.364), ("9Vp", 9.0, "peak", 6.364), ("18 Vpp", 9.0, "peak", 6.364),
+        ("18 V p-p", 9.0, "peak", 6.364), ("18 volts peak to peak", 9.0, "peak", 6.364),
+        ("9 V peak", 9.0, "peak", 6.364), ("6.4 Vrms", 6.4, "rms", 6.4), ("6,4 V rms", 6.4, "rms", 6.4),
+        ("900 mV rms", 0.9, "rms", 0.9), ("9.2", 9.2, "", 9.2), ("9.2 V", 9.2, "", 9.2),
     ],
 )  # fmt: skip
 def test_volts_say_how_they_are_stated(text: str, volts: float, stated: str, rms: float) -> None:
@@ -60,7 +66,13 @@ def test_areas_lists_and_coils() -> None:
     assert [round(read_area(t), 2) for t in ("4 AWG", "16 mm²", "1/0 AWG", "18 ga", "0,75")] == [
         21.15, 16.0, 53.48, 0.82, 0.75,
     ]  # fmt: skip
-    assert read_amperes("2 x 25") == read_amperes("25A x2") == read_amperes("25+25") == read_amperes("25 A; 25 A") == [25.0, 25.0]  # fmt: skip
+    assert (
+        read_amperes("2 x 25")
+        == read_amperes("25A x2")
+        == read_amperes("25+25")
+        == read_amperes("25 A; 25 A")
+        == [25.0, 25.0]
+    )
     for text in ("D4", "dual 4 ohm", "2 x 4", "4+4", "4 Ω; 4 Ω", "DVC 4"):
         assert [c["impedance_ohm"] for c in read_coils(text)] == [4.0, 4.0], text
     assert read_coils("2 x 4 Ω (3.4 Ω DC)")[1] == {"impedance_ohm": 4.0, "dc_resistance_ohm": 3.4}
@@ -72,7 +84,8 @@ def test_areas_lists_and_coils() -> None:
 
 @pytest.mark.parametrize(
     ("read", "text"),
-    [(read_amperes, "99 x 2"), (read_amperes, "two"), (read_coils, "D"), (read_coils, "dual soft"), (read_ratings, "lots"), (read_area, "3 1/7 AWG"), (read_area, "thick")],
+    [(read_amperes, "99 x 2"), (read_amperes, "two"), (read_coils, "D"), (read_coils, "dual soft"),
+     (read_ratings, "lots"), (read_area, "3 1/7 AWG"), (read_area, "thick")],
 )  # fmt: skip
 def test_what_cannot_be_read_says_so(read: object, text: str) -> None:
     with pytest.raises(EntryError):

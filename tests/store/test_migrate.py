@@ -1,4 +1,6 @@
-"""Migrations on a server of their own: killed after any statement, with the lock held, the next run completes the schema."""
+"""Migrations on a server of their own: killed after any statement, with the lock held, the next run completes the
+schema.
+"""
 
 from __future__ import annotations
 

@@ -21,7 +21,8 @@ def rows(database: Database, sql: str) -> list[dict[str, Any]]:
 def test_every_table_is_transactional_and_speaks_every_language(database: Database) -> None:
     tables = rows(
         database,
-        "SELECT table_name AS name, engine, table_collation AS letters FROM information_schema.tables WHERE table_schema = 'ohmack'",
+        "SELECT table_name AS name, engine, table_collation AS letters FROM information_schema.tables WHERE"
+        " table_schema = 'ohmack'",
     )
     assert {t["name"] for t in tables} == {
         "applied_migrations",
@@ -51,7 +52,8 @@ def test_references_are_held_by_foreign_keys(database: Database) -> None:
     keys = {(f["t"], f["c"], f["r"]) for f in found}
     columns = rows(
         database,
-        "SELECT table_name AS t, column_name AS c FROM information_schema.columns WHERE table_schema = 'ohmack' AND column_name LIKE '%\\_id'",
+        "SELECT table_name AS t, column_name AS c FROM information_schema.columns WHERE table_schema = 'ohmack' AND"
+        " column_name LIKE '%\\_id'",
     )
     for column in columns:
         assert any(k[:2] == (column["t"], column["c"]) for k in keys), column
@@ -85,7 +87,8 @@ def test_every_table_carries_its_shop(database: Database) -> None:
         r["name"]
         for r in rows(
             database,
-            "SELECT table_name AS name FROM information_schema.columns WHERE table_schema = 'ohmack' AND column_name = 'shop_id'",
+            "SELECT table_name AS name FROM information_schema.columns WHERE table_schema = 'ohmack' AND column_name ="
+            " 'shop_id'",
         )
     }
     every = {

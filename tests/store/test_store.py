@@ -151,7 +151,9 @@ def test_search_columns_follow_the_document(store: DesignStore, number: str) -> 
 
 
 def test_a_list_of_any_length_is_paged_and_searched(database: Database, estate: Design) -> None:
-    """Every job is reached once, newest first; words find number, customer, phone, title and car, and nothing is a pattern."""
+    """Every job is reached once, newest first; words find number, customer, phone, title and car, and nothing is a
+    pattern.
+    """
     store = DesignStore(database)
     made = [store.open_job(BUILT_IN, f"Pageant {n}", f"555 77{n:02d}", "Fifty % off_", estate) for n in range(7)]
     seen: list[str] = []

@@ -61,16 +61,20 @@ def test_neither_shop_sees_the_others_work(database: Database, other: Context, e
         [],
     )
     for ask in (
-        lambda: designs.load(other, number), lambda: designs.revision(other, ours.design_id, 1), lambda: designs.where_it_stands(other, number),
-        lambda: shop.part(other, part), lambda: shop.record(other, part), lambda: templates.load(other, kept), lambda: photos.pixels(other, number, photo, True),
+        lambda: designs.load(other, number), lambda: designs.revision(other, ours.design_id, 1),
+        lambda: designs.where_it_stands(other, number),
+        lambda: shop.part(other, part), lambda: shop.record(other, part), lambda: templates.load(other, kept),
+        lambda: photos.pixels(other, number, photo, True),
         lambda: photos.add(other, number, "vehicle/radio", Photo("plug.jpg", 2, 2, b"x", b"y")),
     ):  # fmt: skip
         with pytest.raises(NotFound):
             ask()
     changed = apply_edits(estate, [Edit(path="title", value="Theirs")])
     for act in (
-        lambda: designs.save(other, ours.design_id, ours.version, changed, "not ours"), lambda: designs.step(other, ours.design_id, ours.version, False),
-        lambda: designs.rename_customer(other, number, ours.customer_version, "Theirs", ""), lambda: shop.put_away(other, part, 1),
+        lambda: designs.save(other, ours.design_id, ours.version, changed, "not ours"),
+        lambda: designs.step(other, ours.design_id, ours.version, False),
+        lambda: designs.rename_customer(other, number, ours.customer_version, "Theirs", ""),
+        lambda: shop.put_away(other, part, 1),
         lambda: shop.change_part(other, part, 1, shop.part(BUILT_IN, part)),
     ):  # fmt: skip
         with pytest.raises(Conflict):

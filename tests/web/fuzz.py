@@ -1,4 +1,5 @@
-"""Hostile requests over every route of the application: forms, addresses, files and pictures. None may end in a server error.
+"""Hostile requests over every route of the application: forms, addresses, files and pictures. None may end in a
+server error.
 
 python tests/web/fuzz.py COUNT SEED     a long run on a database of its own; prints what failed
 """
@@ -32,12 +33,105 @@ TEMPLATES = Path(__file__).resolve().parents[2] / "src/ohmack/web/templates"
 NAMES = sorted({n for f in TEMPLATES.rglob("*.html") for n in re.findall(r'name="([a-z_]+)"', f.read_text())})
 DIGITS = "9" * 5000
 WORDS = [
-    "", " ", "0", "1", "-1", "²", "①", "１２", DIGITS, "-" + DIGITS, "1e999", "nan", "inf", "1e308", "0x10", "1_000", "2.500", "€450", "2 x 25", "D4", "3 AWG", "95 mm2", "14.1 V", "9.1 Vpk",
-    "yes", "no", "true", "null", "[]", "{}", '{"value":', "\0", "\ud7ff", "\u202e", "🚗", "<b>x</b>", "' OR 1=1 --", "../../etc/passwd", "%s%n", "{{7*7}}", "x" * 5000, "a;b,c\td|e",
-    "measured", "assumed", "documented", "now", "later", "wanted", "radio", "factory-amp", "display", "removed", "replaced", "bypassed", "interface", "resistance", "pop test", "new radio alone",
-    "powered subwoofer", "pick up at the radio", "optical ring", "earlier damage", "amplifier", "subwoofer", "driver", "converter", "A", "B", "C", "J-0401", "J-0401-B", "J-9999", "c1", "w1", "r1", "ch-fl",
-]  # fmt: skip
-STAGES = ["survey", "plan", "harness", "joints", "finder", "loads", "signal", "supply", "build", "order", "prove", "handover", "functions", "strategies", "options", "measure", "fit", "history", "job", "nowhere"]  # fmt: skip
+    "",
+    " ",
+    "0",
+    "1",
+    "-1",
+    "²",
+    "①",
+    "１２",
+    DIGITS,
+    "-" + DIGITS,
+    "1e999",
+    "nan",
+    "inf",
+    "1e308",
+    "0x10",
+    "1_000",
+    "2.500",
+    "€450",
+    "2 x 25",
+    "D4",
+    "3 AWG",
+    "95 mm2",
+    "14.1 V",
+    "9.1 Vpk",
+    "yes",
+    "no",
+    "true",
+    "null",
+    "[]",
+    "{}",
+    '{"value":',
+    "\0",
+    "\ud7ff",
+    "\u202e",
+    "🚗",
+    "<b>x</b>",
+    "' OR 1=1 --",
+    "../../etc/passwd",
+    "%s%n",
+    "{{7*7}}",
+    "x" * 5000,
+    "a;b,c\td|e",
+    "measured",
+    "assumed",
+    "documented",
+    "now",
+    "later",
+    "wanted",
+    "radio",
+    "factory-amp",
+    "display",
+    "removed",
+    "replaced",
+    "bypassed",
+    "interface",
+    "resistance",
+    "pop test",
+    "new radio alone",
+    "powered subwoofer",
+    "pick up at the radio",
+    "optical ring",
+    "earlier damage",
+    "amplifier",
+    "subwoofer",
+    "driver",
+    "converter",
+    "A",
+    "B",
+    "C",
+    "J-0401",
+    "J-0401-B",
+    "J-9999",
+    "c1",
+    "w1",
+    "r1",
+    "ch-fl",
+]
+STAGES = [
+    "survey",
+    "plan",
+    "harness",
+    "joints",
+    "finder",
+    "loads",
+    "signal",
+    "supply",
+    "build",
+    "order",
+    "prove",
+    "handover",
+    "functions",
+    "strategies",
+    "options",
+    "measure",
+    "fit",
+    "history",
+    "job",
+    "nowhere",
+]
 
 
 def paths_of(tree: Any, head: str = "") -> Iterator[str]:
@@ -100,7 +194,14 @@ class Fuzz:
         self.store = store
         tree = json.loads(write_design(demo_design(2)))
         self.paths = sorted(set(paths_of(tree.get("design", tree))))
-        self.files = [write_design(demo_design(0)), b"pin;use;colour\n1;ground;black\n2;Masse;BK/RD\n", b"kind,name,price\nbox,B,12\n", b",,,", b";", b'""']  # fmt: skip
+        self.files = [
+            write_design(demo_design(0)),
+            b"pin;use;colour\n1;ground;black\n2;Masse;BK/RD\n",
+            b"kind,name,price\nbox,B,12\n",
+            b",,,",
+            b";",
+            b'""',
+        ]
 
     def word(self) -> str:
         """A value: a word of the trade, a path of a design, or rubbish."""
@@ -173,9 +274,13 @@ class Fuzz:
 def application(settings: DatabaseSettings) -> TestClient:
     """The whole application, whose faults come as pages and not as exceptions."""
     made = Settings(
-        database_host=settings.host, database_port=settings.port, database_user=settings.user, database_password=settings.password,
-        allowed_hosts="testserver", summaries=False,
-    )  # fmt: skip
+        database_host=settings.host,
+        database_port=settings.port,
+        database_user=settings.user,
+        database_password=settings.password,
+        allowed_hosts="testserver",
+        summaries=False,
+    )
     base = "http://testserver"
     return TestClient(
         create_app(made), base_url=base, headers={"Origin": base}, follow_redirects=False, raise_server_exceptions=False

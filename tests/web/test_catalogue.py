@@ -55,7 +55,9 @@ def test_any_name_survives_and_none_is_a_formula(name: str) -> None:
         assert not row[1].startswith(("=", "+", "-", "@"))  # the usual formula signs
         assert not row[2].startswith(("=", "+", "-", "@"))
     report = read_catalogue(data)
-    assert [(p.name.strip(), p.maker) for p in report.parts] == [(part.name.strip("'").strip() if part.name.startswith("''") else part.name, "=cmd()")]  # fmt: skip
+    assert [(p.name.strip(), p.maker) for p in report.parts] == [
+        (part.name.strip("'").strip() if part.name.startswith("''") else part.name, "=cmd()")
+    ]
 
 
 HEADS = (
@@ -75,7 +77,8 @@ ROW = ("driver", "Märrek", "Coax Ω 13", "44,50", "coaxial", "4", "45 W", "48,5
 
 
 @pytest.mark.parametrize(("separator", "encoding", "said"), [
-    (";", "utf-8", "UTF-8"), ("\t", "utf-16", "UTF-16"), ("|", "utf-8-sig", "UTF-8"), (";", "cp1252", "Windows-1252"), (",", "utf-8", "UTF-8"),
+    (";", "utf-8", "UTF-8"), ("\t", "utf-16", "UTF-16"), ("|", "utf-8-sig", "UTF-8"),
+    (";", "cp1252", "Windows-1252"), (",", "utf-8", "UTF-8"),
 ])  # fmt: skip
 def test_separators_encodings_and_decimal_commas(separator: str, encoding: str, said: str) -> None:
     out = io.StringIO()
@@ -129,7 +132,10 @@ def test_in_and_out_through_the_pages(client: TestClient, database: Database) ->
 
     assert "0 parts added" in bring(out.content).text  # everything is known already
     assert shop.count_parts(BUILT_IN) == before
-    mixed = b"kind,maker,name,price,family,terminal_area_max_mm2\nfuse holder,Hob,Hob 100% holder,12.5,maxi,33.6\nfuse holder,Hob,Bad,abc,maxi,33.6\n"
+    mixed = (
+        b"kind,maker,name,price,family,terminal_area_max_mm2\nfuse holder,Hob,Hob 100% holder,12.5,maxi,33.6\nfuse"
+        b" holder,Hob,Bad,abc,maxi,33.6\n"
+    )
     answer = bring(mixed)
     assert answer.status_code == 200
     for words in ("1 part added, 0 changed, 0 as before", "1 row not taken", "Price:", "Bad"):
@@ -178,7 +184,16 @@ def test_a_catalogue_part_is_changed_put_away_and_taken_back(client: TestClient,
     )
     number = shop.add_part(BUILT_IN, part)
     address = f"/catalogue/{number}"
-    form = {"version": "1", "name": "Odd reel", "maker": "A", "wire_size": "10 mm²", "on_reel_m": "16 ft 5 in", "material": "copper", "basis": "measured", "colour": "red"}  # fmt: skip
+    form = {
+        "version": "1",
+        "name": "Odd reel",
+        "maker": "A",
+        "wire_size": "10 mm²",
+        "on_reel_m": "16 ft 5 in",
+        "material": "copper",
+        "basis": "measured",
+        "colour": "red",
+    }
     assert "Odd reel" in client.get(address).text
     bad = client.post(address, data=form | {"on_reel_m": "a few", "name": " "})
     assert bad.status_code == 422

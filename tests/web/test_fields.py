@@ -31,10 +31,14 @@ from ohmack.web.titles import label_of
 def things(design: Design) -> list[str]:
     v = design.vehicle
     return (
-        [f"parts/{p.id}" for p in design.parts] + [f"links/{k.id}" for k in design.links] + ["vehicle", "vehicle/radio", "vehicle/supply", "intake", "policy"]
-        + [f"vehicle/feeds/{f.id}" for f in v.feeds] + [f"vehicle/speakers/{s.id}" for s in v.speakers]
-        + [f"vehicle/ground_points/{g.id}" for g in v.ground_points] + [f"vehicle/supply/batteries/{b.id}" for b in v.supply.batteries]
-    )  # fmt: skip
+        [f"parts/{p.id}" for p in design.parts]
+        + [f"links/{k.id}" for k in design.links]
+        + ["vehicle", "vehicle/radio", "vehicle/supply", "intake", "policy"]
+        + [f"vehicle/feeds/{f.id}" for f in v.feeds]
+        + [f"vehicle/speakers/{s.id}" for s in v.speakers]
+        + [f"vehicle/ground_points/{g.id}" for g in v.ground_points]
+        + [f"vehicle/supply/batteries/{b.id}" for b in v.supply.batteries]
+    )
 
 
 def typed_back(field: Field) -> list[str]:
@@ -108,10 +112,12 @@ def test_policy_reads_back() -> None:
 @pytest.mark.parametrize(
     ("path", "texts", "words"),
     [
-        ("parts/amp/ratings", ["loud"], "write load and power"), ("parts/amp/ratings", ["2 V: 500 W"], "not a resistance"),
+        ("parts/amp/ratings", ["loud"], "write load and power"),
+        ("parts/amp/ratings", ["2 V: 500 W"], "not a resistance"),
         ("parts/sub/coils", ["four"], "cannot be read"), ("parts/amp/fuses_a", ["30 A; x"], "cannot be read"),
         ("vehicle/year", ["1998.5"], "whole number"), ("parts/amp/lowest_load_ohm", [""], "cannot be empty"),
-        ("vehicle/feeds/radio-constant/live/value", ["sometimes"], "is no key state"), ("links/power-amp/wire/size", ["thick"], "no wire size"),
+        ("vehicle/feeds/radio-constant/live/value", ["sometimes"], "is no key state"),
+        ("links/power-amp/wire/size", ["thick"], "no wire size"),
     ],
 )  # fmt: skip
 def test_unreadable_fields_say_what_to_write(path: str, texts: list[str], words: str, estate: Design) -> None:

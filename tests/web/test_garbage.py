@@ -16,20 +16,84 @@ from web.test_pages import HX, client_on
 from web.test_survey import Bench
 
 ROUTES = {
-    "functions": (), "act": ("thing", "act"), "keep-alive": ("thing", "measure", "back"), "strategy": ("strategy",),
-    "weights": ("sound", "functions", "reversible", "cost", "time", "robust", "usual"), "answer": ("question", "answer", "back", "who"),
-    "take-verdict": ("who",), "modules": (), "join": ("kind", "from_id", "to_id"), "channel": ("source",), "variant": ("name", "tier"),
-    "tell": ("question",), "volume-reading": ("step", "tone_hz", "voltage_v", "source_level"), "add": ("what",),
-    "choose": ("path", "value"), "edit": ("path", "value"), "remove": ("path",), "move": ("path", "at", "nudge"), "parts": ("catalogue_id", "swap"),
-    "connector": ("name", "rows", "columns", "keyway", "numbered", "gender"), "pin": ("connector", "cavity", "off_v", "accessory_v", "lights_v", "body_ohm"),
-    "reach": ("channel", "speaker"), "hunt": ("connector", "loose", "speaker", "grounds", "cavity-roof", "end"), "hunt-reading": ("kind", "wire", "value", "outcome"),
-    "hunt-withdraw": ("reading",), "hunt-result": (), "pin-map": ("connector", "file"),
-    "way": ("link", "action"), "fact": ("path", "value", "basis", "low", "high"),
-}  # fmt: skip
-WORDS = ["", " ", "yes", "radio", "factory-amp", "display", "replaced", "bypassed", "taken out", "interface", "-1", "1e308", "nan", "∞", "0", "3", "1,5",
-         "vehicle", "vehicle/radio", "vehicle/modules", "vehicle/functions", "interventions/radio/act", "parts/amp/phase", "parts/ghost/price",
-         "../..", "<b>x</b>", "' OR 1=1 --", "\u202e", "🚗", "x" * 500, "new radio alone", "digital or optical ring", "optical ring", "function",
-         "roof", "c1", "w1", "r1", "resistance", "pop test", "cone moves out", "spk-fl", "ch-fl", "top", "along the rows", "plug"]  # fmt: skip
+    "functions": (),
+    "act": ("thing", "act"),
+    "keep-alive": ("thing", "measure", "back"),
+    "strategy": ("strategy",),
+    "weights": ("sound", "functions", "reversible", "cost", "time", "robust", "usual"),
+    "answer": ("question", "answer", "back", "who"),
+    "take-verdict": ("who",),
+    "modules": (),
+    "join": ("kind", "from_id", "to_id"),
+    "channel": ("source",),
+    "variant": ("name", "tier"),
+    "tell": ("question",),
+    "volume-reading": ("step", "tone_hz", "voltage_v", "source_level"),
+    "add": ("what",),
+    "choose": ("path", "value"),
+    "edit": ("path", "value"),
+    "remove": ("path",),
+    "move": ("path", "at", "nudge"),
+    "parts": ("catalogue_id", "swap"),
+    "connector": ("name", "rows", "columns", "keyway", "numbered", "gender"),
+    "pin": ("connector", "cavity", "off_v", "accessory_v", "lights_v", "body_ohm"),
+    "reach": ("channel", "speaker"),
+    "hunt": ("connector", "loose", "speaker", "grounds", "cavity-roof", "end"),
+    "hunt-reading": ("kind", "wire", "value", "outcome"),
+    "hunt-withdraw": ("reading",),
+    "hunt-result": (),
+    "pin-map": ("connector", "file"),
+    "way": ("link", "action"),
+    "fact": ("path", "value", "basis", "low", "high"),
+}
+WORDS = [
+    "",
+    " ",
+    "yes",
+    "radio",
+    "factory-amp",
+    "display",
+    "replaced",
+    "bypassed",
+    "taken out",
+    "interface",
+    "-1",
+    "1e308",
+    "nan",
+    "∞",
+    "0",
+    "3",
+    "1,5",
+    "vehicle",
+    "vehicle/radio",
+    "vehicle/modules",
+    "vehicle/functions",
+    "interventions/radio/act",
+    "parts/amp/phase",
+    "parts/ghost/price",
+    "../..",
+    "<b>x</b>",
+    "' OR 1=1 --",
+    "\u202e",
+    "🚗",
+    "x" * 500,
+    "new radio alone",
+    "digital or optical ring",
+    "optical ring",
+    "function",
+    "roof",
+    "c1",
+    "w1",
+    "r1",
+    "resistance",
+    "pop test",
+    "cone moves out",
+    "spk-fl",
+    "ch-fl",
+    "top",
+    "along the rows",
+    "plug",
+]
 
 
 @pytest.fixture(scope="module")
@@ -45,7 +109,12 @@ def test_no_form_fails(client: TestClient, database: Database, route: str) -> No
     for _ in range(25):
         record = bench.store.load(BUILT_IN, bench.job)
         fields = {name: dice.choice(WORDS) for name in ROUTES[route]}
-        data = {"version": str(record.version), "base": str(record.number), "stage": dice.choice(["plan", "survey", "functions", "harness", "joints", "finder", "nowhere"]), "show": dice.choice(WORDS)} | fields  # fmt: skip
+        data = {
+            "version": str(record.version),
+            "base": str(record.number),
+            "stage": dice.choice(["plan", "survey", "functions", "harness", "joints", "finder", "nowhere"]),
+            "show": dice.choice(WORDS),
+        } | fields
         answer = client.post(f"/jobs/{bench.job}/{route}", data=data, headers=dice.choice([{}, HX]))
         assert answer.status_code in (200, 303, 404, 422), (route, fields, answer.status_code)
         after = bench.store.load(BUILT_IN, bench.job)

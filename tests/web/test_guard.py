@@ -52,7 +52,8 @@ def test_a_body_without_a_length_is_counted_as_it_comes(client: TestClient) -> N
     [
         ({"Origin": BASE}, True), ({"Referer": f"{BASE}/jobs/J-1"}, True), ({}, False), ({"Origin": "null"}, False),
         ({"Origin": "http://127.0.0.1:9999"}, False), ({"Origin": "http://127.0.0.1:8417.evil.example"}, False),
-        ({"Origin": "http://evil.example", "Referer": BASE}, False), ({"Referer": "http://evil.example/127.0.0.1:8417"}, False),
+        ({"Origin": "http://evil.example", "Referer": BASE}, False),
+        ({"Referer": "http://evil.example/127.0.0.1:8417"}, False),
     ],
 )  # fmt: skip
 def test_only_our_own_pages_may_change_things(

@@ -1,4 +1,6 @@
-"""The harness by plain forms: a plug mapped pin by pin, CSV in and out, joints, what a pair reaches, a hunt to the end."""
+"""The harness by plain forms: a plug mapped pin by pin, CSV in and out, joints, what a pair reaches, a hunt to the
+end.
+"""
 
 from __future__ import annotations
 
@@ -109,9 +111,8 @@ def test_a_map_from_a_file_and_out_again(bench: Bench, client: TestClient) -> No
     assert "No row could be taken" in nothing.text
     assert bench.design == before
     mixed = bring(
-        "Pin;Function;Color\n1;constant;WH/RD\n2;front left +;red/white\n3;front left -;white/red\n2;ground;black\n4;teleport;blue\n".encode(
-            "utf-16"
-        )
+        "Pin;Function;Color\n1;constant;WH/RD\n2;front left +;red/white\n3;front left"
+        " -;white/red\n2;ground;black\n4;teleport;blue\n".encode("utf-16")
     )
     assert "3 cavities taken" in mixed.text
     assert "2 rows not taken" in mixed.text

@@ -31,19 +31,29 @@ def open_job(database: Database, design: Design) -> str:
 
 
 def test_every_remedy_button_on_a_bad_day(client: TestClient, database: Database, estate: Design) -> None:
-    """A car with everything wrong: pressing what the docket offers, one after another, ends without a stop a machine can mend."""
-    bad = apply_edits(estate, [
-        Edit(path="links/power-amp/fuse", value=None), Edit(path="links/power-amp/wire/size", value="10 AWG"),
-        Edit(path="links/ground-amp/wire/size", value="12 AWG"), Edit(path="links/tap-converter/method", value="splice"),
-        Edit(path="links/tap-converter/negative_to_body", value=True), Edit(path="links/feed-converter/fuse/rating_a", value=40.0),
-        Edit(path="links/speaker-sub/wiring", value="series(1,2)"), Edit(op="remove", path="links/remote-amp"),
-    ])  # fmt: skip
+    """A car with everything wrong: pressing what the docket offers, one after another, ends without a stop a machine
+    can mend.
+    """
+    bad = apply_edits(
+        estate,
+        [
+            Edit(path="links/power-amp/fuse", value=None),
+            Edit(path="links/power-amp/wire/size", value="10 AWG"),
+            Edit(path="links/ground-amp/wire/size", value="12 AWG"),
+            Edit(path="links/tap-converter/method", value="splice"),
+            Edit(path="links/tap-converter/negative_to_body", value=True),
+            Edit(path="links/feed-converter/fuse/rating_a", value=40.0),
+            Edit(path="links/speaker-sub/wiring", value="series(1,2)"),
+            Edit(op="remove", path="links/remote-amp"),
+        ],
+    )
     job = open_job(database, bad)
     pressed = []
     for _ in range(25):
         page = client.get(f"/jobs/{job}/supply").text
         offers = re.findall(
-            r'action="[^"]+/remedy">.*?name="rule" value="([^"]+)".*?name="about" value="([^"]+)".*?btn-remedy">([^<]+)',
+            r'action="[^"]+/remedy">.*?name="rule" value="([^"]+)".*?name="about"'
+            r' value="([^"]+)".*?btn-remedy">([^<]+)',
             page,
             re.DOTALL,
         )
@@ -166,10 +176,13 @@ def test_the_sweep_answers_apart(client: TestClient) -> None:
 def test_wrong_paths_and_ops_change_nothing(client: TestClient, database: Database, estate: Design) -> None:
     job = open_job(database, estate)
     for route, data in (
-        ("edit", {"path": "parts/amp/id", "value": "other"}), ("edit", {"path": "version", "value": "2"}), ("edit", {"path": "../etc", "value": "1"}),
+        ("edit", {"path": "parts/amp/id", "value": "other"}), ("edit", {"path": "version", "value": "2"}),
+        ("edit", {"path": "../etc", "value": "1"}),
         ("choose", {"path": "links/power-amp/from_id", "value": "nowhere"}), ("choose", {"path": "parts", "value": ""}),
-        ("remove", {"path": "vehicle/supply/batteries/battery"}), ("remove", {"path": "parts/none"}), ("fact", {"path": "parts/amp", "value": "1"}),
-        ("move", {"path": "parts/amp", "nudge": "sideways"}), ("way", {"link": "nothing", "action": "add"}), ("parts", {"catalogue_id": "abc"}),
+        ("remove", {"path": "vehicle/supply/batteries/battery"}), ("remove", {"path": "parts/none"}),
+        ("fact", {"path": "parts/amp", "value": "1"}),
+        ("move", {"path": "parts/amp", "nudge": "sideways"}), ("way", {"link": "nothing", "action": "add"}),
+        ("parts", {"catalogue_id": "abc"}),
     ):  # fmt: skip
         answer = client.post(f"/jobs/{job}/{route}", data=form(client, job, **data), headers=HX)
         assert answer.status_code in (404, 422), (route, data)
@@ -218,7 +231,9 @@ def test_a_customer_without_a_name_is_said_where_it_was_typed(
 
 
 def test_a_stop_anywhere_leaves_build_unticked(client: TestClient, database: Database, estate: Design) -> None:
-    """The build sheet holds the whole plan: it is not done while another stage has a stop, and a figure not known rests on nothing."""
+    """The build sheet holds the whole plan: it is not done while another stage has a stop, and a figure not known
+    rests on nothing.
+    """
     cca = Edit(path="vehicle/supply/batteries/battery/cca_a", value={"value": None})
     job = open_job(database, apply_edits(estate, [Edit(path="links/power-amp/fuse", value=None), cca]))
     page = client.get(f"/jobs/{job}/supply").text

@@ -54,9 +54,39 @@ def form(client: TestClient, job: str, **more: Any) -> dict[str, Any]:
     return {"version": version[1], "base": base[1], "stage": "supply", "show": "", **more}
 
 
-PAGES = ["", "/survey", "/factory", "/baseline", "/fit", "/measure", "/functions", "/strategies", "/options", "/harness", "/joints", "/finder", "/labels", "/find?kind=driver", "/plan", "/loads", "/signal", "/supply", "/build", "/order", "/prove", "/handover", "/history", "/policy",
-         "/parts/new?kind=subwoofer", "/plan?show=parts/amp", "/supply?show=figure:amp/current_a", "/plan?show=links/power-amp",
-         "/survey?show=vehicle/supply/body_return_ohm", "/plan?show=nothing/here", "/supply?show=links/power-amp/fuse"]  # fmt: skip
+PAGES = [
+    "",
+    "/survey",
+    "/factory",
+    "/baseline",
+    "/fit",
+    "/measure",
+    "/functions",
+    "/strategies",
+    "/options",
+    "/harness",
+    "/joints",
+    "/finder",
+    "/labels",
+    "/find?kind=driver",
+    "/plan",
+    "/loads",
+    "/signal",
+    "/supply",
+    "/build",
+    "/order",
+    "/prove",
+    "/handover",
+    "/history",
+    "/policy",
+    "/parts/new?kind=subwoofer",
+    "/plan?show=parts/amp",
+    "/supply?show=figure:amp/current_a",
+    "/plan?show=links/power-amp",
+    "/survey?show=vehicle/supply/body_return_ohm",
+    "/plan?show=nothing/here",
+    "/supply?show=links/power-amp/fuse",
+]
 
 
 @pytest.mark.parametrize("page", PAGES)
@@ -174,11 +204,29 @@ def test_a_fact_outside_its_range_and_a_measured_one(client: TestClient) -> None
 
 def test_markup_everywhere_stays_text(client: TestClient, database: Database, estate: Design) -> None:
     evil = "<script>alert(1)</script>\"'><img src=x onerror=alert(2)>"
-    edits = [Edit(path=p, value=evil) for p in (
-        "title", "intake/wishes_note", "intake/later_note", "vehicle/make", "vehicle/model", "vehicle/radio/name", "parts/amp/name",
-        "parts/amp/maker", "parts/sub/name", "vehicle/speakers/spk-fl/name", "vehicle/feeds/radio-constant/name", "links/power-amp/wire/colour",
-        "vehicle/ground_points/ground-rear/name", "vehicle/passages/bulkhead/name", "vehicle/supply/body_return_ohm/note",
-        "vehicle/supply/body_return_ohm/who", "vehicle/radio/clip_step/value", "policy/currency")[:-1]]  # fmt: skip
+    edits = [
+        Edit(path=p, value=evil)
+        for p in (
+            "title",
+            "intake/wishes_note",
+            "intake/later_note",
+            "vehicle/make",
+            "vehicle/model",
+            "vehicle/radio/name",
+            "parts/amp/name",
+            "parts/amp/maker",
+            "parts/sub/name",
+            "vehicle/speakers/spk-fl/name",
+            "vehicle/feeds/radio-constant/name",
+            "links/power-amp/wire/colour",
+            "vehicle/ground_points/ground-rear/name",
+            "vehicle/passages/bulkhead/name",
+            "vehicle/supply/body_return_ohm/note",
+            "vehicle/supply/body_return_ohm/who",
+            "vehicle/radio/clip_step/value",
+            "policy/currency",
+        )[:-1]
+    ]
     number = DesignStore(database).open_job(BUILT_IN, evil, evil[:30], evil, apply_edits(estate, edits))
     for page in PAGES:
         html = client.get(f"/jobs/{number}{page}").text
@@ -240,8 +288,15 @@ def test_remedies_parts_and_removal(client: TestClient, job: str) -> None:
 
 
 def test_typing_a_part_in(client: TestClient, job: str) -> None:
-    base = {"kind": "amplifier", "name": "Own thing", "ratings": "2 Ω: 400 W; 4: 250", "lowest_load_ohm": "2", "terminal_area_max_mm2": "21.2 mm²",
-            "sensitivity_low_v": "200 mV", "sensitivity_high_v": "6 V"}  # fmt: skip
+    base = {
+        "kind": "amplifier",
+        "name": "Own thing",
+        "ratings": "2 Ω: 400 W; 4: 250",
+        "lowest_load_ohm": "2",
+        "terminal_area_max_mm2": "21.2 mm²",
+        "sensitivity_low_v": "200 mV",
+        "sensitivity_high_v": "6 V",
+    }
     bad = client.post(
         f"/jobs/{job}/parts/new", data=form(client, job, **(base | {"lowest_load_ohm": "-2", "ratings": "loud"}))
     )

@@ -1,4 +1,6 @@
-"""The survey's sheets by plain forms: questionnaire, modules and links, readings, photos, every addition; wrong input too."""
+"""The survey's sheets by plain forms: questionnaire, modules and links, readings, photos, every addition; wrong
+input too.
+"""
 
 from __future__ import annotations
 

@@ -24,9 +24,18 @@ class OutOfRange(OhmackError):
 
 
 IN_WORDS = {
-    "source_v": "source voltage", "new_ohm": "new load", "old_ohm": "old load", "loads_ohm": "load", "rating_a": "fuse rating", "tone_dbfs": "test tone",
-    "overlap_db": "level past full power", "strand_count": "number of strands", "rise_m": "rise", "slack_fraction": "slack", "full_scale_v": "full output",
-}  # fmt: skip
+    "source_v": "source voltage",
+    "new_ohm": "new load",
+    "old_ohm": "old load",
+    "loads_ohm": "load",
+    "rating_a": "fuse rating",
+    "tone_dbfs": "test tone",
+    "overlap_db": "level past full power",
+    "strand_count": "number of strands",
+    "rise_m": "rise",
+    "slack_fraction": "slack",
+    "full_scale_v": "full output",
+}
 """Names of parameters for people, where they are more than the name without its unit."""
 UNITS = {"a", "ah", "c", "db", "dbfs", "dbv", "hz", "kg", "m", "mm", "mm2", "ohm", "v", "w"}
 

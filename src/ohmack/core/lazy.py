@@ -1,4 +1,6 @@
-"""A property computed once an instance, without a lock: the standard library's shares one lock over all instances until Python 3.12."""
+"""A property computed once an instance, without a lock: the standard library's shares one lock over all instances
+until Python 3.12.
+"""
 
 from __future__ import annotations
 

@@ -48,31 +48,47 @@ def _theatre() -> DemoJob:
     first = new_design("Hidden bass, radio stays", vehicle, intake, Policy())
     v, s, r = "vehicle", "vehicle/supply", "vehicle/radio"
     survey = (
-        documented(f"{v}/length_m", 4.66), documented(f"{v}/width_m", 1.80), documented(f"{v}/wheelbase_m", 2.72),
+        documented(f"{v}/length_m", 4.66),
+        documented(f"{v}/width_m", 1.80),
+        documented(f"{v}/wheelbase_m", 2.72),
         documented(f"{v}/seat_airbags", True),
         place(f"{s}/batteries/battery", 0.74, -0.42),
-        measured(f"{s}/system", "12 V"), measured(f"{s}/positive_ground", False),
-        measured(f"{s}/post_running_v", 14.2), measured(f"{s}/post_resting_v", 12.61),
-        documented(f"{s}/batteries/battery/cca_a", 560.0), documented(f"{s}/alternator_rating_a", 110.0),
-        measured(f"{s}/battery_strap_ohm", 0.0004), measured(f"{s}/body_return_ohm", 0.0013),
+        measured(f"{s}/system", "12 V"),
+        measured(f"{s}/positive_ground", False),
+        measured(f"{s}/post_running_v", 14.2),
+        measured(f"{s}/post_resting_v", 12.61),
+        documented(f"{s}/batteries/battery/cca_a", 560.0),
+        documented(f"{s}/alternator_rating_a", 110.0),
+        measured(f"{s}/battery_strap_ohm", 0.0004),
+        measured(f"{s}/body_return_ohm", 0.0013),
         measured(f"{r}/tier", "plain radio", how="by eye"),
-        documented(f"{r}/source_voltage_v", 9.2), documented(f"{r}/clip_step", "27 of 40"),
-        measured(f"{r}/bridged", True), measured(f"{r}/tap_low_hz", 25.0),
+        documented(f"{r}/source_voltage_v", 9.2),
+        documented(f"{r}/clip_step", "27 of 40"),
+        measured(f"{r}/bridged", True),
+        measured(f"{r}/tap_low_hz", 25.0),
         *(documented(f"{v}/speakers/spk-{i}/impedance_ohm", 4.0) for i in ("fl", "fr", "rl", "rr")),
-        measured(f"{v}/speakers/spk-rl/dc_resistance_ohm", 3.4), measured(f"{v}/speakers/spk-rr/dc_resistance_ohm", 3.5),
+        measured(f"{v}/speakers/spk-rl/dc_resistance_ohm", 3.4),
+        measured(f"{v}/speakers/spk-rr/dc_resistance_ohm", 3.5),
         measured(f"{v}/feeds/radio-constant/live", ["asleep", "door open", "bus awake", "accessory", "on", "cranking"]),
         measured(f"{v}/feeds/radio-switched/live", ["accessory", "on"]),
-        documented(f"{v}/feeds/radio-constant/limit_a", 15.0), documented(f"{v}/feeds/radio-switched/limit_a", 0.5),
+        documented(f"{v}/feeds/radio-constant/limit_a", 15.0),
+        documented(f"{v}/feeds/radio-switched/limit_a", 0.5),
         measured(f"{v}/ground_points/ground-rear/kind", "bare-metal stud", how="by eye"),
         measured(f"{v}/ground_points/ground-radio/kind", "factory ground bolt", how="by eye"),
         measured(f"{v}/passages/bulkhead/needs_drilling", False, how="by eye"),
         *(
             measured(f"{v}/spaces/space-rear/{name}", size, how="by eye")
-            for name, size in (("length_m", 1.02), ("width_m", 1.04), ("height_m", 0.58), ("opening_width_m", 0.98), ("opening_height_m", 0.62))
+            for name, size in (
+                ("length_m", 1.02),
+                ("width_m", 1.04),
+                ("height_m", 0.58),
+                ("opening_width_m", 0.98),
+                ("opening_height_m", 0.62),
+            )
         ),
         place(f"{v}/ground_points/ground-rear", 4.05, -0.42),
         Edit(path=f"{v}/ground_points/ground-rear/name", value="Stud, left rear corner"),
-    )  # fmt: skip
+    )
     parts = (
         catalogue_part("Tessel M500", "amp", 3.62, 0.0),
         catalogue_part("Morrowick 10 D4", "sub", 4.12, 0.22),
@@ -100,7 +116,9 @@ def _bakery() -> DemoJob:
     vehicle = new_vehicle("Dovekin", "Pip", 2014, Body.HATCH, Hand.LEFT)
     intake = Intake(
         wishes=(Wish.BASS,),
-        wishes_note="The van is in for paint, so the hatch does the morning round. More bass, boot must still take trays.",
+        wishes_note=(
+            "The van is in for paint, so the hatch does the morning round. More bass, boot must still take trays."
+        ),
         must_keep=(Keep.RECEPTION, Keep.CHIMES),
         budget=520,
         reversible=False,
@@ -155,7 +173,9 @@ def demo_jobs() -> tuple[DemoJob, ...]:
 
 
 def _planned(job: DemoJob, chosen: StrategyKey | None) -> DemoJob:
-    """A job with the car's usual functions on file, and its strategy where one was chosen; its parts were picked by hand."""
+    """A job with the car's usual functions on file, and its strategy where one was chosen; its parts were picked by
+    hand.
+    """
     design = job.first
     for _, edits in job.rounds:
         design = apply_edits(design, edits)

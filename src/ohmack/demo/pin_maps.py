@@ -74,8 +74,13 @@ def _connector(
         raise EntryError(report.refused[0].reasons)
     housing = {"rows": rows, "columns": columns, "keyway": keyway, **more.pop("housing", {})}
     value = {
-        "id": connector_id, "name": name, "at_id": "radio", "housing": housing, "cavities": [c.model_dump(mode="json") for c in report.cavities], **more,
-    }  # fmt: skip
+        "id": connector_id,
+        "name": name,
+        "at_id": "radio",
+        "housing": housing,
+        "cavities": [c.model_dump(mode="json") for c in report.cavities],
+        **more,
+    }
     return Edit(op="add", path="vehicle/connectors", value=value)
 
 
@@ -100,9 +105,11 @@ def _estate(design: Design) -> Rounds:
         measured(f"vehicle/radio/channels/ch-{i}/pair_resistance_ohm", ohm) for i, ohm in (("fl", 3.6), ("fr", 3.5))
     )
     readings = (
-        *_meter("radio-plug", "c12", off_v=12.6, accessory_v=12.4, body_ohm=OPEN_OHM), *_meter("radio-plug", "c15", off_v=0.0, accessory_v=12.3),
-        *_meter("radio-plug", "c13", off_v=0.0, accessory_v=0.1, lights_v=9.4), *_meter("radio-plug", "c16", off_v=0.0, accessory_v=0.0, body_ohm=0.3),
-    )  # fmt: skip
+        *_meter("radio-plug", "c12", off_v=12.6, accessory_v=12.4, body_ohm=OPEN_OHM),
+        *_meter("radio-plug", "c15", off_v=0.0, accessory_v=12.3),
+        *_meter("radio-plug", "c13", off_v=0.0, accessory_v=0.1, lights_v=9.4),
+        *_meter("radio-plug", "c16", off_v=0.0, accessory_v=0.0, body_ohm=0.3),
+    )
     tied = _tie("radio-plug", c12="radio-constant", c15="radio-switched")
     return (("radio plug mapped", (plug, *tied, *readings, *pairs)),)
 
@@ -136,9 +143,23 @@ def _saloon(design: Design) -> Rounds:
 
 
 BUS_COLOURS = (
-    ("white", None), ("white", "black"), ("grey", None), ("grey", "black"), ("green", "white"), ("green", "black"), ("purple", None), ("purple", "black"),
-    ("blue", "yellow"), ("yellow", "blue"), ("brown", None), ("brown", "white"), ("orange", "black"), ("red", "black"), ("pink", None), ("beige", None),
-)  # fmt: skip
+    ("white", None),
+    ("white", "black"),
+    ("grey", None),
+    ("grey", "black"),
+    ("green", "white"),
+    ("green", "black"),
+    ("purple", None),
+    ("purple", "black"),
+    ("blue", "yellow"),
+    ("yellow", "blue"),
+    ("brown", None),
+    ("brown", "white"),
+    ("orange", "black"),
+    ("red", "black"),
+    ("pink", None),
+    ("beige", None),
+)
 
 
 def _bus(design: Design) -> Rounds:
@@ -155,9 +176,15 @@ def _bus(design: Design) -> Rounds:
         "cavities": cavities,
     }
     wires = [
-        {"id": f"w{n}", "name": f"{n} {base}{f'/{tracer}' if tracer else ''}", "base": base, "tracer": tracer, "cavity_id": f"c{n}"}
+        {
+            "id": f"w{n}",
+            "name": f"{n} {base}{f'/{tracer}' if tracer else ''}",
+            "base": base,
+            "tracer": tracer,
+            "cavity_id": f"c{n}",
+        }
         for n, (base, tracer) in enumerate(BUS_COLOURS, start=1)
-    ]  # fmt: skip
+    ]
     speakers = [s.id for s in design.vehicle.speakers]
     readings = [
         {"id": "r1", "kind": "resistance", "wire_a_id": "w1", "wire_b_id": "w2", "value_ohm": 3.6},

@@ -42,12 +42,15 @@ def _underseat() -> DemoJob:
                     wishes_note="The district nurse's bags fill the boot. A little more warmth is enough.")  # fmt: skip
     first = new_design("Warmth under the seat", vehicle, intake, Policy())
     survey = (
-        measured(f"{R}/tier", "plain radio", how="by eye"), documented(f"{R}/source_voltage_v", 8.8),
+        measured(f"{R}/tier", "plain radio", how="by eye"),
+        documented(f"{R}/source_voltage_v", 8.8),
         documented(f"{V}/feeds/radio-constant/limit_a", 15.0),
-        measured(f"{V}/feeds/radio-constant/old_load_a", 2.4), measured(f"{V}/feeds/radio-constant/fuse_a", 15.0, how="by eye"),
-        measured(f"{V}/feeds/radio-constant/wire_size", "2.5 mm2", how="by eye"), measured(f"{V}/feeds/radio-constant/wire_length_m", 1.9),
+        measured(f"{V}/feeds/radio-constant/old_load_a", 2.4),
+        measured(f"{V}/feeds/radio-constant/fuse_a", 15.0, how="by eye"),
+        measured(f"{V}/feeds/radio-constant/wire_size", "2.5 mm2", how="by eye"),
+        measured(f"{V}/feeds/radio-constant/wire_length_m", 1.9),
         measured("vehicle/supply/post_running_v", 14.3),
-    )  # fmt: skip
+    )
     return _rounds(
         DemoJob("Marguerite Eyre", "555 0134", first.title, first, (("survey", survey),)), StrategyKey.POWERED_SUB
     )
@@ -61,13 +64,23 @@ def _screen() -> DemoJob:
     first = new_design("A screen for the maps", vehicle, intake, Policy())
     tier = (measured(f"{R}/tier", "radio with amplifier", how="by eye"),)
     survey = (
-        *tier, *modules_for(apply_edits(first, tier), Tier.AMPLIFIED),
-        measured(f"{AMP}/fitted", True, how="by eye"), measured(f"{AMP}/level", "follows the volume"), measured(f"{AMP}/band_split", False, how="by ear"),
-        measured(f"{AMP}/equalised", False), measured(f"{AMP}/load_sensing", False),
-        measured(f"{R}/opening_width_mm", 182.0), measured(f"{R}/opening_height_mm", 113.0), measured(f"{R}/opening_depth_mm", 190.0),
+        *tier,
+        *modules_for(apply_edits(first, tier), Tier.AMPLIFIED),
+        measured(f"{AMP}/fitted", True, how="by eye"),
+        measured(f"{AMP}/level", "follows the volume"),
+        measured(f"{AMP}/band_split", False, how="by ear"),
+        measured(f"{AMP}/equalised", False),
+        measured(f"{AMP}/load_sensing", False),
+        measured(f"{R}/opening_width_mm", 182.0),
+        measured(f"{R}/opening_height_mm", 113.0),
+        measured(f"{R}/opening_depth_mm", 190.0),
         added(f"{V}/modules", "stalk", "Steering column buttons", 1.55, -0.35, kind="bus gateway", fitted=found(True)),
-        Edit(op="add", path=f"{V}/factory_links", value={"id": "stalk-bus", "kind": "data bus", "from_id": "stalk", "to_id": "radio"}),
-    )  # fmt: skip
+        Edit(
+            op="add",
+            path=f"{V}/factory_links",
+            value={"id": "stalk-bus", "kind": "data bus", "from_id": "stalk", "to_id": "radio"},
+        ),
+    )
     job = DemoJob("Kestrel Minicabs", "555 0145", first.title, first, (("survey", survey),))
     return _rounds(job, StrategyKey.RADIO_KEEP_AMPLIFIER)
 
@@ -80,15 +93,37 @@ def _bypass() -> DemoJob:
     first = new_design("Everything new but the doors", vehicle, intake, Policy())
     tier = (measured(f"{R}/tier", "radio with amplifier", how="by eye"),)
     survey = (
-        *tier, *modules_for(apply_edits(first, tier), Tier.AMPLIFIED),
-        measured(f"{AMP}/fitted", True, how="by eye"), measured(f"{AMP}/level", "fixed"), measured(f"{AMP}/band_split", True, how="by ear"),
-        measured(f"{AMP}/equalised", True), measured(f"{AMP}/load_sensing", False),
-        measured(f"{R}/opening_width_mm", 181.0), measured(f"{R}/opening_height_mm", 112.0), measured(f"{R}/opening_depth_mm", 185.0),
+        *tier,
+        *modules_for(apply_edits(first, tier), Tier.AMPLIFIED),
+        measured(f"{AMP}/fitted", True, how="by eye"),
+        measured(f"{AMP}/level", "fixed"),
+        measured(f"{AMP}/band_split", True, how="by ear"),
+        measured(f"{AMP}/equalised", True),
+        measured(f"{AMP}/load_sensing", False),
+        measured(f"{R}/opening_width_mm", 181.0),
+        measured(f"{R}/opening_height_mm", 112.0),
+        measured(f"{R}/opening_depth_mm", 185.0),
         added(f"{V}/modules", "chime-box", "Chime box", 1.3, 0.4, kind="bus gateway", fitted=found(True)),
-        added(f"{V}/feeds", "amp-feed", "Works amplifier's feed", 3.3, -0.5, role="constant feed", live=found(list(KeyState)), limit_a=found(25.0),
-              old_load_a=found(0.0, "by meter"), fuse_a=found(25.0), wire_size=found("6 mm2"), wire_length_m=found(4.2, "by meter")),
-        Edit(op="add", path=f"{V}/factory_links", value={"id": "chime-bus", "kind": "data bus", "from_id": "chime-box", "to_id": "factory-amp"}),
-    )  # fmt: skip
+        added(
+            f"{V}/feeds",
+            "amp-feed",
+            "Works amplifier's feed",
+            3.3,
+            -0.5,
+            role="constant feed",
+            live=found(list(KeyState)),
+            limit_a=found(25.0),
+            old_load_a=found(0.0, "by meter"),
+            fuse_a=found(25.0),
+            wire_size=found("6 mm2"),
+            wire_length_m=found(4.2, "by meter"),
+        ),
+        Edit(
+            op="add",
+            path=f"{V}/factory_links",
+            value={"id": "chime-bus", "kind": "data bus", "from_id": "chime-box", "to_id": "factory-amp"},
+        ),
+    )
     job = DemoJob("Ottoline Brandreth", "555 0139", first.title, first, (("survey", survey),))
     return _rounds(job, StrategyKey.RADIO_BYPASS)
 

@@ -13,11 +13,21 @@ from ohmack.drawing.picture import Layer, Picture, box_at, thing
 from ohmack.drawing.svg import el, group, label, path
 
 SHORT = {
-    ModuleKind.AMPLIFIER: "AMP", ModuleKind.SUB_AMPLIFIER: "SUB", ModuleKind.DISPLAY: "DISP", ModuleKind.TUNER: "TUN",
-    ModuleKind.CHANGER: "CD", ModuleKind.HANDS_FREE: "TEL", ModuleKind.GATEWAY: "BUS", ModuleKind.PARKING: "PARK",
-    ModuleKind.CAMERA: "CAM", ModuleKind.MICROPHONE: "MIC", ModuleKind.AERIAL: "AER", ModuleKind.AERIAL_AMPLIFIER: "AER",
-    ModuleKind.ALARM: "ALM", ModuleKind.OTHER: "?",
-}  # fmt: skip
+    ModuleKind.AMPLIFIER: "AMP",
+    ModuleKind.SUB_AMPLIFIER: "SUB",
+    ModuleKind.DISPLAY: "DISP",
+    ModuleKind.TUNER: "TUN",
+    ModuleKind.CHANGER: "CD",
+    ModuleKind.HANDS_FREE: "TEL",
+    ModuleKind.GATEWAY: "BUS",
+    ModuleKind.PARKING: "PARK",
+    ModuleKind.CAMERA: "CAM",
+    ModuleKind.MICROPHONE: "MIC",
+    ModuleKind.AERIAL: "AER",
+    ModuleKind.AERIAL_AMPLIFIER: "AER",
+    ModuleKind.ALARM: "ALM",
+    ModuleKind.OTHER: "?",
+}
 LINK_CLASS = {
     FactoryLinkKind.ANALOGUE: "f-line", FactoryLinkKind.SPEAKER: "f-speaker", FactoryLinkKind.RING: "f-ring",
     FactoryLinkKind.BUS: "f-bus", FactoryLinkKind.FEED: "f-feed", FactoryLinkKind.AERIAL: "f-aerial",
@@ -54,9 +64,17 @@ def _zone(picture: Picture, zone: Zone, hit: bool) -> Markup:
     if not address:
         return group([shape])
     return el(
-        "a", el("title", title), shape, href=address, class_="zone-link", aria_label=title, data_thing=f"vehicle/zones/{zone.id}",
-        data_move="yes", id=f"thing-{zone.id}", tabindex=None if hit else "-1",
-    )  # fmt: skip
+        "a",
+        el("title", title),
+        shape,
+        href=address,
+        class_="zone-link",
+        aria_label=title,
+        data_thing=f"vehicle/zones/{zone.id}",
+        data_move="yes",
+        id=f"thing-{zone.id}",
+        tabindex=None if hit else "-1",
+    )
 
 
 def _space(picture: Picture, space: Space) -> Markup:

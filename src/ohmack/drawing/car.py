@@ -90,12 +90,21 @@ def _windscreen(frame: Frame, foot: float, roof: float) -> str:
     return _curve(
         frame,
         (
-            ((foot + 0.03) * n, 0.86 * h), ((foot - 0.012) * n, 0.4 * h), ((foot - 0.012) * n, -0.4 * h),
-            ((foot + 0.03) * n, -0.86 * h), (roof * n, -0.74 * h), (roof * n, -0.72 * h), ((roof + 0.008) * n, -0.70 * h),
-            ((roof - 0.012) * n, -0.3 * h), ((roof - 0.012) * n, 0.3 * h), ((roof + 0.008) * n, 0.70 * h),
-            (roof * n, 0.72 * h), (roof * n, 0.74 * h), ((foot + 0.03) * n, 0.86 * h),
+            ((foot + 0.03) * n, 0.86 * h),
+            ((foot - 0.012) * n, 0.4 * h),
+            ((foot - 0.012) * n, -0.4 * h),
+            ((foot + 0.03) * n, -0.86 * h),
+            (roof * n, -0.74 * h),
+            (roof * n, -0.72 * h),
+            ((roof + 0.008) * n, -0.70 * h),
+            ((roof - 0.012) * n, -0.3 * h),
+            ((roof - 0.012) * n, 0.3 * h),
+            ((roof + 0.008) * n, 0.70 * h),
+            (roof * n, 0.72 * h),
+            (roof * n, 0.74 * h),
+            ((foot + 0.03) * n, 0.86 * h),
         ),
-    )  # fmt: skip
+    )
 
 
 def _rear_glass(frame: Frame, roof_end: float, tail: float) -> str:
@@ -103,12 +112,21 @@ def _rear_glass(frame: Frame, roof_end: float, tail: float) -> str:
     return _curve(
         frame,
         (
-            (roof_end * n, 0.68 * h), ((roof_end + 0.008) * n, 0.3 * h), ((roof_end + 0.008) * n, -0.3 * h),
-            (roof_end * n, -0.68 * h), (roof_end * n, -0.70 * h), ((tail - 0.004) * n, -0.76 * h), (tail * n, -0.74 * h),
-            ((tail + 0.012) * n, -0.3 * h), ((tail + 0.012) * n, 0.3 * h), (tail * n, 0.74 * h),
-            ((tail - 0.004) * n, 0.76 * h), (roof_end * n, 0.70 * h), (roof_end * n, 0.68 * h),
+            (roof_end * n, 0.68 * h),
+            ((roof_end + 0.008) * n, 0.3 * h),
+            ((roof_end + 0.008) * n, -0.3 * h),
+            (roof_end * n, -0.68 * h),
+            (roof_end * n, -0.70 * h),
+            ((tail - 0.004) * n, -0.76 * h),
+            (tail * n, -0.74 * h),
+            ((tail + 0.012) * n, -0.3 * h),
+            ((tail + 0.012) * n, 0.3 * h),
+            (tail * n, 0.74 * h),
+            ((tail - 0.004) * n, 0.76 * h),
+            (roof_end * n, 0.70 * h),
+            (roof_end * n, 0.68 * h),
         ),
-    )  # fmt: skip
+    )
 
 
 def _side_windows(frame: Frame, shape: Shape) -> list[Markup]:

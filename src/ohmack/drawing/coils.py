@@ -35,13 +35,21 @@ def _coil(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> Block
     bumps = "a9.5 12 0 0 1 19 0" * 6
     middle = top + COIL_H / 2
     pieces = [
-        *_wire(f"M{x:.1f} {middle:.1f}h15"), *_wire(f"M{x + COIL_W - 15:.1f} {middle:.1f}h15", "w-black"),
+        *_wire(f"M{x:.1f} {middle:.1f}h15"),
+        *_wire(f"M{x + COIL_W - 15:.1f} {middle:.1f}h15", "w-black"),
         el("rect", x=x + 8, y=top, width=COIL_W - 16, height=COIL_H, rx=6, class_="coil-box"),
         el("path", d=f"M{x + 17:.1f} {middle + 7:.1f}{bumps}", class_="coil"),
-        label(x + 14, top + 15, "+", "lab"), label(x + COIL_W - 14, top + 15, "−", "lab", "end"),
+        label(x + 14, top + 15, "+", "lab"),
+        label(x + COIL_W - 14, top + 15, "−", "lab", "end"),
         label(x + COIL_W / 2, top + 15, f"coil {coil.name}, {trimmed(coil.impedance_ohm)} Ω", "dim", "middle"),
-        label(x + COIL_W / 2, top + COIL_H - 6, f"{digits(powers[coil.name])} W" if coil.name in powers else "–", "lab", "middle"),
-    ]  # fmt: skip
+        label(
+            x + COIL_W / 2,
+            top + COIL_H - 6,
+            f"{digits(powers[coil.name])} W" if coil.name in powers else "–",
+            "lab",
+            "middle",
+        ),
+    ]
     return Block(COIL_W, COIL_H, tuple(pieces))
 
 
@@ -82,9 +90,10 @@ def _network(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> li
         pieces += _network(part, powers, left, row)
         row += h + 12
     pieces = [
-        *_wire(f"M{x:.1f} {ports[0]:.1f}V{ports[-1]:.1f}"), *_wire(f"M{x + width:.1f} {ports[0]:.1f}V{ports[-1]:.1f}", "w-black"),
+        *_wire(f"M{x:.1f} {ports[0]:.1f}V{ports[-1]:.1f}"),
+        *_wire(f"M{x + width:.1f} {ports[0]:.1f}V{ports[-1]:.1f}", "w-black"),
         *pieces,
-    ]  # fmt: skip
+    ]
     return pieces
 
 
@@ -101,18 +110,32 @@ def draw_wiring(load: LoadResult, option: WiringOption) -> Markup:
         el("rect", x=14.0, y=amp_y, width=150.0, height=110.0, rx=5, class_="amp"),
         label(89, amp_y + 28, load.amplifier.name, "lab", "middle"),
         label(89, amp_y + 46, f"lowest load {trimmed(load.lowest_ohm)} Ω", "dim", "middle"),
-        label(142, amp_y + 74, "+", "lab", "end"), label(142, amp_y + 100, "−", "lab", "end"),
+        label(142, amp_y + 74, "+", "lab", "end"),
+        label(142, amp_y + 100, "−", "lab", "end"),
         *_wire(f"M158 {amp_y + 70:.1f}H200V{middle:.1f}H{x:.1f}"),
         *_wire(f"M158 {amp_y + 96:.1f}H186V{total_h - 10:.1f}H{right + 22:.1f}V{middle:.1f}H{right:.1f}", "w-black"),
-        el("circle", cx=156.0, cy=amp_y + 70, r=5, class_="terminal"), el("circle", cx=156.0, cy=amp_y + 96, r=5, class_="terminal"),
+        el("circle", cx=156.0, cy=amp_y + 70, r=5, class_="terminal"),
+        el("circle", cx=156.0, cy=amp_y + 96, r=5, class_="terminal"),
         *_network(option.wiring, dict(option.coil_power_w), x, top),
         label(x + width / 2, 22, f"{load.driven_name}: {option.words}", "lab", "middle"),
-        label(x + width + 12, total_h - 24, f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}", "dim", "end", "paper-halo"),
-    ]  # fmt: skip
+        label(
+            x + width + 12,
+            total_h - 24,
+            f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}",
+            "dim",
+            "end",
+            "paper-halo",
+        ),
+    ]
     return el(
-        "svg", el("title", f"{load.driven_name}, {option.words}"), group(pieces), viewBox=f"0 0 {total_w:g} {total_h:g}",
-        class_="drawing wiring", role="img", aria_label=f"Coil wiring: {option.words}",
-    )  # fmt: skip
+        "svg",
+        el("title", f"{load.driven_name}, {option.words}"),
+        group(pieces),
+        viewBox=f"0 0 {total_w:g} {total_h:g}",
+        class_="drawing wiring",
+        role="img",
+        aria_label=f"Coil wiring: {option.words}",
+    )
 
 
 def draw_thumbnail(option: WiringOption) -> Markup:

@@ -1,4 +1,6 @@
-"""A connector's face: mating side and wire side told apart and mirrored, cavities coloured as their wires, what is found ringed."""
+"""A connector's face: mating side and wire side told apart and mirrored, cavities coloured as their wires, what is
+found ringed.
+"""
 
 from __future__ import annotations
 
@@ -17,10 +19,22 @@ WIDTH = 780.0
 SIDES: tuple[Side, Side] = ("mating side", "wire side")
 TITLES = {"mating side": "Mating side, looking into the {0}", "wire side": "Wire side, looking at the back of the {0}"}
 SHORT = {
-    CavityUse.CONSTANT: "+12", CavityUse.SWITCHED: "ACC", CavityUse.ILLUMINATION: "ILL", CavityUse.GROUND: "GND", CavityUse.REMOTE: "REM",
-    CavityUse.AERIAL: "AER", CavityUse.BUTTONS: "SWC", CavityUse.BUS: "BUS", CavityUse.REVERSE: "REV", CavityUse.SPEED: "SPD",
-    CavityUse.MICROPHONE: "MIC", CavityUse.VIDEO: "VID", CavityUse.AIRBAG: "SRS", CavityUse.OTHER: "···", CavityUse.EMPTY: "",
-}  # fmt: skip
+    CavityUse.CONSTANT: "+12",
+    CavityUse.SWITCHED: "ACC",
+    CavityUse.ILLUMINATION: "ILL",
+    CavityUse.GROUND: "GND",
+    CavityUse.REMOTE: "REM",
+    CavityUse.AERIAL: "AER",
+    CavityUse.BUTTONS: "SWC",
+    CavityUse.BUS: "BUS",
+    CavityUse.REVERSE: "REV",
+    CavityUse.SPEED: "SPD",
+    CavityUse.MICROPHONE: "MIC",
+    CavityUse.VIDEO: "VID",
+    CavityUse.AIRBAG: "SRS",
+    CavityUse.OTHER: "···",
+    CavityUse.EMPTY: "",
+}
 
 
 def short_words(vehicle: Vehicle, cavity: Cavity) -> str:
@@ -50,14 +64,17 @@ def cell_height(size: float) -> float:
 def _keyway(edge: str, x: float, y: float, width: float, height: float) -> Markup:
     """A bump in the shell on the keyed edge."""
     spots = {
-        "top": f"M{x + width / 2 - 14:.1f} {y:.1f}v-8h28v8", "bottom": f"M{x + width / 2 - 14:.1f} {y + height:.1f}v8h28v-8",
-        "left": f"M{x:.1f} {y + height / 2 - 11:.1f}h-8v22h8", "right": f"M{x + width:.1f} {y + height / 2 - 11:.1f}h8v22h-8",
-    }  # fmt: skip
+        "top": f"M{x + width / 2 - 14:.1f} {y:.1f}v-8h28v8",
+        "bottom": f"M{x + width / 2 - 14:.1f} {y + height:.1f}v8h28v-8",
+        "left": f"M{x:.1f} {y + height / 2 - 11:.1f}h-8v22h8",
+        "right": f"M{x + width:.1f} {y + height / 2 - 11:.1f}h8v22h-8",
+    }
     return el("path", d=spots[edge], class_="keyway") if edge in spots else Markup("")
 
 
 def _cavity(
-    vehicle: Vehicle, connector: Connector, cavity: Cavity | None, number: int, box: tuple[float, float, float], side: Side, selected: str, link_to: Callable[[str], str]
+    vehicle: Vehicle, connector: Connector, cavity: Cavity | None, number: int, box: tuple[float, float, float],
+    side: Side, selected: str, link_to: Callable[[str], str]
 ) -> Markup:  # fmt: skip
     x, y, size = box
     tall = cell_height(size)
@@ -65,9 +82,14 @@ def _cavity(
     inset = 2.0 if size > 20 else 1.0
     middle_x, middle_y = x + size / 2, y + tall / 2
     shell = el(
-        "rect", x=x + inset - (2 if wide else 0), y=y + inset, width=size - 2 * inset + (4 if wide else 0), height=tall - 2 * inset, rx=3 if size > 20 else 1,
+        "rect",
+        x=x + inset - (2 if wide else 0),
+        y=y + inset,
+        width=size - 2 * inset + (4 if wide else 0),
+        height=tall - 2 * inset,
+        rx=3 if size > 20 else 1,
         class_="cavity" if cavity is not None and cavity.taken_for is not CavityUse.EMPTY else "cavity bare",
-    )  # fmt: skip
+    )
     pieces = [shell]
     if size >= 28:
         pieces.append(label(x + 5, y + 12, str(number), "dim", "start", "cavity-no"))
@@ -114,7 +136,8 @@ def _cavity(
             el("path", d=f"M{x + 7:.1f} {y + tall - 7:.1f}L{x + size - 7:.1f} {y + 7:.1f}", class_="cut-mark")
         )
     colour = colour_words(cavity.base, cavity.tracer)
-    words = f"Cavity {number}: {use_words(vehicle, cavity)}{f', {colour}' if colour else ''}{f', {cavity.condition.value}' if cavity.condition is not Condition.WHOLE else ''}"
+    condition = "" if cavity.condition is Condition.WHOLE else cavity.condition.value
+    words = f"Cavity {number}: {', '.join(filter(None, (use_words(vehicle, cavity), colour, condition)))}"
     return el(
         "a",
         el("title", words),
@@ -165,6 +188,11 @@ def draw_face(vehicle: Vehicle, connector: Connector, selected: str, link_to: Ca
             pieces.append(_cavity(vehicle, connector, by_number.get(number), number, box, side, selected, link_to))
     total = 40 + height + 18 if beside else 40 + 2 * height + 62 + 18
     return el(
-        "svg", el("title", f"{connector.name}: mating side and wire side"), group(pieces), viewBox=f"0 0 {WIDTH:g} {total:.0f}", class_="drawing face",
-        role="group", aria_label=f"Face of {connector.name}, {housing.rows} rows of {housing.columns}",
-    )  # fmt: skip
+        "svg",
+        el("title", f"{connector.name}: mating side and wire side"),
+        group(pieces),
+        viewBox=f"0 0 {WIDTH:g} {total:.0f}",
+        class_="drawing face",
+        role="group",
+        aria_label=f"Face of {connector.name}, {housing.rows} rows of {housing.columns}",
+    )

@@ -1,4 +1,6 @@
-"""The wire hunt: the unknown wires on the left, the speakers on the right, every likely pairing as a line as strong as its odds."""
+"""The wire hunt: the unknown wires on the left, the speakers on the right, every likely pairing as a line as strong
+as its odds.
+"""
 
 from __future__ import annotations
 
@@ -36,7 +38,10 @@ def draw_hunt(vehicle: Vehicle, hunt: Hunt, found: Found, testing: tuple[str, ..
     for guess, sure in [*((g, True) for g in found.certain), *((g, False) for g in found.guesses)]:
         y = speaker_y[guess.speaker_id]
         for name in guess.wires:
-            d = f"M{WIRE_END:.1f} {wire_y[name]:.1f}C{WIRE_END + 90:.1f} {wire_y[name]:.1f} {SPEAKER_X - 90:.1f} {y:.1f} {SPEAKER_X - 14:.1f} {y:.1f}"
+            d = (
+                f"M{WIRE_END:.1f} {wire_y[name]:.1f}C{WIRE_END + 90:.1f} {wire_y[name]:.1f} {SPEAKER_X - 90:.1f}"
+                f" {y:.1f} {SPEAKER_X - 14:.1f} {y:.1f}"
+            )
             if sure:
                 pieces.append(el("path", d=d, class_="hunt-sure"))
             elif guess.odds > 0.2:
@@ -58,10 +63,16 @@ def draw_hunt(vehicle: Vehicle, hunt: Hunt, found: Found, testing: tuple[str, ..
     for name, y in speaker_y.items():
         sure = any(g.speaker_id == name for g in found.certain)
         pieces += [
-            el("circle", cx=SPEAKER_X, cy=y, r=12, class_="hunt-speaker" + (" sure" if sure else "")), el("circle", cx=SPEAKER_X, cy=y, r=5, class_="thin"),
+            el("circle", cx=SPEAKER_X, cy=y, r=12, class_="hunt-speaker" + (" sure" if sure else "")),
+            el("circle", cx=SPEAKER_X, cy=y, r=5, class_="thin"),
             label(SPEAKER_X + 20, y + 4.5, names.get(name, name), "lab" if sure else "dim"),
-        ]  # fmt: skip
+        ]
     return el(
-        "svg", el("title", "Wires and speakers"), group(pieces), viewBox=f"0 0 {WIDTH:g} {height:.0f}", class_="drawing hunt", role="img",
+        "svg",
+        el("title", "Wires and speakers"),
+        group(pieces),
+        viewBox=f"0 0 {WIDTH:g} {height:.0f}",
+        class_="drawing hunt",
+        role="img",
         aria_label=f"{len(found.certain)} of {len(hunt.speaker_ids)} pairs are certain",
-    )  # fmt: skip
+    )

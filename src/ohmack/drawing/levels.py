@@ -17,9 +17,14 @@ _LEFT, _RIGHT = 76.0, WIDTH - 24.0
 _NEAR = 52.0  # px between two stages at least
 SHORT = {
     "radio output": "radio",
-    "radio line output": "radio line", "factory amplifier output": "factory amp", "converter input": "converter in", "converter output": "converter out",
-    "amplifier input": "amplifier in", "amplifier output": "amplifier out", "driver": "cone",
-}  # fmt: skip
+    "radio line output": "radio line",
+    "factory amplifier output": "factory amp",
+    "converter input": "converter in",
+    "converter output": "converter out",
+    "amplifier input": "amplifier in",
+    "amplifier output": "amplifier out",
+    "driver": "cone",
+}
 
 
 def stage_places(picture: Picture, signal: SignalResult) -> list[float]:

@@ -50,9 +50,10 @@ def _radio(picture: Picture) -> Markup:
     box = box_at(x, y, 20, 62)
     shapes = [
         el("rect", x=box.left, y=box.top, width=20, height=62, rx=3),
-        el("circle", cx=x + 2, cy=y - 21, r=4.5, class_="thin"), el("circle", cx=x + 2, cy=y + 21, r=4.5, class_="thin"),
+        el("circle", cx=x + 2, cy=y - 21, r=4.5, class_="thin"),
+        el("circle", cx=x + 2, cy=y + 21, r=4.5, class_="thin"),
         el("path", d=f"M{x + 2:.1f} {y - 11:.1f}v22", class_="thin"),
-    ]  # fmt: skip
+    ]
     picture.titles.append(("radio", "Radio", "dim"))
     return thing(picture, "radio", "vehicle/radio", radio.name, box, shapes, True)
 
@@ -64,11 +65,20 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
             box = box_at(x, y, 64, 60)
             power = picture.evaluation.figure(f"{part.id}/power_w")
             watts = f"{digits(power.value)} W" if power and power.value else "no load"
-            return box, [
-                el("rect", x=box.left, y=box.top, width=64, height=60, rx=4),
-                el("path", d=f"M{box.left + 6:.1f} {box.bottom - 9:.1f}h52M{box.left + 6:.1f} {box.bottom - 5:.1f}h52", class_="thin"),
-                label(x, y - 7, "Amplifier", "lab", "middle"), label(x, y + 9, watts, "dim", "middle"),
-            ], ""  # fmt: skip
+            return (
+                box,
+                [
+                    el("rect", x=box.left, y=box.top, width=64, height=60, rx=4),
+                    el(
+                        "path",
+                        d=f"M{box.left + 6:.1f} {box.bottom - 9:.1f}h52M{box.left + 6:.1f} {box.bottom - 5:.1f}h52",
+                        class_="thin",
+                    ),
+                    label(x, y - 7, "Amplifier", "lab", "middle"),
+                    label(x, y + 9, watts, "dim", "middle"),
+                ],
+                "",
+            )
         case Box():
             width, height = max(30.0, part.length_m * scale), max(30.0, part.width_m * scale)
             box = box_at(x, y, width, height)
@@ -88,10 +98,18 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
             ], "Powered subwoofer"  # fmt: skip
         case Converter():
             box = box_at(x, y, 26, 30)
-            return box, [
-                el("rect", x=box.left, y=box.top, width=26, height=30, rx=3),
-                el("path", d=f"M{x - 7:.1f} {y - 8:.1f}c6 0 8 16 14 16M{x - 7:.1f} {y + 8:.1f}c6 0 8 -16 14 -16", class_="thin"),
-            ], part.kind.capitalize()  # fmt: skip
+            return (
+                box,
+                [
+                    el("rect", x=box.left, y=box.top, width=26, height=30, rx=3),
+                    el(
+                        "path",
+                        d=f"M{x - 7:.1f} {y - 8:.1f}c6 0 8 16 14 16M{x - 7:.1f} {y + 8:.1f}c6 0 8 -16 14 -16",
+                        class_="thin",
+                    ),
+                ],
+                part.kind.capitalize(),
+            )
         case DistributionBlock():
             box = box_at(x, y, 24, 12 + 9 * part.ways)
             screws = [el("circle", cx=x + 5, cy=box.top + 10.5 + 9 * n, r=2.6, class_="thin") for n in range(part.ways)]
@@ -210,9 +228,14 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
     if not picture.link_to(f"links/{run.link.id}"):
         return group(strokes, class_="wire")
     return el(
-        "a", el("title", title), *strokes, href=picture.link_to(f"links/{run.link.id}"), aria_label=title,
-        class_="wire" + (" quiet" if quiet else "") + (" chosen" if chosen else "") + (" later" if later else ""), id=f"wire-{run.link.id}",
-    )  # fmt: skip
+        "a",
+        el("title", title),
+        *strokes,
+        href=picture.link_to(f"links/{run.link.id}"),
+        aria_label=title,
+        class_="wire" + (" quiet" if quiet else "") + (" chosen" if chosen else "") + (" later" if later else ""),
+        id=f"wire-{run.link.id}",
+    )
 
 
 def _fuses(picture: Picture) -> Iterator[Markup]:
@@ -273,11 +296,15 @@ def _marks(picture: Picture, layer: Layer) -> Iterator[Markup]:
         half = f"M{x:.1f} {y - radius:.1f}A{radius} {radius} 0 0 0 {x:.1f} {y + radius:.1f}Z"
         address = picture.link_to(mark.path)
         yield el(
-            "a" if address else "g", el("title", mark.title), el("circle", cx=x, cy=y, r=radius, class_=f"mark {mark.basis}"),
+            "a" if address else "g",
+            el("title", mark.title),
+            el("circle", cx=x, cy=y, r=radius, class_=f"mark {mark.basis}"),
             el("path", d=half, class_="mark-half") if mark.basis == "documented" else "",
             label(x, y + 4.3, str(mark.number), "lab", "middle", f"mark-{mark.basis}"),
-            href=address or None, class_="mark-link", aria_label=mark.title if address else None,
-        )  # fmt: skip
+            href=address or None,
+            class_="mark-link",
+            aria_label=mark.title if address else None,
+        )
 
 
 def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:

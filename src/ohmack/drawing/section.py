@@ -19,19 +19,29 @@ def _gap(x: float, low: float, high: float, words: str, tone: str) -> Markup:
     """A dimension between two heights, its words beside it."""
     return group(
         [
-            el("path", d=f"M{x - 4:.1f} {low:.1f}h8M{x - 4:.1f} {high:.1f}h8M{x:.1f} {low:.1f}V{high:.1f}", class_="dimension"),
+            el(
+                "path",
+                d=f"M{x - 4:.1f} {low:.1f}h8M{x - 4:.1f} {high:.1f}h8M{x:.1f} {low:.1f}V{high:.1f}",
+                class_="dimension",
+            ),
             label(x + 9, (low + high) / 2 + 4, words, "dim", "start", tone),
         ]
-    )  # fmt: skip
+    )
 
 
 def _driver(part: Driver, x: float, flange_y: float) -> Markup:
     half = part.frame_mm / 2 * SCALE * NARROW
     depth, magnet, front = part.mounting_depth_mm * SCALE, half * 0.55, part.front_height_mm * SCALE
     cone = [
-        (x - half, flange_y), (x - half * 0.86, flange_y), (x - magnet, flange_y - depth * 0.55), (x - magnet, flange_y - depth),
-        (x + magnet, flange_y - depth), (x + magnet, flange_y - depth * 0.55), (x + half * 0.86, flange_y), (x + half, flange_y),
-    ]  # fmt: skip
+        (x - half, flange_y),
+        (x - half * 0.86, flange_y),
+        (x - magnet, flange_y - depth * 0.55),
+        (x - magnet, flange_y - depth),
+        (x + magnet, flange_y - depth),
+        (x + magnet, flange_y - depth * 0.55),
+        (x + half * 0.86, flange_y),
+        (x + half, flange_y),
+    ]
     surround = f"M{x - half * 0.8:.1f} {flange_y:.1f}q{half * 0.8:.1f} {2 * front:.1f} {half * 1.6:.1f} 0"
     return group([el("path", d=path(cone, close=True), class_="steel"), el("path", d=surround, class_="surround")])
 
@@ -96,5 +106,11 @@ def draw_section(fit: FitResult, part: Driver, speaker: Speaker) -> Markup:
             )
     title = f"{fit.title}, cut through"
     return el(
-        "svg", el("title", title), *pieces, viewBox=f"0 0 {WIDTH:g} {height:.0f}", class_="drawing section", role="img", aria_label=title
-    )  # fmt: skip
+        "svg",
+        el("title", title),
+        *pieces,
+        viewBox=f"0 0 {WIDTH:g} {height:.0f}",
+        class_="drawing section",
+        role="img",
+        aria_label=title,
+    )

@@ -87,10 +87,13 @@ def _spread(points: Points, start: float, end: float) -> list[float]:
 
 
 def _positive(
-    picture: Picture, supply: SupplyResult, link_id: str, points: Points, xs: list[float], start_v: float, drop: dict[Place, float],
+    picture: Picture, supply: SupplyResult, link_id: str, points: Points, xs: list[float], start_v: float,
+    drop: dict[Place, float],
     drops: list[Drop],
 ) -> list[tuple[float, float]]:  # fmt: skip
-    """One run of the positive side: its joint, its fuse where it sits, the wire by length, and the terminal at its end."""
+    """One run of the positive side: its joint, its fuse where it sits, the wire by length, and the terminal at its
+    end.
+    """
     link = next(k for k in supply.way if k.id == link_id)
     ends = {e.id.rsplit("/", 1)[1]: e.drop_v for e in supply.segments if e.link_id == link_id}
     joint, end_drop = ends.get("post", ends.get("out", 0.0)), ends["terminal"]
@@ -116,7 +119,8 @@ def _positive(
 
 
 def _negative(
-    picture: Picture, supply: SupplyResult, back: tuple[Segment, ...], amp_x: float, shared: bool, battery_x: float, drops: list[Drop]
+    picture: Picture, supply: SupplyResult, back: tuple[Segment, ...], amp_x: float, shared: bool, battery_x: float,
+    drops: list[Drop]
 ) -> Points:  # fmt: skip
     """The way back: the lead, the ring, the body, the strap."""
 
@@ -133,8 +137,13 @@ def _negative(
     drops.append((max(point_x, amp_x), ground_point + lead / 2, -1, f"ground lead {amount(lead, 'v')}"))
     drops.append(((battery_x + point_x) / 2, strap + body / 2, 2, f"body return {amount(body + strap, 'v')}"))
     return (
-        (amp_x, top), (amp_x, ground_point + lead), (point_x, ground_point), (point_x, strap + body), (battery_x, strap), (battery_x, 0.0),
-    )  # fmt: skip
+        (amp_x, top),
+        (amp_x, ground_point + lead),
+        (point_x, ground_point),
+        (point_x, strap + body),
+        (battery_x, strap),
+        (battery_x, 0.0),
+    )
 
 
 def _why(shared: bool) -> str:
@@ -243,8 +252,12 @@ def _reading(
     labels.block(Box(*((x - 110, middle - 26, x, middle + 28) if left else (x, middle - 26, x + 110, middle + 28))))
     return group(
         [
-            el("path", d=f"M{x:.1f} {y1:.1f}V{y2:.1f}M{x - 6:.1f} {y1:.1f}h12M{x - 6:.1f} {y2:.1f}h12", class_="reading"),
+            el(
+                "path",
+                d=f"M{x:.1f} {y1:.1f}V{y2:.1f}M{x - 6:.1f} {y1:.1f}h12M{x - 6:.1f} {y2:.1f}h12",
+                class_="reading",
+            ),
             label(side[0], middle + 4, amount(voltage or 0.0, "v"), "number", side[1]),
             label(side[0], middle + 20, "at the amplifier", "dim", side[1]),
         ]
-    )  # fmt: skip
+    )

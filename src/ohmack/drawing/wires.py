@@ -30,9 +30,14 @@ def swatch(base: Colour | None, tracer: Colour | None) -> Markup:
     if base is None:
         return Markup("")
     return el(
-        "svg", el("title", colour_words(base, tracer)), group(wire_strokes("M3 7H41", base, tracer, 8.0)), viewBox="0 0 44 14", class_="wire-swatch",
-        role="img", aria_label=colour_words(base, tracer),
-    )  # fmt: skip
+        "svg",
+        el("title", colour_words(base, tracer)),
+        group(wire_strokes("M3 7H41", base, tracer, 8.0)),
+        viewBox="0 0 44 14",
+        class_="wire-swatch",
+        role="img",
+        aria_label=colour_words(base, tracer),
+    )
 
 
 def wire_end(x: float, y: float, radius: float, base: Colour | None, tracer: Colour | None) -> list[Markup]:
@@ -41,9 +46,15 @@ def wire_end(x: float, y: float, radius: float, base: Colour | None, tracer: Col
     if tracer is not None and tracer is not base:
         half = 0.42
         dx, dy = radius * 0.97 * 0.912, radius * 0.97 * half
-        d = f"M{x:.1f} {y:.1f}L{x + dx:.1f} {y - dy:.1f}A{radius * 0.97:.1f} {radius * 0.97:.1f} 0 0 1 {x + dx:.1f} {y + dy:.1f}Z"
+        d = (
+            f"M{x:.1f} {y:.1f}L{x + dx:.1f} {y - dy:.1f}A{radius * 0.97:.1f} {radius * 0.97:.1f} 0 0 1 {x + dx:.1f}"
+            f" {y + dy:.1f}Z"
+        )
         pieces.append(el("path", d=d, class_=f"fill-{tone(tracer)[2:]}"))
-        d = f"M{x:.1f} {y:.1f}L{x - dx:.1f} {y - dy:.1f}A{radius * 0.97:.1f} {radius * 0.97:.1f} 0 0 0 {x - dx:.1f} {y + dy:.1f}Z"
+        d = (
+            f"M{x:.1f} {y:.1f}L{x - dx:.1f} {y - dy:.1f}A{radius * 0.97:.1f} {radius * 0.97:.1f} 0 0 0 {x - dx:.1f}"
+            f" {y + dy:.1f}Z"
+        )
         pieces.append(el("path", d=d, class_=f"fill-{tone(tracer)[2:]}"))
     pieces.append(el("circle", cx=x, cy=y, r=radius * 0.42, class_="end-copper"))
     return pieces

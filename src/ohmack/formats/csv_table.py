@@ -13,7 +13,9 @@ FORMULA = ("=", "+", "-", "@", "\t")  # what a spreadsheet would take for a form
 
 @dataclass(frozen=True, slots=True)
 class CsvTable:
-    """What was read: rows of cells by field with their line number, headings not known, and why nothing could be read."""
+    """What was read: rows of cells by field with their line number, headings not known, and why nothing could be
+    read.
+    """
 
     rows: tuple[tuple[int, dict[str, str], bool], ...]  # (row, cells by field, more cells than headings)
     ignored_columns: tuple[str, ...]

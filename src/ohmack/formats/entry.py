@@ -25,14 +25,56 @@ TARGET = {
     "min": "minute",
 }
 KIND = {
-    "m": "a length", "mm": "a length", "mm2": "an area", "v": "a voltage", "a": "a current", "ohm": "a resistance",
-    "w": "a power", "hz": "a frequency", "kg": "a mass", "l": "a volume", "c": "a temperature", "ah": "a battery capacity", "min": "a time", "db": "a level",
-    "dbv": "a level", "dbfs": "a level",
-}  # fmt: skip
-SPELLED = {"Ω": "ohm", "Ohm": "ohm", "Ohms": "ohm", "k": "kohm", "ohms": "ohm", "mΩ": "mohm", "kΩ": "kohm", "'": "ft", "′": "ft", '"': "in", "″": "in", "''": "in",
-           "mm²": "mm**2", "mm2": "mm**2", "sqmm": "mm**2", "cm²": "cm**2", "volts": "V", "volt": "V", "amps": "A",
-           "amp": "A", "watts": "W", "watt": "W", "°C": "degC", "C": "degC", "lbs": "lb", "litres": "l", "metres": "m", "Ah": "A*hour",
-           "ah": "A*hour", "min": "minute", "h": "hour"}  # fmt: skip
+    "m": "a length",
+    "mm": "a length",
+    "mm2": "an area",
+    "v": "a voltage",
+    "a": "a current",
+    "ohm": "a resistance",
+    "w": "a power",
+    "hz": "a frequency",
+    "kg": "a mass",
+    "l": "a volume",
+    "c": "a temperature",
+    "ah": "a battery capacity",
+    "min": "a time",
+    "db": "a level",
+    "dbv": "a level",
+    "dbfs": "a level",
+}
+SPELLED = {
+    "Ω": "ohm",
+    "Ohm": "ohm",
+    "Ohms": "ohm",
+    "k": "kohm",
+    "ohms": "ohm",
+    "mΩ": "mohm",
+    "kΩ": "kohm",
+    "'": "ft",
+    "′": "ft",
+    '"': "in",
+    "″": "in",
+    "''": "in",
+    "mm²": "mm**2",
+    "mm2": "mm**2",
+    "sqmm": "mm**2",
+    "cm²": "cm**2",
+    "volts": "V",
+    "volt": "V",
+    "amps": "A",
+    "amp": "A",
+    "watts": "W",
+    "watt": "W",
+    "°C": "degC",
+    "C": "degC",
+    "lbs": "lb",
+    "litres": "l",
+    "metres": "m",
+    "Ah": "A*hour",
+    "ah": "A*hour",
+    "min": "minute",
+    "h": "hour",
+}
 MILLI_FIELDS = ("body_return_ohm", "battery_strap_ohm")
 _NUMBER = r"[+-]?(?:\d+\s+\d+/\d+|\d+/\d+|\d*[.,]?\d+(?:[.,]\d+)*|\d+[.,]?)"
 _PIECE = re.compile(rf"\s*(?P<number>{_NUMBER})\s*(?P<unit>[^\d\s+-][^\d\s]*2?)?")
@@ -119,7 +161,8 @@ def read_quantity(text: str, unit: str, bare_unit: str = "") -> float:
     """Typed text as a number in the unit of the field.
 
     Parameters:
-        text: for example "16 ft 4 in", "5,4 m", "1/2 in", "15 mohm", "15 mV at 10 A", "3.9 - 0.3" (less the leads), "9.2".
+        text: for example "16 ft 4 in", "5,4 m", "1/2 in", "15 mohm", "15 mV at 10 A", "3.9 - 0.3" (less the leads),
+        "9.2".
         unit: suffix of the field name ("m", "v", "ohm", ... or "" for a plain number).
         bare_unit: unit of a number typed without one; the field's own by default.
 

@@ -70,7 +70,9 @@ def _on_white(picture: Image.Image) -> Image.Image:
 
 
 def _made_smaller(picture: Image.Image) -> tuple[bytes, tuple[int, int], bytes]:
-    """(image, its size, thumbnail): smaller first, then turned and put on white, so that the whole is held once only."""
+    """(image, its size, thumbnail): smaller first, then turned and put on white, so that the whole is held once
+    only.
+    """
     picture.draft("RGB", (2 * LONGEST_EDGE, 2 * LONGEST_EDGE))  # a JPEG is read smaller at once
     if picture.mode in ("P", "1"):  # a palette cannot be averaged
         picture = picture.convert("RGBA" if "transparency" in picture.info else "RGB")

@@ -34,28 +34,118 @@ COLUMNS = (
     "papers say",
 )
 FIELDS_OF = {
-    "use": ("use", "expected"), "papers say": ("expected",), "channel": ("channel_id", "polarity"), "polarity": ("polarity",), "colour": ("base", "tracer"), "base": ("base",),
-    "tracer": ("tracer",), "area_mm2": ("area_mm2",), "goes to": ("destination",), "found": ("condition",),
-}  # fmt: skip
-"""What a column says of a cavity; a column that is not there and an empty cell say nothing, and what is on file stays."""
+    "use": ("use", "expected"),
+    "papers say": ("expected",),
+    "channel": ("channel_id", "polarity"),
+    "polarity": ("polarity",),
+    "colour": ("base", "tracer"),
+    "base": ("base",),
+    "tracer": ("tracer",),
+    "area_mm2": ("area_mm2",),
+    "goes to": ("destination",),
+    "found": ("condition",),
+}
+"""What a column says of a cavity; a column that is not there and an empty cell say nothing, and what is on file
+stays.
+"""
 HEADS = {name: name for name in COLUMNS} | {
-    "pin": "cavity", "position": "cavity", "no": "cavity", "no.": "cavity", "number": "cavity", "function": "use", "signal": "use", "is": "use",
-    "pair": "channel", "speaker": "channel", "base colour": "base", "stripe": "tracer", "tracer colour": "tracer", "color": "colour", "wire colour": "colour",
-    "gauge": "area_mm2", "wire": "area_mm2", "area": "area_mm2", "mm2": "area_mm2", "destination": "goes to", "to": "goes to", "condition": "found", "expected": "papers say",
-    "nr": "cavity", "nr.": "cavity", "kammer": "cavity", "funktion": "use", "belegung": "use", "signalart": "use", "kanal": "channel", "lautsprecher": "channel", "polarität": "polarity",
-    "farbe": "colour", "aderfarbe": "colour", "kabelfarbe": "colour", "grundfarbe": "base", "kennfarbe": "tracer", "streifen": "tracer", "mm²": "area_mm2", "querschnitt": "area_mm2",
-    "area mm²": "area_mm2", "querschnitt mm²": "area_mm2", "ziel": "goes to", "geht zu": "goes to", "zustand": "found", "colour code": "colour", "size": "area_mm2",
-}  # fmt: skip
+    "pin": "cavity",
+    "position": "cavity",
+    "no": "cavity",
+    "no.": "cavity",
+    "number": "cavity",
+    "function": "use",
+    "signal": "use",
+    "is": "use",
+    "pair": "channel",
+    "speaker": "channel",
+    "base colour": "base",
+    "stripe": "tracer",
+    "tracer colour": "tracer",
+    "color": "colour",
+    "wire colour": "colour",
+    "gauge": "area_mm2",
+    "wire": "area_mm2",
+    "area": "area_mm2",
+    "mm2": "area_mm2",
+    "destination": "goes to",
+    "to": "goes to",
+    "condition": "found",
+    "expected": "papers say",
+    "nr": "cavity",
+    "nr.": "cavity",
+    "kammer": "cavity",
+    "funktion": "use",
+    "belegung": "use",
+    "signalart": "use",
+    "kanal": "channel",
+    "lautsprecher": "channel",
+    "polarität": "polarity",
+    "farbe": "colour",
+    "aderfarbe": "colour",
+    "kabelfarbe": "colour",
+    "grundfarbe": "base",
+    "kennfarbe": "tracer",
+    "streifen": "tracer",
+    "mm²": "area_mm2",
+    "querschnitt": "area_mm2",
+    "area mm²": "area_mm2",
+    "querschnitt mm²": "area_mm2",
+    "ziel": "goes to",
+    "geht zu": "goes to",
+    "zustand": "found",
+    "colour code": "colour",
+    "size": "area_mm2",
+}
 USES = {use.value: use for use in CavityUse} | {
-    "+12": CavityUse.CONSTANT, "b+": CavityUse.CONSTANT, "battery": CavityUse.CONSTANT, "memory": CavityUse.CONSTANT, "acc": CavityUse.SWITCHED, "accessory": CavityUse.SWITCHED,
-    "ignition": CavityUse.SWITCHED, "ill": CavityUse.ILLUMINATION, "dimmer": CavityUse.ILLUMINATION, "gnd": CavityUse.GROUND, "earth": CavityUse.GROUND, "ground": CavityUse.GROUND,
-    "remote": CavityUse.REMOTE, "amp": CavityUse.REMOTE, "ant": CavityUse.AERIAL, "aerial": CavityUse.AERIAL, "antenna": CavityUse.AERIAL, "can": CavityUse.BUS, "bus": CavityUse.BUS,
-    "nc": CavityUse.EMPTY, "n/c": CavityUse.EMPTY, "-": CavityUse.EMPTY, "none": CavityUse.EMPTY, "speaker": CavityUse.SPEAKER, "airbag": CavityUse.AIRBAG, "swc": CavityUse.BUTTONS,
-    "dauerplus": CavityUse.CONSTANT, "kl. 30": CavityUse.CONSTANT, "klemme 30": CavityUse.CONSTANT, "zündplus": CavityUse.SWITCHED, "zündung": CavityUse.SWITCHED, "schaltplus": CavityUse.SWITCHED,
-    "kl. 15": CavityUse.SWITCHED, "klemme 15": CavityUse.SWITCHED, "beleuchtung": CavityUse.ILLUMINATION, "kl. 58": CavityUse.ILLUMINATION, "masse": CavityUse.GROUND, "kl. 31": CavityUse.GROUND,
-    "klemme 31": CavityUse.GROUND, "lautsprecher": CavityUse.SPEAKER, "antenne": CavityUse.AERIAL, "leer": CavityUse.EMPTY, "frei": CavityUse.EMPTY, "mikrofon": CavityUse.MICROPHONE,
-    "rückfahrsignal": CavityUse.REVERSE, "geschwindigkeit": CavityUse.SPEED, "einschaltleitung": CavityUse.REMOTE,
-}  # fmt: skip
+    "+12": CavityUse.CONSTANT,
+    "b+": CavityUse.CONSTANT,
+    "battery": CavityUse.CONSTANT,
+    "memory": CavityUse.CONSTANT,
+    "acc": CavityUse.SWITCHED,
+    "accessory": CavityUse.SWITCHED,
+    "ignition": CavityUse.SWITCHED,
+    "ill": CavityUse.ILLUMINATION,
+    "dimmer": CavityUse.ILLUMINATION,
+    "gnd": CavityUse.GROUND,
+    "earth": CavityUse.GROUND,
+    "ground": CavityUse.GROUND,
+    "remote": CavityUse.REMOTE,
+    "amp": CavityUse.REMOTE,
+    "ant": CavityUse.AERIAL,
+    "aerial": CavityUse.AERIAL,
+    "antenna": CavityUse.AERIAL,
+    "can": CavityUse.BUS,
+    "bus": CavityUse.BUS,
+    "nc": CavityUse.EMPTY,
+    "n/c": CavityUse.EMPTY,
+    "-": CavityUse.EMPTY,
+    "none": CavityUse.EMPTY,
+    "speaker": CavityUse.SPEAKER,
+    "airbag": CavityUse.AIRBAG,
+    "swc": CavityUse.BUTTONS,
+    "dauerplus": CavityUse.CONSTANT,
+    "kl. 30": CavityUse.CONSTANT,
+    "klemme 30": CavityUse.CONSTANT,
+    "zündplus": CavityUse.SWITCHED,
+    "zündung": CavityUse.SWITCHED,
+    "schaltplus": CavityUse.SWITCHED,
+    "kl. 15": CavityUse.SWITCHED,
+    "klemme 15": CavityUse.SWITCHED,
+    "beleuchtung": CavityUse.ILLUMINATION,
+    "kl. 58": CavityUse.ILLUMINATION,
+    "masse": CavityUse.GROUND,
+    "kl. 31": CavityUse.GROUND,
+    "klemme 31": CavityUse.GROUND,
+    "lautsprecher": CavityUse.SPEAKER,
+    "antenne": CavityUse.AERIAL,
+    "leer": CavityUse.EMPTY,
+    "frei": CavityUse.EMPTY,
+    "mikrofon": CavityUse.MICROPHONE,
+    "rückfahrsignal": CavityUse.REVERSE,
+    "geschwindigkeit": CavityUse.SPEED,
+    "einschaltleitung": CavityUse.REMOTE,
+}
 PLACES = {
     "vorne": "front",
     "hinten": "rear",
@@ -69,7 +159,15 @@ PLACES = {
     "hr": "rr",
 }
 """German words of a speaker's place, word by word."""
-SIGNS = {"+": Polarity.PLUS, "plus": Polarity.PLUS, "positive": Polarity.PLUS, "-": Polarity.MINUS, "−": Polarity.MINUS, "minus": Polarity.MINUS, "negative": Polarity.MINUS}  # fmt: skip
+SIGNS = {
+    "+": Polarity.PLUS,
+    "plus": Polarity.PLUS,
+    "positive": Polarity.PLUS,
+    "-": Polarity.MINUS,
+    "−": Polarity.MINUS,
+    "minus": Polarity.MINUS,
+    "negative": Polarity.MINUS,
+}
 
 
 @dataclass(frozen=True, slots=True)
@@ -101,12 +199,22 @@ def write_pin_map(connector: Connector, vehicle: Vehicle) -> bytes:
     rows = []
     for c in sorted(connector.cavities, key=lambda c: (c.number, c.id)):
         taken = c.use.value
-        rows.append({
-            "cavity": str(c.number), "use": taken.value if taken else "", "channel": names.get(c.channel_id or "", ""),
-            "polarity": {Polarity.PLUS: "plus", Polarity.MINUS: "minus"}[c.polarity] if c.polarity else "", "colour": colour_words(c.base, c.tracer),
-            "base": c.base.value if c.base else "", "tracer": c.tracer.value if c.tracer else "", "area_mm2": f"{c.area_mm2:g}" if c.area_mm2 else "",
-            "goes to": c.destination, "basis": c.use.basis.value if taken else "", "found": c.condition.value, "papers say": c.expected.value if c.expected else "",
-        })  # fmt: skip
+        rows.append(
+            {
+                "cavity": str(c.number),
+                "use": taken.value if taken else "",
+                "channel": names.get(c.channel_id or "", ""),
+                "polarity": {Polarity.PLUS: "plus", Polarity.MINUS: "minus"}[c.polarity] if c.polarity else "",
+                "colour": colour_words(c.base, c.tracer),
+                "base": c.base.value if c.base else "",
+                "tracer": c.tracer.value if c.tracer else "",
+                "area_mm2": f"{c.area_mm2:g}" if c.area_mm2 else "",
+                "goes to": c.destination,
+                "basis": c.use.basis.value if taken else "",
+                "found": c.condition.value,
+                "papers say": c.expected.value if c.expected else "",
+            }
+        )
     return write_table(rows, COLUMNS, guarded_cell)
 
 

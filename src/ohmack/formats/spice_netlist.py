@@ -15,7 +15,8 @@ def netlist(study: Study, state: State, title: str = "Power network") -> str:
         title: first line; line breaks become spaces.
 
     Returns:
-        the netlist; empty where nothing is solved. Started at the unloaded voltages, so that the high solution is found.
+        the netlist; empty where nothing is solved. Started at the unloaded voltages, so that the high solution is
+        found.
     """
     network, condition = study.network, study.conditions.get(state)
     if network is None or condition is None:

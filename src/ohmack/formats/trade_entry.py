@@ -1,4 +1,6 @@
-"""What the trade writes in its own way: 2 x 25 A, D4, 300 W at 4 ohm, 450 €, 9 Vpk, 4 AWG for an area, 75 for an efficiency."""
+"""What the trade writes in its own way: 2 x 25 A, D4, 300 W at 4 ohm, 450 €, 9 Vpk, 4 AWG for an area, 75 for an
+efficiency.
+"""
 
 from __future__ import annotations
 
@@ -130,8 +132,8 @@ def read_ratings(text: str) -> list[dict[str, float]]:
     Raises:
         EntryError: a row that is no load with a power.
 
-    >>> read_ratings("4 ohm 300W, 2 ohm 500W") == [{"load_ohm": 4.0, "power_w": 300.0}, {"load_ohm": 2.0, "power_w": 500.0}]
-    True
+    >>> read_ratings("4 ohm 300W, 2 ohm 500W")
+    [{'load_ohm': 4.0, 'power_w': 300.0}, {'load_ohm': 2.0, 'power_w': 500.0}]
     """
     return [_rating(row) for row in rows_of(text)]
 

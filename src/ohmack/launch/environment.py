@@ -69,7 +69,9 @@ def _has_pip() -> bool:
 
 
 def _point_to_sources() -> None:
-    """Packages are found by a way that is relative: a copied or moved folder runs its own code, not that of the old one."""
+    """Packages are found by a way that is relative: a copied or moved folder runs its own code, not that of the old
+    one.
+    """
     for site in VENV.glob("lib/python*/site-packages"):
         file, way = site / "ohmack.pth", f"{os.path.relpath(ROOT / 'src', site)}\n"
         if not file.exists() or file.read_text() != way:

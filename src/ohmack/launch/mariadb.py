@@ -69,13 +69,17 @@ class MariaDbServer:
 
     @property
     def _scratch(self) -> Path:
-        """Its own folder for temporary tables: a starting server clears away what it finds of others in a shared one."""
+        """Its own folder for temporary tables: a starting server clears away what it finds of others in a shared
+        one.
+        """
         folder = self.home / "tmp"
         folder.mkdir(parents=True, exist_ok=True)
         return folder
 
     def _prepare(self) -> None:
-        """Make the data folder beside its place and rename it when it is whole: a run that is killed leaves none half made."""
+        """Make the data folder beside its place and rename it when it is whole: a run that is killed leaves none
+        half made.
+        """
         for unfinished in self.home.glob("data.new-*"):
             shutil.rmtree(unfinished, ignore_errors=True)
         if (self.data / "mysql").is_dir():
@@ -93,7 +97,8 @@ class MariaDbServer:
         if done.returncode:
             shutil.rmtree(made, ignore_errors=True)
             raise SetupTrouble(
-                f"The database folder could not be prepared in {self.home}.{self._no_room()}\n{done.stderr.strip()[-400:]}"
+                "The database folder could not be prepared in"
+                f" {self.home}.{self._no_room()}\n{done.stderr.strip()[-400:]}"
             )
         shutil.rmtree(self.data, ignore_errors=True)  # without its system tables there is nothing in it to keep
         made.rename(self.data)
@@ -107,7 +112,9 @@ class MariaDbServer:
         return ""
 
     def _is_ours(self, pid: int) -> bool:
-        """Whether a process is a MariaDB on exactly this data folder; a copied pid file of another folder proves nothing."""
+        """Whether a process is a MariaDB on exactly this data folder; a copied pid file of another folder proves
+        nothing.
+        """
         try:
             words = Path(f"/proc/{pid}/cmdline").read_bytes().split(b"\0")
             folder = next(w for w in words if w.startswith(b"--datadir=")).removeprefix(b"--datadir=")
@@ -158,12 +165,24 @@ class MariaDbServer:
         )
         log = self.home / "mariadb.log"
         command = [
-            *_tied(), program, "--no-defaults", f"--datadir={self.data}", f"--port={self.port}", "--bind-address=127.0.0.1",
-            "--socket=s", f"--pid-file={self.home / 'mariadb.pid'}", f"--log-error={log}", f"--tmpdir={self._scratch}",
-            f"--init-file={init}", "--skip-name-resolve", "--character-set-server=utf8mb4",
-            "--collation-server=utf8mb4_unicode_ci", "--innodb-buffer-pool-size=64M", "--skip-log-bin",
+            *_tied(),
+            program,
+            "--no-defaults",
+            f"--datadir={self.data}",
+            f"--port={self.port}",
+            "--bind-address=127.0.0.1",
+            "--socket=s",
+            f"--pid-file={self.home / 'mariadb.pid'}",
+            f"--log-error={log}",
+            f"--tmpdir={self._scratch}",
+            f"--init-file={init}",
+            "--skip-name-resolve",
+            "--character-set-server=utf8mb4",
+            "--collation-server=utf8mb4_unicode_ci",
+            "--innodb-buffer-pool-size=64M",
+            "--skip-log-bin",
             f"--user={getpass.getuser()}",
-        ]  # fmt: skip
+        ]
         if self.fast:  # throwaway data: no need to survive a power cut
             command += [
                 "--innodb-flush-log-at-trx-commit=0",

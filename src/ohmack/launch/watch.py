@@ -1,4 +1,7 @@
-"""Watching over the database: one that stops by itself is started again, and the terminal says so. Standard library only."""
+"""Watching over the database: one that stops by itself is started again, and the terminal says so.
+
+Standard library only.
+"""
 
 from __future__ import annotations
 
@@ -12,7 +15,9 @@ AGAIN_SECONDS = 5.0
 
 
 class Watch:
-    """Starts a server again, on the port it had, whenever it is found gone; gives up never, for the disk may have room again."""
+    """Starts a server again, on the port it had, whenever it is found gone; gives up never, for the disk may have
+    room again.
+    """
 
     def __init__(self, server: MariaDbServer) -> None:
         self._server = server

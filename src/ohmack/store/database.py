@@ -15,7 +15,8 @@ from pymysql.cursors import DictCursor
 T = TypeVar("T")
 RETRY_CODES = {1213, 1205}  # deadlock and certification failure, lock wait time-out
 RETRIES = 4
-# disk full, table full, error writing, or: server gone, refused, shutting down, too many connections, read-only or not yet joined to its cluster
+# disk full, table full, error writing, or: server gone, refused, shutting down, too many connections, read-only or
+# not yet joined to its cluster
 UNREACHABLE = {
     0,
     1021,
@@ -101,11 +102,26 @@ class Database:
             if self._pool is None:
                 s = self.settings
                 self._pool = PooledDB(
-                    creator=pymysql, maxconnections=16, mincached=0, maxcached=8, blocking=True, ping=1,
-                    host=s.host, port=s.port, user=s.user, password=s.password, database=s.name, charset="utf8mb4",
-                    cursorclass=DictCursor, autocommit=True, reset=False, connect_timeout=3, read_timeout=15, write_timeout=15,
+                    creator=pymysql,
+                    maxconnections=16,
+                    mincached=0,
+                    maxcached=8,
+                    blocking=True,
+                    ping=1,
+                    host=s.host,
+                    port=s.port,
+                    user=s.user,
+                    password=s.password,
+                    database=s.name,
+                    charset="utf8mb4",
+                    cursorclass=DictCursor,
+                    autocommit=True,
+                    reset=False,
+                    connect_timeout=3,
+                    read_timeout=15,
+                    write_timeout=15,
                     init_command="SET SESSION sql_mode='STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION', time_zone='+00:00'",
-                )  # fmt: skip
+                )
             return self._pool.connection()
         except LOST as error:
             raise StoreUnavailable(str(error)) from error

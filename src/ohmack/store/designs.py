@@ -215,9 +215,16 @@ class DesignStore:
             number = f"J-{400 + job_id:04d}"
             QUERIES.number_job(c, shop_id=context.shop_id, id=job_id, number=number)
             design_id = QUERIES.add_design(c, shop_id=context.shop_id, job_id=job_id, letter="A")["id"]
-            QUERIES.add_revision(c, shop_id=context.shop_id, person_id=context.person_id, design_id=design_id, number=1, parent_number=None, document=_document(design), reason="job opened",
-
-            )  # fmt: skip
+            QUERIES.add_revision(
+                c,
+                shop_id=context.shop_id,
+                person_id=context.person_id,
+                design_id=design_id,
+                number=1,
+                parent_number=None,
+                document=_document(design),
+                reason="job opened",
+            )
             return number
 
         try:
@@ -259,9 +266,16 @@ class DesignStore:
             letter = chr(ord(max(letters)) + 1)
             design = record.design.model_copy(update={"option_name": "", "option_note": ""})
             design_id = QUERIES.add_design(c, shop_id=context.shop_id, job_id=job_id, letter=letter)["id"]
-            QUERIES.add_revision(c, shop_id=context.shop_id, person_id=context.person_id, design_id=design_id, number=1, parent_number=None, document=_document(design),
+            QUERIES.add_revision(
+                c,
+                shop_id=context.shop_id,
+                person_id=context.person_id,
+                design_id=design_id,
+                number=1,
+                parent_number=None,
+                document=_document(design),
                 reason=f"copied from option {record.letter}",
-            )  # fmt: skip
+            )
             return f"{number}-{letter}"
 
         return self.database.run(work)
@@ -286,10 +300,20 @@ class DesignStore:
                 address, row["version"], row["current_number"], row["parent_number"], row["reason"], str(error)
             ) from None
         return DesignRecord(
-            row["id"], row["job_number"], row["letter"], row["title"], row["customer"], row["phone"], row["customer_version"], row["version"],
-            row["current_number"], design, row["parent_number"], row["child_number"],
+            row["id"],
+            row["job_number"],
+            row["letter"],
+            row["title"],
+            row["customer"],
+            row["phone"],
+            row["customer_version"],
+            row["version"],
+            row["current_number"],
+            design,
+            row["parent_number"],
+            row["child_number"],
             row["archived_at"] is not None,
-        )  # fmt: skip
+        )
 
     def save(self, context: Context, design_id: int, version: int, design: Design, reason: str) -> int:
         """A new revision on top of the one in force.
@@ -305,9 +329,16 @@ class DesignStore:
             self._claim(c, context, design_id, version)
             pointer = QUERIES.pointer(c, shop_id=context.shop_id, id=design_id)
             number = int(pointer["last_number"]) + 1
-            QUERIES.add_revision(c, shop_id=context.shop_id, person_id=context.person_id, design_id=design_id, number=number, parent_number=pointer["current_number"],
-                document=_document(design), reason=reason[:200],
-            )  # fmt: skip
+            QUERIES.add_revision(
+                c,
+                shop_id=context.shop_id,
+                person_id=context.person_id,
+                design_id=design_id,
+                number=number,
+                parent_number=pointer["current_number"],
+                document=_document(design),
+                reason=reason[:200],
+            )
             QUERIES.point_design(c, shop_id=context.shop_id, id=design_id, number=number)
             before = self._known(context, design_id, pointer["current_number"])
             if before is None or _searched(before) != _searched(design):

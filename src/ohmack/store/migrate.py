@@ -1,4 +1,5 @@
-"""Migrations, forward only: each statement is applied once and noted, so that a run that was killed goes on where it stopped.
+"""Migrations, forward only: each statement is applied once and noted, so that a run that was killed goes on where it
+stopped.
 
 The lock is one of the connection's: it goes with the process that held it, and no row of a dead one stands in the way.
 """
@@ -17,8 +18,9 @@ from ohmack.store.database import DatabaseSettings, StoreError
 LOCK = "ohmack-migrations"
 LOCK_SECONDS = 60
 NOTES = (
-    "CREATE TABLE IF NOT EXISTS applied_migrations (id VARCHAR(80) NOT NULL, statement SMALLINT UNSIGNED NOT NULL, "
-    "applied_at DATETIME NOT NULL DEFAULT UTC_TIMESTAMP(), PRIMARY KEY (id, statement)) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4"
+    "CREATE TABLE IF NOT EXISTS applied_migrations (id VARCHAR(80) NOT NULL, statement SMALLINT UNSIGNED NOT NULL,"
+    " applied_at DATETIME NOT NULL DEFAULT UTC_TIMESTAMP(), PRIMARY KEY (id, statement)) ENGINE=InnoDB DEFAULT"
+    " CHARSET=utf8mb4"
 )
 
 

@@ -60,9 +60,17 @@ class PhotoStore:
         def work(c: Any) -> Any:
             if QUERIES.count_photos(c, shop_id=context.shop_id, number=job_and_letter(number)[0]) >= MOST:
                 raise TooManyPhotos(f"This job has {MOST} photos already; put some away first.")
-            return QUERIES.add_photo(c, shop_id=context.shop_id, number=job_and_letter(number)[0], path=path, name=photo.name, width_px=photo.width_px, height_px=photo.height_px, image=photo.image,
+            return QUERIES.add_photo(
+                c,
+                shop_id=context.shop_id,
+                number=job_and_letter(number)[0],
+                path=path,
+                name=photo.name,
+                width_px=photo.width_px,
+                height_px=photo.height_px,
+                image=photo.image,
                 thumbnail=photo.thumbnail,
-            )  # fmt: skip
+            )
 
         row = self.database.run(work)
         if row is None:

@@ -1,4 +1,6 @@
-"""What the list of jobs shows of each design: its verdict and picture, stored beside the revision, so that a list evaluates nothing."""
+"""What the list of jobs shows of each design: its verdict and picture, stored beside the revision, so that a list
+evaluates nothing.
+"""
 
 from __future__ import annotations
 
@@ -30,10 +32,20 @@ class SummaryStore:
     def put(self, context: Context, design_id: int, number: int, summary: Summary) -> None:
         """Keep the summary of a revision; nothing is written where another revision is in force by now."""
         self.database.run(
-            lambda c: QUERIES.put_summary(c, shop_id=context.shop_id, design_id=design_id, number=number, state=summary.state, headline=summary.headline[:120], detail=summary.detail[:240],
-                stops=summary.stops, watches=summary.watches, checked=summary.checked, picture=summary.picture,
+            lambda c: QUERIES.put_summary(
+                c,
+                shop_id=context.shop_id,
+                design_id=design_id,
+                number=number,
+                state=summary.state,
+                headline=summary.headline[:120],
+                detail=summary.detail[:240],
+                stops=summary.stops,
+                watches=summary.watches,
+                checked=summary.checked,
+                picture=summary.picture,
             )
-        )  # fmt: skip
+        )
 
     def lacking(self, context: Context, most: int) -> list[str]:
         """Addresses of jobs whose revision in force has no summary yet, open ones first."""

@@ -21,7 +21,8 @@ def acts_of(interventions: tuple[Intervention, ...]) -> tuple[tuple[str, str], .
 
 
 def car_picture(
-    page: Page, layer: Layer, words: str, style: str = "survey", below: Callable[[Picture], Markup] | None = None, below_px: float = 0.0, whole: bool = False
+    page: Page, layer: Layer, words: str, style: str = "survey", below: Callable[[Picture], Markup] | None = None,
+    below_px: float = 0.0, whole: bool = False
 ) -> Markup:  # fmt: skip
     """The picture of a sheet.
 

@@ -41,7 +41,9 @@ def _shown(field: Field) -> str:
 
 
 def write_catalogue(parts: Iterable[Part]) -> bytes:
-    """The parts as CSV, UTF-8 with a mark spreadsheets know, comma separated; a text that looks like a formula gets an apostrophe."""
+    """The parts as CSV, UTF-8 with a mark spreadsheets know, comma separated; a text that looks like a formula gets
+    an apostrophe.
+    """
     rows: list[dict[str, str]] = []
     columns: dict[str, None] = {"kind": None, "maker": None, "name": None, "price": None}
     for part in parts:

@@ -36,13 +36,44 @@ from ohmack.formats.trade_entry import (
 from ohmack.web.asked import facts_asked
 from ohmack.web.titles import label_of, thing_title, title_of
 
-BARE_SHOWN = {"mohm": "mΩ", "ft": "ft", "m": "m", "ohm": "Ω", "mm**2": "mm²", "degC": "°C", "V": "V", "A": "A", "W": "W",
-              "Hz": "Hz", "kg": "kg", "l": "l", "mm": "mm", "db": "dB", "dbv": "dBV", "dbfs": "dBFS", "A*hour": "Ah", "minute": "min"}  # fmt: skip
+BARE_SHOWN = {
+    "mohm": "mΩ",
+    "ft": "ft",
+    "m": "m",
+    "ohm": "Ω",
+    "mm**2": "mm²",
+    "degC": "°C",
+    "V": "V",
+    "A": "A",
+    "W": "W",
+    "Hz": "Hz",
+    "kg": "kg",
+    "l": "l",
+    "mm": "mm",
+    "db": "dB",
+    "dbv": "dBV",
+    "dbfs": "dBFS",
+    "A*hour": "Ah",
+    "minute": "min",
+}
 
 
 # What has an entry of its own, or none: `_hidden` adds everything that names other things.
-HIDDEN = {"id", "kind", "phase", "stands", "by_customer", "catalogue_id", "laid_by", "position", "way_points", "from_port", "to_port", "format",
-          "version"}  # fmt: skip
+HIDDEN = {
+    "id",
+    "kind",
+    "phase",
+    "stands",
+    "by_customer",
+    "catalogue_id",
+    "laid_by",
+    "position",
+    "way_points",
+    "from_port",
+    "to_port",
+    "format",
+    "version",
+}
 
 
 def _hidden(model: type[BaseModel], name: str) -> bool:
@@ -365,7 +396,8 @@ def read_stated(design: Design, path: str, texts: list[str], stated: str = "") -
         fact = get(design, path.removesuffix("/value"))
         if fact.basis is Basis.ASSUMED and volts != fact.value:
             raise EntryError(
-                f"{trimmed(volts)} V rms or peak? A meter shows rms, a scope peak: choose it, or write {trimmed(volts)} Vrms or {trimmed(volts)} Vpk."
+                f"{trimmed(volts)} V rms or peak? A meter shows rms, a scope peak: choose it, or write {trimmed(volts)}"
+                f" Vrms or {trimmed(volts)} Vpk."
             )
     return volts, [Edit(path=f"{owner}/{sibling}", value=kind)] if kind and kind != now else []
 

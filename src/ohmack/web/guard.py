@@ -1,4 +1,6 @@
-"""What every request passes: host, origin, size, time, and the headers every answer carries; the last net for a fault of ours."""
+"""What every request passes: host, origin, size, time, and the headers every answer carries; the last net for a
+fault of ours.
+"""
 
 from __future__ import annotations
 
@@ -35,7 +37,9 @@ class BodyTooSlow(Exception):
 
 
 class Guard:
-    """Origin check on unsafe methods, body size and time limits, security headers, and a page where something of ours fails."""
+    """Origin check on unsafe methods, body size and time limits, security headers, and a page where something of
+    ours fails.
+    """
 
     def __init__(self, app: ASGIApp, fault: Fault) -> None:
         self.app = app

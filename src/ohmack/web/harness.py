@@ -31,11 +31,29 @@ from ohmack.drawing.wires import swatch
 from ohmack.web.page import Page
 
 HOW = {
-    TestKind.RESISTANCE: ("Read ohms between {0} and {1}", "Everything unplugged at the radio and the amplifier, leads zeroed. One to sixteen ohms is a pair; open is none."),
-    TestKind.BODY: ("Is there continuity from {0} to bare body metal?", "Key off, ohmmeter to a scraped bolt. Under two ohms is ground."),
-    TestKind.TRIAL: ("Play on {0} and {1} alone: which speaker sounds?", "A small source on low volume through those two wires only, everything else unplugged. Walk round the car and listen."),
-    TestKind.POP: ("Touch a 1.5 V cell on: plus to {0}, minus to {1}", "A short touch. Never on a tweeter, never with an amplifier connected. Watch which way the cone goes."),
-}  # fmt: skip
+    TestKind.RESISTANCE: (
+        "Read ohms between {0} and {1}",
+        (
+            "Everything unplugged at the radio and the amplifier, leads zeroed. One to sixteen ohms is a pair; open is"
+            " none."
+        ),
+    ),
+    TestKind.BODY: (
+        "Is there continuity from {0} to bare body metal?",
+        "Key off, ohmmeter to a scraped bolt. Under two ohms is ground.",
+    ),
+    TestKind.TRIAL: (
+        "Play on {0} and {1} alone: which speaker sounds?",
+        (
+            "A small source on low volume through those two wires only, everything else unplugged. Walk round the car"
+            " and listen."
+        ),
+    ),
+    TestKind.POP: (
+        "Touch a 1.5 V cell on: plus to {0}, minus to {1}",
+        "A short touch. Never on a tweeter, never with an amplifier connected. Watch which way the cone goes.",
+    ),
+}
 
 
 @dataclass(frozen=True)
@@ -112,10 +130,18 @@ class HarnessView:
     def _row(self, connector: Connector, cavity: Cavity, twin: str) -> PinRow:
         basis, found = basis_of(cavity), read_by_meter(cavity)
         return PinRow(
-            cavity, f"vehicle/connectors/{connector.id}/cavities/{cavity.id}", colour_words(cavity.base, cavity.tracer), swatch(cavity.base, cavity.tracer),
-            use_words(self.vehicle, cavity), basis.value if basis else "missing", basis.word if basis else "Not known", found.value if found else "",
-            meter_contradicts(cavity) is not None, _typed_ohm(cavity.body_ohm), twin,
-        )  # fmt: skip
+            cavity,
+            f"vehicle/connectors/{connector.id}/cavities/{cavity.id}",
+            colour_words(cavity.base, cavity.tracer),
+            swatch(cavity.base, cavity.tracer),
+            use_words(self.vehicle, cavity),
+            basis.value if basis else "missing",
+            basis.word if basis else "Not known",
+            found.value if found else "",
+            meter_contradicts(cavity) is not None,
+            _typed_ohm(cavity.body_ohm),
+            twin,
+        )
 
     @property
     def circuits(self) -> tuple[Circuit, ...]:
@@ -177,12 +203,21 @@ class HarnessView:
         a, b = self.wire_name(reading.wire_a_id), self.wire_name(reading.wire_b_id)
         match reading.kind:
             case TestKind.RESISTANCE:
-                return f"{a} to {b}: {'open' if reads_open(reading.value_ohm) else digits(reading.value_ohm or 0.0) + ' Ω'}"
+                return (
+                    f"{a} to {b}:"
+                    f" {'open' if reads_open(reading.value_ohm) else digits(reading.value_ohm or 0.0) + ' Ω'}"
+                )
             case TestKind.BODY:
                 return f"{a} to body: {reading.heard.value if reading.heard else ''}"
             case TestKind.TRIAL:
-                return f"{a} and {b}: {self.speaker_name(reading.speaker_id) if reading.speaker_id else 'no speaker sounds'}"
-        return f"plus on {a}, minus on {b}: {reading.heard.value if reading.heard and reading.heard is not Heard.NOTHING else 'nothing moves'}"
+                return (
+                    f"{a} and {b}:"
+                    f" {self.speaker_name(reading.speaker_id) if reading.speaker_id else 'no speaker sounds'}"
+                )
+        return (
+            f"plus on {a}, minus on {b}:"
+            f" {reading.heard.value if reading.heard and reading.heard is not Heard.NOTHING else 'nothing moves'}"
+        )
 
     def sure_plus(self, guess: Guess) -> bool:
         """Whether a pop test has shown the plus."""

@@ -115,7 +115,9 @@ class Page:
 
     @property
     def idle_stages(self) -> set[str]:
-        """Stages this job has nothing for: without an amplifier there is nothing to feed, without a converter no ladder."""
+        """Stages this job has nothing for: without an amplifier there is nothing to feed, without a converter no
+        ladder.
+        """
         results = self.evaluation.results
         design = results.design  # what is fitted now
         if not design.parts:
@@ -342,11 +344,22 @@ def _resolve(design: Design, name: str) -> str:
     """A path for a path or a bare id."""
     v = design.vehicle
     pools = {
-        "parts": design.parts, "links": design.links, "vehicle/feeds": v.feeds, "vehicle/speakers": v.speakers,
-        "vehicle/ground_points": v.ground_points, "vehicle/supply/batteries": v.supply.batteries, "vehicle/modules": v.modules,
-        "vehicle/passages": v.passages, "vehicle/zones": v.zones, "vehicle/spaces": v.spaces, "vehicle/alterations": v.alterations,
-        "vehicle/connectors": v.connectors, "vehicle/factory_links": v.factory_links, "vehicle/functions": v.functions, "vehicle/radio/channels": v.radio.channels,
-    }  # fmt: skip
+        "parts": design.parts,
+        "links": design.links,
+        "vehicle/feeds": v.feeds,
+        "vehicle/speakers": v.speakers,
+        "vehicle/ground_points": v.ground_points,
+        "vehicle/supply/batteries": v.supply.batteries,
+        "vehicle/modules": v.modules,
+        "vehicle/passages": v.passages,
+        "vehicle/zones": v.zones,
+        "vehicle/spaces": v.spaces,
+        "vehicle/alterations": v.alterations,
+        "vehicle/connectors": v.connectors,
+        "vehicle/factory_links": v.factory_links,
+        "vehicle/functions": v.functions,
+        "vehicle/radio/channels": v.radio.channels,
+    }
     for base, pool in pools.items():
         if any(item.id == name for item in pool):
             return f"{base}/{name}"

@@ -35,9 +35,16 @@ def _supply(design: Design) -> list[Row]:
     names = ("system", "positive_ground", "post_running_v", "post_loaded_v", *low, "post_resting_v", "post_cranking_v",
              "standby_current_a", "battery_strap_ohm", charging)  # fmt: skip
     rows: list[Row] = [
-        ("Supply", first.id, "Battery and charging",
-         [*(f"vehicle/supply/{n}" for n in names), *(f"vehicle/supply/batteries/{first.id}/{n}" for n in ("cca_a", "capacity_ah"))]),
-    ]  # fmt: skip
+        (
+            "Supply",
+            first.id,
+            "Battery and charging",
+            [
+                *(f"vehicle/supply/{n}" for n in names),
+                *(f"vehicle/supply/batteries/{first.id}/{n}" for n in ("cca_a", "capacity_ah")),
+            ],
+        ),
+    ]
     for battery in others:
         own = facts_asked(battery) or ()
         paths = ["vehicle/supply/split_charging", *(f"vehicle/supply/batteries/{battery.id}/{n}" for n in own)]

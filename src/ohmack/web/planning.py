@@ -32,7 +32,7 @@ SHORT = {
     "time": "Time",
     "robust": "Robust",
 }
-SORTS = {"score": "best for this customer", **{n: (f.title or n) for n, f in Weights.model_fields.items()}}
+SORTS = {"score": "best for this customer", **{n: f.title or n for n, f in Weights.model_fields.items()}}
 
 
 @dataclass(frozen=True)
@@ -190,10 +190,13 @@ class PlanView:
             return []
         kinds = {ROLE_KINDS[r] for r in chosen.needs if r in ROLE_KINDS}
         return [
-            (f"parts/{p.id}", p.name) for p in self.design.parts
-            if (p.kind, getattr(p, "category", "")) not in kinds and (p.kind, "") not in kinds
-            and getattr(p, "category", "") not in ("interface", "bracket", "display", "capacitor", "consumables", "adapter")
-        ]  # fmt: skip
+            (f"parts/{p.id}", p.name)
+            for p in self.design.parts
+            if (p.kind, getattr(p, "category", "")) not in kinds
+            and (p.kind, "") not in kinds
+            and getattr(p, "category", "")
+            not in ("interface", "bracket", "display", "capacitor", "consumables", "adapter")
+        ]
 
     def fates_of(self, candidate: Candidate) -> str:
         """What a strategy does to the functions, on one line."""
@@ -213,10 +216,16 @@ class PlanView:
         pairs: list[tuple[DesignRecord, Evaluation]] = self.page.extra["options"]
         survey = self.design.vehicle
         return [
-            OptionView(r.letter, f"/jobs/{r.address}", r.design.option_name, plain_words(r.design), r.address == self.page.record.address,
-                       r.design.vehicle == survey)
+            OptionView(
+                r.letter,
+                f"/jobs/{r.address}",
+                r.design.option_name,
+                plain_words(r.design),
+                r.address == self.page.record.address,
+                r.design.vehicle == survey,
+            )
             for r, _ in pairs
-        ]  # fmt: skip
+        ]
 
     @property
     def compared(self) -> tuple[ComparedRow, ...]:

@@ -1,4 +1,6 @@
-"""The HTTP server: uvicorn with time limits on what comes in, so that half requests do not hold a connection for ever."""
+"""The HTTP server: uvicorn with time limits on what comes in, so that half requests do not hold a connection for
+ever.
+"""
 
 from __future__ import annotations
 

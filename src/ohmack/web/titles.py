@@ -13,8 +13,14 @@ from ohmack.core.document.paths import get, parent_of
 from ohmack.core.errors import UnknownName
 
 WIRES = {
-    "power": "Power wire", "ground": "Ground lead", "speaker": "Speaker cable", "tap": "Signal tap", "line": "Line-level cable", "remote": "Switch-on lead", "feed": "Feed",
-}  # fmt: skip
+    "power": "Power wire",
+    "ground": "Ground lead",
+    "speaker": "Speaker cable",
+    "tap": "Signal tap",
+    "line": "Line-level cable",
+    "remote": "Switch-on lead",
+    "feed": "Feed",
+}
 
 
 def thing_title(design: Design, path: str) -> str:

@@ -67,9 +67,14 @@ def summary_of(evaluation: Evaluation) -> Summary:
     """What the list of jobs keeps of an evaluation."""
     verdict = evaluation.verdict
     return Summary(
-        verdict.state, verdict.headline, verdict.detail, evaluation.count(Severity.STOP), evaluation.count(Severity.WATCH),
-        evaluation.measure_first is not None, str(thumbnail(evaluation)),
-    )  # fmt: skip
+        verdict.state,
+        verdict.headline,
+        verdict.detail,
+        evaluation.count(Severity.STOP),
+        evaluation.count(Severity.WATCH),
+        evaluation.measure_first is not None,
+        str(thumbnail(evaluation)),
+    )
 
 
 class Workshop:
@@ -144,7 +149,9 @@ class Workshop:
         return evaluate(record.design, before=before)
 
     def moved_between(self, before: DesignRecord, after: Evaluation) -> tuple[Moved, ...]:
-        """The key figures that an edit moved, from evaluations at hand; none where the one before could not be judged."""
+        """The key figures that an edit moved, from evaluations at hand; none where the one before could not be
+        judged.
+        """
         try:
             return compare(self.evaluation(before, sweep=False).figures, after.figures)
         except BrokenDesign:
@@ -220,7 +227,9 @@ class Workshop:
         return design
 
     def untouched(self, record: DesignRecord, base: int, edits: Sequence[Edit]) -> bool:
-        """Whether what some edits change stands as it stood in an earlier revision, so that both changes can live together."""
+        """Whether what some edits change stands as it stood in an earlier revision, so that both changes can live
+        together.
+        """
         if not 0 < base <= record.number:
             return False
         before = self.designs.revision(self.context, record.design_id, base)

@@ -13,7 +13,8 @@ from pathlib import Path
 from playwright.sync_api import sync_playwright
 
 HERE = Path(__file__).parent
-DRAW = """(type) => { const c = document.createElement('canvas'); c.width = 64; c.height = 48; const g = c.getContext('2d');
+DRAW = """(type) => { const c = document.createElement('canvas'); c.width = 64; c.height = 48;
+  const g = c.getContext('2d');
   g.fillStyle = '#d02020'; g.fillRect(0, 0, 32, 48); g.fillStyle = '#2040d0'; g.fillRect(32, 0, 32, 48);
   if (type === 'image/png') g.clearRect(16, 12, 32, 24);
   return c.toDataURL(type, 0.9).split(',')[1]; }"""

@@ -79,7 +79,10 @@ def _wanted(part: PartBase) -> tuple[Wanted, str]:
         case Accessory() if (part.current_a or 0.0) > ELECTRONICS_A:
             return (
                 ((("feed",), "supply"),),
-                f"{amount(part.current_a or 0.0, 'a')} do not come by themselves: give it a fused feed that carries them.",
+                (
+                    f"{amount(part.current_a or 0.0, 'a')} do not come by themselves: give it a fused feed that carries"
+                    " them."
+                ),
             )
         case Subwoofer():
             return (
@@ -113,7 +116,12 @@ def link_missing(results: Results) -> Iterator[Draft]:
             yield stop(part.id, title, why, Remedy("Wire it up", connect=part.id))
         grounded = ("ground", part.id) in tied
         if isinstance(part, PoweredSubwoofer) and ("power", part.id) in tied and not grounded:
-            yield stop(part.id, f"{part.name} has no ground lead", "What it draws has to flow back.", Remedy("Wire it up", connect=part.id))  # fmt: skip
+            yield stop(
+                part.id,
+                f"{part.name} has no ground lead",
+                "What it draws has to flow back.",
+                Remedy("Wire it up", connect=part.id),
+            )
 
 
 @rule("driver-boxless", "plan", PRACTICE)
@@ -123,9 +131,11 @@ def driver_boxless(results: Results) -> Iterator[Draft]:
     subs, boxes = list(design.parts_of(Subwoofer)), list(design.parts_of(Box))
     if subs and not boxes:
         yield stop(
-            subs[0].id, f"{listed([s.name for s in subs])}: no box", "A bare driver has no bass and tears itself apart. Pick the box it goes into, or type it in.",
+            subs[0].id,
+            f"{listed([s.name for s in subs])}: no box",
+            "A bare driver has no bass and tears itself apart. Pick the box it goes into, or type it in.",
             Remedy("Find a box", sheet="find", query="kind=box"),
-        )  # fmt: skip
+        )
 
 
 @rule("part-unwired", "plan", PRACTICE)
@@ -133,22 +143,36 @@ def part_unwired(results: Results) -> Iterator[Draft]:
     """A part that works only in the wiring stands on the list and in no wire."""
     design = results.design
     for block in design.parts_of(DistributionBlock):
-        absent = [words for words, links in (
-            ("nothing feeds it", [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[1] == block.id]),
-            ("nothing hangs on it", [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[0] == block.id]),
-        ) if not links]  # fmt: skip
+        absent = [
+            words
+            for words, links in (
+                (
+                    "nothing feeds it",
+                    [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[1] == block.id],
+                ),
+                (
+                    "nothing hangs on it",
+                    [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[0] == block.id],
+                ),
+            )
+            if not links
+        ]
         if absent:
             yield stop(
-                block.id, f"{block.name} is in no wire: {listed(absent)}",
-                "A block is one main run in and a way to everything behind it. Wired in, the main run is sized for the sum and every way for its own.",
+                block.id,
+                f"{block.name} is in no wire: {listed(absent)}",
+                "A block is one main run in and a way to everything behind it. Wired in, the main run is sized for the"
+                " sum and every way for its own.",
                 Remedy("Wire it up", connect=block.id),
-            )  # fmt: skip
+            )
     for part in (a for a in design.parts_of(Accessory) if a.category == "capacitor"):
         yield stop(
-            part.id, f"{part.name} is bought, not wired",
-            "The plan lays no wire to it, and Ohmack does not reckon with what it holds yet. Take it out of the plan and order it apart.",
+            part.id,
+            f"{part.name} is bought, not wired",
+            "The plan lays no wire to it, and Ohmack does not reckon with what it holds yet. Take it out of the plan"
+            " and order it apart.",
             Remedy("Look at the part", path=f"parts/{part.id}"),
-        )  # fmt: skip
+        )
 
 
 @rule("nothing-judged", "plan", PRACTICE)
@@ -156,17 +180,24 @@ def nothing_judged(results: Results) -> Iterator[Draft]:
     """Parts are on the list, and nothing of them plays, feeds or fits anything."""
     design = results.design
     judged = (
-        results.loads, results.channel_loads, results.supplies, results.signals, results.direct_inputs, results.feeds, results.self_fed,
+        results.loads,
+        results.channel_loads,
+        results.supplies,
+        results.signals,
+        results.direct_inputs,
+        results.feeds,
+        results.self_fed,
         [fit for fit in results.fits if fit.checks],
-    )  # fmt: skip
+    )
     if design.parts and not any(judged):
         first = design.parts[0]
         yield stop(
-            first.id, "Nothing to build yet",
-            f"{count(len(design.parts), 'part')} on the list, and nothing they load, feed or fit into was judged. Pick what plays: a driver, a radio, "
-            "an amplifier, a subwoofer.",
+            first.id,
+            "Nothing to build yet",
+            f"{count(len(design.parts), 'part')} on the list, and nothing they load, feed or fit into was judged. Pick"
+            " what plays: a driver, a radio, an amplifier, a subwoofer.",
             Remedy("Find a part", sheet="find"),
-        )  # fmt: skip
+        )
 
 
 @rule("part-unplaced", "plan", PRACTICE)
@@ -224,7 +255,8 @@ def reading_implausible(results: Results) -> Iterator[Draft]:
         yield watch(
             path,
             f"{title}: {results.say(fact.value, unit)} is unusual",
-            f"{results.say(low, unit)} to {results.say(high, unit)} is usual. {guide['below' if fact.value < low else 'above']}",
+            f"{results.say(low, unit)} to {results.say(high, unit)} is usual."
+            f" {guide['below' if fact.value < low else 'above']}",
             Remedy("Look at the reading", path=path),
         )
 
@@ -239,7 +271,7 @@ def speaker_reading(results: Results) -> Iterator[Draft]:
             yield watch(
                 speaker.id,
                 f"{speaker.name} reads {digits(read)} Ω against {trimmed(nominal)} Ω nominal",
-                f"A {trimmed(nominal)} Ω speaker reads {digits(DC_LOW * nominal)} to {digits(DC_HIGH * nominal)} Ω with the "
-                "leads zeroed. Check the plug is off at both ends, or the nominal is another one.",
+                f"A {trimmed(nominal)} Ω speaker reads {digits(DC_LOW * nominal)} to {digits(DC_HIGH * nominal)} Ω with"
+                " the leads zeroed. Check the plug is off at both ends, or the nominal is another one.",
                 Remedy("Look at the fact", path=f"vehicle/speakers/{speaker.id}/impedance_ohm"),
             )

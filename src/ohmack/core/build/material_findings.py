@@ -50,7 +50,8 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
                 yield watch(
                     reel.id,
                     f"No run of this plan takes {label}",
-                    f"{reel.name}: the plan wants {listed(list(sizes))}. A kit's label says nothing about the car it goes into.",
+                    f"{reel.name}: the plan wants {listed(list(sizes))}. A kit's label says nothing about the car it"
+                    " goes into.",
                     Remedy("See the wire list", sheet="build"),
                 )
             continue
@@ -59,7 +60,8 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
             yield watch(
                 reel.id,
                 f"{reel.name} is {results.say(needed_m - reel.on_reel_m, 'm')} short",
-                f"{results.say(needed_m, 'm')} of {label} are to be cut, {results.say(reel.on_reel_m, 'm')} are on it. A power wire is never pieced together.",
+                f"{results.say(needed_m, 'm')} of {label} are to be cut, {results.say(reel.on_reel_m, 'm')} are on it."
+                " A power wire is never pieced together.",
                 Remedy("See the wire list", sheet="build"),
             )
 
@@ -83,7 +85,8 @@ def fuse_bought(results: Results) -> Iterator[Draft]:
         elif same.count(fuse.rating_a) > fuse.pieces:
             yield watch(
                 fuse.id,
-                f"{count(same.count(fuse.rating_a), 'fuse')} of {trimmed(fuse.rating_a)} A wanted, {fuse.pieces} bought",
+                f"{count(same.count(fuse.rating_a), 'fuse')} of {trimmed(fuse.rating_a)} A wanted, {fuse.pieces}"
+                " bought",
                 "Buy one more than the plan needs: the first one to blow does it on a Saturday.",
             )
 
@@ -111,7 +114,12 @@ def adapter_missing(results: Results) -> Iterator[Draft]:
         part = next(p for p in results.design.parts if p.name == name)
         tap = next(t for t in results.design.links_of(TapLink) if t.to_id == part.id)
         yield stop(
-            tap.id, f"{name} takes its signal by plug adapter: none is among the parts",
+            tap.id,
+            f"{name} takes its signal by plug adapter: none is among the parts",
             "Choose the adapter made for this car's plug, or splice.",
-            Remedy("Find one", sheet="find", query="kind=accessory") if results.design.intake.reversible else Remedy("Splice instead", (set_to(f"links/{tap.id}/method", "splice"),)),
-        )  # fmt: skip
+            (
+                Remedy("Find one", sheet="find", query="kind=accessory")
+                if results.design.intake.reversible
+                else Remedy("Splice instead", (set_to(f"links/{tap.id}/method", "splice"),))
+            ),
+        )

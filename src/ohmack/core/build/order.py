@@ -1,4 +1,6 @@
-"""The order list: parts, fuses by size, holders, wire by metre, size and colour, rings, joints and sleeves, relays, adapters."""
+"""The order list: parts, fuses by size, holders, wire by metre, size and colour, rings, joints and sleeves, relays,
+adapters.
+"""
 
 from __future__ import annotations
 

@@ -29,10 +29,12 @@ def parts_waiting(results: Results) -> Iterator[Draft]:
     slow = max((p for p in missing if p.lead_days), key=lambda p: p.lead_days or 0, default=None)
     if slow is not None and (slow.lead_days or 0) >= 3:
         yield note(
-            slow.id, f"Order {slow.name} first: {slow.lead_days} days",
-            f"{count(len(missing), 'part')} not here yet. Book the bay when the last one is: {listed([p.name for p in missing][:4])}.",
+            slow.id,
+            f"Order {slow.name} first: {slow.lead_days} days",
+            f"{count(len(missing), 'part')} not here yet. Book the bay when the last one is:"
+            f" {listed([p.name for p in missing][:4])}.",
             Remedy("Look at the part", path=f"parts/{slow.id}"),
-        )  # fmt: skip
+        )
 
 
 @rule("customer-part", "plan", PRACTICE)
@@ -41,7 +43,13 @@ def customer_part(results: Results) -> Iterator[Draft]:
     own = [p for p in results.design.parts if p.by_customer]
     if own:
         yield note(
-            own[0].id, f"The customer's own: {listed([p.name for p in own])}",
-            "Check it on the bench before the car is opened, and have it signed: the shop answers for the work, not for the part. "
-            + ("Its rating is the customer's word until measured." if any(isinstance(p, Amplifier) for p in own) else ""),
-        )  # fmt: skip
+            own[0].id,
+            f"The customer's own: {listed([p.name for p in own])}",
+            "Check it on the bench before the car is opened, and have it signed: the shop answers for the work, not for"
+            " the part. "
+            + (
+                "Its rating is the customer's word until measured."
+                if any(isinstance(p, Amplifier) for p in own)
+                else ""
+            ),
+        )

@@ -1,4 +1,6 @@
-"""What to prepare today for parts that come later: cable laid with the trim off, connectors, room, and what today's choice must allow."""
+"""What to prepare today for parts that come later: cable laid with the trim off, connectors, room, and what today's
+choice must allow.
+"""
 
 from __future__ import annotations
 
@@ -17,7 +19,9 @@ if TYPE_CHECKING:
 
 @dataclass(frozen=True, slots=True)
 class Preparation:
-    """One thing to prepare now: what, why, and where it is looked at; `rework` where leaving it means doing work twice."""
+    """One thing to prepare now: what, why, and where it is looked at; `rework` where leaving it means doing work
+    twice.
+    """
 
     path: str
     title: str
@@ -63,16 +67,18 @@ def _power(today: Results, whole: Results) -> Iterator[Preparation]:
             yield Preparation(
                 f"links/{supply.link.id}",
                 f"Lay{metres} {chosen.wire.label} for {supply.part.name}",
-                f"With the trim off today the cable costs about {_price(whole, chosen.wire, supply.link.id)}; later the same trim comes off again. "
-                f"Fuse out (later {trimmed(chosen.fuse_a)} A), both ends insulated and labelled, a loop coiled where the part will sit.",
+                f"With the trim off today the cable costs about {_price(whole, chosen.wire, supply.link.id)}; later the"
+                f" same trim comes off again. Fuse out (later {trimmed(chosen.fuse_a)} A), both ends insulated and"
+                " labelled, a loop coiled where the part will sit.",
                 True,
             )
         elif before.chosen and before.chosen.wire.area_mm2 < chosen.wire.area_mm2:
             yield Preparation(
                 f"links/{supply.link.id}",
                 f"{chosen.wire.label} for {supply.part.name} today, though {before.chosen.wire.label} would do for now",
-                f"With the later parts the thinner wire would have to come out again. The thicker one costs {_price(whole, chosen.wire, supply.link.id)} "
-                f"instead of {_price(whole, before.chosen.wire, supply.link.id)}.",
+                "With the later parts the thinner wire would have to come out again. The thicker one costs"
+                f" {_price(whole, chosen.wire, supply.link.id)} instead of"
+                f" {_price(whole, before.chosen.wire, supply.link.id)}.",
                 True,
             )
 
@@ -120,7 +126,8 @@ def _room_for_fuses(today: Results, whole: Results) -> Iterator[Preparation]:
         yield Preparation(
             f"parts/{holders[0].id}",
             f"{count(wanted, 'power fuse')} in the end, {listed([h.name for h in holders])} has room for {room}",
-            "A block with room for all costs little more today; later a second holder needs a second place and a second terminal on the post.",
+            "A block with room for all costs little more today; later a second holder needs a second place and a second"
+            " terminal on the post.",
             True,
         )
 
@@ -133,11 +140,15 @@ def _loads(whole: Results) -> Iterator[Preparation]:
         if load.amplifier.phase is not Phase.LATER or not here:
             continue
         allowed = load.chosen.permitted and load.chosen.power_w is not None
+        advice = (
+            "choose a driver that serves both, or another amplifier" if not allowed else "today’s driver goes with it"
+        )
         yield Preparation(
             f"links/{load.link.id}",
-            f"{listed(here)} on the later {load.amplifier.name}: {trimmed(round(load.chosen.load_ohm, 2))} Ω, {load.chosen.words}",
-            f"It permits {trimmed(load.lowest_ohm)} Ω and up: {'today’s driver goes with it' if allowed else 'choose a driver that serves both, or another amplifier'}. "
-            "Bring both coils out to a terminal, so that the wiring can change without taking the driver out.",
+            f"{listed(here)} on the later {load.amplifier.name}: {trimmed(round(load.chosen.load_ohm, 2))} Ω,"
+            f" {load.chosen.words}",
+            f"It permits {trimmed(load.lowest_ohm)} Ω and up: {advice}."
+            " Bring both coils out to a terminal, so that the wiring can change without taking the driver out.",
             not allowed,
         )
 
@@ -155,10 +166,12 @@ def _radio(whole: Results) -> Iterator[Preparation]:
     for converter in whole.design.parts_of(Converter):
         if converter.phase is Phase.NOW and radios[0].line_pairs:
             yield Preparation(
-                f"parts/{converter.id}", f"{converter.name} is bought for the time until {radios[0].name}",
-                f"The later radio has {count(radios[0].line_pairs, 'line pair')} of its own; {converter.price or 0:.0f} {whole.design.policy.currency} are gone then. "
-                "Radio first, or a converter that can be sold on.", True,
-            )  # fmt: skip
+                f"parts/{converter.id}",
+                f"{converter.name} is bought for the time until {radios[0].name}",
+                f"The later radio has {count(radios[0].line_pairs, 'line pair')} of its own; {converter.price or 0:.0f}"
+                f" {whole.design.policy.currency} are gone then. Radio first, or a converter that can be sold on.",
+                True,
+            )
     yield Preparation(
         f"parts/{radios[0].id}", f"Leave the plugs whole for {radios[0].name}",
         "Aerial, microphone and camera leads are laid quickest while the dash is open; leave them coiled behind it.",

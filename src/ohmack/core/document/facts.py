@@ -92,7 +92,8 @@ class Fact(Model, Generic[T]):
                 raise ValueError(f"the range runs backwards: {low:g} to {high:g}")
             if isinstance(value, (int, float)) and not low <= value <= high:
                 raise ValueError(
-                    f"{value:g} lies outside its own range of {low:g} to {high:g}; change the range too, or say that it was measured"
+                    f"{value:g} lies outside its own range of {low:g} to {high:g}; change the range too, or say that it"
+                    " was measured"
                 )
         return self
 

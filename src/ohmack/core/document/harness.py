@@ -91,7 +91,10 @@ class JointMethod(StrEnum):
 
 
 class Cavity(Model):
-    """One cavity of a connector with its wire. `expected` is what papers say, `use` what it is taken for, with its basis."""
+    """One cavity of a connector with its wire.
+
+    `expected` is what papers say, `use` what it is taken for, with its basis.
+    """
 
     id: Identifier
     number: PinNumber = Field(title="Cavity")

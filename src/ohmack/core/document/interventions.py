@@ -1,4 +1,6 @@
-"""What a plan does to the radio and the modules: what a person said, and what the plan's own parts mean by themselves."""
+"""What a plan does to the radio and the modules: what a person said, and what the plan's own parts mean by
+themselves.
+"""
 
 from __future__ import annotations
 

@@ -34,7 +34,9 @@ Port = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,19}$")]
 
 
 class LinkBase(Model):
-    """What joins a port of one thing to a port of another; the current or the signal runs from the first to the second."""
+    """What joins a port of one thing to a port of another; the current or the signal runs from the first to the
+    second.
+    """
 
     id: Identifier
     from_port: Port
@@ -68,7 +70,9 @@ class GroundLink(LinkBase):
 
 
 class SpeakerLink(LinkBase):
-    """An amplifier's output to a subwoofer or to a speaker position, with the wiring of the coils ("" lets Ohmack choose)."""
+    """An amplifier's output to a subwoofer or to a speaker position, with the wiring of the coils ("" lets Ohmack
+    choose).
+    """
 
     kind: Literal["speaker"] = "speaker"
     from_id: Annotated[Identifier, Ref("amplifier", Gone.GOES_TOO, offered=False)] = Field(title="Driven by")
@@ -87,7 +91,9 @@ class Pickup(StrEnum):
 
 
 class TapLink(LinkBase):
-    """Output pairs of the radio or of a module to speaker-level inputs: a converter's, a powered subwoofer's or an amplifier's."""
+    """Output pairs of the radio or of a module to speaker-level inputs: a converter's, a powered subwoofer's or an
+    amplifier's.
+    """
 
     kind: Literal["tap"] = "tap"
     from_ids: Annotated[tuple[Identifier, ...], Ref("channel", Gone.GOES_TOO, offered=False)] = Field(

@@ -252,9 +252,20 @@ OWN_KIND_NOW = ("plug-in amplifier", "powered subwoofer", "processor", "wire", "
 class Accessory(PartBase):
     kind: Literal["accessory"] = "accessory"
     category: Literal[
-        "capacitor", "display", "bracket", "adapter", "amplifier adapter", "interface", "aerial adapter", "digital aerial",
-        "ring coupler", "extension loom", "shorting plug", "consumables", "other",
-    ] = Field("consumables", title="What it is")  # fmt: skip
+        "capacitor",
+        "display",
+        "bracket",
+        "adapter",
+        "amplifier adapter",
+        "interface",
+        "aerial adapter",
+        "digital aerial",
+        "ring coupler",
+        "extension loom",
+        "shorting plug",
+        "consumables",
+        "other",
+    ] = Field("consumables", title="What it is")
     current_a: SmallAmperes | None = Field(None, title="Draws at full level")
 
     @field_validator("category", mode="before")

@@ -119,7 +119,9 @@ WALKED_SIZE = 8192
 
 
 def _own_facts(model: BaseModel) -> tuple[Found, ...]:
-    """The facts below an immutable model, paths relative to it; remembered by identity, as a sweep shares most of a design."""
+    """The facts below an immutable model, paths relative to it; remembered by identity, as a sweep shares most of a
+    design.
+    """
     known = _walked.get((id(model), ""))
     if known is not None and known[0] is model:  # the model is held, so its id cannot be another's
         return known[1]

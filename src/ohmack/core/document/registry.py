@@ -1,4 +1,6 @@
-"""The registry: every collection and every reference of a design, declared where its model is and read off the models here."""
+"""The registry: every collection and every reference of a design, declared where its model is and read off the
+models here.
+"""
 
 from __future__ import annotations
 
@@ -106,7 +108,9 @@ class Registry:
         return None
 
     def is_local(self, group: str) -> bool:
-        """Whether the ids of a group differ only among themselves, so that nothing outside their own list names them."""
+        """Whether the ids of a group differ only among themselves, so that nothing outside their own list names
+        them.
+        """
         return any(not c.many.shared and c.many.group == group for c in self.collections)
 
     def shared_ids(self, root: Any) -> dict[str, list[str]]:

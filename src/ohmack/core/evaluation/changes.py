@@ -26,7 +26,9 @@ def shown(figure: Figure | None) -> str:
 
 
 def _renamed(before: Mapping[str, Figure], after: Mapping[str, Figure]) -> dict[str, str]:
-    """Figures filed under another id since: those of a part that had one output and has several now, or the other way."""
+    """Figures filed under another id since: those of a part that had one output and has several now, or the other
+    way.
+    """
 
     def kind(figure_id: str) -> tuple[str, str]:
         return figure_id.split("/", 1)[0], figure_id.rsplit("/", 1)[-1]

@@ -70,7 +70,9 @@ def _compute(design: Design) -> Results:
 
 
 def _once(design: Design) -> Evaluation:
-    """One evaluation without a sweep: what is fitted now is computed and judged, what comes later only compared with it."""
+    """One evaluation without a sweep: what is fitted now is computed and judged, what comes later only compared with
+    it.
+    """
     today = now_only(design)
     results = _compute(design if today is None else today)
     if today is not None:

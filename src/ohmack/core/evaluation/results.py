@@ -36,7 +36,10 @@ from ohmack.core.wording import amount
 
 @dataclass
 class Results:
-    """The figures and structures of all sections. A section's attribute is there once `core.evaluate` has worked it out."""
+    """The figures and structures of all sections.
+
+    A section's attribute is there once `core.evaluate` has worked it out.
+    """
 
     book: Book
     runs: dict[str, Run] = field(default_factory=dict)

@@ -159,9 +159,23 @@ def likely_asked(design: Design) -> Iterator[Measure]:
             continue
         guide = fact_guide(field)
         yield Measure(
-            path, type(owner).model_fields[field].title or field, _owner(owner), unit_of(field), fact.value, fact.low, fact.high, fact.alternatives,
-            (), (), (), "", guide.get("how", ""), int(guide.get("minutes", 5)), guide.get("where", "car"), tuple(asked[path]),
-        )  # fmt: skip
+            path,
+            type(owner).model_fields[field].title or field,
+            _owner(owner),
+            unit_of(field),
+            fact.value,
+            fact.low,
+            fact.high,
+            fact.alternatives,
+            (),
+            (),
+            (),
+            "",
+            guide.get("how", ""),
+            int(guide.get("minutes", 5)),
+            guide.get("where", "car"),
+            tuple(asked[path]),
+        )
 
 
 def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measure]:

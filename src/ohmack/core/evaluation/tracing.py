@@ -109,7 +109,9 @@ class Traces:
         return self.frames[name].filed
 
     def anew(self, path: str) -> set[str]:
-        """The frames that must be worked out anew when a fact changes: those that looked at it, and those that used one of them."""
+        """The frames that must be worked out anew when a fact changes: those that looked at it, and those that used
+        one of them.
+        """
         found: set[str] = set()
         filing = False
         for name, frame in self.frames.items():  # what a frame used was done before it

@@ -9,7 +9,9 @@ from ohmack.core.wording import count
 
 
 def judge(evaluation: Evaluation) -> Verdict:
-    """Ready to order: no Stop, and no assumed fact whose range would flip a Stop or a part; ready to build: every part is here too."""
+    """Ready to order: no Stop, and no assumed fact whose range would flip a Stop or a part; ready to build: every
+    part is here too.
+    """
     design = evaluation.results.design  # what is fitted now
     stops, watches = evaluation.count(Severity.STOP), evaluation.count(Severity.WATCH)
     tail = f"{count(watches, 'watch', 'watches')}" if watches else "nothing to watch"

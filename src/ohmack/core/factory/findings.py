@@ -36,22 +36,27 @@ def factory_system(results: Results) -> Iterator[Draft]:
             )
         elif tier is Tier.NONE:
             yield stop(
-                path, "There is no radio to take a signal from", "A source has to be added first: a radio, or a player with a volume of its own.",
+                path,
+                "There is no radio to take a signal from",
+                "A source has to be added first: a radio, or a player with a volume of its own.",
                 Remedy("Check the fact", path=path),
-            )  # fmt: skip
+            )
         elif tier is Tier.AMPLIFIED:
             fixed = [m for m in vehicle.modules if m.amplifies and m.level.value is Level.FIXED]
             if fixed:
                 yield stop(
-                    path, "Fixed level before the factory amplifier", "The volume is made in the amplifier: what is tapped before it never gets quieter. "
-                    "Pick up after it.", Remedy("Look at the amplifier", path=f"vehicle/modules/{fixed[0].id}"),
-                )  # fmt: skip
+                    path,
+                    "Fixed level before the factory amplifier",
+                    "The volume is made in the amplifier: what is tapped before it never gets quieter. "
+                    "Pick up after it.",
+                    Remedy("Look at the amplifier", path=f"vehicle/modules/{fixed[0].id}"),
+                )
             else:
                 yield watch(
                     path,
                     "The radio feeds a factory amplifier",
-                    "Its outputs may be line level, band-split or equalised. Measure band and level at the tap, or pick up "
-                    "after the amplifier, where up to 40 V are found.",
+                    "Its outputs may be line level, band-split or equalised. Measure band and level at the tap, or pick"
+                    " up after the amplifier, where up to 40 V are found.",
                     Remedy("Measure the tap", path="vehicle/radio/source_voltage_v"),
                 )
 
@@ -59,19 +64,28 @@ def factory_system(results: Results) -> Iterator[Draft]:
 def _after_amplifier(module: Module) -> Iterator[Draft]:
     base = f"vehicle/modules/{module.id}"
     if module.fitted.value is False:
-        yield stop(module.id, f"{module.name} is not fitted", "A premium option named on paper may be absent. Pick the signal up elsewhere.",
-                   Remedy("Look at it", path=base))  # fmt: skip
+        yield stop(
+            module.id,
+            f"{module.name} is not fitted",
+            "A premium option named on paper may be absent. Pick the signal up elsewhere.",
+            Remedy("Look at it", path=base),
+        )
         return
     if module.load_sensing.value:
         yield watch(
-            module.id, f"{module.name} senses its load", "Take its speakers away and it mutes or reports a fault: leave them on, or put load resistors in.",
+            module.id,
+            f"{module.name} senses its load",
+            "Take its speakers away and it mutes or reports a fault: leave them on, or put load resistors in.",
             Remedy("Look at it", path=base),
-        )  # fmt: skip
+        )
     if module.equalised.value:
         yield watch(
-            module.id, f"{module.name} equalises its outputs", "Its bass falls as the volume rises: read 50 Hz and 1 kHz at several steps, or use a converter that restores bass.",
+            module.id,
+            f"{module.name} equalises its outputs",
+            "Its bass falls as the volume rises: read 50 Hz and 1 kHz at several steps, or use a converter that"
+            " restores bass.",
             Remedy("Look at it", path=base),
-        )  # fmt: skip
+        )
 
 
 @rule("tap-channels", "survey", PRACTICE)
@@ -91,19 +105,26 @@ def tap_channels(results: Results) -> Iterator[Draft]:
         deaf = [c.name for c in channels if c.band.value is not None and not c.band.value.has_bass]
         if bands and len(deaf) == len(channels):
             yield stop(
-                tap.id, f"No bass on {listed(deaf)}", "These pairs carry the upper bands only; a subwoofer hears nothing of it. Take the low or full-range pairs.",
+                tap.id,
+                f"No bass on {listed(deaf)}",
+                "These pairs carry the upper bands only; a subwoofer hears nothing of it. Take the low or full-range"
+                " pairs.",
                 Remedy("Choose other channels", sheet="plan"),
-            )  # fmt: skip
+            )
         if len({vehicle.source_of(c.id).id for c in channels}) > 1:
             yield stop(
-                tap.id, "One pickup from two different boxes", "Levels and phase differ between the radio's and the amplifier's outputs. Take all pairs from one.",
+                tap.id,
+                "One pickup from two different boxes",
+                "Levels and phase differ between the radio's and the amplifier's outputs. Take all pairs from one.",
                 Remedy("Choose other channels", sheet="plan"),
-            )  # fmt: skip
+            )
         for channel in channels:
             if channel.reaches.value is False:
                 yield note(
-                    tap.id, f"{channel.name} leads to no speaker", "For a pickup that is harmless, as long as the radio plays into it without a load.",
-                )  # fmt: skip
+                    tap.id,
+                    f"{channel.name} leads to no speaker",
+                    "For a pickup that is harmless, as long as the radio plays into it without a load.",
+                )
 
 
 @rule("channel-load", "loads", PHYSICS)
@@ -118,21 +139,35 @@ def channel_load(results: Results) -> Iterator[Draft]:
             assumed = row.lowest.basis is Basis.ASSUMED
             draft = stop if row.new else watch  # as the car came it plays; still nobody knows why it may
             yield draft(
-                row.channel.id, f"{trimmed(round(now, 2))} Ω on {row.name}, which wants {trimmed(round(lowest, 2))} Ω",
-                "The output stage overheats, trips or clips. Wire the pair in series, or choose drivers of higher impedance."
-                + (" Nearly every radio wants 4 Ω; enter what this one permits if its papers say less." if assumed else ""),
-                Remedy("Enter what it permits", path=_output_path(results, row)) if assumed else Remedy("See the parts", sheet="plan"),
-            )  # fmt: skip
+                row.channel.id,
+                f"{trimmed(round(now, 2))} Ω on {row.name}, which wants {trimmed(round(lowest, 2))} Ω",
+                "The output stage overheats, trips or clips. Wire the pair in series, or choose drivers of higher"
+                " impedance."
+                + (
+                    " Nearly every radio wants 4 Ω; enter what this one permits if its papers say less."
+                    if assumed
+                    else ""
+                ),
+                (
+                    Remedy("Enter what it permits", path=_output_path(results, row))
+                    if assumed
+                    else Remedy("See the parts", sheet="plan")
+                ),
+            )
         elif row.new and was is not None and now < was * 0.9:
             yield watch(
-                row.channel.id, f"{row.name}: {trimmed(round(now, 2))} Ω where {trimmed(round(was, 2))} Ω was",
-                f"{was / now - 1:.0%} more current from the same voltage, {amount(change_db, 'db')} more power. The channel runs warmer.",
-            )  # fmt: skip
+                row.channel.id,
+                f"{row.name}: {trimmed(round(now, 2))} Ω where {trimmed(round(was, 2))} Ω was",
+                f"{was / now - 1:.0%} more current from the same voltage, {amount(change_db, 'db')} more power. The"
+                " channel runs warmer.",
+            )
         elif row.new and was is not None and now > was * 1.1:
             yield note(
-                row.channel.id, f"{row.name}: {trimmed(round(now, 2))} Ω where {trimmed(round(was, 2))} Ω was",
-                f"{amount(-change_db, 'db')} less power from the same voltage; a more sensitive driver makes up for it.",
-            )  # fmt: skip
+                row.channel.id,
+                f"{row.name}: {trimmed(round(now, 2))} Ω where {trimmed(round(was, 2))} Ω was",
+                f"{amount(-change_db, 'db')} less power from the same voltage; a more sensitive driver makes up"
+                " for it.",
+            )
 
 
 def _output_path(results: Results, row: ChannelLoad) -> str:
@@ -154,9 +189,11 @@ def pair_reading(results: Results) -> Iterator[Draft]:
                 else ""
             )
             yield watch(
-                f"{pair.path}/pair_resistance_ohm", f"{pair.channel.name} reads {digits(pair.read_ohm)} Ω",
-                f"{pair.verdict[0].upper()}{pair.verdict[1:]}{wanted}.", Remedy("Look at the reading", path=f"{pair.path}/pair_resistance_ohm"),
-            )  # fmt: skip
+                f"{pair.path}/pair_resistance_ohm",
+                f"{pair.channel.name} reads {digits(pair.read_ohm)} Ω",
+                f"{pair.verdict[0].upper()}{pair.verdict[1:]}{wanted}.",
+                Remedy("Look at the reading", path=f"{pair.path}/pair_resistance_ohm"),
+            )
 
 
 @rule("bass-rolled-off", "survey", PRACTICE)
@@ -166,10 +203,12 @@ def bass_rolled_off(results: Results) -> Iterator[Draft]:
     if lost and lost[-1][1] > 3:
         step, loss = lost[-1]
         yield watch(
-            "vehicle/volume_steps", f"{amount(loss, 'db')} less bass at step {step:g}",
-            "The factory system rolls the bass off as the volume rises. Tap before it, or use a converter that restores bass; "
-            "set the gain at the top step.", Remedy("See the baseline", sheet="baseline"),
-        )  # fmt: skip
+            "vehicle/volume_steps",
+            f"{amount(loss, 'db')} less bass at step {step:g}",
+            "The factory system rolls the bass off as the volume rises. Tap before it, or use a converter that restores"
+            " bass; set the gain at the top step.",
+            Remedy("See the baseline", sheet="baseline"),
+        )
 
 
 @rule("standby", "survey", PRACTICE)
@@ -178,10 +217,12 @@ def standby(results: Results) -> Iterator[Draft]:
     figure = results.baseline.standby
     if figure is not None and figure.value is not None and figure.value < 21:
         yield watch(
-            "vehicle/supply/standby_current_a", f"Standing, the battery lasts about {figure.value:.0f} days",
-            "Read again after the modules fell asleep (about ten minutes, doors shut). If it stays, find what is awake before adding anything.",
+            "vehicle/supply/standby_current_a",
+            f"Standing, the battery lasts about {figure.value:.0f} days",
+            "Read again after the modules fell asleep (about ten minutes, doors shut). If it stays, find what is awake"
+            " before adding anything.",
             Remedy("Look at the reading", path="vehicle/supply/standby_current_a"),
-        )  # fmt: skip
+        )
 
 
 @rule("earlier-damage", "survey", PRACTICE)
@@ -204,13 +245,16 @@ def earlier_damage(results: Results) -> Iterator[Draft]:
         draft = stop if about in used else note
         extra = " The plan uses exactly this." if about in used else ""
         yield draft(
-            f"vehicle/alterations/{alteration.id}", f"{alteration.kind.value.capitalize()}: {alteration.name}", why[alteration.kind.value] + extra,
+            f"vehicle/alterations/{alteration.id}",
+            f"{alteration.kind.value.capitalize()}: {alteration.name}",
+            why[alteration.kind.value] + extra,
             Remedy("Look at it", path=f"vehicle/alterations/{alteration.id}"),
-        )  # fmt: skip
+        )
     span = work_range_min(vehicle)
     if span is not None:
         low, high = (minutes / 60 * policy.labour_rate for minutes in span)
         yield note(
-            "earlier_work_min", f"Earlier damage: {span[0]:.0f} to {span[1]:.0f} min extra, {low:.0f} to {high:.0f} {policy.currency}",
+            "earlier_work_min",
+            f"Earlier damage: {span[0]:.0f} to {span[1]:.0f} min extra, {low:.0f} to {high:.0f} {policy.currency}",
             "Quote it before starting; the customer did not know about it either.",
-        )  # fmt: skip
+        )

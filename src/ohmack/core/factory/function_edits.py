@@ -21,7 +21,14 @@ KEPT: dict[FunctionKind, Keep] = {
 def _has(kind: FunctionKind, made_by: str, heard_at: str | None, sure: bool, *needs: str) -> dict[str, Any]:
     has_it = {"value": True, "basis": "assumed", "alternatives": [] if sure else [False]}
     name = f"fn-{kind.value.replace(' ', '-')}"
-    return {"id": name, "kind": kind.value, "made_by_id": made_by, "heard_at_id": heard_at, "needs_ids": list(needs), "has_it": has_it}  # fmt: skip
+    return {
+        "id": name,
+        "kind": kind.value,
+        "made_by_id": made_by,
+        "heard_at_id": heard_at,
+        "needs_ids": list(needs),
+        "has_it": has_it,
+    }
 
 
 def functions_for(design: Design) -> tuple[Edit, ...]:

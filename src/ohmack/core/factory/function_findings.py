@@ -56,9 +56,12 @@ def function_lost(results: Results) -> Iterator[Draft]:
         elif verdict.fate is Fate.UNCLEAR and asked:
             draft = stop if results.design.parts else watch
             yield draft(
-                path, f"{title}: not traced yet", "The customer wants it kept, and nothing on file says what carries it. Add its modules and links, or correct where it is made and heard.",
+                path,
+                f"{title}: not traced yet",
+                "The customer wants it kept, and nothing on file says what carries it. Add its modules and links, or"
+                " correct where it is made and heard.",
                 Remedy("Look at it", path=path),
-            )  # fmt: skip
+            )
 
 
 @rule("function-part", "plan", PRACTICE)
@@ -74,17 +77,19 @@ def function_part(results: Results) -> Iterator[Draft]:
         title = f"{names[0].upper()}{names[1:]}: kept by {article(part)}"
         if part not in bought:
             yield stop(
-                f"needs/{part}", f"{title}, and none is among the parts",
-                "Without it they are lost, and it is not in the price either. Take one made for this car, or take the measure back "
-                "and see what that costs.",
+                f"needs/{part}",
+                f"{title}, and none is among the parts",
+                "Without it they are lost, and it is not in the price either. Take one made for this car, or take the"
+                " measure back and see what that costs.",
                 Remedy("Find one", sheet="find", query="kind=accessory"),
-            )  # fmt: skip
+            )
         elif part == "interface":
             yield note(
-                f"needs/{part}", title,
-                "Cheap digital interfaces fail now and then: choose one made for this car, and test it for days before the old unit "
-                "is given back.",
-            )  # fmt: skip
+                f"needs/{part}",
+                title,
+                "Cheap digital interfaces fail now and then: choose one made for this car, and test it for days before"
+                " the old unit is given back.",
+            )
 
 
 @rule("promise-unjudged", "plan", PRACTICE)
@@ -98,11 +103,16 @@ def promise_unjudged(results: Results) -> Iterator[Draft]:
     covers = {KEPT.get(FunctionKind(edit.value["kind"])) for edit in laid}
     for keep in lacking:
         yield stop(
-            f"intake/must_keep/{keep.value}", f"Promised, and not looked at: {keep.value}",
-            "No function of that kind is on file, so nobody judged what this plan does to it. Put in what such a car usually has, "
-            "add it by hand, or take the promise back.",
-            Remedy("Put in the usual functions", laid) if keep in covers else Remedy("See the functions", sheet="functions"),
-        )  # fmt: skip
+            f"intake/must_keep/{keep.value}",
+            f"Promised, and not looked at: {keep.value}",
+            "No function of that kind is on file, so nobody judged what this plan does to it. Put in what such a car"
+            " usually has, add it by hand, or take the promise back.",
+            (
+                Remedy("Put in the usual functions", laid)
+                if keep in covers
+                else Remedy("See the functions", sheet="functions")
+            ),
+        )
 
 
 @rule("module-graph", "survey", PRACTICE)

@@ -1,4 +1,5 @@
-"""The function ledger: which functions live on when modules are taken out, replaced or bypassed, and what keeps them alive.
+"""The function ledger: which functions live on when modules are taken out, replaced or bypassed, and what keeps them
+alive.
 
 A search over the module graph; no car is hard-coded.
 """
@@ -118,7 +119,9 @@ def _kept_by(acts: tuple[Intervention, ...], graph: ModuleGraph, way: tuple[str,
 def _by_new_radio(
     design: Design, acts: tuple[Intervention, ...], function: CarFunction
 ) -> tuple[Fate, str, str] | None:
-    """(fate, words, category of part) of a function a new radio takes over, where the old radio alone stood in its way."""
+    """(fate, words, category of part) of a function a new radio takes over, where the old radio alone stood in its
+    way.
+    """
     radio_id = design.vehicle.radio.id
     words = about(function.kind)["new_radio"]
     act = next((i for i in acts if i.id == radio_id), None)
@@ -179,7 +182,9 @@ def _measures(design: Design, acts: tuple[Intervention, ...], function: CarFunct
 
 
 def hangs_on(design: Design) -> dict[str, tuple[CarFunction, ...]]:
-    """For the radio and every module: the functions that die when it alone is taken out and nothing is done about it."""
+    """For the radio and every module: the functions that die when it alone is taken out and nothing is done about
+    it.
+    """
     nodes = [design.vehicle.radio.id, *(m.id for m in design.vehicle.modules if m.fitted.value is not False)]
     before = ModuleGraph(design)
     working = [f for f in functions_of(design) if before.works(f) is not None]

@@ -1,6 +1,7 @@
 """The factory system as a graph under a set of interventions: what still talks, drives, passes and is fed.
 
-A node is the radio, a module, a feed or a speaker; an edge is a factory link that carries something, or a module's own output
+A node is the radio, a module, a feed or a speaker; an edge is a factory link that carries something, or a module's
+own output
 pair to a speaker. An optical ring carries only while it is closed.
 """
 

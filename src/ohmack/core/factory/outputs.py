@@ -146,7 +146,13 @@ def compute_pickup(book: Book) -> Figure:
     traits: list[Term] = []
     for module in vehicle.modules:
         if module.amplifies:
-            for name, word in (("fitted", "fitted"), ("level", "level"), ("band_split", "splits bands"), ("equalised", "equalised"), ("load_sensing", "senses its load")):  # fmt: skip
+            for name, word in (
+                ("fitted", "fitted"),
+                ("level", "level"),
+                ("band_split", "splits bands"),
+                ("equalised", "equalised"),
+                ("load_sensing", "senses its load"),
+            ):
                 fact = getattr(module, name)
                 if fact.value is not None:
                     traits.append(book.fact(f"vehicle/modules/{module.id}/{name}", f"{module.name}: {word}", fact))
@@ -162,7 +168,9 @@ def _now(book: Book, speaker: Speaker, drivers: dict[str, Driver]) -> Term:
 
 
 def _merged(design: Design) -> tuple[tuple[RadioChannel, ...], ...]:
-    """The radio's pairs as they end on one output each: a new radio has one for a position, whatever bands the works had."""
+    """The radio's pairs as they end on one output each: a new radio has one for a position, whatever bands the works
+    had.
+    """
     radio = design.vehicle.radio
     if next(design.parts_of(HeadUnit), None) is None:
         return tuple((channel,) for channel in radio.channels)
@@ -195,7 +203,8 @@ def _behind_capacitor(speaker: Speaker, drivers: dict[str, Driver]) -> bool:
 
 
 def _channel_load(
-    book: Book, output: Radio | Module, group: tuple[RadioChannel, ...], speakers: tuple[Speaker, ...], drivers: dict[str, Driver]
+    book: Book, output: Radio | Module, group: tuple[RadioChannel, ...], speakers: tuple[Speaker, ...],
+    drivers: dict[str, Driver]
 ) -> ChannelLoad:  # fmt: skip
     channel = group[0]
     in_series = any(s.pairing == "series" and s.paired_with_id for s in speakers)
@@ -219,10 +228,10 @@ def _channel_load(
     lowest = _lowest(book, output, channel, was)
     change = None
     if was is not None:
-        change = book.figure(f"{scope}/change_db", CHANGE, load, was, name=f"Power into the load, {channel.name}")  # fmt: skip
+        change = book.figure(f"{scope}/change_db", CHANGE, load, was, name=f"Power into the load, {channel.name}")
     path = f"vehicle/{'radio' if output is book.design.vehicle.radio else f'modules/{output.id}'}/source_voltage_v"
     volts = book.fact(path, "speaker output at the last clean step", output.source_voltage_v, "v")
-    power = book.figure(f"{scope}/channel_power_w", CHANNEL_POWER, volts, load, name=f"Clean power, {channel.name}")  # fmt: skip
+    power = book.figure(f"{scope}/channel_power_w", CHANNEL_POWER, volts, load, name=f"Clean power, {channel.name}")
     new = len(group) > 1 or any(s.id in drivers or s.new_place for s in speakers)
     return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new)
 

@@ -153,9 +153,12 @@ def _rescued(design: Design, interventions: tuple[Intervention, ...]) -> tuple[I
     wanted = set(design.intake.must_keep)
     for _ in range(6):
         lost = [
-            v for v in judge_functions(design, interventions)
-            if v.fate is Fate.LOST and v.measures and (KEPT.get(v.function.kind) in wanted or about(v.function.kind)["vital"])
-        ]  # fmt: skip
+            v
+            for v in judge_functions(design, interventions)
+            if v.fate is Fate.LOST
+            and v.measures
+            and (KEPT.get(v.function.kind) in wanted or about(v.function.kind)["vital"])
+        ]
         if not lost:
             break
         thing_id, measure = lost[0].measures[0]
@@ -178,7 +181,9 @@ def kept_by_choice(design: Design) -> Kept:
 
 
 def _with_kept(design: Design, acts: tuple[Intervention, ...], kept: Kept) -> tuple[Intervention, ...]:
-    """The acts of a way with what a person chose before it, where that still makes sense for what happens to the module."""
+    """The acts of a way with what a person chose before it, where that still makes sense for what happens to the
+    module.
+    """
     result = []
     for act in acts:
         mine = tuple(m for m in kept.get(act.id, ()) if m in fitting_measures(design, act) and m not in act.keep_alive)
@@ -286,10 +291,26 @@ def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...], kept:
     budget = design.intake.budget
     short_of = tuple(w.value for w in design.intake.wishes if w in GOALS and float(way["serves"][w.value]) < ENOUGH)
     return Candidate(
-        key, str(way["plain"]), why_not, acts, ledger, needs, signal, supply_words(design, needs), channel_words(design, key), cost, minutes,
-        float(way["whole"]) >= 0.75, str(way["case"]), tuple(way["risks"]), _open_facts(design, list(way["verify"])) if ask else (),
-        budget is not None and cost[0] > budget, short_of, marks, weigh(marks, design.weights or usual_weights(design.intake)),
-    )  # fmt: skip
+        key,
+        str(way["plain"]),
+        why_not,
+        acts,
+        ledger,
+        needs,
+        signal,
+        supply_words(design, needs),
+        channel_words(design, key),
+        cost,
+        minutes,
+        float(way["whole"]) >= 0.75,
+        str(way["case"]),
+        tuple(way["risks"]),
+        _open_facts(design, list(way["verify"])) if ask else (),
+        budget is not None and cost[0] > budget,
+        short_of,
+        marks,
+        weigh(marks, design.weights or usual_weights(design.intake)),
+    )
 
 
 def weigh(marks: Mapping[str, float], weights: Weights) -> float:

@@ -63,11 +63,17 @@ def channel_words(design: Design, key: StrategyKey) -> str:
                 f"{count(wanted, 'line pair')} of the new radio for {pairs or 'the'} speaker outputs, or fade is lost"
             )
         enough = radio.line_pairs >= wanted
-        return f"{radio.name} has {radio.line_pairs} of {count(wanted, 'line pair')}: {'enough' if enough else 'fade or the subwoofer level is lost'}"
+        return (
+            f"{radio.name} has {radio.line_pairs} of {count(wanted, 'line pair')}:"
+            f" {'enough' if enough else 'fade or the subwoofer level is lost'}"
+        )
     if key is StrategyKey.REPLACE_AMPLIFIER:
         plug = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None)
         if plug is not None and pairs:
-            return f"{plug.name} has {plug.channel_count} channels for {pairs} factory outputs: {'enough' if plug.channel_count >= pairs else 'too few'}"
+            return (
+                f"{plug.name} has {plug.channel_count} channels for {pairs} factory outputs:"
+                f" {'enough' if plug.channel_count >= pairs else 'too few'}"
+            )
     return f"{pairs} factory outputs as they are" if pairs else "as many as the new radio has"
 
 

@@ -170,7 +170,10 @@ class Book:
         )
 
     def reading(self, figure_id: str, reading: Reading, solved: Any, *inputs: Term | Figure, name: str = "") -> Figure:
-        """A figure read off something solved; an error in its place is why there is none. `inputs` are what it was solved from."""
+        """A figure read off something solved; an error in its place is why there is none.
+
+        `inputs` are what it was solved from.
+        """
 
         def take() -> Any:
             if isinstance(solved, OhmackError):

@@ -34,7 +34,9 @@ _RANK = {severity: rank for rank, severity in enumerate(Severity)}
 
 @dataclass(frozen=True, slots=True)
 class Remedy:
-    """What mends a finding: a label and, where a machine can do it, the edits or a part to wire up; else the place to go."""
+    """What mends a finding: a label and, where a machine can do it, the edits or a part to wire up; else the place
+    to go.
+    """
 
     label: str
     edits: tuple[Edit, ...] = ()

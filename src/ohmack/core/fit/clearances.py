@@ -103,9 +103,13 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
     needs = book.part(part, "mounting_depth_mm", "mounting depth", "mm")
     front = book.part(part, "front_height_mm", "stands proud", "mm")
     cut = book.part(part, "cut_out_mm", "cut-out it needs", "mm")
-    spare_behind = book.figure(f"{scope}/depth_spare_mm", DEPTH_SPARE, needs, ring, *behind, name=f"Spare behind, {speaker.name}")  # fmt: skip
-    spare_front = book.figure(f"{scope}/front_spare_mm", FRONT_SPARE, front, ring, ahead, name=f"Spare in front, {speaker.name}")  # fmt: skip
-    spare_hole = book.figure(f"{scope}/hole_spare_mm", HOLE_SPARE, cut, hole, name=f"Cut-out over need, {speaker.name}")  # fmt: skip
+    spare_behind = book.figure(
+        f"{scope}/depth_spare_mm", DEPTH_SPARE, needs, ring, *behind, name=f"Spare behind, {speaker.name}"
+    )
+    spare_front = book.figure(
+        f"{scope}/front_spare_mm", FRONT_SPARE, front, ring, ahead, name=f"Spare in front, {speaker.name}"
+    )
+    spare_hole = book.figure(f"{scope}/hole_spare_mm", HOLE_SPARE, cut, hole, name=f"Cut-out over need, {speaker.name}")
     least = min((t.value for t in behind if t.value is not None), default=None)
     known = least is not None and ahead.value is not None and all(t.value is not None for t in behind)
     thickness = (
@@ -136,7 +140,7 @@ def _radio_fit(book: Book, part: HeadUnit) -> FitResult:
             f"vehicle/radio/opening_{name}_mm", f"dash opening, {name}", getattr(radio, f"opening_{name}_mm"), "mm"
         )
         need = book.part(part, f"{name}_mm", word.lower(), "mm")
-        spare = book.figure(f"{part.id}/{name}_spare_mm", NAME_SPARE, need, opening, name=f"Spare {name} in the dash")  # fmt: skip
+        spare = book.figure(f"{part.id}/{name}_spare_mm", NAME_SPARE, need, opening, name=f"Spare {name} in the dash")
         wanted = book.design.policy.fit_margin_mm if name == "depth" else margin
         checks.append(FitCheck(word, _said(need.value, "mm"), _said(opening.value, "mm"), spare, wanted))
     return FitResult(part.id, "radio", f"{part.name} in the dash", tuple(checks))
@@ -168,8 +172,16 @@ def _box_fit(book: Book, box: Box, space: Space) -> FitResult:
         book.fact(f"{base}/{name}", f"{space.name}: {word}", getattr(space, name), "m")
         for name, word in (("opening_width_m", "way in, width"), ("opening_height_m", "way in, height"))
     ]
-    inside = book.figure(f"{box.id}/{space.id}/space_spare_m", SPACE_SPARE, *edges, *room, name=f"Tightest spare in {space.name}")  # fmt: skip
-    through = book.figure(f"{box.id}/{space.id}/way_in_spare_m", WAY_IN_SPARE, *edges, *way_in, name=f"Tightest spare through the way into {space.name}")  # fmt: skip
+    inside = book.figure(
+        f"{box.id}/{space.id}/space_spare_m", SPACE_SPARE, *edges, *room, name=f"Tightest spare in {space.name}"
+    )
+    through = book.figure(
+        f"{box.id}/{space.id}/way_in_spare_m",
+        WAY_IN_SPARE,
+        *edges,
+        *way_in,
+        name=f"Tightest spare through the way into {space.name}",
+    )
     sizes = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in edges)
     rooms = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in room)
     ways = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in way_in)
@@ -183,7 +195,13 @@ def _box_fit(book: Book, box: Box, space: Space) -> FitResult:
 def _restraint(book: Book, box: Box) -> Figure:
     crash = table("cabin", "crash")
     multiple = reference("times its weight in a crash", crash["multiple"], "", source("cabin", "crash"))
-    return book.figure(f"{box.id}/restraint_n", RESTRAINT, book.part(box, "mass_kg", "mass with driver", "kg"), multiple, name=f"Its fixing must hold, {box.name}")  # fmt: skip
+    return book.figure(
+        f"{box.id}/restraint_n",
+        RESTRAINT,
+        book.part(box, "mass_kg", "mass with driver", "kg"),
+        multiple,
+        name=f"Its fixing must hold, {box.name}",
+    )
 
 
 def compute_fit(book: Book) -> list[FitResult]:

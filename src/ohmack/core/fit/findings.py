@@ -77,9 +77,11 @@ def box_space_unknown(results: Results) -> Iterator[Draft]:
         fit = next((f for f in results.fits if f.part_id == box.id), None)
         if fit is not None and not fit.checks:
             yield note(
-                box.id, f"No space on file for {box.name}", "Add the space it stands in, with length, width, height and way in.",
+                box.id,
+                f"No space on file for {box.name}",
+                "Add the space it stands in, with length, width, height and way in.",
                 Remedy("Look at the survey", sheet="survey"),
-            )  # fmt: skip
+            )
 
 
 @rule("opening-unknown", "survey", PRACTICE)

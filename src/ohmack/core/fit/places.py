@@ -28,15 +28,25 @@ class Proportions:
 
 
 PROPORTIONS: dict[Body, Proportions] = {
-    Body.HATCH: Proportions(4.05, 1.75, 2.55, 0.345, 0.16, 0.40, 0.60, 0.86, (0.775, 0.0), (0.885, 0.25), (0.44,), (0.655,)),
-    Body.SALOON: Proportions(4.60, 1.80, 2.70, 0.325, 0.16, 0.39, 0.57, 0.84, (0.735, 0.0), (0.86, 0.25), (0.41,), (0.585,)),
-    Body.ESTATE: Proportions(4.60, 1.80, 2.70, 0.325, 0.16, 0.40, 0.60, 0.86, (0.775, 0.0), (0.885, 0.25), (0.415,), (0.615,)),
-    Body.PICKUP: Proportions(5.30, 1.88, 3.20, 0.285, 0.13, 0.35, 0.46, 0.535, (0.525, -0.45), (0.505, 0.35), (0.36,), (0.465,)),
+    Body.HATCH: Proportions(
+        4.05, 1.75, 2.55, 0.345, 0.16, 0.40, 0.60, 0.86, (0.775, 0.0), (0.885, 0.25), (0.44,), (0.655,)
+    ),
+    Body.SALOON: Proportions(
+        4.60, 1.80, 2.70, 0.325, 0.16, 0.39, 0.57, 0.84, (0.735, 0.0), (0.86, 0.25), (0.41,), (0.585,)
+    ),
+    Body.ESTATE: Proportions(
+        4.60, 1.80, 2.70, 0.325, 0.16, 0.40, 0.60, 0.86, (0.775, 0.0), (0.885, 0.25), (0.415,), (0.615,)
+    ),
+    Body.PICKUP: Proportions(
+        5.30, 1.88, 3.20, 0.285, 0.13, 0.35, 0.46, 0.535, (0.525, -0.45), (0.505, 0.35), (0.36,), (0.465,)
+    ),
     Body.VAN: Proportions(5.40, 1.97, 3.30, 0.185, 0.10, 0.22, None, 0.42, (0.40, -0.5), (0.46, 0.45), (0.245,)),
     Body.TWO_SEATER: Proportions(4.20, 1.78, 2.45, 0.40, 0.15, 0.46, None, 0.80, (0.73, -0.35), (0.82, 0.3), (0.495,)),
-    Body.BUS: Proportions(5.20, 1.95, 3.10, 0.135, 0.30, 0.16, 0.62, 0.90, (0.88, -0.35), (0.915, 0.35), (0.185,), (0.36, 0.545, 0.73)),
+    Body.BUS: Proportions(
+        5.20, 1.95, 3.10, 0.135, 0.30, 0.16, 0.62, 0.90, (0.88, -0.35), (0.915, 0.35), (0.185,), (0.36, 0.545, 0.73)
+    ),
     Body.CART: Proportions(2.45, 1.20, 1.70, 0.33, 0.60, 0.40, None, 0.74, (0.52, -0.55), (0.82, 0.0), (), (0.46,)),
-}  # fmt: skip
+}
 
 
 def _under_seat(typical: Proportions) -> float:
@@ -45,7 +55,9 @@ def _under_seat(typical: Proportions) -> float:
 
 
 def _power_side(vehicle: Vehicle) -> int:
-    """1 where the power run goes down the car's right, -1 down its left: the side of its way through the bulkhead, else of the battery."""
+    """1 where the power run goes down the car's right, -1 down its left: the side of its way through the bulkhead,
+    else of the battery.
+    """
     first = next(iter(vehicle.passages), None) or vehicle.supply.batteries[0]
     return 1 if first.position.y_m > 0 else -1
 

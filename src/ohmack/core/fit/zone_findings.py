@@ -60,11 +60,16 @@ def bulkhead_way(results: Results) -> Iterator[Draft]:
 def _placed(design: Design) -> Iterator[tuple[str, str, Position]]:
     vehicle = design.vehicle
     groups: tuple[tuple[str, tuple[Any, ...]], ...] = (
-        ("vehicle/supply/batteries", vehicle.supply.batteries), ("vehicle/speakers", vehicle.speakers),
-        ("vehicle/feeds", vehicle.feeds), ("vehicle/ground_points", vehicle.ground_points),
-        ("vehicle/passages", vehicle.passages), ("vehicle/modules", vehicle.modules), ("vehicle/spaces", vehicle.spaces),
-        ("vehicle/alterations", vehicle.alterations), ("parts", design.parts),
-    )  # fmt: skip
+        ("vehicle/supply/batteries", vehicle.supply.batteries),
+        ("vehicle/speakers", vehicle.speakers),
+        ("vehicle/feeds", vehicle.feeds),
+        ("vehicle/ground_points", vehicle.ground_points),
+        ("vehicle/passages", vehicle.passages),
+        ("vehicle/modules", vehicle.modules),
+        ("vehicle/spaces", vehicle.spaces),
+        ("vehicle/alterations", vehicle.alterations),
+        ("parts", design.parts),
+    )
     yield "vehicle/radio", vehicle.radio.name, vehicle.radio.position
     for base, items in groups:
         for item in items:
@@ -88,6 +93,7 @@ def outside_body(results: Results) -> Iterator[Draft]:
             yield stop(
                 path,
                 f"{name} lies {amount(off_m, 'm')} outside the body",
-                f"The car is {amount(length_m, 'm')} long and {amount(width_m, 'm')} wide. Either the place or the size is wrong.",
+                f"The car is {amount(length_m, 'm')} long and {amount(width_m, 'm')} wide. Either the place or the size"
+                " is wrong.",
                 Remedy("Put it back on the body", (set_to(f"{path}/position", back),)),
             )

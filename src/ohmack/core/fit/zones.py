@@ -1,4 +1,6 @@
-"""Where runs and parts come into places they must keep clear of, and whether a run crosses the bulkhead at a known way."""
+"""Where runs and parts come into places they must keep clear of, and whether a run crosses the bulkhead at a known
+way.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Rules on the harness: what was found against papers, colours that mislead, joints that will not do, wires nobody has."""
+"""Rules on the harness: what was found against papers, colours that mislead, joints that will not do, wires nobody
+has.
+"""
 
 from __future__ import annotations
 
@@ -55,7 +57,8 @@ def pin_number(results: Results) -> Iterator[Draft]:
         if beyond:
             yield watch(
                 f"vehicle/connectors/{connector.id}",
-                f"{connector.name} has {connector.housing.size} cavities, the map names {listed([str(n) for n in beyond[:MOST_NAMED]])}",
+                f"{connector.name} has {connector.housing.size} cavities, the map names"
+                f" {listed([str(n) for n in beyond[:MOST_NAMED]])}",
                 "Count rows and columns on the mating side, or take the rows out of the map.",
                 look,
             )
@@ -74,21 +77,26 @@ def pin_found(results: Results) -> Iterator[Draft]:
             yield stop(
                 path,
                 f"{_named(connector, cavity)} is {what}" + (f", not {taken.value}" if taken else ""),
-                "Constant and switched are often confused: the radio would lose its memory, or never sleep."
-                if swap
-                else "Go by the meter, not by papers or colour.",
-                None
-                if found is CavityUse.OTHER
-                else Remedy(
-                    f"It is {found.value}",
-                    (set_to(f"{path}/use", {"value": found.value, "basis": "measured", "how": "by meter"}),),
+                (
+                    "Constant and switched are often confused: the radio would lose its memory, or never sleep."
+                    if swap
+                    else "Go by the meter, not by papers or colour."
+                ),
+                (
+                    None
+                    if found is CavityUse.OTHER
+                    else Remedy(
+                        f"It is {found.value}",
+                        (set_to(f"{path}/use", {"value": found.value, "basis": "measured", "how": "by meter"}),),
+                    )
                 ),
             )
         elif cavity.use.value is not None and cavity.expected is not None and cavity.use.value is not cavity.expected:
             yield watch(
                 path,
                 f"{_named(connector, cavity)}: papers say {cavity.expected.value}, found {cavity.use.value.value}",
-                "Papers age, and modules added later change wires. What was found counts; trust the rest of this map less.",
+                "Papers age, and modules added later change wires. What was found counts; trust the rest of this map"
+                " less.",
                 Remedy("Look at it", path=path),
             )
 
@@ -102,9 +110,11 @@ def pin_mirror(results: Results) -> Iterator[Draft]:
             draft = watch if worst or one.taken_for is not other.taken_for else note
             yield draft(
                 _path(connector, one),
-                f"{colour_words(one.base, one.tracer)} and {colour_words(other.base, other.tracer)} are different wires",
-                f"{connector.name}: {one.number} is {use_words(results.design.vehicle, one)}, {other.number} is {use_words(results.design.vehicle, other)}. "
-                "The broad colour comes first, the stripe second; hold both to the light before you cut.",
+                f"{colour_words(one.base, one.tracer)} and {colour_words(other.base, other.tracer)} are different"
+                " wires",
+                f"{connector.name}: {one.number} is {use_words(results.design.vehicle, one)}, {other.number} is"
+                f" {use_words(results.design.vehicle, other)}. The broad colour comes first, the stripe second; hold"
+                " both to the light before you cut.",
             )
 
 
@@ -120,7 +130,8 @@ def pin_colour(results: Results) -> Iterator[Draft]:
         yield draft(
             _path(connector, cavity),
             f"{_named(connector, cavity)} is {use_words(results.design.vehicle, cavity)}, not {means.value}",
-            f"{cavity.base.value.capitalize() if cavity.base else ''} means {means.value} on an aftermarket lead only. Factory colours differ by car; never join by colour.",
+            f"{cavity.base.value.capitalize() if cavity.base else ''} means {means.value} on an aftermarket lead only."
+            " Factory colours differ by car; never join by colour.",
         )
 
 
@@ -132,7 +143,8 @@ def pin_airbag(results: Results) -> Iterator[Draft]:
             yield note(
                 _path(connector, cavity),
                 f"{_named(connector, cavity)}: leave it alone",
-                "Never probe or cut an airbag circuit, not even with a meter. The maker's guide and a licensed technician come first.",
+                "Never probe or cut an airbag circuit, not even with a meter. The maker's guide and a licensed"
+                " technician come first.",
             )
             return
 
@@ -149,9 +161,11 @@ def pin_damage(results: Results) -> Iterator[Draft]:
         yield draft(
             _path(connector, cavity),
             f"{_named(connector, cavity)} was {cavity.condition.value} before",
-            "The plan needs it: find both ends, ring them out, and mend it before anything is joined."
-            if needed
-            else "Insulate each end by itself and write it into the map; the next one starts from there.",
+            (
+                "The plan needs it: find both ends, ring them out, and mend it before anything is joined."
+                if needed
+                else "Insulate each end by itself and write it into the map; the next one starts from there."
+            ),
             Remedy("Look at it", path=_path(connector, cavity)),
         )
 
@@ -164,7 +178,8 @@ def speaker_negative_ground(results: Results) -> Iterator[Draft]:
             yield stop(
                 _path(connector, cavity),
                 f"{_named(connector, cavity)}: {digits(cavity.body_ohm)} Ω to body on a speaker wire",
-                "Joined to a bridged output it kills the radio. Chafed wire, a speaker terminal on the door metal, or an old radio with a common ground: find it first.",
+                "Joined to a bridged output it kills the radio. Chafed wire, a speaker terminal on the door metal, or"
+                " an old radio with a common ground: find it first.",
                 Remedy("Look at it", path=_path(connector, cavity)),
             )
 
@@ -205,7 +220,8 @@ def joint_double(results: Results) -> Iterator[Draft]:
             yield watch(
                 _path(joint.connector, joint.cavity),
                 f"{listed(units)} on one cavity",
-                "Two leads under one joint share its fuse and come loose together. Give each its own fused feed, or check the shared one.",
+                "Two leads under one joint share its fuse and come loose together. Give each its own fused feed, or"
+                " check the shared one.",
             )
 
 
@@ -243,8 +259,10 @@ def joint_later(results: Results) -> Iterator[Draft]:
             yield watch(
                 path,
                 f"{joint.car_label}: cut now, cut again for {joint.later}",
-                f"A {joint.method.value} has no gender and does not open. A plug adapter with the {'socket' if joint.connector.gender == 'plug' else 'plug'} "
-                "on its car side lets the later part plug in without a cut; today it costs about {_dearer(joint):.2f} {results.design.policy.currency} more.",
+                f"A {joint.method.value} has no gender and does not open. A plug adapter with the"
+                f" {'socket' if joint.connector.gender == 'plug' else 'plug'} on its car side lets the later part plug"
+                " in without a cut; today it costs about {_dearer(joint):.2f} {results.design.policy.currency}"
+                " more.",
                 Remedy("Take a plug adapter", (set_to(f"{path}/joint", JointMethod.ADAPTER.value),)),
             )
 
@@ -258,7 +276,8 @@ def lead_missing(results: Results) -> Iterator[Draft]:
         yield stop(
             f"vehicle/connectors/{first.id}",
             f"No wire on the map for {listed(missing[:MOST_NAMED])}",
-            f"{count(len(missing), 'lead')} would hang in the air. Find the wire with the meter, pin by pin, or bring a fused feed of its own.",
+            f"{count(len(missing), 'lead')} would hang in the air. Find the wire with the meter, pin by pin, or bring a"
+            " fused feed of its own.",
             Remedy("Pin by pin", sheet="harness"),
         )
 
@@ -272,13 +291,15 @@ def pair_reach(results: Results) -> Iterator[Draft]:
             yield stop(
                 circuit.channel.id,
                 f"{circuit.channel.name} leads nowhere and the plan takes its signal there",
-                "A plug that is there may lead nowhere: no load, so some factory amplifiers fall silent on it. Take another pair.",
+                "A plug that is there may lead nowhere: no load, so some factory amplifiers fall silent on it. Take"
+                " another pair.",
                 Remedy("What the pairs reach", sheet="harness"),
             )
         elif circuit.read_ohm is not None and circuit.reaches and circuit.on_file is None:
             yield watch(
                 circuit.channel.id,
                 f"{circuit.channel.name}: {circuit.verdict}",
-                f"It reads {digits(circuit.read_ohm)} Ω. The load of this channel follows from what really hangs on it.",
+                f"It reads {digits(circuit.read_ohm)} Ω. The load of this channel follows from what really hangs"
+                " on it.",
                 Remedy("What the pairs reach", sheet="harness"),
             )

@@ -1,4 +1,6 @@
-"""The joint table: which factory cavity meets which aftermarket lead, joined how, under what sleeve, labelled with what."""
+"""The joint table: which factory cavity meets which aftermarket lead, joined how, under what sleeve, labelled with
+what.
+"""
 
 from __future__ import annotations
 
@@ -18,10 +20,28 @@ from ohmack.core.harness.wire_colours import colour_words
 from ohmack.core.reference import table
 
 SCHOOL = {
-    "plug adapter first": (JointMethod.ADAPTER, JointMethod.SCREW_LOCK, JointMethod.SEALED_CRIMP, JointMethod.CRIMP, JointMethod.SOLDER),
-    "crimp": (JointMethod.CRIMP, JointMethod.SEALED_CRIMP, JointMethod.SOLDER_SLEEVE, JointMethod.SOLDER, JointMethod.ADAPTER),
-    "solder": (JointMethod.SOLDER, JointMethod.SOLDER_SLEEVE, JointMethod.SEALED_CRIMP, JointMethod.CRIMP, JointMethod.ADAPTER),
-}  # fmt: skip
+    "plug adapter first": (
+        JointMethod.ADAPTER,
+        JointMethod.SCREW_LOCK,
+        JointMethod.SEALED_CRIMP,
+        JointMethod.CRIMP,
+        JointMethod.SOLDER,
+    ),
+    "crimp": (
+        JointMethod.CRIMP,
+        JointMethod.SEALED_CRIMP,
+        JointMethod.SOLDER_SLEEVE,
+        JointMethod.SOLDER,
+        JointMethod.ADAPTER,
+    ),
+    "solder": (
+        JointMethod.SOLDER,
+        JointMethod.SOLDER_SLEEVE,
+        JointMethod.SEALED_CRIMP,
+        JointMethod.CRIMP,
+        JointMethod.ADAPTER,
+    ),
+}
 UNUSED_CAVITY = "leave it in the plug, untouched"
 UNUSED_LEAD = "fold back, insulate its end by itself, tie to the loom"
 CUT_END = "cut back, insulate each end by itself"
@@ -47,7 +67,10 @@ class Lead:
 
 @dataclass(frozen=True, slots=True)
 class Joint:
-    """One joint: cavity, lead, how, and what it takes. `later` is the part of a later phase that needs the same cavity."""
+    """One joint: cavity, lead, how, and what it takes.
+
+    `later` is the part of a later phase that needs the same cavity.
+    """
 
     connector: Connector
     cavity: Cavity
@@ -217,7 +240,9 @@ def _cavity_for(design: Design, lead: Lead) -> tuple[Connector, Cavity] | None:
 
 
 def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]]:
-    """(lead, unit id, unit, phase, through an adapter, factory wire goes on) of everything that meets the factory loom."""
+    """(lead, unit id, unit, phase, through an adapter, factory wire goes on) of everything that meets the factory
+    loom.
+    """
     usual = table("harness", "usual_area")
     names = {p.id: p for p in design.parts}
     for unit in design.parts_of(HeadUnit):
@@ -326,7 +351,8 @@ def _unused(design: Design, joined: set[tuple[str, str]]) -> Iterator[LooseEnd]:
 
 
 def _joint(
-    design: Design, connector: Connector, cavity: Cavity, lead: Lead, unit: tuple[str, str], phase: Phase, adapter: bool, tap: bool, later: str
+    design: Design, connector: Connector, cavity: Cavity, lead: Lead, unit: tuple[str, str], phase: Phase,
+    adapter: bool, tap: bool, later: str
 ) -> Joint:  # fmt: skip
     car_mm2 = usual_area_mm2(cavity)
     reversible = design.intake.reversible or bool(later)
@@ -351,5 +377,11 @@ def _totals(joints: list[Joint], loose: list[LooseEnd]) -> JointTable:
     saves = sum(j.minutes - adapter["minutes"] for j in wired)
     costs = sum(adapter["price"] - j.price for j in wired)
     return JointTable(
-        tuple(joints), tuple(loose), sum(j.minutes for j in joints), sum(j.price for j in joints), saves, costs, sum(j.cuts for j in wired),
-    )  # fmt: skip
+        tuple(joints),
+        tuple(loose),
+        sum(j.minutes for j in joints),
+        sum(j.price for j in joints),
+        saves,
+        costs,
+        sum(j.cuts for j in wired),
+    )

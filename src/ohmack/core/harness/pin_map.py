@@ -1,4 +1,6 @@
-"""The pin map: what the meter says a cavity is, where each cavity sits on the face, and what is found against what is expected."""
+"""The pin map: what the meter says a cavity is, where each cavity sits on the face, and what is found against what
+is expected.
+"""
 
 from __future__ import annotations
 

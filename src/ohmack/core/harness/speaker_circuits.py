@@ -21,7 +21,9 @@ MOST_TOGETHER = 3  # speakers on one pair
 
 @dataclass(frozen=True, slots=True)
 class Reach:
-    """One thing a pair may lead to: speakers joined some way, what it would read, and whether the survey says so already."""
+    """One thing a pair may lead to: speakers joined some way, what it would read, and whether the survey says so
+    already.
+    """
 
     speaker_ids: tuple[str, ...]
     words: str
@@ -54,14 +56,18 @@ def _side(name: str) -> str:
 
 
 def _near(channel: RadioChannel, speakers: Sequence[Speaker]) -> list[Speaker]:
-    """Speakers a pair may lead to: those on its side and its axle; a summed pair or the middle may lead to both sides."""
+    """Speakers a pair may lead to: those on its side and its axle; a summed pair or the middle may lead to both
+    sides.
+    """
     place = (channel.place.value if channel.place else channel.name).lower()
     side = "" if channel.mix is Mix.SUMMED or place in ("centre", "rear", "subwoofer") else _side(place)
     return [s for s in speakers if not side or _side(s.name) in ("", side)]
 
 
 def _carries(channel: RadioChannel, speaker: Speaker) -> bool:
-    """Whether a pair of this band would be laid to such a place: high ranges up front and high, low ones not into a pillar."""
+    """Whether a pair of this band would be laid to such a place: high ranges up front and high, low ones not into a
+    pillar.
+    """
     band = channel.band.value
     if band in (Band.HIGH, Band.MID_HIGH):
         return speaker.place in (SpeakerPlace.PILLAR, SpeakerPlace.DASH)
@@ -127,7 +133,9 @@ def _reaches(design: Design, channel: RadioChannel, read_ohm: float, settled: di
     elsewhere = {s.id for s in near if s.channel_id not in (None, channel.id)}
 
     def apart(reach: Reach) -> tuple[bool, int, int, int, int, float]:
-        """On file first, then those the band suits, that no other pair claims, that change least, the fewest, the nearest."""
+        """On file first, then those the band suits, that no other pair claims, that change least, the fewest, the
+        nearest.
+        """
         ids = set(reach.speaker_ids)
         return (
             not reach.on_file,

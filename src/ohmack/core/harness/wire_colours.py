@@ -1,4 +1,6 @@
-"""Wire colours: base and tracer in that order, read from the ways pin maps write them, and pairs that mirror each other."""
+"""Wire colours: base and tracer in that order, read from the ways pin maps write them, and pairs that mirror each
+other.
+"""
 
 from __future__ import annotations
 

@@ -1,4 +1,6 @@
-"""Which wire is which: readings narrow the assignments, the odds are exact, and the next test is the one that decides most a minute."""
+"""Which wire is which: readings narrow the assignments, the odds are exact, and the next test is the one that
+decides most a minute.
+"""
 
 from __future__ import annotations
 
@@ -61,7 +63,9 @@ class NextTest:
 
 @dataclass(frozen=True, slots=True)
 class Found:
-    """What the readings leave: how many assignments, what is certain, the odds, what to do next, or what contradicts."""
+    """What the readings leave: how many assignments, what is certain, the odds, what to do next, or what
+    contradicts.
+    """
 
     possible: float
     certain: tuple[Guess, ...]
@@ -248,7 +252,8 @@ def can_all_be_true(hunt: Hunt, targets: Sequence[Target], readings: Sequence[Hu
 
 
 def _search(options: list[list[int]], free: int, ground: int, steps: list[int]) -> bool | None:
-    """Whether every speaker finds a pair among the free wires, and what is left may be ground; None where the steps run out.
+    """Whether every speaker finds a pair among the free wires, and what is left may be ground; None where the steps
+    run out.
 
     Sets of few readings leave so much open that the first try succeeds.
     """
@@ -268,7 +273,9 @@ def _search(options: list[list[int]], free: int, ground: int, steps: list[int]) 
 
 
 def _reachable(options: list[list[int]], wires: int, ground: int) -> bool:
-    """The same by dynamic programming over sets of used wires: at most 2**16 of them a speaker, whatever the readings."""
+    """The same by dynamic programming over sets of used wires: at most 2**16 of them a speaker, whatever the
+    readings.
+    """
     masks = np.arange(1 << wires, dtype=np.int64)
     here = np.zeros(1 << wires, dtype=bool)
     here[0] = True
@@ -289,7 +296,8 @@ def smallest_contradiction(hunt: Hunt, targets: Sequence[Target]) -> tuple[str, 
         targets: the speakers.
 
     Returns:
-        ids of the readings; empty where all agree. Smallest up to three readings or as many tries as MOST_CHECKS allows;
+        ids of the readings; empty where all agree. Smallest up to three readings or as many tries as MOST_CHECKS
+        allows;
         beyond that a set of which none can be spared.
     """
     readings = [r for r in hunt.readings if not r.withdrawn]
@@ -403,7 +411,9 @@ def _classes(targets: Sequence[Target]) -> list[int]:
 
 
 def _tests(hunt: Hunt, targets: Sequence[Target], odds: Floats, grounds: Floats) -> Iterator[NextTest]:
-    """Every test that still decides something: the outcome follows from the assignment, so its bits are the outcome's entropy."""
+    """Every test that still decides something: the outcome follows from the assignment, so its bits are the
+    outcome's entropy.
+    """
     limits, classes = table("harness", "hunt"), _classes(targets)
     pops = np.array([t.may_pop for t in targets])
     for n, (a, b) in enumerate(pairs_of(len(hunt.wires))):

@@ -1,4 +1,6 @@
-"""Rules on who drives what: speakers a plan leaves silent, new ones nothing drives, tweeters that would get the bass."""
+"""Rules on who drives what: speakers a plan leaves silent, new ones nothing drives, tweeters that would get the
+bass.
+"""
 
 from __future__ import annotations
 
@@ -39,11 +41,16 @@ def speaker_silent(results: Results) -> Iterator[Draft]:
     for source, drives in silent.items():
         names = listed([d.speaker.name for d in drives])
         yield stop(
-            f"vehicle/speakers/{drives[0].speaker.id}", f"{count(len(drives), 'speaker')} fall silent: {names}" if len(drives) > 1 else f"{names} falls silent",
-            f"{source} drove {'them' if len(drives) > 1 else 'it'}; under this plan nothing does. Every pair that played needs a channel: "
-            "wire them to the new amplifier, take one with more channels, or leave them silent on purpose.",
-            Remedy("Leave silent on purpose", tuple(set_to(f"vehicle/speakers/{d.speaker.id}/left_silent", True) for d in drives)),
-        )  # fmt: skip
+            f"vehicle/speakers/{drives[0].speaker.id}",
+            f"{count(len(drives), 'speaker')} fall silent: {names}" if len(drives) > 1 else f"{names} falls silent",
+            f"{source} drove {'them' if len(drives) > 1 else 'it'}; under this plan nothing does. Every pair that"
+            " played needs a channel: wire them to the new amplifier, take one with more channels, or leave them"
+            " silent on purpose.",
+            Remedy(
+                "Leave silent on purpose",
+                tuple(set_to(f"vehicle/speakers/{d.speaker.id}/left_silent", True) for d in drives),
+            ),
+        )
 
 
 @rule("tweeter-unprotected", "loads", PRACTICE)
@@ -62,10 +69,12 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
         )
         draft = stop if changed else watch
         yield draft(
-            path, f"{drive.speaker.name}: a tweeter without a high-pass",
-            f"It gets the full range from {by}, and {known}. A capacitor, a crossover or a processor has to keep the bass out.",
+            path,
+            f"{drive.speaker.name}: a tweeter without a high-pass",
+            f"It gets the full range from {by}, and {known}. A capacitor, a crossover or a processor has to keep the"
+            " bass out.",
             Remedy("Look at it", path=path),
-        )  # fmt: skip
+        )
 
 
 @rule("amplifier-unfed", "signal", PRACTICE)
@@ -78,14 +87,23 @@ def amplifier_unfed(results: Results) -> Iterator[Draft]:
         return
     if any(part.category == "amplifier adapter" for part in design.parts_of(Accessory)):
         return
-    kept = [m for m in design.vehicle.modules if m.amplifies and m.fitted.value is not False and m.id not in acts and m.channels and _fed_by_radio(design, m.id)]  # fmt: skip
+    kept = [
+        m
+        for m in design.vehicle.modules
+        if m.amplifies
+        and m.fitted.value is not False
+        and m.id not in acts
+        and m.channels
+        and _fed_by_radio(design, m.id)
+    ]
     for module in kept:
         yield stop(
-            module.id, f"{module.name} stays, and nothing feeds it",
-            f"The radio that sent it its signal goes; {count(len(module.channels), 'pair')} behind it fall silent. A new radio needs an "
-            "adapter made for this amplifier.",
+            module.id,
+            f"{module.name} stays, and nothing feeds it",
+            f"The radio that sent it its signal goes; {count(len(module.channels), 'pair')} behind it fall silent. A"
+            " new radio needs an adapter made for this amplifier.",
             Remedy("Find one", sheet="find", query="kind=accessory"),
-        )  # fmt: skip
+        )
 
 
 def _fed_by_radio(design: Design, module_id: str) -> bool:

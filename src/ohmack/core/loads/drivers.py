@@ -1,4 +1,6 @@
-"""Who drives each speaker of the car under this plan: a new amplifier, the new radio, the factory system, or nobody any more."""
+"""Who drives each speaker of the car under this plan: a new amplifier, the new radio, the factory system, or nobody
+any more.
+"""
 
 from __future__ import annotations
 
@@ -48,7 +50,9 @@ class Drive:
 
     @property
     def high_pass(self) -> bool | None:
-        """Whether something keeps bass out of it: its own capacitor or crossover, or a factory output of the upper band."""
+        """Whether something keeps bass out of it: its own capacitor or crossover, or a factory output of the upper
+        band.
+        """
         if self.by_factory and self.channel is not None and self.channel.band.value in (Band.HIGH, Band.MID_HIGH):
             return True
         if self.driver is not None:

@@ -32,7 +32,8 @@ def load_below_permitted(results: Results) -> Iterator[Draft]:
         if not load.chosen.permitted:
             yield stop(
                 load.link.id,
-                f"{trimmed(round(load.chosen.load_ohm, 2))} Ω is below the {trimmed(load.lowest_ohm)} Ω {load.channel_name} may drive",
+                f"{trimmed(round(load.chosen.load_ohm, 2))} Ω is below the {trimmed(load.lowest_ohm)} Ω"
+                f" {load.channel_name} may drive",
                 "It overheats, trips its protection or clips; some fail. Wire the coils for a higher load.",
                 _rewire(load) or Remedy("Choose another amplifier or driver", sheet="plan"),
             )
@@ -47,8 +48,8 @@ def driver_underpowered(results: Results) -> Iterator[Draft]:
             yield watch(
                 load.driver.id,
                 f"{load.driven_name} gets {match:.0f} % of what it takes",
-                f"{results.say(load.power.value, 'w')} where {results.say(load.allowed_w or 0, 'w')} are taken; the shop "
-                f"wants {low:.0%} or more. Too little power tempts into clipping.",
+                f"{results.say(load.power.value, 'w')} where {results.say(load.allowed_w or 0, 'w')} are taken; the"
+                f" shop wants {low:.0%} or more. Too little power tempts into clipping.",
                 _rewire(load),
             )
 
@@ -62,8 +63,8 @@ def driver_overpowered(results: Results) -> Iterator[Draft]:
             yield watch(
                 load.driver.id,
                 f"{load.amplifier.name} has {match:.0f} % of what {load.driven_name} takes",
-                f"{results.say(load.power.value, 'w')} against {results.say(load.allowed_w or 0, 'w')}. The target voltage "
-                "holds the driver's limit, but a turned-up knob will not.",
+                f"{results.say(load.power.value, 'w')} against {results.say(load.allowed_w or 0, 'w')}. The target"
+                " voltage holds the driver's limit, but a turned-up knob will not.",
                 _rewire(load),
             )
 
@@ -79,7 +80,8 @@ def channel_clash(results: Results) -> Iterator[Draft]:
         if numbers[-1] > amplifier.channel_count:
             yield stop(
                 first.id,
-                f"{amplifier.name} has {count(amplifier.channel_count, 'channel')}, the plan uses channel {numbers[-1]}",
+                f"{amplifier.name} has {count(amplifier.channel_count, 'channel')}, the plan uses channel"
+                f" {numbers[-1]}",
                 "Nothing comes out of a channel that is not there.",
                 where,
             )
@@ -117,7 +119,8 @@ def factory_wire_power(results: Results) -> Iterator[Draft]:
             yield watch(
                 load.link.id,
                 f"{results.say(used_w, 'w')} over the factory wires to {load.driven_name}",
-                f"They do up to about {FACTORY_WIRE_W:.0f} W RMS a speaker. Above, pull fresh wire, through the door boot.",
+                f"They do up to about {FACTORY_WIRE_W:.0f} W RMS a speaker. Above, pull fresh wire, through the door"
+                " boot.",
                 Remedy("Pull fresh wire", tuple(set_to(f"links/{link.id}/factory_wire", False) for link in load.links)),
             )
 
@@ -137,7 +140,8 @@ def speaker_cable(results: Results) -> Iterator[Draft]:
         if current_a is not None and current_a > cable.wire.ampacity_a:
             yield stop(
                 cable.link.id,
-                f"{results.say(current_a, 'a')} in a {cable.wire.label} speaker cable, which may carry {cable.wire.ampacity_a:.0f} A",
+                f"{results.say(current_a, 'a')} in a {cable.wire.label} speaker cable, which may carry"
+                f" {cable.wire.ampacity_a:.0f} A",
                 "It overheats at full level.",
                 remedy,
             )
@@ -146,7 +150,8 @@ def speaker_cable(results: Results) -> Iterator[Draft]:
             draft = stop if lost_db > MOST_LOST_DB else watch
             yield draft(
                 cable.link.id,
-                f"{results.say(lost_db, 'db')} lost in {cable.wire.label} speaker cable; the shop allows {results.say(limit_db, 'db')}",
+                f"{results.say(lost_db, 'db')} lost in {cable.wire.label} speaker cable; the shop allows"
+                f" {results.say(limit_db, 'db')}",
                 f"The driver gets {left:.0%} of the power, and is damped less. "
                 + (
                     "A thicker one does."

@@ -26,9 +26,12 @@ METER = Reading(
     PRACTICE,
 )
 WIRED_POWER = Formula(
-    "Amplifier power at the wired load", "w", "rating table, straight in log power over log load; half per doubling above it",
-    lambda rows, load_ohm: rated_power_w([(r.load_ohm, r.power_w) for r in rows], load_ohm), PRACTICE,
-)  # fmt: skip
+    "Amplifier power at the wired load",
+    "w",
+    "rating table, straight in log power over log load; half per doubling above it",
+    lambda rows, load_ohm: rated_power_w([(r.load_ohm, r.power_w) for r in rows], load_ohm),
+    PRACTICE,
+)
 COIL_POWER = Formula(
     "Power in the hardest worked coil", "w", "net power × the coil's share", lambda p, share: p * share, PHYSICS
 )
@@ -42,8 +45,12 @@ def _together_w(*ratings_and_shares: float) -> float:
 
 
 TAKE_TOGETHER = Formula(
-    "RMS power the drivers take together", "w", "least of (rating / (coils × share of its hardest worked coil))", _together_w, PHYSICS
-)  # fmt: skip
+    "RMS power the drivers take together",
+    "w",
+    "least of (rating / (coils × share of its hardest worked coil))",
+    _together_w,
+    PHYSICS,
+)
 
 POWER = Formula("Amplifier power, all channels", "w", "sum of the channels in use", lambda *each: sum(each), PHYSICS)
 MATCH = Formula(
@@ -252,7 +259,15 @@ def channels_in_use(design: Design) -> Iterator[tuple[Amplifier, tuple[SpeakerLi
         yield amplifiers[amplifier_id], tuple(links)
 
 
-def _judge(amplifier: Amplifier, bridged: bool, takes_w: float | None, low: float, high: float, entry: Entry, shares_w: dict[str, float]) -> WiringOption:  # fmt: skip
+def _judge(
+    amplifier: Amplifier,
+    bridged: bool,
+    takes_w: float | None,
+    low: float,
+    high: float,
+    entry: Entry,
+    shares_w: dict[str, float],
+) -> WiringOption:
     wiring, key, words, load_ohm, meter_ohm, shares = entry
     rows, lowest_ohm = output_of(amplifier, bridged)
     permitted = load_ohm >= lowest_ohm * (1 - 1e-9)
@@ -288,7 +303,9 @@ def _weakest_w(shares: Sequence[tuple[str, float]], coil_rms_w: dict[str, float]
 
 
 def _rank(option: WiringOption, low: float, high: float) -> tuple[bool, bool, bool, float]:
-    """What may be driven first, then what the papers rate, then what suits the driver; unrated loads from the highest down."""
+    """What may be driven first, then what the papers rate, then what suits the driver; unrated loads from the
+    highest down.
+    """
     inside = option.match is None or low <= option.match <= high
     too_much = option.match is not None and option.match > high
     unrated = option.power_w is None
@@ -364,15 +381,22 @@ def compute_load(
 
 
 def _allowed(book: Book, scope: str, driven: tuple[Driven, ...], chosen: WiringOption) -> Figure:
-    """What everything on the output takes: a single driver's rating, or the net power at which the first coil is full."""
+    """What everything on the output takes: a single driver's rating, or the net power at which the first coil is
+    full.
+    """
     terms = [d.takes for d in driven]
     if len(driven) == 1:
         return book.figure(f"{scope}/allowed_w", TAKES, *terms)
     shares = chosen.wiring.shares()
     worked = (
-        reference(f"{d.name}: coils × share of its hardest worked", len(d.coils) * max(shares[c.name] for c in d.coils), "", PHYSICS)
+        reference(
+            f"{d.name}: coils × share of its hardest worked",
+            len(d.coils) * max(shares[c.name] for c in d.coils),
+            "",
+            PHYSICS,
+        )
         for d in driven
-    )  # fmt: skip
+    )
     return book.figure(f"{scope}/allowed_w", TAKE_TOGETHER, *terms, *worked)
 
 

@@ -90,7 +90,9 @@ def parents(design: Design) -> dict[str, PowerLink]:
 
 
 def _beside(design: Design, battery: Battery) -> bool:
-    """Whether a battery besides the first stands by a ground point of the car, so that its strap meets the body there."""
+    """Whether a battery besides the first stands by a ground point of the car, so that its strap meets the body
+    there.
+    """
     most_m = float(table("supply", "second_battery")["beside_m"])
     points = [p for p in design.vehicle.ground_points if p.kind.value is not GroundKind.BATTERY]
     return not points or any(_apart_m(point, battery) <= most_m for point in points)
@@ -107,7 +109,9 @@ def _home(design: Design, battery: Battery) -> str:
 
 
 def _end_of(design: Design, way: Way) -> str:
-    """The node a way's ground lead ends at: a battery's post, a point with a reading of its own, by a battery, or in common."""
+    """The node a way's ground lead ends at: a battery's post, a point with a reading of its own, by a battery, or in
+    common.
+    """
     supply, point = design.vehicle.supply, way.point or next(iter(design.vehicle.ground_points), None)
     if way.point is not None and way.point.kind.value is GroundKind.BATTERY:
         return f"{min(supply.batteries, key=lambda b: _apart_m(way.point, b)).id} minus"  # type: ignore[arg-type]
@@ -120,7 +124,9 @@ def _end_of(design: Design, way: Way) -> str:
 
 
 def _back(book: Book, way: Way) -> tuple[str, tuple[tuple[Branch, bool], ...]]:
-    """(the node the ground lead ends at, the branches from there to the way's own negative post, each with whether it is passed backwards)."""
+    """(the node the ground lead ends at, the branches from there to the way's own negative post, each with whether
+    it is passed backwards).
+    """
     design = book.design
     supply, start = design.vehicle.supply, _end_of(design, way)
     minus, home = f"{way.battery.id} minus", _home(design, way.battery)
@@ -202,13 +208,23 @@ def _out(way: Way, sized: Mapping[str, Sized], lengths_m: Mapping[str, float]) -
         made = sized[link.id]
         what = "Main run " if link is not way.own else ""
         if link is way.power[0]:
-            yield Branch(f"{link.id}/post", Place.POST, f"{link.from_id} plus", f"{link.id} 1", _joint("Post and ring", "ring"))  # fmt: skip
+            yield Branch(
+                f"{link.id}/post", Place.POST, f"{link.from_id} plus", f"{link.id} 1", _joint("Post and ring", "ring")
+            )
         else:
-            yield Branch(f"{link.id}/out", Place.BLOCK, f"{link.from_id} plus", f"{link.id} 1", _joint("Block, way out", "set_screw"))  # fmt: skip
+            yield Branch(
+                f"{link.id}/out",
+                Place.BLOCK,
+                f"{link.from_id} plus",
+                f"{link.id} 1",
+                _joint("Block, way out", "set_screw"),
+            )
         after = f"{link.id} 1"
         if made.fuse_a is not None:
             drop: Source = table("fuses", "voltage_drop")["source"]
-            holder = _piece(f"Fuse {made.fuse_a:g} A with holder", fuse_resistance_ohm(made.fuse_a), drop, f"links/{link.id}")  # fmt: skip
+            holder = _piece(
+                f"Fuse {made.fuse_a:g} A with holder", fuse_resistance_ohm(made.fuse_a), drop, f"links/{link.id}"
+            )
             yield Branch(f"{link.id}/fuse", Place.FUSE, after, f"{link.id} 2", holder)
             after = f"{link.id} 2"
         run = run_piece(what, made.wire, lengths_m[link.id], f"links/{link.id}")
@@ -218,7 +234,9 @@ def _out(way: Way, sized: Mapping[str, Sized], lengths_m: Mapping[str, float]) -
 
 
 def _leads(way: Way, wires: Mapping[str, Conductor], lengths_m: Mapping[str, float], end: str) -> Iterator[Branch]:
-    """From the consumer's negative terminal to the body or the post; one that is not laid yet is taken as its place says."""
+    """From the consumer's negative terminal to the body or the post; one that is not laid yet is taken as its place
+    says.
+    """
     laid = [(link.id, link.from_id, link.to_id) for link in way.ground] or [(unlaid(way), way.part.id, "")]
     for number, (name, start, to) in enumerate(laid):
         place, words = (Place.NEGATIVE, "Negative terminal") if number == 0 else (Place.BLOCK, "Block, way out")

@@ -56,7 +56,9 @@ class Cell:
 
 @dataclass(frozen=True, slots=True)
 class Consumer:
-    """What draws current between two nodes; `way` names the branches its current takes, from the post and back to it."""
+    """What draws current between two nodes; `way` names the branches its current takes, from the post and back to
+    it.
+    """
 
     id: str
     cell_id: str

@@ -48,7 +48,8 @@ def ports(
         warm: resistance of a run over that at 20 °C.
 
     Returns:
-        the folded network. Where every consumer's current has one way out and back, as in any car that can be drawn, what two
+        the folded network. Where every consumer's current has one way out and back, as in any car that can be drawn,
+        what two
         consumers share is the sum over the branches both pass; else as `nodal_ports`.
     """
     if not all(consumer.way for consumer in network.consumers):
@@ -120,9 +121,12 @@ def nodal_ports(
     between = [at(c.plus) - at(c.minus) for c in network.consumers]
     currents = {b.id: answer[first_branch + i] for i, b in enumerate(network.branches)}
     return Ports(
-        tuple(float(b[0]) for b in between), tuple(tuple(float(-x) for x in b[1:]) for b in between), {n: float(c[0]) for n, c in currents.items()},
-        {name: tuple(enumerate(map(float, c[1:]))) for name, c in currents.items()}, ohm,
-    )  # fmt: skip
+        tuple(float(b[0]) for b in between),
+        tuple(tuple(float(-x) for x in b[1:]) for b in between),
+        {n: float(c[0]) for n, c in currents.items()},
+        {name: tuple(enumerate(map(float, c[1:]))) for name, c in currents.items()},
+        ohm,
+    )
 
 
 def solve(network: PowerNetwork, folded: Ports, loads: Mapping[str, Load]) -> Solution:
@@ -161,8 +165,9 @@ def solve(network: PowerNetwork, folded: Ports, loads: Mapping[str, Load]) -> So
             volts[names[k]] = volt_v
             current_a[k] = loads[names[k]].current_at(volt_v)
     branch_a = {
-        b.id: folded.at_rest_a.get(b.id, 0.0) + sum(sign * current_a[k] for k, sign in folded.by_ampere.get(b.id, ())) for b in network.branches
-    }  # fmt: skip
+        b.id: folded.at_rest_a.get(b.id, 0.0) + sum(sign * current_a[k] for k, sign in folded.by_ampere.get(b.id, ()))
+        for b in network.branches
+    }
     return Solution(volts, dict(zip(names, current_a, strict=True)), branch_a, collapsed)
 
 

@@ -1,4 +1,6 @@
-"""The states of a car a power network is solved in: what its batteries hold, what its runs weigh, what its consumers draw."""
+"""The states of a car a power network is solved in: what its batteries hold, what its runs weigh, what its consumers
+draw.
+"""
 
 from __future__ import annotations
 
@@ -41,7 +43,9 @@ FIELDS = {
 
 
 def twelve_volt_side(book: Book) -> Term | None:
-    """What a 12 V consumer is fed with in a 24 V or pack vehicle: the 12 V side of its converter; None in a 12 V car."""
+    """What a 12 V consumer is fed with in a 24 V or pack vehicle: the 12 V side of its converter; None in a 12 V
+    car.
+    """
     if book.design.vehicle.supply.system.value not in (SystemVoltage.V24, SystemVoltage.PACK):
         return None
     row = table("supply", "converter_12v")
@@ -49,7 +53,9 @@ def twelve_volt_side(book: Book) -> Term | None:
 
 
 def held_v(book: Book, battery: Battery, state: State) -> tuple[Term, ...]:
-    """The terms of what a battery's post holds in a state; one, or for a second battery that follows the first: its own, and the first one's two."""
+    """The terms of what a battery's post holds in a state; one, or for a second battery that follows the first: its
+    own, and the first one's two.
+    """
     if (converter := twelve_volt_side(book)) is not None:
         return (converter,)
     supply = book.design.vehicle.supply
@@ -103,7 +109,8 @@ def battery_resistance_ohm(cca_a: float, standard: CrankingStandard = CrankingSt
     Returns:
         resistance [ohm].
 
-    Formula: half of (12.6 - V_held) / CCA. Source: SAE J537, EN 50342-1, DIN 43539 (from memory); the half is common practice.
+    Formula: half of (12.6 - V_held) / CCA. Source: SAE J537, EN 50342-1, DIN 43539 (from memory); the half is common
+    practice.
 
     >>> round(1000 * battery_resistance_ohm(600), 2), round(1000 * battery_resistance_ohm(600, CrankingStandard.EN), 2)
     (4.5, 4.25)

@@ -245,8 +245,15 @@ def in_other_material(wire: Conductor, material: str) -> Conductor:
         ratio = table("wire", CCA)["conductivity_ratio"]
         resistance, carries_a = wire.resistance_ohm_per_m * ratio, wire.ampacity_a / sqrt(ratio)
         wire = Conductor(
-            wire.size, wire.system, wire.area_mm2, resistance, carries_a, COPPER, source("wire", "copper"), wire.ampacity_source
-        )  # fmt: skip
+            wire.size,
+            wire.system,
+            wire.area_mm2,
+            resistance,
+            carries_a,
+            COPPER,
+            source("wire", "copper"),
+            wire.ampacity_source,
+        )
     return _in_material(wire, material)
 
 

@@ -1,4 +1,7 @@
-"""Plan geometry: run lengths along way points, and how close two runs come. x rearwards from the nose, y to the right."""
+"""Plan geometry: run lengths along way points, and how close two runs come.
+
+x rearwards from the nose, y to the right.
+"""
 
 from __future__ import annotations
 

@@ -156,7 +156,8 @@ def held_voltage_v(source_v: float, resistance_ohm: float, load: Load) -> float:
         NoOperatingPoint: neither what it draws nor the least it is designed for can be delivered.
         OutOfRange: source not above zero, resistance below zero.
 
-    Formula: as `load_voltage_v`; where that draws less than the least current, E - R I_least. Source: textbook circuit theory.
+    Formula: as `load_voltage_v`; where that draws less than the least current, E - R I_least. Source: textbook
+    circuit theory.
     """
     volts_v = load_voltage_v(source_v, resistance_ohm, load)
     if load.natural_at(volts_v) >= load.at_least_a:
@@ -251,7 +252,9 @@ FOLLOWED_STEPS = 20
 def _followed_v(
     unloaded: NDArray[np.float64], shared: NDArray[np.float64], power_w: NDArray[np.float64]
 ) -> list[float] | None:
-    """The solution that grows out of the unloaded one as all loads rise together; None where it ends before they are full."""
+    """The solution that grows out of the unloaded one as all loads rise together; None where it ends before they are
+    full.
+    """
     volts = unloaded.copy()
     for step in range(1, FOLLOWED_STEPS + 1):
         now_w = power_w * step / FOLLOWED_STEPS

@@ -33,7 +33,8 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
         block: the block.
 
     Returns:
-        edits: the main run takes the way and the fuse's place of the first run; a tape length or way points of a moved run are
+        edits: the main run takes the way and the fuse's place of the first run; a tape length or way points of a
+        moved run are
         of its old way and go.
     """
     batteries = {b.id for b in design.vehicle.supply.batteries}

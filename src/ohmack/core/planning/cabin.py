@@ -105,8 +105,14 @@ def _rows(body: Body, hand: Hand, powertrain: Powertrain) -> Iterator[Row]:
                 )  # fmt: skip
     if body is not Body.CART:
         yield (
-            "airbag-passenger", ZoneKind.AIRBAG, "Passenger airbag", typical.dash * length_m + 0.02, -driver_y, 0.14, 0.42,
-        )  # fmt: skip
+            "airbag-passenger",
+            ZoneKind.AIRBAG,
+            "Passenger airbag",
+            typical.dash * length_m + 0.02,
+            -driver_y,
+            0.14,
+            0.42,
+        )
         for number, bench in enumerate(typical.benches, start=1):
             for side, sign in (("right", 1), ("left", -1)):
                 back = bench * length_m + 0.40

@@ -1,4 +1,6 @@
-"""Which channel of an amplifier drives what: subwoofers bridged or alone, new drivers by side, a plug-in amplifier as the old one."""
+"""Which channel of an amplifier drives what: subwoofers bridged or alone, new drivers by side, a plug-in amplifier
+as the old one.
+"""
 
 from __future__ import annotations
 

@@ -92,13 +92,25 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
     elif tier is Tier.SUB_AMPLIFIER:
         modules.append(
             _module(
-                "factory-sub", "Factory subwoofer amplifier", ModuleKind.SUB_AMPLIFIER, 0.86 * length_m, -0.6 * half_m,
-                channels=[{"id": "sub-ch", "name": "Factory subwoofer", "place": "subwoofer", "mix": "left and right summed",
-                           "band": _assumed(Band.LOW.value)}],
+                "factory-sub",
+                "Factory subwoofer amplifier",
+                ModuleKind.SUB_AMPLIFIER,
+                0.86 * length_m,
+                -0.6 * half_m,
+                channels=[
+                    {
+                        "id": "sub-ch",
+                        "name": "Factory subwoofer",
+                        "place": "subwoofer",
+                        "mix": "left and right summed",
+                        "band": _assumed(Band.LOW.value),
+                    }
+                ],
                 source_voltage_v={"value": 14.0, "basis": "assumed", "low": 9.0, "high": 20.0},
-                equalised=_assumed(True, False), load_sensing=_assumed(False, True),
+                equalised=_assumed(True, False),
+                load_sensing=_assumed(False, True),
             )
-        )  # fmt: skip
+        )
         links.append(_join("line-factory", FactoryLinkKind.ANALOGUE, "radio", "factory-sub"))
     new = [m for m in modules if m["id"] not in have]
     taken = {link.id for link in vehicle.factory_links}
@@ -131,7 +143,8 @@ def answer_question(design: Design, question: Question, words: str, who: str, wh
 
 
 def take_verdict(design: Design, who: str, when: str) -> tuple[Edit, ...]:
-    """Edits that enter the questionnaire's verdict as the fact it is: found where certain, else assumed with the rest open.
+    """Edits that enter the questionnaire's verdict as the fact it is: found where certain, else assumed with the rest
+    open.
 
     Parameters:
         design: the design.

@@ -1,4 +1,6 @@
-"""Changes to the harness: a new connector, a pin read, a hunt begun, a reading taken, its result put into the pin map."""
+"""Changes to the harness: a new connector, a pin read, a hunt begun, a reading taken, its result put into the pin
+map.
+"""
 
 from __future__ import annotations
 
@@ -77,7 +79,8 @@ def put_map(connector: Connector, cavities: Sequence[Cavity]) -> tuple[Edit, ...
 
 
 def read_pin(design: Design, connector_id: str, cavity_id: str, readings: dict[str, float | None]) -> tuple[Edit, ...]:
-    """Edits that take what the meter showed; what nobody knew or what agrees becomes measured, a contradiction is left to the person.
+    """Edits that take what the meter showed; what nobody knew or what agrees becomes measured, a contradiction is
+    left to the person.
 
     Parameters:
         design: the design.
@@ -141,9 +144,15 @@ def begin_hunt(
                 raise UnknownName("cavity", name)
             cavity = known[name]
             colour = colour_words(cavity.base, cavity.tracer)
-            wires.append({
-                "id": f"w{cavity.number}", "name": f"{cavity.number} {colour}".strip(), "base": cavity.base, "tracer": cavity.tracer, "cavity_id": cavity.id,
-            })  # fmt: skip
+            wires.append(
+                {
+                    "id": f"w{cavity.number}",
+                    "name": f"{cavity.number} {colour}".strip(),
+                    "base": cavity.base,
+                    "tracer": cavity.tracer,
+                    "cavity_id": cavity.id,
+                }
+            )
     else:
         wires = [{"id": f"w{n}", "name": f"wire {n}"} for n in range(1, len(cavity_ids) + 1)]
     tree = {

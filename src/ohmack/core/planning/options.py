@@ -18,7 +18,19 @@ from ohmack.core.factory.strategies import Candidate, advise
 from ohmack.core.figures.finding import Severity
 from ohmack.core.wording import amount, count, hours
 
-LISTS = ("speakers", "feeds", "ground_points", "passages", "modules", "factory_links", "zones", "spaces", "alterations", "functions", "connectors")  # fmt: skip
+LISTS = (
+    "speakers",
+    "feeds",
+    "ground_points",
+    "passages",
+    "modules",
+    "factory_links",
+    "zones",
+    "spaces",
+    "alterations",
+    "functions",
+    "connectors",
+)
 
 
 @dataclass(frozen=True, slots=True)

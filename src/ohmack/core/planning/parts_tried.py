@@ -1,4 +1,6 @@
-"""Would this part go with this car? It is tried: put into a copy of the design, evaluated, and compared with what was."""
+"""Would this part go with this car? It is tried: put into a copy of the design, evaluated, and compared with what
+was.
+"""
 
 from __future__ import annotations
 
@@ -93,6 +95,9 @@ def try_part(design: Design, base: Evaluation, tree: dict[str, Any]) -> Trial:
     was, now = _said(base, Severity.STOP), _said(after, Severity.STOP)
     watched, watches = _said(base, Severity.WATCH), _said(after, Severity.WATCH)
     return Trial(
-        name, tuple(t for t in now if t not in was), tuple(t for t in watches if t not in watched), tuple(t for t in was if t not in now),
+        name,
+        tuple(t for t in now if t not in was),
+        tuple(t for t in watches if t not in watched),
+        tuple(t for t in was if t not in now),
         compare(base.figures, after.figures),
-    )  # fmt: skip
+    )

@@ -99,13 +99,15 @@ def new_vehicle(
                     cca_a=Fact(),
                 ),
             ),
-            system=assumed(
-                "system",
-                SystemVoltage.PACK if body is Body.CART else SystemVoltage.V12,
-                alternatives=(SystemVoltage.V24,),
-            )
-            if body in (Body.CART, Body.VAN, Body.BUS)
-            else assumed("system", SystemVoltage.V12),
+            system=(
+                assumed(
+                    "system",
+                    SystemVoltage.PACK if body is Body.CART else SystemVoltage.V12,
+                    alternatives=(SystemVoltage.V24,),
+                )
+                if body in (Body.CART, Body.VAN, Body.BUS)
+                else assumed("system", SystemVoltage.V12)
+            ),
             positive_ground=assumed("positive_ground", False),
             post_running_v=Fact() if body is Body.CART else assumed("post_running_v", 14.2),
             post_resting_v=Fact() if body is Body.CART else assumed("post_resting_v", 12.6),
@@ -218,16 +220,23 @@ def _free_pair(design: Design) -> list[str]:
 
 
 STEMS = {
-    "amplifier": "amp", "plug-in amplifier": "amp", "subwoofer": "sub", "powered subwoofer": "bass", "fuse holder": "holder",
-    "distribution block": "block", "wire": "reel",
-}  # fmt: skip
+    "amplifier": "amp",
+    "plug-in amplifier": "amp",
+    "subwoofer": "sub",
+    "powered subwoofer": "bass",
+    "fuse holder": "holder",
+    "distribution block": "block",
+    "wire": "reel",
+}
 
 
 BESIDE_M = 0.4  # from one amplifier to the next
 
 
 def _free_place(design: Design, kind: str, place: dict[str, float] | None) -> dict[str, float] | None:
-    """Where a further amplifier goes: beside the others, to the other side of the car and further on; other kinds where they usually sit."""
+    """Where a further amplifier goes: beside the others, to the other side of the car and further on; other kinds
+    where they usually sit.
+    """
     if kind != "amplifier" or place is None:
         return place
     taken = [p.position for p in design.parts if p.kind == kind and p.position is not None]

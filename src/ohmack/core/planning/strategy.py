@@ -19,12 +19,23 @@ from ohmack.core.reference import read_toml
 from ohmack.core.wording import listed
 
 ROLE_KINDS = {  # (part kind, accessory category) that fills a role
-    "amplifier": ("amplifier", ""), "subwoofer": ("subwoofer", ""), "box": ("box", ""), "converter": ("converter", ""),
-    "fuse holder": ("fuse holder", ""), "radio": ("radio", ""), "driver": ("driver", ""), "wire kit": ("accessory", "consumables"),
-    "plug adapter": ("accessory", "adapter"), "amplifier adapter": ("accessory", "amplifier adapter"),
-    "plug-in amplifier": ("plug-in amplifier", ""), "powered subwoofer": ("powered subwoofer", ""),
-    **{name: ("accessory", name) for name in ("interface", "aerial adapter", "digital aerial", "ring coupler", "extension loom", "shorting plug")},
-}  # fmt: skip
+    "amplifier": ("amplifier", ""),
+    "subwoofer": ("subwoofer", ""),
+    "box": ("box", ""),
+    "converter": ("converter", ""),
+    "fuse holder": ("fuse holder", ""),
+    "radio": ("radio", ""),
+    "driver": ("driver", ""),
+    "wire kit": ("accessory", "consumables"),
+    "plug adapter": ("accessory", "adapter"),
+    "amplifier adapter": ("accessory", "amplifier adapter"),
+    "plug-in amplifier": ("plug-in amplifier", ""),
+    "powered subwoofer": ("powered subwoofer", ""),
+    **{
+        name: ("accessory", name)
+        for name in ("interface", "aerial adapter", "digital aerial", "ring coupler", "extension loom", "shorting plug")
+    },
+}
 ORDER = tuple(ROLE_KINDS)
 
 
@@ -98,7 +109,9 @@ def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) 
 
 @dataclass(frozen=True, slots=True)
 class Laying:
-    """What choosing a way does: the edits, and what they put in, take out, keep as a person chose, and leave without use."""
+    """What choosing a way does: the edits, and what they put in, take out, keep as a person chose, and leave without
+    use.
+    """
 
     edits: tuple[Edit, ...]
     put_in: tuple[str, ...]
@@ -119,7 +132,8 @@ class Laying:
 
 
 def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) -> Laying:
-    """Choose a strategy: interventions, the parts it needs and lacks, and their links; what another way laid goes out again.
+    """Choose a strategy: interventions, the parts it needs and lacks, and their links; what another way laid goes out
+    again.
 
     Parameters:
         design: the design.

@@ -166,8 +166,12 @@ def volume_reading(
     taken = {r.id for r in design.vehicle.volume_steps}
     fact = {"value": voltage_v, "basis": Basis.MEASURED.value, "how": Verified.METER.value, "when": when}
     tree = {
-        "id": next_id("reading", taken), "step": step, "tone_hz": tone_hz, "voltage_v": fact, "source_level": source_level,
-    }  # fmt: skip
+        "id": next_id("reading", taken),
+        "step": step,
+        "tone_hz": tone_hz,
+        "voltage_v": fact,
+        "source_level": source_level,
+    }
     gone = [Edit(op="remove", path=f"vehicle/volume_steps/{r.id}") for r in old]
     return (*gone, Edit(op="add", path="vehicle/volume_steps", value=tree))
 

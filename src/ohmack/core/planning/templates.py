@@ -11,10 +11,21 @@ from ohmack.core.document.vehicle import Vehicle
 
 # What belongs to the single car and not to its kind: nobody may inherit another car's reading of these.
 OF_THIS_CAR = (
-    "post_running_v", "post_traffic_v", "post_resting_v", "cca_a", "body_return_ohm", "battery_strap_ohm", "dc_resistance_ohm",
-    "post_cranking_v", "post_loaded_v", "standby_current_a", "own_running_v", "own_resting_v", "pair_resistance_ohm", "reaches",
-
-)  # fmt: skip
+    "post_running_v",
+    "post_traffic_v",
+    "post_resting_v",
+    "cca_a",
+    "body_return_ohm",
+    "battery_strap_ohm",
+    "dc_resistance_ohm",
+    "post_cranking_v",
+    "post_loaded_v",
+    "standby_current_a",
+    "own_running_v",
+    "own_resting_v",
+    "pair_resistance_ohm",
+    "reaches",
+)
 
 
 def as_papers(vehicle: Vehicle, job_number: str) -> Vehicle:
@@ -43,7 +54,9 @@ def as_papers(vehicle: Vehicle, job_number: str) -> Vehicle:
 
 
 def _map_of_its_kind(connector: Connector) -> Connector:
-    """A pin map for the next car: what was found is what papers say there; readings, damage and joints are of this one."""
+    """A pin map for the next car: what was found is what papers say there; readings, damage and joints are of this
+    one.
+    """
     fresh = dict.fromkeys(("off_v", "accessory_v", "lights_v", "body_ohm", "joint"), None)
     cavities = tuple(
         c.model_copy(update={"expected": c.taken_for, "condition": Condition.WHOLE, **fresh})

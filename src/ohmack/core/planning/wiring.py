@@ -137,9 +137,15 @@ def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Co
             start = source.position or design.vehicle.radio.position
             add(
                 f"remote-{amplifier.id}",
-                {"kind": "remote", "from_id": source.id, "to_id": amplifier.id,
-                 "way_points": _signal_way(design, start, Position(x_m=place.x_m - 0.05, y_m=place.y_m), signal_y, 0.03)},
-            )  # fmt: skip
+                {
+                    "kind": "remote",
+                    "from_id": source.id,
+                    "to_id": amplifier.id,
+                    "way_points": _signal_way(
+                        design, start, Position(x_m=place.x_m - 0.05, y_m=place.y_m), signal_y, 0.03
+                    ),
+                },
+            )
 
 
 def _switched_feed(design: Design) -> Feed | None:

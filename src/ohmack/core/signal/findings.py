@@ -40,7 +40,8 @@ def tap_band(results: Results) -> Iterator[Draft]:
             yield watch(
                 path,
                 f"The lowest bass at the tap is {low_hz:g} Hz",
-                "A subwoofer wants it flat from about 25 to 160 Hz. Pick up another pair, or use a converter that restores bass.",
+                "A subwoofer wants it flat from about 25 to 160 Hz. Pick up another pair, or use a converter that"
+                " restores bass.",
                 Remedy("Measure the tap", path=path),
             )
     for tap in results.design.links_of(TapLink):
@@ -65,7 +66,8 @@ def converter_overloaded(results: Results) -> Iterator[Draft]:
             yield stop(
                 converter.id,
                 f"{amount(source_v, 'v')} into a converter that takes {amount(limit_v, 'v')}",
-                f"It clips before the volume's top. Top out at {amount(limit_v, 'v')} or use one made for higher levels.",
+                f"It clips before the volume's top. Top out at {amount(limit_v, 'v')} or use one made for higher"
+                " levels.",
                 Remedy("Choose another converter", sheet="plan"),
             )
         output_v = signal.figures["output"].value
@@ -89,7 +91,8 @@ def speaker_level_input(results: Results) -> Iterator[Draft]:
             yield stop(
                 entry.part.id,
                 f"{amount(source_v, 'v')} into {entry.part.name}, which takes {amount(limit_v, 'v')}",
-                "Its input clips before the volume's top, and may fail. Put a converter or a pad in, or take one made for higher levels.",
+                "Its input clips before the volume's top, and may fail. Put a converter or a pad in, or take one made"
+                " for higher levels.",
                 Remedy("Choose another", sheet="find", query=f"kind={entry.part.kind}"),
             )
         elif entry.lowest_v is not None and source_v < entry.lowest_v:
@@ -160,8 +163,8 @@ def power_beside_signal(results: Results) -> Iterator[Draft]:
                 yield watch(
                     signal.id,
                     f"Signal beside power for {results.say(beside_m, 'm')}",
-                    f"Nearer than {results.say(separation_m, 'm')}: whine and clicks come in there. Run it down the other "
-                    f"side, the car's {'right' if other > 0 else 'left'}.",
+                    f"Nearer than {results.say(separation_m, 'm')}: whine and clicks come in there. Run it down the"
+                    f" other side, the car's {'right' if other > 0 else 'left'}.",
                     Remedy("Move the run", path=f"links/{signal.id}"),
                 )
 
@@ -279,7 +282,14 @@ def stays_awake(results: Results) -> Iterator[Draft]:
             "to_id": part.id,
         }
         yield draft(
-            part.id, f"{part.name} never sleeps: {results.say(part.supply_current_a, 'a')} day and night, {part.supply_current_a * 24:.1f} Ah a day",
-            f"It hangs on constant 12 V, does not hear the music and is switched by nothing. Standing, the battery lasts about {days:.0f} days{usual}.",
-            Remedy(f"Switch it by {source.name}", (Edit(op="add", path="links", value=link),)) if source else Remedy("Choose another converter", sheet="find", query="kind=converter"),
-        )  # fmt: skip
+            part.id,
+            f"{part.name} never sleeps: {results.say(part.supply_current_a, 'a')} day and night,"
+            f" {part.supply_current_a * 24:.1f} Ah a day",
+            "It hangs on constant 12 V, does not hear the music and is switched by nothing. Standing, the battery"
+            f" lasts about {days:.0f} days{usual}.",
+            (
+                Remedy(f"Switch it by {source.name}", (Edit(op="add", path="links", value=link),))
+                if source
+                else Remedy("Choose another converter", sheet="find", query="kind=converter")
+            ),
+        )

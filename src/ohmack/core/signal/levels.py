@@ -159,10 +159,12 @@ def signal_ways(design: Design) -> list[Way]:
     amplifiers = {a.id: a for a in design.parts_of(Amplifier)}
     taps = {tap.to_id: tap for tap in design.links_of(TapLink)}
     ways = [
-        Way(amplifiers[line.to_id], converters.get(line.from_id), radios.get(line.from_id), taps.get(line.from_id), line)
+        Way(
+            amplifiers[line.to_id], converters.get(line.from_id), radios.get(line.from_id), taps.get(line.from_id), line
+        )
         for line in design.links_of(LineLink)
         if line.from_id in radios or line.from_id in taps
-    ]  # fmt: skip
+    ]
     straight = [a for name, a in amplifiers.items() if name in taps and a.takes_speaker_level]
     return ways + [Way(a, None, None, taps[a.id], None) for a in straight]
 
@@ -173,7 +175,13 @@ def compute_source(book: Book, output: Radio | Module) -> Figure:
     base = "vehicle/radio" if radio else f"vehicle/modules/{output.id}"
     stated = Term("stated as", output.source_stated_as.value, "", None, None, "", f"{base}/source_stated_as")
     volts = book.fact(f"{base}/source_voltage_v", "speaker output at the last clean step", output.source_voltage_v, "v")
-    return book.figure(f"{'radio' if radio else output.id}/source_v", SOURCE, volts, stated, name="Radio output at the last clean step" if radio else f"{output.name}: output at the last clean step")  # fmt: skip
+    return book.figure(
+        f"{'radio' if radio else output.id}/source_v",
+        SOURCE,
+        volts,
+        stated,
+        name="Radio output at the last clean step" if radio else f"{output.name}: output at the last clean step",
+    )
 
 
 def tapped_source(design: Design, tap: TapLink) -> Radio | Module:
@@ -198,7 +206,13 @@ def compute_source_power(book: Book, sources: dict[str, Figure]) -> None:
         if speaker is None or f"{scope}/source_power_w" in book.figures:
             continue
         path = f"vehicle/speakers/{speaker.id}/impedance_ohm"
-        book.figure(f"{scope}/source_power_w", SOURCE_POWER, sources[output.id], book.fact(path, "nominal impedance", speaker.impedance_ohm, "ohm"), name=f"That is, into {speaker.name}")  # fmt: skip
+        book.figure(
+            f"{scope}/source_power_w",
+            SOURCE_POWER,
+            sources[output.id],
+            book.fact(path, "nominal impedance", speaker.impedance_ohm, "ohm"),
+            name=f"That is, into {speaker.name}",
+        )
 
 
 def compute_signals(
@@ -225,7 +239,7 @@ def compute_signals(
 
 def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
     if way.radio is not None:
-        return book.figure(f"{way.radio.id}/line_out_v", LINE_OUT, book.part(way.radio, "line_v", "line output", "v"))  # fmt: skip
+        return book.figure(f"{way.radio.id}/line_out_v", LINE_OUT, book.part(way.radio, "line_v", "line output", "v"))
     output = tapped_source(book.design, way.tap) if way.tap is not None else book.design.vehicle.radio
     return sources[output.id]
 

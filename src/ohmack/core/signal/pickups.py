@@ -1,4 +1,6 @@
-"""What arrives at a place the signal could be taken from: band, level and what it means in watts, what to sum, when it distorts."""
+"""What arrives at a place the signal could be taken from: band, level and what it means in watts, what to sum, when
+it distorts.
+"""
 
 from __future__ import annotations
 
@@ -77,8 +79,10 @@ def _bands(source: Radio | Module) -> tuple[str, str]:
     if low and high:
         return names, f"for bass alone {listed(low)}; for the full range add {listed(high)}, phase checked"
     return names, (
-        f"{low[0]} alone, nothing to sum" if len(low) == 1 else listed(low)
-    ) if low else "there is no bass in it, nothing to sum"
+        (f"{low[0]} alone, nothing to sum" if len(low) == 1 else listed(low))
+        if low
+        else "there is no bass in it, nothing to sum"
+    )
 
 
 def tap_details(vehicle: Vehicle, pickup: Pickup) -> TapDetails:
@@ -109,5 +113,11 @@ def tap_details(vehicle: Vehicle, pickup: Pickup) -> TapDetails:
     rms_v = rms_from(stated_v, source.source_stated_as.value)
     stated = "" if source.source_stated_as is StatedAs.RMS else f" (stated as {trimmed(stated_v)} V peak)"
     return TapDetails(
-        band, f"{amount(rms_v, 'v')} rms{stated}, {source.source_voltage_v.basis.word.lower()}", input_class_v(rms_v), meant_power_w(rms_v), summing, distorts, check
-    )  # fmt: skip
+        band,
+        f"{amount(rms_v, 'v')} rms{stated}, {source.source_voltage_v.basis.word.lower()}",
+        input_class_v(rms_v),
+        meant_power_w(rms_v),
+        summing,
+        distorts,
+        check,
+    )

@@ -41,9 +41,14 @@ def compute_direct_inputs(book: Book, sources: dict[str, Figure]) -> list[Direct
         source = sources[tapped_source(book.design, tap).id]
         stated = part.input_stated_as if isinstance(part, PoweredSubwoofer) else "rms"
         limit = book.figure(
-            f"{part.id}/input_limit_v", INPUT_LIMIT, book.part(part, "speaker_level_high_v", "speaker-level input takes up to", "v"),
-            fixed("stated as", stated, path=f"parts/{part.id}"), name=f"{part.name}: speaker-level input takes",
-        )  # fmt: skip
-        margin = book.figure(f"{part.id}/input_margin_db", INPUT_MARGIN, source, limit, name=f"{part.name}: room at the input")  # fmt: skip
+            f"{part.id}/input_limit_v",
+            INPUT_LIMIT,
+            book.part(part, "speaker_level_high_v", "speaker-level input takes up to", "v"),
+            fixed("stated as", stated, path=f"parts/{part.id}"),
+            name=f"{part.name}: speaker-level input takes",
+        )
+        margin = book.figure(
+            f"{part.id}/input_margin_db", INPUT_MARGIN, source, limit, name=f"{part.name}: room at the input"
+        )
         results.append(DirectInput(part, tap, source, limit, margin, part.speaker_level_low_v))
     return results

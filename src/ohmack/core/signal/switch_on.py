@@ -82,7 +82,8 @@ def switch_sources(design: Design) -> tuple[SwitchSource, ...]:
         design: the design.
 
     Returns:
-        feeds and converters; what they give and must give [a], how long they hold after key off [s], what they leave on [a].
+        feeds and converters; what they give and must give [a], how long they hold after key off [s], what they leave
+        on [a].
         Empty without an amplifier.
 
     Source: order of preference and hold times common practice.
@@ -109,8 +110,19 @@ def switch_sources(design: Design) -> tuple[SwitchSource, ...]:
         short = drives_a > converter.remote_out_limit_a
         found.append(
             SwitchSource(
-                converter.id, f"{converter.name}, remote output", 4, why, converter.remote_out_limit_a, drives_a, short, None if not converter.senses_audio else PLAYING,
-                converter.senses_audio, hold_s, None, converter.id in chosen, converter.senses_audio and not short,
+                converter.id,
+                f"{converter.name}, remote output",
+                4,
+                why,
+                converter.remote_out_limit_a,
+                drives_a,
+                short,
+                None if not converter.senses_audio else PLAYING,
+                converter.senses_audio,
+                hold_s,
+                None,
+                converter.id in chosen,
+                converter.senses_audio and not short,
             )
-        )  # fmt: skip
+        )
     return tuple(sorted(found, key=lambda s: (not s.good, s.rank, s.name)))

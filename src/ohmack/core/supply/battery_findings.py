@@ -50,12 +50,19 @@ def _charged(supply: Supply, battery: Battery) -> Iterator[Draft]:
             Remedy("Enter it", path=path),
         )
     elif split is SplitCharging.NONE:
-        yield stop(path, f"{battery.name} is not charged on the road", "Put a split charger in first, or feed the amplifier from the starter battery.", Remedy("Look at it", path=path))  # fmt: skip
+        yield stop(
+            path,
+            f"{battery.name} is not charged on the road",
+            "Put a split charger in first, or feed the amplifier from the starter battery.",
+            Remedy("Look at it", path=path),
+        )
     elif split is SplitCharging.DIODE and (volts is None or volts < CHARGED_V):
         yield watch(
-            path, "A diode isolator costs about 0.7 V", f"{battery.name} never gets quite full behind it. A relay or a DC-DC charger does not lose that.",
+            path,
+            "A diode isolator costs about 0.7 V",
+            f"{battery.name} never gets quite full behind it. A relay or a DC-DC charger does not lose that.",
             Remedy("Look at it", path=path),
-        )  # fmt: skip
+        )
 
 
 def _cut_off(battery: Battery) -> Iterator[Draft]:
@@ -70,6 +77,8 @@ def _cut_off(battery: Battery) -> Iterator[Draft]:
         )
     elif rests is not None and opens >= rests - 0.2:
         yield watch(
-            path, f"Cut-off at {amount(opens, 'v')}, battery rests at {amount(rests, 'v')}", "It drops the amplifier out as soon as the bass pulls the post down.",
+            path,
+            f"Cut-off at {amount(opens, 'v')}, battery rests at {amount(rests, 'v')}",
+            "It drops the amplifier out as soon as the bass pulls the post down.",
             Remedy("Look at it", path=path),
-        )  # fmt: skip
+        )

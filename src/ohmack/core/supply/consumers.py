@@ -34,35 +34,80 @@ def _largest(current_a: float, *fuses_a: float) -> float:
 LOOP = Formula("Resistance of the whole loop", "ohm", "sum of the pieces", _sum, PHYSICS)
 STATED = Formula("Full-load current", "a", "as its maker states", float)
 CALCULATED = Formula(
-    "Full-load current", "a", "I = P / (η × V) + I_idle; P × (V/14.4)² without a regulated supply", amplifier_current_a, PRACTICE
-)  # fmt: skip
-BY_FUSES = Formula("Full-load current", "a", "the larger of what is calculated and the amplifier's own fuses", _largest, PRACTICE)  # fmt: skip
+    "Full-load current",
+    "a",
+    "I = P / (η × V) + I_idle; P × (V/14.4)² without a regulated supply",
+    amplifier_current_a,
+    PRACTICE,
+)
+BY_FUSES = Formula(
+    "Full-load current", "a", "the larger of what is calculated and the amplifier's own fuses", _largest, PRACTICE
+)
 TOGETHER = Formula("Current of everything behind it", "a", "sum of what hangs on it", _sum, PHYSICS)
 VOLTAGE = Reading(
-    "Voltage at the amplifier, full level", "v", "V = E − Σ R × I around the loop, all consumers solved together", lambda at: at.voltage_v, PHYSICS
-)  # fmt: skip
+    "Voltage at the amplifier, full level",
+    "v",
+    "V = E − Σ R × I around the loop, all consumers solved together",
+    lambda at: at.voltage_v,
+    PHYSICS,
+)
 LOST = Formula("Lost around the loop", "v", "Σ R × I, piece by piece", _sum, PHYSICS)
 MAIN_LOST = Formula("Lost in the main run", "v", "Σ R × I, piece by piece", _sum, PHYSICS)
 OUTPUT = Formula(
     "Output at that voltage", "w", "rated power; × (V/14.4)² without a regulated supply", output_power_at_w, PRACTICE
 )
 FUSE = Reading(
-    "Main fuse", "a", "next standard size at or above design current / head-room, at most the wire's ampacity", lambda c: c.fuse_a, PRACTICE
-)  # fmt: skip
+    "Main fuse",
+    "a",
+    "next standard size at or above design current / head-room, at most the wire's ampacity",
+    lambda c: c.fuse_a,
+    PRACTICE,
+)
 FUSE_NAMED = Reading("Main fuse", "a", "as its maker names", lambda c: c.fuse_a, PRACTICE)
 FUSE_BEFORE = Reading("Fuse before it", "a", "the nearest fuse towards the battery", lambda c: c.fuse_a, PRACTICE)
 WIRE = Reading(
-    "Power wire", "", "smallest that meets drop, cool and hot, ampacity ≥ fuse, terminal and holder", lambda c: c.wire.label, PRACTICE
-)  # fmt: skip
+    "Power wire",
+    "",
+    "smallest that meets drop, cool and hot, ampacity ≥ fuse, terminal and holder",
+    lambda c: c.wire.label,
+    PRACTICE,
+)
 GROUND = Reading("Ground lead", "", "at least the size of the power wire", lambda wire: wire.label, PRACTICE)
 STATES = {
-    State.ENGINE_OFF: ("resting", "resting_v", Reading(
-        "Voltage at the amplifier, engine off", "v", "as running, from the resting post less the battery's own resistance", lambda at: at.voltage_v, PHYSICS)),
-    State.TRAFFIC: ("traffic", "traffic_v", Reading(
-        "Voltage at the amplifier, in traffic", "v", "as running, from the post held low in traffic", lambda at: at.voltage_v, PRACTICE)),
-    State.IDLING: ("idling", "idling_v", Reading(
-        "Voltage at the amplifier, idling with everything on", "v", "as running, from the post while the engine idles", lambda at: at.voltage_v, PRACTICE)),
-}  # fmt: skip
+    State.ENGINE_OFF: (
+        "resting",
+        "resting_v",
+        Reading(
+            "Voltage at the amplifier, engine off",
+            "v",
+            "as running, from the resting post less the battery's own resistance",
+            lambda at: at.voltage_v,
+            PHYSICS,
+        ),
+    ),
+    State.TRAFFIC: (
+        "traffic",
+        "traffic_v",
+        Reading(
+            "Voltage at the amplifier, in traffic",
+            "v",
+            "as running, from the post held low in traffic",
+            lambda at: at.voltage_v,
+            PRACTICE,
+        ),
+    ),
+    State.IDLING: (
+        "idling",
+        "idling_v",
+        Reading(
+            "Voltage at the amplifier, idling with everything on",
+            "v",
+            "as running, from the post while the engine idles",
+            lambda at: at.voltage_v,
+            PRACTICE,
+        ),
+    ),
+}
 
 
 @dataclass
@@ -73,7 +118,9 @@ class PowerStudy(Study):
 
 
 def compute_power(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> PowerStudy:
-    """Supply of every consumer a chain of power links ties to a battery, main runs first, and the study they are read off."""
+    """Supply of every consumer a chain of power links ties to a battery, main runs first, and the study they are
+    read off.
+    """
     everyone = planned_of(book, runs, loads)
     demands = {p.way.part.id: d for p in everyone if (d := demand_of(book, p)) is not None}
     lengths_m = {name: run.length.value for name, run in runs.items() if run.length.value is not None}
@@ -99,11 +146,15 @@ def _pieces(found: Study, name: str, state: State = State.RUNNING) -> tuple[Segm
     signs = {i: -1.0 if i in consumer.against else 1.0 for i in consumer.way}
     return tuple(
         Segment(
-            i, _capital(branches[i].term.name), branches[i].place, branches[i].resistance_ohm * (warm if branches[i].warms else 1.0),
-            sign * solution.branch_a[i], branches[i].term,
+            i,
+            _capital(branches[i].term.name),
+            branches[i].place,
+            branches[i].resistance_ohm * (warm if branches[i].warms else 1.0),
+            sign * solution.branch_a[i],
+            branches[i].term,
         )
         for i, sign in signs.items()
-    )  # fmt: skip
+    )
 
 
 def _capital(words: str) -> str:
@@ -133,9 +184,22 @@ def _leaf(book: Book, found: Study, planned: Planned, everyone: Sequence[Planned
     figures = _figures(book, found, planned, demand, at, chosen, pieces, ground_wire, everyone)
     holder = holder_of(book.design, link)
     return SupplyResult(
-        part, link, lead, holder.family if holder else "strip", candidates, chosen, ground_wire, pieces if isinstance(at, At) else (), pieces, figures,
-        limit, str(at) if isinstance(at, NoOperatingPoint) else "", demand.source_v if demand else emf_v(planned.source), way.power, way.battery.id,
-    )  # fmt: skip
+        part,
+        link,
+        lead,
+        holder.family if holder else "strip",
+        candidates,
+        chosen,
+        ground_wire,
+        pieces if isinstance(at, At) else (),
+        pieces,
+        figures,
+        limit,
+        str(at) if isinstance(at, NoOperatingPoint) else "",
+        demand.source_v if demand else emf_v(planned.source),
+        way.power,
+        way.battery.id,
+    )
 
 
 def _figures(
@@ -162,21 +226,31 @@ def _figures(
         "drop": book.figure(f"{scope}/drop_v", LOST, *lost),
     }
     figures["hot"] = book.reading(
-        f"{scope}/hot_drop_v", HOT_LOST, _at(found, State.HOT, demand), *planned.source, *shown, book.policy("hot_conductor_c", "hot conductor", "c"), name=f"Lost with the wire at {book.design.policy.hot_conductor_c:g} °C",
-    )  # fmt: skip
+        f"{scope}/hot_drop_v",
+        HOT_LOST,
+        _at(found, State.HOT, demand),
+        *planned.source,
+        *shown,
+        book.policy("hot_conductor_c", "hot conductor", "c"),
+        name=f"Lost with the wire at {book.design.policy.hot_conductor_c:g} °C",
+    )
     figures |= _chosen_figures(book, scope, planned.way.own, current, figures["drop"], taken, planned)
     figures["ground"] = book.reading(f"{scope}/ground_wire", GROUND, ground_wire, figures["wire"])
     for state in STATES:
         figures |= _in_state(book, found, planned, demand, state, shown, everyone)
     if "power" in planned.draw:
-        figures["output"] = book.figure(f"{scope}/output_w", OUTPUT, planned.draw["power"], planned.draw["regulated"], voltage)  # fmt: skip
+        figures["output"] = book.figure(
+            f"{scope}/output_w", OUTPUT, planned.draw["power"], planned.draw["regulated"], voltage
+        )
     return figures
 
 
 def _rests_on(
     found: Study, planned: Planned, everyone: Sequence[Planned], pieces: tuple[Segment, ...]
 ) -> tuple[Term, ...]:
-    """What the voltage at a consumer rests on besides its source: every piece of its loop, its draw, and the draw of who shares a piece."""
+    """What the voltage at a consumer rests on besides its source: every piece of its loop, its draw, and the draw of
+    who shares a piece.
+    """
     if not pieces:
         return planned.terms
     mine = {piece.id for piece in pieces}
@@ -222,12 +296,17 @@ def _chosen_figures(
 
 
 HOT_LOST = Reading(
-    "Lost with the wire hot", "v", "wire resistance × (1 + 0.00393 × (t − 20)), solved again", lambda at: at.drop_v, PHYSICS
-)  # fmt: skip
+    "Lost with the wire hot",
+    "v",
+    "wire resistance × (1 + 0.00393 × (t − 20)), solved again",
+    lambda at: at.drop_v,
+    PHYSICS,
+)
 
 
 def _in_state(
-    book: Book, found: Study, planned: Planned, demand: Demand | None, state: State, terms: tuple[Term, ...], everyone: Sequence[Planned]
+    book: Book, found: Study, planned: Planned, demand: Demand | None, state: State, terms: tuple[Term, ...],
+    everyone: Sequence[Planned]
 ) -> dict[str, Figure]:  # fmt: skip
     """The voltage at a consumer in another state, where this car has that state."""
     supply = book.design.vehicle.supply
@@ -247,7 +326,13 @@ def _in_state(
         found.solutions[state] = solved(found, state, emf, {name: inner_ohm(t) for name, t in inner.items()})
     own = planned.way.battery
     if inner[own.id]:
-        reading = Reading(reading.name, reading.unit, reading.text, reading.take, source("supply.cranking", own.cranking_standard.value))  # fmt: skip
+        reading = Reading(
+            reading.name,
+            reading.unit,
+            reading.text,
+            reading.take,
+            source("supply.cranking", own.cranking_standard.value),
+        )
     at = _at(found, state, demand, emf_v(held[own.id])) if known else None
     return {key: book.reading(f"{planned.way.part.id}/{figure_id}", reading, at, *ends, *terms)}
 
@@ -288,9 +373,24 @@ def _main(book: Book, found: Study, link: PowerLink, behind: list[Planned]) -> S
     lead = next((g for p in behind for g in p.way.ground[1:2]), None)
     ground_wire = found.grounds.get(lead.id) if lead else None
     if lead is not None:
-        figures["ground"] = book.reading(f"{scope}/ground_wire", GROUND, ground_wire, figures["wire"], name="Main ground lead")  # fmt: skip
+        figures["ground"] = book.reading(
+            f"{scope}/ground_wire", GROUND, ground_wire, figures["wire"], name="Main ground lead"
+        )
     holder = holder_of(book.design, link)
     return SupplyResult(
-        block, link, lead, holder.family if holder else "strip", candidates, chosen, ground_wire, pieces if stopped is None else (), pieces, figures, limit,
-        str(stopped) if stopped else "", known[0].source_v if known else None, way.power[: way.power.index(link) + 1], way.battery.id,
-    )  # fmt: skip
+        block,
+        link,
+        lead,
+        holder.family if holder else "strip",
+        candidates,
+        chosen,
+        ground_wire,
+        pieces if stopped is None else (),
+        pieces,
+        figures,
+        limit,
+        str(stopped) if stopped else "",
+        known[0].source_v if known else None,
+        way.power[: way.power.index(link) + 1],
+        way.battery.id,
+    )

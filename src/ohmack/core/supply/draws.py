@@ -45,7 +45,9 @@ def _draw_terms(book: Book, part: Consumer, load: AmplifierLoad | None) -> dict[
 
 
 def load_of(terms: dict[str, Term], fuses_a: float) -> Load:
-    """The load behind the terms of a consumer's draw, all of them known; at least its own fuses by the school that asks for it."""
+    """The load behind the terms of a consumer's draw, all of them known; at least its own fuses by the school that
+    asks for it.
+    """
     if "stated" in terms:
         return Load(current_a=terms["stated"].value)
     made = amplifier_load(*(terms[name].value for name in ("power", "efficiency", "idle", "regulated")))
@@ -76,7 +78,11 @@ def planned_of(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad])
         lengths = [runs[link.id].length.term for link in (*way.power, *way.ground)]
         if not way.ground:
             lengths.append(book.policy("ground_lead_max_m", "ground lead, none laid yet", "m"))
-        named = [book.part(way.part, "fuse_a", "fuse its maker names", "a")] if isinstance(way.part, PoweredSubwoofer) else []  # fmt: skip
+        named = (
+            [book.part(way.part, "fuse_a", "fuse its maker names", "a")]
+            if isinstance(way.part, PoweredSubwoofer)
+            else []
+        )
         found.append(Planned(way, draw, running_post(book, way.battery), (*lengths, *back_terms(book, way), *named)))
     return found
 

@@ -45,7 +45,8 @@ def supply_unreached(results: Results) -> Iterator[Draft]:
         yield stop(
             part.id,
             f"{part.name} is fed by nothing",
-            "Its power wire starts at a block that no battery feeds, so there is no wire, no fuse and no voltage to name.",
+            "Its power wire starts at a block that no battery feeds, so there is no wire, no fuse and no voltage to"
+            " name.",
             Remedy(f"Feed it from {battery.name}", (set_to(f"links/{link.id}/from_id", battery.id),)),
         )
 
@@ -64,7 +65,8 @@ def supply_twice(results: Results) -> Iterator[Draft]:
         yield stop(
             link.id,
             f"A second {what} {part.name if part else at}",
-            "Two in parallel share the current by their lengths and joints, and Ohmack sizes one. Take one of the size needed, or count this one out.",
+            "Two in parallel share the current by their lengths and joints, and Ohmack sizes one. Take one of the size"
+            " needed, or count this one out.",
             Remedy("Take it out", (Edit(op="remove", path=f"links/{link.id}"),)),
         )
 
@@ -83,9 +85,10 @@ def supply_collapses(results: Results) -> Iterator[Draft]:
         yield stop(
             supply.link.id,
             f"The supply of {supply.part.name} collapses",
-            f"{supply.collapse} The loop has {amount(loop_ohm, 'ohm')}, so {amount(source_v**2 / 4 / loop_ohm, 'w')} is the most it "
-            f"passes at all; {worst.name[0].lower()}{worst.name[1:]} alone has {amount(worst.resistance_ohm, 'ohm')}. "
-            "Until that is mended there is no wire, no fuse and no voltage to name.",
+            f"{supply.collapse} The loop has {amount(loop_ohm, 'ohm')}, so {amount(source_v**2 / 4 / loop_ohm, 'w')} is"
+            f" the most it passes at all; {worst.name[0].lower()}{worst.name[1:]} alone has"
+            f" {amount(worst.resistance_ohm, 'ohm')}. Until that is mended there is no wire, no fuse and no voltage to"
+            " name.",
             _mend(supply, worst),
         )
 
@@ -124,8 +127,8 @@ def drop_over_policy(results: Results) -> Iterator[Draft]:
             yield watch(
                 supply.link.id,
                 f"Hot, the loss passes the limit: {amount(hot_v, 'v')}",
-                f"{label} with the wire at {results.design.policy.hot_conductor_c:g} °C; inside {amount(limit_v, 'v')} only when cool."
-                f"{why}",
+                f"{label} with the wire at {results.design.policy.hot_conductor_c:g} °C; inside {amount(limit_v, 'v')}"
+                f" only when cool.{why}",
                 remedy or Remedy("See the sizes", sheet="supply"),
             )
 
@@ -161,7 +164,8 @@ def ground_lead(results: Results) -> Iterator[Draft]:
             yield watch(
                 ground.id,
                 f"Ground lead {results.say(length_m, 'm')} long",
-                f"The shop keeps it under {results.say(policy.ground_lead_max_m, 'm')}: find a nearer point or measure it.",
+                f"The shop keeps it under {results.say(policy.ground_lead_max_m, 'm')}: find a nearer point or"
+                " measure it.",
                 Remedy("Enter the measured length", path=f"links/{ground.id}/tape_length_m"),
             )
         if point is None:
@@ -267,8 +271,9 @@ def self_fed(results: Results) -> Iterator[Draft]:
         if current_a is None or (current_a <= ELECTRONICS_A and not item.on_feed):
             continue  # an unknown current has its own Stop; electronics run off any radio feed
         own = (
-            f"Its own run: a {amount(item.fuse.value or 0.0, 'a')} fuse within {results.say(results.design.policy.fuse_distance_m, 'm')} "
-            f"of the post and about {results.say(item.length.value or 0.0, 'm')} of {item.wire.value}."
+            f"Its own run: a {amount(item.fuse.value or 0.0, 'a')} fuse within"
+            f" {results.say(results.design.policy.fuse_distance_m, 'm')} of the post and about"
+            f" {results.say(item.length.value or 0.0, 'm')} of {item.wire.value}."
         )
         tap = next((t for t in item.taps if t.verdict == "allowed"), None) or next(reversed(item.taps), None)
         plugs = isinstance(item.part, Amplifier) and item.part.plugs_in  # it draws from what fed the factory amplifier
@@ -283,16 +288,19 @@ def self_fed(results: Results) -> Iterator[Draft]:
                 item.part.id,
                 f"{item.part.name}: {amount(current_a, 'a')} and no supply",
                 f"Nothing on file feeds it.{known} {own}",
-                Remedy("Enter it", path=tap.open[0][0])
-                if tap is not None and tap.open
-                else Remedy("See Supply", sheet="supply"),
+                (
+                    Remedy("Enter it", path=tap.open[0][0])
+                    if tap is not None and tap.open
+                    else Remedy("See Supply", sheet="supply")
+                ),
             )
         elif tap.verdict == "allowed":
             yield note(
                 item.part.id,
                 f"{tap.feed.name} carries {item.part.name}",
-                f"{amount(tap.total.value or 0.0, 'a')} old and new, {amount(tap.room.value or 0.0, 'a')} with head-room; "
-                f"{amount(tap.drop.value or 0.0, 'v')} lost in its wire. Both are practised; a run of its own also does.",
+                f"{amount(tap.total.value or 0.0, 'a')} old and new, {amount(tap.room.value or 0.0, 'a')} with"
+                f" head-room; {amount(tap.drop.value or 0.0, 'v')} lost in its wire. Both are practised; a run of its"
+                " own also does.",
                 None if hangs else _hang_on(item, tap),
             )
         elif tap.verdict == "refused":
@@ -306,7 +314,8 @@ def self_fed(results: Results) -> Iterator[Draft]:
             yield stop(
                 item.part.id,
                 f"{item.part.name}: nobody knows whether {tap.feed.name} carries {amount(current_a, 'a')}",
-                f"Not known yet: {_unknown(tap)}. Only where old and new load fit its fuse, its wire and the drop. {own}",
+                f"Not known yet: {_unknown(tap)}. Only where old and new load fit its fuse, its wire and the drop."
+                f" {own}",
                 Remedy("Enter it", path=tap.open[0][0]),
             )
 
@@ -337,8 +346,8 @@ def smart_alternator(results: Results) -> Iterator[Draft]:
             yield watch(
                 supply.ground.id,
                 "Ground past the battery sensor",
-                "The sensor on the negative post counts the current: ground to the body, not to the post's side of it, or "
-                "the car loses track of its battery.",
+                "The sensor on the negative post counts the current: ground to the body, not to the post's side of it,"
+                " or the car loses track of its battery.",
                 Remedy("Choose another point", path=f"links/{supply.ground.id}"),
             )
 

@@ -44,7 +44,8 @@ def fuse_above_ampacity(results: Results) -> Iterator[Draft]:
             remedy = remedy or Remedy("Put a fuse in", (set_to(f"links/{supply.link.id}/fuse", {}),))
         yield stop(
             supply.link.id,
-            f"{rating_a:g} A fuse {'before' if supply.link.fuse is None else 'on'} {which}, which may carry {smallest_a:.0f} A",
+            f"{rating_a:g} A fuse {'before' if supply.link.fuse is None else 'on'} {which}, which may carry"
+            f" {smallest_a:.0f} A",
             "The wire would burn before the fuse opens. The fuse protects the wire, not the amplifier.",
             remedy,
         )
@@ -95,7 +96,9 @@ def _fused_before(link_id: str, before: dict[str, PowerLink]) -> bool:
 
 @rule("fuse-missing", "supply", ABYC)
 def fuse_missing(results: Results) -> Iterator[Draft]:
-    """A power wire has no fuse at its source; behind a block the fuse before it may protect it, if its wire carries that."""
+    """A power wire has no fuse at its source; behind a block the fuse before it may protect it, if its wire carries
+    that.
+    """
     before = parents(results.design)
     for link in _fused(results.design):
         if link.fuse is None and not _fused_before(link.id, before):

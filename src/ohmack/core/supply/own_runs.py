@@ -115,7 +115,8 @@ def feed_drop_v(current_a: float, size: str, length_m: float) -> float:
 
 
 def feed_refuses(feed: Feed, current_a: float, policy: Policy) -> tuple[str, ...]:
-    """Why a factory feed cannot carry one more part, as far as its facts are known; empty where nothing speaks against it.
+    """Why a factory feed cannot carry one more part, as far as its facts are known; empty where nothing speaks
+    against it.
 
     Parameters:
         feed: the feed with its facts.
@@ -123,7 +124,8 @@ def feed_refuses(feed: Feed, current_a: float, policy: Policy) -> tuple[str, ...
         policy: the shop's limits.
 
     Returns:
-        reasons; both schools tap or run anew, the check decides. Source: ABYC E-11 for the wire (from memory), head-room common practice.
+        reasons; both schools tap or run anew, the check decides. Source: ABYC E-11 for the wire (from memory),
+        head-room common practice.
     """
     fuse_a, old_a, size, length_m = (
         feed.fuse_a.value,
@@ -159,10 +161,18 @@ def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, taken: bool
     fuse = book.fact(f"{base}/fuse_a", "its fuse", feed.fuse_a, "a")
     wire = book.fact(f"{base}/wire_size", "its wire", feed.wire_size)
     length = book.fact(f"{base}/wire_length_m", "the length of its wire", feed.wire_length_m, "m")
-    total = book.figure(f"{scope}/tap_total_a", TAP_TOTAL, old, current, name=f"Old and new load on {feed.name}")  # fmt: skip
-    room = book.figure(f"{scope}/tap_room_a", TAP_ROOM, fuse, book.policy("fuse_headroom", "head-room"), name=f"{feed.name}: fuse with head-room")  # fmt: skip
-    carries = book.figure(f"{scope}/tap_carries_a", TAP_CARRIES, wire, name=f"{feed.name}: factory wire carries")  # fmt: skip
-    drop = book.figure(f"{scope}/tap_drop_v", TAP_DROP, total, wire, length, name=f"Lost in the factory wire to {feed.name}")  # fmt: skip
+    total = book.figure(f"{scope}/tap_total_a", TAP_TOTAL, old, current, name=f"Old and new load on {feed.name}")
+    room = book.figure(
+        f"{scope}/tap_room_a",
+        TAP_ROOM,
+        fuse,
+        book.policy("fuse_headroom", "head-room"),
+        name=f"{feed.name}: fuse with head-room",
+    )
+    carries = book.figure(f"{scope}/tap_carries_a", TAP_CARRIES, wire, name=f"{feed.name}: factory wire carries")
+    drop = book.figure(
+        f"{scope}/tap_drop_v", TAP_DROP, total, wire, length, name=f"Lost in the factory wire to {feed.name}"
+    )
     refused = feed_refuses(feed, current.value, policy) if current.value is not None else ()
     unknown = tuple((gap.path, gap.name) for term in (old, fuse, wire, length) for gap in term.missing)
     return FeedTap(feed, taken, total, room, carries, drop, refused, unknown)
@@ -178,7 +188,9 @@ def _draws(book: Book, part: SelfFedPart, loads: dict[str, AmplifierLoad]) -> Fi
             return _amplifier_draws(book, part, loads.get(part.id))
     if not field:
         return None
-    return book.figure(f"{part.id}/draws_a", DRAWS, book.part(part, field, f"{part.name} draws", "a"), name=f"{part.name} draws")  # fmt: skip
+    return book.figure(
+        f"{part.id}/draws_a", DRAWS, book.part(part, field, f"{part.name} draws", "a"), name=f"{part.name} draws"
+    )
 
 
 def _amplifier_draws(book: Book, part: Amplifier, load: AmplifierLoad | None) -> Figure | None:
@@ -186,16 +198,32 @@ def _amplifier_draws(book: Book, part: Amplifier, load: AmplifierLoad | None) ->
     if not part.plugs_in or load is None:
         return None
     first = book.design.vehicle.supply.batteries[0]
-    return book.figure(f"{part.id}/draws_a", DRAWS_2, load.power, efficiency_of(book, part), book.part(part, "idle_current_a", "idle current", "a"), *running_post(book, first), name=f"{part.name} draws")  # fmt: skip
+    return book.figure(
+        f"{part.id}/draws_a",
+        DRAWS_2,
+        load.power,
+        efficiency_of(book, part),
+        book.part(part, "idle_current_a", "idle current", "a"),
+        *running_post(book, first),
+        name=f"{part.name} draws",
+    )
 
 
 OWN_FUSE = Reading(
-    "Fuse of its own run", "a", "next standard size at or above I / head-room, at most the wire's ampacity", lambda c: c.fuse_a, PRACTICE
-)  # fmt: skip
+    "Fuse of its own run",
+    "a",
+    "next standard size at or above I / head-room, at most the wire's ampacity",
+    lambda c: c.fuse_a,
+    PRACTICE,
+)
 OWN_FUSE_NAMED = Reading("Fuse of its own run", "a", "as its maker names", lambda c: c.fuse_a)
 OWN_WIRE = Reading(
-    "Wire of its own run", "", "smallest that meets drop, cool and hot, ampacity ≥ fuse and terminal, were the run laid", lambda c: c.wire.label, PHYSICS
-)  # fmt: skip
+    "Wire of its own run",
+    "",
+    "smallest that meets drop, cool and hot, ampacity ≥ fuse and terminal, were the run laid",
+    lambda c: c.wire.label,
+    PHYSICS,
+)
 OWN_LENGTH = Formula("Run of its own", "m", "(plan length + 2 × rise) × (1 + slack)", run_length_m, PRACTICE)
 
 
@@ -206,9 +234,13 @@ def _own_run(book: Book, part: SelfFedPart, current: Figure) -> tuple[Figure, Fi
     at = part.position.point if part.position else (MIDDLE * (design.vehicle.length_m.value or 4.3), 0.0)
     points = (battery.position.point, (at[0], battery.position.y_m), at)
     length = book.figure(
-        f"{part.id}/own_length_m", OWN_LENGTH, Term("from the plan, along and across", points, "", Basis.ASSUMED, None, "plan", f"parts/{part.id}"),
-        book.policy("rise_m", "rise", "m"), book.policy("slack_fraction", "slack"), name=f"Run of its own, {part.name}",
-    )  # fmt: skip
+        f"{part.id}/own_length_m",
+        OWN_LENGTH,
+        Term("from the plan, along and across", points, "", Basis.ASSUMED, None, "plan", f"parts/{part.id}"),
+        book.policy("rise_m", "rise", "m"),
+        book.policy("slack_fraction", "slack"),
+        name=f"Run of its own, {part.name}",
+    )
     source = running_post(book, battery)
     back = (
         book.fact("vehicle/supply/body_return_ohm", "body return", design.vehicle.supply.body_return_ohm, "ohm"),
@@ -226,9 +258,18 @@ def _own_run(book: Book, part: SelfFedPart, current: Figure) -> tuple[Figure, Fi
             source_v, source_v, rest_ohm, rest_ohm, 0.0, lead.value, None, float("inf"), Load(current_a=current.value)
         )
         limits = Limits(
-            policy.fuse_headroom, policy.hot_conductor_c, policy.drop_limit_v, _family_for(current.value, policy.fuse_headroom),
-            float(getattr(part, "terminal_area_max_mm2", 120.0)), "its terminal", 120.0, True, named[0].value if named else None, True, None,
-        )  # fmt: skip
+            policy.fuse_headroom,
+            policy.hot_conductor_c,
+            policy.drop_limit_v,
+            _family_for(current.value, policy.fuse_headroom),
+            float(getattr(part, "terminal_area_max_mm2", 120.0)),
+            "its terminal",
+            120.0,
+            True,
+            named[0].value if named else None,
+            True,
+            None,
+        )
         rows, _ = choose_wire(
             Situation(source_v, length.value, 0.0, None, (leg,), (), (), limits), Wire(), policy.wire_system
         )

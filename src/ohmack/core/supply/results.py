@@ -66,7 +66,9 @@ class At:
 
 @dataclass(frozen=True, slots=True)
 class SupplyResult:
-    """The supply of one consumer, or of a block that feeds several; `chosen` is None while something needed is missing."""
+    """The supply of one consumer, or of a block that feeds several; `chosen` is None while something needed is
+    missing.
+    """
 
     part: Consumer | DistributionBlock
     link: PowerLink

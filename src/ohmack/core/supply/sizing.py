@@ -43,7 +43,9 @@ class Demand:
 
 @dataclass(frozen=True, slots=True)
 class Condition:
-    """What a state was solved with: by battery its volts and its own resistance, the warmth of the runs, by consumer its load."""
+    """What a state was solved with: by battery its volts and its own resistance, the warmth of the runs, by consumer
+    its load.
+    """
 
     emf_v: Mapping[str, float]
     inner_ohm: Mapping[str, float]
@@ -100,9 +102,18 @@ def limits_of(design: Design, link: PowerLink, upstream_a: float | None) -> Limi
     if isinstance(start := design.part(link.from_id), DistributionBlock):
         at_holder_mm2 = min(at_holder_mm2, start.out_area_max_mm2) if link.fuse else start.out_area_max_mm2
     return Limits(
-        policy.fuse_headroom, policy.hot_conductor_c, policy.drop_limit_v, family_name, terminal_mm2, terminal, at_holder_mm2,
-        link.engine_space, (link.fuse.rating_a if link.fuse else None) or named_a, link.fuse is not None, upstream_a,
-    )  # fmt: skip
+        policy.fuse_headroom,
+        policy.hot_conductor_c,
+        policy.drop_limit_v,
+        family_name,
+        terminal_mm2,
+        terminal,
+        at_holder_mm2,
+        link.engine_space,
+        (link.fuse.rating_a if link.fuse else None) or named_a,
+        link.fuse is not None,
+        upstream_a,
+    )
 
 
 # -- the sizes settle together --------------------------------------------------------------------------------------
@@ -182,7 +193,9 @@ def _first_guess(design: Design, link: PowerLink) -> Conductor:
 
 
 def _grounds(design: Design, demands: Iterable[Demand], sized: Mapping[str, Sized]) -> dict[str, Conductor]:
-    """The wire of every ground lead: as named, else the size of the power wire whose current it carries; several together, their area."""
+    """The wire of every ground lead: as named, else the size of the power wire whose current it carries; several
+    together, their area.
+    """
     feeding: dict[str, dict[str, Conductor]] = {}
     laid: dict[str, GroundLink | None] = {}
     for demand in demands:
@@ -214,14 +227,23 @@ def _as_solved(found: Study, link: PowerLink) -> tuple[tuple[WireCandidate, ...]
     stopped = next((running.collapsed[n] for n in names if n in running.collapsed), None)
     changed: dict[str, Any]
     if stopped is not None:
-        changed = {"current_a": None, "drop_v": None, "hot_drop_v": None, "at_amplifier_v": None, "fits": False, "reason": str(stopped)}  # fmt: skip
+        changed = {
+            "current_a": None,
+            "drop_v": None,
+            "hot_drop_v": None,
+            "at_amplifier_v": None,
+            "fits": False,
+            "reason": str(stopped),
+        }
     else:
         lowest_v = min(running.voltage_v[n] for n in names)
         hot_v = None if any(n in hot.collapsed for n in names) else min(hot.voltage_v[n] for n in names)
         changed = {
-            "current_a": sum(running.current_a[n] for n in names), "at_amplifier_v": lowest_v, "drop_v": source_v - lowest_v,
+            "current_a": sum(running.current_a[n] for n in names),
+            "at_amplifier_v": lowest_v,
+            "drop_v": source_v - lowest_v,
             "hot_drop_v": None if hot_v is None else source_v - hot_v,
-        }  # fmt: skip
+        }
     return tuple(replace(row, **changed) if row.chosen else row for row in rows), limit
 
 
@@ -229,7 +251,8 @@ def _as_solved(found: Study, link: PowerLink) -> tuple[tuple[WireCandidate, ...]
 
 
 def _situation(
-    design: Design, found: Study, link: PowerLink, network: PowerNetwork, sized: Mapping[str, Sized], current_a: Mapping[str, float]
+    design: Design, found: Study, link: PowerLink, network: PowerNetwork, sized: Mapping[str, Sized],
+    current_a: Mapping[str, float]
 ) -> Situation:  # fmt: skip
     """A run with everything that hangs behind it, the other consumers drawing what they draw."""
     behind, warm = found.behind(link.id), resistance_factor(design.policy.hot_conductor_c)
@@ -269,11 +292,17 @@ def _situation(
         ground_m = found.lengths_m[lead] if f"{lead}/run" in follow[name] else 0.0
         legs.append(
             Leg(
-                demand.source_v - lost_v(name, 1.0), demand.source_v - lost_v(name, warm), total(rest, 1.0), total(rest, warm), metres_m, ground_m,
+                demand.source_v - lost_v(name, 1.0),
+                demand.source_v - lost_v(name, warm),
+                total(rest, 1.0),
+                total(rest, warm),
+                metres_m,
+                ground_m,
                 demand.way.own_ground.wire if demand.way.own_ground else None,
-                float("inf") if leaf else float(getattr(demand.way.part, "terminal_area_max_mm2", 120.0)), demand.load,
+                float("inf") if leaf else float(getattr(demand.way.part, "terminal_area_max_mm2", 120.0)),
+                demand.load,
             )
-        )  # fmt: skip
+        )
     names = [d.way.part.id for d in behind]
 
     def shared(factor: float) -> tuple[tuple[float, ...], ...]:
@@ -283,13 +312,21 @@ def _situation(
         )
 
     return Situation(
-        behind[0].source_v, found.lengths_m[link.id], found.lengths_m[back.id] if back else 0.0, back.wire if back else None, tuple(legs),
-        shared(1.0) if len(legs) > 1 else (), shared(warm) if len(legs) > 1 else (), limits_of(design, link, _upstream_a(behind[0].way, link, sized)),
-    )  # fmt: skip
+        behind[0].source_v,
+        found.lengths_m[link.id],
+        found.lengths_m[back.id] if back else 0.0,
+        back.wire if back else None,
+        tuple(legs),
+        shared(1.0) if len(legs) > 1 else (),
+        shared(warm) if len(legs) > 1 else (),
+        limits_of(design, link, _upstream_a(behind[0].way, link, sized)),
+    )
 
 
 def _followers(demand: Demand, link: PowerLink, leaf: bool) -> set[str]:
-    """The branches whose wire takes the size asked about: a ground lead nobody named, and runs behind a main run nobody named."""
+    """The branches whose wire takes the size asked about: a ground lead nobody named, and runs behind a main run
+    nobody named.
+    """
     way, found = demand.way, set()
     lead = way.own_ground.id if way.own_ground else unlaid(way)
     named = way.own_ground is not None and wire_of(way.own_ground.wire) is not None
@@ -301,7 +338,9 @@ def _followers(demand: Demand, link: PowerLink, leaf: bool) -> set[str]:
 
 
 def _main_lead(behind: tuple[Demand, ...], found: Study) -> GroundLink | None:
-    """The main ground lead that carries what a main run carries, and no more; its size follows where nobody named one."""
+    """The main ground lead that carries what a main run carries, and no more; its size follows where nobody named
+    one.
+    """
     leads = {d.way.ground[1].id: d.way.ground[1] for d in behind if len(d.way.ground) > 1}
     if len(leads) != 1 or any(len(d.way.ground) < 2 for d in behind):
         return None

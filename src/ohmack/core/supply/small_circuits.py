@@ -91,8 +91,12 @@ def compute_feeds(book: Book) -> list[ConverterFeed]:
             figure = book.figure(f"{part.id}/feed_fuse_a", FEED_FUSE_FIXED, *terms, name=f"{part.name}: feed fuse")
         elif isinstance(part, Accessory):
             figure = book.figure(
-                f"{part.id}/feed_fuse_a", FEED_FUSE, draws, book.policy("fuse_headroom", "head-room"), name=f"{part.name}: feed fuse"
-            )  # fmt: skip
+                f"{part.id}/feed_fuse_a",
+                FEED_FUSE,
+                draws,
+                book.policy("fuse_headroom", "head-room"),
+                name=f"{part.name}: feed fuse",
+            )
         else:
             named = book.part(part, "fuse_a", "fuse its maker names", "a")
             figure = book.figure(
@@ -135,8 +139,11 @@ def own_piece(load: LoadResult, driver_id: str) -> tuple[float, float]:
 def compute_cables(book: Book, runs: dict[str, Run], loads: Iterable[LoadResult]) -> list[SpeakerCable]:
     """The cable of every speaker link that is laid anew."""
     return [
-        compute_speaker_cable(book, runs[link.id], load, link) for load in loads for link in load.links if not link.factory_wire
-    ]  # fmt: skip
+        compute_speaker_cable(book, runs[link.id], load, link)
+        for load in loads
+        for link in load.links
+        if not link.factory_wire
+    ]
 
 
 def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerLink) -> SpeakerCable:
@@ -154,6 +161,20 @@ def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerL
     wire = wire_of(link.wire) or (good[0] if good else pool[-1])
     load_term = reference("load at its end", own_ohm, "ohm", PHYSICS)
     share_term = reference("its share of the output's power", share, "", PHYSICS)
-    current = book.figure(f"{link.id}/speaker_a", SPEAKER, load.power, share_term, load_term, name=f"Current in the {wire.label} speaker cable")  # fmt: skip
-    loss = book.figure(f"{link.id}/loss_db", LOSS, run.length, load_term, reference(f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source), name=f"Lost in {wire.label} speaker cable")  # fmt: skip
+    current = book.figure(
+        f"{link.id}/speaker_a",
+        SPEAKER,
+        load.power,
+        share_term,
+        load_term,
+        name=f"Current in the {wire.label} speaker cable",
+    )
+    loss = book.figure(
+        f"{link.id}/loss_db",
+        LOSS,
+        run.length,
+        load_term,
+        reference(f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source),
+        name=f"Lost in {wire.label} speaker cable",
+    )
     return SpeakerCable(link, wire, loss, current, bool(good))

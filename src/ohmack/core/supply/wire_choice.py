@@ -66,7 +66,9 @@ class Limits:
 
 @dataclass(frozen=True, slots=True)
 class Leg:
-    """One consumer behind a run: what its loop has besides wires that follow the size asked about, and what it draws."""
+    """One consumer behind a run: what its loop has besides wires that follow the size asked about, and what it
+    draws.
+    """
 
     open_v: float  # at the consumer while it draws nothing, with all others drawing
     open_hot_v: float
@@ -168,9 +170,11 @@ def length_allowed_m(s: Situation, wire: Conductor, fuse_ohm: float) -> float:
         fuse_ohm: its fuse with holder [ohm].
 
     Returns:
-        length [m]; below zero where the rest of the loop loses more already. With several legs, for the one that has least left.
+        length [m]; below zero where the rest of the loop loses more already. With several legs, for the one that has
+        least left.
 
-    Formula: at the limit V = E - U_limit and I = I(V) are known, so the loop may have (V_open - V) / I. Source: textbook circuit theory.
+    Formula: at the limit V = E - U_limit and I = I(V) are known, so the loop may have (V_open - V) / I. Source:
+    textbook circuit theory.
     """
     volts_v = s.source_v - s.limits.drop_limit_v
     drawn_a = [leg.load.current_at(volts_v) for leg in s.legs]
@@ -202,8 +206,19 @@ def _size(s: Situation, wire: Conductor) -> WireCandidate:
     except NoOperatingPoint as error:
         choice = best_fuse(lim.family, current_a, carries_a, lim.headroom)
         return WireCandidate(
-            wire, lim.upstream_a or lim.fixed_fuse_a or choice.rating_a, choice.fits, choice.reason, carries_a, None, None, None, None, False, str(error), price
-        )  # fmt: skip
+            wire,
+            lim.upstream_a or lim.fixed_fuse_a or choice.rating_a,
+            choice.fits,
+            choice.reason,
+            carries_a,
+            None,
+            None,
+            None,
+            None,
+            False,
+            str(error),
+            price,
+        )
     hot_drop_v: float | None = None
     with suppress(NoOperatingPoint):
         hot_drop_v = s.source_v - operating_point(s, wire, fuse_ohm, resistance_factor(lim.hot_c))[0]
@@ -263,7 +278,8 @@ def choose_wire(situation: Situation, wire: Wire, system: str) -> tuple[tuple[Wi
         system: "AWG" or "mm2".
 
     Returns:
-        candidates from thin to thick, and the binding limit where none fits ("" otherwise). A main run is judged as if the
+        candidates from thin to thick, and the binding limit where none fits ("" otherwise). A main run is judged as
+        if the
         runs behind it were of its own size, so that the loss allowed is shared by length.
     """
     own = wire_of(wire)

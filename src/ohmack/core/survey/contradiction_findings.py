@@ -86,14 +86,19 @@ def _signal(results: Results) -> Iterator[Draft]:
     legs = _both(radio.bridged, radio.source_voltage_v)
     if legs is not None and not legs[0] and rms_v > SINGLE_ENDED_V * 1.05:
         yield _pair(
-            f"{base}/bridged", f"{base}/source_voltage_v", f"{amount(rms_v, 'v')} rms from an output that is not bridged",
+            f"{base}/bridged",
+            f"{base}/source_voltage_v",
+            f"{amount(rms_v, 'v')} rms from an output that is not bridged",
             f"One leg on 14.4 V reaches {amount(SINGLE_ENDED_V, 'v')} rms at most; more means both legs swing.",
-        )  # fmt: skip
+        )
     elif rms_v > BRIDGED_V * 1.08:
         yield _pair(
-            f"{base}/tier", f"{base}/source_voltage_v", f"{amount(rms_v, 'v')} rms from a plain radio",
-            f"A bridged output on 14.4 V reaches {amount(BRIDGED_V, 'v')} rms; more means a factory amplifier, or peak for rms.",
-        )  # fmt: skip
+            f"{base}/tier",
+            f"{base}/source_voltage_v",
+            f"{amount(rms_v, 'v')} rms from a plain radio",
+            f"A bridged output on 14.4 V reaches {amount(BRIDGED_V, 'v')} rms; more means a factory amplifier, or peak"
+            " for rms.",
+        )
 
 
 def _system(results: Results) -> Iterator[Draft]:
@@ -103,16 +108,20 @@ def _system(results: Results) -> Iterator[Draft]:
         ours = module.amplifies and not module.by_owner
         if ours and (pair := _both(tier, module.fitted)) and pair == (Tier.PLAIN, True):
             yield _pair(
-                "vehicle/radio/tier", f"vehicle/modules/{module.id}/fitted", f"Plain radio, and {module.name} is fitted",
+                "vehicle/radio/tier",
+                f"vehicle/modules/{module.id}/fitted",
+                f"Plain radio, and {module.name} is fitted",
                 "A plain radio drives its speakers itself.",
-            )  # fmt: skip
+            )
     for link in vehicle.factory_links:
         ring = link.kind is FactoryLinkKind.RING
         if ring and (pair := _both(tier, link.carries)) and pair == (Tier.PLAIN, True):
             yield _pair(
-                "vehicle/radio/tier", f"vehicle/factory_links/{link.id}/carries", "Plain radio, and a ring that carries audio",
+                "vehicle/radio/tier",
+                f"vehicle/factory_links/{link.id}/carries",
+                "Plain radio, and a ring that carries audio",
                 "With a live ring the audio does not leave the radio as a signal one can tap.",
-            )  # fmt: skip
+            )
             break
     for speaker in vehicle.speakers:
         if (pair := _both(speaker.own_capacitor, speaker.dc_resistance_ohm)) and pair[0]:
@@ -126,9 +135,11 @@ def _system(results: Results) -> Iterator[Draft]:
         if live and KeyState.ASLEEP in live and not {KeyState.ON, KeyState.ACCESSORY} <= set(live):
             path = f"vehicle/feeds/{feed.id}/live"
             yield watch(
-                path, f"{feed.name}: live asleep, dead with the key on", "Few feeds do that: read it again in every key state.",
+                path,
+                f"{feed.name}: live asleep, dead with the key on",
+                "Few feeds do that: read it again in every key state.",
                 Remedy("Look at the table", path=path),
-            )  # fmt: skip
+            )
 
 
 def _body(results: Results) -> Iterator[Draft]:

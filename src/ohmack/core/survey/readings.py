@@ -59,7 +59,9 @@ class Baseline:
 
     @property
     def bass_change_db(self) -> float:
-        """How the bass moved against the midrange from the quietest to the loudest step read [db]; 0 where nothing was lost."""
+        """How the bass moved against the midrange from the quietest to the loudest step read [db]; 0 where nothing
+        was lost.
+        """
         return -self.bass_lost[-1][1] if self.bass_lost else 0.0
 
 
@@ -139,5 +141,12 @@ def compute_baseline(book: Book) -> Baseline:
     standby = None
     battery = supply.batteries[0]
     if supply.standby_current_a.basis is not Basis.ASSUMED:
-        standby = book.figure("supply/standby_days", STANDBY, book.fact(f"vehicle/supply/batteries/{battery.id}/capacity_ah", "capacity, 20 h rate", battery.capacity_ah, "ah"), book.fact("vehicle/supply/standby_current_a", "standby current", supply.standby_current_a, "a"))  # fmt: skip
+        standby = book.figure(
+            "supply/standby_days",
+            STANDBY,
+            book.fact(
+                f"vehicle/supply/batteries/{battery.id}/capacity_ah", "capacity, 20 h rate", battery.capacity_ah, "ah"
+            ),
+            book.fact("vehicle/supply/standby_current_a", "standby current", supply.standby_current_a, "a"),
+        )
     return Baseline(_pairs(book), sweeps, tuple(sorted(lost.items())), standby)

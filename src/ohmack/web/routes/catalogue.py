@@ -30,15 +30,27 @@ CHANGED = "Somebody else changed this part meanwhile. What you typed is below; w
 
 
 def _page(
-    request: Request, kind: str, words: str, report: CsvReport | None = None, done: str = "", status: int = 200, away: bool = False
+    request: Request, kind: str, words: str, report: CsvReport | None = None, done: str = "", status: int = 200,
+    away: bool = False
 ) -> HTMLResponse:  # fmt: skip
     workshop = workshop_of(request)
     shop, by = workshop.shop, workshop.context
     kind = kind if kind in PART_TYPES else ""
     return page_answer(
-        request, "catalogue.html", status, parts=shop.parts(by, kind, words, LISTED, away), total=shop.count_parts(by, kind, words, away), kind=kind, kinds=list(PART_TYPES),
-        words=words, report=report, done=done, most_refusals=SHOWN_REFUSALS, away=away, put_away=shop.count_parts(by, archived=True),
-    )  # fmt: skip
+        request,
+        "catalogue.html",
+        status,
+        parts=shop.parts(by, kind, words, LISTED, away),
+        total=shop.count_parts(by, kind, words, away),
+        kind=kind,
+        kinds=list(PART_TYPES),
+        words=words,
+        report=report,
+        done=done,
+        most_refusals=SHOWN_REFUSALS,
+        away=away,
+        put_away=shop.count_parts(by, archived=True),
+    )
 
 
 @router.get("/catalogue", name="catalogue")
@@ -81,12 +93,21 @@ def show_part(request: Request, part_id: int) -> HTMLResponse:
 
 
 def _edit_page(
-    request: Request, part_id: int, record: PartRecord, typed: dict[str, list[str]] | None, problems: dict[str, str], status: int = 200
+    request: Request, part_id: int, record: PartRecord, typed: dict[str, list[str]] | None,
+    problems: dict[str, str], status: int = 200
 ) -> HTMLResponse:  # fmt: skip
     fields = model_fields(PART_TYPES[record.part.kind], record.part)
     return page_answer(
-        request, "catalogue_part.html", status, part=record.part, record=record, part_id=part_id, fields=fields, typed=typed or {}, problems=problems,
-    )  # fmt: skip
+        request,
+        "catalogue_part.html",
+        status,
+        part=record.part,
+        record=record,
+        part_id=part_id,
+        fields=fields,
+        typed=typed or {},
+        problems=problems,
+    )
 
 
 @router.post("/catalogue/{part_id:number}", name="change_catalogue_part")
@@ -149,9 +170,16 @@ def _form(
     status: int = 200,
 ) -> HTMLResponse:
     return page_answer(
-        request, "new_part.html", status, record=record, kind=kind, kinds=list(PART_TYPES), fields=model_fields(PART_TYPES[kind]),
-        typed=typed, problems=problems,
-    )  # fmt: skip
+        request,
+        "new_part.html",
+        status,
+        record=record,
+        kind=kind,
+        kinds=list(PART_TYPES),
+        fields=model_fields(PART_TYPES[kind]),
+        typed=typed,
+        problems=problems,
+    )
 
 
 @router.post("/jobs/{number}/parts/new", name="type_part")

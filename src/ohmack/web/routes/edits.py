@@ -195,7 +195,9 @@ def _fact_edit(record: DesignRecord, form: FormData) -> tuple[Sequence[Edit], st
 
 
 def _basis_of(record: DesignRecord, form: FormData, fact: Fact[Any], value: Any) -> str:
-    """The basis of an entry: as chosen; a value typed over an assumption is a reading unless its range was typed too."""
+    """The basis of an entry: as chosen; a value typed over an assumption is a reading unless its range was typed
+    too.
+    """
     chosen = text(form, "basis") or Basis.MEASURED.value
     if chosen != Basis.ASSUMED.value or fact.basis is not Basis.ASSUMED or value is None or value == tree_value(fact):
         return chosen

@@ -29,7 +29,8 @@ def shop_policy(request: Request) -> HTMLResponse:
 
 
 def _shop_form(
-    request: Request, policy: Policy, version: int, typed: dict[str, list[str]], problems: dict[str, str], status: int = 200,
+    request: Request, policy: Policy, version: int, typed: dict[str, list[str]], problems: dict[str, str],
+    status: int = 200,
     message: str = "",
 ) -> HTMLResponse:  # fmt: skip
     return page_answer(

@@ -18,10 +18,16 @@ def say(page: Page) -> tuple[str, str]:
     base = page.evaluation.results.baseline
     read = [pair for pair in base.pairs if pair.read_ohm is not None]
     wrong = [pair for pair in base.pairs if pair.good is False]
-    small = f"{len(read)} of {count(len(base.pairs), 'pair')} read, {count(sum(len(s.rows) for s in base.sweeps), 'volume reading')}"
+    small = (
+        f"{len(read)} of {count(len(base.pairs), 'pair')} read,"
+        f" {count(sum(len(s.rows) for s in base.sweeps), 'volume reading')}"
+    )
     if wrong:
         return (
-            f"{count(len(wrong), 'pair')} to look at: {wrong[0].channel.name.lower()}, {wrong[0].verdict.split(':')[0]}",
+            (
+                f"{count(len(wrong), 'pair')} to look at: {wrong[0].channel.name.lower()},"
+                f" {wrong[0].verdict.split(':')[0]}"
+            ),
             small,
         )
     return ("The car reads as it should" if read else "Read the car before anything is changed"), small

@@ -22,7 +22,10 @@ def say(page: Page) -> tuple[str, str]:
         return "What else does this car do?", "chimes, parking sounds, camera, clock: whatever hangs on the modules"
     lost = [v.function.title for v in ledger if v.fate is Fate.LOST]
     adapted = sum(v.fate is Fate.ADAPTED for v in ledger)
-    small = f"{count(len(ledger), 'function')}: {sum(v.fate is Fate.KEPT for v in ledger)} as before, {adapted} through an adapter"
+    small = (
+        f"{count(len(ledger), 'function')}: {sum(v.fate is Fate.KEPT for v in ledger)} as before, {adapted} through an"
+        " adapter"
+    )
     if lost:
         return f"Would fall silent: {', '.join(lost[:3])}{' and more' if len(lost) > 3 else ''}", small
     untouched = not interventions_of(page.evaluation.results.design)
@@ -34,9 +37,14 @@ def draw(page: Page) -> Markup:
     results = page.evaluation.results
     verdict = next((v for v in results.ledger if page.show == f"vehicle/functions/{v.function.id}"), None)
     layer = Layer(
-        speakers=True, grounds=False, modules=True, parts=False, way=verdict.way if verdict else (), broken_at=verdict.broken_at if verdict else "",
+        speakers=True,
+        grounds=False,
+        modules=True,
+        parts=False,
+        way=verdict.way if verdict else (),
+        broken_at=verdict.broken_at if verdict else "",
         acts=acts_of(interventions_of(results.design)),
-    )  # fmt: skip
+    )
     return car_picture(
         page, layer, f"with the way of {verdict.function.title}" if verdict else "with the factory modules"
     )

@@ -20,7 +20,11 @@ def say(page: Page) -> tuple[str, str]:
     pins = [c for k in connectors for c in k.cavities if c.taken_for is not CavityUse.EMPTY]
     sure = sum(c.use.value is not None and c.use.basis is Basis.MEASURED for c in pins)
     unknown = sum(c.taken_for is None for c in pins)
-    small = f"{count(len(connectors), 'connector')}; {f'{unknown} not known' if unknown else 'the rest from papers' if sure < len(pins) else 'nothing from papers alone'}"
+    if unknown:
+        rest = f"{unknown} not known"
+    else:
+        rest = "the rest from papers" if sure < len(pins) else "nothing from papers alone"
+    small = f"{count(len(connectors), 'connector')}; {rest}"
     return f"{sure} of {count(len(pins), 'wire')} measured", small
 
 

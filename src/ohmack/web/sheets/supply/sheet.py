@@ -38,7 +38,10 @@ def say(page: Page) -> tuple[str, str]:
     if cool and (hot is None or hot > limit + 1e-9):
         heat = f"{amount(hot, 'v')} hot" if hot is not None else "it collapses hot"
         return (
-            f"{supply.chosen.wire.label} is enough only while cool: {amount(drop.value, 'v')} of {amount(limit, 'v')}, {heat}",
+            (
+                f"{supply.chosen.wire.label} is enough only while cool: {amount(drop.value, 'v')} of"
+                f" {amount(limit, 'v')}, {heat}"
+            ),
             small,
         )
     verdict = "is enough" if cool and not supply.limit else "is not enough"

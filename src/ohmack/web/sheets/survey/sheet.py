@@ -40,8 +40,15 @@ def say(page: Page) -> tuple[str, str]:
 def draw(page: Page) -> Markup:
     """The sheet's picture."""
     layer = Layer(
-        quiet_links=("power", "line"), speakers=True, feeds=True, marks=marks_of(page.places), zones=True, modules=True, spaces=True, damage=True,
-    )  # fmt: skip
+        quiet_links=("power", "line"),
+        speakers=True,
+        feeds=True,
+        marks=marks_of(page.places),
+        zones=True,
+        modules=True,
+        spaces=True,
+        damage=True,
+    )
     return car_picture(page, layer, "with what is known about it")
 
 
