@@ -154,7 +154,13 @@ def test_removing_a_module_takes_what_hangs_on_it_along() -> None:
             "“ghost”",
         ),
         (
-            [Edit(op="add", path="vehicle/modules", value={"id": "amp", "position": {"x_m": 1, "y_m": 0}})],
+            [
+                Edit(
+                    op="add",
+                    path="vehicle/modules",
+                    value={"id": "amp", "name": "A", "position": {"x_m": 1, "y_m": 0}},
+                )
+            ],
             "share the id amp",
         ),
         ([Edit(op="remove", path="vehicle/supply/batteries/battery")], "at least 1"),

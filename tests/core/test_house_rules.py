@@ -14,6 +14,7 @@ import pytest
 
 import ohmack.core
 import ohmack.core.physics
+import ohmack.formats
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.reference import read_toml
@@ -53,7 +54,8 @@ def test_docstrings_agree_with_signatures(name: str, function: object) -> None:
 def test_doctests() -> None:
     modules = [m.name for m in pkgutil.walk_packages(ohmack.core.__path__, "ohmack.core.")]
     total = 0
-    for name in [*modules, "ohmack.formats.entry", "ohmack.drawing.svg"]:
+    modules += [m.name for m in pkgutil.iter_modules(ohmack.formats.__path__, "ohmack.formats.")]
+    for name in [*modules, "ohmack.drawing.svg"]:
         result = doctest.testmod(importlib.import_module(name))
         assert result.failed == 0, name
         total += result.attempted
@@ -120,3 +122,14 @@ def test_no_registry_host_in_any_file() -> None:
             assert not hosts.search(path.read_bytes()), f"{path} names a registry host"
             seen += 1
     assert seen > 100
+
+
+def test_templates_keep_to_the_width_of_the_page() -> None:
+    """The formatter breaks tags, not expressions; the width is held here."""
+    wide = [
+        f"{path.relative_to(ROOT)}:{number}"
+        for path in (ROOT / "src/ohmack/web").rglob("*.html")
+        for number, line in enumerate(path.read_text().splitlines(), 1)
+        if len(line) > 120
+    ]
+    assert not wide

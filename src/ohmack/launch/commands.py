@@ -23,6 +23,14 @@ from ohmack.launch.watch import Watch
 
 VAR = Path(os.environ.get("OHMACK_VAR") or ROOT / "var").absolute()
 CONTRACT = "from importlinter.cli import lint_imports_command; lint_imports_command()"
+CHECKS = [
+    ["-m", "ruff", "check", "."],
+    ["-m", "ruff", "format", "--check", "."],
+    ["-m", "djlint", "src/ohmack/web", "--check", "--quiet"],
+    ["-m", "djlint", "src/ohmack/web", "--lint", "--quiet"],
+    ["-m", "mypy"],
+    ["-c", CONTRACT],
+]
 ENDINGS = (signal.SIGINT, signal.SIGTERM, signal.SIGHUP)
 
 
@@ -224,11 +232,7 @@ def evaluate_file(path: str) -> int:
 def run_tests(arguments: list[str]) -> int:
     """Style, types, import contract, then every test on two workers; with arguments only pytest."""
     environment = os.environ | {"PYTHONPATH": str(ROOT / "src")}
-    checks = (
-        []
-        if arguments
-        else [["-m", "ruff", "check", "."], ["-m", "ruff", "format", "--check", "."], ["-m", "mypy"], ["-c", CONTRACT]]
-    )
+    checks = [] if arguments else CHECKS
     for check in checks:
         say("import contract" if check[1] == CONTRACT else " ".join(check[1:]))
         done = subprocess.run(

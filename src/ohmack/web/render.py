@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import json
 from importlib.resources import files
 from typing import Any
 
@@ -18,6 +19,18 @@ from ohmack.web.page import Page
 from ohmack.web.places import GROUPS
 from ohmack.web.sheet import tabs
 from ohmack.web.workshop import Workshop
+
+HTMX = json.dumps(
+    {
+        "allowEval": False,
+        "includeIndicatorStyles": False,
+        "selfRequestsOnly": True,
+        "refreshOnHistoryMiss": True,
+        "historyCacheSize": 0,
+        "responseHandling": [{"code": "204", "swap": False}, {"code": "...", "swap": True}],
+    },
+    separators=(",", ":"),
+)
 
 
 def environment() -> Environment:
@@ -38,6 +51,7 @@ def environment() -> Environment:
         "shown": shown,
     }
     env.globals |= {
+        "htmx_config": HTMX,
         "count": count,
         "headline": headline,
         "measuring_round": measuring_round,

@@ -135,7 +135,7 @@ def channel_load(results: Results) -> Iterator[Draft]:
         if now is None or lowest is None:
             continue
         change_db = row.change.value if row.change and row.change.value is not None else 0.0
-        if now < lowest * (1 - 1e-9):
+        if row.overloads:
             assumed = row.lowest.basis is Basis.ASSUMED
             draft = stop if row.new else watch  # as the car came it plays; still nobody knows why it may
             yield draft(

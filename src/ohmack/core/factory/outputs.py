@@ -67,6 +67,12 @@ class ChannelLoad:
     new: bool
 
     @property
+    def overloads(self) -> bool:
+        """Whether it drives less than its source wants, beyond what rounding makes of equal loads."""
+        load_ohm, lowest_ohm = self.load.value, self.lowest.value
+        return load_ohm is not None and lowest_ohm is not None and bool(load_ohm < lowest_ohm * (1 - 1e-9))
+
+    @property
     def channel(self) -> RadioChannel:
         """The first of its pairs."""
         return self.group[0]
