@@ -9,6 +9,7 @@ from markupsafe import Markup
 from ohmack.core.document.cabin import Space, Zone, ZoneKind
 from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
 from ohmack.core.document.facts import Position
+from ohmack.core.document.handles import at
 from ohmack.drawing.picture import Layer, Picture, box_at, thing
 from ohmack.drawing.svg import el, group, label, path
 
@@ -59,7 +60,7 @@ def _zone(picture: Picture, zone: Zone, hit: bool) -> Markup:
     x, y, width, height = _rect(picture, zone.position, zone.length_m, zone.width_m)
     tone = "zone" + (" heat" if zone.kind is ZoneKind.HEAT else "") + (" hit" if hit else "")
     shape = el("rect", x=x, y=y, width=width, height=height, rx=3, class_=tone)
-    address = picture.link_to(f"vehicle/zones/{zone.id}")
+    address = picture.link_to(at(zone))
     title = zone.name + (", in the way of a cable or a part" if hit else "")
     if not address:
         return group([shape])
@@ -70,7 +71,7 @@ def _zone(picture: Picture, zone: Zone, hit: bool) -> Markup:
         href=address,
         class_="zone-link",
         aria_label=title,
-        data_thing=f"vehicle/zones/{zone.id}",
+        data_thing=at(zone),
         data_move="yes",
         id=f"thing-{zone.id}",
         tabindex=None if hit else "-1",
@@ -81,13 +82,13 @@ def _space(picture: Picture, space: Space) -> Markup:
     length_m, width_m = space.length_m.value or 0.6, space.width_m.value or 0.8
     x, y, width, height = _rect(picture, space.position, length_m, width_m)
     shape = el("rect", x=x, y=y, width=width, height=height, rx=4, class_="space")
-    address = picture.link_to(f"vehicle/spaces/{space.id}")
+    address = picture.link_to(at(space))
     picture.things[space.id] = box_at(x + 10, y + 10, 14, 14)
     if not address:
         return group([shape])
     return el(
         "a", el("title", space.name), shape, href=address, class_="space-link", aria_label=space.name,
-        data_thing=f"vehicle/spaces/{space.id}", data_move="yes", id=f"thing-{space.id}",
+        data_thing=at(space), data_move="yes", id=f"thing-{space.id}",
     )  # fmt: skip
 
 
@@ -113,7 +114,7 @@ def _links(picture: Picture) -> Iterator[Markup]:
         dead = " dead" if link.carries.value is False else ""
         title = f"{link.kind.value}, {link.from_id} to {link.to_id}" + (", carries nothing" if dead else "")
         strokes = [el("path", d=d, class_="f-hit"), el("path", d=d, class_=f"f-link {LINK_CLASS[link.kind]}{dead}")]
-        address = picture.link_to(f"vehicle/factory_links/{link.id}")
+        address = picture.link_to(at(link))
         if address:
             yield el(
                 "a", el("title", title), *strokes, href=address, class_="f-join", aria_label=title, id=f"join-{link.id}"
@@ -147,7 +148,7 @@ def draw_modules(picture: Picture) -> list[Markup]:
         ]
         if module.fitted.value is False:
             pieces.append(el("path", d=path([(box.left, box.bottom), (box.right, box.top)]), class_="thin"))
-        shapes.append(thing(picture, module.id, f"vehicle/modules/{module.id}", module.name, box, pieces, True))
+        shapes.append(thing(picture, module.id, at(module), module.name, box, pieces, True))
     return shapes
 
 
@@ -161,9 +162,7 @@ def draw_damage(picture: Picture) -> list[Markup]:
             el("path", d=f"M{x - 6:.1f} {y + 1:.1f}h4l2 -4M{x + 1:.1f} {y + 4:.1f}l1 -3h4", class_="thin damage-wire"),
         ]
         title = f"{found.kind.value}: {found.name}"
-        shapes.append(
-            thing(picture, found.id, f"vehicle/alterations/{found.id}", title, box_at(x, y, 18, 18), pieces, True)
-        )
+        shapes.append(thing(picture, found.id, at(found), title, box_at(x, y, 18, 18), pieces, True))
     return shapes
 
 

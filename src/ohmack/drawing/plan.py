@@ -7,6 +7,8 @@ from collections.abc import Iterator
 from markupsafe import Markup
 
 from ohmack.core.build.lists import insulation
+from ohmack.core.document.factory import Radio
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import (
     Accessory,
@@ -41,7 +43,7 @@ def _battery(picture: Picture) -> Iterator[Markup]:
             el("rect", x=box.left, y=box.top, width=44, height=36, rx=3),
             label(x - 11, y + 5, "+", "lab", "middle"), label(x + 11, y + 5, "−", "lab", "middle"),
         ]  # fmt: skip
-        yield thing(picture, battery.id, f"vehicle/supply/batteries/{battery.id}", battery.name, box, shapes, True)
+        yield thing(picture, battery.id, at(battery), battery.name, box, shapes, True)
 
 
 def _radio(picture: Picture) -> Markup:
@@ -55,7 +57,7 @@ def _radio(picture: Picture) -> Markup:
         el("path", d=f"M{x + 2:.1f} {y - 11:.1f}v22", class_="thin"),
     ]
     picture.titles.append(("radio", "Radio", "dim"))
-    return thing(picture, "radio", "vehicle/radio", radio.name, box, shapes, True)
+    return thing(picture, "radio", at_the(Radio), radio.name, box, shapes, True)
 
 
 def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[LabelBox, list[Markup], str]:
@@ -134,7 +136,7 @@ def _parts(picture: Picture) -> Iterator[Markup]:
         box, shapes, caption = _part_shapes(picture, part, x, y)
         if caption:
             picture.titles.append((part.id, caption, "dim"))
-        yield thing(picture, part.id, f"parts/{part.id}", part.name, box, shapes, True)
+        yield thing(picture, part.id, at(part), part.name, box, shapes, True)
 
 
 def _small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
@@ -150,7 +152,7 @@ def _small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
             yield thing(
                 picture,
                 ground.id,
-                f"vehicle/ground_points/{ground.id}",
+                at(ground),
                 ground.name,
                 box_at(x, y, 13, 13),
                 shapes,
@@ -159,21 +161,17 @@ def _small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
     for passage in vehicle.passages:
         x, y = picture.frame.at(*passage.position.point)
         shapes = [el("circle", cx=x, cy=y, r=7), el("circle", cx=x, cy=y, r=3.2, class_="thin")]
-        yield thing(
-            picture, passage.id, f"vehicle/passages/{passage.id}", passage.name, box_at(x, y, 14, 14), shapes, True
-        )
+        yield thing(picture, passage.id, at(passage), passage.name, box_at(x, y, 14, 14), shapes, True)
     if layer.feeds:
         for feed in vehicle.feeds:
             x, y = picture.frame.at(*feed.position.point)
             shapes = [el("path", d=f"M{x:.1f} {y - 6:.1f}l6 6l-6 6l-6 -6Z")]
-            yield thing(picture, feed.id, f"vehicle/feeds/{feed.id}", feed.name, box_at(x, y, 12, 12), shapes, True)
+            yield thing(picture, feed.id, at(feed), feed.name, box_at(x, y, 12, 12), shapes, True)
     if layer.speakers:
         for speaker in vehicle.speakers:
             x, y = picture.frame.at(*speaker.position.point)
             shapes = [el("circle", cx=x, cy=y, r=11), el("circle", cx=x, cy=y, r=5, class_="thin")]
-            yield thing(
-                picture, speaker.id, f"vehicle/speakers/{speaker.id}", speaker.name, box_at(x, y, 22, 22), shapes, True
-            )
+            yield thing(picture, speaker.id, at(speaker), speaker.name, box_at(x, y, 22, 22), shapes, True)
 
 
 def run_px(picture: Picture, run: Run) -> list[tuple[float, float]]:
@@ -221,17 +219,17 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
         strokes.append(_relay(picture, (x1 + x2) / 2, (y1 + y2) / 2))
         title += ", through a relay"
     picture.things[f"run-{run.link.id}"] = box_at((x1 + x2) / 2, (y1 + y2) / 2, 4, thickness)
-    chosen = picture.selected.startswith(f"links/{run.link.id}")
+    chosen = picture.selected.startswith(at(run.link))
     later = run.link.id in picture.evaluation.later_ids
     if later:
         title += ", comes later"
-    if not picture.link_to(f"links/{run.link.id}"):
+    if not picture.link_to(at(run.link)):
         return group(strokes, class_="wire")
     return el(
         "a",
         el("title", title),
         *strokes,
-        href=picture.link_to(f"links/{run.link.id}"),
+        href=picture.link_to(at(run.link)),
         aria_label=title,
         class_="wire" + (" quiet" if quiet else "") + (" chosen" if chosen else "") + (" later" if later else ""),
         id=f"wire-{run.link.id}",
@@ -255,7 +253,9 @@ def _fuses(picture: Picture) -> Iterator[Markup]:
             el("rect", x=box.left, y=box.top, width=box.right - box.left, height=22, rx=4, class_=tone),
             label(x, y + 4.5, words, "lab", "middle"),
         ]
-        yield thing(picture, f"fuse-{supply.link.id}", f"links/{supply.link.id}/fuse", "Main fuse", box, shapes, False)
+        yield thing(
+            picture, f"fuse-{supply.link.id}", at(supply.link, lambda it: it.fuse), "Main fuse", box, shapes, False
+        )
 
 
 def _in_block(picture: Picture, supply: SupplyResult) -> bool:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ohmack.core.document import Design
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole, SupplyKind
 from ohmack.drawing.picture import Mark
@@ -71,10 +72,10 @@ def survey_order(design: Design) -> list[Row]:
                 ways,
                 ground.id,
                 ground.name,
-                [*(body_return if not number else []), f"vehicle/ground_points/{ground.id}/kind"],
+                [*(body_return if not number else []), at(ground, lambda it: it.kind)],
             )
         )
-    rows += [(ways, p.id, p.name, [f"vehicle/passages/{p.id}/needs_drilling"]) for p in v.passages]
+    rows += [(ways, p.id, p.name, [at(p, lambda it: it.needs_drilling)]) for p in v.passages]
     for f in v.feeds:
         tapped = TAP if _may_be_tapped(design, f) else ()
         rows.append((ways, f.id, f.name, [f"vehicle/feeds/{f.id}/{n}" for n in ("live", "limit_a", *tapped)]))
@@ -86,7 +87,7 @@ def survey_order(design: Design) -> list[Row]:
     opening = [f"vehicle/radio/opening_{n}_mm" for n in ("width", "height", "depth")]
     outer = [f"vehicle/{n}" for n in ("length_m", "width_m", "wheelbase_m", "seat_airbags")]
     rows.append((body, "", "Body and dash", [*([] if v.ground_points else body_return), *outer, *opening]))
-    rows += [(GROUPS[5], a.id, a.name, [f"vehicle/alterations/{a.id}/work_min"]) for a in v.alterations]
+    rows += [(GROUPS[5], a.id, a.name, [at(a, lambda it: it.work_min)]) for a in v.alterations]
     return rows
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 from math import inf
 
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
+from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import implied, interventions_of
 from ohmack.core.document.paths import get
 from ohmack.core.document.strategy import Weights
@@ -190,7 +191,7 @@ class PlanView:
             return []
         kinds = {ROLE_KINDS[r] for r in chosen.needs if r in ROLE_KINDS}
         return [
-            (f"parts/{p.id}", p.name)
+            (at(p), p.name)
             for p in self.design.parts
             if (p.kind, getattr(p, "category", "")) not in kinds
             and (p.kind, "") not in kinds

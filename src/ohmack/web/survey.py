@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver
 from ohmack.core.factory.outputs import Pickup
 from ohmack.core.factory.system import DONT_KNOW, TierVerdict
@@ -89,7 +90,7 @@ class SurveyView:
         variants = self.page.design.vehicle.variants
         return [
             (
-                f"vehicle/variants/{v.id}",
+                at(v),
                 v.name,
                 [self.page.field(f"vehicle/variants/{v.id}/{n}") for n in ("name", "tier", "first_year", "last_year")],
             )

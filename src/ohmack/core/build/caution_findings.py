@@ -7,9 +7,10 @@ from math import log10
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.design import Wish
+from ohmack.core.document.handles import at_the
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Accessory, Box, Subwoofer
-from ohmack.core.document.vehicle import GroundKind, Powertrain
+from ohmack.core.document.vehicle import GroundKind, Powertrain, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.wording import amount
@@ -47,7 +48,7 @@ def airbags(results: Results) -> Iterator[Draft]:
     """Seat airbags present or not known, with cable under trim and seats."""
     if results.design.links and results.design.vehicle.seat_airbags.value is not False:
         yield note(
-            "vehicle/seat_airbags",
+            at_the(Vehicle, lambda it: it.seat_airbags),
             "Airbags: battery off, then wait the maker's time",
             "Never probe yellow connectors; unplug seat connectors only with the battery off and waited for.",
         )
@@ -58,7 +59,7 @@ def high_voltage(results: Results) -> Iterator[Draft]:
     """Hybrid and electric cars."""
     if results.design.vehicle.powertrain is not Powertrain.COMBUSTION:
         yield watch(
-            "vehicle/powertrain",
+            at_the(Vehicle, lambda it: it.powertrain),
             "Orange cables are for qualified people only",
             "Work on the 12 V side alone, after the maker's shut-down procedure. The 12 V converter's limit is hard.",
         )

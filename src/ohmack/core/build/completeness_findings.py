@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.design import ends_of
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import (
     Accessory,
     Amplifier,
@@ -171,7 +172,7 @@ def part_unwired(results: Results) -> Iterator[Draft]:
             f"{part.name} is bought, not wired",
             "The plan lays no wire to it, and Ohmack does not reckon with what it holds yet. Take it out of the plan"
             " and order it apart.",
-            Remedy("Look at the part", path=f"parts/{part.id}"),
+            Remedy("Look at the part", path=at(part)),
         )
 
 
@@ -211,7 +212,7 @@ def part_unplaced(results: Results) -> Iterator[Draft]:
                 part.id,
                 f"{part.name} has no place yet",
                 "Its cables cannot be measured on the plan. Put it where it usually sits, then drag it.",
-                Remedy("Place it", (set_to(f"parts/{part.id}/position", place),)),
+                Remedy("Place it", (set_to(at(part, lambda it: it.position), place),)),
             )
 
 
@@ -273,5 +274,5 @@ def speaker_reading(results: Results) -> Iterator[Draft]:
                 f"{speaker.name} reads {digits(read)} Ω against {trimmed(nominal)} Ω nominal",
                 f"A {trimmed(nominal)} Ω speaker reads {digits(DC_LOW * nominal)} to {digits(DC_HIGH * nominal)} Ω with"
                 " the leads zeroed. Check the plug is off at both ends, or the nominal is another one.",
-                Remedy("Look at the fact", path=f"vehicle/speakers/{speaker.id}/impedance_ohm"),
+                Remedy("Look at the fact", path=at(speaker, lambda it: it.impedance_ohm)),
             )

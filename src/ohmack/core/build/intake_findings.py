@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.design import Keep
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import Pickup, TapLink
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
@@ -43,7 +44,7 @@ def splice_on_reversible(results: Results) -> Iterator[Draft]:
                 tap.id,
                 "A splice on a car that must go back to original",
                 "The customer was promised a reversible job; a plug adapter leaves the factory loom whole.",
-                Remedy("Use a plug adapter", (set_to(f"links/{tap.id}/method", Pickup.PLUG_ADAPTER.value),)),
+                Remedy("Use a plug adapter", (set_to(at(tap, lambda it: it.method), Pickup.PLUG_ADAPTER.value),)),
             )
 
 

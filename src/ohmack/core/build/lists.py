@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from dataclasses import dataclass, replace
 
 from ohmack.core.document import Basis
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, GroundLink, LineLink, PowerLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Phase
 from ohmack.core.figures.figure import Book, Figure, Formula, Term
@@ -161,7 +162,7 @@ def compute_cost(
     """Parts of phase now and their cable, planning prices."""
     now = [p for p in book.design.parts if p.phase is Phase.NOW]
     terms = [
-        Term(p.name, p.price or 0.0, book.design.policy.currency, p.basis, None, "price", f"parts/{p.id}/price")
+        Term(p.name, p.price or 0.0, book.design.policy.currency, p.basis, None, "price", at(p, lambda it: it.price))
         for p in now
     ]
     cable = 0.0

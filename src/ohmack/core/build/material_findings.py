@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.build.lists import WireRow
 from ohmack.core.build.order import missing_adapters
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import GroundLink, PowerLink, TapLink
 from ohmack.core.document.parts import CableReel, DistributionBlock, FuseLink
 from ohmack.core.errors import UnknownName
@@ -37,7 +38,7 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
                 reel.id,
                 f"{reel.name}: no figures on file for this size",
                 str(error),
-                Remedy("Look at it", path=f"parts/{reel.id}"),
+                Remedy("Look at it", path=at(reel)),
             )
             continue
         rows = [row for row in results.wire_rows if row.size.partition(" × ")[0] == label and row.length_m]
@@ -120,6 +121,6 @@ def adapter_missing(results: Results) -> Iterator[Draft]:
             (
                 Remedy("Find one", sheet="find", query="kind=accessory")
                 if results.design.intake.reversible
-                else Remedy("Splice instead", (set_to(f"links/{tap.id}/method", "splice"),))
+                else Remedy("Splice instead", (set_to(at(tap, lambda it: it.method), "splice"),))
             ),
         )

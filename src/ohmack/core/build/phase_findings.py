@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Amplifier, Phase, Stands
 from ohmack.core.figures.finding import Draft, Remedy, note, rule
 from ohmack.core.reference import PRACTICE
@@ -33,7 +34,7 @@ def parts_waiting(results: Results) -> Iterator[Draft]:
             f"Order {slow.name} first: {slow.lead_days} days",
             f"{count(len(missing), 'part')} not here yet. Book the bay when the last one is:"
             f" {listed([p.name for p in missing][:4])}.",
-            Remedy("Look at the part", path=f"parts/{slow.id}"),
+            Remedy("Look at the part", path=at(slow)),
         )
 
 

@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Converter, FuseHolder, HeadUnit, Phase
 from ohmack.core.physics.conductors import Conductor, cable_price
@@ -65,7 +66,7 @@ def _power(today: Results, whole: Results) -> Iterator[Preparation]:
             length = whole.runs[supply.link.id].length.value
             metres = f" {whole.say(length, 'm')} of" if length else ""
             yield Preparation(
-                f"links/{supply.link.id}",
+                at(supply.link),
                 f"Lay{metres} {chosen.wire.label} for {supply.part.name}",
                 f"With the trim off today the cable costs about {_price(whole, chosen.wire, supply.link.id)}; later the"
                 f" same trim comes off again. Fuse out (later {trimmed(chosen.fuse_a)} A), both ends insulated and"
@@ -74,7 +75,7 @@ def _power(today: Results, whole: Results) -> Iterator[Preparation]:
             )
         elif before.chosen and before.chosen.wire.area_mm2 < chosen.wire.area_mm2:
             yield Preparation(
-                f"links/{supply.link.id}",
+                at(supply.link),
                 f"{chosen.wire.label} for {supply.part.name} today, though {before.chosen.wire.label} would do for now",
                 "With the later parts the thinner wire would have to come out again. The thicker one costs"
                 f" {_price(whole, chosen.wire, supply.link.id)} instead of"
@@ -124,7 +125,7 @@ def _room_for_fuses(today: Results, whole: Results) -> Iterator[Preparation]:
     room = sum(h.circuits for h in holders)
     if holders and wanted > len(today.supplies) and room < wanted:
         yield Preparation(
-            f"parts/{holders[0].id}",
+            at(holders[0]),
             f"{count(wanted, 'power fuse')} in the end, {listed([h.name for h in holders])} has room for {room}",
             "A block with room for all costs little more today; later a second holder needs a second place and a second"
             " terminal on the post.",
@@ -144,7 +145,7 @@ def _loads(whole: Results) -> Iterator[Preparation]:
             "choose a driver that serves both, or another amplifier" if not allowed else "today’s driver goes with it"
         )
         yield Preparation(
-            f"links/{load.link.id}",
+            at(load.link),
             f"{listed(here)} on the later {load.amplifier.name}: {trimmed(round(load.chosen.load_ohm, 2))} Ω,"
             f" {load.chosen.words}",
             f"It permits {trimmed(load.lowest_ohm)} Ω and up: {advice}."
@@ -160,19 +161,19 @@ def _radio(whole: Results) -> Iterator[Preparation]:
     for tap in whole.design.links_of(TapLink):
         if tap.method.value == "splice":
             yield Preparation(
-                f"links/{tap.id}", "Spliced now, cut again for the later radio",
+                at(tap), "Spliced now, cut again for the later radio",
                 f"{radios[0].name} takes the same plug: a plug adapter today comes off without a cut.", True,
             )  # fmt: skip
     for converter in whole.design.parts_of(Converter):
         if converter.phase is Phase.NOW and radios[0].line_pairs:
             yield Preparation(
-                f"parts/{converter.id}",
+                at(converter),
                 f"{converter.name} is bought for the time until {radios[0].name}",
                 f"The later radio has {count(radios[0].line_pairs, 'line pair')} of its own; {converter.price or 0:.0f}"
                 f" {whole.design.policy.currency} are gone then. Radio first, or a converter that can be sold on.",
                 True,
             )
     yield Preparation(
-        f"parts/{radios[0].id}", f"Leave the plugs whole for {radios[0].name}",
+        at(radios[0]), f"Leave the plugs whole for {radios[0].name}",
         "Aerial, microphone and camera leads are laid quickest while the dash is open; leave them coiled behind it.",
     )  # fmt: skip

@@ -167,7 +167,7 @@ def scan(model: type[BaseModel]) -> Registry:
 
     def visit(here: type[BaseModel], steps: Steps) -> None:
         for name, info in here.model_fields.items():
-            models, several = _models_in(info.annotation)
+            models, several = models_in(info.annotation)
             for mark in _marks(info):
                 if isinstance(mark, Many):
                     collections.append(Collection((*steps, name), mark, models))
@@ -200,17 +200,17 @@ def _kinds(model: type[BaseModel]) -> frozenset[str]:
     return frozenset(str(v) for v in get_args(model.model_fields["kind"].annotation))
 
 
-def _models_in(annotation: Any) -> tuple[tuple[type[BaseModel], ...], bool]:
+def models_in(annotation: Any) -> tuple[tuple[type[BaseModel], ...], bool]:
     """(document models inside an annotation, whether it is a list of them)."""
     origin = get_origin(annotation)
     if origin is Annotated:
-        return _models_in(get_args(annotation)[0])
+        return models_in(get_args(annotation)[0])
     if origin is Literal:
         return (), False
     if origin is tuple:
-        return _models_in(get_args(annotation)[0])[0], True
+        return models_in(get_args(annotation)[0])[0], True
     if origin in (Union, UnionType):
-        found = [_models_in(a) for a in get_args(annotation)]
+        found = [models_in(a) for a in get_args(annotation)]
         return tuple(m for models, _ in found for m in models), any(several for _, several in found)
     if isinstance(annotation, type) and issubclass(annotation, BaseModel) and not issubclass(annotation, Fact):
         return (annotation,), False

@@ -6,9 +6,11 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Basis
-from ohmack.core.document.factory import Level, Module, Tier
+from ohmack.core.document.factory import Level, Module, Radio, Tier
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Converter
+from ohmack.core.document.vehicle import Supply, Vehicle
 from ohmack.core.factory.outputs import ChannelLoad, work_range_min
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE, table
@@ -22,7 +24,7 @@ if TYPE_CHECKING:
 def factory_system(results: Results) -> Iterator[Draft]:
     """The signal is taken where this factory system has none that is fit for it."""
     vehicle = results.design.vehicle
-    tier, path = vehicle.radio.tier.value, "vehicle/radio/tier"
+    tier, path = vehicle.radio.tier.value, at_the(Radio, lambda it: it.tier)
     for tap in results.design.links_of(TapLink):
         source = vehicle.source_of(tap.from_ids[0])
         if isinstance(source, Module):
@@ -49,7 +51,7 @@ def factory_system(results: Results) -> Iterator[Draft]:
                     "Fixed level before the factory amplifier",
                     "The volume is made in the amplifier: what is tapped before it never gets quieter. "
                     "Pick up after it.",
-                    Remedy("Look at the amplifier", path=f"vehicle/modules/{fixed[0].id}"),
+                    Remedy("Look at the amplifier", path=at(fixed[0])),
                 )
             else:
                 yield watch(
@@ -57,12 +59,12 @@ def factory_system(results: Results) -> Iterator[Draft]:
                     "The radio feeds a factory amplifier",
                     "Its outputs may be line level, band-split or equalised. Measure band and level at the tap, or pick"
                     " up after the amplifier, where up to 40 V are found.",
-                    Remedy("Measure the tap", path="vehicle/radio/source_voltage_v"),
+                    Remedy("Measure the tap", path=at_the(Radio, lambda it: it.source_voltage_v)),
                 )
 
 
 def _after_amplifier(module: Module) -> Iterator[Draft]:
-    base = f"vehicle/modules/{module.id}"
+    base = at(module)
     if module.fitted.value is False:
         yield stop(
             module.id,
@@ -203,7 +205,7 @@ def bass_rolled_off(results: Results) -> Iterator[Draft]:
     if lost and lost[-1][1] > 3:
         step, loss = lost[-1]
         yield watch(
-            "vehicle/volume_steps",
+            at_the(Vehicle, lambda it: it.volume_steps),
             f"{amount(loss, 'db')} less bass at step {step:g}",
             "The factory system rolls the bass off as the volume rises. Tap before it, or use a converter that restores"
             " bass; set the gain at the top step.",
@@ -217,11 +219,11 @@ def standby(results: Results) -> Iterator[Draft]:
     figure = results.baseline.standby
     if figure is not None and figure.value is not None and figure.value < 21:
         yield watch(
-            "vehicle/supply/standby_current_a",
+            at_the(Supply, lambda it: it.standby_current_a),
             f"Standing, the battery lasts about {figure.value:.0f} days",
             "Read again after the modules fell asleep (about ten minutes, doors shut). If it stays, find what is awake"
             " before adding anything.",
-            Remedy("Look at the reading", path="vehicle/supply/standby_current_a"),
+            Remedy("Look at the reading", path=at_the(Supply, lambda it: it.standby_current_a)),
         )
 
 
@@ -245,10 +247,10 @@ def earlier_damage(results: Results) -> Iterator[Draft]:
         draft = stop if about in used else note
         extra = " The plan uses exactly this." if about in used else ""
         yield draft(
-            f"vehicle/alterations/{alteration.id}",
+            at(alteration),
             f"{alteration.kind.value.capitalize()}: {alteration.name}",
             why[alteration.kind.value] + extra,
-            Remedy("Look at it", path=f"vehicle/alterations/{alteration.id}"),
+            Remedy("Look at it", path=at(alteration)),
         )
     span = work_range_min(vehicle)
     if span is not None:

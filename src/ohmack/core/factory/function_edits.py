@@ -9,6 +9,8 @@ from ohmack.core.document.design import Keep
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import ModuleKind, Tier
 from ohmack.core.document.functions import Act, FunctionKind, Intervention, KeepAlive
+from ohmack.core.document.handles import at_the
+from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.functions import functions_of
 from ohmack.core.factory.graph import about
@@ -84,7 +86,7 @@ def functions_for(design: Design) -> tuple[Edit, ...]:
     have = {f.kind.value for f in vehicle.functions}
     taken = {name for ids in design.ids().values() for name in ids}
     return tuple(
-        Edit(op="add", path="vehicle/functions", value=row)
+        Edit(op="add", path=at_the(Vehicle, lambda it: it.functions), value=row)
         for row in rows
         if row["kind"] not in have and row["id"] not in taken
     )

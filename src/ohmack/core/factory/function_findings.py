@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.functions import FunctionKind
+from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.parts import Accessory
 from ohmack.core.factory.function_edits import KEPT, functions_for, keep_alive
@@ -34,7 +35,7 @@ def function_lost(results: Results) -> Iterator[Draft]:
     wanted = set(results.design.intake.must_keep)
     for verdict in results.ledger:
         function = verdict.function
-        path = f"vehicle/functions/{function.id}"
+        path = at(function)
         title = f"{function.title[0].upper()}{function.title[1:]}"
         asked = KEPT.get(function.kind) in wanted
         if verdict.fate is Fate.LOST:

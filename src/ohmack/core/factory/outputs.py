@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.factory import Level, Module, Radio, RadioChannel, Tier
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit
 from ohmack.core.document.vehicle import Speaker, Vehicle
@@ -148,29 +149,26 @@ def pickups(vehicle: Vehicle) -> tuple[Pickup, ...]:
 def compute_pickup(book: Book) -> Figure:
     """The best place to pick the signal up."""
     vehicle = book.design.vehicle
-    tier = book.fact("vehicle/radio/tier", "factory system", vehicle.radio.tier)
+    tier = book.fact(vehicle.radio, lambda it: it.tier, "factory system")
     traits: list[Term] = []
     for module in vehicle.modules:
         if module.amplifies:
-            for name, word in (
-                ("fitted", "fitted"),
-                ("level", "level"),
-                ("band_split", "splits bands"),
-                ("equalised", "equalised"),
-                ("load_sensing", "senses its load"),
-            ):
-                fact = getattr(module, name)
-                if fact.value is not None:
-                    traits.append(book.fact(f"vehicle/modules/{module.id}/{name}", f"{module.name}: {word}", fact))
+            said = (
+                book.fact(module, lambda it: it.fitted, f"{module.name}: fitted"),
+                book.fact(module, lambda it: it.level, f"{module.name}: level"),
+                book.fact(module, lambda it: it.band_split, f"{module.name}: splits bands"),
+                book.fact(module, lambda it: it.equalised, f"{module.name}: equalised"),
+                book.fact(module, lambda it: it.load_sensing, f"{module.name}: senses its load"),
+            )
+            traits += [term for term in said if term.value is not None]
     return book.reading("pickup", PICKUP, pickups(vehicle), tier, *traits)
 
 
 def _now(book: Book, speaker: Speaker, drivers: dict[str, Driver]) -> Term:
     part = drivers.get(speaker.id)
     if part is not None:
-        return book.part(part, "impedance_ohm", f"{speaker.name}, new", "ohm")
-    path = f"vehicle/speakers/{speaker.id}/impedance_ohm"
-    return book.fact(path, f"{speaker.name}, nominal impedance", speaker.impedance_ohm, "ohm")
+        return book.part(part, lambda it: it.impedance_ohm, f"{speaker.name}, new", "ohm")
+    return book.fact(speaker, lambda it: it.impedance_ohm, f"{speaker.name}, nominal impedance", "ohm")
 
 
 def _merged(design: Design) -> tuple[tuple[RadioChannel, ...], ...]:
@@ -216,10 +214,7 @@ def _channel_load(
     in_series = any(s.pairing == "series" and s.paired_with_id for s in speakers)
     loading = [s for s in speakers if not _behind_capacitor(s, drivers)] or list(speakers)
     first = [s for s in speakers if s.channel_id == channel.id and not s.new_place]  # what the works hung on this pair
-    old = [
-        book.fact(f"vehicle/speakers/{s.id}/impedance_ohm", f"{s.name}, nominal impedance", s.impedance_ohm, "ohm")
-        for s in first
-    ]
+    old = [book.fact(s, lambda it: it.impedance_ohm, f"{s.name}, nominal impedance", "ohm") for s in first]
     now = [_now(book, s, drivers) for s in loading]
     scope = channel.id
     was: Figure | None = None
@@ -235,8 +230,7 @@ def _channel_load(
     change = None
     if was is not None:
         change = book.figure(f"{scope}/change_db", CHANGE, load, was, name=f"Power into the load, {channel.name}")
-    path = f"vehicle/{'radio' if output is book.design.vehicle.radio else f'modules/{output.id}'}/source_voltage_v"
-    volts = book.fact(path, "speaker output at the last clean step", output.source_voltage_v, "v")
+    volts = book.fact(output, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
     power = book.figure(f"{scope}/channel_power_w", CHANNEL_POWER, volts, load, name=f"Clean power, {channel.name}")
     new = len(group) > 1 or any(s.id in drivers or s.new_place for s in speakers)
     return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new)
@@ -248,16 +242,21 @@ def _lowest(book: Book, output: Radio | Module, channel: RadioChannel, was: Figu
     radio = output is book.design.vehicle.radio
     unit = next(book.design.parts_of(HeadUnit), None)
     if unit is not None and radio:
-        permits = book.part(unit, "lowest_load_ohm", "lowest load of the new radio", "ohm")
+        permits = book.part(unit, lambda it: it.lowest_load_ohm, "lowest load of the new radio", "ohm")
         return book.figure(figure_id, AS_STATED, permits, name=name)
-    path = f"vehicle/{'radio' if radio else f'modules/{output.id}'}/lowest_load_ohm"
     if output.lowest_load_ohm.value is not None:
-        fact = book.fact(path, "lowest load its channels permit", output.lowest_load_ohm, "ohm")
+        fact = book.fact(output, lambda it: it.lowest_load_ohm, "lowest load its channels permit", "ohm")
         if radio or was is None or output.lowest_load_ohm.basis is not Basis.ASSUMED:
             return book.figure(figure_id, ON_FILE, fact, name=name)
         return book.figure(figure_id, ASSUMED_OR_LESS, fact, was, name=name)
     usual = Term(
-        "what a channel usually wants", RADIO_LOWEST_OHM, "ohm", Basis.ASSUMED, PRACTICE.grade, PRACTICE.text, path
+        "what a channel usually wants",
+        RADIO_LOWEST_OHM,
+        "ohm",
+        Basis.ASSUMED,
+        PRACTICE.grade,
+        PRACTICE.text,
+        at(output, lambda it: it.lowest_load_ohm),
     )
     if radio or was is None:
         return book.figure(figure_id, FOUR_OHM, usual, name=name)
@@ -269,7 +268,7 @@ def compute_earlier_work(book: Book) -> Figure | None:
     found = book.design.vehicle.alterations
     if not found:
         return None
-    terms = [book.fact(f"vehicle/alterations/{a.id}/work_min", a.name, a.work_min, "min") for a in found]
+    terms = [book.fact(a, lambda it: it.work_min, a.name, "min") for a in found]
     return book.figure("earlier_work_min", EARLIER_WORK, *terms)  # fmt: skip
 
 

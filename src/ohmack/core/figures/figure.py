@@ -4,12 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, TypeVar
+
+from pydantic import BaseModel
 
 from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import PartBase
+from ohmack.core.document.policy import Policy
 from ohmack.core.errors import NoOperatingPoint, OhmackError, OutOfRange
 from ohmack.core.reference import Grade, Source
+
+M = TypeVar("M", bound=BaseModel)
+P = TypeVar("P", bound=PartBase)
 
 
 @dataclass(frozen=True, slots=True)
@@ -145,22 +152,22 @@ class Book:
     design: Design
     figures: dict[str, Figure] = field(default_factory=dict)
 
-    def fact(self, path: str, name: str, fact: Fact[Any], unit: str = "") -> Term:
-        """A fact as an input; an unknown one makes what rests on it missing."""
+    def fact(self, of: M, pick: Callable[[M], Fact[Any]], name: str, unit: str = "") -> Term:
+        """A fact of a thing as an input; an unknown one makes what rests on it missing."""
+        path, fact = at(of, pick), pick(of)
         gap = (Missing(path, name),) if fact.value is None else ()
         return Term(name, fact.value, unit, fact.basis, None, fact.basis.word.lower(), path, gap)
 
-    def part(self, part: PartBase, attribute: str, name: str, unit: str = "") -> Term:
+    def part(self, part: P, pick: Callable[[P], Any], name: str, unit: str = "") -> Term:
         """A value of a part's data sheet as an input."""
-        value = getattr(part, attribute)
-        path = f"parts/{part.id}/{attribute}"
+        path, value = at(part, pick), pick(part)
         gap = (Missing(path, f"{part.name}: {name}"),) if value is None else ()
         return Term(name, value, unit, part.basis, None, part.name, path, gap)
 
-    def policy(self, attribute: str, name: str, unit: str = "") -> Term:
+    def policy(self, pick: Callable[[Policy], Any], name: str, unit: str = "") -> Term:
         """A policy value as an input."""
-        value = getattr(self.design.policy, attribute)
-        return Term(name, value, unit, None, Grade.PRACTICE, "shop policy", f"policy/{attribute}")
+        value = pick(self.design.policy)
+        return Term(name, value, unit, None, Grade.PRACTICE, "shop policy", at(self.design.policy, pick))
 
     def figure(self, figure_id: str, formula: Formula, *inputs: Term | Figure, name: str = "") -> Figure:
         """A figure by a formula; a missing input or a refused value is said, never guessed or left empty."""

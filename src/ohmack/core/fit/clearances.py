@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ohmack.core.document import Basis, Fact
 from ohmack.core.document.cabin import Space
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Box, Driver, HeadUnit
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
@@ -82,27 +83,25 @@ def _said(value: float | None, unit: str) -> str:
 
 def _ring(book: Book, speaker: Speaker) -> Term:
     fact: Fact[float] = speaker.adapter_ring_mm
-    path = f"vehicle/speakers/{speaker.id}/adapter_ring_mm"
+    path = at(speaker, lambda it: it.adapter_ring_mm)
     if fact.value is None:
         return Term("adapter ring, none yet", 0.0, "mm", Basis.ASSUMED, None, "assumed", path)
-    return book.fact(path, "adapter ring", fact, "mm")
+    return book.fact(speaker, lambda it: it.adapter_ring_mm, "adapter ring", "mm")
 
 
 def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
-    base, margin = f"vehicle/speakers/{speaker.id}", book.design.policy.fit_margin_mm
+    margin = book.design.policy.fit_margin_mm
     scope = f"{part.id}/{speaker.id}"
-    depth = book.fact(f"{base}/depth_mm", f"{speaker.name}: clear depth", speaker.depth_mm, "mm")
-    ahead = book.fact(f"{base}/trim_clearance_mm", f"{speaker.name}: face to trim", speaker.trim_clearance_mm, "mm")
-    hole = book.fact(f"{base}/cut_out_mm", f"{speaker.name}: cut-out", speaker.cut_out_mm, "mm")
+    depth = book.fact(speaker, lambda it: it.depth_mm, f"{speaker.name}: clear depth", "mm")
+    ahead = book.fact(speaker, lambda it: it.trim_clearance_mm, f"{speaker.name}: face to trim", "mm")
+    hole = book.fact(speaker, lambda it: it.cut_out_mm, f"{speaker.name}: cut-out", "mm")
     ring = _ring(book, speaker)
     behind = [depth]
     if speaker.in_door:
-        behind.append(
-            book.fact(f"{base}/window_depth_mm", f"{speaker.name}: depth, window down", speaker.window_depth_mm, "mm")
-        )
-    needs = book.part(part, "mounting_depth_mm", "mounting depth", "mm")
-    front = book.part(part, "front_height_mm", "stands proud", "mm")
-    cut = book.part(part, "cut_out_mm", "cut-out it needs", "mm")
+        behind.append(book.fact(speaker, lambda it: it.window_depth_mm, f"{speaker.name}: depth, window down", "mm"))
+    needs = book.part(part, lambda it: it.mounting_depth_mm, "mounting depth", "mm")
+    front = book.part(part, lambda it: it.front_height_mm, "stands proud", "mm")
+    cut = book.part(part, lambda it: it.cut_out_mm, "cut-out it needs", "mm")
     spare_behind = book.figure(
         f"{scope}/depth_spare_mm", DEPTH_SPARE, needs, ring, *behind, name=f"Spare behind, {speaker.name}"
     )
@@ -135,11 +134,22 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
 def _radio_fit(book: Book, part: HeadUnit) -> FitResult:
     radio, margin = book.design.vehicle.radio, 0.0
     checks = []
-    for name, word in (("width", "Width"), ("height", "Height"), ("depth", "Depth with plugs")):
-        opening = book.fact(
-            f"vehicle/radio/opening_{name}_mm", f"dash opening, {name}", getattr(radio, f"opening_{name}_mm"), "mm"
-        )
-        need = book.part(part, f"{name}_mm", word.lower(), "mm")
+    room = book.fact(radio, lambda it: it.opening_depth_mm, "dash opening, depth", "mm")
+    for name, word, opening, need in (
+        (
+            "width",
+            "Width",
+            book.fact(radio, lambda it: it.opening_width_mm, "dash opening, width", "mm"),
+            book.part(part, lambda it: it.width_mm, "width", "mm"),
+        ),
+        (
+            "height",
+            "Height",
+            book.fact(radio, lambda it: it.opening_height_mm, "dash opening, height", "mm"),
+            book.part(part, lambda it: it.height_mm, "height", "mm"),
+        ),
+        ("depth", "Depth with plugs", room, book.part(part, lambda it: it.depth_mm, "depth with plugs", "mm")),
+    ):
         spare = book.figure(f"{part.id}/{name}_spare_mm", NAME_SPARE, need, opening, name=f"Spare {name} in the dash")
         wanted = book.design.policy.fit_margin_mm if name == "depth" else margin
         checks.append(FitCheck(word, _said(need.value, "mm"), _said(opening.value, "mm"), spare, wanted))
@@ -159,18 +169,20 @@ def space_of(book: Book, box: Box) -> Space | None:
 
 
 def _box_fit(book: Book, box: Box, space: Space) -> FitResult:
-    base, margin = f"vehicle/spaces/{space.id}", book.design.policy.fit_margin_mm / 1000
+    margin = book.design.policy.fit_margin_mm / 1000
     edges = [
-        book.part(box, name, word, "m")
-        for name, word in (("length_m", "length"), ("width_m", "width"), ("height_m", "height"))
+        book.part(box, lambda it: it.length_m, "length", "m"),
+        book.part(box, lambda it: it.width_m, "width", "m"),
+        book.part(box, lambda it: it.height_m, "height", "m"),
     ]
     room = [
-        book.fact(f"{base}/{name}", f"{space.name}: {word}", getattr(space, name), "m")
-        for name, word in (("length_m", "along"), ("width_m", "across"), ("height_m", "height"))
+        book.fact(space, lambda it: it.length_m, f"{space.name}: along", "m"),
+        book.fact(space, lambda it: it.width_m, f"{space.name}: across", "m"),
+        book.fact(space, lambda it: it.height_m, f"{space.name}: height", "m"),
     ]
     way_in = [
-        book.fact(f"{base}/{name}", f"{space.name}: {word}", getattr(space, name), "m")
-        for name, word in (("opening_width_m", "way in, width"), ("opening_height_m", "way in, height"))
+        book.fact(space, lambda it: it.opening_width_m, f"{space.name}: way in, width", "m"),
+        book.fact(space, lambda it: it.opening_height_m, f"{space.name}: way in, height", "m"),
     ]
     inside = book.figure(
         f"{box.id}/{space.id}/space_spare_m", SPACE_SPARE, *edges, *room, name=f"Tightest spare in {space.name}"
@@ -198,7 +210,7 @@ def _restraint(book: Book, box: Box) -> Figure:
     return book.figure(
         f"{box.id}/restraint_n",
         RESTRAINT,
-        book.part(box, "mass_kg", "mass with driver", "kg"),
+        book.part(box, lambda it: it.mass_kg, "mass with driver", "kg"),
         multiple,
         name=f"Its fixing must hold, {box.name}",
     )

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Box, Driver, HeadUnit
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.fit.clearances import GEOMETRY, FitCheck, FitResult
@@ -28,7 +29,7 @@ def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
     thin, thick = fit.ring
     if thin > thick:
         return Remedy("No ring helps: choose a shallower speaker", sheet="plan")
-    path = f"vehicle/speakers/{speaker.id}/adapter_ring_mm"
+    path = at(speaker, lambda it: it.adapter_ring_mm)
     ring_mm = float(round(min(max(thin + 0.5, thin), thick)))
     ring_mm = min(max(ring_mm, thin), thick)
     planned = {"value": ring_mm, "basis": "assumed", "note": "planned ring"}
@@ -66,7 +67,7 @@ def driver_homeless(results: Results) -> Iterator[Draft]:
                 part.id,
                 f"{part.name} goes nowhere yet",
                 "Say which positions it goes into, so that depth, cut-out and load can be checked.",
-                Remedy("Say where", path=f"parts/{part.id}"),
+                Remedy("Say where", path=at(part)),
             )
 
 

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.facts import Position
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import (
     FeedLink,
     GroundLink,
@@ -90,13 +91,13 @@ def _length(book: Book, link: Link, points: tuple[Point, ...] | None, gap: Missi
     figure_id = f"{link.id}/length_m"
     tape = link.tape_length_m
     if tape.value is not None:
-        term = book.fact(f"links/{link.id}/tape_length_m", "tape measure", tape, "m")
+        term = book.fact(link, lambda it: it.tape_length_m, "tape measure", "m")
         return book.figure(figure_id, L89, term)
-    plan = Term("way points on the plan", points, "", Basis.ASSUMED, None, "plan", f"links/{link.id}/way_points")
+    plan = Term("way points on the plan", points, "", Basis.ASSUMED, None, "plan", at(link, lambda it: it.way_points))
     if gap:
         plan = Term("way points on the plan", None, path=gap.path, missing=(gap,))
-    rise = book.policy("rise_m", "rise at each end", "m")
-    slack = book.policy("slack_fraction", "slack")
+    rise = book.policy(lambda it: it.rise_m, "rise at each end", "m")
+    slack = book.policy(lambda it: it.slack_fraction, "slack")
     return book.figure(figure_id, L95, plan, rise, slack)
 
 
@@ -115,6 +116,6 @@ def lay_out(book: Book) -> dict[str, Run]:
             points = (start.point, *(p.point for p in link.way_points), end.point)
         else:
             unplaced = start_name if start is None else end_name
-            gap = Missing(f"links/{link.id}", f"where {unplaced} sits")
+            gap = Missing(at(link), f"where {unplaced} sits")
         runs[link.id] = Run(link, points, _length(book, link, points, gap), start_name, end_name)
     return runs

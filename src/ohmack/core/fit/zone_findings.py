@@ -6,7 +6,10 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.factory import Radio
 from ohmack.core.document.facts import Position
+from ohmack.core.document.handles import at_the
+from ohmack.core.document.vehicle import Supply, Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE, Grade, Source, table
 from ohmack.core.wording import amount, listed
@@ -60,17 +63,17 @@ def bulkhead_way(results: Results) -> Iterator[Draft]:
 def _placed(design: Design) -> Iterator[tuple[str, str, Position]]:
     vehicle = design.vehicle
     groups: tuple[tuple[str, tuple[Any, ...]], ...] = (
-        ("vehicle/supply/batteries", vehicle.supply.batteries),
-        ("vehicle/speakers", vehicle.speakers),
-        ("vehicle/feeds", vehicle.feeds),
-        ("vehicle/ground_points", vehicle.ground_points),
-        ("vehicle/passages", vehicle.passages),
-        ("vehicle/modules", vehicle.modules),
-        ("vehicle/spaces", vehicle.spaces),
-        ("vehicle/alterations", vehicle.alterations),
+        (at_the(Supply, lambda it: it.batteries), vehicle.supply.batteries),
+        (at_the(Vehicle, lambda it: it.speakers), vehicle.speakers),
+        (at_the(Vehicle, lambda it: it.feeds), vehicle.feeds),
+        (at_the(Vehicle, lambda it: it.ground_points), vehicle.ground_points),
+        (at_the(Vehicle, lambda it: it.passages), vehicle.passages),
+        (at_the(Vehicle, lambda it: it.modules), vehicle.modules),
+        (at_the(Vehicle, lambda it: it.spaces), vehicle.spaces),
+        (at_the(Vehicle, lambda it: it.alterations), vehicle.alterations),
         ("parts", design.parts),
     )
-    yield "vehicle/radio", vehicle.radio.name, vehicle.radio.position
+    yield at_the(Radio), vehicle.radio.name, vehicle.radio.position
     for base, items in groups:
         for item in items:
             if item.position is not None:

@@ -8,6 +8,7 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.handles import at
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
 from ohmack.core.document.parts import Phase
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
@@ -46,17 +47,17 @@ def pin_number(results: Results) -> Iterator[Draft]:
         numbers = Counter(c.number for c in connector.cavities)
         twice = sorted(n for n, times in numbers.items() if times > 1)
         beyond = sorted(n for n in numbers if n > connector.housing.size)
-        look = Remedy("Look at the map", path=f"vehicle/connectors/{connector.id}")
+        look = Remedy("Look at the map", path=at(connector))
         if twice:
             yield stop(
-                f"vehicle/connectors/{connector.id}",
+                at(connector),
                 f"{connector.name}: {listed([f'cavity {n}' for n in twice[:MOST_NAMED]])} twice",
                 "One cavity holds one wire. Two rows for it mean one of them sits elsewhere.",
                 look,
             )
         if beyond:
             yield watch(
-                f"vehicle/connectors/{connector.id}",
+                at(connector),
                 f"{connector.name} has {connector.housing.size} cavities, the map names"
                 f" {listed([str(n) for n in beyond[:MOST_NAMED]])}",
                 "Count rows and columns on the mating side, or take the rows out of the map.",
@@ -274,7 +275,7 @@ def lead_missing(results: Results) -> Iterator[Draft]:
     if missing:
         first = results.design.vehicle.connectors[0]
         yield stop(
-            f"vehicle/connectors/{first.id}",
+            at(first),
             f"No wire on the map for {listed(missing[:MOST_NAMED])}",
             f"{count(len(missing), 'lead')} would hang in the air. Find the wire with the meter, pin by pin, or bring a"
             " fused feed of its own.",

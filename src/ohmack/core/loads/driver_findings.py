@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.factory import FactoryLinkKind
 from ohmack.core.document.functions import Act
+from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.parts import Accessory
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
@@ -36,19 +37,19 @@ def speaker_silent(results: Results) -> Iterator[Draft]:
             yield stop(
                 drive.driver.id, f"{drive.driver.name} in {drive.speaker.name}: nothing drives it",
                 "No pair of the car reaches that place and no channel of an amplifier is wired to it.",
-                Remedy("Choose its channel", path=f"vehicle/speakers/{drive.speaker.id}"),
+                Remedy("Choose its channel", path=at(drive.speaker)),
             )  # fmt: skip
     for source, drives in silent.items():
         names = listed([d.speaker.name for d in drives])
         yield stop(
-            f"vehicle/speakers/{drives[0].speaker.id}",
+            at(drives[0].speaker),
             f"{count(len(drives), 'speaker')} fall silent: {names}" if len(drives) > 1 else f"{names} falls silent",
             f"{source} drove {'them' if len(drives) > 1 else 'it'}; under this plan nothing does. Every pair that"
             " played needs a channel: wire them to the new amplifier, take one with more channels, or leave them"
             " silent on purpose.",
             Remedy(
                 "Leave silent on purpose",
-                tuple(set_to(f"vehicle/speakers/{d.speaker.id}/left_silent", True) for d in drives),
+                tuple(set_to(at(d.speaker, lambda it: it.left_silent), True) for d in drives),
             ),
         )
 
@@ -60,7 +61,7 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
         if not drive.tweeter or not drive.driven or drive.high_pass:
             continue
         changed = drive.driver is not None or drive.by_amplifier or drive.by_new_radio
-        path = f"parts/{drive.driver.id}" if drive.driver else f"vehicle/speakers/{drive.speaker.id}/own_capacitor"
+        path = at(drive.driver) if drive.driver else at(drive.speaker, lambda it: it.own_capacitor)
         by = "the new amplifier" if drive.by_amplifier else "the new radio" if drive.by_new_radio else "its pair"
         known = (
             "no capacitor of its own"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.loads.wirings import MOST_COILS, LoadResult, channels_in_use, driven_by
 from ohmack.core.reference import PRACTICE, Grade, Source
@@ -22,7 +23,9 @@ def _rewire(load: LoadResult) -> Remedy | None:
     best = next(option for option in load.options if option.best)
     if best.chosen or best.power_w is None:
         return None
-    return Remedy(f"Wire {best.words}: {trimmed(best.load_ohm)} Ω", (set_to(f"links/{load.link.id}/wiring", best.key),))
+    return Remedy(
+        f"Wire {best.words}: {trimmed(best.load_ohm)} Ω", (set_to(at(load.link, lambda it: it.wiring), best.key),)
+    )
 
 
 @rule("load-below-permitted", "loads", SHEET)
@@ -76,7 +79,7 @@ def channel_clash(results: Results) -> Iterator[Draft]:
     for amplifier, links in channels_in_use(results.design):
         first = links[0]
         numbers = (first.channel, first.channel + 1) if any(link.bridged for link in links) else (first.channel,)
-        where = Remedy("Choose the channel", path=f"links/{first.id}")
+        where = Remedy("Choose the channel", path=at(first))
         if numbers[-1] > amplifier.channel_count:
             yield stop(
                 first.id,
@@ -121,7 +124,10 @@ def factory_wire_power(results: Results) -> Iterator[Draft]:
                 f"{results.say(used_w, 'w')} over the factory wires to {load.driven_name}",
                 f"They do up to about {FACTORY_WIRE_W:.0f} W RMS a speaker. Above, pull fresh wire, through the door"
                 " boot.",
-                Remedy("Pull fresh wire", tuple(set_to(f"links/{link.id}/factory_wire", False) for link in load.links)),
+                Remedy(
+                    "Pull fresh wire",
+                    tuple(set_to(at(link, lambda it: it.factory_wire), False) for link in load.links),
+                ),
             )
 
 
@@ -131,12 +137,8 @@ def speaker_cable(results: Results) -> Iterator[Draft]:
     limit_db = results.design.policy.speaker_loss_db
     for cable in results.cables:
         lost_db, current_a = cable.loss.value, cable.current.value
-        free = Remedy("Let Ohmack choose the size", (set_to(f"links/{cable.link.id}/wire/size", None),))
-        remedy = (
-            free
-            if cable.link.wire.size and cable.enough
-            else Remedy("Look at the cable", path=f"links/{cable.link.id}")
-        )
+        free = Remedy("Let Ohmack choose the size", (set_to(at(cable.link, lambda it: it.wire.size), None),))
+        remedy = free if cable.link.wire.size and cable.enough else Remedy("Look at the cable", path=at(cable.link))
         if current_a is not None and current_a > cable.wire.ampacity_a:
             yield stop(
                 cable.link.id,

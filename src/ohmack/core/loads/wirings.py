@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 from functools import cache
 
 from ohmack.core.document import Design
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Amplifier, Driver, Subwoofer
 from ohmack.core.document.vehicle import Speaker
@@ -202,10 +203,10 @@ def driven_by(book: Book, name: str, letter: str = "") -> Driven | None:
     design = book.design
     sub = next((s for s in design.parts_of(Subwoofer) if s.id == name), None)
     if sub is not None:
-        terms = (book.part(sub, "coils", "voice coils"),)
+        terms = (book.part(sub, lambda it: it.coils, "voice coils"),)
         return Driven(
             sub.id,
-            f"parts/{sub.id}",
+            at(sub),
             sub.name,
             _sub_coils(sub, letter),
             sub.power_rms_w,
@@ -219,12 +220,12 @@ def driven_by(book: Book, name: str, letter: str = "") -> Driven | None:
         return None
     new = next((d for d in design.parts_of(Driver) if name in d.at_ids), None)
     if new is not None:
-        terms = (book.part(new, "impedance_ohm", f"{speaker.name}, new driver", "ohm"),)
+        terms = (book.part(new, lambda it: it.impedance_ohm, f"{speaker.name}, new driver", "ohm"),)
         reads_ohm = new.dc_resistance_ohm or DC_TYPICAL * new.impedance_ohm
         coil = Coil(letter or "1", new.impedance_ohm, reads_ohm, new.power_rms_w)
         return Driven(
             name,
-            f"parts/{new.id}",
+            at(new),
             f"{new.name}, {speaker.name.lower()}",
             (coil,),
             new.power_rms_w,
@@ -236,17 +237,16 @@ def driven_by(book: Book, name: str, letter: str = "") -> Driven | None:
 
 
 def _takes(book: Book, part: Subwoofer | Driver) -> Term:
-    return book.part(part, "power_rms_w", f"{part.name}, RMS power", "w")
+    return book.part(part, lambda it: it.power_rms_w, f"{part.name}, RMS power", "w")
 
 
 def _factory_speaker(book: Book, speaker: Speaker, letter: str) -> Driven:
-    path = f"vehicle/speakers/{speaker.id}"
     nominal = speaker.impedance_ohm.value
-    term = book.fact(f"{path}/impedance_ohm", f"{speaker.name}, nominal impedance", speaker.impedance_ohm, "ohm")
+    term = book.fact(speaker, lambda it: it.impedance_ohm, f"{speaker.name}, nominal impedance", "ohm")
     reads_ohm = speaker.dc_resistance_ohm.value or DC_TYPICAL * (nominal or 0.0)
     coils = (Coil(letter or "1", nominal, reads_ohm, speaker.takes_w.value),) if nominal else ()
-    takes = book.fact(f"{path}/takes_w", f"{speaker.name}, RMS power it takes", speaker.takes_w, "w")
-    return Driven(speaker.id, path, speaker.name, coils, speaker.takes_w.value, None, (term,), takes)
+    takes = book.fact(speaker, lambda it: it.takes_w, f"{speaker.name}, RMS power it takes", "w")
+    return Driven(speaker.id, at(speaker), speaker.name, coils, speaker.takes_w.value, None, (term,), takes)
 
 
 def channels_in_use(design: Design) -> Iterator[tuple[Amplifier, tuple[SpeakerLink, ...]]]:
@@ -365,8 +365,10 @@ def compute_load(
     scope = scope_of(amplifier, link)
     coils = tuple(t for d in driven for t in d.terms)
     load = book.reading(f"{scope}/load_ohm", replace(NET_LOAD, text=f"{chosen.words}: {NET_LOAD.text}"), chosen, *coils)
-    rows_path = "bridged_ratings" if link.bridged else "ratings"
-    ratings = book.part(amplifier, rows_path, "rating table, bridged" if link.bridged else "rating table")
+    if link.bridged:
+        ratings = book.part(amplifier, lambda it: it.bridged_ratings, "rating table, bridged")
+    else:
+        ratings = book.part(amplifier, lambda it: it.ratings, "rating table")
     power = book.figure(f"{scope}/power_w", WIRED_POWER, ratings, load)
     spread = reference("coil reading over nominal", f"{DC_LOW:.0%} to {DC_HIGH:.0%}", "", PRACTICE)
     meter = book.reading(f"{scope}/meter_ohm", METER, chosen, *coils, spread)

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from math import hypot
 
 from ohmack.core.document import Design
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery, GroundKind, GroundPoint
@@ -156,9 +157,9 @@ def _body(book: Book, point: GroundPoint | None, start: str) -> Branch:
     """From a node of the body to where the first battery's strap meets it."""
     supply = book.design.vehicle.supply
     if point is not None and start == point.id:
-        path, name = f"vehicle/ground_points/{point.id}/body_return_ohm", f"body return from {point.name}"
-        return Branch(f"{start}/body", Place.BODY, start, HUB, book.fact(path, name, point.body_return_ohm, "ohm"))
-    term = book.fact("vehicle/supply/body_return_ohm", "body return", supply.body_return_ohm, "ohm")
+        own = book.fact(point, lambda it: it.body_return_ohm, f"body return from {point.name}", "ohm")
+        return Branch(f"{start}/body", Place.BODY, start, HUB, own)
+    term = book.fact(supply, lambda it: it.body_return_ohm, "body return", "ohm")
     return Branch(f"{start}/body", Place.BODY, start, HUB, term)
 
 
@@ -166,8 +167,7 @@ def _strap(book: Book, battery: Battery, body: str) -> Branch:
     """From the body to a battery's negative post."""
     supply = book.design.vehicle.supply
     if battery is supply.batteries[0]:
-        path = "vehicle/supply/battery_strap_ohm"
-        term = book.fact(path, "battery strap", supply.battery_strap_ohm, "ohm")
+        term = book.fact(supply, lambda it: it.battery_strap_ohm, "battery strap", "ohm")
     else:
         second = table("supply", "second_battery")
         term = reference(f"ground lead of {battery.name}", float(second["ground_lead_ohm"]), "ohm", second["source"])
@@ -222,12 +222,10 @@ def _out(way: Way, sized: Mapping[str, Sized], lengths_m: Mapping[str, float]) -
         after = f"{link.id} 1"
         if made.fuse_a is not None:
             drop: Source = table("fuses", "voltage_drop")["source"]
-            holder = _piece(
-                f"Fuse {made.fuse_a:g} A with holder", fuse_resistance_ohm(made.fuse_a), drop, f"links/{link.id}"
-            )
+            holder = _piece(f"Fuse {made.fuse_a:g} A with holder", fuse_resistance_ohm(made.fuse_a), drop, at(link))
             yield Branch(f"{link.id}/fuse", Place.FUSE, after, f"{link.id} 2", holder)
             after = f"{link.id} 2"
-        run = run_piece(what, made.wire, lengths_m[link.id], f"links/{link.id}")
+        run = run_piece(what, made.wire, lengths_m[link.id], at(link))
         yield Branch(f"{link.id}/run", Place.RUN, after, f"{link.id} 3", run, True)
         end, words = (Place.POSITIVE, "Positive terminal") if link is way.own else (Place.BLOCK, "Block, way in")
         yield Branch(f"{link.id}/terminal", end, f"{link.id} 3", f"{link.to_id} plus", _joint(words, "set_screw"))

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from enum import StrEnum
 
+from ohmack.core.document.handles import at
 from ohmack.core.document.vehicle import Battery, CrankingStandard, SplitCharging, SystemVoltage
 from ohmack.core.figures.figure import Book, Term, fixed, reference
 from ohmack.core.reference import table
@@ -35,13 +36,6 @@ class State(StrEnum):
         return self not in (State.ENGINE_OFF, State.RESTING, State.CRANKING)
 
 
-FIELDS = {
-    State.TRAFFIC: ("post_traffic_v", "battery post, in traffic"),
-    State.IDLING: ("post_loaded_v", "battery post, idling with everything on"),
-    State.CRANKING: ("post_cranking_v", "battery post, cranking"),
-}
-
-
 def twelve_volt_side(book: Book) -> Term | None:
     """What a 12 V consumer is fed with in a 24 V or pack vehicle: the 12 V side of its converter; None in a 12 V
     car.
@@ -62,19 +56,31 @@ def held_v(book: Book, battery: Battery, state: State) -> tuple[Term, ...]:
     first = battery is supply.batteries[0]
     resting = state in (State.ENGINE_OFF, State.RESTING)
     if first:
-        field, name = ("post_resting_v", "battery post, resting") if resting else FIELDS.get(
-            state, ("post_running_v", "battery post, engine running")
-        )  # fmt: skip
-        return (book.fact(f"vehicle/supply/{field}", name, getattr(supply, field), "v"),)
-    field, words = (
-        ("own_resting_v", "resting") if resting or state is State.CRANKING else ("own_running_v", "engine running")
-    )
-    path = f"vehicle/supply/batteries/{battery.id}/{field}"
-    own = book.fact(path, f"{battery.name}: own post, {words}", getattr(battery, field), "v")
+        return (_first_post(book, state),)
+    if resting or state is State.CRANKING:
+        own = book.fact(battery, lambda it: it.own_resting_v, f"{battery.name}: own post, resting", "v")
+    else:
+        own = book.fact(battery, lambda it: it.own_running_v, f"{battery.name}: own post, engine running", "v")
     follows = supply.split_charging.value in (SplitCharging.RELAY, SplitCharging.DIODE)
     if state not in (State.TRAFFIC, State.IDLING) or not follows:
         return (own,)
     return (own, *held_v(book, supply.batteries[0], State.RUNNING), *held_v(book, supply.batteries[0], state))
+
+
+def _first_post(book: Book, state: State) -> Term:
+    """What the first battery's post reads in a state."""
+    supply = book.design.vehicle.supply
+    match state:
+        case State.ENGINE_OFF | State.RESTING:
+            return book.fact(supply, lambda it: it.post_resting_v, "battery post, resting", "v")
+        case State.TRAFFIC:
+            return book.fact(supply, lambda it: it.post_traffic_v, "battery post, in traffic", "v")
+        case State.IDLING:
+            return book.fact(supply, lambda it: it.post_loaded_v, "battery post, idling with everything on", "v")
+        case State.CRANKING:
+            return book.fact(supply, lambda it: it.post_cranking_v, "battery post, cranking", "v")
+        case _:
+            return book.fact(supply, lambda it: it.post_running_v, "battery post, engine running", "v")
 
 
 def emf_v(terms: tuple[Term, ...]) -> float | None:
@@ -89,9 +95,9 @@ def inner_terms(book: Book, battery: Battery, state: State) -> tuple[Term, ...]:
     """The terms of a battery's own resistance, where a state has it in the loop."""
     if state.charging or state is State.CRANKING or twelve_volt_side(book) is not None:
         return ()  # a post read while cranking has the drop over the battery in it
-    path = f"vehicle/supply/batteries/{battery.id}"
-    standard = fixed("stated by", battery.cranking_standard.value, path=f"{path}/cranking_standard")
-    return (book.fact(f"{path}/cca_a", "cold cranking amps", battery.cca_a, "a"), standard)
+    path = at(battery, lambda it: it.cranking_standard)
+    standard = fixed("stated by", battery.cranking_standard.value, path=path)
+    return (book.fact(battery, lambda it: it.cca_a, "cold cranking amps", "a"), standard)
 
 
 def inner_ohm(terms: tuple[Term, ...]) -> float:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import DistributionBlock
 
@@ -57,7 +58,7 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
         }
         edits.append(Edit(op="add", path="links", value=main))
     for link in runs:
-        base = f"links/{link.id}"
+        base = at(link)
         edits += [
             Edit(path=f"{base}/from_id", value=block.id),
             Edit(path=f"{base}/way_points", value=[]),

@@ -6,8 +6,9 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import Band, FactoryLinkKind, ModuleKind, Tier
-from ohmack.core.document.vehicle import Hand
+from ohmack.core.document.factory import Band, FactoryLinkKind, ModuleKind, Radio, Tier
+from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.vehicle import Hand, Vehicle
 from ohmack.core.factory.system import CERTAIN, Question, judge_tier
 from ohmack.core.fit.places import PROPORTIONS
 
@@ -70,7 +71,7 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
             )
         )  # fmt: skip
         moved = [
-            Edit(path=f"vehicle/speakers/{s.id}/channel_id", value=f"amp-{s.channel_id}")
+            Edit(path=at(s, lambda it: it.channel_id), value=f"amp-{s.channel_id}")
             for s in vehicle.speakers
             if s.channel_id in {c.id for c in vehicle.radio.channels}
         ]
@@ -117,8 +118,12 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
     if not new:
         return ()
     return (
-        *(Edit(op="add", path="vehicle/modules", value=module) for module in new),
-        *(Edit(op="add", path="vehicle/factory_links", value=link) for link in links if link["id"] not in taken),
+        *(Edit(op="add", path=at_the(Vehicle, lambda it: it.modules), value=module) for module in new),
+        *(
+            Edit(op="add", path=at_the(Vehicle, lambda it: it.factory_links), value=link)
+            for link in links
+            if link["id"] not in taken
+        ),
         *(moved if any(m["id"] == "factory-amp" for m in new) else ()),
     )
 
@@ -137,9 +142,10 @@ def answer_question(design: Design, question: Question, words: str, who: str, wh
         the edits.
     """
     fact = {"value": words, "basis": "measured", "how": "by eye", "who": who, "when": when}
-    if any(answer.id == question.id for answer in design.vehicle.answers):
-        return (Edit(path=f"vehicle/answers/{question.id}/answer", value=fact),)
-    return (Edit(op="add", path="vehicle/answers", value={"id": question.id, "answer": fact}),)
+    said = next((answer for answer in design.vehicle.answers if answer.id == question.id), None)
+    if said is not None:
+        return (Edit(path=at(said, lambda it: it.answer), value=fact),)
+    return (Edit(op="add", path=at_the(Vehicle, lambda it: it.answers), value={"id": question.id, "answer": fact}),)
 
 
 def take_verdict(design: Design, who: str, when: str) -> tuple[Edit, ...]:
@@ -163,4 +169,4 @@ def take_verdict(design: Design, who: str, when: str) -> tuple[Edit, ...]:
     else:
         fact |= {"basis": "assumed", "how": "not checked",
                  "alternatives": [t.value for t, p in verdict.by_tier[1:] if p >= 1 - CERTAIN]}  # fmt: skip
-    return (Edit(path="vehicle/radio/tier", value=fact), *modules_for(design, tier))
+    return (Edit(path=at_the(Radio, lambda it: it.tier), value=fact), *modules_for(design, tier))

@@ -9,7 +9,9 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.harness import Cavity, CavityUse, Connector, Heard, Hunt, HuntReading, Polarity, TestKind
+from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.harness.pin_map import read_by_meter
 from ohmack.core.harness.wire_colours import colour_words
@@ -68,13 +70,16 @@ def new_connector(design: Design, name: str, rows: int, columns: int, **housing:
         "housing": {"rows": rows, "columns": columns, **housing},
         "cavities": [{"id": f"c{n}", "number": n} for n in range(1, rows * columns + 1)],
     }  # fmt: skip
-    return (Edit(op="add", path="vehicle/connectors", value=tree),)
+    return (Edit(op="add", path=at_the(Vehicle, lambda it: it.connectors), value=tree),)
 
 
 def put_map(connector: Connector, cavities: Sequence[Cavity]) -> tuple[Edit, ...]:
     """The edit that replaces a connector's map."""
     return (
-        Edit(path=f"vehicle/connectors/{connector.id}/cavities", value=[c.model_dump(mode="json") for c in cavities]),
+        Edit(
+            path=at(connector, lambda it: it.cavities),
+            value=[c.model_dump(mode="json") for c in cavities],
+        ),
     )
 
 
@@ -162,7 +167,7 @@ def begin_hunt(
         "grounds": grounds,
         "readings": [],
     }
-    return (Edit(path="vehicle/hunt", value=tree),)
+    return (Edit(path=at_the(Vehicle, lambda it: it.hunt), value=tree),)
 
 
 def add_reading(

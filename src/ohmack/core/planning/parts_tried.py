@@ -9,6 +9,7 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Part
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Moved
@@ -66,7 +67,7 @@ def taking(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
             "phase": old.phase.value,
             "position": old.position.model_dump(mode="json") if old.position else None,
         }
-        return (Edit(path=f"parts/{old.id}", value={**tree, **kept}),)
+        return (Edit(path=at(old), value={**tree, **kept}),)
     placed = place_part(design, tree)
     return (*placed, *connect_everything(apply_edits(design, placed)))
 

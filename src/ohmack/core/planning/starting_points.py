@@ -8,6 +8,7 @@ from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position, Verified
+from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.policy import Policy
@@ -271,5 +272,5 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     if tree["kind"] == "fuse holder":
         for link in design.links_of(PowerLink):
             if link.fuse and link.fuse.holder_id is None:
-                edits.append(Edit(path=f"links/{link.id}/fuse/holder_id", value=part_id))
+                edits.append(Edit(path=at(link, lambda it: sure(it.fuse).holder_id), value=part_id))
     return tuple(edits)

@@ -8,6 +8,7 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Part, Stands, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.errors import UnknownName
@@ -154,7 +155,7 @@ def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) 
     edits: list[Edit] = [
         Edit(path="strategy", value=chosen.key.value),
         Edit(path="interventions", value=[i.model_dump(mode="json") for i in chosen.interventions]),
-        *(Edit(op="remove", path=f"parts/{part.id}") for part in gone),
+        *(Edit(op="remove", path=at(part)) for part in gone),
     ]
     now = apply_edits(design, edits)
     put_in = []

@@ -8,8 +8,10 @@ from typing import Any
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.cabin import AlterationKind
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
+from ohmack.core.document.factory import FactoryLinkKind, ModuleKind, Radio
 from ohmack.core.document.facts import Verified
+from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.reference import table
 
@@ -143,7 +145,7 @@ def link_modules(design: Design, kind: str, from_id: str, to_id: str) -> tuple[E
         raise UnknownName("other end", to_id, "a module does not link to itself")
     taken = {name for ids in design.ids().values() for name in ids}
     tree = {"id": next_id(f"join-{from_id}-{to_id}"[:34], taken), "kind": kind, "from_id": from_id, "to_id": to_id}
-    return (Edit(op="add", path="vehicle/factory_links", value=tree),)
+    return (Edit(op="add", path=at_the(Vehicle, lambda it: it.factory_links), value=tree),)
 
 
 def volume_reading(
@@ -172,8 +174,8 @@ def volume_reading(
         "voltage_v": fact,
         "source_level": source_level,
     }
-    gone = [Edit(op="remove", path=f"vehicle/volume_steps/{r.id}") for r in old]
-    return (*gone, Edit(op="add", path="vehicle/volume_steps", value=tree))
+    gone = [Edit(op="remove", path=at(r)) for r in old]
+    return (*gone, Edit(op="add", path=at_the(Vehicle, lambda it: it.volume_steps), value=tree))
 
 
 def new_channel(design: Design, source_id: str) -> tuple[Edit, ...]:
@@ -192,7 +194,7 @@ def new_channel(design: Design, source_id: str) -> tuple[Edit, ...]:
     vehicle = design.vehicle
     taken = {name for ids in design.ids().values() for name in ids}
     if source_id == vehicle.radio.id:
-        base, pairs = "vehicle/radio", vehicle.radio.channels
+        base, pairs = at_the(Radio), vehicle.radio.channels
     elif any(module.id == source_id for module in vehicle.modules):
         base = f"vehicle/modules/{source_id}"
         pairs = next(m.channels for m in vehicle.modules if m.id == source_id)
@@ -214,7 +216,13 @@ def new_variant(design: Design, name: str, tier: str) -> tuple[Edit, ...]:
         the edit.
     """
     taken = {variant.id for variant in design.vehicle.variants}
-    return (Edit(op="add", path="vehicle/variants", value={"id": next_id("kind", taken), "name": name, "tier": tier}),)
+    return (
+        Edit(
+            op="add",
+            path=at_the(Vehicle, lambda it: it.variants),
+            value={"id": next_id("kind", taken), "name": name, "tier": tier},
+        ),
+    )
 
 
 def new_tell(design: Design, question: str) -> tuple[Edit, ...]:
@@ -228,4 +236,10 @@ def new_tell(design: Design, question: str) -> tuple[Edit, ...]:
         the edit.
     """
     taken = {tell.id for tell in design.vehicle.tells}
-    return (Edit(op="add", path="vehicle/tells", value={"id": next_id("tell", taken), "question": question}),)
+    return (
+        Edit(
+            op="add",
+            path=at_the(Vehicle, lambda it: it.tells),
+            value={"id": next_id("tell", taken), "question": question},
+        ),
+    )

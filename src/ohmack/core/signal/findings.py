@@ -6,6 +6,8 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import Radio
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter
 from ohmack.core.document.vehicle import KeyState
@@ -35,7 +37,9 @@ def tap_band(results: Results) -> Iterator[Draft]:
         for tap in results.design.links_of(TapLink)
     }.values():
         low_hz = output.tap_low_hz.value
-        path = "vehicle/radio/tap_low_hz" if output is vehicle.radio else f"vehicle/modules/{output.id}/tap_low_hz"
+        path = (
+            at_the(Radio, lambda it: it.tap_low_hz) if output is vehicle.radio else at(output, lambda it: it.tap_low_hz)
+        )
         if low_hz is not None and low_hz > 40:
             yield watch(
                 path,
@@ -139,7 +143,7 @@ def bridged_output_grounded(results: Results) -> Iterator[Draft]:
                 "Never ground a bridged output's negative",
                 "Each leg carries about half the battery voltage; tied to body it kills the radio's output stage."
                 + ("" if bridged else " Whether the outputs are bridged is not known."),
-                Remedy("Take the negatives from the radio", (set_to(f"links/{tap.id}/negative_to_body", False),)),
+                Remedy("Take the negatives from the radio", (set_to(at(tap, lambda it: it.negative_to_body), False),)),
             )
 
 
@@ -165,7 +169,7 @@ def power_beside_signal(results: Results) -> Iterator[Draft]:
                     f"Signal beside power for {results.say(beside_m, 'm')}",
                     f"Nearer than {results.say(separation_m, 'm')}: whine and clicks come in there. Run it down the"
                     f" other side, the car's {'right' if other > 0 else 'left'}.",
-                    Remedy("Move the run", path=f"links/{signal.id}"),
+                    Remedy("Move the run", path=at(signal)),
                 )
 
 
@@ -192,7 +196,7 @@ def switch_on(results: Results) -> Iterator[Draft]:
         if source.feed is None:
             continue
         states = source.feed.live.value
-        path = f"vehicle/feeds/{source.feed.id}/live"
+        path = at(source.feed, lambda it: it.live)
         if states is None:
             yield stop(
                 source.source_id,
@@ -228,21 +232,21 @@ def converter_feed_states(results: Results) -> Iterator[Draft]:
                 feed.feed.id,
                 f"Not known: when {feed.feed.name} is live",
                 "An active converter wants constant 12 V.",
-                Remedy("Enter it", path=f"vehicle/feeds/{feed.feed.id}/live"),
+                Remedy("Enter it", path=at(feed.feed, lambda it: it.live)),
             )
         elif KeyState.CRANKING not in states or KeyState.ASLEEP not in states:
             yield watch(
                 feed.feed.id,
                 f"{feed.part.name} is not on constant 12 V",
                 "It pops or loses its settings when the feed drops out. Take a constant feed with its own fuse.",
-                Remedy("Choose another feed", path=f"links/{feed.link.id}/from_id"),
+                Remedy("Choose another feed", path=at(feed.link, lambda it: it.from_id)),
             )
         if feed.link.ground_point_id is None:
             yield stop(
                 feed.part.id,
                 f"{feed.part.name} has no ground",
                 "Give it a ground point; the radio's own ground bolt is the usual one.",
-                Remedy("Choose a point", path=f"links/{feed.link.id}/ground_point_id"),
+                Remedy("Choose a point", path=at(feed.link, lambda it: it.ground_point_id)),
             )
 
 

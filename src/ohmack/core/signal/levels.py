@@ -7,6 +7,7 @@ from dataclasses import dataclass, replace
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Module, Radio
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.parts import Amplifier, Converter, HeadUnit
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
@@ -172,9 +173,9 @@ def signal_ways(design: Design) -> list[Way]:
 def compute_source(book: Book, output: Radio | Module) -> Figure:
     """The rms output of the radio or the factory amplifier a signal is taken from, at the last clean step."""
     radio = output is book.design.vehicle.radio
-    base = "vehicle/radio" if radio else f"vehicle/modules/{output.id}"
-    stated = Term("stated as", output.source_stated_as.value, "", None, None, "", f"{base}/source_stated_as")
-    volts = book.fact(f"{base}/source_voltage_v", "speaker output at the last clean step", output.source_voltage_v, "v")
+    path = at(output, lambda it: it.source_stated_as)
+    stated = Term("stated as", output.source_stated_as.value, "", None, None, "", path)
+    volts = book.fact(output, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
     return book.figure(
         f"{'radio' if radio else output.id}/source_v",
         SOURCE,
@@ -205,12 +206,11 @@ def compute_source_power(book: Book, sources: dict[str, Figure]) -> None:
         scope = "radio" if output is design.vehicle.radio else output.id
         if speaker is None or f"{scope}/source_power_w" in book.figures:
             continue
-        path = f"vehicle/speakers/{speaker.id}/impedance_ohm"
         book.figure(
             f"{scope}/source_power_w",
             SOURCE_POWER,
             sources[output.id],
-            book.fact(path, "nominal impedance", speaker.impedance_ohm, "ohm"),
+            book.fact(speaker, lambda it: it.impedance_ohm, "nominal impedance", "ohm"),
             name=f"That is, into {speaker.name}",
         )
 
@@ -239,7 +239,9 @@ def compute_signals(
 
 def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
     if way.radio is not None:
-        return book.figure(f"{way.radio.id}/line_out_v", LINE_OUT, book.part(way.radio, "line_v", "line output", "v"))
+        return book.figure(
+            f"{way.radio.id}/line_out_v", LINE_OUT, book.part(way.radio, lambda it: it.line_v, "line output", "v")
+        )
     output = tapped_source(book.design, way.tap) if way.tap is not None else book.design.vehicle.radio
     return sources[output.id]
 
@@ -254,11 +256,11 @@ def _before_amplifier(
     ratio = max((_sensitivity_ratio(f) or 1.0 for f in limits), default=1.0)  # sensitivity to set over what arrives
     blocked = any(_sensitivity_ratio(f) is None for f in limits)
     terms = [
-        book.part(converter, "gain_low_db", "lowest gain", "db"),
-        book.part(converter, "gain_high_db", "highest gain", "db"),
-        book.part(converter, "output_limit_v", "clean output", "v"),
-        book.part(way.amplifier, "sensitivity_low_v", "most sensitive", "v"),
-        book.part(way.amplifier, "sensitivity_high_v", "least sensitive", "v"),
+        book.part(converter, lambda it: it.gain_low_db, "lowest gain", "db"),
+        book.part(converter, lambda it: it.gain_high_db, "highest gain", "db"),
+        book.part(converter, lambda it: it.output_limit_v, "clean output", "v"),
+        book.part(way.amplifier, lambda it: it.sensitivity_low_v, "most sensitive", "v"),
+        book.part(way.amplifier, lambda it: it.sensitivity_high_v, "least sensitive", "v"),
     ]
     plan: GainPlan | None = None
     if source.value is not None and not blocked:
@@ -269,7 +271,8 @@ def _before_amplifier(
     own = f"{converter.id}/{scope}" if shared else converter.id
     reading = replace(PLANNED_GAIN, text=f"{PLANNED_GAIN.text}: {plan.binding} decides") if plan else PLANNED_GAIN
     gain = book.reading(
-        f"{own}/gain_db", reading, plan, source, *terms, book.policy("overlap_db", "music past full power", "db"),
+        f"{own}/gain_db", reading, plan, source, *terms,
+        book.policy(lambda it: it.overlap_db, "music past full power", "db"),
         *(figure for f in limits for figure in (f["clip"], f["full"])),
     )  # fmt: skip
     output = book.figure(f"{own}/output_v", OUTPUT, source, gain)  # fmt: skip
@@ -303,8 +306,8 @@ def _available(book: Book, load: LoadResult, supply: SupplyResult | None) -> Fig
 def _at_amplifier(book: Book, scope: str, figures: dict[str, Figure], output: Figure) -> dict[str, Figure]:
     full, clip = figures["full"], figures["clip"]
     tone, overlap = (
-        book.policy("tone_dbfs", "test tone", "dbfs"),
-        book.policy("overlap_db", "music past full power", "db"),
+        book.policy(lambda it: it.tone_dbfs, "test tone", "dbfs"),
+        book.policy(lambda it: it.overlap_db, "music past full power", "db"),
     )
     target = book.figure(f"{scope}/target_v", TARGET, full, tone, overlap)  # fmt: skip
     sensitivity = book.figure(f"{scope}/sensitivity_v", SENSITIVITY, output, overlap, clip, full)  # fmt: skip

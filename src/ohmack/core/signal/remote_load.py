@@ -38,15 +38,21 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
         feed = next((f for f in design.vehicle.feeds if f.id == source_id), None)
         converter = next((c for c in design.parts_of(Converter) if c.id == source_id), None)
         wanted = {link.to_id for link in links}
-        switched = (*design.parts_of(Amplifier), *design.parts_of(PoweredSubwoofer), *design.parts_of(Converter))
-        draws = [book.part(a, "remote_current_a", f"{a.name} turn-on", "a") for a in switched if a.id in wanted]
+        switched: tuple[Amplifier | PoweredSubwoofer | Converter, ...] = (
+            *design.parts_of(Amplifier),
+            *design.parts_of(PoweredSubwoofer),
+            *design.parts_of(Converter),
+        )
+        draws = [
+            book.part(a, lambda it: it.remote_current_a, f"{a.name} turn-on", "a") for a in switched if a.id in wanted
+        ]
         if all(link.relay for link in links):
             draws = [reference("relay coil", RELAY_COIL_A, "a", PRACTICE)]
         load = book.figure(f"{source_id}/remote_load_a", REMOTE_LOAD, *draws)  # fmt: skip
         if feed:
-            limit = book.fact(f"vehicle/feeds/{feed.id}/limit_a", "can give", feed.limit_a, "a")
+            limit = book.fact(feed, lambda it: it.limit_a, "can give", "a")
         elif converter:
-            limit = book.part(converter, "remote_out_limit_a", "remote output gives", "a")
+            limit = book.part(converter, lambda it: it.remote_out_limit_a, "remote output gives", "a")
         else:
             continue
         name = feed.name if feed else f"{converter.name} remote output" if converter else source_id

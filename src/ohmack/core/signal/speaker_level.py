@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, fixed
@@ -43,8 +44,8 @@ def compute_direct_inputs(book: Book, sources: dict[str, Figure]) -> list[Direct
         limit = book.figure(
             f"{part.id}/input_limit_v",
             INPUT_LIMIT,
-            book.part(part, "speaker_level_high_v", "speaker-level input takes up to", "v"),
-            fixed("stated as", stated, path=f"parts/{part.id}"),
+            book.part(part, lambda it: it.speaker_level_high_v, "speaker-level input takes up to", "v"),
+            fixed("stated as", stated, path=at(part)),
             name=f"{part.name}: speaker-level input takes",
         )
         margin = book.figure(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.vehicle import Battery, BatteryRole, SplitCharging, Supply
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
@@ -32,7 +33,7 @@ def second_battery(results: Results) -> Iterator[Draft]:
             yield watch(
                 link.id, f"The amplifier hangs on {battery.name}, not on {leisure.name}",
                 "Played with the engine off it takes the charge that has to start the engine.",
-                Remedy(f"Feed it from {leisure.name}", (set_to(f"links/{link.id}/from_id", leisure.id),)),
+                Remedy(f"Feed it from {leisure.name}", (set_to(at(link, lambda it: it.from_id), leisure.id),)),
             )  # fmt: skip
         else:
             yield from _charged(supply, battery)
@@ -40,7 +41,7 @@ def second_battery(results: Results) -> Iterator[Draft]:
 
 
 def _charged(supply: Supply, battery: Battery) -> Iterator[Draft]:
-    path = "vehicle/supply/split_charging"
+    path = at_the(Supply, lambda it: it.split_charging)
     split, volts = supply.split_charging.value, battery.own_running_v.value
     if split is None:
         yield stop(
@@ -66,7 +67,7 @@ def _charged(supply: Supply, battery: Battery) -> Iterator[Draft]:
 
 
 def _cut_off(battery: Battery) -> Iterator[Draft]:
-    path = f"vehicle/supply/batteries/{battery.id}/cut_off_v"
+    path = at(battery, lambda it: it.cut_off_v)
     opens, rests = battery.cut_off_v.value, battery.own_resting_v.value
     if opens is None:
         yield note(

@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import dataclass, field, fields, replace
 
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
+from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import SupplyKind
 from ohmack.core.errors import NoOperatingPoint
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
@@ -231,7 +233,7 @@ def _figures(
         _at(found, State.HOT, demand),
         *planned.source,
         *shown,
-        book.policy("hot_conductor_c", "hot conductor", "c"),
+        book.policy(lambda it: it.hot_conductor_c, "hot conductor", "c"),
         name=f"Lost with the wire at {book.design.policy.hot_conductor_c:g} °C",
     )
     figures |= _chosen_figures(book, scope, planned.way.own, current, figures["drop"], taken, planned)
@@ -256,7 +258,7 @@ def _rests_on(
     mine = {piece.id for piece in pieces}
     ways = {c.id: set(c.way) for c in found.network.consumers} if found.network else {}
     sharing = [p for p in everyone if p is not planned and mine & ways.get(p.way.part.id, set())]
-    policy = [term for term in planned.rest if term.path == "policy/ground_lead_max_m"]
+    policy = [term for term in planned.rest if term.path == at_the(Policy, lambda it: it.ground_lead_max_m)]
     others = [replace(t, name=f"{p.way.part.name}: {t.name}") for p in sharing for t in p.draw.values()]
     return (*(piece.term for piece in pieces), *planned.draw.values(), *policy, *others)
 
@@ -270,7 +272,9 @@ def _current(book: Book, scope: str, planned: Planned, voltage: Figure) -> Figur
     if book.design.policy.current_school == "calculated" or not part.fuses_a:
         return book.figure(f"{scope}/current_a", CALCULATED, *terms)
     calculated = book.figure(f"{scope}/calculated_a", CALCULATED, *terms, name="Calculated current")
-    fuses = (fixed(f"own fuse {n}", amps, "a", f"parts/{part.id}/fuses_a") for n, amps in enumerate(part.fuses_a, 1))
+    fuses = (
+        fixed(f"own fuse {n}", amps, "a", at(part, lambda it: it.fuses_a)) for n, amps in enumerate(part.fuses_a, 1)
+    )
     return book.figure(f"{scope}/current_a", BY_FUSES, calculated, *fuses)
 
 
@@ -284,9 +288,9 @@ def _chosen_figures(
     planned: Planned | None,
 ) -> dict[str, Figure]:
     """The fuse and the wire of a run, as chosen."""
-    headroom = book.policy("fuse_headroom", "design current over fuse")
+    headroom = book.policy(lambda it: it.fuse_headroom, "design current over fuse")
     if planned is not None and isinstance(planned.way.part, PoweredSubwoofer) and link.fuse is not None:
-        named = book.part(planned.way.part, "fuse_a", "fuse its maker names", "a")
+        named = book.part(planned.way.part, lambda it: it.fuse_a, "fuse its maker names", "a")
         fuse = book.reading(f"{scope}/fuse_a", FUSE_NAMED, taken, current, named)
     elif link.fuse is None and planned is not None and link is not planned.way.power[0]:
         fuse = book.reading(f"{scope}/fuse_a", FUSE_BEFORE, taken, current)

@@ -25,22 +25,24 @@ def running_post(book: Book, battery: Battery) -> tuple[Term, ...]:
 def efficiency_of(book: Book, amplifier: Amplifier) -> Term:
     """The efficiency at full power: the maker's, or the shop's for the class."""
     if amplifier.efficiency is not None:
-        return book.part(amplifier, "efficiency", "efficiency at full power")
-    field = "efficiency_class_d" if amplifier.amplifier_class is AmplifierClass.D else "efficiency_class_ab"
-    return book.policy(field, f"class {amplifier.amplifier_class} efficiency at full power")
+        return book.part(amplifier, lambda it: it.efficiency, "efficiency at full power")
+    name = f"class {amplifier.amplifier_class} efficiency at full power"
+    if amplifier.amplifier_class is AmplifierClass.D:
+        return book.policy(lambda it: it.efficiency_class_d, name)
+    return book.policy(lambda it: it.efficiency_class_ab, name)
 
 
 def _draw_terms(book: Book, part: Consumer, load: AmplifierLoad | None) -> dict[str, Term] | None:
     """The inputs of what a consumer draws; None for an amplifier without a load."""
     if isinstance(part, PoweredSubwoofer):
-        return {"stated": book.part(part, "supply_current_a", f"{part.name} draws at full level", "a")}
+        return {"stated": book.part(part, lambda it: it.supply_current_a, f"{part.name} draws at full level", "a")}
     if load is None:
         return None
     return {
         "power": load.power.term,
         "efficiency": efficiency_of(book, part),
-        "idle": book.part(part, "idle_current_a", "idle current", "a"),
-        "regulated": book.part(part, "regulated", "regulated supply"),
+        "idle": book.part(part, lambda it: it.idle_current_a, "idle current", "a"),
+        "regulated": book.part(part, lambda it: it.regulated, "regulated supply"),
     }
 
 
@@ -77,9 +79,9 @@ def planned_of(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad])
             continue
         lengths = [runs[link.id].length.term for link in (*way.power, *way.ground)]
         if not way.ground:
-            lengths.append(book.policy("ground_lead_max_m", "ground lead, none laid yet", "m"))
+            lengths.append(book.policy(lambda it: it.ground_lead_max_m, "ground lead, none laid yet", "m"))
         named = (
-            [book.part(way.part, "fuse_a", "fuse its maker names", "a")]
+            [book.part(way.part, lambda it: it.fuse_a, "fuse its maker names", "a")]
             if isinstance(way.part, PoweredSubwoofer)
             else []
         )

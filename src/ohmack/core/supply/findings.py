@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Amplifier, Converter, DistributionBlock, HeadUnit, PoweredSubwoofer
-from ohmack.core.document.vehicle import GroundKind, SupplyKind, SystemVoltage
+from ohmack.core.document.vehicle import GroundKind, Supply, SupplyKind, SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.network.build import ways
 from ohmack.core.network.model import Place
@@ -47,7 +48,7 @@ def supply_unreached(results: Results) -> Iterator[Draft]:
             f"{part.name} is fed by nothing",
             "Its power wire starts at a block that no battery feeds, so there is no wire, no fuse and no voltage to"
             " name.",
-            Remedy(f"Feed it from {battery.name}", (set_to(f"links/{link.id}/from_id", battery.id),)),
+            Remedy(f"Feed it from {battery.name}", (set_to(at(link, lambda it: it.from_id), battery.id),)),
         )
 
 
@@ -57,17 +58,17 @@ def supply_twice(results: Results) -> Iterator[Draft]:
     first: dict[tuple[str, str], str] = {}
     laid: list[PowerLink | GroundLink] = [*results.design.links_of(PowerLink), *results.design.links_of(GroundLink)]
     for link in laid:
-        at = link.to_id if isinstance(link, PowerLink) else link.from_id
-        if first.setdefault((link.kind, at), link.id) == link.id:
+        end = link.to_id if isinstance(link, PowerLink) else link.from_id
+        if first.setdefault((link.kind, end), link.id) == link.id:
             continue
-        part = results.design.part(at)
+        part = results.design.part(end)
         what = "power wire to" if isinstance(link, PowerLink) else "ground lead from"
         yield stop(
             link.id,
-            f"A second {what} {part.name if part else at}",
+            f"A second {what} {part.name if part else end}",
             "Two in parallel share the current by their lengths and joints, and Ohmack sizes one. Take one of the size"
             " needed, or count this one out.",
-            Remedy("Take it out", (Edit(op="remove", path=f"links/{link.id}"),)),
+            Remedy("Take it out", (Edit(op="remove", path=at(link)),)),
         )
 
 
@@ -96,13 +97,13 @@ def supply_collapses(results: Results) -> Iterator[Draft]:
 def _mend(supply: SupplyResult, worst: Segment) -> Remedy:
     """Where the piece that binds is looked at: the body's own facts, or the run with its wire."""
     if worst.place in (Place.BODY, Place.STRAP):
-        return Remedy("Measure it again", path=worst.term.path or "vehicle/supply/body_return_ohm")
+        return Remedy("Measure it again", path=worst.term.path or at_the(Supply, lambda it: it.body_return_ohm))
     if worst.place is Place.LEAD and supply.ground is not None:
-        return Remedy("Look at the ground lead", path=f"links/{supply.ground.id}")
+        return Remedy("Look at the ground lead", path=at(supply.ground))
     best = next((c for c in supply.candidates if c.best), None)
     if best is not None and not best.chosen:
-        return Remedy(f"Take {best.wire.label}", (set_to(f"links/{supply.link.id}/wire/size", None),))
-    return Remedy("Look at the run", path=f"links/{supply.link.id}")
+        return Remedy(f"Take {best.wire.label}", (set_to(at(supply.link, lambda it: it.wire.size), None),))
+    return Remedy("Look at the run", path=at(supply.link))
 
 
 @rule("drop-over-policy", "supply", PHYSICS)
@@ -150,14 +151,14 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 ground.id,
                 f"Ground lead {wire.label} is smaller than the {chosen.wire.label} power wire",
                 "The same current flows back. At least the size of the power wire.",
-                Remedy("Same size as power", (set_to(f"links/{ground.id}/wire/size", None),)),
+                Remedy("Same size as power", (set_to(at(ground, lambda it: it.wire.size), None),)),
             )
         elif chosen and wire and wire.resistance_ohm_per_m > chosen.wire.resistance_ohm_per_m * 1.01:
             yield watch(
                 ground.id,
                 f"Ground lead {wire.label} in copper-clad aluminium conducts less than the power wire",
                 "Clad aluminium conducts about 63 % of copper: go up about two sizes, or take copper.",
-                Remedy("Take copper", (set_to(f"links/{ground.id}/wire/material", "copper"),)),
+                Remedy("Take copper", (set_to(at(ground, lambda it: it.wire.material), "copper"),)),
             )
         length_m = results.runs[ground.id].length.value
         if length_m is not None and length_m > policy.ground_lead_max_m + 1e-9 and kind is not GroundKind.BATTERY:
@@ -166,7 +167,7 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 f"Ground lead {results.say(length_m, 'm')} long",
                 f"The shop keeps it under {results.say(policy.ground_lead_max_m, 'm')}: find a nearer point or"
                 " measure it.",
-                Remedy("Enter the measured length", path=f"links/{ground.id}/tape_length_m"),
+                Remedy("Enter the measured length", path=at(ground, lambda it: it.tape_length_m)),
             )
         if point is None:
             continue  # a ground block; its main lead is judged with the main run
@@ -175,14 +176,14 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 point.id,
                 f"Not known: what {point.name} is",
                 "A stud, a factory bolt, a seat bolt? Look before you plan on it.",
-                Remedy("Enter it", path=f"vehicle/ground_points/{point.id}/kind"),
+                Remedy("Enter it", path=at(point, lambda it: it.kind)),
             )
         elif kind in FORBIDDEN:
             yield stop(
                 point.id,
                 f"Never ground on a {kind.value}",
                 "It holds a person in a crash; its thread and torque belong to the maker.",
-                Remedy("Choose another point", path=f"links/{ground.id}/to_id"),
+                Remedy("Choose another point", path=at(ground, lambda it: it.to_id)),
             )
         elif kind is GroundKind.SELF_TAPPING:
             yield watch(
@@ -216,16 +217,16 @@ def terminal_too_small(results: Results) -> Iterator[Draft]:
 def supply_system(results: Results) -> Iterator[Draft]:
     """The car is not a 12 V car with its negative on the body."""
     supply = results.design.vehicle.supply
-    system, path = supply.system.value, "vehicle/supply/system"
+    system, path = supply.system.value, at_the(Supply, lambda it: it.system)
     current_a = _audio_a(results)
     peak = f"; it must give {current_a:.0f} A at 12 V" if current_a else ""
     if supply.positive_ground.value:
         yield stop(
-            "vehicle/supply/positive_ground",
+            at_the(Supply, lambda it: it.positive_ground),
             "Positive pole on the body: refused",
             "Every case, shield and speaker return of today's parts is negative. Have the car converted by someone who "
             "does that, or leave it as it is; never guess.",
-            Remedy("Check the fact", path="vehicle/supply/positive_ground"),
+            Remedy("Check the fact", path=at_the(Supply, lambda it: it.positive_ground)),
         )
     if system is SystemVoltage.V6:
         yield stop(
@@ -348,7 +349,7 @@ def smart_alternator(results: Results) -> Iterator[Draft]:
                 "Ground past the battery sensor",
                 "The sensor on the negative post counts the current: ground to the body, not to the post's side of it,"
                 " or the car loses track of its battery.",
-                Remedy("Choose another point", path=f"links/{supply.ground.id}"),
+                Remedy("Choose another point", path=at(supply.ground)),
             )
 
 
@@ -363,7 +364,7 @@ def dc_dc_limit(results: Results) -> Iterator[Draft]:
     if total_a > 0.5 * limit_a:
         draft = stop if total_a > limit_a else watch
         yield draft(
-            "vehicle/supply/dc_dc_limit_a",
+            at_the(Supply, lambda it: it.dc_dc_limit_a),
             f"{total_a:.0f} A of audio on a DC-DC converter of {limit_a:.0f} A",
             "The car itself needs roughly 35 to 60 A with everything on, and the limit is hard: the rest comes from a "
             "small battery. Choose a smaller amplifier or a wiring that draws less.",

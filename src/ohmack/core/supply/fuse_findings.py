@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import FeedLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
@@ -39,9 +40,11 @@ def fuse_above_ampacity(results: Results) -> Iterator[Draft]:
         free = best_fuse(supply.family, supply.chosen.current_a or 1.0, smallest_a, results.design.policy.fuse_headroom)
         remedy = let_choose(supply.link.id, supply)
         if supply.link.fuse and free.rating_a <= smallest_a and free.rating_a >= (supply.chosen.current_a or 0):
-            remedy = Remedy(f"Use {free.rating_a:g} A", (set_to(f"links/{supply.link.id}/fuse/rating_a", None),))
+            remedy = Remedy(
+                f"Use {free.rating_a:g} A", (set_to(at(supply.link, lambda it: sure(it.fuse).rating_a), None),)
+            )
         if supply.link.fuse is None:
-            remedy = remedy or Remedy("Put a fuse in", (set_to(f"links/{supply.link.id}/fuse", {}),))
+            remedy = remedy or Remedy("Put a fuse in", (set_to(at(supply.link, lambda it: it.fuse), {}),))
         yield stop(
             supply.link.id,
             f"{rating_a:g} A fuse {'before' if supply.link.fuse is None else 'on'} {which}, which may carry"
@@ -59,7 +62,7 @@ def fuse_below_current(results: Results) -> Iterator[Draft]:
         chosen = supply.chosen
         if not chosen or chosen.current_a is None or not supply.link.fuse:
             continue
-        free = Remedy("Let Ohmack choose the fuse", (set_to(f"links/{supply.link.id}/fuse/rating_a", None),))
+        free = Remedy("Let Ohmack choose the fuse", (set_to(at(supply.link, lambda it: sure(it.fuse).rating_a), None),))
         remedy = free if supply.link.fuse.rating_a else let_choose(supply.link.id, supply)
         if chosen.fuse_a < chosen.current_a:
             yield stop(
@@ -106,7 +109,7 @@ def fuse_missing(results: Results) -> Iterator[Draft]:
                 link.id,
                 "No fuse at the battery" if link.kind == "power" else "No fuse in the converter's feed",
                 "The lead from the source is unprotected; a fuse in or on the unit does not protect the wire to it.",
-                Remedy("Put a fuse in", (set_to(f"links/{link.id}/fuse", {}),)),
+                Remedy("Put a fuse in", (set_to(at(link, lambda it: it.fuse), {}),)),
             )
 
 
@@ -120,7 +123,7 @@ def fuse_too_far(results: Results) -> Iterator[Draft]:
             continue  # a block's own fuses sit where its ways begin
         limit_m = policy.fuse_distance_m if link.kind == "power" else policy.feed_fuse_distance_m
         distance_m = link.fuse.from_source_m.value
-        path = f"links/{link.id}/fuse/from_source_m"
+        path = at(link, lambda it: sure(it.fuse).from_source_m)
         block = results.design.part(link.from_id)
         source = "its feed" if link.kind == "feed" else "the battery post" if block is None else block.name
         if distance_m is None:
@@ -150,7 +153,7 @@ def feed_fuse(results: Results) -> Iterator[Draft]:
         if feed.link.fuse is None or rating_a is None:
             continue
         carries_a = ampacity_a(feed.wire, engine_space=False)
-        remedy = Remedy("Use the maker's size", (set_to(f"links/{feed.link.id}/fuse/rating_a", None),))
+        remedy = Remedy("Use the maker's size", (set_to(at(feed.link, lambda it: sure(it.fuse).rating_a), None),))
         if rating_a > carries_a:
             yield stop(
                 feed.link.id,

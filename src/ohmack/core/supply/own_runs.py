@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ohmack.core.document import Basis
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, PowerLink, Wire
 from ohmack.core.document.parts import Accessory, Amplifier, PoweredSubwoofer
 from ohmack.core.document.policy import Policy
@@ -19,6 +20,7 @@ from ohmack.core.physics.protection import family
 from ohmack.core.physics.supply import Load, amplifier_load
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.draws import efficiency_of, running_post
+from ohmack.core.supply.small_circuits import fed_current
 from ohmack.core.supply.wire_choice import Leg, Limits, Situation, WireCandidate, choose_wire
 from ohmack.core.wording import amount
 
@@ -156,17 +158,17 @@ def feed_refuses(feed: Feed, current_a: float, policy: Policy) -> tuple[str, ...
 
 
 def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, taken: bool) -> FeedTap:
-    policy, base, scope = book.design.policy, f"vehicle/feeds/{feed.id}", f"{part.id}/{feed.id}"
-    old = book.fact(f"{base}/old_load_a", "what is on it already", feed.old_load_a, "a")
-    fuse = book.fact(f"{base}/fuse_a", "its fuse", feed.fuse_a, "a")
-    wire = book.fact(f"{base}/wire_size", "its wire", feed.wire_size)
-    length = book.fact(f"{base}/wire_length_m", "the length of its wire", feed.wire_length_m, "m")
+    policy, scope = book.design.policy, f"{part.id}/{feed.id}"
+    old = book.fact(feed, lambda it: it.old_load_a, "what is on it already", "a")
+    fuse = book.fact(feed, lambda it: it.fuse_a, "its fuse", "a")
+    wire = book.fact(feed, lambda it: it.wire_size, "its wire")
+    length = book.fact(feed, lambda it: it.wire_length_m, "the length of its wire", "m")
     total = book.figure(f"{scope}/tap_total_a", TAP_TOTAL, old, current, name=f"Old and new load on {feed.name}")
     room = book.figure(
         f"{scope}/tap_room_a",
         TAP_ROOM,
         fuse,
-        book.policy("fuse_headroom", "head-room"),
+        book.policy(lambda it: it.fuse_headroom, "head-room"),
         name=f"{feed.name}: fuse with head-room",
     )
     carries = book.figure(f"{scope}/tap_carries_a", TAP_CARRIES, wire, name=f"{feed.name}: factory wire carries")
@@ -179,18 +181,11 @@ def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, taken: bool
 
 
 def _draws(book: Book, part: SelfFedPart, loads: dict[str, AmplifierLoad]) -> Figure | None:
-    match part:
-        case Accessory():
-            field = "current_a" if part.current_a is not None else ""
-        case PoweredSubwoofer():
-            field = "supply_current_a"
-        case _:
-            return _amplifier_draws(book, part, loads.get(part.id))
-    if not field:
+    if isinstance(part, Amplifier):
+        return _amplifier_draws(book, part, loads.get(part.id))
+    if isinstance(part, Accessory) and part.current_a is None:
         return None
-    return book.figure(
-        f"{part.id}/draws_a", DRAWS, book.part(part, field, f"{part.name} draws", "a"), name=f"{part.name} draws"
-    )
+    return book.figure(f"{part.id}/draws_a", DRAWS, fed_current(book, part), name=f"{part.name} draws")
 
 
 def _amplifier_draws(book: Book, part: Amplifier, load: AmplifierLoad | None) -> Figure | None:
@@ -203,7 +198,7 @@ def _amplifier_draws(book: Book, part: Amplifier, load: AmplifierLoad | None) ->
         DRAWS_2,
         load.power,
         efficiency_of(book, part),
-        book.part(part, "idle_current_a", "idle current", "a"),
+        book.part(part, lambda it: it.idle_current_a, "idle current", "a"),
         *running_post(book, first),
         name=f"{part.name} draws",
     )
@@ -231,23 +226,27 @@ def _own_run(book: Book, part: SelfFedPart, current: Figure) -> tuple[Figure, Fi
     """(length, fuse, wire) of the run it would take from the first battery, chosen as any other run is."""
     design, policy = book.design, book.design.policy
     battery = design.vehicle.supply.batteries[0]
-    at = part.position.point if part.position else (MIDDLE * (design.vehicle.length_m.value or 4.3), 0.0)
-    points = (battery.position.point, (at[0], battery.position.y_m), at)
+    end = part.position.point if part.position else (MIDDLE * (design.vehicle.length_m.value or 4.3), 0.0)
+    points = (battery.position.point, (end[0], battery.position.y_m), end)
     length = book.figure(
         f"{part.id}/own_length_m",
         OWN_LENGTH,
-        Term("from the plan, along and across", points, "", Basis.ASSUMED, None, "plan", f"parts/{part.id}"),
-        book.policy("rise_m", "rise", "m"),
-        book.policy("slack_fraction", "slack"),
+        Term("from the plan, along and across", points, "", Basis.ASSUMED, None, "plan", at(part)),
+        book.policy(lambda it: it.rise_m, "rise", "m"),
+        book.policy(lambda it: it.slack_fraction, "slack"),
         name=f"Run of its own, {part.name}",
     )
     source = running_post(book, battery)
     back = (
-        book.fact("vehicle/supply/body_return_ohm", "body return", design.vehicle.supply.body_return_ohm, "ohm"),
-        book.fact("vehicle/supply/battery_strap_ohm", "battery strap", design.vehicle.supply.battery_strap_ohm, "ohm"),
+        book.fact(design.vehicle.supply, lambda it: it.body_return_ohm, "body return", "ohm"),
+        book.fact(design.vehicle.supply, lambda it: it.battery_strap_ohm, "battery strap", "ohm"),
     )
-    lead = book.policy("ground_lead_max_m", "ground lead", "m")
-    named = [book.part(part, "fuse_a", "fuse its maker names", "a")] if isinstance(part, PoweredSubwoofer) else []
+    lead = book.policy(lambda it: it.ground_lead_max_m, "ground lead", "m")
+    named = (
+        [book.part(part, lambda it: it.fuse_a, "fuse its maker names", "a")]
+        if isinstance(part, PoweredSubwoofer)
+        else []
+    )
     terms = (current.term, length.term, *source, *back, lead, *named)
     chosen: WireCandidate | None = None
     source_v = emf_v(source)

@@ -7,10 +7,11 @@ from dataclasses import dataclass
 from math import log10
 
 from ohmack.core.document import Design
+from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import FeedLink, Link, SpeakerLink
 from ohmack.core.document.parts import Accessory, Converter, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
-from ohmack.core.figures.figure import Book, Figure, Formula, fixed, reference
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.fit.runs import Run
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor, sizes
@@ -71,6 +72,13 @@ def small_wire(design: Design, link: Link) -> Conductor:
     return wire_of(link.wire) or conductor(usual, link.wire.material)
 
 
+def fed_current(book: Book, part: Converter | PoweredSubwoofer | Accessory) -> Term:
+    """What a part on a factory feed draws, as its papers say."""
+    if isinstance(part, Accessory):
+        return book.part(part, lambda it: it.current_a, f"{part.name} draws", "a")
+    return book.part(part, lambda it: it.supply_current_a, f"{part.name} draws", "a")
+
+
 def compute_feeds(book: Book) -> list[ConverterFeed]:
     """The feed and fuse of everything on a factory feed; a plug-in amplifier keeps the factory's fuse."""
     design = book.design
@@ -83,22 +91,21 @@ def compute_feeds(book: Book) -> list[ConverterFeed]:
         feed = next(f for f in design.vehicle.feeds if f.id == link.from_id)
         wire = small_wire(design, link)
         carries_a = ampacity_a(wire, engine_space=False)
-        field = "current_a" if isinstance(part, Accessory) else "supply_current_a"
-        draws = book.part(part, field, f"{part.name} draws", "a")
+        draws = fed_current(book, part)
         own = link.fuse.rating_a if link.fuse else None
         if own is not None:
-            terms = (fixed("fuse the plan names", own, "a", f"links/{link.id}/fuse/rating_a"), draws)
+            terms = (fixed("fuse the plan names", own, "a", at(link, lambda it: sure(it.fuse).rating_a)), draws)
             figure = book.figure(f"{part.id}/feed_fuse_a", FEED_FUSE_FIXED, *terms, name=f"{part.name}: feed fuse")
         elif isinstance(part, Accessory):
             figure = book.figure(
                 f"{part.id}/feed_fuse_a",
                 FEED_FUSE,
                 draws,
-                book.policy("fuse_headroom", "head-room"),
+                book.policy(lambda it: it.fuse_headroom, "head-room"),
                 name=f"{part.name}: feed fuse",
             )
         else:
-            named = book.part(part, "fuse_a", "fuse its maker names", "a")
+            named = book.part(part, lambda it: it.fuse_a, "fuse its maker names", "a")
             figure = book.figure(
                 f"{part.id}/feed_fuse_a", FEED_FUSE_NAMED, draws, named, name=f"{part.name}: feed fuse"
             )

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING, Any
 
 from ohmack.core.document import Basis, Fact
 from ohmack.core.document.factory import FactoryLinkKind, Tier
-from ohmack.core.document.vehicle import KeyState, Powertrain, SystemVoltage
+from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.vehicle import KeyState, Powertrain, SystemVoltage, Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, rule, watch
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PHYSICS
@@ -50,35 +51,41 @@ def _both(one: Fact[Any], other: Fact[Any]) -> tuple[Any, Any] | None:
 
 
 def _supply(results: Results) -> Iterator[Draft]:
-    supply, base = results.design.vehicle.supply, "vehicle/supply"
+    supply = results.design.vehicle.supply
     rest = supply.post_resting_v
     if (pair := _both(supply.post_running_v, rest)) and pair[0] <= pair[1]:
         yield _pair(
-            f"{base}/post_running_v", f"{base}/post_resting_v",
+            at(supply, lambda it: it.post_running_v),
+            at(supply, lambda it: it.post_resting_v),
             f"{amount(pair[0], 'v')} running, {amount(pair[1], 'v')} resting",
             "A running engine charges: its voltage lies above the resting one.",
-        )  # fmt: skip
+        )
     if (pair := _both(supply.post_cranking_v, rest)) and pair[0] >= pair[1]:
         yield _pair(
-            f"{base}/post_cranking_v", f"{base}/post_resting_v",
+            at(supply, lambda it: it.post_cranking_v),
+            at(supply, lambda it: it.post_resting_v),
             f"{amount(pair[0], 'v')} cranking, {amount(pair[1], 'v')} resting",
             "The starter pulls the post down; it cannot read as much as at rest.",
-        )  # fmt: skip
+        )
     if (pair := _both(supply.system, rest)) and not SYSTEM_V[pair[0]][0] <= pair[1] <= SYSTEM_V[pair[0]][1]:
         yield _pair(
-            f"{base}/system", f"{base}/post_resting_v", f"{pair[0].value} system, {amount(pair[1], 'v')} at rest",
+            at(supply, lambda it: it.system),
+            at(supply, lambda it: it.post_resting_v),
+            f"{pair[0].value} system, {amount(pair[1], 'v')} at rest",
             "That voltage does not belong to that system.",
-        )  # fmt: skip
+        )
     electric = results.design.vehicle.powertrain is Powertrain.ELECTRIC
     if electric and supply.alternator_rating_a.value is not None:
         yield _pair(
-            "vehicle/powertrain", f"{base}/alternator_rating_a", "An electric car with an alternator",
+            at(results.design.vehicle, lambda it: it.powertrain),
+            at(supply, lambda it: it.alternator_rating_a),
+            "An electric car with an alternator",
             "Electric cars charge the 12 V battery by a DC-DC converter.",
-        )  # fmt: skip
+        )
 
 
 def _signal(results: Results) -> Iterator[Draft]:
-    radio, base = results.design.vehicle.radio, "vehicle/radio"
+    radio = results.design.vehicle.radio
     pair = _both(radio.tier, radio.source_voltage_v)
     if pair is None or pair[0] not in (Tier.PLAIN, Tier.SUB_AMPLIFIER):
         return
@@ -86,15 +93,15 @@ def _signal(results: Results) -> Iterator[Draft]:
     legs = _both(radio.bridged, radio.source_voltage_v)
     if legs is not None and not legs[0] and rms_v > SINGLE_ENDED_V * 1.05:
         yield _pair(
-            f"{base}/bridged",
-            f"{base}/source_voltage_v",
+            at(radio, lambda it: it.bridged),
+            at(radio, lambda it: it.source_voltage_v),
             f"{amount(rms_v, 'v')} rms from an output that is not bridged",
             f"One leg on 14.4 V reaches {amount(SINGLE_ENDED_V, 'v')} rms at most; more means both legs swing.",
         )
     elif rms_v > BRIDGED_V * 1.08:
         yield _pair(
-            f"{base}/tier",
-            f"{base}/source_voltage_v",
+            at(radio, lambda it: it.tier),
+            at(radio, lambda it: it.source_voltage_v),
             f"{amount(rms_v, 'v')} rms from a plain radio",
             f"A bridged output on 14.4 V reaches {amount(BRIDGED_V, 'v')} rms; more means a factory amplifier, or peak"
             " for rms.",
@@ -108,8 +115,8 @@ def _system(results: Results) -> Iterator[Draft]:
         ours = module.amplifies and not module.by_owner
         if ours and (pair := _both(tier, module.fitted)) and pair == (Tier.PLAIN, True):
             yield _pair(
-                "vehicle/radio/tier",
-                f"vehicle/modules/{module.id}/fitted",
+                at(vehicle.radio, lambda it: it.tier),
+                at(module, lambda it: it.fitted),
                 f"Plain radio, and {module.name} is fitted",
                 "A plain radio drives its speakers itself.",
             )
@@ -117,23 +124,24 @@ def _system(results: Results) -> Iterator[Draft]:
         ring = link.kind is FactoryLinkKind.RING
         if ring and (pair := _both(tier, link.carries)) and pair == (Tier.PLAIN, True):
             yield _pair(
-                "vehicle/radio/tier",
-                f"vehicle/factory_links/{link.id}/carries",
+                at(vehicle.radio, lambda it: it.tier),
+                at(link, lambda it: it.carries),
                 "Plain radio, and a ring that carries audio",
                 "With a live ring the audio does not leave the radio as a signal one can tap.",
             )
             break
     for speaker in vehicle.speakers:
         if (pair := _both(speaker.own_capacitor, speaker.dc_resistance_ohm)) and pair[0]:
-            base = f"vehicle/speakers/{speaker.id}"
             yield _pair(
-                f"{base}/own_capacitor", f"{base}/dc_resistance_ohm", f"{speaker.name}: a reading through a capacitor",
+                at(speaker, lambda it: it.own_capacitor),
+                at(speaker, lambda it: it.dc_resistance_ohm),
+                f"{speaker.name}: a reading through a capacitor",
                 "A capacitor blocks direct current, so an ohmmeter reads open.",
-            )  # fmt: skip
+            )
     for feed in vehicle.feeds:
         live = feed.live.value if feed.live.basis is not Basis.ASSUMED else None
         if live and KeyState.ASLEEP in live and not {KeyState.ON, KeyState.ACCESSORY} <= set(live):
-            path = f"vehicle/feeds/{feed.id}/live"
+            path = at(feed, lambda it: it.live)
             yield watch(
                 path,
                 f"{feed.name}: live asleep, dead with the key on",
@@ -151,4 +159,4 @@ def _body(results: Results) -> Iterator[Draft]:
         pair = _both(getattr(vehicle, field), vehicle.length_m)
         if pair is not None and pair[0] > WIDEST_SHARE * pair[1]:
             title = f"{words} {amount(pair[0], 'm')}, length {amount(pair[1], 'm')}"
-            yield _pair(f"vehicle/{field}", "vehicle/length_m", title, text)
+            yield _pair(f"vehicle/{field}", at_the(Vehicle, lambda it: it.length_m), title, text)

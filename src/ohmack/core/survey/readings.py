@@ -5,7 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 
 from ohmack.core.document import Basis
-from ohmack.core.document.factory import RadioChannel
+from ohmack.core.document.factory import Radio, RadioChannel
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula
 from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
@@ -97,7 +98,7 @@ def _pairs(book: Book) -> tuple[PairReading, ...]:
     vehicle = book.design.vehicle
     rows = []
     for output in vehicle.sources:
-        base = "vehicle/radio" if output is vehicle.radio else f"vehicle/modules/{output.id}"
+        base = at_the(Radio) if output is vehicle.radio else at(output)
         for channel in output.channels:
             speakers = tuple(s for s in vehicle.speakers if s.channel_id == channel.id)
             seen = [s for s in speakers if not s.own_capacitor.value]  # a capacitor hides its speaker from the meter
@@ -144,9 +145,7 @@ def compute_baseline(book: Book) -> Baseline:
         standby = book.figure(
             "supply/standby_days",
             STANDBY,
-            book.fact(
-                f"vehicle/supply/batteries/{battery.id}/capacity_ah", "capacity, 20 h rate", battery.capacity_ah, "ah"
-            ),
-            book.fact("vehicle/supply/standby_current_a", "standby current", supply.standby_current_a, "a"),
+            book.fact(battery, lambda it: it.capacity_ah, "capacity, 20 h rate", "ah"),
+            book.fact(supply, lambda it: it.standby_current_a, "standby current", "a"),
         )
     return Baseline(_pairs(book), sweeps, tuple(sorted(lost.items())), standby)

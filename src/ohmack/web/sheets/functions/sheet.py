@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.factory.functions import Fate
 from ohmack.core.wording import count
@@ -35,7 +36,7 @@ def say(page: Page) -> tuple[str, str]:
 def draw(page: Page) -> Markup:
     """The sheet's picture."""
     results = page.evaluation.results
-    verdict = next((v for v in results.ledger if page.show == f"vehicle/functions/{v.function.id}"), None)
+    verdict = next((v for v in results.ledger if page.show == at(v.function)), None)
     layer = Layer(
         speakers=True,
         grounds=False,
