@@ -13,6 +13,7 @@ from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoes
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.planning.survey import ADDITIONS
 from ohmack.core.wording import amount, count, digits, hours, percent, trimmed
+from ohmack.web.compact import Compact
 from ohmack.web.frame import headline, picture_of, template_of, titles, view_of
 from ohmack.web.measuring import measuring_round
 from ohmack.web.page import Page
@@ -41,6 +42,7 @@ def environment() -> Environment:
         undefined=StrictUndefined,
         trim_blocks=True,
         lstrip_blocks=True,
+        extensions=[Compact],
     )
     env.filters |= {
         "amount": amount,
