@@ -15,6 +15,7 @@ from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.web import sheets as package
 from ohmack.web.app import create_app
+from ohmack.web.render import ENVIRONMENT
 from ohmack.web.settings import Settings
 from ohmack.web.sheet import sheets, stages, tabs
 
@@ -56,3 +57,13 @@ def test_a_sheet_shows_its_sentence_and_its_picture(client: TestClient, database
         if sheets()[key].built and key not in ("build", "fit"):
             assert answer.text.count("<svg") > 0, key
     assert client.get(f"/jobs/{job}/no-such-sheet").status_code == 404
+
+
+def test_what_is_sent_keeps_words_apart_and_drops_the_layout() -> None:
+    """Line breaks of a template are a space between words and inline marks, and nothing at the edge of a block."""
+    template = ENVIRONMENT.from_string(
+        "<td>\n  lost in\n  {{ wire }}\n  {% if hot %}\n    when hot\n  {% endif %}\n  <b>now</b>\n</td>\n"
+        "<td>\n  2\n</td>"
+    )
+    sent = template.render(wire="4 AWG", hot=True)
+    assert " ".join(sent.split()) == "<td>lost in 4 AWG when hot <b>now</b></td><td>2</td>"
