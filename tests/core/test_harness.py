@@ -212,11 +212,11 @@ def test_the_first_method_is_never_one_that_does_not_suit(
     school: str, car: float, lead: float, tap: bool, reversible: bool
 ) -> None:
     ranked = rank_methods(school, car, lead, tap=tap, reversible=reversible)
-    assert {m for m, _ in ranked} == set(JointMethod)
+    assert {way.method for way in ranked} == set(JointMethod)
     rows = read_toml("harness")["joints"]
     suits = [
         m
-        for m, _ in ranked
+        for m, _, _ in ranked
         if rows[m.value]["low_mm2"] <= min(car, lead)
         and max(car, lead) <= rows[m.value]["high_mm2"]
         and max(car, lead) / min(car, lead) <= rows[m.value]["ratio"]
@@ -224,20 +224,20 @@ def test_the_first_method_is_never_one_that_does_not_suit(
         and m is not JointMethod.TAP
     ]
     if suits:
-        assert ranked[0][0] in suits
+        assert ranked[0].method in suits
         order = [m for m in SCHOOL[school] if m in suits]
-        assert not order or ranked[0][0] is order[0]
+        assert not order or ranked[0].method is order[0]
 
 
 def test_schools_differ_where_the_car_leaves_the_choice() -> None:
     """Plug adapters keep the car whole; permanent joints cost less and last; both are practised (common practice)."""
-    first = {school: rank_methods(school, 0.75, 0.8, tap=False, reversible=False)[0][0] for school in SCHOOL}
+    first = {school: rank_methods(school, 0.75, 0.8, tap=False, reversible=False)[0].method for school in SCHOOL}
     assert first == {
         "plug adapter first": JointMethod.ADAPTER,
         "crimp": JointMethod.CRIMP,
         "solder": JointMethod.SOLDER,
     }
-    whole = {rank_methods(school, 0.75, 0.8, tap=False, reversible=True)[0][0] for school in SCHOOL}
+    whole = {rank_methods(school, 0.75, 0.8, tap=False, reversible=True)[0].method for school in SCHOOL}
     assert whole <= {JointMethod.ADAPTER, JointMethod.SCREW_LOCK}
 
 

@@ -39,8 +39,8 @@ def test_one_changed_fact_gives_what_a_whole_evaluation_gives(number: int) -> No
     design = demo_design(number)
     base, quick, slow = _once(design), Retracing(design), Exhaustive(design)
     tried = 0
-    for path, fact, _, _ in design_facts(design):
-        values = probes(design, path, fact, base)
+    for path, fact, owner, _ in design_facts(design):
+        values = probes(fact, owner, base)
         if not values and isinstance(fact.value, float):
             values = [fact.value * 1.1]  # a measured value may be read again too
         for value in values:

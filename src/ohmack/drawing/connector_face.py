@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 from markupsafe import Markup
 
+from ohmack.core.document.handles import cavity_at
 from ohmack.core.document.harness import Cavity, CavityUse, Condition, Connector, Housing, Polarity
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.harness.pin_map import Side, keyway_of, meter_contradicts, spot_of, use_words
@@ -95,7 +96,7 @@ def _cavity(
         pieces.append(label(x + 5, y + 12, str(number), "dim", "start", "cavity-no"))
     if cavity is None:
         return group(pieces)
-    path = f"vehicle/connectors/{connector.id}/cavities/{cavity.id}"
+    path = cavity_at(connector, cavity)
     if cavity.taken_for is not CavityUse.EMPTY:
         radius = size * (0.2 if size >= 28 else 0.32)
         at_y = middle_y + (1 if size >= 28 else 0)

@@ -6,6 +6,7 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
+from ohmack.core.document.handles import cavity_at
 from ohmack.core.document.harness import (
     Cavity,
     CavityUse,
@@ -131,7 +132,7 @@ class HarnessView:
         basis, found = basis_of(cavity), read_by_meter(cavity)
         return PinRow(
             cavity,
-            f"vehicle/connectors/{connector.id}/cavities/{cavity.id}",
+            cavity_at(connector, cavity),
             colour_words(cavity.base, cavity.tracer),
             swatch(cavity.base, cavity.tracer),
             use_words(self.vehicle, cavity),

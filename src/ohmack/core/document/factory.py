@@ -47,6 +47,13 @@ class ChannelPlace(StrEnum):
     REAR = "rear"
     SUB = "subwoofer"
 
+    @property
+    def axle(self) -> str:
+        """Front or rear; empty for what is neither."""
+        if self in (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT):
+            return "front"
+        return "rear" if self in (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT, ChannelPlace.REAR) else ""
+
 
 class Band(StrEnum):
     FULL = "full range"

@@ -16,6 +16,7 @@ from typing import TypeVar, cast
 from pydantic import BaseModel
 
 from ohmack.core.document.design import Design
+from ohmack.core.document.harness import Cavity, Connector
 from ohmack.core.document.registry import models_in
 from ohmack.core.errors import UnknownName
 
@@ -77,7 +78,7 @@ def _beginnings() -> dict[type[BaseModel], tuple[str, bool]]:
                 visit(inner, None if several else below)
 
     visit(Design, "")
-    return {kind: where for kind, where in found.items() if len(places[kind]) == 1}
+    return {Design: ("", False)} | {kind: where for kind, where in found.items() if len(places[kind]) == 1}
 
 
 @cache
@@ -109,15 +110,20 @@ def at(thing: M, pick: Callable[[M], object] | None = None) -> str:
 
 
 def at_the(kind: type[M], pick: Callable[[M], object] | None = None) -> str:
-    """The path of what a design has one of, or of a field of it: the vehicle, its supply, the radio, the policy."""
+    """The path of what a design has one of, or of a field of it: its supply, the policy, the design."""
     path, _ = _beginning(kind)
-    return path if pick is None else f"{path}/{field_of(pick)}"
+    return path if pick is None else f"{path}/{field_of(pick)}".lstrip("/")
 
 
 def at_id(kind: type[M], own: str, pick: Callable[[M], object] | None = None) -> str:
     """The path of an item of a collection by its kind and id, or of a field of it."""
     path = f"{_beginning(kind)[0]}/{own}"
     return path if pick is None else f"{path}/{field_of(pick)}"
+
+
+def cavity_at(connector: Connector, cavity: Cavity) -> str:
+    """The path of a cavity of a connector."""
+    return within(at(connector, lambda it: it.cavities), cavity)
 
 
 def within(holder: str, item: M, pick: Callable[[M], object] | None = None) -> str:

@@ -5,7 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import Any, Protocol
 
+from pydantic import BaseModel
+
 from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.links import LinkBase
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import feed_pattern
@@ -46,18 +49,23 @@ def fact_guide(field: str) -> dict[str, Any]:
     return found
 
 
-def probes(design: Design, path: str, fact: Fact[Any], evaluation: Evaluation) -> list[Any]:
-    """The other values an assumed fact may turn out to have."""
+def probes(fact: Fact[Any], of: BaseModel, evaluation: Evaluation) -> list[Any]:
+    """The other values an assumed fact of a thing may turn out to have."""
     if fact.basis is not Basis.ASSUMED:
         return []
     if fact.value is None:
-        if path.endswith("/tape_length_m"):
-            figure = evaluation.figure(f"{path.split('/')[1]}/length_m")
-            if figure and figure.value is not None:
-                return [PLAN_LOW * figure.value, PLAN_HIGH * figure.value]
-        return []
+        length_m = _planned_m(fact, of, evaluation)
+        return [] if length_m is None else [PLAN_LOW * length_m, PLAN_HIGH * length_m]
     values = [] if fact.low is None or fact.high is None else [fact.low, fact.high]
     return [v for v in (*values, *fact.alternatives) if v != fact.value]
+
+
+def _planned_m(fact: Fact[Any], of: BaseModel, evaluation: Evaluation) -> float | None:
+    """What the plan says of a run nobody has measured with a tape; None for any other fact."""
+    if not isinstance(of, LinkBase) or of.tape_length_m is not fact:
+        return None
+    figure = evaluation.figure(f"{of.id}/length_m")
+    return figure.value if figure else None
 
 
 def _decisions(evaluation: Evaluation) -> tuple[dict[tuple[str, str], tuple[Severity, str]], dict[str, Any]]:
@@ -99,11 +107,9 @@ def _difference(base: Evaluation, other: Evaluation) -> tuple[list[str], list[st
     return sorted(stops), sorted(watches), parts
 
 
-def _threshold(design: Design, path: str, fact: Fact[Any], far: Any, base: Evaluation, tracing: Tracing) -> str:
+def _threshold(path: str, fact: Fact[Any], of: BaseModel, far: Any, base: Evaluation, tracing: Tracing) -> str:
     """Where between the assumed value and the far end the decision flips, to about 6 % of the span."""
-    start = fact.value
-    if start is None and path.endswith("/tape_length_m"):
-        start = base.figures[f"{path.split('/')[1]}/length_m"].value
+    start = fact.value if fact.value is not None else _planned_m(fact, of, base)
     if not isinstance(start, float) or not isinstance(far, float):
         return ""
     near, end = start, far
@@ -115,7 +121,7 @@ def _threshold(design: Design, path: str, fact: Fact[Any], far: Any, base: Evalu
             flips = True
         near, end = (near, middle) if flips else (middle, end)
     side = "above" if far > start else "below"
-    return f"{side} {amount(end, unit_of(path.rsplit('/', 1)[-1]), design.policy.length_unit)}"
+    return f"{side} {amount(end, unit_of(path.rsplit('/', 1)[-1]), base.design.policy.length_unit)}"
 
 
 def _owner(model: Any) -> str:
@@ -188,7 +194,7 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
         watches: dict[str, None] = {}
         parts: dict[str, None] = {}
         first_flip: Any = None
-        values = probes(design, path, fact, base)
+        values = probes(fact, owner, base)
         for value in values:
             other = tracing.after(path, value)
             s, w, p = _difference(base, other)
@@ -206,7 +212,7 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
         yield Measure(
             path,
             title,
-            _owner(owner) or _end_names(base, path),
+            _owner(owner) or _end_names(base, owner),
             unit_of(field),
             fact.value,
             low,
@@ -215,7 +221,7 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
             tuple(stops),
             tuple(watches),
             tuple(parts),
-            _threshold(design, path, fact, first_flip, base, tracing),
+            _threshold(path, fact, owner, first_flip, base, tracing),
             guide.get("how", ""),
             int(guide.get("minutes", 5)),
             guide.get("where", "car"),
@@ -230,11 +236,9 @@ def _other_way(best: StrategyKey | None, other: Design) -> str:
     return f"Best way {best.value} → {now.value}"
 
 
-def _end_names(base: Evaluation, path: str) -> str:
-    if path.startswith("links/"):
-        run = base.results.runs.get(path.split("/")[1])
-        return f"{run.start_name} to {run.end_name}" if run else ""
-    return ""
+def _end_names(base: Evaluation, of: BaseModel) -> str:
+    run = base.results.runs.get(of.id) if isinstance(of, LinkBase) else None
+    return f"{run.start_name} to {run.end_name}" if run else ""
 
 
 def said(value: Any, unit: str, length_unit: str = "m") -> str:

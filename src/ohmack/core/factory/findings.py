@@ -11,7 +11,7 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.vehicle import Supply, Vehicle
-from ohmack.core.factory.outputs import ChannelLoad, work_range_min
+from ohmack.core.factory.outputs import work_range_min
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.wording import amount, digits, listed, trimmed
@@ -151,7 +151,7 @@ def channel_load(results: Results) -> Iterator[Draft]:
                     else ""
                 ),
                 (
-                    Remedy("Enter what it permits", path=_output_path(results, row))
+                    Remedy("Enter what it permits", path=at(row.source, lambda it: it.lowest_load_ohm))
                     if assumed
                     else Remedy("See the parts", sheet="plan")
                 ),
@@ -170,11 +170,6 @@ def channel_load(results: Results) -> Iterator[Draft]:
                 f"{amount(-change_db, 'db')} less power from the same voltage; a more sensitive driver makes up"
                 " for it.",
             )
-
-
-def _output_path(results: Results, row: ChannelLoad) -> str:
-    radio = row.source is results.design.vehicle.radio
-    return f"vehicle/{'radio' if radio else f'modules/{row.source.id}'}/lowest_load_ohm"
 
 
 @rule("pair-reading", "survey", PRACTICE)

@@ -79,8 +79,7 @@ def channel_words(design: Design, key: StrategyKey) -> str:
 
 def line_pairs_wanted(design: Design) -> int:
     """How many line pairs keep front, rear and subwoofer apart."""
-    places = [c.place.value for c in design.vehicle.channels if c.place is not None]
-    axles = {place.split()[0] for place in places if place.startswith(("front", "rear"))}
+    axles = {c.place.axle for c in design.vehicle.channels if c.place is not None} - {""}
     bass = Wish.BASS in design.intake.wishes or any(True for _ in design.parts_of(Subwoofer))
     return max(1, len(axles)) + bass
 

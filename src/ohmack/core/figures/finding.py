@@ -123,6 +123,11 @@ def set_to(path: str, value: object) -> Edit:
     return Edit(op="set", path=path, value=value)
 
 
+def adding(path: str, value: object) -> Edit:
+    """The edit that adds a thing to a list."""
+    return Edit(op="add", path=path, value=value)
+
+
 def findings_of(r: Rule, results: Results) -> list[Finding]:
     """What one rule says."""
     return [

@@ -6,10 +6,9 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from ohmack.core.document import Design
-from ohmack.core.document.factory import Radio
 from ohmack.core.document.facts import Position
-from ohmack.core.document.handles import at_the
-from ohmack.core.document.vehicle import Supply, Vehicle
+from ohmack.core.document.handles import at, at_id
+from ohmack.core.document.links import PowerLink
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE, Grade, Source, table
 from ohmack.core.wording import amount, listed
@@ -56,28 +55,28 @@ def bulkhead_way(results: Results) -> Iterator[Draft]:
                 crossing.link_id,
                 f"{crossing.name}: no way through the bulkhead there",
                 "Lead it through a known way with a grommet, or add the way that was found. Never over a bare edge.",
-                Remedy("Move the run", path=f"links/{crossing.link_id}"),
+                Remedy("Move the run", path=at_id(PowerLink, crossing.link_id)),
             )
 
 
 def _placed(design: Design) -> Iterator[tuple[str, str, Position]]:
     vehicle = design.vehicle
-    groups: tuple[tuple[str, tuple[Any, ...]], ...] = (
-        (at_the(Supply, lambda it: it.batteries), vehicle.supply.batteries),
-        (at_the(Vehicle, lambda it: it.speakers), vehicle.speakers),
-        (at_the(Vehicle, lambda it: it.feeds), vehicle.feeds),
-        (at_the(Vehicle, lambda it: it.ground_points), vehicle.ground_points),
-        (at_the(Vehicle, lambda it: it.passages), vehicle.passages),
-        (at_the(Vehicle, lambda it: it.modules), vehicle.modules),
-        (at_the(Vehicle, lambda it: it.spaces), vehicle.spaces),
-        (at_the(Vehicle, lambda it: it.alterations), vehicle.alterations),
-        ("parts", design.parts),
+    placed: tuple[tuple[Any, ...], ...] = (
+        vehicle.supply.batteries,
+        vehicle.speakers,
+        vehicle.feeds,
+        vehicle.ground_points,
+        vehicle.passages,
+        vehicle.modules,
+        vehicle.spaces,
+        vehicle.alterations,
+        design.parts,
+        (vehicle.radio,),
     )
-    yield at_the(Radio), vehicle.radio.name, vehicle.radio.position
-    for base, items in groups:
+    for items in placed:
         for item in items:
             if item.position is not None:
-                yield f"{base}/{item.id}", item.name, item.position
+                yield at(item), item.name, item.position
 
 
 @rule("outside-body", "survey", PRACTICE)

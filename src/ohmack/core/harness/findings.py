@@ -8,7 +8,7 @@ from collections import Counter
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, cavity_at
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
 from ohmack.core.document.parts import Phase
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
@@ -29,10 +29,6 @@ def _cavities(results: Results) -> Iterator[tuple[Connector, Cavity]]:
     for connector in results.design.vehicle.connectors:
         for cavity in connector.cavities:
             yield connector, cavity
-
-
-def _path(connector: Connector, cavity: Cavity) -> str:
-    return f"vehicle/connectors/{connector.id}/cavities/{cavity.id}"
 
 
 def _named(connector: Connector, cavity: Cavity) -> str:
@@ -69,7 +65,7 @@ def pin_number(results: Results) -> Iterator[Draft]:
 def pin_found(results: Results) -> Iterator[Draft]:
     """The meter or the eye found something else than the map says."""
     for connector, cavity in _cavities(results):
-        path = _path(connector, cavity)
+        path = cavity_at(connector, cavity)
         found = meter_contradicts(cavity)
         if found is not None:
             taken = cavity.taken_for
@@ -110,7 +106,7 @@ def pin_mirror(results: Results) -> Iterator[Draft]:
             worst = one.channel_id is not None and one.channel_id == other.channel_id
             draft = watch if worst or one.taken_for is not other.taken_for else note
             yield draft(
-                _path(connector, one),
+                cavity_at(connector, one),
                 f"{colour_words(one.base, one.tracer)} and {colour_words(other.base, other.tracer)} are different"
                 " wires",
                 f"{connector.name}: {one.number} is {use_words(results.design.vehicle, one)}, {other.number} is"
@@ -129,7 +125,7 @@ def pin_colour(results: Results) -> Iterator[Draft]:
             continue
         draft = watch if live else note
         yield draft(
-            _path(connector, cavity),
+            cavity_at(connector, cavity),
             f"{_named(connector, cavity)} is {use_words(results.design.vehicle, cavity)}, not {means.value}",
             f"{cavity.base.value.capitalize() if cavity.base else ''} means {means.value} on an aftermarket lead only."
             " Factory colours differ by car; never join by colour.",
@@ -142,7 +138,7 @@ def pin_airbag(results: Results) -> Iterator[Draft]:
     for connector, cavity in _cavities(results):
         if cavity.taken_for is CavityUse.AIRBAG:
             yield note(
-                _path(connector, cavity),
+                cavity_at(connector, cavity),
                 f"{_named(connector, cavity)}: leave it alone",
                 "Never probe or cut an airbag circuit, not even with a meter. The maker's guide and a licensed"
                 " technician come first.",
@@ -160,14 +156,14 @@ def pin_damage(results: Results) -> Iterator[Draft]:
         needed = (connector.id, cavity.id) in joined
         draft = stop if needed and cavity.condition is Condition.CUT else watch
         yield draft(
-            _path(connector, cavity),
+            cavity_at(connector, cavity),
             f"{_named(connector, cavity)} was {cavity.condition.value} before",
             (
                 "The plan needs it: find both ends, ring them out, and mend it before anything is joined."
                 if needed
                 else "Insulate each end by itself and write it into the map; the next one starts from there."
             ),
-            Remedy("Look at it", path=_path(connector, cavity)),
+            Remedy("Look at it", path=cavity_at(connector, cavity)),
         )
 
 
@@ -177,11 +173,11 @@ def speaker_negative_ground(results: Results) -> Iterator[Draft]:
     for connector, cavity in _cavities(results):
         if cavity.taken_for is CavityUse.SPEAKER and cavity.body_ohm is not None and cavity.body_ohm < 50:
             yield stop(
-                _path(connector, cavity),
+                cavity_at(connector, cavity),
                 f"{_named(connector, cavity)}: {digits(cavity.body_ohm)} Ω to body on a speaker wire",
                 "Joined to a bridged output it kills the radio. Chafed wire, a speaker terminal on the door metal, or"
                 " an old radio with a common ground: find it first.",
-                Remedy("Look at it", path=_path(connector, cavity)),
+                Remedy("Look at it", path=cavity_at(connector, cavity)),
             )
 
 
@@ -197,15 +193,15 @@ def joint_double(results: Results) -> Iterator[Draft]:
         for (channel_id, polarity), cavities in claims.items():
             if len(cavities) > 1:
                 yield stop(
-                    _path(connector, cavities[0]),
+                    cavity_at(connector, cavities[0]),
                     f"{use_words(vehicle, cavities[0])} on {listed([f'cavity {c.number}' for c in cavities])}",
                     "Two wires for one function: one of them is something else. Ring it out.",
-                    Remedy("Look at it", path=_path(connector, cavities[0])),
+                    Remedy("Look at it", path=cavity_at(connector, cavities[0])),
                 )
             other = Polarity.MINUS if polarity is Polarity.PLUS else Polarity.PLUS
             if (channel_id, other) not in claims:
                 yield watch(
-                    _path(connector, cavities[0]),
+                    cavity_at(connector, cavities[0]),
                     f"{connector.name}: {use_words(vehicle, cavities[0])} has no {other.value}",
                     "A speaker output has two wires of its own; the other is on no cavity of this map.",
                     Remedy("Hunt for it", sheet="finder"),
@@ -219,7 +215,7 @@ def joint_double(results: Results) -> Iterator[Draft]:
             on_one[key] = 0
             units = [j.unit for j in results.joints.joints if (j.connector.id, j.cavity.id, j.phase) == key]
             yield watch(
-                _path(joint.connector, joint.cavity),
+                cavity_at(joint.connector, joint.cavity),
                 f"{listed(units)} on one cavity",
                 "Two leads under one joint share its fuse and come loose together. Give each its own fused feed, or"
                 " check the shared one.",
@@ -230,18 +226,17 @@ def joint_double(results: Results) -> Iterator[Draft]:
 def joint_gauge(results: Results) -> Iterator[Draft]:
     """A joint that does not suit its wires."""
     for joint in results.joints.joints:
-        reasons = dict(joint.ranked)
-        bad = reasons[joint.method]
-        best = joint.ranked[0][0]
-        if best is joint.method or not bad.startswith(("made for", "holds two", "cuts strands", "does not come off")):
+        taken = next(way for way in joint.ranked if way.method is joint.method)
+        best, bad = joint.ranked[0], taken.reason
+        if best is taken or taken.against is None:
             continue
-        path = _path(joint.connector, joint.cavity)
-        draft = stop if bad.startswith(("made for", "holds two")) else watch
+        path = cavity_at(joint.connector, joint.cavity)
+        draft = stop if taken.against.fails else watch
         yield draft(
             path,
             f"{joint.method.value} at {joint.car_label}",
-            f"{bad[0].upper()}{bad[1:]}. {best.value[0].upper()}{best.value[1:]}: {reasons[best]}.",
-            Remedy(f"Take {best.value}", (set_to(f"{path}/joint", best.value),)),
+            f"{bad[0].upper()}{bad[1:]}. {best.method.value[0].upper()}{best.method.value[1:]}: {best.reason}.",
+            Remedy(f"Take {best.method.value}", (set_to(f"{path}/joint", best.method.value),)),
         )
 
 
@@ -256,7 +251,7 @@ def joint_later(results: Results) -> Iterator[Draft]:
     """A factory wire cut now is wanted again by a part of a later phase."""
     for joint in results.joints.joints:
         if joint.later and joint.phase is Phase.NOW and joint.cuts and joint.method is not JointMethod.SCREW_LOCK:
-            path = _path(joint.connector, joint.cavity)
+            path = cavity_at(joint.connector, joint.cavity)
             yield watch(
                 path,
                 f"{joint.car_label}: cut now, cut again for {joint.later}",

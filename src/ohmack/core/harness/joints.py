@@ -6,8 +6,10 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass, field
+from enum import StrEnum
 from functools import lru_cache
 from math import pi, sqrt
+from typing import NamedTuple
 
 from ohmack.core.document import Design
 from ohmack.core.document.design import ends_of
@@ -80,7 +82,7 @@ class Joint:
     phase: Phase
     method: JointMethod
     why: str
-    ranked: tuple[tuple[JointMethod, str], ...]  # every method with why or why not
+    ranked: tuple[Judged, ...]  # every method with why or why not
     shrink_mm: float | None
     ferrule_mm2: float | None
     gender: str
@@ -165,10 +167,30 @@ def ferrule_for_mm2(area_mm2: float) -> float | None:
     return next((a for a in table("harness", "ferrules")["area_mm2"] if a >= area_mm2 * 0.999), None)
 
 
+class Against(StrEnum):
+    """What speaks against a way to join two wires."""
+
+    SIZE = "size"
+    RATIO = "ratio"
+    NOT_WHOLE = "not whole again"
+    CUTS_STRANDS = "cuts strands"
+
+    @property
+    def fails(self) -> bool:
+        """Whether it does not hold at all."""
+        return self in (Against.SIZE, Against.RATIO)
+
+
+class Judged(NamedTuple):
+    """A way to join two wires, why or why not, and what speaks against it."""
+
+    method: JointMethod
+    reason: str
+    against: Against | None
+
+
 @lru_cache(maxsize=1024)  # most leads of a car are of a few sizes
-def rank_methods(
-    school: str, car_mm2: float, lead_mm2: float, *, tap: bool, reversible: bool
-) -> tuple[tuple[JointMethod, str], ...]:
+def rank_methods(school: str, car_mm2: float, lead_mm2: float, *, tap: bool, reversible: bool) -> tuple[Judged, ...]:
     """Every way to join two wires, the shop's best first, each with why or why not.
 
     Parameters:
@@ -179,29 +201,31 @@ def rank_methods(
         reversible: True where the car must go back to original.
 
     Returns:
-        (method, reason); those that do not suit come last and say so. Source: common practice.
+        the ways; those that do not suit come last and say so. Source: common practice.
     """
     order = SCHOOL[school]
     rows = table("harness", "joints")
     ratio = max(car_mm2, lead_mm2) / min(car_mm2, lead_mm2)
-    found: list[tuple[tuple[bool, int], JointMethod, str]] = []
+    found: list[tuple[tuple[bool, int], Judged]] = []
     for method in JointMethod:
         row = rows[method.value]
-        against = ""
+        against: Against | None = None
+        bad = ""
         if not row["low_mm2"] <= min(car_mm2, lead_mm2) or not max(car_mm2, lead_mm2) <= row["high_mm2"]:
-            against = f"made for {row['low_mm2']:g} to {row['high_mm2']:g} mm²"
+            against, bad = Against.SIZE, f"made for {row['low_mm2']:g} to {row['high_mm2']:g} mm²"
         elif ratio > row["ratio"] * 1.0001:
-            against = f"holds two wires up to {row['ratio']:g} times apart, these are {ratio:.1f}"
+            against = Against.RATIO
+            bad = f"holds two wires up to {row['ratio']:g} times apart, these are {ratio:.1f}"
         elif reversible and not row["whole"]:
-            against = "does not come off again whole, and the car must go back to original"
+            against, bad = Against.NOT_WHOLE, "does not come off again whole, and the car must go back to original"
         elif method is JointMethod.TAP:
-            against = "cuts strands and loosens with the years; refused by most shops"
+            against, bad = Against.CUTS_STRANDS, "cuts strands and loosens with the years; refused by most shops"
         place = order.index(method) if method in order else len(order)
         good = "the shop's way" if place == 0 else "reversible" if row["whole"] else "permanent"
         if tap and row["cut"] and not against:
             good += "; the factory wire is opened and goes on behind it"
-        found.append(((bool(against), place), method, against or good))
-    return tuple((method, why) for _, method, why in sorted(found, key=lambda f: f[0]))
+        found.append(((against is not None, place), Judged(method, bad or good, against)))
+    return tuple(judged for _, judged in sorted(found, key=lambda f: f[0]))
 
 
 def unit_leads(design: Design) -> tuple[Lead, ...]:
@@ -357,8 +381,8 @@ def _joint(
     car_mm2 = usual_area_mm2(cavity)
     reversible = design.intake.reversible or bool(later)
     ranked = rank_methods(design.policy.joint_school, car_mm2, lead.area_mm2, tap=tap, reversible=reversible)
-    reasons = dict(ranked)
-    method = cavity.joint or (JointMethod.ADAPTER if adapter else ranked[0][0])
+    reasons = {way.method: way.reason for way in ranked}
+    method = cavity.joint or (JointMethod.ADAPTER if adapter else ranked[0].method)
     row = table("harness", "joints")[method.value]
     soldered = method in (JointMethod.SOLDER, JointMethod.CRIMP)
     label = use_words(design.vehicle, cavity)

@@ -10,6 +10,7 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, Mix, RadioChannel
+from ohmack.core.document.handles import at_id
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.errors import UnknownName
 from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
@@ -219,7 +220,8 @@ def take_reach(design: Design, channel_id: str, speaker_ids: Sequence[str]) -> t
     edits: list[Edit] = []
 
     def put(speaker_id: str, **values: Any) -> None:
-        edits.extend(Edit(path=f"vehicle/speakers/{speaker_id}/{name}", value=value) for name, value in values.items())
+        path = at_id(Speaker, speaker_id)
+        edits.extend(Edit(path=f"{path}/{name}", value=value) for name, value in values.items())
 
     for speaker in design.vehicle.speakers:
         if speaker.channel_id == channel_id and speaker.id not in wanted:

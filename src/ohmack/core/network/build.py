@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from math import hypot
 
 from ohmack.core.document import Design
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, at_id
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery, GroundKind, GroundPoint
@@ -240,7 +240,7 @@ def _leads(way: Way, wires: Mapping[str, Conductor], lengths_m: Mapping[str, flo
         place, words = (Place.NEGATIVE, "Negative terminal") if number == 0 else (Place.BLOCK, "Block, way out")
         yield Branch(f"{name}/terminal", place, f"{start} minus", f"{name} 1", _joint(words, "set_screw"))
         what = "Ground lead " if number == 0 else "Main ground lead "
-        lead = run_piece(what, wires[name], lengths_m[name], f"links/{name}" if to else "")
+        lead = run_piece(what, wires[name], lengths_m[name], at_id(GroundLink, name) if to else "")
         yield Branch(f"{name}/run", Place.LEAD, f"{name} 1", f"{name} 2", lead, True)
         last = number == len(laid) - 1
         joint = _joint("Ground ring", "ring") if last else _joint("Block, way in", "set_screw")

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import DistributionBlock
 
@@ -56,7 +56,7 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
             "engine_space": first.get("engine_space", True),
             "fuse": fuse | {"rating_a": None},
         }
-        edits.append(Edit(op="add", path="links", value=main))
+        edits.append(Edit(op="add", path=at_the(Design, lambda it: it.links), value=main))
     for link in runs:
         base = at(link)
         edits += [

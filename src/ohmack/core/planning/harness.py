@@ -9,7 +9,7 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.handles import at, at_id, at_the, cavity_at
 from ohmack.core.document.harness import Cavity, CavityUse, Connector, Heard, Hunt, HuntReading, Polarity, TestKind
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import OutOfRange, UnknownName
@@ -103,7 +103,7 @@ def read_pin(design: Design, connector_id: str, cavity_id: str, readings: dict[s
     cavity = next((c for c in connector.cavities if c.id == cavity_id), None)
     if cavity is None:
         raise UnknownName("cavity", cavity_id)
-    path = f"vehicle/connectors/{connector_id}/cavities/{cavity_id}"
+    path = cavity_at(connector, cavity)
     edits = [Edit(path=f"{path}/{name}", value=value) for name, value in readings.items()]
     found = read_by_meter(cavity.model_copy(update=readings))
     if found is not None and cavity.taken_for in (None, found):
@@ -203,12 +203,12 @@ def add_reading(
         tree["speaker_id"] = outcome
     elif outcome:
         tree["heard"] = outcome if outcome in set(Heard) else None
-    return (Edit(op="add", path="vehicle/hunt/readings", value=tree),)
+    return (Edit(op="add", path=at_the(Hunt, lambda it: it.readings), value=tree),)
 
 
 def withdraw(reading: HuntReading) -> Edit:
     """The edit that withdraws a reading, or takes it up again."""
-    return Edit(path=f"vehicle/hunt/readings/{reading.id}/withdrawn", value=not reading.withdrawn)
+    return Edit(path=at(reading, lambda it: it.withdrawn), value=not reading.withdrawn)
 
 
 def put_result(design: Design, found: Found | None = None) -> tuple[Edit, ...]:
@@ -234,9 +234,9 @@ def put_result(design: Design, found: Found | None = None) -> tuple[Edit, ...]:
 
     def measured(wire_id: str, use: CavityUse, **values: Any) -> None:
         cavity_id = wires[wire_id].cavity_id
-        if cavity_id is None:
+        if cavity_id is None or hunt.connector_id is None:
             return
-        path = f"vehicle/connectors/{hunt.connector_id}/cavities/{cavity_id}"
+        path = f"{at_id(Connector, hunt.connector_id, lambda it: it.cavities)}/{cavity_id}"
         edits.append(
             Edit(
                 path=f"{path}/use",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position
+from ohmack.core.document.handles import at
 from ohmack.core.document.paths import get
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.fit.runs import ends
@@ -26,7 +27,7 @@ def insert_way_point(design: Design, link_id: str) -> tuple[Edit, ...]:
     (x1, y1), (x2, y2) = points[longest], points[longest + 1]
     way = [p.model_dump() for p in link.way_points]
     way.insert(longest, {"x_m": round((x1 + x2) / 2, 2), "y_m": round((y1 + y2) / 2, 2)})
-    return (Edit(path=f"links/{link_id}/way_points", value=way),)
+    return (Edit(path=at(link, lambda it: it.way_points), value=way),)
 
 
 NUDGE_M = 0.05

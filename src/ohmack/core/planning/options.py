@@ -7,7 +7,7 @@ from dataclasses import dataclass
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits, is_list
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, within
 from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.paths import get
 from ohmack.core.document.vehicle import Vehicle
@@ -52,11 +52,11 @@ def _gone(mine: Vehicle, theirs: Vehicle) -> list[str]:
     paths = []
     for name in LISTS:
         known = {item.id for item in getattr(theirs, name)}
-        paths += [f"vehicle/{name}/{item.id}" for item in getattr(mine, name) if item.id not in known]
+        paths += [at(item) for item in getattr(mine, name) if item.id not in known]
     left = {b.id for b in theirs.supply.batteries}
     paths += [at(b) for b in mine.supply.batteries if b.id not in left]
     known = {c.id for c in theirs.channels}
-    paths += [f"vehicle/radio/channels/{c.id}" for c in mine.radio.channels if c.id not in known]
+    paths += [within(at(mine.radio, lambda it: it.channels), c) for c in mine.radio.channels if c.id not in known]
     return [p for p in paths if is_list(p.rpartition("/")[0])]
 
 

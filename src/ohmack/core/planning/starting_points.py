@@ -8,7 +8,7 @@ from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position, Verified
-from ohmack.core.document.handles import at, sure
+from ohmack.core.document.handles import at, at_the, sure
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.policy import Policy
@@ -268,7 +268,9 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     position = _free_place(design, tree["kind"], first_place(tree["kind"], design.vehicle))
     if tree["kind"] == "driver" and not tree.get("at_ids"):
         tree = {**tree, "at_ids": _free_pair(design)}
-    edits = [Edit(op="add", path="parts", value={**tree, "id": part_id, "position": position})]
+    edits = [
+        Edit(op="add", path=at_the(Design, lambda it: it.parts), value={**tree, "id": part_id, "position": position})
+    ]
     if tree["kind"] == "fuse holder":
         for link in design.links_of(PowerLink):
             if link.fuse and link.fuse.holder_id is None:

@@ -10,6 +10,7 @@ from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
+from ohmack.core.document.handles import at_the
 from ohmack.core.document.links import FeedLink, LineLink, Pickup, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import (
     Amplifier,
@@ -50,7 +51,7 @@ def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
     def add(link_id: str, tree: dict[str, Any]) -> None:
         free = free_id(link_id, taken)
         taken.add(free)
-        edits.append(Edit(op="add", path="links", value={**tree, "id": free}))
+        edits.append(Edit(op="add", path=at_the(Design, lambda it: it.links), value={**tree, "id": free}))
 
     for block in design.parts_of(DistributionBlock):
         if block.id == part_id:

@@ -5,13 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.edits import Edit
+from ohmack.core.document import Design
 from ohmack.core.document.factory import Radio
-from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.handles import at, at_id, at_the
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter
 from ohmack.core.document.vehicle import KeyState
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.physics.baseline import standby_days
 from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
@@ -191,7 +191,10 @@ def switch_on(results: Results) -> Iterator[Draft]:
                 source.source_id,
                 f"{source.source_name} gives {results.say(limit_a, 'a')}, {results.say(load_a, 'a')} hang on it",
                 "Use a relay: the source switches the coil, the relay's contact feeds the rest from a fused line.",
-                Remedy("Put a relay in", tuple(set_to(f"links/{name}/relay", True) for name in source.link_ids)),
+                Remedy(
+                    "Put a relay in",
+                    tuple(set_to(at_id(RemoteLink, name, lambda it: it.relay), True) for name in source.link_ids),
+                ),
             )
         if source.feed is None:
             continue
@@ -292,7 +295,7 @@ def stays_awake(results: Results) -> Iterator[Draft]:
             "It hangs on constant 12 V, does not hear the music and is switched by nothing. Standing, the battery"
             f" lasts about {days:.0f} days{usual}.",
             (
-                Remedy(f"Switch it by {source.name}", (Edit(op="add", path="links", value=link),))
+                Remedy(f"Switch it by {source.name}", (adding(at_the(Design, lambda it: it.links), link),))
                 if source
                 else Remedy("Choose another converter", sheet="find", query="kind=converter")
             ),

@@ -7,11 +7,11 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.handles import at, at_id, at_the
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Amplifier, Converter, DistributionBlock, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundKind, Supply, SupplyKind, SystemVoltage
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.network.build import ways
 from ohmack.core.network.model import Place
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
@@ -30,7 +30,7 @@ def let_choose(link_id: str, supply: SupplyResult) -> Remedy | None:
     best = next((c for c in supply.candidates if c.best), None)
     if best is None or best.chosen:
         return None
-    return Remedy(f"Take {best.wire.label}", (set_to(f"links/{link_id}/wire/size", None),))
+    return Remedy(f"Take {best.wire.label}", (set_to(at_id(PowerLink, link_id, lambda it: it.wire.size), None),))
 
 
 @rule("supply-unreached", "supply", PHYSICS)
@@ -261,7 +261,7 @@ def _only_passive(design: Design) -> bool:
 def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy:
     """The feed link that hangs a part on a factory feed."""
     link = {"id": f"feed-{item.part.id}", "kind": "feed", "from_id": tap.feed.id, "to_id": item.part.id}
-    return Remedy(f"Hang it on {tap.feed.name}", (Edit(op="add", path="links", value=link),))
+    return Remedy(f"Hang it on {tap.feed.name}", (adding(at_the(Design, lambda it: it.links), link),))
 
 
 @rule("self-fed", "supply", PRACTICE)

@@ -283,11 +283,7 @@ def _situation(
     for demand in behind:
         name = demand.way.part.id
         rest = [i for i in consumers[name].way if i not in own and i not in follow[name]]
-        metres_m = sum(
-            found.lengths_m[i.removesuffix("/run")]
-            for i in follow[name]
-            if i.startswith(tuple(k.id + "/" for k in demand.way.power))
-        )
+        metres_m = sum(found.lengths_m[k.id] for k in demand.way.power if f"{k.id}/run" in follow[name])
         lead = demand.way.own_ground.id if demand.way.own_ground else unlaid(demand.way)
         ground_m = found.lengths_m[lead] if f"{lead}/run" in follow[name] else 0.0
         legs.append(

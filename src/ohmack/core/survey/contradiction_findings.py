@@ -7,8 +7,8 @@ from typing import TYPE_CHECKING, Any
 
 from ohmack.core.document import Basis, Fact
 from ohmack.core.document.factory import FactoryLinkKind, Tier
-from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.vehicle import KeyState, Powertrain, SystemVoltage, Vehicle
+from ohmack.core.document.handles import at
+from ohmack.core.document.vehicle import KeyState, Powertrain, SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, rule, watch
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PHYSICS
@@ -152,11 +152,12 @@ def _system(results: Results) -> Iterator[Draft]:
 
 def _body(results: Results) -> Iterator[Draft]:
     vehicle = results.design.vehicle
-    for field, words, text in (
-        ("wheelbase_m", "Wheelbase", "The wheels do not stand that far apart on a body that short."),
-        ("width_m", "Width", "A body is longer than it is wide."),
+    apart = "The wheels do not stand that far apart on a body that short."
+    for path, fact, words, text in (
+        (at(vehicle, lambda it: it.wheelbase_m), vehicle.wheelbase_m, "Wheelbase", apart),
+        (at(vehicle, lambda it: it.width_m), vehicle.width_m, "Width", "A body is longer than it is wide."),
     ):
-        pair = _both(getattr(vehicle, field), vehicle.length_m)
+        pair = _both(fact, vehicle.length_m)
         if pair is not None and pair[0] > WIDEST_SHARE * pair[1]:
             title = f"{words} {amount(pair[0], 'm')}, length {amount(pair[1], 'm')}"
-            yield _pair(f"vehicle/{field}", at_the(Vehicle, lambda it: it.length_m), title, text)
+            yield _pair(path, at(vehicle, lambda it: it.length_m), title, text)
