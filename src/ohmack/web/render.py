@@ -10,6 +10,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 
+from ohmack.core.document.handles import at
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.planning.survey import ADDITIONS
 from ohmack.core.wording import amount, count, digits, hours, percent, trimmed
@@ -54,6 +55,7 @@ def environment() -> Environment:
     }
     env.globals |= {
         "htmx_config": HTMX,
+        "at": at,
         "count": count,
         "headline": headline,
         "measuring_round": measuring_round,
