@@ -18,7 +18,7 @@ import ohmack.formats
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.reference import read_toml
-from ohmack.core.wording import unit_of
+from ohmack.core.units import unit_of
 
 ROOT = Path(__file__).resolve().parents[2]
 FORMULAS = tuple(m.name for m in pkgutil.iter_modules(ohmack.core.physics.__path__))

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass
 from math import inf
 
+from ohmack.core.units import unit_of
+
 
 class OhmackError(Exception):
     """Root of everything the core raises on purpose."""
@@ -37,7 +39,6 @@ IN_WORDS = {
     "full_scale_v": "full output",
 }
 """Names of parameters for people, where they are more than the name without its unit."""
-UNITS = {"a", "ah", "c", "db", "dbfs", "dbv", "hz", "kg", "m", "mm", "mm2", "ohm", "v", "w"}
 
 
 def in_words(parameter: str) -> str:
@@ -47,7 +48,7 @@ def in_words(parameter: str) -> str:
     ('idle current', 'load', 'level past full power')
     """
     words = parameter.split("_")
-    return IN_WORDS.get(parameter) or " ".join(words[:-1] if len(words) > 1 and words[-1] in UNITS else words)
+    return IN_WORDS.get(parameter) or " ".join(words[:-1] if unit_of(parameter) else words)
 
 
 @dataclass

@@ -4,40 +4,9 @@ from __future__ import annotations
 
 from math import floor, isfinite, log10
 
-SHOWN = {
-    "v": "V", "a": "A", "ohm": "Ω", "w": "W", "hz": "Hz", "db": "dB", "dbv": "dBV", "dbfs": "dBFS", "m": "m",
-    "mm2": "mm²", "mm": "mm", "kg": "kg", "l": "l", "c": "°C", "percent": "%", "ohm_per_m": "mΩ/m",
-    "ah": "Ah", "min": "min", "n": "N", "days": "days",
-}  # fmt: skip
+from ohmack.core.units import UNITS
 
-
-def unit_of(field: str) -> str:
-    """The unit at the end of a field name, or "" where it has none.
-
-    >>> unit_of("post_running_v")
-    'v'
-    """
-    for suffix in (
-        "_dbfs",
-        "_dbv",
-        "_ohm",
-        "_mm2",
-        "_mm",
-        "_db",
-        "_hz",
-        "_kg",
-        "_ah",
-        "_min",
-        "_v",
-        "_a",
-        "_w",
-        "_m",
-        "_l",
-        "_c",
-    ):
-        if field.endswith(suffix):
-            return suffix[1:]
-    return ""
+SHOWN = {suffix: unit.shown for suffix, unit in UNITS.items()}
 
 
 def digits(value: float, significant: int = 3, most: int = 2) -> str:

@@ -9,39 +9,10 @@ from functools import cache
 
 from pint import DimensionalityError, UndefinedUnitError, UnitRegistry
 
-TARGET = {
-    "m": "m",
-    "mm": "mm",
-    "mm2": "mm**2",
-    "v": "V",
-    "a": "A",
-    "ohm": "ohm",
-    "w": "W",
-    "hz": "Hz",
-    "kg": "kg",
-    "l": "l",
-    "c": "degC",
-    "ah": "A*hour",
-    "min": "minute",
-}
-KIND = {
-    "m": "a length",
-    "mm": "a length",
-    "mm2": "an area",
-    "v": "a voltage",
-    "a": "a current",
-    "ohm": "a resistance",
-    "w": "a power",
-    "hz": "a frequency",
-    "kg": "a mass",
-    "l": "a volume",
-    "c": "a temperature",
-    "ah": "a battery capacity",
-    "min": "a time",
-    "db": "a level",
-    "dbv": "a level",
-    "dbfs": "a level",
-}
+from ohmack.core.units import UNITS
+
+TARGET = {suffix: unit.library for suffix, unit in UNITS.items() if unit.library}
+KIND = {suffix: unit.measures for suffix, unit in UNITS.items() if unit.measures}
 SPELLED = {
     "Ω": "ohm",
     "Ohm": "ohm",

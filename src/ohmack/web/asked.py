@@ -4,17 +4,29 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from ohmack.core.document import Design, Fact
 from ohmack.core.document.factory import Module
-from ohmack.core.document.vehicle import Battery, BatteryRole, Speaker
+from ohmack.core.document.links import FeedLink
+from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
+from ohmack.core.document.vehicle import Battery, BatteryRole, Feed, FeedRole, GroundPoint, Speaker
 
 FIT = ("cut_out_mm", "depth_mm", "window_depth_mm", "trim_clearance_mm", "adapter_ring_mm")
 OUTPUT = ("source_voltage_v", "clip_step", "bridged", "tap_low_hz")
 TRAITS = ("level", "band_split", "equalised", "load_sensing")
 LEISURE = ("own_running_v", "own_resting_v", "cca_a", "capacity_ah", "cut_off_v")
+TAP = ("old_load_a", "fuse_a", "wire_size", "wire_length_m")
 
 
-def facts_asked(thing: BaseModel) -> tuple[str, ...] | None:
-    """The facts to ask for, in order; None where all of them are."""
+def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ...]:
+    """The facts to ask for, in order: all a thing has, but for what its kind, or the plan, has no use for.
+
+    Parameters:
+        thing: a thing of the car.
+        design: where only what this plan may need is to be asked for, as in a survey; else all it could.
+
+    Returns:
+        names of its facts.
+    """
     match thing:
         case Module():
             if thing.amplifies:
@@ -23,11 +35,20 @@ def facts_asked(thing: BaseModel) -> tuple[str, ...] | None:
         case Speaker():
             fit = FIT if thing.in_door else tuple(name for name in FIT if name != "window_depth_mm")
             return ("impedance_ohm", "takes_w", "dc_resistance_ohm", "own_capacitor", *fit)
+        case Battery(role=BatteryRole.LEISURE):
+            return LEISURE
         case Battery():
-            return (
-                LEISURE
-                if thing.role is BatteryRole.LEISURE
-                else ("cca_a", "capacity_ah", "own_running_v", "own_resting_v")
-            )
+            return ("cca_a", "capacity_ah", "own_running_v", "own_resting_v")
+        case Feed() if design is not None:
+            return ("live", "limit_a", *(TAP if _may_be_tapped(design, thing) else ()))
+        case GroundPoint() if design is not None:
+            return ("kind",)  # the way back through the body is asked once, at the first of them
         case _:
-            return None
+            return tuple(name for name in type(thing).model_fields if isinstance(getattr(thing, name), Fact))
+
+
+def _may_be_tapped(design: Design, feed: Feed) -> bool:
+    """Whether something with an amplifier of its own could hang on a feed, so that its fuse and wire matter."""
+    own = any(isinstance(p, PoweredSubwoofer) or (isinstance(p, Amplifier) and p.plugs_in) for p in design.parts)
+    tied = any(link.from_id == feed.id for link in design.links_of(FeedLink))
+    return own and (tied or feed.role is FeedRole.CONSTANT)

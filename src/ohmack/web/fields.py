@@ -20,7 +20,8 @@ from ohmack.core.document.registry import reference_of
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.sensitivity import fact_guide, said
-from ohmack.core.wording import SHOWN, amount, trimmed, unit_of
+from ohmack.core.units import UNITS, unit_of
+from ohmack.core.wording import SHOWN, amount, trimmed
 from ohmack.formats.entry import EntryError, entry_unit, read_quantity, read_wire_size
 from ohmack.formats.trade_entry import (
     read_amperes,
@@ -36,26 +37,7 @@ from ohmack.formats.trade_entry import (
 from ohmack.web.asked import facts_asked
 from ohmack.web.titles import label_of, thing_title, title_of
 
-BARE_SHOWN = {
-    "mohm": "mΩ",
-    "ft": "ft",
-    "m": "m",
-    "ohm": "Ω",
-    "mm**2": "mm²",
-    "degC": "°C",
-    "V": "V",
-    "A": "A",
-    "W": "W",
-    "Hz": "Hz",
-    "kg": "kg",
-    "l": "l",
-    "mm": "mm",
-    "db": "dB",
-    "dbv": "dBV",
-    "dbfs": "dBFS",
-    "A*hour": "Ah",
-    "minute": "min",
-}
+BARE_SHOWN = {"mohm": "mΩ", "ft": "ft"} | {unit.library: unit.shown for unit in UNITS.values() if unit.library}
 
 
 # What has an entry of its own, or none: `_hidden` adds everything that names other things.
@@ -458,7 +440,7 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
     asked = facts_asked(thing)
     for name in type(thing).model_fields:
         value = getattr(thing, name)
-        if isinstance(value, Fact) and asked is not None and name not in asked:
+        if isinstance(value, Fact) and name not in asked:
             continue
         chosen_kind = name == "kind" and isinstance(value, Enum)  # a kind one can choose is shown
         if _hidden(type(thing), name) and not isinstance(value, Fact) and not chosen_kind:

@@ -13,6 +13,7 @@ from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Amplifier, Converter, DistributionBlock
 from ohmack.core.document.paths import called_now, get
+from ohmack.core.document.registry import scan, walk
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.changes import shown
@@ -23,7 +24,8 @@ from ohmack.core.lazy import lazy
 from ohmack.core.loads.wirings import LoadResult, meter_range
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.wire_choice import WireCandidate
-from ohmack.core.wording import SHOWN, amount, count, trimmed, unit_of
+from ohmack.core.units import unit_of
+from ohmack.core.wording import SHOWN, amount, count, trimmed
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.store.designs import DesignRecord
 from ohmack.web.choices import Choice, channel_options, choices_of, options_of
@@ -342,27 +344,11 @@ class Page:
 
 def _resolve(design: Design, name: str) -> str:
     """A path for a path or a bare id."""
-    v = design.vehicle
-    pools = {
-        "parts": design.parts,
-        "links": design.links,
-        "vehicle/feeds": v.feeds,
-        "vehicle/speakers": v.speakers,
-        "vehicle/ground_points": v.ground_points,
-        "vehicle/supply/batteries": v.supply.batteries,
-        "vehicle/modules": v.modules,
-        "vehicle/passages": v.passages,
-        "vehicle/zones": v.zones,
-        "vehicle/spaces": v.spaces,
-        "vehicle/alterations": v.alterations,
-        "vehicle/connectors": v.connectors,
-        "vehicle/factory_links": v.factory_links,
-        "vehicle/functions": v.functions,
-        "vehicle/radio/channels": v.radio.channels,
-    }
-    for base, pool in pools.items():
-        if any(item.id == name for item in pool):
-            return f"{base}/{name}"
+    for collection in scan(Design).collections:
+        if collection.many.shared:
+            for found in walk(design, collection.steps):
+                if any(item.id == name for item in found.holder):
+                    return "/".join((*found.path, name))
     try:
         get(design, name)
     except UnknownName:

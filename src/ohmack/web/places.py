@@ -2,18 +2,29 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
-from ohmack.core.document.vehicle import Feed, FeedRole, SupplyKind
+from ohmack.core.document.links import PowerLink
+from ohmack.core.document.registry import Survey, scan, walk
+from ohmack.core.document.vehicle import Battery, Supply, SupplyKind, Vehicle
 from ohmack.drawing.picture import Mark
-from ohmack.web.asked import OUTPUT, facts_asked
+from ohmack.web.asked import facts_asked
 from ohmack.web.fields import FactView, fact_view
 
-GROUPS = ("Supply", "Factory system", "Feeds, grounds and ways", "Speakers", "Load space and body", "Earlier damage")
-Row = tuple[str, str, str, list[str]]  # group, thing on the drawing, title, fact paths
+GROUPS = tuple(Survey)
+
+
+@dataclass(frozen=True)
+class Row:
+    """What a survey asks for at one place."""
+
+    group: Survey
+    thing_id: str  # on the drawing
+    title: str
+    paths: tuple[str, ...]
 
 
 @dataclass(frozen=True)
@@ -28,76 +39,104 @@ class PlaceFacts:
     facts: tuple[FactView, ...]
 
 
-def _supply(design: Design) -> list[Row]:
-    supply = design.vehicle.supply
+def _first_battery(supply: Supply, first: Battery) -> tuple[str, ...]:
+    """The first battery with the charging: the posts a survey reads are its own."""
+    if supply.kind is SupplyKind.DC_DC:
+        charging = at(supply, lambda it: it.dc_dc_limit_a)
+    else:
+        charging = at(supply, lambda it: it.alternator_rating_a)
+    traffic = (at(supply, lambda it: it.post_traffic_v),) if supply.kind is SupplyKind.SMART else ()
+    return (
+        at(supply, lambda it: it.system),
+        at(supply, lambda it: it.positive_ground),
+        at(supply, lambda it: it.post_running_v),
+        at(supply, lambda it: it.post_loaded_v),
+        *traffic,
+        at(supply, lambda it: it.post_resting_v),
+        at(supply, lambda it: it.post_cranking_v),
+        at(supply, lambda it: it.standby_current_a),
+        at(supply, lambda it: it.battery_strap_ohm),
+        charging,
+        at(first, lambda it: it.cca_a),
+        at(first, lambda it: it.capacity_ah),
+    )
+
+
+def _supply(supply: Supply) -> Iterator[Row]:
     first, *others = supply.batteries
-    charging = "dc_dc_limit_a" if supply.kind is SupplyKind.DC_DC else "alternator_rating_a"
-    low = ("post_traffic_v",) if supply.kind is SupplyKind.SMART else ()
-    names = ("system", "positive_ground", "post_running_v", "post_loaded_v", *low, "post_resting_v", "post_cranking_v",
-             "standby_current_a", "battery_strap_ohm", charging)  # fmt: skip
-    rows: list[Row] = [
-        (
-            "Supply",
-            first.id,
-            "Battery and charging",
-            [
-                *(f"vehicle/supply/{n}" for n in names),
-                *(f"vehicle/supply/batteries/{first.id}/{n}" for n in ("cca_a", "capacity_ah")),
-            ],
-        ),
-    ]
+    yield Row(Survey.SUPPLY, first.id, "Battery and charging", _first_battery(supply, first))
     for battery in others:
-        own = facts_asked(battery) or ()
-        paths = ["vehicle/supply/split_charging", *(f"vehicle/supply/batteries/{battery.id}/{n}" for n in own)]
-        rows.append(("Supply", battery.id, battery.name, paths))
-    return rows
+        own = (f"{at(battery)}/{name}" for name in facts_asked(battery))
+        paths = (at(supply, lambda it: it.split_charging), *own)
+        yield Row(Survey.SUPPLY, battery.id, battery.name, paths)
+
+
+def _system(vehicle: Vehicle) -> Row:
+    radio = vehicle.radio
+    return Row(
+        Survey.SYSTEM,
+        radio.id,
+        radio.name,
+        (
+            at(radio, lambda it: it.tier),
+            at(radio, lambda it: it.source_voltage_v),
+            at(radio, lambda it: it.clip_step),
+            at(radio, lambda it: it.bridged),
+            at(radio, lambda it: it.tap_low_hz),
+        ),
+    )
+
+
+def _ways(design: Design) -> Iterator[Row]:
+    for link in design.links_of(PowerLink):
+        tape = at(link, lambda it: it.tape_length_m)
+        yield Row(Survey.WAYS, f"run-{link.id}", "Power run", (tape,))
+
+
+def _collections(design: Design) -> Iterator[Row]:
+    """The items of every list of the car that a survey asks about, as the lists say under which heading."""
+    body_return = at(design.vehicle.supply, lambda it: it.body_return_ohm)
+    for collection in scan(Vehicle).collections:
+        group = collection.many.survey
+        if group is None:
+            continue
+        for found in walk(design.vehicle, collection.steps):
+            for item in found.holder:
+                paths = [f"{at(item)}/{name}" for name in facts_asked(item, design)]
+                if item in design.vehicle.ground_points[:1]:
+                    paths.insert(0, body_return)  # measured from there
+                yield Row(group, item.id, item.name, tuple(paths))
+
+
+def _body(vehicle: Vehicle) -> Row:
+    paths = (
+        at(vehicle, lambda it: it.length_m),
+        at(vehicle, lambda it: it.width_m),
+        at(vehicle, lambda it: it.wheelbase_m),
+        at(vehicle, lambda it: it.seat_airbags),
+        at(vehicle.radio, lambda it: it.opening_width_mm),
+        at(vehicle.radio, lambda it: it.opening_height_mm),
+        at(vehicle.radio, lambda it: it.opening_depth_mm),
+    )
+    nowhere = () if vehicle.ground_points else (at(vehicle.supply, lambda it: it.body_return_ohm),)
+    return Row(Survey.BODY, "", "Body and dash", (*nowhere, *paths))
 
 
 def survey_order(design: Design) -> list[Row]:
-    """(group, thing on the drawing, title, fact paths) in the order a survey takes them."""
-    v = design.vehicle
-    system, ways, speakers, body = GROUPS[1], GROUPS[2], GROUPS[3], GROUPS[4]
-    rows = _supply(design)
-    radio = [f"vehicle/radio/{n}" for n in ("tier", *OUTPUT)]
-    rows.append((system, "radio", v.radio.name, radio))
-    for module in v.modules:
-        paths = [f"vehicle/modules/{module.id}/{n}" for n in facts_asked(module) or ()]
-        rows.append((system, module.id, module.name, paths))
-    power = [k.id for k in design.links if k.kind == "power"]
-    rows += [(ways, f"run-{name}", "Power run", [f"links/{name}/tape_length_m"]) for name in power]
-    body_return = ["vehicle/supply/body_return_ohm"]
-    for number, ground in enumerate(v.ground_points):
-        rows.append(
-            (
-                ways,
-                ground.id,
-                ground.name,
-                [*(body_return if not number else []), at(ground, lambda it: it.kind)],
-            )
-        )
-    rows += [(ways, p.id, p.name, [at(p, lambda it: it.needs_drilling)]) for p in v.passages]
-    for f in v.feeds:
-        tapped = TAP if _may_be_tapped(design, f) else ()
-        rows.append((ways, f.id, f.name, [f"vehicle/feeds/{f.id}/{n}" for n in ("live", "limit_a", *tapped)]))
-    rows += [
-        (speakers, s.id, s.name, [f"vehicle/speakers/{s.id}/{n}" for n in facts_asked(s) or ()]) for s in v.speakers
-    ]
-    edges = ("length_m", "width_m", "height_m", "opening_width_m", "opening_height_m")
-    rows += [(body, s.id, s.name, [f"vehicle/spaces/{s.id}/{n}" for n in edges]) for s in v.spaces]
-    opening = [f"vehicle/radio/opening_{n}_mm" for n in ("width", "height", "depth")]
-    outer = [f"vehicle/{n}" for n in ("length_m", "width_m", "wheelbase_m", "seat_airbags")]
-    rows.append((body, "", "Body and dash", [*([] if v.ground_points else body_return), *outer, *opening]))
-    rows += [(GROUPS[5], a.id, a.name, [at(a, lambda it: it.work_min)]) for a in v.alterations]
-    return rows
+    """What a survey asks for at every place, in the order it takes them."""
+    vehicle = design.vehicle
+    rows = [*_supply(vehicle.supply), _system(vehicle), *_ways(design), *_collections(design), _body(vehicle)]
+    return sorted(rows, key=lambda row: GROUPS.index(row.group))
 
 
 def places_of(design: Design) -> list[PlaceFacts]:
     """Facts gathered by place, numbered as on the drawing."""
     result: list[PlaceFacts] = []
-    for group, thing_id, title, paths in survey_order(design):
-        if paths:
-            facts = tuple(fact_view(design, path) for path in paths)
-            result.append(PlaceFacts(len(result) + 1, group, thing_id, title, _weakest(facts), facts))
+    for row in survey_order(design):
+        if row.paths:
+            facts = tuple(fact_view(design, path) for path in row.paths)
+            number = len(result) + 1
+            result.append(PlaceFacts(number, row.group, row.thing_id, row.title, _weakest(facts), facts))
     return result
 
 
@@ -107,16 +146,6 @@ def marks_of(places: list[PlaceFacts]) -> tuple[Mark, ...]:
         Mark(place.number, place.thing_id, place.mark, place.facts[0].path, f"{place.number} {place.title}")
         for place in places
     )
-
-
-TAP = ("old_load_a", "fuse_a", "wire_size", "wire_length_m")
-
-
-def _may_be_tapped(design: Design, feed: Feed) -> bool:
-    """Whether something with an amplifier of its own could hang on a feed, so that its fuse and wire matter."""
-    own = any(isinstance(p, PoweredSubwoofer) or (isinstance(p, Amplifier) and p.plugs_in) for p in design.parts)
-    tied = any(link.kind == "feed" and link.from_id == feed.id for link in design.links)
-    return own and (tied or feed.role is FeedRole.CONSTANT)
 
 
 def _weakest(facts: tuple[FactView, ...]) -> str:

@@ -25,7 +25,8 @@ from ohmack.core.fit.places import first_place
 from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
 from ohmack.core.reference import PRACTICE, read_toml
 from ohmack.core.supply.own_runs import ELECTRONICS_A
-from ohmack.core.wording import amount, count, digits, listed, trimmed, unit_of
+from ohmack.core.units import unit_of
+from ohmack.core.wording import amount, count, digits, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import dataclass
-from enum import Enum
+from enum import Enum, StrEnum
 from functools import cache
 from types import UnionType
 from typing import Annotated, Any, Literal, Union, get_args, get_origin
@@ -24,6 +24,17 @@ class Gone(Enum):
     IS_UNSET = "is unset"
 
 
+class Survey(StrEnum):
+    """The headings a survey takes the facts of a car under, in order."""
+
+    SUPPLY = "Supply"
+    SYSTEM = "Factory system"
+    WAYS = "Feeds, grounds and ways"
+    SPEAKERS = "Speakers"
+    BODY = "Load space and body"
+    EARLIER = "Earlier damage"
+
+
 @dataclass(frozen=True, slots=True)
 class Many:
     """Marks a field as a collection: things with ids, added and taken out one by one."""
@@ -31,7 +42,7 @@ class Many:
     group: str  # what one of them is called
     plural: str
     shared: bool = True  # their ids belong to the design's one namespace; else they differ only among themselves
-    title: str = ""  # the heading a survey gives them
+    survey: Survey | None = None  # the heading a survey asks for their facts under
 
 
 @dataclass(frozen=True, slots=True)

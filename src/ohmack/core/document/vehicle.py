@@ -38,7 +38,7 @@ from ohmack.core.document.facts import (
 )
 from ohmack.core.document.functions import CarFunction
 from ohmack.core.document.harness import Connector, Hunt
-from ohmack.core.document.registry import Many, One, Ref
+from ohmack.core.document.registry import Many, One, Ref, Survey
 
 
 class Body(StrEnum):
@@ -259,11 +259,15 @@ class Vehicle(Model):
     seat_airbags: Fact[bool] = Field(default_factory=Fact, title="Airbags in the seats")
     supply: Supply
     radio: Annotated[Radio, One("radio")]
-    speakers: Annotated[tuple[Speaker, ...], Many("speaker", "speakers")] = Field((), max_length=40)
-    feeds: Annotated[tuple[Feed, ...], Many("feed", "feeds")] = Field((), max_length=40)
-    ground_points: Annotated[tuple[GroundPoint, ...], Many("ground point", "ground points")] = Field((), max_length=40)
-    passages: Annotated[tuple[Passage, ...], Many("passage", "passages")] = Field((), max_length=20)
-    modules: Annotated[tuple[Module, ...], Many("module", "modules")] = Field((), max_length=40)
+    speakers: Annotated[tuple[Speaker, ...], Many("speaker", "speakers", survey=Survey.SPEAKERS)] = Field(
+        (), max_length=40
+    )
+    feeds: Annotated[tuple[Feed, ...], Many("feed", "feeds", survey=Survey.WAYS)] = Field((), max_length=40)
+    ground_points: Annotated[tuple[GroundPoint, ...], Many("ground point", "ground points", survey=Survey.WAYS)] = (
+        Field((), max_length=40)
+    )
+    passages: Annotated[tuple[Passage, ...], Many("passage", "passages", survey=Survey.WAYS)] = Field((), max_length=20)
+    modules: Annotated[tuple[Module, ...], Many("module", "modules", survey=Survey.SYSTEM)] = Field((), max_length=40)
     factory_links: Annotated[tuple[FactoryLink, ...], Many("factory link", "factory links")] = Field((), max_length=80)
     variants: Annotated[tuple[Variant, ...], Many("variant", "variants", shared=False)] = Field((), max_length=12)
     tells: Annotated[tuple[Tell, ...], Many("tell-tale", "tell-tales", shared=False)] = Field((), max_length=30)
@@ -272,8 +276,10 @@ class Vehicle(Model):
         (), max_length=60
     )
     zones: Annotated[tuple[Zone, ...], Many("zone", "zones")] = Field((), max_length=60)
-    spaces: Annotated[tuple[Space, ...], Many("space", "spaces")] = Field((), max_length=20)
-    alterations: Annotated[tuple[Alteration, ...], Many("alteration", "alterations")] = Field((), max_length=40)
+    spaces: Annotated[tuple[Space, ...], Many("space", "spaces", survey=Survey.BODY)] = Field((), max_length=20)
+    alterations: Annotated[tuple[Alteration, ...], Many("alteration", "alterations", survey=Survey.EARLIER)] = Field(
+        (), max_length=40
+    )
     functions: Annotated[tuple[CarFunction, ...], Many("function", "functions")] = Field((), max_length=40)
     connectors: Annotated[tuple[Connector, ...], Many("connector", "connectors")] = Field((), max_length=20)
     hunt: Hunt | None = None

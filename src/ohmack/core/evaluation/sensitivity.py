@@ -17,7 +17,8 @@ from ohmack.core.evaluation.answer import Evaluation, Measure
 from ohmack.core.factory.strategies import advise, best_way
 from ohmack.core.figures.finding import Severity
 from ohmack.core.reference import read_toml
-from ohmack.core.wording import amount, unit_of
+from ohmack.core.units import unit_of
+from ohmack.core.wording import amount
 
 PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "pickup")
 LIKELY = 3  # how many of the best ways are asked what they rest on while nothing is planned
