@@ -150,12 +150,31 @@ class Design(Model):
                     if name not in known[reference.ref.to]:
                         who = _who(registry, found, reference)
                         raise ValueError(f"{who} names the {reference.ref.to} “{name}”, which is not in the design")
+        self._links_end_at_ports()
         for speaker in self.vehicle.speakers:
             if speaker.paired_with_id == speaker.id:
                 raise ValueError(f"speaker {speaker.id} is paired with itself")
         if self.vehicle.hunt is not None:
             _check_hunt(self.vehicle.hunt, self.vehicle)
         return self
+
+    def _links_end_at_ports(self) -> None:
+        """Every link begins and ends at a port its thing has."""
+        things = {
+            item.id: item
+            for collection in scan(Design).collections
+            if collection.many.shared
+            for found in walk(self, collection.steps)
+            for item in found.holder
+        }
+        for link in self.links:
+            for field, own in zip(("from_port", "to_port"), ends_of(link), strict=True):
+                port, thing = getattr(link, field), things[own]
+                kind, has = port.rstrip("-0123456789"), ", ".join(sorted(thing.ports)) or "none"
+                if kind not in thing.ports:
+                    raise ValueError(f"link {link.id} names the port “{port}” of {own}, which has {has}")
+                if kind != (usual := type(link).model_fields[field].default):
+                    raise ValueError(f"link {link.id} joins {usual}, not “{port}” of {own}")
 
 
 def _twice(ids: list[str]) -> str:

@@ -82,6 +82,7 @@ class Mix(StrEnum):
 class RadioChannel(Model):
     """One output pair: position + band + mix."""
 
+    ports = frozenset({"pair"})
     id: Identifier
     name: Name
     place: ChannelPlace | None = Field(None, title="Position")

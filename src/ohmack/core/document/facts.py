@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Annotated, Generic, Self, TypeVar
+from typing import Annotated, ClassVar, Generic, Self, TypeVar
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
 
 
 class Model(BaseModel):
     """Base of every document model: immutable, no unknown fields, no NaN or infinity."""
+
+    ports: ClassVar[frozenset[str]] = frozenset()  # where links may begin and end at a thing of this kind
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, validate_default=True)
 

@@ -60,6 +60,7 @@ class AmplifierClass(StrEnum):
 class Amplifier(PartBase):
     """An amplifier; ratings are per channel. A plug-in one takes the factory amplifier's place on its plugs."""
 
+    ports = frozenset({"power", "ground", "remote", "line-in", "speaker-level", "channel"})
     kind: Literal["amplifier", "plug-in amplifier"] = Field("amplifier", title="Kind")
     channel_count: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Channels")
     amplifier_class: AmplifierClass = Field(AmplifierClass.D, title="Class")
@@ -111,6 +112,7 @@ class VoiceCoil(Model):
 
 
 class Subwoofer(PartBase):
+    ports = frozenset({"coils"})
     kind: Literal["subwoofer"] = "subwoofer"
     coils: tuple[VoiceCoil, ...] = Field(min_length=1, max_length=4, title="Voice coils")
     power_rms_w: Watts = Field(title="RMS power, whole driver")
@@ -132,6 +134,7 @@ class Box(PartBase):
 class Converter(PartBase):
     """An active speaker-level to line-level converter, or a processor that filters and delays besides."""
 
+    ports = frozenset({"power", "ground", "remote", "remote-out", "line-in", "line-out", "speaker-level"})
     kind: Literal["converter", "processor"] = Field("converter", title="Kind")
     input_pairs: Annotated[int, Field(ge=1, le=8)] = Field(2, title="Input pairs")
     output_pairs: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Line output pairs")
@@ -181,6 +184,7 @@ class Driver(PartBase):
 class HeadUnit(PartBase):
     """A radio to fit into the dash."""
 
+    ports = frozenset({"power", "line-out", "remote-out"})
     kind: Literal["radio"] = "radio"
     width_mm: SizeMm = Field(178.0, title="Width")
     height_mm: SizeMm = Field(50.0, title="Height")
@@ -194,6 +198,7 @@ class HeadUnit(PartBase):
 class PoweredSubwoofer(PartBase):
     """A flat bass box with its own amplifier, on a speaker-level pair and a fused feed."""
 
+    ports = frozenset({"power", "ground", "remote", "line-in", "speaker-level"})
     kind: Literal["powered subwoofer"] = "powered subwoofer"
     power_rms_w: Watts = Field(title="RMS power")
     supply_current_a: Annotated[float, Field(gt=0, le=100)] = Field(title="Draws at full level")
@@ -238,6 +243,7 @@ class FuseLink(PartBase):
 class DistributionBlock(PartBase):
     """Splits one power or ground wire into several."""
 
+    ports = frozenset({"power", "positive", "ground", "stud"})
     kind: Literal["distribution block"] = "distribution block"
     ways: Annotated[int, Field(ge=2, le=12)] = Field(2, title="Ways out")
     in_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Wire in, up to")
@@ -250,6 +256,7 @@ OWN_KIND_NOW = ("plug-in amplifier", "powered subwoofer", "processor", "wire", "
 
 
 class Accessory(PartBase):
+    ports = frozenset({"power"})
     kind: Literal["accessory"] = "accessory"
     category: Literal[
         "capacitor",

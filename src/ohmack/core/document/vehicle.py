@@ -137,6 +137,7 @@ class CrankingStandard(StrEnum):
 class Battery(Model):
     """A battery. The first one's post voltages are the supply's; a second battery has its own."""
 
+    ports = frozenset({"positive", "negative"})
     id: Identifier
     name: Name = "Battery"
     position: Position
@@ -177,6 +178,7 @@ class SpeakerPlace(StrEnum):
 
 
 class Speaker(Model):
+    ports = frozenset({"coils"})
     id: Identifier
     name: Name
     position: Position
@@ -217,6 +219,7 @@ class FeedRole(StrEnum):
 class Feed(Model):
     """A factory feed with its table over the key states."""
 
+    ports = frozenset({"positive", "remote-out"})
     id: Identifier
     name: Name
     position: Position
@@ -230,6 +233,7 @@ class Feed(Model):
 
 
 class GroundPoint(Model):
+    ports = frozenset({"stud"})
     id: Identifier
     name: Name
     position: Position
