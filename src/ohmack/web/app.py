@@ -21,8 +21,9 @@ from ohmack.store.database import Database, NotFound, StoreUnavailable
 from ohmack.store.designs import BrokenDesign, RevisionRow
 from ohmack.web.guard import Guard
 from ohmack.web.render import ENVIRONMENT, page_answer, wants_fragment, workshop_of
-from ohmack.web.routes import catalogue, edits, files_in_out, harness, jobs, photos, planning, policy, sheets, survey
+from ohmack.web.routes import catalogue, edits, files_in_out, jobs, photos, policy, sheets
 from ohmack.web.settings import Settings
+from ohmack.web.sheet import sheet_routers
 from ohmack.web.workshop import Workshop
 
 
@@ -53,18 +54,8 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.allowed_hosts.split(","), www_redirect=False)
     app.add_middleware(Guard, fault=_fault)  # outermost: its headers are on every answer
     app.mount("/static", CachedStatic(directory=str(files("ohmack.web") / "static")), name="static")
-    for router in (
-        jobs.router,
-        policy.router,
-        catalogue.router,
-        files_in_out.router,
-        edits.router,
-        survey.router,
-        photos.router,
-        planning.router,
-        harness.router,
-        sheets.router,
-    ):
+    own = (jobs, policy, catalogue, files_in_out, edits, photos)
+    for router in (*(module.router for module in own), *sheet_routers(), sheets.router):
         app.include_router(router)
     app.add_exception_handler(StoreUnavailable, _unavailable)
     app.add_exception_handler(NotFound, _not_found)

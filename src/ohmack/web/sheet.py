@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import dataclass
 from importlib import import_module
+from importlib.util import find_spec
 from pkgutil import iter_modules
 from typing import TYPE_CHECKING, Any
 
+from fastapi import APIRouter
 from markupsafe import Markup
 
 if TYPE_CHECKING:
@@ -52,6 +54,14 @@ def _found() -> dict[str, Sheet]:
 
     modules = (import_module(f"{m.name}.sheet") for m in iter_modules(sheets.__path__, f"{sheets.__name__}."))
     return {s.key: s for s in sorted((m.SHEET for m in modules), key=lambda s: s.order)}
+
+
+def sheet_routers() -> list[APIRouter]:
+    """What the sheets' pages send their forms to, of every sheet that has routes of its own."""
+    from ohmack.web import sheets
+
+    folders = [m.name for m in iter_modules(sheets.__path__, f"{sheets.__name__}.")]
+    return [import_module(f"{f}.routes").router for f in folders if find_spec(f"{f}.routes") is not None]
 
 
 _sheets: dict[str, Sheet] = {}

@@ -10,7 +10,7 @@ from ohmack.web.car_picture import car_picture
 from ohmack.web.extras import photos_and_history
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
-from ohmack.web.survey import SurveyView
+from ohmack.web.sheets.baseline.view import BaselineView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -48,6 +48,6 @@ SHEET = Sheet(
     tab="Baseline",
     say=say,
     draw=draw,
-    view=SurveyView,
+    view=BaselineView,
     extra=photos_and_history,
 )

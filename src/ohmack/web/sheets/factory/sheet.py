@@ -11,7 +11,7 @@ from ohmack.web.car_picture import car_picture
 from ohmack.web.extras import photos_and_history
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
-from ohmack.web.survey import SurveyView
+from ohmack.web.sheets.factory.view import FactoryView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -44,6 +44,6 @@ SHEET = Sheet(
     tab="Factory system",
     say=say,
     draw=draw,
-    view=SurveyView,
+    view=FactoryView,
     extra=photos_and_history,
 )

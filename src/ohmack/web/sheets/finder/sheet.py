@@ -6,9 +6,9 @@ from ohmack.core.harness.wire_finder import Found
 from ohmack.core.wording import count
 from ohmack.web.car_picture import draw_speakers_and_modules
 from ohmack.web.extras import photos_and_history
-from ohmack.web.harness import HarnessView
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.finder.view import FinderView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -41,6 +41,6 @@ SHEET = Sheet(
     tab="Wire finder",
     say=say,
     draw=draw_speakers_and_modules,
-    view=HarnessView,
+    view=FinderView,
     extra=photos_and_history,
 )

@@ -9,7 +9,7 @@ from ohmack.web.car_picture import ALL_LINKS, car_picture
 from ohmack.web.extras import photos_and_history
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
-from ohmack.web.survey import SurveyView
+from ohmack.web.sheets.fit.view import FitsView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -36,6 +36,6 @@ SHEET = Sheet(
     tab="Fit",
     say=say,
     draw=draw,
-    view=SurveyView,
+    view=FitsView,
     extra=photos_and_history,
 )

@@ -12,8 +12,8 @@ from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import acts_of, car_picture
 from ohmack.web.extras import photos_and_history
 from ohmack.web.page import Page
-from ohmack.web.planning import PlanView
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.functions.view import FunctionsView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -59,6 +59,6 @@ SHEET = Sheet(
     tab="Functions",
     say=say,
     draw=draw,
-    view=PlanView,
+    view=FunctionsView,
     extra=photos_and_history,
 )

@@ -7,9 +7,9 @@ from ohmack.core.document.harness import CavityUse
 from ohmack.core.wording import count
 from ohmack.web.car_picture import draw_speakers_and_modules
 from ohmack.web.extras import photos_and_history
-from ohmack.web.harness import HarnessView
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.harness.view import HarnessView
 
 
 def say(page: Page) -> tuple[str, str]:

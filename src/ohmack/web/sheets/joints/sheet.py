@@ -5,9 +5,9 @@ from __future__ import annotations
 from ohmack.core.wording import count
 from ohmack.web.car_picture import draw_speakers_and_modules
 from ohmack.web.extras import photos_and_history
-from ohmack.web.harness import HarnessView
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.joints.view import JointsView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -28,6 +28,6 @@ SHEET = Sheet(
     tab="Joints",
     say=say,
     draw=draw_speakers_and_modules,
-    view=HarnessView,
+    view=JointsView,
     extra=photos_and_history,
 )

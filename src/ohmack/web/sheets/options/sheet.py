@@ -9,8 +9,8 @@ from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import ALL_LINKS, car_picture
 from ohmack.web.extras import options_of_the_job
 from ohmack.web.page import Page
-from ohmack.web.planning import PlanView
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.options.view import OptionsView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -34,6 +34,6 @@ SHEET = Sheet(
     tab="Options",
     say=say,
     draw=draw,
-    view=PlanView,
+    view=OptionsView,
     extra=options_of_the_job,
 )

@@ -10,8 +10,8 @@ from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import ALL_LINKS, car_picture
 from ohmack.web.extras import catalogue
 from ohmack.web.page import Page
-from ohmack.web.planning import PlanView
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.plan.view import PlanView
 
 
 def say(page: Page) -> tuple[str, str]:

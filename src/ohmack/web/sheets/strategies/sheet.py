@@ -11,8 +11,8 @@ from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import acts_of, car_picture
 from ohmack.web.extras import trees
 from ohmack.web.page import Page
-from ohmack.web.planning import PlanView
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.strategies.view import StrategiesView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -45,6 +45,6 @@ SHEET = Sheet(
     tab="Strategies",
     say=say,
     draw=draw,
-    view=PlanView,
+    view=StrategiesView,
     extra=trees,
 )

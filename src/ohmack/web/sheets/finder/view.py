@@ -1,32 +1,21 @@
-"""What the harness sheets show: connector faces and pin maps, the joint table, the wire hunt."""
+"""The wire hunt: what the readings say, and which test comes next."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from markupsafe import Markup
 
-from ohmack.core.document.handles import cavity_at
 from ohmack.core.document.harness import (
     Cavity,
-    CavityUse,
     Connector,
     Heard,
     Hunt,
     HuntReading,
-    JointMethod,
     TestKind,
     reads_open,
 )
-from ohmack.core.harness.joints import JointTable
-from ohmack.core.harness.pin_map import basis_of, meter_contradicts, read_by_meter, use_words
-from ohmack.core.harness.speaker_circuits import Circuit
-from ohmack.core.harness.wire_colours import colour_words, mirror_pairs, same_colour
 from ohmack.core.harness.wire_finder import CERTAIN, Found, Guess, NextTest
-from ohmack.core.lazy import lazy
 from ohmack.core.planning.harness import unknown_cavities
-from ohmack.core.wording import digits, trimmed
-from ohmack.drawing.connector_face import draw_face
+from ohmack.core.wording import digits
 from ohmack.drawing.hunt import draw_hunt
 from ohmack.drawing.wires import swatch
 from ohmack.web.page import Page
@@ -57,32 +46,9 @@ HOW = {
 }
 
 
-@dataclass(frozen=True)
-class PinRow:
-    """One cavity of the pin map as a table shows it."""
+class FinderView:
+    """The wire hunt for its page."""
 
-    cavity: Cavity
-    path: str
-    colour: str
-    swatch: Markup
-    words: str
-    basis: str
-    basis_word: str
-    by_meter: str
-    contradicts: bool
-    body: str  # ohms to body as they are typed
-    twin: str  # the cavity whose colours mirror or repeat it
-
-
-def _typed_ohm(value_ohm: float | None) -> str:
-    return "" if value_ohm is None else "open" if reads_open(value_ohm) else trimmed(value_ohm)
-
-
-class HarnessView:
-    """Views of the harness for templates."""
-
-    uses = tuple(u.value for u in CavityUse)
-    methods = tuple(m.value for m in JointMethod)
     heard = Heard
     kinds = TestKind
 
@@ -91,74 +57,9 @@ class HarnessView:
         self.design = page.design
         self.vehicle = page.design.vehicle
 
-    # -- connectors -----------------------------------------------------------------------------------------------
-
-    @lazy
-    def connector(self) -> Connector | None:
-        """The connector being looked at: the selected one, else the first."""
-        steps = self.page.show.split("/")
-        wanted = steps[2] if self.page.show.startswith("vehicle/connectors/") and len(steps) > 2 else ""
-        connectors = self.vehicle.connectors
-        return next((c for c in connectors if c.id == wanted), connectors[0] if connectors else None)
-
-    @property
-    def face(self) -> Markup:
-        """The face of the connector."""
-        return (
-            draw_face(self.vehicle, self.connector, self.page.show, self.page.link_to) if self.connector else Markup("")
-        )
-
-    @property
-    def rows(self) -> list[PinRow]:
-        """The pin map, in the order of the cavities."""
-        connector = self.connector
-        if connector is None:
-            return []
-        twins: dict[str, list[str]] = {}
-        for a, b in mirror_pairs(connector.cavities):
-            twins.setdefault(a.id, []).append(f"mirrors {b.number}")
-            twins.setdefault(b.id, []).append(f"mirrors {a.number}")
-        for group in same_colour(connector):
-            for c in group:
-                twins.setdefault(c.id, []).append(
-                    "same colour as " + ", ".join(str(o.number) for o in group if o is not c)
-                )
-        return [
-            self._row(connector, c, "; ".join(twins.get(c.id, [])))
-            for c in sorted(connector.cavities, key=lambda c: (c.number, c.id))
-        ]
-
-    def _row(self, connector: Connector, cavity: Cavity, twin: str) -> PinRow:
-        basis, found = basis_of(cavity), read_by_meter(cavity)
-        return PinRow(
-            cavity,
-            cavity_at(connector, cavity),
-            colour_words(cavity.base, cavity.tracer),
-            swatch(cavity.base, cavity.tracer),
-            use_words(self.vehicle, cavity),
-            basis.value if basis else "missing",
-            basis.word if basis else "Not known",
-            found.value if found else "",
-            meter_contradicts(cavity) is not None,
-            _typed_ohm(cavity.body_ohm),
-            twin,
-        )
-
-    @property
-    def circuits(self) -> tuple[Circuit, ...]:
-        """What every pair reaches."""
-        return self.page.evaluation.results.circuits
-
-    @property
-    def joints(self) -> JointTable:
-        """The joint table of the plan."""
-        return self.page.evaluation.results.joints
-
     def swatch_of(self, thing: Cavity) -> Markup:
         """A wire as it looks."""
         return swatch(thing.base, thing.tracer)
-
-    # -- hunt -----------------------------------------------------------------------------------------------------
 
     @property
     def hunt(self) -> Hunt | None:

@@ -1,4 +1,4 @@
-"""What the survey's sheets change: answers, the verdict, modules and their links, readings, kinds of this car."""
+"""What the factory system's page asks for: answers, modules, links, pairs, kinds and tell-tales of one car."""
 
 from __future__ import annotations
 
@@ -11,8 +11,8 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Tier
 from ohmack.core.factory.system import DONT_KNOW, questions
 from ohmack.core.planning.factory import answer_question, modules_for, take_verdict
-from ohmack.core.planning.survey import link_modules, new_channel, new_tell, new_variant, volume_reading
-from ohmack.formats.entry import EntryError, read_quantity
+from ohmack.core.planning.survey import link_modules, new_channel, new_tell, new_variant
+from ohmack.formats.entry import EntryError
 from ohmack.store.designs import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.routes.edits import perform
@@ -86,28 +86,6 @@ def channel(request: Request, number: str, form: Form) -> Response:
         return new_channel(record.design, text(form, "source")), "output pair added"
 
     return perform(request, number, form, plan, opened=True)
-
-
-@router.post("/jobs/{number}/volume-reading", name="volume_reading")
-def reading(request: Request, number: str, form: Form) -> Response:
-    """Note one reading at the tap."""
-
-    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        values = []
-        for name, unit, words in (
-            ("step", "", "volume step"),
-            ("tone_hz", "hz", "tone"),
-            ("voltage_v", "v", "reading"),
-        ):
-            try:
-                values.append(read_quantity(text(form, name), unit))
-            except EntryError as error:
-                raise EntryError(f"The {words}: {error}") from None
-        step, tone_hz, voltage_v = values
-        edits = volume_reading(record.design, step, tone_hz, voltage_v, text(form, "source_level")[:120], today())
-        return edits, f"step {step:g}, {tone_hz:g} Hz: {voltage_v:g} V"
-
-    return perform(request, number, form, plan)
 
 
 @router.post("/jobs/{number}/variant", name="add_variant")

@@ -1,0 +1,31 @@
+"""What the baseline's page shows."""
+
+from __future__ import annotations
+
+from markupsafe import Markup
+
+from ohmack.drawing.steps import draw_steps
+from ohmack.web.fields import FactView
+from ohmack.web.page import Page
+
+POSTS = ("post_resting_v", "post_cranking_v", "post_running_v", "post_loaded_v", "post_traffic_v", "standby_current_a")
+
+
+class BaselineView:
+    """The car's readings before anything is touched, for their page."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    @property
+    def posts(self) -> list[FactView]:
+        """Post voltages per state, standby current, ground."""
+        smart = self.page.design.vehicle.supply.kind.value == "smart alternator"
+        names = [name for name in POSTS if name != "post_traffic_v" or smart]
+        paths = [f"vehicle/supply/{name}" for name in (*names, "battery_strap_ohm", "body_return_ohm")]
+        return [self.page.fact(path) for path in paths]
+
+    @property
+    def steps_chart(self) -> Markup:
+        """Level over volume step."""
+        return draw_steps(self.page.evaluation.results.baseline)

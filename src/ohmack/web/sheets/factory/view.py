@@ -1,0 +1,66 @@
+"""What the page of the factory system shows."""
+
+from __future__ import annotations
+
+from ohmack.core.document.handles import at
+from ohmack.core.factory.outputs import Pickup
+from ohmack.core.factory.system import DONT_KNOW, TierVerdict
+from ohmack.core.signal.pickups import TapDetails, tap_details
+from ohmack.web.choices import options_of
+from ohmack.web.fields import Field
+from ohmack.web.page import Page
+
+
+class FactoryView:
+    """The questionnaire, the modules and their links for their page."""
+
+    dont_know = DONT_KNOW
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+
+    @property
+    def verdict(self) -> TierVerdict:
+        """Where the questionnaire stands."""
+        return self.page.evaluation.results.tier
+
+    @property
+    def taps(self) -> list[tuple[Pickup, TapDetails]]:
+        """Every place the signal could be taken from, with what arrives there."""
+        vehicle = self.page.design.vehicle
+        return [(p, tap_details(vehicle, p)) for p in self.page.evaluation.results.pickups]
+
+    @property
+    def taken(self) -> bool:
+        """Whether the verdict is what the fact says already."""
+        fact = self.page.design.vehicle.radio.tier
+        return fact.value is self.verdict.best[0] and (fact.basis.value != "assumed" or bool(fact.when))
+
+    @property
+    def module_options(self) -> list[tuple[str, str]]:
+        """What a factory link may join."""
+        return options_of(self.page.design, "joined")
+
+    @property
+    def link_kinds(self) -> tuple[tuple[str, str], ...]:
+        """Kinds of factory link."""
+        from ohmack.core.document.factory import FactoryLinkKind
+
+        return tuple((kind.value, kind.value) for kind in FactoryLinkKind)
+
+    def name_of(self, thing_id: str) -> str:
+        """The name of a module, a feed or the radio."""
+        return dict(self.module_options).get(thing_id, thing_id)
+
+    @property
+    def variant_fields(self) -> list[tuple[str, str, list[Field]]]:
+        """(path, name, fields) of every variant this car came in."""
+        variants = self.page.design.vehicle.variants
+        return [
+            (
+                at(v),
+                v.name,
+                [self.page.field(f"vehicle/variants/{v.id}/{n}") for n in ("name", "tier", "first_year", "last_year")],
+            )
+            for v in variants
+        ]

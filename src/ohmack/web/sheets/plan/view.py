@@ -1,0 +1,33 @@
+"""What the page of parts and wires shows besides them: what could switch the amplifiers on."""
+
+from __future__ import annotations
+
+from math import inf
+
+from ohmack.core.document.vehicle import KeyState
+from ohmack.core.signal.switch_on import SwitchSource, switch_sources
+from ohmack.core.wording import trimmed
+from ohmack.web.page import Page
+
+
+class PlanView:
+    """Parts and wires for their page."""
+
+    key_states = tuple(KeyState)
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.design = page.design
+
+    @property
+    def switch_sources(self) -> tuple[SwitchSource, ...]:
+        """What could switch the amplifiers on, the preferred first."""
+        return switch_sources(self.design)
+
+    def hold(self, source: SwitchSource) -> str:
+        """How long a source holds after key off, in words."""
+        if source.states is None and not source.sensing:
+            return "?"
+        if source.hold_s == inf:
+            return "never off"
+        return f"about {trimmed(source.hold_min)} min" if source.hold_s else "at once"
