@@ -242,10 +242,10 @@ def reading_implausible(results: Results) -> Iterator[Draft]:
     """A measured value lies outside what such cars show."""
     guides = read_toml("facts")
     for path, fact, owner, field in design_facts(results.design):
-        if fact.basis is not Basis.MEASURED or not isinstance(fact.value, float):
+        guide = guides.get(field)
+        if guide is None or "below" not in guide:
             continue
-        guide = guides.get(field, {})
-        if "below" not in guide:
+        if fact.basis is not Basis.MEASURED or not isinstance(fact.value, float):
             continue
         scale = _scale(results.design) if field.startswith("post_") else 1.0
         if scale is None:

@@ -107,15 +107,21 @@ class Design(Model):
 
     def parts_of(self, kind: type[P]) -> Iterator[P]:
         """The parts of one kind, in order."""
-        return (part for part in self.parts if isinstance(part, kind))
+        known: dict[type[P], tuple[P, ...]] = self.kept("_parts_of", self.parts, dict)
+        if kind not in known:
+            known[kind] = tuple(part for part in self.parts if isinstance(part, kind))
+        return iter(known[kind])
 
     def part(self, part_id: str) -> Part | None:
         """A part by id."""
-        return next((part for part in self.parts if part.id == part_id), None)
+        return self.kept("_part", self.parts, lambda: {part.id: part for part in self.parts}).get(part_id)
 
     def links_of(self, kind: type[L]) -> Iterator[L]:
         """The links of one kind, in order."""
-        return (link for link in self.links if isinstance(link, kind))
+        known: dict[type[L], tuple[L, ...]] = self.kept("_links_of", self.links, dict)
+        if kind not in known:
+            known[kind] = tuple(link for link in self.links if isinstance(link, kind))
+        return iter(known[kind])
 
     def ids(self) -> dict[str, list[str]]:
         """Every id of the one namespace, by what it names."""

@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from enum import StrEnum
-from typing import Annotated, ClassVar, Generic, Self, TypeVar
+from typing import Annotated, Any, ClassVar, Generic, Self, TypeVar, cast
 
 from pydantic import BaseModel, ConfigDict, Field, StringConstraints, model_validator
+
+T = TypeVar("T")
 
 
 class Model(BaseModel):
@@ -14,6 +17,13 @@ class Model(BaseModel):
     ports: ClassVar[frozenset[str]] = frozenset()  # where links may begin and end at a thing of this kind
 
     model_config = ConfigDict(frozen=True, extra="forbid", allow_inf_nan=False, validate_default=True)
+
+    def kept(self, name: str, rests_on: Any, make: Callable[[], T]) -> T:
+        """What is made of a field of this model, kept beside it; a copy with another field finds it is not its own."""
+        held = self.__dict__.get(name)
+        if held is None or held[0] is not rests_on:
+            held = self.__dict__[name] = (rests_on, make())
+        return cast(T, held[1])
 
 
 class Basis(StrEnum):
@@ -67,8 +77,6 @@ SpaceMetres = Annotated[float, Field(gt=0, le=6)]
 SizeText = Annotated[str, Field(max_length=20, pattern=r"^(\d/0|\d{1,2}) AWG$|^\d+(\.\d+)? mm2$")]
 SpeakerWatts = Annotated[float, Field(gt=0, le=5000)]
 Minutes = Annotated[float, Field(ge=0, le=6000)]
-
-T = TypeVar("T")
 
 
 class Fact(Model, Generic[T]):

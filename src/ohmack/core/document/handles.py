@@ -81,12 +81,15 @@ def _beginnings() -> dict[type[BaseModel], tuple[str, bool]]:
     return {Design: ("", False)} | {kind: where for kind, where in found.items() if len(places[kind]) == 1}
 
 
-@cache
+_known: dict[type[BaseModel], tuple[str, bool]] = {}
+
+
 def _beginning(kind: type[BaseModel]) -> tuple[str, bool]:
-    known = _beginnings()
+    beginnings = _beginnings()
     for one in kind.__mro__:
-        if one in known:
-            return known[one]
+        if one in beginnings:
+            _known[kind] = beginnings[one]
+            return beginnings[one]
     raise UnknownName("kind of thing", kind.__name__)
 
 
@@ -103,10 +106,12 @@ def at(thing: M, pick: Callable[[M], object] | None = None) -> str:
     Raises:
         UnknownName: a thing that is not in a design by itself, such as a cavity of a connector: see `within`.
     """
-    path, listed = _beginning(type(thing))
+    path, listed = _known.get(type(thing)) or _beginning(type(thing))
     if listed:
         path = f"{path}/{thing.id}"  # type: ignore[attr-defined]
-    return path if pick is None else f"{path}/{field_of(pick)}"
+    if pick is None:
+        return path
+    return f"{path}/{_picked.get(pick.__code__) or field_of(pick)}"
 
 
 def at_the(kind: type[M], pick: Callable[[M], object] | None = None) -> str:

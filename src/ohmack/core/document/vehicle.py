@@ -291,12 +291,14 @@ class Vehicle(Model):
     @property
     def sources(self) -> tuple[Radio | Module, ...]:
         """Everything that has speaker outputs, the radio first."""
-        return (self.radio, *(module for module in self.modules if module.channels))
+        own = self.kept("_sources", self.modules, lambda: tuple(m for m in self.modules if m.channels))
+        return (self.radio, *own)
 
     @property
     def channels(self) -> tuple[RadioChannel, ...]:
         """Every output pair of the car."""
-        return tuple(channel for source in self.sources for channel in source.channels)
+        own = self.kept("_channels", self.modules, lambda: tuple(c for m in self.modules for c in m.channels))
+        return (*self.radio.channels, *own)
 
     def source_of(self, channel_id: str) -> Radio | Module:
         """The radio or module a channel belongs to; the radio where nothing has it."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from typing import Any, TypeVar
 
@@ -171,31 +171,23 @@ class Book:
 
     def figure(self, figure_id: str, formula: Formula, *inputs: Term | Figure, name: str = "") -> Figure:
         """A figure by a formula; a missing input or a refused value is said, never guessed or left empty."""
-        terms = tuple(item.term if isinstance(item, Figure) else item for item in inputs)
-        return self._file(
-            figure_id, formula, terms, lambda: formula.compute(*(term.value for term in terms)), None, name
-        )
+        terms = tuple([item.term if isinstance(item, Figure) else item for item in inputs])
+        return self._file(figure_id, formula, terms, formula.compute, [term.value for term in terms], None, name)
 
     def reading(self, figure_id: str, reading: Reading, solved: Any, *inputs: Term | Figure, name: str = "") -> Figure:
-        """A figure read off something solved; an error in its place is why there is none.
-
-        `inputs` are what it was solved from.
+        """A figure read off something solved; an error in its place is why there is none. `inputs` are what it was
+        solved from.
         """
-
-        def take() -> Any:
-            if isinstance(solved, OhmackError):
-                raise solved
-            return None if solved is None else reading.take(solved)
-
-        terms = tuple(item.term if isinstance(item, Figure) else item for item in inputs)
-        return self._file(figure_id, reading, terms, take, solved, name)
+        terms = tuple([item.term if isinstance(item, Figure) else item for item in inputs])
+        return self._file(figure_id, reading, terms, _take, (reading, solved), solved, name)
 
     def _file(
         self,
         figure_id: str,
         by: Formula | Reading,
         terms: tuple[Term, ...],
-        compute: Callable[[], Any],
+        compute: Callable[..., Any],
+        values: Sequence[Any],
         solved: Any,
         name: str,
     ) -> Figure:
@@ -211,7 +203,7 @@ class Book:
             refused = cause.refused or f"{cause.name} has no value."
         elif not missing:
             try:
-                value = compute()
+                value = compute(*values)
             except (OutOfRange, NoOperatingPoint) as error:
                 refused = str(error)
             if value is None and not refused:
@@ -234,6 +226,13 @@ class Book:
         )
         self.figures[figure_id] = figure
         return figure
+
+
+def _take(reading: Reading, solved: Any) -> Any:
+    """What a reading says; the error it stands for where nothing was solved."""
+    if isinstance(solved, OhmackError):
+        raise solved
+    return None if solved is None else reading.take(solved)
 
 
 def fixed(name: str, value: Any, unit: str = "", path: str = "") -> Term:

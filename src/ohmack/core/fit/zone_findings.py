@@ -59,7 +59,7 @@ def bulkhead_way(results: Results) -> Iterator[Draft]:
             )
 
 
-def _placed(design: Design) -> Iterator[tuple[str, str, Position]]:
+def _placed(design: Design) -> Iterator[tuple[Any, Position]]:
     vehicle = design.vehicle
     placed: tuple[tuple[Any, ...], ...] = (
         vehicle.supply.batteries,
@@ -76,7 +76,7 @@ def _placed(design: Design) -> Iterator[tuple[str, str, Position]]:
     for items in placed:
         for item in items:
             if item.position is not None:
-                yield at(item), item.name, item.position
+                yield item, item.position
 
 
 @rule("outside-body", "survey", PRACTICE)
@@ -86,7 +86,10 @@ def outside_body(results: Results) -> Iterator[Draft]:
     length_m, width_m = vehicle.length_m.value, vehicle.width_m.value
     if length_m is None or width_m is None:
         return
-    for path, name, place in _placed(results.design):
+    for item, place in _placed(results.design):
+        if 0.0 <= place.x_m <= length_m and abs(place.y_m) <= width_m / 2:
+            continue
+        path, name = at(item), item.name
         x_m = min(max(place.x_m, 0.0), length_m)
         y_m = min(max(place.y_m, -width_m / 2), width_m / 2)
         off_m = max(abs(place.x_m - x_m), abs(place.y_m - y_m))

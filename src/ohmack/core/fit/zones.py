@@ -39,6 +39,10 @@ class BulkheadCrossing:
     passage_id: str | None
 
 
+SMALL_M = 0.06  # what an amplifier or a converter covers, where nobody said
+OVER_M = 0.01  # so much over the edge of a zone is no matter
+
+
 def _extent(points: Sequence[Point]) -> tuple[float, float, float, float]:
     xs, ys = [x for x, _ in points], [y for _, y in points]
     return min(xs), max(xs), min(ys), max(ys)
@@ -48,6 +52,11 @@ def compute_crossings(book: Book, runs: dict[str, Run]) -> list[Crossing]:
     """Every run and every part that comes into a zone that is there."""
     found = []
     zones = [zone for zone in book.design.vehicle.zones if zone.present.value is not False]
+    solid = [
+        (part, *((part.length_m, part.width_m) if isinstance(part, Box) else (SMALL_M, SMALL_M)))
+        for part in book.design.parts
+        if isinstance(part, (Amplifier, Box, Converter)) and part.position is not None
+    ]
     drawn = [(run, run.points, _extent(run.points)) for run in runs.values() if run.points]
     for zone in zones:
         centre = zone.position.point
@@ -60,13 +69,14 @@ def compute_crossings(book: Book, runs: dict[str, Run]) -> list[Crossing]:
                 found.append(Crossing(zone, run.link.id, f"{run.start_name} to {run.end_name}", inside_m))
         if zone.kind is ZoneKind.HEAT:
             continue
-        for part in book.design.parts:
-            if isinstance(part, (Amplifier, Box, Converter)) and part.position is not None:
-                length_m, width_m = (part.length_m, part.width_m) if isinstance(part, Box) else (0.06, 0.06)
-                over_x = (zone.length_m + length_m) / 2 - abs(part.position.x_m - centre[0])
-                over_y = (zone.width_m + width_m) / 2 - abs(part.position.y_m - centre[1])
-                if over_x > 0.01 and over_y > 0.01:
-                    found.append(Crossing(zone, part.id, part.name, min(over_x, over_y)))
+        for part, length_m, width_m in solid:
+            assert part.position is not None
+            over_x = (zone.length_m + length_m) / 2 - abs(part.position.x_m - centre[0])
+            if over_x <= OVER_M:
+                continue
+            over_y = (zone.width_m + width_m) / 2 - abs(part.position.y_m - centre[1])
+            if over_y > OVER_M:
+                found.append(Crossing(zone, part.id, part.name, min(over_x, over_y)))
     return found
 
 

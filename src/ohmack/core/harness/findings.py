@@ -65,8 +65,8 @@ def pin_number(results: Results) -> Iterator[Draft]:
 def pin_found(results: Results) -> Iterator[Draft]:
     """The meter or the eye found something else than the map says."""
     for connector, cavity in _cavities(results):
-        path = cavity_at(connector, cavity)
         found = meter_contradicts(cavity)
+        path = cavity_at(connector, cavity) if found is not None else ""
         if found is not None:
             taken = cavity.taken_for
             what = "dead in off and in accessory" if found is CavityUse.OTHER else found.value
@@ -89,6 +89,7 @@ def pin_found(results: Results) -> Iterator[Draft]:
                 ),
             )
         elif cavity.use.value is not None and cavity.expected is not None and cavity.use.value is not cavity.expected:
+            path = cavity_at(connector, cavity)
             yield watch(
                 path,
                 f"{_named(connector, cavity)}: papers say {cavity.expected.value}, found {cavity.use.value.value}",

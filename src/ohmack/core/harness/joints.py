@@ -7,12 +7,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 from enum import StrEnum
-from functools import lru_cache
+from functools import cache, lru_cache
 from math import pi, sqrt
 from typing import NamedTuple
 
 from ohmack.core.document import Design
 from ohmack.core.document.design import ends_of
+from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
 from ohmack.core.document.links import FeedLink, Pickup, RemoteLink, TapLink
 from ohmack.core.document.parts import HeadUnit, Phase
@@ -243,24 +244,39 @@ def unit_leads(design: Design) -> tuple[Lead, ...]:
     return tuple(leads)
 
 
+@cache
+def _speaker_colours() -> dict[ChannelPlace, Colour]:
+    return {ChannelPlace(place): Colour(base) for place, base in table("harness", "speaker_leads")["rows"]}
+
+
 def pair_leads(design: Design, channel_id: str) -> tuple[Lead, ...]:
     """The two leads of one speaker pair in the trade's colours; grey/black is the front right minus."""
     channel = next((c for c in design.vehicle.channels if c.id == channel_id), None)
-    colours = {place: Colour(base) for place, base in table("harness", "speaker_leads")["rows"]}
     if channel is None or channel.place is None:
         return ()
-    base, area = colours[channel.place.value], float(table("harness", "usual_area")["lead_speaker"])
+    base, area = _speaker_colours()[channel.place], float(table("harness", "usual_area")["lead_speaker"])
     plus = Lead(CavityUse.SPEAKER, f"{channel.name} +", base, None, area, channel_id, Polarity.PLUS)
     return plus, Lead(CavityUse.SPEAKER, f"{channel.name} −", base, Colour.BLACK, area, channel_id, Polarity.MINUS)
 
 
-def _cavity_for(design: Design, lead: Lead) -> tuple[Connector, Cavity] | None:
+Found = tuple[Connector, Cavity]
+Wire = tuple[CavityUse, str | None, Polarity | None]  # what a lead looks for: a use, and of a pair its sign
+
+
+def _cavities_by_wire(design: Design) -> dict[Wire, Found]:
+    """The first cavity of every use, and of every sign of every pair."""
+    found: dict[Wire, Found] = {}
     for connector in design.vehicle.connectors:
         for cavity in connector.cavities:
-            same_pair = cavity.channel_id == lead.channel_id and cavity.polarity is lead.polarity
-            if cavity.taken_for is lead.use and (lead.channel_id is None or same_pair):
-                return connector, cavity
-    return None
+            taken = cavity.taken_for
+            if taken is not None:
+                found.setdefault((taken, None, None), (connector, cavity))
+                found.setdefault((taken, cavity.channel_id, cavity.polarity), (connector, cavity))
+    return found
+
+
+def _wire_of(lead: Lead) -> Wire:
+    return (lead.use, None, None) if lead.channel_id is None else (lead.use, lead.channel_id, lead.polarity)
 
 
 def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]]:
@@ -318,9 +334,12 @@ def _gender(connector: Connector, method: JointMethod, lead: Lead) -> str:
 
 def _later(design: Design) -> dict[tuple[str, str], str]:
     """Cavities a part of a later phase will want, by connector and cavity."""
-    found = {}
+    found: dict[tuple[str, str], str] = {}
+    if all(part.phase is Phase.NOW for part in design.parts):
+        return found
+    places = _cavities_by_wire(design)
     for lead, _, unit, phase, _, _ in _wanted(design):
-        if phase is Phase.LATER and (place := _cavity_for(design, lead)) is not None:
+        if phase is Phase.LATER and (place := places.get(_wire_of(lead))) is not None:
             found[place[0].id, place[1].id] = unit
     return found
 
@@ -342,12 +361,12 @@ def joint_table(design: Design, whole: Design | None = None) -> JointTable:
     if not design.vehicle.connectors:
         units = dict.fromkeys(unit for _, _, unit, _, _, _ in wanted)
         return JointTable(no_map=tuple(units))
-    later = _later(whole or design)
+    later, places = _later(whole or design), _cavities_by_wire(design)
     joints: list[Joint] = []
     loose: list[LooseEnd] = []
     joined: set[tuple[str, str]] = set()
     for lead, unit_id, unit, phase, adapter, tap in wanted:
-        place = _cavity_for(design, lead)
+        place = places.get(_wire_of(lead))
         if place is None:
             needed = lead.use in (CavityUse.CONSTANT, CavityUse.SWITCHED, CavityUse.GROUND)
             loose.append(
@@ -367,7 +386,7 @@ def joint_table(design: Design, whole: Design | None = None) -> JointTable:
 def _unused(design: Design, joined: set[tuple[str, str]]) -> Iterator[LooseEnd]:
     for connector in design.vehicle.connectors:
         for cavity in connector.cavities:
-            if (connector.id, cavity.id) in joined or cavity.taken_for in (None, CavityUse.EMPTY):
+            if cavity.taken_for in (None, CavityUse.EMPTY) or (connector.id, cavity.id) in joined:
                 continue
             ending = CUT_END if cavity.condition is Condition.CUT else UNUSED_CAVITY
             what = f"{connector.name} {cavity.number}: {use_words(design.vehicle, cavity)}"

@@ -70,8 +70,10 @@ def read_by_meter(cavity: Cavity) -> CavityUse | None:
 
     Source: common practice; a dimmed illumination feed shows less than full voltage.
     """
-    limits = table("harness", "meter")
     off, accessory, lights = cavity.off_v, cavity.accessory_v, cavity.lights_v
+    if off is None and accessory is None and lights is None and cavity.body_ohm is None:
+        return None
+    limits = table("harness", "meter")
     if off is not None and off >= limits["live_v"]:
         return CavityUse.CONSTANT
     quiet = off is None or off < limits["dead_v"]

@@ -77,23 +77,28 @@ def _carries(channel: RadioChannel, speaker: Speaker) -> bool:
     return True
 
 
-def _range_ohm(group: Sequence[Speaker], in_series: bool) -> tuple[float, float] | None:
+OPEN = (0.0, 0.0)  # what stands for a speaker behind its capacitor: it reads open
+Span = tuple[float, float]
+
+
+def _span_ohm(speaker: Speaker) -> Span | None:
+    """(lowest, highest) a speaker alone may read; OPEN behind its capacitor, None where it is not known."""
+    if speaker.own_capacitor.value is True:
+        return OPEN
+    if read := speaker.dc_resistance_ohm.value:
+        return 0.93 * read, 1.07 * read
+    nominal = speaker.impedance_ohm.value
+    return (DC_LOW * nominal, DC_HIGH * nominal) if nominal else None
+
+
+def _range_ohm(spans: Sequence[Span | None], in_series: bool) -> Span | None:
     """(lowest, highest) a pair with these speakers may read; None where one is not known or a capacitor blocks it."""
-    live = [s for s in group if s.own_capacitor.value is not True]  # behind its capacitor a speaker reads open
-    if not live or (in_series and len(live) < len(group)):
+    live = [span for span in spans if span is not OPEN]
+    if not live or None in live or (in_series and len(live) < len(spans)):
         return None
-    low, high = [], []
-    for speaker in live:
-        if read := speaker.dc_resistance_ohm.value:
-            low.append(0.93 * read)
-            high.append(1.07 * read)
-        elif nominal := speaker.impedance_ohm.value:
-            low.append(DC_LOW * nominal)
-            high.append(DC_HIGH * nominal)
-        else:
-            return None
-    lead_ohm = float(table("harness", "hunt")["lead_ohm"])
-    return joined_ohm(low, in_series), joined_ohm(high, in_series) + lead_ohm
+    known = [span for span in live if span is not None]
+    low = joined_ohm([span[0] for span in known], in_series)
+    return low, joined_ohm([span[1] for span in known], in_series) + float(table("harness", "hunt")["lead_ohm"])
 
 
 def _words(group: Sequence[Speaker], in_series: bool) -> str:
@@ -107,7 +112,8 @@ def _settled(design: Design) -> dict[str, str]:
     for channel in design.vehicle.channels:
         own = [s for s in design.vehicle.speakers if s.channel_id == channel.id]
         read_ohm = channel.pair_resistance_ohm.value
-        span = _range_ohm(own, any(s.pairing == "series" and s.paired_with_id for s in own)) if own else None
+        in_series = any(s.pairing == "series" and s.paired_with_id for s in own)
+        span = _range_ohm([_span_ohm(s) for s in own], in_series) if own else None
         if read_ohm is not None and span is not None and span[0] <= read_ohm <= span[1]:
             found |= {s.id: channel.id for s in own}
     return found
@@ -118,10 +124,11 @@ def _reaches(design: Design, channel: RadioChannel, read_ohm: float, settled: di
     now = {s.id for s in design.vehicle.speakers if s.channel_id == channel.id}
     series_now = any(s.pairing == "series" and s.paired_with_id for s in design.vehicle.speakers if s.id in now)
     found = []
+    spans = {s.id: _span_ohm(s) for s in near}
     for size in range(1, MOST_TOGETHER + 1):
         for group in combinations(near, size):
             for in_series in (False, True) if size > 1 else (False,):
-                span = _range_ohm(group, in_series)
+                span = _range_ohm([spans[s.id] for s in group], in_series)
                 if span is None or not span[0] <= read_ohm <= span[1]:
                     continue
                 ids = {s.id for s in group}
