@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from ohmack.core.record import record
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Unit:
     """One unit of the document."""
 

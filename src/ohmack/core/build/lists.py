@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from ohmack.core.document import Basis
 from ohmack.core.document.handles import at
@@ -14,6 +14,7 @@ from ohmack.core.fit.runs import Run
 from ohmack.core.physics.conductors import Conductor, cable_price
 from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
+from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.results import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
@@ -27,7 +28,7 @@ PURPOSE = {
 COLOUR = {"power": "red", "ground": "black", "remote": "blue", "feed": "yellow", "speaker": "blue", "tap": "violet"}
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class WireRow:
     """One line of the wire list."""
 
@@ -42,7 +43,7 @@ class WireRow:
     note: str
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class FuseRow:
     """One line of the fuse list."""
 

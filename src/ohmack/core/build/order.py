@@ -6,13 +6,13 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 from math import ceil
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.links import Pickup, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, Stands
 from ohmack.core.physics.protection import family
+from ohmack.core.record import record
 from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
@@ -21,7 +21,7 @@ if TYPE_CHECKING:
 STEP_M = 0.5  # cable is sold by the half metre
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class OrderRow:
     """One line to order: how many or how much, of what, what for. `unknown` says why it cannot be ordered yet."""
 

@@ -5,20 +5,20 @@ choice must allow.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Converter, FuseHolder, HeadUnit, Phase
 from ohmack.core.physics.conductors import Conductor, cable_price
+from ohmack.core.record import record
 from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Preparation:
     """One thing to prepare now: what, why, and where it is looked at; `rework` where leaving it means doing work
     twice.

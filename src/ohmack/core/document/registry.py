@@ -15,6 +15,7 @@ from pydantic import BaseModel
 from pydantic.fields import FieldInfo
 
 from ohmack.core.document.facts import Fact
+from ohmack.core.record import record
 
 
 class Gone(Enum):
@@ -35,7 +36,7 @@ class Survey(StrEnum):
     EARLIER = "Earlier damage"
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Many:
     """Marks a field as a collection: things with ids, added and taken out one by one."""
 
@@ -45,14 +46,14 @@ class Many:
     survey: Survey | None = None  # the heading a survey asks for their facts under
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class One:
     """Marks a field as a single thing with an id of the design's one namespace."""
 
     group: str
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Ref:
     """Marks a field as the id, or the ids, of other things."""
 
@@ -62,7 +63,7 @@ class Ref:
     offered: bool = True  # whether a form offers to change it
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Each:
     """A step into every item of a list, those of some kinds only where kinds are named."""
 
@@ -72,7 +73,7 @@ class Each:
 Steps = tuple[str | Each, ...]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Collection:
     """A collection found in the models: where it is and what it holds."""
 
@@ -81,7 +82,7 @@ class Collection:
     models: tuple[type[BaseModel], ...]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Reference:
     """A reference found in the models: the holder's place, the field, and what it names."""
 
@@ -91,7 +92,7 @@ class Reference:
     several: bool  # whether the field holds ids, not an id
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Found:
     """One holder met on the way: its path, itself, and the innermost item of a collection it belongs to."""
 

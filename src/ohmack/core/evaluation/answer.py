@@ -9,9 +9,10 @@ from ohmack.core.document import Design
 from ohmack.core.evaluation.results import Results
 from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Finding, Severity
+from ohmack.core.record import record
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Measure:
     """One fact worth measuring before ordering, and what it could change."""
 
@@ -39,7 +40,7 @@ class Measure:
         return (weight, -len(self.stops) - len(self.parts), -len(self.plans), self.minutes)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Verdict:
     """Where the design stands, and why. `state` is one of nothing, stopped, open, ready, unchecked."""
 
@@ -48,7 +49,7 @@ class Verdict:
     detail: str = ""
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Moved:
     """One figure that is not what it was."""
 

@@ -7,7 +7,6 @@ A search over the module graph; no car is hard-coded.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass
 from enum import StrEnum
 
 from ohmack.core.document import Design
@@ -16,6 +15,7 @@ from ohmack.core.document.functions import Act, CarFunction, Intervention, KeepA
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.looking import Remembered
 from ohmack.core.factory.graph import ModuleGraph, about
+from ohmack.core.record import record
 from ohmack.core.reference import read_toml
 
 
@@ -28,7 +28,7 @@ class Fate(StrEnum):
     UNCLEAR = "not traced"
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Verdict:
     """One function under a plan: its fate, why, the way it takes, where that breaks, what restores it."""
 

@@ -9,12 +9,12 @@ from __future__ import annotations
 
 from collections import deque
 from collections.abc import Iterable, Iterator
-from dataclasses import dataclass
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import ChannelPlace, FactoryLinkKind
 from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
 from ohmack.core.lazy import lazy
+from ohmack.core.record import record
 from ohmack.core.reference import read_toml
 
 FRONT = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT, ChannelPlace.CENTRE)
@@ -22,7 +22,7 @@ AUDIO_BY_WIRE = (FactoryLinkKind.ANALOGUE.value, FactoryLinkKind.SPEAKER.value)
 OPENING = (KeepAlive.STAYS, KeepAlive.BOARD, KeepAlive.INTERFACE)  # what lets a module go on talking
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Edge:
     """One way between two nodes."""
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.factory import Level, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.handles import at
@@ -12,6 +10,7 @@ from ohmack.core.document.parts import Driver, HeadUnit
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
 from ohmack.core.physics.baseline import joined_ohm, relative_change
+from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed
 
@@ -41,7 +40,7 @@ EARLIER_WORK = Formula("Extra work for what was done before", "min", "sum of the
 RADIO_LOWEST_OHM = 4.0  # what nearly every radio's channels want, common practice
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Pickup:
     """One place the signal could be taken from, with what speaks for and against it; the lower the better."""
 
@@ -53,7 +52,7 @@ class Pickup:
     words: str
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class ChannelLoad:
     """What one output drives now and drove before; a new radio joins what the works kept apart by bands."""
 

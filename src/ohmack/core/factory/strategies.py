@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
-from dataclasses import dataclass
 
 from ohmack.core.document import Basis, Design, Intake
 from ohmack.core.document.design import Wish
@@ -17,6 +16,7 @@ from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge
 from ohmack.core.factory.graph import about
 from ohmack.core.factory.outputs import Pickup, pickups
 from ohmack.core.factory.strategy_words import channel_words, signal_words, supply_words
+from ohmack.core.record import record
 from ohmack.core.reference import read_toml
 
 WORTH = {Fate.KEPT: 1.0, Fate.ADAPTED: 0.7, Fate.LOST: 0.0}
@@ -27,7 +27,7 @@ ENOUGH = 0.4  # a goal served less than this is missed
 NO_BUDGET, HALF_DAY_MIN = 900.0, 240.0  # what cost and time are held against where nothing is said
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Candidate:
     """One strategy for this car: whether it can be done, what it means, and its marks from 0 to 1."""
 
@@ -61,7 +61,7 @@ class Candidate:
         return tuple(v.function.title for v in self.ledger if v.fate is fate)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Advice:
     """All candidates, best first, with the reasons for the first and the fair case for the second."""
 

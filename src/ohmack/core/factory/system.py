@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass
 from functools import cache
 from math import log2
 
 from ohmack.core.document.factory import Tier, Variant
 from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.record import record
 from ohmack.core.reference import read_toml
 
 CERTAIN = 0.95  # from here on the verdict is taken as found
@@ -19,7 +19,7 @@ OTHER_KIND = 0.10  # weight left for a system that no known variant of the car h
 DONT_KNOW = "cannot tell"
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Hypothesis:
     """One thing the car may be: a general kind of system, or a variant it was sold in."""
 
@@ -28,7 +28,7 @@ class Hypothesis:
     tier: Tier
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Question:
     """One question with its answers and how likely each is on each hypothesis."""
 
@@ -40,7 +40,7 @@ class Question:
     likelihood: tuple[tuple[float, ...], ...]  # (answers, hypotheses)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class TierVerdict:
     """What the answers say so far."""
 

@@ -13,13 +13,14 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.parts import PartBase
 from ohmack.core.document.policy import Policy
 from ohmack.core.errors import NoOperatingPoint, OhmackError, OutOfRange
+from ohmack.core.record import record
 from ohmack.core.reference import Grade, Source
 
 M = TypeVar("M", bound=BaseModel)
 P = TypeVar("P", bound=PartBase)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Missing:
     """A fact or choice a figure needs and does not have."""
 
@@ -27,7 +28,7 @@ class Missing:
     name: str
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Term:
     """One input of a working."""
 
@@ -52,7 +53,7 @@ def _shown(source: Source) -> str:
     return known[1]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Formula:
     """A formula on floats, declared once: what it gives, in which unit, how it is written, and where it is from."""
 
@@ -68,7 +69,7 @@ class Formula:
         return _shown(self.source) if self.source else ""
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Reading:
     """What is read off something solved or chosen as a whole, by name: a network's solution, a chooser's choice."""
 
@@ -84,7 +85,7 @@ class Reading:
         return _shown(self.source) if self.source else ""
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Figure:
     """A computed value with its working."""
 

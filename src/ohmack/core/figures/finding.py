@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
-from dataclasses import dataclass
 from enum import StrEnum
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.edits import Edit
+from ohmack.core.record import record
 from ohmack.core.reference import Source
 
 if TYPE_CHECKING:
@@ -32,7 +32,7 @@ class Severity(StrEnum):
 _RANK = {severity: rank for rank, severity in enumerate(Severity)}
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Remedy:
     """What mends a finding: a label and, where a machine can do it, the edits or a part to wire up; else the place
     to go.
@@ -51,7 +51,7 @@ class Remedy:
         return bool(self.edits or self.connect)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Finding:
     """One judgement about one thing."""
 
@@ -66,7 +66,7 @@ class Finding:
     caution: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Rule:
     """One registered rule."""
 
@@ -78,7 +78,7 @@ class Rule:
     title: str
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Draft:
     """A finding before the register adds the rule's id, stage and source."""
 

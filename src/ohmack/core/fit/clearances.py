@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document import Basis, Fact
 from ohmack.core.document.cabin import Space
 from ohmack.core.document.handles import at
@@ -11,6 +9,7 @@ from ohmack.core.document.parts import Box, Driver, HeadUnit
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.physics.fitting import block_spare_m, restraint_n, ring_range_mm, way_in_spare_m
+from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, Grade, Source, source, table
 
 GEOMETRY = Source("plain geometry", Grade.HANDBOOK)
@@ -39,7 +38,7 @@ WAY_IN_SPARE = Formula(
 RESTRAINT = Formula("Its fixing must hold", "n", "mass × g × multiple", restraint_n, PRACTICE)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class FitCheck:
     """One dimension: what is needed, what is there, what is spare."""
 
@@ -59,7 +58,7 @@ class FitCheck:
         return "tight" if self.spare.value < self.margin - 1e-9 else "good"
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class FitResult:
     """One part in one place."""
 

@@ -2,14 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document.vehicle import Body, Hand, Vehicle
+from ohmack.core.record import record
 
 Share = tuple[float, float]  # (share of length from the nose, share of half width to the right)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Proportions:
     """Typical outer sizes in m and places as shares of length. Source: common practice."""
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
@@ -22,6 +20,7 @@ from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term
 from ohmack.core.physics.geometry import Point, run_length_m
+from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
 
 FACTORY_WIRE = Reading("Factory wire", "m", "not laid by the plan", lambda _: None)
@@ -30,7 +29,7 @@ L89 = Formula("Cable length", "m", "as measured", lambda length: length)
 L95 = Formula("Cable length", "m", "(plan length + 2 × rise) × (1 + slack)", run_length_m, PRACTICE)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Run:
     """A link laid out: its points on the plan (None where an end is not placed yet) and its length."""
 

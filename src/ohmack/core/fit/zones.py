@@ -5,7 +5,6 @@ way.
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from ohmack.core.document.cabin import Zone, ZoneKind
 from ohmack.core.document.links import PowerLink
@@ -13,13 +12,14 @@ from ohmack.core.document.parts import Amplifier, Box, Converter
 from ohmack.core.figures.figure import Book
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.geometry import Point, crossing_y_m, length_inside_m
+from ohmack.core.record import record
 
 WAY_REACH_M = 0.20  # a run this near to a way through the bulkhead uses it
 LEAST_M = {ZoneKind.HEAT: 0.4}  # crossing the tunnel above the carpet is harmless, lying along it is not
 TOUCHES_M = 0.03
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Crossing:
     """A run or a part inside a zone."""
 
@@ -29,7 +29,7 @@ class Crossing:
     inside_m: float
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class BulkheadCrossing:
     """A run from the engine side into the cabin, and the way it takes."""
 

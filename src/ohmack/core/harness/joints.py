@@ -5,7 +5,7 @@ what.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from dataclasses import dataclass, field
+from dataclasses import field
 from enum import StrEnum
 from functools import cache, lru_cache
 from math import pi, sqrt
@@ -20,6 +20,7 @@ from ohmack.core.document.parts import HeadUnit, Phase
 from ohmack.core.errors import OutOfRange
 from ohmack.core.harness.pin_map import use_words
 from ohmack.core.harness.wire_colours import colour_words
+from ohmack.core.record import record
 from ohmack.core.reference import table
 
 SCHOOL = {
@@ -50,7 +51,7 @@ UNUSED_LEAD = "fold back, insulate its end by itself, tie to the loom"
 CUT_END = "cut back, insulate each end by itself"
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Lead:
     """One lead of the new unit: what it is for, its trade colour, its area."""
 
@@ -68,7 +69,7 @@ class Lead:
         return colour_words(self.base, self.tracer)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Joint:
     """One joint: cavity, lead, how, and what it takes.
 
@@ -99,7 +100,7 @@ class Joint:
         return bool(table("harness", "joints")[self.method.value]["cut"])
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class LooseEnd:
     """A lead or a cavity nothing is joined to, and how it ends."""
 
@@ -109,7 +110,7 @@ class LooseEnd:
     missing: bool = False  # a lead the unit needs and the car's map does not have
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class JointTable:
     """Every joint of the plan, what is left over, and what an adapter plug would save."""
 

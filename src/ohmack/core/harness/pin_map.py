@@ -4,20 +4,20 @@ is expected.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Literal
 
 from ohmack.core.document import Basis
 from ohmack.core.document.harness import Cavity, CavityUse, Connector, Housing, Polarity
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import OutOfRange
+from ohmack.core.record import record
 from ohmack.core.reference import table
 
 Side = Literal["mating side", "wire side"]
 FEEDS = (CavityUse.CONSTANT, CavityUse.SWITCHED, CavityUse.ILLUMINATION, CavityUse.GROUND)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Spot:
     """Where a cavity sits on the face one looks at: row from the top, column from the left."""
 

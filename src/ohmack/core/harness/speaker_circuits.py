@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from itertools import combinations
 from typing import Any
 
@@ -15,12 +14,13 @@ from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.errors import UnknownName
 from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
 from ohmack.core.physics.baseline import joined_ohm
+from ohmack.core.record import record
 from ohmack.core.reference import table
 
 MOST_TOGETHER = 3  # speakers on one pair
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Reach:
     """One thing a pair may lead to: speakers joined some way, what it would read, and whether the survey says so
     already.
@@ -34,7 +34,7 @@ class Reach:
     on_file: bool
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Circuit:
     """One pair: what was read, what it may reach, and the verdict in a line."""
 

@@ -5,7 +5,6 @@ decides most a minute.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from functools import lru_cache
 from itertools import combinations
 from math import factorial, log2
@@ -16,6 +15,7 @@ from ohmack.core.document.harness import Heard, Hunt, HuntReading, HuntWire, Tes
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
 from ohmack.core.physics.labelled_matching import Floats, check_size, pairs_of, weigh
+from ohmack.core.record import record
 from ohmack.core.reference import table
 
 CERTAIN = 1 - 1e-9
@@ -23,7 +23,7 @@ MOST_CHECKS = 800  # readings are tried together at most so often for the smalle
 MOST_STEPS = 200  # of one such try, before it is settled by dynamic programming
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Target:
     """A speaker the wires may lead to: the DC resistance its pair may read, and whether a pop test shows or harms."""
 
@@ -35,7 +35,7 @@ class Target:
     may_pop: bool
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Guess:
     """One pair at one speaker with its odds; `plus` is the wire that is positive, with the odds of that."""
 
@@ -46,7 +46,7 @@ class Guess:
     plus_odds: float
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class NextTest:
     """A test worth doing: what it decides in bits, the minutes it takes."""
 
@@ -61,7 +61,7 @@ class NextTest:
         return self.bits / self.minutes
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Found:
     """What the readings leave: how many assignments, what is certain, the odds, what to do next, or what
     contradicts.

@@ -4,8 +4,6 @@ any more.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
@@ -13,13 +11,14 @@ from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit
 from ohmack.core.document.vehicle import Speaker
+from ohmack.core.record import record
 
 RADIO_PAIRS = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT, ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
 OUT = (Act.REMOVED, Act.REPLACED)
 STILL_THERE = (KeepAlive.STAYS, KeepAlive.BOARD)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Drive:
     """One speaker place: what drives it now, what did before, and whether a tweeter there is protected."""
 

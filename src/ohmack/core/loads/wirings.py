@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import cache
 
 from ohmack.core.document import Design
@@ -13,6 +13,7 @@ from ohmack.core.document.parts import Amplifier, Driver, Subwoofer
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
 from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, wirings
+from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import amount, listed, trimmed
 
@@ -64,7 +65,7 @@ DC_LOW, DC_TYPICAL, DC_HIGH = 0.75, 0.85, 1.05  # DC resistance over nominal, co
 MOST_COILS = 6  # on one channel; more of them is more wirings than anybody compares
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class WiringOption:
     """One wiring judged: load, power, what a meter reads, and why it is taken or not."""
 
@@ -82,7 +83,7 @@ class WiringOption:
     best: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Driven:
     """What hangs on a channel: a subwoofer, a new driver at a position, or the factory speaker there."""
 
@@ -97,7 +98,7 @@ class Driven:
     is_subwoofer: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class LoadResult:
     """The load of one channel, or of two bridged."""
 
@@ -147,7 +148,7 @@ class LoadResult:
         return output_of(self.amplifier, self.link.bridged)[1]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class AmplifierLoad:
     """One amplifier with the power of all its outputs together."""
 

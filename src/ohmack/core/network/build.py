@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Mapping
-from dataclasses import dataclass
 from math import hypot
 
 from ohmack.core.document import Design
@@ -15,6 +14,7 @@ from ohmack.core.figures.figure import Book, Term, reference
 from ohmack.core.network.model import Branch, Cell, Consumer, Place, PowerNetwork
 from ohmack.core.physics.conductors import Conductor
 from ohmack.core.physics.protection import fuse_resistance_ohm
+from ohmack.core.record import record
 from ohmack.core.reference import Grade, Source, table
 
 Fed = Amplifier | PoweredSubwoofer
@@ -22,7 +22,7 @@ HUB = "body"  # the body where the first battery's strap meets it
 COMMON = "body at the ground points"  # of all points nobody has measured by themselves
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Way:
     """The way one consumer's current takes: power links from the battery on, ground links back, and where they end."""
 
@@ -43,7 +43,7 @@ class Way:
         return self.ground[0] if self.ground else None
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Sized:
     """What a power link is made of: its conductor, and its fuse where it has one."""
 

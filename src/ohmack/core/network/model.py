@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from enum import StrEnum
 
 from ohmack.core.figures.figure import Term
+from ohmack.core.record import record
 
 
 class Place(StrEnum):
@@ -28,7 +28,7 @@ class Place(StrEnum):
         return self in (Place.NEGATIVE, Place.LEAD, Place.RING, Place.BODY, Place.STRAP)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Branch:
     """A resistance between two nodes; its term says what it is, what it rests on and where it is looked at."""
 
@@ -45,7 +45,7 @@ class Branch:
         return float(self.term.value)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Cell:
     """A battery with the nodes of its posts."""
 
@@ -54,7 +54,7 @@ class Cell:
     minus: str
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Consumer:
     """What draws current between two nodes; `way` names the branches its current takes, from the post and back to
     it.
@@ -68,7 +68,7 @@ class Consumer:
     against: frozenset[str] = frozenset()  # those of them it passes from end to start
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class PowerNetwork:
     """All of it. The first battery's negative post is the node voltages are counted from."""
 

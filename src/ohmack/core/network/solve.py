@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import field
 
 import numpy as np
 from numpy.typing import NDArray
@@ -11,11 +11,12 @@ from numpy.typing import NDArray
 from ohmack.core.errors import NoOperatingPoint
 from ohmack.core.network.model import PowerNetwork
 from ohmack.core.physics.supply import Load, held_voltage_v, network_voltages_v
+from ohmack.core.record import record
 
 APART_OHM = 1e-12  # consumers that share less than this do not know of each other
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Ports:
     """The network as its consumers see it, everything else folded away."""
 
@@ -26,7 +27,7 @@ class Ports:
     ohm: Mapping[str, float]  # by branch, its resistance in the state
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Solution:
     """One solved state. What collapsed has no entry in `voltage_v` and draws nothing."""
 

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
 from functools import cache
 from math import pi, sqrt
 
 from ohmack.core.errors import UnknownName, require
+from ohmack.core.record import record
 from ohmack.core.reference import Source, source, table
 
 COPPER = "copper"
 CCA = "copper_clad_aluminium"
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Conductor:
     """One wire size of one material, at 20 °C."""
 

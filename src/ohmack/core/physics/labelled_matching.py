@@ -6,7 +6,6 @@ number (or weight) of all assignments and of those that hold any one pair at any
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 from itertools import combinations
 
@@ -14,12 +13,13 @@ import numpy as np
 from numpy.typing import NDArray
 
 from ohmack.core.errors import OutOfRange
+from ohmack.core.record import record
 
 MOST_WIRES = 16  # 2**16 masks of 8 bytes a speaker: under 10 MB
 Floats = NDArray[np.float64]
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Marginals:
     """How much of the total weight holds each thing: pairs by speaker and orientation, and grounds."""
 

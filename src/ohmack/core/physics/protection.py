@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from functools import cache
 
 from ohmack.core.errors import UnknownName, require
+from ohmack.core.record import record
 from ohmack.core.reference import Source, table
 
 FAMILIES = ("blade", "maxi", "strip")
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class FuseFamily:
     """One family of fuses: sizes in A, ascending."""
 
@@ -23,7 +23,7 @@ class FuseFamily:
     source: Source
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class FuseChoice:
     """One standard size judged for one wire and one current."""
 

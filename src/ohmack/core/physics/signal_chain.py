@@ -2,10 +2,10 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from math import log10, sqrt
 
 from ohmack.core.errors import require
+from ohmack.core.record import record
 
 
 def db_from_voltage_ratio(ratio: float) -> float:
@@ -82,7 +82,7 @@ def target_voltage_v(full_scale_v: float, tone_dbfs: float, overlap_db: float) -
     return full_scale_v * min(1.0, voltage_ratio_from_db(tone_dbfs + overlap_db))
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class GainPlan:
     """Where the converter's gain goes, and which limit decided it."""
 

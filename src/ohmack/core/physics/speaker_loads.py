@@ -3,16 +3,16 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import dataclass
 from functools import cache
 from math import exp, log
 
 from ohmack.core.errors import OutOfRange, require
+from ohmack.core.record import record
 
 Shape = tuple[object, ...] | str  # "coil", ("series", shapes...) or ("parallel", shapes...)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Coil:
     """One voice coil: its name, nominal impedance, DC resistance (0 where unknown) and the power it takes."""
 
@@ -22,7 +22,7 @@ class Coil:
     power_w: float | None = None
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Wiring:
     """A series-parallel network of coils."""
 

@@ -3,18 +3,18 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 from math import sqrt
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ohmack.core.errors import NoOperatingPoint, require
+from ohmack.core.record import record
 
 RATED_SUPPLY_V = 14.4  # ANSI/CTA-2006 rating voltage (from memory)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Load:
     """What hangs at one node: constant power, constant conductance and constant current together."""
 

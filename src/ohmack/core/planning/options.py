@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits, is_list
@@ -17,6 +16,7 @@ from ohmack.core.evaluation.changes import shown
 from ohmack.core.factory.functions import Fate
 from ohmack.core.factory.strategies import Candidate, advise
 from ohmack.core.figures.finding import Severity
+from ohmack.core.record import record
 from ohmack.core.wording import amount, count, hours
 
 LISTS = (
@@ -34,7 +34,7 @@ LISTS = (
 )
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class ComparedRow:
     """One line of the comparison: a value an option, and whether they differ."""
 

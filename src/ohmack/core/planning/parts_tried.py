@@ -4,7 +4,6 @@ was.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from typing import Any
 
 from ohmack.core.document import Design
@@ -18,11 +17,12 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect_everything
+from ohmack.core.record import record
 
 MANY = ("accessory", "driver", "wire", "fuse")  # kinds a job has several of: a new one joins, it takes nobody's place
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Trial:
     """What a part would bring: stops and watches it adds, those it takes away, the figures it moves."""
 

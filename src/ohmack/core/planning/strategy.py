@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from typing import Any
 
 from ohmack.core.document import Design
@@ -16,6 +15,7 @@ from ohmack.core.factory.strategies import Candidate, advise, kept_by_choice
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect_everything
+from ohmack.core.record import record
 from ohmack.core.reference import read_toml
 from ohmack.core.wording import listed
 
@@ -108,7 +108,7 @@ def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) 
     return next((t for t in pool if _suits(design, role, t)), pool[0] if pool else None)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Laying:
     """What choosing a way does: the edits, and what they put in, take out, keep as a person chose, and leave without
     use.
@@ -200,7 +200,7 @@ def not_in_catalogue(design: Design, key: StrategyKey) -> tuple[str, ...]:
     return tuple(r for r in candidate(design, key.value).needs if r in ROLE_KINDS and not filled(design, r))
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class PricedRole:
     """One thing a strategy needs: the part that would fill it, and its price; no part where the catalogue has none."""
 

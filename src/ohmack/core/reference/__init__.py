@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import tomllib
-from dataclasses import dataclass
 from enum import StrEnum
 from functools import cache
 from importlib.resources import files
 from typing import Any
+
+from ohmack.core.record import record
 
 
 class Grade(StrEnum):
@@ -27,7 +28,7 @@ class Grade(StrEnum):
 _RANK = {grade: rank for rank, grade in enumerate(Grade)}
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Source:
     """Where a number or a formula comes from."""
 

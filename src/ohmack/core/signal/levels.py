@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass, replace
+from dataclasses import replace
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Module, Radio
@@ -23,6 +23,7 @@ from ohmack.core.physics.signal_chain import (
 )
 from ohmack.core.physics.speaker_loads import power_voltage_v
 from ohmack.core.physics.supply import output_power_at_w
+from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.supply.results import SupplyResult
 
@@ -80,7 +81,7 @@ GAIN = Formula(
 MIDDLE_TONE_HZ = 1000.0  # for everything but subwoofers, common practice
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Stage:
     """One rung of the level ladder, all in dBV rms."""
 
@@ -96,7 +97,7 @@ class Stage:
         return self.clip_dbv - self.level_dbv
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Way:
     """How a signal reaches an amplifier: tap and converter, the line output of a new radio, or a pair straight in."""
 
@@ -115,7 +116,7 @@ class Way:
         return self.amplifier.sensitivity_low_v, self.amplifier.sensitivity_high_v
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class OutputSignal:
     """One output of the amplifier: what a meter must show there, and where its sensitivity is set."""
 
@@ -127,7 +128,7 @@ class OutputSignal:
         return bass_hz if any(d.is_subwoofer for d in self.load.driven) else MIDDLE_TONE_HZ
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SignalResult:
     """The signal way of one amplifier, with every output it has in use."""
 

@@ -4,12 +4,11 @@ it distorts.
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document.factory import Band, Module, Radio, StatedAs, Tier
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.factory.outputs import Pickup
 from ohmack.core.physics.signal_chain import rms_from
+from ohmack.core.record import record
 from ohmack.core.wording import amount, listed, trimmed
 
 SPEAKER_OHM = 4.0  # what level classes are stated for
@@ -20,7 +19,7 @@ PLAIN_CLASS_V, AMPLIFIED_CLASS_V = (
 CLASS_LIMIT_V = 12.0  # above it a converter for plain radios is overdriven
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class TapDetails:
     """One place in figures and words."""
 

@@ -2,19 +2,18 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
+from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.signal.switch_on import RELAY_COIL_A
 
 REMOTE_LOAD = Formula("Switch-on load", "a", "sum of what hangs on it", lambda *amps: sum(amps), PHYSICS)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SwitchOn:
     """One switch-on source and everything it drives."""
 

@@ -2,13 +2,12 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, fixed
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio, rms_from
+from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS
 from ohmack.core.signal.levels import tapped_source
 
@@ -19,7 +18,7 @@ INPUT_MARGIN = Formula(
 )
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class DirectInput:
     """A speaker-level input: what arrives, what it takes, and the room between."""
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
 from math import inf
 
 from ohmack.core.document import Design
 from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
+from ohmack.core.record import record
 
 RELAY_COIL_A = 0.15  # what a small automotive relay's coil draws, common practice
 SENSING_HOLD_S = 60.0  # audio sensing holds on for about a minute after silence, common practice
@@ -25,7 +25,7 @@ WHY = {
 }
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SwitchSource:
     """One way to switch the amplifiers on."""
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import dataclass
 
 from ohmack.core.document.parts import Amplifier, AmplifierClass, PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery
@@ -13,6 +12,7 @@ from ohmack.core.loads.wirings import AmplifierLoad
 from ohmack.core.network.build import Way, back_terms, ways
 from ohmack.core.network.states import State, emf_v, held_v
 from ohmack.core.physics.supply import Load, amplifier_load
+from ohmack.core.record import record
 from ohmack.core.supply.results import Consumer
 from ohmack.core.supply.sizing import Demand
 
@@ -56,7 +56,7 @@ def load_of(terms: dict[str, Term], fuses_a: float) -> Load:
     return Load(made.power_w, made.conductance_s, made.current_a, fuses_a)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Planned:
     """A consumer on its way, with every input of its supply, known or not."""
 

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document import Basis
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, PowerLink, Wire
@@ -18,6 +16,7 @@ from ohmack.core.physics.conductors import Conductor, conductor
 from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.physics.supply import Load, amplifier_load
+from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.draws import efficiency_of, running_post
 from ohmack.core.supply.small_circuits import fed_current
@@ -47,7 +46,7 @@ ELECTRONICS_A = 1.0  # below it a part is electronics, which any radio feed carr
 SelfFedPart = Accessory | Amplifier | PoweredSubwoofer
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class FeedTap:
     """One factory feed that might carry a part: total load, what it has room for, and the verdict."""
 
@@ -66,7 +65,7 @@ class FeedTap:
         return "refused" if self.refused else "open" if self.open else "allowed"
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SelfFed:
     """One part with its own amplifier: the run it would take, and the factory feeds that could carry it."""
 

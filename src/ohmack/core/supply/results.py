@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Amplifier, DistributionBlock, PoweredSubwoofer
 from ohmack.core.figures.figure import Figure, Term, weakest_basis, weakest_grade
@@ -11,13 +9,14 @@ from ohmack.core.network.model import Place
 from ohmack.core.network.solve import Solution
 from ohmack.core.physics.conductors import Conductor
 from ohmack.core.physics.protection import family
+from ohmack.core.record import record
 from ohmack.core.supply.wire_choice import WireCandidate
 from ohmack.core.wording import amount
 
 Consumer = Amplifier | PoweredSubwoofer
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Segment:
     """One piece of a loop: where it is, its resistance, the current in it along the way, and what it rests on."""
 
@@ -45,7 +44,7 @@ class Segment:
         return Term(words, self.drop_v, "v", weakest_basis(both), weakest_grade(both), self.term.source, self.term.path)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class At:
     """One consumer of a solved state: what its figures are read off."""
 
@@ -64,7 +63,7 @@ class At:
         return self.source_v - self.voltage_v
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SupplyResult:
     """The supply of one consumer, or of a block that feeds several; `chosen` is None while something needed is
     missing.

@@ -17,6 +17,7 @@ from ohmack.core.network.states import State
 from ohmack.core.physics.conductors import Conductor, resistance_factor, sizes
 from ohmack.core.physics.protection import family
 from ohmack.core.physics.supply import Load
+from ohmack.core.record import record
 from ohmack.core.supply.wire_choice import (
     Leg,
     Limits,
@@ -31,7 +32,7 @@ PASSES = 8
 SETTLED_A = 1e-9
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Demand:
     """One consumer whose every input is known: its way, what it draws, and from how many volts."""
 
@@ -41,7 +42,7 @@ class Demand:
     source_v: float
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Condition:
     """What a state was solved with: by battery its volts and its own resistance, the warmth of the runs, by consumer
     its load.

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
-from dataclasses import dataclass
 from math import log10
 
 from ohmack.core.document import Design
@@ -16,6 +15,7 @@ from ohmack.core.fit.runs import Run
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor, sizes
 from ohmack.core.physics.protection import best_fuse, family
+from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.supply.wire_choice import wire_of
 
@@ -42,7 +42,7 @@ SMALL = {"AWG": {"remote": "18 AWG", "tap": "18 AWG", "feed": "16 AWG"},
          "mm2": {"remote": "1.5 mm2", "tap": "1.5 mm2", "feed": "1.5 mm2"}}  # fmt: skip
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class ConverterFeed:
     """The feed of a converter, a powered subwoofer or another part that draws current, with its fuse."""
 
@@ -55,7 +55,7 @@ class ConverterFeed:
     draws_a: float
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class SpeakerCable:
     """The cable of one speaker link: what flows in it, what it loses, and whether a size was found that does."""
 

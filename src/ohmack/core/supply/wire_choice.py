@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from contextlib import suppress
-from dataclasses import dataclass, replace
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
@@ -22,11 +22,12 @@ from ohmack.core.physics.conductors import (
 )
 from ohmack.core.physics.protection import best_fuse, best_rating_a, fuse_resistance_ohm
 from ohmack.core.physics.supply import Load, held_voltage_v, network_voltages_v
+from ohmack.core.record import record
 
 NEAR_M = 0.1  # a shorter run is no advice
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class WireCandidate:
     """One wire size judged for the power run."""
 
@@ -47,7 +48,7 @@ class WireCandidate:
     best: bool = False
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Limits:
     """What the shop, the parts and the run itself demand of a wire, whatever flows in it."""
 
@@ -64,7 +65,7 @@ class Limits:
     upstream_a: float | None  # the fuse before it, where it has none
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Leg:
     """One consumer behind a run: what its loop has besides wires that follow the size asked about, and what it
     draws.
@@ -81,7 +82,7 @@ class Leg:
     load: Load
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Situation:
     """Everything the chooser needs for one run, all present: its legs and what they share besides it."""
 

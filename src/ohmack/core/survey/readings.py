@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from ohmack.core.document import Basis
 from ohmack.core.document.factory import Radio, RadioChannel
 from ohmack.core.document.handles import at, at_the
@@ -11,6 +9,7 @@ from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula
 from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
 from ohmack.core.physics.baseline import bass_lost_db, joined_ohm, last_clean_step, standby_days
+from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
 
 STANDBY = Formula(
@@ -25,7 +24,7 @@ STANDBY = Formula(
 BASS_BELOW_HZ = 120.0  # a tone below this tells about the bass
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class PairReading:
     """One pair: what its speakers should read together, what was read, and what that means."""
 
@@ -40,7 +39,7 @@ class PairReading:
     good: bool | None
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class VolumeSweep:
     """The readings of one tone over the volume steps."""
 
@@ -49,7 +48,7 @@ class VolumeSweep:
     last_clean: float | None
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Baseline:
     """All baseline readings."""
 
