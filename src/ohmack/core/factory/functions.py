@@ -52,6 +52,7 @@ def functions_of(design: Design) -> list[CarFunction]:
 
 
 _judged: Remembered[tuple[Verdict, ...]] = Remembered(256)
+_untouched: Remembered[tuple[tuple[str, ...] | None, ...]] = Remembered(256)  # the way of every function before a plan
 
 
 def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None) -> tuple[Verdict, ...]:
@@ -68,17 +69,24 @@ def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None
     acts = interventions_of(design) if acts is None else acts
     rests_on = (v.radio, v.modules, v.factory_links, v.functions, v.speakers, v.feeds)
 
+    def untouched() -> tuple[tuple[str, ...] | None, ...]:
+        graph = ModuleGraph(design)
+        return tuple(graph.works(f) for f in functions_of(design))
+
     def judge() -> tuple[Verdict, ...]:
-        before, after = ModuleGraph(design), ModuleGraph(design, acts)
-        return tuple(_verdict(design, acts, before, after, f) for f in functions_of(design))
+        after, intact = ModuleGraph(design, acts), _untouched.get(rests_on, (), untouched)
+        return tuple(_verdict(design, acts, way, after, f) for f, way in zip(functions_of(design), intact, strict=True))
 
     return _judged.get(rests_on, acts, judge)
 
 
 def _verdict(
-    design: Design, acts: tuple[Intervention, ...], before: ModuleGraph, after: ModuleGraph, function: CarFunction
+    design: Design,
+    acts: tuple[Intervention, ...],
+    intact: tuple[str, ...] | None,
+    after: ModuleGraph,
+    function: CarFunction,
 ) -> Verdict:
-    intact = before.works(function)
     if intact is None:
         return Verdict(function, Fate.UNCLEAR, "nothing on file carries it", (), "")
     if not acts:

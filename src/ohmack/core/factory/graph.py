@@ -1,8 +1,7 @@
 """The factory system as a graph under a set of interventions: what still talks, drives, passes and is fed.
 
 A node is the radio, a module, a feed or a speaker; an edge is a factory link that carries something, or a module's
-own output
-pair to a speaker. An optical ring carries only while it is closed.
+own output pair to a speaker. An optical ring carries only while it is closed.
 """
 
 from __future__ import annotations
@@ -19,6 +18,7 @@ from ohmack.core.reference import read_toml
 
 FRONT = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT, ChannelPlace.CENTRE)
 AUDIO_BY_WIRE = (FactoryLinkKind.ANALOGUE.value, FactoryLinkKind.SPEAKER.value)
+RING, FEED = FactoryLinkKind.RING.value, FactoryLinkKind.FEED.value
 OPENING = (KeepAlive.STAYS, KeepAlive.BOARD, KeepAlive.INTERFACE)  # what lets a module go on talking
 
 
@@ -50,6 +50,9 @@ class ModuleGraph:
             self.names |= {item.id: item.name for item in pool}
         self.absent = {m.id for m in vehicle.modules if m.fitted.value is False}
         self.edges = tuple(self._edges())
+        self._talking: dict[str, bool] = {}
+        self._fed: dict[str, bool] = {}
+        self._nearby: dict[frozenset[str], dict[str, list[str]]] = {}
 
     def _edges(self) -> Iterator[Edge]:
         for link in self.vehicle.factory_links:
@@ -66,10 +69,29 @@ class ModuleGraph:
 
     def talks(self, node: str) -> bool:
         """Whether a node is there and goes on talking to its neighbours."""
-        if node in self.absent:
-            return False
-        act = self.acts.get(node)
-        return act is None or act.act is Act.BYPASSED or any(k in OPENING for k in act.keep_alive)
+        known = self._talking.get(node)
+        if known is None:
+            act = self.acts.get(node)
+            goes_on = act is None or act.act is Act.BYPASSED or any(k in OPENING for k in act.keep_alive)
+            known = self._talking[node] = goes_on and node not in self.absent
+        return known
+
+    @lazy
+    def _speakers(self) -> frozenset[str]:
+        return frozenset(s.id for s in self.vehicle.speakers)
+
+    @lazy
+    def _feeds(self) -> frozenset[str]:
+        return frozenset(feed.id for feed in self.vehicle.feeds)
+
+    @lazy
+    def _feeders(self) -> dict[str, list[str]]:
+        """By node, what feeds it."""
+        found: dict[str, list[str]] = {}
+        for edge in self.edges:
+            if edge.kind == FEED:
+                found.setdefault(edge.b, []).append(edge.a)
+        return found
 
     @lazy
     def _amplifiers(self) -> frozenset[str]:
@@ -84,7 +106,7 @@ class ModuleGraph:
             return False
         if act.act is Act.REPLACED and node in self._amplifiers and kind in AUDIO_BY_WIRE:
             return True  # the new amplifier takes the same lines
-        return (KeepAlive.LOOPED if kind == FactoryLinkKind.RING.value else KeepAlive.PLUG) in act.keep_alive
+        return (KeepAlive.LOOPED if kind == RING else KeepAlive.PLUG) in act.keep_alive
 
     def drives(self, source_id: str, speaker_id: str) -> bool:
         """Whether a source's output pair still drives a speaker."""
@@ -106,7 +128,7 @@ class ModuleGraph:
         """The nodes of every optical ring."""
         near: dict[str, set[str]] = {}
         for edge in self.edges:
-            if edge.kind == FactoryLinkKind.RING.value:
+            if edge.kind == RING:
                 near.setdefault(edge.a, set()).add(edge.b)
                 near.setdefault(edge.b, set()).add(edge.a)
         found: list[frozenset[str]] = []
@@ -126,7 +148,7 @@ class ModuleGraph:
         """Nodes of a ring that do not have exactly two fibres; a ring with a gap carries nothing."""
         ends: dict[str, int] = dict.fromkeys(ring, 0)
         for edge in self.edges:
-            if edge.kind == FactoryLinkKind.RING.value and edge.a in ring:
+            if edge.kind == RING and edge.a in ring:
                 ends[edge.a] += 1
                 ends[edge.b] += 1
         return tuple(sorted(node for node, fibres in ends.items() if fibres != 2))
@@ -136,22 +158,25 @@ class ModuleGraph:
         """Nodes of rings that are open."""
         dark: set[str] = set()
         for ring in self.rings:
-            if self.ring_gaps(ring) or not all(self.passes(node, FactoryLinkKind.RING.value) for node in ring):
+            if self.ring_gaps(ring) or not all(self.passes(node, RING) for node in ring):
                 dark |= ring
         return frozenset(dark)
 
     def powered(self, node: str) -> bool:
         """Whether a chain of feeds reaches a node; one without a feed on file counts as fed."""
-        return self._powered(node, frozenset())
+        known = self._fed.get(node)
+        if known is None:
+            known = self._fed[node] = self._powered(node, frozenset())
+        return known
 
     def _powered(self, node: str, above: frozenset[str]) -> bool:
         if node in above:
             return False  # feeds in a circle feed nothing
-        if any(feed.id == node for feed in self.vehicle.feeds):
+        if node in self._feeds:
             return True
         if not self.talks(node):
             return False
-        feeds = [e.a for e in self.edges if e.kind == FactoryLinkKind.FEED.value and e.b == node]
+        feeds = self._feeders.get(node, ())
         return not feeds or any(self._powered(feeder, above | {node}) for feeder in feeds)
 
     def open_edges(self, kinds: frozenset[str]) -> Iterator[Edge]:
@@ -161,17 +186,23 @@ class ModuleGraph:
                 if self.drives(edge.a, edge.b):
                     yield edge
             elif edge.kind in kinds and self.passes(edge.a, edge.kind) and self.passes(edge.b, edge.kind):
-                if edge.kind == FactoryLinkKind.RING.value and edge.a in self._dark:
+                if edge.kind == RING and edge.a in self._dark:
                     continue
                 yield edge
 
+    def _near(self, kinds: frozenset[str]) -> dict[str, list[str]]:
+        """By node, its neighbours over open edges of some kinds."""
+        known = self._nearby.get(kinds)
+        if known is None:
+            known = self._nearby[kinds] = {}
+            for edge in self.open_edges(kinds):
+                known.setdefault(edge.a, []).append(edge.b)
+                known.setdefault(edge.b, []).append(edge.a)
+        return known
+
     def way(self, start: str, end: str, kinds: frozenset[str]) -> tuple[str, ...] | None:
         """The shortest open way between two nodes, as node ids; None where there is none."""
-        near: dict[str, list[str]] = {}
-        for edge in self.open_edges(kinds):
-            near.setdefault(edge.a, []).append(edge.b)
-            near.setdefault(edge.b, []).append(edge.a)
-        speakers = {s.id for s in self.vehicle.speakers}
+        near, speakers = self._near(kinds), self._speakers
         came: dict[str, str] = {start: ""}
         queue = deque([start])
         while queue:
@@ -193,7 +224,7 @@ class ModuleGraph:
         """The way a function takes, None where it does not work."""
         alone = function.heard_at_id is None or function.heard_at_id == function.made_by_id
         needed = (function.made_by_id, *function.needs_ids)
-        speakers = {s.id for s in self.vehicle.speakers}
+        speakers = self._speakers
         if not all(node in speakers or (self.talks(node) and self.powered(node)) for node in needed):
             return None
         if alone:
@@ -226,7 +257,7 @@ def graph_troubles(design: Design) -> Iterator[tuple[str, str, str]]:
             )
     feeders: dict[str, set[str]] = {}
     for edge in graph.edges:
-        if edge.kind == FactoryLinkKind.FEED.value:
+        if edge.kind == FEED:
             feeders.setdefault(edge.b, set()).add(edge.a)
     for node in sorted(feeders):
         if node in _above(node, feeders):
