@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
+from itertools import chain
 from typing import Any
 
 from ohmack.core.build.lists import compute_cost, fuse_list, wire_list
@@ -88,6 +89,9 @@ def _judged(design: Design, results: Results, findings: tuple[Finding, ...]) -> 
     return Evaluation(design, results.book.figures, findings, results, later_ids=later_ids)
 
 
+RULE_FRAMES = tuple((name, rule, f"rule {name}") for name, rule in RULES.items())
+
+
 class Retracing:
     """A traced evaluation of a design: after one changed fact only what looked at it is worked out anew."""
 
@@ -103,7 +107,7 @@ class Retracing:
             self._base.put("later", lambda: _compute(traced))
         self.best_way = self._traces.frame("best way", partial(best_way, traced))
         self._findings = {
-            name: self._traces.frame(f"rule {name}", partial(findings_of, r, self._base)) for name, r in RULES.items()
+            name: self._traces.frame(frame, partial(findings_of, rule, self._base)) for name, rule, frame in RULE_FRAMES
         }
 
     @property
@@ -132,10 +136,10 @@ class Retracing:
             results.later = _compute(design) if "later" in anew else self._base.kept("later")
         for name in self._base.lazies - anew:
             results.__dict__[name] = self._base.kept(name)
-        said = {
-            n: list(findings_of(r, results)) if f"rule {n}" in anew else self._findings[n] for n, r in RULES.items()
-        }
-        return _judged(design, results, in_order(found for findings in said.values() for found in findings))
+        said = (
+            findings_of(rule, results) if frame in anew else self._findings[name] for name, rule, frame in RULE_FRAMES
+        )
+        return _judged(design, results, in_order(chain.from_iterable(said)))
 
 
 def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None = None) -> Evaluation:

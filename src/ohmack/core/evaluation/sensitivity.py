@@ -16,6 +16,7 @@ from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Measure
 from ohmack.core.factory.strategies import advise, best_way
 from ohmack.core.figures.finding import Severity
+from ohmack.core.record import record
 from ohmack.core.reference import read_toml
 from ohmack.core.units import unit_of
 from ohmack.core.wording import amount
@@ -69,28 +70,41 @@ def _planned_m(fact: Fact[Any], of: BaseModel, evaluation: Evaluation) -> float 
     return figure.value if figure else None
 
 
-def _decisions(evaluation: Evaluation) -> tuple[dict[tuple[str, str], tuple[Severity, str]], dict[str, Any]]:
-    findings: dict[tuple[str, str], tuple[Severity, str]] = {
+Findings = dict[tuple[str, str], tuple[Severity, str]]
+
+
+def _counting(evaluation: Evaluation) -> Findings:
+    """Findings that ask for something, by rule and thing."""
+    return {
         (f.rule, f.about): (f.severity, f.title)
         for f in evaluation.findings
         if f.severity is not Severity.NOTE and not f.caution
     }
-    parts = {
-        figure_id: figure.value
-        for figure_id, figure in evaluation.figures.items()
-        if figure_id.rsplit("/", 1)[-1] in PARTS
-    }
-    return findings, parts
+
+
+@record
+class Decided:
+    """What an evaluation decides: findings that count, and the parts it takes."""
+
+    evaluation: Evaluation
+    findings: Findings
+    parts: dict[str, Any]
+
+
+def decided(evaluation: Evaluation) -> Decided:
+    """The decisions of an evaluation."""
+    parts = {i: figure.value for i, figure in evaluation.figures.items() if i.rsplit("/", 1)[-1] in PARTS}
+    return Decided(evaluation, _counting(evaluation), parts)
 
 
 def _shown(value: Any) -> str:
     return f"{value:g} A" if isinstance(value, float) else str(value)
 
 
-def _difference(base: Evaluation, other: Evaluation) -> tuple[list[str], list[str], list[str]]:
+def _difference(base: Decided, other: Evaluation) -> tuple[list[str], list[str], list[str]]:
     """(stops, watches, parts) that flip between two evaluations, in words."""
-    was, had = _decisions(base)
-    now, has = _decisions(other)
+    was, had = base.findings, base.parts
+    now, has = _counting(other), {k: other.figures[k].value for k in had if k in other.figures}
     stops: list[str] = []
     watches: list[str] = []
     for key in was.keys() | now.keys():
@@ -101,15 +115,16 @@ def _difference(base: Evaluation, other: Evaluation) -> tuple[list[str], list[st
         words = worst[1] if b else f"no longer: {worst[1]}"
         (stops if worst[0] is Severity.STOP else watches).append(words)
     parts = [
-        f"{base.figures[k].name} {_shown(had[k])} → {_shown(has[k])}"
+        f"{base.evaluation.figures[k].name} {_shown(had[k])} → {_shown(has[k])}"
         for k in had
         if k in has and had[k] != has[k] and had[k] is not None and has[k] is not None
     ]
     return sorted(stops), sorted(watches), parts
 
 
-def _threshold(path: str, fact: Fact[Any], of: BaseModel, far: Any, base: Evaluation, tracing: Tracing) -> str:
+def _threshold(path: str, fact: Fact[Any], of: BaseModel, far: Any, was: Decided, tracing: Tracing) -> str:
     """Where between the assumed value and the far end the decision flips, to about 6 % of the span."""
+    base = was.evaluation
     start = fact.value if fact.value is not None else _planned_m(fact, of, base)
     if not isinstance(start, float) or not isinstance(far, float):
         return ""
@@ -117,7 +132,7 @@ def _threshold(path: str, fact: Fact[Any], of: BaseModel, far: Any, base: Evalua
     for _ in range(4):
         middle = (near + end) / 2
         try:
-            flips = any(_difference(base, tracing.after(path, middle)))
+            flips = any(_difference(was, tracing.after(path, middle)))
         except OhmackError:
             flips = True
         near, end = (near, middle) if flips else (middle, end)
@@ -187,7 +202,7 @@ def likely_asked(design: Design) -> Iterator[Measure]:
 
 def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measure]:
     read = tracing.read
-    best = tracing.best_way
+    best, was = tracing.best_way, decided(base)
     for path, fact, owner, field in design_facts(design):
         if path not in read:
             continue
@@ -198,7 +213,7 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
         values = probes(fact, owner, base)
         for value in values:
             other = tracing.after(path, value)
-            s, w, p = _difference(base, other)
+            s, w, p = _difference(was, other)
             way = _other_way(best, other.design) if path in tracing.steers else ""
             stops |= dict.fromkeys(s)
             watches |= dict.fromkeys([*w, way] if way and design.strategy else w)
@@ -222,7 +237,7 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
             tuple(stops),
             tuple(watches),
             tuple(parts),
-            _threshold(path, fact, owner, first_flip, base, tracing),
+            _threshold(path, fact, owner, first_flip, was, tracing),
             guide.get("how", ""),
             int(guide.get("minutes", 5)),
             guide.get("where", "car"),

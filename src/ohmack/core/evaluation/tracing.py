@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Hashable, Iterable, Iterator
 from dataclasses import dataclass, field, fields, is_dataclass
 from enum import Enum
-from types import FunctionType
+from functools import cache
+from types import FunctionType, NoneType
 from typing import Any, TypeVar
 
 from pydantic import BaseModel
@@ -13,8 +14,11 @@ from pydantic import BaseModel
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.looking import listing, look
 from ohmack.core.evaluation.results import Results
-from ohmack.core.figures.figure import Book, Figure
+from ohmack.core.figures.figure import Book, Figure, Missing, Term
+from ohmack.core.figures.finding import Finding
 from ohmack.core.lazy import lazy
+from ohmack.core.physics.conductors import Conductor
+from ohmack.core.reference import Source
 
 NEVER_SWEPT = frozenset(
     {"use"}
@@ -36,6 +40,13 @@ class Frame:
 
 
 NOTHING: frozenset[str] = frozenset()
+# What refers to no fact: plain values, and records of plain values.
+LEAVES = frozenset((NoneType, str, int, float, bool, Figure, Term, Missing, Source, Finding, Conductor))
+
+
+@cache
+def _field_names(kind: Hashable) -> tuple[str, ...]:
+    return tuple(f.name for f in fields(kind))  # type: ignore[arg-type]
 
 
 class _Held:
@@ -46,30 +57,35 @@ class _Held:
 
     def of(self, value: Any) -> frozenset[str]:
         """What a value refers to."""
-        if value is None or isinstance(value, (str, int, float, Enum, type, FunctionType)):
+        kind = type(value)
+        if kind in LEAVES or isinstance(value, (Enum, type, FunctionType)):
             return NOTHING
         known = self._known.get(id(value))
         if known is not None:
             return known[1]
-        self._known[id(value)] = (value, NOTHING)  # for what refers to itself
-        found = frozenset().union(*map(self.of, self._inside(value)))
-        if isinstance(value, _Watched):
-            found = found | {object.__getattribute__(value, "_path")}
+        if kind is _Watched:
+            found = frozenset((object.__getattribute__(value, "_path"),))
+        else:
+            self._known[id(value)] = (value, NOTHING)  # for what refers to itself
+            found = NOTHING
+            for inner in self._inside(value):
+                if inner is not None and (below := self.of(inner)):
+                    found = found | below
         self._known[id(value)] = (value, found)
         return found
 
     @staticmethod
     def _inside(value: Any) -> Iterable[Any]:
-        if isinstance(value, (_Watched, Design, Figure, Traces)):  # a design is never kept: it is the one of today
-            return ()
-        if isinstance(value, BaseModel):
-            return vars(value).values()
         if isinstance(value, (list, tuple, set, frozenset)):
             return value
+        if isinstance(value, (Design, Traces)):  # a design is never kept: it is the one of today
+            return ()
+        if isinstance(value, BaseModel):
+            return [value.__dict__[name] for name in type(value).model_fields]
         if isinstance(value, dict):
             return dict.values(value)
         if is_dataclass(value):
-            return [getattr(value, f.name) for f in fields(value)]
+            return [getattr(value, name) for name in _field_names(value.__class__)]
         return list(vars(value).values()) if hasattr(value, "__dict__") else ()
 
 
@@ -81,6 +97,7 @@ class Traces:
         self.owners: dict[str, str] = {}  # figure id -> the frame that filed it
         self._stack: list[Frame] = []
         self._held = _Held()
+        self._anew: dict[str, frozenset[str]] = {}  # asked for once all frames are done
 
     def frame(self, name: str, make: Callable[[], T]) -> T:
         """Work something out in a frame of its own."""
@@ -108,10 +125,13 @@ class Traces:
         """The figures a section filed."""
         return self.frames[name].filed
 
-    def anew(self, path: str) -> set[str]:
+    def anew(self, path: str) -> frozenset[str]:
         """The frames that must be worked out anew when a fact changes: those that looked at it, and those that used
         one of them.
         """
+        known = self._anew.get(path)
+        if known is not None:
+            return known
         found: set[str] = set()
         filing = False
         for name, frame in self.frames.items():  # what a frame used was done before it
@@ -123,7 +143,8 @@ class Traces:
             ):
                 found.add(name)
                 filing = filing or bool(frame.filed)
-        return found
+        self._anew[path] = frozenset(found)
+        return self._anew[path]
 
 
 class _Watched(Fact[Any]):

@@ -12,6 +12,7 @@ from collections.abc import Iterable, Iterator
 from ohmack.core.document import Design
 from ohmack.core.document.factory import ChannelPlace, FactoryLinkKind
 from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
+from ohmack.core.document.looking import Remembered
 from ohmack.core.lazy import lazy
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml
@@ -38,6 +39,9 @@ def about(kind: FunctionKind) -> dict[str, object]:
     return found
 
 
+_edges_of: Remembered[tuple[Edge, ...]] = Remembered(64)  # the same under every plan
+
+
 class ModuleGraph:
     """The factory system under a set of interventions."""
 
@@ -49,7 +53,8 @@ class ModuleGraph:
         for pool in (vehicle.modules, vehicle.feeds, vehicle.speakers):
             self.names |= {item.id: item.name for item in pool}
         self.absent = {m.id for m in vehicle.modules if m.fitted.value is False}
-        self.edges = tuple(self._edges())
+        rests_on = (vehicle.radio, vehicle.modules, vehicle.factory_links, vehicle.speakers)
+        self.edges = _edges_of.get(rests_on, (), lambda: tuple(self._edges()))
         self._talking: dict[str, bool] = {}
         self._fed: dict[str, bool] = {}
         self._nearby: dict[frozenset[str], dict[str, list[str]]] = {}
