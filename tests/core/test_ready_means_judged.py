@@ -263,6 +263,15 @@ def test_two_new_4_ohm_speakers_on_a_radio_channel(pairing: str, load: float, st
     assert row.lowest.value == 4.0
     assert row.was is None, "new places are not before"
     assert ("channel-load" in stops(evaluation)) == stopped
+    if stopped:  # one press wires them in series, and the channel takes it
+        remedy = next(f.remedy for f in evaluation.findings if f.rule == "channel-load")
+        assert remedy is not None
+        assert remedy.label == "Wire the two in series: 8 Ω"
+        mended = evaluate(apply_edits(evaluation.design, list(remedy.edits)))
+        assert "channel-load" not in stops(mended)
+        again = next(r for r in mended.results.channel_loads if r.channel.id == "ch-rl")
+        assert again.load.value == pytest.approx(8.0)
+        assert again.in_series_ohm is None, "they are in series already"
     allowed = apply_edits(evaluation.design, [measured("vehicle/radio/lowest_load_ohm", 2.0)])
     assert "channel-load" not in stops(evaluate(allowed)), "a radio whose papers permit 2 ohm may drive it"
 

@@ -11,8 +11,8 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.vehicle import Supply, Vehicle
-from ohmack.core.factory.outputs import work_range_min
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.factory.outputs import ChannelLoad, work_range_min
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.wording import amount, digits, listed, trimmed
 
@@ -129,6 +129,22 @@ def tap_channels(results: Results) -> Iterator[Draft]:
                 )
 
 
+def _lighter(row: ChannelLoad, lowest_ohm: float, assumed: bool) -> Remedy:
+    """What takes load off an output: two speakers in series where that is enough, else what it permits, else others."""
+    if row.in_series_ohm is not None and row.in_series_ohm >= lowest_ohm:
+        one, other = row.speakers
+        return Remedy(
+            f"Wire the two in series: {trimmed(round(row.in_series_ohm, 2))} Ω",
+            (
+                set_to(at(one, lambda it: it.paired_with_id), other.id),
+                set_to(at(one, lambda it: it.pairing), "series"),
+            ),
+        )
+    if assumed:
+        return Remedy("Enter what it permits", path=at(row.source, lambda it: it.lowest_load_ohm))
+    return Remedy("See the parts", sheet="plan")
+
+
 @rule("channel-load", "loads", PHYSICS)
 def channel_load(results: Results) -> Iterator[Draft]:
     """An output drives less than it may, or clearly less than it did."""
@@ -150,11 +166,7 @@ def channel_load(results: Results) -> Iterator[Draft]:
                     if assumed
                     else ""
                 ),
-                (
-                    Remedy("Enter what it permits", path=at(row.source, lambda it: it.lowest_load_ohm))
-                    if assumed
-                    else Remedy("See the parts", sheet="plan")
-                ),
+                _lighter(row, lowest, assumed),
             )
         elif row.new and was is not None and now < was * 0.9:
             yield watch(

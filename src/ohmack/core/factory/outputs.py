@@ -65,6 +65,7 @@ class ChannelLoad:
     change: Figure | None
     power: Figure
     new: bool
+    in_series_ohm: float | None  # what two in parallel would come to in series; None where they cannot be wired so
 
     @property
     def overloads(self) -> bool:
@@ -232,7 +233,10 @@ def _channel_load(
     volts = book.fact(output, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
     power = book.figure(f"{scope}/channel_power_w", CHANNEL_POWER, volts, load, name=f"Clean power, {channel.name}")
     new = len(group) > 1 or any(s.id in drivers or s.new_place for s in speakers)
-    return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new)
+    pair = [term.value for term in now if term.value is not None]
+    can = not in_series and len(group) == 1 and len(speakers) == len(pair) == 2
+    series_ohm = joined_ohm(pair, True) if can else None
+    return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new, series_ohm)
 
 
 def _lowest(book: Book, output: Radio | Module, channel: RadioChannel, was: Figure | None) -> Figure:
