@@ -203,7 +203,10 @@ def test_every_lead_of_a_new_radio_finds_its_own_cavity_or_is_named() -> None:
             )
         ],
     )
-    assert [e.what for e in joint_table(bare).loose if e.missing] == ["Quillon S2 screen radio: ground"]
+    ends = {e.what: e for e in joint_table(bare).loose}
+    assert [what for what, e in ends.items() if e.missing] == ["Quillon S2 screen radio: ground"]
+    assert ends["Quillon S2 screen radio: ground"].ending == "find its wire first"
+    assert all(e.ending != "find its wire first" for e in ends.values() if not e.missing)
     assert any(f.rule == "lead-missing" and f.severity == "stop" for f in evaluate(bare).findings)
 
 

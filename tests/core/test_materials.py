@@ -13,6 +13,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.strategies import advise
 from ohmack.core.factory.strategy_words import line_pairs_wanted
 from ohmack.core.figures.finding import Severity
+from ohmack.core.physics.conductors import cable_price, conductor
 from ohmack.core.planning.strategy import lay_strategy, priced, total_price
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import catalogue
@@ -145,3 +146,24 @@ def test_supply_words_come_from_the_check() -> None:
     unknown = next(c for c in advise(demo_design(1)).ranked if c.key is way.key)
     assert "only if its" in unknown.supply
     assert design.vehicle.radio.tier.value is Tier.PLAIN
+
+
+def test_the_cost_is_the_parts_and_the_wire_list_by_the_metre(estate: Design) -> None:
+    """Every row of the wire list at the planning price of its size, pairs twice; what has no length costs nothing."""
+
+    def by_hand(design: Design) -> float:
+        results = evaluate(design).results
+        total = sum(p.price or 0.0 for p in design.parts)
+        for row in results.wire_rows:
+            size, _, count = row.size.partition(" × ")
+            twice = int(count) if count else 2 if row.purpose == "Speaker" else 1
+            if size != "screened" and size:
+                total += twice * cable_price(conductor(size), row.length_m or 0.0)
+        return total
+
+    assert evaluate(estate).figures["cost"].value == pytest.approx(by_hand(estate))
+    taped = [Edit(path=f"links/{link.id}/tape_length_m", value={"value": None}) for link in estate.links]
+    nowhere = apply_edits(estate, [*taped, Edit(path="parts/amp/position", value=None)])
+    assert any(row.length_m is None for row in evaluate(nowhere).results.wire_rows)
+    assert evaluate(nowhere).figures["cost"].value == pytest.approx(by_hand(nowhere))
+    assert by_hand(nowhere) < by_hand(estate)

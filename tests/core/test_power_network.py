@@ -292,6 +292,19 @@ def test_every_figure_is_what_its_working_says(number: int) -> None:
                 assert figure.read_from.solution in evaluation.results.power.solutions.values()
 
 
+def test_a_fuse_before_a_block_protects_what_is_behind_it(estate: Design) -> None:
+    """A way out of the block needs no fuse of its own behind a fused main run, and one where that has none."""
+    block = {**BLOCK, "fused": False}
+    moved = [put("links/power-amp/from_id", "block"), put("links/power-amp/fuse", None)]
+    fused = apply_edits(estate, [add("parts", block), add("links", MAIN), *moved])
+
+    def missing(design: Design) -> list[str]:
+        return sorted(f.about for f in evaluate(design).findings if f.rule == "fuse-missing")
+
+    assert missing(fused) == []
+    assert missing(apply_edits(fused, [put("links/main/fuse", None)])) == ["main", "power-amp"]
+
+
 def test_a_block_shares_its_main_run(estate: Design) -> None:
     """Two equal amplifiers behind one main run: by Kirchhoff it carries both, each branch its own, and the main fuse
     is sized for the sum.

@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ohmack.core.document import Basis
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, GroundLink, LineLink, PowerLink, RemoteLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import Phase
+from ohmack.core.document.parts import Part, Phase
+from ohmack.core.document.vehicle import GroundPoint
 from ohmack.core.figures.figure import Book, Figure, Formula, Term
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.conductors import Conductor, cable_price
@@ -109,15 +110,19 @@ def wire_list(
     return rows
 
 
-def _feed_ground(book: Book, link: FeedLink, size: str) -> WireRow:
-    """The ground of a part on a factory feed, as long as the plan says."""
-    design = book.design
+def _feed_grounded(design: Design, link: FeedLink) -> tuple[Part | None, GroundPoint, float | None]:
+    """(the part, where it is grounded, how far that is by the plan [m]) of a part on a factory feed."""
     part = design.part(link.to_id)
     point = next(g for g in design.vehicle.ground_points if g.id == link.ground_point_id)
-    length_m = None
-    if part is not None and part.position is not None:
-        policy = design.policy
-        length_m = run_length_m((part.position.point, point.position.point), policy.rise_m, policy.slack_fraction)
+    if part is None or part.position is None:
+        return part, point, None
+    rise_m, slack = design.policy.rise_m, design.policy.slack_fraction
+    return part, point, run_length_m((part.position.point, point.position.point), rise_m, slack)
+
+
+def _feed_ground(book: Book, link: FeedLink, size: str) -> WireRow:
+    """The ground of a part on a factory feed, as long as the plan says."""
+    part, point, length_m = _feed_grounded(book.design, link)
     name = part.name if part is not None else link.to_id
     note = "ring, bare metal"
     return WireRow(
@@ -176,7 +181,10 @@ def compute_cost(
     for speaker in cables:
         sized += [(speaker.link.id, speaker.wire)] * 2
     for link in book.design.links_of(FeedLink):
-        sized.append((link.id, small_wire(book.design, link)))
+        wire = small_wire(book.design, link)
+        sized.append((link.id, wire))
+        if link.ground_point_id:
+            cable += cable_price(wire, _feed_grounded(book.design, link)[2] or 0.0)
     for remote in book.design.links_of(RemoteLink):
         sized.append((remote.id, small_wire(book.design, remote)))
     for tap in book.design.links_of(TapLink):
