@@ -61,9 +61,9 @@ def test_ampacity_rows_quoted_from_abyc_and_iso() -> None:
 
 @pytest.mark.parametrize("name", ["ampacity_105c", "ampacity_105c_metric"])
 def test_ampacity_follows_the_law_of_heat(name: str) -> None:
-    """Heat I² R per length leaves over the surface, by convection as the diameter to a power of 0.25 to 1: I grows as
-    area to 0.56 to 0.75 (textbook
-    heat balance); published rows are rounded, so a step may stray and the whole may not."""
+    """Heat I² R per length leaves over the surface, by convection as the diameter to a power of 0.25 to 1: I grows
+    as area to 0.56 to 0.75 (textbook heat balance); published rows are rounded, so a step may stray and the whole
+    may not."""
     rows = [(conductor(size).area_mm2, amps) for size, amps in published(name)]
     (thin_mm2, thin_a), (thick_mm2, thick_a) = rows[0], rows[-1]
     assert 0.56 <= log(thick_a / thin_a) / log(thick_mm2 / thin_mm2) <= 0.75

@@ -412,3 +412,25 @@ def test_five_hundred_pins_hold_and_one_more_is_refused(estate: Design) -> None:
     assert evaluate(big, sweep_facts=True).verdict is not None
     with pytest.raises(OutOfRange):
         new_connector(estate, "Too big", 12, 60)
+
+
+@pytest.mark.parametrize(("pairing", "reads_ohm", "settled"), [("series", 7.2, True), ("parallel", 7.2, False)])
+def test_speakers_whose_own_pair_reads_right_belong_to_no_other(
+    estate: Design, pairing: str, reads_ohm: float, settled: bool
+) -> None:
+    """Two of 4 ohm read 6 to 8.4 ohm in series and a quarter of that in parallel (75 to 105 % of nominal)."""
+    design = apply_edits(
+        estate,
+        [
+            Edit(path="vehicle/speakers/spk-rl/paired_with_id", value="spk-rr"),
+            Edit(path="vehicle/speakers/spk-rl/pairing", value=pairing),
+            Edit(path="vehicle/speakers/spk-rr/channel_id", value="ch-rl"),
+            *(Edit(path=f"vehicle/speakers/spk-{s}/dc_resistance_ohm/value", value=None) for s in ("rl", "rr")),
+            *(measured(f"vehicle/speakers/spk-{s}/impedance_ohm", 4.0) for s in ("rl", "rr")),
+            measured("vehicle/radio/channels/ch-rl/pair_resistance_ohm", reads_ohm),
+            measured("vehicle/radio/channels/ch-rr/pair_resistance_ohm", 3.6),
+        ],
+    )
+    other = next(c for c in speaker_circuits(design) if c.channel.id == "ch-rr")
+    claimed = {name for reach in other.reaches for name in reach.speaker_ids}
+    assert ("spk-rr" not in claimed) == settled

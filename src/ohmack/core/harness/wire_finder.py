@@ -297,8 +297,7 @@ def smallest_contradiction(hunt: Hunt, targets: Sequence[Target]) -> tuple[str, 
 
     Returns:
         ids of the readings; empty where all agree. Smallest up to three readings or as many tries as MOST_CHECKS
-        allows;
-        beyond that a set of which none can be spared.
+        allows; beyond that a set of which none can be spared.
     """
     readings = [r for r in hunt.readings if not r.withdrawn]
     if can_all_be_true(hunt, targets, readings):

@@ -49,9 +49,8 @@ def ports(
         warm: resistance of a run over that at 20 °C.
 
     Returns:
-        the folded network. Where every consumer's current has one way out and back, as in any car that can be drawn,
-        what two
-        consumers share is the sum over the branches both pass; else as `nodal_ports`.
+        the folded network. Where every consumer's current has one way out and back, as in any car that can be
+        drawn, what two consumers share is the sum over the branches both pass; else as `nodal_ports`.
     """
     if not all(consumer.way for consumer in network.consumers):
         return nodal_ports(network, emf_v, inner_ohm, warm)

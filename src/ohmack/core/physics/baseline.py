@@ -22,8 +22,8 @@ def last_clean_step(readings: Sequence[tuple[float, float]]) -> float | None:
         the step; None where fewer than four readings are there.
 
     Formula: decibels per step between neighbours; the first rise below three quarters of the upper-quartile rise
-    marks the
-    limit, the step before it is clean. Where no rise falls short the highest step is clean as far as it was read.
+    marks the limit, the step before it is clean. Where no rise falls short the highest step is clean as far as it
+    was read.
     Source: common practice; a scope shows it directly and decides.
     """
     rows = sorted((step, volts) for step, volts in readings if volts > 0)

@@ -35,8 +35,7 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
 
     Returns:
         edits: the main run takes the way and the fuse's place of the first run; a tape length or way points of a
-        moved run are
-        of its old way and go.
+        moved run are of its old way and go.
     """
     batteries = {b.id for b in design.vehicle.supply.batteries}
     runs = [link for link in design.links_of(PowerLink) if link.from_id in batteries and link.to_id != block.id]

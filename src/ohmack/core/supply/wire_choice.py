@@ -280,8 +280,7 @@ def choose_wire(situation: Situation, wire: Wire, system: str) -> tuple[tuple[Wi
 
     Returns:
         candidates from thin to thick, and the binding limit where none fits ("" otherwise). A main run is judged as
-        if the
-        runs behind it were of its own size, so that the loss allowed is shared by length.
+        if the runs behind it were of its own size, so that the loss allowed is shared by length.
     """
     own = wire_of(wire)
     pool = list(sizes(own.system if own else system, wire.material))
