@@ -22,7 +22,7 @@ from ohmack.core.evaluation.changes import compare
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.starting_points import place_part
-from ohmack.core.planning.wiring import connect
+from ohmack.core.planning.wiring import connect, connect_everything
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design
 from references import published
@@ -393,3 +393,24 @@ def test_the_demo_catalogue_has_every_kind() -> None:
             for row in tree["bridged_ratings"]:
                 assert row["power_w"] == pytest.approx(2 * single[row["load_ohm"] / 2])
     assert PoweredSubwoofer.model_fields["speaker_level_high_v"].is_required()
+
+
+def test_an_amplifier_no_driver_is_left_for_takes_the_factory_speakers_when_asked(estate: Design) -> None:
+    """By itself nothing is laid to the doors; one press lays every factory channel to a channel of its own."""
+    four = {**FOUR, "id": "four", "position": {"x_m": 3.4, "y_m": 0.3}}
+    design = apply_edits(estate, [Edit(op="add", path="parts", value=four)])
+    assert not [e for e in connect_everything(design) if e.value["kind"] == "speaker"]
+    laid = {e.value["to_id"]: e.value for e in connect_everything(design, "four") if e.value["kind"] == "speaker"}
+    assert {name: link["channel"] for name, link in laid.items()} == {
+        "spk-fl": 1,
+        "spk-fr": 2,
+        "spk-rl": 3,
+        "spk-rr": 4,
+    }
+    assert not any(link.get("factory_wire") for link in laid.values())
+    wired = apply_edits(design, connect_everything(design, "four"))
+    assert {load.driven_name for load in evaluate(wired).results.loads if load.amplifier.id == "four"} == {
+        s.name for s in estate.vehicle.speakers
+    }
+    again = connect_everything(wired, "four")
+    assert not [e for e in again if e.value["kind"] == "speaker"], "asked again it lays nothing twice"

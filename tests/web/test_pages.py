@@ -287,6 +287,13 @@ def test_remedies_parts_and_removal(client: TestClient, job: str) -> None:
     assert "Choose a part first" in nothing.text
 
 
+def test_a_remedy_that_can_do_nothing_says_so(client: TestClient, job: str) -> None:
+    client.post(f"/jobs/{job}/remove", data=form(client, job, path="parts/sub"), headers=HX)
+    answer = client.post(f"/jobs/{job}/remedy", data=form(client, job, rule="link-missing", about="amp"), headers=HX)
+    assert answer.status_code == 422
+    assert "nothing to wire it to yet" in answer.text
+
+
 def test_typing_a_part_in(client: TestClient, job: str) -> None:
     base = {
         "kind": "amplifier",

@@ -22,24 +22,26 @@ def _free(amplifier: Amplifier, design: Design) -> list[int]:
     return [n for n in range(1, amplifier.channel_count + 1) if n not in used]
 
 
-def _positions(design: Design, amplifier: Amplifier) -> list[list[str]]:
+def _positions(design: Design, amplifier: Amplifier, factory: bool) -> list[list[str]]:
     """Speaker positions an amplifier may drive, those that share a channel together, front left first."""
     driven = {link.to_id for link in design.links_of(SpeakerLink)}
-    if amplifier.plugs_in:
+    if amplifier.plugs_in or factory:
         outputs = [m for m in design.vehicle.modules if m.amplifies and m.channels]
         channels = [c.id for m in outputs for c in m.channels] or [c.id for c in design.vehicle.radio.channels]
-        groups = [[s.id for s in design.vehicle.speakers if s.channel_id == c] for c in channels]
+        heard = [s for s in design.vehicle.speakers if not s.left_silent]
+        groups = [[s.id for s in heard if s.channel_id == c] for c in channels]
     else:
         groups = [[name] for part in design.parts_of(Driver) for name in part.at_ids]
     return [[name for name in group if name not in driven] for group in groups if set(group) - driven]
 
 
-def speaker_links(design: Design, amplifier: Amplifier) -> list[Tree]:
+def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -> list[Tree]:
     """Speaker links an amplifier still lacks, each with its channel.
 
     Parameters:
         design: the design, the amplifier in it.
         amplifier: the amplifier.
+        factory: whether the factory speakers are its to drive, over fresh wire, where no new ones wait for it.
 
     Returns:
         link trees; positions fill the first channels, a subwoofer the last two bridged where the papers rate that,
@@ -68,7 +70,7 @@ def speaker_links(design: Design, amplifier: Amplifier) -> list[Tree]:
     if subs and amplifier.bridged_ratings and len(free) >= 2 and free[-1] == free[-2] + 1 and not amplifier.plugs_in:
         put(subs.pop(0), free[-2], bridged=True)
         free = free[:-2]
-    for group in _positions(design, amplifier):
+    for group in _positions(design, amplifier, factory):
         if not free:
             break
         channel = free.pop(0)

@@ -11,7 +11,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at_the
-from ohmack.core.document.links import FeedLink, LineLink, Pickup, PowerLink, RemoteLink, TapLink
+from ohmack.core.document.links import FeedLink, LineLink, Pickup, PowerLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import (
     Amplifier,
     Converter,
@@ -30,12 +30,13 @@ from ohmack.core.planning.channels import speaker_links
 from ohmack.core.supply.own_runs import feed_refuses
 
 
-def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
+def connect(design: Design, part_id: str, factory: bool = False) -> tuple[Edit, ...]:
     """The links a part still lacks, laid with sensible runs: power on the battery's side, signal on the other.
 
     Parameters:
         design: the design, the part already in it.
         part_id: an amplifier or a converter; any other part needs nothing.
+        factory: whether an amplifier nothing waits for may drive the factory speakers.
 
     Returns:
         edits that add the missing links.
@@ -58,7 +59,8 @@ def connect(design: Design, part_id: str) -> tuple[Edit, ...]:
             edits.extend(wire_in(design, block))
     for amplifier in amplifiers:
         if amplifier.id == part_id or any(c.id == part_id for c in converters):
-            for tree in speaker_links(design, amplifier):
+            bare = factory and not any(link.from_id == amplifier.id for link in design.links_of(SpeakerLink))
+            for tree in speaker_links(design, amplifier) or speaker_links(design, amplifier, bare):
                 add(tree["id"], tree | _speaker_way(design, amplifier, tree))
             if not amplifier.plugs_in:
                 _connect_amplifier(design, amplifier, converters, add)
@@ -313,7 +315,8 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
 
     Parameters:
         design: the design.
-        first: a part that is served before the others of its kind, so that a free driver becomes its own.
+        first: a part that is served before the others of its kind, so that a free driver becomes its own; an
+            amplifier no new driver is left for takes the factory speakers.
 
     Returns:
         edits that add the missing links.
@@ -322,7 +325,7 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
 
     def lay(part_id: str, wanted: Callable[[Any], bool]) -> None:
         nonlocal design
-        new = [edit for edit in connect(design, part_id) if wanted(edit.value)]
+        new = [edit for edit in connect(design, part_id, part_id == first) if wanted(edit.value)]
         design = apply_edits(design, new)  # the next part must see what is taken
         edits.extend(new)
 

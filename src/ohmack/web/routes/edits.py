@@ -258,7 +258,10 @@ def remedy(request: Request, number: str, form: Form) -> Response:
         for finding in evaluation.findings:
             if (finding.rule, finding.about) == (rule, about) and finding.remedy:
                 if finding.remedy.connect:
-                    return connect_everything(record.design, finding.remedy.connect), finding.remedy.label
+                    laid = connect_everything(record.design, finding.remedy.connect)
+                    if not laid:
+                        raise EntryError("There is nothing to wire it to yet: first pick what it drives or hears.")
+                    return laid, finding.remedy.label
                 return finding.remedy.edits, finding.remedy.label
         raise EntryError("That finding is gone; nothing had to be changed.")
 
