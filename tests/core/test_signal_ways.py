@@ -89,7 +89,7 @@ def test_a_pair_straight_into_the_amplifier(estate: Design) -> None:
     assert [f.title for f in evaluate(straight_in(estate, 6.0)).findings if f.rule == "speaker-level-input"]
 
 
-def test_two_amplifiers_on_one_converter_keep_their_own_figures(estate: Design) -> None:
+def test_two_amplifiers_on_one_converter_share_its_one_gain(estate: Design) -> None:
     second = {
         **estate.parts_of(Amplifier).__next__().model_dump(mode="json"),
         "id": "amp2",
@@ -102,11 +102,16 @@ def test_two_amplifiers_on_one_converter_keep_their_own_figures(estate: Design) 
     result = evaluate(design)
     gains = {s.amplifier.id: s.figures["gain"] for s in result.results.signals}
     assert set(gains) == {"amp", "amp2"}
-    assert gains["amp"].id != gains["amp2"].id
+    assert gains["amp"] is gains["amp2"], "a converter has one gain, whatever it feeds"
+    alone = evaluate(apply_edits(design, [Edit(op="remove", path="parts/amp")]))
     source_v = estate.vehicle.radio.source_voltage_v.value
     for signal in result.results.signals:
         assert signal.figures["output"].value == pytest.approx(source_v * 10 ** (signal.figures["gain"].value / 20))
-    assert gains["amp2"].value < gains["amp"].value  # its control ends earlier
+    assert gains["amp2"].value < evaluate(estate).figures["converter/gain_db"].value  # its control ends earlier
+    assert gains["amp2"].value == pytest.approx(alone.figures["converter/gain_db"].value), "the earlier end decides"
+    for signal in result.results.signals:  # the other amplifier is turned up instead
+        low_v, high_v = signal.way.span
+        assert low_v <= signal.figures["sensitivity"].value <= high_v * 1.001
     assert result.figures["amp2/target_v"].value == pytest.approx(
         min(1.0, 10 ** ((design.policy.tone_dbfs + design.policy.overlap_db) / 20))
         * sqrt(min(300.0, result.figures["amp2/power_w"].value) * 4.0)

@@ -130,7 +130,13 @@ def _feed_ground(book: Book, link: FeedLink, size: str) -> WireRow:
     )
 
 
-def fuse_list(supplies: Iterable[SupplyResult], feeds: Iterable[ConverterFeed]) -> list[FuseRow]:
+def _at(design: Design, supply: SupplyResult) -> str:
+    """Where a run's fuse sits."""
+    block = design.part(supply.link.from_id)
+    return f"At {block.name}" if block is not None else "Main fuse at the battery"
+
+
+def fuse_list(design: Design, supplies: Iterable[SupplyResult], feeds: Iterable[ConverterFeed]) -> list[FuseRow]:
     """Every fuse, main fuses first."""
     rows = []
     for supply in supplies:
@@ -138,7 +144,7 @@ def fuse_list(supplies: Iterable[SupplyResult], feeds: Iterable[ConverterFeed]) 
         if fuse:
             rows.append(
                 FuseRow(
-                    "Main fuse at the battery" if supply.link is supply.way[0] else f"At {supply.link.from_id}",
+                    _at(design, supply),
                     family(supply.family).title,
                     supply.figures["fuse"].value,
                     f"{supply.figures['wire'].value or 'wire not chosen'} to {supply.part.name}",

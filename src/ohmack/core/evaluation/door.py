@@ -50,7 +50,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "cables": lambda r: compute_cables(r.book, r.runs, r.loads),
     "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables),
     "wire_rows": lambda r: wire_list(r.book, r.runs, r.supplies, r.cables),
-    "fuse_rows": lambda r: fuse_list(r.supplies, r.feeds),
+    "fuse_rows": lambda r: fuse_list(r.book.design, r.supplies, r.feeds),
     "pickup": lambda r: compute_pickup(r.book),
     "channel_loads": lambda r: compute_channel_loads(r.book),
     "self_fed": lambda r: compute_self_fed(r.book, r.amplifier_loads),

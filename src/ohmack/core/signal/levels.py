@@ -222,18 +222,30 @@ def compute_signals(
     """Gains and levels of every way, with the ladder where everything is known."""
     by_amplifier = {load.amplifier.id: load.outputs for load in loads}
     fed = {supply.part.id: supply for supply in supplies}
+    ways = signal_ways(book.design)
+    outputs = [by_amplifier.get(way.amplifier.id, ()) for way in ways]
+    limits = [
+        [_output_limits(book, load, fed.get(way.amplifier.id)) for load in own]
+        for way, own in zip(ways, outputs, strict=True)
+    ]
+    before: dict[str, tuple[GainPlan | None, dict[str, Figure]]] = {}  # by converter: it has one gain for all it feeds
     results = []
-    for way in signal_ways(book.design):
-        outputs = by_amplifier.get(way.amplifier.id, ())
-        limits = [_output_limits(book, load, fed.get(way.amplifier.id)) for load in outputs]
+    for way, own, limit in zip(ways, outputs, limits, strict=True):
         source = _source_of(book, way, sources)
-        plan, figures = _before_amplifier(book, way, source, limits)
+        plan: GainPlan | None = None
+        figures = {"source": source, "output": source}
+        if way.converter is not None:
+            name = way.converter.id
+            if name not in before:
+                fed_by_it = [(w, of) for w, of in zip(ways, limits, strict=True) if w.converter is way.converter]
+                before[name] = _through_converter(book, way.converter, source, fed_by_it)
+            plan, figures = before[name]
         signals = tuple(
-            OutputSignal(load, limit | _at_amplifier(book, load.scope, limit, figures["output"]))
-            for load, limit in zip(outputs, limits, strict=True)
+            OutputSignal(load, bounds | _at_amplifier(book, load.scope, bounds, figures["output"]))
+            for load, bounds in zip(own, limit, strict=True)
         )
-        figures |= signals[0].figures if signals else {}
-        stages = _stages(book, way, figures, outputs[0] if outputs else None)
+        figures = figures | (signals[0].figures if signals else {})
+        stages = _stages(book, way, figures, own[0] if own else None)
         results.append(SignalResult(way, plan, stages, signals, figures))
     return results
 
@@ -247,36 +259,43 @@ def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
     return sources[output.id]
 
 
-def _before_amplifier(
-    book: Book, way: Way, source: Figure, limits: list[dict[str, Figure]]
+Limits = list[dict[str, Figure]]  # of each output of an amplifier
+
+
+def _through_converter(
+    book: Book, converter: Converter, source: Figure, feeds: Sequence[tuple[Way, Limits]]
 ) -> tuple[GainPlan | None, dict[str, Figure]]:
-    """What arrives at the amplifier: through the converter with its gain planned, or as it comes."""
-    converter, scope = way.converter, way.amplifier.id
-    if converter is None:
-        return None, {"source": source, "output": source}
-    ratio = max((_sensitivity_ratio(f) or 1.0 for f in limits), default=1.0)  # sensitivity to set over what arrives
-    blocked = any(_sensitivity_ratio(f) is None for f in limits)
+    """What leaves a converter with the one gain it has: as much as every amplifier behind it takes cleanly."""
     terms = [
         book.part(converter, lambda it: it.gain_low_db, "lowest gain", "db"),
         book.part(converter, lambda it: it.gain_high_db, "highest gain", "db"),
         book.part(converter, lambda it: it.output_limit_v, "clean output", "v"),
-        book.part(way.amplifier, lambda it: it.sensitivity_low_v, "most sensitive", "v"),
-        book.part(way.amplifier, lambda it: it.sensitivity_high_v, "least sensitive", "v"),
     ]
+    low_db, high_db, clean_v = (term.value for term in terms)
+    spans, blocked = [], False
+    for way, limits in feeds:
+        amplifier, more = way.amplifier, f" of {way.amplifier.name}" if len(feeds) > 1 else ""
+        span = (
+            book.part(amplifier, lambda it: it.sensitivity_low_v, f"most sensitive{more}", "v"),
+            book.part(amplifier, lambda it: it.sensitivity_high_v, f"least sensitive{more}", "v"),
+        )
+        terms += span
+        ratios = [_sensitivity_ratio(figures) for figures in limits]
+        blocked = blocked or None in ratios
+        ratio = max((ratio for ratio in ratios if ratio is not None), default=1.0)  # sensitivity over what arrives
+        scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db)
+        spans.append((span[0].value / scale, span[1].value / scale))
     plan: GainPlan | None = None
     if source.value is not None and not blocked:
-        low_db, high_db, clean_v, most_v, least_v = (term.value for term in terms)
-        scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db)
-        plan = plan_converter_gain(source.value, low_db, high_db, clean_v, most_v / scale, least_v / scale)
-    shared = f"{converter.id}/gain_db" in book.figures  # a second amplifier on the same converter has its own figures
-    own = f"{converter.id}/{scope}" if shared else converter.id
+        most_v, least_v = max(span[0] for span in spans), min(span[1] for span in spans)
+        plan = plan_converter_gain(source.value, low_db, high_db, clean_v, min(most_v, least_v), least_v)
     reading = replace(PLANNED_GAIN, text=f"{PLANNED_GAIN.text}: {plan.binding} decides") if plan else PLANNED_GAIN
     gain = book.reading(
-        f"{own}/gain_db", reading, plan, source, *terms,
+        f"{converter.id}/gain_db", reading, plan, source, *terms,
         book.policy(lambda it: it.overlap_db, "music past full power", "db"),
-        *(figure for f in limits for figure in (f["clip"], f["full"])),
+        *(figure for _, limits in feeds for f in limits for figure in (f["clip"], f["full"])),
     )  # fmt: skip
-    output = book.figure(f"{own}/output_v", OUTPUT, source, gain)  # fmt: skip
+    output = book.figure(f"{converter.id}/output_v", OUTPUT, source, gain)
     return plan, {"source": source, "gain": gain, "output": output}
 
 

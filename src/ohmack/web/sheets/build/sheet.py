@@ -8,7 +8,7 @@ from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import ALL_LINKS, car_picture
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
-from ohmack.web.sheets.joints.view import JointsView
+from ohmack.web.sheets.build.view import BuildView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -21,4 +21,4 @@ def draw(page: Page) -> Markup:
     return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
 
 
-SHEET = Sheet(key="build", title="Build", order=60, say=say, draw=draw, view=JointsView, main_figure="fuse_a")
+SHEET = Sheet(key="build", title="Build", order=60, say=say, draw=draw, view=BuildView, main_figure="fuse_a")

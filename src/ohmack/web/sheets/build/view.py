@@ -1,0 +1,23 @@
+"""What the build sheet prints besides the lists."""
+
+from __future__ import annotations
+
+from ohmack.core.signal.levels import SignalResult
+from ohmack.web.sheets.joints.view import JointsView
+
+
+class BuildView(JointsView):
+    """The build sheet for its page."""
+
+    @property
+    def sources(self) -> list[SignalResult]:
+        """One signal way of every source: what is set at the radio is set once."""
+        found = {s.figures["source"].id: s for s in reversed(self.page.evaluation.results.signals)}
+        return list(reversed(found.values()))
+
+    @property
+    def converters(self) -> list[SignalResult]:
+        """One signal way of every converter: it has one gain, whatever it feeds."""
+        ways = self.page.evaluation.results.signals
+        found = {s.converter.id: s for s in reversed(ways) if s.converter is not None}
+        return list(reversed(found.values()))
