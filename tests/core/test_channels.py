@@ -412,5 +412,7 @@ def test_an_amplifier_no_driver_is_left_for_takes_the_factory_speakers_when_aske
     assert {load.driven_name for load in evaluate(wired).results.loads if load.amplifier.id == "four"} == {
         s.name for s in estate.vehicle.speakers
     }
+    told = {m.name for m in evaluate(wired, before=design).moved}
+    assert {f"Net load, Four, channel {n}" for n in (1, 2, 3, 4)} <= told, "four loads of one name are told apart"
     again = connect_everything(wired, "four")
     assert not [e for e in again if e.value["kind"] == "speaker"], "asked again it lays nothing twice"

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Mapping
+from dataclasses import replace
 
 from ohmack.core.evaluation.answer import Moved
+from ohmack.core.evaluation.results import Results
 from ohmack.core.figures.figure import Figure
 from ohmack.core.wording import amount
 
@@ -40,6 +43,28 @@ def _renamed(before: Mapping[str, Figure], after: Mapping[str, Figure]) -> dict[
         if match is not None:
             found[old] = match
     return found
+
+
+def called(results: Results, figure_id: str) -> str:
+    """What a figure is about, in words: a part with its channel, or a run by its ends; empty where that is plain."""
+    first, _, rest = figure_id.partition("/")
+    part = results.design.part(first)
+    if part is not None:
+        channel = rest.partition("/")[0]
+        return f"{part.name}, channel {channel[2:]}" if channel[:2] == "ch" and channel[2:].isdigit() else part.name
+    run = results.runs.get(first)
+    return f"{run.start_name} to {run.end_name}" if run is not None else ""
+
+
+def told_apart(moved: tuple[Moved, ...], results: Results) -> tuple[Moved, ...]:
+    """Figures of one name with what each is about."""
+    times = Counter(item.name for item in moved)
+    return tuple(
+        replace(item, name=f"{item.name}, {what}")
+        if times[item.name] > 1 and (what := called(results, item.figure_id))
+        else item
+        for item in moved
+    )
 
 
 def compare(before: Mapping[str, Figure], after: Mapping[str, Figure]) -> tuple[Moved, ...]:

@@ -13,7 +13,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.paths import replace as replace_value
 from ohmack.core.document.phases import now_only
 from ohmack.core.evaluation.answer import Evaluation
-from ohmack.core.evaluation.changes import compare
+from ohmack.core.evaluation.changes import compare, told_apart
 from ohmack.core.evaluation.register import run_rules
 from ohmack.core.evaluation.results import Results
 from ohmack.core.evaluation.sensitivity import sweep
@@ -155,7 +155,8 @@ def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None
     """
     evaluation = _once(design)
     if before is not None:
-        evaluation = replace(evaluation, moved=compare(_once(before).figures, evaluation.figures))
+        moved = compare(_once(before).figures, evaluation.figures)
+        evaluation = replace(evaluation, moved=told_apart(moved, evaluation.results))
     if sweep_facts:
         evaluation = replace(evaluation, measure_first=sweep(design, evaluation, Retracing(design)))
     return replace(evaluation, verdict=judge(evaluation))
