@@ -12,11 +12,15 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.harness import TestKind
+from ohmack.core.document.links import TapLink
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding
+from ohmack.core.harness.wire_finder import NextTest, find
 from ohmack.core.signal.switch_on import BUS_HOLD_S, switch_sources
 from ohmack.demo.building import measured
+from ohmack.demo.jobs import demo_design
 
 P, S, V = "links/power-amp", "vehicle/supply", "vehicle"
 
@@ -165,3 +169,83 @@ def test_what_a_post_may_read_doubles_on_24_volts(estate: Design, system: str, p
     assert bool(found) is odd
     if odd:
         assert f"{post_v:.2f} V".rstrip("0") in found[0].title or f"{post_v:.1f} V" in found[0].title
+
+
+def test_both_channels_of_a_two_channel_amplifier_are_fed(estate: Design) -> None:
+    """What an amplifier draws is the sum over its channels: power of both, over efficiency and volts, and idle."""
+    two = [
+        put("parts/amp/channel_count", 2),
+        put("parts/amp/ratings", [{"load_ohm": 4.0, "power_w": 120.0}]),
+        put("parts/amp/lowest_load_ohm", 4.0),
+        Edit(op="remove", path="parts/sub"),
+        *(
+            Edit(
+                op="add",
+                path="links",
+                value={"id": f"s{n}", "kind": "speaker", "from_id": "amp", "to_id": f"spk-r{side}", "channel": n},
+            )
+            for n, side in ((1, "l"), (2, "r"))
+        ),
+    ]
+    results = evaluate(apply_edits(estate, two)).results
+    load = next(a for a in results.amplifier_loads if a.amplifier.id == "amp")
+    assert len(load.outputs) == 2
+    assert load.power.value == pytest.approx(240.0)
+    supply = results.supplies[0]
+    volts, amps = supply.figures["voltage"].value, supply.figures["current"].value
+    amplifier = load.amplifier
+    share = min(1.0, volts / 14.4) ** 2 if not amplifier.regulated else 1.0
+    efficiency = amplifier.efficiency or estate.policy.efficiency_class_d
+    assert amps == pytest.approx(240.0 * share / (efficiency * volts) + amplifier.idle_current_a, rel=1e-6)
+
+
+def test_leads_of_feeds_are_yellow_and_of_switch_on_blue_and_white() -> None:
+    """Trade colours of an aftermarket loom: constant yellow, amplifier remote blue with white (common practice)."""
+    seen = {}
+    for index in range(12):
+        for joint in evaluate(demo_design(index)).results.joints.joints:
+            if joint.lead.words in ("feed, behind its fuse", "amplifier remote"):
+                seen[joint.lead.words] = joint.lead.colour
+    assert seen == {"feed, behind its fuse": "yellow", "amplifier remote": "blue/white"}
+
+
+def test_the_power_of_a_tap_is_filed_under_what_is_tapped(estate: Design) -> None:
+    """V² / Z of the source that is tapped: the radio's under the radio, a factory amplifier's under its own name."""
+    figures = evaluate(estate).figures
+    volts = figures["radio/source_v"].value
+    assert figures["radio/source_power_w"].value == pytest.approx(volts**2 / 4.0)
+    behind = demo_design(5)
+    tapped = {t.from_ids[0] for t in behind.links_of(TapLink)}
+    owners = {behind.vehicle.source_of(name).id for name in tapped}
+    filed = {i.split("/")[0] for i in evaluate(behind).figures if i.endswith("/source_power_w")}
+    assert filed <= {"radio" if o == behind.vehicle.radio.id else o for o in owners}
+
+
+def test_the_part_the_job_waits_for_longest_is_ordered_first(estate: Design) -> None:
+    days = {"amp": 5, "sub": 21, "converter": 9}
+    waiting = [e for part, n in days.items() for e in (put(f"parts/{part}/lead_days", n),)]
+    not_here = [put(f"parts/{part}/stands", "wanted") for part in days]
+    found = said(apply_edits(estate, [*waiting, *not_here]), "parts-waiting")
+    assert [(f.about, "21 days" in f.title) for f in found] == [("sub", True)]
+
+
+def test_a_ground_lead_begins_at_the_amplifier_and_ends_in_a_ring(estate: Design) -> None:
+    """One lead: the amplifier's terminal, the run, the ring; over a ground block the second run is the main lead."""
+    pieces = evaluate(estate).results.supplies[0].pieces
+    names = [p.name.split(",")[0] for p in pieces]
+    assert [n for n in names if "terminal" in n.lower()] == ["Positive terminal", "Negative terminal"]
+    assert [n for n in names if n.startswith("Ground lead")]
+    assert "Ground ring" in names
+    assert not [n for n in names if n.startswith("Main ground lead") or n.startswith("Block")]
+
+
+def test_the_next_test_is_the_one_with_most_bits_a_minute() -> None:
+    """Three bits in ten minutes are worth less than one in two."""
+    slow, quick = NextTest(TestKind.TRIAL, ("a",), 3.0, 10.0), NextTest(TestKind.BODY, ("a",), 1.0, 2.0)
+    assert (slow.worth, quick.worth) == (pytest.approx(0.3), pytest.approx(0.5))
+    hunt = demo_design(7).vehicle.hunt
+    assert hunt is not None
+    found = find(demo_design(7).vehicle, hunt)
+    rates = [test.bits / test.minutes for test in found.next_tests]
+    assert rates == sorted(rates, reverse=True)
+    assert len(set(rates)) > 1
