@@ -221,6 +221,8 @@ def test_following_the_next_question_finds_every_kind(tier: Tier, estate: Design
     assert (fact.value, fact.basis.value, fact.how.value) == (tier, "measured", "by eye")
     amplified = any(m.amplifies for m in taken.vehicle.modules)
     assert amplified == (tier in (Tier.AMPLIFIED, Tier.RING, Tier.SUB_AMPLIFIER))
+    heard = {s.channel_id: s.name for s in taken.vehicle.speakers}
+    assert (heard.get("sub-ch") == "Factory subwoofer") == (tier is Tier.SUB_AMPLIFIER), "its driver is laid in with it"
 
 
 def test_the_order_of_answers_does_not_matter_and_unknown_ones_shift_nothing(estate: Design) -> None:

@@ -8,7 +8,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, FactoryLinkKind, ModuleKind, Radio, Tier
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.vehicle import Hand, Vehicle
+from ohmack.core.document.vehicle import Hand, SpeakerPlace, Vehicle
 from ohmack.core.factory.system import CERTAIN, Question, judge_tier
 from ohmack.core.fit.places import PROPORTIONS
 
@@ -41,7 +41,7 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
         tier: the kind of system.
 
     Returns:
-        edits: modules, links, and the door speakers moved to the channels that drive them.
+        edits: modules, links, the works' subwoofer, and the door speakers moved to the channels that drive them.
 
     Source: common practice.
     """
@@ -113,6 +113,17 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
             )
         )
         links.append(_join("line-factory", FactoryLinkKind.ANALOGUE, "radio", "factory-sub"))
+        spoken = {speaker.id for speaker in vehicle.speakers} | {s.channel_id for s in vehicle.speakers}
+        if not spoken & {"spk-sub", "sub-ch"}:
+            driver = {
+                "id": "spk-sub",
+                "name": "Factory subwoofer",
+                "position": {"x_m": round(0.88 * length_m, 2), "y_m": round(-0.6 * half_m, 2)},
+                "channel_id": "sub-ch",
+                "place": SpeakerPlace.BOOT.value,
+                "impedance_ohm": {"value": 4.0, "basis": "assumed", "alternatives": [2.0]},
+            }
+            moved.append(Edit(op="add", path=at_the(Vehicle, lambda it: it.speakers), value=driver))
     new = [m for m in modules if m["id"] not in have]
     taken = {link.id for link in vehicle.factory_links}
     if not new:
@@ -124,7 +135,7 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
             for link in links
             if link["id"] not in taken
         ),
-        *(moved if any(m["id"] == "factory-amp" for m in new) else ()),
+        *(moved if any(m["id"] in ("factory-amp", "factory-sub") for m in new) else ()),
     )
 
 
