@@ -10,7 +10,7 @@ from typing import Any
 
 import pytest
 
-from ohmack.core.document import Design
+from ohmack.core.document import Design, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.harness import TestKind
 from ohmack.core.document.links import TapLink
@@ -19,6 +19,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding
 from ohmack.core.harness.wire_finder import NextTest, find
 from ohmack.core.signal.switch_on import BUS_HOLD_S, switch_sources
+from ohmack.core.supply.own_runs import feed_refuses
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design
 
@@ -249,3 +250,47 @@ def test_the_next_test_is_the_one_with_most_bits_a_minute() -> None:
     rates = [test.bits / test.minutes for test in found.next_tests]
     assert rates == sorted(rates, reverse=True)
     assert len(set(rates)) > 1
+
+
+@pytest.mark.parametrize(("at_the_works_ohm", "radio_wants", "module_wants"), [(2.0, 4.0, 2.0), (4.0, 4.0, 4.0)])
+def test_a_radio_wants_four_ohm_and_a_works_amplifier_what_it_was_given(
+    at_the_works_ohm: float, radio_wants: float, module_wants: float
+) -> None:
+    """Until papers say otherwise: a radio 4 ohm; an amplifier of the works at most 4, or less where it had less."""
+    doors = {
+        "id": "doors",
+        "kind": "driver",
+        "name": "Doors",
+        "at_ids": ["spk-fl", "spk-fr"],
+        "power_rms_w": 50.0,
+        "impedance_ohm": 4.0,
+        "mounting_depth_mm": 40.0,
+        "cut_out_mm": 120.0,
+        "frame_mm": 140.0,
+        "front_height_mm": 5.0,
+    }
+    for index, wants in ((0, radio_wants), (3, module_wants)):
+        design = demo_design(index)
+        edits = [
+            put(f"{V}/radio/lowest_load_ohm", {"value": None}),
+            *(put(f"{V}/modules/{m.id}/lowest_load_ohm", {"value": None}) for m in design.vehicle.modules),
+            *(put(f"{V}/speakers/{s.id}/paired_with_id", None) for s in design.vehicle.speakers),
+            *(measured(f"{V}/speakers/{s.id}/impedance_ohm", at_the_works_ohm) for s in design.vehicle.speakers),
+            *([Edit(op="add", path="parts", value=doors)] if index == 0 else []),
+        ]
+        rows = evaluate(apply_edits(design, edits)).results.channel_loads
+        alone = [r for r in rows if len(r.speakers) == 1 and r.was is not None]
+        assert alone
+        assert {r.source.id == design.vehicle.radio.id for r in alone} == {index == 0}
+        assert {r.lowest.value for r in alone} == {wants}
+
+
+def test_an_unknown_old_load_counts_as_none_and_a_known_one_in_full(estate: Design) -> None:
+    """12 A of new load is just what a 15 A fuse carries with a head-room of 0.8 (common practice)."""
+    feed = estate.vehicle.feeds[0].model_copy(
+        update={"fuse_a": Fact(value=15.0, basis="measured"), "old_load_a": Fact(), "wire_size": Fact()}
+    )
+    assert estate.policy.fuse_headroom == 0.8
+    assert feed_refuses(feed, 12.0, estate.policy) == ()
+    loaded = feed.model_copy(update={"old_load_a": Fact(value=0.5, basis="measured")})
+    assert "12.5 A on a 15.0 A fuse" in feed_refuses(loaded, 12.0, estate.policy)[0]
