@@ -48,6 +48,11 @@ def test_a_picked_field_is_the_way_to_it(estate: Design) -> None:
     assert at_the(Supply) == "vehicle/supply"
     with pytest.raises(UnknownName):
         field_of(lambda it: "parts/amp")
+    for name in ("position", "name"):
+        with pytest.raises(UnknownName):
+            field_of(lambda it, name=name: name)
+        with pytest.raises(UnknownName):
+            field_of(lambda it: getattr(it, name))  # noqa: B023  (one lambda would mean two fields)
     with pytest.raises(UnknownName):
         at(run.way_points[0] if run.way_points else Position(x_m=1, y_m=0))
 

@@ -43,12 +43,12 @@ def field_of(pick: Callable[[M], object]) -> str:
     """The steps to a picked field, such as `fuse/rating_a`.
 
     Raises:
-        UnknownName: something else than a field is picked.
+        UnknownName: something else than a field is picked, or one that hangs on what is round the lambda.
     """
     known = _picked.get(pick.__code__)  # a lambda in code is one code object, however often it is made
     if known is None:
         found = pick(_Recorder())  # type: ignore[arg-type]
-        if not isinstance(found, _Recorder):
+        if not isinstance(found, _Recorder) or pick.__closure__:
             raise UnknownName("field", str(found)[:60])
         known = _picked[pick.__code__] = "/".join(object.__getattribute__(found, "_steps"))
     return known
