@@ -12,12 +12,15 @@ import pytest
 
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.harness import TestKind
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.strategies import advise
 from ohmack.core.figures.finding import Finding
 from ohmack.core.harness.wire_finder import NextTest, find
+from ohmack.core.reference import read_toml
 from ohmack.core.signal.switch_on import BUS_HOLD_S, switch_sources
 from ohmack.core.supply.own_runs import feed_refuses
 from ohmack.demo.building import measured
@@ -294,3 +297,30 @@ def test_an_unknown_old_load_counts_as_none_and_a_known_one_in_full(estate: Desi
     assert feed_refuses(feed, 12.0, estate.policy) == ()
     loaded = feed.model_copy(update={"old_load_a": Fact(value=0.5, basis="measured")})
     assert "12.5 A on a 15.0 A fuse" in feed_refuses(loaded, 12.0, estate.policy)[0]
+
+
+def test_a_subwoofer_is_set_with_the_shops_tone_and_the_rest_with_one_kilohertz(estate: Design) -> None:
+    """About 1 kHz for everything but bass (common practice)."""
+    bass_hz = estate.policy.tone_hz
+    assert [o.tone_hz(bass_hz) for s in evaluate(estate).results.signals for o in s.outputs] == [bass_hz]
+    doors = [
+        put("parts/amp/channel_count", 2),
+        Edit(op="remove", path="parts/sub"),
+        Edit(
+            op="add",
+            path="links",
+            value={"id": "door", "kind": "speaker", "from_id": "amp", "to_id": "spk-fl", "channel": 1},
+        ),
+    ]
+    outputs = [o for s in evaluate(apply_edits(estate, doors)).results.signals for o in s.outputs]
+    assert [o.tone_hz(bass_hz) for o in outputs] == [1000.0]
+
+
+def test_the_mark_for_a_way_back_falls_by_a_tenth_for_every_board_kept() -> None:
+    """What is kept alive behind the trim is one thing more to take out again; no mark is below none."""
+    for index in range(12):
+        for candidate in advise(demo_design(index)).ranked:
+            way = read_toml("strategies")["ways"][candidate.key.value]
+            boards = sum(KeepAlive.BOARD in act.keep_alive for act in candidate.interventions)
+            assert candidate.marks["reversible"] == pytest.approx(max(0.0, float(way["whole"]) - 0.1 * boards))
+            assert all(0.0 <= mark <= 1.0 for mark in candidate.marks.values())

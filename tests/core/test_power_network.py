@@ -218,12 +218,26 @@ def smart(design: Design) -> Design:
     )
 
 
+def crossed(estate: Design) -> Design:
+    """The camper with its first amplifier fed by the first battery and grounded at the other one's post."""
+    car = camper(estate)
+    camp = next(b for b in car.vehicle.supply.batteries if b.id == "camp")
+    post = {
+        "id": "camp-post",
+        "name": "Post of the other battery",
+        "position": camp.position.model_dump(),
+        "kind": {"value": "battery negative", "basis": "measured"},
+    }
+    return apply_edits(car, [add("vehicle/ground_points", post), put("links/ground-amp/to_id", "camp-post")])
+
+
 CARS = {
     "one": lambda d: d,
     "three": lambda d: several(d, 3),
     "six": lambda d: several(d, 6, ratings=[{"load_ohm": 2.0, "power_w": 150.0}]),
     "block": lambda d: through_a_block(d, 3),
     "camper": camper,
+    "crossed": crossed,
     "unregulated": lambda d: several(d, 2, regulated=False),
     "by fuses": lambda d: apply_edits(several(d, 2), [put("policy/current_school", "amplifier fuses")]),
 }
