@@ -184,3 +184,36 @@ def test_no_channel_is_laid_twice_and_none_that_is_not_there(
     assert not ({k["to_id"] for k in left} & {k["to_id"] for k in laid})  # a second laying takes nothing twice
     if laid:
         assert not [f for f in evaluate(again).findings if f.rule == "channel-clash"]
+
+
+def test_line_pairs_are_counted_over_everything_a_source_feeds(estate: Design) -> None:
+    """One pair for two channels: a mono amplifier asks for one, four channels for two (common practice)."""
+    four = {
+        **next(estate.parts_of(Amplifier)).model_dump(mode="json"),
+        "id": "four",
+        "channel_count": 4,
+        "ratings": [{"load_ohm": 4.0, "power_w": 60.0}],
+        "lowest_load_ohm": 4.0,
+        "position": {"x_m": 3.4, "y_m": -0.3},
+    }
+    design = apply_edits(estate, [Edit(op="add", path="parts", value=four)])
+    design = apply_edits(design, connect_everything(design, "four"))
+
+    def said(pairs: int) -> list[tuple[str, str]]:
+        has = apply_edits(design, [Edit(path="parts/converter/output_pairs", value=pairs)])
+        return [(f.severity.value, f.title) for f in evaluate(has).findings if f.rule == "line-pairs"]
+
+    assert said(3) == []
+    assert [severity for severity, _ in said(2)] == ["watch"]
+    assert said(2)[0][1].startswith("3 line pairs wanted from")
+    assert said(2)[0][1].endswith("which has 2")
+    assert not [f for f in evaluate(estate).findings if f.rule == "line-pairs"], "one mono amplifier, one pair"
+    radio = {"id": "unit", "kind": "radio", "name": "Unit", "depth_mm": 160.0, "line_v": 4.0, "line_pairs": 0}
+    line = next(k for k in estate.links if k.kind == "line")
+    bare = apply_edits(
+        estate,
+        [Edit(op="add", path="parts", value=radio), Edit(path=f"links/{line.id}/from_id", value="unit")],
+    )
+    assert [f.title for f in evaluate(bare).findings if f.rule == "line-pairs" and f.severity.value == "stop"] == [
+        "Unit has no line output for Tessel M500"
+    ]

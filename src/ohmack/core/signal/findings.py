@@ -8,8 +8,8 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at, at_id, at_the
-from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
-from ohmack.core.document.parts import Accessory, Converter
+from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.parts import Accessory, Amplifier, Converter, HeadUnit
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.physics.baseline import standby_days
@@ -17,7 +17,7 @@ from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, poi
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.signal.levels import tapped_source
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, count, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -105,6 +105,47 @@ def speaker_level_input(results: Results) -> Iterator[Draft]:
                 f"{amount(source_v, 'v')} into {entry.part.name}, which wants {amount(entry.lowest_v, 'v')}",
                 "Even at its most sensitive it does not reach full output.",
                 Remedy("See the ladder", sheet="signal"),
+            )
+
+
+def _pairs_wanted(design: Design, amplifier: Amplifier) -> int:
+    """Line pairs an amplifier asks for: one for every two outputs in use, a bridged one counting as two."""
+    used: set[int] = set()
+    for link in design.links_of(SpeakerLink):
+        if link.from_id == amplifier.id:
+            used |= {link.channel, link.channel + 1} if link.bridged else {link.channel}
+    return max(1, -(-len(used) // 2))
+
+
+@rule("line-pairs", "signal", PRACTICE)
+def line_pairs(results: Results) -> Iterator[Draft]:
+    """More line pairs are wanted than a converter or a radio has."""
+    design = results.design
+    fed: dict[str, list[Amplifier]] = {}
+    for line in design.links_of(LineLink):
+        amplifier = design.part(line.to_id)
+        if isinstance(amplifier, Amplifier):
+            fed.setdefault(line.from_id, []).append(amplifier)
+    sources: tuple[Converter | HeadUnit, ...] = (*design.parts_of(Converter), *design.parts_of(HeadUnit))
+    for source in sources:
+        has = source.output_pairs if isinstance(source, Converter) else source.line_pairs
+        wanted = sum(_pairs_wanted(design, amplifier) for amplifier in fed.get(source.id, ()))
+        names = listed([amplifier.name for amplifier in fed.get(source.id, ())])
+        query = f"kind={source.kind}"
+        if wanted and not has:
+            yield stop(
+                source.id,
+                f"{source.name} has no line output for {names}",
+                "Its papers name none. Take a converter on its speaker outputs, or a radio with line outputs.",
+                Remedy("Find another", sheet="find", query=query),
+            )
+        elif wanted > has:
+            yield watch(
+                source.id,
+                f"{count(wanted, 'line pair')} wanted from {source.name}, which has {has}",
+                f"For {names}. Y leads split a pair, and what shares one is the same signal: front and rear can no"
+                " longer be faded, nor the subwoofer set by itself.",
+                Remedy("Find one with more", sheet="find", query=query),
             )
 
 
