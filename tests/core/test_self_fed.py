@@ -8,6 +8,8 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import FeedLink
+from ohmack.core.document.parts import Converter
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import sizes
@@ -87,3 +89,37 @@ def test_a_part_without_its_own_amplifier_asks_for_nothing(estate: Design) -> No
     assert not [
         f for f in evaluate(with_box(estate, 0.8)).findings if f.rule in ("self-fed", "link-missing")
     ]  # electronics
+
+
+def test_what_the_plan_hangs_on_a_feed_counts_together(estate: Design) -> None:
+    """Two boxes and the converter on one feed: their currents and the old load add up, and its fuse is held to that."""
+    feed = next(f for f in estate.vehicle.feeds if f.id == "radio-constant")
+    facts = {"fuse_a": 15.0, "old_load_a": 2.0, "wire_size": "2.5 mm2", "wire_length_m": 1.9}
+    known = [
+        Edit(path=f"vehicle/feeds/{feed.id}/{name}", value={"value": value, "basis": "measured"})
+        for name, value in facts.items()
+    ]
+    two = with_box(apply_edits(estate, known), 5.0)
+    second = {"id": "second", "kind": "accessory", "name": "Second box", "category": "other", "current_a": 6.0}
+    hung = [
+        Edit(op="add", path="parts", value=second),
+        *(
+            Edit(
+                op="add",
+                path="links",
+                value={"id": f"hang-{name}", "kind": "feed", "from_id": feed.id, "to_id": name},
+            )
+            for name in ("flat", "second")
+        ),
+    ]
+    design = apply_edits(two, hung)
+    converter_a = next(design.parts_of(Converter)).supply_current_a
+    assert any(k.to_id == "converter" and k.from_id == feed.id for k in design.links_of(FeedLink))
+    for item in evaluate(design).results.self_fed:
+        tap = next(t for t in item.taps if t.feed.id == feed.id)
+        assert tap.total.value == pytest.approx(2.0 + 5.0 + 6.0 + converter_a)
+        assert tap.verdict == "refused", "13.3 A on a 15 A fuse that carries 12 A with head-room"
+    alone = apply_edits(design, [Edit(op="remove", path="parts/second")])
+    tap = next(t for t in evaluate(alone).results.self_fed[0].taps if t.feed.id == feed.id)
+    assert tap.total.value == pytest.approx(2.0 + 5.0 + converter_a)
+    assert tap.verdict == "allowed"

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ohmack.core.document import Basis
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, PowerLink, Wire
-from ohmack.core.document.parts import Accessory, Amplifier, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, Amplifier, Converter, PoweredSubwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Feed, FeedRole
 from ohmack.core.errors import OutOfRange, UnknownName
@@ -23,7 +25,7 @@ from ohmack.core.supply.small_circuits import fed_current
 from ohmack.core.supply.wire_choice import Leg, Limits, Situation, WireCandidate, choose_wire
 from ohmack.core.wording import amount
 
-TAP_TOTAL = Formula("Old and new load on", "a", "old + new", lambda a, b: a + b, PHYSICS)
+TAP_TOTAL = Formula("Old and new load on", "a", "sum of old and new", lambda *a: sum(a), PHYSICS)
 TAP_ROOM = Formula("Fuse with head-room", "a", "fuse × head-room", lambda f, h: f * h, PRACTICE)
 TAP_CARRIES = Formula("Factory wire carries", "a", "ampacity by size", lambda s: factory_wire(s).ampacity_a, PRACTICE)
 TAP_DROP = Formula(
@@ -156,13 +158,16 @@ def feed_refuses(feed: Feed, current_a: float, policy: Policy) -> tuple[str, ...
     return tuple(found)
 
 
-def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, taken: bool) -> FeedTap:
+def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, beside: Sequence[Term], taken: bool) -> FeedTap:
+    """One feed held against a part, what the plan hangs on it besides included."""
     policy, scope = book.design.policy, f"{part.id}/{feed.id}"
     old = book.fact(feed, lambda it: it.old_load_a, "what is on it already", "a")
     fuse = book.fact(feed, lambda it: it.fuse_a, "its fuse", "a")
     wire = book.fact(feed, lambda it: it.wire_size, "its wire")
     length = book.fact(feed, lambda it: it.wire_length_m, "the length of its wire", "m")
-    total = book.figure(f"{scope}/tap_total_a", TAP_TOTAL, old, current, name=f"Old and new load on {feed.name}")
+    total = book.figure(
+        f"{scope}/tap_total_a", TAP_TOTAL, old, current, *beside, name=f"Old and new load on {feed.name}"
+    )
     room = book.figure(
         f"{scope}/tap_room_a",
         TAP_ROOM,
@@ -174,7 +179,8 @@ def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, taken: bool
     drop = book.figure(
         f"{scope}/tap_drop_v", TAP_DROP, total, wire, length, name=f"Lost in the factory wire to {feed.name}"
     )
-    refused = feed_refuses(feed, current.value, policy) if current.value is not None else ()
+    new = [current.value, *(term.value for term in beside)]
+    refused = () if None in new else feed_refuses(feed, sum(new), policy)
     unknown = tuple((gap.path, gap.name) for term in (old, fuse, wire, length) for gap in term.missing)
     return FeedTap(feed, taken, total, room, carries, drop, refused, unknown)
 
@@ -294,16 +300,27 @@ def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
     by_amplifier = {load.amplifier.id: load for load in loads}
     powered = {link.to_id for link in design.links_of(PowerLink)}
     tied = {link.to_id: link.from_id for link in design.links_of(FeedLink)}
-    results = []
+    drawn: dict[str, tuple[SelfFedPart, Figure]] = {}
     for part in design.parts:
-        if not isinstance(part, SelfFedPart) or part.id in powered:
-            continue
-        current = _draws(book, part, by_amplifier)
-        if current is None:
-            continue
+        if isinstance(part, SelfFedPart) and part.id not in powered:
+            current = _draws(book, part, by_amplifier)
+            if current is not None:
+                drawn[part.id] = part, current
+
+    def beside(feed: Feed, own: str) -> list[Term]:
+        """What else the plan hangs on a feed."""
+        others = [name for name, feed_id in tied.items() if feed_id == feed.id and name != own]
+        converters = [c for c in design.parts_of(Converter) if c.id in others]
+        return [
+            *(drawn[name][1].term for name in others if name in drawn),
+            *(fed_current(book, c) for c in converters),
+        ]
+
+    results = []
+    for part, current in drawn.values():
         length, fuse, wire = _own_run(book, part, current)
         on = tied.get(part.id)
         feeds = [f for f in design.vehicle.feeds if f.id == on or (on is None and f.role is FeedRole.CONSTANT)]
-        taps = tuple(_tap(book, part, feed, current, feed.id == on) for feed in feeds)
+        taps = tuple(_tap(book, part, feed, current, beside(feed, part.id), feed.id == on) for feed in feeds)
         results.append(SelfFed(part, current, fuse, wire, length, taps, on is not None))
     return results
