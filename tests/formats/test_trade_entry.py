@@ -90,3 +90,14 @@ def test_areas_lists_and_coils() -> None:
 def test_what_cannot_be_read_says_so(read: object, text: str) -> None:
     with pytest.raises(EntryError):
         read(text)  # type: ignore[operator]
+
+
+@pytest.mark.parametrize(
+    ("text", "chosen", "volts", "stated"),
+    [("18", "peak to peak", 9.0, "peak"), ("9", "peak", 9.0, "peak"), ("6.4", "rms", 6.4, "rms"),
+     ("18 Vpp", "rms", 9.0, "peak"), ("6.4", "", 6.4, "")],
+)  # fmt: skip
+def test_what_is_chosen_beside_a_voltage_counts_where_the_text_says_nothing(
+    text: str, chosen: str, volts: float, stated: str
+) -> None:
+    assert read_stated_volts(text, chosen) == (pytest.approx(volts), stated)

@@ -10,7 +10,8 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, NotFound
-from ohmack.store.designs import MOST_OPTIONS, DesignStore, TooManyOptions, job_and_letter
+from ohmack.store.design_rows import TooManyOptions, job_and_letter
+from ohmack.store.designs import MOST_OPTIONS, DesignStore
 from ohmack.store.shop import PART, ShopStore
 from ohmack.web.workshop import Workshop
 

@@ -16,16 +16,9 @@ from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.formats.entry import EntryError
 from ohmack.store.shop import PART
-from ohmack.web.fields import (
-    Field,
-    editor_of,
-    fact_view,
-    field_of,
-    model_fields,
-    read_field,
-    read_model,
-)
+from ohmack.web.fields import Field, editor_of, fact_view, field_of, model_fields
 from ohmack.web.titles import label_of
+from ohmack.web.typed import read_field, read_model
 
 
 def things(design: Design) -> list[str]:

@@ -13,7 +13,8 @@ from ohmack.core.reference import read_toml
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
-from ohmack.store.designs import DesignRecord, DesignStore
+from ohmack.store.design_rows import DesignRecord
+from ohmack.store.designs import DesignStore
 from ohmack.web.measuring import measuring_round
 from ohmack.web.page import Page
 from web.test_pages import HX, client_on, form

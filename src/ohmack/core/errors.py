@@ -67,6 +67,16 @@ class NoOperatingPoint(OhmackError):
 
 
 @dataclass
+class NotLaid(OhmackError):
+    """A wire of the works: the plan lays nothing, so there is nothing to measure or to cut."""
+
+    parameter: str
+
+    def __str__(self) -> str:
+        return "It runs over the factory wires: nothing of it is laid or cut."
+
+
+@dataclass
 class UnknownName(OhmackError):
     """A size, family, port or path that does not exist."""
 

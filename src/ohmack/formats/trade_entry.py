@@ -88,11 +88,12 @@ _STATED = re.compile(
 )
 
 
-def read_stated_volts(text: str) -> tuple[float, str]:
+def read_stated_volts(text: str, chosen: str = "") -> tuple[float, str]:
     """(volts, how they are stated) of an alternating voltage: "rms", "peak" or "" where nothing was said.
 
     Parameters:
         text: for example "9 Vpk", "18 Vpp", "6.4 V rms", "9.2".
+        chosen: what was chosen beside it, "rms", "peak" or "peak to peak"; the text itself goes before.
 
     Returns:
         the value in [v]; peak to peak is halved to peak.
@@ -105,7 +106,8 @@ def read_stated_volts(text: str) -> tuple[float, str]:
     """
     found = _STATED.fullmatch(text.strip())
     if found is None:
-        return read_quantity(text, "v"), ""
+        volts = read_quantity(text, "v")
+        return (volts / 2, "peak") if chosen == "peak to peak" else (volts, chosen)
     kind = found["kind"].lower()
     volts = read_quantity(found["volts"] + ("mV" if found["mv"] else ""), "v")
     if kind == "rms":

@@ -2,11 +2,8 @@
 
 from __future__ import annotations
 
-import re
 from collections import OrderedDict
 from contextlib import suppress
-from dataclasses import dataclass
-from datetime import datetime
 from threading import Lock
 from typing import Any
 
@@ -16,84 +13,20 @@ from ohmack.core.document import Design
 from ohmack.core.errors import BadDocument
 from ohmack.formats.design_file import read_design
 from ohmack.store.context import Context
-from ohmack.store.database import QUERIES, Conflict, Database, NotFound, StoreError, search_pattern
-from ohmack.store.summaries import Summary
+from ohmack.store.database import QUERIES, Conflict, Database, NotFound, search_pattern
+from ohmack.store.design_rows import (
+    BrokenDesign,
+    DesignRecord,
+    JobPage,
+    RevisionRow,
+    TooManyOptions,
+    job_and_letter,
+    job_row,
+)
 
 CACHE_SIZE = 128
 PAGE_SIZE = 24
 MOST_OPTIONS = 6
-
-
-def job_and_letter(address: str) -> tuple[str, str]:
-    """The job's number and the option's letter of an address.
-
-    Raises:
-        NotFound: that is no job's address.
-
-    >>> job_and_letter("J-0401"), job_and_letter("J-0401-B")
-    (('J-0401', 'A'), ('J-0401', 'B'))
-    """
-    found = re.fullmatch(r"(J-[0-9]{1,9})(?:-([A-Z]))?", address)
-    if found is None:
-        raise NotFound(f"job “{address[:40]}”")
-    return found[1], found[2] or "A"
-
-
-@dataclass(frozen=True)
-class DesignRecord:
-    """A design as the store holds it: the revision in force, and whether there is a way back and forth."""
-
-    design_id: int
-    job_number: str
-    letter: str
-    title: str
-    customer: str
-    phone: str
-    customer_version: int
-    version: int
-    number: int
-    design: Design
-    parent_number: int | None
-    child_number: int | None
-    archived: bool
-
-    @property
-    def address(self) -> str:
-        """How the option is called in addresses: the job's number, with the letter from B on."""
-        return self.job_number if self.letter == "A" else f"{self.job_number}-{self.letter}"
-
-
-@dataclass(frozen=True)
-class JobRow:
-    """One line of the list of jobs; `summary` is None while nobody judged its revision in force."""
-
-    job_number: str
-    title: str
-    customer: str
-    vehicle: str
-    changed_at: datetime
-    summary: Summary | None
-
-
-@dataclass(frozen=True)
-class JobPage:
-    """One page of the list of jobs."""
-
-    rows: tuple[JobRow, ...]
-    total: int
-    page: int
-    pages: int
-
-
-@dataclass(frozen=True)
-class RevisionRow:
-    """One line of a design's history."""
-
-    number: int
-    parent_number: int | None
-    reason: str
-    author: str
-    created_at: datetime
 
 
 def _document(design: Design) -> str:
@@ -104,34 +37,6 @@ def _searched(design: Design) -> tuple[object, ...]:
     """What people search for, kept in columns too."""
     v = design.vehicle
     return (v.make, v.model, v.year, v.body, design.title)
-
-
-@dataclass
-class BrokenDesign(StoreError):
-    """A stored design that cannot be read or judged; with what is needed to go back."""
-
-    address: str
-    version: int
-    number: int
-    parent_number: int | None
-    last_change: str
-    reason: str
-
-
-class TooManyOptions(ValueError):
-    """The job has as many options as it may."""
-
-
-def _job_row(r: dict[str, Any]) -> JobRow:
-    year = f", {r['year']}" if r["year"] else ""
-    summary = None
-    if r["state"] is not None:
-        summary = Summary(
-            r["state"], r["headline"], r["detail"], r["stops"], r["watches"], bool(r["checked"]), r["picture"]
-        )
-    return JobRow(
-        r["number"], r["title"], r["customer"], f"{r['make']} {r['model']}, {r['body']}{year}", r["changed_at"], summary
-    )
 
 
 class DesignStore:
@@ -165,7 +70,7 @@ class DesignStore:
         rows = self.database.read(
             lambda c: list(QUERIES.list_jobs(c, shop_id=context.shop_id, **question, most=size, skip=(page - 1) * size))
         )
-        return JobPage(tuple(_job_row(row) for row in rows), total, page, pages)
+        return JobPage(tuple(job_row(row) for row in rows), total, page, pages)
 
     def count_jobs(self, context: Context) -> int:
         """How many jobs there are, archived ones included."""

@@ -9,7 +9,7 @@ from typing import Any
 from ohmack.formats.photo import Photo
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Database, NotFound, StoreError
-from ohmack.store.designs import job_and_letter
+from ohmack.store.design_rows import job_and_letter
 
 MOST = 200
 

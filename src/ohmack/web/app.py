@@ -18,7 +18,7 @@ from starlette.staticfiles import StaticFiles
 from starlette.types import Scope
 
 from ohmack.store.database import Database, NotFound, StoreUnavailable
-from ohmack.store.designs import BrokenDesign, RevisionRow
+from ohmack.store.design_rows import BrokenDesign, RevisionRow
 from ohmack.web.guard import Guard
 from ohmack.web.render import ENVIRONMENT, page_answer, wants_fragment, workshop_of
 from ohmack.web.routes import catalogue, edits, files_in_out, jobs, photos, policy, sheets

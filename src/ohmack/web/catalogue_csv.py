@@ -12,7 +12,8 @@ from ohmack.core.document.edits import sentence
 from ohmack.core.document.parts import PART_TYPES, Part
 from ohmack.formats.csv_table import Refusal, guarded_cell, read_table, write_table
 from ohmack.store.shop import PART
-from ohmack.web.fields import Field, model_fields, read_model
+from ohmack.web.fields import Field, model_fields
+from ohmack.web.typed import read_model
 
 MOST_ROWS = 20_000
 SHOWN_REFUSALS = 200

@@ -12,7 +12,7 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.errors import UnknownName
 from ohmack.core.planning.parts_tried import Trial, try_part
 from ohmack.core.reference import read_toml
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.fields import Field, model_fields
 from ohmack.web.sheet import Asked, sheets
 from ohmack.web.workshop import Workshop

@@ -27,7 +27,7 @@ from ohmack.core.supply.wire_choice import WireCandidate
 from ohmack.core.units import unit_of
 from ohmack.core.wording import SHOWN, amount, count, trimmed
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.choices import Choice, channel_options, choices_of, options_of
 from ohmack.web.fields import FactView, Field, editor_of, fact_view, field_of
 from ohmack.web.places import PlaceFacts, places_of

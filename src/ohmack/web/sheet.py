@@ -13,7 +13,7 @@ from fastapi import APIRouter
 from markupsafe import Markup
 
 if TYPE_CHECKING:
-    from ohmack.store.designs import DesignRecord
+    from ohmack.store.design_rows import DesignRecord
     from ohmack.web.page import Page
     from ohmack.web.workshop import Workshop
 

@@ -20,7 +20,8 @@ from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.options import with_survey
 from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Conflict, Database, StoreError
-from ohmack.store.designs import BrokenDesign, DesignRecord, DesignStore
+from ohmack.store.design_rows import BrokenDesign, DesignRecord
+from ohmack.store.designs import DesignStore
 from ohmack.store.photos import PhotoStore
 from ohmack.store.shop import ShopStore
 from ohmack.store.summaries import Summary, SummaryStore

@@ -17,13 +17,13 @@ from ohmack.core.document.links import (
 )
 from ohmack.core.document.parts import Box
 from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker
-from ohmack.core.errors import UnknownName
+from ohmack.core.errors import NotLaid, UnknownName
 from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term
 from ohmack.core.physics.geometry import Point, run_length_m
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
 
-FACTORY_WIRE = Reading("Factory wire", "m", "not laid by the plan", lambda _: None)
+FACTORY_WIRE = Reading("Factory wire", "m", "length laid by the plan", lambda run: run.length_m)
 
 L89 = Formula("Cable length", "m", "as measured", lambda length: length)
 L95 = Formula("Cable length", "m", "(plan length + 2 × rise) × (1 + slack)", run_length_m, PRACTICE)
@@ -108,7 +108,7 @@ def lay_out(book: Book) -> dict[str, Run]:
         gap, points = None, None
         if isinstance(link, SpeakerLink) and link.factory_wire:  # the loom's way is the works', nothing is cut
             unasked = Book(book.design)  # a figure nobody needs, so it stays out of the book
-            length = unasked.reading(f"{link.id}/length_m", FACTORY_WIRE, None)
+            length = unasked.reading(f"{link.id}/length_m", FACTORY_WIRE, NotLaid("length_m"))
             runs[link.id] = Run(link, None, length, start_name, end_name)
             continue
         if start and end:

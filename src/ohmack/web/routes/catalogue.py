@@ -14,13 +14,14 @@ from ohmack.core.document.edits import Edit, sentence
 from ohmack.core.document.parts import PART_TYPES, Part
 from ohmack.core.wording import count
 from ohmack.store.database import Conflict
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.store.shop import PART, PartRecord
 from ohmack.web.catalogue_csv import MOST_ROWS, SHOWN_REFUSALS, CsvReport, read_catalogue, write_catalogue
-from ohmack.web.fields import model_fields, read_model
+from ohmack.web.fields import model_fields
 from ohmack.web.render import page_answer, workshop_of
 from ohmack.web.routes.edits import perform, wired
 from ohmack.web.routes.forms import Form, everything, text, whole
+from ohmack.web.typed import read_model
 
 router = APIRouter()
 

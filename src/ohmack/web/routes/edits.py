@@ -23,15 +23,16 @@ from ohmack.core.planning.wiring import connect_everything
 from ohmack.drawing.car import frame_of
 from ohmack.formats.entry import EntryError
 from ohmack.store.database import Conflict, NotFound
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.extras import extras
-from ohmack.web.fields import fact_view, read_field, read_stated
+from ohmack.web.fields import fact_view
 from ohmack.web.page import Page, Problem
 from ohmack.web.render import go, job_answer, wants_fragment, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
 from ohmack.web.sheet import Asked, sheets
 from ohmack.web.titles import label_of
+from ohmack.web.typed import read_field, read_stated
 from ohmack.web.workshop import MERGE_TRIES, Workshop, judged
 
 router = APIRouter()

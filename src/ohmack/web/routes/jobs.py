@@ -18,11 +18,12 @@ from ohmack.core.planning.templates import as_papers
 from ohmack.formats.entry import is_whole
 from ohmack.store.database import Conflict
 from ohmack.web.extras import extras
-from ohmack.web.fields import base_type, read_model, read_value
+from ohmack.web.fields import base_type
 from ohmack.web.page import Page, Problem
 from ohmack.web.render import go, job_answer, page_answer, wants_fragment, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, texts, whole
 from ohmack.web.sheet import Asked
+from ohmack.web.typed import read_model, read_value
 from ohmack.web.workshop import judged
 
 router = APIRouter()

@@ -9,14 +9,14 @@ from pydantic import ValidationError
 from ohmack.core.document.edits import Edit, sentence
 from ohmack.core.document.policy import Policy
 from ohmack.store.database import Conflict
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.extras import extras, policy_groups
-from ohmack.web.fields import read_model
 from ohmack.web.page import Page
 from ohmack.web.render import go, job_answer, page_answer, workshop_of
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, everything, whole
 from ohmack.web.sheet import Asked
+from ohmack.web.typed import read_model
 
 router = APIRouter()
 

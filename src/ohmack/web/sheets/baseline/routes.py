@@ -10,7 +10,7 @@ from fastapi.responses import Response
 from ohmack.core.document.edits import Edit
 from ohmack.core.planning.survey import volume_reading
 from ohmack.formats.entry import EntryError, read_quantity
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text

@@ -13,7 +13,7 @@ from ohmack.core.factory.system import DONT_KNOW, questions
 from ohmack.core.planning.factory import answer_question, modules_for, take_verdict
 from ohmack.core.planning.survey import link_modules, new_channel, new_tell, new_variant
 from ohmack.formats.entry import EntryError
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text

@@ -18,7 +18,7 @@ from ohmack.core.planning.harness import (
 )
 from ohmack.core.wording import count
 from ohmack.formats.entry import EntryError, read_quantity
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text, texts, whole
 

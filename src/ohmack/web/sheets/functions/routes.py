@@ -12,7 +12,7 @@ from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.factory.function_edits import functions_for, happens_to, keep_alive
 from ohmack.formats.entry import EntryError
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text
 

@@ -20,7 +20,7 @@ from ohmack.core.planning.harness import (
 from ohmack.core.wording import count
 from ohmack.formats.entry import EntryError, is_whole, read_quantity
 from ohmack.formats.pin_map_csv import PinMapReport, changes, merged, read_pin_map, write_pin_map
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.page import Problem
 from ohmack.web.render import job_answer, workshop_of
 from ohmack.web.routes.edits import page_of, perform

@@ -5,7 +5,7 @@ from __future__ import annotations
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ohmack.store.designs import TooManyOptions
+from ohmack.store.design_rows import TooManyOptions
 from ohmack.web.page import Problem
 from ohmack.web.render import go, job_answer, workshop_of
 from ohmack.web.routes.edits import address_of, page_of

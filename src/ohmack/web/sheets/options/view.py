@@ -6,7 +6,7 @@ from dataclasses import dataclass
 
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.planning.options import ComparedRow, compare_options, plain_words
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.page import Page
 
 

@@ -11,7 +11,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.strategy import Weights
 from ohmack.core.planning.strategy import Laying, lay_strategy
 from ohmack.formats.entry import EntryError, read_quantity
-from ohmack.store.designs import DesignRecord
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.render import workshop_of
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text
