@@ -393,7 +393,8 @@ def test_the_demo_catalogue_has_every_kind() -> None:
             single = {r["load_ohm"]: r["power_w"] for r in tree["ratings"]}
             for row in tree["bridged_ratings"]:
                 assert row["power_w"] == pytest.approx(2 * single[row["load_ohm"] / 2])
-    assert PoweredSubwoofer.model_fields["speaker_level_high_v"].is_required()
+    with pytest.raises(ValueError, match="needs a line input or a speaker-level input"):
+        PoweredSubwoofer(id="deaf", name="Deaf", power_rms_w=100.0, supply_current_a=9.0)
 
 
 def test_an_amplifier_no_driver_is_left_for_takes_the_factory_speakers_when_asked(estate: Design) -> None:

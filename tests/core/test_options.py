@@ -86,7 +86,7 @@ def test_differences_come_first_and_every_option_has_its_value() -> None:
     assert differing == sorted(differing, reverse=True)
     by_name = {r.name: r.values for r in rows}
     assert by_name["Way"] == ("pick up at the radio", "powered subwoofer")
-    assert by_name["Power wire"] == ("4 AWG", "14 AWG")  # the powered subwoofer on a run of its own
+    assert by_name["Power wire"] == ("4 AWG", "16 AWG")  # the powered subwoofer on a run of its own
     assert by_name["Main fuse"][0].startswith("60")
     assert not any(r.differs for r in compare_options([evaluations[0]] * 3))
 

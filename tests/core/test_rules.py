@@ -167,6 +167,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "tap-channels": (Severity.STOP, [fact(f"{V}/radio/channels/ch-{i}/band", "high range") for i in ("rl", "rr")]),
     "channel-load": (Severity.STOP, [DOORS, put("parts/doors/impedance_ohm", 2.0)]),
     "line-pairs": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "unit")]),
+    "line-from-old-radio": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "radio")]),
     "pair-reading": (Severity.WATCH, [fact(f"{V}/radio/channels/ch-fl/pair_resistance_ohm", 60.0)]),
     "bass-rolled-off": (Severity.WATCH, [reading(s, hz, v) for hz, rows in ROLLED.items() for s, v in rows]),
     "standby": (

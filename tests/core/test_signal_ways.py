@@ -77,7 +77,7 @@ def test_a_pair_straight_into_the_amplifier(estate: Design) -> None:
     signal = result.results.signals[0]
     source_v = estate.vehicle.radio.source_voltage_v.value
     assert source_v is not None
-    assert signal.way.span == (1.0, 20.0)
+    assert signal.span == (1.0, 20.0)
     assert signal.figures["sensitivity"].value == pytest.approx(
         source_v * signal.figures["clip"].value / signal.figures["full"].value
     )
@@ -110,7 +110,7 @@ def test_two_amplifiers_on_one_converter_share_its_one_gain(estate: Design) -> N
     assert gains["amp2"].value < evaluate(estate).figures["converter/gain_db"].value  # its control ends earlier
     assert gains["amp2"].value == pytest.approx(alone.figures["converter/gain_db"].value), "the earlier end decides"
     for signal in result.results.signals:  # the other amplifier is turned up instead
-        low_v, high_v = signal.way.span
+        low_v, high_v = signal.span
         assert low_v <= signal.figures["sensitivity"].value <= high_v * 1.001
     assert result.figures["amp2/target_v"].value == pytest.approx(
         min(1.0, 10 ** ((design.policy.tone_dbfs + design.policy.overlap_db) / 20))

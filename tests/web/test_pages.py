@@ -334,7 +334,10 @@ def test_dragging_and_nudging(client: TestClient, job: str, database: Database) 
         ), at
     way = client.post(f"/jobs/{job}/way", data=form(client, job, link="power-amp", action="add"), headers=HX)
     assert way.status_code == 200
-    assert len(next(k for k in store.load(BUILT_IN, job).design.links if k.id == "power-amp").way_points) == 4
+    run = next(k for k in store.load(BUILT_IN, job).design.links if k.id == "power-amp")
+    assert len(run.way_points) == 3, "two corners, laid anew to where the amplifier is now, and the one put in"
+    assert run.way_points[-1].x_m == pytest.approx(store.load(BUILT_IN, job).design.part("amp").position.x_m)
+    assert run.by_hand
 
 
 def test_opening_a_job(client: TestClient) -> None:

@@ -23,6 +23,7 @@ SHORT = {
     "converter output": "converter out",
     "amplifier input": "amplifier in",
     "amplifier output": "amplifier out",
+    "subwoofer input": "sub in",
     "driver": "cone",
 }
 

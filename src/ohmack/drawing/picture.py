@@ -60,6 +60,7 @@ class Picture:
     labels: LabelField
     things: dict[str, LabelBox] = field(default_factory=dict)
     titles: list[tuple[str, str, str]] = field(default_factory=list)
+    shifts: dict[str, tuple[float, float]] = field(default_factory=dict)  # of runs drawn beside their place [px]
 
 
 def box_at(x: float, y: float, width: float, height: float) -> LabelBox:

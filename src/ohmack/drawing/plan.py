@@ -29,6 +29,7 @@ from ohmack.drawing.car import draw_car
 from ohmack.drawing.labels import Box as LabelBox
 from ohmack.drawing.labels import around
 from ohmack.drawing.picture import Layer, Picture, box_at, thing
+from ohmack.drawing.side_by_side import shifts_px
 from ohmack.drawing.svg import el, group, label, path
 
 THICKNESS = {"power": 6.0, "ground": 6.0, "speaker": 3.4, "tap": 2.6, "line": 5.0, "remote": 2.4, "feed": 3.0}
@@ -176,7 +177,8 @@ def _small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
 
 def run_px(picture: Picture, run: Run) -> list[tuple[float, float]]:
     """A run's points in the picture."""
-    return [picture.frame.at(*point) for point in run.points or ()]
+    right, down = picture.shifts.get(run.link.id, (0.0, 0.0))
+    return [(x + right, y + down) for x, y in (picture.frame.at(*point) for point in run.points or ())]
 
 
 def _longest(points: list[tuple[float, float]]) -> tuple[tuple[float, float], tuple[float, float]]:
@@ -201,8 +203,8 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
     kind, points = run.link.kind, run_px(picture, run)
     thickness = THICKNESS[kind]
     picture.labels.line(points, thickness + 2)
-    d, colour = path(points), insulation(run.link)
-    tone = colour.split("/")[0].strip().lower()
+    d, colour = path(points), insulation(picture.evaluation.design, run.link)
+    tone = colour.split(",")[0].split("/")[0].strip().lower()
     if kind == "line":
         strokes = [
             el("path", d=d, class_="w-line", stroke_width=thickness),
@@ -269,7 +271,9 @@ def _way_points(picture: Picture, layer: Layer) -> Iterator[Markup]:
         if run.link.kind not in layer.links or not run.points:
             continue
         for number_, way in enumerate(run.link.way_points):
+            right, down = picture.shifts.get(run.link.id, (0.0, 0.0))
             x, y = picture.frame.at(*way.point)
+            x, y = x + right, y + down
             yield el(
                 "circle", cx=x, cy=y, r=5.5, class_="way-point", tabindex="0", role="button",
                 data_thing=f"links/{run.link.id}/way_points/{number_}", data_move="yes",
@@ -354,6 +358,7 @@ def _run_caption(picture: Picture, run: Run, text: str, style: str) -> Markup:
 def draw_plan(picture: Picture, layer: Layer) -> Markup:
     """Car, runs, things, marks and labels as one group."""
     runs = picture.evaluation.results.runs.values()
+    picture.shifts = shifts_px(run for run in runs if run.link.kind in (*layer.links, *layer.quiet_links))
     pieces: list[Markup] = [
         draw_car(picture.evaluation.results.design.vehicle, picture.frame),
         draw_below(picture, layer),

@@ -5,15 +5,17 @@ from __future__ import annotations
 from pydantic import BaseModel
 
 from ohmack.core.document import Design, Fact
-from ohmack.core.document.factory import Module
+from ohmack.core.document.factory import Module, Radio, Tier
 from ohmack.core.document.links import FeedLink
-from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
+from ohmack.core.document.parts import Amplifier, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery, BatteryRole, Feed, FeedRole, GroundPoint, Speaker
 
 FIT = ("cut_out_mm", "depth_mm", "window_depth_mm", "trim_clearance_mm", "adapter_ring_mm")
 OUTPUT = ("source_voltage_v", "clip_step", "bridged", "tap_low_hz")
 TRAITS = ("level", "band_split", "equalised", "load_sensing")
 LEISURE = ("own_running_v", "own_resting_v", "cca_a", "capacity_ah", "cut_off_v")
+LINES = ("line_pairs", "line_v")
+OPENING = ("opening_width_mm", "opening_height_mm", "opening_depth_mm")
 TAP = ("old_load_a", "fuse_a", "wire_size", "wire_length_m")
 
 
@@ -35,6 +37,8 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
         case Speaker():
             fit = FIT if thing.in_door else tuple(name for name in FIT if name != "window_depth_mm")
             return ("impedance_ohm", "takes_w", "dc_resistance_ohm", "own_capacitor", *fit)
+        case Radio() if design is not None:
+            return tuple(name for name in _facts_of(thing) if name not in _not_of_this_radio(design))
         case Battery(role=BatteryRole.LEISURE):
             return LEISURE
         case Battery():
@@ -44,7 +48,19 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
         case GroundPoint() if design is not None:
             return ("kind",)  # the way back through the body is asked once, at the first of them
         case _:
-            return tuple(name for name in type(thing).model_fields if isinstance(getattr(thing, name), Fact))
+            return _facts_of(thing)
+
+
+def _facts_of(thing: BaseModel) -> tuple[str, ...]:
+    return tuple(name for name in type(thing).model_fields if isinstance(getattr(thing, name), Fact))
+
+
+def _not_of_this_radio(design: Design) -> tuple[str, ...]:
+    """Facts nobody asks of a radio: line outputs of one that has none, the dash opening of one that stays."""
+    radio = design.vehicle.radio
+    has_lines = radio.tier.value in (None, Tier.AFTERMARKET) or bool(radio.line_pairs.value)
+    stays = radio.tier.value is Tier.AFTERMARKET and not any(design.parts_of(HeadUnit))
+    return (*(() if has_lines else LINES), *(OPENING if stays else ()))
 
 
 def _may_be_tapped(design: Design, feed: Feed) -> bool:

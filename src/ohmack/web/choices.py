@@ -11,6 +11,7 @@ from ohmack.core.document.parts import PartBase, Phase, Stands
 from ohmack.core.document.paths import get
 from ohmack.core.document.registry import reference_of, scan, walk
 from ohmack.core.errors import UnknownName
+from ohmack.core.planning.moving import spots
 
 Options = list[tuple[str, str]]
 
@@ -65,13 +66,17 @@ def choices_of(design: Design, path: str) -> list[Choice]:
         if len(options) > 1 or (options and (ref.empty or isinstance(value, tuple))):
             many = isinstance(value, tuple)
             found.append(Choice(f"{path}/{field}", info.title or field, options, value, many, ref.empty))
-    return [*found, *(_standing(thing, path) if isinstance(thing, PartBase) else ())]
+    return [*found, *(_standing(design, thing, path) if isinstance(thing, PartBase) else ())]
 
 
-def _standing(part: PartBase, path: str) -> list[Choice]:
-    """When a part comes, where it stands, and whose it is."""
+def _standing(design: Design, part: PartBase, path: str) -> list[Choice]:
+    """Where a part is put, when it comes, what became of it, and whose it is."""
+    here = next((key for key, (_, place) in spots(design).items() if place == part.position), "")
+    places = [("", "choose a place"), *((key, words) for key, (words, _) in spots(design).items())]
+    put_in = [Choice(f"{path}/position", "Put it in", places, here)] if part.position is not None else []
     yes_no = [("false", "the shop's"), ("true", "the customer's own")]
     return [
+        *put_in,
         Choice(f"{path}/phase", "Fitted", [(p.value, p.value) for p in Phase], part.phase.value),
         Choice(f"{path}/stands", "Status", [(s.value, s.value) for s in Stands], part.stands.value),
         Choice(f"{path}/by_customer", "Whose", yes_no, "true" if part.by_customer else "false"),

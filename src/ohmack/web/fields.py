@@ -37,6 +37,7 @@ HIDDEN = {
     "laid_by",
     "position",
     "way_points",
+    "by_hand",
     "from_port",
     "to_port",
     "format",

@@ -8,6 +8,7 @@ from typing import Any
 from markupsafe import Markup
 
 from ohmack.core.build.lists import WireRow
+from ohmack.core.build.rests_on import rests_on
 from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import TapLink
@@ -126,7 +127,7 @@ class Page:
             return set()
         amplifiers = any(design.parts_of(Amplifier))
         idle = {"supply"} if not amplifiers and not results.self_fed and not results.supplies else set()
-        if not amplifiers and not any(design.parts_of(Converter)):
+        if not amplifiers and not any(design.parts_of(Converter)) and not results.signals and not results.direct_inputs:
             idle.add("signal")
         if not amplifiers and not results.channel_loads:
             idle.add("loads")
@@ -249,8 +250,10 @@ class Page:
 
     @property
     def assumed(self) -> list[FactView]:
-        """What is still assumed and known to matter or not."""
-        return [f for place in self.places for f in place.facts if f.known and f.basis.value == "assumed"]
+        """What is still assumed of the facts this plan rests on."""
+        wanted = rests_on(self.evaluation.results)
+        facts = [f for place in self.places for f in place.facts if f.known and f.basis.value == "assumed"]
+        return [f for f in facts if f.path in wanted]
 
     @property
     def intake_fields(self) -> dict[str, Field]:

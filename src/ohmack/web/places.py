@@ -71,14 +71,23 @@ def _supply(supply: Supply) -> Iterator[Row]:
         yield Row(Survey.SUPPLY, battery.id, battery.name, paths)
 
 
-def _system(vehicle: Vehicle) -> Row:
-    radio = vehicle.radio
+def _of_the_radio(design: Design, *paths: str) -> tuple[str, ...]:
+    """Those of some facts of the radio that this plan asks for."""
+    asked = facts_asked(design.vehicle.radio, design)
+    return tuple(path for path in paths if path.rpartition("/")[2] in asked)
+
+
+def _system(design: Design) -> Row:
+    radio = design.vehicle.radio
     return Row(
         Survey.SYSTEM,
         radio.id,
         radio.name,
-        (
+        _of_the_radio(
+            design,
             at(radio, lambda it: it.tier),
+            at(radio, lambda it: it.line_pairs),
+            at(radio, lambda it: it.line_v),
             at(radio, lambda it: it.source_voltage_v),
             at(radio, lambda it: it.clip_step),
             at(radio, lambda it: it.bridged),
@@ -108,15 +117,19 @@ def _collections(design: Design) -> Iterator[Row]:
                 yield Row(group, item.id, item.name, tuple(paths))
 
 
-def _body(vehicle: Vehicle) -> Row:
+def _body(design: Design) -> Row:
+    vehicle = design.vehicle
     paths = (
         at(vehicle, lambda it: it.length_m),
         at(vehicle, lambda it: it.width_m),
         at(vehicle, lambda it: it.wheelbase_m),
         at(vehicle, lambda it: it.seat_airbags),
-        at(vehicle.radio, lambda it: it.opening_width_mm),
-        at(vehicle.radio, lambda it: it.opening_height_mm),
-        at(vehicle.radio, lambda it: it.opening_depth_mm),
+        *_of_the_radio(
+            design,
+            at(vehicle.radio, lambda it: it.opening_width_mm),
+            at(vehicle.radio, lambda it: it.opening_height_mm),
+            at(vehicle.radio, lambda it: it.opening_depth_mm),
+        ),
     )
     nowhere = () if vehicle.ground_points else (at(vehicle.supply, lambda it: it.body_return_ohm),)
     return Row(Survey.BODY, "", "Body and dash", (*nowhere, *paths))
@@ -125,7 +138,7 @@ def _body(vehicle: Vehicle) -> Row:
 def survey_order(design: Design) -> list[Row]:
     """What a survey asks for at every place, in the order it takes them."""
     vehicle = design.vehicle
-    rows = [*_supply(vehicle.supply), _system(vehicle), *_ways(design), *_collections(design), _body(vehicle)]
+    rows = [*_supply(vehicle.supply), _system(design), *_ways(design), *_collections(design), _body(design)]
     return sorted(rows, key=lambda row: GROUPS.index(row.group))
 
 

@@ -10,6 +10,7 @@ from fastapi import Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from jinja2 import Environment, FileSystemLoader, StrictUndefined, select_autoescape
 
+from ohmack.core.build.part_words import part_words
 from ohmack.core.document.handles import at
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.planning.survey import ADDITIONS
@@ -57,6 +58,7 @@ def environment() -> Environment:
         "htmx_config": HTMX,
         "at": at,
         "count": count,
+        "part_words": part_words,
         "headline": headline,
         "measuring_round": measuring_round,
         "picture_of": picture_of,

@@ -68,16 +68,22 @@ def _wanted(part: PartBase) -> tuple[Wanted, str]:
         case Converter():
             why = (
                 "An active converter needs constant 12 V with its own fuse, a ground, a signal, and something to drive."
+                if part.active
+                else "A passive converter needs a signal and something to drive."
             )
+            pickup = ("tap", "line in") if part.kind == "processor" else ("tap",)
             return (
-                (("tap",), "signal pickup"),
-                (("feed",), "feed of its own"),
+                (pickup, "signal pickup"),
+                *(((("feed",), "feed of its own"),) if part.active else ()),
                 (("line",), "line to an amplifier"),
             ), why
         case PoweredSubwoofer():
             switch = () if part.senses_audio else ((("remote",), "switch-on"),)
             why = "It plays what a pair of the radio gives, comes on with it, and draws its current from a fused run."
-            return ((("tap",), "signal pickup"), (("power", "feed"), "supply"), *switch), why
+            signal = tuple(
+                kind for kind, takes in (("line", part.takes_line), ("tap", part.takes_speaker_level)) if takes
+            )
+            return ((signal, "signal"), (("power", "feed"), "supply"), *switch), why
         case Accessory() if (part.current_a or 0.0) > ELECTRONICS_A:
             return (
                 ((("feed",), "supply"),),
@@ -94,14 +100,14 @@ def _wanted(part: PartBase) -> tuple[Wanted, str]:
             why = "Lay the missing wires in Plan; until then there is nothing to size."
             if part.plugs_in:  # supply, ground and signal come over the factory plugs
                 return ((("speaker",), "speaker wire"),), why
-            signal = ("line", "tap") if part.takes_speaker_level else ("line",)
+            inputs = ("line", "tap") if part.takes_speaker_level else ("line",)
             ends = (
                 ("power", "power wire"),
                 ("ground", "ground lead"),
                 ("speaker", "speaker wire"),
                 ("remote", "switch-on"),
             )
-            return (*(((kind,), name) for kind, name in ends), (signal, "signal")), why
+            return (*(((kind,), name) for kind, name in ends), (inputs, "signal")), why
     return (), ""
 
 

@@ -2,23 +2,26 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import FeedLink, GroundLink, LineLink, PowerLink, RemoteLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import Part, Phase
+from ohmack.core.document.links import FeedLink, GroundLink, LineLink, Link, PowerLink, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.parts import Amplifier, Part, Phase, PoweredSubwoofer, Stands
 from ohmack.core.document.vehicle import GroundPoint
 from ohmack.core.figures.figure import Book, Figure, Formula, Term
 from ohmack.core.fit.runs import Run
+from ohmack.core.loads.corners import corner_of
 from ohmack.core.physics.conductors import Conductor, cable_price
 from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
-from ohmack.core.reference import PRACTICE
+from ohmack.core.reference import PRACTICE, table
+from ohmack.core.signal.ways import line_source, pair_name
 from ohmack.core.supply.results import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
+from ohmack.core.wording import listed
 
 COST = Formula("Parts and cable", "", "sum of parts for now and cable", lambda *p: sum(p), PRACTICE)
 
@@ -26,7 +29,7 @@ PURPOSE = {
     "power": "Power", "ground": "Ground", "speaker": "Speaker", "tap": "Signal tap", "line": "Line level",
     "remote": "Remote turn-on", "feed": "Feed",
 }  # fmt: skip
-COLOUR = {"power": "red", "ground": "black", "remote": "blue", "feed": "yellow", "speaker": "blue", "tap": "violet"}
+COLOUR = {"power": "red", "ground": "black", "remote": "blue", "feed": "yellow", "tap": "violet"}
 
 
 @record
@@ -55,9 +58,16 @@ class FuseRow:
     from_source_m: float | None
 
 
-def insulation(link: PowerLink | GroundLink | SpeakerLink | TapLink | LineLink | RemoteLink | FeedLink) -> str:
-    """The insulation colour of a link: as stated, or the trade's usual one; "" for screened line cable."""
-    return link.wire.colour or COLOUR.get(link.kind, "")
+def insulation(design: Design, link: Link) -> str:
+    """The insulation colours of a link: as stated, or the trade's usual ones, a speaker pair by its corner with the
+    striped one negative; "" for screened line cable.
+    """
+    if link.wire.colour:
+        return link.wire.colour
+    if isinstance(link, SpeakerLink):
+        base = dict(table("harness", "speaker_leads")["rows"])[corner_of(design, link.to_id).value]
+        return f"{base}, {base}/black"
+    return COLOUR.get(link.kind, "")
 
 
 def wire_list(
@@ -78,15 +88,17 @@ def wire_list(
                 supply = power.get(link.id)
                 size = str(supply.figures["wire"].value or "") if supply else ""
                 note = fuse_words(supply) if supply else ""
+                if book.design.intake.reversible and isinstance(book.design.part(link.to_id), PoweredSubwoofer):
+                    note += "; two-pole connector at the subwoofer, so that it comes out without cutting"
             case GroundLink():
                 supply = grounds.get(link.id)
                 size = str(supply.figures["ground"].value or "") if supply else ""
                 note = "bare metal, star washer, ring"
             case SpeakerLink():
                 size = speakers[link.id].wire.label if link.id in speakers else ""
-                note = "pair, polarity marked"
+                note = f"{_output_words(book.design, link)}; the striped one is minus"
             case LineLink():
-                size, note = "screened", "away from power"
+                size, note = "screened", f"{_pair_words(book.design, link)}; away from power"
             case TapLink():
                 size = f"{small_wire(book.design, link).label} × {2 * len(link.from_ids)}"
                 note = link.method.value
@@ -101,13 +113,42 @@ def wire_list(
                 size,
                 run.length.value,
                 run.length.basis.word if run.length.basis else "",
-                insulation(link) or "screened",
+                insulation(book.design, link) or "screened",
                 note,
             )
         )
         if isinstance(link, FeedLink) and link.ground_point_id:
             rows.append(_feed_ground(book, link, size))
-    return rows
+    return [*rows, *_knobs(book.design)]
+
+
+OWN_CABLE = "its own cable"
+
+
+def _knobs(design: Design) -> Iterator[WireRow]:
+    """The cables of bass knobs, which come with them, as far as the dash."""
+    radio, rise_m, slack = design.vehicle.radio, design.policy.rise_m, design.policy.slack_fraction
+    for part in design.parts:
+        if not isinstance(part, (Amplifier, PoweredSubwoofer)) or not part.bass_knob:
+            continue
+        points = (part.position.point, radio.position.point) if part.position else None
+        length_m = run_length_m(points, rise_m, slack) if points else None
+        note = "within the driver's reach; comes with it"
+        yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length_m, Basis.ASSUMED.word, "", note)
+
+
+def _output_words(design: Design, link: SpeakerLink) -> str:
+    """Which channel of which amplifier a speaker wire hangs on."""
+    amplifier = design.part(link.from_id)
+    if not isinstance(amplifier, Amplifier) or amplifier.channels == 1:
+        return "pair"
+    return f"channels {link.channel} and {link.channel + 1} bridged" if link.bridged else f"channel {link.channel}"
+
+
+def _pair_words(design: Design, line: LineLink) -> str:
+    """Which RCA pair a line is, and which channels it goes into."""
+    into = f" into channels {listed([str(n) for n in line.channels])}" if line.channels else ""
+    return f"{pair_name(line_source(design, line.from_id), line.pair)}{into}"
 
 
 def _feed_grounded(design: Design, link: FeedLink) -> tuple[Part | None, GroundPoint, float | None]:
@@ -172,7 +213,7 @@ def compute_cost(
     book: Book, runs: dict[str, Run], supplies: Iterable[SupplyResult], cables: Iterable[SpeakerCable]
 ) -> Figure:
     """Parts of phase now and their cable, planning prices."""
-    now = [p for p in book.design.parts if p.phase is Phase.NOW]
+    now = [p for p in book.design.parts if p.phase is Phase.NOW and p.stands is not Stands.IN_THE_CAR]
     terms = [
         Term(p.name, p.price or 0.0, book.design.policy.currency, p.basis, None, "price", at(p, lambda it: it.price))
         for p in now

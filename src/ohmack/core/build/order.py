@@ -9,8 +9,9 @@ from collections.abc import Iterable, Iterator
 from math import ceil
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.lists import OWN_CABLE
 from ohmack.core.document.links import Pickup, RemoteLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, Stands
+from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer, Stands
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.wording import count, listed, trimmed
@@ -70,9 +71,9 @@ def missing_adapters(results: Results) -> tuple[str, ...]:
 
 def _parts(results: Results) -> Iterator[OrderRow]:
     for part in results.design.parts:
-        state = (
-            "the customer's own" if part.by_customer else "here" if part.stands is Stands.HERE else part.stands.value
-        )
+        if part.stands is Stands.IN_THE_CAR:
+            continue
+        state = "the customer's own" if part.by_customer else part.stands.value
         note = ", ".join(word for word in (part.maker, f"{part.lead_days} days" if part.lead_days else "") if word)
         yield OrderRow("Parts", "1", part.name, note, part.price, state)
 
@@ -125,6 +126,8 @@ def _wire(results: Results) -> Iterator[OrderRow]:
     links = {link.id: link for link in results.design.links}
     for row in results.wire_rows:
         label = f"{row.purpose} to {row.end}"
+        if row.size == OWN_CABLE:
+            continue
         if not row.size or row.length_m is None:
             lacks = "its size is not known yet" if not row.size else "its length is not known yet"
             yield OrderRow("Wire", "?", row.size or "Wire", label, unknown=lacks)
@@ -197,6 +200,10 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
             f"signal pickup of {name}",
             unknown="none is among the parts: choose the one for this car",
         )
+    if design.intake.reversible:
+        for sub in design.parts_of(PoweredSubwoofer):
+            fuse = f"{trimmed(sub.fuse_a)} A or more, for its wire"
+            yield OrderRow("Adapters", "1", "Two-pole power connector", f"at {sub.name}, {fuse}")
     relays = [
         source
         for source in results.switch_ons

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Amplifier, Phase, Stands
+from ohmack.core.document.parts import Amplifier, Phase
 from ohmack.core.figures.finding import Draft, Remedy, note, rule
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count, listed
@@ -26,7 +26,7 @@ def phase_rework(results: Results) -> Iterator[Draft]:
 @rule("parts-waiting", "plan", PRACTICE)
 def parts_waiting(results: Results) -> Iterator[Draft]:
     """The job waits for parts, not the bay."""
-    missing = [p for p in results.design.parts if p.phase is Phase.NOW and p.stands is not Stands.HERE]
+    missing = [p for p in results.design.parts if p.phase is Phase.NOW and not p.at_hand]
     slow = max((p for p in missing if p.lead_days), key=lambda p: p.lead_days or 0, default=None)
     if slow is not None and (slow.lead_days or 0) >= 3:
         yield note(

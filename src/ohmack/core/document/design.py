@@ -42,10 +42,11 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "heard at": ("radio", "module", "speaker"),
     "amplifier": ("amplifier", "plug-in amplifier"),
     "converter": ("converter", "processor"),
-    "switch-on source": ("feed", "converter"),
+    "switch-on source": ("feed", "converter", "radio part"),
     "switched": ("amplifier", "powered subwoofer", "converter"),
     "speaker-level input": ("converter", "powered subwoofer", "amplifier"),
-    "line source": ("converter", "radio part"),
+    "line source": ("converter", "radio part", "radio"),
+    "line input": ("amplifier", "powered subwoofer", "converter"),
     "power source": ("battery", "distribution block"),
     "powered": ("amplifier", "powered subwoofer", "distribution block"),
     "ground": ("ground point", "distribution block"),
@@ -166,9 +167,11 @@ class Design(Model):
 
     def _links_end_at_ports(self) -> None:
         """Every link begins and ends at a port its thing has."""
-        things = {
+        registry = scan(Design)
+        things = {found.holder.id: found.holder for steps, _ in registry.singles for found in walk(self, steps)}
+        things |= {
             item.id: item
-            for collection in scan(Design).collections
+            for collection in registry.collections
             if collection.many.shared
             for found in walk(self, collection.steps)
             for item in found.holder

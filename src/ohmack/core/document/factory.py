@@ -21,6 +21,8 @@ from ohmack.core.document.facts import (
 )
 from ohmack.core.document.registry import Gone, Many, Ref
 
+LinePairs = Annotated[int, Field(ge=0, le=8)]
+
 
 class Tier(StrEnum):
     """What kind of factory system the car has."""
@@ -53,6 +55,13 @@ class ChannelPlace(StrEnum):
         if self in (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT):
             return "front"
         return "rear" if self in (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT, ChannelPlace.REAR) else ""
+
+    @property
+    def side(self) -> str:
+        """Left or right; empty for what is neither."""
+        if self in (ChannelPlace.FRONT_LEFT, ChannelPlace.REAR_LEFT):
+            return "left"
+        return "right" if self in (ChannelPlace.FRONT_RIGHT, ChannelPlace.REAR_RIGHT) else ""
 
 
 class Band(StrEnum):
@@ -106,10 +115,13 @@ class Output(Model):
 
 
 class Radio(Output):
+    ports = frozenset({"line-out"})
     id: Identifier = "radio"
     name: Name = "Factory radio"
     position: Position
     tier: Fact[Tier] = Field(default_factory=Fact, title="Factory system")
+    line_pairs: Fact[LinePairs] = Field(default_factory=Fact, title="RCA line output pairs")
+    line_v: Fact[Volts] = Field(default_factory=Fact, title="RCA line output at the last clean step")
     opening_width_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Dash opening, width")
     opening_height_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Dash opening, height")
     opening_depth_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Dash opening, depth")

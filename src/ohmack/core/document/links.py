@@ -43,6 +43,7 @@ class LinkBase(Model):
     to_port: Port
     phase: Phase = Phase.NOW
     way_points: tuple[Position, ...] = Field((), max_length=40)
+    by_hand: bool = False  # whether a person set the way points; else they follow what moves
     tape_length_m: Fact[RunMetres] = Field(default_factory=Fact, title="Length by tape measure")
     wire: Wire = Field(default_factory=Wire)
 
@@ -75,9 +76,9 @@ class SpeakerLink(LinkBase):
     """
 
     kind: Literal["speaker"] = "speaker"
-    from_id: Annotated[Identifier, Ref("amplifier", Gone.GOES_TOO, offered=False)] = Field(title="Driven by")
+    from_id: Annotated[Identifier, Ref("amplifier", Gone.GOES_TOO)] = Field(title="Driven by")
     from_port: Port = "channel"
-    to_id: Annotated[Identifier, Ref("driven", Gone.GOES_TOO, offered=False)] = Field(title="Drives")
+    to_id: Annotated[Identifier, Ref("driven", Gone.GOES_TOO)] = Field(title="Drives")
     to_port: Port = "coils"
     channel: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Channel")
     bridged: bool = Field(False, title="Bridged with the next channel")
@@ -107,17 +108,21 @@ class TapLink(LinkBase):
 
 
 class LineLink(LinkBase):
-    """Line output of a converter or of a new radio to an amplifier's input."""
+    """One line pair of a converter or a radio to the input of an amplifier, a powered subwoofer or a processor."""
 
     kind: Literal["line"] = "line"
     from_id: Annotated[Identifier, Ref("line source", Gone.GOES_TOO)] = Field(title="Signal from")
     from_port: Port = "line-out"
-    to_id: Annotated[Identifier, Ref("amplifier", Gone.GOES_TOO, offered=False)] = Field(title="Feeds")
+    to_id: Annotated[Identifier, Ref("line input", Gone.GOES_TOO)] = Field(title="Feeds")
     to_port: Port = "line-in"
+    pair: Annotated[int, Field(ge=1, le=8)] = Field(1, title="RCA pair of the source")
+    channels: tuple[Annotated[int, Field(ge=1, le=8)], ...] = Field(
+        (), max_length=8, title="Into channels (empty: all no other pair feeds)"
+    )
 
 
 class RemoteLink(LinkBase):
-    """Switch-on: a feed, or a converter's remote output, to an amplifier or a powered subwoofer."""
+    """Switch-on: a feed, the remote lead of a new radio or of a converter, to what is switched."""
 
     kind: Literal["remote"] = "remote"
     from_id: Annotated[Identifier, Ref("switch-on source", Gone.GOES_TOO)] = Field(title="Switched on by")

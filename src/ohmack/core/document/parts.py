@@ -11,6 +11,7 @@ from ohmack.core.document.factory import StatedAs
 from ohmack.core.document.facts import Basis, Identifier, Model, Name, Position, SizeText, SmallAmperes
 from ohmack.core.document.registry import Ref
 from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.record import record
 
 Watts = Annotated[float, Field(gt=0, le=20000)]
 Impedance = Annotated[float, Field(gt=0, le=64)]
@@ -30,6 +31,7 @@ class Stands(StrEnum):
     WANTED = "wanted"
     ORDERED = "ordered"
     HERE = "here"
+    IN_THE_CAR = "already in the car"
 
 
 class PartBase(Model):
@@ -46,6 +48,11 @@ class PartBase(Model):
     catalogue_id: int | None = None
     laid_by: StrategyKey | None = None  # the way that put it in; None where a person chose it
 
+    @property
+    def at_hand(self) -> bool:
+        """Whether nothing has to be waited for: it lies here, or it is in the car already."""
+        return self.stands in (Stands.HERE, Stands.IN_THE_CAR)
+
 
 class Rating(Model):
     load_ohm: Impedance
@@ -57,17 +64,44 @@ class AmplifierClass(StrEnum):
     AB = "AB"
 
 
+@record
+class ChannelGroup:
+    """Channels of an amplifier that are alike, as their papers rate them."""
+
+    first: int  # number of its first channel
+    count: int
+    ratings: tuple[Rating, ...]
+    lowest_load_ohm: float
+    bridged_ratings: tuple[Rating, ...]
+    lowest_bridged_ohm: float | None
+    sensitivity_low_v: float
+    sensitivity_high_v: float
+    second: bool = False  # whether they are the further channels
+
+    @property
+    def numbers(self) -> range:
+        """The numbers of its channels."""
+        return range(self.first, self.first + self.count)
+
+
 class Amplifier(PartBase):
-    """An amplifier; ratings are per channel. A plug-in one takes the factory amplifier's place on its plugs."""
+    """An amplifier; ratings are per channel. Further channels that are not like the first, as the fifth of a
+    five-channel one, have ratings of their own. A plug-in one takes the factory amplifier's place on its plugs.
+    """
 
     ports = frozenset({"power", "ground", "remote", "line-in", "speaker-level", "channel"})
     kind: Literal["amplifier", "plug-in amplifier"] = Field("amplifier", title="Kind")
-    channel_count: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Channels")
+    channel_count: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Channels that are alike")
     amplifier_class: AmplifierClass = Field(AmplifierClass.D, title="Class")
     ratings: tuple[Rating, ...] = Field(min_length=1, max_length=8, title="RMS power at 14.4 V by load")
     lowest_load_ohm: Impedance = Field(title="Lowest permitted load")
     bridged_ratings: tuple[Rating, ...] = Field((), max_length=8, title="RMS power of two channels bridged, by load")
     lowest_bridged_ohm: Impedance | None = Field(None, title="Lowest permitted load, bridged")
+    further_count: Annotated[int, Field(ge=0, le=7)] = Field(0, title="Further channels, rated otherwise")
+    further_ratings: tuple[Rating, ...] = Field((), max_length=8, title="Further: RMS power at 14.4 V by load")
+    further_lowest_ohm: Impedance | None = Field(None, title="Further: lowest permitted load")
+    further_bridged_ratings: tuple[Rating, ...] = Field((), max_length=8, title="Further: RMS power bridged, by load")
+    further_lowest_bridged_ohm: Impedance | None = Field(None, title="Further: lowest permitted load, bridged")
     regulated: bool = Field(True, title="Regulated supply")
     efficiency: Annotated[float, Field(gt=0.1, le=1)] | None = Field(None, title="Efficiency at full power")
     idle_current_a: SmallAmperes = Field(0.8, title="Idle current")
@@ -75,10 +109,40 @@ class Amplifier(PartBase):
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Power terminal takes up to")
     sensitivity_low_v: LineVolts = Field(title="Sensitivity, most sensitive")
     sensitivity_high_v: LineVolts = Field(title="Sensitivity, least sensitive")
+    further_sensitivity_low_v: LineVolts | None = Field(None, title="Further: sensitivity, most sensitive")
+    further_sensitivity_high_v: LineVolts | None = Field(None, title="Further: sensitivity, least sensitive")
     speaker_level_low_v: LineVolts | None = Field(None, title="Speaker-level input, most sensitive")
     speaker_level_high_v: LineVolts | None = Field(None, title="Speaker-level input takes up to")
     remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
     noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Input noise")
+    bass_knob: bool = Field(False, title="Comes with a wired bass knob")
+
+    @property
+    def channels(self) -> int:
+        """How many channels it has in all."""
+        return self.channel_count + self.further_count
+
+    @property
+    def groups(self) -> tuple[ChannelGroup, ...]:
+        """Its channels by kind; one group where all are alike."""
+        low_v, high_v = self.sensitivity_low_v, self.sensitivity_high_v
+        alike = ChannelGroup(
+            1, self.channel_count, self.ratings, self.lowest_load_ohm, self.bridged_ratings, self.lowest_bridged_ohm,
+            low_v, high_v,
+        )  # fmt: skip
+        if not self.further_count:
+            return (alike,)
+        further = ChannelGroup(
+            self.channel_count + 1, self.further_count, self.further_ratings,
+            self.further_lowest_ohm or self.lowest_load_ohm, self.further_bridged_ratings,
+            self.further_lowest_bridged_ohm, self.further_sensitivity_low_v or low_v,
+            self.further_sensitivity_high_v or high_v, True,
+        )  # fmt: skip
+        return alike, further
+
+    def group_of(self, channel: int) -> ChannelGroup:
+        """The group a channel belongs to; the last one for a channel it does not have."""
+        return next((group for group in self.groups if channel in group.numbers), self.groups[-1])
 
     @property
     def plugs_in(self) -> bool:
@@ -96,13 +160,30 @@ class Amplifier(PartBase):
             raise ValueError("the most sensitive setting must be the smaller voltage")
         if (self.speaker_level_low_v or 0) > (self.speaker_level_high_v or 100):
             raise ValueError("the most sensitive speaker-level setting must be the smaller voltage")
-        for rows in (self.ratings, self.bridged_ratings):
+        for rows in (self.ratings, self.bridged_ratings, self.further_ratings, self.further_bridged_ratings):
             if len({rating.load_ohm for rating in rows}) != len(rows):
                 raise ValueError("two ratings for one load")
         if bool(self.bridged_ratings) != (self.lowest_bridged_ohm is not None):
             raise ValueError("bridged ratings and the lowest bridged load go together")
         if self.bridged_ratings and self.channel_count < 2:
             raise ValueError("bridging takes two channels")
+        return self
+
+    @model_validator(mode="after")
+    def _further_channels_are_whole(self) -> Self:
+        if self.channels > 8:
+            raise ValueError("an amplifier has 8 channels at most, all kinds together")
+        if bool(self.further_count) != bool(self.further_ratings):
+            raise ValueError("further channels and their ratings go together")
+        if bool(self.further_count) != (self.further_lowest_ohm is not None):
+            raise ValueError("further channels and their lowest load go together")
+        if bool(self.further_bridged_ratings) != (self.further_lowest_bridged_ohm is not None):
+            raise ValueError("further bridged ratings and the lowest bridged load of those go together")
+        if self.further_bridged_ratings and self.further_count < 2:
+            raise ValueError("bridging takes two channels of a kind")
+        low_v = self.further_sensitivity_low_v or self.sensitivity_low_v
+        if low_v > (self.further_sensitivity_high_v or self.sensitivity_high_v):
+            raise ValueError("the most sensitive setting of the further channels must be the smaller voltage")
         return self
 
 
@@ -132,10 +213,11 @@ class Box(PartBase):
 
 
 class Converter(PartBase):
-    """An active speaker-level to line-level converter, or a processor that filters and delays besides."""
+    """A speaker-level to line-level converter, active or passive, or a processor that filters and delays besides."""
 
     ports = frozenset({"power", "ground", "remote", "remote-out", "line-in", "line-out", "speaker-level"})
     kind: Literal["converter", "processor"] = Field("converter", title="Kind")
+    active: bool = Field(True, title="Active: draws current, has a ground and a switch-on")
     input_pairs: Annotated[int, Field(ge=1, le=8)] = Field(2, title="Input pairs")
     output_pairs: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Line output pairs")
     input_limit_v: LineVolts = Field(title="Input takes up to")
@@ -192,11 +274,12 @@ class HeadUnit(PartBase):
     power_w: Watts = Field(18.0, title="RMS power per channel at 4 Ω")
     lowest_load_ohm: Impedance = Field(4.0, title="Lowest permitted load")
     line_v: LineVolts | None = Field(None, title="Line output")
-    line_pairs: Annotated[int, Field(ge=0, le=5)] = Field(0, title="Line output pairs")
+    line_pairs: Annotated[int, Field(ge=0, le=5)] = Field(0, title="RCA line output pairs")
+    remote_out_limit_a: SmallAmperes | None = Field(0.3, title="Remote lead gives")
 
 
 class PoweredSubwoofer(PartBase):
-    """A flat bass box with its own amplifier, on a speaker-level pair and a fused feed."""
+    """A flat bass box with its own amplifier, on a line pair or a speaker-level pair, and a fused feed."""
 
     ports = frozenset({"power", "ground", "remote", "line-in", "speaker-level"})
     kind: Literal["powered subwoofer"] = "powered subwoofer"
@@ -204,12 +287,15 @@ class PoweredSubwoofer(PartBase):
     supply_current_a: Annotated[float, Field(gt=0, le=100)] = Field(title="Draws at full level")
     idle_current_a: SmallAmperes = Field(0.3, title="Idle current")
     fuse_a: Annotated[float, Field(gt=0, le=100)] = Field(15, title="Fuse its maker names")
-    speaker_level_low_v: LineVolts = Field(1.0, title="Speaker-level input, most sensitive")
-    speaker_level_high_v: LineVolts = Field(title="Speaker-level input takes up to")
+    line_low_v: LineVolts = Field(0.2, title="Line input, most sensitive")
+    line_high_v: LineVolts | None = Field(None, title="Line input, least sensitive")
+    speaker_level_low_v: LineVolts | None = Field(1.0, title="Speaker-level input, most sensitive")
+    speaker_level_high_v: LineVolts | None = Field(None, title="Speaker-level input takes up to")
     input_stated_as: StatedAs = Field(StatedAs.RMS, title="Input stated as")
     plays_down_to_hz: Annotated[float, Field(ge=10, le=200)] | None = Field(None, title="Plays down to")
     senses_audio: bool = Field(False, title="Switches on by audio")
     remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
+    bass_knob: bool = Field(False, title="Comes with a wired bass knob")
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(8.4, title="Power terminal takes up to")
     length_m: Annotated[float, Field(gt=0, le=3)] = Field(0.25, title="Length along the car")
     width_m: Annotated[float, Field(gt=0, le=3)] = Field(0.34, title="Width across the car")
@@ -219,6 +305,26 @@ class PoweredSubwoofer(PartBase):
     def fuses_a(self) -> tuple[float, ...]:
         """None of its own count: its maker names the fuse of its run."""
         return ()
+
+    @property
+    def takes_line(self) -> bool:
+        """Whether a line pair may go into it."""
+        return self.line_high_v is not None
+
+    @property
+    def takes_speaker_level(self) -> bool:
+        """Whether a pair of the radio may go straight into it."""
+        return self.speaker_level_high_v is not None
+
+    @model_validator(mode="after")
+    def _has_an_input(self) -> Self:
+        if not self.takes_line and not self.takes_speaker_level:
+            raise ValueError("needs a line input or a speaker-level input")
+        if self.line_low_v > (self.line_high_v or 100):
+            raise ValueError("the most sensitive line setting must be the smaller voltage")
+        if self.speaker_level_high_v is not None and (self.speaker_level_low_v or 0) > self.speaker_level_high_v:
+            raise ValueError("the most sensitive speaker-level setting must be the smaller voltage")
+        return self
 
 
 class CableReel(PartBase):

@@ -177,6 +177,9 @@ class SpeakerPlace(StrEnum):
     BOOT = "boot"
 
 
+MIDDLE_M = 0.15  # so near to the centre line a speaker belongs to neither side
+
+
 class Speaker(Model):
     ports = frozenset({"coils"})
     id: Identifier
@@ -198,6 +201,13 @@ class Speaker(Model):
     window_depth_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Clear depth, window fully down")
     trim_clearance_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Mounting face to trim or grille")
     adapter_ring_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Adapter ring, thickness")
+
+    @property
+    def side(self) -> str:
+        """Left or right of the centre line; empty for what sits about the middle."""
+        if abs(self.position.y_m) < MIDDLE_M:
+            return ""
+        return "left" if self.position.y_m < 0 else "right"
 
     @property
     def in_door(self) -> bool:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ohmack.core.document.parts import Phase, Stands
+from ohmack.core.document.parts import Phase
 from ohmack.core.evaluation.answer import Evaluation, Verdict
 from ohmack.core.figures.finding import Severity
 from ohmack.core.wording import count
@@ -32,7 +32,7 @@ def judge(evaluation: Evaluation) -> Verdict:
             "Not ready to order",
             f"{count(open_facts, 'assumed fact')} could still change a part or stop it; {tail}",
         )
-    waiting = [p for p in design.parts if p.phase is Phase.NOW and p.stands is not Stands.HERE]
+    waiting = [p for p in design.parts if p.phase is Phase.NOW and not p.at_hand]
     if not waiting:
         return Verdict("ready", "Ready to build", f"every part is here; {tail}")
     return Verdict("ready", "Ready to order", tail)

@@ -71,8 +71,8 @@ def channel_words(design: Design, key: StrategyKey) -> str:
         plug = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None)
         if plug is not None and pairs:
             return (
-                f"{plug.name} has {plug.channel_count} channels for {pairs} factory outputs:"
-                f" {'enough' if plug.channel_count >= pairs else 'too few'}"
+                f"{plug.name} has {plug.channels} channels for {pairs} factory outputs:"
+                f" {'enough' if plug.channels >= pairs else 'too few'}"
             )
     return f"{pairs} factory outputs as they are" if pairs else "as many as the new radio has"
 

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+from math import hypot
+
 from ohmack.core.document import Basis, Fact
 from ohmack.core.document.cabin import Space
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Box, Driver, HeadUnit
+from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.physics.fitting import block_spare_m, restraint_n, ring_range_mm, way_in_spare_m
@@ -155,19 +157,27 @@ def _radio_fit(book: Book, part: HeadUnit) -> FitResult:
     return FitResult(part.id, "radio", f"{part.name} in the dash", tuple(checks))
 
 
-def space_of(book: Book, box: Box) -> Space | None:
-    """The space a box stands in: the nearest on the plan."""
+NEAR_M = 0.5  # a powered subwoofer farther from every space is not in one
+
+
+def space_of(book: Book, box: Box | PoweredSubwoofer) -> Space | None:
+    """The space a box stands in: the nearest on the plan; of a powered subwoofer, which may go under a seat, only one
+    that is near.
+    """
     if box.position is None:
         return None
     x, y = box.position.point
-    return min(
-        book.design.vehicle.spaces,
-        key=lambda s: (s.position.x_m - x) ** 2 + (s.position.y_m - y) ** 2,
-        default=None,
-    )
+
+    def apart_m(space: Space) -> float:
+        return hypot(space.position.x_m - x, space.position.y_m - y)
+
+    nearest = min(book.design.vehicle.spaces, key=apart_m, default=None)
+    if nearest is not None and isinstance(box, PoweredSubwoofer) and apart_m(nearest) > NEAR_M:
+        return None
+    return nearest
 
 
-def _box_fit(book: Book, box: Box, space: Space) -> FitResult:
+def _box_fit(book: Book, box: Box | PoweredSubwoofer, space: Space) -> FitResult:
     margin = book.design.policy.fit_margin_mm / 1000
     edges = [
         book.part(box, lambda it: it.length_m, "length", "m"),
@@ -200,7 +210,8 @@ def _box_fit(book: Book, box: Box, space: Space) -> FitResult:
         FitCheck("In its space", f"{sizes} mm", f"{rooms} mm", inside, margin),
         FitCheck("Through the way in", f"{sizes} mm", f"{ways} mm", through, margin),
     )
-    return FitResult(box.id, space.id, f"{box.name} in {space.name}", checks, None, _restraint(book, box))
+    restraint = _restraint(book, box) if isinstance(box, Box) else None
+    return FitResult(box.id, space.id, f"{box.name} in {space.name}", checks, None, restraint)
 
 
 def _restraint(book: Book, box: Box) -> Figure:
@@ -227,4 +238,7 @@ def compute_fit(book: Book) -> list[FitResult]:
             results.append(_box_fit(book, box, space))
         else:
             results.append(FitResult(box.id, "", box.name, (), None, _restraint(book, box)))
+    for sub in design.parts_of(PoweredSubwoofer):
+        space = space_of(book, sub)
+        results.append(FitResult(sub.id, "", sub.name, ()) if space is None else _box_fit(book, sub, space))
     return results

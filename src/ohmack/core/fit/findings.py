@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Box, Driver, HeadUnit
+from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.fit.clearances import GEOMETRY, FitCheck, FitResult
 from ohmack.core.reference import PRACTICE
@@ -74,10 +74,11 @@ def driver_homeless(results: Results) -> Iterator[Draft]:
 @rule("box-space-unknown", "survey", PRACTICE)
 def box_space_unknown(results: Results) -> Iterator[Draft]:
     """A box is planned and nobody measured where it goes, or nobody knows how high it is."""
-    for box in results.design.parts_of(Box):
+    for box in (*results.design.parts_of(Box), *results.design.parts_of(PoweredSubwoofer)):
         fit = next((f for f in results.fits if f.part_id == box.id), None)
         if fit is not None and not fit.checks:
-            yield note(
+            draft = watch if isinstance(box, PoweredSubwoofer) else note
+            yield draft(
                 box.id,
                 f"No space on file for {box.name}",
                 "Add the space it stands in, with length, width, height and way in.",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ohmack.core.document import Basis, Design
+from ohmack.core.document.factory import Radio
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import (
@@ -54,7 +55,8 @@ def _part_place(design: Design, part_id: str) -> tuple[str, Position | None]:
 
 def _vehicle_place(design: Design, thing_id: str) -> tuple[str, Position | None]:
     vehicle = design.vehicle
-    things: tuple[Battery | Feed | GroundPoint | Speaker, ...] = (
+    things: tuple[Radio | Battery | Feed | GroundPoint | Speaker, ...] = (
+        vehicle.radio,
         *vehicle.supply.batteries,
         *vehicle.feeds,
         *vehicle.ground_points,
@@ -78,9 +80,7 @@ def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple
         case TapLink():
             output = design.vehicle.source_of(link.from_ids[0])
             return (output.name, output.position), _part_place(design, link.to_id)
-        case LineLink():
-            return _part_place(design, link.from_id), _part_place(design, link.to_id)
-        case RemoteLink():
+        case LineLink() | RemoteLink():
             return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)
         case FeedLink():
             return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)

@@ -51,18 +51,12 @@ class Circuit:
         return next((r for r in self.reaches if r.on_file), None)
 
 
-def _side(name: str) -> str:
-    words = name.lower()
-    return "left" if "left" in words else "right" if "right" in words else ""
-
-
 def _near(channel: RadioChannel, speakers: Sequence[Speaker]) -> list[Speaker]:
     """Speakers a pair may lead to: those on its side and its axle; a summed pair or the middle may lead to both
     sides.
     """
-    place = (channel.place.value if channel.place else channel.name).lower()
-    side = "" if channel.mix is Mix.SUMMED or place in ("centre", "rear", "subwoofer") else _side(place)
-    return [s for s in speakers if not side or _side(s.name) in ("", side)]
+    side = channel.place.side if channel.place is not None and channel.mix is not Mix.SUMMED else ""
+    return [s for s in speakers if not side or s.side in ("", side)]
 
 
 def _carries(channel: RadioChannel, speaker: Speaker) -> bool:

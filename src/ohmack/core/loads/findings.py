@@ -80,12 +80,18 @@ def channel_clash(results: Results) -> Iterator[Draft]:
         first = links[0]
         numbers = (first.channel, first.channel + 1) if any(link.bridged for link in links) else (first.channel,)
         where = Remedy("Choose the channel", path=at(first))
-        if numbers[-1] > amplifier.channel_count:
+        if numbers[-1] > amplifier.channels:
             yield stop(
                 first.id,
-                f"{amplifier.name} has {count(amplifier.channel_count, 'channel')}, the plan uses channel"
-                f" {numbers[-1]}",
+                f"{amplifier.name} has {count(amplifier.channels, 'channel')}, the plan uses channel {numbers[-1]}",
                 "Nothing comes out of a channel that is not there.",
+                where,
+            )
+        elif amplifier.group_of(numbers[0]).first != amplifier.group_of(numbers[-1]).first:
+            yield stop(
+                first.id,
+                f"{amplifier.name}: channels {numbers[0]} and {numbers[-1]} are not of a kind",
+                "A bridge takes two channels that are alike; their papers rate no bridge over both.",
                 where,
             )
         if other := next((taken[amplifier.id, n] for n in numbers if (amplifier.id, n) in taken), ""):

@@ -145,7 +145,7 @@ class LoadResult:
     @property
     def lowest_ohm(self) -> float:
         """The lowest load this output may drive."""
-        return output_of(self.amplifier, self.link.bridged)[1]
+        return output_of(self.amplifier, self.link)[1]
 
 
 @record
@@ -159,23 +159,26 @@ class AmplifierLoad:
 
 def scope_of(amplifier: Amplifier, link: SpeakerLink) -> str:
     """What the figures of an output are filed under: the amplifier, or its channel where it has several."""
-    return amplifier.id if amplifier.channel_count == 1 else f"{amplifier.id}/ch{link.channel}"
+    return amplifier.id if amplifier.channels == 1 else f"{amplifier.id}/ch{link.channel}"
 
 
 def channel_name(amplifier: Amplifier, link: SpeakerLink) -> str:
     """An output in words."""
-    if amplifier.channel_count == 1:
+    if amplifier.channels == 1:
         return amplifier.name
     numbers = f"channels {link.channel} and {link.channel + 1}, bridged" if link.bridged else f"channel {link.channel}"
     return f"{amplifier.name}, {numbers}"
 
 
-def output_of(amplifier: Amplifier, bridged: bool) -> tuple[list[tuple[float, float]], float]:
-    """(rating rows, lowest permitted load) of one channel or of two bridged; no rows where the papers give none."""
-    ratings = amplifier.bridged_ratings if bridged else amplifier.ratings
-    lowest = amplifier.lowest_bridged_ohm if bridged else amplifier.lowest_load_ohm
+def output_of(amplifier: Amplifier, link: SpeakerLink) -> tuple[list[tuple[float, float]], float]:
+    """(rating rows, lowest permitted load) of the channel of a link, or of two bridged; no rows where the papers give
+    none.
+    """
+    group = amplifier.group_of(link.channel)
+    ratings = group.bridged_ratings if link.bridged else group.ratings
+    lowest = group.lowest_bridged_ohm if link.bridged else group.lowest_load_ohm
     if lowest is None:
-        lowest = 2 * amplifier.lowest_load_ohm  # each half of a bridged pair sees half the load
+        lowest = 2 * group.lowest_load_ohm  # each half of a bridged pair sees half the load
     return [(rating.load_ohm, rating.power_w) for rating in ratings], lowest
 
 
@@ -261,8 +264,8 @@ def channels_in_use(design: Design) -> Iterator[tuple[Amplifier, tuple[SpeakerLi
 
 
 def _judge(
-    amplifier: Amplifier,
-    bridged: bool,
+    rows: Sequence[tuple[float, float]],
+    lowest_ohm: float,
     takes_w: float | None,
     low: float,
     high: float,
@@ -270,7 +273,6 @@ def _judge(
     shares_w: dict[str, float],
 ) -> WiringOption:
     wiring, key, words, load_ohm, meter_ohm, shares = entry
-    rows, lowest_ohm = output_of(amplifier, bridged)
     permitted = load_ohm >= lowest_ohm * (1 - 1e-9)
     power_w = match = None
     coil_power: tuple[tuple[str, float], ...] = ()
@@ -338,7 +340,7 @@ def compute_amplifier_loads(book: Book, loads: Sequence[LoadResult]) -> list[Amp
         if not outputs:
             continue
         power = outputs[0].power
-        if amplifier.channel_count > 1:
+        if amplifier.channels > 1:
             power = book.figure(f"{amplifier.id}/power_w", POWER, *(o.power for o in outputs))  # fmt: skip
         result.append(AmplifierLoad(amplifier, power, outputs))
     return result
@@ -357,7 +359,8 @@ def compute_load(
     coil_rms = _coil_rms_w(driven)
     single_w = driven[0].power_rms_w if len(driven) == 1 else None
     entries = _wirings(tuple(c for d in driven for c in d.coils))
-    judged = [_judge(amplifier, link.bridged, single_w, low, high, entry, coil_rms) for entry in entries]
+    rows, lowest_ohm = output_of(amplifier, link)
+    judged = [_judge(rows, lowest_ohm, single_w, low, high, entry, coil_rms) for entry in entries]
     best = min(judged, key=lambda option: _rank(option, low, high))
     wanted = next((option for option in judged if option.key == link.wiring), best)
     options = tuple(replace(o, chosen=o is wanted, best=o is best) for o in judged)
@@ -366,10 +369,7 @@ def compute_load(
     scope = scope_of(amplifier, link)
     coils = tuple(t for d in driven for t in d.terms)
     load = book.reading(f"{scope}/load_ohm", replace(NET_LOAD, text=f"{chosen.words}: {NET_LOAD.text}"), chosen, *coils)
-    if link.bridged:
-        ratings = book.part(amplifier, lambda it: it.bridged_ratings, "rating table, bridged")
-    else:
-        ratings = book.part(amplifier, lambda it: it.ratings, "rating table")
+    ratings = _rating_table(book, amplifier, link)
     power = book.figure(f"{scope}/power_w", WIRED_POWER, ratings, load)
     spread = reference("coil reading over nominal", f"{DC_LOW:.0%} to {DC_HIGH:.0%}", "", PRACTICE)
     meter = book.reading(f"{scope}/meter_ohm", METER, chosen, *coils, spread)
@@ -381,6 +381,17 @@ def compute_load(
     return LoadResult(
         link, links, amplifier, driven, options, chosen, load, power, meter, match, full_scale, coil_power, allowed
     )  # fmt: skip
+
+
+def _rating_table(book: Book, amplifier: Amplifier, link: SpeakerLink) -> Term:
+    """The papers' ratings of the channels a link hangs on, as an input."""
+    if amplifier.group_of(link.channel).second:
+        if link.bridged:
+            return book.part(amplifier, lambda it: it.further_bridged_ratings, "rating table, further channels bridged")
+        return book.part(amplifier, lambda it: it.further_ratings, "rating table, further channels")
+    if link.bridged:
+        return book.part(amplifier, lambda it: it.bridged_ratings, "rating table, bridged")
+    return book.part(amplifier, lambda it: it.ratings, "rating table")
 
 
 def _allowed(book: Book, scope: str, driven: tuple[Driven, ...], chosen: WiringOption) -> Figure:

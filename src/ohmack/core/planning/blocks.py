@@ -34,8 +34,8 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
         block: the block.
 
     Returns:
-        edits: the main run takes the way and the fuse's place of the first run; a tape length or way points of a
-        moved run are of its old way and go.
+        edits: the main run takes the fuse's place of the first run; a tape length or way points of a moved run are of
+        its old way and go.
     """
     batteries = {b.id for b in design.vehicle.supply.batteries}
     runs = [link for link in design.links_of(PowerLink) if link.from_id in batteries and link.to_id != block.id]
@@ -51,7 +51,6 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
             "kind": "power",
             "from_id": battery_id,
             "to_id": block.id,
-            "way_points": _as_far_as(design, battery_id, block, first.get("way_points", [])),
             "engine_space": first.get("engine_space", True),
             "fuse": fuse | {"rating_a": None},
         }
@@ -68,15 +67,3 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
             Edit(path=f"{base}/fuse", value={} if block.fused else None),
         ]
     return tuple(edits)
-
-
-def _as_far_as(
-    design: Design, battery_id: str, block: DistributionBlock, way: list[dict[str, float]]
-) -> list[dict[str, float]]:
-    """The way points of a run as far as a block, and the last one beside it."""
-    battery = next(b for b in design.vehicle.supply.batteries if b.id == battery_id)
-    if block.position is None or not way:
-        return []
-    reach_m = abs(block.position.x_m - battery.position.x_m)
-    near = [point for point in way if abs(point["x_m"] - battery.position.x_m) < reach_m]
-    return [*near, {"x_m": block.position.x_m, "y_m": way[-1]["y_m"]}]

@@ -19,7 +19,7 @@ def _free(amplifier: Amplifier, design: Design) -> list[int]:
     for link in design.links_of(SpeakerLink):
         if link.from_id == amplifier.id:
             used |= {link.channel, link.channel + 1} if link.bridged else {link.channel}
-    return [n for n in range(1, amplifier.channel_count + 1) if n not in used]
+    return [n for n in range(1, amplifier.channels + 1) if n not in used]
 
 
 def _positions(design: Design, amplifier: Amplifier, factory: bool) -> list[list[str]]:
@@ -35,6 +35,17 @@ def _positions(design: Design, amplifier: Amplifier, factory: bool) -> list[list
     return [[name for name in group if name not in driven] for group in groups if set(group) - driven]
 
 
+def _for_a_sub(amplifier: Amplifier, free: list[int]) -> list[int]:
+    """The channels kept for a subwoofer: of the strongest group the last two bridged where the papers rate that, else
+    its first where the amplifier has groups; none where all channels are alike and none bridges.
+    """
+    strong = max(amplifier.groups, key=lambda group: max(rating.power_w for rating in group.ratings))
+    own = [n for n in free if n in strong.numbers]
+    if strong.bridged_ratings and len(own) >= 2 and own[-1] == own[-2] + 1:
+        return own[-2:]
+    return own[:1] if len(amplifier.groups) > 1 else []
+
+
 def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -> list[Tree]:
     """Speaker links an amplifier still lacks, each with its channel.
 
@@ -45,7 +56,7 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
 
     Returns:
         link trees; positions fill the first channels, a subwoofer the last two bridged where the papers rate that,
-        else the first free one. Source: common practice.
+        else the stronger group of unlike channels, else the first free one. Source: common practice.
     """
     free = _free(amplifier, design)
     driven = {link.to_id for link in design.links_of(SpeakerLink)}
@@ -63,13 +74,13 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
         more = {"bridged": True} if bridged else {}
         trees.append(tree | more | ({"factory_wire": True} if amplifier.plugs_in and name not in subs else {}))
 
-    if amplifier.channel_count == 1:
+    if amplifier.channels == 1:
         if subs and free:
             put(subs[0], 1)
         return trees
-    if subs and amplifier.bridged_ratings and len(free) >= 2 and free[-1] == free[-2] + 1 and not amplifier.plugs_in:
-        put(subs.pop(0), free[-2], bridged=True)
-        free = free[:-2]
+    if subs and not amplifier.plugs_in and (taken := _for_a_sub(amplifier, free)):
+        put(subs.pop(0), taken[0], bridged=len(taken) > 1)
+        free = [n for n in free if n not in taken]
     for group in _positions(design, amplifier, factory):
         if not free:
             break

@@ -7,7 +7,9 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
 from ohmack.core.document.paths import get
+from ohmack.core.document.vehicle import Hand
 from ohmack.core.errors import OutOfRange, UnknownName
+from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.fit.runs import ends
 from ohmack.core.physics.geometry import plan_length_m
 
@@ -28,6 +30,46 @@ def insert_way_point(design: Design, link_id: str) -> tuple[Edit, ...]:
     way = [p.model_dump() for p in link.way_points]
     way.insert(longest, {"x_m": round((x1 + x2) / 2, 2), "y_m": round((y1 + y2) / 2, 2)})
     return (Edit(path=at(link, lambda it: it.way_points), value=way),)
+
+
+def spots(design: Design) -> dict[str, tuple[str, Position]]:
+    """Where a part can be put in one press, by key: the spaces on file, then the usual places of such a body.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        (words, place) by key. Source: usual places common practice.
+    """
+    vehicle = design.vehicle
+    typical = PROPORTIONS[vehicle.body]
+    length_m, half_m = vehicle.length_m.value or typical.length_m, (vehicle.width_m.value or typical.width_m) / 2
+    found = {space.id: (space.name, space.position) for space in vehicle.spaces}
+
+    def put(key: str, words: str, x_share: float, y_share: float) -> None:
+        place = Position(x_m=round(x_share * length_m, 2), y_m=round(y_share * half_m, 2))
+        found.setdefault(key, (words, place))
+
+    driver = 1 if vehicle.hand_of_drive is Hand.RIGHT else -1
+    if typical.seats:
+        put("seat-passenger", "Under the passenger seat", typical.seats[0] + 0.055, -0.42 * driver)
+        put("seat-driver", "Under the driver's seat", typical.seats[0] + 0.055, 0.42 * driver)
+    put("dash", "Behind the dash", typical.dash + 0.05, -0.38 * driver)
+    put("rear-left", "At the back, left", typical.box[0], -0.62)
+    put("rear-right", "At the back, right", typical.box[0], 0.62)
+    return found
+
+
+def put_in(design: Design, path: str, spot: str) -> tuple[Edit, ...]:
+    """Edits that put a part, by its path, into a space or a usual place.
+
+    Raises:
+        UnknownName: no such place.
+    """
+    known = spots(design)
+    if spot not in known:
+        raise UnknownName("place", spot, ", ".join(words for words, _ in known.values()))
+    return move_to(path, *known[spot][1].point)
 
 
 NUDGE_M = 0.05

@@ -250,6 +250,9 @@ def _free_place(design: Design, kind: str, place: dict[str, float] | None) -> di
     return place
 
 
+UNDER_SEAT_M = 0.12  # what goes under a front seat, common practice
+
+
 def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     """Edits that put a part into the design at a sensible place under a free id.
 
@@ -265,7 +268,11 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     part_id, number = stem, 2
     while part_id in taken:
         part_id, number = f"{stem}-{number}", number + 1
-    position = _free_place(design, tree["kind"], first_place(tree["kind"], design.vehicle))
+    wanted = first_place(tree["kind"], design.vehicle)
+    space = next(iter(design.vehicle.spaces), None)
+    if tree["kind"] == "powered subwoofer" and space is not None and tree.get("height_m", 0.0) > UNDER_SEAT_M:
+        wanted = space.position.model_dump()  # no seat is that high above the floor
+    position = _free_place(design, tree["kind"], wanted)
     if tree["kind"] == "driver" and not tree.get("at_ids"):
         tree = {**tree, "at_ids": _free_pair(design)}
     edits = [

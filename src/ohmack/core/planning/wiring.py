@@ -22,16 +22,19 @@ from ohmack.core.document.parts import (
     PoweredSubwoofer,
 )
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.document.vehicle import Feed, FeedRole, Hand, KeyState
+from ohmack.core.document.vehicle import Feed, FeedRole, GroundKind, GroundPoint, KeyState
 from ohmack.core.factory.outputs import pickups
-from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.planning.blocks import block_with_room, free_id, wire_in
 from ohmack.core.planning.channels import speaker_links
+from ohmack.core.planning.laying import laid
+from ohmack.core.planning.lines import line_links, radio_with_lines, source_of_lines
+from ohmack.core.planning.routing import floor_of
+from ohmack.core.signal.ways import LineSource
 from ohmack.core.supply.own_runs import feed_refuses
 
 
 def connect(design: Design, part_id: str, factory: bool = False) -> tuple[Edit, ...]:
-    """The links a part still lacks, laid with sensible runs: power on the battery's side, signal on the other.
+    """The links a part still lacks, laid along sensible ways: power on the battery's side, signal on the other.
 
     Parameters:
         design: the design, the part already in it.
@@ -41,6 +44,11 @@ def connect(design: Design, part_id: str, factory: bool = False) -> tuple[Edit, 
     Returns:
         edits that add the missing links.
     """
+    return laid(design, _lacking(design, part_id, factory))
+
+
+def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
+    """The links a part still lacks, not laid yet."""
     amplifiers, converters = list(design.parts_of(Amplifier)), list(design.parts_of(Converter))
     straight: list[PoweredSubwoofer | Amplifier] = [
         *design.parts_of(PoweredSubwoofer),
@@ -60,10 +68,11 @@ def connect(design: Design, part_id: str, factory: bool = False) -> tuple[Edit, 
     for amplifier in amplifiers:
         if amplifier.id == part_id or any(c.id == part_id for c in converters):
             bare = factory and not any(link.from_id == amplifier.id for link in design.links_of(SpeakerLink))
-            for tree in speaker_links(design, amplifier) or speaker_links(design, amplifier, bare):
-                add(tree["id"], tree | _speaker_way(design, amplifier, tree))
+            speakers = speaker_links(design, amplifier) or speaker_links(design, amplifier, bare)
+            for tree in speakers:
+                add(tree["id"], tree)
             if not amplifier.plugs_in:
-                _connect_amplifier(design, amplifier, converters, add)
+                _connect_amplifier(design, amplifier, converters, speakers, add)
     for part in straight:
         if part.id == part_id:
             _connect_straight(design, part, add)
@@ -73,127 +82,86 @@ def connect(design: Design, part_id: str, factory: bool = False) -> tuple[Edit, 
     return tuple(edits)
 
 
-def _sides(design: Design) -> tuple[float, float, float]:
-    """(x of the bulkhead, y of the power side, y of the signal side)."""
-    vehicle = design.vehicle
-    passage, battery = next(iter(vehicle.passages), None), vehicle.supply.batteries[0]
-    width_m = vehicle.width_m.value or 1.75
-    side = width_m / 2 - 0.17
-    left = battery.position.y_m <= 0 if passage is None else passage.position.y_m <= 0
-    bulkhead = passage.position.x_m if passage else 0.28 * (vehicle.length_m.value or 4.2)
-    return bulkhead, -side if left else side, side if left else -side
-
-
-def _speaker_way(design: Design, amplifier: Amplifier, tree: dict[str, Any]) -> dict[str, Any]:
-    """Way points of a fresh speaker wire to a position: along the sill of its own side, clear of the seat rails."""
-    speaker = next((s for s in design.vehicle.speakers if s.id == tree["to_id"]), None)
-    if speaker is None or tree.get("factory_wire") or amplifier.position is None:
-        return {}
-    side_m = (design.vehicle.width_m.value or 1.75) / 2 - 0.1
-    along = side_m if speaker.position.y_m > 0 else -side_m
-    return {"way_points": _points((amplifier.position.x_m, along), (speaker.position.x_m, along))}
-
-
+NEVER_GROUND = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)  # they hold a person
 REAR = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT, ChannelPlace.REAR)
-CONSOLE_Y_M = 0.13  # beside the tunnel, between it and the seat rails
 
 
-def _signal_way(
-    design: Design, start: Position, end: Position, side_m: float, inset_m: float
-) -> list[dict[str, float]]:
-    """Way points of a signal run: along its side, but past the driver's feet only through the centre console."""
-    vehicle = design.vehicle
-    typical = PROPORTIONS[vehicle.body]
-    driver = 1 if vehicle.hand_of_drive is Hand.RIGHT else -1
-    along = side_m - (inset_m if side_m > 0 else -inset_m)
-    behind_m = (min((*typical.seats, *typical.benches)) * (vehicle.length_m.value or typical.length_m)) + 0.55
-    if side_m * driver < 0 or not start.x_m < behind_m < end.x_m:
-        return _points((start.x_m, along), (end.x_m, along))
-    console = (CONSOLE_Y_M - inset_m / 2) * driver
-    return _points((start.x_m, console), (behind_m, console), (behind_m, along), (end.x_m, along))
+def _lay_lines(
+    design: Design, part: Amplifier | PoweredSubwoofer, source: LineSource, speakers: Iterable[dict[str, Any]], add: Any
+) -> None:
+    """The line pairs a part still lacks."""
+    for tree in line_links(design, part, source, speakers):
+        add(tree["id"], tree)
 
 
-def _points(*points: tuple[float, float]) -> list[dict[str, float]]:
-    return [{"x_m": round(x, 2), "y_m": round(y, 2)} for x, y in points]
-
-
-def _connect_amplifier(design: Design, amplifier: Amplifier, converters: list[Converter], add: Any) -> None:
+def _connect_amplifier(
+    design: Design, amplifier: Amplifier, converters: list[Converter], speakers: list[dict[str, Any]], add: Any
+) -> None:
     def lacks(kind: str) -> bool:
         return not any(k.kind == kind and amplifier.id in ends_of(k) for k in design.links)
 
-    _, _, signal_y = _sides(design)
-    place = amplifier.position or Position(x_m=3.4, y_m=0)
     _own_run(design, amplifier, add)
-    converter = next(iter(converters), None)
-    line_from = converter or next((r for r in design.parts_of(HeadUnit) if r.line_v and r.line_pairs), None)
-    if lacks("line") and line_from:
-        start = line_from.position or design.vehicle.radio.position
-        add(
-            f"line-{amplifier.id}",
-            {"kind": "line", "from_id": line_from.id, "to_id": amplifier.id,
-             "way_points": _signal_way(design, start, place, signal_y, 0.0)},
-        )  # fmt: skip
-    if lacks("remote"):
-        feed = _switched_feed(design)
-        source = converter if converter and converter.remote_out_limit_a else feed
-        if source is not None:
-            start = source.position or design.vehicle.radio.position
-            add(
-                f"remote-{amplifier.id}",
-                {
-                    "kind": "remote",
-                    "from_id": source.id,
-                    "to_id": amplifier.id,
-                    "way_points": _signal_way(
-                        design, start, Position(x_m=place.x_m - 0.05, y_m=place.y_m), signal_y, 0.03
-                    ),
-                },
-            )
+    converter = next((c for c in converters if c.remote_out_limit_a), None)
+    line_from = source_of_lines(design)
+    if line_from is not None and not _tapped(design, amplifier.id):
+        _lay_lines(design, amplifier, line_from, speakers, add)
+    source = converter or _switch(design)
+    if lacks("remote") and source is not None:
+        add(f"remote-{amplifier.id}", {"kind": "remote", "from_id": source.id, "to_id": amplifier.id})
 
 
-def _switched_feed(design: Design) -> Feed | None:
-    """The first feed that is live with the key and dead without it."""
-    return next((f for f in design.vehicle.feeds if f.live.value and KeyState.ASLEEP not in f.live.value), None)
+def _tapped(design: Design, part_id: str) -> bool:
+    """Whether a pair of the radio goes straight into a part."""
+    return any(tap.to_id == part_id for tap in design.links_of(TapLink))
+
+
+def _switch(design: Design) -> HeadUnit | Feed | None:
+    """What switches a part on: the remote lead of a new radio, the car's own, else the first feed that is live with
+    the key and dead without it.
+    """
+    unit = next((u for u in design.parts_of(HeadUnit) if u.remote_out_limit_a), None)
+    alive = [f for f in design.vehicle.feeds if f.live.value and KeyState.ASLEEP not in f.live.value]
+    return unit or next((f for f in alive if f.role is FeedRole.REMOTE), next(iter(alive), None))
+
+
+def _fuse_at(value_m: float, low_m: float, high_m: float) -> dict[str, Any]:
+    """A fuse this far from its source, until somebody measures it."""
+    return {"from_source_m": {"value": value_m, "basis": "assumed", "low": low_m, "high": high_m}}
+
+
+def _ground_for(design: Design, place: Position) -> GroundPoint | None:
+    """The nearest ground point that may be used; where the work must be reversible, one that needs no drill first."""
+
+    def worse(point: GroundPoint) -> tuple[bool, bool, float]:
+        kind = point.kind.value
+        drilled = design.intake.reversible and kind is GroundKind.SELF_TAPPING
+        return kind in NEVER_GROUND, drilled, abs(point.position.x_m - place.x_m)
+
+    return min(design.vehicle.ground_points, key=worse, default=None)
 
 
 def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> None:
     """A fused run from the battery and a ground lead, as far as they are missing."""
     tied = {(k.kind, end) for k in design.links for end in ends_of(k)}
-    bulkhead, power_y, _ = _sides(design)
     place = part.position or Position(x_m=3.4, y_m=0)
     battery = design.vehicle.supply.batteries[0]
     holder = next(design.parts_of(FuseHolder), None)
-    front = battery.position.x_m < bulkhead < place.x_m
     block = block_with_room(design)
+    run = {"kind": "power", "to_id": part.id}
     if ("power", part.id) not in tied and block is not None:
         fuse_in_block = {"holder_id": None} if block.fused else None
-        add(
-            f"power-{part.id}",
-            {"kind": "power", "from_id": block.id, "to_id": part.id, "fuse": fuse_in_block, "engine_space": False},
-        )
+        add(f"power-{part.id}", run | {"from_id": block.id, "fuse": fuse_in_block, "engine_space": False})
     elif ("power", part.id) not in tied:
-        way = _points((battery.position.x_m, power_y), (bulkhead, power_y), (place.x_m, power_y)) if front else []
         fuse = {
             "holder_id": holder.id if holder else None,
-            "from_source_m": {
-                "value": 0.3,
-                "basis": "assumed",
-                "low": 0.1,
-                "high": min(0.45, design.policy.fuse_distance_m),
-            },
+            **_fuse_at(0.3, 0.1, min(0.45, design.policy.fuse_distance_m)),
         }
-        add(
-            f"power-{part.id}",
-            {"kind": "power", "from_id": battery.id, "to_id": part.id, "way_points": way, "fuse": fuse,
-             "engine_space": front},
-        )  # fmt: skip
-    grounds = sorted(design.vehicle.ground_points, key=lambda g: abs(g.position.x_m - place.x_m))
-    if ("ground", part.id) not in tied and grounds:
+        front = battery.position.x_m < floor_of(design).bulkhead_m < place.x_m
+        add(f"power-{part.id}", run | {"from_id": battery.id, "fuse": fuse, "engine_space": front})
+    point = _ground_for(design, place)
+    if ("ground", part.id) not in tied and point is not None:
         tape = {"value": 0.45, "basis": "assumed", "low": 0.3, "high": 0.5}
-        add(
-            f"ground-{part.id}",
-            {"kind": "ground", "from_id": part.id, "to_id": grounds[0].id, "tape_length_m": tape},
-        )
+        add(f"ground-{part.id}", {"kind": "ground", "from_id": part.id, "to_id": point.id, "tape_length_m": tape})
 
 
 def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
@@ -208,36 +176,35 @@ def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
 def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: Any) -> None:
     """Pairs straight into a speaker-level input, and the switch-on of a part that does not hear the music itself."""
     tapped = {tap.to_id for tap in design.links_of(TapLink)}
-    output, channels = _best_channels(design)
+    _, channels = _best_channels(design)
     takes = True
     if isinstance(part, Amplifier):  # what it replaces is no source; over a ring it needs its adapter, not a pair
         radio = design.vehicle.radio
-        output, channels = radio, radio.channels
+        channels = radio.channels
         takes = part.takes_speaker_level and radio.tier.value not in (Tier.RING, Tier.NONE)
-    place = part.position or output.position
-    unit = next((r for r in design.parts_of(HeadUnit) if r.line_v and r.line_pairs), None)
-    if isinstance(part, Amplifier) and unit is not None:  # a new radio's line outputs, cleaner than any pair
-        if not any(line.to_id == part.id for line in design.links_of(LineLink)):
-            start = unit.position or design.vehicle.radio.position
-            way = _signal_way(design, start, place, _sides(design)[2], 0.0)
-            add(f"line-{part.id}", {"kind": "line", "from_id": unit.id, "to_id": part.id, "way_points": way})
-        return
+    line_from = radio_with_lines(design) if isinstance(part, Amplifier) else source_of_lines(design)
+    by_line = isinstance(part, Amplifier) or part.takes_line
+    if line_from is not None and by_line and part.id not in tapped:  # cleaner than any pair
+        _lay_lines(design, part, line_from, (), add)
+        if isinstance(part, Amplifier):
+            return
+        takes = False
+    takes = takes and part.takes_speaker_level
     if part.id not in tapped and channels and takes:
         wanted = [c.id for c in channels if c.place in REAR] or [c.id for c in channels]
         names = wanted[:2] if isinstance(part, PoweredSubwoofer) else [c.id for c in channels][:8]
-        way = _points((output.position.x_m, place.y_m))
-        add(f"tap-{part.id}", {"kind": "tap", "from_ids": names, "to_id": part.id, "way_points": way})
+        add(f"tap-{part.id}", {"kind": "tap", "from_ids": names, "to_id": part.id})
     if isinstance(part, PoweredSubwoofer):
         _feed_straight(design, part, add)
-    switched = {link.to_id for link in design.links_of(RemoteLink)}
-    if isinstance(part, PoweredSubwoofer) and not part.senses_audio and part.id not in switched:
-        feed = _switched_feed(design)
-        if feed is not None:
-            way = _points((feed.position.x_m, place.y_m))
-            add(
-                f"remote-{part.id}",
-                {"kind": "remote", "from_id": feed.id, "to_id": part.id, "way_points": way},
-            )
+        _switch_on(design, part, add)
+
+
+def _switch_on(design: Design, part: PoweredSubwoofer | Converter, add: Any) -> None:
+    """A switch-on lead for a part that does not hear the music itself."""
+    source = _switch(design)
+    switched = any(link.to_id == part.id for link in design.links_of(RemoteLink))
+    if not part.senses_audio and not switched and source is not None:
+        add(f"remote-{part.id}", {"kind": "remote", "from_id": source.id, "to_id": part.id})
 
 
 def _feed_straight(design: Design, part: PoweredSubwoofer, add: Any) -> None:
@@ -250,14 +217,19 @@ def _feed_straight(design: Design, part: PoweredSubwoofer, add: Any) -> None:
     if feed is None:
         _own_run(design, part, add)
         return
-    place = part.position or feed.position
-    grounds = sorted(design.vehicle.ground_points, key=lambda g: abs(g.position.x_m - place.x_m))
-    add(
-        f"feed-{part.id}",
-        {"kind": "feed", "from_id": feed.id, "to_id": part.id, "ground_point_id": grounds[0].id if grounds else None,
-         "way_points": _points((feed.position.x_m, place.y_m)),
-         "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
-    )  # fmt: skip
+    add(f"feed-{part.id}", _on_feed(design, part.id, feed, part.position or feed.position))
+
+
+def _on_feed(design: Design, part_id: str, feed: Feed, near: Position) -> dict[str, Any]:
+    """A part on a factory feed, fused close to it, grounded near some place."""
+    point = _ground_for(design, near)
+    return {
+        "kind": "feed",
+        "from_id": feed.id,
+        "to_id": part_id,
+        "ground_point_id": point.id if point else None,
+        "fuse": _fuse_at(0.1, 0.05, 0.15),
+    }
 
 
 def _best_channels(design: Design) -> tuple[Radio | Module, tuple[RadioChannel, ...]]:
@@ -275,39 +247,25 @@ def _best_channels(design: Design) -> tuple[Radio | Module, tuple[RadioChannel, 
 def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     vehicle = design.vehicle
     output, channels = _best_channels(design)
-    if not any(link.to_id == converter.id for link in design.links_of(TapLink)) and channels:
+    radio = radio_with_lines(design) if converter.kind == "processor" else None
+    fed = _tapped(design, converter.id) or any(line.to_id == converter.id for line in design.links_of(LineLink))
+    if radio is not None and not fed:  # a processor takes the line output of a radio that has one
+        add(f"line-{converter.id}", {"kind": "line", "from_id": radio.id, "to_id": converter.id})
+    elif not fed and channels:
         wanted = [c.id for c in channels if c.place in REAR]
         pair = (wanted or [c.id for c in channels])[: min(2, converter.input_pairs)]
-        place = converter.position or output.position
-        way = _points((output.position.x_m, place.y_m))
         whole = output is vehicle.radio or design.intake.reversible  # no adapter is sold for a factory amplifier's plug
+        method = Pickup.PLUG_ADAPTER if whole else Pickup.SPLICE
         add(
             f"tap-{converter.id}",
-            {"kind": "tap", "from_ids": pair, "to_id": converter.id, "way_points": way,
-             "method": Pickup.PLUG_ADAPTER.value if whole else Pickup.SPLICE.value},
-        )  # fmt: skip
+            {"kind": "tap", "from_ids": pair, "to_id": converter.id, "method": method.value},
+        )
+    if not converter.active:
+        return
     if not any(link.to_id == converter.id for link in design.links_of(FeedLink)) and vehicle.feeds:
         constant = next((f for f in vehicle.feeds if f.live.value and "asleep" in f.live.value), vehicle.feeds[0])
-        place = converter.position or constant.position
-        ground = min(
-            vehicle.ground_points, key=lambda g: abs(g.position.x_m - vehicle.radio.position.x_m), default=None
-        )
-        add(
-            f"feed-{converter.id}",
-            {"kind": "feed", "from_id": constant.id, "to_id": converter.id,
-             "ground_point_id": ground.id if ground else None,
-             "way_points": _points((constant.position.x_m, place.y_m)),
-                "fuse": {"from_source_m": {"value": 0.1, "basis": "assumed", "low": 0.05, "high": 0.15}}},
-        )  # fmt: skip
-    switched = any(link.to_id == converter.id for link in design.links_of(RemoteLink))
-    feed = _switched_feed(design)
-    if not converter.senses_audio and not switched and feed is not None:
-        place = converter.position or feed.position
-        way = _points((feed.position.x_m, place.y_m))
-        add(
-            f"remote-{converter.id}",
-            {"kind": "remote", "from_id": feed.id, "to_id": converter.id, "way_points": way},
-        )
+        add(f"feed-{converter.id}", _on_feed(design, converter.id, constant, vehicle.radio.position))
+    _switch_on(design, converter, add)
 
 
 def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
@@ -322,10 +280,11 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
         edits that add the missing links.
     """
     edits: list[Edit] = []
+    bare = design
 
     def lay(part_id: str, wanted: Callable[[Any], bool]) -> None:
         nonlocal design
-        new = [edit for edit in connect(design, part_id, part_id == first) if wanted(edit.value)]
+        new = [edit for edit in _lacking(design, part_id, part_id == first) if wanted(edit.value)]
         design = apply_edits(design, new)  # the next part must see what is taken
         edits.extend(new)
 
@@ -333,7 +292,7 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
         return sorted((part.id for part in parts), key=lambda name: name != first)
 
     for name in in_turn(design.parts_of(Converter)):
-        lay(name, lambda link, own=name: link["kind"] in ("tap", "feed", "remote") and link["to_id"] == own)  # type: ignore[misc]
+        lay(name, lambda link, own=name: link["kind"] in ("tap", "line", "feed", "remote") and link["to_id"] == own)  # type: ignore[misc]
     straight = (*design.parts_of(PoweredSubwoofer), *(a for a in design.parts_of(Amplifier) if a.plugs_in))
     for name in in_turn(straight):
         lay(name, lambda link: link["kind"] in ("tap", "line", "remote", "speaker", "power", "ground", "feed"))
@@ -343,4 +302,4 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
         if not any(k.from_id == block.id for k in design.links_of(PowerLink)):
             edits.extend(wired_in := wire_in(design, block))
             design = apply_edits(design, wired_in)
-    return tuple(edits)
+    return laid(bare, edits)

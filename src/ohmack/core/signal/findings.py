@@ -8,16 +8,16 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at, at_id, at_the
-from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import Accessory, Amplifier, Converter, HeadUnit
+from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
+from ohmack.core.document.parts import Accessory, Converter
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.physics.baseline import standby_days
 from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
-from ohmack.core.signal.levels import tapped_source
-from ohmack.core.wording import amount, count, listed
+from ohmack.core.signal.ways import tapped_source
+from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -108,66 +108,30 @@ def speaker_level_input(results: Results) -> Iterator[Draft]:
             )
 
 
-def _pairs_wanted(design: Design, amplifier: Amplifier) -> int:
-    """Line pairs an amplifier asks for: one for every two outputs in use, a bridged one counting as two."""
-    used: set[int] = set()
-    for link in design.links_of(SpeakerLink):
-        if link.from_id == amplifier.id:
-            used |= {link.channel, link.channel + 1} if link.bridged else {link.channel}
-    return max(1, -(-len(used) // 2))
-
-
-@rule("line-pairs", "signal", PRACTICE)
-def line_pairs(results: Results) -> Iterator[Draft]:
-    """More line pairs are wanted than a converter or a radio has."""
-    design = results.design
-    fed: dict[str, list[Amplifier]] = {}
-    for line in design.links_of(LineLink):
-        amplifier = design.part(line.to_id)
-        if isinstance(amplifier, Amplifier):
-            fed.setdefault(line.from_id, []).append(amplifier)
-    sources: tuple[Converter | HeadUnit, ...] = (*design.parts_of(Converter), *design.parts_of(HeadUnit))
-    for source in sources:
-        has = source.output_pairs if isinstance(source, Converter) else source.line_pairs
-        wanted = sum(_pairs_wanted(design, amplifier) for amplifier in fed.get(source.id, ()))
-        names = listed([amplifier.name for amplifier in fed.get(source.id, ())])
-        query = f"kind={source.kind}"
-        if wanted and not has:
-            yield stop(
-                source.id,
-                f"{source.name} has no line output for {names}",
-                "Its papers name none. Take a converter on its speaker outputs, or a radio with line outputs.",
-                Remedy("Find another", sheet="find", query=query),
-            )
-        elif wanted > has:
-            yield watch(
-                source.id,
-                f"{count(wanted, 'line pair')} wanted from {source.name}, which has {has}",
-                f"For {names}. Y leads split a pair, and what shares one is the same signal: front and rear can no"
-                " longer be faded, nor the subwoofer set by itself.",
-                Remedy("Find one with more", sheet="find", query=query),
-            )
-
-
 @rule("sensitivity-out-of-range", "signal", SHEET)
 def sensitivity_out_of_range(results: Results) -> Iterator[Draft]:
-    """The amplifier's sensitivity control cannot be set where it must be."""
-    for signal, needed in ((s, o.figures["sensitivity"]) for s in results.signals for o in s.outputs):
-        if needed.value is None:
+    """The sensitivity control cannot be set where it must be."""
+    wanted = [
+        (signal, figures["sensitivity"].value, signal.way.span_of(channel))
+        for signal in results.signals
+        for channel, figures in ([(o.load.link.channel, o.figures) for o in signal.outputs] or [(1, signal.figures)])
+        if "sensitivity" in figures
+    ]
+    for signal, needed_v, (low_v, high_v) in wanted:
+        if needed_v is None or not high_v:
             continue
-        low_v, high_v = signal.way.span
         span = f"{amount(low_v, 'v')} to {amount(high_v, 'v')}"
-        if needed.value > high_v * 1.01:
+        if needed_v > high_v * 1.01:
             yield stop(
                 signal.amplifier.id,
-                f"Sensitivity would have to be {amount(needed.value, 'v')}; the control spans {span}",
+                f"Sensitivity would have to be {amount(needed_v, 'v')}; the control spans {span}",
                 "Even fully down the amplifier is driven past its target. Lower the level before it.",
                 Remedy("See the ladder", sheet="signal"),
             )
-        elif needed.value < low_v * 0.99:
+        elif needed_v < low_v * 0.99:
             yield watch(
                 signal.amplifier.id,
-                f"Sensitivity would have to be {amount(needed.value, 'v')}; the control spans {span}",
+                f"Sensitivity would have to be {amount(needed_v, 'v')}; the control spans {span}",
                 "Even fully up the amplifier does not reach its target. A converter with more gain does.",
                 Remedy("See the ladder", sheet="signal"),
             )

@@ -5,11 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
-from ohmack.core.document import Design
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import LineLink, TapLink
-from ohmack.core.document.parts import Amplifier, Converter, HeadUnit
+from ohmack.core.document.links import TapLink
+from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.physics.signal_chain import (
@@ -25,6 +24,7 @@ from ohmack.core.physics.speaker_loads import power_voltage_v
 from ohmack.core.physics.supply import output_power_at_w
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.signal.ways import Played, Way, signal_ways, tapped_source
 from ohmack.core.supply.results import SupplyResult
 
 PLANNED_GAIN = Reading(
@@ -33,6 +33,14 @@ PLANNED_GAIN = Reading(
 
 SOURCE = Formula("Limit", "v", "as read; peak / √2 where stated as peak", rms_from, PHYSICS)
 SOURCE_POWER = Formula("That is, into", "w", "V² / Z", lambda v, z: v * v / z, PHYSICS)
+LINE_READ = Formula("Radio line output at the top volume", "v", "as read at the last clean step", lambda v: v)
+ARRIVES = Formula(
+    "Input sensitivity to set",
+    "v",
+    "V_in × 10^(−past full power/20)",
+    lambda v, o: v * voltage_ratio_from_db(-o),
+    PRACTICE,
+)
 LINE_OUT = Formula("Radio line output at the top volume", "v", "as its maker states", lambda v: v)
 OUTPUT = Formula(
     "Converter output at the top volume", "v", "V_in × 10^(gain/20)", lambda v, g: v * voltage_ratio_from_db(g), PHYSICS
@@ -98,25 +106,6 @@ class Stage:
 
 
 @record
-class Way:
-    """How a signal reaches an amplifier: tap and converter, the line output of a new radio, or a pair straight in."""
-
-    amplifier: Amplifier
-    converter: Converter | None
-    radio: HeadUnit | None
-    tap: TapLink | None
-    line: LineLink | None
-
-    @property
-    def span(self) -> tuple[float, float]:
-        """(most, least) sensitive setting of the input it goes into [v]."""
-        if self.line is None and self.amplifier.speaker_level_high_v is not None:
-            high_v = self.amplifier.speaker_level_high_v
-            return self.amplifier.speaker_level_low_v or high_v / 10, high_v
-        return self.amplifier.sensitivity_low_v, self.amplifier.sensitivity_high_v
-
-
-@record
 class OutputSignal:
     """One output of the amplifier: what a meter must show there, and where its sensitivity is set."""
 
@@ -130,7 +119,7 @@ class OutputSignal:
 
 @record
 class SignalResult:
-    """The signal way of one amplifier, with every output it has in use."""
+    """One signal way into an amplifier or a powered subwoofer, with every output in use that plays it."""
 
     way: Way
     plan: GainPlan | None
@@ -139,9 +128,19 @@ class SignalResult:
     figures: dict[str, Figure]  # source, gain, output; and those of the first output
 
     @property
-    def amplifier(self) -> Amplifier:
-        """The amplifier."""
+    def amplifier(self) -> Played:
+        """The amplifier, or the powered subwoofer."""
         return self.way.amplifier
+
+    @property
+    def channel(self) -> int:
+        """The first channel that plays it."""
+        return self.outputs[0].load.link.channel if self.outputs else 1
+
+    @property
+    def span(self) -> tuple[float, float]:
+        """(most, least) sensitive setting of its first output [v]."""
+        return self.way.span_of(self.channel)
 
     @property
     def converter(self) -> Converter | None:
@@ -152,23 +151,6 @@ class SignalResult:
     def scope(self) -> str:
         """What the figures of the first output are filed under."""
         return self.outputs[0].load.scope if self.outputs else self.amplifier.id
-
-
-def signal_ways(design: Design) -> list[Way]:
-    """Every complete way from radio to amplifier of a design."""
-    converters = {c.id: c for c in design.parts_of(Converter)}
-    radios = {r.id: r for r in design.parts_of(HeadUnit) if r.line_v is not None}
-    amplifiers = {a.id: a for a in design.parts_of(Amplifier)}
-    taps = {tap.to_id: tap for tap in design.links_of(TapLink)}
-    ways = [
-        Way(
-            amplifiers[line.to_id], converters.get(line.from_id), radios.get(line.from_id), taps.get(line.from_id), line
-        )
-        for line in design.links_of(LineLink)
-        if line.from_id in radios or line.from_id in taps
-    ]
-    straight = [a for name, a in amplifiers.items() if name in taps and a.takes_speaker_level]
-    return ways + [Way(a, None, None, taps[a.id], None) for a in straight]
 
 
 def compute_source(book: Book, output: Radio | Module) -> Figure:
@@ -184,11 +166,6 @@ def compute_source(book: Book, output: Radio | Module) -> Figure:
         stated,
         name="Radio output at the last clean step" if radio else f"{output.name}: output at the last clean step",
     )
-
-
-def tapped_source(design: Design, tap: TapLink) -> Radio | Module:
-    """What a tap takes its signal from."""
-    return design.vehicle.source_of(tap.from_ids[0])
 
 
 def compute_sources(book: Book) -> dict[str, Figure]:
@@ -223,9 +200,9 @@ def compute_signals(
     by_amplifier = {load.amplifier.id: load.outputs for load in loads}
     fed = {supply.part.id: supply for supply in supplies}
     ways = signal_ways(book.design)
-    outputs = [by_amplifier.get(way.amplifier.id, ()) for way in ways]
+    outputs = [tuple(load for load in by_amplifier.get(way.amplifier.id, ()) if way.feeds(load)) for way in ways]
     limits = [
-        [_output_limits(book, load, fed.get(way.amplifier.id)) for load in own]
+        [(load.link.channel, _output_limits(book, load, fed.get(way.amplifier.id))) for load in own]
         for way, own in zip(ways, outputs, strict=True)
     ]
     before: dict[str, tuple[GainPlan | None, dict[str, Figure]]] = {}  # by converter: it has one gain for all it feeds
@@ -242,30 +219,55 @@ def compute_signals(
             plan, figures = before[name]
         signals = tuple(
             OutputSignal(load, bounds | _at_amplifier(book, load.scope, bounds, figures["output"]))
-            for load, bounds in zip(own, limit, strict=True)
+            for load, (_, bounds) in zip(own, limit, strict=True)
         )
-        figures = figures | (signals[0].figures if signals else {})
+        figures = figures | (signals[0].figures if signals else _at_powered_sub(book, way, figures["output"]))
         stages = _stages(book, way, figures, own[0] if own else None)
         results.append(SignalResult(way, plan, stages, signals, figures))
     return results
 
 
 def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
-    if way.radio is not None:
+    if isinstance(way.radio, HeadUnit):
         return book.figure(
             f"{way.radio.id}/line_out_v", LINE_OUT, book.part(way.radio, lambda it: it.line_v, "line output", "v")
         )
+    if isinstance(way.radio, Radio):
+        term = book.fact(way.radio, lambda it: it.line_v, "its line output at the last clean step", "v")
+        return book.figure(f"{way.radio.id}/line_out_v", LINE_READ, term)
     output = tapped_source(book.design, way.tap) if way.tap is not None else book.design.vehicle.radio
     return sources[output.id]
 
 
-Limits = list[dict[str, Figure]]  # of each output of an amplifier
+Limits = list[tuple[int, dict[str, Figure]]]  # of each output of an amplifier that plays a way, with its channel
+
+
+def _span_terms(book: Book, way: Way, channel: int, more: str) -> tuple[Term, Term]:
+    """The ends of the sensitivity control a signal is set with, as inputs."""
+    part, low, high = way.amplifier, f"most sensitive{more}", f"least sensitive{more}"
+    if isinstance(part, PoweredSubwoofer):
+        return (
+            book.part(part, lambda it: it.line_low_v, low, "v"),
+            book.part(part, lambda it: it.line_high_v, high, "v"),
+        )
+    group = part.group_of(channel)
+    low_term = (
+        book.part(part, lambda it: it.further_sensitivity_low_v, f"{low}, further channels", "v")
+        if group.second and part.further_sensitivity_low_v is not None
+        else book.part(part, lambda it: it.sensitivity_low_v, low, "v")
+    )
+    high_term = (
+        book.part(part, lambda it: it.further_sensitivity_high_v, f"{high}, further channels", "v")
+        if group.second and part.further_sensitivity_high_v is not None
+        else book.part(part, lambda it: it.sensitivity_high_v, high, "v")
+    )
+    return low_term, high_term
 
 
 def _through_converter(
     book: Book, converter: Converter, source: Figure, feeds: Sequence[tuple[Way, Limits]]
 ) -> tuple[GainPlan | None, dict[str, Figure]]:
-    """What leaves a converter with the one gain it has: as much as every amplifier behind it takes cleanly."""
+    """What leaves a converter with the one gain it has: as much as every output behind it takes cleanly."""
     terms = [
         book.part(converter, lambda it: it.gain_low_db, "lowest gain", "db"),
         book.part(converter, lambda it: it.gain_high_db, "highest gain", "db"),
@@ -274,17 +276,16 @@ def _through_converter(
     low_db, high_db, clean_v = (term.value for term in terms)
     spans, blocked = [], False
     for way, limits in feeds:
-        amplifier, more = way.amplifier, f" of {way.amplifier.name}" if len(feeds) > 1 else ""
-        span = (
-            book.part(amplifier, lambda it: it.sensitivity_low_v, f"most sensitive{more}", "v"),
-            book.part(amplifier, lambda it: it.sensitivity_high_v, f"least sensitive{more}", "v"),
-        )
-        terms += span
-        ratios = [_sensitivity_ratio(figures) for figures in limits]
-        blocked = blocked or None in ratios
-        ratio = max((ratio for ratio in ratios if ratio is not None), default=1.0)  # sensitivity over what arrives
-        scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db)
-        spans.append((span[0].value / scale, span[1].value / scale))
+        more = f" of {way.amplifier.name}" if len(feeds) > 1 else ""
+        for channel, figures in limits or [(1, {})]:
+            span = _span_terms(book, way, channel, more)
+            terms += [term for term in span if term not in terms]
+            ratio = _sensitivity_ratio(figures)
+            if ratio is None or None in (span[0].value, span[1].value):
+                blocked = True
+                continue
+            scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db)  # sensitivity over what arrives
+            spans.append((span[0].value / scale, span[1].value / scale))
     plan: GainPlan | None = None
     if source.value is not None and not blocked:
         most_v, least_v = max(span[0] for span in spans), min(span[1] for span in spans)
@@ -293,10 +294,22 @@ def _through_converter(
     gain = book.reading(
         f"{converter.id}/gain_db", reading, plan, source, *terms,
         book.policy(lambda it: it.overlap_db, "music past full power", "db"),
-        *(figure for _, limits in feeds for f in limits for figure in (f["clip"], f["full"])),
+        *(figure for _, limits in feeds for _, f in limits for figure in (f["clip"], f["full"])),
     )  # fmt: skip
     output = book.figure(f"{converter.id}/output_v", OUTPUT, source, gain)
     return plan, {"source": source, "gain": gain, "output": output}
+
+
+def _at_powered_sub(book: Book, way: Way, output: Figure) -> dict[str, Figure]:
+    """Where the sensitivity of a powered subwoofer on a line pair is set; nothing for an amplifier nothing hangs on."""
+    if not isinstance(way.amplifier, PoweredSubwoofer):
+        return {}
+    overlap = book.policy(lambda it: it.overlap_db, "music past full power", "db")
+    return {
+        "sensitivity": book.figure(
+            f"{way.amplifier.id}/sensitivity_v", ARRIVES, output, overlap, name="Input sensitivity to set"
+        )
+    }
 
 
 def _sensitivity_ratio(figures: dict[str, Figure]) -> float | None:
@@ -318,7 +331,7 @@ def _available(book: Book, load: LoadResult, supply: SupplyResult | None) -> Fig
     """What the output gives at the voltage the amplifier really has."""
     if load.amplifier.regulated or supply is None:
         return load.power
-    if load.amplifier.channel_count == 1:
+    if load.amplifier.channels == 1:
         return supply.figures["output"]
     return book.figure(f"{load.scope}/output_w", OUTPUT_2, load.power, supply.figures["voltage"])  # fmt: skip
 
@@ -342,7 +355,7 @@ def _stages(book: Book, way: Way, figures: dict[str, Figure], load: LoadResult |
         return ()
     amplifier, converter = way.amplifier, way.converter
     if way.tap is None:
-        first_id, first = (way.radio.id if way.radio else "radio"), "radio line output"
+        first_id, first = (way.radio.id if way.radio else book.design.vehicle.radio.id), "radio line output"
     else:
         tapped = tapped_source(book.design, way.tap)
         radio = tapped is book.design.vehicle.radio
@@ -354,7 +367,10 @@ def _stages(book: Book, way: Way, figures: dict[str, Figure], load: LoadResult |
             Stage("converter input", converter.id, dbv(source_v), dbv(limit_v)),
             Stage("converter output", converter.id, dbv(line_v), dbv(converter.output_limit_v), converter.noise_dbv),
         ]
-    stages.append(Stage("amplifier input", amplifier.id, dbv(line_v), dbv(way.span[1]), amplifier.noise_dbv))
+    most_v = way.span_of(load.link.channel if load else 1)[1]
+    if isinstance(amplifier, PoweredSubwoofer):
+        return (*stages, Stage("subwoofer input", amplifier.id, dbv(line_v), dbv(most_v))) if most_v else ()
+    stages.append(Stage("amplifier input", amplifier.id, dbv(line_v), dbv(most_v), amplifier.noise_dbv))
     full, clip = figures.get("full"), figures.get("clip")
     if load and full and clip and full.value and clip.value:
         gain_db = dbv(full.value) - dbv(line_v)

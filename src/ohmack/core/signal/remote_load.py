@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ohmack.core.document.links import RemoteLink
-from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
+from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.record import record
@@ -35,7 +35,8 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
     result = []
     for source_id, links in by_source.items():
         feed = next((f for f in design.vehicle.feeds if f.id == source_id), None)
-        converter = next((c for c in design.parts_of(Converter) if c.id == source_id), None)
+        own = design.part(source_id)
+        converter = own if isinstance(own, Converter) else None
         wanted = {link.to_id for link in links}
         switched: tuple[Amplifier | PoweredSubwoofer | Converter, ...] = (
             *design.parts_of(Amplifier),
@@ -52,8 +53,10 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
             limit = book.fact(feed, lambda it: it.limit_a, "can give", "a")
         elif converter:
             limit = book.part(converter, lambda it: it.remote_out_limit_a, "remote output gives", "a")
+        elif isinstance(own, HeadUnit):
+            limit = book.part(own, lambda it: it.remote_out_limit_a, "remote lead gives", "a")
         else:
             continue
-        name = feed.name if feed else f"{converter.name} remote output" if converter else source_id
+        name = feed.name if feed else f"{own.name} remote {'output' if converter else 'lead'}" if own else source_id
         result.append(SwitchOn(source_id, name, feed, converter, tuple(link.id for link in links), load, limit))
     return result

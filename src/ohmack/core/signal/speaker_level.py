@@ -9,7 +9,7 @@ from ohmack.core.figures.figure import Book, Figure, Formula, fixed
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio, rms_from
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS
-from ohmack.core.signal.levels import tapped_source
+from ohmack.core.signal.ways import tapped_source
 
 INPUT_LIMIT = Formula("Speaker-level input takes", "v", "as stated; peak / √2 where stated as peak", rms_from, PHYSICS)
 

@@ -6,7 +6,7 @@ from math import inf
 
 from ohmack.core.document import Design
 from ohmack.core.document.links import RemoteLink
-from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
+from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.record import record
 
@@ -82,9 +82,8 @@ def switch_sources(design: Design) -> tuple[SwitchSource, ...]:
         design: the design.
 
     Returns:
-        feeds and converters; what they give and must give [a], how long they hold after key off [s], what they leave
-        on [a].
-        Empty without an amplifier.
+        feeds, converters and new radios; what they give and must give [a], how long they hold after key off [s],
+        what they leave on [a]. Empty without an amplifier.
 
     Source: order of preference and hold times common practice.
     """
@@ -123,6 +122,28 @@ def switch_sources(design: Design) -> tuple[SwitchSource, ...]:
                 None,
                 converter.id in chosen,
                 converter.senses_audio and not short,
+            )
+        )
+    for unit in design.parts_of(HeadUnit):
+        if unit.remote_out_limit_a is None:
+            continue
+        drives_a = RELAY_COIL_A if relayed and unit.id in chosen else wants_a
+        short = drives_a > unit.remote_out_limit_a
+        found.append(
+            SwitchSource(
+                unit.id,
+                f"{unit.name}, remote lead",
+                0,
+                WHY[FeedRole.REMOTE],
+                unit.remote_out_limit_a,
+                drives_a,
+                short,
+                PLAYING,
+                False,
+                0.0,
+                0.0,
+                unit.id in chosen,
+                not short,
             )
         )
     return tuple(sorted(found, key=lambda s: (not s.good, s.rank, s.name)))

@@ -15,7 +15,8 @@ from ohmack.core.document import Basis, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
 from ohmack.core.errors import BadDocument, OhmackError
-from ohmack.core.planning.moving import check_on_body, insert_way_point, move_to, nudge
+from ohmack.core.planning.laying import follow, lay_anew
+from ohmack.core.planning.moving import check_on_body, insert_way_point, move_to, nudge, put_in
 from ohmack.core.planning.parts_tried import in_place_of, taking
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.survey import add_to_survey
@@ -224,7 +225,8 @@ def edit(request: Request, number: str, form: Form) -> Response:
         if "/position/" in path:
             check_on_body(record.design, path, value)
         words = " ".join(texts(form, "value"))[:80] or "empty"
-        return [Edit(path=path, value=value), *stated], f"{label_of(record.design, path)}: {words}"
+        edits = follow(record.design, [Edit(path=path, value=value), *stated])
+        return edits, f"{label_of(record.design, path)}: {words}"
 
     return perform(request, number, form, plan)
 
@@ -244,7 +246,12 @@ def choose(request: Request, number: str, form: Form) -> Response:
         value: Any = values if text(form, "many") else (values[0] if values and values[0] else None)
         if path.endswith(("wiring",)) and value is None:
             value = ""
-        return [Edit(path=path, value=value)], text(form, "what")[:120] or f"{label_of(record.design, path)} chosen"
+        if path.endswith("/position"):  # a place by its name
+            moves = put_in(record.design, path.removesuffix("/position"), str(value or ""))
+        else:
+            moves = (Edit(path=path, value=value),)
+        edits = follow(record.design, moves)
+        return edits, text(form, "what")[:120] or f"{label_of(record.design, path)} chosen"
 
     return perform(request, number, form, plan)
 
@@ -263,7 +270,7 @@ def remedy(request: Request, number: str, form: Form) -> Response:
                     if not laid:
                         raise EntryError("There is nothing to wire it to yet: first pick what it drives or hears.")
                     return laid, finding.remedy.label
-                return finding.remedy.edits, finding.remedy.label
+                return follow(record.design, finding.remedy.edits), finding.remedy.label
         raise EntryError("That finding is gone; nothing had to be changed.")
 
     return perform(request, number, form, plan)
@@ -322,13 +329,14 @@ def move(request: Request, number: str, form: Form) -> Response:
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         path, direction = text(form, "path")[:300], text(form, "nudge")
         if direction:
-            return nudge(record.design, path, direction), f"{label_of(record.design, path)} nudged {direction}"
+            nudged = follow(record.design, nudge(record.design, path, direction))
+            return nudged, f"{label_of(record.design, path)} nudged {direction}"
         x, _, y = text(form, "at").partition(",")
         try:
             place = frame_of(record.design.vehicle).back(float(x), float(y))
         except ValueError:
             raise EntryError("That is no place on the car.") from None
-        return move_to(path, *place), f"{label_of(record.design, path)} moved"
+        return follow(record.design, move_to(path, *place)), f"{label_of(record.design, path)} moved"
 
     return perform(request, number, form, plan)
 
@@ -340,11 +348,12 @@ def way(request: Request, number: str, form: Form) -> Response:
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         link_id = text(form, "link")
         if text(form, "action") == "add":
-            return insert_way_point(record.design, link_id), "way point added"
+            return follow(record.design, insert_way_point(record.design, link_id)), "way point added"
+        if text(form, "action") == "lay":
+            return lay_anew(record.design, [link_id]), "laid anew"
         points = get(record.design, f"links/{link_id}/way_points")
-        return [
-            Edit(path=f"links/{link_id}/way_points", value=[p.model_dump() for p in points[:-1]])
-        ], "way point removed"
+        less = [Edit(path=f"links/{link_id}/way_points", value=[p.model_dump() for p in points[:-1]])]
+        return follow(record.design, less), "way point removed"
 
     return perform(request, number, form, plan)
 

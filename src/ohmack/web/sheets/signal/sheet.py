@@ -19,6 +19,9 @@ def say(page: Page) -> tuple[str, str]:
     target = signal.figures.get("target") if signal else None
     if "signal" in page.idle_stages:
         return "The signal way stays as it was", "no converter and no amplifier in this job"
+    setting = signal.figures.get("sensitivity") if signal and not signal.outputs else None
+    if setting is not None and setting.value is not None:
+        return f"Set the input to {amount(setting.value, 'v')}", "where the subwoofer gives its full output"
     if target is None or target.value is None:
         return "The levels are not known yet", "they need the radio's output, a converter and a load"
     policy = page.design.policy

@@ -1,0 +1,90 @@
+"""Which line pair goes into which channels: front, rear and subwoofer kept apart as far as the source has pairs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import ChannelPlace, Tier
+from ohmack.core.document.links import LineLink, SpeakerLink
+from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.loads.corners import corner_of
+from ohmack.core.signal.ways import LineSource, pairs_of
+
+Tree = dict[str, Any]
+ROLES = ("front", "rear", "subwoofer")
+
+
+def source_of_lines(design: Design) -> LineSource | None:
+    """Where line pairs are taken from: a converter, a new radio that has some, else the radio that stays."""
+    converter = next(design.parts_of(Converter), None)
+    return converter or radio_with_lines(design)
+
+
+def radio_with_lines(design: Design) -> LineSource | None:
+    """The radio that plays under this plan, where it has line outputs."""
+    unit = next(design.parts_of(HeadUnit), None)
+    if unit is not None:
+        return unit if unit.line_pairs and unit.line_v else None
+    radio = design.vehicle.radio
+    return radio if radio.line_pairs.value and radio.tier.value is not Tier.NONE else None
+
+
+def role_of(design: Design, thing_id: str) -> str:
+    """What a driven thing plays: front, rear or subwoofer."""
+    corner = corner_of(design, thing_id)
+    return "subwoofer" if corner is ChannelPlace.SUB else corner.axle or "front"
+
+
+def _pair_for(source: LineSource, role: str) -> int:
+    return min(ROLES.index(role) + 1, pairs_of(source) or 1)
+
+
+def _by_pair(
+    design: Design, amplifier: Amplifier, source: LineSource, more: Iterable[Tree]
+) -> dict[int, tuple[str, set[int]]]:
+    """The channels in use by the pair that suits what hangs on them: (the role it is named by, channels)."""
+    outputs = [
+        *((k.to_id, k.channel, k.bridged) for k in design.links_of(SpeakerLink) if k.from_id == amplifier.id),
+        *((t["to_id"], t["channel"], t.get("bridged", False)) for t in more if t["from_id"] == amplifier.id),
+    ]
+    found: dict[int, tuple[str, set[int]]] = {}
+    for thing_id, channel, bridged in outputs:
+        role = role_of(design, thing_id)
+        into = found.setdefault(_pair_for(source, role), (role, set()))[1]
+        into |= {channel, channel + 1} if bridged else {channel}
+    return found
+
+
+def line_links(
+    design: Design, part: Amplifier | PoweredSubwoofer, source: LineSource, more: Iterable[Tree] = ()
+) -> Iterator[Tree]:
+    """Line links an amplifier or a powered subwoofer still lacks.
+
+    Parameters:
+        design: the design, the part in it.
+        part: what is fed.
+        source: where the pairs come from.
+        more: speaker links that are laid in the same act.
+
+    Returns:
+        link trees without way points: one pair for each of front, rear and subwoofer, fewer where the source has
+        fewer. Source: common practice.
+    """
+    laid = [line for line in design.links_of(LineLink) if line.to_id == part.id]
+    if any(not line.channels for line in laid):
+        return
+    base = {"kind": "line", "from_id": source.id, "to_id": part.id}
+    if isinstance(part, PoweredSubwoofer) or part.channels == 1:
+        if not laid:
+            yield base | {"id": f"line-{part.id}", "pair": _pair_for(source, "subwoofer")}
+        return
+    fed = {n for line in laid for n in line.channels}
+    by_pair = _by_pair(design, part, source, more)
+    if len(by_pair) < 2 and not laid:
+        yield base | {"id": f"line-{part.id}", "pair": next(iter(by_pair), 1)}
+        return
+    for pair, (role, channels) in sorted(by_pair.items()):
+        if lacking := sorted(channels - fed):
+            yield base | {"id": f"line-{part.id}-{role}"[:40], "pair": pair, "channels": lacking}

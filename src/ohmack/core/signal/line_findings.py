@@ -1,0 +1,115 @@
+"""Rules on line pairs: whether a source has them, and whether every channel gets one."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import Radio
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import LineLink, SpeakerLink
+from ohmack.core.document.parts import Amplifier, HeadUnit, PoweredSubwoofer
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.reference import PRACTICE
+from ohmack.core.signal.ways import LineSource, Played, line_source, pairs_of
+from ohmack.core.wording import count, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+def _pairs_wanted(design: Design, part: Played) -> int:
+    """Line pairs a part asks for: one for every two outputs in use, a bridged one counting as two."""
+    used: set[int] = set()
+    for link in design.links_of(SpeakerLink):
+        if link.from_id == part.id:
+            used |= {link.channel, link.channel + 1} if link.bridged else {link.channel}
+    return max(1, -(-len(used) // 2))
+
+
+@rule("line-pairs", "signal", PRACTICE)
+def line_pairs(results: Results) -> Iterator[Draft]:
+    """More line pairs are wanted than a converter or a radio has, or one is named that it does not have."""
+    design = results.design
+    fed: dict[str, list[LineLink]] = {}
+    for line in design.links_of(LineLink):
+        fed.setdefault(line.from_id, []).append(line)
+    for name, lines in fed.items():
+        source = line_source(design, name)
+        has = pairs_of(source)
+        parts = {
+            part.id: part for k in lines if isinstance(part := design.part(k.to_id), (Amplifier, PoweredSubwoofer))
+        }
+        names = listed([part.name for part in parts.values()])
+        where = (
+            Remedy("Enter what it has", path=at(source, lambda it: it.line_pairs))
+            if isinstance(source, Radio)
+            else Remedy("Find another", sheet="find", query=f"kind={source.kind}")
+        )
+        if has is None:
+            yield stop(
+                source.id,
+                f"How many RCA pairs {source.name} has is not known",
+                f"{names} should play from one. Look at its back or in its papers.",
+                where,
+            )
+        elif not has:
+            yield stop(
+                source.id,
+                f"{source.name} has no line output for {names}",
+                "Its papers name none. Take a converter on its speaker outputs, or a radio with line outputs.",
+                where,
+            )
+        else:
+            if beyond := [line for line in lines if line.pair > has]:
+                yield stop(
+                    beyond[0].id,
+                    f"RCA pair {beyond[0].pair} of {source.name}, which has {has}",
+                    "Nothing comes out of a pair that is not there.",
+                    Remedy("Choose the pair", path=at(beyond[0])),
+                )
+            yield from _enough_pairs(design, source, has, parts, names)
+
+
+def _enough_pairs(
+    design: Design, source: LineSource, has: int, parts: dict[str, Played], names: str
+) -> Iterator[Draft]:
+    """Whether the pairs a source has will do for what it feeds, and whether as many are laid."""
+    wanted = sum(_pairs_wanted(design, part) for part in parts.values())
+    if wanted > has:
+        yield watch(
+            source.id,
+            f"{count(wanted, 'line pair')} wanted from {source.name}, which has {has}",
+            f"For {names}. Y leads split a pair, and what shares one is the same signal: front and rear can no"
+            " longer be faded, nor the subwoofer set by itself.",
+            Remedy("Find one with more", sheet="find", query=f"kind={source.kind}")
+            if not isinstance(source, Radio)
+            else None,
+        )
+    for part in parts.values():
+        used = {link.channel for link in design.links_of(SpeakerLink) if link.from_id == part.id}
+        lines = [line for line in design.links_of(LineLink) if line.to_id == part.id]
+        silent = used - {n for line in lines for n in line.channels} if all(k.channels for k in lines) else set()
+        if silent:
+            yield stop(
+                part.id,
+                f"{part.name}: no line into channel {listed([str(n) for n in sorted(silent)])}",
+                "What hangs there plays nothing. Lay a pair to it, or let one of its pairs feed all no other does.",
+                Remedy("Choose the channels", path=at(lines[0])),
+            )
+
+
+@rule("line-from-old-radio", "signal", PRACTICE)
+def line_from_old_radio(results: Results) -> Iterator[Draft]:
+    """A line comes from a radio that is taken out."""
+    design = results.design
+    unit = next(design.parts_of(HeadUnit), None)
+    for line in design.links_of(LineLink):
+        if unit is not None and line.from_id == design.vehicle.radio.id:
+            yield stop(
+                line.id,
+                f"Its signal comes from {design.vehicle.radio.name}, which {unit.name} replaces",
+                "The old radio's outputs go with it.",
+                Remedy(f"Take it from {unit.name}", (set_to(at(line, lambda it: it.from_id), unit.id),)),
+            )

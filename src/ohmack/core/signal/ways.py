@@ -1,0 +1,120 @@
+"""The ways signals take: from a tap or a line pair of a radio, through a converter or not, to the channels they
+feed.
+"""
+
+from __future__ import annotations
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import Module, Radio
+from ohmack.core.document.links import LineLink, TapLink
+from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.record import record
+
+PAIR_NAMES = {1: ("line output",), 2: ("front", "rear"), 3: ("front", "rear", "subwoofer")}
+SUB_PAIR = 3  # of a radio with three pairs or more; common practice
+
+LineSource = Converter | HeadUnit | Radio
+Played = Amplifier | PoweredSubwoofer
+
+
+def line_source(design: Design, name: str) -> LineSource:
+    """What a line begins at, by id: a converter, a new radio, or the radio that is there."""
+    part = design.part(name)
+    return part if isinstance(part, (Converter, HeadUnit)) else design.vehicle.radio
+
+
+def pairs_of(source: LineSource) -> int | None:
+    """How many line pairs a source has; None where nobody looked."""
+    if isinstance(source, Converter):
+        return source.output_pairs
+    return source.line_pairs if isinstance(source, HeadUnit) else source.line_pairs.value
+
+
+def pair_name(source: LineSource, pair: int) -> str:
+    """A line pair in words: by place on a radio, by number on a converter."""
+    has = pairs_of(source) or 0
+    if isinstance(source, Converter):
+        return f"pair {pair}" if has > 1 else "line output"
+    names = PAIR_NAMES.get(min(has, SUB_PAIR), ())
+    return names[pair - 1] if pair <= len(names) else f"pair {pair}"
+
+
+@record
+class Way:
+    """How a signal reaches an amplifier or a powered subwoofer: tap and converter, the line output of a radio, or a
+    pair straight in.
+    """
+
+    amplifier: Played
+    converter: Converter | None
+    radio: HeadUnit | Radio | None  # whose line output it begins at
+    tap: TapLink | None
+    line: LineLink | None
+    channels: frozenset[int] | None = None  # the amplifier's channels it feeds; None for all
+
+    @property
+    def title(self) -> str:
+        """What it feeds and over which line pair."""
+        source = self.converter or self.radio
+        if self.line is None or source is None or (pairs_of(source) or 1) < 2:
+            return self.amplifier.name
+        return f"{self.amplifier.name}, {pair_name(source, self.line.pair)}"
+
+    def feeds(self, load: LoadResult) -> bool:
+        """Whether an output of the amplifier plays this signal."""
+        return self.channels is None or load.link.channel in self.channels
+
+    def span_of(self, channel: int) -> tuple[float, float]:
+        """(most, least) sensitive setting of the input it goes into [v]."""
+        part = self.amplifier
+        if isinstance(part, PoweredSubwoofer):
+            if self.line is None:
+                high_v = part.speaker_level_high_v or 0.0
+                return part.speaker_level_low_v or high_v / 10, high_v
+            return part.line_low_v, part.line_high_v or 0.0
+        if self.line is None and part.speaker_level_high_v is not None:
+            return part.speaker_level_low_v or part.speaker_level_high_v / 10, part.speaker_level_high_v
+        group = part.group_of(channel)
+        return group.sensitivity_low_v, group.sensitivity_high_v
+
+
+def tapped_source(design: Design, tap: TapLink) -> Radio | Module:
+    """What a tap takes its signal from."""
+    return design.vehicle.source_of(tap.from_ids[0])
+
+
+def _channels_fed(design: Design, line: LineLink) -> frozenset[int] | None:
+    """The channels a line feeds: those it names, else those no other line of the amplifier names; None for all."""
+    if line.channels:
+        return frozenset(line.channels)
+    others = {n for k in design.links_of(LineLink) if k.to_id == line.to_id and k is not line for n in k.channels}
+    return frozenset(range(1, 9)) - others if others else None
+
+
+def signal_ways(design: Design) -> list[Way]:
+    """Every complete way from a radio to an amplifier or a powered subwoofer of a design."""
+    taps = {tap.to_id: tap for tap in design.links_of(TapLink)}
+    into = {line.to_id: line for line in design.links_of(LineLink)}  # of a processor fed by a line
+    ways = []
+    for line in design.links_of(LineLink):
+        part, source = design.part(line.to_id), line_source(design, line.from_id)
+        if not isinstance(part, (Amplifier, PoweredSubwoofer)):
+            continue
+        tap = taps.get(line.from_id) if isinstance(source, Converter) else None
+        before = into.get(line.from_id) if isinstance(source, Converter) and tap is None else None
+        origin = line_source(design, before.from_id) if before is not None else source
+        if isinstance(source, Converter) and tap is None and (before is None or isinstance(origin, Converter)):
+            continue  # nothing plays into it
+        ways.append(
+            Way(
+                part,
+                source if isinstance(source, Converter) else None,
+                origin if not isinstance(origin, Converter) else None,
+                tap,
+                line,
+                _channels_fed(design, line),
+            )
+        )
+    straight = [a for a in design.parts_of(Amplifier) if a.id in taps and a.takes_speaker_level]
+    return ways + [Way(a, None, None, taps[a.id], None) for a in straight]
