@@ -87,7 +87,10 @@ LATER_FIELDS = {
     "body_return_ohm": None, "line_pairs": None, "line_v": None, "remote_out_limit_a": 0.3, "pair": 1, "channels": [],
     "by_hand": False, "active": True, "bass_knob": False, "further_count": 0, "further_ratings": [],
     "further_lowest_ohm": None, "further_bridged_ratings": [], "further_lowest_bridged_ohm": None,
-    "further_sensitivity_low_v": None, "further_sensitivity_high_v": None,
+    "at_ids": [], "wiring": "", "mounting_depth_mm": None, "cut_out_mm": None, "depth_mm": None,
+    "high_pass_hz": None, "low_pass_hz": None, "high_pass_low_hz": None, "high_pass_high_hz": None,
+    "low_pass_low_hz": None, "low_pass_high_hz": None, "further_sensitivity_low_v": None,
+    "further_sensitivity_high_v": None,
 }  # fmt: skip
 
 

@@ -38,6 +38,12 @@ PLAIN_CAR: list[Edit] = [
 ]
 
 DOORS = catalogue_part("Pell & Fenn Coax 65, pair", "doors", 1.9, 0.0, at_ids=["spk-fl", "spk-fr"], position=None)
+SMALL = catalogue_part(
+    "Pell & Fenn Coax 65, pair", "small", 1.9, 0.0, at_ids=["spk-fl"], position=None, cut_out_mm=76.0
+)
+IN_LINE = Edit(
+    op="add", path="parts", value={"id": "c", "kind": "series capacitor", "name": "C", "capacitance_uf": 100.0}
+)
 DAMAGE = Edit(
     op="add",
     path=f"{V}/alterations",
@@ -167,6 +173,13 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "tap-channels": (Severity.STOP, [fact(f"{V}/radio/channels/ch-{i}/band", "high range") for i in ("rl", "rr")]),
     "channel-load": (Severity.STOP, [DOORS, put("parts/doors/impedance_ohm", 2.0)]),
     "line-pairs": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "unit")]),
+    "caution-seat-cable": (Severity.NOTE, [put(f"{V}/speakers/spk-fl/place", "headrest")]),
+    "small-speaker": (Severity.WATCH, [SMALL]),
+    "capacitor-idle": (Severity.STOP, [IN_LINE]),
+    "crossover": (
+        Severity.WATCH,
+        [put("parts/amp/low_pass_low_hz", 100.0), put("parts/amp/low_pass_high_hz", 250.0)],
+    ),
     "line-from-old-radio": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "radio")]),
     "pair-reading": (Severity.WATCH, [fact(f"{V}/radio/channels/ch-fl/pair_resistance_ohm", 60.0)]),
     "bass-rolled-off": (Severity.WATCH, [reading(s, hz, v) for hz, rows in ROLLED.items() for s, v in rows]),

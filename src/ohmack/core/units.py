@@ -23,6 +23,7 @@ UNITS = {
         Unit("ohm", "Ω", "a resistance", "ohm"),
         Unit("w", "W", "a power", "W"),
         Unit("hz", "Hz", "a frequency", "Hz"),
+        Unit("uf", "µF", "a capacitance", "uF"),
         Unit("m", "m", "a length", "m"),
         Unit("mm", "mm", "a length", "mm"),
         Unit("mm2", "mm²", "an area", "mm**2"),

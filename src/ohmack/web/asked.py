@@ -8,7 +8,7 @@ from ohmack.core.document import Design, Fact
 from ohmack.core.document.factory import Module, Radio, Tier
 from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import Amplifier, HeadUnit, PoweredSubwoofer
-from ohmack.core.document.vehicle import Battery, BatteryRole, Feed, FeedRole, GroundPoint, Speaker
+from ohmack.core.document.vehicle import Battery, BatteryRole, Feed, FeedRole, GroundPoint, Speaker, SpeakerPlace
 
 FIT = ("cut_out_mm", "depth_mm", "window_depth_mm", "trim_clearance_mm", "adapter_ring_mm")
 OUTPUT = ("source_voltage_v", "clip_step", "bridged", "tap_low_hz")
@@ -34,6 +34,8 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
             if thing.amplifies:
                 return ("fitted", *TRAITS, *(OUTPUT if thing.channels else ()))
             return ("fitted",)
+        case Speaker(place=SpeakerPlace.HEADREST):
+            return ("impedance_ohm", "takes_w", "dc_resistance_ohm", "own_capacitor")
         case Speaker():
             fit = FIT if thing.in_door else tuple(name for name in FIT if name != "window_depth_mm")
             return ("impedance_ohm", "takes_w", "dc_resistance_ohm", "own_capacitor", *fit)

@@ -10,7 +10,7 @@ from ohmack.core.document.design import Wish
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Accessory, Box, Subwoofer
-from ohmack.core.document.vehicle import GroundKind, Powertrain, Vehicle
+from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.wording import amount
@@ -51,6 +51,19 @@ def airbags(results: Results) -> Iterator[Draft]:
             at_the(Vehicle, lambda it: it.seat_airbags),
             "Airbags: battery off, then wait the maker's time",
             "Never probe yellow connectors; unplug seat connectors only with the battery off and waited for.",
+        )
+
+
+@rule("caution-seat-cable", "build", LAW, caution=True)
+def seat_cable(results: Results) -> Iterator[Draft]:
+    """A cable goes into a seat."""
+    seats = [s for s in results.design.vehicle.speakers if s.place is SpeakerPlace.HEADREST]
+    if seats:
+        yield note(
+            seats[0].id,
+            "Cable through a seat: keep clear of airbag and belt tensioner",
+            "Never through the side bolster or beside a yellow connector. Battery off, wait the maker's time; leave"
+            " slack for the seat's whole travel, and try it from end to end before the trim goes on.",
         )
 
 

@@ -92,6 +92,8 @@ def _wanted(part: PartBase) -> tuple[Wanted, str]:
                     " them."
                 ),
             )
+        case Subwoofer() if part.at_ids:
+            return (), ""  # the car's own amplifier drives it, or a wire to its place
         case Subwoofer():
             return (
                 (("speaker",), "amplifier"),
@@ -136,7 +138,7 @@ def link_missing(results: Results) -> Iterator[Draft]:
 def driver_boxless(results: Results) -> Iterator[Draft]:
     """A subwoofer is planned without a box."""
     design = results.design
-    subs, boxes = list(design.parts_of(Subwoofer)), list(design.parts_of(Box))
+    subs, boxes = [s for s in design.parts_of(Subwoofer) if not s.at_ids], list(design.parts_of(Box))
     if subs and not boxes:
         yield stop(
             subs[0].id,

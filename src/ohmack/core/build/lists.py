@@ -9,9 +9,9 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, GroundLink, LineLink, Link, PowerLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Amplifier, Part, Phase, PoweredSubwoofer, Stands
-from ohmack.core.document.vehicle import GroundPoint
+from ohmack.core.document.vehicle import GroundPoint, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure, Formula, Term
-from ohmack.core.fit.runs import Run
+from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.physics.conductors import Conductor, cable_price
 from ohmack.core.physics.geometry import run_length_m
@@ -79,8 +79,9 @@ def wire_list(
     speakers = {c.link.id: c for c in cables}
     rows = []
     for link in book.design.links:
-        if isinstance(link, SpeakerLink) and link.factory_wire:
-            continue
+        over = over_loom_from(book.design, link) if isinstance(link, SpeakerLink) else None
+        if isinstance(link, SpeakerLink) and link.factory_wire and over is None:
+            continue  # nothing is cut: the amplifier is on the loom's own plug
         run = runs[link.id]
         note = ""
         match link:
@@ -97,6 +98,8 @@ def wire_list(
             case SpeakerLink():
                 size = speakers[link.id].wire.label if link.id in speakers else ""
                 note = f"{_output_words(book.design, link)}; the striped one is minus"
+                if over is not None:
+                    note += f"; joined to the factory wire of {_speaker_name(book.design, link)}"
             case LineLink():
                 size, note = "screened", f"{_pair_words(book.design, link)}; away from power"
             case TapLink():
@@ -119,7 +122,42 @@ def wire_list(
         )
         if isinstance(link, FeedLink) and link.ground_point_id:
             rows.append(_feed_ground(book, link, size))
-    return [*rows, *_knobs(book.design)]
+    return [*rows, *_new_places(book.design), *_knobs(book.design)]
+
+
+def _new_places(design: Design) -> Iterator[WireRow]:
+    """The cables of new speaker places that the radio or a factory amplifier drives: from its plug, or, in series, to
+    the speaker before.
+    """
+    amplified = {link.to_id for link in design.links_of(SpeakerLink)}
+    rise_m, slack = design.policy.rise_m, design.policy.slack_fraction
+    colours = dict(table("harness", "speaker_leads")["rows"])
+    size = NEW_PLACE_SIZE[design.policy.wire_system]
+    done: set[str] = set()
+    for speaker in design.vehicle.speakers:
+        if not speaker.new_place or speaker.channel_id is None or speaker.id in amplified:
+            continue
+        source = design.vehicle.source_of(speaker.channel_id)
+        channel = next(c for c in source.channels if c.id == speaker.channel_id)
+        partner = next((s for s in design.vehicle.speakers if s.id == speaker.paired_with_id and s.id in done), None)
+        start, place = (
+            (partner.name, partner.position)
+            if partner is not None
+            else (f"{source.name}'s plug, {channel.name.lower()} pair", source.position)
+        )
+        done.add(speaker.id)
+        length_m = run_length_m((place.point, speaker.position.point), rise_m if partner is None else 0.0, slack)
+        base = colours[corner_of(design, speaker.id).value]
+        series = any(s.pairing == "series" and s.paired_with_id for s in (speaker, partner) if s is not None)
+        joined = f"in {'series' if series else 'parallel'} with it" if partner is not None else "pair"
+        seat = "; slack for the seat's travel" if speaker.place is SpeakerPlace.HEADREST else ""
+        yield WireRow(
+            speaker.id, PURPOSE["speaker"], start, speaker.name, size, length_m, Basis.ASSUMED.word,
+            f"{base}, {base}/black", f"{joined}; the striped one is minus{seat}",
+        )  # fmt: skip
+
+
+NEW_PLACE_SIZE = {"AWG": "18 AWG", "mm2": "0.75 mm²"}  # for some 20 W of a radio, common practice
 
 
 OWN_CABLE = "its own cable"
@@ -137,6 +175,10 @@ def _knobs(design: Design) -> Iterator[WireRow]:
         yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length_m, Basis.ASSUMED.word, "", note)
 
 
+def _speaker_name(design: Design, link: SpeakerLink) -> str:
+    return next((s.name.lower() for s in design.vehicle.speakers if s.id == link.to_id), link.to_id)
+
+
 def _output_words(design: Design, link: SpeakerLink) -> str:
     """Which channel of which amplifier a speaker wire hangs on."""
     amplifier = design.part(link.from_id)
@@ -147,7 +189,8 @@ def _output_words(design: Design, link: SpeakerLink) -> str:
 
 def _pair_words(design: Design, line: LineLink) -> str:
     """Which RCA pair a line is, and which channels it goes into."""
-    into = f" into channels {listed([str(n) for n in line.channels])}" if line.channels else ""
+    many = "channels" if len(line.channels) > 1 else "channel"
+    into = f" into {many} {listed([str(n) for n in line.channels])}" if line.channels else ""
     return f"{pair_name(line_source(design, line.from_id), line.pair)}{into}"
 
 

@@ -19,6 +19,7 @@ from ohmack.core.document.parts import (
     PartBase,
     PoweredSubwoofer,
     Rating,
+    SeriesCapacitor,
     Subwoofer,
 )
 from ohmack.core.wording import amount, count, listed, trimmed
@@ -118,6 +119,8 @@ def part_words(part: PartBase) -> str:
                 f"{part.role}, {power}; depth {trimmed(part.mounting_depth_mm)} mm,"
                 f" cut-out {trimmed(part.cut_out_mm)} mm"
             )
+        case SeriesCapacitor():
+            return f"{amount(part.capacitance_uf, 'uf')}, {amount(part.rated_v, 'v')}"
         case HeadUnit():
             return _radio(part)
         case Accessory():

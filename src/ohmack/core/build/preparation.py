@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Converter, FuseHolder, HeadUnit, Phase
+from ohmack.core.fit.runs import over_loom_from
 from ohmack.core.physics.conductors import Conductor, cable_price
 from ohmack.core.record import record
 from ohmack.core.wording import count, listed, trimmed
@@ -94,7 +95,11 @@ def _small_cables(today: Results, whole: Results) -> Iterator[Preparation]:
     }
     coming: dict[str, list[str]] = {}
     for link in whole.design.links:
-        if link.id in today.runs or type(link) not in kinds or (isinstance(link, SpeakerLink) and link.factory_wire):
+        if (
+            link.id in today.runs
+            or type(link) not in kinds
+            or (isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(whole.design, link) is None)
+        ):
             continue
         run = whole.runs[link.id]
         length = run.length.value

@@ -8,7 +8,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, field_validator, model_validator
 
 from ohmack.core.document.factory import StatedAs
-from ohmack.core.document.facts import Basis, Identifier, Model, Name, Position, SizeText, SmallAmperes
+from ohmack.core.document.facts import Basis, Hertz, Identifier, Model, Name, Position, SizeText, SmallAmperes
 from ohmack.core.document.registry import Ref
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.record import record
@@ -116,6 +116,10 @@ class Amplifier(PartBase):
     remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
     noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Input noise")
     bass_knob: bool = Field(False, title="Comes with a wired bass knob")
+    high_pass_low_hz: Hertz | None = Field(None, title="High-pass, from")
+    high_pass_high_hz: Hertz | None = Field(None, title="High-pass, to")
+    low_pass_low_hz: Hertz | None = Field(None, title="Low-pass, from")
+    low_pass_high_hz: Hertz | None = Field(None, title="Low-pass, to")
 
     @property
     def channels(self) -> int:
@@ -170,6 +174,16 @@ class Amplifier(PartBase):
         return self
 
     @model_validator(mode="after")
+    def _filters_run_up(self) -> Self:
+        for low_hz, high_hz in (
+            (self.high_pass_low_hz, self.high_pass_high_hz),
+            (self.low_pass_low_hz, self.low_pass_high_hz),
+        ):
+            if (low_hz is None) != (high_hz is None) or (low_hz or 0.0) > (high_hz or 0.0):
+                raise ValueError("a filter needs both ends of its range, the lower one first")
+        return self
+
+    @model_validator(mode="after")
     def _further_channels_are_whole(self) -> Self:
         if self.channels > 8:
             raise ValueError("an amplifier has 8 channels at most, all kinds together")
@@ -199,6 +213,12 @@ class Subwoofer(PartBase):
     power_rms_w: Watts = Field(title="RMS power, whole driver")
     sensitivity_db: Annotated[float, Field(ge=60, le=120)] | None = Field(None, title="Sensitivity, 1 W at 1 m")
     size: Name = Field("", title="Size")
+    mounting_depth_mm: SizeMm | None = Field(None, title="Mounting depth")
+    cut_out_mm: SizeMm | None = Field(None, title="Cut-out it needs")
+    at_ids: Annotated[tuple[Identifier, ...], Ref("speaker")] = Field(
+        (), max_length=2, title="Goes into the car's own place (none: into a box)"
+    )
+    wiring: Annotated[str, Field(max_length=200)] = Field("", title="Coil wiring in the car's own place")
 
 
 class Box(PartBase):
@@ -210,6 +230,8 @@ class Box(PartBase):
     length_m: Annotated[float, Field(gt=0, le=3)] = Field(0.4, title="Length along the car")
     width_m: Annotated[float, Field(gt=0, le=3)] = Field(0.5, title="Width across the car")
     height_m: Annotated[float, Field(gt=0, le=3)] | None = Field(None, title="Height")
+    cut_out_mm: SizeMm | None = Field(None, title="Opening for the driver")
+    depth_mm: SizeMm | None = Field(None, title="Clear depth behind the opening")
 
 
 class Converter(PartBase):
@@ -263,6 +285,15 @@ class Driver(PartBase):
     front_height_mm: Annotated[float, Field(ge=0, le=300)] = Field(title="Stands proud of its flange")
 
 
+class SeriesCapacitor(PartBase):
+    """A capacitor in line with what an output pair drives: a first-order high-pass."""
+
+    kind: Literal["series capacitor"] = "series capacitor"
+    at_ids: Annotated[tuple[Identifier, ...], Ref("channel")] = Field((), max_length=8, title="In line with")
+    capacitance_uf: Annotated[float, Field(gt=0, le=5000)] = Field(title="Capacitance")
+    rated_v: Annotated[float, Field(gt=0, le=1000)] = Field(50.0, title="Rated voltage")
+
+
 class HeadUnit(PartBase):
     """A radio to fit into the dash."""
 
@@ -296,6 +327,8 @@ class PoweredSubwoofer(PartBase):
     senses_audio: bool = Field(False, title="Switches on by audio")
     remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
     bass_knob: bool = Field(False, title="Comes with a wired bass knob")
+    low_pass_low_hz: Hertz | None = Field(None, title="Low-pass, from")
+    low_pass_high_hz: Hertz | None = Field(None, title="Low-pass, to")
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(8.4, title="Power terminal takes up to")
     length_m: Annotated[float, Field(gt=0, le=3)] = Field(0.25, title="Length along the car")
     width_m: Annotated[float, Field(gt=0, le=3)] = Field(0.34, title="Width across the car")
@@ -389,8 +422,8 @@ class Accessory(PartBase):
 
 
 Part = Annotated[
-    Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | HeadUnit | PoweredSubwoofer | CableReel | FuseLink
-    | DistributionBlock | Accessory,
+    Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | SeriesCapacitor | HeadUnit | PoweredSubwoofer
+    | CableReel | FuseLink | DistributionBlock | Accessory,
     Field(discriminator="kind"),
 ]  # fmt: skip
 PART_TYPES: dict[str, type[PartBase]] = {
@@ -402,6 +435,7 @@ PART_TYPES: dict[str, type[PartBase]] = {
     "powered subwoofer": PoweredSubwoofer,
     "plug-in amplifier": Amplifier,
     "driver": Driver,
+    "series capacitor": SeriesCapacitor,
     "radio": HeadUnit,
     "fuse holder": FuseHolder,
     "wire": CableReel,

@@ -175,6 +175,7 @@ class SpeakerPlace(StrEnum):
     SIDE = "side panel"
     SHELF = "rear shelf"
     BOOT = "boot"
+    HEADREST = "headrest"
 
 
 MIDDLE_M = 0.15  # so near to the centre line a speaker belongs to neither side

@@ -20,6 +20,7 @@ from ohmack.core.evaluation.sensitivity import sweep
 from ohmack.core.evaluation.tracing import TracedBook, TracedResults, Traces, watched
 from ohmack.core.evaluation.verdict import judge
 from ohmack.core.factory.outputs import compute_channel_loads, compute_earlier_work, compute_pickup
+from ohmack.core.factory.series_capacitors import compute_line_capacitors
 from ohmack.core.factory.strategies import best_way
 from ohmack.core.figures.figure import Book
 from ohmack.core.figures.finding import RULES, Finding, findings_of, in_order
@@ -27,6 +28,7 @@ from ohmack.core.fit.clearances import compute_fit
 from ohmack.core.fit.runs import lay_out
 from ohmack.core.fit.zones import compute_bulkhead, compute_crossings
 from ohmack.core.loads.wirings import compute_amplifier_loads, compute_loads
+from ohmack.core.signal.crossovers import compute_crossovers
 from ohmack.core.signal.levels import compute_signals, compute_source_power, compute_sources
 from ohmack.core.signal.remote_load import compute_switch_on
 from ohmack.core.signal.speaker_level import compute_direct_inputs
@@ -44,6 +46,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "sources": lambda r: compute_sources(r.book),
     "source_power": lambda r: compute_source_power(r.book, r.sources),
     "signals": lambda r: compute_signals(r.book, r.sources, r.amplifier_loads, r.supplies),
+    "crossovers": lambda r: compute_crossovers(r.book, r.loads),
     "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
     "switch_ons": lambda r: compute_switch_on(r.book),
     "feeds": lambda r: compute_feeds(r.book),
@@ -53,6 +56,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "fuse_rows": lambda r: fuse_list(r.book.design, r.supplies, r.feeds),
     "pickup": lambda r: compute_pickup(r.book),
     "channel_loads": lambda r: compute_channel_loads(r.book),
+    "line_capacitors": lambda r: compute_line_capacitors(r.book, r.channel_loads),
     "self_fed": lambda r: compute_self_fed(r.book, r.amplifier_loads),
     "fits": lambda r: compute_fit(r.book),
     "crossings": lambda r: compute_crossings(r.book, r.runs),

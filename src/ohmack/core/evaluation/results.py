@@ -12,6 +12,7 @@ from ohmack.core.errors import OutOfRange
 from ohmack.core.factory.functions import Verdict, judge_functions
 from ohmack.core.factory.graph import ModuleGraph
 from ohmack.core.factory.outputs import ChannelLoad, Pickup, pickups
+from ohmack.core.factory.series_capacitors import LineCapacitor
 from ohmack.core.factory.system import TierVerdict, judge_tier
 from ohmack.core.figures.figure import Book, Figure
 from ohmack.core.fit.clearances import FitResult
@@ -23,6 +24,7 @@ from ohmack.core.harness.wire_finder import Found, find
 from ohmack.core.lazy import lazy
 from ohmack.core.loads.drivers import Drive, drives_of
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
+from ohmack.core.signal.crossovers import Crossover
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.remote_load import SwitchOn
 from ohmack.core.signal.speaker_level import DirectInput
@@ -49,6 +51,7 @@ class Results:
     sources: dict[str, Figure] = field(default_factory=dict)
     source_power: None = None
     signals: list[SignalResult] = field(default_factory=list)
+    crossovers: list[Crossover] = field(default_factory=list)
     direct_inputs: list[DirectInput] = field(default_factory=list)
     switch_ons: list[SwitchOn] = field(default_factory=list)
     feeds: list[ConverterFeed] = field(default_factory=list)
@@ -58,6 +61,7 @@ class Results:
     fuse_rows: list[FuseRow] = field(default_factory=list)
     pickup: Figure | None = None
     channel_loads: list[ChannelLoad] = field(default_factory=list)
+    line_capacitors: list[LineCapacitor] = field(default_factory=list)
     self_fed: list[SelfFed] = field(default_factory=list)
     fits: list[FitResult] = field(default_factory=list)
     crossings: list[Crossing] = field(default_factory=list)
@@ -70,6 +74,10 @@ class Results:
     def supplies(self) -> list[SupplyResult]:
         """Every power run with what it feeds, main runs first."""
         return self.power.supplies
+
+    def crossover_of(self, scope: str) -> Crossover | None:
+        """The filters of an output, or of a powered subwoofer, by what its figures are filed under."""
+        return next((c for c in self.crossovers if c.scope == scope), None)
 
     @lazy
     def pickups(self) -> tuple[Pickup, ...]:

@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+from math import log, log10
+
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.factory import Level, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Driver, HeadUnit
+from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
+from ohmack.core.loads.wirings import DC_TYPICAL
 from ohmack.core.physics.baseline import joined_ohm, relative_change
+from ohmack.core.physics.speaker_loads import Coil, wirings
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed
@@ -37,6 +42,15 @@ FOUR_OHM_OR_LESS = Formula("Limit", "ohm", "4 Ω, or less where the works gave i
 EARLIER_WORK = Formula("Extra work for what was done before", "min", "sum of the findings", lambda *m: sum(m), PRACTICE)
 
 
+def each_against_db(door_ohm: float, *pieces_ohm: float) -> float:
+    """The level of the first of some speakers in series against one alone on another output at the same volume [db]."""
+    return 20 * log10(pieces_ohm[0] / sum(pieces_ohm)) + 10 * log10(door_ohm / pieces_ohm[0])
+
+
+EACH = Formula(
+    "Each against a door speaker, same volume", "db", "10 log₁₀(P each / P door), sensitivity not counted",
+    each_against_db, PHYSICS,
+)  # fmt: skip
 RADIO_LOWEST_OHM = 4.0  # what nearly every radio's channels want, common practice
 
 
@@ -66,6 +80,7 @@ class ChannelLoad:
     power: Figure
     new: bool
     in_series_ohm: float | None  # what two in parallel would come to in series; None where they cannot be wired so
+    each: Figure | None = None  # how loud each of them is against a door speaker of the same radio
 
     @property
     def overloads(self) -> bool:
@@ -164,8 +179,49 @@ def compute_pickup(book: Book) -> Figure:
     return book.reading("pickup", PICKUP, pickups(vehicle), tier, *traits)
 
 
-def _now(book: Book, speaker: Speaker, drivers: dict[str, Driver]) -> Term:
+New = dict[str, Driver | Subwoofer]  # by the position it goes into
+
+
+def new_at(design: Design) -> New:
+    """The new drivers by the position of the car they go into."""
+    parts: tuple[Driver | Subwoofer, ...] = (*design.parts_of(Driver), *design.parts_of(Subwoofer))
+    return {name: part for part in parts for name in part.at_ids}
+
+
+COILS = Reading(
+    "Its coils together", "ohm", "series adds, parallel is the reciprocal sum", lambda chosen: chosen[2], PHYSICS
+)
+
+
+def coil_wirings(sub: Subwoofer) -> tuple[tuple[str, str, float], ...]:
+    """Every wiring of a driver's own coils: (key, words, load [ohm]), lowest load first."""
+    each_w = sub.power_rms_w / len(sub.coils)
+    coils = [
+        Coil(str(n), coil.impedance_ohm, coil.dc_resistance_ohm or DC_TYPICAL * coil.impedance_ohm, each_w)
+        for n, coil in enumerate(sub.coils, start=1)
+    ]
+    return tuple((w.key(), w.words(), w.resistance_ohm()) for w in wirings(coils))
+
+
+def _coils_term(book: Book, speaker: Speaker, sub: Subwoofer, was: Figure | None, lowest: Figure) -> Term:
+    """The load of a driver with several coils in a place of the car: wired as chosen, else as near to what was there
+    as its amplifier permits.
+    """
+    options = coil_wirings(sub)
+    wanted = next((o for o in options if o[0] == sub.wiring), None)
+    permitted = [o for o in options if lowest.value is None or o[2] >= lowest.value * (1 - 1e-9)] or list(options[-1:])
+    near_ohm = was.value if was is not None and was.value else lowest.value or options[0][2]
+    chosen = wanted or min(permitted, key=lambda o: abs(log(o[2] / near_ohm)))
+    coils = book.part(sub, lambda it: it.coils, f"{sub.name}: voice coils")
+    reading = replace(COILS, text=f"{chosen[1]}: {COILS.text}")
+    name = f"{sub.name} in {speaker.name.lower()}, {chosen[1]}"
+    return book.reading(f"{sub.id}/{speaker.id}/coils_ohm", reading, chosen, coils, name=name).term
+
+
+def _now(book: Book, speaker: Speaker, drivers: New, was: Figure | None, lowest: Figure) -> Term:
     part = drivers.get(speaker.id)
+    if isinstance(part, Subwoofer):
+        return _coils_term(book, speaker, part, was, lowest)
     if part is not None:
         return book.part(part, lambda it: it.impedance_ohm, f"{speaker.name}, new", "ohm")
     return book.fact(speaker, lambda it: it.impedance_ohm, f"{speaker.name}, nominal impedance", "ohm")
@@ -187,8 +243,9 @@ def _merged(design: Design) -> tuple[tuple[RadioChannel, ...], ...]:
 def compute_channel_loads(book: Book) -> list[ChannelLoad]:
     """Loads of every factory output, and of a new radio's, that gets a new driver or carries more than one speaker."""
     vehicle = book.design.vehicle
-    drivers = {name: part for part in book.design.parts_of(Driver) for name in part.at_ids}
+    drivers = new_at(book.design)
     moved = {link.to_id for link in book.design.links_of(SpeakerLink)}  # driven by a new amplifier now
+    moved |= {name for sub in book.design.parts_of(Subwoofer) if sub.id in moved for name in sub.at_ids}
     results = []
     for output in vehicle.sources:
         groups = _merged(book.design) if output is vehicle.radio else tuple((c,) for c in output.channels)
@@ -200,22 +257,23 @@ def compute_channel_loads(book: Book) -> list[ChannelLoad]:
     return results
 
 
-def _behind_capacitor(speaker: Speaker, drivers: dict[str, Driver]) -> bool:
+def _behind_capacitor(speaker: Speaker, drivers: New) -> bool:
     """Whether a speaker's own capacitor keeps it out of the load where the power is, below the treble."""
     part = drivers.get(speaker.id)
+    if isinstance(part, Subwoofer):
+        return False
     return part.own_high_pass if part is not None else speaker.own_capacitor.value is True
 
 
 def _channel_load(
     book: Book, output: Radio | Module, group: tuple[RadioChannel, ...], speakers: tuple[Speaker, ...],
-    drivers: dict[str, Driver]
+    drivers: New
 ) -> ChannelLoad:  # fmt: skip
     channel = group[0]
     in_series = any(s.pairing == "series" and s.paired_with_id for s in speakers)
     loading = [s for s in speakers if not _behind_capacitor(s, drivers)] or list(speakers)
     first = [s for s in speakers if s.channel_id == channel.id and not s.new_place]  # what the works hung on this pair
     old = [book.fact(s, lambda it: it.impedance_ohm, f"{s.name}, nominal impedance", "ohm") for s in first]
-    now = [_now(book, s, drivers) for s in loading]
     scope = channel.id
     was: Figure | None = None
     if old:
@@ -223,10 +281,11 @@ def _channel_load(
         was = book.figure(
             f"{scope}/was_ohm", IN_SERIES if was_series else IN_PARALLEL, *old, name=f"Load before, {channel.name}"
         )
+    lowest = _lowest(book, output, channel, was)
+    now = [_now(book, s, drivers, was, lowest) for s in loading]
     load = book.figure(
         f"{scope}/load_ohm", IN_SERIES if in_series else IN_PARALLEL, *now, name=f"Load now, {channel.name}"
     )
-    lowest = _lowest(book, output, channel, was)
     change = None
     if was is not None:
         change = book.figure(f"{scope}/change_db", CHANGE, load, was, name=f"Power into the load, {channel.name}")
@@ -236,7 +295,23 @@ def _channel_load(
     pair = [term.value for term in now if term.value is not None]
     can = not in_series and len(group) == 1 and len(speakers) == len(pair) == 2
     series_ohm = joined_ohm(pair, True) if can else None
-    return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new, series_ohm)
+    each = None
+    doors = [s for s in vehicle_doors(book.design) if s not in speakers]
+    if was is None and doors:
+        alone = book.fact(doors[0], lambda it: it.impedance_ohm, f"{doors[0].name}, nominal impedance", "ohm")
+        pieces = now if in_series else now[:1]
+        each = book.figure(f"{scope}/each_db", EACH, alone, *pieces, name=f"Each of {channel.name} against a door")
+    return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new, series_ohm, each)
+
+
+def vehicle_doors(design: Design) -> list[Speaker]:
+    """The door speakers the car came with, each on a pair of its own."""
+    speakers = design.vehicle.speakers
+    return [
+        s
+        for s in speakers
+        if s.in_door and not s.new_place and s.channel_id and sum(o.channel_id == s.channel_id for o in speakers) == 1
+    ]
 
 
 def _lowest(book: Book, output: Radio | Module, channel: RadioChannel, was: Figure | None) -> Figure:

@@ -8,7 +8,7 @@ from ohmack.core.document import Basis, Fact
 from ohmack.core.document.cabin import Space
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer
-from ohmack.core.document.vehicle import Speaker
+from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.physics.fitting import block_spare_m, restraint_n, ring_range_mm, way_in_spare_m
 from ohmack.core.record import record
@@ -230,7 +230,12 @@ def compute_fit(book: Book) -> list[FitResult]:
     """Every part that has to go into something, with its checks."""
     design = book.design
     speakers = {speaker.id: speaker for speaker in design.vehicle.speakers}
-    results = [_speaker_fit(book, part, speakers[name]) for part in design.parts_of(Driver) for name in part.at_ids]
+    results = [
+        _speaker_fit(book, part, speakers[name])
+        for part in design.parts_of(Driver)
+        for name in part.at_ids
+        if speakers[name].place is not SpeakerPlace.HEADREST  # a cushion is cut to suit, nothing is measured
+    ]
     results += [_radio_fit(book, part) for part in design.parts_of(HeadUnit)]
     for box in design.parts_of(Box):
         space = space_of(book, box)

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ohmack.core.document import Basis, Design
-from ohmack.core.document.factory import Radio
+from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import (
@@ -16,7 +16,7 @@ from ohmack.core.document.links import (
     SpeakerLink,
     TapLink,
 )
-from ohmack.core.document.parts import Box
+from ohmack.core.document.parts import Amplifier, Box
 from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker
 from ohmack.core.errors import NotLaid, UnknownName
 from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term
@@ -68,6 +68,23 @@ def _vehicle_place(design: Design, thing_id: str) -> tuple[str, Position | None]
     return _part_place(design, thing_id)
 
 
+def over_loom_from(design: Design, link: SpeakerLink) -> Radio | Module | None:
+    """The radio or factory amplifier at whose plug a cable meets the factory wire it plays over; None where fresh wire
+    goes all the way, or an amplifier plugs into the loom itself.
+    """
+    part = design.part(link.from_id)
+    if not link.factory_wire or (isinstance(part, Amplifier) and part.plugs_in):
+        return None
+    speaker = next((s for s in design.vehicle.speakers if s.id == link.to_id), None)
+    return design.vehicle.source_of(speaker.channel_id or "") if speaker is not None else None
+
+
+def _at_the_plug(design: Design, link: SpeakerLink, source: Radio | Module) -> tuple[str, Position | None]:
+    speaker = next(s for s in design.vehicle.speakers if s.id == link.to_id)
+    pair = next((c.name for c in source.channels if c.id == speaker.channel_id), speaker.name)
+    return f"{source.name}'s plug, {pair.lower()} pair", source.position
+
+
 def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple[str, Position | None]]:
     """Name and place of both ends of a link."""
     match link:
@@ -76,7 +93,9 @@ def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple
         case GroundLink():
             return _part_place(design, link.from_id), _vehicle_place(design, link.to_id)
         case SpeakerLink():
-            return _part_place(design, link.from_id), _vehicle_place(design, link.to_id)
+            over = over_loom_from(design, link)
+            end = _vehicle_place(design, link.to_id) if over is None else _at_the_plug(design, link, over)
+            return _part_place(design, link.from_id), end
         case TapLink():
             output = design.vehicle.source_of(link.from_ids[0])
             return (output.name, output.position), _part_place(design, link.to_id)
@@ -106,8 +125,9 @@ def lay_out(book: Book) -> dict[str, Run]:
     for link in book.design.links:
         (start_name, start), (end_name, end) = ends(book.design, link)
         gap, points = None, None
-        if isinstance(link, SpeakerLink) and link.factory_wire:  # the loom's way is the works', nothing is cut
-            unasked = Book(book.design)  # a figure nobody needs, so it stays out of the book
+        if isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(book.design, link) is None:
+            # The loom's way is the works', nothing is cut; a figure nobody needs stays out of the book.
+            unasked = Book(book.design)
             length = unasked.reading(f"{link.id}/length_m", FACTORY_WIRE, NotLaid("length_m"))
             runs[link.id] = Run(link, None, length, start_name, end_name)
             continue

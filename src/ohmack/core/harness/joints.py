@@ -15,9 +15,10 @@ from ohmack.core.document import Design
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
-from ohmack.core.document.links import FeedLink, Pickup, RemoteLink, TapLink
+from ohmack.core.document.links import FeedLink, Pickup, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import HeadUnit, Phase
 from ohmack.core.errors import OutOfRange
+from ohmack.core.fit.runs import over_loom_from
 from ohmack.core.harness.pin_map import use_words
 from ohmack.core.harness.wire_colours import colour_words
 from ohmack.core.record import record
@@ -286,8 +287,12 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
     """
     usual = table("harness", "usual_area")
     names = {p.id: p for p in design.parts}
+    over_loom = {k.to_id for k in design.links_of(SpeakerLink) if over_loom_from(design, k) is not None}
+    amplified = {s.channel_id for s in design.vehicle.speakers if s.id in over_loom}
     for unit in design.parts_of(HeadUnit):
         for lead in unit_leads(design):
+            if lead.channel_id is not None and lead.channel_id in amplified:
+                continue  # the amplifier is joined there; the radio's own lead stays unused
             yield lead, unit.id, unit.name, unit.phase, False, False
     for link in design.links:
         part = names.get(ends_of(link)[0 if link.kind in ("ground", "speaker") else 1])
@@ -297,6 +302,10 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
             for channel_id in link.from_ids:
                 for lead in pair_leads(design, channel_id):
                     yield lead, part.id, part.name, part.phase, link.method is Pickup.PLUG_ADAPTER, True
+        elif isinstance(link, SpeakerLink) and over_loom_from(design, link) is not None:
+            speaker = next(s for s in design.vehicle.speakers if s.id == link.to_id)
+            for lead in pair_leads(design, speaker.channel_id or ""):
+                yield lead, part.id, part.name, part.phase, False, False
         elif isinstance(link, (FeedLink, RemoteLink)):
             cavity = next((c for k in design.vehicle.connectors for c in k.cavities if c.feed_id == link.from_id), None)
             if cavity is None or cavity.taken_for is None:

@@ -9,7 +9,7 @@ from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, Radi
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Driver, HeadUnit
+from ohmack.core.document.parts import Driver, HeadUnit, SeriesCapacitor, Subwoofer
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.record import record
 
@@ -25,10 +25,11 @@ class Drive:
     speaker: Speaker
     channel: RadioChannel | None
     source: Radio | Module | None
-    driver: Driver | None
+    driver: Driver | Subwoofer | None
     by_amplifier: bool
     by_new_radio: bool
     by_factory: bool
+    capacitor: bool = False  # whether one is planned in line with its pair
 
     @property
     def driven(self) -> bool:
@@ -43,6 +44,8 @@ class Drive:
     @property
     def tweeter(self) -> bool:
         """Whether it is a tweeter: the new driver's own kind, else the band the works sends there."""
+        if isinstance(self.driver, Subwoofer):
+            return False
         if self.driver is not None:
             return self.driver.role == "tweeter"
         return self.channel is not None and self.channel.band.value is Band.HIGH
@@ -54,6 +57,10 @@ class Drive:
         """
         if self.by_factory and self.channel is not None and self.channel.band.value in (Band.HIGH, Band.MID_HIGH):
             return True
+        if self.capacitor:
+            return True
+        if isinstance(self.driver, Subwoofer):
+            return False
         if self.driver is not None:
             return self.driver.own_high_pass
         return self.speaker.own_capacitor.value
@@ -82,7 +89,11 @@ def drives_of(design: Design) -> tuple[Drive, ...]:
     vehicle = design.vehicle
     acts = {i.id: i for i in interventions_of(design)}
     moved = {link.to_id for link in design.links_of(SpeakerLink)}
-    new = {name: part for part in design.parts_of(Driver) for name in part.at_ids}
+    subs = [part for part in design.parts_of(Subwoofer) if part.at_ids]
+    moved |= {name for sub in subs if sub.id in moved for name in sub.at_ids}
+    drivers: tuple[Driver | Subwoofer, ...] = (*design.parts_of(Driver), *subs)
+    new = {name: part for part in drivers for name in part.at_ids}
+    in_line = {name for part in design.parts_of(SeriesCapacitor) for name in part.at_ids}
     unit = next(design.parts_of(HeadUnit), None)
     radio_out = acts.get(vehicle.radio.id) is not None and acts[vehicle.radio.id].act in OUT
     channels = {c.id: (source, c) for source in vehicle.sources for c in source.channels}
@@ -96,5 +107,6 @@ def drives_of(design: Design) -> tuple[Drive, ...]:
                 by_radio = unit is not None and (channel.place is None or channel.place in RADIO_PAIRS)
             else:
                 by_factory = _still_drives(source, channel, acts)
-        found.append(Drive(speaker, channel, source, new.get(speaker.id), amplified, by_radio, by_factory))
+        held = not amplified and speaker.channel_id in in_line
+        found.append(Drive(speaker, channel, source, new.get(speaker.id), amplified, by_radio, by_factory, held))
     return tuple(found)

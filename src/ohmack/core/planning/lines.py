@@ -6,7 +6,9 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import ChannelPlace, Tier
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.loads.corners import corner_of
@@ -74,7 +76,7 @@ def line_links(
     """
     laid = [line for line in design.links_of(LineLink) if line.to_id == part.id]
     if any(not line.channels for line in laid):
-        return
+        return  # it feeds all; `remapped` gives it its own channels first where others get a pair of their own
     base = {"kind": "line", "from_id": source.id, "to_id": part.id}
     if isinstance(part, PoweredSubwoofer) or part.channels == 1:
         if not laid:
@@ -88,3 +90,27 @@ def line_links(
     for pair, (role, channels) in sorted(by_pair.items()):
         if lacking := sorted(channels - fed):
             yield base | {"id": f"line-{part.id}-{role}"[:40], "pair": pair, "channels": lacking}
+
+
+def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable[Tree] = ()) -> tuple[Edit, ...]:
+    """Edits that give a pair which feeds every channel its own ones, once what hangs on the others wants another pair.
+
+    Parameters:
+        design: the design.
+        part: the amplifier.
+        source: where the pairs come from.
+        more: speaker links that are laid in the same act.
+
+    Returns:
+        the edits; none where the amplifier has several pairs already, or all it drives wants the same.
+    """
+    laid = [line for line in design.links_of(LineLink) if line.to_id == part.id]
+    by_pair = _by_pair(design, part, source, more)
+    if part.channels == 1 or len(laid) != 1 or laid[0].channels or laid[0].from_id != source.id or not by_pair:
+        return ()
+    line = laid[0]
+    pair = line.pair if line.pair in by_pair else min(by_pair)
+    edits = [Edit(path=at(line, lambda it: it.pair), value=pair)] if pair != line.pair else []
+    if len(by_pair) > 1:
+        edits.append(Edit(path=at(line, lambda it: it.channels), value=sorted(by_pair[pair][1])))
+    return tuple(edits)

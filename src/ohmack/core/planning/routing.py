@@ -58,7 +58,7 @@ def floor_of(design: Design) -> Floor:
         passages[0].position.x_m if passages else typical.dash * length_m - DASH_M,
         tuple(passage.position.y_m for passage in passages),
         tuple(_rect(z.position.point, z.length_m, z.width_m, CLEAR_M) for z in zones if z.kind is not ZoneKind.HEAT),
-        tuple(_rect(z.position.point, z.length_m, z.width_m, 0.0) for z in zones if z.kind is ZoneKind.HEAT),
+        tuple(_rect(z.position.point, z.length_m, z.width_m, CLEAR_M / 2) for z in zones if z.kind is ZoneKind.HEAT),
         (
             *(
                 _rect((front * length_m + SEAT_M[0] / 2, sign * 0.42 * half_m), *SEAT_M, 0.0)

@@ -10,7 +10,7 @@ from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel
 from ohmack.core.document.facts import Position, Verified
 from ohmack.core.document.handles import at, at_the, sure
 from ohmack.core.document.links import PowerLink
-from ohmack.core.document.parts import Driver
+from ohmack.core.document.parts import Amplifier, Box, Driver, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import (
     FEED_PATTERNS,
@@ -220,6 +220,15 @@ def _free_pair(design: Design) -> list[str]:
     return [first.id] + ([other.id] if other and abs(other.position.x_m - first.position.x_m) < 0.4 else [])
 
 
+def _own_sub_place(design: Design) -> list[str]:
+    """The car's own subwoofer, where a new driver takes its place: no amplifier and no box is planned."""
+    if any(isinstance(part, (Amplifier, Box)) for part in design.parts):
+        return []
+    pairs = {c.id for c in design.vehicle.channels if c.place is ChannelPlace.SUB}
+    taken = {name for part in design.parts_of(Subwoofer) for name in part.at_ids}
+    return [s.id for s in design.vehicle.speakers if s.channel_id in pairs and s.id not in taken][:1]
+
+
 STEMS = {
     "amplifier": "amp",
     "plug-in amplifier": "amp",
@@ -261,7 +270,7 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
         tree: the part's data without id and place.
 
     Returns:
-        the edit that adds it, and for a fuse holder those that put it to use.
+        the edit that adds it, and for a fuse holder or a box those that put it to use.
     """
     taken = {name for ids in design.ids().values() for name in ids}
     stem = STEMS.get(tree["kind"], tree["kind"])
@@ -275,9 +284,14 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     position = _free_place(design, tree["kind"], wanted)
     if tree["kind"] == "driver" and not tree.get("at_ids"):
         tree = {**tree, "at_ids": _free_pair(design)}
+    if tree["kind"] == "subwoofer" and not tree.get("at_ids"):
+        tree = {**tree, "at_ids": _own_sub_place(design)}
     edits = [
         Edit(op="add", path=at_the(Design, lambda it: it.parts), value={**tree, "id": part_id, "position": position})
     ]
+    if tree["kind"] == "box":  # a driver that had taken the car's own place goes into it
+        subs = [sub for sub in design.parts_of(Subwoofer) if sub.at_ids]
+        edits += [Edit(path=at(sub, lambda it: it.at_ids), value=[]) for sub in subs]
     if tree["kind"] == "fuse holder":
         for link in design.links_of(PowerLink):
             if link.fuse and link.fuse.holder_id is None:

@@ -13,6 +13,7 @@ from ohmack.core.document.facts import Verified
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import NotPossible, UnknownName
+from ohmack.core.planning.headrests import add_headrests
 from ohmack.core.reference import table
 
 Start = Callable[[Design], dict[str, Any]]
@@ -58,10 +59,12 @@ def _nothing(design: Design) -> dict[str, Any]:
     return {}
 
 
+HEADRESTS = "headrest speakers"
 # what it is called -> (list in the vehicle, where along the car or -1 for nowhere, what it starts with)
 ADDITIONS: dict[str, tuple[str, float, Start]] = {
     "speaker": ("speakers", 0.50, _nothing),
     "new speaker place": ("speakers", 0.50, _new_place),
+    HEADRESTS: ("speakers", 0.50, _nothing),
     "feed": ("feeds", 0.36, _nothing),
     "ground point": ("ground_points", 0.82, _nothing),
     "passage": ("passages", 0.28, _nothing),
@@ -89,6 +92,10 @@ def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
     """
     if what not in ADDITIONS:
         raise UnknownName("addition", what, ", ".join(ADDITIONS))
+    if what == HEADRESTS:
+        edits = add_headrests(design)
+        first = next(edit for edit in edits if edit.path == at_the(Vehicle, lambda it: it.speakers))
+        return f"{first.path}/{first.value['id']}", edits
     field, share, start = ADDITIONS[what]
     vehicle = design.vehicle
     pool = vehicle.supply.batteries if what == "battery" else getattr(vehicle, field)

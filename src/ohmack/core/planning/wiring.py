@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable
+from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
 from ohmack.core.document import Design
@@ -10,7 +10,7 @@ from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
-from ohmack.core.document.handles import at_the
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, LineLink, Pickup, PowerLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import (
     Amplifier,
@@ -27,7 +27,7 @@ from ohmack.core.factory.outputs import pickups
 from ohmack.core.planning.blocks import block_with_room, free_id, wire_in
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.laying import laid
-from ohmack.core.planning.lines import line_links, radio_with_lines, source_of_lines
+from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines
 from ohmack.core.planning.routing import floor_of
 from ohmack.core.signal.ways import LineSource
 from ohmack.core.supply.own_runs import feed_refuses
@@ -72,7 +72,10 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
             for tree in speakers:
                 add(tree["id"], tree)
             if not amplifier.plugs_in:
-                _connect_amplifier(design, amplifier, converters, speakers, add)
+                line_from = source_of_lines(design)
+                mapped = remapped(design, amplifier, line_from, speakers) if line_from is not None else ()
+                edits.extend(mapped)
+                _connect_amplifier(apply_edits(design, mapped), amplifier, converters, speakers, add)
     for part in straight:
         if part.id == part_id:
             _connect_straight(design, part, add)
@@ -268,6 +271,17 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     _switch_on(design, converter, add)
 
 
+def _own_lead(design: Design) -> Iterator[Edit]:
+    """A new radio nothing hangs on yet switches on, by its remote lead, what an accessory feed did."""
+    unit = next((u for u in design.parts_of(HeadUnit) if u.remote_out_limit_a), None)
+    if unit is None or any(unit.id in ends_of(link) for link in design.links):
+        return
+    switched = {feed.id for feed in design.vehicle.feeds if feed.role is FeedRole.SWITCHED}
+    for link in design.links_of(RemoteLink):
+        if link.from_id in switched:
+            yield Edit(path=at(link, lambda it: it.from_id), value=unit.id)
+
+
 def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
     """The links that amplifiers and converters of the design still lack, converters first.
 
@@ -284,13 +298,15 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
 
     def lay(part_id: str, wanted: Callable[[Any], bool]) -> None:
         nonlocal design
-        new = [edit for edit in _lacking(design, part_id, part_id == first) if wanted(edit.value)]
+        new = [e for e in _lacking(design, part_id, part_id == first) if e.op != "add" or wanted(e.value)]
         design = apply_edits(design, new)  # the next part must see what is taken
         edits.extend(new)
 
     def in_turn(parts: Iterable[PartBase]) -> list[str]:
         return sorted((part.id for part in parts), key=lambda name: name != first)
 
+    edits.extend(_own_lead(design))
+    design = apply_edits(design, edits)
     for name in in_turn(design.parts_of(Converter)):
         lay(name, lambda link, own=name: link["kind"] in ("tap", "line", "feed", "remote") and link["to_id"] == own)  # type: ignore[misc]
     straight = (*design.parts_of(PoweredSubwoofer), *(a for a in design.parts_of(Amplifier) if a.plugs_in))

@@ -11,7 +11,7 @@ from ohmack.core.document.links import FeedLink, Link, SpeakerLink
 from ohmack.core.document.parts import Accessory, Converter, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
-from ohmack.core.fit.runs import Run
+from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor, sizes
 from ohmack.core.physics.protection import best_fuse, family
@@ -144,12 +144,12 @@ def own_piece(load: LoadResult, driver_id: str) -> tuple[float, float]:
 
 
 def compute_cables(book: Book, runs: dict[str, Run], loads: Iterable[LoadResult]) -> list[SpeakerCable]:
-    """The cable of every speaker link that is laid anew."""
+    """The cable of every speaker link that is laid anew, as far as the factory wire where it plays over one."""
     return [
         compute_speaker_cable(book, runs[link.id], load, link)
         for load in loads
         for link in load.links
-        if not link.factory_wire
+        if not link.factory_wire or over_loom_from(book.design, link) is not None
     ]
 
 

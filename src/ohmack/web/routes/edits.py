@@ -70,7 +70,7 @@ def perform(
     """Make edits from a form, save them behind the version check, and answer with what moved.
 
     Edits of somebody else meanwhile are no hindrance as long as they are about other things; the same thing conflicts.
-    With `opened` the thing the first edit adds is selected in the answer; `say` makes a sentence about what was done.
+    With `opened` the thing the last edit adds is selected in the answer; `say` makes a sentence about what was done.
     """
     shop = workshop_of(request)
     version, base, stage, show = whole(form, "version"), whole(form, "base"), stage_of(form), text(form, "show")[:300]
@@ -93,7 +93,7 @@ def perform(
         except OhmackError as error:
             return _refused(request, record, form, path, str(error))
         if opened:
-            show = f"{made[0].path}/{made[0].value['id']}"
+            show = f"{made[-1].path}/{made[-1].value['id']}"
         return _done(request, number, stage, show, record, form, say(record, made) if say else "")
     return _conflict(request, shop.designs.load(shop.context, number), form)
 

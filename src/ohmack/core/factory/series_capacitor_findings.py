@@ -1,0 +1,71 @@
+"""Rules on small speakers that play full range, and on capacitors that are too large or too small."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.parts import SeriesCapacitor
+from ohmack.core.figures.finding import Draft, Remedy, adding, rule, set_to, stop, watch
+from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import listed, trimmed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+FAR = 1.5  # a corner this many times lower than wanted protects little, common practice
+
+
+@rule("small-speaker", "loads", PRACTICE)
+def small_speaker(results: Results) -> Iterator[Draft]:
+    """Small speakers play full range, or their capacitor lets too much bass through."""
+    for entry in results.line_capacitors:
+        wanted_uf, sold_uf, load_ohm = entry.wanted.value, entry.nearest.value, entry.row.load.value
+        names = listed([speaker.name.lower() for speaker in entry.row.speakers])
+        if wanted_uf is None or sold_uf is None or load_ohm is None or entry.row.overloads:
+            continue  # first a load the output may drive, then its capacitor
+        value = f"{trimmed(round(wanted_uf))} µF for {trimmed(entry.wanted_hz)} Hz at {trimmed(round(load_ohm, 2))} Ω"
+        if entry.part is None:
+            part = {
+                "id": f"capacitor-{entry.row.channel.id}"[:40],
+                "kind": "series capacitor",
+                "name": f"Bipolar capacitor {trimmed(sold_uf)} µF",
+                "capacitance_uf": sold_uf,
+                "at_ids": [entry.row.channel.id],
+            }
+            yield watch(
+                entry.row.channel.id,
+                f"{entry.row.name}: small speakers play full range",
+                f"Bass drives the cones of {names} off their stops. In line with them {value}; sold is"
+                f" {trimmed(sold_uf)} µF.",
+                Remedy(f"Put {trimmed(sold_uf)} µF in line", (adding(at_the(Design, lambda it: it.parts), part),)),
+            )
+        elif entry.corner is not None and entry.corner.value and entry.corner.value * FAR < entry.wanted_hz:
+            yield watch(
+                entry.part.id,
+                f"{entry.part.name} lets {trimmed(round(entry.corner.value))} Hz through to {names}",
+                f"Such cones want {trimmed(entry.wanted_hz)} Hz: {value}.",
+                Remedy(
+                    f"Take {trimmed(sold_uf)} µF",
+                    (
+                        set_to(at(entry.part, lambda it: it.capacitance_uf), sold_uf),
+                        set_to(at(entry.part, lambda it: it.name), f"Bipolar capacitor {trimmed(sold_uf)} µF"),
+                    ),
+                ),
+            )
+
+
+@rule("capacitor-idle", "loads", PRACTICE)
+def capacitor_idle(results: Results) -> Iterator[Draft]:
+    """A capacitor is planned and sits in line with nothing."""
+    rows = {entry.part.id for entry in results.line_capacitors if entry.part is not None}
+    for part in results.design.parts_of(SeriesCapacitor):
+        if part.id not in rows:
+            yield stop(
+                part.id,
+                f"{part.name} is in line with nothing",
+                "Say which output pair it goes into; its load decides the corner.",
+                Remedy("Say where", path=at(part)),
+            )

@@ -1,0 +1,84 @@
+"""Capacitors in line with what a radio's outputs drive: which value, and where the corner comes out."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ohmack.core.document.parts import Driver, SeriesCapacitor
+from ohmack.core.factory.outputs import ChannelLoad, New, new_at
+from ohmack.core.figures.figure import Book, Figure, Formula, reference
+from ohmack.core.loads.wirings import DC_TYPICAL
+from ohmack.core.physics.filters import corner_hz, nearest_preferred, series_capacitor_uf
+from ohmack.core.record import record
+from ohmack.core.reference import PHYSICS, Grade, Source, table
+
+SOLD = Source("IEC 60063, series E12 (from memory)", Grade.STANDARD)
+WANTED = Formula("Capacitor for it", "uf", "C = 1 / (2 π f Z)", series_capacitor_uf, PHYSICS)
+NEAREST = Formula("Nearest value sold", "uf", "nearest of E12 by ratio", nearest_preferred, SOLD)
+CORNER = Formula("High-pass by its capacitor", "hz", "f = 1 / (2 π Z C), at the nominal load", corner_hz, PHYSICS)
+CORNER_DC = Formula(
+    "The same at the DC resistance", "hz", "f = 1 / (2 π R C), the coil as its ohmmeter reads it",
+    lambda z, share, uf: corner_hz(z * share, uf), PHYSICS,
+)  # fmt: skip
+SMALL_MM = 105.0  # a cut-out below it is no door woofer's: bass drives such a cone off its stops; common practice
+
+
+@record
+class LineCapacitor:
+    """One output of small speakers: the capacitor it wants, and what the planned one does."""
+
+    row: ChannelLoad
+    part: SeriesCapacitor | None
+    wanted_hz: float
+    wanted: Figure
+    nearest: Figure
+    corner: Figure | None
+    corner_dc: Figure | None
+
+
+def _smallest_mm(row: ChannelLoad, drivers: New) -> float | None:
+    """The smallest cut-out on an output among new drivers that have no high-pass of their own; None without one."""
+    sizes = [
+        part.cut_out_mm
+        for speaker in row.speakers
+        if isinstance(part := drivers.get(speaker.id), Driver) and not part.own_high_pass
+    ]
+    return min(sizes, default=None)
+
+
+def compute_line_capacitors(book: Book, rows: Sequence[ChannelLoad]) -> list[LineCapacitor]:
+    """Every factory or radio output with small new speakers, or with a capacitor planned in line.
+
+    Parameters:
+        book: the book of the design.
+        rows: what every output drives.
+
+    Returns:
+        the value the load wants, the nearest one sold, and the corner of the one that is planned, at the nominal
+        load and at the DC resistance. Source: textbook circuit theory; corners by size common practice.
+    """
+    design = book.design
+    drivers = new_at(design)
+    planned = {name: part for part in design.parts_of(SeriesCapacitor) for name in part.at_ids}
+    sizes = table("crossovers", "high_pass")
+    found = []
+    for row in rows:
+        size_mm, part = _smallest_mm(row, drivers), planned.get(row.channel.id)
+        if part is None and (size_mm is None or size_mm >= SMALL_MM):
+            continue
+        wanted_hz = float(next(hz for from_mm, hz in sizes["rows"] if (size_mm or SMALL_MM) >= from_mm))
+        scope, name = row.channel.id, row.channel.name
+        term = reference("high-pass by the size of the speaker", wanted_hz, "hz", sizes["source"])
+        wanted = book.figure(f"{scope}/wanted_uf", WANTED, row.load, term, name=f"Capacitor for {name}")
+        nearest = book.figure(f"{scope}/sold_uf", NEAREST, wanted, name=f"Nearest value sold, {name}")
+        corner = corner_dc = None
+        if part is not None:
+            value = book.part(part, lambda it: it.capacitance_uf, "capacitor", "uf")
+            corner = book.figure(f"{scope}/corner_hz", CORNER, row.load, value, name=f"High-pass of {name}")
+            share = reference("DC resistance over nominal", DC_TYPICAL, "", table("crossovers", "high_pass")["source"])
+            corner_dc = book.figure(
+                f"{scope}/corner_dc_hz", CORNER_DC, row.load, share, value,
+                name=f"High-pass of {name} at the DC resistance",
+            )  # fmt: skip
+        found.append(LineCapacitor(row, part, wanted_hz, wanted, nearest, corner, corner_dc))
+    return found

@@ -1,0 +1,121 @@
+"""Crossovers: where the filters of every output are set, and whether the amplifier has them."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.parts import Amplifier, Box, Driver, PoweredSubwoofer, Subwoofer
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
+from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.record import record
+from ohmack.core.reference import PRACTICE, table
+
+CHOSEN = Formula("Filter", "hz", "as chosen", float)
+USUAL = Formula("Filter", "hz", "the usual for what it feeds", float, PRACTICE)
+TUNING = Formula("Subsonic filter", "hz", "at the box's tuning: below it the cone is not held", float, PRACTICE)
+
+
+def _by_size(cut_out_mm: float, alone: bool) -> float:
+    """Where a speaker of a size is high-passed [hz]; a large one without a subwoofer plays further down."""
+    rows = table("crossovers", "high_pass")["rows"]
+    if alone and cut_out_mm >= rows[0][0]:
+        return float(table("crossovers", "alone")["high_pass_hz"])
+    return float(next(hz for from_mm, hz in rows if cut_out_mm >= from_mm))
+
+
+BY_SIZE = Formula(
+    "High-pass", "hz", "by the size of the speaker", lambda mm, alone: _by_size(mm, alone == "none"), PRACTICE
+)
+
+
+@record
+class Crossover:
+    """The filters of one output, or of a powered subwoofer; None where none is wanted."""
+
+    part: Amplifier | PoweredSubwoofer
+    scope: str
+    name: str  # what it feeds
+    high_pass: Figure | None
+    low_pass: Figure | None
+    link: SpeakerLink | None = None
+
+    @property
+    def words(self) -> str:
+        """How its filters are set, in words; the subsonic filter of a subwoofer is its high-pass."""
+        said = [(self.high_pass, "subsonic" if self.low_pass else "high-pass"), (self.low_pass, "low-pass")]
+        return ", ".join(f"{word} {figure.value:.0f} Hz" for figure, word in said if figure and figure.value)
+
+
+def _usual(name: str, key: str, words: str) -> Term:
+    row = table("crossovers", name)
+    return reference(words, float(row[key]), "hz", row["source"])
+
+
+def _sub_low_pass(book: Book, scope: str, name: str, chosen_hz: float | None = None, path: str = "") -> Figure:
+    title = f"Low-pass, {name}"
+    if chosen_hz is not None:
+        return book.figure(f"{scope}/low_pass_hz", CHOSEN, fixed("chosen", chosen_hz, "hz", path), name=title)
+    usual = _usual("subwoofer", "low_pass_hz", "usual for a subwoofer")
+    return book.figure(f"{scope}/low_pass_hz", USUAL, usual, name=title)
+
+
+def _subsonic(book: Book, scope: str, name: str) -> Figure | None:
+    """At the tuning of a vented box; a closed one holds the cone by itself."""
+    box = next((b for b in book.design.parts_of(Box) if b.box_type == "vented"), None)
+    if box is None:
+        return None
+    tuning = book.part(box, lambda it: it.tuning_hz, "tuned to", "hz")
+    return book.figure(f"{scope}/high_pass_hz", TUNING, tuning, name=f"Subsonic filter, {name}")
+
+
+def _size(book: Book, thing_id: str) -> tuple[Term, Driver | None]:
+    """The cut-out of what sits at a position, the new driver's where there is one."""
+    new = next((d for d in book.design.parts_of(Driver) if thing_id in d.at_ids), None)
+    if new is not None:
+        return book.part(new, lambda it: it.cut_out_mm, "cut-out it needs", "mm"), new
+    speaker = next(s for s in book.design.vehicle.speakers if s.id == thing_id)
+    return book.fact(speaker, lambda it: it.cut_out_mm, f"{speaker.name}: cut-out", "mm"), None
+
+
+def _speaker_high_pass(book: Book, load: LoadResult, bass: str) -> Figure:
+    scope, link = load.scope, load.link
+    title = f"High-pass, {load.driven_name}"
+    if link.high_pass_hz is not None:
+        path = at(link, lambda it: it.high_pass_hz)
+        return book.figure(f"{scope}/high_pass_hz", CHOSEN, fixed("chosen", link.high_pass_hz, "hz", path), name=title)
+    size, new = _size(book, link.to_id)
+    if new is not None and new.role == "tweeter":
+        usual = _usual("tweeter", "high_pass_hz", "usual for a tweeter")
+        return book.figure(f"{scope}/high_pass_hz", USUAL, usual, name=title)
+    return book.figure(f"{scope}/high_pass_hz", BY_SIZE, size, fixed("subwoofer below", bass), name=title)
+
+
+def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossover]:
+    """The filters of every output with something on it, and of every powered subwoofer.
+
+    Parameters:
+        book: the book of the design.
+        loads: its outputs.
+
+    Returns:
+        one crossover an output; a subwoofer gets a low-pass, and over a vented box a subsonic filter, everything
+        else a high-pass by its size. Source: starting points by size, common practice.
+    """
+    design = book.design
+    subs = [p.name for p in (*design.parts_of(Subwoofer), *design.parts_of(PoweredSubwoofer))]
+    bass = subs[0] if subs else "none"
+    found = []
+    for load in loads:
+        link = load.link
+        if any(d.is_subwoofer for d in load.driven):
+            path = at(link, lambda it: it.low_pass_hz)
+            low = _sub_low_pass(book, load.scope, load.driven_name, link.low_pass_hz, path)
+            high = _subsonic(book, load.scope, load.driven_name)
+        else:
+            low, high = None, _speaker_high_pass(book, load, bass)
+        found.append(Crossover(load.amplifier, load.scope, load.driven_name, high, low, link))
+    for sub in design.parts_of(PoweredSubwoofer):
+        found.append(Crossover(sub, sub.id, sub.name, None, _sub_low_pass(book, sub.id, sub.name)))
+    return found

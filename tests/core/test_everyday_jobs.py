@@ -1,0 +1,233 @@
+"""The everyday jobs as assemblies: from an empty car and a catalogue to what an installer would check by hand."""
+
+from __future__ import annotations
+
+from itertools import permutations
+from math import log10, pi, sqrt
+from typing import Any
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.design import Wish
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.parts import HeadUnit
+from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.starting_points import new_vehicle, place_part
+from ohmack.core.planning.survey import add_to_survey
+from ohmack.core.planning.wiring import connect_everything
+from ohmack.demo.building import measured
+from ohmack.demo.jobs import catalogue
+
+TREES = {tree["name"]: tree for tree in catalogue()}
+RADIO, FIVE = "Quillon S2 screen radio", "Tessel Five 75+350"
+DOORS, REARS = "Pell & Fenn Coax 65, pair", "Pell & Fenn Coax 52 slim, pair"
+
+
+def empty(body: Body, **intake: Any) -> Design:
+    return Design.model_validate(
+        {"vehicle": new_vehicle("Dravel", "Minnow", 2009, body, Hand.RIGHT).model_dump(), "intake": intake}
+    )
+
+
+def with_parts(design: Design, *trees: dict[str, Any] | str) -> Design:
+    for tree in trees:
+        design = apply_edits(design, place_part(design, dict(TREES[tree] if isinstance(tree, str) else tree)))
+        design = apply_edits(design, connect_everything(design))
+    return design
+
+
+def stops(evaluation: Evaluation) -> list[str]:
+    return [f"{f.rule}: {f.title}" for f in evaluation.findings if f.severity is Severity.STOP]
+
+
+def test_a_powered_subwoofer_behind_the_seat_plays_from_the_radio_that_is_there() -> None:
+    """300 W, 26 A, fuse 30 A by its maker. Hand: 300 W / (0.8 × 13.6 V) = 28 A against the maker's 26 A."""
+    truck = empty(Body.PICKUP, wishes=[Wish.BASS.value], reversible=True)
+    truck = apply_edits(
+        truck,
+        [
+            measured("vehicle/radio/tier", "aftermarket radio"),
+            measured("vehicle/radio/line_pairs", 3),
+            measured("vehicle/radio/line_v", 2.0),
+        ],
+    )
+    truck = with_parts(truck, "Cooperage Backrest 10")
+    truck = apply_edits(truck, [measured("links/power-bass/tape_length_m", 5.0)])
+    result = evaluate(truck)
+    assert not stops(result)
+    line = next(truck.links_of(LineLink))
+    assert (line.from_id, line.to_id, line.pair) == ("radio", "bass", 3), "the subwoofer's pair of three"
+    assert not list(truck.links_of(TapLink)), "a line pair is cleaner than a speaker output"
+    figures = result.figures
+    assert figures["bass/fuse_a"].value == 30.0, "the maker's fuse, not 26 / 0.8 and up"
+    assert figures["bass/current_a"].value == pytest.approx(26.0)
+    assert abs(300 / (0.8 * 13.6) - 26.0) / 26.0 < 0.1, "the maker's current is what its watts would draw"
+    assert figures["bass/wire"].value == "8 AWG"
+    assert figures["bass/sensitivity_v"].value == pytest.approx(2.0), "full output at what the radio gives"
+    space = next(s for s in truck.vehicle.spaces)
+    assert truck.part("bass").position == space.position, "0.32 m high goes under no seat"
+    fit = next(f for f in result.results.fits if f.part_id == "bass")
+    assert fit.place_id == space.id
+    assert fit.checks[0].spare.value == pytest.approx(0.25 - 0.15), "25 cm behind the seat, 15 cm deep"
+    knob = next(row for row in result.results.wire_rows if row.purpose == "Bass knob")
+    assert (knob.start, knob.end) == ("Cooperage Backrest 10", "the dash")
+    power = next(row for row in result.results.wire_rows if row.purpose == "Power")
+    assert power.length_m == 5.0
+    assert "connector at the subwoofer" in power.note, "promised: out again without cutting"
+    assert any("connector" in row.what for row in result.results.order)
+    over = apply_edits(truck, [measured("vehicle/radio/line_v", 9.0)])
+    assert any(
+        "would have to be 9.00 V; the control spans 0.20 V to 4.00 V" in title for title in stops(evaluate(over))
+    )
+
+
+ORDERS = [order for order in permutations((FIVE, RADIO, DOORS, REARS)) if order.index(DOORS) < order.index(REARS)]
+
+
+@pytest.mark.parametrize("order", ORDERS[::2], ids=lambda order: " ".join(name.split()[0] for name in order))
+def test_a_five_channel_amplifier_is_wired_the_same_in_any_order(order: tuple[str, ...]) -> None:
+    """4 × 75 W at 4 Ω and 1 × 350 W at 2 Ω: every output by its own papers, every line pair where it belongs."""
+    sub = {**TREES["Morrowick 10 D4"], "power_rms_w": 350.0}
+    design = with_parts(empty(Body.SALOON), sub, *order, "Cooperage 45 vented")
+    result = evaluate(design)
+    pairs = {line.pair: line.channels for line in design.links_of(LineLink)}
+    assert pairs == {1: (1, 2), 2: (3, 4), 3: (5,)}, "front, rear and subwoofer kept apart"
+    driven = {link.to_id: link.channel for link in design.links_of(SpeakerLink)}
+    assert driven == {"spk-fl": 1, "spk-fr": 2, "spk-rl": 3, "spk-rr": 4, "sub": 5}
+    figures = result.figures
+    assert figures["amp/ch1/power_w"].value == pytest.approx(75.0)
+    assert figures["amp/ch5/load_ohm"].value == pytest.approx(2.0), "two 4 Ω coils in parallel"
+    assert figures["amp/ch5/power_w"].value == pytest.approx(350.0), "not twice the doors'"
+    assert figures["amp/ch5/target_v"].value == pytest.approx(sqrt(350 * 2))
+    assert figures["amp/power_w"].value == pytest.approx(4 * 75 + 350)
+    expected_a = 650 / (0.8 * figures["amp/at_amplifier_v"].value) + 1.2  # class D at the shop's efficiency, and idle
+    assert figures["amp/current_a"].value == pytest.approx(expected_a)
+    assert figures["amp/ch5/low_pass_hz"].value == 80.0
+    assert figures["amp/ch5/high_pass_hz"].value == TREES["Cooperage 45 vented"]["tuning_hz"], "subsonic at the tuning"
+    assert figures["amp/ch1/high_pass_hz"].value == 80.0, "165 mm doors over a subwoofer"
+    assert figures["amp/ch3/high_pass_hz"].value == 90.0, "130 mm doors"
+    colours = {row.end: row.colour for row in result.results.wire_rows if row.purpose == "Speaker"}
+    corners = ("Front left", "Front right", "Rear left", "Rear right")
+    tones = [colours[f"{corner} door"].split(",")[0] for corner in corners]
+    assert tones == ["white", "grey", "green", "purple"]  # trade convention of radio leads, common practice
+    remote = next(link for link in design.links_of(RemoteLink) if link.to_id == "amp")
+    assert isinstance(design.part(remote.from_id), HeadUnit), "the new radio's own remote lead"
+    spans = {s.channel: s.span for s in result.results.signals}
+    assert spans[5] == (0.2, 8.0)
+    assert spans[1] == (0.2, 5.0)
+
+
+def test_rear_doors_over_the_factory_wire_meet_it_at_the_radios_plug() -> None:
+    design = with_parts(empty(Body.SALOON), RADIO, "Tessel Four 70", DOORS, REARS)
+    fresh = evaluate(design)
+    over = apply_edits(design, [Edit(path=f"links/speaker-spk-{c}/factory_wire", value=True) for c in ("rl", "rr")])
+    result = evaluate(over)
+    rows = {row.link_id: row for row in result.results.wire_rows}
+    row = rows["speaker-spk-rl"]
+    assert row.end == "Factory radio's plug, rear left pair"
+    assert row.colour == "green, green/black"
+    assert "joined to the factory wire of rear left door" in row.note
+    assert row.length_m < 4.0
+    assert rows["speaker-spk-fl"].end == "Front left door"
+    was = next(r for r in fresh.results.wire_rows if r.link_id == "speaker-spk-rl")
+    assert was.end == "Rear left door"
+    pins = [
+        {"id": f"p{n}", "number": n, "expected": "speaker", "channel_id": "ch-rl", "polarity": sign}
+        for n, sign in ((1, "plus"), (2, "minus"))
+    ]
+    plug = {"id": "k", "name": "Radio plug", "position": {"x_m": 1.6, "y_m": 0.0}, "cavities": pins}
+    mapped = evaluate(apply_edits(over, [Edit(op="add", path="vehicle/connectors", value=plug)]))
+    joined = [j for j in mapped.results.joints.joints if j.cavity.channel_id == "ch-rl"]
+    assert {j.unit for j in joined} == {"Tessel Four 70"}, "the amplifier's pair, not the new radio's, is joined there"
+    assert len(joined) == 2
+
+
+def test_a_dual_coil_driver_in_the_factory_subwoofers_place_goes_in_parallel() -> None:
+    """Its amplifier was given 2 Ω; two 4 Ω coils make 2 in parallel and 8 in series (circuit theory)."""
+    hatch = empty(Body.HATCH)
+    adding = [
+        Edit(
+            op="add",
+            path="vehicle/modules",
+            value={
+                "id": "subamp",
+                "name": "Subwoofer amplifier",
+                "kind": "subwoofer amplifier",
+                "position": {"x_m": 3.4, "y_m": 0.6},
+                "channels": [{"id": "ch-sub", "name": "Subwoofer", "place": "subwoofer"}],
+            },
+        ),
+        Edit(
+            op="add",
+            path="vehicle/speakers",
+            value={
+                "id": "spk-sub",
+                "name": "Factory subwoofer",
+                "position": {"x_m": 3.5, "y_m": 0.4},
+                "place": "boot",
+                "channel_id": "ch-sub",
+                "impedance_ohm": {"value": 2.0, "basis": "documented"},
+            },
+        ),
+        measured("vehicle/modules/subamp/source_voltage_v", 12.0),
+    ]
+    design = with_parts(apply_edits(hatch, adding), "Morrowick 10 D4")
+    sub = design.part("sub")
+    assert sub.at_ids == ("spk-sub",)
+    result = evaluate(design)
+    assert result.figures["ch-sub/load_ohm"].value == pytest.approx(2.0)
+    assert not stops(result), "the car's own amplifier drives it, in the car's own box"
+    drive = next(d for d in result.results.drives if d.speaker.id == "spk-sub")
+    assert drive.driver is sub
+    words = {
+        words: key for key, words, _ in __import__("ohmack.core.factory.outputs", fromlist=["x"]).coil_wirings(sub)
+    }
+    series = evaluate(apply_edits(design, [Edit(path="parts/sub/wiring", value=words["both coils in series"])]))
+    assert series.figures["ch-sub/load_ohm"].value == pytest.approx(8.0)
+    assert series.figures["ch-sub/change_db"].value == pytest.approx(10 * log10(2 / 8))
+    boxed = with_parts(design, "Cooperage 28 closed")
+    assert boxed.part("sub").at_ids == (), "a box of its own takes it out of the car's place"
+
+
+def test_headrest_speakers_are_stopped_in_parallel_and_quartered_in_series() -> None:
+    """Two 4 Ω: 2 Ω in parallel, 8 Ω in series with a quarter of the power each (−6.02 dB, circuit theory); the
+    capacitor for 150 Hz at 8 Ω is 133 µF, 1/(2 π f Z).
+    """
+    roadster = empty(Body.TWO_SEATER)
+    _, edits = add_to_survey(roadster, "headrest speakers")
+    roadster = apply_edits(roadster, edits)
+    cushion = {
+        "kind": "driver", "name": "Cushion 100", "role": "full range", "impedance_ohm": 4.0, "power_rms_w": 25.0,
+        "mounting_depth_mm": 38.0, "cut_out_mm": 92.0, "frame_mm": 104.0, "front_height_mm": 8.0,
+        "at_ids": [s.id for s in roadster.vehicle.speakers if s.new_place],
+    }  # fmt: skip
+    planned = with_parts(roadster, cushion)
+    result = evaluate(planned)
+    overloads = [f for f in result.findings if f.rule == "channel-load"]
+    assert [f.severity for f in overloads] == [Severity.STOP] * 2
+    assert overloads[0].title == "2 Ω on Rear left, which wants 4 Ω"
+    for finding in overloads:
+        planned = apply_edits(planned, finding.remedy.edits)
+    series = evaluate(planned)
+    channel = "ch-rear-left"
+    assert series.figures[f"{channel}/load_ohm"].value == pytest.approx(8.0)
+    assert series.figures[f"{channel}/each_db"].value == pytest.approx(10 * log10(1 / 4))
+    assert not stops(series)
+    small = [f for f in series.findings if f.rule == "small-speaker"]
+    assert len(small) == 2
+    wanted_uf = 1e6 / (2 * pi * 135.0 * 8.0)
+    assert series.figures[f"{channel}/wanted_uf"].value == pytest.approx(wanted_uf)
+    for finding in small:
+        planned = apply_edits(planned, finding.remedy.edits)
+    held = evaluate(planned)
+    assert not [f for f in held.findings if f.rule == "small-speaker"]
+    assert held.figures[f"{channel}/corner_hz"].value == pytest.approx(1e6 / (2 * pi * 8.0 * 150.0))
+    cables = [row for row in held.results.wire_rows if "headrest" in row.end]
+    assert len(cables) == 4
+    assert [row.note.split(";")[0] for row in cables] == ["pair", "in series with it"] * 2
+    assert any(f.rule == "caution-seat-cable" for f in held.findings)
