@@ -13,10 +13,11 @@ from ohmack.core.document.design import Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import HeadUnit
-from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.document.vehicle import Body, Hand, SplitCharging
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
+from ohmack.core.physics.conductors import ampacity_a, sizes
 from ohmack.core.planning.starting_points import new_vehicle, place_part
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.wiring import connect_everything
@@ -231,3 +232,29 @@ def test_headrest_speakers_are_stopped_in_parallel_and_quartered_in_series() -> 
     assert len(cables) == 4
     assert [row.note.split(";")[0] for row in cables] == ["pair", "in series with it"] * 2
     assert any(f.rule == "caution-seat-cable" for f in held.findings)
+
+
+def test_a_second_battery_gets_a_charge_cable_fused_at_both_ends(estate: Design) -> None:
+    """Hand: a relay of 100 A behind head-room of 0.8 wants a 125 A fuse at either end, and a cable that carries it."""
+    second = {"id": "second", "name": "Boot battery", "position": {"x_m": 4.0, "y_m": -0.5}, "role": "leisure"}
+    design = apply_edits(estate, [Edit(op="add", path="vehicle/supply/batteries", value=second)])
+    design = with_parts(design, "Hob charging relay 100")
+    result = evaluate(design)
+    (entry,) = result.results.charging
+    assert (entry.link.from_id, entry.link.to_id) == ("battery", "second")
+    assert entry.figures["fuse"].value == 125.0
+    assert ampacity_a(entry.wire, engine_space=True) >= 125.0
+    thinner = sizes("AWG", "copper")[sizes("AWG", "copper").index(entry.wire) - 1]
+    length_m = result.results.runs[entry.link.id].length.value
+    lost_v = 100.0 * thinner.resistance_ohm_per_m * length_m
+    assert ampacity_a(thinner, engine_space=True) < 125.0 or lost_v > design.policy.drop_limit_v
+    assert entry.figures["drop"].value == pytest.approx(100.0 * entry.wire.resistance_ohm_per_m * length_m)
+    fuses = [row for row in result.results.fuse_rows if "charge cable" in row.protects]
+    assert [row.rating_a for row in fuses] == [125.0, 125.0]
+    grounds = [row for row in result.results.wire_rows if row.start == "Boot battery"]
+    assert grounds[0].size == entry.wire.label, "the ground lead is as thick"
+    assert design.vehicle.supply.split_charging.value is SplitCharging.RELAY
+    one = evaluate(apply_edits(design, [Edit(path=f"links/{entry.link.id}/far_fuse", value=False)]))
+    assert "charge-cable: The charge cable of Boot battery is not fused at both ends" in stops(one)
+    thin = evaluate(apply_edits(design, [Edit(path=f"links/{entry.link.id}/wire/size", value="8 AWG")]))
+    assert any("its fuses blow at" in title for title in stops(thin))

@@ -58,6 +58,10 @@ DAMAGE = Edit(
 )
 LEISURE = Edit(op="add", path=f"{V}/supply/batteries", value={
     "id": "camp", "name": "Leisure battery", "role": "leisure", "position": {"x_m": 3.9, "y_m": -0.5}})  # fmt: skip
+SECOND = Edit(op="add", path=f"{V}/supply/batteries", value={
+    "id": "second", "name": "Second battery", "position": {"x_m": 3.9, "y_m": -0.5}})  # fmt: skip
+CHARGED = Edit(op="add", path="links", value={
+    "id": "charge", "kind": "charge", "from_id": "battery", "to_id": "second", "ground_point_id": None})  # fmt: skip
 ROLLED = {50.0: [(10, 1.0), (14, 1.6), (18, 2.2), (22, 2.5)], 1000.0: [(10, 1.0), (14, 1.6), (18, 2.6), (22, 4.2)]}
 
 
@@ -174,6 +178,8 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "channel-load": (Severity.STOP, [DOORS, put("parts/doors/impedance_ohm", 2.0)]),
     "line-pairs": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "unit")]),
     "caution-seat-cable": (Severity.NOTE, [put(f"{V}/speakers/spk-fl/place", "headrest")]),
+    "charge-cable": (Severity.STOP, [SECOND, CHARGED]),
+    "charge-cable-missing": (Severity.STOP, [part_("charging relay", current_a=100.0)]),
     "small-speaker": (Severity.WATCH, [SMALL]),
     "capacitor-idle": (Severity.STOP, [IN_LINE]),
     "crossover": (

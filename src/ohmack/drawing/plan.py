@@ -32,7 +32,16 @@ from ohmack.drawing.picture import Layer, Picture, box_at, thing
 from ohmack.drawing.side_by_side import shifts_px
 from ohmack.drawing.svg import el, group, label, path
 
-THICKNESS = {"power": 6.0, "ground": 6.0, "speaker": 3.4, "tap": 2.6, "line": 5.0, "remote": 2.4, "feed": 3.0}
+THICKNESS = {
+    "power": 6.0,
+    "charge": 5.0,
+    "ground": 6.0,
+    "speaker": 3.4,
+    "tap": 2.6,
+    "line": 5.0,
+    "remote": 2.4,
+    "feed": 3.0,
+}
 
 
 def _battery(picture: Picture) -> Iterator[Markup]:

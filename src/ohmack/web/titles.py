@@ -20,6 +20,7 @@ WIRES = {
     "line": "Line-level cable",
     "remote": "Switch-on lead",
     "feed": "Feed",
+    "charge": "Charge cable",
 }
 
 

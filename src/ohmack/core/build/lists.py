@@ -7,7 +7,17 @@ from dataclasses import replace
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import FeedLink, GroundLink, LineLink, Link, PowerLink, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.links import (
+    ChargeLink,
+    FeedLink,
+    GroundLink,
+    LineLink,
+    Link,
+    PowerLink,
+    RemoteLink,
+    SpeakerLink,
+    TapLink,
+)
 from ohmack.core.document.parts import Amplifier, Part, Phase, PoweredSubwoofer, Stands
 from ohmack.core.document.vehicle import GroundPoint, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure, Formula, Term
@@ -19,6 +29,7 @@ from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
 from ohmack.core.signal.ways import line_source, pair_name
+from ohmack.core.supply.charging import FAMILY, Charging
 from ohmack.core.supply.results import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
 from ohmack.core.wording import listed
@@ -27,9 +38,9 @@ COST = Formula("Parts and cable", "", "sum of parts for now and cable", lambda *
 
 PURPOSE = {
     "power": "Power", "ground": "Ground", "speaker": "Speaker", "tap": "Signal tap", "line": "Line level",
-    "remote": "Remote turn-on", "feed": "Feed",
+    "remote": "Remote turn-on", "feed": "Feed", "charge": "Charge cable",
 }  # fmt: skip
-COLOUR = {"power": "red", "ground": "black", "remote": "blue", "feed": "yellow", "tap": "violet"}
+COLOUR = {"power": "red", "charge": "red", "ground": "black", "remote": "blue", "feed": "yellow", "tap": "violet"}
 
 
 @record
@@ -71,9 +82,14 @@ def insulation(design: Design, link: Link) -> str:
 
 
 def wire_list(
-    book: Book, runs: dict[str, Run], supplies: Iterable[SupplyResult], cables: Iterable[SpeakerCable]
+    book: Book,
+    runs: dict[str, Run],
+    supplies: Iterable[SupplyResult],
+    cables: Iterable[SpeakerCable],
+    charging: Iterable[Charging] = (),
 ) -> list[WireRow]:
     """Every wire to cut, in the order of the links."""
+    charged = {c.link.id: c for c in charging}
     power = {s.link.id: s for s in supplies}
     grounds = {s.ground.id: s for s in power.values() if s.ground}
     speakers = {c.link.id: c for c in cables}
@@ -100,6 +116,9 @@ def wire_list(
                 note = f"{_output_words(book.design, link)}; the striped one is minus"
                 if over is not None:
                     note += f"; joined to the factory wire of {_speaker_name(book.design, link)}"
+            case ChargeLink():
+                wire = charged[link.id].wire
+                size, note = wire.label if wire else "", _charge_words(charged[link.id])
             case LineLink():
                 size, note = "screened", f"{_pair_words(book.design, link)}; away from power"
             case TapLink():
@@ -120,9 +139,30 @@ def wire_list(
                 note,
             )
         )
+        if isinstance(link, ChargeLink) and link.ground_point_id:
+            rows.append(_battery_ground(book.design, charged[link.id], size))
         if isinstance(link, FeedLink) and link.ground_point_id:
             rows.append(_feed_ground(book, link, size))
     return [*rows, *_new_places(book.design), *_knobs(book.design)]
+
+
+def _charge_words(charging: Charging) -> str:
+    """Fuses and relay of a charge cable."""
+    fuse = charging.figures.get("fuse")
+    rating = f"{fuse.value:g} A at either end" if fuse and fuse.value else "a fuse at either end"
+    return f"{rating}, through {charging.relay.name}" if charging.relay else rating
+
+
+def _battery_ground(design: Design, charging: Charging, size: str) -> WireRow:
+    """The ground lead of a second battery, as thick as its charge cable."""
+    point = next(g for g in design.vehicle.ground_points if g.id == charging.link.ground_point_id)
+    places = (charging.battery.position.point, point.position.point)
+    length_m = run_length_m(places, 0.0, design.policy.slack_fraction)
+    note = "ring at both ends, bare metal"
+    return WireRow(
+        charging.link.id, PURPOSE["ground"], charging.battery.name, point.name, size, length_m, Basis.ASSUMED.word,
+        COLOUR["ground"], note,
+    )  # fmt: skip
 
 
 def _new_places(design: Design) -> Iterator[WireRow]:
@@ -220,7 +260,12 @@ def _at(design: Design, supply: SupplyResult) -> str:
     return f"At {block.name}" if block is not None else "Main fuse at the battery"
 
 
-def fuse_list(design: Design, supplies: Iterable[SupplyResult], feeds: Iterable[ConverterFeed]) -> list[FuseRow]:
+def fuse_list(
+    design: Design,
+    supplies: Iterable[SupplyResult],
+    feeds: Iterable[ConverterFeed],
+    charging: Iterable[Charging] = (),
+) -> list[FuseRow]:
     """Every fuse, main fuses first."""
     rows = []
     for supply in supplies:
@@ -238,6 +283,15 @@ def fuse_list(design: Design, supplies: Iterable[SupplyResult], feeds: Iterable[
         if supply.fuses_a:
             each = " + ".join(f"{a:g}" for a in supply.fuses_a)
             rows.append(FuseRow(f"In {supply.part.name}", "its own", None, f"the amplifier ({each} A)", None))
+    for entry in charging:
+        named, kind = entry.figures.get("fuse"), family(FAMILY).title
+        rating = named.value if named else None
+        protects = f"the charge cable of {entry.battery.name}"
+        if entry.link.fuse is not None:
+            near_m = entry.link.fuse.from_source_m.value
+            rows.append(FuseRow("Charge cable, at the starter battery", kind, rating, protects, near_m))
+        if entry.link.far_fuse:
+            rows.append(FuseRow(f"Charge cable, at {entry.battery.name}", kind, rating, protects, None))
     for feed in feeds:
         if feed.link.fuse:
             rows.append(
@@ -253,7 +307,11 @@ def fuse_list(design: Design, supplies: Iterable[SupplyResult], feeds: Iterable[
 
 
 def compute_cost(
-    book: Book, runs: dict[str, Run], supplies: Iterable[SupplyResult], cables: Iterable[SpeakerCable]
+    book: Book,
+    runs: dict[str, Run],
+    supplies: Iterable[SupplyResult],
+    cables: Iterable[SpeakerCable],
+    charging: Iterable[Charging] = (),
 ) -> Figure:
     """Parts of phase now and their cable, planning prices."""
     now = [p for p in book.design.parts if p.phase is Phase.NOW and p.stands is not Stands.IN_THE_CAR]
@@ -268,6 +326,7 @@ def compute_cost(
             sized.append((supply.link.id, supply.chosen.wire))
             if supply.ground and supply.ground_wire:
                 sized.append((supply.ground.id, supply.ground_wire))
+    sized += [(entry.link.id, entry.wire) for entry in charging if entry.wire is not None]
     for speaker in cables:
         sized += [(speaker.link.id, speaker.wire)] * 2
     for link in book.design.links_of(FeedLink):

@@ -14,6 +14,7 @@ from ohmack.core.document.links import Pickup, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer, Stands
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
+from ohmack.core.supply.charging import FAMILY
 from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
@@ -91,6 +92,14 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
     for feed in results.feeds:
         if feed.link.fuse is not None and feed.fuse.value is not None:
             wanted["blade", feed.fuse.value] += 1
+    for entry in results.charging:
+        rating = entry.figures["fuse"].value if entry.figures else None
+        if rating is None:
+            yield OrderRow(
+                "Fuses", "2", "Fuse", f"charge cable of {entry.battery.name}", unknown="its size is not known"
+            )
+        else:
+            wanted[FAMILY, rating] += (entry.link.fuse is not None) + entry.link.far_fuse
     bought: dict[tuple[str, float], int] = {(f.family, f.rating_a): f.pieces for f in results.design.parts_of(FuseLink)}
     for (kind, rating), number in sorted(wanted.items()):
         more = number - bought.get((kind, rating), 0)
@@ -110,6 +119,11 @@ def _holders(results: Results) -> Iterator[OrderRow]:
                 f"Holder for a {family(supply.family).title.lower()} fuse",
                 f"for {supply.part.name}, takes {wire or 'its wire'}",
             )
+    for entry in results.charging:
+        ends = (entry.link.fuse is not None) + entry.link.far_fuse
+        if ends and entry.wire is not None:
+            note = f"charge cable of {entry.battery.name}, takes {entry.wire.label}"
+            yield OrderRow("Fuses", str(ends), f"Holder for a {family(FAMILY).title.lower()} fuse", note)
     loose = [feed for feed in results.feeds if feed.link.fuse is not None and feed.link.fuse.holder_id not in held]
     if loose:
         yield OrderRow(
@@ -171,6 +185,9 @@ def _ends(results: Results) -> Iterator[OrderRow]:
     for feed in results.feeds:
         if feed.link.ground_point_id:
             rings[feed.wire.label] += 1
+    for entry in results.charging:
+        if entry.wire is not None:  # both posts, and the ground lead's two ends
+            rings[entry.wire.label] += 2 + 2 * (entry.link.ground_point_id is not None)
     for size, number in rings.items():
         yield OrderRow(
             "Ends and joints", str(number), f"Ring terminal for {size}", "with sleeve; hole to suit post or bolt"

@@ -10,6 +10,7 @@ from ohmack.core.document.parts import (
     Box,
     CableReel,
     ChannelGroup,
+    ChargingRelay,
     Converter,
     DistributionBlock,
     Driver,
@@ -119,6 +120,8 @@ def part_words(part: PartBase) -> str:
                 f"{part.role}, {power}; depth {trimmed(part.mounting_depth_mm)} mm,"
                 f" cut-out {trimmed(part.cut_out_mm)} mm"
             )
+        case ChargingRelay():
+            return f"{part.how}, {amount(part.current_a, 'a')}, wire up to {trimmed(part.terminal_area_max_mm2)} mm²"
         case SeriesCapacitor():
             return f"{amount(part.capacitance_uf, 'uf')}, {amount(part.rated_v, 'v')}"
         case HeadUnit():

@@ -148,8 +148,25 @@ class FeedLink(LinkBase):
     fuse: Fuse | None = Field(default_factory=Fuse)
 
 
+class ChargeLink(LinkBase):
+    """Positive between two batteries, through what parts them, fused at either end; and the second one's ground."""
+
+    kind: Literal["charge"] = "charge"
+    from_id: Annotated[Identifier, Ref("battery", Gone.GOES_TOO)] = Field(title="Charged from")
+    from_port: Port = "positive"
+    to_id: Annotated[Identifier, Ref("battery", Gone.GOES_TOO)] = Field(title="Charges")
+    to_port: Port = "positive"
+    through_id: Annotated[Identifier | None, Ref("charging relay", empty="nothing yet")] = Field(None, title="Through")
+    ground_point_id: Annotated[Identifier | None, Ref("ground point", empty="not grounded yet")] = Field(
+        None, title="Second battery grounded at"
+    )
+    fuse: Fuse | None = Field(default_factory=Fuse)
+    far_fuse: bool = Field(True, title="A fuse at the second battery too")
+    engine_space: bool = Field(True, title="Part of it in the engine space")
+
+
 Link = Annotated[
-    PowerLink | GroundLink | SpeakerLink | TapLink | LineLink | RemoteLink | FeedLink,
+    PowerLink | GroundLink | SpeakerLink | TapLink | LineLink | RemoteLink | FeedLink | ChargeLink,
     Field(discriminator="kind"),
 ]
 # What each end was called before links went from port to port; files and addresses of then stay readable.

@@ -294,6 +294,16 @@ class SeriesCapacitor(PartBase):
     rated_v: Annotated[float, Field(gt=0, le=1000)] = Field(50.0, title="Rated voltage")
 
 
+class ChargingRelay(PartBase):
+    """What parts two batteries while the engine rests and joins them while it charges."""
+
+    ports = frozenset({"positive"})
+    kind: Literal["charging relay"] = "charging relay"
+    how: Literal["relay", "diode isolator", "DC-DC charger"] = Field("relay", title="What it is")
+    current_a: Annotated[float, Field(gt=0, le=500)] = Field(title="Carries, or charges with")
+    terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(35.0, title="Terminal takes up to")
+
+
 class HeadUnit(PartBase):
     """A radio to fit into the dash."""
 
@@ -423,7 +433,7 @@ class Accessory(PartBase):
 
 Part = Annotated[
     Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | SeriesCapacitor | HeadUnit | PoweredSubwoofer
-    | CableReel | FuseLink | DistributionBlock | Accessory,
+    | CableReel | FuseLink | DistributionBlock | ChargingRelay | Accessory,
     Field(discriminator="kind"),
 ]  # fmt: skip
 PART_TYPES: dict[str, type[PartBase]] = {
@@ -441,5 +451,6 @@ PART_TYPES: dict[str, type[PartBase]] = {
     "wire": CableReel,
     "fuse": FuseLink,
     "distribution block": DistributionBlock,
+    "charging relay": ChargingRelay,
     "accessory": Accessory,
 }

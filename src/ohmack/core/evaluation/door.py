@@ -32,6 +32,7 @@ from ohmack.core.signal.crossovers import compute_crossovers
 from ohmack.core.signal.levels import compute_signals, compute_source_power, compute_sources
 from ohmack.core.signal.remote_load import compute_switch_on
 from ohmack.core.signal.speaker_level import compute_direct_inputs
+from ohmack.core.supply.charging import compute_charging
 from ohmack.core.supply.consumers import compute_power
 from ohmack.core.supply.own_runs import compute_self_fed
 from ohmack.core.supply.small_circuits import compute_cables, compute_feeds
@@ -50,10 +51,11 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
     "switch_ons": lambda r: compute_switch_on(r.book),
     "feeds": lambda r: compute_feeds(r.book),
+    "charging": lambda r: compute_charging(r.book, r.runs),
     "cables": lambda r: compute_cables(r.book, r.runs, r.loads),
-    "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables),
-    "wire_rows": lambda r: wire_list(r.book, r.runs, r.supplies, r.cables),
-    "fuse_rows": lambda r: fuse_list(r.book.design, r.supplies, r.feeds),
+    "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables, r.charging),
+    "wire_rows": lambda r: wire_list(r.book, r.runs, r.supplies, r.cables, r.charging),
+    "fuse_rows": lambda r: fuse_list(r.book.design, r.supplies, r.feeds, r.charging),
     "pickup": lambda r: compute_pickup(r.book),
     "channel_loads": lambda r: compute_channel_loads(r.book),
     "line_capacitors": lambda r: compute_line_capacitors(r.book, r.channel_loads),

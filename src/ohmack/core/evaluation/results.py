@@ -8,6 +8,7 @@ from ohmack.core.build.lists import FuseRow, WireRow
 from ohmack.core.build.order import OrderRow, order_list
 from ohmack.core.build.preparation import Preparation, preparations
 from ohmack.core.document import Design
+from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.errors import OutOfRange
 from ohmack.core.factory.functions import Verdict, judge_functions
 from ohmack.core.factory.graph import ModuleGraph
@@ -28,6 +29,7 @@ from ohmack.core.signal.crossovers import Crossover
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.remote_load import SwitchOn
 from ohmack.core.signal.speaker_level import DirectInput
+from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.consumers import PowerStudy
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.results import SupplyResult
@@ -55,6 +57,7 @@ class Results:
     direct_inputs: list[DirectInput] = field(default_factory=list)
     switch_ons: list[SwitchOn] = field(default_factory=list)
     feeds: list[ConverterFeed] = field(default_factory=list)
+    charging: list[Charging] = field(default_factory=list)
     cables: list[SpeakerCable] = field(default_factory=list)
     cost: Figure | None = None
     wire_rows: list[WireRow] = field(default_factory=list)
@@ -74,6 +77,11 @@ class Results:
     def supplies(self) -> list[SupplyResult]:
         """Every power run with what it feeds, main runs first."""
         return self.power.supplies
+
+    @property
+    def relays(self) -> tuple[ChargingRelay, ...]:
+        """The charging relays of the plan."""
+        return tuple(self.design.parts_of(ChargingRelay))
 
     def crossover_of(self, scope: str) -> Crossover | None:
         """The filters of an output, or of a powered subwoofer, by what its figures are filed under."""

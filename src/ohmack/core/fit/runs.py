@@ -7,6 +7,7 @@ from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import (
+    ChargeLink,
     FeedLink,
     GroundLink,
     LineLink,
@@ -101,6 +102,8 @@ def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple
             return (output.name, output.position), _part_place(design, link.to_id)
         case LineLink() | RemoteLink():
             return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)
+        case ChargeLink():
+            return _vehicle_place(design, link.from_id), _vehicle_place(design, link.to_id)
         case FeedLink():
             return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)
 

@@ -14,7 +14,7 @@ from ohmack.core.physics.geometry import Point
 from ohmack.core.planning.routing import Floor, Rect, floor_of, route
 
 # How far in from the side of the body each kind is laid [m], so that they lie side by side; common practice.
-LANES_M = {"power": 0.13, "line": 0.13, "tap": 0.13, "remote": 0.18, "feed": 0.23, "speaker": 0.09}
+LANES_M = {"power": 0.13, "charge": 0.18, "line": 0.13, "tap": 0.13, "remote": 0.18, "feed": 0.23, "speaker": 0.09}
 APART_M = 0.04  # one pair beside the other
 SIGNALS = (LineLink, TapLink, RemoteLink, FeedLink)
 KEEPS_M = 0.5  # an end moved no further leaves a way that was set by hand as it is

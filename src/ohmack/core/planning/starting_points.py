@@ -237,6 +237,8 @@ STEMS = {
     "fuse holder": "holder",
     "distribution block": "block",
     "wire": "reel",
+    "charging relay": "relay",
+    "series capacitor": "capacitor",
 }
 
 

@@ -11,9 +11,19 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.links import FeedLink, LineLink, Pickup, PowerLink, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.links import (
+    ChargeLink,
+    FeedLink,
+    LineLink,
+    Pickup,
+    PowerLink,
+    RemoteLink,
+    SpeakerLink,
+    TapLink,
+)
 from ohmack.core.document.parts import (
     Amplifier,
+    ChargingRelay,
     Converter,
     DistributionBlock,
     FuseHolder,
@@ -76,6 +86,9 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
                 mapped = remapped(design, amplifier, line_from, speakers) if line_from is not None else ()
                 edits.extend(mapped)
                 _connect_amplifier(apply_edits(design, mapped), amplifier, converters, speakers, add)
+    for relay in design.parts_of(ChargingRelay):
+        if relay.id == part_id:
+            edits.extend(_connect_relay(design, relay, add))
     for part in straight:
         if part.id == part_id:
             _connect_straight(design, part, add)
@@ -235,6 +248,32 @@ def _on_feed(design: Design, part_id: str, feed: Feed, near: Position) -> dict[s
     }
 
 
+def _connect_relay(design: Design, relay: ChargingRelay, add: Any) -> tuple[Edit, ...]:
+    """A charge cable through a relay, from the first battery to the first one nothing charges yet; and what that is on
+    file.
+    """
+    first, *others = design.vehicle.supply.batteries
+    charged = {link.to_id for link in design.links_of(ChargeLink)}
+    second = next((b for b in others if b.id not in charged), None)
+    if second is None or any(link.through_id == relay.id for link in design.links_of(ChargeLink)):
+        return ()
+    point = _ground_for(design, second.position)
+    add(
+        f"charge-{second.id}",
+        {
+            "kind": "charge",
+            "from_id": first.id,
+            "to_id": second.id,
+            "through_id": relay.id,
+            "ground_point_id": point.id if point else None,
+            "fuse": _fuse_at(0.3, 0.1, min(0.45, design.policy.fuse_distance_m)),
+            "engine_space": first.position.x_m < floor_of(design).bulkhead_m,
+        },
+    )
+    charged_by = {"value": relay.how, "basis": "documented"}
+    return (Edit(path=at(design.vehicle.supply, lambda it: it.split_charging), value=charged_by),)
+
+
 def _best_channels(design: Design) -> tuple[Radio | Module, tuple[RadioChannel, ...]]:
     """Where a signal is best picked up under the chosen way, and the pairs there that carry bass as far as known."""
     vehicle = design.vehicle
@@ -314,6 +353,8 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
         lay(name, lambda link: link["kind"] in ("tap", "line", "remote", "speaker", "power", "ground", "feed"))
     for name in in_turn(design.parts_of(Amplifier)):
         lay(name, lambda link, own=name: own in (link.get("from_id"), link["to_id"]))  # type: ignore[misc]
+    for relay in design.parts_of(ChargingRelay):
+        lay(relay.id, lambda link: link["kind"] == "charge")
     for block in list(design.parts_of(DistributionBlock)):
         if not any(k.from_id == block.id for k in design.links_of(PowerLink)):
             edits.extend(wired_in := wire_in(design, block))

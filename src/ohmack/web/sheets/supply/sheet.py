@@ -60,7 +60,7 @@ def draw(page: Page) -> Markup:
     def chart(picture: Picture) -> Markup:
         return draw_volts(picture, hardest, HEIGHT + 2) if hardest else Markup("")
 
-    layer = Layer(links=("power", "ground"), quiet_links=("line", "tap"), way_points=True)
+    layer = Layer(links=("power", "ground", "charge"), quiet_links=("line", "tap"), way_points=True)
     return car_picture(page, layer, "below it the voltage along the loop", "supply", chart, CHART_HEIGHT + 12)
 
 

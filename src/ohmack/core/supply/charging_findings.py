@@ -1,0 +1,117 @@
+"""Rules on the charge cable of a second battery."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.links import ChargeLink
+from ohmack.core.document.vehicle import Supply
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.physics.conductors import ampacity_a
+from ohmack.core.reference import PRACTICE
+from ohmack.core.supply.charging import Charging
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+@rule("charge-cable", "supply", PRACTICE)
+def charge_cable(results: Results) -> Iterator[Draft]:
+    """A new second battery has no charge cable, or one without relay, fuses or ground."""
+    for entry in results.charging:
+        link, name = entry.link, entry.battery.name
+        if entry.relay is None:
+            yield stop(
+                at(link, lambda it: it.through_id),
+                f"Nothing parts {name} from the starter battery",
+                "Joined for good, one empties the other. Take a charging relay, a diode isolator or a DC-DC charger.",
+                Remedy("Find one", sheet="find", query="kind=charging relay"),
+            )
+        if link.fuse is None or not link.far_fuse:
+            yield stop(
+                at(link, lambda it: it.fuse),
+                f"The charge cable of {name} is not fused at both ends",
+                "A battery stands at either end: a short anywhere along it is fed from both. Each end wants its fuse.",
+                Remedy(
+                    "Fuse both ends",
+                    (set_to(at(link, lambda it: it.fuse), {}), set_to(at(link, lambda it: it.far_fuse), True)),
+                ),
+            )
+        if link.ground_point_id is None:
+            point = next(iter(results.design.vehicle.ground_points), None)
+            yield stop(
+                at(link, lambda it: it.ground_point_id),
+                f"{name} is not grounded",
+                "Its negative goes to the body beside it, by a lead as thick as the charge cable.",
+                Remedy(f"Ground it at {point.name}", (set_to(at(link, lambda it: it.ground_point_id), point.id),))
+                if point
+                else Remedy("Add a ground point", sheet="survey"),
+            )
+        yield from _size(results, entry)
+        yield from _as_surveyed(results, entry)
+
+
+def _size(results: Results, entry: Charging) -> Iterator[Draft]:
+    """Whether the fuse and the wire of a charge cable go together."""
+    if entry.relay is None or entry.wire is None or "drop" not in entry.figures:
+        return
+    fuse_a, drop_v = entry.figures["fuse"].value, entry.figures["drop"].value
+    carries_a = ampacity_a(entry.wire, engine_space=entry.link.engine_space)
+    limit_v = results.design.policy.drop_limit_v
+    if fuse_a is not None and fuse_a > carries_a:
+        yield stop(
+            entry.link.id,
+            f"{results.say(fuse_a, 'a')} before a charge cable of {entry.wire.label}, which may carry"
+            f" {results.say(carries_a, 'a')}",
+            "The fuse does not protect it.",
+            Remedy("Let Ohmack choose the size", (set_to(at(entry.link, lambda it: it.wire.size), None),)),
+        )
+    if fuse_a is not None and fuse_a < entry.relay.current_a:
+        yield stop(
+            entry.link.id,
+            f"{entry.relay.name} passes {results.say(entry.relay.current_a, 'a')}, its fuses blow at"
+            f" {results.say(fuse_a, 'a')}",
+            "Take larger fuses with a thicker cable, or a charger that passes less.",
+            Remedy("Look at the cable", path=at(entry.link)),
+        )
+    if drop_v is not None and drop_v > limit_v + 1e-9:
+        yield watch(
+            entry.link.id,
+            f"{results.say(drop_v, 'v')} lost in the charge cable; the shop allows {results.say(limit_v, 'v')}",
+            "The second battery is never full. Thicker cable, or a DC-DC charger beside it.",
+            Remedy("Look at the cable", path=at(entry.link)),
+        )
+
+
+def _as_surveyed(results: Results, entry: Charging) -> Iterator[Draft]:
+    """Whether the survey says what is planned."""
+    split = results.design.vehicle.supply.split_charging.value
+    if entry.relay is not None and split is not None and split.value != entry.relay.how:
+        yield watch(
+            at_the(Supply, lambda it: it.split_charging),
+            f"On file the second battery is charged by {split.value}; the plan takes {entry.relay.how}",
+            "What its post holds in traffic and idling hangs on it.",
+            Remedy(
+                f"It is a {entry.relay.how}",
+                (set_to(at_the(Supply, lambda it: it.split_charging.value), entry.relay.how),),
+            ),
+        )
+
+
+@rule("charge-cable-missing", "supply", PRACTICE)
+def charge_cable_missing(results: Results) -> Iterator[Draft]:
+    """A relay is bought, and no cable goes through it."""
+    used = {link.through_id for link in results.design.links_of(ChargeLink)}
+    for relay in results.relays:
+        if relay.id not in used:
+            several = len(results.design.vehicle.supply.batteries) > 1
+            yield stop(
+                relay.id,
+                f"{relay.name} is in no cable",
+                "It sits in the charge cable between the two batteries."
+                if several
+                else "There is one battery on file: add the second one in the survey, then wire it up.",
+                Remedy("Wire it up", connect=relay.id) if several else Remedy("Add the battery", sheet="survey"),
+            )
