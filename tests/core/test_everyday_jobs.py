@@ -18,11 +18,13 @@ from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import ampacity_a, sizes
+from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import new_vehicle, place_part
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import catalogue
+from ohmack.formats.trade_entry import read_stated_volts
 
 TREES = {tree["name"]: tree for tree in catalogue()}
 RADIO, FIVE = "Quillon S2 screen radio", "Tessel Five 75+350"
@@ -258,3 +260,32 @@ def test_a_second_battery_gets_a_charge_cable_fused_at_both_ends(estate: Design)
     assert "charge-cable: The charge cable of Boot battery is not fused at both ends" in stops(one)
     thin = evaluate(apply_edits(design, [Edit(path=f"links/{entry.link.id}/wire/size", value="8 AWG")]))
     assert any("its fuses blow at" in title for title in stops(thin))
+
+
+def test_a_passive_converter_in_the_boot_takes_the_rear_leads_and_no_current() -> None:
+    """Papers in watts: 40 W into 4 Ω is √160 = 12.65 V; 2 V out at that is a gain of 20 log(2 / 12.65) = −16 dB."""
+    saloon = apply_edits(empty(Body.SALOON), [measured("vehicle/radio/source_voltage_v", 9.0)])
+    passive = {
+        "kind": "converter", "name": "Kettleworth pad", "active": False, "input_pairs": 2, "output_pairs": 1,
+        "input_limit_v": read_stated_volts("40 W")[0], "output_limit_v": 2.0, "supply_current_a": 0.0,
+    }  # fmt: skip
+    design = with_parts(saloon, passive, "Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed")
+    kinds = sorted(link.kind for link in design.links if "converter" in (getattr(link, "to_id", ""),))
+    assert kinds == ["tap"], "no feed, no ground, no switch-on"
+    result = evaluate(design)
+    gain = 20 * log10(2.0 / sqrt(160.0))
+    assert result.figures["converter/full_gain_db"].value == pytest.approx(gain, abs=1e-3)
+    assert result.figures["converter/gain_db"].value == pytest.approx(gain, abs=1e-3), "it has no knob"
+    source_v = result.figures["radio/source_v"].value
+    assert result.figures["converter/output_v"].value == pytest.approx(source_v * 10 ** (gain / 20), rel=1e-3)
+    assert "link-missing" not in {f.rule for f in result.findings if f.severity is Severity.STOP}
+    boot = [
+        Edit(path="parts/converter/position", value={"x_m": 3.6, "y_m": 0.3}),
+        Edit(path="links/tap-converter/place", value="leads at the speakers"),
+    ]
+    moved = evaluate(apply_edits(design, follow(design, boot)))
+    run = moved.results.runs["tap-converter"]
+    assert run.start_name == "Rear left door, its leads"
+    line = moved.results.runs["line-amp"]
+    assert line.length.value < result.results.runs["line-amp"].length.value, "the line starts in the boot now"
+    assert all(x > 2.0 for x, _ in line.points)

@@ -82,6 +82,10 @@ def read_area(text: str) -> float:
 
 # -- alternating volts ----------------------------------------------------------------------------------------------
 
+USUAL_LOAD_OHM = 4.0  # the load a radio's watts are meant into, where nobody says
+_WATTS = re.compile(
+    r"(?P<watts>[\d.,]+\s*W)(?:atts)?(?:\s*(?:/|at|@|into)\s*(?P<ohms>[\d.,]+\s*(?:Ω|ohms?)?))?", re.IGNORECASE
+)
 _STATED = re.compile(
     r"(?P<volts>.*?)\s*(?P<mv>m)?v?\s*(?P<kind>rms|pk-pk|peak to peak|peak-to-peak|pp|p-p|pkpk|peak|pk|p)",
     re.IGNORECASE,
@@ -92,7 +96,8 @@ def read_stated_volts(text: str, chosen: str = "") -> tuple[float, str]:
     """(volts, how they are stated) of an alternating voltage: "rms", "peak" or "" where nothing was said.
 
     Parameters:
-        text: for example "9 Vpk", "18 Vpp", "6.4 V rms", "9.2".
+        text: for example "9 Vpk", "18 Vpp", "6.4 V rms", "9.2"; or what a channel gives, "40 W" into 4 Ω, "50 W at
+            2 ohm".
         chosen: what was chosen beside it, "rms", "peak" or "peak to peak"; the text itself goes before.
 
     Returns:
@@ -101,9 +106,14 @@ def read_stated_volts(text: str, chosen: str = "") -> tuple[float, str]:
     Raises:
         EntryError: it cannot be read.
 
+    >>> read_stated_volts("40 W"), read_stated_volts("50 W at 2 ohm")
+    ((12.649, 'rms'), (10.0, 'rms'))
     >>> read_stated_volts("9 Vpk"), read_stated_volts("18 Vpp"), read_stated_volts("6.4 Vrms"), read_stated_volts("9,2")
     ((9.0, 'peak'), (9.0, 'peak'), (6.4, 'rms'), (9.2, ''))
     """
+    if watts := _WATTS.fullmatch(text.strip()):  # a sine's rms by the load its watts are meant into
+        load_ohm = read_quantity(watts["ohms"], "ohm") if watts["ohms"] else USUAL_LOAD_OHM
+        return round(sqrt(read_quantity(watts["watts"], "w") * load_ohm), 3), "rms"
     found = _STATED.fullmatch(text.strip())
     if found is None:
         volts = read_quantity(text, "v")

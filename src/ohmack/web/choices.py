@@ -79,5 +79,5 @@ def _standing(design: Design, part: PartBase, path: str) -> list[Choice]:
         *put_in,
         Choice(f"{path}/phase", "Fitted", [(p.value, p.value) for p in Phase], part.phase.value),
         Choice(f"{path}/stands", "Status", [(s.value, s.value) for s in Stands], part.stands.value),
-        Choice(f"{path}/by_customer", "Whose", yes_no, "true" if part.by_customer else "false"),
+        Choice(f"{path}/by_customer", "Whose part it is", yes_no, "true" if part.by_customer else "false"),
     ]

@@ -128,7 +128,11 @@ class Page:
         if not design.parts:
             return set()
         amplifiers = any(design.parts_of(Amplifier))
-        idle = {"supply"} if not amplifiers and not results.self_fed and not results.supplies else set()
+        idle = (
+            {"supply"}
+            if not amplifiers and not results.self_fed and not results.supplies and not results.charging
+            else set()
+        )
         if not amplifiers and not any(design.parts_of(Converter)) and not results.signals and not results.direct_inputs:
             idle.add("signal")
         if not amplifiers and not results.channel_loads:

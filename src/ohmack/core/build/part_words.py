@@ -65,9 +65,12 @@ def _powered_sub(part: PoweredSubwoofer) -> str:
 
 def _converter(part: Converter) -> str:
     pairs = f"{count(part.input_pairs, 'input pair')}, {count(part.output_pairs, 'line pair')} out"
-    gain = f"gain {amount(part.gain_low_db, 'db')} to {amount(part.gain_high_db, 'db')}"
+    gain = "gain as full output over full input"
+    if part.gain_low_db is not None and part.gain_high_db is not None:
+        gain = f"gain {amount(part.gain_low_db, 'db')} to {amount(part.gain_high_db, 'db')}"
     takes = f"takes {amount(part.input_limit_v, 'v')} {part.input_stated_as.value}"
-    return f"{pairs}; {takes}; {gain}; {amount(part.output_limit_v, 'v')} clean"
+    passive = "" if part.active else "passive; "
+    return f"{passive}{pairs}; {takes}; {gain}; {amount(part.output_limit_v, 'v')} clean"
 
 
 def _radio(part: HeadUnit) -> str:

@@ -93,6 +93,11 @@ class Pickup(StrEnum):
     SPLICE = "splice"
 
 
+class TapPlace(StrEnum):
+    PLUG = "plug of the radio or amplifier"
+    LEADS = "leads at the speakers"
+
+
 class TapLink(LinkBase):
     """Output pairs of the radio or of a module to speaker-level inputs: a converter's, a powered subwoofer's or an
     amplifier's.
@@ -106,6 +111,7 @@ class TapLink(LinkBase):
     to_id: Annotated[Identifier, Ref("speaker-level input", Gone.GOES_TOO, offered=False)] = Field(title="Feeds")
     to_port: Port = "speaker-level"
     method: Pickup = Field(Pickup.PLUG_ADAPTER, title="Picked up by")
+    place: TapPlace = Field(TapPlace.PLUG, title="Picked up at")
     negative_to_body: bool = Field(False, title="Negative inputs tied to body")
 
 

@@ -244,8 +244,12 @@ class Converter(PartBase):
     output_pairs: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Line output pairs")
     input_limit_v: LineVolts = Field(title="Input takes up to")
     input_stated_as: StatedAs = Field(StatedAs.RMS, title="Input stated as")
-    gain_low_db: Annotated[float, Field(ge=-80, le=40)] = Field(title="Lowest gain")
-    gain_high_db: Annotated[float, Field(ge=-80, le=40)] = Field(title="Highest gain")
+    gain_low_db: Annotated[float, Field(ge=-80, le=40)] | None = Field(
+        None, title="Lowest gain (empty: as full output over full input)"
+    )
+    gain_high_db: Annotated[float, Field(ge=-80, le=40)] | None = Field(
+        None, title="Highest gain (empty: as full output over full input)"
+    )
     output_limit_v: LineVolts = Field(title="Clean output up to")
     supply_current_a: SmallAmperes = Field(0.3, title="Draws")
     fuse_a: Annotated[float, Field(gt=0, le=30)] = Field(5, title="Feed fuse")
@@ -256,7 +260,7 @@ class Converter(PartBase):
 
     @model_validator(mode="after")
     def _gain_runs_up(self) -> Self:
-        if self.gain_low_db > self.gain_high_db:
+        if self.gain_low_db is not None and self.gain_high_db is not None and self.gain_low_db > self.gain_high_db:
             raise ValueError("the lowest gain must not be above the highest")
         return self
 

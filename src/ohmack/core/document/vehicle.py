@@ -237,7 +237,7 @@ class Feed(Model):
     role: FeedRole = Field(FeedRole.OTHER, title="What it is")
     live: Fact[LiveStates] = Field(default_factory=Fact, title="Live in which key states")
     limit_a: Fact[Amperes] = Field(default_factory=Fact, title="Can give")
-    old_load_a: Fact[SmallAmperes] = Field(default_factory=Fact, title="Draws already hang on it")
+    old_load_a: Fact[SmallAmperes] = Field(default_factory=Fact, title="Already drawn from it")
     fuse_a: Fact[Amperes] = Field(default_factory=Fact, title="Factory fuse")
     wire_size: Fact[SizeText] = Field(default_factory=Fact, title="Factory wire")
     wire_length_m: Fact[RunMetres] = Field(default_factory=Fact, title="Factory wire, battery to here")

@@ -16,6 +16,7 @@ from ohmack.core.document.links import (
     RemoteLink,
     SpeakerLink,
     TapLink,
+    TapPlace,
 )
 from ohmack.core.document.parts import Amplifier, Box
 from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker
@@ -97,6 +98,10 @@ def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple
             over = over_loom_from(design, link)
             end = _vehicle_place(design, link.to_id) if over is None else _at_the_plug(design, link, over)
             return _part_place(design, link.from_id), end
+        case TapLink() if link.place is TapPlace.LEADS:
+            heard = next((s for s in design.vehicle.speakers if s.channel_id in link.from_ids), None)
+            start = (f"{heard.name}, its leads", heard.position) if heard is not None else ("the speakers' leads", None)
+            return start, _part_place(design, link.to_id)
         case TapLink():
             output = design.vehicle.source_of(link.from_ids[0])
             return (output.name, output.position), _part_place(design, link.to_id)

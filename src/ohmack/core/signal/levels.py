@@ -3,19 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
-from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
+from ohmack.core.figures.figure import Book, Figure, Formula, Term
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.physics.signal_chain import (
     GainPlan,
     db_from_voltage_ratio,
     dbv,
-    plan_converter_gain,
     rms_from,
     target_voltage_v,
     voltage_ratio_from_db,
@@ -24,12 +22,9 @@ from ohmack.core.physics.speaker_loads import power_voltage_v
 from ohmack.core.physics.supply import output_power_at_w
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.signal.converter_gain import through_converter
 from ohmack.core.signal.ways import Played, Way, signal_ways, tapped_source
 from ohmack.core.supply.results import SupplyResult
-
-PLANNED_GAIN = Reading(
-    "Converter gain", "db", "highest clean level everything behind it takes", lambda plan: plan.gain_db, PRACTICE
-)
 
 SOURCE = Formula("Limit", "v", "as read; peak / √2 where stated as peak", rms_from, PHYSICS)
 SOURCE_POWER = Formula("That is, into", "w", "V² / Z", lambda v, z: v * v / z, PHYSICS)
@@ -42,9 +37,6 @@ ARRIVES = Formula(
     PRACTICE,
 )
 LINE_OUT = Formula("Radio line output at the top volume", "v", "as its maker states", lambda v: v)
-OUTPUT = Formula(
-    "Converter output at the top volume", "v", "V_in × 10^(gain/20)", lambda v, g: v * voltage_ratio_from_db(g), PHYSICS
-)
 FULL_TARGET = Formula(
     "Output for the power that is used",
     "v",
@@ -215,7 +207,7 @@ def compute_signals(
             name = way.converter.id
             if name not in before:
                 fed_by_it = [(w, of) for w, of in zip(ways, limits, strict=True) if w.converter is way.converter]
-                before[name] = _through_converter(book, way.converter, source, fed_by_it)
+                before[name] = through_converter(book, way.converter, source, fed_by_it)
             plan, figures = before[name]
         signals = tuple(
             OutputSignal(load, bounds | _at_amplifier(book, load.scope, bounds, figures["output"]))
@@ -239,67 +231,6 @@ def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
     return sources[output.id]
 
 
-Limits = list[tuple[int, dict[str, Figure]]]  # of each output of an amplifier that plays a way, with its channel
-
-
-def _span_terms(book: Book, way: Way, channel: int, more: str) -> tuple[Term, Term]:
-    """The ends of the sensitivity control a signal is set with, as inputs."""
-    part, low, high = way.amplifier, f"most sensitive{more}", f"least sensitive{more}"
-    if isinstance(part, PoweredSubwoofer):
-        return (
-            book.part(part, lambda it: it.line_low_v, low, "v"),
-            book.part(part, lambda it: it.line_high_v, high, "v"),
-        )
-    group = part.group_of(channel)
-    low_term = (
-        book.part(part, lambda it: it.further_sensitivity_low_v, f"{low}, further channels", "v")
-        if group.second and part.further_sensitivity_low_v is not None
-        else book.part(part, lambda it: it.sensitivity_low_v, low, "v")
-    )
-    high_term = (
-        book.part(part, lambda it: it.further_sensitivity_high_v, f"{high}, further channels", "v")
-        if group.second and part.further_sensitivity_high_v is not None
-        else book.part(part, lambda it: it.sensitivity_high_v, high, "v")
-    )
-    return low_term, high_term
-
-
-def _through_converter(
-    book: Book, converter: Converter, source: Figure, feeds: Sequence[tuple[Way, Limits]]
-) -> tuple[GainPlan | None, dict[str, Figure]]:
-    """What leaves a converter with the one gain it has: as much as every output behind it takes cleanly."""
-    terms = [
-        book.part(converter, lambda it: it.gain_low_db, "lowest gain", "db"),
-        book.part(converter, lambda it: it.gain_high_db, "highest gain", "db"),
-        book.part(converter, lambda it: it.output_limit_v, "clean output", "v"),
-    ]
-    low_db, high_db, clean_v = (term.value for term in terms)
-    spans, blocked = [], False
-    for way, limits in feeds:
-        more = f" of {way.amplifier.name}" if len(feeds) > 1 else ""
-        for channel, figures in limits or [(1, {})]:
-            span = _span_terms(book, way, channel, more)
-            terms += [term for term in span if term not in terms]
-            ratio = _sensitivity_ratio(figures)
-            if ratio is None or None in (span[0].value, span[1].value):
-                blocked = True
-                continue
-            scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db)  # sensitivity over what arrives
-            spans.append((span[0].value / scale, span[1].value / scale))
-    plan: GainPlan | None = None
-    if source.value is not None and not blocked:
-        most_v, least_v = max(span[0] for span in spans), min(span[1] for span in spans)
-        plan = plan_converter_gain(source.value, low_db, high_db, clean_v, min(most_v, least_v), least_v)
-    reading = replace(PLANNED_GAIN, text=f"{PLANNED_GAIN.text}: {plan.binding} decides") if plan else PLANNED_GAIN
-    gain = book.reading(
-        f"{converter.id}/gain_db", reading, plan, source, *terms,
-        book.policy(lambda it: it.overlap_db, "music past full power", "db"),
-        *(figure for _, limits in feeds for _, f in limits for figure in (f["clip"], f["full"])),
-    )  # fmt: skip
-    output = book.figure(f"{converter.id}/output_v", OUTPUT, source, gain)
-    return plan, {"source": source, "gain": gain, "output": output}
-
-
 def _at_powered_sub(book: Book, way: Way, output: Figure) -> dict[str, Figure]:
     """Where the sensitivity of a powered subwoofer on a line pair is set; nothing for an amplifier nothing hangs on."""
     if not isinstance(way.amplifier, PoweredSubwoofer):
@@ -310,13 +241,6 @@ def _at_powered_sub(book: Book, way: Way, output: Figure) -> dict[str, Figure]:
             f"{way.amplifier.id}/sensitivity_v", ARRIVES, output, overlap, name="Input sensitivity to set"
         )
     }
-
-
-def _sensitivity_ratio(figures: dict[str, Figure]) -> float | None:
-    if not figures:
-        return 1.0
-    clip, full = figures["clip"].value, figures["full"].value
-    return clip / full if clip and full else None
 
 
 def _output_limits(book: Book, load: LoadResult, supply: SupplyResult | None) -> dict[str, Figure]:
