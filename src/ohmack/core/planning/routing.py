@@ -189,7 +189,8 @@ def _route(
             cost = length_m * _flat(floor, grid, xs, column, row, step)
             if heading not in (-1, step):
                 cost += TURN_M
-            if dx and max(column, to_column) == wall and row in grid.walls:
+            through = dx and max(column, to_column) == wall and row in grid.walls
+            if through or (dy and column == wall):  # where there is no way, or along inside the wall itself
                 cost += WALL
             total, there = spent + cost, (to_column, to_row, step)
             if total < best.get(there, float("inf")) - 1e-12:
