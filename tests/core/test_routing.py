@@ -20,7 +20,7 @@ from ohmack.core.physics.geometry import Point, crossing_y_m, length_inside_m, p
 from ohmack.core.planning import routing
 from ohmack.core.planning.laying import follow, lay_anew
 from ohmack.core.planning.moving import insert_way_point, move_to, put_in, spots
-from ohmack.core.planning.routing import DASH, DASH_M, ENGINE, HEAT, SKIN, STEPS, TURN_M, WALL, floor_of, route
+from ohmack.core.planning.routing import TURN_M, floor_of, route
 from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -74,56 +74,72 @@ def test_no_way_is_cheaper_than_the_one_that_is_taken(body: Body) -> None:
     floor = FLOORS[body]
     ends = (round(0.2 * floor.length_m, 3), 0.4), (round(0.8 * floor.length_m, 3), -0.1)
     grid = routing._grid(floor, ends, 0.13, 1, ())
-    wall = grid.xs.index(round(floor.bulkhead_m, 3))
     graph = nx.DiGraph()
     for column in range(len(grid.xs)):
         for row in range(len(grid.ys)):
-            for step, (dx, dy) in enumerate(STEPS):
-                to = (column + dx, row + dy)
-                if not (0 <= to[0] < len(grid.xs) and 0 <= to[1] < len(grid.ys)):
-                    continue
-                metre = grid.metre(column, row, step)
-                x_m = (grid.xs[column] + grid.xs[to[0]]) / 2
-                if metre < SKIN and x_m < floor.bulkhead_m + DASH_M:
-                    metre = ENGINE if x_m < floor.bulkhead_m else max(DASH, metre if metre >= HEAT else 0.0)
-                price = metre * (abs(grid.xs[column] - grid.xs[to[0]]) + abs(grid.ys[row] - grid.ys[to[1]]))
-                if (dx and max(column, to[0]) == wall and row in grid.walls) or (dy and column == wall):
-                    price += WALL
-                for heading in (-1, *range(4)):
-                    bend = TURN_M if heading not in (-1, step) else 0.0
+            for to, price in _pieces(grid, column, row):
+                step = 0 if to[1] == row else 1
+                for heading in (0, 1):
+                    bend = TURN_M if heading != step else 0.0
                     graph.add_edge((column, row, heading), (*to, step), weight=price + bend)
     start, goal = ((grid.xs.index(x), grid.ys.index(y)) for x, y in ends)
-    least = min(
-        nx.dijkstra_path_length(graph, (*start, -1), (*goal, heading))
-        for heading in range(4)
-        if (*goal, heading) in graph and nx.has_path(graph, (*start, -1), (*goal, heading))
-    )
+    least = min(nx.dijkstra_path_length(graph, (*start, first), (*goal, last)) for first in (0, 1) for last in (0, 1))
     taken = [ends[0], *route(floor, *ends, 0.13, 1), ends[1]]
     price = TURN_M * bends_of(taken[0], tuple(taken[1:-1]), taken[-1])
     for a, b in pairwise(taken):
-        cells = _cells(grid, a, b)
-        for here, there, step in cells:
-            metre = grid.metre(*here, step)
-            x_m = (grid.xs[here[0]] + grid.xs[there[0]]) / 2
-            if metre < SKIN and x_m < floor.bulkhead_m + DASH_M:
-                metre = ENGINE if x_m < floor.bulkhead_m else max(DASH, metre if metre >= HEAT else 0.0)
-            price += metre * (abs(grid.xs[here[0]] - grid.xs[there[0]]) + abs(grid.ys[here[1]] - grid.ys[there[1]]))
-    assert price == pytest.approx(least, rel=0.02)  # way points are rounded to the centimetre
+        here, goal_here = _near(grid, a), _near(grid, b)
+        while here != goal_here:
+            dx = (goal_here[0] > here[0]) - (goal_here[0] < here[0])
+            dy = 0 if dx else (goal_here[1] > here[1]) - (goal_here[1] < here[1])
+            there = (here[0] + dx, here[1] + dy)
+            price += dict(_pieces(grid, *here))[there]
+            here = there
+    assert price == pytest.approx(least)
 
 
-def _cells(grid: routing.Grid, a: Point, b: Point) -> list[tuple[tuple[int, int], tuple[int, int], int]]:
+def _pieces(grid: routing.Grid, column: int, row: int) -> list[tuple[tuple[int, int], float]]:
+    found = []
+    if column + 1 < len(grid.xs):
+        found.append(((column + 1, row), grid.along[column][row]))
+    if column:
+        found.append(((column - 1, row), grid.along[column - 1][row]))
+    if row + 1 < len(grid.ys):
+        found.append(((column, row + 1), grid.across[column][row]))
+    if row:
+        found.append(((column, row - 1), grid.across[column][row - 1]))
+    return found
+
+
+def _near(grid: routing.Grid, point: Point) -> tuple[int, int]:
     def near(values: tuple[float, ...], wanted: float) -> int:
         return min(range(len(values)), key=lambda i: abs(values[i] - wanted))
 
-    here, goal = (near(grid.xs, a[0]), near(grid.ys, a[1])), (near(grid.xs, b[0]), near(grid.ys, b[1]))
-    found = []
-    while here != goal:
-        dx = (goal[0] > here[0]) - (goal[0] < here[0])
-        dy = 0 if dx else (goal[1] > here[1]) - (goal[1] < here[1])
-        there = (here[0] + dx, here[1] + dy)
-        found.append((here, there, STEPS.index((dx, dy))))
-        here = there
-    return found
+    return near(grid.xs, point[0]), near(grid.ys, point[1])
+
+
+def test_a_metre_costs_what_lies_there() -> None:
+    """Along the sill a metre costs one; through a rail, a seat, the tunnel or the wall what their tables say."""
+    floor = FLOORS[Body.ESTATE]
+    sill = floor.half_m - 0.13
+    grid = routing._grid(floor, ((2.0, sill), (4.0, sill)), 0.13, 1, ())
+    row = grid.ys.index(round(sill, 3))
+    along = sum(grid.along[c][row] for c in range(grid.xs.index(2.0), grid.xs.index(4.0)))
+    assert along == pytest.approx(2.0), "on the lane, on its side"
+    other = grid.ys.index(round(-sill, 3))
+    wrong = sum(grid.along[c][other] for c in range(grid.xs.index(2.0), grid.xs.index(4.0)))
+    assert wrong == pytest.approx(2.0 * (1.0 + routing.OTHER_SIDE))
+    x0, x1, y0, y1 = floor.hard[0]
+    inside = next(n for n, x in enumerate(grid.xs[:-1]) if x0 - 1e-6 <= x and grid.xs[n + 1] <= x1 + 1e-6)
+    rows = [n for n, y in enumerate(grid.ys) if y0 + 0.005 < y < y1 - 0.005]
+    for n in rows:
+        metre = grid.along[inside][n] / (grid.xs[inside + 1] - grid.xs[inside])
+        assert metre >= routing.HARD
+    wall = grid.xs.index(round(floor.bulkhead_m, 3))
+    closed = [n for n, y in enumerate(grid.ys) if all(abs(y - way) > routing.WAY_M for way in floor.ways_y_m)]
+    assert all(grid.along[wall - 1][n] >= routing.WALL for n in closed)
+    passing = [n for n in range(len(grid.ys)) if n not in closed]
+    assert passing
+    assert all(grid.along[wall - 1][n] < routing.WALL for n in passing)
 
 
 def test_runs_follow_what_moves_until_a_person_sets_them(estate: Design) -> None:

@@ -5,10 +5,14 @@ the bulkhead only where there is a way.
 from __future__ import annotations
 
 from bisect import bisect_left
-from collections.abc import Iterable, Sequence
+from collections.abc import Iterable
 from functools import lru_cache
 from heapq import heappop, heappush
 from itertools import pairwise
+from math import inf
+
+import numpy as np
+from numpy.typing import NDArray
 
 from ohmack.core.document import Design
 from ohmack.core.document.cabin import ZoneKind
@@ -26,9 +30,8 @@ TURN_M = 0.30  # a bend is worth so much of a detour
 # What a metre costs beside one along the sill: common practice, no source.
 HARD, SKIN, WALL = 40.0, 8.0, 200.0
 AWAY, SEAT, DASH, ENGINE, HEAT, BESIDE, OTHER_SIDE = 1.7, 2.4, 1.25, 1.2, 6.0, 2.5, 0.35
-STEPS = ((1, 0), (-1, 0), (0, 1), (0, -1))
 Rect = tuple[float, float, float, float]  # x from, x to, y from, y to [m]
-Node = tuple[int, int, int]  # column, row, and the step that led there
+State = tuple[int, int]  # a crossing of lines, and whether it was reached along the car or across it
 
 
 @record
@@ -80,24 +83,12 @@ def _rect(middle: Point, length_m: float, width_m: float, more_m: float) -> Rect
 
 @record
 class Grid:
-    """Lines along and across the car on which a cable may run, and what a metre costs in the fields between them."""
+    """Lines along and across the car on which a cable may run, and the price of every piece between two crossings."""
 
     xs: tuple[float, ...]
     ys: tuple[float, ...]
-    along: tuple[float, ...]  # by line along the car, while nothing is in the way
-    fields: tuple[tuple[float, ...], ...]  # by column and row, what lies there; 0 where nothing does
-    walls: frozenset[int]  # lines along the car that meet the bulkhead where there is no way through
-
-    def metre(self, column: int, row: int, step: int) -> float:
-        """What a metre costs on the piece that begins at a crossing of lines."""
-        dx, dy = STEPS[step]
-        if dx:
-            left = column if dx > 0 else column - 1
-            beside = [self.fields[left][r] for r in (row - 1, row) if 0 <= r < len(self.ys) - 1]
-            return max(self.along[row], min(beside))
-        low = row if dy > 0 else row - 1
-        beside = [self.fields[c][low] for c in (column - 1, column) if 0 <= c < len(self.xs) - 1]
-        return max((self.along[low] + self.along[low + 1]) / 2, min(beside))
+    along: list[list[float]]  # [column][row]: from there to the next column
+    across: list[list[float]]  # [column][row]: from there to the next row
 
 
 def _lines(values: Iterable[float], low: float, high: float) -> tuple[float, ...]:
@@ -108,33 +99,55 @@ def _lines(values: Iterable[float], low: float, high: float) -> tuple[float, ...
 def _grid(floor: Floor, ends: tuple[Point, Point], lane_m: float, side: int, beside: tuple[Rect, ...]) -> Grid:
     """The lines worth running on: through both ends, along the lanes and round everything that is in the way."""
     half, lane, console = floor.half_m, floor.half_m - lane_m, lane_m
-    # A zone's edge is a line, and so is the edge of a seat and of what is better kept away from.
-    rects = (*floor.hard, *floor.heat, *floor.seats, *beside)
+    # A zone's edge is a line, and so is the edge of a seat; along a power run only its sides are.
+    rects = (*floor.hard, *floor.seats)
+    dash = floor.bulkhead_m + DASH_M / 3
     xs = _lines(
-        [*(x for x, _ in ends), floor.bulkhead_m, floor.bulkhead_m + DASH_M / 3, *(v for r in rects for v in r[:2])],
+        [*(x for x, _ in ends), floor.bulkhead_m, dash, *(v for r in rects for v in r[:2])],
         min(0.0, *(x for x, _ in ends)), max(floor.length_m, *(x for x, _ in ends)),
     )  # fmt: skip
     ys = _lines(
         [*(y for _, y in ends), lane, -lane, console, -console, *floor.ways_y_m,
-         *(v for r in rects for v in r[2:])],
+         *(v for r in (*rects, *floor.heat, *beside) for v in r[2:])],
         min(-half, *(y for _, y in ends)), max(half, *(y for _, y in ends)),
     )  # fmt: skip
-    along = []
-    for y in ys:
-        in_m = half - abs(y)
-        away = min(AWAY, 1.0 + 4.0 * abs(in_m - lane_m)) + (OTHER_SIDE if side * y < 0 else 0.0)
-        along.append(SKIN if in_m < SKIN_M - 1e-9 else away)
-    fields = [[0.0] * max(1, len(ys) - 1) for _ in xs]
+    return Grid(xs, ys, *_prices(floor, np.array(xs), np.array(ys), lane_m, side, beside))
+
+
+Matrix = NDArray[np.float64]
+
+
+def _prices(
+    floor: Floor, xs: Matrix, ys: Matrix, lane_m: float, side: int, beside: tuple[Rect, ...]
+) -> tuple[list[list[float]], list[list[float]]]:
+    """What every piece of a grid costs, along the car and across it."""
+    in_m = floor.half_m - np.abs(ys)
+    free = np.minimum(AWAY, 1.0 + 4.0 * np.abs(in_m - lane_m)) + np.where(side * ys < 0, OTHER_SIDE, 0.0)
+    free = np.where(in_m < SKIN_M - 1e-9, SKIN, free)
+    mid_x, mid_y = (xs[1:] + xs[:-1]) / 2, (ys[1:] + ys[:-1]) / 2
+    fields = np.zeros((len(xs) + 1, len(ys) + 1))  # what lies between the lines, with an empty rim
     for group, cost in ((floor.seats, SEAT), (floor.heat, HEAT), (beside, BESIDE), (floor.hard, HARD)):
         for x0, x1, y0, y1 in group:
-            low, high = bisect_left(ys, round(y0, 3)), bisect_left(ys, round(y1, 3))
-            for column in range(bisect_left(xs, round(x0, 3)), min(bisect_left(xs, round(x1, 3)), len(xs) - 1)):
-                for row in range(low, min(high, len(ys) - 1)):
-                    fields[column][row] = max(fields[column][row], cost)
-    walls = frozenset(
-        row for row, y in enumerate(ys) if floor.ways_y_m and not any(abs(y - way) <= WAY_M for way in floor.ways_y_m)
-    )
-    return Grid(xs, ys, tuple(along), tuple(map(tuple, fields)), walls)
+            inside = np.outer((mid_x > x0) & (mid_x < x1), (mid_y > y0) & (mid_y < y1))
+            fields[1:-1, 1:-1] = np.where(inside, np.maximum(fields[1:-1, 1:-1], cost), fields[1:-1, 1:-1])
+
+    def priced(metre: Matrix, x_m: Matrix) -> Matrix:
+        """Before the bulkhead, and under the dash but for its zones, it costs the same all over."""
+        under = np.where(metre >= HEAT, np.maximum(DASH, metre), DASH)
+        flat = np.where(x_m < floor.bulkhead_m, ENGINE, under)
+        return np.where((metre >= SKIN) | (x_m >= floor.bulkhead_m + DASH_M), metre, flat)
+
+    along = np.maximum(free[None, :], np.minimum(fields[1:-1, :-1], fields[1:-1, 1:]))
+    along = priced(along, mid_x[:, None]) * np.diff(xs)[:, None]
+    across = np.maximum(((free[1:] + free[:-1]) / 2)[None, :], np.minimum(fields[:-1, 1:-1], fields[1:, 1:-1]))
+    across = priced(across, xs[:, None]) * np.diff(ys)[None, :]
+    wall = int(np.searchsorted(xs, round(floor.bulkhead_m, 3)))
+    if 0 < wall < len(xs):
+        across[wall] += WALL  # nothing runs inside the wall itself
+        if floor.ways_y_m:
+            open_rows = np.min(np.abs(ys[:, None] - np.array(floor.ways_y_m)[None, :]), axis=1) <= WAY_M
+            along[wall - 1] += np.where(open_rows, 0.0, WALL)
+    return along.tolist(), across.tolist()
 
 
 def route(
@@ -166,49 +179,44 @@ def _route(
 ) -> tuple[Point, ...]:
     start, end = (round(start[0], 3), round(start[1], 3)), (round(end[0], 3), round(end[1], 3))
     grid = _grid(floor, (start, end), lane_m, side, beside)
-    xs, ys = grid.xs, grid.ys
-    wall = bisect_left(xs, round(floor.bulkhead_m, 3))
-    last = bisect_left(xs, end[0]), bisect_left(ys, end[1])
-    first: Node = (bisect_left(xs, start[0]), bisect_left(ys, start[1]), -1)
-    best: dict[Node, float] = {first: 0.0}
-    before: dict[Node, Node] = {}
-    heap = [(0.0, 0.0, first)]
-    done = first
+    xs, ys, along, across = grid.xs, grid.ys, grid.along, grid.across
+    columns, rows = len(xs), len(ys)
+    last = bisect_left(xs, end[0]) * rows + bisect_left(ys, end[1])
+    first = bisect_left(xs, start[0]) * rows + bisect_left(ys, start[1])
+    # A state is a crossing and how it was reached: 0 along the car, 1 across it; the first one either way.
+    best = [[inf, inf] for _ in range(columns * rows)]
+    before: dict[State, State] = {}
+    best[first] = [0.0, 0.0]
+    heap: list[tuple[float, float, int, int]] = [(0.0, 0.0, first, 0), (0.0, 0.0, first, 1)]
+    done: State = (first, 0)
     while heap:
-        _, spent, here = heappop(heap)
-        column, row, heading = done = here
-        if (column, row) == last:
-            break
-        if spent > best[here]:
+        _, spent, here, heading = heappop(heap)
+        if spent > best[here][heading]:
             continue
-        for step, (dx, dy) in enumerate(STEPS):
-            to_column, to_row = column + dx, row + dy
-            if not (0 <= to_column < len(xs) and 0 <= to_row < len(ys)):
-                continue
-            length_m = abs(xs[to_column] - xs[column]) + abs(ys[to_row] - ys[row])
-            cost = length_m * _flat(floor, grid, xs, column, row, step)
-            if heading not in (-1, step):
-                cost += TURN_M
-            through = dx and max(column, to_column) == wall and row in grid.walls
-            if through or (dy and column == wall):  # where there is no way, or along inside the wall itself
-                cost += WALL
-            total, there = spent + cost, (to_column, to_row, step)
-            if total < best.get(there, float("inf")) - 1e-12:
-                best[there], before[there] = total, here
+        if here == last:
+            done = (here, heading)
+            break
+        column, row = divmod(here, rows)
+        steps = []
+        if column + 1 < columns:
+            steps.append((here + rows, along[column][row], 0))
+        if column:
+            steps.append((here - rows, along[column - 1][row], 0))
+        if row + 1 < rows:
+            steps.append((here + 1, across[column][row], 1))
+        if row:
+            steps.append((here - 1, across[column][row - 1], 1))
+        for there, price, step in steps:
+            total = spent + price + (TURN_M if step != heading else 0.0)
+            if total < best[there][step] - 1e-12:
+                best[there][step] = total
+                before[there, step] = (here, heading)
+                to_column, to_row = divmod(there, rows)
                 left_m = abs(xs[to_column] - end[0]) + abs(ys[to_row] - end[1])
-                heappush(heap, (total + left_m, total, there))
-    steps = [done]
-    while steps[-1] in before:
-        steps.append(before[steps[-1]])
-    steps.reverse()
-    bends = [a for a, b in pairwise(steps[1:]) if a[2] != b[2]]
-    return tuple((round(xs[column], 2), round(ys[row], 2)) for column, row, _ in bends)
-
-
-def _flat(floor: Floor, grid: Grid, xs: Sequence[float], column: int, row: int, step: int) -> float:
-    """What a metre costs there; before the bulkhead and under the dash it is the same all over."""
-    metre = grid.metre(column, row, step)
-    x_m = (xs[column] + xs[column + STEPS[step][0]]) / 2
-    if metre >= SKIN or x_m >= floor.bulkhead_m + DASH_M:
-        return metre
-    return ENGINE if x_m < floor.bulkhead_m else max(DASH, grid.metre(column, row, step) if metre >= HEAT else DASH)
+                heappush(heap, (total + left_m, total, there, step))
+    met = [done]
+    while met[-1][0] != first:
+        met.append(before[met[-1]])
+    met.reverse()
+    bends = [a[0] for a, b in pairwise(met[1:]) if a[1] != b[1]]
+    return tuple((round(xs[here // rows], 2), round(ys[here % rows], 2)) for here in bends)

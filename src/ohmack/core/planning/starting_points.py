@@ -206,9 +206,14 @@ def new_design(title: str, vehicle: Vehicle, intake: Intake, policy: Policy) -> 
 
 
 def _free_pair(design: Design) -> list[str]:
-    """The first left and right position that has no new speaker yet."""
+    """The first left and right position that has no new speaker yet; places the car had none at before, all of a kind
+    together.
+    """
     taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
     free = [s for s in design.vehicle.speakers if s.id not in taken]
+    waiting = [s for s in free if s.new_place]
+    if waiting:
+        return [s.id for s in waiting if s.place is waiting[0].place][:8]
     if not free:
         return []
     first = free[0]
