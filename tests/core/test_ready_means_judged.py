@@ -60,14 +60,22 @@ def assert_judged(design: Design, evaluation: Evaluation) -> None:
                 assert any(load.amplifier.id == part.id and load.power.value for load in evaluation.results.loads), (
                     part.name
                 )
+            case "subwoofer" if part.at_ids:
+                row = next(r for r in evaluation.results.channel_loads if r.speakers[0].id in part.at_ids)
+                assert row.load.value is not None
             case "subwoofer":
                 assert "speaker" in has, part.name
                 assert any(p.kind == "box" for p in today.parts)
             case "powered subwoofer":
-                assert "tap" in has
+                assert has & {"tap", "line"}, part.name
                 assert has & {"power", "feed"}, part.name
             case "converter" | "processor":
-                assert {"tap", "feed", "line"} <= has, part.name
+                assert {"line", *(("feed",) if part.active else ())} <= has, part.name
+                assert "tap" in has or any(k.kind == "line" and k.to_id == part.id for k in today.links), part.name
+            case "charging relay":
+                assert any(k.kind == "charge" and k.through_id == part.id for k in today.links), part.name
+            case "series capacitor":
+                assert part.at_ids, part.name
             case "driver":
                 assert part.at_ids, part.name
                 for name in part.at_ids:  # each place has a pair of the car or a channel of its own

@@ -91,7 +91,8 @@ def _forget(tree: dict[str, Any], at: tuple[str, ...], lost: list[Any]) -> None:
         _forget_cavities(tree, at[2], ids)
         return
     if not local:
-        ids |= {str(c["id"]) for item in lost for c in item.get("channels", ())}  # a module's own outputs
+        outputs = [c for item in lost for c in item.get("channels", ()) if isinstance(c, dict)]
+        ids |= {str(c["id"]) for c in outputs}  # a module's own pairs; the channels of a line are numbers
     for reference in registry.references:
         if (
             (reference.ref.to == collection.many.group)

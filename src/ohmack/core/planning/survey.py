@@ -14,6 +14,7 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.planning.headrests import add_headrests
+from ohmack.core.planning.laying import power_side
 from ohmack.core.reference import table
 
 Start = Callable[[Design], dict[str, Any]]
@@ -60,6 +61,7 @@ def _nothing(design: Design) -> dict[str, Any]:
 
 
 HEADRESTS = "headrest speakers"
+BATTERY_Y_M = 0.55
 # what it is called -> (list in the vehicle, where along the car or -1 for nowhere, what it starts with)
 ADDITIONS: dict[str, tuple[str, float, Start]] = {
     "speaker": ("speakers", 0.50, _nothing),
@@ -104,6 +106,8 @@ def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
     while f"{stem}-{number}" in taken:
         number += 1
     place = {"x_m": round(share * (vehicle.length_m.value or 4.2), 2), "y_m": 0.2}
+    if what == "battery":  # in the boot, to the side the power runs do not come down
+        place["y_m"] = -BATTERY_Y_M * power_side(design)
     tree = {"id": f"{stem}-{number}", "name": f"{what.capitalize()} {number}", **start(design)}
     if share >= 0:
         tree["position"] = place

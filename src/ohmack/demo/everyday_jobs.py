@@ -1,0 +1,143 @@
+"""Demo jobs of every day: a powered subwoofer on the radio that is there, five channels with a new radio, speakers in
+the headrests of a roadster.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ohmack.core.document import Design
+from ohmack.core.document.design import Intake, Wish
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.laying import follow
+from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.survey import add_to_survey
+from ohmack.core.planning.wiring import connect_everything
+from ohmack.demo.building import DemoJob, catalogue, documented, measured
+
+R, S, V = "vehicle/radio", "vehicle/supply", "vehicle"
+Rounds = tuple[tuple[str, tuple[Edit, ...]], ...]
+
+
+def _picked(design: Design, names: Sequence[str]) -> tuple[Rounds, Design]:
+    """One round a catalogue part: placed and wired up, as a press does it."""
+    trees, rounds = {tree["name"]: tree for tree in catalogue()}, []
+    for name in names:
+        placed = place_part(design, dict(trees[name]))
+        edits = (*placed, *connect_everything(apply_edits(design, placed)))
+        design = apply_edits(design, edits)
+        rounds.append((f"{name} added", edits))
+    return tuple(rounds), design
+
+
+def _remedied(design: Design, rules: Sequence[str]) -> tuple[Rounds, Design]:
+    """One round a finding of some rules, mended by its own remedy."""
+    rounds: list[tuple[str, tuple[Edit, ...]]] = []
+    for rule in rules:
+        for finding in evaluate(design).findings:
+            if finding.rule == rule and finding.remedy and finding.remedy.edits:
+                design = apply_edits(design, finding.remedy.edits)
+                rounds.append((finding.remedy.label, tuple(finding.remedy.edits)))
+    return tuple(rounds), design
+
+
+def _truck() -> DemoJob:
+    """Bass behind the seat of a working truck, out again for the winter fodder."""
+    vehicle = new_vehicle("Brackley", "Drover", 2008, Body.PICKUP, Hand.RIGHT)
+    intake = Intake(
+        wishes=(Wish.BASS,),
+        wishes_note="The radio is three years old and stays. In winter the seat back comes out, so the bass must too.",
+        budget=520,
+        reversible=True,
+    )
+    first = new_design("Bass behind the seat, out in winter", vehicle, intake, Policy())
+    survey = (
+        measured(f"{R}/tier", "aftermarket radio", how="by eye"),
+        measured(f"{R}/line_pairs", 3, how="by eye"),
+        measured(f"{R}/line_v", 2.0),
+        measured(f"{R}/clip_step", "33 of 40", how="by ear"),
+        measured(f"{S}/post_running_v", 14.1),
+        measured(f"{S}/post_resting_v", 12.6),
+        documented(f"{S}/batteries/battery/cca_a", 540.0),
+        measured(f"{S}/body_return_ohm", 0.0012),
+        measured(f"{S}/battery_strap_ohm", 0.0004),
+        measured(f"{V}/feeds/radio-switched/live", ["accessory", "on"]),
+        documented(f"{V}/feeds/radio-switched/limit_a", 0.5),
+        measured(f"{V}/ground_points/ground-rear/kind", "factory ground bolt", how="by eye"),
+        Edit(path=f"{V}/ground_points/ground-rear/name", value="Works bolt under the seat"),
+        measured(f"{V}/spaces/space-rear/length_m", 0.19, how="by eye"),
+        measured(f"{V}/spaces/space-rear/width_m", 1.2, how="by eye"),
+        measured(f"{V}/spaces/space-rear/height_m", 0.5, how="by eye"),
+    )
+    design = apply_edits(first, survey)
+    parts, design = _picked(design, ("Cooperage Backrest 10", "Hob maxi holder"))
+    tape = (measured("links/power-bass/tape_length_m", 5.0),)
+    return DemoJob(
+        "Hesper Stroud, drove and dale", "555 0177", first.title, first, (("survey", survey), *parts, ("taped", tape))
+    )
+
+
+def _saloon() -> DemoJob:
+    """Five channels, four doors and a box, everything off one run."""
+    vehicle = new_vehicle("Dovekin", "Sedge", 2011, Body.SALOON, Hand.RIGHT)
+    intake = Intake(
+        wishes=(Wish.BASS, Wish.CLARITY, Wish.SCREEN),
+        wishes_note="Plays cello in two orchestras and sits in this car between them. Everything may be new.",
+        budget=1500,
+    )
+    first = new_design("Five channels, four doors and a box", vehicle, intake, Policy())
+    survey = (
+        measured(f"{R}/tier", "plain radio", how="by eye"),
+        measured(f"{R}/opening_width_mm", 182.0),
+        measured(f"{R}/opening_height_mm", 102.0),
+        measured(f"{R}/opening_depth_mm", 165.0),
+        measured(f"{S}/post_running_v", 14.2),
+        measured(f"{S}/post_resting_v", 12.6),
+        documented(f"{S}/batteries/battery/cca_a", 620.0),
+        measured(f"{S}/body_return_ohm", 0.0011),
+    )
+    design = apply_edits(first, survey)
+    parts, design = _picked(
+        design,
+        (
+            "Quillon S2 screen radio", "Tessel Five 75+350", "Pell & Fenn Coax 65, pair",
+            "Pell & Fenn Coax 52 slim, pair", "Morrowick 10 D4", "Cooperage 28 closed", "Hob strip holder",
+        ),
+    )  # fmt: skip
+    over = [Edit(path=f"links/speaker-spk-{corner}/factory_wire", value=True) for corner in ("rl", "rr")]
+    rear = follow(design, over)
+    return DemoJob(
+        "Linnet Aske", "555 0188", first.title, first, (("survey", survey), *parts, ("rears over the loom", rear))
+    )
+
+
+def _roadster() -> DemoJob:
+    """Voices beside the ears with the roof down: two small speakers a seat on the radio's rear pairs."""
+    vehicle = new_vehicle("Voltane", "Swift", 2004, Body.TWO_SEATER, Hand.RIGHT)
+    intake = Intake(
+        wishes=(Wish.CLARITY,),
+        budget=260,
+        wishes_note="With the roof down nobody understands the talking book. Nothing is to be seen.",
+    )
+    first = new_design("Voices beside the ears", vehicle, intake, Policy())
+    survey = (
+        measured(f"{R}/tier", "plain radio", how="by eye"),
+        measured(f"{R}/lowest_load_ohm", 4.0, how="papers"),
+        measured(f"{R}/source_voltage_v", 9.0),
+    )
+    design = apply_edits(first, survey)
+    _, seats = add_to_survey(design, "headrest speakers")
+    design = apply_edits(design, seats)
+    parts, design = _picked(design, ("Kettleworth Cushion 100, four",))
+    mended, design = _remedied(design, ("channel-load", "small-speaker"))
+    return DemoJob(
+        "Corin Vale", "555 0193", first.title, first, (("survey", survey), ("headrests", seats), *parts, *mended)
+    )
+
+
+def everyday_jobs() -> tuple[DemoJob, ...]:
+    """The jobs of every day."""
+    return (_truck(), _saloon(), _roadster())

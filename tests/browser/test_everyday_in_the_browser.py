@@ -1,0 +1,151 @@
+"""Everyday jobs in Debian's Chromium, each from an empty job to its build sheet, its presses and entries counted."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+from playwright.sync_api import Page, expect
+
+from browser.conftest import assert_accessible, settled
+
+GOOD_WORK = 60  # presses and entries from intake to a build sheet
+
+
+@dataclass
+class Walk:
+    """One installer at one desk, who counts what the hands do."""
+
+    page: Page
+    acts: int = 0
+
+    def open(self, customer: str, make: str, model: str, body: str, *wishes: str, reversible: bool = False) -> None:
+        page = self.page
+        page.goto("/jobs/new")
+        for field, text in (("customer", customer), ("title", model), ("make", make), ("model", model)):
+            page.fill(f"#{field}", text)
+        page.select_option("#body", label=body)
+        for wish in wishes:
+            page.check(f'input[name=wishes][value="{wish}"]')
+        if reversible:
+            page.locator("select[name=reversible], input[name=reversible]").first.check()
+        page.get_by_role("button", name="Open it").click()
+        page.wait_for_url("**/jobs/J-*/**", wait_until="commit")
+        self.acts += 6 + len(wishes)
+
+    def press(self, name: str, within: str = "body") -> None:
+        self.page.locator(within).get_by_role("button", name=name).first.click()
+        self._done()
+
+    def sheet(self, name: str) -> None:
+        self.page.locator("nav").get_by_role("link", name=name).first.click()
+        self._done()
+
+    def pick(self, part: str) -> None:
+        listed = self.page.locator("select[name=catalogue_id] option").filter(has_text=part).first
+        self.page.select_option("select[name=catalogue_id]", value=listed.get_attribute("value"))
+        self.page.locator("form:has(select[name=catalogue_id]) button").click()
+        expect(self.page.locator("#parts-title, main table").first).to_be_visible()
+        expect(self.page.get_by_role("link", name=part).first).to_be_visible()
+        self._done(2)
+
+    def fact(self, label: str, value: str) -> None:
+        row = self.page.locator("tr").filter(has_text=label).first
+        row.locator("input:not([type=hidden])").first.fill(value)
+        row.locator("input:not([type=hidden])").first.press("Enter")
+        self._done()
+
+    def choose(self, label: str, option: str) -> None:
+        self.page.get_by_label(label).first.select_option(label=option)
+        self._done()
+
+    def _done(self, acts: int = 1) -> None:
+        self.acts += acts
+        settled(self.page)
+        self.page.wait_for_load_state("networkidle")
+
+
+def rows(page: Page) -> list[str]:
+    return [" ".join(text.split()) for text in page.locator("main table tbody tr").all_inner_texts()]
+
+
+def test_a_powered_subwoofer_from_an_empty_job(page: Page) -> None:
+    walk = Walk(page)
+    walk.open("Ned Larkspur", "Dravel", "Bullock", "pickup", "more bass")
+    walk.sheet("Factory system")
+    walk.press("one that was fitted later")
+    walk.press("Take it as assumed: aftermarket radio")
+    walk.sheet("The car")
+    walk.fact("RCA line output pairs", "3")
+    walk.fact("RCA line output at the last clean step", "2 V")
+    walk.sheet("Plan")
+    walk.pick("Cooperage Backrest 10")
+    expect(page.locator(".docket")).not_to_contain_text("Stop")
+    walk.sheet("Supply")
+    page.locator("input[name=value]").locator("visible=true").first.wait_for()
+    expect(page.locator("main")).to_contain_text("30.0 A")
+    walk.sheet("Signal")
+    expect(page.locator("h1")).to_contain_text("Set the input to 2.00 V")
+    walk.sheet("Build")
+    sheet = rows(page)
+    assert any(row.startswith("Line level Factory radio Cooperage Backrest 10") for row in sheet)
+    assert any("30 A" in row and "Main fuse at the battery" in row for row in sheet)
+    assert any(row.startswith("Bass knob Cooperage Backrest 10 the dash") for row in sheet)
+    assert any(
+        row.startswith("Cooperage Backrest 10 2.00 V into its line input") and "low-pass" in row for row in sheet
+    )
+    assert walk.acts < GOOD_WORK, walk.acts
+    assert_accessible(page, page.url)
+
+
+def test_five_channels_from_an_empty_job(page: Page) -> None:
+    walk = Walk(page)
+    walk.open("Pia Corrin", "Dravel", "Minnow", "saloon", "more bass", "clarity")
+    walk.sheet("Plan")
+    for part in (
+        "Tessel Five 75+350", "Quillon S2 screen radio", "Pell & Fenn Coax 65, pair", "Pell & Fenn Coax 52 slim, pair",
+        "Morrowick 10 D4", "Cooperage 28 closed",
+    ):  # fmt: skip
+        walk.pick(part)
+    pairs = page.get_by_label("plays the RCA pair")
+    assert [pairs.nth(i).evaluate("e => e.selectedOptions[0].text") for i in range(pairs.count())] == [
+        "front", "rear", "subwoofer",
+    ]  # fmt: skip
+    page.locator("#sheet").get_by_role("link", name="Speaker").filter(has_text="Speaker").nth(2).click()
+    walk.acts += 1
+    walk.choose("Over the factory wires", "yes")
+    walk.sheet("Build")
+    sheet = rows(page)
+    speakers = [row for row in sheet if row.startswith("Speaker ")]
+    assert [next(c for c in ("white", "grey", "green", "purple", "brown") if c in row) for row in speakers] == [
+        "white", "grey", "green", "purple", "brown",
+    ]  # fmt: skip
+    assert "Factory radio's plug, rear left pair" in speakers[2]
+    assert any("channel 5" in row and "low-pass 80 Hz" in row for row in sheet)
+    assert sum(row.startswith("Line level ") for row in sheet) == 3
+    assert walk.acts < GOOD_WORK, walk.acts
+
+
+def test_two_amplifiers_a_block_and_a_second_battery_from_an_empty_job(page: Page) -> None:
+    walk = Walk(page)
+    walk.open("Orla Fenwick", "Brume", "Halcyon", "estate", "more bass")
+    page.select_option("select[name=what]", label="battery")
+    page.locator('form[action$="/add"] button').click()
+    walk._done(2)
+    expect(page.locator("#editor")).to_be_visible()
+    walk.sheet("Plan")
+    for part in (
+        "Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Tessel Four 70", "Pell & Fenn Coax 65, pair",
+        "Sprig LC2 active", "Hob two-way fused block", "Hob charging relay 100",
+    ):  # fmt: skip
+        walk.pick(part)
+    walk.sheet("Supply")
+    expect(page.locator("main")).to_contain_text("Charge cable of Battery 2")
+    expect(page.locator("main")).to_contain_text("Main run to Hob two-way fused block")
+    walk.sheet("Build")
+    sheet = rows(page)
+    ends = [row for row in sheet if "the charge cable of Battery 2" in row]
+    assert len(ends) == 2
+    assert all("125 A" in row for row in ends)
+    assert any(row.startswith("Ground Battery 2") for row in sheet)
+    assert any(row.startswith("Power Battery Hob two-way fused block") for row in sheet)
+    assert walk.acts < GOOD_WORK, walk.acts
