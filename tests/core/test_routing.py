@@ -20,7 +20,7 @@ from ohmack.core.physics.geometry import Point, crossing_y_m, length_inside_m, p
 from ohmack.core.planning import routing
 from ohmack.core.planning.laying import follow, lay_anew
 from ohmack.core.planning.moving import insert_way_point, move_to, put_in, spots
-from ohmack.core.planning.routing import TURN_M, floor_of, route
+from ohmack.core.planning.routing import TURN_M, Lane, floor_of, route
 from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -49,7 +49,7 @@ def test_a_way_keeps_clear_of_every_zone_and_goes_through_a_way(
     floor = FLOORS[body]
     start = (round(x1 * floor.length_m, 2), round(y1 * floor.half_m, 2))
     end = (round(x2 * floor.length_m, 2), round(y2 * floor.half_m, 2))
-    ways = route(floor, start, end, 0.13, side)
+    ways = route(floor, start, end, Lane(0.13), side)
     points = (start, *ways, end)
     assert plan_length_m(points) >= abs(start[0] - end[0]) + abs(start[1] - end[1]) - 0.03
     for a, b in pairwise(points):
@@ -73,7 +73,7 @@ def test_no_way_is_cheaper_than_the_one_that_is_taken(body: Body) -> None:
     """networkx finds the same least price over the same lines, bends counted."""
     floor = FLOORS[body]
     ends = (round(0.2 * floor.length_m, 3), 0.4), (round(0.8 * floor.length_m, 3), -0.1)
-    grid = routing._grid(floor, ends, 0.13, 1, ())
+    grid = routing._grid(floor, ends, Lane(0.13), 1, ())
     graph = nx.DiGraph()
     for column in range(len(grid.xs)):
         for row in range(len(grid.ys)):
@@ -84,7 +84,7 @@ def test_no_way_is_cheaper_than_the_one_that_is_taken(body: Body) -> None:
                     graph.add_edge((column, row, heading), (*to, step), weight=price + bend)
     start, goal = ((grid.xs.index(x), grid.ys.index(y)) for x, y in ends)
     least = min(nx.dijkstra_path_length(graph, (*start, first), (*goal, last)) for first in (0, 1) for last in (0, 1))
-    taken = [ends[0], *route(floor, *ends, 0.13, 1), ends[1]]
+    taken = [ends[0], *route(floor, *ends, Lane(0.13), 1), ends[1]]
     price = TURN_M * bends_of(taken[0], tuple(taken[1:-1]), taken[-1])
     for a, b in pairwise(taken):
         here, goal_here = _near(grid, a), _near(grid, b)
@@ -121,7 +121,7 @@ def test_a_metre_costs_what_lies_there() -> None:
     """Along the sill a metre costs one; through a rail, a seat, the tunnel or the wall what their tables say."""
     floor = FLOORS[Body.ESTATE]
     sill = floor.half_m - 0.13
-    grid = routing._grid(floor, ((2.0, sill), (4.0, sill)), 0.13, 1, ())
+    grid = routing._grid(floor, ((2.0, sill), (4.0, sill)), Lane(0.13), 1, ())
     row = grid.ys.index(round(sill, 3))
     along = sum(grid.along[c][row] for c in range(grid.xs.index(2.0), grid.xs.index(4.0)))
     assert along == pytest.approx(2.0), "on the lane, on its side"

@@ -71,7 +71,7 @@ def draw_levels(picture: Picture, signal: SignalResult, top: float) -> Markup:
         return lower + 32 + (ceiling - level) / (ceiling - floor) * 26
 
     labels = LabelField(Box(_LEFT - 70, top, WIDTH - 4, top + CHART_HEIGHT))
-    pieces = [_grid(low, high, y_of, top)]
+    pieces = [_grid(low, high, y_of, top, labels)]
     clip_line = [(x + dx, y_of(s.clip_dbv)) for x, s in zip(xs, stages, strict=True) for dx in (-18, 18)]
     level_line = [(x, y_of(s.level_dbv)) for x, s in zip(xs, stages, strict=True)]
     pieces.append(el("path", d=path(clip_line), class_="clip-line"))
@@ -104,13 +104,14 @@ def draw_levels(picture: Picture, signal: SignalResult, top: float) -> Markup:
     return group(pieces, class_="levels")
 
 
-def _grid(low: float, high: float, y_of: object, top: float) -> Markup:
+def _grid(low: float, high: float, y_of: object, top: float, labels: LabelField) -> Markup:
     pieces = []
     step = 10 if high - low < 70 else 20
     level = step * int(low // step + 1)
     while level <= high:
         y = y_of(level)  # type: ignore[operator]
         pieces.append(el("path", d=f"M{_LEFT:.1f} {y:.1f}H{_RIGHT:.1f}", class_="grid"))
+        labels.block(Box(_LEFT - 34, y - 8, _LEFT - 4, y + 7))
         pieces.append(label(_LEFT - 6, y + 4, f"{level:+d}".replace("-", "−") if level else "0", "dim", "end"))
         level += step
     pieces.append(label(_LEFT - 6, top + 12, "dBV", "dim", "end"))

@@ -23,7 +23,7 @@ from ohmack.core.document.parts import (
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.geometry import point_at
 from ohmack.core.supply.results import SupplyResult
-from ohmack.core.wording import digits
+from ohmack.core.wording import count, digits
 from ohmack.drawing.cabin import draw_acts, draw_below, draw_break, draw_damage, draw_modules, draw_way
 from ohmack.drawing.car import draw_car
 from ohmack.drawing.labels import Box as LabelBox
@@ -337,12 +337,14 @@ def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:
             length = results.runs[supply.ground.id].length.value
             if box and length:
                 yield _caption(picture, f"ground, {results.say(length, 'm')}", "dim", around(box))
+    lines: dict[str, list[Run]] = {}  # by what they go into; side by side they get one caption
     for signal in results.signals:
-        if signal.way.line is None:
-            continue
-        run = results.runs[signal.way.line.id]
-        if "line" in layer.links and run.points:
-            yield _run_caption(picture, run, "line level, screened", "dim")
+        line = results.runs[signal.way.line.id] if signal.way.line is not None else None
+        if line is not None and "line" in layer.links and line.points:
+            lines.setdefault(signal.amplifier.id, []).append(line)
+    for pairs in lines.values():
+        screened = "line level" if len(pairs) == 1 else count(len(pairs), "RCA pair")
+        yield _run_caption(picture, pairs[0], f"{screened}, screened", "dim")
     for thing_id, text, style in picture.titles:
         box = picture.things.get(thing_id)
         if box:

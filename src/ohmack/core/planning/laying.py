@@ -11,10 +11,13 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, GroundLink, LineLink, Link, PowerLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.fit.runs import ends, over_loom_from
 from ohmack.core.physics.geometry import Point
-from ohmack.core.planning.routing import Floor, Rect, floor_of, route
+from ohmack.core.planning.routing import Floor, Lane, Rect, floor_of, route
 
-# How far in from the side of the body each kind is laid [m], so that they lie side by side; common practice.
-LANES_M = {"power": 0.13, "charge": 0.18, "line": 0.13, "tap": 0.13, "remote": 0.18, "feed": 0.23, "speaker": 0.09}
+# Side by side along the sill, power never down the middle where the signals may go; common practice.
+LANES = {
+    "power": Lane(0.13, 3.0), "charge": Lane(0.18, 3.0), "line": Lane(0.13), "tap": Lane(0.13), "remote": Lane(0.18),
+    "feed": Lane(0.23), "speaker": Lane(0.09),
+}  # fmt: skip
 APART_M = 0.04  # one pair beside the other
 SIGNALS = (LineLink, TapLink, RemoteLink, FeedLink)
 KEEPS_M = 0.5  # an end moved no further leaves a way that was set by hand as it is
@@ -48,7 +51,7 @@ def _way(design: Design, floor: Floor, link: Link) -> tuple[Point, ...]:
     over_loom = isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(design, link) is None
     if start is None or end is None or over_loom or isinstance(link, GroundLink):
         return ()
-    side, lane_m = power_side(design), LANES_M[link.kind]
+    side, lane = power_side(design), LANES[link.kind]
     beside: tuple[Rect, ...] = ()
     if isinstance(link, SpeakerLink):
         side = (end.y_m > 0) - (end.y_m < 0)
@@ -56,8 +59,8 @@ def _way(design: Design, floor: Floor, link: Link) -> tuple[Point, ...]:
         side, beside = -side, tuple(_beside_power(design))
     if isinstance(link, LineLink):
         lines = [k.id for k in design.links_of(LineLink) if k.to_id == link.to_id]
-        lane_m += APART_M * lines.index(link.id)
-    return route(floor, start.point, end.point, lane_m, side, beside)
+        lane = Lane(lane.in_m + APART_M * lines.index(link.id), lane.away)
+    return route(floor, start.point, end.point, lane, side, beside)
 
 
 def lay_anew(design: Design, link_ids: Iterable[str]) -> tuple[Edit, ...]:

@@ -35,6 +35,16 @@ State = tuple[int, int]  # a crossing of lines, and whether it was reached along
 
 
 @record
+class Lane:
+    """Where a kind of cable is laid: how far in from the side of the body, and as far from the middle along the
+    console [m]; and what a metre costs away from there.
+    """
+
+    in_m: float
+    away: float = AWAY
+
+
+@record
 class Floor:
     """The floor plan a cable is laid on, as far as it matters for the way it takes."""
 
@@ -96,9 +106,9 @@ def _lines(values: Iterable[float], low: float, high: float) -> tuple[float, ...
 
 
 @lru_cache(maxsize=128)
-def _grid(floor: Floor, ends: tuple[Point, Point], lane_m: float, side: int, beside: tuple[Rect, ...]) -> Grid:
+def _grid(floor: Floor, ends: tuple[Point, Point], lane: Lane, side: int, beside: tuple[Rect, ...]) -> Grid:
     """The lines worth running on: through both ends, along the lanes and round everything that is in the way."""
-    half, lane, console = floor.half_m, floor.half_m - lane_m, lane_m
+    half, at_side, console = floor.half_m, floor.half_m - lane.in_m, lane.in_m
     # A zone's edge is a line, and so is the edge of a seat; along a power run only its sides are.
     rects = (*floor.hard, *floor.seats)
     dash = floor.bulkhead_m + DASH_M / 3
@@ -107,22 +117,22 @@ def _grid(floor: Floor, ends: tuple[Point, Point], lane_m: float, side: int, bes
         min(0.0, *(x for x, _ in ends)), max(floor.length_m, *(x for x, _ in ends)),
     )  # fmt: skip
     ys = _lines(
-        [*(y for _, y in ends), lane, -lane, console, -console, *floor.ways_y_m,
+        [*(y for _, y in ends), at_side, -at_side, console, -console, *floor.ways_y_m,
          *(v for r in (*rects, *floor.heat, *beside) for v in r[2:])],
         min(-half, *(y for _, y in ends)), max(half, *(y for _, y in ends)),
     )  # fmt: skip
-    return Grid(xs, ys, *_prices(floor, np.array(xs), np.array(ys), lane_m, side, beside))
+    return Grid(xs, ys, *_prices(floor, np.array(xs), np.array(ys), lane, side, beside))
 
 
 Matrix = NDArray[np.float64]
 
 
 def _prices(
-    floor: Floor, xs: Matrix, ys: Matrix, lane_m: float, side: int, beside: tuple[Rect, ...]
+    floor: Floor, xs: Matrix, ys: Matrix, lane: Lane, side: int, beside: tuple[Rect, ...]
 ) -> tuple[list[list[float]], list[list[float]]]:
     """What every piece of a grid costs, along the car and across it."""
     in_m = floor.half_m - np.abs(ys)
-    free = np.minimum(AWAY, 1.0 + 4.0 * np.abs(in_m - lane_m)) + np.where(side * ys < 0, OTHER_SIDE, 0.0)
+    free = np.minimum(lane.away, 1.0 + 4.0 * np.abs(in_m - lane.in_m)) + np.where(side * ys < 0, OTHER_SIDE, 0.0)
     free = np.where(in_m < SKIN_M - 1e-9, SKIN, free)
     mid_x, mid_y = (xs[1:] + xs[:-1]) / 2, (ys[1:] + ys[:-1]) / 2
     fields = np.zeros((len(xs) + 1, len(ys) + 1))  # what lies between the lines, with an empty rim
@@ -151,7 +161,7 @@ def _prices(
 
 
 def route(
-    floor: Floor, start: Point, end: Point, lane_m: float, side: int = 0, beside: Iterable[Rect] = ()
+    floor: Floor, start: Point, end: Point, lane: Lane, side: int = 0, beside: Iterable[Rect] = ()
 ) -> tuple[Point, ...]:
     """The way points of a cable between two places.
 
@@ -159,7 +169,7 @@ def route(
         floor: the floor plan.
         start: (x, y) of one end [m].
         end: (x, y) of the other [m].
-        lane_m: how far in from the side of the body it is laid, and as far from the middle along the console [m].
+        lane: where it is laid.
         side: 1 for the car's right, -1 for its left, 0 for whichever is nearer.
         beside: rectangles it is better kept out of, such as beside a power run.
 
@@ -170,15 +180,15 @@ def route(
     Method: A* over the lines worth running on, with a price for every bend. Source: textbook method; what is paid
     for where is common practice.
     """
-    return _route(floor, start, end, lane_m, side, tuple(beside))
+    return _route(floor, start, end, lane, side, tuple(beside))
 
 
 @lru_cache(maxsize=512)  # parts are tried one after the other at the same places
 def _route(
-    floor: Floor, start: Point, end: Point, lane_m: float, side: int, beside: tuple[Rect, ...]
+    floor: Floor, start: Point, end: Point, lane: Lane, side: int, beside: tuple[Rect, ...]
 ) -> tuple[Point, ...]:
     start, end = (round(start[0], 3), round(start[1], 3)), (round(end[0], 3), round(end[1], 3))
-    grid = _grid(floor, (start, end), lane_m, side, beside)
+    grid = _grid(floor, (start, end), lane, side, beside)
     xs, ys, along, across = grid.xs, grid.ys, grid.along, grid.across
     columns, rows = len(xs), len(ys)
     last = bisect_left(xs, end[0]) * rows + bisect_left(ys, end[1])
