@@ -14,12 +14,14 @@ from ohmack.core.document.cabin import ZoneKind
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.fit.zones import TOUCHES_M
 from ohmack.core.physics.geometry import Point, crossing_y_m, length_inside_m, plan_length_m
 from ohmack.core.planning import routing
 from ohmack.core.planning.laying import follow, lay_anew
 from ohmack.core.planning.moving import insert_way_point, move_to, put_in, spots
+from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.routing import TURN_M, Lane, floor_of, route
 from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -189,6 +191,18 @@ def test_every_demo_car_is_wired_clear_of_its_zones() -> None:
                 for x, y in (*ends, *(run.points or ())[:1], *(run.points or ())[-1:])
             )
             assert inside, (number, crossing.name, zone.name)
+
+
+def test_a_press_lays_a_run_round_the_zone_it_hits(estate: Design) -> None:
+    rail = next(z for z in estate.vehicle.zones if z.kind is ZoneKind.SEAT_RAIL)
+    x_m, y_m = rail.position.point
+    across = [{"x_m": x_m - 0.2, "y_m": y_m}, {"x_m": x_m + 0.2, "y_m": y_m}]
+    hit = apply_edits(estate, [Edit(path="links/power-amp/way_points", value=across)])
+    finding = next(f for f in evaluate(hit).findings if f.rule == "zone" and f.about == "power-amp")
+    mended = apply_edits(hit, edits_of(hit, finding.remedy))
+    assert not [f for f in evaluate(mended).findings if f.rule == "zone" and f.about == "power-amp"]
+    with pytest.raises(NotPossible, match="No way round it is known"):
+        edits_of(mended, finding.remedy)
 
 
 def test_put_in_a_space_by_name(estate: Design) -> None:

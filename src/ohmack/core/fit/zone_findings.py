@@ -7,8 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.facts import Position
-from ohmack.core.document.handles import at, at_id
-from ohmack.core.document.links import PowerLink
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE, Grade, Source, table
 from ohmack.core.wording import amount, listed
@@ -38,7 +37,9 @@ def zone(results: Results) -> Iterator[Draft]:
             thing_id,
             title,
             why[kind],
-            Remedy("Move it on the plan", path=f"{'links' if is_run else 'parts'}/{thing_id}"),
+            Remedy("Lay it round", connect=thing_id)
+            if is_run
+            else Remedy("Move it on the plan", path=f"{at_the(Design, lambda it: it.parts)}/{thing_id}"),
         )
 
 
@@ -55,7 +56,7 @@ def bulkhead_way(results: Results) -> Iterator[Draft]:
                 crossing.link_id,
                 f"{crossing.name}: no way through the bulkhead there",
                 "Lead it through a known way with a grommet, or add the way that was found. Never over a bare edge.",
-                Remedy("Move the run", path=at_id(PowerLink, crossing.link_id)),
+                Remedy("Lay it through a way", connect=crossing.link_id),
             )
 
 

@@ -18,6 +18,7 @@ from ohmack.core.errors import BadDocument, OhmackError
 from ohmack.core.planning.laying import follow, lay_anew
 from ohmack.core.planning.moving import check_on_body, insert_way_point, move_to, nudge, put_in
 from ohmack.core.planning.parts_tried import in_place_of, taking
+from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.wiring import connect_everything
@@ -265,12 +266,7 @@ def remedy(request: Request, number: str, form: Form) -> Response:
         rule, about = text(form, "rule"), text(form, "about")
         for finding in evaluation.findings:
             if (finding.rule, finding.about) == (rule, about) and finding.remedy:
-                if finding.remedy.connect:
-                    laid = connect_everything(record.design, finding.remedy.connect)
-                    if not laid:
-                        raise EntryError("There is nothing to wire it to yet: first pick what it drives or hears.")
-                    return laid, finding.remedy.label
-                return follow(record.design, finding.remedy.edits), finding.remedy.label
+                return edits_of(record.design, finding.remedy), finding.remedy.label
         raise EntryError("That finding is gone; nothing had to be changed.")
 
     return perform(request, number, form, plan)

@@ -1,0 +1,42 @@
+"""What a press on a finding's remedy does: its edits, a part wired up, a cable laid round."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit
+from ohmack.core.errors import NotPossible
+from ohmack.core.figures.finding import Remedy
+from ohmack.core.planning.laying import follow, lay_anew
+from ohmack.core.planning.wiring import connect_everything
+
+
+def edits_of(design: Design, remedy: Remedy) -> Sequence[Edit]:
+    """The edits a remedy stands for.
+
+    Parameters:
+        design: the design it was found in.
+        remedy: one that a press applies.
+
+    Returns:
+        its own edits with what follows from them; the links a part lacks; or another way for a link.
+
+    Raises:
+        NotPossible: there is nothing to wire the part to, or no other way for the cable.
+    """
+    if not remedy.connect:
+        return follow(design, remedy.edits)
+    if any(link.id == remedy.connect for link in design.links):
+        ways = lay_anew(design, [remedy.connect])
+        if not ways:
+            raise NotPossible(
+                "way",
+                "No way round it is known: it begins or ends there, or zones close every way. Move an end of it, or"
+                " correct the zone.",
+            )
+        return ways
+    laid = connect_everything(design, remedy.connect)
+    if not laid:
+        raise NotPossible("wire", "There is nothing to wire it to yet: first pick what it drives or hears.")
+    return laid
