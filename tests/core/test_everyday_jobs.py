@@ -289,3 +289,16 @@ def test_a_passive_converter_in_the_boot_takes_the_rear_leads_and_no_current() -
     line = moved.results.runs["line-amp"]
     assert line.length.value < result.results.runs["line-amp"].length.value, "the line starts in the boot now"
     assert all(x > 2.0 for x, _ in line.points)
+
+
+def test_one_pair_into_two_amplifiers_orders_its_y_lead() -> None:
+    design = with_parts(
+        empty(Body.ESTATE), "Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Tessel Four 70", DOORS,
+        "Sprig LC2 active",
+    )  # fmt: skip
+    lines = list(design.links_of(LineLink))
+    assert {line.to_id for line in lines} == {"amp", "amp-2"}
+    assert {line.pair for line in lines} == {1}, "the converter has one pair"
+    leads = [row for row in evaluate(design).results.order if row.what == "Y lead for an RCA pair"]
+    assert [row.amount for row in leads] == ["1"]
+    assert "into 2 inputs" in leads[0].note

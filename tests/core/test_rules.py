@@ -178,6 +178,10 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "channel-load": (Severity.STOP, [DOORS, put("parts/doors/impedance_ohm", 2.0)]),
     "line-pairs": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "unit")]),
     "caution-seat-cable": (Severity.NOTE, [put(f"{V}/speakers/spk-fl/place", "headrest")]),
+    "drilled-on-reversible": (
+        Severity.STOP,
+        [fact(f"{V}/ground_points/ground-rear/kind", "self-tapping screw")],
+    ),
     "charge-cable": (Severity.STOP, [SECOND, CHARGED]),
     "charge-cable-missing": (Severity.STOP, [part_("charging relay", current_a=100.0)]),
     "small-speaker": (Severity.WATCH, [SMALL]),

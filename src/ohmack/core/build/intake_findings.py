@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.design import Keep
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import Pickup, TapLink
+from ohmack.core.document.links import ChargeLink, FeedLink, GroundLink, Pickup, TapLink
+from ohmack.core.document.vehicle import GroundKind
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed
@@ -45,6 +46,33 @@ def splice_on_reversible(results: Results) -> Iterator[Draft]:
                 "A splice on a car that must go back to original",
                 "The customer was promised a reversible job; a plug adapter leaves the factory loom whole.",
                 Remedy("Use a plug adapter", (set_to(at(tap, lambda it: it.method), Pickup.PLUG_ADAPTER.value),)),
+            )
+
+
+@rule("drilled-on-reversible", "plan", PRACTICE)
+def drilled_on_reversible(results: Results) -> Iterator[Draft]:
+    """A hole is drilled on a job that must be reversible."""
+    design = results.design
+    if not design.intake.reversible:
+        return
+    feeds: tuple[FeedLink | ChargeLink, ...] = (*design.links_of(FeedLink), *design.links_of(ChargeLink))
+    grounds = {link.to_id for link in design.links_of(GroundLink)} | {link.ground_point_id for link in feeds}
+    for point in design.vehicle.ground_points:
+        if point.id in grounds and point.kind.value is GroundKind.SELF_TAPPING:
+            yield stop(
+                point.id,
+                f"{point.name}: a screw hole on a car that must go back to original",
+                "The customer was promised a reversible job. Take a works bolt, or a stud that is there.",
+                Remedy("Look at the point", path=at(point, lambda it: it.kind)),
+            )
+    taken = {crossing.passage_id for crossing in results.bulkhead}
+    for passage in design.vehicle.passages:
+        if passage.id in taken and passage.needs_drilling.value is True:
+            yield stop(
+                passage.id,
+                f"{passage.name}: drilled on a car that must go back to original",
+                "The customer was promised a reversible job. Find a works grommet.",
+                Remedy("Look at the way", path=at(passage, lambda it: it.needs_drilling)),
             )
 
 

@@ -10,10 +10,11 @@ from math import ceil
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.lists import OWN_CABLE
-from ohmack.core.document.links import Pickup, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.links import LineLink, Pickup, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer, Stands
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
+from ohmack.core.signal.ways import line_source, pair_name
 from ohmack.core.supply.charging import FAMILY
 from ohmack.core.wording import count, listed, trimmed
 
@@ -217,6 +218,12 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
             f"signal pickup of {name}",
             unknown="none is among the parts: choose the one for this car",
         )
+    pairs = Counter((line.from_id, line.pair) for line in design.links_of(LineLink))
+    for (name, pair), number in pairs.items():
+        if number > 1:  # the same pair into several inputs
+            source = line_source(design, name)
+            what = f"{source.name}, {pair_name(source, pair)}, into {number} inputs"
+            yield OrderRow("Adapters", str(number - 1), "Y lead for an RCA pair", what)
     if design.intake.reversible:
         for sub in design.parts_of(PoweredSubwoofer):
             fuse = f"{trimmed(sub.fuse_a)} A or more, for its wire"
