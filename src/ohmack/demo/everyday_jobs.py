@@ -68,6 +68,7 @@ def _truck() -> DemoJob:
         documented(f"{V}/feeds/radio-switched/limit_a", 0.5),
         measured(f"{V}/ground_points/ground-rear/kind", "factory ground bolt", how="by eye"),
         Edit(path=f"{V}/ground_points/ground-rear/name", value="Works bolt under the seat"),
+        measured(f"{V}/passages/bulkhead/needs_drilling", False, how="by eye"),
         measured(f"{V}/spaces/space-rear/length_m", 0.19, how="by eye"),
         measured(f"{V}/spaces/space-rear/width_m", 1.2, how="by eye"),
         measured(f"{V}/spaces/space-rear/height_m", 0.5, how="by eye"),
