@@ -15,7 +15,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
-from ohmack.core.document.parts import Converter, PoweredSubwoofer
+from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
 from ohmack.core.errors import BadDocument
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.changes import compare
@@ -418,3 +418,36 @@ def test_an_amplifier_no_driver_is_left_for_takes_the_factory_speakers_when_aske
     assert {f"Net load, Four, channel {n}" for n in (1, 2, 3, 4)} <= told, "four loads of one name are told apart"
     again = connect_everything(wired, "four")
     assert not [e for e in again if e.value["kind"] == "speaker"], "asked again it lays nothing twice"
+
+
+def test_further_channels_can_be_typed_in_one_field_after_the_other(estate: Design) -> None:
+    """In a form every field is kept by itself: ratings and lowest load first, then how many there are, and back."""
+    steps: list[tuple[str, Any]] = [
+        ("further_ratings", [{"load_ohm": 2.0, "power_w": 350.0}]), ("further_lowest_ohm", 2.0), ("further_count", 1),
+        ("low_pass_low_hz", 40.0), ("low_pass_high_hz", 150.0),
+    ]  # fmt: skip
+    design = estate
+    for name, value in steps:
+        design = apply_edits(design, [Edit(path=f"parts/amp/{name}", value=value)])
+    amplifier = next(design.parts_of(Amplifier))
+    assert [(g.first, g.count, g.lowest_load_ohm) for g in amplifier.groups] == [(1, 1, 2.0), (2, 1, 2.0)]
+    assert amplifier.group_of(2).ratings[0].power_w == 350.0
+    assert amplifier.group_of(1).ratings[0].power_w == 500.0
+    bare = apply_edits(design, [Edit(path="parts/amp/further_count", value=0)])
+    assert next(bare.parts_of(Amplifier)).channels == 1
+    for name, value in (("further_count", 8), ("low_pass_low_hz", 900.0), ("further_ratings", [])):
+        with pytest.raises(BadDocument):
+            apply_edits(design, [Edit(path=f"parts/amp/{name}", value=value)])
+
+
+def test_a_bridge_over_unlike_channels_is_stopped(estate: Design) -> None:
+    edits = [
+        Edit(path="parts/amp/further_ratings", value=[{"load_ohm": 2.0, "power_w": 350.0}]),
+        Edit(path="parts/amp/further_lowest_ohm", value=2.0),
+        Edit(path="parts/amp/further_count", value=2),
+    ]
+    unlike = apply_edits(estate, [*edits, Edit(path="links/speaker-sub/bridged", value=True)])
+    titles = [f.title for f in evaluate(unlike).findings if f.rule == "channel-clash"]
+    assert titles == ["Tessel M500: channels 1 and 2 are not of a kind"]
+    alike = apply_edits(unlike, [Edit(path="links/speaker-sub/channel", value=2)])
+    assert not [f for f in evaluate(alike).findings if f.rule == "channel-clash"]

@@ -84,6 +84,12 @@ class ChannelGroup:
         return range(self.first, self.first + self.count)
 
 
+def _runs_up(what: str, low: float | None, high: float | None) -> None:
+    """Refuse a range that runs backwards; one end alone is not a range yet."""
+    if low is not None and high is not None and low > high:
+        raise ValueError(f"the {what} range runs backwards: {low:g} to {high:g} Hz")
+
+
 class Amplifier(PartBase):
     """An amplifier; ratings are per channel. Further channels that are not like the first, as the fifth of a
     five-channel one, have ratings of their own. A plug-in one takes the factory amplifier's place on its plugs.
@@ -175,24 +181,18 @@ class Amplifier(PartBase):
 
     @model_validator(mode="after")
     def _filters_run_up(self) -> Self:
-        for low_hz, high_hz in (
-            (self.high_pass_low_hz, self.high_pass_high_hz),
-            (self.low_pass_low_hz, self.low_pass_high_hz),
-        ):
-            if (low_hz is None) != (high_hz is None) or (low_hz or 0.0) > (high_hz or 0.0):
-                raise ValueError("a filter needs both ends of its range, the lower one first")
+        _runs_up("high-pass", self.high_pass_low_hz, self.high_pass_high_hz)
+        _runs_up("low-pass", self.low_pass_low_hz, self.low_pass_high_hz)
         return self
 
     @model_validator(mode="after")
     def _further_channels_are_whole(self) -> Self:
         if self.channels > 8:
             raise ValueError("an amplifier has 8 channels at most, all kinds together")
-        if bool(self.further_count) != bool(self.further_ratings):
-            raise ValueError("further channels and their ratings go together")
-        if bool(self.further_count) != (self.further_lowest_ohm is not None):
-            raise ValueError("further channels and their lowest load go together")
-        if bool(self.further_bridged_ratings) != (self.further_lowest_bridged_ohm is not None):
-            raise ValueError("further bridged ratings and the lowest bridged load of those go together")
+        if not self.further_count:
+            return self  # what is said of channels it does not have is of no matter
+        if not self.further_ratings or self.further_lowest_ohm is None:
+            raise ValueError("further channels need their RMS power by load and their lowest load first")
         if self.further_bridged_ratings and self.further_count < 2:
             raise ValueError("bridging takes two channels of a kind")
         low_v = self.further_sensitivity_low_v or self.sensitivity_low_v
@@ -367,6 +367,7 @@ class PoweredSubwoofer(PartBase):
     def _has_an_input(self) -> Self:
         if not self.takes_line and not self.takes_speaker_level:
             raise ValueError("needs a line input or a speaker-level input")
+        _runs_up("low-pass", self.low_pass_low_hz, self.low_pass_high_hz)
         if self.line_low_v > (self.line_high_v or 100):
             raise ValueError("the most sensitive line setting must be the smaller voltage")
         if self.speaker_level_high_v is not None and (self.speaker_level_low_v or 0) > self.speaker_level_high_v:
