@@ -302,3 +302,18 @@ def test_one_pair_into_two_amplifiers_orders_its_y_lead() -> None:
     leads = [row for row in evaluate(design).results.order if row.what == "Y lead for an RCA pair"]
     assert [row.amount for row in leads] == ["1"]
     assert "into 2 inputs" in leads[0].note
+
+
+@pytest.mark.parametrize(
+    ("channels", "title"),
+    [
+        ([1, 3], "Tessel Five 75+350: two RCA pairs into channel 3"),
+        ([1, 2, 6], "Tessel Five 75+350 has 5 channels, a pair is led into channel 6"),
+    ],
+)
+def test_pairs_are_led_into_channels_that_are_there_and_free(channels: list[int], title: str) -> None:
+    design = with_parts(empty(Body.SALOON), RADIO, FIVE, DOORS, REARS, "Morrowick 10 D4", "Cooperage 28 closed")
+    front = next(line for line in design.links_of(LineLink) if line.pair == 1)
+    wrong = apply_edits(design, [Edit(path=f"links/{front.id}/channels", value=channels)])
+    assert f"line-channels: {title}" in stops(evaluate(wrong))
+    assert not [t for t in stops(evaluate(design)) if t.startswith("line-channels")]

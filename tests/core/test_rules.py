@@ -190,6 +190,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.WATCH,
         [put("parts/amp/low_pass_low_hz", 100.0), put("parts/amp/low_pass_high_hz", 250.0)],
     ),
+    "line-channels": (Severity.STOP, [put("links/line-amp/channels", [1, 4])]),
     "line-from-old-radio": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "radio")]),
     "pair-reading": (Severity.WATCH, [fact(f"{V}/radio/channels/ch-fl/pair_resistance_ohm", 60.0)]),
     "bass-rolled-off": (Severity.WATCH, [reading(s, hz, v) for hz, rows in ROLLED.items() for s, v in rows]),

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
@@ -97,6 +98,33 @@ def _enough_pairs(
                 f"{part.name}: no line into channel {listed([str(n) for n in sorted(silent)])}",
                 "What hangs there plays nothing. Lay a pair to it, or let one of its pairs feed all no other does.",
                 Remedy("Choose the channels", path=at(lines[0])),
+            )
+
+
+@rule("line-channels", "signal", PRACTICE)
+def line_channels(results: Results) -> Iterator[Draft]:
+    """Two pairs feed one channel, or a pair is led into a channel that is not there."""
+    for part in results.design.parts_of(Amplifier):
+        lines = [line for line in results.design.links_of(LineLink) if line.to_id == part.id]
+        fed = Counter(n for line in lines for n in line.channels)
+        twice = sorted(n for n, times in fed.items() if times > 1)
+        beyond = sorted(n for n in fed if n > part.channels)
+        where = Remedy("Choose the channels", path=at(lines[-1])) if lines else None
+        if twice or sum(not line.channels for line in lines) > 1:
+            which = f"channel {listed([str(n) for n in twice])}" if twice else "all channels"
+            yield stop(
+                part.id,
+                f"{part.name}: two RCA pairs into {which}",
+                "Two outputs on one input drive each other; either may fail. Sum them in a processor, or take one.",
+                where,
+            )
+        if beyond:
+            yield stop(
+                part.id,
+                f"{part.name} has {count(part.channels, 'channel')}, a pair is led into channel"
+                f" {listed([str(n) for n in beyond])}",
+                "Nothing comes out of a channel that is not there.",
+                where,
             )
 
 
