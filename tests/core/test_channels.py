@@ -12,10 +12,11 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
-from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
+from ohmack.core.document.parts import Converter, PoweredSubwoofer
 from ohmack.core.errors import BadDocument
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.changes import compare

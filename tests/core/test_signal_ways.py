@@ -12,9 +12,9 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import LineLink, SpeakerLink
-from ohmack.core.document.parts import Amplifier
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.starting_points import place_part

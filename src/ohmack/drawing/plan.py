@@ -7,12 +7,12 @@ from collections.abc import Iterator
 from markupsafe import Markup
 
 from ohmack.core.build.lists import insulation
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import (
     Accessory,
-    Amplifier,
     Box,
     Converter,
     DistributionBlock,

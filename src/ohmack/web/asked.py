@@ -5,9 +5,10 @@ from __future__ import annotations
 from pydantic import BaseModel
 
 from ohmack.core.document import Design, Fact
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, Radio, Tier
 from ohmack.core.document.links import FeedLink
-from ohmack.core.document.parts import Amplifier, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery, BatteryRole, Feed, FeedRole, GroundPoint, Speaker, SpeakerPlace
 
 FIT = ("cut_out_mm", "depth_mm", "window_depth_mm", "trim_clearance_mm", "adapter_ring_mm")

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from pydantic import BaseModel
 
 from ohmack.core.document import Design
-from ohmack.core.document.parts import PartBase, Phase, Stands
+from ohmack.core.document.part import PartBase, Phase, Stands
 from ohmack.core.document.paths import get
 from ohmack.core.document.registry import reference_of, scan, walk
 from ohmack.core.errors import UnknownName

@@ -11,8 +11,9 @@ from typing import Annotated, Any, Literal, Union, get_args, get_origin
 from pydantic import BaseModel
 
 from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.amplifiers import Rating
 from ohmack.core.document.facts import Position
-from ohmack.core.document.parts import Rating, VoiceCoil
+from ohmack.core.document.parts import VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
 from ohmack.core.document.registry import reference_of
 from ohmack.core.errors import UnknownName

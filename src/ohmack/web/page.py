@@ -10,9 +10,10 @@ from markupsafe import Markup
 from ohmack.core.build.lists import WireRow
 from ohmack.core.build.rests_on import rests_on
 from ohmack.core.document import Basis, Design, Fact, Intake
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import LineLink, TapLink
-from ohmack.core.document.parts import Amplifier, Converter, DistributionBlock, HeadUnit, Subwoofer
+from ohmack.core.document.parts import Converter, DistributionBlock, HeadUnit, Subwoofer
 from ohmack.core.document.paths import called_now, get
 from ohmack.core.document.registry import scan, walk
 from ohmack.core.errors import UnknownName

@@ -8,8 +8,9 @@ from typing import Any, get_args, get_origin
 from pydantic import BaseModel
 
 from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.amplifiers import Rating
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.parts import Rating, VoiceCoil
+from ohmack.core.document.parts import VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.units import unit_of

@@ -6,6 +6,7 @@ from collections.abc import Iterable, Iterator
 from dataclasses import replace
 
 from ohmack.core.document import Basis, Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import (
     ChargeLink,
@@ -18,7 +19,8 @@ from ohmack.core.document.links import (
     SpeakerLink,
     TapLink,
 )
-from ohmack.core.document.parts import Amplifier, Part, Phase, PoweredSubwoofer, Stands
+from ohmack.core.document.part import Phase, Stands
+from ohmack.core.document.parts import Part, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundPoint, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure, Formula, Term
 from ohmack.core.fit.runs import Run, over_loom_from

@@ -11,7 +11,8 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.build.lists import OWN_CABLE
 from ohmack.core.document.links import LineLink, Pickup, RemoteLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer, Stands
+from ohmack.core.document.part import Stands
+from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.signal.ways import line_source, pair_name

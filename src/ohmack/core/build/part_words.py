@@ -4,12 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ohmack.core.document.amplifiers import Amplifier, ChannelGroup, Rating
+from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
     Accessory,
-    Amplifier,
     Box,
     CableReel,
-    ChannelGroup,
     ChargingRelay,
     Converter,
     DistributionBlock,
@@ -17,9 +17,7 @@ from ohmack.core.document.parts import (
     FuseHolder,
     FuseLink,
     HeadUnit,
-    PartBase,
     PoweredSubwoofer,
-    Rating,
     SeriesCapacitor,
     Subwoofer,
 )

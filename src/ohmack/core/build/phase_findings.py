@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Amplifier, Phase
+from ohmack.core.document.part import Phase
 from ohmack.core.figures.finding import Draft, Remedy, note, rule
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count, listed

@@ -9,7 +9,8 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import Converter, FuseHolder, HeadUnit, Phase
+from ohmack.core.document.part import Phase
+from ohmack.core.document.parts import Converter, FuseHolder, HeadUnit
 from ohmack.core.fit.runs import over_loom_from
 from ohmack.core.physics.conductors import Conductor, cable_price
 from ohmack.core.record import record

@@ -12,7 +12,8 @@ from ohmack.core.document.facts import Model, Name, Note
 from ohmack.core.document.functions import Intervention
 from ohmack.core.document.harness import Hunt
 from ohmack.core.document.links import Link, TapLink
-from ohmack.core.document.parts import PART_TYPES, Part, PartBase
+from ohmack.core.document.part import PartBase
+from ohmack.core.document.parts import PART_TYPES, Part
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.registry import (
     Each,

@@ -7,10 +7,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, ModuleKind, Tier
 from ohmack.core.document.functions import Act, Intervention
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Amplifier, HeadUnit, PartBase
+from ohmack.core.document.part import PartBase
+from ohmack.core.document.parts import HeadUnit
 
 
 def factory_amplifier(design: Design) -> Module | None:

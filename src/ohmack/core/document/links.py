@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ohmack.core.document.facts import Fact, Hertz, Identifier, Model, Name, Position, RunMetres, SizeText
-from ohmack.core.document.parts import Phase
+from ohmack.core.document.part import Phase
 from ohmack.core.document.registry import Gone, Ref
 
 

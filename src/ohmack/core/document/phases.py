@@ -5,7 +5,7 @@ from __future__ import annotations
 from ohmack.core.document import Design
 from ohmack.core.document.design import required_ends
 from ohmack.core.document.links import FeedLink, Link, PowerLink
-from ohmack.core.document.parts import Phase
+from ohmack.core.document.part import Phase
 
 
 def _without_holder(link: Link, gone: set[str]) -> Link:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ohmack.core.document.parts import Phase
+from ohmack.core.document.part import Phase
 from ohmack.core.evaluation.answer import Evaluation, Verdict
 from ohmack.core.figures.finding import Severity
 from ohmack.core.wording import count

@@ -5,10 +5,11 @@ from __future__ import annotations
 from typing import Any
 
 from ohmack.core.document import Design, Fact
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Wish
 from ohmack.core.document.factory import Level
 from ohmack.core.document.interventions import factory_amplifier
-from ohmack.core.document.parts import Amplifier, HeadUnit, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import FeedRole
 from ohmack.core.factory.outputs import Pickup

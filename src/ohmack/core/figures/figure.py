@@ -10,7 +10,7 @@ from pydantic import BaseModel
 
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import PartBase
+from ohmack.core.document.part import PartBase
 from ohmack.core.document.policy import Policy
 from ohmack.core.errors import NoOperatingPoint, NotLaid, OhmackError, OutOfRange
 from ohmack.core.record import record

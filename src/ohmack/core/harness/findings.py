@@ -10,7 +10,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at, cavity_at
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
-from ohmack.core.document.parts import Phase
+from ohmack.core.document.part import Phase
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.harness.joints import Joint
 from ohmack.core.harness.pin_map import meter_contradicts, use_words

@@ -16,7 +16,8 @@ from ohmack.core.document.design import ends_of
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
 from ohmack.core.document.links import FeedLink, Pickup, RemoteLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import HeadUnit, Phase
+from ohmack.core.document.part import Phase
+from ohmack.core.document.parts import HeadUnit
 from ohmack.core.errors import OutOfRange
 from ohmack.core.fit.runs import over_loom_from
 from ohmack.core.harness.pin_map import use_words

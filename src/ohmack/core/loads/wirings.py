@@ -7,9 +7,10 @@ from dataclasses import replace
 from functools import cache
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Amplifier, Driver, Subwoofer
+from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
 from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, wirings

@@ -6,9 +6,10 @@ from collections.abc import Iterable, Iterator, Mapping
 from math import hypot
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at, at_id
 from ohmack.core.document.links import GroundLink, PowerLink
-from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
+from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery, GroundKind, GroundPoint
 from ohmack.core.figures.figure import Book, Term, reference
 from ohmack.core.network.model import Branch, Cell, Consumer, Place, PowerNetwork

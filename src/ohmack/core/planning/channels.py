@@ -7,8 +7,9 @@ from __future__ import annotations
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Amplifier, Driver, Subwoofer
+from ohmack.core.document.parts import Driver, Subwoofer
 
 Tree = dict[str, Any]
 

@@ -6,11 +6,12 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import ChannelPlace, Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
-from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.signal.ways import LineSource, pairs_of
 

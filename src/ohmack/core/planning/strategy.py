@@ -8,7 +8,8 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Part, Stands, Subwoofer
+from ohmack.core.document.part import Stands
+from ohmack.core.document.parts import Part, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.strategies import Candidate, advise, kept_by_choice

@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Iterator
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChannel, Tier
@@ -21,14 +22,13 @@ from ohmack.core.document.links import (
     SpeakerLink,
     TapLink,
 )
+from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
-    Amplifier,
     ChargingRelay,
     Converter,
     DistributionBlock,
     FuseHolder,
     HeadUnit,
-    PartBase,
     PoweredSubwoofer,
 )
 from ohmack.core.document.strategy import StrategyKey

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Amplifier, Converter, PoweredSubwoofer
+from ohmack.core.document.parts import Converter, PoweredSubwoofer
 from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, watch
 from ohmack.core.reference import Grade, Source

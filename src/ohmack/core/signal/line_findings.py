@@ -7,10 +7,11 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
-from ohmack.core.document.parts import Amplifier, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.ways import LineSource, Played, line_source, pairs_of

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import RemoteLink
-from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.record import record

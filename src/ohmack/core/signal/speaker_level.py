@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.parts import Amplifier, PoweredSubwoofer
+from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, fixed
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio, rms_from
 from ohmack.core.record import record

@@ -5,8 +5,9 @@ from __future__ import annotations
 from math import inf
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import RemoteLink
-from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.record import record
 

@@ -5,9 +5,10 @@ feed.
 from __future__ import annotations
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.links import LineLink, TapLink
-from ohmack.core.document.parts import Amplifier, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ohmack.core.document.parts import Amplifier, AmplifierClass, PoweredSubwoofer
+from ohmack.core.document.amplifiers import Amplifier, AmplifierClass
+from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery
 from ohmack.core.figures.figure import Book, Term
 from ohmack.core.fit.runs import Run

@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_id, at_the
 from ohmack.core.document.links import GroundLink, PowerLink
-from ohmack.core.document.parts import Amplifier, Converter, DistributionBlock, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Converter, DistributionBlock, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundKind, Supply, SupplyKind, SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.network.build import ways

@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ohmack.core.document import Basis
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, PowerLink, Wire
-from ohmack.core.document.parts import Accessory, Amplifier, Converter, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, Converter, PoweredSubwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Feed, FeedRole
 from ohmack.core.errors import OutOfRange, UnknownName

@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import GroundLink, PowerLink
-from ohmack.core.document.parts import Amplifier, DistributionBlock, PoweredSubwoofer
+from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
 from ohmack.core.figures.figure import Figure, Term, weakest_basis, weakest_grade
 from ohmack.core.network.model import Place
 from ohmack.core.network.solve import Solution
