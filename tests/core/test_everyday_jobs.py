@@ -193,6 +193,14 @@ def test_a_dual_coil_driver_in_the_factory_subwoofers_place_goes_in_parallel() -
     series = evaluate(apply_edits(design, [Edit(path="parts/sub/wiring", value=words["both coils in series"])]))
     assert series.figures["ch-sub/load_ohm"].value == pytest.approx(8.0)
     assert series.figures["ch-sub/change_db"].value == pytest.approx(10 * log10(2 / 8))
+    guess = {"value": 4.0, "basis": "assumed"}
+    guessed = apply_edits(design, [Edit(path="vehicle/speakers/spk-sub/impedance_ohm", value=guess)])
+    assert evaluate(guessed).figures["ch-sub/load_ohm"].value == pytest.approx(8.0), (
+        "as near to an assumed 4 Ω as may be"
+    )
+    read = evaluate(apply_edits(guessed, [measured("vehicle/speakers/spk-sub/dc_resistance_ohm", 2.1)]))
+    assert read.figures["spk-sub/nominal_ohm"].value == 2.0, "2.1 Ω on the meter is a 2 Ω driver, not a 4 Ω one"
+    assert read.figures["ch-sub/load_ohm"].value == pytest.approx(2.0), "parallel, because the old driver reads so"
     boxed = with_parts(design, "Cooperage 28 closed")
     assert boxed.part("sub").at_ids == (), "a box of its own takes it out of the car's place"
 

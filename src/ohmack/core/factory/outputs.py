@@ -12,7 +12,7 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
-from ohmack.core.loads.wirings import DC_TYPICAL
+from ohmack.core.loads.wirings import DC_HIGH, DC_LOW, DC_TYPICAL
 from ohmack.core.physics.baseline import joined_ohm, relative_change
 from ohmack.core.physics.speaker_loads import Coil, wirings
 from ohmack.core.record import record
@@ -218,13 +218,37 @@ def _coils_term(book: Book, speaker: Speaker, sub: Subwoofer, was: Figure | None
     return book.reading(f"{sub.id}/{speaker.id}/coils_ohm", reading, chosen, coils, name=name).term
 
 
+NOMINALS_OHM = (4.0, 2.0, 8.0, 3.0, 6.0, 1.0, 16.0)  # what speakers are sold as, the commonest first; common practice
+
+
+def nominal_of(read_ohm: float) -> float:
+    """The nominal impedance [ohm] a DC resistance [ohm] is 75 to 105 % of, the commonest first; else the nearest."""
+    held = (z for z in NOMINALS_OHM if DC_LOW * z <= read_ohm <= DC_HIGH * z)
+    return next(held, min(NOMINALS_OHM, key=lambda z: abs(log(z * DC_TYPICAL / read_ohm))))
+
+
+BY_READING = Formula(
+    "Nominal by its reading", "ohm", "the nominal it is 75 to 105 % of, the commonest first", nominal_of, PRACTICE
+)
+
+
+def _nominal(book: Book, speaker: Speaker) -> Term:
+    """The nominal impedance of a speaker of the car; what the meter read goes before what nobody checked."""
+    fact, read = speaker.impedance_ohm, speaker.dc_resistance_ohm
+    if fact.basis is Basis.ASSUMED and read.value is not None:
+        term = book.fact(speaker, lambda it: it.dc_resistance_ohm, f"{speaker.name}, DC resistance read", "ohm")
+        name = f"{speaker.name}, nominal by its reading"
+        return book.figure(f"{speaker.id}/nominal_ohm", BY_READING, term, name=name).term
+    return book.fact(speaker, lambda it: it.impedance_ohm, f"{speaker.name}, nominal impedance", "ohm")
+
+
 def _now(book: Book, speaker: Speaker, drivers: New, was: Figure | None, lowest: Figure) -> Term:
     part = drivers.get(speaker.id)
     if isinstance(part, Subwoofer):
         return _coils_term(book, speaker, part, was, lowest)
     if part is not None:
         return book.part(part, lambda it: it.impedance_ohm, f"{speaker.name}, new", "ohm")
-    return book.fact(speaker, lambda it: it.impedance_ohm, f"{speaker.name}, nominal impedance", "ohm")
+    return _nominal(book, speaker)
 
 
 def _merged(design: Design) -> tuple[tuple[RadioChannel, ...], ...]:
@@ -273,7 +297,7 @@ def _channel_load(
     in_series = any(s.pairing == "series" and s.paired_with_id for s in speakers)
     loading = [s for s in speakers if not _behind_capacitor(s, drivers)] or list(speakers)
     first = [s for s in speakers if s.channel_id == channel.id and not s.new_place]  # what the works hung on this pair
-    old = [book.fact(s, lambda it: it.impedance_ohm, f"{s.name}, nominal impedance", "ohm") for s in first]
+    old = [_nominal(book, s) for s in first]
     scope = channel.id
     was: Figure | None = None
     if old:
