@@ -325,3 +325,14 @@ def test_pairs_are_led_into_channels_that_are_there_and_free(channels: list[int]
     wrong = apply_edits(design, [Edit(path=f"links/{front.id}/channels", value=channels)])
     assert f"line-channels: {title}" in stops(evaluate(wrong))
     assert not [t for t in stops(evaluate(design)) if t.startswith("line-channels")]
+
+
+def test_a_pair_somebody_chose_stays_when_other_parts_come() -> None:
+    design = with_parts(empty(Body.SALOON), RADIO, "Tessel Four 70", "Morrowick 10 D4", "Cooperage 28 closed")
+    line = next(design.links_of(LineLink))
+    assert line.pair == 3
+    chosen = apply_edits(design, [Edit(path=f"links/{line.id}/pair", value=2)])
+    later = with_parts(chosen, "Rings, sleeves, loom, ties", "Hob strip holder")
+    assert [(k.pair, k.channels) for k in later.links_of(LineLink)] == [(2, ())]
+    doors = with_parts(later, DOORS)
+    assert {k.pair: k.channels for k in doors.links_of(LineLink)} == {1: (1, 2), 3: (3, 4)}

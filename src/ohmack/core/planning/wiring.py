@@ -39,7 +39,6 @@ from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines
 from ohmack.core.planning.routing import floor_of
-from ohmack.core.signal.ways import LineSource
 from ohmack.core.supply.own_runs import feed_refuses
 
 
@@ -83,7 +82,9 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
                 add(tree["id"], tree)
             if not amplifier.plugs_in:
                 line_from = source_of_lines(design)
-                mapped = remapped(design, amplifier, line_from, speakers) if line_from is not None else ()
+                mapped: tuple[Edit, ...] = ()
+                if speakers and line_from is not None:  # else a pair somebody chose stays as it is
+                    mapped = remapped(design, amplifier, line_from, speakers)
                 edits.extend(mapped)
                 _connect_amplifier(apply_edits(design, mapped), amplifier, converters, speakers, add)
     for relay in design.parts_of(ChargingRelay):
@@ -102,14 +103,6 @@ NEVER_GROUND = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)  # they hold a perso
 REAR = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT, ChannelPlace.REAR)
 
 
-def _lay_lines(
-    design: Design, part: Amplifier | PoweredSubwoofer, source: LineSource, speakers: Iterable[dict[str, Any]], add: Any
-) -> None:
-    """The line pairs a part still lacks."""
-    for tree in line_links(design, part, source, speakers):
-        add(tree["id"], tree)
-
-
 def _connect_amplifier(
     design: Design, amplifier: Amplifier, converters: list[Converter], speakers: list[dict[str, Any]], add: Any
 ) -> None:
@@ -120,7 +113,8 @@ def _connect_amplifier(
     converter = next((c for c in converters if c.remote_out_limit_a), None)
     line_from = source_of_lines(design)
     if line_from is not None and not _tapped(design, amplifier.id):
-        _lay_lines(design, amplifier, line_from, speakers, add)
+        for tree in line_links(design, amplifier, line_from, speakers):
+            add(tree["id"], tree)
     source = converter or _switch(design)
     if lacks("remote") and source is not None:
         add(f"remote-{amplifier.id}", {"kind": "remote", "from_id": source.id, "to_id": amplifier.id})
@@ -201,7 +195,8 @@ def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: A
     line_from = radio_with_lines(design) if isinstance(part, Amplifier) else source_of_lines(design)
     by_line = isinstance(part, Amplifier) or part.takes_line
     if line_from is not None and by_line and part.id not in tapped:  # cleaner than any pair
-        _lay_lines(design, part, line_from, (), add)
+        for tree in line_links(design, part, line_from):
+            add(tree["id"], tree)
         if isinstance(part, Amplifier):
             return
         takes = False
