@@ -152,3 +152,58 @@ def test_why_a_converter_switches(estate: Design) -> None:
     assert hears.why.startswith("hears the music itself")
     deaf = apply_edits(estate, [Edit(path="parts/converter/senses_audio", value=False)])
     assert next(s for s in switch_sources(deaf) if s.id == "converter").why == "follows the converter's own switch-on"
+
+
+def test_what_the_works_hung_in_series_counts_as_its_sum(estate: Design) -> None:
+    """Two 4 Ω in series were 8 Ω; one new 4 Ω driver with the other is 8 still (circuit theory)."""
+    paired = [
+        Edit(path="vehicle/speakers/spk-rl/channel_id", value="ch-fl"),
+        Edit(path="vehicle/speakers/spk-rl/paired_with_id", value="spk-fl"),
+        Edit(path="vehicle/speakers/spk-rl/pairing", value="series"),
+        catalogue_part("Pell & Fenn Coax 65, pair", "doors", 1.9, 0.0, at_ids=["spk-fl"], position=None),
+    ]
+    figures = evaluate(apply_edits(estate, paired)).figures
+    assert figures["ch-fl/was_ohm"].value == pytest.approx(8.0)
+    assert figures["ch-fl/load_ohm"].value == pytest.approx(8.0)
+    parallel = apply_edits(estate, [*paired, Edit(path="vehicle/speakers/spk-rl/pairing", value="parallel")])
+    assert evaluate(parallel).figures["ch-fl/was_ohm"].value == pytest.approx(2.0)
+
+
+def test_drivers_together_take_what_the_weakest_has(estate: Design) -> None:
+    """The net power at which the first of them is full: its rating over its share, the least of all."""
+    second = estate.part("sub").model_dump(mode="json") | {"id": "sub2", "name": "Second", "power_rms_w": 100.0}
+    link = {"id": "speaker-sub2", "kind": "speaker", "from_id": "amp", "to_id": "sub2", "channel": 1}
+    both = apply_edits(
+        estate,
+        [
+            Edit(path="parts/sub/power_rms_w", value=400.0),
+            Edit(op="add", path="parts", value=second),
+            Edit(op="add", path="links", value=link),
+        ],
+    )
+    figure = evaluate(both).figures["amp/allowed_w"]
+    values = [term.value for term in figure.inputs]
+    full_w = [rating / share for rating, share in zip(values[:2], values[2:], strict=True)]
+    assert full_w[0] != pytest.approx(full_w[1])
+    assert figure.value == pytest.approx(min(full_w))
+
+
+def test_a_feed_is_too_weak_only_where_its_limit_is_known(estate: Design) -> None:
+    def short(limit_a: float | None) -> bool:
+        edit = Edit(path="vehicle/feeds/radio-switched/limit_a", value={"value": limit_a})
+        return next(s for s in switch_sources(apply_edits(estate, [edit])) if s.id == "radio-switched").needs_relay
+
+    assert not short(None)
+    assert not short(0.5)
+    assert short(0.01)
+
+
+def test_a_wire_that_cannot_be_ordered_says_what_it_lacks(estate: Design) -> None:
+    unplaced = apply_edits(
+        estate, [Edit(path="parts/sub/position", value=None), Edit(path="parts/box/position", value=None)]
+    )
+    rows = [r for r in evaluate(unplaced).results.order if r.group == "Wire" and r.unknown]
+    assert "its length is not known yet" in {r.unknown for r in rows}
+    loadless = apply_edits(estate, [Edit(op="remove", path="links/speaker-sub")])
+    rows = [r for r in evaluate(loadless).results.order if r.group == "Wire" and r.unknown]
+    assert {r.unknown for r in rows} == {"its size is not known yet"}

@@ -259,6 +259,10 @@ def test_a_second_battery_gets_a_charge_cable_fused_at_both_ends(estate: Design)
     lost_v = 100.0 * thinner.resistance_ohm_per_m * length_m
     assert ampacity_a(thinner, engine_space=True) < 125.0 or lost_v > design.policy.drop_limit_v
     assert entry.figures["drop"].value == pytest.approx(100.0 * entry.wire.resistance_ohm_per_m * length_m)
+    far = evaluate(apply_edits(design, [measured(f"links/{entry.link.id}/tape_length_m", 12.0)]))
+    thick = far.results.charging[0].wire
+    assert 100.0 * thick.resistance_ohm_per_m * 12.0 <= design.policy.drop_limit_v, "over 12 m the drop decides"
+    assert thick.area_mm2 > entry.wire.area_mm2
     fuses = [row for row in result.results.fuse_rows if "charge cable" in row.protects]
     assert [row.rating_a for row in fuses] == [125.0, 125.0]
     grounds = [row for row in result.results.wire_rows if row.start == "Boot battery"]
