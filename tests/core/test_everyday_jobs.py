@@ -340,3 +340,20 @@ def test_a_pair_somebody_chose_stays_when_other_parts_come() -> None:
     assert [(k.pair, k.channels) for k in later.links_of(LineLink)] == [(2, ())]
     doors = with_parts(later, DOORS)
     assert {k.pair: k.channels for k in doors.links_of(LineLink)} == {1: (1, 2), 3: (3, 4)}
+
+
+def test_a_twelve_inch_driver_does_not_go_into_a_ten_inch_hole() -> None:
+    """Plain geometry: 278 mm into a 232 mm opening lacks 46; 150 mm deep in 140 lacks 10."""
+    sub = {**TREES["Morrowick 12 D2"], "cut_out_mm": 278.0, "mounting_depth_mm": 150.0}
+    box = {**TREES["Cooperage 28 closed"], "cut_out_mm": 232.0, "depth_mm": 140.0}
+    design = with_parts(empty(Body.ESTATE), sub, box)
+    result = evaluate(design)
+    assert result.figures["sub/box/opening_mm"].value == pytest.approx(-46.0)
+    assert result.figures["sub/box/depth_mm"].value == pytest.approx(-10.0)
+    fits = [title for title in stops(result) if title.startswith("fit:")]
+    assert any("cut-out, 46 mm missing" in title for title in fits)
+    assert any("depth behind, 10 mm missing" in title for title in fits)
+    roomy = apply_edits(
+        design, [Edit(path="parts/box/cut_out_mm", value=280.0), Edit(path="parts/box/depth_mm", value=200.0)]
+    )
+    assert not [title for title in stops(evaluate(roomy)) if title.startswith("fit:")]

@@ -190,6 +190,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.WATCH,
         [put("parts/amp/low_pass_low_hz", 100.0), put("parts/amp/low_pass_high_hz", 250.0)],
     ),
+    "box-opening": (Severity.STOP, [put("parts/sub/cut_out_mm", 232.0), put("parts/box/cut_out_mm", 278.0)]),
     "line-channels": (Severity.STOP, [put("links/line-amp/channels", [1, 4])]),
     "line-from-old-radio": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "radio")]),
     "pair-reading": (Severity.WATCH, [fact(f"{V}/radio/channels/ch-fl/pair_resistance_ohm", 60.0)]),

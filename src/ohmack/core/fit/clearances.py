@@ -7,7 +7,7 @@ from math import hypot
 from ohmack.core.document import Basis, Fact
 from ohmack.core.document.cabin import Space
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.physics.fitting import block_spare_m, restraint_n, ring_range_mm, way_in_spare_m
@@ -214,6 +214,29 @@ def _box_fit(book: Book, box: Box | PoweredSubwoofer, space: Space) -> FitResult
     return FitResult(box.id, space.id, f"{box.name} in {space.name}", checks, None, restraint)
 
 
+BOX_OPENING = Formula("Opening over need", "mm", "opening in the box − cut-out it needs", lambda c, h: h - c, GEOMETRY)
+BOX_DEPTH = Formula(
+    "Spare behind the driver", "mm", "clear depth in the box − mounting depth", lambda n, h: h - n, GEOMETRY
+)
+
+
+def _in_box(book: Book, sub: Subwoofer, box: Box) -> FitResult | None:
+    """A subwoofer in its box: opening and depth, as far as the papers of both give them."""
+    checks = []
+    if sub.cut_out_mm is not None and box.cut_out_mm is not None:
+        need = book.part(sub, lambda it: it.cut_out_mm, "cut-out it needs", "mm")
+        have = book.part(box, lambda it: it.cut_out_mm, "opening for the driver", "mm")
+        spare = book.figure(f"{sub.id}/{box.id}/opening_mm", BOX_OPENING, need, have, name=f"Opening of {box.name}")
+        checks.append(FitCheck("Cut-out", _said(need.value, "mm"), _said(have.value, "mm"), spare, 0.0))
+    if sub.mounting_depth_mm is not None and box.depth_mm is not None:
+        need = book.part(sub, lambda it: it.mounting_depth_mm, "mounting depth", "mm")
+        have = book.part(box, lambda it: it.depth_mm, "clear depth behind the opening", "mm")
+        spare = book.figure(f"{sub.id}/{box.id}/depth_mm", BOX_DEPTH, need, have, name=f"Depth of {box.name}")
+        margin = book.design.policy.fit_margin_mm
+        checks.append(FitCheck("Depth behind", _said(need.value, "mm"), _said(have.value, "mm"), spare, margin))
+    return FitResult(sub.id, box.id, f"{sub.name} in {box.name}", tuple(checks)) if checks else None
+
+
 def _restraint(book: Book, box: Box) -> Figure:
     crash = table("cabin", "crash")
     multiple = reference("times its weight in a crash", crash["multiple"], "", source("cabin", "crash"))
@@ -243,6 +266,10 @@ def compute_fit(book: Book) -> list[FitResult]:
             results.append(_box_fit(book, box, space))
         else:
             results.append(FitResult(box.id, "", box.name, (), None, _restraint(book, box)))
+    boxes = list(design.parts_of(Box))
+    for number, driver in enumerate(d for d in design.parts_of(Subwoofer) if not d.at_ids):
+        held = _in_box(book, driver, boxes[min(number, len(boxes) - 1)]) if boxes else None
+        results += [held] if held is not None else []
     for sub in design.parts_of(PoweredSubwoofer):
         space = space_of(book, sub)
         results.append(FitResult(sub.id, "", sub.name, ()) if space is None else _box_fit(book, sub, space))

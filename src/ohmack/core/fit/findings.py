@@ -7,13 +7,16 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.fit.clearances import GEOMETRY, FitCheck, FitResult
 from ohmack.core.reference import PRACTICE
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
+
+
+HOLE_PLAY_MM = 20.0  # how much wider than its cut-out an opening may be, common practice
 
 
 def _millimetres(check: FitCheck) -> str:
@@ -69,6 +72,23 @@ def driver_homeless(results: Results) -> Iterator[Draft]:
                 "Say which positions it goes into, so that depth, cut-out and load can be checked.",
                 Remedy("Say where", path=at(part)),
             )
+
+
+@rule("box-opening", "plan", PRACTICE)
+def box_opening(results: Results) -> Iterator[Draft]:
+    """The opening of a box is so much wider than a driver needs that its frame does not reach the wood."""
+    design = results.design
+    for sub in design.parts_of(Subwoofer):
+        for box in design.parts_of(Box):
+            figure = results.book.figures.get(f"{sub.id}/{box.id}/opening_mm")
+            if figure is not None and figure.value is not None and figure.value > HOLE_PLAY_MM:
+                yield stop(
+                    sub.id,
+                    f"{sub.name} falls through the opening of {box.name}: {figure.value:.0f} mm too wide",
+                    "Its frame reaches about a centimetre past its cut-out all round. Take a box made for its size, or"
+                    " a ring.",
+                    Remedy("Find a box", sheet="find", query="kind=box"),
+                )
 
 
 @rule("box-space-unknown", "survey", PRACTICE)
