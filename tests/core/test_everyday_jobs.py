@@ -201,6 +201,10 @@ def test_a_dual_coil_driver_in_the_factory_subwoofers_place_goes_in_parallel() -
     read = evaluate(apply_edits(guessed, [measured("vehicle/speakers/spk-sub/dc_resistance_ohm", 2.1)]))
     assert read.figures["spk-sub/nominal_ohm"].value == 2.0, "2.1 Ω on the meter is a 2 Ω driver, not a 4 Ω one"
     assert read.figures["ch-sub/load_ohm"].value == pytest.approx(2.0), "parallel, because the old driver reads so"
+    own = with_parts(apply_edits(design, [Edit(op="remove", path="parts/sub")]), "Tessel M300")
+    link = {"id": "speaker-own", "kind": "speaker", "from_id": "amp", "to_id": "spk-sub", "channel": 1}
+    driven = evaluate(apply_edits(own, [Edit(op="add", path="links", value=link)]))
+    assert driven.figures["amp/low_pass_hz"].value == 80.0, "the car's own subwoofer is one too"
     boxed = with_parts(design, "Cooperage 28 closed")
     assert boxed.part("sub").at_ids == (), "a box of its own takes it out of the car's place"
 

@@ -5,10 +5,12 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Box, Driver, PoweredSubwoofer, Subwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
+from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
@@ -110,7 +112,7 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
     found = []
     for load in loads:
         link = load.link
-        if any(d.is_subwoofer for d in load.driven):
+        if any(corner_of(design, k.to_id) is ChannelPlace.SUB for k in load.links):  # the car's own subwoofer too
             path = at(link, lambda it: it.low_pass_hz)
             low = _sub_low_pass(book, load.scope, load.driven_name, link.low_pass_hz, path)
             high = _subsonic(book, load.scope, load.driven_name)
