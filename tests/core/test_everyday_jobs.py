@@ -16,6 +16,7 @@ from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import Body, Hand, SplitCharging
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.outputs import coil_wirings
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import ampacity_a, sizes
 from ohmack.core.planning.laying import follow
@@ -179,17 +180,25 @@ def test_a_dual_coil_driver_in_the_factory_subwoofers_place_goes_in_parallel() -
         ),
         measured("vehicle/modules/subamp/source_voltage_v", 12.0),
     ]
-    design = with_parts(apply_edits(hatch, adding), "Morrowick 10 D4")
+    bare = with_parts(apply_edits(hatch, adding), "Morrowick 10 D4")
+    asked = [title for title in stops(evaluate(bare)) if title.startswith("fact-missing")]
+    assert len(asked) == 4, "depth and cut-out of the driver and of its place: nothing is green that nobody measured"
+    sizes_on_file = [
+        Edit(path="parts/sub/mounting_depth_mm", value=120.0), Edit(path="parts/sub/cut_out_mm", value=232.0),
+        measured("vehicle/speakers/spk-sub/depth_mm", 130.0), measured("vehicle/speakers/spk-sub/cut_out_mm", 233.0),
+    ]  # fmt: skip
+    design = apply_edits(bare, sizes_on_file)
     sub = design.part("sub")
     assert sub.at_ids == ("spk-sub",)
     result = evaluate(design)
     assert result.figures["ch-sub/load_ohm"].value == pytest.approx(2.0)
     assert not stops(result), "the car's own amplifier drives it, in the car's own box"
+    assert result.figures["sub/spk-sub/depth_spare_mm"].value == pytest.approx(10.0)
+    deep = apply_edits(design, [Edit(path="parts/sub/mounting_depth_mm", value=140.0)])
+    assert any("depth behind, 10 mm missing" in title for title in stops(evaluate(deep)))
     drive = next(d for d in result.results.drives if d.speaker.id == "spk-sub")
     assert drive.driver is sub
-    words = {
-        words: key for key, words, _ in __import__("ohmack.core.factory.outputs", fromlist=["x"]).coil_wirings(sub)
-    }
+    words = {wiring.words(): wiring.key() for wiring in coil_wirings(sub)}
     series = evaluate(apply_edits(design, [Edit(path="parts/sub/wiring", value=words["both coils in series"])]))
     assert series.figures["ch-sub/load_ohm"].value == pytest.approx(8.0)
     assert series.figures["ch-sub/change_db"].value == pytest.approx(10 * log10(2 / 8))
@@ -263,7 +272,8 @@ def test_a_second_battery_gets_a_charge_cable_fused_at_both_ends(estate: Design)
     lost_v = 100.0 * thinner.resistance_ohm_per_m * length_m
     assert ampacity_a(thinner, engine_space=True) < 125.0 or lost_v > design.policy.drop_limit_v
     assert entry.figures["drop"].value == pytest.approx(100.0 * entry.wire.resistance_ohm_per_m * length_m)
-    far = evaluate(apply_edits(design, [measured(f"links/{entry.link.id}/tape_length_m", 12.0)]))
+    wide = Edit(path="parts/relay/terminal_area_max_mm2", value=100.0)
+    far = evaluate(apply_edits(design, [wide, measured(f"links/{entry.link.id}/tape_length_m", 12.0)]))
     thick = far.results.charging[0].wire
     assert 100.0 * thick.resistance_ohm_per_m * 12.0 <= design.policy.drop_limit_v, "over 12 m the drop decides"
     assert thick.area_mm2 > entry.wire.area_mm2
@@ -361,3 +371,28 @@ def test_a_twelve_inch_driver_does_not_go_into_a_ten_inch_hole() -> None:
         design, [Edit(path="parts/box/cut_out_mm", value=280.0), Edit(path="parts/box/depth_mm", value=200.0)]
     )
     assert not [title for title in stops(evaluate(roomy)) if title.startswith("fit:")]
+
+
+def test_a_processor_on_a_radios_line_has_its_signal() -> None:
+    design = with_parts(
+        empty(Body.SALOON), RADIO, "Quillon six-way processor", "Tessel Four 70", DOORS, "Radio plug adapter, 16 way"
+    )
+    into = [line for line in design.links_of(LineLink) if line.to_id == "processor"]
+    assert len(into) == 1
+    assert not list(design.links_of(TapLink))
+    lacking = [f.title for f in evaluate(design).findings if f.rule == "link-missing"]
+    assert not lacking
+    deaf = apply_edits(design, [Edit(op="remove", path=f"links/{into[0].id}")])
+    assert "Quillon six-way processor has no signal pickup" in [
+        f.title for f in evaluate(deaf).findings if f.rule == "link-missing"
+    ]
+
+
+def test_a_charge_cable_goes_into_its_relay(estate: Design) -> None:
+    second = {"id": "second", "name": "Boot battery", "position": {"x_m": 4.0, "y_m": -0.5}}
+    design = apply_edits(estate, [Edit(op="add", path="vehicle/supply/batteries", value=second)])
+    design = with_parts(design, {**TREES["Hob charging relay 100"], "terminal_area_max_mm2": 8.4})
+    (entry,) = evaluate(design).results.charging
+    assert entry.wire.area_mm2 <= 8.4 * 1.005, "nothing thicker is proposed"
+    thick = apply_edits(design, [Edit(path=f"links/{entry.link.id}/wire/size", value="1/0 AWG")])
+    assert "charge-cable: 1/0 AWG does not go into Hob charging relay 100" in stops(evaluate(thick))

@@ -184,6 +184,11 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     ),
     "charge-cable": (Severity.STOP, [SECOND, CHARGED]),
     "charge-cable-missing": (Severity.STOP, [part_("charging relay", current_a=100.0)]),
+    "headrest-fit": (Severity.WATCH, [DOORS, put(f"{V}/speakers/spk-fl/place", "headrest")]),
+    "capacitor-voltage": (
+        Severity.STOP,
+        [SMALL, part_("series capacitor", capacitance_uf=150.0, rated_v=6.3, at_ids=["ch-fl"])],
+    ),
     "small-speaker": (Severity.WATCH, [SMALL]),
     "capacitor-idle": (Severity.STOP, [IN_LINE]),
     "crossover": (

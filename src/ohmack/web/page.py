@@ -308,7 +308,7 @@ class Page:
 
     def coil_options(self, sub: Subwoofer) -> list[tuple[str, str]]:
         """(key, words) of how a driver's coils can be wired in the car's own place."""
-        return [(key, f"{words}: {amount(load_ohm, 'ohm')}") for key, words, load_ohm in coil_wirings(sub)]
+        return [(w.key(), f"{w.words()}: {amount(w.resistance_ohm(), 'ohm')}") for w in coil_wirings(sub)]
 
     @property
     def own_subs(self) -> list[Subwoofer]:

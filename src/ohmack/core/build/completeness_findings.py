@@ -9,6 +9,7 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.handles import at
+from ohmack.core.document.links import LineLink
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import Accessory, Box, Converter, DistributionBlock, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.paths import design_facts
@@ -68,13 +69,13 @@ def _wanted(part: PartBase) -> tuple[Wanted, str]:
             return (
                 (pickup, "signal pickup"),
                 *(((("feed",), "feed of its own"),) if part.active else ()),
-                (("line",), "line to an amplifier"),
+                (("line out",), "line to an amplifier"),
             ), why
         case PoweredSubwoofer():
             switch = () if part.senses_audio else ((("remote",), "switch-on"),)
             why = "It plays what a pair of the radio gives, comes on with it, and draws its current from a fused run."
             signal = tuple(
-                kind for kind, takes in (("line", part.takes_line), ("tap", part.takes_speaker_level)) if takes
+                kind for kind, takes in (("line in", part.takes_line), ("tap", part.takes_speaker_level)) if takes
             )
             return ((signal, "signal"), (("power", "feed"), "supply"), *switch), why
         case Accessory() if (part.current_a or 0.0) > ELECTRONICS_A:
@@ -95,7 +96,7 @@ def _wanted(part: PartBase) -> tuple[Wanted, str]:
             why = "Lay the missing wires in Plan; until then there is nothing to size."
             if part.plugs_in:  # supply, ground and signal come over the factory plugs
                 return ((("speaker",), "speaker wire"),), why
-            inputs = ("line", "tap") if part.takes_speaker_level else ("line",)
+            inputs = ("line in", "tap") if part.takes_speaker_level else ("line in",)
             ends = (
                 ("power", "power wire"),
                 ("ground", "ground lead"),
@@ -110,7 +111,11 @@ def _wanted(part: PartBase) -> tuple[Wanted, str]:
 def link_missing(results: Results) -> Iterator[Draft]:
     """A part is not connected to what it needs."""
     design = results.design
-    tied = {(k.kind, end) for k in design.links for end in ((k.to_id,) if k.kind == "remote" else ends_of(k))}
+    tied: set[tuple[str, str]] = {
+        (k.kind, end) for k in design.links for end in ((k.to_id,) if k.kind == "remote" else ends_of(k))
+    }
+    lines = list(design.links_of(LineLink))
+    tied |= {("line in", k.to_id) for k in lines} | {("line out", k.from_id) for k in lines}
     for part in design.parts:
         wanted, why = _wanted(part)
         absent = [name for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]

@@ -8,7 +8,6 @@ from ohmack.core.build.lists import FuseRow, WireRow
 from ohmack.core.build.order import OrderRow, order_list
 from ohmack.core.build.preparation import Preparation, preparations
 from ohmack.core.document import Design
-from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.errors import OutOfRange
 from ohmack.core.factory.functions import Verdict, judge_functions
 from ohmack.core.factory.graph import ModuleGraph
@@ -77,11 +76,6 @@ class Results:
     def supplies(self) -> list[SupplyResult]:
         """Every power run with what it feeds, main runs first."""
         return self.power.supplies
-
-    @property
-    def relays(self) -> tuple[ChargingRelay, ...]:
-        """The charging relays of the plan."""
-        return tuple(self.design.parts_of(ChargingRelay))
 
     def crossover_of(self, scope: str) -> Crossover | None:
         """The filters of an output, or of a powered subwoofer, by what its figures are filed under."""

@@ -12,9 +12,9 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
-from ohmack.core.loads.wirings import DC_HIGH, DC_LOW, DC_TYPICAL
+from ohmack.core.loads.wirings import DC_HIGH, DC_LOW, DC_TYPICAL, sub_coils
 from ohmack.core.physics.baseline import joined_ohm, relative_change
-from ohmack.core.physics.speaker_loads import Coil, wirings
+from ohmack.core.physics.speaker_loads import Wiring, wirings
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed
@@ -189,18 +189,14 @@ def new_at(design: Design) -> New:
 
 
 COILS = Reading(
-    "Its coils together", "ohm", "series adds, parallel is the reciprocal sum", lambda chosen: chosen[2], PHYSICS
-)
+    "Its coils together", "ohm", "series adds, parallel is the reciprocal sum", lambda wiring: wiring.resistance_ohm(),
+    PHYSICS,
+)  # fmt: skip
 
 
-def coil_wirings(sub: Subwoofer) -> tuple[tuple[str, str, float], ...]:
-    """Every wiring of a driver's own coils: (key, words, load [ohm]), lowest load first."""
-    each_w = sub.power_rms_w / len(sub.coils)
-    coils = [
-        Coil(str(n), coil.impedance_ohm, coil.dc_resistance_ohm or DC_TYPICAL * coil.impedance_ohm, each_w)
-        for n, coil in enumerate(sub.coils, start=1)
-    ]
-    return tuple((w.key(), w.words(), w.resistance_ohm()) for w in wirings(coils))
+def coil_wirings(sub: Subwoofer) -> tuple[Wiring, ...]:
+    """Every wiring of a driver's own coils, lowest load first."""
+    return wirings(sub_coils(sub))
 
 
 def _coils_term(book: Book, speaker: Speaker, sub: Subwoofer, was: Figure | None, lowest: Figure) -> Term:
@@ -208,13 +204,14 @@ def _coils_term(book: Book, speaker: Speaker, sub: Subwoofer, was: Figure | None
     as its amplifier permits.
     """
     options = coil_wirings(sub)
-    wanted = next((o for o in options if o[0] == sub.wiring), None)
-    permitted = [o for o in options if lowest.value is None or o[2] >= lowest.value * (1 - 1e-9)] or list(options[-1:])
-    near_ohm = was.value if was is not None and was.value else lowest.value or options[0][2]
-    chosen = wanted or min(permitted, key=lambda o: abs(log(o[2] / near_ohm)))
+    wanted = next((w for w in options if w.key() == sub.wiring), None)
+    least_ohm = (lowest.value or 0.0) * (1 - 1e-9)
+    permitted = [w for w in options if w.resistance_ohm() >= least_ohm] or list(options[-1:])
+    near_ohm = was.value if was is not None and was.value else lowest.value or options[0].resistance_ohm()
+    chosen = wanted or min(permitted, key=lambda w: abs(log(w.resistance_ohm() / near_ohm)))
     coils = book.part(sub, lambda it: it.coils, f"{sub.name}: voice coils")
-    reading = replace(COILS, text=f"{chosen[1]}: {COILS.text}")
-    name = f"{sub.name} in {speaker.name.lower()}, {chosen[1]}"
+    reading = replace(COILS, text=f"{chosen.words()}: {COILS.text}")
+    name = f"{sub.name} in {speaker.name.lower()}, {chosen.words()}"
     return book.reading(f"{sub.id}/{speaker.id}/coils_ohm", reading, chosen, coils, name=name).term
 
 
@@ -320,7 +317,7 @@ def _channel_load(
     can = not in_series and len(group) == 1 and len(speakers) == len(pair) == 2
     series_ohm = joined_ohm(pair, True) if can else None
     each = None
-    doors = [s for s in vehicle_doors(book.design) if s not in speakers]
+    doors = [s for s in _doors(book.design) if s not in speakers]
     if was is None and doors:
         alone = book.fact(doors[0], lambda it: it.impedance_ohm, f"{doors[0].name}, nominal impedance", "ohm")
         pieces = now if in_series else now[:1]
@@ -328,7 +325,7 @@ def _channel_load(
     return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new, series_ohm, each)
 
 
-def vehicle_doors(design: Design) -> list[Speaker]:
+def _doors(design: Design) -> list[Speaker]:
     """The door speakers the car came with, each on a pair of its own."""
     speakers = design.vehicle.speakers
     return [

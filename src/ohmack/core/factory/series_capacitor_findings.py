@@ -9,7 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.parts import SeriesCapacitor
 from ohmack.core.figures.finding import Draft, Remedy, adding, rule, set_to, stop, watch
-from ohmack.core.reference import PRACTICE
+from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed, trimmed
 
 if TYPE_CHECKING:
@@ -54,6 +54,22 @@ def small_speaker(results: Results) -> Iterator[Draft]:
                         set_to(at(entry.part, lambda it: it.name), f"Bipolar capacitor {trimmed(sold_uf)} µF"),
                     ),
                 ),
+            )
+
+
+@rule("capacitor-voltage", "loads", PHYSICS)
+def capacitor_voltage(results: Results) -> Iterator[Draft]:
+    """A capacitor in line is rated for less than what the output swings."""
+    for entry in results.line_capacitors:
+        if entry.part is None or entry.peak is None or entry.peak.value is None:
+            continue
+        if entry.part.rated_v < entry.peak.value:
+            yield stop(
+                entry.part.id,
+                f"{entry.part.name} is rated for {results.say(entry.part.rated_v, 'v')}, the output swings to"
+                f" {results.say(entry.peak.value, 'v')}",
+                "In the bass all of it lies across the capacitor. Take one rated higher.",
+                Remedy("Look at the part", path=at(entry.part)),
             )
 
 

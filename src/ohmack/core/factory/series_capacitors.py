@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from math import sqrt
 
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver, SeriesCapacitor
 from ohmack.core.factory.outputs import ChannelLoad, New, new_at
-from ohmack.core.figures.figure import Book, Figure, Formula, reference
+from ohmack.core.figures.figure import Book, Figure, Formula, fixed, reference
 from ohmack.core.loads.wirings import DC_TYPICAL
 from ohmack.core.physics.filters import corner_hz, nearest_preferred, series_capacitor_uf
+from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.record import record
-from ohmack.core.reference import PHYSICS, Grade, Source, table
+from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source, table
 
 SOLD = Source("IEC 60063, series E12 (from memory)", Grade.STANDARD)
 WANTED = Formula("Capacitor for it", "uf", "C = 1 / (2 π f Z)", series_capacitor_uf, PHYSICS)
@@ -20,6 +23,8 @@ CORNER_DC = Formula(
     "The same at the DC resistance", "hz", "f = 1 / (2 π R C), the coil as its ohmmeter reads it",
     lambda z, share, uf: corner_hz(z * share, uf), PHYSICS,
 )  # fmt: skip
+RMS = Formula("Output, rms", "v", "as read; peak / √2 where stated as peak", rms_from, PHYSICS)
+PEAK = Formula("Peak across the capacitor", "v", "√2 × rms, all of it in the bass", lambda v: v * sqrt(2), PHYSICS)
 SMALL_MM = 105.0  # a cut-out below it is no door woofer's: bass drives such a cone off its stops; common practice
 
 
@@ -34,6 +39,7 @@ class LineCapacitor:
     nearest: Figure
     corner: Figure | None
     corner_dc: Figure | None
+    peak: Figure | None = None  # what the planned one must stand
 
 
 def _smallest_mm(row: ChannelLoad, drivers: New) -> float | None:
@@ -71,14 +77,25 @@ def compute_line_capacitors(book: Book, rows: Sequence[ChannelLoad]) -> list[Lin
         term = reference("high-pass by the size of the speaker", wanted_hz, "hz", sizes["source"])
         wanted = book.figure(f"{scope}/wanted_uf", WANTED, row.load, term, name=f"Capacitor for {name}")
         nearest = book.figure(f"{scope}/sold_uf", NEAREST, wanted, name=f"Nearest value sold, {name}")
-        corner = corner_dc = None
+        corner = corner_dc = peak = None
         if part is not None:
             value = book.part(part, lambda it: it.capacitance_uf, "capacitor", "uf")
             corner = book.figure(f"{scope}/corner_hz", CORNER, row.load, value, name=f"High-pass of {name}")
-            share = reference("DC resistance over nominal", DC_TYPICAL, "", table("crossovers", "high_pass")["source"])
+            share = reference("DC resistance over nominal", DC_TYPICAL, "", PRACTICE)
             corner_dc = book.figure(
                 f"{scope}/corner_dc_hz", CORNER_DC, row.load, share, value,
                 name=f"High-pass of {name} at the DC resistance",
             )  # fmt: skip
-        found.append(LineCapacitor(row, part, wanted_hz, wanted, nearest, corner, corner_dc))
+            at_stated = at(row.source, lambda it: it.source_stated_as)
+            stated = fixed("stated as", row.source.source_stated_as.value, path=at_stated)
+            volts = book.fact(row.source, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
+            output = book.figure(
+                f"{scope}/capacitor_rms_v",
+                RMS,
+                volts,
+                stated,
+                name=f"Output of {name}, rms",
+            )
+            peak = book.figure(f"{scope}/capacitor_peak_v", PEAK, output, name=f"Peak across the capacitor of {name}")
+        found.append(LineCapacitor(row, part, wanted_hz, wanted, nearest, corner, corner_dc, peak))
     return found

@@ -215,9 +215,23 @@ def _box_fit(book: Book, box: Box | PoweredSubwoofer, space: Space) -> FitResult
 
 
 BOX_OPENING = Formula("Opening over need", "mm", "opening in the box − cut-out it needs", lambda c, h: h - c, GEOMETRY)
-BOX_DEPTH = Formula(
-    "Spare behind the driver", "mm", "clear depth in the box − mounting depth", lambda n, h: h - n, GEOMETRY
-)
+BOX_DEPTH = Formula("Spare behind the driver", "mm", "clear depth − mounting depth", lambda n, h: h - n, GEOMETRY)
+
+
+def _in_own_place(book: Book, sub: Subwoofer, speaker: Speaker) -> FitResult:
+    """A subwoofer in the place of the car's own: what nobody measured is asked for, as of any speaker."""
+    scope, margin = f"{sub.id}/{speaker.id}", book.design.policy.fit_margin_mm
+    deep = book.part(sub, lambda it: it.mounting_depth_mm, "mounting depth", "mm")
+    depth = book.fact(speaker, lambda it: it.depth_mm, f"{speaker.name}: clear depth", "mm")
+    cut = book.part(sub, lambda it: it.cut_out_mm, "cut-out it needs", "mm")
+    hole = book.fact(speaker, lambda it: it.cut_out_mm, f"{speaker.name}: cut-out", "mm")
+    behind = book.figure(f"{scope}/depth_spare_mm", BOX_DEPTH, deep, depth, name=f"Spare behind, {speaker.name}")
+    spare = book.figure(f"{scope}/hole_spare_mm", HOLE_SPARE, cut, hole, name=f"Cut-out over need, {speaker.name}")
+    checks = (
+        FitCheck("Depth behind", _said(deep.value, "mm"), _said(depth.value, "mm"), behind, margin),
+        FitCheck("Cut-out", _said(cut.value, "mm"), _said(hole.value, "mm"), spare, 0.0),
+    )
+    return FitResult(sub.id, speaker.id, f"{sub.name} in {speaker.name}", checks)
 
 
 def _in_box(book: Book, sub: Subwoofer, box: Box) -> FitResult | None:
@@ -266,6 +280,7 @@ def compute_fit(book: Book) -> list[FitResult]:
             results.append(_box_fit(book, box, space))
         else:
             results.append(FitResult(box.id, "", box.name, (), None, _restraint(book, box)))
+    results += [_in_own_place(book, d, speakers[name]) for d in design.parts_of(Subwoofer) for name in d.at_ids]
     boxes = list(design.parts_of(Box))
     for number, driver in enumerate(d for d in design.parts_of(Subwoofer) if not d.at_ids):
         held = _in_box(book, driver, boxes[min(number, len(boxes) - 1)]) if boxes else None

@@ -8,9 +8,11 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.fit.clearances import GEOMETRY, FitCheck, FitResult
 from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -71,6 +73,20 @@ def driver_homeless(results: Results) -> Iterator[Draft]:
                 f"{part.name} goes nowhere yet",
                 "Say which positions it goes into, so that depth, cut-out and load can be checked.",
                 Remedy("Say where", path=at(part)),
+            )
+
+
+@rule("headrest-fit", "plan", PRACTICE)
+def headrest_fit(results: Results) -> Iterator[Draft]:
+    """Speakers go into headrests, of which there is nothing to measure against on file."""
+    seats = {s.id: s.name for s in results.design.vehicle.speakers if s.place is SpeakerPlace.HEADREST}
+    for part in results.design.parts_of(Driver):
+        if names := [seats[name].lower() for name in part.at_ids if name in seats]:
+            yield watch(
+                part.id,
+                f"{part.name}: whether it fits the headrests was not judged",
+                f"It is {trimmed(part.mounting_depth_mm)} mm deep and {trimmed(part.frame_mm)} mm across, for"
+                f" {listed(names)}. Open one cushion and hold it in before ordering the rest.",
             )
 
 

@@ -195,7 +195,8 @@ def _wirings(coils: tuple[Coil, ...]) -> tuple[Entry, ...]:
     )
 
 
-def _sub_coils(driver: Subwoofer, letter: str) -> tuple[Coil, ...]:
+def sub_coils(driver: Subwoofer, letter: str = "") -> tuple[Coil, ...]:
+    """The voice coils of a subwoofer, its rating shared among them; a letter tells several drivers' apart."""
     each_w = driver.power_rms_w / len(driver.coils)
     return tuple(
         Coil(f"{letter}{number}", coil.impedance_ohm, coil.dc_resistance_ohm or DC_TYPICAL * coil.impedance_ohm, each_w)
@@ -213,7 +214,7 @@ def driven_by(book: Book, name: str, letter: str = "") -> Driven | None:
             sub.id,
             at(sub),
             sub.name,
-            _sub_coils(sub, letter),
+            sub_coils(sub, letter),
             sub.power_rms_w,
             sub.sensitivity_db,
             terms,

@@ -20,17 +20,19 @@ USUAL = Formula("Filter", "hz", "the usual for what it feeds", float, PRACTICE)
 TUNING = Formula("Subsonic filter", "hz", "at the box's tuning: below it the cone is not held", float, PRACTICE)
 
 
-def _by_size(cut_out_mm: float, alone: bool) -> float:
-    """Where a speaker of a size is high-passed [hz]; a large one without a subwoofer plays further down."""
-    rows = table("crossovers", "high_pass")["rows"]
-    if alone and cut_out_mm >= rows[0][0]:
-        return float(table("crossovers", "alone")["high_pass_hz"])
-    return float(next(hz for from_mm, hz in rows if cut_out_mm >= from_mm))
+def by_size_hz(cut_out_mm: float) -> float:
+    """Where a speaker with a cut-out [mm] is high-passed over a subwoofer [hz]. Source: common practice."""
+    return float(next(hz for from_mm, hz in table("crossovers", "high_pass")["rows"] if cut_out_mm >= from_mm))
 
 
-BY_SIZE = Formula(
-    "High-pass", "hz", "by the size of the speaker", lambda mm, alone: _by_size(mm, alone == "none"), PRACTICE
-)
+def alone_hz(cut_out_mm: float) -> float:
+    """The same without a subwoofer: a large one plays further down [hz]. Source: common practice."""
+    large = cut_out_mm >= table("crossovers", "high_pass")["rows"][0][0]
+    return float(table("crossovers", "alone")["high_pass_hz"]) if large else by_size_hz(cut_out_mm)
+
+
+BY_SIZE = Formula("High-pass", "hz", "by the size of the speaker, a subwoofer below it", by_size_hz, PRACTICE)
+ALONE = Formula("High-pass", "hz", "by the size of the speaker, which plays the bass itself", alone_hz, PRACTICE)
 
 
 @record
@@ -82,7 +84,7 @@ def _size(book: Book, thing_id: str) -> tuple[Term, Driver | None]:
     return book.fact(speaker, lambda it: it.cut_out_mm, f"{speaker.name}: cut-out", "mm"), None
 
 
-def _speaker_high_pass(book: Book, load: LoadResult, bass: str) -> Figure:
+def _speaker_high_pass(book: Book, load: LoadResult, alone: bool) -> Figure:
     scope, link = load.scope, load.link
     title = f"High-pass, {load.driven_name}"
     if link.high_pass_hz is not None:
@@ -92,7 +94,7 @@ def _speaker_high_pass(book: Book, load: LoadResult, bass: str) -> Figure:
     if new is not None and new.role == "tweeter":
         usual = _usual("tweeter", "high_pass_hz", "usual for a tweeter")
         return book.figure(f"{scope}/high_pass_hz", USUAL, usual, name=title)
-    return book.figure(f"{scope}/high_pass_hz", BY_SIZE, size, fixed("subwoofer below", bass), name=title)
+    return book.figure(f"{scope}/high_pass_hz", ALONE if alone else BY_SIZE, size, name=title)
 
 
 def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossover]:
@@ -107,8 +109,7 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
         else a high-pass by its size. Source: starting points by size, common practice.
     """
     design = book.design
-    subs = [p.name for p in (*design.parts_of(Subwoofer), *design.parts_of(PoweredSubwoofer))]
-    bass = subs[0] if subs else "none"
+    alone = not any((*design.parts_of(Subwoofer), *design.parts_of(PoweredSubwoofer)))
     found = []
     for load in loads:
         link = load.link
@@ -117,7 +118,7 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
             low = _sub_low_pass(book, load.scope, load.driven_name, link.low_pass_hz, path)
             high = _subsonic(book, load.scope, load.driven_name)
         else:
-            low, high = None, _speaker_high_pass(book, load, bass)
+            low, high = None, _speaker_high_pass(book, load, alone)
         found.append(Crossover(load.amplifier, load.scope, load.driven_name, high, low, link))
     for sub in design.parts_of(PoweredSubwoofer):
         found.append(Crossover(sub, sub.id, sub.name, None, _sub_low_pass(book, sub.id, sub.name)))

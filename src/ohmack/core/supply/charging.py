@@ -24,6 +24,7 @@ CHARGE_WIRE = Reading(
 )  # fmt: skip
 CHARGE_DROP = Formula("Lost in the charge cable", "v", "I × R × L, positive lead", lambda i, r, m: i * r * m, PHYSICS)
 FAMILY = "strip"
+ROUNDED = 1.005  # papers round areas
 Chosen = tuple[Conductor, float]
 
 
@@ -49,6 +50,8 @@ def _chosen(book: Book, link: ChargeLink, relay: ChargingRelay, length_m: float 
     for wire in [own] if (own := wire_of(link.wire)) else pool:
         carries_a = ampacity_a(wire, engine_space=link.engine_space)
         fuse_a = named or best_rating_a(FAMILY, relay.current_a, carries_a, policy.fuse_headroom)
+        if found is not None and wire.area_mm2 > relay.terminal_area_max_mm2 * ROUNDED:
+            break  # nothing thicker goes into its terminal
         found = wire, fuse_a
         held = relay.current_a / policy.fuse_headroom <= fuse_a <= carries_a
         drop_v = relay.current_a * wire.resistance_ohm_per_m * length_m

@@ -7,11 +7,13 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import ChargeLink
+from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.document.vehicle import Supply
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.reference import PRACTICE
-from ohmack.core.supply.charging import Charging
+from ohmack.core.supply.charging import ROUNDED, Charging
+from ohmack.core.wording import trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -60,6 +62,13 @@ def _size(results: Results, entry: Charging) -> Iterator[Draft]:
     fuse_a, drop_v = entry.figures["fuse"].value, entry.figures["drop"].value
     carries_a = ampacity_a(entry.wire, engine_space=entry.link.engine_space)
     limit_v = results.design.policy.drop_limit_v
+    if entry.wire.area_mm2 > entry.relay.terminal_area_max_mm2 * ROUNDED:
+        yield stop(
+            entry.relay.id,
+            f"{entry.wire.label} does not go into {entry.relay.name}",
+            f"Its terminals take {trimmed(entry.relay.terminal_area_max_mm2)} mm². Never trim strands to make it fit.",
+            Remedy("Look at the cable", path=at(entry.link)),
+        )
     if fuse_a is not None and fuse_a > carries_a:
         yield stop(
             entry.link.id,
@@ -92,7 +101,7 @@ def _as_surveyed(results: Results, entry: Charging) -> Iterator[Draft]:
         yield watch(
             at_the(Supply, lambda it: it.split_charging),
             f"On file the second battery is charged by {split.value}; the plan takes {entry.relay.how}",
-            "What its post holds in traffic and idling hangs on it.",
+            "The voltages at its post in traffic and idling are reckoned by it.",
             Remedy(
                 f"It is a {entry.relay.how}",
                 (set_to(at_the(Supply, lambda it: it.split_charging.value), entry.relay.how),),
@@ -104,7 +113,7 @@ def _as_surveyed(results: Results, entry: Charging) -> Iterator[Draft]:
 def charge_cable_missing(results: Results) -> Iterator[Draft]:
     """A relay is bought, and no cable goes through it."""
     used = {link.through_id for link in results.design.links_of(ChargeLink)}
-    for relay in results.relays:
+    for relay in results.design.parts_of(ChargingRelay):
         if relay.id not in used:
             several = len(results.design.vehicle.supply.batteries) > 1
             yield stop(
