@@ -55,7 +55,7 @@ def test_ground_leads_count_against_a_blocks_ways(estate: Design) -> None:
         link = {"id": f"g{number}", "kind": "ground", "from_id": f"amp{number}", "to_id": "bought"}
         leads.append(Edit(op="add", path="links", value=link))
     over = said(apply_edits(estate, [block, *amps, *leads]), "distribution-block")
-    assert [f.title for f in over] == ["Bought has 2 ways, 3 wires hang on it"]
+    assert [f.title for f in over] == ["Bought has 2 ways, 3 wires go into it"]
     assert not said(apply_edits(estate, [block, *amps, *leads[:2]]), "distribution-block")
 
 

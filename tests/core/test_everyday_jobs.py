@@ -18,7 +18,7 @@ from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.outputs import coil_wirings
 from ohmack.core.figures.finding import Severity
-from ohmack.core.physics.conductors import ampacity_a, sizes
+from ohmack.core.physics.conductors import ampacity_a, cable_price, conductor, sizes
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import new_vehicle, place_part
 from ohmack.core.planning.survey import add_to_survey
@@ -255,6 +255,9 @@ def test_headrest_speakers_are_stopped_in_parallel_and_quartered_in_series() -> 
     assert len(cables) == 4
     assert [row.note.split(";")[0] for row in cables] == ["pair", "in series with it"] * 2
     assert any(f.rule == "caution-seat-cable" for f in held.findings)
+    priced = next(term for term in held.results.cost.inputs if term.name == "cable by the metre")
+    metres = sum(row.length_m for row in cables)
+    assert priced.value == pytest.approx(2 * cable_price(conductor("18 AWG"), metres), rel=1e-6), "no other cable here"
 
 
 def test_a_second_battery_gets_a_charge_cable_fused_at_both_ends(estate: Design) -> None:

@@ -82,7 +82,7 @@ def test_a_block_wants_a_way_for_each_amplifier(estate: Design) -> None:
     ]
     severity, title = said(apply_edits(wired, [*more, *ways]), "distribution-block")[0][:2]
     assert severity is Severity.STOP
-    assert "has 2 ways, 3 wires hang on it" in title
+    assert "has 2 ways, 3 wires go into it" in title
 
 
 def test_what_a_strategy_would_cost_is_what_is_laid_in() -> None:

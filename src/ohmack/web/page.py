@@ -12,24 +12,22 @@ from ohmack.core.build.rests_on import rests_on
 from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import is_list
-from ohmack.core.document.links import LineLink, TapLink
-from ohmack.core.document.parts import Converter, DistributionBlock, HeadUnit, Subwoofer
+from ohmack.core.document.links import TapLink
+from ohmack.core.document.parts import Converter, DistributionBlock, HeadUnit
 from ohmack.core.document.paths import called_now, get
 from ohmack.core.document.registry import scan, walk
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.evaluation.sensitivity import said
-from ohmack.core.factory.outputs import coil_wirings
 from ohmack.core.figures.figure import Figure, Term
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.lazy import lazy
 from ohmack.core.loads.wirings import LoadResult, meter_range
-from ohmack.core.signal.ways import line_source, pair_name, pairs_of
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.wire_choice import WireCandidate
 from ohmack.core.units import unit_of
-from ohmack.core.wording import SHOWN, amount, count, listed, trimmed
+from ohmack.core.wording import SHOWN, amount, count, trimmed
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.choices import Choice, channel_options, choices_of, options_of
@@ -305,30 +303,6 @@ class Page:
         leads = [(r.id, f"{r.name}, remote lead") for r in self.design.parts_of(HeadUnit) if r.remote_out_limit_a]
         pools["switch_on"] = pools["feeds"] + outputs + leads
         return [(key, title) for key, title in pools[name] if key != but]
-
-    def coil_options(self, sub: Subwoofer) -> list[tuple[str, str]]:
-        """(key, words) of how a driver's coils can be wired in the car's own place."""
-        return [(w.key(), f"{w.words()}: {amount(w.resistance_ohm(), 'ohm')}") for w in coil_wirings(sub)]
-
-    @property
-    def own_subs(self) -> list[Subwoofer]:
-        """Drivers of several coils that take the car's own place."""
-        return [s for s in self.evaluation.results.design.parts_of(Subwoofer) if s.at_ids and len(s.coils) > 1]
-
-    def filters(self, scope: str, before: str = "") -> str:
-        """How the filters of an output are set, in words after what goes before; empty where it has none."""
-        found = self.evaluation.results.crossover_of(scope)
-        return f"{before}{found.words}" if found is not None and found.words else ""
-
-    def pairs(self, line: LineLink) -> list[tuple[str, str]]:
-        """(number, name) of the RCA pairs a line could be."""
-        source = line_source(self.design, line.from_id)
-        return [(str(n), pair_name(source, n)) for n in range(1, max(pairs_of(source) or 1, line.pair) + 1)]
-
-    def fed_by(self, line: LineLink) -> str:
-        """What a line goes into, with its channels."""
-        into = f", channel {listed([str(n) for n in line.channels])}" if line.channels else ""
-        return f"{self.part_name(line.to_id)}{into}"
 
     def neighbours(self, supply: SupplyResult) -> list[WireCandidate]:
         """The chosen and the best wire size with a neighbour on each side."""

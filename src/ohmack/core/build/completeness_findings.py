@@ -159,7 +159,7 @@ def part_unwired(results: Results) -> Iterator[Draft]:
                     [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[1] == block.id],
                 ),
                 (
-                    "nothing hangs on it",
+                    "nothing is fed from it",
                     [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[0] == block.id],
                 ),
             )

@@ -25,16 +25,15 @@ from ohmack.core.document.vehicle import GroundPoint, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure, Formula, Term
 from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.physics.conductors import Conductor, cable_price
+from ohmack.core.physics.conductors import Conductor, cable_price, conductor
 from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
-from ohmack.core.signal.ways import line_source, pair_name
+from ohmack.core.signal.ways import channel_words, line_source, pair_name
 from ohmack.core.supply.charging import FAMILY, Charging
 from ohmack.core.supply.results import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
-from ohmack.core.wording import listed
 
 COST = Formula("Parts and cable", "", "sum of parts for now and cable", lambda *p: sum(p), PRACTICE)
 
@@ -174,7 +173,7 @@ def _new_places(design: Design) -> Iterator[WireRow]:
     amplified = {link.to_id for link in design.links_of(SpeakerLink)}
     rise_m, slack = design.policy.rise_m, design.policy.slack_fraction
     colours = dict(table("harness", "speaker_leads")["rows"])
-    size = NEW_PLACE_SIZE[design.policy.wire_system]
+    size = conductor(NEW_PLACE_SIZE[design.policy.wire_system]).label
     done: set[str] = set()
     for speaker in design.vehicle.speakers:
         if not speaker.new_place or speaker.channel_id is None or speaker.id in amplified:
@@ -199,7 +198,7 @@ def _new_places(design: Design) -> Iterator[WireRow]:
         )  # fmt: skip
 
 
-NEW_PLACE_SIZE = {"AWG": "18 AWG", "mm2": "0.75 mm²"}  # for some 20 W of a radio, common practice
+NEW_PLACE_SIZE = {"AWG": "18 AWG", "mm2": "0.75 mm2"}  # for some 20 W of a radio, common practice
 
 
 OWN_CABLE = "its own cable"
@@ -231,9 +230,8 @@ def _output_words(design: Design, link: SpeakerLink) -> str:
 
 def _pair_words(design: Design, line: LineLink) -> str:
     """Which RCA pair a line is, and which channels it goes into."""
-    many = "channels" if len(line.channels) > 1 else "channel"
-    into = f" into {many} {listed([str(n) for n in line.channels])}" if line.channels else ""
-    return f"{pair_name(line_source(design, line.from_id), line.pair)}{into}"
+    name, into = pair_name(line_source(design, line.from_id), line.pair), channel_words(line)
+    return f"{name} into {into}" if into else name
 
 
 def _feed_grounded(design: Design, link: FeedLink) -> tuple[Part | None, GroundPoint, float | None]:
@@ -328,7 +326,13 @@ def compute_cost(
             sized.append((supply.link.id, supply.chosen.wire))
             if supply.ground and supply.ground_wire:
                 sized.append((supply.ground.id, supply.ground_wire))
-    sized += [(entry.link.id, entry.wire) for entry in charging if entry.wire is not None]
+    for entry in charging:
+        if entry.wire is not None:
+            sized.append((entry.link.id, entry.wire))
+            ground = _battery_ground(book.design, entry, entry.wire.label) if entry.link.ground_point_id else None
+            cable += cable_price(entry.wire, (ground.length_m if ground else None) or 0.0)
+    new_place = conductor(NEW_PLACE_SIZE[book.design.policy.wire_system])
+    cable += sum(2 * cable_price(new_place, row.length_m or 0.0) for row in _new_places(book.design))
     for speaker in cables:
         sized += [(speaker.link.id, speaker.wire)] * 2
     for link in book.design.links_of(FeedLink):

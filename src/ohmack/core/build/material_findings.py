@@ -102,7 +102,7 @@ def distribution_block(results: Results) -> Iterator[Draft]:
         if wanted > block.ways:
             yield stop(
                 block.id,
-                f"{block.name} has {count(block.ways, 'way')}, {count(wanted, 'wire')} hang on it",
+                f"{block.name} has {count(block.ways, 'way')}, {count(wanted, 'wire')} go into it",
                 "Two wires under one screw come loose. Take a block with a way for each.",
                 Remedy("Choose another block", sheet="plan"),
             )

@@ -36,7 +36,13 @@ def typical_work(kind: AlterationKind) -> Fact[float]:
 
 
 def _battery(design: Design) -> dict[str, Any]:
-    return {"role": "leisure"}
+    """In the boot, to the side the power runs do not come down."""
+    place = {"x_m": _along(design, 0.80), "y_m": -BATTERY_Y_M * power_side(design)}
+    return {"role": "leisure", "position": place}
+
+
+def _along(design: Design, share: float) -> float:
+    return round(share * (design.vehicle.length_m.value or 4.2), 2)
 
 
 def _alteration(design: Design) -> dict[str, Any]:
@@ -63,10 +69,9 @@ def _nothing(design: Design) -> dict[str, Any]:
 HEADRESTS = "headrest speakers"
 BATTERY_Y_M = 0.55
 # what it is called -> (list in the vehicle, where along the car or -1 for nowhere, what it starts with)
-ADDITIONS: dict[str, tuple[str, float, Start]] = {
+SINGLE: dict[str, tuple[str, float, Start]] = {
     "speaker": ("speakers", 0.50, _nothing),
     "new speaker place": ("speakers", 0.50, _new_place),
-    HEADRESTS: ("speakers", 0.50, _nothing),
     "feed": ("feeds", 0.36, _nothing),
     "ground point": ("ground_points", 0.82, _nothing),
     "passage": ("passages", 0.28, _nothing),
@@ -77,6 +82,9 @@ ADDITIONS: dict[str, tuple[str, float, Start]] = {
     "function": ("functions", -1.0, _function),
     "earlier damage": ("alterations", 0.34, _alteration),
 }
+# what comes as several things at once -> the edits that add them, the last one selected
+TOGETHER: dict[str, Callable[[Design], tuple[Edit, ...]]] = {HEADRESTS: add_headrests}
+ADDITIONS = (*SINGLE, *TOGETHER)
 
 
 def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
@@ -94,23 +102,18 @@ def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
     """
     if what not in ADDITIONS:
         raise UnknownName("addition", what, ", ".join(ADDITIONS))
-    if what == HEADRESTS:
-        edits = add_headrests(design)
-        first = next(edit for edit in edits if edit.path == at_the(Vehicle, lambda it: it.speakers))
-        return f"{first.path}/{first.value['id']}", edits
-    field, share, start = ADDITIONS[what]
+    if what in TOGETHER:
+        edits = TOGETHER[what](design)
+        return f"{edits[-1].path}/{edits[-1].value['id']}", edits
+    field, share, start = SINGLE[what]
     vehicle = design.vehicle
     pool = vehicle.supply.batteries if what == "battery" else getattr(vehicle, field)
     number, stem = len(pool) + 1, "place" if what == "new speaker place" else what.replace(" ", "-")
     taken = {name for ids in design.ids().values() for name in ids}
     while f"{stem}-{number}" in taken:
         number += 1
-    place = {"x_m": round(share * (vehicle.length_m.value or 4.2), 2), "y_m": 0.2}
-    if what == "battery":  # in the boot, to the side the power runs do not come down
-        place["y_m"] = -BATTERY_Y_M * power_side(design)
-    tree = {"id": f"{stem}-{number}", "name": f"{what.capitalize()} {number}", **start(design)}
-    if share >= 0:
-        tree["position"] = place
+    place = {"position": {"x_m": _along(design, share), "y_m": 0.2}} if share >= 0 else {}
+    tree = {"id": f"{stem}-{number}", "name": f"{what.capitalize()} {number}", **place, **start(design)}
     path = f"vehicle/{field}"
     return f"{path}/{tree['id']}", (Edit(op="add", path=path, value=tree),)
 

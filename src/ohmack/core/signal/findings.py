@@ -188,13 +188,13 @@ def switch_on(results: Results) -> Iterator[Draft]:
             yield stop(
                 source.source_id,
                 f"Not known: what {source.source_name} can give",
-                f"{results.say(load_a or 0, 'a')} hang on it.",
+                f"{results.say(load_a or 0, 'a')} are drawn from it.",
                 Remedy("Enter it", path=where),
             )
         elif load_a is not None and load_a > limit_a:
             yield stop(
                 source.source_id,
-                f"{source.source_name} gives {results.say(limit_a, 'a')}, {results.say(load_a, 'a')} hang on it",
+                f"{source.source_name} gives {results.say(limit_a, 'a')}, {results.say(load_a, 'a')} are drawn from it",
                 "Use a relay: the source switches the coil, the relay's contact feeds the rest from a fused line.",
                 Remedy(
                     "Put a relay in",

@@ -97,7 +97,7 @@ def _enough_pairs(
             yield stop(
                 part.id,
                 f"{part.name}: no line into channel {listed([str(n) for n in sorted(silent)])}",
-                "What hangs there plays nothing. Lay a pair to it, or let one of its pairs feed all no other does.",
+                "What is wired there plays nothing. Lay a pair to it, or let one of its pairs feed all no other does.",
                 Remedy("Choose the channels", path=at(lines[0])),
             )
 

@@ -11,7 +11,7 @@ from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.signal.switch_on import RELAY_COIL_A
 
-REMOTE_LOAD = Formula("Switch-on load", "a", "sum of what hangs on it", lambda *amps: sum(amps), PHYSICS)
+REMOTE_LOAD = Formula("Switch-on load", "a", "sum of what it switches", lambda *amps: sum(amps), PHYSICS)
 
 
 @record

@@ -11,6 +11,7 @@ from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
+from ohmack.core.wording import listed
 
 PAIR_NAMES = {1: ("line output",), 2: ("front", "rear"), 3: ("front", "rear", "subwoofer")}
 SUB_PAIR = 3  # of a radio with three pairs or more; common practice
@@ -39,6 +40,13 @@ def pair_name(source: LineSource, pair: int) -> str:
         return f"pair {pair}" if has > 1 else "line output"
     names = PAIR_NAMES.get(min(has, SUB_PAIR), ())
     return names[pair - 1] if pair <= len(names) else f"pair {pair}"
+
+
+def channel_words(line: LineLink) -> str:
+    """The channels a line names, in words; "" where it feeds all no other does."""
+    if not line.channels:
+        return ""
+    return f"channel{'s' if len(line.channels) > 1 else ''} {listed([str(n) for n in line.channels])}"
 
 
 @record

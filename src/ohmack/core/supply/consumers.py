@@ -45,7 +45,7 @@ CALCULATED = Formula(
 BY_FUSES = Formula(
     "Full-load current", "a", "the larger of what is calculated and the amplifier's own fuses", _largest, PRACTICE
 )
-TOGETHER = Formula("Current of everything behind it", "a", "sum of what hangs on it", _sum, PHYSICS)
+TOGETHER = Formula("Current of everything behind it", "a", "sum of what is behind it", _sum, PHYSICS)
 VOLTAGE = Reading(
     "Voltage at the amplifier, full level",
     "v",

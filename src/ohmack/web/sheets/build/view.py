@@ -21,3 +21,8 @@ class BuildView(JointsView):
         ways = self.page.evaluation.results.signals
         found = {s.converter.id: s for s in reversed(ways) if s.converter is not None}
         return list(reversed(found.values()))
+
+    def filters(self, scope: str) -> str:
+        """How the filters of an output are set, after what goes before; empty where it has none."""
+        found = self.page.evaluation.results.crossover_of(scope)
+        return f"; {found.words}" if found is not None and found.words else ""

@@ -9,6 +9,7 @@ from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import car_picture
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.loads.view import LoadsView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -60,4 +61,4 @@ def draw(page: Page) -> Markup:
     return car_picture(page, layer, "with its speakers")
 
 
-SHEET = Sheet(key="loads", title="Loads", order=30, say=say, draw=draw, main_figure="power_w")
+SHEET = Sheet(key="loads", title="Loads", order=30, say=say, draw=draw, view=LoadsView, main_figure="power_w")
