@@ -165,6 +165,7 @@ def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
     go(page, "1")
     expect(page.locator(".measure li").first).to_be_visible()
     for _ in range(12):  # measure what matters until nothing is left open
+        settled(page)  # what was kept is on the page; its headline may still be the one of before
         expect(page.locator("h1")).not_to_have_text("What the car has")  # the sweep has answered
         items = page.locator(".measure li:not(.none)")
         if not items.count():
