@@ -24,6 +24,7 @@ UNITS = {
         Unit("w", "W", "a power", "W"),
         Unit("hz", "Hz", "a frequency", "Hz"),
         Unit("uf", "µF", "a capacitance", "uF"),
+        Unit("f", "F", "a capacitance", "F"),
         Unit("m", "m", "a length", "m"),
         Unit("mm", "mm", "a length", "mm"),
         Unit("mm2", "mm²", "an area", "mm**2"),
@@ -37,6 +38,7 @@ UNITS = {
         Unit("dbfs", "dBFS", "a level"),
         Unit("n", "N"),
         Unit("days", "days"),
+        Unit("h", "h"),
         Unit("percent", "%"),
         Unit("ohm_per_m", "mΩ/m"),
     )

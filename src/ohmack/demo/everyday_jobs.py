@@ -1,5 +1,5 @@
 """Demo jobs of every day: a powered subwoofer on the radio that is there, five channels with a new radio, speakers in
-the headrests of a roadster.
+the headrests of a roadster, two amplifiers with a second battery.
 """
 
 from __future__ import annotations
@@ -39,8 +39,9 @@ def _remedied(design: Design, rules: Sequence[str]) -> tuple[Rounds, Design]:
     for rule in rules:
         for finding in evaluate(design).findings:
             if finding.rule == rule and finding.remedy and finding.remedy.edits:
-                design = apply_edits(design, finding.remedy.edits)
-                rounds.append((finding.remedy.label, tuple(finding.remedy.edits)))
+                edits = tuple(follow(design, list(finding.remedy.edits)))
+                design = apply_edits(design, edits)
+                rounds.append((finding.remedy.label, edits))
     return tuple(rounds), design
 
 
@@ -139,6 +140,55 @@ def _roadster() -> DemoJob:
     )
 
 
+def _estate() -> DemoJob:
+    """Two amplifiers, a second battery in the boot, and lamps that dim at the lights."""
+    vehicle = new_vehicle("Ollery", "Fenwain", 2010, Body.ESTATE, Hand.RIGHT)
+    intake = Intake(
+        wishes=(Wish.BASS, Wish.CLARITY),
+        wishes_note="Plays at village fetes from the boot. At the traffic lights the lamps breathe with the bass.",
+        budget=2000,
+    )
+    first = new_design("Two amplifiers, and lamps that dim", vehicle, intake, Policy())
+    survey = (
+        measured(f"{R}/tier", "aftermarket radio", how="by eye"),
+        measured(f"{R}/line_pairs", 3, how="by eye"),
+        measured(f"{R}/line_v", 4.0),
+        documented(f"{S}/alternator_rating_a", 90.0),
+        measured(f"{S}/post_running_v", 14.1),
+        measured(f"{S}/post_loaded_v", 13.4),
+        measured(f"{S}/post_resting_v", 12.6),
+        documented(f"{S}/batteries/battery/cca_a", 600.0),
+        documented(f"{S}/batteries/battery/capacity_ah", 70.0),
+        measured(f"{S}/battery_strap_ohm", 0.0012),
+        measured(f"{S}/body_return_ohm", 0.0014),
+        measured(f"{V}/feeds/radio-switched/live", ["accessory", "on"]),
+    )
+    design = apply_edits(first, survey)
+    second, added = add_to_survey(design, "battery")
+    named = (
+        *added,
+        Edit(path=f"{second}/name", value="Second battery, boot"),
+        documented(f"{second}/capacity_ah", 60.0),
+        measured(f"{second}/own_running_v", 13.9),
+        measured(f"{second}/own_resting_v", 12.6),
+        documented(f"{second}/cca_a", 500.0),
+    )
+    design = apply_edits(design, named)
+    parts, design = _picked(
+        design,
+        (
+            "Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Tessel Four 70", "Pell & Fenn Coax 65, pair",
+            "Pell & Fenn Coax 52 slim, pair", "Hob two-way fused block", "Hob charging relay 100", "1 farad capacitor",
+            "Hob strip holder",
+        ),
+    )  # fmt: skip
+    mended, design = _remedied(design, ("second-battery",))
+    return DemoJob(
+        "Aldous Penmark", "555 0199", first.title, first,
+        (("survey", survey), ("second battery", named), *parts, *mended),
+    )  # fmt: skip
+
+
 def everyday_jobs() -> tuple[DemoJob, ...]:
     """The jobs of every day."""
-    return (_truck(), _saloon(), _roadster())
+    return (_truck(), _saloon(), _roadster(), _estate())

@@ -35,6 +35,7 @@ from ohmack.drawing.svg import el, group, label, path
 THICKNESS = {
     "power": 6.0,
     "charge": 5.0,
+    "capacitor": 5.0,
     "ground": 6.0,
     "speaker": 3.4,
     "tap": 2.6,

@@ -12,7 +12,7 @@ from ohmack.drawing.picture import Layer, Picture, begin, picture_svg
 from ohmack.drawing.plan import draw_plan
 from ohmack.web.page import Page
 
-ALL_LINKS = ("power", "ground", "speaker", "tap", "line", "remote", "feed", "charge")
+ALL_LINKS = ("power", "ground", "speaker", "tap", "line", "remote", "feed", "charge", "capacitor")
 
 
 def acts_of(interventions: tuple[Intervention, ...]) -> tuple[tuple[str, str], ...]:

@@ -21,6 +21,7 @@ WIRES = {
     "remote": "Switch-on lead",
     "feed": "Feed",
     "charge": "Charge cable",
+    "capacitor": "Leads of the capacitor",
 }
 
 

@@ -13,7 +13,7 @@ from ohmack.core.document.parts import Accessory, Box, Subwoofer
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
 from ohmack.core.reference import PRACTICE, Grade, Source
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -112,13 +112,15 @@ def battery_gas(results: Results) -> Iterator[Draft]:
 @rule("caution-capacitor", "build", PRACTICE, caution=True)
 def capacitor(results: Results) -> Iterator[Draft]:
     """A large capacitor is planned."""
-    for part in results.design.parts_of(Accessory):
-        if part.category == "capacitor":
-            yield note(
-                part.id,
-                "Charge the capacitor through a resistor",
-                "Straight across the battery it welds and burns. It helps for milliseconds, not for long bass.",
-            )
+    for entry in results.stiffening:
+        ohm, heat_w = entry.resistor.value, entry.resistor_peak.value
+        through = f" {trimmed(ohm)} Ω, {heat_w:.0f} W or more" if ohm and heat_w else ""
+        yield note(
+            entry.part.id,
+            f"Charge {entry.part.name} through a resistor{through}",
+            "Straight across the battery it welds and burns; the same when it is emptied. Plus to plus: turned round it"
+            " bursts.",
+        )
 
 
 @rule("caution-hearing", "build", NIOSH, caution=True)

@@ -177,9 +177,8 @@ def part_unwired(results: Results) -> Iterator[Draft]:
         yield stop(
             part.id,
             f"{part.name} is bought, not wired",
-            "The plan lays no wire to it, and Ohmack does not reckon with what it holds yet. Take it out of the plan"
-            " and order it apart.",
-            Remedy("Look at the part", path=at(part)),
+            "As an accessory it has no capacitance and no wire. Take it out, and take one of the kind “capacitor”.",
+            Remedy("Find one", sheet="find", query="kind=capacitor"),
         )
 
 

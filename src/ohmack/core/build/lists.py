@@ -9,6 +9,7 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import (
+    CapacitorLink,
     ChargeLink,
     FeedLink,
     GroundLink,
@@ -34,14 +35,18 @@ from ohmack.core.signal.ways import channel_words, line_source, pair_name
 from ohmack.core.supply.charging import FAMILY, Charging
 from ohmack.core.supply.results import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
+from ohmack.core.supply.stiffening import Stiffening
 
 COST = Formula("Parts and cable", "", "sum of parts for now and cable", lambda *p: sum(p), PRACTICE)
 
 PURPOSE = {
     "power": "Power", "ground": "Ground", "speaker": "Speaker", "tap": "Signal tap", "line": "Line level",
-    "remote": "Remote turn-on", "feed": "Feed", "charge": "Charge cable",
+    "remote": "Remote turn-on", "feed": "Feed", "charge": "Charge cable", "capacitor": "Capacitor, plus and minus",
 }  # fmt: skip
-COLOUR = {"power": "red", "charge": "red", "ground": "black", "remote": "blue", "feed": "yellow", "tap": "violet"}
+COLOUR = {
+    "power": "red", "charge": "red", "capacitor": "red, black", "ground": "black", "remote": "blue", "feed": "yellow",
+    "tap": "violet",
+}  # fmt: skip
 
 
 @record
@@ -88,8 +93,10 @@ def wire_list(
     supplies: Iterable[SupplyResult],
     cables: Iterable[SpeakerCable],
     charging: Iterable[Charging] = (),
+    stiffening: Iterable[Stiffening] = (),
 ) -> list[WireRow]:
     """Every wire to cut, in the order of the links."""
+    steadied = {entry.link.id: entry.wire for entry in stiffening if entry.link}
     charged = {c.link.id: c for c in charging}
     power = {s.link.id: s for s in supplies}
     grounds = {s.ground.id: s for s in power.values() if s.ground}
@@ -120,6 +127,9 @@ def wire_list(
             case ChargeLink():
                 wire = charged[link.id].wire
                 size, note = wire.label if wire else "", _charge_words(charged[link.id])
+            case CapacitorLink():
+                leads = steadied.get(link.id)
+                size, note = leads.label if leads else "", "two leads, as short as they can be"
             case LineLink():
                 size, note = "screened", f"{_pair_words(book.design, link)}; away from power"
             case TapLink():
@@ -312,6 +322,7 @@ def compute_cost(
     supplies: Iterable[SupplyResult],
     cables: Iterable[SpeakerCable],
     charging: Iterable[Charging] = (),
+    stiffening: Iterable[Stiffening] = (),
 ) -> Figure:
     """Parts of phase now and their cable, planning prices."""
     now = [p for p in book.design.parts if p.phase is Phase.NOW and p.stands is not Stands.IN_THE_CAR]
@@ -331,6 +342,9 @@ def compute_cost(
             sized.append((entry.link.id, entry.wire))
             ground = _battery_ground(book.design, entry, entry.wire.label) if entry.link.ground_point_id else None
             cable += cable_price(entry.wire, (ground.length_m if ground else None) or 0.0)
+    for steadied in stiffening:
+        if steadied.link is not None and steadied.wire is not None:
+            sized += [(steadied.link.id, steadied.wire)] * 2
     new_place = conductor(NEW_PLACE_SIZE[book.design.policy.wire_system])
     cable += sum(2 * cable_price(new_place, row.length_m or 0.0) for row in _new_places(book.design))
     for speaker in cables:

@@ -19,6 +19,7 @@ from ohmack.core.document.parts import (
     HeadUnit,
     PoweredSubwoofer,
     SeriesCapacitor,
+    StiffeningCapacitor,
     Subwoofer,
 )
 from ohmack.core.wording import amount, count, listed, trimmed
@@ -123,6 +124,9 @@ def part_words(part: PartBase) -> str:
             )
         case ChargingRelay():
             return f"{part.how}, {amount(part.current_a, 'a')}, wire up to {trimmed(part.terminal_area_max_mm2)} mm²"
+        case StiffeningCapacitor():
+            own = f"{amount(part.own_ohm, 'ohm')} of its own"
+            return f"{amount(part.capacitance_f, 'f')}, {amount(part.rated_v, 'v')}, {own}"
         case SeriesCapacitor():
             return f"{amount(part.capacitance_uf, 'uf')}, {amount(part.rated_v, 'v')}"
         case HeadUnit():

@@ -49,6 +49,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "line source": ("converter", "radio part", "radio"),
     "line input": ("amplifier", "powered subwoofer", "converter"),
     "power source": ("battery", "distribution block"),
+    "consumer": ("amplifier", "powered subwoofer"),
     "powered": ("amplifier", "powered subwoofer", "distribution block"),
     "ground": ("ground point", "distribution block"),
     "fed": ("converter", "powered subwoofer", "plug-in amplifier", "accessory"),

@@ -171,8 +171,18 @@ class ChargeLink(LinkBase):
     engine_space: bool = Field(True, title="Part of it in the engine space")
 
 
+class CapacitorLink(LinkBase):
+    """Both leads of a capacitor, from the terminals of what it steadies; as thick as that one's own run."""
+
+    kind: Literal["capacitor"] = "capacitor"
+    from_id: Annotated[Identifier, Ref("consumer", Gone.GOES_TOO)] = Field(title="Across the supply of")
+    from_port: Port = "power"
+    to_id: Annotated[Identifier, Ref("capacitor", Gone.GOES_TOO, offered=False)] = Field(title="Capacitor")
+    to_port: Port = "positive"
+
+
 Link = Annotated[
-    PowerLink | GroundLink | SpeakerLink | TapLink | LineLink | RemoteLink | FeedLink | ChargeLink,
+    PowerLink | GroundLink | SpeakerLink | TapLink | LineLink | RemoteLink | FeedLink | ChargeLink | CapacitorLink,
     Field(discriminator="kind"),
 ]
 # What each end was called before links went from port to port; files and addresses of then stay readable.

@@ -120,6 +120,17 @@ class ChargingRelay(PartBase):
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(35.0, title="Terminal takes up to")
 
 
+class StiffeningCapacitor(PartBase):
+    """A large capacitor across an amplifier's supply."""
+
+    ports = frozenset({"positive", "ground"})
+    kind: Literal["capacitor"] = "capacitor"
+    capacitance_f: Annotated[float, Field(gt=0, le=1000)] = Field(1.0, title="Capacitance")
+    own_ohm: Annotated[float, Field(ge=0, le=1)] = Field(0.002, title="Its own resistance (ESR)")
+    rated_v: Annotated[float, Field(gt=0, le=1000)] = Field(16.0, title="Rated voltage")
+    terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(21.2, title="Terminal takes up to")
+
+
 class HeadUnit(PartBase):
     """A radio to fit into the dash."""
 
@@ -250,7 +261,7 @@ class Accessory(PartBase):
 
 Part = Annotated[
     Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | SeriesCapacitor | HeadUnit | PoweredSubwoofer
-    | CableReel | FuseLink | DistributionBlock | ChargingRelay | Accessory,
+    | CableReel | FuseLink | DistributionBlock | ChargingRelay | StiffeningCapacitor | Accessory,
     Field(discriminator="kind"),
 ]  # fmt: skip
 PART_TYPES: dict[str, type[PartBase]] = {
@@ -269,5 +280,6 @@ PART_TYPES: dict[str, type[PartBase]] = {
     "fuse": FuseLink,
     "distribution block": DistributionBlock,
     "charging relay": ChargingRelay,
+    "capacitor": StiffeningCapacitor,
     "accessory": Accessory,
 }

@@ -164,6 +164,7 @@ class Supply(Model):
     split_charging: Fact[SplitCharging] = Field(default_factory=Fact, title="Second battery charged by")
     alternator_rating_a: Fact[Amperes] = Field(default_factory=Fact, title="Alternator rating")
     dc_dc_limit_a: Fact[Amperes] = Field(default_factory=Fact, title="DC-DC converter limit")
+    car_draw_a: Fact[Amperes] = Field(default_factory=Fact, title="Car's own draw, everything on")
     body_return_ohm: Fact[BodyOhms] = Field(default_factory=Fact, title="Body return, ground point to battery")
     battery_strap_ohm: Fact[BodyOhms] = Field(default_factory=Fact, title="Battery strap to the body")
 

@@ -32,10 +32,12 @@ from ohmack.core.signal.crossovers import compute_crossovers
 from ohmack.core.signal.levels import compute_signals, compute_source_power, compute_sources
 from ohmack.core.signal.remote_load import compute_switch_on
 from ohmack.core.signal.speaker_level import compute_direct_inputs
+from ohmack.core.supply.budget import compute_budget
 from ohmack.core.supply.charging import compute_charging
 from ohmack.core.supply.consumers import compute_power
 from ohmack.core.supply.own_runs import compute_self_fed
 from ohmack.core.supply.small_circuits import compute_cables, compute_feeds
+from ohmack.core.supply.stiffening import compute_stiffening
 from ohmack.core.survey.readings import compute_baseline
 
 # Every section with what it needs, in the order in which their figures are filed.
@@ -44,6 +46,8 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "loads": lambda r: compute_loads(r.book),
     "amplifier_loads": lambda r: compute_amplifier_loads(r.book, r.loads),
     "power": lambda r: compute_power(r.book, r.runs, r.amplifier_loads),
+    "budget": lambda r: compute_budget(r.book, r.supplies),
+    "stiffening": lambda r: compute_stiffening(r.book, r.runs, r.supplies),
     "sources": lambda r: compute_sources(r.book),
     "source_power": lambda r: compute_source_power(r.book, r.sources),
     "signals": lambda r: compute_signals(r.book, r.sources, r.amplifier_loads, r.supplies),
@@ -53,8 +57,8 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "feeds": lambda r: compute_feeds(r.book),
     "charging": lambda r: compute_charging(r.book, r.runs),
     "cables": lambda r: compute_cables(r.book, r.runs, r.loads),
-    "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables, r.charging),
-    "wire_rows": lambda r: wire_list(r.book, r.runs, r.supplies, r.cables, r.charging),
+    "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening),
+    "wire_rows": lambda r: wire_list(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening),
     "fuse_rows": lambda r: fuse_list(r.book.design, r.supplies, r.feeds, r.charging),
     "pickup": lambda r: compute_pickup(r.book),
     "channel_loads": lambda r: compute_channel_loads(r.book),

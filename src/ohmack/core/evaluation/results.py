@@ -28,11 +28,13 @@ from ohmack.core.signal.crossovers import Crossover
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.remote_load import SwitchOn
 from ohmack.core.signal.speaker_level import DirectInput
+from ohmack.core.supply.budget import Budget
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.consumers import PowerStudy
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable
+from ohmack.core.supply.stiffening import Stiffening
 from ohmack.core.survey.readings import Baseline
 from ohmack.core.wording import amount
 
@@ -49,6 +51,8 @@ class Results:
     loads: list[LoadResult] = field(default_factory=list)
     amplifier_loads: list[AmplifierLoad] = field(default_factory=list)
     power: PowerStudy = field(default_factory=PowerStudy)
+    budget: Budget | None = None
+    stiffening: list[Stiffening] = field(default_factory=list)
     sources: dict[str, Figure] = field(default_factory=dict)
     source_power: None = None
     signals: list[SignalResult] = field(default_factory=list)

@@ -78,6 +78,7 @@ def first_place(kind: str, vehicle: Vehicle) -> dict[str, float] | None:
     share = {
         "amplifier": typical.amplifier,
         "distribution block": (typical.amplifier[0] - 0.1, 0.6 * _power_side(vehicle)),
+        "capacitor": (typical.amplifier[0], typical.amplifier[1] - 0.35 * (1 if typical.amplifier[1] > 0 else -1)),
         "box": typical.box,
         "subwoofer": typical.box,
         "plug-in amplifier": typical.amplifier,

@@ -8,6 +8,7 @@ from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import (
+    CapacitorLink,
     ChargeLink,
     FeedLink,
     GroundLink,
@@ -106,6 +107,8 @@ def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple
         case TapLink():
             output = design.vehicle.source_of(link.from_ids[0])
             return (output.name, output.position), _part_place(design, link.to_id)
+        case CapacitorLink():
+            return _part_place(design, link.from_id), _part_place(design, link.to_id)
         case LineLink() | RemoteLink():
             return _vehicle_place(design, link.from_id), _part_place(design, link.to_id)
         case ChargeLink():

@@ -8,7 +8,17 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.links import FeedLink, GroundLink, LineLink, Link, PowerLink, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.links import (
+    CapacitorLink,
+    FeedLink,
+    GroundLink,
+    LineLink,
+    Link,
+    PowerLink,
+    RemoteLink,
+    SpeakerLink,
+    TapLink,
+)
 from ohmack.core.fit.runs import ends, over_loom_from
 from ohmack.core.physics.geometry import Point
 from ohmack.core.planning.routing import Floor, Lane, Rect, floor_of, route
@@ -49,7 +59,7 @@ def _way(design: Design, floor: Floor, link: Link) -> tuple[Point, ...]:
     """
     (_, start), (_, end) = ends(design, link)
     over_loom = isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(design, link) is None
-    if start is None or end is None or over_loom or isinstance(link, GroundLink):
+    if start is None or end is None or over_loom or isinstance(link, (GroundLink, CapacitorLink)):
         return ()
     side, lane = power_side(design), LANES[link.kind]
     beside: tuple[Rect, ...] = ()

@@ -113,8 +113,9 @@ def new_vehicle(
             positive_ground=assumed("positive_ground", False),
             post_running_v=Fact() if body is Body.CART else assumed("post_running_v", 14.2),
             post_resting_v=Fact() if body is Body.CART else assumed("post_resting_v", 12.6),
-            alternator_rating_a=Fact(),
+            alternator_rating_a=(Fact() if electric or body is Body.CART else assumed("alternator_rating_a", 110.0)),
             dc_dc_limit_a=Fact(),
+            car_draw_a=Fact() if electric or body is Body.CART else assumed("car_draw_a", 45.0),
             body_return_ohm=assumed("body_return_ohm", 0.0015),
             battery_strap_ohm=assumed("battery_strap_ohm", 0.0004),
         ),
@@ -244,6 +245,7 @@ STEMS = {
     "distribution block": "block",
     "wire": "reel",
     "charging relay": "relay",
+    "capacitor": "cap",
     "series capacitor": "capacitor",
 }
 

@@ -13,6 +13,7 @@ from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChann
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import (
+    CapacitorLink,
     ChargeLink,
     FeedLink,
     LineLink,
@@ -30,6 +31,8 @@ from ohmack.core.document.parts import (
     FuseHolder,
     HeadUnit,
     PoweredSubwoofer,
+    StiffeningCapacitor,
+    Subwoofer,
 )
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Feed, FeedRole, GroundKind, GroundPoint, KeyState
@@ -90,6 +93,9 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
     for relay in design.parts_of(ChargingRelay):
         if relay.id == part_id:
             edits.extend(_connect_relay(design, relay, add))
+    for capacitor in design.parts_of(StiffeningCapacitor):
+        if capacitor.id == part_id:
+            _connect_capacitor(design, capacitor, add)
     for part in straight:
         if part.id == part_id:
             _connect_straight(design, part, add)
@@ -269,6 +275,21 @@ def _connect_relay(design: Design, relay: ChargingRelay, add: Any) -> tuple[Edit
     return (Edit(path=at(design.vehicle.supply, lambda it: it.split_charging), value=charged_by),)
 
 
+def _connect_capacitor(design: Design, capacitor: StiffeningCapacitor, add: Any) -> None:
+    """A capacitor across the supply of what draws most: the amplifier that drives a subwoofer, else the first one."""
+    if any(link.to_id == capacitor.id for link in design.links_of(CapacitorLink)):
+        return
+    subs = {sub.id for sub in design.parts_of(Subwoofer)}
+    bass = {link.from_id for link in design.links_of(SpeakerLink) if link.to_id in subs}
+    fed = {link.to_id for link in design.links_of(PowerLink)}
+    drawing = [p for p in (*design.parts_of(Amplifier), *design.parts_of(PoweredSubwoofer)) if p.id in fed]
+    steadied = min(drawing, key=lambda p: p.id not in bass and not isinstance(p, PoweredSubwoofer), default=None)
+    if steadied is not None:
+        tape = {"value": 0.3, "basis": "assumed", "low": 0.15, "high": 0.45}
+        ends = {"from_id": steadied.id, "to_id": capacitor.id}
+        add(f"leads-{capacitor.id}", {"kind": "capacitor", **ends, "tape_length_m": tape})
+
+
 def _best_channels(design: Design) -> tuple[Radio | Module, tuple[RadioChannel, ...]]:
     """Where a signal is best picked up under the chosen way, and the pairs there that carry bass as far as known."""
     vehicle = design.vehicle
@@ -350,6 +371,8 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
         lay(name, lambda link, own=name: own in (link.get("from_id"), link["to_id"]))  # type: ignore[misc]
     for relay in design.parts_of(ChargingRelay):
         lay(relay.id, lambda link: link["kind"] == "charge")
+    for capacitor in design.parts_of(StiffeningCapacitor):
+        lay(capacitor.id, lambda link: link["kind"] == "capacitor")
     for block in list(design.parts_of(DistributionBlock)):
         if not any(k.from_id == block.id for k in design.links_of(PowerLink)):
             edits.extend(wired_in := wire_in(design, block))

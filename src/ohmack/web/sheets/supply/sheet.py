@@ -11,6 +11,7 @@ from ohmack.drawing.volts import CHART_HEIGHT, draw_volts
 from ohmack.web.car_picture import car_picture
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.supply.view import SupplyView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -60,8 +61,8 @@ def draw(page: Page) -> Markup:
     def chart(picture: Picture) -> Markup:
         return draw_volts(picture, hardest, HEIGHT + 2) if hardest else Markup("")
 
-    layer = Layer(links=("power", "ground", "charge"), quiet_links=("line", "tap"), way_points=True)
+    layer = Layer(links=("power", "ground", "charge", "capacitor"), quiet_links=("line", "tap"), way_points=True)
     return car_picture(page, layer, "below it the voltage along the loop", "supply", chart, CHART_HEIGHT + 12)
 
 
-SHEET = Sheet(key="supply", title="Supply", order=50, say=say, draw=draw, main_figure="drop_v")
+SHEET = Sheet(key="supply", title="Supply", order=50, say=say, draw=draw, view=SupplyView, main_figure="drop_v")

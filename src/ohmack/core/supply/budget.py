@@ -1,0 +1,339 @@
+"""The charging budget: what the alternator gives against what the car and the music take, and what would help."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Literal
+
+from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier, AmplifierClass
+from ohmack.core.document.links import ChargeLink, SpeakerLink
+from ohmack.core.document.parts import ChargingRelay, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.vehicle import Battery, CrankingStandard, SupplyKind
+from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term, fixed, reference
+from ohmack.core.network.model import Place
+from ohmack.core.network.states import State, battery_resistance_ohm, held_v, inner_terms
+from ohmack.core.physics.charging import average_current_a, battery_lasts_h
+from ohmack.core.physics.conductors import ampacity_a, sizes
+from ohmack.core.record import record
+from ohmack.core.reference import PHYSICS, PRACTICE, source, table
+from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.stiffening import Sags, sags_of, usual_capacitor
+
+
+def _sum(*values: float) -> float:
+    return float(sum(values))
+
+
+def _post_in_a_note(holds_v: float, rests_v: float, over_a: float, cca_a: float, standard: str) -> float:
+    """What the post is left with while more is drawn than the alternator gives."""
+    if over_a <= 0:
+        return holds_v
+    return min(holds_v, rests_v - over_a * battery_resistance_ohm(cca_a, CrankingStandard(standard)))
+
+
+def _larger_alternator(car_a: float, music_a: float, share: float) -> float:
+    return (car_a + music_a) / share
+
+
+AVERAGE = Formula(
+    "Average over music", "a", "I_idle + share × (I − I_idle), class AB √share", average_current_a, PRACTICE
+)
+TOGETHER = Formula("Audio, together", "a", "sum over what is fed", _sum, PHYSICS)
+AT_IDLE = Formula("Alternator at idle", "a", "rating × share", lambda rated, share: rated * share, PRACTICE)
+ON_ROAD = Formula("Charging on the road", "a", "as rated", float)
+BALANCE = Formula("Left over", "a", "given − car − music", lambda given, car, music: given - car - music, PHYSICS)
+OVER = Formula("Out of the battery", "a", "car + music − given", lambda given, car, music: car + music - given, PHYSICS)
+LASTS = Formula(
+    "Battery half empty after", "h", "share × H × (C / (I H))^k; below the rated current share × C / I",
+    lambda ah, balance, share, k: battery_lasts_h(ah, -balance, share, k), source("supply", "bridging"),
+)  # fmt: skip
+POST_IN_NOTE = Formula(
+    "Post in a bass note at idle", "v", "while I > given: E_rest − (I − given) × R_battery", _post_in_a_note, PRACTICE
+)
+NEEDED = Formula("Alternator that would do at idle", "a", "(car + music) / share", _larger_alternator, PRACTICE)
+STRAP_GAIN = Formula(
+    "A sound strap gives", "v", "(R − R_sound) × I", lambda r, sound, i: max(0.0, r - sound) * i, PHYSICS
+)
+WIRE_GAIN = Formula("One size up gives", "v", "lost now − lost then", lambda now, then: now - then, PHYSICS)
+THREE_CABLES = Reading(
+    "The three main cables", "", "smallest that carries the alternator's rating in the engine space",
+    lambda wire: wire.label, PRACTICE,
+)  # fmt: skip
+
+Worth = Literal["helps", "nothing to gain", "not known"]
+
+
+@record
+class Cure:
+    """One thing that could be done, in the order it is to be looked at, with what it brings."""
+
+    key: str
+    title: str
+    brings: tuple[Figure, ...]
+    worth: Worth
+    why: str
+
+
+@record
+class Budget:
+    """Given and taken at idle and on the road. What lacks a fact is not filed; `lacks` names what nothing can be set
+    against the music without.
+    """
+
+    figures: dict[str, Figure]
+    cures: tuple[Cure, ...]
+    lacks: tuple[Missing, ...] = ()
+
+    def value(self, key: str) -> float | None:
+        """The value of one figure; None where it is not filed or not known."""
+        figure = self.figures.get(key)
+        return None if figure is None else figure.value
+
+    @property
+    def capacity_unknown(self) -> bool:
+        """Whether a deficit is there and nobody knows how long the battery bridges it."""
+        return (self.value("idle_bass") or 0.0) < 0 and "lasts" not in self.figures
+
+
+def _follows_level(part: object) -> bool:
+    """Whether a part's current follows its level rather than its power."""
+    return isinstance(part, Amplifier) and part.amplifier_class is AmplifierClass.AB
+
+
+def _plays_bass(design: Design, part: object) -> bool:
+    """Whether a consumer drives a subwoofer."""
+    if isinstance(part, PoweredSubwoofer):
+        return True
+    driven = {link.to_id for link in design.links_of(SpeakerLink) if link.from_id == getattr(part, "id", "")}
+    return any(sub.id in driven for sub in design.parts_of(Subwoofer))
+
+
+def _averages(book: Book, supply: SupplyResult) -> tuple[Figure, Figure]:
+    """(over music, over heavy bass) of one consumer."""
+    part, row = supply.part, table("supply", "programme")
+    idle = book.part(part, lambda it: getattr(it, "idle_current_a", None), "idle current", "a")
+    bass = _plays_bass(book.design, part)
+    how = fixed("current follows the level", _follows_level(part))
+    music, heavy = (
+        book.figure(
+            f"{part.id}/average_{key}_a", AVERAGE, supply.figures["current"], idle,
+            reference(f"share, {words}", float(row[share]), "", row["source"]), how, name=f"{part.name}, {words}",
+        )
+        for key, words, share in (
+            ("music", "average over music", "music"),
+            ("bass", "average over heavy bass", "heavy_bass" if bass else "music"),
+        )
+    )  # fmt: skip
+    return music, heavy
+
+
+def batteries_behind(design: Design) -> tuple[Battery, ...]:
+    """The batteries a deficit comes out of: the first, and those joined with it while the engine runs."""
+    joined = {link.to_id for link in design.links_of(ChargeLink)}
+    first, *others = design.vehicle.supply.batteries
+    return (first, *(b for b in others if b.id in joined))
+
+
+def compute_budget(book: Book, supplies: Sequence[SupplyResult]) -> Budget | None:
+    """The charging budget of a plan.
+
+    Parameters:
+        book: the book of the design.
+        supplies: every run with what it feeds.
+
+    Returns:
+        the budget: given, car, music, balance [a], time on the battery [h], post in a bass note [v], and the cures in
+        order; None where nothing is fed.
+    """
+    fed = [supply for supply in supplies if not supply.is_main]
+    if not fed:
+        return None
+    supply = book.design.vehicle.supply
+    averages = [_averages(book, one) for one in fed]
+    full = book.figure(
+        "charging/full_a", TOGETHER, *(one.figures["current"] for one in fed), name="Audio at full level"
+    )
+    music = book.figure("charging/music_a", TOGETHER, *(a for a, _ in averages), name="Audio, average over music")
+    bass = book.figure("charging/bass_a", TOGETHER, *(b for _, b in averages), name="Audio, average over heavy bass")
+    figures = {"full": full, "music": music, "bass": bass}
+    car = book.fact(supply, lambda it: it.car_draw_a, "the car's own draw, everything on", "a")
+    hard = supply.kind is SupplyKind.DC_DC
+    rated = (
+        book.fact(supply, lambda it: it.dc_dc_limit_a, "DC-DC converter limit", "a")
+        if hard
+        else book.fact(supply, lambda it: it.alternator_rating_a, "alternator rating", "a")
+    )
+    lacks = (*rated.missing, *car.missing)
+    if not lacks and full.value is not None:
+        figures |= _balances(book, figures, rated, car, hard)
+        figures |= _out_of_the_battery(book, figures, car)
+    return Budget(figures, _cures(book, fed, figures, rated, car, hard), lacks)
+
+
+def _idle_share() -> Term:
+    row = table("supply", "alternator_idle")
+    return reference("share at idle", float(row["share"]), "", row["source"])
+
+
+def _balances(book: Book, figures: dict[str, Figure], rated: Term, car: Term, hard: bool) -> dict[str, Figure]:
+    """What is given at idle and on the road, and what is left of it over music and over heavy bass."""
+    idle = (
+        book.figure("charging/idle_a", ON_ROAD, rated, name="Converter, at any time")
+        if hard
+        else book.figure("charging/idle_a", AT_IDLE, rated, _idle_share())
+    )
+    found = {"idle": idle, "road": book.figure("charging/road_a", ON_ROAD, rated)}
+    for state, where in (("idle", "at idle"), ("road", "on the road")):
+        for kind, words in (("music", "music"), ("bass", "heavy bass")):
+            found[f"{state}_{kind}"] = book.figure(
+                f"charging/{state}_{kind}_a", BALANCE, found[state], car, figures[kind],
+                name=f"Left over {where}, {words}",
+            )  # fmt: skip
+    return found
+
+
+def _out_of_the_battery(book: Book, figures: dict[str, Figure], car: Term) -> dict[str, Figure]:
+    """How long the battery bridges a deficit at idle, and how far its post falls in a bass note."""
+    first = book.design.vehicle.supply.batteries[0]
+    found: dict[str, Figure] = {}
+    over = book.figure(
+        "charging/over_a", OVER, figures["idle"], car, figures["full"], name="Out of the battery in a bass note, idling"
+    )
+    found["over"] = over
+    if (balance := figures["idle_bass"].value) is not None and balance < 0:
+        row = table("supply", "bridging")
+        capacities = tuple(
+            book.fact(b, lambda it: it.capacity_ah, f"{b.name}: capacity", "ah") for b in batteries_behind(book.design)
+        )
+        if any(term.value is None for term in capacities):
+            return found | _post_in_note(book, first, over)
+        whole = book.figure("charging/capacity_ah", CAPACITY, *capacities)
+        found["lasts"] = book.figure(
+            "charging/lasts_h", LASTS, whole, figures["idle_bass"],
+            reference("share of its charge", float(row["share"]), "", row["source"]),
+            reference("exponent", float(row["exponent"]), "", row["source"]),
+        )  # fmt: skip
+    return found | _post_in_note(book, first, over)
+
+
+CAPACITY = Formula("Capacity behind it", "ah", "sum of the batteries joined", _sum, PHYSICS)
+
+
+def _post_in_note(book: Book, first: Battery, over: Figure) -> dict[str, Figure]:
+    """How far the post falls in a bass note at idle, where the battery's label was read."""
+    supply = book.design.vehicle.supply
+    holds = held_v(book, first, State.IDLING if supply.post_loaded_v.value is not None else State.RUNNING)
+    rests = held_v(book, first, State.ENGINE_OFF)
+    inner = inner_terms(book, first, State.ENGINE_OFF)
+    if len(inner) < 2 or any(term.value is None for term in (*holds, *rests, *inner)):
+        return {}
+    return {"post": book.figure("charging/post_in_note_v", POST_IN_NOTE, *holds, *rests, over, *inner)}
+
+
+def _sags(book: Book, fed: Sequence[SupplyResult]) -> Sags | None:
+    """The sags at the consumer that draws most, with a usual capacitor."""
+    worst = max(fed, key=lambda one: one.figures["current"].value or 0.0)
+    if worst.figures["loop"].value is None or not worst.segments:
+        return None
+    return sags_of(book, f"{worst.part.id}/usual", worst, usual_capacitor())
+
+
+def _cures(
+    book: Book, fed: Sequence[SupplyResult], figures: dict[str, Figure], rated: Term, car: Term, hard: bool
+) -> tuple[Cure, ...]:  # fmt: skip
+    """Strap and main cables, alternator, wire, capacitor: in this order, each with what it brings."""
+    return (
+        _strap(book, fed, figures["full"], None if hard else rated),
+        _alternator(book, figures, car, hard),
+        _wire(book, fed),
+        _capacitor(_sags(book, fed)),
+    )
+
+
+SMALL_V = 0.05  # less is neither seen nor heard, common practice
+
+
+def _worth(*gains: float | None) -> Worth:
+    if any(gain is None for gain in gains):
+        return "not known"
+    return "helps" if any(gain >= SMALL_V for gain in gains if gain is not None) else "nothing to gain"
+
+
+def _strap(book: Book, fed: Sequence[SupplyResult], full: Figure, rated: Term | None) -> Cure:
+    """The battery's strap, and the cables between alternator, battery, engine and body."""
+    supply, row = book.design.vehicle.supply, table("supply", "good_strap")
+    through = any(piece.place is Place.STRAP and piece.id == f"{supply.batteries[0].id}/strap"
+                  for one in fed for piece in one.pieces)  # fmt: skip
+    strap = book.fact(supply, lambda it: it.battery_strap_ohm, "battery strap", "ohm")
+    sound = reference("a sound strap", float(row["resistance_ohm"]), "ohm", row["source"])
+    brings: list[Figure] = []
+    if through and strap.value is not None and full.value is not None:
+        brings.append(book.figure("charging/strap_gain_v", STRAP_GAIN, strap, sound, full))
+    gain = next((figure.value for figure in brings), None)
+    if rated is not None and rated.value is not None:
+        pool = sizes(book.design.policy.wire_system)
+        carries = next((w for w in pool if ampacity_a(w, engine_space=True) >= rated.value), pool[-1])
+        brings.append(book.reading("charging/three_cables", THREE_CABLES, carries, rated))
+    worth = _worth(gain) if through else "nothing to gain"
+    why = (
+        "Every other reading rests on it; a bad one dims lamps by itself."
+        if worth == "helps"
+        else "Its reading is missing."
+        if worth == "not known"
+        else "The strap reads well. The three main cables want to carry the alternator: look what is fitted."
+        if through
+        else "The audio's current does not come back through it."
+    )
+    return Cure("strap", "Battery strap and the three main cables", tuple(brings), worth, why)
+
+
+def _alternator(book: Book, figures: dict[str, Figure], car: Term, hard: bool) -> Cure:
+    """Whether the alternator keeps up at idle, and which one would."""
+    if hard:
+        return Cure("alternator", "Larger converter", (), "nothing to gain",
+                    "A DC-DC converter is not exchanged: choose what draws less.")  # fmt: skip
+    if "idle_bass" not in figures:
+        return Cure("alternator", "Alternator", (), "not known", "Its rating and the car's own draw decide.")
+    needed = book.figure("charging/alternator_needed_a", NEEDED, car, figures["bass"], _idle_share())
+    balance = figures["idle_bass"].value or 0.0
+    if balance >= 0:
+        return Cure("alternator", "Alternator", (needed,), "nothing to gain", "It covers car and music at idle.")
+    return Cure("alternator", "Alternator", (needed, figures["idle_bass"]), "helps",
+                "Only this ends the deficit; until then the battery gives it.")  # fmt: skip
+
+
+def _wire(book: Book, fed: Sequence[SupplyResult]) -> Cure:
+    """One size of power wire up, at the consumer that loses most."""
+    worst = max(fed, key=lambda one: one.figures["drop"].value or 0.0)
+    above = [c for c in worst.candidates if worst.chosen and c.wire.area_mm2 > worst.chosen.wire.area_mm2]
+    larger = min((c for c in above if c.drop_v is not None), key=lambda c: c.wire.area_mm2, default=None)
+    if larger is None or worst.figures["drop"].value is None:
+        return Cure("wire", "Thicker power wire", (), "not known" if not worst.chosen else "nothing to gain",
+                    "There is no thicker one to take." if worst.chosen else "No wire is chosen yet.")  # fmt: skip
+    then = fixed(f"lost in {larger.wire.label}", larger.drop_v, "v")
+    gain = book.figure("charging/wire_gain_v", WIRE_GAIN, worst.figures["drop"], then,
+                       name=f"{larger.wire.label} to {worst.part.name} gives")  # fmt: skip
+    why = "At the amplifier only: the lamps hang on the post and see nothing of it."
+    return Cure("wire", "Thicker power wire", (gain,), _worth(gain.value), why)
+
+
+def _capacitor(sags: Sags | None) -> Cure:
+    """A capacitor at the amplifier."""
+    if sags is None:
+        return Cure("capacitor", "Capacitor of 1 F", (), "not known", "The loop it would steady is not known yet.")
+    edge, note = (_less(sags.edge_bare, sags.edge), _less(sags.note_bare, sags.note))
+    worth = _worth(note)
+    held = " It softens the edge of a kick." if (edge or 0.0) >= SMALL_V else ""
+    return Cure("capacitor", "Capacitor of 1 F", sags.all, worth,
+                f"It holds for milliseconds; a bass note lasts some tenths of a second.{held}")  # fmt: skip
+
+
+def _less(bare: Figure, held: Figure) -> float | None:
+    return None if bare.value is None or held.value is None else float(bare.value - held.value)
+
+
+def charger_of(design: Design, battery_id: str) -> ChargingRelay | None:
+    """What charges a battery besides the first, where the plan has it."""
+    link = next((k for k in design.links_of(ChargeLink) if k.to_id == battery_id), None)
+    return next((r for r in design.parts_of(ChargingRelay) if link and r.id == link.through_id), None)

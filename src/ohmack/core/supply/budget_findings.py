@@ -1,0 +1,185 @@
+"""Rules on the charging budget and on a capacitor across an amplifier's supply."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.handles import at
+from ohmack.core.document.vehicle import SupplyKind
+from ohmack.core.figures.figure import Figure
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.reference import PHYSICS, PRACTICE, table
+from ohmack.core.supply.battery_findings import CHARGED_V
+from ohmack.core.supply.budget import Budget, charger_of
+from ohmack.core.supply.stiffening import Stiffening
+from ohmack.core.wording import amount
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+SMALL_A = 30.0  # audio below this at full level hardly changes a car's charging, common practice
+IDLE, ROAD = "charging at idle", "charging on the road"
+
+
+@rule("charging-budget", "supply", PRACTICE)
+def charging_budget(results: Results) -> Iterator[Draft]:
+    """The music takes more than the alternator gives: at idle, or on the road too."""
+    budget, supply = results.budget, results.design.vehicle.supply
+    if budget is None:
+        return
+    road = budget.figures.get("road_music")
+    if road is None or road.value is None:
+        yield from _not_known(budget)
+        return
+    if road.value < 0:
+        yield stop(
+            ROAD,
+            f"Even on the road {_shown(road)} more is drawn than charging gives",
+            "With music at full level the battery empties on every drive. Smaller amplifiers, or an alternator that"
+            " covers car and music.",
+            Remedy("See the budget", sheet="supply"),
+        )
+    elif (budget.value("road_bass") or 0.0) < 0:
+        yield watch(
+            ROAD,
+            f"With heavy bass {_shown(budget.figures['road_bass'])} more is drawn on the road than charging gives",
+            "With ordinary music it charges; an evening of bass at full level it does not.",
+            Remedy("See the budget", sheet="supply"),
+        )
+    idle = budget.figures["idle_music"]
+    loaded_v = supply.post_loaded_v.value
+    if idle.value is not None and idle.value < 0 and supply.kind is not SupplyKind.DC_DC and road.value >= 0:
+        yield watch(
+            IDLE,
+            f"At idle {_shown(idle)} more is drawn than the alternator gives",
+            f"With everything on and music at full level; with heavy bass{_lasts(budget)}. Strap and main cables first,"
+            " then the alternator; thicker wire and a capacitor do not make current.",
+            Remedy("See what helps", sheet="supply"),
+        )
+    elif loaded_v is not None and loaded_v < CHARGED_V:
+        yield watch(
+            IDLE,
+            f"The post reads {amount(loaded_v, 'v')} idling: nothing is left there for music",
+            "The reading goes before the arithmetic: the battery is giving already. Look at strap, main cables, belt"
+            " and alternator before anything is added.",
+            Remedy("See what helps", sheet="supply"),
+        )
+    elif (budget.value("idle_bass") or 0.0) < 0 and road.value >= 0:
+        yield note(
+            IDLE,
+            f"Idling with heavy bass {_shown(budget.figures['idle_bass'])} come out of the battery",
+            f"With everything on and at full level{_lasts(budget)}. On the road it is charged again.",
+            Remedy("See what helps", sheet="supply"),
+        )
+
+
+def _not_known(budget: Budget) -> Iterator[Draft]:
+    """A draw worth asking after, and nothing to set against it."""
+    full_a = budget.value("full")
+    gap = next(iter(budget.lacks), None)
+    if full_a is not None and full_a > SMALL_A and gap is not None:
+        yield watch(
+            gap.path,
+            f"{full_a:.0f} A of audio are set against nothing: {gap.name} is not known",
+            "Whether it is charged at idle and on the road is not judged.",
+            Remedy("Enter it", path=gap.path),
+        )
+
+
+def _shown(balance: Figure) -> str:
+    return f"{abs(balance.value or 0.0):.0f} A"
+
+
+def _lasts(budget: Budget) -> str:
+    """How long the battery bridges it, where that is known."""
+    hours = budget.value("lasts")
+    if hours is None:
+        return " it comes out of the battery"
+    span = f"{hours:.1f} h" if hours >= 1 else f"{60 * hours:.0f} min"
+    return f" the battery is half empty after {span}"
+
+
+@rule("charger-average", "supply", PRACTICE)
+def charger_average(results: Results) -> Iterator[Draft]:
+    """More is drawn from a second battery on average than what charges it passes."""
+    design = results.design
+    for battery in design.vehicle.supply.batteries[1:]:
+        relay = charger_of(design, battery.id)
+        fed = [s for s in results.supplies if not s.is_main and s.battery_id == battery.id]
+        averages = [results.book.figures[f"{s.part.id}/average_bass_a"].value for s in fed]
+        known = [value for value in averages if value is not None]
+        if relay is None or not known or len(known) < len(averages):
+            continue
+        taken_a = sum(known)
+        if taken_a > relay.current_a:
+            yield watch(
+                relay.id,
+                f"{battery.name} gives {taken_a:.0f} A on average, {relay.name} passes {amount(relay.current_a, 'a')}",
+                "With heavy bass it empties while the car is driven. A larger one, or feed the bass from the starter"
+                " battery.",
+                Remedy("Look at it", path=at(relay)),
+            )
+
+
+@rule("capacitor-wired", "supply", PRACTICE)
+def capacitor_wired(results: Results) -> Iterator[Draft]:
+    """A capacitor is in no wire, or its leads are long, thin or too thick for it."""
+    most_m = float(table("supply", "burst")["lead_max_m"])
+    for entry in results.stiffening:
+        if entry.link is None:
+            yield stop(
+                entry.part.id,
+                f"{entry.part.name} is in no wire",
+                "It goes across the terminals of the amplifier it is to steady.",
+                Remedy("Wire it up", connect=entry.part.id),
+            )
+            continue
+        length_m = results.runs[entry.link.id].length.value
+        if length_m is not None and length_m > most_m:
+            yield watch(
+                entry.link.id,
+                f"{results.say(length_m, 'm')} of lead to {entry.part.name}",
+                f"Over {results.say(most_m, 'm')} the leads take back what the capacitor gives. Put it beside the"
+                " amplifier.",
+                Remedy("Move it", path=at(entry.part)),
+            )
+        if entry.wire is not None and entry.wire.area_mm2 > entry.part.terminal_area_max_mm2 * 1.005:
+            yield stop(
+                entry.link.id,
+                f"{entry.wire.label} does not go into {entry.part.name}",
+                "Never trim strands to make it fit: take a thinner lead, short as it is, or another capacitor.",
+                Remedy("Look at the leads", path=at(entry.link)),
+            )
+        yield from _brings(entry)
+
+
+@rule("capacitor-overvoltage", "supply", PHYSICS)
+def capacitor_overvoltage(results: Results) -> Iterator[Draft]:
+    """A capacitor is rated for less than the car charges with."""
+    post = results.design.vehicle.supply.post_running_v
+    for entry in results.stiffening:
+        most_v = max(v for v in (post.value, post.high, 0.0) if v is not None)
+        if most_v > entry.part.rated_v:
+            yield stop(
+                entry.part.id,
+                f"{entry.part.name} is rated for {amount(entry.part.rated_v, 'v')}; the post reaches"
+                f" {amount(most_v, 'v')}",
+                "Over its rating it fails, and may burst.",
+                Remedy("Look at the part", path=at(entry.part)),
+            )
+
+
+def _brings(entry: Stiffening) -> Iterator[Draft]:
+    """What it does and does not do, in volts."""
+    sags = entry.sags
+    if sags is None or any(figure.value is None for figure in sags.all):
+        return
+    edge, bare = amount(sags.edge.value, "v"), amount(sags.edge_bare.value, "v")
+    yield note(
+        entry.part.id,
+        f"{entry.part.name}: {edge} instead of {bare} at the edge of a kick",
+        f"In a bass note {amount(sags.note.value, 'v')} instead of {amount(sags.note_bare.value, 'v')}: it holds for"
+        " milliseconds. Dimming lamps and a deficit it does not cure.",
+        Remedy("See what helps", sheet="supply"),
+    )

@@ -1,0 +1,176 @@
+"""The charging budget and a capacitor: against ngspice, scipy, the textbook, and a job worked by hand."""
+
+from __future__ import annotations
+
+from math import pi, sin, sqrt
+
+import pytest
+from scipy.integrate import quad
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.errors import OutOfRange
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.physics.charging import average_current_a, battery_lasts_h, charging_resistor_ohm, sag_v
+from ohmack.core.planning.wiring import connect_everything
+from ohmack.demo.building import documented, measured
+from ohmack.demo.jobs import catalogue, demo_design, demo_jobs
+from references import ngspice
+
+S = "vehicle/supply"
+
+
+@pytest.mark.parametrize("at_s", [0.002, 0.01, 0.05, 0.2])
+@pytest.mark.parametrize(("holds_f", "own_ohm"), [(1.0, 0.002), (0.5, 0.006)])
+def test_a_burst_sags_as_a_circuit_simulator_says(at_s: float, holds_f: float, own_ohm: float) -> None:
+    (volts,) = ngspice(
+        "burst.cir", source_v=14.2, loop_ohm=0.009, own_ohm=own_ohm, capacitance_f=holds_f, current_a=60.0, at_s=at_s,
+        step_s=at_s / 400,
+    )  # fmt: skip
+    assert sag_v(60.0, 0.009, at_s, holds_f, own_ohm) == pytest.approx(14.2 - volts, abs=2e-3)
+
+
+def test_a_capacitor_holds_for_milliseconds() -> None:
+    """Charge: 1 F that may fall by 0.5 V gives 60 A for 8.3 ms (I = C dV/dt). A note of 0.2 s sees nothing of it."""
+    assert pytest.approx(8.3e-3, rel=0.01) == 1.0 * 0.5 / 60
+    bare = sag_v(60.0, 0.009, 0.2)
+    assert bare == pytest.approx(0.54)
+    assert sag_v(60.0, 0.009, 0.2, 1.0, 0.002) == pytest.approx(bare, rel=1e-6)
+    assert sag_v(60.0, 0.009, 0.008, 1.0, 0.002) < 0.65 * bare
+
+
+def test_class_ab_draws_by_its_level_and_class_d_by_its_power() -> None:
+    """The textbook class-B stage: its supply delivers the half-waves of the output current, so its mean current is
+    proportional to the amplitude; an eighth of the power is √(1/8) of the amplitude.
+    """
+
+    def mean_a(amplitude_a: float) -> float:
+        return float(quad(lambda t: abs(amplitude_a * sin(t)), 0, 2 * pi)[0] / (2 * pi))
+
+    full_a = mean_a(30.0)
+    assert average_current_a(full_a, 0.0, 1 / 8, follows_level=True) == pytest.approx(mean_a(30.0 * sqrt(1 / 8)))
+    assert average_current_a(40.8, 0.8, 1 / 8, follows_level=False) == pytest.approx(5.8)  # 0.8 + 40 / 8
+    with pytest.raises(OutOfRange):
+        average_current_a(10.0, 12.0, 0.1, follows_level=False)
+
+
+def test_a_battery_gives_its_rated_capacity_at_its_rated_current_and_never_more() -> None:
+    """By its definition 100 Ah at 20 h is 5 A for 20 h. Peukert: at 10 A with k = 1.2 it lasts 20 (5/10)^1.2 h."""
+    assert battery_lasts_h(100.0, 5.0, 1.0, 1.2) == pytest.approx(20.0)
+    assert battery_lasts_h(100.0, 10.0, 1.0, 1.2) == pytest.approx(8.706, rel=1e-3)
+    assert battery_lasts_h(100.0, 1.0, 1.0, 1.2) * 1.0 == pytest.approx(100.0), "not more than its rated capacity"
+    assert battery_lasts_h(100.0, 10.0, 0.5, 1.2) == pytest.approx(4.353, rel=1e-3)
+    with pytest.raises(OutOfRange):
+        battery_lasts_h(100.0, 10.0, 0.5, 0.9)
+
+
+def test_the_charging_resistor_is_one_that_is_sold() -> None:
+    """5 R C = 100 s asks for 20 Ω at 1 F: 22 Ω of E12 (18 and 22 are its neighbours), 14.2²/22 = 9.2 W at first."""
+    assert charging_resistor_ohm(1.0, 100.0) == 22.0
+    assert pytest.approx(110) == 5 * 22.0 * 1.0
+
+
+TWO = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Two amplifiers"))
+
+
+@pytest.fixture
+def two() -> Design:
+    return demo_design(TWO)
+
+
+def test_the_budget_of_two_amplifiers_by_hand(two: Design) -> None:
+    """90 A label, half of it at idle (common practice, no source), the car takes 45 A: nothing is left at idle for
+    music, 45 A on the road. Class D averages an eighth, the amplifier of the subwoofer a third with heavy bass.
+    """
+    result = evaluate(two)
+    figures, parts = result.figures, {p.id: p for p in two.parts}
+    full = {name: figures[f"{name}/current_a"].value for name in ("amp", "amp-2")}
+    idle = {name: parts[name].idle_current_a for name in full}  # type: ignore[union-attr]
+    music_a = sum(idle[n] + (full[n] - idle[n]) / 8 for n in full)
+    bass_a = idle["amp"] + (full["amp"] - idle["amp"]) / 3 + idle["amp-2"] + (full["amp-2"] - idle["amp-2"]) / 8
+    budget = result.results.budget
+    assert budget is not None
+    assert budget.value("full") == pytest.approx(sum(full.values()))
+    assert budget.value("music") == pytest.approx(music_a, rel=1e-6)
+    assert budget.value("bass") == pytest.approx(bass_a, rel=1e-3)
+    assert budget.value("idle_music") == pytest.approx(90 / 2 - 45 - music_a, rel=1e-6)
+    assert budget.value("road_bass") == pytest.approx(90 - 45 - bass_a, rel=1e-3)
+    behind_ah = 70.0 + 60.0  # both batteries are joined while the engine runs
+    deficit_a = -(budget.value("idle_bass") or 0.0)
+    assert budget.value("lasts") == pytest.approx(0.5 * 20 * (behind_ah / 20 / deficit_a) ** 1.2, rel=1e-6)
+    inner_ohm = (12.6 - 7.2) / 600 / 2
+    assert budget.value("post") == pytest.approx(12.6 - (45 + sum(full.values()) - 45) * inner_ohm, rel=1e-6)
+
+
+def test_the_cures_come_in_order_with_what_each_brings(two: Design) -> None:
+    fed_from_the_front = apply_edits(
+        two, [Edit(path=f"links/{k.id}/from_id", value="battery") for k in two.links if k.kind == "power"
+              and k.to_id == "block"]
+    )  # fmt: skip
+    budget = evaluate(fed_from_the_front).results.budget
+    assert budget is not None
+    assert [cure.key for cure in budget.cures] == ["strap", "alternator", "wire", "capacitor"]
+    strap, alternator, wire, capacitor = budget.cures
+    assert strap.brings[0].value == pytest.approx((0.0012 - 0.0004) * (budget.value("full") or 0.0))
+    assert (strap.worth, alternator.worth, capacitor.worth) == ("helps", "helps", "nothing to gain")
+    assert alternator.brings[0].value == pytest.approx((45 + (budget.value("bass") or 0.0)) / 0.5)
+    worst = max(
+        (s for s in evaluate(fed_from_the_front).results.supplies if not s.is_main),
+        key=lambda s: s.figures["drop"].value,
+    )
+    larger = min(
+        (c for c in worst.candidates if c.wire.area_mm2 > worst.chosen.wire.area_mm2 and c.drop_v is not None),  # type: ignore[union-attr]
+        key=lambda c: c.wire.area_mm2,
+    )
+    assert wire.brings[0].value == pytest.approx(worst.figures["drop"].value - larger.drop_v)  # type: ignore[operator]
+
+
+@pytest.mark.parametrize(
+    ("rated_a", "severity"), [(55.0, Severity.STOP), (90.0, Severity.WATCH), (128.0, Severity.NOTE), (220.0, None)]
+)
+def test_a_deficit_is_as_grave_as_it_is(two: Design, rated_a: float, severity: Severity | None) -> None:
+    """Car 45 A, music 11 A, heavy bass 21 A: under 56 A it never charges, under 112 A not at idle, under 132 A not
+    with heavy bass.
+    """
+    found = evaluate(apply_edits(two, [documented(f"{S}/alternator_rating_a", rated_a)])).findings
+    said = [f.severity for f in found if f.rule == "charging-budget"]
+    assert said == ([severity] if severity else [])
+
+
+def test_nothing_is_green_while_the_alternator_is_not_known(two: Design) -> None:
+    unknown = apply_edits(two, [Edit(path=f"{S}/alternator_rating_a", value={"value": None})])
+    found = next(f for f in evaluate(unknown).findings if f.rule == "charging-budget")
+    assert found.severity is Severity.WATCH
+    assert "are set against nothing: alternator rating is not known" in found.title
+    low = apply_edits(two, [documented(f"{S}/alternator_rating_a", 220.0), measured(f"{S}/post_loaded_v", 12.9)])
+    assert (
+        "The post reads 12.90 V idling" in next(f for f in evaluate(low).findings if f.rule == "charging-budget").title
+    )
+
+
+def test_a_capacitor_is_wired_to_the_amplifier_that_plays_the_bass() -> None:
+    design = demo_design(0)
+    part = {**next(t for t in catalogue() if t["kind"] == "capacitor"), "id": "cap", "position": {"x_m": 3.4, "y_m": 0}}
+    bought = apply_edits(design, [Edit(op="add", path="parts", value=part)])
+    assert [f.title for f in evaluate(bought).findings if f.rule == "capacitor-wired"] == [
+        "1 farad capacitor is in no wire"
+    ]
+    wired = apply_edits(bought, connect_everything(bought, "cap"))
+    result = evaluate(wired)
+    entry = result.results.stiffening[0]
+    assert (entry.link.from_id, entry.wire) == ("amp", result.results.supplies[0].chosen.wire)  # type: ignore[union-attr]
+    leads_ohm = 2 * entry.wire.resistance_ohm_per_m * 0.3  # type: ignore[union-attr]
+    assert result.figures["cap/leads_ohm"].value == pytest.approx(leads_ohm)
+    loop_ohm, full_a = result.figures["amp/loop_ohm"].value, result.figures["amp/current_a"].value
+    assert result.figures["cap/sag_edge_v"].value == pytest.approx(
+        sag_v(full_a - design.part("amp").idle_current_a, loop_ohm, 0.01, 1.0, 0.002 + leads_ohm)  # type: ignore[union-attr]
+    )
+    rows = [row for row in result.results.wire_rows if row.purpose.startswith("Capacitor")]
+    assert [(row.start, row.end, row.size) for row in rows] == [("Tessel M500", "1 farad capacitor", entry.wire.label)]  # type: ignore[union-attr]
+    before, after = evaluate(bought).results.cost, result.results.cost
+    assert before is not None
+    assert after is not None
+    assert after.value > before.value, "its leads are paid for"
+    far = apply_edits(wired, [measured("links/leads-cap/tape_length_m", 0.9)])
+    assert "0.90 m of lead" in next(f for f in evaluate(far).findings if f.rule == "capacitor-wired").title
