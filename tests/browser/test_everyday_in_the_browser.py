@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+import pytest
 from playwright.sync_api import Page, expect
 
 from browser.conftest import assert_accessible, settled
+from ohmack.web.sheet import sheets
 
 GOOD_WORK = 60  # presses and entries from intake to a build sheet
 
@@ -45,7 +47,7 @@ class Walk:
         self.page.select_option("select[name=catalogue_id]", value=listed.get_attribute("value"))
         self.page.locator("form:has(select[name=catalogue_id]) button").click()
         expect(self.page.locator("#parts-title, main table").first).to_be_visible()
-        expect(self.page.get_by_role("link", name=part).first).to_be_visible()
+        expect(self.page.locator("main table").get_by_role("link", name=part).first).to_be_visible()
         self._done(2)
 
     def fact(self, label: str, value: str) -> None:
@@ -135,10 +137,15 @@ def test_two_amplifiers_a_block_and_a_second_battery_from_an_empty_job(page: Pag
     walk.sheet("Plan")
     for part in (
         "Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Tessel Four 70", "Pell & Fenn Coax 65, pair",
-        "Sprig LC2 active", "Hob two-way fused block", "Hob charging relay 100",
+        "Sprig LC2 active", "Hob two-way fused block", "Hob charging relay 100", "1 farad capacitor",
     ):  # fmt: skip
         walk.pick(part)
     walk.sheet("Supply")
+    budget = page.locator(".cures tbody tr")
+    assert [row.split("\n")[0].split("\t")[0] for row in budget.all_inner_texts()] == [
+        "1. Battery strap and the three main cables", "2. Alternator", "3. Thicker power wire", "4. Capacitor of 1 F",
+    ]  # fmt: skip
+    assert_accessible(page, page.url)
     expect(page.locator("main")).to_contain_text("Charge cable of Battery 2")
     expect(page.locator("main")).to_contain_text("Main run to Hob two-way fused block")
     walk.sheet("Build")
@@ -148,4 +155,28 @@ def test_two_amplifiers_a_block_and_a_second_battery_from_an_empty_job(page: Pag
     assert all("125 A" in row for row in ends)
     assert any(row.startswith("Ground Battery 2") for row in sheet)
     assert any(row.startswith("Power Battery Hob two-way fused block") for row in sheet)
+    assert any(row.startswith("Capacitor, plus and minus Tessel M500 1 farad capacitor") for row in sheet)
     assert walk.acts < GOOD_WORK, walk.acts
+
+
+SMALLEST = """() => [...document.querySelectorAll("svg.drawing text")].filter((t) => t.getClientRects().length)
+    .map((t) => [parseFloat(getComputedStyle(t).fontSize) * t.ownerSVGElement.getScreenCTM().a, t.textContent])"""
+
+
+@pytest.mark.parametrize("job", ["J-0401", "J-0408", "J-0413", "J-0414", "J-0416"])
+def test_every_drawing_is_laid_out_for_a_phone(page: Page, job: str) -> None:
+    """On every sheet at 390 px: no text of a drawing under 11 px, nothing wider than the screen, the car nose up."""
+    page.set_viewport_size({"width": 390, "height": 844})
+    for sheet in (*sheets(), "measure"):
+        page.goto(f"/jobs/{job}/{sheet}", wait_until="load")
+        small = [text for size, text in page.evaluate(SMALLEST) if size < 11]
+        assert not small, (sheet, small[:5])
+        assert page.evaluate("document.documentElement.scrollWidth") <= 390, sheet
+    page.goto(f"/jobs/{job}/plan")
+    radio, nose = page.locator("#up-thing-radio").bounding_box(), page.locator("svg.standing .body").bounding_box()
+    assert radio
+    assert nose
+    assert nose["height"] > 2 * nose["width"]
+    assert radio["width"] > radio["height"]
+    assert radio["y"] < nose["y"] + nose["height"] / 2
+    expect(page.locator(".wide-only svg").first).to_be_hidden()

@@ -33,7 +33,7 @@ def outline_points(body: Body) -> np.ndarray:
             sampled.append(p + t * (q - p))
         here = e
     px = np.array(sampled)
-    return np.column_stack([(px[:, 0] - frame.nose_x) / frame.px_per_m, (frame.middle_y - px[:, 1]) / frame.px_per_m])
+    return np.column_stack([(px[:, 0] - frame.nose_px) / frame.px_per_m, (frame.middle_px - px[:, 1]) / frame.px_per_m])
 
 
 def inside(point: tuple[float, float], polygon: np.ndarray) -> bool:

@@ -60,6 +60,7 @@ def _theatre() -> DemoJob:
         measured(f"{s}/post_resting_v", 12.61),
         documented(f"{s}/batteries/battery/cca_a", 560.0),
         documented(f"{s}/alternator_rating_a", 130.0),
+        measured(f"{s}/car_draw_a", 44.0),
         measured(f"{s}/battery_strap_ohm", 0.0004),
         measured(f"{s}/body_return_ohm", 0.0013),
         measured(f"{r}/tier", "plain radio", how="by eye"),

@@ -2,19 +2,34 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
+from dataclasses import dataclass
+
 from markupsafe import Markup
 
 from ohmack.core.supply.budget import Budget
+from ohmack.drawing.car import NARROW
 from ohmack.drawing.labels import Box, LabelField
 from ohmack.drawing.svg import el, group, label
 
-WIDTH, ROW, TOP = 640.0, 74.0, 26.0
-LEFT, RIGHT = 92.0, 612.0
+ROW, TOP = 74.0, 26.0
 BAR = 22.0
 STEPS_A = (10, 20, 25, 50, 100, 200)
 
 
-def draw_budget(budget: Budget) -> Markup:
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """Where the bars lie in a drawing of some width [px]."""
+
+    width: float
+    left: float
+    right: float
+
+
+WIDE, PHONE = Sheet(640.0, 92.0, 612.0), Sheet(NARROW, 14.0, NARROW - 18.0)
+
+
+def draw_budget(budget: Budget, sheet: Sheet = WIDE) -> Markup:
     """Two bars over one scale of amperes; empty while nothing can be set against the music."""
     known = [budget.value(name) for name in ("idle", "road", "music", "bass", "full", "road_music")]
     given = [value for value in known if value is not None]
@@ -25,42 +40,47 @@ def draw_budget(budget: Budget) -> Markup:
     most_a = 1.06 * max(road_a, car_a + full_a)
 
     def x_of(amps: float) -> float:
-        return LEFT + (RIGHT - LEFT) * amps / most_a
+        return sheet.left + (sheet.right - sheet.left) * amps / most_a
 
     taken = (("car", car_a), ("music", car_a + music_a), ("heavy bass", car_a + bass_a), ("full level", car_a + full_a))
-    pieces = [_scale(most_a, x_of)]
+    pieces = [_scale(most_a, x_of, 8 if sheet is WIDE else 5)]
     for row, (words, given_a) in enumerate((("At idle", idle_a), ("On the road", road_a))):
-        pieces.append(_row(words, given_a, taken, x_of, TOP + row * ROW))
+        pieces.append(_row(words, given_a, taken, x_of, TOP + row * ROW, sheet))
     title = (
         f"Charging budget: {idle_a:.0f} A at idle and {road_a:.0f} A on the road; the car takes {car_a:.0f} A, music"
         f" {music_a:.0f} A on average, heavy bass {bass_a:.0f} A, full level {full_a:.0f} A"
     )
     height = TOP + 2 * ROW + 22
     return el(
-        "svg", el("title", title), group(pieces), viewBox=f"0 0 {WIDTH:g} {height:g}", class_="drawing budget",
+        "svg", el("title", title), group(pieces), viewBox=f"0 0 {sheet.width:g} {height:g}", class_="drawing budget",
         role="img", aria_label=title,
     )  # fmt: skip
 
 
-def _scale(most_a: float, x_of: object) -> Markup:
-    step = next((s for s in STEPS_A if most_a / s <= 8), STEPS_A[-1])
+def _scale(most_a: float, x_of: Callable[[float], float], lines: int) -> Markup:
+    step = next((s for s in STEPS_A if most_a / s <= lines), STEPS_A[-1])
     bottom = TOP + 2 * ROW
     pieces = []
     for amps in range(0, int(most_a) + 1, step):
-        x = x_of(float(amps))  # type: ignore[operator]
+        x = x_of(float(amps))
         pieces.append(el("path", d=f"M{x:.1f} {TOP - 6:.1f}V{bottom:.1f}", class_="grid"))
         pieces.append(label(x, bottom + 15, f"{amps} A" if amps == 0 else str(amps), "dim", "middle"))
     return group(pieces)
 
 
-def _row(words: str, given_a: float, taken: tuple[tuple[str, float], ...], x_of: object, top: float) -> Markup:
+Taken = tuple[tuple[str, float], ...]  # what takes current, and how much with all before it [a]
+
+
+def _row(words: str, given_a: float, taken: Taken, x_of: Callable[[float], float], top: float, sheet: Sheet) -> Markup:
     """One state: a frame as long as what is given, filled from the left with what is taken."""
-    y, end = top + 18, x_of(given_a)  # type: ignore[operator]
-    labels = LabelField(Box(LEFT - 4, top - 6, WIDTH, top + ROW - 2))
-    pieces = [label(LEFT - 10, y + 15, words, "lab", "end")]
-    before = LEFT
+    y, end = top + 18, x_of(given_a)
+    labels = LabelField(Box(sheet.left - 4, top - 6, sheet.width, top + ROW - 2))
+    pieces = [
+        label(sheet.left - 10, y + 15, words, "lab", "end") if sheet is WIDE else label(sheet.left, y - 8, words, "lab")
+    ]
+    before = sheet.left
     for name, amps in taken:
-        x = x_of(amps)  # type: ignore[operator]
+        x = x_of(amps)
         kind = name.replace(" ", "-")
         inside = min(x, max(end, before))
         if inside > before:
@@ -68,14 +88,14 @@ def _row(words: str, given_a: float, taken: tuple[tuple[str, float], ...], x_of:
         if x > inside:
             pieces.append(el("rect", x=inside, y=y, width=x - inside, height=BAR, class_=f"taken over {kind}"))
         before = x
-    pieces.append(el("rect", x=LEFT, y=y - 3, width=end - LEFT, height=BAR + 6, class_="given"))
+    pieces.append(el("rect", x=sheet.left, y=y - 3, width=end - sheet.left, height=BAR + 6, class_="given"))
     given = f"gives {given_a:.0f} A"
     placed = labels.place(given, "lab", [(end, y - 8, "end"), (end + 4, y - 8, "start")])
     pieces.append(label(placed.x, placed.y, given, "lab", "start", "paper-halo"))
-    start, car_a = LEFT, taken[0][1]
+    start, car_a = sheet.left, taken[0][1]
     for name, amps in taken:
         words = f"{name} {amps - (0.0 if name == 'car' else car_a):.0f} A"
-        x, middle = x_of(amps), (start + x_of(amps)) / 2  # type: ignore[operator]
+        x, middle = x_of(amps), (start + x_of(amps)) / 2
         below = [(middle, y + BAR + 17, "middle"), (x, y + BAR + 17, "start"), (x, y + BAR + 30, "start"),
                  (middle, y + BAR + 30, "middle")]  # fmt: skip
         put = labels.place(words, "dim", below)

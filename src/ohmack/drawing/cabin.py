@@ -37,9 +37,8 @@ LINK_CLASS = {
 
 
 def _rect(picture: Picture, place: Position, length_m: float, width_m: float) -> tuple[float, float, float, float]:
-    x0, y0 = picture.frame.at(place.x_m - length_m / 2, place.y_m + width_m / 2)
-    x1, y1 = picture.frame.at(place.x_m + length_m / 2, place.y_m - width_m / 2)
-    return x0, y0, x1 - x0, y1 - y0
+    rect = picture.frame.rect(place.x_m, place.y_m, length_m, width_m)
+    return rect["x"], rect["y"], rect["width"], rect["height"]
 
 
 def draw_below(picture: Picture, layer: Layer) -> Markup:
@@ -71,9 +70,9 @@ def _zone(picture: Picture, zone: Zone, hit: bool) -> Markup:
         href=address,
         class_="zone-link",
         aria_label=title,
-        data_thing=at(zone),
-        data_move="yes",
-        id=f"thing-{zone.id}",
+        data_thing=None if picture.frame.upright else at(zone),
+        data_move=None if picture.frame.upright else "yes",
+        id=f"{picture.prefix}thing-{zone.id}",
         tabindex=None if hit else "-1",
     )
 
@@ -88,7 +87,8 @@ def _space(picture: Picture, space: Space) -> Markup:
         return group([shape])
     return el(
         "a", el("title", space.name), shape, href=address, class_="space-link", aria_label=space.name,
-        data_thing=at(space), data_move="yes", id=f"thing-{space.id}",
+        data_thing=None if picture.frame.upright else at(space), data_move=None if picture.frame.upright else "yes",
+        id=f"{picture.prefix}thing-{space.id}",
     )  # fmt: skip
 
 
@@ -117,7 +117,13 @@ def _links(picture: Picture) -> Iterator[Markup]:
         address = picture.link_to(at(link))
         if address:
             yield el(
-                "a", el("title", title), *strokes, href=address, class_="f-join", aria_label=title, id=f"join-{link.id}"
+                "a",
+                el("title", title),
+                *strokes,
+                href=address,
+                class_="f-join",
+                aria_label=title,
+                id=f"{picture.prefix}join-{link.id}",
             )
         else:
             yield group(strokes)

@@ -1,4 +1,4 @@
-"""The car from above, nose to the left, in true proportion: its left side is at the bottom of the picture."""
+"""The car from above in true proportion: nose to the left with its left side at the bottom, or, on a phone, nose up."""
 
 from __future__ import annotations
 
@@ -14,6 +14,7 @@ from ohmack.drawing.svg import el, group, number
 
 WIDTH, HEIGHT = 780.0, 296.0
 LEFT, RIGHT, TOP, BOTTOM = 40.0, 740.0, 18.0, 278.0
+NARROW, NARROW_TOP = 358.0, 14.0  # a phone's sheet, and what is kept free before the nose
 
 
 @dataclass(frozen=True, slots=True)
@@ -23,12 +24,38 @@ class Frame:
     length_m: float
     width_m: float
     px_per_m: float
-    nose_x: float
-    middle_y: float
+    nose_px: float  # where the nose is, along the car
+    middle_px: float  # where the centre line is, across it
+    upright: bool = False  # nose up, the car's right side on the right; else nose left, its right side up
+
+    @property
+    def width_px(self) -> float:
+        """How wide the picture is."""
+        return NARROW if self.upright else WIDTH
+
+    @property
+    def height_px(self) -> float:
+        """How high the picture is."""
+        return self.length_m * self.px_per_m + 2 * NARROW_TOP if self.upright else HEIGHT
 
     def at(self, x_m: float, y_m: float) -> tuple[float, float]:
-        """A place on the car in the picture: the car's right side is up."""
-        return (self.nose_x + x_m * self.px_per_m, self.middle_y - y_m * self.px_per_m)
+        """A place on the car in the picture."""
+        along, across = self.nose_px + x_m * self.px_per_m, y_m * self.px_per_m
+        return (self.middle_px + across, along) if self.upright else (along, self.middle_px - across)
+
+    def turned(self, right: float, down: float) -> tuple[float, float]:
+        """A step in the picture of a car with its nose to the left as one in this picture."""
+        return (-down, right) if self.upright else (right, down)
+
+    def lying(self, along: float, across: float) -> tuple[float, float]:
+        """(width, height) in the picture of something so long along and across the car."""
+        return (across, along) if self.upright else (along, across)
+
+    def rect(self, x_m: float, y_m: float, length_m: float, width_m: float) -> dict[str, float]:
+        """`x`, `y`, `width` and `height` of a rectangle about a place on the car."""
+        x, y = self.at(x_m, y_m)
+        width, height = self.lying(length_m * self.px_per_m, width_m * self.px_per_m)
+        return {"x": x - width / 2, "y": y - height / 2, "width": width, "height": height}
 
     def back(self, x: float, y: float) -> tuple[float, float]:
         """A place in the picture as (x_m, y_m) on the car, to the centimetre, kept on the body.
@@ -38,10 +65,22 @@ class Frame:
         """
         if not (isfinite(x) and isfinite(y)):
             raise ValueError("no place")
-        x_m = (x - self.nose_x) / self.px_per_m
-        y_m = (self.middle_y - y) / self.px_per_m
+        x_m = (x - self.nose_px) / self.px_per_m
+        y_m = (self.middle_px - y) / self.px_per_m
         half = self.width_m / 2
         return (round(min(max(x_m, 0.0), self.length_m), 2), round(min(max(y_m, -half), half), 2))
+
+
+def upright_frame_of(vehicle: Vehicle, room_px: float, middle_px: float) -> Frame:
+    """The frame for a vehicle on a phone, nose up.
+
+    Parameters:
+        vehicle: the car.
+        room_px: how much of the sheet's width the body takes.
+        middle_px: where its centre line is.
+    """
+    length_m, width_m = vehicle.length_m.value or 4.3, vehicle.width_m.value or 1.75
+    return Frame(length_m, width_m, room_px / width_m, NARROW_TOP, middle_px, upright=True)
 
 
 def frame_of(vehicle: Vehicle) -> Frame:
@@ -176,11 +215,9 @@ def _glass(vehicle: Vehicle, frame: Frame) -> Markup:
     if shape.front:
         lines.append(_across(frame, PROPORTIONS[vehicle.body].dash, 0.012, 0.78))
     if shape.bed:
-        (x0, y0), (x1, y1) = (
-            frame.at(shape.bed[0] * frame.length_m, 0.41 * frame.width_m),
-            frame.at(shape.bed[1] * frame.length_m, -0.41 * frame.width_m),
-        )
-        lines.append(el("rect", x=x0, y=y0, width=x1 - x0, height=y1 - y0, rx=7, class_="crease"))
+        first, last = shape.bed[0] * frame.length_m, shape.bed[1] * frame.length_m
+        bed = frame.rect((first + last) / 2, 0.0, last - first, 0.82 * frame.width_m)
+        lines.append(el("rect", **bed, rx=7, class_="crease"))
     return group([group(glass, class_="glass"), *lines])
 
 
@@ -188,30 +225,26 @@ def _seats(vehicle: Vehicle, frame: Frame) -> Markup:
     rows = PROPORTIONS[vehicle.body]
     n, h, scale = frame.length_m, frame.width_m / 2, frame.px_per_m
     pieces = []
-    for seat in rows.seats:
+
+    def seat(front_m: float, y_m: float, deep_m: float, wide_m: float, back_m: float) -> None:
+        pieces.append(el("rect", **frame.rect(front_m + deep_m / 2, y_m, deep_m, wide_m), rx=9))
+        inner_m = wide_m / 2 - 6 / scale
+        ends = [frame.at(front_m + back_m, y_m + side * inner_m) for side in (1, -1)]
+        pieces.append(el("path", d="M" + "L".join(f"{number(x)} {number(y)}" for x, y in ends)))
+
+    for front in rows.seats:
         for y in (0.42, -0.42):
-            x, top = frame.at(seat * n, y * h + 0.22)
-            pieces.append(el("rect", x=x, y=top, width=0.48 * scale, height=0.44 * scale, rx=9))
-            pieces.append(el("path", d=f"M{number(x + 0.41 * scale)} {number(top + 6)}v{number(0.44 * scale - 12)}"))
-    for bench in rows.benches:
-        x, top = frame.at(bench * n, 0.70 * h)
-        pieces.append(el("rect", x=x, y=top, width=0.44 * scale, height=1.40 * h * scale, rx=9))
-        pieces.append(el("path", d=f"M{number(x + 0.37 * scale)} {number(top + 7)}v{number(1.40 * h * scale - 14)}"))
+            seat(front * n, y * h, 0.48, 0.44, 0.41)
+    for front in rows.benches:
+        seat(front * n, 0.0, 0.44, 1.40 * h, 0.37)
     driver_y = 0.42 * h if vehicle.hand_of_drive is Hand.RIGHT else -0.42 * h
     first = min((*rows.seats, *rows.benches))
     wheel_x, wheel_y = frame.at((first - 0.03) * n - 0.06, driver_y)
-    pieces.append(
-        el(
-            "ellipse",
-            cx=wheel_x,
-            cy=wheel_y,
-            rx=6,
-            ry=0.17 * scale,
-            class_="steering",
-            data_hand=vehicle.hand_of_drive.value,
-        )
+    rx, ry = frame.lying(6.0, 0.17 * scale)
+    steering = el(
+        "ellipse", cx=wheel_x, cy=wheel_y, rx=rx, ry=ry, class_="steering", data_hand=vehicle.hand_of_drive.value
     )
-    return group(pieces, class_="seats")
+    return group([*pieces, steering], class_="seats")
 
 
 def _wheels(vehicle: Vehicle, frame: Frame) -> Markup:
@@ -220,6 +253,6 @@ def _wheels(vehicle: Vehicle, frame: Frame) -> Markup:
     pieces = []
     for x_m in (front_m, front_m + wheelbase_m):
         for sign in (1, -1):
-            x, y = frame.at(x_m - 0.30, sign * frame.width_m / 2)
-            pieces.append(el("rect", x=x, y=y - 4 - sign * 1.5, width=0.60 * frame.px_per_m, height=8, rx=3.5))
+            out_m = frame.width_m / 2 + 1.5 / frame.px_per_m
+            pieces.append(el("rect", **frame.rect(x_m, sign * out_m, 0.60, 8 / frame.px_per_m), rx=3.5))
     return group(pieces, class_="wheels")

@@ -9,6 +9,7 @@ from markupsafe import Markup
 from ohmack.core.loads.wirings import LoadResult, WiringOption
 from ohmack.core.physics.speaker_loads import Wiring
 from ohmack.core.wording import amount, digits, trimmed
+from ohmack.drawing.car import NARROW
 from ohmack.drawing.svg import el, group, label
 
 COIL_W, COIL_H, GAP = 148.0, 62.0, 30.0
@@ -97,8 +98,25 @@ def _network(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> li
     return pieces
 
 
-def draw_wiring(load: LoadResult, option: WiringOption) -> Markup:
-    """Amplifier, cable, coils and jumpers of one wiring, as a drawing of its own."""
+def draw_wiring(load: LoadResult, option: WiringOption, upright: bool = False) -> Markup:
+    """Amplifier, cable, coils and jumpers of one wiring, as a drawing of its own; the amplifier on the left, or, for a
+    phone, above.
+    """
+    net = f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}"
+    pieces, width, height = (_above if upright else _beside)(load, option, net)
+    return el(
+        "svg",
+        el("title", f"{load.driven_name}, {option.words}"),
+        group(pieces),
+        viewBox=f"0 0 {width:g} {height:g}",
+        class_="drawing wiring" + (" standing" if upright else ""),
+        role="img",
+        aria_label=f"Coil wiring: {option.words}",
+    )
+
+
+def _beside(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Markup], float, float]:
+    """(the drawing with the amplifier on the left, its width, its height)."""
     width, height = _size(option.wiring)
     total_w, total_h = 780.0, max(220.0, height + 104)
     x = 250 + max(0.0, (total_w - 270 - width) / 2)
@@ -118,24 +136,33 @@ def draw_wiring(load: LoadResult, option: WiringOption) -> Markup:
         el("circle", cx=156.0, cy=amp_y + 96, r=5, class_="terminal"),
         *_network(option.wiring, dict(option.coil_power_w), x, top),
         label(x + width / 2, 22, f"{load.driven_name}: {option.words}", "lab", "middle"),
-        label(
-            x + width + 12,
-            total_h - 24,
-            f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}",
-            "dim",
-            "end",
-            "paper-halo",
-        ),
+        label(right + 12, total_h - 24, net, "dim", "end", "paper-halo"),
     ]
-    return el(
-        "svg",
-        el("title", f"{load.driven_name}, {option.words}"),
-        group(pieces),
-        viewBox=f"0 0 {total_w:g} {total_h:g}",
-        class_="drawing wiring",
-        role="img",
-        aria_label=f"Coil wiring: {option.words}",
-    )
+    return pieces, total_w, total_h
+
+
+def _above(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Markup], float, float]:
+    """(the drawing with the amplifier above its coils, its width, its height)."""
+    width, height = _size(option.wiring)
+    total_w = max(NARROW, width + 40)
+    centre, x, top, amp_y, foot = total_w / 2, (total_w - width) / 2, 158.0, 34.0, 100.0
+    middle, right = top + height / 2, x + width
+    plus, minus = centre - 40, centre + 40
+    pieces = [
+        label(centre, 20, f"{load.driven_name}: {option.words}", "lab", "middle"),
+        el("rect", x=centre - 90, y=amp_y, width=180.0, height=foot - amp_y, rx=5, class_="amp"),
+        label(centre, amp_y + 20, load.amplifier.name, "lab", "middle"),
+        label(centre, amp_y + 37, f"lowest load {trimmed(load.lowest_ohm)} Ω", "dim", "middle"),
+        label(plus, foot - 9, "+", "lab", "middle"),
+        label(minus, foot - 9, "−", "lab", "middle"),
+        *_wire(f"M{plus:.1f} {foot:.1f}v24H{x - 12:.1f}V{middle:.1f}H{x:.1f}"),
+        *_wire(f"M{minus:.1f} {foot:.1f}v24H{right + 12:.1f}V{middle:.1f}H{right:.1f}", "w-black"),
+        el("circle", cx=plus, cy=foot, r=5, class_="terminal"),
+        el("circle", cx=minus, cy=foot, r=5, class_="terminal"),
+        *_network(option.wiring, dict(option.coil_power_w), x, top),
+        label(centre, top + height + 26, net, "dim", "middle"),
+    ]
+    return pieces, total_w, top + height + 36
 
 
 def draw_thumbnail(option: WiringOption) -> Markup:

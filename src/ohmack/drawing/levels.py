@@ -104,9 +104,14 @@ def draw_levels(picture: Picture, signal: SignalResult, top: float) -> Markup:
     return group(pieces, class_="levels")
 
 
+def grid_step_db(span_db: float) -> int:
+    """Grid step in decibels over a span."""
+    return 10 if span_db < 70 else 20
+
+
 def _grid(low: float, high: float, y_of: object, top: float, labels: LabelField) -> Markup:
     pieces = []
-    step = 10 if high - low < 70 else 20
+    step = grid_step_db(high - low)
     level = step * int(low // step + 1)
     while level <= high:
         y = y_of(level)  # type: ignore[operator]

@@ -8,7 +8,7 @@ from dataclasses import dataclass, field
 from markupsafe import Markup
 
 from ohmack.core.evaluation.answer import Evaluation
-from ohmack.drawing.car import HEIGHT, WIDTH, Frame, frame_of
+from ohmack.drawing.car import WIDTH, Frame, frame_of
 from ohmack.drawing.labels import Box as LabelBox
 from ohmack.drawing.labels import LabelField
 from ohmack.drawing.svg import el, group
@@ -60,6 +60,7 @@ class Picture:
     labels: LabelField
     things: dict[str, LabelBox] = field(default_factory=dict)
     titles: list[tuple[str, str, str]] = field(default_factory=list)
+    prefix: str = ""  # of the ids in this picture, where a page has a second one
     shifts: dict[str, tuple[float, float]] = field(default_factory=dict)  # of runs drawn beside their place [px]
 
 
@@ -78,7 +79,7 @@ def thing(
         "rect", x=box.left - 5, y=box.top - 5, width=box.right - box.left + 10, height=box.bottom - box.top + 10, rx=7,
         class_="halo-ring",
     )  # fmt: skip
-    later = thing_id in picture.evaluation.later_ids
+    later, movable = thing_id in picture.evaluation.later_ids, movable and not picture.frame.upright
     if not picture.link_to(path_):
         return group(shapes, class_="thing")
     if later:
@@ -86,19 +87,23 @@ def thing(
     return el(
         "a", el("title", title), halo, *shapes, href=picture.link_to(path_),
         class_="thing" + (" chosen" if chosen else "") + (" later" if later else ""),
-        aria_label=title, data_thing=path_, data_move="yes" if movable else None, id=f"thing-{thing_id}",
+        aria_label=title, data_thing=None if picture.frame.upright else path_, data_move="yes" if movable else None,
+        id=f"{picture.prefix}thing-{thing_id}",
     )  # fmt: skip
 
 
-def begin(evaluation: Evaluation, link_to: LinkTo, selected: str = "") -> Picture:
-    """An empty picture of the evaluated car; where `link_to` gives "" its things cannot be selected."""
-    frame = frame_of(evaluation.results.design.vehicle)
-    return Picture(evaluation, frame, link_to, selected, LabelField(LabelBox(4, 2, WIDTH - 4, HEIGHT - 2)))
+def begin(evaluation: Evaluation, link_to: LinkTo, selected: str = "", frame: Frame | None = None) -> Picture:
+    """An empty picture of the evaluated car, nose to the left or in a frame of its own; where `link_to` gives "" its
+    things cannot be selected.
+    """
+    frame = frame or frame_of(evaluation.results.design.vehicle)
+    field = LabelField(LabelBox(4, 2, frame.width_px - 4, frame.height_px - 2))
+    return Picture(evaluation, frame, link_to, selected, field, prefix="up-" if frame.upright else "")
 
 
-def picture_svg(body: list[Markup], height: float, title: str, name: str) -> Markup:
+def picture_svg(body: list[Markup], height: float, title: str, name: str, width: float = WIDTH) -> Markup:
     """The whole drawing."""
     return el(
-        "svg", el("title", title), *body, viewBox=f"0 0 {WIDTH:g} {height:g}", class_=f"drawing {name}", role="group",
+        "svg", el("title", title), *body, viewBox=f"0 0 {width:g} {height:g}", class_=f"drawing {name}", role="group",
         aria_label=title,
     )  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import pairwise
 
 from markupsafe import Markup
 
@@ -23,14 +24,14 @@ from ohmack.core.document.parts import (
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.geometry import point_at
 from ohmack.core.supply.results import SupplyResult
-from ohmack.core.wording import count, digits
+from ohmack.core.wording import count, digits, listed
 from ohmack.drawing.cabin import draw_acts, draw_below, draw_break, draw_damage, draw_modules, draw_way
 from ohmack.drawing.car import draw_car
 from ohmack.drawing.labels import Box as LabelBox
 from ohmack.drawing.labels import around
 from ohmack.drawing.picture import Layer, Picture, box_at, thing
 from ohmack.drawing.side_by_side import shifts_px
-from ohmack.drawing.svg import el, group, label, path
+from ohmack.drawing.svg import el, group, label, path, text_width
 
 THICKNESS = {
     "power": 6.0,
@@ -48,11 +49,12 @@ THICKNESS = {
 def _battery(picture: Picture) -> Iterator[Markup]:
     for battery in picture.evaluation.results.design.vehicle.supply.batteries:
         x, y = picture.frame.at(*battery.position.point)
-        box = box_at(x, y, 44, 36)
+        width, height = (36.0, 28.0) if picture.frame.upright else (44.0, 36.0)
+        box = box_at(x, y, width, height)
         shapes = [
-            el("path", d=f"M{box.left + 7:.1f} {box.top:.1f}v-5h9v5M{box.right - 16:.1f} {box.top:.1f}v-5h9v5"),
-            el("rect", x=box.left, y=box.top, width=44, height=36, rx=3),
-            label(x - 11, y + 5, "+", "lab", "middle"), label(x + 11, y + 5, "−", "lab", "middle"),
+            el("path", d=f"M{box.left + 6:.1f} {box.top:.1f}v-5h9v5M{box.right - 15:.1f} {box.top:.1f}v-5h9v5"),
+            el("rect", x=box.left, y=box.top, width=width, height=height, rx=3),
+            label(x - width / 4, y + 5, "+", "lab", "middle"), label(x + width / 4, y + 5, "−", "lab", "middle"),
         ]  # fmt: skip
         yield thing(picture, battery.id, at(battery), battery.name, box, shapes, True)
 
@@ -60,12 +62,14 @@ def _battery(picture: Picture) -> Iterator[Markup]:
 def _radio(picture: Picture) -> Markup:
     radio = picture.evaluation.results.design.vehicle.radio
     x, y = picture.frame.at(*radio.position.point)
-    box = box_at(x, y, 20, 62)
+    width, height = picture.frame.lying(20, 62)
+    box = box_at(x, y, width, height)
+    knobs = [picture.frame.turned(2, down) for down in (-21, 21)]
+    (x1, y1), (x2, y2) = picture.frame.turned(2, -11), picture.frame.turned(2, 11)
     shapes = [
-        el("rect", x=box.left, y=box.top, width=20, height=62, rx=3),
-        el("circle", cx=x + 2, cy=y - 21, r=4.5, class_="thin"),
-        el("circle", cx=x + 2, cy=y + 21, r=4.5, class_="thin"),
-        el("path", d=f"M{x + 2:.1f} {y - 11:.1f}v22", class_="thin"),
+        el("rect", x=box.left, y=box.top, width=width, height=height, rx=3),
+        *(el("circle", cx=x + right, cy=y + down, r=4.5, class_="thin") for right, down in knobs),
+        el("path", d=path([(x + x1, y + y1), (x + x2, y + y2)]), class_="thin"),
     ]
     picture.titles.append(("radio", "Radio", "dim"))
     return thing(picture, "radio", at_the(Radio), radio.name, box, shapes, True)
@@ -75,35 +79,35 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
     scale = picture.frame.px_per_m
     match part:
         case Amplifier():
-            box = box_at(x, y, 64, 60)
+            width, height = (max(42.0, min(58.0, 0.46 * scale)), 42.0) if picture.frame.upright else (64.0, 60.0)
+            box = box_at(x, y, width, height)
             power = picture.evaluation.figure(f"{part.id}/power_w")
             watts = f"{digits(power.value)} W" if power and power.value else "no load"
+            ribs = [box.bottom - 5] if picture.frame.upright else [box.bottom - 9, box.bottom - 5]
+            d = "".join(f"M{box.left + 6:.1f} {rib:.1f}h{width - 12:.0f}" for rib in ribs)
             return (
                 box,
                 [
-                    el("rect", x=box.left, y=box.top, width=64, height=60, rx=4),
-                    el(
-                        "path",
-                        d=f"M{box.left + 6:.1f} {box.bottom - 9:.1f}h52M{box.left + 6:.1f} {box.bottom - 5:.1f}h52",
-                        class_="thin",
-                    ),
-                    label(x, y - 7, "Amplifier", "lab", "middle"),
+                    el("rect", x=box.left, y=box.top, width=width, height=height, rx=4),
+                    el("path", d=d, class_="thin"),
+                    label(x, y - 7, _amplifier_words(picture, part, width - 6), "lab", "middle"),
                     label(x, y + 9, watts, "dim", "middle"),
                 ],
                 "",
             )
         case Box():
-            width, height = max(30.0, part.length_m * scale), max(30.0, part.width_m * scale)
+            width, height = picture.frame.lying(max(30.0, part.length_m * scale), max(30.0, part.width_m * scale))
             box = box_at(x, y, width, height)
             return box, [el("rect", x=box.left, y=box.top, width=width, height=height, rx=3, class_="box")], ""
         case Subwoofer():
-            box = box_at(x, y, 48, 48)
+            half = 18.0 if picture.frame.upright else 24.0
+            box = box_at(x, y, 2 * half, 2 * half)
             return box, [
-                el("circle", cx=x, cy=y, r=23), el("circle", cx=x, cy=y, r=15, class_="thin"),
+                el("circle", cx=x, cy=y, r=half - 1), el("circle", cx=x, cy=y, r=0.63 * half, class_="thin"),
                 el("circle", cx=x, cy=y, r=5.5, class_="thin"),
             ], "Subwoofer"  # fmt: skip
         case PoweredSubwoofer():
-            width, height = max(34.0, part.length_m * scale), max(40.0, part.width_m * scale)
+            width, height = picture.frame.lying(max(34.0, part.length_m * scale), max(40.0, part.width_m * scale))
             box = box_at(x, y, width, height)
             return box, [
                 el("rect", x=box.left, y=box.top, width=width, height=height, rx=6, class_="box"),
@@ -135,6 +139,14 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
         case _:
             box = box_at(x, y, 18, 18)
             return box, [el("rect", x=box.left, y=box.top, width=18, height=18, rx=9)], ""
+
+
+def _amplifier_words(picture: Picture, part: Amplifier, room_px: float) -> str:
+    """What stands on an amplifier: its name, or as much of its end as fits, where there are several."""
+    several = len(list(picture.evaluation.results.design.parts_of(Amplifier))) > 1
+    words = part.name.split() if several else []
+    ends = [*(" ".join(words[start:]) for start in range(len(words))), "Amplifier"]
+    return next((end for end in ends if text_width(end, "lab") <= room_px), "Amp")
 
 
 def _parts(picture: Picture) -> Iterator[Markup]:
@@ -191,11 +203,10 @@ def run_px(picture: Picture, run: Run) -> list[tuple[float, float]]:
     return [(x + right, y + down) for x, y in (picture.frame.at(*point) for point in run.points or ())]
 
 
-def _longest(points: list[tuple[float, float]]) -> tuple[tuple[float, float], tuple[float, float]]:
+def _longest(picture: Picture, points: list[tuple[float, float]]) -> tuple[tuple[float, float], tuple[float, float]]:
     """The piece of a run with most room for a label along the car."""
-    return max(
-        zip(points, points[1:], strict=False), key=lambda s: abs(s[1][0] - s[0][0]) + 0.2 * abs(s[1][1] - s[0][1])
-    )
+    across, down = (0.2, 1.0) if picture.frame.upright else (1.0, 0.2)
+    return max(pairwise(points), key=lambda s: across * abs(s[1][0] - s[0][0]) + down * abs(s[1][1] - s[0][1]))
 
 
 def _relay(picture: Picture, x: float, y: float) -> Markup:
@@ -226,7 +237,7 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
             el("path", d=d, class_=f"w-{tone if tone.isalpha() else 'grey'}", stroke_width=thickness),
         ]
     title = f"{run.start_name} to {run.end_name}"
-    (x1, y1), (x2, y2) = _longest(points)
+    (x1, y1), (x2, y2) = _longest(picture, points)
     if isinstance(run.link, RemoteLink) and run.link.relay:
         strokes.append(_relay(picture, (x1 + x2) / 2, (y1 + y2) / 2))
         title += ", through a relay"
@@ -244,7 +255,7 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
         href=picture.link_to(at(run.link)),
         aria_label=title,
         class_="wire" + (" quiet" if quiet else "") + (" chosen" if chosen else "") + (" later" if later else ""),
-        id=f"wire-{run.link.id}",
+        id=f"{picture.prefix}wire-{run.link.id}",
     )
 
 
@@ -260,14 +271,34 @@ def _fuses(picture: Picture) -> Iterator[Markup]:
             x, y = picture.frame.at(*point_at(run.points, fuse.from_source_m.value or 0.3))
             rating = supply.figures["fuse"].value
             words, tone = (f"{rating:g} A" if rating else "? A"), "fuse"
-        box = box_at(x, y, 12 + 7.2 * len(words), 22)
+        box, leader = _beside(picture, x, y, 12 + 7.2 * len(words), 22)
+        x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2
         shapes = [
+            leader,
             el("rect", x=box.left, y=box.top, width=box.right - box.left, height=22, rx=4, class_=tone),
             label(x, y + 4.5, words, "lab", "middle"),
         ]
         yield thing(
             picture, f"fuse-{supply.link.id}", at(supply.link, lambda it: it.fuse), "Main fuse", box, shapes, False
         )
+
+
+def _beside(picture: Picture, x: float, y: float, width: float, height: float) -> tuple[LabelBox, Markup]:
+    """A tag on its place, or beside it with a line to it where something else is drawn there; nearest first."""
+    most = 0.0 if not picture.things else width
+    offsets = [(0.0, 0.0), (0, -26), (0, 26), (most * 0.8, 0), (-most * 0.8, 0), (most, -30), (-most, -30), (most, 30),
+               (-most, 30), (0, -52), (0, 52), (0, -78), (0, 78)]  # fmt: skip
+
+    def covered(offset: tuple[float, float]) -> float:
+        tag = box_at(x + offset[0], y + offset[1], width, height)
+        on = sum(tag.overlap(box) for name, box in picture.things.items() if not name.startswith("run-"))
+        return on + 1000 * tag.outside(picture.labels.frame)
+
+    right, down = min(offsets, key=lambda offset: (covered(offset) > 0, covered(offset), offsets.index(offset)))
+    leader = (
+        el("path", d=f"M{x:.1f} {y:.1f}l{right:.1f} {down:.1f}", class_="leader") if (right, down) != (0, 0) else ""
+    )
+    return box_at(x + right, y + down, width, height), Markup(leader)
 
 
 def _in_block(picture: Picture, supply: SupplyResult) -> bool:
@@ -324,6 +355,7 @@ def _marks(picture: Picture, layer: Layer) -> Iterator[Markup]:
 def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:
     """Labels of things and runs, placed off everything drawn."""
     results = picture.evaluation.results
+    leads: dict[str, list[str]] = {}  # lengths of ground leads by the point they end at
     for supply in results.supplies:
         run = results.runs[supply.link.id]
         if "power" in layer.links and run.points and supply.figures["wire"].value:
@@ -334,10 +366,14 @@ def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:
             text = ", ".join(words)
             yield _run_caption(picture, run, text, "big")
         if supply.ground and "ground" in layer.links:
-            box = picture.things.get(supply.ground.to_id)
             length = results.runs[supply.ground.id].length.value
-            if box and length:
-                yield _caption(picture, f"ground, {results.say(length, 'm')}", "dim", around(box))
+            if length and supply.ground.to_id in picture.things:
+                leads.setdefault(supply.ground.to_id, []).append(results.say(length, "m"))
+    for point_id, lengths in leads.items():
+        words = "ground" if len(lengths) == 1 else count(len(lengths), "ground")
+        yield _caption(
+            picture, f"{words}, {listed(list(dict.fromkeys(lengths)))}", "dim", around(picture.things[point_id])
+        )
     lines: dict[str, list[Run]] = {}  # by what they go into; side by side they get one caption
     for signal in results.signals:
         line = results.runs[signal.way.line.id] if signal.way.line is not None else None
@@ -358,12 +394,20 @@ def _caption(picture: Picture, text: str, style: str, spots: list[tuple[float, f
 
 
 def _run_caption(picture: Picture, run: Run, text: str, style: str) -> Markup:
-    (x1, y1), (x2, y2) = _longest(run_px(picture, run))
+    points = run_px(picture, run)
+    longest = _longest(picture, points)
     spots = []
-    for share in (0.5, 0.35, 0.65, 0.25, 0.75):
-        x, y = x1 + share * (x2 - x1), y1 + share * (y2 - y1)
-        inward = -9.0 if y > picture.frame.middle_y else 20.0
-        spots += [(x, y + inward, "middle"), (x, y + (20.0 if inward < 0 else -9.0), "middle")]
+    for (x1, y1), (x2, y2) in (longest, *pairwise(points)):
+        for share in (0.5, 0.35, 0.65, 0.25, 0.75):
+            x, y = x1 + share * (x2 - x1), y1 + share * (y2 - y1)
+            inward = -9.0 if y > picture.frame.height_px / 2 else 20.0
+            flat = [(x, y + inward, "middle"), (x, y + (20.0 if inward < 0 else -9.0), "middle")]
+            beside = [(x + 12, y + 5, "start"), (x - 12, y + 5, "end")]
+            spots += [*beside, *flat] if picture.frame.upright else [*flat, *beside]
+    (x1, y1), (x2, y2) = longest
+    spots += [
+        ((x1 + x2) / 2 + dx, (y1 + y2) / 2 + dy, "middle") for dy in (40, -32, 58, -50, 76) for dx in (0, 60, -60)
+    ]
     return _caption(picture, text, style, spots)
 
 

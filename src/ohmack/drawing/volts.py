@@ -46,7 +46,9 @@ def trace(picture: Picture, supply: SupplyResult) -> Trace | None:
     source_v, runs = supply.source_v, [results.runs[link.id].points for link in supply.way]
     if not supply.segments or supply.is_main or source_v is None or not all(runs):
         return None
+    upright = picture.frame.upright
     shared = all(follows_axis(points, picture.frame.length_m) for points in runs if points)
+    first, last = (40.0, picture.frame.height_px - 90.0) if upright else (_LEFT, _RIGHT - 130)
     at_terminal = next(i for i, s in enumerate(supply.segments) if s.place is Place.POSITIVE)
     out, back = supply.segments[: at_terminal + 1], supply.segments[at_terminal + 1 :]
     total = sum(_length(points) for points in runs if points) or 1.0
@@ -57,9 +59,9 @@ def trace(picture: Picture, supply: SupplyResult) -> Trace | None:
         drop = {s.place: s.drop_v for s in out if s.link_id == link.id}
         if points is None:
             return None
-        before = _LEFT + (_RIGHT - _LEFT - 130) * passed / total
-        along = _LEFT + (_RIGHT - _LEFT - 130) * (passed + _length(points)) / total
-        xs = [picture.frame.at(*p)[0] for p in points] if shared else _spread(points, before, along)
+        before = first + (last - first) * passed / total
+        along = first + (last - first) * (passed + _length(points)) / total
+        xs = [picture.frame.at(*p)[upright] for p in points] if shared else _spread(points, before, along)
         line = _positive(picture, supply, link.id, points, xs, volts, drop, drops)
         positive += line
         volts, passed = line[-1][1], passed + _length(points)
@@ -133,7 +135,7 @@ def _negative(
     point_x = amp_x + 60.0
     run = picture.evaluation.results.runs[supply.ground.id] if supply.ground else None
     if shared and run and run.points:
-        point_x = picture.frame.at(*run.points[-1])[0]
+        point_x = picture.frame.at(*run.points[-1])[picture.frame.upright]
     drops.append((max(point_x, amp_x), ground_point + lead / 2, -1, f"ground lead {amount(lead, 'v')}"))
     drops.append(((battery_x + point_x) / 2, strap + body / 2, 2, f"body return {amount(body + strap, 'v')}"))
     return (
@@ -150,8 +152,8 @@ def _why(shared: bool) -> str:
     return "" if shared else "drawn by length along the run: this run does not follow the car's length"
 
 
-def _steps(span: float) -> float:
-    """Grid step in volts: about three lines."""
+def grid_step_v(span: float) -> float:
+    """Grid step in volts over a span in volts: about three lines."""
     for step in (0.02, 0.05, 0.1, 0.2, 0.5, 1.0, 2.0):
         if span / step <= 3.6:
             return step
@@ -199,7 +201,7 @@ def draw_volts(picture: Picture, supply: SupplyResult, top: float) -> Markup:
 
 def _grid(source_v: float, low_v: float, rise_v: float, up: object, down: object) -> Markup:
     pieces = []
-    step = _steps(source_v - low_v)
+    step = grid_step_v(source_v - low_v)
     count = int((source_v - low_v) / step + 1e-9) + 1
     for i in range(count):
         v = source_v - i * step

@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import dataclass, replace
 
 from markupsafe import Markup
 
 from ohmack.core.document.functions import Intervention
-from ohmack.drawing.car import HEIGHT
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.drawing.car import HEIGHT, NARROW, upright_frame_of
 from ohmack.drawing.picture import Layer, Picture, begin, picture_svg
 from ohmack.drawing.plan import draw_plan
 from ohmack.web.page import Page
@@ -20,30 +22,70 @@ def acts_of(interventions: tuple[Intervention, ...]) -> tuple[tuple[str, str], .
     return tuple((i.id, i.act.value) for i in interventions)
 
 
+def two_widths(wide: Markup, narrow: Markup) -> Markup:
+    """A drawing for the desk and one for a phone, of which one is shown; empty where neither shows anything."""
+    if not wide and not narrow:
+        return Markup("")
+    return Markup('<div class="wide-only">{}</div><div class="narrow-only">{}</div>').format(wide, narrow)
+
+
+@dataclass(frozen=True, slots=True)
+class Chart:
+    """What a sheet draws with its car: below one that lies, and for a phone beside one that stands, or instead of
+    it.
+    """
+
+    below: Callable[[Picture], Markup]  # an empty one takes no room
+    below_px: float
+    beside: Callable[[Picture], Markup] | None = None
+    instead: Callable[[], Markup] | None = None
+
+
+ROOM_PX, BESIDE_PX = 200.0, 164.0  # the width of a body that stands alone, and of one with a chart on its right
+
+
 def car_picture(
-    page: Page, layer: Layer, words: str, style: str = "survey", below: Callable[[Picture], Markup] | None = None,
-    below_px: float = 0.0, whole: bool = False
-) -> Markup:  # fmt: skip
-    """The picture of a sheet.
+    page: Page, layer: Layer, words: str, style: str = "survey", chart: Chart | None = None, whole: bool = False
+) -> Markup:
+    """The picture of a sheet, twice: nose to the left, and for a phone nose up; only one of them is shown.
 
     Parameters:
         page: the page it stands on.
         layer: what of the car it shows.
         words: what it shows, for those who do not see it.
         style: the class of the drawing.
-        below: draws a chart under the car; an empty one takes no room.
-        below_px: the height of that chart.
+        chart: what is drawn with it.
         whole: with the parts of a later phase too.
     """
     evaluation = page.evaluation.whole if whole else page.evaluation
+    name = evaluation.results.design.vehicle.title
+    joined = ";" if chart else ","
+    return two_widths(
+        _lying(page, evaluation, layer, f"{name} from above, nose to the left{joined} {words}", style, chart),
+        _standing(page, evaluation, layer, f"{name} from above, nose up{joined} {words}", style, chart),
+    )
+
+
+def _lying(page: Page, evaluation: Evaluation, layer: Layer, title: str, style: str, chart: Chart | None) -> Markup:
     picture = begin(evaluation, page.link_to, page.show)
     plan = draw_plan(picture, layer)
-    chart = below(picture) if below else Markup("")
-    title = f"{evaluation.results.design.vehicle.title} from above, nose to the left"
-    joined = ";" if below else ","
-    return picture_svg(
-        [plan, chart] if below else [plan], HEIGHT + (below_px if chart else 0), f"{title}{joined} {words}", style
-    )
+    drawn = chart.below(picture) if chart else Markup("")
+    return picture_svg([plan, drawn], HEIGHT + (chart.below_px if chart and drawn else 0), title, style)
+
+
+def _standing(page: Page, evaluation: Evaluation, layer: Layer, title: str, style: str, chart: Chart | None) -> Markup:
+    if chart and chart.instead and (drawn := chart.instead()):
+        return drawn
+    vehicle = evaluation.results.design.vehicle
+    beside = chart.beside if chart else None
+    room_px, middle_px = (BESIDE_PX, 14 + BESIDE_PX / 2) if beside else (ROOM_PX, NARROW / 2)
+    picture = begin(evaluation, page.link_to, page.show, upright_frame_of(vehicle, room_px, middle_px))
+    if beside:
+        picture.labels.frame = replace(picture.labels.frame, right=28 + BESIDE_PX)
+    pieces = [draw_plan(picture, replace(layer, way_points=False))]
+    if beside:
+        pieces.append(beside(picture))
+    return picture_svg(pieces, picture.frame.height_px, title, f"{style} standing", picture.frame.width_px)
 
 
 def draw_speakers_and_modules(page: Page) -> Markup:

@@ -20,4 +20,7 @@ def connector_shown(page: Page) -> Connector | None:
 def face_shown(page: Page) -> Markup:
     """Its face, on the side the sheet looks at."""
     connector = connector_shown(page)
-    return draw_face(page.design.vehicle, connector, page.show, page.link_to) if connector else Markup("")
+    if connector is None:
+        return Markup("")
+    face = draw_face(page.design.vehicle, connector, page.show, page.link_to)
+    return Markup('<div class="face-scroll">{}</div>').format(face)

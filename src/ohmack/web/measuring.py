@@ -8,9 +8,10 @@ from urllib.parse import quote
 from markupsafe import Markup
 
 from ohmack.core.evaluation.answer import Measure
-from ohmack.drawing.car import HEIGHT
+from ohmack.drawing.car import HEIGHT, NARROW, upright_frame_of
 from ohmack.drawing.picture import Layer, Mark, begin, picture_svg
 from ohmack.drawing.plan import draw_plan
+from ohmack.web.car_picture import two_widths
 from ohmack.web.page import Page
 
 SKIP = "skip:"
@@ -53,23 +54,23 @@ def _picture(page: Page, item: Measure | None) -> Markup:
     """The car with one mark: where this reading is taken."""
     if item is None:
         return Markup("")
-    picture = begin(page.evaluation, lambda _: "")
     place = next((p for p in page.places if any(f.path == item.path for f in p.facts)), None)
     thing = place.thing_id if place else _thing_of(item.path)
     marks = (Mark(1, thing, "measured", item.path, f"Here: {item.name}"),)
-    plan = draw_plan(
-        picture,
-        Layer(
-            quiet_links=("power", "ground"),
-            speakers=True,
-            feeds=True,
-            marks=marks,
-            labels=False,
-            modules=True,
-            damage=True,
-        ),
+    layer = Layer(
+        quiet_links=("power", "ground"), speakers=True, feeds=True, marks=marks, labels=False, modules=True, damage=True
     )
-    return picture_svg([plan], HEIGHT, f"Where to read it: {place.title if place else item.owner}", "round")
+    title = f"Where to read it: {place.title if place else item.owner}"
+    lying = begin(page.evaluation, lambda _: "")
+    frame = upright_frame_of(page.evaluation.results.design.vehicle, ROUND_PX, NARROW / 2)
+    standing = begin(page.evaluation, lambda _: "", frame=frame)
+    return two_widths(
+        picture_svg([draw_plan(lying, layer)], HEIGHT, title, "round"),
+        picture_svg([draw_plan(standing, layer)], frame.height_px, title, "round standing", frame.width_px),
+    )
+
+
+ROUND_PX = 120.0  # the width of a body that leaves room for the answer under it
 
 
 def _thing_of(path: str) -> str:

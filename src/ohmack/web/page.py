@@ -5,8 +5,6 @@ from __future__ import annotations
 from dataclasses import dataclass, field, replace
 from typing import Any
 
-from markupsafe import Markup
-
 from ohmack.core.build.lists import WireRow
 from ohmack.core.build.rests_on import rests_on
 from ohmack.core.document import Basis, Design, Fact, Intake
@@ -28,7 +26,6 @@ from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.wire_choice import WireCandidate
 from ohmack.core.units import unit_of
 from ohmack.core.wording import SHOWN, amount, count, trimmed
-from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.choices import Choice, channel_options, choices_of, options_of
 from ohmack.web.fields import FactView, Field, editor_of, fact_view, field_of
@@ -244,14 +241,6 @@ class Page:
     def choices(self) -> list[Choice]:
         """The references of the selected thing."""
         return choices_of(self.design, self.editor_path)
-
-    @property
-    def wirings(self) -> list[tuple[Any, Markup, list[tuple[Any, Markup]]]]:
-        """Per driver: the load result, the big picture, and every option with its thumbnail."""
-        return [
-            (load, draw_wiring(load, load.chosen), [(o, draw_thumbnail(o)) for o in load.options])
-            for load in self.evaluation.results.loads
-        ]
 
     @property
     def assumed(self) -> list[FactView]:

@@ -33,6 +33,7 @@ from ohmack.core.document.vehicle import (
 from ohmack.core.evaluation.sensitivity import fact_guide
 from ohmack.core.fit.places import PROPORTIONS, first_place
 from ohmack.core.planning.cabin import typical_space, typical_zones
+from ohmack.core.planning.free_places import free_place
 
 # What speaker holes in doors usually are [mm]: usual, from, to. Common practice.
 DOOR = {
@@ -250,25 +251,6 @@ STEMS = {
 }
 
 
-BESIDE_M = 0.4  # from one amplifier to the next
-
-
-def _free_place(design: Design, kind: str, place: dict[str, float] | None) -> dict[str, float] | None:
-    """Where a further amplifier goes: beside the others, to the other side of the car and further on; other kinds
-    where they usually sit.
-    """
-    if kind != "amplifier" or place is None:
-        return place
-    taken = [p.position for p in design.parts if p.kind == kind and p.position is not None]
-    side = -1.0 if place["y_m"] > 0 else 1.0
-    for n in range(len(taken) + 1):
-        y_m = round(place["y_m"] + side * BESIDE_M * n, 2)
-        free = all(abs(t.x_m - place["x_m"]) > BESIDE_M / 2 or abs(t.y_m - y_m) > BESIDE_M / 2 for t in taken)
-        if free and abs(y_m) <= 0.8:
-            return {"x_m": place["x_m"], "y_m": y_m}
-    return place
-
-
 UNDER_SEAT_M = 0.12  # what goes under a front seat, common practice
 
 
@@ -291,7 +273,7 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     space = next(iter(design.vehicle.spaces), None)
     if tree["kind"] == "powered subwoofer" and space is not None and tree.get("height_m", 0.0) > UNDER_SEAT_M:
         wanted = space.position.model_dump()  # no seat is that high above the floor
-    position = _free_place(design, tree["kind"], wanted)
+    position = free_place(design, tree["kind"], wanted)
     if tree["kind"] == "driver" and not tree.get("at_ids"):
         tree = {**tree, "at_ids": _free_pair(design)}
     if tree["kind"] == "subwoofer" and not tree.get("at_ids"):

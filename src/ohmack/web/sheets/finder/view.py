@@ -16,8 +16,9 @@ from ohmack.core.document.harness import (
 from ohmack.core.harness.wire_finder import CERTAIN, Found, Guess, NextTest
 from ohmack.core.planning.harness import unknown_cavities
 from ohmack.core.wording import digits
-from ohmack.drawing.hunt import draw_hunt
+from ohmack.drawing.hunt import PHONE, draw_hunt
 from ohmack.drawing.wires import swatch
+from ohmack.web.car_picture import two_widths
 from ohmack.web.page import Page
 
 HOW = {
@@ -131,7 +132,10 @@ class FinderView:
         found, test = self.found, self.next_test
         if self.hunt is None or not isinstance(found, Found):
             return Markup("")
-        return draw_hunt(self.vehicle, self.hunt, found, test.wires if test else ())
+        wires = test.wires if test else ()
+        return two_widths(
+            draw_hunt(self.vehicle, self.hunt, found, wires), draw_hunt(self.vehicle, self.hunt, found, wires, PHONE)
+        )
 
     @property
     def hunted_cavities(self) -> list[tuple[Connector, tuple[Cavity, ...]]]:

@@ -7,8 +7,9 @@ from markupsafe import Markup
 from ohmack.core.wording import amount
 from ohmack.drawing.car import HEIGHT
 from ohmack.drawing.levels import CHART_HEIGHT, draw_levels
+from ohmack.drawing.levels_upright import draw_levels_upright
 from ohmack.drawing.picture import Layer, Picture
-from ohmack.web.car_picture import car_picture
+from ohmack.web.car_picture import Chart, car_picture
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
 
@@ -38,8 +39,12 @@ def draw(page: Page) -> Markup:
     def ladder(picture: Picture) -> Markup:
         return draw_levels(picture, results.signals[0], HEIGHT + 4) if results.signals else Markup("")
 
+    def rows() -> Markup:
+        return draw_levels_upright(results.signals[0]) if results.signals else Markup("")
+
+    chart = Chart(ladder, CHART_HEIGHT + 6, instead=rows)
     layer = Layer(links=("tap", "line", "speaker"), quiet_links=("power",))
-    return car_picture(page, layer, "below it the level of every stage", "signal", ladder, CHART_HEIGHT + 6)
+    return car_picture(page, layer, "below it the level of every stage", "signal", chart)
 
 
 SHEET = Sheet(key="signal", title="Signal", order=40, say=say, draw=draw, main_figure="target_v")

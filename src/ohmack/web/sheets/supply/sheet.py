@@ -8,7 +8,8 @@ from ohmack.core.wording import amount
 from ohmack.drawing.car import HEIGHT
 from ohmack.drawing.picture import Layer, Picture
 from ohmack.drawing.volts import CHART_HEIGHT, draw_volts
-from ohmack.web.car_picture import car_picture
+from ohmack.drawing.volts_upright import draw_volts_upright
+from ohmack.web.car_picture import Chart, car_picture
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
 from ohmack.web.sheets.supply.view import SupplyView
@@ -58,11 +59,15 @@ def draw(page: Page) -> Markup:
     """The sheet's picture."""
     hardest = page.evaluation.results.hardest_supply
 
-    def chart(picture: Picture) -> Markup:
+    def below(picture: Picture) -> Markup:
         return draw_volts(picture, hardest, HEIGHT + 2) if hardest else Markup("")
 
+    def beside(picture: Picture) -> Markup:
+        return draw_volts_upright(picture, hardest) if hardest else Markup("")
+
+    chart = Chart(below, CHART_HEIGHT + 12, beside if hardest and hardest.segments else None)
     layer = Layer(links=("power", "ground", "charge", "capacitor"), quiet_links=("line", "tap"), way_points=True)
-    return car_picture(page, layer, "below it the voltage along the loop", "supply", chart, CHART_HEIGHT + 12)
+    return car_picture(page, layer, "below it the voltage along the loop", "supply", chart)
 
 
 SHEET = Sheet(key="supply", title="Supply", order=50, say=say, draw=draw, view=SupplyView, main_figure="drop_v")

@@ -6,7 +6,8 @@ from markupsafe import Markup
 
 from ohmack.core.supply.budget import Budget, Cure
 from ohmack.core.supply.stiffening import Stiffening
-from ohmack.drawing.budget import draw_budget
+from ohmack.drawing.budget import PHONE, draw_budget
+from ohmack.web.car_picture import two_widths
 from ohmack.web.page import Page
 
 WORTH = {"helps": "good", "nothing to gain": "", "not known": "over"}
@@ -26,7 +27,8 @@ class SupplyView:
     @property
     def budget_drawing(self) -> Markup:
         """What is given against what is taken."""
-        return draw_budget(self.results.budget) if self.results.budget else Markup("")
+        budget = self.results.budget
+        return two_widths(draw_budget(budget), draw_budget(budget, PHONE)) if budget else Markup("")
 
     @property
     def capacitors(self) -> list[Stiffening]:
