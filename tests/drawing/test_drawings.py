@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import re
 import xml.etree.ElementTree as ET
-from itertools import combinations
+from itertools import combinations, pairwise
 
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from scipy.optimize import isotonic_regression
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
@@ -19,7 +20,7 @@ from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.drawing.car import draw_car, frame_of, upright_frame_of
 from ohmack.drawing.coils import draw_wiring
 from ohmack.drawing.labels import Box, LabelField, around
-from ohmack.drawing.levels import draw_levels, stage_places
+from ohmack.drawing.levels import apart, draw_levels, stage_places
 from ohmack.drawing.picture import Layer, Picture, begin, picture_svg
 from ohmack.drawing.plan import draw_plan
 from ohmack.drawing.svg import text_width
@@ -203,6 +204,35 @@ def test_the_ladder_runs_in_signal_order(estate: Design) -> None:
     assert min(b - a for a, b in zip(xs, xs[1:], strict=False)) >= 51.9
     assert [s.margin_db >= -0.01 for s in signal.stages] == [True] * 6
     ET.fromstring(f"<g>{draw_levels(picture, signal, 300)}</g>")
+
+
+def test_every_rung_stands_under_its_thing() -> None:
+    """Five channels: the radio's line output under the radio, the amplifier's two rungs about its middle, the cone
+    under the door it sits in, although that is before the amplifier.
+    """
+    design = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Five channels")))
+    picture, _ = plan_of(design)
+    signal = picture.evaluation.results.signals[0]
+    xs = dict(zip((s.name for s in signal.stages), stage_places(picture, signal), strict=True))
+    middle = {name: (box.left + box.right) / 2 for name, box in picture.things.items()}
+    assert (xs["amplifier input"] + xs["amplifier output"]) / 2 == pytest.approx(middle["amp"], abs=1)
+    assert xs["amplifier input"] < xs["amplifier output"]
+    assert abs(xs["radio line output"] - middle["radio"]) < 30
+    assert abs(xs["driver"] - middle["spk-fl"]) < 30
+    assert xs["driver"] < xs["amplifier input"]
+
+
+@given(st.lists(st.floats(100, 700), min_size=1, max_size=7))
+def test_rungs_are_pushed_apart_as_little_as_can_be(wanted: list[float]) -> None:
+    """Least squares under an order: scipy's isotonic regression of what is wanted less n times the distance."""
+    wanted = sorted(wanted)
+    least = 52.0
+    placed = apart(wanted, least, -1e9, 1e9)
+    levelled = isotonic_regression([x - n * least for n, x in enumerate(wanted)]).x
+    assert placed == pytest.approx([x + n * least for n, x in enumerate(levelled)])
+    inside = apart(wanted, least, 96.0, 726.0)
+    assert min([b - a for a, b in pairwise(inside)], default=least) >= least - 1e-6
+    assert inside[0] >= 96.0 - 1e-6
 
 
 def test_every_wiring_draws_each_coil_once(estate: Design) -> None:

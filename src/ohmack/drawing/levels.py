@@ -28,27 +28,48 @@ SHORT = {
 }
 
 
+def _box(picture: Picture, stage: Stage) -> Box | None:
+    """Where the thing of a stage is drawn; a new radio sits in the old one's place."""
+    return picture.things.get(stage.thing_id) or (
+        picture.things.get("radio") if stage.name.startswith("radio") else None
+    )
+
+
 def stage_places(picture: Picture, signal: SignalResult) -> list[float]:
-    """The x of every stage: under its thing, pushed apart where two share a place, always in signal order."""
+    """The x of every stage: under its thing, an input left of its output, pushed apart where two come too close."""
     wanted = []
-    for stage in signal.stages:
-        box = picture.things.get(stage.thing_id)
-        wanted.append((box.left + box.right) / 2 if box else _LEFT)
-    placed: list[float] = []
-    for i, x in enumerate(wanted):
-        pair = (
-            i + 1 < len(wanted)
-            and abs(wanted[i + 1] - x) < 1
-            and signal.stages[i].thing_id == signal.stages[i + 1].thing_id
-        )
-        start = x - _NEAR / 2 if pair else x
-        placed.append(max(start, placed[-1] + _NEAR) if placed else start)
-    overshoot = max(0.0, placed[-1] - (_RIGHT - 30)) if placed else 0.0
-    if overshoot:  # push back from the right edge, keeping distances
-        for i in range(len(placed) - 1, -1, -1):
-            limit = (_RIGHT - 30) - (len(placed) - 1 - i) * _NEAR
-            placed[i] = min(placed[i], limit)
-    return placed
+    for i, stage in enumerate(signal.stages):
+        box = _box(picture, stage)
+        x = (box.left + box.right) / 2 if box else _LEFT
+        same = [n for n, other in enumerate(signal.stages) if other.thing_id == stage.thing_id]
+        wanted.append(x + (same.index(i) - (len(same) - 1) / 2) * _NEAR)
+    order = sorted(range(len(wanted)), key=lambda n: (wanted[n], n))
+    placed = apart([wanted[n] for n in order], _NEAR, _LEFT + 20, _RIGHT - 30)
+    return [placed[order.index(n)] for n in range(len(wanted))]
+
+
+def apart(wanted: list[float], least: float, low: float, high: float) -> list[float]:
+    """Places at least so far from each other, each as near to where it is wanted as that allows.
+
+    Parameters:
+        wanted: places in rising order.
+        least: the distance to keep.
+        low, high: between which they lie.
+
+    Returns:
+        places in rising order: groups that touch are moved together to where their wishes balance.
+    """
+    groups: list[list[float]] = []  # each: the mean wish of its first place, how many
+    for x in wanted:
+        groups.append([x, 1.0])
+        while len(groups) > 1 and groups[-2][0] + groups[-2][1] * least > groups[-1][0]:
+            start, many = groups.pop()
+            before, count = groups[-1]
+            groups[-1] = [(before * count + (start - count * least) * many) / (count + many), count + many]
+    placed = [start + n * least for start, many in groups for n in range(int(many))]
+    over = max(0.0, placed[-1] - high) if placed else 0.0
+    placed = [min(x, high - (len(placed) - 1 - n) * least) for n, x in enumerate(placed)] if over else placed
+    return [max(x, low + n * least) for n, x in enumerate(placed)]
 
 
 def draw_levels(picture: Picture, signal: SignalResult, top: float) -> Markup:
@@ -100,7 +121,7 @@ def draw_levels(picture: Picture, signal: SignalResult, top: float) -> Markup:
     if noises:
         pieces += _noise(xs, stages, noise_y, signal)
     pieces.append(label(_LEFT, top + 12, "── clips at", "dim", "start", "clip-text"))
-    pieces.append(label(_LEFT + 78, top + 12, "● level at the top volume, 0 dBFS", "dim"))
+    pieces.append(label(_LEFT + 78, top + 12, "● level at the top volume, 0 dBFS", "dim", "start", "paper-halo"))
     return group(pieces, class_="levels")
 
 
@@ -131,11 +152,11 @@ def _rung(picture: Picture, x: float, stage: Stage, y_of: object, top: float) ->
         el("path", d=f"M{x - 18:.1f} {clip_y:.1f}h36", class_="clip"),
         el("circle", cx=x, cy=level_y, r=4.5, class_="level over" if over else "level"),
     ]
-    box = picture.things.get(stage.thing_id)
-    if box and abs((box.left + box.right) / 2 - x) < _NEAR * 0.6:
-        pieces.insert(
-            0, el("path", d=f"M{x:.1f} {max(box.bottom + 4, top - 70):.1f}V{clip_y - 5:.1f}", class_="dropline")
-        )
+    box = _box(picture, stage)
+    if box:
+        middle = min(max(x, box.left + 4), box.right - 4)
+        d = f"M{middle:.1f} {box.bottom + 4:.1f}V{max(box.bottom + 4, top + 2):.1f}L{x:.1f} {clip_y - 5:.1f}"
+        pieces.insert(0, el("path", d=d, class_="dropline"))
     return group(pieces)
 
 
@@ -143,9 +164,11 @@ def _names(xs: list[float], stages: tuple[Stage, ...], top: float) -> list[Marku
     """Stage name and margin on two staggered rows under the ladder."""
     pieces = []
     base = top + 162
+    order = sorted(range(len(xs)), key=lambda n: xs[n])
     for i, (x, stage) in enumerate(zip(xs, stages, strict=True)):
-        near = (i > 0 and x - xs[i - 1] < 74) or (i + 1 < len(xs) and xs[i + 1] - x < 74)
-        row = base + (13 if near and i % 2 else 0)
+        rank = order.index(i)
+        near = any(abs(x - xs[order[n]]) < 74 for n in (rank - 1, rank + 1) if 0 <= n < len(xs))
+        row = base + (13 if near and rank % 2 else 0)
         pieces.append(label(x, row, SHORT[stage.name], "dim", "middle", "paper-halo"))
     return pieces
 

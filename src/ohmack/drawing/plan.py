@@ -370,10 +370,9 @@ def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:
             if length and supply.ground.to_id in picture.things:
                 leads.setdefault(supply.ground.to_id, []).append(results.say(length, "m"))
     for point_id, lengths in leads.items():
-        words = "ground" if len(lengths) == 1 else count(len(lengths), "ground")
-        yield _caption(
-            picture, f"{words}, {listed(list(dict.fromkeys(lengths)))}", "dim", around(picture.things[point_id])
-        )
+        grounds = "ground" if len(lengths) == 1 else count(len(lengths), "ground")
+        spots = around(picture.things[point_id])
+        yield _caption(picture, f"{grounds}, {listed(list(dict.fromkeys(lengths)))}", "dim", spots)
     lines: dict[str, list[Run]] = {}  # by what they go into; side by side they get one caption
     for signal in results.signals:
         line = results.runs[signal.way.line.id] if signal.way.line is not None else None

@@ -302,5 +302,5 @@ def _stages(book: Book, way: Way, figures: dict[str, Figure], load: LoadResult |
         stages.append(Stage("amplifier output", amplifier.id, dbv(full.value), dbv(clip.value), noise))
         if load.allowed_w is not None:
             cone_v = power_voltage_v(load.allowed_w, load.chosen.load_ohm)
-            stages.append(Stage("driver", load.driver.id, dbv(full.value), dbv(cone_v)))
+            stages.append(Stage("driver", load.link.to_id, dbv(full.value), dbv(cone_v)))
     return tuple(stages)

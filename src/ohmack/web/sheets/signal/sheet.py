@@ -12,6 +12,7 @@ from ohmack.drawing.picture import Layer, Picture
 from ohmack.web.car_picture import Chart, car_picture
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.signal.view import SignalView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -34,17 +35,17 @@ def say(page: Page) -> tuple[str, str]:
 
 def draw(page: Page) -> Markup:
     """The sheet's picture."""
-    results = page.evaluation.results
+    shown = SignalView(page).shown
 
     def ladder(picture: Picture) -> Markup:
-        return draw_levels(picture, results.signals[0], HEIGHT + 4) if results.signals else Markup("")
+        return draw_levels(picture, shown, HEIGHT + 4) if shown else Markup("")
 
     def rows() -> Markup:
-        return draw_levels_upright(results.signals[0]) if results.signals else Markup("")
+        return draw_levels_upright(shown) if shown else Markup("")
 
     chart = Chart(ladder, CHART_HEIGHT + 6, instead=rows)
-    layer = Layer(links=("tap", "line", "speaker"), quiet_links=("power",))
+    layer = Layer(links=("tap", "line", "speaker"), quiet_links=("power",), speakers=True, grounds=False)
     return car_picture(page, layer, "below it the level of every stage", "signal", chart)
 
 
-SHEET = Sheet(key="signal", title="Signal", order=40, say=say, draw=draw, main_figure="target_v")
+SHEET = Sheet(key="signal", title="Signal", order=40, say=say, draw=draw, view=SignalView, main_figure="target_v")
