@@ -10,7 +10,8 @@ from ohmack.core.document.parts import PART_TYPES, Part
 from ohmack.core.document.paths import get
 from ohmack.core.document.policy import Policy
 from ohmack.core.errors import UnknownName
-from ohmack.core.planning.parts_tried import Trial, try_part
+from ohmack.core.factory.strategies import Candidate
+from ohmack.core.planning.parts_tried import Trial, try_part, way_for
 from ohmack.core.reference import read_toml
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.fields import Field, model_fields
@@ -39,6 +40,12 @@ class Found:
     kinds: tuple[str, ...]
     total: int
     rows: tuple[tuple[Part, Trial], ...]
+    way: Candidate | None  # what they were tried in, where something had to be added
+
+    @property
+    def beside(self) -> bool:
+        """Whether some were tried together with what their way needs besides."""
+        return any(trial.beside for _, trial in self.rows)
 
 
 def found(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
@@ -47,15 +54,21 @@ def found(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
     words = asked.words[:80]
     base = shop.evaluation(record, sweep=False)
     parts = shop.shop.parts(shop.context, kind, words, MOST_TRIED)
-    tried = [(p, try_part(record.design, base, p.model_dump(mode="json", exclude={"id", "position"}))) for p in parts]
+    way, whole = way_for(record.design, kind), [_tree(p) for p in shop.shop.parts(shop.context)]
+    tried = [(p, try_part(record.design, base, _tree(p), way, whole)) for p in parts]
     tried.sort(key=lambda row: (*row[1].rank, row[0].price is None, row[0].price or 0.0, row[0].name))
     total = shop.shop.count_parts(shop.context, kind, words)
-    return {"found": Found(kind, words, tuple(PART_TYPES), total, tuple(tried))}
+    return {"found": Found(kind, words, tuple(PART_TYPES), total, tuple(tried), way)}
+
+
+def _tree(part: Part) -> dict[str, Any]:
+    """A catalogue part as a part still to be placed."""
+    return part.model_dump(mode="json", exclude={"id", "position"})
 
 
 def trees(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
     """The catalogue's parts, for what a strategy would take."""
-    return {"trees": [p.model_dump(mode="json", exclude={"id", "position"}) for p in shop.shop.parts(shop.context)]}
+    return {"trees": [_tree(p) for p in shop.shop.parts(shop.context)]}
 
 
 def options_of_the_job(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:

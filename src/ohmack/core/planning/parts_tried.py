@@ -4,18 +4,21 @@ was.
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.parts import Part
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Moved
-from ohmack.core.evaluation.changes import compare
+from ohmack.core.evaluation.changes import compare, told_apart
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.strategies import Candidate, advise
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.strategy import ORDER, ROLE_KINDS, choose_part, filled
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
 
@@ -32,6 +35,8 @@ class Trial:
     solved: tuple[str, ...]
     moved: tuple[Moved, ...]
     refused: str = ""
+    asks: tuple[str, ...] = ()  # those of the stops that are facts not known yet
+    beside: tuple[str, ...] = ()  # what was put in with it, because its way needs it
 
     @property
     def fits(self) -> bool:
@@ -39,9 +44,14 @@ class Trial:
         return not self.new_stops and not self.refused
 
     @property
+    def only_asks(self) -> bool:
+        """Whether it is stopped by nothing but facts nobody knows yet."""
+        return bool(self.asks) and len(self.asks) == len(self.new_stops)
+
+    @property
     def rank(self) -> tuple[bool, int, int]:
         """The better the smaller: what stops, what it solves, what it adds to watch."""
-        return not self.fits, len(self.new_stops) - len(self.solved), len(self.new_watches)
+        return not self.fits and not self.only_asks, len(self.new_stops) - len(self.solved), len(self.new_watches)
 
 
 def in_place_of(design: Design, tree: dict[str, Any]) -> Part | None:
@@ -72,33 +82,95 @@ def taking(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     return (*placed, *connect_everything(apply_edits(design, placed)))
 
 
+def way_for(design: Design, kind: str) -> Candidate | None:
+    """The way a part of a kind is tried in: the one chosen, else the best for this car and customer that has a use for
+    it; None where none has.
+    """
+    ranked = advise(design).ranked
+    chosen = [c for c in ranked if c.key is design.strategy]
+
+    def uses(way: Candidate) -> bool:
+        return any(ROLE_KINDS[role][0] == kind for role in way.needs if role in ROLE_KINDS)
+
+    return next((c for c in (*chosen, *ranked) if c.possible and uses(c)), None)
+
+
+def completed(
+    design: Design, tree: dict[str, Any], way: Candidate, catalogue: Sequence[dict[str, Any]]
+) -> tuple[Design, tuple[str, ...]]:
+    """A part in a plan made whole: with what its way needs besides and the plan has not.
+
+    Parameters:
+        design: the design.
+        tree: the part's data without id and place.
+        way: the way it is tried in.
+        catalogue: part trees to choose from.
+
+    Returns:
+        (the plan with all of it, the names of what was added besides).
+    """
+    now = apply_edits(design, taking(design, tree))
+    if design.strategy is None:
+        acts = [i.model_dump(mode="json") for i in way.interventions]
+        now = apply_edits(now, [Edit(path=at_the(Design, lambda it: it.interventions), value=acts)])
+    beside = []
+    for role in sorted((r for r in way.needs if r in ROLE_KINDS), key=ORDER.index):
+        found = None if filled(now, role) else choose_part(now, role, catalogue)
+        if found is not None:
+            now = apply_edits(now, place_part(now, {k: v for k, v in found.items() if k not in ("id", "position")}))
+            beside.append(str(found["name"]))
+    return apply_edits(now, connect_everything(now)), tuple(beside)
+
+
 def _said(evaluation: Evaluation, severity: Severity) -> list[str]:
     return [f.title for f in evaluation.findings if f.severity is severity and not f.caution]
 
 
-def try_part(design: Design, base: Evaluation, tree: dict[str, Any]) -> Trial:
-    """Try a part on a design.
+def try_part(
+    design: Design,
+    base: Evaluation,
+    tree: dict[str, Any],
+    way: Candidate | None = None,
+    catalogue: Sequence[dict[str, Any]] = (),
+) -> Trial:
+    """Try a part on a design: by itself, and where something stops it only because the rest is not there yet, together
+    with what its way needs besides.
 
     Parameters:
         design: the design.
         base: its evaluation.
         tree: the part's data without id and place.
+        way: the way it is tried in, from `way_for`; None for by itself only.
+        catalogue: part trees the rest is chosen from.
 
     Returns:
         the trial; a part the document refuses is a trial with the reason.
     """
     old = in_place_of(design, tree)
     name = old.name if old else ""
+    beside: tuple[str, ...] = ()
     try:
         after = evaluate(apply_edits(design, taking(design, tree)))
+        if way is not None and _new(base, after, Severity.STOP):
+            whole, beside = completed(design, tree, way, catalogue)
+            after = evaluate(whole) if beside else after
     except OhmackError as error:
         return Trial(name, (), (), (), (), str(error))
-    was, now = _said(base, Severity.STOP), _said(after, Severity.STOP)
-    watched, watches = _said(base, Severity.WATCH), _said(after, Severity.WATCH)
+    missing = {f.title for f in after.findings if f.rule == "fact-missing"}
+    stops = _new(base, after, Severity.STOP)
+    moved = told_apart(compare(base.figures, after.figures), after.results)
     return Trial(
         name,
-        tuple(t for t in now if t not in was),
-        tuple(t for t in watches if t not in watched),
-        tuple(t for t in was if t not in now),
-        compare(base.figures, after.figures),
+        stops,
+        _new(base, after, Severity.WATCH),
+        _new(after, base, Severity.STOP),
+        tuple(item for item in moved if not beside or item.figure_id != "cost"),
+        asks=tuple(title for title in stops if title in missing),
+        beside=beside,
     )
+
+
+def _new(before: Evaluation, after: Evaluation, severity: Severity) -> tuple[str, ...]:
+    """What the second says and the first does not."""
+    said = _said(before, severity)
+    return tuple(title for title in _said(after, severity) if title not in said)

@@ -11,6 +11,7 @@ from ohmack.web.extras import photos_and_history
 from ohmack.web.page import Page
 from ohmack.web.places import marks_of
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.survey.view import SurveyView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -52,4 +53,5 @@ def draw(page: Page) -> Markup:
     return car_picture(page, layer, "with what is known about it")
 
 
-SHEET = Sheet(key="survey", title="Survey", order=10, tab="The car", say=say, draw=draw, extra=photos_and_history)
+SHEET = Sheet(key="survey", title="Survey", order=10, tab="The car", say=say, draw=draw, view=SurveyView,
+              extra=photos_and_history)  # fmt: skip

@@ -1,0 +1,21 @@
+"""What the survey's page shows besides the facts: which speakers' places are like one that was measured."""
+
+from __future__ import annotations
+
+from ohmack.core.planning.equal_places import equals_of, taken_as
+from ohmack.core.wording import listed
+from ohmack.web.page import Page
+
+
+class SurveyView:
+    """The survey for its page."""
+
+    def __init__(self, page: Page) -> None:
+        self.design = page.design
+
+    def alike(self, speaker_id: str) -> str:
+        """The names of the places that lack what was found at a speaker's; empty where none does."""
+        if not taken_as(self.design, speaker_id):
+            return ""
+        speaker = next(s for s in self.design.vehicle.speakers if s.id == speaker_id)
+        return listed([other.name.lower() for other in equals_of(self.design, speaker)])
