@@ -11,6 +11,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import RULES, Severity
+from ohmack.core.planning.remedies import edits_of
 from ohmack.demo.building import catalogue_part, measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -192,6 +193,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             put("links/charge/through_id", "bought"),
             put(f"{P}/from_id", "second"),
             fact(f"{V}/supply/batteries/second/own_running_v", 13.8),
+        ],
+    ),
+    "signal-detour": (
+        Severity.NOTE,
+        [
+            put("links/tap-converter/place", "leads at the speakers"),
+            put("links/tap-converter/method", "splice"),
+            put("intake/reversible", False),
         ],
     ),
     "capacitor-wired": (Severity.STOP, [part_("capacitor")]),
@@ -721,7 +730,7 @@ def test_machine_remedies_mend_what_they_name(estate: Design) -> None:
         broken = apply_edits(estate, edits)
         for finding in speaking(broken, rule):
             if finding.remedy and finding.remedy.edits:
-                mended = apply_edits(broken, finding.remedy.edits)
+                mended = apply_edits(broken, edits_of(broken, finding.remedy))
                 after = [f for f in speaking(mended, rule) if f.about == finding.about]
                 assert all(f.severity.rank > finding.severity.rank for f in after), finding.title
                 tried += 1

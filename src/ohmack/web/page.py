@@ -11,7 +11,7 @@ from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.parts import Converter, DistributionBlock, HeadUnit
+from ohmack.core.document.parts import Accessory, Converter, DistributionBlock, HeadUnit
 from ohmack.core.document.paths import called_now, get
 from ohmack.core.document.registry import scan, walk
 from ohmack.core.errors import UnknownName
@@ -289,6 +289,8 @@ class Page:
             "power": options_of(self.design, "power source"),
         }
         outputs = [(c.id, f"{c.name}, remote output") for c in self.design.parts_of(Converter) if c.remote_out_limit_a]
+        boxes = [a for a in self.design.parts_of(Accessory) if a.remote_out_limit_a]
+        outputs += [(box.id, f"{box.name}, switched output") for box in boxes]
         leads = [(r.id, f"{r.name}, remote lead") for r in self.design.parts_of(HeadUnit) if r.remote_out_limit_a]
         pools["switch_on"] = pools["feeds"] + outputs + leads
         return [(key, title) for key, title in pools[name] if key != but]

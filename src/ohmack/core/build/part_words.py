@@ -133,5 +133,6 @@ def part_words(part: PartBase) -> str:
             return _radio(part)
         case Accessory():
             draws = f", draws {amount(part.current_a, 'a')}" if part.current_a else ""
-            return f"{part.category}{draws}"
+            switches = f", switched output {amount(part.remote_out_limit_a, 'a')}" if part.remote_out_limit_a else ""
+            return f"{part.category}{draws}{switches}"
     return listed([part.maker]) if part.maker else ""

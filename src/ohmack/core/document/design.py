@@ -13,7 +13,7 @@ from ohmack.core.document.functions import Intervention
 from ohmack.core.document.harness import Hunt
 from ohmack.core.document.links import Link, TapLink
 from ohmack.core.document.part import PartBase
-from ohmack.core.document.parts import PART_TYPES, Part
+from ohmack.core.document.parts import PART_TYPES, Accessory, Part
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.registry import (
     Each,
@@ -43,7 +43,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "heard at": ("radio", "module", "speaker"),
     "amplifier": ("amplifier", "plug-in amplifier"),
     "converter": ("converter", "processor"),
-    "switch-on source": ("feed", "converter", "radio part"),
+    "switch-on source": ("feed", "converter", "radio part", "interface"),
     "switched": ("amplifier", "powered subwoofer", "converter"),
     "speaker-level input": ("converter", "powered subwoofer", "amplifier"),
     "line source": ("converter", "radio part", "radio"),
@@ -136,6 +136,7 @@ class Design(Model):
         groups["thing"] = [name for ids in self.ids().values() for name in ids]
         for kind in PART_TYPES:
             groups["radio part" if kind == "radio" else kind] = [p.id for p in self.parts if p.kind == kind]
+        groups["interface"] = [p.id for p in self.parts_of(Accessory) if p.remote_out_limit_a is not None]
         for group, kinds in GROUPS.items():
             groups[group] = [name for kind in kinds for name in groups[kind]]
         return groups

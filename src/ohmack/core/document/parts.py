@@ -233,7 +233,7 @@ OWN_KIND_NOW = ("plug-in amplifier", "powered subwoofer", "processor", "wire", "
 
 
 class Accessory(PartBase):
-    ports = frozenset({"power"})
+    ports = frozenset({"power", "remote-out"})
     kind: Literal["accessory"] = "accessory"
     category: Literal[
         "capacitor",
@@ -251,6 +251,7 @@ class Accessory(PartBase):
         "other",
     ] = Field("consumables", title="What it is")
     current_a: SmallAmperes | None = Field(None, title="Draws at full level")
+    remote_out_limit_a: SmallAmperes | None = Field(None, title="Switched output gives")
 
     @field_validator("category", mode="before")
     @classmethod

@@ -11,7 +11,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import FactoryLinkKind, Module, ModuleKind, Radio
 from ohmack.core.document.facts import Verified
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.document.vehicle import FEED_PATTERNS, FeedRole, Vehicle
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.planning.headrests import add_headrests
 from ohmack.core.planning.laying import power_side
@@ -58,6 +58,24 @@ def _function(design: Design) -> dict[str, Any]:
     return {"made_by_id": design.vehicle.radio.id}
 
 
+def _lead(role: FeedRole, name: str) -> Start:
+    """A lead of the radio that is live while it plays, until a meter says so."""
+
+    def start(design: Design) -> dict[str, Any]:
+        place = design.vehicle.radio.position
+        live = Fact[Any](value=FEED_PATTERNS["accessory"], basis=Basis.ASSUMED, alternatives=(FEED_PATTERNS["dead"],))
+        gives = Fact[float](value=0.3, low=0.1, high=0.5, basis=Basis.ASSUMED)
+        return {
+            "name": name,
+            "role": role.value,
+            "live": live.model_dump(mode="json"),
+            "limit_a": gives.model_dump(mode="json"),
+            "position": {"x_m": round(place.x_m + 0.12, 2), "y_m": round(place.y_m - 0.16, 2)},
+        }
+
+    return start
+
+
 def _new_place(design: Design) -> dict[str, Any]:
     return {"new_place": True}
 
@@ -73,6 +91,8 @@ SINGLE: dict[str, tuple[str, float, Start]] = {
     "speaker": ("speakers", 0.50, _nothing),
     "new speaker place": ("speakers", 0.50, _new_place),
     "feed": ("feeds", 0.36, _nothing),
+    "remote lead of the radio": ("feeds", 0.36, _lead(FeedRole.REMOTE, "Remote lead of the radio")),
+    "power-aerial lead": ("feeds", 0.36, _lead(FeedRole.AERIAL, "Power-aerial lead")),
     "ground point": ("ground_points", 0.82, _nothing),
     "passage": ("passages", 0.28, _nothing),
     "battery": ("supply/batteries", 0.80, _battery),

@@ -25,6 +25,7 @@ from ohmack.core.document.links import (
 )
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
+    Accessory,
     ChargingRelay,
     Converter,
     DistributionBlock,
@@ -131,13 +132,15 @@ def _tapped(design: Design, part_id: str) -> bool:
     return any(tap.to_id == part_id for tap in design.links_of(TapLink))
 
 
-def _switch(design: Design) -> HeadUnit | Feed | None:
-    """What switches a part on: the remote lead of a new radio, the car's own, else the first feed that is live with
-    the key and dead without it.
+def _switch(design: Design) -> HeadUnit | Accessory | Feed | None:
+    """What switches a part on: the remote lead of a new radio, the car's own, the output of a bus interface, else the
+    first feed that is live with the key and dead without it.
     """
     unit = next((u for u in design.parts_of(HeadUnit) if u.remote_out_limit_a), None)
+    box = next((a for a in design.parts_of(Accessory) if a.remote_out_limit_a), None)
     alive = [f for f in design.vehicle.feeds if f.live.value and KeyState.ASLEEP not in f.live.value]
-    return unit or next((f for f in alive if f.role is FeedRole.REMOTE), next(iter(alive), None))
+    own = next((f for f in alive if f.role is FeedRole.REMOTE), None)
+    return unit or own or box or next(iter(alive), None)
 
 
 def _fuse_at(value_m: float, low_m: float, high_m: float) -> dict[str, Any]:

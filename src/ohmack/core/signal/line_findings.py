@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
+from math import copysign, hypot
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
@@ -12,7 +13,7 @@ from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.ways import LineSource, Played, line_source, pairs_of
 from ohmack.core.wording import count, listed
@@ -142,3 +143,33 @@ def line_from_old_radio(results: Results) -> Iterator[Draft]:
                 "The old radio's outputs go with it.",
                 Remedy(f"Take it from {unit.name}", (set_to(at(line, lambda it: it.from_id), unit.id),)),
             )
+
+
+DETOUR_M = 1.0  # more cable than that, only because of where a converter sits, is worth a word; common practice
+BESIDE_M = 0.36  # from an amplifier's middle to a converter's beside it
+
+
+@rule("signal-detour", "plan", PRACTICE)
+def signal_detour(results: Results) -> Iterator[Draft]:
+    """The signal is picked up near the amplifier and goes to a converter far away and back."""
+    for signal in results.signals:
+        way, converter = signal.way, signal.way.converter
+        if converter is None or way.tap is None or way.line is None or way.amplifier.position is None:
+            continue
+        there, back = results.runs[way.tap.id], results.runs[way.line.id]
+        if not there.points or there.length.value is None or back.length.value is None:
+            continue
+        start, end = there.points[0], way.amplifier.position
+        needed_m = abs(start[0] - end.x_m) + abs(start[1] - end.y_m) + 2 * results.design.policy.rise_m
+        taken_m = there.length.value + back.length.value
+        if taken_m < needed_m + DETOUR_M or hypot(start[0] - end.x_m, start[1] - end.y_m) > taken_m / 2:
+            continue
+        beside = {"x_m": end.x_m, "y_m": round(end.y_m - copysign(BESIDE_M, end.y_m), 2)}
+        place = at(converter, lambda it: it.position)
+        yield note(
+            converter.id,
+            f"The signal goes to {converter.name} and back: {results.say(taken_m, 'm')} of cable",
+            f"It is picked up near {way.amplifier.name}; beside that the converter needs about"
+            f" {results.say(needed_m, 'm')}.",
+            Remedy(f"Put it beside {way.amplifier.name}", (set_to(place, beside),)),
+        )

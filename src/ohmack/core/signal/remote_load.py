@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import RemoteLink
-from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.record import record
@@ -54,7 +54,7 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
             limit = book.fact(feed, lambda it: it.limit_a, "can give", "a")
         elif converter:
             limit = book.part(converter, lambda it: it.remote_out_limit_a, "remote output gives", "a")
-        elif isinstance(own, HeadUnit):
+        elif isinstance(own, (HeadUnit, Accessory)):
             limit = book.part(own, lambda it: it.remote_out_limit_a, "remote lead gives", "a")
         else:
             continue

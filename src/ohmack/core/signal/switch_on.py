@@ -7,7 +7,7 @@ from math import inf
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import RemoteLink
-from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.record import record
 
@@ -24,6 +24,7 @@ WHY = {
     FeedRole.ILLUMINATION: "only with the lights",
     FeedRole.OTHER: "not known what it is; ask before using it",
 }
+OFF_THE_BUS = "from the data bus: on with the radio, where nothing at its plug is switched"
 
 
 @record
@@ -125,26 +126,20 @@ def switch_sources(design: Design) -> tuple[SwitchSource, ...]:
                 converter.senses_audio and not short,
             )
         )
-    for unit in design.parts_of(HeadUnit):
-        if unit.remote_out_limit_a is None:
+    radios: list[tuple[HeadUnit | Accessory, str, int, str]] = [
+        (unit, f"{unit.name}, remote lead", 0, WHY[FeedRole.REMOTE]) for unit in design.parts_of(HeadUnit)
+    ]
+    radios += [(box, f"{box.name}, switched output", 1, OFF_THE_BUS) for box in design.parts_of(Accessory)]
+    for part, name, rank, why in radios:
+        gives_a = part.remote_out_limit_a
+        if gives_a is None:
             continue
-        drives_a = RELAY_COIL_A if relayed and unit.id in chosen else wants_a
-        short = drives_a > unit.remote_out_limit_a
+        drives_a = RELAY_COIL_A if relayed and part.id in chosen else wants_a
+        short = drives_a > gives_a
         found.append(
             SwitchSource(
-                unit.id,
-                f"{unit.name}, remote lead",
-                0,
-                WHY[FeedRole.REMOTE],
-                unit.remote_out_limit_a,
-                drives_a,
-                short,
-                PLAYING,
-                False,
-                0.0,
-                0.0,
-                unit.id in chosen,
+                part.id, name, rank, why, gives_a, drives_a, short, PLAYING, False, 0.0, 0.0, part.id in chosen,
                 not short,
             )
-        )
+        )  # fmt: skip
     return tuple(sorted(found, key=lambda s: (not s.good, s.rank, s.name)))
