@@ -9,9 +9,11 @@ from math import inf
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.vehicle import FeedRole, KeyState
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.signal.switch_on import switch_sources
 from ohmack.demo.jobs import demo_design
 
@@ -85,3 +87,23 @@ def test_too_much_for_a_source_wants_a_relay_and_gets_one(estate: Design) -> Non
     chosen = next(s for s in switch_sources(mended) if s.chosen)
     assert chosen.wants_a == 0.15
     assert not chosen.needs_relay
+
+
+def test_a_bus_interface_switches_on_where_nothing_at_the_plug_does(estate: Design) -> None:
+    """Job K: every feed of the radio's plug is live with the bus or always; the interface's output is taken."""
+    feeds = [Edit(path=f"vehicle/feeds/{f.id}/live/value", value=["asleep", "on"]) for f in estate.vehicle.feeds]
+    bare = apply_edits(estate, [*feeds, *(Edit(op="remove", path=f"links/{k.id}") for k in estate.links_of(RemoteLink)),
+                                Edit(path="parts/converter/remote_out_limit_a", value=None)])  # fmt: skip
+    assert not any(source.good for source in switch_sources(bare))
+    box = {"id": "bus", "kind": "accessory", "name": "Bus box", "category": "interface", "remote_out_limit_a": 0.4}
+    bought = apply_edits(bare, [Edit(op="add", path="parts", value=box)])
+    best = switch_sources(bought)[0]
+    assert (best.id, best.good, best.behaviour(KeyState.ON), best.behaviour(KeyState.ASLEEP)) == (
+        "bus", True, "on", "off",
+    )  # fmt: skip
+    wired = apply_edits(bought, connect_everything(bought, "amp"))
+    assert next(wired.links_of(RemoteLink)).from_id == "bus"
+    result = evaluate(wired)
+    assert result.figures["bus/remote_load_a"].value == wired.part("amp").remote_current_a  # type: ignore[union-attr]
+    weak = apply_edits(wired, [Edit(path="parts/bus/remote_out_limit_a", value=0.001)])
+    assert any(f.rule == "switch-on" and f.severity is Severity.STOP for f in evaluate(weak).findings)

@@ -1,5 +1,6 @@
 """Demo jobs of every day: a powered subwoofer on the radio that is there, five channels with a new radio, speakers in
-the headrests of a roadster, two amplifiers with a second battery.
+the headrests of a roadster, two amplifiers with a second battery, bass from the rear leads, one driver now and an
+amplifier next year.
 """
 
 from __future__ import annotations
@@ -9,9 +10,12 @@ from collections.abc import Sequence
 from ohmack.core.document import Design
 from ohmack.core.document.design import Intake, Wish
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import Tier
+from ohmack.core.document.links import Pickup, TapPlace
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
 from ohmack.core.planning.survey import add_to_survey
@@ -189,6 +193,90 @@ def _estate() -> DemoJob:
     )  # fmt: skip
 
 
+def _leads() -> DemoJob:
+    """A plain radio, a converter on the rear leads in the boot, 500 W into 2 ohm, switched on by the aerial's lead."""
+    vehicle = new_vehicle("Corrin", "Hask", 2006, Body.SALOON, Hand.RIGHT)
+    intake = Intake(
+        wishes=(Wish.BASS, Wish.ORIGINAL),
+        wishes_note="Grandfather's car: the radio with its buttons stays. The bass may sit in the boot.",
+        budget=750,
+    )
+    first = new_design("Bass from the rear leads", vehicle, intake, Policy())
+    survey = (
+        measured(f"{R}/tier", "plain radio", how="by eye"),
+        measured(f"{R}/source_voltage_v", 6.4),
+        measured(f"{R}/clip_step", "31 of 40", how="by ear"),
+        measured(f"{R}/tap_low_hz", 32.0),
+        measured(f"{S}/post_running_v", 14.0),
+        measured(f"{S}/post_resting_v", 12.5),
+        documented(f"{S}/batteries/battery/cca_a", 520.0),
+        documented(f"{S}/alternator_rating_a", 120.0),
+        measured(f"{S}/body_return_ohm", 0.0013),
+    )
+    design = apply_edits(first, survey)
+    path, lead = add_to_survey(design, "power-aerial lead")
+    aerial = (*lead, measured(f"{path}/live", ["accessory", "on"]), measured(f"{path}/limit_a", 0.3))
+    design = apply_edits(design, aerial)
+    parts, design = _picked(
+        design, ("Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Sprig LC2 active", "Hob strip holder")
+    )
+    leads = follow(
+        design,
+        [
+            Edit(path="links/tap-converter/place", value=TapPlace.LEADS.value),
+            Edit(path="links/tap-converter/method", value=Pickup.SPLICE.value),
+            Edit(path="links/remote-amp/from_id", value=path.rpartition("/")[2]),
+        ],
+    )
+    design = apply_edits(design, leads)
+    beside, design = _remedied(design, ("signal-detour",))
+    return DemoJob(
+        "Tess Marl", "555 0182", first.title, first,
+        (("survey", survey), ("power-aerial lead", aerial), *parts, ("from the rear leads", leads), *beside),
+    )  # fmt: skip
+
+
+def _one_driver() -> DemoJob:
+    """Only the driver of the works' subwoofer; its amplifier gets a successor next year."""
+    vehicle = new_vehicle("Wimble", "Pipit", 2014, Body.HATCH, Hand.RIGHT)
+    intake = Intake(
+        wishes=(Wish.BASS, Wish.ORIGINAL),
+        wishes_note="The bass rattles; the rest is fine. A stronger amplifier perhaps next year.",
+        budget=220,
+        reversible=True,
+        later_note="A stronger amplifier for the subwoofer",
+    )
+    first = new_design("One driver now, an amplifier next year", vehicle, intake, Policy())
+    survey = (
+        measured(f"{R}/tier", "radio plus subwoofer amplifier", how="by eye"),
+        measured(f"{S}/post_running_v", 14.2),
+        measured(f"{S}/post_resting_v", 12.6),
+        documented(f"{S}/batteries/battery/cca_a", 560.0),
+        documented(f"{S}/alternator_rating_a", 130.0),
+    )
+    design = apply_edits(first, survey)
+    modules = modules_for(design, Tier.SUB_AMPLIFIER)
+    design = apply_edits(design, modules)
+    read = (
+        measured("vehicle/speakers/spk-sub/dc_resistance_ohm", 2.1),
+        documented("vehicle/speakers/spk-sub/impedance_ohm", 2.0),
+        measured("vehicle/speakers/spk-sub/depth_mm", 96.0),
+        measured("vehicle/speakers/spk-sub/cut_out_mm", 184.0),
+    )
+    design = apply_edits(design, read)
+    parts, design = _picked(design, ("Pell & Fenn Slim 8 D4",))
+    later = Edit(op="add", path="parts", value={
+        **next(tree for tree in catalogue() if tree["name"] == "Tessel M300"), "id": "amp", "phase": "later",
+        "position": {"x_m": 3.3, "y_m": 0.35}})  # fmt: skip
+    design = apply_edits(design, (later,))
+    wires = tuple(connect_everything(design, "amp"))
+    return DemoJob(
+        "Ivo Thistle", "555 0171", first.title, first,
+        (("survey", survey), ("works' subwoofer", modules), ("old driver read", read), *parts,
+         ("an amplifier for next year", (later, *wires))),
+    )  # fmt: skip
+
+
 def everyday_jobs() -> tuple[DemoJob, ...]:
     """The jobs of every day."""
-    return (_truck(), _saloon(), _roadster(), _estate())
+    return (_truck(), _saloon(), _roadster(), _estate(), _leads(), _one_driver())
