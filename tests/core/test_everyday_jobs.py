@@ -203,6 +203,10 @@ def test_a_dual_coil_driver_in_the_factory_subwoofers_place_goes_in_parallel() -
     drive = next(d for d in result.results.drives if d.speaker.id == "spk-sub")
     assert drive.driver is sub
     words = {wiring.words(): wiring.key() for wiring in coil_wirings(sub)}
+    (place,) = result.results.own_places
+    said = {c.words: (round(c.load_ohm, 2), round(c.meter_ohm, 2), c.reason, c.chosen) for c in place.choices}
+    assert said["both coils in parallel"] == (2.0, 1.7, "as the old driver was", True)
+    assert said["both coils in series"] == (8.0, 6.8, "6.0 dB quieter than the old driver, at equal voltage", False)
     series = evaluate(apply_edits(design, [Edit(path="parts/sub/wiring", value=words["both coils in series"])]))
     assert series.figures["ch-sub/load_ohm"].value == pytest.approx(8.0)
     assert series.figures["ch-sub/change_db"].value == pytest.approx(10 * log10(2 / 8))

@@ -165,10 +165,10 @@ def _above(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Marku
     return pieces, total_w, top + height + 36
 
 
-def draw_thumbnail(option: WiringOption) -> Markup:
+def draw_thumbnail(wiring: Wiring) -> Markup:
     """A small picture of a wiring for the list of choices: boxes and wires only."""
-    width, height = _size(option.wiring)
+    width, height = _size(wiring)
     return el(
-        "svg", group(_network(option.wiring, {}, 10.0, 6.0)), viewBox=f"0 0 {width + 20:g} {height + 12:g}",
+        "svg", group(_network(wiring, {}, 10.0, 6.0)), viewBox=f"0 0 {width + 20:g} {height + 12:g}",
         class_="thumb", aria_hidden="true",
     )  # fmt: skip

@@ -8,8 +8,10 @@ from itertools import pairwise
 from markupsafe import Markup
 
 from ohmack.core.build.lists import insulation
+from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Radio
+from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import (
@@ -18,6 +20,7 @@ from ohmack.core.document.parts import (
     Converter,
     DistributionBlock,
     FuseHolder,
+    Part,
     PoweredSubwoofer,
     Subwoofer,
 )
@@ -149,13 +152,20 @@ def _amplifier_words(picture: Picture, part: Amplifier, room_px: float) -> str:
     return next((end for end in ends if text_width(end, "lab") <= room_px), "Amp")
 
 
+def _place_of(design: Design, part: Part) -> Position | None:
+    """Where a part is drawn: a subwoofer in the car's own place sits there."""
+    own = part.at_ids[0] if isinstance(part, Subwoofer) and part.at_ids else ""
+    return next((s.position for s in design.vehicle.speakers if s.id == own), part.position)
+
+
 def _parts(picture: Picture) -> Iterator[Markup]:
     design = picture.evaluation.results.design
     order = {"box": 0, "amplifier": 1, "converter": 1, "subwoofer": 2}
     for part in sorted(design.parts, key=lambda p: order.get(p.kind, 3)):
-        if part.position is None or isinstance(part, (FuseHolder, Accessory)):
+        place = _place_of(design, part)
+        if place is None or isinstance(part, (FuseHolder, Accessory)):
             continue
-        x, y = picture.frame.at(*part.position.point)
+        x, y = picture.frame.at(*place.point)
         box, shapes, caption = _part_shapes(picture, part, x, y)
         if caption:
             picture.titles.append((part.id, caption, "dim"))

@@ -9,6 +9,7 @@ from ohmack.core.build.order import OrderRow, order_list
 from ohmack.core.build.preparation import Preparation, preparations
 from ohmack.core.document import Design
 from ohmack.core.errors import OutOfRange
+from ohmack.core.factory.coil_choices import OwnPlace, own_places
 from ohmack.core.factory.functions import Verdict, judge_functions
 from ohmack.core.factory.graph import ModuleGraph
 from ohmack.core.factory.outputs import ChannelLoad, Pickup, pickups
@@ -136,6 +137,11 @@ class Results:
     def prepare(self) -> tuple[Preparation, ...]:
         """What to prepare today for what comes later."""
         return preparations(self, self.later)
+
+    @lazy
+    def own_places(self) -> tuple[OwnPlace, ...]:
+        """Drivers of several coils in places of the car, with every way to wire them."""
+        return own_places(self.design, self.book, self.channel_loads)
 
     @lazy
     def drives(self) -> tuple[Drive, ...]:

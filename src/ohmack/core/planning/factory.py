@@ -118,7 +118,7 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
             driver = {
                 "id": "spk-sub",
                 "name": "Factory subwoofer",
-                "position": {"x_m": round(0.88 * length_m, 2), "y_m": round(-0.6 * half_m, 2)},
+                "position": {"x_m": round(0.88 * length_m, 2), "y_m": round(-0.15 * half_m, 2)},
                 "channel_id": "sub-ch",
                 "place": SpeakerPlace.BOOT.value,
                 "impedance_ohm": {"value": 4.0, "basis": "assumed", "alternatives": [2.0]},
