@@ -195,6 +195,9 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             fact(f"{V}/supply/batteries/second/own_running_v", 13.8),
         ],
     ),
+    "crossover-net": (Severity.STOP, [part_("crossover net")]),
+    "load-resistor": (Severity.STOP, [part_("load resistor", resistance_ohm=10.0, rated_w=50.0)]),
+    "line-isolator": (Severity.STOP, [part_("line isolator", limit_v=5.0)]),
     "signal-detour": (
         Severity.NOTE,
         [

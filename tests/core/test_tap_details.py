@@ -8,7 +8,7 @@ from __future__ import annotations
 import pytest
 
 from ohmack.core.document.factory import StatedAs
-from ohmack.core.factory.outputs import pickups
+from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.signal.pickups import input_class_v, meant_power_w, tap_details
 from ohmack.demo.jobs import demo_design, demo_jobs
 

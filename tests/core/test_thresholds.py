@@ -16,7 +16,7 @@ from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.functions import fitting_measures
-from ohmack.core.factory.outputs import pickups
+from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.fit.places import PROPORTIONS, first_place
 from ohmack.demo.building import measured

@@ -12,11 +12,14 @@ from ohmack.core.document.parts import (
     CableReel,
     ChargingRelay,
     Converter,
+    CrossoverNet,
     DistributionBlock,
     Driver,
     FuseHolder,
     FuseLink,
     HeadUnit,
+    LineIsolator,
+    LoadResistor,
     PoweredSubwoofer,
     SeriesCapacitor,
     StiffeningCapacitor,
@@ -124,6 +127,14 @@ def part_words(part: PartBase) -> str:
             )
         case ChargingRelay():
             return f"{part.how}, {amount(part.current_a, 'a')}, wire up to {trimmed(part.terminal_area_max_mm2)} mm²"
+        case CrossoverNet():
+            pad = f", {amount(part.tweeter_pad_db, 'db')} off the tweeter" if part.tweeter_pad_db else ""
+            made = f"for {trimmed(part.made_for_ohm)} Ω, {amount(part.rated_w, 'w')} RMS"
+            return f"{amount(part.crossover_hz, 'hz')}, {made}{pad}"
+        case LoadResistor():
+            return f"{trimmed(part.resistance_ohm)} Ω, {amount(part.rated_w, 'w')}"
+        case LineIsolator():
+            return f"up to {amount(part.limit_v, 'v')}, down to {amount(part.low_hz, 'hz')}"
         case StiffeningCapacitor():
             own = f"{amount(part.own_ohm, 'ohm')} of its own"
             return f"{amount(part.capacitance_f, 'f')}, {amount(part.rated_v, 'v')}, {own}"

@@ -110,6 +110,35 @@ class SeriesCapacitor(PartBase):
     rated_v: Annotated[float, Field(gt=0, le=1000)] = Field(50.0, title="Rated voltage")
 
 
+class CrossoverNet(PartBase):
+    """Coils and capacitors that part one channel between woofer and tweeter; one for every channel it serves."""
+
+    kind: Literal["crossover net"] = "crossover net"
+    at_ids: Annotated[tuple[Identifier, ...], Ref("speaker")] = Field((), max_length=8, title="Parts these speakers")
+    crossover_hz: Hertz = Field(3000.0, title="Crosses over at")
+    made_for_ohm: Impedance = Field(4.0, title="Made for speakers of")
+    rated_w: Watts = Field(80.0, title="RMS power it takes, a channel")
+    tweeter_pad_db: Annotated[float, Field(ge=0, le=20)] = Field(0.0, title="Takes off the tweeter")
+
+
+class LoadResistor(PartBase):
+    """A resistor across an output pair, in the place of a speaker that was taken off it."""
+
+    kind: Literal["load resistor"] = "load resistor"
+    at_ids: Annotated[tuple[Identifier, ...], Ref("channel")] = Field((), max_length=8, title="Across")
+    resistance_ohm: Impedance = Field(title="Resistance")
+    rated_w: Watts = Field(title="Power it takes")
+
+
+class LineIsolator(PartBase):
+    """A transformer in a line pair: no ground comes through it."""
+
+    kind: Literal["line isolator"] = "line isolator"
+    in_line_id: Annotated[Identifier | None, Ref("link", empty="nothing yet")] = Field(None, title="In line with")
+    limit_v: LineVolts = Field(title="Takes up to")
+    low_hz: Hertz = Field(20.0, title="Down to (−3 dB)")
+
+
 class ChargingRelay(PartBase):
     """What parts two batteries while the engine rests and joins them while it charges."""
 
@@ -262,7 +291,8 @@ class Accessory(PartBase):
 
 Part = Annotated[
     Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | SeriesCapacitor | HeadUnit | PoweredSubwoofer
-    | CableReel | FuseLink | DistributionBlock | ChargingRelay | StiffeningCapacitor | Accessory,
+    | CrossoverNet | LoadResistor | LineIsolator | CableReel | FuseLink | DistributionBlock | ChargingRelay
+    | StiffeningCapacitor | Accessory,
     Field(discriminator="kind"),
 ]  # fmt: skip
 PART_TYPES: dict[str, type[PartBase]] = {
@@ -275,6 +305,9 @@ PART_TYPES: dict[str, type[PartBase]] = {
     "plug-in amplifier": Amplifier,
     "driver": Driver,
     "series capacitor": SeriesCapacitor,
+    "crossover net": CrossoverNet,
+    "load resistor": LoadResistor,
+    "line isolator": LineIsolator,
     "radio": HeadUnit,
     "fuse holder": FuseHolder,
     "wire": CableReel,

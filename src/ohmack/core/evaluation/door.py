@@ -19,7 +19,9 @@ from ohmack.core.evaluation.results import Results
 from ohmack.core.evaluation.sensitivity import sweep
 from ohmack.core.evaluation.tracing import TracedBook, TracedResults, Traces, watched
 from ohmack.core.evaluation.verdict import judge
-from ohmack.core.factory.outputs import compute_channel_loads, compute_earlier_work, compute_pickup
+from ohmack.core.factory.earlier_work import compute_earlier_work
+from ohmack.core.factory.outputs import compute_channel_loads
+from ohmack.core.factory.pickup_places import compute_pickup
 from ohmack.core.factory.series_capacitors import compute_line_capacitors
 from ohmack.core.factory.strategies import best_way
 from ohmack.core.figures.figure import Book

@@ -12,7 +12,8 @@ from ohmack.core.errors import OutOfRange
 from ohmack.core.factory.coil_choices import OwnPlace, own_places
 from ohmack.core.factory.functions import Verdict, judge_functions
 from ohmack.core.factory.graph import ModuleGraph
-from ohmack.core.factory.outputs import ChannelLoad, Pickup, pickups
+from ohmack.core.factory.outputs import ChannelLoad
+from ohmack.core.factory.pickup_places import Pickup, pickups
 from ohmack.core.factory.series_capacitors import LineCapacitor
 from ohmack.core.factory.system import TierVerdict, judge_tier
 from ohmack.core.figures.figure import Book, Figure

@@ -9,9 +9,10 @@ from ohmack.core.document import Basis
 from ohmack.core.document.factory import Level, Module, Radio, Tier
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
-from ohmack.core.document.parts import Converter
+from ohmack.core.document.parts import Converter, LoadResistor
 from ohmack.core.document.vehicle import Supply, Vehicle
-from ohmack.core.factory.outputs import ChannelLoad, work_range_min
+from ohmack.core.factory.earlier_work import work_range_min
+from ohmack.core.factory.outputs import ChannelLoad
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.wording import amount, digits, listed, trimmed
@@ -28,7 +29,7 @@ def factory_system(results: Results) -> Iterator[Draft]:
     for tap in results.design.links_of(TapLink):
         source = vehicle.source_of(tap.from_ids[0])
         if isinstance(source, Module):
-            yield from _after_amplifier(source)
+            yield from _after_amplifier(results, source)
         elif tier is Tier.RING:
             yield stop(
                 path,
@@ -63,7 +64,7 @@ def factory_system(results: Results) -> Iterator[Draft]:
                 )
 
 
-def _after_amplifier(module: Module) -> Iterator[Draft]:
+def _after_amplifier(results: Results, module: Module) -> Iterator[Draft]:
     base = at(module)
     if module.fitted.value is False:
         yield stop(
@@ -73,7 +74,7 @@ def _after_amplifier(module: Module) -> Iterator[Draft]:
             Remedy("Look at it", path=base),
         )
         return
-    if module.load_sensing.value:
+    if module.load_sensing.value and not _resistors_stand_in(results, module):
         yield watch(
             module.id,
             f"{module.name} senses its load",
@@ -88,6 +89,15 @@ def _after_amplifier(module: Module) -> Iterator[Draft]:
             " restores bass.",
             Remedy("Look at it", path=base),
         )
+
+
+def _resistors_stand_in(results: Results, module: Module) -> bool:
+    """Whether every output of a module that lost its speakers has a load resistor in their place."""
+    design = results.design
+    held = {name for part in design.parts_of(LoadResistor) for name in part.at_ids}
+    left = {drive.channel.id for drive in results.drives if drive.channel is not None and not drive.by_amplifier}
+    lost = [channel.id for channel in module.channels if channel.id not in left]
+    return bool(lost) and all(name in held for name in lost)
 
 
 @rule("tap-channels", "survey", PRACTICE)

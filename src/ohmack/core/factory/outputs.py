@@ -1,31 +1,29 @@
-"""The factory system judged: where a signal can be picked up, what each channel drives, what earlier work costs."""
+"""What each output of the factory system, or of a new radio, drives now and drove before."""
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from math import log, log10
 
 from ohmack.core.document import Basis, Design
-from ohmack.core.document.factory import Level, Module, Radio, RadioChannel, Tier
+from ohmack.core.document.factory import Module, Radio, RadioChannel
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
-from ohmack.core.document.vehicle import Speaker, Vehicle
-from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
+from ohmack.core.document.parts import CrossoverNet, Driver, HeadUnit, LoadResistor, Subwoofer
+from ohmack.core.document.vehicle import Speaker
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.wirings import DC_HIGH, DC_LOW, DC_TYPICAL, sub_coils
 from ohmack.core.physics.baseline import joined_ohm, relative_change
+from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.physics.speaker_loads import Wiring, wirings
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed
 
 IN_SERIES = Formula("Load", "ohm", "sum, in series", lambda *z: joined_ohm(z, len(z) > 1), PHYSICS)
+HEAT = Formula("Heat in a load resistor", "w", "V² / R, rms", lambda v, how, r: rms_from(v, how) ** 2 / r, PHYSICS)
 IN_PARALLEL = Formula("Load", "ohm", "reciprocal sum, in parallel", lambda *z: joined_ohm(z, False), PHYSICS)
-PICKUP = Reading(
-    "Best signal pickup", "", "cleanest full-range place first, then level, then what must be summed",
-    lambda places: next((p.name for p in places if p.usable), "nowhere, add a source"), PRACTICE,
-)  # fmt: skip
-
 CHANGE = Formula(
     "Power into the load",
     "db",
@@ -39,7 +37,6 @@ ON_FILE = Formula("Limit", "ohm", "as on file", lambda z: z)
 ASSUMED_OR_LESS = Formula("Limit", "ohm", "as assumed, or less where the works gave it less", min, PRACTICE)
 FOUR_OHM = Formula("Limit", "ohm", "4 Ω until the papers say otherwise", lambda z: z, PRACTICE)
 FOUR_OHM_OR_LESS = Formula("Limit", "ohm", "4 Ω, or less where the works gave it less", min, PRACTICE)
-EARLIER_WORK = Formula("Extra work for what was done before", "min", "sum of the findings", lambda *m: sum(m), PRACTICE)
 
 
 def each_against_db(door_ohm: float, *pieces_ohm: float) -> float:
@@ -52,18 +49,6 @@ EACH = Formula(
     each_against_db, PHYSICS,
 )  # fmt: skip
 RADIO_LOWEST_OHM = 4.0  # what nearly every radio's channels want, common practice
-
-
-@record
-class Pickup:
-    """One place the signal could be taken from, with what speaks for and against it; the lower the better."""
-
-    source_id: str
-    name: str
-    usable: bool
-    badness: int
-    level: str
-    words: str
 
 
 @record
@@ -97,86 +82,6 @@ class ChannelLoad:
     def name(self) -> str:
         """Its pairs by name."""
         return listed([channel.name for channel in self.group])
-
-
-def _module_pickup(module: Module) -> Pickup:
-    bad, words = 10, ["after the factory amplifier, up to 40 V"]
-    bands = {channel.band.value for channel in module.channels} - {None}
-    if module.fitted.value is False:
-        return Pickup(module.id, module.name, False, 99, "", "it is not fitted")
-    if module.band_split.value:
-        low = any(c.band.value and c.band.value.has_bass and not c.band.value.has_treble for c in module.channels)
-        bad += 4 if low else 10
-        words.append(
-            "band-split: the low pairs carry the bass"
-            if low
-            else "band-split: sum woofer and tweeter pairs for the full range"
-        )
-    if bands and not any(b.has_bass for b in bands if b):
-        return Pickup(module.id, module.name, False, 60, "up to 40 V", "none of its channels carries bass")
-    if module.equalised.value:
-        bad += 6
-        words.append("equalised: measure the bass at several steps")
-    if module.load_sensing.value:
-        bad += 4
-        words.append("senses its load: keep the speakers or put load resistors in")
-    return Pickup(module.id, module.name, True, bad, "up to 40 V", "; ".join(words))
-
-
-def pickups(vehicle: Vehicle) -> tuple[Pickup, ...]:
-    """Every place a signal could be picked up in a car, the best first.
-
-    Parameters:
-        vehicle: the car.
-
-    Returns:
-        the ranked list; unusable places last, each with its reason.
-
-    Source: common practice.
-    """
-    tier = vehicle.radio.tier.value
-    amplifiers = [m for m in vehicle.modules if m.amplifies and m.fitted.value is not False]
-    found = [_module_pickup(m) for m in vehicle.modules if m.amplifies and m.channels]
-    if tier is Tier.NONE:
-        found.append(Pickup("radio", "Radio", False, 90, "", "there is no radio: a source has to be added"))
-    elif tier is Tier.RING:
-        found.append(Pickup("radio", "Radio", False, 80, "", "the audio leaves over a digital or optical ring"))
-    elif tier is Tier.AFTERMARKET:
-        found.append(
-            Pickup("radio", "Radio, line outputs", True, 0, "2 to 5 V", "made for it: full range, flat, clean")
-        )
-        found.append(
-            Pickup("radio", "Radio, speaker outputs", True, 4, "about 9 V", "full range; settings of the radio apply")
-        )
-    elif tier is Tier.AMPLIFIED:
-        fixed = any(m.level.value is Level.FIXED for m in amplifiers)
-        found.append(
-            Pickup("radio", "Radio, lines to the amplifier", not fixed, 70 if fixed else 12, "line level",
-                   "fixed level: the volume is made in the amplifier" if fixed else "line level, follows the volume")
-        )  # fmt: skip
-    elif tier is not None:
-        found.append(
-            Pickup("radio", "Radio, speaker outputs", True, 2, "about 9 V", "full range, before anything splits it")
-        )
-    return tuple(sorted(found, key=lambda p: (not p.usable, p.badness, p.name)))
-
-
-def compute_pickup(book: Book) -> Figure:
-    """The best place to pick the signal up."""
-    vehicle = book.design.vehicle
-    tier = book.fact(vehicle.radio, lambda it: it.tier, "factory system")
-    traits: list[Term] = []
-    for module in vehicle.modules:
-        if module.amplifies:
-            said = (
-                book.fact(module, lambda it: it.fitted, f"{module.name}: fitted"),
-                book.fact(module, lambda it: it.level, f"{module.name}: level"),
-                book.fact(module, lambda it: it.band_split, f"{module.name}: splits bands"),
-                book.fact(module, lambda it: it.equalised, f"{module.name}: equalised"),
-                book.fact(module, lambda it: it.load_sensing, f"{module.name}: senses its load"),
-            )
-            traits += [term for term in said if term.value is not None]
-    return book.reading("pickup", PICKUP, pickups(vehicle), tier, *traits)
 
 
 New = dict[str, Driver | Subwoofer]  # by the position it goes into
@@ -267,15 +172,27 @@ def compute_channel_loads(book: Book) -> list[ChannelLoad]:
     drivers = new_at(book.design)
     moved = {link.to_id for link in book.design.links_of(SpeakerLink)}  # driven by a new amplifier now
     moved |= {name for sub in book.design.parts_of(Subwoofer) if sub.id in moved for name in sub.at_ids}
+    held = {name for part in book.design.parts_of(LoadResistor) for name in part.at_ids}
     results = []
     for output in vehicle.sources:
         groups = _merged(book.design) if output is vehicle.radio else tuple((c,) for c in output.channels)
         for group in groups:
             ids = {channel.id for channel in group}
             speakers = tuple(s for s in vehicle.speakers if s.channel_id in ids and s.id not in moved)
-            if speakers and (len(speakers) > 1 or any(s.id in drivers or s.new_place for s in speakers)):
+            changed = any(s.id in drivers or s.new_place for s in speakers) or bool(ids & held)
+            if (speakers and (len(speakers) > 1 or changed)) or ids & held:
                 results.append(_channel_load(book, output, group, speakers, drivers))
     return results
+
+
+def parted_of(design: Design, speakers: Sequence[Speaker]) -> dict[str, CrossoverNet]:
+    """By speaker, the crossover net that parts some speakers of one output; only where it parts two or more of them."""
+    found: dict[str, CrossoverNet] = {}
+    for net in design.parts_of(CrossoverNet):
+        members = [s.id for s in speakers if s.id in net.at_ids]
+        if len(members) > 1:
+            found |= dict.fromkeys(members, net)
+    return found
 
 
 def _behind_capacitor(speaker: Speaker, drivers: New) -> bool:
@@ -303,10 +220,23 @@ def _channel_load(
             f"{scope}/was_ohm", IN_SERIES if was_series else IN_PARALLEL, *old, name=f"Load before, {channel.name}"
         )
     lowest = _lowest(book, output, channel, was)
-    now = [_now(book, s, drivers, was, lowest) for s in loading]
+    parted = parted_of(book.design, speakers)
+    now = [_now(book, s, drivers, was, lowest) for s in loading if s.id not in parted]
+    now += [
+        book.part(net, lambda it: it.made_for_ohm, f"{net.name}, made for", "ohm")
+        for net in dict.fromkeys(parted.values())
+    ]
+    across = [r for r in book.design.parts_of(LoadResistor) if {c.id for c in group} & set(r.at_ids)]
+    if not in_series:
+        now += [book.part(r, lambda it: it.resistance_ohm, f"{r.name}, across it", "ohm") for r in across]
     load = book.figure(
         f"{scope}/load_ohm", IN_SERIES if in_series else IN_PARALLEL, *now, name=f"Load now, {channel.name}"
     )
+    for part in across:
+        stated = fixed("stated as", output.source_stated_as.value, path=at(output, lambda it: it.source_stated_as))
+        swing = book.fact(output, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
+        ohm = book.part(part, lambda it: it.resistance_ohm, f"{part.name}, across it", "ohm")
+        book.figure(f"{part.id}/{channel.id}/heat_w", HEAT, swing, stated, ohm, name=f"Heat in {part.name}")
     change = None
     if was is not None:
         change = book.figure(f"{scope}/change_db", CHANGE, load, was, name=f"Power into the load, {channel.name}")
@@ -318,7 +248,7 @@ def _channel_load(
     series_ohm = joined_ohm(pair, True) if can else None
     each = None
     doors = [s for s in _doors(book.design) if s not in speakers]
-    if was is None and doors:
+    if was is None and speakers and doors:
         alone = book.fact(doors[0], lambda it: it.impedance_ohm, f"{doors[0].name}, nominal impedance", "ohm")
         pieces = now if in_series else now[:1]
         each = book.figure(f"{scope}/each_db", EACH, alone, *pieces, name=f"Each of {channel.name} against a door")
@@ -360,31 +290,3 @@ def _lowest(book: Book, output: Radio | Module, channel: RadioChannel, was: Figu
     if radio or was is None:
         return book.figure(figure_id, FOUR_OHM, usual, name=name)
     return book.figure(figure_id, FOUR_OHM_OR_LESS, usual, was, name=name)
-
-
-def compute_earlier_work(book: Book) -> Figure | None:
-    """The extra work an earlier owner left, in minutes; its range stands beside it."""
-    found = book.design.vehicle.alterations
-    if not found:
-        return None
-    terms = [book.fact(a, lambda it: it.work_min, a.name, "min") for a in found]
-    return book.figure("earlier_work_min", EARLIER_WORK, *terms)  # fmt: skip
-
-
-def work_range_min(vehicle: Vehicle) -> tuple[float, float] | None:
-    """The range of the extra work, as far as it was estimated.
-
-    Parameters:
-        vehicle: the car.
-
-    Returns:
-        (low, high) [min]; None where nothing was found or an estimate is missing.
-    """
-    low_min = high_min = 0.0
-    for alteration in vehicle.alterations:
-        fact = alteration.work_min
-        if fact.value is None:
-            return None
-        low_min += fact.low if fact.low is not None else fact.value
-        high_min += fact.high if fact.high is not None else fact.value
-    return (low_min, high_min) if vehicle.alterations else None

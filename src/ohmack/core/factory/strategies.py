@@ -14,7 +14,7 @@ from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge_functions
 from ohmack.core.factory.graph import about
-from ohmack.core.factory.outputs import Pickup, pickups
+from ohmack.core.factory.pickup_places import Pickup, pickups
 from ohmack.core.factory.strategy_words import channel_words, signal_words, supply_words
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml

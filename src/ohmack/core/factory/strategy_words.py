@@ -12,7 +12,7 @@ from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import FeedRole
-from ohmack.core.factory.outputs import Pickup
+from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.supply.own_runs import feed_refuses
 from ohmack.core.wording import count, listed
 

@@ -9,7 +9,7 @@ from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, Radi
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Driver, HeadUnit, SeriesCapacitor, Subwoofer
+from ohmack.core.document.parts import CrossoverNet, Driver, HeadUnit, SeriesCapacitor, Subwoofer
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.record import record
 
@@ -30,6 +30,7 @@ class Drive:
     by_new_radio: bool
     by_factory: bool
     capacitor: bool = False  # whether one is planned in line with its pair
+    net: bool = False  # whether a crossover net parts it from a woofer on the same channel
 
     @property
     def driven(self) -> bool:
@@ -57,7 +58,7 @@ class Drive:
         """
         if self.by_factory and self.channel is not None and self.channel.band.value in (Band.HIGH, Band.MID_HIGH):
             return True
-        if self.capacitor:
+        if self.capacitor or self.net:
             return True
         if isinstance(self.driver, Subwoofer):
             return False
@@ -94,6 +95,7 @@ def drives_of(design: Design) -> tuple[Drive, ...]:
     drivers: tuple[Driver | Subwoofer, ...] = (*design.parts_of(Driver), *subs)
     new = {name: part for part in drivers for name in part.at_ids}
     in_line = {name for part in design.parts_of(SeriesCapacitor) for name in part.at_ids}
+    parted = {name for part in design.parts_of(CrossoverNet) for name in part.at_ids if len(part.at_ids) > 1}
     unit = next(design.parts_of(HeadUnit), None)
     radio_out = acts.get(vehicle.radio.id) is not None and acts[vehicle.radio.id].act in OUT
     channels = {c.id: (source, c) for source in vehicle.sources for c in source.channels}
@@ -108,5 +110,6 @@ def drives_of(design: Design) -> tuple[Drive, ...]:
             else:
                 by_factory = _still_drives(source, channel, acts)
         held = not amplified and speaker.channel_id in in_line
-        found.append(Drive(speaker, channel, source, new.get(speaker.id), amplified, by_radio, by_factory, held))
+        net = speaker.id in parted
+        found.append(Drive(speaker, channel, source, new.get(speaker.id), amplified, by_radio, by_factory, held, net))
     return tuple(found)

@@ -10,7 +10,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Driver, Subwoofer
+from ohmack.core.document.parts import CrossoverNet, Driver, Subwoofer
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
 from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, wirings
@@ -97,6 +97,11 @@ class Driven:
     terms: tuple[Term, ...]
     takes: Term
     is_subwoofer: bool = False
+    through_net: tuple[str, ...] = ()  # the places behind one crossover net, of which the first names it
+
+    def plays_at(self, place_id: str) -> bool:
+        """Whether it is, or sits in, a place."""
+        return place_id == self.id or place_id in self.through_net
 
 
 @record
@@ -324,7 +329,7 @@ def compute_loads(book: Book) -> list[LoadResult]:
     for amplifier, links in channels_in_use(book.design):
         letters = "ABCDEFGH" if len(links) > 1 else ("",)
         driven = [driven_by(book, link.to_id, letter) for link, letter in zip(links, letters, strict=False)]
-        known = tuple(d for d in driven if d is not None)
+        known = _through_nets(book, tuple(d for d in driven if d is not None))
         coils = sum(len(d.coils) for d in known)
         if any(not d.coils for d in known):
             terms = tuple(t for d in known for t in d.terms)
@@ -332,6 +337,34 @@ def compute_loads(book: Book) -> list[LoadResult]:
         elif 1 <= coils <= MOST_COILS:
             found.append(compute_load(book, amplifier, links, known))
     return found
+
+
+def _through_nets(book: Book, driven: tuple[Driven, ...]) -> tuple[Driven, ...]:
+    """What hangs on an output, with woofer and tweeter behind one crossover net as the one load it makes of them."""
+    for net in book.design.parts_of(CrossoverNet):
+        members = [d for d in driven if d.id in net.at_ids]
+        if len(members) < 2:
+            continue
+        woofers = [d for d in members if not _is_tweeter(book.design, d.id)] or members
+        reads = [c.dc_resistance_ohm for d in woofers for c in d.coils]
+        reads_ohm = 1 / sum(1 / ohm for ohm in reads) if reads and all(reads) else DC_TYPICAL * net.made_for_ohm
+        takes = [d.takes for d in woofers if d.takes.value is not None and d.takes.value < net.rated_w]
+        rated = book.part(net, lambda it: it.rated_w, f"{net.name}, RMS power", "w")
+        least = min(takes, key=lambda term: term.value, default=rated)
+        coil = Coil(woofers[0].coils[0].name if woofers[0].coils else "1", net.made_for_ohm, reads_ohm, least.value)
+        names = listed([d.name for d in members])
+        made = book.part(net, lambda it: it.made_for_ohm, f"{net.name}, made for", "ohm")
+        one = Driven(
+            members[0].id, at(net), f"{names} through {net.name}", (coil,), least.value, woofers[0].sensitivity_db,
+            (made,), least, through_net=tuple(d.id for d in members),
+        )  # fmt: skip
+        driven = tuple(one if d is members[0] else d for d in driven if d is members[0] or d not in members)
+    return driven
+
+
+def _is_tweeter(design: Design, place_id: str) -> bool:
+    """Whether a new tweeter sits in a place."""
+    return any(d.role == "tweeter" and place_id in d.at_ids for d in design.parts_of(Driver))
 
 
 def compute_amplifier_loads(book: Book, loads: Sequence[LoadResult]) -> list[AmplifierLoad]:

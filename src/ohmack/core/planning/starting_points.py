@@ -10,7 +10,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position, Verified
 from ohmack.core.document.handles import at, at_the, sure
-from ohmack.core.document.links import PowerLink
+from ohmack.core.document.links import LineLink, PowerLink
 from ohmack.core.document.parts import Box, Driver, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import (
@@ -247,8 +247,17 @@ STEMS = {
     "wire": "reel",
     "charging relay": "relay",
     "capacitor": "cap",
+    "crossover net": "net",
+    "load resistor": "resistor",
+    "line isolator": "isolator",
     "series capacitor": "capacitor",
 }
+
+
+def _woofers_and_tweeters(design: Design) -> list[str]:
+    """The places of new woofers and tweeters, which a crossover net goes between."""
+    parts = [d for d in design.parts_of(Driver) if d.role in ("woofer", "tweeter")]
+    return [name for part in parts for name in part.at_ids][:8]
 
 
 UNDER_SEAT_M = 0.12  # what goes under a front seat, common practice
@@ -278,6 +287,10 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
         tree = {**tree, "at_ids": _free_pair(design)}
     if tree["kind"] == "subwoofer" and not tree.get("at_ids"):
         tree = {**tree, "at_ids": _own_sub_place(design)}
+    if tree["kind"] == "crossover net" and not tree.get("at_ids"):
+        tree = {**tree, "at_ids": _woofers_and_tweeters(design)}
+    if tree["kind"] == "line isolator" and not tree.get("in_line_id"):
+        tree = {**tree, "in_line_id": next((line.id for line in design.links_of(LineLink)), None)}
     edits = [
         Edit(op="add", path=at_the(Design, lambda it: it.parts), value={**tree, "id": part_id, "position": position})
     ]

@@ -37,7 +37,7 @@ from ohmack.core.document.parts import (
 )
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Feed, FeedRole, GroundKind, GroundPoint, KeyState
-from ohmack.core.factory.outputs import pickups
+from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.planning.blocks import block_with_room, free_id, wire_in
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.laying import laid

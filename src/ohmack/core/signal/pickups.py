@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from ohmack.core.document.factory import Band, Module, Radio, StatedAs, Tier
 from ohmack.core.document.vehicle import Vehicle
-from ohmack.core.factory.outputs import Pickup
+from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.record import record
 from ohmack.core.wording import amount, listed, trimmed

@@ -134,7 +134,7 @@ def own_piece(load: LoadResult, driver_id: str) -> tuple[float, float]:
 
     Where the coils of one driver are spread over the network, its cable is judged as if it carried all of it.
     """
-    driven = next(d for d in load.driven if d.id == driver_id)
+    driven = next(d for d in load.driven if d.plays_at(driver_id))
     wiring = load.chosen.wiring
     piece = wiring.part_of(frozenset(coil.name for coil in driven.coils))
     if piece is None:

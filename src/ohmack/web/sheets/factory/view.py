@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ohmack.core.document.handles import at
-from ohmack.core.factory.outputs import Pickup
+from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.factory.system import DONT_KNOW, TierVerdict
 from ohmack.core.signal.pickups import TapDetails, tap_details
 from ohmack.web.choices import options_of
