@@ -13,10 +13,13 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
 from ohmack.core.evaluation.door import evaluate
+from ohmack.demo.building import measured
+from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.web.fields import model_fields
+from ohmack.web.sheet import sheets
 from web.test_pages import HX, client_on, form
 
 
@@ -243,3 +246,30 @@ def test_a_stop_anywhere_leaves_build_unticked(client: TestClient, database: Dat
     unknown = re.findall(r'title="Show the working">not known</a>(.{0,12})', page)
     assert unknown
     assert not any("<i class" in after for after in unknown)
+
+
+METRES = re.compile(r"[0-9]+[.,][0-9]+ m(?!\w)")
+
+
+@pytest.mark.parametrize("title", ["Two amplifiers, and lamps that dim", "Hidden bass, radio stays", "Warmth under"])
+def test_lengths_are_in_feet_everywhere_once_chosen(client: TestClient, database: Database, title: str) -> None:
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith(title))
+    feet = apply_edits(demo_design(number), [Edit(path="policy/length_unit", value="ft")])
+    job = open_job(database, feet)
+    for sheet in (*sheets(), "measure", "history"):
+        page = client.get(f"/jobs/{job}/{sheet}").text
+        text = re.sub(r"<[^>]+>", " ", html.unescape(page)).replace("5,4 m, 1/2 in", "")  # the hint of what is read
+        assert not METRES.findall(text), (sheet, METRES.findall(text)[:5])
+    assert " ft" in client.get(f"/jobs/{job}/build").text
+
+
+def test_one_press_takes_a_door_for_the_other(client: TestClient, database: Database) -> None:
+    measured_door = apply_edits(demo_design(3), [measured("vehicle/speakers/spk-rl/cut_out_mm", 117.0)])
+    job = open_job(database, measured_door)
+    page = client.get(f"/jobs/{job}/survey").text
+    assert "Same for rear right door" in page
+    said = client.post(f"/jobs/{job}/same", data=form(client, job, speaker="spk-rl"), headers=HX)
+    assert said.status_code == 200
+    assert "Same for rear right door" not in client.get(f"/jobs/{job}/survey").text
+    refused = client.post(f"/jobs/{job}/same", data=form(client, job, speaker="nobody"), headers=HX)
+    assert "Nothing was changed" in refused.text

@@ -213,7 +213,7 @@ class Page:
 
     def said_figure(self, figure: Figure | None) -> str:
         """A figure's value in words."""
-        return shown(figure)
+        return shown(figure, self.design.policy.length_unit)
 
     def figure(self, figure_id: str) -> Figure | None:
         """A figure by id, for templates."""

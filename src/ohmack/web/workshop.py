@@ -154,7 +154,7 @@ class Workshop:
         judged.
         """
         try:
-            return compare(self.evaluation(before, sweep=False).figures, after.figures)
+            return compare(self.evaluation(before, sweep=False).figures, after.figures, after.design.policy.length_unit)
         except BrokenDesign:
             return ()
 

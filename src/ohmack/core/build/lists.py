@@ -112,7 +112,7 @@ def wire_list(
             case PowerLink():
                 supply = power.get(link.id)
                 size = str(supply.figures["wire"].value or "") if supply else ""
-                note = fuse_words(supply) if supply else ""
+                note = fuse_words(supply, book.design.policy.length_unit) if supply else ""
                 if book.design.intake.reversible and isinstance(book.design.part(link.to_id), PoweredSubwoofer):
                     note += "; two-pole connector at the subwoofer, so that it comes out without cutting"
             case GroundLink():

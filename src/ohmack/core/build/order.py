@@ -149,7 +149,7 @@ def _wire(results: Results) -> Iterator[OrderRow]:
             yield OrderRow("Wire", "?", row.size or "Wire", label, unknown=lacks)
             continue
         if row.size == "screened":
-            yield OrderRow("Wire", f"{_rounded(row.length_m):g} m", "Screened line cable, a pair", label)
+            yield OrderRow("Wire", _metres(results, row.length_m), "Screened line cable, a pair", label)
             continue
         size, _, times = row.size.partition(" × ")
         link = links.get(row.link_id)
@@ -168,11 +168,17 @@ def _wire(results: Results) -> Iterator[OrderRow]:
         left_m = length_m - on_reel_m
         if left_m > 0:
             note = f"{listed(list(dict.fromkeys(uses[size, colour, _])))}"
-            yield OrderRow("Wire", f"{_rounded(left_m):g} m", f"{size}, {colour}", note)
+            yield OrderRow("Wire", _metres(results, left_m), f"{size}, {colour}", note)
 
 
-def _rounded(length_m: float) -> float:
-    return ceil(length_m / STEP_M - 1e-9) * STEP_M
+def _metres(results: Results, length_m: float) -> str:
+    """How much wire to order: the next half metre, or the next foot."""
+    if results.design.policy.length_unit == "ft":
+        return f"{ceil(length_m / FOOT_M - 1e-9):g} ft"
+    return f"{ceil(length_m / STEP_M - 1e-9) * STEP_M:g} m"
+
+
+FOOT_M = 0.3048
 
 
 def _ends(results: Results) -> Iterator[OrderRow]:

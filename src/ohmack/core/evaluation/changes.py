@@ -17,15 +17,15 @@ KEYS = (
 )  # fmt: skip
 
 
-def shown(figure: Figure | None) -> str:
-    """A figure's value in words, `not known` where it has none."""
+def shown(figure: Figure | None, length_unit: str = "m") -> str:
+    """A figure's value in words, lengths as the shop says them, `not known` where it has none."""
     if figure is None or figure.value is None:
         return "not known"
     if isinstance(figure.value, str):
         return figure.value
     if figure.id == "cost":
         return f"{figure.value:.0f} {figure.unit}"
-    return amount(figure.value, figure.unit)
+    return amount(figure.value, figure.unit, length_unit)
 
 
 def _renamed(before: Mapping[str, Figure], after: Mapping[str, Figure]) -> dict[str, str]:
@@ -67,8 +67,8 @@ def told_apart(moved: tuple[Moved, ...], results: Results) -> tuple[Moved, ...]:
     )
 
 
-def compare(before: Mapping[str, Figure], after: Mapping[str, Figure]) -> tuple[Moved, ...]:
-    """The key figures whose shown value changed, in the order of the work."""
+def compare(before: Mapping[str, Figure], after: Mapping[str, Figure], length_unit: str = "m") -> tuple[Moved, ...]:
+    """The key figures whose shown value changed, in the order of the work; lengths in `m` or `ft`."""
     moved = []
     renamed = _renamed(before, after)
     for figure_id in dict.fromkeys([*before, *after]):
@@ -76,7 +76,7 @@ def compare(before: Mapping[str, Figure], after: Mapping[str, Figure]) -> tuple[
         if key not in KEYS or figure_id in renamed.values():
             continue
         now_id = renamed.get(figure_id, figure_id)
-        was, now = shown(before.get(figure_id)), shown(after.get(now_id))
+        was, now = shown(before.get(figure_id), length_unit), shown(after.get(now_id), length_unit)
         if was != now:
             figure = after.get(now_id) or before[figure_id]
             moved.append((KEYS.index(key), Moved(now_id, figure.name, was, now)))

@@ -167,7 +167,7 @@ def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None
     """
     evaluation = _once(design)
     if before is not None:
-        moved = compare(_once(before).figures, evaluation.figures)
+        moved = compare(_once(before).figures, evaluation.figures, design.policy.length_unit)
         evaluation = replace(evaluation, moved=told_apart(moved, evaluation.results))
     if sweep_facts:
         evaluation = replace(evaluation, measure_first=sweep(design, evaluation, Retracing(design)))

@@ -10,7 +10,7 @@ from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE, Grade, Source, table
-from ohmack.core.wording import amount, listed
+from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -98,8 +98,8 @@ def outside_body(results: Results) -> Iterator[Draft]:
             back = {"x_m": round(x_m, 2), "y_m": round(y_m, 2)}
             yield stop(
                 path,
-                f"{name} lies {amount(off_m, 'm')} outside the body",
-                f"The car is {amount(length_m, 'm')} long and {amount(width_m, 'm')} wide. Either the place or the size"
-                " is wrong.",
+                f"{name} lies {results.say(off_m, 'm')} outside the body",
+                f"The car is {results.say(length_m, 'm')} long and {results.say(width_m, 'm')} wide. Either the place"
+                " or the size is wrong.",
                 Remedy("Put it back on the body", (set_to(f"{path}/position", back),)),
             )

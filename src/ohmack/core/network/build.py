@@ -17,6 +17,7 @@ from ohmack.core.physics.conductors import Conductor
 from ohmack.core.physics.protection import fuse_resistance_ohm
 from ohmack.core.record import record
 from ohmack.core.reference import Grade, Source, table
+from ohmack.core.wording import amount
 
 Fed = Amplifier | PoweredSubwoofer
 HUB = "body"  # the body where the first battery's strap meets it
@@ -197,13 +198,13 @@ def _joint(name: str, kind: str) -> Term:
     return _piece(name, float(row["resistance_ohm"]), row["source"])
 
 
-def run_piece(what: str, wire: Conductor, length_m: float, path: str) -> Term:
+def run_piece(what: str, wire: Conductor, length_m: float, path: str, length_unit: str = "m") -> Term:
     """The resistance of a length of wire as an input."""
-    name = f"{what}{wire.label}, {length_m:.2f} m"
+    name = f"{what}{wire.label}, {amount(length_m, 'm', length_unit)}"
     return _piece(name, wire.resistance_ohm_per_m * length_m, wire.resistance_source, path)
 
 
-def _out(way: Way, sized: Mapping[str, Sized], lengths_m: Mapping[str, float]) -> Iterator[Branch]:
+def _out(way: Way, sized: Mapping[str, Sized], lengths_m: Mapping[str, float], length_unit: str) -> Iterator[Branch]:
     """From the post to the consumer's positive terminal."""
     for link in way.power:
         made = sized[link.id]
@@ -226,13 +227,15 @@ def _out(way: Way, sized: Mapping[str, Sized], lengths_m: Mapping[str, float]) -
             holder = _piece(f"Fuse {made.fuse_a:g} A with holder", fuse_resistance_ohm(made.fuse_a), drop, at(link))
             yield Branch(f"{link.id}/fuse", Place.FUSE, after, f"{link.id} 2", holder)
             after = f"{link.id} 2"
-        run = run_piece(what, made.wire, lengths_m[link.id], at(link))
+        run = run_piece(what, made.wire, lengths_m[link.id], at(link), length_unit)
         yield Branch(f"{link.id}/run", Place.RUN, after, f"{link.id} 3", run, True)
         end, words = (Place.POSITIVE, "Positive terminal") if link is way.own else (Place.BLOCK, "Block, way in")
         yield Branch(f"{link.id}/terminal", end, f"{link.id} 3", f"{link.to_id} plus", _joint(words, "set_screw"))
 
 
-def _leads(way: Way, wires: Mapping[str, Conductor], lengths_m: Mapping[str, float], end: str) -> Iterator[Branch]:
+def _leads(
+    way: Way, wires: Mapping[str, Conductor], lengths_m: Mapping[str, float], end: str, length_unit: str
+) -> Iterator[Branch]:
     """From the consumer's negative terminal to the body or the post; one that is not laid yet is taken as its place
     says.
     """
@@ -241,7 +244,8 @@ def _leads(way: Way, wires: Mapping[str, Conductor], lengths_m: Mapping[str, flo
         place, words = (Place.NEGATIVE, "Negative terminal") if number == 0 else (Place.BLOCK, "Block, way out")
         yield Branch(f"{name}/terminal", place, f"{start} minus", f"{name} 1", _joint(words, "set_screw"))
         what = "Ground lead " if number == 0 else "Main ground lead "
-        lead = run_piece(what, wires[name], lengths_m[name], at_id(GroundLink, name) if to else "")
+        path = at_id(GroundLink, name) if to else ""
+        lead = run_piece(what, wires[name], lengths_m[name], path, length_unit)
         yield Branch(f"{name}/run", Place.LEAD, f"{name} 1", f"{name} 2", lead, True)
         last = number == len(laid) - 1
         joint = _joint("Ground ring", "ring") if last else _joint("Block, way in", "set_screw")
@@ -275,10 +279,12 @@ def build(
         the network; consumers that share a link, a body point or a strap share its branch.
     """
     branches: dict[str, Branch] = {}
+    unit = book.design.policy.length_unit
     consumers = []
     for way in of:
         end, back = _back(book, way)
-        along = [*_out(way, sized, lengths_m), *_leads(way, grounds, lengths_m, end), *(branch for branch, _ in back)]
+        out, leads = _out(way, sized, lengths_m, unit), _leads(way, grounds, lengths_m, end, unit)
+        along = [*out, *leads, *(branch for branch, _ in back)]
         branches |= {branch.id: branch for branch in along}
         name, against = way.part.id, frozenset(branch.id for branch, backwards in back if backwards)
         ids = tuple(branch.id for branch in along)

@@ -158,7 +158,7 @@ def try_part(
         return Trial(name, (), (), (), (), str(error))
     missing = {f.title for f in after.findings if f.rule == "fact-missing"}
     stops = _new(base, after, Severity.STOP)
-    moved = told_apart(compare(base.figures, after.figures), after.results)
+    moved = told_apart(compare(base.figures, after.figures, design.policy.length_unit), after.results)
     return Trial(
         name,
         stops,

@@ -274,6 +274,7 @@ def _own_run(book: Book, part: SelfFedPart, current: Figure) -> tuple[Figure, Fi
             named[0].value if named else None,
             True,
             None,
+            policy.length_unit,
         )
         rows, _ = choose_wire(
             Situation(source_v, length.value, 0.0, None, (leg,), (), (), limits), Wire(), policy.wire_system

@@ -97,7 +97,7 @@ class SupplyResult:
         return () if isinstance(self.part, DistributionBlock) else self.part.fuses_a
 
 
-def fuse_words(result: SupplyResult) -> str:
+def fuse_words(result: SupplyResult, length_unit: str = "m") -> str:
     """The fuse and where it sits, in words."""
     fuse = result.link.fuse
     rating = result.figures["fuse"].value
@@ -106,5 +106,5 @@ def fuse_words(result: SupplyResult) -> str:
     if fuse is None:
         return "no main fuse" if result.link is result.way[0] else f"behind the {rating:g} A fuse before it"
     distance = fuse.from_source_m.value
-    where = f", {amount(distance, 'm')} from the post" if distance is not None else ""
+    where = f", {amount(distance, 'm', length_unit)} from the post" if distance is not None else ""
     return f"{rating:g} A {family(result.family).title.lower()}{where}"

@@ -114,6 +114,7 @@ def limits_of(design: Design, link: PowerLink, upstream_a: float | None) -> Limi
         (link.fuse.rating_a if link.fuse else None) or named_a,
         link.fuse is not None,
         upstream_a,
+        policy.length_unit,
     )
 
 

@@ -23,6 +23,7 @@ from ohmack.core.physics.conductors import (
 from ohmack.core.physics.protection import best_fuse, best_rating_a, fuse_resistance_ohm
 from ohmack.core.physics.supply import Load, held_voltage_v, network_voltages_v
 from ohmack.core.record import record
+from ohmack.core.wording import amount
 
 NEAR_M = 0.1  # a shorter run is no advice
 
@@ -63,6 +64,7 @@ class Limits:
     fixed_fuse_a: float | None  # a fuse the design or its maker names
     fused: bool  # whether the run has a fuse of its own
     upstream_a: float | None  # the fuse before it, where it has none
+    length_unit: str = "m"  # how lengths are said
 
 
 @record
@@ -228,7 +230,7 @@ def _size(s: Situation, wire: Conductor) -> WireCandidate:
     reasons = []
     if drop_v > lim.drop_limit_v + 1e-9:
         short_m = length_allowed_m(s, wire, fuse_ohm)
-        fine = f"; fine if the run were under {short_m:.1f} m" if short_m >= NEAR_M else ""
+        fine = f"; fine if the run were under {amount(short_m, 'm', lim.length_unit)}" if short_m >= NEAR_M else ""
         reasons.append(f"over the shop's {lim.drop_limit_v:.2f} V{fine}")
     elif hot_drop_v is None:
         reasons.append(f"collapses with the wire at {lim.hot_c:g} °C")

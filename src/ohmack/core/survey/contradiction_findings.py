@@ -159,5 +159,5 @@ def _body(results: Results) -> Iterator[Draft]:
     ):
         pair = _both(fact, vehicle.length_m)
         if pair is not None and pair[0] > WIDEST_SHARE * pair[1]:
-            title = f"{words} {amount(pair[0], 'm')}, length {amount(pair[1], 'm')}"
+            title = f"{words} {results.say(pair[0], 'm')}, length {results.say(pair[1], 'm')}"
             yield _pair(path, at(vehicle, lambda it: it.length_m), title, text)
