@@ -198,6 +198,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "crossover-net": (Severity.STOP, [part_("crossover net")]),
     "load-resistor": (Severity.STOP, [part_("load resistor", resistance_ohm=10.0, rated_w=50.0)]),
     "line-isolator": (Severity.STOP, [part_("line isolator", limit_v=5.0)]),
+    "parts-overlap": (Severity.STOP, [part_("box", net_volume_l=20.0, mass_kg=9.0, position={"x_m": 4.1, "y_m": 0.2})]),
     "signal-detour": (
         Severity.NOTE,
         [

@@ -37,6 +37,7 @@ UNITS = {
         Unit("dbv", "dBV", "a level"),
         Unit("dbfs", "dBFS", "a level"),
         Unit("n", "N"),
+        Unit("deg", "°"),
         Unit("days", "days"),
         Unit("h", "h"),
         Unit("percent", "%"),

@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.design import Wish
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.links import PowerLink
-from ohmack.core.document.parts import Accessory, Box, Subwoofer
+from ohmack.core.document.parts import Accessory, Box, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
 from ohmack.core.reference import PRACTICE, Grade, Source
@@ -145,11 +145,15 @@ def hearing(results: Results) -> Iterator[Draft]:
 @rule("caution-heavy-box", "build", PRACTICE, caution=True)
 def heavy_box(results: Results) -> Iterator[Draft]:
     """A box that would fly in a crash."""
-    for box in results.design.parts_of(Box):
-        if box.mass_kg >= 3:
+    boxes: list[Box | PoweredSubwoofer] = [
+        *results.design.parts_of(Box), *results.design.parts_of(PoweredSubwoofer)
+    ]  # fmt: skip
+    for box in boxes:
+        if box.mass_kg is None or box.mass_kg >= 3:
+            what = "the box" if isinstance(box, Box) else box.name
             yield note(
                 box.id,
-                f"Fix the box: {amount(box.mass_kg, 'kg')}",
+                f"Fix {what}: {amount(box.mass_kg, 'kg') if box.mass_kg else 'its weight is not on file'}",
                 "Bolt or strap it to the body against a crash, never to seat-belt points.",
             )
 

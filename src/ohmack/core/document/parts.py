@@ -199,6 +199,7 @@ class PoweredSubwoofer(PartBase):
     length_m: Annotated[float, Field(gt=0, le=3)] = Field(0.25, title="Length along the car")
     width_m: Annotated[float, Field(gt=0, le=3)] = Field(0.34, title="Width across the car")
     height_m: Annotated[float, Field(gt=0, le=3)] = Field(0.08, title="Height")
+    mass_kg: Annotated[float, Field(gt=0, le=100)] | None = Field(None, title="Mass")
 
     @property
     def fuses_a(self) -> tuple[float, ...]:

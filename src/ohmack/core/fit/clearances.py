@@ -10,7 +10,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
-from ohmack.core.physics.fitting import block_spare_m, restraint_n, ring_range_mm, way_in_spare_m
+from ohmack.core.physics.fitting import block_spare_m, leaning, restraint_n, ring_range_mm, way_in_spare_m
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, Grade, Source, source, table
 
@@ -30,6 +30,14 @@ SPACE_SPARE = Formula(
     lambda *v: block_spare_m(v[:3], v[3:]),
     GEOMETRY,
 )
+LEANING_SPARE = Formula(
+    "Tightest spare leaning in",
+    "m",
+    "best angle of the box in the space",
+    lambda *v: leaning(v[:3], v[3:])[0],
+    GEOMETRY,
+)
+LEANS_BY = Formula("It leans by", "deg", "the angle with most to spare", lambda *v: leaning(v[:3], v[3:])[1], GEOMETRY)
 WAY_IN_SPARE = Formula(
     "Tightest spare through the way into",
     "m",
@@ -206,11 +214,20 @@ def _box_fit(book: Book, box: Box | PoweredSubwoofer, space: Space) -> FitResult
     sizes = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in edges)
     rooms = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in room)
     ways = " × ".join("?" if t.value is None else f"{t.value * 1000:.0f}" for t in way_in)
+    name = "In its space"
+    if inside.value is not None and inside.value < 0:
+        scope = f"{box.id}/{space.id}"
+        leans = book.figure(
+            f"{scope}/leaning_spare_m", LEANING_SPARE, *edges, *room, name=f"Tightest spare leaning in {space.name}"
+        )
+        if leans.value is not None and leans.value >= 0:
+            angle = book.figure(f"{scope}/leans_deg", LEANS_BY, *edges, *room, name=f"{box.name} leans by")
+            inside, name = leans, f"In its space, leaning {angle.value:.0f}°"
     checks = (
-        FitCheck("In its space", f"{sizes} mm", f"{rooms} mm", inside, margin),
+        FitCheck(name, f"{sizes} mm", f"{rooms} mm", inside, margin),
         FitCheck("Through the way in", f"{sizes} mm", f"{ways} mm", through, margin),
     )
-    restraint = _restraint(book, box) if isinstance(box, Box) else None
+    restraint = _restraint(book, box) if box.mass_kg is not None else None
     return FitResult(box.id, space.id, f"{box.name} in {space.name}", checks, None, restraint)
 
 
@@ -251,7 +268,7 @@ def _in_box(book: Book, sub: Subwoofer, box: Box) -> FitResult | None:
     return FitResult(sub.id, box.id, f"{sub.name} in {box.name}", tuple(checks)) if checks else None
 
 
-def _restraint(book: Book, box: Box) -> Figure:
+def _restraint(book: Book, box: Box | PoweredSubwoofer) -> Figure:
     crash = table("cabin", "crash")
     multiple = reference("times its weight in a crash", crash["multiple"], "", source("cabin", "crash"))
     return book.figure(
@@ -287,5 +304,7 @@ def compute_fit(book: Book) -> list[FitResult]:
         results += [held] if held is not None else []
     for sub in design.parts_of(PoweredSubwoofer):
         space = space_of(book, sub)
-        results.append(FitResult(sub.id, "", sub.name, ()) if space is None else _box_fit(book, sub, space))
+        fixing = _restraint(book, sub) if space is None and sub.mass_kg is not None else None
+        bare = FitResult(sub.id, "", sub.name, (), None, fixing)
+        results.append(bare if space is None else _box_fit(book, sub, space))
     return results

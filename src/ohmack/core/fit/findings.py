@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from itertools import combinations
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
@@ -131,3 +132,26 @@ def opening_standard(results: Results) -> Iterator[Draft]:
             "Trim surround: match it to the model year",
             "Facelifts change the surround. Hold it against the dash before the old radio comes out.",
         )
+
+
+@rule("parts-overlap", "plan", GEOMETRY)
+def parts_overlap(results: Results) -> Iterator[Draft]:
+    """Two parts stand in one place, by the sizes on file."""
+    boxes: list[Box | PoweredSubwoofer] = [
+        *results.design.parts_of(Box), *results.design.parts_of(PoweredSubwoofer)
+    ]  # fmt: skip
+    sized = [(box, box.position) for box in boxes if box.position is not None]
+    for (one, here), (other, there) in combinations(sized, 2):
+        along_m = (one.length_m + other.length_m) / 2 - abs(here.x_m - there.x_m)
+        across_m = (one.width_m + other.width_m) / 2 - abs(here.y_m - there.y_m)
+        if min(along_m, across_m) > TOUCHING_M:
+            yield stop(
+                other.id,
+                f"{other.name} stands where {one.name} stands",
+                f"By their sizes they overlap by {1000 * min(along_m, across_m):.0f} mm. Move one of them, or stand one"
+                " on end and type in its sizes so.",
+                Remedy("Move it", path=at(other)),
+            )
+
+
+TOUCHING_M = 0.02  # what places on a plan are good for, common practice

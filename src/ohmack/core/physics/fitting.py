@@ -2,8 +2,9 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from itertools import permutations
+from math import cos, radians, sin
 
 from ohmack.core.errors import require
 
@@ -54,6 +55,47 @@ def block_spare_m(box: Sequence[float], space: Sequence[float]) -> float:
     length_m, width_m, height_m = box
     ways = ((length_m, width_m, height_m), (width_m, length_m, height_m))
     return max(min(have - need for need, have in zip(way, space, strict=True)) for way in ways)
+
+
+def leaning(box: Sequence[float], space: Sequence[float]) -> tuple[float, float]:
+    """The tightest spare of a box that leans in its space, and the angle it leans by.
+
+    Parameters:
+        box: (length, width, height) [m], shape (3,).
+        space: (length, width, height) [m], shape (3,).
+
+    Returns:
+        (spare [m], angle [deg]) at the best angle, leaning along the space's length or across it; angle 0 where it
+        stands best.
+
+    Formula: least of L − (l cos a + h sin a), H − (l sin a + h cos a) and what is spare across. Source: plain geometry;
+    whether a rectangle goes into another at all is Carver's theorem (1957).
+    """
+    best = (block_spare_m(box, space), 0.0)
+    length_m, width_m, height_m = box
+    for lies_m, stands_m in ((length_m, width_m), (width_m, length_m)):
+        for along_m, across_m in ((space[0], space[1]), (space[1], space[0])):
+            sideways = across_m - stands_m
+
+            def spare(
+                deg: float, lies_m: float = lies_m, along_m: float = along_m, sideways: float = sideways
+            ) -> float:
+                c, s = cos(radians(deg)), sin(radians(deg))
+                return min(along_m - lies_m * c - height_m * s, space[2] - lies_m * s - height_m * c, sideways)
+
+            rough = max(range(1, 90), key=spare)
+            deg = _peak(spare, rough - 1.0, rough + 1.0)
+            if spare(deg) > best[0] + 1e-9:
+                best = (spare(deg), deg)
+    return best
+
+
+def _peak(of: Callable[[float], float], low: float, high: float) -> float:
+    """Where a function with one peak between two places has it, by thirds."""
+    for _ in range(60):
+        a, b = low + (high - low) / 3, high - (high - low) / 3
+        low, high = (a, high) if of(a) < of(b) else (low, b)
+    return (low + high) / 2
 
 
 def way_in_spare_m(box: Sequence[float], opening: Sequence[float]) -> float:

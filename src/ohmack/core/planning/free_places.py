@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from itertools import product
 from math import hypot
+from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.parts import Box, Part, PoweredSubwoofer
@@ -45,19 +46,20 @@ def _taken(design: Design) -> Iterator[Rect]:
             yield _around(part.position.x_m, part.position.y_m, *size)
 
 
-def free_place(design: Design, kind: str, wanted: dict[str, float] | None) -> dict[str, float] | None:
+def free_place(design: Design, tree: dict[str, Any], wanted: dict[str, float] | None) -> dict[str, float] | None:
     """The nearest free place to the usual one of a kind.
 
     Parameters:
         design: the design, the part not in it yet.
-        kind: the part's kind.
+        tree: the part's data.
         wanted: `x_m` and `y_m` of its usual place [m]; None where it has none.
 
     Returns:
         a place clear of batteries, other parts, seats and the body's sides; the wanted one where there is none, or the
-        kind has no size of its own.
+        part has no size.
     """
-    size = TAKES_M.get(kind)
+    own = tree["kind"] in ("box", "powered subwoofer")
+    size = (tree.get("length_m", 0.4), tree.get("width_m", 0.5)) if own else TAKES_M.get(tree["kind"])
     if wanted is None or size is None:
         return wanted
     floor, typical = floor_of(design), PROPORTIONS[design.vehicle.body]

@@ -282,7 +282,7 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     space = next(iter(design.vehicle.spaces), None)
     if tree["kind"] == "powered subwoofer" and space is not None and tree.get("height_m", 0.0) > UNDER_SEAT_M:
         wanted = space.position.model_dump()  # no seat is that high above the floor
-    position = free_place(design, tree["kind"], wanted)
+    position = free_place(design, tree, wanted)
     if tree["kind"] == "driver" and not tree.get("at_ids"):
         tree = {**tree, "at_ids": _free_pair(design)}
     if tree["kind"] == "subwoofer" and not tree.get("at_ids"):
