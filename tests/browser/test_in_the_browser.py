@@ -300,7 +300,7 @@ def test_print_and_phone(page: Page) -> None:
     expect(page.locator(".track")).to_be_hidden()
     expect(page.locator(".docket")).to_be_hidden()
     expect(page.locator(".law").first).to_be_visible()
-    expect(page.locator(".drawing")).to_be_visible()
+    expect(page.locator(".wide-only .drawing")).to_be_visible()
     page.emulate_media(media="screen")
     page.set_viewport_size({"width": 390, "height": 844})
     for view in ("build", "survey", "supply", "plan"):
@@ -326,7 +326,7 @@ def test_the_database_goes_away_and_comes_back(
             trouble = page.locator("#trouble")
             expect(trouble).to_contain_text("The database does not answer")
             expect(trouble.locator("[name=value]:visible")).to_have_value("2.5")
-            expect(page.locator(".drawing")).to_be_visible()  # the sheet is still there
+            expect(page.locator(".wide-only .drawing")).to_be_visible()  # the sheet is still there
             with page.expect_response(lambda r: r.status == 503):
                 trouble.get_by_role("button", name="Try again").click()
             expect(trouble).to_contain_text("The database does not answer")

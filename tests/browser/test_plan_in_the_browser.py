@@ -49,7 +49,7 @@ def test_from_the_survey_to_a_chosen_option(page: Page, database: Database) -> N
     expect(page.locator(".docket")).to_contain_text("Chimes would be lost")
     page.locator(".ledger").get_by_role("link", name="chimes").click()
     expect(page.locator("#editor")).to_be_visible()
-    expect(page.locator(".drawing .f-broken")).to_be_visible()
+    expect(page.locator(".wide-only .f-broken")).to_be_visible()
     page.locator(".ledger tr").filter(has_text="start interlock").get_by_role(
         "button", name="its board moved and hidden"
     ).click()

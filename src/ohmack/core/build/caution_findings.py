@@ -126,20 +126,24 @@ def capacitor(results: Results) -> Iterator[Draft]:
 @rule("caution-hearing", "build", NIOSH, caution=True)
 def hearing(results: Results) -> Iterator[Draft]:
     """The system can be louder than a day's safe level."""
-    for load in results.loads:
-        sensitivity_db, power_w = load.driver.sensitivity_db, load.power.value
-        if sensitivity_db is None or not power_w:
-            continue
-        level_db = sensitivity_db + 10 * log10(min(power_w, load.allowed_w or power_w))
-        if level_db > 85:
-            hours = 8 / 2 ** ((level_db - 85) / 3)
-            span = f"{hours * 60:.0f} min" if hours * 60 >= 1 else f"{hours * 3600:.0f} s"
-            yield note(
-                load.driver.id,
-                f"Loud: about {level_db:.0f} dB at 1 m in the open",
-                f"NIOSH allows 85 dBA for 8 h, halving per 3 dB: {span} at that level, A-weighting aside. Protect your"
-                " ears while testing.",
-            )
+    levels = [
+        (load.driver.sensitivity_db + 10 * log10(min(load.power.value, load.allowed_w or load.power.value)), load)
+        for load in results.loads
+        if load.driver.sensitivity_db is not None and load.power.value
+    ]
+    level_db, load = max(levels, key=lambda pair: pair[0], default=(0.0, None))
+    if load is not None and level_db > SAFE_DB:
+        hours = 8 / 2 ** ((level_db - SAFE_DB) / 3)
+        span = f"{hours * 60:.0f} min" if hours * 60 >= 1 else f"{hours * 3600:.0f} s"
+        yield note(
+            load.driver.id,
+            f"Loud: about {level_db:.0f} dB at 1 m in the open",
+            f"{load.driver.name} alone. NIOSH allows 85 dBA for 8 h, halving per 3 dB: {span} at that level, A-weighting aside. Protect your"
+            " ears while testing.",
+        )
+
+
+SAFE_DB = 85.0  # dBA over 8 h, NIOSH 98-126
 
 
 @rule("caution-heavy-box", "build", PRACTICE, caution=True)

@@ -203,8 +203,8 @@ def pair_reading(results: Results) -> Iterator[Draft]:
     for pair in results.baseline.pairs:
         if pair.good is False and pair.read_ohm is not None and pair.channel.id not in led_elsewhere:
             wanted = (
-                f"; {digits(pair.low_ohm)} to {digits(pair.high_ohm)} Ω would fit"
-                if pair.low_ohm and pair.high_ohm
+                f"; {digits(pair.should_read_ohm[0])} to {digits(pair.should_read_ohm[1])} Ω would fit"
+                if pair.should_read_ohm
                 else ""
             )
             yield watch(

@@ -9,7 +9,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.loads.wirings import MOST_COILS, LoadResult, channels_in_use, driven_by
 from ohmack.core.reference import PRACTICE, Grade, Source
-from ohmack.core.wording import count, trimmed
+from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -60,16 +60,21 @@ def driver_underpowered(results: Results) -> Iterator[Draft]:
 @rule("driver-overpowered", "loads", PRACTICE)
 def driver_overpowered(results: Results) -> Iterator[Draft]:
     """The amplifier gives more than the usual share of what the driver takes."""
-    for load in results.loads:
-        match, high = load.match.value, results.design.policy.match_high
-        if match is not None and match > 100 * high:
-            yield watch(
-                load.driver.id,
-                f"{load.amplifier.name} has {match:.0f} % of what {load.driven_name} takes",
-                f"{results.say(load.power.value, 'w')} against {results.say(load.allowed_w or 0, 'w')}. The target"
-                " voltage holds the driver's limit, but a turned-up knob will not.",
-                _rewire(load),
-            )
+    high = results.design.policy.match_high
+    over = [load for load in results.loads if load.match.value is not None and load.match.value > 100 * high]
+    alike: dict[tuple[str, str, str], list[LoadResult]] = {}  # the same driver on equal channels is said once
+    for load in over:
+        alike.setdefault((load.amplifier.id, load.driver.path, f"{load.match.value:.1f}"), []).append(load)
+    for loads in alike.values():
+        load, names = loads[0], listed([one.driven_name for one in loads])
+        take = "takes" if len(loads) < 2 else "take"
+        yield watch(
+            load.driver.id,
+            f"{load.amplifier.name} has {load.match.value:.0f} % of what {names} {take}",
+            f"{results.say(load.power.value, 'w')} against {results.say(load.allowed_w or 0, 'w')}. The target"
+            " voltage holds the driver's limit, but a turned-up knob will not.",
+            _rewire(load),
+        )
 
 
 @rule("channel-clash", "loads", SHEET)

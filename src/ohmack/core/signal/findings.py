@@ -171,7 +171,7 @@ def power_beside_signal(results: Results) -> Iterator[Draft]:
                 other = -1 if middle[1] > 0 else 1
                 yield watch(
                     signal.id,
-                    f"Signal beside power for {results.say(beside_m, 'm')}",
+                    f"{results.runs[signal.id].end_name}: its signal beside power for {results.say(beside_m, 'm')}",
                     f"Nearer than {results.say(separation_m, 'm')}: whine and clicks come in there. Run it down the"
                     f" other side, the car's {'right' if other > 0 else 'left'}.",
                     Remedy("Move the run", path=at(signal)),

@@ -31,12 +31,15 @@ class PairReading:
     channel: RadioChannel
     path: str
     speakers: tuple[Speaker, ...]
-    expected_ohm: float | None
-    low_ohm: float | None
-    high_ohm: float | None
     read_ohm: float | None
     verdict: str
     good: bool | None
+
+    @property
+    def should_read_ohm(self) -> tuple[float, float] | None:
+        """(from, to) of what its speakers read together by their nominals [ohm]; None where one is not known."""
+        expected = _expected_ohm(self.speakers)
+        return (DC_LOW * expected, DC_HIGH * expected) if expected is not None else None
 
 
 @record
@@ -93,6 +96,15 @@ def _judge_pair(
     return "fits", True
 
 
+def _expected_ohm(speakers: tuple[Speaker, ...]) -> float | None:
+    """The nominal load of some speakers on one pair as a meter sees it; None where one of them is not known."""
+    seen = [s for s in speakers if not s.own_capacitor.value]  # a capacitor hides its speaker from the meter
+    nominal = [s.impedance_ohm.value for s in seen]
+    known = [z for z in nominal if z is not None]
+    in_series = any(s.pairing == "series" and s.paired_with_id for s in seen)
+    return joined_ohm(known, in_series) if known and len(known) == len(nominal) else None
+
+
 def _pairs(book: Book) -> tuple[PairReading, ...]:
     vehicle = book.design.vehicle
     rows = []
@@ -100,21 +112,14 @@ def _pairs(book: Book) -> tuple[PairReading, ...]:
         base = at_the(Radio) if output is vehicle.radio else at(output)
         for channel in output.channels:
             speakers = tuple(s for s in vehicle.speakers if s.channel_id == channel.id)
-            seen = [s for s in speakers if not s.own_capacitor.value]  # a capacitor hides its speaker from the meter
             read = channel.pair_resistance_ohm.value
-            nominal = [s.impedance_ohm.value for s in seen] if read is not None else []
-            known = [z for z in nominal if z is not None]
-            in_series = any(s.pairing == "series" and s.paired_with_id for s in seen)
-            expected = joined_ohm(known, in_series) if known and len(known) == len(nominal) else None
+            expected = _expected_ohm(speakers) if read is not None else None  # what nobody read rests on nothing
             verdict, good = _judge_pair(expected, read, channel, speakers)
             rows.append(
                 PairReading(
                     channel,
                     f"{base}/channels/{channel.id}",
                     speakers,
-                    expected,
-                    DC_LOW * expected if expected else None,
-                    DC_HIGH * expected if expected else None,
                     read,
                     verdict,
                     good,

@@ -22,6 +22,8 @@ def say(page: Page) -> tuple[str, str]:
     if advice.best is None:
         return "Which system is it first?", "strategies follow from the factory system"
     words = advice.best.key.value
+    if not page.design.intake.wishes and page.design.strategy is None:
+        return "What does the customer want?", f"without a wish only cost, time and what stays count: {words}"
     chosen = page.design.strategy
     small = f"{count(possible, 'way')} on this car" + (f"; chosen: {chosen.value}" if chosen else "; none chosen yet")
     return f"Best here: {words}", small
