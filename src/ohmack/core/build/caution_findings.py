@@ -138,8 +138,8 @@ def hearing(results: Results) -> Iterator[Draft]:
         yield note(
             load.driver.id,
             f"Loud: about {level_db:.0f} dB at 1 m in the open",
-            f"{load.driver.name} alone. NIOSH allows 85 dBA for 8 h, halving per 3 dB: {span} at that level, A-weighting aside. Protect your"
-            " ears while testing.",
+            f"{load.driver.name} alone. NIOSH allows 85 dBA for 8 h, halving per 3 dB: {span} at that level,"
+            " A-weighting aside. Protect your ears while testing.",
         )
 
 

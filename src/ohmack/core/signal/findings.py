@@ -297,7 +297,7 @@ def stays_awake(results: Results) -> Iterator[Draft]:
             part.id,
             f"{part.name} never sleeps: {results.say(part.supply_current_a, 'a')} day and night,"
             f" {part.supply_current_a * 24:.1f} Ah a day",
-            "It hangs on constant 12 V, does not hear the music and is switched by nothing. Standing, the battery"
+            "It is fed from constant 12 V, does not hear the music and is switched by nothing. Standing, the battery"
             f" lasts about {days:.0f} days{usual}.",
             (
                 Remedy(f"Switch it by {source.name}", (adding(at_the(Design, lambda it: it.links), link),))

@@ -31,7 +31,7 @@ def second_battery(results: Results) -> Iterator[Draft]:
             continue  # behind a block, whose main run is judged
         if battery.role is BatteryRole.STARTER:
             yield watch(
-                link.id, f"The amplifier hangs on {battery.name}, not on {leisure.name}",
+                link.id, f"The amplifier is fed from {battery.name}, not from {leisure.name}",
                 "Played with the engine off it takes the charge that has to start the engine.",
                 Remedy(f"Feed it from {leisure.name}", (set_to(at(link, lambda it: it.from_id), leisure.id),)),
             )  # fmt: skip

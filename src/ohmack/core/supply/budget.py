@@ -57,7 +57,7 @@ STRAP_GAIN = Formula(
 )
 WIRE_GAIN = Formula("One size up gives", "v", "lost now − lost then", lambda now, then: now - then, PHYSICS)
 THREE_CABLES = Reading(
-    "The three main cables", "", "smallest that carries the alternator's rating in the engine space",
+    "The big three cables", "", "smallest that carries the alternator's rating in the engine space",
     lambda wire: wire.label, PRACTICE,
 )  # fmt: skip
 
@@ -281,11 +281,11 @@ def _strap(book: Book, fed: Sequence[SupplyResult], full: Figure, rated: Term | 
         if worth == "helps"
         else "Its reading is missing."
         if worth == "not known"
-        else "The strap reads well. The three main cables want to carry the alternator: look what is fitted."
+        else "The strap reads well. The big three cables want to carry the alternator: look what is fitted."
         if through
         else "The audio's current does not come back through it."
     )
-    return Cure("strap", "Battery strap and the three main cables", tuple(brings), worth, why)
+    return Cure("strap", "Battery strap and the big three cables", tuple(brings), worth, why)
 
 
 def _alternator(book: Book, figures: dict[str, Figure], car: Term, hard: bool) -> Cure:
@@ -314,7 +314,7 @@ def _wire(book: Book, fed: Sequence[SupplyResult]) -> Cure:
     then = fixed(f"lost in {larger.wire.label}", larger.drop_v, "v")
     gain = book.figure("charging/wire_gain_v", WIRE_GAIN, worst.figures["drop"], then,
                        name=f"{larger.wire.label} to {worst.part.name} gives")  # fmt: skip
-    why = "At the amplifier only: the lamps hang on the post and see nothing of it."
+    why = "At the amplifier only: the lamps are fed from the post and see nothing of it."
     return Cure("wire", "Thicker power wire", (gain,), _worth(gain.value), why)
 
 

@@ -53,8 +53,8 @@ def charging_budget(results: Results) -> Iterator[Draft]:
         yield watch(
             IDLE,
             f"At idle {_shown(idle)} more is drawn than the alternator gives",
-            f"With everything on and music at full level; with heavy bass{_lasts(budget)}. Strap and main cables first,"
-            " then the alternator; thicker wire and a capacitor do not make current.",
+            f"With everything on and music at full level; with heavy bass{_lasts(budget)}. Strap and the big three"
+            " cables first, then the alternator; thicker wire and a capacitor do not make current.",
             Remedy("See what helps", sheet="supply"),
         )
     elif loaded_v is not None and loaded_v < CHARGED_V:
