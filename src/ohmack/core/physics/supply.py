@@ -216,6 +216,11 @@ def _asked_w(loads: Sequence[Load], volts_v: NDArray[np.float64]) -> float:
 def _newton_v(open_v: NDArray[np.float64], resistance_ohm: NDArray[np.float64], loads: Sequence[Load]) -> list[float]:
     """The method of `network_voltages_v`, least currents left aside."""
     n, none = len(loads), NoOperatingPoint("load", _asked_w(loads, open_v), float(open_v.max()))
+    if n == 2 and (resistance_ohm > 0).all():
+        pair = _pair_v(open_v.tolist(), resistance_ohm.tolist(), loads)
+        if pair is None:
+            raise none
+        return pair
     power_w = np.array([load.power_w for load in loads])
     folded = np.eye(n) + resistance_ohm @ np.diag([load.conductance_s for load in loads])
     shared = np.asarray(np.linalg.solve(folded, resistance_ohm), dtype=np.float64)
@@ -244,6 +249,39 @@ def _newton_v(open_v: NDArray[np.float64], resistance_ohm: NDArray[np.float64], 
         if np.abs(step).max() < 1e-12 * open_v.max():
             return [float(v) for v in volts]
     raise none
+
+
+def _pair_v(open_v: list[float], ohm: list[list[float]], loads: Sequence[Load]) -> list[float] | None:
+    """The same for two loads that share no resistance against each other, without matrices: a run to a block is judged
+    by it for every size. None where there is no solution.
+    """
+    (r11, r12), (r21, r22) = ohm
+    g1, g2 = loads[0].conductance_s, loads[1].conductance_s
+    a11, a12, a21, a22 = 1 + r11 * g1, r12 * g2, r21 * g1, 1 + r22 * g2
+    det = a11 * a22 - a12 * a21
+    s11, s12 = (a22 * r11 - a12 * r21) / det, (a22 * r12 - a12 * r22) / det
+    s21, s22 = (a11 * r21 - a21 * r11) / det, (a11 * r22 - a21 * r12) / det
+    i1, i2 = loads[0].current_a, loads[1].current_a
+    u1 = (a22 * open_v[0] - a12 * open_v[1]) / det - s11 * i1 - s12 * i2
+    u2 = (a11 * open_v[1] - a21 * open_v[0]) / det - s21 * i1 - s22 * i2
+    if u1 <= 0 or u2 <= 0:
+        return None
+    p1, p2, least = loads[0].power_w, loads[1].power_w, 1e-12 * max(open_v)
+    v1, v2 = u1, u2
+    for _ in range(200):
+        d1, d2 = p1 / (v1 * v1), p2 / (v2 * v2)
+        j11, j12, j21, j22 = 1 - s11 * d1, -s12 * d2, -s21 * d1, 1 - s22 * d2
+        det = j11 * j22 - j12 * j21
+        if det == 0 or min(j22 / det, -j12 / det, -j21 / det, j11 / det) < -1e-12:
+            return None  # no longer an M-matrix: the fold has been passed
+        f1, f2 = u1 - s11 * d1 * v1 - s12 * d2 * v2 - v1, u2 - s21 * d1 * v1 - s22 * d2 * v2 - v2
+        step1, step2 = (j22 * f1 - j12 * f2) / det, (j11 * f2 - j21 * f1) / det
+        v1, v2 = v1 + step1, v2 + step2
+        if v1 <= 0 or v2 <= 0:
+            return None
+        if max(abs(step1), abs(step2)) < least:
+            return [v1, v2]
+    return None
 
 
 FOLLOWED_STEPS = 20

@@ -142,18 +142,27 @@ def study(book: Book, demands: Iterable[Demand], lengths_m: dict[str, float]) ->
         link.id: Sized(_first_guess(book.design, link), 1.0 if link.fuse else None) for link in order
     }
     alone = len(found.demands) == 1 and len(order) == 1
+    built: tuple[dict[str, Sized], PowerNetwork] | None = None
+
+    def made() -> PowerNetwork:
+        """The network of the sizes as they are now; once they have settled it stays."""
+        nonlocal built
+        if built is None or built[0] != sized:
+            found.grounds = _grounds(book.design, found.demands, sized)
+            network = build(book, [d.way for d in found.demands], sized, found.grounds, lengths_m)
+            built = (dict(sized), network)
+        return built[1]
+
     for _ in range(PASSES):
         before = (dict(sized), dict(current_a))
         for link in order:
-            found.grounds = _grounds(book.design, found.demands, sized)
-            network = build(book, [d.way for d in found.demands], sized, found.grounds, lengths_m)
+            network = made()
             situation = _situation(book.design, found, link, network, sized, current_a)
             found.choices[link.id] = choose_wire(situation, link.wire, book.design.policy.wire_system)
             taken = found.chosen(link.id)
             assert taken is not None  # a chooser always takes one, for better or worse
             sized[link.id] = Sized(taken.wire, taken.fuse_a if link.fuse else None)
-        found.grounds = _grounds(book.design, found.demands, sized)
-        found.network = build(book, [d.way for d in found.demands], sized, found.grounds, lengths_m)
+        found.network = made()
         found.solutions[State.RUNNING] = solved(
             found, State.RUNNING, {d.way.battery.id: d.source_v for d in found.demands}, {}
         )
