@@ -12,6 +12,7 @@ from starlette.testclient import TestClient
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.demo.jobs import demo_jobs
 from ohmack.formats.design_file import write_design
 from ohmack.launch.mariadb import MariaDbServer
 from ohmack.store.context import BUILT_IN
@@ -90,7 +91,7 @@ PAGES = [
 
 
 @pytest.mark.parametrize("page", PAGES)
-@pytest.mark.parametrize("job_number", [f"J-0{number}" for number in range(401, 413)])
+@pytest.mark.parametrize("job_number", [f"J-0{number}" for number in range(401, 401 + len(demo_jobs()))])
 def test_every_page_of_every_demo_job(client: TestClient, page: str, job_number: str) -> None:
     whole = client.get(f"/jobs/{job_number}{page}")
     assert whole.status_code == 200

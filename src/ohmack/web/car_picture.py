@@ -45,8 +45,9 @@ ROOM_PX, BESIDE_PX = 200.0, 164.0  # the width of a body that stands alone, and 
 
 
 def car_picture(
-    page: Page, layer: Layer, words: str, style: str = "survey", chart: Chart | None = None, whole: bool = False
-) -> Markup:
+    page: Page, layer: Layer, words: str, style: str = "survey", chart: Chart | None = None, whole: bool = False,
+    other: Evaluation | None = None
+) -> Markup:  # fmt: skip
     """The picture of a sheet, twice: nose to the left, and for a phone nose up; only one of them is shown.
 
     Parameters:
@@ -56,8 +57,9 @@ def car_picture(
         style: the class of the drawing.
         chart: what is drawn with it.
         whole: with the parts of a later phase too.
+        other: another plan for this car, drawn instead of the page's own.
     """
-    evaluation = page.evaluation.whole if whole else page.evaluation
+    evaluation = other or (page.evaluation.whole if whole else page.evaluation)
     name = evaluation.results.design.vehicle.title
     joined = ";" if chart else ","
     return two_widths(

@@ -37,6 +37,7 @@ class Trial:
     refused: str = ""
     asks: tuple[str, ...] = ()  # those of the stops that are facts not known yet
     beside: tuple[str, ...] = ()  # what was put in with it, because its way needs it
+    after: Evaluation | None = None  # the car with it, and with what was put in besides
 
     @property
     def fits(self) -> bool:
@@ -167,6 +168,7 @@ def try_part(
         tuple(item for item in moved if not beside or item.figure_id != "cost"),
         asks=tuple(title for title in stops if title in missing),
         beside=beside,
+        after=after,
     )
 
 

@@ -29,8 +29,13 @@ def say(page: Page) -> tuple[str, str]:
 
 
 def draw(page: Page) -> Markup:
-    """The sheet's picture."""
-    return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
+    """The first of the list on the car, with what was put in besides."""
+    found = page.extra.get("found")
+    part, trial = found.rows[0] if found is not None and found.rows else (None, None)
+    if part is None or trial is None or trial.after is None:
+        return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
+    words = f"with {part.name} and every wire it would have"
+    return car_picture(page, Layer(links=ALL_LINKS), words, "plan", other=trial.after)
 
 
 SHEET = Sheet(

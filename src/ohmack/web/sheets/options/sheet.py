@@ -22,7 +22,9 @@ def say(page: Page) -> tuple[str, str]:
 
 
 def draw(page: Page) -> Markup:
-    """The sheet's picture."""
+    """The only option's car; of several each stands in its own column."""
+    if len(page.extra.get("options", ())) > 1:
+        return Markup("")
     return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
 
 

@@ -4,10 +4,13 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 
+from markupsafe import Markup
+
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.planning.options import ComparedRow, compare_options, plain_words
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.page import Page
+from ohmack.web.thumbnail import thumbnail
 
 
 @dataclass(frozen=True)
@@ -20,6 +23,7 @@ class OptionView:
     words: str
     here: bool
     same_survey: bool
+    car: Markup
 
 
 class OptionsView:
@@ -42,8 +46,9 @@ class OptionsView:
                 plain_words(r.design),
                 r.address == self.page.record.address,
                 r.design.vehicle == survey,
+                thumbnail(evaluation),
             )
-            for r, _ in pairs
+            for r, evaluation in pairs
         ]
 
     @property

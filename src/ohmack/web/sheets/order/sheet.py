@@ -5,8 +5,6 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.build.order import order_words
-from ohmack.drawing.picture import Layer
-from ohmack.web.car_picture import ALL_LINKS, car_picture
 from ohmack.web.extras import photos_and_history
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
@@ -24,8 +22,8 @@ def say(page: Page) -> tuple[str, str]:
 
 
 def draw(page: Page) -> Markup:
-    """The sheet's picture."""
-    return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
+    """A list to order from: no car helps it."""
+    return Markup("")
 
 
 SHEET = Sheet(
