@@ -18,7 +18,7 @@ from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
-from ohmack.core.planning.survey import ADDITIONS, HEADRESTS, add_to_survey
+from ohmack.core.planning.survey import HEADRESTS, SINGLE, add_to_survey
 from ohmack.core.planning.wiring import connect, connect_everything
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design
@@ -105,20 +105,45 @@ def test_any_shopping_list_gives_a_valid_design(names: list[str]) -> None:
     assert connect(design, "nobody") == ()
 
 
-@pytest.mark.parametrize("what", ADDITIONS)
+@pytest.mark.parametrize("what", SINGLE)
 def test_the_survey_can_grow(what: str) -> None:
     design = fresh()
-    for _ in range(1 if what == HEADRESTS else 3):
+    for _ in range(3):
         path, edits = add_to_survey(design, what)
         design = apply_edits(design, edits)
-        assert what == HEADRESTS or get(design, path).name.lower().startswith(what)
+        assert get(design, path).name.lower().startswith(what)
     evaluate(design, sweep_facts=True)
     with pytest.raises(UnknownName):
         add_to_survey(design, "flux capacitor")
-    if what == HEADRESTS:
-        assert sum(s.place.value == "headrest" for s in design.vehicle.speakers) == 4
-        with pytest.raises(NotPossible, match="have their speakers already"):
-            add_to_survey(design, what)
+
+
+@pytest.mark.parametrize(
+    ("what", "body", "place", "number"),
+    [
+        (HEADRESTS, Body.ESTATE, "headrest", 4),
+        ("dash corner speakers", Body.ESTATE, "dash", 2),
+        ("rear shelf speakers", Body.SALOON, "rear shelf", 2),
+    ],
+)
+def test_typical_places_come_together_and_once(what: str, body: Body, place: str, number: int) -> None:
+    bare = fresh(body)
+    path, edits = add_to_survey(bare, what)
+    design = apply_edits(bare, edits)
+    new = [s for s in design.vehicle.speakers if s.new_place]
+    assert [s.place.value for s in new] == [place] * number
+    assert path == f"vehicle/speakers/{new[-1].id}"
+    assert sorted(s.side for s in new) == ["left"] * (number // 2) + ["right"] * (number // 2)
+    channels = {c.id: c.place.value for c in design.vehicle.radio.channels if c.place}
+    assert all(channels[s.channel_id or ""].endswith(s.side) for s in new), "each on the pair of its side"
+    half_m = (design.vehicle.width_m.value or 0) / 2
+    assert all(0 < s.position.x_m < (design.vehicle.length_m.value or 0) for s in new)
+    assert all(abs(s.position.y_m) < half_m for s in new)
+    evaluate(design, sweep_facts=True)
+    with pytest.raises(NotPossible, match="already"):
+        add_to_survey(design, what)
+    if place == "rear shelf":
+        with pytest.raises(NotPossible, match="no rear shelf"):
+            add_to_survey(fresh(Body.ESTATE), what)
 
 
 def test_a_second_amplifier_goes_beside_the_first(estate: Design) -> None:

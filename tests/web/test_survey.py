@@ -22,7 +22,7 @@ from ohmack.core.document.paths import design_facts
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.planning.starting_points import new_design, new_vehicle
-from ohmack.core.planning.survey import ADDITIONS, HEADRESTS, add_to_survey
+from ohmack.core.planning.survey import ADDITIONS, TOGETHER, add_to_survey
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
@@ -242,8 +242,10 @@ def test_every_addition_and_its_editor(bench: Bench, what: str) -> None:
 
 def test_two_hundred_facts_and_the_sheets_still_answer(bench: Bench, client: TestClient, database: Database) -> None:
     """A long survey: seventy additions, above two hundred facts, one page each."""
-    many = [w for w in ADDITIONS if w not in ("battery", HEADRESTS)]  # four batteries at most, headrests once
-    design = apply_edits(bench.design, add_to_survey(bench.design, HEADRESTS)[1])
+    many = [w for w in ADDITIONS if w not in ("battery", *TOGETHER)]  # four batteries at most, sets once
+    design = bench.design
+    for what in ("headrest speakers", "dash corner speakers"):
+        design = apply_edits(design, add_to_survey(design, what)[1])
     for number in range(72):
         design = apply_edits(design, add_to_survey(design, many[number % len(many)])[1])
     bench = Bench(client, database, design)

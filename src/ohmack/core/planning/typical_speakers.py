@@ -1,0 +1,69 @@
+"""Speaker places cars often have, or get, besides the doors: the corners of the dash and the rear shelf, in pairs."""
+
+from __future__ import annotations
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import ChannelPlace
+from ohmack.core.document.handles import at_the
+from ohmack.core.document.vehicle import Body, SpeakerPlace, Vehicle
+from ohmack.core.errors import NotPossible
+from ohmack.core.fit.places import PROPORTIONS
+
+SHELF = {Body.SALOON: 0.76, Body.HATCH: 0.80}  # share of the length; other bodies have none, common practice
+CORNER_M, CORNER_SIDE, SHELF_SIDE = 0.04, 0.66, 0.42  # behind the dash's edge; shares of half the width
+
+
+def _pair(
+    design: Design,
+    stem: str,
+    name: str,
+    place: SpeakerPlace,
+    x_m: float,
+    side: float,
+    channels: tuple[ChannelPlace, ...],
+) -> tuple[Edit, ...]:
+    """Edits that add a place left and right, each on the pair of its side where the radio has one."""
+    vehicle = design.vehicle
+    if any(s.id.startswith(stem) for s in vehicle.speakers):
+        raise NotPossible(stem, f"{name} speakers are on file already; add one more as a new speaker place.")
+    half_m = (vehicle.width_m.value or PROPORTIONS[vehicle.body].width_m) / 2
+    edits = []
+    for word, sign, channel in (("left", -1, channels[0]), ("right", 1, channels[1])):
+        known = next((c.id for c in vehicle.radio.channels if c.place is channel), None)
+        tree = {
+            "id": f"{stem}-{word}",
+            "name": f"{name} {word}",
+            "position": {"x_m": round(x_m, 2), "y_m": round(sign * side * half_m, 2)},
+            "place": place.value,
+            "channel_id": known,
+            "new_place": True,
+        }
+        edits.append(Edit(op="add", path=at_the(Vehicle, lambda it: it.speakers), value=tree))
+    return tuple(edits)
+
+
+def add_dash_corners(design: Design) -> tuple[Edit, ...]:
+    """Edits that add a speaker place in either corner of the dash, on the front pairs.
+
+    Raises:
+        NotPossible: they are on file already.
+    """
+    typical = PROPORTIONS[design.vehicle.body]
+    x_m = typical.dash * (design.vehicle.length_m.value or typical.length_m) + CORNER_M
+    front = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT)
+    return _pair(design, "dash-corner", "Dash corner", SpeakerPlace.DASH, x_m, CORNER_SIDE, front)
+
+
+def add_rear_shelf(design: Design) -> tuple[Edit, ...]:
+    """Edits that add two speaker places in the rear shelf, on the rear pairs.
+
+    Raises:
+        NotPossible: the body has no rear shelf, or they are on file already.
+    """
+    body = design.vehicle.body
+    if body not in SHELF:
+        raise NotPossible("rear shelf", "This body has no rear shelf.")
+    x_m = SHELF[body] * (design.vehicle.length_m.value or PROPORTIONS[body].length_m)
+    rear = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
+    return _pair(design, "rear-shelf", "Rear shelf", SpeakerPlace.SHELF, x_m, SHELF_SIDE, rear)
