@@ -210,6 +210,11 @@ def test_put_in_a_space_by_name(estate: Design) -> None:
     assert known["space-rear"][0] == "Load space"
     placed = apply_edits(estate, put_in(estate, "parts/amp", "seat-passenger"))
     assert placed.part("amp").position == known["seat-passenger"][1]
+    changer = {"id": "changer", "name": "disc changer", "kind": "disc changer", "position": {"x_m": 4.2, "y_m": -0.6}}
+    boxed = apply_edits(estate, [Edit(op="add", path="vehicle/modules", value=changer)])
+    assert spots(boxed)["changer"][0] == "Where disc changer is"
+    there = apply_edits(boxed, put_in(boxed, "parts/amp", "changer"))
+    assert there.part("amp").position.point == (4.2, -0.6)  # type: ignore[union-attr]
     driver_side = 1 if estate.vehicle.hand_of_drive is Hand.RIGHT else -1
     assert known["seat-driver"][1].y_m * driver_side > 0
     assert known["seat-passenger"][1].y_m * driver_side < 0

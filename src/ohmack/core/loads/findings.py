@@ -66,11 +66,14 @@ def driver_overpowered(results: Results) -> Iterator[Draft]:
     for load in over:
         alike.setdefault((load.amplifier.id, load.driver.path, f"{load.match.value:.1f}"), []).append(load)
     for loads in alike.values():
-        load, names = loads[0], listed([one.driven_name for one in loads])
-        take = "takes" if len(loads) < 2 else "take"
+        load, part = loads[0], results.design.part(loads[0].driver.path.rpartition("/")[2])
+        whose = f"{load.driven_name} takes"
+        if part is not None and len(loads) > 1:
+            places = [one.driven_name.removeprefix(f"{part.name}, ") for one in loads]
+            whose = f"{part.name} takes in {listed(places)}"
         yield watch(
             load.driver.id,
-            f"{load.amplifier.name} has {load.match.value:.0f} % of what {names} {take}",
+            f"{load.amplifier.name} has {load.match.value:.0f} % of what {whose}",
             f"{results.say(load.power.value, 'w')} against {results.say(load.allowed_w or 0, 'w')}. The target"
             " voltage holds the driver's limit, but a turned-up knob will not.",
             _rewire(load),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import ModuleKind
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
 from ohmack.core.document.paths import get
@@ -33,7 +34,8 @@ def insert_way_point(design: Design, link_id: str) -> tuple[Edit, ...]:
 
 
 def spots(design: Design) -> dict[str, tuple[str, Position]]:
-    """Where a part can be put in one press, by key: the spaces on file, then the usual places of such a body.
+    """Where a part can be put in one press, by key: the spaces on file, where a disc changer is, then the usual places
+    of such a body.
 
     Parameters:
         design: the design.
@@ -45,6 +47,9 @@ def spots(design: Design) -> dict[str, tuple[str, Position]]:
     typical = PROPORTIONS[vehicle.body]
     length_m, half_m = vehicle.length_m.value or typical.length_m, (vehicle.width_m.value or typical.width_m) / 2
     found = {space.id: (space.name, space.position) for space in vehicle.spaces}
+    for module in vehicle.modules:
+        if module.kind is ModuleKind.CHANGER:  # what goes out leaves its brackets and its room
+            found[module.id] = (f"Where {module.name} is", module.position)
 
     def put(key: str, words: str, x_share: float, y_share: float) -> None:
         place = Position(x_m=round(x_share * length_m, 2), y_m=round(y_share * half_m, 2))
