@@ -174,3 +174,25 @@ def test_a_capacitor_is_wired_to_the_amplifier_that_plays_the_bass() -> None:
     assert after.value > before.value, "its leads are paid for"
     far = apply_edits(wired, [measured("links/leads-cap/tape_length_m", 0.9)])
     assert "0.90 m of lead" in next(f for f in evaluate(far).findings if f.rule == "capacitor-wired").title
+
+
+def test_the_bass_of_the_cars_own_subwoofer_counts_as_bass() -> None:
+    """An amplifier on the works' subwoofer averages a third with heavy bass, one on doors an eighth."""
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("One driver now"))
+    later = demo_design(number)
+    now = apply_edits(
+        later,
+        [Edit(path=f"links/{k.id}/phase", value="now") for k in later.links if k.phase == "later"]
+        + [Edit(path=f"parts/{p.id}/phase", value="now") for p in later.parts if p.phase == "later"],
+    )
+    figures = evaluate(now).figures
+    full_a, idle_a = figures["amp/current_a"].value, now.part("amp").idle_current_a  # type: ignore[union-attr]
+    assert figures["amp/average_music_a"].value == pytest.approx(idle_a + (full_a - idle_a) / 8)
+    assert figures["amp/average_bass_a"].value == pytest.approx(idle_a + (full_a - idle_a) * 0.3333)
+
+
+def test_only_what_comes_back_through_the_strap_gains_by_a_better_one(two: Design) -> None:
+    budget = evaluate(two).results.budget  # both amplifiers are fed from the second battery, grounded beside it
+    assert budget is not None
+    assert budget.cures[0].worth == "nothing to gain"
+    assert [f.id for f in budget.cures[0].brings] == ["charging/three_cables"]

@@ -16,7 +16,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.fit.zones import LEAST_M, TOUCHES_M
 from ohmack.core.network.model import Place
-from ohmack.demo.building import measured
+from ohmack.demo.building import catalogue, measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 S, P = "vehicle/supply", "links/power-amp"
@@ -305,3 +305,36 @@ def test_a_main_run_and_its_main_ground_lead_grow_together(estate: Design) -> No
         assert leaf.figures["drop"].value <= estate.policy.drop_limit_v
         sizes.append(main.chosen.wire.area_mm2)
     assert sizes[0] > sizes[1]
+
+
+@pytest.mark.parametrize(
+    ("rating_a", "title"),
+    [
+        (77.0, "77 A is no size of bolt-down strip"),
+        (100.0, "100 A where 60 A would do"),
+        (80.0, None),  # not more than half as much again as what would do
+        (60.0, None),
+    ],
+)
+def test_a_fuse_is_a_size_that_is_sold_and_not_far_too_large(
+    estate: Design, rating_a: float, title: str | None
+) -> None:
+    """46 A over a head-room of 0.8 asks for 57.5 A: the 60 A fuse (sizes of bolt-down strips, common practice)."""
+    found = said(apply_edits(estate, [put("links/power-amp/fuse/rating_a", rating_a)]), "fuse-size")
+    assert [f.title for f in found] == ([title] if title else [])
+
+
+@pytest.mark.parametrize(("hole_mm", "ring_mm", "speaks"), [(139.0, 0.0, 0), (141.0, 0.0, 1), (141.0, 12.0, 0)])
+def test_screws_need_metal_under_them(estate: Design, hole_mm: float, ring_mm: float, speaks: int) -> None:
+    """A speaker made for 128 mm has its screws on about 140 (common practice, no source); a ring carries them."""
+    pair = next(dict(t) for t in catalogue() if t["name"] == "Pell & Fenn Coax 65, pair")
+    assert pair["cut_out_mm"] == 128.0
+    door = "vehicle/speakers/spk-fl"
+    design = apply_edits(
+        estate,
+        [
+            Edit(op="add", path="parts", value={**pair, "id": "doors", "at_ids": ["spk-fl"]}),
+            measured(f"{door}/cut_out_mm", hole_mm), measured(f"{door}/adapter_ring_mm", ring_mm),
+        ],
+    )  # fmt: skip
+    assert len(said(design, "screws-over-hole")) == speaks

@@ -199,6 +199,8 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "load-resistor": (Severity.STOP, [part_("load resistor", resistance_ohm=10.0, rated_w=50.0)]),
     "line-isolator": (Severity.STOP, [part_("line isolator", limit_v=5.0)]),
     "parts-overlap": (Severity.STOP, [part_("box", net_volume_l=20.0, mass_kg=9.0, position={"x_m": 4.1, "y_m": 0.2})]),
+    "fuse-size": (Severity.WATCH, [put(f"{P}/fuse/rating_a", 77.0)]),
+    "screws-over-hole": (Severity.WATCH, [DOORS, *(fact(f"{V}/speakers/spk-f{s}/cut_out_mm", 142.0) for s in "lr")]),
     "signal-detour": (
         Severity.NOTE,
         [

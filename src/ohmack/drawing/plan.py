@@ -295,9 +295,10 @@ def _fuses(picture: Picture) -> Iterator[Markup]:
 
 def _beside(picture: Picture, x: float, y: float, width: float, height: float) -> tuple[LabelBox, Markup]:
     """A tag on its place, or beside it with a line to it where something else is drawn there; nearest first."""
-    most = 0.0 if not picture.things else width
-    offsets = [(0.0, 0.0), (0, -26), (0, 26), (most * 0.8, 0), (-most * 0.8, 0), (most, -30), (-most, -30), (most, 30),
-               (-most, 30), (0, -52), (0, 52), (0, -78), (0, 78)]  # fmt: skip
+    offsets = [
+        (0.0, 0.0), (0, -26), (0, 26), (0.8 * width, 0), (-0.8 * width, 0), (width, -30), (-width, -30), (width, 30),
+        (-width, 30), (0, -52), (0, 52), (0, -78), (0, 78),
+    ]  # fmt: skip
 
     def covered(offset: tuple[float, float]) -> float:
         tag = box_at(x + offset[0], y + offset[1], width, height)

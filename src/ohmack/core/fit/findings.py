@@ -134,6 +134,29 @@ def opening_standard(results: Results) -> Iterator[Draft]:
         )
 
 
+SCREWS_MM = 12.0  # how much wider than its cut-out a speaker's ring of screws is, common practice
+
+
+@rule("screws-over-hole", "plan", PRACTICE)
+def screws_over_hole(results: Results) -> Iterator[Draft]:
+    """The hole in the car is so wide that the speaker's screws come out over it."""
+    speakers = {speaker.id: speaker for speaker in results.design.vehicle.speakers}
+    for part in results.design.parts_of(Driver):
+        for speaker in (speakers[name] for name in part.at_ids):
+            hole_mm = speaker.cut_out_mm.value
+            ring = bool(speaker.adapter_ring_mm.value)
+            if speaker.place is SpeakerPlace.HEADREST or hole_mm is None or ring:
+                continue
+            if part.cut_out_mm + SCREWS_MM < hole_mm < part.frame_mm:
+                yield watch(
+                    f"{part.id}/{speaker.id}",
+                    f"{part.name} in {speaker.name}: its screws come out over the hole",
+                    f"The hole is {trimmed(hole_mm)} mm, the speaker is made for {trimmed(part.cut_out_mm)}: its screws"
+                    f" sit on about {trimmed(part.cut_out_mm + SCREWS_MM)}. An adapter ring carries them.",
+                    Remedy("Plan a ring", path=at(speaker, lambda it: it.adapter_ring_mm)),
+                )
+
+
 @rule("parts-overlap", "plan", GEOMETRY)
 def parts_overlap(results: Results) -> Iterator[Draft]:
     """Two parts stand in one place, by the sizes on file."""

@@ -7,17 +7,18 @@ from typing import Literal
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier, AmplifierClass
+from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.links import ChargeLink, SpeakerLink
-from ohmack.core.document.parts import ChargingRelay, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import ChargingRelay, DistributionBlock, PoweredSubwoofer
 from ohmack.core.document.vehicle import Battery, CrankingStandard, SupplyKind
 from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term, fixed, reference
-from ohmack.core.network.model import Place
+from ohmack.core.loads.corners import corner_of
 from ohmack.core.network.states import State, battery_resistance_ohm, held_v, inner_terms
 from ohmack.core.physics.charging import average_current_a, battery_lasts_h
 from ohmack.core.physics.conductors import ampacity_a, sizes
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, source, table
-from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.results import Consumer, SupplyResult
 from ohmack.core.supply.stiffening import Sags, sags_of, usual_capacitor
 
 
@@ -101,12 +102,12 @@ def _follows_level(part: object) -> bool:
     return isinstance(part, Amplifier) and part.amplifier_class is AmplifierClass.AB
 
 
-def _plays_bass(design: Design, part: object) -> bool:
-    """Whether a consumer drives a subwoofer."""
+def _plays_bass(design: Design, part: Consumer | DistributionBlock) -> bool:
+    """Whether a consumer drives a subwoofer, its own or the car's."""
     if isinstance(part, PoweredSubwoofer):
         return True
-    driven = {link.to_id for link in design.links_of(SpeakerLink) if link.from_id == getattr(part, "id", "")}
-    return any(sub.id in driven for sub in design.parts_of(Subwoofer))
+    driven = (link.to_id for link in design.links_of(SpeakerLink) if link.from_id == part.id)
+    return any(corner_of(design, name) is ChannelPlace.SUB for name in driven)
 
 
 def _averages(book: Book, supply: SupplyResult) -> tuple[Figure, Figure]:
@@ -263,18 +264,22 @@ def _worth(*gains: float | None) -> Worth:
 def _strap(book: Book, fed: Sequence[SupplyResult], full: Figure, rated: Term | None) -> Cure:
     """The battery's strap, and the cables between alternator, battery, engine and body."""
     supply, row = book.design.vehicle.supply, table("supply", "good_strap")
-    through = any(piece.place is Place.STRAP and piece.id == f"{supply.batteries[0].id}/strap"
-                  for one in fed for piece in one.pieces)  # fmt: skip
+    first = f"{supply.batteries[0].id}/strap"
+    through = [one for one in fed if any(piece.id == first for piece in one.pieces)]
     strap = book.fact(supply, lambda it: it.battery_strap_ohm, "battery strap", "ohm")
     sound = reference("a sound strap", float(row["resistance_ohm"]), "ohm", row["source"])
     brings: list[Figure] = []
     if through and strap.value is not None and full.value is not None:
-        brings.append(book.figure("charging/strap_gain_v", STRAP_GAIN, strap, sound, full))
-    gain = next((figure.value for figure in brings), None)
+        carried = book.figure(
+            "charging/strap_a", TOGETHER, *(one.figures["current"] for one in through), name="Audio through the strap"
+        )
+        brings.append(book.figure("charging/strap_gain_v", STRAP_GAIN, strap, sound, carried))
+    gain = brings[0].value if brings else None
     if rated is not None and rated.value is not None:
         pool = sizes(book.design.policy.wire_system)
-        carries = next((w for w in pool if ampacity_a(w, engine_space=True) >= rated.value), pool[-1])
-        brings.append(book.reading("charging/three_cables", THREE_CABLES, carries, rated))
+        carries = next((w for w in pool if ampacity_a(w, engine_space=True) >= rated.value), None)
+        if carries is not None:
+            brings.append(book.reading("charging/three_cables", THREE_CABLES, carries, rated))
     worth = _worth(gain) if through else "nothing to gain"
     why = (
         "Every other reading rests on it; a bad one dims lamps by itself."

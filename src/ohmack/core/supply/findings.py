@@ -18,7 +18,7 @@ from ohmack.core.network.model import Place
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.supply.own_runs import ELECTRONICS_A, FeedTap, SelfFed
 from ohmack.core.supply.results import Segment, SupplyResult
-from ohmack.core.wording import amount, listed
+from ohmack.core.wording import amount, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -160,6 +160,14 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 f"Ground lead {wire.label} in copper-clad aluminium conducts less than the power wire",
                 "Clad aluminium conducts about 63 % of copper: go up about two sizes, or take copper.",
                 Remedy("Take copper", (set_to(at(ground, lambda it: it.wire.material), "copper"),)),
+            )
+        most_mm2 = float(getattr(supply.part, "terminal_area_max_mm2", 120.0))
+        if wire and wire.area_mm2 > most_mm2 * 1.005:
+            yield stop(
+                ground.id,
+                f"Ground lead {wire.label} does not go into {supply.part.name}",
+                f"Its terminal takes {trimmed(most_mm2)} mm². Never trim strands to make it fit.",
+                Remedy("Same size as power", (set_to(at(ground, lambda it: it.wire.size), None),)),
             )
         length_m = results.runs[ground.id].length.value
         if length_m is not None and length_m > policy.ground_lead_max_m + 1e-9 and kind is not GroundKind.BATTERY:

@@ -9,13 +9,14 @@ from ohmack.core.document import Design
 from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import FeedLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.network.build import parents
 from ohmack.core.physics.conductors import ampacity_a
-from ohmack.core.physics.protection import best_fuse
+from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.supply.findings import let_choose
 from ohmack.core.supply.results import SupplyResult
+from ohmack.core.wording import listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -167,4 +168,38 @@ def feed_fuse(results: Results) -> Iterator[Draft]:
                 f"{rating_a:g} A fuse for {feed.part.name}, which draws {results.say(feed.draws_a, 'a')}",
                 "It blows.",
                 remedy,
+            )
+
+
+MUCH = 1.5  # a fuse so many times the next one that would do protects the wire only, common practice
+
+
+@rule("fuse-size", "supply", PRACTICE)
+def fuse_size(results: Results) -> Iterator[Draft]:
+    """A fuse somebody named is no size that is sold, or far larger than the load asks for."""
+    headroom = results.design.policy.fuse_headroom
+    for supply in results.supplies:
+        named_a = supply.link.fuse.rating_a if supply.link.fuse else None
+        current_a = supply.figures["current"].value
+        if named_a is None or current_a is None:
+            continue
+        made = family(supply.family)
+        would_do = next((size for size in made.ratings_a if size >= current_a / headroom), None)
+        let = Remedy(
+            "Let Ohmack choose", (set_to(at(supply.link, lambda it: sure(it.fuse).rating_a), None),)
+        )  # fmt: skip
+        if named_a not in made.ratings_a:
+            near = sorted(made.ratings_a, key=lambda size: abs(size - named_a))[:2]
+            yield watch(
+                supply.link.id,
+                f"{trimmed(named_a)} A is no size of {made.title.lower()}",
+                f"Sold are {listed([f'{trimmed(size)} A' for size in sorted(near)])}.",
+                let,
+            )
+        elif would_do is not None and named_a > MUCH * max(would_do, sum(supply.fuses_a)):
+            yield note(
+                supply.link.id,
+                f"{trimmed(named_a)} A where {trimmed(would_do)} A would do",
+                f"It protects its wire; a fault in {supply.part.name} draws far more than it should before it blows.",
+                let,
             )

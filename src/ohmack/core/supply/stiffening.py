@@ -41,7 +41,6 @@ STEADIED = Formula(
 LEADS = Formula("Both leads of the capacitor", "ohm", "2 × R × L", lambda per_m, m: 2 * per_m * m, PHYSICS)
 RESISTOR = Formula("Charged through", "ohm", "t / (5 C), nearest value sold", charging_resistor_ohm, PHYSICS)
 RESISTOR_PEAK = Formula("Most it turns into heat", "w", "V² / R, falling at once", lambda v, r: v * v / r, PHYSICS)
-USUAL_F, USUAL_OHM = 1.0, 0.002  # what is sold most, common practice
 
 
 @record
@@ -102,10 +101,10 @@ def sags_of(book: Book, scope: str, supply: SupplyResult, capacitor: tuple[Term,
 
 def usual_capacitor() -> tuple[Term, Term, Term]:
     """The capacitor most shops would offer, right at the terminals."""
-    source = table("supply", "burst")["source"]
+    row = table("supply", "usual_capacitor")
     return (
-        reference("a usual capacitor", USUAL_F, "f", source),
-        reference("its own resistance", USUAL_OHM, "ohm", source),
+        reference("a usual capacitor", float(row["capacitance_f"]), "f", row["source"]),
+        reference("its own resistance", float(row["own_ohm"]), "ohm", row["source"]),
         fixed("its leads", 0.0, "ohm"),
     )
 
