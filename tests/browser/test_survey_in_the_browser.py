@@ -28,6 +28,7 @@ VIEWS = [
     "/jobs/J-0405/signal",
 ]
 WIDE = {
+    "cut-out": "138",
     "speaker output": "9.1 Vrms",
     "lowest load": "4",
     "window": "71",
