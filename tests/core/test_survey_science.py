@@ -133,7 +133,7 @@ def test_bass_that_stays_behind_is_told_in_decibels() -> None:
 def test_trade_facts_of_the_baseline() -> None:
     """Common practice, no source: two 4 ohm coils in parallel read 1.7 ohm; 1.7 against 2.1 ohm is 19 % lower, 24 %
     more current, 0.9 dB; the bus stays awake about ten minutes; a battery lasts weeks on a few tens of milliampere."""
-    from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
+    from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 
     assert DC_LOW * joined_ohm([4, 4], in_series=False) <= 1.7 <= DC_HIGH * joined_ohm([4, 4], in_series=False)
     lower, more, level = relative_change(1.7, 2.1)

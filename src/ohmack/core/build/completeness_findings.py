@@ -16,7 +16,7 @@ from ohmack.core.document.paths import design_facts
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.fit.places import first_place
-from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
+from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.reference import PRACTICE, read_toml
 from ohmack.core.supply.own_runs import ELECTRONICS_A
 from ohmack.core.units import unit_of

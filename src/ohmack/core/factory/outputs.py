@@ -13,7 +13,7 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import CrossoverNet, Driver, HeadUnit, LoadResistor, Subwoofer
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
-from ohmack.core.loads.wirings import DC_HIGH, DC_LOW, DC_TYPICAL, sub_coils
+from ohmack.core.loads.driven import DC_HIGH, DC_LOW, DC_TYPICAL, sub_coils
 from ohmack.core.physics.baseline import joined_ohm, relative_change
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.physics.speaker_loads import Wiring, wirings

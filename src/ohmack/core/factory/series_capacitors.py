@@ -9,7 +9,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver, SeriesCapacitor
 from ohmack.core.factory.outputs import ChannelLoad, New, new_at
 from ohmack.core.figures.figure import Book, Figure, Formula, fixed, reference
-from ohmack.core.loads.wirings import DC_TYPICAL
+from ohmack.core.loads.driven import DC_TYPICAL
 from ohmack.core.physics.filters import corner_hz, nearest_preferred, series_capacitor_uf
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.record import record

@@ -12,7 +12,7 @@ from ohmack.core.document.factory import Band, Mix, RadioChannel
 from ohmack.core.document.handles import at_id
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.errors import UnknownName
-from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
+from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.physics.baseline import joined_ohm
 from ohmack.core.record import record
 from ohmack.core.reference import table

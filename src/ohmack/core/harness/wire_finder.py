@@ -13,7 +13,7 @@ import numpy as np
 
 from ohmack.core.document.harness import Heard, Hunt, HuntReading, HuntWire, TestKind
 from ohmack.core.document.vehicle import Speaker, Vehicle
-from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
+from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.physics.labelled_matching import Floats, check_size, pairs_of, weigh
 from ohmack.core.record import record
 from ohmack.core.reference import table

@@ -7,7 +7,8 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
-from ohmack.core.loads.wirings import MOST_COILS, LoadResult, channels_in_use, driven_by
+from ohmack.core.loads.driven import channels_in_use, driven_by
+from ohmack.core.loads.wirings import MOST_COILS, LoadResult
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.wording import count, listed, trimmed
 

@@ -2,17 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Sequence
 from dataclasses import replace
 from functools import cache
 
-from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import CrossoverNet, Driver, Subwoofer
-from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
+from ohmack.core.loads.driven import DC_HIGH, DC_LOW, Driven, channels_in_use, driven_by, through_nets
 from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, wirings
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -62,7 +59,6 @@ MATCH = Formula(
 FULL_SCALE = Formula("Voltage at full power", "v", "√(P × Z)", power_voltage_v, PHYSICS)
 
 
-DC_LOW, DC_TYPICAL, DC_HIGH = 0.75, 0.85, 1.05  # DC resistance over nominal, common practice
 MOST_COILS = 6  # on one channel; more of them is more wirings than anybody compares
 
 
@@ -82,26 +78,6 @@ class WiringOption:
     reason: str
     chosen: bool = False
     best: bool = False
-
-
-@record
-class Driven:
-    """What hangs on a channel: a subwoofer, a new driver at a position, or the factory speaker there."""
-
-    id: str
-    path: str
-    name: str
-    coils: tuple[Coil, ...]
-    power_rms_w: float | None
-    sensitivity_db: float | None
-    terms: tuple[Term, ...]
-    takes: Term
-    is_subwoofer: bool = False
-    through_net: tuple[str, ...] = ()  # the places behind one crossover net, of which the first names it
-
-    def plays_at(self, place_id: str) -> bool:
-        """Whether it is, or sits in, a place."""
-        return place_id == self.id or place_id in self.through_net
 
 
 @record
@@ -200,76 +176,6 @@ def _wirings(coils: tuple[Coil, ...]) -> tuple[Entry, ...]:
     )
 
 
-def sub_coils(driver: Subwoofer, letter: str = "") -> tuple[Coil, ...]:
-    """The voice coils of a subwoofer, its rating shared among them; a letter tells several drivers' apart."""
-    each_w = driver.power_rms_w / len(driver.coils)
-    return tuple(
-        Coil(f"{letter}{number}", coil.impedance_ohm, coil.dc_resistance_ohm or DC_TYPICAL * coil.impedance_ohm, each_w)
-        for number, coil in enumerate(driver.coils, start=1)
-    )
-
-
-def driven_by(book: Book, name: str, letter: str = "") -> Driven | None:
-    """What a speaker link leads to, by id; None for an unknown one."""
-    design = book.design
-    sub = next((s for s in design.parts_of(Subwoofer) if s.id == name), None)
-    if sub is not None:
-        terms = (book.part(sub, lambda it: it.coils, "voice coils"),)
-        return Driven(
-            sub.id,
-            at(sub),
-            sub.name,
-            sub_coils(sub, letter),
-            sub.power_rms_w,
-            sub.sensitivity_db,
-            terms,
-            _takes(book, sub),
-            True,
-        )
-    speaker = next((s for s in design.vehicle.speakers if s.id == name), None)
-    if speaker is None:
-        return None
-    new = next((d for d in design.parts_of(Driver) if name in d.at_ids), None)
-    if new is not None:
-        terms = (book.part(new, lambda it: it.impedance_ohm, f"{speaker.name}, new driver", "ohm"),)
-        reads_ohm = new.dc_resistance_ohm or DC_TYPICAL * new.impedance_ohm
-        coil = Coil(letter or "1", new.impedance_ohm, reads_ohm, new.power_rms_w)
-        return Driven(
-            name,
-            at(new),
-            f"{new.name}, {speaker.name.lower()}",
-            (coil,),
-            new.power_rms_w,
-            new.sensitivity_db,
-            terms,
-            _takes(book, new),
-        )
-    return _factory_speaker(book, speaker, letter)
-
-
-def _takes(book: Book, part: Subwoofer | Driver) -> Term:
-    return book.part(part, lambda it: it.power_rms_w, f"{part.name}, RMS power", "w")
-
-
-def _factory_speaker(book: Book, speaker: Speaker, letter: str) -> Driven:
-    nominal = speaker.impedance_ohm.value
-    term = book.fact(speaker, lambda it: it.impedance_ohm, f"{speaker.name}, nominal impedance", "ohm")
-    reads_ohm = speaker.dc_resistance_ohm.value or DC_TYPICAL * (nominal or 0.0)
-    coils = (Coil(letter or "1", nominal, reads_ohm, speaker.takes_w.value),) if nominal else ()
-    takes = book.fact(speaker, lambda it: it.takes_w, f"{speaker.name}, RMS power it takes", "w")
-    return Driven(speaker.id, at(speaker), speaker.name, coils, speaker.takes_w.value, None, (term,), takes)
-
-
-def channels_in_use(design: Design) -> Iterator[tuple[Amplifier, tuple[SpeakerLink, ...]]]:
-    """Every output in use with the links on it, in the order of the links."""
-    groups: dict[tuple[str, int], list[SpeakerLink]] = {}
-    for link in design.links_of(SpeakerLink):
-        groups.setdefault((link.from_id, link.channel), []).append(link)
-    amplifiers = {a.id: a for a in design.parts_of(Amplifier)}
-    for (amplifier_id, _), links in groups.items():
-        yield amplifiers[amplifier_id], tuple(links)
-
-
 def _judge(
     rows: Sequence[tuple[float, float]],
     lowest_ohm: float,
@@ -329,7 +235,7 @@ def compute_loads(book: Book) -> list[LoadResult]:
     for amplifier, links in channels_in_use(book.design):
         letters = "ABCDEFGH" if len(links) > 1 else ("",)
         driven = [driven_by(book, link.to_id, letter) for link, letter in zip(links, letters, strict=False)]
-        known = _through_nets(book, tuple(d for d in driven if d is not None))
+        known = through_nets(book, tuple(d for d in driven if d is not None))
         coils = sum(len(d.coils) for d in known)
         if any(not d.coils for d in known):
             terms = tuple(t for d in known for t in d.terms)
@@ -337,34 +243,6 @@ def compute_loads(book: Book) -> list[LoadResult]:
         elif 1 <= coils <= MOST_COILS:
             found.append(compute_load(book, amplifier, links, known))
     return found
-
-
-def _through_nets(book: Book, driven: tuple[Driven, ...]) -> tuple[Driven, ...]:
-    """What hangs on an output, with woofer and tweeter behind one crossover net as the one load it makes of them."""
-    for net in book.design.parts_of(CrossoverNet):
-        members = [d for d in driven if d.id in net.at_ids]
-        if len(members) < 2:
-            continue
-        woofers = [d for d in members if not _is_tweeter(book.design, d.id)] or members
-        reads = [c.dc_resistance_ohm for d in woofers for c in d.coils]
-        reads_ohm = 1 / sum(1 / ohm for ohm in reads) if reads and all(reads) else DC_TYPICAL * net.made_for_ohm
-        takes = [d.takes for d in woofers if d.takes.value is not None and d.takes.value < net.rated_w]
-        rated = book.part(net, lambda it: it.rated_w, f"{net.name}, RMS power", "w")
-        least = min(takes, key=lambda term: term.value, default=rated)
-        coil = Coil(woofers[0].coils[0].name if woofers[0].coils else "1", net.made_for_ohm, reads_ohm, least.value)
-        names = listed([d.name for d in members])
-        made = book.part(net, lambda it: it.made_for_ohm, f"{net.name}, made for", "ohm")
-        one = Driven(
-            members[0].id, at(net), f"{names} through {net.name}", (coil,), least.value, woofers[0].sensitivity_db,
-            (made,), least, through_net=tuple(d.id for d in members),
-        )  # fmt: skip
-        driven = tuple(one if d is members[0] else d for d in driven if d is members[0] or d not in members)
-    return driven
-
-
-def _is_tweeter(design: Design, place_id: str) -> bool:
-    """Whether a new tweeter sits in a place."""
-    return any(d.role == "tweeter" and place_id in d.at_ids for d in design.parts_of(Driver))
 
 
 def compute_amplifier_loads(book: Book, loads: Sequence[LoadResult]) -> list[AmplifierLoad]:

@@ -56,6 +56,9 @@ NEEDED = Formula("Alternator that would do at idle", "a", "(car + music) / share
 STRAP_GAIN = Formula(
     "A sound strap gives", "v", "(R − R_sound) × I", lambda r, sound, i: max(0.0, r - sound) * i, PHYSICS
 )
+LOST_THEN = Reading(
+    "Lost with one size up", "v", "the loop solved again with the next size", lambda row: row.drop_v, PHYSICS
+)
 WIRE_GAIN = Formula("One size up gives", "v", "lost now − lost then", lambda now, then: now - then, PHYSICS)
 THREE_CABLES = Reading(
     "The big three cables", "", "smallest that carries the alternator's rating in the engine space",
@@ -316,7 +319,9 @@ def _wire(book: Book, fed: Sequence[SupplyResult]) -> Cure:
     if larger is None or worst.figures["drop"].value is None:
         return Cure("wire", "Thicker power wire", (), "not known" if not worst.chosen else "nothing to gain",
                     "There is no thicker one to take." if worst.chosen else "No wire is chosen yet.")  # fmt: skip
-    then = fixed(f"lost in {larger.wire.label}", larger.drop_v, "v")
+    then = book.reading(
+        "charging/wire_then_v", LOST_THEN, larger, *worst.figures["drop"].inputs, name=f"Lost with {larger.wire.label}"
+    )
     gain = book.figure("charging/wire_gain_v", WIRE_GAIN, worst.figures["drop"], then,
                        name=f"{larger.wire.label} to {worst.part.name} gives")  # fmt: skip
     why = "At the amplifier only: the lamps are fed from the post and see nothing of it."

@@ -11,7 +11,7 @@ from ohmack.core.physics.conductors import Conductor, ampacity_a, sizes
 from ohmack.core.physics.protection import best_rating_a
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.supply.wire_choice import wire_of
+from ohmack.core.supply.wire_choice import PER_METRE, wire_of
 
 CHARGE = Formula("Charge current", "a", "as its maker states", float)
 CHARGE_FUSE = Reading(
@@ -97,7 +97,7 @@ def compute_charging(book: Book, runs: dict[str, Run]) -> list[Charging]:
         figures = {"current": current, "fuse": fuse, "wire": wire}
         if chosen is not None:
             from_table = book.reading(
-                f"{scope}/charge_ohm_per_m", PER_METRE, chosen, wire, name=f"Resistance of {chosen[0].label} a metre"
+                f"{scope}/charge_ohm_per_m", PER_METRE, chosen[0], wire, name=f"Resistance of {chosen[0].label} a metre"
             )
             figures["drop"] = book.figure(
                 f"{scope}/charge_drop_v", CHARGE_DROP, current, from_table, length,
@@ -105,8 +105,3 @@ def compute_charging(book: Book, runs: dict[str, Run]) -> list[Charging]:
             )  # fmt: skip
         found.append(Charging(link, battery, relay, chosen[0] if chosen else None, figures))
     return found
-
-
-PER_METRE = Reading(
-    "Resistance a metre", "ohm_per_m", "by size and material", lambda chosen: chosen[0].resistance_ohm_per_m, PHYSICS
-)

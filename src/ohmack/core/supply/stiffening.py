@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ohmack.core.document.handles import at
 from ohmack.core.document.links import CapacitorLink
 from ohmack.core.document.parts import StiffeningCapacitor
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
@@ -14,7 +13,7 @@ from ohmack.core.physics.conductors import Conductor
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, table
 from ohmack.core.supply.results import SupplyResult
-from ohmack.core.supply.wire_choice import wire_of
+from ohmack.core.supply.wire_choice import PER_METRE, wire_of
 
 
 def _without(full_a: float, idle_a: float, loop_ohm: float, seconds: float) -> float:
@@ -138,8 +137,13 @@ def compute_stiffening(book: Book, runs: dict[str, Run], supplies: Sequence[Supp
         wire = wire_of(link.wire, chosen) if link else None
         sags = None
         if link is not None and supply is not None and wire is not None:
-            per_metre = Term(f"{wire.label} a metre", wire.resistance_ohm_per_m, "ohm_per_m", None,
-                             wire.resistance_source.grade, wire.resistance_source.text, at(link))  # fmt: skip
+            per_metre = book.reading(
+                f"{part.id}/ohm_per_m",
+                PER_METRE,
+                wire,
+                supply.figures["wire"],
+                name=f"Resistance of {wire.label} a metre",
+            )
             leads = book.figure(
                 f"{part.id}/leads_ohm", LEADS, per_metre, runs[link.id].length, name=f"{part.name}: both leads"
             )

@@ -10,6 +10,7 @@ import numpy as np
 
 from ohmack.core.document.links import Wire
 from ohmack.core.errors import NoOperatingPoint
+from ohmack.core.figures.figure import Reading
 from ohmack.core.physics.conductors import (
     Conductor,
     ampacity_a,
@@ -23,8 +24,12 @@ from ohmack.core.physics.conductors import (
 from ohmack.core.physics.protection import best_fuse, best_rating_a, fuse_resistance_ohm
 from ohmack.core.physics.supply import Load, held_voltage_v, network_voltages_v
 from ohmack.core.record import record
+from ohmack.core.reference import PHYSICS
 from ohmack.core.wording import amount
 
+PER_METRE = Reading(
+    "Resistance a metre", "ohm_per_m", "by size and material", lambda wire: wire.resistance_ohm_per_m, PHYSICS
+)
 NEAR_M = 0.1  # a shorter run is no advice
 
 

@@ -7,7 +7,7 @@ from ohmack.core.document.factory import Radio, RadioChannel
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula
-from ohmack.core.loads.wirings import DC_HIGH, DC_LOW
+from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.physics.baseline import bass_lost_db, joined_ohm, last_clean_step, standby_days
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
