@@ -143,6 +143,12 @@ def test_nothing_is_green_while_the_alternator_is_not_known(two: Design) -> None
     found = next(f for f in evaluate(unknown).findings if f.rule == "charging-budget")
     assert found.severity is Severity.WATCH
     assert "are set against nothing: alternator rating is not known" in found.title
+    small = demo_design(
+        next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Bass behind the seat, out"))
+    )
+    bare = apply_edits(small, [Edit(path=f"{S}/alternator_rating_a", value={"value": None})])
+    said = [(f.severity, f.title[:4]) for f in evaluate(bare).findings if f.rule == "charging-budget"]
+    assert said == [(Severity.NOTE, "26 A")], "a small draw is said too, and stops nobody"
     low = apply_edits(two, [documented(f"{S}/alternator_rating_a", 220.0), measured(f"{S}/post_loaded_v", 12.9)])
     assert (
         "The post reads 12.90 V idling" in next(f for f in evaluate(low).findings if f.rule == "charging-budget").title

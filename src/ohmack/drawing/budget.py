@@ -31,12 +31,11 @@ WIDE, PHONE = Sheet(640.0, 92.0, 612.0), Sheet(NARROW, 14.0, NARROW - 18.0)
 
 def draw_budget(budget: Budget, sheet: Sheet = WIDE) -> Markup:
     """Two bars over one scale of amperes; empty while nothing can be set against the music."""
-    known = [budget.value(name) for name in ("idle", "road", "music", "bass", "full", "road_music")]
+    known = [*(budget.value(name) for name in ("idle", "road", "music", "bass", "full")), budget.car_a]
     given = [value for value in known if value is not None]
     if len(given) < len(known):
         return Markup("")
-    idle_a, road_a, music_a, bass_a, full_a, left_a = given
-    car_a = road_a - music_a - left_a
+    idle_a, road_a, music_a, bass_a, full_a, car_a = given
     most_a = 1.06 * max(road_a, car_a + full_a)
 
     def x_of(amps: float) -> float:

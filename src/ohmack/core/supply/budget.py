@@ -88,6 +88,7 @@ class Budget:
     figures: dict[str, Figure]
     cures: tuple[Cure, ...]
     lacks: tuple[Missing, ...] = ()
+    car_a: float | None = None  # what the car itself draws with everything on
 
     def value(self, key: str) -> float | None:
         """The value of one figure; None where it is not filed or not known."""
@@ -172,7 +173,7 @@ def compute_budget(book: Book, supplies: Sequence[SupplyResult]) -> Budget | Non
     if not lacks and full.value is not None:
         figures |= _balances(book, figures, rated, car, hard)
         figures |= _out_of_the_battery(book, figures, car)
-    return Budget(figures, _cures(book, fed, figures, rated, car, hard), lacks)
+    return Budget(figures, _cures(book, fed, figures, rated, car, hard), lacks, car.value)
 
 
 def _idle_share() -> Term:

@@ -78,8 +78,9 @@ def _not_known(budget: Budget) -> Iterator[Draft]:
     """A draw worth asking after, and nothing to set against it."""
     full_a = budget.value("full")
     gap = next(iter(budget.lacks), None)
-    if full_a is not None and full_a > SMALL_A and gap is not None:
-        yield watch(
+    if full_a is not None and gap is not None:
+        draft = watch if full_a > SMALL_A else note
+        yield draft(
             gap.path,
             f"{full_a:.0f} A of audio are set against nothing: {gap.name} is not known",
             "Whether it is charged at idle and on the road is not judged.",
