@@ -1,4 +1,4 @@
-"""Crossover nets, load resistors and line isolators: parts whose data count."""
+"""Crossover nets, pads, load resistors, line isolators, rings and relays: parts whose data count."""
 
 from __future__ import annotations
 
@@ -8,14 +8,17 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.links import LineLink
-from ohmack.core.document.parts import CrossoverNet, LineIsolator
+from ohmack.core.document.links import LineLink, RemoteLink
+from ohmack.core.document.parts import Driver
+from ohmack.core.document.small_parts import CrossoverNet, LineIsolator, MountingRing, SpeakerPad
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
+from ohmack.core.physics.pads import l_pad_ohm, padded_level_db, padded_load_ohm, shares_through_pad
 from ohmack.core.planning.starting_points import new_vehicle, place_part
 from ohmack.demo.jobs import catalogue, demo_design
+from references import ngspice
 
 TREES = {tree["name"]: tree for tree in catalogue()}
 NET = "Morrowick X3 crossover, pair"
@@ -150,3 +153,116 @@ def test_an_isolator_sits_in_a_line_and_takes_so_much() -> None:
     assert said(thin, "line-isolator") == ["Sprig line isolator gives out below 60.0 Hz"]
     gone = evaluate(apply_edits(taken, [Edit(op="remove", path=f"links/{line.id}")]))
     assert said(gone, "line-isolator") == ["Sprig line isolator is in no line"]
+
+
+@pytest.mark.parametrize(("made_ohm", "speaker_ohm", "off_db"), [(4.0, 4.0, 6.0), (8.0, 8.0, 3.0), (4.0, 8.0, 10.0)])
+def test_a_pad_against_a_circuit_simulator(made_ohm: float, speaker_ohm: float, off_db: float) -> None:
+    """The textbook's L-pad: 8 Ω and 6 dB make 4.0 Ω in line and 8.0 Ω across; the load stays what it was."""
+    assert l_pad_ohm(6.0, 8.0) == (pytest.approx(4.0, abs=0.02), pytest.approx(8.0, abs=0.05))
+    resistors = l_pad_ohm(off_db, made_ohm)
+    net, db, speaker, series, across = ngspice(
+        "pad.cir", series_ohm=resistors[0], across_ohm=resistors[1], speaker_ohm=speaker_ohm
+    )
+    assert padded_load_ohm(*resistors, speaker_ohm) == pytest.approx(net, rel=1e-6)
+    assert padded_level_db(*resistors, speaker_ohm) == pytest.approx(db, abs=1e-6)
+    assert shares_through_pad(*resistors, speaker_ohm) == (
+        pytest.approx(speaker, rel=1e-6), pytest.approx(max(series, across), rel=1e-6),
+    )  # fmt: skip
+    if made_ohm == speaker_ohm:
+        assert net == pytest.approx(speaker_ohm)
+        assert db == pytest.approx(-off_db)
+
+
+def test_a_pad_evens_a_tweeter_with_its_woofer() -> None:
+    """At one voltage a 92 dB tweeter of 4 Ω plays 1 dB over a 91 dB woofer of 4 Ω; what a net or a pad takes off comes
+    off that (sensitivities at 1 W into the nominal load).
+    """
+    design = apply_edits(took(with_tweeters(), NET), [Edit(path="parts/net/tweeter_pad_db", value=0.0)])
+    figure = "net/tw-left/level_db"
+    assert evaluate(design).figures[figure].value == pytest.approx(1.0)
+    tweeter = next(d for d in design.parts_of(Driver) if d.role == "tweeter")
+    loud = apply_edits(design, [Edit(path=f"parts/{tweeter.id}/sensitivity_db", value=96.0)])
+    assert said(evaluate(loud), "tweeter-level") == [
+        f"Tweeter {side} plays 5.0 dB over front {side} door" for side in ("left", "right")
+    ]
+    held = took(loud, "Morrowick tweeter pad 4 dB, pair")
+    pad = next(held.parts_of(SpeakerPad))
+    assert set(pad.at_ids) == {"tw-left", "tw-right"}, "it goes before the tweeters"
+    result = evaluate(held)
+    assert result.figures[figure].value == pytest.approx(1.0)
+    assert not said(result, "tweeter-level")
+    other = evaluate(apply_edits(held, [Edit(path=f"parts/{pad.id}/made_for_ohm", value=8.0)]))
+    assert said(other, "speaker-pad")
+    assert -4.0 < other.figures[f"{pad.id}/tw-left/level_db"].value < -2.0 or other.figures[figure].value < 1.0
+    halved = apply_edits(loud, [Edit(path=f"parts/{tweeter.id}/impedance_ohm", value=8.0)])
+    assert evaluate(halved).figures[figure].value == pytest.approx(5.0 - 3.01, abs=0.01), "half the power at 8 Ω"
+
+
+def test_a_padded_speaker_on_a_channel_keeps_its_load_and_takes_more() -> None:
+    """Behind 6 dB a quarter of the power reaches the speaker: the pair takes four times what it takes, if the
+    resistors stand it; on an output of the radio it plays 6 dB quieter.
+    """
+    design = took(with_tweeters(), "Tessel Four 70")
+    wire = {"id": "sp", "kind": "speaker", "from_id": "amp", "to_id": "spk-fl", "channel": 1}
+    pad = {"id": "pad", "kind": "speaker pad", "name": "Pad", "at_ids": ["spk-fl"], "takes_off_db": 6.0206,
+           "made_for_ohm": 4.0, "rated_w": 900.0}  # fmt: skip
+    design = apply_edits(design, [Edit(op="add", path="links", value=wire)])
+    bare = evaluate(design).results.loads[0]
+    padded = apply_edits(design, [Edit(op="add", path="parts", value=pad)])
+    load = evaluate(padded).results.loads[0]
+    assert load.load.value == pytest.approx(bare.load.value)
+    assert load.allowed_w == pytest.approx(4 * (bare.allowed_w or 0), rel=1e-4)
+    assert load.driver.sensitivity_db == pytest.approx((bare.driver.sensitivity_db or 0) - 6.0206, abs=1e-3)
+    weak = evaluate(apply_edits(padded, [Edit(path="parts/pad/rated_w", value=5.0)]))
+    assert weak.results.loads[0].allowed_w == pytest.approx(10.0, rel=1e-3), "its series resistor gets half"
+    assert said(weak, "speaker-pad") == ["Tessel Four 70, channel 1 gives more than Pad and its speaker take"]
+
+
+def test_a_ring_brings_a_speaker_forward_and_covers_the_hole() -> None:
+    """Depth grows by the ring's thickness, room in front shrinks by it; the hole is 12 mm narrower than the ring (plain
+    geometry; room for screws is common practice).
+    """
+    design = took(with_tweeters())
+    depth = {"value": 60.0, "basis": "measured"}
+    known = [
+        Edit(path=f"vehicle/speakers/spk-f{s}/{name}", value={**depth, "value": mm})
+        for s in "lr"
+        for name, mm in (
+            ("depth_mm", 66.0), ("window_depth_mm", 66.0), ("trim_clearance_mm", 40.0), ("cut_out_mm", 160.0),
+            ("adapter_ring_mm", 0.0),
+        )
+    ]  # fmt: skip
+    design = apply_edits(design, known)
+    woofer = next(d for d in design.parts_of(Driver) if d.role == "woofer")
+    before = evaluate(design)
+    assert any("depth behind" in t for t in said(before, "fit"))
+    ringed = took(design, "Hob ring 165 to 142, 12 mm, pair")
+    ring = next(ringed.parts_of(MountingRing))
+    assert set(ring.at_ids) == {"spk-fl", "spk-fr"}
+    after = evaluate(ringed)
+    scope = f"{woofer.id}/spk-fl"
+    for name, by_mm in (("depth_spare_mm", 12.0), ("front_spare_mm", -12.0)):
+        moved = after.figures[f"{scope}/{name}"].value - before.figures[f"{scope}/{name}"].value
+        assert moved == pytest.approx(by_mm)
+    assert after.figures[f"{ring.id}/spk-fl/opening_mm"].value == pytest.approx(143.0 - woofer.cut_out_mm)
+    assert after.figures[f"{ring.id}/spk-fl/covers_mm"].value == pytest.approx(186.0 - 160.0 - 12.0)
+    assert not said(after, "fit")
+    rows = [row.what for row in after.results.order]
+    assert not any(row.startswith("Adapter ring") for row in rows), "it is among the parts"
+    narrow = evaluate(apply_edits(ringed, [Edit(path=f"parts/{ring.id}/outer_mm", value=165.0)]))
+    assert any("ring over the hole, 7 mm missing" in t for t in said(narrow, "fit"))
+
+
+def test_a_relay_among_the_parts_is_the_one_in_the_switch_on() -> None:
+    design = took(demo_design(0), "Hob relay 30 A with socket")
+    assert all(link.relay for link in design.links_of(RemoteLink))
+    coil = evaluate(apply_edits(design, [Edit(path="parts/switch/coil_a", value=0.21)]))
+    source = coil.results.switch_ons[0]
+    assert source.load.value == pytest.approx(0.21)
+    assert not any("relay" in row.what and row.group == "Adapters" for row in coil.results.order)
+    weak = evaluate(apply_edits(design, [Edit(path="parts/switch/contact_a", value=0.001)]))
+    assert [f.severity for f in weak.findings if f.rule == "switching-relay"] == [Severity.STOP]
+    idle = evaluate(
+        apply_edits(design, [Edit(path=f"links/{k.id}/relay", value=False) for k in design.links_of(RemoteLink)])
+    )
+    assert said(idle, "switching-relay") == ["Hob relay 30 A with socket switches nothing"]

@@ -13,6 +13,8 @@ from ohmack.core.build.lists import OWN_CABLE
 from ohmack.core.document.links import LineLink, Pickup, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.part import Stands
 from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.small_parts import SwitchingRelay
+from ohmack.core.fit.clearances import ring_under
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.signal.ways import line_source, pair_name
@@ -240,15 +242,16 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
         for source in results.switch_ons
         if any(k.relay for k in design.links_of(RemoteLink) if k.from_id == source.source_id)
     ]
-    if relays:
+    short = len(relays) - sum(1 for _ in design.parts_of(SwitchingRelay))
+    if short > 0:
         yield OrderRow(
             "Adapters",
-            str(len(relays)),
+            str(short),
             "Small automotive relay with socket",
             f"switch-on by {listed([r.source_name for r in relays])}",
         )
     for speaker in design.vehicle.speakers:
-        ring_mm = speaker.adapter_ring_mm.value
+        ring_mm = speaker.adapter_ring_mm.value if ring_under(design, speaker) is None else None
         if ring_mm and any(drive.driver for drive in results.drives if drive.speaker is speaker):
             yield OrderRow("Adapters", "1", f"Adapter ring {trimmed(ring_mm)} mm", speaker.name)
     if any(design.parts_of(HeadUnit)):

@@ -12,18 +12,23 @@ from ohmack.core.document.parts import (
     CableReel,
     ChargingRelay,
     Converter,
-    CrossoverNet,
     DistributionBlock,
     Driver,
     FuseHolder,
     FuseLink,
     HeadUnit,
-    LineIsolator,
-    LoadResistor,
     PoweredSubwoofer,
-    SeriesCapacitor,
     StiffeningCapacitor,
     Subwoofer,
+)
+from ohmack.core.document.small_parts import (
+    CrossoverNet,
+    LineIsolator,
+    LoadResistor,
+    MountingRing,
+    SeriesCapacitor,
+    SpeakerPad,
+    SwitchingRelay,
 )
 from ohmack.core.wording import amount, count, listed, trimmed
 
@@ -133,6 +138,14 @@ def part_words(part: PartBase) -> str:
             return f"{amount(part.crossover_hz, 'hz')}, {made}{pad}"
         case LoadResistor():
             return f"{trimmed(part.resistance_ohm)} Ω, {amount(part.rated_w, 'w')}"
+        case SpeakerPad():
+            off, made = amount(part.takes_off_db, "db"), trimmed(part.made_for_ohm)
+            return f"{off} off a {made} Ω speaker, {amount(part.rated_w, 'w')}"
+        case MountingRing():
+            hole = f"opening {trimmed(part.opening_mm)} mm, outside {trimmed(part.outer_mm)} mm"
+            return f"{trimmed(part.thickness_mm)} mm thick, {hole}"
+        case SwitchingRelay():
+            return f"coil {amount(part.coil_a, 'a')}, contact {amount(part.contact_a, 'a')}"
         case LineIsolator():
             return f"up to {amount(part.limit_v, 'v')}, down to {amount(part.low_hz, 'hz')}"
         case StiffeningCapacitor():

@@ -11,6 +11,15 @@ from ohmack.core.document.factory import StatedAs
 from ohmack.core.document.facts import Hertz, Identifier, Model, Name, SizeText, SmallAmperes
 from ohmack.core.document.part import Impedance, LineVolts, PartBase, SizeMm, Watts
 from ohmack.core.document.registry import Ref
+from ohmack.core.document.small_parts import (
+    CrossoverNet,
+    LineIsolator,
+    LoadResistor,
+    MountingRing,
+    SeriesCapacitor,
+    SpeakerPad,
+    SwitchingRelay,
+)
 
 
 class VoiceCoil(Model):
@@ -99,44 +108,6 @@ class Driver(PartBase):
     cut_out_mm: SizeMm = Field(title="Cut-out it needs")
     frame_mm: SizeMm = Field(title="Frame, outer diameter")
     front_height_mm: Annotated[float, Field(ge=0, le=300)] = Field(title="Stands proud of its flange")
-
-
-class SeriesCapacitor(PartBase):
-    """A capacitor in line with what an output pair drives: a first-order high-pass."""
-
-    kind: Literal["series capacitor"] = "series capacitor"
-    at_ids: Annotated[tuple[Identifier, ...], Ref("channel")] = Field((), max_length=8, title="In line with")
-    capacitance_uf: Annotated[float, Field(gt=0, le=5000)] = Field(title="Capacitance")
-    rated_v: Annotated[float, Field(gt=0, le=1000)] = Field(50.0, title="Rated voltage")
-
-
-class CrossoverNet(PartBase):
-    """Coils and capacitors that part one channel between woofer and tweeter; one for every channel it serves."""
-
-    kind: Literal["crossover net"] = "crossover net"
-    at_ids: Annotated[tuple[Identifier, ...], Ref("speaker")] = Field((), max_length=8, title="Parts these speakers")
-    crossover_hz: Hertz = Field(3000.0, title="Crosses over at")
-    made_for_ohm: Impedance = Field(4.0, title="Made for speakers of")
-    rated_w: Watts = Field(80.0, title="RMS power it takes, a channel")
-    tweeter_pad_db: Annotated[float, Field(ge=0, le=20)] = Field(0.0, title="Takes off the tweeter")
-
-
-class LoadResistor(PartBase):
-    """A resistor across an output pair, in the place of a speaker that was taken off it."""
-
-    kind: Literal["load resistor"] = "load resistor"
-    at_ids: Annotated[tuple[Identifier, ...], Ref("channel")] = Field((), max_length=8, title="Across")
-    resistance_ohm: Impedance = Field(title="Resistance")
-    rated_w: Watts = Field(title="Power it takes")
-
-
-class LineIsolator(PartBase):
-    """A transformer in a line pair: no ground comes through it."""
-
-    kind: Literal["line isolator"] = "line isolator"
-    in_line_id: Annotated[Identifier | None, Ref("link", empty="nothing yet")] = Field(None, title="In line with")
-    limit_v: LineVolts = Field(title="Takes up to")
-    low_hz: Hertz = Field(20.0, title="Down to (−3 dB)")
 
 
 class ChargingRelay(PartBase):
@@ -292,8 +263,8 @@ class Accessory(PartBase):
 
 Part = Annotated[
     Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | SeriesCapacitor | HeadUnit | PoweredSubwoofer
-    | CrossoverNet | LoadResistor | LineIsolator | CableReel | FuseLink | DistributionBlock | ChargingRelay
-    | StiffeningCapacitor | Accessory,
+    | CrossoverNet | SpeakerPad | LoadResistor | LineIsolator | MountingRing | SwitchingRelay | CableReel | FuseLink
+    | DistributionBlock | ChargingRelay | StiffeningCapacitor | Accessory,
     Field(discriminator="kind"),
 ]  # fmt: skip
 PART_TYPES: dict[str, type[PartBase]] = {
@@ -307,8 +278,11 @@ PART_TYPES: dict[str, type[PartBase]] = {
     "driver": Driver,
     "series capacitor": SeriesCapacitor,
     "crossover net": CrossoverNet,
+    "speaker pad": SpeakerPad,
     "load resistor": LoadResistor,
     "line isolator": LineIsolator,
+    "mounting ring": MountingRing,
+    "switching relay": SwitchingRelay,
     "radio": HeadUnit,
     "fuse holder": FuseHolder,
     "wire": CableReel,

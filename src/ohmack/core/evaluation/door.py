@@ -29,6 +29,7 @@ from ohmack.core.figures.finding import RULES, Finding, findings_of, in_order
 from ohmack.core.fit.clearances import compute_fit
 from ohmack.core.fit.runs import lay_out
 from ohmack.core.fit.zones import compute_bulkhead, compute_crossings
+from ohmack.core.loads.pads import compute_crossed
 from ohmack.core.loads.wirings import compute_amplifier_loads, compute_loads
 from ohmack.core.signal.crossovers import compute_crossovers
 from ohmack.core.signal.levels import compute_signals, compute_source_power, compute_sources
@@ -47,6 +48,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "runs": lambda r: lay_out(r.book),
     "loads": lambda r: compute_loads(r.book),
     "amplifier_loads": lambda r: compute_amplifier_loads(r.book, r.loads),
+    "crossed": lambda r: compute_crossed(r.book),
     "power": lambda r: compute_power(r.book, r.runs, r.amplifier_loads),
     "budget": lambda r: compute_budget(r.book, r.supplies),
     "stiffening": lambda r: compute_stiffening(r.book, r.runs, r.supplies),

@@ -25,6 +25,7 @@ from ohmack.core.harness.speaker_circuits import Circuit, speaker_circuits
 from ohmack.core.harness.wire_finder import Found, find
 from ohmack.core.lazy import lazy
 from ohmack.core.loads.drivers import Drive, drives_of
+from ohmack.core.loads.pads import Crossed
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.signal.crossovers import Crossover
 from ohmack.core.signal.levels import SignalResult
@@ -52,6 +53,7 @@ class Results:
     runs: dict[str, Run] = field(default_factory=dict)
     loads: list[LoadResult] = field(default_factory=list)
     amplifier_loads: list[AmplifierLoad] = field(default_factory=list)
+    crossed: list[Crossed] = field(default_factory=list)
     power: PowerStudy = field(default_factory=PowerStudy)
     budget: Budget | None = None
     stiffening: list[Stiffening] = field(default_factory=list)

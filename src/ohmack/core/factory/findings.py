@@ -9,7 +9,8 @@ from ohmack.core.document import Basis
 from ohmack.core.document.factory import Level, Module, Radio, Tier
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
-from ohmack.core.document.parts import Converter, LoadResistor
+from ohmack.core.document.parts import Converter
+from ohmack.core.document.small_parts import LoadResistor
 from ohmack.core.document.vehicle import Supply, Vehicle
 from ohmack.core.factory.earlier_work import work_range_min
 from ohmack.core.factory.outputs import ChannelLoad

@@ -10,10 +10,12 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.factory import Module, Radio, RadioChannel
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import CrossoverNet, Driver, HeadUnit, LoadResistor, Subwoofer
+from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
+from ohmack.core.document.small_parts import CrossoverNet, LoadResistor, SpeakerPad
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW, DC_TYPICAL, sub_coils
+from ohmack.core.loads.pads import pad_before, through_pad
 from ohmack.core.physics.baseline import joined_ohm, relative_change
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.physics.speaker_loads import Wiring, wirings
@@ -39,13 +41,16 @@ FOUR_OHM = Formula("Limit", "ohm", "4 Ω until the papers say otherwise", lambda
 FOUR_OHM_OR_LESS = Formula("Limit", "ohm", "4 Ω, or less where the works gave it less", min, PRACTICE)
 
 
-def each_against_db(door_ohm: float, *pieces_ohm: float) -> float:
-    """The level of the first of some speakers in series against one alone on another output at the same volume [db]."""
-    return 20 * log10(pieces_ohm[0] / sum(pieces_ohm)) + 10 * log10(door_ohm / pieces_ohm[0])
+def each_against_db(door_ohm: float, pad_db: float, own_ohm: float, *pieces_ohm: float) -> float:
+    """The level of the first of some speakers in series against one alone on another output at the same volume [db]:
+    its piece of the voltage, what its pad does to that, and what its own impedance makes of it.
+    """
+    return 20 * log10(pieces_ohm[0] / sum(pieces_ohm)) + pad_db + 10 * log10(door_ohm / own_ohm)
 
 
 EACH = Formula(
-    "Each against a door speaker, same volume", "db", "10 log₁₀(P each / P door), sensitivity not counted",
+    "Each against a door speaker, same volume", "db",
+    "20 log₁₀(its piece of the voltage) + pad + 10 log₁₀(Z door / Z own), sensitivity not counted",
     each_against_db, PHYSICS,
 )  # fmt: skip
 RADIO_LOWEST_OHM = 4.0  # what nearly every radio's channels want, common practice
@@ -148,7 +153,15 @@ def _now(book: Book, speaker: Speaker, drivers: New, was: Figure | None, lowest:
     part = drivers.get(speaker.id)
     if isinstance(part, Subwoofer):
         return _coils_term(book, speaker, part, was, lowest)
-    if part is not None:
+    own = _own_ohm(book, speaker, drivers)
+    behind = through_pad(book, speaker.id, speaker.name.lower(), own)
+    return own if behind is None else behind.load.term
+
+
+def _own_ohm(book: Book, speaker: Speaker, drivers: New) -> Term:
+    """The impedance of the speaker itself, before any pad."""
+    part = drivers.get(speaker.id)
+    if isinstance(part, Driver):
         return book.part(part, lambda it: it.impedance_ohm, f"{speaker.name}, new", "ohm")
     return _nominal(book, speaker)
 
@@ -173,13 +186,14 @@ def compute_channel_loads(book: Book) -> list[ChannelLoad]:
     moved = {link.to_id for link in book.design.links_of(SpeakerLink)}  # driven by a new amplifier now
     moved |= {name for sub in book.design.parts_of(Subwoofer) if sub.id in moved for name in sub.at_ids}
     held = {name for part in book.design.parts_of(LoadResistor) for name in part.at_ids}
+    damped = {name for pad in book.design.parts_of(SpeakerPad) for name in pad.at_ids}
     results = []
     for output in vehicle.sources:
         groups = _merged(book.design) if output is vehicle.radio else tuple((c,) for c in output.channels)
         for group in groups:
             ids = {channel.id for channel in group}
             speakers = tuple(s for s in vehicle.speakers if s.channel_id in ids and s.id not in moved)
-            changed = any(s.id in drivers or s.new_place for s in speakers) or bool(ids & held)
+            changed = any(s.id in drivers or s.id in damped or s.new_place for s in speakers) or bool(ids & held)
             if (speakers and (len(speakers) > 1 or changed)) or ids & held:
                 results.append(_channel_load(book, output, group, speakers, drivers))
     return results
@@ -251,7 +265,14 @@ def _channel_load(
     if was is None and speakers and doors:
         alone = book.fact(doors[0], lambda it: it.impedance_ohm, f"{doors[0].name}, nominal impedance", "ohm")
         pieces = now if in_series else now[:1]
-        each = book.figure(f"{scope}/each_db", EACH, alone, *pieces, name=f"Each of {channel.name} against a door")
+        first_one, pad, own = loading[0], fixed("pad before it, none", 0.0, "db"), pieces[0]
+        if first_one.id not in parted and pad_before(book.design, first_one.id) is not None:
+            own = _own_ohm(book, first_one, drivers)
+            behind = through_pad(book, first_one.id, first_one.name.lower(), own)
+            pad = pad if behind is None else behind.level.term
+        each = book.figure(
+            f"{scope}/each_db", EACH, alone, pad, own, *pieces, name=f"Each of {channel.name} against a door"
+        )
     return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new, series_ohm, each)
 
 

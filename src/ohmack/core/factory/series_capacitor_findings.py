@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.parts import SeriesCapacitor
+from ohmack.core.document.small_parts import SeriesCapacitor
 from ohmack.core.figures.finding import Draft, Remedy, adding, rule, set_to, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed, trimmed

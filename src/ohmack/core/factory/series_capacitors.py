@@ -6,7 +6,8 @@ from collections.abc import Sequence
 from math import sqrt
 
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Driver, SeriesCapacitor
+from ohmack.core.document.parts import Driver
+from ohmack.core.document.small_parts import SeriesCapacitor
 from ohmack.core.factory.outputs import ChannelLoad, New, new_at
 from ohmack.core.figures.figure import Book, Figure, Formula, fixed, reference
 from ohmack.core.loads.driven import DC_TYPICAL

@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink
-from ohmack.core.document.parts import CrossoverNet, LineIsolator, LoadResistor
+from ohmack.core.document.small_parts import CrossoverNet, LineIsolator, LoadResistor
 from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import amount, listed, trimmed

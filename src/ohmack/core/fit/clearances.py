@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from math import hypot
 
-from ohmack.core.document import Basis, Fact
+from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.cabin import Space
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.physics.fitting import block_spare_m, leaning, restraint_n, ring_range_mm, way_in_spare_m
@@ -22,6 +23,13 @@ FRONT_SPARE = Formula(
     "Spare in front", "mm", "face to trim − adapter ring − what stands proud", lambda f, t, a: a - t - f, GEOMETRY
 )
 HOLE_SPARE = Formula("Cut-out over need", "mm", "cut-out in the car − cut-out it needs", lambda c, h: h - c, GEOMETRY)
+RING_OPENING = Formula(
+    "Opening over need", "mm", "opening of the ring − cut-out it needs", lambda c, o: o - c, GEOMETRY
+)
+RING_COVERS = Formula(
+    "Over the hole", "mm", "outer diameter − hole in the car − for its screws", lambda h, s, o: o - h - s, GEOMETRY
+)
+SCREWS_MM = 12.0  # how much wider than its hole a ring of screws is, common practice
 NAME_SPARE = Formula("Spare in the dash", "mm", "opening − radio", lambda n, o: o - n, GEOMETRY)
 SPACE_SPARE = Formula(
     "Tightest spare in",
@@ -90,7 +98,14 @@ def _said(value: float | None, unit: str) -> str:
     return "not known" if value is None else f"{value * 1000:.0f} mm" if unit == "m" else f"{value:.0f} mm"
 
 
-def _ring(book: Book, speaker: Speaker) -> Term:
+def ring_under(design: Design, speaker: Speaker) -> MountingRing | None:
+    """The ring among the parts that goes under what sits in a place."""
+    return next((ring for ring in design.parts_of(MountingRing) if speaker.id in ring.at_ids), None)
+
+
+def _ring(book: Book, speaker: Speaker, bought: MountingRing | None) -> Term:
+    if bought is not None:
+        return book.part(bought, lambda it: it.thickness_mm, f"{bought.name}, thickness", "mm")
     fact: Fact[float] = speaker.adapter_ring_mm
     path = at(speaker, lambda it: it.adapter_ring_mm)
     if fact.value is None:
@@ -104,7 +119,8 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
     depth = book.fact(speaker, lambda it: it.depth_mm, f"{speaker.name}: clear depth", "mm")
     ahead = book.fact(speaker, lambda it: it.trim_clearance_mm, f"{speaker.name}: face to trim", "mm")
     hole = book.fact(speaker, lambda it: it.cut_out_mm, f"{speaker.name}: cut-out", "mm")
-    ring = _ring(book, speaker)
+    bought = ring_under(book.design, speaker)
+    ring = _ring(book, speaker, bought)
     behind = [depth]
     if speaker.in_door:
         behind.append(book.fact(speaker, lambda it: it.window_depth_mm, f"{speaker.name}: depth, window down", "mm"))
@@ -126,7 +142,7 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
         else None
     )
     with_ring = f" + {ring.value:.0f} mm ring" if ring.value else ""
-    checks = (
+    checks: tuple[FitCheck, ...] = (
         FitCheck(
             "Depth behind",
             _said(needs.value, "mm"),
@@ -137,7 +153,24 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
         FitCheck("Room in front", _said(front.value, "mm") + with_ring, _said(ahead.value, "mm"), spare_front, margin),
         FitCheck("Cut-out", _said(cut.value, "mm"), _said(hole.value, "mm"), spare_hole, 0.0),
     )
+    if bought is not None:
+        checks += _ring_fits(book, bought, speaker, cut, hole)
     return FitResult(part.id, speaker.id, f"{part.name} in {speaker.name}", checks, thickness)
+
+
+def _ring_fits(book: Book, ring: MountingRing, speaker: Speaker, cut: Term, hole: Term) -> tuple[FitCheck, ...]:
+    """Whether the speaker goes into a ring, and the ring has metal under its own screws all round the hole."""
+    scope, whose = f"{ring.id}/{speaker.id}", f"{ring.name}, {speaker.name}"
+    opening = book.part(ring, lambda it: it.opening_mm, "its opening", "mm")
+    outer = book.part(ring, lambda it: it.outer_mm, "outer diameter", "mm")
+    screws = reference("for its screws", SCREWS_MM, "mm", PRACTICE)
+    into = book.figure(f"{scope}/opening_mm", RING_OPENING, cut, opening, name=f"Opening over need, {whose}")
+    covers = book.figure(f"{scope}/covers_mm", RING_COVERS, hole, screws, outer, name=f"Over the hole, {whose}")
+    wanted = None if hole.value is None else hole.value + SCREWS_MM
+    return (
+        FitCheck("Opening of the ring", _said(cut.value, "mm"), _said(opening.value, "mm"), into, 0.0),
+        FitCheck("Ring over the hole", _said(wanted, "mm"), _said(outer.value, "mm"), covers, 0.0),
+    )
 
 
 def _radio_fit(book: Book, part: HeadUnit) -> FitResult:

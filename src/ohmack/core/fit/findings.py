@@ -9,9 +9,10 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
-from ohmack.core.fit.clearances import GEOMETRY, FitCheck, FitResult
+from ohmack.core.fit.clearances import GEOMETRY, SCREWS_MM, FitCheck, FitResult, ring_under
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed, trimmed
 
@@ -32,9 +33,14 @@ def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
     speaker = next((s for s in design.vehicle.speakers if s.id == fit.place_id), None)
     if speaker is None or fit.ring is None or check.name == "Cut-out":
         return Remedy("Choose another part", sheet="plan")
+    bought = ring_under(design, speaker)
+    if bought is not None and "ring" in check.name.lower():
+        return Remedy("Choose another ring", path=at(bought))
     thin, thick = fit.ring
     if thin > thick:
         return Remedy("No ring helps: choose a shallower speaker", sheet="plan")
+    if bought is not None:
+        return Remedy(f"Take a ring {thin:.0f} to {thick:.0f} mm thick", path=at(bought))
     path = at(speaker, lambda it: it.adapter_ring_mm)
     ring_mm = float(round(min(max(thin + 0.5, thin), thick)))
     ring_mm = min(max(ring_mm, thin), thick)
@@ -62,6 +68,19 @@ def does_it_fit(results: Results) -> Iterator[Draft]:
                     f"{results.design.policy.fit_margin_mm:.0f} mm: cones move and rulers lie.",
                     _ring(results.design, fit, check),
                 )
+
+
+@rule("ring-homeless", "plan", PRACTICE)
+def ring_homeless(results: Results) -> Iterator[Draft]:
+    """A mounting ring goes under nothing."""
+    for ring in results.design.parts_of(MountingRing):
+        if not ring.at_ids:
+            yield stop(
+                ring.id,
+                f"{ring.name} goes under nothing yet",
+                "Say under which speakers, so that depth, front and hole can be checked with it.",
+                Remedy("Say where", path=at(ring)),
+            )
 
 
 @rule("driver-homeless", "plan", PRACTICE)
@@ -134,9 +153,6 @@ def opening_standard(results: Results) -> Iterator[Draft]:
         )
 
 
-SCREWS_MM = 12.0  # how much wider than its cut-out a speaker's ring of screws is, common practice
-
-
 @rule("screws-over-hole", "plan", PRACTICE)
 def screws_over_hole(results: Results) -> Iterator[Draft]:
     """The hole in the car is so wide that the speaker's screws come out over it."""
@@ -144,7 +160,7 @@ def screws_over_hole(results: Results) -> Iterator[Draft]:
     for part in results.design.parts_of(Driver):
         for speaker in (speakers[name] for name in part.at_ids):
             hole_mm = speaker.cut_out_mm.value
-            ring = bool(speaker.adapter_ring_mm.value)
+            ring = bool(speaker.adapter_ring_mm.value) or ring_under(results.design, speaker) is not None
             if speaker.place is SpeakerPlace.HEADREST or hole_mm is None or ring:
                 continue
             if part.cut_out_mm + SCREWS_MM < hole_mm < part.frame_mm:

@@ -8,7 +8,8 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import CrossoverNet, Driver, Subwoofer
+from ohmack.core.document.parts import Driver, Subwoofer
+from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Term
 from ohmack.core.physics.speaker_loads import Coil

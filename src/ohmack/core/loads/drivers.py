@@ -9,7 +9,8 @@ from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, Radi
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import CrossoverNet, Driver, HeadUnit, SeriesCapacitor, Subwoofer
+from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
+from ohmack.core.document.small_parts import CrossoverNet, SeriesCapacitor
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.record import record
 

@@ -10,6 +10,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW, Driven, channels_in_use, driven_by, through_nets
+from ohmack.core.loads.pads import padded
 from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, wirings
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -235,7 +236,7 @@ def compute_loads(book: Book) -> list[LoadResult]:
     for amplifier, links in channels_in_use(book.design):
         letters = "ABCDEFGH" if len(links) > 1 else ("",)
         driven = [driven_by(book, link.to_id, letter) for link, letter in zip(links, letters, strict=False)]
-        known = through_nets(book, tuple(d for d in driven if d is not None))
+        known = through_nets(book, tuple(padded(book, d) for d in driven if d is not None))
         coils = sum(len(d.coils) for d in known)
         if any(not d.coils for d in known):
             terms = tuple(t for d in known for t in d.terms)

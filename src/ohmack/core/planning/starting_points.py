@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from typing import Any
 
 from ohmack.core.document import Basis, Design, Fact, Intake
@@ -10,7 +11,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position, Verified
 from ohmack.core.document.handles import at, at_the, sure
-from ohmack.core.document.links import LineLink, PowerLink
+from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Box, Driver, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import (
@@ -250,6 +251,9 @@ STEMS = {
     "crossover net": "net",
     "load resistor": "resistor",
     "line isolator": "isolator",
+    "speaker pad": "pad",
+    "mounting ring": "ring",
+    "switching relay": "switch",
     "series capacitor": "capacitor",
 }
 
@@ -258,6 +262,22 @@ def _woofers_and_tweeters(design: Design) -> list[str]:
     """The places of new woofers and tweeters, which a crossover net goes between."""
     parts = [d for d in design.parts_of(Driver) if d.role in ("woofer", "tweeter")]
     return [name for part in parts for name in part.at_ids][:8]
+
+
+def _first_new(design: Design, *roles: str) -> list[str]:
+    """The places of the first new drivers of some kinds, in that order; of any new driver where none is of them."""
+    drivers = [d for d in design.parts_of(Driver) if d.at_ids]
+    ranked = sorted(drivers, key=lambda d: roles.index(d.role) if d.role in roles else len(roles))
+    return list(ranked[0].at_ids) if ranked else []
+
+
+PLACED: dict[str, Callable[[Design], list[str]]] = {  # where a part of a kind goes, if nobody says
+    "driver": _free_pair,
+    "subwoofer": _own_sub_place,
+    "crossover net": _woofers_and_tweeters,
+    "speaker pad": lambda design: _first_new(design, "tweeter"),
+    "mounting ring": lambda design: _first_new(design, "coaxial", "woofer", "full range"),
+}
 
 
 UNDER_SEAT_M = 0.12  # what goes under a front seat, common practice
@@ -283,20 +303,18 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     if tree["kind"] == "powered subwoofer" and space is not None and tree.get("height_m", 0.0) > UNDER_SEAT_M:
         wanted = space.position.model_dump()  # no seat is that high above the floor
     position = free_place(design, tree, wanted)
-    if tree["kind"] == "driver" and not tree.get("at_ids"):
-        tree = {**tree, "at_ids": _free_pair(design)}
-    if tree["kind"] == "subwoofer" and not tree.get("at_ids"):
-        tree = {**tree, "at_ids": _own_sub_place(design)}
-    if tree["kind"] == "crossover net" and not tree.get("at_ids"):
-        tree = {**tree, "at_ids": _woofers_and_tweeters(design)}
     if tree["kind"] == "line isolator" and not tree.get("in_line_id"):
         tree = {**tree, "in_line_id": next((line.id for line in design.links_of(LineLink)), None)}
+    if tree["kind"] in PLACED and not tree.get("at_ids"):
+        tree = {**tree, "at_ids": PLACED[tree["kind"]](design)}
     edits = [
         Edit(op="add", path=at_the(Design, lambda it: it.parts), value={**tree, "id": part_id, "position": position})
     ]
     if tree["kind"] == "box":  # a driver that had taken the car's own place goes into it
         subs = [sub for sub in design.parts_of(Subwoofer) if sub.at_ids]
         edits += [Edit(path=at(sub, lambda it: it.at_ids), value=[]) for sub in subs]
+    if tree["kind"] == "switching relay":
+        edits += [Edit(path=at(link, lambda it: it.relay), value=True) for link in design.links_of(RemoteLink)]
     if tree["kind"] == "fuse holder":
         for link in design.links_of(PowerLink):
             if link.fuse and link.fuse.holder_id is None:

@@ -10,6 +10,7 @@ from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at, at_id, at_the
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter
+from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.physics.baseline import standby_days
@@ -176,6 +177,33 @@ def power_beside_signal(results: Results) -> Iterator[Draft]:
                     f" other side, the car's {'right' if other > 0 else 'left'}.",
                     Remedy("Move the run", path=at(signal)),
                 )
+
+
+@rule("switching-relay", "plan", PRACTICE)
+def switching_relay(results: Results) -> Iterator[Draft]:
+    """A relay among the parts switches nothing, or its contact carries less than hangs behind it."""
+    design = results.design
+    relayed = [link for link in design.links_of(RemoteLink) if link.relay]
+    wanted = {link.to_id for link in relayed}
+    behind_a = sum(getattr(part, "remote_current_a", 0.0) for part in design.parts if part.id in wanted)
+    for relay in design.parts_of(SwitchingRelay):
+        if not relayed:
+            yield stop(
+                relay.id,
+                f"{relay.name} switches nothing",
+                "It sits in a switch-on wire, its coil on the weak lead and its contact on a fused feed.",
+                Remedy(
+                    "Put it into the switch-on",
+                    tuple(set_to(at(link, lambda it: it.relay), True) for link in design.links_of(RemoteLink)),
+                ),
+            )
+        elif behind_a > relay.contact_a:
+            yield stop(
+                relay.id,
+                f"{relay.name} carries {results.say(relay.contact_a, 'a')}, {results.say(behind_a, 'a')} are drawn",
+                "Its contact welds and the system stays on. Take a larger one.",
+                Remedy("Look at the part", path=at(relay)),
+            )
 
 
 @rule("switch-on", "plan", PRACTICE)

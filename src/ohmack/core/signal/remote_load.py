@@ -5,6 +5,7 @@ from __future__ import annotations
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.document.vehicle import Feed
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.record import record
@@ -48,7 +49,9 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
             book.part(a, lambda it: it.remote_current_a, f"{a.name} turn-on", "a") for a in switched if a.id in wanted
         ]
         if all(link.relay for link in links):
-            draws = [reference("relay coil", RELAY_COIL_A, "a", PRACTICE)]
+            relay = next(design.parts_of(SwitchingRelay), None)
+            usual = reference("relay coil", RELAY_COIL_A, "a", PRACTICE)
+            draws = [usual if relay is None else book.part(relay, lambda it: it.coil_a, f"{relay.name}: coil", "a")]
         load = book.figure(f"{source_id}/remote_load_a", REMOTE_LOAD, *draws)  # fmt: skip
         if feed:
             limit = book.fact(feed, lambda it: it.limit_a, "can give", "a")

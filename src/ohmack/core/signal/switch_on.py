@@ -8,10 +8,19 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.record import record
 
 RELAY_COIL_A = 0.15  # what a small automotive relay's coil draws, common practice
+
+
+def relay_coil_a(design: Design) -> float:
+    """What the coil of the planned relay draws [a]; the usual where none is among the parts."""
+    relay = next(design.parts_of(SwitchingRelay), None)
+    return RELAY_COIL_A if relay is None else relay.coil_a
+
+
 SENSING_HOLD_S = 60.0  # audio sensing holds on for about a minute after silence, common practice
 BUS_HOLD_S = 600.0  # modules stay awake for about ten minutes, common practice
 PREFERENCE = (FeedRole.REMOTE, FeedRole.AERIAL, FeedRole.SWITCHED)
@@ -68,7 +77,7 @@ def _from_feed(
     if states is not None:
         hold_s = inf if KeyState.ASLEEP in states else BUS_HOLD_S if KeyState.BUS_AWAKE in states else 0.0
     asleep = states is not None and KeyState.ASLEEP in states
-    drives_a = RELAY_COIL_A if relayed and feed.id in chosen else wants_a
+    drives_a = relay_coil_a(design) if relayed and feed.id in chosen else wants_a
     short = gives_a is not None and drives_a > gives_a
     good = states is not None and set(PLAYING) <= set(states) and not asleep and not short and gives_a is not None
     return SwitchSource(
@@ -107,7 +116,7 @@ def switch_sources(design: Design) -> tuple[SwitchSource, ...]:
             if converter.senses_audio
             else "follows the converter's own switch-on"
         )
-        drives_a = RELAY_COIL_A if relayed and converter.id in chosen else wants_a
+        drives_a = relay_coil_a(design) if relayed and converter.id in chosen else wants_a
         short = drives_a > converter.remote_out_limit_a
         found.append(
             SwitchSource(
@@ -134,7 +143,7 @@ def switch_sources(design: Design) -> tuple[SwitchSource, ...]:
         gives_a = part.remote_out_limit_a
         if gives_a is None:
             continue
-        drives_a = RELAY_COIL_A if relayed and part.id in chosen else wants_a
+        drives_a = relay_coil_a(design) if relayed and part.id in chosen else wants_a
         short = drives_a > gives_a
         found.append(
             SwitchSource(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.document.small_parts import SpeakerPad
 from ohmack.core.factory.coil_choices import CoilChoice, OwnPlace
 from ohmack.core.loads.wirings import LoadResult, WiringOption
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
@@ -28,6 +29,13 @@ class LoadsView:
             )
             for load in self.results.loads
         ]
+
+    @property
+    def padded(self) -> list[tuple[str, str]]:
+        """Every speaker behind a pad that is driven, by name, with what its figures are filed under."""
+        named = {speaker.id: speaker.name.lower() for speaker in self.results.design.vehicle.speakers}
+        pads = [(f"{pad.id}/{name}", name) for pad in self.results.design.parts_of(SpeakerPad) for name in pad.at_ids]
+        return [(named[name], scope) for scope, name in pads if f"{scope}/level_db" in self.results.book.figures]
 
     @property
     def own_places(self) -> list[tuple[OwnPlace, list[tuple[CoilChoice, Markup]]]]:
