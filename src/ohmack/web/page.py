@@ -29,6 +29,7 @@ from ohmack.core.wording import SHOWN, amount, count, trimmed
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.choices import Choice, channel_options, choices_of, options_of
 from ohmack.web.fields import FactView, Field, editor_of, fact_view, field_of
+from ohmack.web.output_pairs import OutputPair, output_pairs
 from ohmack.web.places import PlaceFacts, places_of
 from ohmack.web.sheet import sheets, stages
 
@@ -179,6 +180,11 @@ class Page:
     def editor_path(self) -> str:
         """The path of the selected thing."""
         return self.show.removesuffix("/fuse") if self.show.startswith("links/") else self.show
+
+    @property
+    def output_pairs(self) -> tuple[OutputPair, ...]:
+        """The output pairs of the selected radio or amplifier."""
+        return output_pairs(self.design, self.editor_path)
 
     @property
     def removable(self) -> bool:
