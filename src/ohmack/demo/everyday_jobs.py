@@ -51,7 +51,7 @@ def _remedied(design: Design, rules: Sequence[str]) -> tuple[Rounds, Design]:
 
 def _truck() -> DemoJob:
     """Bass behind the seat of a working truck, out again for the winter fodder."""
-    vehicle = new_vehicle("Brackley", "Drover", 2008, Body.PICKUP, Hand.RIGHT)
+    vehicle = new_vehicle("Brackley", "Drover", 2008, Body.EXTENDED_CAB, Hand.RIGHT)
     intake = Intake(
         wishes=(Wish.BASS,),
         wishes_note="The radio is three years old and stays. In winter the seat back comes out, so the bass must too.",
@@ -122,7 +122,7 @@ def _saloon() -> DemoJob:
 
 def _roadster() -> DemoJob:
     """Voices beside the ears with the roof down: two small speakers a seat on the radio's rear pairs."""
-    vehicle = new_vehicle("Voltane", "Swift", 2004, Body.TWO_SEATER, Hand.RIGHT)
+    vehicle = new_vehicle("Voltane", "Swift", 2004, Body.ROADSTER, Hand.RIGHT)
     intake = Intake(
         wishes=(Wish.CLARITY,),
         budget=260,

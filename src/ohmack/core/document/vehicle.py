@@ -45,11 +45,20 @@ class Body(StrEnum):
     HATCH = "hatch"
     SALOON = "saloon"
     ESTATE = "estate"
+    COUPE = "coupé"
     PICKUP = "pickup"
+    EXTENDED_CAB = "extended-cab pickup"
+    TRUCK = "single-cab truck"
     VAN = "van"
     TWO_SEATER = "two-seater"
-    BUS = "bus"
+    ROADSTER = "roadster"
+    BUS = "minibus"
     CART = "cart"
+
+    @classmethod
+    def _missing_(cls, value: object) -> Body | None:
+        """Designs of before say "bus" for a minibus."""
+        return cls.BUS if value == "bus" else None
 
 
 class Hand(StrEnum):

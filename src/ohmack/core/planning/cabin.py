@@ -16,23 +16,34 @@ SPACES: dict[Body, tuple[float, float, float, float, float]] = {
     Body.SALOON: (1.00, 1.05, 0.50, 1.00, 0.42),
     Body.ESTATE: (1.05, 1.05, 0.60, 1.00, 0.65),
     Body.PICKUP: (0.25, 1.20, 0.50, 0.75, 0.50),
+    Body.COUPE: (0.85, 1.00, 0.45, 0.90, 0.38),
+    Body.EXTENDED_CAB: (0.20, 1.25, 0.55, 0.75, 0.55),
+    Body.TRUCK: (0.18, 1.30, 0.50, 0.80, 0.50),
+    Body.ROADSTER: (0.60, 0.90, 0.35, 0.80, 0.30),
     Body.VAN: (2.20, 1.50, 1.30, 1.40, 1.20),
     Body.TWO_SEATER: (0.70, 0.95, 0.40, 0.85, 0.35),
     Body.BUS: (0.50, 1.40, 0.80, 1.20, 0.90),
     Body.CART: (0.40, 0.90, 0.35, 0.80, 0.35),
 }
+FOLDS = (  # whose rear seat-backs fold
+    Body.HATCH, Body.ESTATE, Body.SALOON, Body.COUPE, Body.PICKUP, Body.EXTENDED_CAB, Body.BUS,
+)  # fmt: skip
 SMALLER, LARGER = 0.75, 1.15  # how far such spaces differ, common practice
 SEAT_Y = 0.42  # middle of an outer seat, share of half the width
 Row = tuple[str, ZoneKind, str, float, float, float, float]  # id, kind, name, x, y, length, width [m]
 
 
-def typical_zones(body: Body, hand: Hand, powertrain: Powertrain) -> tuple[Zone, ...]:
+AIRBAGS_FROM, SEAT_AIRBAGS_FROM = 1990, 1998  # model years from which a car may well have them; common practice
+
+
+def typical_zones(body: Body, hand: Hand, powertrain: Powertrain, year: int | None = None) -> tuple[Zone, ...]:
     """The zones of a body, every one assumed.
 
     Parameters:
         body: kind of body; typical outer sizes are taken.
         hand: side the driver sits on.
         powertrain: an electric car has no exhaust.
+        year: model year; one before airbags has none. None is one that may have them.
 
     Returns:
         zones as rectangles on the plan, sizes in [m].
@@ -45,6 +56,7 @@ def typical_zones(body: Body, hand: Hand, powertrain: Powertrain) -> tuple[Zone,
             length_m=length, width_m=width, present=Fact[bool](value=True, basis=Basis.ASSUMED),
         )
         for name, kind, words, x, y, length, width in _rows(body, hand, powertrain)
+        if kind is not ZoneKind.AIRBAG or year is None or year >= _airbags_from(name)
     )  # fmt: skip
 
 
@@ -69,12 +81,16 @@ def typical_space(body: Body, length_m: float, width_m: float) -> Space:
         )
         for name, value in zip(names, SPACES[body], strict=True)
     }
-    name = "Behind the seat" if body in (Body.CART, Body.PICKUP) else "Load space"
+    name = "Behind the seat" if body in (Body.CART, Body.PICKUP, Body.EXTENDED_CAB, Body.TRUCK) else "Load space"
     along_m, across_m = SPACES[body][0] / 2 + 0.06, SPACES[body][1] / 2 + 0.06
     x_m = min(max(share_x * length_m, along_m), length_m - along_m)
     y_m = max(0.0, min(share_y * width_m / 2, width_m / 2 - across_m))  # the whole of it on the body
     place = Position(x_m=round(x_m, 2), y_m=round(y_m, 2))
     return Space(id="space-rear", name=name, position=place, **sizes)
+
+
+def _airbags_from(name: str) -> int:
+    return SEAT_AIRBAGS_FROM if name.startswith("airbag-seat") else AIRBAGS_FROM
 
 
 def _rows(body: Body, hand: Hand, powertrain: Powertrain) -> Iterator[Row]:
@@ -116,7 +132,7 @@ def _rows(body: Body, hand: Hand, powertrain: Powertrain) -> Iterator[Row]:
         for number, bench in enumerate(typical.benches, start=1):
             for side, sign in (("right", 1), ("left", -1)):
                 back = bench * length_m + 0.40
-                if body in (Body.HATCH, Body.ESTATE, Body.SALOON, Body.PICKUP, Body.BUS):
+                if body in FOLDS:
                     yield (
                         f"hinge-{number}-{side}",
                         ZoneKind.HINGE,

@@ -26,6 +26,7 @@ from ohmack.core.document.vehicle import (
     Passage,
     Powertrain,
     Speaker,
+    SpeakerPlace,
     Supply,
     SupplyKind,
     SystemVoltage,
@@ -33,7 +34,7 @@ from ohmack.core.document.vehicle import (
 )
 from ohmack.core.evaluation.sensitivity import fact_guide
 from ohmack.core.fit.places import PROPORTIONS, first_place
-from ohmack.core.planning.cabin import typical_space, typical_zones
+from ohmack.core.planning.cabin import SEAT_AIRBAGS_FROM, typical_space, typical_zones
 from ohmack.core.planning.free_places import free_place
 
 # What speaker holes in doors usually are [mm]: usual, from, to. Common practice.
@@ -46,6 +47,9 @@ SMALL_DOOR = {
     "depth_mm": (60.0, 48.0, 75.0),
     "window_depth_mm": (56.0, 44.0, 72.0),
 }
+
+
+TWO_DOORS = (Body.COUPE, Body.EXTENDED_CAB)  # whose rear speakers sit in the side panels
 
 
 def assumed(field: str, value: Any, low: Any = None, high: Any = None, **more: Any) -> Fact[Any]:
@@ -81,6 +85,7 @@ def new_vehicle(
     if typical.rear_speaker is not None:
         channels += [("rl", "rear left"), ("rr", "rear right")]
     rear = typical.rear_speaker or typical.front_speaker
+    bags = body is not Body.CART and (year is None or year >= SEAT_AIRBAGS_FROM)
     battery_y = -0.45 if body is not Body.CART else 0.22
     return Vehicle(
         make=make,
@@ -92,7 +97,7 @@ def new_vehicle(
         length_m=assumed("length_m", length_m, low=length_m - 0.3, high=length_m + 0.3),
         width_m=assumed("width_m", width_m, low=width_m - 0.1, high=width_m + 0.1),
         wheelbase_m=assumed("wheelbase_m", wheelbase_m, low=wheelbase_m - 0.2, high=wheelbase_m + 0.2),
-        seat_airbags=assumed("seat_airbags", True, alternatives=(False,)),
+        seat_airbags=assumed("seat_airbags", bags, alternatives=(not bags,)),
         supply=Supply(
             kind=SupplyKind.DC_DC if electric else SupplyKind.ALTERNATOR,
             batteries=(
@@ -138,7 +143,8 @@ def new_vehicle(
         speakers=tuple(
             Speaker(
                 id=f"spk-{i}",
-                name=f"{name.capitalize()} door",
+                name=f"{name.capitalize()} {'panel' if i[0] == 'r' and body in TWO_DOORS else 'door'}",
+                place=SpeakerPlace.SIDE if i[0] == "r" and body in TWO_DOORS else SpeakerPlace.DOOR,
                 position=Position(
                     x_m=(typical.front_speaker if i[0] == "f" else rear) * length_m,
                     y_m=(side if i[1] == "r" else -side),
@@ -191,7 +197,7 @@ def new_vehicle(
                 kind=assumed("kind", GroundKind.FACTORY_BOLT),
             ),
         ),
-        zones=typical_zones(body, hand, powertrain),
+        zones=typical_zones(body, hand, powertrain, year),
         spaces=(typical_space(body, length_m, width_m),),
         passages=(
             Passage(

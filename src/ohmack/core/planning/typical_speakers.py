@@ -10,7 +10,7 @@ from ohmack.core.document.vehicle import Body, SpeakerPlace, Vehicle
 from ohmack.core.errors import NotPossible
 from ohmack.core.fit.places import PROPORTIONS
 
-SHELF = {Body.SALOON: 0.76, Body.HATCH: 0.80}  # share of the length; other bodies have none, common practice
+SHELF = {Body.SALOON: 0.76, Body.COUPE: 0.74, Body.HATCH: 0.80}  # share of the length; no other has one
 CORNER_M, CORNER_SIDE, SHELF_SIDE = 0.04, 0.66, 0.42  # behind the dash's edge; shares of half the width
 
 
