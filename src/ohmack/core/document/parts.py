@@ -80,9 +80,9 @@ class Converter(PartBase):
     noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Output noise")
 
     @model_validator(mode="after")
-    def _gainrefuse_backwards(self) -> Self:
+    def _gain_runs_upwards(self) -> Self:
         if self.gain_low_db is not None and self.gain_high_db is not None and self.gain_low_db > self.gain_high_db:
-            raise ValueError("the lowest gain must not be above the highest")
+            raise ValueError("the lowest gain must not be above the highest: change the other end first")
         return self
 
 
@@ -193,9 +193,9 @@ class PoweredSubwoofer(PartBase):
             raise ValueError("needs a line input or a speaker-level input")
         refuse_backwards("low-pass", self.low_pass_low_hz, self.low_pass_high_hz)
         if self.line_low_v > (self.line_high_v or 100):
-            raise ValueError("the most sensitive line setting must be the smaller voltage")
+            raise ValueError("the most sensitive line setting must be the smaller voltage: change the other end first")
         if self.speaker_level_high_v is not None and (self.speaker_level_low_v or 0) > self.speaker_level_high_v:
-            raise ValueError("the most sensitive speaker-level setting must be the smaller voltage")
+            raise ValueError("the most sensitive speaker-level setting must be the smaller voltage: change the other end first")
         return self
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ohmack.core.document import Basis
 from ohmack.core.document.handles import at
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.factory.system import DONT_KNOW, TierVerdict
@@ -35,6 +36,11 @@ class FactoryView:
         """Whether the verdict is what the fact says already."""
         fact = self.page.design.vehicle.radio.tier
         return fact.value is self.verdict.best[0] and (fact.basis.value != "assumed" or bool(fact.when))
+
+    @property
+    def settled(self) -> bool:
+        """Whether somebody looked and no question was answered: the odds of such cars in general say nothing then."""
+        return self.page.design.vehicle.radio.tier.basis is not Basis.ASSUMED and not self.verdict.answered
 
     @property
     def module_options(self) -> list[tuple[str, str]]:
