@@ -263,7 +263,7 @@ def test_headrest_speakers_are_stopped_in_parallel_and_quartered_in_series() -> 
     assert len(cables) == 4
     assert [row.note.split(";")[0] for row in cables] == ["pair", "in series with it"] * 2
     assert any(f.rule == "caution-seat-cable" for f in held.findings)
-    priced = next(term for term in held.results.cost.inputs if term.name == "cable by the metre")
+    priced = held.figures["cable/18-awg"]
     metres = sum(row.length_m for row in cables)
     assert priced.value == pytest.approx(2 * cable_price(conductor("18 AWG"), metres), rel=1e-6), "no other cable here"
 

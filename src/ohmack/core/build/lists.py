@@ -23,7 +23,7 @@ from ohmack.core.document.links import (
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.parts import Part, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundPoint, SpeakerPlace
-from ohmack.core.figures.figure import Book, Figure, Formula, Term
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.physics.conductors import Conductor, cable_price, conductor
@@ -38,6 +38,8 @@ from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small
 from ohmack.core.supply.stiffening import Stiffening
 
 COST = Formula("Parts and cable", "", "sum of parts for now and cable", lambda *p: sum(p), PRACTICE)
+
+CABLE = Formula("Cable of one size", "", "price a metre × lengths", lambda per_m, *m: per_m * sum(m), PRACTICE)
 
 PURPOSE = {
     "power": "Power", "ground": "Ground", "speaker": "Speaker", "tap": "Signal tap", "line": "Line level",
@@ -316,6 +318,67 @@ def fuse_list(
     return rows
 
 
+Metres = dict[tuple[str, str], tuple[Conductor, list[Term | Figure]]]  # by size and material
+
+
+def _metres(
+    book: Book,
+    runs: dict[str, Run],
+    supplies: Iterable[SupplyResult],
+    cables: Iterable[SpeakerCable],
+    charging: Iterable[Charging],
+    stiffening: Iterable[Stiffening],
+) -> Metres:
+    """Every length of every size; a wire of two cores twice. What has no length yet is not in it."""
+    design = book.design
+    found: Metres = {}
+
+    def put(wire: Conductor, length: Term | Figure, cores: int = 1) -> None:
+        if length.value:
+            found.setdefault((wire.label, wire.material), (wire, []))[1].extend([length] * cores)
+
+    def lead(name: str, length_m: float | None) -> Term:
+        return fixed(name, length_m or 0.0, "m")
+
+    for supply in supplies:
+        if supply.chosen:
+            put(supply.chosen.wire, runs[supply.link.id].length)
+            if supply.ground and supply.ground_wire:
+                put(supply.ground_wire, runs[supply.ground.id].length)
+    for entry in charging:
+        if entry.wire is not None:
+            put(entry.wire, runs[entry.link.id].length)
+            ground = _battery_ground(design, entry, entry.wire.label) if entry.link.ground_point_id else None
+            put(entry.wire, lead(f"{entry.battery.name}, its ground lead", ground.length_m if ground else None))
+    for steadied in stiffening:
+        if steadied.link is not None and steadied.wire is not None:
+            put(steadied.wire, runs[steadied.link.id].length, 2)
+    for row in _new_places(design):
+        put(conductor(NEW_PLACE_SIZE[design.policy.wire_system]), lead(f"cable to {row.end}", row.length_m), 2)
+    for speaker in cables:
+        put(speaker.wire, runs[speaker.link.id].length, 2)
+    for link in design.links_of(FeedLink):
+        wire = small_wire(design, link)
+        put(wire, runs[link.id].length)
+        if link.ground_point_id:
+            put(wire, lead("ground of a feed", _feed_grounded(design, link)[2]))
+    for remote in design.links_of(RemoteLink):
+        put(small_wire(design, remote), runs[remote.id].length)
+    for tap in design.links_of(TapLink):
+        put(small_wire(design, tap), runs[tap.id].length, 2 * len(tap.from_ids))
+    return found
+
+
+def _cable(book: Book, wire: Conductor, lengths: list[Term | Figure]) -> Figure:
+    """What the cable of one size costs, by its lengths."""
+    per_m = reference(f"{wire.label}, a metre", cable_price(wire, 1.0), book.design.policy.currency, PRACTICE)
+    clad = "" if wire.material == "copper" else ", clad aluminium"
+    figure_id = f"cable/{wire.label}{clad}".replace(" ", "-").lower()
+    return book.figure(
+        figure_id, replace(CABLE, unit=book.design.policy.currency), per_m, *lengths, name=f"{wire.label}{clad}, cable"
+    )
+
+
 def compute_cost(
     book: Book,
     runs: dict[str, Run],
@@ -330,35 +393,7 @@ def compute_cost(
         Term(p.name, p.price or 0.0, book.design.policy.currency, p.basis, None, "price", at(p, lambda it: it.price))
         for p in now
     ]
-    cable = 0.0
-    sized: list[tuple[str, Conductor]] = []
-    for supply in supplies:
-        if supply.chosen:
-            sized.append((supply.link.id, supply.chosen.wire))
-            if supply.ground and supply.ground_wire:
-                sized.append((supply.ground.id, supply.ground_wire))
-    for entry in charging:
-        if entry.wire is not None:
-            sized.append((entry.link.id, entry.wire))
-            ground = _battery_ground(book.design, entry, entry.wire.label) if entry.link.ground_point_id else None
-            cable += cable_price(entry.wire, (ground.length_m if ground else None) or 0.0)
-    for steadied in stiffening:
-        if steadied.link is not None and steadied.wire is not None:
-            sized += [(steadied.link.id, steadied.wire)] * 2
-    new_place = conductor(NEW_PLACE_SIZE[book.design.policy.wire_system])
-    cable += sum(2 * cable_price(new_place, row.length_m or 0.0) for row in _new_places(book.design))
-    for speaker in cables:
-        sized += [(speaker.link.id, speaker.wire)] * 2
-    for link in book.design.links_of(FeedLink):
-        wire = small_wire(book.design, link)
-        sized.append((link.id, wire))
-        if link.ground_point_id:
-            cable += cable_price(wire, _feed_grounded(book.design, link)[2] or 0.0)
-    for remote in book.design.links_of(RemoteLink):
-        sized.append((remote.id, small_wire(book.design, remote)))
-    for tap in book.design.links_of(TapLink):
-        sized += [(tap.id, small_wire(book.design, tap))] * 2 * len(tap.from_ids)
-    for link_id, wire in sized:
-        cable += cable_price(wire, runs[link_id].length.value or 0.0)
-    terms.append(Term("cable by the metre", cable, book.design.policy.currency, None, PRACTICE.grade, "planning price"))
+    metres = _metres(book, runs, supplies, cables, charging, stiffening)
+    terms += [_cable(book, wire, lengths).term for wire, lengths in metres.values()]
+    terms = terms or [fixed("no part and no cable yet", 0.0, book.design.policy.currency)]
     return book.figure("cost", replace(COST, unit=book.design.policy.currency), *terms)

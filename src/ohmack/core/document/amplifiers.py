@@ -42,10 +42,13 @@ class ChannelGroup:
         return range(self.first, self.first + self.count)
 
 
+OTHER_END_FIRST = ": change the other end first"
+
+
 def refuse_backwards(what: str, low: float | None, high: float | None) -> None:
     """Refuse a range that runs backwards; one end alone is not a range yet."""
     if low is not None and high is not None and low > high:
-        raise ValueError(f"the {what} range runs backwards: {low:g} to {high:g} Hz: change the other end first")
+        raise ValueError(f"the {what} range runs backwards: {low:g} to {high:g} Hz{OTHER_END_FIRST}")
 
 
 class Amplifier(PartBase):
@@ -125,9 +128,9 @@ class Amplifier(PartBase):
     @model_validator(mode="after")
     def _sensitivity_runs_upwards(self) -> Self:
         if self.sensitivity_low_v > self.sensitivity_high_v:
-            raise ValueError("the most sensitive setting must be the smaller voltage: change the other end first")
+            raise ValueError(f"the most sensitive setting must be the smaller voltage{OTHER_END_FIRST}")
         if (self.speaker_level_low_v or 0) > (self.speaker_level_high_v or 100):
-            raise ValueError("the most sensitive speaker-level setting must be the smaller voltage: change the other end first")
+            raise ValueError(f"the most sensitive speaker-level setting must be the smaller voltage{OTHER_END_FIRST}")
         for rows in (self.ratings, self.bridged_ratings, self.further_ratings, self.further_bridged_ratings):
             if len({rating.load_ohm for rating in rows}) != len(rows):
                 raise ValueError("two ratings for one load")
@@ -155,5 +158,6 @@ class Amplifier(PartBase):
             raise ValueError("bridging takes two channels of a kind")
         low_v = self.further_sensitivity_low_v or self.sensitivity_low_v
         if low_v > (self.further_sensitivity_high_v or self.sensitivity_high_v):
-            raise ValueError("the most sensitive setting of the further channels must be the smaller voltage: change the other end first")
+            what = "the most sensitive setting of the further channels"
+            raise ValueError(f"{what} must be the smaller voltage{OTHER_END_FIRST}")
         return self

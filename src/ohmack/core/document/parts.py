@@ -6,7 +6,7 @@ from typing import Annotated, Literal, Self
 
 from pydantic import Field, field_validator, model_validator
 
-from ohmack.core.document.amplifiers import Amplifier, refuse_backwards
+from ohmack.core.document.amplifiers import OTHER_END_FIRST, Amplifier, refuse_backwards
 from ohmack.core.document.factory import StatedAs
 from ohmack.core.document.facts import Hertz, Identifier, Model, Name, SizeText, SmallAmperes
 from ohmack.core.document.part import Impedance, LineVolts, PartBase, SizeMm, Watts
@@ -82,7 +82,7 @@ class Converter(PartBase):
     @model_validator(mode="after")
     def _gain_runs_upwards(self) -> Self:
         if self.gain_low_db is not None and self.gain_high_db is not None and self.gain_low_db > self.gain_high_db:
-            raise ValueError("the lowest gain must not be above the highest: change the other end first")
+            raise ValueError(f"the lowest gain must not be above the highest{OTHER_END_FIRST}")
         return self
 
 
@@ -193,9 +193,9 @@ class PoweredSubwoofer(PartBase):
             raise ValueError("needs a line input or a speaker-level input")
         refuse_backwards("low-pass", self.low_pass_low_hz, self.low_pass_high_hz)
         if self.line_low_v > (self.line_high_v or 100):
-            raise ValueError("the most sensitive line setting must be the smaller voltage: change the other end first")
+            raise ValueError(f"the most sensitive line setting must be the smaller voltage{OTHER_END_FIRST}")
         if self.speaker_level_high_v is not None and (self.speaker_level_low_v or 0) > self.speaker_level_high_v:
-            raise ValueError("the most sensitive speaker-level setting must be the smaller voltage: change the other end first")
+            raise ValueError(f"the most sensitive speaker-level setting must be the smaller voltage{OTHER_END_FIRST}")
         return self
 
 
