@@ -60,6 +60,12 @@ class Walk:
         self.page.get_by_label(label).first.select_option(label=option)
         self._done()
 
+    def add(self, what: str) -> None:
+        self.page.select_option("select[name=what]", label=what)
+        self.page.locator('form[action$="/add"] button').click()
+        self._done(2)
+        expect(self.page.locator("#editor")).to_be_visible()
+
     def _done(self, acts: int = 1) -> None:
         self.acts += acts
         settled(self.page)
@@ -130,10 +136,7 @@ def test_five_channels_from_an_empty_job(page: Page) -> None:
 def test_two_amplifiers_a_block_and_a_second_battery_from_an_empty_job(page: Page) -> None:
     walk = Walk(page)
     walk.open("Orla Fenwick", "Brume", "Halcyon", "estate", "more bass")
-    page.select_option("select[name=what]", label="battery")
-    page.locator('form[action$="/add"] button').click()
-    walk._done(2)
-    expect(page.locator("#editor")).to_be_visible()
+    walk.add("battery")
     walk.sheet("Plan")
     for part in (
         "Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Tessel Four 70", "Pell & Fenn Coax 65, pair",
@@ -180,3 +183,83 @@ def test_every_drawing_is_laid_out_for_a_phone(page: Page, job: str) -> None:
     assert radio["width"] > radio["height"]
     assert radio["y"] < nose["y"] + nose["height"] / 2
     expect(page.locator(".wide-only svg").first).to_be_hidden()
+
+
+def test_a_converter_on_the_rear_leads_from_an_empty_job(page: Page) -> None:
+    """9 V on a scope is a peak: 6.36 V rms (√2, handbook)."""
+    walk = Walk(page)
+    walk.open("Tove Marsh", "Dravel", "Lantern", "saloon", "more bass")
+    walk.add("power-aerial lead")
+    walk.fact("Speaker output at the last clean step", "9 Vp")
+    walk.sheet("Plan")
+    for part in ("Tessel M500", "Morrowick 10 D4", "Cooperage 45 vented", "Sprig LC2 active"):
+        walk.pick(part)
+    walk.choose("at the", "leads at the speakers")
+    walk.press("Put it beside", ".docket")
+    walk.sheet("Loads")
+    expect(page.locator("tr.sel").first).to_contain_text("both coils in parallel")
+    walk.sheet("Signal")
+    expect(page.locator("main")).to_contain_text("6.36 V")
+    walk.sheet("Build")
+    sheet = rows(page)
+    tap = next(row for row in sheet if row.startswith("Signal tap "))
+    assert tap.startswith("Signal tap Rear left door, its leads Sprig LC2 active")
+    assert tap.endswith("splice"), "there is no plug to adapt in the boot"
+    assert any(row.startswith("Remote turn-on Power-aerial lead Tessel M500") for row in sheet)
+    assert any(row.startswith("Ground Sprig LC2 active Stud in the rear") for row in sheet), "where it is now"
+    assert any("30.00 V at the output" in row and "subsonic" in row and "low-pass 80 Hz" in row for row in sheet)
+    assert walk.acts < GOOD_WORK, walk.acts
+
+
+def test_a_driver_in_the_factory_subwoofers_place_from_an_empty_job(page: Page) -> None:
+    walk = Walk(page)
+    walk.open("Rhys Tallow", "Dravel", "Wren", "hatch", "more bass")
+    walk.sheet("Factory system")
+    page.locator("select[id$=vehicle-radio-tier-value]").first.select_option(label="radio plus subwoofer amplifier")
+    walk._done()
+    walk.press("Put in what such a system has")
+    walk.sheet("Baseline")
+    walk.fact("Factory subwoofer", "2.1")
+    expect(page.locator("main")).to_contain_text("as a 2 Ω speaker reads")
+    walk.sheet("Plan")
+    walk.pick("Pell & Fenn Slim 8 D4")
+    expect(page.locator(".docket")).to_contain_text("clear depth")
+    walk.sheet("Survey")
+    for label, size_mm in (("Cut-out", "213"), ("Depth", "104")):
+        row = page.locator("tr").filter(has=page.get_by_role("link", name="Factory subwoofer")).first
+        row.locator(f"td[data-label='{label}'] input:not([type=hidden])").first.fill(size_mm)
+        row.locator(f"td[data-label='{label}'] input:not([type=hidden])").first.press("Enter")
+        walk._done()
+    walk.sheet("Plan")
+    for part in ("Tessel M300", "Sprig LC2 active"):
+        walk.pick(part)
+    for part in ("Tessel M300", "Sprig LC2 active"):
+        page.locator("main table").get_by_role("link", name=part).first.click()
+        walk._done()
+        walk.choose("Fitted", "later")
+    walk.sheet("Build")
+    expect(page.locator("main")).to_contain_text("No new wires in this job.")
+    expect(page.locator("main")).to_contain_text("Pell & Fenn Slim 8 D4 on the later Tessel M300")
+    sheet = rows(page)
+    assert any("both coils in parallel, 2.00 Ω" in row and "as the old driver was" in row for row in sheet)
+    expect(page.locator("main")).not_to_contain_text("Not ready")
+    assert walk.acts < GOOD_WORK, walk.acts
+
+
+def test_headrest_speakers_from_an_empty_job(page: Page) -> None:
+    walk = Walk(page)
+    walk.open("Isolde Venn", "Voltane", "Swallow", "roadster", "clarity")
+    walk.add("headrest speakers")
+    walk.sheet("Plan")
+    walk.pick("Kettleworth Cushion 100, four")
+    expect(page.locator(".docket")).to_contain_text("2 Ω on Rear left, which wants 4 Ω")
+    for press in ("in series", "in series", "Put 150 µF in line", "Put 150 µF in line"):
+        walk.press(press, ".docket")
+    walk.sheet("Loads")
+    expect(page.locator("main")).to_contain_text("−6.0 dB")
+    walk.sheet("Build")
+    sheet = rows(page)
+    assert sum("in series with it" in row for row in sheet) == 2
+    assert sum(row.startswith("Speaker Factory radio's plug, rear") for row in sheet) == 2
+    expect(page.locator("main")).to_contain_text("airbag")
+    assert walk.acts < GOOD_WORK, walk.acts

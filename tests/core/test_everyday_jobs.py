@@ -11,7 +11,8 @@ import pytest
 from ohmack.core.document import Design
 from ohmack.core.document.design import Wish
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.factory import Tier
+from ohmack.core.document.links import FeedLink, GroundLink, LineLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import Body, Hand, SplitCharging
 from ohmack.core.evaluation.answer import Evaluation
@@ -19,6 +20,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.outputs import coil_wirings
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import ampacity_a, cable_price, conductor, sizes
+from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import new_vehicle, place_part
 from ohmack.core.planning.survey import add_to_survey
@@ -407,3 +409,56 @@ def test_a_charge_cable_goes_into_its_relay(estate: Design) -> None:
     assert entry.wire.area_mm2 <= 8.4 * 1.005, "nothing thicker is proposed"
     thick = apply_edits(design, [Edit(path=f"links/{entry.link.id}/wire/size", value="1/0 AWG")])
     assert "charge-cable: 1/0 AWG does not go into Hob charging relay 100" in stops(evaluate(thick))
+
+
+def test_a_choice_brings_along_what_belongs_to_it() -> None:
+    """There is no plug to adapt at the speakers' leads, and a part is grounded near where it stands (common practice);
+    what was chosen against the nearest stays.
+    """
+    design = with_parts(empty(Body.SALOON), "Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Sprig LC2 active")
+    tap = next(design.links_of(TapLink))
+    feed = next(design.links_of(FeedLink))
+    assert (tap.method.value, feed.ground_point_id) == ("plug adapter", "ground-radio")
+    spliced = apply_edits(design, follow(design, [Edit(path=f"links/{tap.id}/place", value="leads at the speakers")]))
+    assert next(spliced.links_of(TapLink)).method.value == "splice"
+    both = [
+        Edit(path=f"links/{tap.id}/place", value="leads at the speakers"),
+        Edit(path=f"links/{tap.id}/method", value="plug adapter"),
+    ]
+    assert next(apply_edits(design, follow(design, both)).links_of(TapLink)).method.value == "plug adapter"
+    away = [Edit(path="parts/converter/position", value={"x_m": 3.9, "y_m": -0.4})]
+    moved = apply_edits(design, follow(design, away))
+    assert next(moved.links_of(FeedLink)).ground_point_id == "ground-rear"
+    chosen = apply_edits(design, [Edit(path=f"links/{feed.id}/ground_point_id", value="ground-rear")])
+    back = apply_edits(chosen, follow(chosen, [Edit(path="parts/converter/position", value={"x_m": 1.4, "y_m": 0.3})]))
+    assert next(back.links_of(FeedLink)).ground_point_id == "ground-rear", "somebody chose it"
+    lead = next(design.links_of(GroundLink))
+    shifted = [Edit(path="parts/amp/position", value={"x_m": 1.7, "y_m": 0.3})]
+    assert next(k for k in apply_edits(design, follow(design, shifted)).links_of(GroundLink)).to_id == "ground-radio"
+    taped = apply_edits(design, [measured(f"links/{lead.id}/tape_length_m", 0.4)])
+    assert next(apply_edits(taped, follow(taped, shifted)).links_of(GroundLink)).to_id == "ground-rear", (
+        "it is measured"
+    )
+
+
+def test_a_factory_subwoofer_is_what_its_pair_reads() -> None:
+    """2.1 Ω at the plug is a 2 Ω driver (75 to 105 % of nominal, common practice), whatever was assumed; beside another
+    speaker on the pair the reading says nothing about one of them.
+    """
+    hatch = empty(Body.HATCH)
+    hatch = apply_edits(hatch, [measured("vehicle/radio/tier", "radio plus subwoofer amplifier")])
+    hatch = apply_edits(hatch, modules_for(hatch, Tier.SUB_AMPLIFIER))
+    sub = next(s for s in hatch.vehicle.speakers if "subwoofer" in s.name.lower())
+    (module,) = hatch.vehicle.modules
+    pair = f"vehicle/modules/{module.id}/channels/{sub.channel_id}/pair_resistance_ohm"
+    read = with_parts(apply_edits(hatch, [measured(pair, 2.1)]), "Morrowick 10 D4")
+    result = evaluate(read)
+    assert result.figures[f"{sub.id}/nominal_ohm"].value == 2.0
+    assert result.figures[f"{sub.channel_id}/load_ohm"].value == pytest.approx(2.0), "parallel, as the old one was"
+    row = next(p for p in result.results.baseline.pairs if p.channel.id == sub.channel_id)
+    assert (row.verdict.split(";")[0], row.good) == ("as a 2 Ω speaker reads", True)
+    assert next(c for c in result.results.circuits if c.channel.id == sub.channel_id).on_file
+    bare = with_parts(hatch, "Morrowick 10 D4")
+    assert evaluate(bare).figures[f"{sub.channel_id}/load_ohm"].value == pytest.approx(8.0), "4 Ω was assumed"
+    shared = apply_edits(read, [Edit(path="vehicle/speakers/spk-rl/channel_id", value=sub.channel_id)])
+    assert f"{sub.id}/nominal_ohm" not in evaluate(shared).figures

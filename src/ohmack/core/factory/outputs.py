@@ -8,13 +8,14 @@ from math import log, log10
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.factory import Module, Radio, RadioChannel
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, within
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.small_parts import CrossoverNet, LoadResistor, SpeakerPad
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
-from ohmack.core.loads.driven import DC_HIGH, DC_LOW, DC_TYPICAL, sub_coils
+from ohmack.core.loads.driven import sub_coils
+from ohmack.core.loads.nominals import nominal_of, sub_pair_of
 from ohmack.core.loads.pads import pad_before, through_pad
 from ohmack.core.physics.baseline import joined_ohm, relative_change
 from ohmack.core.physics.signal_chain import rms_from
@@ -125,15 +126,6 @@ def _coils_term(book: Book, speaker: Speaker, sub: Subwoofer, was: Figure | None
     return book.reading(f"{sub.id}/{speaker.id}/coils_ohm", reading, chosen, coils, name=name).term
 
 
-NOMINALS_OHM = (4.0, 2.0, 8.0, 3.0, 6.0, 1.0, 16.0)  # what speakers are sold as, the commonest first; common practice
-
-
-def nominal_of(read_ohm: float) -> float:
-    """The nominal impedance [ohm] a DC resistance [ohm] is 75 to 105 % of, the commonest first; else the nearest."""
-    held = (z for z in NOMINALS_OHM if DC_LOW * z <= read_ohm <= DC_HIGH * z)
-    return next(held, min(NOMINALS_OHM, key=lambda z: abs(log(z * DC_TYPICAL / read_ohm))))
-
-
 BY_READING = Formula(
     "Nominal by its reading", "ohm", "the nominal it is 75 to 105 % of, the commonest first", nominal_of, PRACTICE
 )
@@ -142,11 +134,20 @@ BY_READING = Formula(
 def _nominal(book: Book, speaker: Speaker) -> Term:
     """The nominal impedance of a speaker of the car; what the meter read goes before what nobody checked."""
     fact, read = speaker.impedance_ohm, speaker.dc_resistance_ohm
-    if fact.basis is Basis.ASSUMED and read.value is not None:
+    if fact.basis is not Basis.ASSUMED:
+        return book.fact(speaker, lambda it: it.impedance_ohm, f"{speaker.name}, nominal impedance", "ohm")
+    pair = sub_pair_of(book.design.vehicle, speaker)
+    if read.value is not None:
         term = book.fact(speaker, lambda it: it.dc_resistance_ohm, f"{speaker.name}, DC resistance read", "ohm")
-        name = f"{speaker.name}, nominal by its reading"
-        return book.figure(f"{speaker.id}/nominal_ohm", BY_READING, term, name=name).term
-    return book.fact(speaker, lambda it: it.impedance_ohm, f"{speaker.name}, nominal impedance", "ohm")
+    elif pair is not None and pair.pair_resistance_ohm.value is not None:
+        held = next(at(o, lambda it: it.channels) for o in book.design.vehicle.sources if pair in o.channels)
+        there = pair.pair_resistance_ohm
+        path = within(held, pair, lambda it: it.pair_resistance_ohm)
+        term = Term(f"{pair.name}, read at the plug", there.value, "ohm", there.basis, None, there.basis.word, path)
+    else:
+        return book.fact(speaker, lambda it: it.impedance_ohm, f"{speaker.name}, nominal impedance", "ohm")
+    name = f"{speaker.name}, nominal by its reading"
+    return book.figure(f"{speaker.id}/nominal_ohm", BY_READING, term, name=name).term
 
 
 def _now(book: Book, speaker: Speaker, drivers: New, was: Figure | None, lowest: Figure) -> Term:

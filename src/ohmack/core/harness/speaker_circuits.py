@@ -13,6 +13,7 @@ from ohmack.core.document.handles import at_id
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.errors import UnknownName
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW
+from ohmack.core.loads.nominals import nominal_by_pair
 from ohmack.core.physics.baseline import joined_ohm
 from ohmack.core.record import record
 from ohmack.core.reference import table
@@ -119,6 +120,10 @@ def _reaches(design: Design, channel: RadioChannel, read_ohm: float, settled: di
     series_now = any(s.pairing == "series" and s.paired_with_id for s in design.vehicle.speakers if s.id in now)
     found = []
     spans = {s.id: _span_ohm(s) for s in near}
+    for speaker in near:
+        nominal = nominal_by_pair(design.vehicle, speaker) if speaker.channel_id == channel.id else None
+        if nominal is not None:
+            spans[speaker.id] = DC_LOW * nominal, DC_HIGH * nominal
     for size in range(1, MOST_TOGETHER + 1):
         for group in combinations(near, size):
             for in_series in (False, True) if size > 1 else (False,):

@@ -21,6 +21,7 @@ from ohmack.core.document.links import (
 )
 from ohmack.core.fit.runs import ends, over_loom_from
 from ohmack.core.physics.geometry import Point
+from ohmack.core.planning.brought_along import brought_along
 from ohmack.core.planning.routing import Floor, Lane, Rect, floor_of, route
 
 # Side by side along the sill, power never down the middle where the signals may go; common practice.
@@ -128,9 +129,10 @@ def follow(design: Design, edits: Sequence[Edit]) -> tuple[Edit, ...]:
         edits: the edits.
 
     Returns:
-        the edits, followed by new ways; a way set by hand stays while its ends stay near where they were, and is
-        marked as such when its way points are edited.
+        the edits, followed by what they bring along and by new ways; a way set by hand stays while its ends stay near
+        where they were, and is marked as such when its way points are edited.
     """
+    edits = (*edits, *brought_along(design, edits))
     touched = {e.path.split("/")[1] for e in edits if e.path.startswith(f"{LISTS}/") and "/way_points" in e.path}
     after = apply_edits(design, edits)
     more = [

@@ -36,13 +36,15 @@ from ohmack.core.document.parts import (
     Subwoofer,
 )
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.document.vehicle import Feed, FeedRole, GroundKind, GroundPoint, KeyState
+from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.planning.blocks import block_with_room, free_id, wire_in
+from ohmack.core.planning.brought_along import ground_for
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines
 from ohmack.core.planning.routing import floor_of
+from ohmack.core.signal.switch_on import PREFERENCE
 from ohmack.core.supply.own_runs import feed_refuses
 
 
@@ -106,7 +108,6 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
     return tuple(edits)
 
 
-NEVER_GROUND = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)  # they hold a person
 REAR = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT, ChannelPlace.REAR)
 
 
@@ -134,11 +135,12 @@ def _tapped(design: Design, part_id: str) -> bool:
 
 def _switch(design: Design) -> HeadUnit | Accessory | Feed | None:
     """What switches a part on: the remote lead of a new radio, the car's own, the output of a bus interface, else the
-    first feed that is live with the key and dead without it.
+    power-aerial lead, else the first feed that is live with the key and dead without it.
     """
     unit = next((u for u in design.parts_of(HeadUnit) if u.remote_out_limit_a), None)
     box = next((a for a in design.parts_of(Accessory) if a.remote_out_limit_a), None)
     alive = [f for f in design.vehicle.feeds if f.live.value and KeyState.ASLEEP not in f.live.value]
+    alive.sort(key=lambda f: PREFERENCE.index(f.role) if f.role in PREFERENCE else len(PREFERENCE))
     own = next((f for f in alive if f.role is FeedRole.REMOTE), None)
     return unit or own or box or next(iter(alive), None)
 
@@ -146,17 +148,6 @@ def _switch(design: Design) -> HeadUnit | Accessory | Feed | None:
 def _fuse_at(value_m: float, low_m: float, high_m: float) -> dict[str, Any]:
     """A fuse this far from its source, until somebody measures it."""
     return {"from_source_m": {"value": value_m, "basis": "assumed", "low": low_m, "high": high_m}}
-
-
-def _ground_for(design: Design, place: Position) -> GroundPoint | None:
-    """The nearest ground point that may be used; where the work must be reversible, one that needs no drill first."""
-
-    def worse(point: GroundPoint) -> tuple[bool, bool, float]:
-        kind = point.kind.value
-        drilled = design.intake.reversible and kind is GroundKind.SELF_TAPPING
-        return kind in NEVER_GROUND, drilled, abs(point.position.x_m - place.x_m)
-
-    return min(design.vehicle.ground_points, key=worse, default=None)
 
 
 def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> None:
@@ -177,7 +168,7 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
         }
         front = battery.position.x_m < floor_of(design).bulkhead_m < place.x_m
         add(f"power-{part.id}", run | {"from_id": battery.id, "fuse": fuse, "engine_space": front})
-    point = _ground_for(design, place)
+    point = ground_for(design, place)
     if ("ground", part.id) not in tied and point is not None:
         tape = {"value": 0.45, "basis": "assumed", "low": 0.3, "high": 0.5}
         add(f"ground-{part.id}", {"kind": "ground", "from_id": part.id, "to_id": point.id, "tape_length_m": tape})
@@ -242,7 +233,7 @@ def _feed_straight(design: Design, part: PoweredSubwoofer, add: Any) -> None:
 
 def _on_feed(design: Design, part_id: str, feed: Feed, near: Position) -> dict[str, Any]:
     """A part on a factory feed, fused close to it, grounded near some place."""
-    point = _ground_for(design, near)
+    point = ground_for(design, near)
     return {
         "kind": "feed",
         "from_id": feed.id,
@@ -261,7 +252,7 @@ def _connect_relay(design: Design, relay: ChargingRelay, add: Any) -> tuple[Edit
     second = next((b for b in others if b.id not in charged), None)
     if second is None or any(link.through_id == relay.id for link in design.links_of(ChargeLink)):
         return ()
-    point = _ground_for(design, second.position)
+    point = ground_for(design, second.position)
     add(
         f"charge-{second.id}",
         {

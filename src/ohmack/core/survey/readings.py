@@ -5,9 +5,10 @@ from __future__ import annotations
 from ohmack.core.document import Basis
 from ohmack.core.document.factory import Radio, RadioChannel
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.vehicle import Speaker
+from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.figures.figure import Book, Figure, Formula
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW
+from ohmack.core.loads.nominals import nominal_by_pair
 from ohmack.core.physics.baseline import bass_lost_db, joined_ohm, last_clean_step, standby_days
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
@@ -105,6 +106,14 @@ def _expected_ohm(speakers: tuple[Speaker, ...]) -> float | None:
     return joined_ohm(known, in_series) if known and len(known) == len(nominal) else None
 
 
+def _another_nominal(vehicle: Vehicle, speakers: tuple[Speaker, ...]) -> tuple[str, bool] | None:
+    """The verdict on a factory subwoofer that reads as one of another nominal than was assumed."""
+    nominal = nominal_by_pair(vehicle, speakers[0]) if len(speakers) == 1 else None
+    if nominal is None or nominal == speakers[0].impedance_ohm.value:
+        return None
+    return f"as a {nominal:g} Ω speaker reads; what is on file was only assumed", True
+
+
 def _pairs(book: Book) -> tuple[PairReading, ...]:
     vehicle = book.design.vehicle
     rows = []
@@ -114,7 +123,7 @@ def _pairs(book: Book) -> tuple[PairReading, ...]:
             speakers = tuple(s for s in vehicle.speakers if s.channel_id == channel.id)
             read = channel.pair_resistance_ohm.value
             expected = _expected_ohm(speakers) if read is not None else None  # what nobody read rests on nothing
-            verdict, good = _judge_pair(expected, read, channel, speakers)
+            verdict, good = _another_nominal(vehicle, speakers) or _judge_pair(expected, read, channel, speakers)
             rows.append(
                 PairReading(
                     channel,
