@@ -17,10 +17,11 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.functions import Fate, judge_functions
-from ohmack.core.factory.strategies import CRITERIA, advise, weigh
+from ohmack.core.factory.strategies import CRITERIA, advise
+from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.factory import modules_for
-from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
 from ohmack.core.planning.strategy import ROLE_KINDS, filled, lay_strategy
 from ohmack.core.reference import read_toml
 from ohmack.demo.building import catalogue
@@ -109,7 +110,7 @@ def test_wishes_budget_and_functions_steer_the_advice() -> None:
     assert clear is not None
     assert bass.key is StrategyKey.RADIO_PICKUP
     assert clear.key is StrategyKey.DRIVER_SWAP  # no amplifier needed is a valid answer
-    poor = advise(car(Tier.PLAIN, Wish.BASS, budget=200.0)).best
+    poor = advise(car(Tier.PLAIN, Wish.BASS, budget=300.0)).best
     assert poor is not None
     assert poor.key is StrategyKey.POWERED_SUB
     asked = car(Tier.AMPLIFIED, Wish.SCREEN, Wish.CLARITY, Wish.BASS, must_keep=(Keep.CHIMES,))
@@ -158,7 +159,7 @@ def test_the_tables_obey_their_own_laws() -> None:
     ways, prices = read_toml("strategies")["ways"], read_toml("strategies")["roles"]["price"]
     assert {k.value for k in StrategyKey} == {name for name, row in ways.items() if isinstance(row, dict)}
     for row in (r for r in ways.values() if isinstance(r, dict)):
-        assert set(row["serves"]) == {w.value for w in Wish}
+        assert set(row["serves"]) == {w.value for w in Wish if w is not Wish.RELIABLE}, "that is its robust mark"
         assert all(0 <= x <= 1 for x in (*row["serves"].values(), row["whole"], row["robust"]))
         assert row["minutes"][0] < row["minutes"][1]
         assert set(row["needs"]) <= set(prices)
@@ -221,3 +222,144 @@ def test_a_measure_a_person_chose_stays_when_the_way_changes() -> None:
         untouched = apply_edits(design, lay_strategy(design, way.key.value, catalogue()).edits)
         again = apply_edits(untouched, lay_strategy(untouched, way.key.value, catalogue()).edits)
         assert again == untouched
+
+
+def coupe(**amplifier: object) -> Design:
+    """Job H: an old coupé, its analogue amplifier sounds right, doors of about 1 Ω; a hidden subwoofer is planned."""
+    design = Design.model_validate({
+        "vehicle": new_vehicle("Harrow", "Merle", 1993, Body.COUPE, Hand.RIGHT).model_dump(),
+        "intake": {"wishes": [Wish.SCREEN.value, Wish.BASS.value, Wish.HIDDEN.value], "budget": 1100.0},
+    })  # fmt: skip
+    design = apply_edits(design, [found_out("vehicle/radio/tier", Tier.AMPLIFIED.value)])
+    design = apply_edits(design, modules_for(design, Tier.AMPLIFIED))
+    known = {"sounds_right": True, "level": "follows the volume", **amplifier}
+    edits = [found_out(f"vehicle/modules/factory-amp/{name}", value) for name, value in known.items()]
+    edits += [found_out(f"vehicle/speakers/spk-f{s}/dc_resistance_ohm", ohm) for s, ohm in (("l", 1.0), ("r", 0.9))]
+    design = apply_edits(design, edits)
+    sub = next(t for t in catalogue() if t["name"] == "Cooperage Underseat 8")
+    return apply_edits(design, place_part(design, dict(sub)))
+
+
+def roadster() -> Design:
+    """Job I: an open two-seater on an optical ring, where an adapter failed after a day; it must be reliable."""
+    design = Design.model_validate({
+        "vehicle": new_vehicle("Voltane", "Swift", 2008, Body.ROADSTER, Hand.LEFT).model_dump(),
+        "intake": {"wishes": [Wish.CLARITY.value, Wish.SCREEN.value, Wish.RELIABLE.value], "budget": 2600.0},
+    })  # fmt: skip
+    design = apply_edits(design, [found_out("vehicle/radio/tier", Tier.RING.value)])
+    design = apply_edits(design, modules_for(design, Tier.RING))
+    changer = {"id": "changer", "name": "Disc changer", "kind": "disc changer", "position": {"x_m": 3.2, "y_m": -0.4}}
+    failed = {"id": "died", "name": "Ring adapter, dead after a day", "kind": "adapter that failed",
+              "position": {"x_m": 1.6, "y_m": 0.1}}  # fmt: skip
+    return apply_edits(design, [
+        Edit(op="add", path="vehicle/modules", value=changer),
+        Edit(op="add", path="vehicle/alterations", value=failed),
+    ])  # fmt: skip
+
+
+def found_out(path: str, value: object) -> Edit:
+    return Edit(path=path, value={"value": value, "basis": "measured"})
+
+
+def test_what_is_known_of_a_car_decides_and_is_the_reason_given() -> None:
+    """Common practice, no source: an amplifier that sounds right, made for 1 Ω doors, on analogue lines stays; one
+    whose adapter failed is bypassed.
+    """
+    kept, replaced = advise(coupe()), advise(roadster())
+    assert kept.best is not None
+    assert kept.best.key is StrategyKey.RADIO_KEEP_AMPLIFIER
+    said = " ".join(kept.reasons)
+    assert "sounds right to the customer" in said
+    assert "front left door and front right door are about 1 Ω" in said
+    assert "no digital adapter that could fail" in said
+    assert "line adapter" in kept.best.needs, "line leads, no digital adapter"
+    assert not any("digital adapter" in risk for risk in kept.best.risks)
+    assert any("hum" in risk for risk in kept.best.risks), "the case against is told"
+    assert replaced.best is not None
+    assert replaced.best.key is StrategyKey.RADIO_BYPASS
+    said = " ".join(replaced.reasons)
+    assert "where one failed in this car before (ring adapter, dead after a day)" in said
+    assert "where disc changer is" in said
+    keep = next(c for c in replaced.ranked if c.key is StrategyKey.RADIO_KEEP_AMPLIFIER)
+    assert any("until it is known why, another may too" in risk for risk in keep.risks)
+    healthy = apply_edits(roadster(), [Edit(op="remove", path="vehicle/alterations/died")])
+    fine = next(c for c in advise(healthy).ranked if c.key is StrategyKey.RADIO_KEEP_AMPLIFIER)
+    assert fine.marks["robust"] == pytest.approx(keep.marks["robust"] + min(0.4, fine.marks["robust"]))
+
+
+def test_each_thing_known_moves_the_marks_its_own_way() -> None:
+    def marks(design: Design, key: StrategyKey) -> dict[str, float]:
+        return dict(next(c for c in advise(design).ranked if c.key is key).marks)
+
+    keep, anew = StrategyKey.RADIO_KEEP_AMPLIFIER, StrategyKey.RADIO_BYPASS
+    base = coupe()
+    wrong = coupe(sounds_right=False)
+    assert marks(wrong, keep)["sound"] < marks(base, keep)["sound"]
+    assert marks(wrong, anew)["sound"] > marks(base, anew)["sound"]
+    usual = apply_edits(base, [found_out(f"vehicle/speakers/spk-f{s}/dc_resistance_ohm", 3.4) for s in "lr"])
+    assert marks(usual, anew)["robust"] == pytest.approx(marks(base, anew)["robust"] + 0.35)
+    assumed = apply_edits(base, [
+        Edit(path=f"vehicle/speakers/spk-f{s}/dc_resistance_ohm", value={"value": None}) for s in "lr"
+    ] + [Edit(path="vehicle/speakers/spk-fl/impedance_ohm", value={"value": 1.0, "basis": "assumed"})])  # fmt: skip
+    assert marks(assumed, anew)["robust"] == pytest.approx(marks(usual, anew)["robust"]), "a guess is no evidence"
+    reliable = advise(base.model_copy(update={
+        "intake": base.intake.model_copy(update={"wishes": (*base.intake.wishes, Wish.RELIABLE)})
+    }))  # fmt: skip
+    assert reliable.weights.robust == 5.0
+
+
+def test_cost_is_graded_inside_the_budget_with_labour_and_a_weight_of_nothing_counts_nothing() -> None:
+    """Half the budget marks 75, the budget 50, one and a half 0; labour at the shop's rate is part of it."""
+    assert [limit_mark(v, 1000.0) for v in (0.0, 500.0, 1000.0, 1250.0, 1500.0, 9e9)] == pytest.approx(
+        [1.0, 0.75, 0.5, 0.25, 0.0, 0.0]
+    )
+    design = car(Tier.PLAIN, Wish.BASS, budget=2000.0)
+    for c in (c for c in advise(design).ranked if c.possible):
+        hours = (c.minutes[0] / 60, c.minutes[1] / 60)
+        assert c.labour == pytest.approx(tuple(h * design.policy.labour_rate for h in hours))
+        assert c.marks["cost"] == pytest.approx(limit_mark(sum(c.total) / 2, 2000.0))
+    dear = design.model_copy(update={"policy": design.policy.model_copy(update={"labour_rate": 240.0})})
+    pairs = zip(advise(dear).ranked, advise(design).ranked, strict=True)
+    assert any(a.marks["cost"] < b.marks["cost"] for a, b in pairs)
+    poor = car(Tier.PLAIN, Wish.BASS, budget=300.0)
+    only_sound = poor.model_copy(update={"weights": Weights(**(dict.fromkeys(CRITERIA, 0.0) | {"sound": 5.0}))})
+    first = advise(only_sound).ranked[0]
+    assert first.over_budget, "cost weighs nothing: what does most for the wishes comes first"
+    for ranked in (advise(poor).ranked, advise(only_sound).ranked):
+        possible = [c for c in ranked if c.possible]
+        for above, c in zip(possible, possible[1:], strict=False):
+            assert round(above.score, 2) >= round(c.score, 2) or c.below, "higher and below is always explained"
+
+
+def test_many_outputs_to_drive_anew_take_channels_a_processor_and_days() -> None:
+    """Thirteen active outputs: thirteen channels, more than one day (common practice)."""
+    design = car(Tier.RING, Wish.SCREEN, Wish.CLARITY)
+    few = next(c for c in advise(design).ranked if c.key is StrategyKey.RADIO_BYPASS)
+    edits = [
+        Edit(op="add", path="vehicle/modules/factory-amp/channels", value={
+            "id": f"x{n}", "name": f"Pair {n}", "band": {"value": "high range", "basis": "measured"}})
+        for n in range(9)
+    ] + [
+        Edit(op="add", path="vehicle/speakers", value={
+            "id": f"s{n}", "name": f"Speaker {n}", "position": {"x_m": 2.0, "y_m": 0.1}, "channel_id": f"x{n}"})
+        for n in range(9)
+    ]  # fmt: skip
+    many = next(c for c in advise(apply_edits(design, edits)).ranked if c.key is StrategyKey.RADIO_BYPASS)
+    assert many.channels == (
+        "13 outputs of the factory amplifier to drive anew: 13 channels and a processor that splits the bands"
+    )
+    assert "processor" in many.needs
+    assert many.minutes[1] > few.minutes[1] + 12 * 60
+    assert many.cost[0] > few.cost[0] + 2 * 120
+    hidden = next(c for c in advise(design).ranked if c.key is StrategyKey.SCREEN_ON_TOP)
+    assert hidden.possible
+    assert not hidden.fate(Fate.LOST), "the master of the ring stays at work"
+    plain = next(c for c in advise(car(Tier.PLAIN, Wish.SCREEN)).ranked if c.key is StrategyKey.SCREEN_ON_TOP)
+    assert not plain.possible
+
+
+def test_a_wish_for_a_screen_takes_a_screen() -> None:
+    laid = lay_strategy(car(Tier.PLAIN, Wish.SCREEN), StrategyKey.NEW_RADIO.value, catalogue())
+    assert "Quillon S2 screen radio" in laid.put_in
+    plain = lay_strategy(car(Tier.PLAIN, Wish.CLARITY), StrategyKey.NEW_RADIO.value, catalogue())
+    assert "Quillon Q1 plain radio" in plain.put_in

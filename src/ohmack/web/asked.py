@@ -13,7 +13,8 @@ from ohmack.core.document.vehicle import Battery, BatteryRole, Feed, FeedRole, G
 
 FIT = ("cut_out_mm", "depth_mm", "window_depth_mm", "trim_clearance_mm", "adapter_ring_mm")
 OUTPUT = ("source_voltage_v", "clip_step", "bridged", "tap_low_hz")
-TRAITS = ("level", "band_split", "equalised", "load_sensing")
+TRAITS = ("level", "band_split", "equalised", "load_sensing", "sounds_right")
+LINE_IN = ("input_limit_v", "balanced", "woken_by")
 LEISURE = ("own_running_v", "own_resting_v", "cca_a", "capacity_ah", "cut_off_v")
 LINES = ("line_pairs", "line_v")
 OPENING = ("opening_width_mm", "opening_height_mm", "opening_depth_mm")
@@ -33,7 +34,7 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
     match thing:
         case Module():
             if thing.amplifies:
-                return ("fitted", *TRAITS, *(OUTPUT if thing.channels else ()))
+                return ("fitted", *TRAITS, *LINE_IN, *(OUTPUT if thing.channels else ()))
             return ("fitted",)
         case Speaker(place=SpeakerPlace.HEADREST):
             return ("impedance_ohm", "takes_w", "dc_resistance_ohm", "own_capacitor")

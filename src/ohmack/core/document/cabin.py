@@ -53,6 +53,7 @@ class AlterationKind(StrEnum):
     SPLICE = "old splice"
     DEAD_END = "dead end"
     ADDED = "added module"
+    FAILED_ADAPTER = "adapter that failed"
     MISSING = "missing plug"
     MIXED_COLOURS = "mixed colours"
 

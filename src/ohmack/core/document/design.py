@@ -64,6 +64,7 @@ class Wish(StrEnum):
     SCREEN = "a modern screen"
     HIDDEN = "hidden"
     ORIGINAL = "keep it original"
+    RELIABLE = "reliable for years"
 
 
 class Keep(StrEnum):

@@ -154,6 +154,15 @@ class Level(StrEnum):
     VARIABLE = "follows the volume"
 
 
+class WokenBy(StrEnum):
+    """What switches a factory amplifier on."""
+
+    REMOTE = "a lead from the radio"
+    BUS = "the data bus"
+    KEY = "the key, by its own feed"
+    SOUND = "the signal itself"
+
+
 class Module(Output):
     """A box of the factory system besides the radio."""
 
@@ -167,6 +176,10 @@ class Module(Output):
     band_split: Fact[bool] = Field(default_factory=Fact, title="Splits the bands over its channels")
     equalised: Fact[bool] = Field(default_factory=Fact, title="Equalises, bass falls as volume rises")
     load_sensing: Fact[bool] = Field(default_factory=Fact, title="Senses its load")
+    sounds_right: Fact[bool] = Field(default_factory=Fact, title="Sounds right to the customer")
+    input_limit_v: Fact[Volts] = Field(default_factory=Fact, title="Line input takes up to")
+    balanced: Fact[bool] = Field(default_factory=Fact, title="Balanced inputs (neither wire is ground)")
+    woken_by: Fact[WokenBy] = Field(default_factory=Fact, title="Switched on by")
 
     @property
     def amplifies(self) -> bool:

@@ -139,6 +139,7 @@ class HeadUnit(PartBase):
     width_mm: SizeMm = Field(178.0, title="Width")
     height_mm: SizeMm = Field(50.0, title="Height")
     depth_mm: SizeMm = Field(title="Depth with plugs")
+    screen: bool = Field(False, title="Has a screen")
     power_w: Watts = Field(18.0, title="RMS power per channel at 4 Ω")
     lowest_load_ohm: Impedance = Field(4.0, title="Lowest permitted load")
     line_v: LineVolts | None = Field(None, title="Line output")
@@ -242,6 +243,7 @@ class Accessory(PartBase):
         "bracket",
         "adapter",
         "amplifier adapter",
+        "line adapter",
         "interface",
         "aerial adapter",
         "digital aerial",

@@ -21,6 +21,7 @@ class StrategyKey(StrEnum):
     POWERED_SUB = "powered subwoofer"
     DRIVER_SWAP = "new speakers on factory power"
     NEW_RADIO = "new radio alone"
+    SCREEN_ON_TOP = "factory radio hidden, a screen on its input"
 
 
 Weight = Annotated[float, Field(ge=0, le=5)]

@@ -3,18 +3,22 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from dataclasses import replace
 
 from ohmack.core.document import Basis, Design, Intake
 from ohmack.core.document.design import Wish
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey, Weights
+from ohmack.core.factory.evidence import Evidence, adapted_digitally, digital_link, evidence, splits_bands
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge_functions
 from ohmack.core.factory.graph import about
 from ohmack.core.factory.pickup_places import Pickup, pickups
+from ohmack.core.factory.strategy_marks import HALF_DAY_MIN, NO_BUDGET, Span, limit_mark, moved, spans, weigh
 from ohmack.core.factory.strategy_words import channel_words, signal_words, supply_words
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml
@@ -23,8 +27,9 @@ WORTH = {Fate.KEPT: 1.0, Fate.ADAPTED: 0.7, Fate.LOST: 0.0}
 ASKED, VITAL = 3.0, 5.0  # how much more a function counts that the customer asked for, or that the car needs
 CRITERIA = tuple(Weights.model_fields)
 GOALS = (Wish.BASS, Wish.CLARITY, Wish.SCREEN)  # what must come out; the other wishes say in what manner
+DIGITAL = 0.15  # how much less robust a way is whose music goes through a digital adapter, common practice
+CHOSEN_BASS = 0.6  # how well bass is served where a person put a subwoofer into the plan, whatever the way
 ENOUGH = 0.4  # a goal served less than this is missed
-NO_BUDGET, HALF_DAY_MIN = 900.0, 240.0  # what cost and time are held against where nothing is said
 
 
 @record
@@ -40,8 +45,9 @@ class Candidate:
     signal: str
     supply: str
     channels: str
-    cost: tuple[float, float]
-    minutes: tuple[float, float]
+    cost: Span  # parts
+    minutes: Span
+    labour: Span  # at the shop's rate
     uncut: bool
     case: str
     risks: tuple[str, ...]
@@ -50,6 +56,13 @@ class Candidate:
     short_of: tuple[str, ...]
     marks: Mapping[str, float]
     score: float = 0.0
+    known: tuple[Evidence, ...] = ()  # what this car says for and against it
+    below: str = ""  # why it stands below one with a lower mark
+
+    @property
+    def total(self) -> Span:
+        """Parts and labour together."""
+        return self.cost[0] + self.labour[0], self.cost[1] + self.labour[1]
 
     @property
     def possible(self) -> bool:
@@ -93,7 +106,7 @@ def usual_weights(intake: Intake) -> Weights:
         reversible=4.0 if intake.reversible or Wish.ORIGINAL in intake.wishes else 1.0,
         cost=2.0,
         time=1.0,
-        robust=2.0,
+        robust=5.0 if Wish.RELIABLE in intake.wishes else 2.0,
     )
 
 
@@ -128,6 +141,8 @@ def _obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str
             return "the factory amplifier stays silent without an adapter"
         case StrategyKey.NEW_RADIO if tier is Tier.RING:
             return "the audio leaves over the ring"
+        case StrategyKey.SCREEN_ON_TOP if tier is not Tier.RING:
+            return "the radio may go: no ring needs it as its master"
     return ""
 
 
@@ -142,6 +157,8 @@ def _acts(design: Design, key: StrategyKey) -> tuple[Intervention, ...]:
             return (new_radio,)
         case StrategyKey.RADIO_BYPASS if amplifier:
             return new_radio, Intervention(id=amplifier.id, act=Act.BYPASSED)
+        case StrategyKey.SCREEN_ON_TOP:
+            return (Intervention(id=radio, act=Act.REMOVED, keep_alive=(KeepAlive.STAYS,)),)
         case StrategyKey.REPLACE_AMPLIFIER if amplifier:
             adapter = (KeepAlive.INTERFACE,) if ring else ()
             return (Intervention(id=amplifier.id, act=Act.REPLACED, keep_alive=adapter),)
@@ -195,30 +212,22 @@ def _needs(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> Ite
     """The parts a strategy needs: its own, and what the functions it touches live on by."""
     roles = read_toml("strategies")["ways"][key.value]["needs"]
     assert isinstance(roles, list)
-    ring = design.vehicle.radio.tier.value is Tier.RING
+    digital = digital_link(design)
     for role in roles:
-        if role == "amplifier adapter" and not ring and "plug-in amplifier" in roles:
-            continue  # a plug-in amplifier on analogue lines needs none
+        if role == "amplifier adapter" and not digital:
+            if "plug-in amplifier" in roles:
+                continue  # a plug-in amplifier on analogue lines needs none
+            role = "line adapter"  # line leads to its plug are enough
         yield role
+    if key is StrategyKey.RADIO_BYPASS and splits_bands(design):
+        yield "processor"
     if key is StrategyKey.AFTER_AMPLIFIER and design.intake.reversible:
         yield "plug adapter"  # a splice would cost the way back
     if key is StrategyKey.NEW_RADIO and any(
         m.amplifies and m.fitted.value is not False for m in design.vehicle.modules
     ):
-        yield "amplifier adapter"  # the factory subwoofer amplifier heard the old radio
+        yield "line adapter"  # the factory subwoofer amplifier heard the old radio
     yield from dict.fromkeys(part for verdict in ledger for part in verdict.rests_on)
-
-
-def _spans(
-    needs: tuple[str, ...], acts: tuple[Intervention, ...], minutes: list[float]
-) -> tuple[tuple[float, float], tuple[float, float]]:
-    """Cost and time from low to high: the parts, and the keep-alive measures besides them."""
-    prices = read_toml("strategies")["roles"]["price"]
-    measures = [read_toml("functions")["measures"][m.value] for i in acts for m in i.keep_alive]
-    bare = [m for m in measures if not m["part"]]  # done without a part of its own
-    low, high = (sum(float(prices[n][i]) for n in needs) + sum(float(m["price"][i]) for m in bare) for i in (0, 1))
-    a, b = (minutes[i] + sum(float(m["minutes"][i]) for m in measures) for i in (0, 1))
-    return (low, high), (a, b)
 
 
 def _functions_mark(design: Design, ledger: tuple[Verdict, ...]) -> float:
@@ -256,15 +265,15 @@ def _open_facts(design: Design, patterns: list[str]) -> tuple[str, ...]:
     return tuple(found)
 
 
+def chosen_bass(design: Design) -> bool:
+    """Whether a person put a powered subwoofer into the plan that no way laid: it goes with any of them."""
+    return any(sub.laid_by is None for sub in design.parts_of(PoweredSubwoofer))
+
+
 def _served(goals: list[float], manner: list[float]) -> float:
     """How far wishes are met: the worst goal counts as much as their mean, the manner a quarter."""
     goal = (sum(goals) / len(goals) + min(goals)) / 2
     return 0.75 * goal + 0.25 * sum(manner) / len(manner) if manner else goal
-
-
-def _limit_mark(value: float, limit: float) -> float:
-    """1 up to half the limit, 0.5 at it, 0 from one and a half times on."""
-    return min(1.0, max(0.0, 1.5 - value / limit))
 
 
 def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...], kept: Kept, ask: bool = True) -> Candidate:
@@ -274,22 +283,31 @@ def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...], kept:
     ledger = judge_functions(design, acts)
     needs = tuple(_needs(design, key, ledger))
     interfaces = sum(KeepAlive.INTERFACE in i.keep_alive for i in acts)
-    cost, minutes = _spans(needs, acts, [float(m) for m in way["minutes"]])
+    cost, minutes = spans(design, key, needs, acts)
+    labour = (minutes[0] / 60 * design.policy.labour_rate, minutes[1] / 60 * design.policy.labour_rate)
+    known = tuple(one for one in evidence(design) if key in one.ways) if not why_not else ()
     signal, quality = signal_words(design, key, taps)
-    goals = [float(way["serves"][w.value]) for w in design.intake.wishes if w in GOALS]
-    manner = [float(way["serves"][w.value]) for w in design.intake.wishes if w not in GOALS]
-    serves = _served(goals or [float(way["serves"][w.value]) for w in GOALS], manner)
+    serves_it = dict(way["serves"])
+    if chosen_bass(design):
+        serves_it[Wish.BASS.value] = max(float(serves_it[Wish.BASS.value]), CHOSEN_BASS)
+    goals = [float(serves_it[w.value]) for w in design.intake.wishes if w in GOALS]
+    robust = max(0.0, float(way["robust"]) - (DIGITAL if key in adapted_digitally(design) else 0.0))
+    serving = {**serves_it, Wish.RELIABLE.value: robust}
+    manner = [float(serving[w.value]) for w in design.intake.wishes if w not in GOALS]
+    serves = _served(goals or [float(serves_it[w.value]) for w in GOALS], manner)
     adapted = sum(v.fate is Fate.ADAPTED for v in ledger)
+    budget = design.intake.budget
     marks = {
         "sound": serves * quality,
         "functions": _functions_mark(design, ledger),
         "reversible": max(0.0, float(way["whole"]) - 0.1 * sum(KeepAlive.BOARD in i.keep_alive for i in acts)),
-        "cost": _limit_mark(sum(cost) / 2, design.intake.budget or NO_BUDGET),
-        "time": _limit_mark(sum(minutes) / 2, HALF_DAY_MIN),
-        "robust": max(0.0, float(way["robust"]) - 0.15 * interfaces - 0.03 * adapted),
+        "cost": limit_mark((sum(cost) + sum(labour)) / 2, budget or NO_BUDGET),
+        "time": limit_mark(sum(minutes) / 2, HALF_DAY_MIN),
+        "robust": max(0.0, robust - 0.15 * interfaces - 0.03 * adapted),
     }
-    budget = design.intake.budget
-    short_of = tuple(w.value for w in design.intake.wishes if w in GOALS and float(way["serves"][w.value]) < ENOUGH)
+    marks = moved(marks, known)
+    short_of = tuple(w.value for w in design.intake.wishes if w in GOALS and float(serves_it[w.value]) < ENOUGH)
+    link = "risks_digital" if digital_link(design) else "risks_analogue"
     return Candidate(
         key,
         str(way["plain"]),
@@ -302,43 +320,47 @@ def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...], kept:
         channel_words(design, key),
         cost,
         minutes,
+        labour,
         float(way["whole"]) >= 0.75,
         str(way["case"]),
-        tuple(way["risks"]),
+        (*(one.words for one in known if one.change < 0), *way.get(link, ()), *way["risks"]),
         _open_facts(design, list(way["verify"])) if ask else (),
-        budget is not None and cost[0] > budget,
+        budget is not None and cost[0] + labour[0] > budget,
         short_of,
         marks,
         weigh(marks, design.weights or usual_weights(design.intake)),
+        known,
     )
 
 
-def weigh(marks: Mapping[str, float], weights: Weights) -> float:
-    """The weighted mean of marks.
-
-    Parameters:
-        marks: criterion to mark, 0 to 1.
-        weights: what counts how much; only their ratios matter.
-
-    Returns:
-        0 to 1; the plain mean where every weight is zero.
-    """
-    given: dict[str, float] = {name: getattr(weights, name) for name in marks}
-    total = sum(given.values())
-    if total <= 0:
-        return sum(marks.values()) / len(marks)
-    return sum(marks[name] * given[name] for name in marks) / total
+def _place(c: Candidate, weights: Weights) -> tuple[bool, bool, int, float, str]:
+    """Where a candidate comes, the best first: money and wishes go before the mark while they weigh anything."""
+    over = c.over_budget and weights.cost > 0
+    short = len(c.short_of) if weights.sound > 0 else 0
+    return (not c.possible, over, short, -c.score, c.key.value)
 
 
-def _place(c: Candidate) -> tuple[bool, bool, int, float, str]:
-    """Where a candidate comes, the best first."""
-    return (not c.possible, c.over_budget, len(c.short_of), -c.score, c.key.value)
+def _why_below(ranked: list[Candidate], weights: Weights) -> Iterator[Candidate]:
+    """The candidates in their order, each that stands below a lower mark with the reason."""
+    for number, c in enumerate(ranked):
+        passed = [o for o in ranked[:number] if o.possible and round(o.score, 2) < round(c.score, 2)]
+        if not c.possible or not passed:
+            yield c
+            continue
+        reasons = []
+        if c.over_budget and weights.cost > 0 and not all(o.over_budget for o in passed):
+            reasons.append("over the budget with labour")
+        if weights.sound > 0 and any(len(o.short_of) < len(c.short_of) for o in passed):
+            reasons.append(f"little for {' and '.join(c.short_of)}")
+        yield replace(c, below=f"below lower marks: {', '.join(reasons)}" if reasons else "")
 
 
 def best_way(design: Design) -> StrategyKey | None:
     """The strategy that is recommended, without the words and questions of `advise`; None where the car allows none."""
     taps, kept = pickups(design.vehicle), kept_by_choice(design)
-    first = min((_candidate(design, key, taps, kept, ask=False) for key in StrategyKey), key=_place)
+    weights = design.weights or usual_weights(design.intake)
+    ways = (_candidate(design, key, taps, kept, ask=False) for key in StrategyKey)
+    first = min(ways, key=lambda c: _place(c, weights))
     return first.key if first.possible else None
 
 
@@ -356,14 +378,15 @@ def advise(design: Design) -> Advice:
     weights = design.weights or usual_weights(design.intake)
     taps = pickups(design.vehicle)
     kept = kept_by_choice(design)
-    ranked = sorted((_candidate(design, key, taps, kept) for key in StrategyKey), key=_place)
+    ways = [_candidate(design, key, taps, kept) for key in StrategyKey]
+    ranked = list(_why_below(sorted(ways, key=lambda c: _place(c, weights)), weights))
     possible = [c for c in ranked if c.possible]
     reasons = _reasons(possible[0], possible[1:], weights) if possible else ()
     return Advice(tuple(ranked), weights, reasons, _runner_up(possible, weights))
 
 
 def _reasons(best: Candidate, others: list[Candidate], weights: Weights) -> tuple[str, ...]:
-    found = [best.case]
+    found = [*(one.words for one in best.known if one.change > 0), best.case]
     lost, adapted = best.fate(Fate.LOST), best.fate(Fate.ADAPTED)
     if best.ledger and not lost:
         found.append(
@@ -374,6 +397,8 @@ def _reasons(best: Candidate, others: list[Candidate], weights: Weights) -> tupl
     if best.short_of:
         found.append(f"It does little for {' and '.join(best.short_of)}; nothing on the list does all that was asked.")
     if others:
+        against = [one.words for one in others[0].known if one.change < 0]
+        found += [f"Against {others[0].key.value}: {words}" for words in against[:2]]
         ahead = _lead(best, others[0], weights)
         if ahead:
             found.append(f"Ahead of the next on {' and '.join(ahead)}.")
@@ -392,4 +417,5 @@ def _runner_up(possible: list[Candidate], weights: Weights) -> str:
     best, second = possible[:2]
     better = _lead(second, best, weights)
     tail = f" It is better on {' and '.join(better)}." if better else ""
-    return f"{second.key.value[0].upper()}{second.key.value[1:]}: {second.case}{tail}"
+    speaks = "".join(f" {one.words}" for one in second.known if one.change > 0)
+    return f"{second.key.value[0].upper()}{second.key.value[1:]}: {second.case}{speaks}{tail}"

@@ -12,6 +12,7 @@ from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import FeedRole
+from ohmack.core.factory.evidence import active_words
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.supply.own_runs import feed_refuses
 from ohmack.core.wording import count, listed
@@ -57,6 +58,10 @@ def channel_words(design: Design, key: StrategyKey) -> str:
     radio = next(design.parts_of(HeadUnit), None)
     if key in (StrategyKey.RADIO_PICKUP, StrategyKey.AFTER_AMPLIFIER, StrategyKey.POWERED_SUB):
         return "one summed pair is enough for a subwoofer; fade stays with the factory system"
+    if key is StrategyKey.SCREEN_ON_TOP:
+        return "the factory amplifier and its speakers as they are, through the old radio"
+    if key is StrategyKey.RADIO_BYPASS and (active := active_words(design)):
+        return active
     if key is StrategyKey.RADIO_BYPASS:
         wanted = line_pairs_wanted(design)
         if radio is None:
@@ -100,6 +105,8 @@ def signal_words(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> 
         return f"{tap.name}, {tap.level}: {tap.words}", max(0.3, 1.0 - tap.badness / 80)
     if key in (StrategyKey.RADIO_BYPASS, StrategyKey.RADIO_KEEP_AMPLIFIER, StrategyKey.NEW_RADIO):
         return "line outputs of the new radio, 2 to 5 V, full range", 1.0
+    if key is StrategyKey.SCREEN_ON_TOP:
+        return "the screen's line output into an input of the old radio, which goes on as master of the ring", 0.85
     if key is StrategyKey.REPLACE_AMPLIFIER:
         amplifier = factory_amplifier(design)
         if amplifier is not None and amplifier.level.value is Level.FIXED:

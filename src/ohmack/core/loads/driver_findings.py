@@ -86,7 +86,7 @@ def amplifier_unfed(results: Results) -> Iterator[Draft]:
     radio = acts.get(design.vehicle.radio.id)
     if radio is None or radio.act is Act.BYPASSED or any(k in STILL_THERE for k in radio.keep_alive):
         return
-    if any(part.category == "amplifier adapter" for part in design.parts_of(Accessory)):
+    if any(part.category in ("amplifier adapter", "line adapter") for part in design.parts_of(Accessory)):
         return
     kept = [
         m

@@ -6,13 +6,16 @@ from collections.abc import Iterable
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
 from ohmack.core.document.part import Stands
 from ohmack.core.document.parts import Part, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.errors import UnknownName
+from ohmack.core.factory.evidence import low_ohm_speakers
 from ohmack.core.factory.strategies import Candidate, advise, kept_by_choice
+from ohmack.core.loads.nominals import nominal_of
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect_everything
@@ -32,6 +35,8 @@ ROLE_KINDS = {  # (part kind, accessory category) that fills a role
     "plug adapter": ("accessory", "adapter"),
     "amplifier adapter": ("accessory", "amplifier adapter"),
     "plug-in amplifier": ("plug-in amplifier", ""),
+    "line adapter": ("accessory", "line adapter"),
+    "processor": ("processor", ""),
     "powered subwoofer": ("powered subwoofer", ""),
     **{
         name: ("accessory", name)
@@ -92,8 +97,20 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
     return True
 
 
+def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
+    """Whether a part is what was wished for: a screen where one is wanted, an amplifier for every pair it is to drive
+    and for the speakers there are.
+    """
+    if role == "radio" and Wish.SCREEN in design.intake.wishes:
+        return bool(tree.get("screen"))
+    if role in ("plug-in amplifier", "amplifier") and (speakers := low_ohm_speakers(design)):
+        reads = min(s.dc_resistance_ohm.value or s.impedance_ohm.value or 0.0 for s in speakers)
+        return bool(tree["lowest_load_ohm"] <= nominal_of(reads))
+    return True
+
+
 def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) -> dict[str, Any] | None:
-    """The cheapest catalogue part that fills a role and goes with the car.
+    """The cheapest catalogue part that fills a role, goes with the car and is what was wished for.
 
     Parameters:
         design: the design.
@@ -106,7 +123,9 @@ def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) 
     kind, category = ROLE_KINDS[role]
     pool = [t for t in catalogue if t["kind"] == kind and (not category or t.get("category") == category)]
     pool.sort(key=lambda t: (t.get("price") is None, t.get("price") or 0.0, t["name"]))
-    return next((t for t in pool if _suits(design, role, t)), pool[0] if pool else None)
+    suited = [t for t in pool if _suits(design, role, t)]
+    wished = [t for t in suited if _as_wished(design, role, t)]
+    return next(iter(wished or suited or pool), None)
 
 
 @record

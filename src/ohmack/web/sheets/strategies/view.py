@@ -57,6 +57,12 @@ class StrategiesView:
         possible = [c for c in advice.ranked if c.possible]
         return possible if self.sort == "score" else sorted(possible, key=lambda c: -c.marks[self.sort])
 
+    def order_words(self, advice: Advice) -> str:
+        """How the ways are put in order, in words."""
+        first = ["what fits the budget"] if advice.weights.cost > 0 else []
+        first += ["what meets most wishes"] if advice.weights.sound > 0 else []
+        return f"First comes {', then '.join([*first, 'the higher mark'])}."
+
     def weights(self, advice: Advice) -> list[tuple[str, str, int]]:
         """(name, words, value) of every weight."""
         return [(n, f.title or n, round(getattr(advice.weights, n))) for n, f in Weights.model_fields.items()]
