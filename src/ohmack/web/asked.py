@@ -36,7 +36,7 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
             if thing.amplifies:
                 return ("fitted", *TRAITS, *LINE_IN, *(OUTPUT if thing.channels else ()))
             return ("fitted",)
-        case Speaker(place=SpeakerPlace.HEADREST):
+        case Speaker(place=SpeakerPlace.HEADREST | SpeakerPlace.BOX):
             return ("impedance_ohm", "takes_w", "dc_resistance_ohm", "own_capacitor")
         case Speaker():
             fit = FIT if thing.in_door else tuple(name for name in FIT if name != "window_depth_mm")

@@ -10,7 +10,7 @@ from ohmack.core.document.design import Wish
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Accessory, Box, PoweredSubwoofer, Subwoofer
-from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, Vehicle
+from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, SystemVoltage, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.wording import amount, trimmed
@@ -70,7 +70,8 @@ def seat_cable(results: Results) -> Iterator[Draft]:
 @rule("caution-high-voltage", "survey", LAW, caution=True)
 def high_voltage(results: Results) -> Iterator[Draft]:
     """Hybrid and electric cars."""
-    if results.design.vehicle.powertrain is not Powertrain.COMBUSTION:
+    low = results.design.vehicle.supply.system.value is SystemVoltage.PACK  # below 60 V there are no orange cables
+    if results.design.vehicle.powertrain is not Powertrain.COMBUSTION and not low:
         yield watch(
             at_the(Vehicle, lambda it: it.powertrain),
             "Orange cables are for qualified people only",

@@ -3,11 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
-from dataclasses import replace
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.handles import at
+from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.links import (
     CapacitorLink,
     ChargeLink,
@@ -16,30 +15,24 @@ from ohmack.core.document.links import (
     LineLink,
     Link,
     PowerLink,
-    RemoteLink,
     SpeakerLink,
     TapLink,
 )
-from ohmack.core.document.part import Phase, Stands
-from ohmack.core.document.parts import Part, PoweredSubwoofer
+from ohmack.core.document.parts import Driver, HeadUnit, Part, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundPoint, SpeakerPlace
-from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
+from ohmack.core.figures.figure import Book
 from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.physics.conductors import Conductor, cable_price, conductor
+from ohmack.core.physics.conductors import conductor
 from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
-from ohmack.core.reference import PRACTICE, table
+from ohmack.core.reference import table
 from ohmack.core.signal.ways import channel_words, line_source, pair_name
 from ohmack.core.supply.charging import FAMILY, Charging
 from ohmack.core.supply.results import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
 from ohmack.core.supply.stiffening import Stiffening
-
-COST = Formula("Parts and cable", "", "sum of parts for now and cable", lambda *p: sum(p), PRACTICE)
-
-CABLE = Formula("Cable of one size", "", "price a metre × lengths", lambda per_m, *m: per_m * sum(m), PRACTICE)
 
 PURPOSE = {
     "power": "Power", "ground": "Ground", "speaker": "Speaker", "tap": "Signal tap", "line": "Line level",
@@ -153,10 +146,10 @@ def wire_list(
             )
         )
         if isinstance(link, ChargeLink) and link.ground_point_id:
-            rows.append(_battery_ground(book.design, charged[link.id], size))
+            rows.append(battery_ground(book.design, charged[link.id], size))
         if isinstance(link, FeedLink) and link.ground_point_id:
             rows.append(_feed_ground(book, link, size))
-    return [*rows, *_new_places(book.design), *_knobs(book.design)]
+    return [*rows, *new_places(book.design), *_knobs(book.design)]
 
 
 def _charge_words(charging: Charging) -> str:
@@ -166,7 +159,7 @@ def _charge_words(charging: Charging) -> str:
     return f"{rating}, through {charging.relay.name}" if charging.relay else rating
 
 
-def _battery_ground(design: Design, charging: Charging, size: str) -> WireRow:
+def battery_ground(design: Design, charging: Charging, size: str) -> WireRow:
     """The ground lead of a second battery, as thick as its charge cable."""
     point = next(g for g in design.vehicle.ground_points if g.id == charging.link.ground_point_id)
     places = (charging.battery.position.point, point.position.point)
@@ -178,7 +171,7 @@ def _battery_ground(design: Design, charging: Charging, size: str) -> WireRow:
     )  # fmt: skip
 
 
-def _new_places(design: Design) -> Iterator[WireRow]:
+def new_places(design: Design) -> Iterator[WireRow]:
     """The cables of new speaker places that the radio or a factory amplifier drives: from its plug, or, in series, to
     the speaker before.
     """
@@ -187,8 +180,11 @@ def _new_places(design: Design) -> Iterator[WireRow]:
     colours = dict(table("harness", "speaker_leads")["rows"])
     size = conductor(NEW_PLACE_SIZE[design.policy.wire_system]).label
     done: set[str] = set()
+    unit = next(design.parts_of(HeadUnit), None)
+    new = {name for part in design.parts_of(Driver) for name in part.at_ids}
     for speaker in design.vehicle.speakers:
-        if not speaker.new_place or speaker.channel_id is None or speaker.id in amplified:
+        bare = unit is not None and not design.vehicle.has_known_plug and speaker.id in new
+        if not (speaker.new_place or bare) or speaker.channel_id is None or speaker.id in amplified:
             continue
         source = design.vehicle.source_of(speaker.channel_id)
         channel = next(c for c in source.channels if c.id == speaker.channel_id)
@@ -196,7 +192,7 @@ def _new_places(design: Design) -> Iterator[WireRow]:
         start, place = (
             (partner.name, partner.position)
             if partner is not None
-            else (f"{source.name}'s plug, {channel.name.lower()} pair", source.position)
+            else (f"{_end_of(design, source, unit)}, {channel.name.lower()} pair", source.position)
         )
         done.add(speaker.id)
         length_m = run_length_m((place.point, speaker.position.point), rise_m if partner is None else 0.0, slack)
@@ -208,6 +204,12 @@ def _new_places(design: Design) -> Iterator[WireRow]:
             speaker.id, PURPOSE["speaker"], start, speaker.name, size, length_m, Basis.ASSUMED.word,
             f"{base}, {base}/black", f"{joined}; the striped one is minus{seat}",
         )  # fmt: skip
+
+
+def _end_of(design: Design, source: Radio | Module, unit: HeadUnit | None) -> str:
+    """Where the cable of a pair begins: at the plug of the works, or at the new radio's own leads."""
+    own = unit is not None and source is design.vehicle.radio and not design.vehicle.has_known_plug
+    return f"{unit.name}, its leads" if unit is not None and own else f"{source.name}'s plug"
 
 
 NEW_PLACE_SIZE = {"AWG": "18 AWG", "mm2": "0.75 mm2"}  # for some 20 W of a radio, common practice
@@ -246,19 +248,20 @@ def _pair_words(design: Design, line: LineLink) -> str:
     return f"{name} into {into}" if into else name
 
 
-def _feed_grounded(design: Design, link: FeedLink) -> tuple[Part | None, GroundPoint, float | None]:
+def feed_grounded(design: Design, link: FeedLink) -> tuple[Part | None, GroundPoint, float | None]:
     """(the part, where it is grounded, how far that is by the plan [m]) of a part on a factory feed."""
     part = design.part(link.to_id)
     point = next(g for g in design.vehicle.ground_points if g.id == link.ground_point_id)
-    if part is None or part.position is None:
+    place = design.vehicle.radio.position if isinstance(part, HeadUnit) else part.position if part else None
+    if place is None:
         return part, point, None
     rise_m, slack = design.policy.rise_m, design.policy.slack_fraction
-    return part, point, run_length_m((part.position.point, point.position.point), rise_m, slack)
+    return part, point, run_length_m((place.point, point.position.point), rise_m, slack)
 
 
 def _feed_ground(book: Book, link: FeedLink, size: str) -> WireRow:
     """The ground of a part on a factory feed, as long as the plan says."""
-    part, point, length_m = _feed_grounded(book.design, link)
+    part, point, length_m = feed_grounded(book.design, link)
     name = part.name if part is not None else link.to_id
     note = "ring, bare metal"
     return WireRow(
@@ -316,84 +319,3 @@ def fuse_list(
                 )
             )
     return rows
-
-
-Metres = dict[tuple[str, str], tuple[Conductor, list[Term | Figure]]]  # by size and material
-
-
-def _metres(
-    book: Book,
-    runs: dict[str, Run],
-    supplies: Iterable[SupplyResult],
-    cables: Iterable[SpeakerCable],
-    charging: Iterable[Charging],
-    stiffening: Iterable[Stiffening],
-) -> Metres:
-    """Every length of every size; a wire of two cores twice. What has no length yet is not in it."""
-    design = book.design
-    found: Metres = {}
-
-    def put(wire: Conductor, length: Term | Figure, cores: int = 1) -> None:
-        if length.value:
-            found.setdefault((wire.label, wire.material), (wire, []))[1].extend([length] * cores)
-
-    def lead(name: str, length_m: float | None) -> Term:
-        return fixed(name, length_m or 0.0, "m")
-
-    for supply in supplies:
-        if supply.chosen:
-            put(supply.chosen.wire, runs[supply.link.id].length)
-            if supply.ground and supply.ground_wire:
-                put(supply.ground_wire, runs[supply.ground.id].length)
-    for entry in charging:
-        if entry.wire is not None:
-            put(entry.wire, runs[entry.link.id].length)
-            ground = _battery_ground(design, entry, entry.wire.label) if entry.link.ground_point_id else None
-            put(entry.wire, lead(f"{entry.battery.name}, its ground lead", ground.length_m if ground else None))
-    for steadied in stiffening:
-        if steadied.link is not None and steadied.wire is not None:
-            put(steadied.wire, runs[steadied.link.id].length, 2)
-    for row in _new_places(design):
-        put(conductor(NEW_PLACE_SIZE[design.policy.wire_system]), lead(f"cable to {row.end}", row.length_m), 2)
-    for speaker in cables:
-        put(speaker.wire, runs[speaker.link.id].length, 2)
-    for link in design.links_of(FeedLink):
-        wire = small_wire(design, link)
-        put(wire, runs[link.id].length)
-        if link.ground_point_id:
-            put(wire, lead("ground of a feed", _feed_grounded(design, link)[2]))
-    for remote in design.links_of(RemoteLink):
-        put(small_wire(design, remote), runs[remote.id].length)
-    for tap in design.links_of(TapLink):
-        put(small_wire(design, tap), runs[tap.id].length, 2 * len(tap.from_ids))
-    return found
-
-
-def _cable(book: Book, wire: Conductor, lengths: list[Term | Figure]) -> Figure:
-    """What the cable of one size costs, by its lengths."""
-    per_m = reference(f"{wire.label}, a metre", cable_price(wire, 1.0), book.design.policy.currency, PRACTICE)
-    clad = "" if wire.material == "copper" else ", clad aluminium"
-    figure_id = f"cable/{wire.label}{clad}".replace(" ", "-").lower()
-    return book.figure(
-        figure_id, replace(CABLE, unit=book.design.policy.currency), per_m, *lengths, name=f"{wire.label}{clad}, cable"
-    )
-
-
-def compute_cost(
-    book: Book,
-    runs: dict[str, Run],
-    supplies: Iterable[SupplyResult],
-    cables: Iterable[SpeakerCable],
-    charging: Iterable[Charging] = (),
-    stiffening: Iterable[Stiffening] = (),
-) -> Figure:
-    """Parts of phase now and their cable, planning prices."""
-    now = [p for p in book.design.parts if p.phase is Phase.NOW and p.stands is not Stands.IN_THE_CAR]
-    terms = [
-        Term(p.name, p.price or 0.0, book.design.policy.currency, p.basis, None, "price", at(p, lambda it: it.price))
-        for p in now
-    ]
-    metres = _metres(book, runs, supplies, cables, charging, stiffening)
-    terms += [_cable(book, wire, lengths).term for wire, lengths in metres.values()]
-    terms = terms or [fixed("no part and no cable yet", 0.0, book.design.policy.currency)]
-    return book.figure("cost", replace(COST, unit=book.design.policy.currency), *terms)

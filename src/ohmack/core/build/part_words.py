@@ -20,6 +20,7 @@ from ohmack.core.document.parts import (
     PoweredSubwoofer,
     StiffeningCapacitor,
     Subwoofer,
+    VoltageConverter,
 )
 from ohmack.core.document.small_parts import (
     CrossoverNet,
@@ -153,6 +154,9 @@ def part_words(part: PartBase) -> str:
             return f"{amount(part.capacitance_f, 'f')}, {amount(part.rated_v, 'v')}, {own}"
         case SeriesCapacitor():
             return f"{amount(part.capacitance_uf, 'uf')}, {amount(part.rated_v, 'v')}"
+        case VoltageConverter():
+            span = f"{trimmed(part.in_low_v)} to {trimmed(part.in_high_v)} V in"
+            return f"{span}, {amount(part.out_v, 'v')} and {amount(part.current_a, 'a')} out"
         case HeadUnit():
             return _radio(part)
         case Accessory():

@@ -52,7 +52,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "consumer": ("amplifier", "powered subwoofer"),
     "powered": ("amplifier", "powered subwoofer", "distribution block"),
     "ground": ("ground point", "distribution block"),
-    "fed": ("converter", "powered subwoofer", "plug-in amplifier", "accessory"),
+    "fed": ("converter", "powered subwoofer", "plug-in amplifier", "accessory", "radio part"),
     "driven": ("subwoofer", "speaker"),
 }
 L = TypeVar("L")

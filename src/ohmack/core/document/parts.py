@@ -145,6 +145,24 @@ class HeadUnit(PartBase):
     line_v: LineVolts | None = Field(None, title="Line output")
     line_pairs: Annotated[int, Field(ge=0, le=5)] = Field(0, title="RCA line output pairs")
     remote_out_limit_a: SmallAmperes | None = Field(0.3, title="Remote lead gives")
+    supply_current_a: Annotated[float, Field(gt=0, le=40)] = Field(5.0, title="Draws at full level")
+    fuse_a: Annotated[float, Field(gt=0, le=40)] = Field(10.0, title="Fuse its maker names")
+
+
+class VoltageConverter(PartBase):
+    """What makes 12 V of a pack or of 24 V: both poles of the whole pack go in, never part of it."""
+
+    kind: Literal["voltage converter"] = "voltage converter"
+    in_low_v: Annotated[float, Field(gt=0, le=1000)] = Field(title="Works from")
+    in_high_v: Annotated[float, Field(gt=0, le=1000)] = Field(title="Works up to")
+    out_v: Annotated[float, Field(gt=5, le=30)] = Field(13.8, title="Gives")
+    current_a: Annotated[float, Field(gt=0, le=500)] = Field(title="Gives, all the time")
+
+    @model_validator(mode="after")
+    def _runs_upwards(self) -> Self:
+        if self.in_low_v > self.in_high_v:
+            raise ValueError(f"the lowest input must not be above the highest{OTHER_END_FIRST}")
+        return self
 
 
 class PoweredSubwoofer(PartBase):
@@ -266,7 +284,7 @@ class Accessory(PartBase):
 Part = Annotated[
     Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | SeriesCapacitor | HeadUnit | PoweredSubwoofer
     | CrossoverNet | SpeakerPad | LoadResistor | LineIsolator | MountingRing | SwitchingRelay | CableReel | FuseLink
-    | DistributionBlock | ChargingRelay | StiffeningCapacitor | Accessory,
+    | DistributionBlock | ChargingRelay | StiffeningCapacitor | VoltageConverter | Accessory,
     Field(discriminator="kind"),
 ]  # fmt: skip
 PART_TYPES: dict[str, type[PartBase]] = {
@@ -292,5 +310,6 @@ PART_TYPES: dict[str, type[PartBase]] = {
     "distribution block": DistributionBlock,
     "charging relay": ChargingRelay,
     "capacitor": StiffeningCapacitor,
+    "voltage converter": VoltageConverter,
     "accessory": Accessory,
 }

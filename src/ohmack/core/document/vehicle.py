@@ -16,6 +16,7 @@ from ohmack.core.document.factory import (
     RadioChannel,
     StepReading,
     Tell,
+    Tier,
     Variant,
 )
 from ohmack.core.document.facts import (
@@ -186,8 +187,10 @@ class SpeakerPlace(StrEnum):
     SHELF = "rear shelf"
     BOOT = "boot"
     HEADREST = "headrest"
+    BOX = "box of its own"
 
 
+PLUGS_FROM = 1985  # model years from which radios have plugs that adapters are sold for, common practice
 MIDDLE_M = 0.15  # so near to the centre line a speaker belongs to neither side
 
 
@@ -308,6 +311,11 @@ class Vehicle(Model):
     functions: Annotated[tuple[CarFunction, ...], Many("function", "functions")] = Field((), max_length=40)
     connectors: Annotated[tuple[Connector, ...], Many("connector", "connectors")] = Field((), max_length=20)
     hunt: Hunt | None = None
+
+    @property
+    def has_known_plug(self) -> bool:
+        """Whether the radio's plug is one adapters are sold for: there is a radio, and it is no veteran."""
+        return self.radio.tier.value is not Tier.NONE and (self.year is None or self.year >= PLUGS_FROM)
 
     @property
     def sources(self) -> tuple[Radio | Module, ...]:

@@ -8,7 +8,8 @@ from functools import partial
 from itertools import chain
 from typing import Any
 
-from ohmack.core.build.lists import compute_cost, fuse_list, wire_list
+from ohmack.core.build.cost import compute_cost
+from ohmack.core.build.lists import fuse_list, wire_list
 from ohmack.core.document import Design
 from ohmack.core.document.paths import replace as replace_value
 from ohmack.core.document.phases import now_only

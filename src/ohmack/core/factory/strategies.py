@@ -13,6 +13,7 @@ from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey, Weights
+from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.factory.evidence import Evidence, adapted_digitally, digital_link, evidence, splits_bands
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge_functions
@@ -114,6 +115,10 @@ def _obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str
     """Why a strategy cannot be done on this car; empty where it can."""
     vehicle = design.vehicle
     tier, amplifier = vehicle.radio.tier.value, factory_amplifier(design)
+    if vehicle.supply.system.value is SystemVoltage.V6:
+        return "a 6 V car: no part of today runs on it; convert it first, or leave it original"
+    if vehicle.supply.positive_ground.value:
+        return "its positive pole is on the body: every case and shield of today's parts is negative"
     if tier is None:
         return "the factory system is not known yet"
     radio_tap = next((t for t in taps if t.source_id == vehicle.radio.id), None)
@@ -214,6 +219,8 @@ def _needs(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> Ite
     assert isinstance(roles, list)
     digital = digital_link(design)
     for role in roles:
+        if role == "plug adapter" and not design.vehicle.has_known_plug:
+            continue  # nobody makes one: its few wires are joined one by one
         if role == "amplifier adapter" and not digital:
             if "plug-in amplifier" in roles:
                 continue  # a plug-in amplifier on analogue lines needs none

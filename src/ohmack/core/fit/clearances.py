@@ -198,6 +198,7 @@ def _radio_fit(book: Book, part: HeadUnit) -> FitResult:
     return FitResult(part.id, "radio", f"{part.name} in the dash", tuple(checks))
 
 
+NOT_MEASURED = (SpeakerPlace.HEADREST, SpeakerPlace.BOX)  # a cushion is cut to suit, a box stands anywhere
 NEAR_M = 0.5  # a powered subwoofer farther from every space is not in one
 
 
@@ -321,7 +322,7 @@ def compute_fit(book: Book) -> list[FitResult]:
         _speaker_fit(book, part, speakers[name])
         for part in design.parts_of(Driver)
         for name in part.at_ids
-        if speakers[name].place is not SpeakerPlace.HEADREST  # a cushion is cut to suit, nothing is measured
+        if speakers[name].place not in NOT_MEASURED
     ]
     results += [_radio_fit(book, part) for part in design.parts_of(HeadUnit)]
     for box in design.parts_of(Box):

@@ -12,7 +12,7 @@ from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer, 
 from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
-from ohmack.core.fit.clearances import GEOMETRY, SCREWS_MM, FitCheck, FitResult, ring_under
+from ohmack.core.fit.clearances import GEOMETRY, NOT_MEASURED, SCREWS_MM, FitCheck, FitResult, ring_under
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed, trimmed
 
@@ -161,7 +161,7 @@ def screws_over_hole(results: Results) -> Iterator[Draft]:
         for speaker in (speakers[name] for name in part.at_ids):
             hole_mm = speaker.cut_out_mm.value
             ring = bool(speaker.adapter_ring_mm.value) or ring_under(results.design, speaker) is not None
-            if speaker.place is SpeakerPlace.HEADREST or hole_mm is None or ring:
+            if speaker.place in NOT_MEASURED or hole_mm is None or ring:
                 continue
             if part.cut_out_mm + SCREWS_MM < hole_mm < part.frame_mm:
                 yield watch(

@@ -7,6 +7,7 @@ from __future__ import annotations
 from enum import StrEnum
 
 from ohmack.core.document.handles import at
+from ohmack.core.document.parts import VoltageConverter
 from ohmack.core.document.vehicle import Battery, CrankingStandard, SplitCharging, SystemVoltage
 from ohmack.core.figures.figure import Book, Term, fixed, reference
 from ohmack.core.reference import table
@@ -42,6 +43,9 @@ def twelve_volt_side(book: Book) -> Term | None:
     """
     if book.design.vehicle.supply.system.value not in (SystemVoltage.V24, SystemVoltage.PACK):
         return None
+    part = next(book.design.parts_of(VoltageConverter), None)
+    if part is not None:
+        return book.part(part, lambda it: it.out_v, f"{part.name}: gives", "v")
     row = table("supply", "converter_12v")
     return reference("12 V side of the converter", float(row["output_v"]), "v", row["source"])
 

@@ -258,6 +258,7 @@ STEMS = {
     "load resistor": "resistor",
     "line isolator": "isolator",
     "speaker pad": "pad",
+    "voltage converter": "dcdc",
     "mounting ring": "ring",
     "switching relay": "switch",
     "series capacitor": "capacitor",

@@ -15,7 +15,7 @@ from ohmack.core.document.vehicle import FEED_PATTERNS, FeedRole, Vehicle
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.planning.headrests import add_headrests
 from ohmack.core.planning.laying import power_side
-from ohmack.core.planning.typical_speakers import add_dash_corners, add_rear_shelf
+from ohmack.core.planning.typical_speakers import add_boxes, add_dash_corners, add_rear_shelf
 from ohmack.core.reference import table
 
 Start = Callable[[Design], dict[str, Any]]
@@ -108,6 +108,7 @@ TOGETHER: dict[str, Callable[[Design], tuple[Edit, ...]]] = {
     HEADRESTS: add_headrests,
     "dash corner speakers": add_dash_corners,
     "rear shelf speakers": add_rear_shelf,
+    "pair of boxes": add_boxes,
 }
 ADDITIONS = (*SINGLE, *TOGETHER)
 

@@ -3,8 +3,8 @@
 from __future__ import annotations
 
 from ohmack.core.document import Design
-from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import ChannelPlace
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import ChannelPlace, Radio
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.vehicle import Body, SpeakerPlace, Vehicle
 from ohmack.core.errors import NotPossible
@@ -53,6 +53,29 @@ def add_dash_corners(design: Design) -> tuple[Edit, ...]:
     x_m = typical.dash * (design.vehicle.length_m.value or typical.length_m) + CORNER_M
     front = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT)
     return _pair(design, "dash-corner", "Dash corner", SpeakerPlace.DASH, x_m, CORNER_SIDE, front)
+
+
+def add_boxes(design: Design) -> tuple[Edit, ...]:
+    """Edits that add two boxes with a speaker each, behind the seats, on pairs of their own.
+
+    Raises:
+        NotPossible: they are on file already.
+    """
+    typical = PROPORTIONS[design.vehicle.body]
+    x_m = min(0.98, typical.box[0]) * (design.vehicle.length_m.value or typical.length_m)
+    places = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
+    have = {c.place for c in design.vehicle.radio.channels}
+    pairs = tuple(
+        Edit(op="add", path=at_the(Radio, lambda it: it.channels), value={
+            "id": f"ch-{place.value.replace(' ', '-')}", "name": place.value.capitalize(), "place": place.value})
+        for place in places
+        if place not in have
+    )  # fmt: skip
+    with_pairs = apply_edits(design, pairs) if pairs else design
+    return (*pairs, *_pair(with_pairs, "box-speaker", "Box", SpeakerPlace.BOX, x_m, BOX_SIDE, places))
+
+
+BOX_SIDE = 0.62
 
 
 def add_rear_shelf(design: Design) -> tuple[Edit, ...]:

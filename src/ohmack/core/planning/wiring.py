@@ -99,6 +99,9 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
     for capacitor in design.parts_of(StiffeningCapacitor):
         if capacitor.id == part_id:
             _connect_capacitor(design, capacitor, add)
+    for unit in design.parts_of(HeadUnit):
+        if unit.id == part_id:
+            _connect_radio(design, unit, add)
     for part in straight:
         if part.id == part_id:
             _connect_straight(design, part, add)
@@ -320,6 +323,20 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     _switch_on(design, converter, add)
 
 
+def _connect_radio(design: Design, unit: HeadUnit, add: Any) -> None:
+    """The feeds and the ground of a new radio where no plug of the works brings them."""
+    fed = {link.from_id for link in design.links_of(FeedLink) if link.to_id == unit.id}
+    if design.vehicle.has_known_plug or fed:
+        return
+    for role in (FeedRole.CONSTANT, FeedRole.SWITCHED):
+        feed = next((f for f in design.vehicle.feeds if f.role is role), None)
+        if feed is not None:
+            tree = _on_feed(design, unit.id, feed, design.vehicle.radio.position)
+            if role is FeedRole.SWITCHED:
+                tree["ground_point_id"] = None  # one ground is enough
+            add(f"feed-{unit.id}-{role.name.lower()}", tree)
+
+
 def _own_lead(design: Design) -> Iterator[Edit]:
     """A new radio nothing hangs on yet switches on, by its remote lead, what an accessory feed did."""
     unit = next((u for u in design.parts_of(HeadUnit) if u.remote_out_limit_a), None)
@@ -363,6 +380,8 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
         lay(name, lambda link: link["kind"] in ("tap", "line", "remote", "speaker", "power", "ground", "feed"))
     for name in in_turn(design.parts_of(Amplifier)):
         lay(name, lambda link, own=name: own in (link.get("from_id"), link["to_id"]))  # type: ignore[misc]
+    for unit in design.parts_of(HeadUnit):
+        lay(unit.id, lambda link: link["kind"] == "feed")
     for relay in design.parts_of(ChargingRelay):
         lay(relay.id, lambda link: link["kind"] == "charge")
     for capacitor in design.parts_of(StiffeningCapacitor):

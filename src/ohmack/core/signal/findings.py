@@ -9,7 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at, at_id, at_the
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
-from ohmack.core.document.parts import Accessory, Converter
+from ohmack.core.document.parts import Accessory, Converter, HeadUnit
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
@@ -259,7 +259,14 @@ def switch_on(results: Results) -> Iterator[Draft]:
 @rule("converter-feed-states", "plan", PRACTICE)
 def converter_feed_states(results: Results) -> Iterator[Draft]:
     """A part's feed is not constant, or it has no ground."""
+    constant = {feed.part.id for feed in results.feeds if KeyState.ASLEEP in (feed.feed.live.value or ())}
     for feed in results.feeds:
+        if (
+            isinstance(feed.part, HeadUnit)
+            and feed.part.id in constant
+            and KeyState.ASLEEP not in (feed.feed.live.value or ())
+        ):
+            continue  # its second feed, which follows the key; it is grounded by the first
         states = feed.feed.live.value
         if isinstance(feed.part, Accessory):
             pass  # whatever it is, it may well want to go off with the key

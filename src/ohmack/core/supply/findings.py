@@ -10,7 +10,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_id, at_the
 from ohmack.core.document.links import GroundLink, PowerLink
-from ohmack.core.document.parts import Converter, DistributionBlock, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Converter, DistributionBlock, HeadUnit, PoweredSubwoofer, VoltageConverter
 from ohmack.core.document.vehicle import GroundKind, Supply, SupplyKind, SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.network.build import ways
@@ -244,20 +244,55 @@ def supply_system(results: Results) -> Iterator[Draft]:
             "No part here runs on 6 V. Convert the car to 12 V first, or leave it original.",
             Remedy("Check the fact", path=path),
         )
+    elif system in (SystemVoltage.V24, SystemVoltage.PACK) and (own := next(_converters(results), None)) is not None:
+        yield from _converter_holds(results, own, current_a)
     elif system in (SystemVoltage.V24, SystemVoltage.PACK) and not _only_passive(results.design):
         yield stop(
             path,
             f"A {system.value} supply needs a converter to 12 V",
             "Never tap 12 V off part of a series pack for anything that draws steadily: the tapped cells discharge "
             f"unevenly. Use a converter sized for the peak{peak}; figures here hold for its 12 V side.",
-            Remedy("Check the fact", path=path),
+            Remedy("Find a converter", sheet="find", query="kind=voltage+converter"),
+        )
+
+
+def _converters(results: Results) -> Iterator[VoltageConverter]:
+    return results.design.parts_of(VoltageConverter)
+
+
+def _converter_holds(results: Results, part: VoltageConverter, current_a: float) -> Iterator[Draft]:
+    """Whether a planned converter gives what everything draws, and takes what the pack holds."""
+    if current_a > part.current_a:
+        yield stop(
+            part.id,
+            f"{part.name} gives {results.say(part.current_a, 'a')}, {results.say(current_a, 'a')} are drawn",
+            "It shuts off or dies at the first loud passage. Take a larger one, or less of what hangs on it.",
+            Remedy("Look at the part", path=at(part)),
+        )
+    supply = results.design.vehicle.supply
+    rests_v = supply.post_resting_v.value
+    if rests_v is None:
+        yield watch(
+            part.id,
+            f"{part.name} takes {part.in_low_v:g} to {part.in_high_v:g} V: what the pack holds is not known",
+            "Meter across the whole pack, charged and at the end of a day. Both poles of the whole pack go in, through"
+            " a fuse of its own; never part of the pack.",
+            Remedy("Enter it", path=at(supply, lambda it: it.post_resting_v)),
+        )
+    elif not part.in_low_v <= rests_v <= part.in_high_v:
+        yield stop(
+            part.id,
+            f"{part.name} takes {part.in_low_v:g} to {part.in_high_v:g} V, the pack holds {rests_v:g} V",
+            "Take one made for this pack.",
+            Remedy("Look at the part", path=at(part)),
         )
 
 
 def _audio_a(results: Results) -> float:
-    """What everything added draws at full level: amplifiers on their runs, and parts with their own amplifier."""
+    """What everything added draws at full level: amplifiers on their runs, parts with their own amplifier, radios."""
     runs = sum(s.figures["current"].value or 0.0 for s in results.supplies if not s.is_main)
-    return float(runs + sum(item.current.value or 0.0 for item in results.self_fed))
+    radios = sum(unit.supply_current_a for unit in results.design.parts_of(HeadUnit))
+    return float(runs + radios + sum(item.current.value or 0.0 for item in results.self_fed))
 
 
 def _only_passive(design: Design) -> bool:

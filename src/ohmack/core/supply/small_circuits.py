@@ -8,7 +8,7 @@ from math import log10
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import FeedLink, Link, SpeakerLink
-from ohmack.core.document.parts import Accessory, Converter, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.fit.runs import Run, over_loom_from
@@ -42,12 +42,15 @@ SMALL = {"AWG": {"remote": "18 AWG", "tap": "18 AWG", "feed": "16 AWG"},
          "mm2": {"remote": "1.5 mm2", "tap": "1.5 mm2", "feed": "1.5 mm2"}}  # fmt: skip
 
 
+Fed = Converter | PoweredSubwoofer | HeadUnit | Accessory
+
+
 @record
 class ConverterFeed:
     """The feed of a converter, a powered subwoofer or another part that draws current, with its fuse."""
 
     link: FeedLink
-    part: Converter | PoweredSubwoofer | Accessory
+    part: Fed
     feed: Feed
     wire: Conductor
     fuse: Figure
@@ -72,7 +75,7 @@ def small_wire(design: Design, link: Link) -> Conductor:
     return wire_of(link.wire) or conductor(usual, link.wire.material)
 
 
-def fed_current(book: Book, part: Converter | PoweredSubwoofer | Accessory) -> Term:
+def fed_current(book: Book, part: Fed) -> Term:
     """What a part on a factory feed draws, as its papers say."""
     if isinstance(part, Accessory):
         return book.part(part, lambda it: it.current_a, f"{part.name} draws", "a")
@@ -82,8 +85,8 @@ def fed_current(book: Book, part: Converter | PoweredSubwoofer | Accessory) -> T
 def compute_feeds(book: Book) -> list[ConverterFeed]:
     """The feed and fuse of everything on a factory feed; a plug-in amplifier keeps the factory's fuse."""
     design = book.design
-    result = []
-    fed = {p.id: p for p in design.parts if isinstance(p, (Converter, PoweredSubwoofer, Accessory))}
+    result: list[ConverterFeed] = []
+    fed = {p.id: p for p in design.parts if isinstance(p, Fed)}
     for link in design.links_of(FeedLink):
         part = fed.get(link.to_id)
         if part is None:
@@ -93,12 +96,13 @@ def compute_feeds(book: Book) -> list[ConverterFeed]:
         carries_a = ampacity_a(wire, engine_space=False)
         draws = fed_current(book, part)
         own = link.fuse.rating_a if link.fuse else None
+        scope = link.id if any(one.part is part for one in result) else part.id  # a radio has two feeds
         if own is not None:
             terms = (fixed("fuse the plan names", own, "a", at(link, lambda it: sure(it.fuse).rating_a)), draws)
-            figure = book.figure(f"{part.id}/feed_fuse_a", FEED_FUSE_FIXED, *terms, name=f"{part.name}: feed fuse")
+            figure = book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_FIXED, *terms, name=f"{part.name}: feed fuse")
         elif isinstance(part, Accessory):
             figure = book.figure(
-                f"{part.id}/feed_fuse_a",
+                f"{scope}/feed_fuse_a",
                 FEED_FUSE,
                 draws,
                 book.policy(lambda it: it.fuse_headroom, "head-room"),
@@ -106,9 +110,7 @@ def compute_feeds(book: Book) -> list[ConverterFeed]:
             )
         else:
             named = book.part(part, lambda it: it.fuse_a, "fuse its maker names", "a")
-            figure = book.figure(
-                f"{part.id}/feed_fuse_a", FEED_FUSE_NAMED, draws, named, name=f"{part.name}: feed fuse"
-            )
+            figure = book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_NAMED, draws, named, name=f"{part.name}: feed fuse")
         draws_a = float(draws.value or 0.0)
         result.append(ConverterFeed(link, part, feed, wire, figure, f"wire carries {carries_a:.0f} A", draws_a))
     return result

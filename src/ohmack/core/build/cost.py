@@ -1,0 +1,104 @@
+"""What the parts of today and their cable cost, worked out by wire size."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from dataclasses import replace
+
+from ohmack.core.build.lists import NEW_PLACE_SIZE, battery_ground, feed_grounded, new_places
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import FeedLink, RemoteLink, TapLink
+from ohmack.core.document.part import Phase, Stands
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
+from ohmack.core.fit.runs import Run
+from ohmack.core.physics.conductors import Conductor, cable_price, conductor
+from ohmack.core.reference import PRACTICE
+from ohmack.core.supply.charging import Charging
+from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.small_circuits import SpeakerCable, small_wire
+from ohmack.core.supply.stiffening import Stiffening
+
+COST = Formula("Parts and cable", "", "sum of parts for now and cable", lambda *p: sum(p), PRACTICE)
+
+CABLE = Formula("Cable of one size", "", "price a metre × lengths", lambda per_m, *m: per_m * sum(m), PRACTICE)
+
+
+Metres = dict[tuple[str, str], tuple[Conductor, list[Term | Figure]]]  # by size and material
+
+
+def _metres(
+    book: Book,
+    runs: dict[str, Run],
+    supplies: Iterable[SupplyResult],
+    cables: Iterable[SpeakerCable],
+    charging: Iterable[Charging],
+    stiffening: Iterable[Stiffening],
+) -> Metres:
+    """Every length of every size; a wire of two cores twice. What has no length yet is not in it."""
+    design = book.design
+    found: Metres = {}
+
+    def put(wire: Conductor, length: Term | Figure, cores: int = 1) -> None:
+        if length.value:
+            found.setdefault((wire.label, wire.material), (wire, []))[1].extend([length] * cores)
+
+    def lead(name: str, length_m: float | None) -> Term:
+        return fixed(name, length_m or 0.0, "m")
+
+    for supply in supplies:
+        if supply.chosen:
+            put(supply.chosen.wire, runs[supply.link.id].length)
+            if supply.ground and supply.ground_wire:
+                put(supply.ground_wire, runs[supply.ground.id].length)
+    for entry in charging:
+        if entry.wire is not None:
+            put(entry.wire, runs[entry.link.id].length)
+            ground = battery_ground(design, entry, entry.wire.label) if entry.link.ground_point_id else None
+            put(entry.wire, lead(f"{entry.battery.name}, its ground lead", ground.length_m if ground else None))
+    for steadied in stiffening:
+        if steadied.link is not None and steadied.wire is not None:
+            put(steadied.wire, runs[steadied.link.id].length, 2)
+    for row in new_places(design):
+        put(conductor(NEW_PLACE_SIZE[design.policy.wire_system]), lead(f"cable to {row.end}", row.length_m), 2)
+    for speaker in cables:
+        put(speaker.wire, runs[speaker.link.id].length, 2)
+    for link in design.links_of(FeedLink):
+        wire = small_wire(design, link)
+        put(wire, runs[link.id].length)
+        if link.ground_point_id:
+            put(wire, lead("ground of a feed", feed_grounded(design, link)[2]))
+    for remote in design.links_of(RemoteLink):
+        put(small_wire(design, remote), runs[remote.id].length)
+    for tap in design.links_of(TapLink):
+        put(small_wire(design, tap), runs[tap.id].length, 2 * len(tap.from_ids))
+    return found
+
+
+def _cable(book: Book, wire: Conductor, lengths: list[Term | Figure]) -> Figure:
+    """What the cable of one size costs, by its lengths."""
+    per_m = reference(f"{wire.label}, a metre", cable_price(wire, 1.0), book.design.policy.currency, PRACTICE)
+    clad = "" if wire.material == "copper" else ", clad aluminium"
+    figure_id = f"cable/{wire.label}{clad}".replace(" ", "-").lower()
+    return book.figure(
+        figure_id, replace(CABLE, unit=book.design.policy.currency), per_m, *lengths, name=f"{wire.label}{clad}, cable"
+    )
+
+
+def compute_cost(
+    book: Book,
+    runs: dict[str, Run],
+    supplies: Iterable[SupplyResult],
+    cables: Iterable[SpeakerCable],
+    charging: Iterable[Charging] = (),
+    stiffening: Iterable[Stiffening] = (),
+) -> Figure:
+    """Parts of phase now and their cable, planning prices."""
+    now = [p for p in book.design.parts if p.phase is Phase.NOW and p.stands is not Stands.IN_THE_CAR]
+    terms = [
+        Term(p.name, p.price or 0.0, book.design.policy.currency, p.basis, None, "price", at(p, lambda it: it.price))
+        for p in now
+    ]
+    metres = _metres(book, runs, supplies, cables, charging, stiffening)
+    terms += [_cable(book, wire, lengths).term for wire, lengths in metres.values()]
+    terms = terms or [fixed("no part and no cable yet", 0.0, book.design.policy.currency)]
+    return book.figure("cost", replace(COST, unit=book.design.policy.currency), *terms)

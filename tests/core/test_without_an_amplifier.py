@@ -1,0 +1,114 @@
+"""Jobs with a radio only: a veteran truck, a works cart on a pack, cars that have to be refused."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import FeedLink
+from ohmack.core.document.vehicle import Body, Hand, Powertrain
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.strategies import advise
+from ohmack.core.factory.system import questions
+from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.factory import answer_question, modules_for
+from ohmack.core.planning.starting_points import new_vehicle, place_part
+from ohmack.core.planning.survey import add_to_survey
+from ohmack.core.planning.wiring import connect_everything
+from ohmack.demo.building import measured
+from ohmack.demo.jobs import catalogue
+
+TREES = {tree["name"]: tree for tree in catalogue()}
+RADIO, BOXES, CONVERTER = "Quillon Q1 plain radio", "Kettleworth boxed 130, pair", "Hob converter 36/48 to 12 V, 20 A"
+
+
+def bare(body: Body, year: int, powertrain: Powertrain = Powertrain.COMBUSTION) -> Design:
+    """A vehicle with no radio, the opening cut to the usual size, two boxes to come behind the seat."""
+    vehicle = new_vehicle("Hask", "Furrow", year, body, Hand.RIGHT, powertrain)
+    design = Design.model_validate({"vehicle": vehicle.model_dump(), "intake": {"wishes": ["clarity"]}})
+    opening = [measured(f"vehicle/radio/opening_{n}_mm", mm) for n, mm in (("width", 183.0), ("height", 55.0))]
+    design = apply_edits(design, [
+        measured("vehicle/radio/tier", "no radio"), measured("vehicle/radio/opening_depth_mm", 190.0), *opening,
+    ])  # fmt: skip
+    return apply_edits(design, add_to_survey(design, "pair of boxes")[1])
+
+
+def with_parts(design: Design, *names: str) -> Design:
+    for name in names:
+        design = apply_edits(design, place_part(design, dict(TREES[name])))
+        design = apply_edits(design, connect_everything(design))
+    return design
+
+
+def said(evaluation: Evaluation, severity: Severity) -> list[str]:
+    return [f.title for f in evaluation.findings if f.severity is severity]
+
+
+def test_a_truck_gets_a_whole_build_sheet_without_an_amplifier() -> None:
+    """Radio feed on constant and on the key, fused; one ground; a pair to each box; 4 Ω on channels that want 4 Ω."""
+    result = evaluate(with_parts(bare(Body.TRUCK, 1978), RADIO, BOXES))
+    assert said(result, Severity.STOP) == []
+    rows = [(row.purpose, row.start, row.end) for row in result.results.wire_rows]
+    assert rows == [
+        ("Feed", "Radio constant feed", RADIO),
+        ("Ground", RADIO, "Radio ground bolt"),
+        ("Feed", "Radio switched feed", RADIO),
+        ("Speaker", f"{RADIO}, its leads, rear left pair", "Box left"),
+        ("Speaker", f"{RADIO}, its leads, rear right pair", "Box right"),
+    ]
+    assert all(row.length_m for row in result.results.wire_rows)
+    assert [row.rating_a for row in result.results.fuse_rows] == [10.0, 10.0], "as its maker names"
+    loads = {c.name: (c.load.value, c.lowest.value) for c in result.results.channel_loads}
+    assert loads == {"Rear left": (4.0, 4.0), "Rear right": (4.0, 4.0)}
+    assert not any("cut-out" in f.title or "adapter" in f.title for f in result.findings), "a box is a box"
+    (best,) = [c for c in advise(bare(Body.TRUCK, 1978)).ranked if c.possible]
+    assert best.needs == ("radio",), "nobody sells a plug adapter for it"
+    later = with_parts(apply_edits(bare(Body.TRUCK, 2004), [measured("vehicle/radio/tier", "plain radio")]), RADIO)
+    assert not list(later.links_of(FeedLink)), "the plug of the works feeds it"
+
+
+def test_a_cart_takes_a_converter_and_its_stop_is_cleared() -> None:
+    cart = with_parts(bare(Body.CART, 2020, Powertrain.ELECTRIC), RADIO, BOXES)
+    assert "A 36 or 48 V pack supply needs a converter to 12 V" in said(evaluate(cart), Severity.STOP)
+    held = with_parts(cart, CONVERTER)
+    result = evaluate(held)
+    assert said(result, Severity.STOP) == []
+    assert said(result, Severity.WATCH) == [f"{CONVERTER} takes 30 to 60 V: what the pack holds is not known"]
+    read = apply_edits(held, [measured("vehicle/supply/post_resting_v", 50.4)])
+    assert said(evaluate(read), Severity.WATCH) == []
+    other = apply_edits(held, [measured("vehicle/supply/post_resting_v", 74.0)])
+    assert f"{CONVERTER} takes 30 to 60 V, the pack holds 74 V" in said(evaluate(other), Severity.STOP)
+    weak = evaluate(apply_edits(read, [Edit(path="parts/dcdc/current_a", value=4.0)]))
+    assert f"{CONVERTER} gives 4.00 A, 5.00 A are drawn" in said(weak, Severity.STOP)
+
+
+@pytest.mark.parametrize(
+    ("path", "value", "word"),
+    [("vehicle/supply/system", "6 V", "6 V"), ("vehicle/supply/positive_ground", True, "positive pole")],
+)
+def test_what_cannot_be_done_is_refused_first_and_in_every_way(path: str, value: Any, word: str) -> None:
+    design = apply_edits(with_parts(bare(Body.TRUCK, 1952), RADIO, BOXES), [measured(path, value)])
+    stops = [f for f in evaluate(design).findings if f.severity is Severity.STOP]
+    assert stops[0].rule == "supply-system"
+    ways = advise(design).ranked
+    assert advise(design).best is None
+    assert all(word in c.why_not for c in ways)
+
+
+def test_an_answer_is_a_fact_and_is_not_asked_again() -> None:
+    design = Design.model_validate({"vehicle": new_vehicle("A", "B", 1994, Body.COUPE, Hand.LEFT).model_dump()})
+    asked = {q.id: q for q in questions(design.vehicle)}
+    none = apply_edits(design, answer_question(design, asked["speakers-count"], "none", "Wen", "2026-11-26"))
+    assert none.vehicle.speakers == ()
+    looked = apply_edits(design, [measured("vehicle/speakers/spk-fl/depth_mm", 61.0)])
+    left = apply_edits(looked, answer_question(looked, asked["speakers-count"], "none", "Wen", "2026-11-26"))
+    assert [s.id for s in left.vehicle.speakers] == ["spk-fl"], "somebody had a ruler in there"
+    amplified = apply_edits(design, [measured("vehicle/radio/tier", "radio with amplifier")])
+    amplified = apply_edits(amplified, modules_for(amplified, amplified.vehicle.radio.tier.value))
+    seen = answer_question(amplified, asked["box-found"], "yes, many wires", "Wen", "2026-11-26")
+    fitted = apply_edits(amplified, seen).vehicle.modules[0].fitted
+    assert (fitted.value, fitted.basis.value) == (True, "measured")
