@@ -92,8 +92,8 @@ LATER_FIELDS = {
     "mounting_depth_mm": None, "cut_out_mm": None, "depth_mm": None,
     "high_pass_hz": None, "low_pass_hz": None, "high_pass_low_hz": None, "high_pass_high_hz": None,
     "low_pass_low_hz": None, "low_pass_high_hz": None, "further_sensitivity_low_v": None,
-    "further_sensitivity_high_v": None, "balanced": None, "input_limit_v": None, "sounds_right": None,
-    "woken_by": None, "screen": False, "supply_current_a": 5.0, "fuse_a": 10.0,
+    "further_sensitivity_high_v": None, "balanced": None, "spare_input": None, "input_limit_v": None,
+    "sounds_right": None, "woken_by": None, "screen": False, "supply_current_a": 5.0, "fuse_a": 10.0,
 }  # fmt: skip
 
 

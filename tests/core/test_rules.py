@@ -149,6 +149,11 @@ LINE_TO_AMP = Edit(
     value={"id": "line", "kind": "analogue line", "from_id": "radio", "to_id": "famp"},
 )
 
+KEPT_AMP = put(f"{V}/modules/famp/kind", "amplifier")
+LINE_RADIO = Edit(op="add", path="parts", value={
+    "id": "unit", "kind": "radio", "name": "Unit", "depth_mm": 150.0, "line_v": 4.0, "line_pairs": 2})  # fmt: skip
+
+
 # rule -> (severity, edits that break the estate)
 FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
@@ -197,6 +202,23 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     ),
     "crossover-net": (Severity.STOP, [part_("crossover net")]),
     "load-resistor": (Severity.STOP, [part_("load resistor", resistance_ohm=10.0, rated_w=50.0)]),
+    "kept-level": (Severity.WATCH, [*FIXED_AMP, LINE_TO_AMP, KEPT_AMP, LINE_RADIO]),
+    "kept-hum": (Severity.WATCH, [*FIXED_AMP, LINE_TO_AMP, KEPT_AMP, LINE_RADIO]),
+    "kept-switch-on": (
+        Severity.STOP,
+        [*FIXED_AMP, LINE_TO_AMP, KEPT_AMP, LINE_RADIO, fact(f"{V}/modules/famp/woken_by", "the data bus")],
+    ),
+    "spare-input": (
+        Severity.STOP,
+        [
+            LINE_RADIO,
+            Edit(
+                op="add",
+                path="interventions",
+                value={"id": "radio", "act": "taken out", "keep_alive": ["stays powered and connected, out of sight"]},
+            ),
+        ],
+    ),
     "speaker-pad": (Severity.STOP, [part_("speaker pad", takes_off_db=3.0, rated_w=20.0)]),
     "ring-homeless": (Severity.STOP, [part_("mounting ring", thickness_mm=12.0, opening_mm=143.0, outer_mm=186.0)]),
     "switching-relay": (

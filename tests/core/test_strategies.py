@@ -7,10 +7,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import KeepAlive
+from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
@@ -363,3 +365,44 @@ def test_a_wish_for_a_screen_takes_a_screen() -> None:
     assert "Quillon S2 screen radio" in laid.put_in
     plain = lay_strategy(car(Tier.PLAIN, Wish.CLARITY), StrategyKey.NEW_RADIO.value, catalogue())
     assert "Quillon Q1 plain radio" in plain.put_in
+
+
+def test_a_kept_amplifier_is_judged_behind_the_new_radio() -> None:
+    """4 V into an input that takes 2 V clips over the last 6 dB, 20 log₁₀ 2; two grounds hum; a lead wakes it."""
+    design = coupe(input_limit_v=2.0, balanced=False, woken_by="a lead from the radio")
+    laid = apply_edits(design, lay_strategy(design, StrategyKey.RADIO_KEEP_AMPLIFIER.value, catalogue()).edits)
+
+    def kept(edits: list[Edit]) -> dict[str, tuple[str, str]]:
+        findings = evaluate(apply_edits(laid, edits)).findings
+        return {f.rule: (f.severity.value, f"{f.title} {f.text}") for f in findings if f.rule.startswith("kept-")}
+
+    here = kept([])
+    assert here["kept-level"][0] == "watch"
+    assert "gives 4.00 V, Factory amplifier takes 2.00 V The last 6 dB" in here["kept-level"][1]
+    assert here["kept-hum"][0] == "watch"
+    assert here["kept-switch-on"][0] == "note"
+    amp = "vehicle/modules/factory-amp"
+    right = kept([found_out(f"{amp}/input_limit_v", 5.0), found_out(f"{amp}/balanced", True)])
+    assert "kept-level" not in right
+    assert right["kept-hum"][0] == "note"
+    assert "plays 14 dB below" in kept([found_out(f"{amp}/input_limit_v", 20.0)])["kept-level"][1]
+    assert kept([found_out(f"{amp}/woken_by", "the data bus")])["kept-switch-on"][0] == "stop"
+    assert kept([found_out(f"{amp}/woken_by", None)])["kept-switch-on"][0] == "watch"
+    lines = [k for k in laid.links_of(LineLink) if k.to_id == "bass"]
+    taps = [k for k in laid.links_of(TapLink) if k.to_id == "bass"]
+    assert len(lines) + len(taps) == 1, "one signal, from the new radio where it takes lines"
+
+
+def test_where_there_is_room_the_bypass_lays_an_amplifier_with_all_its_wires() -> None:
+    design = roadster()
+    laid = apply_edits(design, lay_strategy(design, StrategyKey.RADIO_BYPASS.value, catalogue()).edits)
+    (amplifier,) = laid.parts_of(Amplifier)
+    changer = next(m for m in laid.vehicle.modules if m.id == "changer")
+    assert amplifier.position == changer.position
+    assert not amplifier.plugs_in
+    kinds = sorted(link.kind for link in laid.links if amplifier.id in (link.to_id, getattr(link, "from_id", "")))
+    assert kinds == ["ground", "line", "power", "remote", "speaker", "speaker"]
+    assert amplifier.channels >= 2, "a channel for every pair"
+    tight = apply_edits(design, [Edit(op="remove", path="vehicle/modules/changer")])
+    plugged = apply_edits(tight, lay_strategy(tight, StrategyKey.RADIO_BYPASS.value, catalogue()).edits)
+    assert all(a.plugs_in for a in plugged.parts_of(Amplifier)), "in the works amplifier's place, on its plugs"

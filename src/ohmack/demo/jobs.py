@@ -21,6 +21,7 @@ from ohmack.demo.building import DemoJob, catalogue, catalogue_part, documented,
 from ohmack.demo.everyday_jobs import everyday_jobs
 from ohmack.demo.factory_jobs import factory_jobs
 from ohmack.demo.pin_maps import pin_map_rounds
+from ohmack.demo.radio_jobs import radio_jobs
 from ohmack.demo.strategy_jobs import strategy_jobs
 
 CHOSEN = {
@@ -170,7 +171,12 @@ def _electric() -> DemoJob:
 def demo_jobs() -> tuple[DemoJob, ...]:
     """All demo jobs, in the order they came in."""
     earlier = [_theatre(), _bakery(), _electric(), *factory_jobs()]
-    planned = (*(_planned(job, CHOSEN.get(job.title)) for job in earlier), *strategy_jobs(), *everyday_jobs())
+    planned = (
+        *(_planned(job, CHOSEN.get(job.title)) for job in earlier),
+        *strategy_jobs(),
+        *everyday_jobs(),
+        *radio_jobs(),
+    )
     return tuple(replace(job, rounds=(*job.rounds, *pin_map_rounds(job.first, job.rounds))) for job in planned)
 
 

@@ -64,7 +64,8 @@ def _not_of_this_radio(design: Design) -> tuple[str, ...]:
     radio = design.vehicle.radio
     has_lines = radio.tier.value in (None, Tier.AFTERMARKET) or bool(radio.line_pairs.value)
     stays = radio.tier.value is Tier.AFTERMARKET and not any(design.parts_of(HeadUnit))
-    return (*(() if has_lines else LINES), *(OPENING if stays else ()))
+    on_top = radio.tier.value is Tier.RING
+    return (*(() if has_lines else LINES), *(OPENING if stays else ()), *(() if on_top else ("spare_input",)))
 
 
 def _may_be_tapped(design: Design, feed: Feed) -> bool:

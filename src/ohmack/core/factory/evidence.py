@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.document import Basis, Design
-from ohmack.core.document.cabin import AlterationKind
+from ohmack.core.document.cabin import AlterationKind, Space
 from ohmack.core.document.design import Wish
 from ohmack.core.document.factory import FactoryLinkKind, Level, Module, ModuleKind, Tier
 from ohmack.core.document.handles import at
@@ -149,18 +149,17 @@ def _link(design: Design, amplifier: Module) -> Iterator[Evidence]:
         )  # fmt: skip
 
 
-def _room(design: Design) -> Iterator[Evidence]:
+def room_for_amplifier(design: Design) -> Module | Space | None:
+    """Where an amplifier of its own would go: the disc changer's place, else a space found besides the box's."""
     bay = next((m for m in design.vehicle.modules if m.kind is ModuleKind.CHANGER), None)
-    space = next((s for s in design.vehicle.spaces if s.id != BOX_SPACE), None)
-    if bay is not None:
-        yield Evidence(
-            (StrategyKey.RADIO_BYPASS,), "time", 0.1, f"A new amplifier has its place: where {bay.name.lower()} is.",
-            at(bay),
-        )  # fmt: skip
-    elif space is not None:
-        yield Evidence(
-            (StrategyKey.RADIO_BYPASS,), "time", 0.1, f"A new amplifier has its place: {space.name.lower()}.", at(space)
-        )
+    return bay or next((s for s in design.vehicle.spaces if s.id != BOX_SPACE), None)
+
+
+def _room(design: Design) -> Iterator[Evidence]:
+    room = room_for_amplifier(design)
+    if room is not None:
+        words = f"where {room.name.lower()} is" if isinstance(room, Module) else room.name.lower()
+        yield Evidence((StrategyKey.RADIO_BYPASS,), "time", 0.1, f"A new amplifier has its place: {words}.", at(room))
 
 
 def pairs_driven(design: Design) -> int:

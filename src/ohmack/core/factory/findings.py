@@ -7,9 +7,10 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Basis
 from ohmack.core.document.factory import Level, Module, Radio, Tier
+from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
-from ohmack.core.document.parts import Converter
+from ohmack.core.document.parts import Converter, HeadUnit
 from ohmack.core.document.small_parts import LoadResistor
 from ohmack.core.document.vehicle import Supply, Vehicle
 from ohmack.core.factory.earlier_work import work_range_min
@@ -45,7 +46,7 @@ def factory_system(results: Results) -> Iterator[Draft]:
                 "A source has to be added first: a radio, or a player with a volume of its own.",
                 Remedy("Check the fact", path=path),
             )
-        elif tier is Tier.AMPLIFIED:
+        elif tier is Tier.AMPLIFIED and not any(results.design.parts_of(HeadUnit)):
             fixed = [m for m in vehicle.modules if m.amplifies and m.level.value is Level.FIXED]
             if fixed:
                 yield stop(
@@ -63,6 +64,33 @@ def factory_system(results: Results) -> Iterator[Draft]:
                     " up after the amplifier, where up to 40 V are found.",
                     Remedy("Measure the tap", path=at_the(Radio, lambda it: it.source_voltage_v)),
                 )
+
+
+@rule("spare-input", "plan", PRACTICE)
+def spare_input(results: Results) -> Iterator[Draft]:
+    """A screen is to play through the factory radio, and nobody knows by which input."""
+    design = results.design
+    radio = design.vehicle.radio
+    hidden = any(i.id == radio.id and KeepAlive.STAYS in i.keep_alive for i in design.interventions)
+    unit = next(design.parts_of(HeadUnit), None)
+    path = at_the(Radio, lambda it: it.spare_input)
+    if not hidden or unit is None:
+        return
+    if radio.spare_input.value is None:
+        yield stop(
+            path,
+            f"Not known: whether {radio.name} has an input for {unit.name}",
+            "Everything plays through it: an AUX, changer or tape input that is on with the key. Without one this way"
+            " cannot be gone.",
+            Remedy("Enter it", path=path),
+        )
+    elif radio.spare_input.value is False:
+        yield stop(
+            path,
+            f"{radio.name} has no input for {unit.name}",
+            "Nothing the screen plays would be heard. Take another way.",
+            Remedy("See the ways", sheet="strategies"),
+        )
 
 
 def _after_amplifier(results: Results, module: Module) -> Iterator[Draft]:

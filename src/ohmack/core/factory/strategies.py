@@ -14,7 +14,14 @@ from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import SystemVoltage
-from ohmack.core.factory.evidence import Evidence, adapted_digitally, digital_link, evidence, splits_bands
+from ohmack.core.factory.evidence import (
+    Evidence,
+    adapted_digitally,
+    digital_link,
+    evidence,
+    room_for_amplifier,
+    splits_bands,
+)
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge_functions
 from ohmack.core.factory.graph import about
@@ -148,6 +155,8 @@ def _obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str
             return "the audio leaves over the ring"
         case StrategyKey.SCREEN_ON_TOP if tier is not Tier.RING:
             return "the radio may go: no ring needs it as its master"
+        case StrategyKey.SCREEN_ON_TOP if vehicle.radio.spare_input.value is False:
+            return "the factory radio has no input a screen could play into"
     return ""
 
 
@@ -221,6 +230,8 @@ def _needs(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> Ite
     for role in roles:
         if role == "plug adapter" and not design.vehicle.has_known_plug:
             continue  # nobody makes one: its few wires are joined one by one
+        if role == "plug-in amplifier" and key is StrategyKey.RADIO_BYPASS and room_for_amplifier(design) is not None:
+            role = "amplifier"  # with wires of its own, where there is room for it
         if role == "amplifier adapter" and not digital:
             if "plug-in amplifier" in roles:
                 continue  # a plug-in amplifier on analogue lines needs none

@@ -290,12 +290,13 @@ PLACED: dict[str, Callable[[Design], list[str]]] = {  # where a part of a kind g
 UNDER_SEAT_M = 0.12  # what goes under a front seat, common practice
 
 
-def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
+def place_part(design: Design, tree: dict[str, Any], there: Position | None = None) -> tuple[Edit, ...]:
     """Edits that put a part into the design at a sensible place under a free id.
 
     Parameters:
         design: the design.
         tree: the part's data without id and place.
+        there: where it goes, if that is known; else a sensible place that is free.
 
     Returns:
         the edit that adds it, and for a fuse holder or a box those that put it to use.
@@ -309,7 +310,7 @@ def place_part(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
     space = next(iter(design.vehicle.spaces), None)
     if tree["kind"] == "powered subwoofer" and space is not None and tree.get("height_m", 0.0) > UNDER_SEAT_M:
         wanted = space.position.model_dump()  # no seat is that high above the floor
-    position = free_place(design, tree, wanted)
+    position = free_place(design, tree, wanted) if there is None else there.model_dump()
     if tree["kind"] == "line isolator" and not tree.get("in_line_id"):
         tree = {**tree, "in_line_id": next((line.id for line in design.links_of(LineLink)), None)}
     if tree["kind"] in PLACED and not tree.get("at_ids"):

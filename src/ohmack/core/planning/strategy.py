@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
@@ -13,7 +14,7 @@ from ohmack.core.document.part import Stands
 from ohmack.core.document.parts import Part, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.errors import UnknownName
-from ohmack.core.factory.evidence import low_ohm_speakers
+from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven, room_for_amplifier
 from ohmack.core.factory.strategies import Candidate, advise, kept_by_choice
 from ohmack.core.loads.nominals import nominal_of
 from ohmack.core.physics.signal_chain import rms_from
@@ -103,9 +104,12 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
     """
     if role == "radio" and Wish.SCREEN in design.intake.wishes:
         return bool(tree.get("screen"))
-    if role in ("plug-in amplifier", "amplifier") and (speakers := low_ohm_speakers(design)):
-        reads = min(s.dc_resistance_ohm.value or s.impedance_ohm.value or 0.0 for s in speakers)
-        return bool(tree["lowest_load_ohm"] <= nominal_of(reads))
+    if role in ("plug-in amplifier", "amplifier") and design.strategy is StrategyKey.RADIO_BYPASS:
+        speakers = low_ohm_speakers(design)
+        reads = [s.dc_resistance_ohm.value or s.impedance_ohm.value or 0.0 for s in speakers]
+        permits = not reads or tree["lowest_load_ohm"] <= nominal_of(min(reads))
+        channels = tree.get("channel_count", 1) + tree.get("further_count", 0)
+        return bool(permits and channels >= min(pairs_driven(design), USUAL_CHANNELS))
     return True
 
 
@@ -183,11 +187,13 @@ def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) 
         tree = None if filled(now, role) else choose_part(now, role, trees)
         if tree is not None:
             laid = {k: v for k, v in tree.items() if k not in ("id", "position")} | {"laid_by": chosen.key.value}
-            placed = place_part(now, laid)
+            room = room_for_amplifier(now) if role == "amplifier" and key == StrategyKey.RADIO_BYPASS.value else None
+            placed = place_part(now, laid, room.position if room is not None else None)
             edits += placed
             now = apply_edits(now, placed)
             put_in.append(tree["name"])
-    wires = connect_everything(now)
+    first = next((a.id for a in now.parts_of(Amplifier) if chosen.key is StrategyKey.RADIO_BYPASS), "")
+    wires = connect_everything(now, first)
     names = {design.vehicle.radio.id: "radio", **{m.id: m.name for m in design.vehicle.modules}}
     mine = kept_by_choice(design)
     kept = [
@@ -242,6 +248,7 @@ def priced(design: Design, chosen: Candidate, catalogue: Iterable[dict[str, Any]
         one row for each role that is a part, in the order they are laid.
     """
     trees, rows = list(catalogue), []
+    design = design.model_copy(update={"strategy": chosen.key})  # as if it were chosen
     for role in sorted((r for r in chosen.needs if r in ROLE_KINDS), key=ORDER.index):
         kind, category = ROLE_KINDS[role]
         own = [p for p in design.parts if p.kind == kind and (not category or getattr(p, "category", "") == category)]

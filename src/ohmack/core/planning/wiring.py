@@ -348,6 +348,18 @@ def _own_lead(design: Design) -> Iterator[Edit]:
             yield Edit(path=at(link, lambda it: it.from_id), value=unit.id)
 
 
+def _own_lines(design: Design) -> Iterator[Edit]:
+    """A new radio with line outputs takes a powered subwoofer over from the speaker pairs of the one that goes."""
+    unit = next((u for u in design.parts_of(HeadUnit) if u.line_pairs and u.line_v), None)
+    if unit is None or any(line.from_id == unit.id for line in design.links_of(LineLink)):
+        return
+    old = {channel.id for channel in design.vehicle.radio.channels}
+    subs = {sub.id for sub in design.parts_of(PoweredSubwoofer) if sub.takes_line}
+    for tap in design.links_of(TapLink):
+        if tap.to_id in subs and set(tap.from_ids) <= old and not tap.by_hand:
+            yield Edit(op="remove", path=at(tap))
+
+
 def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
     """The links that amplifiers and converters of the design still lack, converters first.
 
@@ -372,6 +384,7 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
         return sorted((part.id for part in parts), key=lambda name: name != first)
 
     edits.extend(_own_lead(design))
+    edits.extend(_own_lines(design))
     design = apply_edits(design, edits)
     for name in in_turn(design.parts_of(Converter)):
         lay(name, lambda link, own=name: link["kind"] in ("tap", "line", "feed", "remote") and link["to_id"] == own)  # type: ignore[misc]

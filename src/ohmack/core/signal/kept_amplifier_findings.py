@@ -1,0 +1,146 @@
+"""Rules on a factory amplifier that stays behind a new radio: its level, its hum, what wakes it."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from math import log10
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import Module, ModuleKind, WokenBy
+from ohmack.core.document.functions import Act
+from ohmack.core.document.handles import at
+from ohmack.core.document.interventions import interventions_of
+from ohmack.core.document.parts import Accessory, HeadUnit
+from ohmack.core.document.small_parts import LineIsolator
+from ohmack.core.factory.evidence import digital_link
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.loads.drivers import STILL_THERE
+from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.wording import amount
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+HISS = 4.0  # an input that could take this many times the radio's line volts brings up its own noise, common practice
+
+
+def _kept(design: Design) -> tuple[HeadUnit, Module] | None:
+    """The new radio and the factory amplifier it feeds over analogue lines; None where there is no such pair."""
+    unit = next(design.parts_of(HeadUnit), None)
+    acts = {i.id: i for i in interventions_of(design)}
+    radio = acts.get(design.vehicle.radio.id)
+    gone = radio is not None and radio.act is not Act.BYPASSED and not any(k in STILL_THERE for k in radio.keep_alive)
+    amplifiers = (
+        m
+        for m in design.vehicle.modules
+        if m.kind is ModuleKind.AMPLIFIER and m.fitted.value is not False and m.id not in acts
+    )
+    module = next(amplifiers, None)
+    if unit is None or module is None or not gone or digital_link(design):
+        return None
+    return unit, module
+
+
+@rule("kept-level", "signal", PHYSICS)
+def kept_level(results: Results) -> Iterator[Draft]:
+    """The new radio's line output does not suit the input of the amplifier that stays, or nobody knows."""
+    found = _kept(results.design)
+    if found is None:
+        return
+    unit, module = found
+    limit_v, line_v = module.input_limit_v.value, unit.line_v
+    path = at(module, lambda it: it.input_limit_v)
+    if line_v is None:
+        yield stop(
+            module.id,
+            f"{unit.name} has no line output, {module.name} wants one",
+            "Its speaker outputs are far too strong for that input. Take a radio with line outputs.",
+            Remedy("Find a radio", sheet="find", query="kind=radio"),
+        )
+    elif limit_v is None:
+        yield watch(
+            path,
+            f"Not known: what {module.name}'s line input takes",
+            f"{unit.name} gives up to {amount(line_v, 'v')}. Too much clips in the amplifier, too little hisses.",
+            Remedy("Enter it", path=path),
+        )
+    elif line_v > limit_v:
+        yield watch(
+            module.id,
+            f"{unit.name} gives {amount(line_v, 'v')}, {module.name} takes {amount(limit_v, 'v')}",
+            f"The last {20 * log10(line_v / limit_v):.0f} dB of its volume clip. Set its line level down, or put line"
+            " pads in; then a meter at the amplifier's output finds the last clean step.",
+            Remedy("Look at it", path=path),
+        )
+    elif line_v * HISS < limit_v:
+        yield watch(
+            module.id,
+            f"{module.name} takes {amount(limit_v, 'v')}, {unit.name} gives only {amount(line_v, 'v')}",
+            f"It plays {20 * log10(limit_v / line_v):.0f} dB below what it could, and its hiss stays: take a radio with"
+            " stronger line outputs.",
+            Remedy("Find a radio", sheet="find", query="kind=radio"),
+        )
+
+
+@rule("kept-hum", "signal", PRACTICE)
+def kept_hum(results: Results) -> Iterator[Draft]:
+    """Line leads from a new radio to an amplifier that is grounded elsewhere."""
+    found = _kept(results.design)
+    if found is None or any(results.design.parts_of(LineIsolator)):
+        return
+    unit, module = found
+    path = at(module, lambda it: it.balanced)
+    if module.balanced.value is True:
+        yield note(
+            module.id,
+            f"{module.name} has balanced inputs: tie each minus to the radio's line ground, not to the body",
+            "So they keep out the hum they were made to keep out.",
+        )
+    else:
+        known = "is not balanced" if module.balanced.value is False else "may not be balanced: nobody measured it"
+        yield watch(
+            path,
+            f"{unit.name} and {module.name} are grounded in two places: it may hum",
+            f"The input {known}. Ground the radio where the old one was; if the engine whines, a line isolator parts"
+            " the grounds.",
+            Remedy("Find an isolator", sheet="find", query="kind=line+isolator"),
+        )
+
+
+@rule("kept-switch-on", "signal", PRACTICE)
+def kept_switch_on(results: Results) -> Iterator[Draft]:
+    """What wakes the amplifier that stays, once the old radio is gone."""
+    found = _kept(results.design)
+    if found is None:
+        return
+    unit, module = found
+    path = at(module, lambda it: it.woken_by)
+    match module.woken_by.value:
+        case None:
+            yield watch(
+                path,
+                f"Not known: what switches {module.name} on",
+                f"The old radio may have done it. {unit.name} can by its remote lead, not over a bus.",
+                Remedy("Enter it", path=path),
+            )
+        case WokenBy.REMOTE if unit.remote_out_limit_a is None:
+            yield stop(
+                module.id,
+                f"{module.name} is switched on by a lead from the radio, and {unit.name} has none",
+                "Without it the amplifier sleeps.",
+                Remedy("Find a radio", sheet="find", query="kind=radio"),
+            )
+        case WokenBy.REMOTE:
+            yield note(
+                module.id,
+                f"Join {unit.name}'s remote lead to the switch-on wire of {module.name}",
+                "At the old radio's plug; measure that it was live with the old radio on and dead with it off.",
+            )
+        case WokenBy.BUS if not any(p.category == "interface" for p in results.design.parts_of(Accessory)):
+            yield stop(
+                module.id,
+                f"{module.name} is woken over the data bus, and nothing speaks on it any more",
+                f"{unit.name} does not. A bus interface has to wake it, or the amplifier goes.",
+                Remedy("Find an interface", sheet="find", query="kind=accessory"),
+            )
