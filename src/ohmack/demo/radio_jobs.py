@@ -28,10 +28,10 @@ OPENING = (
 )
 # thirteen speakers over a ring: name, along, across, band, size
 MORE = (
-    ("Tweeter left", 1.72, -0.66, "high range", "dash"), ("Tweeter right", 1.72, 0.66, "high range", "dash"),
+    ("Tweeter left", 1.48, -0.6, "high range", "dash"), ("Tweeter right", 1.48, 0.6, "high range", "dash"),
     ("Centre", 1.34, 0.0, "mid and high range", "dash"), ("Shelf left", 3.58, -0.42, "full range", "rear shelf"),
-    ("Shelf right", 3.58, 0.42, "full range", "rear shelf"), ("Rear tweeter left", 2.88, -0.72, "high range", "door"),
-    ("Rear tweeter right", 2.88, 0.72, "high range", "door"), ("Underseat left", 2.14, -0.4, "low range", "side panel"),
+    ("Shelf right", 3.58, 0.42, "full range", "rear shelf"), ("Rear tweeter left", 2.94, -0.72, "high range", "door"),
+    ("Rear tweeter right", 2.94, 0.72, "high range", "door"), ("Underseat left", 2.14, -0.4, "low range", "side panel"),
     ("Underseat right", 2.14, 0.4, "low range", "side panel"),
 )  # fmt: skip
 

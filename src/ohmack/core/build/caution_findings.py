@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.design import Wish
 from ohmack.core.document.handles import at_the
-from ohmack.core.document.links import PowerLink
+from ohmack.core.document.links import ChargeLink, FeedLink, GroundLink, PowerLink
 from ohmack.core.document.parts import Accessory, Box, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, SystemVoltage, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
@@ -90,10 +90,15 @@ def video(results: Results) -> Iterator[Draft]:
 @rule("caution-drilling", "build", PRACTICE, caution=True)
 def drilling(results: Results) -> Iterator[Draft]:
     """A hole is drilled, or may be."""
-    vehicle = results.design.vehicle
-    holes = [p.name for p in vehicle.passages if p.needs_drilling.value is not False]
-    holes += [g.name for g in vehicle.ground_points if g.kind.value in (GroundKind.STUD, GroundKind.SELF_TAPPING, None)]
-    if holes and results.design.links:
+    design = results.design
+    grounded = {link.to_id for link in design.links_of(GroundLink)}
+    feeds: tuple[FeedLink | ChargeLink, ...] = (*design.links_of(FeedLink), *design.links_of(ChargeLink))
+    grounded |= {link.ground_point_id for link in feeds if link.ground_point_id}
+    runs = any(design.links_of(PowerLink))  # only these come through the bulkhead
+    holes = [p.name for p in design.vehicle.passages if runs and p.needs_drilling.value is not False]
+    drilled = (GroundKind.STUD, GroundKind.SELF_TAPPING, None)
+    holes += [g.name for g in design.vehicle.ground_points if g.id in grounded and g.kind.value in drilled]
+    if holes:
         yield note(
             "caution",
             "Look behind before drilling",

@@ -300,9 +300,10 @@ def earlier_damage(results: Results) -> Iterator[Draft]:
         )
     span = work_range_min(vehicle)
     if span is not None:
-        low, high = (minutes / 60 * policy.labour_rate for minutes in span)
+        cost = [minutes / 60 * policy.labour_rate for minutes in span]
+        extra, money = (f"{a:.0f}" if round(a) == round(b) else f"{a:.0f} to {b:.0f}" for a, b in (span, cost))
         yield note(
             "earlier_work_min",
-            f"Earlier damage: {span[0]:.0f} to {span[1]:.0f} min extra, {low:.0f} to {high:.0f} {policy.currency}",
+            f"Earlier damage: {extra} min extra, {money} {policy.currency}",
             "Quote it before starting; the customer did not know about it either.",
         )

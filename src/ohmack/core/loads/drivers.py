@@ -5,7 +5,7 @@ any more.
 from __future__ import annotations
 
 from ohmack.core.document import Design
-from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel
+from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import SpeakerLink
@@ -98,7 +98,9 @@ def drives_of(design: Design) -> tuple[Drive, ...]:
     in_line = {name for part in design.parts_of(SeriesCapacitor) for name in part.at_ids}
     parted = {name for part in design.parts_of(CrossoverNet) for name in part.at_ids if len(part.at_ids) > 1}
     unit = next(design.parts_of(HeadUnit), None)
-    radio_out = acts.get(vehicle.radio.id) is not None and acts[vehicle.radio.id].act in OUT
+    radio_out = vehicle.radio.tier.value is Tier.NONE or (
+        vehicle.radio.id in acts and acts[vehicle.radio.id].act in OUT
+    )
     channels = {c.id: (source, c) for source in vehicle.sources for c in source.channels}
     found = []
     for speaker in vehicle.speakers:

@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.parts import Driver
 from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import ALL_LINKS, car_picture
 from ohmack.web.page import Page
@@ -18,7 +20,9 @@ def say(page: Page) -> tuple[str, str]:
 
 def draw(page: Page) -> Markup:
     """The sheet's picture."""
-    return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
+    design = page.design
+    places = any(design.parts_of(Driver)) and not any(design.parts_of(Amplifier))  # no wire leads the eye to them
+    return car_picture(page, Layer(links=ALL_LINKS, speakers=places), "with every part and wire", "plan")
 
 
 SHEET = Sheet(key="build", title="Build", order=60, say=say, draw=draw, view=BuildView, main_figure="fuse_a")

@@ -2,12 +2,23 @@
 
 from __future__ import annotations
 
+from ohmack.core.document.parts import HeadUnit
+from ohmack.core.loads.drivers import Drive
 from ohmack.core.signal.levels import SignalResult
 from ohmack.web.sheets.joints.view import JointsView
 
 
 class BuildView(JointsView):
     """The build sheet for its page."""
+
+    def driven_by(self, drive: Drive) -> str:
+        """What drives a speaker place under this plan, in words."""
+        unit = next(self.page.design.parts_of(HeadUnit), None)
+        if drive.by_amplifier:
+            return "the new amplifier"
+        if drive.channel is None or drive.source is None:
+            return "nothing yet"
+        return f"{drive.channel.name}, {unit.name if unit is not None and drive.by_new_radio else drive.source.name}"
 
     @property
     def sources(self) -> list[SignalResult]:
