@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+import pytest
+
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.errors import NotPossible
 from ohmack.core.planning.equal_places import equals_of, taken_as
+from ohmack.core.planning.mirroring import can_mirror, mirrored
 from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.demo.building import measured
@@ -50,3 +54,35 @@ def test_every_headrest_is_like_the_first_and_what_was_assumed_is_no_measurement
     moved = apply_edits(car(), [Edit(path=f"{V}/spk-fr/position/x_m", value=2.6),
                                 measured(f"{V}/spk-fl/cut_out_mm", 150.0)])  # fmt: skip
     assert taken_as(moved, "spk-fl") == (), "it is no mirror any more"
+
+
+def test_a_speaker_brings_its_other_side_with_a_pair_of_its_own() -> None:
+    """Nine drivers of a ring system in five presses: what equal places share comes along, a reading does not."""
+    design = car(Body.SALOON)
+    tweeter = {
+        "id": "tw-left", "name": "Tweeter left", "position": {"x_m": 1.5, "y_m": -0.6}, "place": "dash",
+        "channel_id": "own-1", "cut_out_mm": {"value": 52.0, "basis": "measured"},
+        "dc_resistance_ohm": {"value": 3.6, "basis": "measured"},
+    }  # fmt: skip
+    pair = {"id": "own-1", "name": "Tweeter left", "band": {"value": "high range", "basis": "measured"}}
+    design = apply_edits(design, [
+        Edit(op="add", path="vehicle/radio/channels", value=pair),
+        Edit(op="add", path="vehicle/speakers", value=tweeter),
+    ])  # fmt: skip
+    own = next(s for s in design.vehicle.speakers if s.id == "tw-left")
+    assert can_mirror(design, own)
+    both = apply_edits(design, mirrored(design, "tw-left"))
+    other = both.vehicle.speakers[-1]
+    assert (other.id, other.name, other.position.y_m) == ("tw-right", "Tweeter right", 0.6)
+    channel = next(c for c in both.vehicle.radio.channels if c.id == other.channel_id)
+    assert (channel.name, channel.band.value.value) == ("Tweeter right", "high range")
+    assert (other.cut_out_mm.value, other.cut_out_mm.note) == (52.0, "as Tweeter left")
+    assert other.dc_resistance_ohm.value is None
+    assert not can_mirror(both, own)
+    with pytest.raises(NotPossible):
+        mirrored(both, "tw-left")
+    door = next(s for s in design.vehicle.speakers if s.id == "spk-fl")
+    assert not can_mirror(design, door), "it has its other side"
+    lone = apply_edits(design, [Edit(op="remove", path="vehicle/speakers/spk-fr")])
+    back = apply_edits(lone, mirrored(lone, "spk-fl")).vehicle.speakers[-1]
+    assert (back.name, back.channel_id) == ("Front right door", "ch-fr"), "on the pair that is there"

@@ -181,3 +181,31 @@ def test_areas_are_read_as_people_write_them() -> None:
     for bad in ("thick", "16 stone"):
         with pytest.raises(EntryError):
             read_area_mm2(bad)
+
+
+@pytest.mark.parametrize(
+    ("head", "rows", "used"),
+    [
+        ("broche;fonction;couleur;section", ["1;+ permanent;rouge/noir;1,5", "2;haut-parleur avant gauche +;blanc;0,75",
+         "3;masse;noir;1,5", "4;marche arrière;bleu clair;0,5", "5;après contact;jaune;1"],
+         ["constant", "speaker", "ground", "reverse light", "switched"]),
+        ("patilla;función;color;sección", ["1;positivo permanente;rojo/negro;1,5",
+         "2;altavoz izquierdo delantero +;blanco;0,75", "3;masa;negro;1,5", "4;marcha atrás;azul claro;0,5",
+         "5;contacto;amarillo;1"],
+         ["constant", "speaker", "ground", "reverse light", "switched"]),
+        ("Kammer;Belegung;Farbe;Querschnitt", ["1;Dauerplus;rot/schwarz;1,5", "2;Lautsprecher vorne links +;weiß;0,75",
+         "3;Masse;schwarz;1,5", "4;Rückfahrlicht;hellblau;0,5", "5;Zündplus;gelb;1"],
+         ["constant", "speaker", "ground", "reverse light", "switched"]),
+    ],
+    ids=["French", "Spanish", "German"],
+)  # fmt: skip
+def test_papers_in_other_languages_are_read(head: str, rows: list[str], used: list[str]) -> None:
+    """Words of the trade, common practice; all three say the same of the same plug."""
+    report = read_pin_map("\n".join([head, *rows]).encode(), VEHICLE)
+    assert not report.refused
+    assert not report.ignored_columns
+    assert [c.use.value.value for c in report.cavities if c.use.value] == used
+    constant, speaker, ground, reverse, switched = report.cavities
+    assert (constant.base, constant.tracer) == (Colour.RED, Colour.BLACK)
+    assert (speaker.channel_id, speaker.polarity, speaker.base) == ("ch-fl", Polarity.PLUS, Colour.WHITE)
+    assert (ground.area_mm2, reverse.base, switched.base) == (1.5, Colour.LIGHT_BLUE, Colour.YELLOW)

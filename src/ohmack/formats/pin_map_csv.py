@@ -14,6 +14,7 @@ from ohmack.core.document.harness import Cavity, CavityUse, Condition, Connector
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import OhmackError, UnknownName
 from ohmack.core.harness.wire_colours import colour_words, read_colour
+from ohmack.core.reference import read_toml
 from ohmack.formats.csv_table import Refusal, guarded_cell, read_table, write_table
 from ohmack.formats.entry import EntryError, is_whole
 from ohmack.formats.trade_entry import read_area
@@ -48,117 +49,19 @@ FIELDS_OF = {
 """What a column says of a cavity; a column that is not there and an empty cell say nothing, and what is on file
 stays.
 """
-HEADS = {name: name for name in COLUMNS} | {
-    "pin": "cavity",
-    "position": "cavity",
-    "no": "cavity",
-    "no.": "cavity",
-    "number": "cavity",
-    "function": "use",
-    "signal": "use",
-    "is": "use",
-    "pair": "channel",
-    "speaker": "channel",
-    "base colour": "base",
-    "stripe": "tracer",
-    "tracer colour": "tracer",
-    "color": "colour",
-    "wire colour": "colour",
-    "gauge": "area_mm2",
-    "wire": "area_mm2",
-    "area": "area_mm2",
-    "mm2": "area_mm2",
-    "destination": "goes to",
-    "to": "goes to",
-    "condition": "found",
-    "expected": "papers say",
-    "nr": "cavity",
-    "nr.": "cavity",
-    "kammer": "cavity",
-    "funktion": "use",
-    "belegung": "use",
-    "signalart": "use",
-    "kanal": "channel",
-    "lautsprecher": "channel",
-    "polarität": "polarity",
-    "farbe": "colour",
-    "aderfarbe": "colour",
-    "kabelfarbe": "colour",
-    "grundfarbe": "base",
-    "kennfarbe": "tracer",
-    "streifen": "tracer",
-    "mm²": "area_mm2",
-    "querschnitt": "area_mm2",
-    "area mm²": "area_mm2",
-    "querschnitt mm²": "area_mm2",
-    "ziel": "goes to",
-    "geht zu": "goes to",
-    "zustand": "found",
-    "colour code": "colour",
-    "size": "area_mm2",
-}
-USES = {use.value: use for use in CavityUse} | {
-    "+12": CavityUse.CONSTANT,
-    "b+": CavityUse.CONSTANT,
-    "battery": CavityUse.CONSTANT,
-    "memory": CavityUse.CONSTANT,
-    "acc": CavityUse.SWITCHED,
-    "accessory": CavityUse.SWITCHED,
-    "ignition": CavityUse.SWITCHED,
-    "ill": CavityUse.ILLUMINATION,
-    "dimmer": CavityUse.ILLUMINATION,
-    "gnd": CavityUse.GROUND,
-    "earth": CavityUse.GROUND,
-    "ground": CavityUse.GROUND,
-    "remote": CavityUse.REMOTE,
-    "amp": CavityUse.REMOTE,
-    "ant": CavityUse.AERIAL,
-    "aerial": CavityUse.AERIAL,
-    "antenna": CavityUse.AERIAL,
-    "can": CavityUse.BUS,
-    "bus": CavityUse.BUS,
-    "nc": CavityUse.EMPTY,
-    "n/c": CavityUse.EMPTY,
-    "-": CavityUse.EMPTY,
-    "none": CavityUse.EMPTY,
-    "speaker": CavityUse.SPEAKER,
-    "airbag": CavityUse.AIRBAG,
-    "swc": CavityUse.BUTTONS,
-    "dauerplus": CavityUse.CONSTANT,
-    "kl. 30": CavityUse.CONSTANT,
-    "klemme 30": CavityUse.CONSTANT,
-    "zündplus": CavityUse.SWITCHED,
-    "zündung": CavityUse.SWITCHED,
-    "schaltplus": CavityUse.SWITCHED,
-    "kl. 15": CavityUse.SWITCHED,
-    "klemme 15": CavityUse.SWITCHED,
-    "beleuchtung": CavityUse.ILLUMINATION,
-    "kl. 58": CavityUse.ILLUMINATION,
-    "masse": CavityUse.GROUND,
-    "kl. 31": CavityUse.GROUND,
-    "klemme 31": CavityUse.GROUND,
-    "lautsprecher": CavityUse.SPEAKER,
-    "antenne": CavityUse.AERIAL,
-    "leer": CavityUse.EMPTY,
-    "frei": CavityUse.EMPTY,
-    "mikrofon": CavityUse.MICROPHONE,
-    "rückfahrsignal": CavityUse.REVERSE,
-    "geschwindigkeit": CavityUse.SPEED,
-    "einschaltleitung": CavityUse.REMOTE,
-}
-PLACES = {
-    "vorne": "front",
-    "hinten": "rear",
-    "links": "left",
-    "rechts": "right",
-    "vorn": "front",
-    "mitte": "centre",
-    "vl": "fl",
-    "vr": "fr",
-    "hl": "rl",
-    "hr": "rr",
-}
-"""German words of a speaker's place, word by word."""
+_WORDS = read_toml("pin_map_words")
+
+
+def _meanings(group: str) -> dict[str, str]:
+    """What every word of a group of trade words means in ours."""
+    return {word: ours for ours, words in _WORDS[group].items() for word in words}
+
+
+HEADS = {name: name for name in COLUMNS} | _meanings("heads")
+USES = {use.value: use for use in CavityUse} | {word: CavityUse(ours) for word, ours in _meanings("uses").items()}
+PLACES = _meanings("places")
+"""German, French and Spanish words of a speaker's place, word by word."""
+SPEAKER_WORDS = ("lautsprecher ", "haut-parleur ", "haut parleur ", "hp ", "altavoz ")
 SIGNS = {
     "+": Polarity.PLUS,
     "plus": Polarity.PLUS,
@@ -235,7 +138,10 @@ def _channel(text: str, vehicle: Vehicle) -> tuple[str, Polarity | None]:
     words = text.strip().lower()
     sign = next((SIGNS[s] for s in ("+", "−", "-", "plus", "minus") if words.endswith(s)), None)
     words = words.removesuffix("plus").removesuffix("minus").rstrip("+-− ").strip()
-    words = " ".join(PLACES.get(word, word) for word in words.removeprefix("lautsprecher ").split())
+    for before in SPEAKER_WORDS:
+        words = words.removeprefix(before)
+    ours = [PLACES.get(word, word) for word in words.split()]
+    words = " ".join(sorted(ours, key=lambda word: word in ("left", "right")))  # the side stands last
     for channel in vehicle.channels:
         place = channel.place.value if channel.place else ""
         short = "".join(w[0] for w in place.split())

@@ -8,10 +8,16 @@ import re
 from collections.abc import Iterable
 from functools import cache
 from itertools import combinations
+from unicodedata import combining, normalize
 
 from ohmack.core.document.harness import Cavity, Colour, Connector
 from ohmack.core.errors import UnknownName
 from ohmack.core.reference import table
+
+
+def _plain(word: str) -> str:
+    """A word in small letters without accents, so that each is found however it is typed."""
+    return "".join(c for c in normalize("NFKD", word.lower().replace("ß", "ss")) if not combining(c))
 
 
 @cache
@@ -19,12 +25,12 @@ def _codes() -> dict[str, Colour]:
     words = {colour.value.replace(" ", ""): colour for colour in Colour}
     rows = table("harness", "colour_codes")
     for colour in Colour:
-        words |= {code.lower(): colour for code in rows.get(colour.value, ())}
+        words |= {_plain(code): colour for code in rows.get(colour.value, ())}
     return words | {"gray": Colour.GREY, "violet": Colour.PURPLE, "tan": Colour.BEIGE, "lightgreen": Colour.LIGHT_GREEN}
 
 
 def _one(word: str) -> Colour:
-    cleaned = re.sub(r"[^a-zäöüß]", "", word.lower())
+    cleaned = re.sub(r"[^a-z]", "", _plain(word))
     found = _codes().get(cleaned)
     if found is None:
         raise UnknownName("wire colour", word.strip()[:40], ", ".join(c.value for c in Colour))
@@ -48,7 +54,12 @@ def read_colour(text: str) -> tuple[Colour | None, Colour | None]:
     >>> read_colour("WH/RD")
     (<Colour.WHITE: 'white'>, <Colour.RED: 'red'>)
     """
-    cleaned = re.sub(r"\b(with|stripe[ds]?|tracer|wire|mit|streifen)\b", " ", text.strip(), flags=re.IGNORECASE).strip()
+    cleaned = re.sub(
+        r"\b(with|stripe[ds]?|tracer|wire|mit|streifen|avec|rayure|filet|con|raya|franja)\b",
+        " ",
+        text.strip(),
+        flags=re.IGNORECASE,
+    ).strip()
     if not cleaned:
         return None, None
     parts = [p for p in re.split(r"[/\-–+,;]", cleaned) if p.strip()]
@@ -61,11 +72,13 @@ def read_colour(text: str) -> tuple[Colour | None, Colour | None]:
 
 
 def _split_words(text: str) -> list[str]:
-    """`white red` is two colours, `light green` is one, `light green red` is two."""
+    """`white red` is two colours, `light green` and `azul claro` are one, `light green red` is two."""
     words, parts = text.split(), []
     while words:
         word = words.pop(0)
-        parts.append(f"{word} {words.pop(0)}" if word.lower() in ("light", "lt") and words else word)
+        before = word.lower() in ("light", "lt")
+        after = bool(words) and words[0].lower() in ("clair", "claire", "claro", "clara")
+        parts.append(f"{word} {words.pop(0)}" if words and (before or after) else word)
     return parts
 
 

@@ -1,8 +1,10 @@
-"""What the survey's page shows besides the facts: which speakers' places are like one that was measured."""
+"""What the survey's page shows besides the facts: which speakers' places are like one that was measured,
+and whose other side is not on file."""
 
 from __future__ import annotations
 
 from ohmack.core.planning.equal_places import equals_of, taken_as
+from ohmack.core.planning.mirroring import can_mirror
 from ohmack.core.wording import listed
 from ohmack.web.page import Page
 
@@ -19,3 +21,7 @@ class SurveyView:
             return ""
         speaker = next(s for s in self.design.vehicle.speakers if s.id == speaker_id)
         return listed([other.name.lower() for other in equals_of(self.design, speaker)])
+
+    def one_sided(self, speaker_id: str) -> bool:
+        """Whether a speaker's other side is not on file yet."""
+        return any(s.id == speaker_id and can_mirror(self.design, s) for s in self.design.vehicle.speakers)
