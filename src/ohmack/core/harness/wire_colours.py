@@ -8,16 +8,20 @@ import re
 from collections.abc import Iterable
 from functools import cache
 from itertools import combinations
-from unicodedata import combining, normalize
+from unicodedata import normalize
 
 from ohmack.core.document.harness import Cavity, Colour, Connector
 from ohmack.core.errors import UnknownName
 from ohmack.core.reference import table
 
+FILLERS = re.compile(
+    r"\b(with|stripe[ds]?|tracer|wire|mit|streifen|avec|rayure|filet|con|raya|franja)\b", flags=re.IGNORECASE
+)
+
 
 def _plain(word: str) -> str:
-    """A word in small letters without accents, so that each is found however it is typed."""
-    return "".join(c for c in normalize("NFKD", word.lower().replace("ß", "ss")) if not combining(c))
+    """A word in small letters without accents or spaces, so that each is found however it is typed."""
+    return re.sub(r"[^a-z]", "", normalize("NFKD", word.lower().replace("ß", "ss")))
 
 
 @cache
@@ -30,8 +34,7 @@ def _codes() -> dict[str, Colour]:
 
 
 def _one(word: str) -> Colour:
-    cleaned = re.sub(r"[^a-z]", "", _plain(word))
-    found = _codes().get(cleaned)
+    found = _codes().get(_plain(word))
     if found is None:
         raise UnknownName("wire colour", word.strip()[:40], ", ".join(c.value for c in Colour))
     return found
@@ -54,12 +57,7 @@ def read_colour(text: str) -> tuple[Colour | None, Colour | None]:
     >>> read_colour("WH/RD")
     (<Colour.WHITE: 'white'>, <Colour.RED: 'red'>)
     """
-    cleaned = re.sub(
-        r"\b(with|stripe[ds]?|tracer|wire|mit|streifen|avec|rayure|filet|con|raya|franja)\b",
-        " ",
-        text.strip(),
-        flags=re.IGNORECASE,
-    ).strip()
+    cleaned = FILLERS.sub(" ", text.strip()).strip()
     if not cleaned:
         return None, None
     parts = [p for p in re.split(r"[/\-–+,;]", cleaned) if p.strip()]
