@@ -77,7 +77,10 @@ def test_from_an_empty_car_to_nothing_assumed_that_matters(page: Page, database:
     while page.locator(".ask-text").count():
         asked.append(page.locator(".ask-text").inner_text())
         assert len(asked) < 15
-        page.locator(".ask-answers button").first.click()
+        counted = page.locator(
+            ".ask-answers button", has_text="two to six"
+        )  # "none" would take the doors' off the file
+        (counted if counted.count() else page.locator(".ask-answers button").first).click()
         expect(page.locator(".given")).to_contain_text(asked[-1])
     assert len(set(asked)) == len(asked)
     page.get_by_role("button", name=re.compile("^Take it")).click()

@@ -175,6 +175,13 @@ class Heard(StrEnum):
     OPEN = "no continuity"
 
 
+class Fault(StrEnum):
+    """What may be wrong with a speaker of a hunt."""
+
+    DEAD = "dead"
+    SHORTED = "shorted"
+
+
 class TestKind(StrEnum):
     """The tests of a hunt."""
 
@@ -226,4 +233,12 @@ class Hunt(Model):
         (), max_length=8, title="Speakers they may lead to"
     )
     grounds: Annotated[int, Field(ge=0, le=4)] = Field(0, title="Grounds among them")
+    dead_ids: Annotated[tuple[Identifier, ...], Ref("speaker", offered=False)] = Field((), max_length=8)
+    shorted_ids: Annotated[tuple[Identifier, ...], Ref("speaker", offered=False)] = Field((), max_length=8)
     readings: Annotated[tuple[HuntReading, ...], Many("reading", "readings", shared=False)] = Field((), max_length=200)
+
+    def fault_of(self, speaker_id: str) -> Fault | None:
+        """What a speaker of the hunt is taken to suffer from; None for one that is whole."""
+        if speaker_id in self.dead_ids:
+            return Fault.DEAD
+        return Fault.SHORTED if speaker_id in self.shorted_ids else None

@@ -5,13 +5,14 @@ decides most a minute.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from dataclasses import replace
 from functools import lru_cache
 from itertools import combinations
 from math import factorial, log2
 
 import numpy as np
 
-from ohmack.core.document.harness import Heard, Hunt, HuntReading, HuntWire, TestKind
+from ohmack.core.document.harness import Fault, Heard, Hunt, HuntReading, HuntWire, TestKind
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.physics.labelled_matching import Floats, check_size, pairs_of, weigh
@@ -33,6 +34,7 @@ class Target:
     high_ohm: float
     reads_open: bool
     may_pop: bool
+    silent: bool = False  # dead or shorted: it never sounds
 
 
 @record
@@ -98,7 +100,24 @@ def targets_of(vehicle: Vehicle, hunt: Hunt) -> tuple[Target, ...]:
         the targets, in the hunt's order. Source: 75 to 105 % of nominal, common practice; leads added.
     """
     speakers = {s.id: s for s in vehicle.speakers}
-    return tuple(_target(speakers[name]) for name in hunt.speaker_ids)
+    known = ((_target(speakers[name]), hunt.fault_of(name)) for name in hunt.speaker_ids)
+    return tuple(target if fault is None else broken(target, fault) for target, fault in known)
+
+
+def broken(target: Target, fault: Fault) -> Target:
+    """A speaker as its pair reads when it is dead, coil or wire open, or when its pair is shorted; neither sounds.
+
+    Parameters:
+        target: the speaker.
+        fault: dead or shorted.
+
+    Returns:
+        the target: open, or no more than its leads read.
+    """
+    if fault is Fault.DEAD:
+        return replace(target, reads_open=True, may_pop=False, silent=True)
+    shorted_ohm = float(table("harness", "hunt")["shorted_ohm"])
+    return replace(target, low_ohm=0.0, high_ohm=shorted_ohm, reads_open=False, may_pop=False, silent=True)
 
 
 def _target(speaker: Speaker) -> Target:
@@ -135,9 +154,9 @@ class _Rules:
         if reading.kind is TestKind.RESISTANCE:
             self._resistance(a, b, reading)
         elif reading.kind is TestKind.TRIAL:
-            wanted = [t.id == reading.speaker_id for t in self.targets]
+            wanted = [t.id == reading.speaker_id and not t.silent for t in self.targets]
             if reading.speaker_id is None:
-                self.allowed[:, self._pair(a, b)] = 0
+                self.allowed[np.array([not t.silent for t in self.targets]), self._pair(a, b)] = 0
             else:
                 self._is_pair(a, b, wanted)
         else:
@@ -286,6 +305,24 @@ def _reachable(options: list[list[int]], wires: int, ground: int) -> bool:
         here = there
     left = ((1 << wires) - 1) & ~masks[here]
     return bool(((left & ~ground) == 0).any())
+
+
+def possible_assignments(hunt: Hunt, targets: Sequence[Target], readings: Sequence[HuntReading]) -> float:
+    """How many assignments agree with some readings.
+
+    Parameters:
+        hunt: wires, speakers and grounds.
+        targets: the speakers with their ranges.
+        readings: the readings that hold.
+
+    Returns:
+        their number, orientations counted; exact.
+
+    Raises:
+        OutOfRange: the wires do not come out even.
+    """
+    rules = _rules(hunt, targets, readings)
+    return weigh(rules.allowed, rules.ground, len(hunt.wires), hunt.grounds).total / factorial(hunt.grounds)
 
 
 def smallest_contradiction(hunt: Hunt, targets: Sequence[Target]) -> tuple[str, ...]:

@@ -10,7 +10,17 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_id, at_the, cavity_at
-from ohmack.core.document.harness import Cavity, CavityUse, Connector, Heard, Hunt, HuntReading, Polarity, TestKind
+from ohmack.core.document.harness import (
+    Cavity,
+    CavityUse,
+    Connector,
+    Fault,
+    Heard,
+    Hunt,
+    HuntReading,
+    Polarity,
+    TestKind,
+)
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.harness.pin_map import read_by_meter
@@ -204,6 +214,34 @@ def add_reading(
     elif outcome:
         tree["heard"] = outcome if outcome in set(Heard) else None
     return (Edit(op="add", path=at_the(Hunt, lambda it: it.readings), value=tree),)
+
+
+def take_fault(design: Design, fault: str, speaker_id: str) -> tuple[Edit, ...]:
+    """Edits that take a speaker of the hunt for dead or shorted, or for whole again.
+
+    Parameters:
+        design: the design, a hunt begun.
+        fault: dead, shorted, or nothing for whole.
+        speaker_id: the speaker.
+
+    Returns:
+        the edits.
+
+    Raises:
+        UnknownName: no hunt, or the speaker is not in it.
+    """
+    hunt = hunt_of(design)
+    if speaker_id not in hunt.speaker_ids:
+        raise UnknownName("speaker of the hunt", speaker_id)
+    edits = []
+    for kind, path, ids in (
+        (Fault.DEAD, at_the(Hunt, lambda it: it.dead_ids), hunt.dead_ids),
+        (Fault.SHORTED, at_the(Hunt, lambda it: it.shorted_ids), hunt.shorted_ids),
+    ):
+        wanted = [*(name for name in ids if name != speaker_id), *([speaker_id] if kind.value == fault else [])]
+        if wanted != list(ids):
+            edits.append(Edit(path=path, value=wanted))
+    return tuple(edits)
 
 
 def withdraw(reading: HuntReading) -> Edit:

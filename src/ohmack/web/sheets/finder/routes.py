@@ -14,6 +14,7 @@ from ohmack.core.planning.harness import (
     begin_hunt,
     hunt_of,
     put_result,
+    take_fault,
     withdraw,
 )
 from ohmack.core.wording import count
@@ -101,5 +102,18 @@ def hunt_result(request: Request, number: str, form: Form) -> Response:
         if not edits:
             raise EntryError("Nothing is certain yet that sits in a cavity of the map.")
         return edits, "wire hunt into the pin map"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/hunt-fault", name="hunt_fault")
+def hunt_fault(request: Request, number: str, form: Form) -> Response:
+    """Take a speaker of the hunt for dead or shorted, or for whole again."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        speaker_id, fault = text(form, "speaker"), text(form, "fault")
+        edits = take_fault(record.design, fault, speaker_id)
+        name = next(s.name for s in record.design.vehicle.speakers if s.id == speaker_id)
+        return edits, f"{name} taken for {fault or 'whole'}"
 
     return perform(request, number, form, plan)

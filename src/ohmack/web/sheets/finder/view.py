@@ -7,12 +7,14 @@ from markupsafe import Markup
 from ohmack.core.document.harness import (
     Cavity,
     Connector,
+    Fault,
     Heard,
     Hunt,
     HuntReading,
     TestKind,
     reads_open,
 )
+from ohmack.core.harness.wire_faults import Explanation, explanations
 from ohmack.core.harness.wire_finder import CERTAIN, Found, Guess, NextTest
 from ohmack.core.planning.harness import unknown_cavities
 from ohmack.core.wording import digits
@@ -45,6 +47,8 @@ HOW = {
         "A short touch. Never on a tweeter, never with an amplifier connected. Watch which way the cone goes.",
     ),
 }
+
+MOST_EXPLAINED = 4  # further ones are too unlikely to be looked at first
 
 
 class FinderView:
@@ -83,6 +87,32 @@ class FinderView:
             if wanted == f"{test.kind.value}|{'|'.join(test.wires)}":
                 return test
         return found.next_tests[0] if found.next_tests else None
+
+    @property
+    def explained(self) -> list[tuple[str, float, Explanation]]:
+        """(in words, odds, the fault) of what alone would make the readings fit, the likeliest first."""
+        if self.hunt is None:
+            return []
+        said = {r.id: self.said(r) for r in self.hunt.readings}
+        found = []
+        for one in explanations(self.vehicle, self.hunt)[:MOST_EXPLAINED]:
+            name = self.speaker_name(one.about_id)
+            match one.fault:
+                case Fault.DEAD:
+                    words = f"{name} is dead: its coil or its wire is open"
+                case Fault.SHORTED:
+                    words = f"{name} or its wires are shorted"
+                case _:
+                    words = f"Misread: {said.get(one.about_id, one.about_id)}"
+            found.append((words, one.odds, one))
+        return found
+
+    @property
+    def faults(self) -> list[tuple[str, str, str]]:
+        """(id, name, what is wrong) of the speakers taken for dead or shorted."""
+        ids = self.hunt.speaker_ids if self.hunt is not None else ()
+        kinds = ((name, self.hunt.fault_of(name)) for name in ids) if self.hunt is not None else ()
+        return [(name, self.speaker_name(name), fault.value) for name, fault in kinds if fault is not None]
 
     def test_address(self, test: NextTest) -> str:
         """The address that takes up another test."""
