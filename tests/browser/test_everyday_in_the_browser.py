@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import dataclass
 
 import pytest
@@ -262,4 +263,44 @@ def test_headrest_speakers_from_an_empty_job(page: Page) -> None:
     assert sum("in series with it" in row for row in sheet) == 2
     assert sum(row.startswith("Speaker Factory radio's plug, rear") for row in sheet) == 2
     expect(page.locator("main")).to_contain_text("airbag")
+    assert walk.acts < GOOD_WORK, walk.acts
+
+
+def test_an_old_amplifier_stays_and_one_whose_adapter_failed_goes(page: Page) -> None:
+    """The same question, two cars, opposite answers, each with the reason an installer would give."""
+    for job, way, reason in (
+        ("J-0420", "new radio on the factory amplifier", "sounds right to the customer"),
+        ("J-0421", "new radio, factory amplifier bypassed", "where one failed in this car before"),
+    ):
+        page.goto(f"/jobs/{job}/strategies")
+        settled(page)
+        expect(page.locator("h1")).to_have_text(f"Best here: {way}")
+        expect(page.locator(".reasons")).to_contain_text(reason)
+        expect(page.locator(".compare tr.sel")).to_contain_text(re.compile(way, re.IGNORECASE))
+    assert_accessible(page, "/jobs/J-0420/strategies")
+
+
+def test_a_radio_and_two_boxes_for_a_truck_from_an_empty_job(page: Page) -> None:
+    walk = Walk(page)
+    walk.open("Amos Quill", "Hask", "Furrow", "single-cab truck", "clarity")
+    walk.sheet("Factory system")
+    page.locator("select[id$=vehicle-radio-tier-value]").first.select_option(label="no radio")
+    walk._done()
+    walk.sheet("The car")
+    walk.add("pair of boxes")
+    walk.sheet("Plan")
+    for part in ("Quillon Q1 plain radio", "Kettleworth boxed 130, pair"):
+        walk.pick(part)
+    walk.sheet("Survey")
+    for label, size in (("width", "183"), ("height", "55"), ("depth", "172")):
+        walk.fact(f"Dash opening, {label}", size)
+    expect(page.locator("header")).to_contain_text("nothing to watch")
+    walk.sheet("Build")
+    sheet = rows(page)
+    assert [row.split(" 1")[0] for row in sheet[:3]] == [
+        "Feed Radio constant feed Quillon Q1 plain radio", "Ground Quillon Q1 plain radio Radio ground bolt",
+        "Feed Radio switched feed Quillon Q1 plain radio",
+    ]  # fmt: skip
+    assert sum(row.startswith("Speaker Quillon Q1 plain radio, its leads") for row in sheet) == 2
+    assert any("Regular blade" in row and "10 A" in row for row in sheet)
     assert walk.acts < GOOD_WORK, walk.acts

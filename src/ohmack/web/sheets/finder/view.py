@@ -48,7 +48,13 @@ HOW = {
     ),
 }
 
-MOST_EXPLAINED = 4  # further ones are too unlikely to be looked at first
+WORTH_SAYING = 0.005  # what rounds to no per cent is not worth a line
+MOST_EXPLAINED = 8  # of a kind; further ones are too unlikely to be looked at first
+FAULTS = {
+    Fault.DEAD: "A speaker is dead, its coil or its wire open",
+    Fault.SHORTED: "A speaker or its wires are shorted",
+    None: "One reading is wrong",
+}
 
 
 class FinderView:
@@ -89,23 +95,22 @@ class FinderView:
         return found.next_tests[0] if found.next_tests else None
 
     @property
-    def explained(self) -> list[tuple[str, float, Explanation]]:
-        """(in words, odds, the fault) of what alone would make the readings fit, the likeliest first."""
+    def explained(self) -> list[tuple[str, float, list[tuple[str, Explanation]]]]:
+        """(what kind of fault, its odds, who or which reading it may be) of what alone would make the readings fit,
+        the likeliest first.
+        """
         if self.hunt is None:
             return []
-        said = {r.id: self.said(r) for r in self.hunt.readings}
-        found = []
-        for one in explanations(self.vehicle, self.hunt)[:MOST_EXPLAINED]:
-            name = self.speaker_name(one.about_id)
-            match one.fault:
-                case Fault.DEAD:
-                    words = f"{name} is dead: its coil or its wire is open"
-                case Fault.SHORTED:
-                    words = f"{name} or its wires are shorted"
-                case _:
-                    words = f"Misread: {said.get(one.about_id, one.about_id)}"
-            found.append((words, one.odds, one))
-        return found
+        readings = {r.id: self.said(r) for r in self.hunt.readings}
+        groups: dict[Fault | None, list[tuple[str, Explanation]]] = {}
+        for one in explanations(self.vehicle, self.hunt):
+            words = readings.get(one.about_id, "") if one.fault is None else self.speaker_name(one.about_id)
+            if one.odds >= WORTH_SAYING:
+                groups.setdefault(one.fault, []).append((words, one))
+        found = [
+            (FAULTS[fault], sum(one.odds for _, one in rows), rows[:MOST_EXPLAINED]) for fault, rows in groups.items()
+        ]
+        return sorted(found, key=lambda group: -group[1])
 
     @property
     def faults(self) -> list[tuple[str, str, str]]:
