@@ -11,8 +11,9 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import apply_edits
 from ohmack.core.document.harness import OPEN_OHM, Fault, Heard, Hunt, HuntReading, HuntWire, TestKind
 from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.harness.hunt_targets import Target, broken, targets_of
 from ohmack.core.harness.wire_faults import explanations
-from ohmack.core.harness.wire_finder import Target, broken, can_all_be_true, find, possible_assignments, targets_of
+from ohmack.core.harness.wire_finder import can_all_be_true, find, possible_assignments
 from ohmack.core.planning.harness import take_fault
 from ohmack.core.planning.starting_points import new_vehicle
 

@@ -20,7 +20,8 @@ from ohmack.core.document.harness import Heard, Hunt, HuntReading, HuntWire, Tes
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.errors import OutOfRange
 from ohmack.core.harness import wire_finder
-from ohmack.core.harness.wire_finder import CERTAIN, find, smallest_contradiction, targets_of
+from ohmack.core.harness.hunt_targets import targets_of
+from ohmack.core.harness.wire_finder import CERTAIN, find, smallest_contradiction
 from ohmack.core.lazy import lazy
 from ohmack.core.physics.labelled_matching import MOST_WIRES
 from ohmack.demo.jobs import demo_design

@@ -9,7 +9,8 @@ from functools import lru_cache
 
 from ohmack.core.document.harness import Fault, Hunt, HuntReading
 from ohmack.core.document.vehicle import Vehicle
-from ohmack.core.harness.wire_finder import Target, broken, can_all_be_true, possible_assignments, targets_of
+from ohmack.core.harness.hunt_targets import Target, broken, targets_of
+from ohmack.core.harness.wire_finder import can_all_be_true, possible_assignments
 from ohmack.core.record import record
 from ohmack.core.reference import table
 

@@ -5,16 +5,15 @@ decides most a minute.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
-from dataclasses import replace
 from functools import lru_cache
 from itertools import combinations
 from math import factorial, log2
 
 import numpy as np
 
-from ohmack.core.document.harness import Fault, Heard, Hunt, HuntReading, HuntWire, TestKind
-from ohmack.core.document.vehicle import Speaker, Vehicle
-from ohmack.core.loads.driven import DC_HIGH, DC_LOW
+from ohmack.core.document.harness import Heard, Hunt, HuntReading, HuntWire, TestKind
+from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.harness.hunt_targets import Target, targets_of
 from ohmack.core.physics.labelled_matching import Floats, check_size, pairs_of, weigh
 from ohmack.core.record import record
 from ohmack.core.reference import table
@@ -22,19 +21,6 @@ from ohmack.core.reference import table
 CERTAIN = 1 - 1e-9
 MOST_CHECKS = 800  # readings are tried together at most so often for the smallest set that cannot all be true
 MOST_STEPS = 200  # of one such try, before it is settled by dynamic programming
-
-
-@record
-class Target:
-    """A speaker the wires may lead to: the DC resistance its pair may read, and whether a pop test shows or harms."""
-
-    id: str
-    name: str
-    low_ohm: float
-    high_ohm: float
-    reads_open: bool
-    may_pop: bool
-    silent: bool = False  # dead or shorted: it never sounds
 
 
 @record
@@ -87,48 +73,6 @@ class Found:
     def bits_left(self) -> float:
         """Yes-or-no questions that are still open."""
         return log2(self.possible) if self.possible > 0 else 0.0
-
-
-def targets_of(vehicle: Vehicle, hunt: Hunt) -> tuple[Target, ...]:
-    """The speakers of a hunt with what their pairs may read.
-
-    Parameters:
-        vehicle: the car.
-        hunt: the hunt.
-
-    Returns:
-        the targets, in the hunt's order. Source: 75 to 105 % of nominal, common practice; leads added.
-    """
-    speakers = {s.id: s for s in vehicle.speakers}
-    known = ((_target(speakers[name]), hunt.fault_of(name)) for name in hunt.speaker_ids)
-    return tuple(target if fault is None else broken(target, fault) for target, fault in known)
-
-
-def broken(target: Target, fault: Fault) -> Target:
-    """A speaker as its pair reads when it is dead, coil or wire open, or when its pair is shorted; neither sounds.
-
-    Parameters:
-        target: the speaker.
-        fault: dead or shorted.
-
-    Returns:
-        the target: open, or no more than its leads read.
-    """
-    if fault is Fault.DEAD:
-        return replace(target, reads_open=True, may_pop=False, silent=True)
-    shorted_ohm = float(table("harness", "hunt")["shorted_ohm"])
-    return replace(target, low_ohm=0.0, high_ohm=shorted_ohm, reads_open=False, may_pop=False, silent=True)
-
-
-def _target(speaker: Speaker) -> Target:
-    lead_ohm = float(table("harness", "hunt")["lead_ohm"])
-    nominal = speaker.impedance_ohm
-    low, high = nominal.low or nominal.value or 1.6, nominal.high or nominal.value or 16.0
-    low_ohm, high_ohm = DC_LOW * low, DC_HIGH * high + lead_ohm
-    if read := speaker.dc_resistance_ohm.value:
-        low_ohm, high_ohm = 0.9 * read, 1.1 * read + lead_ohm
-    small = "tweeter" in speaker.name.lower() or speaker.own_capacitor.value is True
-    return Target(speaker.id, speaker.name, low_ohm, high_ohm, speaker.own_capacitor.value is True, not small)
 
 
 class _Rules:

@@ -10,14 +10,15 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_id, at_the
 from ohmack.core.document.links import GroundLink, PowerLink
-from ohmack.core.document.parts import Converter, DistributionBlock, HeadUnit, PoweredSubwoofer, VoltageConverter
-from ohmack.core.document.vehicle import GroundKind, Supply, SupplyKind, SystemVoltage
+from ohmack.core.document.parts import DistributionBlock
+from ohmack.core.document.vehicle import GroundKind, Supply, SupplyKind
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.network.build import ways
 from ohmack.core.network.model import Place
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.supply.own_runs import ELECTRONICS_A, FeedTap, SelfFed
 from ohmack.core.supply.results import Segment, SupplyResult
+from ohmack.core.supply.system_findings import audio_a
 from ohmack.core.wording import amount, listed, trimmed
 
 if TYPE_CHECKING:
@@ -222,86 +223,6 @@ def terminal_too_small(results: Results) -> Iterator[Draft]:
             )
 
 
-@rule("supply-system", "survey", PRACTICE)
-def supply_system(results: Results) -> Iterator[Draft]:
-    """The car is not a 12 V car with its negative on the body."""
-    supply = results.design.vehicle.supply
-    system, path = supply.system.value, at_the(Supply, lambda it: it.system)
-    current_a = _audio_a(results)
-    peak = f"; it must give {current_a:.0f} A at 12 V" if current_a else ""
-    if supply.positive_ground.value:
-        yield stop(
-            at_the(Supply, lambda it: it.positive_ground),
-            "Positive pole on the body: refused",
-            "Every case, shield and speaker return of today's parts is negative. Have the car converted by someone who "
-            "does that, or leave it as it is; never guess.",
-            Remedy("Check the fact", path=at_the(Supply, lambda it: it.positive_ground)),
-        )
-    if system is SystemVoltage.V6:
-        yield stop(
-            path,
-            "A 6 V car: refused",
-            "No part here runs on 6 V. Convert the car to 12 V first, or leave it original.",
-            Remedy("Check the fact", path=path),
-        )
-    elif system in (SystemVoltage.V24, SystemVoltage.PACK) and (own := next(_converters(results), None)) is not None:
-        yield from _converter_holds(results, own, current_a)
-    elif system in (SystemVoltage.V24, SystemVoltage.PACK) and not _only_passive(results.design):
-        yield stop(
-            path,
-            f"A {system.value} supply needs a converter to 12 V",
-            "Never tap 12 V off part of a series pack for anything that draws steadily: the tapped cells discharge "
-            f"unevenly. Use a converter sized for the peak{peak}; figures here hold for its 12 V side.",
-            Remedy("Find a converter", sheet="find", query="kind=voltage+converter"),
-        )
-
-
-def _converters(results: Results) -> Iterator[VoltageConverter]:
-    return results.design.parts_of(VoltageConverter)
-
-
-def _converter_holds(results: Results, part: VoltageConverter, current_a: float) -> Iterator[Draft]:
-    """Whether a planned converter gives what everything draws, and takes what the pack holds."""
-    if current_a > part.current_a:
-        yield stop(
-            part.id,
-            f"{part.name} gives {results.say(part.current_a, 'a')}, {results.say(current_a, 'a')} are drawn",
-            "It shuts off or dies at the first loud passage. Take a larger one, or less of what hangs on it.",
-            Remedy("Look at the part", path=at(part)),
-        )
-    supply = results.design.vehicle.supply
-    rests_v = supply.post_resting_v.value
-    if rests_v is None:
-        yield watch(
-            part.id,
-            f"{part.name} takes {part.in_low_v:g} to {part.in_high_v:g} V: what the pack holds is not known",
-            "Meter across the whole pack, charged and at the end of a day. Both poles of the whole pack go in, through"
-            " a fuse of its own; never part of the pack.",
-            Remedy("Enter it", path=at(supply, lambda it: it.post_resting_v)),
-        )
-    elif not part.in_low_v <= rests_v <= part.in_high_v:
-        yield stop(
-            part.id,
-            f"{part.name} takes {part.in_low_v:g} to {part.in_high_v:g} V, the pack holds {rests_v:g} V",
-            "Take one made for this pack.",
-            Remedy("Look at the part", path=at(part)),
-        )
-
-
-def _audio_a(results: Results) -> float:
-    """What everything added draws at full level: amplifiers on their runs, parts with their own amplifier, radios."""
-    runs = sum(s.figures["current"].value or 0.0 for s in results.supplies if not s.is_main)
-    radios = sum(unit.supply_current_a for unit in results.design.parts_of(HeadUnit))
-    return float(runs + radios + sum(item.current.value or 0.0 for item in results.self_fed))
-
-
-def _only_passive(design: Design) -> bool:
-    """Whether every part chosen so far draws nothing from the supply, as drivers and boxes do."""
-    return bool(design.parts) and not any(
-        isinstance(p, Amplifier | Converter | HeadUnit | PoweredSubwoofer) for p in design.parts
-    )
-
-
 def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy:
     """The feed link that hangs a part on a factory feed."""
     link = {"id": f"feed-{item.part.id}", "kind": "feed", "from_id": tap.feed.id, "to_id": item.part.id}
@@ -404,7 +325,7 @@ def dc_dc_limit(results: Results) -> Iterator[Draft]:
     limit_a = supply.dc_dc_limit_a.value
     if supply.kind is not SupplyKind.DC_DC or limit_a is None:
         return
-    total_a = _audio_a(results)
+    total_a = audio_a(results)
     if total_a > 0.5 * limit_a:
         draft = stop if total_a > limit_a else watch
         yield draft(
