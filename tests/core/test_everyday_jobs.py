@@ -20,6 +20,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.outputs import coil_wirings
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import ampacity_a, cable_price, conductor, sizes
+from ohmack.core.planning.brought_along import brought_along
 from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import new_vehicle, place_part
@@ -429,6 +430,8 @@ def test_a_choice_brings_along_what_belongs_to_it() -> None:
     away = [Edit(path="parts/converter/position", value={"x_m": 3.9, "y_m": -0.4})]
     moved = apply_edits(design, follow(design, away))
     assert next(moved.links_of(FeedLink)).ground_point_id == "ground-rear"
+    near = [Edit(path="parts/converter/position", value={"x_m": 1.7, "y_m": 0.1})]
+    assert brought_along(design, near) == (), "the nearest is the nearest still: nothing is changed"
     chosen = apply_edits(design, [Edit(path=f"links/{feed.id}/ground_point_id", value="ground-rear")])
     back = apply_edits(chosen, follow(chosen, [Edit(path="parts/converter/position", value={"x_m": 1.4, "y_m": 0.3})]))
     assert next(back.links_of(FeedLink)).ground_point_id == "ground-rear", "somebody chose it"

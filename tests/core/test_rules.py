@@ -202,6 +202,31 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     ),
     "crossover-net": (Severity.STOP, [part_("crossover net")]),
     "load-resistor": (Severity.STOP, [part_("load resistor", resistance_ohm=10.0, rated_w=50.0)]),
+    "radio-feed": (
+        Severity.STOP,
+        [
+            LINE_RADIO,
+            put("parts/unit/supply_current_a", 25.0),
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "feed-unit", "kind": "feed", "from_id": "radio-constant", "to_id": "unit"},
+            ),
+        ],
+    ),
+    "speaker-broken": (
+        Severity.STOP,
+        [
+            Edit(
+                path=f"{V}/hunt",
+                value={
+                    "wires": [{"id": "a", "name": "a"}, {"id": "b", "name": "b"}],
+                    "speaker_ids": ["spk-fl"],
+                    "shorted_ids": ["spk-fl"],
+                },
+            )
+        ],
+    ),
     "kept-level": (Severity.WATCH, [*FIXED_AMP, LINE_TO_AMP, KEPT_AMP, LINE_RADIO]),
     "kept-hum": (Severity.WATCH, [*FIXED_AMP, LINE_TO_AMP, KEPT_AMP, LINE_RADIO]),
     "kept-switch-on": (

@@ -8,15 +8,19 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.links import FeedLink
+from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.strategies import advise
 from ohmack.core.factory.system import questions
 from ohmack.core.figures.finding import Severity
+from ohmack.core.physics.conductors import ampacity_a, conductor
 from ohmack.core.planning.factory import answer_question, modules_for
 from ohmack.core.planning.starting_points import new_vehicle, place_part
+from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import measured
@@ -112,3 +116,36 @@ def test_an_answer_is_a_fact_and_is_not_asked_again() -> None:
     seen = answer_question(amplified, asked["box-found"], "yes, many wires", "Wen", "2026-11-26")
     fitted = apply_edits(amplified, seen).vehicle.modules[0].fitted
     assert (fitted.value, fitted.basis.value) == (True, "measured")
+
+
+def test_a_converter_stands_between_the_whole_pack_and_the_radio_with_a_fuse_and_a_wire() -> None:
+    """20 A at 13.8 V out of 30 V at 85 % is 10.8 A (power in is power out over efficiency); head-room of 0.8 wants
+    13.5 A, the next blade is 15 A; both poles are wired.
+    """
+    result = evaluate(with_parts(bare(Body.CART, 2020, Powertrain.ELECTRIC), RADIO, BOXES, CONVERTER))
+    figures = result.figures
+    assert figures["dcdc/pack_current_a"].value == pytest.approx(20 * 13.8 / (0.85 * 30))
+    assert figures["dcdc/pack_fuse_a"].value == 15.0
+    row = next(r for r in result.results.wire_rows if r.end == CONVERTER)
+    assert row.start == "Battery, both poles of the whole pack"
+    assert row.size == f"{figures['dcdc/pack_wire'].value} × 2"
+    assert ampacity_a(conductor(figures["dcdc/pack_wire"].value), engine_space=False) >= 15.0
+    assert row.length_m
+    assert any(f.rating_a == 15.0 and f.place.startswith("At Battery") for f in result.results.fuse_rows)
+    assert any("15 A" in r.what for r in result.results.order if r.group == "Fuses")
+
+
+def test_a_screen_over_a_hidden_radio_has_its_own_feed_and_a_line_into_it() -> None:
+    """The hidden radio keeps its plug: nothing of it feeds the screen."""
+    saloon = new_vehicle("Hallam", "Regent", 2010, Body.SALOON, Hand.LEFT)
+    ring = Design.model_validate({"vehicle": saloon.model_dump(), "intake": {"wishes": ["a modern screen"]}})
+    ring = apply_edits(ring, [measured("vehicle/radio/tier", "digital or optical ring")])
+    ring = apply_edits(ring, modules_for(ring, Tier.RING))
+    laid = apply_edits(ring, lay_strategy(ring, StrategyKey.SCREEN_ON_TOP.value, catalogue()).edits)
+    result = evaluate(laid)
+    rows = {(row.purpose, row.end) for row in result.results.wire_rows}
+    assert ("Feed", "Quillon S2 screen radio") in rows
+    assert ("Line level", "Factory radio, its free input") in rows
+    assert any(f.rule == "spare-input" for f in result.findings)
+    assert not any(f.rule == "function-lost" for f in result.findings)
+    assert any("its length is not known yet" in row.unknown for row in result.results.order)

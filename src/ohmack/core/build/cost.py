@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ohmack.core.build.lists import NEW_PLACE_SIZE, battery_ground, feed_grounded, new_places
+from ohmack.core.build.lists import battery_ground, feed_grounded
+from ohmack.core.build.unlinked_wires import NEW_PLACE_SIZE, new_places
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, RemoteLink, TapLink
 from ohmack.core.document.part import Phase, Stands

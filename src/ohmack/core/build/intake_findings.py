@@ -26,7 +26,7 @@ def cost_over_budget(results: Results) -> Iterator[Draft]:
         yield watch(
             "intake/budget",
             f"{cost:.0f} {currency} of {budget:.0f} {currency}",
-            f"{cost - budget:.0f} {currency} over, labour not counted. Talk before ordering.",
+            f"{cost - budget:.0f} {currency} over with parts alone, and labour comes on top. Talk before ordering.",
             Remedy("See the parts", sheet="plan"),
         )
     unpriced = [p.name for p in results.design.parts if p.price is None]

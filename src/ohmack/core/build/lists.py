@@ -2,11 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable, Iterator
+from collections.abc import Iterable
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.links import (
     CapacitorLink,
     ChargeLink,
@@ -18,12 +17,11 @@ from ohmack.core.document.links import (
     SpeakerLink,
     TapLink,
 )
-from ohmack.core.document.parts import Driver, HeadUnit, Part, PoweredSubwoofer
-from ohmack.core.document.vehicle import GroundPoint, SpeakerPlace
+from ohmack.core.document.parts import HeadUnit, Part, PoweredSubwoofer
+from ohmack.core.document.vehicle import GroundPoint
 from ohmack.core.figures.figure import Book
 from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.physics.conductors import conductor
 from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
@@ -149,7 +147,7 @@ def wire_list(
             rows.append(battery_ground(book.design, charged[link.id], size))
         if isinstance(link, FeedLink) and link.ground_point_id:
             rows.append(_feed_ground(book, link, size))
-    return [*rows, *new_places(book.design), *_knobs(book.design)]
+    return rows
 
 
 def _charge_words(charging: Charging) -> str:
@@ -171,63 +169,7 @@ def battery_ground(design: Design, charging: Charging, size: str) -> WireRow:
     )  # fmt: skip
 
 
-def new_places(design: Design) -> Iterator[WireRow]:
-    """The cables of new speaker places that the radio or a factory amplifier drives: from its plug, or, in series, to
-    the speaker before.
-    """
-    amplified = {link.to_id for link in design.links_of(SpeakerLink)}
-    rise_m, slack = design.policy.rise_m, design.policy.slack_fraction
-    colours = dict(table("harness", "speaker_leads")["rows"])
-    size = conductor(NEW_PLACE_SIZE[design.policy.wire_system]).label
-    done: set[str] = set()
-    unit = next(design.parts_of(HeadUnit), None)
-    new = {name for part in design.parts_of(Driver) for name in part.at_ids}
-    for speaker in design.vehicle.speakers:
-        bare = unit is not None and not design.vehicle.has_known_plug and speaker.id in new
-        if not (speaker.new_place or bare) or speaker.channel_id is None or speaker.id in amplified:
-            continue
-        source = design.vehicle.source_of(speaker.channel_id)
-        channel = next(c for c in source.channels if c.id == speaker.channel_id)
-        partner = next((s for s in design.vehicle.speakers if s.id == speaker.paired_with_id and s.id in done), None)
-        start, place = (
-            (partner.name, partner.position)
-            if partner is not None
-            else (f"{_end_of(design, source, unit)}, {channel.name.lower()} pair", source.position)
-        )
-        done.add(speaker.id)
-        length_m = run_length_m((place.point, speaker.position.point), rise_m if partner is None else 0.0, slack)
-        base = colours[corner_of(design, speaker.id).value]
-        series = any(s.pairing == "series" and s.paired_with_id for s in (speaker, partner) if s is not None)
-        joined = f"in {'series' if series else 'parallel'} with it" if partner is not None else "pair"
-        seat = "; slack for the seat's travel" if speaker.place is SpeakerPlace.HEADREST else ""
-        yield WireRow(
-            speaker.id, PURPOSE["speaker"], start, speaker.name, size, length_m, Basis.ASSUMED.word,
-            f"{base}, {base}/black", f"{joined}; the striped one is minus{seat}",
-        )  # fmt: skip
-
-
-def _end_of(design: Design, source: Radio | Module, unit: HeadUnit | None) -> str:
-    """Where the cable of a pair begins: at the plug of the works, or at the new radio's own leads."""
-    own = unit is not None and source is design.vehicle.radio and not design.vehicle.has_known_plug
-    return f"{unit.name}, its leads" if unit is not None and own else f"{source.name}'s plug"
-
-
-NEW_PLACE_SIZE = {"AWG": "18 AWG", "mm2": "0.75 mm2"}  # for some 20 W of a radio, common practice
-
-
 OWN_CABLE = "its own cable"
-
-
-def _knobs(design: Design) -> Iterator[WireRow]:
-    """The cables of bass knobs, which come with them, as far as the dash."""
-    radio, rise_m, slack = design.vehicle.radio, design.policy.rise_m, design.policy.slack_fraction
-    for part in design.parts:
-        if not isinstance(part, (Amplifier, PoweredSubwoofer)) or not part.bass_knob:
-            continue
-        points = (part.position.point, radio.position.point) if part.position else None
-        length_m = run_length_m(points, rise_m, slack) if points else None
-        note = "within the driver's reach; comes with it"
-        yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length_m, Basis.ASSUMED.word, "", note)
 
 
 def _speaker_name(design: Design, link: SpeakerLink) -> str:

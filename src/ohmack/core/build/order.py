@@ -10,6 +10,7 @@ from math import ceil
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.lists import OWN_CABLE
+from ohmack.core.build.unlinked_wires import MOST_BLADE_A
 from ohmack.core.document.links import LineLink, Pickup, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.part import Stands
 from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer
@@ -96,6 +97,9 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
     for feed in results.feeds:
         if feed.link.fuse is not None and feed.fuse.value is not None:
             wanted["blade", feed.fuse.value] += 1
+    for pack in results.pack_feeds:
+        if pack.fuse.value is not None:
+            wanted["maxi" if pack.fuse.value > MOST_BLADE_A else "blade", pack.fuse.value] += 1
     for entry in results.charging:
         rating = entry.figures["fuse"].value if entry.figures else None
         if rating is None:

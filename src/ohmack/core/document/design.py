@@ -9,7 +9,7 @@ from typing import Annotated, Literal, Self, TypeVar
 from pydantic import Field, model_validator
 
 from ohmack.core.document.facts import Model, Name, Note
-from ohmack.core.document.functions import Intervention
+from ohmack.core.document.functions import Intervention, KeepAlive
 from ohmack.core.document.harness import Hunt
 from ohmack.core.document.links import Link, TapLink
 from ohmack.core.document.part import PartBase
@@ -115,6 +115,12 @@ class Design(Model):
         if kind not in known:
             known[kind] = tuple(part for part in self.parts if isinstance(part, kind))
         return iter(known[kind])
+
+    @property
+    def radio_hidden(self) -> bool:
+        """Whether the factory radio goes on working out of sight, a new one in its place."""
+        acts = (i for i in self.interventions if i.id == self.vehicle.radio.id)
+        return any(KeepAlive.STAYS in act.keep_alive for act in acts)
 
     def part(self, part_id: str) -> Part | None:
         """A part by id."""

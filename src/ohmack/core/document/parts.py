@@ -157,6 +157,7 @@ class VoltageConverter(PartBase):
     in_high_v: Annotated[float, Field(gt=0, le=1000)] = Field(title="Works up to")
     out_v: Annotated[float, Field(gt=5, le=30)] = Field(13.8, title="Gives")
     current_a: Annotated[float, Field(gt=0, le=500)] = Field(title="Gives, all the time")
+    efficiency: Annotated[float, Field(gt=0.3, le=1)] = Field(0.85, title="Efficiency")
 
     @model_validator(mode="after")
     def _runs_upwards(self) -> Self:

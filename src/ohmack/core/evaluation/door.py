@@ -10,6 +10,7 @@ from typing import Any
 
 from ohmack.core.build.cost import compute_cost
 from ohmack.core.build.lists import fuse_list, wire_list
+from ohmack.core.build.unlinked_wires import pack_fuses, unlinked_wires
 from ohmack.core.document import Design
 from ohmack.core.document.paths import replace as replace_value
 from ohmack.core.document.phases import now_only
@@ -40,6 +41,7 @@ from ohmack.core.supply.budget import compute_budget
 from ohmack.core.supply.charging import compute_charging
 from ohmack.core.supply.consumers import compute_power
 from ohmack.core.supply.own_runs import compute_self_fed
+from ohmack.core.supply.pack_feed import compute_pack_feeds
 from ohmack.core.supply.small_circuits import compute_cables, compute_feeds
 from ohmack.core.supply.stiffening import compute_stiffening
 from ohmack.core.survey.readings import compute_baseline
@@ -63,8 +65,12 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "charging": lambda r: compute_charging(r.book, r.runs),
     "cables": lambda r: compute_cables(r.book, r.runs, r.loads),
     "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening),
-    "wire_rows": lambda r: wire_list(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening),
-    "fuse_rows": lambda r: fuse_list(r.book.design, r.supplies, r.feeds, r.charging),
+    "pack_feeds": lambda r: compute_pack_feeds(r.book),
+    "wire_rows": lambda r: [
+        *wire_list(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening),
+        *unlinked_wires(r.book.design, r.pack_feeds),
+    ],
+    "fuse_rows": lambda r: [*fuse_list(r.book.design, r.supplies, r.feeds, r.charging), *pack_fuses(r.pack_feeds)],
     "pickup": lambda r: compute_pickup(r.book),
     "channel_loads": lambda r: compute_channel_loads(r.book),
     "line_capacitors": lambda r: compute_line_capacitors(r.book, r.channel_loads),

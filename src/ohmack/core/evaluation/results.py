@@ -35,6 +35,7 @@ from ohmack.core.supply.budget import Budget
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.consumers import PowerStudy
 from ohmack.core.supply.own_runs import SelfFed
+from ohmack.core.supply.pack_feed import PackFeed
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable
 from ohmack.core.supply.stiffening import Stiffening
@@ -67,6 +68,7 @@ class Results:
     charging: list[Charging] = field(default_factory=list)
     cables: list[SpeakerCable] = field(default_factory=list)
     cost: Figure | None = None
+    pack_feeds: list[PackFeed] = field(default_factory=list)
     wire_rows: list[WireRow] = field(default_factory=list)
     fuse_rows: list[FuseRow] = field(default_factory=list)
     pickup: Figure | None = None

@@ -126,7 +126,8 @@ def _low_ohm(design: Design) -> Iterator[Evidence]:
     names = listed([s.name.lower() for s in speakers[:3]]) + (" and more" if len(speakers) > 3 else "")
     said = f"{names} {'is' if len(speakers) == 1 else 'are'} about {trimmed(least)} Ω"
     yield Evidence(
-        KEEPS, "robust", 0.1, f"Its amplifier was made for its speakers: {said}, which most amplifiers do not permit.",
+        KEEPS, "robust", 0.1,
+        f"The factory amplifier was made for its speakers: {said}, which most amplifiers do not permit.",
         at(speakers[0]),
     )  # fmt: skip
     yield Evidence(

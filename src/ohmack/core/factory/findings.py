@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Basis
 from ohmack.core.document.factory import Level, Module, Radio, Tier
-from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Converter, HeadUnit
@@ -71,10 +70,9 @@ def spare_input(results: Results) -> Iterator[Draft]:
     """A screen is to play through the factory radio, and nobody knows by which input."""
     design = results.design
     radio = design.vehicle.radio
-    hidden = any(i.id == radio.id and KeepAlive.STAYS in i.keep_alive for i in design.interventions)
     unit = next(design.parts_of(HeadUnit), None)
     path = at_the(Radio, lambda it: it.spare_input)
-    if not hidden or unit is None:
+    if not design.radio_hidden or unit is None:
         return
     if radio.spare_input.value is None:
         yield stop(

@@ -169,7 +169,7 @@ def fitting_measures(design: Design, intervention: Intervention) -> tuple[KeepAl
     if intervention.act is Act.BYPASSED:
         return (KeepAlive.CENTRE,)
     in_ring = any(intervention.id in ring for ring in ModuleGraph(design).rings)
-    found = [KeepAlive.STAYS] if module is not None or intervention.act is Act.REMOVED else []
+    found = [KeepAlive.STAYS] if module is not None or in_ring else []
     if in_ring:
         found.append(KeepAlive.LOOPED)
     if module is not None and module.kind is ModuleKind.CHANGER:

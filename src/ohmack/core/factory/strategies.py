@@ -294,7 +294,14 @@ def _served(goals: list[float], manner: list[float]) -> float:
     return 0.75 * goal + 0.25 * sum(manner) / len(manner) if manner else goal
 
 
-def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...], kept: Kept, ask: bool = True) -> Candidate:
+def _candidate(
+    design: Design,
+    key: StrategyKey,
+    taps: tuple[Pickup, ...],
+    kept: Kept,
+    of_car: tuple[Evidence, ...],
+    ask: bool = True,
+) -> Candidate:
     way = read_toml("strategies")["ways"][key.value]
     why_not = _obstacle(design, key, taps)
     acts = _rescued(design, _with_kept(design, _acts(design, key), kept)) if not why_not else ()
@@ -303,7 +310,7 @@ def _candidate(design: Design, key: StrategyKey, taps: tuple[Pickup, ...], kept:
     interfaces = sum(KeepAlive.INTERFACE in i.keep_alive for i in acts)
     cost, minutes = spans(design, key, needs, acts)
     labour = (minutes[0] / 60 * design.policy.labour_rate, minutes[1] / 60 * design.policy.labour_rate)
-    known = tuple(one for one in evidence(design) if key in one.ways) if not why_not else ()
+    known = tuple(one for one in of_car if key in one.ways) if not why_not else ()
     signal, quality = signal_words(design, key, taps)
     serves_it = dict(way["serves"])
     if chosen_bass(design):
@@ -375,9 +382,9 @@ def _why_below(ranked: list[Candidate], weights: Weights) -> Iterator[Candidate]
 
 def best_way(design: Design) -> StrategyKey | None:
     """The strategy that is recommended, without the words and questions of `advise`; None where the car allows none."""
-    taps, kept = pickups(design.vehicle), kept_by_choice(design)
+    taps, kept, of_car = pickups(design.vehicle), kept_by_choice(design), evidence(design)
     weights = design.weights or usual_weights(design.intake)
-    ways = (_candidate(design, key, taps, kept, ask=False) for key in StrategyKey)
+    ways = (_candidate(design, key, taps, kept, of_car, ask=False) for key in StrategyKey)
     first = min(ways, key=lambda c: _place(c, weights))
     return first.key if first.possible else None
 
@@ -395,8 +402,8 @@ def advise(design: Design) -> Advice:
     """
     weights = design.weights or usual_weights(design.intake)
     taps = pickups(design.vehicle)
-    kept = kept_by_choice(design)
-    ways = [_candidate(design, key, taps, kept) for key in StrategyKey]
+    kept, of_car = kept_by_choice(design), evidence(design)
+    ways = [_candidate(design, key, taps, kept, of_car) for key in StrategyKey]
     ranked = list(_why_below(sorted(ways, key=lambda c: _place(c, weights)), weights))
     possible = [c for c in ranked if c.possible]
     reasons = _reasons(possible[0], possible[1:], weights) if possible else ()

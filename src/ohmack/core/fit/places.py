@@ -95,6 +95,7 @@ def first_place(kind: str, vehicle: Vehicle) -> dict[str, float] | None:
         "powered subwoofer": (_under_seat(typical), 0.42 * passenger),
         "processor": (typical.dash + 0.06, 0.38 * passenger),
         "converter": (typical.dash + 0.06, 0.38 * passenger),
+        "voltage converter": (typical.dash + 0.06, 0.38 * passenger),
     }.get(kind)
     if share is None:
         return None

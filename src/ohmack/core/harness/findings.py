@@ -9,7 +9,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at, cavity_at
-from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
+from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, Fault, JointMethod, Polarity
 from ohmack.core.document.part import Phase
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.harness.joints import Joint
@@ -34,6 +34,31 @@ def _cavities(results: Results) -> Iterator[tuple[Connector, Cavity]]:
 def _named(connector: Connector, cavity: Cavity) -> str:
     colour = colour_words(cavity.base, cavity.tracer)
     return f"{connector.name} {cavity.number}{f' ({colour})' if colour else ''}"
+
+
+@rule("speaker-broken", "loads", PRACTICE)
+def speaker_broken(results: Results) -> Iterator[Draft]:
+    """A hunt found a speaker dead or shorted, and nothing new goes into its place."""
+    hunt = results.design.vehicle.hunt
+    for drive in results.drives if hunt is not None else ():
+        fault = hunt.fault_of(drive.speaker.id) if hunt is not None else None
+        if fault is None or drive.driver is not None:
+            continue
+        look = Remedy("Look at the hunt", sheet="finder")
+        if fault is Fault.SHORTED:
+            yield stop(
+                at(drive.speaker),
+                f"{drive.speaker.name} or its wires are shorted",
+                "Whatever drives that pair shuts off or dies. Mend the wire or take another speaker first.",
+                look,
+            )
+        else:
+            yield watch(
+                at(drive.speaker),
+                f"{drive.speaker.name} is dead",
+                "It plays nothing until its wire is mended or another takes its place.",
+                look,
+            )
 
 
 @rule("pin-number", "survey", PRACTICE)

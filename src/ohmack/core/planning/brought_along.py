@@ -56,7 +56,7 @@ def _grounded_here(design: Design, after: Design) -> Iterator[Edit]:
         if old is None or new is None or old == new:
             continue
         nearest_before, nearest = ground_for(design, old), ground_for(after, new)
-        if nearest_before is None or nearest is None or nearest is nearest_before:
+        if nearest_before is None or nearest is None or nearest.id == nearest_before.id:
             continue
         for link in after.links:
             if isinstance(link, GroundLink) and link.from_id == part.id and link.to_id == nearest_before.id:

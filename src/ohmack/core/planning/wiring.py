@@ -326,7 +326,7 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
 def _connect_radio(design: Design, unit: HeadUnit, add: Any) -> None:
     """The feeds and the ground of a new radio where no plug of the works brings them."""
     fed = {link.from_id for link in design.links_of(FeedLink) if link.to_id == unit.id}
-    if design.vehicle.has_known_plug or fed:
+    if fed or (design.vehicle.has_known_plug and not design.radio_hidden):  # whose plug the hidden one keeps
         return
     for role in (FeedRole.CONSTANT, FeedRole.SWITCHED):
         feed = next((f for f in design.vehicle.feeds if f.role is role), None)

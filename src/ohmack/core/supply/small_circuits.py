@@ -25,9 +25,9 @@ FEED_FUSE = Formula(
 )  # fmt: skip
 FEED_FUSE_NAMED = Formula(
     "Feed fuse", "a", "as its maker names, next standard blade",
-    lambda _, wanted: next((size for size in family("blade").ratings_a if size >= wanted), wanted), PRACTICE,
+    lambda wanted: next((size for size in family("blade").ratings_a if size >= wanted), wanted), PRACTICE,
 )  # fmt: skip
-FEED_FUSE_FIXED = Formula("Feed fuse", "a", "as the plan names", lambda rating_a, _: rating_a)
+FEED_FUSE_FIXED = Formula("Feed fuse", "a", "as the plan names", float)
 
 SPEAKER = Formula(
     "Current in the speaker cable", "a", "√(P × share / Z)", lambda p, part, z: (p * part / z) ** 0.5, PHYSICS
@@ -98,8 +98,8 @@ def compute_feeds(book: Book) -> list[ConverterFeed]:
         own = link.fuse.rating_a if link.fuse else None
         scope = link.id if any(one.part is part for one in result) else part.id  # a radio has two feeds
         if own is not None:
-            terms = (fixed("fuse the plan names", own, "a", at(link, lambda it: sure(it.fuse).rating_a)), draws)
-            figure = book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_FIXED, *terms, name=f"{part.name}: feed fuse")
+            term = fixed("fuse the plan names", own, "a", at(link, lambda it: sure(it.fuse).rating_a))
+            figure = book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_FIXED, term, name=f"{part.name}: feed fuse")
         elif isinstance(part, Accessory):
             figure = book.figure(
                 f"{scope}/feed_fuse_a",
@@ -110,7 +110,7 @@ def compute_feeds(book: Book) -> list[ConverterFeed]:
             )
         else:
             named = book.part(part, lambda it: it.fuse_a, "fuse its maker names", "a")
-            figure = book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_NAMED, draws, named, name=f"{part.name}: feed fuse")
+            figure = book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_NAMED, named, name=f"{part.name}: feed fuse")
         draws_a = float(draws.value or 0.0)
         result.append(ConverterFeed(link, part, feed, wire, figure, f"wire carries {carries_a:.0f} A", draws_a))
     return result

@@ -1,0 +1,125 @@
+"""Wires no link of the plan stands for: of new speaker places, of knobs, of a screen on the old radio's input, of a
+converter at its pack.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+
+from ohmack.core.build.lists import COLOUR, OWN_CABLE, PURPOSE, FuseRow, WireRow
+from ohmack.core.document import Basis, Design
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.factory import Module, Radio
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.vehicle import SpeakerPlace
+from ohmack.core.loads.corners import corner_of
+from ohmack.core.physics.conductors import conductor
+from ohmack.core.physics.geometry import run_length_m
+from ohmack.core.physics.protection import family
+from ohmack.core.reference import table
+from ohmack.core.supply.pack_feed import PackFeed
+
+
+def unlinked_wires(design: Design, pack: Iterable[PackFeed]) -> list[WireRow]:
+    """Every such wire, as the wire list shows it.
+
+    Parameters:
+        design: the design.
+        pack: the feeds of its voltage converters.
+
+    Returns:
+        rows; one without a length cannot be cut yet.
+    """
+    return [*new_places(design), *_knobs(design), *_into_old_radio(design), *(_pack_row(feed) for feed in pack)]
+
+
+def pack_fuses(pack: Iterable[PackFeed]) -> list[FuseRow]:
+    """The fuse of every voltage converter at its pack."""
+    return [
+        FuseRow(
+            f"At {feed.battery}, plus of the whole pack",
+            family("maxi" if (feed.fuse.value or 0.0) > MOST_BLADE_A else "blade").title,
+            feed.fuse.value,
+            f"{feed.wire.value} to {feed.part.name}",
+            None,
+        )
+        for feed in pack
+    ]
+
+
+MOST_BLADE_A = 30.0
+
+
+def _pack_row(feed: PackFeed) -> WireRow:
+    size = f"{feed.wire.value} × 2" if feed.wire.value else ""
+    return WireRow(
+        feed.part.id, PURPOSE["feed"], f"{feed.battery}, both poles of the whole pack", feed.part.name, size,
+        feed.length_m, Basis.ASSUMED.word, COLOUR["capacitor"], "never from part of the pack",
+    )  # fmt: skip
+
+
+def _into_old_radio(design: Design) -> Iterator[WireRow]:
+    """The line lead of a screen that plays through the radio it covers."""
+    unit = next(design.parts_of(HeadUnit), None)
+    if unit is not None and design.radio_hidden:
+        yield WireRow(
+            unit.id, PURPOSE["line"], unit.name, f"{design.vehicle.radio.name}, its free input", "screened", None,
+            Basis.ASSUMED.word, "", "as far as the old radio is hidden away; set its volume once and leave it",
+        )  # fmt: skip
+
+
+def new_places(design: Design) -> Iterator[WireRow]:
+    """The cables of new speaker places that the radio or a factory amplifier drives: from its plug, or, in series, to
+    the speaker before.
+    """
+    amplified = {link.to_id for link in design.links_of(SpeakerLink)}
+    rise_m, slack = design.policy.rise_m, design.policy.slack_fraction
+    colours = dict(table("harness", "speaker_leads")["rows"])
+    size = conductor(NEW_PLACE_SIZE[design.policy.wire_system]).label
+    done: set[str] = set()
+    unit = next(design.parts_of(HeadUnit), None)
+    new = {name for part in design.parts_of(Driver) for name in part.at_ids}
+    for speaker in design.vehicle.speakers:
+        bare = unit is not None and not design.vehicle.has_known_plug and speaker.id in new
+        if not (speaker.new_place or bare) or speaker.channel_id is None or speaker.id in amplified:
+            continue
+        source = design.vehicle.source_of(speaker.channel_id)
+        channel = next(c for c in source.channels if c.id == speaker.channel_id)
+        partner = next((s for s in design.vehicle.speakers if s.id == speaker.paired_with_id and s.id in done), None)
+        start, place = (
+            (partner.name, partner.position)
+            if partner is not None
+            else (f"{_end_of(design, source, unit)}, {channel.name.lower()} pair", source.position)
+        )
+        done.add(speaker.id)
+        length_m = run_length_m((place.point, speaker.position.point), rise_m if partner is None else 0.0, slack)
+        base = colours[corner_of(design, speaker.id).value]
+        series = any(s.pairing == "series" and s.paired_with_id for s in (speaker, partner) if s is not None)
+        joined = f"in {'series' if series else 'parallel'} with it" if partner is not None else "pair"
+        seat = "; slack for the seat's travel" if speaker.place is SpeakerPlace.HEADREST else ""
+        yield WireRow(
+            speaker.id, PURPOSE["speaker"], start, speaker.name, size, length_m, Basis.ASSUMED.word,
+            f"{base}, {base}/black", f"{joined}; the striped one is minus{seat}",
+        )  # fmt: skip
+
+
+def _end_of(design: Design, source: Radio | Module, unit: HeadUnit | None) -> str:
+    """Where the cable of a pair begins: at the plug of the works, or at the new radio's own leads."""
+    own = unit is not None and source is design.vehicle.radio and not design.vehicle.has_known_plug
+    return f"{unit.name}, its leads" if unit is not None and own else f"{source.name}'s plug"
+
+
+NEW_PLACE_SIZE = {"AWG": "18 AWG", "mm2": "0.75 mm2"}  # for some 20 W of a radio, common practice
+
+
+def _knobs(design: Design) -> Iterator[WireRow]:
+    """The cables of bass knobs, which come with them, as far as the dash."""
+    radio, rise_m, slack = design.vehicle.radio, design.policy.rise_m, design.policy.slack_fraction
+    for part in design.parts:
+        if not isinstance(part, (Amplifier, PoweredSubwoofer)) or not part.bass_knob:
+            continue
+        points = (part.position.point, radio.position.point) if part.position else None
+        length_m = run_length_m(points, rise_m, slack) if points else None
+        note = "within the driver's reach; comes with it"
+        yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length_m, Basis.ASSUMED.word, "", note)
