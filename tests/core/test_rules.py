@@ -245,7 +245,6 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         ],
     ),
     "speaker-pad": (Severity.STOP, [part_("speaker pad", takes_off_db=3.0, rated_w=20.0)]),
-    "ring-homeless": (Severity.STOP, [part_("mounting ring", thickness_mm=12.0, opening_mm=143.0, outer_mm=186.0)]),
     "switching-relay": (
         Severity.STOP,
         [part_("switching relay", contact_a=0.001), put("links/remote-amp/relay", True)],

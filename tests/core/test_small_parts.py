@@ -189,6 +189,9 @@ def test_a_pad_evens_a_tweeter_with_its_woofer() -> None:
     pad = next(held.parts_of(SpeakerPad))
     assert set(pad.at_ids) == {"tw-left", "tw-right"}, "it goes before the tweeters"
     result = evaluate(held)
+    k = 10 ** (-4 / 20)
+    assert result.figures[f"{pad.id}/in_line_ohm"].value == pytest.approx(4 * (1 - k))
+    assert result.figures[f"{pad.id}/across_ohm"].value == pytest.approx(4 * k / (1 - k))
     assert result.figures[figure].value == pytest.approx(1.0)
     assert not said(result, "tweeter-level")
     other = evaluate(apply_edits(held, [Edit(path=f"parts/{pad.id}/made_for_ohm", value=8.0)]))
@@ -239,6 +242,8 @@ def test_a_ring_brings_a_speaker_forward_and_covers_the_hole() -> None:
     ringed = took(design, "Hob ring 165 to 142, 12 mm, pair")
     ring = next(ringed.parts_of(MountingRing))
     assert set(ring.at_ids) == {"spk-fl", "spk-fr"}
+    loose = evaluate(apply_edits(ringed, [Edit(path=f"parts/{ring.id}/at_ids", value=[])]))
+    assert said(loose, "driver-homeless") == ["Hob ring 165 to 142, 12 mm, pair goes under nothing yet"]
     after = evaluate(ringed)
     scope = f"{woofer.id}/spk-fl"
     for name, by_mm in (("depth_spare_mm", 12.0), ("front_spare_mm", -12.0)):

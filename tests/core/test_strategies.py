@@ -377,6 +377,7 @@ def test_a_kept_amplifier_is_judged_behind_the_new_radio() -> None:
         return {f.rule: (f.severity.value, f"{f.title} {f.text}") for f in findings if f.rule.startswith("kept-")}
 
     here = kept([])
+    assert evaluate(laid).figures["factory-amp/line_over_db"].value == pytest.approx(6.02, abs=0.01)
     assert here["kept-level"][0] == "watch"
     assert "gives 4.00 V, Factory amplifier takes 2.00 V The last 6 dB" in here["kept-level"][1]
     assert here["kept-hum"][0] == "watch"

@@ -34,6 +34,7 @@ from ohmack.core.fit.zones import compute_bulkhead, compute_crossings
 from ohmack.core.loads.pads import compute_crossed
 from ohmack.core.loads.wirings import compute_amplifier_loads, compute_loads
 from ohmack.core.signal.crossovers import compute_crossovers
+from ohmack.core.signal.kept_amplifiers import compute_kept_amplifier
 from ohmack.core.signal.levels import compute_signals, compute_source_power, compute_sources
 from ohmack.core.signal.remote_load import compute_switch_on
 from ohmack.core.signal.speaker_level import compute_direct_inputs
@@ -58,6 +59,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "sources": lambda r: compute_sources(r.book),
     "source_power": lambda r: compute_source_power(r.book, r.sources),
     "signals": lambda r: compute_signals(r.book, r.sources, r.amplifier_loads, r.supplies),
+    "kept_amplifier": lambda r: compute_kept_amplifier(r.book),
     "crossovers": lambda r: compute_crossovers(r.book, r.loads),
     "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
     "switch_ons": lambda r: compute_switch_on(r.book),

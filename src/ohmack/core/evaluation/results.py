@@ -28,6 +28,7 @@ from ohmack.core.loads.drivers import Drive, drives_of
 from ohmack.core.loads.pads import Crossed
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.signal.crossovers import Crossover
+from ohmack.core.signal.kept_amplifiers import KeptAmplifier
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.remote_load import SwitchOn
 from ohmack.core.signal.speaker_level import DirectInput
@@ -61,6 +62,7 @@ class Results:
     sources: dict[str, Figure] = field(default_factory=dict)
     source_power: None = None
     signals: list[SignalResult] = field(default_factory=list)
+    kept_amplifier: KeptAmplifier | None = None
     crossovers: list[Crossover] = field(default_factory=list)
     direct_inputs: list[DirectInput] = field(default_factory=list)
     switch_ons: list[SwitchOn] = field(default_factory=list)

@@ -70,28 +70,20 @@ def does_it_fit(results: Results) -> Iterator[Draft]:
                 )
 
 
-@rule("ring-homeless", "plan", PRACTICE)
-def ring_homeless(results: Results) -> Iterator[Draft]:
-    """A mounting ring goes under nothing."""
-    for ring in results.design.parts_of(MountingRing):
-        if not ring.at_ids:
-            yield stop(
-                ring.id,
-                f"{ring.name} goes under nothing yet",
-                "Say under which speakers, so that depth, front and hole can be checked with it.",
-                Remedy("Say where", path=at(ring)),
-            )
-
-
 @rule("driver-homeless", "plan", PRACTICE)
 def driver_homeless(results: Results) -> Iterator[Draft]:
-    """A speaker was picked and goes nowhere yet."""
-    for part in results.design.parts_of(Driver):
+    """A speaker, or a ring for one, was picked and goes nowhere yet."""
+    parts: tuple[Driver | MountingRing, ...] = (
+        *results.design.parts_of(Driver), *results.design.parts_of(MountingRing)
+    )  # fmt: skip
+    for part in parts:
         if not part.at_ids:
+            ring = isinstance(part, MountingRing)
             yield stop(
                 part.id,
-                f"{part.name} goes nowhere yet",
-                "Say which positions it goes into, so that depth, cut-out and load can be checked.",
+                f"{part.name} goes {'under nothing' if ring else 'nowhere'} yet",
+                f"Say which {'speakers' if ring else 'positions'} it goes {'under' if ring else 'into'}, so that depth,"
+                f" {'front and hole' if ring else 'cut-out and load'} can be checked.",
                 Remedy("Say where", path=at(part)),
             )
 

@@ -8,7 +8,6 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.handles import at
 from ohmack.core.document.small_parts import SpeakerPad
 from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
-from ohmack.core.physics.pads import l_pad_ohm
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import amount, trimmed
 
@@ -50,7 +49,10 @@ def speaker_pad(results: Results) -> Iterator[Draft]:
             if any(name in {driven.id for driven in output.driven} for name in pad.at_ids) and (
                 output.match.value is not None and output.match.value > 100 * results.design.policy.match_high
             ):
-                series, across = (f"{ohm:.1f} Ω" for ohm in l_pad_ohm(pad.takes_off_db, pad.made_for_ohm))
+                series, across = (
+                    results.say(results.book.figures[f"{pad.id}/{name}_ohm"].value, "ohm")
+                    for name in ("in_line", "across")
+                )
                 yield watch(
                     f"{pad.id}/{output.scope}",
                     f"{output.channel_name} gives more than {pad.name} and its speaker take",

@@ -18,20 +18,22 @@ from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS
 
 
-def _takes_w(takes_w: float, rated_w: float, off_db: float, made_ohm: float, ohm: float) -> float:
+def _takes_w(takes_w: float, rated_w: float, *ohms: float) -> float:
     """The power into a pad and its speaker at which the speaker, or the pad's hotter resistor, has what it takes."""
-    speaker, resistor = shares_through_pad(*l_pad_ohm(off_db, made_ohm), ohm)
+    speaker, resistor = shares_through_pad(*ohms)
     return min(takes_w / speaker, rated_w / resistor)
 
 
-LOAD = Formula(
-    "Load through its pad", "ohm", "R_s + R_p ∥ Z; R_s = Z_m (1 − k), R_p = Z_m k / (1 − k), k = 10^(−A/20)",
-    lambda off_db, made_ohm, ohm: padded_load_ohm(*l_pad_ohm(off_db, made_ohm), ohm), PHYSICS,
+IN_LINE = Formula(
+    "Its resistor in line", "ohm", "Z (1 − k), k = 10^(−A/20)", lambda off_db, made_ohm: l_pad_ohm(off_db, made_ohm)[0],
+    PHYSICS,
 )  # fmt: skip
-LEVEL = Formula(
-    "Level through its pad", "db", "20 log₁₀(R_p ∥ Z / (R_s + R_p ∥ Z))",
-    lambda off_db, made_ohm, ohm: padded_level_db(*l_pad_ohm(off_db, made_ohm), ohm), PHYSICS,
+ACROSS = Formula(
+    "Its resistor across the speaker", "ohm", "Z k / (1 − k), k = 10^(−A/20)",
+    lambda off_db, made_ohm: l_pad_ohm(off_db, made_ohm)[1], PHYSICS,
 )  # fmt: skip
+LOAD = Formula("Load through its pad", "ohm", "R_s + R_p ∥ Z", padded_load_ohm, PHYSICS)
+LEVEL = Formula("Level through its pad", "db", "20 log₁₀(R_p ∥ Z / (R_s + R_p ∥ Z))", padded_level_db, PHYSICS)
 TAKES = Formula(
     "RMS power its pad and it take", "w", "least of speaker ÷ its share, resistor ÷ its share", _takes_w, PHYSICS
 )
@@ -56,6 +58,7 @@ class Padded:
     """A speaker behind a pad."""
 
     pad: SpeakerPad
+    resistors: tuple[Figure, Figure]  # in line, across
     load: Figure
     level: Figure
 
@@ -91,17 +94,16 @@ def through_pad(book: Book, place_id: str, name: str, ohm: Term) -> Padded | Non
     pad = pad_before(book.design, place_id)
     if pad is None:
         return None
-    scope, terms = f"{pad.id}/{place_id}", (*_papers(book, pad), ohm)
-    load = book.figure(f"{scope}/load_ohm", LOAD, *terms, name=f"Load through {pad.name}, {name}")
-    level = book.figure(f"{scope}/level_db", LEVEL, *terms, name=f"Level through {pad.name}, {name}")
-    return Padded(pad, load, level)
-
-
-def _papers(book: Book, pad: SpeakerPad) -> tuple[Term, Term]:
-    return (
+    scope = f"{pad.id}/{place_id}"
+    papers = (
         book.part(pad, lambda it: it.takes_off_db, f"{pad.name}: takes off", "db"),
         book.part(pad, lambda it: it.made_for_ohm, f"{pad.name}: made for", "ohm"),
     )
+    in_line = book.figure(f"{pad.id}/in_line_ohm", IN_LINE, *papers, name=f"{pad.name}: resistor in line")
+    across = book.figure(f"{pad.id}/across_ohm", ACROSS, *papers, name=f"{pad.name}: resistor across the speaker")
+    load = book.figure(f"{scope}/load_ohm", LOAD, in_line, across, ohm, name=f"Load through {pad.name}, {name}")
+    level = book.figure(f"{scope}/level_db", LEVEL, in_line, across, ohm, name=f"Level through {pad.name}, {name}")
+    return Padded(pad, (in_line, across), load, level)
 
 
 def padded(book: Book, driven: Driven) -> Driven:
@@ -112,10 +114,10 @@ def padded(book: Book, driven: Driven) -> Driven:
     if behind is None or behind.load.value is None:
         return driven
     pad, coil = behind.pad, driven.coils[0]
-    resistors = l_pad_ohm(pad.takes_off_db, pad.made_for_ohm)
+    resistors = behind.resistors[0].value, behind.resistors[1].value
     rated = book.part(pad, lambda it: it.rated_w, f"{pad.name}: its resistors take", "w")
     takes = book.figure(
-        f"{pad.id}/{driven.id}/takes_w", TAKES, driven.takes, rated, *_papers(book, pad), driven.terms[0],
+        f"{pad.id}/{driven.id}/takes_w", TAKES, driven.takes, rated, *behind.resistors, driven.terms[0],
         name=f"RMS power {pad.name} and {driven.name} take",
     )  # fmt: skip
     share, _ = shares_through_pad(*resistors, coil.impedance_ohm)

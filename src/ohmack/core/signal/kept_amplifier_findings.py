@@ -3,53 +3,31 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from math import log10
 from typing import TYPE_CHECKING
 
-from ohmack.core.document import Design
-from ohmack.core.document.factory import Module, ModuleKind, WokenBy
-from ohmack.core.document.functions import Act
+from ohmack.core.document.factory import WokenBy
 from ohmack.core.document.handles import at
-from ohmack.core.document.interventions import interventions_of
-from ohmack.core.document.parts import Accessory, HeadUnit
+from ohmack.core.document.parts import Accessory
 from ohmack.core.document.small_parts import LineIsolator
-from ohmack.core.factory.evidence import digital_link
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
-from ohmack.core.loads.drivers import STILL_THERE
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-HISS = 4.0  # an input that could take this many times the radio's line volts brings up its own noise, common practice
-
-
-def _kept(design: Design) -> tuple[HeadUnit, Module] | None:
-    """The new radio and the factory amplifier it feeds over analogue lines; None where there is no such pair."""
-    unit = next(design.parts_of(HeadUnit), None)
-    acts = {i.id: i for i in interventions_of(design)}
-    radio = acts.get(design.vehicle.radio.id)
-    gone = radio is not None and radio.act is not Act.BYPASSED and not any(k in STILL_THERE for k in radio.keep_alive)
-    amplifiers = (
-        m
-        for m in design.vehicle.modules
-        if m.kind is ModuleKind.AMPLIFIER and m.fitted.value is not False and m.id not in acts
-    )
-    module = next(amplifiers, None)
-    if unit is None or module is None or not gone or digital_link(design):
-        return None
-    return unit, module
+HISS_DB = 12.0  # an input that could take so much more than the radio's line brings up its own noise, common practice
 
 
 @rule("kept-level", "signal", PHYSICS)
 def kept_level(results: Results) -> Iterator[Draft]:
     """The new radio's line output does not suit the input of the amplifier that stays, or nobody knows."""
-    found = _kept(results.design)
-    if found is None:
+    kept = results.kept_amplifier
+    if kept is None:
         return
-    unit, module = found
+    unit, module = kept.unit, kept.module
     limit_v, line_v = module.input_limit_v.value, unit.line_v
+    over_db = kept.over.value if kept.over is not None and kept.over.value is not None else 0.0
     path = at(module, lambda it: it.input_limit_v)
     if line_v is None:
         yield stop(
@@ -65,19 +43,19 @@ def kept_level(results: Results) -> Iterator[Draft]:
             f"{unit.name} gives up to {amount(line_v, 'v')}. Too much clips in the amplifier, too little hisses.",
             Remedy("Enter it", path=path),
         )
-    elif line_v > limit_v:
+    elif over_db > 0:
         yield watch(
             module.id,
             f"{unit.name} gives {amount(line_v, 'v')}, {module.name} takes {amount(limit_v, 'v')}",
-            f"The last {20 * log10(line_v / limit_v):.0f} dB of its volume clip. Set its line level down, or put line"
+            f"The last {over_db:.0f} dB of its volume clip. Set its line level down, or put line"
             " pads in; then a meter at the amplifier's output finds the last clean step.",
             Remedy("Look at it", path=path),
         )
-    elif line_v * HISS < limit_v:
+    elif over_db < -HISS_DB:
         yield watch(
             module.id,
             f"{module.name} takes {amount(limit_v, 'v')}, {unit.name} gives only {amount(line_v, 'v')}",
-            f"It plays {20 * log10(limit_v / line_v):.0f} dB below what it could, and its hiss stays: take a radio with"
+            f"It plays {-over_db:.0f} dB below what it could, and its hiss stays: take a radio with"
             " stronger line outputs.",
             Remedy("Find a radio", sheet="find", query="kind=radio"),
         )
@@ -86,10 +64,10 @@ def kept_level(results: Results) -> Iterator[Draft]:
 @rule("kept-hum", "signal", PRACTICE)
 def kept_hum(results: Results) -> Iterator[Draft]:
     """Line leads from a new radio to an amplifier that is grounded elsewhere."""
-    found = _kept(results.design)
-    if found is None or any(results.design.parts_of(LineIsolator)):
+    kept = results.kept_amplifier
+    if kept is None or any(results.design.parts_of(LineIsolator)):
         return
-    unit, module = found
+    unit, module = kept.unit, kept.module
     path = at(module, lambda it: it.balanced)
     if module.balanced.value is True:
         yield note(
@@ -111,10 +89,10 @@ def kept_hum(results: Results) -> Iterator[Draft]:
 @rule("kept-switch-on", "signal", PRACTICE)
 def kept_switch_on(results: Results) -> Iterator[Draft]:
     """What wakes the amplifier that stays, once the old radio is gone."""
-    found = _kept(results.design)
-    if found is None:
+    kept = results.kept_amplifier
+    if kept is None:
         return
-    unit, module = found
+    unit, module = kept.unit, kept.module
     path = at(module, lambda it: it.woken_by)
     match module.woken_by.value:
         case None:
