@@ -4,6 +4,7 @@ goes, and a truck with nothing in it.
 
 from __future__ import annotations
 
+from ohmack.core.document import Design
 from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
@@ -36,6 +37,12 @@ MORE = (
 )  # fmt: skip
 
 
+def _system(first: Design, tier: Tier) -> tuple[Edit, ...]:
+    """What was seen in the dash: the kind of system with its modules, and the opening."""
+    seen = (measured(f"{R}/tier", tier.value, how="by eye"), *OPENING)
+    return (*seen, *modules_for(apply_edits(first, seen), tier))
+
+
 def _rounds(first_rounds: tuple[tuple[str, tuple[Edit, ...]], ...], job: DemoJob, key: StrategyKey) -> DemoJob:
     """A job with a way chosen after what was found out."""
     design = job.first
@@ -53,12 +60,7 @@ def _ring_saloon() -> DemoJob:
         wishes_note="My mother cannot read the little display any more. It must start every morning.",
     )  # fmt: skip
     first = new_design("A screen she can read", vehicle, intake, Policy())
-    tier = (
-        measured(f"{R}/tier", "digital or optical ring", how="by eye"),
-        measured(f"{R}/spare_input", True, how="by ear"),
-        *OPENING,
-    )
-    modules = modules_for(apply_edits(first, tier), Tier.RING)
+    system = (*_system(first, Tier.RING), measured(f"{R}/spare_input", True, how="by ear"))
     speakers = tuple(
         edit
         for number, (name, x_m, y_m, band, place) in enumerate(MORE, start=1)
@@ -68,14 +70,14 @@ def _ring_saloon() -> DemoJob:
             added(f"{V}/speakers", f"spk-{number}", name, x_m, y_m, channel_id=f"own-{number}", place=place),
         )
     )  # fmt: skip
-    design = apply_edits(first, (*tier, *modules, *speakers))
+    design = apply_edits(first, (*system, *speakers))
     functions = functions_for(design)
     design = apply_edits(design, functions)
     start = Edit(op="add", path=f"{V}/functions", value={
         "id": "start", "kind": FunctionKind.START.value, "made_by_id": "gateway", "needs_ids": ["radio"],
         "has_it": {"value": True, "basis": "measured"}})  # fmt: skip
     rounds = (
-        ("survey", (*tier, *modules)), ("thirteen speakers", speakers), ("functions", functions),
+        ("survey", system), ("thirteen speakers", speakers), ("functions", functions),
         ("it does not start without the radio", (start,)),
     )  # fmt: skip
     return _rounds(rounds, DemoJob("Agnes Rill", "555 0193", first.title, first, ()), StrategyKey.SCREEN_ON_TOP)
@@ -89,11 +91,9 @@ def _old_coupe() -> DemoJob:
         wishes_note="I have had it for thirty years and like how it plays. Only the radio is tired.",
     )  # fmt: skip
     first = new_design("Thirty years, one new radio", vehicle, intake, Policy())
-    tier = (measured(f"{R}/tier", "radio with amplifier", how="by eye"), *OPENING)
-    modules = modules_for(apply_edits(first, tier), Tier.AMPLIFIED)
+    system = _system(first, Tier.AMPLIFIED)
     survey = (
-        *tier,
-        *modules,
+        *system,
         measured(f"{AMP}/fitted", True, how="by eye"),
         measured(f"{AMP}/sounds_right", True, how="by ear"),
         measured(f"{AMP}/level", "follows the volume"),
@@ -119,11 +119,9 @@ def _open_two_seater() -> DemoJob:
         wishes_note="The last shop's box died on the way home. I drive to the coast and back; it must simply work.",
     )  # fmt: skip
     first = new_design("To the coast and back", vehicle, intake, Policy())
-    tier = (measured(f"{R}/tier", "digital or optical ring", how="by eye"), *OPENING)
-    modules = modules_for(apply_edits(first, tier), Tier.RING)
+    system = _system(first, Tier.RING)
     survey = (
-        *tier,
-        *modules,
+        *system,
         measured(f"{AMP}/fitted", True, how="by eye"),
         added(f"{V}/modules", "changer", "Disc changer", 3.1, -0.4, kind="disc changer", fitted=found(True)),
         added(
