@@ -30,7 +30,8 @@ from ohmack.core.harness.joints import (
 from ohmack.core.harness.pin_map import keyway_of, read_by_meter, spot_of
 from ohmack.core.harness.speaker_circuits import speaker_circuits, take_reach
 from ohmack.core.harness.wire_colours import colour_words, mirror_pairs, read_colour
-from ohmack.core.planning.harness import begin_hunt, new_connector, put_result, read_pin
+from ohmack.core.planning.harness import new_connector, read_pin
+from ohmack.core.planning.hunting import begin_hunt, put_result
 from ohmack.core.reference import read_toml
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design

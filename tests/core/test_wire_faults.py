@@ -5,16 +5,19 @@ from __future__ import annotations
 from itertools import combinations, permutations
 from random import Random
 
+import numpy as np
 import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import apply_edits
 from ohmack.core.document.harness import OPEN_OHM, Fault, Heard, Hunt, HuntReading, HuntWire, TestKind
 from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.errors import OutOfRange, UnknownName
+from ohmack.core.harness.contradictions import can_all_be_true, possible_assignments
 from ohmack.core.harness.hunt_targets import Target, broken, targets_of
 from ohmack.core.harness.wire_faults import explanations
-from ohmack.core.harness.wire_finder import can_all_be_true, find, possible_assignments
-from ohmack.core.planning.harness import take_fault
+from ohmack.core.harness.wire_finder import find
+from ohmack.core.planning.hunting import add_reading, begin_hunt, put_result, take_fault
 from ohmack.core.planning.starting_points import new_vehicle
 
 OHMS = {"spk-fl": 3.4, "spk-fr": 3.3, "spk-rl": 3.5, "spk-rr": 6.6}
@@ -129,3 +132,143 @@ def test_a_trial_that_nobody_hears_fits_a_dead_speaker() -> None:
     assert find(design.vehicle, dead).pair_odds["w0", "w1"] > 0.0
     sounds = silent.model_copy(update={"heard": None, "speaker_id": "spk-fl"})
     assert find(design.vehicle, dead.model_copy(update={"readings": (sounds,)})).contradiction == ("t",)
+
+
+# -- not known which, wires that touch ---------------------------------------------------------------------
+
+
+def test_a_dead_speaker_of_unknown_name_is_every_one_that_may_be_it() -> None:
+    """Against summing over the named faults one by one (total probability)."""
+    random = Random(3)
+    design = car()
+    for _ in range(12):
+        victim = random.choice(list(TRUTH))
+        tests = random.sample(ALL_TESTS, 20)
+        hunt = hunted(TRUTH, OHMS | {victim: OPEN_OHM}, tests).model_copy(update={"dead_unknown": 1})
+        found = find(design.vehicle, hunt)
+        each = {
+            name: possible_assignments(
+                hunt, targets_of(design.vehicle, hunt.model_copy(update={"dead_ids": (name,)})), hunt.readings
+            )
+            for name in TRUTH
+        }
+        whole = sum(each.values())
+        assert found.possible == pytest.approx(whole)
+        assert {one.speaker_id: one.odds for one in found.suspects} == pytest.approx(
+            {name: many / whole for name, many in each.items() if many}
+        )
+        assert each[victim] > 0
+        for guess in found.certain:
+            assert {*guess.wires} == {f"w{n}" for n in TRUTH[guess.speaker_id]}
+
+
+def across(pairs: dict[tuple[int, int], float], joined: list[tuple[int, int]], a: int, b: int) -> float:
+    """Ohms between two wires of a network of speakers and wires that touch, by nodal analysis (Kirchhoff)."""
+    nodes = sorted({n for pair in (*pairs, *joined) for n in pair} | {a, b})
+    at = {n: k for k, n in enumerate(nodes)}
+    matrix = np.zeros((len(nodes), len(nodes)))
+    for (one, other), ohm in [*pairs.items(), *((pair, 1e-3) for pair in joined)]:
+        i, j = at[one], at[other]
+        matrix[i, i] += 1 / ohm
+        matrix[j, j] += 1 / ohm
+        matrix[i, j] -= 1 / ohm
+        matrix[j, i] -= 1 / ohm
+    matrix += np.eye(len(nodes)) * 1e-9
+    current = np.zeros(len(nodes))
+    current[at[a]], current[at[b]] = 1.0, -1.0
+    volts = np.linalg.solve(matrix, current)
+    return float(volts[at[a]] - volts[at[b]])
+
+
+BODY = 99
+
+
+@pytest.mark.parametrize("to_body", [False, True])
+def test_wires_that_touch_are_explained_and_nothing_false_becomes_certain(to_body: bool) -> None:
+    """Readings out of a network solved by Kirchhoff's laws: with two wires of unlike pairs joined, or one on the
+    body, the truth stays possible whatever is read, and the fault is among what explains a contradiction.
+    """
+    random = Random(5)
+    design, explained, contradicted = car(), 0, 0
+    for _ in range(30):
+        order = random.sample(range(8), 8)
+        truth = {name: (order[2 * k], order[2 * k + 1]) for k, name in enumerate(TRUTH)}
+        x, y = order[0], BODY if to_body else order[2]
+        network = {pair: OHMS[name] for name, pair in truth.items()}
+        readings = []
+        for n, (a, b) in enumerate(random.sample(ALL_TESTS, random.randint(8, 28))):
+            ohm = across(network, [(x, y)], a, b)
+            value = OPEN_OHM if ohm > 1e4 else ohm
+            readings.append(HuntReading(
+                id=f"r{n}", kind=TestKind.RESISTANCE, wire_a_id=f"w{a}", wire_b_id=f"w{b}", value_ohm=value
+            ))  # fmt: skip
+        if to_body:
+            for n, a in enumerate(random.sample(range(8), 3)):
+                heard = Heard.CONNECTED if across(network, [(x, y)], a, BODY) < 2.0 else Heard.OPEN
+                readings.append(HuntReading(id=f"b{n}", kind=TestKind.BODY, wire_a_id=f"w{a}", heard=heard))
+        plain = hunted(truth, OHMS, []).model_copy(update={"readings": tuple(readings)})
+        fault = {"to_body_ids": (f"w{x}",)} if to_body else {"touching_ids": (f"w{x}", f"w{y}")}
+        taken = plain.model_copy(update=fault)
+        found = find(design.vehicle, taken)
+        assert not found.contradiction
+        for guess in found.certain:
+            assert {*guess.wires} == {f"w{n}" for n in truth[guess.speaker_id]}
+        if find(design.vehicle, plain).contradiction:
+            contradicted += 1
+            named = {(one.fault, one.about_id) for one in explanations(design.vehicle, plain)}
+            ends = {f"w{x}"} if to_body else {min(f"w{x}", f"w{y}")}
+            explained += any((Fault.TO_BODY if to_body else Fault.TOUCHING, end) in named for end in ends)
+    assert contradicted >= (1 if to_body else 10)
+    assert explained >= 0.9 * contradicted  # not where neither was read against the other, nor both against one
+
+
+def test_a_fault_is_taken_and_taken_back() -> None:
+    """Of unknown name, then by name; wires that touch; and never more than two of unknown name."""
+    begun = car()
+    begun = apply_edits(begun, begin_hunt(begun, "", [""] * 8, list(TRUTH), 0))
+
+    def after(design: Design, *fault: str) -> Design:
+        return apply_edits(design, take_fault(design, *fault))
+
+    one = after(begun, "dead", "")
+    two = after(one, "shorted", "")
+    assert two.vehicle.hunt is not None
+    assert (two.vehicle.hunt.dead_unknown, two.vehicle.hunt.shorted_unknown) == (1, 1)
+    with pytest.raises(OutOfRange, match="up to 2"):
+        take_fault(two, "dead", "")
+    assert after(two, "", "").vehicle.hunt == begun.vehicle.hunt
+    touch = after(begun, "touching", "w1", "w2")
+    assert touch.vehicle.hunt is not None
+    assert touch.vehicle.hunt.touching_ids == ("w1", "w2")
+    assert after(touch, "", "w1").vehicle.hunt == begun.vehicle.hunt
+    body = after(begun, "on the body", "w3")
+    assert body.vehicle.hunt is not None
+    assert body.vehicle.hunt.to_body_ids == ("w3",)
+    assert after(body, "", "w3").vehicle.hunt == begun.vehicle.hunt
+    with pytest.raises(UnknownName):
+        take_fault(begun, "dead", "nobody")
+
+
+def test_loose_wires_keep_their_names_and_get_a_map_with_plus_and_ohms() -> None:
+    design = car()
+    lines = ["grey/black", "2 white", "the thin one", "", "blue", "blue", "7", "8 pink/green"]
+    begun = apply_edits(design, begin_hunt(design, "", lines, list(TRUTH), 0, bundles=True))
+    hunt = begun.vehicle.hunt
+    assert hunt is not None
+    assert [w.name for w in hunt.wires][:4] == ["grey/black", "2 white", "the thin one", "wire 4"]
+    assert (hunt.wires[0].base, hunt.wires[0].tracer, hunt.wires[1].base) == ("grey", "black", "white")
+    assert len({w.name for w in hunt.wires}) == 8
+    known = apply_edits(begun, add_reading(begun, "resistance", ["w1", "w2"], value_ohm=3.4))
+    known = apply_edits(
+        known, add_reading(known, "pop test", ["w2", "w1"], outcome="cone moves out", speaker_id="spk-rl")
+    )
+    done = apply_edits(known, put_result(known))
+    plug = done.vehicle.connectors[-1]
+    assert (plug.name, len(plug.cavities), done.vehicle.hunt and done.vehicle.hunt.connector_id) == (
+        "Loose wires", 8, plug.id,
+    )  # fmt: skip
+    one, two, three = plug.cavities[:3]
+    assert (one.destination, one.polarity, two.polarity) == ("Rear left door", "minus", "plus")
+    assert (three.destination, three.use.value) == ("the thin one", None)
+    channel = next(c for c in done.vehicle.channels if c.id == one.channel_id)
+    assert (channel.pair_resistance_ohm.value, channel.pair_resistance_ohm.basis) == (3.4, "measured")

@@ -39,7 +39,7 @@ def draw_hunt(vehicle: Vehicle, hunt: Hunt, found: Found, testing: tuple[str, ..
         vehicle: the car.
         hunt: the hunt.
         found: what its readings say.
-        testing: ids of the wires of the next test, marked.
+        testing: ids of the wires of the next test, marked; those in one clip with a small mark.
         at: for the desk or for a phone.
 
     Returns:
@@ -70,7 +70,8 @@ def draw_hunt(vehicle: Vehicle, hunt: Hunt, found: Found, testing: tuple[str, ..
         chosen = wire.id in testing
         pieces += wire_strokes(f"M{at.wire_x:.1f} {y:.1f}H{at.wire_end:.1f}", wire.base, wire.tracer, 8.0)
         if chosen:
-            pieces.append(el("circle", cx=at.wire_end + 9, cy=y, r=6, class_="probe"))
+            alone = len(testing) <= 2 or wire.id == testing[0]
+            pieces.append(el("circle", cx=at.wire_end + 9, cy=y, r=6 if alone else 3, class_="probe"))
         pieces.append(label(at.wire_x - 8, y + 4.5, wire.name, "lab" if chosen else "dim", "end"))
         signs = [
             ("+" if g.plus == wire.id else "−") for g in found.certain if wire.id in g.wires and g.plus_odds > 1 - 1e-9

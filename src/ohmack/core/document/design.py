@@ -222,8 +222,11 @@ def _check_hunt(hunt: Hunt, vehicle: Vehicle) -> None:
     for wire in hunt.wires:
         if wire.cavity_id is not None and wire.cavity_id not in cavities:
             raise ValueError(f"{wire.name} names a cavity the connector does not have")
+    for named in (*hunt.touching_ids, *hunt.to_body_ids):
+        if named not in wires:
+            raise ValueError(f"the wire {named} is thought to touch something and is not in the hunt")
     for reading in hunt.readings:
-        if missing := {reading.wire_a_id, reading.wire_b_id} - wires - {None}:
+        if missing := {reading.wire_a_id, *reading.clip} - wires:
             raise ValueError(
                 f"a reading names the wire {', '.join(sorted(str(m) for m in missing))}, which is not in the hunt"
             )

@@ -180,6 +180,8 @@ class Fault(StrEnum):
 
     DEAD = "dead"
     SHORTED = "shorted"
+    TOUCHING = "touching"
+    TO_BODY = "on the body"
 
 
 class TestKind(StrEnum):
@@ -194,12 +196,15 @@ class TestKind(StrEnum):
 
 
 class HuntReading(Model):
-    """One reading. For a pop test the cell's plus is on `wire_a_id`."""
+    """One reading. For a pop test the cell's plus is on `wire_a_id`; `bundled_ids` sit in one clip with `wire_b_id`."""
 
     id: Identifier
     kind: TestKind = Field(title="Test")
     wire_a_id: Annotated[Identifier, Ref("hunted wire", Gone.GOES_TOO, offered=False)]
     wire_b_id: Annotated[Identifier | None, Ref("hunted wire", Gone.GOES_TOO, offered=False)] = None
+    bundled_ids: Annotated[tuple[Identifier, ...], Ref("hunted wire", Gone.GOES_TOO, offered=False)] = Field(
+        (), max_length=16
+    )
     value_ohm: PinOhms | None = Field(None, title="Ohms")
     heard: Heard | None = Field(None, title="What happened")
     speaker_id: Annotated[Identifier | None, Ref("speaker", Gone.GOES_TOO, offered=False)] = None
@@ -210,7 +215,9 @@ class HuntReading(Model):
         pair = self.kind is not TestKind.BODY
         if pair and (self.wire_b_id is None or self.wire_b_id == self.wire_a_id):
             raise ValueError("a reading between two wires needs two different wires")
-        if not pair and self.wire_b_id is not None:
+        if self.bundled_ids and len({self.wire_a_id, self.wire_b_id, *self.bundled_ids}) < 2 + len(self.bundled_ids):
+            raise ValueError("every wire of a reading is named once")
+        if not pair and (self.wire_b_id is not None or self.bundled_ids):
             raise ValueError("continuity to body is read on one wire")
         if self.kind is TestKind.RESISTANCE and self.value_ohm is None:
             raise ValueError("a resistance needs its ohms")
@@ -219,23 +226,50 @@ class HuntReading(Model):
             raise ValueError(f"say what happened: {', '.join(h.value for h in wanted[self.kind])}")
         if self.kind is TestKind.TRIAL and (self.heard is Heard.NOTHING) == (self.speaker_id is not None):
             raise ValueError("say which speaker sounded, or that none did")
+        if self.kind in (TestKind.RESISTANCE, TestKind.BODY) and self.speaker_id is not None:
+            raise ValueError("an ohmmeter names no speaker")
+        if self.kind is TestKind.POP and self.heard is Heard.NOTHING and self.speaker_id is not None:
+            raise ValueError("a speaker that did not move is none that moved")
         return self
+
+    @property
+    def clip(self) -> tuple[str, ...]:
+        """The wires on the other side: one, or a bundle in one clip; none for continuity to body."""
+        return (self.wire_b_id, *self.bundled_ids) if self.wire_b_id is not None else ()
 
 
 class Hunt(Model):
-    """A hunt: wires nobody knows, the speakers they may lead to, and what was read."""
+    """A hunt: wires nobody knows, the speakers they may lead to, and what was read.
+
+    Wires beyond two for each speaker and one for each ground lead elsewhere; with fewer, some speakers have no pair
+    among them.
+    """
 
     connector_id: Annotated[Identifier | None, Ref("connector", offered=False)] = None
     wires: Annotated[tuple[HuntWire, ...], Many("hunted wire", "wires", shared=False)] = Field(
         (), max_length=16, title="Wires"
     )
     speaker_ids: Annotated[tuple[Identifier, ...], Ref("speaker", offered=False)] = Field(
-        (), max_length=8, title="Speakers they may lead to"
+        (), max_length=16, title="Speakers they may lead to"
     )
     grounds: Annotated[int, Field(ge=0, le=4)] = Field(0, title="Grounds among them")
-    dead_ids: Annotated[tuple[Identifier, ...], Ref("speaker", offered=False)] = Field((), max_length=8)
-    shorted_ids: Annotated[tuple[Identifier, ...], Ref("speaker", offered=False)] = Field((), max_length=8)
+    bundles: bool = Field(False, title="Several fit into one clip")
+    dead_ids: Annotated[tuple[Identifier, ...], Ref("speaker", offered=False)] = Field((), max_length=16)
+    shorted_ids: Annotated[tuple[Identifier, ...], Ref("speaker", offered=False)] = Field((), max_length=16)
+    dead_unknown: Annotated[int, Field(ge=0, le=2)] = Field(0, title="Dead speakers, not known which")
+    shorted_unknown: Annotated[int, Field(ge=0, le=2)] = Field(0, title="Shorted pairs, not known which")
+    touching_ids: Annotated[tuple[Identifier, ...], Ref("hunted wire", offered=False)] = Field(
+        (), max_length=4, title="Wires that touch each other"
+    )
+    to_body_ids: Annotated[tuple[Identifier, ...], Ref("hunted wire", offered=False)] = Field(
+        (), max_length=4, title="Wires that touch the body"
+    )
     readings: Annotated[tuple[HuntReading, ...], Many("reading", "readings", shared=False)] = Field((), max_length=200)
+
+    @property
+    def others(self) -> int:
+        """Wires among them that lead to no speaker and no ground."""
+        return max(0, len(self.wires) - 2 * len(self.speaker_ids) - self.grounds)
 
     def fault_of(self, speaker_id: str) -> Fault | None:
         """What a speaker of the hunt is taken to suffer from; None for one that is whole."""

@@ -22,6 +22,7 @@ class Target:
     reads_open: bool
     may_pop: bool
     silent: bool = False  # dead or shorted: it never sounds
+    fragile: bool = False  # a tweeter: never a cell on it
 
 
 def targets_of(vehicle: Vehicle, hunt: Hunt) -> tuple[Target, ...]:
@@ -37,6 +38,28 @@ def targets_of(vehicle: Vehicle, hunt: Hunt) -> tuple[Target, ...]:
     speakers = {s.id: s for s in vehicle.speakers}
     known = ((_target(speakers[name]), hunt.fault_of(name)) for name in hunt.speaker_ids)
     return tuple(target if fault is None else broken(target, fault) for target, fault in known)
+
+
+def hypotheses(vehicle: Vehicle, hunt: Hunt) -> tuple[tuple[Target, ...], ...]:
+    """Every way the speakers of a hunt may be: some of them dead, some pairs shorted, where it is not known which.
+
+    Parameters:
+        vehicle: the car.
+        hunt: the hunt.
+
+    Returns:
+        the targets of each way, all equally likely; one way where nothing of the kind is assumed.
+    """
+    ways = {targets_of(vehicle, hunt)}
+    for fault, many in ((Fault.DEAD, hunt.dead_unknown), (Fault.SHORTED, hunt.shorted_unknown)):
+        for _ in range(many):
+            ways = {
+                (*way[:k], broken(target, fault), *way[k + 1 :])
+                for way in ways
+                for k, target in enumerate(way)
+                if not target.silent
+            }
+    return tuple(sorted(ways, key=lambda way: [(t.silent, t.reads_open) for t in way]))
 
 
 def broken(target: Target, fault: Fault) -> Target:
@@ -63,4 +86,5 @@ def _target(speaker: Speaker) -> Target:
     if read := speaker.dc_resistance_ohm.value:
         low_ohm, high_ohm = 0.9 * read, 1.1 * read + lead_ohm
     small = "tweeter" in speaker.name.lower() or speaker.own_capacitor.value is True
-    return Target(speaker.id, speaker.name, low_ohm, high_ohm, speaker.own_capacitor.value is True, not small)
+    blocked = speaker.own_capacitor.value is True
+    return Target(speaker.id, speaker.name, low_ohm, high_ohm, blocked, not small, fragile=small)

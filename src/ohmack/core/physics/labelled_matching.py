@@ -1,4 +1,5 @@
-"""Labelled matchings: unknown wires fall into pairs, each pair to one speaker, the rest to ground; counted exactly.
+"""Labelled matchings: unknown wires fall into pairs, each pair to one speaker, the rest to ground or elsewhere; counted
+exactly.
 
 The wires used so far are a bit mask; speakers are taken in turn. A forward and a backward pass over the masks give the
 number (or weight) of all assignments and of those that hold any one pair at any one speaker, without listing them.
@@ -6,6 +7,7 @@ number (or weight) of all assignments and of those that hold any one pair at any
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from functools import cache
 from itertools import combinations
 
@@ -16,16 +18,18 @@ from ohmack.core.errors import OutOfRange
 from ohmack.core.record import record
 
 MOST_WIRES = 16  # 2**16 masks of 8 bytes a speaker: under 10 MB
+MOST_WITH_ABSENT = 12  # wires, where speakers may have no pair among them: more masks are alive at once
 Floats = NDArray[np.float64]
 
 
 @record
 class Marginals:
-    """How much of the total weight holds each thing: pairs by speaker and orientation, and grounds."""
+    """How much of the total weight holds each thing: pairs by speaker and orientation, and single wires."""
 
     total: float
     pairs: Floats  # [speaker, pair, orientation], orientation 0: plus on the first wire of the pair
     grounds: Floats  # [wire]
+    others: Floats  # [wire], leads elsewhere
 
 
 @cache
@@ -34,18 +38,8 @@ def pairs_of(wires: int) -> tuple[tuple[int, int], ...]:
     return tuple(combinations(range(wires), 2))
 
 
-@cache
-def _layers(wires: int) -> tuple[NDArray[np.int64], ...]:
-    """The masks with 0, 1, 2 ... wires used."""
-    masks = np.arange(1 << wires, dtype=np.int64)
-    used = np.zeros_like(masks)
-    for bit in range(wires):
-        used += masks >> bit & 1
-    return tuple(masks[used == count] for count in range(wires + 1))
-
-
 def check_size(wires: int, speakers: int, grounds: int) -> None:
-    """Refuse a hunt whose wires do not come out even.
+    """Refuse a hunt that cannot come out even.
 
     Parameters:
         wires: unknown wires.
@@ -53,16 +47,22 @@ def check_size(wires: int, speakers: int, grounds: int) -> None:
         grounds: grounds among them, one wire each.
 
     Raises:
-        OutOfRange: too many wires, or two for each speaker and one for each ground do not make their number.
+        OutOfRange: too many wires; or fewer than two for each speaker and one for each ground, and an odd one left or
+            too many of them to leave speakers out.
     """
     if not 1 <= wires <= MOST_WIRES:
         raise OutOfRange("wires", wires, "wires", f"1 to {MOST_WIRES}")
-    if 2 * speakers + grounds != wires:
-        wanted = f"{2 * speakers + grounds}: two for each of {speakers} speakers and one for each of {grounds} grounds"
-        raise OutOfRange("wires", wires, "wires", wanted)
+    wanted = 2 * speakers + grounds
+    if wanted > wires and (grounds > wires or (wires - grounds) % 2):
+        words = f"{wanted}: two for each of {speakers} speakers and one for each of {grounds} grounds, or pairs of them"
+        raise OutOfRange("wires", wires, "wires", words)
+    if wanted > wires > MOST_WITH_ABSENT:
+        raise OutOfRange("wires", wires, "wires", f"up to {MOST_WITH_ABSENT} where there are more speakers than pairs")
 
 
-def weigh(weights: Floats, ground_weights: Floats, wires: int, grounds: int) -> Marginals:
+def weigh(
+    weights: Floats, ground_weights: Floats, wires: int, grounds: int, other_weights: Floats | None = None
+) -> Marginals:
     """Sum over every labelled matching of the product of its weights, with every marginal.
 
     Parameters:
@@ -70,68 +70,107 @@ def weigh(weights: Floats, ground_weights: Floats, wires: int, grounds: int) -> 
         ground_weights: [wire], 0 where a wire cannot be a ground.
         wires: number of wires, at most 16.
         grounds: how many of them are grounds.
+        other_weights: [wire], 0 where a wire cannot lead elsewhere; as many do as are left over.
 
     Returns:
-        the total weight and the weight of all assignments that hold each pair or ground.
+        the total weight and the weight of all assignments that hold each pair, ground or other wire. The singles
+        count in every order: divide by the factorials of grounds and of others for assignments. With more speakers
+        than pairs each may be left out, with weight 1.
 
     Raises:
         OutOfRange: the wires do not come out even.
 
     Method: dynamic programming over subsets, exact. Source: textbook (Held and Karp's subset scheme).
     """
+    speakers, pairs = weights.shape[0], pairs_of(wires)
+    plain, rows, marks = _steps(weights, ground_weights, wires, grounds, other_weights)
+    forward = [*_forward(rows, marks, 1 << wires)]
+    total = float(forward[-1][-1])
+    shares = _backward(forward, rows, marks, 1 << wires)
+    held = np.array([share[: len(pairs)] for share in shares[:speakers]]).reshape(speakers, len(pairs))
+    scale = np.divide(held, plain, out=np.zeros_like(plain), where=plain > 0)
+    alone = [*shares[speakers:], np.zeros(wires)]
+    return Marginals(
+        total,
+        weights * scale[:, :, None],
+        np.asarray(sum(alone[:grounds], start=np.zeros(wires))),
+        np.asarray(sum(alone[grounds:], start=np.zeros(wires))),
+    )
+
+
+def total_weight(
+    weights: Floats, ground_weights: Floats, wires: int, grounds: int, other_weights: Floats | None = None
+) -> float:
+    """The total of `weigh` alone, in half the work.
+
+    Parameters:
+        weights: as for `weigh`.
+        ground_weights: as for `weigh`.
+        wires: number of wires, at most 16.
+        grounds: how many of them are grounds.
+        other_weights: as for `weigh`.
+
+    Returns:
+        the sum over every labelled matching of the product of its weights.
+
+    Raises:
+        OutOfRange: the wires do not come out even.
+    """
+    _, rows, marks = _steps(weights, ground_weights, wires, grounds, other_weights)
+    *_, last = _forward(rows, marks, 1 << wires)
+    return float(last[-1])
+
+
+def _steps(
+    weights: Floats, ground_weights: Floats, wires: int, grounds: int, other_weights: Floats | None
+) -> tuple[Floats, list[Floats], list[NDArray[np.int64]]]:
+    """(weights of either orientation together, weights and bits of every choice in the order they are made)."""
     speakers = weights.shape[0]
     check_size(wires, speakers, grounds)
-    pairs, size = pairs_of(wires), 1 << wires
-    bits = np.array([1 << a | 1 << b for a, b in pairs], dtype=np.int64)
+    others = max(0, wires - 2 * speakers - grounds)
+    bits = np.array([1 << a | 1 << b for a, b in pairs_of(wires)], dtype=np.int64)
+    singles = np.array([1 << w for w in range(wires)], dtype=np.int64)
     plain = weights.sum(axis=2)
-    steps = [(2, plain[s], bits) for s in range(speakers)]
-    steps += [(1, ground_weights, np.array([1 << w for w in range(wires)], dtype=np.int64))] * grounds
-    layers, forward, used = _layers(wires), [np.zeros(size)], 0
-    forward[0][0] = 1.0
-    for taken, row, marks in steps:
-        here, there = forward[-1], np.zeros(size)
-        live = layers[used][here[layers[used]] > 0]
-        for weight, mark in zip(row, marks, strict=True):
+    rows, marks = [plain[s] for s in range(speakers)], [bits] * speakers
+    if 2 * speakers + grounds > wires:
+        rows = [np.append(row, 1.0) for row in rows]
+        marks = [np.append(bits, 0)] * speakers
+    elsewhere = np.ones(wires) if other_weights is None else other_weights
+    rows += [ground_weights] * grounds + [elsewhere] * others
+    marks += [singles] * (grounds + others)
+    return plain, rows, marks
+
+
+def _forward(rows: list[Floats], marks: list[NDArray[np.int64]], size: int) -> Iterator[Floats]:
+    """[mask] the weight of all ways to have used these wires, before the first choice and after each."""
+    here = np.zeros(size)
+    here[0] = 1.0
+    yield here
+    for row, mark_row in zip(rows, marks, strict=True):
+        there, live = np.zeros(size), np.flatnonzero(here)
+        for weight, mark in zip(row, mark_row, strict=True):
             if weight > 0:
                 free = live[(live & mark) == 0]
                 there[free | mark] += here[free] * weight
-        forward.append(there)
-        used += taken
-    total = float(forward[-1][size - 1])
-    shares, ground_shares = _backward(forward, steps, layers, speakers, size, wires)
-    scale = np.divide(shares, plain, out=np.zeros_like(plain), where=plain > 0)
-    return Marginals(total, weights * scale[:, :, None], ground_shares)
+        here = there
+        yield here
 
 
-def _backward(
-    forward: list[Floats],
-    steps: list[tuple[int, Floats, NDArray[np.int64]]],
-    layers: tuple[NDArray[np.int64], ...],
-    speakers: int,
-    size: int,
-    wires: int,
-) -> tuple[Floats, Floats]:
-    """The weight of all assignments that hold each pair at each speaker, and each wire as a ground."""
+def _backward(forward: list[Floats], rows: list[Floats], marks: list[NDArray[np.int64]], size: int) -> list[Floats]:
+    """The weight of all assignments that hold each mark of each row."""
     back = np.zeros(size)
     back[size - 1] = 1.0
-    used = wires
-    shares = np.zeros((speakers, len(pairs_of(wires))))
-    grounds = np.zeros(wires)
-    for number in range(len(steps) - 1, -1, -1):
-        taken, row, marks = steps[number]
-        used -= taken
-        here, before = forward[number], np.zeros(size)
-        live = layers[used][here[layers[used]] > 0]
-        for k, (weight, mark) in enumerate(zip(row, marks, strict=True)):
+    shares: list[Floats] = []
+    for here, row, mark_row in zip(reversed(forward[:-1]), reversed(rows), reversed(marks), strict=True):
+        before, share = np.zeros(size), np.zeros(len(row))
+        live = np.flatnonzero(here)
+        for k, (weight, mark) in enumerate(zip(row, mark_row, strict=True)):
             if weight <= 0:
                 continue
             free = live[(live & mark) == 0]
             beyond = back[free | mark] * weight
             before[free] += beyond
-            share = float(here[free] @ beyond)
-            if number < speakers:
-                shares[number, k] = share
-            else:
-                grounds[k] += share
+            share[k] = here[free] @ beyond
         back = before
-    return shares, grounds
+        shares.append(share)
+    return shares[::-1]

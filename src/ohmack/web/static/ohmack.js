@@ -198,12 +198,24 @@
   setInterval(() => { if (unsent().length) sendUnsent(); }, 4000);
   document.addEventListener("DOMContentLoaded", () => { showUnsent(); sendUnsent(); });
 
+  // The page brings tests on other wires along, to go on with until the connection is back.
+  function goOn(form) {
+    const shown = form.closest(".hunt-test"), queue = document.getElementById("hunt-queue");
+    if (!shown || !queue) return;
+    const next = queue.content.querySelector(".hunt-test");
+    if (!next) { shown.innerHTML = "<h2>The next test is chosen when Ohmack answers</h2>"; return; }
+    shown.replaceWith(next);
+    htmx.process(next);
+    const field = next.querySelector("[data-first]"); if (field) field.focus();
+  }
+
   document.addEventListener("htmx:sendError", (event) => {
     const form = event.detail.elt.closest && event.detail.elt.closest("form[data-keep]");
     if (form) {
       const event_ = event.detail.requestConfig.triggeringEvent, pressed = event_ && event_.submitter;
       const kept = { job: frame().dataset.job, where: form.getAttribute("action"), back: location.pathname, name: form.dataset.keep, pairs: [...new FormData(form, pressed).entries()] };
       remember([...unsent().filter((r) => r.name !== kept.name || r.job !== kept.job), kept]);
+      goOn(form);
       return;
     }
     document.getElementById("trouble").textContent = "No answer from Ohmack. Is it still running? What you typed is still here; change the field again to retry.";

@@ -9,7 +9,9 @@ from fastapi.responses import Response
 
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.harness import OPEN_OHM, TestKind
-from ohmack.core.planning.harness import (
+from ohmack.core.errors import OutOfRange
+from ohmack.core.physics.labelled_matching import MOST_WIRES, MOST_WITH_ABSENT, check_size
+from ohmack.core.planning.hunting import (
     add_reading,
     begin_hunt,
     hunt_of,
@@ -34,19 +36,32 @@ def hunt(request: Request, number: str, form: Form) -> Response:
         if text(form, "end"):
             return [Edit(path="vehicle/hunt", value=None)], "wire hunt ended"
         connector = text(form, "connector")
-        cavities = texts(form, f"cavity-{connector}") if connector else [""] * whole(form, "loose")
+        named = [line for line in text(form, "names").splitlines() if line.strip()]
+        loose = named or [""] * whole(form, "loose")
+        cavities = texts(form, f"cavity-{connector}") if connector else loose
         speakers, grounds = texts(form, "speaker"), whole(form, "grounds")
-        wanted = 2 * len(speakers) + grounds
         if not cavities or not speakers:
             raise EntryError("Tick the unknown wires and the speakers they may lead to.")
-        if wanted != len(cavities):
-            raise EntryError(
-                f"{count(len(cavities), 'wire')} for {count(len(speakers), 'speaker')} and {count(grounds, 'ground')}: "
-                f"two for each speaker and one for each ground make {wanted}."
-            )
-        return begin_hunt(record.design, connector, cavities, speakers, grounds), "wire hunt begun"
+        if len(cavities) > MOST_WIRES:
+            raise EntryError(f"{count(len(cavities), 'wire')} at once: {MOST_WIRES} are the most. Begin with some.")
+        _check_even(len(cavities), len(speakers), grounds)
+        bundles = bool(text(form, "bundles"))
+        edits = begin_hunt(record.design, connector, cavities, speakers, grounds, bundles=bundles)
+        return edits, "wire hunt begun"
 
     return perform(request, number, form, plan)
+
+
+def _check_even(wires: int, speakers: int, grounds: int) -> None:
+    try:
+        check_size(wires, speakers, grounds)
+    except OutOfRange:
+        pairs = f"{count(wires, 'wire')} for {count(speakers, 'speaker')} and {count(grounds, 'ground')}: "
+        if (wires - grounds) % 2:
+            raise EntryError(f"{pairs}without the grounds an odd number is left, and every pair takes two.") from None
+        raise EntryError(
+            f"{pairs}untick speakers; with more than {MOST_WITH_ABSENT} wires each needs its pair."
+        ) from None
 
 
 @router.post("/jobs/{number}/hunt-reading", name="hunt_reading")
@@ -54,18 +69,19 @@ def hunt_reading(request: Request, number: str, form: Form) -> Response:
     """A reading of the hunt."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        kind, wires = text(form, "kind"), [w for w in texts(form, "wire") if w]
+        kind, wires = text(form, "kind"), list(dict.fromkeys(w for w in texts(form, "wire") if w))
         hunt_of(record.design)
-        value = None
+        # a speaker's button says at once who moved and which way
+        speaker, _, way = text(form, "outcome").rpartition("|")
+        speaker, value = speaker or text(form, "speaker"), None
+        outcome = speaker if kind == TestKind.TRIAL.value and speaker else way
         if kind == TestKind.RESISTANCE.value:
-            value = _ohms(text(form, "outcome") or text(form, "value"))
-        elif not text(form, "outcome"):
+            value, outcome = _ohms(outcome or text(form, "value")), ""
+        elif not outcome:
             raise EntryError("Say what happened.")
         if not wires:
             raise EntryError("Say which wires it was taken on.")
-        edits = add_reading(
-            record.design, kind, wires, value_ohm=value, outcome="" if value is not None else text(form, "outcome")
-        )
+        edits = add_reading(record.design, kind, wires, value_ohm=value, outcome=outcome, speaker_id=speaker)
         return edits, f"wire hunt: {kind}"
 
     return perform(request, number, form, plan)
@@ -100,7 +116,7 @@ def hunt_result(request: Request, number: str, form: Form) -> Response:
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         edits = put_result(record.design)
         if not edits:
-            raise EntryError("Nothing is certain yet that sits in a cavity of the map.")
+            raise EntryError("Nothing is certain yet.")
         return edits, "wire hunt into the pin map"
 
     return perform(request, number, form, plan)
@@ -108,12 +124,13 @@ def hunt_result(request: Request, number: str, form: Form) -> Response:
 
 @router.post("/jobs/{number}/hunt-fault", name="hunt_fault")
 def hunt_fault(request: Request, number: str, form: Form) -> Response:
-    """Take a speaker of the hunt for dead or shorted, or for whole again."""
+    """Take a speaker or a wire of the hunt for broken, or for whole again."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        speaker_id, fault = text(form, "speaker"), text(form, "fault")
-        edits = take_fault(record.design, fault, speaker_id)
-        name = next(s.name for s in record.design.vehicle.speakers if s.id == speaker_id)
-        return edits, f"{name} taken for {fault or 'whole'}"
+        fault, about, other = text(form, "fault"), text(form, "about"), text(form, "other")
+        names = {s.id: s.name for s in record.design.vehicle.speakers}
+        names |= {w.id: w.name for w in hunt_of(record.design).wires}
+        edits = take_fault(record.design, fault, about, other)
+        return edits, f"{names.get(about, 'one speaker')} taken for {fault or 'whole'}"
 
     return perform(request, number, form, plan)
