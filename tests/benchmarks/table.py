@@ -15,6 +15,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "src"))
 
+from hunts import figures
 from starlette.testclient import TestClient
 
 from ohmack.core.document.edits import apply_edits
@@ -120,6 +121,10 @@ def measure_hunt() -> None:
     peak_mb = tracemalloc.get_traced_memory()[1] / 1e6
     tracemalloc.stop()
     row("wire finder, 16 wires, peak memory, MB", peak_mb, peak_mb, "under 32")
+    print("  mean tests, mean minutes by the finder's own clock")
+    for pairs, many in ((5, 30), (8, 6)):
+        for name, tests, minutes in figures(pairs, many):
+            row(name, tests, minutes, {5: "18 / 12", 8: "42 / 25"}[pairs])
     estate = demo_design(0)
     big = apply_edits(estate, new_connector(estate, "Big", 10, 50))
     row("evaluate(), estate with 500 pins more, ms", *clock(lambda: evaluate(big), 30), "")
