@@ -10,7 +10,8 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding, Severity
-from ohmack.core.harness.joints import CUT_END, UNUSED_CAVITY, insulated_mm
+from ohmack.core.harness.joint_methods import insulated_mm
+from ohmack.core.harness.joints import CUT_END, UNUSED_CAVITY
 from ohmack.core.harness.speaker_circuits import take_reach
 from ohmack.core.signal.switch_on import switch_sources
 from ohmack.demo.building import catalogue_part, measured

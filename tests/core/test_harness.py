@@ -18,15 +18,8 @@ from ohmack.core.document.harness import Cavity, CavityUse, Colour, Housing, Joi
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.sensitivity import said
-from ohmack.core.harness.joints import (
-    SCHOOL,
-    ferrule_for_mm2,
-    insulated_mm,
-    joint_table,
-    pair_leads,
-    rank_methods,
-    shrink_for_mm,
-)
+from ohmack.core.harness.joint_methods import SCHOOL, ferrule_for_mm2, insulated_mm, rank_methods, shrink_for_mm
+from ohmack.core.harness.joints import joint_table, pair_leads
 from ohmack.core.harness.pin_map import keyway_of, read_by_meter, spot_of
 from ohmack.core.harness.speaker_circuits import speaker_circuits, take_reach
 from ohmack.core.harness.wire_colours import colour_words, mirror_pairs, read_colour

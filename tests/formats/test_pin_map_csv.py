@@ -74,10 +74,11 @@ def test_separators_and_encodings(separator: str, encoding: str) -> None:
 @pytest.mark.parametrize(
     ("row", "words"),
     [
-        ("x;constant;red", "no cavity number"), ("2;warp drive;red", "warp drive"), ("2;constant;tartan", "tartan"),
+        ("x;constant;red", "no cavity of this housing"), ("2;warp drive;red", "warp drive"),
+        ("2;constant;tartan", "tartan"),
         ("0;constant;red", "greater|1 or more"),
         ("2;constant;red/blue/green", "at most one tracer"), ("1;constant;red", "row 2 already"),
-        ("2;constant;red;4;5;6;7", "more cells"), ("-2;constant;red", "no cavity number"),
+        ("2;constant;red;4;5;6;7", "more cells"), ("-2;constant;red", "no cavity of this housing"),
     ],
 )  # fmt: skip
 def test_a_bad_row_is_named_and_the_others_are_taken(row: str, words: str) -> None:

@@ -8,6 +8,7 @@ from collections.abc import Callable
 
 from markupsafe import Markup
 
+from ohmack.core.document.factory import Band, RadioChannel
 from ohmack.core.document.handles import cavity_at
 from ohmack.core.document.harness import Cavity, CavityUse, Condition, Connector, Housing, Polarity
 from ohmack.core.document.vehicle import Vehicle
@@ -19,6 +20,7 @@ from ohmack.drawing.wires import wire_end
 WIDTH = 780.0
 SIDES: tuple[Side, Side] = ("mating side", "wire side")
 TITLES = {"mating side": "Mating side, looking into the {0}", "wire side": "Wire side, looking at the back of the {0}"}
+BANDS = {Band.HIGH: "hi", Band.MID_HIGH: "mh", Band.MID: "mi", Band.LOW_MID: "lm", Band.LOW: "lo"}
 SHORT = {
     CavityUse.CONSTANT: "+12",
     CavityUse.SWITCHED: "ACC",
@@ -46,8 +48,16 @@ def short_words(vehicle: Vehicle, cavity: Cavity) -> str:
         place = channel.place.value if channel and channel.place else (channel.name if channel else "SPK")
         sign = {Polarity.PLUS: "+", Polarity.MINUS: "−", None: ""}[cavity.polarity]
         letters = "".join(w[0] for w in place.split()).upper() if " " in place else place[:3].upper()
-        return letters + sign
+        return letters + _range(vehicle, channel) + sign
     return "?" if taken is None else SHORT.get(taken, "SPK")
+
+
+def _range(vehicle: Vehicle, channel: RadioChannel | None) -> str:
+    """The band of a pair, where another pair of its place carries another."""
+    if channel is None or channel.place is None:
+        return ""
+    bands = {c.band.value for c in vehicle.channels if c.place is channel.place}
+    return BANDS.get(channel.band.value, "") if len(bands) > 1 and channel.band.value is not None else ""
 
 
 def _cell_px(housing: Housing) -> tuple[float, bool]:
@@ -93,7 +103,7 @@ def _cavity(
     )
     pieces = [shell]
     if size >= 28:
-        pieces.append(label(x + 5, y + 12, str(number), "dim", "start", "cavity-no"))
+        pieces.append(label(x + 5, y + 12, connector.housing.called(number), "dim", "start", "cavity-no"))
     if cavity is None:
         return group(pieces)
     path = cavity_at(connector, cavity)
@@ -112,7 +122,7 @@ def _cavity(
                 label(
                     middle_x,
                     y + tall - 6,
-                    words if text_width(words, "dim") <= size + 4 else words[:4],
+                    words if text_width(words, "dim") <= size + 10 else words[:4],
                     "dim",
                     "middle",
                     "cavity-use",
@@ -138,7 +148,8 @@ def _cavity(
         )
     colour = colour_words(cavity.base, cavity.tracer)
     condition = "" if cavity.condition is Condition.WHOLE else cavity.condition.value
-    words = f"Cavity {number}: {', '.join(filter(None, (use_words(vehicle, cavity), colour, condition)))}"
+    said = ", ".join(filter(None, (use_words(vehicle, cavity), colour, condition)))
+    words = f"Cavity {connector.housing.called(number)}: {said}"
     return el(
         "a",
         el("title", words),

@@ -10,16 +10,17 @@ from pydantic import ValidationError
 
 from ohmack.core.document.edits import sentence
 from ohmack.core.document.facts import Basis
-from ohmack.core.document.harness import Cavity, CavityUse, Condition, Connector, Polarity
+from ohmack.core.document.harness import Cavity, CavityUse, Condition, Connector, Housing, Polarity
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import OhmackError, UnknownName
 from ohmack.core.harness.wire_colours import colour_words, read_colour
 from ohmack.core.reference import read_toml
 from ohmack.formats.csv_table import Refusal, guarded_cell, read_table, write_table
-from ohmack.formats.entry import EntryError, is_whole
+from ohmack.formats.entry import EntryError
 from ohmack.formats.trade_entry import read_area
 
 MOST_ROWS = 500
+NUMBERED = Housing()  # a housing whose cavities are called by their numbers
 COLUMNS = (
     "cavity",
     "use",
@@ -84,6 +85,7 @@ class PinMapReport:
     separator: str
     problem: str = ""
     given: tuple[frozenset[str], ...] = ()  # for each of the cavities the fields the file says something of
+    lettered: bool = False  # whether it calls cavities A1, B7
 
 
 @dataclass(frozen=True, slots=True)
@@ -104,7 +106,7 @@ def write_pin_map(connector: Connector, vehicle: Vehicle) -> bytes:
         taken = c.use.value
         rows.append(
             {
-                "cavity": str(c.number),
+                "cavity": connector.called(c),
                 "use": taken.value if taken else "",
                 "channel": names.get(c.channel_id or "", ""),
                 "polarity": {Polarity.PLUS: "plus", Polarity.MINUS: "minus"}[c.polarity] if c.polarity else "",
@@ -161,12 +163,27 @@ def _use(text: str, vehicle: Vehicle) -> tuple[CavityUse, str | None, Polarity |
     return CavityUse.SPEAKER, channel_id, sign
 
 
-def _tree(cells: dict[str, str], vehicle: Vehicle) -> dict[str, Any]:
-    """The plain cavity of one row; raises where a cell cannot be read."""
-    number = cells.get("cavity", "")
-    if not is_whole(number, 4):
-        raise EntryError(f"“{number[:20]}” is no cavity number.")
-    tree: dict[str, Any] = {"id": f"c{int(number)}", "number": int(number), "destination": cells.get("goes to", "")}
+def cavity_tree(cells: dict[str, str], vehicle: Vehicle, housing: Housing) -> dict[str, Any]:
+    """The plain cavity of one row.
+
+    Parameters:
+        cells: text by column, empty ones left out.
+        vehicle: the car, whose pairs the row may name.
+        housing: the housing, which says what its cavities are called.
+
+    Returns:
+        the cavity as a document holds it.
+
+    Raises:
+        EntryError: a cell cannot be read.
+        UnknownName: a pair, a use or a colour nobody knows.
+    """
+    called = cells.get("cavity", "")
+    number = housing.number_of(called)
+    if number is None:
+        has = f"{housing.rows} rows of {housing.columns}"
+        raise EntryError(f"“{called[:20]}” is no cavity of this housing, which has {has}.")
+    tree: dict[str, Any] = {"id": f"c{number}", "number": number, "destination": cells.get("goes to", "")}
     if "use" in cells:
         use, tree["channel_id"], tree["polarity"] = _use(cells["use"], vehicle)
         tree["use"] = {"value": use, "basis": cells.get("basis", "documented").lower()}
@@ -195,12 +212,13 @@ def _tree(cells: dict[str, str], vehicle: Vehicle) -> dict[str, Any]:
     return tree
 
 
-def read_pin_map(data: bytes, vehicle: Vehicle) -> PinMapReport:
+def read_pin_map(data: bytes, vehicle: Vehicle, housing: Housing = NUMBERED) -> PinMapReport:
     """Cavities from a CSV file.
 
     Parameters:
         data: the file.
         vehicle: the car, whose speaker pairs the rows name.
+        housing: the housing, which says what A1 or B7 is.
 
     Returns:
         the cavities that can be taken, and every other row with its reasons; nothing is raised for a bad row.
@@ -214,7 +232,7 @@ def read_pin_map(data: bytes, vehicle: Vehicle) -> PinMapReport:
         try:
             if too_long:
                 raise EntryError("The row has more cells than the first line; is a decimal comma not quoted?")
-            cavity = Cavity.model_validate(_tree(cells, vehicle))
+            cavity = Cavity.model_validate(cavity_tree(cells, vehicle, housing))
         except ValidationError as error:
             words = " ".join(
                 f"{e['loc'][0] if e['loc'] else 'It'} {sentence(e)}." for e in error.errors(include_url=False)
@@ -229,14 +247,15 @@ def read_pin_map(data: bytes, vehicle: Vehicle) -> PinMapReport:
                 refused.append(
                     Refusal(
                         number,
-                        str(cavity.number),
-                        f"Cavity {cavity.number} stands in row {seen[cavity.number]} already.",
+                        cells["cavity"],
+                        f"Cavity {cells['cavity']} stands in row {seen[cavity.number]} already.",
                     )
                 )
                 continue
             seen[cavity.number] = number
             cavities.append(cavity)
             given.append(frozenset(field for column in cells for field in FIELDS_OF.get(column, ())))
+    lettered = any(cells.get("cavity", "")[:1].isalpha() for _, cells, _ in table.rows)
     problem = table.problem
     if not problem and not any(FIELDS_OF.get(column) for column in table.columns):
         unknown = f" ({', '.join(table.ignored_columns)} cannot be read here)" if table.ignored_columns else ""
@@ -244,8 +263,9 @@ def read_pin_map(data: bytes, vehicle: Vehicle) -> PinMapReport:
     if problem:
         cavities, given = [], []
     return PinMapReport(
-        tuple(cavities), tuple(refused), table.ignored_columns, table.encoding, table.separator, problem, tuple(given)
-    )
+        tuple(cavities), tuple(refused), table.ignored_columns, table.encoding, table.separator, problem,
+        tuple(given), lettered,
+    )  # fmt: skip
 
 
 def merged(old: Sequence[Cavity], report: PinMapReport) -> tuple[Cavity, ...]:

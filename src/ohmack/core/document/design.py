@@ -44,7 +44,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "amplifier": ("amplifier", "plug-in amplifier"),
     "converter": ("converter", "processor"),
     "switch-on source": ("feed", "converter", "radio part", "interface"),
-    "switched": ("amplifier", "powered subwoofer", "converter"),
+    "switched": ("amplifier", "powered subwoofer", "converter", "radio part"),
     "speaker-level input": ("converter", "powered subwoofer", "amplifier"),
     "line source": ("converter", "radio part", "radio"),
     "line input": ("amplifier", "powered subwoofer", "converter"),

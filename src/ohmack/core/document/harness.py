@@ -116,7 +116,7 @@ class Cavity(Model):
 
     @property
     def title(self) -> str:
-        """What it is called where it stands alone."""
+        """What it is called where it stands alone; its connector may call it by a letter."""
         return f"Cavity {self.number}"
 
     @property
@@ -128,9 +128,9 @@ class Cavity(Model):
 class Housing(Model):
     """A generic housing: a block of cavities, with a keyway on one edge."""
 
-    rows: Annotated[int, Field(ge=1, le=12)] = Field(2, title="Rows")
+    rows: Annotated[int, Field(ge=1, le=26)] = Field(2, title="Rows")
     columns: Annotated[int, Field(ge=1, le=60)] = Field(8, title="Columns")
-    numbered: Literal["along the rows", "down the columns", "there and back"] = Field(
+    numbered: Literal["along the rows", "down the columns", "there and back", "lettered rows"] = Field(
         "along the rows", title="Numbered"
     )
     keyway: Literal["none", "top", "bottom", "left", "right"] = Field("top", title="Keyway")
@@ -141,6 +141,21 @@ class Housing(Model):
     def size(self) -> int:
         """How many cavities it has."""
         return self.rows * self.columns
+
+    def called(self, number: int) -> str:
+        """What stands beside a cavity: its number, or row letter and column as in B7."""
+        if self.numbered != "lettered rows" or not 1 <= number <= self.size:
+            return str(number)
+        row, column = divmod(number - 1, self.columns)
+        return f"{chr(ord('A') + row)}{column + 1}"
+
+    def number_of(self, text: str) -> int | None:
+        """The number of a cavity that is called so; None where the housing has none."""
+        typed = text.strip().upper()
+        if typed[:1].isalpha() and typed[1:].isdigit() and len(typed) <= 4:
+            row, column = ord(typed[0]) - ord("A"), int(typed[1:])
+            return row * self.columns + column if row < self.rows and 1 <= column <= self.columns else None
+        return int(typed) if typed.isdigit() and len(typed) <= 3 else None
 
 
 class Connector(Model):
@@ -153,6 +168,10 @@ class Connector(Model):
     gender: Literal["plug", "socket"] = Field("plug", title="On the loom is a")
     housing: Housing = Field(default_factory=Housing)
     cavities: Annotated[tuple[Cavity, ...], Many("cavity", "cavities", shared=False)] = Field((), max_length=500)
+
+    def called(self, cavity: Cavity) -> str:
+        """What a cavity of it is called."""
+        return self.housing.called(cavity.number)
 
 
 class HuntWire(Model):

@@ -134,7 +134,7 @@ class StiffeningCapacitor(PartBase):
 class HeadUnit(PartBase):
     """A radio to fit into the dash."""
 
-    ports = frozenset({"power", "line-out", "remote-out"})
+    ports = frozenset({"power", "line-out", "remote", "remote-out"})
     kind: Literal["radio"] = "radio"
     width_mm: SizeMm = Field(178.0, title="Width")
     height_mm: SizeMm = Field(50.0, title="Height")

@@ -5,7 +5,7 @@ has.
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at, cavity_at
@@ -13,6 +13,7 @@ from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, C
 from ohmack.core.document.part import Phase
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.harness.joints import Joint
+from ohmack.core.harness.lead_ends import sources_for
 from ohmack.core.harness.pin_map import meter_contradicts, use_words
 from ohmack.core.harness.wire_colours import colour_words, mirror_pairs
 from ohmack.core.reference import PRACTICE, table
@@ -33,7 +34,11 @@ def _cavities(results: Results) -> Iterator[tuple[Connector, Cavity]]:
 
 def _named(connector: Connector, cavity: Cavity) -> str:
     colour = colour_words(cavity.base, cavity.tracer)
-    return f"{connector.name} {cavity.number}{f' ({colour})' if colour else ''}"
+    return f"{connector.name} {connector.called(cavity)}{f' ({colour})' if colour else ''}"
+
+
+def _cavity_names(connector: Connector, numbers: Sequence[int]) -> str:
+    return listed([f"cavity {connector.housing.called(n)}" for n in numbers])
 
 
 @rule("speaker-broken", "loads", PRACTICE)
@@ -72,7 +77,7 @@ def pin_number(results: Results) -> Iterator[Draft]:
         if twice:
             yield stop(
                 at(connector),
-                f"{connector.name}: {listed([f'cavity {n}' for n in twice[:MOST_NAMED]])} twice",
+                f"{connector.name}: {_cavity_names(connector, twice[:MOST_NAMED])} twice",
                 "One cavity holds one wire. Two rows for it mean one of them sits elsewhere.",
                 look,
             )
@@ -135,9 +140,9 @@ def pin_mirror(results: Results) -> Iterator[Draft]:
                 cavity_at(connector, one),
                 f"{colour_words(one.base, one.tracer)} and {colour_words(other.base, other.tracer)} are different"
                 " wires",
-                f"{connector.name}: {one.number} is {use_words(results.design.vehicle, one)}, {other.number} is"
-                f" {use_words(results.design.vehicle, other)}. The broad colour comes first, the stripe second; hold"
-                " both to the light before you cut.",
+                f"{connector.name}: {connector.called(one)} is {use_words(results.design.vehicle, one)},"
+                f" {connector.called(other)} is {use_words(results.design.vehicle, other)}. The broad colour comes"
+                " first, the stripe second; hold both to the light before you cut.",
             )
 
 
@@ -220,7 +225,7 @@ def joint_double(results: Results) -> Iterator[Draft]:
             if len(cavities) > 1:
                 yield stop(
                     cavity_at(connector, cavities[0]),
-                    f"{use_words(vehicle, cavities[0])} on {listed([f'cavity {c.number}' for c in cavities])}",
+                    f"{use_words(vehicle, cavities[0])} on {_cavity_names(connector, [c.number for c in cavities])}",
                     "Two wires for one function: one of them is something else. Ring it out.",
                     Remedy("Look at it", path=cavity_at(connector, cavities[0])),
                 )
@@ -292,15 +297,25 @@ def joint_later(results: Results) -> Iterator[Draft]:
 @rule("lead-missing", "build", PRACTICE)
 def lead_missing(results: Results) -> Iterator[Draft]:
     """A lead the new unit needs has no wire in the map."""
-    missing = [end.what for end in results.joints.loose if end.missing]
+    ends = [end for end in results.joints.loose if end.missing]
+    missing = [end.what for end in ends]
     if missing:
         first = results.design.vehicle.connectors[0]
+        remedy = Remedy("Pin by pin", sheet="harness")
+        if all(end.use is CavityUse.SWITCHED for end in ends):
+            sources = sources_for(results.design, CavityUse.SWITCHED)
+            remedy = (
+                Remedy(f"Take it from {sources[0].name}", connect=ends[0].unit_id)
+                if sources
+                else Remedy("Find a bus interface", sheet="find", query="kind=accessory")
+            )
         yield stop(
             at(first),
             f"No wire on the map for {listed(missing[:MOST_NAMED])}",
             f"{count(len(missing), 'lead')} would hang in the air. Find the wire with the meter, pin by pin, or bring a"
-            " fused feed of its own.",
-            Remedy("Pin by pin", sheet="harness"),
+            " fused feed of its own. In a car that wakes its radio by the data bus no wire is switched: a bus interface"
+            " gives it.",
+            remedy,
         )
 
 

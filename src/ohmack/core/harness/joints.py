@@ -6,10 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from dataclasses import field
-from enum import StrEnum
-from functools import cache, lru_cache
-from math import pi, sqrt
-from typing import NamedTuple
+from functools import cache
 
 from ohmack.core.document import Design
 from ohmack.core.document.design import ends_of
@@ -17,37 +14,15 @@ from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, JointMethod, Polarity
 from ohmack.core.document.links import FeedLink, Pickup, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.part import Phase
-from ohmack.core.document.parts import HeadUnit
-from ohmack.core.errors import OutOfRange
+from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.fit.runs import over_loom_from
+from ohmack.core.harness.joint_methods import Judged, ferrule_for_mm2, rank_methods, shrink_for_mm
+from ohmack.core.harness.lead_ends import WOKEN_BY, ended_at
 from ohmack.core.harness.pin_map import use_words
 from ohmack.core.harness.wire_colours import colour_words
 from ohmack.core.record import record
 from ohmack.core.reference import table
 
-SCHOOL = {
-    "plug adapter first": (
-        JointMethod.ADAPTER,
-        JointMethod.SCREW_LOCK,
-        JointMethod.SEALED_CRIMP,
-        JointMethod.CRIMP,
-        JointMethod.SOLDER,
-    ),
-    "crimp": (
-        JointMethod.CRIMP,
-        JointMethod.SEALED_CRIMP,
-        JointMethod.SOLDER_SLEEVE,
-        JointMethod.SOLDER,
-        JointMethod.ADAPTER,
-    ),
-    "solder": (
-        JointMethod.SOLDER,
-        JointMethod.SOLDER_SLEEVE,
-        JointMethod.SEALED_CRIMP,
-        JointMethod.CRIMP,
-        JointMethod.ADAPTER,
-    ),
-}
 UNUSED_CAVITY = "leave it in the plug, untouched"
 UNUSED_LEAD = "fold back, insulate its end by itself, tie to the loom"
 CUT_END = "cut back, insulate each end by itself"
@@ -59,11 +34,12 @@ class Lead:
 
     use: CavityUse
     words: str
-    base: Colour
+    base: Colour | None  # None where it is marked by words, not by a colour of the trade
     tracer: Colour | None
     area_mm2: float
     channel_id: str | None = None
     polarity: Polarity | None = None
+    at: tuple[Connector, Cavity] | None = None  # the one cavity it meets, where it is known beforehand
 
     @property
     def colour(self) -> str:
@@ -110,6 +86,8 @@ class LooseEnd:
     colour: str
     ending: str
     missing: bool = False  # a lead the unit needs and the car's map does not have
+    unit_id: str = ""  # whose lead it is
+    use: CavityUse | None = None
 
 
 @record
@@ -124,112 +102,6 @@ class JointTable:
     adapter_costs: float = 0.0
     cuts_saved: int = 0
     no_map: tuple[str, ...] = field(default=())  # what is joined at a plug nobody has mapped
-
-
-def insulated_mm(area_mm2: float) -> float:
-    """The outer diameter of an insulated wire.
-
-    Parameters:
-        area_mm2: copper area [mm2].
-
-    Returns:
-        diameter [mm]: stranded copper with its insulation.
-
-    Raises:
-        OutOfRange: no area.
-
-    Source: geometry; stranding and insulation common practice.
-    """
-    if not 0 < area_mm2 < float("inf"):
-        raise OutOfRange("area_mm2", area_mm2, "mm²", "above 0")
-    rows = table("harness", "heat_shrink")
-    return 2 * sqrt(area_mm2 / pi) * float(rows["stranding"]) + 2 * float(rows["insulation_mm"])
-
-
-def shrink_for_mm(one_mm2: float, other_mm2: float) -> float | None:
-    """The heat-shrink over a joint of two wires.
-
-    Parameters:
-        one_mm2: one wire's area [mm2].
-        other_mm2: the other's [mm2].
-
-    Returns:
-        supplied inner diameter [mm] of the smallest tube that slides over the thicker wire and closes on the thinner;
-        None where no size does both.
-
-    Raises:
-        OutOfRange: no area.
-    """
-    rows = table("harness", "heat_shrink")
-    thick, thin = insulated_mm(max(one_mm2, other_mm2)), insulated_mm(min(one_mm2, other_mm2))
-    fits = (mm for mm in rows["supplied_mm"] if mm >= rows["clearance"] * thick and mm / rows["ratio"] <= thin)
-    return next(fits, None)
-
-
-def ferrule_for_mm2(area_mm2: float) -> float | None:
-    """The ferrule for a stranded end: the smallest rated area that takes it; None beyond the largest."""
-    return next((a for a in table("harness", "ferrules")["area_mm2"] if a >= area_mm2 * 0.999), None)
-
-
-class Against(StrEnum):
-    """What speaks against a way to join two wires."""
-
-    SIZE = "size"
-    RATIO = "ratio"
-    NOT_WHOLE = "not whole again"
-    CUTS_STRANDS = "cuts strands"
-
-    @property
-    def fails(self) -> bool:
-        """Whether it does not hold at all."""
-        return self in (Against.SIZE, Against.RATIO)
-
-
-class Judged(NamedTuple):
-    """A way to join two wires, why or why not, and what speaks against it."""
-
-    method: JointMethod
-    reason: str
-    against: Against | None
-
-
-@lru_cache(maxsize=1024)  # most leads of a car are of a few sizes
-def rank_methods(school: str, car_mm2: float, lead_mm2: float, *, tap: bool, reversible: bool) -> tuple[Judged, ...]:
-    """Every way to join two wires, the shop's best first, each with why or why not.
-
-    Parameters:
-        school: the shop's school.
-        car_mm2: the factory wire [mm2].
-        lead_mm2: the aftermarket lead [mm2].
-        tap: True where the factory wire goes on working behind the joint.
-        reversible: True where the car must go back to original.
-
-    Returns:
-        the ways; those that do not suit come last and say so. Source: common practice.
-    """
-    order = SCHOOL[school]
-    rows = table("harness", "joints")
-    ratio = max(car_mm2, lead_mm2) / min(car_mm2, lead_mm2)
-    found: list[tuple[tuple[bool, int], Judged]] = []
-    for method in JointMethod:
-        row = rows[method.value]
-        against: Against | None = None
-        bad = ""
-        if not row["low_mm2"] <= min(car_mm2, lead_mm2) or not max(car_mm2, lead_mm2) <= row["high_mm2"]:
-            against, bad = Against.SIZE, f"made for {row['low_mm2']:g} to {row['high_mm2']:g} mm²"
-        elif ratio > row["ratio"] * 1.0001:
-            against = Against.RATIO
-            bad = f"holds two wires up to {row['ratio']:g} times apart, these are {ratio:.1f}"
-        elif reversible and not row["whole"]:
-            against, bad = Against.NOT_WHOLE, "does not come off again whole, and the car must go back to original"
-        elif method is JointMethod.TAP:
-            against, bad = Against.CUTS_STRANDS, "cuts strands and loosens with the years; refused by most shops"
-        place = order.index(method) if method in order else len(order)
-        good = "the shop's way" if place == 0 else "reversible" if row["whole"] else "permanent"
-        if tap and row["cut"] and not against:
-            good += "; the factory wire is opened and goes on behind it"
-        found.append(((against is not None, place), Judged(method, bad or good, against)))
-    return tuple(judged for _, judged in sorted(found, key=lambda f: f[0]))
 
 
 def unit_leads(design: Design) -> tuple[Lead, ...]:
@@ -278,8 +150,10 @@ def _cavities_by_wire(design: Design) -> dict[Wire, Found]:
     return found
 
 
-def _wire_of(lead: Lead) -> Wire:
-    return (lead.use, None, None) if lead.channel_id is None else (lead.use, lead.channel_id, lead.polarity)
+def _place_of(lead: Lead, places: dict[Wire, Found]) -> Found | None:
+    if lead.at is not None:
+        return lead.at
+    return places.get((lead.use, None, None) if lead.channel_id is None else (lead.use, lead.channel_id, lead.polarity))
 
 
 def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]]:
@@ -295,6 +169,14 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
             if lead.channel_id is not None and lead.channel_id in amplified:
                 continue  # the amplifier is joined there; the radio's own lead stays unused
             yield lead, unit.id, unit.name, unit.phase, False, False
+    for box in design.parts_of(Accessory):
+        if box.category == "interface":
+            for connector in design.vehicle.connectors:
+                for heard in (c for c in connector.cavities if c.taken_for in WOKEN_BY):
+                    use = heard.taken_for or CavityUse.BUS
+                    area = float(usual["lead_small"])
+                    lead = Lead(use, f"{use.value} input", None, None, area, at=(connector, heard))
+                    yield lead, box.id, box.name, box.phase, True, use is CavityUse.BUS
     for link in design.links:
         part = names.get(ends_of(link)[0 if link.kind in ("ground", "speaker") else 1])
         if part is None:
@@ -350,7 +232,7 @@ def _later(design: Design) -> dict[tuple[str, str], str]:
         return found
     places = _cavities_by_wire(design)
     for lead, _, unit, phase, _, _ in _wanted(design):
-        if phase is Phase.LATER and (place := places.get(_wire_of(lead))) is not None:
+        if phase is Phase.LATER and (place := _place_of(lead, places)) is not None:
             found[place[0].id, place[1].id] = unit
     return found
 
@@ -377,12 +259,9 @@ def joint_table(design: Design, whole: Design | None = None) -> JointTable:
     loose: list[LooseEnd] = []
     joined: set[tuple[str, str]] = set()
     for lead, unit_id, unit, phase, adapter, tap in wanted:
-        place = places.get(_wire_of(lead))
+        place = _place_of(lead, places)
         if place is None:
-            needed = lead.use in (CavityUse.CONSTANT, CavityUse.SWITCHED, CavityUse.GROUND)
-            loose.append(
-                LooseEnd(f"{unit}: {lead.words}", lead.colour, "find its wire first" if needed else UNUSED_LEAD, needed)
-            )
+            loose.append(_without_a_wire(design, lead, unit_id, unit))
             continue
         connector, cavity = place
         joined.add((connector.id, cavity.id))
@@ -394,13 +273,22 @@ def joint_table(design: Design, whole: Design | None = None) -> JointTable:
     return _totals(joints, loose)
 
 
+def _without_a_wire(design: Design, lead: Lead, unit_id: str, unit: str) -> LooseEnd:
+    """How a lead ends that has no cavity: by a wire of its own, still missing, or insulated by itself."""
+    radio = next((u for u in design.parts_of(HeadUnit) if u.id == unit_id), None)
+    end = ended_at(design, radio, lead.use) if radio is not None else ""
+    needed = not end and lead.use in (CavityUse.CONSTANT, CavityUse.SWITCHED, CavityUse.GROUND)
+    ending = f"to {end}" if end else "find its wire first" if needed else UNUSED_LEAD
+    return LooseEnd(f"{unit}: {lead.words}", lead.colour, ending, needed, unit_id, lead.use)
+
+
 def _unused(design: Design, joined: set[tuple[str, str]]) -> Iterator[LooseEnd]:
     for connector in design.vehicle.connectors:
         for cavity in connector.cavities:
             if cavity.taken_for in (None, CavityUse.EMPTY) or (connector.id, cavity.id) in joined:
                 continue
             ending = CUT_END if cavity.condition is Condition.CUT else UNUSED_CAVITY
-            what = f"{connector.name} {cavity.number}: {use_words(design.vehicle, cavity)}"
+            what = f"{connector.name} {connector.called(cavity)}: {use_words(design.vehicle, cavity)}"
             yield LooseEnd(what, colour_words(cavity.base, cavity.tracer), ending)
 
 
@@ -415,12 +303,12 @@ def _joint(
     method = cavity.joint or (JointMethod.ADAPTER if adapter else ranked[0].method)
     row = table("harness", "joints")[method.value]
     soldered = method in (JointMethod.SOLDER, JointMethod.CRIMP)
-    label = use_words(design.vehicle, cavity)
+    car_label = f"{connector.name} {connector.called(cavity)} · {use_words(design.vehicle, cavity)}"
     return Joint(
         connector, cavity, lead, unit[0], unit[1], phase, method, reasons[method], ranked,
         shrink_for_mm(car_mm2, lead.area_mm2) if soldered else None,
         ferrule_for_mm2(max(car_mm2, lead.area_mm2)) if method is JointMethod.SCREW_LOCK else None,
-        _gender(connector, method, lead), f"{connector.name} {cavity.number} · {label}", f"{unit[1]} · {lead.words}",
+        _gender(connector, method, lead), car_label, f"{unit[1]} · {lead.words}",
         float(row["minutes"]), float(row["price"]), later,
     )  # fmt: skip
 

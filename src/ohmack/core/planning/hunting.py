@@ -107,12 +107,13 @@ def begin_hunt(
         raise OutOfRange("wires", len(cavity_ids), "wires", f"1 to {MOST_WIRES}")
     wires: list[dict[str, Any]] = []
     if connector_id:
-        known = {c.id: c for c in connector_of(design, connector_id).cavities}
+        connector = connector_of(design, connector_id)
+        known = {c.id: c for c in connector.cavities}
         for name in cavity_ids:
             if name not in known:
                 raise UnknownName("cavity", name)
             cavity = known[name]
-            called = f"{cavity.number} {colour_words(cavity.base, cavity.tracer)}".strip()
+            called = f"{connector.called(cavity)} {colour_words(cavity.base, cavity.tracer)}".strip()
             wires.append({
                 "id": f"w{cavity.number}", "name": called, "base": cavity.base, "tracer": cavity.tracer,
                 "cavity_id": cavity.id,

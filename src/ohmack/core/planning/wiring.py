@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from ohmack.core.document import Design
@@ -43,6 +43,7 @@ from ohmack.core.planning.brought_along import ground_for
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines
+from ohmack.core.planning.radio_wiring import connect_radio, fuse_at, on_feed, own_lead, own_lines
 from ohmack.core.planning.routing import floor_of
 from ohmack.core.signal.switch_on import PREFERENCE
 from ohmack.core.supply.own_runs import feed_refuses
@@ -101,7 +102,7 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
             _connect_capacitor(design, capacitor, add)
     for unit in design.parts_of(HeadUnit):
         if unit.id == part_id:
-            _connect_radio(design, unit, add)
+            connect_radio(design, unit, add)
     for part in straight:
         if part.id == part_id:
             _connect_straight(design, part, add)
@@ -148,11 +149,6 @@ def _switch(design: Design) -> HeadUnit | Accessory | Feed | None:
     return unit or own or box or next(iter(alive), None)
 
 
-def _fuse_at(value_m: float, low_m: float, high_m: float) -> dict[str, Any]:
-    """A fuse this far from its source, until somebody measures it."""
-    return {"from_source_m": {"value": value_m, "basis": "assumed", "low": low_m, "high": high_m}}
-
-
 def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> None:
     """A fused run from the battery and a ground lead, as far as they are missing."""
     tied = {(k.kind, end) for k in design.links for end in ends_of(k)}
@@ -167,7 +163,7 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
     elif ("power", part.id) not in tied:
         fuse = {
             "holder_id": holder.id if holder else None,
-            **_fuse_at(0.3, 0.1, min(0.45, design.policy.fuse_distance_m)),
+            **fuse_at(0.3, 0.1, min(0.45, design.policy.fuse_distance_m)),
         }
         front = battery.position.x_m < floor_of(design).bulkhead_m < place.x_m
         add(f"power-{part.id}", run | {"from_id": battery.id, "fuse": fuse, "engine_space": front})
@@ -231,19 +227,7 @@ def _feed_straight(design: Design, part: PoweredSubwoofer, add: Any) -> None:
     if feed is None:
         _own_run(design, part, add)
         return
-    add(f"feed-{part.id}", _on_feed(design, part.id, feed, part.position or feed.position))
-
-
-def _on_feed(design: Design, part_id: str, feed: Feed, near: Position) -> dict[str, Any]:
-    """A part on a factory feed, fused close to it, grounded near some place."""
-    point = ground_for(design, near)
-    return {
-        "kind": "feed",
-        "from_id": feed.id,
-        "to_id": part_id,
-        "ground_point_id": point.id if point else None,
-        "fuse": _fuse_at(0.1, 0.05, 0.15),
-    }
+    add(f"feed-{part.id}", on_feed(design, part.id, feed, part.position or feed.position))
 
 
 def _connect_relay(design: Design, relay: ChargingRelay, add: Any) -> tuple[Edit, ...]:
@@ -264,7 +248,7 @@ def _connect_relay(design: Design, relay: ChargingRelay, add: Any) -> tuple[Edit
             "to_id": second.id,
             "through_id": relay.id,
             "ground_point_id": point.id if point else None,
-            "fuse": _fuse_at(0.3, 0.1, min(0.45, design.policy.fuse_distance_m)),
+            "fuse": fuse_at(0.3, 0.1, min(0.45, design.policy.fuse_distance_m)),
             "engine_space": first.position.x_m < floor_of(design).bulkhead_m,
         },
     )
@@ -319,45 +303,8 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
         return
     if not any(link.to_id == converter.id for link in design.links_of(FeedLink)) and vehicle.feeds:
         constant = next((f for f in vehicle.feeds if f.live.value and "asleep" in f.live.value), vehicle.feeds[0])
-        add(f"feed-{converter.id}", _on_feed(design, converter.id, constant, vehicle.radio.position))
+        add(f"feed-{converter.id}", on_feed(design, converter.id, constant, vehicle.radio.position))
     _switch_on(design, converter, add)
-
-
-def _connect_radio(design: Design, unit: HeadUnit, add: Any) -> None:
-    """The feeds and the ground of a new radio where no plug of the works brings them."""
-    fed = {link.from_id for link in design.links_of(FeedLink) if link.to_id == unit.id}
-    if fed or (design.vehicle.has_known_plug and not design.radio_hidden):  # whose plug the hidden one keeps
-        return
-    for role in (FeedRole.CONSTANT, FeedRole.SWITCHED):
-        feed = next((f for f in design.vehicle.feeds if f.role is role), None)
-        if feed is not None:
-            tree = _on_feed(design, unit.id, feed, design.vehicle.radio.position)
-            if role is FeedRole.SWITCHED:
-                tree["ground_point_id"] = None  # one ground is enough
-            add(f"feed-{unit.id}-{role.name.lower()}", tree)
-
-
-def _own_lead(design: Design) -> Iterator[Edit]:
-    """A new radio nothing hangs on yet switches on, by its remote lead, what an accessory feed did."""
-    unit = next((u for u in design.parts_of(HeadUnit) if u.remote_out_limit_a), None)
-    if unit is None or any(unit.id in ends_of(link) for link in design.links):
-        return
-    switched = {feed.id for feed in design.vehicle.feeds if feed.role is FeedRole.SWITCHED}
-    for link in design.links_of(RemoteLink):
-        if link.from_id in switched:
-            yield Edit(path=at(link, lambda it: it.from_id), value=unit.id)
-
-
-def _own_lines(design: Design) -> Iterator[Edit]:
-    """A new radio with line outputs takes a powered subwoofer over from the speaker pairs of the one that goes."""
-    unit = next((u for u in design.parts_of(HeadUnit) if u.line_pairs and u.line_v), None)
-    if unit is None or any(line.from_id == unit.id for line in design.links_of(LineLink)):
-        return
-    old = {channel.id for channel in design.vehicle.radio.channels}
-    subs = {sub.id for sub in design.parts_of(PoweredSubwoofer) if sub.takes_line}
-    for tap in design.links_of(TapLink):
-        if tap.to_id in subs and set(tap.from_ids) <= old and not tap.by_hand:
-            yield Edit(op="remove", path=at(tap))
 
 
 def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
@@ -383,8 +330,8 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
     def in_turn(parts: Iterable[PartBase]) -> list[str]:
         return sorted((part.id for part in parts), key=lambda name: name != first)
 
-    edits.extend(_own_lead(design))
-    edits.extend(_own_lines(design))
+    edits.extend(own_lead(design))
+    edits.extend(own_lines(design))
     design = apply_edits(design, edits)
     for name in in_turn(design.parts_of(Converter)):
         lay(name, lambda link, own=name: link["kind"] in ("tap", "line", "feed", "remote") and link["to_id"] == own)  # type: ignore[misc]
@@ -394,7 +341,7 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
     for name in in_turn(design.parts_of(Amplifier)):
         lay(name, lambda link, own=name: own in (link.get("from_id"), link["to_id"]))  # type: ignore[misc]
     for unit in design.parts_of(HeadUnit):
-        lay(unit.id, lambda link: link["kind"] == "feed")
+        lay(unit.id, lambda link: link["kind"] in ("feed", "remote"))
     for relay in design.parts_of(ChargingRelay):
         lay(relay.id, lambda link: link["kind"] == "charge")
     for capacitor in design.parts_of(StiffeningCapacitor):

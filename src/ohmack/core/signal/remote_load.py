@@ -12,6 +12,7 @@ from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.signal.switch_on import RELAY_COIL_A
 
+SWITCHED_LEAD_A = 0.2  # what a radio's switched lead takes to wake it, common practice
 REMOTE_LOAD = Formula("Switch-on load", "a", "sum of what it switches", lambda *amps: sum(amps), PHYSICS)
 
 
@@ -47,6 +48,11 @@ def compute_switch_on(book: Book) -> list[SwitchOn]:
         )
         draws = [
             book.part(a, lambda it: it.remote_current_a, f"{a.name} turn-on", "a") for a in switched if a.id in wanted
+        ]
+        draws += [
+            reference(f"{unit.name}, its switched lead", SWITCHED_LEAD_A, "a", PRACTICE)
+            for unit in design.parts_of(HeadUnit)
+            if unit.id in wanted
         ]
         if all(link.relay for link in links):
             relay = next(design.parts_of(SwitchingRelay), None)

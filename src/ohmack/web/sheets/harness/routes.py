@@ -9,6 +9,8 @@ from fastapi.responses import Response
 from starlette.datastructures import UploadFile
 
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.facts import Basis
+from ohmack.core.document.handles import at
 from ohmack.core.document.harness import OPEN_OHM
 from ohmack.core.harness.speaker_circuits import take_reach
 from ohmack.core.planning.harness import (
@@ -19,6 +21,7 @@ from ohmack.core.planning.harness import (
 )
 from ohmack.core.wording import count
 from ohmack.formats.entry import EntryError, is_whole, read_quantity
+from ohmack.formats.pin_grid import COLUMNS, read_grid
 from ohmack.formats.pin_map_csv import PinMapReport, changes, merged, read_pin_map, write_pin_map
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.page import Problem
@@ -91,8 +94,11 @@ def bring_in(request: Request, number: str, form: Form) -> Response:
     record = shop.designs.load(shop.context, number)
     upload = form.get("file")
     data = upload.file.read() if isinstance(upload, UploadFile) else b""
+    housing = connector_of(record.design, text(form, "connector")).housing
     report = (
-        read_pin_map(data, record.design.vehicle) if data else PinMapReport((), (), (), "", ",", "Choose a file first.")
+        read_pin_map(data, record.design.vehicle, housing)
+        if data
+        else PinMapReport((), (), (), "", ",", "Choose a file first.")
     )
     problem = report.problem or ("" if report.cavities else "No row could be taken.")
     if problem:
@@ -102,7 +108,10 @@ def bring_in(request: Request, number: str, form: Form) -> Response:
 
     def plan(current: DesignRecord) -> tuple[Sequence[Edit], str]:
         here = connector_of(current.design, text(form, "connector"))
-        return put_map(here, merged(here.cavities, report)), f"pin map of {here.name} from a file"
+        edits = [*put_map(here, merged(here.cavities, report))]
+        if report.lettered:
+            edits.append(Edit(path=at(here, lambda it: it.housing.numbered), value="lettered rows"))
+        return edits, f"pin map of {here.name} from a file"
 
     answer = perform(request, number, form, plan)
     if answer.status_code >= 400:
@@ -115,6 +124,26 @@ def bring_in(request: Request, number: str, form: Form) -> Response:
         f"{count(len(report.cavities), 'cavity', 'cavities')} taken. Undo puts back what was there."
     )
     return job_answer(request, page)
+
+
+@router.post("/jobs/{number}/pin-grid", name="type_pin_map")
+def grid(request: Request, number: str, form: Form) -> Response:
+    """A map typed as a grid: every cavity at once, one save."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        here = connector_of(record.design, text(form, "connector"))
+        typed = {
+            c.id: {name: text(form, f"{name}-{c.id}") for name in COLUMNS if f"{name}-{c.id}" in form}
+            for c in here.cavities
+        }
+        basis = Basis.MEASURED if text(form, "basis") == Basis.MEASURED.value else Basis.DOCUMENTED
+        cavities = read_grid(here, record.design.vehicle, typed, basis)
+        changed = sum(new != old for new, old in zip(cavities, here.cavities, strict=True))
+        if not changed:
+            return [], "nothing changed"
+        return put_map(here, cavities), f"{count(changed, 'cavity', 'cavities')} of {here.name} typed"
+
+    return perform(request, number, form, plan, say=lambda _, edits: "The map is kept." if edits else "")
 
 
 @router.post("/jobs/{number}/reach", name="take_reach")

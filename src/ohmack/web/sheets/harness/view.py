@@ -19,6 +19,7 @@ from ohmack.core.harness.wire_colours import colour_words, mirror_pairs, same_co
 from ohmack.core.lazy import lazy
 from ohmack.core.wording import trimmed
 from ohmack.drawing.wires import swatch
+from ohmack.formats.pin_grid import MOST_ROWS, typed_row
 from ohmack.web.connector_shown import connector_shown, face_shown
 from ohmack.web.page import Page
 
@@ -48,6 +49,7 @@ class HarnessView:
     """Connector faces and pin maps for their page."""
 
     uses = tuple(u.value for u in CavityUse)
+    columns = (("use", "is"), ("colour", "colour"), ("area_mm2", "size"), ("goes to", "goes to"))
 
     def __init__(self, page: Page) -> None:
         self.page = page
@@ -72,12 +74,12 @@ class HarnessView:
             return []
         twins: dict[str, list[str]] = {}
         for a, b in mirror_pairs(connector.cavities):
-            twins.setdefault(a.id, []).append(f"mirrors {b.number}")
-            twins.setdefault(b.id, []).append(f"mirrors {a.number}")
+            twins.setdefault(a.id, []).append(f"mirrors {connector.called(b)}")
+            twins.setdefault(b.id, []).append(f"mirrors {connector.called(a)}")
         for group in same_colour(connector):
             for c in group:
                 twins.setdefault(c.id, []).append(
-                    "same colour as " + ", ".join(str(o.number) for o in group if o is not c)
+                    "same colour as " + ", ".join(connector.called(o) for o in group if o is not c)
                 )
         return [
             self._row(connector, c, "; ".join(twins.get(c.id, [])))
@@ -99,6 +101,25 @@ class HarnessView:
             _typed_ohm(cavity.body_ohm),
             twin,
         )
+
+    @property
+    def grid(self) -> list[tuple[Cavity, dict[str, str]]]:
+        """Every cavity as a person would type it; nothing where a file is quicker."""
+        connector = self.connector
+        if connector is None or len(connector.cavities) > MOST_ROWS:
+            return []
+        return [(c, typed_row(c, self.vehicle)) for c in sorted(connector.cavities, key=lambda c: (c.number, c.id))]
+
+    @property
+    def bare(self) -> bool:
+        """Whether nothing is known of any cavity yet."""
+        return self.connector is not None and all(c.taken_for is None for c in self.connector.cavities)
+
+    @property
+    def words(self) -> list[str]:
+        """What a cavity may be, as it is typed."""
+        pairs = [f"{channel.name} {sign}" for channel in self.vehicle.channels for sign in "+-"]
+        return [*(use for use in self.uses if use != CavityUse.SPEAKER.value), *pairs]
 
     @property
     def circuits(self) -> tuple[Circuit, ...]:

@@ -1,15 +1,33 @@
-"""The labels for both ends."""
+"""What ends a lead, and the labels for both ends."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
-from fastapi.responses import HTMLResponse
+from collections.abc import Sequence
 
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from ohmack.core.document.edits import Edit
+from ohmack.core.planning.radio_wiring import end_lead
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.page import Page
 from ohmack.web.render import page_answer, workshop_of
+from ohmack.web.routes.edits import perform
+from ohmack.web.routes.forms import Form, text
 from ohmack.web.sheets.joints.view import JointsView
 
 router = APIRouter()
+
+
+@router.post("/jobs/{number}/lead-end", name="end_lead")
+def lead_end(request: Request, number: str, form: Form) -> Response:
+    """A lead without a wire in the plug joined to an interface or a feed."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        unit, use, source = text(form, "unit"), text(form, "use"), text(form, "source")
+        return end_lead(record.design, unit, use, source), f"{use} lead joined to {source}"
+
+    return perform(request, number, form, plan)
 
 
 @router.get("/jobs/{number}/labels", name="labels")

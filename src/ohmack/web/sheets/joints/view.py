@@ -2,16 +2,29 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from markupsafe import Markup
 
 from ohmack.core.document.harness import (
     Cavity,
     JointMethod,
 )
-from ohmack.core.harness.joints import JointTable
+from ohmack.core.harness.joints import JointTable, Lead, LooseEnd
+from ohmack.core.harness.lead_ends import LeadSource, sources_for
+from ohmack.core.wording import amount, listed
 from ohmack.drawing.wires import swatch
 from ohmack.web.connector_shown import face_shown
 from ohmack.web.page import Page
+
+
+@dataclass(frozen=True)
+class JoinedRanges:
+    """Pairs that end on one output: their names, what that makes, whether it is too much."""
+
+    name: str
+    words: str
+    overloads: bool
 
 
 class JointsView:
@@ -34,6 +47,25 @@ class JointsView:
         """The joint table of the plan."""
         return self.page.evaluation.results.joints
 
-    def swatch_of(self, thing: Cavity) -> Markup:
+    def sources_of(self, end: LooseEnd) -> tuple[LeadSource, ...]:
+        """What may end a lead that has no wire in the plug."""
+        return sources_for(self.design, end.use) if end.missing and end.use is not None else ()
+
+    @property
+    def joined_ranges(self) -> list[JoinedRanges]:
+        """Pairs of one place that the works kept apart by bands and a new radio drives by one output."""
+        results, found = self.page.evaluation.results, []
+        bare = {d.speaker.id: d for d in results.drives if d.tweeter and d.by_new_radio and not d.high_pass}
+        for row in results.channel_loads:
+            if len(row.group) < 2 or row.load.value is None or row.lowest.value is None:
+                continue
+            limit = f"{amount(row.load.value, 'ohm')} together, {amount(row.lowest.value, 'ohm')} or more is wanted"
+            tweeters = listed([s.name for s in row.speakers if s.id in bare])
+            bass = f" {tweeters} would get the bass: a capacitor in its line first." if tweeters else ""
+            words = f"{limit}.{bass}"
+            found.append(JoinedRanges(row.name, words, row.overloads or bool(tweeters)))
+        return found
+
+    def swatch_of(self, thing: Cavity | Lead) -> Markup:
         """A wire as it looks."""
         return swatch(thing.base, thing.tracer)
