@@ -304,3 +304,58 @@ def test_a_radio_and_two_boxes_for_a_truck_from_an_empty_job(page: Page) -> None
     assert sum(row.startswith("Speaker Quillon Q1 plain radio, its leads") for row in sheet) == 2
     assert any("Regular blade" in row and "10 A" in row for row in sheet)
     assert walk.acts < GOOD_WORK, walk.acts
+
+
+KNOWN_PLUG = """Pin;Belegung;Farbe;Querschnitt
+A1;Dauerplus;rt/ge;1,0
+A2;Masse;br;1,0
+A3;Beleuchtung;gr/bl;0,5
+A4;CAN;or/gn;0,35
+A5;CAN;or/br;0,35
+A6;Lenkradtasten;vi;0,35
+B1;vorne links +;ws;0,75
+B2;vorne links -;ws/sw;0,75
+B3;vorne rechts +;gr;0,75
+B4;vorne rechts -;gr/sw;0,75
+B5;Front tweeter left +;ge;0,5
+B6;Front tweeter left -;ge/sw;0,5
+B7;Front tweeter right +;bl;0,5
+B8;Front tweeter right -;bl/sw;0,5
+B9;warp drive;vi;0,75
+"""
+
+
+def test_a_data_bus_car_from_an_empty_job_to_its_joints(page: Page) -> None:
+    """Job K: a plug read from a German file, nothing switched on it, high and low wires to one channel."""
+    walk = Walk(page)
+    walk.open("Odile Marsh", "Dravel", "Heron", "two-seater", "a modern screen")
+    walk.sheet("Factory system")
+    page.locator("#speaker-sets summary").click()
+    page.select_option("#set-tweeter", label="on a pair of its own")
+    walk.press("Put them in")
+    walk.sheet("Plan")
+    page.locator("main").get_by_role("link", name="Harness").first.click()
+    page.fill("#k-name", "Radio plug")
+    page.fill("#k-columns", "11")
+    walk.press("Add it")
+    plug = {"name": "plug.csv", "mimeType": "text/csv", "buffer": KNOWN_PLUG.encode("cp1252")}
+    page.set_input_files("#pin-csv", plug)
+    walk.press("Bring it in")
+    expect(page.locator(".report")).to_contain_text("14 cavities taken")
+    expect(page.locator(".report")).to_contain_text("warp drive")
+    expect(page.locator(".face")).to_contain_text("FLhi+")
+    walk.sheet("Plan")
+    walk.pick("Quillon S2")
+    expect(page.locator(".docket")).to_contain_text("No wire on the map for Quillon S2 screen radio: switched 12 V")
+    walk.pick("Quillon bus interface")
+    expect(page.locator(".docket")).not_to_contain_text("No wire on the map")
+    page.locator("main").get_by_role("link", name="Joints").first.click()
+    expect(page.locator("main")).to_contain_text("to Quillon bus interface, its switched output")
+    joints = [row for row in rows(page) if "Radio plug" in row]
+    assert len(joints) == 14
+    assert sum("Quillon bus interface" in row for row in joints) == 3
+    expect(page.locator("main")).to_contain_text("Front left and Front tweeter left end on one output:")
+    expect(page.locator("main")).to_contain_text("would get the bass: a capacitor in its line first")
+    page.get_by_role("link", name="Labels to print").click()
+    expect(page.locator(".labels li")).to_have_count(28)
+    assert walk.acts + 8 < 60

@@ -12,9 +12,10 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ohmack.core.document import Design
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Housing, JointMethod, Polarity
+from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.sensitivity import said
@@ -23,17 +24,23 @@ from ohmack.core.harness.joints import joint_table, pair_leads
 from ohmack.core.harness.pin_map import keyway_of, read_by_meter, spot_of
 from ohmack.core.harness.speaker_circuits import speaker_circuits, take_reach
 from ohmack.core.harness.wire_colours import colour_words, mirror_pairs, read_colour
-from ohmack.core.planning.harness import new_connector, read_pin
+from ohmack.core.planning.harness import new_connector, put_map, read_pin
 from ohmack.core.planning.hunting import begin_hunt, put_result
+from ohmack.core.planning.radio_wiring import end_lead
+from ohmack.core.planning.speaker_sets import add_sets
+from ohmack.core.planning.starting_points import new_vehicle
+from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.reference import read_toml
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design
+from ohmack.formats.entry import EntryError
+from ohmack.formats.pin_grid import read_grid, typed_row
 
 housings = st.builds(
     Housing,
     rows=st.integers(1, 6),
     columns=st.integers(1, 20),
-    numbered=st.sampled_from(["along the rows", "down the columns", "there and back"]),
+    numbered=st.sampled_from(["along the rows", "down the columns", "there and back", "lettered rows"]),
     keyway=st.sampled_from(["none", "top", "bottom", "left", "right"]),
     numbers_from=st.sampled_from(["mating side", "wire side"]),
 )
@@ -428,3 +435,97 @@ def test_speakers_whose_own_pair_reads_right_belong_to_no_other(
     other = next(c for c in speaker_circuits(design) if c.channel.id == "ch-rr")
     claimed = {name for reach in other.reaches for name in reach.speaker_ids}
     assert ("spk-rr" not in claimed) == settled
+
+
+# -- lettered cavities, a typed map, what ends a lead --------------------------------------------------------
+
+
+def test_lettered_rows_are_called_and_found_again() -> None:
+    """Rows are letters, columns numbers (common practice on connector faces): a round trip over every cavity."""
+    housing = Housing(rows=3, columns=11, numbered="lettered rows")
+    names = [housing.called(n) for n in range(1, housing.size + 1)]
+    assert (names[0], names[10], names[11], names[-1]) == ("A1", "A11", "B1", "C11")
+    assert [housing.number_of(name.lower()) for name in names] == list(range(1, 34))
+    assert [housing.number_of(bad) for bad in ("D1", "A12", "A0", "", "1B", "AA")] == [None] * 6
+    plain = Housing(rows=2, columns=4)
+    assert (plain.called(7), plain.number_of("7"), plain.number_of("b3")) == ("7", 7, 7)
+    spot = spot_of(housing, 12, "mating side")
+    assert (spot.row, spot.column) == (1, 0)
+
+
+def bus_car() -> Design:
+    """A car with tweeters on pairs of their own and a radio plug without a switched wire."""
+    car = Design(vehicle=new_vehicle("Dravel", "Heron", 2016, Body.TWO_SEATER, Hand.LEFT))
+    car = apply_edits(car, add_sets(car, {"tweeter": "on a pair of its own"}))
+    car = apply_edits(car, new_connector(car, "Radio plug", 2, 6, numbered="lettered rows"))
+    plug = car.vehicle.connectors[0]
+    typed = {
+        "c1": "Dauerplus", "c2": "Masse", "c3": "CAN", "c4": "CAN", "c5": "Lenkradtasten", "c6": "leer",
+        "c7": "vorne links +", "c8": "front left -", "c9": "Front tweeter left +", "c10": "Front tweeter left -",
+        "c11": "vr +", "c12": "front right -",
+    }  # fmt: skip
+    rows = {name: {"use": use, "colour": "gy/bk" if name == "c8" else ""} for name, use in typed.items()}
+    return apply_edits(car, put_map(plug, read_grid(plug, car.vehicle, rows, Basis.DOCUMENTED)))
+
+
+def test_a_map_is_typed_as_a_grid_and_an_emptied_cell_clears() -> None:
+    car = bus_car()
+    plug = car.vehicle.connectors[0]
+    by_id = {c.id: c for c in plug.cavities}
+    assert (by_id["c1"].use.value, by_id["c1"].expected) == ("constant", "constant")
+    assert (by_id["c7"].channel_id, by_id["c7"].polarity, by_id["c8"].tracer) == ("ch-fl", "plus", "black")
+    assert by_id["c9"].channel_id == "pair-tweeter-left"
+    shown = {c.id: typed_row(c, car.vehicle) for c in plug.cavities}
+    assert shown["c7"]["use"] == "Front left +"
+    assert read_grid(plug, car.vehicle, shown, Basis.MEASURED) == plug.cavities, "what is as shown says nothing"
+    cleared = read_grid(plug, car.vehicle, {"c8": {"use": "", "colour": ""}}, Basis.MEASURED)
+    gone = next(c for c in cleared if c.id == "c8")
+    assert (gone.use.value, gone.expected, gone.channel_id, gone.base) == (None, None, None, None)
+    seen = read_grid(plug, car.vehicle, {"c1": {"use": "switched"}}, Basis.MEASURED)
+    found = next(c for c in seen if c.id == "c1")
+    assert (found.use.value, found.use.basis, found.expected) == ("switched", "measured", "constant")
+    with pytest.raises(EntryError, match=r"Cavity B1: .*warp"):
+        read_grid(plug, car.vehicle, {"c7": {"use": "warp drive"}}, Basis.MEASURED)
+
+
+def test_a_data_bus_car_gets_its_switched_wire_from_the_interface_and_the_joined_pair_is_judged() -> None:
+    """Job K. Nothing at the plug is switched: the radio's red lead ends at the bus interface; bus and wheel buttons
+    meet the interface; two 4 ohm speakers on one output are 2 ohm (parallel), and the tweeter would get the bass.
+    """
+    radio = {
+        "kind": "radio",
+        "id": "unit",
+        "name": "Radio",
+        "price": 100.0,
+        "line_pairs": 2,
+        "line_v": 4.0,
+        "depth_mm": 120.0,
+    }
+    car = apply_edits(bus_car(), [Edit(op="add", path="parts", value=radio)])
+    car = apply_edits(car, connect_everything(car))
+    bare = evaluate(car)
+    stop = next(f for f in bare.findings if f.rule == "lead-missing")
+    assert "switched" in stop.title
+    assert stop.remedy is not None
+    assert stop.remedy.sheet == "find"
+    assert next(e for e in bare.results.joints.loose if e.missing).use == "switched"
+    box = {"kind": "accessory", "id": "box", "name": "Interface", "category": "interface", "remote_out_limit_a": 0.5}
+    boxed = apply_edits(car, [Edit(op="add", path="parts", value=box)])
+    again = next(f for f in evaluate(boxed).findings if f.rule == "lead-missing")
+    assert again.remedy is not None
+    assert again.remedy.connect == "unit"
+    done = apply_edits(boxed, end_lead(boxed, "unit", "switched", "box"))
+    assert {k.id for k in apply_edits(boxed, connect_everything(boxed)).links} == {k.id for k in done.links}
+    answer = evaluate(done)
+    assert not [f for f in answer.findings if f.rule in ("lead-missing", "feed-not-on-plug")]
+    ends = {e.use: e.ending for e in answer.results.joints.loose}
+    assert ends[CavityUse.SWITCHED] == "to Interface, its switched output"
+    at_box = {j.connector.called(j.cavity): j.lead.use for j in answer.results.joints.joints if j.unit_id == "box"}
+    assert at_box == {"A3": "data bus", "A4": "data bus", "A5": "steering-wheel buttons"}
+    load = next(r for r in answer.results.channel_loads if r.group[0].id == "ch-fl")
+    assert [c.id for c in load.group] == ["ch-fl", "pair-tweeter-left"]
+    assert load.load.value == pytest.approx(2.0)
+    rules = {(f.rule, f.severity.value) for f in answer.findings}
+    assert {("channel-load", "stop"), ("tweeter-unprotected", "stop")} <= rules
+    with pytest.raises(UnknownName):
+        end_lead(done, "unit", "switched", "radio-switched")  # the plug has no such wire

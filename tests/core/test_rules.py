@@ -155,6 +155,21 @@ LINE_RADIO = Edit(op="add", path="parts", value={
 
 
 # rule -> (severity, edits that break the estate)
+PLUG_WITHOUT_A_SWITCHED_WIRE = Edit(
+    path=f"{V}/connectors",
+    value=[
+        {
+            "id": "bus-plug",
+            "name": "Radio plug",
+            "at_id": "radio",
+            "housing": {"rows": 1, "columns": 2},
+            "cavities": [
+                {"id": "c1", "number": 1, "use": {"value": "constant", "basis": "measured"}},
+                {"id": "c2", "number": 2, "use": {"value": "ground", "basis": "measured"}},
+            ],
+        }
+    ],
+)
 FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
     "link-missing": (Severity.STOP, [remove("links/ground-amp")]),
@@ -211,6 +226,17 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
                 op="add",
                 path="links",
                 value={"id": "feed-unit", "kind": "feed", "from_id": "radio-constant", "to_id": "unit"},
+            ),
+        ],
+    ),
+    "feed-not-on-plug": (
+        Severity.STOP,
+        [
+            PLUG_WITHOUT_A_SWITCHED_WIRE,
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "wake", "kind": "remote", "from_id": "radio-switched", "to_id": "amp"},
             ),
         ],
     ),

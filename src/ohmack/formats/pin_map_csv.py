@@ -159,7 +159,8 @@ def _use(text: str, vehicle: Vehicle) -> tuple[CavityUse, str | None, Polarity |
     try:
         channel_id, sign = _channel(text, vehicle)
     except UnknownName:
-        raise UnknownName("use of a cavity", text.strip()[:40], ", ".join(u.value for u in CavityUse)) from None
+        known = [*(c.name for c in vehicle.channels), *(u.value for u in CavityUse)]
+        raise UnknownName("use, or speaker pair of this car", text.strip()[:40], ", ".join(known)) from None
     return CavityUse.SPEAKER, channel_id, sign
 
 

@@ -20,7 +20,7 @@ from ohmack.core.document.links import (
     TapLink,
     TapPlace,
 )
-from ohmack.core.document.parts import Box
+from ohmack.core.document.parts import Accessory, Box
 from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker
 from ohmack.core.errors import NotLaid, UnknownName
 from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term
@@ -52,9 +52,13 @@ def _part_place(design: Design, part_id: str) -> tuple[str, Position | None]:
     position = part.position
     if position is None and part.kind == "subwoofer":  # a driver sits in its box
         position = next((box.position for box in design.parts_of(Box) if box.position), None)
-    if position is None and part.kind == "radio":  # a new one goes where the old one was
+    behind = part.kind == "radio" or (isinstance(part, Accessory) and part.category in BEHIND_THE_RADIO)
+    if position is None and behind:  # a new radio goes where the old one was, and its boxes behind it
         position = design.vehicle.radio.position
     return part.name, position
+
+
+BEHIND_THE_RADIO = ("interface", "adapter", "line adapter", "aerial adapter", "digital aerial")
 
 
 def _vehicle_place(design: Design, thing_id: str) -> tuple[str, Position | None]:

@@ -13,11 +13,10 @@ from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, C
 from ohmack.core.document.part import Phase
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.harness.joints import Joint
-from ohmack.core.harness.lead_ends import sources_for
 from ohmack.core.harness.pin_map import meter_contradicts, use_words
 from ohmack.core.harness.wire_colours import colour_words, mirror_pairs
 from ohmack.core.reference import PRACTICE, table
-from ohmack.core.wording import count, digits, listed
+from ohmack.core.wording import digits, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -292,31 +291,6 @@ def joint_later(results: Results) -> Iterator[Draft]:
                 " more.",
                 Remedy("Take a plug adapter", (set_to(f"{path}/joint", JointMethod.ADAPTER.value),)),
             )
-
-
-@rule("lead-missing", "build", PRACTICE)
-def lead_missing(results: Results) -> Iterator[Draft]:
-    """A lead the new unit needs has no wire in the map."""
-    ends = [end for end in results.joints.loose if end.missing]
-    missing = [end.what for end in ends]
-    if missing:
-        first = results.design.vehicle.connectors[0]
-        remedy = Remedy("Pin by pin", sheet="harness")
-        if all(end.use is CavityUse.SWITCHED for end in ends):
-            sources = sources_for(results.design, CavityUse.SWITCHED)
-            remedy = (
-                Remedy(f"Take it from {sources[0].name}", connect=ends[0].unit_id)
-                if sources
-                else Remedy("Find a bus interface", sheet="find", query="kind=accessory")
-            )
-        yield stop(
-            at(first),
-            f"No wire on the map for {listed(missing[:MOST_NAMED])}",
-            f"{count(len(missing), 'lead')} would hang in the air. Find the wire with the meter, pin by pin, or bring a"
-            " fused feed of its own. In a car that wakes its radio by the data bus no wire is switched: a bus interface"
-            " gives it.",
-            remedy,
-        )
 
 
 @rule("pair-reach", "survey", PRACTICE)

@@ -9,6 +9,7 @@ from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.record import record
 
+AT_THE_RADIO_M = 0.3  # a feed so near to the radio is taken to be at its plug
 WOKEN_BY = (CavityUse.BUS, CavityUse.BUTTONS)  # what a bus interface listens to at the plug
 
 
@@ -20,9 +21,34 @@ class LeadSource:
     name: str
 
 
-def plug_is_mapped(design: Design) -> bool:
-    """Whether the radio's plug is on file, so that a lead without a cavity really has none."""
-    return any(k.at_id == design.vehicle.radio.id and k.cavities for k in design.vehicle.connectors)
+ROLE_USE = {
+    FeedRole.CONSTANT: CavityUse.CONSTANT,
+    FeedRole.SWITCHED: CavityUse.SWITCHED,
+    FeedRole.ILLUMINATION: CavityUse.ILLUMINATION,
+}
+
+
+def not_on_the_plug(design: Design) -> tuple[Feed, ...]:
+    """Feeds thought to be at the radio's plug for which its map has no wire.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        the feeds at the radio's place whose use no cavity of its mapped plugs has, and no cavity names.
+    """
+    radio = design.vehicle.radio
+    cavities = [c for k in design.vehicle.connectors if k.at_id == radio.id for c in k.cavities]
+    if not any(c.taken_for is not None for c in cavities):
+        return ()
+    uses, named = {c.taken_for for c in cavities}, {c.feed_id for k in design.vehicle.connectors for c in k.cavities}
+    return tuple(
+        feed
+        for feed in design.vehicle.feeds
+        if feed.role in ROLE_USE and ROLE_USE[feed.role] not in uses and feed.id not in named
+        and abs(feed.position.x_m - radio.position.x_m) < AT_THE_RADIO_M
+        and abs(feed.position.y_m - radio.position.y_m) < AT_THE_RADIO_M
+    )  # fmt: skip
 
 
 def sources_for(design: Design, use: CavityUse) -> tuple[LeadSource, ...]:
@@ -38,7 +64,8 @@ def sources_for(design: Design, use: CavityUse) -> tuple[LeadSource, ...]:
     """
     if use is CavityUse.SWITCHED:
         boxes = [LeadSource(a.id, a.name) for a in design.parts_of(Accessory) if a.remote_out_limit_a is not None]
-        return (*boxes, *(LeadSource(f.id, f.name) for f in design.vehicle.feeds if _sleeps(f)))
+        gone = not_on_the_plug(design)
+        return (*boxes, *(LeadSource(f.id, f.name) for f in design.vehicle.feeds if _sleeps(f) and f not in gone))
     if use is CavityUse.CONSTANT:
         return tuple(LeadSource(f.id, f.name) for f in design.vehicle.feeds if KeyState.ASLEEP in (f.live.value or ()))
     return ()

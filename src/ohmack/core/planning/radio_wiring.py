@@ -59,7 +59,8 @@ def _wake_radio(design: Design, unit: HeadUnit, add: Any) -> None:
     key.
     """
     cavities = [c for k in design.vehicle.connectors if k.at_id == design.vehicle.radio.id for c in k.cavities]
-    if not cavities or any(c.taken_for is CavityUse.SWITCHED for c in cavities):
+    known = [c.taken_for for c in cavities if c.taken_for is not None]
+    if not known or CavityUse.SWITCHED in known:
         return
     source = next(iter(sources_for(design, CavityUse.SWITCHED)), None)
     if source is not None and not ended_at(design, unit, CavityUse.SWITCHED):

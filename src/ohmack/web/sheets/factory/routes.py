@@ -11,7 +11,9 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Tier
 from ohmack.core.factory.system import DONT_KNOW, questions
 from ohmack.core.planning.factory import answer_question, modules_for, take_verdict
+from ohmack.core.planning.speaker_sets import add_sets, sets_to_add
 from ohmack.core.planning.survey import link_modules, new_channel, new_tell, new_variant
+from ohmack.core.wording import count
 from ohmack.formats.entry import EntryError
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.clock import today
@@ -86,6 +88,20 @@ def channel(request: Request, number: str, form: Form) -> Response:
         return new_channel(record.design, text(form, "source")), "output pair added"
 
     return perform(request, number, form, plan, opened=True)
+
+
+@router.post("/jobs/{number}/speaker-sets", name="add_speaker_sets")
+def speaker_sets(request: Request, number: str, form: Form) -> Response:
+    """Put in what the works fitted, set by set, with its pairs."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        chosen = {one.key: text(form, f"set-{one.key}") for one in sets_to_add(record.design)}
+        edits = add_sets(record.design, chosen)
+        if not edits:
+            raise EntryError("Choose at least one set.")
+        return edits, f"{count(sum(bool(how) for how in chosen.values()), 'set')} of speakers put in"
+
+    return perform(request, number, form, plan)
 
 
 @router.post("/jobs/{number}/variant", name="add_variant")

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from ohmack.core.document import Basis
+from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.factory.system import DONT_KNOW, TierVerdict
+from ohmack.core.planning.speaker_sets import OWN, SHARED, SpeakerSet, main_source, sets_to_add
 from ohmack.core.signal.pickups import TapDetails, tap_details
 from ohmack.web.choices import options_of
 from ohmack.web.fields import Field
@@ -16,9 +18,20 @@ class FactoryView:
     """The questionnaire, the modules and their links for their page."""
 
     dont_know = DONT_KNOW
+    set_ways = (SHARED, OWN)
 
     def __init__(self, page: Page) -> None:
         self.page = page
+
+    @property
+    def sets(self) -> tuple[SpeakerSet, ...]:
+        """What the works may have fitted and is not on file."""
+        return sets_to_add(self.page.design)
+
+    @property
+    def main_source(self) -> Radio | Module:
+        """What the pairs of such speakers hang on."""
+        return main_source(self.page.design)
 
     @property
     def verdict(self) -> TierVerdict:

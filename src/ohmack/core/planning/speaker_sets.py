@@ -1,0 +1,146 @@
+"""What a works fitted beside the door speakers, set by set: tweeters, mids, a centre, woofers, each on the pair of the
+door or on one of its own.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from ohmack.core.document import Basis, Design
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio
+from ohmack.core.document.handles import at, at_the, within
+from ohmack.core.document.vehicle import SpeakerPlace, Vehicle
+from ohmack.core.errors import UnknownName
+from ohmack.core.fit.places import PROPORTIONS
+from ohmack.core.planning.blocks import free_id
+from ohmack.core.record import record
+
+SHARED, OWN = "on the door's pair", "on a pair of its own"
+FRONT = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT)
+REAR = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
+
+
+@record
+class SpeakerSet:
+    """One kind of speaker a works fits: a left and a right one, or one in the middle."""
+
+    key: str
+    words: str
+    name: str
+    place: SpeakerPlace
+    pairs: tuple[ChannelPlace, ...]
+    band: Band
+    along: float  # share of the car's length
+    aside: float  # share of half its width
+
+
+MIDDLE, BASS = (ChannelPlace.CENTRE,), (ChannelPlace.SUB,)
+SETS = (
+    SpeakerSet("tweeter", "Front tweeters", "Front tweeter", SpeakerPlace.PILLAR, FRONT, Band.HIGH, 0.33, 0.78),
+    SpeakerSet("dash-mid", "Mids in the dash", "Dash mid", SpeakerPlace.DASH, FRONT, Band.MID, 0.31, 0.62),
+    SpeakerSet("underseat", "Woofers under the seats", "Seat woofer", SpeakerPlace.SIDE, FRONT, Band.LOW, 0.47, 0.4),
+    SpeakerSet("rear-tweeter", "Rear tweeters", "Rear tweeter", SpeakerPlace.DOOR, REAR, Band.HIGH, 0.57, 0.84),
+    SpeakerSet("shelf", "In the shelf or the sides behind", "Shelf", SpeakerPlace.SHELF, REAR, Band.FULL, 0.77, 0.42),
+    SpeakerSet("centre", "A centre in the dash", "Centre", SpeakerPlace.DASH, MIDDLE, Band.MID, 0.30, 0.0),
+    SpeakerSet("boot-sub", "A subwoofer behind", "Factory subwoofer", SpeakerPlace.BOOT, BASS, Band.LOW, 0.87, 0.15),
+)
+
+
+def sets_to_add(design: Design) -> tuple[SpeakerSet, ...]:
+    """The sets a car has not on file yet.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        the sets, front to rear; one that is on file in any way is left out.
+    """
+    ids = {s.id for s in design.vehicle.speakers}
+    has_sub = any(s.place is SpeakerPlace.BOOT for s in design.vehicle.speakers)
+    return tuple(
+        one
+        for one in SETS
+        if not any(name.startswith(f"spk-{one.key}") for name in ids) and not (one.key == "boot-sub" and has_sub)
+    )
+
+
+def main_source(design: Design) -> Radio | Module:
+    """What drives the speakers: the factory amplifier with pairs, else the radio."""
+    vehicle = design.vehicle
+    return next((m for m in vehicle.modules if m.amplifies and len(m.channels) > 1), vehicle.radio)
+
+
+def add_sets(design: Design, chosen: Mapping[str, str]) -> tuple[Edit, ...]:
+    """Edits that put sets of speakers into a car as its works fitted them, all assumed.
+
+    Parameters:
+        design: the design.
+        chosen: SHARED or OWN by the key of a set; "" leaves one out.
+
+    Returns:
+        the edits: the pairs that are not on file, the speakers on them, and the door pairs told to carry no treble
+        where tweeters have pairs of their own. Source of bands and places: common practice.
+
+    Raises:
+        UnknownName: no such set.
+    """
+    known = {one.key: one for one in sets_to_add(design)}
+    taken = {name for ids in design.ids().values() for name in ids}
+    source = main_source(design)
+    held = at(source, lambda it: it.channels)
+    by_place = {c.place: c.id for c in reversed(source.channels) if c.place is not None}
+    edits: list[Edit] = []
+    split: set[ChannelPlace] = set()
+    for key, how in chosen.items():
+        if not how:
+            continue
+        if key not in known:
+            raise UnknownName("set of speakers", key, ", ".join(known))
+        one = known[key]
+        for place in one.pairs:
+            channel_id = None if how == OWN else by_place.get(place)
+            if channel_id is None:
+                channel_id = free_id(f"pair-{one.key}-{place.value.split()[-1]}", taken)
+                taken.add(channel_id)
+                tree = {"id": channel_id, "name": _named(one, place), "place": place.value, "band": _carries(one.band)}
+                edits.append(Edit(op="add", path=held, value=tree))
+                if one.band is Band.HIGH:
+                    split.add(place)
+            own_id = free_id(f"spk-{one.key}-{place.value.split()[-1]}", taken)
+            taken.add(own_id)
+            tree = _speaker(design, one, place, own_id, channel_id)
+            edits.append(Edit(op="add", path=at_the(Vehicle, lambda it: it.speakers), value=tree))
+    for channel in source.channels:
+        if channel.place in split and channel.band.value is Band.FULL and channel.band.basis is Basis.ASSUMED:
+            path = within(held, channel, lambda it: it.band)
+            edits.append(Edit(path=path, value=_carries(Band.LOW_MID)))
+    return tuple(edits)
+
+
+def _carries(band: Band) -> dict[str, Any]:
+    """A band as it is assumed until the sweep shows it."""
+    others = [] if band is Band.FULL else [Band.FULL.value]
+    return {"value": band.value, "basis": "assumed", "alternatives": others}
+
+
+def _named(one: SpeakerSet, place: ChannelPlace) -> str:
+    side = place.value.split()[-1]
+    return f"{one.name} {side}" if side in ("left", "right") else one.name
+
+
+def _speaker(design: Design, one: SpeakerSet, place: ChannelPlace, own_id: str, channel_id: str) -> dict[str, Any]:
+    typical = PROPORTIONS[design.vehicle.body]
+    length_m = design.vehicle.length_m.value or typical.length_m
+    half_m = (design.vehicle.width_m.value or typical.width_m) / 2
+    side = {"left": -1.0, "right": 1.0}.get(place.value.split()[-1], 1.0)
+    tree = {
+        "id": own_id,
+        "name": _named(one, place),
+        "position": {"x_m": round(one.along * length_m, 2), "y_m": round(side * one.aside * half_m, 2)},
+        "place": one.place.value,
+        "channel_id": channel_id,
+    }
+    fact = {"basis": "assumed", "value": 4.0, "low": 2.0, "high": 8.0}
+    return {**tree, "impedance_ohm": fact}
