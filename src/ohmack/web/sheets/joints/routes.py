@@ -14,6 +14,7 @@ from ohmack.web.page import Page
 from ohmack.web.render import page_answer, workshop_of
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text
+from ohmack.web.sheets.joints.label_sizes import SIZES, size_of
 from ohmack.web.sheets.joints.view import JointsView
 
 router = APIRouter()
@@ -31,9 +32,17 @@ def lead_end(request: Request, number: str, form: Form) -> Response:
 
 
 @router.get("/jobs/{number}/labels", name="labels")
-def labels(request: Request, number: str) -> HTMLResponse:
+def labels(request: Request, number: str, size: str = "") -> HTMLResponse:
     """Labels for both ends of every joint, to print."""
     shop = workshop_of(request)
     record = shop.designs.load(shop.context, number)
     view = JointsView(Page(record, shop.evaluation(record, sweep=False), "joints"))
-    return page_answer(request, "joints/labels.html", record=record, joints=view.joints.joints, view=view)
+    return page_answer(request, "joints/labels.html", record=record, joints=view.joints.joints, view=view,
+        size=size_of(size[:10]), sizes=SIZES,
+    )  # fmt: skip
+
+
+@router.get("/jobs/{number}/labels.css", name="label_style", include_in_schema=False)
+def label_style(number: str, size: str = "") -> Response:
+    """How labels of a size are laid out on paper or tape."""
+    return Response(size_of(size[:10]).style, media_type="text/css")

@@ -12,6 +12,7 @@ from ohmack.core.document.harness import (
 )
 from ohmack.core.harness.joints import JointTable, Lead, LooseEnd
 from ohmack.core.harness.lead_ends import LeadSource, sources_for
+from ohmack.core.harness.pin_map import use_words
 from ohmack.core.wording import amount, listed
 from ohmack.drawing.wires import swatch
 from ohmack.web.connector_shown import face_shown
@@ -65,6 +66,10 @@ class JointsView:
             words = f"{limit}.{bass}"
             found.append(JoinedRanges(row.name, words, row.overloads or bool(tweeters)))
         return found
+
+    def use_of(self, cavity: Cavity) -> str:
+        """What a cavity is, in a few words."""
+        return use_words(self.vehicle, cavity)
 
     def swatch_of(self, thing: Cavity | Lead) -> Markup:
         """A wire as it looks."""
