@@ -17,8 +17,9 @@ from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Inter
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.function_edits import functions_for, happens_to, keep_alive
-from ohmack.core.factory.functions import Fate, hangs_on, judge_functions
+from ohmack.core.factory.functions import Fate, fitting_measures, hangs_on, judge_functions
 from ohmack.core.factory.graph import ModuleGraph, graph_troubles
+from ohmack.core.factory.music import judge_music
 from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.jobs import demo_design
@@ -51,7 +52,8 @@ def by_brute_force(design: Design, function: CarFunction, gone: set[str], looped
     fibres = nx.MultiGraph((k.from_id, k.to_id) for k in links if k.kind is FactoryLinkKind.RING)
     closed: set[str] = set()
     for ring in nx.connected_components(fibres):
-        if all(fibres.degree(n) == 2 for n in ring) and not (ring & gone) - looped:
+        headless = "radio" in ring & gone  # the master of a ring; without it nothing is sent, looped or not
+        if all(fibres.degree(n) == 2 for n in ring) and not (ring & gone) - looped and not headless:
             closed |= ring
     feeds = nx.DiGraph((k.from_id, k.to_id) for k in links if k.kind is FactoryLinkKind.FEED)
     roots = [n for n in NODES if n not in gone and (n not in feeds or feeds.in_degree(n) == 0)]
@@ -214,3 +216,38 @@ def test_no_function_names_a_thing_that_is_gone() -> None:
     )
     assert "display" not in named
     assert isinstance(bare.vehicle.functions[0].has_it, Fact)
+
+
+def test_music_reaches_the_amplifiers_that_stay_or_says_why_not() -> None:
+    """Common practice, no source: a ring without its master is silent; against removing each box by brute force."""
+    ring = with_system(Tier.RING)
+    nodes = [ring.vehicle.radio.id, *(m.id for m in ring.vehicle.modules)]
+    fibres = nx.Graph((k.from_id, k.to_id) for k in ring.vehicle.factory_links if k.kind is FactoryLinkKind.RING)
+    for measure in (None, KeepAlive.LOOPED, KeepAlive.STAYS, KeepAlive.BOARD):
+        for node in nodes:
+            kept = () if measure is None else (measure,)
+            (verdict,) = judge_music(ring, (Intervention(id=node, keep_alive=kept),)) or (None,)
+            if node == "factory-amp":
+                assert verdict is None, "what goes plays no music"
+                continue
+            assert verdict is not None
+            on_ring, master = node in fibres, node == ring.vehicle.radio.id
+            silent = on_ring and (measure is None or (measure is KeepAlive.LOOPED and master))
+            assert (verdict.fate is Fate.LOST) == silent, (node, measure)
+    alone = judge_music(ring, (Intervention(id=ring.vehicle.radio.id, act=Act.REPLACED),))
+    assert "master of the ring" in alone[0].why
+    adapter = {"kind": "accessory", "id": "ad", "name": "Ring adapter", "category": "amplifier adapter"}
+    bought = apply_edits(ring, [Edit(op="add", path="parts", value=adapter)])
+    replaced = judge_music(bought, (Intervention(id=ring.vehicle.radio.id, act=Act.REPLACED),))
+    assert (replaced[0].fate, replaced[0].why) == (Fate.ADAPTED, "through Ring adapter")
+    lines = with_system(Tier.AMPLIFIED)
+    assert judge_music(lines, ())[0].fate is Fate.KEPT
+    assert KeepAlive.LOOPED not in fitting_measures(ring, Intervention(id=ring.vehicle.radio.id))
+
+
+def test_a_third_fibre_is_one_too_many() -> None:
+    ring = with_system(Tier.RING)
+    extra = {"id": "x", "kind": "optical ring", "from_id": "display", "to_id": "gateway"}
+    more = apply_edits(ring, [Edit(op="add", path="vehicle/factory_links", value=extra)])
+    titles = [title for _, title, _ in graph_troubles(more)]
+    assert "A module of the optical ring has too many fibres" in titles

@@ -229,6 +229,13 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             ),
         ],
     ),
+    "tap-combs": (
+        Severity.STOP,
+        [
+            Edit(op="add", path=f"{V}/radio/channels", value={"id": "mid", "name": "Centre", "place": "centre"}),
+            put("links/tap-converter/from_ids", ["ch-rl", "ch-rr", "mid"]),
+        ],
+    ),
     "feed-not-on-plug": (
         Severity.STOP,
         [

@@ -12,6 +12,7 @@ from ohmack.core.errors import OutOfRange
 from ohmack.core.factory.coil_choices import OwnPlace, own_places
 from ohmack.core.factory.functions import Verdict, judge_functions
 from ohmack.core.factory.graph import ModuleGraph
+from ohmack.core.factory.music import MusicVerdict, judge_music
 from ohmack.core.factory.outputs import ChannelLoad
 from ohmack.core.factory.pickup_places import Pickup, pickups
 from ohmack.core.factory.series_capacitors import LineCapacitor
@@ -107,6 +108,11 @@ class Results:
     def ledger(self) -> tuple[Verdict, ...]:
         """The fate of every function under the plan."""
         return judge_functions(self.design)
+
+    @lazy
+    def music(self) -> tuple[MusicVerdict, ...]:
+        """Whether music still reaches the factory amplifiers that stay."""
+        return judge_music(self.design)
 
     @lazy
     def ledger_names(self) -> dict[str, str]:

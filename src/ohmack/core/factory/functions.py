@@ -154,6 +154,9 @@ def _break(graph: ModuleGraph, function: CarFunction, intact: tuple[str, ...]) -
             return a, f"it is heard from {graph.names[b]}, which {graph.names[a]} no longer drives"
     for ring in graph.rings:
         if ring & set(intact):
+            master = graph.vehicle.radio.id
+            if master in ring and not graph.talks(master):
+                return master, f"the optical ring is silent without {graph.names[master]}, its master"
             gone = next((n for n in sorted(ring) if not graph.passes(n, FactoryLinkKind.RING.value)), "")
             if gone:
                 return gone, f"the optical ring is open where {graph.names[gone]} was"
@@ -170,7 +173,7 @@ def fitting_measures(design: Design, intervention: Intervention) -> tuple[KeepAl
         return (KeepAlive.CENTRE,)
     in_ring = any(intervention.id in ring for ring in ModuleGraph(design).rings)
     found = [KeepAlive.STAYS] if module is not None or in_ring else []
-    if in_ring:
+    if in_ring and module is not None:  # the radio is the master of its ring: looped past, the ring is silent
         found.append(KeepAlive.LOOPED)
     if module is not None and module.kind is ModuleKind.CHANGER:
         found.append(KeepAlive.PLUG)

@@ -151,19 +151,25 @@ class ModuleGraph:
 
     def ring_gaps(self, ring: frozenset[str]) -> tuple[str, ...]:
         """Nodes of a ring that do not have exactly two fibres; a ring with a gap carries nothing."""
+        return tuple(sorted(node for node, fibres in self.fibres(ring).items() if fibres != 2))
+
+    def fibres(self, ring: frozenset[str]) -> dict[str, int]:
+        """How many fibres each node of a ring has."""
         ends: dict[str, int] = dict.fromkeys(ring, 0)
         for edge in self.edges:
             if edge.kind == RING and edge.a in ring:
                 ends[edge.a] += 1
                 ends[edge.b] += 1
-        return tuple(sorted(node for node, fibres in ends.items() if fibres != 2))
+        return ends
 
     @lazy
     def _dark(self) -> frozenset[str]:
         """Nodes of rings that are open."""
         dark: set[str] = set()
         for ring in self.rings:
-            if self.ring_gaps(ring) or not all(self.passes(node, RING) for node in ring):
+            master = self.vehicle.radio.id  # a ring on which the radio sits talks only with it, however it is looped
+            headless = master in ring and not self.talks(master)
+            if headless or self.ring_gaps(ring) or not all(self.passes(node, RING) for node in ring):
                 dark |= ring
         return frozenset(dark)
 
@@ -246,7 +252,16 @@ def graph_troubles(design: Design) -> Iterator[tuple[str, str, str]]:
     """(about, title, text) of what cannot be right in the survey's module graph: ring gaps, circles of feeds."""
     graph = ModuleGraph(design)
     for ring in graph.rings:
-        if gaps := graph.ring_gaps(ring):
+        fibres = graph.fibres(ring)
+        many = [n for n in graph.ring_gaps(ring) if fibres[n] > 2]
+        if many:
+            names = ", ".join(f"{graph.names[n]} has {fibres[n]}" for n in many)
+            yield (
+                many[0],
+                "A module of the optical ring has too many fibres",
+                f"Every module of a ring has two, one in and one out; {names}. One of the joins on file is not there.",
+            )
+        elif gaps := graph.ring_gaps(ring):
             names = ", ".join(graph.names[n] for n in gaps)
             yield (
                 gaps[0],

@@ -44,6 +44,9 @@ def _module_pickup(module: Module) -> Pickup:
     if module.equalised.value:
         bad += 6
         words.append("equalised: measure the bass at several steps")
+    elif module.equalised.value is None:
+        bad += 7  # what nobody knows is no better than what is known
+        words.append("nobody knows whether it equalises")
     if module.load_sensing.value:
         bad += 4
         words.append("senses its load: keep the speakers or put load resistors in")

@@ -7,21 +7,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document import Design
-from ohmack.core.document.factory import FactoryLinkKind
-from ohmack.core.document.functions import Act
 from ohmack.core.document.handles import at
-from ohmack.core.document.interventions import interventions_of
-from ohmack.core.document.parts import Accessory
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
-from ohmack.core.loads.drivers import STILL_THERE, Drive
+from ohmack.core.loads.drivers import Drive
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
-
-AUDIO = (FactoryLinkKind.ANALOGUE, FactoryLinkKind.SPEAKER, FactoryLinkKind.RING)
 
 
 @rule("speaker-silent", "loads", PRACTICE)
@@ -76,46 +69,3 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
             " bass out.",
             Remedy("Look at it", path=path),
         )
-
-
-@rule("amplifier-unfed", "signal", PRACTICE)
-def amplifier_unfed(results: Results) -> Iterator[Draft]:
-    """The factory amplifier stays, and the radio that fed it goes."""
-    design = results.design
-    acts = {i.id: i for i in interventions_of(design)}
-    radio = acts.get(design.vehicle.radio.id)
-    if radio is None or radio.act is Act.BYPASSED or any(k in STILL_THERE for k in radio.keep_alive):
-        return
-    if any(part.category in ("amplifier adapter", "line adapter") for part in design.parts_of(Accessory)):
-        return
-    kept = [
-        m
-        for m in design.vehicle.modules
-        if m.amplifies
-        and m.fitted.value is not False
-        and m.id not in acts
-        and m.channels
-        and _fed_by_radio(design, m.id)
-    ]
-    for module in kept:
-        yield stop(
-            module.id,
-            f"{module.name} stays, and nothing feeds it",
-            f"The radio that sent it its signal goes; {count(len(module.channels), 'pair')} behind it fall silent. A"
-            " new radio needs an adapter made for this amplifier.",
-            Remedy("Find one", sheet="find", query="kind=accessory"),
-        )
-
-
-def _fed_by_radio(design: Design, module_id: str) -> bool:
-    """Whether audio reaches a module from the radio, directly or along links that carry it."""
-    reached, todo = {design.vehicle.radio.id}, [design.vehicle.radio.id]
-    links = [k for k in design.vehicle.factory_links if k.kind in AUDIO and k.carries.value is not False]
-    while todo:
-        here = todo.pop()
-        for link in links:
-            for a, b in ((link.from_id, link.to_id), (link.to_id, link.from_id)):
-                if a == here and b not in reached:
-                    reached.add(b)
-                    todo.append(b)
-    return module_id in reached

@@ -6,18 +6,16 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
-from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at, at_id, at_the
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.document.vehicle import KeyState
-from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, rule, set_to, stop, watch
 from ohmack.core.physics.baseline import standby_days
 from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
-from ohmack.core.signal.ways import tapped_source
 from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
@@ -27,35 +25,6 @@ NEAR_ENDS_M = 0.6  # both cables must meet at the amplifier; that stretch does n
 SHEET = Source("the parts' data sheets", Grade.PRACTICE)
 USUAL_AH = 60.0  # a car battery nobody read the label of, common practice
 LEAST_DAYS = 21.0  # a parked car should start after three weeks, common practice
-
-
-@rule("tap-band", "signal", PRACTICE)
-def tap_band(results: Results) -> Iterator[Draft]:
-    """The signal at the tap does not reach down to the bass a subwoofer needs."""
-    vehicle = results.design.vehicle
-    for output in {
-        tapped_source(results.design, tap).id: tapped_source(results.design, tap)
-        for tap in results.design.links_of(TapLink)
-    }.values():
-        low_hz = output.tap_low_hz.value
-        path = (
-            at_the(Radio, lambda it: it.tap_low_hz) if output is vehicle.radio else at(output, lambda it: it.tap_low_hz)
-        )
-        if low_hz is not None and low_hz > 40:
-            yield watch(
-                path,
-                f"The lowest bass at the tap is {low_hz:g} Hz",
-                "A subwoofer wants it flat from about 25 to 160 Hz. Pick up another pair, or use a converter that"
-                " restores bass.",
-                Remedy("Measure the tap", path=path),
-            )
-    for tap in results.design.links_of(TapLink):
-        if len(tap.from_ids) == 1:
-            yield note(
-                tap.id,
-                "Only one side is picked up",
-                "Bass that sits on the other side is lost to a mono subwoofer. Pick up left and right.",
-            )
 
 
 @rule("converter-overloaded", "signal", SHEET)

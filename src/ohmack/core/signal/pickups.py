@@ -4,7 +4,7 @@ it distorts.
 
 from __future__ import annotations
 
-from ohmack.core.document.factory import Band, Module, Radio, StatedAs, Tier
+from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, StatedAs, Tier
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.physics.signal_chain import rms_from
@@ -73,12 +73,18 @@ def _bands(source: Radio | Module) -> tuple[str, str]:
     if bands == {Band.FULL}:
         return "full range", "left and right for a subwoofer; nothing else"
     names = listed(sorted({c.band.value.value for c in known if c.band.value}))
-    low = [c.name for c in known if c.band.value and c.band.value.has_bass]
-    high = [c.name for c in known if c.band.value and not c.band.value.has_bass]
-    if low and high:
-        return names, f"for bass alone {listed(low)}; for the full range add {listed(high)}, phase checked"
+    full = [c.name for c in known if c.band.value is Band.FULL and c.place is not ChannelPlace.CENTRE]
+    if full:
+        return names, f"{listed(full)} alone carry everything: nothing to sum"
+    sided = [c for c in known if c.place is not ChannelPlace.CENTRE]  # a centre in a stereo pair combs
+    low = [c for c in sided if c.band.value and c.band.value.has_bass]
+    high = [c for c in sided if c.band.value and not c.band.value.has_bass]
+    beside = [c for c in high if c.place in {one.place for one in low}] or high
+    if low and beside:
+        bass, rest = listed([c.name for c in low]), listed([c.name for c in beside])
+        return names, f"for bass alone {bass}; for the full range add {rest}, side by side, phase checked"
     return names, (
-        (f"{low[0]} alone, nothing to sum" if len(low) == 1 else listed(low))
+        (f"{low[0].name} alone, nothing to sum" if len(low) == 1 else listed([c.name for c in low]))
         if low
         else "there is no bass in it, nothing to sum"
     )

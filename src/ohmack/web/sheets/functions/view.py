@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from typing import ClassVar
 
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.interventions import implied, interventions_of
 from ohmack.core.factory.function_edits import before_unplugging, functions_for, must_still_work
 from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, hangs_on
+from ohmack.core.factory.music import MusicVerdict, judge_music
 from ohmack.core.reference import read_toml
 from ohmack.web.page import Page
 
@@ -29,6 +31,7 @@ class FunctionsView:
 
     acts = tuple(a.value for a in Act)
     fates = Fate
+    states: ClassVar = {"lost": "over", "kept with an adapter": "tight", "kept": "good", "not traced": "unknown"}
 
     def __init__(self, page: Page) -> None:
         self.page = page
@@ -40,11 +43,16 @@ class FunctionsView:
         order = (Fate.LOST, Fate.UNCLEAR, Fate.ADAPTED, Fate.KEPT)
         return sorted(self.page.evaluation.results.ledger, key=lambda v: order.index(v.fate))
 
+    @property
+    def music(self) -> tuple[MusicVerdict, ...]:
+        """Whether music still reaches the factory amplifiers that stay."""
+        return self.page.evaluation.results.music
+
     def name_of(self, thing_id: str) -> str:
         """The name of a module, speaker or the radio."""
         return self.page.evaluation.results.ledger_names.get(thing_id, thing_id)
 
-    def way(self, verdict: Verdict) -> str:
+    def way(self, verdict: Verdict | MusicVerdict) -> str:
         """The way of a function in words."""
         return " → ".join(self.name_of(node) for node in verdict.way)
 
@@ -60,7 +68,10 @@ class FunctionsView:
             more = tuple(m for m in fitting_measures(self.design, act) if m not in act.keep_alive) if act else ()
             part = meant.get(thing_id)
             by = (part.name if part else "the wires of the plan") if thing_id in meant else ""
-            rows.append(ModuleRow(thing_id, self.name_of(thing_id), act, by, tuple(f.title for f in functions), more))
+            silent = judge_music(self.design, (Intervention(id=thing_id),))
+            music = tuple(f"music from {v.amplifier.name}" for v in silent if v.fate is Fate.LOST)
+            hanging = (*music, *(f.title for f in functions))
+            rows.append(ModuleRow(thing_id, self.name_of(thing_id), act, by, hanging, more))
         return rows
 
     def measure_words(self, measure: KeepAlive) -> str:
