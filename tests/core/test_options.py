@@ -10,6 +10,8 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.offer import offer
 from ohmack.core.planning.options import ROWS, compare_options, plain_words, with_survey
 from ohmack.core.reference import read_toml
 from ohmack.demo.jobs import demo_design, demo_jobs, other_option
@@ -106,3 +108,44 @@ def test_a_plain_line_for_the_customer(number: int) -> None:
 def test_every_way_has_a_plain_line_of_its_own() -> None:
     lines = [row["plain"] for row in read_toml("strategies")["ways"].values() if isinstance(row, dict)]
     assert len(set(lines)) == len(list(StrategyKey))
+
+
+def test_the_customers_page_adds_up_and_promises_nothing_that_is_open() -> None:
+    """Sums by hand: parts and cable as the plan costs them, the way's hours at the shop's rate."""
+    for number in range(len(demo_jobs())):
+        design = demo_design(number)
+        evaluation = evaluate(design)
+        said = offer(evaluation)
+        stops = [f for f in evaluation.findings if f.severity is Severity.STOP]
+        assert bool(said.still_open) == bool(stops or not design.parts or said.total is None)
+        if said.total is None or said.hours is None:
+            continue
+        assert evaluation.results.cost is not None
+        way = read_toml("strategies")["ways"][design.strategy.value if design.strategy else ""]
+        assert said.hours[0] >= way["minutes"][0] / 60
+        rate = design.policy.labour_rate
+        for k in (0, 1):
+            assert said.total[k] == pytest.approx(evaluation.results.cost.value + said.hours[k] * rate)
+        budget = design.intake.budget
+        if budget is not None:
+            assert said.budget.startswith("within") == (said.total[1] <= budget)
+        assert len(said.asked) >= len(design.intake.wishes)
+
+
+def test_a_wish_without_its_part_is_not_met_and_a_loss_is_said() -> None:
+    base = demo_design(0)
+    told = {a.words: a.met for a in offer(evaluate(base)).asked}
+    assert told["more bass"] is True
+    bare = apply_edits(base, [Edit(op="remove", path=f"parts/{p.id}") for p in base.parts if p.kind == "subwoofer"])
+    assert {a.words: a.met for a in offer(evaluate(bare)).asked}["more bass"] is False
+    nothing = base.model_copy(update={"parts": (), "links": ()})
+    empty = offer(evaluate(nothing))
+    assert (empty.parts, empty.total) == (None, None)
+    assert {a.met for a in empty.asked if a.words in ("more bass", "hidden")} == {None}
+    taken = apply_edits(base, [
+        Edit(op="add", path="interventions", value={"id": "radio", "act": "taken out"}),
+        Edit(path="intake/must_keep", value=["chimes"]),
+    ])  # fmt: skip
+    lost = offer(evaluate(taken))
+    if lost.lost:
+        assert {a.words: a.met for a in lost.asked}["chimes go on working"] is False

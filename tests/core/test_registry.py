@@ -93,6 +93,7 @@ LATER_FIELDS = {
     "high_pass_hz": None, "low_pass_hz": None, "high_pass_low_hz": None, "high_pass_high_hz": None,
     "low_pass_low_hz": None, "low_pass_high_hz": None, "further_sensitivity_low_v": None,
     "further_sensitivity_high_v": None, "balanced": None, "spare_input": None, "input_limit_v": None,
+    "starts_without": None, "ring_master": None, "cause": None,
     "sounds_right": None, "woken_by": None, "screen": False, "supply_current_a": 5.0, "fuse_a": 10.0,
 }  # fmt: skip
 

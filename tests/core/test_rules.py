@@ -229,6 +229,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             ),
         ],
     ),
+    "start-chain": (
+        Severity.STOP,
+        [
+            Edit(path=f"{V}/functions", value=[]),
+            Edit(op="add", path="interventions", value={"id": "radio", "act": "taken out"}),
+            fact(f"{V}/radio/starts_without", False),
+        ],
+    ),
     "tap-combs": (
         Severity.STOP,
         [

@@ -6,7 +6,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ohmack.core.document import Design
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
@@ -23,6 +23,7 @@ from ohmack.core.factory.strategies import CRITERIA, advise
 from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.factory import modules_for
+from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets, main_source, sets_to_add
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
 from ohmack.core.planning.strategy import ROLE_KINDS, filled, lay_strategy
 from ohmack.core.reference import read_toml
@@ -407,3 +408,54 @@ def test_where_there_is_room_the_bypass_lays_an_amplifier_with_all_its_wires() -
     tight = apply_edits(design, [Edit(op="remove", path="vehicle/modules/changer")])
     plugged = apply_edits(tight, lay_strategy(tight, StrategyKey.RADIO_BYPASS.value, catalogue()).edits)
     assert all(a.plugs_in for a in plugged.parts_of(Amplifier)), "in the works amplifier's place, on its plugs"
+
+
+def test_why_the_adapter_died_is_asked_first_and_counts() -> None:
+    """Common practice, no source: a bad feed can be mended, a bus that kills adapters cannot; a screen is wanted in a
+    ring car, so its opening, the starting chain and the master of the ring come before anything a way would ask.
+    """
+    design = roadster()
+    measures = evaluate(design, sweep_facts=True).measure_first
+    assert measures is not None
+    first = [m.path for m in measures if m.wish]
+    assert set(first) == {
+        "vehicle/radio/opening_width_mm", "vehicle/radio/opening_height_mm", "vehicle/radio/opening_depth_mm",
+        "vehicle/radio/starts_without", "vehicle/radio/ring_master", "vehicle/alterations/died/cause",
+    }  # fmt: skip
+    plain = [n for n, m in enumerate(measures) if not m.wish and not m.stops]
+    assert all(measures.index(next(m for m in measures if m.path == p)) < n for p in first for n in plain)
+    keep = StrategyKey.RADIO_KEEP_AMPLIFIER
+
+    def robust(cause: str | None) -> float:
+        known = design if cause is None else apply_edits(design, [found_out("vehicle/alterations/died/cause", cause)])
+        return float(next(c for c in advise(known).ranked if c.key is keep).marks["robust"])
+
+    assert robust("its feed or ground") > robust(None) == robust("the data bus")
+    mended = apply_edits(design, [found_out("vehicle/alterations/died/cause", "its feed or ground")])
+    assert not [m for m in evaluate(mended, sweep_facts=True).measure_first or () if m.path.endswith("/cause")]
+    coupes = evaluate(coupe(), sweep_facts=True).measure_first or ()
+    assert not [m for m in coupes if m.path.endswith("ring_master")], "no ring, no master"
+
+
+def test_a_thirteen_speaker_car_is_put_in_set_by_set() -> None:
+    """Job G's car: four doors and nine more in one step, each pair with its band; the doors lose their treble."""
+    design = Design(vehicle=new_vehicle("Aldwick", "Regent", 2012, Body.SALOON, Hand.LEFT))
+    design = apply_edits(design, modules_for(design, Tier.RING))
+    amplifier = main_source(design)
+    assert amplifier.id == "factory-amp"
+    own = {"tweeter": OWN, "rear-tweeter": OWN, "underseat": OWN, "centre": OWN, "shelf": SHARED, "dash-mid": ""}
+    done = apply_edits(design, add_sets(design, own))
+    assert len(done.vehicle.speakers) == 13
+    source = main_source(done)
+    bands = {c.name: c.band.value.value for c in source.channels if c.band.value}
+    assert bands["Front tweeter left"] == "high range"
+    assert bands["Seat woofer right"] == "low range"
+    assert bands["Front left, amplified"] == bands["Rear right, amplified"] == "low and mid range"
+    by_name = {s.name: s for s in done.vehicle.speakers}
+    assert by_name["Shelf left"].channel_id == by_name["Rear left door"].channel_id
+    assert by_name["Front tweeter left"].position.y_m < 0 < by_name["Front tweeter right"].position.y_m
+    assert by_name["Centre"].position.y_m == 0
+    assert {one.key for one in sets_to_add(done)} == {"dash-mid", "boot-sub"}
+    assert all(s.impedance_ohm.basis is Basis.ASSUMED for s in done.vehicle.speakers)
+    with pytest.raises(UnknownName):
+        add_sets(done, {"tweeter": OWN})

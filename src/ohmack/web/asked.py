@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.cabin import Alteration, AlterationKind
 from ohmack.core.document.factory import Module, Radio, Tier
 from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
@@ -49,6 +50,8 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
             return ("cca_a", "capacity_ah", "own_running_v", "own_resting_v")
         case Feed() if design is not None:
             return ("live", "limit_a", *(TAP if _may_be_tapped(design, thing) else ()))
+        case Alteration(kind=kind) if kind is not AlterationKind.FAILED_ADAPTER:
+            return ("work_min",)
         case GroundPoint() if design is not None:
             return ("kind",)  # the way back through the body is asked once, at the first of them
         case _:
@@ -65,7 +68,11 @@ def _not_of_this_radio(design: Design) -> tuple[str, ...]:
     has_lines = radio.tier.value in (None, Tier.AFTERMARKET) or bool(radio.line_pairs.value)
     stays = radio.tier.value is Tier.AFTERMARKET and not any(design.parts_of(HeadUnit))
     on_top = radio.tier.value is Tier.RING
-    return (*(() if has_lines else LINES), *(OPENING if stays else ()), *(() if on_top else ("spare_input",)))
+    bare = radio.tier.value in (Tier.PLAIN, Tier.NONE, Tier.AFTERMARKET) and not design.vehicle.modules
+    return (
+        *(() if has_lines else LINES), *(OPENING if stays else ()), *(() if on_top else ("spare_input", "ring_master")),
+        *(("starts_without",) if bare else ()),
+    )  # fmt: skip
 
 
 def _may_be_tapped(design: Design, feed: Feed) -> bool:

@@ -58,6 +58,16 @@ class AlterationKind(StrEnum):
     MIXED_COLOURS = "mixed colours"
 
 
+class FailureCause(StrEnum):
+    """Why an adapter failed."""
+
+    SUPPLY = "its feed or ground"
+    WAKE = "its switch-on"
+    BUS = "the data bus"
+    WET = "heat or damp"
+    ITSELF = "the adapter itself"
+
+
 class Alteration(Model):
     """What an earlier owner did, and the extra work it makes."""
 
@@ -67,4 +77,5 @@ class Alteration(Model):
     position: Position
     about_id: Annotated[Identifier | None, Ref("thing", empty="nothing in the plan")] = Field(None, title="Concerns")
     work_min: Fact[Minutes] = Field(default_factory=Fact, title="Extra work")
+    cause: Fact[FailureCause] = Field(default_factory=Fact, title="Why it failed")
     note: Note = Field("", title="What was found")

@@ -121,6 +121,8 @@ class Radio(Output):
     position: Position
     tier: Fact[Tier] = Field(default_factory=Fact, title="Factory system")
     spare_input: Fact[bool] = Field(default_factory=Fact, title="Has a free input that is on with the key")
+    starts_without: Fact[bool] = Field(default_factory=Fact, title="Car starts with it unplugged")
+    ring_master: Fact[bool] = Field(default_factory=Fact, title="Is the master of its ring")
     line_pairs: Fact[LinePairs] = Field(default_factory=Fact, title="RCA line output pairs")
     line_v: Fact[Volts] = Field(default_factory=Fact, title="RCA line output at the last clean step")
     opening_width_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Dash opening, width")

@@ -32,11 +32,12 @@ class Measure:
     minutes: int
     where: str
     plans: tuple[str, ...] = ()  # the likely ways that would ask for it, while nothing is planned
+    wish: str = ""  # why the customer's wishes or this car's past make it the first thing to know
 
     @property
     def consequence(self) -> tuple[int, int, int, int]:
         """Sort key, most consequential first; among equals the quickest to measure."""
-        weight = -100 * bool(self.stops) - 10 * bool(self.parts)
+        weight = -100 * bool(self.stops) - 10 * bool(self.parts) - 50 * bool(self.wish)
         return (weight, -len(self.stops) - len(self.parts), -len(self.plans), self.minutes)
 
 

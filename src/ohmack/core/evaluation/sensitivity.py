@@ -8,6 +8,10 @@ from typing import Any, Protocol
 from pydantic import BaseModel
 
 from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.cabin import AlterationKind
+from ohmack.core.document.design import Wish
+from ohmack.core.document.factory import Tier
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import LinkBase
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey
@@ -156,7 +160,8 @@ def sweep(design: Design, base: Evaluation, tracing: Tracing) -> tuple[Measure, 
         the facts that flip a finding or a part, most consequential first.
     """
     found = list(_sweep(design, base, tracing))
-    if not design.parts:  # the survey comes first: what the likely plans would ask
+    if not design.parts:  # the survey comes first: what the wishes, and then the likely plans, would ask
+        found += [measure for measure in wished(design) if measure.path not in {m.path for m in found}]
         known = {measure.path for measure in found}
         found += [measure for measure in likely_asked(design) if measure.path not in known]
     return tuple(sorted(found, key=lambda m: m.consequence))
@@ -177,27 +182,47 @@ def likely_asked(design: Design) -> Iterator[Measure]:
         for path in candidate.verify:
             asked.setdefault(path, []).append(candidate.key.value)
     for path, fact, owner, field in design_facts(design):
-        if path not in asked:
-            continue
-        guide = fact_guide(field)
-        yield Measure(
-            path,
-            type(owner).model_fields[field].title or field,
-            _owner(owner),
-            unit_of(field),
-            fact.value,
-            fact.low,
-            fact.high,
-            fact.alternatives,
-            (),
-            (),
-            (),
-            "",
-            guide.get("how", ""),
-            int(guide.get("minutes", 5)),
-            guide.get("where", "car"),
-            tuple(asked[path]),
+        if path in asked:
+            yield _unplanned(path, fact, owner, field, plans=tuple(asked[path]))
+
+
+def _unplanned(path: str, fact: Fact[Any], owner: BaseModel, field: str, **why: Any) -> Measure:
+    """A fact to measure while nothing is planned, so that nothing flips yet."""
+    guide = fact_guide(field)
+    title = type(owner).model_fields[field].title or field
+    return Measure(
+        path, title, _owner(owner), unit_of(field), fact.value, fact.low, fact.high, fact.alternatives, (), (), (), "",
+        guide.get("how", ""), int(guide.get("minutes", 5)), guide.get("where", "car"), **why,
+    )  # fmt: skip
+
+
+def wished(design: Design) -> Iterator[Measure]:
+    """What the customer's wishes, or what happened to this car before, make worth knowing first.
+
+    Parameters:
+        design: the design, nothing planned yet.
+
+    Returns:
+        one measure a fact nobody has checked, with the reason. Source: common practice.
+    """
+    radio, why = design.vehicle.radio, dict[str, str]()
+    if Wish.SCREEN in design.intake.wishes:
+        opening = (
+            at(radio, lambda it: it.opening_width_mm),
+            at(radio, lambda it: it.opening_height_mm),
+            at(radio, lambda it: it.opening_depth_mm),
         )
+        why |= dict.fromkeys(opening, "a screen has to go into it")
+        if radio.tier.value in (Tier.RING, Tier.AMPLIFIED, Tier.SUB_AMPLIFIER) or design.vehicle.modules:
+            why[at(radio, lambda it: it.starts_without)] = "the radio may have to go"
+        if radio.tier.value is Tier.RING:
+            why[at(radio, lambda it: it.ring_master)] = "the ring is silent without its master"
+    for alteration in design.vehicle.alterations:
+        if alteration.kind is AlterationKind.FAILED_ADAPTER:
+            why[at(alteration, lambda it: it.cause)] = "until it is known, the next one may fail too"
+    for path, fact, owner, field in design_facts(design):
+        if path in why and fact.basis is Basis.ASSUMED:
+            yield _unplanned(path, fact, owner, field, wish=why[path])
 
 
 def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measure]:

@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 
 from ohmack.core.document import Basis, Design
-from ohmack.core.document.cabin import AlterationKind, Space
+from ohmack.core.document.cabin import AlterationKind, FailureCause, Space
 from ohmack.core.document.design import Wish
 from ohmack.core.document.factory import FactoryLinkKind, Level, Module, ModuleKind, Tier
 from ohmack.core.document.handles import at
@@ -20,6 +20,7 @@ from ohmack.core.wording import count, listed, trimmed
 
 BOX_SPACE = "space-rear"  # where a box goes; any other space was found for an amplifier
 LOW_OHM = 2.0  # what most amplifiers still permit; a speaker below it wants one made for it, common practice
+MENDED = (FailureCause.SUPPLY, FailureCause.WAKE)  # what was wrong beside the adapter, and can be put right
 KEEPS = (StrategyKey.RADIO_KEEP_AMPLIFIER,)
 DRIVES_ANEW = (StrategyKey.RADIO_BYPASS, StrategyKey.REPLACE_AMPLIFIER)
 
@@ -95,9 +96,16 @@ def _failed_adapters(design: Design) -> Iterator[Evidence]:
     if not failed or not adapted:
         return
     what = failed[0].name[0].lower() + failed[0].name[1:]
+    cause = failed[0].cause.value
+    if cause in MENDED and failed[0].cause.basis is not Basis.ASSUMED:
+        words = f"The adapter that failed in this car ({what}) failed for {cause.value}: that can be mended first."
+        yield Evidence(adapted, "robust", -0.1, words, at(failed[0], lambda it: it.cause))
+        return
     yield Evidence(
         adapted, "robust", -0.4,
-        f"An adapter failed in this car before ({what}): until it is known why, another may too.", at(failed[0]),
+        f"An adapter failed in this car before ({what})"
+        + (f", for {cause.value}: another may too." if cause else ": until it is known why, another may too."),
+        at(failed[0], lambda it: it.cause),
     )  # fmt: skip
     yield Evidence(
         (StrategyKey.RADIO_BYPASS,), "robust", 0.05,

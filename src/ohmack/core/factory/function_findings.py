@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.functions import FunctionKind
+from ohmack.core.document.factory import Tier
+from ohmack.core.document.functions import Act, FunctionKind
 from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.parts import Accessory
@@ -91,6 +92,33 @@ def function_part(results: Results) -> Iterator[Draft]:
                 "Cheap digital interfaces fail now and then: choose one made for this car, and test it for days before"
                 " the old unit is given back.",
             )
+
+
+@rule("start-chain", "plan", PRACTICE)
+def start_chain(results: Results) -> Iterator[Draft]:
+    """The radio goes, and the car does not start without it, or nobody tried."""
+    design = results.design
+    radio = design.vehicle.radio
+    act = next((i for i in interventions_of(design) if i.id == radio.id), None)
+    judged = any(f.kind is FunctionKind.START for f in design.vehicle.functions)
+    if act is None or act.act is Act.BYPASSED or act.keep_alive or judged or radio.starts_without.value is True:
+        return
+    path = at(radio, lambda it: it.starts_without)
+    if radio.starts_without.value is False:
+        yield stop(
+            path,
+            f"The car does not start without {radio.name}",
+            "Found at the car. Keep it powered and connected out of sight, or take an interface made for this car;"
+            " until then it stays where it is.",
+            Remedy("See the functions", sheet="functions"),
+        )
+    elif radio.tier.value is Tier.RING:
+        yield watch(
+            path,
+            f"Nobody tried whether the car starts without {radio.name}",
+            "In cars with a ring the radio is often in the starting chain. Unplug it and start, before it is sold.",
+            Remedy("Enter it", path=path),
+        )
 
 
 @rule("promise-unjudged", "plan", PRACTICE)

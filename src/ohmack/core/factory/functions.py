@@ -155,7 +155,7 @@ def _break(graph: ModuleGraph, function: CarFunction, intact: tuple[str, ...]) -
     for ring in graph.rings:
         if ring & set(intact):
             master = graph.vehicle.radio.id
-            if master in ring and not graph.talks(master):
+            if master in ring and graph.has_master and not graph.talks(master):
                 return master, f"the optical ring is silent without {graph.names[master]}, its master"
             gone = next((n for n in sorted(ring) if not graph.passes(n, FactoryLinkKind.RING.value)), "")
             if gone:

@@ -153,6 +153,11 @@ class ModuleGraph:
         """Nodes of a ring that do not have exactly two fibres; a ring with a gap carries nothing."""
         return tuple(sorted(node for node, fibres in self.fibres(ring).items() if fibres != 2))
 
+    @property
+    def has_master(self) -> bool:
+        """Whether the radio is the master of its ring; it is taken to be until somebody found another."""
+        return self.vehicle.radio.ring_master.value is not False
+
     def fibres(self, ring: frozenset[str]) -> dict[str, int]:
         """How many fibres each node of a ring has."""
         ends: dict[str, int] = dict.fromkeys(ring, 0)
@@ -168,7 +173,7 @@ class ModuleGraph:
         dark: set[str] = set()
         for ring in self.rings:
             master = self.vehicle.radio.id  # a ring on which the radio sits talks only with it, however it is looped
-            headless = master in ring and not self.talks(master)
+            headless = master in ring and self.has_master and not self.talks(master)
             if headless or self.ring_gaps(ring) or not all(self.passes(node, RING) for node in ring):
                 dark |= ring
         return frozenset(dark)

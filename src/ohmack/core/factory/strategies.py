@@ -309,6 +309,9 @@ def _candidate(
     needs = tuple(_needs(design, key, ledger))
     interfaces = sum(KeepAlive.INTERFACE in i.keep_alive for i in acts)
     cost, minutes = spans(design, key, needs, acts)
+    if chosen_bass(design) and key is not StrategyKey.POWERED_SUB:  # it is fitted beside whatever way is gone
+        beside = read_toml("strategies")["ways"][StrategyKey.POWERED_SUB.value]["minutes"]
+        minutes = (minutes[0] + float(beside[0]), minutes[1] + float(beside[1]))
     labour = (minutes[0] / 60 * design.policy.labour_rate, minutes[1] / 60 * design.policy.labour_rate)
     known = tuple(one for one in of_car if key in one.ways) if not why_not else ()
     signal, quality = signal_words(design, key, taps)

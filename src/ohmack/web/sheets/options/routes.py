@@ -1,13 +1,17 @@
-"""Another option of the job."""
+"""Another option of the job, and the page for the customer."""
 
 from __future__ import annotations
 
-from fastapi import APIRouter, Request
-from fastapi.responses import Response
+from dataclasses import dataclass
 
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from ohmack.core.planning.offer import Offer, offer
 from ohmack.store.design_rows import TooManyOptions
+from ohmack.web.clock import today
 from ohmack.web.page import Problem
-from ohmack.web.render import go, job_answer, workshop_of
+from ohmack.web.render import go, job_answer, page_answer, workshop_of
 from ohmack.web.routes.edits import address_of, page_of
 from ohmack.web.routes.forms import Form
 
@@ -24,3 +28,34 @@ def add_option(request: Request, number: str, form: Form) -> Response:
         page = page_of(request, shop.designs.load(shop.context, number), form, problem=Problem("options", str(error)))
         return job_answer(request, page, 422)
     return go(address_of(made, "options", ""))
+
+
+@dataclass(frozen=True)
+class OfferedOption:
+    """One option on the customer's page."""
+
+    letter: str
+    name: str
+    said: Offer
+
+
+@router.get("/jobs/{number}/offer", name="offer")
+def customers_page(request: Request, number: str) -> HTMLResponse:
+    """Every option in the customer's words: sum, work, wishes."""
+    shop = workshop_of(request)
+    record = shop.designs.load(shop.context, number)
+    pairs = shop.options(record.address)
+    offers = [OfferedOption(r.letter, r.design.option_name, offer(evaluation)) for r, evaluation in pairs]
+    currency = record.design.policy.currency
+
+    def money(value: float | None) -> str:
+        return "–" if value is None else f"{value:.0f} {currency}"
+
+    def span(ends: tuple[float, float], digits: int, unit: str = "") -> str:
+        low, high = (f"{end:.{digits}f}" for end in ends)
+        return f"{low if low == high else f'{low} to {high}'} {unit}".strip()
+
+    return page_answer(
+        request, "options/offer.html", record=record, offers=offers, money=money, span=span, currency=currency,
+        today=today(),
+    )  # fmt: skip
