@@ -10,6 +10,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design, Fact
+from ohmack.core.document.design import Intake, Keep
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import FactoryLink, FactoryLinkKind, Module, ModuleKind, Tier
 from ohmack.core.document.facts import Position
@@ -22,6 +23,7 @@ from ohmack.core.factory.graph import ModuleGraph, graph_troubles
 from ohmack.core.factory.music import judge_music
 from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.survey import link_modules
 from ohmack.demo.jobs import demo_design
 
 BARE = new_design(
@@ -251,3 +253,24 @@ def test_a_third_fibre_is_one_too_many() -> None:
     more = apply_edits(ring, [Edit(op="add", path="vehicle/factory_links", value=extra)])
     titles = [title for _, title, _ in graph_troubles(more)]
     assert "A module of the optical ring has too many fibres" in titles
+
+
+def test_a_camera_that_is_joined_up_makes_its_picture() -> None:
+    """Promised before anybody found it, then found: the function turns to the camera and is traced, in one step."""
+    design = with_system(Tier.AMPLIFIED)
+    design = design.model_copy(update={"intake": Intake(must_keep=(Keep.CAMERA,))})
+    design = apply_edits(design, functions_for(design))
+    assert next(f for f in design.vehicle.functions if f.kind is FunctionKind.CAMERA).made_by_id == "radio"
+    place = {"x_m": 4.2, "y_m": 0.0}
+    camera = {"id": "cam", "name": "Camera", "kind": "camera", "position": place}
+    seen = apply_edits(design, [Edit(op="add", path="vehicle/modules", value=camera)])
+    joined = apply_edits(seen, link_modules(seen, "video", "cam", "radio"))
+    function = next(f for f in joined.vehicle.functions if f.kind is FunctionKind.CAMERA)
+    assert (function.made_by_id, function.heard_at_id) == ("cam", "radio")
+    assert fates(joined)["reversing camera"] is Fate.KEPT
+    wrong = apply_edits(seen, link_modules(seen, "optical ring", "cam", "radio"))
+    assert next(f for f in wrong.vehicle.functions if f.kind is FunctionKind.CAMERA).made_by_id == "radio"
+    changer = {"id": "ch", "name": "Changer", "kind": "disc changer", "position": place}
+    bare = apply_edits(design, [Edit(op="add", path="vehicle/modules", value=changer)])
+    more = apply_edits(bare, link_modules(bare, "analogue line", "radio", "ch"))
+    assert fates(more).get("changer") is Fate.KEPT

@@ -9,7 +9,7 @@ from ohmack.core.document.design import Keep
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import ModuleKind, Tier
 from ohmack.core.document.functions import Act, FunctionKind, Intervention, KeepAlive
-from ohmack.core.document.handles import at_the
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.functions import functions_of
@@ -90,6 +90,52 @@ def functions_for(design: Design) -> tuple[Edit, ...]:
         for row in rows
         if row["kind"] not in have and row["id"] not in taken
     )
+
+
+MADE_BY_KIND = {
+    ModuleKind.CAMERA: FunctionKind.CAMERA,
+    ModuleKind.PARKING: FunctionKind.PARKING,
+    ModuleKind.MICROPHONE: FunctionKind.HANDS_FREE,
+    ModuleKind.HANDS_FREE: FunctionKind.HANDS_FREE,
+    ModuleKind.AERIAL: FunctionKind.RECEPTION,
+    ModuleKind.CHANGER: FunctionKind.CHANGER,
+}
+"""What a module of a kind is there for: where one is joined up, its function is made there."""
+
+
+def traced_by(design: Design, from_id: str, to_id: str, kind: str) -> tuple[Edit, ...]:
+    """Edits that let a module that was just joined to another make the function it is there for.
+
+    Parameters:
+        design: the design, the link not yet in it.
+        from_id: one end of the link.
+        to_id: the other.
+        kind: what joins them.
+
+    Returns:
+        the edits: the function put in, made at the module and heard or seen at the other end, or one on file that was
+        thought to be made by the radio or a gateway turned to the module; none where the link cannot carry it or a
+        person placed the function elsewhere.
+    """
+    vehicle = design.vehicle
+    modules = {m.id: m for m in vehicle.modules}
+    usual = {vehicle.radio.id, *(m.id for m in vehicle.modules if m.kind is ModuleKind.GATEWAY)}
+    edits: list[Edit] = []
+    for own, other in ((from_id, to_id), (to_id, from_id)):
+        module = modules.get(own)
+        function_kind = MADE_BY_KIND.get(module.kind) if module is not None else None
+        if function_kind is None or kind not in str(about(function_kind)["travels"]):
+            continue
+        on_file = next((f for f in vehicle.functions if f.kind is function_kind), None)
+        heard = other if other in (vehicle.radio.id, *modules) else vehicle.radio.id
+        if on_file is None:
+            row = _has(function_kind, own, heard, True)
+            edits.append(Edit(op="add", path=at_the(Vehicle, lambda it: it.functions), value=row))
+        elif on_file.made_by_id in usual:
+            edits.append(Edit(path=at(on_file, lambda it: it.made_by_id), value=own))
+            if on_file.heard_at_id in (None, own):
+                edits.append(Edit(path=at(on_file, lambda it: it.heard_at_id), value=heard))
+    return tuple(edits)
 
 
 def happens_to(design: Design, thing_id: str, act: str) -> tuple[Edit, ...]:

@@ -13,6 +13,7 @@ from ohmack.core.document.facts import Verified
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import FEED_PATTERNS, FeedRole, Vehicle
 from ohmack.core.errors import NotPossible, UnknownName
+from ohmack.core.factory.function_edits import traced_by
 from ohmack.core.planning.headrests import add_headrests
 from ohmack.core.planning.laying import power_side
 from ohmack.core.planning.typical_speakers import add_boxes, add_dash_corners, add_rear_shelf
@@ -161,7 +162,7 @@ def next_id(stem: str, taken: set[str]) -> str:
 
 
 def link_modules(design: Design, kind: str, from_id: str, to_id: str) -> tuple[Edit, ...]:
-    """The edit that joins two modules.
+    """The edits that join two modules, and trace the function one of them is there for.
 
     Parameters:
         design: the design.
@@ -185,7 +186,8 @@ def link_modules(design: Design, kind: str, from_id: str, to_id: str) -> tuple[E
         raise UnknownName("other end", to_id, "a module does not link to itself")
     taken = {name for ids in design.ids().values() for name in ids}
     tree = {"id": next_id(f"join-{from_id}-{to_id}"[:34], taken), "kind": kind, "from_id": from_id, "to_id": to_id}
-    return (Edit(op="add", path=at_the(Vehicle, lambda it: it.factory_links), value=tree),)
+    link = Edit(op="add", path=at_the(Vehicle, lambda it: it.factory_links), value=tree)
+    return (*traced_by(design, from_id, to_id, kind), link)
 
 
 def volume_reading(
