@@ -94,9 +94,12 @@ def bring_in(request: Request, number: str, form: Form) -> Response:
     record = shop.designs.load(shop.context, number)
     upload = form.get("file")
     data = upload.file.read() if isinstance(upload, UploadFile) else b""
-    housing = connector_of(record.design, text(form, "connector")).housing
+    here = next((c for c in record.design.vehicle.connectors if c.id == text(form, "connector")), None)
+    if here is None:
+        page = page_of(request, record, form, problem=Problem("pin-map", "Choose the connector the map is of."))
+        return job_answer(request, page, 422)
     report = (
-        read_pin_map(data, record.design.vehicle, housing)
+        read_pin_map(data, record.design.vehicle, here.housing)
         if data
         else PinMapReport((), (), (), "", ",", "Choose a file first.")
     )
