@@ -359,3 +359,42 @@ def test_a_data_bus_car_from_an_empty_job_to_its_joints(page: Page) -> None:
     page.get_by_role("link", name="Labels to print").click()
     expect(page.locator(".labels li")).to_have_count(28)
     assert walk.acts + 8 < 60
+
+
+def test_a_thirteen_speaker_ring_car_from_an_empty_job(page: Page) -> None:
+    """Job G: which system by three answers, what dies with the head unit, a screen on top of the hidden radio."""
+    walk = Walk(page)
+    walk.open("Imre Solt", "Aldwick", "Regent", "saloon", "a modern screen")
+    walk.sheet("Factory system")
+    for answer in ("the maker's own radio", "yes, many wires", "a fibre, or only a bus and power"):
+        walk.press(answer)
+    walk.press("Take it: digital or optical ring")
+    page.locator("#speaker-sets summary").click()
+    for key in ("tweeter", "underseat", "rear-tweeter", "centre", "shelf"):
+        page.select_option(f"#set-{key}", label="on a pair of its own")
+    walk.press("Put them in")
+    walk.acts += 6
+    walk.sheet("Plan")
+    page.locator("main").get_by_role("link", name="Functions").first.click()
+    walk.press("Put in what such a car")
+    expect(page.locator("#music-title")).to_be_visible()
+    radio = page.locator("main table").last.locator("tr").filter(has_text="Factory radio").first
+    expect(radio).to_contain_text("music from Factory amplifier")
+    page.locator("main").get_by_role("link", name="Strategies").first.click()
+    way = page.locator('form[action$="/strategy"]:has(input[value*="screen on its input"]) button').first
+    page.locator("main tr").filter(has_text="Factory radio hidden, a screen on its input").get_by_role("link").click()
+    way.click()
+    walk.acts += 4
+    expect(page.locator(".docket")).to_contain_text("has an input for Quillon S2 screen radio")
+    walk.sheet("Survey")
+    for side, value in (("width", "182"), ("height", "112"), ("depth", "190")):
+        walk.fact(f"Dash opening, {side}", value)
+    finding = page.locator(".docket article, .docket li").filter(has_text="has an input for Quillon").last
+    finding.get_by_role("link", name="Enter it").or_(finding.get_by_role("button", name="Enter it")).click()
+    page.locator("#editor .fact-value select").first.select_option(label="yes")
+    walk.acts += 3
+    expect(page.locator(".docket")).not_to_contain_text("has an input for Quillon S2 screen radio")
+    expect(page.locator(".plate .verdict")).to_contain_text("No stops")
+    walk.sheet("Build")
+    expect(page.locator("main")).to_contain_text("Quillon S2 screen radio")
+    assert walk.acts < 60

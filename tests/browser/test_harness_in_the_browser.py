@@ -201,10 +201,14 @@ def test_a_reading_of_the_hunt_survives_a_dropped_connection(page: Page, databas
     page.goto(f"/jobs/{job}/finder")
     page.get_by_role("button", name="Begin the hunt").click()
     expect(page.locator("h1")).to_have_text("0 of 4 pairs certain")
+    asked = page.locator("#now-title").inner_text()
     page.context.set_offline(True)
     page.get_by_role("button", name="Open", exact=True).click()  # the button pressed is part of the reading
     expect(page.locator("#trouble")).to_contain_text("1 reading kept on this device")
+    expect(page.locator("#now-title")).not_to_have_text(asked)  # the page brought the next test along
+    page.get_by_role("button", name="Open", exact=True).click()
+    expect(page.locator("#trouble")).to_contain_text("2 readings kept on this device")
     page.context.set_offline(False)
-    expect(page.locator(".readings li")).to_have_count(1, timeout=12000)
-    expect(page.locator(".readings li")).to_contain_text("open")
+    expect(page.locator(".readings li")).to_have_count(2, timeout=20000)
+    expect(page.locator(".readings")).to_contain_text("open")
     expect(page.locator("#trouble")).to_be_empty()

@@ -6,12 +6,14 @@ from typing import Any
 
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import Band, FactoryLinkKind, ModuleKind, Radio, Tier
+from ohmack.core.document.factory import AMPLIFIERS, Band, FactoryLinkKind, ModuleKind, Radio, Tier
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.vehicle import Hand, Speaker, SpeakerPlace, Vehicle
-from ohmack.core.factory.system import CERTAIN, Question, judge_tier
+from ohmack.core.factory.system import CERTAIN, DONT_KNOW, Question, judge_tier
 from ohmack.core.fit.places import PROPORTIONS
+
+AMPLIFIER_KINDS = tuple(kind.value for kind in AMPLIFIERS)
 
 
 def _assumed(value: Any, *others: Any) -> dict[str, Any]:
@@ -126,6 +128,8 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
             }
             moved.append(Edit(op="add", path=at_the(Vehicle, lambda it: it.speakers), value=driver))
     new = [m for m in modules if m["id"] not in have]
+    if (seen := _box_seen(vehicle)) is not None:  # somebody looked already: it is not asked again
+        new = [{**m, "fitted": seen} if m["kind"] in AMPLIFIER_KINDS else m for m in new]
     taken = {link.id for link in vehicle.factory_links}
     if not new:
         return ()
@@ -138,6 +142,14 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
         ),
         *(moved if any(m["id"] in ("factory-amp", "factory-sub") for m in new) else ()),
     )
+
+
+def _box_seen(vehicle: Vehicle) -> dict[str, Any] | None:
+    """The fact that an amplifier box is there, where the questionnaire says it was seen."""
+    said = next((a.answer for a in vehicle.answers if a.id == "box-found"), None)
+    if said is None or said.value in (None, "none found", DONT_KNOW):
+        return None
+    return {**said.model_dump(mode="json"), "value": True}
 
 
 def answer_question(design: Design, question: Question, words: str, who: str, when: str) -> tuple[Edit, ...]:
