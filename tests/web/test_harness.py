@@ -244,3 +244,53 @@ def test_a_hunt_from_its_start_into_the_map(bench: Bench) -> None:
     assert pins[3].channel_id == "ch-fl"
     assert bench.post("hunt", stage="finder", end="yes").status_code == 303
     assert bench.design.vehicle.hunt is None
+
+
+def test_a_pair_that_reads_open_and_a_typed_map(bench: Bench) -> None:
+    path = "vehicle/radio/channels/ch-rr/pair_resistance_ohm"
+    assert bench.post("fact", stage="harness", path=path, value="OL", basis="measured").status_code == 303
+    channel = next(c for c in bench.design.vehicle.channels if c.id == "ch-rr")
+    assert channel.pair_resistance_ohm.value == 1000.0
+    assert "open" in bench.page("harness")
+    bench.post("connector", stage="harness", name="Plug", rows="1", columns="3", numbered="lettered rows")
+    plug = plug_of(bench)
+    grid: dict[str, Any] = {"stage": "harness", "path": "pin-grid", "connector": plug.id, "use-c1": "Masse",
+                            "colour-c1": "br", "use-c2": "vl +", "area_mm2-c2": "18 AWG"}  # fmt: skip
+    bad = bench.post("pin-grid", **(grid | {"use-c3": "warp drive"}))
+    assert bad.status_code == 422
+    assert "Cavity A3" in bad.text
+    assert "warp drive" in bad.text
+    assert 'value="Masse"' in bad.text, "nothing typed is lost"
+    assert bench.post("pin-grid", **grid, basis="measured").status_code == 303
+    pins = {c.id: c for c in plug_of(bench).cavities}
+    assert (pins["c1"].use.value, pins["c1"].use.basis, pins["c1"].base) == ("ground", "measured", "brown")
+    assert (pins["c2"].channel_id, pins["c2"].polarity, pins["c3"].use.value) == ("ch-fl", Polarity.PLUS, None)
+    assert "A2" in bench.page("harness")
+
+
+def test_a_fault_of_the_hunt_and_a_labels_size(bench: Bench, client: TestClient) -> None:
+    loose = {
+        "stage": "finder",
+        "path": "hunt",
+        "connector": "",
+        "names": "grey/black\nwhite\n3\n4\n5\n6",
+        "bundles": "yes",
+    }
+    assert bench.post("hunt", **loose, speaker=["spk-fl", "spk-fr", "spk-rl"], grounds="0").status_code == 303
+    page = bench.page("finder")
+    assert "grey/black" in page
+    assert "others in one clip" in page
+    free = {"stage": "finder", "path": "any", "kind": "pop test", "wire": ["w1", "w2"], "outcome": "cone moves in"}
+    assert bench.post("hunt-reading", **free, speaker="spk-fr").status_code == 303
+    reading = bench.design.vehicle.hunt.readings[0] if bench.design.vehicle.hunt else None
+    assert reading is not None
+    assert (reading.speaker_id, reading.heard) == ("spk-fr", "cone moves in")
+    assert bench.post("hunt-fault", stage="finder", fault="dead", about="").status_code == 303
+    assert "Of the speakers 1 is dead" in bench.page("finder")
+    assert bench.post("hunt-fault", stage="finder", fault="dead", about="nobody").status_code == 422
+    assert bench.post("hunt-result", stage="finder", path="result").status_code == 303
+    assert plug_of(bench).name == "Loose wires"
+    tape = client.get(f"/jobs/{bench.job}/labels.css?size=12mm").text
+    assert "size:60mm 12mm" in tape
+    assert client.get(f"/jobs/{bench.job}/labels?size=nonsense").status_code == 200
+    assert client.get(f"/jobs/{bench.job}/offer").status_code == 200

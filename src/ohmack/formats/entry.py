@@ -128,6 +128,18 @@ def _fraction(text: str) -> Fraction:
         raise EntryError(f"“{text[:40]}” is no fraction.") from None
 
 
+OPEN_WORDS = ("open", "ol", "o.l.", "o.l", "inf", "∞")  # what a meter shows, or a person types, where nothing conducts
+
+
+def is_open(text: str) -> bool:
+    """Whether a reading says that nothing conducts.
+
+    >>> is_open("OL"), is_open("3.6")
+    (True, False)
+    """
+    return text.strip().lower() in OPEN_WORDS
+
+
 def read_quantity(text: str, unit: str, bare_unit: str = "") -> float:
     """Typed text as a number in the unit of the field.
 

@@ -15,7 +15,7 @@ from ohmack.core.document.paths import get, parent_of, unit_field
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.units import unit_of
 from ohmack.core.wording import trimmed
-from ohmack.formats.entry import EntryError, entry_unit, read_quantity, read_wire_size
+from ohmack.formats.entry import EntryError, entry_unit, is_open, read_quantity, read_wire_size
 from ohmack.formats.trade_entry import (
     read_amperes,
     read_area,
@@ -44,6 +44,7 @@ ALTERNATING = (
     "speaker_level_low_v",
     *STATED,
 )
+OPEN_FIELD, OPEN_PAIR_OHM = "pair_resistance_ohm", 1000.0  # the most such a reading is kept as: open
 MONEY = ("budget", "price", "labour_rate")
 SHARES = ("efficiency", "efficiency_class_d", "efficiency_class_ab", "fuse_headroom", "slack_fraction", "match_low")
 CRANKING = re.compile(r"\b(?:CCA|SAE|EN|DIN)\b", re.IGNORECASE)
@@ -116,6 +117,8 @@ def read_value(
         return read_share(text)
     if unit_name in ALTERNATING:
         return rms_of(*read_stated_volts(text))
+    if unit_name == OPEN_FIELD and is_open(text):
+        return OPEN_PAIR_OHM
     if unit_name == "cca_a":
         return read_quantity(CRANKING.sub("", text), "a")
     if kind in (float, int):

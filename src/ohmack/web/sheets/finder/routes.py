@@ -20,7 +20,7 @@ from ohmack.core.planning.hunting import (
     withdraw,
 )
 from ohmack.core.wording import count
-from ohmack.formats.entry import EntryError, read_quantity
+from ohmack.formats.entry import EntryError, is_open, read_quantity
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text, texts, whole
@@ -88,7 +88,7 @@ def hunt_reading(request: Request, number: str, form: Form) -> Response:
 
 
 def _ohms(typed: str) -> float:
-    if typed.strip().lower() in ("open", "ol", "o.l.", "inf", "∞"):
+    if is_open(typed):
         return OPEN_OHM
     ohm = read_quantity(typed, "ohm")
     if ohm < 0:

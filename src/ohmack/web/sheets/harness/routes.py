@@ -20,7 +20,7 @@ from ohmack.core.planning.harness import (
     read_pin,
 )
 from ohmack.core.wording import count
-from ohmack.formats.entry import EntryError, is_whole, read_quantity
+from ohmack.formats.entry import EntryError, is_open, is_whole, read_quantity
 from ohmack.formats.pin_grid import COLUMNS, read_grid
 from ohmack.formats.pin_map_csv import PinMapReport, changes, merged, read_pin_map, write_pin_map
 from ohmack.store.design_rows import DesignRecord
@@ -66,7 +66,7 @@ def pin(request: Request, number: str, form: Form) -> Response:
         readings: dict[str, float | None] = {}
         for name, unit in (("off_v", "v"), ("accessory_v", "v"), ("lights_v", "v"), ("body_ohm", "ohm")):
             typed = text(form, name).strip()
-            opened = name == "body_ohm" and typed.lower() in ("open", "ol", "o.l.", "inf", "∞")
+            opened = name == "body_ohm" and is_open(typed)
             readings[name] = OPEN_OHM if opened else read_quantity(typed, unit) if typed else None
             if (readings[name] or 0) < 0 and name == "body_ohm":
                 raise EntryError("A resistance is never negative: zero the leads and read again.")
