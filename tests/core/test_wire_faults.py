@@ -16,7 +16,7 @@ from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.harness.contradictions import can_all_be_true, possible_assignments
 from ohmack.core.harness.hunt_targets import Target, broken, targets_of
 from ohmack.core.harness.wire_faults import explanations
-from ohmack.core.harness.wire_finder import find
+from ohmack.core.harness.wire_finder import CERTAIN, find
 from ohmack.core.planning.hunting import add_reading, begin_hunt, put_result, take_fault
 from ohmack.core.planning.starting_points import new_vehicle
 
@@ -162,25 +162,51 @@ def test_a_dead_speaker_of_unknown_name_is_every_one_that_may_be_it() -> None:
             assert {*guess.wires} == {f"w{n}" for n in TRUTH[guess.speaker_id]}
 
 
-def across(pairs: dict[tuple[int, int], float], joined: list[tuple[int, int]], a: int, b: int) -> float:
-    """Ohms between two wires of a network of speakers and wires that touch, by nodal analysis (Kirchhoff)."""
-    nodes = sorted({n for pair in (*pairs, *joined) for n in pair} | {a, b})
+def potentials(
+    pairs: dict[tuple[int, int], float], joined: list[tuple[int, int]], nodes: list[int], a: int, b: int
+) -> list[float]:
+    """Volts of every node with one ampere in at a and out at b, by nodal analysis (Kirchhoff); a very weak leak ties
+    what hangs free.
+    """
     at = {n: k for k, n in enumerate(nodes)}
-    matrix = np.zeros((len(nodes), len(nodes)))
+    matrix = np.eye(len(nodes)) * 1e-9
     for (one, other), ohm in [*pairs.items(), *((pair, 1e-3) for pair in joined)]:
         i, j = at[one], at[other]
-        matrix[i, i] += 1 / ohm
-        matrix[j, j] += 1 / ohm
-        matrix[i, j] -= 1 / ohm
-        matrix[j, i] -= 1 / ohm
-    matrix += np.eye(len(nodes)) * 1e-9
+        matrix[[i, j], [i, j]] += 1 / ohm
+        matrix[[i, j], [j, i]] -= 1 / ohm
     current = np.zeros(len(nodes))
     current[at[a]], current[at[b]] = 1.0, -1.0
-    volts = np.linalg.solve(matrix, current)
-    return float(volts[at[a]] - volts[at[b]])
+    return [float(v) for v in np.linalg.solve(matrix, current)]
+
+
+def across(pairs: dict[tuple[int, int], float], joined: list[tuple[int, int]], a: int, b: int) -> float:
+    """Ohms between two wires of a network of speakers and wires that touch."""
+    nodes = sorted({n for pair in (*pairs, *joined) for n in pair} | {a, b})
+    volts = dict(zip(nodes, potentials(pairs, joined, nodes, a, b), strict=True))
+    return volts[a] - volts[b]
 
 
 BODY = 99
+
+
+def popped(
+    truth: dict[str, tuple[int, int]], pairs: dict[tuple[int, int], float], joined: list[tuple[int, int]], a: int,
+    b: int, own_id: str,
+) -> HuntReading:  # fmt: skip
+    """A cell with its plus on a and its minus on b: the speaker with the most volts moves, out where its plus, the
+    first wire of its pair, is the higher.
+    """
+    nodes = sorted({n for pair in (*pairs, *joined) for n in pair})
+    volts = dict(zip(nodes, potentials(pairs, joined, nodes, a, b), strict=True))
+    cell_v = 1.5 / (volts[a] - volts[b])  # the cell's own volts, whatever the leak lets through
+    across_each = {name: cell_v * (volts[plus] - volts[minus]) for name, (plus, minus) in truth.items()}
+    name = max(across_each, key=lambda one: abs(across_each[one]))
+    size = abs(across_each[name])
+    heard = Heard.NOTHING if size < 1e-2 else Heard.OUT if across_each[name] > 0 else Heard.IN
+    return HuntReading(
+        id=own_id, kind=TestKind.POP, wire_a_id=f"w{a}", wire_b_id=f"w{b}", heard=heard,
+        speaker_id=None if heard is Heard.NOTHING else name,
+    )  # fmt: skip
 
 
 @pytest.mark.parametrize("to_body", [False, True])
@@ -206,6 +232,8 @@ def test_wires_that_touch_are_explained_and_nothing_false_becomes_certain(to_bod
             for n, a in enumerate(random.sample(range(8), 3)):
                 heard = Heard.CONNECTED if across(network, [(x, y)], a, BODY) < 2.0 else Heard.OPEN
                 readings.append(HuntReading(id=f"b{n}", kind=TestKind.BODY, wire_a_id=f"w{a}", heard=heard))
+        for n in range(5):
+            readings.append(popped(truth, network, [(x, y)], *random.sample(range(8), 2), f"p{n}"))
         plain = hunted(truth, OHMS, []).model_copy(update={"readings": tuple(readings)})
         fault = {"to_body_ids": (f"w{x}",)} if to_body else {"touching_ids": (f"w{x}", f"w{y}")}
         taken = plain.model_copy(update=fault)
@@ -213,13 +241,14 @@ def test_wires_that_touch_are_explained_and_nothing_false_becomes_certain(to_bod
         assert not found.contradiction
         for guess in found.certain:
             assert {*guess.wires} == {f"w{n}" for n in truth[guess.speaker_id]}
+            assert guess.plus_odds <= CERTAIN or guess.plus == f"w{truth[guess.speaker_id][0]}"
         if find(design.vehicle, plain).contradiction:
             contradicted += 1
             named = {(one.fault, one.about_id) for one in explanations(design.vehicle, plain)}
             ends = {f"w{x}"} if to_body else {min(f"w{x}", f"w{y}")}
             explained += any((Fault.TO_BODY if to_body else Fault.TOUCHING, end) in named for end in ends)
     assert contradicted >= (1 if to_body else 10)
-    assert explained >= 0.9 * contradicted  # not where neither was read against the other, nor both against one
+    assert explained >= 0.85 * contradicted  # not where it only shows in sums of two speakers
 
 
 def test_a_fault_is_taken_and_taken_back() -> None:

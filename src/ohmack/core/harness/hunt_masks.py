@@ -201,8 +201,22 @@ class _Mask:
         self.grounds[wire] &= may_ground
 
     def plus(self, on_a: bool) -> None:
-        """The cell's plus was on a, and the cone went out, or in."""
+        """The cell's plus was on a, and the cone went out, or in.
+
+        Where wires touch, the current may have gone through another wire's pair: only pairs it must have gone through
+        are turned.
+        """
+        clip = set(self.clip)
+        if self.a in self.loose:
+            if len(clip) == 1 and not clip & self.loose:
+                (b,) = clip
+                self._turned(b, not on_a, self.loose)
+            return
+        self._turned(self.a, on_a, clip if self.loose and not clip & self.loose else clip | self.loose)
+
+    def _turned(self, wire: int, is_plus: bool, partners: Collection[int]) -> None:
+        """The pairs of a wire with these partners have it as their plus, or as their minus."""
+        mine = self._with(wire, partners)
         for orientation in (0, 1):
-            a_is_plus = self.ends[:, orientation] == self.a
-            wrong = self._has(self.a) & (a_is_plus != on_a)
+            wrong = mine & ((self.ends[:, orientation] == wire) != is_plus)
             self.pairs[:, wrong, orientation] = False

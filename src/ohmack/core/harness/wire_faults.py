@@ -147,19 +147,20 @@ def _kind(target: Target, readings: Sequence[HuntReading], ways: Sequence[tuple[
 
 
 def _may_touch(hunt: Hunt, readings: Sequence[HuntReading]) -> set[tuple[str, str]]:
-    """Two wires that read as one, and any two partners of a wire that reads as a pair with both."""
+    """Two wires that read as one, and any two partners of a wire that shows a pair with both."""
     if hunt.touching_ids:
         return set()
     limits = table("harness", "hunt")
     found: set[tuple[str, str]] = set()
     partners: dict[str, list[str]] = {}
     for r in readings:
-        if r.kind is not TestKind.RESISTANCE or len(r.clip) != 1 or r.value_ohm is None:
+        if len(r.clip) != 1:
             continue
         a, b = r.wire_a_id, r.clip[0]
-        if r.value_ohm <= limits["shorted_ohm"]:
+        if r.value_ohm is not None and r.value_ohm <= limits["shorted_ohm"]:
             found.add((min(a, b), max(a, b)))
-        if r.value_ohm <= limits["pair_ohm"]:
+        heard = r.kind is not TestKind.RESISTANCE and r.heard is not Heard.NOTHING
+        if heard or (r.value_ohm is not None and r.value_ohm <= limits["pair_ohm"]):
             partners.setdefault(a, []).append(b)
             partners.setdefault(b, []).append(a)
     for those in partners.values():

@@ -164,14 +164,8 @@ class FinderView:
         kinds = ((name, hunt.fault_of(name)) for name in hunt.speaker_ids)
         found = [(name, f"{self.speaker_name(name)} is taken for {fault.value}") for name, fault in kinds if fault]
         if hunt.dead_unknown or hunt.shorted_unknown:
-            which = " and ".join(
-                words
-                for words, assumed in (
-                    ("one is dead", hunt.dead_unknown),
-                    ("one pair is shorted", hunt.shorted_unknown),
-                )
-                if assumed
-            )
+            broken = ((hunt.dead_unknown, "dead"), (hunt.shorted_unknown, "shorted"))
+            which = " and ".join(f"{many} {'is' if many == 1 else 'are'} {fault}" for many, fault in broken if many)
             found.append(("", f"Of the speakers {which}"))
         if hunt.touching_ids:
             names = " and ".join(self.wire_name(w) for w in hunt.touching_ids)

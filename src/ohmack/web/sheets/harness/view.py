@@ -102,11 +102,11 @@ class HarnessView:
             twin,
         )
 
-    @property
+    @lazy
     def grid(self) -> list[tuple[Cavity, dict[str, str]]]:
-        """Every cavity as a person would type it; nothing where a file is quicker."""
+        """Every cavity as a person would type it; nothing where a file is quicker, or one cavity is looked at."""
         connector = self.connector
-        if connector is None or len(connector.cavities) > MOST_ROWS:
+        if connector is None or len(connector.cavities) > MOST_ROWS or "/cavities/" in self.page.show:
             return []
         return [(c, typed_row(c, self.vehicle)) for c in sorted(connector.cavities, key=lambda c: (c.number, c.id))]
 
