@@ -107,10 +107,10 @@ def _asked(evaluation: Evaluation) -> tuple[Asked, ...]:
     lost = {KEPT.get(v.function.kind) for v in evaluation.results.ledger if v.fate is Fate.LOST}
     for keep in design.intake.must_keep:
         if keep.value in stopped:
-            found.append(Asked(f"{keep.value} go on working", None, "nobody looked at it yet"))
+            found.append(Asked(f"keep {keep.value}", None, "nobody looked at it yet"))
         else:
             gone = keep in lost
-            found.append(Asked(f"{keep.value} go on working", not gone, "this option would lose it" if gone else ""))
+            found.append(Asked(f"keep {keep.value}", not gone, "this option would lose it" if gone else ""))
     if design.intake.reversible:
         cuts = sum(j.cuts for j in evaluation.results.joints.joints)
         words = f"{count(cuts, 'factory wire')} would be cut" if cuts else ""
