@@ -529,3 +529,20 @@ def test_a_data_bus_car_gets_its_switched_wire_from_the_interface_and_the_joined
     assert {("channel-load", "stop"), ("tweeter-unprotected", "stop")} <= rules
     with pytest.raises(UnknownName):
         end_lead(done, "unit", "switched", "radio-switched")  # the plug has no such wire
+
+
+def test_two_maps_of_one_box_that_claim_the_same_wire_and_a_cameras_leads() -> None:
+    car = bus_car()
+    twin = apply_edits(car, new_connector(car, "Second plug", 1, 3))
+    plug = twin.vehicle.connectors[-1]
+    rows = {"c1": {"use": "front left +"}, "c2": {"use": "video"}, "c3": {"use": "reverse light"}}
+    both = apply_edits(twin, put_map(plug, read_grid(plug, twin.vehicle, rows, Basis.MEASURED)))
+    stops = [f.title for f in evaluate(both).findings if f.rule == "joint-double" and "Second plug 1" in f.title]
+    assert stops == ["Front left + on Radio plug B1 and on Second plug 1"]
+    inline = apply_edits(both, [Edit(path=f"vehicle/connectors/{plug.id}/at_id", value=None)])
+    assert not [f for f in evaluate(inline).findings if "Second plug 1" in f.title], "a plug in the loom may repeat it"
+    for screen in (True, False):
+        radio = {"kind": "radio", "id": "unit", "name": "Radio", "depth_mm": 120.0, "screen": screen}
+        joints = evaluate(apply_edits(inline, [Edit(op="add", path="parts", value=radio)])).results.joints.joints
+        taken = {j.lead.use for j in joints if j.connector.id == plug.id}
+        assert ({CavityUse.VIDEO, CavityUse.REVERSE} <= taken) == screen

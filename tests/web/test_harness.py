@@ -152,7 +152,7 @@ def test_joints_follow_the_map_and_their_method_is_chosen(client: TestClient, da
     assert "heat-shrink" in page
     assert "1 factory wire cut" in page
     labels = client.get(f"/jobs/{bench.job}/labels")
-    assert labels.text.count("<li>") == 20  # both ends of ten joints
+    assert labels.text.count("<li>") == 22  # both ends of ten joints, and two wires joined to nothing
     assert "Radio plug A 1 · constant" in labels.text
     bench.post("choose", stage="joints", path=path, value="")
     assert bench.design.vehicle.connectors[0].cavities[0].joint is None

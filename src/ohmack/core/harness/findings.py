@@ -236,6 +236,7 @@ def joint_double(results: Results) -> Iterator[Draft]:
                     "A speaker output has two wires of its own; the other is on no cavity of this map.",
                     Remedy("Hunt for it", sheet="finder"),
                 )
+    yield from _on_two_plugs(results)
     on_one = Counter(
         (j.connector.id, j.cavity.id, j.phase) for j in results.joints.joints if j.lead.use is not CavityUse.SPEAKER
     )
@@ -249,6 +250,25 @@ def joint_double(results: Results) -> Iterator[Draft]:
                 f"{listed(units)} on one cavity",
                 "Two leads under one joint share its fuse and come loose together. Give each its own fused feed, or"
                 " check the shared one.",
+            )
+
+
+def _on_two_plugs(results: Results) -> Iterator[Draft]:
+    """The same wire of a pair on two plugs of one box: one of the maps is wrong."""
+    vehicle = results.design.vehicle
+    first: dict[tuple[str, str, Polarity], tuple[Connector, Cavity]] = {}
+    for connector, cavity in _cavities(results):
+        if not (connector.at_id and cavity.channel_id and cavity.polarity):
+            continue
+        key = (connector.at_id, cavity.channel_id, cavity.polarity)
+        other, there = first.setdefault(key, (connector, cavity))
+        if other.id != connector.id:
+            yield stop(
+                cavity_at(connector, cavity),
+                f"{use_words(vehicle, cavity)} on {_named(other, there)} and on {_named(connector, cavity)}",
+                "Both plugs go into the same box, and an output has one wire of each sign: one map is wrong. Ring it"
+                " out.",
+                Remedy("Look at it", path=cavity_at(connector, cavity)),
             )
 
 

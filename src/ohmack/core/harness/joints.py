@@ -17,7 +17,7 @@ from ohmack.core.document.part import Phase
 from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.fit.runs import over_loom_from
 from ohmack.core.harness.joint_methods import Judged, ferrule_for_mm2, rank_methods, shrink_for_mm
-from ohmack.core.harness.lead_ends import WOKEN_BY, ended_at
+from ohmack.core.harness.lead_ends import OF_THE_CAMERA, WOKEN_BY, ended_at
 from ohmack.core.harness.pin_map import use_words
 from ohmack.core.harness.wire_colours import colour_words
 from ohmack.core.record import record
@@ -169,14 +169,16 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
             if lead.channel_id is not None and lead.channel_id in amplified:
                 continue  # the amplifier is joined there; the radio's own lead stays unused
             yield lead, unit.id, unit.name, unit.phase, False, False
-    for box in design.parts_of(Accessory):
-        if box.category == "interface":
-            for connector in design.vehicle.connectors:
-                for heard in (c for c in connector.cavities if c.taken_for in WOKEN_BY):
-                    use = heard.taken_for or CavityUse.BUS
-                    area = float(usual["lead_small"])
-                    lead = Lead(use, f"{use.value} input", None, None, area, at=(connector, heard))
-                    yield lead, box.id, box.name, box.phase, True, use is CavityUse.BUS
+    boxes: list[tuple[HeadUnit | Accessory, tuple[CavityUse, ...]]] = [
+        (box, WOKEN_BY) for box in design.parts_of(Accessory) if box.category == "interface"
+    ]
+    boxes += [(unit, OF_THE_CAMERA) for unit in design.parts_of(HeadUnit) if unit.screen]
+    for box, uses in boxes:
+        for connector in design.vehicle.connectors:
+            for heard in (c for c in connector.cavities if c.taken_for in uses):
+                use = heard.taken_for or CavityUse.BUS
+                lead = Lead(use, f"{use.value} input", None, None, float(usual["lead_small"]), at=(connector, heard))
+                yield lead, box.id, box.name, box.phase, True, use in (CavityUse.BUS, CavityUse.REVERSE)
     for link in design.links:
         part = names.get(ends_of(link)[0 if link.kind in ("ground", "speaker") else 1])
         if part is None:

@@ -10,6 +10,7 @@ from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.record import record
 
 AT_THE_RADIO_M = 0.3  # a feed so near to the radio is taken to be at its plug
+OF_THE_CAMERA = (CavityUse.VIDEO, CavityUse.REVERSE)  # what a screen takes from the plug to show the camera
 WOKEN_BY = (CavityUse.BUS, CavityUse.BUTTONS)  # what a bus interface listens to at the plug
 
 

@@ -8,6 +8,8 @@ from markupsafe import Markup
 
 from ohmack.core.document.harness import (
     Cavity,
+    CavityUse,
+    Connector,
     JointMethod,
 )
 from ohmack.core.harness.joints import JointTable, Lead, LooseEnd
@@ -66,6 +68,17 @@ class JointsView:
             words = f"{limit}.{bass}"
             found.append(JoinedRanges(row.name, words, row.overloads or bool(tweeters)))
         return found
+
+    @property
+    def marked(self) -> list[tuple[Connector, Cavity]]:
+        """Wires of the maps that are known and joined to nothing: a label each."""
+        joined = {(j.connector.id, j.cavity.id) for j in self.joints.joints}
+        return [
+            (k, c)
+            for k in self.vehicle.connectors
+            for c in k.cavities
+            if c.taken_for not in (None, CavityUse.EMPTY, CavityUse.AIRBAG) and (k.id, c.id) not in joined
+        ]
 
     def use_of(self, cavity: Cavity) -> str:
         """What a cavity is, in a few words."""
