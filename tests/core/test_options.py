@@ -7,12 +7,17 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.strategies import ENOUGH
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.offer import offer
-from ohmack.core.planning.options import ROWS, compare_options, plain_words, with_survey
+from ohmack.core.planning.options import ROWS, chosen_way, compare_options, plain_words, with_survey
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.reference import read_toml
 from ohmack.demo.jobs import demo_design, demo_jobs, other_option
 
@@ -122,13 +127,17 @@ def test_the_customers_page_adds_up_and_promises_nothing_that_is_open() -> None:
             continue
         assert evaluation.results.cost is not None
         way = read_toml("strategies")["ways"][design.strategy.value if design.strategy else ""]
-        assert said.hours[0] >= way["minutes"][0] / 60
+        assert said.hours[0].value >= way["minutes"][0] / 60
+        for figure in (*said.hours, *(said.labour or ()), *said.total):
+            assert figure.value == pytest.approx(figure.again()), "its working gives it again"
+            assert figure.grade is not None
         rate = design.policy.labour_rate
         for k in (0, 1):
-            assert said.total[k] == pytest.approx(evaluation.results.cost.value + said.hours[k] * rate)
+            together = evaluation.results.cost.value + said.hours[k].value * rate
+            assert said.total[k].value == pytest.approx(together)
         budget = design.intake.budget
         if budget is not None:
-            assert said.budget.startswith("within") == (said.total[1] <= budget)
+            assert said.budget.startswith("within") == (said.total[1].value <= budget)
         assert len(said.asked) >= len(design.intake.wishes)
 
 
@@ -149,3 +158,31 @@ def test_a_wish_without_its_part_is_not_met_and_a_loss_is_said() -> None:
     lost = offer(evaluate(taken))
     if lost.lost:
         assert {a.words: a.met for a in lost.asked}["keep chimes"] is False
+
+
+def test_nothing_is_ticked_that_nobody_judged() -> None:
+    """A plain radio brings no screen; a promise nobody traced, a plug nobody mapped and a wish without a way are open,
+    not met.
+    """
+
+    def told(design: Design) -> dict[str, bool | None]:
+        return {a.words: a.met for a in offer(evaluate(design)).asked}
+
+    car = new_design("Plain", new_vehicle("Oxbow", "Plover", 2011, Body.HATCH, Hand.LEFT), Intake(), Policy())
+    asked = [
+        Edit(path="intake/wishes", value=["a modern screen", "hidden"]),
+        Edit(path="intake/must_keep", value=["chimes"]),
+        Edit(path="intake/reversible", value=True),
+    ]
+    for screen in (False, True):
+        radio = {"kind": "radio", "id": "unit", "name": "Radio", "depth_mm": 120.0, "screen": screen}
+        said = told(apply_edits(car, [*asked, Edit(op="add", path="parts", value=radio)]))
+        assert said["a modern screen"] is (None if screen else False)
+        assert (said["hidden"], said["keep chimes"], said["goes back to original"]) == (None, None, None)
+    later = {"kind": "radio", "id": "unit", "name": "Radio", "depth_mm": 120.0, "screen": True, "phase": "later"}
+    assert told(apply_edits(car, [*asked, Edit(op="add", path="parts", value=later)]))["a modern screen"] is None
+    chosen = demo_design(0)
+    way = chosen_way(chosen)
+    assert way is not None
+    for wish in chosen.intake.wishes:
+        assert told(chosen)[wish.value] == (way.served[wish.value] >= ENOUGH)

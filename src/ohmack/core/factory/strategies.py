@@ -62,6 +62,7 @@ class Candidate:
     verify: tuple[str, ...]
     over_budget: bool
     short_of: tuple[str, ...]
+    served: Mapping[str, float]  # how well each wish is served, 0 to 1
     marks: Mapping[str, float]
     score: float = 0.0
     known: tuple[Evidence, ...] = ()  # what this car says for and against it
@@ -355,6 +356,7 @@ def _candidate(
         _open_facts(design, list(way["verify"])) if ask else (),
         budget is not None and cost[0] + labour[0] > budget,
         short_of,
+        {w.value: float(serving[w.value]) for w in design.intake.wishes},
         marks,
         weigh(marks, design.weights or usual_weights(design.intake)),
         known,

@@ -45,6 +45,21 @@ class Way:
     odds: Floats  # [speaker, pair, orientation], adding up to what this way is worth of the whole
 
 
+def minutes_of(kind: TestKind, wires: int) -> float:
+    """How long a test takes.
+
+    Parameters:
+        kind: the test.
+        wires: how many wires it is on; with more than two some sit in one clip.
+
+    Returns:
+        minutes. Source: common practice.
+    """
+    limits = table("harness", "hunt")
+    clip = float(limits["minutes_bundle"]) if wires > 2 else 0.0
+    return float(limits[f"minutes_{kind.name.lower()}"]) + clip
+
+
 def tests_worth_doing(
     hunt: Hunt, ways: Sequence[Way], grounds: Floats, others: Floats, grounds_known: bool
 ) -> tuple[NextTest, ...]:
@@ -61,13 +76,12 @@ def tests_worth_doing(
         the tests. An outcome follows from the assignment, so a test's bits are the entropy of its outcome. Source:
         Shannon; the minutes are common practice.
     """
-    limits = table("harness", "hunt")
     found = []
     if hunt.grounds:
         for wire, share in zip(hunt.wires, grounds, strict=True):
             bits = _entropy(np.array([[share], [1 - share]]))[0]
             if bits > LEAST_BITS:
-                found.append(NextTest(TestKind.BODY, (wire.id,), float(bits), float(limits["minutes_body"])))
+                found.append(NextTest(TestKind.BODY, (wire.id,), float(bits), minutes_of(TestKind.BODY, 1)))
     if hunt.grounds <= 1 or grounds_known:
         found += _on_pairs(hunt, ways, others)
     return tuple(sorted(found, key=lambda t: (-t.worth, len(t.wires), t.kind, t.wires)))
@@ -100,7 +114,7 @@ def proofs(
         if target.silent or named or frozenset((one, other)) in across:
             continue
         kind = TestKind.TRIAL if target.reads_open else TestKind.RESISTANCE
-        found.append(NextTest(kind, (one, other), 0.0, float(limits[f"minutes_{kind.name.lower()}"])))
+        found.append(NextTest(kind, (one, other), 0.0, minutes_of(kind, 2)))
     return tuple(found)
 
 
@@ -172,8 +186,6 @@ def _classes(spans: Sequence[tuple[float, float]]) -> list[int]:
 
 
 def _on_pairs(hunt: Hunt, ways: Sequence[Way], others: Floats) -> Iterator[NextTest]:
-    limits = table("harness", "hunt")
-    extra = float(limits["minutes_bundle"])
     loose = {*hunt.touching_ids, *hunt.to_body_ids}
     for a, partners, ohms, sounds, moves, harm in _by_partner(hunt, ways):
         order = np.argsort(-ohms.sum(axis=0) - sounds.sum(axis=0), kind="stable")
@@ -181,11 +193,12 @@ def _on_pairs(hunt: Hunt, ways: Sequence[Way], others: Floats) -> Iterator[NextT
         fit = [k for k in order if others[partners[k]] < LEAST_BITS and hunt.wires[partners[k]].id not in loose]
         may_bundle = hunt.bundles and others[a] < LEAST_BITS and hunt.wires[a].id not in loose
         for kind, shares in ((TestKind.RESISTANCE, ohms), (TestKind.TRIAL, sounds), (TestKind.POP, moves)):
-            minutes = float(limits[f"minutes_{kind.name.lower()}"])
             for k, bits in enumerate(_entropy(_with_rest(shares))):
                 if bits > LEAST_BITS and partners[k] > a and not (kind is TestKind.POP and harm[k] > 0):
                     walk = kind is not TestKind.RESISTANCE and shares[:, k].sum() < UNLIKELY
-                    yield NextTest(kind, (hunt.wires[a].id, hunt.wires[partners[k]].id), float(bits), minutes, walk)
+                    yield NextTest(
+                        kind, (hunt.wires[a].id, hunt.wires[partners[k]].id), float(bits), minutes_of(kind, 2), walk
+                    )
             if not may_bundle or len(fit) < 2 or (kind is TestKind.POP and harm[fit].sum() > 0):
                 continue
             bits_of = _entropy(_with_rest(np.cumsum(shares[:, fit], axis=1)))
@@ -194,8 +207,8 @@ def _on_pairs(hunt: Hunt, ways: Sequence[Way], others: Floats) -> Iterator[NextT
             best = len(fit) - 1 if whole else int(np.argmax(bits_of[1:] + 1e-9 * np.arange(len(fit) - 1))) + 1
             if bits_of[best] > LEAST_BITS:
                 clip = sorted(partners[k] for k in fit[: best + 1])
-                names = tuple(hunt.wires[w].id for w in (a, *clip))
-                yield NextTest(kind, names, float(bits_of[best]), minutes + extra)
+                bundle = tuple(hunt.wires[w].id for w in (a, *clip))
+                yield NextTest(kind, bundle, float(bits_of[best]), minutes_of(kind, len(bundle)))
 
 
 def _with_rest(shares: Floats) -> Floats:

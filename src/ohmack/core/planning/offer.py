@@ -4,22 +4,42 @@ working, and what is still open.
 
 from __future__ import annotations
 
-from ohmack.core.document.design import Wish
+from collections.abc import Callable
+from dataclasses import replace
+
+from ohmack.core.document import Design
+from ohmack.core.document.design import Keep, Wish
+from ohmack.core.document.part import PartBase, Phase
+from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.factory.earlier_work import work_range_min
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate
+from ohmack.core.factory.strategies import ENOUGH
+from ohmack.core.figures.figure import Book, Figure, Formula, reference
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.options import chosen_way, plain_words
 from ohmack.core.record import record
+from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count
 
-Span = tuple[float, float]
-MADE_BY = {
-    Wish.BASS: ("subwoofer", "powered subwoofer"),
-    Wish.SCREEN: ("radio",),
+Span = tuple[Figure, Figure]  # on an easy car and on a difficult one
+HOURS = Formula(
+    "Hours of work",
+    "h",
+    "(usual time of the way + earlier damage) / 60",
+    lambda way, extra: (way + extra) / 60,
+    PRACTICE,
+)
+WORK = Formula("Work", "", "hours × the shop's rate", lambda hours, rate: hours * rate)
+TOGETHER = Formula("Together", "", "parts and cable + work", lambda parts, work: parts + work)
+
+BROUGHT_BY: dict[Wish, Callable[[PartBase], bool]] = {
+    Wish.BASS: lambda part: isinstance(part, (Subwoofer, PoweredSubwoofer)),
+    Wish.SCREEN: lambda part: isinstance(part, HeadUnit) and part.screen,
 }
-"""Parts without which a wish is not met, whatever the way is called."""
+"""Wishes no way meets without a part of some kind."""
+AGAINST_REVERSIBLE = ("splice-on-reversible", "drilled-on-reversible")
 
 
 @record
@@ -36,7 +56,7 @@ class Offer:
     """One option in the customer's words."""
 
     words: str
-    parts: float | None  # with cable, in the shop's currency; None while nothing is planned
+    parts: Figure | None  # with cable; None while nothing is planned
     hours: Span | None  # None where no way is chosen, so that nobody estimated the work
     labour: Span | None
     total: Span | None
@@ -59,27 +79,41 @@ def offer(evaluation: Evaluation) -> Offer:
         the chosen way's time with the extra work of earlier damage, at the shop's rate. Source: common practice.
     """
     design, results = evaluation.design, evaluation.results
-    way, rate = chosen_way(design), design.policy.labour_rate
-    parts = results.cost.value if results.cost is not None and design.parts else None
-    extra = work_range_min(design.vehicle) or (0.0, 0.0)
-    hours = ((way.minutes[0] + extra[0]) / 60, (way.minutes[1] + extra[1]) / 60) if way is not None else None
-    labour = (hours[0] * rate, hours[1] * rate) if hours is not None else None
-    total = (parts + labour[0], parts + labour[1]) if parts is not None and labour is not None else None
+    cost = results.cost if design.parts else None
+    hours, labour, total = _sums(design, cost)
     by_fate = {
         fate: tuple(v.function.title for v in results.ledger if v.fate is fate)
         for fate in (Fate.KEPT, Fate.ADAPTED, Fate.LOST)
     }
     return Offer(
-        plain_words(design), parts, hours, labour, total, _budget(evaluation, total), _asked(evaluation),
+        plain_words(design), cost, hours, labour, total, _budget(evaluation, total), _asked(evaluation),
         by_fate[Fate.KEPT], by_fate[Fate.ADAPTED], by_fate[Fate.LOST], _open(evaluation, total),
     )  # fmt: skip
+
+
+def _sums(design: Design, cost: Figure | None) -> tuple[Span | None, Span | None, Span | None]:
+    """(hours, work, together) on an easy and on a difficult car, as far as they are known."""
+    way, book, currency = chosen_way(design), Book(design), design.policy.currency
+    if way is None:
+        return None, None, None
+    extra = work_range_min(design.vehicle) or (0.0, 0.0)
+    rate = book.policy(lambda it: it.labour_rate, "labour an hour", currency)
+    hours, labour, total = [], [], []
+    for k, end in enumerate(("easy", "difficult")):
+        usual = reference(f"usual time, {end} car", way.minutes[k], "min", PRACTICE)
+        damage = reference("earlier damage", extra[k], "min", PRACTICE)
+        hours.append(book.figure(f"offer/{end}/hours_h", HOURS, usual, damage))
+        labour.append(book.figure(f"offer/{end}/work", replace(WORK, unit=currency), hours[-1], rate))
+        if cost is not None:
+            total.append(book.figure(f"offer/{end}/together", replace(TOGETHER, unit=currency), cost, labour[-1]))
+    return (hours[0], hours[1]), (labour[0], labour[1]), (total[0], total[1]) if total else None
 
 
 def _budget(evaluation: Evaluation, total: Span | None) -> str:
     budget, currency = evaluation.design.intake.budget, evaluation.design.policy.currency
     if budget is None or total is None:
         return ""
-    low, high = total
+    low, high = (figure.value for figure in total)
     if high <= budget:
         return f"within your {budget:.0f} {currency}"
     if low > budget:
@@ -88,34 +122,44 @@ def _budget(evaluation: Evaluation, total: Span | None) -> str:
 
 
 def _asked(evaluation: Evaluation) -> tuple[Asked, ...]:
+    """What was asked for and whether this option does it; what nobody judged is said so."""
     design = evaluation.design
-    way, kinds = chosen_way(design), {part.kind for part in design.parts}
-    found = []
-    for wish in design.intake.wishes:
-        lacking = MADE_BY.get(wish)
-        if not design.parts:
-            found.append(Asked(wish.value, None, "nothing is planned yet"))
-        elif lacking is not None and not kinds & set(lacking):
-            found.append(Asked(wish.value, False, "nothing in this option brings it"))
-        elif way is not None and wish.value in way.short_of:
-            found.append(Asked(wish.value, False, "this way does little for it"))
-        elif way is None and lacking is None:
-            found.append(Asked(wish.value, None, "no way is chosen, so nobody judged it"))
-        else:
-            found.append(Asked(wish.value, True, ""))
-    stopped = {f.about.removeprefix("intake/must_keep/") for f in evaluation.findings if f.rule == "promise-unjudged"}
-    lost = {KEPT.get(v.function.kind) for v in evaluation.results.ledger if v.fate is Fate.LOST}
+    found = [_wish(design, wish) for wish in design.intake.wishes]
+    fates: dict[Keep | None, set[Fate]] = {}
+    for verdict in evaluation.results.ledger:
+        fates.setdefault(KEPT.get(verdict.function.kind), set()).add(verdict.fate)
     for keep in design.intake.must_keep:
-        if keep.value in stopped:
-            found.append(Asked(f"keep {keep.value}", None, "nobody looked at it yet"))
-        else:
-            gone = keep in lost
-            found.append(Asked(f"keep {keep.value}", not gone, "this option would lose it" if gone else ""))
+        known = fates.get(keep, set())
+        met = None if not known or Fate.UNCLEAR in known else Fate.LOST not in known
+        why = {None: "nobody traced it yet", False: "this option would lose it", True: ""}[met]
+        found.append(Asked(f"keep {keep.value}", met, why))
     if design.intake.reversible:
-        cuts = sum(j.cuts for j in evaluation.results.joints.joints)
-        words = f"{count(cuts, 'factory wire')} would be cut" if cuts else ""
-        found.append(Asked("goes back to original", not cuts, words))
+        found.append(_reversible(evaluation))
     return tuple(found)
+
+
+def _wish(design: Design, wish: Wish) -> Asked:
+    now = [part for part in design.parts if part.phase is Phase.NOW]
+    way = chosen_way(design)
+    if not now:
+        return Asked(wish.value, None, "nothing is planned yet")
+    if wish in BROUGHT_BY and not any(BROUGHT_BY[wish](part) for part in now):
+        return Asked(wish.value, False, "nothing in this option brings it")
+    if way is None:
+        return Asked(wish.value, None, "no way is chosen, so nobody judged it")
+    met = way.served[wish.value] >= ENOUGH
+    return Asked(wish.value, met, "" if met else "this way does little for it")
+
+
+def _reversible(evaluation: Evaluation) -> Asked:
+    words, joints = "goes back to original", evaluation.results.joints
+    cuts = sum(joint.cuts for joint in joints.joints)
+    against = [f.title for f in evaluation.findings if f.rule in AGAINST_REVERSIBLE]
+    if against or cuts:
+        return Asked(words, False, against[0] if against else f"{count(cuts, 'factory wire')} would be cut")
+    if joints.no_map:
+        return Asked(words, None, "the plug is not mapped yet, so nobody knows what is cut")
+    return Asked(words, True, "")
 
 
 def _open(evaluation: Evaluation, total: Span | None) -> str:

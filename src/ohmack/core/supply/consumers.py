@@ -330,13 +330,7 @@ def _in_state(
         found.solutions[state] = solved(found, state, emf, {name: inner_ohm(t) for name, t in inner.items()})
     own = planned.way.battery
     if inner[own.id]:
-        reading = Reading(
-            reading.name,
-            reading.unit,
-            reading.text,
-            reading.take,
-            source("supply.cranking", own.cranking_standard.value),
-        )
+        reading = replace(reading, source=source("supply.cranking", own.cranking_standard.value))
     at = _at(found, state, demand, emf_v(held[own.id])) if known else None
     return {key: book.reading(f"{planned.way.part.id}/{figure_id}", reading, at, *ends, *terms)}
 

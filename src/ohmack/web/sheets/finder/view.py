@@ -17,11 +17,10 @@ from ohmack.core.document.harness import (
     reads_open,
 )
 from ohmack.core.harness.hunt_targets import targets_of
-from ohmack.core.harness.next_tests import NextTest
+from ohmack.core.harness.next_tests import NextTest, minutes_of
 from ohmack.core.harness.wire_faults import Explanation, explanations, to_read_again
 from ohmack.core.harness.wire_finder import CERTAIN, Found, Guess
 from ohmack.core.planning.hunting import read_ohm, unknown_cavities
-from ohmack.core.reference import table
 from ohmack.core.wording import digits, percent
 from ohmack.drawing.hunt import PHONE, draw_hunt
 from ohmack.drawing.wires import swatch
@@ -111,8 +110,8 @@ class FinderView:
             return None
         if kind not in set(TestKind) or not known.issuperset(wires) or len(wires) < (1 if kind == TestKind.BODY else 2):
             return None
-        minutes = float(table("harness", "hunt")[f"minutes_{TestKind(kind).name.lower()}"])
-        return NextTest(TestKind(kind), tuple(dict.fromkeys(wires)), 0.0, minutes)
+        once = tuple(dict.fromkeys(wires))
+        return NextTest(TestKind(kind), once, 0.0, minutes_of(TestKind(kind), len(once)))
 
     @property
     def waiting(self) -> list[NextTest]:

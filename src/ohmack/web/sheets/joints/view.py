@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-
 from markupsafe import Markup
 
 from ohmack.core.document.harness import (
@@ -12,22 +10,13 @@ from ohmack.core.document.harness import (
     Connector,
     JointMethod,
 )
+from ohmack.core.factory.joined_ranges import JoinedRanges, joined_ranges
 from ohmack.core.harness.joints import JointTable, Lead, LooseEnd
 from ohmack.core.harness.lead_ends import LeadSource, sources_for
 from ohmack.core.harness.pin_map import use_words
-from ohmack.core.wording import amount, listed
 from ohmack.drawing.wires import swatch
 from ohmack.web.connector_shown import face_shown
 from ohmack.web.page import Page
-
-
-@dataclass(frozen=True)
-class JoinedRanges:
-    """Pairs that end on one output: their names, what that makes, whether it is too much."""
-
-    name: str
-    words: str
-    overloads: bool
 
 
 class JointsView:
@@ -57,17 +46,8 @@ class JointsView:
     @property
     def joined_ranges(self) -> list[JoinedRanges]:
         """Pairs of one place that the works kept apart by bands and a new radio drives by one output."""
-        results, found = self.page.evaluation.results, []
-        bare = {d.speaker.id: d for d in results.drives if d.tweeter and d.by_new_radio and not d.high_pass}
-        for row in results.channel_loads:
-            if len(row.group) < 2 or row.load.value is None or row.lowest.value is None:
-                continue
-            limit = f"{amount(row.load.value, 'ohm')} together, {amount(row.lowest.value, 'ohm')} or more is wanted"
-            tweeters = listed([s.name for s in row.speakers if s.id in bare])
-            bass = f" {tweeters} would get the bass: a capacitor in its line first." if tweeters else ""
-            words = f"{limit}.{bass}"
-            found.append(JoinedRanges(row.name, words, row.overloads or bool(tweeters)))
-        return found
+        results = self.page.evaluation.results
+        return list(joined_ranges(results.channel_loads, results.drives))
 
     @property
     def marked(self) -> list[tuple[Connector, Cavity]]:

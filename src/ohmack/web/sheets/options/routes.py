@@ -6,7 +6,9 @@ from dataclasses import dataclass
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
+from markupsafe import Markup
 
+from ohmack.core.figures.figure import Figure
 from ohmack.core.planning.offer import Offer, offer
 from ohmack.store.design_rows import TooManyOptions
 from ohmack.web.clock import today
@@ -14,6 +16,7 @@ from ohmack.web.page import Problem
 from ohmack.web.render import go, job_answer, page_answer, workshop_of
 from ohmack.web.routes.edits import address_of, page_of
 from ohmack.web.routes.forms import Form
+from ohmack.web.thumbnail import thumbnail
 
 router = APIRouter()
 
@@ -36,6 +39,7 @@ class OfferedOption:
 
     letter: str
     name: str
+    car: Markup
     said: Offer
 
 
@@ -45,17 +49,21 @@ def customers_page(request: Request, number: str) -> HTMLResponse:
     shop = workshop_of(request)
     record = shop.designs.load(shop.context, number)
     pairs = shop.options(record.address)
-    offers = [OfferedOption(r.letter, r.design.option_name, offer(evaluation)) for r, evaluation in pairs]
+    offers = [
+        OfferedOption(r.letter, r.design.option_name, thumbnail(evaluation), offer(evaluation))
+        for r, evaluation in pairs
+    ]
     currency = record.design.policy.currency
 
-    def money(value: float | None) -> str:
-        return "–" if value is None else f"{value:.0f} {currency}"
+    def money(figure: Figure | None) -> str:
+        return "–" if figure is None or figure.value is None else f"{figure.value:.0f} {currency}"
 
-    def span(ends: tuple[float, float], digits: int, unit: str = "") -> str:
-        low, high = (f"{end:.{digits}f}" for end in ends)
+    def span(ends: tuple[Figure, Figure], digits: int, unit: str = "") -> str:
+        low, high = (f"{end.value:.{digits}f}" for end in ends)
         return f"{low if low == high else f'{low} to {high}'} {unit}".strip()
 
     return page_answer(
         request, "options/offer.html", record=record, offers=offers, money=money, span=span, currency=currency,
+        rate=f"{record.design.policy.labour_rate:.0f} {currency}",
         today=today(),
     )  # fmt: skip
