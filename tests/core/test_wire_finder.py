@@ -27,7 +27,7 @@ from ohmack.core.harness.hunt_masks import Allowed
 from ohmack.core.harness.hunt_targets import hypotheses, targets_of
 from ohmack.core.harness.wire_finder import CERTAIN, find
 from ohmack.core.lazy import lazy
-from ohmack.core.physics.labelled_matching import MOST_WIRES
+from ohmack.core.physics.labelled_matching import MOST_WIRES, pairs_of, total_weight, weigh
 from ohmack.demo.jobs import demo_design
 
 Truth = dict[str, tuple[str, bool] | None]  # wire -> (speaker, plus) or None for ground
@@ -529,3 +529,17 @@ def test_tests_kept_for_a_phone_without_a_connection_do_not_ask_twice() -> None:
         assert len(queue) >= 5
         firsts = [t.wires[0] for t in queue]
         assert len(set(firsts)) == len(firsts)
+
+
+@settings(deadline=None, max_examples=25)
+@given(seed=st.integers(0, 10**6), grounds=st.integers(0, 2), share=st.floats(0.3, 1.0))
+def test_counting_by_levels_is_counting_mask_by_mask(seed: int, grounds: int, share: float) -> None:
+    """The two ways of summing over matchings are told apart by nothing but speed."""
+    random = np.random.default_rng(seed)
+    wires, speakers = 8 + grounds, 4
+    weights = random.random((speakers, len(pairs_of(wires)), 2)) * (
+        random.random((speakers, len(pairs_of(wires)), 1)) < share
+    )
+    singles = random.random(wires)
+    by_masks = weigh(weights, singles, wires, grounds).total
+    assert total_weight(weights, singles, wires, grounds) == pytest.approx(by_masks)

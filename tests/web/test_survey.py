@@ -117,10 +117,7 @@ def test_modules_are_laid_in_once_and_joined(bench: Bench) -> None:
     before = len(bench.design.vehicle.factory_links)
     assert bench.post("join", kind="data bus", from_id=radio, to_id=module).status_code == 303
     assert len(bench.design.vehicle.factory_links) == before + 1
-    pairs = len(bench.design.vehicle.radio.channels)
-    assert bench.post("channel", source=radio).status_code == 303
-    assert len(bench.design.vehicle.radio.channels) == pairs + 1
-    assert bench.post("channel", source="ghost").status_code == 422
+    assert bench.post("pairs", source="ghost", **{"place-0": "rear"}).status_code == 422
     assert bench.post("remove", path=f"vehicle/modules/{module}").status_code == 303
     assert not [k for k in bench.design.vehicle.factory_links if module in (k.from_id, k.to_id)]
 
@@ -266,3 +263,25 @@ def test_a_job_without_an_amplifier_asks_for_none(client: TestClient) -> None:
         "idle" in m[1]
         for m in idle.finditer(client.get("/jobs/J-0409/survey").text + client.get("/jobs/J-0404/survey").text)
     )
+
+
+def test_pairs_are_typed_in_several_at_once_and_a_wrong_row_keeps_what_was_typed(bench: Bench) -> None:
+    """Three rows in one press; a wrong one says which, and nothing is lost."""
+    before = len(bench.design.vehicle.radio.channels)
+    speaker = bench.design.vehicle.speakers[0]
+    source = bench.design.vehicle.radio.id
+    rows = {"source": source, "place-0": "centre", "band-0": "mid range", "reads-0": "3,4", "place-1": "rear left"}
+    wrong = bench.post("pairs", hx=True, path="pairs", **rows, **{"reads-1": "four-ish"})
+    assert "Row 2, reads" in wrong.text
+    assert 'value="3,4"' in wrong.text and 'value="four-ish"' in wrong.text
+    assert len(bench.design.vehicle.radio.channels) == before
+    lonely = bench.post("pairs", hx=True, path="pairs", source=source, **{"reads-3": "4"})
+    assert "Row 4: say where this pair plays" in lonely.text
+    bench.post(
+        "pairs", path="pairs", **rows, **{"speaker-1": speaker.id, "place-4": "front left", "band-4": "high range"}
+    )
+    centre, rear, tweeter = bench.design.vehicle.radio.channels[before:]
+    assert (centre.name, centre.band.value, centre.pair_resistance_ohm.value) == ("Centre, mid range", "mid range", 3.4)
+    assert centre.pair_resistance_ohm.basis.value == "measured"
+    assert (rear.name, tweeter.name) == ("Rear left", "Front left, high range")
+    assert bench.design.vehicle.speakers[0].channel_id == rear.id

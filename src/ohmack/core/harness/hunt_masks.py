@@ -145,7 +145,9 @@ class _Mask:
     def _with(self, wire: int, partners: Collection[int]) -> Bools:
         """[pair] whether it is of this wire and one of the partners."""
         partner = np.where(self.ends[:, 0] == wire, self.ends[:, 1], self.ends[:, 0])
-        found: Bools = self._has(wire) & np.isin(partner, list(partners))
+        one_of = np.zeros(len(self.ground.wire_ids), dtype=bool)
+        one_of[list(partners)] = True
+        found: Bools = self._has(wire) & one_of[partner]
         return found
 
     def _joined_to(self, wire: int) -> frozenset[int]:

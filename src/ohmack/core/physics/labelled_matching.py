@@ -19,6 +19,7 @@ from ohmack.core.record import record
 
 MOST_WIRES = 16  # 2**16 masks of 8 bytes a speaker: under 10 MB
 MOST_WITH_ABSENT = 12  # wires, where speakers may have no pair among them: more masks are alive at once
+MOSTLY_OPEN = 0.25  # share of the pairs from which whole levels are counted at once; measured
 Floats = NDArray[np.float64]
 
 
@@ -119,9 +120,46 @@ def total_weight(
     Raises:
         OutOfRange: the wires do not come out even.
     """
-    _, rows, marks = _steps(weights[_narrowest_first(weights)], ground_weights, wires, grounds, other_weights)
-    *_, last = _forward(rows, marks, 1 << wires)
+    plain, rows, marks = _steps(weights[_narrowest_first(weights)], ground_weights, wires, grounds, other_weights)
+    start, done = None, 0
+    if 2 * weights.shape[0] + grounds <= wires and np.count_nonzero(plain) > MOSTLY_OPEN * plain.size:
+        start, done = _pairs_used(plain, wires), len(plain)
+    *_, last = _forward(rows[done:], marks[done:], 1 << wires, start)
     return float(last[-1])
+
+
+@cache
+def _sets_of(wires: int, pairs: int) -> NDArray[np.int64]:
+    """Every set of wires that so many pairs use, as masks in rising order."""
+    masks = np.arange(1 << wires, dtype=np.int64)
+    used = sum(masks >> wire & 1 for wire in range(wires))
+    return np.flatnonzero(used == 2 * pairs)
+
+
+@cache
+def _predecessors(wires: int, pairs: int) -> tuple[NDArray[np.int32], NDArray[np.int16]]:
+    """[set of so many pairs, its pairs]: the place of what is left without the pair among the smaller sets; the
+    pair's number.
+    """
+    smaller, sets = _sets_of(wires, pairs - 1), _sets_of(wires, pairs)
+    place = np.zeros(1 << wires, dtype=np.int32)
+    place[smaller] = np.arange(len(smaller))
+    bits = np.array([1 << a | 1 << b for a, b in pairs_of(wires)], dtype=np.int64)
+    held = np.nonzero((sets[:, None] & bits) == bits)[1].reshape(len(sets), -1)
+    return place[sets[:, None] ^ bits[held]], held.astype(np.int16)
+
+
+def _pairs_used(plain: Floats, wires: int) -> Floats:
+    """[mask] the weight of all ways in which every speaker has a pair: level by level over all sets of a size, faster
+    than mask by mask where most pairs are open.
+    """
+    here = np.ones(1)
+    for number, row in enumerate(plain, start=1):
+        before, pair = _predecessors(wires, number)
+        here = np.einsum("ij,ij->i", here[before], row[pair])
+    every = np.zeros(1 << wires)
+    every[_sets_of(wires, len(plain))] = here
+    return every
 
 
 def _narrowest_first(weights: Floats) -> NDArray[np.int64]:
@@ -149,10 +187,13 @@ def _steps(
     return plain, rows, marks
 
 
-def _forward(rows: list[Floats], marks: list[NDArray[np.int64]], size: int) -> Iterator[Floats]:
+def _forward(
+    rows: list[Floats], marks: list[NDArray[np.int64]], size: int, start: Floats | None = None
+) -> Iterator[Floats]:
     """[mask] the weight of all ways to have used these wires, before the first choice and after each."""
-    here = np.zeros(size)
-    here[0] = 1.0
+    here = np.zeros(size) if start is None else start
+    if start is None:
+        here[0] = 1.0
     yield here
     for row, mark_row in zip(rows, marks, strict=True):
         there, live = np.zeros(size), np.flatnonzero(here)

@@ -8,7 +8,7 @@ from typing import Any
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.cabin import AlterationKind
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import FactoryLinkKind, Module, ModuleKind, Radio
+from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
 from ohmack.core.document.facts import Verified
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import FEED_PATTERNS, FeedRole, Vehicle
@@ -218,31 +218,6 @@ def volume_reading(
     }
     gone = [Edit(op="remove", path=at(r)) for r in old]
     return (*gone, Edit(op="add", path=at_the(Vehicle, lambda it: it.volume_steps), value=tree))
-
-
-def new_channel(design: Design, source_id: str) -> tuple[Edit, ...]:
-    """The edit that adds an output pair.
-
-    Parameters:
-        design: the design.
-        source_id: the radio or a module.
-
-    Returns:
-        the edit.
-
-    Raises:
-        UnknownName: no such module.
-    """
-    vehicle = design.vehicle
-    taken = {name for ids in design.ids().values() for name in ids}
-    if source_id == vehicle.radio.id:
-        source: Radio | Module = vehicle.radio
-    elif any(module.id == source_id for module in vehicle.modules):
-        source = next(m for m in vehicle.modules if m.id == source_id)
-    else:
-        raise UnknownName("module", source_id)
-    tree = {"id": next_id(f"pair-{source_id}"[:34], taken), "name": f"Pair {len(source.channels) + 1}"}
-    return (Edit(op="add", path=at(source, lambda it: it.channels), value=tree),)
 
 
 def new_variant(design: Design, name: str, tier: str) -> tuple[Edit, ...]:

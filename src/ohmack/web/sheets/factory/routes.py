@@ -8,17 +8,19 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import Tier
+from ohmack.core.document.factory import Band, ChannelPlace, Tier
 from ohmack.core.factory.system import DONT_KNOW, questions
 from ohmack.core.planning.factory import answer_question, modules_for, take_verdict
+from ohmack.core.planning.pair_rows import PairRow, add_pairs
 from ohmack.core.planning.speaker_sets import add_sets, sets_to_add
-from ohmack.core.planning.survey import link_modules, new_channel, new_tell, new_variant
+from ohmack.core.planning.survey import link_modules, new_tell, new_variant
 from ohmack.core.wording import count
-from ohmack.formats.entry import EntryError
+from ohmack.formats.entry import EntryError, read_quantity
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text
+from ohmack.web.sheets.factory.view import PAIR_ROWS
 
 router = APIRouter()
 
@@ -80,14 +82,35 @@ def join(request: Request, number: str, form: Form) -> Response:
     return perform(request, number, form, plan)
 
 
-@router.post("/jobs/{number}/channel", name="add_channel")
-def channel(request: Request, number: str, form: Form) -> Response:
-    """Add an output pair to the radio or a module."""
+@router.post("/jobs/{number}/pairs", name="add_pairs")
+def pairs(request: Request, number: str, form: Form) -> Response:
+    """Add output pairs to the radio or an amplifier, as many as rows were filled in."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        return new_channel(record.design, text(form, "source")), "output pair added"
+        rows = [row for n in range(PAIR_ROWS) if (row := _pair_row(form, n)) is not None]
+        if not rows:
+            raise EntryError("Fill in at least one row: where it plays.")
+        return add_pairs(record.design, text(form, "source"), rows), f"{count(len(rows), 'output pair')} added"
 
-    return perform(request, number, form, plan, opened=True)
+    return perform(request, number, form, plan)
+
+
+def _pair_row(form: Form, n: int) -> PairRow | None:
+    """A row as it was typed; None for an empty one."""
+    place, band = text(form, f"place-{n}"), text(form, f"band-{n}") or Band.FULL.value
+    ohms, speaker_id = text(form, f"reads-{n}").strip(), text(form, f"speaker-{n}")
+    if not place:
+        if ohms or speaker_id:
+            raise EntryError(f"Row {n + 1}: say where this pair plays.")
+        return None
+    try:
+        known = ChannelPlace(place), Band(band)
+    except ValueError as error:
+        raise EntryError(f"Row {n + 1}: choose a place and a band from the list.") from error
+    try:
+        return PairRow(*known, speaker_id, read_quantity(ohms, "ohm") if ohms else None)
+    except EntryError as error:
+        raise EntryError(f"Row {n + 1}, reads: {error}") from error
 
 
 @router.post("/jobs/{number}/speaker-sets", name="add_speaker_sets")

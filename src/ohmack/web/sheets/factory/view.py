@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ohmack.core.document import Basis
-from ohmack.core.document.factory import Module, Radio
+from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio
 from ohmack.core.document.handles import at
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.factory.system import DONT_KNOW, TierVerdict
@@ -13,12 +13,17 @@ from ohmack.web.choices import options_of
 from ohmack.web.fields import Field
 from ohmack.web.page import Page
 
+PAIR_ROWS = 6  # typed in at once
+
 
 class FactoryView:
     """The questionnaire, the modules and their links for their page."""
 
     dont_know = DONT_KNOW
     set_ways = (SHARED, OWN)
+    pair_rows = range(PAIR_ROWS)
+    pair_places = tuple(place.value for place in ChannelPlace)
+    pair_bands = tuple(band.value for band in Band)
 
     def __init__(self, page: Page) -> None:
         self.page = page
@@ -32,6 +37,13 @@ class FactoryView:
     def main_source(self) -> Radio | Module:
         """What the pairs of such speakers hang on."""
         return main_source(self.page.design)
+
+    @property
+    def free_speakers(self) -> list[tuple[str, str]]:
+        """Speakers that hang on no pair on file, by id and name."""
+        vehicle = self.page.design.vehicle
+        known = {c.id for source in vehicle.sources for c in source.channels}
+        return [(s.id, s.name) for s in vehicle.speakers if s.channel_id not in known]
 
     @property
     def verdict(self) -> TierVerdict:
