@@ -273,7 +273,8 @@ def test_pairs_are_typed_in_several_at_once_and_a_wrong_row_keeps_what_was_typed
     rows = {"source": source, "place-0": "centre", "band-0": "mid range", "reads-0": "3,4", "place-1": "rear left"}
     wrong = bench.post("pairs", hx=True, path="pairs", **rows, **{"reads-1": "four-ish"})
     assert "Row 2, reads" in wrong.text
-    assert 'value="3,4"' in wrong.text and 'value="four-ish"' in wrong.text
+    assert 'value="3,4"' in wrong.text
+    assert 'value="four-ish"' in wrong.text
     assert len(bench.design.vehicle.radio.channels) == before
     lonely = bench.post("pairs", hx=True, path="pairs", source=source, **{"reads-3": "4"})
     assert "Row 4: say where this pair plays" in lonely.text
