@@ -170,6 +170,8 @@ PLUG_WITHOUT_A_SWITCHED_WIRE = Edit(
         }
     ],
 )
+VENTED = (put("parts/box/box_type", "vented"), put("parts/box/tuning_hz", 32.0))
+WIDE_VENT = put("parts/box/vents/diameter_mm", 40.0)
 FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
     "link-missing": (Severity.STOP, [remove("links/ground-amp")]),
@@ -186,6 +188,13 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "speaker-reading": (Severity.WATCH, [fact(f"{V}/speakers/spk-rl/dc_resistance_ohm", 7.1)]),
     "fit": (Severity.STOP, [DOORS, fact(f"{V}/speakers/spk-fl/window_depth_mm", 50.0)]),
     "driver-homeless": (Severity.STOP, [DOORS, put("parts/doors/at_ids", [])]),
+    "box-not-judged": (Severity.NOTE, [put("parts/sub/vas_l", None)]),
+    "box-driver-papers": (Severity.WATCH, [put("parts/sub/qts", 0.8)]),
+    "box-travel": (Severity.WATCH, [put("parts/sub/xmax_mm", 12.0)]),
+    "box-vent-speed": (Severity.WATCH, [*VENTED, put("parts/box/vents/diameter_mm", 60.0)]),
+    "box-vent-length": (Severity.STOP, [*VENTED, put("parts/box/tuning_hz", 150.0), WIDE_VENT]),
+    "box-volume": (Severity.WATCH, [put("parts/box/boards/thickness_mm", 18.0)]),
+    "box-boomy": (Severity.WATCH, [put("parts/box/net_volume_l", 4.0)]),
     "box-space-unknown": (Severity.NOTE, [remove(f"{V}/spaces/space-rear")]),
     "opening-unknown": (Severity.NOTE, [catalogue_part("Quillon Q1 plain radio", "unit", 1.6, 0.0)]),
     "zone": (
@@ -791,6 +800,14 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
         "The supply of Tessel M500 collapses",
     ),
     ("fact-missing", Severity.NOTE, [put(f"{V}/supply/kind", "smart alternator")], "in traffic"),
+    (
+        "box-volume",
+        Severity.STOP,
+        [put("parts/box/boards/thickness_mm", 60.0), put("parts/box/height_m", 0.1)],
+        "inside",
+    ),
+    ("box-vent-length", Severity.WATCH, [*VENTED, put("parts/box/vents/diameter_mm", 150.0)], "mm inside"),
+    ("box-driver-papers", Severity.WATCH, [put("parts/sub/mms_g", 60.0)], "moving mass 60 g in its papers, 147 g by"),
     (
         "fact-missing",
         Severity.NOTE,

@@ -159,16 +159,16 @@ def test_in_and_out_through_the_pages(client: TestClient, database: Database) ->
     assert shop.count_parts(BUILT_IN) == before + 1
 
 
-def test_five_thousand_rows(client: TestClient, database: Database) -> None:
-    rows = [f"fuse holder,Bulk,Holder {n},{n / 10:.2f},maxi,21.2" for n in range(5000)]
-    rows[2500] = "fuse holder,Bulk,Holder x,much,maxi,21.2"
+def test_two_thousand_rows(client: TestClient, database: Database) -> None:
+    rows = [f"fuse holder,Bulk,Holder {n},{n / 10:.2f},maxi,21.2" for n in range(2000)]
+    rows[1000] = "fuse holder,Bulk,Holder x,much,maxi,21.2"
     answer = client.post(
         "/catalogue/import",
         files={
             "file": ("big.csv", ("kind,maker,name,price,family,terminal_area_max_mm2\n" + "\n".join(rows)).encode())
         },
     )
-    assert "4999 parts added" in answer.text
+    assert "1999 parts added" in answer.text
     assert "1 row not taken" in answer.text
     page = client.get("/catalogue?kind=fuse+holder").text
     assert "the first 200 shown" in " ".join(page.split())

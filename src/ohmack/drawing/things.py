@@ -8,12 +8,12 @@ from markupsafe import Markup
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.parts import (
     Accessory,
-    Box,
     Converter,
     DistributionBlock,
     FuseHolder,

@@ -6,6 +6,7 @@ from pydantic import BaseModel
 
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import Alteration, AlterationKind
 from ohmack.core.document.factory import Module, Radio, Tier
 from ohmack.core.document.links import FeedLink
@@ -80,3 +81,16 @@ def _may_be_tapped(design: Design, feed: Feed) -> bool:
     own = any(isinstance(p, PoweredSubwoofer) or (isinstance(p, Amplifier) and p.plugs_in) for p in design.parts)
     tied = any(link.from_id == feed.id for link in design.links_of(FeedLink))
     return own and (tied or feed.role is FeedRole.CONSTANT)
+
+
+def pieces_asked(thing: BaseModel) -> tuple[str, ...]:
+    """The pieces with fields of their own that belong to a thing of its kind, by name."""
+    match thing:
+        case Box(box_type="passive radiator"):
+            return ("radiators", "boards")
+        case Box(box_type="vented" | "bandpass"):
+            return ("vents", "boards")
+        case Box():
+            return ("boards",)
+        case _:
+            return ("wire", "fuse", "housing")

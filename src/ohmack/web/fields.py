@@ -21,7 +21,7 @@ from ohmack.core.evaluation.sensitivity import fact_guide, said
 from ohmack.core.units import UNITS, unit_of
 from ohmack.core.wording import SHOWN, amount, trimmed
 from ohmack.formats.entry import entry_unit
-from ohmack.web.asked import facts_asked
+from ohmack.web.asked import facts_asked, pieces_asked
 from ohmack.web.titles import label_of, thing_title, title_of
 
 BARE_SHOWN = {"mohm": "mΩ", "ft": "ft"} | {unit.library: unit.shown for unit in UNITS.values() if unit.library}
@@ -169,6 +169,8 @@ def model_fields(model: type[BaseModel], values: BaseModel | None = None) -> lis
     for name, info in model.model_fields.items():
         if _hidden(model, name) or (get_origin(info.annotation) is Literal and len(get_args(info.annotation)) == 1):
             continue
+        if isinstance(info.annotation, type) and issubclass(info.annotation, BaseModel):
+            continue  # a piece with fields of its own is entered where the thing stands in a plan
         default = (
             getattr(values, name)
             if values
@@ -276,7 +278,7 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
         if isinstance(value, Fact):
             facts.append(fact_view(design, f"{path}/{name}"))
         elif isinstance(value, BaseModel):
-            if name in ("wire", "fuse", "housing"):
+            if name in pieces_asked(thing):
                 _, inner, inner_facts = editor_of(design, f"{path}/{name}")
                 fields += inner
                 facts += inner_facts

@@ -6,10 +6,11 @@ from collections.abc import Iterator
 from math import log10
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.design import Wish
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.links import ChargeLink, FeedLink, GroundLink, PowerLink
-from ohmack.core.document.parts import Accessory, Box, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import Accessory, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, SystemVoltage, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
 from ohmack.core.reference import PRACTICE, Grade, Source

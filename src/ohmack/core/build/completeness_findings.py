@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink
 from ohmack.core.document.part import PartBase
-from ohmack.core.document.parts import Accessory, Box, Converter, DistributionBlock, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import Accessory, Converter, DistributionBlock, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ohmack.core.document.amplifiers import Amplifier, ChannelGroup, Rating
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
     Accessory,
-    Box,
     CableReel,
     ChargingRelay,
     Converter,

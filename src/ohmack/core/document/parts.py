@@ -7,6 +7,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, field_validator, model_validator
 
 from ohmack.core.document.amplifiers import OTHER_END_FIRST, Amplifier, refuse_backwards
+from ohmack.core.document.boxes import Box, Litres
 from ohmack.core.document.factory import StatedAs
 from ohmack.core.document.facts import Hertz, Identifier, Model, Name, SizeText, SmallAmperes
 from ohmack.core.document.part import Impedance, LineVolts, PartBase, SizeMm, Watts
@@ -20,6 +21,8 @@ from ohmack.core.document.small_parts import (
     SpeakerPad,
     SwitchingRelay,
 )
+
+Quality = Annotated[float, Field(gt=0, le=100)]
 
 
 class VoiceCoil(Model):
@@ -40,19 +43,16 @@ class Subwoofer(PartBase):
         (), max_length=2, title="Goes into the car's own place (none: into a box)"
     )
     wiring: Annotated[str, Field(max_length=200)] = Field("", title="Coil wiring in the car's own place")
-
-
-class Box(PartBase):
-    kind: Literal["box"] = "box"
-    box_type: Literal["closed", "vented"] = Field("closed", title="Box")
-    net_volume_l: Annotated[float, Field(gt=0, le=1000)] = Field(title="Net volume")
-    tuning_hz: Annotated[float, Field(gt=5, le=200)] | None = Field(None, title="Tuned to")
-    mass_kg: Annotated[float, Field(gt=0, le=300)] = Field(title="Mass with driver")
-    length_m: Annotated[float, Field(gt=0, le=3)] = Field(0.4, title="Length along the car")
-    width_m: Annotated[float, Field(gt=0, le=3)] = Field(0.5, title="Width across the car")
-    height_m: Annotated[float, Field(gt=0, le=3)] | None = Field(None, title="Height")
-    cut_out_mm: SizeMm | None = Field(None, title="Opening for the driver")
-    depth_mm: SizeMm | None = Field(None, title="Clear depth behind the opening")
+    fs_hz: Annotated[float, Field(gt=5, le=200)] | None = Field(None, title="Resonance in free air (fs)")
+    qms: Quality | None = Field(None, title="Mechanical Q (Qms)")
+    qes: Quality | None = Field(None, title="Electrical Q (Qes)")
+    qts: Quality | None = Field(None, title="Total Q (Qts), to check the others")
+    vas_l: Litres | None = Field(None, title="Equivalent volume (Vas)")
+    sd_cm2: Annotated[float, Field(gt=0, le=5000)] | None = Field(None, title="Cone area (Sd)")
+    xmax_mm: Annotated[float, Field(gt=0, le=100)] | None = Field(None, title="Travel one way (Xmax)")
+    le_mh: Annotated[float, Field(ge=0, le=50)] | None = Field(None, title="Coil inductance, coils in series (Le)")
+    mms_g: Annotated[float, Field(gt=0, le=5000)] | None = Field(None, title="Moving mass (Mms), to check the others")
+    displaced_l: Annotated[float, Field(ge=0, le=50)] | None = Field(None, title="Air it takes in the box")
 
 
 class Converter(PartBase):

@@ -8,6 +8,7 @@ from functools import partial
 from itertools import chain
 from typing import Any
 
+from ohmack.core.box.judged import compute_boxes
 from ohmack.core.build.cost import compute_cost
 from ohmack.core.build.lists import fuse_list, wire_list
 from ohmack.core.build.unlinked_wires import pack_fuses, unlinked_wires
@@ -61,6 +62,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "signals": lambda r: compute_signals(r.book, r.sources, r.amplifier_loads, r.supplies),
     "kept_amplifier": lambda r: compute_kept_amplifier(r.book),
     "crossovers": lambda r: compute_crossovers(r.book, r.loads),
+    "boxes": lambda r: compute_boxes(r.book, r.loads, r.crossovers),
     "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
     "switch_ons": lambda r: compute_switch_on(r.book),
     "feeds": lambda r: compute_feeds(r.book),

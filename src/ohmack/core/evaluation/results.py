@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from ohmack.core.box.judged import BoxResult
 from ohmack.core.build.lists import FuseRow, WireRow
 from ohmack.core.build.order import OrderRow, order_list
 from ohmack.core.build.preparation import Preparation, preparations
@@ -65,6 +66,7 @@ class Results:
     signals: list[SignalResult] = field(default_factory=list)
     kept_amplifier: KeptAmplifier | None = None
     crossovers: list[Crossover] = field(default_factory=list)
+    boxes: list[BoxResult] = field(default_factory=list)
     direct_inputs: list[DirectInput] = field(default_factory=list)
     switch_ons: list[SwitchOn] = field(default_factory=list)
     feeds: list[ConverterFeed] = field(default_factory=list)

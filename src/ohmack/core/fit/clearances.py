@@ -5,9 +5,11 @@ from __future__ import annotations
 from math import hypot
 
 from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.boxed import boxed
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import Space
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
@@ -332,10 +334,8 @@ def compute_fit(book: Book) -> list[FitResult]:
         else:
             results.append(FitResult(box.id, "", box.name, (), None, _restraint(book, box)))
     results += [_in_own_place(book, d, speakers[name]) for d in design.parts_of(Subwoofer) for name in d.at_ids]
-    boxes = list(design.parts_of(Box))
-    for number, driver in enumerate(d for d in design.parts_of(Subwoofer) if not d.at_ids):
-        held = _in_box(book, driver, boxes[min(number, len(boxes) - 1)]) if boxes else None
-        results += [held] if held is not None else []
+    for box, subs in boxed(design):
+        results += [held for driver in subs if (held := _in_box(book, driver, box)) is not None]
     for sub in design.parts_of(PoweredSubwoofer):
         space = space_of(book, sub)
         fixing = _restraint(book, sub) if space is None and sub.mass_kg is not None else None

@@ -7,8 +7,9 @@ from itertools import combinations
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Box, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch

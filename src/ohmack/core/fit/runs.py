@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
@@ -20,7 +21,7 @@ from ohmack.core.document.links import (
     TapLink,
     TapPlace,
 )
-from ohmack.core.document.parts import Accessory, Box
+from ohmack.core.document.parts import Accessory
 from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker
 from ohmack.core.errors import NotLaid, UnknownName
 from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term

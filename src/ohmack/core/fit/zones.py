@@ -7,9 +7,10 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import Zone, ZoneKind
 from ohmack.core.document.links import PowerLink
-from ohmack.core.document.parts import Box, Converter
+from ohmack.core.document.parts import Converter
 from ohmack.core.figures.figure import Book
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.geometry import Point, crossing_y_m, length_inside_m

@@ -8,7 +8,8 @@ from math import hypot
 from typing import Any
 
 from ohmack.core.document import Design
-from ohmack.core.document.parts import Box, Part, PoweredSubwoofer
+from ohmack.core.document.boxes import Box
+from ohmack.core.document.parts import Part, PoweredSubwoofer
 from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.planning.routing import Rect, floor_of
 

@@ -7,12 +7,13 @@ from typing import Any
 
 from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position, Verified
 from ohmack.core.document.handles import at, at_the, sure
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
-from ohmack.core.document.parts import Box, Driver, Subwoofer
+from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import (
     FEED_PATTERNS,

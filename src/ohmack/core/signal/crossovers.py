@@ -5,10 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Box, Driver, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import Driver, PoweredSubwoofer, Subwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.wirings import LoadResult

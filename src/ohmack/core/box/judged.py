@@ -1,0 +1,297 @@
+"""Every box of the plan worked out: air, tuning, reach, the cone's travel, speed in the vent, the most it gives."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ohmack.core.box.circuit import (
+    JUDGED_FROM_HZ,
+    STUFFED,
+    Solved,
+    drive_of,
+    enclosure_of,
+    full_level_v,
+    opened_m3,
+    small_signal,
+    solved,
+    vent_area_m2,
+    wanted_length_m,
+)
+from ohmack.core.document.boxed import boxed
+from ohmack.core.document.boxes import Board, Box
+from ohmack.core.document.parts import Subwoofer
+from ohmack.core.errors import OutOfRange
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
+from ohmack.core.loads.driven import DC_TYPICAL
+from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.alignments import closed_q
+from ohmack.core.physics.box_panels import BoxShape, Made, made_of
+from ohmack.core.record import record
+from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
+from ohmack.core.signal.crossovers import Crossover
+
+CIRCUIT = Source("driver, air and vent as one lumped circuit", Grade.HANDBOOK)
+FULL_LEVEL = Formula(
+    "Volts at full level", "v", "√(least of power and what is taken × nominal load)", full_level_v, PHYSICS
+)
+REACH = Reading("Reaches down to", "hz", "where its own response has fallen by 3 dB", lambda s: s.reach_hz, CIRCUIT)
+HUMP = Reading("Hump", "db", "its highest level over that far above", lambda s: s.hump_db, CIRCUIT)
+TRAVEL = Reading(
+    "The cone goes, one way", "mm", f"furthest at full level from {JUDGED_FROM_HZ:.0f} to 120 Hz, subsonic filter"
+    " counted", lambda s: s.travel_mm, CIRCUIT,
+)  # fmt: skip
+TRAVEL_AT = Reading("It goes furthest at", "hz", "where that is", lambda s: s.travel_at_hz, CIRCUIT)
+SPEED = Reading("Air in the vent", "m_s", "fastest at full level, peak", lambda s: s.air_speed_m_s, CIRCUIT)
+CLEAN = Reading(
+    "Takes at every frequency", "w", f"least of what heat, travel and vent allow, {JUDGED_FROM_HZ:.0f} to 120 Hz",
+    lambda s: s.clean_w, CIRCUIT,
+)  # fmt: skip
+LOUDEST = Reading(
+    "Most at 40 Hz", "db", "what the least of its limits leaves, 1 m over a floor, no cabin",
+    lambda s: s.loudest_db, CIRCUIT,
+)  # fmt: skip
+CLOSED_Q = Reading("Q in this box", "", "Qts √(1 + Vas/V)", float, CIRCUIT)
+TUNED = Reading("Tuned to", "hz", "what its vents or radiators make with its air", lambda e: e.tuning_hz, CIRCUIT)
+VENT_LENGTH = Reading(
+    "Each vent is long", "mm", "n S c² / ((2 π f)² V) − end correction of each", lambda metres: 1000 * metres, CIRCUIT
+)
+AIR_INSIDE = Reading("Air between the boards", "l", "by its outside and its boards", lambda m: 1000 * m.gross_m3)
+
+
+def _net_l(gross_l: float, drivers_l: float, vents_l: float, braces_l: float) -> float:
+    return gross_l - drivers_l - vents_l - braces_l
+
+
+NET = Formula("Net volume by its size", "l", "air between the boards − drivers − vents − braces", _net_l)
+DRIVERS_TAKE = Formula("Air the drivers take", "l", "each × how many", lambda each, many: each * many)
+DENSITY_KG_M3 = {Board.MDF: 750.0, Board.BIRCH: 680.0}
+OWN_WEIGHT = Formula("Boards weigh", "kg", "wood × density", lambda wood_l, density: wood_l / 1000 * density, PRACTICE)
+
+
+@record
+class BoxResult:
+    """One box with what is in it; figures that cannot be worked out say why."""
+
+    box: Box
+    subs: tuple[Subwoofer, ...]
+    reach: Figure | None  # None where nothing is in it, or the papers of what is in it lack something
+    solved: Solved | None
+    made: Made | None
+    net: Figure | None  # by its size, where it is built of boards
+    refused: OutOfRange | None = None  # why its boards make no box
+    lacks: tuple[tuple[str, str], ...] = ()  # (path, name) of what the papers do not give, so that nothing is judged
+
+    @property
+    def name(self) -> str:
+        """The box by name."""
+        return self.box.name
+
+
+def _driver_terms(book: Book, sub: Subwoofer) -> tuple[Term, ...]:
+    return (
+        book.part(sub, lambda it: it.fs_hz, "resonance in free air (fs)", "hz"),
+        book.part(sub, lambda it: it.qms, "mechanical Q (Qms)"),
+        book.part(sub, lambda it: it.qes, "electrical Q (Qes)"),
+        book.part(sub, lambda it: it.vas_l, "equivalent volume (Vas)", "l"),
+        book.part(sub, lambda it: it.sd_cm2, "cone area (Sd)", "cm2"),
+    )
+
+
+def _box_terms(book: Book, box: Box) -> tuple[Term, ...]:
+    terms = [book.part(box, lambda it: it.net_volume_l, "net volume", "l")]
+    if box.box_type == "bandpass":
+        terms.append(book.part(box, lambda it: it.front_volume_l, "front chamber", "l"))
+    if box.box_type in ("vented", "bandpass") and (box.vents.length_mm is None or vent_area_m2(box.vents) is None):
+        terms.append(book.part(box, lambda it: it.tuning_hz, "tuned to", "hz"))
+    elif box.box_type in ("vented", "bandpass"):
+        terms.append(book.part(box, lambda it: it.vents.length_mm, "vent length", "mm"))
+    if box.box_type == "passive radiator":
+        terms += [
+            book.part(box, lambda it: it.radiators.area_cm2, "radiator, cone area", "cm2"),
+            book.part(box, lambda it: it.radiators.mass_g, "radiator, moving mass", "g"),
+            book.part(box, lambda it: it.radiators.air_l, "radiator, equivalent volume", "l"),
+        ]
+    if STUFFED[box.stuffing] > 1:
+        terms.append(reference("stuffing acts as air, times", STUFFED[box.stuffing], "", PRACTICE))
+    return tuple(terms)
+
+
+def _level(
+    book: Book, box: Box, subs: tuple[Subwoofer, ...], loads: Sequence[LoadResult]
+) -> tuple[Figure, float, float, float, int]:
+    """(volts at full level, nominal load, DC load, what one output's drivers take, outputs)."""
+    names = {sub.id for sub in subs}
+    own = [load for load in loads if names & {driven.id for driven in load.driven}]
+    if own:
+        load = own[0]
+        volts = book.figure(f"{box.id}/full_level_v", FULL_LEVEL, load.power, load.allowed, load.load)
+        return volts, load.chosen.load_ohm, load.chosen.meter_ohm, load.allowed_w or 0.0, len(own)
+    sub = subs[0]  # nothing drives it yet: as its papers rate it, its coils in parallel
+    takes = book.part(sub, lambda it: it.power_rms_w, "RMS power", "w")
+    nominal = 1 / sum(1 / coil.impedance_ohm for coil in sub.coils)
+    coil_terms = reference("its coils in parallel", nominal, "ohm", PHYSICS)
+    reads = 1 / sum(1 / (coil.dc_resistance_ohm or DC_TYPICAL * coil.impedance_ohm) for coil in sub.coils)
+    volts = book.figure(f"{box.id}/full_level_v", FULL_LEVEL, takes, takes, coil_terms)
+    return volts, nominal, reads, sub.power_rms_w, len(subs)
+
+
+def _subsonic(subs: tuple[Subwoofer, ...], crossovers: Sequence[Crossover]) -> Figure | None:
+    names = {sub.id for sub in subs}
+    found = (c for c in crossovers if c.link is not None and c.link.to_id in names)
+    return next((c.high_pass for c in found if c.high_pass is not None), None)
+
+
+def _circuit(
+    book: Book,
+    box: Box,
+    subs: tuple[Subwoofer, ...],
+    loads: Sequence[LoadResult],
+    crossovers: Sequence[Crossover],
+) -> tuple[Solved | OutOfRange | None, tuple[Term | Figure, ...]]:
+    """(the solved circuit, why there is none, or None where a value is missing; what it rests on)."""
+    volts, nominal, reads, takes_w, outputs = _level(book, box, subs, loads)
+    subsonic = _subsonic(subs, crossovers)
+    terms: tuple[Term | Figure, ...] = (*_driver_terms(book, subs[0]), *_box_terms(book, box), volts)
+    if subsonic is not None and subsonic.value is not None:
+        terms = (*terms, subsonic)
+    if volts.value is None or not takes_w:
+        return None, terms
+    drive = drive_of(volts.value, nominal, reads, takes_w, outputs)
+    try:
+        driver, enclosure = small_signal(subs, box.chambers, drive), enclosure_of(box)
+        if driver is None or enclosure is None:
+            return None, terms
+        known = vent_area_m2(box.vents) is not None
+        filtered_hz = subsonic.value if subsonic is not None else None
+        return solved(driver, enclosure, drive, filtered_hz, box.radiators.travel_mm, known), terms
+    except OutOfRange as error:
+        return error, terms
+
+
+def shape_of(box: Box) -> BoxShape | None:
+    """The outside and the boards of a box that is built; None for a ready-made one or without a height."""
+    boards = box.boards
+    if boards.thickness_mm is None or box.height_m is None:
+        return None
+    return BoxShape(
+        box.length_m, boards.top_length_m or box.length_m, box.width_m, box.height_m, boards.thickness_mm / 1000,
+        boards.fronts, boards.braces,
+    )  # fmt: skip
+
+
+def vents_air_m3(box: Box) -> float:
+    """What the vents take of the air inside [m³]: their own air, walls not counted."""
+    area = vent_area_m2(box.vents)
+    if area is None or box.box_type not in ("vented", "bandpass"):
+        return 0.0
+    stated = box.vents.length_mm
+    length = stated / 1000 if stated is not None else wanted_length_m(box, opened_m3(box))
+    return area * box.vents.count * max(0.0, length or 0.0)
+
+
+def _built(book: Book, box: Box, subs: tuple[Subwoofer, ...]) -> tuple[Made | OutOfRange | None, Figure | None]:
+    shape = shape_of(box)
+    if shape is None:
+        return None, None
+    made: Made | OutOfRange
+    try:
+        made = made_of(shape)
+    except OutOfRange as error:
+        made = error
+    terms = (
+        book.part(box, lambda it: it.length_m, "length", "m"),
+        book.part(box, lambda it: it.width_m, "width", "m"),
+        book.part(box, lambda it: it.height_m, "height", "m"),
+        book.part(box, lambda it: it.boards.thickness_mm, "board thickness", "mm"),
+    )
+    gross = book.reading(f"{box.id}/gross_l", AIR_INSIDE, made, *terms, name=f"Air between the boards, {box.name}")
+    if isinstance(made, OutOfRange):
+        return made, None
+    drivers = [book.part(sub, lambda it: it.displaced_l, f"{sub.name}, air it takes", "l") for sub in subs[:1]]
+    if not drivers:
+        return made, None
+    inside = fixed("of them", len(subs))
+    taken = book.figure(f"{box.id}/drivers_l", DRIVERS_TAKE, drivers[0], inside, name="Air the drivers take")
+    net = book.figure(
+        f"{box.id}/net_l", NET, gross, taken, fixed("vents", 1000 * vents_air_m3(box), "l"),
+        fixed("braces", 1000 * made.braces_m3, "l"), name=f"Net volume by its size, {box.name}",
+    )  # fmt: skip
+    density = reference(
+        f"density of {box.boards.material.value}, kg/m³", DENSITY_KG_M3[box.boards.material], "", PRACTICE
+    )
+    book.figure(f"{box.id}/boards_kg", OWN_WEIGHT, fixed("wood", 1000 * made.wood_m3, "l"), density)
+    return made, net
+
+
+def compute_boxes(book: Book, loads: Sequence[LoadResult], crossovers: Sequence[Crossover]) -> list[BoxResult]:
+    """Every box with its figures.
+
+    Parameters:
+        book: the book of the design.
+        loads: every output with what it drives.
+        crossovers: its filters.
+
+    Returns:
+        one result a box, in their order; what is not known makes a figure missing and is named in it.
+
+    Source: the lumped circuit of driver and box: textbook.
+    """
+    found = []
+    for box, subs in boxed(book.design):
+        built, net = _built(book, box, subs)
+        made, refused = (None, built) if isinstance(built, OutOfRange) else (built, None)
+        lacks = tuple((term.path, term.name) for sub in subs[:1] for term in _driver_terms(book, sub) if term.missing)
+        if not subs or lacks:
+            found.append(BoxResult(box, subs, None, None, made, net, refused, lacks))
+            continue
+        circuit, terms = _circuit(book, box, subs, loads, crossovers)
+        figures = {
+            key: book.reading(f"{box.id}/{key}", reading, circuit, *terms, name=f"{reading.name}, {box.name}")
+            for key, reading in _readings(box).items()
+        }
+        if box.box_type == "closed":
+            q = (
+                closed_q(circuit.driver, circuit.enclosure.rear.volume_m3)
+                if isinstance(circuit, Solved) and circuit.enclosure.rear
+                else circuit
+            )
+            book.reading(f"{box.id}/q", CLOSED_Q, q, *terms, name=f"Q in {box.name}")
+        _openings(book, box)
+        known = circuit if isinstance(circuit, Solved) else None
+        found.append(BoxResult(box, subs, figures["reach_hz"], known, made, net, refused))
+    return found
+
+
+def _q_of(circuit: Solved) -> float | None:
+    rear = circuit.enclosure.rear
+    return None if rear is None else closed_q(circuit.driver, rear.volume_m3)
+
+
+def _readings(box: Box) -> dict[str, Reading]:
+    readings = {
+        "reach_hz": REACH, "hump_db": HUMP, "travel_mm": TRAVEL, "travel_at_hz": TRAVEL_AT, "clean_w": CLEAN,
+        "loudest_db": LOUDEST,
+    }  # fmt: skip
+    if box.box_type in ("vented", "bandpass") and vent_area_m2(box.vents) is not None:
+        readings["air_speed_m_s"] = SPEED
+    return readings
+
+
+def _openings(book: Book, box: Box) -> None:
+    """How long the vents are, or what they tune to where their length is given."""
+    area = vent_area_m2(box.vents)
+    if box.box_type not in ("vented", "bandpass") or area is None:
+        return
+    size = fixed("area of a vent, cm²", round(10_000 * area, 2))
+    many, air = fixed("vents", box.vents.count), fixed("air they open", 1000 * opened_m3(box), "l")
+    if box.vents.length_mm is None:
+        tuning = book.part(box, lambda it: it.tuning_hz, "tuned to", "hz")
+        book.reading(f"{box.id}/vent_mm", VENT_LENGTH, wanted_length_m(box, opened_m3(box)), tuning, size, many, air)
+    else:
+        length = book.part(box, lambda it: it.vents.length_mm, "length", "mm")
+        try:
+            enclosure = enclosure_of(box)
+            chamber = None if enclosure is None else enclosure.front or enclosure.rear
+        except OutOfRange:
+            chamber = None
+        book.reading(f"{box.id}/tuned_hz", TUNED, chamber, length, size, many, air)
