@@ -199,12 +199,12 @@ def test_a_vent_of_the_computed_length_tunes_the_box(volume: float, tuning: floa
         assert Chamber(volume, Vent(area, length, count)).tuning_hz == pytest.approx(tuning)
 
 
-def test_the_best_tuning_of_a_volume_is_no_worse_than_any_other_that_is_flat() -> None:
+def test_the_best_tuning_of_a_volume_is_no_worse_than_any_other_of_as_small_a_hump() -> None:
     """By an own search over tunings."""
     found = tuned_for(SUB, 0.05)
     for tuning in np.geomspace(0.5, 2.0, 23) * SUB.fs_hz:
         other = curves(SUB, tuned_box(0.05, tuning), HZ, 1.0)
-        if other.response_db.max() <= 0.45:
+        if other.response_db.max() <= 2.9:
             assert found.reach_hz <= (lower_reach_hz(other) or inf) * 1.01
 
 

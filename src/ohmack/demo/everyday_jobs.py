@@ -26,7 +26,7 @@ R, S, V = "vehicle/radio", "vehicle/supply", "vehicle"
 Rounds = tuple[tuple[str, tuple[Edit, ...]], ...]
 
 
-def _picked(design: Design, names: Sequence[str]) -> tuple[Rounds, Design]:
+def picked(design: Design, names: Sequence[str]) -> tuple[Rounds, Design]:
     """One round a catalogue part: placed and wired up, as a press does it."""
     trees, rounds = {tree["name"]: tree for tree in catalogue()}, []
     for name in names:
@@ -79,7 +79,7 @@ def _truck() -> DemoJob:
         measured(f"{V}/spaces/space-rear/height_m", 0.5, how="by eye"),
     )
     design = apply_edits(first, survey)
-    parts, design = _picked(design, ("Cooperage Backrest 10", "Hob maxi holder"))
+    parts, design = picked(design, ("Cooperage Backrest 10", "Hob maxi holder"))
     tape = (measured("links/power-bass/tape_length_m", 5.0),)
     return DemoJob(
         "Hesper Stroud, drove and dale", "555 0177", first.title, first, (("survey", survey), *parts, ("taped", tape))
@@ -106,7 +106,7 @@ def _saloon() -> DemoJob:
         measured(f"{S}/body_return_ohm", 0.0011),
     )
     design = apply_edits(first, survey)
-    parts, design = _picked(
+    parts, design = picked(
         design,
         (
             "Quillon S2 screen radio", "Tessel Five 75+350", "Pell & Fenn Coax 65, pair",
@@ -137,7 +137,7 @@ def _roadster() -> DemoJob:
     design = apply_edits(first, survey)
     _, seats = add_to_survey(design, "headrest speakers")
     design = apply_edits(design, seats)
-    parts, design = _picked(design, ("Kettleworth Cushion 100, four",))
+    parts, design = picked(design, ("Kettleworth Cushion 100, four",))
     mended, design = _remedied(design, ("channel-load", "small-speaker"))
     return DemoJob(
         "Corin Vale", "555 0193", first.title, first, (("survey", survey), ("headrests", seats), *parts, *mended)
@@ -178,7 +178,7 @@ def _estate() -> DemoJob:
         documented(f"{second}/cca_a", 500.0),
     )
     design = apply_edits(design, named)
-    parts, design = _picked(
+    parts, design = picked(
         design,
         (
             "Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Tessel Four 70", "Pell & Fenn Coax 65, pair",
@@ -217,7 +217,7 @@ def _leads() -> DemoJob:
     path, lead = add_to_survey(design, "power-aerial lead")
     aerial = (*lead, measured(f"{path}/live", ["accessory", "on"]), measured(f"{path}/limit_a", 0.3))
     design = apply_edits(design, aerial)
-    parts, design = _picked(
+    parts, design = picked(
         design, ("Tessel M500", "Morrowick 10 D4", "Cooperage 28 closed", "Sprig LC2 active", "Hob strip holder")
     )
     leads = follow(
@@ -264,7 +264,7 @@ def _one_driver() -> DemoJob:
         measured("vehicle/speakers/spk-sub/cut_out_mm", 184.0),
     )
     design = apply_edits(design, read)
-    parts, design = _picked(design, ("Pell & Fenn Slim 8 D4",))
+    parts, design = picked(design, ("Pell & Fenn Slim 8 D4",))
     later = Edit(op="add", path="parts", value={
         **next(tree for tree in catalogue() if tree["name"] == "Tessel M300"), "id": "amp", "phase": "later",
         "position": {"x_m": 3.3, "y_m": 0.35}})  # fmt: skip

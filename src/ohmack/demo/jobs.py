@@ -17,6 +17,7 @@ from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.wiring import connect
+from ohmack.demo.box_jobs import box_jobs
 from ohmack.demo.building import DemoJob, catalogue, catalogue_part, documented, guessed, measured, place
 from ohmack.demo.everyday_jobs import everyday_jobs
 from ohmack.demo.factory_jobs import factory_jobs
@@ -176,6 +177,7 @@ def demo_jobs() -> tuple[DemoJob, ...]:
         *strategy_jobs(),
         *everyday_jobs(),
         *radio_jobs(),
+        *box_jobs(),
     )
     return tuple(replace(job, rounds=(*job.rounds, *pin_map_rounds(job.first, job.rounds))) for job in planned)
 

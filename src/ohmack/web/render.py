@@ -67,6 +67,7 @@ def environment() -> Environment:
         "stage_titles": titles(),
         "survey_tabs": tabs("survey"),
         "plan_tabs": tabs("plan"),
+        "loads_tabs": tabs("loads"),
         "additions": tuple(ADDITIONS),
         "groups": GROUPS,
     }

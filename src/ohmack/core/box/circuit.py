@@ -49,7 +49,12 @@ class Solved:
     curves: Curves
     most: Headroom
     peak_at: int  # where the cone goes furthest, of the frequencies that are judged
-    full_w: float  # at full level, into the nominal load
+    drive: Drive
+
+    @property
+    def full_w(self) -> float:
+        """Power at full level, into the nominal load [w]."""
+        return self.drive.volts**2 / self.drive.nominal_ohm
 
     @property
     def reach_hz(self) -> float | None:
@@ -239,7 +244,7 @@ def solved(
     )  # fmt: skip
     judged = _judged()
     peak = judged.start + int(found.excursion_m[judged].argmax())
-    return Solved(driver, enclosure, plain, found, headroom(found, limits), peak, drive.volts**2 / drive.nominal_ohm)
+    return Solved(driver, enclosure, plain, found, headroom(found, limits), peak, drive)
 
 
 def drive_of(volts: float, load_ohm: float, dc_ohm: float, takes_w: float, outputs: int) -> Drive:

@@ -61,4 +61,7 @@ def draw(page: Page) -> Markup:
     return car_picture(page, layer, "with its speakers")
 
 
-SHEET = Sheet(key="loads", title="Loads", order=30, say=say, draw=draw, view=LoadsView, main_figure="power_w")
+SHEET = Sheet(
+    key="loads", title="Loads", order=30, tab="Coils on channels", say=say, draw=draw, view=LoadsView,
+    main_figure="power_w",
+)  # fmt: skip

@@ -1,0 +1,57 @@
+"""The cabin around a box: how long it is, which sets where a closed one begins to lift the bass, and room for a box."""
+
+from __future__ import annotations
+
+from ohmack.core.box.proposals import room_in_l
+from ohmack.core.document.boxed import boxed
+from ohmack.core.document.design import Design
+from ohmack.core.document.vehicle import Body, Vehicle
+from ohmack.core.fit.places import PROPORTIONS
+
+OPEN = (Body.ROADSTER, Body.CART)  # no closed air, no lift
+USUAL_BOARD_M = 0.018  # common practice
+
+
+def cabin_length_m(vehicle: Vehicle) -> float | None:
+    """The length a sound runs in a cabin.
+
+    Parameters:
+        vehicle: the car.
+
+    Returns:
+        dash to tail of the cabin [m]; None for an open body.
+
+    Source: proportions of bodies, common practice.
+    """
+    if vehicle.body in OPEN:
+        return None
+    typical = PROPORTIONS[vehicle.body]
+    return float((typical.ground - typical.dash) * (vehicle.length_m.value or typical.length_m))
+
+
+def room_for_a_box_l(design: Design, box_id: str) -> float | None:
+    """Net volume of the largest block the space of a box has room for.
+
+    Parameters:
+        design: the design.
+        box_id: the box.
+
+    Returns:
+        litres, the shop's margin and what drivers take off; None where the space was not measured.
+
+    Source: geometry; boards of 18 mm unless the box has its own.
+    """
+    found = next(((box, subs) for box, subs in boxed(design) if box.id == box_id), None)
+    if found is None or found[0].position is None or not design.vehicle.spaces:
+        return None
+    box, subs = found
+    x, y = found[0].position.point
+    space = min(design.vehicle.spaces, key=lambda s: (s.position.x_m - x) ** 2 + (s.position.y_m - y) ** 2)
+    sides = space.length_m.value, space.width_m.value, space.height_m.value
+    if None in sides:
+        return None
+    margin_m = design.policy.fit_margin_mm / 1000
+    length, width, height = (side - margin_m for side in sides if side is not None)
+    board_m = (box.boards.thickness_mm or 1000 * USUAL_BOARD_M) / 1000
+    taken = sum(sub.displaced_l or 0.0 for sub in subs)
+    return room_in_l(length, width, height, board_m, taken)

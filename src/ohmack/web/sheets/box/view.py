@@ -1,0 +1,125 @@
+"""What the sheet of boxes shows: curves, proposals, cut sheets, and what there is to enter."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+from functools import cached_property
+
+from markupsafe import Markup
+
+from ohmack.core.box.cabin import cabin_length_m, room_for_a_box_l
+from ohmack.core.box.circuit import JUDGED_FROM_HZ, SUBSONIC_DB
+from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
+from ohmack.core.box.judged import BoxResult
+from ohmack.core.box.proposals import Pipe, Proposal, proposals
+from ohmack.core.document.boxes import VentShape
+from ohmack.core.document.handles import at
+from ohmack.core.errors import OutOfRange
+from ohmack.core.physics.box_limits import CABIN_SPREAD_DB, MOST_AIR_SPEED_M_S, cabin_gain_db
+from ohmack.core.wording import amount, listed
+from ohmack.drawing.box_curves import PHONE, WIDE, charts_of, draw_curves
+from ohmack.drawing.box_section import draw_box
+from ohmack.drawing.car import NARROW
+from ohmack.drawing.cut_plan import draw_cut_plan
+from ohmack.web.car_picture import two_widths
+from ohmack.web.fields import Field, field_of
+from ohmack.web.page import Page
+
+PAPERS = ("fs_hz", "qms", "qes", "qts", "vas_l", "sd_cm2", "xmax_mm", "le_mh", "mms_g", "displaced_l")
+
+
+@dataclass(frozen=True)
+class BoxCard:
+    """One box with everything about it."""
+
+    result: BoxResult
+    section: Markup
+    curves: Markup
+    cut: CutSheet | None
+    cut_plan: Markup
+    refused: str
+    centre: tuple[float, float] | None
+    proposals: tuple[Proposal, ...]
+    fields: tuple[Field, ...]
+    boards: tuple[Field, ...]
+    papers: tuple[Field, ...]
+
+
+class BoxesView:
+    """Boxes for their page."""
+
+    judged_from_hz = JUDGED_FROM_HZ
+    subsonic_db = SUBSONIC_DB
+    most_air_speed_m_s = MOST_AIR_SPEED_M_S
+    cabin_spread_db = CABIN_SPREAD_DB
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.results = page.evaluation.results
+
+    @cached_property
+    def cards(self) -> list[BoxCard]:
+        """Every box of the plan."""
+        return [self._card(one) for one in self.results.boxes]
+
+    @property
+    def cabin_m(self) -> float | None:
+        """The length the cabin's lift is reckoned by."""
+        return cabin_length_m(self.page.design.vehicle)
+
+    def openings(self, cut: CutSheet) -> str:
+        """The openings of a front in words."""
+        return listed([f"{one.words} {amount(one.diameter_mm, 'mm')}" for one in cut.openings])
+
+    def pipe(self, pipe: Pipe) -> str:
+        """The vents of a proposal in words."""
+        heard = "" if pipe.slow_enough else ", heard at full level"
+        size = f"{pipe.count} × {amount(pipe.diameter_mm, 'mm')} pipe, {pipe.length_mm:.0f} mm long"
+        return f"{size}; air {pipe.air_speed_m_s:.0f} m/s{heard}"
+
+    def _card(self, one: BoxResult) -> BoxCard:
+        design, box = self.page.design, one.box
+        drawn, proposed = Markup(""), tuple[Proposal, ...]()
+        if one.solved is not None:
+            frequency = one.solved.plain.frequency_hz
+            cabin = None if self.cabin_m is None else cabin_gain_db(frequency, self.cabin_m)
+            charts = charts_of(one.solved, cabin)
+            title = f"{one.name} over frequency"
+            drawn = two_widths(
+                draw_curves(charts, frequency, title, WIDE), draw_curves(charts, frequency, title, PHONE)
+            )
+            room = room_for_a_box_l(design, box.id)
+            proposed = proposals(one.solved.driver, one.solved.drive, box.net_volume_l, room)
+        sawn = cut_sheet(box, one.subs)
+        sheet = sawn if isinstance(sawn, CutSheet) else None
+        return BoxCard(
+            one,
+            draw_box(box, one.subs),
+            drawn,
+            sheet,
+            two_widths(draw_cut_plan(sheet), draw_cut_plan(sheet, NARROW)) if sheet is not None else Markup(""),
+            str(sawn) if isinstance(sawn, OutOfRange) else "",
+            centre_of_mass(sheet, one.subs, box.mass_kg) if sheet is not None else None,
+            proposed,
+            self._fields(at(box), self._box_names(one)),
+            self._fields(at(box), ("boards/thickness_mm", "boards/material", "length_m", "width_m", "height_m",
+                                   "boards/top_length_m", "boards/fronts", "boards/braces", "mass_kg")),
+            self._fields(at(one.subs[0]), PAPERS) if one.subs else (),
+        )  # fmt: skip
+
+    def _box_names(self, one: BoxResult) -> tuple[str, ...]:
+        box = one.box
+        names = ["box_type", "net_volume_l"]
+        if box.box_type == "bandpass":
+            names.append("front_volume_l")
+        if box.box_type in ("vented", "bandpass"):
+            sizes = ("diameter_mm",) if box.vents.shape is VentShape.ROUND else ("width_mm", "height_mm")
+            names += ["tuning_hz", *(f"vents/{name}" for name in ("count", "shape", *sizes, "length_mm"))]
+        if box.box_type == "passive radiator":
+            names += [f"radiators/{name}" for name in ("count", "area_cm2", "mass_g", "air_l", "travel_mm")]
+        if len(one.subs) > 1:
+            names.append("chambers")
+        return (*names, "stuffing")
+
+    def _fields(self, base: str, names: tuple[str, ...]) -> tuple[Field, ...]:
+        return tuple(field_of(self.page.design, f"{base}/{name}") for name in names)

@@ -1,0 +1,166 @@
+"""Boxes of a whole design: what drives them, how their drivers are wired, what is built, what is proposed."""
+
+from __future__ import annotations
+
+from math import pi, sqrt
+
+import numpy as np
+import pytest
+
+from ohmack.core.box.cabin import cabin_length_m, room_for_a_box_l
+from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
+from ohmack.core.box.judged import BoxResult
+from ohmack.core.box.proposals import edits_of, proposals
+from ohmack.core.document import Design
+from ohmack.core.document.boxes import Box
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.physics.boxes import Chamber, Enclosure, curves
+from ohmack.demo.jobs import demo_design, demo_jobs
+
+WEDGE = len(demo_jobs()) - 1  # a vented wedge built against a pickup's back wall
+
+
+def put(**values: object) -> list[Edit]:
+    return [Edit(path=f"parts/box/{name.replace('__', '/')}", value=value) for name, value in values.items()]
+
+
+def box_of(design: Design) -> tuple[Evaluation, BoxResult]:
+    evaluation = evaluate(design)
+    return evaluation, evaluation.results.boxes[0]
+
+
+def test_a_box_plays_at_what_its_output_gives_at_most_what_its_driver_takes(estate: Design) -> None:
+    """√(P Z) of the wired load, P the smaller of amplifier and driver (textbook); its circuit is what those volts make
+    of the driver.
+    """
+    evaluation, one = box_of(estate)
+    load = evaluation.results.loads[0]
+    assert load.power.value > load.allowed_w  # 500 W for a driver that takes 450 W
+    assert one.solved is not None
+    assert one.solved.plain.volts == pytest.approx(sqrt(load.allowed_w * load.chosen.load_ohm))
+    assert one.solved.driver.re_ohm == pytest.approx(load.chosen.meter_ohm)
+    weaker = apply_edits(estate, [Edit(path="parts/amp/ratings", value=[{"load_ohm": 2.0, "power_w": 200.0}])])
+    assert box_of(weaker)[1].solved.plain.volts == pytest.approx(20.0)  # type: ignore[union-attr]
+    again = curves(one.solved.driver, Enclosure(Chamber(0.028)), np.array([40.0]), one.solved.plain.volts)
+    assert one.solved.loudest_db <= again.level_db[0] + 0.05
+
+
+def test_how_the_coils_are_wired_changes_the_power_and_not_the_response(estate: Design) -> None:
+    """Losses, resonance and reach belong to the driver (textbook); in series the same amplifier gives less."""
+    _, parallel = box_of(estate)
+    rows = [{"load_ohm": 2.0, "power_w": 400.0}, {"load_ohm": 8.0, "power_w": 100.0}]
+    rated = apply_edits(estate, [Edit(path="parts/amp/ratings", value=rows)])
+    _, low = box_of(apply_edits(rated, [Edit(path="links/speaker-sub/wiring", value="parallel(1,2)")]))
+    _, high = box_of(apply_edits(rated, [Edit(path="links/speaker-sub/wiring", value="series(1,2)")]))
+    for one in (low, high):
+        assert one.solved is not None
+        assert one.solved.reach_hz == pytest.approx(parallel.solved.reach_hz)  # type: ignore[union-attr]
+    assert low.solved.travel_mm == pytest.approx(2 * high.solved.travel_mm)  # type: ignore[union-attr]
+    level = low.solved.curves.level_db - high.solved.curves.level_db  # type: ignore[union-attr]
+    assert level == pytest.approx(np.full(len(level), 20 * np.log10(2)))
+
+
+def test_two_in_one_chamber_two_in_their_own_and_two_isobaric(estate: Design) -> None:
+    """Two drivers in twice the air move as one in its own; isobaric in half of it (textbook)."""
+    _, alone = box_of(apply_edits(estate, put(net_volume_l=20.0)))
+    sub = estate.part("sub")
+    assert sub is not None
+    second = sub.model_copy(update={"id": "sub2", "name": "another"}).model_dump(mode="json")
+    pair = apply_edits(estate, [Edit(op="add", path="parts", value=second)])
+    link = estate.model_dump(mode="json")["links"]
+    own = next(k for k in link if k["id"] == "speaker-sub") | {"id": "speaker-sub2", "to_id": "sub2", "wiring": ""}
+    pair = apply_edits(pair, [Edit(op="add", path="links", value=own)])
+    _, common = box_of(apply_edits(pair, put(net_volume_l=40.0)))
+    _, isobaric = box_of(apply_edits(pair, put(net_volume_l=10.0, chambers="isobaric pairs")))
+    assert alone.solved is not None
+    for one in (common, isobaric):
+        assert one.solved is not None, one.reach
+        assert one.solved.reach_hz == pytest.approx(alone.solved.reach_hz, rel=1e-3)
+    assert common.solved.driver.sd_m2 == pytest.approx(2 * isobaric.solved.driver.sd_m2)  # type: ignore[union-attr]
+    odd = evaluate(apply_edits(estate, put(chambers="isobaric pairs"))).figures["box/reach_hz"]
+    assert "an even number in isobaric pairs" in odd.refused
+    unlike = evaluate(apply_edits(pair, [Edit(path="parts/sub2/fs_hz", value=50.0)])).figures["box/reach_hz"]
+    assert "all alike in one box" in unlike.refused
+
+
+def test_a_subsonic_filter_holds_the_cone_of_a_vented_box() -> None:
+    """Below its tuning a vented box lets go of the cone (textbook); the filter at the tuning is counted."""
+    evaluation, one = box_of(demo_design(WEDGE))
+    assert one.solved is not None
+    assert evaluation.figures["amp/high_pass_hz"].value == 32.0
+    below = one.solved.plain.frequency_hz < 24
+    assert (one.solved.curves.excursion_m[below] < 0.4 * one.solved.plain.excursion_m[below]).all()
+    tuned = apply_edits(demo_design(WEDGE), put(tuning_hz=36.0))
+    assert evaluate(tuned).figures["amp/high_pass_hz"].value == 36.0
+
+
+def test_a_vent_by_its_length_tunes_as_one_by_its_tuning() -> None:
+    """The computed length typed in gives the tuning back; three quarters of it tunes higher."""
+    evaluation, _ = box_of(demo_design(WEDGE))
+    length = evaluation.figures["box/vent_mm"].value
+    typed, _ = box_of(apply_edits(demo_design(WEDGE), put(vents__length_mm=length)))
+    assert typed.figures["box/tuned_hz"].value == pytest.approx(32.0)
+    short, _ = box_of(apply_edits(demo_design(WEDGE), put(vents__length_mm=0.75 * length)))
+    assert short.figures["box/tuned_hz"].value > 34
+    assert short.figures["box/reach_hz"].value != pytest.approx(evaluation.figures["box/reach_hz"].value)
+
+
+def test_net_volume_is_what_the_boards_leave() -> None:
+    """Gross by hand, less the driver, the pipe and half a brace."""
+    evaluation, one = box_of(demo_design(WEDGE))
+    lean = sqrt(0.08**2 + 0.44**2) / 0.44
+    depth = 0.30 - 0.08 / 2 - 2 * 0.018 - 0.018 * lean  # the middle height; a double front
+    inside = (0.86 - 0.036) * (0.44 - 0.036)
+    pipe = pi * 0.0625**2 * evaluation.figures["box/vent_mm"].value / 1000
+    by_hand = 1000 * (inside * depth - pipe - inside * 0.018 / 2) - 2.8
+    assert evaluation.figures["box/net_l"].value == pytest.approx(by_hand)
+    assert one.made is not None
+    assert one.made.board_area_m2 == pytest.approx(sum(p.length_m * p.width_m for p in one.made.panels))
+
+
+def test_the_cut_sheet_has_every_panel_and_the_openings_and_its_weight_sits_low_in_front() -> None:
+    """A wedge with a double front: nine panels, its centre below the middle and before it."""
+    box = demo_design(WEDGE).part("box")
+    assert isinstance(box, Box)
+    subs = box_of(demo_design(WEDGE))[1].subs
+    sheet = cut_sheet(box, subs)
+    assert isinstance(sheet, CutSheet)
+    assert sorted(p.panel.name for p in sheet.nest.placed) == sorted(p.name for p in sheet.panels)
+    assert [hole.diameter_mm for hole in sheet.openings] == [281.0, 125.0]
+    assert sheet.boards_kg < 750 * sheet.made.wood_m3
+    height, behind = centre_of_mass(sheet, subs, box.mass_kg)
+    assert height < 0.22
+    assert behind < 0.15
+    assert cut_sheet(box.model_copy(update={"height_m": None}), subs) is None
+
+
+def test_a_proposal_taken_is_the_box_that_was_shown(estate: Design) -> None:
+    """Every box of the list, taken, reaches as low as the list said; closed ones have the Q they name."""
+    _, one = box_of(estate)
+    assert one.solved is not None
+    room = room_for_a_box_l(estate, "box")
+    assert room is not None
+    assert room < 1000 * 1.02 * 1.04 * 0.58
+    listed = proposals(one.solved.driver, one.solved.drive, one.box.net_volume_l, room)
+    assert len({p.words for p in listed}) == len(listed) >= 4
+    for proposal in listed:
+        evaluation, taken = box_of(apply_edits(estate, edits_of(one.box, proposal)))
+        assert taken.solved is not None
+        wanted = proposal.solved.reach_hz
+        assert wanted is None or evaluation.figures["box/reach_hz"].value == pytest.approx(wanted, rel=0.01)
+        if proposal.q is not None:
+            assert evaluation.figures["box/q"].value == pytest.approx(proposal.q, abs=0.01)
+        if proposal.pipe is not None:
+            assert evaluation.figures["box/vent_mm"].value == pytest.approx(proposal.pipe.length_mm, rel=0.02)
+            speed = evaluation.figures["box/air_speed_m_s"].value
+            assert speed == pytest.approx(proposal.pipe.air_speed_m_s, rel=0.03)
+
+
+def test_an_open_car_has_no_cabin_and_a_hatch_less_than_its_length() -> None:
+    for number in range(len(demo_jobs())):
+        vehicle = demo_design(number).vehicle
+        cabin = cabin_length_m(vehicle)
+        assert (cabin is None) == (vehicle.body.value in ("roadster", "cart"))
+        assert cabin is None or 0.5 < cabin < 0.8 * (vehicle.length_m.value or 6.0)
