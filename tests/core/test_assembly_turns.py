@@ -182,6 +182,10 @@ def test_drivers_together_take_what_the_weakest_has(estate: Design) -> None:
             Edit(op="add", path="links", value=link),
         ],
     )
+    options = evaluate(both).results.loads[0].options
+    assert options[[o.best for o in options].index(True)].uneven == pytest.approx(1)  # four to one, as they take it
+    flat = next(o.key for o in options if o.words == "everything in parallel")
+    both = apply_edits(both, [Edit(path="links/speaker-sub/wiring", value=flat)])
     figure = evaluate(both).figures["amp/allowed_w"]
     values = [term.value for term in figure.inputs]
     full_w = [rating / share for rating, share in zip(values[:2], values[2:], strict=True)]

@@ -170,6 +170,14 @@ PLUG_WITHOUT_A_SWITCHED_WIRE = Edit(
         }
     ],
 )
+SMALL_SUB = (
+    Edit(op="add", path="parts", value={
+        "kind": "subwoofer", "id": "sub2", "name": "Small", "coils": [{"impedance_ohm": 8.0}], "power_rms_w": 450.0,
+    }),
+    Edit(op="add", path="links", value={
+        "id": "speaker-sub2", "kind": "speaker", "from_id": "amp", "to_id": "sub2", "channel": 1,
+    }),
+)  # fmt: skip
 VENTED = (put("parts/box/box_type", "vented"), put("parts/box/tuning_hz", 32.0))
 WIDE_VENT = put("parts/box/vents/diameter_mm", 40.0)
 FAILING: dict[str, tuple[Severity, list[Edit]]] = {
@@ -188,6 +196,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "speaker-reading": (Severity.WATCH, [fact(f"{V}/speakers/spk-rl/dc_resistance_ohm", 7.1)]),
     "fit": (Severity.STOP, [DOORS, fact(f"{V}/speakers/spk-fl/window_depth_mm", 50.0)]),
     "driver-homeless": (Severity.STOP, [DOORS, put("parts/doors/at_ids", [])]),
+    "uneven-sharing": (Severity.WATCH, [*SMALL_SUB, put("links/speaker-sub/wiring", "series(parallel(A1,A2),B1)")]),
     "box-not-judged": (Severity.NOTE, [put("parts/sub/vas_l", None)]),
     "box-driver-papers": (Severity.WATCH, [put("parts/sub/qts", 0.8)]),
     "box-travel": (Severity.WATCH, [put("parts/sub/xmax_mm", 12.0)]),

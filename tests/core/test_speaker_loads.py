@@ -8,7 +8,9 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ohmack.core.errors import OutOfRange
-from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, wirings
+from ohmack.core.loads.wiring_words import NamedDriver, words_of
+from ohmack.core.physics.grouped_wirings import grouped_wirings
+from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, structure_of, wirings
 from references import ngspice
 
 
@@ -121,3 +123,54 @@ def test_rating_table_is_straight_in_logs_and_never_reaches_below() -> None:
 def test_impossible_sets_are_refused(bad: list[Coil]) -> None:
     with pytest.raises(OutOfRange):
         wirings(bad)
+
+
+def dual(letter: str, ohm: float, takes_w: float = 100.0, coils: int = 2) -> list[Coil]:
+    return [Coil(f"{letter}{n + 1}", ohm, 0.85 * ohm, takes_w / coils) for n in range(coils)]
+
+
+def test_many_coils_are_grouped_by_driver_and_every_network_of_equal_drivers_is_there() -> None:
+    """OEIS A000084 once more, with the two ways of a dual coil inside each: 2 × 10 networks of four drivers."""
+    found = grouped_wirings([dual(letter, 4.0) for letter in "ABCD"])
+    assert len(found) == 2 * 10
+    loads = [w.resistance_ohm() for w in found]
+    assert loads == sorted(loads)
+    assert {0.5, 2.0, 8.0, 32.0} <= {round(load, 9) for load in loads}
+    for w in found:
+        assert sum(w.shares().values()) == pytest.approx(1)
+        assert w.resistance_ohm() == pytest.approx(nodal_resistance(w), rel=1e-9)
+    small = grouped_wirings([dual("A", 4.0), dual("B", 2.0)])
+    every = {w.key() for w in small}
+    assert len(every) == len(small) == 2 * 2 * 2
+    # six coils wired freely hold every wiring that keeps three drivers together
+    free = {round(w.resistance_ohm(), 9) for w in wirings([c for x in "ABC" for c in dual(x, 4.0)])}
+    assert {round(w.resistance_ohm(), 9) for w in grouped_wirings([dual(x, 4.0) for x in "ABC"])} <= free
+    with pytest.raises(OutOfRange, match="1 to 16"):
+        grouped_wirings([dual(x, 4.0, coils=4) for x in "ABCDE"])
+
+
+@given(st.permutations("abcd"), st.integers(0, 200))
+def test_a_wiring_is_the_same_however_its_parts_are_written(order: list[str], which: int) -> None:
+    """Renaming equal coils changes the key, not the structure; another network has another."""
+    found = wirings(equal(4))
+    one = found[which % len(found)]
+    kinds = dict.fromkeys("abcd", "x")
+    renamed = "".join(order[int(c)] if c.isdigit() else c for c in one.key())
+    plain = "".join("abcd"[int(c)] if c.isdigit() else c for c in one.key())
+    assert structure_of(renamed, kinds) == structure_of(plain, kinds) != ""
+    others = {structure_of("".join("abcd"[int(c)] if c.isdigit() else c for c in w.key()), kinds) for w in found}
+    assert len(others) == len(found)
+    assert structure_of("series(a,z)", kinds) == structure_of("series(a", kinds) == structure_of("a)b(", kinds) == ""
+
+
+def test_words_say_what_is_done_with_coils_and_drivers_by_name() -> None:
+    drivers = [NamedDriver("Left", ("A1", "A2")), NamedDriver("Right", ("B1", "B2"))]
+    said = {words_of(w, drivers) for w in grouped_wirings([dual("A", 4.0), dual("B", 4.0)])}
+    assert said == {
+        "everything in parallel", "coils in series, drivers in parallel", "coils in parallel, drivers in series",
+        "everything in series",
+    }  # fmt: skip
+    unlike = [NamedDriver("Woofer", ("A",)), NamedDriver("Left", ("B",)), NamedDriver("Right", ("C",))]
+    words = [words_of(w, unlike) for w in wirings([Coil("A", 4), Coil("B", 8), Coil("C", 8)])]
+    assert "all 3 in parallel" in words
+    assert any("Left and Right in series" in w and "Woofer" in w for w in words)

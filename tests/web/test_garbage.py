@@ -43,6 +43,7 @@ ROUTES = {
     "pin-grid": ("connector", "basis"),
     "pairs": ("source", "place-0", "band-0", "speaker-0", "reads-0"),
     "box-take": ("box", "words"),
+    "spread": ("amplifier", "words"),
     "speaker-sets": ("set-tweeter", "set-centre"),
     "hunt-reading": ("kind", "wire", "value", "outcome", "speaker"),
     "hunt-withdraw": ("reading",),

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.loads.driven import channels_in_use, driven_by
-from ohmack.core.loads.wirings import MOST_COILS, LoadResult
+from ohmack.core.loads.wirings import EVEN, LoadResult
+from ohmack.core.physics.grouped_wirings import MOST_COILS
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.wording import count, listed, trimmed
 
@@ -56,6 +57,26 @@ def driver_underpowered(results: Results) -> Iterator[Draft]:
                 f" shop wants {low:.0%} or more. Too little power tempts into clipping.",
                 _rewire(load),
             )
+
+
+@rule("uneven-sharing", "loads", PRACTICE)
+def uneven_sharing(results: Results) -> Iterator[Draft]:
+    """Drivers on one output do not share its power as they take it."""
+    for load in results.loads:
+        option = load.chosen
+        if len(option.drivers) < 2 or option.uneven <= EVEN:
+            continue
+        shares = [one.share for one in option.drivers]
+        known = [share for share in shares if share is not None]
+        by = known if len(known) == len(shares) else [one.power_w for one in option.drivers]
+        full, small = option.drivers[by.index(max(by))], option.drivers[by.index(min(by))]
+        yield watch(
+            load.link.id,
+            f"{full.name} works {option.uneven:.1f} times as hard as {small.name} on {load.channel_name}",
+            f"{results.say(full.power_w, 'w')} against {results.say(small.power_w, 'w')}: unequal impedances share"
+            " unequally, and their level cannot be set apart. Wire them otherwise, or give each its own channel.",
+            _rewire(load),
+        )
 
 
 @rule("driver-overpowered", "loads", PRACTICE)

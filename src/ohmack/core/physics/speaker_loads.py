@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from functools import cache
 from math import exp, log
+from re import findall
 
 from ohmack.core.errors import OutOfRange, require
 from ohmack.core.record import record
@@ -86,6 +87,38 @@ class Wiring:
             return f"{count} in {self.kind}"
         inner = " + ".join(part.words() for part in self.parts)
         return f"({inner}) in {self.kind}"
+
+
+def structure_of(key: str, kinds: Mapping[str, str]) -> str:
+    """A wiring's key with every coil as its kind and the parts of every joint in order.
+
+    Parameters:
+        key: as `Wiring.key` writes it.
+        kinds: what each coil is, by name; coils of one kind are interchangeable.
+
+    Returns:
+        a text that is the same for wirings no meter tells apart; "" for a key that cannot be read or names a coil that
+        is not there.
+
+    >>> structure_of("parallel(b,series(a,c))", dict.fromkeys("abc", "4")) == structure_of("parallel(series(b,c),a)",
+    ... dict.fromkeys("abc", "4"))
+    True
+    """
+    tokens = findall(r"series\(|parallel\(|[^(),]+|[(),]", key)
+    stack: list[list[str]] = [[]]
+    joints: list[str] = []
+    for token in tokens:
+        if token in ("series(", "parallel("):
+            joints.append(token)
+            stack.append([])
+        elif token == ")" and joints:
+            inner = sorted(stack.pop())
+            stack[-1].append(f"{joints.pop()}{','.join(inner)})")
+        elif token in kinds:
+            stack[-1].append(kinds[token])
+        elif token != ",":
+            return ""
+    return stack[0][0] if len(stack) == 1 == len(stack[0]) else ""
 
 
 def _set_partitions(items: tuple[int, ...]) -> Iterator[list[tuple[int, ...]]]:
