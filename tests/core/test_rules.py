@@ -815,6 +815,12 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
         [put("parts/box/boards/thickness_mm", 60.0), put("parts/box/height_m", 0.1)],
         "inside",
     ),
+    (
+        "box-volume",
+        Severity.NOTE,
+        [put("parts/box/boards/thickness_mm", 18.0), put("parts/sub/displaced_l", None)],
+        "the air Morrowick 10 D4 takes is not on file",
+    ),
     ("box-vent-length", Severity.WATCH, [*VENTED, put("parts/box/vents/diameter_mm", 150.0)], "mm inside"),
     ("box-driver-papers", Severity.WATCH, [put("parts/sub/mms_g", 60.0)], "moving mass 60 g in its papers, 147 g by"),
     (

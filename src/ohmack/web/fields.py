@@ -169,15 +169,22 @@ def model_fields(model: type[BaseModel], values: BaseModel | None = None) -> lis
     for name, info in model.model_fields.items():
         if _hidden(model, name) or (get_origin(info.annotation) is Literal and len(get_args(info.annotation)) == 1):
             continue
-        if isinstance(info.annotation, type) and issubclass(info.annotation, BaseModel):
-            continue  # a piece with fields of its own is entered where the thing stands in a plan
         default = (
             getattr(values, name)
             if values
             else (None if info.is_required() else info.get_default(call_default_factory=True))
         )
+        if (piece := piece_type(info.annotation)) is not None:
+            inner = model_fields(piece, default)
+            fields += [replace(field, path=f"{name}/{field.path}") for field in inner]
+            continue
         fields.append(_field(name, info.title or name, base_type(info.annotation), name, default, "m"))
     return fields
+
+
+def piece_type(annotation: Any) -> type[BaseModel] | None:
+    """The model of a piece with fields of its own; None for a plain value."""
+    return annotation if isinstance(annotation, type) and issubclass(annotation, BaseModel) else None
 
 
 @cache

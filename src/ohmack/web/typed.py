@@ -27,7 +27,7 @@ from ohmack.formats.trade_entry import (
     rms_of,
     rows_of,
 )
-from ohmack.web.fields import annotation_at, base_type, blank_fields
+from ohmack.web.fields import annotation_at, base_type, blank_fields, piece_type
 
 # A voltage that swings, with the field beside it that says how it is stated.
 STATED = {
@@ -54,7 +54,15 @@ def read_model(model: type[BaseModel], form: dict[str, list[str]]) -> tuple[dict
     """(plain values, problems by field) of a typed-in model; empty optional fields are left to their default."""
     values: dict[str, Any] = {}
     problems: dict[str, str] = {}
+    for name, info in model.model_fields.items():
+        if (piece := piece_type(info.annotation)) is not None:
+            own = {path.removeprefix(f"{name}/"): texts for path, texts in form.items() if path.startswith(f"{name}/")}
+            inner, wrong = read_model(piece, own)
+            values |= {name: inner} if inner else {}
+            problems |= {f"{name}/{path}": words for path, words in wrong.items()}
     for field in blank_fields(model):
+        if "/" in field.path:
+            continue
         info = model.model_fields[field.path]
         texts = form.get(field.path, [])
         if not info.is_required() and not any(t.strip() for t in texts):

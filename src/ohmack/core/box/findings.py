@@ -141,6 +141,14 @@ def box_volume(results: Results) -> Iterator[Draft]:
                 "The boards take all of it. Look at its size and at the thickness.",
                 Remedy("Look at the boards", path=at(box, lambda it: it.boards)),
             )
+        if one.made is not None and one.subs and one.subs[0].displaced_l is None:
+            path = at(one.subs[0], lambda it: it.displaced_l)
+            yield note(
+                path,
+                f"Nobody knows what {one.name} leaves its driver: the air {one.subs[0].name} takes is not on file",
+                "Its papers name it, or 1 to 3 l for a driver of 25 to 30 cm. Until then the net volume is as typed.",
+                Remedy("Enter it", path=path),
+            )
         if one.net is None or one.net.value is None:
             continue
         if one.net.value <= 0:

@@ -208,8 +208,8 @@ def _built(book: Book, box: Box, subs: tuple[Subwoofer, ...]) -> tuple[Made | Ou
     if isinstance(made, OutOfRange):
         return made, None
     drivers = [book.part(sub, lambda it: it.displaced_l, f"{sub.name}, air it takes", "l") for sub in subs[:1]]
-    if not drivers:
-        return made, None
+    if not drivers or drivers[0].missing:
+        return made, None  # a rule says so
     inside = fixed("of them", len(subs))
     taken = book.figure(f"{box.id}/drivers_l", DRIVERS_TAKE, drivers[0], inside, name="Air the drivers take")
     net = book.figure(
