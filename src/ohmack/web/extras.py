@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
+from json import dumps
 from typing import Any
 
 from ohmack.core.document import Fact
@@ -55,10 +56,16 @@ def found(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
     base = shop.evaluation(record, sweep=False)
     parts = shop.shop.parts(shop.context, kind, words, MOST_TRIED)
     way, whole = way_for(record.design, kind), [_tree(p) for p in shop.shop.parts(shop.context)]
-    tried = [(p, try_part(record.design, base, _tree(p), way, whole)) for p in parts]
-    tried.sort(key=lambda row: (*row[1].rank, row[0].price is None, row[0].price or 0.0, row[0].name))
+
+    def tried() -> list[tuple[Part, Trial]]:  # only the first is drawn, and keeps what it was drawn from
+        rows = [(p, try_part(record.design, base, _tree(p), way, whole)) for p in parts]
+        rows.sort(key=lambda row: (*row[1].rank, row[0].price is None, row[0].price or 0.0, row[0].name))
+        return [(p, trial if not n else replace(trial, after=None)) for n, (p, trial) in enumerate(rows)]
+
+    shelf = dumps([_tree(p) for p in parts]), dumps(whole)  # a changed catalogue is tried anew
+    rows = shop.remembered(record, ("tried", kind, words, shelf), tried)
     total = shop.shop.count_parts(shop.context, kind, words)
-    return {"found": Found(kind, words, tuple(PART_TYPES), total, tuple(tried), way)}
+    return {"found": Found(kind, words, tuple(PART_TYPES), total, tuple(rows), way)}
 
 
 def _tree(part: Part) -> dict[str, Any]:

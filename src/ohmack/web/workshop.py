@@ -4,10 +4,10 @@ from __future__ import annotations
 
 import logging
 from collections import OrderedDict
-from collections.abc import Sequence
+from collections.abc import Callable, Hashable, Sequence
 from dataclasses import dataclass
 from threading import Lock, Thread
-from typing import Any
+from typing import Any, TypeVar
 
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.edits import Edit, apply_edits
@@ -29,6 +29,8 @@ from ohmack.store.templates import TemplateStore
 from ohmack.web.thumbnail import thumbnail
 
 CACHE_SIZE = 64
+REMEMBERED = 24  # trials of a whole shelf and the like
+T = TypeVar("T")
 HISTORY_DEPTH = 60
 SHARE_TRIES = 3
 MERGE_TRIES = 8
@@ -90,7 +92,23 @@ class Workshop:
         self.photos = PhotoStore(database)
         self.summaries = SummaryStore(database)
         self._cache: OrderedDict[tuple[int, int, int], Evaluation] = OrderedDict()
+        self._remembered: OrderedDict[tuple[Hashable, ...], Any] = OrderedDict()
         self._lock = Lock()
+
+    def remembered(self, record: DesignRecord, about: Hashable, make: Callable[[], T]) -> T:
+        """Something worked out of a revision and of what `about` holds, kept for the next who asks the same."""
+        key = (self.context.shop_id, record.design_id, record.number, about)
+        with self._lock:
+            if key in self._remembered:
+                self._remembered.move_to_end(key)
+                found: T = self._remembered[key]
+                return found
+        made = make()
+        with self._lock:
+            self._remembered[key] = made
+            while len(self._remembered) > REMEMBERED:
+                self._remembered.popitem(last=False)
+        return made
 
     def evaluation(self, record: DesignRecord, sweep: bool) -> Evaluation:
         """The evaluation of a revision; with `sweep` the open facts are counted too.
