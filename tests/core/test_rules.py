@@ -196,6 +196,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "speaker-reading": (Severity.WATCH, [fact(f"{V}/speakers/spk-rl/dc_resistance_ohm", 7.1)]),
     "fit": (Severity.STOP, [DOORS, fact(f"{V}/speakers/spk-fl/window_depth_mm", 50.0)]),
     "driver-homeless": (Severity.STOP, [DOORS, put("parts/doors/at_ids", [])]),
+    "load-reading": (Severity.STOP, [fact("links/speaker-sub/reads_ohm", 3.5)]),
     "uneven-sharing": (Severity.WATCH, [*SMALL_SUB, put("links/speaker-sub/wiring", "series(parallel(A1,A2),B1)")]),
     "box-not-judged": (Severity.NOTE, [put("parts/sub/vas_l", None)]),
     "box-driver-papers": (Severity.WATCH, [put("parts/sub/qts", 0.8)]),

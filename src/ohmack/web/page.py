@@ -21,7 +21,6 @@ from ohmack.core.evaluation.sensitivity import said
 from ohmack.core.figures.figure import Figure, Term
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.lazy import lazy
-from ohmack.core.loads.wirings import LoadResult, meter_range
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.wire_choice import WireCandidate
 from ohmack.core.units import unit_of
@@ -265,10 +264,6 @@ class Page:
     def field(self, path: str) -> Field:
         """One entry field."""
         return field_of(self.design, path)
-
-    def meter_range(self, load: LoadResult) -> str:
-        """What an ohmmeter may plausibly read across a wired driver."""
-        return meter_range(load)
 
     def fact(self, path: str) -> FactView:
         """One fact with its entry."""

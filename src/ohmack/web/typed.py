@@ -44,7 +44,8 @@ ALTERNATING = (
     "speaker_level_low_v",
     *STATED,
 )
-OPEN_FIELD, OPEN_PAIR_OHM = "pair_resistance_ohm", 1000.0  # the most such a reading is kept as: open
+OPEN_FIELDS = ("pair_resistance_ohm", "reads_ohm")
+OPEN_PAIR_OHM = 1000.0  # the most such a reading is kept as: open
 MONEY = ("budget", "price", "labour_rate")
 SHARES = ("efficiency", "efficiency_class_d", "efficiency_class_ab", "fuse_headroom", "slack_fraction", "match_low")
 CRANKING = re.compile(r"\b(?:CCA|SAE|EN|DIN)\b", re.IGNORECASE)
@@ -125,7 +126,7 @@ def read_value(
         return read_share(text)
     if unit_name in ALTERNATING:
         return rms_of(*read_stated_volts(text))
-    if unit_name == OPEN_FIELD and is_open(text):
+    if unit_name in OPEN_FIELDS and is_open(text):
         return OPEN_PAIR_OHM
     if unit_name == "cca_a":
         return read_quantity(CRANKING.sub("", text), "a")

@@ -65,6 +65,7 @@ Identifier = Annotated[str, StringConstraints(pattern=r"^[a-z][a-z0-9-]{0,39}$")
 Volts = Annotated[float, Field(gt=0, le=100)]
 Amperes = Annotated[float, Field(gt=0, le=2000)]
 Ohms = Annotated[float, Field(gt=0, le=1000)]
+MeterOhms = Annotated[float, Field(ge=0, le=100_000_000)]  # zero where the probes meet, many where nothing does
 BodyOhms = Annotated[float, Field(ge=0, le=1)]
 BodyMetres = Annotated[float, Field(gt=0.3, le=15)]
 RunMetres = Annotated[float, Field(gt=0, le=30)]

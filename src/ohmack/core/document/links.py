@@ -7,7 +7,7 @@ from typing import Annotated, Literal
 
 from pydantic import Field
 
-from ohmack.core.document.facts import Fact, Hertz, Identifier, Model, Name, Position, RunMetres, SizeText
+from ohmack.core.document.facts import Fact, Hertz, Identifier, MeterOhms, Model, Name, Position, RunMetres, SizeText
 from ohmack.core.document.part import Phase
 from ohmack.core.document.registry import Gone, Ref
 
@@ -84,6 +84,7 @@ class SpeakerLink(LinkBase):
     bridged: bool = Field(False, title="Bridged with the next channel")
     factory_wire: bool = Field(False, title="Over the factory wires")
     wiring: Annotated[str, Field(max_length=200)] = Field("", title="Coil wiring")
+    reads_ohm: Fact[MeterOhms] = Field(default_factory=Fact, title="Pair read at the amplifier, leads off")
     high_pass_hz: Hertz | None = Field(None, title="High-pass (empty: the usual)")
     low_pass_hz: Hertz | None = Field(None, title="Low-pass (empty: the usual)")
 

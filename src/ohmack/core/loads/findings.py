@@ -8,9 +8,10 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.loads.driven import channels_in_use, driven_by
+from ohmack.core.loads.meter import OPENS_FROM_OHM, meaning_of, points
 from ohmack.core.loads.wirings import EVEN, LoadResult
 from ohmack.core.physics.grouped_wirings import MOST_COILS
-from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
@@ -76,6 +77,27 @@ def uneven_sharing(results: Results) -> Iterator[Draft]:
             f"{results.say(full.power_w, 'w')} against {results.say(small.power_w, 'w')}: unequal impedances share"
             " unequally, and their level cannot be set apart. Wire them otherwise, or give each its own channel.",
             _rewire(load),
+        )
+
+
+@rule("load-reading", "loads", PHYSICS)
+def load_reading(results: Results) -> Iterator[Draft]:
+    """A pair read at the amplifier is not what its wiring should show."""
+    lead = {cable.link.id: cable.there_and_back_ohm for cable in results.cables}
+    for load in results.loads:
+        ohm = load.link.reads_ohm.value
+        lead_ohm = lead.get(load.link.id, 0.0) if len(load.links) == 1 else 0.0
+        if ohm is None or not (meaning := meaning_of(load, ohm, lead_ohm)):
+            continue
+        whole = points(load, lead_ohm)[0]
+        path = at(load.link, lambda it: it.reads_ohm)
+        low, high = results.say(whole.low_ohm, "ohm"), results.say(whole.high_ohm, "ohm")
+        shown = "OL" if ohm >= OPENS_FROM_OHM else results.say(ohm, "ohm")
+        yield stop(
+            path,
+            f"{load.channel_name} reads {shown}; {low} to {high} is expected",
+            f"That is what would show: {meaning}. No amplifier goes on before it reads right.",
+            Remedy("Read it again", path=path),
         )
 
 

@@ -16,7 +16,7 @@ from ohmack.core.physics.grouped_wirings import MOST_COILS, grouped_wirings
 from ohmack.core.physics.speaker_loads import Coil, Wiring, power_voltage_v, rated_power_w, structure_of, wirings
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.wording import amount, listed, trimmed
+from ohmack.core.wording import listed, trimmed
 
 NET_LOAD = Reading(
     "Net load", "ohm", "series adds, parallel is the reciprocal sum", lambda chosen: chosen.load_ohm, PHYSICS
@@ -448,9 +448,3 @@ def _allowed(book: Book, scope: str, driven: tuple[Driven, ...], chosen: WiringO
         for d in driven
     )
     return book.figure(f"{scope}/allowed_w", TAKE_TOGETHER, *terms, *worked)
-
-
-def meter_range(result: LoadResult) -> str:
-    """The range an ohmmeter may show for the chosen wiring, in words."""
-    nominal = result.chosen.load_ohm
-    return f"{amount(DC_LOW * nominal, 'ohm')} to {amount(DC_HIGH * nominal, 'ohm')}"

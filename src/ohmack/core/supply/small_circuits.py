@@ -68,6 +68,12 @@ class SpeakerCable:
     current: Figure
     enough: bool  # whether some size loses little enough and carries the current
 
+    @property
+    def there_and_back_ohm(self) -> float:
+        """Resistance of both its wires [ohm]; zero where its length is not known."""
+        length_m = self.loss.inputs[0].value
+        return 2 * self.wire.resistance_ohm_per_m * length_m if length_m else 0.0
+
 
 def small_wire(design: Design, link: Link) -> Conductor:
     """The wire of a small circuit: as named, or the shop's usual size."""

@@ -2,17 +2,32 @@
 
 from __future__ import annotations
 
+from dataclasses import dataclass
+
 from markupsafe import Markup
 
 from ohmack.core.document.small_parts import SpeakerPad
 from ohmack.core.factory.coil_choices import CoilChoice, OwnPlace
+from ohmack.core.loads.meter import Point, Wrong, meaning_of, points, wrong_readings
 from ohmack.core.loads.spreads import MOST_SHOWN, Spread, said, spreads
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult, WiringOption
+from ohmack.core.wording import amount
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.web.car_picture import two_widths
 from ohmack.web.page import Page
 
-MOST_WIRINGS = 12
+MOST_WIRINGS, MOST_CAUSES = 12, 4
+
+
+@dataclass(frozen=True)
+class Meter:
+    """What the meter shows at one output: the points, the wrong readings, and what was read."""
+
+    points: tuple[Point, ...]
+    wrong: tuple[Wrong, ...]
+    lead_ohm: float
+    read: bool
+    meaning: str
 
 
 class LoadsView:
@@ -40,6 +55,25 @@ class LoadsView:
             return load.options
         best = load.ranked[:MOST_WIRINGS]
         return best if load.chosen in best else (load.chosen, *best[:-1])
+
+    def meter(self, load: LoadResult) -> Meter:
+        """What the meter shows at an output, and what was read there."""
+        cable = next((c for c in self.results.cables if c.link.id == load.link.id), None)
+        lead_ohm = cable.there_and_back_ohm if cable is not None and len(load.links) == 1 else 0.0
+        ohm = load.link.reads_ohm.value
+        meaning = "" if ohm is None else meaning_of(load, ohm, lead_ohm)
+        return Meter(points(load, lead_ohm), wrong_readings(load, lead_ohm), lead_ohm, ohm is not None, meaning)
+
+    @staticmethod
+    def window(point: Point) -> str:
+        """What a meter may show at a point."""
+        return f"{amount(point.low_ohm, 'ohm')} to {amount(point.high_ohm, 'ohm')}"
+
+    @staticmethod
+    def causes(row: Wrong) -> str:
+        """What would show a reading: the likeliest few."""
+        more = "; or another wiring" if len(row.causes) > MOST_CAUSES else ""
+        return "; or ".join(row.causes[:MOST_CAUSES]) + more
 
     @property
     def spreads(self) -> list[tuple[AmplifierLoad, list[Spread]]]:
