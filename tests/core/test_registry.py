@@ -96,7 +96,7 @@ LATER_FIELDS = {
     "starts_without": None, "ring_master": None, "cause": None,
     "fs_hz": None, "qms": None, "qes": None, "qts": None, "vas_l": None, "sd_cm2": None, "xmax_mm": None,
     "le_mh": None, "mms_g": None, "displaced_l": None, "front_volume_l": None, "chambers": "one chamber",
-    "stuffing": "none", "reads_ohm": None,
+    "stuffing": "none", "reads_ohm": None, "shared_return": None,
     "sounds_right": None, "woken_by": None, "screen": False, "supply_current_a": 5.0, "fuse_a": 10.0,
 }  # fmt: skip
 

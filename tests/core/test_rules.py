@@ -196,6 +196,15 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "speaker-reading": (Severity.WATCH, [fact(f"{V}/speakers/spk-rl/dc_resistance_ohm", 7.1)]),
     "fit": (Severity.STOP, [DOORS, fact(f"{V}/speakers/spk-fl/window_depth_mm", 50.0)]),
     "driver-homeless": (Severity.STOP, [DOORS, put("parts/doors/at_ids", [])]),
+    "shared-return": (
+        Severity.STOP,
+        [fact(f"{V}/radio/shared_return", True), put("links/speaker-sub/factory_wire", True)],
+    ),
+    "small-over-doors": (
+        Severity.WATCH,
+        [put(f"{V}/speakers/spk-rl/channel_id", "ch-fl"), put(f"{V}/speakers/spk-rl/place", "dash"), DOORS],
+    ),
+    "channels-unused": (Severity.NOTE, [put("parts/amp/channel_count", 2)]),
     "load-reading": (Severity.STOP, [fact("links/speaker-sub/reads_ohm", 3.5)]),
     "uneven-sharing": (Severity.WATCH, [*SMALL_SUB, put("links/speaker-sub/wiring", "series(parallel(A1,A2),B1)")]),
     "box-not-judged": (Severity.NOTE, [put("parts/sub/vas_l", None)]),

@@ -20,6 +20,7 @@ LINE_IN = ("input_limit_v", "balanced", "woken_by")
 LEISURE = ("own_running_v", "own_resting_v", "cca_a", "capacity_ah", "cut_off_v")
 LINES = ("line_pairs", "line_v")
 OPENING = ("opening_width_mm", "opening_height_mm", "opening_depth_mm")
+PAIRS_FROM = 1995  # model years in which every speaker has two wires of its own; common practice
 TAP = ("old_load_a", "fuse_a", "wire_size", "wire_length_m")
 
 
@@ -73,6 +74,7 @@ def _not_of_this_radio(design: Design) -> tuple[str, ...]:
     return (
         *(() if has_lines else LINES), *(OPENING if stays else ()), *(() if on_top else ("spare_input", "ring_master")),
         *(("starts_without",) if bare else ()),
+        *(("shared_return",) if design.vehicle.year is None or design.vehicle.year >= PAIRS_FROM else ()),
     )  # fmt: skip
 
 

@@ -123,6 +123,7 @@ class Radio(Output):
     spare_input: Fact[bool] = Field(default_factory=Fact, title="Has a free input that is on with the key")
     starts_without: Fact[bool] = Field(default_factory=Fact, title="Car starts with it unplugged")
     ring_master: Fact[bool] = Field(default_factory=Fact, title="Is the master of its ring")
+    shared_return: Fact[bool] = Field(default_factory=Fact, title="Speakers share one return wire")
     line_pairs: Fact[LinePairs] = Field(default_factory=Fact, title="RCA line output pairs")
     line_v: Fact[Volts] = Field(default_factory=Fact, title="RCA line output at the last clean step")
     opening_width_mm: Fact[Millimetres] = Field(default_factory=Fact, title="Dash opening, width")
