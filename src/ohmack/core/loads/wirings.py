@@ -209,13 +209,14 @@ class OnChannel:
     name: str
     coils: tuple[Coil, ...]
     takes_w: float | None
+    letter: str = ""  # how it is called beside others of its name
 
 
 @cache
 def _wirings(drivers: tuple[OnChannel, ...], grouped: bool = False) -> tuple[Entry, ...]:
     """Every network of few coils; of many, or where asked, those that keep the coils of a driver together."""
     coils = tuple(coil for driver in drivers for coil in driver.coils)
-    named = [NamedDriver(driver.name, tuple(coil.name for coil in driver.coils)) for driver in drivers]
+    named = [NamedDriver(driver.letter or driver.name, tuple(coil.name for coil in driver.coils)) for driver in drivers]
     every = len(coils) <= EVERY_WIRING and not grouped
     found = wirings(coils) if every else grouped_wirings([driver.coils for driver in drivers])
     return tuple(
@@ -380,7 +381,9 @@ def compute_load(
     single_w = driven[0].power_rms_w if len(driven) == 1 else None
     names = [d.name for d in driven]
     drivers = tuple(
-        OnChannel(f"{d.name} {letter}" if names.count(d.name) > 1 else d.name, d.coils, d.power_rms_w)
+        OnChannel(f"{d.name} {letter}", d.coils, d.power_rms_w, letter)
+        if names.count(d.name) > 1
+        else OnChannel(d.name, d.coils, d.power_rms_w)
         for d, letter in zip(driven, LETTERS, strict=False)
     )
     rows, lowest_ohm = output_of(amplifier, link)

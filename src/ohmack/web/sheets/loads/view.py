@@ -13,6 +13,7 @@ from ohmack.core.loads.spreads import MOST_SHOWN, Spread, said, spreads
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult, WiringOption
 from ohmack.core.wording import amount
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
+from ohmack.drawing.driver_backs import can_be_drawn, draw_backs
 from ohmack.web.car_picture import two_widths
 from ohmack.web.page import Page
 
@@ -42,11 +43,17 @@ class LoadsView:
         return [
             (
                 load,
-                two_widths(draw_wiring(load, load.chosen), draw_wiring(load, load.chosen, upright=True)),
+                two_widths(self._wide(load), draw_wiring(load, load.chosen, upright=True)),
                 [(option, draw_thumbnail(option.wiring)) for option in self._shown(load)],
             )
             for load in self.results.loads
         ]
+
+    @staticmethod
+    def _wide(load: LoadResult) -> Markup:
+        """The drivers as they lie on a bench, where there is room; else their coils as a circuit."""
+        backs = can_be_drawn(load, load.chosen)
+        return draw_backs(load, load.chosen) if backs else draw_wiring(load, load.chosen)
 
     @staticmethod
     def _shown(load: LoadResult) -> tuple[WiringOption, ...]:
