@@ -16,6 +16,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "src"))
 
 from hunts import figures
+from loads import cases
 from starlette.testclient import TestClient
 
 from ohmack.core.document.edits import apply_edits
@@ -90,6 +91,8 @@ def main() -> None:
         row(f"whole sweep, {name}, ms", *clock(lambda d=design: evaluate(d, sweep_facts=True), 15), "under 250")
     measure_against_ngspice()
     measure_hunt()
+    for name, work, times, target in cases():
+        row(name, *clock(work, times), target)
     with tempfile.TemporaryDirectory() as home:
         server = MariaDbServer(Path(home), quiet=True)
         server.start()

@@ -398,3 +398,46 @@ def test_a_thirteen_speaker_ring_car_from_an_empty_job(page: Page) -> None:
     walk.sheet("Build")
     expect(page.locator("main")).to_contain_text("Quillon S2 screen radio")
     assert walk.acts < 60
+
+
+def test_a_vented_box_is_built_from_an_empty_job(page: Page) -> None:
+    """A driver, an amplifier and boards: from nothing to a cut sheet whose volume is the one that was judged."""
+    walk = Walk(page)
+    walk.open("Mab Ferrier", "Dravel", "Bullock", "pickup", "more bass")
+    walk.sheet("Plan")
+    for part in ("Tessel M500", "Morrowick 12 D2", "Box built in the shop"):
+        walk.pick(part)
+    walk.sheet("Loads")
+    page.locator(".tabs").get_by_role("link", name="The box").click()
+    expect(page.locator("h1")).to_contain_text("Reaches")
+    walk.acts += 1
+
+    def typed(label: str, value: str) -> None:
+        entry = page.locator(".box-card .entry").filter(has_text=label).first
+        entry.locator("input:not([type=hidden])").fill(value)
+        entry.locator("input:not([type=hidden])").press("Enter")
+        walk._done()
+
+    for label, value in (
+        ("Length along the car", "0.30"), ("Length at the top", "0.24"), ("Width across the car", "0.9"),
+        ("Height", "0.44"),
+    ):  # fmt: skip
+        typed(label, value)
+    vented = page.locator(".box-proposals tr").filter(has_text="vented, in the volume of this box")
+    vented.get_by_role("button", name="Take it").click()
+    walk._done()
+    expect(page.locator("h1")).to_contain_text("dB at 40 Hz")
+    expect(page.locator(".docket")).to_contain_text("its boards leave")
+    walk.press("Reckon with", ".docket")
+    expect(page.locator(".docket")).not_to_contain_text("its boards leave")
+    cut = [" ".join(text.split()) for text in page.locator(".cut-list tbody tr").all_inner_texts()]
+    assert any(row.startswith("bottom 900 300") for row in cut), cut
+    assert any(row.startswith("top 900 240") for row in cut), cut
+    expect(page.locator(".wide-only .cut-plan")).to_be_visible()
+    assert walk.acts < 30, walk.acts
+    assert_accessible(page, page.url)
+    typed("Height", "twenty")  # wrong input is said at its place and kept
+    expect(page.locator(".box-card .problem")).to_be_visible()
+    expect(
+        page.locator(".box-card .entry").filter(has_text="Height").first.locator("input.form-control")
+    ).to_have_value("twenty")

@@ -213,6 +213,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "box-vent-speed": (Severity.WATCH, [*VENTED, put("parts/box/vents/diameter_mm", 60.0)]),
     "box-vent-length": (Severity.STOP, [*VENTED, put("parts/box/tuning_hz", 150.0), WIDE_VENT]),
     "box-volume": (Severity.WATCH, [put("parts/box/boards/thickness_mm", 18.0)]),
+    "box-driver-fits": (
+        Severity.STOP,
+        [
+            put("parts/box/boards/thickness_mm", 18.0),
+            put("parts/box/length_m", 0.15),
+            put("parts/box/boards/fronts", 2),
+        ],
+    ),
     "box-boomy": (Severity.WATCH, [put("parts/box/net_volume_l", 4.0)]),
     "box-space-unknown": (Severity.NOTE, [remove(f"{V}/spaces/space-rear")]),
     "opening-unknown": (Severity.NOTE, [catalogue_part("Quillon Q1 plain radio", "unit", 1.6, 0.0)]),
@@ -831,6 +839,7 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
         [put("parts/box/boards/thickness_mm", 18.0), put("parts/sub/displaced_l", None)],
         "the air Morrowick 10 D4 takes is not on file",
     ),
+    ("box-driver-fits", Severity.STOP, [put("parts/box/boards/thickness_mm", 60.0)], "wants a hole of 233 mm"),
     ("box-vent-length", Severity.WATCH, [*VENTED, put("parts/box/vents/diameter_mm", 150.0)], "mm inside"),
     ("box-driver-papers", Severity.WATCH, [put("parts/sub/mms_g", 60.0)], "moving mass 60 g in its papers, 147 g by"),
     (

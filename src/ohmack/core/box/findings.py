@@ -6,20 +6,22 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.box.circuit import JUDGED_FROM_HZ, opened_m3, wanted_length_m
-from ohmack.core.box.judged import CIRCUIT, BoxResult
+from ohmack.core.box.judged import CIRCUIT, BoxResult, shape_of
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.physics.box_limits import MOST_AIR_SPEED_M_S
 from ohmack.core.physics.small_signal import disagreements
-from ohmack.core.reference import PRACTICE
+from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
+GEOMETRY = Source("geometry; room behind a magnet common practice", Grade.PRACTICE)
 VOLUME_OFF = 0.05  # of the net volume; the tuning moves by half of it; common practice
 BOOMY_Q = 1.1  # a closed box of a higher one booms; common practice
+BEHIND_MM = 25.0  # free behind a magnet with its vent; common practice
 LONG_VENT = 0.9  # of the box's longest inside, beyond it a vent has to be bent; common practice
 
 
@@ -168,6 +170,39 @@ def box_volume(results: Results) -> Iterator[Draft]:
                     f"Reckon with {results.say(one.net.value, 'l')}",
                     (set_to(at(box, lambda it: it.net_volume_l), round(one.net.value, 1)),),
                 ),
+            )
+
+
+@rule("box-driver-fits", "loads", GEOMETRY)
+def box_driver_fits(results: Results) -> Iterator[Draft]:
+    """A driver that is deeper, or wider, than the inside of the box that is built for it."""
+    for one in results.boxes:
+        shape = shape_of(one.box)
+        if one.made is None or shape is None or not one.subs:
+            continue
+        sub = one.subs[0]
+        deep, hole = sub.mounting_depth_mm, sub.cut_out_mm
+        half_m = (hole or 0.0) / 4000  # the magnet is about half as wide as the hole
+        clear_mm = 1000 * min(
+            shape.depth_at_m(shape.height_m / 2 + half_m), shape.depth_at_m(shape.height_m / 2 - half_m)
+        )
+        where = Remedy("Look at its size", path=at(one.box, lambda it: it.boards))
+        if deep is not None and deep + BEHIND_MM > clear_mm:
+            yield (stop if deep > clear_mm else watch)(
+                f"{one.box.id}/depth",
+                f"{sub.name} is {deep:.0f} mm deep, {one.name} {clear_mm:.0f} mm inside",
+                f"Behind the magnet it wants about {BEHIND_MM:.0f} mm to breathe. A deeper box, or a ring before the"
+                " front.",
+                where,
+            )
+        room_mm = 1000 * (min(shape.width_m, shape.height_m) - 2 * shape.board_m)
+        if hole is not None and hole > room_mm:
+            yield stop(
+                f"{one.box.id}/opening",
+                f"{sub.name} wants a hole of {hole:.0f} mm, the front of {one.name} is {room_mm:.0f} mm inside its"
+                " boards",
+                "The hole would cut into the boards around it.",
+                where,
             )
 
 

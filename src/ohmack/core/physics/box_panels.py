@@ -25,9 +25,14 @@ class BoxShape:
     braces: int = 0  # frames across the inside, half of them air
 
     @property
-    def is_wedge(self) -> bool:
-        """Whether the back leans."""
-        return abs(self.bottom_m - self.top_m) > 1e-6
+    def lean(self) -> float:
+        """How much longer a board that leans is than the box is high, as a factor."""
+        return hypot(self.bottom_m - self.top_m, self.height_m) / self.height_m
+
+    def depth_at_m(self, height_m: float) -> float:
+        """Clear depth behind the front at a height over the bottom [m]."""
+        outside = self.bottom_m - (self.bottom_m - self.top_m) * height_m / self.height_m
+        return outside - self.board_m * self.fronts - self.board_m * self.lean
 
 
 @record
@@ -67,9 +72,8 @@ def made_of(shape: BoxShape) -> Made:
         raise OutOfRange("top_m", shape.top_m, "m", "at most the depth of the bottom: turn the box over")
     t, front = shape.board_m, shape.board_m * shape.fronts
     inner_width, inner_height = shape.width_m - 2 * t, shape.height_m - 2 * t
-    lean = hypot(shape.bottom_m - shape.top_m, shape.height_m) / shape.height_m  # a leaning board is cut longer
-    fall = (shape.bottom_m - shape.top_m) / shape.height_m
-    low, high = (shape.bottom_m - fall * at - front - t * lean for at in (t, shape.height_m - t))
+    lean = shape.lean
+    low, high = shape.depth_at_m(t), shape.depth_at_m(shape.height_m - t)
     for name, value in (("width_m", inner_width), ("height_m", inner_height), ("top_m", high)):
         if value <= 0:
             raise OutOfRange(name, getattr(shape, name), "m", "more than the boards themselves take")
