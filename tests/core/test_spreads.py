@@ -85,3 +85,17 @@ def test_what_plays_in_stereo_is_never_moved(estate: Design) -> None:
     mixed = apply_edits(design, [Edit(op="add", path="links", value=door)])
     (load,) = evaluate(mixed).results.amplifier_loads
     assert spreads(mixed, load) == ()
+
+
+def test_channels_that_drive_nothing_are_said_with_what_a_bridge_brings(estate: Design) -> None:
+    """One 4 Ω driver on the first of four channels: bridged it may have 300 W; a 2 Ω one may not be bridged."""
+
+    def said(ohm: float) -> str:
+        findings = evaluate(subs_on_four(estate, 1, ohm)).findings
+        (found,) = (f for f in findings if f.rule == "channels-unused")
+        return f"{found.title} {found.text}"
+
+    assert "3 channels of 4 drive nothing" in said(4.0)
+    assert "Channels 2, 3 and 4." in said(4.0)
+    assert "Bridged, Morrowick 10 D4 would get up to 300 W" in said(4.0)
+    assert "Bridged" not in said(2.0)

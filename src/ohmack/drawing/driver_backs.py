@@ -61,6 +61,7 @@ def draw_backs(load: LoadResult, option: WiringOption) -> Markup:
     wires = [*_wire(_bus(nets[PLUS].plus, TOP + 10, middle - 12), "w-red")]
     wires += _wire(_bus(nets[MINUS].minus, low, middle + 30), "w-black")
     inner = [net for name, net in nets.items() if name not in (PLUS, MINUS)]
+    bowed = {net.minus[0].driver for net in inner if _within(net)}
     for net in (net for net in inner if _within(net)):
         wires += _wire(_bow(net, middle), JOINTS[0])
     gaps: dict[int, int] = {}
@@ -74,7 +75,7 @@ def draw_backs(load: LoadResult, option: WiringOption) -> Markup:
         *(_back(x, middle) for x in centres),
         *wires,
         *(_terminal(t) for net in nets.values() for t in (*net.plus, *net.minus)),
-        *(_name(d, x, middle, len(drivers)) for d, x in zip(drivers, centres, strict=True)),
+        *(_name(d, x, middle, len(drivers), n in bowed) for n, (d, x) in enumerate(zip(drivers, centres, strict=True))),
         *(_power(option.drivers, n, x, low) for n, x in enumerate(centres)),
         label(AMP_X, 20, _short(_title(load, option), WIDTH - 2 * AMP_X, "lab"), "lab"),
         label(AMP_X, 38, _net(option), "dim"),
@@ -173,8 +174,7 @@ def _back(x: float, y: float) -> Markup:
     """A driver from behind: frame with its holes, magnet."""
     holes = [
         el("circle", cx=x + RADIUS * 0.88 * cos_, cy=y + RADIUS * 0.88 * sin_, r=3.0, class_="hole")
-        for cos_, sin_ in ((0.38, 0.92), (-0.38, 0.92), (0.38, -0.92), (-0.38, -0.92), (0.92, 0.38), (-0.92, 0.38),
-                           (0.92, -0.38), (-0.92, -0.38))
+        for cos_, sin_ in ((0.7, 0.71), (-0.7, 0.71), (0.38, -0.92), (-0.38, -0.92), (0.97, -0.2), (-0.97, -0.2))
     ]  # fmt: skip
     return group(
         [
@@ -185,12 +185,15 @@ def _back(x: float, y: float) -> Markup:
     )
 
 
-def _name(driven: Driven, x: float, y: float, many: int) -> Markup:
+def _name(driven: Driven, x: float, y: float, many: int, bowed: bool) -> Markup:
     """The driver's letter and coils, clear of its terminals and wires."""
     ohms = " + ".join(f"{trimmed(coil.impedance_ohm)} Ω" for coil in driven.coils)
     letter = driven.coils[0].name.rstrip("0123456789") if many > 1 else ""
     if len(driven.coils) > 1:
-        return label(x, y + 62, f"{letter}  {ohms}".strip(), "lab", "middle")
+        lines = [letter, ohms] if letter and not bowed else [f"{letter}  {ohms}".strip()]
+        middle = y + 62 if bowed else y + 5  # a bow runs over the middle
+        rows = [(middle + 16 * (k - (len(lines) - 1) / 2), words) for k, words in enumerate(lines)]
+        return group([label(x, row, words, "lab", "middle") for row, words in rows])
     return group([label(x + 14, y + 5, f"{letter}  {ohms}".strip(), "lab")])
 
 
