@@ -6,17 +6,22 @@ from math import pi, sqrt
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from ohmack.core.box.cabin import cabin_length_m, room_for_a_box_l
 from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
 from ohmack.core.box.judged import BoxResult
 from ohmack.core.box.proposals import edits_of, proposals
+from ohmack.core.box.suits import suited_drivers
 from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.physics.boxes import Chamber, Enclosure, curves
+from ohmack.core.physics.alignments import closed_q, tuned_box
+from ohmack.core.physics.boxes import Chamber, Enclosure, curves, lower_reach_hz
+from ohmack.core.physics.small_signal import SmallSignal
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 WEDGE = len(demo_jobs()) - 1  # a vented wedge built against a pickup's back wall
@@ -165,3 +170,77 @@ def test_an_open_car_has_no_cabin_and_a_hatch_less_than_its_length() -> None:
         cabin = cabin_length_m(vehicle)
         assert (cabin is None) == (vehicle.body.value in ("roadster", "cart"))
         assert cabin is None or 0.5 < cabin < 0.8 * (vehicle.length_m.value or 6.0)
+
+
+def test_a_box_names_the_drivers_it_makes_flat() -> None:
+    """Each of them, put into it, is 3 dB down where theory says: at fc when closed, at the tuning when vented."""
+    closed = Box(id="b", name="B", net_volume_l=30.0, mass_kg=10)
+    vented = closed.model_copy(update={"box_type": "vented", "tuning_hz": 35.0})
+    for suits in suited_drivers(closed):
+        driver = SmallSignal(30.0, 1e6, suits.qts, suits.vas_l / 1000, 0.03, 3.5)
+        assert closed_q(driver, 0.03) == pytest.approx(0.7071, abs=1e-3)
+    (flat,) = suited_drivers(vented)
+    assert flat.fs_hz is not None
+    driver = SmallSignal(flat.fs_hz, 1e6, flat.qts, flat.vas_l / 1000, 0.03, 3.5)
+    found = curves(driver, tuned_box(0.03, 35.0, 1e7), np.geomspace(10, 400, 400), 1.0)
+    assert found.response_db.max() < 0.05
+    assert lower_reach_hz(found) == pytest.approx(35.0, rel=0.01)
+    assert suited_drivers(closed.model_copy(update={"box_type": "bandpass"})) == ()
+
+
+def test_stuffing_acts_as_more_air_and_a_bandpass_wants_its_front_chamber(estate: Design) -> None:
+    """Full stuffing is 18 % more volume (common practice); a bandpass box without a front is asked for it."""
+    stuffed, _ = box_of(apply_edits(estate, put(stuffing="full")))
+    larger, _ = box_of(apply_edits(estate, put(net_volume_l=28.0 * 1.18)))
+    for name in ("box/reach_hz", "box/travel_mm", "box/q"):
+        assert stuffed.figures[name].value == pytest.approx(larger.figures[name].value)
+    band = apply_edits(estate, put(box_type="bandpass", tuning_hz=50.0, vents__diameter_mm=100.0))
+    missing = evaluate(band).figures["box/reach_hz"].missing
+    assert [gap.path for gap in missing] == ["parts/box/front_volume_l"]
+    whole, one = box_of(apply_edits(band, put(front_volume_l=20.0)))
+    assert one.solved is not None
+    assert one.solved.enclosure.front is not None
+    assert whole.figures["box/vent_mm"].value > 0
+    passive = apply_edits(estate, put(box_type="passive radiator"))
+    asked = {gap.path for gap in evaluate(passive).figures["box/reach_hz"].missing}
+    assert asked == {f"parts/box/radiators/{name}" for name in ("area_cm2", "mass_g", "air_l")}
+    given = put(radiators__area_cm2=480.0, radiators__mass_g=350.0, radiators__air_l=80.0, radiators__travel_mm=8.0)
+    _, cone = box_of(apply_edits(passive, given))
+    assert cone.solved is not None
+    assert "radiator" in cone.solved.most.binds
+
+
+CORNERS: dict[str, list[object]] = {
+    "parts/box/box_type": ["closed", "vented", "passive radiator", "bandpass"],
+    "parts/box/net_volume_l": [0.01, 28.0, 900.0], "parts/box/front_volume_l": [None, 0.1, 20.0],
+    "parts/box/tuning_hz": [None, 6.0, 33.0, 190.0], "parts/box/chambers": ["one chamber", "isobaric pairs"],
+    "parts/box/vents/shape": ["round", "slot"], "parts/box/vents/diameter_mm": [None, 5.0, 100.0, 1400.0],
+    "parts/box/vents/width_mm": [None, 300.0], "parts/box/vents/height_mm": [None, 1.0, 50.0],
+    "parts/box/vents/length_mm": [None, 1.0, 1400.0], "parts/box/radiators/area_cm2": [None, 500.0],
+    "parts/box/radiators/mass_g": [None, 1.0, 400.0], "parts/box/radiators/air_l": [None, 80.0],
+    "parts/box/boards/thickness_mm": [None, 3.0, 18.0, 60.0], "parts/box/boards/top_length_m": [None, 0.05, 2.9],
+    "parts/box/length_m": [0.02, 0.3, 2.9], "parts/box/height_m": [None, 0.05, 0.4],
+    "parts/sub/fs_hz": [None, 6.0, 199.0], "parts/sub/qms": [0.01, 5.0], "parts/sub/qes": [0.01, 0.5, 90.0],
+    "parts/sub/vas_l": [0.01, 50.0, 1000.0], "parts/sub/xmax_mm": [None, 0.1, 12.0],
+    "parts/sub/displaced_l": [None, 0.0, 50.0],
+}  # fmt: skip
+
+
+@settings(deadline=None, max_examples=60)
+@given(st.dictionaries(st.sampled_from(sorted(CORNERS)), st.integers(0, 3), min_size=2, max_size=9))
+def test_no_box_however_typed_ends_in_an_error_or_a_silent_number(picked: dict[str, int]) -> None:
+    """Every figure has a value, or says what is missing or why it is refused; lists, curves and cut sheets are made."""
+    design = demo_design(WEDGE)
+    for path, which in picked.items():
+        design = apply_edits(design, [Edit(path=path, value=CORNERS[path][which % len(CORNERS[path])])])
+    evaluation, one = box_of(design)
+    for name, figure in evaluation.figures.items():
+        if name.startswith("box/"):
+            assert figure.value is not None or figure.missing or figure.refused, name
+            assert figure.value is None or np.isfinite(figure.value), name
+    if one.solved is not None:
+        assert proposals(one.solved.driver, one.solved.drive, one.box.net_volume_l, 200.0) is not None
+        assert np.isfinite(one.solved.most.level_db).all()
+    sheet = cut_sheet(one.box, one.subs)
+    if isinstance(sheet, CutSheet):
+        assert all(np.isfinite(centre_of_mass(sheet, one.subs, one.box.mass_kg)))

@@ -68,6 +68,7 @@ def test_without_the_papers_nothing_is_claimed(client: TestClient, database: Dat
     assert "What this box does is not judged" in page
     assert "equivalent volume (Vas)" in page
     assert 'class="curve' not in page
+    assert "suits a driver with Vas" in page
     assert client.get(f"/jobs/{bench.job}/box/box/curves.csv").status_code == 404
     assert bench.post("box-take", stage="box", box="box", words="x").status_code == 422
     wrong = bench.post("edit", stage="box", hx=True, path="parts/sub/qms", value="-3")

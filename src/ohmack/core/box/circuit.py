@@ -149,7 +149,7 @@ def vent_area_m2(vents: Vents) -> float | None:
 def wanted_length_m(box: Box, air_m3: float) -> float | None:
     """How long each vent has to be for the stated tuning [m]; None where size or tuning are not known."""
     area = vent_area_m2(box.vents)
-    if area is None or box.tuning_hz is None:
+    if area is None or box.tuning_hz is None or not air_m3:
         return None
     return vent_length_m(air_m3, box.tuning_hz, area, box.vents.count)
 

@@ -280,7 +280,7 @@ def _readings(box: Box) -> dict[str, Reading]:
 def _openings(book: Book, box: Box) -> None:
     """How long the vents are, or what they tune to where their length is given."""
     area = vent_area_m2(box.vents)
-    if box.box_type not in ("vented", "bandpass") or area is None:
+    if box.box_type not in ("vented", "bandpass") or area is None or not opened_m3(box):
         return
     size = fixed("area of a vent, cm²", round(10_000 * area, 2))
     many, air = fixed("vents", box.vents.count), fixed("air they open", 1000 * opened_m3(box), "l")

@@ -12,7 +12,8 @@ from ohmack.core.box.circuit import JUDGED_FROM_HZ, SUBSONIC_DB
 from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
 from ohmack.core.box.judged import BoxResult
 from ohmack.core.box.proposals import Pipe, Proposal, proposals
-from ohmack.core.document.boxes import VentShape
+from ohmack.core.box.suits import suited_drivers
+from ohmack.core.document.boxes import Box, VentShape
 from ohmack.core.document.handles import at
 from ohmack.core.errors import OutOfRange
 from ohmack.core.physics.box_limits import CABIN_SPREAD_DB, MOST_AIR_SPEED_M_S, cabin_gain_db
@@ -26,6 +27,15 @@ from ohmack.web.fields import Field, field_of
 from ohmack.web.page import Page
 
 PAPERS = ("fs_hz", "qms", "qes", "qts", "vas_l", "sd_cm2", "xmax_mm", "le_mh", "mms_g", "displaced_l")
+
+
+SHOWN = (
+    ("reach_hz", "Reaches down to"), ("loudest_db", "Most at 40 Hz, 1 m, no cabin"),
+    ("travel_mm", "The cone goes, one way"), ("travel_at_hz", "furthest at"), ("clean_w", "Takes everywhere"),
+    ("hump_db", "Hump"), ("q", "Q"), ("vent_mm", "Each vent is long"), ("tuned_hz", "Tuned to"),
+    ("air_speed_m_s", "Air in the vent"), ("full_level_v", "Volts at full level"),
+    ("net_l", "Net volume by its size"),
+)  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -70,6 +80,19 @@ class BoxesView:
     def openings(self, cut: CutSheet) -> str:
         """The openings of a front in words."""
         return listed([f"{one.words} {amount(one.diameter_mm, 'mm')}" for one in cut.openings])
+
+    def shown(self, box: Box) -> list[tuple[str, str]]:
+        """The figures of a box there are, by words and id."""
+        return [(words, f"{box.id}/{key}") for key, words in SHOWN if f"{box.id}/{key}" in self.results.book.figures]
+
+    @staticmethod
+    def suits(box: Box) -> str:
+        """The drivers a box suits, in words; empty where nothing can be said."""
+        said = []
+        for one in suited_drivers(box):
+            resonance = "" if one.fs_hz is None else f" and fs about {one.fs_hz:.0f} Hz"
+            said.append(f"Vas {one.vas_l:.0f} l, Qts {one.qts:.2f}{resonance}")
+        return ", or ".join(said)
 
     def pipe(self, pipe: Pipe) -> str:
         """The vents of a proposal in words."""
