@@ -70,7 +70,6 @@ class Walk:
     def _done(self, acts: int = 1) -> None:
         self.acts += acts
         settled(self.page)
-        self.page.wait_for_load_state("networkidle")
 
 
 def rows(page: Page) -> list[str]:
