@@ -839,6 +839,12 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
         [put("parts/box/boards/thickness_mm", 18.0), put("parts/sub/displaced_l", None)],
         "the air Morrowick 10 D4 takes is not on file",
     ),
+    (
+        "shared-return",
+        Severity.STOP,
+        [NEW_RADIO, put("links/line-amp/from_id", "unit"), fact(f"{V}/radio/shared_return", True)],
+        "on speakers that share one return",
+    ),
     ("box-driver-fits", Severity.STOP, [put("parts/box/boards/thickness_mm", 60.0)], "wants a hole of 233 mm"),
     ("box-vent-length", Severity.WATCH, [*VENTED, put("parts/box/vents/diameter_mm", 150.0)], "the box 432 mm inside"),
     ("box-driver-papers", Severity.WATCH, [put("parts/sub/mms_g", 60.0)], "moving mass 60 g in its papers, 147 g by"),

@@ -145,6 +145,9 @@ def test_many_coils_are_grouped_by_driver_and_every_network_of_equal_drivers_is_
     # six coils wired freely hold every wiring that keeps three drivers together
     free = {round(w.resistance_ohm(), 9) for w in wirings([c for x in "ABC" for c in dual(x, 4.0)])}
     assert {round(w.resistance_ohm(), 9) for w in grouped_wirings([dual(x, 4.0) for x in "ABC"])} <= free
+    eight = grouped_wirings([[Coil(letter, 4.0, 3.4)] for letter in "ABCDEFGH"])  # more than six stand in equal rows
+    assert sorted({w.resistance_ohm() for w in eight}) == pytest.approx([0.5, 2.0, 8.0, 32.0])
+    assert len(eight) == 6
     with pytest.raises(OutOfRange, match="1 to 16"):
         grouped_wirings([dual(x, 4.0, coils=4) for x in "ABCDE"])
 
