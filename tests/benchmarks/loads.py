@@ -9,8 +9,8 @@ import numpy as np
 from ohmack.core.box import proposals as proposing
 from ohmack.core.document.amplifiers import Amplifier, Rating
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.loads import spreads, wirings
-from ohmack.core.loads.wirings import OnChannel
+from ohmack.core.loads import spreads, wiring_judge
+from ohmack.core.loads.wiring_judge import OnChannel
 from ohmack.core.physics.boxes import Chamber, Enclosure, Vent, curves
 from ohmack.core.physics.nesting import nest
 from ohmack.core.physics.small_signal import SmallSignal
@@ -27,7 +27,7 @@ DRIVER = SmallSignal(28.0, 6.0, 0.46, 0.060, 0.033, 3.4, 0.0012, 0.012)
 
 def _spread(drivers: int, coils: int) -> None:
     """Every spread of so many coils over four channels, nothing remembered."""
-    for cached in (spreads._every, wirings.best_wiring, wirings._wirings):
+    for cached in (spreads._every, wiring_judge.best_wiring, wiring_judge.all_wirings):
         cached.cache_clear()
     each = tuple(
         (OnChannel(f"sub {n}", tuple(Coil(f"c{k}", 4.0, 3.4, 50.0) for k in range(coils)), 100.0), f"link{n}")

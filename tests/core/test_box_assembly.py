@@ -86,8 +86,38 @@ def test_two_in_one_chamber_two_in_their_own_and_two_isobaric(estate: Design) ->
     assert common.solved.driver.sd_m2 == pytest.approx(2 * isobaric.solved.driver.sd_m2)  # type: ignore[union-attr]
     odd = evaluate(apply_edits(estate, put(chambers="isobaric pairs"))).figures["box/reach_hz"]
     assert "an even number in isobaric pairs" in odd.refused
-    unlike = evaluate(apply_edits(pair, [Edit(path="parts/sub2/fs_hz", value=50.0)])).figures["box/reach_hz"]
-    assert "all alike in one box" in unlike.refused
+    _, unlike = box_of(apply_edits(pair, [Edit(path="parts/sub2/fs_hz", value=50.0)]))
+    assert unlike.unlike == "the drivers in it are not alike"
+    assert unlike.solved is None
+
+
+def test_two_boxes_on_one_output_are_each_half_of_it(estate: Design) -> None:
+    """Two alike drivers in parallel on one output, a box each: each is one driver at the output's volts (textbook);
+    what is not alike is not judged.
+    """
+    sub, box = estate.part("sub"), estate.part("box")
+    assert sub is not None
+    assert box is not None
+    link = next(k for k in estate.model_dump(mode="json")["links"] if k["id"] == "speaker-sub")
+    second = sub.model_copy(update={"id": "sub2", "name": "another"}).model_dump(mode="json")
+    beside = box.model_copy(update={"id": "box2", "name": "the other box"}).model_dump(mode="json")
+    rated = [{"load_ohm": 1.0, "power_w": 800.0}, {"load_ohm": 2.0, "power_w": 400.0}]
+    ready = [Edit(path="parts/amp/lowest_load_ohm", value=1.0), Edit(path="parts/amp/ratings", value=rated)]
+    alone = apply_edits(estate, ready)
+    two = [Edit(op="add", path="parts", value=tree) for tree in (second, beside)]
+    two.append(Edit(op="add", path="links", value=link | {"id": "speaker-sub2", "to_id": "sub2", "wiring": ""}))
+    both = apply_edits(alone, [*two, Edit(path="links/speaker-sub/wiring", value="parallel(A1,A2,B1,B2)")])
+    _, single = box_of(alone)
+    first, other = evaluate(both).results.boxes
+    assert single.solved is not None
+    for one in (first, other):
+        assert one.solved is not None, one.unlike
+        assert one.solved.driver.sd_m2 == pytest.approx(single.solved.driver.sd_m2)
+        assert one.solved.drive.nominal_ohm == pytest.approx(2.0)
+        assert one.solved.travel_mm == pytest.approx(single.solved.travel_mm, rel=1e-6)
+    third = apply_edits(both, [Edit(path="parts/sub2/qes", value=0.9)])
+    assert evaluate(third).results.boxes[0].unlike == "its output drives something else besides"
+    assert any(f.rule == "box-not-judged" for f in evaluate(third).findings)
 
 
 def test_a_subsonic_filter_holds_the_cone_of_a_vented_box() -> None:

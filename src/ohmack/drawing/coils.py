@@ -6,7 +6,8 @@ from dataclasses import dataclass
 
 from markupsafe import Markup
 
-from ohmack.core.loads.wirings import LoadResult, WiringOption
+from ohmack.core.loads.wiring_judge import WiringOption
+from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.speaker_loads import Wiring
 from ohmack.core.wording import amount, digits, trimmed
 from ohmack.drawing.car import NARROW

@@ -11,7 +11,8 @@ from markupsafe import Markup
 
 from ohmack.core.loads.driven import Driven
 from ohmack.core.loads.meter import MINUS, PLUS, parts_of
-from ohmack.core.loads.wirings import DriverPower, LoadResult, WiringOption
+from ohmack.core.loads.wiring_judge import DriverPower, WiringOption
+from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.wording import amount, digits, trimmed
 from ohmack.drawing.svg import el, group, label, text_width
 

@@ -110,13 +110,11 @@ def small_signal(subs: tuple[Subwoofer, ...], chambers: Chambers, drive: Drive) 
         one driver with the whole area and the load as it is wired; None where the papers lack a parameter.
 
     Raises:
-        OutOfRange: drivers that are not alike, or an odd number in isobaric pairs.
+        OutOfRange: an odd number in isobaric pairs.
 
     Source: textbook; losses and resonance do not change with the wiring.
     """
     first = subs[0]
-    if any(_papers(sub) != _papers(first) for sub in subs):
-        raise OutOfRange("subs", len(subs), "drivers", "all alike in one box")
     if first.fs_hz is None or first.qms is None or first.qes is None or first.vas_l is None or first.sd_cm2 is None:
         return None
     coils = [coil.impedance_ohm for coil in first.coils]
@@ -133,7 +131,8 @@ def small_signal(subs: tuple[Subwoofer, ...], chambers: Chambers, drive: Drive) 
     return together(isobaric(own), len(subs) // 2)
 
 
-def _papers(sub: Subwoofer) -> tuple[object, ...]:
+def papers_of(sub: Subwoofer) -> tuple[object, ...]:
+    """What must be equal in two drivers that are alike."""
     return sub.fs_hz, sub.qms, sub.qes, sub.vas_l, sub.sd_cm2, sub.xmax_mm, sub.le_mh, sub.coils
 
 
@@ -247,7 +246,7 @@ def solved(
     return Solved(driver, enclosure, plain, found, headroom(found, limits), peak, drive)
 
 
-def drive_of(volts: float, load_ohm: float, dc_ohm: float, takes_w: float, outputs: int) -> Drive:
+def drive_of(volts: float, load_ohm: float, dc_ohm: float, takes_w: float, outputs: float) -> Drive:
     """What stands behind the drivers of a box, where each of some equal outputs drives as many of them.
 
     Parameters:
@@ -255,7 +254,7 @@ def drive_of(volts: float, load_ohm: float, dc_ohm: float, takes_w: float, outpu
         load_ohm: nominal load of one output [ohm].
         dc_ohm: the same with DC resistances [ohm].
         takes_w: what everything on one output takes [w].
-        outputs: how many.
+        outputs: how many; a part of one where it drives further boxes too.
 
     Returns:
         all of them in parallel.

@@ -29,6 +29,13 @@ LONG_VENT = 0.9  # of the box's longest inside, beyond it a vent has to be bent;
 def box_not_judged(results: Results) -> Iterator[Draft]:
     """What a box makes of its driver is not known: the papers lack small-signal parameters."""
     for one in results.boxes:
+        if one.unlike:
+            yield note(
+                one.box.id,
+                f"Nobody judged what {one.name} does: {one.unlike}",
+                "Its drivers can be computed as one where they are alike and driven alike.",
+                Remedy("Look at the outputs", sheet="loads"),
+            )
         if one.lacks:
             names = listed([name for _, name in one.lacks])
             yield note(

@@ -12,6 +12,7 @@ from ohmack.core.box.circuit import (
     enclosure_of,
     full_level_v,
     opened_m3,
+    papers_of,
     small_signal,
     solved,
     vent_area_m2,
@@ -23,6 +24,7 @@ from ohmack.core.document.parts import Subwoofer
 from ohmack.core.errors import OutOfRange
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
 from ohmack.core.loads.driven import DC_TYPICAL
+from ohmack.core.loads.wiring_judge import EVEN
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.alignments import closed_q
 from ohmack.core.physics.box_panels import BoxShape, Made, made_of
@@ -80,6 +82,7 @@ class BoxResult:
     net: Figure | None  # by its size, where it is built of boards
     refused: OutOfRange | None = None  # why its boards make no box
     lacks: tuple[tuple[str, str], ...] = ()  # (path, name) of what the papers do not give, so that nothing is judged
+    unlike: str = ""  # why its drivers are no one circuit, so that nothing is judged
 
     @property
     def name(self) -> str:
@@ -116,16 +119,41 @@ def _box_terms(book: Book, box: Box) -> tuple[Term, ...]:
     return tuple(terms)
 
 
-def _level(
-    book: Book, box: Box, subs: tuple[Subwoofer, ...], loads: Sequence[LoadResult]
-) -> tuple[Figure, float, float, float, int]:
-    """(volts at full level, nominal load, DC load, what one output's drivers take, outputs)."""
+def _outputs_of(subs: tuple[Subwoofer, ...], loads: Sequence[LoadResult]) -> list[LoadResult]:
+    """The outputs that drive the subwoofers of a box."""
     names = {sub.id for sub in subs}
-    own = [load for load in loads if names & {driven.id for driven in load.driven}]
+    return [load for load in loads if names & {driven.id for driven in load.driven}]
+
+
+def _unlike(book: Book, subs: tuple[Subwoofer, ...], own: Sequence[LoadResult]) -> str:
+    """Why the drivers of a box cannot be taken as one; empty where they can."""
+    parts = {part.id: part for part in book.design.parts_of(Subwoofer)}
+    if any(papers_of(sub) != papers_of(subs[0]) for sub in subs):
+        return "the drivers in it are not alike"
+    beside = [parts.get(driven.id) for load in own for driven in load.driven]
+    if any(part is None or papers_of(part) != papers_of(subs[0]) for part in beside):
+        return "its output drives something else besides"
+    if any(load.chosen.uneven > EVEN for load in own):
+        return "its drivers do not share their output's power alike"
+    volts = [load.full_scale.value for load in own]
+    if own and (None in volts or max(volts) > 1.01 * min(volts)):
+        return "the outputs that drive it are not alike"
+    return ""
+
+
+def _level(
+    book: Book, box: Box, subs: tuple[Subwoofer, ...], own: Sequence[LoadResult]
+) -> tuple[Figure, float, float, float, float]:
+    """(volts at full level, nominal load, DC load, what one output's drivers take, how many such outputs this box is).
+
+    An output that drives further boxes counts by its share of drivers: they are alike.
+    """
+    names = {sub.id for sub in subs}
     if own:
         load = own[0]
         volts = book.figure(f"{box.id}/full_level_v", FULL_LEVEL, load.power, load.allowed, load.load)
-        return volts, load.chosen.load_ohm, load.chosen.meter_ohm, load.allowed_w or 0.0, len(own)
+        shares = sum(len(names & {d.id for d in one.driven}) / len(one.driven) for one in own)
+        return volts, load.chosen.load_ohm, load.chosen.meter_ohm, load.allowed_w or 0.0, shares
     sub = subs[0]  # nothing drives it yet: as its papers rate it, its coils in parallel
     takes = book.part(sub, lambda it: it.power_rms_w, "RMS power", "w")
     nominal = 1 / sum(1 / coil.impedance_ohm for coil in sub.coils)
@@ -145,11 +173,11 @@ def _circuit(
     book: Book,
     box: Box,
     subs: tuple[Subwoofer, ...],
-    loads: Sequence[LoadResult],
+    own: Sequence[LoadResult],
     crossovers: Sequence[Crossover],
 ) -> tuple[Solved | OutOfRange | None, tuple[Term | Figure, ...]]:
     """(the solved circuit, why there is none, or None where a value is missing; what it rests on)."""
-    volts, nominal, reads, takes_w, outputs = _level(book, box, subs, loads)
+    volts, nominal, reads, takes_w, outputs = _level(book, box, subs, own)
     subsonic = _subsonic(subs, crossovers)
     terms: tuple[Term | Figure, ...] = (*_driver_terms(book, subs[0]), *_box_terms(book, box), volts)
     if subsonic is not None and subsonic.value is not None:
@@ -241,10 +269,12 @@ def compute_boxes(book: Book, loads: Sequence[LoadResult], crossovers: Sequence[
         built, net = _built(book, box, subs)
         made, refused = (None, built) if isinstance(built, OutOfRange) else (built, None)
         lacks = tuple((term.path, term.name) for sub in subs[:1] for term in _driver_terms(book, sub) if term.missing)
-        if not subs or lacks:
-            found.append(BoxResult(box, subs, None, None, made, net, refused, lacks))
+        own = _outputs_of(subs, loads)
+        unlike = _unlike(book, subs, own) if subs and not lacks else ""
+        if not subs or lacks or unlike:
+            found.append(BoxResult(box, subs, None, None, made, net, refused, lacks, unlike))
             continue
-        circuit, terms = _circuit(book, box, subs, loads, crossovers)
+        circuit, terms = _circuit(book, box, subs, own, crossovers)
         figures = {
             key: book.reading(f"{box.id}/{key}", reading, circuit, *terms, name=f"{reading.name}, {box.name}")
             for key, reading in _readings(box).items()

@@ -9,7 +9,8 @@ from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.loads.driven import channels_in_use, driven_by
 from ohmack.core.loads.meter import OPENS_FROM_OHM, meaning_of, points
-from ohmack.core.loads.wirings import EVEN, LoadResult
+from ohmack.core.loads.wiring_judge import EVEN
+from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.grouped_wirings import MOST_COILS
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.wording import count, listed, trimmed

@@ -23,7 +23,7 @@ def say(page: Page) -> tuple[str, str]:
     solved = one.solved
     inside = f"{one.name} with {listed([sub.name for sub in one.subs])}"
     if solved is None:
-        return "What this box does is not judged", f"{inside}: small-signal parameters are missing"
+        return "What this box does is not judged", f"{inside}: {one.unlike or 'small-signal parameters are missing'}"
     reach = solved.reach_hz
     big = f"{amount(solved.loudest_db, 'db').replace('.0', '')} at 40 Hz"
     if reach is not None:

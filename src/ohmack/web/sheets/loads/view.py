@@ -10,7 +10,8 @@ from ohmack.core.document.small_parts import SpeakerPad
 from ohmack.core.factory.coil_choices import CoilChoice, OwnPlace
 from ohmack.core.loads.meter import Point, Wrong, meaning_of, points, wrong_readings
 from ohmack.core.loads.spreads import MOST_SHOWN, Spread, said, spreads
-from ohmack.core.loads.wirings import AmplifierLoad, LoadResult, WiringOption
+from ohmack.core.loads.wiring_judge import WiringOption
+from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.wording import amount
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.drawing.driver_backs import can_be_drawn, draw_backs

@@ -1,0 +1,207 @@
+"""Every wiring of what hangs on an output, judged: permitted, rated, what reaches each driver, and which is best."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from dataclasses import replace
+from functools import cache, lru_cache
+
+from ohmack.core.loads.wiring_words import NamedDriver, words_of
+from ohmack.core.physics.grouped_wirings import MOST_COILS, grouped_wirings
+from ohmack.core.physics.speaker_loads import Coil, Wiring, rated_power_w, structure_of, wirings
+from ohmack.core.record import record
+from ohmack.core.wording import trimmed
+
+EVERY_WIRING = 6  # coils up to which every network is tried; beyond, drivers of a kind are wired alike
+LETTERS = "ABCDEFGHJKLMNPQR"
+EVEN = 1.2  # the fullest driver over the emptiest, each against its own rating: more is unequal; common practice
+
+
+@record
+class DriverPower:
+    """What reaches one driver of a wiring, and what it takes; None where that is not known."""
+
+    name: str
+    power_w: float
+    takes_w: float | None
+
+    @property
+    def share(self) -> float | None:
+        """Of what it takes."""
+        return self.power_w / self.takes_w if self.takes_w else None
+
+
+@record
+class WiringOption:
+    """One wiring judged: load, power, what a meter reads, and why it is taken or not."""
+
+    wiring: Wiring
+    key: str
+    words: str
+    load_ohm: float
+    meter_ohm: float
+    permitted: bool
+    power_w: float | None
+    coil_power_w: tuple[tuple[str, float], ...]
+    drivers: tuple[DriverPower, ...]
+    match: float | None
+    reason: str
+    chosen: bool = False
+    best: bool = False
+
+    @property
+    def uneven(self) -> float:
+        """The fullest driver over the emptiest, each against its rating where all are known; 1 for one driver."""
+        shares = [one.share for one in self.drivers]
+        known = [share for share in shares if share is not None]
+        of = known if len(known) == len(self.drivers) else [one.power_w for one in self.drivers]
+        return max(of) / min(of) if len(of) > 1 and min(of) > 0 else 1.0
+
+
+# wiring, key, words, load, DC reading, shares of power
+Entry = tuple[Wiring, str, str, float, float, tuple[tuple[str, float], ...]]
+
+
+@record
+class OnChannel:
+    """A driver on a channel: how it is called there, its coils, what it takes."""
+
+    name: str
+    coils: tuple[Coil, ...]
+    takes_w: float | None
+    letter: str = ""  # how it is called beside others of its name
+
+
+@cache
+def all_wirings(drivers: tuple[OnChannel, ...], grouped: bool = False) -> tuple[Entry, ...]:
+    """Every network of few coils; of many, or where asked, those that keep the coils of a driver together."""
+    coils = tuple(coil for driver in drivers for coil in driver.coils)
+    named = [NamedDriver(driver.letter or driver.name, tuple(coil.name for coil in driver.coils)) for driver in drivers]
+    every = len(coils) <= EVERY_WIRING and not grouped
+    found = wirings(coils) if every else grouped_wirings([driver.coils for driver in drivers])
+    return tuple(
+        (
+            w,
+            w.key(),
+            words_of(w, named),
+            w.resistance_ohm(),
+            w.resistance_ohm(dc=True),
+            tuple(sorted(w.shares().items())),
+        )
+        for w in found
+    )
+
+
+@record
+class Judge:
+    """What every wiring of one output is judged by."""
+
+    rows: Sequence[tuple[float, float]]
+    lowest_ohm: float
+    drivers: tuple[OnChannel, ...]
+    single_w: float | None  # what the driver takes, where there is only one
+    coil_rms_w: dict[str, float]
+    low: float
+    high: float
+
+    def option(self, entry: Entry) -> WiringOption:
+        """One wiring judged."""
+        wiring, key, words, load_ohm, meter_ohm, shares = entry
+        permitted = load_ohm >= self.lowest_ohm * (1 - 1e-9)
+        power_w = match = None
+        coil_power: tuple[tuple[str, float], ...] = ()
+        each: tuple[DriverPower, ...] = ()
+        if not permitted:
+            reason = f"below the {trimmed(self.lowest_ohm)} Ω the amplifier permits: it overheats, trips or clips"
+        elif not self.rows:
+            reason = "the papers give no rating bridged"
+        elif load_ohm < min(self.rows)[0] * (1 - 1e-9):
+            reason = f"the papers give no rating below {trimmed(min(self.rows)[0])} Ω"
+        else:
+            power_w = rated_power_w(self.rows, load_ohm)
+            coil_power = tuple((name, share * power_w) for name, share in shares)
+            powers = dict(coil_power)
+            each = tuple(DriverPower(d.name, sum(powers[c.name] for c in d.coils), d.takes_w) for d in self.drivers)
+            takes_w = self.single_w if self.single_w is not None else _weakest_w(shares, self.coil_rms_w)
+            match = power_w / takes_w if takes_w else None
+            reason = self._reason(match, each)
+        return WiringOption(
+            wiring, key, words, load_ohm, meter_ohm, permitted, power_w, coil_power, each, match, reason
+        )
+
+    def _reason(self, match: float | None, each: tuple[DriverPower, ...]) -> str:
+        if match is None:
+            return "what the speaker takes is not known"
+        known = [(one.share, one.name) for one in each if one.share is not None]
+        if len(known) > 1 and max(known)[0] > EVEN * min(known)[0]:
+            (least, small), (most, full) = min(known), max(known)
+            return f"uneven: {full} gets {most:.0%} of what it takes, {small} {least:.0%}"
+        whose = "each driver" if len(each) > 1 else "the driver"
+        if match < self.low:
+            return f"only {match:.0%} of what {whose} takes: tempts into clipping"
+        return f"{match:.0%} of what {whose} takes" + (": needs discipline" if match > self.high else "")
+
+    def rank(self, option: WiringOption) -> tuple[bool, bool, bool, bool, float, int]:
+        """What may be driven first, then what the papers rate, then what suits every driver, then who shares alike;
+        unrated loads from the highest down, simple wirings before others of the same power.
+        """
+        shares = [one.share for one in option.drivers if one.share is not None]
+        suits = option.match is None or all(self.low <= share <= self.high for share in shares or [option.match])
+        too_much = option.match is not None and option.match > self.high
+        unrated = option.power_w is None
+        last = -option.load_ohm if unrated else option.match or 0 if too_much else -round(option.power_w or 0, 6)
+        return (not option.permitted, unrated, not suits, option.uneven > EVEN, last, option.key.count("("))
+
+
+@lru_cache(maxsize=512)
+def best_wiring(
+    rows: tuple[tuple[float, float], ...],
+    lowest_ohm: float,
+    drivers: tuple[OnChannel, ...],
+    low: float,
+    high: float,
+) -> WiringOption | None:
+    """The best wiring of some drivers on an output.
+
+    Parameters:
+        rows: (load [ohm], power [w]) of its ratings.
+        lowest_ohm: the lowest load it may drive [ohm].
+        drivers: what hangs on it; their coils are renamed, so names may repeat.
+        low: least share of what a driver takes that suits the shop.
+        high: most share.
+
+    Returns:
+        the wiring that keeps the coils of a driver together; None where none is permitted and rated, or there are too
+        many coils.
+
+    Source: the ranking of wirings.
+    """
+    named = tuple(_renamed(driver, letter) for driver, letter in zip(drivers, LETTERS, strict=False))
+    if sum(len(driver.coils) for driver in named) > MOST_COILS or len(named) < len(drivers):
+        return None
+    rms = {c.name: d.takes_w / len(d.coils) for d in named if d.takes_w for c in d.coils}
+    judge = Judge(rows, lowest_ohm, named, drivers[0].takes_w if len(drivers) == 1 else None, rms, low, high)
+    best = min(map(judge.option, all_wirings(named, grouped=True)), key=judge.rank)
+    return best if best.permitted and best.power_w is not None else None
+
+
+def _renamed(driver: OnChannel, letter: str) -> OnChannel:
+    coils = tuple(replace(coil, name=f"{letter}{n}") for n, coil in enumerate(driver.coils, 1))
+    return OnChannel(driver.name, coils, driver.takes_w)
+
+
+def _weakest_w(shares: Sequence[tuple[str, float]], coil_rms_w: dict[str, float]) -> float | None:
+    """The net power at which the first coil has what it takes; None where one of them is not known."""
+    if any(name not in coil_rms_w for name, _ in shares):
+        return None
+    return min(coil_rms_w[name] / share for name, share in shares)
+
+
+def as_chosen(key: str, judged: Sequence[WiringOption], drivers: Sequence[OnChannel]) -> WiringOption | None:
+    """The option a person chose: by its key, else the one that is the same but for which of equal coils sits where."""
+    found = next((option for option in judged if option.key == key), None)
+    if found is not None or not key:
+        return found
+    kinds = {c.name: repr((c.impedance_ohm, c.dc_resistance_ohm, d.takes_w)) for d in drivers for c in d.coils}
+    wanted = structure_of(key, kinds)
+    return next((option for option in judged if wanted and structure_of(option.key, kinds) == wanted), None)
