@@ -166,7 +166,7 @@ def changed_designs(draw: st.DrawFn) -> Design:
 
 
 @given(changed_designs())
-@settings(max_examples=90)
+@settings(max_examples=60)
 def test_ready_means_that_everything_was_judged(design: Design) -> None:
     evaluation = evaluate(design, sweep_facts=True)
     assert_nothing_is_empty(evaluation)

@@ -15,7 +15,7 @@ from starlette.testclient import TestClient
 from ohmack.store.database import Database, DatabaseSettings
 from web.test_pages import BASE, client_on
 
-WORKINGS = 4  # every fourth working is opened: they are of one template, and a test of its own asks for each
+WORKINGS = 8  # every eighth working is opened: they are of one template, and a test of its own asks for each
 CRAWLED = ("J-0405", "J-0407")  # amplifier behind a factory amplifier, many facts; questionnaire
 
 

@@ -57,7 +57,8 @@ def _drivers(box: Box, subs: tuple[Subwoofer, ...], scale: float, tall: float) -
     half = (sub.cut_out_mm or 220.0) / 2000 * scale
     deep = (sub.mounting_depth_mm or 110.0) / 1000 * scale
     vented = box.box_type in ("vented", "bandpass", "passive radiator")
-    middle = TOP + tall * (0.38 if vented and tall > 2.9 * half else 0.5)
+    room = 2 * half + 24 < 0.72 * tall  # the vent is below it
+    middle = TOP + (half + 16 if vented and room else tall / 2)
     cone = [
         (LEFT, middle - half), (LEFT + 0.55 * deep, middle - 0.5 * half), (LEFT + deep, middle - 0.5 * half),
         (LEFT + deep, middle + 0.5 * half), (LEFT + 0.55 * deep, middle + 0.5 * half), (LEFT, middle + half),
