@@ -17,7 +17,7 @@ from ohmack.core.document.harness import TestKind
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.factory.strategies import advise
+from ohmack.core.factory.advice import advise
 from ohmack.core.figures.finding import Finding
 from ohmack.core.harness.wire_finder import NextTest, find
 from ohmack.core.reference import read_toml

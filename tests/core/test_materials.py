@@ -10,7 +10,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.factory.strategies import advise
+from ohmack.core.factory.advice import advise
 from ohmack.core.factory.strategy_words import line_pairs_wanted
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import cable_price, conductor

@@ -17,9 +17,10 @@ from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.advice import advise
 from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.functions import Fate, judge_functions
-from ohmack.core.factory.strategies import CRITERIA, advise
+from ohmack.core.factory.strategies import CRITERIA
 from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.factory import modules_for

@@ -15,7 +15,7 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import Retracing, _once, evaluate
 from ohmack.core.evaluation.sensitivity import probes, sweep
-from ohmack.core.factory.strategies import best_way
+from ohmack.core.factory.advice import best_way
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 CARS = range(len(demo_jobs()))

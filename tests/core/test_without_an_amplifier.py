@@ -14,7 +14,7 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.factory.strategies import advise
+from ohmack.core.factory.advice import advise
 from ohmack.core.factory.system import questions
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import ampacity_a, conductor

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from math import sqrt
-
 from markupsafe import Markup
 
-from ohmack.core.box.circuit import opened_m3, vent_area_m2, wanted_length_m
-from ohmack.core.document.boxes import Box
+from ohmack.core.box.circuit import opens, vent_area_m2, vent_mm
+from ohmack.core.document.boxes import Box, VentShape
 from ohmack.core.document.parts import Subwoofer
-from ohmack.core.errors import OutOfRange
 from ohmack.drawing.svg import el, group, label, path
 
 WIDTH, ROOM = 300.0, 196.0
@@ -56,9 +53,8 @@ def _drivers(box: Box, subs: tuple[Subwoofer, ...], scale: float, tall: float) -
     sub = subs[0]
     half = (sub.cut_out_mm or 220.0) / 2000 * scale
     deep = (sub.mounting_depth_mm or 110.0) / 1000 * scale
-    vented = box.box_type in ("vented", "bandpass", "passive radiator")
     room = 2 * half + 24 < 0.72 * tall  # the vent is below it
-    middle = TOP + (half + 16 if vented and room else tall / 2)
+    middle = TOP + (half + 16 if opens(box) and room else tall / 2)
     cone = [
         (LEFT, middle - half), (LEFT + 0.55 * deep, middle - 0.5 * half), (LEFT + deep, middle - 0.5 * half),
         (LEFT + deep, middle + 0.5 * half), (LEFT + 0.55 * deep, middle + 0.5 * half), (LEFT, middle + half),
@@ -67,17 +63,12 @@ def _drivers(box: Box, subs: tuple[Subwoofer, ...], scale: float, tall: float) -
 
 
 def _vent(box: Box, scale: float, tall: float, front: float) -> list[Markup]:
-    area = vent_area_m2(box.vents)
-    if area is None or box.box_type not in ("vented", "bandpass"):
+    area, length_mm = vent_area_m2(box.vents), vent_mm(box)
+    if area is None or length_mm is None or not opens(box):
         return []
-    try:
-        length_m = (
-            box.vents.length_mm / 1000 if box.vents.length_mm is not None else wanted_length_m(box, opened_m3(box))
-        )
-    except OutOfRange:
-        return []
-    wide = (box.vents.height_mm or 2000 * sqrt(area / 3.14159265)) / 1000 * scale
-    long = min((length_m or 0.0), 0.92 * box.length_m) * scale
-    y = TOP + tall - max(14.0, 0.16 * tall) - wide / 2
-    return [el("path", d=f"M{LEFT:.1f} {y - wide / 2:.1f}h{max(long, front):.1f}m0 {wide:.1f}h{-max(long, front):.1f}",
-               class_="pipe")]  # fmt: skip
+    wide = (box.vents.height_mm if box.vents.shape is VentShape.SLOT else box.vents.diameter_mm) or 0.0
+    wide_px = wide / 1000 * scale
+    long_px = max(front, min(length_mm / 1000, 0.92 * box.length_m) * scale)
+    y = TOP + tall - max(14.0, 0.16 * tall) - wide_px
+    walls = f"M{LEFT:.1f} {y:.1f}h{long_px:.1f}m0 {wide_px:.1f}h{-long_px:.1f}"
+    return [el("path", d=walls, class_="pipe")]

@@ -10,7 +10,7 @@ import numpy as np
 from ohmack.core.document.boxes import Box, Chambers, PassiveRadiators, Stuffing, Vents, VentShape
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.errors import OutOfRange
-from ohmack.core.physics.alignments import tuned_vent
+from ohmack.core.physics.alignments import closed_q, tuned_vent
 from ohmack.core.physics.box_limits import (
     MOST_AIR_SPEED_M_S,
     Headroom,
@@ -55,6 +55,16 @@ class Solved:
     def full_w(self) -> float:
         """Power at full level, into the nominal load [w]."""
         return self.drive.volts**2 / self.drive.nominal_ohm
+
+    @property
+    def closed_q(self) -> float | None:
+        """Q of the driver in a closed box; None in another."""
+        rear = self.enclosure.rear
+        return None if rear is None or self.enclosure.outlet is not None else closed_q(self.driver, rear.volume_m3)
+
+    def held_w(self, xmax_mm: float) -> float:
+        """The power at which the cone goes no further than this [mm], by the square of its travel [w]."""
+        return self.full_w * (xmax_mm / self.travel_mm) ** 2
 
     @property
     def reach_hz(self) -> float | None:
@@ -139,18 +149,40 @@ def papers_of(sub: Subwoofer) -> tuple[object, ...]:
 def vent_area_m2(vents: Vents) -> float | None:
     """Area of one vent [m²]; None where its size is not known."""
     if vents.shape is VentShape.ROUND:
-        return None if vents.diameter_mm is None else pi * (vents.diameter_mm / 2000) ** 2
+        return None if vents.diameter_mm is None else round_area_cm2(vents.diameter_mm) / 10_000
     if vents.width_mm is None or vents.height_mm is None:
         return None
-    return vents.width_mm * vents.height_mm / 1e6
+    return slot_area_cm2(vents.width_mm, vents.height_mm) / 10_000
 
 
-def wanted_length_m(box: Box, air_m3: float) -> float | None:
-    """How long each vent has to be for the stated tuning [m]; None where size or tuning are not known."""
-    area = vent_area_m2(box.vents)
-    if area is None or box.tuning_hz is None or not air_m3:
+def round_area_cm2(diameter_mm: float) -> float:
+    """Area of a round vent [cm²]."""
+    return pi * (diameter_mm / 20) ** 2
+
+
+def slot_area_cm2(width_mm: float, height_mm: float) -> float:
+    """Area of a slot [cm²]."""
+    return width_mm * height_mm / 100
+
+
+def length_wanted_mm(tuning_hz: float, area_cm2: float, count: int, air_l: float) -> float:
+    """How long each of some vents has to be for a tuning [mm]; see `vent_length_m`."""
+    return 1000 * vent_length_m(air_l / 1000, tuning_hz, area_cm2 / 10_000, count)
+
+
+def opens(box: Box) -> bool:
+    """Whether it is a box with vents."""
+    return box.box_type in ("vented", "bandpass")
+
+
+def vent_mm(box: Box) -> float | None:
+    """How long each vent of a box is [mm]: as stated, else as its tuning wants; None where neither is known."""
+    area, air_l = vent_area_m2(box.vents), 1000 * opened_m3(box)
+    if box.vents.length_mm is not None:
+        return box.vents.length_mm
+    if not opens(box) or area is None or box.tuning_hz is None or not air_l:
         return None
-    return vent_length_m(air_m3, box.tuning_hz, area, box.vents.count)
+    return length_wanted_mm(box.tuning_hz, 10_000 * area, box.vents.count, air_l)
 
 
 def opened_m3(box: Box) -> float:
@@ -161,15 +193,14 @@ def opened_m3(box: Box) -> float:
 
 def _vent(box: Box, air_m3: float) -> Vent | None:
     """The vents of a box; of one acting metre where only their tuning is known."""
-    area, vents = vent_area_m2(box.vents), box.vents
+    area, length_mm = vent_area_m2(box.vents), vent_mm(box)
     if area is None:
         return None if box.tuning_hz is None else tuned_vent(air_m3, box.tuning_hz)
-    length = vents.length_mm / 1000 if vents.length_mm is not None else wanted_length_m(box, air_m3)
-    if length is None:
+    if length_mm is None:
         return None
-    if length < 0:
-        raise OutOfRange("vent length", round(1000 * length), "mm", "zero or more: take more or larger vents")
-    return Vent(area, length, vents.count)
+    if length_mm < 0:
+        raise OutOfRange("vent length", round(length_mm), "mm", "zero or more: take more or larger vents")
+    return Vent(area, length_mm / 1000, box.vents.count)
 
 
 def _radiator(radiators: PassiveRadiators) -> Radiator | None:

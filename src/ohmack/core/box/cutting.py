@@ -7,7 +7,7 @@ from __future__ import annotations
 from functools import lru_cache
 from math import atan2, degrees, pi
 
-from ohmack.core.box.circuit import vent_area_m2
+from ohmack.core.box.circuit import opens, vent_area_m2
 from ohmack.core.box.judged import DENSITY_KG_M3, shape_of
 from ohmack.core.document.boxes import Board, Box
 from ohmack.core.document.parts import Subwoofer
@@ -61,7 +61,7 @@ def cut_sheet(box: Box, subs: tuple[Subwoofer, ...]) -> CutSheet | OutOfRange | 
         return None
     holes = [Opening(f"driver, {sub.name}", sub.cut_out_mm) for sub in subs if sub.cut_out_mm is not None]
     area = vent_area_m2(box.vents)
-    if box.box_type in ("vented", "bandpass") and area is not None and box.vents.diameter_mm is not None:
+    if opens(box) and area is not None and box.vents.diameter_mm is not None:
         holes += [Opening("vent", box.vents.diameter_mm)] * box.vents.count
     try:
         return _sawn(shape, box.boards.material, box.boards.board_length_m, box.boards.board_width_m, tuple(holes))

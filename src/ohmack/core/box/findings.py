@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.box.circuit import JUDGED_FROM_HZ, opened_m3, wanted_length_m
+from ohmack.core.box.circuit import JUDGED_FROM_HZ, opens, vent_mm
 from ohmack.core.box.judged import CIRCUIT, BoxResult, shape_of
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Subwoofer
@@ -18,7 +18,7 @@ from ohmack.core.wording import listed
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-GEOMETRY = Source("geometry; room behind a magnet common practice", Grade.PRACTICE)
+ROOM_BEHIND = Source("geometry; room behind a magnet common practice", Grade.PRACTICE)
 VOLUME_OFF = 0.05  # of the net volume; the tuning moves by half of it; common practice
 BOOMY_Q = 1.1  # a closed box of a higher one booms; common practice
 BEHIND_MM = 25.0  # free behind a magnet with its vent; common practice
@@ -85,7 +85,7 @@ def box_travel(results: Results) -> Iterator[Draft]:
         if solved is None or solved.driver.xmax_m is None or solved.travel_mm <= 1000 * solved.driver.xmax_m * 1.005:
             continue
         xmax_mm = 1000 * solved.driver.xmax_m
-        held_w = solved.full_w * (xmax_mm / solved.travel_mm) ** 2
+        held_w = solved.held_w(xmax_mm)
         yield watch(
             one.subs[0].id,
             f"{one.subs[0].name} would go {solved.travel_mm:.1f} mm at {solved.travel_at_hz:.0f} Hz;"
@@ -117,22 +117,22 @@ def box_vent_length(results: Results) -> Iterator[Draft]:
     """Vents that would have to be shorter than nothing, or longer than the box."""
     for one in results.boxes:
         box = one.box
-        if box.box_type not in ("vented", "bandpass") or box.vents.length_mm is not None or not opened_m3(box):
+        if not opens(box) or box.vents.length_mm is not None:
             continue
-        length_m = wanted_length_m(box, opened_m3(box))
-        inside_m = max(box.length_m, box.width_m, box.height_m or 0.0) * LONG_VENT
+        length_mm = vent_mm(box)
+        inside_mm = 1000 * max(box.length_m, box.width_m, box.height_m or 0.0) * LONG_VENT
         where = Remedy("Look at the vents", path=at(box, lambda it: it.vents))
-        if length_m is not None and length_m < 0:
+        if length_mm is not None and length_mm < 0:
             yield stop(
                 at(box, lambda it: it.vents),
                 f"{box.name}: no vent of this size is short enough for {box.tuning_hz:.0f} Hz",
                 "Even a bare hole tunes lower. Take more or larger vents, a smaller volume, or tune lower.",
                 where,
             )
-        elif length_m is not None and length_m > inside_m:
+        elif length_mm is not None and length_mm > inside_mm:
             yield watch(
                 at(box, lambda it: it.vents),
-                f"{box.name}: each vent is {1000 * length_m:.0f} mm long, the box {1000 * inside_m:.0f} mm inside",
+                f"{box.name}: each vent is {length_mm:.0f} mm long, the box {inside_mm:.0f} mm inside",
                 "It has to be bent, or take smaller or fewer vents where the speed of the air allows.",
                 where,
             )
@@ -180,7 +180,7 @@ def box_volume(results: Results) -> Iterator[Draft]:
             )
 
 
-@rule("box-driver-fits", "loads", GEOMETRY)
+@rule("box-driver-fits", "loads", ROOM_BEHIND)
 def box_driver_fits(results: Results) -> Iterator[Draft]:
     """A driver that is deeper, or wider, than the inside of the box that is built for it."""
     for one in results.boxes:

@@ -11,22 +11,25 @@ from ohmack.core.box.circuit import (
     drive_of,
     enclosure_of,
     full_level_v,
+    length_wanted_mm,
     opened_m3,
+    opens,
     papers_of,
+    round_area_cm2,
+    slot_area_cm2,
     small_signal,
     solved,
     vent_area_m2,
-    wanted_length_m,
 )
 from ohmack.core.document.boxed import boxed
-from ohmack.core.document.boxes import Board, Box
+from ohmack.core.document.boxes import Board, Box, VentShape
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.errors import OutOfRange
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
-from ohmack.core.loads.driven import DC_TYPICAL
+from ohmack.core.fit.clearances import GEOMETRY
+from ohmack.core.loads.driven import sub_coils
 from ohmack.core.loads.wiring_judge import EVEN
 from ohmack.core.loads.wirings import LoadResult
-from ohmack.core.physics.alignments import closed_q
 from ohmack.core.physics.box_panels import BoxShape, Made, made_of
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
@@ -52,20 +55,33 @@ LOUDEST = Reading(
     "Most at 40 Hz", "db", "what the least of its limits leaves, 1 m over a floor, no cabin",
     lambda s: s.loudest_db, CIRCUIT,
 )  # fmt: skip
-CLOSED_Q = Reading("Q in this box", "", "Qts √(1 + Vas/V)", float, CIRCUIT)
+CLOSED_Q = Reading("Q", "", "Qts √(1 + Vas/V)", lambda s: s.closed_q, CIRCUIT)
 TUNED = Reading("Tuned to", "hz", "what its vents or radiators make with its air", lambda e: e.tuning_hz, CIRCUIT)
-VENT_LENGTH = Reading(
-    "Each vent is long", "mm", "n S c² / ((2 π f)² V) − end correction of each", lambda metres: 1000 * metres, CIRCUIT
+ROUND_AREA = Formula("Area of a vent", "cm2", "π d² / 4", round_area_cm2, GEOMETRY)
+SLOT_AREA = Formula("Area of a vent", "cm2", "width × height", slot_area_cm2, GEOMETRY)
+VENT_LENGTH = Formula(
+    "Each vent is long", "mm", "n S c² / ((2 π f)² V) − end correction of each", length_wanted_mm, CIRCUIT
 )
-AIR_INSIDE = Reading("Air between the boards", "l", "by its outside and its boards", lambda m: 1000 * m.gross_m3)
+VENTS_TAKE = Formula(
+    "Air the vents take", "l", "area × length × how many, walls not counted",
+    lambda area, length, many: area * max(0.0, length) * many / 10_000, GEOMETRY,
+)  # fmt: skip
+IN_PARALLEL = Formula(
+    "Its coils in parallel", "ohm", "reciprocal sum", lambda coils: 1 / sum(1 / c.impedance_ohm for c in coils), PHYSICS
+)
+AIR_INSIDE = Reading(
+    "Air between the boards", "l", "by its outside and its boards", lambda m: 1000 * m.gross_m3, GEOMETRY
+)
+BRACES_TAKE = Reading("Air the braces take", "l", "frames, half of them air", lambda m: 1000 * m.braces_m3, GEOMETRY)
+WOOD = Reading("Wood", "l", "all its boards", lambda m: 1000 * m.wood_m3, GEOMETRY)
 
 
 def _net_l(gross_l: float, drivers_l: float, vents_l: float, braces_l: float) -> float:
     return gross_l - drivers_l - vents_l - braces_l
 
 
-NET = Formula("Net volume by its size", "l", "air between the boards − drivers − vents − braces", _net_l)
-DRIVERS_TAKE = Formula("Air the drivers take", "l", "each × how many", lambda each, many: each * many)
+NET = Formula("Net volume by its size", "l", "air between the boards − drivers − vents − braces", _net_l, GEOMETRY)
+DRIVERS_TAKE = Formula("Air the drivers take", "l", "each × how many", lambda each, many: each * many, GEOMETRY)
 DENSITY_KG_M3 = {Board.MDF: 750.0, Board.BIRCH: 680.0}
 OWN_WEIGHT = Formula("Boards weigh", "kg", "wood × density", lambda wood_l, density: wood_l / 1000 * density, PRACTICE)
 
@@ -104,9 +120,9 @@ def _box_terms(book: Book, box: Box) -> tuple[Term, ...]:
     terms = [book.part(box, lambda it: it.net_volume_l, "net volume", "l")]
     if box.box_type == "bandpass":
         terms.append(book.part(box, lambda it: it.front_volume_l, "front chamber", "l"))
-    if box.box_type in ("vented", "bandpass") and (box.vents.length_mm is None or vent_area_m2(box.vents) is None):
+    if opens(box) and (box.vents.length_mm is None or vent_area_m2(box.vents) is None):
         terms.append(book.part(box, lambda it: it.tuning_hz, "tuned to", "hz"))
-    elif box.box_type in ("vented", "bandpass"):
+    elif opens(box):
         terms.append(book.part(box, lambda it: it.vents.length_mm, "vent length", "mm"))
     if box.box_type == "passive radiator":
         terms += [
@@ -156,11 +172,11 @@ def _level(
         return volts, load.chosen.load_ohm, load.chosen.meter_ohm, load.allowed_w or 0.0, shares
     sub = subs[0]  # nothing drives it yet: as its papers rate it, its coils in parallel
     takes = book.part(sub, lambda it: it.power_rms_w, "RMS power", "w")
-    nominal = 1 / sum(1 / coil.impedance_ohm for coil in sub.coils)
-    coil_terms = reference("its coils in parallel", nominal, "ohm", PHYSICS)
-    reads = 1 / sum(1 / (coil.dc_resistance_ohm or DC_TYPICAL * coil.impedance_ohm) for coil in sub.coils)
-    volts = book.figure(f"{box.id}/full_level_v", FULL_LEVEL, takes, takes, coil_terms)
-    return volts, nominal, reads, sub.power_rms_w, len(subs)
+    coils = book.part(sub, lambda it: it.coils, "voice coils")
+    nominal = book.figure(f"{box.id}/nominal_ohm", IN_PARALLEL, coils, name=f"{sub.name}, its coils in parallel")
+    reads = 1 / sum(1 / coil.dc_resistance_ohm for coil in sub_coils(sub))
+    volts = book.figure(f"{box.id}/full_level_v", FULL_LEVEL, takes, takes, nominal)
+    return volts, nominal.value, reads, sub.power_rms_w, len(subs)
 
 
 def _subsonic(subs: tuple[Subwoofer, ...], crossovers: Sequence[Crossover]) -> Figure | None:
@@ -180,6 +196,12 @@ def _circuit(
     volts, nominal, reads, takes_w, outputs = _level(book, box, subs, own)
     subsonic = _subsonic(subs, crossovers)
     terms: tuple[Term | Figure, ...] = (*_driver_terms(book, subs[0]), *_box_terms(book, box), volts)
+    if own:
+        terms = (*terms, own[0].meter)
+    if subs[0].xmax_mm is not None:
+        terms = (*terms, book.part(subs[0], lambda it: it.xmax_mm, "travel one way (Xmax)", "mm"))
+    if subs[0].le_mh is not None:
+        terms = (*terms, book.part(subs[0], lambda it: it.le_mh, "coil inductance (Le)", "mh"))
     if subsonic is not None and subsonic.value is not None:
         terms = (*terms, subsonic)
     if volts.value is None or not takes_w:
@@ -207,17 +229,9 @@ def shape_of(box: Box) -> BoxShape | None:
     )  # fmt: skip
 
 
-def vents_air_m3(box: Box) -> float:
-    """What the vents take of the air inside [m³]: their own air, walls not counted."""
-    area = vent_area_m2(box.vents)
-    if area is None or box.box_type not in ("vented", "bandpass"):
-        return 0.0
-    stated = box.vents.length_mm
-    length = stated / 1000 if stated is not None else wanted_length_m(box, opened_m3(box))
-    return area * box.vents.count * max(0.0, length or 0.0)
-
-
-def _built(book: Book, box: Box, subs: tuple[Subwoofer, ...]) -> tuple[Made | OutOfRange | None, Figure | None]:
+def _built(
+    book: Book, box: Box, subs: tuple[Subwoofer, ...], vents: Figure | None
+) -> tuple[Made | OutOfRange | None, Figure | None]:
     shape = shape_of(box)
     if shape is None:
         return None, None
@@ -238,16 +252,18 @@ def _built(book: Book, box: Box, subs: tuple[Subwoofer, ...]) -> tuple[Made | Ou
     drivers = [book.part(sub, lambda it: it.displaced_l, f"{sub.name}, air it takes", "l") for sub in subs[:1]]
     if not drivers or drivers[0].missing:
         return made, None  # a rule says so
-    inside = fixed("of them", len(subs))
-    taken = book.figure(f"{box.id}/drivers_l", DRIVERS_TAKE, drivers[0], inside, name="Air the drivers take")
+    many = fixed("of them", len(subs))
+    taken = book.figure(f"{box.id}/drivers_l", DRIVERS_TAKE, drivers[0], many, name="Air the drivers take")
+    braces = book.reading(f"{box.id}/braces_l", BRACES_TAKE, made, *terms)
     net = book.figure(
-        f"{box.id}/net_l", NET, gross, taken, fixed("vents", 1000 * vents_air_m3(box), "l"),
-        fixed("braces", 1000 * made.braces_m3, "l"), name=f"Net volume by its size, {box.name}",
+        f"{box.id}/net_l", NET, gross, taken, vents if vents is not None else fixed("vents", 0.0, "l"), braces,
+        name=f"Net volume by its size, {box.name}",
     )  # fmt: skip
     density = reference(
         f"density of {box.boards.material.value}, kg/m³", DENSITY_KG_M3[box.boards.material], "", PRACTICE
     )
-    book.figure(f"{box.id}/boards_kg", OWN_WEIGHT, fixed("wood", 1000 * made.wood_m3, "l"), density)
+    wood = book.reading(f"{box.id}/wood_l", WOOD, made, *terms)
+    book.figure(f"{box.id}/boards_kg", OWN_WEIGHT, wood, density)
     return made, net
 
 
@@ -266,7 +282,7 @@ def compute_boxes(book: Book, loads: Sequence[LoadResult], crossovers: Sequence[
     """
     found = []
     for box, subs in boxed(book.design):
-        built, net = _built(book, box, subs)
+        built, net = _built(book, box, subs, _openings(book, box))
         made, refused = (None, built) if isinstance(built, OutOfRange) else (built, None)
         lacks = tuple((term.path, term.name) for sub in subs[:1] for term in _driver_terms(book, sub) if term.missing)
         own = _outputs_of(subs, loads)
@@ -279,22 +295,9 @@ def compute_boxes(book: Book, loads: Sequence[LoadResult], crossovers: Sequence[
             key: book.reading(f"{box.id}/{key}", reading, circuit, *terms, name=f"{reading.name}, {box.name}")
             for key, reading in _readings(box).items()
         }
-        if box.box_type == "closed":
-            q = (
-                closed_q(circuit.driver, circuit.enclosure.rear.volume_m3)
-                if isinstance(circuit, Solved) and circuit.enclosure.rear
-                else circuit
-            )
-            book.reading(f"{box.id}/q", CLOSED_Q, q, *terms, name=f"Q in {box.name}")
-        _openings(book, box)
         known = circuit if isinstance(circuit, Solved) else None
         found.append(BoxResult(box, subs, figures["reach_hz"], known, made, net, refused))
     return found
-
-
-def _q_of(circuit: Solved) -> float | None:
-    rear = circuit.enclosure.rear
-    return None if rear is None else closed_q(circuit.driver, rear.volume_m3)
 
 
 def _readings(box: Box) -> dict[str, Reading]:
@@ -302,26 +305,37 @@ def _readings(box: Box) -> dict[str, Reading]:
         "reach_hz": REACH, "hump_db": HUMP, "travel_mm": TRAVEL, "travel_at_hz": TRAVEL_AT, "clean_w": CLEAN,
         "loudest_db": LOUDEST,
     }  # fmt: skip
-    if box.box_type in ("vented", "bandpass") and vent_area_m2(box.vents) is not None:
+    if opens(box) and vent_area_m2(box.vents) is not None:
         readings["air_speed_m_s"] = SPEED
+    if box.box_type == "closed":
+        readings["q"] = CLOSED_Q
     return readings
 
 
-def _openings(book: Book, box: Box) -> None:
-    """How long the vents are, or what they tune to where their length is given."""
-    area = vent_area_m2(box.vents)
-    if box.box_type not in ("vented", "bandpass") or area is None or not opened_m3(box):
-        return
-    size = fixed("area of a vent, cm²", round(10_000 * area, 2))
-    many, air = fixed("vents", box.vents.count), fixed("air they open", 1000 * opened_m3(box), "l")
+def _openings(book: Book, box: Box) -> Figure | None:
+    """How long the vents are, or what they tune to where their length is given; what they take of the air inside."""
+    if not opens(box) or vent_area_m2(box.vents) is None or not opened_m3(box):
+        return None
+    if box.vents.shape is VentShape.ROUND:
+        area = book.figure(
+            f"{box.id}/vent_cm2", ROUND_AREA, book.part(box, lambda it: it.vents.diameter_mm, "inner diameter", "mm")
+        )
+    else:
+        width = book.part(box, lambda it: it.vents.width_mm, "width", "mm")
+        height = book.part(box, lambda it: it.vents.height_mm, "height", "mm")
+        area = book.figure(f"{box.id}/vent_cm2", SLOT_AREA, width, height)
+    many = book.part(box, lambda it: it.vents.count, "vents")
+    if box.box_type == "bandpass":
+        air = book.part(box, lambda it: it.front_volume_l, "front chamber", "l")
+    else:
+        air = book.part(box, lambda it: it.net_volume_l, "net volume", "l")
+    length: Figure | Term
     if box.vents.length_mm is None:
         tuning = book.part(box, lambda it: it.tuning_hz, "tuned to", "hz")
-        book.reading(f"{box.id}/vent_mm", VENT_LENGTH, wanted_length_m(box, opened_m3(box)), tuning, size, many, air)
+        length = book.figure(f"{box.id}/vent_mm", VENT_LENGTH, tuning, area, many, air)
     else:
         length = book.part(box, lambda it: it.vents.length_mm, "length", "mm")
-        try:
-            enclosure = enclosure_of(box)
-            chamber = None if enclosure is None else enclosure.front or enclosure.rear
-        except OutOfRange:
-            chamber = None
-        book.reading(f"{box.id}/tuned_hz", TUNED, chamber, length, size, many, air)
+        enclosure = enclosure_of(box)
+        chamber = None if enclosure is None else enclosure.front or enclosure.rear
+        book.reading(f"{box.id}/tuned_hz", TUNED, chamber, length, area, many, air)
+    return book.figure(f"{box.id}/vents_l", VENTS_TAKE, area, length, many)

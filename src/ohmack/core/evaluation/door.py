@@ -22,11 +22,11 @@ from ohmack.core.evaluation.results import Results
 from ohmack.core.evaluation.sensitivity import sweep
 from ohmack.core.evaluation.tracing import TracedBook, TracedResults, Traces, watched
 from ohmack.core.evaluation.verdict import judge
+from ohmack.core.factory.advice import best_way
 from ohmack.core.factory.earlier_work import compute_earlier_work
 from ohmack.core.factory.outputs import compute_channel_loads
 from ohmack.core.factory.pickup_places import compute_pickup
 from ohmack.core.factory.series_capacitors import compute_line_capacitors
-from ohmack.core.factory.strategies import best_way
 from ohmack.core.figures.figure import Book
 from ohmack.core.figures.finding import RULES, Finding, findings_of, in_order
 from ohmack.core.fit.clearances import compute_fit

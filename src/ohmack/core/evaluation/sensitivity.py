@@ -18,7 +18,7 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import feed_pattern
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Measure
-from ohmack.core.factory.strategies import advise, best_way
+from ohmack.core.factory.advice import advise, best_way
 from ohmack.core.figures.finding import Severity
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml

@@ -5,7 +5,6 @@ that drive nothing.
 from __future__ import annotations
 
 from collections.abc import Iterator
-from math import log10
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
@@ -13,7 +12,7 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
-from ohmack.core.loads.pads import pad_before
+from ohmack.core.loads.pads import louder_by_db, pad_before
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import amount, count, listed, trimmed
 
@@ -100,13 +99,10 @@ def small_over_doors(results: Results) -> Iterator[Draft]:
 def _over_db(results: Results, small: Speaker, door: Speaker) -> float | None:
     """How far one speaker plays over another at equal voltage [db]; None where a sensitivity is not known."""
     new = {name: part for part in results.design.parts_of(Driver) for name in part.at_ids}
-    levels = []
-    for speaker in (small, door):
-        part = new.get(speaker.id)
-        if part is None or part.sensitivity_db is None:
-            return None
-        levels.append(part.sensitivity_db - 10 * log10(part.impedance_ohm))
-    return levels[0] - levels[1]
+    high, low = new.get(small.id), new.get(door.id)
+    if high is None or low is None or high.sensitivity_db is None or low.sensitivity_db is None:
+        return None
+    return louder_by_db(high.sensitivity_db, low.sensitivity_db, high.impedance_ohm, low.impedance_ohm, 0.0)
 
 
 @rule("channels-unused", "loads", PRACTICE)

@@ -39,17 +39,17 @@ TAKES = Formula(
 )
 
 
-def tweeter_level_db(
-    tweeter_db: float, woofer_db: float, tweeter_ohm: float, woofer_ohm: float, net_db: float, *pad_db: float
+def louder_by_db(
+    small_db: float, woofer_db: float, small_ohm: float, woofer_ohm: float, net_db: float, *pad_db: float
 ) -> float:
-    """How much louder a tweeter plays than its woofer at one voltage [db]: sensitivities at 1 W, loads [ohm], what the
-    net takes off [db], and what a pad does [db, below zero].
+    """How much louder a tweeter, or another small speaker, plays than a woofer at one voltage [db]: sensitivities at
+    1 W, loads [ohm], what a net takes off [db], and what a pad does [db, below zero].
     """
-    return tweeter_db - woofer_db + 10 * log10(woofer_ohm / tweeter_ohm) - net_db + sum(pad_db)
+    return small_db - woofer_db + 10 * log10(woofer_ohm / small_ohm) - net_db + sum(pad_db)
 
 
 AGAINST = Formula(
-    "Tweeter against its woofer", "db", "S_t − S_w + 10 log₁₀(Z_w / Z_t) − net − pad", tweeter_level_db, PHYSICS
+    "Tweeter against its woofer", "db", "S_t − S_w + 10 log₁₀(Z_w / Z_t) − net − pad", louder_by_db, PHYSICS
 )
 
 

@@ -61,9 +61,7 @@ def closed_resonance_hz(driver: SmallSignal, volume_m3: float) -> float:
 
     Formula: fs √(1 + Vas/V). Source: Small 1972 (from memory).
     """
-    checked(driver)
-    require("volume_m3", volume_m3, "m³")
-    return driver.fs_hz * sqrt(1 + driver.vas_m3 / volume_m3)
+    return driver.fs_hz * closed_q(driver, volume_m3) / driver.qts
 
 
 def closed_volume_m3(driver: SmallSignal, q: float) -> float:

@@ -13,8 +13,9 @@ from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.changes import shown
+from ohmack.core.factory.advice import advise
 from ohmack.core.factory.functions import Fate
-from ohmack.core.factory.strategies import Candidate, advise
+from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.record import record
 from ohmack.core.wording import amount, count, hours

@@ -15,7 +15,8 @@ from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Moved
 from ohmack.core.evaluation.changes import compare, told_apart
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.factory.strategies import Candidate, advise
+from ohmack.core.factory.advice import advise
+from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.strategy import ORDER, ROLE_KINDS, choose_part, filled

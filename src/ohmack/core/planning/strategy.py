@@ -14,8 +14,10 @@ from ohmack.core.document.part import Stands
 from ohmack.core.document.parts import Part, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.errors import UnknownName
+from ohmack.core.factory.advice import advise
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven, room_for_amplifier
-from ohmack.core.factory.strategies import Candidate, advise, kept_by_choice
+from ohmack.core.factory.strategies import Candidate
+from ohmack.core.factory.way_acts import kept_by_choice
 from ohmack.core.loads.nominals import nominal_of
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.planning.starting_points import place_part

@@ -8,7 +8,7 @@ from functools import cached_property
 from markupsafe import Markup
 
 from ohmack.core.box.cabin import cabin_length_m, room_for_a_box_l
-from ohmack.core.box.circuit import JUDGED_FROM_HZ, SUBSONIC_DB
+from ohmack.core.box.circuit import JUDGED_FROM_HZ, SUBSONIC_DB, opens
 from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
 from ohmack.core.box.judged import BoxResult
 from ohmack.core.box.proposals import Pipe, Proposal, proposals
@@ -135,7 +135,7 @@ class BoxesView:
         names = ["box_type", "net_volume_l"]
         if box.box_type == "bandpass":
             names.append("front_volume_l")
-        if box.box_type in ("vented", "bandpass"):
+        if opens(box):
             sizes = ("diameter_mm",) if box.vents.shape is VentShape.ROUND else ("width_mm", "height_mm")
             names += ["tuning_hz", *(f"vents/{name}" for name in ("count", "shape", *sizes, "length_mm"))]
         if box.box_type == "passive radiator":

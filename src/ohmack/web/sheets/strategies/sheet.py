@@ -5,7 +5,7 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.document.interventions import interventions_of
-from ohmack.core.factory.strategies import advise
+from ohmack.core.factory.advice import advise
 from ohmack.core.wording import count
 from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import acts_of, car_picture

@@ -6,8 +6,9 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.paths import get
 from ohmack.core.document.strategy import Weights
 from ohmack.core.errors import UnknownName
+from ohmack.core.factory.advice import Advice, advise
 from ohmack.core.factory.functions import Fate
-from ohmack.core.factory.strategies import Advice, Candidate, advise
+from ohmack.core.factory.strategies import Candidate
 from ohmack.core.planning.strategy import ROLE_KINDS, PricedRole, filled, priced, total_price
 from ohmack.core.wording import count
 from ohmack.web.page import Page

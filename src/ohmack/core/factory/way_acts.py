@@ -1,0 +1,149 @@
+"""What each way does to the radio and the amplifier of a car, why it cannot be gone, and the parts it needs."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Mapping
+
+from ohmack.core.document import Design
+from ohmack.core.document.factory import Tier
+from ohmack.core.document.functions import Act, Intervention, KeepAlive
+from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.document.vehicle import SystemVoltage
+from ohmack.core.factory.evidence import digital_link, room_for_amplifier, splits_bands
+from ohmack.core.factory.function_edits import KEPT
+from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge_functions
+from ohmack.core.factory.graph import about
+from ohmack.core.factory.pickup_places import Pickup
+from ohmack.core.reference import read_toml
+
+
+def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
+    """Why a strategy cannot be done on this car; empty where it can."""
+    vehicle = design.vehicle
+    tier, amplifier = vehicle.radio.tier.value, factory_amplifier(design)
+    if vehicle.supply.system.value is SystemVoltage.V6:
+        return "a 6 V car: no part of today runs on it; convert it first, or leave it original"
+    if vehicle.supply.positive_ground.value:
+        return "its positive pole is on the body: every case and shield of today's parts is negative"
+    if tier is None:
+        return "the factory system is not known yet"
+    radio_tap = next((t for t in taps if t.source_id == vehicle.radio.id), None)
+    if tier is Tier.NONE and key in (
+        StrategyKey.RADIO_KEEP_AMPLIFIER,
+        StrategyKey.RADIO_BYPASS,
+        StrategyKey.DRIVER_SWAP,
+    ):
+        return "there is no radio and nothing that drives speakers"
+    match key:
+        case StrategyKey.RADIO_PICKUP | StrategyKey.POWERED_SUB if radio_tap is None or not radio_tap.usable:
+            if key is StrategyKey.POWERED_SUB and amplifier is not None and tier is not Tier.NONE:
+                return ""
+            return radio_tap.words if radio_tap else "nothing to pick up at the radio"
+        case StrategyKey.AFTER_AMPLIFIER:
+            found = next((t for t in taps if t.source_id != vehicle.radio.id), None)
+            if found is None:
+                return "no factory amplifier"
+            return "" if found.usable else found.words
+        case StrategyKey.RADIO_KEEP_AMPLIFIER | StrategyKey.RADIO_BYPASS | StrategyKey.REPLACE_AMPLIFIER if (
+            amplifier is None
+        ):
+            return "no factory amplifier"
+        case StrategyKey.NEW_RADIO if amplifier is not None:
+            return "the factory amplifier stays silent without an adapter"
+        case StrategyKey.NEW_RADIO if tier is Tier.RING:
+            return "the audio leaves over the ring"
+        case StrategyKey.SCREEN_ON_TOP if tier is not Tier.RING:
+            return "the radio may go: no ring needs it as its master"
+        case StrategyKey.SCREEN_ON_TOP if vehicle.radio.spare_input.value is False:
+            return "the factory radio has no input a screen could play into"
+    return ""
+
+
+def acts_of(design: Design, key: StrategyKey) -> tuple[Intervention, ...]:
+    """What a way does by itself to the radio and the factory amplifier."""
+    radio, amplifier = design.vehicle.radio.id, factory_amplifier(design)
+    ring = design.vehicle.radio.tier.value is Tier.RING
+    new_radio = Intervention(id=radio, act=Act.REPLACED, keep_alive=(KeepAlive.INTERFACE,) if ring else ())
+    match key:
+        case StrategyKey.NEW_RADIO if design.vehicle.radio.tier.value is not Tier.NONE:
+            return (new_radio,)
+        case StrategyKey.RADIO_KEEP_AMPLIFIER:
+            return (new_radio,)
+        case StrategyKey.RADIO_BYPASS if amplifier:
+            return new_radio, Intervention(id=amplifier.id, act=Act.BYPASSED)
+        case StrategyKey.SCREEN_ON_TOP:
+            return (Intervention(id=radio, act=Act.REMOVED, keep_alive=(KeepAlive.STAYS,)),)
+        case StrategyKey.REPLACE_AMPLIFIER if amplifier:
+            adapter = (KeepAlive.INTERFACE,) if ring else ()
+            return (Intervention(id=amplifier.id, act=Act.REPLACED, keep_alive=adapter),)
+    return ()
+
+
+def rescued(design: Design, interventions: tuple[Intervention, ...]) -> tuple[Intervention, ...]:
+    """The interventions with the simplest measures for every function that is asked for or vital."""
+    wanted = set(design.intake.must_keep)
+    for _ in range(6):
+        lost = [
+            v
+            for v in judge_functions(design, interventions)
+            if v.fate is Fate.LOST
+            and v.measures
+            and (KEPT.get(v.function.kind) in wanted or about(v.function.kind)["vital"])
+        ]
+        if not lost:
+            break
+        thing_id, measure = lost[0].measures[0]
+        interventions = tuple(
+            i.model_copy(update={"keep_alive": (*i.keep_alive, measure)}) if i.id == thing_id else i
+            for i in interventions
+        )
+    return interventions
+
+
+Kept = Mapping[str, tuple[KeepAlive, ...]]
+
+
+def kept_by_choice(design: Design) -> Kept:
+    """The measures a person chose for a module, against what the chosen way proposes by itself."""
+    proposed = {}
+    if design.strategy is not None:
+        proposed = {i.id: set(i.keep_alive) for i in rescued(design, acts_of(design, design.strategy))}
+    return {i.id: tuple(m for m in i.keep_alive if m not in proposed.get(i.id, ())) for i in design.interventions}
+
+
+def with_kept(design: Design, acts: tuple[Intervention, ...], kept: Kept) -> tuple[Intervention, ...]:
+    """The acts of a way with what a person chose before it, where that still makes sense for what happens to the
+    module.
+    """
+    result = []
+    for act in acts:
+        mine = tuple(m for m in kept.get(act.id, ()) if m in fitting_measures(design, act) and m not in act.keep_alive)
+        result.append(act.model_copy(update={"keep_alive": (*mine, *act.keep_alive)[:4]}))
+    return tuple(result)
+
+
+def needs_of(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> Iterator[str]:
+    """The parts a strategy needs: its own, and what the functions it touches live on by."""
+    roles = read_toml("strategies")["ways"][key.value]["needs"]
+    assert isinstance(roles, list)
+    digital = digital_link(design)
+    for role in roles:
+        if role == "plug adapter" and not design.vehicle.has_known_plug:
+            continue  # nobody makes one: its few wires are joined one by one
+        if role == "plug-in amplifier" and key is StrategyKey.RADIO_BYPASS and room_for_amplifier(design) is not None:
+            role = "amplifier"  # with wires of its own, where there is room for it
+        if role == "amplifier adapter" and not digital:
+            if "plug-in amplifier" in roles:
+                continue  # a plug-in amplifier on analogue lines needs none
+            role = "line adapter"  # line leads to its plug are enough
+        yield role
+    if key is StrategyKey.RADIO_BYPASS and splits_bands(design):
+        yield "processor"
+    if key is StrategyKey.AFTER_AMPLIFIER and design.intake.reversible:
+        yield "plug adapter"  # a splice would cost the way back
+    if key is StrategyKey.NEW_RADIO and any(
+        m.amplifies and m.fitted.value is not False for m in design.vehicle.modules
+    ):
+        yield "line adapter"  # the factory subwoofer amplifier heard the old radio
+    yield from dict.fromkeys(part for verdict in ledger for part in verdict.rests_on)
