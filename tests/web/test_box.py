@@ -46,7 +46,7 @@ def test_a_box_is_shown_taken_and_sawn(client: TestClient, database: Database) -
 def test_curves_go_out_as_columns_and_panels_one_to_one(client: TestClient, database: Database) -> None:
     bench = Bench(client, database, demo_design(WEDGE))
     answer = client.get(f"/jobs/{bench.job}/box/box/curves.csv")
-    rows = list(csv.DictReader(StringIO(answer.text)))
+    rows = list(csv.DictReader(StringIO(answer.content.decode("utf-8-sig"))))
     solved = evaluate(demo_design(WEDGE)).results.boxes[0].solved
     assert solved is not None
     assert len(rows) == len(solved.curves.frequency_hz)

@@ -77,6 +77,15 @@ def percent(share: float) -> str:
     return f"{share * 100:.0f}"
 
 
+def millimetres(metres: float) -> str:
+    """A length as whole millimetres.
+
+    >>> millimetres(0.4106)
+    '411'
+    """
+    return f"{metres * 1000:.0f}"
+
+
 def hours(minutes: float) -> str:
     """Minutes as hours to one decimal.
 

@@ -71,7 +71,7 @@ def charts_of(solved: Solved, cabin_db: Floats | None = None) -> list[Chart]:
         levels.append(Line(curves.level_db + cabin_db, "faint", "about so much in the cabin"))
     top = 5.0 * ceil(max(float(line.values.max()) for line in levels) / 5 + 0.2)
     found = [Chart("Level at 1 m", "dB", tuple(levels), top - 40.0, top)]
-    xmax_mm = None if solved.driver.xmax_m is None else 1000 * solved.driver.xmax_m
+    xmax_mm = solved.xmax_mm
     travel = 1000 * curves.excursion_m
     tallest = max(solved.travel_mm, xmax_mm or 0.0)
     limit = None if xmax_mm is None else Limit(xmax_mm, f"{xmax_mm:.0f} mm in its papers")

@@ -14,13 +14,13 @@ from ohmack.core.build.part_words import part_words
 from ohmack.core.document.handles import at
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.planning.survey import ADDITIONS
-from ohmack.core.wording import amount, count, digits, hours, percent, trimmed
+from ohmack.core.wording import amount, count, digits, hours, millimetres, percent, trimmed
 from ohmack.web.compact import Compact
 from ohmack.web.frame import headline, picture_of, template_of, titles, view_of
 from ohmack.web.measuring import measuring_round
 from ohmack.web.page import Page
 from ohmack.web.places import GROUPS
-from ohmack.web.sheet import tabs
+from ohmack.web.sheet import tabs_of
 from ohmack.web.workshop import Workshop
 
 HTMX = json.dumps(
@@ -51,6 +51,7 @@ def environment() -> Environment:
         "digits": digits,
         "hours": hours,
         "percent": percent,
+        "millimetres": millimetres,
         "trimmed": trimmed,
         "shown": shown,
     }
@@ -65,9 +66,7 @@ def environment() -> Environment:
         "view_of": view_of,
         "template_of": template_of,
         "stage_titles": titles(),
-        "survey_tabs": tabs("survey"),
-        "plan_tabs": tabs("plan"),
-        "loads_tabs": tabs("loads"),
+        "tabs_of": tabs_of,
         "additions": tuple(ADDITIONS),
         "groups": GROUPS,
     }

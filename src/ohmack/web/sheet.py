@@ -79,6 +79,12 @@ def stages() -> list[Sheet]:
     return [sheet for sheet in sheets().values() if not sheet.home]
 
 
+def tabs_of(key: str) -> dict[str, str]:
+    """The sheets that share a stage with a sheet."""
+    here = sheets().get(key)
+    return tabs(here.home or key) if here is not None else {}
+
+
 def tabs(stage: str) -> dict[str, str]:
     """The sheets of a stage by key, the stage's own first; none where it is alone."""
     return {s.key: s.tab for s in sheets().values() if s.tab and stage in (s.key, s.home)}

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from ohmack.core.box.proposals import room_in_l
+from ohmack.core.box.judged import BoxResult
+from ohmack.core.box.proposals import Proposal, proposals, room_in_l
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.design import Design
 from ohmack.core.document.vehicle import Body, Vehicle
@@ -55,3 +56,11 @@ def room_for_a_box_l(design: Design, box_id: str) -> float | None:
     board_m = (box.boards.thickness_mm or 1000 * USUAL_BOARD_M) / 1000
     taken = sum(sub.displaced_l or 0.0 for sub in subs)
     return room_in_l(length, width, height, board_m, taken)
+
+
+def proposed_for(design: Design, one: BoxResult) -> tuple[Proposal, ...]:
+    """Boxes proposed for the drivers in a box of a plan; none where the box itself is not judged."""
+    if one.solved is None:
+        return ()
+    room_l = room_for_a_box_l(design, one.box.id)
+    return proposals(one.solved.driver, one.solved.drive, one.box.net_volume_l, room_l)

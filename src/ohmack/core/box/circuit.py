@@ -57,6 +57,11 @@ class Solved:
         return self.drive.volts**2 / self.drive.nominal_ohm
 
     @property
+    def xmax_mm(self) -> float | None:
+        """How far the cone may go by its papers [mm]; None where they do not say."""
+        return None if self.driver.xmax_m is None else 1000 * self.driver.xmax_m
+
+    @property
     def closed_q(self) -> float | None:
         """Q of the driver in a closed box; None in another."""
         rear = self.enclosure.rear
@@ -137,7 +142,7 @@ def small_signal(subs: tuple[Subwoofer, ...], chambers: Chambers, drive: Drive) 
     if chambers is not Chambers.ISOBARIC:
         return together(own, len(subs))
     if len(subs) % 2:
-        raise OutOfRange("subs", len(subs), "drivers", "an even number in isobaric pairs")
+        raise OutOfRange("number of drivers", len(subs), "", "an even number in isobaric pairs")
     return together(isobaric(own), len(subs) // 2)
 
 

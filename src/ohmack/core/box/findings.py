@@ -82,9 +82,9 @@ def box_travel(results: Results) -> Iterator[Draft]:
     """The cone goes further at full level than its papers allow."""
     for one in results.boxes:
         solved = one.solved
-        if solved is None or solved.driver.xmax_m is None or solved.travel_mm <= 1000 * solved.driver.xmax_m * 1.005:
+        if solved is None or solved.xmax_mm is None or solved.travel_mm <= solved.xmax_mm * 1.005:
             continue
-        xmax_mm = 1000 * solved.driver.xmax_m
+        xmax_mm = solved.xmax_mm
         held_w = solved.held_w(xmax_mm)
         yield watch(
             one.subs[0].id,

@@ -62,8 +62,8 @@ class Proposal:
     @property
     def xmax_share(self) -> float | None:
         """Travel at full level over what the papers give; None where they do not say."""
-        xmax_m = self.solved.driver.xmax_m
-        return None if xmax_m is None else self.solved.travel_mm / 1000 / xmax_m
+        xmax_mm = self.solved.xmax_mm
+        return None if xmax_mm is None else self.solved.travel_mm / xmax_mm
 
 
 def edits_of(box: Box, proposal: Proposal) -> tuple[Edit, ...]:

@@ -96,6 +96,11 @@ class Results:
         """The filters of an output, or of a powered subwoofer, by what its figures are filed under."""
         return next((c for c in self.crossovers if c.scope == scope), None)
 
+    def lead_ohm(self, load: LoadResult) -> float:
+        """Resistance of the cable an output is read through [ohm]; zero where several hang on it, or none is laid."""
+        cable = next((c for c in self.cables if c.link.id == load.link.id), None)
+        return cable.there_and_back_ohm if cable is not None and len(load.links) == 1 else 0.0
+
     @lazy
     def pickups(self) -> tuple[Pickup, ...]:
         """Where the signal could be taken from, the best place first."""

@@ -84,10 +84,9 @@ def uneven_sharing(results: Results) -> Iterator[Draft]:
 @rule("load-reading", "loads", PHYSICS)
 def load_reading(results: Results) -> Iterator[Draft]:
     """A pair read at the amplifier is not what its wiring should show."""
-    lead = {cable.link.id: cable.there_and_back_ohm for cable in results.cables}
     for load in results.loads:
         ohm = load.link.reads_ohm.value
-        lead_ohm = lead.get(load.link.id, 0.0) if len(load.links) == 1 else 0.0
+        lead_ohm = results.lead_ohm(load)
         if ohm is None or not (meaning := meaning_of(load, ohm, lead_ohm)):
             continue
         whole = points(load, lead_ohm)[0]

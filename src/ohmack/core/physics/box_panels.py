@@ -63,20 +63,23 @@ def made_of(shape: BoxShape) -> Made:
 
     Source: geometry; a wedge's side is a trapezium, given as the rectangle it is sawn from.
     """
-    for name, value in (
-        ("bottom_m", shape.bottom_m), ("top_m", shape.top_m), ("width_m", shape.width_m), ("height_m", shape.height_m),
-        ("board_m", shape.board_m),
+    for words, value in (
+        ("length at the bottom", shape.bottom_m), ("length at the top", shape.top_m), ("width", shape.width_m),
+        ("height", shape.height_m), ("board thickness", shape.board_m),
     ):  # fmt: skip
-        require(name, value, "m")
+        require(words, value, "m")
     if shape.top_m > shape.bottom_m + 1e-9:
-        raise OutOfRange("top_m", shape.top_m, "m", "at most the depth of the bottom: turn the box over")
+        raise OutOfRange("length at the top", shape.top_m, "m", "at most the length at the bottom: turn the box over")
     t, front = shape.board_m, shape.board_m * shape.fronts
     inner_width, inner_height = shape.width_m - 2 * t, shape.height_m - 2 * t
     lean = shape.lean
     low, high = shape.depth_at_m(t), shape.depth_at_m(shape.height_m - t)
-    for name, value in (("width_m", inner_width), ("height_m", inner_height), ("top_m", high)):
-        if value <= 0:
-            raise OutOfRange(name, getattr(shape, name), "m", "more than the boards themselves take")
+    for words, inside, outside in (
+        ("width", inner_width, shape.width_m), ("height", inner_height, shape.height_m),
+        ("length at the top", high, shape.top_m),
+    ):  # fmt: skip
+        if inside <= 0:
+            raise OutOfRange(words, outside, "m", "more than the boards themselves take")
     gross = inner_width * inner_height * (low + high) / 2
     side = Panel("side", low, inner_height)
     panels = [

@@ -2,20 +2,19 @@
 
 from __future__ import annotations
 
-import csv
 from collections.abc import Sequence
-from io import StringIO
 
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import Response
 
-from ohmack.core.box.cabin import room_for_a_box_l
+from ohmack.core.box.cabin import proposed_for
 from ohmack.core.box.cutting import CutSheet, cut_sheet
 from ohmack.core.box.judged import BoxResult
-from ohmack.core.box.proposals import edits_of, proposals
+from ohmack.core.box.proposals import edits_of
 from ohmack.core.document.edits import Edit
 from ohmack.core.errors import UnknownName
 from ohmack.drawing.cut_plan import panels_one_to_one
+from ohmack.formats.box_curves_csv import write_box_curves
 from ohmack.formats.entry import EntryError
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.render import workshop_of
@@ -40,8 +39,7 @@ def take(request: Request, number: str, form: Form) -> Response:
             raise UnknownName("box", text(form, "box")[:40])
         if one.solved is None:
             raise EntryError("Without the driver's small-signal parameters nothing is proposed.")
-        room = room_for_a_box_l(record.design, one.box.id)
-        for proposal in proposals(one.solved.driver, one.solved.drive, one.box.net_volume_l, room):
+        for proposal in proposed_for(record.design, one):
             if proposal.words == text(form, "words"):
                 return edits_of(one.box, proposal), f"{one.name}: {proposal.words}"
         raise EntryError("That box is no longer proposed; look at the list again.")
@@ -63,20 +61,8 @@ def curves(request: Request, number: str, box_id: str) -> Response:
     record, one = _shown(request, number, box_id)
     if one.solved is None:
         raise HTTPException(404, "Without the driver's small-signal parameters there are no curves.")
-    found, most, rows = one.solved.curves, one.solved.most, StringIO()
-    writer = csv.writer(rows)
-    writer.writerow((
-        "frequency_hz", "response_db", "level_db", "most_level_db", "most_power_w", "binds", "travel_mm",
-        "air_speed_m_s", "impedance_ohm", "group_delay_ms",
-    ))  # fmt: skip
-    for n, frequency in enumerate(found.frequency_hz):
-        writer.writerow((
-            f"{frequency:.2f}", f"{found.response_db[n]:.2f}", f"{found.level_db[n]:.2f}", f"{most.level_db[n]:.2f}",
-            f"{most.power_w[n]:.1f}", most.binds[n], f"{1000 * found.excursion_m[n]:.2f}",
-            f"{found.air_speed_m_s[n]:.2f}", f"{found.impedance_ohm[n]:.2f}", f"{1000 * found.group_delay_s[n]:.2f}",
-        ))  # fmt: skip
     headers = {"Content-Disposition": f'attachment; filename="{record.job_number}-{box_id}-curves.csv"'}
-    return Response(rows.getvalue(), media_type="text/csv; charset=utf-8", headers=headers)
+    return Response(write_box_curves(one.solved), media_type="text/csv; charset=utf-8", headers=headers)
 
 
 @router.get("/jobs/{number}/box/{box_id}/panels.svg", name="box_panels")

@@ -28,8 +28,7 @@ def say(page: Page) -> tuple[str, str]:
     big = f"{amount(solved.loudest_db, 'db').replace('.0', '')} at 40 Hz"
     if reach is not None:
         big = f"Reaches {reach:.0f} Hz, {solved.loudest_db:.0f} dB at 40 Hz"
-    xmax_m = solved.driver.xmax_m
-    travel = f"the cone goes {solved.travel_mm:.0f}" + (f" of {1000 * xmax_m:.0f} mm" if xmax_m else " mm")
+    travel = f"the cone goes {solved.travel_mm:.0f}" + (f" of {solved.xmax_mm:.0f} mm" if solved.xmax_mm else " mm")
     return big, f"{inside}; {travel}; level 1 m over a floor, no cabin"
 
 

@@ -7,11 +7,11 @@ from functools import cached_property
 
 from markupsafe import Markup
 
-from ohmack.core.box.cabin import cabin_length_m, room_for_a_box_l
+from ohmack.core.box.cabin import cabin_length_m, proposed_for
 from ohmack.core.box.circuit import JUDGED_FROM_HZ, SUBSONIC_DB, opens
 from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
 from ohmack.core.box.judged import BoxResult
-from ohmack.core.box.proposals import Pipe, Proposal, proposals
+from ohmack.core.box.proposals import Pipe, Proposal
 from ohmack.core.box.suits import suited_drivers
 from ohmack.core.document.boxes import Box, VentShape
 from ohmack.core.document.handles import at
@@ -111,8 +111,7 @@ class BoxesView:
             drawn = two_widths(
                 draw_curves(charts, frequency, title, WIDE), draw_curves(charts, frequency, title, PHONE)
             )
-            room = room_for_a_box_l(design, box.id)
-            proposed = proposals(one.solved.driver, one.solved.drive, box.net_volume_l, room)
+            proposed = proposed_for(design, one)
         sawn = cut_sheet(box, one.subs)
         sheet = sawn if isinstance(sawn, CutSheet) else None
         return BoxCard(

@@ -66,8 +66,7 @@ class LoadsView:
 
     def meter(self, load: LoadResult) -> Meter:
         """What the meter shows at an output, and what was read there."""
-        cable = next((c for c in self.results.cables if c.link.id == load.link.id), None)
-        lead_ohm = cable.there_and_back_ohm if cable is not None and len(load.links) == 1 else 0.0
+        lead_ohm = self.results.lead_ohm(load)
         ohm = load.link.reads_ohm.value
         meaning = "" if ohm is None else meaning_of(load, ohm, lead_ohm)
         return Meter(points(load, lead_ohm), wrong_readings(load, lead_ohm), lead_ohm, ohm is not None, meaning)
