@@ -10,9 +10,9 @@ from core.test_spreads import subs_on_four
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.loads.meter import MINUS, PLUS
+from ohmack.core.physics.bench_wiring import MINUS, PLUS
 from ohmack.core.physics.nodal import Part, resistance_ohm
-from ohmack.drawing.driver_backs import SIDE, _nets, can_be_drawn, draw_backs
+from ohmack.drawing.driver_backs import SIDE, _nets, bench_wiring, can_be_drawn, draw_backs
 
 
 @pytest.mark.parametrize(("many", "ohms"), [(1, (4.0, 4.0)), (2, (4.0, 2.0)), (3, (4.0,)), (4, (2.0, 2.0))])
@@ -23,7 +23,8 @@ def test_the_wires_drawn_are_the_network_that_was_computed(estate: Design, many:
     for option in load.options:
         assert can_be_drawn(load, option)
         ends: dict[tuple[float, bool], str] = {}
-        for name, net in _nets(option, load.driven, centres, 0.0).items():
+        for n, net in enumerate(_nets(bench_wiring(option), load.driven, centres, 0.0)):
+            name = PLUS if PLUS in net.output else MINUS if MINUS in net.output else str(n)
             ends |= {(t.x, t.plus): name for t in (*net.plus, *net.minus)}
         parts = []
         for driven, centre in zip(load.driven, centres, strict=True):

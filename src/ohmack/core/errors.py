@@ -77,6 +77,17 @@ class NotLaid(OhmackError):
 
 
 @dataclass
+class NotWired(OhmackError):
+    """An output whose leads make no load: shorted, or open."""
+
+    parameter: str
+    why: str
+
+    def __str__(self) -> str:
+        return f"There is no load to judge: {self.why}."
+
+
+@dataclass
 class UnknownName(OhmackError):
     """A size, family, port or path that does not exist."""
 

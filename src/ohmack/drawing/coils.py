@@ -8,6 +8,7 @@ from markupsafe import Markup
 
 from ohmack.core.loads.wiring_judge import WiringOption
 from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.bench_wiring import BenchWiring
 from ohmack.core.physics.speaker_loads import Wiring
 from ohmack.core.wording import amount, digits, trimmed
 from ohmack.drawing.car import NARROW
@@ -99,10 +100,17 @@ def _network(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> li
     return pieces
 
 
+def as_circuit(wiring: Wiring | BenchWiring) -> Wiring | None:
+    """What a wiring is drawn as; None where its leads make no series-parallel network."""
+    return wiring.reduced if isinstance(wiring, BenchWiring) else wiring
+
+
 def draw_wiring(load: LoadResult, option: WiringOption, upright: bool = False) -> Markup:
     """Amplifier, cable, coils and jumpers of one wiring, as a drawing of its own; the amplifier on the left, or, for a
     phone, above.
     """
+    if as_circuit(option.wiring) is None:
+        return Markup("")
     net = f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}"
     pieces, width, height = (_above if upright else _beside)(load, option, net)
     return el(
@@ -116,9 +124,17 @@ def draw_wiring(load: LoadResult, option: WiringOption, upright: bool = False) -
     )
 
 
+def _circuit(option: WiringOption) -> Wiring:
+    circuit = as_circuit(option.wiring)
+    if circuit is None:
+        raise ValueError("a series-parallel wiring is wanted")
+    return circuit
+
+
 def _beside(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Markup], float, float]:
     """(the drawing with the amplifier on the left, its width, its height)."""
-    width, height = _size(option.wiring)
+    wiring = _circuit(option)
+    width, height = _size(wiring)
     total_w, total_h = 780.0, max(220.0, height + 104)
     x = 250 + max(0.0, (total_w - 270 - width) / 2)
     top = (total_h - height) / 2 - 8
@@ -135,7 +151,7 @@ def _beside(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Mark
         *_wire(f"M158 {amp_y + 96:.1f}H186V{total_h - 10:.1f}H{right + 22:.1f}V{middle:.1f}H{right:.1f}", "w-black"),
         el("circle", cx=156.0, cy=amp_y + 70, r=5, class_="terminal"),
         el("circle", cx=156.0, cy=amp_y + 96, r=5, class_="terminal"),
-        *_network(option.wiring, dict(option.coil_power_w), x, top),
+        *_network(wiring, dict(option.coil_power_w), x, top),
         label(x + width / 2, 22, f"{load.driven_name}: {option.words}", "lab", "middle"),
         label(right + 12, total_h - 24, net, "dim", "end", "paper-halo"),
     ]
@@ -144,7 +160,8 @@ def _beside(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Mark
 
 def _above(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Markup], float, float]:
     """(the drawing with the amplifier above its coils, its width, its height)."""
-    width, height = _size(option.wiring)
+    wiring = _circuit(option)
+    width, height = _size(wiring)
     total_w = max(NARROW, width + 40)
     centre, x, top, amp_y, foot = total_w / 2, (total_w - width) / 2, 158.0, 34.0, 100.0
     middle, right = top + height / 2, x + width
@@ -160,14 +177,17 @@ def _above(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Marku
         *_wire(f"M{minus:.1f} {foot:.1f}v24H{right + 12:.1f}V{middle:.1f}H{right:.1f}", "w-black"),
         el("circle", cx=plus, cy=foot, r=5, class_="terminal"),
         el("circle", cx=minus, cy=foot, r=5, class_="terminal"),
-        *_network(option.wiring, dict(option.coil_power_w), x, top),
+        *_network(wiring, dict(option.coil_power_w), x, top),
         label(centre, top + height + 26, net, "dim", "middle"),
     ]
     return pieces, total_w, top + height + 36
 
 
-def draw_thumbnail(wiring: Wiring) -> Markup:
+def draw_thumbnail(laid: Wiring | BenchWiring) -> Markup:
     """A small picture of a wiring for the list of choices: boxes and wires only."""
+    wiring = as_circuit(laid)
+    if wiring is None:
+        return Markup("")
     width, height = _size(wiring)
     return el(
         "svg", group(_network(wiring, {}, 10.0, 6.0)), viewBox=f"0 0 {width + 20:g} {height + 12:g}",

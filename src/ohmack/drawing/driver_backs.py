@@ -4,15 +4,15 @@ jumpers.
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 
 from markupsafe import Markup
 
 from ohmack.core.loads.driven import Driven
-from ohmack.core.loads.meter import MINUS, PLUS, parts_of
 from ohmack.core.loads.wiring_judge import DriverPower, WiringOption
 from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.bench_wiring import MINUS, PLUS, BenchWiring, laid
 from ohmack.core.wording import amount, digits, trimmed
 from ohmack.drawing.svg import el, group, label, text_width
 
@@ -25,20 +25,45 @@ JOINTS = ("w-violet", "w-green", "w-orange", "w-grey")
 
 @dataclass(frozen=True, slots=True)
 class Terminal:
-    """Where one end of a coil is [px], and at which driver."""
+    """Where one end of a coil is [px], at which driver, and what it is called."""
 
     x: float
     y: float
     plus: bool
     driver: int
+    name: str = ""
 
 
 @dataclass
 class Net:
-    """Everything that is one piece of wire."""
+    """Everything that is one piece of wire, and which ends of the output are on it."""
 
     plus: list[Terminal] = field(default_factory=list)
     minus: list[Terminal] = field(default_factory=list)
+    output: frozenset[str] = frozenset()
+
+    @property
+    def lone(self) -> bool:
+        """Whether no wire is on it."""
+        return len(self.plus) + len(self.minus) + len(self.output) < 2
+
+    @property
+    def within(self) -> bool:
+        """Whether it only joins two ends at one driver."""
+        return (
+            not self.output and len(self.plus) == 1 == len(self.minus) and self.plus[0].driver == self.minus[0].driver
+        )
+
+    @property
+    def crosses(self) -> bool:
+        """Whether it needs a run between drivers beside those straight to the output."""
+        if PLUS in self.output and MINUS in self.output:
+            return False
+        if PLUS in self.output:
+            return bool(self.minus)
+        if MINUS in self.output:
+            return bool(self.plus)
+        return not self.within and not self.lone
 
 
 def can_be_drawn(load: LoadResult, option: WiringOption) -> bool:
@@ -53,39 +78,50 @@ def draw_backs(load: LoadResult, option: WiringOption) -> Markup:
     drivers = load.driven
     room = (WIDTH - AMP_X - AMP_W - 40) / len(drivers)
     centres = [AMP_X + AMP_W + 40 + room * (n + 0.5) for n in range(len(drivers))]
-    lanes = sum(not _within(net) for net in _nets(option, drivers, centres, 0.0).values()) - 2
+    bench = bench_wiring(option)
+    lanes = sum(net.crosses for net in _nets(bench, drivers, centres, 0.0))
     above = TOP + 16 + LANE * lanes  # the red wire runs over the lanes of jumpers
     middle = above + 10 + RADIUS
     low = middle + RADIUS + 22 + LANE * lanes
-    height = low + 48
-    nets = _nets(option, drivers, centres, middle)
-    wires = [*_wire(_bus(nets[PLUS].plus, TOP + 10, middle - 12), "w-red")]
-    wires += _wire(_bus(nets[MINUS].minus, low, middle + 30), "w-black")
-    inner = [net for name, net in nets.items() if name not in (PLUS, MINUS)]
-    bowed = {net.minus[0].driver for net in inner if _within(net)}
-    for net in (net for net in inner if _within(net)):
+    nets = _nets(bench, drivers, centres, middle)
+    wires: list[Markup] = []
+    for net in nets:
+        wires += _to_output(net, middle, low)
+    bowed = {net.plus[0].driver for net in nets if net.within}
+    for net in (net for net in nets if net.within):
         wires += _wire(_bow(net, middle), JOINTS[0])
     gaps: dict[int, int] = {}
-    for n, net in enumerate(net for net in inner if not _within(net)):
-        gap = max(min(t.driver for t in net.minus), min(t.driver for t in net.plus))  # it goes up left of this driver
-        gaps[gap] = gaps.get(gap, -1) + 1
-        link = centres[gap] - room / 2 + (9 * gaps[gap] if gap else 8)
-        wires += _wire(_joint(net, n, link, above, middle), JOINTS[(n + 1) % len(JOINTS)])
+    for n, net in enumerate(net for net in nets if net.crosses):
+        gap = max(min((t.driver for t in net.minus), default=0), min((t.driver for t in net.plus), default=0))
+        gaps[gap] = gaps.get(gap, -1) + 1  # it goes up left of this driver
+        link = centres[gap] - room / 2 + (9 * gaps[gap] if gap else 8 + 9 * gaps[gap])
+        up, down = TOP + 10 if PLUS in net.output else above - LANE * n, middle + RADIUS + 12 + LANE * n
+        down = low if MINUS in net.output else down
+        tone = "w-red" if PLUS in net.output else "w-black" if MINUS in net.output else JOINTS[(n + 1) % len(JOINTS)]
+        wires += _wire(_joint(net, link, up, down), tone)
+    wrong = _wrong(bench)
     pieces = [
         *_amplifier(load, middle),
         *(_back(x, middle) for x in centres),
         *wires,
-        *(_terminal(t) for net in nets.values() for t in (*net.plus, *net.minus)),
+        *_output_ends(middle),
+        *(_terminal(t, net.lone) for net in nets for t in (*net.plus, *net.minus)),
         *(_name(d, x, middle, len(drivers), n in bowed) for n, (d, x) in enumerate(zip(drivers, centres, strict=True))),
-        *(_power(option.drivers, n, x, low) for n, x in enumerate(centres)),
+        *(_power(option.drivers, n, x, low, wrong(d)) for n, (d, x) in enumerate(zip(drivers, centres, strict=True))),
         label(AMP_X, 20, _short(_title(load, option), WIDTH - 2 * AMP_X, "lab"), "lab"),
         label(AMP_X, 38, _net(option), "dim"),
     ]
     title = f"{load.driven_name} from behind: {option.words}"
     return el(
-        "svg", el("title", title), group(pieces), viewBox=f"0 0 {WIDTH:g} {height:g}", class_="drawing wiring backs",
-        role="img", aria_label=title,
+        "svg", el("title", title), group(pieces), viewBox=f"0 0 {WIDTH:g} {low + 48:g}", class_="drawing wiring backs",
+        role="group", aria_label=title, data_bench=load.link.id,
     )  # fmt: skip
+
+
+def bench_wiring(option: WiringOption) -> BenchWiring:
+    """A wiring as leads from terminal to terminal."""
+    wiring = option.wiring
+    return wiring if isinstance(wiring, BenchWiring) else BenchWiring(laid(wiring), wiring.coils())
 
 
 def _title(load: LoadResult, option: WiringOption) -> str:
@@ -96,22 +132,43 @@ def _title(load: LoadResult, option: WiringOption) -> str:
 
 
 def _net(option: WiringOption) -> str:
+    if not option.stays:
+        return option.reason
     return f"net {trimmed(round(option.load_ohm, 2))} Ω, a meter reads about {amount(option.meter_ohm, 'ohm')}"
 
 
-def _nets(option: WiringOption, drivers: Sequence[Driven], centres: Sequence[float], middle: float) -> dict[str, Net]:
-    """Every node of the network with the terminals on it."""
+def _nets(bench: BenchWiring, drivers: Sequence[Driven], centres: Sequence[float], middle: float) -> list[Net]:
+    """Every piece of wire with the terminals on it, those of the output first."""
     places = {
         coil.name: (n, centres[n] + (0.0 if len(driven.coils) == 1 else SIDE * (2 * k - 1)))
         for n, driven in enumerate(drivers)
         for k, coil in enumerate(driven.coils)
     }
-    nets: dict[str, Net] = {PLUS: Net(), MINUS: Net()}
-    for part in parts_of(option.wiring):
-        n, x = places[part.name]
-        nets.setdefault(part.a, Net()).plus.append(Terminal(x, middle - HALF, True, n))
-        nets.setdefault(part.b, Net()).minus.append(Terminal(x, middle + HALF, False, n))
-    return nets
+    found = []
+    for names in bench.nets:
+        net = Net(output=names & {PLUS, MINUS})
+        for coil, (n, x) in places.items():
+            if f"{coil}+" in names:
+                net.plus.append(Terminal(x, middle - HALF, True, n, f"{coil}+"))
+            if f"{coil}-" in names:
+                net.minus.append(Terminal(x, middle + HALF, False, n, f"{coil}-"))
+        found.append(net)
+    return found
+
+
+def _wrong(bench: BenchWiring) -> Callable[[Driven], str]:
+    """What is wrong with a driver as it is wired, in a word or two."""
+    polarity, hand = bench.polarity, any(sign < 1 for sign in bench.polarity.values())
+
+    def say(driven: Driven) -> str:
+        signs = {polarity[coil.name] for coil in driven.coils} if hand else {1}
+        if signs == {-1}:
+            return "turned round"
+        if signs == {0}:
+            return "gets nothing"
+        return "" if signs == {1} else "coils opposed" if -1 in signs else "a coil hangs open"
+
+    return say
 
 
 def _wire(d: str, tone: str) -> list[Markup]:
@@ -120,39 +177,48 @@ def _wire(d: str, tone: str) -> list[Markup]:
     return [el("path", d=d, class_="w-out", stroke_width=6.4), el("path", d=d, class_=tone, stroke_width=4)]
 
 
-def _bus(terminals: Sequence[Terminal], y: float, amp_y: float) -> str:
-    """From the amplifier to every terminal: out, along, and to each."""
-    if not terminals:
-        return ""
+def _to_output(net: Net, middle: float, low: float) -> list[Markup]:
+    """The wires of a net straight to the amplifier."""
     start = AMP_X + AMP_W
-    last = max(t.x for t in terminals)
+    if net.output == {PLUS, MINUS}:
+        short = f"M{start - 6:.1f} {middle - 12:.1f}H{start + 12:.1f}V{middle + 30:.1f}H{start - 6:.1f}"
+        both = _bus(net.plus, TOP + 10, middle - 12) + _bus(net.minus, low, middle + 30)
+        return [*_wire(both, "w-red"), *_wire(short, "w-red")]
+    if PLUS in net.output:
+        return _wire(_bus(net.plus, TOP + 10, middle - 12, bool(net.minus)), "w-red")
+    return _wire(_bus(net.minus, low, middle + 30, bool(net.plus)), "w-black") if MINUS in net.output else []
+
+
+def _bus(terminals: Sequence[Terminal], y: float, amp_y: float, goes_on: bool = False) -> str:
+    """From the amplifier to every terminal: out, along, and to each; or out to where it goes on."""
+    start = AMP_X + AMP_W
+    if not terminals and not goes_on:
+        return ""
+    last = max((t.x for t in terminals), default=start + 20)
     drops = "".join(f"M{t.x:.1f} {y:.1f}V{t.y:.1f}" for t in terminals)
     return f"M{start - 6:.1f} {amp_y:.1f}H{start + 20:.1f}V{y:.1f}H{last:.1f}{drops}"
-
-
-def _within(net: Net) -> bool:
-    """Whether it only joins two coils of one driver."""
-    return len(net.plus) == 1 == len(net.minus) and net.plus[0].driver == net.minus[0].driver
 
 
 def _bow(net: Net, middle: float) -> str:
     """A jumper within one driver."""
     a, b = net.minus[0], net.plus[0]
+    if a.x == b.x:  # both ends of one coil
+        return f"M{a.x:.1f} {a.y:.1f}C{a.x + 34:.1f} {a.y:.1f} {b.x + 34:.1f} {b.y:.1f} {b.x:.1f} {b.y:.1f}"
     across = (a.x + b.x) / 2
     down = f"M{a.x:.1f} {a.y:.1f}C{a.x:.1f} {middle + 60:.1f} {across:.1f} {middle + 58:.1f} {across:.1f} {middle:.1f}"
     return f"{down}S{b.x:.1f} {middle - 58:.1f} {b.x:.1f} {b.y:.1f}"
 
 
-def _joint(net: Net, n: int, link: float, above: float, middle: float) -> str:
+def _joint(net: Net, link: float, up: float, down: float) -> str:
     """A jumper between drivers: under them, up between two of them at `link`, and over to the others."""
-    down, up = middle + RADIUS + 12 + LANE * n, above - LANE * n
     path = ""
-    for terminals, y in ((net.minus, down), (net.plus, up)):
-        ends = [*(t.x for t in terminals), link]
-        path += f"M{min(ends):.1f} {y:.1f}H{max(ends):.1f}" + "".join(
-            f"M{t.x:.1f} {t.y:.1f}V{y:.1f}" for t in terminals
-        )
-    return f"{path}M{link:.1f} {down:.1f}V{up:.1f}"
+    both = bool(net.minus or MINUS in net.output) and bool(net.plus or PLUS in net.output)
+    for terminals, y, out in ((net.minus, down, MINUS in net.output), (net.plus, up, PLUS in net.output)):
+        ends = [*(t.x for t in terminals), *([link] if both else []), *([AMP_X + AMP_W + 20] if out else [])]
+        if ends:
+            path += f"M{min(ends):.1f} {y:.1f}H{max(ends):.1f}"
+        path += "".join(f"M{t.x:.1f} {t.y:.1f}V{y:.1f}" for t in terminals)
+    return f"{path}M{link:.1f} {down:.1f}V{up:.1f}" if both else path
 
 
 def _amplifier(load: LoadResult, middle: float) -> list[Markup]:
@@ -166,9 +232,25 @@ def _amplifier(load: LoadResult, middle: float) -> list[Markup]:
         label(AMP_X + AMP_W - 16, middle - 8, "+", "lab", "end"),
         label(AMP_X + AMP_W - 16, middle + 34, "−", "lab", "end"),
         label(AMP_X + 12, middle + 52, outputs if load.amplifier.channels > 1 else "speaker", "dim"),
-        el("circle", cx=AMP_X + AMP_W - 6, cy=middle - 12, r=5, class_="terminal"),
-        el("circle", cx=AMP_X + AMP_W - 6, cy=middle + 30, r=5, class_="terminal"),
     ]
+
+
+def _output_ends(middle: float) -> list[Markup]:
+    """The amplifier's own terminals, over the ends of the wires."""
+    ends = ((PLUS, "amplifier +", middle - 12), (MINUS, "amplifier −", middle + 30))
+    return [_handle(name, said, [_end(AMP_X + AMP_W - 6, y)]) for name, said, y in ends]
+
+
+def _end(x: float, y: float) -> Markup:
+    return el("circle", cx=x, cy=y, r=6, class_="terminal")
+
+
+def _handle(name: str, said: str, pieces: Sequence[Markup]) -> Markup:
+    """A terminal a lead is drawn from or to: by the pointer, or with Enter on one and then on the other."""
+    return group(
+        pieces, data_terminal=name, class_="end", tabindex="0", role="button", aria_label=f"lead from {said}",
+        aria_pressed="false",
+    )  # fmt: skip
 
 
 def _back(x: float, y: float) -> Markup:
@@ -198,30 +280,32 @@ def _name(driven: Driven, x: float, y: float, many: int, bowed: bool) -> Markup:
     return group([label(x + 14, y + 5, f"{letter}  {ohms}".strip(), "lab")])
 
 
-def _terminal(terminal: Terminal) -> Markup:
+def _terminal(terminal: Terminal, lone: bool) -> Markup:
     tone = "plus" if terminal.plus else "minus"
-    return group(
-        [
-            el("rect", x=terminal.x - 8, y=terminal.y - 8, width=16.0, height=16.0, rx=3, class_=f"tag {tone}"),
-            label(terminal.x, terminal.y + 5, "+" if terminal.plus else "−", "lab", "middle", "on-tag"),
-        ]
-    )
+    sign = "+" if terminal.plus else "−"
+    pieces = [
+        el("rect", x=terminal.x - 8, y=terminal.y - 8, width=16.0, height=16.0, rx=3, class_=f"tag {tone}"),
+        label(terminal.x, terminal.y + 5, sign, "lab", "middle", "on-tag"),
+    ]
+    if lone:
+        pieces.append(el("circle", cx=terminal.x, cy=terminal.y, r=14, class_="lone"))
+    return _handle(terminal.name, f"{terminal.name[:-1]} {sign}", pieces)
 
 
-def _power(powers: Sequence[DriverPower], n: int, x: float, low: float) -> Markup:
-    """What reaches a driver of what it takes, as a bar."""
-    if n >= len(powers):
-        return Markup("")
-    one = powers[n]
-    share = one.share
-    words = f"{digits(one.power_w)} W" + (f" of {digits(one.takes_w)} W" if one.takes_w else "")
-    pieces = [label(x, low + 40, words, "lab", "middle", "paper-halo")]
-    if share is not None:
-        wide = 110.0
-        pieces.append(el("rect", x=x - wide / 2, y=low + 16, width=wide, height=7.0, class_="bar-room"))
-        pieces.append(
-            el("rect", x=x - wide / 2, y=low + 16, width=wide * min(1.0, share), height=7.0, class_="bar-full")
-        )
+def _power(powers: Sequence[DriverPower], n: int, x: float, low: float, wrong: str) -> Markup:
+    """What reaches a driver of what it takes, as a bar; what is wrong with it instead."""
+    pieces: list[Markup] = []
+    if n < len(powers):
+        one = powers[n]
+        words = f"{digits(one.power_w)} W" + (f" of {digits(one.takes_w)} W" if one.takes_w else "")
+        pieces.append(label(x, low + 40, words, "lab", "middle", "paper-halo"))
+        if one.share is not None:
+            wide = 110.0
+            full = wide * min(1.0, one.share)
+            pieces.append(el("rect", x=x - wide / 2, y=low + 16, width=wide, height=7.0, class_="bar-room"))
+            pieces.append(el("rect", x=x - wide / 2, y=low + 16, width=full, height=7.0, class_="bar-full"))
+    if wrong:
+        pieces.append(label(x, low + (16 if not pieces else 10), wrong, "lab", "middle", "wrong"))
     return group(pieces)
 
 

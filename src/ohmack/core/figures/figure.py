@@ -12,7 +12,7 @@ from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.handles import at
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.policy import Policy
-from ohmack.core.errors import NoOperatingPoint, NotLaid, OhmackError, OutOfRange
+from ohmack.core.errors import NoOperatingPoint, NotLaid, NotWired, OhmackError, OutOfRange
 from ohmack.core.record import record
 from ohmack.core.reference import Grade, Source
 
@@ -205,7 +205,7 @@ class Book:
         elif not missing:
             try:
                 value = compute(*values)
-            except (OutOfRange, NoOperatingPoint, NotLaid) as error:
+            except (OutOfRange, NoOperatingPoint, NotLaid, NotWired) as error:
                 refused = str(error)
             if value is None and not refused:
                 refused = f"{name or by.name} could not be worked out."

@@ -25,7 +25,7 @@ SHEET = Source("the amplifier's data sheet; consequence common practice", Grade.
 
 def _rewire(load: LoadResult) -> Remedy | None:
     best = next(option for option in load.options if option.best)
-    if best.chosen or best.power_w is None:
+    if best.chosen or best.power_w is None or best.power_w == load.chosen.power_w:
         return None
     return Remedy(
         f"Wire {best.words}: {trimmed(best.load_ohm)} Ω", (set_to(at(load.link, lambda it: it.wiring), best.key),)
@@ -36,7 +36,7 @@ def _rewire(load: LoadResult) -> Remedy | None:
 def load_below_permitted(results: Results) -> Iterator[Draft]:
     """The wired load is below what the channel may drive."""
     for load in results.loads:
-        if not load.chosen.permitted:
+        if load.chosen.stays and not load.chosen.permitted:
             yield stop(
                 load.link.id,
                 f"{trimmed(round(load.chosen.load_ohm, 2))} Ω is below the {trimmed(load.lowest_ohm)} Ω"

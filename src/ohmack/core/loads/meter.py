@@ -8,6 +8,7 @@ from itertools import count as numbers
 
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW, Driven
 from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.bench_wiring import BenchWiring
 from ohmack.core.physics.nodal import OPEN_OHM, SHORT_OHM, Part, resistance_ohm
 from ohmack.core.physics.speaker_loads import Wiring
 from ohmack.core.record import record
@@ -41,7 +42,9 @@ class Wrong:
         return self.ohm >= OPENS_FROM_OHM
 
 
-def parts_of(wiring: Wiring, coil_ohm: dict[str, float] | None = None, lead_ohm: float = 0.0) -> list[Part]:
+def parts_of(
+    wiring: Wiring | BenchWiring, coil_ohm: dict[str, float] | None = None, lead_ohm: float = 0.0
+) -> list[Part]:
     """A wiring as a network of resistances between the amplifier's terminals.
 
     Parameters:
@@ -54,6 +57,8 @@ def parts_of(wiring: Wiring, coil_ohm: dict[str, float] | None = None, lead_ohm:
 
     Source: textbook circuit theory.
     """
+    if isinstance(wiring, BenchWiring):
+        return _laid_parts(wiring, coil_ohm or {}, lead_ohm)
     fresh = (f"joint {n}" for n in numbers(1))
     start = "end of the lead" if lead_ohm else PLUS
 
@@ -73,6 +78,17 @@ def parts_of(wiring: Wiring, coil_ohm: dict[str, float] | None = None, lead_ohm:
 
     lead = [Part("lead", PLUS, start, lead_ohm)] if lead_ohm else []
     return [*lead, *lay(wiring, start, MINUS)]
+
+
+def _laid_parts(wiring: BenchWiring, coil_ohm: dict[str, float], lead_ohm: float) -> list[Part]:
+    """The same of leads laid by hand: its nets by number, those of the output by their names."""
+    start = "end of the lead" if lead_ohm else PLUS
+    named = {str(wiring.net_of("-")): MINUS, str(wiring.net_of("+")): start}
+    laid = [
+        Part(p.name, named.get(p.a, p.a), named.get(p.b, p.b), coil_ohm.get(p.name, p.impedance_ohm))
+        for p in wiring.network(dc=True)
+    ]
+    return [*([Part("lead", PLUS, start, lead_ohm)] if lead_ohm else []), *laid]
 
 
 def points(load: LoadResult, lead_ohm: float = 0.0) -> tuple[Point, ...]:

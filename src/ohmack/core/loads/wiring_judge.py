@@ -7,10 +7,12 @@ from dataclasses import replace
 from functools import cache, lru_cache
 
 from ohmack.core.loads.wiring_words import NamedDriver, words_of
+from ohmack.core.physics.bench_wiring import BenchWiring, leads_of
 from ohmack.core.physics.grouped_wirings import MOST_COILS, grouped_wirings
+from ohmack.core.physics.nodal import OPEN_OHM
 from ohmack.core.physics.speaker_loads import Coil, Wiring, rated_power_w, structure_of, wirings
 from ohmack.core.record import record
-from ohmack.core.wording import trimmed
+from ohmack.core.wording import amount, listed, trimmed
 
 EVERY_WIRING = 6  # coils up to which every network is tried; beyond, drivers of a kind are wired alike
 LETTERS = "ABCDEFGHJKLMNPQR"
@@ -35,10 +37,10 @@ class DriverPower:
 class WiringOption:
     """One wiring judged: load, power, what a meter reads, and why it is taken or not."""
 
-    wiring: Wiring
+    wiring: Wiring | BenchWiring
     key: str
     words: str
-    load_ohm: float
+    load_ohm: float  # 0 where a lead shorts the output, OPEN_OHM where nothing hangs on it
     meter_ohm: float
     permitted: bool
     power_w: float | None
@@ -48,6 +50,17 @@ class WiringOption:
     reason: str
     chosen: bool = False
     best: bool = False
+    stays: bool = True  # whether a load is there to be judged: no short, nothing open
+
+    @property
+    def net(self) -> str:
+        """Its load in words."""
+        return amount(self.load_ohm, "ohm") if self.stays else "shorted" if self.load_ohm == 0 else "open"
+
+    @property
+    def reads(self) -> str:
+        """What a meter shows, in words."""
+        return amount(self.meter_ohm, "ohm") if self.meter_ohm < OPEN_OHM / 1000 else "OL"
 
     @property
     def uneven(self) -> float:
@@ -59,7 +72,7 @@ class WiringOption:
 
 
 # wiring, key, words, load, DC reading, shares of power
-Entry = tuple[Wiring, str, str, float, float, tuple[tuple[str, float], ...]]
+Entry = tuple[Wiring | BenchWiring, str, str, float, float, tuple[tuple[str, float], ...]]
 
 
 @record
@@ -107,11 +120,14 @@ class Judge:
     def option(self, entry: Entry) -> WiringOption:
         """One wiring judged."""
         wiring, key, words, load_ohm, meter_ohm, shares = entry
+        stays = 0 < load_ohm < OPEN_OHM / 1000
         permitted = load_ohm >= self.lowest_ohm * (1 - 1e-9)
         power_w = match = None
         coil_power: tuple[tuple[str, float], ...] = ()
         each: tuple[DriverPower, ...] = ()
-        if not permitted:
+        if not stays:
+            reason = "a lead shorts the output" if load_ohm == 0 else "nothing hangs on the output: a lead is missing"
+        elif not permitted:
             reason = f"below the {trimmed(self.lowest_ohm)} Ω the amplifier permits: it overheats, trips or clips"
         elif not self.rows:
             reason = "the papers give no rating bridged"
@@ -122,12 +138,14 @@ class Judge:
             coil_power = tuple((name, share * power_w) for name, share in shares)
             powers = dict(coil_power)
             each = tuple(DriverPower(d.name, sum(powers[c.name] for c in d.coils), d.takes_w) for d in self.drivers)
-            takes_w = self.single_w if self.single_w is not None else _weakest_w(shares, self.coil_rms_w)
+            whole = self.single_w is not None and isinstance(wiring, Wiring)
+            takes_w = self.single_w if whole else _weakest_w(shares, self.coil_rms_w)
             match = power_w / takes_w if takes_w else None
             reason = self._reason(match, each)
         return WiringOption(
-            wiring, key, words, load_ohm, meter_ohm, permitted, power_w, coil_power, each, match, reason
-        )
+            wiring, key, words, load_ohm, meter_ohm, permitted, power_w, coil_power, each, match, reason,
+            stays=stays,
+        )  # fmt: skip
 
     def _reason(self, match: float | None, each: tuple[DriverPower, ...]) -> str:
         if match is None:
@@ -194,7 +212,33 @@ def _weakest_w(shares: Sequence[tuple[str, float]], coil_rms_w: dict[str, float]
     """The net power at which the first coil has what it takes; None where one of them is not known."""
     if any(name not in coil_rms_w for name, _ in shares):
         return None
-    return min(coil_rms_w[name] / share for name, share in shares)
+    return min((coil_rms_w[name] / share for name, share in shares if share > 0), default=None)
+
+
+def laid_by_hand(key: str, drivers: Sequence[OnChannel]) -> BenchWiring | None:
+    """The wiring a person laid lead by lead; None for one of the list, or where a terminal is not there any more."""
+    coils = tuple(coil for driver in drivers for coil in driver.coils)
+    leads = leads_of(key, coils)
+    return None if leads is None else BenchWiring(leads, coils)
+
+
+def bench_entry(bench: BenchWiring, drivers: Sequence[OnChannel]) -> Entry:
+    """A wiring laid by hand as one to be judged beside the others."""
+    named = [NamedDriver(driver.letter or driver.name, tuple(coil.name for coil in driver.coils)) for driver in drivers]
+    words = bench.words() if bench.reduced is None else words_of(bench.reduced, named)
+    turned = [name for name, sign in bench.polarity.items() if sign < 0]
+    if turned:
+        words += ", turned round" if len(turned) == len(bench.each) else f", {listed(turned)} turned round"
+    return (
+        bench, bench.key(), words, bench.resistance_ohm(), bench.resistance_ohm(dc=True),
+        tuple(sorted(bench.shares().items())),
+    )  # fmt: skip
+
+
+def as_listed(bench: BenchWiring) -> str:
+    """The key of the wiring of the list that leads come to, every coil the right way round; "" for none."""
+    plain = bench.reduced is not None and all(sign > 0 for sign in bench.polarity.values())
+    return bench.reduced.key() if plain and bench.reduced is not None else ""
 
 
 def as_chosen(key: str, judged: Sequence[WiringOption], drivers: Sequence[OnChannel]) -> WiringOption | None:

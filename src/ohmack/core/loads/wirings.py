@@ -7,12 +7,23 @@ from dataclasses import replace
 
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import SpeakerLink
+from ohmack.core.errors import NotWired
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW, Driven, channels_in_use, driven_by, through_nets
 from ohmack.core.loads.pads import padded
-from ohmack.core.loads.wiring_judge import LETTERS, Judge, OnChannel, WiringOption, all_wirings, as_chosen
+from ohmack.core.loads.wiring_judge import (
+    LETTERS,
+    Judge,
+    OnChannel,
+    WiringOption,
+    all_wirings,
+    as_chosen,
+    as_listed,
+    bench_entry,
+    laid_by_hand,
+)
 from ohmack.core.physics.grouped_wirings import MOST_COILS
-from ohmack.core.physics.speaker_loads import power_voltage_v, rated_power_w
+from ohmack.core.physics.speaker_loads import Wiring, power_voltage_v, rated_power_w
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed
@@ -53,6 +64,7 @@ TAKE_TOGETHER = Formula(
     _together_w,
     PHYSICS,
 )
+TAKEN = Reading(TAKE_TOGETHER.name, "w", TAKE_TOGETHER.text, lambda chosen: None, PHYSICS)
 
 POWER = Formula("Amplifier power, all channels", "w", "sum of the channels in use", lambda *each: sum(each), PHYSICS)
 MATCH = Formula(
@@ -79,6 +91,7 @@ class LoadResult:
     full_scale: Figure
     coil_power: Figure
     allowed: Figure
+    gone: bool = False  # whether the wiring that was chosen does not fit what hangs there any more
 
     @property
     def scope(self) -> str:
@@ -205,25 +218,33 @@ def compute_load(
     judged = [judge.option(entry) for entry in all_wirings(drivers)]
     order = sorted(range(len(judged)), key=lambda n: judge.rank(judged[n]))
     best = judged[order[0]]
-    wanted = as_chosen(link.wiring, judged, drivers) or best
+    bench = laid_by_hand(link.wiring, drivers)
+    wanted = as_chosen(as_listed(bench) if bench is not None else link.wiring, judged, drivers)
+    if bench is not None and wanted is None:  # like none of the list: judged as it lies
+        wanted = judge.option(bench_entry(bench, drivers))
+        judged.append(wanted)
+        order.append(len(judged) - 1)
+    gone = bool(link.wiring) and wanted is None
+    wanted = wanted or best
     options = tuple(replace(o, chosen=o is wanted, best=o is best) for o in judged)
     chosen = next(o for o in options if o.chosen)
     ranked = tuple(options[n] for n in order)
 
     scope = scope_of(amplifier, link)
     coils = tuple(t for d in driven for t in d.terms)
-    load = book.reading(f"{scope}/load_ohm", replace(NET_LOAD, text=f"{chosen.words}: {NET_LOAD.text}"), chosen, *coils)
+    stays = chosen if chosen.stays else NotWired("load_ohm", chosen.reason)
+    load = book.reading(f"{scope}/load_ohm", replace(NET_LOAD, text=f"{chosen.words}: {NET_LOAD.text}"), stays, *coils)
     ratings = _rating_table(book, amplifier, link)
     power = book.figure(f"{scope}/power_w", WIRED_POWER, ratings, load)
     spread = reference("coil reading over nominal", f"{DC_LOW:.0%} to {DC_HIGH:.0%}", "", PRACTICE)
-    meter = book.reading(f"{scope}/meter_ohm", METER, chosen, *coils, spread)
+    meter = book.reading(f"{scope}/meter_ohm", METER, stays, *coils, spread)
     allowed = _allowed(book, scope, driven, chosen)
     match = book.figure(f"{scope}/match_percent", MATCH, power, allowed)  # fmt: skip
     full_scale = book.figure(f"{scope}/full_scale_v", FULL_SCALE, power, load)  # fmt: skip
     share = reference("share of the hardest worked coil", max(chosen.wiring.shares().values()), "", PHYSICS)
     coil_power = book.figure(f"{scope}/coil_power_w", COIL_POWER, power, share)
     figures = (load, power, meter, match, full_scale, coil_power, allowed)
-    return LoadResult(link, links, amplifier, driven, options, chosen, ranked, *figures)
+    return LoadResult(link, links, amplifier, driven, options, chosen, ranked, *figures, gone=gone)
 
 
 def _rating_table(book: Book, amplifier: Amplifier, link: SpeakerLink) -> Term:
@@ -242,9 +263,13 @@ def _allowed(book: Book, scope: str, driven: tuple[Driven, ...], chosen: WiringO
     full.
     """
     terms = [d.takes for d in driven]
-    if len(driven) == 1:
+    if not chosen.stays:
+        return book.reading(f"{scope}/allowed_w", TAKEN, NotWired("allowed_w", chosen.reason), *terms)
+    if len(driven) == 1 and isinstance(chosen.wiring, Wiring):
         return book.figure(f"{scope}/allowed_w", TAKES, *terms)
     shares = chosen.wiring.shares()
+    driven = tuple(d for d in driven if any(shares[c.name] for c in d.coils))  # the others take nothing
+    terms = [d.takes for d in driven]
     worked = (
         reference(
             f"{d.name}: coils × share of its hardest worked",

@@ -19,6 +19,7 @@ if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 SMALL_A = 30.0  # audio below this at full level hardly changes a car's charging, common practice
+EVEN_A = 0.5  # nearer than this to even, nothing is said of a short while at full level
 IDLE, ROAD = "charging at idle", "charging on the road"
 
 
@@ -65,7 +66,7 @@ def charging_budget(results: Results) -> Iterator[Draft]:
             " and alternator before anything is added.",
             Remedy("See what helps", sheet="supply"),
         )
-    elif (budget.value("idle_bass") or 0.0) < 0 and road.value >= 0:
+    elif (budget.value("idle_bass") or 0.0) < -EVEN_A and road.value >= 0:
         yield note(
             IDLE,
             f"Idling with heavy bass {_shown(budget.figures['idle_bass'])} come out of the battery",

@@ -13,6 +13,7 @@ from ohmack.core.document.vehicle import Feed
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.bench_wiring import BenchWiring
 from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor, sizes
 from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.record import record
@@ -144,7 +145,11 @@ def own_piece(load: LoadResult, driver_id: str) -> tuple[float, float]:
     """
     driven = next(d for d in load.driven if d.plays_at(driver_id))
     wiring = load.chosen.wiring
+    if isinstance(wiring, BenchWiring) and wiring.reduced is not None:
+        wiring = wiring.reduced
     piece = wiring.part_of(frozenset(coil.name for coil in driven.coils))
+    if not load.chosen.stays:
+        return load.lowest_ohm, 1.0  # no load yet: as heavy as it may become
     if piece is None:
         return load.chosen.load_ohm, 1.0
     shares = wiring.shares()
@@ -174,7 +179,7 @@ def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerL
 
     good = [w for w in pool if loss_of(w, length_m or 0.0) <= policy.speaker_loss_db and w.ampacity_a >= current_a]
     wire = wire_of(link.wire) or (good[0] if good else pool[-1])
-    load_term = reference("load at its end", own_ohm, "ohm", PHYSICS)
+    load_term = reference("load at its end", own_ohm, "ohm", PHYSICS) if load.chosen.stays else load.load.term
     share_term = reference("its share of the output's power", share, "", PHYSICS)
     current = book.figure(
         f"{link.id}/speaker_a",

@@ -80,6 +80,58 @@
     el.dataset.dragged = "yes";
     move(el, { at: `${point.x.toFixed(1)},${point.y.toFixed(1)}` });
   });
+
+  // A lead on the bench: drawn from terminal to terminal, or Enter on one and then on the other; the form lays it.
+  let from = null, rubber = null;
+  function lay(a, b) {
+    const form = document.getElementById(`lay-${a.ownerSVGElement.dataset.bench}`);
+    if (!form || a === b || a.ownerSVGElement !== b.ownerSVGElement) return;
+    form.elements.a.value = a.dataset.terminal;
+    form.elements.b.value = b.dataset.terminal;
+    form.requestSubmit();
+  }
+  function pick(el) {
+    if (from) from.setAttribute("aria-pressed", "false");
+    from = el;
+    if (el) el.setAttribute("aria-pressed", "true");
+  }
+  function middle(el) { const b = el.getBBox(); return { x: b.x + b.width / 2, y: b.y + b.height / 2 }; }
+  function inside(svg, event) { return new DOMPoint(event.clientX, event.clientY).matrixTransform(svg.getScreenCTM().inverse()); }
+  document.addEventListener("pointerdown", (event) => {
+    const el = event.target.closest("[data-terminal]");
+    if (!el || event.button) return;
+    if (el.hasPointerCapture(event.pointerId)) el.releasePointerCapture(event.pointerId);
+    const at = middle(el), line = document.createElementNS("http://www.w3.org/2000/svg", "line");
+    line.setAttribute("class", "rubber");
+    for (const [end, value] of [["x1", at.x], ["x2", at.x], ["y1", at.y], ["y2", at.y]]) line.setAttribute(end, value);
+    el.ownerSVGElement.append(line);
+    rubber = { el, line };
+    event.preventDefault();
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!rubber) return;
+    const at = inside(rubber.el.ownerSVGElement, event);
+    rubber.line.setAttribute("x2", at.x);
+    rubber.line.setAttribute("y2", at.y);
+  });
+  document.addEventListener("pointerup", (event) => {
+    if (!rubber) return;
+    const { el, line } = rubber, over = document.elementFromPoint(event.clientX, event.clientY), to = over && over.closest("[data-terminal]");
+    line.remove();
+    rubber = null;
+    if (!to) return;
+    if (to !== el) { pick(null); lay(el, to); } else press(el);  // a tap picks it, or ends what was picked
+  });
+  document.addEventListener("pointercancel", () => { if (rubber) { rubber.line.remove(); rubber = null; } });
+  function press(el) {
+    if (from && from !== el && from.isConnected) { const a = from; pick(null); lay(a, el); } else pick(from === el ? null : el);
+  }
+  document.addEventListener("keydown", (event) => {
+    const el = event.target.closest && event.target.closest("[data-terminal]");
+    if (!el || (event.key !== "Enter" && event.key !== " ")) return;
+    event.preventDefault();
+    press(el);
+  });
   document.addEventListener("dragstart", (event) => { if (event.target.closest("svg")) event.preventDefault(); });
 
   // A swap must not eat what was typed or chosen in another form, nor close what was opened, nor lose the focus.

@@ -1,4 +1,4 @@
-"""What the sheet of loads asks for: subwoofers spread otherwise over the channels."""
+"""What the sheet of loads asks for: subwoofers spread otherwise over the channels, a lead laid or taken off."""
 
 from __future__ import annotations
 
@@ -8,7 +8,10 @@ from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.handles import at
 from ohmack.core.errors import UnknownName
+from ohmack.core.figures.finding import set_to
+from ohmack.core.loads.bench import terminals, turned_round, with_lead, without_lead
 from ohmack.core.loads.spreads import edits_of, spreads
 from ohmack.core.planning.laying import follow
 from ohmack.formats.entry import EntryError
@@ -33,5 +36,30 @@ def spread(request: Request, number: str, form: Form) -> Response:
             if row.words == text(form, "words"):
                 return follow(record.design, edits_of(record.design, row)), f"{load.amplifier.name}: spread anew"
         raise EntryError("That spread is no longer offered; look at the list again.")
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/lead", name="lead")
+def lead(request: Request, number: str, form: Form) -> Response:
+    """A lead of an output laid from terminal to terminal, one taken off, or a driver turned round."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        loads = workshop_of(request).evaluation(record, sweep=False).results.loads
+        load = next((one for one in loads if one.link.id == text(form, "output")), None)
+        if load is None:
+            raise UnknownName("output", text(form, "output")[:40])
+        a, b, act = text(form, "a")[:20], text(form, "b")[:20], text(form, "act", "lay")
+        said = {terminal.name: terminal.words for terminal in terminals(load)}
+        if act == "turn":
+            driven = next((d for d in load.driven if d.id == text(form, "driver")), None)
+            if driven is None:
+                raise UnknownName("driver", text(form, "driver")[:40])
+            wiring, words = turned_round(load, [coil.name for coil in driven.coils]), f"{driven.name} turned round"
+        elif act == "take":
+            wiring, words = without_lead(load, a, b), f"lead from {said.get(a, a)} to {said.get(b, b)} taken off"
+        else:
+            wiring, words = with_lead(load, a, b), f"lead from {said.get(a, a)} to {said.get(b, b)}"
+        return [set_to(at(load.link, lambda it: it.wiring), wiring)], words
 
     return perform(request, number, form, plan)

@@ -8,6 +8,7 @@ from markupsafe import Markup
 
 from ohmack.core.document.small_parts import SpeakerPad
 from ohmack.core.factory.coil_choices import CoilChoice, OwnPlace
+from ohmack.core.loads.bench import Terminal, bench_of, terminals
 from ohmack.core.loads.meter import Point, Wrong, meaning_of, points, wrong_readings
 from ohmack.core.loads.spreads import MOST_SHOWN, Spread, said, spreads
 from ohmack.core.loads.wiring_judge import WiringOption
@@ -81,6 +82,17 @@ class LoadsView:
         """What would show a reading: the likeliest few."""
         more = "; or another wiring" if len(row.causes) > MOST_CAUSES else ""
         return "; or ".join(row.causes[:MOST_CAUSES]) + more
+
+    @staticmethod
+    def terminals(load: LoadResult) -> tuple[Terminal, ...]:
+        """Every terminal a lead may go from or to."""
+        return terminals(load)
+
+    @staticmethod
+    def leads(load: LoadResult) -> list[tuple[Terminal, Terminal]]:
+        """The leads as they lie."""
+        named = {terminal.name: terminal for terminal in terminals(load)}
+        return [(named[a], named[b]) for a, b in bench_of(load).leads]
 
     @property
     def spreads(self) -> list[tuple[AmplifierLoad, list[Spread]]]:
