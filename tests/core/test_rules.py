@@ -363,7 +363,23 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         [SMALL, part_("series capacitor", capacitance_uf=150.0, rated_v=6.3, at_ids=["ch-fl"])],
     ),
     "small-speaker": (Severity.WATCH, [SMALL]),
-    "capacitor-idle": (Severity.STOP, [IN_LINE]),
+    "load-dips": (
+        Severity.NOTE,
+        [
+            put(f"{V}/speakers/spk-rl/channel_id", "ch-fl"),
+            DOORS,
+            part_("series capacitor", capacitance_uf=47.0, at_ids=["spk-rl"]),
+        ],
+    ),
+    "coil-power": (
+        Severity.WATCH,
+        [
+            DOORS,
+            put("links/speaker-sub/to_id", "spk-fl"),
+            part_("series coil", inductance_mh=0.3, rated_w=5.0, at_ids=["spk-fl"]),
+        ],
+    ),
+    "in-line-idle": (Severity.STOP, [IN_LINE]),
     "crossover": (
         Severity.WATCH,
         [put("parts/amp/low_pass_low_hz", 100.0), put("parts/amp/low_pass_high_hz", 250.0)],

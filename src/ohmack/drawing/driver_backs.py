@@ -100,6 +100,7 @@ def draw_backs(load: LoadResult, option: WiringOption) -> Markup:
         tone = "w-red" if PLUS in net.output else "w-black" if MINUS in net.output else JOINTS[(n + 1) % len(JOINTS)]
         wires += _wire(_joint(net, link, up, down), tone)
     wrong = _wrong(bench)
+    foot = 66 if any(map(wrong, drivers)) else 48
     pieces = [
         *_amplifier(load, middle),
         *(_back(x, middle) for x in centres),
@@ -113,8 +114,8 @@ def draw_backs(load: LoadResult, option: WiringOption) -> Markup:
     ]
     title = f"{load.driven_name} from behind: {option.words}"
     return el(
-        "svg", el("title", title), group(pieces), viewBox=f"0 0 {WIDTH:g} {low + 48:g}", class_="drawing wiring backs",
-        role="group", aria_label=title, data_bench=load.link.id,
+        "svg", el("title", title), group(pieces), viewBox=f"0 0 {WIDTH:g} {low + foot:g}",
+        class_="drawing wiring backs", role="group", aria_label=title, data_bench=load.link.id,
     )  # fmt: skip
 
 
@@ -158,7 +159,11 @@ def _nets(bench: BenchWiring, drivers: Sequence[Driven], centres: Sequence[float
 
 def _wrong(bench: BenchWiring) -> Callable[[Driven], str]:
     """What is wrong with a driver as it is wired, in a word or two."""
-    polarity, hand = bench.polarity, any(sign < 1 for sign in bench.polarity.values())
+    polarity, shorted, hand = (
+        bench.polarity,
+        set(bench.bridged_over()),
+        any(sign < 1 for sign in bench.polarity.values()),
+    )
 
     def say(driven: Driven) -> str:
         signs = {polarity[coil.name] for coil in driven.coils} if hand else {1}
@@ -166,7 +171,11 @@ def _wrong(bench: BenchWiring) -> Callable[[Driven], str]:
             return "turned round"
         if signs == {0}:
             return "gets nothing"
-        return "" if signs == {1} else "coils opposed" if -1 in signs else "a coil hangs open"
+        if signs == {1}:
+            return ""
+        if -1 in signs:
+            return "coils opposed"
+        return "a coil shorted" if {coil.name for coil in driven.coils} & shorted else "a coil hangs open"
 
     return say
 
@@ -305,7 +314,7 @@ def _power(powers: Sequence[DriverPower], n: int, x: float, low: float, wrong: s
             pieces.append(el("rect", x=x - wide / 2, y=low + 16, width=wide, height=7.0, class_="bar-room"))
             pieces.append(el("rect", x=x - wide / 2, y=low + 16, width=full, height=7.0, class_="bar-full"))
     if wrong:
-        pieces.append(label(x, low + (16 if not pieces else 10), wrong, "lab", "middle", "wrong"))
+        pieces.append(label(x, low + (58 if pieces else 22), wrong, "lab", "middle", "wrong"))
     return group(pieces)
 
 

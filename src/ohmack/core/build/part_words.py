@@ -28,6 +28,7 @@ from ohmack.core.document.small_parts import (
     LoadResistor,
     MountingRing,
     SeriesCapacitor,
+    SeriesCoil,
     SpeakerPad,
     SwitchingRelay,
 )
@@ -154,6 +155,9 @@ def part_words(part: PartBase) -> str:
             return f"{amount(part.capacitance_f, 'f')}, {amount(part.rated_v, 'v')}, {own}"
         case SeriesCapacitor():
             return f"{amount(part.capacitance_uf, 'uf')}, {amount(part.rated_v, 'v')}"
+        case SeriesCoil():
+            own = f"{amount(part.dc_resistance_ohm, 'ohm')} of its own"
+            return f"{amount(part.inductance_mh, 'mh')}, {own}, {amount(part.rated_w, 'w')} RMS"
         case VoltageConverter():
             span = f"{trimmed(part.in_low_v)} to {trimmed(part.in_high_v)} V in"
             return f"{span}, {amount(part.out_v, 'v')} and {amount(part.current_a, 'a')} out"

@@ -142,7 +142,7 @@ def _room_for_fuses(today: Results, whole: Results) -> Iterator[Preparation]:
 def _loads(whole: Results) -> Iterator[Preparation]:
     """What today's drivers must allow of an amplifier that comes later."""
     for load in whole.loads:
-        names = {name for d in load.driven for name in (d.id, *d.through_net)}
+        names = {name for d in (*load.driven, *load.beside) for name in (d.id, *d.through_net)}
         here = [p.name for p in whole.design.parts if p.id in names and p.phase is Phase.NOW]
         if load.amplifier.phase is not Phase.LATER or not here:
             continue

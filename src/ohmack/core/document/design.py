@@ -54,6 +54,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "ground": ("ground point", "distribution block"),
     "fed": ("converter", "powered subwoofer", "plug-in amplifier", "accessory", "radio part"),
     "driven": ("subwoofer", "speaker"),
+    "in line": ("channel", "speaker"),
 }
 L = TypeVar("L")
 

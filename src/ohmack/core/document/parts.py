@@ -18,6 +18,7 @@ from ohmack.core.document.small_parts import (
     LoadResistor,
     MountingRing,
     SeriesCapacitor,
+    SeriesCoil,
     SpeakerPad,
     SwitchingRelay,
 )
@@ -108,6 +109,10 @@ class Driver(PartBase):
     cut_out_mm: SizeMm = Field(title="Cut-out it needs")
     frame_mm: SizeMm = Field(title="Frame, outer diameter")
     front_height_mm: Annotated[float, Field(ge=0, le=300)] = Field(title="Stands proud of its flange")
+    fs_hz: Annotated[float, Field(gt=5, le=5000)] | None = Field(None, title="Resonance in free air (fs)")
+    qms: Quality | None = Field(None, title="Mechanical Q (Qms)")
+    qes: Quality | None = Field(None, title="Electrical Q (Qes)")
+    le_mh: Annotated[float, Field(ge=0, le=50)] | None = Field(None, title="Coil inductance (Le)")
 
 
 class ChargingRelay(PartBase):
@@ -284,8 +289,8 @@ class Accessory(PartBase):
 
 Part = Annotated[
     Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | SeriesCapacitor | HeadUnit | PoweredSubwoofer
-    | CrossoverNet | SpeakerPad | LoadResistor | LineIsolator | MountingRing | SwitchingRelay | CableReel | FuseLink
-    | DistributionBlock | ChargingRelay | StiffeningCapacitor | VoltageConverter | Accessory,
+    | SeriesCoil | CrossoverNet | SpeakerPad | LoadResistor | LineIsolator | MountingRing | SwitchingRelay | CableReel
+    | FuseLink | DistributionBlock | ChargingRelay | StiffeningCapacitor | VoltageConverter | Accessory,
     Field(discriminator="kind"),
 ]  # fmt: skip
 PART_TYPES: dict[str, type[PartBase]] = {
@@ -298,6 +303,7 @@ PART_TYPES: dict[str, type[PartBase]] = {
     "plug-in amplifier": Amplifier,
     "driver": Driver,
     "series capacitor": SeriesCapacitor,
+    "series coil": SeriesCoil,
     "crossover net": CrossoverNet,
     "speaker pad": SpeakerPad,
     "load resistor": LoadResistor,

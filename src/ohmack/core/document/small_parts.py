@@ -1,5 +1,5 @@
-"""Small parts that go into a line, onto a place or between two things: capacitors in line, crossover nets, pads, load
-resistors, isolators, rings, relays.
+"""Small parts that go into a line, onto a place or between two things: capacitors and coils in line, crossover nets,
+pads, load resistors, isolators, rings, relays.
 """
 
 from __future__ import annotations
@@ -14,12 +14,22 @@ from ohmack.core.document.registry import Ref
 
 
 class SeriesCapacitor(PartBase):
-    """A capacitor in line with what an output pair drives: a first-order high-pass."""
+    """A capacitor in line with what an output pair drives, or with single speakers of it: a first-order high-pass."""
 
     kind: Literal["series capacitor"] = "series capacitor"
-    at_ids: Annotated[tuple[Identifier, ...], Ref("channel")] = Field((), max_length=8, title="In line with")
+    at_ids: Annotated[tuple[Identifier, ...], Ref("in line")] = Field((), max_length=8, title="In line with")
     capacitance_uf: Annotated[float, Field(gt=0, le=5000)] = Field(title="Capacitance")
     rated_v: Annotated[float, Field(gt=0, le=1000)] = Field(50.0, title="Rated voltage")
+
+
+class SeriesCoil(PartBase):
+    """A coil in line with an output pair or a speaker: a first-order low-pass."""
+
+    kind: Literal["series coil"] = "series coil"
+    at_ids: Annotated[tuple[Identifier, ...], Ref("in line")] = Field((), max_length=8, title="In line with")
+    inductance_mh: Annotated[float, Field(gt=0, le=100)] = Field(title="Inductance")
+    dc_resistance_ohm: Annotated[float, Field(ge=0, le=10)] = Field(0.3, title="Its own resistance")
+    rated_w: Watts = Field(100.0, title="RMS power it carries")
 
 
 class CrossoverNet(PartBase):

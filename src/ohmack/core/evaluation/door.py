@@ -25,6 +25,7 @@ from ohmack.core.evaluation.verdict import judge
 from ohmack.core.factory.advice import best_way
 from ohmack.core.factory.earlier_work import compute_earlier_work
 from ohmack.core.factory.outputs import compute_channel_loads
+from ohmack.core.factory.over_frequency import compute_over_frequency
 from ohmack.core.factory.pickup_places import compute_pickup
 from ohmack.core.factory.series_capacitors import compute_line_capacitors
 from ohmack.core.figures.figure import Book
@@ -77,6 +78,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "fuse_rows": lambda r: [*fuse_list(r.book.design, r.supplies, r.feeds, r.charging), *pack_fuses(r.pack_feeds)],
     "pickup": lambda r: compute_pickup(r.book),
     "channel_loads": lambda r: compute_channel_loads(r.book),
+    "over_frequency": lambda r: compute_over_frequency(r.book, r.loads, r.channel_loads),
     "line_capacitors": lambda r: compute_line_capacitors(r.book, r.channel_loads),
     "self_fed": lambda r: compute_self_fed(r.book, r.amplifier_loads),
     "fits": lambda r: compute_fit(r.book),

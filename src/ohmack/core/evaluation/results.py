@@ -15,6 +15,7 @@ from ohmack.core.factory.functions import Verdict, judge_functions
 from ohmack.core.factory.graph import ModuleGraph
 from ohmack.core.factory.music import MusicVerdict, judge_music
 from ohmack.core.factory.outputs import ChannelLoad
+from ohmack.core.factory.over_frequency import Swept
 from ohmack.core.factory.pickup_places import Pickup, pickups
 from ohmack.core.factory.series_capacitors import LineCapacitor
 from ohmack.core.factory.system import TierVerdict, judge_tier
@@ -78,6 +79,7 @@ class Results:
     fuse_rows: list[FuseRow] = field(default_factory=list)
     pickup: Figure | None = None
     channel_loads: list[ChannelLoad] = field(default_factory=list)
+    over_frequency: list[Swept] = field(default_factory=list)
     line_capacitors: list[LineCapacitor] = field(default_factory=list)
     self_fed: list[SelfFed] = field(default_factory=list)
     fits: list[FitResult] = field(default_factory=list)

@@ -11,7 +11,7 @@ from ohmack.core.document.factory import Module, Radio, RadioChannel
 from ohmack.core.document.handles import at, within
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
-from ohmack.core.document.small_parts import CrossoverNet, LoadResistor, SpeakerPad
+from ohmack.core.document.small_parts import CrossoverNet, LoadResistor, SeriesCapacitor, SpeakerPad
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.driven import sub_coils
@@ -154,12 +154,12 @@ def _now(book: Book, speaker: Speaker, drivers: New, was: Figure | None, lowest:
     part = drivers.get(speaker.id)
     if isinstance(part, Subwoofer):
         return _coils_term(book, speaker, part, was, lowest)
-    own = _own_ohm(book, speaker, drivers)
+    own = own_ohm(book, speaker, drivers)
     behind = through_pad(book, speaker.id, speaker.name.lower(), own)
     return own if behind is None else behind.load.term
 
 
-def _own_ohm(book: Book, speaker: Speaker, drivers: New) -> Term:
+def own_ohm(book: Book, speaker: Speaker, drivers: New) -> Term:
     """The impedance of the speaker itself, before any pad."""
     part = drivers.get(speaker.id)
     if isinstance(part, Driver):
@@ -210,8 +210,10 @@ def parted_of(design: Design, speakers: Sequence[Speaker]) -> dict[str, Crossove
     return found
 
 
-def _behind_capacitor(speaker: Speaker, drivers: New) -> bool:
-    """Whether a speaker's own capacitor keeps it out of the load where the power is, below the treble."""
+def _behind_capacitor(design: Design, speaker: Speaker, drivers: New) -> bool:
+    """Whether a capacitor of its own keeps a speaker out of the load where the power is."""
+    if any(speaker.id in part.at_ids for part in design.parts_of(SeriesCapacitor)):
+        return True
     part = drivers.get(speaker.id)
     if isinstance(part, Subwoofer):
         return False
@@ -224,7 +226,7 @@ def _channel_load(
 ) -> ChannelLoad:  # fmt: skip
     channel = group[0]
     in_series = any(s.pairing == "series" and s.paired_with_id for s in speakers)
-    loading = [s for s in speakers if not _behind_capacitor(s, drivers)] or list(speakers)
+    loading = [s for s in speakers if not _behind_capacitor(book.design, s, drivers)] or list(speakers)
     first = [s for s in speakers if s.channel_id == channel.id and not s.new_place]  # what the works hung on this pair
     old = [_nominal(book, s) for s in first]
     scope = channel.id
@@ -268,7 +270,7 @@ def _channel_load(
         pieces = now if in_series else now[:1]
         first_one, pad, own = loading[0], fixed("pad before it, none", 0.0, "db"), pieces[0]
         if first_one.id not in parted and pad_before(book.design, first_one.id) is not None:
-            own = _own_ohm(book, first_one, drivers)
+            own = own_ohm(book, first_one, drivers)
             behind = through_pad(book, first_one.id, first_one.name.lower(), own)
             pad = pad if behind is None else behind.level.term
         each = book.figure(

@@ -7,7 +7,6 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.small_parts import SeriesCapacitor
 from ohmack.core.figures.finding import Draft, Remedy, adding, rule, set_to, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed, trimmed
@@ -22,8 +21,9 @@ FAR = 1.5  # a corner this many times lower than wanted protects little, common 
 def small_speaker(results: Results) -> Iterator[Draft]:
     """Small speakers play full range, or their capacitor lets too much bass through."""
     for entry in results.line_capacitors:
-        wanted_uf, sold_uf, load_ohm = entry.wanted.value, entry.nearest.value, entry.row.load.value
-        names = listed([speaker.name.lower() for speaker in entry.row.speakers])
+        wanted_uf, sold_uf = entry.wanted.value, entry.nearest.value
+        load_ohm = entry.load.value if entry.load is not None else None
+        names = listed([speaker.name.lower() for speaker in entry.alone or entry.row.speakers])
         if wanted_uf is None or sold_uf is None or load_ohm is None or entry.row.overloads:
             continue  # first a load the output may drive, then its capacitor
         value = f"{trimmed(round(wanted_uf))} µF for {trimmed(entry.wanted_hz)} Hz at {trimmed(round(load_ohm, 2))} Ω"
@@ -33,7 +33,7 @@ def small_speaker(results: Results) -> Iterator[Draft]:
                 "kind": "series capacitor",
                 "name": f"Bipolar capacitor {trimmed(sold_uf)} µF",
                 "capacitance_uf": sold_uf,
-                "at_ids": [entry.row.channel.id],
+                "at_ids": [speaker.id for speaker in entry.alone] or [entry.row.channel.id],
             }
             yield watch(
                 entry.row.channel.id,
@@ -70,18 +70,4 @@ def capacitor_voltage(results: Results) -> Iterator[Draft]:
                 f" {results.say(entry.peak.value, 'v')}",
                 "In the bass all of it lies across the capacitor. Take one rated higher.",
                 Remedy("Look at the part", path=at(entry.part)),
-            )
-
-
-@rule("capacitor-idle", "loads", PRACTICE)
-def capacitor_idle(results: Results) -> Iterator[Draft]:
-    """A capacitor is planned and sits in line with nothing."""
-    rows = {entry.part.id for entry in results.line_capacitors if entry.part is not None}
-    for part in results.design.parts_of(SeriesCapacitor):
-        if part.id not in rows:
-            yield stop(
-                part.id,
-                f"{part.name} is in line with nothing",
-                "Say which output pair it goes into; its load decides the corner.",
-                Remedy("Say where", path=at(part)),
             )

@@ -8,13 +8,15 @@ from math import sqrt
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.small_parts import SeriesCapacitor
-from ohmack.core.factory.outputs import ChannelLoad, New, new_at
+from ohmack.core.document.vehicle import Speaker
+from ohmack.core.factory.outputs import IN_PARALLEL, ChannelLoad, New, new_at, own_ohm
 from ohmack.core.figures.figure import Book, Figure, Formula, fixed, reference
 from ohmack.core.loads.driven import DC_TYPICAL
 from ohmack.core.physics.filters import corner_hz, nearest_preferred, series_capacitor_uf
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source, table
+from ohmack.core.wording import listed
 
 SOLD = Source("IEC 60063, series E12 (from memory)", Grade.STANDARD)
 WANTED = Formula("Capacitor for it", "uf", "C = 1 / (2 π f Z)", series_capacitor_uf, PHYSICS)
@@ -41,16 +43,17 @@ class LineCapacitor:
     corner: Figure | None
     corner_dc: Figure | None
     peak: Figure | None = None  # what the planned one must stand
+    alone: tuple[Speaker, ...] = ()  # the speakers it goes before, where others on the output keep their bass
+    load: Figure | None = None  # what it sees
 
 
-def _smallest_mm(row: ChannelLoad, drivers: New) -> float | None:
-    """The smallest cut-out on an output among new drivers that have no high-pass of their own; None without one."""
-    sizes = [
-        part.cut_out_mm
+def _small(row: ChannelLoad, drivers: New) -> dict[str, float]:
+    """The small new drivers of an output that have no high-pass of their own, by place, with their cut-outs [mm]."""
+    return {
+        speaker.id: part.cut_out_mm
         for speaker in row.speakers
-        if isinstance(part := drivers.get(speaker.id), Driver) and not part.own_high_pass
-    ]
-    return min(sizes, default=None)
+        if isinstance(part := drivers.get(speaker.id), Driver) and not part.own_high_pass and part.cut_out_mm < SMALL_MM
+    }
 
 
 def compute_line_capacitors(book: Book, rows: Sequence[ChannelLoad]) -> list[LineCapacitor]:
@@ -70,21 +73,31 @@ def compute_line_capacitors(book: Book, rows: Sequence[ChannelLoad]) -> list[Lin
     sizes = table("crossovers", "high_pass")
     found = []
     for row in rows:
-        size_mm, part = _smallest_mm(row, drivers), planned.get(row.channel.id)
-        if part is None and (size_mm is None or size_mm >= SMALL_MM):
+        small, part = _small(row, drivers), planned.get(row.channel.id)
+        held = tuple(s for s in row.speakers if s.id in planned)
+        alone = held or tuple(s for s in row.speakers if s.id in small)
+        if part is None and not alone:
             continue
-        wanted_hz = float(next(hz for from_mm, hz in sizes["rows"] if (size_mm or SMALL_MM) >= from_mm))
+        part = part or next((planned[s.id] for s in held), None)
+        apart = bool(held) or (part is None and len(alone) < len(row.speakers))  # the others keep their bass
+        size_mm = min((small[s.id] for s in alone if s.id in small), default=SMALL_MM)
+        wanted_hz = float(next(hz for from_mm, hz in sizes["rows"] if size_mm >= from_mm))
         scope, name = row.channel.id, row.channel.name
+        load = row.load
+        if apart:
+            name = listed([s.name.lower() for s in alone])
+            ohms = (own_ohm(book, s, drivers) for s in alone)
+            load = book.figure(f"{scope}/small_ohm", IN_PARALLEL, *ohms, name=f"Load of {name}")
         term = reference("high-pass by the size of the speaker", wanted_hz, "hz", sizes["source"])
-        wanted = book.figure(f"{scope}/wanted_uf", WANTED, row.load, term, name=f"Capacitor for {name}")
+        wanted = book.figure(f"{scope}/wanted_uf", WANTED, load, term, name=f"Capacitor for {name}")
         nearest = book.figure(f"{scope}/sold_uf", NEAREST, wanted, name=f"Nearest value sold, {name}")
         corner = corner_dc = peak = None
         if part is not None:
             value = book.part(part, lambda it: it.capacitance_uf, "capacitor", "uf")
-            corner = book.figure(f"{scope}/corner_hz", CORNER, row.load, value, name=f"High-pass of {name}")
+            corner = book.figure(f"{scope}/corner_hz", CORNER, load, value, name=f"High-pass of {name}")
             share = reference("DC resistance over nominal", DC_TYPICAL, "", PRACTICE)
             corner_dc = book.figure(
-                f"{scope}/corner_dc_hz", CORNER_DC, row.load, share, value,
+                f"{scope}/corner_dc_hz", CORNER_DC, load, share, value,
                 name=f"High-pass of {name} at the DC resistance",
             )  # fmt: skip
             at_stated = at(row.source, lambda it: it.source_stated_as)
@@ -98,5 +111,7 @@ def compute_line_capacitors(book: Book, rows: Sequence[ChannelLoad]) -> list[Lin
                 name=f"Output of {name}, rms",
             )
             peak = book.figure(f"{scope}/capacitor_peak_v", PEAK, output, name=f"Peak across the capacitor of {name}")
-        found.append(LineCapacitor(row, part, wanted_hz, wanted, nearest, corner, corner_dc, peak))
+        found.append(
+            LineCapacitor(row, part, wanted_hz, wanted, nearest, corner, corner_dc, peak, alone if apart else (), load)
+        )
     return found

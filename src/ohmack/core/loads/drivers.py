@@ -30,7 +30,7 @@ class Drive:
     by_amplifier: bool
     by_new_radio: bool
     by_factory: bool
-    capacitor: bool = False  # whether one is planned in line with its pair
+    capacitor: bool = False  # whether one is planned in line with it or its pair
     net: bool = False  # whether a crossover net parts it from a woofer on the same channel
 
     @property
@@ -112,7 +112,7 @@ def drives_of(design: Design) -> tuple[Drive, ...]:
                 by_radio = unit is not None and (channel.place is None or channel.place in RADIO_PAIRS)
             else:
                 by_factory = _still_drives(source, channel, acts)
-        held = not amplified and speaker.channel_id in in_line
+        held = speaker.id in in_line or (not amplified and speaker.channel_id in in_line)
         net = speaker.id in parted
         found.append(Drive(speaker, channel, source, new.get(speaker.id), amplified, by_radio, by_factory, held, net))
     return tuple(found)

@@ -87,7 +87,7 @@ def load_reading(results: Results) -> Iterator[Draft]:
     for load in results.loads:
         ohm = load.link.reads_ohm.value
         lead_ohm = results.lead_ohm(load)
-        if ohm is None or not (meaning := meaning_of(load, ohm, lead_ohm)):
+        if ohm is None or not load.chosen.stays or not (meaning := meaning_of(load, ohm, lead_ohm)):
             continue
         whole = points(load, lead_ohm)[0]
         path = at(load.link, lambda it: it.reads_ohm)

@@ -88,6 +88,8 @@ def _laid_parts(wiring: BenchWiring, coil_ohm: dict[str, float], lead_ohm: float
         Part(p.name, named.get(p.a, p.a), named.get(p.b, p.b), coil_ohm.get(p.name, p.impedance_ohm))
         for p in wiring.network(dc=True)
     ]
+    if wiring.shorted:
+        laid.append(Part("short", start, MINUS, SHORT_OHM))
     return [*([Part("lead", PLUS, start, lead_ohm)] if lead_ohm else []), *laid]
 
 

@@ -137,7 +137,7 @@ class Judge:
             power_w = rated_power_w(self.rows, load_ohm)
             coil_power = tuple((name, share * power_w) for name, share in shares)
             powers = dict(coil_power)
-            each = tuple(DriverPower(d.name, sum(powers[c.name] for c in d.coils), d.takes_w) for d in self.drivers)
+            each = tuple(_reaching(driver, powers) for driver in self.drivers)
             whole = self.single_w is not None and isinstance(wiring, Wiring)
             takes_w = self.single_w if whole else _weakest_w(shares, self.coil_rms_w)
             match = power_w / takes_w if takes_w else None
@@ -169,6 +169,15 @@ class Judge:
         unrated = option.power_w is None
         last = -option.load_ohm if unrated else option.match or 0 if too_much else -round(option.power_w or 0, 6)
         return (not option.permitted, unrated, not suits, option.uneven > EVEN, last, option.key.count("("))
+
+
+def _reaching(driver: OnChannel, powers: dict[str, float]) -> DriverPower:
+    """What reaches a driver, and what those of its coils take that anything reaches."""
+    driven = [coil for coil in driver.coils if powers[coil.name] > 0]
+    takes_w = driver.takes_w
+    if takes_w is not None and 0 < len(driven) < len(driver.coils):
+        takes_w *= len(driven) / len(driver.coils)
+    return DriverPower(driver.name, sum(powers[coil.name] for coil in driver.coils), takes_w)
 
 
 @lru_cache(maxsize=512)

@@ -5,11 +5,13 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.errors import NotWired
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW, Driven, channels_in_use, driven_by, through_nets
+from ohmack.core.loads.line_parts import held_back
 from ohmack.core.loads.pads import padded
 from ohmack.core.loads.wiring_judge import (
     LETTERS,
@@ -91,6 +93,7 @@ class LoadResult:
     full_scale: Figure
     coil_power: Figure
     allowed: Figure
+    beside: tuple[Driven, ...] = ()  # in parallel behind capacitors: no load where the power is
     gone: bool = False  # whether the wiring that was chosen does not fit what hangs there any more
 
     @property
@@ -112,7 +115,7 @@ class LoadResult:
     @property
     def driven_name(self) -> str:
         """Everything on the channel by name."""
-        return listed([d.name for d in self.driven])
+        return listed([d.name for d in (*self.driven, *self.beside)])
 
     @property
     def channel_name(self) -> str:
@@ -176,8 +179,19 @@ def compute_loads(book: Book) -> list[LoadResult]:
             terms = tuple(t for d in known for t in d.terms)
             book.reading(f"{scope_of(amplifier, links[0])}/load_ohm", NET_LOAD, None, *terms)
         elif 1 <= coils <= MOST_COILS:
-            found.append(compute_load(book, amplifier, links, known))
+            main, beside = _parted(book.design, known)
+            found.append(compute_load(book, amplifier, links, main, beside))
     return found
+
+
+def _parted(design: Design, driven: tuple[Driven, ...]) -> tuple[tuple[Driven, ...], tuple[Driven, ...]]:
+    """(what makes the load where the power is, what a capacitor of its own keeps out of it); all of it the first,
+    where nothing would be left.
+    """
+    speakers = {speaker.id: speaker for speaker in design.vehicle.speakers}
+    held = tuple(d for d in driven if not d.through_net and d.id in speakers and held_back(design, speakers[d.id]))
+    main = tuple(d for d in driven if d not in held)
+    return (main, held) if main else (driven, ())
 
 
 def compute_amplifier_loads(book: Book, loads: Sequence[LoadResult]) -> list[AmplifierLoad]:
@@ -199,10 +213,12 @@ def _coil_rms_w(driven: Sequence[Driven]) -> dict[str, float]:
 
 
 def compute_load(
-    book: Book, amplifier: Amplifier, links: tuple[SpeakerLink, ...], driven: tuple[Driven, ...]
-) -> LoadResult:
-    """Figures of one output with what hangs on it, every wiring ranked."""
-    policy, link = book.design.policy, links[0]
+    book: Book, amplifier: Amplifier, links: tuple[SpeakerLink, ...], driven: tuple[Driven, ...],
+    beside: tuple[Driven, ...] = ()
+) -> LoadResult:  # fmt: skip
+    """Figures of one output with what hangs on it, every wiring ranked; `beside` plays behind capacitors."""
+    policy = book.design.policy
+    link = next(k for k in links if any(d.plays_at(k.to_id) for d in driven))
     low, high = policy.match_low, policy.match_high
     coil_rms = _coil_rms_w(driven)
     single_w = driven[0].power_rms_w if len(driven) == 1 else None
@@ -244,7 +260,7 @@ def compute_load(
     share = reference("share of the hardest worked coil", max(chosen.wiring.shares().values()), "", PHYSICS)
     coil_power = book.figure(f"{scope}/coil_power_w", COIL_POWER, power, share)
     figures = (load, power, meter, match, full_scale, coil_power, allowed)
-    return LoadResult(link, links, amplifier, driven, options, chosen, ranked, *figures, gone=gone)
+    return LoadResult(link, links, amplifier, driven, options, chosen, ranked, *figures, gone=gone, beside=beside)
 
 
 def _rating_table(book: Book, amplifier: Amplifier, link: SpeakerLink) -> Term:

@@ -263,6 +263,7 @@ STEMS = {
     "mounting ring": "ring",
     "switching relay": "switch",
     "series capacitor": "capacitor",
+    "series coil": "coil",
 }
 
 

@@ -143,13 +143,16 @@ def own_piece(load: LoadResult, driver_id: str) -> tuple[float, float]:
 
     Where the coils of one driver are spread over the network, its cable is judged as if it carried all of it.
     """
-    driven = next(d for d in load.driven if d.plays_at(driver_id))
+    driven = next(d for d in (*load.driven, *load.beside) if d.plays_at(driver_id))
     wiring = load.chosen.wiring
     if isinstance(wiring, BenchWiring) and wiring.reduced is not None:
         wiring = wiring.reduced
     piece = wiring.part_of(frozenset(coil.name for coil in driven.coils))
     if not load.chosen.stays:
         return load.lowest_ohm, 1.0  # no load yet: as heavy as it may become
+    if driven in load.beside:
+        own_ohm = sum(coil.impedance_ohm for coil in driven.coils)
+        return own_ohm, load.chosen.load_ohm / own_ohm  # all of the output's voltage, above its capacitor's corner
     if piece is None:
         return load.chosen.load_ohm, 1.0
     shares = wiring.shares()

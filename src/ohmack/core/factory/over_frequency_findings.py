@@ -1,0 +1,86 @@
+"""Rules on outputs whose load changes over frequency, and on what is in line with nothing."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.handles import at
+from ohmack.core.document.small_parts import SeriesCapacitor, SeriesCoil
+from ohmack.core.factory.over_frequency import NOT_UNDER
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.wording import amount, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+DIPS = Source("IEC 60268-5, 80 % of the nominal impedance (from memory); consequence common practice", Grade.PRACTICE)
+BASS_HZ = 200.0  # below it about half of the power of music lies; common practice
+
+
+@rule("load-dips", "loads", DIPS)
+def load_dips(results: Results) -> Iterator[Draft]:
+    """With what is in line, the load falls under what the output may drive in some part of the range."""
+    for swept in results.over_frequency:
+        least, lowest_ohm = swept.least.value, swept.lowest_ohm
+        if least is None or lowest_ohm is None or least >= NOT_UNDER * lowest_ohm:
+            continue
+        from_hz = swept.under_from_hz(NOT_UNDER * lowest_ohm)
+        draft, deep = (watch, True) if from_hz < BASS_HZ else (note, False)
+        yield draft(
+            swept.about,
+            f"The load on {swept.name} falls to {amount(least, 'ohm')} from about {amount(from_hz, 'hz')} up",
+            f"It may drive {amount(lowest_ohm, 'ohm')}; capacitors let the speakers beside each other there. "
+            + (
+                "Much of the power lies there: it may shut down. Other values, or a channel of their own."
+                if deep
+                else "Little power lies there, and the coils soften it; some outputs mind all the same."
+            ),
+            Remedy("Look at the loads", sheet="loads"),
+        )
+
+
+@rule("in-line-idle", "loads", PRACTICE)
+def in_line_idle(results: Results) -> Iterator[Draft]:
+    """A capacitor or a coil is planned and sits in line with nothing."""
+    used = {entry.part.id for entry in results.line_capacitors if entry.part is not None}
+    for swept in results.over_frequency:
+        for branch in swept.branches:
+            used |= {part.id for part in (branch.in_line.capacitor, branch.in_line.coil) if part is not None}
+    driven = {drive.speaker.id for drive in results.drives if drive.driven}
+    parts: tuple[SeriesCapacitor | SeriesCoil, ...] = (
+        *results.design.parts_of(SeriesCapacitor),
+        *results.design.parts_of(SeriesCoil),
+    )
+    for part in parts:
+        if part.id in used or driven & set(part.at_ids):
+            continue
+        yield stop(
+            part.id,
+            f"{part.name} is in line with nothing",
+            "Say which output pair or which speaker it goes into; its load decides the corner.",
+            Remedy("Say where", path=at(part)),
+        )
+
+
+@rule("coil-power", "loads", PRACTICE)
+def coil_power(results: Results) -> Iterator[Draft]:
+    """A coil in line carries more than it is rated for."""
+    for part in results.design.parts_of(SeriesCoil):
+        over = [
+            load
+            for load in results.loads
+            if load.power.value is not None
+            and load.power.value > part.rated_w
+            and set(part.at_ids) & {driven.id for driven in load.driven}
+        ]
+        if over:
+            most = max(over, key=lambda load: load.power.value)
+            yield watch(
+                part.id,
+                f"{part.name} carries {amount(part.rated_w, 'w')}; {most.channel_name} gives"
+                f" {results.say(most.power.value, 'w')}",
+                f"It gets hot before {listed([d.name for d in most.driven])} does. Take one of thicker wire.",
+                Remedy("Look at the part", path=at(part)),
+            )

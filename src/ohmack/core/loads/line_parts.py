@@ -1,0 +1,75 @@
+"""What lies in line with a speaker: planned capacitors, coils and pads, and the capacitor a tweeter brings."""
+
+from __future__ import annotations
+
+from ohmack.core.document import Design
+from ohmack.core.document.parts import Driver
+from ohmack.core.document.small_parts import SeriesCapacitor, SeriesCoil
+from ohmack.core.document.vehicle import Speaker
+from ohmack.core.loads.pads import pad_before
+from ohmack.core.physics.filters import series_capacitor_uf
+from ohmack.core.physics.pads import l_pad_ohm
+from ohmack.core.physics.speaker_impedance import Before
+from ohmack.core.record import record
+from ohmack.core.reference import table
+
+
+@record
+class InLine:
+    """What lies in line with one speaker, and whether its capacitor's value is only the usual one."""
+
+    before: Before
+    capacitor: SeriesCapacitor | None
+    coil: SeriesCoil | None
+    usual_hz: float | None = None  # the corner its own capacitor is taken to have
+
+
+def new_driver(design: Design, place_id: str) -> Driver | None:
+    """The new driver that goes into a place."""
+    return next((d for d in design.parts_of(Driver) if place_id in d.at_ids), None)
+
+
+def own_capacitor(design: Design, speaker: Speaker) -> bool:
+    """Whether what plays in a place brings a capacitor of its own, and nothing below passes it: a tweeter's."""
+    new = new_driver(design, speaker.id)
+    if new is not None:
+        return new.own_high_pass and new.role == "tweeter"
+    return speaker.own_capacitor.value is True
+
+
+def held_back(design: Design, speaker: Speaker) -> bool:
+    """Whether a capacitor keeps the bass out of this speaker alone, not out of its whole pair."""
+    planned = any(speaker.id in part.at_ids for part in design.parts_of(SeriesCapacitor))
+    return planned or own_capacitor(design, speaker)
+
+
+def in_line_with(design: Design, speaker: Speaker, nominal_ohm: float) -> InLine:
+    """What lies in line with a speaker, its own or its pair's.
+
+    Parameters:
+        design: the design.
+        speaker: the place.
+        nominal_ohm: of what plays there, which the usual capacitor of a tweeter is worked out from [ohm].
+
+    Returns:
+        capacitor, coil and pad; a capacitor it brings itself is taken as one for the usual corner of a tweeter.
+
+    Source: usual corners: common practice.
+    """
+    places = {speaker.id, speaker.channel_id}
+    capacitor = next((p for p in design.parts_of(SeriesCapacitor) if places & set(p.at_ids)), None)
+    coil = next((p for p in design.parts_of(SeriesCoil) if places & set(p.at_ids)), None)
+    pad = pad_before(design, speaker.id)
+    usual_hz, farad = None, None
+    if capacitor is not None:
+        farad = capacitor.capacitance_uf * 1e-6
+    elif own_capacitor(design, speaker):
+        usual_hz = float(table("crossovers", "tweeter")["high_pass_hz"])
+        farad = series_capacitor_uf(nominal_ohm, usual_hz) * 1e-6
+    before = Before(
+        farad,
+        coil.inductance_mh / 1000 if coil is not None else 0.0,
+        coil.dc_resistance_ohm if coil is not None else 0.0,
+        l_pad_ohm(pad.takes_off_db, pad.made_for_ohm) if pad is not None else None,
+    )
+    return InLine(before, capacitor, coil, usual_hz)
