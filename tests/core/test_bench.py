@@ -15,6 +15,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.loads.bench import bench_of, terminals, turned_round, with_lead, without_lead
+from ohmack.core.loads.coil_faults import coil_faults
 from ohmack.core.loads.meter import points
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring, laid, leads_of, terminals_of
@@ -202,3 +203,31 @@ def test_every_stage_stands_what_leads_may_make() -> None:
         found = evaluate(apply_edits(design, [Edit(path=path, value=text)]))
         assert found.findings
         assert found.verdict.state == "stopped" or "1-" in text
+
+
+def test_a_coil_that_fails_is_worked_out(estate: Design) -> None:
+    """Two drivers of 2 × 4 Ω, coils in series, drivers in parallel, 4 Ω: a coil open leaves the other driver, 8 Ω; a
+    coil shorted leaves 4 Ω beside 8 Ω, 2.67 Ω, and that driver's other coil gets twice what its neighbour's pair gets.
+    """
+    load = load_of(two_subs(estate, "parallel(series(A1,A2),series(B1,B2))"))
+    opened, shorted, *others = coil_faults(load)  # of the first driver, then of the other
+    assert len(others) == 2
+    assert opened.words.endswith("open")
+    assert shorted.words.endswith("shorted")
+    assert opened.load_ohm == pytest.approx(8.0)
+    assert opened.meter_ohm == pytest.approx(6.8)
+    assert shorted.load_ohm == pytest.approx(8 / 3)
+    assert shorted.meter_ohm == pytest.approx(6.8 / 3)
+    powers = {name: watts for name, watts, _ in shorted.powers_w}
+    if powers:
+        a, b = powers.values()
+        assert a == pytest.approx(2 * b)
+        assert shorted.hardest is not None
+        assert shorted.hardest[2] == pytest.approx((load.driven[0].power_rms_w or 0) / 2)
+    assert [watts > 0 for _, watts, _ in opened.powers_w] == [False, True]
+    single = load_of(apply_edits(estate, [Edit(path="parts/sub/coils", value=[{"impedance_ohm": 4.0}])]))
+    kinds = {fault.words.rsplit(" ", 1)[1]: fault for fault in coil_faults(single)}
+    assert kinds["open"].opens
+    assert kinds["shorted"].load_ohm == 0.0
+    assert not kinds["shorted"].permitted
+    assert not coil_faults(load_of(two_subs(estate, "leads(+=-)")))

@@ -191,6 +191,15 @@ def test_resonance_on_file_moves_the_corner(estate: Design) -> None:
     results = evaluate(apply_edits(amplified(estate, own_high_pass=False, **motion), [cap])).results
     branch = next(b for s in results.over_frequency for b in s.branches if b.speaker.id == "tw-l")
     assert branch.modelled
+    assert branch.comes_back is None
+    low = part("series capacitor", capacitance_uf=220.0, at_ids=["tw-l", "tw-r"])
+    lifted = evaluate(apply_edits(amplified(estate, own_high_pass=False, fs_hz=125.0, qms=4.1, qes=0.9), [low]))
+    branch_low = next(b for s in lifted.results.over_frequency for b in s.branches if b.speaker.id == "tw-l")
+    assert branch_low.comes_back is not None
+    hz, level_db = branch_low.comes_back
+    assert hz < 125.0 < corner_hz(4.0, 220.0)  # C and the mass side of the resonance
+    assert level_db > 0
+    assert said(lifted, "resonance-lifts")
     assert branch.corner_hz is not None
     assert branch.corner_hz < 0.9 * corner_hz(4.0, 33.0)
 

@@ -371,6 +371,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             part_("series capacitor", capacitance_uf=47.0, at_ids=["spk-rl"]),
         ],
     ),
+    "resonance-lifts": (
+        Severity.WATCH,
+        [
+            put(f"{V}/speakers/spk-rl/channel_id", "ch-fl"),
+            catalogue_part("Pell & Fenn Dash 80, pair", "dash", 1.9, 0.0, at_ids=["spk-rl"], position=None),
+            part_("series capacitor", capacitance_uf=220.0, at_ids=["spk-rl"]),
+        ],
+    ),
     "coil-power": (
         Severity.WATCH,
         [

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from math import floor, isfinite, log10
 
 from ohmack.core.units import UNITS
@@ -61,6 +62,16 @@ def amount(value: float, unit: str, length_unit: str = "m") -> str:
 def count(number: int, one: str, many: str = "") -> str:
     """`1 stop`, `2 stops`."""
     return f"{number} {one if number == 1 else many or one + 's'}"
+
+
+def counted(names: Sequence[str]) -> str:
+    """Names in a row, equal ones counted.
+
+    >>> counted(["Twelve", "Ten", "Twelve"])
+    '2 × Twelve and Ten'
+    """
+    several = {name: list(names).count(name) for name in names}
+    return listed([name if many == 1 else f"{many} × {name}" for name, many in several.items()])
 
 
 def listed(items: list[str]) -> str:

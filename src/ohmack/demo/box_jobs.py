@@ -1,4 +1,6 @@
-"""A demo job of a box that is built: a vented wedge against a pickup's back wall."""
+"""Demo jobs of loads and boxes: a vented wedge against a pickup's back wall; doors, dash, a centre and two subwoofers
+bridged.
+"""
 
 from __future__ import annotations
 
@@ -6,8 +8,10 @@ from ohmack.core.document.design import Intake, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
-from ohmack.core.planning.starting_points import new_design, new_vehicle
-from ohmack.demo.building import DemoJob, documented, measured
+from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets
+from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.wiring import connect_everything
+from ohmack.demo.building import DemoJob, catalogue, documented, measured
 from ohmack.demo.everyday_jobs import picked
 
 R, S, V = "vehicle/radio", "vehicle/supply", "vehicle"
@@ -15,7 +19,7 @@ R, S, V = "vehicle/radio", "vehicle/supply", "vehicle"
 
 def box_jobs() -> tuple[DemoJob, ...]:
     """Jobs with a box of their own."""
-    return (_back_wall(),)
+    return (_back_wall(), _dash_and_doors())
 
 
 def _back_wall() -> DemoJob:
@@ -65,4 +69,74 @@ def _back_wall() -> DemoJob:
     return DemoJob(
         "Juno Askew, two dogs and a kayak", "555 0193", first.title, first,
         (("survey", survey), *parts, ("box drawn", built)),
+    )  # fmt: skip
+
+
+def _dash_and_doors() -> DemoJob:
+    """Small speakers in the dash on the doors' channels, a centre on one of its own, two subwoofers bridged."""
+    vehicle = new_vehicle("Dravel", "Lanner", 2013, Body.ESTATE, Hand.LEFT)
+    intake = Intake(
+        wishes=(Wish.CLARITY, Wish.BASS),
+        wishes_note="Voices must come from the windscreen, not from the knees. The children sleep in the back row.",
+        budget=1900,
+    )
+    first = new_design("Voices from the windscreen", vehicle, intake, Policy())
+    survey: tuple[Edit, ...] = (
+        measured(f"{R}/tier", "aftermarket radio", how="by eye"),
+        measured(f"{R}/line_pairs", 3, how="by eye"),
+        measured(f"{R}/line_v", 4.0),
+        measured(f"{R}/clip_step", "34 of 40", how="by ear"),
+        measured(f"{S}/post_running_v", 14.3),
+        measured(f"{S}/post_resting_v", 12.7),
+        documented(f"{S}/batteries/battery/cca_a", 760.0),
+        measured(f"{S}/body_return_ohm", 0.0011),
+        measured(f"{S}/battery_strap_ohm", 0.0004),
+        measured(f"{V}/feeds/radio-switched/live", ["accessory", "on"]),
+        documented(f"{V}/feeds/radio-switched/limit_a", 0.5),
+        measured(f"{V}/ground_points/ground-rear/kind", "bare-metal stud", how="by eye"),
+        measured(f"{V}/passages/bulkhead/needs_drilling", False, how="by eye"),
+    )
+    dash = ("spk-dash-mid-left", "spk-dash-mid-right")
+    sizes = tuple(
+        measured(f"{V}/speakers/{name}/{size}", value)
+        for name in (*dash, "spk-centre-centre")
+        for size, value in (("cut_out_mm", 73.0), ("depth_mm", 48.0), ("trim_clearance_mm", 14.0))
+    ) + tuple(measured(f"{V}/speakers/spk-f{side}/cut_out_mm", 128.0) for side in "lr")
+    survey += add_sets(apply_edits(first, survey), {"dash-mid": SHARED, "centre": OWN}) + sizes
+    design = apply_edits(first, survey)
+    doors = ("spk-fl", "spk-fr")
+    chosen = (
+        ("Pell & Fenn Coax 65, pair", doors), ("Pell & Fenn Dash 80, pair", dash),
+        ("Pell & Fenn Dash 80, one", ("spk-centre-centre",)), ("Hob bipolar capacitor 220 µF, pair", dash),
+    )  # fmt: skip
+    trees = {tree["name"]: tree for tree in catalogue()}
+    rounds: list[tuple[str, tuple[Edit, ...]]] = []
+    for name, places in chosen:
+        placed = place_part(design, {**trees[name], "at_ids": list(places)})
+        design = apply_edits(design, placed)
+        rounds.append((f"{name} added", placed))
+    four, design = picked(design, ("Tessel Four 70",))
+    centre = {"id": "speaker-centre", "kind": "speaker", "from_id": "amp", "to_id": "spk-centre-centre", "channel": 3}
+    shared = (
+        *(Edit(path=f"links/speaker-{name}/channel", value=n) for n, name in enumerate(dash, 1)),
+        Edit(op="add", path="links", value=centre),
+    )
+    design = apply_edits(design, shared)
+    bass, design = picked(design, ("Tessel Two 200",))
+    subs = place_part(design, dict(trees["Morrowick 10 D4"]))
+    subs += place_part(apply_edits(design, subs), dict(trees["Morrowick 10 D4"]))
+    subs += tuple(
+        Edit(op="add", path="links", value={
+            "id": f"speaker-{name}", "kind": "speaker", "from_id": "amp-2", "to_id": name, "channel": 1,
+            "bridged": True,
+        })
+        for name in ("sub", "sub-2")
+    )  # fmt: skip
+    design = apply_edits(design, subs)
+    wired = connect_everything(design)
+    rest, design = picked(apply_edits(design, wired), ("Cooperage 45 vented", "Hob strip holder"))
+    return DemoJob(
+        "Ottoline Marsh, reads to three", "555 0188", first.title, first,
+        (("survey", survey), *rounds, *four, ("dash on the doors' channels", shared), *bass,
+         ("two subwoofers on one bridge", (*subs, *wired)), *rest),
     )  # fmt: skip

@@ -126,10 +126,8 @@ def bench_wiring(option: WiringOption) -> BenchWiring:
 
 
 def _title(load: LoadResult, option: WiringOption) -> str:
-    """What is wired, and how; equal drivers counted."""
-    names = [driven.name for driven in load.driven]
-    said = f"{len(names)} × {names[0]}" if len(set(names)) == 1 < len(names) else load.driven_name
-    return f"{said}: {option.words}"
+    """What is wired, and how."""
+    return f"{load.driven_name}: {option.words}"
 
 
 def _net(option: WiringOption) -> str:

@@ -22,6 +22,7 @@ from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 
 HEARD_HZ = np.geomspace(20.0, 20_000.0, 121)
+COMES_BACK_DB = -2.0  # under the corner of a first-order high-pass a resistor is down by more than this
 NOT_UNDER = 0.8  # of the nominal load an impedance may fall to: IEC 60268-5, from memory
 
 
@@ -39,6 +40,19 @@ class Branch:
         """Where it has fallen by 3 dB towards the bass."""
         return falls_at_hz(HEARD_HZ, self.level_db)
 
+    @property
+    def comes_back(self) -> tuple[float, float] | None:
+        """Where resonance lifts it again under its corner, and to how much [hz, db]; None where it stays down."""
+        corner = self.corner_hz
+        if corner is None:
+            return None
+        under = int((corner / 1.25 > HEARD_HZ).sum())
+        if not under:
+            return None
+        peak = int(self.level_db[:under].argmax())
+        level = float(self.level_db[peak])
+        return (float(HEARD_HZ[peak]), level) if level > COMES_BACK_DB else None
+
 
 @record(eq=False)
 class Swept:
@@ -52,6 +66,15 @@ class Swept:
     branches: tuple[Branch, ...]
     least: Figure
     corners: tuple[tuple[Branch, Figure], ...]
+
+    def is_like(self, other: Swept) -> bool:
+        """Whether another output does the same, as the right side does what the left one does."""
+        levels = [branch.level_db for branch in self.branches]
+        return (
+            len(levels) == len(other.branches)
+            and bool(np.allclose(self.load_ohm, other.load_ohm))
+            and all(np.allclose(a, b.level_db) for a, b in zip(levels, other.branches, strict=True))
+        )
 
     def under_from_hz(self, ohm: float) -> float:
         """Where its impedance first is this low, coming from the bass [hz]."""

@@ -9,7 +9,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.small_parts import SeriesCapacitor, SeriesCoil
 from ohmack.core.factory.over_frequency import NOT_UNDER
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
-from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.wording import amount, listed
 
 if TYPE_CHECKING:
@@ -39,6 +39,27 @@ def load_dips(results: Results) -> Iterator[Draft]:
             ),
             Remedy("Look at the loads", sheet="loads"),
         )
+
+
+@rule("resonance-lifts", "loads", PHYSICS)
+def resonance_lifts(results: Results) -> Iterator[Draft]:
+    """Resonance and capacitor lift the bass again that the capacitor was to keep out."""
+    for swept in results.over_frequency:
+        for branch in swept.branches:
+            lifted = branch.comes_back
+            if lifted is None or branch.in_line.capacitor is None:
+                continue
+            hz, level_db = lifted
+            side = "over" if level_db >= 0 else "under"
+            yield watch(
+                f"{branch.in_line.capacitor.id}/{branch.speaker.id}",
+                f"{branch.speaker.name} still plays at {amount(hz, 'hz')}: {amount(abs(level_db), 'db')} {side} the"
+                " output",
+                f"Near its resonance its impedance is high, and with {branch.in_line.capacitor.name} it swings up"
+                f" under the corner of {amount(branch.corner_hz or 0.0, 'hz')}. Set the amplifier's high-pass over it,"
+                " or take a smaller capacitor.",
+                Remedy("Look at the capacitor", path=at(branch.in_line.capacitor)),
+            )
 
 
 @rule("in-line-idle", "loads", PRACTICE)

@@ -51,10 +51,12 @@ def driver_underpowered(results: Results) -> Iterator[Draft]:
     """The amplifier gives less than the usual share of what the driver takes."""
     for load in results.loads:
         match, low = load.match.value, results.design.policy.match_low
+        many = len(load.driven) > 1
         if match is not None and match < 100 * low:
             yield watch(
                 load.driver.id,
-                f"{load.driven_name} gets {match:.0f} % of what it takes",
+                f"{load.driven_name} {'get' if many else 'gets'} {match:.0f} % of what"
+                f" {'they take' if many else 'it takes'}",
                 f"{results.say(load.power.value, 'w')} where {results.say(load.allowed_w or 0, 'w')} are taken; the"
                 f" shop wants {low:.0%} or more. Too little power tempts into clipping.",
                 _rewire(load),
@@ -111,7 +113,7 @@ def driver_overpowered(results: Results) -> Iterator[Draft]:
         alike.setdefault((load.amplifier.id, load.driver.path, f"{load.match.value:.1f}"), []).append(load)
     for loads in alike.values():
         load, part = loads[0], results.design.part(loads[0].driver.path.rpartition("/")[2])
-        whose = f"{load.driven_name} takes"
+        whose = f"{load.driven_name} {'take' if len(load.driven) > 1 else 'takes'}"
         if part is not None and len(loads) > 1:
             places = [one.driven_name.removeprefix(f"{part.name}, ") for one in loads]
             whose = f"{part.name} takes in {listed(places)}"

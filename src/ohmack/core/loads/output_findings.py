@@ -127,7 +127,8 @@ def channels_unused(results: Results) -> Iterator[Draft]:
                 more = f" Bridged, {lone.driven_name} would get up to {trimmed(most_w)} W."
         yield note(
             amplifier.id,
-            f"{amplifier.name}: {count(len(free), 'channel')} of {amplifier.channels} drive nothing",
+            f"{amplifier.name}: {count(len(free), 'channel')} of {amplifier.channels}"
+            f" {'drives' if len(free) == 1 else 'drive'} nothing",
             f"Channel{'s' if len(free) > 1 else ''} {listed([str(n) for n in free])}. They are there for a later"
             f" stage, or a smaller amplifier does.{more}",
             Remedy("Look at the channels", sheet="loads"),

@@ -28,7 +28,7 @@ from ohmack.core.physics.grouped_wirings import MOST_COILS
 from ohmack.core.physics.speaker_loads import Wiring, power_voltage_v, rated_power_w
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.wording import listed
+from ohmack.core.wording import counted
 
 NET_LOAD = Reading(
     "Net load", "ohm", "series adds, parallel is the reciprocal sum", lambda chosen: chosen.load_ohm, PHYSICS
@@ -115,7 +115,7 @@ class LoadResult:
     @property
     def driven_name(self) -> str:
         """Everything on the channel by name."""
-        return listed([d.name for d in (*self.driven, *self.beside)])
+        return counted([d.name for d in (*self.driven, *self.beside)])
 
     @property
     def channel_name(self) -> str:

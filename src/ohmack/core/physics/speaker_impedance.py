@@ -104,8 +104,8 @@ def falls_at_hz(hz: Floats, level_db: Floats, under_db: float = 3.0) -> float | 
         under_db: how far under its highest level over the upper decade [db].
 
     Returns:
-        the highest frequency below which it stays under, between two points straight in level over the logarithm of
-        frequency [hz]; None where it never is.
+        the highest frequency at which it falls under, between two points straight in level over the logarithm of
+        frequency [hz]; None where it never does. Below, a resonance may lift it again.
 
     Source: definition of a corner: textbook.
     """

@@ -19,7 +19,7 @@ if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 SMALL_A = 30.0  # audio below this at full level hardly changes a car's charging, common practice
-EVEN_A = 0.5  # nearer than this to even, nothing is said of a short while at full level
+EVEN_A = 0.5  # nearer than this to even, nothing is said: no reading is that good
 IDLE, ROAD = "charging at idle", "charging on the road"
 
 
@@ -50,7 +50,7 @@ def charging_budget(results: Results) -> Iterator[Draft]:
         )
     idle = budget.figures["idle_music"]
     loaded_v = supply.post_loaded_v.value
-    if idle.value is not None and idle.value < 0 and supply.kind is not SupplyKind.DC_DC and road.value >= 0:
+    if idle.value is not None and idle.value < -EVEN_A and supply.kind is not SupplyKind.DC_DC and road.value >= 0:
         yield watch(
             IDLE,
             f"At idle {_shown(idle)} more is drawn than the alternator gives",

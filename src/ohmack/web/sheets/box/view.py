@@ -18,10 +18,11 @@ from ohmack.core.document.handles import at
 from ohmack.core.errors import OutOfRange
 from ohmack.core.physics.box_limits import CABIN_SPREAD_DB, MOST_AIR_SPEED_M_S, cabin_gain_db
 from ohmack.core.wording import amount, listed
-from ohmack.drawing.box_curves import PHONE, WIDE, charts_of, draw_curves
+from ohmack.drawing.box_curves import BOXED, charts_of
 from ohmack.drawing.box_section import draw_box
 from ohmack.drawing.car import NARROW
 from ohmack.drawing.cut_plan import draw_cut_plan
+from ohmack.drawing.frequency_chart import both_widths
 from ohmack.web.car_picture import two_widths
 from ohmack.web.fields import Field, field_of
 from ohmack.web.page import Page
@@ -108,9 +109,7 @@ class BoxesView:
             cabin = None if self.cabin_m is None else cabin_gain_db(frequency, self.cabin_m)
             charts = charts_of(one.solved, cabin)
             title = f"{one.name} over frequency"
-            drawn = two_widths(
-                draw_curves(charts, frequency, title, WIDE), draw_curves(charts, frequency, title, PHONE)
-            )
+            drawn = two_widths(*both_widths(charts, frequency, title, BOXED))
             proposed = proposed_for(design, one)
         sawn = cut_sheet(box, one.subs)
         sheet = sawn if isinstance(sawn, CutSheet) else None

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from fastapi import APIRouter, Request
+from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import Response
 
 from ohmack.core.document.edits import Edit
@@ -15,6 +15,7 @@ from ohmack.core.loads.bench import terminals, turned_round, with_lead, without_
 from ohmack.core.loads.spreads import edits_of, spreads
 from ohmack.core.planning.laying import follow
 from ohmack.formats.entry import EntryError
+from ohmack.formats.load_curves_csv import write_load_curves
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.render import workshop_of
 from ohmack.web.routes.edits import perform
@@ -63,3 +64,16 @@ def lead(request: Request, number: str, form: Form) -> Response:
         return [set_to(at(load.link, lambda it: it.wiring), wiring)], words
 
     return perform(request, number, form, plan)
+
+
+@router.get("/jobs/{number}/loads/curves/{about}.csv", name="load_curves")
+def curves(request: Request, number: str, about: str) -> Response:
+    """An output's load and levels over frequency as a table."""
+    shop = workshop_of(request)
+    record = shop.designs.load(shop.context, number)
+    found = shop.evaluation(record, sweep=False).results.over_frequency
+    swept = next((one for one in found if one.about == about), None)
+    if swept is None:
+        raise HTTPException(404, f"Nothing is in line on an output “{about[:40]}”.")
+    headers = {"Content-Disposition": f'attachment; filename="{record.job_number}-{swept.about}-curves.csv"'}
+    return Response(write_load_curves(swept), media_type="text/csv; charset=utf-8", headers=headers)

@@ -8,14 +8,17 @@ from markupsafe import Markup
 
 from ohmack.core.document.small_parts import SpeakerPad
 from ohmack.core.factory.coil_choices import CoilChoice, OwnPlace
+from ohmack.core.factory.over_frequency import Swept
 from ohmack.core.loads.bench import Terminal, bench_of, terminals
+from ohmack.core.loads.coil_faults import Fault, coil_faults
 from ohmack.core.loads.meter import Point, Wrong, meaning_of, points, wrong_readings
 from ohmack.core.loads.spreads import MOST_SHOWN, Spread, said, spreads
 from ohmack.core.loads.wiring_judge import WiringOption
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, listed
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.drawing.driver_backs import can_be_drawn, draw_backs
+from ohmack.drawing.load_curves import draw_swept
 from ohmack.web.car_picture import two_widths
 from ohmack.web.page import Page
 
@@ -73,6 +76,23 @@ class LoadsView:
         return Meter(points(load, lead_ohm), wrong_readings(load, lead_ohm), lead_ohm, ohm is not None, meaning)
 
     @staticmethod
+    def faults(load: LoadResult) -> tuple[Fault, ...]:
+        """What happens when a coil fails."""
+        return coil_faults(load)
+
+    @staticmethod
+    def then(fault: Fault) -> str:
+        """What an output does with a coil that failed, in words."""
+        if fault.opens:
+            return "silent"
+        if not fault.permitted:
+            return f"under the {amount(fault.lowest_ohm, 'ohm')} permitted: shuts down or fails"
+        if fault.hardest is None:
+            return "no rating for this load"
+        name, watts, takes = fault.hardest
+        return f"{name} gets {amount(watts, 'w')}" + (f" of {amount(takes, 'w')}" if takes else "")
+
+    @staticmethod
     def window(point: Point) -> str:
         """What a meter may show at a point."""
         return f"{amount(point.low_ohm, 'ohm')} to {amount(point.high_ohm, 'ohm')}"
@@ -117,6 +137,18 @@ class LoadsView:
         named = {speaker.id: speaker.name.lower() for speaker in self.results.design.vehicle.speakers}
         pads = [(f"{pad.id}/{name}", name) for pad in self.results.design.parts_of(SpeakerPad) for name in pad.at_ids]
         return [(named[name], scope) for scope, name in pads if f"{scope}/level_db" in self.results.book.figures]
+
+    @property
+    def over_frequency(self) -> list[tuple[Swept, str, Markup]]:
+        """Every output with something in line, those like it named with it, and its curves."""
+        alike: list[list[Swept]] = []
+        for swept in self.results.over_frequency:
+            group = next((rows for rows in alike if rows[0].is_like(swept)), None)
+            if group is None:
+                alike.append([swept])
+            else:
+                group.append(swept)
+        return [(rows[0], listed([one.name for one in rows]), two_widths(*draw_swept(rows[0]))) for rows in alike]
 
     @property
     def own_places(self) -> list[tuple[OwnPlace, list[tuple[CoilChoice, Markup]]]]:

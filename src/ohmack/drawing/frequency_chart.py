@@ -1,0 +1,156 @@
+"""Charts over frequency: one axis, several curves each, a limit that is not to be passed."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+from math import ceil, log10
+
+from markupsafe import Markup
+
+from ohmack.core.physics.boxes import Floats
+from ohmack.drawing.car import NARROW
+from ohmack.drawing.svg import el, group, label, path
+
+ROW_PX, GAP_PX, TOP = 128.0, 30.0, 20.0
+STEPS = (1.0, 2.0, 5.0, 10.0, 20.0, 50.0)
+
+
+@dataclass(frozen=True, slots=True)
+class Axis:
+    """The frequencies that are drawn, those that are written, and from where on anything is judged."""
+
+    low_hz: float
+    high_hz: float
+    ticks_hz: tuple[int, ...]
+    crowded_hz: tuple[int, ...] = ()  # not written where there is little room
+    judged_from_hz: float | None = None
+    named: bool = False  # whether the curves' names stand in the chart
+
+
+BASS = Axis(15.0, 200.0, (20, 30, 40, 60, 80, 100, 150, 200), (150,))
+HEARD = Axis(
+    20.0, 20_000.0, (20, 50, 100, 200, 500, 1000, 2000, 5000, 10_000, 20_000), (50, 200, 500, 2000, 5000),
+    named=True,
+)  # fmt: skip
+
+
+@dataclass(frozen=True, slots=True)
+class Sheet:
+    """Where charts lie in a drawing of some width [px], and how many stand side by side."""
+
+    width: float
+    columns: int
+
+
+WIDE, PHONE = Sheet(760.0, 2), Sheet(NARROW, 1)
+
+
+@dataclass(frozen=True, slots=True)
+class Line:
+    """One curve: its values, how it is drawn and what it is."""
+
+    values: Floats
+    style: str
+    words: str
+
+
+@dataclass(frozen=True, slots=True)
+class Limit:
+    """A level that is not to be passed."""
+
+    value: float
+    words: str
+    from_below: bool = False  # whether the curve is to stay over it
+
+
+@dataclass(frozen=True, slots=True)
+class Chart:
+    """One chart of several curves over frequency."""
+
+    title: str
+    unit: str
+    lines: tuple[Line, ...]
+    low: float
+    high: float
+    limit: Limit | None = None
+
+
+def draw_curves(charts: Sequence[Chart], frequency_hz: Floats, title: str, axis: Axis, sheet: Sheet = WIDE) -> Markup:
+    """Charts over one kind of axis, side by side as far as there is room."""
+    rows = ceil(len(charts) / sheet.columns)
+    wide = (sheet.width - 8) / sheet.columns
+    pieces = []
+    for n, chart in enumerate(charts):
+        left = 4 + wide * (n % sheet.columns)
+        top = TOP + (ROW_PX + GAP_PX + 18) * (n // sheet.columns)
+        pieces.append(_chart(chart, axis, frequency_hz, left + 34, left + wide - 12, top + 14))
+    height = TOP + (ROW_PX + GAP_PX + 18) * rows
+    return el(
+        "svg", el("title", title), *pieces, viewBox=f"0 0 {sheet.width:g} {height:g}", class_="drawing box-curves",
+        role="img", aria_label=title,
+    )  # fmt: skip
+
+
+def both_widths(charts: Sequence[Chart], frequency_hz: Floats, title: str, axis: Axis) -> tuple[Markup, Markup]:
+    """The same charts for a screen and for a phone."""
+    return draw_curves(charts, frequency_hz, title, axis), draw_curves(charts, frequency_hz, title, axis, PHONE)
+
+
+def _chart(chart: Chart, axis: Axis, frequency_hz: Floats, left: float, right: float, top: float) -> Markup:
+    bottom = top + ROW_PX
+
+    def x_of(hz: float) -> float:
+        return left + (right - left) * log10(hz / axis.low_hz) / log10(axis.high_hz / axis.low_hz)
+
+    def y_of(value: float) -> float:
+        share = (value - chart.low) / (chart.high - chart.low)
+        return bottom - (bottom - top) * min(1.0, max(0.0, share))
+
+    pieces = [
+        label(left - 30, top - 10, f"{chart.title}, {chart.unit}", "lab"),
+        *_grid(chart, axis, left, right, x_of, y_of),
+    ]
+    if axis.judged_from_hz is not None:
+        judged = x_of(axis.judged_from_hz)
+        pieces.append(el("rect", x=left, y=top, width=judged - left, height=ROW_PX, class_="below-judged"))
+    inside = (frequency_hz >= axis.low_hz * (1 - 1e-9)) & (frequency_hz <= axis.high_hz * (1 + 1e-9))
+    if chart.limit is not None:
+        y = y_of(chart.limit.value)
+        pieces.append(el("path", d=f"M{left:.1f} {y:.1f}H{right:.1f}", class_="limit"))
+        beside = y + 13 if chart.limit.from_below else y - 5
+        pieces.append(label(right - 4, beside, chart.limit.words, "dim", "end"))
+    names = [line for line in chart.lines if line.words] if axis.named else []
+    for n, line in enumerate(names):  # in the foot of the chart, where level falls off
+        pieces.append(
+            label(right - 6, bottom - 8 - 16 * (len(names) - 1 - n), line.words, "lab", "end", f"of-{line.style}")
+        )
+    for line in chart.lines:
+        points = [
+            (x_of(float(f)), y_of(float(v))) for f, v in zip(frequency_hz[inside], line.values[inside], strict=True)
+        ]
+        pieces.append(el("path", d=path(points), class_=f"curve {line.style}"))
+    return group(pieces)
+
+
+def _grid(
+    chart: Chart, axis: Axis, left: float, right: float, x_of: Callable[[float], float], y_of: Callable[[float], float]
+) -> list[Markup]:
+    top, bottom = y_of(chart.high), y_of(chart.low)
+    pieces = []
+    shown = tuple(hz for hz in axis.ticks_hz if right - left > 250 or hz not in axis.crowded_hz)
+    for hz in shown:
+        x = x_of(float(hz))
+        pieces.append(el("path", d=f"M{x:.1f} {top:.1f}V{bottom:.1f}", class_="grid"))
+        words = str(hz) if hz < 1000 else f"{hz // 1000} k"
+        unit = "" if hz != shown[-1] else " Hz" if hz < 1000 else "Hz"
+        pieces.append(label(x, bottom + 15, f"{words}{unit}", "dim", "middle"))
+    span = chart.high - chart.low
+    step = next((s for s in STEPS if span / s <= 5), 100.0)
+    value = step * ceil(chart.low / step)
+    while value <= chart.high + 1e-9:
+        y = y_of(value)
+        pieces.append(el("path", d=f"M{left:.1f} {y:.1f}H{right:.1f}", class_="grid"))
+        pieces.append(label(left - 5, y + 4, f"{value:g}", "dim", "end"))
+        value += step
+    return pieces
