@@ -209,6 +209,10 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "uneven-sharing": (Severity.WATCH, [*SMALL_SUB, put("links/speaker-sub/wiring", "series(parallel(A1,A2),B1)")]),
     "leads-make-no-load": (Severity.STOP, [put("links/speaker-sub/wiring", "leads(+=1+,1-=2+,2-=-,+=-)")]),
     "polarity-turned": (Severity.STOP, [put("links/speaker-sub/wiring", "leads(+=1+,1-=2-,2+=-)")]),
+    "split-coils": (
+        Severity.STOP,
+        [Edit(op="add", path="links", value={"id": "again", "kind": "speaker", "from_id": "amp", "to_id": "sub"})],
+    ),
     "wiring-gone": (Severity.WATCH, [put("links/speaker-sub/wiring", "series(1,2,3)")]),
     "box-not-judged": (Severity.NOTE, [put("parts/sub/vas_l", None)]),
     "box-driver-papers": (Severity.WATCH, [put("parts/sub/qts", 0.8)]),

@@ -44,6 +44,7 @@ ROUTES = {
     "pairs": ("source", "place-0", "band-0", "speaker-0", "reads-0"),
     "box-take": ("box", "words"),
     "spread": ("amplifier", "words"),
+    "split-coils": ("output", "words"),
     "lead": ("output", "a", "b", "act", "driver"),
     "speaker-sets": ("set-tweeter", "set-centre"),
     "hunt-reading": ("kind", "wire", "value", "outcome", "speaker"),

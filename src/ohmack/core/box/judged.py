@@ -30,6 +30,7 @@ from ohmack.core.fit.clearances import GEOMETRY
 from ohmack.core.loads.driven import sub_coils
 from ohmack.core.loads.wiring_judge import EVEN
 from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.bench_wiring import BenchWiring
 from ohmack.core.physics.box_panels import BoxShape, Made, made_of
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
@@ -151,6 +152,10 @@ def _unlike(book: Book, subs: tuple[Subwoofer, ...], own: Sequence[LoadResult]) 
         return "its output drives something else besides"
     if any(load.chosen.uneven > EVEN for load in own):
         return "its drivers do not share their output's power alike"
+    if any(not load.chosen.stays for load in own):
+        return "an output that drives it has no load"
+    if any(isinstance(w := load.chosen.wiring, BenchWiring) and len(set(w.polarity.values())) > 1 for load in own):
+        return "a coil in it is turned round, shorted or hangs open"
     volts = [load.full_scale.value for load in own]
     if own and (None in volts or max(volts) > 1.01 * min(volts)):
         return "the outputs that drive it are not alike"

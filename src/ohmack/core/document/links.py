@@ -83,6 +83,7 @@ class SpeakerLink(LinkBase):
     channel: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Channel")
     bridged: bool = Field(False, title="Bridged with the next channel")
     factory_wire: bool = Field(False, title="Over the factory wires")
+    coils: tuple[Annotated[int, Field(ge=1, le=4)], ...] = Field((), max_length=4, title="Coils (empty: all)")
     wiring: Annotated[str, Field(max_length=600)] = Field("", title="Coil wiring")
     reads_ohm: Fact[MeterOhms] = Field(default_factory=Fact, title="Pair read at the amplifier, leads off")
     high_pass_hz: Hertz | None = Field(None, title="High-pass (empty: the usual)")

@@ -11,9 +11,10 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.document.vehicle import Speaker
-from ohmack.core.figures.figure import Book, Term
+from ohmack.core.figures.figure import Book, Formula, Term, fixed, reference
 from ohmack.core.physics.speaker_loads import Coil
 from ohmack.core.record import record
+from ohmack.core.reference import PHYSICS
 from ohmack.core.wording import listed
 
 DC_LOW, DC_TYPICAL, DC_HIGH = 0.75, 0.85, 1.05  # DC resistance over nominal, common practice
@@ -48,10 +49,12 @@ def sub_coils(driver: Subwoofer, letter: str = "") -> tuple[Coil, ...]:
     )
 
 
-def driven_by(book: Book, name: str, letter: str = "") -> Driven | None:
-    """What a speaker link leads to, by id; None for an unknown one."""
-    design = book.design
+def driven_by(book: Book, link: SpeakerLink, letter: str = "") -> Driven | None:
+    """What a speaker link leads to; None for an unknown one."""
+    design, name = book.design, link.to_id
     sub = next((s for s in design.parts_of(Subwoofer) if s.id == name), None)
+    if sub is not None and link.coils:
+        return _some_coils(book, sub, link, letter)
     if sub is not None:
         terms = (book.part(sub, lambda it: it.coils, "voice coils"),)
         return Driven(
@@ -84,6 +87,24 @@ def driven_by(book: Book, name: str, letter: str = "") -> Driven | None:
             _takes(book, new),
         )
     return _factory_speaker(book, speaker, letter)
+
+
+COILS_TAKE = Formula("RMS power some coils take", "w", "P × coils / coils of the driver", lambda p, n, of: p * n / of)
+
+
+def _some_coils(book: Book, sub: Subwoofer, link: SpeakerLink, letter: str) -> Driven:
+    """A driver by those of its coils that hang on one output: its rating shared among its coils."""
+    coils = tuple(coil for n, coil in enumerate(sub_coils(sub, letter), 1) if n in link.coils)
+    rated = _takes(book, sub)
+    chosen = fixed("coils on this output", float(len(coils)), path=at(link, lambda it: it.coils))
+    all_coils = reference("coils of the driver", float(len(sub.coils)), "", PHYSICS)
+    takes = book.figure(
+        f"{link.id}/takes_w", COILS_TAKE, rated, chosen, all_coils, name=f"{sub.name}, RMS power these coils take"
+    )
+    terms = (book.part(sub, lambda it: it.coils, "voice coils"),)
+    numbers = listed([str(n) for n in link.coils if n <= len(sub.coils)])
+    name = f"{sub.name}, coil {numbers}"
+    return Driven(sub.id, at(sub), name, coils, takes.value, sub.sensitivity_db, terms, takes.term, True)
 
 
 def _takes(book: Book, part: Subwoofer | Driver) -> Term:

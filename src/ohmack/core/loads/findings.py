@@ -160,7 +160,7 @@ def channel_clash(results: Results) -> Iterator[Draft]:
             yield stop(
                 first.id, "One channel cannot be bridged and single at once", "Choose one for everything on it.", where
             )
-        coils = sum(len(d.coils) for link in links if (d := driven_by(results.book, link.to_id)))
+        coils = sum(len(d.coils) for link in links if (d := driven_by(results.book, link)))
         if coils > MOST_COILS:
             yield stop(
                 first.id,

@@ -81,7 +81,7 @@ def spreads(design: Design, load: AmplifierLoad) -> tuple[Spread, ...]:
     """
     driven = [(d, link) for out in load.outputs for d, link in zip(out.driven, out.links, strict=False)]
     amplifier = load.amplifier
-    unknown = any(not d.coils or not d.is_subwoofer for d, _ in driven)
+    unknown = any(not d.coils or not d.is_subwoofer or link.coils for d, link in driven)
     if unknown or len(driven) < 2 or amplifier.channels < 2 or len(driven) != sum(len(o.links) for o in load.outputs):
         return ()
     now = frozenset((o.link.channel, o.link.bridged, tuple(sorted(k.id for k in o.links))) for o in load.outputs)

@@ -172,7 +172,7 @@ def compute_loads(book: Book) -> list[LoadResult]:
     found = []
     for amplifier, links in channels_in_use(book.design):
         letters = LETTERS if len(links) > 1 else ("",)
-        driven = [driven_by(book, link.to_id, letter) for link, letter in zip(links, letters, strict=False)]
+        driven = [driven_by(book, link, letter) for link, letter in zip(links, letters, strict=False)]
         known = through_nets(book, tuple(padded(book, d) for d in driven if d is not None))
         coils = sum(len(d.coils) for d in known)
         if any(not d.coils for d in known):

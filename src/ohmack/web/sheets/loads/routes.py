@@ -6,13 +6,16 @@ from collections.abc import Sequence
 
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import Response
+from starlette.datastructures import FormData
 
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.finding import set_to
 from ohmack.core.loads.bench import terminals, turned_round, with_lead, without_lead
+from ohmack.core.loads.coil_split import split_of
 from ohmack.core.loads.spreads import edits_of, spreads
+from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.planning.laying import follow
 from ohmack.formats.entry import EntryError
 from ohmack.formats.load_curves_csv import write_load_curves
@@ -22,6 +25,15 @@ from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text
 
 router = APIRouter()
+
+
+def _output(request: Request, record: DesignRecord, form: FormData) -> LoadResult:
+    """The output a form is about."""
+    loads = workshop_of(request).evaluation(record, sweep=False).results.loads
+    load = next((one for one in loads if one.link.id == text(form, "output")), None)
+    if load is None:
+        raise UnknownName("output", text(form, "output")[:40])
+    return load
 
 
 @router.post("/jobs/{number}/spread", name="spread")
@@ -41,15 +53,26 @@ def spread(request: Request, number: str, form: Form) -> Response:
     return perform(request, number, form, plan)
 
 
+@router.post("/jobs/{number}/split-coils", name="split_coils")
+def split_coils(request: Request, number: str, form: Form) -> Response:
+    """The coils of a driver on channels of their own, or on one again."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        load = _output(request, record, form)
+        split = split_of(record.design, load)
+        if split is None or split.words != text(form, "words"):
+            raise EntryError("That is no longer offered; look at the output again.")
+        return follow(record.design, split.edits), split.words
+
+    return perform(request, number, form, plan)
+
+
 @router.post("/jobs/{number}/lead", name="lead")
 def lead(request: Request, number: str, form: Form) -> Response:
     """A lead of an output laid from terminal to terminal, one taken off, or a driver turned round."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        loads = workshop_of(request).evaluation(record, sweep=False).results.loads
-        load = next((one for one in loads if one.link.id == text(form, "output")), None)
-        if load is None:
-            raise UnknownName("output", text(form, "output")[:40])
+        load = _output(request, record, form)
         a, b, act = text(form, "a")[:20], text(form, "b")[:20], text(form, "act", "lay")
         said = {terminal.name: terminal.words for terminal in terminals(load)}
         if act == "turn":

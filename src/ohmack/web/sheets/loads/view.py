@@ -11,6 +11,7 @@ from ohmack.core.factory.coil_choices import CoilChoice, OwnPlace
 from ohmack.core.factory.over_frequency import Swept
 from ohmack.core.loads.bench import Terminal, bench_of, terminals
 from ohmack.core.loads.coil_faults import Fault, coil_faults
+from ohmack.core.loads.coil_split import Split, split_of
 from ohmack.core.loads.meter import Point, Wrong, meaning_of, points, wrong_readings
 from ohmack.core.loads.spreads import MOST_SHOWN, Spread, said, spreads
 from ohmack.core.loads.wiring_judge import WiringOption
@@ -107,6 +108,10 @@ class LoadsView:
     def terminals(load: LoadResult) -> tuple[Terminal, ...]:
         """Every terminal a lead may go from or to."""
         return terminals(load)
+
+    def split(self, load: LoadResult) -> Split | None:
+        """What else can be done with the coils of a lone driver."""
+        return split_of(self.results.design, load)
 
     @staticmethod
     def leads(load: LoadResult) -> list[tuple[Terminal, Terminal]]:

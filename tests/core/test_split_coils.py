@@ -1,0 +1,96 @@
+"""The two coils of one driver on two channels: half of it each, one signal, every coil once."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from core.test_channels import FOUR
+from core.test_spreads import subs_on_four
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.loads.coil_split import split_of
+from ohmack.core.planning.laying import follow
+
+
+def dual(estate: Design, **changes: Any) -> Design:
+    """One subwoofer of 2 × 4 Ω on the first of four channels alike."""
+    design = subs_on_four(estate, 1, 4.0, 4.0, takes_w=200.0)
+    return apply_edits(design, [Edit(path=f"parts/amp/{name}", value=value) for name, value in changes.items()])
+
+
+def split(design: Design) -> Design:
+    load = evaluate(design).results.loads[0]
+    offered = split_of(design, load)
+    assert offered is not None
+    return apply_edits(design, follow(design, offered.edits))
+
+
+def said(design: Design) -> list[tuple[str, str]]:
+    return [(f.severity.value, f.title) for f in evaluate(design).findings if f.rule == "split-coils"]
+
+
+def test_each_coil_on_a_channel_of_its_own_and_back(estate: Design) -> None:
+    """4 Ω a channel instead of 2 or 8; each coil takes half of what the driver takes, and the box gets both."""
+    plain = dual(estate)
+    apart = split(plain)
+    results = evaluate(apart).results
+    loads = results.loads
+    assert [load.load.value for load in loads] == [4.0, 4.0]
+    assert [load.link.channel for load in loads] == [1, 2]
+    assert [load.allowed_w for load in loads] == [100.0, 100.0]
+    rated = next(row["power_w"] for row in FOUR["ratings"] if row["load_ohm"] == 4.0)
+    each = loads[0].power.value
+    assert each == loads[1].power.value
+    assert each is not None
+    assert each >= rated * 0.5  # the four channels of the estate's amplifier, whatever its table
+    assert [severity for severity, _ in said(apart)] == ["note"]
+    assert len(results.cables) == 2  # a cable a coil
+    back = split(apart)
+    assert [(k.coils, k.channel) for k in back.links if k.kind == "speaker"] == [((), 1)]
+    again = evaluate(back).results.loads[0]
+    assert again.load.value == evaluate(plain).results.loads[0].load.value
+
+
+def test_two_signals_on_one_cone_are_a_stop(estate: Design) -> None:
+    apart = split(dual(estate))
+    second = next(k.id for k in apart.links if k.kind == "speaker" and k.coils == (2,))
+    for path, value, word in (
+        (f"links/{second}/low_pass_hz", 55.0, "filters differ"),
+        (f"links/{second}/coils", [1], "two outputs"),
+        (f"links/{second}/coils", [3], "no coil 3"),
+    ):
+        found = said(apply_edits(apart, [Edit(path=path, value=value)]))
+        assert any(severity == "stop" and word in title for severity, title in found), (path, found)
+    lone = apply_edits(apart, [Edit(op="remove", path=f"links/{second}")])
+    assert [severity for severity, title in said(lone) if "hangs on nothing" in title] == ["watch"]
+
+
+def test_it_is_offered_only_where_it_can_be(estate: Design) -> None:
+    def offered(design: Design) -> object:
+        return split_of(design, evaluate(design).results.loads[0])
+
+    assert offered(dual(estate)) is not None
+    assert offered(estate) is None  # one channel
+    assert (
+        offered(apply_edits(dual(estate), [Edit(path="parts/sub/coils", value=[{"impedance_ohm": 1.0}] * 2)])) is None
+    )
+    assert offered(subs_on_four(estate, 1, 4.0)) is None
+    assert offered(subs_on_four(estate, 2, 4.0, 4.0)) is None
+
+
+def test_the_box_is_the_same_for_two_coils_on_two_channels(estate: Design) -> None:
+    """Both coils at their volts are one driver with its coils in parallel at those volts: as much power, as much
+    travel.
+    """
+    design = dual(estate)
+    boxes = evaluate(split(design)).results.boxes
+    (one,) = [b for b in boxes if b.solved is not None] or [None]
+    if one is None:
+        pytest.skip("the estate's driver has no small-signal papers")
+    assert one.solved is not None
+    load = evaluate(split(design)).results.loads[0]
+    assert one.solved.drive.nominal_ohm == pytest.approx(2.0)
+    assert one.solved.full_w == pytest.approx(2 * min(load.power.value or 0.0, load.allowed_w or 0.0))
