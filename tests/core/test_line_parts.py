@@ -22,6 +22,7 @@ from ohmack.core.physics.filters import corner_hz
 from ohmack.core.physics.pads import l_pad_ohm, padded_level_db
 from ohmack.core.physics.speaker_impedance import Before, Motion, behind, falls_at_hz, speaker_ohm
 from ohmack.core.planning.starting_points import place_part
+from ohmack.core.supply.small_circuits import damping
 from references import ngspice_text
 
 TWEETER = {
@@ -215,3 +216,16 @@ def test_what_is_bought_is_placed_and_said(estate: Design) -> None:
     assert not said(evaluate(placed), "in-line-idle")
     weak = apply_edits(placed, [Edit(path=f"parts/{coil.id}/rated_w", value=5.0)])
     assert [severity for severity, _ in said(evaluate(weak), "coil-power")] == ["watch"]
+
+
+def test_damping_is_the_load_over_all_that_is_in_series(estate: Design) -> None:
+    """4 Ω over 0.1 Ω of wire and 4 Ω / 100 of amplifier is 28.6; without the amplifier's figure 40 at most. Textbook
+    circuit theory; makers state the factor for 4 Ω (common practice).
+    """
+    assert damping(0.1, 4.0, 100.0) == pytest.approx(4.0 / 0.14)
+    assert damping(0.1, 4.0) == pytest.approx(40.0)
+    for factor in (None, 100.0):
+        design = apply_edits(estate, [Edit(path="parts/amp/damping_factor", value=factor)])
+        (cable,) = evaluate(design).results.cables
+        wire_ohm, load_ohm = cable.there_and_back_ohm, cable.loss.inputs[1].value
+        assert cable.damping.value == pytest.approx(load_ohm / (wire_ohm + (4.0 / factor if factor else 0.0)))

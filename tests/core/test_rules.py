@@ -209,6 +209,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "uneven-sharing": (Severity.WATCH, [*SMALL_SUB, put("links/speaker-sub/wiring", "series(parallel(A1,A2),B1)")]),
     "leads-make-no-load": (Severity.STOP, [put("links/speaker-sub/wiring", "leads(+=1+,1-=2+,2-=-,+=-)")]),
     "polarity-turned": (Severity.STOP, [put("links/speaker-sub/wiring", "leads(+=1+,1-=2-,2+=-)")]),
+    "terminals-near-metal": (
+        Severity.NOTE,
+        [DOORS, *(fact(f"{V}/speakers/spk-f{s}/cut_out_mm", 130.0) for s in "lr")],
+    ),
+    "rating-table": (
+        Severity.WATCH,
+        [put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 90.0}, {"load_ohm": 4.0, "power_w": 160.0}])],
+    ),
     "split-coils": (
         Severity.STOP,
         [Edit(op="add", path="links", value={"id": "again", "kind": "speaker", "from_id": "amp", "to_id": "sub"})],

@@ -80,6 +80,7 @@ class Amplifier(PartBase):
     further_sensitivity_high_v: LineVolts | None = Field(None, title="Further: sensitivity, least sensitive")
     speaker_level_low_v: LineVolts | None = Field(None, title="Speaker-level input, most sensitive")
     speaker_level_high_v: LineVolts | None = Field(None, title="Speaker-level input takes up to")
+    damping_factor: Annotated[float, Field(gt=1, le=10000)] | None = Field(None, title="Damping factor, at 4 Ω")
     remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
     noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Input noise")
     bass_knob: bool = Field(False, title="Comes with a wired bass knob")

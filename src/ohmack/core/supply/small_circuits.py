@@ -10,6 +10,7 @@ from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import FeedLink, Link, SpeakerLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed
+from ohmack.core.errors import require
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.loads.wirings import LoadResult
@@ -38,6 +39,7 @@ LOSS = Formula(
 )
 
 
+STATED_FOR_OHM = 4.0  # the load makers state a damping factor for, common practice
 AMPLE_A = 1000.0  # the fuse follows the load here; whether the wire carries it is judged apart
 SMALL = {"AWG": {"remote": "18 AWG", "tap": "18 AWG", "feed": "16 AWG"},
          "mm2": {"remote": "1.5 mm2", "tap": "1.5 mm2", "feed": "1.5 mm2"}}  # fmt: skip
@@ -68,6 +70,7 @@ class SpeakerCable:
     loss: Figure
     current: Figure
     enough: bool  # whether some size loses little enough and carries the current
+    damping: Figure
 
     @property
     def there_and_back_ohm(self) -> float:
@@ -200,4 +203,46 @@ def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerL
         reference(f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source),
         name=f"Lost in {wire.label} speaker cable",
     )
-    return SpeakerCable(link, wire, loss, current, bool(good))
+    return SpeakerCable(link, wire, loss, current, bool(good), _damping(book, load, link, loss))
+
+
+DAMPING = Formula(
+    "Damping at the driver", "", "Z / (2 L r + 4 Ω / damping factor)",
+    lambda metres, ohm, per_m, *factor: damping(2 * metres * per_m, ohm, *factor), PHYSICS,
+)  # fmt: skip
+DAMPING_AT_MOST = Formula(
+    "Damping at the driver, at most", "", "Z / (2 L r); the amplifier's own factor is not on file",
+    lambda metres, ohm, per_m: damping(2 * metres * per_m, ohm), PHYSICS,
+)  # fmt: skip
+
+
+def _damping(book: Book, load: LoadResult, link: SpeakerLink, loss: Figure) -> Figure:
+    """How hard the output brakes the cone through its cable: load over everything in series with it."""
+    if load.amplifier.damping_factor is None:
+        return book.figure(f"{link.id}/damping", DAMPING_AT_MOST, *loss.inputs)
+    factor = book.part(load.amplifier, lambda it: it.damping_factor, "damping factor, at 4 Ω")
+    return book.figure(f"{link.id}/damping", DAMPING, *loss.inputs, factor)
+
+
+def damping(wire_ohm: float, load_ohm: float, factor: float | None = None) -> float:
+    """What an output's damping comes to at a driver.
+
+    Parameters:
+        wire_ohm: of the cable, there and back [ohm].
+        load_ohm: of the driver [ohm].
+        factor: the amplifier's damping factor, stated for 4 Ω; None counts the cable alone.
+
+    Returns:
+        load over the resistance in series with it.
+
+    Raises:
+        OutOfRange: nothing is in series with it.
+
+    Formula: Z / (R_wire + 4 Ω / DF). Source: textbook circuit theory.
+
+    >>> round(damping(0.1, 4.0, 100.0), 1)
+    28.6
+    """
+    series_ohm = wire_ohm + (STATED_FOR_OHM / factor if factor else 0.0)
+    require("series_ohm", series_ohm, "Ω")
+    return load_ohm / series_ohm
