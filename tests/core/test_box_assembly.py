@@ -24,7 +24,7 @@ from ohmack.core.physics.boxes import Chamber, Enclosure, curves, lower_reach_hz
 from ohmack.core.physics.small_signal import SmallSignal
 from ohmack.demo.jobs import demo_design, demo_jobs
 
-WEDGE = len(demo_jobs()) - 1  # a vented wedge built against a pickup's back wall
+WEDGE = next(n for n, job in enumerate(demo_jobs()) if job.title == "A box across the back wall")
 
 
 def put(**values: object) -> list[Edit]:

@@ -227,6 +227,17 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "box-travel": (Severity.WATCH, [put("parts/sub/xmax_mm", 12.0)]),
     "box-vent-speed": (Severity.WATCH, [*VENTED, put("parts/box/vents/diameter_mm", 60.0)]),
     "box-vent-length": (Severity.STOP, [*VENTED, put("parts/box/tuning_hz", 150.0), WIDE_VENT]),
+    "box-corners": (
+        Severity.WATCH,
+        [
+            put("parts/box/boards/thickness_mm", 18.0),
+            put(
+                "parts/box/boards/corners",
+                [{"behind_mm": x, "up_mm": z} for x, z in ((0, 0), (500, 0), (300, 420), (0, 420))],
+            ),
+        ],
+    ),
+    "free-air": (Severity.NOTE, [put("parts/box/box_type", "free air"), put("parts/box/net_volume_l", 380.0)]),
     "box-volume": (Severity.WATCH, [put("parts/box/boards/thickness_mm", 18.0)]),
     "box-driver-fits": (
         Severity.STOP,

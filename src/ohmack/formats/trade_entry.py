@@ -150,6 +150,25 @@ def read_ratings(text: str) -> list[dict[str, float]]:
     return [_rating(row) for row in rows_of(text)]
 
 
+def read_corners(text: str) -> list[dict[str, float]]:
+    """Corners of a box's side, behind the front × over the floor: `0 × 0; 340 × 0; 220 × 440; 0 × 440`.
+
+    Raises:
+        EntryError: a row that is no pair of lengths.
+
+    >>> read_corners("0 x 0; 34 cm x 0; 220 mm × 440")
+    [{'behind_mm': 0.0, 'up_mm': 0.0}, {'behind_mm': 340.0, 'up_mm': 0.0}, {'behind_mm': 220.0, 'up_mm': 440.0}]
+    """
+    found = []
+    for row in rows_of(text.replace(",", ";") if ";" not in text else text):
+        ends = re.split(r"\s*[×x*/]\s*", row.strip(), flags=re.IGNORECASE)
+        if len(ends) != 2:
+            raise EntryError(f"“{row[:40]}”: write how far behind × how high, for example 0 × 0; 340 × 0; 220 × 440.")
+        behind, up = (read_quantity(end, "mm") for end in ends)
+        found.append({"behind_mm": behind, "up_mm": up})
+    return found
+
+
 def _rating(row: str) -> dict[str, float]:
     load = re.search(rf"({_NUMBER})\s*{_OHM}", row, re.IGNORECASE)
     power = re.search(rf"({_NUMBER})\s*(k?)W", row, re.IGNORECASE)

@@ -12,6 +12,7 @@ from pydantic import BaseModel
 
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.amplifiers import Rating
+from ohmack.core.document.boxes import Corner
 from ohmack.core.document.facts import Position
 from ohmack.core.document.parts import VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
@@ -199,6 +200,9 @@ def _tuple_field(path: str, title: str, item: Any, value: tuple[Any, ...] | None
         return Field(
             path, title, "table", "; ".join(f"{trimmed(r.load_ohm)} Ω: {trimmed(r.power_w)} W" for r in value or ())
         )
+    if item is Corner:
+        corners = "; ".join(f"{trimmed(c.behind_mm)} × {trimmed(c.up_mm)}" for c in value or ())
+        return Field(path, title, "table", corners, hint="mm: 0 × 0; 340 × 0; 220 × 440")
     if item is VoiceCoil:
         coils = []
         for coil in value or ():

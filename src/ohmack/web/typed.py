@@ -9,6 +9,7 @@ from pydantic import BaseModel
 
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.amplifiers import Rating
+from ohmack.core.document.boxes import Corner
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.parts import VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
@@ -20,6 +21,7 @@ from ohmack.formats.trade_entry import (
     read_amperes,
     read_area,
     read_coils,
+    read_corners,
     read_money,
     read_ratings,
     read_share,
@@ -149,6 +151,8 @@ def _read_tuple(item: Any, texts: list[str]) -> Any:
         return [state.value for state in KeyState if state.value in wanted]
     if item is Rating:
         return read_ratings(text)
+    if item is Corner:
+        return read_corners(text)
     if item is VoiceCoil:
         return read_coils(text)
     if item is float:

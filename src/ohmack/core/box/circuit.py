@@ -229,7 +229,7 @@ def enclosure_of(box: Box) -> Enclosure | None:
     Source: stuffing acts as more air: common practice.
     """
     air = box.net_volume_l / 1000 * STUFFED[box.stuffing]
-    if box.box_type == "closed":
+    if box.box_type in ("closed", "free air"):
         return Enclosure(Chamber(air))
     if box.box_type == "passive radiator":
         cone = _radiator(box.radiators)

@@ -8,12 +8,14 @@ from functools import lru_cache
 from math import atan2, degrees, pi
 
 from ohmack.core.box.circuit import opens, vent_area_m2
-from ohmack.core.box.judged import DENSITY_KG_M3, shape_of
+from ohmack.core.box.judged import DENSITY_KG_M3
+from ohmack.core.box.shapes import Shape, made_from, shape_of
 from ohmack.core.document.boxes import Board, Box
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.errors import OutOfRange
-from ohmack.core.physics.box_panels import BoxShape, Made, made_of
+from ohmack.core.physics.box_panels import BoxShape, Made
 from ohmack.core.physics.nesting import Nest, Panel, nest
+from ohmack.core.physics.prism import PrismShape, bevels_deg, inner_corners
 from ohmack.core.record import record
 
 SAW_M = 0.0032  # a usual circular blade; common practice
@@ -31,12 +33,26 @@ class Opening:
 class CutSheet:
     """Everything to be sawn for one box."""
 
-    shape: BoxShape
+    shape: Shape
     made: Made
     nest: Nest
     openings: tuple[Opening, ...]
     boards_kg: float
     bevel_deg: float  # of the leaning back's long edges; 0 for a block
+
+    @property
+    def side_mm(self) -> tuple[tuple[int, int], ...]:
+        """The corners of the sides, as they are sawn out of their rectangles [mm]; none for a block or a wedge."""
+        if not isinstance(self.shape, PrismShape):
+            return ()
+        inside = inner_corners(self.shape)
+        left, low = min(x for x, _ in inside), min(z for _, z in inside)
+        return tuple((round(1000 * (x - left)), round(1000 * (z - low))) for x, z in inside)
+
+    @property
+    def mitres_deg(self) -> tuple[float, ...]:
+        """The mitre at each corner of the side, off square; none for a block or a wedge."""
+        return bevels_deg(self.shape) if isinstance(self.shape, PrismShape) else ()
 
     @property
     def panels(self) -> tuple[Panel, ...]:
@@ -71,13 +87,15 @@ def cut_sheet(box: Box, subs: tuple[Subwoofer, ...]) -> CutSheet | OutOfRange | 
 
 @lru_cache(maxsize=64)
 def _sawn(
-    shape: BoxShape, material: Board, board_length_m: float, board_width_m: float, holes: tuple[Opening, ...]
+    shape: Shape, material: Board, board_length_m: float, board_width_m: float, holes: tuple[Opening, ...]
 ) -> CutSheet:
-    made = made_of(shape)
+    made = made_from(shape)
     laid = nest(made.panels, board_length_m, board_width_m, SAW_M)
     cut_out = sum(pi * (hole.diameter_mm / 2000) ** 2 for hole in holes) * shape.board_m * shape.fronts
     weight = (made.wood_m3 - cut_out) * DENSITY_KG_M3[material]
-    bevel = degrees(atan2(shape.bottom_m - shape.top_m, shape.height_m))
+    bevel = 0.0
+    if isinstance(shape, BoxShape):
+        bevel = degrees(atan2(shape.bottom_m - shape.top_m, shape.height_m))
     return CutSheet(shape, made, laid, holes, weight, bevel)
 
 

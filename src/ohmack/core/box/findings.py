@@ -1,4 +1,4 @@
-"""Rules on boxes: what a driver does in one, its vents, its air, its boards; and what nobody could judge."""
+"""Rules on boxes: what a driver does in one, its vents, its air; and what nobody could judge."""
 
 from __future__ import annotations
 
@@ -6,22 +6,20 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.box.circuit import JUDGED_FROM_HZ, opens, vent_mm
-from ohmack.core.box.judged import CIRCUIT, BoxResult, shape_of
+from ohmack.core.box.judged import CIRCUIT, BoxResult
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Subwoofer
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.physics.box_limits import MOST_AIR_SPEED_M_S
 from ohmack.core.physics.small_signal import disagreements
-from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-ROOM_BEHIND = Source("geometry; room behind a magnet common practice", Grade.PRACTICE)
-VOLUME_OFF = 0.05  # of the net volume; the tuning moves by half of it; common practice
 BOOMY_Q = 1.1  # a closed box of a higher one booms; common practice
-BEHIND_MM = 25.0  # free behind a magnet with its vent; common practice
+FREE_AIR_QTS = 0.45  # below it a driver without a box is weak in the bass; common practice
 LONG_VENT = 0.9  # of the box's longest inside, beyond it a vent has to be bent; common practice
 
 
@@ -138,79 +136,28 @@ def box_vent_length(results: Results) -> Iterator[Draft]:
             )
 
 
-@rule("box-volume", "loads", PRACTICE)
-def box_volume(results: Results) -> Iterator[Draft]:
-    """The volume that is reckoned with is not the one its boards enclose."""
+@rule("free-air", "loads", PRACTICE)
+def free_air(results: Results) -> Iterator[Draft]:
+    """A driver in free air: whether it is made for it, and what the board has to seal."""
     for one in results.boxes:
-        box = one.box
-        if one.refused is not None:
-            yield stop(
-                at(box, lambda it: it.boards),
-                f"{box.name} has no inside: {one.refused}",
-                "The boards take all of it. Look at its size and at the thickness.",
-                Remedy("Look at the boards", path=at(box, lambda it: it.boards)),
-            )
-        if one.made is not None and one.subs and one.subs[0].displaced_l is None:
-            path = at(one.subs[0], lambda it: it.displaced_l)
-            yield note(
-                path,
-                f"Nobody knows what {one.name} leaves its driver: the air {one.subs[0].name} takes is not on file",
-                "Its papers name it, or 1 to 3 l for a driver of 25 to 30 cm. Until then the net volume is as typed.",
-                Remedy("Enter it", path=path),
-            )
-        if one.net is None or one.net.value is None:
+        if one.box.box_type != "free air" or one.solved is None:
             continue
-        if one.net.value <= 0:
-            yield stop(
-                at(box, lambda it: it.net_volume_l),
-                f"{box.name} is smaller than what goes into it",
-                "Drivers, vents and braces take more air than its boards enclose.",
-                Remedy("Look at it", path=at(box)),
-            )
-        elif abs(one.net.value / box.net_volume_l - 1) > VOLUME_OFF:
+        qts = one.solved.driver.qts
+        if qts < FREE_AIR_QTS:
             yield watch(
-                at(box, lambda it: it.net_volume_l),
-                f"{box.name} is reckoned with {results.say(box.net_volume_l, 'l')}; its boards leave"
-                f" {results.say(one.net.value, 'l')}",
-                "Net of drivers, vents and braces. Take the one that is built, or change its size.",
-                Remedy(
-                    f"Reckon with {results.say(one.net.value, 'l')}",
-                    (set_to(at(box, lambda it: it.net_volume_l), round(one.net.value, 1)),),
-                ),
+                f"{one.box.id}/qts",
+                f"{_named(one.subs)} is no driver for free air: Qts {qts:.2f}",
+                f"Without a box's spring it is weak in the bass below about Qts {FREE_AIR_QTS}. A closed box, or"
+                " another driver.",
+                Remedy("Look at the box", sheet="box"),
             )
-
-
-@rule("box-driver-fits", "loads", ROOM_BEHIND)
-def box_driver_fits(results: Results) -> Iterator[Draft]:
-    """A driver that is deeper, or wider, than the inside of the box that is built for it."""
-    for one in results.boxes:
-        shape = shape_of(one.box)
-        if one.made is None or shape is None or not one.subs:
-            continue
-        sub = one.subs[0]
-        deep, hole = sub.mounting_depth_mm, sub.cut_out_mm
-        half_m = (hole or 0.0) / 4000  # the magnet is about half as wide as the hole
-        clear_mm = 1000 * min(
-            shape.depth_at_m(shape.height_m / 2 + half_m), shape.depth_at_m(shape.height_m / 2 - half_m)
+        yield note(
+            one.box.id,
+            f"{one.name}: the boot is the box, so its board has to be tight",
+            "Seal shelf, seat back and every hole between boot and cabin: air that gets round takes the bass away."
+            " Loose things in the boot rattle, and a full boot leaves less air.",
+            Remedy("Look at the box", sheet="box"),
         )
-        where = Remedy("Look at its size", path=at(one.box, lambda it: it.boards))
-        if deep is not None and deep + BEHIND_MM > clear_mm:
-            yield (stop if deep > clear_mm else watch)(
-                f"{one.box.id}/depth",
-                f"{sub.name} is {deep:.0f} mm deep, {one.name} {clear_mm:.0f} mm inside",
-                f"Behind the magnet it wants about {BEHIND_MM:.0f} mm to breathe. A deeper box, or a ring before the"
-                " front.",
-                where,
-            )
-        room_mm = 1000 * (min(shape.width_m, shape.height_m) - 2 * shape.board_m)
-        if hole is not None and hole > room_mm:
-            yield stop(
-                f"{one.box.id}/opening",
-                f"{sub.name} wants a hole of {hole:.0f} mm, the front of {one.name} is {room_mm:.0f} mm inside its"
-                " boards",
-                "The hole would cut into the boards around it.",
-                where,
-            )
 
 
 @rule("box-boomy", "loads", PRACTICE)

@@ -21,6 +21,7 @@ from ohmack.core.box.circuit import (
     solved,
     vent_area_m2,
 )
+from ohmack.core.box.shapes import Baffle, made_from, shape_of
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Board, Box, VentShape
 from ohmack.core.document.parts import Subwoofer
@@ -31,7 +32,7 @@ from ohmack.core.loads.driven import sub_coils
 from ohmack.core.loads.wiring_judge import EVEN
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring
-from ohmack.core.physics.box_panels import BoxShape, Made, made_of
+from ohmack.core.physics.box_panels import Made
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.signal.crossovers import Crossover
@@ -223,26 +224,15 @@ def _circuit(
         return error, terms
 
 
-def shape_of(box: Box) -> BoxShape | None:
-    """The outside and the boards of a box that is built; None for a ready-made one or without a height."""
-    boards = box.boards
-    if boards.thickness_mm is None or box.height_m is None:
-        return None
-    return BoxShape(
-        box.length_m, boards.top_length_m or box.length_m, box.width_m, box.height_m, boards.thickness_mm / 1000,
-        boards.fronts, boards.braces,
-    )  # fmt: skip
-
-
 def _built(
     book: Book, box: Box, subs: tuple[Subwoofer, ...], vents: Figure | None
 ) -> tuple[Made | OutOfRange | None, Figure | None]:
     shape = shape_of(box)
-    if shape is None:
+    if shape is None or isinstance(shape, Baffle):  # a board encloses nothing
         return None, None
     made: Made | OutOfRange
     try:
-        made = made_of(shape)
+        made = made_from(shape)
     except OutOfRange as error:
         made = error
     terms = (
@@ -312,7 +302,7 @@ def _readings(box: Box) -> dict[str, Reading]:
     }  # fmt: skip
     if opens(box) and vent_area_m2(box.vents) is not None:
         readings["air_speed_m_s"] = SPEED
-    if box.box_type == "closed":
+    if box.box_type in ("closed", "free air"):
         readings["q"] = CLOSED_Q
     return readings
 

@@ -33,7 +33,7 @@ def suited_drivers(box: Box) -> tuple[Suits, ...]:
 
     Source: Qts √(1 + Vas/V) = 0.71, Small 1972; Thiele's first alignment (both from memory).
     """
-    if box.box_type == "closed":
+    if box.box_type in ("closed", "free air"):
         return tuple(Suits(share * box.net_volume_l, BUTTERWORTH_Q / sqrt(1 + share)) for share in SHARES)
     if box.box_type == "vented" and box.tuning_hz is not None:
         return (Suits(B4_ALPHA * box.net_volume_l, B4_Q, box.tuning_hz),)

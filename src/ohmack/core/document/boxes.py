@@ -45,6 +45,13 @@ class Board(StrEnum):
     BIRCH = "birch plywood"
 
 
+class Corner(Model):
+    """A corner of a box's side, from outside: how far behind the front, how high over the floor."""
+
+    behind_mm: Annotated[float, Field(ge=0, le=3000)] = Field(title="Behind the front")
+    up_mm: Annotated[float, Field(ge=0, le=3000)] = Field(title="Over the floor")
+
+
 class Boards(Model):
     """How a box is built; no thickness: it is bought ready-made."""
 
@@ -53,6 +60,7 @@ class Boards(Model):
     top_length_m: Annotated[float, Field(gt=0, le=3)] | None = Field(
         None, title="Length at the top (empty: as at the bottom)"
     )
+    corners: tuple[Corner, ...] = Field((), max_length=10, title="Corners of its side (empty: block or wedge)")
     fronts: Annotated[int, Field(ge=1, le=3)] = Field(1, title="Boards of the front")
     braces: Annotated[int, Field(ge=0, le=6)] = Field(0, title="Braces across")
     board_length_m: BoardMetres = Field(2.5, title="A board is long")
@@ -76,7 +84,7 @@ class Stuffing(StrEnum):
 class Box(PartBase):
     ports = frozenset({"box"})
     kind: Literal["box"] = "box"
-    box_type: Literal["closed", "vented", "passive radiator", "bandpass"] = Field("closed", title="Box")
+    box_type: Literal["closed", "vented", "passive radiator", "bandpass", "free air"] = Field("closed", title="Box")
     net_volume_l: Litres = Field(title="Net volume")
     front_volume_l: Litres | None = Field(None, title="Front chamber of a bandpass, net")
     tuning_hz: Annotated[float, Field(gt=5, le=200)] | None = Field(None, title="Tuned to")

@@ -123,8 +123,7 @@ class BoxesView:
             centre_of_mass(sheet, one.subs, box.mass_kg) if sheet is not None else None,
             proposed,
             self._fields(at(box), self._box_names(one)),
-            self._fields(at(box), ("boards/thickness_mm", "boards/material", "length_m", "width_m", "height_m",
-                                   "boards/top_length_m", "boards/fronts", "boards/braces", "mass_kg")),
+            self._fields(at(box), self._board_names(box)),
             self._fields(at(one.subs[0]), PAPERS) if one.subs else (),
         )  # fmt: skip
 
@@ -141,6 +140,14 @@ class BoxesView:
         if len(one.subs) > 1:
             names.append("chambers")
         return (*names, "stuffing")
+
+    @staticmethod
+    def _board_names(box: Box) -> tuple[str, ...]:
+        own = ("boards/thickness_mm", "boards/material", "length_m", "width_m", "height_m")
+        if box.box_type == "free air":
+            return (*own, "boards/fronts", "mass_kg")
+        top = () if box.boards.corners else ("boards/top_length_m",)
+        return (*own, *top, "boards/corners", "boards/fronts", "boards/braces", "mass_kg")
 
     def _fields(self, base: str, names: tuple[str, ...]) -> tuple[Field, ...]:
         return tuple(field_of(self.page.design, f"{base}/{name}") for name in names)

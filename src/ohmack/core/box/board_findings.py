@@ -1,0 +1,119 @@
+"""Rules on the boards of a box: what they leave inside, whether its driver goes in, the corners of its side."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.box.shapes import shape_of
+from ohmack.core.document.handles import at
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.physics.prism import PrismShape
+from ohmack.core.reference import PRACTICE, Grade, Source
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+ROOM_BEHIND = Source("geometry; room behind a magnet common practice", Grade.PRACTICE)
+VOLUME_OFF = 0.05  # of the net volume; the tuning moves by half of it; common practice
+BEHIND_MM = 25.0  # free behind a magnet with its vent; common practice
+OFF_M = 0.002  # what two sizes of one box may differ by
+
+
+@rule("box-volume", "loads", PRACTICE)
+def box_volume(results: Results) -> Iterator[Draft]:
+    """The volume that is reckoned with is not the one its boards enclose."""
+    for one in results.boxes:
+        box = one.box
+        if one.refused is not None:
+            yield stop(
+                at(box, lambda it: it.boards),
+                f"{box.name} has no inside: {one.refused}",
+                "The boards take all of it. Look at its size and at the thickness.",
+                Remedy("Look at the boards", path=at(box, lambda it: it.boards)),
+            )
+        if one.made is not None and one.subs and one.subs[0].displaced_l is None:
+            path = at(one.subs[0], lambda it: it.displaced_l)
+            yield note(
+                path,
+                f"Nobody knows what {one.name} leaves its driver: the air {one.subs[0].name} takes is not on file",
+                "Its papers name it, or 1 to 3 l for a driver of 25 to 30 cm. Until then the net volume is as typed.",
+                Remedy("Enter it", path=path),
+            )
+        if one.net is None or one.net.value is None:
+            continue
+        if one.net.value <= 0:
+            yield stop(
+                at(box, lambda it: it.net_volume_l),
+                f"{box.name} is smaller than what goes into it",
+                "Drivers, vents and braces take more air than its boards enclose.",
+                Remedy("Look at it", path=at(box)),
+            )
+        elif abs(one.net.value / box.net_volume_l - 1) > VOLUME_OFF:
+            yield watch(
+                at(box, lambda it: it.net_volume_l),
+                f"{box.name} is reckoned with {results.say(box.net_volume_l, 'l')}; its boards leave"
+                f" {results.say(one.net.value, 'l')}",
+                "Net of drivers, vents and braces. Take the one that is built, or change its size.",
+                Remedy(
+                    f"Reckon with {results.say(one.net.value, 'l')}",
+                    (set_to(at(box, lambda it: it.net_volume_l), round(one.net.value, 1)),),
+                ),
+            )
+
+
+@rule("box-driver-fits", "loads", ROOM_BEHIND)
+def box_driver_fits(results: Results) -> Iterator[Draft]:
+    """A driver that is deeper, or wider, than the inside of the box that is built for it."""
+    for one in results.boxes:
+        shape = shape_of(one.box)
+        if one.made is None or shape is None or not one.subs:
+            continue
+        sub = one.subs[0]
+        deep, hole = sub.mounting_depth_mm, sub.cut_out_mm
+        half_m = (hole or 0.0) / 4000  # the magnet is about half as wide as the hole
+        clear_mm = 1000 * min(
+            shape.depth_at_m(shape.height_m / 2 + half_m), shape.depth_at_m(shape.height_m / 2 - half_m)
+        )
+        where = Remedy("Look at its size", path=at(one.box, lambda it: it.boards))
+        if deep is not None and deep + BEHIND_MM > clear_mm:
+            yield (stop if deep > clear_mm else watch)(
+                f"{one.box.id}/depth",
+                f"{sub.name} is {deep:.0f} mm deep, {one.name} {clear_mm:.0f} mm inside",
+                f"Behind the magnet it wants about {BEHIND_MM:.0f} mm to breathe. A deeper box, or a ring before the"
+                " front.",
+                where,
+            )
+        room_mm = 1000 * (min(shape.width_m, shape.height_m) - 2 * shape.board_m)
+        if hole is not None and hole > room_mm:
+            yield stop(
+                f"{one.box.id}/opening",
+                f"{sub.name} wants a hole of {hole:.0f} mm, the front of {one.name} is {room_mm:.0f} mm inside its"
+                " boards",
+                "The hole would cut into the boards around it.",
+                where,
+            )
+
+
+@rule("box-corners", "loads", PRACTICE)
+def box_corners(results: Results) -> Iterator[Draft]:
+    """The corners of a box's side span another size than the one that was checked against its space."""
+    for one in results.boxes:
+        shape, box = shape_of(one.box), one.box
+        if not isinstance(shape, PrismShape) or one.made is None or box.height_m is None:
+            continue
+        if abs(shape.bottom_m - box.length_m) <= OFF_M and abs(shape.height_m - box.height_m) <= OFF_M:
+            continue
+        yield watch(
+            at(box, lambda it: it.boards.corners),
+            f"{box.name}: its corners span {1000 * shape.bottom_m:.0f} × {1000 * shape.height_m:.0f} mm, its size on"
+            f" file is {1000 * box.length_m:.0f} × {1000 * box.height_m:.0f}",
+            "The size on file is what is tried in the space and drawn on the car.",
+            Remedy(
+                "Take the size of its corners",
+                (
+                    set_to(at(box, lambda it: it.length_m), round(shape.bottom_m, 4)),
+                    set_to(at(box, lambda it: it.height_m), round(shape.height_m, 4)),
+                ),
+            ),
+        )
