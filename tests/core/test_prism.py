@@ -91,11 +91,12 @@ def _sin(k: int) -> float:
         ((0, 0), (0.4, 0.4), (0.4, 0), (0, 0.4)),
         ((0, 0), (0.2, 0), (0.4, 0), (0.4, 0.4)),
         ((0, 0), (0.4, 0), (0.4, 0), (0, 0.4)),
+        ((0, 0), (0.4, 0), (0.4, 0.3), (0.2, 0.4)),
         ((0, 0), (0.03, 0), (0.03, 0.4), (0, 0.4)),
     ],
 )
 def test_what_is_no_box_is_refused(corners: tuple[tuple[float, float], ...]) -> None:
-    """Too few corners, crossing edges, a corner on an edge, one twice, and boards that leave nothing."""
+    """Too few corners, crossing edges, a corner on an edge, one twice, no upright front, boards that leave nothing."""
     with pytest.raises(OutOfRange):
         prism_made(prism(*corners))
 

@@ -56,18 +56,19 @@ def _coil(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> Block
     return Block(COIL_W, COIL_H, tuple(pieces))
 
 
-def _size(wiring: Wiring) -> tuple[float, float]:
+def size_of(wiring: Wiring) -> tuple[float, float]:
+    """(width, height) of a network as it is drawn [px]."""
     if wiring.kind == "coil":
         return COIL_W, COIL_H
-    sizes = [_size(part) for part in wiring.parts]
+    sizes = [size_of(part) for part in wiring.parts]
     if wiring.kind == "series":
         return sum(w for w, _ in sizes) + GAP * (len(sizes) - 1), max(h for _, h in sizes)
     return max(w for w, _ in sizes) + 2 * GAP, sum(h for _, h in sizes) + 12 * (len(sizes) - 1)
 
 
-def _network(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> list[Markup]:
+def lay_network(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> list[Markup]:
     """The network with its upper left corner at (x, y)."""
-    width, height = _size(wiring)
+    width, height = size_of(wiring)
     middle = y + height / 2
     if wiring.kind == "coil":
         return list(_coil(wiring, powers, x, y).pieces)
@@ -75,22 +76,22 @@ def _network(wiring: Wiring, powers: dict[str, float], x: float, y: float) -> li
     if wiring.kind == "series":
         here = x
         for number_, part in enumerate(wiring.parts):
-            w, h = _size(part)
+            w, h = size_of(part)
             if number_:
                 pieces += _wire(f"M{here - GAP:.1f} {middle:.1f}h{GAP:.1f}", "w-grey")
-            pieces += _network(part, powers, here, middle - h / 2)
+            pieces += lay_network(part, powers, here, middle - h / 2)
             here += w + GAP
         return pieces
     row, ports = y, []
     for part in wiring.parts:
-        w, h = _size(part)
+        w, h = size_of(part)
         port = row + h / 2
         ports.append(port)
         left = x + (width - w) / 2
         pieces += _wire(f"M{x:.1f} {port:.1f}H{left:.1f}") + _wire(
             f"M{left + w:.1f} {port:.1f}H{x + width:.1f}", "w-black"
         )
-        pieces += _network(part, powers, left, row)
+        pieces += lay_network(part, powers, left, row)
         row += h + 12
     pieces = [
         *_wire(f"M{x:.1f} {ports[0]:.1f}V{ports[-1]:.1f}"),
@@ -134,7 +135,7 @@ def _circuit(option: WiringOption) -> Wiring:
 def _beside(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Markup], float, float]:
     """(the drawing with the amplifier on the left, its width, its height)."""
     wiring = _circuit(option)
-    width, height = _size(wiring)
+    width, height = size_of(wiring)
     total_w, total_h = 780.0, max(220.0, height + 104)
     x = 250 + max(0.0, (total_w - 270 - width) / 2)
     top = (total_h - height) / 2 - 8
@@ -151,7 +152,7 @@ def _beside(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Mark
         *_wire(f"M158 {amp_y + 96:.1f}H186V{total_h - 10:.1f}H{right + 22:.1f}V{middle:.1f}H{right:.1f}", "w-black"),
         el("circle", cx=156.0, cy=amp_y + 70, r=5, class_="terminal"),
         el("circle", cx=156.0, cy=amp_y + 96, r=5, class_="terminal"),
-        *_network(wiring, dict(option.coil_power_w), x, top),
+        *lay_network(wiring, dict(option.coil_power_w), x, top),
         label(x + width / 2, 22, f"{load.driven_name}: {option.words}", "lab", "middle"),
         label(right + 12, total_h - 24, net, "dim", "end", "paper-halo"),
     ]
@@ -161,7 +162,7 @@ def _beside(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Mark
 def _above(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Markup], float, float]:
     """(the drawing with the amplifier above its coils, its width, its height)."""
     wiring = _circuit(option)
-    width, height = _size(wiring)
+    width, height = size_of(wiring)
     total_w = max(NARROW, width + 40)
     centre, x, top, amp_y, foot = total_w / 2, (total_w - width) / 2, 158.0, 34.0, 100.0
     middle, right = top + height / 2, x + width
@@ -177,7 +178,7 @@ def _above(load: LoadResult, option: WiringOption, net: str) -> tuple[list[Marku
         *_wire(f"M{minus:.1f} {foot:.1f}v24H{right + 12:.1f}V{middle:.1f}H{right:.1f}", "w-black"),
         el("circle", cx=plus, cy=foot, r=5, class_="terminal"),
         el("circle", cx=minus, cy=foot, r=5, class_="terminal"),
-        *_network(wiring, dict(option.coil_power_w), x, top),
+        *lay_network(wiring, dict(option.coil_power_w), x, top),
         label(centre, top + height + 26, net, "dim", "middle"),
     ]
     return pieces, total_w, top + height + 36
@@ -188,8 +189,8 @@ def draw_thumbnail(laid: Wiring | BenchWiring) -> Markup:
     wiring = as_circuit(laid)
     if wiring is None:
         return Markup("")
-    width, height = _size(wiring)
+    width, height = size_of(wiring)
     return el(
-        "svg", group(_network(wiring, {}, 10.0, 6.0)), viewBox=f"0 0 {width + 20:g} {height + 12:g}",
+        "svg", group(lay_network(wiring, {}, 10.0, 6.0)), viewBox=f"0 0 {width + 20:g} {height + 12:g}",
         class_="thumb", aria_hidden="true",
     )  # fmt: skip

@@ -5,7 +5,8 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.box.cutting import SAW_M, CutSheet
-from ohmack.drawing.svg import el, group, label, text_width
+from ohmack.core.physics.nesting import Placed
+from ohmack.drawing.svg import el, group, label, path, text_width
 
 WIDTH, MARGIN, GAP = 760.0, 6.0, 30.0
 
@@ -63,6 +64,8 @@ def panels_one_to_one(sheet: CutSheet) -> str:
             if one.board == board:
                 x, y = 1000 * one.x_m, top + 1000 * one.y_m
                 pieces.append(_outline(x, y, 1000 * one.along_m, 1000 * one.across_m, one.panel.name, "#000"))
+                if sheet.side_mm and one.panel.name.startswith("side"):
+                    pieces.append(_side(sheet, one, x, y))
     wide = 1000 * nest.board_length_m
     return str(
         el(
@@ -71,6 +74,13 @@ def panels_one_to_one(sheet: CutSheet) -> str:
             viewBox=f"0 0 {wide:g} {tall:g}",
         )
     )  # fmt: skip
+
+
+def _side(sheet: CutSheet, one: Placed, x: float, y: float) -> Markup:
+    """The corners of a side in the rectangle it is sawn from, turned as that is."""
+    lies = abs(one.along_m - one.panel.length_m) < 1e-9
+    corners = [(x + (a if lies else b), y + (b if lies else a)) for a, b in sheet.side_mm]
+    return el("path", d=path(corners, close=True), fill="none", stroke="#000", stroke_width="0.3")
 
 
 def _outline(x: float, y: float, wide: float, tall: float, name: str, stroke: str) -> Markup:

@@ -185,13 +185,16 @@ def prism_made(shape: PrismShape) -> Made:
         the rectangles they are sawn from; volumes, area and the centre of mass of the wood.
 
     Raises:
-        OutOfRange: no box can be made of these corners, or a size not above zero.
+        OutOfRange: no box can be made of these corners, none of its edges is an upright front, or a size is not above
+            zero.
 
     Source: geometry.
     """
     require("width", shape.width_m, "m")
     require("board thickness", shape.board_m, "m")
     outer, inner = checked(shape.corners), inner_corners(shape)
+    if not any(_is_front(shape, edge) for edge in _edges(outer)):
+        raise OutOfRange("corners", len(outer), "", "with two at the foremost, for the front to stand on")
     t, inner_width = shape.board_m, shape.width_m - 2 * shape.board_m
     if inner_width <= 0:
         raise OutOfRange("width", shape.width_m, "m", "more than the boards themselves take")

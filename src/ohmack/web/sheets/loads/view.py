@@ -20,6 +20,7 @@ from ohmack.core.wording import amount, listed
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.drawing.driver_backs import can_be_drawn, draw_backs
 from ohmack.drawing.load_curves import draw_swept
+from ohmack.drawing.outputs import draw_outputs
 from ohmack.web.car_picture import two_widths
 from ohmack.web.page import Page
 
@@ -142,6 +143,13 @@ class LoadsView:
         named = {speaker.id: speaker.name.lower() for speaker in self.results.design.vehicle.speakers}
         pads = [(f"{pad.id}/{name}", name) for pad in self.results.design.parts_of(SpeakerPad) for name in pad.at_ids]
         return [(named[name], scope) for scope, name in pads if f"{scope}/level_db" in self.results.book.figures]
+
+    @property
+    def outputs(self) -> Markup:
+        """Every output of every amplifier in one picture, where there are several."""
+        if len(self.results.loads) < 2:
+            return Markup("")
+        return draw_outputs(self.results.loads, self.results.cables)
 
     @property
     def over_frequency(self) -> list[tuple[Swept, str, Markup]]:
