@@ -245,6 +245,53 @@ def test_dragging_a_part(page: Page, job: str, database: Database) -> None:
     assert place.position.y_m < 0.3
 
 
+def test_leads_are_laid_by_hand(page: Page, job: str, database: Database) -> None:
+    """Drawn with the pointer, by keys, by the form: each time everything is judged again; and taken off again."""
+
+    def wiring() -> str:
+        design = DesignStore(database).load(BUILT_IN, job).design
+        return next(link.wiring for link in design.links if link.kind == "speaker")
+
+    def middle(terminal: str) -> tuple[float, float]:
+        box = page.locator(f'.backs [data-terminal="{terminal}"]').bounding_box()
+        assert box
+        return box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+
+    page.goto(f"/jobs/{job}/loads")
+    page.get_by_role("row", name="both coils in series").get_by_role("button", name="Wire it so").click()
+    expect(page.locator(".sel")).to_contain_text("both coils in series")
+    page.locator(".bench-leads summary").click()
+    page.mouse.move(*middle("1+"))
+    page.mouse.down()
+    page.mouse.move(*middle("1-"), steps=4)
+    with page.expect_response(lambda r: "/lead" in r.url):
+        page.mouse.up()
+    expect(page.locator(".docket")).to_contain_text("A lead joins both ends")
+    assert wiring().endswith(",1+=1-)")
+    page.locator('.backs [data-terminal="+"]').focus()
+    page.keyboard.press("Enter")
+    expect(page.locator('.backs [data-terminal="+"]')).to_have_attribute("aria-pressed", "true")
+    page.locator('.backs [data-terminal="-"]').focus()
+    with page.expect_response(lambda r: "/lead" in r.url):
+        page.keyboard.press("Enter")
+    expect(page.locator(".docket")).to_contain_text("A lead shorts")
+    expect(page.locator("main")).to_contain_text("shorted")
+    for ends in ("amplifier + to amplifier", "coil 1 + to"):
+        page.get_by_role("button", name=re.compile(f"Take off the lead from .*{re.escape(ends)}")).last.click()
+        expect(page.locator(".leads li")).to_have_count(4 if "amplifier" in ends else 3)
+    page.locator("select[name=a]").select_option("1-")
+    page.locator("select[name=b]").select_option("1-")
+    page.get_by_role("button", name="Lay it").click()
+    expect(page.locator(".lay-lead .problem")).to_contain_text("from one terminal to another")
+    expect(page.locator("select[name=a]")).to_have_value("1-")
+    page.get_by_role("button", name=re.compile("Turn .* round")).click()
+    expect(page.locator(".docket")).to_contain_text("turned round as a whole")
+    assert_accessible(page, f"/jobs/{job}/loads")
+    page.get_by_role("button", name="Let Ohmack wire it").click()
+    expect(page.locator(".docket")).not_to_contain_text("turned round")
+    assert wiring() == ""
+
+
 def test_two_tabs(page: Page, job: str) -> None:
     other = page.context.new_page()
     for tab in (page, other):

@@ -31,7 +31,7 @@ def box_not_judged(results: Results) -> Iterator[Draft]:
             yield note(
                 one.box.id,
                 f"Nobody judged what {one.name} does: {one.unlike}",
-                "Its drivers can be computed as one where they are alike and driven alike.",
+                "Its drivers are computed as one where they are alike, driven alike and wired the right way round.",
                 Remedy("Look at the outputs", sheet="loads"),
             )
         if one.lacks:

@@ -226,7 +226,8 @@ def part_unplaced(results: Results) -> Iterator[Draft]:
 @rule("figure-refused", "supply", PRACTICE)
 def figure_refused(results: Results) -> Iterator[Draft]:
     """A model was asked outside its range, or a figure came out empty: nothing was judged there."""
-    collapsed = {supply.part.id for supply in results.supplies if supply.collapse}  # they have a finding of their own
+    collapsed = {supply.part.id for supply in results.supplies if supply.collapse}  # these have findings of their own
+    collapsed |= {load.scope for load in results.loads if not load.chosen.stays}
     seen = set()
     for figure in results.book.figures.values():
         scope, _, name = figure.id.rpartition("/")
