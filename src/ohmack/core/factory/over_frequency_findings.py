@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.small_parts import SeriesCapacitor, SeriesCoil
-from ohmack.core.factory.over_frequency import NOT_UNDER
+from ohmack.core.factory.over_frequency import NOT_UNDER, Branch
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.wording import amount, listed
@@ -44,22 +44,29 @@ def load_dips(results: Results) -> Iterator[Draft]:
 @rule("resonance-lifts", "loads", PHYSICS)
 def resonance_lifts(results: Results) -> Iterator[Draft]:
     """Resonance and capacitor lift the bass again that the capacitor was to keep out."""
+    alike: dict[tuple[str, str, str], list[Branch]] = {}  # left and right of a pair are said once
     for swept in results.over_frequency:
         for branch in swept.branches:
-            lifted = branch.comes_back
-            if lifted is None or branch.in_line.capacitor is None:
-                continue
-            hz, level_db = lifted
-            side = "over" if level_db >= 0 else "under"
-            yield watch(
-                f"{branch.in_line.capacitor.id}/{branch.speaker.id}",
-                f"{branch.speaker.name} still plays at {amount(hz, 'hz')}: {amount(abs(level_db), 'db')} {side} the"
-                " output",
-                f"Near its resonance its impedance is high, and with {branch.in_line.capacitor.name} it swings up"
-                f" under the corner of {amount(branch.corner_hz or 0.0, 'hz')}. Set the amplifier's high-pass over it,"
-                " or take a smaller capacitor.",
-                Remedy("Look at the capacitor", path=at(branch.in_line.capacitor)),
-            )
+            lifted, part = branch.comes_back, branch.in_line.capacitor
+            if lifted is not None and part is not None:
+                alike.setdefault((part.id, f"{lifted[0]:.0f}", f"{lifted[1]:.1f}"), []).append(branch)
+    for branches in alike.values():
+        (hz, level_db), part = branches[0].comes_back or (0.0, 0.0), branches[0].in_line.capacitor
+        if part is None:
+            continue
+        side, many = "over" if level_db >= 0 else "under", len(branches) > 1
+        names = listed(
+            [branch.speaker.name if not n else branch.speaker.name.lower() for n, branch in enumerate(branches)]
+        )
+        yield watch(
+            f"{part.id}/{branches[0].speaker.id}",
+            f"{names} still play{'' if many else 's'} at {amount(hz, 'hz')}: {amount(abs(level_db), 'db')} {side} the"
+            " output",
+            f"Near resonance the impedance is high, and with {part.name} it swings up under the corner of"
+            f" {amount(branches[0].corner_hz or 0.0, 'hz')}. Set the amplifier's high-pass over it, or take a smaller"
+            " capacitor.",
+            Remedy("Look at the capacitor", path=at(part)),
+        )
 
 
 @rule("in-line-idle", "loads", PRACTICE)
