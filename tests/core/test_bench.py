@@ -95,6 +95,8 @@ def test_what_makes_no_load_is_told_apart() -> None:
     assert leads_of("leads(+=Z1+)", COILS) is None
     assert leads_of("leads(+=+)", COILS) is None
     assert leads_of("series(A1,A2)", COILS) is None
+    assert leads_of("leads(+=A1+", COILS) is None
+    assert leads_of("+=A1+)", COILS) is None
 
 
 @given(st.data())
@@ -212,7 +214,7 @@ def test_a_coil_that_fails_is_worked_out(estate: Design) -> None:
     load = load_of(two_subs(estate, "parallel(series(A1,A2),series(B1,B2))"))
     opened, shorted, *others = coil_faults(load)  # of the first driver, then of the other
     assert len(others) == 2
-    assert opened.words.endswith("open")
+    assert opened.words == f"a coil of {load.driven[0].name} open"
     assert shorted.words.endswith("shorted")
     assert opened.load_ohm == pytest.approx(8.0)
     assert opened.meter_ohm == pytest.approx(6.8)
@@ -228,6 +230,7 @@ def test_a_coil_that_fails_is_worked_out(estate: Design) -> None:
     single = load_of(apply_edits(estate, [Edit(path="parts/sub/coils", value=[{"impedance_ohm": 4.0}])]))
     kinds = {fault.words.rsplit(" ", 1)[1]: fault for fault in coil_faults(single)}
     assert kinds["open"].opens
+    assert kinds["open"].words == f"{single.driven[0].name} open"
     assert kinds["shorted"].load_ohm == 0.0
     assert not kinds["shorted"].permitted
     assert not coil_faults(load_of(two_subs(estate, "leads(+=-)")))

@@ -142,6 +142,8 @@ def test_a_driver_in_free_air_is_a_closed_box_of_the_boot() -> None:
     assert [panel.name for panel in sheet.panels] == ["board"]
     hole = pi * ((sub.cut_out_mm or 0.0) / 2000) ** 2
     assert sheet.made.wood_m3 == pytest.approx(0.9 * 0.5 * 0.018)
+    assert sheet.made.centre_height_m == pytest.approx(0.25)
+    assert sheet.made.centre_from_front_m == pytest.approx(0.009)
     assert sheet.boards_kg < sheet.made.wood_m3 * 800
     assert hole > 0
     weak = apply_edits(free, [Edit(path=f"parts/{sub.id}/qes", value=0.3)])

@@ -140,8 +140,9 @@ class Design(Model):
 
     def named(self) -> dict[str, list[str]]:
         """The ids a reference may name, by group; parts by kind too."""
-        groups = {**self.ids(), "variant": [v.id for v in self.vehicle.variants]}
-        groups["thing"] = [name for ids in self.ids().values() for name in ids]
+        own = self.ids()
+        groups = {**own, "variant": [v.id for v in self.vehicle.variants]}
+        groups["thing"] = [name for ids in own.values() for name in ids]
         for kind in PART_TYPES:
             groups["radio part" if kind == "radio" else kind] = [p.id for p in self.parts if p.kind == kind]
         groups["interface"] = [p.id for p in self.parts_of(Accessory) if p.remote_out_limit_a is not None]
@@ -152,14 +153,15 @@ class Design(Model):
     @model_validator(mode="after")
     def _ids_are_unique_and_known(self) -> Self:
         registry = scan(Design)
-        if twice := _twice([name for ids in self.ids().values() for name in ids]):
+        named = self.named()
+        if twice := _twice(named["thing"]):
             raise ValueError(f"two things share the id {twice}")
         for collection in registry.collections:
             for found in () if collection.many.shared else walk(self, collection.steps):
                 if twice := _twice([child(item, "id") for item in found.holder]):
                     of = f" of {found.item.name}" if hasattr(found.item, "name") else ""
                     raise ValueError(f"two {collection.many.plural}{of} share the id {twice}")
-        known = {group: frozenset(ids) for group, ids in self.named().items()}
+        known = {group: frozenset(ids) for group, ids in named.items()}
         for reference in registry.references:
             if reference.ref.to not in known:
                 continue  # what is known only within one list is checked there

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
+from copy import deepcopy
 from typing import Any, Literal
 
 from pydantic import Field, ValidationError
@@ -11,7 +12,7 @@ from ohmack.core.document.design import Design
 from ohmack.core.document.facts import Model
 from ohmack.core.document.paths import called_now, parent_of, place_of, steps
 from ohmack.core.document.registry import Each, Found, Gone, Reference, named_by, scan, walk
-from ohmack.core.errors import BadDocument, UnknownName
+from ohmack.core.errors import BadDocument, OhmackError, UnknownName
 
 
 class Edit(Model):
@@ -139,20 +140,32 @@ def apply_edits(design: Design, edits: Iterable[Edit]) -> Design:
         UnknownName: a path leads nowhere.
         BadDocument: the result breaks a rule of the document; its places say where and why.
     """
+    every = list(edits)
+    if len(every) > 1:
+        try:  # validated once, at the end; what cannot be done so is done edit by edit, which also says what is wrong
+            return _at_once(design, every)
+        except (OhmackError, KeyError, TypeError):
+            pass
     current = design
+    for edit in every:
+        current = _at_once(current, [edit])
+    return current
+
+
+def _at_once(design: Design, edits: Sequence[Edit]) -> Design:
+    """The edits on one tree, read once."""
+    tree = design.model_dump(mode="json")
     for asked in edits:
-        edit = asked.model_copy(update={"path": called_now(current, asked.path)})
-        tree = current.model_dump(mode="json")
+        edit = asked.model_copy(update={"path": called_now(design, asked.path), "value": deepcopy(asked.value)})
         if edit.op == "set":
-            _set(tree, current, edit)
+            _set(tree, design, edit)
         elif edit.op == "add":
             if not is_list(edit.path):
                 raise UnknownName("list", edit.path)
             _walk(tree, edit.path.split("/"), edit.path).append(edit.value)
         else:
-            _remove(tree, current, edit)
-        current = read_tree(tree)
-    return current
+            _remove(tree, design, edit)
+    return read_tree(tree)
 
 
 def read_tree(tree: Any) -> Design:

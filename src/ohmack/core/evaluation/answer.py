@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from dataclasses import dataclass, field, replace
+from functools import cached_property
 from typing import Any
 
 from ohmack.core.document import Design
@@ -12,7 +14,7 @@ from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.record import record
 
 
-@record
+@dataclass(frozen=True)
 class Measure:
     """One fact worth measuring before ordering, and what it could change."""
 
@@ -27,12 +29,17 @@ class Measure:
     stops: tuple[str, ...]
     watches: tuple[str, ...]
     parts: tuple[str, ...]
-    threshold: str
+    flips_at: Callable[[], str] = field(compare=False, repr=False)
     how: str
     minutes: int
     where: str
     plans: tuple[str, ...] = ()  # the likely ways that would ask for it, while nothing is planned
     wish: str = ""  # why the customer's wishes or this car's past make it the first thing to know
+
+    @cached_property
+    def threshold(self) -> str:
+        """Where the decision flips, in words; looked for when it is first asked for."""
+        return self.flips_at()
 
     @property
     def consequence(self) -> tuple[int, int, int, int]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from functools import partial
 from typing import Any, Protocol
 
 from pydantic import BaseModel
@@ -191,7 +192,7 @@ def _unplanned(path: str, fact: Fact[Any], owner: BaseModel, field: str, **why: 
     guide = fact_guide(field)
     title = type(owner).model_fields[field].title or field
     return Measure(
-        path, title, _owner(owner), unit_of(field), fact.value, fact.low, fact.high, fact.alternatives, (), (), (), "",
+        path, title, _owner(owner), unit_of(field), fact.value, fact.low, fact.high, fact.alternatives, (), (), (), str,
         guide.get("how", ""), int(guide.get("minutes", 5)), guide.get("where", "car"), **why,
     )  # fmt: skip
 
@@ -262,7 +263,7 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
             tuple(stops),
             tuple(watches),
             tuple(parts),
-            _threshold(path, fact, owner, first_flip, was, tracing),
+            partial(_threshold, path, fact, owner, first_flip, was, tracing),
             guide.get("how", ""),
             int(guide.get("minutes", 5)),
             guide.get("where", "car"),

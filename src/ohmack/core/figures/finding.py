@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Iterable, Iterator
 from enum import StrEnum
+from operator import attrgetter
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.edits import Edit
@@ -64,6 +65,10 @@ class Finding:
     source: Source
     remedy: Remedy | None = None
     caution: bool = False
+    place: tuple[int, bool, int] = (0, False, 0)  # where it stands among others
+
+
+_PLACE = attrgetter("place")
 
 
 @record
@@ -129,16 +134,15 @@ def adding(path: str, value: object) -> Edit:
 
 
 def findings_of(r: Rule, results: Results) -> list[Finding]:
-    """What one rule says."""
-    return [
-        Finding(r.id, d.severity, r.stage, d.about, d.title, d.text, r.source, d.remedy, r.caution)
-        for d in r.judge(results)
-    ]
+    """What one rule says, each finding once: two amplifiers may both ask for the same fact."""
+    said: dict[tuple[str, str, str], Finding] = {}
+    for d in r.judge(results):
+        place = (d.severity.rank, r.caution, STAGES.index(r.stage))
+        found = Finding(r.id, d.severity, r.stage, d.about, d.title, d.text, r.source, d.remedy, r.caution, place)
+        said.setdefault((d.about, d.title, d.text), found)
+    return list(said.values())
 
 
 def in_order(findings: Iterable[Finding]) -> tuple[Finding, ...]:
-    """Findings each once, worst first; within one severity in the order of the stages, cautions last."""
-    said: dict[tuple[str, str, str, str], Finding] = {}  # two amplifiers may both ask for the same fact
-    for found in findings:
-        said.setdefault((found.rule, found.about, found.title, found.text), found)
-    return tuple(sorted(said.values(), key=lambda f: (f.severity.rank, f.caution, STAGES.index(f.stage))))
+    """Findings of several rules, worst first; within one severity in the order of the stages, cautions last."""
+    return tuple(sorted(findings, key=_PLACE))

@@ -44,7 +44,7 @@ def _bessel(order: int) -> tuple[float, ...]:
 
     def fallen(w: float) -> float:
         value = sum(c * (1j * w) ** k for k, c in enumerate(plain))
-        return plain[0] / abs(value) - sqrt(0.5)
+        return float(plain[0] / abs(value) - sqrt(0.5))
 
     low, high = 0.1, 10.0 * order
     for _ in range(80):
@@ -70,7 +70,7 @@ def low_pass(hz: Floats, corner_hz: float, slope_db: int, family: str = "Butterw
     Parameters:
         hz: frequencies [hz].
         corner_hz: where it has fallen by 3 dB, by 6 dB for a Linkwitz-Riley [hz].
-        slope_db: 6 to 48 in steps of 6; 12, 24, 36, 48 for a Linkwitz-Riley [db an octave].
+        slope_db: an octave, 6 to 48 in steps of 6; 12, 24, 36, 48 for a Linkwitz-Riley [db].
         family: one of FAMILIES.
 
     Returns:
@@ -92,7 +92,7 @@ def high_pass(hz: Floats, corner_hz: float, slope_db: int, family: str = "Butter
     Parameters:
         hz: frequencies, above zero [hz].
         corner_hz: where it has fallen by 3 dB, by 6 dB for a Linkwitz-Riley [hz].
-        slope_db: as for `low_pass` [db an octave].
+        slope_db: an octave, as for `low_pass` [db].
         family: one of FAMILIES.
 
     Returns:
