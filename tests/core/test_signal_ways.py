@@ -172,10 +172,13 @@ def test_no_channel_is_laid_twice_and_none_that_is_not_there(
         )
     design = apply_edits(bare, [Edit(op="add", path="parts", value=part) for part in parts])
     laid = speaker_links(design, next(design.parts_of(Amplifier)))
-    used = [n for k in laid for n in ((k["channel"], k["channel"] + 1) if k.get("bridged") else (k["channel"],))]
+    outputs = {(k["channel"], k.get("bridged", False)) for k in laid}
+    used = [n for first, bridged in outputs for n in ((first, first + 1) if bridged else (first,))]
     assert all(1 <= n <= count for n in used)
-    if not plugs:
-        assert len(used) == len(set(used))
+    assert len(used) == len(set(used))  # no channel in two outputs
+    if not plugs:  # only subwoofers share an output
+        shared = [k["to_id"] for k in laid for other in laid if k is not other and k["channel"] == other["channel"]]
+        assert all(name.startswith("sub") for name in shared)
     assert all(k.get("bridged", False) is False or tree.get("bridged_ratings") for k in laid)
     assert len({k["to_id"] for k in laid}) == len(laid)
     again = apply_edits(design, [Edit(op="add", path="links", value=k) for k in laid])

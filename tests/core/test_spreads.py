@@ -2,15 +2,22 @@
 
 from __future__ import annotations
 
-from itertools import product
+from itertools import permutations, product
 
 import pytest
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits, read_tree
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.loads.spreads import edits_of, spreads
+from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.demo.everyday_jobs import picked
 
+SUB = "Morrowick 10 D4"
 RATED = {
     "channel_count": 4, "ratings": [{"load_ohm": 2.0, "power_w": 150.0}, {"load_ohm": 4.0, "power_w": 100.0}],
     "lowest_load_ohm": 2.0, "bridged_ratings": [{"load_ohm": 4.0, "power_w": 300.0}], "lowest_bridged_ohm": 4.0,
@@ -99,3 +106,28 @@ def test_channels_that_drive_nothing_are_said_with_what_a_bridge_brings(estate: 
     assert "Channels 2, 3 and 4." in said(4.0)
     assert "Bridged, Morrowick 10 D4 would get up to 300 W" in said(4.0)
     assert "Bridged" not in said(2.0)
+
+
+def test_further_subwoofers_join_the_first_in_any_order() -> None:
+    """Two of 2 × 4 Ω on one channel from 1 Ω, on a bridge from 4 Ω, and beside an amplifier with a free channel: each
+    time both play from one output, whichever is picked first. Common practice.
+    """
+    for amplifier, place in (
+        ("Tessel M1200", (1, False)),
+        ("Tessel Two 200", (1, True)),
+        ("Tessel Four 70", (3, True)),
+    ):
+        for names in permutations((amplifier, SUB, SUB)):
+            design = new_design("", new_vehicle("A", "B", 2010, Body.SALOON, Hand.LEFT), Intake(), Policy())
+            _, design = picked(design, names)
+            links = design.links_of(SpeakerLink)
+            assert [(k.channel, k.bridged) for k in links] == [place, place], (names, list(design.links))
+    first = new_design("", new_vehicle("A", "B", 2010, Body.SALOON, Hand.LEFT), Intake(), Policy())
+    _, apart = picked(first, (SUB, SUB, "Tessel M500"))
+    assert [k.channel for k in apart.links_of(SpeakerLink)] == [1, 1]
+
+
+def test_a_second_amplifier_that_waits_gets_the_second_subwoofer() -> None:
+    first = new_design("", new_vehicle("A", "B", 2010, Body.SALOON, Hand.LEFT), Intake(), Policy())
+    _, design = picked(first, ("Tessel M500", "Tessel M500", SUB, SUB))
+    assert {k.from_id for k in design.links_of(SpeakerLink)} == {"amp", "amp-2"}

@@ -10,7 +10,6 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
-from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import DemoJob, catalogue, documented, measured
 from ohmack.demo.everyday_jobs import picked
 
@@ -122,21 +121,10 @@ def _dash_and_doors() -> DemoJob:
         Edit(op="add", path="links", value=centre),
     )
     design = apply_edits(design, shared)
-    bass, design = picked(design, ("Tessel Two 200",))
-    subs = place_part(design, dict(trees["Morrowick 10 D4"]))
-    subs += place_part(apply_edits(design, subs), dict(trees["Morrowick 10 D4"]))
-    subs += tuple(
-        Edit(op="add", path="links", value={
-            "id": f"speaker-{name}", "kind": "speaker", "from_id": "amp-2", "to_id": name, "channel": 1,
-            "bridged": True,
-        })
-        for name in ("sub", "sub-2")
-    )  # fmt: skip
-    design = apply_edits(design, subs)
-    wired = connect_everything(design)
-    rest, design = picked(apply_edits(design, wired), ("Cooperage 45 vented", "Hob strip holder"))
+    bass, design = picked(
+        design, ("Tessel Two 200", "Morrowick 10 D4", "Morrowick 10 D4", "Cooperage 45 vented", "Hob strip holder")
+    )
     return DemoJob(
         "Ottoline Marsh, reads to three", "555 0188", first.title, first,
-        (("survey", survey), *rounds, *four, ("dash on the doors' channels", shared), *bass,
-         ("two subwoofers on one bridge", (*subs, *wired)), *rest),
+        (("survey", survey), *rounds, *four, ("dash on the doors' channels", shared), *bass),
     )  # fmt: skip

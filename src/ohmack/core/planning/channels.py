@@ -10,6 +10,10 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, Subwoofer
+from ohmack.core.loads.driven import sub_coils
+from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
+from ohmack.core.loads.wirings import output_rows
+from ohmack.core.record import record
 
 Tree = dict[str, Any]
 
@@ -57,7 +61,8 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
 
     Returns:
         link trees; positions fill the first channels, a subwoofer the last two bridged where the papers rate that,
-        else the stronger group of unlike channels, else the first free one. Source: common practice.
+        else the stronger group of unlike channels, else the first free one; further subwoofers join the first where
+        some wiring of all their coils is permitted there, or nothing else is free. Source: common practice.
     """
     free = _free(amplifier, design)
     driven = {link.to_id for link in design.links_of(SpeakerLink)}
@@ -77,17 +82,74 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
 
     if amplifier.channels == 1:
         if subs and free:
-            put(subs[0], 1)
-        return trees
-    if subs and not amplifier.plugs_in and (taken := _for_a_sub(amplifier, free)):
+            put(subs.pop(0), 1)
+        free = []
+    elif (
+        subs
+        and not amplifier.plugs_in
+        and not _output_with_subs(design, amplifier, [])
+        and (taken := _for_a_sub(amplifier, free))
+    ):
         put(subs.pop(0), taken[0], bridged=len(taken) > 1)
         free = [n for n in free if n not in taken]
-    for group in _positions(design, amplifier, factory):
+    for group in _positions(design, amplifier, factory) if amplifier.channels > 1 else ():
         if not free:
             break
         channel = free.pop(0)
         for name in group:
             put(name, channel)
-    if subs and free:
-        put(subs[0], free[0])
+    for name in subs if not _waits(design, amplifier) else ():  # another amplifier takes them
+        output = _output_with_subs(design, amplifier, trees)
+        if output is not None and (not free or _joins(design, amplifier, output, name)):
+            put(name, *output.place)
+        elif free and not _joins_elsewhere(design, amplifier, name):
+            put(name, free.pop(0))
     return trees
+
+
+@record
+class _SubOutput:
+    """An output that drives subwoofers: its channel, whether it is bridged, and which."""
+
+    place: tuple[int, bool]
+    names: tuple[str, ...]
+
+
+def _output_with_subs(design: Design, amplifier: Amplifier, trees: list[Tree]) -> _SubOutput | None:
+    """The first output of an amplifier that drives subwoofers with all their coils, laid or about to be."""
+    subs = {sub.id for sub in design.parts_of(Subwoofer)}
+    laid = [
+        ((link.channel, link.bridged), link.to_id)
+        for link in design.links_of(SpeakerLink)
+        if link.from_id == amplifier.id and not link.coils
+    ]
+    laid += [((tree["channel"], tree.get("bridged", False)), tree["to_id"]) for tree in trees]
+    place = next((where for where, name in laid if name in subs), None)
+    return None if place is None else _SubOutput(place, tuple(name for where, name in laid if where == place))
+
+
+def _joins(design: Design, amplifier: Amplifier, output: _SubOutput, name: str) -> bool:
+    """Whether one more subwoofer may hang on an output: some wiring of all coils is permitted and rated there."""
+    parts = [part for part in (design.part(own) for own in (*output.names, name)) if isinstance(part, Subwoofer)]
+    if len(parts) <= len(output.names):
+        return False  # something else hangs there too
+    rows, lowest_ohm = output_rows(amplifier, *output.place)
+    drivers = tuple(OnChannel(sub.name, sub_coils(sub), sub.power_rms_w) for sub in parts)
+    policy = design.policy
+    return best_wiring(tuple(rows), lowest_ohm, drivers, policy.match_low, policy.match_high) is not None
+
+
+def _joins_elsewhere(design: Design, amplifier: Amplifier, name: str) -> bool:
+    """Whether another amplifier drives subwoofers this one may join."""
+    for other in design.parts_of(Amplifier):
+        output = None if other.id == amplifier.id else _output_with_subs(design, other, [])
+        if output is not None and _joins(design, other, output, name):
+            return True
+    return False
+
+
+def _waits(design: Design, amplifier: Amplifier) -> bool:
+    """Whether another amplifier is there that drives nothing yet."""
+    busy = {link.from_id for link in design.links_of(SpeakerLink)}
+    others = (a for a in design.parts_of(Amplifier) if a.id != amplifier.id and not a.plugs_in)
+    return any(other.id not in busy for other in others)
