@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from itertools import pairwise
+from math import log10
 
 import pytest
 from hypothesis import given
@@ -16,6 +17,7 @@ from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.loads.bench import bench_of, terminals, turned_round, with_lead, without_lead
 from ohmack.core.loads.coil_faults import coil_faults
+from ohmack.core.loads.coil_rows import coil_rows, half_ohm
 from ohmack.core.loads.meter import points
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring, laid, leads_of, terminals_of
@@ -234,3 +236,26 @@ def test_a_coil_that_fails_is_worked_out(estate: Design) -> None:
     assert kinds["shorted"].load_ohm == 0.0
     assert not kinds["shorted"].permitted
     assert not coil_faults(load_of(two_subs(estate, "leads(+=-)")))
+
+
+def test_every_coil_has_its_volts_amperes_and_both_powers(estate: Design) -> None:
+    """Ohm's law coil by coil: two 4 Ω in series, each driver beside the other; at 0.85 of nominal the same volts give
+    1/0.85 of the power.
+    """
+    load = load_of(two_subs(estate, "parallel(series(A1,A2),series(B1,B2))"))
+    full_v = load.full_scale.value
+    assert full_v is not None
+    rows = coil_rows(load)
+    assert [row.name for row in rows] == ["A1", "A2", "B1", "B2"]
+    for row in rows:
+        assert row.volts == pytest.approx(full_v / 2)
+        assert row.current_a == pytest.approx(full_v / 8)
+        assert row.power_w == pytest.approx(row.volts * row.current_a)
+        assert row.dc_power_w == pytest.approx(row.power_w / 0.85)
+        assert row.level_db == pytest.approx(0.0)
+    assert sum(row.power_w for row in rows) == pytest.approx(load.power.value)
+    mixed = coil_rows(load_of(two_subs(estate, "series(A1,parallel(A2,series(B1,B2)))")))
+    assert mixed[0].level_db == 0.0
+    assert mixed[1].level_db == pytest.approx(10 * log10((8 / 12) ** 2))  # by the current it carries
+    assert not coil_rows(load_of(two_subs(estate, "leads(+=-)")))
+    assert half_ohm(load) is None

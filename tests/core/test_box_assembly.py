@@ -13,6 +13,7 @@ from ohmack.core.box.cabin import cabin_length_m, room_for_a_box_l
 from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
 from ohmack.core.box.judged import BoxResult
 from ohmack.core.box.proposals import edits_of, proposals
+from ohmack.core.box.sampled import samples
 from ohmack.core.box.suits import suited_drivers
 from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
@@ -274,3 +275,15 @@ def test_no_box_however_typed_ends_in_an_error_or_a_silent_number(picked: dict[s
     sheet = cut_sheet(one.box, one.subs)
     if isinstance(sheet, CutSheet):
         assert all(np.isfinite(centre_of_mass(sheet, one.subs, one.box.mass_kg)))
+
+
+def test_the_table_is_read_off_the_curves() -> None:
+    """At a computed frequency the table has what was computed there."""
+    _, one = box_of(demo_design(WEDGE))
+    assert one.solved is not None
+    rows = {row.hz: row for row in samples(one.solved)}
+    near = int(abs(one.solved.curves.frequency_hz - 63.0).argmin())
+    assert rows[63.0].level_db == pytest.approx(float(one.solved.curves.level_db[near]), abs=0.3)
+    assert rows[63.0].travel_mm == pytest.approx(1000 * float(one.solved.curves.excursion_m[near]), rel=0.05)
+    assert rows[63.0].delay_ms > rows[125.0].delay_ms
+    assert rows[40.0].most_db == pytest.approx(one.solved.loudest_db, abs=1e-6)

@@ -13,6 +13,7 @@ from ohmack.drawing.car import NARROW
 from ohmack.drawing.svg import el, group, label, path
 
 ROW_PX, GAP_PX, TOP = 128.0, 30.0, 20.0
+READ_AT = 64  # places along a curve that can be read off it
 STEPS = (1.0, 2.0, 5.0, 10.0, 20.0, 50.0)
 
 
@@ -88,7 +89,7 @@ def draw_curves(charts: Sequence[Chart], frequency_hz: Floats, title: str, axis:
     height = TOP + (ROW_PX + GAP_PX + 18) * rows
     return el(
         "svg", el("title", title), *pieces, viewBox=f"0 0 {sheet.width:g} {height:g}", class_="drawing box-curves",
-        role="img", aria_label=title,
+        role="group", aria_label=title,
     )  # fmt: skip
 
 
@@ -130,7 +131,30 @@ def _chart(chart: Chart, axis: Axis, frequency_hz: Floats, left: float, right: f
             (x_of(float(f)), y_of(float(v))) for f, v in zip(frequency_hz[inside], line.values[inside], strict=True)
         ]
         pieces.append(el("path", d=path(points), class_=f"curve {line.style}"))
-    return group(pieces)
+    lines = [line.values[inside] for line in chart.lines]
+    pieces.append(_cursor(chart, frequency_hz[inside], lines, left, right, top))
+    return group(pieces, class_="chart", tabindex="0", role="application", aria_label=_read_by(chart))
+
+
+def _read_by(chart: Chart) -> str:
+    return f"{chart.title}, {chart.unit}: arrow keys read the curve"
+
+
+def _cursor(
+    chart: Chart, frequency_hz: Floats, lines: Sequence[Floats], left: float, right: float, top: float
+) -> Markup:
+    """What the pointer or the arrow keys read: values every few samples, for the script to show."""
+    step = max(1, len(frequency_hz) // READ_AT)
+    hz, *values = (",".join(f"{value:.4g}" for value in row[::step]) for row in (frequency_hz, *lines))
+    return group(
+        [
+            el("rect", x=left, y=top, width=right - left, height=ROW_PX, class_="reader"),
+            el("path", d="", class_="cursor"),
+            label(left + 6, top + ROW_PX - 8, "", "lab", "start", "readout paper-halo"),
+        ],
+        data_hz=hz, data_values=";".join(values), data_unit=chart.unit,
+        data_names=";".join(line.words for line in chart.lines),
+    )  # fmt: skip
 
 
 def _grid(

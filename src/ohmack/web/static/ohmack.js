@@ -132,6 +132,30 @@
     event.preventDefault();
     press(el);
   });
+
+  // A curve is read where the pointer is, or with the arrow keys.
+  function read(chart, to) {
+    const data = chart.querySelector("[data-hz]"), box = data.querySelector(".reader");
+    const hz = data.dataset.hz.split(",").map(Number), lines = data.dataset.values.split(";").map((l) => l.split(",").map(Number));
+    const left = +box.getAttribute("x"), width = +box.getAttribute("width"), top = +box.getAttribute("y"), tall = +box.getAttribute("height");
+    const span = Math.log(hz[hz.length - 1] / hz[0]), x = (n) => left + width * Math.log(hz[n] / hz[0]) / span;
+    let n = chart.reads ?? Math.floor(hz.length / 2);
+    if (typeof to === "object") { n = 0; hz.forEach((_, k) => { if (Math.abs(x(k) - to.x) < Math.abs(x(n) - to.x)) n = k; }); } else n = Math.max(0, Math.min(hz.length - 1, n + to));
+    chart.reads = n;
+    const names = data.dataset.names.split(";"), said = lines.map((l, k) => `${lines.length > 1 && names[k] ? names[k] + " " : ""}${l[n].toPrecision(3)} ${data.dataset.unit}`);
+    data.querySelector(".cursor").setAttribute("d", `M${x(n)} ${top}v${tall}`);
+    data.querySelector(".readout").textContent = `${Math.round(hz[n])} Hz: ${said.length > 2 ? said.map((s) => s.replace(/^.* (?=[-0-9])/, "")).join(", ") : said.join(", ")}`;
+  }
+  document.addEventListener("pointermove", (event) => {
+    const chart = !drag && !rubber && event.target.closest && event.target.closest(".chart");
+    if (chart && chart.querySelector("[data-hz]")) read(chart, inside(chart.ownerSVGElement, event));
+  });
+  document.addEventListener("keydown", (event) => {
+    const chart = event.target.classList && event.target.classList.contains("chart") && event.target;
+    if (!chart || (event.key !== "ArrowLeft" && event.key !== "ArrowRight")) return;
+    event.preventDefault();
+    read(chart, event.key === "ArrowLeft" ? -1 : 1);
+  });
   document.addEventListener("dragstart", (event) => { if (event.target.closest("svg")) event.preventDefault(); });
 
   // A swap must not eat what was typed or chosen in another form, nor close what was opened, nor lose the focus.

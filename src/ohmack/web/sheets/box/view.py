@@ -12,6 +12,7 @@ from ohmack.core.box.circuit import JUDGED_FROM_HZ, SUBSONIC_DB, opens
 from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
 from ohmack.core.box.judged import BoxResult
 from ohmack.core.box.proposals import Pipe, Proposal
+from ohmack.core.box.sampled import Sample, samples
 from ohmack.core.box.suits import suited_drivers
 from ohmack.core.document.boxes import Box, VentShape
 from ohmack.core.document.handles import at
@@ -85,6 +86,11 @@ class BoxesView:
     def shown(self, box: Box) -> list[tuple[str, str]]:
         """The figures of a box there are, by words and id."""
         return [(words, f"{box.id}/{key}") for key, words in SHOWN if f"{box.id}/{key}" in self.results.book.figures]
+
+    @staticmethod
+    def samples(one: BoxResult) -> tuple[Sample, ...]:
+        """Its curves as a table."""
+        return () if one.solved is None else samples(one.solved)
 
     @staticmethod
     def suits(box: Box) -> str:

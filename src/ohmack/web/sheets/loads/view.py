@@ -11,6 +11,7 @@ from ohmack.core.factory.coil_choices import CoilChoice, OwnPlace
 from ohmack.core.factory.over_frequency import Swept
 from ohmack.core.loads.bench import Terminal, bench_of, terminals
 from ohmack.core.loads.coil_faults import Fault, coil_faults
+from ohmack.core.loads.coil_rows import CoilRow, coil_rows, half_ohm
 from ohmack.core.loads.coil_split import Split, split_of
 from ohmack.core.loads.meter import Point, Wrong, meaning_of, points, wrong_readings
 from ohmack.core.loads.spreads import MOST_SHOWN, Spread, said, spreads
@@ -76,6 +77,16 @@ class LoadsView:
         ohm = load.link.reads_ohm.value
         meaning = "" if ohm is None else meaning_of(load, ohm, lead_ohm)
         return Meter(points(load, lead_ohm), wrong_readings(load, lead_ohm), lead_ohm, ohm is not None, meaning)
+
+    @staticmethod
+    def coils(load: LoadResult) -> tuple[CoilRow, ...]:
+        """Every coil at full power."""
+        return coil_rows(load)
+
+    @staticmethod
+    def half_ohm(load: LoadResult) -> float | None:
+        """What each half of a bridge sees [ohm]."""
+        return half_ohm(load)
 
     @staticmethod
     def faults(load: LoadResult) -> tuple[Fault, ...]:
