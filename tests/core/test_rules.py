@@ -410,6 +410,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             part_("series coil", inductance_mh=0.3, rated_w=5.0, at_ids=["spk-fl"]),
         ],
     ),
+    "crossing-hole": (Severity.NOTE, [put("links/speaker-sub/delay_ms", 6.0)]),
     "in-line-idle": (Severity.STOP, [IN_LINE]),
     "crossover": (
         Severity.WATCH,

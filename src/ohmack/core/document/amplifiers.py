@@ -86,6 +86,9 @@ class Amplifier(PartBase):
     bass_knob: bool = Field(False, title="Comes with a wired bass knob")
     high_pass_low_hz: Hertz | None = Field(None, title="High-pass, from")
     high_pass_high_hz: Hertz | None = Field(None, title="High-pass, to")
+    filter_slope_db: Annotated[int, Field(ge=6, le=48, multiple_of=6)] | None = Field(
+        None, title="Slope of its filters, an octave"
+    )
     low_pass_low_hz: Hertz | None = Field(None, title="Low-pass, from")
     low_pass_high_hz: Hertz | None = Field(None, title="Low-pass, to")
 

@@ -88,6 +88,11 @@ class SpeakerLink(LinkBase):
     reads_ohm: Fact[MeterOhms] = Field(default_factory=Fact, title="Pair read at the amplifier, leads off")
     high_pass_hz: Hertz | None = Field(None, title="High-pass (empty: the usual)")
     low_pass_hz: Hertz | None = Field(None, title="Low-pass (empty: the usual)")
+    filter_slope_db: Annotated[int, Field(ge=6, le=48, multiple_of=6)] | None = Field(
+        None, title="Slope of its filters, an octave (empty: the amplifier's)"
+    )
+    filter_family: Literal["Butterworth", "Linkwitz-Riley", "Bessel"] = Field("Butterworth", title="Filters are")
+    delay_ms: Annotated[float, Field(ge=0, le=50)] = Field(0.0, title="Delayed by")
 
 
 class Pickup(StrEnum):

@@ -8,6 +8,7 @@ from functools import partial
 from itertools import chain
 from typing import Any
 
+from ohmack.core.box.crossing import compute_meetings
 from ohmack.core.box.judged import compute_boxes
 from ohmack.core.build.cost import compute_cost
 from ohmack.core.build.lists import fuse_list, wire_list
@@ -64,6 +65,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "kept_amplifier": lambda r: compute_kept_amplifier(r.book),
     "crossovers": lambda r: compute_crossovers(r.book, r.loads),
     "boxes": lambda r: compute_boxes(r.book, r.loads, r.crossovers),
+    "meetings": lambda r: compute_meetings(r.book, r.loads, r.crossovers, r.boxes),
     "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
     "switch_ons": lambda r: compute_switch_on(r.book),
     "feeds": lambda r: compute_feeds(r.book),

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from ohmack.core.box.crossing import Meeting
 from ohmack.core.box.judged import BoxResult
 from ohmack.core.build.lists import FuseRow, WireRow
 from ohmack.core.build.order import OrderRow, order_list
@@ -68,6 +69,7 @@ class Results:
     kept_amplifier: KeptAmplifier | None = None
     crossovers: list[Crossover] = field(default_factory=list)
     boxes: list[BoxResult] = field(default_factory=list)
+    meetings: list[Meeting] = field(default_factory=list)
     direct_inputs: list[DirectInput] = field(default_factory=list)
     switch_ons: list[SwitchOn] = field(default_factory=list)
     feeds: list[ConverterFeed] = field(default_factory=list)

@@ -48,4 +48,6 @@ def draw(page: Page) -> Markup:
     return car_picture(page, layer, "below it the level of every stage", "signal", chart)
 
 
-SHEET = Sheet(key="signal", title="Signal", order=40, say=say, draw=draw, view=SignalView, main_figure="target_v")
+SHEET = Sheet(
+    key="signal", title="Signal", order=40, tab="Levels", say=say, draw=draw, view=SignalView, main_figure="target_v"
+)

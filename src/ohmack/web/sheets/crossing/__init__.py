@@ -1,0 +1,1 @@
+"""Where the subwoofer meets the front."""
