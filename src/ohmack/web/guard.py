@@ -20,7 +20,7 @@ LARGEST_PHOTO = 26_000_000
 LARGEST_DESIGN = 10_500_000
 BODY_SECONDS = 30.0  # how long one piece of a body may keep us waiting
 POLICY = (
-    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; "
+    "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; media-src 'self'; "
     "connect-src 'self'; form-action 'self'; base-uri 'none'; frame-ancestors 'none'"
 )
 SAFE = {"GET", "HEAD", "OPTIONS"}

@@ -1,0 +1,1 @@
+"""Tones to set and prove a system with."""
