@@ -36,6 +36,7 @@ UNITS = {
         Unit("c", "°C", "a temperature", "degC"),
         Unit("ah", "Ah", "a battery capacity", "A*hour"),
         Unit("min", "min", "a time", "minute"),
+        Unit("ms", "ms", "a time", "millisecond"),
         Unit("db", "dB", "a level"),
         Unit("dbv", "dBV", "a level"),
         Unit("dbfs", "dBFS", "a level"),

@@ -124,7 +124,14 @@ def _chart(chart: Chart, axis: Axis, frequency_hz: Floats, left: float, right: f
     names = [line for line in chart.lines if line.words] if axis.named else []
     for n, line in enumerate(names):  # in the foot of the chart, where level falls off
         pieces.append(
-            label(right - 6, bottom - 8 - 16 * (len(names) - 1 - n), line.words, "lab", "end", f"of-{line.style}")
+            label(
+                right - 6,
+                bottom - 8 - 16 * (len(names) - 1 - n),
+                line.words,
+                "lab",
+                "end",
+                f"of-{line.style} paper-halo",
+            )
         )
     for line in chart.lines:
         points = [

@@ -7,7 +7,7 @@ from typing import Any
 
 from pydantic import BaseModel
 
-from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.answer import Evaluation, Measure
 from ohmack.core.figures.figure import Figure
 
 
@@ -30,11 +30,17 @@ def _figure(figure: Figure) -> dict[str, Any]:
     return made | {"inputs": inputs, "missing": missing}
 
 
+def _measure(measure: Measure) -> dict[str, Any]:
+    """A fact to measure, with where the plan flips instead of how that is found."""
+    shown = {f.name: plain(getattr(measure, f.name)) for f in fields(measure) if f.name != "flips_at"}
+    return shown | {"threshold": measure.threshold}
+
+
 def report(evaluation: Evaluation) -> dict[str, Any]:
     """Figures, findings, measure-first list and verdict."""
     return {
         "verdict": plain(asdict(evaluation.verdict)),
         "figures": [_figure(figure) for figure in evaluation.figures.values()],
         "findings": [plain(asdict(finding)) for finding in evaluation.findings],
-        "measure_first": [plain(asdict(measure)) for measure in evaluation.measure_first or ()],
+        "measure_first": [_measure(measure) for measure in evaluation.measure_first or ()],
     }

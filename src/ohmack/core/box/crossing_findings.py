@@ -27,7 +27,7 @@ def crossing_hole(results: Results) -> Iterator[Draft]:
             continue
         names = [coil.name for coil in coils_on(met.load)]
         yield note(
-            f"{met.load.link.id}/crossing",
+            f"{met.load.scope}/crossing_dip_db",
             f"{met.load.driven_name} and {met.front} would leave a hole of {amount(-dip, 'db')} near"
             f" {met.at_hz:.0f} Hz",
             f"By filters, box{' and the plan' if met.later_ms is not None else ''}; turned round the lowest is"
