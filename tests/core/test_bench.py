@@ -207,6 +207,9 @@ def test_every_stage_stands_what_leads_may_make() -> None:
         found = evaluate(apply_edits(design, [Edit(path=path, value=text)]))
         assert found.findings
         assert found.verdict.state == "stopped" or "1-" in text
+        wrong = found.results.boxes[0].unlike
+        assert ("no load" in wrong) == (not found.results.loads[0].chosen.stays)
+        assert ("turned round" in wrong) == ("2-,2+" in text)  # one coil against the other: no one driver any more
 
 
 def test_a_coil_that_fails_is_worked_out(estate: Design) -> None:

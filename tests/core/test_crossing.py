@@ -81,6 +81,7 @@ def test_the_proposed_turn_is_what_was_promised() -> None:
     assert after.dip.value == pytest.approx(before.turned_dip.value)
     assert after.turned_dip.value == pytest.approx(before.dip.value)
     assert not [f for f in evaluate(turned).findings if f.rule == "crossing-hole"]
+    assert [f.severity.value for f in evaluate(turned).findings if f.rule == "polarity-turned"] == ["note"]
 
 
 def test_half_a_period_of_delay_is_as_good_as_turning_round() -> None:

@@ -178,6 +178,7 @@ def test_a_tweeter_with_a_capacitor_of_its_own_is_no_load_for_the_woofers_channe
     assert all(cable.current.value for cable in with_own.cables)  # a cable of its own to each
     swept = next(s for s in with_own.over_frequency if s.about == own.link.id)
     assert at_hz(swept, 40.0) == pytest.approx(4.0, rel=0.02)
+    assert at_hz(swept, 19_000.0) == pytest.approx(2.0, rel=0.05)  # far over the tweeter's corner both are a load
     levels = {b.speaker.id: b for b in swept.branches}
     assert levels["tw-l"].corner_hz == pytest.approx(3000.0, rel=0.02)  # the usual corner: common practice
     assert levels["tw-l"].in_line.usual_hz == 3000.0

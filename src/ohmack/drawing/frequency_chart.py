@@ -121,6 +121,11 @@ def _chart(chart: Chart, axis: Axis, frequency_hz: Floats, left: float, right: f
         pieces.append(el("path", d=f"M{left:.1f} {y:.1f}H{right:.1f}", class_="limit"))
         beside = y + 13 if chart.limit.from_below else y - 5
         pieces.append(label(right - 4, beside, chart.limit.words, "dim", "end"))
+    for line in chart.lines:
+        points = [
+            (x_of(float(f)), y_of(float(v))) for f, v in zip(frequency_hz[inside], line.values[inside], strict=True)
+        ]
+        pieces.append(el("path", d=path(points), class_=f"curve {line.style}"))
     names = [line for line in chart.lines if line.words] if axis.named else []
     for n, line in enumerate(names):  # in the foot of the chart, where level falls off
         pieces.append(
@@ -133,11 +138,6 @@ def _chart(chart: Chart, axis: Axis, frequency_hz: Floats, left: float, right: f
                 f"of-{line.style} paper-halo",
             )
         )
-    for line in chart.lines:
-        points = [
-            (x_of(float(f)), y_of(float(v))) for f, v in zip(frequency_hz[inside], line.values[inside], strict=True)
-        ]
-        pieces.append(el("path", d=path(points), class_=f"curve {line.style}"))
     lines = [line.values[inside] for line in chart.lines]
     pieces.append(_cursor(chart, frequency_hz[inside], lines, left, right, top))
     return group(pieces, class_="chart", tabindex="0", role="application", aria_label=_read_by(chart))

@@ -57,6 +57,12 @@ class Meeting:
         return self.ahead - self.sub
 
     @property
+    def better_so(self) -> bool:
+        """Whether it sums better as it is wired than turned round."""
+        dip, turned = self.dip.value, self.turned_dip.value
+        return dip is not None and turned is not None and bool(dip > turned)
+
+    @property
     def around(self) -> slice:
         """The frequencies round the crossing."""
         low, high = self.at_hz / NEAR_OCTAVE, self.at_hz * NEAR_OCTAVE

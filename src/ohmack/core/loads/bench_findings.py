@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.loads.bench import turned_round
 from ohmack.core.loads.driven import Driven
 from ohmack.core.loads.wirings import LoadResult
@@ -111,7 +111,8 @@ def polarity_turned(results: Results) -> Iterator[Draft]:
                 put_right,
             )
         else:
-            yield watch(
+            wanted = any(met.load.link.id == load.link.id and met.better_so for met in results.meetings)
+            yield (note if wanted else watch)(
                 load.link.id,
                 f"{load.channel_name} is turned round as a whole",
                 "It works, against what plays beside it: right only where the crossover or the place asks for it. Say"

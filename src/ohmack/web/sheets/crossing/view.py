@@ -8,6 +8,7 @@ from markupsafe import Markup
 
 from ohmack.core.box.crossing import MET_HZ, Meeting, slope_of
 from ohmack.core.document.handles import at
+from ohmack.core.loads.bench import coils_on, turned_round
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.drawing.crossing_curves import draw_crossing
 from ohmack.web.car_picture import two_widths
@@ -39,6 +40,14 @@ class CrossingView:
     def met(self) -> list[tuple[Meeting, Markup]]:
         """Every subwoofer against the front, drawn."""
         return [(one, two_widths(*draw_crossing(one))) for one in self.results.meetings]
+
+    @staticmethod
+    def turned(one: Meeting) -> str:
+        """The wiring with the subwoofer turned round; empty where that brings nothing."""
+        dip, turned = one.dip.value, one.turned_dip.value
+        if dip is None or turned is None or turned <= dip:
+            return ""
+        return turned_round(one.load, [coil.name for coil in coils_on(one.load)])
 
     @staticmethod
     def later(one: Meeting) -> str:
