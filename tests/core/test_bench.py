@@ -145,7 +145,7 @@ def test_polarity_is_judged_by_driver_and_by_output(estate: Design) -> None:
     back = load_of(two_subs(estate, turned_round(load, ["B1", "B2"])))
     assert back.chosen.key == plain.chosen.key
     whole = two_subs(estate, turned_round(plain, ["A1", "A2", "B1", "B2"]))
-    assert ("polarity-turned", "watch") in said(whole)
+    assert {("polarity-turned", "watch"), ("polarity-turned", "note")} & said(whole)  # a note where it sums better so
     assert load_of(whole).chosen.words.endswith(", turned round")
 
 
@@ -209,7 +209,7 @@ def test_every_stage_stands_what_leads_may_make() -> None:
         assert found.verdict.state == "stopped" or "1-" in text
         wrong = found.results.boxes[0].unlike
         assert ("no load" in wrong) == (not found.results.loads[0].chosen.stays)
-        assert ("turned round" in wrong) == ("2-,2+" in text)  # one coil against the other: no one driver any more
+        assert ("turned round" in wrong) == ("1" in text and found.results.loads[0].chosen.stays)  # open or opposed
 
 
 def test_a_coil_that_fails_is_worked_out(estate: Design) -> None:

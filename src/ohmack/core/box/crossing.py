@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import lru_cache
 from math import hypot
 
 import numpy as np
@@ -124,10 +125,10 @@ def _met(
     if named is None or entry.low_pass is None:
         return None
     front_name, front_place = named
-    sub = low_pass(MET_HZ, entry.low_pass.value, *_shape(load))
+    sub = _below(entry.low_pass.value, *_shape(load))
     terms: list[Term | Figure] = [entry.low_pass]
     if entry.high_pass is not None and entry.high_pass.value is not None:
-        sub = sub * high_pass(MET_HZ, entry.high_pass.value, SUBSONIC_DB)
+        sub = sub * _over(entry.high_pass.value, SUBSONIC_DB)
         terms.append(entry.high_pass)
     own = next((one for one in boxes if one.solved is not None and load.link.to_id in {s.id for s in one.subs}), None)
     if own is not None and own.solved is not None:
@@ -139,7 +140,7 @@ def _met(
     sub = sub * _sign(load) * delayed(MET_HZ, load.link.delay_ms)
     other: Complexes = np.ones_like(sub)
     if front is not None and ahead is not None and ahead.high_pass is not None and ahead.high_pass.value is not None:
-        other = high_pass(MET_HZ, ahead.high_pass.value, *_shape(front)) * _sign(front)
+        other = _over(ahead.high_pass.value, *_shape(front)) * _sign(front)
         other = other * delayed(MET_HZ, front.link.delay_ms)
         terms.append(ahead.high_pass)
     later_ms = _later_ms(design, load, front_place)
@@ -151,6 +152,16 @@ def _met(
     dip = book.reading(f"{load.scope}/crossing_dip_db", DIP, (sub + other)[near], *terms)
     turned = book.reading(f"{load.scope}/crossing_turned_db", TURNED_DIP, (other - sub)[near], *terms)
     return Meeting(load, front_name, sub, other, own is not None, later_ms, at_hz, dip, turned)
+
+
+@lru_cache(maxsize=64)
+def _below(corner_hz: float, slope_db: int, family: str = "Butterworth") -> Complexes:
+    return low_pass(MET_HZ, corner_hz, slope_db, family)
+
+
+@lru_cache(maxsize=64)
+def _over(corner_hz: float, slope_db: int, family: str = "Butterworth") -> Complexes:
+    return high_pass(MET_HZ, corner_hz, slope_db, family)
 
 
 def _shape(load: LoadResult) -> tuple[int, str]:
