@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from enum import StrEnum
 from typing import Annotated, Literal
 
 from pydantic import BeforeValidator, Field
@@ -16,6 +17,15 @@ GroundSchool = Annotated[
 """Where a shop grounds; bolts that hold a person in a crash are no way to choose (once they could be)."""
 
 
+class GainSchool(StrEnum):
+    """How a shop sets gains."""
+
+    METER = "meter: to a target voltage"
+    SCOPE = "scope or distortion detector: to where it clips, and back"
+    LIGHT = "clip light: until it comes on, and back"
+    EAR = "by ear at 70 to 75 % of the volume"
+
+
 class Policy(Model):
     """Limits and schools; defaults are common practice."""
 
@@ -24,6 +34,7 @@ class Policy(Model):
     current_school: Literal["calculated", "amplifier fuses"] = Field("calculated", title="Design current")
     fuse_headroom: Annotated[float, Field(gt=0.3, le=1)] = Field(0.8, title="Design current over fuse rating")
     tone_dbfs: Annotated[float, Field(ge=-40, le=0)] = Field(0.0, title="Test tone level")
+    gain_school: GainSchool = Field(GainSchool.METER, title="Gains are set")
     tone_hz: Annotated[float, Field(ge=20, le=2000)] = Field(50.0, title="Test tone frequency")
     overlap_db: Annotated[float, Field(ge=0, le=15)] = Field(0.0, title="How far music may push past full power")
     ground_school: GroundSchool = Field("bare-metal stud", title="Ground at")

@@ -86,7 +86,12 @@ def _tones(design: Design, signals: Sequence[SignalResult]) -> Iterator[Tone]:
     yield Tone("polarity", "Pulses that only push", pushes, "pulses", PULSE_DBFS)
 
 
+def tone_named(hz: float, level_dbfs: float) -> str:
+    """The name of a sine's file."""
+    return f"{trimmed(hz)}-hz{f'-{abs(level_dbfs):g}-under' if level_dbfs else '-full'}".replace(".", "-")
+
+
 def _sine(hz: float, level_dbfs: float, use: str) -> Tone:
-    name = f"{trimmed(hz)}-hz{f'-{abs(level_dbfs):g}-under' if level_dbfs else '-full'}".replace(".", "-")
+    name = tone_named(hz, level_dbfs)
     words = f"{amount(hz, 'hz')} at {amount(level_dbfs, 'dbfs')}"
     return Tone(name, words, use, "sine", level_dbfs, hz)

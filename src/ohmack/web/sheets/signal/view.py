@@ -2,8 +2,13 @@
 
 from __future__ import annotations
 
+from functools import cached_property
+
 from ohmack.core.document.handles import at
 from ohmack.core.signal.levels import SignalResult
+from ohmack.core.signal.procedure import GainStep, SchoolLevel, procedure, school_levels
+from ohmack.core.signal.tones import tones_of
+from ohmack.core.wording import amount, listed
 from ohmack.web.page import Page
 
 
@@ -29,6 +34,43 @@ class SignalView:
             if link is not None:
                 found.append((signal.way.title, self.page.link_to(at(link)), signal is self.shown))
         return found
+
+    @cached_property
+    def steps(self) -> tuple[GainStep, ...]:
+        """How the gains are set."""
+        results = self.page.evaluation.results
+        return procedure(self.page.design, results.signals, results.crossovers)
+
+    @staticmethod
+    def window(step: GainStep) -> str:
+        """What a meter may show, in words."""
+        return "" if step.low_v is None or step.high_v is None else (
+            f"{amount(step.low_v, 'v')} to {amount(step.high_v, 'v')}"
+        )  # fmt: skip
+
+    def tone(self, step: GainStep) -> str:
+        """The tone of a step, in words."""
+        known = {tone.name: tone.words for tone in tones_of(self.page.design, self.signals)}
+        return known.get(step.tone, "tone")
+
+    @staticmethod
+    def school(one: SchoolLevel) -> str:
+        """Where a school ends, in words."""
+        name, apart = one.school.value.partition(":")[0], one.against_db
+        more = f" ({amount(apart, 'db')} against the shop's)" if abs(apart) > 0.05 else ""
+        return f"{name} ends at {amount(one.volts, 'v')}{more}"
+
+    @property
+    def schools(self) -> list[tuple[str, tuple[SchoolLevel, ...]]]:
+        """Where the schools end, output by output; left and right alike once."""
+        found: dict[tuple[str, ...], tuple[list[str], tuple[SchoolLevel, ...]]] = {}
+        for signal in self.signals:
+            for output in signal.outputs:
+                levels = school_levels(output, self.page.design.policy.gain_school)
+                if levels:
+                    key = tuple(f"{one.volts:.3f}" for one in levels)
+                    found.setdefault(key, ([], levels))[0].append(output.load.channel_name)
+        return [(listed(names), levels) for names, levels in found.values()]
 
 
 def _paths(signal: SignalResult) -> set[str]:

@@ -1,0 +1,206 @@
+"""How gains are set, step by step, by the shop's school: tone, knob, terminal, what must show, then the check."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from math import log10
+
+from ohmack.core.document import Design
+from ohmack.core.document.parts import PoweredSubwoofer
+from ohmack.core.document.policy import GainSchool
+from ohmack.core.figures.figure import Figure
+from ohmack.core.record import record
+from ohmack.core.signal.crossovers import Crossover
+from ohmack.core.signal.levels import OutputSignal, SignalResult
+from ohmack.core.signal.tones import tone_named
+from ohmack.core.wording import amount, listed
+
+WITHIN = 0.03  # of what a meter must show, a quarter of a decibel: common practice for a true-rms meter at these tones
+BACK_OFF = "an eighth of a turn"  # after the first flattening; common practice
+BY_EAR = "70 to 75 %"  # of the volume scale; common practice
+
+
+@record
+class GainStep:
+    """One step: what is done, with which tone, what must show there, and how near."""
+
+    words: str
+    about: str  # the thing it is done at
+    tone: str = ""  # name of the tone's file
+    shows: Figure | None = None
+    low_v: float | None = None
+    high_v: float | None = None
+    check: bool = False
+
+
+@record
+class SchoolLevel:
+    """Where a school ends for one output: volts there, and against the shop's own [db]."""
+
+    school: GainSchool
+    volts: float
+    against_db: float
+
+
+def procedure(design: Design, signals: Sequence[SignalResult], crossovers: Sequence[Crossover]) -> tuple[GainStep, ...]:
+    """The steps that set every gain of a design.
+
+    Parameters:
+        design: the design; its policy names the school, the tone and how far music may push.
+        signals: its signal ways with their figures.
+        crossovers: the filters, which are set first.
+
+    Returns:
+        steps in the order they are done; none without a signal way.
+
+    Source: the order, and what each school does, are common practice.
+    """
+    return tuple(_steps(design, signals, crossovers)) if signals else ()
+
+
+def _steps(design: Design, signals: Sequence[SignalResult], crossovers: Sequence[Crossover]) -> Iterator[GainStep]:
+    radio, policy = design.vehicle.radio, design.policy
+    knobs = [part.name for part in {s.amplifier.id: s.amplifier for s in signals}.values()]
+    yield GainStep(
+        f"Gain of {listed(knobs)} all the way down, a bass knob at its maximum: it may only take away. Radio flat,"
+        " fader and balance in the middle, loudness and boosts off.",
+        radio.id,
+    )
+    said = [f"{entry.name}: {entry.words}" for entry in crossovers if entry.words]
+    if said:
+        yield GainStep(f"Set the filters: {'; '.join(said)}.", crossovers[0].part.id)
+    if policy.gain_school is GainSchool.EAR:
+        yield GainStep(f"Volume to {BY_EAR} of its scale, music you know.", radio.id)
+    else:
+        step = radio.clip_step.value
+        yield GainStep(
+            f"Volume to the last clean step, {step}; leave it there until the end."
+            if step
+            else "Find the last clean step: full-scale tone, scope or distortion detector at the output, up until it"
+            " flattens, one step back. Write it into the survey.",
+            radio.id,
+            "" if step else tone_named(1000.0, 0.0),
+        )
+    done: set[str] = set()
+    for signal in signals:
+        if signal.converter is not None and signal.converter.id not in done:
+            done.add(signal.converter.id)
+            yield from _converter(policy.gain_school, signal, policy.tone_hz, policy.tone_dbfs)
+        for output in signal.outputs:
+            yield from _output(policy.gain_school, output, policy.tone_hz, policy.tone_dbfs)
+        if isinstance(signal.amplifier, PoweredSubwoofer):
+            yield _powered(signal, signal.amplifier, policy.tone_hz, policy.tone_dbfs)
+    yield GainStep(
+        "Volume down, speakers back on, music: up to the last clean step nothing may crackle. Mark the knobs and write"
+        " the readings down.",
+        radio.id,
+        check=True,
+    )
+
+
+def _window(figure: Figure | None) -> tuple[float | None, float | None]:
+    if figure is None or figure.value is None:
+        return None, None
+    return figure.value * (1 - WITHIN), figure.value * (1 + WITHIN)
+
+
+def _converter(school: GainSchool, signal: SignalResult, tone_hz: float, tone_dbfs: float) -> Iterator[GainStep]:
+    converter = signal.converter
+    if converter is None:
+        return
+    hz = signal.outputs[0].tone_hz(tone_hz) if signal.outputs else tone_hz
+    tone = tone_named(hz, tone_dbfs)
+    shows = signal.outputs[0].figures.get("tone_in") if signal.outputs else None
+    if school is GainSchool.LIGHT:
+        yield GainStep(f"{converter.name}: up until its clip light just comes on, and back until it stays out.",
+                       converter.id, tone)  # fmt: skip
+    elif school is not GainSchool.EAR:
+        low, high = _window(shows)
+        yield GainStep(
+            f"{converter.name}: up until its line output reads", converter.id, tone, shows, low, high
+        )  # fmt: skip
+
+
+def _output(school: GainSchool, output: OutputSignal, tone_hz: float, tone_dbfs: float) -> Iterator[GainStep]:
+    load = output.load
+    name, hz = load.channel_name, output.tone_hz(tone_hz)
+    off = f"Speaker off {name}, meter on its terminals."
+    target = output.figures.get("target")
+    if school is GainSchool.METER:
+        low, high = _window(target)
+        yield GainStep(f"{off} Gain up until it reads", load.amplifier.id, tone_named(hz, tone_dbfs), target, low, high)
+        yield GainStep(
+            f"{name}: a scope shows a round wave there; if it is flat, turn back until it is round.",
+            load.amplifier.id, tone_named(hz, tone_dbfs), check=True,
+        )  # fmt: skip
+    elif school is GainSchool.SCOPE:
+        clip = output.figures.get("clip")
+        yield GainStep(
+            f"Speaker off {name}, scope or distortion detector on its terminals. Gain up until the wave just flattens,"
+            f" then back {BACK_OFF}. It flattens near",
+            load.amplifier.id, tone_named(hz, 0.0), clip,
+        )  # fmt: skip
+        if target is not None:
+            yield GainStep(f"{name}: a meter must not show more than", load.amplifier.id, tone_named(hz, 0.0), target,
+                           check=True)  # fmt: skip
+    elif school is GainSchool.LIGHT:
+        yield GainStep(
+            f"{name}: gain up until its clip light, or the converter's, flickers on the loudest passage, then back"
+            f" {BACK_OFF}.",
+            load.amplifier.id,
+            tone_named(hz, tone_dbfs),
+        )
+        yield GainStep(f"{name}: a meter must not show more than", load.amplifier.id, "", target, check=True)
+    else:
+        yield GainStep(
+            f"{name}: gain up with music until it is even with the rest and still clean, then back {BACK_OFF}.",
+            load.amplifier.id,
+        )
+        yield GainStep(
+            f"{name}: with the tone a meter must not show more than", load.amplifier.id, tone_named(hz, tone_dbfs),
+            target, check=True,
+        )  # fmt: skip
+
+
+def _powered(signal: SignalResult, part: PoweredSubwoofer, tone_hz: float, tone_dbfs: float) -> GainStep:
+    shows = signal.figures.get("sensitivity")
+    return GainStep(
+        f"{part.name}: its sensitivity, where it is marked in volts; else from lowest up until the bass is even with"
+        " the doors, and stop where it turns hard. Marked",
+        part.id, tone_named(tone_hz, tone_dbfs), shows,
+    )  # fmt: skip
+
+
+def school_levels(output: OutputSignal, school: GainSchool) -> tuple[SchoolLevel, ...]:
+    """Where the schools end on one output.
+
+    Parameters:
+        output: the output with its figures.
+        school: the shop's own, against which the others are given.
+
+    Returns:
+        the meter's target and the amplifier's limit, which is where scope and clip light end, in volts with a
+        full-scale tone; none where they are not known. By ear there is no figure.
+
+    Source: 20 log₁₀ of voltage ratios: textbook.
+    """
+    full, clip = output.figures.get("full"), output.figures.get("clip")
+    if full is None or clip is None or full.value is None or clip.value is None:
+        return ()
+    ends = {
+        GainSchool.METER: float(full.value),
+        GainSchool.SCOPE: float(clip.value),
+        GainSchool.LIGHT: float(clip.value),
+    }
+    own = ends.get(school, ends[GainSchool.METER])
+    return tuple(SchoolLevel(one, volts, 20 * log10(volts / own)) for one, volts in ends.items())
+
+
+def in_words(step: GainStep) -> str:
+    """A step with what must show, in one sentence."""
+    if step.shows is None or step.shows.value is None:
+        return step.words
+    ends = "." if step.low_v is None or step.high_v is None else (
+        f", {amount(step.low_v, 'v')} to {amount(step.high_v, 'v')} will do."
+    )  # fmt: skip
+    return f"{step.words} {amount(step.shows.value, 'v')}{ends}"

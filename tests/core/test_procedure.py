@@ -1,0 +1,82 @@
+"""The gain procedure of a system: every knob once, in an order that leaves a margin, with what must show there."""
+
+from __future__ import annotations
+
+from math import log10, sqrt
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.policy import GainSchool
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.signal.procedure import GainStep, in_words, procedure, school_levels
+from ohmack.core.signal.tones import tones_of
+from ohmack.demo.jobs import demo_design, demo_jobs
+
+
+def steps_of(design: Design) -> tuple[Evaluation, tuple[GainStep, ...]]:
+    evaluation = evaluate(design)
+    results = evaluation.results
+    return evaluation, procedure(design, results.signals, results.crossovers)
+
+
+def schooled(design: Design, school: GainSchool) -> Design:
+    return apply_edits(design, [Edit(path="policy/gain_school", value=school.value)])
+
+
+def test_the_estate_is_set_source_first_then_converter_then_amplifier(estate: Design) -> None:
+    """Common practice: everything before the amplifier clean at the top step, then the amplifier to its target."""
+    evaluation, steps = steps_of(estate)
+    shown = [step.shows.id for step in steps if step.shows is not None]
+    assert shown == ["amp/tone_in_v", "amp/target_v"]
+    words = [step.words for step in steps]
+    assert "all the way down" in words[0]
+    assert "low-pass 80 Hz" in words[1]
+    assert estate.vehicle.radio.clip_step.value is not None
+    assert estate.vehicle.radio.clip_step.value in words[2]
+    converter, amplifier = (step for step in steps if step.shows is not None)
+    assert converter.low_v is not None
+    assert converter.high_v is not None
+    target = evaluation.figures["amp/target_v"].value
+    assert amplifier.low_v == pytest.approx(0.97 * target)
+    assert amplifier.high_v == pytest.approx(1.03 * target)
+    assert [step.check for step in steps].count(True) == 2
+    assert in_words(amplifier).endswith("will do.")
+    blind = apply_edits(estate, [Edit(path="vehicle/radio/clip_step", value={"value": None})])
+    _, unknown = steps_of(blind)
+    assert "Find the last clean step" in unknown[2].words
+    assert unknown[2].tone == "1000-hz-full"
+
+
+@pytest.mark.parametrize("school", list(GainSchool))
+def test_every_output_of_every_demo_job_is_set_once_with_a_tone_that_is_there(school: GainSchool) -> None:
+    for number in range(len(demo_jobs())):
+        design = schooled(demo_design(number), school)
+        evaluation, steps = steps_of(design)
+        signals = evaluation.results.signals
+        assert bool(steps) == bool(signals)
+        outputs = [output for signal in signals for output in signal.outputs]
+        targets = [step for step in steps if step.shows is not None and step.shows.id.endswith("/target_v")]
+        assert len(targets) == len(outputs)
+        assert {step.tone for step in steps if step.tone} <= {tone.name for tone in tones_of(design, signals)}
+        converters = {s.converter.id for s in signals if s.converter is not None}
+        set_there = [step.about for step in steps if step.about in converters]
+        assert len(set_there) == (0 if school is GainSchool.EAR else len(converters))
+
+
+def test_schools_end_at_what_the_driver_takes_or_where_the_amplifier_ends(estate: Design) -> None:
+    """√(P Z) of the smaller power against the amplifier's own, 20 log of their ratio: textbook."""
+    half = apply_edits(estate, [Edit(path="parts/sub/power_rms_w", value=100.0)])
+    (output,) = evaluate(half).results.signals[0].outputs
+    power, load = output.load.power.value, output.load.load.value
+    assert power is not None
+    assert load is not None
+    levels = {one.school: one for one in school_levels(output, GainSchool.METER)}
+    assert levels[GainSchool.METER].volts == pytest.approx(sqrt(100.0 * load))
+    assert levels[GainSchool.SCOPE].volts == pytest.approx(sqrt(power * load))
+    assert levels[GainSchool.SCOPE].against_db == pytest.approx(10 * log10(power / 100.0))
+    own = {one.school: one.against_db for one in school_levels(output, GainSchool.SCOPE)}
+    assert own[GainSchool.SCOPE] == 0.0
+    assert own[GainSchool.METER] == pytest.approx(-10 * log10(power / 100.0))
