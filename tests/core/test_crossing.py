@@ -7,6 +7,7 @@ from typing import Any
 import numpy as np
 import pytest
 
+from ohmack.core.box.arrivals import arrivals, edits_of
 from ohmack.core.box.crossing import MET_HZ, Meeting
 from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
@@ -14,6 +15,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Subwoofer
+from ohmack.core.document.vehicle import Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.loads.bench import coils_on, turned_round
 from ohmack.core.physics.filter_families import level_db
@@ -110,3 +112,35 @@ def test_nothing_to_meet_nothing_said() -> None:
     link = meeting_of(design).load.link
     shorted = apply_edits(design, [Edit(path=at(link, lambda it: it.wiring), value="leads(+=-)")])
     assert not evaluate(shorted).results.meetings
+
+
+def test_delays_by_the_plan_bring_everything_to_one_moment() -> None:
+    """Distance over 343 m/s and delay add up to the same time for every output, within a processor's step; pressed,
+    they stand on every link.
+    """
+    design = crossed({}, {}, bare=False)
+    loads = evaluate(design).results.loads
+    found = arrivals(design, loads)
+    assert len(found) == len(loads)
+    times = [1000 * one.distance_m / 343.2 + one.delay_ms for one in found]
+    assert max(times) - min(times) <= 0.021
+    assert min(one.delay_ms for one in found) == 0.0
+    left, right = (next(one for one in found if one.load.link.to_id == f"spk-f{side}") for side in "lr")
+    near, far = (left, right) if design.vehicle.hand_of_drive is Hand.LEFT else (right, left)
+    assert near.distance_m < far.distance_m
+    assert near.delay_ms > far.delay_ms
+    set_now = apply_edits(design, edits_of(found))
+    assert {link.id: link.delay_ms for link in set_now.links_of(SpeakerLink)} == pytest.approx(
+        {link.id: one.delay_ms for one in found for link in one.load.links}
+    )
+    assert not arrivals(design, loads[:1])
+
+
+@pytest.mark.parametrize(
+    ("low_hz", "high_hz", "words"), [(40.0, 80.0, "neither"), (120.0, 50.0, "both play"), (80.0, 80.0, "")]
+)
+def test_gaps_and_overlaps_are_named(low_hz: float, high_hz: float, words: str) -> None:
+    design = crossed({"low_pass_hz": low_hz}, {"high_pass_hz": high_hz})
+    titles = [f.title for f in evaluate(design).findings if f.rule == "crossover-apart"]
+    assert bool(titles) == bool(words)
+    assert all(words in title for title in titles)

@@ -410,6 +410,23 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             part_("series coil", inductance_mh=0.3, rated_w=5.0, at_ids=["spk-fl"]),
         ],
     ),
+    "high-pass-low": (
+        Severity.WATCH,
+        [DOORS, put("links/speaker-sub/to_id", "spk-fl"), put("links/speaker-sub/high_pass_hz", 30.0)],
+    ),
+    "crossover-apart": (
+        Severity.WATCH,
+        [
+            put("parts/amp/channel_count", 2),
+            DOORS,
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "door", "kind": "speaker", "from_id": "amp", "to_id": "spk-fl", "channel": 2},
+            ),
+            put("links/speaker-sub/low_pass_hz", 40.0),
+        ],
+    ),
     "crossing-hole": (Severity.NOTE, [put("links/speaker-sub/delay_ms", 6.0)]),
     "in-line-idle": (Severity.STOP, [IN_LINE]),
     "crossover": (

@@ -45,6 +45,7 @@ ROUTES = {
     "box-take": ("box", "words"),
     "spread": ("amplifier", "words"),
     "split-coils": ("output", "words"),
+    "delays": (),
     "lead": ("output", "a", "b", "act", "driver"),
     "speaker-sets": ("set-tweeter", "set-centre"),
     "hunt-reading": ("kind", "wire", "value", "outcome", "speaker"),

@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from functools import lru_cache
-from math import hypot
 
 import numpy as np
 
+from ohmack.core.box.arrivals import away_m
 from ohmack.core.box.judged import BoxResult
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
@@ -15,9 +15,8 @@ from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.facts import Position
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.vehicle import Hand
 from ohmack.core.figures.figure import Book, Figure, Reading, Term, reference
-from ohmack.core.loads.corners import USUAL_LENGTH_M, corner_of
+from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring
 from ohmack.core.physics.filter_families import Complexes, Floats, delayed, high_pass, level_db, low_pass
@@ -29,7 +28,6 @@ from ohmack.core.signal.crossovers import Crossover
 MET_HZ = np.geomspace(20.0, 500.0, 121)
 USUAL_SLOPE_DB = 12  # of an amplifier's own filters, common practice
 SUBSONIC_DB = 24
-HEAD = 0.47, 0.36, 0.5  # of the car's length; metres off the middle; metres over the speakers: common practice
 NEAR_OCTAVE = 1.5  # the sum is looked at from the crossing over this to the crossing times this
 
 
@@ -193,14 +191,7 @@ def _later_ms(design: Design, load: LoadResult, front: Position) -> float | None
     place = box.position if box is not None else None
     if place is None:
         return None
-    along, aside, over = HEAD
-    length_m = design.vehicle.length_m.value or USUAL_LENGTH_M
-    side = 1 if design.vehicle.hand_of_drive is Hand.RIGHT else -1
-
-    def away(position: Position) -> float:
-        return hypot(position.x_m - along * length_m, position.y_m - side * aside, over)
-
-    return 1000 * (away(place) - away(front)) / SOUND_SPEED_M_S
+    return 1000 * (away_m(design, place) - away_m(design, front)) / SOUND_SPEED_M_S
 
 
 def _crossing_hz(sub_db: Floats, front_db: Floats, low_pass_hz: float) -> float:

@@ -3,9 +3,11 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from markupsafe import Markup
 
+from ohmack.core.box.arrivals import Arrival, arrivals
 from ohmack.core.box.crossing import MET_HZ, Meeting, slope_of
 from ohmack.core.document.handles import at
 from ohmack.core.loads.bench import coils_on, turned_round
@@ -56,6 +58,11 @@ class CrossingView:
             return "no place of a box on the plan, so distance is left out"
         side = "later" if one.later_ms >= 0 else "earlier"
         return f"{abs(one.later_ms):.1f} ms {side} at the driver's head, by the plan"
+
+    @cached_property
+    def arrivals(self) -> tuple[Arrival, ...]:
+        """When every output is heard at the driver's head."""
+        return arrivals(self.page.design, self.results.loads)
 
     @property
     def rows(self) -> list[FilterRow]:

@@ -1,0 +1,85 @@
+"""Rules on where filters are set: lower than a speaker bears, a gap or an overlap between bass and doors."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.handles import at
+from ohmack.core.document.parts import Driver
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, watch
+from ohmack.core.reference import PRACTICE, table
+from ohmack.core.signal.crossovers import Crossover, by_size_hz
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+BEARS = 0.6  # of the usual high-pass for its size: lower a speaker is driven off its stops; common practice
+GAP, OVERLAP = 1.5, 0.5  # high-pass over low-pass: farther apart there is a hole, nearer than half both play an octave
+
+
+@rule("high-pass-low", "signal", PRACTICE)
+def high_pass_low(results: Results) -> Iterator[Draft]:
+    """An output is set lower than the speaker on it bears."""
+    for entry in results.crossovers:
+        link = entry.link
+        if link is None or link.high_pass_hz is None or entry.low_pass is not None:
+            continue
+        wanted_hz = _bears_hz(results.design, link.to_id)
+        if wanted_hz is not None and link.high_pass_hz < BEARS * wanted_hz:
+            path = at(link, lambda it: it.high_pass_hz)
+            yield watch(
+                path,
+                f"{entry.name} is set to {link.high_pass_hz:.0f} Hz; its size wants {wanted_hz:.0f} Hz",
+                "Below, the cone goes as far as it can and gives nothing for it; a tweeter dies. Set it higher.",
+                Remedy("Take the usual", (set_to(path, None),)),
+            )
+
+
+def _bears_hz(design: Design, place_id: str) -> float | None:
+    """The usual high-pass of what plays in a place [hz]; None where its size is not known."""
+    new = next((d for d in design.parts_of(Driver) if place_id in d.at_ids), None)
+    if new is not None:
+        return (
+            float(table("crossovers", "tweeter")["high_pass_hz"])
+            if new.role == "tweeter"
+            else by_size_hz(new.cut_out_mm)
+        )
+    speaker = next((s for s in design.vehicle.speakers if s.id == place_id), None)
+    cut_out_mm = speaker.cut_out_mm.value if speaker is not None else None
+    return None if cut_out_mm is None else by_size_hz(cut_out_mm)
+
+
+@rule("crossover-apart", "signal", PRACTICE)
+def crossover_apart(results: Results) -> Iterator[Draft]:
+    """Bass ends far below where the front begins, or both play the same octave."""
+    subs = [entry for entry in results.crossovers if _hz(entry, low=True) is not None and entry.link is not None]
+    for met in results.meetings:
+        bass = next((entry for entry in subs if entry.scope == met.load.scope), None)
+        front = next((entry for entry in results.crossovers if entry.name == met.front), None)
+        low_hz, high_hz = (_hz(bass, low=True) if bass else None), (_hz(front, low=False) if front else None)
+        if low_hz is None or high_hz is None or bass is None or bass.link is None:
+            continue
+        about = at(bass.link, lambda it: it.low_pass_hz)
+        if high_hz > GAP * low_hz:
+            yield watch(
+                about,
+                f"Between {low_hz:.0f} and {high_hz:.0f} Hz neither {bass.name} nor {met.front} plays",
+                "A hole where voices have their body. Bring both filters together.",
+                Remedy("Look at the filters", sheet="crossing"),
+            )
+        elif high_hz < OVERLAP * low_hz:
+            yield watch(
+                about,
+                f"{bass.name} and {met.front} both play from {high_hz:.0f} to {low_hz:.0f} Hz",
+                "Two sources of one note add up here and cancel there, and bass seems to come from behind. Bring both"
+                " filters together, or do it on purpose and listen.",
+                Remedy("Look at the filters", sheet="crossing"),
+            )
+
+
+def _hz(entry: Crossover, low: bool) -> float | None:
+    figure = entry.low_pass if low else entry.high_pass
+    value: float | None = figure.value if figure is not None else None
+    return value
