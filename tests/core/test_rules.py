@@ -427,6 +427,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             put("links/speaker-sub/low_pass_hz", 40.0),
         ],
     ),
+    "delay-nowhere": (Severity.WATCH, [put("links/speaker-sub/delay_ms", 2.0)]),
     "crossing-hole": (Severity.NOTE, [put("links/speaker-sub/delay_ms", 6.0)]),
     "in-line-idle": (Severity.STOP, [IN_LINE]),
     "crossover": (

@@ -7,10 +7,12 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Driver
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.parts import Converter, Driver
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, watch
 from ohmack.core.reference import PRACTICE, table
 from ohmack.core.signal.crossovers import Crossover, by_size_hz
+from ohmack.core.wording import count
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -77,6 +79,20 @@ def crossover_apart(results: Results) -> Iterator[Draft]:
                 " filters together, or do it on purpose and listen.",
                 Remedy("Look at the filters", sheet="crossing"),
             )
+
+
+@rule("delay-nowhere", "signal", PRACTICE)
+def delay_nowhere(results: Results) -> Iterator[Draft]:
+    """Outputs are to be delayed, and nothing in the plan delays."""
+    late = [link for link in results.design.links_of(SpeakerLink) if link.delay_ms]
+    if not late or any(part.kind == "processor" for part in results.design.parts_of(Converter)):
+        return
+    yield watch(
+        at(late[0], lambda it: it.delay_ms),
+        f"{count(len(late), 'output')} to be delayed, and no processor in the plan",
+        "Some radios delay too: look in its menu. Else take the delays off, or add a processor.",
+        Remedy("Take the delays off", tuple(set_to(at(link, lambda it: it.delay_ms), 0.0) for link in late)),
+    )
 
 
 def _hz(entry: Crossover, low: bool) -> float | None:
