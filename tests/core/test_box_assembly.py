@@ -18,6 +18,7 @@ from ohmack.core.box.suits import suited_drivers
 from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.parts import Subwoofer
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.physics.alignments import closed_q, tuned_box
@@ -287,3 +288,11 @@ def test_the_table_is_read_off_the_curves() -> None:
     assert rows[63.0].travel_mm == pytest.approx(1000 * float(one.solved.curves.excursion_m[near]), rel=0.05)
     assert rows[63.0].delay_ms > rows[125.0].delay_ms
     assert rows[40.0].most_db == pytest.approx(one.solved.loudest_db, abs=1e-6)
+
+
+@pytest.mark.parametrize("name", ["fs_hz", "qms", "qes", "vas_l", "sd_cm2"])
+def test_without_any_one_parameter_nothing_is_claimed(name: str) -> None:
+    sub = next(demo_design(WEDGE).parts_of(Subwoofer)).id
+    evaluation, one = box_of(apply_edits(demo_design(WEDGE), [Edit(path=f"parts/{sub}/{name}", value=None)]))
+    assert one.solved is None
+    assert "box-not-judged" in {f.rule for f in evaluation.findings if f.about == one.box.id}

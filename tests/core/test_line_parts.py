@@ -230,3 +230,32 @@ def test_damping_is_the_load_over_all_that_is_in_series(estate: Design) -> None:
         (cable,) = evaluate(design).results.cables
         wire_ohm, load_ohm = cable.there_and_back_ohm, cable.loss.inputs[1].value
         assert cable.damping.value == pytest.approx(load_ohm / (wire_ohm + (4.0 / factor if factor else 0.0)))
+
+
+def test_terminals_near_metal_by_hole_or_by_depth(estate: Design) -> None:
+    """Under 3 mm round the basket, or under 8 behind the magnet, in steel; else nothing is said. Common practice."""
+
+    def near(hole_mm: float, depth_mm: float) -> list[str]:
+        edits = [Edit(op="add", path="parts", value=DOORS)]
+        for side in "lr":
+            for name, value in (("cut_out_mm", hole_mm), ("depth_mm", depth_mm), ("window_depth_mm", depth_mm)):
+                fact = {"value": value, "basis": "measured", "how": "by meter"}
+                edits.append(Edit(path=f"vehicle/speakers/spk-f{side}/{name}", value=fact))
+        found = evaluate(apply_edits(estate, edits)).findings
+        return [f.text for f in found if f.rule == "terminals-near-metal"]
+
+    wide = DOORS["cut_out_mm"] + 12.0
+    assert not near(wide, DOORS["mounting_depth_mm"] + 20.0)
+    (round_it,) = near(DOORS["cut_out_mm"] + 4.0, DOORS["mounting_depth_mm"] + 20.0)
+    assert round_it.startswith("2 mm round the basket")
+    (behind_it,) = near(wide, DOORS["mounting_depth_mm"] + 5.0)
+    assert behind_it.startswith("5 mm behind the magnet")
+
+
+def test_free_channels_are_named(estate: Design) -> None:
+    design = four_channels(estate)
+    door = next(k.id for k in design.links if k.kind == "speaker" and k.to_id == "spk-fr")
+    freed = apply_edits(design, [Edit(op="remove", path=f"links/{door}")])
+    (note,) = [f for f in evaluate(freed).findings if f.rule == "channels-unused"]
+    assert "1 channel of 4 drives nothing" in note.title
+    assert note.text.startswith("Channel 2.")
