@@ -8,17 +8,18 @@ import numpy as np
 import pytest
 
 from ohmack.core.box.arrivals import arrivals, edits_of
-from ohmack.core.box.crossing import MET_HZ, Meeting
+from ohmack.core.box.crossing import MET_HZ, Meeting, output_filters
 from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.links import Band, SpeakerLink
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.document.vehicle import Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.loads.bench import coils_on, turned_round
 from ohmack.core.physics.filter_families import level_db
+from ohmack.core.signal.equaliser import most_boost
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 FIVE = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Five channels"))
@@ -144,3 +145,32 @@ def test_gaps_and_overlaps_are_named(low_hz: float, high_hz: float, words: str) 
     titles = [f.title for f in evaluate(design).findings if f.rule == "crossover-apart"]
     assert bool(titles) == bool(words)
     assert all(words in title for title in titles)
+
+
+def test_bands_in_a_row_add_in_decibels_and_cost_power() -> None:
+    """+6 dB is four times the power there (common practice, 10^(6/10)); two bands at one place add up; a cut takes
+    it off again.
+    """
+    boost = Band(centre_hz=50.0, gain_db=6.0, q=2.0)
+    assert most_boost([boost]) == pytest.approx((50.0, 6.0), rel=0.02)
+    assert most_boost([boost, boost])[1] == pytest.approx(12.0, abs=0.05)
+    assert most_boost([boost, Band(centre_hz=50.0, gain_db=-6.0, q=2.0)])[1] == pytest.approx(0.0, abs=1e-6)
+    assert most_boost([])[1] == 0.0
+    shelf = Band(kind="low shelf", centre_hz=80.0, gain_db=9.0, q=0.7071)
+    hz, lift_db = most_boost([shelf])
+    assert (hz, lift_db) == pytest.approx((20.0, 9.0), abs=0.1)
+    (watch,) = [f for f in evaluate(crossed({"bands": [shelf.model_dump()]}, {})).findings if f.rule == "boost-costs"]
+    assert f"{10**0.9:.1f} times the power" in watch.text + watch.title
+
+
+def test_the_filters_of_an_output_are_its_corners_and_its_bands() -> None:
+    """−3 dB at its corner for a Butterworth, plus what a band adds there."""
+    design = crossed({}, {"bands": [Band(centre_hz=80.0, gain_db=4.0, q=2.0).model_dump()]})
+    results = evaluate(design).results
+    hz = np.array([80.0])
+    made = {
+        one.load.link.to_id: level_db(one.response)[0] for one in output_filters(results.loads, results.crossovers, hz)
+    }
+    subs = {part.id for part in design.parts_of(Subwoofer)}
+    for name, level in made.items():
+        assert level == pytest.approx(-3.01 if name in subs else 0.99, abs=0.02)

@@ -427,6 +427,10 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             put("links/speaker-sub/low_pass_hz", 40.0),
         ],
     ),
+    "boost-costs": (
+        Severity.WATCH,
+        [put("links/speaker-sub/bands", [{"kind": "low shelf", "centre_hz": 60.0, "gain_db": 9.0, "q": 0.7}])],
+    ),
     "delay-nowhere": (Severity.WATCH, [put("links/speaker-sub/delay_ms", 2.0)]),
     "crossing-hole": (Severity.NOTE, [put("links/speaker-sub/delay_ms", 6.0)]),
     "in-line-idle": (Severity.STOP, [IN_LINE]),

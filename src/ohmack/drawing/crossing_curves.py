@@ -2,14 +2,47 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from math import ceil
+
+import numpy as np
 from markupsafe import Markup
 
-from ohmack.core.box.crossing import MET_HZ, Meeting
+from ohmack.core.box.crossing import MET_HZ, Meeting, OutputFilters
 from ohmack.core.physics.filter_families import level_db
-from ohmack.drawing.frequency_chart import Axis, Chart, Line, both_widths
+from ohmack.core.wording import listed
+from ohmack.drawing.car import NARROW
+from ohmack.drawing.frequency_chart import HEARD, Axis, Chart, Line, Sheet, both_widths, draw_curves
 
 MET = Axis(20.0, 500.0, (20, 30, 50, 80, 120, 200, 300, 500), (30, 120, 300), named=True)
 SHOWN_DB, TOP_DB = -30.0, 9.0
+
+
+STYLES = ("strong", "most", "faint", "thin")
+EVERY_HZ = np.geomspace(20.0, 20_000.0, 181)
+
+
+def draw_filters(filters: Sequence[OutputFilters]) -> tuple[Markup, Markup]:
+    """The filters of every output, those that are alike once, for a screen and for a phone."""
+    alike: dict[tuple[str, ...], list[OutputFilters]] = {}
+    for one in filters:
+        key = tuple(f"{value:.2f}" for value in level_db(one.response)[::12])
+        alike.setdefault(key, []).append(one)
+    lines = tuple(
+        Line(level_db(same[0].response), STYLES[n % len(STYLES)], listed([_short(one) for one in same]))
+        for n, same in enumerate(alike.values())
+    )
+    top = max(6.0, 3.0 * ceil(max(float(line.values.max()) for line in lines) / 3 + 0.5))
+    chart = Chart("Filters and equaliser of every output", "dB", lines, SHOWN_DB, top)
+    wide, narrow = (
+        draw_curves((chart,), EVERY_HZ, "Filters of every output", HEARD, Sheet(width, 1)) for width in (760.0, NARROW)
+    )
+    return wide, narrow
+
+
+def _short(one: OutputFilters) -> str:
+    number, load = one.load.link.channel, one.load
+    return load.amplifier.name if load.amplifier.channels == 1 else f"{load.amplifier.name} {number}"
 
 
 def draw_crossing(met: Meeting) -> tuple[Markup, Markup]:

@@ -122,25 +122,27 @@ def _chart(chart: Chart, axis: Axis, frequency_hz: Floats, left: float, right: f
         beside = y + 13 if chart.limit.from_below else y - 5
         pieces.append(label(right - 4, beside, chart.limit.words, "dim", "end"))
     for line in chart.lines:
-        points = [
-            (x_of(float(f)), y_of(float(v))) for f, v in zip(frequency_hz[inside], line.values[inside], strict=True)
-        ]
-        pieces.append(el("path", d=path(points), class_=f"curve {line.style}"))
-    names = [line for line in chart.lines if line.words] if axis.named else []
-    for n, line in enumerate(names):  # in the foot of the chart, where level falls off
-        pieces.append(
-            label(
-                right - 6,
-                bottom - 8 - 16 * (len(names) - 1 - n),
-                line.words,
-                "lab",
-                "end",
-                f"of-{line.style} paper-halo",
-            )
-        )
+        drawn = ""
+        for run in _shown(line.values[inside], chart.low):  # what falls out of the chart is not drawn along its foot
+            drawn += path([(x_of(float(frequency_hz[inside][n])), y_of(float(line.values[inside][n]))) for n in run])
+        pieces.append(el("path", d=drawn, class_=f"curve {line.style}"))
     lines = [line.values[inside] for line in chart.lines]
     pieces.append(_cursor(chart, frequency_hz[inside], lines, left, right, top))
     return group(pieces, class_="chart", tabindex="0", role="application", aria_label=_read_by(chart))
+
+
+def _shown(values: Floats, low: float) -> list[range]:
+    """The stretches of a curve that lie in its chart, each with one point beyond either end."""
+    inside = [float(value) >= low for value in values]
+    found: list[range] = []
+    start = None
+    for n, here in enumerate([*inside, False]):
+        if here and start is None:
+            start = max(0, n - 1)
+        elif not here and start is not None:
+            found.append(range(start, min(n + 1, len(values))))
+            start = None
+    return found
 
 
 def _read_by(chart: Chart) -> str:

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import re
 from math import sqrt
+from typing import Any
 
 from ohmack.core.errors import UnknownName
 from ohmack.core.physics.conductors import conductor
@@ -167,6 +168,38 @@ def read_corners(text: str) -> list[dict[str, float]]:
         behind, up = (read_quantity(end, "mm") for end in ends)
         found.append({"behind_mm": behind, "up_mm": up})
     return found
+
+
+def read_bands(text: str) -> list[dict[str, Any]]:
+    """Bands of an equaliser: `63 Hz +4 dB Q 1.4; 120 Hz -3 dB; under 80 Hz +6 dB; over 8 kHz -2 dB`.
+
+    Raises:
+        EntryError: a row without a frequency and a gain.
+
+    >>> read_bands("63 Hz +4 dB Q 1.4; under 80Hz 6dB")[1]
+    {'kind': 'low shelf', 'centre_hz': 80.0, 'gain_db': 6.0, 'q': 0.7071}
+    """
+    return [_band(row) for row in rows_of(text)]
+
+
+def _band(row: str) -> dict[str, Any]:
+    plain = row.replace("−", "-")
+    hz = re.search(rf"({_NUMBER})\s*(k?)\s*Hz", plain, re.IGNORECASE)
+    gain = re.search(rf"([+-]?\s*{_NUMBER})\s*dB", plain, re.IGNORECASE)
+    if hz is None or gain is None:
+        raise EntryError(
+            f"“{row[:40]}”: write frequency, gain and Q, for example 63 Hz +4 dB Q 1.4; under 80 Hz +6 dB."
+        )
+    q = re.search(rf"Q\s*=?\s*({_NUMBER})", plain, re.IGNORECASE)
+    kinds = (("under", "low shelf"), ("over", "high shelf"))
+    kind = next((kind for word, kind in kinds if re.search(rf"\b{word}\b", plain, re.IGNORECASE)), "band")
+    usual = 1.0 if kind == "band" else 0.7071
+    return {
+        "kind": kind,
+        "centre_hz": read_number(hz[1]) * (1000 if hz[2] else 1),
+        "gain_db": read_number(gain[1].replace(" ", "")),
+        "q": read_number(q[1]) if q else usual,
+    }
 
 
 def _rating(row: str) -> dict[str, float]:

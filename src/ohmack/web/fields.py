@@ -14,6 +14,7 @@ from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.amplifiers import Rating
 from ohmack.core.document.boxes import Corner
 from ohmack.core.document.facts import Position
+from ohmack.core.document.links import Band
 from ohmack.core.document.parts import VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
 from ohmack.core.document.registry import reference_of
@@ -200,6 +201,13 @@ def _tuple_field(path: str, title: str, item: Any, value: tuple[Any, ...] | None
         return Field(
             path, title, "table", "; ".join(f"{trimmed(r.load_ohm)} Ω: {trimmed(r.power_w)} W" for r in value or ())
         )
+    if item is Band:
+        words = {"band": "", "low shelf": "under ", "high shelf": "over "}
+        bands = "; ".join(
+            f"{words[b.kind]}{trimmed(b.centre_hz)} Hz {b.gain_db:+g} dB Q {trimmed(round(b.q, 2))}"
+            for b in value or ()
+        )
+        return Field(path, title, "table", bands, hint="63 Hz +4 dB Q 1.4; under 80 Hz +6 dB")
     if item is Corner:
         corners = "; ".join(f"{trimmed(c.behind_mm)} × {trimmed(c.up_mm)}" for c in value or ())
         return Field(path, title, "table", corners, hint="mm: 0 × 0; 340 × 0; 220 × 440")

@@ -11,6 +11,7 @@ from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.amplifiers import Rating
 from ohmack.core.document.boxes import Corner
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.links import Band
 from ohmack.core.document.parts import VoiceCoil
 from ohmack.core.document.paths import get, parent_of, unit_field
 from ohmack.core.document.vehicle import KeyState
@@ -20,6 +21,7 @@ from ohmack.formats.entry import EntryError, entry_unit, is_open, read_quantity,
 from ohmack.formats.trade_entry import (
     read_amperes,
     read_area,
+    read_bands,
     read_coils,
     read_corners,
     read_money,
@@ -153,6 +155,8 @@ def _read_tuple(item: Any, texts: list[str]) -> Any:
         return read_ratings(text)
     if item is Corner:
         return read_corners(text)
+    if item is Band:
+        return read_bands(text)
     if item is VoiceCoil:
         return read_coils(text)
     if item is float:

@@ -24,6 +24,7 @@ from ohmack.core.physics.small_signal import SOUND_SPEED_M_S
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.signal.crossovers import Crossover
+from ohmack.core.signal.equaliser import bands_response
 
 MET_HZ = np.geomspace(20.0, 500.0, 121)
 USUAL_SLOPE_DB = 12  # of an amplifier's own filters, common practice
@@ -81,6 +82,41 @@ def slope_of(link: SpeakerLink, amplifier: Amplifier) -> int:
     return link.filter_slope_db or amplifier.filter_slope_db or USUAL_SLOPE_DB
 
 
+@record(eq=False)
+class OutputFilters:
+    """An output's filters and equaliser together, without what hangs on it."""
+
+    load: LoadResult
+    response: Complexes
+
+
+def output_filters(loads: Sequence[LoadResult], crossovers: Sequence[Crossover], hz: Floats) -> list[OutputFilters]:
+    """Every output's filters as they are set.
+
+    Parameters:
+        loads: every output with what it drives.
+        crossovers: their filters.
+        hz: frequencies [hz].
+
+    Returns:
+        one entry an output with a filter, a band or both.
+
+    Source: linear chains multiply: textbook.
+    """
+    of = {entry.scope: entry for entry in crossovers}
+    found = []
+    for load in loads:
+        entry = of.get(load.scope)
+        response = bands_response(load.link.bands, hz)
+        if entry is not None and entry.low_pass is not None and entry.low_pass.value is not None:
+            response = response * low_pass(hz, entry.low_pass.value, *_shape(load))
+        if entry is not None and entry.high_pass is not None and entry.high_pass.value is not None:
+            slope, family = (SUBSONIC_DB, "Butterworth") if entry.low_pass is not None else _shape(load)
+            response = response * high_pass(hz, entry.high_pass.value, slope, family)
+        found.append(OutputFilters(load, response))
+    return found
+
+
 def compute_meetings(
     book: Book, loads: Sequence[LoadResult], crossovers: Sequence[Crossover], boxes: Sequence[BoxResult]
 ) -> list[Meeting]:
@@ -135,11 +171,11 @@ def _met(
         level, phase = np.interp(at, grid, plain.response_db), np.interp(at, grid, plain.phase_rad)
         sub = sub * 10 ** (level / 20) * np.exp(1j * phase)
         terms += [own.reach] if own.reach is not None else []
-    sub = sub * _sign(load) * delayed(MET_HZ, load.link.delay_ms)
+    sub = sub * _sign(load) * delayed(MET_HZ, load.link.delay_ms) * bands_response(load.link.bands, MET_HZ)
     other: Complexes = np.ones_like(sub)
     if front is not None and ahead is not None and ahead.high_pass is not None and ahead.high_pass.value is not None:
         other = _over(ahead.high_pass.value, *_shape(front)) * _sign(front)
-        other = other * delayed(MET_HZ, front.link.delay_ms)
+        other = other * delayed(MET_HZ, front.link.delay_ms) * bands_response(front.link.bands, MET_HZ)
         terms.append(ahead.high_pass)
     later_ms = _later_ms(design, load, front_place)
     if later_ms is not None:

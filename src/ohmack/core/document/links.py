@@ -33,6 +33,15 @@ class Fuse(Model):
 Port = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,19}$")]
 
 
+class Band(Model):
+    """One band of an equaliser: a boost or cut round a frequency, or a shelf under or over it."""
+
+    kind: Literal["band", "low shelf", "high shelf"] = "band"
+    centre_hz: Hertz = Field(title="Frequency")
+    gain_db: Annotated[float, Field(ge=-30, le=18)] = Field(title="Gain")
+    q: Annotated[float, Field(gt=0.1, le=20)] = Field(1.0, title="Q")
+
+
 class LinkBase(Model):
     """What joins a port of one thing to a port of another; the current or the signal runs from the first to the
     second.
@@ -93,6 +102,7 @@ class SpeakerLink(LinkBase):
     )
     filter_family: Literal["Butterworth", "Linkwitz-Riley", "Bessel"] = Field("Butterworth", title="Filters are")
     delay_ms: Annotated[float, Field(ge=0, le=50)] = Field(0.0, title="Delayed by")
+    bands: tuple[Band, ...] = Field((), max_length=12, title="Equaliser and boosts")
 
 
 class Pickup(StrEnum):

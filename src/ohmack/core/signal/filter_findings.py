@@ -9,15 +9,19 @@ from ohmack.core.document import Design
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Converter, Driver
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, watch
-from ohmack.core.reference import PRACTICE, table
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, watch
+from ohmack.core.physics.signal_chain import db_from_voltage_ratio
+from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.signal.crossovers import Crossover, by_size_hz
-from ohmack.core.wording import count
+from ohmack.core.signal.equaliser import most_boost
+from ohmack.core.wording import amount, count
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 BEARS = 0.6  # of the usual high-pass for its size: lower a speaker is driven off its stops; common practice
+LEAST_LIFT_DB = 1.0  # less is nothing a driver or an amplifier notices; common practice
+LOW_HZ = 200.0
 GAP, OVERLAP = 1.5, 0.5  # high-pass over low-pass: farther apart there is a hole, nearer than half both play an octave
 
 
@@ -79,6 +83,38 @@ def crossover_apart(results: Results) -> Iterator[Draft]:
                 " filters together, or do it on purpose and listen.",
                 Remedy("Look at the filters", sheet="crossing"),
             )
+
+
+@rule("boost-costs", "signal", PHYSICS)
+def boost_costs(results: Results) -> Iterator[Draft]:
+    """A boost takes more than the amplifier has over what the driver is set to."""
+    for signal in results.signals:
+        for output in signal.outputs:
+            link = output.load.link
+            hz, lift_db = most_boost(link.bands)
+            full, clip = output.figures["full"].value, output.figures["clip"].value
+            if lift_db < LEAST_LIFT_DB or full is None or clip is None:
+                continue
+            room_db = db_from_voltage_ratio(clip / full)
+            times = 10 ** (lift_db / 10)
+            about = at(link, lambda it: it.bands)
+            if lift_db > room_db + LEAST_LIFT_DB:
+                yield watch(
+                    about,
+                    f"{output.load.channel_name}: {amount(lift_db, 'db')} of boost at {hz:.0f} Hz, and"
+                    f" {amount(room_db, 'db')} of room",
+                    f"There it asks for {times:.1f} times the power, so it clips {amount(lift_db - room_db, 'db')}"
+                    " before the rest. Set the gain that much lower, cut what is loud instead, or boost less.",
+                    Remedy("Look at the equaliser", path=about),
+                )
+            elif hz < LOW_HZ:
+                yield note(
+                    about,
+                    f"{output.load.channel_name}: {amount(lift_db, 'db')} of boost at {hz:.0f} Hz takes"
+                    f" {times:.1f} times the power there",
+                    "The amplifier has it; the cone goes as much further. Look at its travel in the box.",
+                    Remedy("Look at the equaliser", path=about),
+                )
 
 
 @rule("delay-nowhere", "signal", PRACTICE)

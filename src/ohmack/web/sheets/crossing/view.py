@@ -8,16 +8,16 @@ from functools import cached_property
 from markupsafe import Markup
 
 from ohmack.core.box.arrivals import Arrival, arrivals
-from ohmack.core.box.crossing import MET_HZ, Meeting, slope_of
+from ohmack.core.box.crossing import MET_HZ, Meeting, output_filters, slope_of
 from ohmack.core.document.handles import at
 from ohmack.core.loads.bench import coils_on, turned_round
 from ohmack.core.loads.wirings import LoadResult
-from ohmack.drawing.crossing_curves import draw_crossing
+from ohmack.drawing.crossing_curves import EVERY_HZ, draw_crossing, draw_filters
 from ohmack.web.car_picture import two_widths
 from ohmack.web.fields import Field, field_of
 from ohmack.web.page import Page
 
-FILTERS = ("high_pass_hz", "low_pass_hz", "filter_slope_db", "filter_family", "delay_ms")
+FILTERS = ("high_pass_hz", "low_pass_hz", "filter_slope_db", "filter_family", "delay_ms", "bands")
 
 
 @dataclass(frozen=True)
@@ -63,6 +63,12 @@ class CrossingView:
     def arrivals(self) -> tuple[Arrival, ...]:
         """When every output is heard at the driver's head."""
         return arrivals(self.page.design, self.results.loads)
+
+    @property
+    def filters(self) -> Markup:
+        """The filters of every output, drawn."""
+        made = output_filters(self.results.loads, self.results.crossovers, EVERY_HZ)
+        return two_widths(*draw_filters(made)) if made else Markup("")
 
     @property
     def rows(self) -> list[FilterRow]:
