@@ -259,3 +259,10 @@ def test_free_channels_are_named(estate: Design) -> None:
     (note,) = [f for f in evaluate(freed).findings if f.rule == "channels-unused"]
     assert "1 channel of 4 drives nothing" in note.title
     assert note.text.startswith("Channel 2.")
+
+
+def test_a_capacitor_of_the_old_pair_is_not_in_the_amplifiers_way(estate: Design) -> None:
+    """In line with the car's front pairs, which the doors have left for the amplifier: in nobody's way any more."""
+    pairs = [s.channel_id for s in estate.vehicle.speakers if s.id in ("spk-fl", "spk-fr")]
+    cap = part("series capacitor", capacitance_uf=100.0, at_ids=pairs)
+    assert not evaluate(apply_edits(four_channels(estate), [cap])).results.over_frequency

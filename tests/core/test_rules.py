@@ -402,6 +402,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             part_("series capacitor", capacitance_uf=220.0, at_ids=["spk-rl"]),
         ],
     ),
+    "capacitor-rating": (
+        Severity.STOP,
+        [
+            DOORS,
+            put("links/speaker-sub/to_id", "spk-fl"),
+            part_("series capacitor", capacitance_uf=100.0, rated_v=16.0, at_ids=["spk-fl"]),
+        ],
+    ),
     "coil-power": (
         Severity.WATCH,
         [

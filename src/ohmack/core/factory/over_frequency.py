@@ -106,8 +106,10 @@ def _db(ratio: Complexes) -> Floats:
     return found
 
 
-def _seen(design: Design, speaker: Speaker, nominal_ohm: float) -> tuple[InLine, Complexes, Complexes, bool]:
-    line = in_line_with(design, speaker, nominal_ohm)
+def _seen(
+    design: Design, speaker: Speaker, nominal_ohm: float, pair: bool
+) -> tuple[InLine, Complexes, Complexes, bool]:
+    line = in_line_with(design, speaker, nominal_ohm, pair)
     own, modelled = _own(design, speaker, nominal_ohm)
     whole, share = behind(HEARD_HZ, own, line.before)
     return line, whole, share, modelled
@@ -139,7 +141,7 @@ def _of_load(book: Book, load: LoadResult) -> Swept | None:
         return None
     places = {d.id: speakers[d.id] for d in all_driven}
     ohms = {d.id: _nominal(d, places[d.id], new_driver(book.design, d.id)) for d in all_driven}
-    seen = {name: _seen(book.design, place, ohms[name]) for name, place in places.items()}
+    seen = {name: _seen(book.design, place, ohms[name], pair=False) for name, place in places.items()}
     if all(line.before.nothing for line, *_ in seen.values()):
         return None
     network = [
@@ -175,7 +177,7 @@ def _of_row(book: Book, row: ChannelLoad) -> Swept | None:
     terms = {speaker.id: own_ohm(book, speaker, new) for speaker in row.speakers}
     if any(term.value is None for term in terms.values()):
         return None
-    seen = [(s, *_seen(design, s, terms[s.id].value)) for s in row.speakers]
+    seen = [(s, *_seen(design, s, terms[s.id].value, pair=True)) for s in row.speakers]
     if all(line.before.nothing for _, line, *_ in seen):
         return None
     admittance = sum((1 / whole for _, _, whole, _, _ in seen), np.zeros(HEARD_HZ.shape, dtype=complex))

@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from math import sqrt
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.small_parts import SeriesCapacitor, SeriesCoil
 from ohmack.core.factory.over_frequency import NOT_UNDER, Branch
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.wording import amount, listed
 
@@ -66,6 +68,26 @@ def resonance_lifts(results: Results) -> Iterator[Draft]:
             f" {amount(branches[0].corner_hz or 0.0, 'hz')}. Set the amplifier's high-pass over it, or take a smaller"
             " capacitor.",
             Remedy("Look at the capacitor", path=at(part)),
+        )
+
+
+@rule("capacitor-rating", "loads", PHYSICS)
+def capacitor_rating(results: Results) -> Iterator[Draft]:
+    """A capacitor before a speaker is rated for less than the amplifier swings."""
+    worst: dict[str, tuple[float, SeriesCapacitor, LoadResult]] = {}
+    for load in results.loads:
+        full_v = load.full_scale.value
+        for part in results.design.parts_of(SeriesCapacitor) if full_v is not None else ():
+            before = {driven.id for driven in (*load.driven, *load.beside)} & set(part.at_ids)
+            if before and full_v * sqrt(2) > max(part.rated_v, worst.get(part.id, (0.0,))[0]):
+                worst[part.id] = full_v * sqrt(2), part, load
+    for peak_v, part, load in worst.values():
+        yield stop(
+            part.id,
+            f"{part.name} is rated for {amount(part.rated_v, 'v')}, {load.channel_name} swings to"
+            f" {amount(peak_v, 'v')}",
+            "In the bass all of it lies across the capacitor. Take one rated higher.",
+            Remedy("Look at the part", path=at(part)),
         )
 
 

@@ -43,20 +43,21 @@ def held_back(design: Design, speaker: Speaker) -> bool:
     return planned or own_capacitor(design, speaker)
 
 
-def in_line_with(design: Design, speaker: Speaker, nominal_ohm: float) -> InLine:
+def in_line_with(design: Design, speaker: Speaker, nominal_ohm: float, pair: bool = True) -> InLine:
     """What lies in line with a speaker, its own or its pair's.
 
     Parameters:
         design: the design.
         speaker: the place.
         nominal_ohm: of what plays there, which the usual capacitor of a tweeter is worked out from [ohm].
+        pair: whether it plays from its pair of the car; what an amplifier drives has left that pair.
 
     Returns:
         capacitor, coil and pad; a capacitor it brings itself is taken as one for the usual corner of a tweeter.
 
     Source: usual corners: common practice.
     """
-    places = {speaker.id, speaker.channel_id}
+    places = {speaker.id, speaker.channel_id} if pair else {speaker.id}
     capacitor = next((p for p in design.parts_of(SeriesCapacitor) if places & set(p.at_ids)), None)
     coil = next((p for p in design.parts_of(SeriesCoil) if places & set(p.at_ids)), None)
     pad = pad_before(design, speaker.id)
