@@ -26,6 +26,7 @@ from ohmack.web.car_picture import two_widths
 from ohmack.web.page import Page
 
 MOST_WIRINGS, MOST_CAUSES = 12, 4
+UNDRAWN = Markup('<p class="calm">Laid by hand, and no series or parallel: its leads are listed below.</p>')
 
 
 @dataclass(frozen=True)
@@ -51,7 +52,7 @@ class LoadsView:
         return [
             (
                 load,
-                two_widths(self._wide(load), draw_wiring(load, load.chosen, upright=True)),
+                two_widths(self._wide(load) or UNDRAWN, draw_wiring(load, load.chosen, upright=True) or UNDRAWN),
                 [(option, draw_thumbnail(option.wiring)) for option in self._shown(load)],
             )
             for load in self.results.loads
