@@ -102,8 +102,8 @@ def axe_findings(page: Page, only: str = "") -> list[str]:
 
 
 def assert_accessible(page: Page, view: str, by_night: bool = False) -> None:
-    """No axe finding on one visit, nothing wider than a phone; where asked no poor contrast by night: the main views have
-    every colour the others have.
+    """No axe finding on one visit, and nothing wider than a phone; by night no poor contrast, where that is asked: the
+    main views have every colour the others have.
     """
     page.goto(view)
     settled(page)
