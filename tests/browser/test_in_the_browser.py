@@ -285,11 +285,11 @@ def test_leads_are_laid_by_hand(page: Page, job: str, database: Database) -> Non
     page.get_by_role("button", name="Lay it").click()
     expect(page.locator(".lay-lead .problem")).to_contain_text("from one terminal to another")
     expect(page.locator("select[name=a]")).to_have_value("1-")
-    page.get_by_role("button", name=re.compile("Turn .* round")).click()
-    expect(page.locator(".docket")).to_contain_text("turned round as a whole")
+    page.get_by_role("button", name=re.compile("Reverse ")).click()
+    expect(page.locator(".docket")).to_contain_text("reversed as a whole")
     assert_accessible(page, f"/jobs/{job}/loads")
     page.get_by_role("button", name="Let Ohmack wire it").click()
-    expect(page.locator(".docket")).not_to_contain_text("turned round")
+    expect(page.locator(".docket")).not_to_contain_text("reversed as a whole")
     assert wiring() == ""
 
 

@@ -15,7 +15,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.loads.bench import bench_of, terminals, turned_round, with_lead, without_lead
+from ohmack.core.loads.bench import bench_of, reversed_at, terminals, with_lead, without_lead
 from ohmack.core.loads.coil_faults import coil_faults
 from ohmack.core.loads.coil_rows import coil_rows, half_ohm
 from ohmack.core.loads.meter import points
@@ -135,18 +135,20 @@ def test_a_lead_is_laid_and_taken_off(estate: Design) -> None:
 
 def test_polarity_is_judged_by_driver_and_by_output(estate: Design) -> None:
     plain = load_of(two_subs(estate))
-    assert not {("polarity-turned", "stop"), ("polarity-turned", "watch")} & said(two_subs(estate))
-    one = two_subs(estate, turned_round(plain, ["B1", "B2"]))
-    assert ("polarity-turned", "stop") in said(one)
+    assert not {("polarity-reversed", "stop"), ("polarity-reversed", "watch")} & said(two_subs(estate))
+    one = two_subs(estate, reversed_at(plain, ["B1", "B2"]))
+    assert ("polarity-reversed", "stop") in said(one)
     load = load_of(one)
-    assert load.chosen.words.endswith("B1 and B2 turned round")
+    assert load.chosen.words.endswith("B1 and B2 reversed")
     assert load.load.value == pytest.approx(plain.load.value)
     assert load.power.value == pytest.approx(plain.power.value)
-    back = load_of(two_subs(estate, turned_round(load, ["B1", "B2"])))
+    back = load_of(two_subs(estate, reversed_at(load, ["B1", "B2"])))
     assert back.chosen.key == plain.chosen.key
-    whole = two_subs(estate, turned_round(plain, ["A1", "A2", "B1", "B2"]))
-    assert {("polarity-turned", "watch"), ("polarity-turned", "note")} & said(whole)  # a note where it sums better so
-    assert load_of(whole).chosen.words.endswith(", turned round")
+    whole = two_subs(estate, reversed_at(plain, ["A1", "A2", "B1", "B2"]))
+    assert {("polarity-reversed", "watch"), ("polarity-reversed", "note")} & said(
+        whole
+    )  # a note where it sums better so
+    assert load_of(whole).chosen.words.endswith(", reversed")
 
 
 def test_impossible_leads_are_stops_with_no_figure_made_up(estate: Design) -> None:
@@ -209,7 +211,7 @@ def test_every_stage_stands_what_leads_may_make() -> None:
         assert found.verdict.state == "stopped" or "1-" in text
         wrong = found.results.boxes[0].unlike
         assert ("no load" in wrong) == (not found.results.loads[0].chosen.stays)
-        assert ("turned round" in wrong) == ("1" in text and found.results.loads[0].chosen.stays)  # open or opposed
+        assert ("reversed" in wrong) == ("1" in text and found.results.loads[0].chosen.stays)  # open or opposed
 
 
 def test_a_coil_that_fails_is_worked_out(estate: Design) -> None:

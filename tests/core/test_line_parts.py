@@ -184,6 +184,26 @@ def test_a_tweeter_with_a_capacitor_of_its_own_is_no_load_for_the_woofers_channe
     assert levels["tw-l"].in_line.usual_hz == 3000.0
 
 
+@pytest.mark.parametrize(("takes_w", "severity"), [(60.0, None), (20.0, "note")])
+def test_what_hangs_beside_is_judged_by_the_whole_voltage(estate: Design, takes_w: float, severity: str | None) -> None:
+    """V² / Z: a 4 Ω tweeter beside a 4 Ω door gets the door's watts over its corner (textbook); music has little power
+    up there, so a tweeter is a note.
+    """
+    evaluation = evaluate(amplified(estate, power_rms_w=takes_w))
+    one = next(one for one in evaluation.results.beside if one.driven.id == "tw-l")
+    assert one.power.value == pytest.approx(one.load.power.value)
+    assert one.match.value == pytest.approx(100 * one.load.power.value / takes_w)
+    found = [f.severity.value for f in evaluation.findings if f.rule == "beside-power"]
+    assert found == ([severity] if severity else [])
+
+
+def test_what_brings_a_crossover_for_its_tweeter_alone_is_a_load(estate: Design) -> None:
+    """A coaxial's own capacitor lets its woofer play: two of 4 Ω are 2 Ω. Of a full-range driver it holds all back."""
+    for role, ohm in (("coaxial", 2.0), ("woofer", 2.0), ("full range", 4.0)):
+        results = evaluate(amplified(estate, role=role)).results
+        assert next(x for x in results.loads if x.link.to_id == "spk-fl").load.value == pytest.approx(ohm)
+
+
 def test_resonance_on_file_moves_the_corner(estate: Design) -> None:
     """The first-order formula is for a resistor; a tweeter that resonates at its corner is not one."""
     motion = {"fs_hz": 1200.0, "qms": 3.0, "qes": 1.0}

@@ -208,7 +208,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "load-reading": (Severity.STOP, [fact("links/speaker-sub/reads_ohm", 3.5)]),
     "uneven-sharing": (Severity.WATCH, [*SMALL_SUB, put("links/speaker-sub/wiring", "series(parallel(A1,A2),B1)")]),
     "leads-make-no-load": (Severity.STOP, [put("links/speaker-sub/wiring", "leads(+=1+,1-=2+,2-=-,+=-)")]),
-    "polarity-turned": (Severity.STOP, [put("links/speaker-sub/wiring", "leads(+=1+,1-=2-,2+=-)")]),
+    "polarity-reversed": (Severity.STOP, [put("links/speaker-sub/wiring", "leads(+=1+,1-=2-,2+=-)")]),
     "terminals-near-metal": (
         Severity.NOTE,
         [DOORS, *(fact(f"{V}/speakers/spk-f{s}/cut_out_mm", 130.0) for s in "lr")],
@@ -417,6 +417,24 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             put("links/speaker-sub/to_id", "spk-fl"),
             part_("series coil", inductance_mh=0.3, rated_w=5.0, at_ids=["spk-fl"]),
         ],
+    ),
+    "beside-power": (
+        Severity.WATCH,
+        [
+            DOORS,
+            put("links/speaker-sub/to_id", "spk-fl"),
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "mid", "kind": "speaker", "from_id": "amp", "to_id": "spk-rl", "channel": 1},
+            ),
+            catalogue_part("Pell & Fenn Dash 80, pair", "dash", 1.9, 0.0, at_ids=["spk-rl"], position=None),
+            part_("series capacitor", capacitance_uf=220.0, at_ids=["spk-rl"]),
+        ],
+    ),
+    "no-such-filter": (
+        Severity.WATCH,
+        [put("links/speaker-sub/filter_family", "Linkwitz-Riley"), put("links/speaker-sub/filter_slope_db", 18)],
     ),
     "high-pass-low": (
         Severity.WATCH,

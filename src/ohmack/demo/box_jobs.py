@@ -10,10 +10,10 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
-from ohmack.demo.building import DemoJob, catalogue, documented, measured
+from ohmack.demo.building import DemoJob, catalogue, measured, surveyed
 from ohmack.demo.everyday_jobs import picked
 
-R, S, V = "vehicle/radio", "vehicle/supply", "vehicle"
+V = "vehicle"
 
 
 def box_jobs() -> tuple[DemoJob, ...]:
@@ -30,19 +30,7 @@ def _back_wall() -> DemoJob:
     )
     first = new_design("A box across the back wall", vehicle, intake, Policy())
     survey = (
-        measured(f"{R}/tier", "aftermarket radio", how="by eye"),
-        measured(f"{R}/line_pairs", 3, how="by eye"),
-        measured(f"{R}/line_v", 4.0),
-        measured(f"{R}/clip_step", "30 of 35", how="by ear"),
-        measured(f"{S}/post_running_v", 14.2),
-        measured(f"{S}/post_resting_v", 12.6),
-        documented(f"{S}/batteries/battery/cca_a", 680.0),
-        measured(f"{S}/body_return_ohm", 0.0018),
-        measured(f"{S}/battery_strap_ohm", 0.0004),
-        measured(f"{V}/feeds/radio-switched/live", ["accessory", "on"]),
-        documented(f"{V}/feeds/radio-switched/limit_a", 0.5),
-        measured(f"{V}/ground_points/ground-rear/kind", "bare-metal stud", how="by eye"),
-        measured(f"{V}/passages/bulkhead/needs_drilling", False, how="by eye"),
+        *surveyed(4.0, "30 of 35", 14.2, 12.6, 680.0, 0.0018),
         *(
             measured(f"{V}/spaces/space-rear/{name}", size, how="by eye")
             for name, size in (
@@ -80,21 +68,7 @@ def _dash_and_doors() -> DemoJob:
         budget=1900,
     )
     first = new_design("Voices from the windscreen", vehicle, intake, Policy())
-    survey: tuple[Edit, ...] = (
-        measured(f"{R}/tier", "aftermarket radio", how="by eye"),
-        measured(f"{R}/line_pairs", 3, how="by eye"),
-        measured(f"{R}/line_v", 4.0),
-        measured(f"{R}/clip_step", "34 of 40", how="by ear"),
-        measured(f"{S}/post_running_v", 14.3),
-        measured(f"{S}/post_resting_v", 12.7),
-        documented(f"{S}/batteries/battery/cca_a", 760.0),
-        measured(f"{S}/body_return_ohm", 0.0011),
-        measured(f"{S}/battery_strap_ohm", 0.0004),
-        measured(f"{V}/feeds/radio-switched/live", ["accessory", "on"]),
-        documented(f"{V}/feeds/radio-switched/limit_a", 0.5),
-        measured(f"{V}/ground_points/ground-rear/kind", "bare-metal stud", how="by eye"),
-        measured(f"{V}/passages/bulkhead/needs_drilling", False, how="by eye"),
-    )
+    survey = surveyed(4.0, "34 of 40", 14.3, 12.7, 760.0, 0.0011)
     dash = ("spk-dash-mid-left", "spk-dash-mid-right")
     sizes = tuple(
         measured(f"{V}/speakers/{name}/{size}", value)

@@ -67,3 +67,36 @@ def added(path: str, item_id: str, name: str, x_m: float, y_m: float, **more: An
 def found(value: Any, how: str = "by eye", who: str = "Wen", when: str = "2026-11-17") -> dict[str, Any]:
     """A measured fact as part of a bigger value."""
     return {"value": value, "basis": "measured", "how": how, "who": who, "when": when}
+
+
+def surveyed(
+    line_v: float, clip_step: str, post_running_v: float, post_resting_v: float, cca_a: float, body_return_ohm: float
+) -> tuple[Edit, ...]:
+    """What was found in a car with an aftermarket radio with three line pairs: radio, charging, ground, bulkhead.
+
+    Parameters:
+        line_v: of its line outputs [v].
+        clip_step: its last clean step.
+        post_running_v, post_resting_v: at the battery's posts [v].
+        cca_a: cold cranking, by the battery's label [a].
+        body_return_ohm: of the body between ground point and battery [ohm].
+
+    Returns:
+        edits of the survey.
+    """
+    car, radio, supply = "vehicle", "vehicle/radio", "vehicle/supply"
+    return (
+        measured(f"{radio}/tier", "aftermarket radio", how="by eye"),
+        measured(f"{radio}/line_pairs", 3, how="by eye"),
+        measured(f"{radio}/line_v", line_v),
+        measured(f"{radio}/clip_step", clip_step, how="by ear"),
+        measured(f"{supply}/post_running_v", post_running_v),
+        measured(f"{supply}/post_resting_v", post_resting_v),
+        documented(f"{supply}/batteries/battery/cca_a", cca_a),
+        measured(f"{supply}/body_return_ohm", body_return_ohm),
+        measured(f"{supply}/battery_strap_ohm", 0.0004),
+        measured(f"{car}/feeds/radio-switched/live", ["accessory", "on"]),
+        documented(f"{car}/feeds/radio-switched/limit_a", 0.5),
+        measured(f"{car}/ground_points/ground-rear/kind", "bare-metal stud", how="by eye"),
+        measured(f"{car}/passages/bulkhead/needs_drilling", False, how="by eye"),
+    )

@@ -20,7 +20,7 @@ from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.wiring import connect_everything
-from ohmack.demo.building import DemoJob, catalogue, documented, measured
+from ohmack.demo.building import DemoJob, catalogue, documented, measured, surveyed
 
 R, S, V = "vehicle/radio", "vehicle/supply", "vehicle"
 Rounds = tuple[tuple[str, tuple[Edit, ...]], ...]
@@ -60,20 +60,9 @@ def _truck() -> DemoJob:
     )
     first = new_design("Bass behind the seat, out in winter", vehicle, intake, Policy())
     survey = (
-        measured(f"{R}/tier", "aftermarket radio", how="by eye"),
-        measured(f"{R}/line_pairs", 3, how="by eye"),
-        measured(f"{R}/line_v", 2.0),
-        measured(f"{R}/clip_step", "33 of 40", how="by ear"),
-        measured(f"{S}/post_running_v", 14.1),
-        measured(f"{S}/post_resting_v", 12.6),
-        documented(f"{S}/batteries/battery/cca_a", 540.0),
-        measured(f"{S}/body_return_ohm", 0.0012),
-        measured(f"{S}/battery_strap_ohm", 0.0004),
-        measured(f"{V}/feeds/radio-switched/live", ["accessory", "on"]),
-        documented(f"{V}/feeds/radio-switched/limit_a", 0.5),
+        *surveyed(2.0, "33 of 40", 14.1, 12.6, 540.0, 0.0012),
         measured(f"{V}/ground_points/ground-rear/kind", "factory ground bolt", how="by eye"),
         Edit(path=f"{V}/ground_points/ground-rear/name", value="Works bolt under the seat"),
-        measured(f"{V}/passages/bulkhead/needs_drilling", False, how="by eye"),
         measured(f"{V}/spaces/space-rear/length_m", 0.19, how="by eye"),
         measured(f"{V}/spaces/space-rear/width_m", 1.2, how="by eye"),
         measured(f"{V}/spaces/space-rear/height_m", 0.5, how="by eye"),

@@ -1,15 +1,15 @@
-"""A subwoofer against the front over frequency: each alone, both together, and with the subwoofer turned round."""
+"""A subwoofer against the front over frequency: each alone, both together, and with the subwoofer reversed."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
 from math import ceil
 
-import numpy as np
 from markupsafe import Markup
 
-from ohmack.core.box.crossing import MET_HZ, Meeting, OutputFilters
-from ohmack.core.physics.filter_families import level_db
+from ohmack.core.box.crossing import EVERY_HZ, MET_HZ, Meeting
+from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.filter_families import Complexes, Floats, level_db
 from ohmack.core.wording import listed
 from ohmack.drawing.car import NARROW
 from ohmack.drawing.frequency_chart import HEARD, Axis, Chart, Line, Sheet, both_widths, draw_curves
@@ -19,18 +19,17 @@ SHOWN_DB, TOP_DB = -30.0, 9.0
 
 
 STYLES = ("strong", "most", "faint", "thin")
-EVERY_HZ = np.geomspace(20.0, 20_000.0, 181)
 
 
-def draw_filters(filters: Sequence[OutputFilters]) -> tuple[Markup, Markup]:
+def draw_filters(filters: Sequence[tuple[LoadResult, Complexes]]) -> tuple[Markup, Markup]:
     """The filters of every output, those that are alike once, for a screen and for a phone."""
-    alike: dict[tuple[str, ...], list[OutputFilters]] = {}
-    for one in filters:
-        key = tuple(f"{value:.2f}" for value in level_db(one.response)[::12])
-        alike.setdefault(key, []).append(one)
+    alike: dict[tuple[str, ...], tuple[Floats, list[LoadResult]]] = {}
+    for load, response in filters:
+        level = level_db(response)
+        alike.setdefault(tuple(f"{value:.2f}" for value in level[::12]), (level, []))[1].append(load)
     lines = tuple(
-        Line(level_db(same[0].response), STYLES[n % len(STYLES)], listed([_short(one) for one in same]))
-        for n, same in enumerate(alike.values())
+        Line(level, STYLES[n % len(STYLES)], listed([_short(load) for load in loads]))
+        for n, (level, loads) in enumerate(alike.values())
     )
     top = max(6.0, 3.0 * ceil(max(float(line.values.max()) for line in lines) / 3 + 0.5))
     chart = Chart("Filters and equaliser of every output", "dB", lines, SHOWN_DB, top)
@@ -40,15 +39,14 @@ def draw_filters(filters: Sequence[OutputFilters]) -> tuple[Markup, Markup]:
     return wide, narrow
 
 
-def _short(one: OutputFilters) -> str:
-    number, load = one.load.link.channel, one.load
-    return load.amplifier.name if load.amplifier.channels == 1 else f"{load.amplifier.name} {number}"
+def _short(load: LoadResult) -> str:
+    return load.amplifier.name if load.amplifier.channels == 1 else f"{load.amplifier.name} {load.link.channel}"
 
 
 def draw_crossing(met: Meeting) -> tuple[Markup, Markup]:
     """Both charts, for a screen and for a phone."""
     each = (Line(level_db(met.sub), "most", met.load.driven_name), Line(level_db(met.ahead), "faint", met.front))
-    whole = (Line(level_db(met.whole), "strong", "as wired"), Line(level_db(met.turned), "faint", "turned round"))
+    whole = (Line(level_db(met.whole), "strong", "as wired"), Line(level_db(met.reversed), "faint", "reversed"))
     charts = (
         Chart("Each alone", "dB", each, SHOWN_DB, TOP_DB),
         Chart("Both together", "dB", whole, SHOWN_DB, TOP_DB),

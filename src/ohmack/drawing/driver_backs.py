@@ -166,7 +166,7 @@ def _wrong(bench: BenchWiring) -> Callable[[Driven], str]:
     def say(driven: Driven) -> str:
         signs = {polarity[coil.name] for coil in driven.coils} if hand else {1}
         if signs == {-1}:
-            return "turned round"
+            return "reversed"
         if signs == {0}:
             return "gets nothing"
         if signs == {1}:

@@ -6,7 +6,7 @@ from math import ceil
 
 from markupsafe import Markup
 
-from ohmack.core.factory.over_frequency import HEARD_HZ, NOT_UNDER, Swept
+from ohmack.core.factory.over_frequency import HEARD_HZ, Swept
 from ohmack.core.wording import trimmed
 from ohmack.drawing.frequency_chart import HEARD, Chart, Limit, Line, both_widths
 
@@ -22,9 +22,8 @@ def draw_swept(swept: Swept) -> tuple[Markup, Markup]:
     level = Chart("Voltage at each speaker, of the output's", "dB", lines, -SHOWN_DB, 3.0)
     top = min(float(swept.load_ohm.max()), 40.0)
     limit = None
-    if swept.lowest_ohm is not None:
-        least = NOT_UNDER * swept.lowest_ohm
-        limit = Limit(least, f"80 % of {trimmed(swept.lowest_ohm)} Ω", from_below=True)
+    if swept.lowest_ohm is not None and swept.bears_ohm is not None:
+        limit = Limit(swept.bears_ohm, f"80 % of {trimmed(swept.lowest_ohm)} Ω", from_below=True)
         top = max(top, 1.3 * swept.lowest_ohm)
     load = Chart("Impedance", "Ω", (Line(swept.load_ohm, "strong", ""),), 0.0, 2.0 * ceil(top / 2 + 0.2), limit)
     return both_widths((level, load), HEARD_HZ, f"{swept.name} over frequency", HEARD)

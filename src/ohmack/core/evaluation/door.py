@@ -8,6 +8,7 @@ from functools import partial
 from itertools import chain
 from typing import Any
 
+from ohmack.core.box.arrivals import compute_arrivals
 from ohmack.core.box.crossing import compute_meetings
 from ohmack.core.box.judged import compute_boxes
 from ohmack.core.build.cost import compute_cost
@@ -34,6 +35,7 @@ from ohmack.core.figures.finding import RULES, Finding, findings_of, in_order
 from ohmack.core.fit.clearances import compute_fit
 from ohmack.core.fit.runs import lay_out
 from ohmack.core.fit.zones import compute_bulkhead, compute_crossings
+from ohmack.core.loads.beside import compute_beside
 from ohmack.core.loads.pads import compute_crossed
 from ohmack.core.loads.wirings import compute_amplifier_loads, compute_loads
 from ohmack.core.signal.crossovers import compute_crossovers
@@ -54,6 +56,7 @@ from ohmack.core.survey.readings import compute_baseline
 SECTIONS: dict[str, Callable[[Results], Any]] = {
     "runs": lambda r: lay_out(r.book),
     "loads": lambda r: compute_loads(r.book),
+    "beside": lambda r: compute_beside(r.book, r.loads),
     "amplifier_loads": lambda r: compute_amplifier_loads(r.book, r.loads),
     "crossed": lambda r: compute_crossed(r.book),
     "power": lambda r: compute_power(r.book, r.runs, r.amplifier_loads),
@@ -65,6 +68,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "kept_amplifier": lambda r: compute_kept_amplifier(r.book),
     "crossovers": lambda r: compute_crossovers(r.book, r.loads),
     "boxes": lambda r: compute_boxes(r.book, r.loads, r.crossovers),
+    "arrivals": lambda r: compute_arrivals(r.book, r.loads),
     "meetings": lambda r: compute_meetings(r.book, r.loads, r.crossovers, r.boxes),
     "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
     "switch_ons": lambda r: compute_switch_on(r.book),

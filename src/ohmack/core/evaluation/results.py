@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field
 
+from ohmack.core.box.arrivals import Arrival
 from ohmack.core.box.crossing import Meeting
 from ohmack.core.box.judged import BoxResult
 from ohmack.core.build.lists import FuseRow, WireRow
@@ -28,6 +29,7 @@ from ohmack.core.harness.joints import JointTable, joint_table
 from ohmack.core.harness.speaker_circuits import Circuit, speaker_circuits
 from ohmack.core.harness.wire_finder import Found, find
 from ohmack.core.lazy import lazy
+from ohmack.core.loads.beside import Beside
 from ohmack.core.loads.drivers import Drive, drives_of
 from ohmack.core.loads.pads import Crossed
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
@@ -58,6 +60,7 @@ class Results:
     book: Book
     runs: dict[str, Run] = field(default_factory=dict)
     loads: list[LoadResult] = field(default_factory=list)
+    beside: list[Beside] = field(default_factory=list)
     amplifier_loads: list[AmplifierLoad] = field(default_factory=list)
     crossed: list[Crossed] = field(default_factory=list)
     power: PowerStudy = field(default_factory=PowerStudy)
@@ -69,6 +72,7 @@ class Results:
     kept_amplifier: KeptAmplifier | None = None
     crossovers: list[Crossover] = field(default_factory=list)
     boxes: list[BoxResult] = field(default_factory=list)
+    arrivals: list[Arrival] = field(default_factory=list)
     meetings: list[Meeting] = field(default_factory=list)
     direct_inputs: list[DirectInput] = field(default_factory=list)
     switch_ons: list[SwitchOn] = field(default_factory=list)

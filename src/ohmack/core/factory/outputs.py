@@ -11,10 +11,11 @@ from ohmack.core.document.factory import Module, Radio, RadioChannel
 from ohmack.core.document.handles import at, within
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
-from ohmack.core.document.small_parts import CrossoverNet, LoadResistor, SeriesCapacitor, SpeakerPad
+from ohmack.core.document.small_parts import CrossoverNet, LoadResistor, SpeakerPad
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.driven import sub_coils
+from ohmack.core.loads.line_parts import held_back
 from ohmack.core.loads.nominals import nominal_of, sub_pair_of
 from ohmack.core.loads.pads import pad_before, through_pad
 from ohmack.core.physics.baseline import joined_ohm, relative_change
@@ -210,23 +211,13 @@ def parted_of(design: Design, speakers: Sequence[Speaker]) -> dict[str, Crossove
     return found
 
 
-def _behind_capacitor(design: Design, speaker: Speaker, drivers: New) -> bool:
-    """Whether a capacitor of its own keeps a speaker out of the load where the power is."""
-    if any(speaker.id in part.at_ids for part in design.parts_of(SeriesCapacitor)):
-        return True
-    part = drivers.get(speaker.id)
-    if isinstance(part, Subwoofer):
-        return False
-    return part.own_high_pass if part is not None else speaker.own_capacitor.value is True
-
-
 def _channel_load(
     book: Book, output: Radio | Module, group: tuple[RadioChannel, ...], speakers: tuple[Speaker, ...],
     drivers: New
 ) -> ChannelLoad:  # fmt: skip
     channel = group[0]
     in_series = any(s.pairing == "series" and s.paired_with_id for s in speakers)
-    loading = [s for s in speakers if not _behind_capacitor(book.design, s, drivers)] or list(speakers)
+    loading = [s for s in speakers if not held_back(book.design, s)] or list(speakers)
     first = [s for s in speakers if s.channel_id == channel.id and not s.new_place]  # what the works hung on this pair
     old = [_nominal(book, s) for s in first]
     scope = channel.id

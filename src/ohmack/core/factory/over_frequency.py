@@ -12,8 +12,8 @@ from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.factory.outputs import ChannelLoad, new_at, own_ohm, parted_of
 from ohmack.core.figures.figure import Book, Figure, Reading, Term, reference
-from ohmack.core.loads.driven import Driven
-from ohmack.core.loads.line_parts import InLine, in_line_with, new_driver
+from ohmack.core.loads.driven import DC_TYPICAL, Driven, new_driver
+from ohmack.core.loads.line_parts import InLine, in_line_with
 from ohmack.core.loads.meter import MINUS, PLUS, parts_of
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.nodal import solve
@@ -67,6 +67,11 @@ class Swept:
     least: Figure
     corners: tuple[tuple[Branch, Figure], ...]
 
+    @property
+    def bears_ohm(self) -> float | None:
+        """What it may fall to somewhere over frequency; None where nothing is stated."""
+        return None if self.lowest_ohm is None else NOT_UNDER * self.lowest_ohm
+
     def is_like(self, other: Swept) -> bool:
         """Whether another output does the same, as the right side does what the left one does."""
         levels = [branch.level_db for branch in self.branches]
@@ -96,7 +101,7 @@ def _own(design: Design, speaker: Speaker, nominal_ohm: float) -> tuple[Complexe
     new = new_driver(design, speaker.id)
     le_h = (new.le_mh or 0.0) / 1000 if new is not None else 0.0
     if new is not None and new.fs_hz is not None and new.qms is not None and new.qes is not None:
-        re_ohm = new.dc_resistance_ohm or nominal_ohm * 0.85
+        re_ohm = new.dc_resistance_ohm or nominal_ohm * DC_TYPICAL
         return speaker_ohm(HEARD_HZ, re_ohm, le_h, Motion(new.fs_hz, new.qms, new.qes)), True
     return speaker_ohm(HEARD_HZ, nominal_ohm, le_h), False
 

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.small_parts import SeriesCapacitor, SeriesCoil
-from ohmack.core.factory.over_frequency import NOT_UNDER, Branch
+from ohmack.core.factory.over_frequency import Branch
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.loads.beside import Beside
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.wording import amount, listed
@@ -18,6 +19,7 @@ if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 DIPS = Source("IEC 60268-5, 80 % of the nominal impedance (from memory); consequence common practice", Grade.PRACTICE)
+TREBLE_HZ = 1000.0  # over it music has a small part of its power; common practice
 BASS_HZ = 200.0  # below it about half of the power of music lies; common practice
 
 
@@ -25,10 +27,10 @@ BASS_HZ = 200.0  # below it about half of the power of music lies; common practi
 def load_dips(results: Results) -> Iterator[Draft]:
     """With what is in line, the load falls under what the output may drive in some part of the range."""
     for swept in results.over_frequency:
-        least, lowest_ohm = swept.least.value, swept.lowest_ohm
-        if least is None or lowest_ohm is None or least >= NOT_UNDER * lowest_ohm:
+        least, lowest_ohm, bears_ohm = swept.least.value, swept.lowest_ohm, swept.bears_ohm
+        if least is None or lowest_ohm is None or bears_ohm is None or least >= bears_ohm:
             continue
-        from_hz = swept.under_from_hz(NOT_UNDER * lowest_ohm)
+        from_hz = swept.under_from_hz(bears_ohm)
         draft, deep = (watch, True) if from_hz < BASS_HZ else (note, False)
         yield draft(
             swept.about,
@@ -88,6 +90,43 @@ def capacitor_rating(results: Results) -> Iterator[Draft]:
             f" {amount(peak_v, 'v')}",
             "In the bass all of it lies across the capacitor. Take one rated higher.",
             Remedy("Look at the part", path=at(part)),
+        )
+
+
+@rule("beside-power", "loads", PRACTICE)
+def beside_power(results: Results) -> Iterator[Draft]:
+    """A speaker beside others behind a capacitor gets more than the usual share of what it takes."""
+    high = results.design.policy.match_high
+    corners = {
+        (swept.scope, branch.speaker.id): corner.value
+        for swept in results.over_frequency
+        for branch, corner in swept.corners
+    } | {
+        (swept.scope, branch.speaker.id): branch.in_line.usual_hz
+        for swept in results.over_frequency
+        for branch in swept.branches
+        if branch.in_line.usual_hz is not None
+    }
+    alike: dict[tuple[str, str], list[Beside]] = {}  # left and right of a pair are said once
+    for one in results.beside:
+        if one.match.value is not None and one.match.value > 100 * high:
+            alike.setdefault((one.driven.path, f"{one.match.value:.1f}"), []).append(one)
+    for found in alike.values():
+        one = found[0]
+        corner_hz = corners.get((one.load.scope, one.driven.id))
+        treble = corner_hz is not None and corner_hz >= TREBLE_HZ
+        yield (note if treble else watch)(
+            one.power.id,
+            f"{one.driven.name} can get {results.say(one.power.value, 'w')}, {one.match.value:.0f} % of what it takes",
+            f"It hangs beside {listed([d.name for d in one.load.driven])} and has the whole voltage over its"
+            " capacitor's corner. "
+            + (
+                "Music has little power up there; a full-level tone or hard clipping has."
+                if treble
+                else "Much of the music's power lies there. A smaller capacitor, a pad, or a channel of its own with"
+                " its own gain."
+            ),
+            Remedy("Look at the part", path=one.driven.path),
         )
 
 

@@ -1,4 +1,4 @@
-"""The leads of an output as they lie on the bench: one laid, one taken off, a driver turned round."""
+"""The leads of an output as they lie on the bench: one laid, one taken off, a driver reversed."""
 
 from __future__ import annotations
 
@@ -91,8 +91,8 @@ def without_lead(load: LoadResult, a: str, b: str) -> str:
     return BenchWiring(kept, bench.each).key()
 
 
-def turned_round(load: LoadResult, letters: Sequence[str]) -> str:
-    """The wiring with some coils the other way round.
+def reversed_at(load: LoadResult, letters: Sequence[str]) -> str:
+    """The wiring with the polarity of some coils reversed.
 
     Parameters:
         load: the output.

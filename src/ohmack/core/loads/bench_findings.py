@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
-from ohmack.core.loads.bench import turned_round
+from ohmack.core.loads.bench import reversed_at
 from ohmack.core.loads.driven import Driven
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring
@@ -90,22 +90,22 @@ def _coils(driven: Driven, names: list[str]) -> str:
     return f"coil {listed(names)} of {driven.name}"
 
 
-@rule("polarity-turned", "loads", PHYSICS)
-def polarity_turned(results: Results) -> Iterator[Draft]:
-    """Coils the other way round than those beside them, or a whole output turned."""
+@rule("polarity-reversed", "loads", PHYSICS)
+def polarity_reversed(results: Results) -> Iterator[Draft]:
+    """Coils of the other polarity than those beside them, or a whole output reversed."""
     for load, bench in _laid(results):
         polarity = bench.polarity
-        turned = [name for name, sign in polarity.items() if sign < 0]
-        if not turned:
+        wrong = [name for name, sign in polarity.items() if sign < 0]
+        if not wrong:
             continue
         put_right = Remedy(
-            "Turn them back" if len(turned) > 1 else "Turn it back",
-            (set_to(at(load.link, lambda it: it.wiring), turned_round(load, turned)),),
+            "Reverse them back" if len(wrong) > 1 else "Reverse it back",
+            (set_to(at(load.link, lambda it: it.wiring), reversed_at(load, wrong)),),
         )
         if any(sign > 0 for sign in polarity.values()):
             yield stop(
                 load.link.id,
-                f"{_who(load, turned)} turned round on {load.channel_name}",
+                f"{_who(load, wrong)} reversed on {load.channel_name}",
                 "They move against the others: the bass cancels, and two coils on one cone only make heat. Only an"
                 " isobaric pair face to face is wired so.",
                 put_right,
@@ -114,16 +114,16 @@ def polarity_turned(results: Results) -> Iterator[Draft]:
             wanted = any(met.load.link.id == load.link.id and met.better_so for met in results.meetings)
             yield (note if wanted else watch)(
                 load.link.id,
-                f"{load.channel_name} is turned round as a whole",
+                f"{load.channel_name} is reversed as a whole",
                 "It works, against what plays beside it: right only where the crossover or the place asks for it. Say"
                 " so on the label, and listen both ways.",
                 put_right,
             )
 
 
-def _who(load: LoadResult, turned: list[str]) -> str:
-    whole = [d.name for d in load.driven if {c.name for c in d.coils} <= set(turned)]
-    names = [c.name for d in load.driven for c in d.coils if c.name in turned]
+def _who(load: LoadResult, wrong: list[str]) -> str:
+    whole = [d.name for d in load.driven if {c.name for c in d.coils} <= set(wrong)]
+    names = [c.name for d in load.driven for c in d.coils if c.name in wrong]
     if len(load.driven) > 1 and whole and len(set(whole)) == len(whole):
         return f"{listed(whole)} {'are' if len(whole) > 1 else 'is'}"
     return f"Coil{'s' if len(names) > 1 else ''} {listed(names)} {'are' if len(names) > 1 else 'is'}"

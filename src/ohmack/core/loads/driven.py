@@ -40,6 +40,11 @@ class Driven:
         return place_id == self.id or place_id in self.through_net
 
 
+def new_driver(design: Design, place_id: str) -> Driver | None:
+    """The new driver that goes into a place of the car."""
+    return next((d for d in design.parts_of(Driver) if place_id in d.at_ids), None)
+
+
 def sub_coils(driver: Subwoofer, letter: str = "") -> tuple[Coil, ...]:
     """The voice coils of a subwoofer, its rating shared among them; a letter tells several drivers' apart."""
     each_w = driver.power_rms_w / len(driver.coils)
@@ -71,7 +76,7 @@ def driven_by(book: Book, link: SpeakerLink, letter: str = "") -> Driven | None:
     speaker = next((s for s in design.vehicle.speakers if s.id == name), None)
     if speaker is None:
         return None
-    new = next((d for d in design.parts_of(Driver) if name in d.at_ids), None)
+    new = new_driver(design, name)
     if new is not None:
         terms = (book.part(new, lambda it: it.impedance_ohm, f"{speaker.name}, new driver", "ohm"),)
         reads_ohm = new.dc_resistance_ohm or DC_TYPICAL * new.impedance_ohm

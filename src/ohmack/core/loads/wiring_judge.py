@@ -235,9 +235,9 @@ def bench_entry(bench: BenchWiring, drivers: Sequence[OnChannel]) -> Entry:
     """A wiring laid by hand as one to be judged beside the others."""
     named = [NamedDriver(driver.letter or driver.name, tuple(coil.name for coil in driver.coils)) for driver in drivers]
     words = bench.words() if bench.reduced is None else words_of(bench.reduced, named)
-    turned = [name for name, sign in bench.polarity.items() if sign < 0]
-    if turned:
-        words += ", turned round" if len(turned) == len(bench.each) else f", {listed(turned)} turned round"
+    reversed_ = [name for name, sign in bench.polarity.items() if sign < 0]
+    if reversed_:
+        words += ", reversed" if len(reversed_) == len(bench.each) else f", {listed(reversed_)} reversed"
     return (
         bench, bench.key(), words, bench.resistance_ohm(), bench.resistance_ohm(dc=True),
         tuple(sorted(bench.shares().items())),

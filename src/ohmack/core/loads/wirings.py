@@ -66,7 +66,6 @@ TAKE_TOGETHER = Formula(
     _together_w,
     PHYSICS,
 )
-TAKEN = Reading(TAKE_TOGETHER.name, "w", TAKE_TOGETHER.text, lambda chosen: None, PHYSICS)
 
 POWER = Formula("Amplifier power, all channels", "w", "sum of the channels in use", lambda *each: sum(each), PHYSICS)
 MATCH = Formula(
@@ -254,7 +253,7 @@ def compute_load(
     power = book.figure(f"{scope}/power_w", WIRED_POWER, ratings, load)
     spread = reference("coil reading over nominal", f"{DC_LOW:.0%} to {DC_HIGH:.0%}", "", PRACTICE)
     meter = book.reading(f"{scope}/meter_ohm", METER, stays, *coils, spread)
-    allowed = _allowed(book, scope, driven, chosen)
+    allowed = _allowed(book, scope, driven, chosen, load)
     match = book.figure(f"{scope}/match_percent", MATCH, power, allowed)  # fmt: skip
     full_scale = book.figure(f"{scope}/full_scale_v", FULL_SCALE, power, load)  # fmt: skip
     share = reference("share of the hardest worked coil", max(chosen.wiring.shares().values()), "", PHYSICS)
@@ -274,13 +273,15 @@ def _rating_table(book: Book, amplifier: Amplifier, link: SpeakerLink) -> Term:
     return book.part(amplifier, lambda it: it.ratings, "rating table")
 
 
-def _allowed(book: Book, scope: str, driven: tuple[Driven, ...], chosen: WiringOption) -> Figure:
+def _allowed(
+    book: Book, scope: str, driven: tuple[Driven, ...], chosen: WiringOption, load: Figure
+) -> Figure:  # fmt: skip
     """What everything on the output takes: a single driver's rating, or the net power at which the first coil is
-    full.
+    full. Where nothing is wired it says so as the load does.
     """
     terms = [d.takes for d in driven]
     if not chosen.stays:
-        return book.reading(f"{scope}/allowed_w", TAKEN, NotWired("allowed_w", chosen.reason), *terms)
+        return book.figure(f"{scope}/allowed_w", TAKE_TOGETHER, *terms, load)
     if len(driven) == 1 and isinstance(chosen.wiring, Wiring):
         return book.figure(f"{scope}/allowed_w", TAKES, *terms)
     shares = chosen.wiring.shares()

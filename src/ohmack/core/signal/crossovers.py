@@ -12,6 +12,8 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, PoweredSubwoofer, Subwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.loads.corners import corner_of
+from ohmack.core.loads.driven import new_driver
+from ohmack.core.loads.line_parts import by_size_hz
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
@@ -19,11 +21,6 @@ from ohmack.core.reference import PRACTICE, table
 CHOSEN = Formula("Filter", "hz", "as chosen", float)
 USUAL = Formula("Filter", "hz", "the usual for what it feeds", float, PRACTICE)
 TUNING = Formula("Subsonic filter", "hz", "at the box's tuning: below it the cone is not held", float, PRACTICE)
-
-
-def by_size_hz(cut_out_mm: float) -> float:
-    """Where a speaker with a cut-out [mm] is high-passed over a subwoofer [hz]. Source: common practice."""
-    return float(next(hz for from_mm, hz in table("crossovers", "high_pass")["rows"] if cut_out_mm >= from_mm))
 
 
 def alone_hz(cut_out_mm: float) -> float:
@@ -54,6 +51,28 @@ class Crossover:
         return ", ".join(f"{word} {figure.value:.0f} Hz" for figure, word in said if figure and figure.value)
 
 
+USUAL_SLOPE_DB = 12  # of an amplifier's own filters, common practice
+
+
+def filter_shape(link: SpeakerLink, amplifier: Amplifier) -> tuple[int, str]:
+    """The slope [db an octave] of an output's filters, as set, as its amplifier has it, else the usual; and their
+    family, a Butterworth where no Linkwitz-Riley has that slope: a rule says so.
+    """
+    slope = link.filter_slope_db or amplifier.filter_slope_db or USUAL_SLOPE_DB
+    family = link.filter_family if link.filter_family != "Linkwitz-Riley" or slope % 12 == 0 else "Butterworth"
+    return slope, family
+
+
+def slope_term(book: Book, link: SpeakerLink, amplifier: Amplifier) -> Term:
+    """The slope of an output's filters as an input, with where it is from."""
+    name = f"slope of {amplifier.name}'s filters, an octave"
+    if link.filter_slope_db is not None:
+        return fixed(name, float(link.filter_slope_db), "db", at(link, lambda it: it.filter_slope_db))
+    if amplifier.filter_slope_db is not None:
+        return book.part(amplifier, lambda it: it.filter_slope_db, name, "db")
+    return reference(name, float(USUAL_SLOPE_DB), "db", PRACTICE)
+
+
 def _usual(name: str, key: str, words: str) -> Term:
     row = table("crossovers", name)
     return reference(words, float(row[key]), "hz", row["source"])
@@ -78,7 +97,7 @@ def _subsonic(book: Book, scope: str, name: str) -> Figure | None:
 
 def _size(book: Book, thing_id: str) -> tuple[Term, Driver | None]:
     """The cut-out of what sits at a position, the new driver's where there is one."""
-    new = next((d for d in book.design.parts_of(Driver) if thing_id in d.at_ids), None)
+    new = new_driver(book.design, thing_id)
     if new is not None:
         return book.part(new, lambda it: it.cut_out_mm, "cut-out it needs", "mm"), new
     speaker = next(s for s in book.design.vehicle.speakers if s.id == thing_id)

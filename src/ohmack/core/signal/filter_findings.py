@@ -5,14 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document import Design
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Converter, Driver
+from ohmack.core.document.parts import Converter
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, watch
+from ohmack.core.loads.line_parts import usual_hz
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
-from ohmack.core.reference import PHYSICS, PRACTICE, table
-from ohmack.core.signal.crossovers import Crossover, by_size_hz
+from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.signal.crossovers import Crossover, filter_shape
 from ohmack.core.signal.equaliser import most_boost
 from ohmack.core.wording import amount, count
 
@@ -32,7 +32,7 @@ def high_pass_low(results: Results) -> Iterator[Draft]:
         link = entry.link
         if link is None or link.high_pass_hz is None or entry.low_pass is not None:
             continue
-        wanted_hz = _bears_hz(results.design, link.to_id)
+        wanted_hz = usual_hz(results.design, link.to_id)
         if wanted_hz is not None and link.high_pass_hz < BEARS * wanted_hz:
             path = at(link, lambda it: it.high_pass_hz)
             yield watch(
@@ -43,27 +43,14 @@ def high_pass_low(results: Results) -> Iterator[Draft]:
             )
 
 
-def _bears_hz(design: Design, place_id: str) -> float | None:
-    """The usual high-pass of what plays in a place [hz]; None where its size is not known."""
-    new = next((d for d in design.parts_of(Driver) if place_id in d.at_ids), None)
-    if new is not None:
-        return (
-            float(table("crossovers", "tweeter")["high_pass_hz"])
-            if new.role == "tweeter"
-            else by_size_hz(new.cut_out_mm)
-        )
-    speaker = next((s for s in design.vehicle.speakers if s.id == place_id), None)
-    cut_out_mm = speaker.cut_out_mm.value if speaker is not None else None
-    return None if cut_out_mm is None else by_size_hz(cut_out_mm)
-
-
 @rule("crossover-apart", "signal", PRACTICE)
 def crossover_apart(results: Results) -> Iterator[Draft]:
     """Bass ends far below where the front begins, or both play the same octave."""
     subs = [entry for entry in results.crossovers if _hz(entry, low=True) is not None and entry.link is not None]
     for met in results.meetings:
         bass = next((entry for entry in subs if entry.scope == met.load.scope), None)
-        front = next((entry for entry in results.crossovers if entry.name == met.front), None)
+        ahead = met.ahead_load.scope if met.ahead_load is not None else None
+        front = next((entry for entry in results.crossovers if entry.scope == ahead), None)
         low_hz, high_hz = (_hz(bass, low=True) if bass else None), (_hz(front, low=False) if front else None)
         if low_hz is None or high_hz is None or bass is None or bass.link is None:
             continue
@@ -83,6 +70,24 @@ def crossover_apart(results: Results) -> Iterator[Draft]:
                 " filters together, or do it on purpose and listen.",
                 Remedy("Look at the filters", sheet="crossing"),
             )
+
+
+@rule("no-such-filter", "signal", PHYSICS)
+def no_such_filter(results: Results) -> Iterator[Draft]:
+    """A Linkwitz-Riley is two equal Butterworths in a row: there is none with an odd number of 6 dB an octave."""
+    for load in results.loads:
+        link = load.link
+        slope_db, family = filter_shape(link, load.amplifier)
+        if family == link.filter_family:
+            continue
+        path = at(link, lambda it: it.filter_family)
+        yield watch(
+            path,
+            f"{load.channel_name}: no {link.filter_family} has {slope_db} dB an octave",
+            f"It comes with 12, 24, 36 or 48 dB. Drawn and summed as a {family}: choose the slope the amplifier has, or"
+            f" the {family} it is.",
+            Remedy(f"It is a {family}", (set_to(path, family),)),
+        )
 
 
 @rule("boost-costs", "signal", PHYSICS)

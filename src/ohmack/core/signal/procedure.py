@@ -13,7 +13,7 @@ from ohmack.core.record import record
 from ohmack.core.signal.crossovers import Crossover
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.tones import tone_named
-from ohmack.core.wording import amount, listed
+from ohmack.core.wording import listed
 
 WITHIN = 0.03  # of what a meter must show, a quarter of a decibel: common practice for a true-rms meter at these tones
 BACK_OFF = "an eighth of a turn"  # after the first flattening; common practice
@@ -194,13 +194,3 @@ def school_levels(output: OutputSignal, school: GainSchool) -> tuple[SchoolLevel
     }
     own = ends.get(school, ends[GainSchool.METER])
     return tuple(SchoolLevel(one, volts, 20 * log10(volts / own)) for one, volts in ends.items())
-
-
-def in_words(step: GainStep) -> str:
-    """A step with what must show, in one sentence."""
-    if step.shows is None or step.shows.value is None:
-        return step.words
-    ends = "." if step.low_v is None or step.high_v is None else (
-        f", {amount(step.low_v, 'v')} to {amount(step.high_v, 'v')} will do."
-    )  # fmt: skip
-    return f"{step.words} {amount(step.shows.value, 'v')}{ends}"

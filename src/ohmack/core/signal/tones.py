@@ -82,7 +82,7 @@ def _tones(design: Design, signals: Sequence[SignalResult]) -> Iterator[Tone]:
     yield Tone("pink-noise", f"Pink noise {noise}", "Balance speakers by ear or by a meter.", "noise", NOISE_DBFS)
     yield Tone("sweep", f"Sweep, 20 Hz to 20 kHz {sweep}", "Hear rattles, holes and peaks.", "sweep", SWEEP_DBFS)
     yield Tone("channels", "Left once, right twice", "Left is left, all the way through.", "channels", PIP_DBFS)
-    pushes = "A woofer jumps out at every pulse, or it is turned round. Never on a tweeter."
+    pushes = "A woofer moves out at every pulse, or its polarity is reversed. Never on a tweeter."
     yield Tone("polarity", "Pulses that only push", pushes, "pulses", PULSE_DBFS)
 
 

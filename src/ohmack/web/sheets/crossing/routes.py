@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ohmack.core.box.arrivals import arrivals, edits_of
+from ohmack.core.box.arrivals import edits_of
 from ohmack.core.document.edits import Edit
 from ohmack.formats.entry import EntryError
 from ohmack.store.design_rows import DesignRecord
@@ -23,8 +23,7 @@ def delays(request: Request, number: str, form: Form) -> Response:
     """Set the delay of every output so that all arrive with the farthest."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        loads = workshop_of(request).evaluation(record, sweep=False).results.loads
-        found = arrivals(record.design, loads)
+        found = workshop_of(request).evaluation(record, sweep=False).results.arrivals
         if not found:
             raise EntryError("Fewer than two outputs have a place on the plan; there is nothing to align.")
         return edits_of(found), "delays by the plan"

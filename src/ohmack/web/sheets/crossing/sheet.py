@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, listed
 from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import car_picture
 from ohmack.web.page import Page
@@ -17,10 +17,10 @@ def say(page: Page) -> tuple[str, str]:
     met = next(iter(page.evaluation.results.meetings), None)
     if met is None:
         return "Filters of every output", "an amplified subwoofer with something in front is drawn here"
-    if met.dip.value is None or met.turned_dip.value is None:
-        return f"They meet at {met.at_hz:.0f} Hz", "what they sum to is not known"
-    small = f"lowest round it {amount(met.dip.value, 'db')}; turned round {amount(met.turned_dip.value, 'db')}"
-    return f"They meet at {met.at_hz:.0f} Hz", small
+    if met.crossing.value is None or met.dip.value is None or met.reversed_dip.value is None:
+        return "Where they meet is not known", listed([missing.name for missing in met.crossing.missing])
+    small = f"lowest round it {amount(met.dip.value, 'db')}; reversed {amount(met.reversed_dip.value, 'db')}"
+    return f"They meet at {met.crossing.value:.0f} Hz", small
 
 
 def draw(page: Page) -> Markup:

@@ -3,16 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
-from functools import cached_property
 
 from markupsafe import Markup
 
-from ohmack.core.box.arrivals import Arrival, arrivals
-from ohmack.core.box.crossing import MET_HZ, Meeting, output_filters, slope_of
+from ohmack.core.box.crossing import Meeting, filtered
 from ohmack.core.document.handles import at
-from ohmack.core.loads.bench import coils_on, turned_round
+from ohmack.core.loads.bench import coils_on, reversed_at
 from ohmack.core.loads.wirings import LoadResult
-from ohmack.drawing.crossing_curves import EVERY_HZ, draw_crossing, draw_filters
+from ohmack.core.signal.crossovers import filter_shape
+from ohmack.drawing.crossing_curves import draw_crossing, draw_filters
 from ohmack.web.car_picture import two_widths
 from ohmack.web.fields import Field, field_of
 from ohmack.web.page import Page
@@ -26,13 +25,12 @@ class FilterRow:
 
     load: LoadResult
     slope_db: int
+    family: str
     fields: tuple[Field, ...]
 
 
 class CrossingView:
     """Crossovers for their page."""
-
-    many_points = len(MET_HZ)
 
     def __init__(self, page: Page) -> None:
         self.page = page
@@ -44,30 +42,18 @@ class CrossingView:
         return [(one, two_widths(*draw_crossing(one))) for one in self.results.meetings]
 
     @staticmethod
-    def turned(one: Meeting) -> str:
-        """The wiring with the subwoofer turned round; empty where that brings nothing."""
-        dip, turned = one.dip.value, one.turned_dip.value
-        if dip is None or turned is None or turned <= dip:
+    def reversed(one: Meeting) -> str:
+        """The wiring with the subwoofer's polarity reversed; empty where that brings nothing."""
+        dip, other = one.dip.value, one.reversed_dip.value
+        if dip is None or other is None or other <= dip:
             return ""
-        return turned_round(one.load, [coil.name for coil in coils_on(one.load)])
-
-    @staticmethod
-    def later(one: Meeting) -> str:
-        """How much later a subwoofer is heard, in words."""
-        if one.later_ms is None:
-            return "no place of a box on the plan, so distance is left out"
-        side = "later" if one.later_ms >= 0 else "earlier"
-        return f"{abs(one.later_ms):.1f} ms {side} at the driver's head, by the plan"
-
-    @cached_property
-    def arrivals(self) -> tuple[Arrival, ...]:
-        """When every output is heard at the driver's head."""
-        return arrivals(self.page.design, self.results.loads)
+        return reversed_at(one.load, [coil.name for coil in coils_on(one.load)])
 
     @property
     def filters(self) -> Markup:
         """The filters of every output, drawn."""
-        made = output_filters(self.results.loads, self.results.crossovers, EVERY_HZ)
+        results = self.results
+        made = [(load, filtered(load, results.crossover_of(load.scope), everywhere=True)) for load in results.loads]
         return two_widths(*draw_filters(made)) if made else Markup("")
 
     @property
@@ -77,7 +63,7 @@ class CrossingView:
         return [
             FilterRow(
                 load,
-                slope_of(load.link, load.amplifier),
+                *filter_shape(load.link, load.amplifier),
                 tuple(field_of(design, f"{at(load.link)}/{name}") for name in FILTERS),
             )
             for load in self.results.loads

@@ -12,7 +12,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.finding import set_to
-from ohmack.core.loads.bench import terminals, turned_round, with_lead, without_lead
+from ohmack.core.loads.bench import reversed_at, terminals, with_lead, without_lead
 from ohmack.core.loads.coil_split import split_of
 from ohmack.core.loads.spreads import edits_of, spreads
 from ohmack.core.loads.wirings import LoadResult
@@ -69,17 +69,17 @@ def split_coils(request: Request, number: str, form: Form) -> Response:
 
 @router.post("/jobs/{number}/lead", name="lead")
 def lead(request: Request, number: str, form: Form) -> Response:
-    """A lead of an output laid from terminal to terminal, one taken off, or a driver turned round."""
+    """A lead of an output laid from terminal to terminal, one taken off, or a driver reversed."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         load = _output(request, record, form)
         a, b, act = text(form, "a")[:20], text(form, "b")[:20], text(form, "act", "lay")
         said = {terminal.name: terminal.words for terminal in terminals(load)}
-        if act == "turn":
+        if act == "reverse":
             driven = next((d for d in load.driven if d.id == text(form, "driver")), None)
             if driven is None:
                 raise UnknownName("driver", text(form, "driver")[:40])
-            wiring, words = turned_round(load, [coil.name for coil in driven.coils]), f"{driven.name} turned round"
+            wiring, words = reversed_at(load, [coil.name for coil in driven.coils]), f"{driven.name} reversed"
         elif act == "take":
             wiring, words = without_lead(load, a, b), f"lead from {said.get(a, a)} to {said.get(b, b)} taken off"
         else:
