@@ -16,7 +16,8 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
-from ohmack.core.document.parts import Converter, PoweredSubwoofer
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.parts import Converter, PoweredSubwoofer, Subwoofer
 from ohmack.core.errors import BadDocument
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.changes import compare
@@ -25,6 +26,7 @@ from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect, connect_everything
 from ohmack.demo.building import catalogue
+from ohmack.demo.everyday_jobs import picked
 from ohmack.demo.jobs import demo_design
 from references import published
 
@@ -78,6 +80,33 @@ def test_four_channels_are_laid_by_side_and_the_subwoofer_bridged(estate: Design
     assert outputs[3].power.value == pytest.approx(120.0)
     assert result.figures["amp/power_w"].value == pytest.approx(60 + 60 + 120)
     assert not stops(result, "load-below-permitted")
+
+
+@pytest.mark.parametrize(
+    ("amplifiers", "outputs"),
+    [
+        (("Tessel Four 70", "Tessel Two 200"), {("Tessel Two 200", 1, True)}),
+        (("Tessel Two 200", "Tessel Four 70"), {("Tessel Two 200", 1, True)}),
+        (("Tessel M500", "Tessel M500"), {("Tessel M500", 1, False)}),
+        (("Tessel M300", "Tessel M500"), {("Tessel M300", 1, False), ("Tessel M500", 1, False)}),
+    ],
+)
+@pytest.mark.parametrize("doors_first", [True, False])
+def test_subwoofers_go_to_the_stronger_amplifier(
+    estate: Design, amplifiers: tuple[str, ...], outputs: set[tuple[str, int, bool]], doors_first: bool
+) -> None:
+    """Two subwoofers beside a four-channel for the doors hang on the bridge that is stronger, in whatever order the
+    amplifiers were picked; of two monoblocks each gets one. Common practice.
+    """
+    bare = apply_edits(estate, [Edit(op="remove", path=f"parts/{name}") for name in ("amp", "sub", "box")])
+    doors, subs = ("Pell & Fenn Coax 65, pair",), ("Morrowick 10 D4", "Morrowick 10 D4")
+    _, design = picked(bare, (*amplifiers, *doors, *subs) if doors_first else (*amplifiers, *subs, *doors))
+    named = {part.id: part for part in design.parts_of(Amplifier)}
+    bass = {part.id for part in design.parts_of(Subwoofer)}
+    hung = [link for link in design.links_of(SpeakerLink) if link.to_id in bass]
+    assert {link.to_id for link in hung} == bass
+    assert {(named[link.from_id].name, link.channel, link.bridged) for link in hung} == outputs
+    assert len({link.from_id for link in hung}) == (2 if "M500" in amplifiers[1] else 1)
 
 
 def test_a_speaker_the_new_amplifier_drives_loads_the_radio_no_more(estate: Design) -> None:

@@ -51,6 +51,47 @@ def _for_a_sub(amplifier: Amplifier, free: list[int]) -> list[int]:
     return own[:1] if len(amplifier.groups) > 1 else []
 
 
+def _rated_w(amplifier: Amplifier, channel: int, bridged: bool) -> float:
+    return max((power_w for _, power_w in output_rows(amplifier, channel, bridged)[0]), default=0.0)
+
+
+def _sub_output_w(amplifier: Amplifier, design: Design) -> float:
+    """The most the output it has free for a first subwoofer is rated at [w]; 0 without one."""
+    free = _free(amplifier, design)
+    if amplifier.plugs_in or _output_with_subs(design, amplifier, []) is not None:
+        return 0.0
+    taken = free[:1] if amplifier.channels == 1 else _for_a_sub(amplifier, free)
+    return _rated_w(amplifier, taken[0], len(taken) > 1) if taken else 0.0
+
+
+def _free_elsewhere(design: Design, amplifier: Amplifier) -> list[tuple[Amplifier, float]]:
+    """The other amplifiers with an output free for a first subwoofer, and what it is rated at [w]."""
+    others = [(other, _sub_output_w(other, design)) for other in design.parts_of(Amplifier)]
+    return [(other, rated_w) for other, rated_w in others if other.id != amplifier.id and rated_w]
+
+
+def _better_elsewhere(design: Design, amplifier: Amplifier, name: str) -> bool:
+    """Whether a subwoofer belongs to a stronger amplifier: one with its output free; or where it may join others, if
+    this one has doors to drive.
+    """
+    own_w = _sub_output_w(amplifier, design)
+    if any(rated_w > own_w for _, rated_w in _free_elsewhere(design, amplifier)):
+        return True
+    return amplifier.channels > 1 and _joins_elsewhere(design, amplifier, name, own_w)
+
+
+def _room_elsewhere(design: Design, amplifier: Amplifier, groups: int) -> bool:
+    """Whether doors belong to a weaker amplifier: it has channels free for all of them."""
+    own_w = _rated_w(amplifier, 1, bridged=False)
+    return any(
+        other.id != amplifier.id
+        and not other.plugs_in
+        and len(_free(other, design)) >= max(groups, 2)
+        and _rated_w(other, 1, bridged=False) < own_w
+        for other in design.parts_of(Amplifier)
+    )
+
+
 def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -> list[Tree]:
     """Speaker links an amplifier still lacks, each with its channel.
 
@@ -62,7 +103,9 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
     Returns:
         link trees; positions fill the first channels, a subwoofer the last two bridged where the papers rate that,
         else the stronger group of unlike channels, else the first free one; further subwoofers join the first where
-        some wiring of all their coils is permitted there, or nothing else is free. Source: common practice.
+        some wiring of all their coils is permitted there, or nothing else is free. Of several amplifiers
+        the one with the most power free takes them, and a weaker one with channels for all doors those. Source:
+        common practice.
     """
     free = _free(amplifier, design)
     driven = {link.to_id for link in design.links_of(SpeakerLink)}
@@ -80,26 +123,32 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
         more = {"bridged": True} if bridged else {}
         trees.append(tree | more | ({"factory_wire": True} if amplifier.plugs_in and name not in subs else {}))
 
+    here = bool(subs) and not _better_elsewhere(design, amplifier, subs[0])
     if amplifier.channels == 1:
-        if subs and free:
+        if here and free:
             put(subs.pop(0), 1)
         free = []
     elif (
-        subs
+        here
         and not amplifier.plugs_in
         and not _output_with_subs(design, amplifier, [])
         and (taken := _for_a_sub(amplifier, free))
     ):
         put(subs.pop(0), taken[0], bridged=len(taken) > 1)
         free = [n for n in free if n not in taken]
-    for group in _positions(design, amplifier, factory) if amplifier.channels > 1 else ():
+    groups = _positions(design, amplifier, factory) if amplifier.channels > 1 else []
+    if not amplifier.plugs_in and not factory and _room_elsewhere(design, amplifier, len(groups)):
+        groups = []
+    for group in groups:
         if not free:
             break
         channel = free.pop(0)
         for name in group:
             put(name, channel)
-    for name in subs if not _waits(design, amplifier) else ():  # another amplifier takes them
+    for name in subs:
         output = _output_with_subs(design, amplifier, trees)
+        if _taken_elsewhere(design, amplifier, output, name):
+            continue
         if output is not None and (not free or _joins(design, amplifier, output, name)):
             put(name, *output.place)
         elif free and not _joins_elsewhere(design, amplifier, name):
@@ -139,17 +188,21 @@ def _joins(design: Design, amplifier: Amplifier, output: _SubOutput, name: str) 
     return best_wiring(tuple(rows), lowest_ohm, drivers, policy.match_low, policy.match_high) is not None
 
 
-def _joins_elsewhere(design: Design, amplifier: Amplifier, name: str) -> bool:
-    """Whether another amplifier drives subwoofers this one may join."""
+def _joins_elsewhere(design: Design, amplifier: Amplifier, name: str, over_w: float = 0.0) -> bool:
+    """Whether another amplifier drives subwoofers this one may join, on an output rated over some power [w]."""
     for other in design.parts_of(Amplifier):
         output = None if other.id == amplifier.id else _output_with_subs(design, other, [])
-        if output is not None and _joins(design, other, output, name):
+        if output is not None and _rated_w(other, *output.place) > over_w and _joins(design, other, output, name):
             return True
     return False
 
 
-def _waits(design: Design, amplifier: Amplifier) -> bool:
-    """Whether another amplifier is there that drives nothing yet."""
-    busy = {link.from_id for link in design.links_of(SpeakerLink)}
-    others = (a for a in design.parts_of(Amplifier) if a.id != amplifier.id and not a.plugs_in)
-    return any(other.id not in busy for other in others)
+def _taken_elsewhere(design: Design, amplifier: Amplifier, output: _SubOutput | None, name: str) -> bool:
+    """Whether another amplifier, free for a first subwoofer, takes this one: a monoblock, one as strong, or any where
+    it may not join here.
+    """
+    free = _free_elsewhere(design, amplifier)
+    if output is None or any(other.channels == 1 for other, _ in free):
+        return bool(free)
+    own_w = _rated_w(amplifier, *output.place)
+    return any(rated_w >= own_w for _, rated_w in free) or (bool(free) and not _joins(design, amplifier, output, name))
