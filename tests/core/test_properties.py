@@ -190,7 +190,8 @@ def test_amounts_are_short_and_honest(value: float, unit: str) -> None:
     text = amount(value, unit)
     assert len(text) < 20
     assert "e" not in text.split(" ")[0]
-    number = float(text.split(" ")[0].replace("−", "-")) * (0.001 if text.endswith("mΩ") else 1)
+    scale = {"mΩ": 0.001, "mV": 0.001, "kΩ": 1000.0}.get(text.split(" ")[-1], 1.0)
+    number = float(text.split(" ")[0].replace("−", "-")) * scale
     assert number == pytest.approx(value, rel=0.006, abs=0.51 if unit == "percent" else 0.051)
 
 

@@ -76,6 +76,10 @@ def reading(step: float, tone_hz: float, volts: float) -> Edit:
     return Edit(op="add", path=f"{V}/volume_steps", value=value)
 
 
+# 1.5 dB a step up to 4.5 V at step 20, where it flattens
+VOLUME = [reading(step, 1000.0, min(4.5 * 10 ** (1.5 * (step - 20) / 20), 4.7)) for step in range(10, 27, 2)]
+
+
 LATER_RADIO = Edit(
     op="add",
     path="parts",
@@ -456,6 +460,36 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "boost-costs": (
         Severity.WATCH,
         [put("links/speaker-sub/bands", [{"kind": "low shelf", "centre_hz": 60.0, "gain_db": 9.0, "q": 0.7}])],
+    ),
+    "gain-kept": (Severity.STOP, [put("parts/converter/gain_kept_db", -1.0)]),
+    "sensitivity-kept": (Severity.STOP, [put("links/speaker-sub/sensitivity_kept_v", 2.0)]),
+    "volume-contradiction": (Severity.WATCH, VOLUME),
+    "hiss": (
+        Severity.WATCH,
+        [*VOLUME, fact(f"{V}/radio/usual_step", 11.0), *amp(noise_dbv=-70.0), put("parts/converter/noise_dbv", -55.0)],
+    ),
+    "filters-stacked": (
+        Severity.WATCH,
+        [put("links/line-amp/low_pass_hz", 80.0), put("links/speaker-sub/low_pass_hz", 80.0)],
+    ),
+    "bass-lost-in-transformer": (Severity.WATCH, [put("parts/converter/low_hz", 30.0)]),
+    "pad-grounds-bridged": (Severity.STOP, [put("parts/converter/principle", "resistors")]),
+    "audio-sensing": (
+        Severity.STOP,
+        [
+            *VOLUME,
+            fact(f"{V}/radio/usual_step", 11.0),
+            put("parts/converter/senses_audio", True),
+            put("parts/converter/sense_v", 3.0),
+        ],
+    ),
+    "cable-takes-treble": (
+        Severity.WATCH,
+        [put("parts/converter/output_ohm", 60_000.0), *amp(input_ohm=60_000.0)],
+    ),
+    "hum-expected": (
+        Severity.WATCH,
+        [fact(f"{V}/supply/body_return_ohm", 0.02), *amp(idle_current_a=3.0)],
     ),
     "delay-nowhere": (Severity.WATCH, [put("links/speaker-sub/delay_ms", 2.0)]),
     "crossing-hole": (Severity.NOTE, [put("links/speaker-sub/delay_ms", 6.0)]),

@@ -46,6 +46,7 @@ ROUTES = {
     "spread": ("amplifier", "words"),
     "split-coils": ("output", "words"),
     "delays": (),
+    "raise": ("thing", "rise", "nudge"),
     "lead": ("output", "a", "b", "act", "driver"),
     "speaker-sets": ("set-tweeter", "set-centre"),
     "hunt-reading": ("kind", "wire", "value", "outcome", "speaker"),

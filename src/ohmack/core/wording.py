@@ -40,6 +40,10 @@ def amount(value: float, unit: str, length_unit: str = "m") -> str:
     """
     if unit == "ohm" and 0 < abs(value) < 0.1:
         return f"{digits(value * 1000)} mΩ"
+    if unit == "ohm" and 1000 <= abs(value) < 1e6:
+        return f"{trimmed(value / 1000)} kΩ"
+    if unit == "v" and 0 < abs(value) < 0.01:
+        return f"{digits(value * 1000)} mV"
     if unit == "ohm_per_m":
         return f"{digits(value * 1000)} mΩ/m"
     if unit == "m" and length_unit == "ft":

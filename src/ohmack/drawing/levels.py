@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from markupsafe import Markup
 
 from ohmack.core.physics.signal_chain import voltage_ratio_from_db
-from ohmack.core.signal.levels import SignalResult, Stage
+from ohmack.core.signal.ladder import Stage
+from ohmack.core.signal.levels import SignalResult
 from ohmack.core.wording import amount, digits
 from ohmack.drawing.car import WIDTH
 from ohmack.drawing.labels import Box, LabelField
@@ -72,14 +75,14 @@ def apart(wanted: list[float], least: float, low: float, high: float) -> list[fl
     return [max(x, low + n * least) for n, x in enumerate(placed)]
 
 
-def draw_levels(picture: Picture, signal: SignalResult, top: float) -> Markup:
-    """The ladder below the plan; empty while the levels are not known."""
+def draw_levels(picture: Picture, signal: SignalResult, top: float, others: Sequence[SignalResult] = ()) -> Markup:
+    """The ladder below the plan, the levels of other ways faint behind it; empty while the levels are not known."""
     stages = signal.stages
     if not stages:
         return Markup("")
     xs = stage_places(picture, signal)
     high = max(s.clip_dbv for s in stages) + 4
-    low = min(s.level_dbv for s in stages) - 6
+    low = min(s.level_dbv for s in (*stages, *(s for other in others for s in other.stages))) - 6
     upper, lower = top + 26, top + 150
     scale = (lower - upper) / max(high - low, 6.0)
     noises = [s.noise_dbv for s in stages if s.noise_dbv is not None]
@@ -95,11 +98,15 @@ def draw_levels(picture: Picture, signal: SignalResult, top: float) -> Markup:
     pieces = [_grid(low, high, y_of, top, labels)]
     clip_line = [(x + dx, y_of(s.clip_dbv)) for x, s in zip(xs, stages, strict=True) for dx in (-18, 18)]
     level_line = [(x, y_of(s.level_dbv)) for x, s in zip(xs, stages, strict=True)]
+    for other in others:
+        if len(other.stages) > 1:
+            line = [(x, y_of(s.level_dbv)) for x, s in zip(stage_places(picture, other), other.stages, strict=True)]
+            pieces.append(el("path", d=path(line), class_="level-line faint"))
     pieces.append(el("path", d=path(clip_line), class_="clip-line"))
     pieces.append(el("path", d=path(level_line), class_="level-line"))
     labels.line(level_line, 6)
     for x, stage in zip(xs, stages, strict=True):
-        pieces.append(_rung(picture, x, stage, y_of, top))
+        pieces.append(_rung(picture, x, stage, y_of, top, _handle(signal, stage), 1 / scale))
         labels.block(Box(x - 19, y_of(stage.clip_dbv) - 3, x + 19, y_of(stage.clip_dbv) + 3))
         labels.block(Box(x - 6, y_of(stage.level_dbv) - 6, x + 6, y_of(stage.level_dbv) + 6))
     for x, stage in zip(xs, stages, strict=True):
@@ -125,6 +132,13 @@ def draw_levels(picture: Picture, signal: SignalResult, top: float) -> Markup:
     return group(pieces, class_="levels")
 
 
+def _handle(signal: SignalResult, stage: Stage) -> str:
+    """The thing whose gain sets a stage's level: the converter itself, the link at an output; "" where none does."""
+    if stage.name == "converter output":
+        return stage.thing_id
+    return signal.outputs[0].load.link.id if stage.name == "amplifier output" and signal.outputs else ""
+
+
 def grid_step_db(span_db: float) -> int:
     """Grid step in decibels over a span."""
     return 10 if span_db < 70 else 20
@@ -144,13 +158,13 @@ def _grid(low: float, high: float, y_of: object, top: float, labels: LabelField)
     return group(pieces)
 
 
-def _rung(picture: Picture, x: float, stage: Stage, y_of: object, top: float) -> Markup:
+def _rung(picture: Picture, x: float, stage: Stage, y_of: object, top: float, handle: str, db_per_px: float) -> Markup:
     clip_y, level_y = y_of(stage.clip_dbv), y_of(stage.level_dbv)  # type: ignore[operator]
     over = stage.level_dbv > stage.clip_dbv + 0.01
     pieces = [
         el("path", d=f"M{x:.1f} {clip_y:.1f}V{level_y:.1f}", class_="margin over" if over else "margin"),
         el("path", d=f"M{x - 18:.1f} {clip_y:.1f}h36", class_="clip"),
-        el("circle", cx=x, cy=level_y, r=4.5, class_="level over" if over else "level"),
+        _level(x, level_y, "level over" if over else "level", stage, handle, db_per_px),
     ]
     box = _box(picture, stage)
     if box:
@@ -158,6 +172,20 @@ def _rung(picture: Picture, x: float, stage: Stage, y_of: object, top: float) ->
         d = f"M{middle:.1f} {box.bottom + 4:.1f}V{max(box.bottom + 4, top + 2):.1f}L{x:.1f} {clip_y - 5:.1f}"
         pieces.insert(0, el("path", d=d, class_="dropline"))
     return group(pieces)
+
+
+def _level(x: float, y: float, style: str, stage: Stage, handle: str, db_per_px: float) -> Markup:
+    """The level itself; where a gain sets it, a handle that is drawn up and down or moved by arrow keys."""
+    dot = el("circle", cx=x, cy=y, r=4.5, class_=style)
+    if not handle:
+        return dot
+    said = f"Level of the {stage.name}: {amount(stage.level_dbv, 'dbv')}. Arrow up and down move its gain."
+    return el(
+        "g", el("circle", cx=x, cy=y, r=11, class_="grip"), dot,
+        id=f"gain-{handle}", class_="handle", tabindex="0", role="slider", aria_orientation="vertical",
+        aria_label=said, aria_valuenow=f"{stage.level_dbv:.1f}", aria_valuemin="-120", aria_valuemax="60",
+        data_gain=handle, data_db=f"{db_per_px:.5f}",
+    )  # fmt: skip
 
 
 def _names(xs: list[float], stages: tuple[Stage, ...], top: float) -> list[Markup]:

@@ -98,6 +98,8 @@ def filtered(load: LoadResult, entry: Crossover | None, everywhere: bool = False
     found = bands_response(load.link.bands, EVERY_HZ if everywhere else MET_HZ)
     if entry is None:
         return found
+    for high, hz, slope_db, family in entry.in_source:
+        found = found * _passed(high, hz, slope_db, family, everywhere)
     shape = filter_shape(load.link, load.amplifier)
     if entry.low_pass is not None and entry.low_pass.value is not None:
         found = found * _passed(False, entry.low_pass.value, *shape, everywhere)
@@ -167,6 +169,12 @@ def _played(book: Book, load: LoadResult, entry: Crossover | None) -> tuple[Comp
     response = filtered(load, entry) * _sign(load) * delayed(MET_HZ, link.delay_ms)
     terms: list[Term | Figure] = [p for p in (entry.low_pass, entry.high_pass) if p is not None] if entry else []
     terms.append(slope_term(book, link, load.amplifier))
+    if entry is not None and entry.line is not None and entry.in_source:
+        line = entry.line
+        paths = {True: at(line, lambda it: it.high_pass_hz), False: at(line, lambda it: it.low_pass_hz)}
+        terms += [
+            fixed(f"{load.driven_name}, in the source", hz, "hz", paths[high]) for high, hz, _, _ in entry.in_source
+        ]
     if link.delay_ms:
         terms.append(fixed(f"{load.driven_name}, delayed by", link.delay_ms, "ms", at(link, lambda it: it.delay_ms)))
     if link.bands:

@@ -8,7 +8,7 @@ from typing import Annotated, Literal, Self
 from pydantic import Field, model_validator
 
 from ohmack.core.document.facts import Hertz, Model, SmallAmperes
-from ohmack.core.document.part import Impedance, LineVolts, PartBase, Watts
+from ohmack.core.document.part import Impedance, LineOhms, LineVolts, PartBase, Rejection, Watts
 from ohmack.core.record import record
 
 
@@ -80,6 +80,8 @@ class Amplifier(PartBase):
     further_sensitivity_high_v: LineVolts | None = Field(None, title="Further: sensitivity, least sensitive")
     speaker_level_low_v: LineVolts | None = Field(None, title="Speaker-level input, most sensitive")
     speaker_level_high_v: LineVolts | None = Field(None, title="Speaker-level input takes up to")
+    input_ohm: LineOhms | None = Field(None, title="Line input impedance")
+    common_mode_db: Rejection | None = Field(None, title="Line input rejects common mode by (differential inputs)")
     damping_factor: Annotated[float, Field(gt=1, le=10000)] | None = Field(None, title="Damping factor, at 4 Ω")
     remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
     noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Input noise")

@@ -22,6 +22,7 @@ from ohmack.core.document.facts import (
 from ohmack.core.document.registry import Gone, Many, Ref
 
 LinePairs = Annotated[int, Field(ge=0, le=8)]
+Step = Annotated[float, Field(ge=0, le=400)]
 
 
 class Tier(StrEnum):
@@ -120,6 +121,7 @@ class Radio(Output):
     name: Name = "Factory radio"
     position: Position
     tier: Fact[Tier] = Field(default_factory=Fact, title="Factory system")
+    usual_step: Fact[Step] = Field(default_factory=Fact, title="Volume step it is usually listened at")
     spare_input: Fact[bool] = Field(default_factory=Fact, title="Has a free input that is on with the key")
     starts_without: Fact[bool] = Field(default_factory=Fact, title="Car starts with it unplugged")
     ring_master: Fact[bool] = Field(default_factory=Fact, title="Is the master of its ring")
@@ -244,7 +246,7 @@ class StepReading(Model):
     """One reading of the signal at the tap: volume step, tone, volts. The source's own level is noted with it."""
 
     id: Identifier
-    step: Annotated[float, Field(ge=0, le=400)] = Field(title="Volume step")
+    step: Step = Field(title="Volume step")
     tone_hz: Hertz = Field(1000.0, title="Tone")
     voltage_v: Fact[SmallVolts] = Field(default_factory=Fact, title="Volts rms at the tap")
     source_level: Name = Field("", title="Level of the phone or player")

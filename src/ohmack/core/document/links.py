@@ -8,7 +8,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ohmack.core.document.facts import Fact, Hertz, Identifier, MeterOhms, Model, Name, Position, RunMetres, SizeText
-from ohmack.core.document.part import Phase
+from ohmack.core.document.part import LineVolts, Phase
 from ohmack.core.document.registry import Gone, Ref
 
 
@@ -31,6 +31,10 @@ class Fuse(Model):
 
 
 Port = Annotated[str, Field(pattern=r"^[a-z][a-z0-9-]{0,19}$")]
+
+
+SlopeDb = Annotated[int, Field(ge=6, le=48, multiple_of=6)]
+Family = Literal["Butterworth", "Linkwitz-Riley", "Bessel"]
 
 
 class Band(Model):
@@ -97,10 +101,9 @@ class SpeakerLink(LinkBase):
     reads_ohm: Fact[MeterOhms] = Field(default_factory=Fact, title="Pair read at the amplifier, leads off")
     high_pass_hz: Hertz | None = Field(None, title="High-pass (empty: the usual)")
     low_pass_hz: Hertz | None = Field(None, title="Low-pass (empty: the usual)")
-    filter_slope_db: Annotated[int, Field(ge=6, le=48, multiple_of=6)] | None = Field(
-        None, title="Slope of its filters, an octave (empty: the amplifier's)"
-    )
-    filter_family: Literal["Butterworth", "Linkwitz-Riley", "Bessel"] = Field("Butterworth", title="Filters are")
+    filter_slope_db: SlopeDb | None = Field(None, title="Slope of its filters, an octave (empty: the amplifier's)")
+    filter_family: Family = Field("Butterworth", title="Filters are")
+    sensitivity_kept_v: LineVolts | None = Field(None, title="Sensitivity kept at (empty: as it should be)")
     delay_ms: Annotated[float, Field(ge=0, le=50)] = Field(0.0, title="Delayed by")
     bands: tuple[Band, ...] = Field((), max_length=12, title="Equaliser and boosts")
 
@@ -144,6 +147,10 @@ class LineLink(LinkBase):
     channels: tuple[Annotated[int, Field(ge=1, le=8)], ...] = Field(
         (), max_length=8, title="Into channels (empty: all no other pair feeds)"
     )
+    high_pass_hz: Hertz | None = Field(None, title="High-pass set in the source for this pair")
+    low_pass_hz: Hertz | None = Field(None, title="Low-pass set in the source for this pair")
+    filter_slope_db: SlopeDb | None = Field(None, title="Slope of the source's filters, an octave")
+    filter_family: Family = Field("Butterworth", title="The source's filters are")
 
 
 class RemoteLink(LinkBase):

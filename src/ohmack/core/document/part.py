@@ -14,6 +14,8 @@ Watts = Annotated[float, Field(gt=0, le=20000)]
 Impedance = Annotated[float, Field(gt=0, le=64)]
 Money = Annotated[float, Field(ge=0, le=1_000_000)]
 LineVolts = Annotated[float, Field(gt=0, le=100)]
+LineOhms = Annotated[float, Field(gt=0, le=1_000_000)]
+Rejection = Annotated[float, Field(ge=0, le=120)]
 SizeMm = Annotated[float, Field(gt=0, le=1500)]
 
 

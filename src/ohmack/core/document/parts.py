@@ -10,7 +10,7 @@ from ohmack.core.document.amplifiers import OTHER_END_FIRST, Amplifier, refuse_b
 from ohmack.core.document.boxes import Box, Litres
 from ohmack.core.document.factory import StatedAs
 from ohmack.core.document.facts import Hertz, Identifier, Model, Name, SizeText, SmallAmperes
-from ohmack.core.document.part import Impedance, LineVolts, PartBase, SizeMm, Watts
+from ohmack.core.document.part import Impedance, LineOhms, LineVolts, PartBase, Rejection, SizeMm, Watts
 from ohmack.core.document.registry import Ref
 from ohmack.core.document.small_parts import (
     CrossoverNet,
@@ -79,6 +79,14 @@ class Converter(PartBase):
     senses_audio: bool = Field(False, title="Switches on by audio")
     remote_current_a: SmallAmperes = Field(0.02, title="Remote turn-on draws")
     noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Output noise")
+    principle: Literal["electronics", "transformers", "resistors"] = Field("electronics", title="Works by")
+    low_hz: Hertz | None = Field(None, title="Plays down to (−3 dB)")
+    restores_bass: bool = Field(False, title="Restores bass the factory system takes off")
+    input_ohm: LineOhms | None = Field(None, title="Input impedance")
+    output_ohm: LineOhms | None = Field(None, title="Output impedance")
+    common_mode_db: Rejection | None = Field(None, title="Input rejects common mode by (differential inputs)")
+    sense_v: LineVolts | None = Field(None, title="Audio sensing wakes from")
+    gain_kept_db: Annotated[float, Field(ge=-80, le=40)] | None = Field(None, title="Gain kept at (empty: the best)")
 
     @model_validator(mode="after")
     def _gain_runs_upwards(self) -> Self:
@@ -149,6 +157,7 @@ class HeadUnit(PartBase):
     lowest_load_ohm: Impedance = Field(4.0, title="Lowest permitted load")
     line_v: LineVolts | None = Field(None, title="Line output")
     line_pairs: Annotated[int, Field(ge=0, le=5)] = Field(0, title="RCA line output pairs")
+    line_output_ohm: LineOhms | None = Field(None, title="Line output impedance")
     remote_out_limit_a: SmallAmperes | None = Field(0.3, title="Remote lead gives")
     supply_current_a: Annotated[float, Field(gt=0, le=40)] = Field(5.0, title="Draws at full level")
     fuse_a: Annotated[float, Field(gt=0, le=40)] = Field(10.0, title="Fuse its maker names")

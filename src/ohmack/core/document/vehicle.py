@@ -40,6 +40,7 @@ from ohmack.core.document.facts import (
 from ohmack.core.document.functions import CarFunction
 from ohmack.core.document.harness import Connector, Hunt
 from ohmack.core.document.registry import Many, One, Ref, Survey
+from ohmack.core.document.responses import Response
 
 
 class Body(StrEnum):
@@ -303,6 +304,7 @@ class Vehicle(Model):
     volume_steps: Annotated[tuple[StepReading, ...], Many("volume reading", "volume readings", shared=False)] = Field(
         (), max_length=60
     )
+    responses: Annotated[tuple[Response, ...], Many("response", "responses", shared=False)] = Field((), max_length=12)
     zones: Annotated[tuple[Zone, ...], Many("zone", "zones")] = Field((), max_length=60)
     spaces: Annotated[tuple[Space, ...], Many("space", "spaces", survey=Survey.BODY)] = Field((), max_length=20)
     alterations: Annotated[tuple[Alteration, ...], Many("alteration", "alterations", survey=Survey.EARLIER)] = Field(

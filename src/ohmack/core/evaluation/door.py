@@ -40,7 +40,9 @@ from ohmack.core.loads.pads import compute_crossed
 from ohmack.core.loads.wirings import compute_amplifier_loads, compute_loads
 from ohmack.core.signal.crossovers import compute_crossovers
 from ohmack.core.signal.kept_amplifiers import compute_kept_amplifier
+from ohmack.core.signal.ladder import compute_volume
 from ohmack.core.signal.levels import compute_signals, compute_source_power, compute_sources
+from ohmack.core.signal.lines import compute_lines
 from ohmack.core.signal.remote_load import compute_switch_on
 from ohmack.core.signal.speaker_level import compute_direct_inputs
 from ohmack.core.supply.budget import compute_budget
@@ -64,7 +66,9 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "stiffening": lambda r: compute_stiffening(r.book, r.runs, r.supplies),
     "sources": lambda r: compute_sources(r.book),
     "source_power": lambda r: compute_source_power(r.book, r.sources),
-    "signals": lambda r: compute_signals(r.book, r.sources, r.amplifier_loads, r.supplies),
+    "volume": lambda r: compute_volume(r.book),
+    "signals": lambda r: compute_signals(r.book, r.sources, r.amplifier_loads, r.supplies, r.volume),
+    "lines": lambda r: compute_lines(r.book, r.runs, r.signals, r.supplies),
     "kept_amplifier": lambda r: compute_kept_amplifier(r.book),
     "crossovers": lambda r: compute_crossovers(r.book, r.loads),
     "boxes": lambda r: compute_boxes(r.book, r.loads, r.crossovers),

@@ -35,7 +35,9 @@ from ohmack.core.loads.pads import Crossed
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.signal.crossovers import Crossover
 from ohmack.core.signal.kept_amplifiers import KeptAmplifier
+from ohmack.core.signal.ladder import Volume
 from ohmack.core.signal.levels import SignalResult
+from ohmack.core.signal.lines import LineResult
 from ohmack.core.signal.remote_load import SwitchOn
 from ohmack.core.signal.speaker_level import DirectInput
 from ohmack.core.supply.budget import Budget
@@ -68,7 +70,9 @@ class Results:
     stiffening: list[Stiffening] = field(default_factory=list)
     sources: dict[str, Figure] = field(default_factory=dict)
     source_power: None = None
+    volume: Volume | None = None
     signals: list[SignalResult] = field(default_factory=list)
+    lines: list[LineResult] = field(default_factory=list)
     kept_amplifier: KeptAmplifier | None = None
     crossovers: list[Crossover] = field(default_factory=list)
     boxes: list[BoxResult] = field(default_factory=list)

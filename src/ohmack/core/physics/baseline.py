@@ -3,13 +3,55 @@
 from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
-from statistics import quantiles
+from statistics import median, quantiles
 
 from ohmack.core.errors import require
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
 
 COMPRESSED = 0.75  # a step that rises by less than this share of the usual one is no longer clean
+LOOKED_BACK = 5  # rises a rise is compared with
+SQUARE_DB = 3.5  # a sine clipped to a square is 3.01 dB louder; half a decibel for the meter
 USABLE = 0.5  # share of a battery that may be drawn before it may fail to start the engine, common practice
+
+
+OFF_DB = 1.5  # how far a reading may leave its neighbours before it is a misreading, common practice
+
+
+def clean_rows(
+    readings: Sequence[tuple[float, float]],
+) -> tuple[tuple[tuple[float, float], ...], tuple[float, ...]]:
+    """Readings of one tone without those that do not fit.
+
+    Parameters:
+        readings: (step, volts rms), shape (n, 2) [v].
+
+    Returns:
+        (rows by step, steps left out): a reading is left out where it leaves the line through its neighbours by more
+        than its neighbours leave theirs, and the level goes on behind it as before: a limit does not end again.
+
+    Source: common practice.
+    """
+    rows = sorted((step, volts) for step, volts in readings if volts > 0)
+    out: list[float] = []
+    while len(rows) > 4 and len({step for step, _ in rows}) == len(rows):
+        steps = [step for step, _ in rows]
+        levels = [db_from_voltage_ratio(volts) for _, volts in rows]
+        rises = [(levels[n + 1] - levels[n]) / (steps[n + 1] - steps[n]) for n in range(len(rows) - 1)]
+        usual = quantiles(rises, n=4)[2]
+        off = [0.0] * len(rows)
+        for n in range(1, len(rows) - 1):
+            share = (steps[n] - steps[n - 1]) / (steps[n + 1] - steps[n - 1])
+            off[n] = levels[n] - levels[n - 1] - share * (levels[n + 1] - levels[n - 1])
+        found = []
+        for n in range(1, len(rows) - 1):
+            apart = abs(off[n] - (off[n - 1] + off[n + 1]) / 2)
+            over = (levels[n + 1] - levels[n - 1]) / (steps[n + 1] - steps[n - 1])
+            if apart > OFF_DB and over >= COMPRESSED * usual:
+                found.append((apart, n))
+        if not found:
+            break
+        out.append(rows.pop(max(found)[1])[0])
+    return tuple(rows), tuple(sorted(out))
 
 
 def last_clean_step(readings: Sequence[tuple[float, float]]) -> float | None:
@@ -21,22 +63,23 @@ def last_clean_step(readings: Sequence[tuple[float, float]]) -> float | None:
     Returns:
         the step; None where fewer than four readings are there.
 
-    Formula: decibels per step between neighbours; the first rise below three quarters of the upper-quartile rise
-    marks the limit, the step before it is clean. Where no rise falls short the highest step is clean as far as it
-    was read.
+    Formula: decibels per step between neighbours; a rise below three quarters of the median of the five before it
+    marks the limit, where no reading behind it is more than 3 dB louder: a clipped sine carries at most twice the
+    power. The step before it is clean; where no rise falls short the highest step is clean as far as it was read.
     Source: common practice; a scope shows it directly and decides.
     """
-    rows = sorted((step, volts) for step, volts in readings if volts > 0)
+    rows, _ = clean_rows(readings)
     if len(rows) < 4 or len({step for step, _ in rows}) < len(rows):
         return None
-    rises = [(b[0], db_from_voltage_ratio(b[1] / a[1]) / (b[0] - a[0])) for a, b in zip(rows, rows[1:], strict=False)]
-    usual = quantiles((rise for _, rise in rises), n=4)[2]  # the clipped ones lie below
-    clean = rows[0][0]
-    for step, rise in rises:
-        if rise < COMPRESSED * usual:
-            return clean
-        clean = step
-    return clean
+    levels = [db_from_voltage_ratio(volts) for _, volts in rows]
+    rises = [(levels[n + 1] - levels[n]) / (rows[n + 1][0] - rows[n][0]) for n in range(len(rows) - 1)]
+    usual = quantiles(rises, n=4)[2]  # the clipped ones lie below
+    for n, rise in enumerate(rises):
+        before = rises[max(0, n - LOOKED_BACK) : n]
+        falls_short = rise < COMPRESSED * (median(before) if len(before) > 1 else usual)
+        if falls_short and max(levels) <= levels[n] + SQUARE_DB:
+            return rows[n][0]
+    return rows[-1][0]
 
 
 def bass_lost_db(bass: Mapping[float, float], mid: Mapping[float, float]) -> dict[float, float]:

@@ -5,9 +5,11 @@ from __future__ import annotations
 from collections.abc import Sequence
 from dataclasses import replace
 
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Converter, PoweredSubwoofer
+from ohmack.core.document.parts import Converter
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
+from ohmack.core.physics.gain_settings import GainSetting, gain_settings
 from ohmack.core.physics.signal_chain import (
     GainPlan,
     db_from_voltage_ratio,
@@ -15,7 +17,10 @@ from ohmack.core.physics.signal_chain import (
     rms_from,
     voltage_ratio_from_db,
 )
+from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.signal.loading import left_by
+from ohmack.core.signal.sensitivity_span import span_terms
 from ohmack.core.signal.ways import Way
 
 PLANNED_GAIN = Reading(
@@ -34,7 +39,28 @@ FULL_GAIN = Formula(
 )
 
 
+KEPT_GAIN = Formula("Converter gain", "db", "as it is kept", float)
+KEPT = "where it is kept"
+GainSpan = tuple[float, float]
 Limits = list[tuple[int, dict[str, Figure]]]  # of each output of an amplifier that plays a way, with its channel
+
+
+@record
+class Fed:
+    """One way behind a converter: its outputs' limits, and what its input takes off the line."""
+
+    way: Way
+    limits: Limits
+    loading: Figure | None
+
+
+@record
+class Behind:
+    """What leaves a converter, how its gain was found, and the other settings it could have, the best first."""
+
+    plan: GainPlan | None
+    figures: dict[str, Figure]
+    settings: tuple[GainSetting, ...]
 
 
 def _gain_span(book: Book, converter: Converter) -> list[Term]:
@@ -57,46 +83,25 @@ def _gain_span(book: Book, converter: Converter) -> list[Term]:
     ]
 
 
-def _span_terms(book: Book, way: Way, channel: int, more: str) -> tuple[Term, Term]:
-    """The ends of the sensitivity control a signal is set with, as inputs."""
-    part, low, high = way.amplifier, f"most sensitive{more}", f"least sensitive{more}"
-    if isinstance(part, PoweredSubwoofer):
-        return (
-            book.part(part, lambda it: it.line_low_v, low, "v"),
-            book.part(part, lambda it: it.line_high_v, high, "v"),
-        )
-    group = part.group_of(channel)
-    low_term = (
-        book.part(part, lambda it: it.further_sensitivity_low_v, f"{low}, further channels", "v")
-        if group.second and part.further_sensitivity_low_v is not None
-        else book.part(part, lambda it: it.sensitivity_low_v, low, "v")
-    )
-    high_term = (
-        book.part(part, lambda it: it.further_sensitivity_high_v, f"{high}, further channels", "v")
-        if group.second and part.further_sensitivity_high_v is not None
-        else book.part(part, lambda it: it.sensitivity_high_v, high, "v")
-    )
-    return low_term, high_term
-
-
-def through_converter(
-    book: Book, converter: Converter, source: Figure, feeds: Sequence[tuple[Way, Limits]]
-) -> tuple[GainPlan | None, dict[str, Figure]]:
+def through_converter(book: Book, converter: Converter, source: Figure, feeds: Sequence[Fed]) -> Behind:
     """What leaves a converter with the one gain it has: as much as every output behind it takes cleanly."""
     terms = [*_gain_span(book, converter), book.part(converter, lambda it: it.output_limit_v, "clean output", "v")]
     low_db, high_db, clean_v = (term.value for term in terms)
     spans, blocked = [], False
-    for way, limits in feeds:
-        more = f" of {way.amplifier.name}" if len(feeds) > 1 else ""
-        for channel, figures in limits or [(1, {})]:
-            span = _span_terms(book, way, channel, more)
+    for one in feeds:
+        way, more = one.way, f" of {one.way.amplifier.name}" if len(feeds) > 1 else ""
+        for channel, figures in one.limits or [(1, {})]:
+            span = span_terms(book, way.amplifier, channel, more)
             terms += [term for term in span if term not in terms]
             ratio = _sensitivity_ratio(figures)
             if ratio is None or None in (span[0].value, span[1].value):
                 blocked = True
                 continue
-            scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db)  # sensitivity over what arrives
+            scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db) * left_by(one.loading)
             spans.append((span[0].value / scale, span[1].value / scale))
+    settings = _settings(book, converter, source, feeds)
+    if converter.gain_kept_db is not None:
+        return _kept(book, converter, source, settings)
     plan: GainPlan | None = None
     if source.value is not None and not blocked:
         most_v, least_v = max(span[0] for span in spans), min(span[1] for span in spans)
@@ -105,10 +110,48 @@ def through_converter(
     gain = book.reading(
         f"{converter.id}/gain_db", reading, plan, source, *terms,
         book.policy(lambda it: it.overlap_db, "music past full power", "db"),
-        *(figure for _, limits in feeds for _, f in limits for figure in (f["clip"], f["full"])),
+        *(figure for one in feeds for _, f in one.limits for figure in (f["clip"], f["full"])),
+        *(one.loading for one in feeds if one.loading is not None),
     )  # fmt: skip
     output = book.figure(f"{converter.id}/output_v", OUTPUT, source, gain)
-    return plan, {"source": source, "gain": gain, "output": output}
+    return Behind(plan, {"source": source, "gain": gain, "output": output}, settings)
+
+
+def _kept(book: Book, converter: Converter, source: Figure, settings: tuple[GainSetting, ...]) -> Behind:
+    """What leaves a converter whose gain somebody keeps where it is."""
+    held = book.part(converter, lambda it: it.gain_kept_db, "kept at", "db")
+    gain = book.figure(f"{converter.id}/gain_db", KEPT_GAIN, held)
+    output = book.figure(f"{converter.id}/output_v", OUTPUT, source, gain)
+    plan = None if output.value is None else GainPlan(held.value, output.value, KEPT)
+    return Behind(plan, {"source": source, "gain": gain, "output": output}, settings)
+
+
+def _settings(book: Book, converter: Converter, source: Figure, feeds: Sequence[Fed]) -> tuple[GainSetting, ...]:
+    """The settings of its gain compared; none where a level is not known or its range makes no sense."""
+    low_db, high_db = gain_span_of(converter)
+    if source.value is None or low_db > high_db:
+        return ()
+    spans, noises = [], []
+    for one in feeds:
+        way = one.way
+        for channel, figures in one.limits or [(1, {})]:
+            ratio = _sensitivity_ratio(figures)
+            most_v, least_v = way.span_of(channel)
+            if ratio is None or not least_v:
+                return ()
+            scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db) * left_by(one.loading)
+            spans.append((most_v / scale, least_v / scale))
+            noises.append(way.amplifier.noise_dbv if isinstance(way.amplifier, Amplifier) else None)
+    return gain_settings(source.value, low_db, high_db, converter.output_limit_v, spans, converter.noise_dbv, noises)
+
+
+def gain_span_of(converter: Converter) -> GainSpan:
+    """(lowest, highest) gain [db], by its papers or by what full output over full input comes to."""
+    full_db = db_from_voltage_ratio(
+        converter.output_limit_v / rms_from(converter.input_limit_v, converter.input_stated_as)
+    )
+    low, high = converter.gain_low_db, converter.gain_high_db
+    return (full_db if low is None else low), (full_db if high is None else high)
 
 
 def _sensitivity_ratio(figures: dict[str, Figure]) -> float | None:

@@ -8,7 +8,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Driver, PoweredSubwoofer, Subwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.loads.corners import corner_of
@@ -17,6 +17,7 @@ from ohmack.core.loads.line_parts import by_size_hz
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
+from ohmack.core.signal.ways import line_into
 
 CHOSEN = Formula("Filter", "hz", "as chosen", float)
 USUAL = Formula("Filter", "hz", "the usual for what it feeds", float, PRACTICE)
@@ -43,12 +44,29 @@ class Crossover:
     high_pass: Figure | None
     low_pass: Figure | None
     link: SpeakerLink | None = None
+    line: LineLink | None = None  # what feeds it: the source may filter too
+
+    @property
+    def in_source(self) -> tuple[tuple[bool, float, int, str], ...]:
+        """The filters set in the source for its line: (whether a high-pass, corner [hz], slope [db], family)."""
+        line = self.line
+        if line is None:
+            return ()
+        slope = line.filter_slope_db or USUAL_SLOPE_DB
+        family = line.filter_family if line.filter_family != "Linkwitz-Riley" or slope % 12 == 0 else "Butterworth"
+        corners = ((True, line.high_pass_hz), (False, line.low_pass_hz))
+        return tuple((high, hz, slope, family) for high, hz in corners if hz is not None)
 
     @property
     def words(self) -> str:
         """How its filters are set, in words; the subsonic filter of a subwoofer is its high-pass."""
         said = [(self.high_pass, "subsonic" if self.low_pass else "high-pass"), (self.low_pass, "low-pass")]
         return ", ".join(f"{word} {figure.value:.0f} Hz" for figure, word in said if figure and figure.value)
+
+    @property
+    def source_words(self) -> str:
+        """How the source's filters are set, in words."""
+        return ", ".join(f"{'high' if high else 'low'}-pass {hz:.0f} Hz" for high, hz, _, _ in self.in_source)
 
 
 USUAL_SLOPE_DB = 12  # of an amplifier's own filters, common practice
@@ -139,7 +157,8 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
             high = _subsonic(book, load.scope, load.driven_name)
         else:
             low, high = None, _speaker_high_pass(book, load, alone)
-        found.append(Crossover(load.amplifier, load.scope, load.driven_name, high, low, link))
+        line = line_into(design, load.amplifier.id, link.channel)
+        found.append(Crossover(load.amplifier, load.scope, load.driven_name, high, low, link, line))
     for sub in design.parts_of(PoweredSubwoofer):
         found.append(Crossover(sub, sub.id, sub.name, None, _sub_low_pass(book, sub.id, sub.name)))
     return found

@@ -5,11 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+import numpy as np
+
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, watch
 from ohmack.core.loads.line_parts import usual_hz
+from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.signal.crossovers import Crossover, filter_shape
@@ -22,6 +26,7 @@ if TYPE_CHECKING:
 BEARS = 0.6  # of the usual high-pass for its size: lower a speaker is driven off its stops; common practice
 LEAST_LIFT_DB = 1.0  # less is nothing a driver or an amplifier notices; common practice
 LOW_HZ = 200.0
+STACKED_DB = -4.5  # at the steeper corner: more than one filter's own 3 dB, and a little; common practice
 GAP, OVERLAP = 1.5, 0.5  # high-pass over low-pass: farther apart there is a hole, nearer than half both play an octave
 
 
@@ -69,6 +74,38 @@ def crossover_apart(results: Results) -> Iterator[Draft]:
                 "Two sources of one note add up here and cancel there, and bass seems to come from behind. Bring both"
                 " filters together, or do it on purpose and listen.",
                 Remedy("Look at the filters", sheet="crossing"),
+            )
+
+
+@rule("filters-stacked", "signal", PHYSICS)
+def filters_stacked(results: Results) -> Iterator[Draft]:
+    """The source filters what the amplifier filters again, near the same corner; once a line."""
+    seen: set[str] = set()
+    for entry in results.crossovers:
+        link, line = entry.link, entry.line
+        if link is None or line is None or not isinstance(entry.part, Amplifier):
+            continue
+        own_shape = filter_shape(link, entry.part)
+        for high, hz, slope_db, family in entry.in_source:
+            own = entry.high_pass if high else entry.low_pass
+            if own is None or own.value is None or (high and entry.low_pass is not None):
+                continue  # a subsonic filter is another matter
+            at_hz = max(hz, own.value) if high else min(hz, own.value)
+            passed = high_pass if high else low_pass
+            grid = np.array([at_hz])
+            both = passed(grid, hz, slope_db, family) * passed(grid, own.value, *own_shape)
+            level = float(level_db(both)[0])
+            handle = at(line, lambda it: it.high_pass_hz) if high else at(line, lambda it: it.low_pass_hz)
+            if level > STACKED_DB or handle in seen:
+                continue
+            seen.add(handle)
+            what = "high-pass" if high else "low-pass"
+            yield watch(
+                handle,
+                f"{entry.name}: two {what}es in a row, {hz:.0f} Hz in the source, {own.value:.0f} Hz in the amplifier",
+                f"Together {amount(level, 'db')} at {at_hz:.0f} Hz, and {slope_db + own_shape[0]} dB an octave beyond."
+                " Set one of them flat, or both on purpose.",
+                Remedy("Set the source flat", (set_to(handle, None),)),
             )
 
 

@@ -8,12 +8,12 @@ from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
-from ohmack.core.figures.figure import Book, Figure, Formula, Term
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
+from ohmack.core.physics.gain_settings import GainSetting
 from ohmack.core.physics.signal_chain import (
     GainPlan,
     db_from_voltage_ratio,
-    dbv,
     rms_from,
     target_voltage_v,
     voltage_ratio_from_db,
@@ -22,7 +22,9 @@ from ohmack.core.physics.speaker_loads import power_voltage_v
 from ohmack.core.physics.supply import output_power_at_w
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.signal.converter_gain import through_converter
+from ohmack.core.signal.converter_gain import Behind, Fed, through_converter
+from ohmack.core.signal.ladder import Ladder, Stage, Volume, ladder_of
+from ohmack.core.signal.loading import arriving, loading_of
 from ohmack.core.signal.ways import Played, Way, signal_ways, tapped_source
 from ohmack.core.supply.results import SupplyResult
 
@@ -66,6 +68,18 @@ SENSITIVITY = Formula(
     lambda v, o, c, f: v * voltage_ratio_from_db(-o) * c / f,
     PRACTICE,
 )
+REACHED = Formula(
+    "Output at the top volume, were there no limit", "v", "V_in × V_limit / sensitivity kept",
+    lambda v, clip, kept: v * clip / kept, PHYSICS,
+)  # fmt: skip
+PAST = Formula(
+    "Past full power, as it is kept", "db", "20 log₁₀(V / V_used)", lambda v, full: db_from_voltage_ratio(v / full),
+    PHYSICS,
+)  # fmt: skip
+KEPT_TARGET = Formula(
+    "A meter at the output must show", "v", "V × 10^(tone/20) as the knob is kept, at most its limit",
+    lambda v, clip, tone: min(v * voltage_ratio_from_db(tone), clip), PRACTICE,
+)  # fmt: skip
 TONE_IN = Formula(
     "Amplifier input during the tone", "v", "V_in × 10^(tone/20)", lambda v, t: v * voltage_ratio_from_db(t), PHYSICS
 )
@@ -79,22 +93,6 @@ GAIN = Formula(
 
 
 MIDDLE_TONE_HZ = 1000.0  # for everything but subwoofers, common practice
-
-
-@record
-class Stage:
-    """One rung of the level ladder, all in dBV rms."""
-
-    name: str
-    thing_id: str
-    level_dbv: float
-    clip_dbv: float
-    noise_dbv: float | None = None
-
-    @property
-    def margin_db(self) -> float:
-        """How far below its clipping the stage works at the top volume."""
-        return self.clip_dbv - self.level_dbv
 
 
 @record
@@ -115,14 +113,21 @@ class SignalResult:
 
     way: Way
     plan: GainPlan | None
-    stages: tuple[Stage, ...]
+    ladder: Ladder
     outputs: tuple[OutputSignal, ...]
     figures: dict[str, Figure]  # source, gain, output; and those of the first output
+    settings: tuple[GainSetting, ...] = ()  # of the converter's gain, the best first
+    loading: Figure | None = None  # what the input takes off; None where an impedance is not on file
 
     @property
     def amplifier(self) -> Played:
         """The amplifier, or the powered subwoofer."""
         return self.way.amplifier
+
+    @property
+    def stages(self) -> tuple[Stage, ...]:
+        """The rungs of its ladder; empty while a level is not known."""
+        return self.ladder.stages
 
     @property
     def channel(self) -> int:
@@ -186,7 +191,11 @@ def compute_source_power(book: Book, sources: dict[str, Figure]) -> None:
 
 
 def compute_signals(
-    book: Book, sources: dict[str, Figure], loads: Sequence[AmplifierLoad], supplies: Sequence[SupplyResult]
+    book: Book,
+    sources: dict[str, Figure],
+    loads: Sequence[AmplifierLoad],
+    supplies: Sequence[SupplyResult],
+    volume: Volume | None,
 ) -> list[SignalResult]:
     """Gains and levels of every way, with the ladder where everything is known."""
     by_amplifier = {load.amplifier.id: load.outputs for load in loads}
@@ -197,25 +206,27 @@ def compute_signals(
         [(load.link.channel, _output_limits(book, load, fed.get(way.amplifier.id))) for load in own]
         for way, own in zip(ways, outputs, strict=True)
     ]
-    before: dict[str, tuple[GainPlan | None, dict[str, Figure]]] = {}  # by converter: it has one gain for all it feeds
+    loadings = [loading_of(book, way) for way in ways]
+    behind: dict[str, Behind] = {}  # by converter: it has one gain for all it feeds
     results = []
-    for way, own, limit in zip(ways, outputs, limits, strict=True):
+    for way, own, limit, loading in zip(ways, outputs, limits, loadings, strict=True):
         source = _source_of(book, way, sources)
-        plan: GainPlan | None = None
-        figures = {"source": source, "output": source}
-        if way.converter is not None:
-            name = way.converter.id
-            if name not in before:
-                fed_by_it = [(w, of) for w, of in zip(ways, limits, strict=True) if w.converter is way.converter]
-                before[name] = through_converter(book, way.converter, source, fed_by_it)
-            plan, figures = before[name]
+        passed = Behind(None, {"source": source, "output": source}, ())
+        if (converter := way.converter) is not None:
+            if converter.id not in behind:
+                everything = zip(ways, limits, loadings, strict=True)
+                feeds = [Fed(w, of, less) for w, of, less in everything if w.converter is converter]
+                behind[converter.id] = through_converter(book, converter, source, feeds)
+            passed = behind[converter.id]
+        arrives = arriving(book, way, passed.figures["output"], loading)
         signals = tuple(
-            OutputSignal(load, bounds | _at_amplifier(book, load.scope, bounds, figures["output"]))
+            OutputSignal(load, bounds | _at_amplifier(book, load, bounds, arrives))
             for load, (_, bounds) in zip(own, limit, strict=True)
         )
-        figures = figures | (signals[0].figures if signals else _at_powered_sub(book, way, figures["output"]))
-        stages = _stages(book, way, figures, own[0] if own else None)
-        results.append(SignalResult(way, plan, stages, signals, figures))
+        figures = passed.figures | {"arrives": arrives}
+        figures |= signals[0].figures if signals else _at_powered_sub(book, way, figures["output"])
+        ladder = ladder_of(book, way, figures, own[0] if own else None, volume)
+        results.append(SignalResult(way, passed.plan, ladder, signals, figures, passed.settings, loading))
     return results
 
 
@@ -260,47 +271,27 @@ def _available(book: Book, load: LoadResult, supply: SupplyResult | None) -> Fig
     return book.figure(f"{load.scope}/output_w", OUTPUT_2, load.power, supply.figures["voltage"])  # fmt: skip
 
 
-def _at_amplifier(book: Book, scope: str, figures: dict[str, Figure], output: Figure) -> dict[str, Figure]:
-    full, clip = figures["full"], figures["clip"]
+def _at_amplifier(book: Book, load: LoadResult, figures: dict[str, Figure], output: Figure) -> dict[str, Figure]:
+    full, clip, scope = figures["full"], figures["clip"], load.scope
     tone, overlap = (
         book.policy(lambda it: it.tone_dbfs, "test tone", "dbfs"),
         book.policy(lambda it: it.overlap_db, "music past full power", "db"),
     )
-    target = book.figure(f"{scope}/target_v", TARGET, full, tone, overlap)  # fmt: skip
-    sensitivity = book.figure(f"{scope}/sensitivity_v", SENSITIVITY, output, overlap, clip, full)  # fmt: skip
+    kept = _as_kept(book, load, figures, output, tone) if load.link.sensitivity_kept_v is not None else {}
+    target = kept.get("target") or book.figure(f"{scope}/target_v", TARGET, full, tone, overlap)
+    sensitivity = book.figure(f"{scope}/sensitivity_v", SENSITIVITY, output, overlap, clip, full)
     meter_in = book.figure(f"{scope}/tone_in_v", TONE_IN, output, tone)  # fmt: skip
     gain = book.figure(f"{scope}/gain_db", GAIN, target, meter_in)  # fmt: skip
-    return {"target": target, "sensitivity": sensitivity, "tone_in": meter_in, "amp_gain": gain}
+    return kept | {"target": target, "sensitivity": sensitivity, "tone_in": meter_in, "amp_gain": gain}
 
 
-def _stages(book: Book, way: Way, figures: dict[str, Figure], load: LoadResult | None) -> tuple[Stage, ...]:
-    source_v, line_v = figures["source"].value, figures["output"].value
-    if source_v is None or line_v is None:
-        return ()
-    amplifier, converter = way.amplifier, way.converter
-    if way.tap is None:
-        first_id, first = (way.radio.id if way.radio else book.design.vehicle.radio.id), "radio line output"
-    else:
-        tapped = tapped_source(book.design, way.tap)
-        radio = tapped is book.design.vehicle.radio
-        first_id, first = ("radio", "radio output") if radio else (tapped.id, "factory amplifier output")
-    stages = [Stage(first, first_id, dbv(source_v), dbv(source_v))]
-    if converter is not None:
-        limit_v = rms_from(converter.input_limit_v, converter.input_stated_as)
-        stages += [
-            Stage("converter input", converter.id, dbv(source_v), dbv(limit_v)),
-            Stage("converter output", converter.id, dbv(line_v), dbv(converter.output_limit_v), converter.noise_dbv),
-        ]
-    most_v = way.span_of(load.link.channel if load else 1)[1]
-    if isinstance(amplifier, PoweredSubwoofer):
-        return (*stages, Stage("subwoofer input", amplifier.id, dbv(line_v), dbv(most_v))) if most_v else ()
-    stages.append(Stage("amplifier input", amplifier.id, dbv(line_v), dbv(most_v), amplifier.noise_dbv))
-    full, clip = figures.get("full"), figures.get("clip")
-    if load and full and clip and full.value and clip.value:
-        gain_db = dbv(full.value) - dbv(line_v)
-        noise = None if amplifier.noise_dbv is None else amplifier.noise_dbv + gain_db
-        stages.append(Stage("amplifier output", amplifier.id, dbv(full.value), dbv(clip.value), noise))
-        if load.allowed_w is not None:
-            cone_v = power_voltage_v(load.allowed_w, load.chosen.load_ohm)
-            stages.append(Stage("driver", load.link.to_id, dbv(full.value), dbv(cone_v)))
-    return tuple(stages)
+def _as_kept(book: Book, load: LoadResult, figures: dict[str, Figure], output: Figure, tone: Term) -> dict[str, Figure]:
+    """What an output comes to with its knob kept where it is."""
+    scope, link = load.scope, load.link
+    kept = fixed("sensitivity kept at", link.sensitivity_kept_v, "v", at(link, lambda it: it.sensitivity_kept_v))
+    reached = book.figure(f"{scope}/reached_v", REACHED, output, figures["clip"], kept)
+    return {
+        "reached": reached,
+        "past": book.figure(f"{scope}/past_db", PAST, reached, figures["full"]),
+        "target": book.figure(f"{scope}/target_v", KEPT_TARGET, reached, figures["clip"], tone),
+    }

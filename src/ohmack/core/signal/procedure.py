@@ -67,6 +67,7 @@ def _steps(design: Design, signals: Sequence[SignalResult], crossovers: Sequence
         radio.id,
     )
     said = [f"{entry.name}: {entry.words}" for entry in crossovers if entry.words]
+    said += [f"{entry.name}, in the source: {entry.source_words}" for entry in crossovers if entry.source_words]
     if said:
         yield GainStep(f"Set the filters: {'; '.join(said)}.", crossovers[0].part.id)
     if policy.gain_school is GainSchool.EAR:

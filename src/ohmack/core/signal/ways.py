@@ -101,6 +101,16 @@ def _channels_fed(design: Design, line: LineLink) -> frozenset[int] | None:
     return frozenset(range(1, 9)) - others if others else None
 
 
+def line_into(design: Design, amplifier_id: str, channel: int) -> LineLink | None:
+    """The line that feeds a channel of an amplifier; None where none does."""
+    for line in design.links_of(LineLink):
+        if line.to_id == amplifier_id:
+            fed = _channels_fed(design, line)
+            if fed is None or channel in fed:
+                return line
+    return None
+
+
 def signal_ways(design: Design) -> list[Way]:
     """Every complete way from a radio to an amplifier or a powered subwoofer of a design."""
     taps = {tap.to_id: tap for tap in design.links_of(TapLink)}

@@ -133,6 +133,39 @@
     press(el);
   });
 
+  // A level with a gain behind it: drawn up or down, or moved by arrow keys; the server turns the knob.
+  let pull = null;
+  function raise(el, what) {
+    const f = frame(), values = { version: f.dataset.version, base: f.dataset.base, stage: f.dataset.stage, show: new URLSearchParams(location.search).get("show") || "", thing: el.dataset.gain, ...what };
+    refocus = `#${el.id}`;
+    htmx.ajax("POST", `${f.dataset.job}/raise`, { target: "#frame", swap: "outerHTML show:none", values });
+  }
+  document.addEventListener("pointerdown", (event) => {
+    const el = event.target.closest("[data-gain]");
+    if (!el || event.button) return;
+    pull = { el, y: inside(el.ownerSVGElement, event).y, dy: 0 };
+    event.preventDefault();
+    el.focus({ preventScroll: true });
+  });
+  document.addEventListener("pointermove", (event) => {
+    if (!pull) return;
+    pull.dy = inside(pull.el.ownerSVGElement, event).y - pull.y;
+    pull.el.setAttribute("transform", `translate(0 ${pull.dy})`);
+  });
+  document.addEventListener("pointerup", () => {
+    if (!pull) return;
+    const { el, dy } = pull;
+    pull = null;
+    if (Math.abs(dy) > 2) raise(el, { rise: (-dy * el.dataset.db).toFixed(2) }); else el.removeAttribute("transform");
+  });
+  document.addEventListener("pointercancel", () => { if (pull) { pull.el.removeAttribute("transform"); pull = null; } });
+  document.addEventListener("keydown", (event) => {
+    const el = event.target.closest && event.target.closest("[data-gain]"), nudge = { ArrowUp: "up", ArrowDown: "down" }[event.key];
+    if (!el || !nudge) return;
+    event.preventDefault();
+    raise(el, { nudge });
+  });
+
   // A curve is read where the pointer is, or with the arrow keys.
   function read(chart, to) {
     const data = chart.querySelector("[data-hz]"), box = data.querySelector(".reader");

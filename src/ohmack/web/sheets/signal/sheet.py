@@ -35,10 +35,11 @@ def say(page: Page) -> tuple[str, str]:
 
 def draw(page: Page) -> Markup:
     """The sheet's picture."""
-    shown = SignalView(page).shown
+    view = SignalView(page)
+    shown = view.shown
 
     def ladder(picture: Picture) -> Markup:
-        return draw_levels(picture, shown, HEIGHT + 4) if shown else Markup("")
+        return draw_levels(picture, shown, HEIGHT + 4, view.faint) if shown else Markup("")
 
     def rows() -> Markup:
         return draw_levels_upright(shown) if shown else Markup("")

@@ -3,8 +3,11 @@
 from __future__ import annotations
 
 from functools import cached_property
+from math import floor, isinf
 
 from ohmack.core.document.handles import at
+from ohmack.core.physics.gain_settings import GainSetting
+from ohmack.core.signal.ladder import Stage
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.procedure import GainStep, SchoolLevel, procedure, school_levels
 from ohmack.core.signal.tones import tones_of
@@ -24,6 +27,39 @@ class SignalView:
         """The way whose levels are drawn: the one that holds what is looked at, else the first."""
         looked_at = self.page.show
         return next((s for s in self.signals if looked_at and looked_at in _paths(s)), next(iter(self.signals), None))
+
+    @property
+    def faint(self) -> list[SignalResult]:
+        """The other ways, drawn behind it."""
+        return [signal for signal in self.signals if signal is not self.shown]
+
+    @staticmethod
+    def clips_first(signal: SignalResult) -> str:
+        """Which stage behind the source clips first, in words; empty without a ladder."""
+        first = signal.ladder.first_to_clip
+        if first is None or first.room is None or first.room.value is None:
+            return ""
+        room_db = first.room.value
+        if room_db > 0.05:
+            return f"Behind the source the {first.name} clips first, {amount(room_db, 'db')} above the top volume."
+        if room_db > -0.05:
+            return f"Behind the source the {first.name} clips first, just at the top volume."
+        to = first.clean_to.value if first.clean_to is not None else None
+        step = f": from step {floor(to) + 1} on" if to is not None else ""
+        return f"The {first.name} clips first, {amount(-room_db, 'db')} below the top volume{step}."
+
+    @staticmethod
+    def clean_to(stage: Stage) -> str:
+        """The last whole step a stage stays clean at, in words."""
+        if stage.clean_to is None or stage.clean_to.value is None:
+            return "–"
+        return "the top" if isinf(stage.clean_to.value) else f"step {floor(stage.clean_to.value)}"
+
+    @staticmethod
+    def is_now(signal: SignalResult, setting: GainSetting) -> bool:
+        """Whether a setting is the one the converter has."""
+        gain = signal.figures["gain"].value
+        return gain is not None and abs(gain - setting.gain_db) < 0.05
 
     @property
     def ways(self) -> list[tuple[str, str, bool]]:

@@ -1,0 +1,55 @@
+"""Gains moved on the ladder: a level drawn up or down becomes the knob it is set with."""
+
+from __future__ import annotations
+
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.handles import at
+from ohmack.core.errors import UnknownName
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.physics.signal_chain import voltage_ratio_from_db
+from ohmack.core.signal.converter_gain import gain_span_of
+from ohmack.core.signal.levels import OutputSignal, SignalResult
+
+STEP_DB = 0.5  # one press of an arrow key
+
+
+def raised(evaluation: Evaluation, thing_id: str, rise_db: float) -> tuple[Edit, ...]:
+    """The edits that raise what leaves a converter or an output.
+
+    Parameters:
+        evaluation: the design as it is.
+        thing_id: id of a converter, or of a speaker link at an amplifier's output.
+        rise_db: how far up, down below zero [db].
+
+    Returns:
+        edits that keep the knob there, as far as it can be turned; of an amplifier for every output on the same knob.
+
+    Raises:
+        UnknownName: nothing of that id has a gain that is known yet.
+    """
+    for signal in evaluation.results.signals:
+        converter, gain = signal.converter, signal.figures.get("gain")
+        if converter is not None and converter.id == thing_id and gain is not None and gain.value is not None:
+            low_db, high_db = gain_span_of(converter)
+            value = round(min(max(gain.value + rise_db, low_db), high_db), 2)
+            return (Edit(path=at(converter, lambda it: it.gain_kept_db), value=value),)
+        for output in signal.outputs:
+            if output.load.link.id == thing_id:
+                return _turned(signal, output, rise_db)
+    raise UnknownName("gain", thing_id)
+
+
+def _turned(signal: SignalResult, output: OutputSignal, rise_db: float) -> tuple[Edit, ...]:
+    now = output.load.link.sensitivity_kept_v or output.figures["sensitivity"].value
+    if now is None:
+        raise UnknownName("gain", output.load.link.id)
+    channel = output.load.link.channel
+    most_v, least_v = signal.way.span_of(channel)
+    value = float(f"{min(max(now / voltage_ratio_from_db(rise_db), most_v), least_v):.3g}")
+    knob = output.load.amplifier.group_of(channel)
+    return tuple(
+        Edit(path=at(link, lambda it: it.sensitivity_kept_v), value=value)
+        for other in signal.outputs
+        if other.load.amplifier.group_of(other.load.link.channel) == knob
+        for link in other.load.links
+    )

@@ -1,0 +1,49 @@
+"""What the input a line goes into takes off its level."""
+
+from __future__ import annotations
+
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.parts import Converter, HeadUnit
+from ohmack.core.figures.figure import Book, Figure, Formula, Term
+from ohmack.core.physics.line_loading import loading_db
+from ohmack.core.physics.signal_chain import voltage_ratio_from_db
+from ohmack.core.reference import PHYSICS
+from ohmack.core.signal.ways import Way
+
+LOADING = Formula("The input takes off", "db", "20 log₁₀(Z_in / (Z_in + Z_out))", loading_db, PHYSICS)
+ARRIVING = Formula(
+    "At the amplifier's input", "v", "V_out × 10^(what the input takes off/20)",
+    lambda v, loss: v * voltage_ratio_from_db(loss), PHYSICS,
+)  # fmt: skip
+
+
+def output_ohm_term(book: Book, way: Way) -> Term | None:
+    """The output impedance of what a line begins at; None where it is not on file."""
+    source = way.converter or way.radio
+    if isinstance(source, Converter) and source.output_ohm is not None:
+        return book.part(source, lambda it: it.output_ohm, "output impedance", "ohm")
+    if isinstance(source, HeadUnit) and source.line_output_ohm is not None:
+        return book.part(source, lambda it: it.line_output_ohm, "line output impedance", "ohm")
+    return None
+
+
+def loading_of(book: Book, way: Way) -> Figure | None:
+    """What the input of a way takes off its line; None where an impedance is not on file."""
+    part = way.amplifier
+    gives = output_ohm_term(book, way)
+    if way.line is None or gives is None or not isinstance(part, Amplifier) or part.input_ohm is None:
+        return None
+    takes = book.part(part, lambda it: it.input_ohm, "line input impedance", "ohm")
+    return book.figure(f"{way.line.id}/loading_db", LOADING, gives, takes)
+
+
+def left_by(loading: Figure | None) -> float:
+    """The share of a line's voltage that is left; all of it where an impedance is not on file."""
+    return 1.0 if loading is None or loading.value is None else voltage_ratio_from_db(loading.value)
+
+
+def arriving(book: Book, way: Way, output: Figure, loading: Figure | None) -> Figure:
+    """What arrives at the amplifier: what leaves, less what its input takes off."""
+    if loading is None or way.line is None:
+        return output
+    return book.figure(f"{way.line.id}/arrives_v", ARRIVING, output, loading)

@@ -1,0 +1,39 @@
+"""A gain moved on the ladder."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from fastapi import APIRouter, Request
+from fastapi.responses import Response
+
+from ohmack.core.document.edits import Edit
+from ohmack.core.planning.gains import STEP_DB, raised
+from ohmack.core.wording import amount
+from ohmack.formats.entry import EntryError
+from ohmack.store.design_rows import DesignRecord
+from ohmack.web.render import workshop_of
+from ohmack.web.routes.edits import perform
+from ohmack.web.routes.forms import Form, text
+
+router = APIRouter()
+MOST_DB = 200.0
+
+
+@router.post("/jobs/{number}/raise", name="raise_gain")
+def raise_gain(request: Request, number: str, form: Form) -> Response:
+    """Move a gain: by how far its level was drawn up or down, or by an arrow key."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        nudged = {"up": STEP_DB, "down": -STEP_DB}.get(text(form, "nudge"))
+        try:
+            rise_db = float(text(form, "rise")) if nudged is None else nudged
+        except ValueError:
+            raise EntryError("How far was it moved? In decibels.") from None
+        if not abs(rise_db) <= MOST_DB:
+            raise EntryError("That is no change of a gain.")
+        found = workshop_of(request).evaluation(record, sweep=False)
+        edits = raised(found, text(form, "thing")[:60], rise_db)
+        return edits, f"level moved by {amount(rise_db, 'db')}"
+
+    return perform(request, number, form, plan)
