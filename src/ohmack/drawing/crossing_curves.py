@@ -34,7 +34,8 @@ def draw_filters(filters: Sequence[tuple[LoadResult, Complexes]]) -> tuple[Marku
     top = max(6.0, 3.0 * ceil(max(float(line.values.max()) for line in lines) / 3 + 0.5))
     chart = Chart("Filters and equaliser of every output", "dB", lines, SHOWN_DB, top)
     wide, narrow = (
-        draw_curves((chart,), EVERY_HZ, "Filters of every output", HEARD, Sheet(width, 1)) for width in (760.0, NARROW)
+        draw_curves((chart,), EVERY_HZ, "Filters of every output", HEARD, Sheet(width, 1, 160.0))
+        for width in (760.0, NARROW)
     )
     return wide, narrow
 

@@ -10,9 +10,10 @@ from markupsafe import Markup
 
 from ohmack.core.physics.boxes import Floats
 from ohmack.drawing.car import NARROW
-from ohmack.drawing.svg import el, group, label, path
+from ohmack.drawing.svg import el, group, label, path, text_width
 
 ROW_PX, GAP_PX, TOP = 128.0, 30.0, 20.0
+KEY_PX, SAMPLE_PX = 15.0, 22.0  # a row of the key, and the piece of curve in it
 READ_AT = 64  # places along a curve that can be read off it
 STEPS = (1.0, 2.0, 5.0, 10.0, 20.0, 50.0)
 
@@ -42,6 +43,7 @@ class Sheet:
 
     width: float
     columns: int
+    row_px: float = ROW_PX
 
 
 WIDE, PHONE = Sheet(760.0, 2), Sheet(NARROW, 1)
@@ -81,12 +83,17 @@ def draw_curves(charts: Sequence[Chart], frequency_hz: Floats, title: str, axis:
     """Charts over one kind of axis, side by side as far as there is room."""
     rows = ceil(len(charts) / sheet.columns)
     wide = (sheet.width - 8) / sheet.columns
+    keys = [_key(chart, wide - 20) if axis.named else [] for chart in charts]
+    above = KEY_PX * max((len(key) for key in keys), default=0)
+    each = sheet.row_px + GAP_PX + 18 + above
     pieces = []
-    for n, chart in enumerate(charts):
-        left = 4 + wide * (n % sheet.columns)
-        top = TOP + (ROW_PX + GAP_PX + 18) * (n // sheet.columns)
-        pieces.append(_chart(chart, axis, frequency_hz, left + 34, left + wide - 12, top + 14))
-    height = TOP + (ROW_PX + GAP_PX + 18) * rows
+    for n, (chart, key) in enumerate(zip(charts, keys, strict=True)):
+        left, top = 4 + wide * (n % sheet.columns), TOP + each * (n // sheet.columns)
+        pieces.append(
+            _chart(chart, axis, frequency_hz, (left + 34, left + wide - 12), top + 14 + above, sheet.row_px, top + 4)
+        )
+        pieces += _key_drawn(key, left + 4, top + 4)
+    height = TOP + each * rows
     return el(
         "svg", el("title", title), *pieces, viewBox=f"0 0 {sheet.width:g} {height:g}", class_="drawing box-curves",
         role="group", aria_label=title,
@@ -98,8 +105,41 @@ def both_widths(charts: Sequence[Chart], frequency_hz: Floats, title: str, axis:
     return draw_curves(charts, frequency_hz, title, axis), draw_curves(charts, frequency_hz, title, axis, PHONE)
 
 
-def _chart(chart: Chart, axis: Axis, frequency_hz: Floats, left: float, right: float, top: float) -> Markup:
-    bottom = top + ROW_PX
+def _key(chart: Chart, room_px: float) -> list[list[Line]]:
+    """Which curve is which, in rows that fit; nothing where there is one alone."""
+    rows: list[list[Line]] = []
+    used = room_px
+    for line in chart.lines if len(chart.lines) > 1 else ():
+        wide = SAMPLE_PX + 6 + text_width(line.words, "dim") + 14
+        if used + wide > room_px:
+            rows.append([])
+            used = 0.0
+        rows[-1].append(line)
+        used += wide
+    return rows
+
+
+def _key_drawn(rows: list[list[Line]], left: float, title_y: float) -> list[Markup]:
+    pieces = []
+    for n, row in enumerate(rows):
+        x, y = left, title_y + KEY_PX * (n + 1)
+        for line in row:
+            pieces.append(el("path", d=f"M{x:.1f} {y - 4:.1f}h{SAMPLE_PX:g}", class_=f"curve {line.style}"))
+            pieces.append(label(x + SAMPLE_PX + 6, y, line.words, "dim"))
+            x += SAMPLE_PX + 6 + text_width(line.words, "dim") + 14
+    return pieces
+
+
+def _chart(
+    chart: Chart,
+    axis: Axis,
+    frequency_hz: Floats,
+    sides: tuple[float, float],
+    top: float,
+    row_px: float,
+    title_y: float,
+) -> Markup:
+    (left, right), bottom = sides, top + row_px
 
     def x_of(hz: float) -> float:
         return left + (right - left) * log10(hz / axis.low_hz) / log10(axis.high_hz / axis.low_hz)
@@ -109,12 +149,12 @@ def _chart(chart: Chart, axis: Axis, frequency_hz: Floats, left: float, right: f
         return bottom - (bottom - top) * min(1.0, max(0.0, share))
 
     pieces = [
-        label(left - 30, top - 10, f"{chart.title}, {chart.unit}", "lab"),
+        label(left - 30, title_y, f"{chart.title}, {chart.unit}", "lab"),
         *_grid(chart, axis, left, right, x_of, y_of),
     ]
     if axis.judged_from_hz is not None:
         judged = x_of(axis.judged_from_hz)
-        pieces.append(el("rect", x=left, y=top, width=judged - left, height=ROW_PX, class_="below-judged"))
+        pieces.append(el("rect", x=left, y=top, width=judged - left, height=row_px, class_="below-judged"))
     inside = (frequency_hz >= axis.low_hz * (1 - 1e-9)) & (frequency_hz <= axis.high_hz * (1 + 1e-9))
     if chart.limit is not None:
         y = y_of(chart.limit.value)
@@ -127,7 +167,7 @@ def _chart(chart: Chart, axis: Axis, frequency_hz: Floats, left: float, right: f
             drawn += path([(x_of(float(frequency_hz[inside][n])), y_of(float(line.values[inside][n]))) for n in run])
         pieces.append(el("path", d=drawn, class_=f"curve {line.style}"))
     lines = [line.values[inside] for line in chart.lines]
-    pieces.append(_cursor(chart, frequency_hz[inside], lines, left, right, top))
+    pieces.append(_cursor(chart, frequency_hz[inside], lines, sides, top, row_px))
     return group(pieces, class_="chart", tabindex="0", role="application", aria_label=_read_by(chart))
 
 
@@ -150,16 +190,17 @@ def _read_by(chart: Chart) -> str:
 
 
 def _cursor(
-    chart: Chart, frequency_hz: Floats, lines: Sequence[Floats], left: float, right: float, top: float
+    chart: Chart, frequency_hz: Floats, lines: Sequence[Floats], sides: tuple[float, float], top: float, row_px: float
 ) -> Markup:
     """What the pointer or the arrow keys read: values every few samples, for the script to show."""
+    left, right = sides
     step = max(1, len(frequency_hz) // READ_AT)
     hz, *values = (",".join(f"{value:.4g}" for value in row[::step]) for row in (frequency_hz, *lines))
     return group(
         [
-            el("rect", x=left, y=top, width=right - left, height=ROW_PX, class_="reader"),
+            el("rect", x=left, y=top, width=right - left, height=row_px, class_="reader"),
             el("path", d="", class_="cursor"),
-            label(left + 6, top + ROW_PX - 8, "", "lab", "start", "readout paper-halo"),
+            label(left + 6, top + row_px - 8, "", "lab", "start", "readout paper-halo"),
         ],
         data_hz=hz, data_values=";".join(values), data_unit=chart.unit,
         data_names=";".join(line.words for line in chart.lines),
@@ -184,6 +225,6 @@ def _grid(
     while value <= chart.high + 1e-9:
         y = y_of(value)
         pieces.append(el("path", d=f"M{left:.1f} {y:.1f}H{right:.1f}", class_="grid"))
-        pieces.append(label(left - 5, y + 4, f"{value:g}", "dim", "end"))
+        pieces.append(label(left - 5, y + 4, f"{value:g}".replace("-", "−"), "dim", "end"))
         value += step
     return pieces

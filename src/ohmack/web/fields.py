@@ -45,6 +45,8 @@ HIDDEN = {
     "to_port",
     "format",
     "version",
+    "hz",
+    "level_db",
 }
 
 

@@ -54,7 +54,13 @@ class Guard:
         if answer.head:
             scope = {**scope, "method": "GET"}  # the same page without its body
         headers, path = Headers(scope=scope), scope["path"]
-        limit = LARGEST_PHOTO if path.endswith("/photos") else LARGEST_DESIGN if path == "/import" else LARGEST_BODY
+        limit = (
+            LARGEST_PHOTO
+            if path.endswith(("/photos", "/recordings"))
+            else LARGEST_DESIGN
+            if path == "/import"
+            else LARGEST_BODY
+        )
         refusal = _refusal(scope, headers, limit)
         if refusal:
             await refusal(scope, receive, answer)

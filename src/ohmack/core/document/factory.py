@@ -250,3 +250,4 @@ class StepReading(Model):
     tone_hz: Hertz = Field(1000.0, title="Tone")
     voltage_v: Fact[SmallVolts] = Field(default_factory=Fact, title="Volts rms at the tap")
     source_level: Name = Field("", title="Level of the phone or player")
+    distortion_percent: Annotated[float, Field(ge=0, le=100)] | None = Field(None, title="Distortion, recorded")

@@ -8,13 +8,14 @@ from typing import Annotated, Self
 from pydantic import Field, model_validator
 
 from ohmack.core.document.facts import Identifier, Model, Name
+from ohmack.core.document.registry import Ref
 
 
 class MeasuredAt(StrEnum):
     """Where a response was taken."""
 
-    TAP = "at the tap, by a meter or a recording"
-    SEAT = "at the driver's head, by a microphone"
+    TAP = "at the tap"
+    SEAT = "at the driver's head"
 
 
 class Taken(StrEnum):
@@ -36,6 +37,9 @@ class Response(Model):
     measured_at: MeasuredAt = Field(MeasuredAt.TAP, title="Taken")
     taken: Taken = Field(Taken.BEFORE, title="When")
     step: Name = Field("", title="Volume step")
+    through_id: Annotated[Identifier | None, Ref("link", empty="no output of the plan")] = Field(
+        None, title="Heard through"
+    )
     hz: tuple[Frequency, ...] = Field(min_length=3, max_length=600)
     level_db: tuple[LevelDb, ...] = Field(min_length=3, max_length=600)
 

@@ -44,6 +44,7 @@ from ohmack.core.signal.ladder import compute_volume
 from ohmack.core.signal.levels import compute_signals, compute_source_power, compute_sources
 from ohmack.core.signal.lines import compute_lines
 from ohmack.core.signal.remote_load import compute_switch_on
+from ohmack.core.signal.responses import compute_responses
 from ohmack.core.signal.speaker_level import compute_direct_inputs
 from ohmack.core.supply.budget import compute_budget
 from ohmack.core.supply.charging import compute_charging
@@ -69,6 +70,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "volume": lambda r: compute_volume(r.book),
     "signals": lambda r: compute_signals(r.book, r.sources, r.amplifier_loads, r.supplies, r.volume),
     "lines": lambda r: compute_lines(r.book, r.runs, r.signals, r.supplies),
+    "responses": lambda r: compute_responses(r.book),
     "kept_amplifier": lambda r: compute_kept_amplifier(r.book),
     "crossovers": lambda r: compute_crossovers(r.book, r.loads),
     "boxes": lambda r: compute_boxes(r.book, r.loads, r.crossovers),

@@ -39,6 +39,7 @@ from ohmack.core.signal.ladder import Volume
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.lines import LineResult
 from ohmack.core.signal.remote_load import SwitchOn
+from ohmack.core.signal.responses import Measured
 from ohmack.core.signal.speaker_level import DirectInput
 from ohmack.core.supply.budget import Budget
 from ohmack.core.supply.charging import Charging
@@ -73,6 +74,7 @@ class Results:
     volume: Volume | None = None
     signals: list[SignalResult] = field(default_factory=list)
     lines: list[LineResult] = field(default_factory=list)
+    responses: list[Measured] = field(default_factory=list)
     kept_amplifier: KeptAmplifier | None = None
     crossovers: list[Crossover] = field(default_factory=list)
     boxes: list[BoxResult] = field(default_factory=list)

@@ -220,6 +220,30 @@ def volume_reading(
     return (*gone, Edit(op="add", path=at_the(Vehicle, lambda it: it.volume_steps), value=tree))
 
 
+def distortion_reading(design: Design, step: float, tone_hz: float, percent: float) -> tuple[Edit, ...]:
+    """The edit that notes a recorded tone's distortion, at the reading of that step and tone where there is one.
+
+    Parameters:
+        design: the design.
+        step: volume step.
+        tone_hz: tone [hz].
+        percent: harmonics over the fundamental.
+
+    Returns:
+        the edit.
+    """
+    here = next((r for r in design.vehicle.volume_steps if (r.step, r.tone_hz) == (step, tone_hz)), None)
+    if here is not None:
+        return (Edit(path=at(here, lambda it: it.distortion_percent), value=percent),)
+    tree = {
+        "id": next_id("reading", {r.id for r in design.vehicle.volume_steps}),
+        "step": step,
+        "tone_hz": tone_hz,
+        "distortion_percent": percent,
+    }
+    return (Edit(op="add", path=at_the(Vehicle, lambda it: it.volume_steps), value=tree),)
+
+
 def new_variant(design: Design, name: str, tier: str) -> tuple[Edit, ...]:
     """The edit that notes a kind the car was sold in.
 

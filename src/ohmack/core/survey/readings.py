@@ -22,6 +22,7 @@ STANDBY = Formula(
 )
 
 
+HEARD_PERCENT = 1.0  # of harmonics on a sine: the shop's detector lights up about there, common practice
 BASS_BELOW_HZ = 120.0  # a tone below this tells about the bass
 
 
@@ -50,6 +51,17 @@ class VolumeSweep:
     tone_hz: float
     rows: tuple[tuple[float, float], ...]
     last_clean: float | None
+    distorted: tuple[tuple[float, float], ...] = ()  # (step, harmonics in percent), as recorded
+
+    @property
+    def clean_by_recording(self) -> float | None:
+        """The last step before harmonics come to a percent; None where none was recorded, or all are distorted."""
+        clean = None
+        for step, percent in self.distorted:
+            if percent > HEARD_PERCENT:
+                break
+            clean = step
+        return clean
 
 
 @record
@@ -138,11 +150,17 @@ def _pairs(book: Book) -> tuple[PairReading, ...]:
 
 
 def _sweeps(book: Book) -> tuple[VolumeSweep, ...]:
-    tones: dict[float, list[tuple[float, float]]] = {}
+    tones: dict[float, tuple[list[tuple[float, float]], list[tuple[float, float]]]] = {}
     for reading in book.design.vehicle.volume_steps:
+        rows, distorted = tones.setdefault(reading.tone_hz, ([], []))
         if reading.voltage_v.value is not None:
-            tones.setdefault(reading.tone_hz, []).append((reading.step, reading.voltage_v.value))
-    return tuple(VolumeSweep(tone, tuple(sorted(rows)), last_clean_step(rows)) for tone, rows in sorted(tones.items()))
+            rows.append((reading.step, reading.voltage_v.value))
+        if reading.distortion_percent is not None:
+            distorted.append((reading.step, reading.distortion_percent))
+    return tuple(
+        VolumeSweep(tone, tuple(sorted(rows)), last_clean_step(rows), tuple(sorted(distorted)))
+        for tone, (rows, distorted) in sorted(tones.items())
+    )
 
 
 def compute_baseline(book: Book) -> Baseline:

@@ -1,0 +1,1 @@
+"""Responses: read in, over each other, flattened."""
