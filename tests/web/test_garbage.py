@@ -46,6 +46,7 @@ ROUTES = {
     "spread": ("amplifier", "words"),
     "split-coils": ("output", "words"),
     "delays": (),
+    "filters": ("file",),
     "response-columns": ("name", "where", "taken", "step", "file"),
     "recordings": ("played", "name", "gate", "correction", "step", "file"),
     "flatten": ("response", "from", "to", "bands", "boost", "output"),

@@ -13,6 +13,7 @@ Floats = NDArray[np.float64]
 LOWEST_Q, HIGHEST_Q = 0.5, 8.0
 MOST_CUT_DB = 15.0
 WORTH_DB = 0.15  # a further band has to take so much off what is left, rms; common practice
+PILED = 5.0  # how much worse a decibel of boost too much is than one left uneven
 SHALLOW_DB = 0.8  # what is left of it is not worth a band
 
 
@@ -90,7 +91,10 @@ def flattened(
         return np.asarray(after - after.mean())
 
     def left_of(x: Floats) -> Floats:
-        return rest(_unpacked(x))
+        """What is left, and what all bands together lift beyond what is allowed: bands may not be piled up."""
+        made = _unpacked(x)
+        over = np.maximum(0.0, bands_level_db(where, made) - most_boost_db)
+        return np.concatenate([rest(made), PILED * over])
 
     bounds = _bounds(low_hz, high_hz, most_boost_db)
     bands: tuple[FlatBand, ...] = ()
@@ -98,7 +102,10 @@ def flattened(
     for _ in range(most_bands):
         if float(np.abs(rest(bands)).max()) < SHALLOW_DB:
             break
-        start = [*(_packed(band) for band in bands), _first(where, rest(bands), bounds)]
+        start = [
+            *(_packed(band) for band in bands),
+            _first(where, rest(bands), most_boost_db - bands_level_db(where, bands), bounds),
+        ]
         found = least_squares(
             left_of, np.concatenate(start), max_nfev=60,
             bounds=(np.tile(bounds[0], len(start)), np.tile(bounds[1], len(start))),
@@ -135,9 +142,9 @@ def _unpacked(x: Floats) -> tuple[FlatBand, ...]:
     )
 
 
-def _first(where: Floats, rest: Floats, bounds: tuple[Floats, Floats]) -> Floats:
+def _first(where: Floats, rest: Floats, may_lift: Floats, bounds: tuple[Floats, Floats]) -> Floats:
     """Where a further band begins: the deepest hump it may cut, or the dip it may lift, whichever is farther off."""
-    can = np.clip(-rest, bounds[0][1], bounds[1][1])
+    can = np.clip(-rest, bounds[0][1], np.maximum(0.0, may_lift))
     worst = int(np.abs(can).argmax())
     return np.asarray(
         np.clip([np.log(where[worst]), 0.7 * can[worst], np.log(1.4)], bounds[0] + 1e-9, bounds[1] - 1e-9)

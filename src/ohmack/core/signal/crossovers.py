@@ -104,8 +104,11 @@ def _sub_low_pass(book: Book, scope: str, name: str, chosen_hz: float | None = N
     return book.figure(f"{scope}/low_pass_hz", USUAL, usual, name=title)
 
 
-def _subsonic(book: Book, scope: str, name: str) -> Figure | None:
-    """At the tuning of a vented box; a closed one holds the cone by itself."""
+def _subsonic(book: Book, scope: str, name: str, link: SpeakerLink) -> Figure | None:
+    """As chosen, else at the tuning of a vented box; a closed one holds the cone by itself."""
+    if link.high_pass_hz is not None:
+        chosen = fixed("chosen", link.high_pass_hz, "hz", at(link, lambda it: it.high_pass_hz))
+        return book.figure(f"{scope}/high_pass_hz", CHOSEN, chosen, name=f"Subsonic filter, {name}")
     box = next((b for b in book.design.parts_of(Box) if b.box_type == "vented"), None)
     if box is None:
         return None
@@ -154,7 +157,7 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
         if any(corner_of(design, k.to_id) is ChannelPlace.SUB for k in load.links):  # the car's own subwoofer too
             path = at(link, lambda it: it.low_pass_hz)
             low = _sub_low_pass(book, load.scope, load.driven_name, link.low_pass_hz, path)
-            high = _subsonic(book, load.scope, load.driven_name)
+            high = _subsonic(book, load.scope, load.driven_name, link)
         else:
             low, high = None, _speaker_high_pass(book, load, alone)
         line = line_into(design, load.amplifier.id, link.channel)

@@ -8,14 +8,17 @@ from markupsafe import Markup
 
 from ohmack.core.box.crossing import Meeting, filtered
 from ohmack.core.document.handles import at
+from ohmack.core.document.links import LineLink
 from ohmack.core.loads.bench import coils_on, reversed_at
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.signal.crossovers import filter_shape
+from ohmack.core.signal.ways import line_source
 from ohmack.drawing.crossing_curves import draw_crossing, draw_filters
 from ohmack.web.car_picture import two_widths
 from ohmack.web.fields import Field, field_of
 from ohmack.web.page import Page
 
+IN_SOURCE = ("high_pass_hz", "low_pass_hz", "filter_slope_db", "filter_family")
 FILTERS = ("high_pass_hz", "low_pass_hz", "filter_slope_db", "filter_family", "delay_ms", "bands")
 
 
@@ -27,6 +30,8 @@ class FilterRow:
     slope_db: int
     family: str
     fields: tuple[Field, ...]
+    source_fields: tuple[Field, ...]  # of the line that feeds it: what is set in the radio or the processor
+    source: str
 
 
 class CrossingView:
@@ -65,6 +70,15 @@ class CrossingView:
                 load,
                 *filter_shape(load.link, load.amplifier),
                 tuple(field_of(design, f"{at(load.link)}/{name}") for name in FILTERS),
+                tuple(field_of(design, f"{at(line)}/{name}") for name in IN_SOURCE) if line is not None else (),
+                line_source(design, line.from_id).name if line is not None else "",
             )
-            for load in self.results.loads
+            for load, line in ((load, self._line_of(load)) for load in self.results.loads)
         ]
+
+    def _line_of(self, load: LoadResult) -> LineLink | None:
+        """The line of an output, at the first output it feeds."""
+        entry = self.results.crossover_of(load.scope)
+        line = entry.line if entry is not None else None
+        first = next((e for e in self.results.crossovers if line is not None and e.line is line), None)
+        return line if first is entry else None

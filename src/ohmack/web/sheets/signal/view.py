@@ -9,6 +9,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.physics.gain_settings import GainSetting
 from ohmack.core.signal.ladder import Stage
 from ohmack.core.signal.levels import SignalResult
+from ohmack.core.signal.lines import LineResult
 from ohmack.core.signal.procedure import GainStep, SchoolLevel, procedure, school_levels
 from ohmack.core.signal.tones import tones_of
 from ohmack.core.wording import amount, listed
@@ -47,6 +48,10 @@ class SignalView:
         to = first.clean_to.value if first.clean_to is not None else None
         step = f": from step {floor(to) + 1} on" if to is not None else ""
         return f"The {first.name} clips first, {amount(-room_db, 'db')} below the top volume{step}."
+
+    def lines_of(self, signal: SignalResult) -> list[LineResult]:
+        """The line of a way, where it goes into an amplifier."""
+        return [line for line in self.page.evaluation.results.lines if line.line is signal.way.line]
 
     @staticmethod
     def clean_to(stage: Stage) -> str:
