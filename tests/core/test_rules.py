@@ -76,6 +76,8 @@ def reading(step: float, tone_hz: float, volts: float) -> Edit:
     return Edit(op="add", path=f"{V}/volume_steps", value=value)
 
 
+HZ = [40.0 * 2**n for n in range(9)]
+LEAN = [-12.0 if hz < 150 else 0.0 for hz in HZ]
 # 1.5 dB a step up to 4.5 V at step 20, where it flattens
 VOLUME = [reading(step, 1000.0, min(4.5 * 10 ** (1.5 * (step - 20) / 20), 4.7)) for step in range(10, 27, 2)]
 
@@ -460,6 +462,36 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "boost-costs": (
         Severity.WATCH,
         [put("links/speaker-sub/bands", [{"kind": "low shelf", "centre_hz": 60.0, "gain_db": 9.0, "q": 0.7}])],
+    ),
+    "tap-bands": (
+        Severity.STOP,
+        [
+            DOORS,
+            put("links/speaker-sub/to_id", "spk-fl"),
+            *(fact(f"{V}/radio/channels/ch-r{side}/band", "low range") for side in "lr"),
+        ],
+    ),
+    "tap-response": (
+        Severity.WATCH,
+        [Edit(op="add", path=f"{V}/responses", value={"id": "r", "name": "Rear", "hz": HZ, "level_db": LEAN})],
+    ),
+    "response-worse": (
+        Severity.NOTE,
+        [
+            Edit(
+                op="add",
+                path=f"{V}/responses",
+                value={
+                    "id": f"r{n}",
+                    "name": "Seat",
+                    "measured_at": "at the driver's head",
+                    "taken": taken,
+                    "hz": HZ,
+                    "level_db": [n * level for level in LEAN],
+                },
+            )
+            for n, taken in ((1, "before the work"), (3, "after it"))
+        ],
     ),
     "gain-kept": (Severity.STOP, [put("parts/converter/gain_kept_db", -1.0)]),
     "sensitivity-kept": (Severity.STOP, [put("links/speaker-sub/sensitivity_kept_v", 2.0)]),

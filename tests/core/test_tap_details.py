@@ -7,10 +7,15 @@ from __future__ import annotations
 
 import pytest
 
+from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import StatedAs
+from ohmack.core.document.links import TapLink
+from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.pickup_places import pickups
-from ohmack.core.signal.pickups import input_class_v, meant_power_w, tap_details
+from ohmack.core.signal.pickups import input_class_v, meant_power_w, tap_details, whole_range
 from ohmack.demo.jobs import demo_design, demo_jobs
+
+PREMIUM = next(n for n, job in enumerate(demo_jobs()) if job.title == "Two bands, one front")
 
 
 def test_volts_and_what_they_mean() -> None:
@@ -54,3 +59,25 @@ def test_every_place_of_every_demo_car_says_something() -> None:
             details = tap_details(vehicle, place)
             assert bool(details.check) == place.usable
             assert (details.power_w is None) == (details.input_class_v is None)
+
+
+def test_bands_of_one_axle_are_summed_and_no_others() -> None:
+    """Low and high of the front, left and right: four pairs for a processor of four; three inputs do not do."""
+    design = demo_design(PREMIUM)
+    amplifier = design.vehicle.modules[0]
+    names = [c.id for c in whole_range(amplifier, 4)]
+    assert names == ["amp-ch-fl", "amp-ch-rl", "amp-ch-fr", "amp-ch-rr"]
+    assert whole_range(amplifier, 3) == ()
+    tap = next(design.links_of(TapLink))
+    assert list(tap.from_ids) == names
+    low = apply_edits(design, [Edit(path=f"links/{tap.id}/from_ids", value=["amp-ch-fl", "amp-ch-fr"])])
+    (found,) = [f for f in evaluate(low).findings if f.rule == "tap-bands"]
+    assert found.title.startswith("No middle and treble for Pell & Fenn Coax 65")
+    assert found.remedy is not None
+    mended = apply_edits(low, list(found.remedy.edits))
+    assert list(next(mended.links_of(TapLink)).from_ids) == names
+    twice = apply_edits(
+        design, [Edit(path="vehicle/modules/factory-amp/channels/amp-ch-rl/band/value", value="full range")]
+    )
+    (said,) = [f for f in evaluate(twice).findings if f.rule == "tap-bands"]
+    assert said.title == "Front left, low and Front left, high both carry the bass"

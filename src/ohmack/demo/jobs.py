@@ -23,6 +23,7 @@ from ohmack.demo.everyday_jobs import everyday_jobs
 from ohmack.demo.factory_jobs import factory_jobs
 from ohmack.demo.pin_maps import pin_map_rounds
 from ohmack.demo.radio_jobs import radio_jobs
+from ohmack.demo.signal_jobs import signal_jobs
 from ohmack.demo.strategy_jobs import strategy_jobs
 
 CHOSEN = {
@@ -178,6 +179,7 @@ def demo_jobs() -> tuple[DemoJob, ...]:
         *everyday_jobs(),
         *radio_jobs(),
         *box_jobs(),
+        *signal_jobs(),
     )
     return tuple(replace(job, rounds=(*job.rounds, *pin_map_rounds(job.first, job.rounds))) for job in planned)
 

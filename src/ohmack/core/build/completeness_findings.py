@@ -9,6 +9,7 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.design import ends_of
+from ohmack.core.document.factory import Module
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink
 from ohmack.core.document.part import PartBase
@@ -257,7 +258,8 @@ def reading_implausible(results: Results) -> Iterator[Draft]:
         scale = _scale(results.design) if field.startswith("post_") else 1.0
         if scale is None:
             continue  # no range on file for such a system
-        low, high, unit = scale * guide["low"], scale * guide["high"], unit_of(field)
+        of = "module_" if isinstance(owner, Module) and "module_low" in guide else ""  # a factory amplifier gives more
+        low, high, unit = scale * guide[f"{of}low"], scale * guide[f"{of}high"], unit_of(field)
         if low <= fact.value <= high:
             continue
         title = type(owner).model_fields[field].title or field

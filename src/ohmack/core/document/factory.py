@@ -79,9 +79,24 @@ class Band(StrEnum):
         return self in (Band.FULL, Band.LOW, Band.LOW_MID)
 
     @property
+    def carries(self) -> frozenset[str]:
+        """Which of bass, middle and treble are in it."""
+        return _CARRIES[self]
+
+    @property
     def has_treble(self) -> bool:
         """Whether a tweeter finds anything in it."""
         return self in (Band.FULL, Band.MID_HIGH, Band.HIGH)
+
+
+_CARRIES = {
+    Band.FULL: frozenset(("bass", "middle", "treble")),
+    Band.LOW: frozenset(("bass",)),
+    Band.LOW_MID: frozenset(("bass", "middle")),
+    Band.MID: frozenset(("middle",)),
+    Band.MID_HIGH: frozenset(("middle", "treble")),
+    Band.HIGH: frozenset(("treble",)),
+}
 
 
 class Mix(StrEnum):

@@ -9,7 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChannel, Tier
+from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import (
@@ -29,6 +29,7 @@ from ohmack.core.document.parts import (
     ChargingRelay,
     Converter,
     DistributionBlock,
+    Driver,
     FuseHolder,
     HeadUnit,
     PoweredSubwoofer,
@@ -45,6 +46,7 @@ from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines
 from ohmack.core.planning.radio_wiring import connect_radio, fuse_at, on_feed, own_lead, own_lines
 from ohmack.core.planning.routing import floor_of
+from ohmack.core.signal.pickups import whole_range
 from ohmack.core.signal.switch_on import PREFERENCE
 from ohmack.core.supply.own_runs import feed_refuses
 
@@ -283,6 +285,11 @@ def _best_channels(design: Design) -> tuple[Radio | Module, tuple[RadioChannel, 
     return output, low or output.channels
 
 
+def _all_full(output: Radio | Module) -> bool:
+    """Whether no pair is known to carry a part of the range only."""
+    return all(c.band.value in (None, Band.FULL) for c in output.channels)
+
+
 def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     vehicle = design.vehicle
     output, channels = _best_channels(design)
@@ -293,6 +300,8 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     elif not fed and channels:
         wanted = [c.id for c in channels if c.place in REAR]
         pair = (wanted or [c.id for c in channels])[: min(2, converter.input_pairs)]
+        if (converter.kind == "processor" or any(design.parts_of(Driver))) and not _all_full(output):
+            pair = [c.id for c in whole_range(output, converter.input_pairs)] or pair
         whole = output is vehicle.radio or design.intake.reversible  # no adapter is sold for a factory amplifier's plug
         method = Pickup.PLUG_ADAPTER if whole else Pickup.SPLICE
         add(

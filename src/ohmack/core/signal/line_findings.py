@@ -152,8 +152,11 @@ BESIDE_M = 0.36  # from an amplifier's middle to a converter's beside it
 @rule("signal-detour", "plan", PRACTICE)
 def signal_detour(results: Results) -> Iterator[Draft]:
     """The signal is picked up near the amplifier and goes to a converter far away and back."""
+    told: set[str] = set()
     for signal in results.signals:
         way, converter = signal.way, signal.way.converter
+        if converter is not None and converter.id in told:
+            continue
         if converter is None or way.tap is None or way.line is None or way.amplifier.position is None:
             continue
         there, back = results.runs[way.tap.id], results.runs[way.line.id]
@@ -164,6 +167,7 @@ def signal_detour(results: Results) -> Iterator[Draft]:
         taken_m = there.length.value + back.length.value
         if taken_m < needed_m + DETOUR_M or hypot(start[0] - end.x_m, start[1] - end.y_m) > taken_m / 2:
             continue
+        told.add(converter.id)
         beside = {"x_m": end.x_m, "y_m": round(end.y_m - copysign(BESIDE_M, end.y_m), 2)}
         place = at(converter, lambda it: it.position)
         yield note(

@@ -4,7 +4,9 @@ it distorts.
 
 from __future__ import annotations
 
-from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, StatedAs, Tier
+from itertools import combinations
+
+from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel, StatedAs, Tier
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.physics.signal_chain import rms_from
@@ -88,6 +90,38 @@ def _bands(source: Radio | Module) -> tuple[str, str]:
         if low
         else "there is no bass in it, nothing to sum"
     )
+
+
+def whole_range(source: Radio | Module, inputs: int) -> tuple[RadioChannel, ...]:
+    """The pairs that carry the whole range left and right, as few as will do.
+
+    Parameters:
+        source: the radio or the factory amplifier.
+        inputs: pairs that may be picked up.
+
+    Returns:
+        full-range pairs, the front's first; else bands of one axle side by side that add up and do not overlap; none
+        where they do not, or are more than the inputs take.
+
+    Source: common practice: sum only what is complementary.
+    """
+    for left, right in ((ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT),
+                        (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)):  # fmt: skip
+        sides = [_complementary([c for c in source.channels if c.place is place]) for place in (left, right)]
+        found = (*sides[0], *sides[1])
+        if all(sides) and len(found) <= inputs:
+            return found
+    return ()
+
+
+def _complementary(channels: list[RadioChannel]) -> tuple[RadioChannel, ...]:
+    """The fewest of some pairs of one place that carry everything once; none where no such are there."""
+    known = [(c, c.band.value.carries) for c in channels if c.band.value is not None]
+    for many in range(1, len(known) + 1):
+        for some in combinations(known, many):
+            if sum(len(carried) for _, carried in some) == len(frozenset().union(*(b for _, b in some))) == 3:
+                return tuple(c for c, _ in some)
+    return ()
 
 
 def tap_details(vehicle: Vehicle, pickup: Pickup) -> TapDetails:

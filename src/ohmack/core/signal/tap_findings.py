@@ -5,14 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.factory import ChannelPlace, Radio
+from ohmack.core.document.factory import ChannelPlace, Radio, RadioChannel
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
+from ohmack.core.signal.pickups import whole_range
 from ohmack.core.signal.ways import tapped_source
-from ohmack.core.wording import listed
+from ohmack.core.wording import count, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -45,6 +46,57 @@ def tap_band(results: Results) -> Iterator[Draft]:
                 "Only one side is picked up",
                 "Bass that sits on the other side is lost to a mono subwoofer. Pick up left and right.",
             )
+
+
+@rule("tap-bands", "signal", PRACTICE)
+def tap_bands(results: Results) -> Iterator[Draft]:
+    """Bands are picked up that leave the doors without treble or a middle, or one band twice."""
+    design, seen = results.design, set[str]()
+    for signal in results.signals:
+        tap = signal.way.tap
+        if tap is None or tap.id in seen:
+            continue
+        seen.add(tap.id)
+        own = [c for c in tapped_source(design, tap).channels if c.id in tap.from_ids and c.place is not None]
+        if not own or any(c.band.value is None for c in own):
+            continue
+        twice = [
+            (a, b) for n, a in enumerate(own) for b in own[n + 1 :]
+            if a.place is b.place and _carried(a) & _carried(b)
+        ]  # fmt: skip
+        for one, other in twice[:1]:
+            both = listed(sorted(_carried(one) & _carried(other)))
+            yield watch(
+                tap.id,
+                f"{one.name} and {other.name} both carry the {both}",
+                "Summed, it comes 6 dB too loud, and where their filters turn the phase it cancels. Sum only what is"
+                " complementary.",
+                Remedy("Look at the pickup", path=at(tap)),
+            )
+        outputs = [o for s in results.signals if s.way.tap is tap for o in s.outputs]
+        doors = [o.load.driven_name for o in outputs if not any(d.is_subwoofer for d in o.load.driven)]
+        carried = frozenset().union(*(_carried(c) for c in own))
+        lost = {"middle", "treble"} - carried
+        if not doors or not lost:
+            continue
+        more = whole_range(tapped_source(design, tap), _inputs(signal.converter))
+        summed = (set_to(at(tap, lambda it: it.from_ids), [c.id for c in more]),)
+        yield stop(
+            tap.id,
+            f"No {listed(sorted(lost))} for {doors[0]}",
+            f"{listed([c.name for c in own])} carry the {listed(sorted(carried))} alone. Add the pairs that carry the"
+            " rest, side by side, and check the phase; or take the signal before the factory amplifier.",
+            Remedy(f"Sum {count(len(more), 'pair')}", summed) if more else Remedy("Look at the pickup", path=at(tap)),
+        )
+
+
+def _carried(channel: RadioChannel) -> frozenset[str]:
+    band = channel.band.value
+    return band.carries if band is not None else frozenset()
+
+
+def _inputs(converter: Converter | None) -> int:
+    return converter.input_pairs if converter is not None else 2
 
 
 @rule("tap-combs", "signal", PRACTICE)

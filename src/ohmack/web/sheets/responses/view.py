@@ -31,6 +31,11 @@ class ResponsesView:
         return problem.typed.get(name, [usual])[0]
 
     @property
+    def flattens(self) -> str:
+        """The response that is offered to be flattened: the one that was tried, else the last."""
+        return self.typed("flatten", "response", self.measured[-1].response.id if self.measured else "")
+
+    @property
     def ends(self) -> tuple[str, str]:
         """From where to where a response is asked to be even, as a form offers it."""
         return trimmed(EVEN_HZ[0]), trimmed(EVEN_HZ[1])
