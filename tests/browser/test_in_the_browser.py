@@ -246,6 +246,38 @@ def test_dragging_a_part(page: Page, job: str, database: Database) -> None:
     assert place.position.y_m < 0.3
 
 
+def test_a_gain_is_drawn_and_moved_by_keys(page: Page, job: str, database: Database) -> None:
+    """The converter's level drawn down on the ladder, then half a decibel up by a key: the knob follows, the focus
+    stays.
+    """
+
+    def kept() -> float | None:
+        part = DesignStore(database).load(BUILT_IN, job).design.part("converter")
+        assert part
+        return getattr(part, "gain_kept_db", None)
+
+    page.goto(f"/jobs/{job}/signal")
+    handle = page.locator(".wide-only #gain-converter")
+    box = handle.bounding_box()
+    assert box
+    x, y = box["x"] + box["width"] / 2, box["y"] + box["height"] / 2
+    page.mouse.move(x, y)
+    page.mouse.down()
+    page.mouse.move(x, y + 20, steps=4)
+    with page.expect_response(lambda r: "/raise" in r.url):
+        page.mouse.up()
+    expect(page.locator("main")).to_contain_text("where it is kept")
+    drawn = kept()
+    assert drawn is not None
+    page.locator(".wide-only #gain-converter").focus()
+    with page.expect_response(lambda r: "/raise" in r.url):
+        page.keyboard.press("ArrowUp")
+    expect(page.locator(".wide-only #gain-converter")).to_be_focused()
+    assert kept() == pytest.approx(drawn + 0.5, abs=0.011)
+    assert_accessible(page, f"/jobs/{job}/signal")
+    assert_accessible(page, f"/jobs/{job}/responses")
+
+
 def test_leads_are_laid_by_hand(page: Page, job: str, database: Database) -> None:
     """Drawn with the pointer, by keys, by the form: each time everything is judged again; and taken off again."""
 

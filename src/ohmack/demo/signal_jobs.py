@@ -96,7 +96,7 @@ def _premium() -> DemoJob:
     vehicle = new_vehicle("Alderne", "Vantage Royal", 2019, Body.SALOON, Hand.LEFT)
     intake = Intake(
         wishes=(Wish.BASS,),
-        wishes_note="Tunes pianos. What plays is right, there is only far too little of it, and no low end. The screen and its menus stay.",
+        wishes_note="Tunes pianos. What plays is right, only far too little of it and no low end. The screen stays.",
         budget=2600,
     )
     first = new_design("Two bands, one front", vehicle, intake, Policy())

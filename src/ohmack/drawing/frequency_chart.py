@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
-from math import ceil, log10
+from math import ceil, isnan, log10
 
 from markupsafe import Markup
 
@@ -172,15 +172,18 @@ def _chart(
 
 
 def _shown(values: Floats, low: float) -> list[range]:
-    """The stretches of a curve that lie in its chart, each with one point beyond either end."""
+    """The stretches of a curve that lie in its chart, each with one point beyond either end where there is one; what
+    is not a number is where the curve was not measured.
+    """
     inside = [float(value) >= low for value in values]
+    there = [not isnan(float(value)) for value in values]
     found: list[range] = []
     start = None
     for n, here in enumerate([*inside, False]):
         if here and start is None:
-            start = max(0, n - 1)
+            start = n - 1 if n and there[n - 1] else n
         elif not here and start is not None:
-            found.append(range(start, min(n + 1, len(values))))
+            found.append(range(start, n + 1 if n < len(values) and there[n] else n))
             start = None
     return found
 

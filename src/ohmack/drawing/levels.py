@@ -46,6 +46,9 @@ def stage_places(picture: Picture, signal: SignalResult) -> list[float]:
         x = (box.left + box.right) / 2 if box else _LEFT
         same = [n for n, other in enumerate(signal.stages) if other.thing_id == stage.thing_id]
         wanted.append(x + (same.index(i) - (len(same) - 1) / 2) * _NEAR)
+    for n in range(1, len(wanted)):  # things side by side keep the order of the signal
+        if 0 <= wanted[n - 1] - wanted[n] < _NEAR:
+            wanted[n] = wanted[n - 1] + 0.1
     order = sorted(range(len(wanted)), key=lambda n: (wanted[n], n))
     placed = apart([wanted[n] for n in order], _NEAR, _LEFT + 20, _RIGHT - 30)
     return [placed[order.index(n)] for n in range(len(wanted))]

@@ -26,7 +26,7 @@ def draw_responses(measured: Sequence[Measured]) -> tuple[Markup, Markup]:
         lines.append(Line(_on(hz, one.hz, one.level), STYLES[n % len(STYLES)], one.response.name))
         if one.with_bands is not None:
             lines.append(Line(_on(hz, one.hz, one.with_bands), "predicted", f"{one.response.name}, equalised"))
-    values = np.concatenate([line.values[line.values > LEAST_DB] for line in lines])
+    values = np.concatenate([line.values[np.nan_to_num(line.values, nan=LEAST_DB) > LEAST_DB] for line in lines])
     low = max(LEAST_DB, 6.0 * floor(float(values.min()) / 6)) if len(values) else LEAST_DB
     high = max(6.0, 6.0 * ceil(float(values.max()) / 6)) if len(values) else 6.0
     chart = Chart("Level against its middle, thirds of an octave", "dB", tuple(lines), low, high)
@@ -36,4 +36,4 @@ def draw_responses(measured: Sequence[Measured]) -> tuple[Markup, Markup]:
 
 def _on(hz: Floats, own_hz: Floats, level: Floats) -> Floats:
     """A response on the chart's frequencies; beyond its own it is not drawn."""
-    return np.asarray(np.interp(np.log(hz), np.log(own_hz), level, left=2 * LEAST_DB, right=2 * LEAST_DB))
+    return np.asarray(np.interp(np.log(hz), np.log(own_hz), level, left=np.nan, right=np.nan))

@@ -9,8 +9,9 @@ from markupsafe import Markup
 from ohmack.core.survey.readings import Baseline
 from ohmack.drawing.svg import el, group, label, path
 
-WIDTH, HEIGHT = 520.0, 210.0
-LEFT, RIGHT, TOP, BOTTOM = 46.0, 430.0, 14.0, 176.0
+WIDTH, HEIGHT = 380.0, 214.0
+LEFT, RIGHT, TOP, BOTTOM = 40.0, 318.0, 16.0, 176.0
+LEAST_PX = 17.0  # between two steps that are written
 TONES = ("trace-ink", "trace-red", "trace-note")
 
 
@@ -36,11 +37,14 @@ def draw_steps(baseline: Baseline) -> Markup:
         pieces.append(el("path", d=f"M{LEFT:.1f} {y:.1f}H{RIGHT:.1f}", class_="grid"))
         pieces.append(label(LEFT - 6, y + 4, f"{level:.0f}".replace("-", "−"), "dim", "end"))
         level += 5
+    written = LEFT - LEAST_PX
     for step in sorted({step for step, _ in rows}):
         x, _ = at(step, 1.0)
-        pieces.append(label(x, BOTTOM + 16, f"{step:g}", "dim", "middle"))
+        if x - written >= LEAST_PX:
+            pieces.append(label(x, BOTTOM + 16, f"{step:g}", "dim", "middle"))
+            written = x
     pieces += [
-        label(LEFT - 40, TOP - 2, "dBV", "dim"),
+        label(LEFT - 36, TOP - 6, "dBV", "dim"),
         label((LEFT + RIGHT) / 2, BOTTOM + 32, "volume step", "dim", "middle"),
     ]
     taken: list[float] = []
@@ -49,8 +53,12 @@ def draw_steps(baseline: Baseline) -> Markup:
         if not points:
             continue
         tone = TONES[number % len(TONES)]
-        pieces.append(el("path", d=path(points), class_=tone, fill="none"))
-        pieces += [el("circle", cx=x, cy=y, r=3, class_=f"dot {tone}") for x, y in points]
+        out = [at(step, volts) for step, volts in sweep.rows if step in sweep.outliers and volts > 0]
+        kept = [point for point in points if point not in out]
+        pieces.append(el("path", d=path(kept), class_=tone, fill="none"))
+        pieces += [el("circle", cx=x, cy=y, r=3, class_=f"dot {tone}") for x, y in kept]
+        pieces += [el("circle", cx=x, cy=y, r=4.5, class_="left-out") for x, y in out]
+        pieces += [label(x, y + 17, "left out", "dim", "middle", "paper-halo") for x, y in out]
         y = points[-1][1]
         while any(abs(y - other) < 15 for other in taken):
             y += 15

@@ -70,7 +70,10 @@ def read_columns(data: bytes) -> Columns:
 def _decimal_comma(lines: list[str]) -> bool:
     """Whether commas are decimal: numbers hold one, and something else parts them."""
     likely = [line for line in lines if re.match(r"\s*\d", line)]
-    with_other = [line for line in likely if re.search(r"\d\s*[;\t]\s*[-+.\d]|\d\s+[-+.,\d]", line)]
+    parted = [line for line in likely if re.search(r"\d\s*[;\t]", line)]
+    if len(parted) > len(likely) / 2:
+        return any(re.search(r"\d,\d", line) for line in parted)
+    with_other = [line for line in likely if re.search(r"\d\s+[-+.,\d]", line)]
     return bool(with_other) and sum("," in re.sub(r",\s", " ", line) for line in with_other) > len(with_other) / 2
 
 

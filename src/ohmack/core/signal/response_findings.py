@@ -47,12 +47,13 @@ def response_worse(results: Results) -> Iterator[Draft]:
     """At the seat it is less even after the work than before."""
     seat = [one for one in results.responses if one.response.measured_at is MeasuredAt.SEAT]
     before, after = _last(seat, Taken.BEFORE), _last(seat, Taken.AFTER)
-    if before is None or after is None or before.uneven.value is None or after.uneven.value is None:
+    if before is None or after is None or before.uneven is None or after.uneven is None:
         return
-    if after.uneven.value > before.uneven.value + WORSE_DB:
+    was_db, is_db = before.uneven.value, after.uneven.value
+    if is_db > was_db + WORSE_DB:
         yield note(
             at(after.response),
-            f"Less even than before: {amount(after.uneven.value, 'db')} against {amount(before.uneven.value, 'db')}",
+            f"Less even than before: {amount(is_db, 'db')} against {amount(was_db, 'db')}",
             "Levels between the outputs first, then polarity and delays at the crossover; an equaliser last.",
             Remedy("See the responses", sheet="responses"),
         )

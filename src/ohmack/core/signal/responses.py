@@ -19,7 +19,7 @@ from ohmack.core.signal.equaliser import bands_response
 EVEN_HZ = 40.0, 12_000.0  # where a response is asked to be even, common practice
 MIDDLE_HZ = 200.0, 2000.0  # what levels are given against
 BASS_HZ = 35.0, 100.0  # what a subwoofer plays
-THIRD = 3
+THIRD, LEAST_POINTS = 3, 5
 
 UNEVEN = Reading(
     "Uneven by", "db", "rms of thirds of an octave round their mean, 40 Hz to 12 kHz",
@@ -46,7 +46,7 @@ class Measured:
     level: Floats  # [db], thirds of an octave, 0 in the middle
     with_bands: Floats | None  # None where no equaliser is set behind it
     link: SpeakerLink | None
-    uneven: Figure
+    uneven: Figure | None  # None where it has too few points to say
     evener: Figure | None
     bass: Figure | None  # None where it does not reach down to the bass
 
@@ -54,7 +54,7 @@ class Measured:
 def uneven_db(hz: Floats, level: Floats) -> float | None:
     """How far a response is from even [db rms]; None where it has fewer than five points where that is asked."""
     inside = level[(hz >= EVEN_HZ[0]) & (hz <= EVEN_HZ[1])]
-    return float(np.std(inside)) if len(inside) >= 5 else None
+    return float(np.std(inside)) if len(inside) >= LEAST_POINTS else None
 
 
 def bass_db(hz: Floats, level: Floats) -> float | None:
@@ -93,14 +93,16 @@ def compute_responses(book: Book) -> list[Measured]:
         hz, level = shown(response)
         link = links.get(response.through_id or "")
         terms = (fixed(f"{response.name}, points", float(len(hz)), "", at(response)),)
-        uneven = book.reading(f"responses/{response.id}/uneven_db", UNEVEN, (hz, level), *terms)
-        bass = None
+        uneven = bass = None
+        if uneven_db(hz, level) is not None:
+            uneven = book.reading(f"responses/{response.id}/uneven_db", UNEVEN, (hz, level), *terms)
         if bass_db(hz, level) is not None:
             bass = book.reading(f"responses/{response.id}/bass_db", BASS, (hz, level), *terms)
         after, evener = None, None
         if link is not None and link.bands:
             after = with_bands(hz, level, link.bands)
             bands = fixed("equaliser bands", float(len(link.bands)), "", at(link, lambda it: it.bands))
-            evener = book.reading(f"responses/{response.id}/evener_db", EVENER, (hz, after), *terms, bands)
+            if uneven is not None:
+                evener = book.reading(f"responses/{response.id}/evener_db", EVENER, (hz, after), *terms, bands)
         found.append(Measured(response, hz, level, after, link, uneven, evener, bass))
     return found

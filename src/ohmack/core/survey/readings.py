@@ -9,7 +9,7 @@ from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.figures.figure import Book, Figure, Formula
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.loads.nominals import nominal_by_pair
-from ohmack.core.physics.baseline import bass_lost_db, joined_ohm, last_clean_step, standby_days
+from ohmack.core.physics.baseline import bass_lost_db, clean_rows, joined_ohm, last_clean_step, standby_days
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
 
@@ -52,6 +52,7 @@ class VolumeSweep:
     rows: tuple[tuple[float, float], ...]
     last_clean: float | None
     distorted: tuple[tuple[float, float], ...] = ()  # (step, harmonics in percent), as recorded
+    outliers: tuple[float, ...] = ()  # steps whose readings do not fit the others
 
     @property
     def clean_by_recording(self) -> float | None:
@@ -158,7 +159,7 @@ def _sweeps(book: Book) -> tuple[VolumeSweep, ...]:
         if reading.distortion_percent is not None:
             distorted.append((reading.step, reading.distortion_percent))
     return tuple(
-        VolumeSweep(tone, tuple(sorted(rows)), last_clean_step(rows), tuple(sorted(distorted)))
+        VolumeSweep(tone, tuple(sorted(rows)), last_clean_step(rows), tuple(sorted(distorted)), clean_rows(rows)[1])
         for tone, (rows, distorted) in sorted(tones.items())
     )
 

@@ -175,7 +175,7 @@
     let n = chart.reads ?? Math.floor(hz.length / 2);
     if (typeof to === "object") { n = 0; hz.forEach((_, k) => { if (Math.abs(x(k) - to.x) < Math.abs(x(n) - to.x)) n = k; }); } else n = Math.max(0, Math.min(hz.length - 1, n + to));
     chart.reads = n;
-    const names = data.dataset.names.split(";"), said = lines.map((l, k) => `${lines.length > 1 && names[k] ? names[k] + " " : ""}${l[n].toPrecision(3)} ${data.dataset.unit}`);
+    const names = data.dataset.names.split(";"), said = lines.map((l, k) => Number.isNaN(l[n]) ? "" : `${lines.length > 1 && names[k] ? names[k] + " " : ""}${l[n].toPrecision(3)} ${data.dataset.unit}`).filter(Boolean);
     data.querySelector(".cursor").setAttribute("d", `M${x(n)} ${top}v${tall}`);
     data.querySelector(".readout").textContent = `${Math.round(hz[n])} Hz: ${said.length > 2 ? said.map((s) => s.replace(/^.* (?=[-0-9])/, "")).join(", ") : said.join(", ")}`;
   }

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.document.factory import StepReading
 from ohmack.drawing.steps import draw_steps
 from ohmack.web.fields import FactView
 from ohmack.web.page import Page
@@ -24,6 +25,17 @@ class BaselineView:
         names = [name for name in POSTS if name != "post_traffic_v" or smart]
         paths = [f"vehicle/supply/{name}" for name in (*names, "battery_strap_ohm", "body_return_ohm")]
         return [self.page.fact(path) for path in paths]
+
+    @property
+    def tones(self) -> list[float]:
+        """The tones that were read or recorded [hz]."""
+        return sorted({reading.tone_hz for reading in self.page.design.vehicle.volume_steps})
+
+    @property
+    def steps(self) -> list[tuple[float, list[StepReading | None]]]:
+        """Every volume step with its reading of every tone."""
+        read = {(r.step, r.tone_hz): r for r in self.page.design.vehicle.volume_steps}
+        return [(step, [read.get((step, tone)) for tone in self.tones]) for step in sorted({step for step, _ in read})]
 
     @property
     def steps_chart(self) -> Markup:

@@ -19,7 +19,7 @@ def say(page: Page) -> tuple[str, str]:
         return "Nothing measured yet", "columns of any program, or a recording of the sweep, the noise or a tone"
     last = found[-1]
     small = count(len(found), "response")
-    if last.uneven.value is None:
+    if last.uneven is None:
         return f"{last.response.name} is drawn", small
     return f"{last.response.name}: uneven by {amount(last.uneven.value, 'db')}", small
 

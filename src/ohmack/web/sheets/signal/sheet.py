@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.document.factory import Module
 from ohmack.core.wording import amount
 from ohmack.drawing.car import HEIGHT
 from ohmack.drawing.levels import CHART_HEIGHT, draw_levels
@@ -45,7 +46,8 @@ def draw(page: Page) -> Markup:
         return draw_levels_upright(shown) if shown else Markup("")
 
     chart = Chart(ladder, CHART_HEIGHT + 6, instead=rows)
-    layer = Layer(links=("tap", "line", "speaker"), quiet_links=("power",), speakers=True, grounds=False)
+    boxes = any(isinstance(view.tapped(signal), Module) for signal in view.signals)
+    layer = Layer(links=("tap", "line", "speaker"), quiet_links=("power",), speakers=True, grounds=False, modules=boxes)
     return car_picture(page, layer, "below it the level of every stage", "signal", chart)
 
 

@@ -5,13 +5,15 @@ from __future__ import annotations
 from functools import cached_property
 from math import floor, isinf
 
-from ohmack.core.document.handles import at
+from ohmack.core.document.factory import Module, Radio
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.physics.gain_settings import GainSetting
 from ohmack.core.signal.ladder import Stage
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.lines import LineResult
 from ohmack.core.signal.procedure import GainStep, SchoolLevel, procedure, school_levels
 from ohmack.core.signal.tones import tones_of
+from ohmack.core.signal.ways import tapped_source
 from ohmack.core.wording import amount, listed
 from ohmack.web.page import Page
 
@@ -33,6 +35,16 @@ class SignalView:
     def faint(self) -> list[SignalResult]:
         """The other ways, drawn behind it."""
         return [signal for signal in self.signals if signal is not self.shown]
+
+    def tapped(self, signal: SignalResult) -> Radio | Module:
+        """What a way takes its signal from, where it takes it by a tap; else the radio."""
+        tap = signal.way.tap
+        return tapped_source(self.page.design, tap) if tap is not None else self.page.design.vehicle.radio
+
+    def tapped_path(self, signal: SignalResult, field: str) -> str:
+        """The path of a field of it."""
+        source = self.tapped(signal)
+        return f"{at_the(Radio) if isinstance(source, Radio) else at(source)}/{field}"
 
     @staticmethod
     def clips_first(signal: SignalResult) -> str:
