@@ -153,7 +153,7 @@ def test_demo_in_a_fresh_folder(tmp_path: Path) -> None:
         demo.wait()
     environment = os.environ | {"PYTHONPATH": "src", "OHMACK_PORT": str(port), "OHMACK_VAR": str(tmp_path / "var")}
     with running_demo(tmp_path, port) as (demo, log):
-        wait_for(lambda: answers(address, b"Lantern Lane Players"), log.read_text())
+        wait_for(lambda: answers(address, b"Ines Wolfram"), log.read_text())
         assert (tmp_path / "var").stat().st_mode & 0o777 == 0o700
         second = subprocess.run(
             [*COMMANDS, "demo"], cwd=ROOT, env=environment, capture_output=True, text=True, timeout=60, check=False

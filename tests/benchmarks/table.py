@@ -15,6 +15,7 @@ from pathlib import Path
 
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "src"))
 
+from gains import cases as signal_cases
 from hunts import figures
 from loads import cases
 from starlette.testclient import TestClient
@@ -91,7 +92,7 @@ def main() -> None:
         row(f"whole sweep, {name}, ms", *clock(lambda d=design: evaluate(d, sweep_facts=True), 15), "under 250")
     measure_against_ngspice()
     measure_hunt()
-    for name, work, times, target in cases():
+    for name, work, times, target in (*cases(), *signal_cases()):
         row(name, *clock(work, times), target)
     with tempfile.TemporaryDirectory() as home:
         server = MariaDbServer(Path(home), quiet=True)

@@ -50,6 +50,22 @@ def crossed(sub: dict[str, Any], front: dict[str, Any], bare: bool = True) -> De
     return apply_edits(design, edits)
 
 
+def test_the_shop_of_full_sound_lets_large_doors_begin_lower() -> None:
+    """45 Hz against 80 Hz in 6.5 in doors, small ones as ever (common practice, no source)."""
+    design = demo_design(FIVE)
+    full = apply_edits(design, [Edit(path="policy/crossover_school", value="full sound: large doors from 45 Hz")])
+
+    def corners(of: Design) -> list[float]:
+        return [e.high_pass.value for e in evaluate(of).results.crossovers if e.high_pass is not None]
+
+    assert corners(design) == [80.0, 80.0, 90.0, 90.0]
+    assert corners(full) == [45.0, 45.0, 90.0, 90.0]
+    doors = next(link for link in full.links_of(SpeakerLink) if link.channel == 1)
+    for hz, policy, speaks in ((45.0, design, True), (45.0, full, False), (35.0, full, True)):
+        low = apply_edits(policy, [Edit(path=f"links/{doors.id}/high_pass_hz", value=hz)])
+        assert any(f.rule == "high-pass-low" for f in evaluate(low).findings) is speaks, (hz, speaks)
+
+
 CUT = Band(centre_hz=80.0, gain_db=-9.0, q=1.0).model_dump()
 LR = {"filter_slope_db": 24, "filter_family": "Linkwitz-Riley"}
 

@@ -2,11 +2,11 @@
 
 from __future__ import annotations
 
-import wave
 from collections.abc import Sequence
 from io import BytesIO
 
 import numpy as np
+import soundfile
 from numpy.typing import NDArray
 
 FULL = 32_767  # of 16 bits
@@ -24,9 +24,5 @@ def write_wav(channels: Sequence[NDArray[np.float64]], rate_hz: int) -> bytes:
     """
     whole = np.round(np.clip(np.stack(channels, axis=1), -1.0, 1.0) * FULL).astype("<i2")
     into = BytesIO()
-    with wave.open(into, "wb") as file:
-        file.setnchannels(len(channels))
-        file.setsampwidth(2)
-        file.setframerate(rate_hz)
-        file.writeframes(whole.tobytes())
+    soundfile.write(into, whole, rate_hz, format="WAV", subtype="PCM_16")
     return into.getvalue()

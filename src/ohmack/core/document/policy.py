@@ -26,6 +26,13 @@ class GainSchool(StrEnum):
     EAR = "by ear at 70 to 75 % of the volume"
 
 
+class CrossoverSchool(StrEnum):
+    """Where a shop lets large door speakers begin above a subwoofer."""
+
+    POWER = "power handling: from about 80 Hz"
+    FULL = "full sound: large doors from 45 Hz"
+
+
 class Policy(Model):
     """Limits and schools; defaults are common practice."""
 
@@ -35,6 +42,7 @@ class Policy(Model):
     fuse_headroom: Annotated[float, Field(gt=0.3, le=1)] = Field(0.8, title="Design current over fuse rating")
     tone_dbfs: Annotated[float, Field(ge=-40, le=0)] = Field(0.0, title="Test tone level")
     gain_school: GainSchool = Field(GainSchool.METER, title="Gains are set")
+    crossover_school: CrossoverSchool = Field(CrossoverSchool.POWER, title="Doors above a subwoofer play")
     tone_hz: Annotated[float, Field(ge=20, le=2000)] = Field(50.0, title="Test tone frequency")
     overlap_db: Annotated[float, Field(ge=0, le=15)] = Field(0.0, title="How far music may push past full power")
     ground_school: GroundSchool = Field("bare-metal stud", title="Ground at")

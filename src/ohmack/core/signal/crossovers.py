@@ -10,6 +10,7 @@ from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Driver, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.policy import CrossoverSchool
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.driven import new_driver
@@ -31,6 +32,10 @@ def alone_hz(cut_out_mm: float) -> float:
 
 
 BY_SIZE = Formula("High-pass", "hz", "by the size of the speaker, a subwoofer below it", by_size_hz, PRACTICE)
+FULL_SOUND = Formula(
+    "High-pass", "hz", "by the size of the speaker, large doors from 45 Hz: full sound", lambda mm, _: alone_hz(mm),
+    PRACTICE,
+)  # fmt: skip
 ALONE = Formula("High-pass", "hz", "by the size of the speaker, which plays the bass itself", alone_hz, PRACTICE)
 
 
@@ -135,6 +140,10 @@ def _speaker_high_pass(book: Book, load: LoadResult, alone: bool) -> Figure:
     if new is not None and new.role == "tweeter":
         usual = _usual("tweeter", "high_pass_hz", "usual for a tweeter")
         return book.figure(f"{scope}/high_pass_hz", USUAL, usual, name=title)
+    full = book.design.policy.crossover_school is CrossoverSchool.FULL
+    if full and not alone:
+        school = book.policy(lambda it: it.crossover_school, "the shop's way")
+        return book.figure(f"{scope}/high_pass_hz", FULL_SOUND, size, school, name=title)
     return book.figure(f"{scope}/high_pass_hz", ALONE if alone else BY_SIZE, size, name=title)
 
 

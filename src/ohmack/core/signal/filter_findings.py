@@ -11,6 +11,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Converter
+from ohmack.core.document.policy import CrossoverSchool
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, watch
 from ohmack.core.loads.line_parts import usual_hz
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
@@ -26,6 +27,7 @@ if TYPE_CHECKING:
 BEARS = 0.6  # of the usual high-pass for its size: lower a speaker is driven off its stops; common practice
 LEAST_LIFT_DB = 1.0  # less is nothing a driver or an amplifier notices; common practice
 LOW_HZ = 200.0
+FULL_SOUND_HZ, LARGE_HZ = 45.0, 80.0  # where large doors may begin, and what the other school gives them
 STACKED_DB = -4.5  # at the steeper corner: more than one filter's own 3 dB, and a little; common practice
 GAP, OVERLAP = 1.5, 0.5  # high-pass over low-pass: farther apart there is a hole, nearer than half both play an octave
 
@@ -38,6 +40,8 @@ def high_pass_low(results: Results) -> Iterator[Draft]:
         if link is None or link.high_pass_hz is None or entry.low_pass is not None:
             continue
         wanted_hz = usual_hz(results.design, link.to_id)
+        if results.design.policy.crossover_school is CrossoverSchool.FULL and wanted_hz is not None:
+            wanted_hz = min(wanted_hz, FULL_SOUND_HZ / BEARS) if wanted_hz <= LARGE_HZ else wanted_hz
         if wanted_hz is not None and link.high_pass_hz < BEARS * wanted_hz:
             path = at(link, lambda it: it.high_pass_hz)
             yield watch(

@@ -130,6 +130,22 @@ def volume_contradiction(results: Results) -> Iterator[Draft]:
         )
 
 
+@rule("usual-step-distorts", "signal", PRACTICE)
+def usual_step_distorts(results: Results) -> Iterator[Draft]:
+    """It is listened at a step at which the source no longer follows."""
+    volume, radio = results.volume, results.design.vehicle.radio
+    usual = radio.usual_step.value
+    if volume is None or usual is None or usual <= volume.found.clean_step:
+        return
+    yield watch(
+        at_the(Radio, lambda it: it.usual_step),
+        f"It is listened at step {trimmed(usual)}; the source is clean up to {trimmed(volume.found.clean_step)}",
+        "Louder there is distortion alone. More gain behind it gives the same level at a clean step: set it at the last"
+        " clean step, and tell the customer where that is.",
+        Remedy("See the readings", sheet="baseline"),
+    )
+
+
 @rule("hiss", "signal", PRACTICE)
 def hiss(results: Results) -> Iterator[Draft]:
     """At the volume it is listened at, noise is near the music."""

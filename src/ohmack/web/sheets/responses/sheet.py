@@ -5,8 +5,9 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.wording import amount, count
+from ohmack.drawing.picture import Layer
 from ohmack.drawing.response_curves import draw_responses
-from ohmack.web.car_picture import two_widths
+from ohmack.web.car_picture import car_picture, two_widths
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
 from ohmack.web.sheets.responses.view import ResponsesView
@@ -27,7 +28,10 @@ def say(page: Page) -> tuple[str, str]:
 def draw(page: Page) -> Markup:
     """The sheet's picture."""
     found = page.evaluation.results.responses
-    return two_widths(*draw_responses(found)) if found else Markup("")
+    if found:
+        return two_widths(*draw_responses(found))
+    layer = Layer(links=("tap", "line", "speaker"), speakers=True, grounds=False)
+    return car_picture(page, layer, "with its signal, to be measured")
 
 
 SHEET = Sheet(
