@@ -16,7 +16,9 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import Band, SpeakerLink
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.document.vehicle import Hand
+from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Finding
 from ohmack.core.loads.bench import coils_on, reversed_at
 from ohmack.core.physics.filter_families import level_db
 from ohmack.core.signal.equaliser import most_boost
@@ -64,6 +66,33 @@ def test_the_shop_of_full_sound_lets_large_doors_begin_lower() -> None:
     for hz, policy, speaks in ((45.0, design, True), (45.0, full, False), (35.0, full, True)):
         low = apply_edits(policy, [Edit(path=f"links/{doors.id}/high_pass_hz", value=hz)])
         assert any(f.rule == "high-pass-low" for f in evaluate(low).findings) is speaks, (hz, speaks)
+
+
+def test_filters_of_source_and_amplifier_are_composed(estate: Design) -> None:
+    """Two equal second-order Butterworth low-passes at 80 Hz are 6.0 dB down there and fall at 24 dB an octave
+    (textbook); a high-pass in the source under a subwoofer's subsonic filter is another matter.
+    """
+
+    def stacked(*edits: Edit) -> tuple[list[Finding], Evaluation]:
+        result = evaluate(apply_edits(estate, edits))
+        return [f for f in result.findings if f.rule == "filters-stacked"], result
+
+    own, source = (Edit(path=f"links/{name}/low_pass_hz", value=80.0) for name in ("speaker-sub", "line-amp"))
+    (found,), result = stacked(own, source)
+    assert found.title.endswith("two low-passes in a row, 80 Hz in the source, 80 Hz in the amplifier")
+    assert "Together −6.0 dB at 80 Hz, and 24 dB an octave" in found.text
+    (load,), (entry,) = result.results.loads, result.results.crossovers
+    level = level_db(filtered(load, entry, everywhere=True))
+    octave = [float(np.interp(np.log(hz), np.log(EVERY_HZ), level)) for hz in (80.0, 640.0, 1280.0)]
+    assert octave[0] == pytest.approx(-20 * np.log10(2), abs=0.05)
+    assert octave[1] - octave[2] == pytest.approx(24.0, abs=0.1)
+    far = Edit(path="links/line-amp/low_pass_hz", value=200.0)
+    assert stacked(own, far)[0] == []
+    high = [Edit(path=f"links/{name}/high_pass_hz", value=30.0) for name in ("line-amp", "speaker-sub")]
+    assert stacked(*high)[0] == []
+    assert found.remedy is not None
+    mended = apply_edits(apply_edits(estate, [own, source]), list(found.remedy.edits))
+    assert [e.in_source for e in evaluate(mended).results.crossovers] == [()]
 
 
 CUT = Band(centre_hz=80.0, gain_db=-9.0, q=1.0).model_dump()

@@ -98,7 +98,7 @@ LATER_FIELDS = {
     "usual_step": None, "input_ohm": None, "output_ohm": None, "line_output_ohm": None, "common_mode_db": None,
     "principle": "electronics", "low_hz": None, "restores_bass": False, "sense_v": None, "gain_kept_db": None,
     "sensitivity_kept_v": None, "distortion_percent": None,
-    "crossover_school": "power handling: from about 80 Hz", "responses": [], "starts_without": None,
+    "input_ids": [], "crossover_school": "power handling: from about 80 Hz", "responses": [], "starts_without": None,
     "ring_master": None, "cause": None,
     "fs_hz": None, "qms": None, "qes": None, "qts": None, "vas_l": None, "sd_cm2": None, "xmax_mm": None,
     "le_mh": None, "mms_g": None, "displaced_l": None, "front_volume_l": None, "chambers": "one chamber",

@@ -493,6 +493,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             for n, taken in ((1, "before the work"), (3, "after it"))
         ],
     ),
+    "player-levels": (
+        Severity.WATCH,
+        [
+            *VOLUME,
+            put(f"{V}/volume_steps/r-12-1000/source_level", "half"),
+            put(f"{V}/volume_steps/r-14-1000/source_level", "full"),
+        ],
+    ),
     "usual-step-distorts": (Severity.WATCH, [*VOLUME, fact(f"{V}/radio/usual_step", 24.0)]),
     "gain-kept": (Severity.STOP, [put("parts/converter/gain_kept_db", -1.0)]),
     "sensitivity-kept": (Severity.STOP, [put("links/speaker-sub/sensitivity_kept_v", 2.0)]),

@@ -9,7 +9,7 @@ import pytest
 
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import StatedAs
-from ohmack.core.document.links import TapLink
+from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.signal.pickups import input_class_v, meant_power_w, tap_details, whole_range
@@ -76,6 +76,16 @@ def test_bands_of_one_axle_are_summed_and_no_others() -> None:
     assert found.remedy is not None
     mended = apply_edits(low, list(found.remedy.edits))
     assert list(next(mended.links_of(TapLink)).from_ids) == names
+    line = next(k for k in design.links_of(LineLink) if k.pair == 1)
+    matrix = apply_edits(design, [Edit(path=f"links/{line.id}/input_ids", value=["amp-ch-fl", "amp-ch-fr"])])
+    (chosen,) = [f for f in evaluate(matrix).findings if f.rule == "tap-bands"]
+    assert (chosen.about, chosen.title) == (
+        line.id,
+        found.title,
+    )  # what the processor is set to play, not what is tapped
+    bass = next(k for k in design.links_of(LineLink) if k.pair == 3)
+    low_only = apply_edits(design, [Edit(path=f"links/{bass.id}/input_ids", value=["amp-ch-fl", "amp-ch-fr"])])
+    assert not [f for f in evaluate(low_only).findings if f.rule == "tap-bands"]
     twice = apply_edits(
         design, [Edit(path="vehicle/modules/factory-amp/channels/amp-ch-rl/band/value", value="full range")]
     )

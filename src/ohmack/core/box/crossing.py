@@ -109,6 +109,14 @@ def filtered(load: LoadResult, entry: Crossover | None, everywhere: bool = False
     return found
 
 
+READ_HZ = (20, 31.5, 50, 63, 80, 100, 125, 160, 250, 500, 1000, 2000, 4000, 8000, 16_000)  # of thirds of an octave
+
+
+def read_off(response: Complexes) -> tuple[float, ...]:
+    """The level of a response over EVERY_HZ at READ_HZ [db]. Source: straight between points over the octaves."""
+    return tuple(float(level) for level in np.interp(np.log(READ_HZ), np.log(EVERY_HZ), level_db(response)))
+
+
 def compute_meetings(
     book: Book, loads: Sequence[LoadResult], crossovers: Sequence[Crossover], boxes: Sequence[BoxResult]
 ) -> list[Meeting]:

@@ -147,6 +147,9 @@ class LineLink(LinkBase):
     channels: tuple[Annotated[int, Field(ge=1, le=8)], ...] = Field(
         (), max_length=8, title="Into channels (empty: all no other pair feeds)"
     )
+    input_ids: Annotated[tuple[Identifier, ...], Ref("channel")] = Field(
+        (), max_length=8, title="Plays these inputs of a processor (empty: all it picks up)"
+    )
     high_pass_hz: Hertz | None = Field(None, title="High-pass set in the source for this pair")
     low_pass_hz: Hertz | None = Field(None, title="Low-pass set in the source for this pair")
     filter_slope_db: SlopeDb | None = Field(None, title="Slope of the source's filters, an octave")

@@ -46,7 +46,10 @@ def clean_rows(
         for n in range(1, len(rows) - 1):
             apart = abs(off[n] - (off[n - 1] + off[n + 1]) / 2)
             over = (levels[n + 1] - levels[n - 1]) / (steps[n + 1] - steps[n - 1])
-            if apart > OFF_DB and over >= COMPRESSED * usual:
+            alone = abs(off[n]) > max(
+                abs(off[n - 1]), abs(off[n + 1])
+            )  # beside a knee or a misreading others look off too
+            if alone and apart > OFF_DB and over >= COMPRESSED * usual:
                 found.append((apart, n))
         if not found:
             break

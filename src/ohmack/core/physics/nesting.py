@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from math import ceil
 
 from ohmack.core.errors import OutOfRange, require
 from ohmack.core.record import record
 
-TRIES = 160  # orders of the panels that are tried; the same ones every time
+TRIES = 160  # ways that are tried, the same every time
+FEW = 5  # panels of which every way is searched where fewer boards might do
 
 
 @record
@@ -68,7 +70,8 @@ def nest(panels: Sequence[Panel], board_length_m: float, board_width_m: float, s
     Raises:
         OutOfRange: no panel, or one larger than a board.
 
-    Method: guillotine cuts, the tightest free rectangle first, either cut first, over many orders; not proved best.
+    Method: guillotine cuts, the tightest free rectangle first or the next one, either cut first, panel by panel, over
+    many orders; of a few panels every way is searched where fewer boards might do. Not proved best beyond that.
     Source: guillotine packing: textbook; exact optimum on small cases in the tests.
     """
     require("panels", len(panels), "panels")
@@ -79,18 +82,64 @@ def nest(panels: Sequence[Panel], board_length_m: float, board_width_m: float, s
             raise OutOfRange(panel.name, max(panel.length_m, panel.width_m), "m", "no larger than a board")
     best: tuple[tuple[int, float], Nest] | None = None
     least = sum(p.length_m * p.width_m for p in panels)
-    for order in _orders(panels):
-        for mode in (True, False):
-            found = _laid(order, board_length_m, board_width_m, saw_m, mode)
-            boards = 1 + max(p.board for p, _ in found[0])
-            rest = max((f.along * f.across for f in found[1]), default=0.0)
-            marks = (boards, -round(rest, 9))
-            if best is None or marks < best[0]:
-                whole = boards * board_length_m * board_width_m
-                placed = tuple(p for p, _ in found[0])
-                best = (marks, Nest(placed, boards, board_length_m, board_width_m, 1 - least / whole, rest))
+    for order, cuts, nexts in _tries(panels):
+        found = _laid(order, board_length_m, board_width_m, saw_m, cuts, nexts)
+        boards = 1 + max(p.board for p, _ in found[0])
+        rest = max((f.along * f.across for f in found[1]), default=0.0)
+        marks = (boards, -round(rest, 9))
+        if best is None or marks < best[0]:
+            whole = boards * board_length_m * board_width_m
+            placed = tuple(p for p, _ in found[0])
+            best = (marks, Nest(placed, boards, board_length_m, board_width_m, 1 - least / whole, rest))
     assert best is not None
+    fewest = ceil(least / (board_length_m * board_width_m) - 1e-9)
+    found_boards = best[1].boards
+    while len(panels) <= FEW and found_boards > fewest:
+        sawn = _all_on(tuple(panels), (), found_boards - 1, (board_length_m, board_width_m, saw_m))
+        if sawn is None:
+            break
+        found_boards -= 1
+        whole = found_boards * board_length_m * board_width_m
+        rest = max((f.along * f.across for f in sawn[1]), default=0.0)
+        best = (best[0], Nest(sawn[0], found_boards, board_length_m, board_width_m, 1 - least / whole, rest))
     return best[1]
+
+
+def _all_on(
+    panels: tuple[Panel, ...], free: tuple[_Free, ...], boards: int, sheet: tuple[float, float, float], used: int = 0
+) -> tuple[tuple[Placed, ...], tuple[_Free, ...]] | None:
+    """Every way of guillotine cuts searched for one that takes no more boards; None where there is none."""
+    if not panels:
+        return (), free
+    length, width, saw = sheet
+    fresh = (_Free(used, 0.0, 0.0, length, width),) if used < boards else ()
+    tried: set[tuple[float, float]] = set()
+    for n, panel in enumerate(panels):
+        if (panel.length_m, panel.width_m) in tried:
+            continue
+        tried.add((panel.length_m, panel.width_m))
+        for spot in (*free, *fresh):
+            for a, b in dict.fromkeys(_ways(panel)):
+                if a > spot.along + 1e-9 or b > spot.across + 1e-9:
+                    continue
+                others = tuple(one for one in free if one is not spot)
+                for along_first in (True, False):
+                    rest = (*others, *_pieces(spot, a, b, saw, along_first))
+                    left = panels[:n] + panels[n + 1 :]
+                    found = _all_on(left, rest, boards, sheet, used + (spot in fresh))
+                    if found is not None:
+                        return (Placed(panel, spot.board, spot.x, spot.y, a, b), *found[0]), found[1]
+    return None
+
+
+def _pieces(spot: _Free, a: float, b: float, saw: float, along_first: bool) -> list[_Free]:
+    """What is left of a free rectangle once a panel is sawn out of its corner."""
+    right, up = spot.along - a - saw, spot.across - b - saw
+    if along_first:  # the first cut runs along the board above the panel
+        pieces = ((spot.x + a + saw, spot.y, right, b), (spot.x, spot.y + b + saw, spot.along, up))
+    else:
+        pieces = ((spot.x + a + saw, spot.y, right, spot.across), (spot.x, spot.y + b + saw, a, up))
+    return [_Free(spot.board, *piece) for piece in pieces if piece[2] > 1e-9 and piece[3] > 1e-9]
 
 
 def _ways(panel: Panel) -> tuple[tuple[float, float], ...]:
@@ -98,21 +147,28 @@ def _ways(panel: Panel) -> tuple[tuple[float, float], ...]:
     return (straight,) if panel.grain else (straight, straight[::-1])
 
 
-def _orders(panels: Sequence[Panel]) -> Iterator[list[Panel]]:
-    yield sorted(panels, key=lambda p: (-p.length_m * p.width_m, p.name))
-    yield sorted(panels, key=lambda p: (-max(p.length_m, p.width_m), p.name))
-    yield sorted(panels, key=lambda p: (-min(p.length_m, p.width_m), p.name))
+def _tries(panels: Sequence[Panel]) -> Iterator[tuple[list[Panel], int, int]]:
+    """(order, which panels are cut along the board first, which take the next best place), by the bits of a number."""
+    every = (1 << len(panels)) - 1
+    for key in (
+        lambda p: (-p.length_m * p.width_m, p.name),
+        lambda p: (-max(p.length_m, p.width_m), p.name),
+        lambda p: (-min(p.length_m, p.width_m), p.name),
+    ):
+        for cuts in (every, 0):
+            yield sorted(panels, key=key), cuts, 0
     for turn in range(1, TRIES):  # scattered, and the same every time
         keyed = sorted(range(len(panels)), key=lambda n: (n + 1) * turn * 7919 % 10007)
-        yield [panels[n] for n in keyed]
+        order = [panels[n] for n in keyed]
+        yield order, (every, 0, turn * 40503 >> 4 & every)[turn % 3], turn * 30011 >> 5 & every if turn % 2 else 0
 
 
 def _laid(
-    order: Sequence[Panel], length: float, width: float, saw: float, along_first: bool
+    order: Sequence[Panel], length: float, width: float, saw: float, cuts: int, nexts: int
 ) -> tuple[list[tuple[Placed, int]], list[_Free]]:
     free: list[_Free] = []
     boards, laid = 0, []
-    for panel in order:
+    for turn, panel in enumerate(order):
         spots = [
             (min(f.along - a, f.across - b), k, a, b)
             for k, f in enumerate(free)
@@ -128,13 +184,8 @@ def _laid(
             )
             k = len(free) - 1
         else:
-            _, k, a, b = min(spots)
+            _, k, a, b = sorted(spots)[1 if nexts >> turn & 1 and len(spots) > 1 else 0]
         spot = free.pop(k)
         laid.append((Placed(panel, spot.board, spot.x, spot.y, a, b), k))
-        right, up = spot.along - a - saw, spot.across - b - saw
-        if along_first:  # the first cut runs along the board above the panel
-            pieces = ((spot.x + a + saw, spot.y, right, b), (spot.x, spot.y + b + saw, spot.along, up))
-        else:
-            pieces = ((spot.x + a + saw, spot.y, right, spot.across), (spot.x, spot.y + b + saw, a, up))
-        free += [_Free(spot.board, *piece) for piece in pieces if piece[2] > 1e-9 and piece[3] > 1e-9]
+        free += _pieces(spot, a, b, saw, bool(cuts >> turn & 1))
     return laid, free

@@ -130,6 +130,25 @@ def volume_contradiction(results: Results) -> Iterator[Draft]:
         )
 
 
+@rule("player-levels", "signal", PRACTICE)
+def player_levels(results: Results) -> Iterator[Draft]:
+    """Volume readings of one tone were taken with the phone or player at different levels."""
+    tones: dict[float, list[str]] = {}
+    for reading in results.design.vehicle.volume_steps:
+        if reading.voltage_v.value is not None and reading.source_level:
+            tones.setdefault(reading.tone_hz, []).append(reading.source_level)
+    for tone_hz, levels in tones.items():
+        different = list(dict.fromkeys(levels))
+        if len(different) > 1:
+            yield watch(
+                at_the(Vehicle, lambda it: it.volume_steps),
+                f"Read with the player at {listed(different)}: {amount(tone_hz, 'hz')} cannot be compared",
+                "A phone has a volume of its own in front of the radio's. Only the most frequent was used: set it to"
+                " full, or to a mark, and read the rest again.",
+                Remedy("See the readings", sheet="baseline"),
+            )
+
+
 @rule("usual-step-distorts", "signal", PRACTICE)
 def usual_step_distorts(results: Results) -> Iterator[Draft]:
     """It is listened at a step at which the source no longer follows."""

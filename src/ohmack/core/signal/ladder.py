@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from math import inf
 
 from ohmack.core.document.amplifiers import Amplifier
@@ -109,7 +110,9 @@ def compute_volume(book: Book) -> Volume | None:
     vehicle = book.design.vehicle
     tones = sorted({r.tone_hz for r in vehicle.volume_steps if r.tone_hz >= SPEECH_HZ})
     for tone_hz in tones:
-        rows = [r for r in vehicle.volume_steps if r.tone_hz == tone_hz and r.voltage_v.value is not None]
+        read = [r for r in vehicle.volume_steps if r.tone_hz == tone_hz and r.voltage_v.value is not None]
+        usual_level = Counter(r.source_level for r in read).most_common(1)[0][0] if read else ""
+        rows = [r for r in read if r.source_level == usual_level]  # at another level of the player it is another map
         found = volume_map([(r.step, r.voltage_v.value) for r in rows if r.voltage_v.value is not None])
         if found is None:
             continue

@@ -12,7 +12,7 @@ from ohmack.core.document.parts import Converter
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.pickups import whole_range
-from ohmack.core.signal.ways import tapped_source
+from ohmack.core.signal.ways import Way, tapped_source
 from ohmack.core.wording import count, listed
 
 if TYPE_CHECKING:
@@ -51,29 +51,21 @@ def tap_band(results: Results) -> Iterator[Draft]:
 @rule("tap-bands", "signal", PRACTICE)
 def tap_bands(results: Results) -> Iterator[Draft]:
     """Bands are picked up that leave the doors without treble or a middle, or one band twice."""
-    design, seen = results.design, set[str]()
+    design, seen = results.design, set[tuple[str, ...]]()
     for signal in results.signals:
         tap = signal.way.tap
-        if tap is None or tap.id in seen:
+        if tap is None:
             continue
-        seen.add(tap.id)
-        own = [c for c in tapped_source(design, tap).channels if c.id in tap.from_ids and c.place is not None]
+        played = played_by(signal.way)
+        if (tap.id, *sorted(played)) in seen:
+            continue
+        seen.add((tap.id, *sorted(played)))
+        own = [c for c in tapped_source(design, tap).channels if c.id in played and c.place is not None]
         if not own or any(c.band.value is None for c in own):
             continue
-        twice = [
-            (a, b) for n, a in enumerate(own) for b in own[n + 1 :]
-            if a.place is b.place and _carried(a) & _carried(b)
-        ]  # fmt: skip
-        for one, other in twice[:1]:
-            both = listed(sorted(_carried(one) & _carried(other)))
-            yield watch(
-                tap.id,
-                f"{one.name} and {other.name} both carry the {both}",
-                "Summed, it comes 6 dB too loud, and where their filters turn the phase it cancels. Sum only what is"
-                " complementary.",
-                Remedy("Look at the pickup", path=at(tap)),
-            )
-        outputs = [o for s in results.signals if s.way.tap is tap for o in s.outputs]
+        about = tap.id if not signal.way.line or not signal.way.line.input_ids else signal.way.line.id
+        yield from _twice(about, own)
+        outputs = [o for s in results.signals if s.way.tap is tap and played_by(s.way) == played for o in s.outputs]
         doors = [o.load.driven_name for o in outputs if not any(d.is_subwoofer for d in o.load.driven)]
         carried = frozenset().union(*(_carried(c) for c in own))
         lost = {"middle", "treble"} - carried
@@ -82,11 +74,36 @@ def tap_bands(results: Results) -> Iterator[Draft]:
         more = whole_range(tapped_source(design, tap), _inputs(signal.converter))
         summed = (set_to(at(tap, lambda it: it.from_ids), [c.id for c in more]),)
         yield stop(
-            tap.id,
+            about,
             f"No {listed(sorted(lost))} for {doors[0]}",
             f"{listed([c.name for c in own])} carry the {listed(sorted(carried))} alone. Add the pairs that carry the"
             " rest, side by side, and check the phase; or take the signal before the factory amplifier.",
-            Remedy(f"Sum {count(len(more), 'pair')}", summed) if more else Remedy("Look at the pickup", path=at(tap)),
+            Remedy(f"Sum {count(len(more), 'pair')}", summed)
+            if more and about == tap.id
+            else Remedy("Look at the pickup", path=at(tap)),
+        )
+
+
+def played_by(way: Way) -> frozenset[str]:
+    """The pairs of a pickup that a way plays: those its line is set to in a processor, else all."""
+    tapped = frozenset(way.tap.from_ids if way.tap is not None else ())
+    chosen = tapped & frozenset(way.line.input_ids if way.line is not None else ())
+    return chosen or tapped
+
+
+def _twice(about: str, own: list[RadioChannel]) -> Iterator[Draft]:
+    """The first two pairs of one place that carry the same band."""
+    twice = [
+        (a, b) for n, a in enumerate(own) for b in own[n + 1 :] if a.place is b.place and _carried(a) & _carried(b)
+    ]
+    for one, other in twice[:1]:
+        both = listed(sorted(_carried(one) & _carried(other)))
+        yield watch(
+            about,
+            f"{one.name} and {other.name} both carry the {both}",
+            "Summed, it comes 6 dB too loud, and where their filters turn the phase it cancels. Sum only what is"
+            " complementary.",
+            Remedy("See the signal", sheet="signal"),
         )
 
 

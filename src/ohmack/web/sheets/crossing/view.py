@@ -3,14 +3,16 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 from markupsafe import Markup
 
-from ohmack.core.box.crossing import Meeting, filtered
+from ohmack.core.box.crossing import READ_HZ, Meeting, filtered, read_off
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink
 from ohmack.core.loads.bench import coils_on, reversed_at
 from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.filter_families import Complexes
 from ohmack.core.signal.crossovers import filter_shape
 from ohmack.core.signal.ways import line_source
 from ohmack.drawing.crossing_curves import draw_crossing, draw_filters
@@ -54,12 +56,22 @@ class CrossingView:
             return ""
         return reversed_at(one.load, [coil.name for coil in coils_on(one.load)])
 
+    @cached_property
+    def made(self) -> list[tuple[LoadResult, Complexes]]:
+        """What the filters of every output do."""
+        results = self.results
+        return [(load, filtered(load, results.crossover_of(load.scope), everywhere=True)) for load in results.loads]
+
     @property
     def filters(self) -> Markup:
         """The filters of every output, drawn."""
-        results = self.results
-        made = [(load, filtered(load, results.crossover_of(load.scope), everywhere=True)) for load in results.loads]
-        return two_widths(*draw_filters(made)) if made else Markup("")
+        return two_widths(*draw_filters(self.made)) if self.made else Markup("")
+
+    @property
+    def table(self) -> list[tuple[float, list[float]]]:
+        """The same as numbers: every frequency with the level of every output [db]."""
+        levels = [read_off(response) for _, response in self.made]
+        return [(hz, [row[n] for row in levels]) for n, hz in enumerate(READ_HZ)]
 
     @property
     def rows(self) -> list[FilterRow]:
