@@ -286,6 +286,15 @@ def test_readings_that_contradict_the_file_are_said_in_decibels(estate: Design) 
     wrong = apply_edits(design, [Edit(op="remove", path="vehicle/volume_steps/r-16-1000"), reading(16, 1000.0, 4.0)])
     notes = [f.title for f in evaluate(wrong).findings if f.rule == "volume-contradiction"]
     assert "The reading at step 16 does not fit the others" in notes
+    remedy = said[0].remedy
+    assert remedy is not None
+    taken = apply_edits(design, list(remedy.edits))
+    assert taken.vehicle.radio.source_voltage_v.value == pytest.approx(4.5, abs=0.01)
+    assert taken.vehicle.radio.clip_step.value == "20"
+    assert not [f for f in evaluate(taken).findings if f.rule == "volume-contradiction"]
+    assumed = apply_edits(design, [put("vehicle/radio/source_voltage_v", {"value": 9.0, "basis": "assumed"})])
+    (still,) = [f for f in evaluate(assumed).findings if f.rule == "volume-contradiction"]
+    assert (still.title.endswith("9.00 V is still assumed"), still.remedy) == (True, remedy)
     agrees = apply_edits(design, [measured("vehicle/radio/source_voltage_v", 4.5 * sqrt(2)),
                                   put("vehicle/radio/source_stated_as", "peak")])  # fmt: skip
     assert not [f for f in evaluate(agrees).findings if f.rule == "volume-contradiction"]

@@ -13,6 +13,7 @@ from scipy.io import wavfile
 
 from ohmack.core.document.responses import Response
 from ohmack.core.physics.tones import sine
+from ohmack.formats.entry import EntryError
 from ohmack.formats.filter_settings import (
     BadSettings,
     OutputFilters,
@@ -22,6 +23,7 @@ from ohmack.formats.filter_settings import (
 )
 from ohmack.formats.recording import BadRecording, at_rate, read_recording
 from ohmack.formats.response_columns import BadColumns, read_columns, write_columns
+from ohmack.formats.step_rows import read_step_rows
 
 GOOD = {
     "tabs": b"* Seat\nFreq\tSPL\tPhase\n20\t60.5\t-12\n40.5\t72\t3\n1000\t80.25\t0\n",
@@ -165,3 +167,15 @@ def test_settings_go_out_and_in_again_both_ways() -> None:
 def test_settings_that_are_none(data: bytes, words: str) -> None:
     with pytest.raises(BadSettings, match=words):
         read_filters(data)
+
+
+# volume steps ---------------------------------------------------------------------------------------------------------
+
+
+def test_readings_are_typed_as_lines() -> None:
+    rows = "8 0.77\n10: 1,07 V\n\n12;1480 mV\n14\t1.90 V\n"
+    assert read_step_rows(rows) == [(8.0, 0.77), (10.0, 1.07), (12.0, pytest.approx(1.48)), (14.0, 1.9)]
+    assert read_step_rows(" \n") == []
+    for text, words in (("12", "Line 1"), ("8 1\n12 loud", "Line 2"), ("8 1\n8 2", "Step 8 stands there twice")):
+        with pytest.raises(EntryError, match=words):
+            read_step_rows(text)

@@ -27,7 +27,7 @@ ROUTES = {
     "join": ("kind", "from_id", "to_id"),
     "variant": ("name", "tier"),
     "tell": ("question",),
-    "volume-reading": ("step", "tone_hz", "voltage_v", "source_level"),
+    "volume-reading": ("step", "tone_hz", "voltage_v", "source_level", "rows"),
     "add": ("what",),
     "choose": ("path", "value"),
     "edit": ("path", "value"),

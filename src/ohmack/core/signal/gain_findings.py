@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.factory import Radio
+from ohmack.core.document.factory import Radio, StatedAs
+from ohmack.core.document.facts import Basis, Verified
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
-from ohmack.core.physics.signal_chain import dbv
+from ohmack.core.physics.signal_chain import dbv, voltage_ratio_from_db
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.converter_gain import gain_span_of
+from ohmack.core.signal.ladder import Volume
 from ohmack.core.wording import amount, listed, trimmed
 
 if TYPE_CHECKING:
@@ -119,15 +121,41 @@ def volume_contradiction(results: Results) -> Iterator[Draft]:
     if source is None or source.value is None:
         return
     apart = volume.found.clean_dbv - dbv(source.value)
-    if abs(apart) > AGREE_DB:
+    if abs(apart) > AGREE_DB and radio.source_voltage_v.basis is not Basis.ASSUMED:
         yield watch(
             at_the(Radio, lambda it: it.source_voltage_v),
             f"{amount(source.value, 'v')} on file, the volume readings come to {amount(abs(apart), 'db')}"
             f" {'more' if apart > 0 else 'less'}",
             f"At step {trimmed(volume.found.clean_step)}, the last clean one. One of the two is another tone, another"
             " place or another player's level; every gain rests on it.",
-            Remedy("Enter it", path=at_the(Radio, lambda it: it.source_voltage_v)),
+            _take(volume),
         )
+    elif radio.source_voltage_v.basis is Basis.ASSUMED and any(s.way.tap for s in results.signals):
+        yield watch(
+            at_the(Radio, lambda it: it.source_voltage_v),
+            f"The source was read step by step; {amount(source.value, 'v')} is still assumed",
+            f"Clean up to step {trimmed(volume.found.clean_step)}, {amount(_clean_v(volume), 'v')} there. Every gain rests"
+            " on it.",
+            _take(volume),
+        )
+
+
+def _clean_v(volume: Volume) -> float:
+    return voltage_ratio_from_db(volume.found.clean_dbv)
+
+
+def _take(volume: Volume) -> Remedy:
+    """The remedy that takes level and step of the readings over into the survey."""
+    measured = {"basis": Basis.MEASURED.value, "how": Verified.METER.value}
+    level = {"value": round(_clean_v(volume), 2), **measured}
+    return Remedy(
+        f"Take {amount(_clean_v(volume), 'v')} at step {trimmed(volume.found.clean_step)}",
+        (
+            set_to(at_the(Radio, lambda it: it.source_voltage_v), level),
+            set_to(at_the(Radio, lambda it: it.source_stated_as), StatedAs.RMS.value),
+            set_to(at_the(Radio, lambda it: it.clip_step), {"value": trimmed(volume.found.clean_step), **measured}),
+        ),
+    )
 
 
 @rule("player-levels", "signal", PRACTICE)
