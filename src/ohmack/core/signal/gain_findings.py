@@ -134,8 +134,8 @@ def volume_contradiction(results: Results) -> Iterator[Draft]:
         yield watch(
             at_the(Radio, lambda it: it.source_voltage_v),
             f"The source was read step by step; {amount(source.value, 'v')} is still assumed",
-            f"Clean up to step {trimmed(volume.found.clean_step)}, {amount(_clean_v(volume), 'v')} there. Every gain rests"
-            " on it.",
+            f"Clean up to step {trimmed(volume.found.clean_step)}, {amount(_clean_v(volume), 'v')} there. Every gain"
+            " rests on it.",
             _take(volume),
         )
 
