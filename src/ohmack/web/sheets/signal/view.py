@@ -72,6 +72,10 @@ class SignalView:
             return "–"
         return "the top" if isinf(stage.clean_to.value) else f"step {floor(stage.clean_to.value)}"
 
+    def is_first(self, signal: SignalResult) -> bool:
+        """Whether no way before it goes through the same converter: its gain is compared once."""
+        return next((s for s in self.signals if s.converter is signal.converter), None) is signal
+
     @staticmethod
     def is_now(signal: SignalResult, setting: GainSetting) -> bool:
         """Whether a setting is the one the converter has."""
