@@ -130,6 +130,17 @@ def behind(number: int) -> Edit:
     )
 
 
+# the amplifier behind a block, a fuse before it and one behind
+BLOCKED = [
+    part_(
+        "distribution block", ways=2, in_area_max_mm2=33.0, out_area_max_mm2=33.0, position={"x_m": 3.4, "y_m": -0.5}
+    ),
+    remove("links/power-amp"),
+    behind(1),
+    Edit(op="add", path="links", value={"id": "main", "kind": "power", "from_id": "battery", "to_id": "bought"}),
+]
+
+
 def happens(act: str) -> Edit:
     return Edit(op="add", path="interventions", value={"id": "radio", "act": act})
 
@@ -493,6 +504,12 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             for n, taken in ((1, "before the work"), (3, "after it"))
         ],
     ),
+    "fuse-opens-late": (
+        Severity.STOP,
+        [put(f"{P}/wire/size", "14 AWG"), put(f"{P}/fuse/rating_a", 300.0)],
+    ),
+    "breaking-capacity": (Severity.NOTE, [put("parts/holder/family", "maxi")]),
+    "not-selective": (Severity.NOTE, BLOCKED),
     "player-levels": (
         Severity.WATCH,
         [

@@ -51,6 +51,7 @@ from ohmack.core.supply.charging import compute_charging
 from ohmack.core.supply.consumers import compute_power
 from ohmack.core.supply.own_runs import compute_self_fed
 from ohmack.core.supply.pack_feed import compute_pack_feeds
+from ohmack.core.supply.protection_study import compute_protection
 from ohmack.core.supply.small_circuits import compute_cables, compute_feeds
 from ohmack.core.supply.stiffening import compute_stiffening
 from ohmack.core.survey.readings import compute_baseline
@@ -64,6 +65,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "crossed": lambda r: compute_crossed(r.book),
     "power": lambda r: compute_power(r.book, r.runs, r.amplifier_loads),
     "budget": lambda r: compute_budget(r.book, r.supplies),
+    "protection": lambda r: compute_protection(r.book, r.supplies),
     "stiffening": lambda r: compute_stiffening(r.book, r.runs, r.supplies),
     "sources": lambda r: compute_sources(r.book),
     "source_power": lambda r: compute_source_power(r.book, r.sources),

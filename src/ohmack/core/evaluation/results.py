@@ -46,6 +46,7 @@ from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.consumers import PowerStudy
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.pack_feed import PackFeed
+from ohmack.core.supply.protection_study import Protected
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable
 from ohmack.core.supply.stiffening import Stiffening
@@ -68,6 +69,7 @@ class Results:
     crossed: list[Crossed] = field(default_factory=list)
     power: PowerStudy = field(default_factory=PowerStudy)
     budget: Budget | None = None
+    protection: list[Protected] = field(default_factory=list)
     stiffening: list[Stiffening] = field(default_factory=list)
     sources: dict[str, Figure] = field(default_factory=dict)
     source_power: None = None

@@ -70,4 +70,6 @@ def draw(page: Page) -> Markup:
     return car_picture(page, layer, "below it the voltage along the loop", "supply", chart)
 
 
-SHEET = Sheet(key="supply", title="Supply", order=50, say=say, draw=draw, view=SupplyView, main_figure="drop_v")
+SHEET = Sheet(
+    key="supply", title="Supply", order=50, tab="Volts", say=say, draw=draw, view=SupplyView, main_figure="drop_v"
+)

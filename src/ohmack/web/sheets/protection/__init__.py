@@ -1,0 +1,1 @@
+"""Fuses against wires and shorts."""
