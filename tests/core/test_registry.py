@@ -23,7 +23,18 @@ OLD = sorted((Path(__file__).parents[1] / "references/format-1").glob("*.json"))
 
 def models() -> Iterator[type[BaseModel]]:
     """Every document model a design is made of, found by the modules and not by the registry."""
-    for name in ("cabin", "design", "factory", "functions", "harness", "links", "parts", "responses", "vehicle"):
+    for name in (
+        "cabin",
+        "design",
+        "drop_readings",
+        "factory",
+        "functions",
+        "harness",
+        "links",
+        "parts",
+        "responses",
+        "vehicle",
+    ):
         module = import_module(f"ohmack.core.document.{name}")
         yield from (c for c in vars(module).values() if isinstance(c, type) and issubclass(c, BaseModel))
 
@@ -98,7 +109,8 @@ LATER_FIELDS = {
     "usual_step": None, "input_ohm": None, "output_ohm": None, "line_output_ohm": None, "common_mode_db": None,
     "principle": "electronics", "low_hz": None, "restores_bass": False, "sense_v": None, "gain_kept_db": None,
     "sensitivity_kept_v": None, "distortion_percent": None,
-    "input_ids": [], "crossover_school": "power handling: from about 80 Hz", "responses": [], "starts_without": None,
+    "input_ids": [], "drop_readings": [], "crossover_school": "power handling: from about 80 Hz",
+    "responses": [], "starts_without": None,
     "ring_master": None, "cause": None,
     "fs_hz": None, "qms": None, "qes": None, "qts": None, "vas_l": None, "sd_cm2": None, "xmax_mm": None,
     "le_mh": None, "mms_g": None, "displaced_l": None, "front_volume_l": None, "chambers": "one chamber",
@@ -160,6 +172,6 @@ def test_an_edit_of_an_open_page_uses_the_names_of_before(estate: Design) -> Non
 def test_steps_meet_the_right_lists() -> None:
     found = {"/".join("*" if isinstance(s, Each) else s for s in c.steps): c for c in scan(Design).collections}
     assert isinstance(found["vehicle/radio/channels"], Collection)
-    assert len(found) == 25
+    assert len(found) == 26
     assert found["vehicle/modules/*/channels"].many.shared
     assert not found["vehicle/connectors/*/cavities"].many.shared

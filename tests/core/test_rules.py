@@ -504,6 +504,22 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             for n, taken in ((1, "before the work"), (3, "after it"))
         ],
     ),
+    "drop-test": (
+        Severity.WATCH,
+        [
+            Edit(
+                op="add",
+                path="drop_readings",
+                value={
+                    "id": "d",
+                    "consumer_id": "amp",
+                    "section": "body there to body at the battery",
+                    "current_a": 10.0,
+                    "voltage_v": {"value": 0.03, "basis": "measured"},
+                },
+            )
+        ],
+    ),
     "fuse-opens-late": (
         Severity.STOP,
         [put(f"{P}/wire/size", "14 AWG"), put(f"{P}/fuse/rating_a", 300.0)],

@@ -46,6 +46,7 @@ ROUTES = {
     "spread": ("amplifier", "words"),
     "split-coils": ("output", "words"),
     "delays": (),
+    "drop-reading": ("consumer", "section", "voltage_v", "current_a"),
     "filters": ("file",),
     "response-columns": ("name", "where", "taken", "step", "file"),
     "recordings": ("played", "name", "gate", "correction", "step", "file"),

@@ -185,3 +185,22 @@ def test_the_old_radio_is_read_step_by_step(client: TestClient, database: Databa
     assert figures["radio/usual_under_db"].value == pytest.approx(8.4, abs=0.1)
     signal = re.sub(r"\s+", " ", bench.page("signal"))
     assert "amplifier output clips first, 3.0 dB below the top volume: from step 20 on" in signal
+
+
+def test_a_drop_is_read_judged_and_refused(client: TestClient, database: Database, estate: Design) -> None:
+    bench = Bench(client, database, estate)
+    fields = {"consumer": "amp", "section": "body there to body at the battery", "path": "drop-amp-body"}
+    assert "pairs of points to read" in bench.page("drop")
+    answer = bench.post("drop-reading", "drop", hx=True, voltage_v="60 mV", current_a="10", **fields)
+    assert "4.70 mΩ too much" in answer.text
+    (kept,) = bench.design.drop_readings
+    assert (kept.voltage_v.value, kept.current_a) == (pytest.approx(0.06), 10.0)
+    for wrong, words in (({"voltage_v": "much"}, "The reading"), ({"current_a": "0"}, "Without a current")):
+        refused = bench.post(
+            "drop-reading", "drop", hx=True, **({"voltage_v": "5 mV", "current_a": "9"} | fields | wrong)
+        )
+        assert refused.status_code == 422
+        assert words in said(refused)
+    assert len(bench.design.drop_readings) == 1
+    for sheet in ("protection", "dip"):
+        assert "<svg" in bench.page(sheet)

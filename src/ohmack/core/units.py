@@ -45,6 +45,7 @@ UNITS = {
         Unit("deg", "°"),
         Unit("days", "days"),
         Unit("h", "h"),
+        Unit("mv", "mV"),
         Unit("percent", "%"),
         Unit("ohm_per_m", "mΩ/m"),
     )

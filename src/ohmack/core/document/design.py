@@ -8,6 +8,7 @@ from typing import Annotated, Literal, Self, TypeVar
 
 from pydantic import Field, model_validator
 
+from ohmack.core.document.drop_readings import DropReading
 from ohmack.core.document.facts import Model, Name, Note
 from ohmack.core.document.functions import Intervention, KeepAlive
 from ohmack.core.document.harness import Hunt
@@ -103,6 +104,9 @@ class Design(Model):
     vehicle: Vehicle
     parts: Annotated[tuple[Part, ...], Many("part", "parts")] = Field((), max_length=100)
     links: Annotated[tuple[Link, ...], Many("link", "links")] = Field((), max_length=200)
+    drop_readings: Annotated[tuple[DropReading, ...], Many("drop reading", "drop readings", shared=False)] = Field(
+        (), max_length=60
+    )
     interventions: Annotated[
         tuple[Intervention, ...], Many("what happens to a module", "interventions", shared=False)
     ] = Field((), max_length=40)

@@ -49,6 +49,7 @@ from ohmack.core.signal.speaker_level import compute_direct_inputs
 from ohmack.core.supply.budget import compute_budget
 from ohmack.core.supply.charging import compute_charging
 from ohmack.core.supply.consumers import compute_power
+from ohmack.core.supply.drop_test import compute_drop_tests
 from ohmack.core.supply.own_runs import compute_self_fed
 from ohmack.core.supply.pack_feed import compute_pack_feeds
 from ohmack.core.supply.protection_study import compute_protection
@@ -66,6 +67,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "power": lambda r: compute_power(r.book, r.runs, r.amplifier_loads),
     "budget": lambda r: compute_budget(r.book, r.supplies),
     "protection": lambda r: compute_protection(r.book, r.supplies),
+    "drop_tests": lambda r: compute_drop_tests(r.book, r.supplies),
     "stiffening": lambda r: compute_stiffening(r.book, r.runs, r.supplies),
     "sources": lambda r: compute_sources(r.book),
     "source_power": lambda r: compute_source_power(r.book, r.sources),

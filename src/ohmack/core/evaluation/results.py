@@ -44,6 +44,8 @@ from ohmack.core.signal.speaker_level import DirectInput
 from ohmack.core.supply.budget import Budget
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.consumers import PowerStudy
+from ohmack.core.supply.dip_study import DipStudy, compute_dip
+from ohmack.core.supply.drop_test import DropTest
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.pack_feed import PackFeed
 from ohmack.core.supply.protection_study import Protected
@@ -70,6 +72,7 @@ class Results:
     power: PowerStudy = field(default_factory=PowerStudy)
     budget: Budget | None = None
     protection: list[Protected] = field(default_factory=list)
+    drop_tests: list[DropTest] = field(default_factory=list)
     stiffening: list[Stiffening] = field(default_factory=list)
     sources: dict[str, Figure] = field(default_factory=dict)
     source_power: None = None
@@ -163,6 +166,11 @@ class Results:
         """The consumer that loses most, one that collapses first of all; None where nothing is fed."""
         fed = [s for s in self.supplies if not s.is_main]
         return max(fed, key=lambda s: (bool(s.collapse), s.figures["drop"].value or 0.0), default=None)
+
+    @lazy
+    def dip(self) -> DipStudy | str:
+        """What a bass note does to the amplifier and to the lights; a sentence where that cannot be said."""
+        return compute_dip(self.book, self.supplies)
 
     @lazy
     def order(self) -> tuple[OrderRow, ...]:

@@ -1,0 +1,61 @@
+"""Rules of the drop test."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.drop_readings import Section
+from ohmack.core.document.facts import Basis, Verified
+from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.vehicle import Supply
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.reference import PRACTICE
+from ohmack.core.supply.drop_test import DropSection
+from ohmack.core.wording import amount
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+CURE = {
+    Section.FUSE: "Post clamp, ring and fuse holder: take them apart, bright metal, tight again.",
+    Section.RUN: "A crimp, a block or a thin piece of wire: halve the run with the probe until it shows.",
+    Section.GROUND: "Ring, stud and paint under it: bare metal, star washer, tight; and the lead as thick as the plus.",
+    Section.BODY: "A panel that is bolted, glued or painted in between: ground at a welded member, or run a lead back.",
+    Section.STRAP: "The works' strap is corroded or thin: clean it, or add a second one.",
+}
+
+
+@rule("drop-test", "supply", PRACTICE)
+def drop_test(results: Results) -> Iterator[Draft]:
+    """A reading between two points is more than was planned there."""
+    for test in results.drop_tests:
+        for one in test.sections:
+            if one.good is not False or one.reading is None or one.read is None or one.read.value is None:
+                continue
+            lost_v = one.read.value * test.current_a
+            more_mohm = 1000 * one.more_ohm
+            draft = (
+                stop if lost_v - (one.planned.value or 0.0) / 1000 > results.design.policy.drop_limit_v / 2 else watch
+            )
+            yield draft(
+                at(one.reading),
+                f"{test.supply.part.name}, {one.section.value}: {amount(one.read.value, 'ohm')}, planned"
+                f" {amount(one.planned_ohm, 'ohm')}",
+                f"{more_mohm:.1f} mΩ too much: at full load {amount(lost_v, 'v')} are lost there alone."
+                f" {CURE[one.section]}",
+                _taken_over(one) or Remedy("See the drop test", sheet="drop"),
+            )
+
+
+def _taken_over(one: DropSection) -> Remedy | None:
+    """The remedy that plans with what was read, where a fact of the car stands for it."""
+    if one.read is None or one.read.value is None or one.section not in (Section.BODY, Section.STRAP):
+        return None
+    path = (
+        at_the(Supply, lambda it: it.body_return_ohm)
+        if one.section is Section.BODY
+        else at_the(Supply, lambda it: it.battery_strap_ohm)
+    )
+    fact = {"value": round(one.read.value, 6), "basis": Basis.MEASURED.value, "how": Verified.METER.value}
+    return Remedy(f"Plan with {amount(one.read.value, 'ohm')}", (set_to(path, fact),))

@@ -1,0 +1,1 @@
+"""The dip in a bass note."""
