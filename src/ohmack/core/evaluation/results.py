@@ -52,6 +52,7 @@ from ohmack.core.supply.protection_study import Protected
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable
 from ohmack.core.supply.stiffening import Stiffening
+from ohmack.core.supply.wire_heat import WireHeat, compute_wire_heat
 from ohmack.core.survey.readings import Baseline
 from ohmack.core.wording import amount
 
@@ -166,6 +167,11 @@ class Results:
         """The consumer that loses most, one that collapses first of all; None where nothing is fed."""
         fed = [s for s in self.supplies if not s.is_main]
         return max(fed, key=lambda s: (bool(s.collapse), s.figures["drop"].value or 0.0), default=None)
+
+    @lazy
+    def wire_heat(self) -> tuple[WireHeat, ...]:
+        """How warm every power run gets, and its ampacity computed beside the table's."""
+        return compute_wire_heat(self.book, self.supplies)
 
     @lazy
     def dip(self) -> DipStudy | str:

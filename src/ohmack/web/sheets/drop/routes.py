@@ -26,7 +26,10 @@ def reading(request: Request, number: str, form: Form) -> Response:
         values = []
         for name, unit, words in (("voltage_v", "v", "reading"), ("current_a", "a", "current")):
             try:
-                values.append(read_quantity(text(form, name), unit))
+                typed = text(form, name).strip()
+                if name == "voltage_v" and not any(letter.isalpha() for letter in typed):
+                    typed += " mV"  # the range the meter stands on
+                values.append(read_quantity(typed, unit))
             except EntryError as error:
                 raise EntryError(f"The {words}: {error}") from None
         voltage_v, current_a = values

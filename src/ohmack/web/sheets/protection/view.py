@@ -5,6 +5,7 @@ from __future__ import annotations
 from ohmack.core.document.handles import at
 from ohmack.core.physics.protection import family
 from ohmack.core.supply.protection_study import Protected, not_judged
+from ohmack.core.supply.wire_heat import WireHeat
 from ohmack.core.wording import amount
 from ohmack.web.page import Page
 
@@ -27,6 +28,12 @@ class ProtectionView:
     def runs(self) -> list[tuple[str, str, bool]]:
         """(name, address, whether it is drawn) of every run."""
         return [(one.name, self.page.link_to(at(one.link)), one is self.shown) for one in self.found]
+
+    @property
+    def heat(self) -> WireHeat | None:
+        """How warm the wire that is drawn gets."""
+        shown = self.shown
+        return next((h for h in self.results.wire_heat if shown is not None and h.supply is shown.supply), None)
 
     @property
     def missing(self) -> str:
