@@ -11,7 +11,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
 
-from core.test_rules import fact, put
+from core.test_rules import BLOCKED, fact, put
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.errors import OutOfRange, UnknownName
@@ -203,3 +203,36 @@ def test_what_is_not_judged_says_why(estate: Design) -> None:
     judged = evaluate(estate).results
     assert not_judged(judged.book, judged.supplies, judged.protection) == ""
     assert judged.protection[0].breaks_a == (2000.0, 6000.0)
+
+
+def test_a_slow_short_and_fuses_that_open_together_are_told_apart(estate: Design) -> None:
+    """A weak battery drives a large fuse slowly though the wire survives; equal fuses overlap at every current, one
+    three steps smaller only above the current that is said.
+    """
+    weak = [
+        fact("vehicle/supply/batteries/battery/cca_a", 100.0),
+        put(f"{P}/wire/size", "2 AWG"),
+        put(f"{P}/fuse/rating_a", 150.0),
+    ]
+    design = apply_edits(estate, weak)
+    (one,) = study(design)
+    assert 5.0 < one.opens.value < one.stands.value
+    assert one.bare_from_a is None
+    (found,) = [f for f in evaluate(design).findings if f.rule == "fuse-opens-late"]
+    assert found.severity.value == "watch"
+    assert f"may take {one.opens.value:.2f} s to open in a short at the far end" in found.title
+    assert f"Only {one.far.value:.0f} A" in found.text
+    quick = apply_edits(estate, [*weak[1:2], put(f"{P}/fuse/rating_a", 150.0)])
+    assert study(quick)[0].opens.value < 5.0
+    assert not [f for f in evaluate(quick).findings if f.rule == "fuse-opens-late"]
+    for branch_a, words in ((100.0, "overlap at every current"), (40.0, "Sure only up to")):
+        both = [put("links/main/fuse/rating_a", 100.0), put("links/way-1/fuse/rating_a", branch_a)]
+        split = apply_edits(estate, [*BLOCKED, *both])
+        (said,) = [f for f in evaluate(split).findings if f.rule == "not-selective"]
+        assert words in said.text, branch_a
+        branch = next(p for p in study(split) if p.before is not None)
+        assert branch.selective is not None
+        if branch_a < 100.0:
+            assert f"up to {branch.selective.value:.0f} A; a short there drives {branch.far.value:.0f} A" in said.text
+    tiny = apply_edits(split, [put("links/way-1/fuse/rating_a", 5.0), put("links/main/fuse/rating_a", 300.0)])
+    assert not [f for f in evaluate(tiny).findings if f.rule == "not-selective"]

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from bisect import bisect_right
-from functools import cache
+from functools import cache, lru_cache
 from math import exp, inf, log, sqrt
 
 import numpy as np
@@ -17,7 +17,8 @@ from ohmack.core.reference import Source, table
 LONGEST_S = 4.0 * 3600.0  # what takes longer is for ever
 OVERLOAD = 1.45  # of its ampacity a wire may carry until its fuse has opened: IEC 60364-4-43, from memory
 ADIABATIC_S = 5.0  # up to here a wire gives no heat away that counts: IEC 60364-4-43, from memory
-LOOKED_AT = 48  # currents between the lowest and the highest
+HIGHEST_A = 20_000.0  # more no car battery drives
+LOOKED_AT = 96  # currents between the lowest and the highest
 
 
 @record
@@ -130,8 +131,8 @@ def standing_s(wire: Conductor, current_a: float, engine_space: bool) -> float:
     return float(-constant_s * np.log1p(-((for_ever_a / current_a) ** 2)))
 
 
-def _currents(low_a: float, high_a: float) -> list[float]:
-    return [float(a) for a in np.geomspace(low_a, max(high_a, low_a * 1.001), LOOKED_AT)]
+def _currents(low_a: float) -> list[float]:
+    return [float(a) for a in np.geomspace(low_a, max(HIGHEST_A, low_a * 2), LOOKED_AT)]
 
 
 def unprotected_a(
@@ -161,7 +162,14 @@ def unprotected_a(
     lowest_a = band_of(family_name).multiples[0] * rating_a
     if lowest_a > OVERLOAD * ampacity_a(wire, engine_space):
         return lowest_a
-    for current_a in _currents(lowest_a, highest_a):
+    first_a = _first_bare_a(family_name, rating_a, wire, engine_space)
+    return first_a if first_a is not None and first_a <= highest_a else None
+
+
+@lru_cache(maxsize=256)
+def _first_bare_a(family_name: str, rating_a: float, wire: Conductor, engine_space: bool) -> float | None:
+    """The lowest current of all at which a short damages the wire first [a]."""
+    for current_a in _currents(band_of(family_name).multiples[0] * rating_a):
         slowest_s = opening_s(family_name, rating_a, current_a)[1]
         if slowest_s <= ADIABATIC_S and slowest_s > standing_s(wire, current_a, engine_space):
             return current_a
@@ -185,9 +193,15 @@ def selective_up_to_a(branch: tuple[str, float], main: tuple[str, float], highes
 
     Source: the branch's slowest against the main's fastest: textbook protection practice.
     """
+    return min(_sure_a(branch, main), highest_a)
+
+
+@lru_cache(maxsize=256)
+def _sure_a(branch: tuple[str, float], main: tuple[str, float]) -> float:
+    """The same over all currents [a]."""
     last_a = branch[1]
-    for current_a in _currents(band_of(branch[0]).multiples[0] * branch[1], highest_a):
+    for current_a in _currents(band_of(branch[0]).multiples[0] * branch[1]):
         if opening_s(*branch, current_a)[1] >= opening_s(*main, current_a)[0]:
             return last_a
         last_a = current_a
-    return highest_a
+    return HIGHEST_A
