@@ -51,7 +51,7 @@ def draw_time_current(one: Protected, load_a: float | None) -> tuple[Markup, Mar
 def _drawn(one: Protected, load_a: float | None, width: float) -> Markup:
     near_a = float(one.near.value)
     low_a = 10.0 if min(one.rating_a, load_a or one.rating_a) >= 12 else 1.0
-    frame = _Frame(width, 58.0, width - 16.0, 18.0, 330.0, low_a, max(2000.0, near_a * 1.25))
+    frame = _Frame(width, 58.0, width - 26.0, 18.0, 330.0, low_a, max(2000.0, near_a * 1.25))
     labels = LabelField(Box(frame.left, frame.top, frame.right, frame.bottom))
     currents = [float(a) for a in np.geomspace(low_a, frame.high_a, POINTS)]
     pieces = [*_grid(frame)]

@@ -9,7 +9,6 @@ from math import isinf
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import PowerLink
-from ohmack.core.document.vehicle import Battery
 from ohmack.core.figures.figure import Book, Figure, Reading, Term, reference
 from ohmack.core.network.model import Place
 from ohmack.core.network.states import OPEN_V, State, inner_ohm, inner_terms, twelve_volt_side
@@ -131,7 +130,7 @@ def _protected(
     if any(term.value is None for term in inner):
         return None
     to_fuse = _up_to_fuse(loop, link)
-    return _study(book, supply, battery, inner, (to_fuse, loop), before)
+    return _study(book, supply, supply.chosen.wire, inner, (to_fuse, loop), before)
 
 
 def _up_to_fuse(loop: tuple[Segment, ...], link: PowerLink) -> tuple[Segment, ...]:
@@ -143,13 +142,12 @@ def _up_to_fuse(loop: tuple[Segment, ...], link: PowerLink) -> tuple[Segment, ..
 def _study(
     book: Book,
     supply: SupplyResult,
-    battery: Battery,
+    wire: Conductor,
     inner: tuple[Term, ...],
     pieces: tuple[tuple[Segment, ...], tuple[Segment, ...]],
     before: dict[str, Protected],
 ) -> Protected:
-    assert supply.chosen is not None
-    scope, link, wire = supply.part.id, supply.link, supply.chosen.wire
+    scope, link = supply.part.id, supply.link
     rating_a, engine = float(supply.figures["fuse"].value), link.engine_space
     own_ohm, emf = inner_ohm(inner), reference("a charged battery at rest", OPEN_V, "v", PRACTICE)
     shorts = []
