@@ -275,7 +275,8 @@ def test_a_gain_is_drawn_and_moved_by_keys(page: Page, job: str, database: Datab
     expect(page.locator(".wide-only #gain-converter")).to_be_focused()
     assert kept() == pytest.approx(drawn + 0.5, abs=0.011)
     assert_accessible(page, f"/jobs/{job}/signal")
-    assert_accessible(page, f"/jobs/{job}/responses")
+    for view in (f"{job}/responses", "J-0426/responses", "J-0416/protection", "J-0416/drop", "J-0416/dip"):
+        assert_accessible(page, f"/jobs/{view}")
 
 
 def test_leads_are_laid_by_hand(page: Page, job: str, database: Database) -> None:
