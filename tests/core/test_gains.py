@@ -240,6 +240,28 @@ def test_what_an_input_takes_off_is_given_back_by_the_gain(estate: Design) -> No
     assert back.settings[0].gain_db == pytest.approx(back.figures["gain"].value, abs=0.01)
 
 
+def test_the_level_of_a_pair_moves_what_arrives_and_a_phone_turned_down_the_noise(estate: Design) -> None:
+    """−6.02 dB in the source halve the input (textbook); where the converter has room its gain gives them back. A phone
+    6 dB under its full leaves 6 dB less over the noise at the usual step.
+    """
+    first = evaluate(estate).results.signals[0]
+    half = -20 * log10(2)
+    lower = evaluate(apply_edits(estate, [put("links/line-amp/level_db", half)])).results.signals[0]
+    assert lower.figures["arrives"].value == pytest.approx(first.figures["output"].value / 2)
+    assert lower.figures["sensitivity"].value == pytest.approx(first.figures["sensitivity"].value / 2)
+    roomy = [put("parts/converter/output_limit_v", 20.0), put("parts/converter/gain_high_db", 20.0)]
+    free = evaluate(apply_edits(estate, roomy)).results.signals[0]
+    back = evaluate(apply_edits(estate, [*roomy, put("links/line-amp/level_db", half)])).results.signals[0]
+    assert back.figures["arrives"].value == pytest.approx(free.figures["arrives"].value)
+    assert back.figures["output"].value == pytest.approx(2 * free.figures["output"].value)
+    usual = [*VOLUME, measured("vehicle/radio/usual_step", 12.0)]
+    phone = [*usual, measured("vehicle/radio/player_under_db", 6.0)]
+    loud, quiet = (evaluate(apply_edits(estate, e)).figures["amp/line-amp/snr_usual_db"].value for e in (usual, phone))
+    assert loud - quiet == pytest.approx(6.0)
+    (said,) = [f for f in evaluate(apply_edits(estate, phone)).findings if f.rule == "player-turned-down"]
+    assert "6.0 dB past full power" in said.text
+
+
 def test_hum_is_the_grounds_apart_less_what_is_rejected(estate: Design) -> None:
     """The ground side of the loop, Ohm's law on the solved supply; a differential input of 40 dB takes 40 dB off; an
     isolator 60 (common practice, no source); grounded at one stud the body's share is gone.

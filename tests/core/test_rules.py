@@ -526,6 +526,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     ),
     "breaking-capacity": (Severity.NOTE, [put("parts/holder/family", "maxi")]),
     "not-selective": (Severity.NOTE, BLOCKED),
+    "player-turned-down": (Severity.WATCH, [fact(f"{V}/radio/player_under_db", 6.0)]),
     "player-levels": (
         Severity.WATCH,
         [

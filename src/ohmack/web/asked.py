@@ -72,7 +72,7 @@ def _not_of_this_radio(design: Design) -> tuple[str, ...]:
     on_top = radio.tier.value is Tier.RING
     bare = radio.tier.value in (Tier.PLAIN, Tier.NONE, Tier.AFTERMARKET) and not design.vehicle.modules
     return (
-        "usual_step", *(() if has_lines else LINES), *(OPENING if stays else ()),
+        "usual_step", "player_under_db", *(() if has_lines else LINES), *(OPENING if stays else ()),
         *(() if on_top else ("spare_input", "ring_master")),
         *(("starts_without",) if bare else ()),
         *(("shared_return",) if design.vehicle.year is None or design.vehicle.year >= PAIRS_FROM else ()),

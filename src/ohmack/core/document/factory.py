@@ -23,6 +23,7 @@ from ohmack.core.document.registry import Gone, Many, Ref
 
 LinePairs = Annotated[int, Field(ge=0, le=8)]
 Step = Annotated[float, Field(ge=0, le=400)]
+UnderDb = Annotated[float, Field(ge=0, le=60)]
 
 
 class Tier(StrEnum):
@@ -137,6 +138,7 @@ class Radio(Output):
     position: Position
     tier: Fact[Tier] = Field(default_factory=Fact, title="Factory system")
     usual_step: Fact[Step] = Field(default_factory=Fact, title="Volume step it is usually listened at")
+    player_under_db: Fact[UnderDb] = Field(default_factory=Fact, title="Phone or player set below its full by")
     spare_input: Fact[bool] = Field(default_factory=Fact, title="Has a free input that is on with the key")
     starts_without: Fact[bool] = Field(default_factory=Fact, title="Car starts with it unplugged")
     ring_master: Fact[bool] = Field(default_factory=Fact, title="Is the master of its ring")

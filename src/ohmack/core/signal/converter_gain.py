@@ -19,7 +19,7 @@ from ohmack.core.physics.signal_chain import (
 )
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.signal.loading import left_by
+from ohmack.core.signal.loading import level_term, share_of
 from ohmack.core.signal.sensitivity_span import span_terms
 from ohmack.core.signal.ways import Way
 
@@ -97,7 +97,7 @@ def through_converter(book: Book, converter: Converter, source: Figure, feeds: S
             if ratio is None or None in (span[0].value, span[1].value):
                 blocked = True
                 continue
-            scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db) * left_by(one.loading)
+            scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db) * share_of(one.way, one.loading)
             spans.append((span[0].value / scale, span[1].value / scale))
     settings = _settings(book, converter, source, feeds)
     if converter.gain_kept_db is not None:
@@ -112,6 +112,7 @@ def through_converter(book: Book, converter: Converter, source: Figure, feeds: S
         book.policy(lambda it: it.overlap_db, "music past full power", "db"),
         *(figure for one in feeds for _, f in one.limits for figure in (f["clip"], f["full"])),
         *(one.loading for one in feeds if one.loading is not None),
+        *(pair for one in feeds if (pair := level_term(one.way)) is not None),
     )  # fmt: skip
     output = book.figure(f"{converter.id}/output_v", OUTPUT, source, gain)
     return Behind(plan, {"source": source, "gain": gain, "output": output}, settings)
@@ -139,7 +140,7 @@ def _settings(book: Book, converter: Converter, source: Figure, feeds: Sequence[
             most_v, least_v = way.span_of(channel)
             if ratio is None or not least_v:
                 return ()
-            scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db) * left_by(one.loading)
+            scale = ratio * voltage_ratio_from_db(-book.design.policy.overlap_db) * share_of(one.way, one.loading)
             spans.append((most_v / scale, least_v / scale))
             noises.append(way.amplifier.noise_dbv if isinstance(way.amplifier, Amplifier) else None)
     return gain_settings(source.value, low_db, high_db, converter.output_limit_v, spans, converter.noise_dbv, noises)

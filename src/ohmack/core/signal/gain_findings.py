@@ -177,6 +177,26 @@ def player_levels(results: Results) -> Iterator[Draft]:
             )
 
 
+@rule("player-turned-down", "signal", PRACTICE)
+def player_turned_down(results: Results) -> Iterator[Draft]:
+    """Gains are set with a phone that is not at its full: turned up, it overdrives everything behind it."""
+    radio = results.design.vehicle.radio
+    under_db = radio.player_under_db.value
+    if not under_db or not results.signals:
+        return
+    past = results.design.policy.overlap_db
+    path = at_the(Radio, lambda it: it.player_under_db)
+    yield watch(
+        path,
+        f"The phone plays {amount(under_db, 'db')} under its full",
+        f"Gains set so are {amount(under_db, 'db')} past full power the day it is turned up"
+        + (f", on top of the {amount(past, 'db')} allowed" if past else "")
+        + ", and till then so much more noise stands against the music. Set it to full and leave it there; the radio's"
+        " knob is for the volume.",
+        Remedy("It is at full now", (set_to(path, {"value": 0.0, "basis": Basis.MEASURED.value}),)),
+    )
+
+
 @rule("usual-step-distorts", "signal", PRACTICE)
 def usual_step_distorts(results: Results) -> Iterator[Draft]:
     """It is listened at a step at which the source no longer follows."""

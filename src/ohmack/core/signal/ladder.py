@@ -45,8 +45,9 @@ SNR = Formula(
     lambda v, noise: dbv(v) - noise, PHYSICS,
 )  # fmt: skip
 SNR_USUAL = Formula(
-    "Signal over noise at the usual step", "db", "at the top volume − how far below it is listened",
-    lambda snr, under: snr - under, PHYSICS,
+    "Signal over noise at the usual step", "db",
+    "at the top volume − how far below it is listened, the player's own level counted",
+    lambda snr, *under: snr - sum(under), PHYSICS,
 )  # fmt: skip
 SLOPE = Reading(
     "A volume step is", "db", "median slope of all pairs of clean readings", lambda it: it.db_per_step, PRACTICE
@@ -220,7 +221,11 @@ def _noise(
     noise = book.figure(f"{scope}/noise_dbv", NOISE, *levels)
     snr = book.figure(f"{scope}/snr_db", SNR, line, noise)
     under = volume.under if volume else None
-    return noise, snr, book.figure(f"{scope}/snr_usual_db", SNR_USUAL, snr, under) if under else None
+    radio = book.design.vehicle.radio
+    player: tuple[Term, ...] = ()
+    if radio.player_under_db.value:
+        player = (book.fact(radio, lambda it: it.player_under_db, "phone or player below its full", "db"),)
+    return noise, snr, book.figure(f"{scope}/snr_usual_db", SNR_USUAL, snr, under, *player) if under else None
 
 
 class _Rungs:

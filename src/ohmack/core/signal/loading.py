@@ -3,8 +3,9 @@
 from __future__ import annotations
 
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Converter, HeadUnit
-from ohmack.core.figures.figure import Book, Figure, Formula, Term
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed
 from ohmack.core.physics.line_loading import loading_db
 from ohmack.core.physics.signal_chain import voltage_ratio_from_db
 from ohmack.core.reference import PHYSICS
@@ -12,8 +13,8 @@ from ohmack.core.signal.ways import Way
 
 LOADING = Formula("The input takes off", "db", "20 log₁₀(Z_in / (Z_in + Z_out))", loading_db, PHYSICS)
 ARRIVING = Formula(
-    "At the amplifier's input", "v", "V_out × 10^(what the input takes off/20)",
-    lambda v, loss: v * voltage_ratio_from_db(loss), PHYSICS,
+    "At the amplifier's input", "v", "V_out × 10^((level of the pair + what the input takes off)/20)",
+    lambda v, *levels: v * voltage_ratio_from_db(sum(levels)), PHYSICS,
 )  # fmt: skip
 
 
@@ -38,12 +39,28 @@ def loading_of(book: Book, way: Way) -> Figure | None:
 
 
 def left_by(loading: Figure | None) -> float:
-    """The share of a line's voltage that is left; all of it where an impedance is not on file."""
+    """The share of a line's voltage an input leaves; all of it where an impedance is not on file."""
     return 1.0 if loading is None or loading.value is None else voltage_ratio_from_db(loading.value)
+
+
+def share_of(way: Way, loading: Figure | None) -> float:
+    """The share of what leaves a source that arrives: the level of the pair, and what the input leaves."""
+    return left_by(loading) * voltage_ratio_from_db(way.line.level_db if way.line is not None else 0.0)
+
+
+def level_term(way: Way) -> Term | None:
+    """The level a line's pair is set to in its source, as an input of figures; None at 0 dB."""
+    line = way.line
+    if line is None or not line.level_db:
+        return None
+    return fixed("level of the pair", line.level_db, "db", at(line, lambda it: it.level_db))
 
 
 def arriving(book: Book, way: Way, output: Figure, loading: Figure | None) -> Figure:
     """What arrives at the amplifier: what leaves, less what its input takes off."""
-    if loading is None or way.line is None:
+    line = way.line
+    if line is None or (loading is None and not line.level_db):
         return output
-    return book.figure(f"{way.line.id}/arrives_v", ARRIVING, output, loading)
+    levels: list[Term | Figure] = [] if loading is None else [loading]
+    pair = level_term(way)
+    return book.figure(f"{line.id}/arrives_v", ARRIVING, output, *levels, *([pair] if pair is not None else []))
