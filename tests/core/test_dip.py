@@ -66,6 +66,15 @@ def test_energy_closes(power_w: float, inner: float, loop: float) -> None:
     assert given_w.sum() == pytest.approx((used_w + lost_w).sum(), rel=1e-3)
 
 
+def test_what_others_draw_is_drawn_at_the_post() -> None:
+    """A current beside is a car that draws so much more, for as long (superposition at one node)."""
+    steady = np.full(20, 30.0)
+    beside = dipped(OFF, np.full(20, 300.0), steady)
+    more = dipped(replace(OFF, car_a=OFF.car_a + 30.0), np.full(20, 300.0))
+    assert beside.post_v == pytest.approx(more.post_v)
+    assert beside.amplifier_v == pytest.approx(more.amplifier_v)
+
+
 def test_more_than_the_loop_carries_is_said() -> None:
     """Maximum power transfer: E²/4R, less what idles (textbook)."""
     bare = replace(OFF, car_a=0.0, idle_a=0.0)
@@ -114,7 +123,11 @@ def test_the_circuit_is_the_cars() -> None:
     assert circuit.alternator_a == pytest.approx((supply.alternator_rating_a.value or 0.0) * 0.5)
     current, idle = worst.figures["current"].value, worst.part.idle_current_a  # type: ignore[union-attr]
     draws_w = worst.figures["voltage"].value * (current - idle)
-    assert study.now.dip.lowest_amplifier_v == dipped(circuit, burst(draws_w, 0.25, 0.5, 0.5, 2.5)).lowest_amplifier_v
+    others_a = sum(s.figures["current"].value for s in result.supplies if not s.is_main and s is not worst)
+    assert others_a > 0  # the other amplifier plays the same note
+    beat = burst(1.0, 0.25, 0.5, 0.5, 2.5)
+    assert study.now.dip.lowest_amplifier_v == dipped(circuit, draws_w * beat, others_a * beat).lowest_amplifier_v
+    assert study.now.dip.lowest_post_v < dipped(circuit, draws_w * beat).lowest_post_v
     assert study.now.light.value == pytest.approx(100 * study.now.dip.light_lost)
     assert max(s.figures["current"].value for s in result.supplies if not s.is_main) == current
     unknown = apply_edits(design, [Edit(path="vehicle/supply/car_draw_a/value", value=None)])

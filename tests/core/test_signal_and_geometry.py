@@ -10,6 +10,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ohmack.core.errors import OutOfRange
+from ohmack.core.physics.gain_settings import gain_settings
 from ohmack.core.physics.geometry import (
     distance_to_run_m,
     follows_axis,
@@ -21,7 +22,6 @@ from ohmack.core.physics.geometry import (
 from ohmack.core.physics.signal_chain import (
     db_from_voltage_ratio,
     dbv,
-    plan_converter_gain,
     rms_from,
     target_voltage_v,
     voltage_ratio_from_db,
@@ -63,10 +63,10 @@ def test_decibels_against_the_definition() -> None:
 def test_gain_plan_stays_inside_every_limit(
     src: float, low: float, high: float, clean: float, most: float, least: float
 ) -> None:
-    plan = plan_converter_gain(src, low, high, clean, most, least)
+    plan = gain_settings(src, low, high, clean, [(most, least)], None, [None])[0]
     assert low - 1e-9 <= plan.gain_db <= high + 1e-9
     assert plan.output_v == pytest.approx(src * 10 ** (plan.gain_db / 20))
-    if plan.binding != "the converter's lowest gain":
+    if plan.stands_at != "its lowest gain":
         assert plan.output_v <= min(clean, least) * (1 + 1e-9)
         louder = plan.output_v * 1.001
         assert louder > clean or louder > least or louder > src * 10 ** (high / 20)  # no room left

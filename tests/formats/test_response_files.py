@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 from scipy.io import wavfile
 
 from ohmack.core.document.responses import Response
+from ohmack.core.physics.responses import at_rate
 from ohmack.core.physics.tones import sine
 from ohmack.formats.entry import EntryError
 from ohmack.formats.filter_settings import (
@@ -21,7 +22,7 @@ from ohmack.formats.filter_settings import (
     write_filters_csv,
     write_filters_json,
 )
-from ohmack.formats.recording import BadRecording, at_rate, read_recording
+from ohmack.formats.recording import BadRecording, read_recording
 from ohmack.formats.response_columns import BadColumns, read_columns, write_columns
 from ohmack.formats.step_rows import read_step_rows
 

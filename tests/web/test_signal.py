@@ -150,6 +150,8 @@ def test_a_response_is_flattened_at_the_outputs_that_play_it(client: TestClient,
         )
         assert refused.status_code == 422, wrong
         assert words in said(refused) or "2000" in said(refused), wrong
+        ticked = re.search(r'value="speaker-sub"\s+checked', refused.text) is not None
+        assert ticked is ("output" not in wrong)  # what was ticked is ticked still
 
 
 def test_settings_go_out_of_one_job_into_another(client: TestClient, database: Database, estate: Design) -> None:

@@ -48,24 +48,3 @@ def read_recording(data: bytes) -> tuple[NDArray[np.float64], int]:
     if int((np.abs(loudest) >= 0.9999 * max(1.0, peak)).sum()) > 8:
         raise BadRecording("It is clipped: record it again with the input turned down.")
     return loudest, rate_hz
-
-
-def at_rate(samples: NDArray[np.float64], from_hz: int, to_hz: int) -> NDArray[np.float64]:
-    """Samples at another rate.
-
-    Parameters:
-        samples: as they were recorded.
-        from_hz: their rate [hz].
-        to_hz: the rate wanted [hz].
-
-    Returns:
-        samples at that rate.
-    """
-    from math import gcd
-
-    from scipy.signal import resample_poly
-
-    if from_hz == to_hz:
-        return samples
-    common = gcd(from_hz, to_hz)
-    return np.asarray(resample_poly(samples, to_hz // common, from_hz // common), dtype=np.float64)

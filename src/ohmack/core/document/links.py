@@ -150,7 +150,7 @@ class LineLink(LinkBase):
     input_ids: Annotated[tuple[Identifier, ...], Ref("channel")] = Field(
         (), max_length=8, title="Plays these inputs of a processor (empty: all it picks up)"
     )
-    level_db: Annotated[float, Field(ge=-40, le=12)] = Field(0.0, title="Level set in the source for this pair")
+    level_db: Annotated[float, Field(ge=-40, le=0)] = Field(0.0, title="Level set in the source for this pair")
     high_pass_hz: Hertz | None = Field(None, title="High-pass set in the source for this pair")
     low_pass_hz: Hertz | None = Field(None, title="Low-pass set in the source for this pair")
     filter_slope_db: SlopeDb | None = Field(None, title="Slope of the source's filters, an octave")

@@ -14,6 +14,7 @@ SQUARE_DB = 3.5  # a sine clipped to a square is 3.01 dB louder; half a decibel 
 USABLE = 0.5  # share of a battery that may be drawn before it may fail to start the engine, common practice
 
 
+BASS_BELOW_HZ = 120.0  # a tone below this tells about the bass
 OFF_DB = 1.5  # how far a reading may leave its neighbours before it is a misreading, common practice
 
 
@@ -46,9 +47,8 @@ def clean_rows(
         for n in range(1, len(rows) - 1):
             apart = abs(off[n] - (off[n - 1] + off[n + 1]) / 2)
             over = (levels[n + 1] - levels[n - 1]) / (steps[n + 1] - steps[n - 1])
-            alone = abs(off[n]) > max(
-                abs(off[n - 1]), abs(off[n + 1])
-            )  # beside a knee or a misreading others look off too
+            beside = max(abs(off[n - 1]), abs(off[n + 1]))
+            alone = abs(off[n]) > beside  # beside a knee or a misreading others look off too
             if alone and apart > OFF_DB and over >= COMPRESSED * usual:
                 found.append((apart, n))
         if not found:
@@ -71,7 +71,11 @@ def last_clean_step(readings: Sequence[tuple[float, float]]) -> float | None:
     power. The step before it is clean; where no rise falls short the highest step is clean as far as it was read.
     Source: common practice; a scope shows it directly and decides.
     """
-    rows, _ = clean_rows(readings)
+    return last_clean_of(clean_rows(readings)[0])
+
+
+def last_clean_of(rows: Sequence[tuple[float, float]]) -> float | None:
+    """The same of readings that fit, by step: see `last_clean_step`."""
     if len(rows) < 4 or len({step for step, _ in rows}) < len(rows):
         return None
     levels = [db_from_voltage_ratio(volts) for _, volts in rows]

@@ -5,7 +5,7 @@ from __future__ import annotations
 from math import log, pi, sqrt
 
 from ohmack.core.errors import OutOfRange, require
-from ohmack.core.physics.conductors import CCA, Conductor, resistance_factor
+from ohmack.core.physics.conductors import Conductor, resistance_factor
 
 STEFAN_BOLTZMANN = 5.670374e-8  # W/(m² K⁴), exact by the SI
 GRAVITY = 9.81
@@ -114,12 +114,10 @@ def runs_at_c(wire: Conductor, current_a: float, ambient_c: float) -> float:
     """
     require("current_a", current_a, "a")
     bare, whole = outer_mm(wire)
-    coefficient = 0.00403 if wire.material == CCA else None  # aluminium's; from memory
 
     def surplus(conductor_c: float) -> float:
         """Heat made less heat given off with the conductor at a temperature [W/m]."""
-        factor = 1 + coefficient * (conductor_c - 20) if coefficient else resistance_factor(conductor_c)
-        made = current_a**2 * wire.resistance_ohm_per_m * factor
+        made = current_a**2 * wire.resistance_ohm_per_m * resistance_factor(conductor_c, wire.material)
         surface = conductor_c - made * log(whole / bare) / (2 * pi * INSULATION_W_MK)
         return made - (given_off_w_m(surface, ambient_c, whole) if surface > ambient_c else 0.0)
 
@@ -156,5 +154,5 @@ def holds_a(wire: Conductor, limit_c: float, ambient_c: float) -> float:
         lost = given_off_w_m(surface, ambient_c, whole)
         inside = surface + lost * log(whole / bare) / (2 * pi * INSULATION_W_MK)
         low, high = (surface, high) if inside < limit_c else (low, surface)
-    factor = 1 + 0.00403 * (limit_c - 20) if wire.material == CCA else resistance_factor(limit_c)
-    return sqrt(given_off_w_m(low, ambient_c, whole) / (wire.resistance_ohm_per_m * factor))
+    ohm_per_m = wire.resistance_ohm_per_m * resistance_factor(limit_c, wire.material)
+    return sqrt(given_off_w_m(low, ambient_c, whole) / ohm_per_m)

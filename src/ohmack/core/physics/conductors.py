@@ -79,11 +79,12 @@ def circle_area_mm2(diameter_mm: float) -> float:
     return pi * diameter_mm**2 / 4
 
 
-def resistance_factor(temperature_c: float) -> float:
-    """How much the resistance of copper at a temperature exceeds that at 20 °C.
+def resistance_factor(temperature_c: float, material: str = COPPER) -> float:
+    """How much the resistance of a wire at a temperature exceeds that at 20 °C.
 
     Parameters:
         temperature_c: conductor temperature [c].
+        material: "copper" or "copper_clad_aluminium".
 
     Returns:
         factor, 1.0 at 20 °C.
@@ -91,15 +92,14 @@ def resistance_factor(temperature_c: float) -> float:
     Raises:
         OutOfRange: outside -60 to 200 °C, where the linear law does not hold.
 
-    Formula: 1 + 0.00393 (t - 20). Source: IEC 60028.
+    Formula: 1 + 0.00393 (t - 20), 0.00403 for clad aluminium. Source: IEC 60028; aluminium's from memory.
 
     >>> round(resistance_factor(60.0), 3)
     1.157
     """
     require("temperature_c", temperature_c, "°C", above=-60, up_to=200)
-    copper = table("wire", "copper")
-    offset_k = temperature_c - copper["reference_temperature_c"]
-    return float(1 + copper["temperature_coefficient_per_k"] * offset_k)
+    offset_k = temperature_c - table("wire", "copper")["reference_temperature_c"]
+    return float(1 + table("wire", material)["temperature_coefficient_per_k"] * offset_k)
 
 
 def copper_resistance_ohm_per_m(area_mm2: float) -> float:

@@ -90,12 +90,13 @@ def burst(power_w: float, at_s: float, on_s: float, off_s: float, seconds: float
     return np.where((times >= at_s - 0.5 / RATE_HZ) & beat, power_w, 0.0)
 
 
-def dipped(circuit: Circuit, power_w: Floats) -> Dip:
+def dipped(circuit: Circuit, power_w: Floats, beside_a: Floats | None = None) -> Dip:
     """What a load does to the voltages.
 
     Parameters:
         circuit: what feeds it.
         power_w: what it draws besides its idle current, at RATE_HZ, at constant power [w].
+        beside_a: what others draw at the post meanwhile, as long; None for nothing [a].
 
     Returns:
         volts at the post and at the amplifier, sample by sample.
@@ -116,12 +117,13 @@ def dipped(circuit: Circuit, power_w: Floats) -> Dip:
     give_a = _held_a(c, c.car_a + c.idle_a)
     before_v, held_v = _solved(c, give_a, 0.0, 0.0, 0.0)
     post, amplifier = np.empty(len(power_w)), np.empty(len(power_w))
-    for n, watts in enumerate(power_w.tolist()):
-        post_v, volts = _solved(c, give_a, siemens, held_v, watts)
+    others = np.zeros(len(power_w)) if beside_a is None else beside_a
+    for n, (watts, other_a) in enumerate(zip(power_w.tolist(), others.tolist(), strict=True)):
+        post_v, volts = _solved(c, give_a - other_a, siemens, held_v, watts)
         post[n], amplifier[n] = post_v, volts
         if c.capacitor is not None:
             held_v += siemens * (volts - held_v) * step_s / c.capacitor.capacitance_f
-        give_a += follow * (_held_a(c, c.car_a + (post_v - volts) / c.loop_ohm) - give_a)
+        give_a += follow * (_held_a(c, c.car_a + other_a + (post_v - volts) / c.loop_ohm) - give_a)
     return Dip(np.asarray(np.arange(len(power_w)) * step_s, dtype=np.float64), post, amplifier, before_v)
 
 

@@ -10,6 +10,7 @@ from ohmack.core.physics.noise import noise_of_db
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio, dbv, voltage_ratio_from_db
 from ohmack.core.record import record
 
+TOO_LITTLE = "too little for full output behind it"
 NEAR = 1.005  # a limit met within half a percent is met
 
 
@@ -55,8 +56,8 @@ def gain_settings(
         noises_dbv: of every input behind it, shape (n,) [dbv].
 
     Returns:
-        settings: what fits before what does not, then by signal over noise, the louder line first where that is not
-        known. As noise does not change with the gain, the best is the loudest clean one.
+        settings, the best first: what fits, the loudest before the rest, as noise does not change with the gain; then
+        what gives too little, the loudest first; then what clips or is too much, the quietest first.
 
     Raises:
         OutOfRange: a voltage not above zero, a range of gain upside down.
@@ -76,7 +77,7 @@ def gain_settings(
         ("the most sensitive setting behind it", max((span[0] for span in spans_v), default=0.0)),
     ]
     found: list[GainSetting] = []
-    for name, output_v in stands:
+    for name, output_v in sorted(stands, key=lambda one: one[1]):  # of two that are alike the lower
         inside = lowest_v / NEAR <= output_v <= highest_v * NEAR
         if not inside or any(abs(db_from_voltage_ratio(output_v / one.output_v)) < 0.05 for one in found):
             continue
@@ -86,7 +87,13 @@ def gain_settings(
                 _snr_db(output_v, own_noise_dbv, noises_dbv), _against(output_v, output_limit_v, spans_v),
             )
         )  # fmt: skip
-    return tuple(sorted(found, key=lambda one: (not one.fits, -one.output_v)))
+    return tuple(sorted(found, key=_in_order))
+
+
+def _in_order(one: GainSetting) -> tuple[int, float]:
+    if one.against in ("", TOO_LITTLE):
+        return (0 if one.fits else 1), -one.output_v
+    return 2, one.output_v
 
 
 def _snr_db(output_v: float, own_dbv: float | None, noises_dbv: Sequence[float | None]) -> float | None:
@@ -102,5 +109,5 @@ def _against(output_v: float, limit_v: float, spans_v: Sequence[tuple[float, flo
     if any(output_v > least * NEAR for _, least in spans_v):
         return "more than the input behind it can be turned down for"
     if any(output_v < most / NEAR for most, _ in spans_v):
-        return "too little for full output behind it"
+        return TOO_LITTLE
     return ""

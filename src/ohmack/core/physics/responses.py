@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from math import gcd
+
 import numpy as np
 from numpy.typing import NDArray
 
@@ -33,6 +35,27 @@ def grid_hz(low_hz: float, high_hz: float, per_octave: int = 24) -> Floats:
     require("high_hz", high_hz, "hz", above=low_hz)
     many = int(np.floor(per_octave * np.log2(high_hz / low_hz) + 1e-9)) + 1
     return np.asarray(low_hz * 2.0 ** (np.arange(many) / per_octave))
+
+
+def at_rate(samples: Floats, from_hz: int, to_hz: int) -> Floats:
+    """Samples at another rate.
+
+    Parameters:
+        samples: as they were recorded.
+        from_hz: their rate [hz].
+        to_hz: the rate wanted [hz].
+
+    Returns:
+        samples at that rate.
+
+    Source: scipy.signal.resample_poly.
+    """
+    from scipy.signal import resample_poly
+
+    if from_hz == to_hz:
+        return samples
+    common = gcd(from_hz, to_hz)
+    return np.asarray(resample_poly(samples, to_hz // common, from_hz // common), dtype=np.float64)
 
 
 def swept_response(

@@ -5,7 +5,6 @@ from __future__ import annotations
 from math import log10, sqrt
 
 from ohmack.core.errors import require
-from ohmack.core.record import record
 
 
 def db_from_voltage_ratio(ratio: float) -> float:
@@ -80,55 +79,3 @@ def target_voltage_v(full_scale_v: float, tone_dbfs: float, overlap_db: float) -
     require("tone_dbfs", tone_dbfs, "dBFS", above=-60.000001, up_to=0)
     require("overlap_db", overlap_db, "dB", above=-0.000001, up_to=20)
     return full_scale_v * min(1.0, voltage_ratio_from_db(tone_dbfs + overlap_db))
-
-
-@record
-class GainPlan:
-    """Where the converter's gain goes, and which limit decided it."""
-
-    gain_db: float
-    output_v: float
-    binding: str
-
-
-def plan_converter_gain(
-    source_v: float,
-    gain_low_db: float,
-    gain_high_db: float,
-    output_limit_v: float,
-    sensitivity_low_v: float,
-    sensitivity_high_v: float,
-) -> GainPlan:
-    """The converter gain that brings the signal as high as everything behind it takes cleanly.
-
-    Parameters:
-        source_v: source at the chosen top volume, rms [v].
-        gain_low_db: lowest gain [db].
-        gain_high_db: highest gain [db].
-        output_limit_v: where the converter's output clips, rms [v].
-        sensitivity_low_v: most sensitive setting of the amplifier [v].
-        sensitivity_high_v: least sensitive setting of the amplifier [v].
-
-    Returns:
-        gain, output voltage and the limit that decided.
-
-    Raises:
-        OutOfRange: a voltage not above zero.
-
-    Source: strongest clean level on the long line first, common practice.
-    """
-    for name, value in (("source_v", source_v), ("output_limit_v", output_limit_v)):
-        require(name, value, "V")
-    require("sensitivity_low_v", sensitivity_low_v, "V")
-    require("sensitivity_high_v", sensitivity_high_v, "V", above=sensitivity_low_v * (1 - 1e-9))
-    wanted = {
-        "the converter's clean output": output_limit_v,
-        "the amplifier's least sensitive setting": sensitivity_high_v,
-        "the converter's highest gain": source_v * voltage_ratio_from_db(gain_high_db),
-    }
-    binding = min(wanted, key=lambda name: wanted[name])
-    output_v = wanted[binding]
-    lowest_v = source_v * voltage_ratio_from_db(gain_low_db)
-    if output_v < lowest_v:
-        binding, output_v = "the converter's lowest gain", lowest_v
-    return GainPlan(db_from_voltage_ratio(output_v / source_v), output_v, binding)

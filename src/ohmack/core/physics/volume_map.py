@@ -9,7 +9,7 @@ from math import inf
 import numpy as np
 
 from ohmack.core.errors import OutOfRange
-from ohmack.core.physics.baseline import clean_rows, last_clean_step
+from ohmack.core.physics.baseline import clean_rows, last_clean_of
 from ohmack.core.physics.signal_chain import dbv
 from ohmack.core.record import record
 
@@ -80,7 +80,7 @@ def volume_map(readings: Sequence[tuple[float, float]]) -> VolumeMap | None:
     deviation), so that a few false readings move neither. Source: Sen, J. Am. Stat. Assoc. 63 (1968), from memory.
     """
     rows, outliers = clean_rows(readings)
-    clean = last_clean_step(readings)
+    clean = last_clean_of(rows)
     if clean is None:
         return None
     levels = tuple((step, dbv(volts)) for step, volts in rows)

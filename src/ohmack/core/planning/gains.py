@@ -7,7 +7,6 @@ from ohmack.core.document.handles import at
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.physics.signal_chain import voltage_ratio_from_db
-from ohmack.core.signal.converter_gain import gain_span_of
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 
 STEP_DB = 0.5  # one press of an arrow key
@@ -28,9 +27,9 @@ def raised(evaluation: Evaluation, thing_id: str, rise_db: float) -> tuple[Edit,
         UnknownName: nothing of that id has a gain that is known yet.
     """
     for signal in evaluation.results.signals:
-        converter, gain = signal.converter, signal.figures.get("gain")
-        if converter is not None and converter.id == thing_id and gain is not None and gain.value is not None:
-            low_db, high_db = gain_span_of(converter)
+        converter, gain, span = signal.converter, signal.figures.get("gain"), signal.gain_span_db
+        if converter is not None and converter.id == thing_id and span and gain is not None and gain.value is not None:
+            low_db, high_db = span
             value = round(min(max(gain.value + rise_db, low_db), high_db), 2)
             return (Edit(path=at(converter, lambda it: it.gain_kept_db), value=value),)
         for output in signal.outputs:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import ChannelPlace
@@ -27,15 +28,25 @@ TUNING = Formula("Subsonic filter", "hz", "at the box's tuning: below it the con
 
 def alone_hz(cut_out_mm: float) -> float:
     """The same without a subwoofer: a large one plays further down [hz]. Source: common practice."""
-    large = cut_out_mm >= table("crossovers", "high_pass")["rows"][0][0]
-    return float(table("crossovers", "alone")["high_pass_hz"]) if large else by_size_hz(cut_out_mm)
+    return full_sound_hz(by_size_hz(cut_out_mm))
 
 
-BY_SIZE = Formula("High-pass", "hz", "by the size of the speaker, a subwoofer below it", by_size_hz, PRACTICE)
-FULL_SOUND = Formula(
-    "High-pass", "hz", "by the size of the speaker, large doors from 45 Hz: full sound", lambda mm, _: alone_hz(mm),
-    PRACTICE,
-)  # fmt: skip
+def full_sound_hz(by_size_hz: float) -> float:
+    """Where a speaker begins that is to sound full, by what its size alone wants [hz]. Source: common practice."""
+    large_hz = table("crossovers", "high_pass")["rows"][0][1]
+    return float(table("crossovers", "alone")["high_pass_hz"]) if by_size_hz <= large_hz else by_size_hz
+
+
+def by_school_hz(cut_out_mm: float, school: str) -> float:
+    """The usual above a subwoofer: by size, large doors as low as the shop's way lets them [hz]. Source: common
+    practice.
+    """
+    return alone_hz(cut_out_mm) if school == CrossoverSchool.FULL else by_size_hz(cut_out_mm)
+
+
+BY_SCHOOL = Formula(
+    "High-pass", "hz", "by the size of the speaker and the shop's way, a subwoofer below it", by_school_hz, PRACTICE
+)
 ALONE = Formula("High-pass", "hz", "by the size of the speaker, which plays the bass itself", alone_hz, PRACTICE)
 
 
@@ -140,11 +151,15 @@ def _speaker_high_pass(book: Book, load: LoadResult, alone: bool) -> Figure:
     if new is not None and new.role == "tweeter":
         usual = _usual("tweeter", "high_pass_hz", "usual for a tweeter")
         return book.figure(f"{scope}/high_pass_hz", USUAL, usual, name=title)
-    full = book.design.policy.crossover_school is CrossoverSchool.FULL
-    if full and not alone:
-        school = book.policy(lambda it: it.crossover_school, "the shop's way")
-        return book.figure(f"{scope}/high_pass_hz", FULL_SOUND, size, school, name=title)
-    return book.figure(f"{scope}/high_pass_hz", ALONE if alone else BY_SIZE, size, name=title)
+    if alone:
+        return book.figure(f"{scope}/high_pass_hz", ALONE, size, name=title)
+    school = book.policy(lambda it: it.crossover_school, "doors above a subwoofer")
+    return book.figure(f"{scope}/high_pass_hz", BY_SCHOOL, size, school, name=title)
+
+
+def plays_alone(design: Design) -> bool:
+    """Whether no subwoofer is in the plan, so that the doors play the bass."""
+    return not any((*design.parts_of(Subwoofer), *design.parts_of(PoweredSubwoofer)))
 
 
 def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossover]:
@@ -159,7 +174,7 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
         else a high-pass by its size. Source: starting points by size, common practice.
     """
     design = book.design
-    alone = not any((*design.parts_of(Subwoofer), *design.parts_of(PoweredSubwoofer)))
+    alone = plays_alone(design)
     found = []
     for load in loads:
         link = load.link

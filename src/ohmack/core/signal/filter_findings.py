@@ -17,7 +17,7 @@ from ohmack.core.loads.line_parts import usual_hz
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.signal.crossovers import Crossover, filter_shape
+from ohmack.core.signal.crossovers import Crossover, filter_shape, full_sound_hz, plays_alone
 from ohmack.core.signal.equaliser import most_boost
 from ohmack.core.wording import amount, count
 
@@ -27,7 +27,6 @@ if TYPE_CHECKING:
 BEARS = 0.6  # of the usual high-pass for its size: lower a speaker is driven off its stops; common practice
 LEAST_LIFT_DB = 1.0  # less is nothing a driver or an amplifier notices; common practice
 LOW_HZ = 200.0
-FULL_SOUND_HZ, LARGE_HZ = 45.0, 80.0  # where large doors may begin, and what the other school gives them
 STACKED_DB = -4.5  # at the steeper corner: more than one filter's own 3 dB, and a little; common practice
 GAP, OVERLAP = 1.5, 0.5  # high-pass over low-pass: farther apart there is a hole, nearer than half both play an octave
 
@@ -39,10 +38,12 @@ def high_pass_low(results: Results) -> Iterator[Draft]:
         link = entry.link
         if link is None or link.high_pass_hz is None or entry.low_pass is not None:
             continue
-        wanted_hz = usual_hz(results.design, link.to_id)
-        if results.design.policy.crossover_school is CrossoverSchool.FULL and wanted_hz is not None:
-            wanted_hz = min(wanted_hz, FULL_SOUND_HZ / BEARS) if wanted_hz <= LARGE_HZ else wanted_hz
-        if wanted_hz is not None and link.high_pass_hz < BEARS * wanted_hz:
+        by_size_hz = usual_hz(results.design, link.to_id)
+        if by_size_hz is None:
+            continue
+        full = plays_alone(results.design) or results.design.policy.crossover_school is CrossoverSchool.FULL
+        wanted_hz = full_sound_hz(by_size_hz) if full else by_size_hz
+        if link.high_pass_hz < min(BEARS * by_size_hz, wanted_hz):
             path = at(link, lambda it: it.high_pass_hz)
             yield watch(
                 path,

@@ -12,7 +12,6 @@ from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.physics.signal_chain import dbv, voltage_ratio_from_db
 from ohmack.core.reference import PRACTICE
-from ohmack.core.signal.converter_gain import gain_span_of
 from ohmack.core.signal.ladder import Volume
 from ohmack.core.wording import amount, listed, trimmed
 
@@ -36,7 +35,7 @@ def gain_kept(results: Results) -> Iterator[Draft]:
         seen.add(converter.id)
         path = at(converter, lambda it: it.gain_kept_db)
         let_go = Remedy("Let Ohmack choose it", (set_to(path, None),))
-        low_db, high_db = gain_span_of(converter)
+        low_db, high_db = signal.gain_span_db or (converter.gain_kept_db, converter.gain_kept_db)
         kept = amount(converter.gain_kept_db, "db")
         if not low_db - 0.05 <= converter.gain_kept_db <= high_db + 0.05:
             yield stop(

@@ -11,6 +11,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.baseline import BASS_BELOW_HZ
 from ohmack.core.physics.noise import noise_of_db
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio, dbv, rms_from
 from ohmack.core.physics.speaker_loads import power_voltage_v
@@ -59,7 +60,6 @@ UNDER = Reading(
     "Usual step, under the top", "db", "level at the last clean step − level at the usual step, by the readings",
     lambda both: both[0].clean_dbv - both[0].level_dbv(both[1]), PRACTICE,
 )  # fmt: skip
-SPEECH_HZ = 200.0  # a tone above it maps the volume control; below it a factory system may roll off
 
 
 @record
@@ -71,6 +71,7 @@ class Stage:
     level_dbv: float
     clip_dbv: float
     noise_dbv: float | None = None
+    level: Figure | None = None  # in volts, with its working
     room: Figure | None = None  # of the source there is none: its limit is where the top volume is
     clean_to: Figure | None = None  # the volume step it stays clean to; None without a map
 
@@ -109,7 +110,7 @@ class Ladder:
 def compute_volume(book: Book) -> Volume | None:
     """The map of the volume control; None where fewer than four readings of one tone above the bass are there."""
     vehicle = book.design.vehicle
-    tones = sorted({r.tone_hz for r in vehicle.volume_steps if r.tone_hz >= SPEECH_HZ})
+    tones = sorted({r.tone_hz for r in vehicle.volume_steps if r.tone_hz >= BASS_BELOW_HZ})
     for tone_hz in tones:
         read = [r for r in vehicle.volume_steps if r.tone_hz == tone_hz and r.voltage_v.value is not None]
         usual_level = Counter(r.source_level for r in read).most_common(1)[0][0] if read else ""
@@ -162,7 +163,7 @@ def ladder_of(
     rungs = _Rungs(book, scope, volume)
     amplifier, converter = way.amplifier, way.converter
     first_id, first = _first(book, way)
-    stages = [Stage(first, first_id, dbv(source.value), dbv(source.value))]
+    stages = [Stage(first, first_id, dbv(source.value), dbv(source.value), level=source)]
     if converter is not None:
         takes = book.part(converter, lambda it: it.input_limit_v, "input takes up to", "v")
         stated = fixed("stated as", converter.input_stated_as.value, path=at(converter, lambda it: it.input_stated_as))
@@ -254,4 +255,4 @@ class _Rungs:
             clean_to = self._book.reading(
                 f"{own}_clean_to", CLEAN_TO, found, room, self._volume.slope, name=f"Clean up to step, {name}"
             )
-        return Stage(name, thing_id, level_dbv, level_dbv + room_db + past_db, noise_dbv, room, clean_to)
+        return Stage(name, thing_id, level_dbv, level_dbv + room_db + past_db, noise_dbv, level, room, clean_to)

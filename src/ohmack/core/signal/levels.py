@@ -12,7 +12,6 @@ from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.physics.gain_settings import GainSetting
 from ohmack.core.physics.signal_chain import (
-    GainPlan,
     db_from_voltage_ratio,
     rms_from,
     target_voltage_v,
@@ -112,10 +111,11 @@ class SignalResult:
     """One signal way into an amplifier or a powered subwoofer, with every output in use that plays it."""
 
     way: Way
-    plan: GainPlan | None
+    decides: str  # what decides the converter's gain; empty without one
     ladder: Ladder
     outputs: tuple[OutputSignal, ...]
     figures: dict[str, Figure]  # source, gain, output; and those of the first output
+    gain_span_db: tuple[float, float] | None = None  # the converter's lowest and highest
     settings: tuple[GainSetting, ...] = ()  # of the converter's gain, the best first
     loading: Figure | None = None  # what the input takes off; None where an impedance is not on file
 
@@ -211,7 +211,7 @@ def compute_signals(
     results = []
     for way, own, limit, loading in zip(ways, outputs, limits, loadings, strict=True):
         source = _source_of(book, way, sources)
-        passed = Behind(None, {"source": source, "output": source}, ())
+        passed = Behind({"source": source, "output": source})
         if (converter := way.converter) is not None:
             if converter.id not in behind:
                 everything = zip(ways, limits, loadings, strict=True)
@@ -226,7 +226,18 @@ def compute_signals(
         figures = passed.figures | {"arrives": arrives}
         figures |= signals[0].figures if signals else _at_powered_sub(book, way, figures["output"])
         ladder = ladder_of(book, way, figures, own[0] if own else None, volume)
-        results.append(SignalResult(way, passed.plan, ladder, signals, figures, passed.settings, loading))
+        results.append(
+            SignalResult(
+                way,
+                passed.decides,
+                ladder,
+                signals,
+                figures,
+                passed.span_db,
+                passed.settings,
+                loading,
+            )
+        )
     return results
 
 

@@ -54,7 +54,6 @@ class LineResult:
     apart: Figure | None
     hum: Figure | None
     over_hum: Figure | None
-    isolator: LineIsolator | None
     rejected_by: str  # what keeps the grounds apart, in words; empty where nothing does
 
 
@@ -105,8 +104,8 @@ def _line(
         idle = book.part(part, lambda it: it.idle_current_a, "idle current", "a")
         share = reference("share that alternates", ALTERNATES, "", PRACTICE)
         hum = book.figure(f"{line.id}/hum_dbv", HUM, apart, idle, supply.figures["current"], share, rejected)
-        over = book.figure(f"{line.id}/over_hum_db", OVER_HUM, signal.figures["output"], hum)
-    return LineResult(way, line, signal.loading, cable, apart, hum, over, isolator, words)
+        over = book.figure(f"{line.id}/over_hum_db", OVER_HUM, signal.figures["arrives"], hum)
+    return LineResult(way, line, signal.loading, cable, apart, hum, over, words)
 
 
 def _apart(book: Book, way: Way, line: LineLink, supply: SupplyResult | None) -> Figure | None:

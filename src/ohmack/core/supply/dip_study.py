@@ -55,7 +55,7 @@ class DipWith:
 
 @record(eq=False)
 class DipStudy:
-    """The dip of the consumer that draws most."""
+    """The dip of the consumer that draws most, all others playing the same note."""
 
     supply: SupplyResult
     circuit: Circuit
@@ -82,11 +82,12 @@ def compute_dip(book: Book, supplies: Sequence[SupplyResult]) -> DipStudy | str:
         return "A converter feeds the 12 V side: its limit, not a battery and an alternator, decides what dips."
     worst = max(fed, key=lambda one: one.figures["current"].value or 0.0)
     terms = _terms(book, worst)
-    missing = [gap.name for term in terms for gap in term.missing]
+    beside = tuple(one.figures["current"].term for one in fed if one is not worst)
+    missing = [gap.name for term in (*terms, *beside) for gap in term.missing]
     if missing:
         return f"Not known yet: {missing[0]}."
     try:
-        return _study(book, worst, terms)
+        return _study(book, worst, terms, beside)
     except (NoOperatingPoint, OutOfRange) as error:
         return str(error)
 
@@ -109,28 +110,30 @@ def _terms(book: Book, worst: SupplyResult) -> tuple[Term, ...]:
     )  # fmt: skip
 
 
-def _study(book: Book, worst: SupplyResult, terms: tuple[Term, ...]) -> DipStudy:
+def _study(book: Book, worst: SupplyResult, terms: tuple[Term, ...], beside: tuple[Term, ...]) -> DipStudy:
     rest, cca, standard, loop, car, regulated, rating, share, power, idle, _, _ = terms
     circuit = Circuit(
         rest.value, inner_ohm((cca, standard)), TAKING_OHM, loop.value, car.value, idle.value, regulated.value,
         rating.value * share.value, LAG_S,
     )  # fmt: skip
+    rests_on = (*terms, *beside)
     ways = {"as it is": circuit, **remedied(circuit)}
     made = []
     for n, (name, way) in enumerate(ways.items()):
-        dip = _dipped(way, float(power.value))
+        dip = _dipped(way, float(power.value), sum(term.value for term in beside))
         scope = f"dip/{n}"
         made.append(
             DipWith(
                 name, dip,
-                book.reading(f"{scope}/amplifier_v", LOWEST, dip, *terms, name=f"Lowest at the amplifier, {name}"),
-                book.reading(f"{scope}/post_v", LOWEST_POST, dip, *terms, name=f"Lowest at the post, {name}"),
-                book.reading(f"{scope}/light_percent", LIGHT, dip, *terms, name=f"Light the lamps lose, {name}"),
+                book.reading(f"{scope}/amplifier_v", LOWEST, dip, *rests_on, name=f"Lowest at the amplifier, {name}"),
+                book.reading(f"{scope}/post_v", LOWEST_POST, dip, *rests_on, name=f"Lowest at the post, {name}"),
+                book.reading(f"{scope}/light_percent", LIGHT, dip, *rests_on, name=f"Light the lamps lose, {name}"),
             )
         )  # fmt: skip
     return DipStudy(worst, circuit, made[0], tuple(made[1:]))
 
 
 @lru_cache(maxsize=64)
-def _dipped(circuit: Circuit, power_w: float) -> Dip:
-    return dipped(circuit, burst(power_w, 0.25, NOTE_S, REST_S, WHOLE_S))
+def _dipped(circuit: Circuit, power_w: float, beside_a: float) -> Dip:
+    beat = burst(1.0, 0.25, NOTE_S, REST_S, WHOLE_S)
+    return dipped(circuit, power_w * beat, beside_a * beat)

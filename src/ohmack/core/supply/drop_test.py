@@ -5,6 +5,7 @@ there say.
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 
 from ohmack.core.document.drop_readings import DropReading, Section
 from ohmack.core.document.handles import at
@@ -35,6 +36,7 @@ PLANNED = Formula(
     lambda *drops: 1000 * sum(drops),
     PHYSICS,
 )
+BETWEEN = Formula("Planned between the points", "ohm", "Σ R of the pieces", lambda *ohms: sum(ohms), PHYSICS)
 READ = Formula("Read resistance", "ohm", "U / I", lambda v, a: v / a, PHYSICS)
 
 
@@ -44,9 +46,14 @@ class DropSection:
 
     section: Section
     planned: Figure
-    planned_ohm: float
+    between: Figure  # the resistance that is planned
     reading: DropReading | None
     read: Figure | None  # the resistance a reading comes to
+
+    @property
+    def planned_ohm(self) -> float:
+        """The resistance that is planned [ohm]."""
+        return float(self.between.value)
 
     @property
     def good(self) -> bool | None:
@@ -104,9 +111,10 @@ def _test(book: Book, supply: SupplyResult) -> DropTest:
         planned = book.figure(
             f"{figure_id}_mv", PLANNED, *(piece.lost(current) for piece in pieces), name=f"Must show, {section.value}"
         )
-        ohm = sum(piece.resistance_ohm for piece in pieces)
+        ohms = [replace(piece.term, name=piece.name, value=piece.resistance_ohm, unit="ohm") for piece in pieces]
+        between = book.figure(f"{figure_id}_ohm", BETWEEN, *ohms, name=f"Planned, {section.value}")
         reading = readings.get(section)
-        rows.append(DropSection(section, planned, ohm, reading, _read(book, figure_id, section, reading)))
+        rows.append(DropSection(section, planned, between, reading, _read(book, figure_id, section, reading)))
     return DropTest(supply, tuple(rows))
 
 

@@ -59,7 +59,7 @@ def _late(opens_s: float) -> str:
 
 
 def _lasts(stands_s: float) -> str:
-    return "it for ever" if stands_s >= LONGEST_S else amount(stands_s, "s")
+    return "it hour after hour" if stands_s >= LONGEST_S else amount(stands_s, "s")
 
 
 @rule("breaking-capacity", "supply", PRACTICE)

@@ -21,7 +21,11 @@ COMPUTED = Reading(
     lambda of: holds_a(of[0], of[2], of[3]), PHYSICS,
 )  # fmt: skip
 RUNS_AT = Reading(
-    "Conductor at full load, for ever", "c", "the same, solved for the temperature", lambda of: runs_at_c(*of), PHYSICS
+    "Wire at full load, hour after hour",
+    "c",
+    "the same, solved for the temperature",
+    lambda of: runs_at_c(*of),
+    PHYSICS,
 )
 
 

@@ -9,7 +9,14 @@ from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.figures.figure import Book, Figure, Formula
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.loads.nominals import nominal_by_pair
-from ohmack.core.physics.baseline import bass_lost_db, clean_rows, joined_ohm, last_clean_step, standby_days
+from ohmack.core.physics.baseline import (
+    BASS_BELOW_HZ,
+    bass_lost_db,
+    clean_rows,
+    joined_ohm,
+    last_clean_of,
+    standby_days,
+)
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
 
@@ -23,7 +30,6 @@ STANDBY = Formula(
 
 
 HEARD_PERCENT = 1.0  # of harmonics on a sine: the shop's detector lights up about there, common practice
-BASS_BELOW_HZ = 120.0  # a tone below this tells about the bass
 
 
 @record
@@ -158,10 +164,12 @@ def _sweeps(book: Book) -> tuple[VolumeSweep, ...]:
             rows.append((reading.step, reading.voltage_v.value))
         if reading.distortion_percent is not None:
             distorted.append((reading.step, reading.distortion_percent))
-    return tuple(
-        VolumeSweep(tone, tuple(sorted(rows)), last_clean_step(rows), tuple(sorted(distorted)), clean_rows(rows)[1])
-        for tone, (rows, distorted) in sorted(tones.items())
-    )
+    return tuple(_sweep(tone, rows, distorted) for tone, (rows, distorted) in sorted(tones.items()))
+
+
+def _sweep(tone_hz: float, rows: list[tuple[float, float]], distorted: list[tuple[float, float]]) -> VolumeSweep:
+    kept, outliers = clean_rows(rows)
+    return VolumeSweep(tone_hz, tuple(sorted(rows)), last_clean_of(kept), tuple(sorted(distorted)), outliers)
 
 
 def compute_baseline(book: Book) -> Baseline:

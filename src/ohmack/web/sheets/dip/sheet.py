@@ -22,7 +22,7 @@ def say(page: Page) -> tuple[str, str]:
     small = f"{view.study.supply.part.name}, half a second of full bass, engine idling"
     lowest = amount(now.dip.lowest_post_v, "v")
     if now.seen:
-        return f"The lights dip: {100 * now.dip.light_lost:.0f} % less light at {lowest}", small
+        return f"The lights dip: {amount(now.light.value, 'percent')} less light at {lowest}", small
     return f"The lights stay: {lowest} at the lowest", small
 
 

@@ -9,6 +9,7 @@ from fastapi.responses import Response
 
 from ohmack.core.document.edits import Edit
 from ohmack.core.planning.drop_readings import drop_reading
+from ohmack.core.wording import amount
 from ohmack.formats.entry import EntryError, read_quantity
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.clock import today
@@ -36,6 +37,6 @@ def reading(request: Request, number: str, form: Form) -> Response:
         edits = drop_reading(
             record.design, text(form, "consumer")[:60], text(form, "section")[:80], abs(voltage_v), current_a, today()
         )
-        return edits, f"drop read: {1000 * abs(voltage_v):.0f} mV at {current_a:g} A"
+        return edits, f"drop read: {amount(abs(voltage_v), 'v')} at {current_a:g} A"
 
     return perform(request, number, form, plan)

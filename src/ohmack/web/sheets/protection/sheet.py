@@ -20,10 +20,12 @@ def say(page: Page) -> tuple[str, str]:
     if not view.found:
         return "No fuse is set against a short yet", view.missing or "a run with a fuse is judged here"
     late = [one for one in view.found if slow(one) or one.bare_from_a is not None]
-    small = f"{count(len(view.found), 'fused run')}; bands by family, from memory: the fuse's own chart decides"
+    small = "opening times by family, from memory: the fuse's own chart decides"
     if late:
         return f"{late[0].name}: the wire may be damaged before its fuse opens", small
-    return "Every fuse opens before its wire is damaged", small
+    if view.missing:
+        return f"{count(len(view.found), 'fuse')} in time, not all are judged", view.missing
+    return f"{count(len(view.found), 'power run')}: each fuse opens before its wire is damaged", small
 
 
 def draw(page: Page) -> Markup:

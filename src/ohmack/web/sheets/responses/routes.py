@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-import numpy as np
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import Response
 from starlette.datastructures import FormData, UploadFile
@@ -12,14 +11,12 @@ from starlette.datastructures import FormData, UploadFile
 from ohmack.core.document.edits import Edit
 from ohmack.core.errors import OhmackError
 from ohmack.core.physics.equalising import Flattened
-from ohmack.core.physics.responses import distortion, grid_hz, noise_response, swept_response
-from ohmack.core.physics.tones import RATE_HZ, sweep
 from ohmack.core.planning.responses import flatten, response_of, take_in
 from ohmack.core.planning.survey import distortion_reading
-from ohmack.core.signal.tones import SECONDS, SWEEP_DBFS
+from ohmack.core.signal.recorded import distorted, heard_in_noise, less_microphone, swept
 from ohmack.core.wording import amount, count, listed
 from ohmack.formats.entry import EntryError, read_quantity
-from ohmack.formats.recording import BadRecording, at_rate, read_recording
+from ohmack.formats.recording import BadRecording, read_recording
 from ohmack.formats.response_columns import BadColumns, read_columns, write_columns
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.render import workshop_of
@@ -27,7 +24,6 @@ from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text, texts, whole
 
 router = APIRouter()
-HEARD_HZ = 20.0, 20_000.0
 GATES_MS = 1.0, 2000.0
 Plan = tuple[Sequence[Edit], str]
 
@@ -89,21 +85,17 @@ def take_recording(request: Request, number: str, form: Form) -> Response:
         except BadRecording as error:
             raise EntryError(str(error)) from None
         if text(form, "played") == "tone":
-            return _distorted(record, form, samples, rate_hz, said)
-        top_hz = min(HEARD_HZ[1], 0.45 * min(rate_hz, RATE_HZ))
-        hz = grid_hz(HEARD_HZ[0], top_hz, 12)
+            return _tone(record, form, distorted(samples, rate_hz), said)
         if text(form, "played") == "noise":
-            level, name = noise_response(samples, rate_hz, hz), "Pink noise, recorded"
+            (hz, level), name = heard_in_noise(samples, rate_hz), "Pink noise, recorded"
         else:
-            played = sweep(*HEARD_HZ, SWEEP_DBFS, SECONDS)
-            level = swept_response(at_rate(samples, rate_hz, RATE_HZ), played, RATE_HZ, hz, _gate(form))
-            name = "Sweep, recorded"
+            (hz, level), name = swept(samples, rate_hz, _gate(form)), "Sweep, recorded"
         if text(form, "correction").strip():
             try:
                 microphone = read_columns(text(form, "correction").encode())
             except BadColumns as error:
                 raise EntryError(f"The microphone's correction: {error}") from None
-            level = level - np.interp(np.log(hz), np.log(microphone.hz), microphone.level_db)
+            level = less_microphone(hz, level, microphone.hz, microphone.level_db)
         said[:] = ["Read in: the recording's level is against what was played."]
         rows = [round(float(f), 2) for f in hz], [round(float(v), 2) for v in level]
         return _kept(record, form, name, *rows), "response recorded"
@@ -121,20 +113,15 @@ def _gate(form: FormData) -> float | None:
     return gate_ms
 
 
-def _distorted(
-    record: DesignRecord, form: FormData, samples: np.ndarray[tuple[int], np.dtype[np.float64]], rate_hz: int,
-    said: list[str],
-) -> Plan:  # fmt: skip
+def _tone(record: DesignRecord, form: FormData, found: tuple[float, float], said: list[str]) -> Plan:
     """A recorded tone's distortion, noted at its volume step."""
-    edge = min(len(samples) // 8, rate_hz // 4)
-    tone_hz, _, share = distortion(samples[edge : len(samples) - edge], rate_hz)
-    percent = round(100 * share, 2)
+    tone_hz, percent = found
     try:
         step = read_quantity(text(form, "step"), "")
     except EntryError as error:
         raise EntryError(f"The volume step the tone was recorded at: {error}") from None
     said[:] = [f"{amount(tone_hz, 'hz')} at step {step:g}: {percent:g} % of harmonics. Noted with the volume readings."]
-    return distortion_reading(record.design, step, round(tone_hz), percent), f"distortion at step {step:g}"
+    return distortion_reading(record.design, step, tone_hz, percent), f"distortion at step {step:g}"
 
 
 @router.post("/jobs/{number}/flatten", name="flatten")

@@ -30,6 +30,11 @@ class ResponsesView:
             return usual
         return problem.typed.get(name, [usual])[0]
 
+    def chosen(self, link_id: str) -> bool:
+        """Whether an output was ticked in a form that was refused."""
+        problem = self.page.problem
+        return problem is not None and problem.path == "flatten" and link_id in problem.typed.get("output", [])
+
     @property
     def flattens(self) -> str:
         """The response that is offered to be flattened: the one that was tried, else the last."""
