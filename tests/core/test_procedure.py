@@ -8,6 +8,8 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import Module
+from ohmack.core.document.links import TapLink
 from ohmack.core.document.policy import GainSchool
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
@@ -47,6 +49,19 @@ def test_the_estate_is_set_source_first_then_converter_then_amplifier(estate: De
     _, unknown = steps_of(blind)
     assert "Find the last clean step" in unknown[2].words
     assert unknown[2].tone == "1000-hz-full"
+
+
+def test_behind_a_factory_amplifier_its_own_last_clean_step_counts() -> None:
+    """An amplifier that clips before its radio does ends the volume sooner; the radio's step says nothing of it."""
+    design = next(demo_design(n) for n, job in enumerate(demo_jobs()) if job.title == "Two bands, one front")
+    tap = next(design.links_of(TapLink))
+    source = design.vehicle.source_of(tap.from_ids[0])
+    assert isinstance(source, Module)
+    own, radio = f"vehicle/modules/{source.id}/clip_step", "vehicle/radio/clip_step"
+    known = apply_edits(design, [Edit(path=own, value={"value": "23"}), Edit(path=radio, value={"value": "31"})])
+    assert any("last clean step, 23;" in step.words for step in steps_of(known)[1])
+    blind = apply_edits(known, [Edit(path=own, value={"value": None})])
+    assert any("Find the last clean step" in step.words and step.about == source.id for step in steps_of(blind)[1])
 
 
 @pytest.mark.parametrize("school", list(GainSchool))

@@ -61,6 +61,18 @@ def test_every_place_of_every_demo_car_says_something() -> None:
             assert (details.power_w is None) == (details.input_class_v is None)
 
 
+def test_pairs_that_split_against_a_note_that_says_they_do_not() -> None:
+    """The pairs are believed where places are ranked, and the note that cannot be true is said."""
+    design = demo_design(PREMIUM)
+    module = next(m for m in design.vehicle.modules if m.amplifies)
+    denied = apply_edits(design, [Edit(path=f"vehicle/modules/{module.id}/band_split/value", value=False)])
+    where = {p.source_id: p for p in pickups(denied.vehicle)}
+    assert "band-split" in where[module.id].words
+    said = "its pairs split the bands, its note says it does not"
+    assert [said in f.title for f in evaluate(denied).findings].count(True) == 1
+    assert not any(said in f.title for f in evaluate(design).findings)
+
+
 def test_bands_of_one_axle_are_summed_and_no_others() -> None:
     """Low and high of the front, left and right: four pairs for a processor of four; three inputs do not do."""
     design = demo_design(PREMIUM)

@@ -206,7 +206,7 @@ def sentence(item: Any) -> str:
         "finite_number": "must be a finite number",
         "string_too_long": "is longer than {max_length} characters",
         "too_long": "has more than {max_length} items",
-        "too_short": "needs at least {min_length} items",
+        "too_short": "needs at least {min_length} of them",
     }
     if kind in table:
         return table[kind].format(**context)

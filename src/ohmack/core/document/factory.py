@@ -209,6 +209,11 @@ class Module(Output):
         """Whether it drives speakers."""
         return self.kind in AMPLIFIERS
 
+    @property
+    def pairs_split(self) -> bool:
+        """Whether a pair on file has its bass taken off, whatever is noted of the whole module."""
+        return any(channel.band.value is not None and not channel.band.value.has_bass for channel in self.channels)
+
 
 class FactoryLinkKind(StrEnum):
     ANALOGUE = "analogue line"

@@ -101,6 +101,15 @@ def _after_amplifier(results: Results, module: Module) -> Iterator[Draft]:
             Remedy("Look at it", path=base),
         )
         return
+    if module.band_split.value is False and module.pairs_split:
+        part = next(c for c in module.channels if c.band.value and not c.band.value.has_bass)
+        yield watch(
+            module.id,
+            f"{module.name}: its pairs split the bands, its note says it does not",
+            f"{part.name} carries the {part.band.value}. Measure the band at each pair, then set the note right:"
+            " one of the two is wrong.",
+            Remedy("Set the note right", path=at(module, lambda it: it.band_split)),
+        )
     if module.load_sensing.value and not _resistors_stand_in(results, module):
         yield watch(
             module.id,

@@ -31,7 +31,7 @@ def _module_pickup(module: Module) -> Pickup:
     bands = {channel.band.value for channel in module.channels} - {None}
     if module.fitted.value is False:
         return Pickup(module.id, module.name, False, 99, "", "it is not fitted")
-    if module.band_split.value:
+    if module.band_split.value or module.pairs_split:
         low = any(c.band.value and c.band.value.has_bass and not c.band.value.has_treble for c in module.channels)
         bad += 4 if low else 10
         words.append(

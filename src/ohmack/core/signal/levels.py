@@ -24,7 +24,7 @@ from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.signal.converter_gain import Behind, Fed, through_converter
 from ohmack.core.signal.ladder import Ladder, Stage, Volume, ladder_of
 from ohmack.core.signal.loading import arriving, loading_of
-from ohmack.core.signal.ways import Played, Way, signal_ways, tapped_source
+from ohmack.core.signal.ways import Played, Way, begins_at, signal_ways, tapped_source
 from ohmack.core.supply.results import SupplyResult
 
 SOURCE = Formula("Limit", "v", "as read; peak / √2 where stated as peak", rms_from, PHYSICS)
@@ -249,8 +249,7 @@ def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
     if isinstance(way.radio, Radio):
         term = book.fact(way.radio, lambda it: it.line_v, "its line output at the last clean step", "v")
         return book.figure(f"{way.radio.id}/line_out_v", LINE_READ, term)
-    output = tapped_source(book.design, way.tap) if way.tap is not None else book.design.vehicle.radio
-    return sources[output.id]
+    return sources[begins_at(book.design, way).id]
 
 
 def _at_powered_sub(book: Book, way: Way, output: Figure) -> dict[str, Figure]:

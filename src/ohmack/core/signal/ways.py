@@ -93,6 +93,11 @@ def tapped_source(design: Design, tap: TapLink) -> Radio | Module:
     return design.vehicle.source_of(tap.from_ids[0])
 
 
+def begins_at(design: Design, way: Way) -> Radio | Module:
+    """Whose volume step a way rests on: what it is tapped from, else the car's radio."""
+    return tapped_source(design, way.tap) if way.tap is not None else design.vehicle.radio
+
+
 def _channels_fed(design: Design, line: LineLink) -> frozenset[int] | None:
     """The channels a line feeds: those it names, else those no other line of the amplifier names; None for all."""
     if line.channels:

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.loads.drivers import Drive
 from ohmack.core.signal.levels import SignalResult
+from ohmack.core.signal.ways import begins_at
 from ohmack.web.sheets.joints.view import JointsView
 
 
@@ -25,6 +27,10 @@ class BuildView(JointsView):
         """One signal way of every source: what is set at the radio is set once."""
         found = {s.figures["source"].id: s for s in reversed(self.page.evaluation.results.signals)}
         return list(reversed(found.values()))
+
+    def source_of(self, signal: SignalResult) -> Radio | Module:
+        """What the signal of a way begins at."""
+        return begins_at(self.design, signal.way)
 
     @property
     def converters(self) -> list[SignalResult]:

@@ -13,7 +13,7 @@ from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.lines import LineResult
 from ohmack.core.signal.procedure import GainStep, SchoolLevel, procedure, school_levels
 from ohmack.core.signal.tones import tones_of
-from ohmack.core.signal.ways import tapped_source
+from ohmack.core.signal.ways import begins_at
 from ohmack.core.wording import amount, listed
 from ohmack.web.page import Page
 
@@ -38,8 +38,7 @@ class SignalView:
 
     def tapped(self, signal: SignalResult) -> Radio | Module:
         """What a way takes its signal from, where it takes it by a tap; else the radio."""
-        tap = signal.way.tap
-        return tapped_source(self.page.design, tap) if tap is not None else self.page.design.vehicle.radio
+        return begins_at(self.page.design, signal.way)
 
     def tapped_path(self, signal: SignalResult, field: str) -> str:
         """The path of a field of it."""
