@@ -20,7 +20,7 @@ from ohmack.core.network.solve import Solution, nodal_ports, node_voltages_v, po
 from ohmack.core.network.states import State
 from ohmack.core.physics.supply import Load, held_voltage_v, network_voltages_v
 from ohmack.core.supply.results import At, SupplyResult
-from ohmack.core.supply.sizing import Condition, Study
+from ohmack.core.supply.study import Condition, Study
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.formats.spice_netlist import netlist

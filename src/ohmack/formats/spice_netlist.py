@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from ohmack.core.network.states import State
-from ohmack.core.supply.sizing import Study
+from ohmack.core.supply.study import Study
 
 
 def netlist(study: Study, state: State, title: str = "Power network") -> str:

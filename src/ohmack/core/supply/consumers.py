@@ -21,7 +21,8 @@ from ohmack.core.physics.supply import amplifier_current_a, output_power_at_w
 from ohmack.core.reference import PHYSICS, PRACTICE, source
 from ohmack.core.supply.draws import Planned, demand_of, planned_of
 from ohmack.core.supply.results import At, Segment, SupplyResult
-from ohmack.core.supply.sizing import Demand, Study, holder_of, solved, study
+from ohmack.core.supply.sizing import study
+from ohmack.core.supply.study import Demand, Study, holder_of, solved
 from ohmack.core.supply.wire_choice import WireCandidate
 
 

@@ -15,7 +15,7 @@ from ohmack.core.network.states import State, emf_v, held_v
 from ohmack.core.physics.supply import Load, amplifier_load
 from ohmack.core.record import record
 from ohmack.core.supply.results import Consumer
-from ohmack.core.supply.sizing import Demand
+from ohmack.core.supply.study import Demand
 
 
 def running_post(book: Book, battery: Battery) -> tuple[Term, ...]:

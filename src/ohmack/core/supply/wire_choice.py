@@ -101,6 +101,7 @@ class Situation:
     shared_ohm: tuple[tuple[float, ...], ...]  # (n, n) between legs, besides this run
     shared_hot_ohm: tuple[tuple[float, ...], ...]
     limits: Limits
+    joint: bool = False  # whether it was sized together with the runs before and behind it
 
     @property
     def wanted_w(self) -> float:
@@ -306,8 +307,9 @@ def choose_wire(situation: Situation, wire: Wire, system: str) -> tuple[tuple[Wi
     for candidate in judged:
         reason = candidate.reason
         if not reason:
+            least = "with the other runs the least copper" if situation.joint else "smallest"
             reason = (
-                "smallest that meets drop, cool and hot, fuse and terminal"
+                f"{least} that meets drop, cool and hot, fuse and terminal"
                 if candidate is best
                 else "works, but more than is needed"
             )
