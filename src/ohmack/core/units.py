@@ -47,6 +47,7 @@ UNITS = {
         Unit("h", "h"),
         Unit("mv", "mV"),
         Unit("percent", "%"),
+        Unit("rpm", "/min"),
         Unit("ohm_per_m", "mΩ/m"),
     )
 }

@@ -10,7 +10,7 @@ from markupsafe import Markup
 from ohmack.core.supply.budget import Budget
 from ohmack.drawing.car import NARROW
 from ohmack.drawing.labels import Box, LabelField
-from ohmack.drawing.svg import el, group, label
+from ohmack.drawing.svg import el, group, label, text_width
 
 ROW, TOP = 74.0, 26.0
 BAR = 22.0
@@ -26,7 +26,7 @@ class Sheet:
     right: float
 
 
-WIDE, PHONE = Sheet(640.0, 92.0, 612.0), Sheet(NARROW, 14.0, NARROW - 18.0)
+WIDE, PHONE = Sheet(760.0, 92.0, 734.0), Sheet(NARROW, 14.0, NARROW - 18.0)
 
 
 def draw_budget(budget: Budget, sheet: Sheet = WIDE) -> Markup:
@@ -95,9 +95,10 @@ def _row(words: str, given_a: float, taken: Taken, x_of: Callable[[float], float
     for name, amps in taken:
         words = f"{name} {amps - (0.0 if name == 'car' else car_a):.0f} A"
         x, middle = x_of(amps), (start + x_of(amps)) / 2
-        below = [(middle, y + BAR + 17, "middle"), (x, y + BAR + 17, "start"), (x, y + BAR + 30, "start"),
-                 (middle, y + BAR + 30, "middle")]  # fmt: skip
+        below = [(middle, y + BAR + 17, "middle"), (middle, y + BAR + 31, "middle"), (x, y + BAR + 17, "start"),
+                 (x, y + BAR + 31, "start")]  # fmt: skip
         put = labels.place(words, "dim", below)
+        labels.block(Box(put.x - 8, put.y - 10, put.x + text_width(words, "dim") + 8, put.y + 2))
         pieces.append(label(put.x, put.y, words, "dim", "start", "paper-halo"))
         start = x
     return group(pieces)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import dataclass
 from math import hypot
 
@@ -160,13 +161,23 @@ def grid_step_v(span: float) -> float:
     return 5.0
 
 
-def draw_volts(picture: Picture, supply: SupplyResult, top: float) -> Markup:
-    """The chart below the plan, `top` px from the drawing's upper edge; empty while nothing is solved."""
+def faint_traces(picture: Picture, others: Sequence[SupplyResult], found: Trace) -> list[Trace]:
+    """The loops of other consumers that can be drawn over the same axis."""
+    traces = (trace(picture, other) for other in others)
+    return [other for other in traces if other is not None and other.shared_axis is found.shared_axis]
+
+
+def draw_volts(picture: Picture, supply: SupplyResult, top: float, others: Sequence[SupplyResult] = ()) -> Markup:
+    """The chart below the plan, `top` px from the drawing's upper edge, the loops of others faint behind it; empty
+    while nothing is solved.
+    """
     found = trace(picture, supply)
     if found is None:
         return Markup("")
-    source_v = found.positive[0][1]
-    low_v, rise_v = found.positive[-1][1], found.negative[0][1]
+    faint = faint_traces(picture, others, found)
+    source_v = max(one.positive[0][1] for one in (found, *faint))
+    low_v = min(one.positive[-1][1] for one in (found, *faint))
+    rise_v = max(one.negative[0][1] for one in (found, *faint))
     scale = min(_UP / max(source_v - low_v, 0.02), _DOWN / max(rise_v, 0.01))
     zero_y, top_y = top + CHART_HEIGHT - 22, top + 14
 
@@ -184,6 +195,9 @@ def draw_volts(picture: Picture, supply: SupplyResult, top: float) -> Markup:
     pieces = [_grid(source_v, low_v, rise_v, up, down)]
     pieces.append(el("path", d=path([*upper, (upper[-1][0], up(source_v)), upper[0]], close=True), class_="loss-red"))
     pieces.append(el("path", d=path([*lower, (lower[0][0], down(0))], close=True), class_="loss-ink"))
+    for other in faint:
+        pieces.append(el("path", d=path([(x, up(v)) for x, v in other.positive]), class_="trace-red faint"))
+        pieces.append(el("path", d=path([(x, down(v)) for x, v in other.negative]), class_="trace-ink faint"))
     pieces.append(el("path", d=path(upper), class_="trace-red"))
     pieces.append(el("path", d=path(lower), class_="trace-ink"))
     if found.shared_axis:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 
 from markupsafe import Markup
 
@@ -12,17 +12,19 @@ from ohmack.drawing.car import NARROW, NARROW_TOP
 from ohmack.drawing.labels import Box, LabelField
 from ohmack.drawing.picture import Picture
 from ohmack.drawing.svg import el, group, label, path
-from ohmack.drawing.volts import grid_step_v, trace
+from ohmack.drawing.volts import faint_traces, grid_step_v, trace
 
 _LEFT, _RIGHT = 222.0, NARROW - 16.0  # px for the positive side
 
 
-def draw_volts_upright(picture: Picture, supply: SupplyResult) -> Markup:
-    """The chart on the right of an upright car; empty while nothing is solved."""
+def draw_volts_upright(picture: Picture, supply: SupplyResult, others: Sequence[SupplyResult] = ()) -> Markup:
+    """The chart on the right of an upright car, other loops faint behind it; empty while nothing is solved."""
     found = trace(picture, supply)
     if found is None:
         return Markup("")
-    source_v, low_v = found.positive[0][1], found.positive[-1][1]
+    faint = faint_traces(picture, others, found)
+    source_v = max(one.positive[0][1] for one in (found, *faint))
+    low_v = min(one.positive[-1][1] for one in (found, *faint))
     scale = (_RIGHT - _LEFT) / max(source_v - low_v, 0.02)
 
     def x_of(volts: float) -> float:
@@ -34,7 +36,11 @@ def draw_volts_upright(picture: Picture, supply: SupplyResult) -> Markup:
     labels.line(line, 8)
     top = max(min(y for _, y in line) - 24, NARROW_TOP + 14)
     bottom = min(max(y for _, y in line) + 40, height - 24)
-    pieces = [_grid(source_v, low_v, x_of, top, bottom), el("path", d=path(line), class_="trace-red")]
+    pieces = [_grid(source_v, low_v, x_of, top, bottom)]
+    for other in faint:
+        behind = [(x_of(volts), y) for y, volts in other.positive]
+        pieces.append(el("path", d=path(behind), class_="trace-red faint"))
+    pieces.append(el("path", d=path(line), class_="trace-red"))
     x, y = line[-1]
     pieces.append(el("circle", cx=x, cy=y, r=5, class_="level"))
     volts = amount(supply.figures["voltage"].value or 0.0, "v")

@@ -42,9 +42,9 @@ class PlaceFacts:
 def _first_battery(supply: Supply, first: Battery) -> tuple[str, ...]:
     """The first battery with the charging: the posts a survey reads are its own."""
     if supply.kind is SupplyKind.DC_DC:
-        charging = at(supply, lambda it: it.dc_dc_limit_a)
+        charging: tuple[str, ...] = (at(supply, lambda it: it.dc_dc_limit_a),)
     else:
-        charging = at(supply, lambda it: it.alternator_rating_a)
+        charging = (at(supply, lambda it: it.alternator_rating_a), at(supply, lambda it: it.alternator_idle_a))
     traffic = (at(supply, lambda it: it.post_traffic_v),) if supply.kind is SupplyKind.SMART else ()
     return (
         at(supply, lambda it: it.system),
@@ -56,7 +56,7 @@ def _first_battery(supply: Supply, first: Battery) -> tuple[str, ...]:
         at(supply, lambda it: it.post_cranking_v),
         at(supply, lambda it: it.standby_current_a),
         at(supply, lambda it: it.battery_strap_ohm),
-        charging,
+        *charging,
         at(first, lambda it: it.cca_a),
         at(first, lambda it: it.capacity_ah),
     )

@@ -30,6 +30,7 @@ from ohmack.core.document.registry import (
     walk,
 )
 from ohmack.core.document.strategy import StrategyKey, Weights
+from ohmack.core.document.use import Use
 from ohmack.core.document.vehicle import Vehicle
 
 FORMAT: Literal["ohmack-design"] = "ohmack-design"
@@ -112,6 +113,7 @@ class Design(Model):
     ] = Field((), max_length=40)
     strategy: StrategyKey | None = Field(None, title="Strategy")
     weights: Weights | None = None
+    use: Use = Field(default_factory=Use)
     policy: Policy = Field(default_factory=Policy)
 
     def parts_of(self, kind: type[P]) -> Iterator[P]:

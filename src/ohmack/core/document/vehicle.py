@@ -174,6 +174,7 @@ class Supply(Model):
     standby_current_a: Fact[SmallAmperes] = Field(default_factory=Fact, title="Standby current, all asleep")
     split_charging: Fact[SplitCharging] = Field(default_factory=Fact, title="Second battery charged by")
     alternator_rating_a: Fact[Amperes] = Field(default_factory=Fact, title="Alternator rating")
+    alternator_idle_a: Fact[Amperes] = Field(default_factory=Fact, title="Alternator at idle")
     dc_dc_limit_a: Fact[Amperes] = Field(default_factory=Fact, title="DC-DC converter limit")
     car_draw_a: Fact[Amperes] = Field(default_factory=Fact, title="Car's own draw, everything on")
     body_return_ohm: Fact[BodyOhms] = Field(default_factory=Fact, title="Body return, ground point to battery")

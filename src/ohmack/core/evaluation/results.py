@@ -46,6 +46,7 @@ from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.consumers import PowerStudy
 from ohmack.core.supply.dip_study import DipStudy, compute_dip
 from ohmack.core.supply.drop_test import DropTest
+from ohmack.core.supply.energy import Energy, compute_energy, even_programmes
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.pack_feed import PackFeed
 from ohmack.core.supply.protection_study import Protected
@@ -177,6 +178,16 @@ class Results:
     def dip(self) -> DipStudy | str:
         """What a bass note does to the amplifier and to the lights; a sentence where that cannot be said."""
         return compute_dip(self.book, self.supplies)
+
+    @lazy
+    def energy(self) -> Energy | None:
+        """A day with this car: the usual drive, listening, standing; None where nothing is fed."""
+        return compute_energy(self.book, self.power, self.supplies)
+
+    @lazy
+    def even_programmes(self) -> dict[str, Figure]:
+        """By season, the loudest programme the usual drive still carries."""
+        return {} if self.energy is None else even_programmes(self.book, self.supplies, self.energy)
 
     @lazy
     def order(self) -> tuple[OrderRow, ...]:

@@ -39,14 +39,14 @@ def charging_budget(results: Results) -> Iterator[Draft]:
             f"Even on the road {_shown(road)} more is drawn than charging gives",
             "With music at full level the battery empties on every drive. Smaller amplifiers, or an alternator that"
             " covers car and music.",
-            Remedy("See the budget", sheet="supply"),
+            Remedy("See the budget", sheet="charging"),
         )
     elif (budget.value("road_bass") or 0.0) < 0:
         yield watch(
             ROAD,
             f"With heavy bass {_shown(budget.figures['road_bass'])} more is drawn on the road than charging gives",
             "With ordinary music it charges; an evening of bass at full level it does not.",
-            Remedy("See the budget", sheet="supply"),
+            Remedy("See the budget", sheet="charging"),
         )
     idle = budget.figures["idle_music"]
     loaded_v = supply.post_loaded_v.value
@@ -56,7 +56,7 @@ def charging_budget(results: Results) -> Iterator[Draft]:
             f"At idle {_shown(idle)} more is drawn than the alternator gives",
             f"With everything on and music at full level; with heavy bass{_lasts(budget)}. Strap and the big three"
             " cables first, then the alternator; thicker wire and a capacitor do not make current.",
-            Remedy("See what helps", sheet="supply"),
+            Remedy("See what helps", sheet="charging"),
         )
     elif loaded_v is not None and loaded_v < CHARGED_V:
         yield watch(
@@ -64,14 +64,14 @@ def charging_budget(results: Results) -> Iterator[Draft]:
             f"The post reads {amount(loaded_v, 'v')} idling: nothing is left there for music",
             "The reading goes before the arithmetic: the battery is giving already. Look at strap, main cables, belt"
             " and alternator before anything is added.",
-            Remedy("See what helps", sheet="supply"),
+            Remedy("See what helps", sheet="charging"),
         )
     elif (budget.value("idle_bass") or 0.0) < -EVEN_A and road.value >= 0:
         yield note(
             IDLE,
             f"Idling with heavy bass {_shown(budget.figures['idle_bass'])} come out of the battery",
             f"With everything on and at full level{_lasts(budget)}. On the road it is charged again.",
-            Remedy("See what helps", sheet="supply"),
+            Remedy("See what helps", sheet="charging"),
         )
 
 
@@ -100,6 +100,30 @@ def _lasts(budget: Budget) -> str:
         return " it comes out of the battery"
     span = f"{hours:.1f} h" if hours >= 1 else f"{60 * hours:.0f} min"
     return f" the battery is half empty after {span}"
+
+
+DRIVE = "the usual drive"
+TAKES_PERCENT = 0.5  # less out of a drive is no finding: no assumption behind it is that good
+
+
+@rule("usual-drive", "supply", PRACTICE)
+def usual_drive(results: Results) -> Iterator[Draft]:
+    """The usual drive takes more out of the battery than it puts back."""
+    energy = results.energy
+    winter, summer = (energy.season(key) if energy else None for key in ("winter", "summer"))
+    if winter is None or summer is None or (winter.change.value or 0.0) > -TAKES_PERCENT:
+        return
+    use = results.design.use
+    takes = f"{amount(-(winter.change.value or 0.0), 'percent')}"
+    also = (summer.change.value or 0.0) < -TAKES_PERCENT
+    yield watch(
+        DRIVE,
+        f"{'Every drive' if also else 'A drive in a winter night'} takes {takes} out of the battery",
+        f"{use.trip.value.capitalize()}, music at {amount(use.programme_percent, 'percent')} of full power on average."
+        f"{'' if also else ' A summer day charges it.'} Longer drives, quieter music, or an alternator that gives more"
+        " at idle; a larger battery only takes longer to be empty.",
+        Remedy("See the drive", sheet="charging"),
+    )
 
 
 @rule("charger-average", "supply", PRACTICE)
@@ -183,5 +207,5 @@ def _brings(entry: Stiffening) -> Iterator[Draft]:
         f"{entry.part.name}: {edge} instead of {bare} at the edge of a kick",
         f"In a bass note {amount(sags.note.value, 'v')} instead of {amount(sags.note_bare.value, 'v')}: it holds for"
         " milliseconds. Dimming lamps and a deficit it does not cure.",
-        Remedy("See what helps", sheet="supply"),
+        Remedy("See what helps", sheet="charging"),
     )

@@ -57,15 +57,16 @@ def say(page: Page) -> tuple[str, str]:
 
 def draw(page: Page) -> Markup:
     """The sheet's picture."""
-    hardest = page.evaluation.results.hardest_supply
+    view = SupplyView(page)
+    shown, faint = view.shown, view.faint
 
     def below(picture: Picture) -> Markup:
-        return draw_volts(picture, hardest, HEIGHT + 2) if hardest else Markup("")
+        return draw_volts(picture, shown, HEIGHT + 2, faint) if shown else Markup("")
 
     def beside(picture: Picture) -> Markup:
-        return draw_volts_upright(picture, hardest) if hardest else Markup("")
+        return draw_volts_upright(picture, shown, faint) if shown else Markup("")
 
-    chart = Chart(below, CHART_HEIGHT + 12, beside if hardest and hardest.segments else None)
+    chart = Chart(below, CHART_HEIGHT + 12, beside if shown and shown.segments else None)
     layer = Layer(links=("power", "ground", "charge", "capacitor"), quiet_links=("line", "tap"), way_points=True)
     return car_picture(page, layer, "below it the voltage along the loop", "supply", chart)
 

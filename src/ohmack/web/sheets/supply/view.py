@@ -1,40 +1,43 @@
-"""What the sheet of the supply shows besides its runs: the charging budget and the capacitors."""
+"""What the sheet of the supply shows besides its runs: which loop is drawn, and the capacitors."""
 
 from __future__ import annotations
 
-from markupsafe import Markup
-
-from ohmack.core.supply.budget import Budget, Cure
+from ohmack.core.document.handles import at
+from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.stiffening import Stiffening
-from ohmack.drawing.budget import PHONE, draw_budget
-from ohmack.web.car_picture import two_widths
 from ohmack.web.page import Page
-
-WORTH = {"helps": "good", "nothing to gain": "", "not known": "over"}
 
 
 class SupplyView:
     """The supply for its page."""
 
     def __init__(self, page: Page) -> None:
+        self.page = page
         self.results = page.evaluation.results
 
     @property
-    def budget(self) -> Budget | None:
-        """The charging budget; None where nothing is fed."""
-        return self.results.budget
+    def fed(self) -> list[SupplyResult]:
+        """Every consumer whose loop can be drawn."""
+        return [s for s in self.results.supplies if not s.is_main]
 
     @property
-    def budget_drawing(self) -> Markup:
-        """What is given against what is taken."""
-        budget = self.results.budget
-        return two_widths(draw_budget(budget), draw_budget(budget, PHONE)) if budget else Markup("")
+    def shown(self) -> SupplyResult | None:
+        """The consumer whose loop is drawn: the one that is looked at, else the one that loses most."""
+        looked_at = self.page.show
+        named = (s for s in self.fed if looked_at and looked_at in (at(s.part), at(s.link)))
+        return next(named, self.results.hardest_supply)
+
+    @property
+    def faint(self) -> list[SupplyResult]:
+        """The other consumers, drawn behind it."""
+        return [s for s in self.fed if s is not self.shown]
+
+    @property
+    def loops(self) -> list[tuple[str, str, bool]]:
+        """(name, address, whether it is drawn) of every consumer."""
+        return [(s.part.name, self.page.link_to(at(s.link)), s is self.shown) for s in self.fed]
 
     @property
     def capacitors(self) -> list[Stiffening]:
         """Every capacitor of the plan that is wired."""
         return [entry for entry in self.results.stiffening if entry.link is not None]
-
-    def tone(self, cure: Cure) -> str:
-        """The tone a cure's worth is said in."""
-        return WORTH[cure.worth]

@@ -1,0 +1,26 @@
+"""How a customer uses the car: what the battery has to live with."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+from typing import Annotated
+
+from pydantic import Field
+
+from ohmack.core.document.facts import Model
+
+
+class Trip(StrEnum):
+    """The drive most days have."""
+
+    TOWN = "town, 20 minutes"
+    MIXED = "town and road, 45 minutes"
+    MOTORWAY = "motorway, one hour"
+
+
+class Use(Model):
+    """The usual drive, how loud it is, and what charge is kept; the defaults are ordinary use."""
+
+    trip: Trip = Field(Trip.MIXED, title="Usual drive")
+    programme_percent: Annotated[float, Field(ge=0, le=100)] = Field(12.5, title="Music on average, of full power")
+    reserve_percent: Annotated[float, Field(ge=20, le=95)] = Field(50.0, title="Charge kept to start the engine, %")

@@ -1,0 +1,1 @@
+"""Charging and what the battery has to live with."""
