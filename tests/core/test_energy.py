@@ -167,17 +167,22 @@ def test_nothing_is_reckoned_without_the_battery_s_capacity(estate: Design) -> N
     energy = energy_of(estate)
     assert energy.seasons == ()
     assert "capacity" in energy.lacks
-    assert energy.listening[0].hours.value is None
-    assert energy.listening[0].hours.missing
+    assert not [name for name in evaluate(estate).results.book.figures if name.startswith("energy/")]
+    off = evaluate(estate).results.engine_off
+    assert off is not None
+    assert off.listening[0].hours.value is None
+    assert off.listening[0].hours.missing
 
 
 def test_listening_counts_the_bursts_the_radio_and_what_is_kept(charged: Design) -> None:
     results = evaluate(charged).results
-    assert results.energy is not None
+    assert results.engine_off is not None
     off_a = results.book.figures["amp/engine_off_a"].value
     assert off_a is not None
     used = 0.125 * used_a(off_a + 4.0, 70.0, 1.2) + 0.875 * used_a(0.8 + 4.0, 70.0, 1.2)
-    hours = results.energy.listening[0].hours.value
+    hours = results.engine_off.listening[0].hours.value
     assert hours == pytest.approx(0.5 * 70.0 / used)
-    kept = energy_of(apply_edits(charged, [Edit(path="use/reserve_percent", value=80.0)])).listening[0].hours.value
+    careful = evaluate(apply_edits(charged, [Edit(path="use/reserve_percent", value=80.0)])).results.engine_off
+    assert careful is not None
+    kept = careful.listening[0].hours.value
     assert kept == pytest.approx(0.4 * (hours or 0.0))

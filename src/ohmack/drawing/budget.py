@@ -12,7 +12,7 @@ from ohmack.drawing.car import NARROW
 from ohmack.drawing.labels import Box, LabelField
 from ohmack.drawing.svg import el, group, label, text_width
 
-ROW, TOP = 74.0, 26.0
+ROW, TOP = 86.0, 26.0
 BAR = 22.0
 STEPS_A = (10, 20, 25, 50, 100, 200)
 

@@ -47,7 +47,7 @@ def _drawn(energy: Energy, legs: Sequence[tuple[float, float]], width: float) ->
         change = season.change.value or 0.0
         words = f"{season.title} {'+' if change > 0 else ''}{amount(change, 'percent')}"
         x, y = lines[season.key][-1]
-        spots = [(x - 4, y - 9, "end"), (x - 4, y + 19, "end"), (x - 60, y - 22, "end"), (x - 60, y + 32, "end")]
+        spots = [(x - 4, y + down, "end") for down in (-9, 19, -20, 30, 42, 56)]
         placed = labels.place(words, "lab", spots)
         pieces.append(label(placed.x, placed.y, words, "lab", "start", f"paper-halo of-{season.key}"))
     title = "Charge of the battery over the usual drive"

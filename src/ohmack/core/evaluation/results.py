@@ -46,11 +46,13 @@ from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.consumers import PowerStudy
 from ohmack.core.supply.dip_study import DipStudy, compute_dip
 from ohmack.core.supply.drop_test import DropTest
-from ohmack.core.supply.energy import Energy, compute_energy, even_programmes
+from ohmack.core.supply.energy import Energy, EngineOff, compute_energy, compute_engine_off, even_programmes
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.pack_feed import PackFeed
+from ohmack.core.supply.power_tree import Node, compute_tree
 from ohmack.core.supply.protection_study import Protected
 from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.schools import SchoolResult, compute_schools
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable
 from ohmack.core.supply.stiffening import Stiffening
 from ohmack.core.supply.wire_heat import WireHeat, compute_wire_heat
@@ -181,13 +183,28 @@ class Results:
 
     @lazy
     def energy(self) -> Energy | None:
-        """A day with this car: the usual drive, listening, standing; None where nothing is fed."""
-        return compute_energy(self.book, self.power, self.supplies)
+        """What the usual drive does to the battery; None where nothing is fed."""
+        return compute_energy(self.book, self.supplies)
+
+    @lazy
+    def engine_off(self) -> EngineOff | None:
+        """How long one may listen, how long the car may stand; None where nothing is fed."""
+        return compute_engine_off(self.book, self.power, self.supplies)
 
     @lazy
     def even_programmes(self) -> dict[str, Figure]:
         """By season, the loudest programme the usual drive still carries."""
         return {} if self.energy is None else even_programmes(self.book, self.supplies, self.energy)
+
+    @lazy
+    def power_tree(self) -> tuple[Node, ...]:
+        """Every source with what it feeds: currents at full level, volts at every end."""
+        return compute_tree(self.book, self.power, self.supplies, self.charging, self.feeds, self.self_fed)
+
+    @lazy
+    def current_schools(self) -> tuple[SchoolResult, ...]:
+        """What each school of design current comes to on the same network."""
+        return compute_schools(self.book, self.runs, self.amplifier_loads)
 
     @lazy
     def order(self) -> tuple[OrderRow, ...]:

@@ -90,11 +90,12 @@ def planned_of(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad])
     return found
 
 
-def demand_of(book: Book, planned: Planned) -> Demand | None:
-    """What a consumer puts on the network; None while an input is not known."""
+def demand_of(book: Book, planned: Planned, school: str = "") -> Demand | None:
+    """What a consumer puts on the network by the shop's school or another; None while an input is not known."""
     source_v = emf_v(planned.source)
     if source_v is None or any(term.value is None for term in planned.terms):
         return None
     part = planned.way.part
-    fuses_a = sum(part.fuses_a) if book.design.policy.current_school == "amplifier fuses" else 0.0
+    by_fuses = (school or book.design.policy.current_school) == "amplifier fuses"
+    fuses_a = sum(part.fuses_a) if by_fuses else 0.0
     return Demand(planned.way, load_of(planned.draw, fuses_a), Load(current_a=part.idle_current_a), source_v)

@@ -82,13 +82,19 @@ class Listening:
 
 
 @record
-class Energy:
-    """The day: the drive in both seasons, listening, standing."""
+class EngineOff:
+    """Listening and standing without the engine."""
 
-    seasons: tuple[Season, ...]
     listening: tuple[Listening, ...]
     parked: Figure
-    lacks: str = ""  # why the drive is not reckoned
+
+
+@record
+class Energy:
+    """The usual drive in both seasons."""
+
+    seasons: tuple[Season, ...]
+    lacks: str = ""  # why it is not reckoned; then nothing of it is filed
 
     def season(self, key: str) -> Season | None:
         """One season, where the drive is reckoned."""
@@ -125,16 +131,16 @@ def _idle_a(part: object) -> float:
     return float(getattr(part, "idle_current_a", 0.0) or 0.0)
 
 
-def compute_energy(book: Book, study: Study, supplies: Sequence[SupplyResult]) -> Energy | None:
-    """What music does to the battery over a day.
+def compute_energy(book: Book, supplies: Sequence[SupplyResult]) -> Energy | None:
+    """What the usual drive does to the battery.
 
     Parameters:
         book: the book of the design.
-        study: the solved network.
         supplies: every run with what it feeds.
 
     Returns:
-        the day; None where nothing is fed. The drive is not reckoned while a fact is missing, and says which.
+        the drive in winter and in summer; None where nothing is fed. It is not reckoned while a fact is missing, and
+        says which.
 
     Source: see `physics.energy`; drives, seasons, acceptance of a battery: common practice, no source.
     """
@@ -143,7 +149,7 @@ def compute_energy(book: Book, study: Study, supplies: Sequence[SupplyResult]) -
         return None
     terms, lacks = _drive_terms(book, fed)
     seasons = () if lacks else tuple(_season(book, key, fed, terms) for key in ("winter", "summer"))
-    return Energy(seasons, _listening(book, study, fed), _parked(book), lacks)
+    return Energy(seasons, lacks)
 
 
 def _drive_terms(book: Book, fed: Sequence[SupplyResult]) -> tuple[dict[str, Term], str]:
@@ -248,6 +254,23 @@ def even_programmes(book: Book, supplies: Sequence[SupplyResult], energy: Energy
 
 
 # -- engine off -----------------------------------------------------------------------------------------------------
+
+
+def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult]) -> EngineOff | None:
+    """How long one may listen and how long the car may stand.
+
+    Parameters:
+        book: the book of the design.
+        study: the solved network.
+        supplies: every run with what it feeds.
+
+    Returns:
+        battery by battery, how long it plays, and how long the first one starts the engine; None where nothing is fed.
+
+    Source: see `physics.energy`.
+    """
+    fed = [s for s in supplies if not s.is_main]
+    return EngineOff(_listening(book, study, fed), _parked(book)) if fed else None
 
 
 def _listening(book: Book, study: Study, fed: Sequence[SupplyResult]) -> tuple[Listening, ...]:

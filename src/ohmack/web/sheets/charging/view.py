@@ -9,7 +9,7 @@ from ohmack.core.document.use import Use
 from ohmack.core.figures.figure import Figure
 from ohmack.core.reference import table
 from ohmack.core.supply.budget import Budget, Cure
-from ohmack.core.supply.energy import Energy
+from ohmack.core.supply.energy import Energy, EngineOff
 from ohmack.drawing.budget import PHONE, draw_budget
 from ohmack.drawing.charge_trace import draw_charge
 from ohmack.web.car_picture import two_widths
@@ -33,6 +33,11 @@ class ChargingView:
     def energy(self) -> Energy | None:
         """The day; None where nothing is fed."""
         return self.results.energy
+
+    @property
+    def engine_off(self) -> EngineOff | None:
+        """Listening and standing; None where nothing is fed."""
+        return self.results.engine_off
 
     @property
     def even(self) -> dict[str, Figure]:

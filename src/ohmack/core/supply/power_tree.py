@@ -1,0 +1,170 @@
+"""The power tree: from every source to every part it feeds, the current in each branch and the volts at each end."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ohmack.core.document.handles import at
+from ohmack.core.document.vehicle import Battery, Feed
+from ohmack.core.figures.figure import Book, Figure, Reading
+from ohmack.core.network.solve import node_voltages_v, ports
+from ohmack.core.network.states import State
+from ohmack.core.record import record
+from ohmack.core.reference import PHYSICS
+from ohmack.core.supply.charging import Charging
+from ohmack.core.supply.own_runs import SelfFed
+from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.small_circuits import ConverterFeed
+from ohmack.core.supply.study import Study
+from ohmack.core.wording import amount
+
+AT_BLOCK = Reading(
+    "At the block, against the battery's negative post", "v", "all consumers solved together", lambda volts: volts,
+    PHYSICS,
+)  # fmt: skip
+
+
+@record
+class Node:
+    """A thing current comes to: over what, how much, and the volts there."""
+
+    path: str
+    name: str
+    current_a: float | None  # None where it is not known
+    over: str  # wire and fuse it comes over, in words; empty at a source
+    volts: Figure | float | None
+    behind: tuple[Node, ...] = ()
+    charges: bool = False  # whether it only comes while that battery is charged
+
+    @property
+    def volts_v(self) -> float | None:
+        """The volts there [v]."""
+        return self.volts.value if isinstance(self.volts, Figure) else self.volts
+
+    @property
+    def leaves(self) -> int:
+        """How many ends are behind it, itself where none is."""
+        return sum(n.leaves for n in self.behind) or 1
+
+    @property
+    def depth(self) -> int:
+        """How many branches one after another are behind it."""
+        return 1 + max((n.depth for n in self.behind), default=-1) if self.behind else 0
+
+    @property
+    def carried_a(self) -> float:
+        """What goes through it to the parts behind it, or its own current [a]."""
+        return self.current_a if self.current_a is not None else sum(n.carried_a for n in self.behind)
+
+
+def compute_tree(
+    book: Book, study: Study, supplies: Sequence[SupplyResult], charging: Sequence[Charging],
+    feeds: Sequence[ConverterFeed], self_fed: Sequence[SelfFed],
+) -> tuple[Node, ...]:  # fmt: skip
+    """The sources of a plan with everything behind them.
+
+    Parameters:
+        book: the book of the design.
+        study: the solved network.
+        supplies: every run with what it feeds.
+        charging: the charge cables.
+        feeds: what hangs on factory feeds.
+        self_fed: parts with amplifiers of their own.
+
+    Returns:
+        batteries and feeds that feed something, each with its branches; currents are those at full level, engine
+        running.
+    """
+    volts_v = _nodes(study)
+    vehicle = book.design.vehicle
+    found = []
+    charged = {c.battery.id for c in charging}
+    for battery in vehicle.supply.batteries:
+        if battery.id not in charged and (node := _battery(book, battery, supplies, charging, self_fed, volts_v)):
+            found.append(node)
+    for feed in vehicle.feeds:
+        if (node := _feed(feed, feeds)) is not None:
+            found.append(node)
+    return tuple(found)
+
+
+def _nodes(study: Study) -> dict[str, float]:
+    """Every node's volts, engine running; empty while nothing is solved."""
+    if study.network is None or State.RUNNING not in study.solutions:
+        return {}
+    condition, solution = study.conditions[State.RUNNING], study.solutions[State.RUNNING]
+    folded = ports(study.network, condition.emf_v, condition.inner_ohm, condition.warm)
+    return node_voltages_v(study.network, folded, solution, condition.emf_v, condition.inner_ohm)
+
+
+def _battery(
+    book: Book, battery: Battery, supplies: Sequence[SupplyResult], charging: Sequence[Charging],
+    self_fed: Sequence[SelfFed], volts_v: dict[str, float],
+) -> Node | None:  # fmt: skip
+    """A battery with its runs, its charge cables and the parts that would get a run of their own."""
+    behind = [
+        _run(book, s, supplies, volts_v, battery)
+        for s in supplies
+        if s.battery_id == battery.id and s.link is s.way[0]
+    ]  # fmt: skip
+    for cable in charging:
+        if cable.link.from_id != battery.id:
+            continue
+        if (other := _battery(book, cable.battery, supplies, charging, self_fed, volts_v)) is not None:
+            current = cable.figures["current"].value if "current" in cable.figures else None
+            words = _over(cable.wire.label if cable.wire else None, cable.figures.get("fuse"))
+            behind.append(Node(other.path, other.name, current, words, other.volts, other.behind, charges=True))
+    if battery is book.design.vehicle.supply.batteries[0]:
+        behind += [
+            Node(at(own.part), own.part.name, own.current.value, _over(own.wire.value, own.fuse), None)
+            for own in self_fed
+            if not own.on_feed
+        ]
+    if not behind:
+        return None
+    source_v = next((s.source_v for s in supplies if s.battery_id == battery.id), None)
+    drawn = None if any(n.charges for n in behind) else sum(n.carried_a for n in behind)
+    return Node(at(battery), battery.name, drawn, "", source_v, tuple(behind))
+
+
+def _run(
+    book: Book, supply: SupplyResult, supplies: Sequence[SupplyResult], volts_v: dict[str, float], battery: Battery
+) -> Node:
+    """A power run with what hangs behind it."""
+    wire = supply.chosen.wire.label if supply.chosen else None
+    words = _over(wire, supply.figures["fuse"] if supply.link.fuse else None)
+    current = supply.figures["current"].value
+    if not supply.is_main:
+        return Node(at(supply.part), supply.part.name, current, words, supply.figures["voltage"])
+    behind = tuple(
+        _run(book, s, supplies, volts_v, battery)
+        for s in supplies
+        if s.link is not supply.link and len(s.way) > 1 and s.way[-2] is supply.link
+    )
+    here = volts_v.get(f"{supply.part.id} plus")
+    below = volts_v.get(f"{battery.id} minus", 0.0)
+    volts = book.reading(
+        f"{supply.part.id}/block_v", AT_BLOCK, None if here is None else here - below, supply.figures["current"],
+        supply.figures["drop"], name=f"At {supply.part.name}, against the negative post",
+    )  # fmt: skip
+    return Node(at(supply.part), supply.part.name, current, words, volts, behind)
+
+
+def _feed(feed: Feed, feeds: Sequence[ConverterFeed]) -> Node | None:
+    """A factory feed with what hangs on it."""
+    behind = tuple(
+        Node(at(one.part), one.part.name, one.draws_a, _over(one.wire.label, one.fuse), None)
+        for one in feeds
+        if one.feed is feed and one.draws_a > 0
+    )
+    if not behind:
+        return None
+    return Node(at(feed), feed.name, sum(n.carried_a for n in behind), "", None, behind)
+
+
+def _over(wire: str | None, fuse: Figure | None) -> str:
+    """The wire and the fuse of a branch, in words."""
+    parts = [wire or "wire not chosen"]
+    if fuse is not None and fuse.value is not None:
+        parts.append(f"{amount(fuse.value, 'a')} fuse")
+    return ", ".join(parts)

@@ -1,0 +1,1 @@
+"""The power tree and the schools of current."""
