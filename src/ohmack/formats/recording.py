@@ -27,6 +27,31 @@ def read_recording(data: bytes) -> tuple[NDArray[np.float64], int]:
     Raises:
         BadRecording: no file, no sound, too long, a rate out of range, or clipped.
     """
+    whole, rate_hz = _samples(data)
+    loudest = whole[:, int((whole**2).sum(axis=0).argmax())]
+    peak = float(np.abs(loudest).max())
+    if int((np.abs(loudest) >= 0.9999 * max(1.0, peak)).sum()) > 8:
+        raise BadRecording("It is clipped: record it again with the input turned down.")
+    return loudest, rate_hz
+
+
+def read_music(data: bytes) -> tuple[NDArray[np.float64], int]:
+    """The samples of a piece of music, which may touch full scale as masters do.
+
+    Parameters:
+        data: the file, of one channel or several.
+
+    Returns:
+        (samples between −1 and 1, shape (n, channels); samples a second).
+
+    Raises:
+        BadRecording: no file, no sound, too long, a rate out of range.
+    """
+    return _samples(data)
+
+
+def _samples(data: bytes) -> tuple[NDArray[np.float64], int]:
+    """(all channels, samples a second) of a file."""
     if not data:
         raise BadRecording("Choose a file first.")
     try:
@@ -41,10 +66,6 @@ def read_recording(data: bytes) -> tuple[NDArray[np.float64], int]:
         raise BadRecording("The file is no recording that can be read: WAV or FLAC is wanted.") from None
     if not len(whole) or not np.isfinite(whole).all():
         raise BadRecording("The recording is empty or broken.")
-    loudest = whole[:, int((whole**2).sum(axis=0).argmax())]
-    peak = float(np.abs(loudest).max())
-    if peak <= 1e-5:
+    if float(np.abs(whole).max()) <= 1e-5:
         raise BadRecording("There is nothing but silence in it.")
-    if int((np.abs(loudest) >= 0.9999 * max(1.0, peak)).sum()) > 8:
-        raise BadRecording("It is clipped: record it again with the input turned down.")
-    return loudest, rate_hz
+    return whole, rate_hz

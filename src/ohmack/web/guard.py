@@ -56,7 +56,7 @@ class Guard:
         headers, path = Headers(scope=scope), scope["path"]
         limit = (
             LARGEST_PHOTO
-            if path.endswith(("/photos", "/recordings"))
+            if path.endswith(("/photos", "/recordings", "/music"))
             else LARGEST_DESIGN
             if path == "/import"
             else LARGEST_BODY

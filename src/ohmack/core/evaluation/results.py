@@ -179,7 +179,15 @@ class Results:
     @lazy
     def dip(self) -> DipStudy | str:
         """What a bass note does to the amplifier and to the lights; a sentence where that cannot be said."""
-        return compute_dip(self.book, self.supplies)
+        return compute_dip(self.book, self.power, self.supplies)
+
+    @lazy
+    def music_dip(self) -> DipStudy | str:
+        """The same in the customer's music; a sentence where that cannot be said."""
+        music = self.design.use.music
+        if music is None:
+            return "No music is read in yet."
+        return compute_dip(self.book, self.power, self.supplies, music)
 
     @lazy
     def energy(self) -> Energy | None:

@@ -64,6 +64,10 @@ class Dip:
         """The share of a filament lamp's light that is lost at the lowest point."""
         return float(1 - (self.lowest_post_v / self.before_v) ** LAMP_POWER)
 
+    def dim_for(self, share: float) -> float:
+        """How much of the time a filament lamp loses more than a share of its light, as a share of the whole."""
+        return float(((self.post_v / self.before_v) ** LAMP_POWER < 1 - share).mean())
+
 
 def burst(power_w: float, at_s: float, on_s: float, off_s: float, seconds: float) -> Floats:
     """Power that comes and goes, as a beat does.
@@ -90,13 +94,14 @@ def burst(power_w: float, at_s: float, on_s: float, off_s: float, seconds: float
     return np.where((times >= at_s - 0.5 / RATE_HZ) & beat, power_w, 0.0)
 
 
-def dipped(circuit: Circuit, power_w: Floats, beside_a: Floats | None = None) -> Dip:
+def dipped(circuit: Circuit, power_w: Floats, beside_a: Floats | None = None, beside_v: Floats | None = None) -> Dip:
     """What a load does to the voltages.
 
     Parameters:
         circuit: what feeds it.
         power_w: what it draws besides its idle current, at RATE_HZ, at constant power [w].
         beside_a: what others draw at the post meanwhile, as long; None for nothing [a].
+        beside_v: what they lose in the pieces of the loop they share with it; None for nothing [v].
 
     Returns:
         volts at the post and at the amplifier, sample by sample.
@@ -114,41 +119,49 @@ def dipped(circuit: Circuit, power_w: Floats, beside_a: Floats | None = None) ->
         require(name, value, "ohm")
     siemens = 0.0 if c.capacitor is None else 1 / (c.capacitor.series_ohm + step_s / c.capacitor.capacitance_f)
     follow = 1 - exp(-step_s / c.lag_s) if c.lag_s > 0 else 1.0
-    give_a = _held_a(c, c.car_a + c.idle_a)
-    before_v, held_v = _solved(c, give_a, 0.0, 0.0, 0.0)
+    nothing = np.zeros(len(power_w))
+    others = nothing if beside_a is None else beside_a
+    shared = nothing if beside_v is None else beside_v
+    give_a = _held_a(c, c.car_a + c.idle_a + float(others[0]))
+    before_v, held_v = _solved(c, give_a - float(others[0]), 0.0, 0.0, 0.0, float(shared[0]))
     post, amplifier = np.empty(len(power_w)), np.empty(len(power_w))
-    others = np.zeros(len(power_w)) if beside_a is None else beside_a
-    for n, (watts, other_a) in enumerate(zip(power_w.tolist(), others.tolist(), strict=True)):
-        post_v, volts = _solved(c, give_a - other_a, siemens, held_v, watts)
+    drawn = zip(power_w.tolist(), others.tolist(), shared.tolist(), strict=True)
+    for n, (watts, other_a, other_v) in enumerate(drawn):
+        post_v, volts = _solved(c, give_a - other_a, siemens, held_v, watts, other_v)
         post[n], amplifier[n] = post_v, volts
         if c.capacitor is not None:
             held_v += siemens * (volts - held_v) * step_s / c.capacitor.capacitance_f
-        give_a += follow * (_held_a(c, c.car_a + other_a + (post_v - volts) / c.loop_ohm) - give_a)
+        give_a += follow * (_held_a(c, c.car_a + other_a + (post_v - volts - other_v) / c.loop_ohm) - give_a)
     return Dip(np.asarray(np.arange(len(power_w)) * step_s, dtype=np.float64), post, amplifier, before_v)
 
 
-def _solved(c: Circuit, give_a: float, siemens: float, held_v: float, watts: float) -> tuple[float, float]:
+def _solved(
+    c: Circuit, give_a: float, siemens: float, held_v: float, watts: float, shared_v: float = 0.0
+) -> tuple[float, float]:
     """(volts at the post, at the amplifier) with one current of the alternator and one charge of the capacitor."""
-    found = _with(c, c.inner_ohm, give_a, siemens, held_v, watts)
+    found = _with(c, c.inner_ohm, give_a, siemens, held_v, watts, shared_v)
     if found is not None and found[0] <= c.rest_v:
         return found
-    found = _with(c, c.taking_ohm, give_a, siemens, held_v, watts)  # more comes than is drawn: the battery takes it
+    found = _with(
+        c, c.taking_ohm, give_a, siemens, held_v, watts, shared_v
+    )  # more comes than is drawn: the battery takes it
     if found is None:
         raise NoOperatingPoint("load", watts, c.rest_v)
     return found
 
 
 def _with(
-    c: Circuit, battery_ohm: float, give_a: float, siemens: float, held_v: float, watts: float
+    c: Circuit, battery_ohm: float, give_a: float, siemens: float, held_v: float, watts: float, shared_v: float
 ) -> tuple[float, float] | None:
     """The same with the battery's resistance in one direction; None where the load is more than it carries."""
-    open_v, through_ohm = c.rest_v + battery_ohm * (give_a - c.car_a), battery_ohm + c.loop_ohm
+    open_v = c.rest_v + battery_ohm * (give_a - c.car_a) - shared_v
+    through_ohm = battery_ohm + c.loop_ohm
     a, b = 1 / through_ohm + siemens, open_v / through_ohm + siemens * held_v - c.idle_a
     inside = b * b - 4 * a * watts
     if inside < 0 or b <= 0:
         return None
     volts = (b + sqrt(inside)) / (2 * a)
-    return volts + (open_v - volts) / through_ohm * c.loop_ohm, volts
+    return volts + (open_v - volts) / through_ohm * c.loop_ohm + shared_v, volts
 
 
 def _held_a(c: Circuit, drawn_a: float) -> float:
@@ -157,6 +170,14 @@ def _held_a(c: Circuit, drawn_a: float) -> float:
         return 0.0
     charge_ohm = c.taking_ohm if c.regulated_v > c.rest_v else c.inner_ohm
     return min(max(drawn_a + (c.regulated_v - c.rest_v) / charge_ohm, 0.0), c.alternator_a)
+
+
+CABLES, CAPACITOR, BATTERY, ALTERNATOR = (
+    "cables of twice the copper",
+    "a capacitor of 1 F",
+    "a second battery beside the first",
+    "an alternator of half as much again",
+)
 
 
 def remedied(circuit: Circuit) -> dict[str, Circuit]:
@@ -172,8 +193,8 @@ def remedied(circuit: Circuit) -> dict[str, Circuit]:
     Source: the usual remedies of the trade; common practice.
     """
     return {
-        "cables of twice the copper": replace(circuit, loop_ohm=circuit.loop_ohm / 2),
-        "a capacitor of 1 F": replace(circuit, capacitor=Capacitor(1.0, 0.003)),
-        "a second battery beside the first": replace(circuit, inner_ohm=circuit.inner_ohm / 2),
-        "an alternator of half as much again": replace(circuit, alternator_a=circuit.alternator_a * 1.5),
+        CABLES: replace(circuit, loop_ohm=circuit.loop_ohm / 2),
+        CAPACITOR: replace(circuit, capacitor=Capacitor(1.0, 0.003)),
+        BATTERY: replace(circuit, inner_ohm=circuit.inner_ohm / 2),
+        ALTERNATOR: replace(circuit, alternator_a=circuit.alternator_a * 1.5),
     }

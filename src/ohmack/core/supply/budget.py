@@ -106,7 +106,7 @@ def _follows_level(part: object) -> bool:
     return isinstance(part, Amplifier) and part.amplifier_class is AmplifierClass.AB
 
 
-def _plays_bass(design: Design, part: Consumer | DistributionBlock) -> bool:
+def plays_bass(design: Design, part: Consumer | DistributionBlock) -> bool:
     """Whether a consumer drives a subwoofer, its own or the car's."""
     if isinstance(part, PoweredSubwoofer):
         return True
@@ -118,7 +118,7 @@ def _averages(book: Book, supply: SupplyResult) -> tuple[Figure, Figure]:
     """(over music, over heavy bass) of one consumer."""
     part, row = supply.part, table("supply", "programme")
     idle = book.part(part, lambda it: getattr(it, "idle_current_a", None), "idle current", "a")
-    bass = _plays_bass(book.design, part)
+    bass = plays_bass(book.design, part)
     how = fixed("current follows the level", _follows_level(part))
     music, heavy = (
         book.figure(

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import PowerLink
 from ohmack.core.figures.figure import Figure
+from ohmack.core.network.states import State
 from ohmack.core.supply.power_tree import Node
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.schools import SchoolResult
@@ -39,6 +40,11 @@ class TreeView:
     def states(self) -> list[tuple[str, str]]:
         """(key, words) of the states some consumer is solved in."""
         return [(k, words) for k, words in STATES if any(k in s.figures for s in self.consumers)]
+
+    @property
+    def solved(self) -> list[State]:
+        """The states the network is solved in."""
+        return [state for state in State if state in self.results.power.conditions]
 
     @property
     def schools(self) -> tuple[SchoolResult, ...]:
