@@ -8,7 +8,11 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import PowerLink
 from ohmack.core.errors import OutOfRange, UnknownName
+from ohmack.core.evaluation.door import evaluate
 from ohmack.core.physics.conductors import (
     CCA,
     ampacity_a,
@@ -17,10 +21,12 @@ from ohmack.core.physics.conductors import (
     circle_area_mm2,
     conductor,
     in_other_material,
+    laid,
     measured_conductor,
     resistance_factor,
     sizes,
 )
+from ohmack.core.physics.time_current import standing_s
 from ohmack.core.reference import Grade, read_toml, table
 from references import published
 
@@ -158,3 +164,57 @@ def test_the_same_size_in_clad_aluminium_there_and_back() -> None:
     back = in_other_material(clad, "copper")
     assert back.resistance_ohm_per_m == pytest.approx(copper.resistance_ohm_per_m)
     assert back.ampacity_a == pytest.approx(copper.ampacity_a)
+
+
+def test_leads_insulation_and_company_of_a_wire_as_it_is_laid() -> None:
+    """Two equal leads are about three AWG sizes (ASTM B258: three sizes are a factor 2.005); ambient factors of IEC
+    60364-5-52 table B.52.14: 0.71 for 70 °C and 0.82 for 90 °C insulation in air of 50 °C; grouping of table B.52.17:
+    0.80, 0.70, 0.65 (all from memory).
+    """
+    four, pair = conductor("4 AWG"), laid(conductor("4 AWG"), 2)
+    assert pair.resistance_ohm_per_m == pytest.approx(conductor("1 AWG").resistance_ohm_per_m, rel=0.01)
+    assert pair.resistance_ohm_per_m == pytest.approx(four.resistance_ohm_per_m / 2)
+    assert pair.ampacity_a == pytest.approx(2 * 0.80 * four.ampacity_a)
+    assert pair.one_lead.resistance_ohm_per_m == four.resistance_ohm_per_m
+    assert pair.label == "4 AWG × 2"
+    for insulation_c, factor in ((70, 0.71), (90, 0.82)):
+        wire = laid(four, insulation_c=insulation_c)
+        assert ampacity_a(wire, True) / ampacity_a(wire, False) == pytest.approx(factor, abs=0.005)
+        assert wire.ampacity_a < four.ampacity_a
+    assert laid(four, beside=2).ampacity_a == pytest.approx(0.70 * four.ampacity_a)
+    assert laid(four, beside=3).ampacity_a == pytest.approx(0.65 * four.ampacity_a)
+    assert laid(four) is four
+    with pytest.raises(OutOfRange):
+        laid(four, insulation_c=45)
+    with pytest.raises(OutOfRange):
+        laid(four, 0)
+
+
+def test_two_leads_are_cut_bought_and_fused_as_two(estate: Design) -> None:
+    """Half the loss in the run, twice the wire and the rings; a fault in one of them is carried by it alone; a loom
+    full of other loaded wires wants a larger size.
+    """
+    link = next(estate.links_of(PowerLink))
+    base = f"links/{link.id}/wire"
+    alone = apply_edits(estate, [Edit(path=f"{base}/size", value="4 AWG")])
+    pair = apply_edits(alone, [Edit(path=f"{base}/leads", value=2)])
+
+    def run_ohm(design: Design) -> float:
+        return next(p.resistance_ohm for p in evaluate(design).results.supplies[0].pieces if p.id == f"{link.id}/run")
+
+    assert run_ohm(pair) == pytest.approx(run_ohm(alone) / 2)
+    results = evaluate(pair).results
+    assert results.supplies[0].chosen is not None
+    assert results.supplies[0].chosen.wire.label == "4 AWG × 2"
+    rings = {row.what: row.amount for row in results.order if row.what.startswith("Ring terminal for 4 AWG")}
+    once = {row.what: row.amount for row in evaluate(alone).results.order if row.what.startswith("Ring terminal for")}
+    assert rings["Ring terminal for 4 AWG"] == str(2 * int(once["Ring terminal for 4 AWG"]))
+    two, one = laid(conductor("4 AWG"), 2), conductor("4 AWG")
+    assert standing_s(two, 2000.0, False) == pytest.approx(standing_s(one, 2000.0, False), rel=0.01)
+    free = apply_edits(estate, [Edit(path=f"{base}/size", value=None)])
+    crowded = apply_edits(free, [Edit(path=f"{base}/beside", value=8)])
+    sized = [evaluate(d).results.supplies[0].chosen for d in (free, crowded)]
+    assert sized[0] is not None
+    assert sized[1] is not None
+    assert sized[1].ampacity_a < 0.51 * ampacity_a(conductor(sized[1].wire.label), link.engine_space)
+    assert sized[1].wire.area_mm2 >= sized[0].wire.area_mm2

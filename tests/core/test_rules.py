@@ -283,6 +283,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         [fact(f"{V}/ground_points/ground-rear/kind", "self-tapping screw")],
     ),
     "charging-budget": (Severity.STOP, [fact(f"{V}/supply/alternator_rating_a", 40.0)]),
+    "usual-drive": (
+        Severity.WATCH,
+        [
+            fact(f"{V}/supply/alternator_rating_a", 60.0),
+            fact(f"{V}/supply/batteries/battery/capacity_ah", 60.0),
+            put("use/trip", "town, 20 minutes"),
+        ],
+    ),
     "charger-average": (
         Severity.WATCH,
         [

@@ -202,9 +202,13 @@ def _ends(results: Results) -> Iterator[OrderRow]:
     for entry in results.charging:
         if entry.wire is not None:  # both posts, and the ground lead's two ends
             rings[entry.wire.label] += 2 + 2 * (entry.link.ground_point_id is not None)
-    for size, number in rings.items():
+    for label, number in rings.items():
+        size, _, leads = label.partition(" × ")  # every lead has a ring of its own
         yield OrderRow(
-            "Ends and joints", str(number), f"Ring terminal for {size}", "with sleeve; hole to suit post or bolt"
+            "Ends and joints",
+            str(number * int(leads or 1)),
+            f"Ring terminal for {size}",
+            "with sleeve; hole to suit post or bolt",
         )
 
 

@@ -20,6 +20,9 @@ class Wire(Model):
     strand_count: Annotated[int, Field(gt=0, le=20000)] | None = Field(None, title="Counted strands")
     strand_diameter_mm: Annotated[float, Field(gt=0, le=5)] | None = Field(None, title="Strand diameter")
     colour: Name = Field("", title="Insulation")
+    leads: Annotated[int, Field(ge=1, le=4)] = Field(1, title="Leads in parallel")
+    insulation_c: Annotated[float, Field(ge=60, le=200)] = Field(105.0, title="Insulation bears")
+    beside: Annotated[int, Field(ge=0, le=8)] = Field(0, title="Other loaded wires in its loom")
 
 
 class Fuse(Model):

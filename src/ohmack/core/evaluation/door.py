@@ -50,6 +50,7 @@ from ohmack.core.supply.budget import compute_budget
 from ohmack.core.supply.charging import compute_charging
 from ohmack.core.supply.consumers import compute_power
 from ohmack.core.supply.drop_test import compute_drop_tests
+from ohmack.core.supply.energy import compute_energy
 from ohmack.core.supply.own_runs import compute_self_fed
 from ohmack.core.supply.pack_feed import compute_pack_feeds
 from ohmack.core.supply.protection_study import compute_protection
@@ -66,6 +67,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "crossed": lambda r: compute_crossed(r.book),
     "power": lambda r: compute_power(r.book, r.runs, r.amplifier_loads),
     "budget": lambda r: compute_budget(r.book, r.supplies),
+    "energy": lambda r: compute_energy(r.book, r.supplies),
     "protection": lambda r: compute_protection(r.book, r.supplies),
     "drop_tests": lambda r: compute_drop_tests(r.book, r.supplies),
     "stiffening": lambda r: compute_stiffening(r.book, r.runs, r.supplies),

@@ -46,7 +46,7 @@ from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.consumers import PowerStudy
 from ohmack.core.supply.dip_study import DipStudy, compute_dip
 from ohmack.core.supply.drop_test import DropTest
-from ohmack.core.supply.energy import Energy, EngineOff, compute_energy, compute_engine_off, even_programmes
+from ohmack.core.supply.energy import Energy, EngineOff, compute_engine_off, even_programmes
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.pack_feed import PackFeed
 from ohmack.core.supply.power_tree import Node, compute_tree
@@ -75,6 +75,7 @@ class Results:
     crossed: list[Crossed] = field(default_factory=list)
     power: PowerStudy = field(default_factory=PowerStudy)
     budget: Budget | None = None
+    energy: Energy | None = None
     protection: list[Protected] = field(default_factory=list)
     drop_tests: list[DropTest] = field(default_factory=list)
     stiffening: list[Stiffening] = field(default_factory=list)
@@ -188,11 +189,6 @@ class Results:
         if music is None:
             return "No music is read in yet."
         return compute_dip(self.book, self.power, self.supplies, music)
-
-    @lazy
-    def energy(self) -> Energy | None:
-        """What the usual drive does to the battery; None where nothing is fed."""
-        return compute_energy(self.book, self.supplies)
 
     @lazy
     def engine_off(self) -> EngineOff | None:

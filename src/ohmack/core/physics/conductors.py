@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from dataclasses import replace
 from functools import cache
 from math import pi, sqrt
 
@@ -12,6 +13,7 @@ from ohmack.core.reference import Source, source, table
 
 COPPER = "copper"
 CCA = "copper_clad_aluminium"
+LISTED_C, OUTSIDE_C, ENGINE_C = 105.0, 30.0, 50.0  # what listed ampacities are for: insulation, and the air round it
 
 
 @record
@@ -26,11 +28,23 @@ class Conductor:
     material: str
     resistance_source: Source
     ampacity_source: Source
+    leads: int = 1  # in parallel; area, resistance and ampacity are those of all together
+    insulation_c: float = LISTED_C
 
     @property
     def label(self) -> str:
-        """The size as it is said in the shop: `4 AWG`, `25 mm²`."""
-        return f"{self.size} AWG" if self.system == "AWG" else f"{self.size} mm²"
+        """The size as it is said in the shop: `4 AWG`, `25 mm²`, `4 AWG × 2`."""
+        size = f"{self.size} AWG" if self.system == "AWG" else f"{self.size} mm²"
+        return size if self.leads == 1 else f"{size} × {self.leads}"
+
+    @property
+    def one_lead(self) -> Conductor:
+        """One of its leads by itself."""
+        n = self.leads
+        return replace(
+            self, area_mm2=self.area_mm2 / n, resistance_ohm_per_m=self.resistance_ohm_per_m * n,
+            ampacity_a=self.ampacity_a / n, leads=1,
+        )  # fmt: skip
 
 
 def awg_number(size: str) -> int:
@@ -127,15 +141,13 @@ def _in_material(base: Conductor, material: str) -> Conductor:
         raise UnknownName("wire material", material, f"{COPPER}, {CCA}")
     clad = table("wire", CCA)
     ratio = clad["conductivity_ratio"]
-    return Conductor(
-        base.size,
-        base.system,
-        base.area_mm2,
-        base.resistance_ohm_per_m / ratio,
-        base.ampacity_a * sqrt(ratio),  # equal heat in the same insulation: I²R constant
-        material,
-        clad["source"],
-        clad["source"],
+    return replace(
+        base,
+        resistance_ohm_per_m=base.resistance_ohm_per_m / ratio,
+        ampacity_a=base.ampacity_a * sqrt(ratio),  # equal heat in the same insulation: I²R constant
+        material=material,
+        resistance_source=clad["source"],
+        ampacity_source=clad["source"],
     )
 
 
@@ -244,16 +256,10 @@ def in_other_material(wire: Conductor, material: str) -> Conductor:
     if wire.material == CCA:  # back to the copper it was made from
         ratio = table("wire", CCA)["conductivity_ratio"]
         resistance, carries_a = wire.resistance_ohm_per_m * ratio, wire.ampacity_a / sqrt(ratio)
-        wire = Conductor(
-            wire.size,
-            wire.system,
-            wire.area_mm2,
-            resistance,
-            carries_a,
-            COPPER,
-            source("wire", "copper"),
-            wire.ampacity_source,
-        )
+        wire = replace(
+            wire, resistance_ohm_per_m=resistance, ampacity_a=carries_a, material=COPPER,
+            resistance_source=source("wire", "copper"),
+        )  # fmt: skip
     return _in_material(wire, material)
 
 
@@ -309,6 +315,43 @@ def sizes(system: str, material: str = COPPER) -> tuple[Conductor, ...]:
     raise UnknownName("wire system", system, "AWG, mm2")
 
 
+@cache
+def laid(wire: Conductor, leads: int = 1, insulation_c: float = LISTED_C, beside: int = 0) -> Conductor:
+    """A wire as it is laid: several leads in parallel, another insulation, other loaded wires in its loom.
+
+    Parameters:
+        wire: one lead as the tables list it, for 105 °C insulation and by itself.
+        leads: of it in parallel, of equal length, 1 up.
+        insulation_c: what its insulation bears [c].
+        beside: how many other loaded wires lie in the same loom.
+
+    Returns:
+        a conductor of all leads together.
+
+    Raises:
+        OutOfRange: no lead, or insulation that bears no more than the air.
+
+    Formula: area and ampacity × n, resistance / n; ampacity × √((t − 30) / (105 − 30)) and × the grouping factor.
+    Source: equal heat, as IEC 60364-5-52 table B.52.14 does; grouping its table B.52.17 (from memory).
+
+    >>> pair = laid(conductor("4 AWG"), 2)
+    >>> pair.label, round(pair.ampacity_a), round(laid(conductor("4 AWG"), insulation_c=75).ampacity_a)
+    ('4 AWG × 2', 256, 124)
+    """
+    require("leads", leads, "")
+    require("insulation_c", insulation_c, "°C", above=ENGINE_C, up_to=250)
+    if leads == 1 and insulation_c == LISTED_C and beside == 0:
+        return wire
+    warmer = sqrt((insulation_c - OUTSIDE_C) / (LISTED_C - OUTSIDE_C))
+    grouped = table("wire", "grouping")["factors"]
+    together = float(grouped[min(leads + beside, len(grouped)) - 1])
+    return replace(
+        wire, area_mm2=wire.area_mm2 * leads, resistance_ohm_per_m=wire.resistance_ohm_per_m / leads,
+        ampacity_a=wire.ampacity_a * leads * warmer * together, leads=leads, insulation_c=insulation_c,
+        ampacity_source=source("wire", "grouping") if together < 1 else wire.ampacity_source,
+    )  # fmt: skip
+
+
 def ampacity_a(wire: Conductor, engine_space: bool) -> float:
     """What a wire may carry where it runs.
 
@@ -319,9 +362,14 @@ def ampacity_a(wire: Conductor, engine_space: bool) -> float:
     Returns:
         ampacity [a].
 
-    Source: the conductor's own, times the engine space factor of ABYC E-11 (from memory).
+    Formula: the conductor's own, in the engine space × 0.85, of other insulation than 105 °C × √((t − 50) / (t − 30)).
+    Source: ABYC E-11, engine space factor (from memory); equal heat in air of 50 °C.
     """
-    return wire.ampacity_a * (float(table("wire", "engine_space")["factor"]) if engine_space else 1.0)
+    if not engine_space:
+        return wire.ampacity_a
+    if wire.insulation_c == LISTED_C:
+        return wire.ampacity_a * float(table("wire", "engine_space")["factor"])
+    return wire.ampacity_a * sqrt((wire.insulation_c - ENGINE_C) / (wire.insulation_c - OUTSIDE_C))
 
 
 def cable_price(wire: Conductor, length_m: float) -> float:
@@ -337,5 +385,5 @@ def cable_price(wire: Conductor, length_m: float) -> float:
     Source: common practice.
     """
     price = table("wire", "price")
-    per_m = price["base_per_m"] + price["per_mm2_m"] * wire.area_mm2
+    per_m = price["base_per_m"] * wire.leads + price["per_mm2_m"] * wire.area_mm2
     return float(per_m * length_m * (price["copper_clad_factor"] if wire.material == CCA else 1.0))

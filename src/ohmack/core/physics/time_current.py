@@ -96,11 +96,11 @@ def damage_current_a(wire: Conductor, engine_space: bool) -> float:
     Returns:
         current [a].
 
-    Formula: ampacity × √((160 − 30) / (105 − 30)): heat follows I², the rise follows heat. Source: temperatures see the
-    table; textbook.
+    Formula: ampacity × √((160 − 30) / (t_insulation − 30)): heat follows I², the rise follows heat. Source:
+    temperatures see the table; textbook.
     """
     raw = table("fuses", "damage")
-    rise = (raw["damage_c"] - raw["ambient_c"]) / (raw["insulation_c"] - raw["ambient_c"])
+    rise = (raw["damage_c"] - raw["ambient_c"]) / (wire.insulation_c - raw["ambient_c"])
     return ampacity_a(wire, engine_space) * sqrt(rise)
 
 
@@ -124,6 +124,7 @@ def standing_s(wire: Conductor, current_a: float, engine_space: bool) -> float:
     require("current_a", current_a, "a")
     raw = table("fuses", "damage")
     k = float(raw["aluminium_k"] if wire.material == CCA else raw["copper_k"])
+    wire = wire.one_lead  # a short in one of several leads is carried by it alone
     for_ever_a = damage_current_a(wire, engine_space)
     if current_a <= for_ever_a * (1 + 1e-9):
         return inf

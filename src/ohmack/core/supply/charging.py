@@ -7,11 +7,11 @@ from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.document.vehicle import Battery
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading
 from ohmack.core.fit.runs import Run
-from ohmack.core.physics.conductors import Conductor, ampacity_a, sizes
+from ohmack.core.physics.conductors import Conductor, ampacity_a
 from ohmack.core.physics.protection import best_rating_a
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.supply.wire_choice import PER_METRE, wire_of
+from ohmack.core.supply.wire_choice import PER_METRE, pool_of, wire_of
 
 CHARGE = Formula("Charge current", "a", "as its maker states", float)
 CHARGE_FUSE = Reading(
@@ -45,7 +45,7 @@ def _chosen(book: Book, link: ChargeLink, relay: ChargingRelay, length_m: float 
         return None
     policy = book.design.policy
     named = link.fuse.rating_a if link.fuse else None
-    pool = sizes(policy.wire_system, link.wire.material)
+    pool = pool_of(policy.wire_system, link.wire)
     found: Chosen | None = None
     for wire in [own] if (own := wire_of(link.wire)) else pool:
         carries_a = ampacity_a(wire, engine_space=link.engine_space)

@@ -9,12 +9,12 @@ from ohmack.core.document import Design
 from ohmack.core.document.links import PowerLink
 from ohmack.core.network.build import Sized, unlaid
 from ohmack.core.network.states import State
-from ohmack.core.physics.conductors import Conductor, ampacity_a, cable_price, resistance_factor, sizes
+from ohmack.core.physics.conductors import Conductor, ampacity_a, cable_price, resistance_factor
 from ohmack.core.physics.protection import family, fuse_resistance_ohm
 from ohmack.core.physics.tree_sizing import Choice, Run, cheapest
 from ohmack.core.record import record
 from ohmack.core.supply.study import Demand, Study, limits_of, main_lead, ohm_of
-from ohmack.core.supply.wire_choice import ground_wire_of, wire_of
+from ohmack.core.supply.wire_choice import ground_wire_of, pool_of, wire_of
 
 NEAR_V = 1e-9
 
@@ -166,7 +166,7 @@ def _sizes(design: Design, link: PowerLink, fuse_a: float | None) -> tuple[Condu
     most_mm2 = 1.005 * min(limits.terminal_mm2, limits.holder_mm2)
     return tuple(
         wire
-        for wire in sizes(design.policy.wire_system, link.wire.material)
+        for wire in pool_of(design.policy.wire_system, link.wire)
         if wire.area_mm2 <= most_mm2 and ampacity_a(wire, limits.engine_space) >= (fuse_a or 0.0)
     )
 

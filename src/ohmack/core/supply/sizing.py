@@ -12,10 +12,10 @@ from ohmack.core.figures.figure import Book
 from ohmack.core.network.build import Sized, Way, build, unlaid
 from ohmack.core.network.model import PowerNetwork
 from ohmack.core.network.states import State
-from ohmack.core.physics.conductors import Conductor, resistance_factor, sizes
+from ohmack.core.physics.conductors import Conductor, resistance_factor
 from ohmack.core.supply.joint_sizes import Drawn, joint_sizes, met, worst_currents
 from ohmack.core.supply.study import Demand, Study, grounds_of, limits_of, main_lead, ohm_of, solved
-from ohmack.core.supply.wire_choice import Leg, Situation, WireCandidate, choose_wire, wire_of
+from ohmack.core.supply.wire_choice import Leg, Situation, WireCandidate, choose_wire, pool_of, wire_of
 
 PASSES = 8
 JOINT_PASSES = 4
@@ -125,7 +125,7 @@ def _root_first(demands: Iterable[Demand]) -> list[PowerLink]:
 
 
 def _first_guess(design: Design, link: PowerLink) -> Conductor:
-    pool = sizes(design.policy.wire_system, link.wire.material)
+    pool = pool_of(design.policy.wire_system, link.wire)
     return wire_of(link.wire) or pool[len(pool) // 2]
 
 

@@ -15,11 +15,11 @@ from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, refer
 from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring
-from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor, sizes
+from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor
 from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.supply.wire_choice import wire_of
+from ohmack.core.supply.wire_choice import pool_of, wire_of
 
 FEED_FUSE = Formula(
     "Feed fuse", "a", "next standard blade at or above I / head-room",
@@ -178,7 +178,7 @@ def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerL
     own_ohm, share = own_piece(load, link.to_id)
     length_m = run.length.value
     current_a = ((load.power.value or 0.0) * share / own_ohm) ** 0.5
-    pool = sizes(policy.wire_system, link.wire.material)
+    pool = pool_of(policy.wire_system, link.wire)
 
     def loss_of(wire: Conductor, metres: float) -> float:
         return loss_db(2 * wire.resistance_ohm_per_m * metres, own_ohm)

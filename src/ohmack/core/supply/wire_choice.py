@@ -17,6 +17,7 @@ from ohmack.core.physics.conductors import (
     cable_price,
     conductor,
     in_other_material,
+    laid,
     measured_conductor,
     resistance_factor,
     sizes,
@@ -112,8 +113,18 @@ class Situation:
 def wire_of(wire: Wire, fallback: Conductor | None = None) -> Conductor | None:
     """The conductor a link's wire names; counted strands win over the label."""
     if wire.strand_count and wire.strand_diameter_mm:
-        return measured_conductor(wire.strand_count, wire.strand_diameter_mm, wire.material)
-    return conductor(wire.size, wire.material) if wire.size else fallback
+        return as_laid(measured_conductor(wire.strand_count, wire.strand_diameter_mm, wire.material), wire)
+    return as_laid(conductor(wire.size, wire.material), wire) if wire.size else fallback
+
+
+def as_laid(one: Conductor, wire: Wire) -> Conductor:
+    """A size as a link lays it: its leads, its insulation, what lies beside it."""
+    return laid(one, wire.leads, wire.insulation_c, wire.beside)
+
+
+def pool_of(system: str, wire: Wire) -> tuple[Conductor, ...]:
+    """The sizes a chooser offers for a link, as it lays them, smallest first."""
+    return tuple(as_laid(one, wire) for one in sizes(system, wire.material))
 
 
 def ground_wire_of(wire: Wire | None, power: Conductor) -> Conductor:
@@ -291,7 +302,7 @@ def choose_wire(situation: Situation, wire: Wire, system: str) -> tuple[tuple[Wi
         if the runs behind it were of its own size, so that the loss allowed is shared by length.
     """
     own = wire_of(wire)
-    pool = list(sizes(own.system if own else system, wire.material))
+    pool = list(pool_of(own.system if own else system, wire))
     if own and all(own.label != c.label for c in pool):
         pool = sorted([*pool, own], key=lambda c: c.area_mm2)
     judged = [_size(situation, c) for c in pool]
