@@ -18,6 +18,7 @@ sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "src"))
 from gains import cases as signal_cases
 from hunts import figures
 from loads import cases
+from power import cases as power_cases
 from starlette.testclient import TestClient
 
 from ohmack.core.document.edits import apply_edits
@@ -92,7 +93,7 @@ def main() -> None:
         row(f"whole sweep, {name}, ms", *clock(lambda d=design: evaluate(d, sweep_facts=True), 15), "under 250")
     measure_against_ngspice()
     measure_hunt()
-    for name, work, times, target in (*cases(), *signal_cases()):
+    for name, work, times, target in (*cases(), *signal_cases(), *power_cases()):
         row(name, *clock(work, times), target)
     with tempfile.TemporaryDirectory() as home:
         server = MariaDbServer(Path(home), quiet=True)

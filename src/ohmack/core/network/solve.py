@@ -13,6 +13,7 @@ from ohmack.core.network.model import PowerNetwork
 from ohmack.core.physics.supply import Load, held_voltage_v, network_voltages_v
 from ohmack.core.record import record
 
+MANY = 6  # consumers from which on matrices are quicker than sums
 APART_OHM = 1e-12  # consumers that share less than this do not know of each other
 
 
@@ -61,13 +62,20 @@ def ports(
     for k, consumer in enumerate(network.consumers):
         for name in consumer.way:
             passes.setdefault(name, []).append((k, -1.0 if name in consumer.against else 1.0))
-        for j, other in enumerate(network.consumers):
-            if other.cell_id == consumer.cell_id:
-                matrix[j][k] += inner_ohm.get(consumer.cell_id, 0.0)
-    for name, through in passes.items():
-        for j, one in through:
-            for k, other_sign in through:
-                matrix[j][k] += one * other_sign * ohm[name]
+        if own_ohm := inner_ohm.get(consumer.cell_id, 0.0):
+            for j, other in enumerate(network.consumers):
+                matrix[j][k] += own_ohm if other.cell_id == consumer.cell_id else 0.0
+    if n > MANY:
+        along = np.zeros((n, len(passes)))
+        for column, through in enumerate(passes.values()):
+            for k, sign in through:
+                along[k, column] = sign
+        matrix = (np.array(matrix) + (along * [ohm[name] for name in passes]) @ along.T).tolist()
+    else:
+        for name, through in passes.items():
+            for j, one in through:
+                for k, other_sign in through:
+                    matrix[j][k] += one * other_sign * ohm[name]
     open_v = tuple(emf_v[c.cell_id] for c in network.consumers)
     return Ports(open_v, tuple(map(tuple, matrix)), {}, {name: tuple(t) for name, t in passes.items()}, ohm)
 
@@ -217,6 +225,8 @@ def _voltages(folded: Ports, who: Sequence[int], loads: Sequence[Load]) -> list[
 def _groups(resistance_ohm: Sequence[Sequence[float]]) -> list[list[int]]:
     """Consumers that share resistance, group by group."""
     left = set(range(len(resistance_ohm)))
+    if left and all(abs(ohm) > APART_OHM for ohm in resistance_ohm[0]):
+        return [sorted(left)]  # the usual car: all share a strap with the first
     groups = []
     while left:
         todo, group = [min(left)], []

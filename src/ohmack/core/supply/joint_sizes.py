@@ -181,11 +181,17 @@ def _left(
     ways = {c.id: {name: -1.0 if name in c.against else 1.0 for name in c.way} for c in found.network.consumers}
     fixed = [b for b in found.network.branches if b.id not in own]
 
-    def lost_v(name: str, amps: Mapping[str, float], factor: float) -> float:
-        through = {b.id: sum(way.get(b.id, 0.0) * amps[n] for n, way in ways.items()) for b in fixed}
-        return sum(ways[name][b.id] * through[b.id] * ohm_of(b, factor) for b in fixed if b.id in ways[name])
+    def left_v(amps: Mapping[str, float], factor: float) -> dict[str, float]:
+        through: dict[str, float] = {}
+        for name, way in ways.items():
+            for branch, sign in way.items():
+                through[branch] = through.get(branch, 0.0) + sign * amps[name]
+        lost_v = {b.id: through[b.id] * ohm_of(b, factor) for b in fixed if b.id in through}
+        limit_v = design.policy.drop_limit_v
+        return {
+            name: limit_v - sum(sign * lost_v[i] for i, sign in way.items() if i in lost_v)
+            for name, way in ways.items()
+        }
 
-    limit_v = design.policy.drop_limit_v
-    return {
-        name: (limit_v - lost_v(name, drawn.cool_a, 1.0), limit_v - lost_v(name, drawn.hot_a, warm)) for name in ways
-    }
+    cool_v, hot_v = left_v(drawn.cool_a, 1.0), left_v(drawn.hot_a, warm)
+    return {name: (cool_v[name], hot_v[name]) for name in ways}

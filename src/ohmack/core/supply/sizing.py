@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Iterable, Iterator, Mapping
+from collections.abc import Callable, Iterable, Mapping
 from dataclasses import replace
 from typing import Any
+
+import numpy as np
 
 from ohmack.core.document import Design
 from ohmack.core.document.links import PowerLink
@@ -81,10 +83,11 @@ def study(book: Book, demands: Iterable[Demand], lengths_m: dict[str, float]) ->
             if alone or (before[0] == sized and same):
                 break
 
+    if any(len(d.way.power) > 1 for d in found.demands):
+        solved_now()
+        found.joint = _jointly(book, found, order, sized, solved_now)
+        current_a.update({n: a for n, a in found.solutions[State.RUNNING].current_a.items() if a and found.joint})
     settle()
-    if any(len(d.way.power) > 1 for d in found.demands) and _jointly(book, found, order, sized, solved_now):
-        found.joint = True
-        settle()
     warm = resistance_factor(book.design.policy.hot_conductor_c)
     emf = {d.way.battery.id: d.source_v for d in found.demands}
     found.solutions[State.HOT] = solved(found, State.HOT, emf, {}, warm)
@@ -180,16 +183,20 @@ def _situation(
     def total(ids: Iterable[str], factor: float) -> float:
         return sum(ohm_of(branches[i], factor) for i in ids)
 
-    def common(a: str, b: str) -> Iterator[tuple[str, float]]:
-        """Branches two consumers share, with 1 where they pass them alike and -1 where against each other."""
-        for i in consumers[a].way:
-            if i in consumers[b].way:
-                yield i, 1.0 if (i in consumers[a].against) == (i in consumers[b].against) else -1.0
+    signs = {
+        c.id: {i: -1.0 if i in c.against else 1.0 for i in c.way} for c in network.consumers
+    }  # of every branch of a way
+    mine = {d.way.part.id for d in behind}
+    others_a: dict[str, float] = {}  # by branch, what everyone who is not behind this run sends through it
+    for other, way in signs.items():
+        if other not in mine:
+            for i, sign in way.items():
+                others_a[i] = others_a.get(i, 0.0) + sign * current_a[other]
 
     def lost_v(name: str, factor: float) -> float:
         """What everyone who is not behind this run takes from a consumer's voltage."""
-        others = [d.way.part.id for d in found.demands if d not in behind]
-        return sum(current_a[o] * sign * ohm_of(branches[i], factor) for o in others for i, sign in common(name, o))
+        way = signs[name].items()
+        return sum(sign * others_a[i] * ohm_of(branches[i], factor) for i, sign in way if i in others_a)
 
     legs = []
     for demand in behind:
@@ -214,10 +221,10 @@ def _situation(
     names = [d.way.part.id for d in behind]
 
     def shared(factor: float) -> tuple[tuple[float, ...], ...]:
-        return tuple(
-            tuple(sum(sign * ohm_of(branches[i], factor) for i, sign in common(a, b) if i not in own) for b in names)
-            for a in names
-        )
+        """What a current of one leg takes from another's voltage besides this run."""
+        ohm = {i: ohm_of(branches[i], factor) for name in names for i in signs[name] if i not in own}
+        passes = np.array([[signs[name].get(i, 0.0) for i in ohm] for name in names])
+        return tuple(map(tuple, ((passes * list(ohm.values())) @ passes.T).tolist()))
 
     return Situation(
         behind[0].source_v,
