@@ -39,7 +39,8 @@ def many(blocks: int = 5, each: int = 6) -> Design:
         tree["links"].append({**main, "id": f"main{b}", "from_id": block["id"], "to_id": f"b{b}"})
         for a in range(each):
             name = f"a{b}-{a}"
-            tree["parts"] += [{**amp, "id": name, "name": name, "ratings": [{"load_ohm": 2.0, "power_w": 20.0 + 2 * a}]},
+            rating = {"load_ohm": 2.0, "power_w": 20.0 + 2 * a}
+            tree["parts"] += [{**amp, "id": name, "name": name, "ratings": [rating]},
                               {**driver, "id": f"d{b}-{a}", "name": f"Driver {b} {a}"}]  # fmt: skip
             tree["links"] += [
                 {**own, "id": f"run-{name}", "from_id": f"b{b}", "to_id": name},

@@ -283,6 +283,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         [fact(f"{V}/ground_points/ground-rear/kind", "self-tapping screw")],
     ),
     "charging-budget": (Severity.STOP, [fact(f"{V}/supply/alternator_rating_a", 40.0)]),
+    "run-on-the-pack": (
+        Severity.STOP,
+        [
+            fact(f"{V}/supply/system", "24 V"),
+            part_("voltage converter", in_low_v=20.0, in_high_v=32.0, current_a=60.0),
+        ],
+    ),
+    "feed-volts": (Severity.STOP, [fact(f"{V}/supply/system", "24 V")]),
     "usual-drive": (
         Severity.WATCH,
         [

@@ -25,6 +25,7 @@ from ohmack.demo.pin_maps import pin_map_rounds
 from ohmack.demo.radio_jobs import radio_jobs
 from ohmack.demo.signal_jobs import signal_jobs
 from ohmack.demo.strategy_jobs import strategy_jobs
+from ohmack.demo.supply_jobs import supply_jobs
 
 CHOSEN = {
     "Hidden bass, radio stays": StrategyKey.RADIO_PICKUP,
@@ -180,6 +181,7 @@ def demo_jobs() -> tuple[DemoJob, ...]:
         *radio_jobs(),
         *box_jobs(),
         *signal_jobs(),
+        *supply_jobs(),
     )
     return tuple(replace(job, rounds=(*job.rounds, *pin_map_rounds(job.first, job.rounds))) for job in planned)
 

@@ -78,7 +78,7 @@ def _legs(legs: Sequence[tuple[float, float]], season: Season, at: object, crowd
             pieces.append(el("path", d=f"M{x:.1f} {TOP - 10:.1f}V{BOTTOM:.1f}", class_="leg"))
         pieces.append(label(x, BOTTOM + 16, f"{passed:g}", "dim", "middle"))
         amps = amount(given.value or 0.0, "a")
-        wordings = [f"{rpm:.0f}/min gives {amps}", amps] if not crowded else [amps]
+        wordings = [amps] if crowded or not rpm else [f"{rpm:.0f}/min gives {amps}", amps]
         words = next((w for w in wordings if text_width(w, "dim") <= end - x - 6), "")
         if words:
             pieces.append(label((x + end) / 2, y, words, "dim", "middle"))

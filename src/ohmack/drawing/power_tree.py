@@ -58,7 +58,7 @@ def _wide(roots: Sequence[Node], scale: float, link: Link) -> Markup:
     step = (WIDTH - LEFT - RIGHT) / max(depth, 1)
     pieces: list[Markup] = []
     names: list[Markup] = []
-    top = 22.0
+    top = 30.0
     for root in roots:
         _node(root, LEFT, top, step, scale, link, pieces, names)
         top += root.leaves * LEAF_PX + 10

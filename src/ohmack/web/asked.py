@@ -51,7 +51,8 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
         case Battery():
             return ("cca_a", "capacity_ah", "own_running_v", "own_resting_v")
         case Feed() if design is not None:
-            return ("live", "limit_a", *(TAP if _may_be_tapped(design, thing) else ()))
+            volts = ("reads_v",) if design.vehicle.above_12_v else ()
+            return ("live", *volts, "limit_a", *(TAP if _may_be_tapped(design, thing) else ()))
         case Alteration(kind=kind) if kind is not AlterationKind.FAILED_ADAPTER:
             return ("work_min",)
         case GroundPoint() if design is not None:

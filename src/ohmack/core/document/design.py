@@ -50,7 +50,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "speaker-level input": ("converter", "powered subwoofer", "amplifier"),
     "line source": ("converter", "radio part", "radio"),
     "line input": ("amplifier", "powered subwoofer", "converter"),
-    "power source": ("battery", "distribution block"),
+    "power source": ("battery", "distribution block", "voltage converter"),
     "consumer": ("amplifier", "powered subwoofer"),
     "powered": ("amplifier", "powered subwoofer", "distribution block"),
     "ground": ("ground point", "distribution block"),

@@ -166,6 +166,7 @@ class HeadUnit(PartBase):
 class VoltageConverter(PartBase):
     """What makes 12 V of a pack or of 24 V: both poles of the whole pack go in, never part of it."""
 
+    ports = frozenset({"positive"})
     kind: Literal["voltage converter"] = "voltage converter"
     in_low_v: Annotated[float, Field(gt=0, le=1000)] = Field(title="Works from")
     in_high_v: Annotated[float, Field(gt=0, le=1000)] = Field(title="Works up to")

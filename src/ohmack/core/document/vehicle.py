@@ -251,6 +251,7 @@ class Feed(Model):
     position: Position
     role: FeedRole = Field(FeedRole.OTHER, title="What it is")
     live: Fact[LiveStates] = Field(default_factory=Fact, title="Live in which key states")
+    reads_v: Fact[Volts] = Field(default_factory=Fact, title="Reads, to the body")
     limit_a: Fact[Amperes] = Field(default_factory=Fact, title="Can give")
     old_load_a: Fact[SmallAmperes] = Field(default_factory=Fact, title="Already drawn from it")
     fuse_a: Fact[Amperes] = Field(default_factory=Fact, title="Factory fuse")
@@ -314,6 +315,11 @@ class Vehicle(Model):
     functions: Annotated[tuple[CarFunction, ...], Many("function", "functions")] = Field((), max_length=40)
     connectors: Annotated[tuple[Connector, ...], Many("connector", "connectors")] = Field((), max_length=20)
     hunt: Hunt | None = None
+
+    @property
+    def above_12_v(self) -> bool:
+        """Whether its batteries hold more than a 12 V part bears."""
+        return self.supply.system.value in (SystemVoltage.V24, SystemVoltage.PACK)
 
     @property
     def has_known_plug(self) -> bool:

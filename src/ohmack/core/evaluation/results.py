@@ -203,7 +203,8 @@ class Results:
     @lazy
     def power_tree(self) -> tuple[Node, ...]:
         """Every source with what it feeds: currents at full level, volts at every end."""
-        return compute_tree(self.book, self.power, self.supplies, self.charging, self.feeds, self.self_fed)
+        fed = self.supplies, self.charging, self.feeds, self.self_fed, self.pack_feeds
+        return compute_tree(self.book, self.power, *fed)
 
     @lazy
     def current_schools(self) -> tuple[SchoolResult, ...]:

@@ -9,7 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at, at_id
 from ohmack.core.document.links import GroundLink, PowerLink
-from ohmack.core.document.parts import PoweredSubwoofer
+from ohmack.core.document.parts import PoweredSubwoofer, VoltageConverter
 from ohmack.core.document.vehicle import Battery, GroundKind, GroundPoint
 from ohmack.core.figures.figure import Book, Term, reference
 from ohmack.core.network.model import Branch, Cell, Consumer, Place, PowerNetwork
@@ -58,6 +58,8 @@ def ways(design: Design) -> tuple[Way, ...]:
     feeding: dict[str, PowerLink] = {k.to_id: k for k in reversed(tuple(design.links_of(PowerLink)))}
     returning: dict[str, GroundLink] = {k.from_id: k for k in reversed(tuple(design.links_of(GroundLink)))}
     batteries = {b.id: b for b in design.vehicle.supply.batteries}
+    # a voltage converter hangs on both poles of the first battery: what it feeds comes back there
+    batteries |= {c.id: design.vehicle.supply.batteries[0] for c in design.parts_of(VoltageConverter)}
     points = {p.id: p for p in design.vehicle.ground_points}
     found = []
     for link in design.links_of(PowerLink):
@@ -211,7 +213,7 @@ def _out(way: Way, sized: Mapping[str, Sized], lengths_m: Mapping[str, float], l
         what = "Main run " if link is not way.own else ""
         if link is way.power[0]:
             yield Branch(
-                f"{link.id}/post", Place.POST, f"{link.from_id} plus", f"{link.id} 1", _joint("Post and ring", "ring")
+                f"{link.id}/post", Place.POST, f"{way.battery.id} plus", f"{link.id} 1", _joint("Post and ring", "ring")
             )
         else:
             yield Branch(

@@ -8,7 +8,7 @@ from enum import StrEnum
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import VoltageConverter
-from ohmack.core.document.vehicle import Battery, CrankingStandard, SplitCharging, SystemVoltage
+from ohmack.core.document.vehicle import Battery, CrankingStandard, SplitCharging
 from ohmack.core.figures.figure import Book, Term, fixed, reference
 from ohmack.core.reference import table
 
@@ -41,7 +41,7 @@ def twelve_volt_side(book: Book) -> Term | None:
     """What a 12 V consumer is fed with in a 24 V or pack vehicle: the 12 V side of its converter; None in a 12 V
     car.
     """
-    if book.design.vehicle.supply.system.value not in (SystemVoltage.V24, SystemVoltage.PACK):
+    if not book.design.vehicle.above_12_v:
         return None
     part = next(book.design.parts_of(VoltageConverter), None)
     if part is not None:

@@ -6,7 +6,8 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import PowerLink
-from ohmack.core.document.parts import DistributionBlock
+from ohmack.core.document.parts import DistributionBlock, VoltageConverter
+from ohmack.core.document.vehicle import Battery
 
 
 def free_id(stem: str, taken: set[str]) -> str:
@@ -15,6 +16,27 @@ def free_id(stem: str, taken: set[str]) -> str:
     while free in taken:
         free, number = f"{stem}-{number}", number + 1
     return free
+
+
+def source_of_12_v(design: Design) -> Battery | VoltageConverter:
+    """What 12 V parts are fed from: the first battery, or where that holds more the converter, once there is one."""
+    converter = next(design.parts_of(VoltageConverter), None) if design.vehicle.above_12_v else None
+    return converter or design.vehicle.supply.batteries[0]
+
+
+def onto_the_converter(design: Design) -> tuple[Edit, ...]:
+    """The runs that begin at batteries of more than 12 V moved to the converter, once there is one; a tape length or
+    way points are of the old way and go.
+    """
+    source = source_of_12_v(design)
+    if not isinstance(source, VoltageConverter):
+        return ()
+    batteries = {b.id for b in design.vehicle.supply.batteries}
+    edits: list[Edit] = []
+    for base in (at(link) for link in design.links_of(PowerLink) if link.from_id in batteries):
+        edits += [Edit(path=f"{base}/from_id", value=source.id), Edit(path=f"{base}/way_points", value=[]),
+                  Edit(path=f"{base}/tape_length_m", value={"value": None})]  # fmt: skip
+    return tuple(edits)
 
 
 def block_with_room(design: Design) -> DistributionBlock | None:
@@ -37,14 +59,14 @@ def wire_in(design: Design, block: DistributionBlock) -> tuple[Edit, ...]:
         edits: the main run takes the fuse's place of the first run; a tape length or way points of a moved run are of
         its old way and go.
     """
-    batteries = {b.id for b in design.vehicle.supply.batteries}
+    batteries = {b.id for b in design.vehicle.supply.batteries} | {source_of_12_v(design).id}
     runs = [link for link in design.links_of(PowerLink) if link.from_id in batteries and link.to_id != block.id]
     runs = [link for link in runs if link.from_id == runs[0].from_id]
     fed = any(link.to_id == block.id for link in design.links_of(PowerLink))
     edits = []
     if not fed:
         first = runs[0].model_dump(mode="json") if runs else {}
-        battery_id = runs[0].from_id if runs else design.vehicle.supply.batteries[0].id
+        battery_id = runs[0].from_id if runs else source_of_12_v(design).id
         fuse = first.get("fuse") or {"from_source_m": {"value": 0.3, "basis": "assumed", "low": 0.1, "high": 0.45}}
         main = {
             "id": free_id(f"power-{block.id}"[:36], {k.id for k in design.links}),

@@ -39,7 +39,7 @@ from ohmack.core.document.parts import (
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.factory.pickup_places import pickups
-from ohmack.core.planning.blocks import block_with_room, free_id, wire_in
+from ohmack.core.planning.blocks import block_with_room, free_id, onto_the_converter, source_of_12_v, wire_in
 from ohmack.core.planning.brought_along import ground_for
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.laying import laid
@@ -155,7 +155,8 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
     """A fused run from the battery and a ground lead, as far as they are missing."""
     tied = {(k.kind, end) for k in design.links for end in ends_of(k)}
     place = part.position or Position(x_m=3.4, y_m=0)
-    battery = design.vehicle.supply.batteries[0]
+    source = source_of_12_v(design)
+    start_m = source.position.x_m if source.position is not None else design.vehicle.supply.batteries[0].position.x_m
     holder = next(design.parts_of(FuseHolder), None)
     block = block_with_room(design)
     run = {"kind": "power", "to_id": part.id}
@@ -167,8 +168,8 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
             "holder_id": holder.id if holder else None,
             **fuse_at(0.3, 0.1, min(0.45, design.policy.fuse_distance_m)),
         }
-        front = battery.position.x_m < floor_of(design).bulkhead_m < place.x_m
-        add(f"power-{part.id}", run | {"from_id": battery.id, "fuse": fuse, "engine_space": front})
+        front = start_m < floor_of(design).bulkhead_m < place.x_m
+        add(f"power-{part.id}", run | {"from_id": source.id, "fuse": fuse, "engine_space": front})
     point = ground_for(design, place)
     if ("ground", part.id) not in tied and point is not None:
         tape = {"value": 0.45, "basis": "assumed", "low": 0.3, "high": 0.5}
@@ -355,6 +356,8 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
         lay(relay.id, lambda link: link["kind"] == "charge")
     for capacitor in design.parts_of(StiffeningCapacitor):
         lay(capacitor.id, lambda link: link["kind"] == "capacitor")
+    edits.extend(moved := onto_the_converter(design))
+    design = apply_edits(design, moved)
     for block in list(design.parts_of(DistributionBlock)):
         if not any(k.from_id == block.id for k in design.links_of(PowerLink)):
             edits.extend(wired_in := wire_in(design, block))

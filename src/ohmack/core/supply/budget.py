@@ -10,7 +10,7 @@ from ohmack.core.document.amplifiers import Amplifier, AmplifierClass
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.links import ChargeLink, SpeakerLink
 from ohmack.core.document.parts import ChargingRelay, DistributionBlock, PoweredSubwoofer
-from ohmack.core.document.vehicle import Battery, CrankingStandard, SupplyKind
+from ohmack.core.document.vehicle import Battery, CrankingStandard, SupplyKind, SystemVoltage
 from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term, fixed, reference
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.network.states import State, battery_resistance_ohm, held_v, inner_terms
@@ -18,6 +18,7 @@ from ohmack.core.physics.charging import average_current_a, battery_lasts_h
 from ohmack.core.physics.conductors import ampacity_a, sizes
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, source, table
+from ohmack.core.supply.battery_side import at_batteries
 from ohmack.core.supply.results import Consumer, SupplyResult
 from ohmack.core.supply.stiffening import Sags, sags_of, usual_capacitor
 
@@ -149,16 +150,15 @@ def compute_budget(book: Book, supplies: Sequence[SupplyResult]) -> Budget | Non
 
     Returns:
         the budget: given, car, music, balance [a], time on the battery [h], post in a bass note [v], and the cures in
-        order; None where nothing is fed.
+        order; None where nothing is fed, or by a pack that nothing charges on the way.
     """
     fed = [supply for supply in supplies if not supply.is_main]
-    if not fed:
-        return None
     supply = book.design.vehicle.supply
-    averages = [_averages(book, one) for one in fed]
-    full = book.figure(
-        "charging/full_a", TOGETHER, *(one.figures["current"] for one in fed), name="Audio at full level"
-    )
+    if not fed or supply.system.value is SystemVoltage.PACK:
+        return None
+    averages = [tuple(at_batteries(book, figure) for figure in _averages(book, one)) for one in fed]
+    drawn = [at_batteries(book, one.figures["current"]) for one in fed]
+    full = book.figure("charging/full_a", TOGETHER, *drawn, name="Audio at full level")
     music = book.figure("charging/music_a", TOGETHER, *(a for a, _ in averages), name="Audio, average over music")
     bass = book.figure("charging/bass_a", TOGETHER, *(b for _, b in averages), name="Audio, average over heavy bass")
     figures = {"full": full, "music": music, "bass": bass}

@@ -115,13 +115,16 @@ def usual_drive(results: Results) -> Iterator[Draft]:
         return
     use = results.design.use
     takes = f"{amount(-(winter.change.value or 0.0), 'percent')}"
+    hard = results.design.vehicle.supply.kind is SupplyKind.DC_DC
+    ends = "Longer drives, quieter music, or an alternator that gives more at idle"
+    if hard:
+        ends = "Quieter music, or an amplifier that draws less: the converter's limit is hard"
     also = (summer.change.value or 0.0) < -TAKES_PERCENT
     yield watch(
         DRIVE,
         f"{'Every drive' if also else 'A drive in a winter night'} takes {takes} out of the battery",
         f"{use.trip.value.capitalize()}, music at {amount(use.programme_percent, 'percent')} of full power on average."
-        f"{'' if also else ' A summer day charges it.'} Longer drives, quieter music, or an alternator that gives more"
-        " at idle; a larger battery only takes longer to be empty.",
+        f"{'' if also else ' A summer day charges it.'} {ends}; a larger battery only takes longer to be empty.",
         Remedy("See the drive", sheet="charging"),
     )
 

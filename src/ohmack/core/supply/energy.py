@@ -7,10 +7,10 @@ from collections.abc import Sequence
 from ohmack.core.document.amplifiers import Amplifier, AmplifierClass
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.use import Use
-from ohmack.core.document.vehicle import Battery, SupplyKind
+from ohmack.core.document.vehicle import Battery, SupplyKind, SystemVoltage
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
 from ohmack.core.network.solve import Solution
-from ohmack.core.network.states import State, twelve_volt_side
+from ohmack.core.network.states import State
 from ohmack.core.physics.charging import average_current_a
 from ohmack.core.physics.energy import (
     Burst,
@@ -25,6 +25,7 @@ from ohmack.core.physics.energy import (
 )
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, table
+from ohmack.core.supply.battery_side import at_batteries, through_converter
 from ohmack.core.supply.budget import batteries_behind
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.study import Study
@@ -147,6 +148,8 @@ def compute_energy(book: Book, supplies: Sequence[SupplyResult]) -> Energy | Non
     fed = [s for s in supplies if not s.is_main]
     if not fed:
         return None
+    if book.design.vehicle.supply.system.value is SystemVoltage.PACK:
+        return Energy((), "a pack is charged at the wall, nothing charges it on the way")
     terms, lacks = _drive_terms(book, fed)
     seasons = () if lacks else tuple(_season(book, key, fed, terms) for key in ("winter", "summer"))
     return Energy(seasons, lacks)
@@ -155,7 +158,7 @@ def compute_energy(book: Book, supplies: Sequence[SupplyResult]) -> Energy | Non
 def _drive_terms(book: Book, fed: Sequence[SupplyResult]) -> tuple[dict[str, Term], str]:
     """What the drive rests on, and what of it is not known, in words."""
     supply = book.design.vehicle.supply
-    hard = supply.kind is SupplyKind.DC_DC or twelve_volt_side(book) is not None
+    hard = supply.kind is SupplyKind.DC_DC
     terms = {"car": book.fact(supply, lambda it: it.car_draw_a, "the car's own draw, everything on", "a")}
     if hard:
         terms["limit"] = book.fact(supply, lambda it: it.dc_dc_limit_a, "DC-DC converter limit", "a")
@@ -166,7 +169,7 @@ def _drive_terms(book: Book, fed: Sequence[SupplyResult]) -> tuple[dict[str, Ter
         terms[f"capacity {battery.id}"] = book.fact(
             battery, lambda it: it.capacity_ah, f"{battery.name}: capacity", "ah"
         )
-    terms |= {f"drawn {s.part.id}": s.figures["current"].term for s in fed}
+    terms |= {f"drawn {s.part.id}": at_batteries(book, s.figures["current"]).term for s in fed}
     gap = next((gap.name for term in terms.values() for gap in term.missing), "")
     if not gap:
         refused = next((term for term in terms.values() if term.value is None), None)
@@ -221,7 +224,9 @@ def _run(
 ) -> Driven:
     """The usual drive in one season, at one programme."""
     row, charging = table("supply.seasons", key), table("supply", "charging")
-    parts = [(s.part, float(terms[f"drawn {s.part.id}"].value), _idle_a(s.part)) for s in fed]
+    sides = through_converter(book)
+    seen = 1.0 if sides is None else sides[0].value / (sides[1].value * sides[2].value)
+    parts = [(s.part, float(terms[f"drawn {s.part.id}"].value), seen * _idle_a(s.part)) for s in fed]
     drawn = _drawn(parts, share, float(terms["car"].value) * float(row["draw_share"]))
     legs = [
         Leg(float(minutes), float(figure.value or 0.0), drawn)
@@ -294,6 +299,10 @@ def _hours(book: Book, study: Study, battery: Battery, fed: Sequence[SupplyResul
         )
         for s in fed
     ]  # fmt: skip
+    drawn = [at_batteries(book, figure, resting=True) for figure in drawn]
+    sides = through_converter(book, resting=True)
+    known = sides is not None and all(term.value is not None for term in sides)
+    seen = sides[0].value / (sides[1].value * sides[2].value) if sides is not None and known else 1.0
     capacity = book.fact(battery, lambda it: it.capacity_ah, f"{battery.name}: capacity", "ah")
     _, programme, keep = _use(book)
     peukert, on = table("supply", "bridging"), table("supply", "key_on")
@@ -302,7 +311,7 @@ def _hours(book: Book, study: Study, battery: Battery, fed: Sequence[SupplyResul
     inputs = (capacity, *(f.term for f in drawn), programme, keep, exponent, beside)
     hours: float | None = None
     if all(term.value is not None for term in inputs):
-        parts = [(s.part, float(f.value or 0.0), _idle_a(s.part)) for s, f in zip(fed, drawn, strict=True)]
+        parts = [(s.part, float(f.value or 0.0), seen * _idle_a(s.part)) for s, f in zip(fed, drawn, strict=True)]
         bursts = _drawn(parts, float(programme.value) / 100, float(beside.value))
         hours = listening_h(float(capacity.value), bursts, float(keep.value) / 100, float(exponent.value))
     return book.reading(

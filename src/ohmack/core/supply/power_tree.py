@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ohmack.core.document.handles import at
-from ohmack.core.document.vehicle import Battery, Feed
+from ohmack.core.document.vehicle import Battery, Feed, FeedRole
 from ohmack.core.figures.figure import Book, Figure, Reading
 from ohmack.core.network.solve import node_voltages_v, ports
 from ohmack.core.network.states import State
@@ -13,6 +13,7 @@ from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.own_runs import SelfFed
+from ohmack.core.supply.pack_feed import PackFeed
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.small_circuits import ConverterFeed
 from ohmack.core.supply.study import Study
@@ -59,7 +60,7 @@ class Node:
 
 def compute_tree(
     book: Book, study: Study, supplies: Sequence[SupplyResult], charging: Sequence[Charging],
-    feeds: Sequence[ConverterFeed], self_fed: Sequence[SelfFed],
+    feeds: Sequence[ConverterFeed], self_fed: Sequence[SelfFed], pack_feeds: Sequence[PackFeed] = (),
 ) -> tuple[Node, ...]:  # fmt: skip
     """The sources of a plan with everything behind them.
 
@@ -70,6 +71,7 @@ def compute_tree(
         charging: the charge cables.
         feeds: what hangs on factory feeds.
         self_fed: parts with amplifiers of their own.
+        pack_feeds: voltage converters with what they draw from batteries of more than 12 V.
 
     Returns:
         batteries and feeds that feed something, each with its branches; currents are those at full level, engine
@@ -79,13 +81,32 @@ def compute_tree(
     vehicle = book.design.vehicle
     found = []
     charged = {c.battery.id for c in charging}
+
+    def of(battery: Battery) -> Node | None:
+        node = _battery(book, battery, supplies, charging, self_fed, volts_v)
+        converters = _converters(book, supplies, pack_feeds, volts_v) if battery is vehicle.supply.batteries[0] else ()
+        if not converters:
+            return node
+        holds_v = vehicle.supply.post_running_v.value
+        behind = (*(node.behind if node else ()), *converters)
+        return Node(at(battery), battery.name, None, "", holds_v, behind)
+
     for battery in vehicle.supply.batteries:
-        if battery.id not in charged and (node := _battery(book, battery, supplies, charging, self_fed, volts_v)):
+        if battery.id not in charged and (node := of(battery)):
             found.append(node)
+    once: dict[str, ConverterFeed] = {}  # a radio on two feeds draws through the constant one
+    for one in sorted(feeds, key=lambda one: one.feed.role is not FeedRole.CONSTANT):
+        once.setdefault(one.part.id, one)
     for feed in vehicle.feeds:
-        if (node := _feed(feed, feeds)) is not None:
+        if (node := _feed(feed, list(once.values()))) is not None:
             found.append(node)
     return tuple(found)
+
+
+def together_a(supplies: Sequence[SupplyResult]) -> float | None:
+    """What everything on power runs draws at full level [a]; None while one of it is not known."""
+    amps = [s.figures["current"].value for s in supplies if not s.is_main]
+    return None if any(a is None for a in amps) else float(sum(a for a in amps if a is not None))
 
 
 def _nodes(study: Study) -> dict[str, float]:
@@ -105,7 +126,7 @@ def _battery(
     behind = [
         _run(book, s, supplies, volts_v, battery)
         for s in supplies
-        if s.battery_id == battery.id and s.link is s.way[0]
+        if s.battery_id == battery.id and s.link is s.way[0] and s.link.from_id == battery.id
     ]  # fmt: skip
     for cable in charging:
         if cable.link.from_id != battery.id:
@@ -125,6 +146,24 @@ def _battery(
     source_v = next((s.source_v for s in supplies if s.battery_id == battery.id), None)
     drawn = None if any(n.charges for n in behind) else sum(n.carried_a for n in behind)
     return Node(at(battery), battery.name, drawn, "", source_v, tuple(behind))
+
+
+def _converters(
+    book: Book, supplies: Sequence[SupplyResult], pack_feeds: Sequence[PackFeed], volts_v: dict[str, float]
+) -> tuple[Node, ...]:
+    """Every voltage converter with the runs that begin at it."""
+    first = book.design.vehicle.supply.batteries[0]
+    return tuple(
+        Node(
+            at(one.part), one.part.name, one.current.value, _over(str(one.wire.value), one.fuse), one.part.out_v,
+            tuple(
+                _run(book, s, supplies, volts_v, first)
+                for s in supplies
+                if s.link is s.way[0] and s.link.from_id == one.part.id
+            ),
+        )
+        for one in pack_feeds
+    )  # fmt: skip
 
 
 def _run(

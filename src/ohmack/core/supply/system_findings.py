@@ -7,11 +7,13 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.links import FeedLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer, VoltageConverter
 from ohmack.core.document.vehicle import Supply, SystemVoltage
-from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
-from ohmack.core.reference import PRACTICE
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.reference import PHYSICS, PRACTICE
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -49,6 +51,55 @@ def supply_system(results: Results) -> Iterator[Draft]:
             f"unevenly. Use a converter sized for the peak{peak}; figures here hold for its 12 V side.",
             Remedy("Find a converter", sheet="find", query="kind=voltage+converter"),
         )
+
+
+@rule("run-on-the-pack", "supply", PHYSICS)
+def run_on_the_pack(results: Results) -> Iterator[Draft]:
+    """A 12 V part's run begins at batteries that hold more."""
+    design = results.design
+    if not design.vehicle.above_12_v:
+        return
+    converter = next(_converters(results), None)
+    batteries = {b.id: b for b in design.vehicle.supply.batteries}
+    for link in design.links_of(PowerLink):
+        if link.from_id not in batteries or converter is None:
+            continue  # without a converter the supply itself is a stop
+        part = design.part(link.to_id)
+        yield stop(
+            link.id,
+            f"{part.name if part else link.to_id} would hang on {design.vehicle.supply.system.value}",
+            f"Its run begins at {batteries[link.from_id].name}, not at {converter.name}: a 12 V part is gone at once.",
+            Remedy(f"Feed it from {converter.name}", (set_to(at(link, lambda it: it.from_id), converter.id),)),
+        )
+
+
+@rule("feed-volts", "supply", PHYSICS)
+def feed_volts(results: Results) -> Iterator[Draft]:
+    """A factory feed of a 24 V car or a cart may hold more than what hangs on it bears."""
+    design = results.design
+    none_of_the_works = design.vehicle.radio.tier.value is Tier.NONE and any(_converters(results))
+    if not design.vehicle.above_12_v or none_of_the_works:
+        return  # where there never was a radio, what is called its feed comes from the converter
+    used = {link.from_id for link in design.links_of(FeedLink)} | {k.from_id for k in design.links_of(RemoteLink)}
+    for feed in (f for f in design.vehicle.feeds if f.id in used):
+        path, reads_v = at(feed, lambda it: it.reads_v), feed.reads_v.value
+        if reads_v is None:
+            yield stop(
+                path,
+                f"{feed.name}: {design.vehicle.supply.system.value} or 12 V is not known",
+                "A 12 V part on a lead of more is gone at once. Read it to the body with the key on.",
+                Remedy("Enter it", path=path),
+            )
+        elif reads_v > BEARS_V:
+            yield stop(
+                path,
+                f"{feed.name} reads {results.say(reads_v, 'v')}: no 12 V part may hang on it",
+                "Feed it from the converter; switch it on by a relay whose coil is made for that voltage.",
+                Remedy("Look at the reading", path=path),
+            )
+
+
+BEARS_V = 16.0  # what 12 V parts bear; common practice
 
 
 def _converters(results: Results) -> Iterator[VoltageConverter]:

@@ -6,6 +6,7 @@ from markupsafe import Markup
 
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.use import Use
+from ohmack.core.document.vehicle import SupplyKind
 from ohmack.core.figures.figure import Figure
 from ohmack.core.reference import table
 from ohmack.core.supply.budget import Budget, Cure
@@ -46,8 +47,11 @@ class ChargingView:
 
     @property
     def legs(self) -> list[tuple[float, float]]:
-        """(minutes, turns of the engine) of the usual drive."""
-        return [(float(m), float(n)) for m, n in table("supply", "trips")[self.page.design.use.trip.value]]
+        """(minutes, turns of the engine) of the usual drive; no turns where a converter charges."""
+        turns = self.page.design.vehicle.supply.kind is not SupplyKind.DC_DC
+        return [
+            (float(m), float(n) if turns else 0.0) for m, n in table("supply", "trips")[self.page.design.use.trip.value]
+        ]
 
     @property
     def charge_drawing(self) -> Markup:

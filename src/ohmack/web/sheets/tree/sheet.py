@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.supply.power_tree import together_a
 from ohmack.core.wording import amount, count
 from ohmack.drawing.picture import Layer
 from ohmack.drawing.power_tree import draw_tree
@@ -21,7 +22,7 @@ def say(page: Page) -> tuple[str, str]:
         return "Nothing draws from the battery yet", "parts with power runs and feeds are drawn here"
     if not fed:
         return "Only small feeds are taken", "no amplifier has a power run"
-    full = page.evaluation.results.budget.figures["full"].value if page.evaluation.results.budget else None
+    full = together_a(page.evaluation.results.supplies)
     if full is None:
         return "What it draws together is not known", "a load, a length or a voltage is missing"
     words = count(len(fed), "consumer")
