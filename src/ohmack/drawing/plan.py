@@ -203,7 +203,8 @@ def _captions(picture: Picture, layer: Layer) -> Iterator[Markup]:
         run = results.runs[supply.link.id]
         if "power" in layer.links and run.points and supply.figures["wire"].value:
             length = run.length.value
-            words = [str(supply.figures["wire"].value), *([results.say(length, "m")] if length else [])]
+            crowded = picture.frame.upright and len(results.supplies) > 1  # the tables say the lengths too
+            words = [str(supply.figures["wire"].value), *([results.say(length, "m")] if length and not crowded else [])]
             if supply.link.fuse and _in_block(picture, supply) and supply.figures["fuse"].value:
                 words.append(f"{supply.figures['fuse'].value:g} A")
             text = ", ".join(words)
@@ -248,7 +249,9 @@ def _run_caption(picture: Picture, run: Run, text: str, style: str) -> Markup:
             spots += [*beside, *flat] if picture.frame.upright else [*flat, *beside]
     (x1, y1), (x2, y2) = longest
     spots += [
-        ((x1 + x2) / 2 + dx, (y1 + y2) / 2 + dy, "middle") for dy in (40, -32, 58, -50, 76) for dx in (0, 60, -60)
+        ((x1 + x2) / 2 + dx, (y1 + y2) / 2 + dy, "middle")
+        for dy in (40, -32, 58, -50, 76, -68, 94, -86, 112)
+        for dx in (0, 60, -60)
     ]
     return _caption(picture, text, style, spots)
 

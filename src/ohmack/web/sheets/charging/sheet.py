@@ -39,6 +39,6 @@ def draw(page: Page) -> Markup:
 
 
 SHEET = Sheet(
-    key="charging", title="Charging", order=51, home="supply", tab="Charging", say=say, draw=draw, view=ChargingView,
+    key="charging", title="Charging", order=52, home="supply", tab="Charging", say=say, draw=draw, view=ChargingView,
     main_figure="change_percent",
 )  # fmt: skip

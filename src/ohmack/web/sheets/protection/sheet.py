@@ -37,6 +37,6 @@ def draw(page: Page) -> Markup:
 
 
 SHEET = Sheet(
-    key="protection", title="Protection", order=52, home="supply", tab="Protection", say=say, draw=draw,
+    key="protection", title="Protection", order=53, home="supply", tab="Protection", say=say, draw=draw,
     view=ProtectionView, main_figure="opens_s",
 )  # fmt: skip

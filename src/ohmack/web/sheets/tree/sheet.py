@@ -38,6 +38,6 @@ def draw(page: Page) -> Markup:
 
 
 SHEET = Sheet(
-    key="tree", title="Power tree", order=50, home="supply", tab="Tree", say=say, draw=draw, view=TreeView,
+    key="tree", title="Power tree", order=51, home="supply", tab="Tree", say=say, draw=draw, view=TreeView,
     main_figure="current_a",
 )  # fmt: skip
