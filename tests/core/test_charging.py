@@ -9,9 +9,11 @@ from scipy.integrate import quad
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.errors import OutOfRange
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
+from ohmack.core.network.states import battery_resistance_ohm
 from ohmack.core.physics.charging import average_current_a, battery_lasts_h, charging_resistor_ohm, sag_v
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import documented, measured
@@ -202,3 +204,37 @@ def test_only_what_comes_back_through_the_strap_gains_by_a_better_one(two: Desig
     assert budget is not None
     assert budget.cures[0].worth == "nothing to gain"
     assert [f.id for f in budget.cures[0].brings] == ["charging/three_cables"]
+
+
+def test_batteries_that_rest_apart_push_a_current_through_the_relay() -> None:
+    """Ohm's law over both batteries' own resistances and the cable; no relay that carries it, a watch; none where
+    they rest alike, or a charger stands between.
+    """
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Two amplifiers"))
+    design = demo_design(number)
+    first, second = design.vehicle.supply.batteries
+
+    def said(rests_v: float, how: str = "relay") -> tuple[float | None, list[str]]:
+        relay = next(design.parts_of(ChargingRelay))
+        changed = apply_edits(
+            design,
+            [
+                measured(f"vehicle/supply/batteries/{second.id}/own_resting_v", rests_v),
+                Edit(path=f"parts/{relay.id}/how", value=how),
+            ],
+        )
+        results = evaluate(changed).results
+        figure = results.charging[0].figures.get("joined")
+        titles = [f.title for f in evaluate(changed).findings if "as" in f.title and "joins the batteries" in f.title]
+        return (figure.value if figure else None), titles
+
+    charging = evaluate(design).results.charging[0]
+    cable_ohm = (charging.figures["drop"].value or 0.0) / (charging.figures["current"].value or 1.0)
+    own = sum(battery_resistance_ohm(b.cca_a.value or 0.0, b.cranking_standard) for b in (first, second))
+    low_v = 10.6
+    amps, titles = said(low_v)
+    assert amps == pytest.approx((12.6 - low_v) / (own + cable_ohm))
+    assert len(titles) == 1
+    assert f"{amps:.0f} A" in titles[0]
+    assert said(12.5)[1] == []
+    assert said(low_v, "DC-DC charger") == (None, [])

@@ -4,9 +4,10 @@ from __future__ import annotations
 
 from ohmack.core.document.links import ChargeLink
 from ohmack.core.document.parts import ChargingRelay
-from ohmack.core.document.vehicle import Battery
+from ohmack.core.document.vehicle import Battery, CrankingStandard
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading
 from ohmack.core.fit.runs import Run
+from ohmack.core.network.states import State, battery_resistance_ohm, held_v, inner_terms
 from ohmack.core.physics.conductors import Conductor, ampacity_a
 from ohmack.core.physics.protection import best_rating_a
 from ohmack.core.record import record
@@ -23,6 +24,14 @@ CHARGE_WIRE = Reading(
     lambda chosen: chosen[0].label, PRACTICE,
 )  # fmt: skip
 CHARGE_DROP = Formula("Lost in the charge cable", "v", "I × R × L, positive lead", lambda i, r, m: i * r * m, PHYSICS)
+JOINED = Formula(
+    "Between the batteries as they are joined", "a", "|E₁ − E₂| / (R₁ + R₂ + R_cable)",
+    lambda one_v, other_v, cca_a, by, other_cca_a, other_by, lost_v, charge_a: abs(one_v - other_v) / (
+        battery_resistance_ohm(cca_a, CrankingStandard(by))
+        + battery_resistance_ohm(other_cca_a, CrankingStandard(other_by))
+        + lost_v / charge_a
+    ), PHYSICS,
+)  # fmt: skip
 FAMILY = "strip"
 ROUNDED = 1.005  # papers round areas
 Chosen = tuple[Conductor, float]
@@ -103,5 +112,22 @@ def compute_charging(book: Book, runs: dict[str, Run]) -> list[Charging]:
                 f"{scope}/charge_drop_v", CHARGE_DROP, current, from_table, length,
                 name=f"Lost in the charge cable of {battery.name}",
             )  # fmt: skip
+            figures |= _joined(book, battery, relay, figures)
         found.append(Charging(link, battery, relay, chosen[0] if chosen else None, figures))
     return found
+
+
+def _joined(book: Book, battery: Battery, relay: ChargingRelay, figures: dict[str, Figure]) -> dict[str, Figure]:
+    """What flows when a relay joins batteries that rest apart, where both are known; only a relay lets it flow."""
+    first = book.design.vehicle.supply.batteries[0]
+    if relay.how != "relay":
+        return {}
+    terms = (
+        *held_v(book, first, State.RESTING), *held_v(book, battery, State.RESTING),
+        *inner_terms(book, first, State.RESTING), *inner_terms(book, battery, State.RESTING),
+    )  # fmt: skip
+    if len(terms) < 6 or any(term.value is None for term in terms):
+        return {}
+    name = f"{first.name} and {battery.name}, as they are joined"
+    figure_id = f"{battery.id}/joined_a"
+    return {"joined": book.figure(figure_id, JOINED, *terms, figures["drop"], figures["current"], name=name)}

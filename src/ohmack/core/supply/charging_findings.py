@@ -53,6 +53,22 @@ def charge_cable(results: Results) -> Iterator[Draft]:
             )
         yield from _size(results, entry)
         yield from _as_surveyed(results, entry)
+        yield from _rest_apart(results, entry)
+
+
+def _rest_apart(results: Results, entry: Charging) -> Iterator[Draft]:
+    """Batteries that rest apart push a current through the relay that joins them."""
+    joined = entry.figures.get("joined")
+    if joined is None or joined.value is None or entry.relay is None or joined.value <= entry.relay.current_a:
+        return
+    yield watch(
+        at(entry.battery, lambda it: it.own_resting_v),
+        f"{joined.value:.0f} A flow as {entry.relay.name} joins the batteries",
+        f"They rest apart, and it carries {results.say(entry.relay.current_a, 'a')}: its contacts weld, its fuses blow."
+        " Charge the lower one first; batteries of one age and kind stay together. A DC-DC charger lets nothing like"
+        " that flow.",
+        Remedy("Look at the reading", path=at(entry.battery, lambda it: it.own_resting_v)),
+    )
 
 
 def _size(results: Results, entry: Charging) -> Iterator[Draft]:
