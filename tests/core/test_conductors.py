@@ -18,6 +18,7 @@ from ohmack.core.physics.conductors import (
     ampacity_a,
     awg_diameter_mm,
     awg_number,
+    cable_price,
     circle_area_mm2,
     conductor,
     in_other_material,
@@ -218,3 +219,15 @@ def test_two_leads_are_cut_bought_and_fused_as_two(estate: Design) -> None:
     assert sized[1] is not None
     assert sized[1].ampacity_a < 0.51 * ampacity_a(conductor(sized[1].wire.label), link.engine_space)
     assert sized[1].wire.area_mm2 >= sized[0].wire.area_mm2
+
+
+def test_tinned_copper_against_the_metal_coated_column() -> None:
+    """IEC 60228 class 5, metal-coated wires, ohm a kilometre at 20 °C (from memory): within 1 %; the dearer wire."""
+    for area_mm2, ohm_per_km in ((1.5, 13.7), (4, 5.09), (10, 1.95), (16, 1.24), (25, 0.795), (35, 0.565), (50, 0.393)):
+        tinned = conductor(f"{area_mm2:g} mm2", "tinned_copper")
+        assert 1000 * tinned.resistance_ohm_per_m == pytest.approx(ohm_per_km, rel=0.01)
+        plain = in_other_material(tinned, "copper")
+        assert plain.resistance_ohm_per_m == pytest.approx(conductor(f"{area_mm2:g} mm2").resistance_ohm_per_m)
+        assert cable_price(tinned, 1.0) > cable_price(plain, 1.0)
+        assert in_other_material(tinned, CCA).resistance_ohm_per_m > tinned.resistance_ohm_per_m
+    assert resistance_factor(60.0, "tinned_copper") == resistance_factor(60.0)

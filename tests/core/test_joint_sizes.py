@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.links import PowerLink
+from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.door import evaluate
@@ -90,8 +90,13 @@ def two_amplifiers() -> Design:
     return design
 
 
-@pytest.mark.parametrize(("main_m", "own_m", "limit_v"), [(2.4, 1.7, 0.5), (3.0, 0.6, 0.5), (1.0, 2.2, 0.45)])
-def test_no_cheaper_sizes_of_two_amplifiers_hold_everything(main_m: float, own_m: float, limit_v: float) -> None:
+@pytest.mark.parametrize(
+    ("main_m", "own_m", "limit_v", "lead"),
+    [(2.4, 1.7, 0.5, None), (3.0, 0.6, 0.5, None), (1.0, 2.2, 0.45, None), (2.0, 1.4, 0.5, "10 AWG")],
+)
+def test_no_cheaper_sizes_of_two_amplifiers_hold_everything(
+    main_m: float, own_m: float, limit_v: float, lead: str | None
+) -> None:
     """Main run and both branches in every size that fits, each combination solved as a whole network: what is chosen
     is allowed, and nothing allowed costs less.
     """
@@ -104,6 +109,7 @@ def test_no_cheaper_sizes_of_two_amplifiers_hold_everything(main_m: float, own_m
         design,
         [
             *(measured(f"links/{k.id}/tape_length_m", metres) for k, metres in tape),
+            *(Edit(path=f"links/{g.id}/wire/size", value=lead) for g in design.links_of(GroundLink)),
             Edit(path="policy/drop_limit_v", value=limit_v),
         ],
     )

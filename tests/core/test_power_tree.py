@@ -12,6 +12,7 @@ from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import DistributionBlock, VoltageConverter
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
+from ohmack.core.physics.energy import Burst, Cell, Leg, driven
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.supply.power_tree import Node
 from ohmack.demo.building import measured
@@ -48,6 +49,7 @@ def test_currents_add_up_from_the_consumers_to_the_source_and_volts_fall_on_the_
     assert second.charges, "it is fed by a charge cable and not by a run"
     assert block in second.behind
     assert results.power_tree[0].name == "Battery"
+    assert [n.over for n in block.behind] == ["6 AWG, 60.0 A fuse", "10 AWG, 40.0 A fuse"]
     for leaf in block.behind:
         assert leaf.volts_v is not None
         assert leaf.volts_v < (block.volts_v or 0.0)
@@ -105,6 +107,17 @@ def test_in_a_24_v_cab_everything_of_12_v_begins_at_the_converter() -> None:
     assert seen_a * 28.2 * converter.efficiency == pytest.approx(full_a * converter.out_v)
     assert results.budget is not None
     assert results.budget.value("full") == pytest.approx(seen_a)
+    silent = evaluate(apply_edits(lorry, [Edit(path="use/programme_percent", value=0.0)])).results.energy
+    winter = silent.season("winter") if silent is not None else None
+    assert winter is not None
+    rests_a = supply.part.idle_current_a * converter.out_v / (converter.efficiency * 28.2)  # type: ignore[union-attr]
+    legs = [
+        Leg(minutes, figure.value or 0.0, (Burst(1.0, 38.0 + rests_a),))
+        for minutes, figure in zip((6, 14, 25), winter.given, strict=True)
+    ]
+    assert winter.change.value == pytest.approx(
+        driven(legs, Cell(0.85 * 170.0, 0.8, 0.1, 0.9, 1.2)).change_percent, rel=1e-9
+    )
     tree = {n.name: n for n in walk(results.power_tree)}
     assert tree[battery.name].volts_v == 28.2
     assert tree[converter.name].behind[0].name == supply.part.name

@@ -12,7 +12,7 @@ from ohmack.core.document.links import FeedLink, RemoteLink, TapLink
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.fit.runs import Run
-from ohmack.core.physics.conductors import Conductor, cable_price, conductor
+from ohmack.core.physics.conductors import COPPER, MATERIALS, Conductor, cable_price, conductor
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.results import SupplyResult
@@ -78,7 +78,7 @@ def _metres(
 def _cable(book: Book, wire: Conductor, lengths: list[Term | Figure]) -> Figure:
     """What the cable of one size costs, by its lengths."""
     per_m = reference(f"{wire.label}, a metre", cable_price(wire, 1.0), book.design.policy.currency, PRACTICE)
-    clad = "" if wire.material == "copper" else ", clad aluminium"
+    clad = "" if wire.material == COPPER else f", {MATERIALS[wire.material]}"
     figure_id = f"cable/{wire.label}{clad}".replace(" ", "-").lower()
     return book.figure(
         figure_id, replace(CABLE, unit=book.design.policy.currency), per_m, *lengths, name=f"{wire.label}{clad}, cable"

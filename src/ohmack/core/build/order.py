@@ -16,6 +16,7 @@ from ohmack.core.document.part import Stands
 from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.fit.clearances import ring_under
+from ohmack.core.physics.conductors import MATERIALS
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.signal.ways import line_source, pair_name
@@ -159,10 +160,10 @@ def _wire(results: Results) -> Iterator[OrderRow]:
             continue
         size, _, times = row.size.partition(" × ")
         link = links.get(row.link_id)
-        clad = link is not None and link.wire.material != "copper"
+        made_of = MATERIALS[link.wire.material] if link is not None else "copper"
         pair = isinstance(link, SpeakerLink)
         colour = f"{row.colour} pair" if pair else row.colour
-        key = (f"{size}{', clad aluminium' if clad else ''}", colour, row.purpose if pair else "")
+        key = (f"{size}{'' if made_of == 'copper' else f', {made_of}'}", colour, row.purpose if pair else "")
         metres[key] = metres.get(key, 0.0) + row.length_m * (int(times) if times else 1)
         uses.setdefault(key, []).append(row.purpose.lower())
     reels = {

@@ -16,7 +16,7 @@ class Wire(Model):
     """The wire of a link; `size` None lets Ohmack choose."""
 
     size: SizeText | None = Field(None, title="Size")
-    material: Literal["copper", "copper_clad_aluminium"] = Field("copper", title="Material")
+    material: Literal["copper", "tinned_copper", "copper_clad_aluminium"] = Field("copper", title="Material")
     strand_count: Annotated[int, Field(gt=0, le=20000)] | None = Field(None, title="Counted strands")
     strand_diameter_mm: Annotated[float, Field(gt=0, le=5)] | None = Field(None, title="Strand diameter")
     colour: Name = Field("", title="Insulation")

@@ -239,7 +239,7 @@ class CableReel(PartBase):
 
     kind: Literal["wire"] = "wire"
     wire_size: SizeText = Field(title="Size")
-    material: Literal["copper", "copper_clad_aluminium"] = Field("copper", title="Material")
+    material: Literal["copper", "tinned_copper", "copper_clad_aluminium"] = Field("copper", title="Material")
     on_reel_m: Annotated[float, Field(gt=0, le=1000)] = Field(title="Metres on it")
     colour: Name = Field("", title="Insulation")
 

@@ -1,4 +1,4 @@
-"""Conductors: size, area, resistance and ampacity of copper and copper-clad aluminium wire."""
+"""Conductors: size, area, resistance and ampacity of copper, tinned copper and copper-clad aluminium wire."""
 
 from __future__ import annotations
 
@@ -13,6 +13,7 @@ from ohmack.core.reference import Source, source, table
 
 COPPER = "copper"
 CCA = "copper_clad_aluminium"
+MATERIALS = {COPPER: "copper", "tinned_copper": "tinned copper", CCA: "clad aluminium"}  # as they are said
 LISTED_C, OUTSIDE_C, ENGINE_C = 105.0, 30.0, 50.0  # what listed ampacities are for: insulation, and the air round it
 
 
@@ -98,7 +99,7 @@ def resistance_factor(temperature_c: float, material: str = COPPER) -> float:
 
     Parameters:
         temperature_c: conductor temperature [c].
-        material: "copper" or "copper_clad_aluminium".
+        material: "copper", "tinned_copper" or "copper_clad_aluminium".
 
     Returns:
         factor, 1.0 at 20 °C.
@@ -137,9 +138,9 @@ def copper_resistance_ohm_per_m(area_mm2: float) -> float:
 def _in_material(base: Conductor, material: str) -> Conductor:
     if material == COPPER:
         return base
-    if material != CCA:
-        raise UnknownName("wire material", material, f"{COPPER}, {CCA}")
-    clad = table("wire", CCA)
+    if material not in MATERIALS:
+        raise UnknownName("wire material", material, ", ".join(MATERIALS))
+    clad = table("wire", material)
     ratio = clad["conductivity_ratio"]
     return replace(
         base,
@@ -217,7 +218,7 @@ def conductor(size: str, material: str = COPPER) -> Conductor:
 
     Parameters:
         size: "4 AWG", "1/0 AWG", "25 mm2".
-        material: "copper" or "copper_clad_aluminium".
+        material: "copper", "tinned_copper" or "copper_clad_aluminium".
 
     Returns:
         the conductor at 20 °C.
@@ -241,7 +242,7 @@ def in_other_material(wire: Conductor, material: str) -> Conductor:
 
     Parameters:
         wire: the conductor.
-        material: "copper" or "copper_clad_aluminium".
+        material: "copper", "tinned_copper" or "copper_clad_aluminium".
 
     Returns:
         the conductor of equal size.
@@ -253,8 +254,8 @@ def in_other_material(wire: Conductor, material: str) -> Conductor:
     """
     if wire.material == material:
         return wire
-    if wire.material == CCA:  # back to the copper it was made from
-        ratio = table("wire", CCA)["conductivity_ratio"]
+    if wire.material != COPPER:  # back to the copper it was made from
+        ratio = table("wire", wire.material)["conductivity_ratio"]
         resistance, carries_a = wire.resistance_ohm_per_m * ratio, wire.ampacity_a / sqrt(ratio)
         wire = replace(
             wire, resistance_ohm_per_m=resistance, ampacity_a=carries_a, material=COPPER,
@@ -269,7 +270,7 @@ def measured_conductor(strand_count: int, strand_diameter_mm: float, material: s
     Parameters:
         strand_count: number of strands.
         strand_diameter_mm: diameter of one strand [mm].
-        material: "copper" or "copper_clad_aluminium".
+        material: "copper", "tinned_copper" or "copper_clad_aluminium".
 
     Returns:
         a conductor of the counted area with the ampacity of the largest AWG size that is not bigger.
@@ -386,4 +387,4 @@ def cable_price(wire: Conductor, length_m: float) -> float:
     """
     price = table("wire", "price")
     per_m = price["base_per_m"] * wire.leads + price["per_mm2_m"] * wire.area_mm2
-    return float(per_m * length_m * (price["copper_clad_factor"] if wire.material == CCA else 1.0))
+    return float(per_m * length_m * price.get(f"{wire.material}_factor", 1.0))

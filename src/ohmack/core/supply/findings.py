@@ -155,7 +155,7 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 "The same current flows back. At least the size of the power wire.",
                 Remedy("Same size as power", (set_to(at(ground, lambda it: it.wire.size), None),)),
             )
-        elif chosen and wire and wire.resistance_ohm_per_m > chosen.wire.resistance_ohm_per_m * 1.01:
+        elif chosen and wire and wire.resistance_ohm_per_m > chosen.wire.resistance_ohm_per_m * 1.05:
             yield watch(
                 ground.id,
                 f"Ground lead {wire.label} in copper-clad aluminium conducts less than the power wire",

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ohmack.core.document.handles import at
+from ohmack.core.physics.conductors import MATERIALS
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.stiffening import Stiffening
 from ohmack.web.page import Page
@@ -41,3 +42,9 @@ class SupplyView:
     def capacitors(self) -> list[Stiffening]:
         """Every capacitor of the plan that is wired."""
         return [entry for entry in self.results.stiffening if entry.link is not None]
+
+    @staticmethod
+    def material(supply: SupplyResult) -> str:
+        """What the wire of a run is made of."""
+        words = MATERIALS[supply.link.wire.material]
+        return words[:1].upper() + words[1:]
