@@ -186,3 +186,12 @@ def test_listening_counts_the_bursts_the_radio_and_what_is_kept(charged: Design)
     assert careful is not None
     kept = careful.listening[0].hours.value
     assert kept == pytest.approx(0.4 * (hours or 0.0))
+
+
+def test_standing_rests_on_the_first_battery_the_standby_and_what_is_kept(charged: Design) -> None:
+    found = apply_edits(
+        charged, [measured(f"{S}/standby_current_a", 0.03), Edit(path="use/reserve_percent", value=60.0)]
+    )
+    off = evaluate(found).results.engine_off
+    assert off is not None
+    assert off.parked.value == pytest.approx(parked_days(70.0, 0.03, 0.002, 0.6))

@@ -43,10 +43,10 @@ def trees(draw: st.DrawFn) -> list[Run]:
         amps = draw(st.floats(1, 60))
         runs.append(Run(f"r{n}", after, amps, amps * 1.02, draw(choices)))
     inner = {r.after for r in runs}
-    left = [draw(st.floats(20, 4000)) for _ in runs]
+    left = [(draw(st.floats(20, 4000)), draw(st.floats(1.0, 1.3))) for _ in runs]  # either may bind, cool or hot
     return [
-        Run(r.id, r.after, r.current_a, r.hot_a, r.choices, *(() if r.id in inner else (v, 1.08 * v)))
-        for r, v in zip(runs, left, strict=True)
+        Run(r.id, r.after, r.current_a, r.hot_a, r.choices, *(() if r.id in inner else (v, hot * v)))
+        for r, (v, hot) in zip(runs, left, strict=True)
     ]
 
 

@@ -107,6 +107,10 @@ def test_in_a_24_v_cab_everything_of_12_v_begins_at_the_converter() -> None:
     assert seen_a * 28.2 * converter.efficiency == pytest.approx(full_a * converter.out_v)
     assert results.budget is not None
     assert results.budget.value("full") == pytest.approx(seen_a)
+    assert results.engine_off is not None
+    off_a = results.book.figures[f"{supply.part.id}/engine_off_a"].value or 0.0
+    at_rest_a = results.book.figures[f"{supply.part.id}/engine_off_a_at_batteries"].value or 0.0
+    assert at_rest_a * 25.4 * converter.efficiency == pytest.approx(off_a * converter.out_v), "the resting post"
     silent = evaluate(apply_edits(lorry, [Edit(path="use/programme_percent", value=0.0)])).results.energy
     winter = silent.season("winter") if silent is not None else None
     assert winter is not None
@@ -156,3 +160,22 @@ def test_a_cart_is_charged_at_the_wall() -> None:
     assert results.energy.seasons == ()
     assert "wall" in results.energy.lacks
     assert not [s for s in evaluate(job("Bass for the caddies")).findings if s.severity is Severity.STOP]
+
+
+def test_what_hangs_on_a_feed_is_drawn_there_and_what_gets_its_own_run_at_the_battery() -> None:
+    """A powered subwoofer on the radio's feed, and a plug-in amplifier nothing feeds yet."""
+    on_feed = evaluate(job_of("J-0410")).results
+    feeds = [n for n in on_feed.power_tree if any(c.name == "Cooperage Underseat 8" for c in n.behind)]
+    assert [n.name for n in feeds] == ["Radio constant feed"]
+    drawn = [n for n in walk(on_feed.power_tree) if n.name == "Cooperage Underseat 8"]
+    assert len(drawn) == 1
+    assert drawn[0].current_a == next(iter(on_feed.self_fed)).part.supply_current_a  # type: ignore[union-attr]
+    alone = evaluate(job_of("J-0412")).results
+    own = next(iter(alone.self_fed))
+    assert not own.on_feed
+    (battery,) = (n for n in alone.power_tree if any(c.name == own.part.name for c in n.behind))
+    assert battery.name == "Battery"
+
+
+def job_of(number: str) -> Design:
+    return demo_design(int(number.removeprefix("J-0")) - 401)
