@@ -39,6 +39,7 @@ class Chart:
     below_px: float
     beside: Callable[[Picture], Markup] | None = None
     instead: Callable[[], Markup] | None = None
+    over: Callable[[Picture], Markup] | None = None  # on the car itself, lying and standing
 
 
 ROOM_PX, BESIDE_PX = 200.0, 164.0  # the width of a body that stands alone, and of one with a chart on its right
@@ -72,6 +73,7 @@ def _lying(page: Page, evaluation: Evaluation, layer: Layer, title: str, style: 
     picture = begin(evaluation, page.link_to, page.show)
     plan = draw_plan(picture, layer)
     drawn = chart.below(picture) if chart else Markup("")
+    plan += chart.over(picture) if chart and chart.over else Markup("")
     return picture_svg([plan, drawn], HEIGHT + (chart.below_px if chart and drawn else 0), title, style)
 
 
@@ -85,6 +87,8 @@ def _standing(page: Page, evaluation: Evaluation, layer: Layer, title: str, styl
     if beside:
         picture.labels.frame = replace(picture.labels.frame, right=28 + BESIDE_PX)
     pieces = [draw_plan(picture, replace(layer, way_points=False))]
+    if chart and chart.over:
+        pieces.append(chart.over(picture))
     if beside:
         pieces.append(beside(picture))
     return picture_svg(pieces, picture.frame.height_px, title, f"{style} standing", picture.frame.width_px)

@@ -32,6 +32,7 @@ from ohmack.core.document.registry import (
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.use import Use
 from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.document.work import Work
 
 FORMAT: Literal["ohmack-design"] = "ohmack-design"
 VERSION: Literal[2] = 2
@@ -114,6 +115,7 @@ class Design(Model):
     strategy: StrategyKey | None = Field(None, title="Strategy")
     weights: Weights | None = None
     use: Use = Field(default_factory=Use)
+    work: Work = Field(default_factory=Work)
     policy: Policy = Field(default_factory=Policy)
 
     def parts_of(self, kind: type[P]) -> Iterator[P]:

@@ -10,6 +10,8 @@ from ohmack.core.box.judged import BoxResult
 from ohmack.core.build.lists import FuseRow, WireRow
 from ohmack.core.build.order import OrderRow, order_list
 from ohmack.core.build.preparation import Preparation, preparations
+from ohmack.core.build.teardown import Teardown, teardown
+from ohmack.core.build.work_plan import WorkPlan, work_plan
 from ohmack.core.document import Design
 from ohmack.core.errors import OutOfRange
 from ohmack.core.factory.coil_choices import OwnPlace, own_places
@@ -210,6 +212,16 @@ class Results:
     def current_schools(self) -> tuple[SchoolResult, ...]:
         """What each school of design current comes to on the same network."""
         return compute_schools(self.book, self.runs, self.amplifier_loads)
+
+    @lazy
+    def work_plan(self) -> WorkPlan:
+        """The steps of the work as they stand, in order."""
+        return work_plan(self)
+
+    @lazy
+    def teardown(self) -> Teardown:
+        """What came off the car, and what of it is still out."""
+        return teardown(self.design.work, self.work_plan)
 
     @lazy
     def order(self) -> tuple[OrderRow, ...]:

@@ -25,4 +25,6 @@ def draw(page: Page) -> Markup:
     return car_picture(page, Layer(links=ALL_LINKS, speakers=places), "with every part and wire", "plan")
 
 
-SHEET = Sheet(key="build", title="Build", order=60, say=say, draw=draw, view=BuildView, main_figure="fuse_a")
+SHEET = Sheet(
+    key="build", title="Build", order=60, tab="Sheet", say=say, draw=draw, view=BuildView, main_figure="fuse_a"
+)

@@ -1,0 +1,85 @@
+"""Rules on the order of the work: battery, tests before what cannot be undone, everything back in."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.build.steps import Step
+from ohmack.core.build.teardown import holds_a_person
+from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
+from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import count
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+NEVER = {
+    "battery-off": "A slip with a spanner on a live post melts the spanner; airbags are live while the battery is on.",
+    "dead-checks": "A short is found by a meter before the fuse goes in, or by smoke after.",
+    "main-fuse": "Nothing plays without it, and put in earlier it feeds what is still open.",
+    "battery-on": "Nothing is tried without it.",
+    "first-power": "Nothing is closed that was not tried.",
+}
+
+
+@rule("step-left-out", "build", PRACTICE)
+def step_left_out(results: Results) -> Iterator[Draft]:
+    """A step that keeps somebody or something from harm was left out."""
+    if not results.design.work.marks:
+        return
+    for step, reason in results.work_plan.left_out:
+        look = step.kind == "look-behind"
+        if step.id in NEVER or look:
+            why = NEVER.get(step.id, "What is behind is found by looking, or by drilling into it.")
+            yield stop(
+                f"step:{step.id}", f"Left out: {_short(step)}", f"{why} The reason given: {reason}.",
+                Remedy("See the steps", sheet="steps"),
+            )  # fmt: skip
+
+
+@rule("steps-in-a-circle", "build", PRACTICE)
+def steps_in_a_circle(results: Results) -> Iterator[Draft]:
+    """Steps of the shop's own need each other."""
+    if results.design.work.own_steps and results.work_plan.circle:
+        yield stop(
+            "step:circle", "The steps have no order", results.work_plan.circle, Remedy("See the steps", sheet="steps")
+        )
+
+
+@rule("closed-with-something-out", "build", PRACTICE)
+def closed_with_something_out(results: Results) -> Iterator[Draft]:
+    """Something is back on, and what was counted out of it is not all in."""
+    if not results.design.work.taken:
+        return
+    state = results.teardown
+    for one in state.left_over:
+        yield stop(
+            f"taken:{one.item.id}", f"{one.item.name} is back on, {one.words} not",
+            "What was counted out goes in, or lies somewhere in the car. Look before the next panel covers it.",
+            Remedy("See the count", sheet="teardown"),
+        )  # fmt: skip
+    plan = results.work_plan
+    closing = any(p.done for p in plan.steps if p.step.id == "settings-back")
+    if closing and (state.still_out or state.unlogged):
+        names = count(len(state.still_out) + len(state.unlogged), "thing")
+        yield watch(
+            "taken:all", f"Handed back with {names} not counted in",
+            "Each thing that came off has an entry, and each entry is back.", Remedy("See the count", sheet="teardown"),
+        )  # fmt: skip
+
+
+@rule("seat-bolt-torque", "build", PRACTICE)
+def seat_bolt_torque(results: Results) -> Iterator[Draft]:
+    """A seat or a belt came out: its bolts have a torque of the maker's."""
+    for item in results.design.work.taken:
+        if holds_a_person(item) and item.fasteners and not item.torque:
+            yield stop(
+                f"taken:{item.id}", f"{item.name}: the maker's torque is not known",
+                "Seat and belt bolts hold a person in a crash. Look the torque up in the maker's guide and note it.",
+                Remedy("Note it", sheet="teardown"),
+            )  # fmt: skip
+
+
+def _short(step: Step) -> str:
+    return step.what.partition(";")[0].partition(":")[0].lower()

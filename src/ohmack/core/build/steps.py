@@ -1,0 +1,60 @@
+"""What a step of the work is: what, where, after what, with which tools, in how many minutes."""
+
+from __future__ import annotations
+
+from enum import IntEnum
+
+from ohmack.core.physics.geometry import Point
+from ohmack.core.record import record
+
+
+class Phase(IntEnum):
+    """Where in the work a step belongs."""
+
+    TABLE = 1
+    BEFORE = 2
+    BATTERY = 3
+    OFF = 4
+    LAY = 5
+    FIT = 6
+    JOIN = 7
+    CHECK = 8
+    POWER = 9
+    CLOSE = 10
+
+    @property
+    def words(self) -> str:
+        """As it is said."""
+        return _PHASES[self]
+
+
+_PHASES = {
+    Phase.TABLE: "On the table, before the car comes", Phase.BEFORE: "Before anything is unplugged",
+    Phase.BATTERY: "Battery", Phase.OFF: "Take off", Phase.LAY: "Lay", Phase.FIT: "Fix", Phase.JOIN: "Join",
+    Phase.CHECK: "Check, no fuse in", Phase.POWER: "First power", Phase.CLOSE: "Put back",
+}  # fmt: skip
+
+
+@record
+class Step:
+    """One step of the work."""
+
+    id: str
+    phase: Phase
+    what: str
+    kind: str  # whose minutes, tools and hands it has; empty for a step of the shop's own
+    needs: tuple[str, ...] = ()
+    where: Point | None = None  # on the plan
+    cautions: tuple[str, ...] = ()
+    one_shot: bool = False  # cannot be undone
+    takes_off: str = ""  # what comes off the car with it
+    low_min: float = 0.0
+    high_min: float = 0.0
+    tools: str = ""
+    people: int = 1
+    own: bool = False  # whether the shop put it in
+
+    @property
+    def minutes(self) -> float:
+        """The middle of its range [min]."""
+        return (self.low_min + self.high_min) / 2

@@ -1,0 +1,74 @@
+"""The steps for their page, phase by phase."""
+
+from __future__ import annotations
+
+from ohmack.core.build.steps import Phase, Step
+from ohmack.core.build.work_plan import PlannedStep, WorkPlan
+from ohmack.core.wording import count
+from ohmack.web.page import Page
+
+
+def span(low_min: float, high_min: float) -> str:
+    """A range of minutes, in hours where it is long."""
+    if high_min >= 120:
+        low, high = f"{low_min / 60:.1f}", f"{high_min / 60:.1f}"
+        return f"{low} to {high} h" if low != high else f"{high} h"
+    return f"{low_min:.0f} to {high_min:.0f} min" if round(low_min) != round(high_min) else f"{low_min:.0f} min"
+
+
+class StepsView:
+    """What is to be done, in order."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.plan: WorkPlan = page.evaluation.results.work_plan
+
+    @property
+    def phases(self) -> list[tuple[str, list[PlannedStep]]]:
+        """(heading, steps) of every phase, in the order of the steps."""
+        found: list[tuple[Phase, list[PlannedStep]]] = []
+        for planned in self.plan.steps:
+            if not found or found[-1][0] is not planned.step.phase:
+                found.append((planned.step.phase, []))
+            found[-1][1].append(planned)
+        return [(phase.words, steps) for phase, steps in found]
+
+    @property
+    def next_one(self) -> PlannedStep | None:
+        """The first step that may be begun."""
+        return next(iter(self.plan.ready), None)
+
+    def may_begin(self, planned: PlannedStep) -> bool:
+        """Whether everything it needs is done."""
+        return planned in self.plan.ready
+
+    def counted_out(self, planned: PlannedStep) -> bool:
+        """Whether a step puts back what was counted out, so that it is counted in."""
+        off = planned.step.id.replace("back-", "off-", 1) if planned.step.id.startswith("back-") else ""
+        return bool(off) and any(t.step == off for t in self.page.design.work.taken)
+
+    @staticmethod
+    def minutes(step: Step) -> str:
+        """Its range, in words."""
+        return span(step.low_min, step.high_min)
+
+    def after(self, step: Step) -> str:
+        """What it needs, by number."""
+        named = {p.step.id: p.number for p in self.plan.steps}
+        return ", ".join(str(n) for n in sorted(named[name] for name in step.needs if name in named))
+
+    @property
+    def hands_on(self) -> str:
+        """All of it, in words."""
+        return span(self.plan.low_min, self.plan.high_min)
+
+    @property
+    def done_words(self) -> str:
+        """How many are done."""
+        done = sum(p.done for p in self.plan.steps)
+        return f"{done} of {count(len(self.plan.steps), 'step')} done"
+
+    @property
+    def choices(self) -> list[tuple[str, str]]:
+        """(id, words) of every step, for a step of one's own to come after or before."""
+        return [(p.step.id, f"{p.number}. {p.step.what[:60]}") for p in self.plan.steps]

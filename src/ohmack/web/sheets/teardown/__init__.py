@@ -1,0 +1,1 @@
+"""What comes off the car, counted out and in."""

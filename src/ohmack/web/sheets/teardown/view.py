@@ -1,0 +1,90 @@
+"""The teardown for its page: what may come off, what is off, what goes back next."""
+
+from __future__ import annotations
+
+from ohmack.core.build.teardown import Teardown, counts, holds_a_person, lacking
+from ohmack.core.build.work_plan import PlannedStep, WorkPlan
+from ohmack.core.document.work import TakenOff
+from ohmack.core.wording import count
+from ohmack.web.page import Page
+
+
+class TeardownView:
+    """Out and in."""
+
+    def __init__(self, page: Page) -> None:
+        self.page = page
+        self.plan: WorkPlan = page.evaluation.results.work_plan
+        self.state: Teardown = page.evaluation.results.teardown
+
+    @property
+    def to_take(self) -> list[PlannedStep]:
+        """What is still to come off."""
+        return [p for p in self.plan.steps if p.step.takes_off and p.step.id.startswith("off-") and not p.done]
+
+    def may_begin(self, planned: PlannedStep) -> bool:
+        """Whether everything it needs is done."""
+        return planned in self.plan.ready
+
+    def waits_for(self, planned: PlannedStep) -> str:
+        """The first step it waits for, in words."""
+        named = {p.step.id: p for p in self.plan.steps}
+        first = next((named[n] for n in planned.step.needs if n in named and not named[n].done), None)
+        return "" if first is None else f"{first.number}. {first.step.what}"
+
+    @property
+    def off(self) -> list[TakenOff]:
+        """What is off, in the order it goes back."""
+        return [item for item in self.state.reverse if not item.back]
+
+    @property
+    def back(self) -> list[TakenOff]:
+        """What is back on."""
+        return [item for item in self.state.items if item.back]
+
+    @property
+    def counted(self) -> list[tuple[str, int, int]]:
+        """(what, out, in) over everything."""
+        return list(counts(self.state.items))
+
+    def typed_off(self, planned: PlannedStep, name: str) -> str:
+        """What was typed into a field of a step's form that was refused."""
+        return self._typed("take-off", "step", planned.step.id, name)
+
+    def typed_back(self, item: TakenOff, name: str) -> str:
+        """What was typed into a field of a thing's form that was refused."""
+        return self._typed("put-back", "item", item.id, name)
+
+    def _typed(self, form: str, of: str, own: str, name: str) -> str:
+        problem = self.page.problem
+        if problem is None or problem.path != form or problem.typed.get(of, [""])[0] != own:
+            return ""
+        return problem.typed.get(name, [""])[0]
+
+    @staticmethod
+    def held_by(item: TakenOff) -> str:
+        """What held it, where that lies, and what was noted."""
+        words = []
+        if item.fasteners:
+            tray = f", tray {item.tray}" if item.tray else ""
+            words.append(f"{item.fasteners} {item.kind or 'screws'}{tray}.")
+        if item.clips_in_body:
+            words.append(f"{count(item.clips_in_body, 'clip')} in the body: pull them, put them on the panel.")
+        words += [item.note, f"Maker's torque: {item.torque}." if item.torque else ""]
+        return " ".join(w for w in words if w)
+
+    @staticmethod
+    def asks_torque(item: TakenOff) -> bool:
+        """Whether its bolts hold a person, so that the maker's torque is asked for."""
+        return holds_a_person(item)
+
+    @staticmethod
+    def lacks(item: TakenOff) -> str:
+        """What of it is still out."""
+        return lacking(item)
+
+    @property
+    def may_not_go_back(self) -> str:
+        """Why nothing is put back yet: what was not tried is not closed."""
+        tried = self.plan.named("first-power")
+        return "" if tried is None or tried.done else f"Not before step {tried.number}: {tried.step.what}."
