@@ -291,6 +291,28 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         ],
     ),
     "feed-volts": (Severity.STOP, [fact(f"{V}/supply/system", "24 V")]),
+    "step-left-out": (
+        Severity.STOP,
+        [Edit(op="add", path="work/marks", value={"id": "m", "step": "dead-checks", "left_out": "in a hurry"})],
+    ),
+    "steps-in-a-circle": (
+        Severity.STOP,
+        [
+            Edit(
+                op="add",
+                path="work/own_steps",
+                value={"id": "a", "what": "turn round", "after": ["fix-amp"], "before": ["off-radio"]},
+            )
+        ],
+    ),
+    "closed-with-something-out": (
+        Severity.STOP,
+        [Edit(op="add", path="work/taken", value={"id": "t", "name": "Sill", "fasteners": 3, "back": True})],
+    ),
+    "seat-bolt-torque": (
+        Severity.STOP,
+        [Edit(op="add", path="work/taken", value={"id": "t", "name": "Front left seat", "fasteners": 4})],
+    ),
     "usual-drive": (
         Severity.WATCH,
         [
