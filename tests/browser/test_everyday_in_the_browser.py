@@ -442,3 +442,50 @@ def test_a_vented_box_is_built_from_an_empty_job(page: Page) -> None:
     expect(
         page.locator(".box-card .entry").filter(has_text="Height").first.locator("input.form-control")
     ).to_have_value("twenty")
+
+
+def test_taken_apart_on_a_phone_and_counted_back_together(page: Page) -> None:
+    """From the first step to the last: three things come off, are counted out and in; one screw short stands as a
+    stop until it is found.
+    """
+    page.set_viewport_size({"width": 390, "height": 844})
+    page.goto("/jobs/J-0401/steps")
+    for _ in range(60):
+        here = page.locator("li.is-next").first
+        if here.get_by_role("link", name="Count it in").count():
+            break
+        if here.get_by_role("link", name="Count it out").count():
+            here.get_by_role("link", name="Count it out").click()
+            form = page.locator("form.off-form").first
+            form.get_by_label("Screws, bolts").fill("4")
+            form.get_by_label("Clips on it").fill("3")
+            form.get_by_role("button", name="It is off").click()
+            settled(page)
+            page.goto("/jobs/J-0401/steps")
+        else:
+            before = page.locator("li.is-done").count()
+            here.get_by_role("button", name="Done").click()
+            expect(page.locator("li.is-done")).to_have_count(before + 1)
+    assert_accessible(page, page.url)
+    page.goto("/jobs/J-0401/teardown")
+    expect(page.locator("h1")).to_have_text("Off the car: 3 things")
+    assert_accessible(page, page.url)
+    first = page.locator("section.off").first
+    name = first.locator("h3").inner_text()
+    first.get_by_label("Screws in").fill("9")
+    first.get_by_role("button", name="It is back on").click()
+    expect(page.locator(".problem")).to_contain_text("4 came out of")
+    assert first.get_by_label("Screws in").input_value() == "9", "what was typed stays"
+    for screws in (3, 4, 4):
+        form = page.locator("section.off form.off-form").first
+        form.get_by_label("Screws in").fill(str(screws))
+        form.get_by_label("Clips in").fill("3")
+        form.get_by_role("button", name="It is back on").click()
+        settled(page)
+    expect(page.locator("main")).to_contain_text("1 screw or bolt not in")
+    expect(page.locator("body")).to_contain_text(f"{name} is back on, 1 screw or bolt not")
+    page.get_by_role("button", name="Found: all in").click()
+    expect(page.locator("h1")).to_have_text("Everything is back in")
+    page.goto("/jobs/J-0401/steps")
+    page.locator("li.is-next").get_by_role("button", name="Done").click()
+    expect(page.locator("h1")).to_have_text("Everything is done")

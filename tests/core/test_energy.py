@@ -195,3 +195,9 @@ def test_standing_rests_on_the_first_battery_the_standby_and_what_is_kept(charge
     off = evaluate(found).results.engine_off
     assert off is not None
     assert off.parked.value == pytest.approx(parked_days(70.0, 0.03, 0.002, 0.6))
+    assert "Tessel M500" in off.silent, "its papers do not say"
+    papers = apply_edits(found, [Edit(path="parts/amp/standby_a", value=0.02)])
+    more = evaluate(papers).results.engine_off
+    assert more is not None
+    assert more.parked.value == pytest.approx(parked_days(70.0, 0.05, 0.002, 0.6))
+    assert "Tessel M500" not in more.silent

@@ -45,6 +45,11 @@ def test_currents_add_up_from_the_consumers_to_the_source_and_volts_fall_on_the_
     main = next(s for s in results.supplies if s.is_main)
     lost_v = sum(p.drop_v for p in main.pieces)
     assert block.volts_v == pytest.approx((main.source_v or 0.0) - lost_v, abs=1e-9)
+    for supply in (s for s in results.supplies if not s.is_main):
+        cold = results.cold_losses[supply.part.id].value or 0.0
+        cool, hot = supply.figures["drop"].value or 0.0, supply.figures["hot"].value or 0.0
+        share = (1 + 0.00393 * (-18 - 20)) - 1  # of what the copper resists, IEC 60028
+        assert (cold - cool) / (hot - cool) == pytest.approx(share / (0.00393 * 40), rel=0.03)
     second = by_name["Second battery, boot"]
     assert second.charges, "it is fed by a charge cable and not by a run"
     assert block in second.behind

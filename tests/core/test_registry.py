@@ -100,6 +100,7 @@ LATER_FIELDS = {
     "beside": 0,
     "alternator_idle_a": None,
     "reads_v": None,
+    "standby_a": None,
     "body_return_ohm": None, "line_pairs": None, "line_v": None, "remote_out_limit_a": (0.3, None), "pair": 1,
     "channels": [], "coils": [], "damping_factor": None, "filter_slope_db": None,
     "gain_school": "meter: to a target voltage",

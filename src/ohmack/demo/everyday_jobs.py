@@ -20,6 +20,7 @@ from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.wiring import connect_everything
+from ohmack.demo.bay_work import taken_apart
 from ohmack.demo.building import DemoJob, catalogue, documented, measured, surveyed
 
 R, S, V = "vehicle/radio", "vehicle/supply", "vehicle"
@@ -70,9 +71,8 @@ def _truck() -> DemoJob:
     design = apply_edits(first, survey)
     parts, design = picked(design, ("Cooperage Backrest 10", "Hob maxi holder"))
     tape = (measured("links/power-bass/tape_length_m", 5.0),)
-    return DemoJob(
-        "Hesper Stroud, drove and dale", "555 0177", first.title, first, (("survey", survey), *parts, ("taped", tape))
-    )
+    rounds = (("survey", survey), *parts, ("taped", tape), *taken_apart(apply_edits(design, tape)))
+    return DemoJob("Hesper Stroud, drove and dale", "555 0177", first.title, first, rounds)
 
 
 def _saloon() -> DemoJob:

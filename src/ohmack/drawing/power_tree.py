@@ -36,7 +36,7 @@ def _svg(pieces: Sequence[Markup], width: float, height: float) -> Markup:
     title = "Power tree: every branch as wide as its current at full level, engine running"
     return el(
         "svg", el("title", title), group(pieces), viewBox=f"0 0 {width:g} {height:g}", class_="drawing power-tree",
-        role="img", aria_label=title,
+        role="group", aria_label=title,
     )  # fmt: skip
 
 

@@ -64,7 +64,7 @@ def lanes_alone(plan: WorkPlan) -> Markup:
         return drawn
     title = "The steps over time"
     return el("svg", el("title", title), drawn, viewBox=f"0 0 {NARROW:g} {LANES_HEIGHT:g}", class_="drawing work-lanes",
-              role="img", aria_label=title)  # fmt: skip
+              role="group", aria_label=title)  # fmt: skip
 
 
 def draw_numbers(picture: Picture, plan: WorkPlan) -> Markup:

@@ -72,6 +72,7 @@ class Amplifier(PartBase):
     regulated: bool = Field(True, title="Regulated supply")
     efficiency: Annotated[float, Field(gt=0.1, le=1)] | None = Field(None, title="Efficiency at full power")
     idle_current_a: SmallAmperes = Field(0.8, title="Idle current")
+    standby_a: SmallAmperes | None = Field(None, title="Draws while switched off")
     fuses_a: tuple[Annotated[float, Field(gt=0, le=500)], ...] = Field((), max_length=6, title="Own fuses")
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] = Field(title="Power terminal takes up to")
     sensitivity_low_v: LineVolts = Field(title="Sensitivity, most sensitive")

@@ -74,6 +74,7 @@ class Converter(PartBase):
     )
     output_limit_v: LineVolts = Field(title="Clean output up to")
     supply_current_a: SmallAmperes = Field(0.3, title="Draws")
+    standby_a: SmallAmperes | None = Field(None, title="Draws while switched off")
     fuse_a: Annotated[float, Field(gt=0, le=30)] = Field(5, title="Feed fuse")
     remote_out_limit_a: SmallAmperes | None = Field(None, title="Remote output gives")
     senses_audio: bool = Field(False, title="Switches on by audio")
@@ -160,6 +161,7 @@ class HeadUnit(PartBase):
     line_output_ohm: LineOhms | None = Field(None, title="Line output impedance")
     remote_out_limit_a: SmallAmperes | None = Field(0.3, title="Remote lead gives")
     supply_current_a: Annotated[float, Field(gt=0, le=40)] = Field(5.0, title="Draws at full level")
+    standby_a: SmallAmperes | None = Field(None, title="Draws while switched off")
     fuse_a: Annotated[float, Field(gt=0, le=40)] = Field(10.0, title="Fuse its maker names")
 
 
@@ -188,6 +190,7 @@ class PoweredSubwoofer(PartBase):
     kind: Literal["powered subwoofer"] = "powered subwoofer"
     power_rms_w: Watts = Field(title="RMS power")
     supply_current_a: Annotated[float, Field(gt=0, le=100)] = Field(title="Draws at full level")
+    standby_a: SmallAmperes | None = Field(None, title="Draws while switched off")
     idle_current_a: SmallAmperes = Field(0.3, title="Idle current")
     fuse_a: Annotated[float, Field(gt=0, le=100)] = Field(15, title="Fuse its maker names")
     line_low_v: LineVolts = Field(0.2, title="Line input, most sensitive")

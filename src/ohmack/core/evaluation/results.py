@@ -51,7 +51,7 @@ from ohmack.core.supply.drop_test import DropTest
 from ohmack.core.supply.energy import Energy, EngineOff, compute_engine_off, even_programmes
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.pack_feed import PackFeed
-from ohmack.core.supply.power_tree import Node, compute_tree
+from ohmack.core.supply.power_tree import Node, compute_cold, compute_tree
 from ohmack.core.supply.protection_study import Protected
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.schools import SchoolResult, compute_schools
@@ -207,6 +207,11 @@ class Results:
         """Every source with what it feeds: currents at full level, volts at every end."""
         fed = self.supplies, self.charging, self.feeds, self.self_fed, self.pack_feeds
         return compute_tree(self.book, self.power, *fed)
+
+    @lazy
+    def cold_losses(self) -> dict[str, Figure]:
+        """By consumer, what is lost with the runs at −18 °C."""
+        return compute_cold(self.book, self.power, self.supplies)
 
     @lazy
     def current_schools(self) -> tuple[SchoolResult, ...]:

@@ -20,6 +20,7 @@ class State(StrEnum):
 
     RUNNING = "engine running"
     HOT = "engine running, runs hot"
+    COLD = "engine running, runs cold"
     TRAFFIC = "in traffic"
     IDLING = "idling with everything on"
     ENGINE_OFF = "engine off, at full level"

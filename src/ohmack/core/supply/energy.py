@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from ohmack.core.document.amplifiers import Amplifier, AmplifierClass
 from ohmack.core.document.handles import at_the
+from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.use import Use
 from ohmack.core.document.vehicle import Battery, SupplyKind, SystemVoltage
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
@@ -45,8 +46,8 @@ LISTENING = Reading(
     PRACTICE,
 )  # fmt: skip
 PARKED = Formula(
-    "Parked until the start is at risk", "days", "ln((C + I/s) / (keep × C + I/s)) / s",
-    lambda ah, amps, per_day, keep: parked_days(ah, amps, per_day, keep / 100), PRACTICE,
+    "Parked until the start is at risk", "days", "ln((C + I/s) / (keep × C + I/s)) / s, I all that draws asleep",
+    lambda ah, per_day, keep, *amps: parked_days(ah, sum(amps), per_day, keep / 100), PRACTICE,
 )  # fmt: skip
 DRAWN = Reading("Full level, engine off", "a", "all consumers solved together", lambda got: got.amps(), PHYSICS)
 
@@ -88,6 +89,8 @@ class EngineOff:
 
     listening: tuple[Listening, ...]
     parked: Figure
+    asleep: tuple[Term, ...]  # what draws while it stands
+    silent: tuple[str, ...]  # parts whose papers do not say what they draw switched off
 
 
 @record
@@ -275,7 +278,7 @@ def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult
     Source: see `physics.energy`.
     """
     fed = [s for s in supplies if not s.is_main]
-    return EngineOff(_listening(book, study, fed), _parked(book)) if fed else None
+    return EngineOff(_listening(book, study, fed), *_parked(book)) if fed else None
 
 
 def _listening(book: Book, study: Study, fed: Sequence[SupplyResult]) -> tuple[Listening, ...]:
@@ -319,13 +322,21 @@ def _hours(book: Book, study: Study, battery: Battery, fed: Sequence[SupplyResul
     )
 
 
-def _parked(book: Book) -> Figure:
-    """How long the car may stand."""
+def _parked(book: Book) -> tuple[Figure, tuple[Term, ...], tuple[str, ...]]:
+    """(how long the car may stand, what draws meanwhile, the parts whose papers do not say)."""
     supply, row = book.design.vehicle.supply, table("supply.seasons", "summer")
     first = supply.batteries[0]
-    return book.figure(
+    asleep = [book.fact(supply, lambda it: it.standby_current_a, "the car, all asleep", "a")]
+    silent = []
+    for part in book.design.parts:
+        if isinstance(part, Amplifier | Converter | PoweredSubwoofer | HeadUnit):
+            if part.standby_a is None:
+                silent.append(part.name)
+            else:
+                asleep.append(book.part(part, lambda it: it.standby_a, f"{part.name}, switched off", "a"))
+    figure = book.figure(
         "energy/parked_days", PARKED,
         book.fact(first, lambda it: it.capacity_ah, f"{first.name}: capacity", "ah"),
-        book.fact(supply, lambda it: it.standby_current_a, "standby current, all asleep", "a"),
-        reference("lost a day by itself", float(row["loses_per_day"]), "", row["source"]), _use(book)[2],
+        reference("lost a day by itself", float(row["loses_per_day"]), "", row["source"]), _use(book)[2], *asleep,
     )  # fmt: skip
+    return figure, tuple(asleep), tuple(silent)

@@ -9,20 +9,52 @@ from ohmack.core.document.vehicle import Battery, Feed, FeedRole
 from ohmack.core.figures.figure import Book, Figure, Reading
 from ohmack.core.network.solve import node_voltages_v, ports
 from ohmack.core.network.states import State
+from ohmack.core.physics.conductors import resistance_factor
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.pack_feed import PackFeed
-from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.results import At, SupplyResult
 from ohmack.core.supply.small_circuits import ConverterFeed
-from ohmack.core.supply.study import Study
+from ohmack.core.supply.study import Study, solved
 from ohmack.core.wording import amount
 
 AT_BLOCK = Reading(
     "At the block, against the battery's negative post", "v", "all consumers solved together", lambda volts: volts,
     PHYSICS,
 )  # fmt: skip
+
+
+COLD_C = -18.0  # at which batteries are judged cold, SAE J537 from memory
+COLD_LOST = Reading(
+    "Lost with the wire cold", "v", "wire resistance × (1 + 0.00393 × (t − 20)), solved again", lambda at: at.drop_v,
+    PHYSICS,
+)  # fmt: skip
+
+
+def compute_cold(book: Book, study: Study, supplies: Sequence[SupplyResult]) -> dict[str, Figure]:
+    """By consumer, what is lost around its loop with the runs at −18 °C.
+
+    Parameters:
+        book: the book of the design.
+        study: the solved network.
+        supplies: every run with what it feeds.
+
+    Returns:
+        losses [v]; none while nothing is solved.
+    """
+    if study.network is None or State.RUNNING not in study.conditions:
+        return {}
+    emf = study.conditions[State.RUNNING].emf_v
+    solution = solved(study, State.COLD, emf, {}, resistance_factor(COLD_C))
+    found = {}
+    for supply in supplies:
+        name = supply.part.id
+        if not supply.is_main and name in solution.voltage_v and supply.source_v is not None:
+            at = At(solution, name, supply.source_v)
+            found[name] = book.reading(f"{name}/cold_drop_v", COLD_LOST, at, *supply.figures["hot"].inputs[:-1])
+    return found
 
 
 @record

@@ -11,6 +11,7 @@ from ohmack.core.figures.figure import Figure
 from ohmack.core.reference import table
 from ohmack.core.supply.budget import Budget, Cure
 from ohmack.core.supply.energy import Energy, EngineOff
+from ohmack.core.wording import amount, listed
 from ohmack.drawing.budget import PHONE, draw_budget
 from ohmack.drawing.charge_trace import draw_charge
 from ohmack.web.car_picture import two_widths
@@ -39,6 +40,16 @@ class ChargingView:
     def engine_off(self) -> EngineOff | None:
         """Listening and standing; None where nothing is fed."""
         return self.results.engine_off
+
+    @property
+    def asleep(self) -> str:
+        """What draws while the car stands, and whose papers do not say."""
+        off = self.engine_off
+        if off is None:
+            return ""
+        drawn = [f"{t.name} {amount(t.value, 'a') if t.value is not None else 'not known'}" for t in off.asleep]
+        silent = f"; not on their papers: {listed(list(off.silent))}" if off.silent else ""
+        return f"Asleep: {', '.join(drawn)}{silent}."
 
     @property
     def even(self) -> dict[str, Figure]:

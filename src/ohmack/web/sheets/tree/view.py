@@ -42,6 +42,11 @@ class TreeView:
         return [(k, words) for k, words in STATES if any(k in s.figures for s in self.consumers)]
 
     @property
+    def cold(self) -> dict[str, Figure]:
+        """By consumer, what is lost with the runs cold."""
+        return self.results.cold_losses
+
+    @property
     def solved(self) -> list[State]:
         """The states the network is solved in."""
         return [state for state in State if state in self.results.power.conditions]
