@@ -309,6 +309,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.STOP,
         [Edit(op="add", path="work/taken", value={"id": "t", "name": "Sill", "fasteners": 3, "back": True})],
     ),
+    "quote-changed": (Severity.WATCH, [put("work/accepted", {"by": "Ada", "lines": []})]),
     "seat-bolt-torque": (
         Severity.STOP,
         [Edit(op="add", path="work/taken", value={"id": "t", "name": "Front left seat", "fasteners": 4})],

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.steps import Step
@@ -83,3 +84,23 @@ def seat_bolt_torque(results: Results) -> Iterator[Draft]:
 
 def _short(step: Step) -> str:
     return step.what.partition(";")[0].partition(":")[0].lower()
+
+
+@rule("quote-changed", "build", PRACTICE)
+def quote_changed(results: Results) -> Iterator[Draft]:
+    """What the customer agreed to is not what the plan costs now."""
+    if results.design.work.accepted is None:
+        return
+    changed = results.quote.changed
+    if not changed:
+        return
+    low, high = (sum((getattr(c, end) for c in changed), Decimal(0)) for end in ("by_low", "by_high"))
+    by = high if abs(high) >= abs(low) else low
+    words = f"{abs(by):.0f} {results.design.policy.currency} {'more' if by > 0 else 'less'}"
+    who = results.design.work.accepted.by or "The customer"
+    yield watch(
+        "quote",
+        f"{count(len(changed), 'line')} of the quote changed: {words}",
+        f"{who} agreed to something else. Show the difference before the work goes on.",
+        Remedy("See the difference", sheet="quote"),
+    )

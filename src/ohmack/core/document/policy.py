@@ -65,3 +65,6 @@ class Policy(Model):
     fit_margin_mm: Annotated[float, Field(ge=0, le=50)] = Field(5.0, title="Spare to keep when fitting")
     joint_school: Literal["plug adapter first", "crimp", "solder"] = Field("plug adapter first", title="Joints")
     labour_rate: Annotated[float, Field(ge=0, le=1000)] = Field(60.0, title="Labour per hour")
+    tax_percent: Annotated[float, Field(ge=0, le=40)] = Field(20.0, title="Tax on a quote")
+    deposit_percent: Annotated[float, Field(ge=0, le=100)] = Field(0.0, title="Deposit asked")
+    quote_days: Annotated[int, Field(ge=1, le=365)] = Field(30, title="A quote holds, days")

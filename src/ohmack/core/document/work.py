@@ -62,6 +62,27 @@ class StepMark(Model):
     when: Name = ""
 
 
+Cents = Annotated[int, Field(ge=-10_000_000_00, le=10_000_000_00)]
+
+
+class QuotedLine(Model):
+    """A line of a quote as it was accepted, in cents."""
+
+    key: Annotated[str, Field(min_length=1, max_length=90)]
+    what: Name
+    low_cents: Cents
+    high_cents: Cents
+
+
+class Accepted(Model):
+    """The quote somebody said yes to."""
+
+    by: Name = Field("", title="Accepted by")
+    when: Name = ""
+    reason: Note = Field("", title="Changed, because")
+    lines: tuple[QuotedLine, ...] = Field((), max_length=400)
+
+
 class Work(Model):
     """The work of one job."""
 
@@ -70,3 +91,4 @@ class Work(Model):
     )
     own_steps: Annotated[tuple[OwnStep, ...], Many("own step", "own steps", shared=False)] = Field((), max_length=60)
     marks: Annotated[tuple[StepMark, ...], Many("step mark", "step marks", shared=False)] = Field((), max_length=500)
+    accepted: Accepted | None = None

@@ -10,6 +10,7 @@ from ohmack.core.box.judged import BoxResult
 from ohmack.core.build.lists import FuseRow, WireRow
 from ohmack.core.build.order import OrderRow, order_list
 from ohmack.core.build.preparation import Preparation, preparations
+from ohmack.core.build.quote import Quote, quote_of
 from ohmack.core.build.teardown import Teardown, teardown
 from ohmack.core.build.work_plan import WorkPlan, work_plan
 from ohmack.core.document import Design
@@ -222,6 +223,11 @@ class Results:
     def work_plan(self) -> WorkPlan:
         """The steps of the work as they stand, in order."""
         return work_plan(self)
+
+    @lazy
+    def quote(self) -> Quote:
+        """What the work costs, and what changed since somebody accepted it."""
+        return quote_of(self)
 
     @lazy
     def teardown(self) -> Teardown:

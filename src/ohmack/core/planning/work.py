@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Mapping
 
+from ohmack.core.build.quote import Quote, accepted_lines
 from ohmack.core.build.teardown import lacking
 from ohmack.core.build.work_plan import WorkPlan
 from ohmack.core.document import Design
@@ -12,6 +13,7 @@ from ohmack.core.document.handles import at_the
 from ohmack.core.document.work import TakenOff, Work
 from ohmack.core.errors import NotPossible
 from ohmack.core.planning.survey import next_id
+from ohmack.core.wording import listed
 
 MARKS = at_the(Work, lambda it: it.marks)
 TAKEN = at_the(Work, lambda it: it.taken)
@@ -177,3 +179,31 @@ def complete(item: TakenOff) -> bool:
     """Whether a thing is back on and all that held it is back in."""
     counted = (item.fasteners_back, item.clips_back, item.plugs_back)
     return item.back and counted == (item.fasteners, item.clips_out, item.plugs)
+
+
+def accept_quote(design: Design, quote: Quote, by: str, reason: str, when: str) -> tuple[Edit, ...]:
+    """Keep the quote as it is now as what was agreed.
+
+    Parameters:
+        design: the design.
+        quote: its quote.
+        by: who said yes.
+        reason: why it differs from what was agreed before; empty the first time.
+        when: date.
+
+    Returns:
+        the edit.
+
+    Raises:
+        NotPossible: nobody's name, nothing to agree to, parts without a price, or a change without a reason.
+    """
+    if not by.strip():
+        raise NotPossible("by", "Whose yes is it? A name is kept with it.")
+    if not quote.lines:
+        raise NotPossible("quote", "There is nothing to agree to yet.")
+    if quote.unpriced:
+        raise NotPossible("quote", f"Without a price: {listed(list(quote.unpriced))}.")
+    if design.work.accepted is not None and quote.changed and not reason.strip():
+        raise NotPossible("reason", "Say why it changed: the customer agreed to something else.")
+    value = {"by": by.strip()[:110], "when": when, "reason": reason.strip()[:500], "lines": accepted_lines(quote)}
+    return (Edit(path=at_the(Work, lambda it: it.accepted), value=value),)

@@ -67,10 +67,11 @@ class TeardownView:
         words = []
         if item.fasteners:
             tray = f", tray {item.tray}" if item.tray else ""
-            words.append(f"{item.fasteners} {item.kind or 'screws'}{tray}.")
+            held = f"{item.fasteners} × {item.kind}" if item.kind else count(item.fasteners, "screw")
+            words.append(f"{held}{tray}.")
         if item.clips_in_body:
             words.append(f"{count(item.clips_in_body, 'clip')} in the body: pull them, put them on the panel.")
-        words += [item.note, f"Maker's torque: {item.torque}." if item.torque else ""]
+        words += [item.note[:1].upper() + item.note[1:], f"Maker's torque: {item.torque}." if item.torque else ""]
         return " ".join(w for w in words if w)
 
     @staticmethod

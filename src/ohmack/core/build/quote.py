@@ -1,0 +1,172 @@
+"""The quote: parts, cable, labour by the steps, what is found in the car; now, later, and what changed since a yes."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from decimal import ROUND_HALF_UP, Decimal
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.part import Phase, Stands
+from ohmack.core.document.work import Accepted
+from ohmack.core.record import record
+from ohmack.core.wording import count
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+CENT = Decimal("0.01")
+PARTS, CABLE, LABOUR, FOUND, LATER = (
+    "Parts", "Cable and joints", "Labour", "Found in the car", "Later, not in the sum"
+)  # fmt: skip
+
+
+def money(value: float | Decimal) -> Decimal:
+    """A sum to the cent, half a cent upwards."""
+    return Decimal(str(value)).quantize(CENT, ROUND_HALF_UP)
+
+
+@record
+class Line:
+    """One line: at least and at most."""
+
+    key: str
+    group: str
+    what: str
+    low: Decimal
+    high: Decimal
+    note: str = ""
+
+
+@record
+class Sums:
+    """Net, tax and total of a range."""
+
+    net_low: Decimal
+    net_high: Decimal
+    tax_low: Decimal
+    tax_high: Decimal
+
+    @property
+    def low(self) -> Decimal:
+        """At least, tax in it."""
+        return self.net_low + self.tax_low
+
+    @property
+    def high(self) -> Decimal:
+        """At most, tax in it."""
+        return self.net_high + self.tax_high
+
+
+@record
+class Changed:
+    """A line that is not what was accepted; None where there was, or is, none."""
+
+    what: str
+    was: tuple[Decimal, Decimal] | None
+    now: tuple[Decimal, Decimal] | None
+
+    @property
+    def by_low(self) -> Decimal:
+        """How much more, at least."""
+        return (self.now[0] if self.now else Decimal(0)) - (self.was[0] if self.was else Decimal(0))
+
+    @property
+    def by_high(self) -> Decimal:
+        """How much more, at most."""
+        return (self.now[1] if self.now else Decimal(0)) - (self.was[1] if self.was else Decimal(0))
+
+
+@record
+class Quote:
+    """The whole of it."""
+
+    lines: tuple[Line, ...]
+    unpriced: tuple[str, ...]  # parts without a price: they are in no sum
+    sums: Sums
+    deposit: Decimal
+    changed: tuple[Changed, ...]  # since it was accepted
+
+    def group(self, name: str) -> list[Line]:
+        """The lines of one heading."""
+        return [line for line in self.lines if line.group == name]
+
+
+def quote_of(results: Results) -> Quote:
+    """What the work costs.
+
+    Parameters:
+        results: the evaluated plan.
+
+    Returns:
+        lines, sums to the cent with the shop's tax, what changed since somebody accepted. Labour is the range of the
+        steps at the shop's rate; parts the customer brings cost nothing here; parts without a price are named.
+    """
+    design = results.design
+    lines = tuple(_lines(results))
+    counted = [line for line in lines if line.group != LATER]
+    net_low, net_high = sum((n.low for n in counted), Decimal(0)), sum((n.high for n in counted), Decimal(0))
+    rate = Decimal(str(design.policy.tax_percent)) / 100
+    sums = Sums(net_low, net_high, money(net_low * rate), money(net_high * rate))
+    deposit = money(sums.low * Decimal(str(design.policy.deposit_percent)) / 100)
+    return Quote(lines, _unpriced(design), sums, deposit, _changed(counted, design.work.accepted))
+
+
+def _lines(results: Results) -> Iterator[Line]:
+    design, book = results.design, results.book
+    for part in (results.later or results).design.parts:
+        if part.stands is Stands.IN_THE_CAR:
+            continue
+        price = money(0 if part.by_customer else (part.price or 0))
+        later = part.phase is Phase.LATER
+        note = "the customer's own" if part.by_customer else ""
+        if part.price is not None or part.by_customer:
+            yield Line(f"part:{part.id}", LATER if later else PARTS, part.name, price, price, note)
+    for name, figure in book.figures.items():
+        if name.startswith("cable/") and figure.value is not None:
+            yield Line(name, CABLE, figure.name, money(figure.value), money(figure.value))
+    if results.joints.price:
+        joints = money(results.joints.price)
+        yield Line("joints", CABLE, "Joints, sleeves and adapters", joints, joints)
+    plan, hour = results.work_plan, Decimal(str(design.policy.labour_rate))
+    if plan.steps:
+        low, high = (money(Decimal(str(m)) / 60 * hour) for m in (plan.low_min, plan.high_min))
+        note = f"{plan.low_min / 60:.1f} to {plan.high_min / 60:.1f} h by {count(len(plan.steps), 'step')}"
+        yield Line("labour", LABOUR, "Labour", low, high, note)
+    for found in design.vehicle.alterations:
+        minutes = found.work_min.value
+        if minutes:
+            cost = money(Decimal(str(minutes)) / 60 * hour)
+            yield Line(f"found:{found.id}", FOUND, found.name, cost, cost, f"{minutes:g} min, {found.kind.value}")
+
+
+def _unpriced(design: Design) -> tuple[str, ...]:
+    return tuple(
+        p.name for p in design.parts
+        if p.price is None and not p.by_customer and p.stands is not Stands.IN_THE_CAR and p.phase is Phase.NOW
+    )  # fmt: skip
+
+
+def _changed(lines: list[Line], accepted: Accepted | None) -> tuple[Changed, ...]:
+    """Line by line, what is not as it was accepted."""
+    if accepted is None:
+        return ()
+    was = {line.key: line for line in accepted.lines}
+    now = {line.key: line for line in lines}
+    found = []
+    for key in dict.fromkeys((*was, *now)):
+        old, new = was.get(key), now.get(key)
+        before = (Decimal(old.low_cents) / 100, Decimal(old.high_cents) / 100) if old is not None else None
+        after = (new.low, new.high) if new is not None else None
+        if before != after:
+            found.append(Changed(new.what if new is not None else old.what if old is not None else key, before, after))
+    return tuple(found)
+
+
+def accepted_lines(quote: Quote) -> list[dict[str, object]]:
+    """The lines of a quote as they are kept when somebody accepts it."""
+    return [
+        {"key": n.key, "what": n.what[:120], "low_cents": int(n.low * 100), "high_cents": int(n.high * 100)}
+        for n in quote.lines
+        if n.group != LATER
+    ]

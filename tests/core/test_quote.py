@@ -1,0 +1,107 @@
+"""The quote: sums to the cent in decimal arithmetic, labour from the steps, and what changed since somebody agreed."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ohmack.core.build.quote import CABLE, FOUND, LABOUR, LATER, PARTS, Quote, money
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.errors import NotPossible
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.work import accept_quote, leave_out
+from ohmack.demo.jobs import demo_design, demo_jobs
+
+
+def quote(design: Design) -> Quote:
+    return evaluate(design).results.quote
+
+
+@given(st.integers(0, 10**8))
+def test_money_is_rounded_half_a_cent_upwards(tenths: int) -> None:
+    """Against whole numbers: so many tenths of a cent."""
+    assert int(money(Decimal(tenths) / 1000) * 100) == (tenths + 5) // 10
+
+
+def test_a_quote_is_the_sum_of_its_lines_by_hand(estate: Design) -> None:
+    """Parts at their prices, cable as the plan costs it, labour minutes at the shop's rate, tax on top."""
+    taxed = apply_edits(
+        estate,
+        [Edit(path="policy/tax_percent", value=19.0), Edit(path="policy/labour_rate", value=75.5),
+         Edit(path="policy/deposit_percent", value=30.0)],
+    )  # fmt: skip
+    results = evaluate(taxed).results
+    found = results.quote
+    parts = sum(Decimal(str(p.price)) for p in taxed.parts if p.price is not None)
+    assert sum(n.low for n in found.group(PARTS)) == parts
+    cable = sum(n.low for n in found.group(CABLE) if n.key.startswith("cable/"))
+    cost = results.cost.value if results.cost is not None else None
+    assert float(parts + cable) == pytest.approx(cost, abs=0.03)
+    (labour,) = found.group(LABOUR)
+    minutes = [
+        sum(getattr(p.step, end) * p.step.people for p in results.work_plan.steps) for end in ("low_min", "high_min")
+    ]
+    assert [float(labour.low), float(labour.high)] == pytest.approx([m / 60 * 75.5 for m in minutes], abs=0.006)
+    net = sum(n.low for n in found.lines if n.group != LATER)
+    assert found.sums.net_low == net
+    assert found.sums.tax_low == money(net * Decimal("0.19"))
+    assert found.sums.low == found.sums.net_low + found.sums.tax_low
+    assert found.deposit == money(found.sums.low * Decimal("0.3"))
+    assert all(n.low == n.low.quantize(Decimal("0.01")) and n.low <= n.high for n in found.lines)
+    none = apply_edits(taxed, [Edit(path="policy/tax_percent", value=0.0)])
+    assert quote(none).sums.high == quote(none).sums.net_high
+
+
+def test_what_the_customer_brings_costs_nothing_and_what_has_no_price_is_named(estate: Design) -> None:
+    part = next(p for p in estate.parts if p.price)
+    brought = quote(apply_edits(estate, [Edit(path=f"parts/{part.id}/by_customer", value=True)]))
+    assert next(n for n in brought.lines if n.key == f"part:{part.id}").low == 0
+    bare = apply_edits(estate, [Edit(path=f"parts/{part.id}/price", value=None)])
+    assert quote(bare).unpriced == (part.name,)
+    assert quote(bare).sums.net_low == quote(estate).sums.net_low - Decimal(str(part.price))
+    with pytest.raises(NotPossible, match="Without a price"):
+        accept_quote(bare, quote(bare), "Ada", "", "d")
+
+
+def test_later_parts_stand_apart_and_earlier_damage_has_its_own_lines() -> None:
+    later = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("One driver now"))
+    found = quote(demo_design(later))
+    assert found.group(LATER)
+    assert found.sums.net_high == sum(n.high for n in found.lines if n.group != LATER)
+    van = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Camper sound"))
+    results = evaluate(demo_design(van)).results
+    minutes = sum(a.work_min.value or 0 for a in results.design.vehicle.alterations)
+    assert minutes > 0
+    assert float(sum(n.low for n in results.quote.group(FOUND))) == pytest.approx(minutes, abs=0.05), "60 an hour"
+
+
+def test_what_changed_since_somebody_agreed_is_shown_line_by_line(estate: Design) -> None:
+    with pytest.raises(NotPossible, match="name"):
+        accept_quote(estate, quote(estate), " ", "", "d")
+    agreed = apply_edits(estate, accept_quote(estate, quote(estate), "Lantern Lane Players", "", "d"))
+    assert quote(agreed).changed == ()
+    assert not [f for f in evaluate(agreed).findings if f.rule == "quote-changed"]
+    part = next(p for p in estate.parts if p.price)
+    dearer = apply_edits(agreed, [Edit(path=f"parts/{part.id}/price", value=float(part.price or 0) + 12.5)])
+    (one,) = quote(dearer).changed
+    assert one.what == part.name
+    assert one.by_low == one.by_high == Decimal("12.5")
+    (said,) = [f for f in evaluate(dearer).findings if f.rule == "quote-changed"]
+    assert said.severity is Severity.WATCH
+    assert "more" in said.title
+    with pytest.raises(NotPossible, match="why it changed"):
+        accept_quote(dearer, quote(dearer), "Lantern Lane Players", "", "d")
+    again = apply_edits(
+        dearer, accept_quote(dearer, quote(dearer), "Lantern Lane Players", "the maker's new list", "d")
+    )
+    assert quote(again).changed == ()
+    plan = evaluate(agreed).results.work_plan
+    less = apply_edits(agreed, leave_out(agreed, plan, "gains", "set by the customer"))
+    (labour,) = quote(less).changed
+    assert labour.what == "Labour"
+    assert labour.by_high < 0
