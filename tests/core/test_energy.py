@@ -26,6 +26,7 @@ from ohmack.core.physics.energy import (
     parked_days,
     used_a,
 )
+from ohmack.core.supply.dip_study import DipStudy
 from ohmack.core.supply.energy import Energy
 from ohmack.demo.building import documented, measured
 
@@ -201,3 +202,17 @@ def test_standing_rests_on_the_first_battery_the_standby_and_what_is_kept(charge
     assert more is not None
     assert more.parked.value == pytest.approx(parked_days(70.0, 0.05, 0.002, 0.6))
     assert "Tessel M500" not in more.silent
+
+
+def test_a_known_output_at_idle_is_the_budgets_and_the_dips_too_and_an_impossible_one_is_said(charged: Design) -> None:
+    """One alternator in all three; one that gives at idle what it is rated for is no curve, and nothing is judged."""
+    known = evaluate(apply_edits(charged, [documented(f"{S}/alternator_idle_a", 70.0)])).results
+    assert known.budget is not None
+    assert known.budget.value("idle") == pytest.approx(70.0)
+    assert isinstance(known.dip, DipStudy)
+    assert known.dip.circuit.alternator_a == pytest.approx(70.0)
+    odd = evaluate(apply_edits(charged, [documented(f"{S}/alternator_idle_a", 110.0)])).results
+    assert odd.energy is not None
+    assert odd.energy.seasons == ()
+    assert "allowed is" in odd.energy.lacks
+    assert not [name for name in odd.book.figures if name.startswith("energy/")]

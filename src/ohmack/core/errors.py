@@ -37,6 +37,8 @@ IN_WORDS = {
     "rise_m": "rise",
     "slack_fraction": "slack",
     "full_scale_v": "full output",
+    "idle_a": "alternator's output at idle",
+    "leads": "number of leads",
 }
 """Names of parameters for people, where they are more than the name without its unit."""
 

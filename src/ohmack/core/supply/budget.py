@@ -18,6 +18,7 @@ from ohmack.core.physics.charging import average_current_a, battery_lasts_h
 from ohmack.core.physics.conductors import ampacity_a, sizes
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, source, table
+from ohmack.core.supply.alternator import idle_share
 from ohmack.core.supply.battery_side import at_batteries
 from ohmack.core.supply.results import Consumer, SupplyResult
 from ohmack.core.supply.stiffening import Sags, sags_of, usual_capacitor
@@ -176,17 +177,12 @@ def compute_budget(book: Book, supplies: Sequence[SupplyResult]) -> Budget | Non
     return Budget(figures, _cures(book, fed, figures, rated, car, hard), lacks, car.value)
 
 
-def _idle_share() -> Term:
-    row = table("supply", "alternator_idle")
-    return reference("share at idle", float(row["share"]), "", row["source"])
-
-
 def _balances(book: Book, figures: dict[str, Figure], rated: Term, car: Term, hard: bool) -> dict[str, Figure]:
     """What is given at idle and on the road, and what is left of it over music and over heavy bass."""
     idle = (
         book.figure("charging/idle_a", ON_ROAD, rated, name="Converter, at any time")
         if hard
-        else book.figure("charging/idle_a", AT_IDLE, rated, _idle_share())
+        else book.figure("charging/idle_a", AT_IDLE, rated, idle_share(book))
     )
     found = {"idle": idle, "road": book.figure("charging/road_a", ON_ROAD, rated)}
     for state, where in (("idle", "at idle"), ("road", "on the road")):
@@ -304,7 +300,7 @@ def _alternator(book: Book, figures: dict[str, Figure], car: Term, hard: bool) -
                     "A DC-DC converter is not exchanged: choose what draws less.")  # fmt: skip
     if "idle_bass" not in figures:
         return Cure("alternator", "Alternator", (), "not known", "Its rating and the car's own draw decide.")
-    needed = book.figure("charging/alternator_needed_a", NEEDED, car, figures["bass"], _idle_share())
+    needed = book.figure("charging/alternator_needed_a", NEEDED, car, figures["bass"], idle_share(book))
     balance = figures["idle_bass"].value or 0.0
     if balance >= 0:
         return Cure("alternator", "Alternator", (needed,), "nothing to gain", "It covers car and music at idle.")

@@ -30,6 +30,7 @@ from ohmack.core.physics.dip import (
 )
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, table
+from ohmack.core.supply.alternator import idle_share
 from ohmack.core.supply.budget import plays_bass
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.study import Study
@@ -144,14 +145,13 @@ def _terms(book: Book, worst: SupplyResult) -> tuple[Term, ...]:
     supply, first = book.design.vehicle.supply, book.design.vehicle.supply.batteries[0]
     idle = book.part(worst.part, lambda it: getattr(it, "idle_current_a", None), "idle current", "a")
     power = book.figure(f"{worst.part.id}/note_w", LOADED, worst.figures["voltage"], worst.figures["current"], idle)
-    row = table("supply", "alternator_idle")
     inner = inner_terms(book, first, State.ENGINE_OFF)
     return (
         *held_v(book, first, State.ENGINE_OFF), *inner, worst.figures["loop"].term,
         book.fact(supply, lambda it: it.car_draw_a, "the car's own draw, everything on", "a"),
         *held_v(book, first, State.RUNNING),
         book.fact(supply, lambda it: it.alternator_rating_a, "alternator rating", "a"),
-        reference("share at idle", float(row["share"]), "", row["source"]), power.term, idle,
+        idle_share(book), power.term, idle,
         reference("while it is charged", TAKING_OHM, "ohm", PRACTICE),
         reference("the field lags", LAG_S, "s", PRACTICE),
     )  # fmt: skip

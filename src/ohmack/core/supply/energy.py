@@ -9,6 +9,7 @@ from ohmack.core.document.handles import at_the
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.use import Use
 from ohmack.core.document.vehicle import Battery, SupplyKind, SystemVoltage
+from ohmack.core.errors import OutOfRange
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
 from ohmack.core.network.solve import Solution
 from ohmack.core.network.states import State
@@ -26,6 +27,7 @@ from ohmack.core.physics.energy import (
 )
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, table
+from ohmack.core.supply.alternator import at_idle, rated
 from ohmack.core.supply.battery_side import at_batteries, through_converter
 from ohmack.core.supply.budget import batteries_behind
 from ohmack.core.supply.results import SupplyResult
@@ -166,8 +168,7 @@ def _drive_terms(book: Book, fed: Sequence[SupplyResult]) -> tuple[dict[str, Ter
     if hard:
         terms["limit"] = book.fact(supply, lambda it: it.dc_dc_limit_a, "DC-DC converter limit", "a")
     else:
-        terms["rated"] = book.fact(supply, lambda it: it.alternator_rating_a, "alternator rating", "a")
-        terms["idle"] = _at_idle(book, terms["rated"])
+        terms |= {"rated": rated(book), "idle": at_idle(book)}
     for battery in batteries_behind(book.design):
         terms[f"capacity {battery.id}"] = book.fact(
             battery, lambda it: it.capacity_ah, f"{battery.name}: capacity", "ah"
@@ -176,18 +177,21 @@ def _drive_terms(book: Book, fed: Sequence[SupplyResult]) -> tuple[dict[str, Ter
     gap = next((gap.name for term in terms.values() for gap in term.missing), "")
     if not gap:
         refused = next((term for term in terms.values() if term.value is None), None)
-        gap = refused.name if refused is not None else ""
+        gap = refused.name if refused is not None else _curve_fault(terms)
     return terms, gap
 
 
-def _at_idle(book: Book, rated: Term) -> Term:
-    """What the alternator gives at idle: as known, else the usual share of its rating."""
-    supply = book.design.vehicle.supply
-    if supply.alternator_idle_a.value is not None:
-        return book.fact(supply, lambda it: it.alternator_idle_a, "alternator at idle", "a")
-    row = table("supply", "alternator_idle")
-    words = f"alternator at idle, {float(row['share']):g} of its rating"
-    return reference(words, None if rated.value is None else rated.value * float(row["share"]), "a", row["source"])
+def _curve_fault(terms: dict[str, Term]) -> str:
+    """Why no curve goes through what is known of the alternator; empty where one does."""
+    if "limit" in terms:
+        return ""
+    row = table("supply", "engine")
+    speeds = float(row["idle_rpm"]), float(row["idle_rpm"]), float(row["rated_rpm"])
+    try:
+        alternator_a(terms["rated"].value, terms["idle"].value, *speeds)
+    except OutOfRange as error:
+        return str(error)
+    return ""
 
 
 def _season(book: Book, key: str, fed: Sequence[SupplyResult], terms: dict[str, Term]) -> Season:
