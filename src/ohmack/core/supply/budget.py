@@ -15,7 +15,7 @@ from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, 
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.network.states import State, battery_resistance_ohm, held_v, inner_terms
 from ohmack.core.physics.charging import average_current_a, battery_lasts_h
-from ohmack.core.physics.conductors import ampacity_a, sizes
+from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor, sizes
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, source, table
 from ohmack.core.supply.alternator import idle_share
@@ -61,6 +61,10 @@ STRAP_GAIN = Formula(
 LOST_THEN = Reading(
     "Lost with one size up", "v", "the loop solved again with the next size", lambda row: row.drop_v, PHYSICS
 )
+CABLE_GAIN = Formula(
+    "A main cable gives", "v", "(R_usual − R_new) × L × I",
+    lambda usual, new, length, amps: (usual - new) * length * amps, PHYSICS,
+)  # fmt: skip
 WIRE_GAIN = Formula("One size up gives", "v", "lost now − lost then", lambda now, then: now - then, PHYSICS)
 THREE_CABLES = Reading(
     "The big three cables", "", "smallest that carries the alternator's rating in the engine space",
@@ -261,6 +265,25 @@ def _worth(*gains: float | None) -> Worth:
     return "helps" if any(gain >= SMALL_V for gain in gains if gain is not None) else "nothing to gain"
 
 
+def _main_cables(book: Book, wire: Conductor, rated: Term) -> list[Figure]:
+    """What each of the three main cables gives as that wire at the alternator's rating, over the usual one."""
+    row = table("supply", "big_three")
+    usual = conductor(str(row["usual"]))
+    if wire.resistance_ohm_per_m >= usual.resistance_ohm_per_m:
+        return []
+    per_m = [
+        reference(f"{one.label}, a metre", one.resistance_ohm_per_m, "ohm_per_m", one.resistance_source)
+        for one in (usual, wire)
+    ]
+    return [
+        book.figure(
+            f"charging/cable_{n}_v", CABLE_GAIN, *per_m, reference(words, float(length_m), "m", row["source"]), rated,
+            name=f"{words[:1].upper()}{words[1:]}",
+        )
+        for n, (words, length_m) in enumerate(row["rows"], 1)
+    ]  # fmt: skip
+
+
 def _strap(book: Book, fed: Sequence[SupplyResult], full: Figure, rated: Term | None) -> Cure:
     """The battery's strap, and the cables between alternator, battery, engine and body."""
     supply, row = book.design.vehicle.supply, table("supply", "good_strap")
@@ -280,6 +303,7 @@ def _strap(book: Book, fed: Sequence[SupplyResult], full: Figure, rated: Term | 
         carries = next((w for w in pool if ampacity_a(w, engine_space=True) >= rated.value), None)
         if carries is not None:
             brings.append(book.reading("charging/three_cables", THREE_CABLES, carries, rated))
+            brings += _main_cables(book, carries, rated)
     worth = _worth(gain) if through else "nothing to gain"
     why = (
         "Every other reading rests on it; a bad one dims lamps by itself."
