@@ -445,47 +445,75 @@ def test_a_vented_box_is_built_from_an_empty_job(page: Page) -> None:
 
 
 def test_taken_apart_on_a_phone_and_counted_back_together(page: Page) -> None:
-    """From the first step to the last: three things come off, are counted out and in; one screw short stands as a
-    stop until it is found.
+    """A job half taken apart, to its last step: one more thing comes off, all is counted in; one screw short stands as
+    a stop until it is found.
     """
     page.set_viewport_size({"width": 390, "height": 844})
-    page.goto("/jobs/J-0401/steps")
-    for _ in range(60):
+    page.goto("/jobs/J-0413/teardown")
+    expect(page.locator("h1")).to_have_text("Off the car: 2 things")
+    page.get_by_text("Something else came off").click()
+    form = page.locator(".unplanned form")
+    form.get_by_label("What", exact=True).fill("Seat back")
+    form.get_by_label("Screws, bolts").fill("4")
+    form.get_by_role("button", name="It is off").click()
+    expect(page.locator("h1")).to_have_text("Off the car: 3 things")
+    expect(page.locator("body")).to_contain_text("Seat back: the maker's torque is not known")
+    page.get_by_label("Maker's torque").fill("guide, page 12")
+    page.get_by_label("Maker's torque").press("Enter")
+    settled(page)
+    expect(page.locator("body")).not_to_contain_text("the maker's torque is not known")
+    assert_accessible(page, page.url)
+    page.goto("/jobs/J-0413/steps")
+    for _ in range(40):
         here = page.locator("li.is-next").first
         if here.get_by_role("link", name="Count it in").count():
             break
-        if here.get_by_role("link", name="Count it out").count():
-            here.get_by_role("link", name="Count it out").click()
-            form = page.locator("form.off-form").first
-            form.get_by_label("Screws, bolts").fill("4")
-            form.get_by_label("Clips on it").fill("3")
-            form.get_by_role("button", name="It is off").click()
-            settled(page)
-            page.goto("/jobs/J-0401/steps")
-        else:
-            before = page.locator("li.is-done").count()
-            here.get_by_role("button", name="Done").click()
-            expect(page.locator("li.is-done")).to_have_count(before + 1)
+        before = page.locator("li.is-done").count()
+        here.get_by_role("button", name="Done").click()
+        expect(page.locator("li.is-done")).to_have_count(before + 1)
+    here = page.locator("li.is-next").first
+    here.get_by_role("button", name="Done").click()
+    expect(page.locator(".problem")).to_contain_text("is not counted in")
     assert_accessible(page, page.url)
-    page.goto("/jobs/J-0401/teardown")
-    expect(page.locator("h1")).to_have_text("Off the car: 3 things")
-    assert_accessible(page, page.url)
-    first = page.locator("section.off").first
-    name = first.locator("h3").inner_text()
-    first.get_by_label("Screws in").fill("9")
-    first.get_by_role("button", name="It is back on").click()
-    expect(page.locator(".problem")).to_contain_text("4 came out of")
-    assert first.get_by_label("Screws in").input_value() == "9", "what was typed stays"
-    for screws in (3, 4, 4):
-        form = page.locator("section.off form.off-form").first
+    page.goto("/jobs/J-0413/teardown")
+    sill = page.locator("section.off").filter(has_text="Sill trims, left")
+    sill.get_by_label("Screws in").fill("9")
+    sill.get_by_role("button", name="It is back on").click()
+    expect(page.locator(".problem")).to_contain_text("1 came out of")
+    assert sill.get_by_label("Screws in").input_value() == "9", "what was typed stays"
+    for name, screws, clips, plugs in (
+        ("Sill trims, left", 0, 7, 0),
+        ("Factory radio", 4, 0, 3),
+        ("Seat back", 4, 0, 0),
+    ):
+        form = page.locator("section.off").filter(has_text=name).locator("form.off-form")
         form.get_by_label("Screws in").fill(str(screws))
-        form.get_by_label("Clips in").fill("3")
+        form.get_by_label("Clips in").fill(str(clips))
+        form.get_by_label("Plugs on").fill(str(plugs))
         form.get_by_role("button", name="It is back on").click()
-        settled(page)
+        expect(page.locator("section.off").filter(has_text=name)).to_have_count(0)
     expect(page.locator("main")).to_contain_text("1 screw or bolt not in")
-    expect(page.locator("body")).to_contain_text(f"{name} is back on, 1 screw or bolt not")
+    expect(page.locator("body")).to_contain_text("Sill trims, left is back on, 1 screw or bolt not")
     page.get_by_role("button", name="Found: all in").click()
     expect(page.locator("h1")).to_have_text("Everything is back in")
-    page.goto("/jobs/J-0401/steps")
+    page.goto("/jobs/J-0413/steps")
     page.locator("li.is-next").get_by_role("button", name="Done").click()
     expect(page.locator("h1")).to_have_text("Everything is done")
+
+
+def test_a_quote_is_agreed_changes_and_shows_the_difference(page: Page) -> None:
+    page.goto("/jobs/J-0413/quote")
+    page.get_by_role("button", name="Keep it as agreed").click()
+    expect(page.locator("h1")).to_contain_text("agreed to")
+    page.goto("/jobs/J-0413/plan")
+    page.select_option("select[name=catalogue_id]", label=None, index=1)
+    page.locator("form:has(select[name=catalogue_id]) button").click()
+    settled(page)
+    page.goto("/jobs/J-0413/quote")
+    expect(page.locator("h1")).to_contain_text("changed since")
+    page.get_by_role("button", name="Keep it as agreed").click()
+    expect(page.locator(".problem")).to_contain_text("why it changed")
+    page.get_by_label("Changed, because").fill("a wish at the counter")
+    page.get_by_role("button", name="Keep it as agreed").click()
+    expect(page.locator("h1")).to_contain_text("agreed to")
+    assert_accessible(page, page.url)
