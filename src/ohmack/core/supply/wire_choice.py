@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from contextlib import suppress
 from dataclasses import replace
-from functools import lru_cache
+from functools import cache, lru_cache
 
 import numpy as np
 
@@ -124,7 +124,12 @@ def as_laid(one: Conductor, wire: Wire) -> Conductor:
 
 def pool_of(system: str, wire: Wire) -> tuple[Conductor, ...]:
     """The sizes a chooser offers for a link, as it lays them, smallest first."""
-    return tuple(as_laid(one, wire) for one in sizes(system, wire.material))
+    return _pool(system, wire.material, wire.leads, wire.insulation_c, wire.beside)
+
+
+@cache
+def _pool(system: str, material: str, leads: int, insulation_c: float, beside: int) -> tuple[Conductor, ...]:
+    return tuple(laid(one, leads, insulation_c, beside) for one in sizes(system, material))
 
 
 def ground_wire_of(wire: Wire | None, power: Conductor) -> Conductor:
