@@ -85,6 +85,8 @@ PAGES = [
     "/tones",
     "/build",
     "/steps",
+    "/cuts",
+    "/cuts.csv",
     "/teardown",
     "/quote",
     "/order",

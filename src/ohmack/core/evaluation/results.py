@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from ohmack.core.box.arrivals import Arrival
 from ohmack.core.box.crossing import Meeting
 from ohmack.core.box.judged import BoxResult
+from ohmack.core.build.cut_list import CutList, cut_list
 from ohmack.core.build.lists import FuseRow, WireRow
 from ohmack.core.build.order import OrderRow, order_list
 from ohmack.core.build.preparation import Preparation, preparations
@@ -223,6 +224,11 @@ class Results:
     def work_plan(self) -> WorkPlan:
         """The steps of the work as they stand, in order."""
         return work_plan(self)
+
+    @lazy
+    def cut_list(self) -> CutList:
+        """Every cable with its number, and which reel it comes off."""
+        return cut_list(self)
 
     @lazy
     def quote(self) -> Quote:

@@ -33,11 +33,12 @@ def lead_end(request: Request, number: str, form: Form) -> Response:
 
 @router.get("/jobs/{number}/labels", name="labels")
 def labels(request: Request, number: str, size: str = "") -> HTMLResponse:
-    """Labels for both ends of every joint, to print."""
+    """Labels for both ends of every cable and every joint, to print."""
     shop = workshop_of(request)
     record = shop.designs.load(shop.context, number)
     view = JointsView(Page(record, shop.evaluation(record, sweep=False), "joints"))
-    return page_answer(request, "joints/labels.html", record=record, joints=view.joints.joints, view=view,
+    return page_answer(
+        request, "joints/labels.html", record=record, joints=view.joints.joints, view=view, cables=view.cables,
         size=size_of(size[:10]), sizes=SIZES,
     )  # fmt: skip
 

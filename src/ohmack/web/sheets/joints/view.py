@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.build.cut_list import Cable
 from ohmack.core.document.harness import (
     Cavity,
     CavityUse,
@@ -38,6 +39,11 @@ class JointsView:
     def joints(self) -> JointTable:
         """The joint table of the plan."""
         return self.page.evaluation.results.joints
+
+    @property
+    def cables(self) -> tuple[Cable, ...]:
+        """Every cable of the plan, as both its ends are labelled."""
+        return self.page.evaluation.results.cut_list.cables
 
     def sources_of(self, end: LooseEnd) -> tuple[LeadSource, ...]:
         """What may end a lead that has no wire in the plug."""
