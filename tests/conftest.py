@@ -18,7 +18,7 @@ from ohmack.store.migrate import migrate
 
 # Wall time is never asserted: a busy machine must not fail a property.
 hypothesis_settings.register_profile(
-    "ohmack", deadline=None, max_examples=45, suppress_health_check=[HealthCheck.too_slow]
+    "ohmack", deadline=None, max_examples=36, suppress_health_check=[HealthCheck.too_slow]
 )
 hypothesis_settings.load_profile("ohmack")
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
+import csv
 import gzip
 import re
 from collections.abc import Iterator
+from io import StringIO
 from typing import Any
 
 import pytest
@@ -86,7 +88,6 @@ PAGES = [
     "/build",
     "/steps",
     "/cuts",
-    "/cuts.csv",
     "/teardown",
     "/quote",
     "/order",
@@ -462,3 +463,13 @@ def test_the_database_stops_in_the_middle(tmp_path_factory: pytest.TempPathFacto
             assert 'value="0.37"' in client.get(f"/jobs/{job}/policy").text
     finally:
         server.stop()
+
+
+def test_the_cut_list_as_a_table_names_every_cable_and_starts_no_formula(client: TestClient) -> None:
+    found = client.get("/jobs/J-0401/cuts.csv")
+    assert found.headers["content-type"].startswith("text/csv")
+    rows = list(csv.DictReader(StringIO(found.content.decode("utf-8-sig"))))
+    assert [row["number"] for row in rows] == [f"C{n}" for n in range(1, len(rows) + 1)]
+    assert len(rows) > 4
+    assert any(row["for"] == "Power" and float(row["length_m"]) == 5.4 for row in rows)
+    assert not [cell for row in rows for cell in row.values() if cell.startswith(("=", "+", "@"))]

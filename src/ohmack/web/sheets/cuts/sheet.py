@@ -25,7 +25,7 @@ def say(page: Page) -> tuple[str, str]:
 
 def draw(page: Page) -> Markup:
     """The sheet's picture: the reels, or the car where nothing is cut."""
-    bars = two_widths(*draw_cuts(CutsView(page).cuts))
+    bars = two_widths(*draw_cuts(CutsView(page).cuts, page.design.policy.length_unit))
     return bars or car_picture(page, Layer(), "nothing is cut")
 
 
