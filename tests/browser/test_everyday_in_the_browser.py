@@ -358,7 +358,7 @@ def test_a_data_bus_car_from_an_empty_job_to_its_joints(page: Page) -> None:
     expect(page.locator("main")).to_contain_text("Front left and Front tweeter left end on one output:")
     expect(page.locator("main")).to_contain_text("would get the bass: a capacitor in its line first")
     page.get_by_role("link", name="Labels to print").click()
-    expect(page.locator(".labels li")).to_have_count(28)
+    expect(page.locator(".labels li")).to_have_count(28 + 2)  # of every joint and of the one cable, both ends
     assert walk.acts + 8 < 60
 
 
