@@ -86,14 +86,13 @@ def test_the_chooser_is_honest(length: float, ground: float, body: float, source
 
 @given(lengths, st.floats(1.01, 2), bodies)
 def test_longer_runs_never_take_thinner_wire(length: float, factor: float, body: float) -> None:
-    near, far = (
-        supply_of(varied(length=length, body=body)),
-        supply_of(varied(length=min(30, length * factor), body=body)),
-    )
-    assume(not near.limit and not far.limit)
+    """What no wire carries over some way none carries over a longer one; where one does, it is never a thinner one."""
+    near, far = (supply_of(varied(length=each, body=body)) for each in (length, length * factor))
     assert near.chosen
     assert far.chosen
-    assert far.chosen.wire.area_mm2 >= near.chosen.wire.area_mm2
+    if not far.limit:
+        assert not near.limit
+        assert far.chosen.wire.area_mm2 >= near.chosen.wire.area_mm2
     same = next(c for c in far.candidates if c.wire.label == near.chosen.wire.label)
     assert same.drop_v is None or same.drop_v > (near.chosen.drop_v or 0)
 

@@ -16,7 +16,7 @@ from ohmack.core.build.steps import Phase
 from ohmack.core.build.teardown import lacking
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.links import PowerLink
+from ohmack.core.document.links import Pickup, PowerLink, TapLink
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
@@ -115,6 +115,10 @@ def test_every_job_is_done_in_an_order_that_hurts_nobody(number: int) -> None:
             assert "try-all" in before[name], name
         if name.startswith("off-"):
             assert f"back-{name.removeprefix('off-')}" in steps
+    fed = {f"lay-{feed.part.id}" for feed in results.pack_feeds}
+    assert fed <= set(steps)
+    assert all(f"lay-{feed.part.id}" in before[f"fix-{feed.part.id}"] for feed in results.pack_feeds)
+    assert ("main-fuse" in steps) == ("join-post" in steps), "what has a fuse hangs on a post"
     if "main-fuse" in steps:
         joined = {n for n, s in steps.items() if s.phase in (Phase.JOIN, Phase.FIT, Phase.LAY)}
         assert joined | {"dead-checks", "battery-on"} <= before["main-fuse"]
@@ -252,7 +256,32 @@ def test_a_panel_is_not_closed_by_the_list_while_its_screws_are_out(estate: Desi
     with pytest.raises(NotPossible, match="Factory radio is not counted in: 4 screws"):
         done(design, "back-radio")
     state = evaluate(design).results.teardown
-    assert set(state.unlogged) == {"Sill trims, left", "Load space trim"}, "done, and never counted"
+    uncounted = [p.step.takes_off for p in state.uncounted]
+    assert uncounted == ["Sill trims, left", "Load space trim"], "done, and never counted"
+
+
+def test_handed_back_with_nothing_counted_is_said(estate: Design) -> None:
+    """Every step ticked on the list, no screw counted: the car is closed and nothing says that nothing lies in it."""
+    design = all_until(estate, "settings-back")
+    assert not design.work.taken
+    assert not [f for f in evaluate(design).findings if f.rule == "closed-with-something-out"], "not handed back yet"
+    found = evaluate(done(design, "settings-back"))
+    (said,) = [f for f in found.findings if f.rule == "closed-with-something-out"]
+    assert said.severity is Severity.WATCH
+    assert "3 things not counted in" in said.title
+    assert not found.results.teardown.may_close
+
+
+def test_an_adapter_goes_where_the_signal_is_picked_up() -> None:
+    """Behind a factory amplifier the plug is at the amplifier, not behind the radio."""
+    design = demo_design(4)
+    (tap,) = design.links_of(TapLink)
+    plugged = apply_edits(design, [Edit(path=f"links/{tap.id}/method", value=Pickup.PLUG_ADAPTER.value)])
+    steps = {s.id: s for s in generated(evaluate(plugged).results)}
+    (source,) = {plugged.vehicle.source_of(c).name for c in tap.from_ids}
+    assert "join-plug" not in steps
+    assert steps["join-plug-factory-amp"].what == f"Adapters and plugs at {source}"
+    assert "join-plug" in {s.id for s in generated(evaluate(demo_design(0)).results)}
 
 
 def test_the_reverse_is_the_order_in_which_it_goes_back(estate: Design) -> None:

@@ -117,3 +117,15 @@ def article(noun: str) -> str:
     ('an interface', 'a ring coupler')
     """
     return f"{'an' if noun[:1] in 'aeiou' else 'a'} {noun}"
+
+
+def time_span(low_min: float, high_min: float) -> str:
+    """A range of minutes, in hours where it is long.
+
+    >>> time_span(40, 75), time_span(150, 240), time_span(30, 30)
+    ('40 to 75 min', '2.5 to 4.0 h', '30 min')
+    """
+    if high_min >= 120:
+        low, high = hours(low_min), hours(high_min)
+        return f"{low} to {high} h" if low != high else f"{high} h"
+    return f"{low_min:.0f} to {high_min:.0f} min" if round(low_min) != round(high_min) else f"{low_min:.0f} min"

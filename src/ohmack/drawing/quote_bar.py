@@ -24,8 +24,7 @@ def _drawn(quote: Quote, currency: str, width: float) -> Markup:
     scale = (right - left) / float(quote.sums.net_high)
     x, pieces = left, []
     for name, style in GROUPS:
-        lines = quote.group(name)
-        low, high = float(sum(n.low for n in lines)), float(sum(n.high for n in lines))
+        low, high = map(float, quote.sum_of(name))
         if high <= 0:
             continue
         sure, whole = low * scale, high * scale

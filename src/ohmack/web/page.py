@@ -93,6 +93,18 @@ class Page:
         stage = self.stage if here is not None and here.built else "plan"
         return f"{self.address}/{stage}?show={quote(show, safe='/:')}"
 
+    def refused(self, path: str, **own: str) -> Problem | None:
+        """What was not taken of a form: by its name and, where several have it, by the values only this one sends."""
+        problem = self.problem
+        if problem is None or problem.path != path:
+            return None
+        return problem if all(problem.typed.get(name) == [value] for name, value in own.items()) else None
+
+    def typed(self, path: str, name: str, usual: str = "", **own: str) -> str:
+        """What was typed into a field of a form that was refused, else the usual."""
+        problem = self.refused(path, **own)
+        return usual if problem is None else problem.typed.get(name, [usual])[0]
+
     @property
     def track(self) -> list[TrackItem]:
         """The eight stages with their counts."""

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from decimal import ROUND_HALF_UP, Decimal
 from typing import TYPE_CHECKING
 
@@ -10,7 +10,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.work import Accepted
 from ohmack.core.record import record
-from ohmack.core.wording import count
+from ohmack.core.wording import count, time_span
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -91,6 +91,10 @@ class Quote:
         """The lines of one heading."""
         return [line for line in self.lines if line.group == name]
 
+    def sum_of(self, name: str) -> tuple[Decimal, Decimal]:
+        """What one heading comes to, at least and at most."""
+        return _sum(self.group(name))
+
 
 def quote_of(results: Results) -> Quote:
     """What the work costs.
@@ -105,11 +109,15 @@ def quote_of(results: Results) -> Quote:
     design = results.design
     lines = tuple(_lines(results))
     counted = [line for line in lines if line.group != LATER]
-    net_low, net_high = sum((n.low for n in counted), Decimal(0)), sum((n.high for n in counted), Decimal(0))
+    net_low, net_high = _sum(counted)
     rate = Decimal(str(design.policy.tax_percent)) / 100
     sums = Sums(net_low, net_high, money(net_low * rate), money(net_high * rate))
     deposit = money(sums.low * Decimal(str(design.policy.deposit_percent)) / 100)
     return Quote(lines, _unpriced(design), sums, deposit, _changed(counted, design.work.accepted))
+
+
+def _sum(lines: Sequence[Line]) -> tuple[Decimal, Decimal]:
+    return sum((n.low for n in lines), Decimal(0)), sum((n.high for n in lines), Decimal(0))
 
 
 def _lines(results: Results) -> Iterator[Line]:
@@ -131,7 +139,7 @@ def _lines(results: Results) -> Iterator[Line]:
     plan, hour = results.work_plan, Decimal(str(design.policy.labour_rate))
     if plan.steps:
         low, high = (money(Decimal(str(m)) / 60 * hour) for m in (plan.low_min, plan.high_min))
-        note = f"{plan.low_min / 60:.1f} to {plan.high_min / 60:.1f} h by {count(len(plan.steps), 'step')}"
+        note = f"{time_span(plan.low_min, plan.high_min)} by {count(len(plan.steps), 'step')}"
         yield Line("labour", LABOUR, "Labour", low, high, note)
     for found in design.vehicle.alterations:
         minutes = found.work_min.value

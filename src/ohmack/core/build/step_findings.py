@@ -51,7 +51,7 @@ def steps_in_a_circle(results: Results) -> Iterator[Draft]:
 @rule("closed-with-something-out", "build", PRACTICE)
 def closed_with_something_out(results: Results) -> Iterator[Draft]:
     """Something is back on, and what was counted out of it is not all in."""
-    if not results.design.work.taken:
+    if not results.design.work.taken and not results.design.work.marks:
         return
     state = results.teardown
     for one in state.left_over:
@@ -62,10 +62,10 @@ def closed_with_something_out(results: Results) -> Iterator[Draft]:
         )  # fmt: skip
     plan = results.work_plan
     closing = any(p.done for p in plan.steps if p.step.id == "settings-back")
-    if closing and (state.still_out or state.unlogged):
-        names = count(len(state.still_out) + len(state.unlogged), "thing")
+    if closing and not state.may_close:
+        things = count(len(state.still_out) + len(state.left_over) + len(state.uncounted), "thing")
         yield watch(
-            "taken:all", f"Handed back with {names} not counted in",
+            "taken:all", f"Handed back with {things} not counted in",
             "Each thing that came off has an entry, and each entry is back.", Remedy("See the count", sheet="teardown"),
         )  # fmt: skip
 

@@ -2,9 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
-
-from ohmack.core.build.work_plan import WorkPlan
+from ohmack.core.build.work_plan import PlannedStep, WorkPlan
 from ohmack.core.document.work import TakenOff, Work
 from ohmack.core.record import record
 from ohmack.core.wording import count, listed
@@ -26,23 +24,53 @@ class Teardown:
     reverse: tuple[TakenOff, ...]  # as they go back
     still_out: tuple[Missing, ...]
     left_over: tuple[Missing, ...]  # of what is back on, what was never counted in
-    unlogged: tuple[str, ...]  # steps that took something off and have no entry
+    uncounted: tuple[PlannedStep, ...]  # done, took something off, and have no entry
+
+    @property
+    def counted(self) -> tuple[Counted, ...]:
+        """What was counted, over everything."""
+        return counted(*self.items)
 
     @property
     def may_close(self) -> bool:
-        """Whether everything that was counted out is in."""
-        return not self.still_out and not self.left_over and not self.unlogged
+        """Whether everything that came off was counted, and is in."""
+        return not self.still_out and not self.left_over and not self.uncounted
 
 
-PIECES = (("fasteners", "screw or bolt", "screws or bolts"), ("clips", "clip", "clips"), ("plugs", "plug", "plugs"))
+@record
+class Counted:
+    """Screws, clips or plugs: how many came out, how many went back in."""
+
+    name: str  # the field of a form they are counted into
+    one: str
+    many: str
+    asks: str  # as they are asked for on the way in
+    out: int
+    back: int
+
+    @property
+    def lacks(self) -> str:
+        """How many are still out, in words; empty where none is."""
+        return count(self.out - self.back, self.one, self.many) if self.out > self.back else ""
 
 
-def lacking(item: TakenOff) -> str:
-    """What of a thing has not been counted back in, in words; empty where everything is."""
-    out = {"fasteners": item.fasteners, "clips": item.clips_out, "plugs": item.plugs}
-    back = {"fasteners": item.fasteners_back, "clips": item.clips_back, "plugs": item.plugs_back}
-    words = [count(out[n] - back[n], one, many) for n, one, many in PIECES if out[n] > back[n]]
-    return listed(words)
+def counted(*items: TakenOff) -> tuple[Counted, ...]:
+    """What held things, kind by kind, over all of them."""
+    screws, clips = sum(i.fasteners for i in items), sum(i.clips_out for i in items)
+    plugs = sum(i.plugs for i in items)
+    return (
+        Counted(
+            "fasteners", "screw or bolt", "screws or bolts", f"Screws in, of {screws}", screws,
+            sum(i.fasteners_back for i in items),
+        ),
+        Counted("clips", "clip", "clips", f"Clips in, of {clips}", clips, sum(i.clips_back for i in items)),
+        Counted("plugs", "plug", "plugs", f"Plugs on, of {plugs}", plugs, sum(i.plugs_back for i in items)),
+    )  # fmt: skip
+
+
+def lacking(*items: TakenOff) -> str:
+    """What has not been counted back in, in words; empty where everything is."""
+    return listed([c.lacks for c in counted(*items) if c.lacks])
 
 
 def holds_a_person(item: TakenOff) -> bool:
@@ -69,16 +97,5 @@ def teardown(work: Work, plan: WorkPlan) -> Teardown:
     out = tuple(Missing(i, lacking(i) or "not back on") for i in items if not i.back)
     over = tuple(Missing(i, words) for i in items if i.back and (words := lacking(i)))
     noted = {i.step for i in items}
-    unlogged = tuple(p.step.takes_off for p in plan.steps if p.done and p.step.takes_off and p.step.id not in noted)
-    return Teardown(items, reverse, out, over, tuple(name for name in unlogged if name))
-
-
-def counts(items: tuple[TakenOff, ...]) -> Iterator[tuple[str, int, int]]:
-    """(what, counted out, counted in) over everything."""
-    for _, (name, _, many) in zip(range(3), PIECES, strict=True):
-        if name == "fasteners":
-            yield many, sum(i.fasteners for i in items), sum(i.fasteners_back for i in items)
-        elif name == "clips":
-            yield many, sum(i.clips_out for i in items), sum(i.clips_back for i in items)
-        else:
-            yield many, sum(i.plugs for i in items), sum(i.plugs_back for i in items)
+    uncounted = tuple(p for p in plan.steps if p.done and p.step.takes_off and p.step.id not in noted)
+    return Teardown(items, reverse, out, over, uncounted)

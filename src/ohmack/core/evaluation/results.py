@@ -50,7 +50,8 @@ from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.consumers import PowerStudy
 from ohmack.core.supply.dip_study import DipStudy, compute_dip
 from ohmack.core.supply.drop_test import DropTest
-from ohmack.core.supply.energy import Energy, EngineOff, compute_engine_off, even_programmes
+from ohmack.core.supply.energy import Energy, even_programmes
+from ohmack.core.supply.engine_off import EngineOff, compute_engine_off
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.pack_feed import PackFeed
 from ohmack.core.supply.power_tree import Node, compute_cold, compute_tree

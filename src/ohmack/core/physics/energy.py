@@ -6,7 +6,7 @@ from collections.abc import Callable, Sequence
 from math import exp, log
 
 from ohmack.core.errors import require
-from ohmack.core.physics.charging import RATE_H
+from ohmack.core.physics.charging import RATE_H, average_current_a
 from ohmack.core.record import record
 
 
@@ -95,6 +95,36 @@ class Burst:
 
     share: float
     current_a: float
+
+
+Player = tuple[float, float, bool]  # full and idle current [a], whether its current follows its level
+
+
+def bursts_of(share: float, beside_a: float, players: Sequence[Player]) -> tuple[Burst, ...]:
+    """What players draw together over music of some average power.
+
+    Parameters:
+        share: the music's average power over full sine power, 0 to 1.
+        beside_a: what is drawn whatever plays [a].
+        players: their currents; class D plays in bursts of full power, class AB follows the level.
+
+    Returns:
+        currents with their shares of the time: all loud at once, which is the worst, or all quiet.
+
+    Raises:
+        OutOfRange: a current or a share outside its range.
+
+    Source: as `charging.average_current_a`; all at once: a choice.
+    """
+    quiet_a = beside_a + sum(idle_a for _, idle_a, _ in players)
+    if share <= 0:
+        return (Burst(1.0, quiet_a),)
+    loud_a = quiet_a = beside_a
+    for full_a, idle_a, follows in players:
+        steady_a = average_current_a(max(full_a, idle_a), idle_a, share, True) if follows else None
+        loud_a += full_a if steady_a is None else steady_a
+        quiet_a += idle_a if steady_a is None else steady_a
+    return (Burst(1.0, loud_a),) if share >= 1 else (Burst(share, loud_a), Burst(1 - share, quiet_a))
 
 
 def listening_h(capacity_ah: float, bursts: Sequence[Burst], keep: float, exponent: float) -> float:

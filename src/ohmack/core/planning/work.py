@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from ohmack.core.build.quote import Quote, accepted_lines
-from ohmack.core.build.teardown import lacking
+from ohmack.core.build.teardown import counted, lacking
 from ohmack.core.build.work_plan import WorkPlan
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
@@ -158,16 +158,15 @@ def put_back(
     item = next((t for t in design.work.taken if t.id == item_id), None)
     if item is None:
         raise NotPossible("item", "Nothing of that name is off the car.")
-    for words, back, out in (("screws or bolts", fasteners, item.fasteners), ("clips", clips, item.clips_out),
-                             ("plugs", plugs, item.plugs)):  # fmt: skip
-        if back < 0 or back > out:
-            raise NotPossible("count", f"{back} {words} cannot go back in: {out} came out of {item.name}.")
+    for c, back in zip(counted(item), (fasteners, clips, plugs), strict=True):
+        if not 0 <= back <= c.out:
+            raise NotPossible("count", f"{back} {c.many} cannot go back in: {c.out} came out of {item.name}.")
     base = f"{TAKEN}/{item.id}"
     edits = [
         Edit(path=f"{base}/{name}", value=value)
         for name, value in (("fasteners_back", fasteners), ("clips_back", clips), ("plugs_back", plugs), ("back", True))
     ]
-    whole = (fasteners, clips, plugs) == (item.fasteners, item.clips_out, item.plugs)
+    whole = (fasteners, clips, plugs) == tuple(c.out for c in counted(item))
     others = [t for t in design.work.taken if t.step == item.step and t.id != item.id]
     closing = item.step.replace("off-", "back-", 1) if item.step else ""
     if whole and all(complete(t) for t in others) and closing and plan.named(closing) is not None:
@@ -177,8 +176,7 @@ def put_back(
 
 def complete(item: TakenOff) -> bool:
     """Whether a thing is back on and all that held it is back in."""
-    counted = (item.fasteners_back, item.clips_back, item.plugs_back)
-    return item.back and counted == (item.fasteners, item.clips_out, item.plugs)
+    return item.back and not lacking(item)
 
 
 def accept_quote(design: Design, quote: Quote, by: str, reason: str, when: str) -> tuple[Edit, ...]:

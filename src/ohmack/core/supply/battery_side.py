@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
-from ohmack.core.document.parts import VoltageConverter
+from ohmack.core.document.amplifiers import Amplifier, AmplifierClass
+from ohmack.core.document.parts import DistributionBlock, VoltageConverter
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.network.states import twelve_volt_side
 from ohmack.core.reference import PHYSICS, table
+from ohmack.core.supply.results import Consumer
 
 AT_BATTERIES = Formula(
     "As the batteries see it", "a", "I × V_out / (efficiency × V_post)",
@@ -44,3 +46,18 @@ def at_batteries(book: Book, figure: Figure, resting: bool = False) -> Figure:
     return book.figure(
         f"{figure.id}_at_batteries", AT_BATTERIES, figure, *terms, name=f"{figure.name}, at the batteries"
     )
+
+
+def idle_at_batteries(book: Book, part: Consumer | DistributionBlock, resting: bool = False) -> Term:
+    """What a part draws without music, as the batteries see it."""
+    idle = book.part(part, lambda it: getattr(it, "idle_current_a", None), "idle current", "a")
+    terms = through_converter(book, resting)
+    if terms is None:
+        return idle
+    figure_id = f"{part.id}/idle_{'off' if resting else 'on'}_a_at_batteries"
+    return book.figure(figure_id, AT_BATTERIES, idle, *terms, name=f"{part.name} idling, at the batteries").term
+
+
+def follows_level(part: object) -> bool:
+    """Whether a part's current follows its level rather than its power."""
+    return isinstance(part, Amplifier) and part.amplifier_class is AmplifierClass.AB

@@ -6,7 +6,6 @@ from collections.abc import Sequence
 from typing import Literal
 
 from ohmack.core.document import Design
-from ohmack.core.document.amplifiers import Amplifier, AmplifierClass
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.links import ChargeLink, SpeakerLink
 from ohmack.core.document.parts import ChargingRelay, DistributionBlock, PoweredSubwoofer
@@ -19,7 +18,7 @@ from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor, siz
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, source, table
 from ohmack.core.supply.alternator import idle_share
-from ohmack.core.supply.battery_side import at_batteries
+from ohmack.core.supply.battery_side import at_batteries, follows_level
 from ohmack.core.supply.results import Consumer, SupplyResult
 from ohmack.core.supply.stiffening import Sags, sags_of, usual_capacitor
 
@@ -107,11 +106,6 @@ class Budget:
         return (self.value("idle_bass") or 0.0) < 0 and "lasts" not in self.figures
 
 
-def _follows_level(part: object) -> bool:
-    """Whether a part's current follows its level rather than its power."""
-    return isinstance(part, Amplifier) and part.amplifier_class is AmplifierClass.AB
-
-
 def plays_bass(design: Design, part: Consumer | DistributionBlock) -> bool:
     """Whether a consumer drives a subwoofer, its own or the car's."""
     if isinstance(part, PoweredSubwoofer):
@@ -125,7 +119,7 @@ def _averages(book: Book, supply: SupplyResult) -> tuple[Figure, Figure]:
     part, row = supply.part, table("supply", "programme")
     idle = book.part(part, lambda it: getattr(it, "idle_current_a", None), "idle current", "a")
     bass = plays_bass(book.design, part)
-    how = fixed("current follows the level", _follows_level(part))
+    how = fixed("current follows the level", follows_level(part))
     music, heavy = (
         book.figure(
             f"{part.id}/average_{key}_a", AVERAGE, supply.figures["current"], idle,

@@ -8,7 +8,6 @@ from functools import lru_cache
 import numpy as np
 from numpy.typing import NDArray
 
-from ohmack.core.document.amplifiers import Amplifier, AmplifierClass
 from ohmack.core.document.use import MUSIC_STEP_S, Music
 from ohmack.core.document.vehicle import SupplyKind
 from ohmack.core.errors import NoOperatingPoint, OutOfRange
@@ -31,6 +30,7 @@ from ohmack.core.physics.dip import (
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.alternator import idle_share
+from ohmack.core.supply.battery_side import follows_level
 from ohmack.core.supply.budget import plays_bass
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.study import Study
@@ -192,10 +192,6 @@ def _study(
     return DipStudy(worst, circuit, playing, made[0], tuple(made[1:]))
 
 
-def _follows(part: object) -> bool:
-    return isinstance(part, Amplifier) and part.amplifier_class is AmplifierClass.AB
-
-
 def _playing(book: Book, study: Study, worst: SupplyResult, fed: Sequence[SupplyResult], power_w: float) -> Playing:
     """Who plays what: with the resistance each shares with the one looked at."""
     shared: dict[str, float] = {}
@@ -206,12 +202,12 @@ def _playing(book: Book, study: Study, worst: SupplyResult, fed: Sequence[Supply
     others = tuple(
         (
             float(one.figures["current"].value or 0.0), float(getattr(one.part, "idle_current_a", 0.0) or 0.0),
-            plays_bass(book.design, one.part), _follows(one.part), shared.get(one.part.id, 0.0),
+            plays_bass(book.design, one.part), follows_level(one.part), shared.get(one.part.id, 0.0),
         )
         for one in fed
         if one is not worst
     )  # fmt: skip
-    return Playing(power_w, plays_bass(book.design, worst.part), _follows(worst.part), others)
+    return Playing(power_w, plays_bass(book.design, worst.part), follows_level(worst.part), others)
 
 
 def _prices(study: Study, worst: SupplyResult) -> dict[str, float | None]:

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Mapping, Sequence
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.vehicle import Battery, Feed, FeedRole
@@ -21,7 +21,7 @@ from ohmack.core.supply.study import Study, solved
 from ohmack.core.wording import amount
 
 AT_BLOCK = Reading(
-    "At the block, against the battery's negative post", "v", "all consumers solved together", lambda volts: volts,
+    "At the block, against the battery's negative post", "v", "all consumers solved together", lambda at: at.volts(),
     PHYSICS,
 )  # fmt: skip
 
@@ -55,6 +55,20 @@ def compute_cold(book: Book, study: Study, supplies: Sequence[SupplyResult]) -> 
             at = At(solution, name, supply.source_v)
             found[name] = book.reading(f"{name}/cold_drop_v", COLD_LOST, at, *supply.figures["hot"].inputs[:-1])
     return found
+
+
+@record
+class _AtNode:
+    """A node of the solved network against a battery's negative post."""
+
+    node_v: Mapping[str, float]
+    node: str
+    minus: str
+
+    def volts(self) -> float | None:
+        """What a meter would show [v]; None while nothing is solved."""
+        here = self.node_v.get(self.node)
+        return None if here is None else here - self.node_v.get(self.minus, 0.0)
 
 
 @record
@@ -212,11 +226,9 @@ def _run(
         for s in supplies
         if s.link is not supply.link and len(s.way) > 1 and s.way[-2] is supply.link
     )
-    here = volts_v.get(f"{supply.part.id} plus")
-    below = volts_v.get(f"{battery.id} minus", 0.0)
     volts = book.reading(
-        f"{supply.part.id}/block_v", AT_BLOCK, None if here is None else here - below, supply.figures["current"],
-        supply.figures["drop"], name=f"At {supply.part.name}, against the negative post",
+        f"{supply.part.id}/block_v", AT_BLOCK, _AtNode(volts_v, f"{supply.part.id} plus", f"{battery.id} minus"),
+        supply.figures["current"], supply.figures["drop"], name=f"At {supply.part.name}, against the negative post",
     )  # fmt: skip
     return Node(at(supply.part), supply.part.name, current, words, volts, behind)
 

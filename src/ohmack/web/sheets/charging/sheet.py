@@ -16,6 +16,8 @@ def say(page: Page) -> tuple[str, str]:
     """What the usual drive does to the battery."""
     view = ChargingView(page)
     energy, use = view.energy, page.design.use
+    if energy is None and page.evaluation.results.power_tree:
+        return "What hangs on factory feeds is not reckoned", "a power run of its own is what gets charged for"
     if energy is None:
         return "Nothing draws from the battery yet", "an amplifier with a power run is what gets charged for"
     if energy.lacks:

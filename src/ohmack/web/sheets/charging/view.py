@@ -10,7 +10,8 @@ from ohmack.core.document.vehicle import SupplyKind
 from ohmack.core.figures.figure import Figure
 from ohmack.core.reference import table
 from ohmack.core.supply.budget import Budget, Cure
-from ohmack.core.supply.energy import Energy, EngineOff
+from ohmack.core.supply.energy import Energy
+from ohmack.core.supply.engine_off import EngineOff
 from ohmack.core.wording import amount, listed
 from ohmack.drawing.budget import PHONE, draw_budget
 from ohmack.drawing.charge_trace import draw_charge

@@ -23,13 +23,6 @@ class DropView:
             return "as planned"
         return f"{amount(one.more_ohm, 'ohm')} too much"
 
-    def typed(self, test: DropTest, one: DropSection, name: str) -> str:
-        """What was typed into a row that was refused."""
-        problem = self.page.problem
-        if problem is None or problem.path != self.row(test, one):
-            return ""
-        return problem.typed.get(name, [""])[0]
-
     @staticmethod
     def row(test: DropTest, one: DropSection) -> str:
         """The name of a row, for its form."""

@@ -23,22 +23,15 @@ class ResponsesView:
         self.measured: list[Measured] = page.evaluation.results.responses
         self.loads: list[LoadResult] = page.evaluation.results.loads
 
-    def typed(self, path: str, name: str, usual: str = "") -> str:
-        """What was typed into a field of a form that was refused, else the usual."""
-        problem = self.page.problem
-        if problem is None or problem.path != path:
-            return usual
-        return problem.typed.get(name, [usual])[0]
-
     def chosen(self, link_id: str) -> bool:
         """Whether an output was ticked in a form that was refused."""
-        problem = self.page.problem
-        return problem is not None and problem.path == "flatten" and link_id in problem.typed.get("output", [])
+        problem = self.page.refused("flatten")
+        return problem is not None and link_id in problem.typed.get("output", [])
 
     @property
     def flattens(self) -> str:
         """The response that is offered to be flattened: the one that was tried, else the last."""
-        return self.typed("flatten", "response", self.measured[-1].response.id if self.measured else "")
+        return self.page.typed("flatten", "response", self.measured[-1].response.id if self.measured else "")
 
     @property
     def ends(self) -> tuple[str, str]:

@@ -4,13 +4,14 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.wording import time_span
 from ohmack.drawing.car import HEIGHT
 from ohmack.drawing.picture import Layer, Picture
 from ohmack.drawing.work_lanes import LANES_HEIGHT, draw_lanes, draw_numbers, lanes_alone
 from ohmack.web.car_picture import Chart, car_picture
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
-from ohmack.web.sheets.steps.view import StepsView, span
+from ohmack.web.sheets.steps.view import StepsView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -23,9 +24,9 @@ def say(page: Page) -> tuple[str, str]:
         return "The steps have no order", plan.circle
     done = sum(p.done for p in plan.steps)
     if done == len(plan.steps):
-        return "Everything is done", f"it took {span(plan.took_min, plan.took_min)} as far as noted"
+        return "Everything is done", f"it took {time_span(plan.took_min, plan.took_min)} as far as noted"
     here = view.next_one
-    small = f"{view.hands_on} of work, two need about {span(plan.two_min, plan.two_min)}; common practice"
+    small = f"{view.hands_on} of work, two need about {time_span(plan.two_min, plan.two_min)}; common practice"
     if done and here is not None:
         return f"Next: {here.number}. {here.step.what}", f"{view.done_words}; {small}"
     return f"{len(plan.steps)} steps, {view.hands_on}", small

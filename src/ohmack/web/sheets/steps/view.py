@@ -4,16 +4,8 @@ from __future__ import annotations
 
 from ohmack.core.build.steps import Phase, Step
 from ohmack.core.build.work_plan import PlannedStep, WorkPlan
-from ohmack.core.wording import count
+from ohmack.core.wording import count, time_span
 from ohmack.web.page import Page
-
-
-def span(low_min: float, high_min: float) -> str:
-    """A range of minutes, in hours where it is long."""
-    if high_min >= 120:
-        low, high = f"{low_min / 60:.1f}", f"{high_min / 60:.1f}"
-        return f"{low} to {high} h" if low != high else f"{high} h"
-    return f"{low_min:.0f} to {high_min:.0f} min" if round(low_min) != round(high_min) else f"{low_min:.0f} min"
 
 
 class StepsView:
@@ -50,7 +42,7 @@ class StepsView:
     @staticmethod
     def minutes(step: Step) -> str:
         """Its range, in words."""
-        return span(step.low_min, step.high_min)
+        return time_span(step.low_min, step.high_min)
 
     def after(self, step: Step) -> str:
         """What it needs, by number."""
@@ -60,7 +52,7 @@ class StepsView:
     @property
     def hands_on(self) -> str:
         """All of it, in words."""
-        return span(self.plan.low_min, self.plan.high_min)
+        return time_span(self.plan.low_min, self.plan.high_min)
 
     @property
     def done_words(self) -> str:

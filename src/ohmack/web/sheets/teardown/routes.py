@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
+from ohmack.core.build.teardown import counted
 from ohmack.core.document.edits import Edit
 from ohmack.core.planning.work import put_back, take_off
 from ohmack.formats.entry import EntryError, is_whole
@@ -15,18 +16,17 @@ from ohmack.web.clock import today
 from ohmack.web.render import workshop_of
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text
+from ohmack.web.sheets.teardown.view import COUNTS, said
 
 router = APIRouter()
-COUNTS = (("fasteners", "screws or bolts"), ("clips", "clips"), ("clips_in_body", "clips left in the body"),
-          ("plugs", "plugs"))  # fmt: skip
 
 
-def _number(form: Form, name: str, words: str) -> int:
+def _number(form: Form, name: str) -> int:
     typed = text(form, name).strip()
     if not typed:
         return 0
     if not is_whole(typed) or int(typed) > 99:
-        raise EntryError(f"How many {words}? A whole number up to 99; “{typed[:20]}” is none.")
+        raise EntryError(f"How many {said(name).lower()}? A whole number up to 99; “{typed[:20]}” is none.")
     return int(typed)
 
 
@@ -35,7 +35,7 @@ def off(request: Request, number: str, form: Form) -> Response:
     """Something came off: what held it."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        values: dict[str, object] = {name: _number(form, name, words) for name, words in COUNTS}
+        values: dict[str, object] = {name: _number(form, name) for name in COUNTS}
         values |= {name: text(form, name).strip()[:110] for name in ("name", "kind", "tray", "torque")}
         values["note"] = text(form, "note").strip()[:1900]
         results = workshop_of(request).evaluation(record, sweep=False).results
@@ -51,7 +51,7 @@ def back(request: Request, number: str, form: Form) -> Response:
     """Something is back on: what was counted in."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        fasteners, clips, plugs = (_number(form, n, words) for n, words in COUNTS if n != "clips_in_body")
+        fasteners, clips, plugs = (_number(form, c.name) for c in counted())
         results = workshop_of(request).evaluation(record, sweep=False).results
         name = text(form, "item")[:60]
         return put_back(record.design, results.work_plan, name, fasteners, clips, plugs, today()), f"put back: {name}"

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
-from ohmack.core.wording import count
+from ohmack.core.build.teardown import lacking
+from ohmack.core.wording import count, listed
 from ohmack.drawing.picture import Layer, Picture
 from ohmack.drawing.work_lanes import draw_numbers
 from ohmack.web.car_picture import Chart, car_picture
@@ -16,18 +17,20 @@ from ohmack.web.sheets.teardown.view import TeardownView
 def say(page: Page) -> tuple[str, str]:
     """What is off the car."""
     view = TeardownView(page)
-    state = view.state
+    state, waiting = view.state, count(len(view.to_take), "thing")
+    if state.uncounted:
+        names = listed([p.step.takes_off for p in state.uncounted])
+        return f"{count(len(state.uncounted), 'thing')} came off uncounted", f"{names}: what held it is asked for below"
     if not state.items:
-        to_take = view.to_take
-        if not to_take:
+        if not view.to_take:
             return "Nothing comes off in this job", "panels, seats and trims that come off are counted here"
-        return f"{count(len(to_take), 'thing')} to come off", "every screw, clip and plug is counted out, and in again"
-    out = [f"{n - back} {words}" for words, n, back in view.counted if n > back]
+        return f"{waiting} to come off", "every screw, clip and plug is counted out, and in again"
     if state.may_close and not view.to_take:
         return "Everything is back in", f"{count(len(state.items), 'thing')} counted out and in"
+    out = lacking(*state.items)
     if not view.off and not out:
-        return "What came off is back in", f"{count(len(view.to_take), 'thing')} not taken off yet"
-    return f"Off the car: {count(len(view.off), 'thing')}", f"still out: {', '.join(out) or 'nothing to count'}"
+        return "What came off is back in", f"{waiting} not taken off yet"
+    return f"Off the car: {count(len(view.off), 'thing')}", f"still out: {out or 'nothing to count'}"
 
 
 def draw(page: Page) -> Markup:

@@ -2,11 +2,18 @@
 
 from __future__ import annotations
 
-from ohmack.core.build.teardown import Teardown, counts, holds_a_person, lacking
+from ohmack.core.build.teardown import Teardown, counted, holds_a_person, lacking
 from ohmack.core.build.work_plan import PlannedStep, WorkPlan
 from ohmack.core.document.work import TakenOff
 from ohmack.core.wording import count
 from ohmack.web.page import Page
+
+COUNTS = ("fasteners", "clips", "clips_in_body", "plugs")
+
+
+def said(name: str) -> str:
+    """A field of what came off, as it is asked for."""
+    return str(TakenOff.model_fields[name].title)
 
 
 class TeardownView:
@@ -42,24 +49,8 @@ class TeardownView:
         """What is back on."""
         return [item for item in self.state.items if item.back]
 
-    @property
-    def counted(self) -> list[tuple[str, int, int]]:
-        """(what, out, in) over everything."""
-        return list(counts(self.state.items))
-
-    def typed_off(self, planned: PlannedStep, name: str) -> str:
-        """What was typed into a field of a step's form that was refused."""
-        return self._typed("take-off", "step", planned.step.id, name)
-
-    def typed_back(self, item: TakenOff, name: str) -> str:
-        """What was typed into a field of a thing's form that was refused."""
-        return self._typed("put-back", "item", item.id, name)
-
-    def _typed(self, form: str, of: str, own: str, name: str) -> str:
-        problem = self.page.problem
-        if problem is None or problem.path != form or problem.typed.get(of, [""])[0] != own:
-            return ""
-        return problem.typed.get(name, [""])[0]
+    counts = tuple((name, said(name)) for name in COUNTS)
+    counts_in = staticmethod(counted)
 
     @staticmethod
     def held_by(item: TakenOff) -> str:

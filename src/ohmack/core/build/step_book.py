@@ -1,0 +1,85 @@
+"""Where the steps of one plan are filed: each once, after what it needs, with the minutes and tools of its kind."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable
+from typing import TYPE_CHECKING, Any
+
+from ohmack.core.build.steps import Phase, Step
+from ohmack.core.document import Design
+from ohmack.core.document.links import Link, SpeakerLink
+from ohmack.core.document.vehicle import Speaker
+from ohmack.core.fit.runs import over_loom_from
+from ohmack.core.physics.geometry import Point
+from ohmack.core.reference import table
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+class StepBook:
+    """The steps filed so far, and what of the plan more than one kind of work asks for."""
+
+    def __init__(self, results: Results) -> None:
+        self.results = results
+        self.design: Design = results.design
+        self.steps: dict[str, Step] = {}
+
+    def add(
+        self, name: str, phase: Phase, what: str, kind: str, needs: Iterable[str] = (), where: Point | None = None,
+        cautions: tuple[str, ...] = (), *, people: int = 0, times: float = 1.0, **more: Any,
+    ) -> str:  # fmt: skip
+        """File a step; gives its id.
+
+        Parameters:
+            name: its id.
+            phase: where in the work it belongs.
+            what: what is done, in words.
+            kind: a row of `reference/steps.toml`: minutes, hands, tools.
+            needs: ids of steps before it; those that are not filed are no part of this plan.
+            where: on the plan [m, m].
+            cautions: what to mind.
+            people: hands, where more than the kind's are needed.
+            times: over the kind's minutes.
+            more: other fields of `Step`.
+        """
+        low, high, hands, tools = table("steps", "kinds")[kind]
+        known = tuple(dict.fromkeys(n for n in needs if n in self.steps))
+        self.steps[name] = Step(
+            name, phase, what, kind, known, where, cautions, low_min=float(low) * times, high_min=float(high) * times,
+            tools=tools, people=people or hands, **more,
+        )  # fmt: skip
+        return name
+
+    def off(self, name: str, what: str, kind: str, item: str, where: Point | None, *cautions: str) -> None:
+        """File that something comes off the car, after the battery is off and everything was tried."""
+        self.add(name, Phase.OFF, what, kind, ("battery-off", "try-all"), where, cautions, takes_off=item)
+
+    def look_behind(self, of: str, name: str, phase: Phase, needs: Iterable[str], where: Point) -> str:
+        """File the look behind what will be drilled; gives its id."""
+        what = f"Look behind {name}: fuel, brake lines, wiring"
+        return self.add(f"look-{of}", phase, what, "look-behind", needs, where)
+
+    def named(self, *starts: str) -> tuple[str, ...]:
+        """The ids filed so far that begin so."""
+        return tuple(n for n in self.steps if n.startswith(starts))
+
+    def of_phase(self, *phases: Phase) -> tuple[str, ...]:
+        """The ids filed so far of some phases."""
+        return tuple(n for n, s in self.steps.items() if s.phase in phases)
+
+    @property
+    def taken(self) -> tuple[str, ...]:
+        """The steps that take something off, as filed."""
+        return self.of_phase(Phase.OFF)
+
+    # -- what the plan is ----------------------------------------------------------------------------------------
+
+    @property
+    def swaps(self) -> list[tuple[Speaker, str]]:
+        """Speaker places that get a new driver, with its name."""
+        return [(d.speaker, d.driver.name) for d in self.results.drives if d.driver is not None]
+
+    def is_new_cable(self, link: Link) -> bool:
+        """Whether a link is a cable of its own, not one that lies in the car."""
+        return not (isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(self.design, link) is None)

@@ -1,0 +1,162 @@
+"""Steps at the car itself: the battery off, what comes off, ways through the bulkhead, cables laid, grounds made."""
+
+from __future__ import annotations
+
+from ohmack.core.build.step_book import StepBook
+from ohmack.core.build.steps import Phase
+from ohmack.core.document.interventions import interventions_of
+from ohmack.core.document.links import (
+    FeedLink,
+    GroundLink,
+    LineLink,
+    PowerLink,
+    RemoteLink,
+    SpeakerLink,
+    TapLink,
+    TapPlace,
+)
+from ohmack.core.document.parts import HeadUnit
+from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace
+
+LONG_M = 1.0  # a run longer than this along the car lies under the sill trims
+ASIDE = 0.25  # of the car's half width: farther out a run lies under a sill
+SILL = 0.85  # of it: there the sill trims are
+REAR = 0.6  # of the car's length: farther back it is the load space
+REAR_MIDDLE = 0.82
+
+
+def before(book: StepBook) -> None:
+    """What is tried, noted and switched off before anything is unplugged."""
+    book.add("try-all", Phase.BEFORE, "Try everything the car does, every speaker, before it is touched", "try-all")
+    if not book.design.links:
+        return
+    note = "Note clock, stations, radio code, seat and window memory"
+    book.add("note", Phase.BEFORE, note, "note", ("try-all",))
+    vehicle, wait = book.design.vehicle, ""
+    cautions = ["Negative first; no sparks, batteries give off hydrogen"]
+    if vehicle.seat_airbags.value is not False:
+        cautions.append("Wait the maker's time before any airbag plug is touched")
+        wait = "; wait the maker's time"
+    if vehicle.powertrain is not Powertrain.COMBUSTION and not vehicle.above_12_v:
+        cautions.append("Orange cables are for qualified people only")
+    where, what = vehicle.supply.batteries[0].position.point, f"Negative terminal off and covered{wait}"
+    book.add("battery-off", Phase.BATTERY, what, "battery-off", ("note",), where, tuple(cautions))
+
+
+def take_off(book: StepBook) -> None:
+    """Radio, door panels, trims and sills the work goes behind."""
+    vehicle, length_m, half_m = book.design.vehicle, *_size_m(book)
+    if book.design.links and _radio_comes_out(book):
+        radio = vehicle.radio
+        book.off("off-radio", f"{radio.name} out of the dash", "off-radio", radio.name, radio.position.point)
+    behind = {s.id for s, _ in book.swaps}
+    behind |= {k.to_id for k in book.design.links_of(SpeakerLink) if book.is_new_cable(k)}
+    tapped = {c for t in book.design.links_of(TapLink) if t.place is TapPlace.LEADS for c in t.from_ids}
+    for speaker in vehicle.speakers:
+        if speaker.id in behind or speaker.channel_id in tapped:
+            kind, word = ("off-door", "panel") if speaker.place is SpeakerPlace.DOOR else ("off-trim", "trim")
+            kept = ("Airbag behind it: never the yellow plug",) if speaker.place is SpeakerPlace.PILLAR else ()
+            item = f"{speaker.name} {word}"
+            book.off(f"off-{speaker.id}", f"{item} off", kind, item, speaker.position.point, *kept)
+    for side in _sills(book):
+        where, item = (0.5 * length_m, (-SILL if side == "left" else SILL) * half_m), f"Sill trims, {side}"
+        book.off(f"off-sill-{side}", item, "off-sill", item, where)
+    if _in_the_rear(book):
+        where = (REAR_MIDDLE * length_m, 0.0)
+        book.off("off-rear", "Load space floor and side trim", "off-rear", "Load space trim", where)
+
+
+def _size_m(book: StepBook) -> tuple[float, float]:
+    """(length, half of the width) of the car [m]; the usual ones where they were not measured."""
+    return book.design.vehicle.length_m.value or 4.5, (book.design.vehicle.width_m.value or 1.8) / 2
+
+
+def _radio_comes_out(book: StepBook) -> bool:
+    """Whether something is done behind the radio."""
+    design, radio = book.design, book.design.vehicle.radio
+    own = {c.id for c in radio.channels}
+    feeds = {f.id for f in design.vehicle.feeds}
+    taps = (t for t in design.links_of(TapLink) if t.place is TapPlace.PLUG)
+    return (
+        any(i.id == radio.id for i in interventions_of(design))
+        or any(not own.isdisjoint(t.from_ids) for t in taps)
+        or any(k.from_id == radio.id for k in design.links_of(LineLink))
+        or any(True for _ in design.links_of(FeedLink))
+        or any(k.from_id in feeds for k in design.links_of(RemoteLink))
+        or any(True for _ in design.parts_of(HeadUnit))
+    )
+
+
+def _sills(book: StepBook) -> list[str]:
+    """The sills some run lies under."""
+    half_m, found = _size_m(book)[1], set()
+    for run in book.results.runs.values():
+        points = run.points or ()
+        for (ax, ay), (bx, by) in zip(points, points[1:], strict=False):
+            aside = (ay + by) / 2
+            if abs(bx - ax) > LONG_M and abs(aside) > ASIDE * half_m:
+                found.add("left" if aside < 0 else "right")
+    return sorted(found)
+
+
+def _in_the_rear(book: StepBook) -> bool:
+    """Whether something is fixed or grounded behind the seats."""
+    length_m = _size_m(book)[0]
+    ends = [point for run in book.results.runs.values() if run.points for point in (run.points[0], run.points[-1])]
+    return any(x > REAR * length_m for x, _ in ends)
+
+
+def lay(book: StepBook) -> None:
+    """Ways through the bulkhead, then every cable of its own from end to end."""
+    _open_ways(book)
+    ways = book.named("drill-", "through-")
+    sizes = {row.link_id: row.size for row in book.results.wire_rows}
+    for link in book.design.links:
+        run = book.results.runs.get(link.id)
+        if run is None or isinstance(link, GroundLink) or not book.is_new_cable(link):
+            continue
+        what = f"{sizes.get(link.id) or 'Cable'} from {run.start_name} to {run.end_name}"
+        middle = run.points[len(run.points) // 2] if run.points else None
+        thick = isinstance(link, PowerLink)
+        _lay(book, link.id, what, "lay-thick" if thick else "lay", run.length.value, middle, ways if thick else ())
+    for feed in book.results.pack_feeds:
+        what = f"{feed.wire.value or 'Cable'} from {feed.battery} to {feed.part.name}, both poles"
+        where = feed.part.position.point if feed.part.position is not None else None
+        _lay(book, feed.part.id, what, "lay-thick", feed.length_m, where, ways)
+
+
+def _lay(
+    book: StepBook, name: str, what: str, kind: str, length_m: float | None, where: tuple[float, float] | None,
+    ways: tuple[str, ...],
+) -> None:  # fmt: skip
+    length = f", {book.results.say(length_m, 'm')}" if length_m else ""
+    kept = ("Clear of pedals, seat rails, hinges and airbags",) if (length_m or 0) > LONG_M else ()
+    book.add(f"lay-{name}", Phase.LAY, what + length, kind, ("cut-cables", *book.taken, *ways), where, kept)
+
+
+def _open_ways(book: StepBook) -> None:
+    """Passages some power run takes: drilled, or only gone through."""
+    used = {crossing.passage_id for crossing in book.results.bulkhead}
+    for passage in (p for p in book.design.vehicle.passages if p.id in used):
+        where, needs = passage.position.point, ("battery-off", *book.named("off-sill"))
+        if passage.needs_drilling.value is False:
+            what = f"Through {passage.name}, with its grommet"
+            book.add(f"through-{passage.id}", Phase.LAY, what, "passage", needs, where)
+            continue
+        look = book.look_behind(passage.id, passage.name, Phase.LAY, needs, where)
+        what, mind = f"Drill {passage.name}, prime the edge, grommet", ("Look behind before drilling",)
+        book.add(f"drill-{passage.id}", Phase.LAY, what, "drill", (look,), where, mind, one_shot=True)
+
+
+def ground(book: StepBook) -> None:
+    """Every ground point something is grounded at, bored or found."""
+    used = {k.to_id for k in book.design.links_of(GroundLink)}
+    used |= {k.ground_point_id for k in book.design.links_of(FeedLink) if k.ground_point_id}
+    for point in (p for p in book.design.vehicle.ground_points if p.id in used):
+        bored = point.kind.value in (GroundKind.STUD, GroundKind.SELF_TAPPING, None)
+        needs: tuple[str, ...] = ("battery-off", *book.taken)
+        if bored:
+            needs = (book.look_behind(point.id, point.name, Phase.FIT, needs, point.position.point),)
+        what = f"{point.name}: {'drilled, ' if bored else ''}bare metal, star washer, sealed after"
+        mind = ("Look behind before drilling",) if bored else ()
+        book.add(f"ground-{point.id}", Phase.FIT, what, "ground", needs, point.position.point, mind, one_shot=bored)

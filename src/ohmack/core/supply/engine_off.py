@@ -1,0 +1,138 @@
+"""Without the engine: how long one may listen, how long the car may stand."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.handles import at_the
+from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.use import Use
+from ohmack.core.document.vehicle import Battery
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
+from ohmack.core.network.states import State
+from ohmack.core.physics.energy import bursts_of, listening_h, parked_days
+from ohmack.core.record import record
+from ohmack.core.reference import PHYSICS, PRACTICE, table
+from ohmack.core.supply.battery_side import at_batteries, follows_level, idle_at_batteries
+from ohmack.core.supply.energy import programme_of
+from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.study import Study
+
+
+def _listens_h(
+    capacity_ah: float, percent: float, keep_percent: float, exponent: float, beside_a: float, *players: float
+) -> float:
+    """`physics.energy.listening_h` with three values a player, one after another."""
+    each = [(players[n], players[n + 1], bool(players[n + 2])) for n in range(0, len(players), 3)]
+    return listening_h(capacity_ah, bursts_of(percent / 100, beside_a, each), keep_percent / 100, exponent)
+
+
+LISTENING = Formula(
+    "Listening with the engine off", "h", "(1 − kept) C / Σ share of the time × I_rated (I / I_rated)^k", _listens_h,
+    PRACTICE,
+)  # fmt: skip
+PARKED = Formula(
+    "Parked until the start is at risk", "days", "ln((C + I/s) / (keep × C + I/s)) / s, I all that draws asleep",
+    lambda ah, per_day, keep, *amps: parked_days(ah, sum(amps), per_day, keep / 100), PRACTICE,
+)  # fmt: skip
+DRAWN = Reading("Full level, engine off", "a", "all consumers solved together", lambda got: got.amps(), PHYSICS)
+
+
+@record
+class Drawn:
+    """A consumer in the solved network, engine off; it draws nothing where that is not solved."""
+
+    study: Study
+    name: str
+
+    def amps(self) -> float | None:
+        """What it draws at full level [a]."""
+        solution = self.study.solutions.get(State.ENGINE_OFF)
+        return solution.current_a[self.name] if solution and self.name in solution.voltage_v else None
+
+
+@record
+class Listening:
+    """How long one battery plays with the engine off."""
+
+    battery: Battery
+    hours: Figure
+
+
+@record
+class EngineOff:
+    """Listening and standing without the engine."""
+
+    listening: tuple[Listening, ...]
+    parked: Figure
+    asleep: tuple[Term, ...]  # what draws while it stands
+    silent: tuple[str, ...]  # parts whose papers do not say what they draw switched off
+
+
+def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult]) -> EngineOff | None:
+    """How long one may listen and how long the car may stand.
+
+    Parameters:
+        book: the book of the design.
+        study: the solved network.
+        supplies: every run with what it feeds.
+
+    Returns:
+        battery by battery, how long it plays, and how long the first one starts the engine; None where nothing is fed.
+
+    Source: see `physics.energy`.
+    """
+    fed = [s for s in supplies if not s.is_main]
+    if not fed:
+        return None
+    found = []
+    for battery in book.design.vehicle.supply.batteries:
+        if mine := [s for s in fed if s.battery_id == battery.id]:
+            found.append(Listening(battery, _hours(book, study, battery, mine)))
+    return EngineOff(tuple(found), *_parked(book))
+
+
+def _kept(book: Book) -> Term:
+    percent = book.design.use.reserve_percent
+    return fixed("charge kept", percent, "percent", at_the(Use, lambda it: it.reserve_percent))
+
+
+def _hours(book: Book, study: Study, battery: Battery, fed: Sequence[SupplyResult]) -> Figure:
+    players: list[Term] = []
+    for s in fed:
+        name = f"{s.part.name}, full level, engine off"
+        full = book.reading(
+            f"{s.part.id}/engine_off_a", DRAWN, Drawn(study, s.part.id), s.figures["resting"], name=name
+        )
+        follows = fixed("current follows the level", follows_level(s.part))
+        players += [at_batteries(book, full, resting=True).term, idle_at_batteries(book, s.part, resting=True), follows]
+    peukert, on = table("supply", "bridging"), table("supply", "key_on")
+    first = battery is book.design.vehicle.supply.batteries[0]
+    return book.figure(
+        f"energy/{battery.id}/listening_h", LISTENING,
+        book.fact(battery, lambda it: it.capacity_ah, f"{battery.name}: capacity", "ah"), programme_of(book),
+        _kept(book), reference("exponent", float(peukert["exponent"]), "", peukert["source"]),
+        reference("radio and bus awake", float(on["draw_a"]) if first else 0.0, "a", on["source"]), *players,
+        name=f"Listening on {battery.name}, engine off",
+    )  # fmt: skip
+
+
+def _parked(book: Book) -> tuple[Figure, tuple[Term, ...], tuple[str, ...]]:
+    """(how long the car may stand, what draws meanwhile, the parts whose papers do not say)."""
+    supply, row = book.design.vehicle.supply, table("supply.seasons", "summer")
+    first = supply.batteries[0]
+    asleep = [book.fact(supply, lambda it: it.standby_current_a, "the car, all asleep", "a")]
+    silent = []
+    for part in book.design.parts:
+        if isinstance(part, Amplifier | Converter | PoweredSubwoofer | HeadUnit):
+            if part.standby_a is None:
+                silent.append(part.name)
+            else:
+                asleep.append(book.part(part, lambda it: it.standby_a, f"{part.name}, switched off", "a"))
+    figure = book.figure(
+        "energy/parked_days", PARKED,
+        book.fact(first, lambda it: it.capacity_ah, f"{first.name}: capacity", "ah"),
+        reference("lost a day by itself", float(row["loses_per_day"]), "", row["source"]), _kept(book), *asleep,
+    )  # fmt: skip
+    return figure, tuple(asleep), tuple(silent)

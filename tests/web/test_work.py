@@ -1,0 +1,112 @@
+"""The work by plain forms: what is refused is said at its form, and nothing that was typed is lost."""
+
+from __future__ import annotations
+
+import re
+from collections.abc import Iterator
+
+import pytest
+from starlette.testclient import TestClient
+
+from ohmack.demo.jobs import demo_design
+from ohmack.store.context import BUILT_IN
+from ohmack.store.database import Database, DatabaseSettings
+from web.test_pages import client_on
+from web.test_survey import Bench
+
+
+@pytest.fixture(scope="module")
+def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
+    with client_on(settings) as made:
+        yield made
+
+
+@pytest.fixture
+def bench(client: TestClient, database: Database) -> Bench:
+    return Bench(client, database, demo_design(0))
+
+
+def form_of(page: str, action: str, *own: str) -> str:
+    """The one form of an address that holds all of some text."""
+    forms = re.findall(rf'<form[^>]*action="[^"]*/{action}".*?</form>', page, re.S)
+    (found,) = [form for form in forms if all(words in form for words in own)]
+    return str(found)
+
+
+def kept(form: str, name: str) -> str:
+    """What a field of a form holds."""
+    (tag,) = re.findall(rf'<input[^>]*name="{name}"[^>]*>', form)
+    value = re.search(r'value="([^"]*)"', tag)
+    return value[1] if value else ""
+
+
+def refused(bench: Bench, where: str, stage: str, path: str, **fields: str) -> str:
+    answer = bench.post(where, stage=stage, path=path, **fields)
+    assert answer.status_code == 422
+    return str(answer.text)
+
+
+def test_minutes_and_reasons_of_a_step_stay(bench: Bench) -> None:
+    page = refused(bench, "step", "steps", "step", step="try-all", done="yes", minutes="a while")
+    mine = form_of(page, "step", 'value="try-all"')
+    assert kept(mine, "minutes") == "a while"
+    assert page.count('value="a while"') == 1, "at its own step only"
+    assert re.search(r'</form>\s*<p class="problem wide">Minutes: ', page)
+    page = refused(bench, "step-out", "steps", "step-out", step="gains", reason="  ")
+    assert "Say why it is left out" in page
+    assert re.search(r"<details open>\s*<summary>leave out", page), "the form that was sent is open"
+    page = refused(
+        bench, "own-step", "steps", "own-step", what="Deaden the floor", after="fix-box", before="off-rear", low="20",
+        high="40", one_shot="yes",
+    )  # fmt: skip
+    mine = form_of(page, "own-step")
+    assert "It cannot come before what it comes after" in mine
+    assert [kept(mine, name) for name in ("what", "low", "high")] == ["Deaden the floor", "20", "40"]
+    assert re.findall(r'value="([\w-]+)"\s+selected', mine) == ["fix-box", "off-rear"]
+    assert re.search(r'name="one_shot"[^>]*checked', mine)
+
+
+def test_a_count_that_was_refused_stays_at_its_own_panel(bench: Bench) -> None:
+    for step in ("try-all", "note", "battery-off"):
+        assert bench.post("step", stage="steps", step=step, done="yes").status_code == 303
+    counts = {"fasteners": "four", "clips": "3", "plugs": "2", "kind": "T20", "tray": "A", "note": "left one bent"}
+    page = refused(bench, "take-off", "teardown", "take-off", step="off-radio", **counts)
+    mine = form_of(page, "take-off", 'value="off-radio"')
+    assert {name: kept(mine, name) for name in counts} == counts
+    assert "How many screws, bolts, nuts? A whole number up to 99" in mine
+    assert not kept(form_of(page, "take-off", 'value="off-rear"'), "kind")
+    page = refused(bench, "take-off", "teardown", "take-off", step="", name="Seat back", plugs="one", clips="2")
+    other = form_of(page, "take-off", 'name="name"')
+    assert [kept(other, name) for name in ("name", "plugs", "clips")] == ["Seat back", "one", "2"]
+    assert '<details class="unplanned" open>' in page
+    assert not bench.design.work.taken
+
+
+def test_what_came_off_uncounted_is_asked_for(bench: Bench) -> None:
+    """Ticked on the list of steps, a panel is off all the same: the count waits for it."""
+    assert "3 things to come off" in bench.page("teardown")
+    for step in ("try-all", "note", "battery-off", "off-radio"):
+        assert bench.post("step", stage="steps", step=step, done="yes").status_code == 303
+    page = bench.page("teardown")
+    assert "1 thing came off uncounted" in page
+    assert form_of(page, "take-off", 'value="off-radio"')
+    assert bench.post("take-off", stage="teardown", step="off-radio", fasteners="4", plugs="3").status_code == 303
+    assert "Off the car: 1 thing" in bench.page("teardown")
+    assert "still out: 4 screws or bolts and 3 plugs" in bench.page("teardown")
+
+
+def test_who_agreed_and_why_stay(bench: Bench) -> None:
+    page = refused(bench, "accept-quote", "quote", "quote", by=" ")
+    assert "Whose yes is it?" in form_of(page, "accept-quote")
+    assert bench.post("accept-quote", stage="quote", by="Ms Fenn").status_code == 303
+    bench.post("step-out", stage="steps", step="gains", reason="the customer's own")
+    page = refused(bench, "accept-quote", "quote", "quote", by="Mr Fenn", reason=" ")
+    assert kept(form_of(page, "accept-quote"), "by") == "Mr Fenn"
+    assert "fuses, rings, ties and loom are in no line" in page
+
+
+def test_a_car_on_factory_feeds_says_that_nothing_was_reckoned(client: TestClient, database: Database) -> None:
+    """A powered subwoofer on a factory feed draws; the drive does not count it, and does not say that nothing draws."""
+    bench = Bench(client, database, demo_design(9))
+    assert "What hangs on factory feeds is not reckoned" in bench.page("charging")
+    assert bench.store.load(BUILT_IN, bench.job).design.parts
