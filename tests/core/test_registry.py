@@ -103,7 +103,7 @@ LATER_FIELDS = {
     "standby_a": None,
     "tax_percent": 20.0,
     "deposit_percent": 0.0,
-    "quote_days": 30,
+    "quote_days": 30, "bays": 2, "opens_h": 8.0, "closes_h": 17.0, "saturday": "closed",
     "body_return_ohm": None, "line_pairs": None, "line_v": None, "remote_out_limit_a": (0.3, None), "pair": 1,
     "channels": [], "coils": [], "damping_factor": None, "filter_slope_db": None,
     "gain_school": "meter: to a target voltage",
@@ -182,6 +182,6 @@ def test_an_edit_of_an_open_page_uses_the_names_of_before(estate: Design) -> Non
 def test_steps_meet_the_right_lists() -> None:
     found = {"/".join("*" if isinstance(s, Each) else s for s in c.steps): c for c in scan(Design).collections}
     assert isinstance(found["vehicle/radio/channels"], Collection)
-    assert len(found) == 29
+    assert len(found) == 34
     assert found["vehicle/modules/*/channels"].many.shared
     assert not found["vehicle/connectors/*/cavities"].many.shared

@@ -305,6 +305,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             )
         ],
     ),
+    "step-moved-in-vain": (
+        Severity.WATCH,
+        [Edit(op="add", path="work/moved", value={"id": "m", "step": "main-fuse", "before": "dead-checks"})],
+    ),
+    "hole-not-noted": (
+        Severity.WATCH,
+        [Edit(op="add", path="work/holes", value={"id": "h", "name": "Sill, left", "diameter_mm": 8.0})],
+    ),
     "closed-with-something-out": (
         Severity.STOP,
         [Edit(op="add", path="work/taken", value={"id": "t", "name": "Sill", "fasteners": 3, "back": True})],

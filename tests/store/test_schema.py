@@ -37,6 +37,8 @@ def test_every_table_is_transactional_and_speaks_every_language(database: Databa
         "catalogue_parts",
         "vehicle_templates",
         "summaries",
+        "step_times",
+        "bookings",
     }
     for table in tables:
         assert table["engine"] == "InnoDB"

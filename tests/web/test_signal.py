@@ -43,7 +43,7 @@ def sent(bench: Bench, to: str, data: bytes, **fields: Any) -> Any:
 
 
 def said(answer: Any) -> str:
-    found = re.search(r'class="problem"[^>]*>\s*([^<]+?)\s*<', answer.text)
+    found = re.search(r'class="problem[^"-]*"[^>]*>\s*([^<]+?)\s*<', answer.text)
     return found[1] if found else ""
 
 

@@ -54,7 +54,7 @@ def test_minutes_and_reasons_of_a_step_stay(bench: Bench) -> None:
     assert re.search(r'</form>\s*<p class="problem wide">Minutes: ', page)
     page = refused(bench, "step-out", "steps", "step-out", step="gains", reason="  ")
     assert "Say why it is left out" in page
-    assert re.search(r"<details open>\s*<summary>leave out", page), "the form that was sent is open"
+    assert re.search(r"<details class="step-change" open>\s*<summary>change", page), "the form that was sent is open"
     page = refused(
         bench, "own-step", "steps", "own-step", what="Deaden the floor", after="fix-box", before="off-rear", low="20",
         high="40", one_shot="yes",
@@ -102,7 +102,7 @@ def test_who_agreed_and_why_stay(bench: Bench) -> None:
     bench.post("step-out", stage="steps", step="gains", reason="the customer's own")
     page = refused(bench, "accept-quote", "quote", "quote", by="Mr Fenn", reason=" ")
     assert kept(form_of(page, "accept-quote"), "by") == "Mr Fenn"
-    assert "fuses, rings, ties and loom are in no line" in page
+    assert "Ties, loom, tape, grommets" in page
 
 
 def test_a_car_on_factory_feeds_says_that_nothing_was_reckoned(client: TestClient, database: Database) -> None:

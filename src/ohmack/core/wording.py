@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Iterable, Sequence
 from math import floor, isfinite, log10
 
 from ohmack.core.units import UNITS
@@ -61,6 +61,22 @@ def amount(value: float, unit: str, length_unit: str = "m") -> str:
         return f"{value:.0f} %"
     shown = SHOWN.get(unit, unit)
     return f"{digits(value)} {shown}".strip()
+
+
+def numbered(numbers: Iterable[int]) -> str:
+    """Whole numbers in order, those in a row as a range.
+
+    >>> numbered([5, 2, 3, 4, 9, 10])
+    '2–5, 9, 10'
+    """
+    rows: list[list[int]] = []
+    for n in sorted(set(numbers)):
+        if rows and n == rows[-1][-1] + 1:
+            rows[-1].append(n)
+        else:
+            rows.append([n])
+    said = (f"{r[0]}–{r[-1]}" if len(r) > 2 else ", ".join(map(str, r)) for r in rows)
+    return ", ".join(said)
 
 
 def count(number: int, one: str, many: str = "") -> str:

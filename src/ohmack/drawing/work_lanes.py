@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
+
 from markupsafe import Markup
 
 from ohmack.core.build.steps import Phase
@@ -69,10 +71,12 @@ def lanes_alone(plan: WorkPlan) -> Markup:
 
 def draw_numbers(picture: Picture, plan: WorkPlan) -> Markup:
     """What comes off, numbered in order, where it is on the car."""
-    pieces = []
-    for planned in (p for p in plan.steps if p.step.phase is Phase.OFF and p.step.where is not None):
-        pieces.append(_number(picture, planned))
-    return group(pieces)
+    return draw_some(picture, (p for p in plan.steps if p.step.phase is Phase.OFF))
+
+
+def draw_some(picture: Picture, steps: Iterable[PlannedStep]) -> Markup:
+    """The numbers of some steps, where they are done on the car; those that are done filled."""
+    return group([_number(picture, planned) for planned in steps if planned.step.where is not None])
 
 
 def _number(picture: Picture, planned: PlannedStep) -> Markup:

@@ -23,6 +23,7 @@ from ohmack.store.design_rows import (
     job_and_letter,
     job_row,
 )
+from ohmack.store.work import mirror_work
 
 CACHE_SIZE = 128
 PAGE_SIZE = 24
@@ -130,6 +131,7 @@ class DesignStore:
                 document=_document(design),
                 reason="job opened",
             )
+            mirror_work(c, context, design_id, None, design)
             return number
 
         try:
@@ -181,6 +183,7 @@ class DesignStore:
                 document=_document(design),
                 reason=f"copied from option {record.letter}",
             )
+            mirror_work(c, context, design_id, None, design)
             return f"{number}-{letter}"
 
         return self.database.run(work)
@@ -248,6 +251,7 @@ class DesignStore:
             before = self._known(context, design_id, pointer["current_number"])
             if before is None or _searched(before) != _searched(design):
                 self._mirror(c, context, design_id, design)
+            mirror_work(c, context, design_id, before, design)
             return number
 
         number = self.database.run(work)
@@ -272,7 +276,9 @@ class DesignStore:
                 return False
             QUERIES.point_design(c, shop_id=context.shop_id, id=design_id, number=number)
             with suppress(BadDocument):  # a step onto a document nobody can read is still a step
-                self._mirror(c, context, design_id, self._revision(c, context, design_id, number))
+                design = self._revision(c, context, design_id, number)
+                self._mirror(c, context, design_id, design)
+                mirror_work(c, context, design_id, None, design)
             return True
 
         return self.database.run(work)

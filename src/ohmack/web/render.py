@@ -39,7 +39,7 @@ HTMX = json.dumps(
 def environment() -> Environment:
     """Templates with escaping everywhere and undefined names refused."""
     env = Environment(
-        loader=FileSystemLoader([str(files("ohmack.web") / folder) for folder in ("templates", "sheets")]),
+        loader=FileSystemLoader([str(files("ohmack.web") / folder) for folder in ("templates", "sheets", "")]),
         autoescape=select_autoescape(default=True, default_for_string=True),
         undefined=StrictUndefined,
         trim_blocks=True,

@@ -26,6 +26,7 @@ from ohmack.store.photos import PhotoStore
 from ohmack.store.shop import ShopStore
 from ohmack.store.summaries import Summary, SummaryStore
 from ohmack.store.templates import TemplateStore
+from ohmack.store.work import WorkStore
 from ohmack.web.thumbnail import thumbnail
 
 CACHE_SIZE = 64
@@ -91,6 +92,7 @@ class Workshop:
         self.templates = TemplateStore(database)
         self.photos = PhotoStore(database)
         self.summaries = SummaryStore(database)
+        self.work = WorkStore(database)
         self._cache: OrderedDict[tuple[int, int, int], Evaluation] = OrderedDict()
         self._remembered: OrderedDict[tuple[Hashable, ...], Any] = OrderedDict()
         self._lock = Lock()

@@ -6,10 +6,12 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
+from decimal import Decimal
 from math import ceil
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.lists import OWN_CABLE
+from ohmack.core.build.sundries import piece_price
 from ohmack.core.build.unlinked_wires import MOST_BLADE_A
 from ohmack.core.document.links import LineLink, Pickup, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.part import Stands
@@ -21,11 +23,12 @@ from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.signal.ways import line_source, pair_name
 from ohmack.core.supply.charging import FAMILY
-from ohmack.core.wording import count, listed, trimmed
+from ohmack.core.wording import amount, count, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
+SMALL = ("Fuses", "Rings")  # the groups of the order that a quote puts together
 STEP_M = 0.5  # cable is sold by the half metre
 
 
@@ -57,6 +60,7 @@ def order_list(results: Results) -> tuple[OrderRow, ...]:
         _holders(results),
         _wire(results),
         _ends(results),
+        _ties(results),
         _joints(results),
         _adapters(results),
     )
@@ -113,7 +117,10 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
     for (kind, rating), number in sorted(wanted.items()):
         more = number - bought.get((kind, rating), 0)
         if more > 0:
-            yield OrderRow("Fuses", str(more), f"{family(kind).title} {trimmed(rating)} A", "and one spare")
+            yield OrderRow(
+                SMALL[0], str(more), f"{family(kind).title} {trimmed(rating)} A", "and one spare",
+                (more + 1) * piece_price(kind),
+            )  # fmt: skip
 
 
 def _holders(results: Results) -> Iterator[OrderRow]:
@@ -127,12 +134,14 @@ def _holders(results: Results) -> Iterator[OrderRow]:
                 "1",
                 f"Holder for a {family(supply.family).title.lower()} fuse",
                 f"for {supply.part.name}, takes {wire or 'its wire'}",
+                piece_price(f"holder_{supply.family}"),
             )
     for entry in results.charging:
         ends = (entry.link.fuse is not None) + entry.link.far_fuse
         if ends and entry.wire is not None:
             note = f"charge cable of {entry.battery.name}, takes {entry.wire.label}"
-            yield OrderRow("Fuses", str(ends), f"Holder for a {family(FAMILY).title.lower()} fuse", note)
+            price = ends * piece_price(f"holder_{FAMILY}")
+            yield OrderRow("Fuses", str(ends), f"Holder for a {family(FAMILY).title.lower()} fuse", note, price)
     loose = [feed for feed in results.feeds if feed.link.fuse is not None and feed.link.fuse.holder_id not in held]
     if loose:
         yield OrderRow(
@@ -140,6 +149,7 @@ def _holders(results: Results) -> Iterator[OrderRow]:
             str(len(loose)),
             "In-line blade holder or add-a-fuse",
             f"for {listed([f.part.name for f in loose])}",
+            len(loose) * piece_price("holder_blade"),
         )
 
 
@@ -205,12 +215,28 @@ def _ends(results: Results) -> Iterator[OrderRow]:
             rings[entry.wire.label] += 2 + 2 * (entry.link.ground_point_id is not None)
     for label, number in rings.items():
         size, _, leads = label.partition(" × ")  # every lead has a ring of its own
+        pieces = number * int(leads or 1)
         yield OrderRow(
-            "Ends and joints",
-            str(number * int(leads or 1)),
-            f"Ring terminal for {size}",
-            "with sleeve; hole to suit post or bolt",
-        )
+            "Rings", str(pieces), f"Ring terminal for {size}", "with sleeve; hole to suit post or bolt",
+            pieces * piece_price("ring"),
+        )  # fmt: skip
+
+
+def _ties(results: Results) -> Iterator[OrderRow]:
+    """Ties, loom, tape and grommets, by the pack they are sold in."""
+    for row in results.sundries:
+        unit = results.design.policy.length_unit
+        by_length = row.unit == "m"
+        used = f"{amount(row.used, 'm', unit) if by_length else trimmed(row.used)} used"
+        holds = amount(float(row.pack), "m", unit) if by_length else str(row.pack)
+        packs = f"{row.packs} × {row.packed} of {holds}" if row.packed else str(row.packs)
+        yield OrderRow("Ties and loom", packs, row.what, used, float(row.price))
+
+
+def small_price(results: Results) -> Decimal:
+    """What fuses, holders and rings cost; those of a size nobody knows yet are not in it."""
+    rows = (row for row in results.order if row.group in SMALL and row.price is not None)
+    return sum((Decimal(str(row.price)) for row in rows), Decimal(0))
 
 
 def _joints(results: Results) -> Iterator[OrderRow]:

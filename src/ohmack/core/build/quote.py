@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 from decimal import ROUND_HALF_UP, Decimal
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.order import small_price
 from ohmack.core.document import Design
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.work import Accepted
@@ -136,6 +137,18 @@ def _lines(results: Results) -> Iterator[Line]:
     if results.joints.price:
         joints = money(results.joints.price)
         yield Line("joints", CABLE, "Joints, sleeves and adapters", joints, joints)
+    if small := small_price(results):
+        yield Line("small", CABLE, "Fuses, holders and rings", money(small), money(small), "one spare of each fuse")
+    if results.sundries:
+        ties = money(sum((row.price for row in results.sundries), Decimal(0)))
+        yield Line(
+            "ties",
+            CABLE,
+            "Ties, loom, tape, grommets",
+            ties,
+            ties,
+            "what is used of them",
+        )
     plan, hour = results.work_plan, Decimal(str(design.policy.labour_rate))
     if plan.steps:
         low, high = (money(Decimal(str(m)) / 60 * hour) for m in (plan.low_min, plan.high_min))

@@ -24,6 +24,7 @@ class StepBook:
         self.results = results
         self.design: Design = results.design
         self.steps: dict[str, Step] = {}
+        self.learned = {t.kind: (t.low_min, max(t.low_min, t.high_min)) for t in self.design.work.times}
 
     def add(
         self, name: str, phase: Phase, what: str, kind: str, needs: Iterable[str] = (), where: Point | None = None,
@@ -35,7 +36,7 @@ class StepBook:
             name: its id.
             phase: where in the work it belongs.
             what: what is done, in words.
-            kind: a row of `reference/steps.toml`: minutes, hands, tools.
+            kind: a row of `reference/steps.toml`: minutes, hands, tools; the minutes the shop learned come first.
             needs: ids of steps before it; those that are not filed are no part of this plan.
             where: on the plan [m, m].
             cautions: what to mind.
@@ -44,6 +45,7 @@ class StepBook:
             more: other fields of `Step`.
         """
         low, high, hands, tools = table("steps", "kinds")[kind]
+        low, high = self.learned.get(kind, (low, high))
         known = tuple(dict.fromkeys(n for n in needs if n in self.steps))
         self.steps[name] = Step(
             name, phase, what, kind, known, where, cautions, low_min=float(low) * times, high_min=float(high) * times,

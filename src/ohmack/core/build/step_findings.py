@@ -7,10 +7,9 @@ from decimal import Decimal
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.steps import Step
-from ohmack.core.build.teardown import holds_a_person
 from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
 from ohmack.core.reference import PRACTICE
-from ohmack.core.wording import count
+from ohmack.core.wording import count, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -48,6 +47,36 @@ def steps_in_a_circle(results: Results) -> Iterator[Draft]:
         )
 
 
+@rule("step-moved-in-vain", "build", PRACTICE)
+def step_moved_in_vain(results: Results) -> Iterator[Draft]:
+    """A step was put before another that, by today's plan, it needs."""
+    if not results.design.work.moved:
+        return
+    for step, later in results.work_plan.not_held:
+        yield watch(
+            f"step:{step.id}", f"Cannot come first any more: {_short(step)}",
+            f"It was put before “{_short(later)}”, and needs it by today's plan. It stands where the plan puts it.",
+            Remedy("See the steps", sheet="steps"),
+        )  # fmt: skip
+
+
+@rule("hole-not-noted", "build", PRACTICE)
+def hole_not_noted(results: Results) -> Iterator[Draft]:
+    """A hole is in the car, and nobody noted what the next one must know of it."""
+    work = results.design.work
+    if not work.marks and not work.holes:
+        return
+    for row in results.holes:
+        if row.lacks:
+            name = row.noted.name if row.noted is not None else row.planned.step.what if row.planned is not None else ""
+            yield watch(
+                f"hole:{row.noted.id if row.noted else row.planned.step.id if row.planned else ''}",
+                f"Hole not in the register: {name.partition(',')[0]}",
+                f"Not noted: {listed(list(row.lacks))}. Bare edges rust, and whoever comes next must know of it.",
+                Remedy("Note it", sheet="holes"),
+            )  # fmt: skip
+
+
 @rule("closed-with-something-out", "build", PRACTICE)
 def closed_with_something_out(results: Results) -> Iterator[Draft]:
     """Something is back on, and what was counted out of it is not all in."""
@@ -74,7 +103,7 @@ def closed_with_something_out(results: Results) -> Iterator[Draft]:
 def seat_bolt_torque(results: Results) -> Iterator[Draft]:
     """A seat or a belt came out: its bolts have a torque of the maker's."""
     for item in results.design.work.taken:
-        if holds_a_person(item) and item.fasteners and not item.torque:
+        if item.holds_a_person and item.fasteners and not item.torque:
             yield stop(
                 f"taken:{item.id}", f"{item.name}: the maker's torque is not known",
                 "Seat and belt bolts hold a person in a crash. Look the torque up in the maker's guide and note it.",

@@ -53,6 +53,7 @@ class Step:
     tools: str = ""
     people: int = 1
     own: bool = False  # whether the shop put it in
+    part_ids: tuple[str, ...] = ()  # the parts it cannot do without
 
     @property
     def minutes(self) -> float:

@@ -31,10 +31,12 @@ WORDS = {
 
 def on_the_table(book: StepBook) -> None:
     """What is done before the car comes."""
-    subs = [s.name for s in book.design.parts_of(Subwoofer)]
+    drivers = list(book.design.parts_of(Subwoofer))
+    subs = [s.name for s in drivers]
     for box in book.design.parts_of(Box) if subs else ():
         words = f"{listed(subs)} into {box.name}, coils as planned; a cell moves the cone out"
-        book.add(f"table-box-{box.id}", Phase.TABLE, words, "box")
+        needed = (box.id, *(s.id for s in drivers))
+        book.add(f"table-box-{box.id}", Phase.TABLE, words, "box", part_ids=needed)
     joints = book.results.joints.joints
     if joints and any(book.design.parts_of(HeadUnit)):
         words = f"The new radio's leads: {count(len(joints), 'joint')}"
@@ -64,10 +66,12 @@ def fix(book: StepBook) -> None:
         if isinstance(part, FIXED):
             where = part.position.point if part.position is not None else None
             needs, hands = (*book.taken, *_laid(book, part)), _hands(getattr(part, "mass_kg", None))
-            book.add(f"fix-{part.id}", Phase.FIT, f"Fix {part.name}", "fix-part", needs, where, people=hands)
+            book.add(f"fix-{part.id}", Phase.FIT, f"Fix {part.name}", "fix-part", needs, where, people=hands,
+                     part_ids=(part.id,))  # fmt: skip
     for speaker, name in book.swaps:
         what, needs = f"{name} into {speaker.name}; its terminals clear of metal", (f"off-{speaker.id}",)
-        book.add(f"fix-{speaker.id}", Phase.FIT, what, "fix-speaker", needs, speaker.position.point)
+        parts = tuple(d.driver.id for d in book.results.drives if d.speaker is speaker and d.driver is not None)
+        book.add(f"fix-{speaker.id}", Phase.FIT, what, "fix-speaker", needs, speaker.position.point, part_ids=parts)
     mind = ("Bolt or strap it, never to belt points; child-seat anchors stay free",)
     for box in book.design.parts_of(Box):
         where = box.position.point if box.position is not None else None

@@ -73,12 +73,6 @@ def lacking(*items: TakenOff) -> str:
     return listed([c.lacks for c in counted(*items) if c.lacks])
 
 
-def holds_a_person(item: TakenOff) -> bool:
-    """Whether a seat or a belt came off: its bolts have a torque of the maker's."""
-    words = item.name.lower()
-    return "seat" in words or "belt" in words
-
-
 def teardown(work: Work, plan: WorkPlan) -> Teardown:
     """The state of a teardown.
 

@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.step_making import generated
 from ohmack.core.build.steps import Phase, Step
-from ohmack.core.document.work import OwnStep, StepMark, Work
-from ohmack.core.physics.schedule import Circle, Placed, Task, in_order, longest_chain, placed
+from ohmack.core.document.work import OwnStep, SplitStep, StepMark, Work
+from ohmack.core.physics.schedule import Circle, Placed, Task, all_needed, in_order, longest_chain, placed
 from ohmack.core.record import record
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
+
+SECOND = "+"  # ends the id of the second half of a step done in two
 
 
 @record
@@ -39,6 +42,7 @@ class WorkPlan:
     alone: tuple[Placed, ...]  # one after another
     by_two: tuple[Placed, ...]
     circle: str = ""  # why there is no order
+    not_held: tuple[tuple[Step, Step], ...] = ()  # moved before what, by today's plan, it needs
 
     @property
     def low_min(self) -> float:
@@ -54,6 +58,17 @@ class WorkPlan:
     def two_min(self) -> float:
         """What two people need, at the middle of every range [min]."""
         return max((p.end_min for p in self.by_two), default=0.0)
+
+    def bay_min(self, people: int) -> float:
+        """How long the car stands in the bay, at the upper end of every range [min].
+
+        Parameters:
+            people: at work on it.
+        """
+        inside = [p.step for p in self.steps if p.step.phase is not Phase.TABLE]
+        if self.circle or not inside:
+            return sum(s.high_min for s in inside)
+        return max(p.end_min for p in placed([Task(s.id, s.needs, s.high_min, s.people) for s in inside], people))
 
     @property
     def table_min(self) -> float:
@@ -91,7 +106,7 @@ def work_plan(results: Results) -> WorkPlan:
     marks = {mark.step: mark for mark in work.marks}
     everything = _with_own(generated(results), work)
     left = {s.id: marks[s.id].left_out for s in everything if s.id in marks and marks[s.id].left_out}
-    steps = _without(everything, set(left))
+    steps, not_held = _moved(_without(everything, set(left)), work)
     tasks = [Task(s.id, s.needs, s.minutes, s.people) for s in steps]
     gone = tuple((s, left[s.id]) for s in everything if s.id in left)
     by_name = {s.id: s for s in steps}
@@ -100,9 +115,9 @@ def work_plan(results: Results) -> WorkPlan:
         alone, two = placed(tasks, 1), placed(tasks, 2)
     except Circle as error:
         shown = tuple(PlannedStep(n, s, False, marks.get(s.id)) for n, s in enumerate(steps, 1))
-        return WorkPlan(shown, gone, (), (), str(error))
+        return WorkPlan(shown, gone, (), (), str(error), not_held)
     shown = tuple(PlannedStep(n, by_name[name], name in chain, marks.get(name)) for n, name in enumerate(order, 1))
-    return WorkPlan(shown, gone, alone, two)
+    return WorkPlan(shown, gone, alone, two, not_held=not_held)
 
 
 def _with_own(steps: tuple[Step, ...], work: Work) -> list[Step]:
@@ -116,7 +131,49 @@ def _with_own(steps: tuple[Step, ...], work: Work) -> list[Step]:
             replace(s, needs=(*s.needs, f"own-{own.id}")) if s.id in own.before and s.id != f"own-{own.id}" else s
             for s in found
         ]
+    for split in work.splits:
+        found = _split(found, split)
     return found
+
+
+def _split(steps: list[Step], split: SplitStep) -> list[Step]:
+    """The steps with one of them in two halves: what needed it needs the second."""
+    at = next((n for n, s in enumerate(steps) if s.id == split.step), None)
+    if at is None:
+        return steps
+    whole, then = steps[at], f"{split.step}{SECOND}"
+    half = replace(whole, what=split.first, low_min=whole.low_min / 2, high_min=whole.high_min / 2)
+    others = [
+        replace(s, needs=tuple(then if n == whole.id else n for n in s.needs)) if whole.id in s.needs else s
+        for s in steps[at + 1 :]
+    ]
+    return [*steps[:at], half, replace(half, id=then, what=split.second, needs=(whole.id,)), *others]
+
+
+def _moved(steps: list[Step], work: Work) -> tuple[list[Step], tuple[tuple[Step, Step], ...]]:
+    """The steps with those moved needed by what they were put before; and the moves that cannot be held."""
+    named, gone = {s.id: s for s in steps}, []
+    for move in work.moved:
+        step, later = named.get(move.step), named.get(move.before)
+        if step is None or later is None:
+            continue
+        if may_come_before(list(named.values()), step.id, later.id):
+            named[later.id] = replace(later, needs=(*later.needs, step.id))
+        else:
+            gone.append((step, later))
+    return list(named.values()), tuple(gone)
+
+
+def may_come_before(steps: Sequence[Step], first: str, then: str) -> bool:
+    """Whether a step may be done before another: not where it needs it, by whatever way.
+
+    Parameters:
+        steps: all of them.
+        first: the step to be done first.
+        then: the one to be done after it.
+    """
+    tasks = [Task(s.id, s.needs) for s in steps]
+    return first != then and then not in all_needed(tasks, first)
 
 
 def _own(own: OwnStep, phase: Phase) -> Step:

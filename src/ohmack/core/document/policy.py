@@ -68,3 +68,7 @@ class Policy(Model):
     tax_percent: Annotated[float, Field(ge=0, le=40)] = Field(20.0, title="Tax on a quote")
     deposit_percent: Annotated[float, Field(ge=0, le=100)] = Field(0.0, title="Deposit asked")
     quote_days: Annotated[int, Field(ge=1, le=365)] = Field(30, title="A quote holds, days")
+    bays: Annotated[int, Field(ge=1, le=12)] = Field(2, title="Bays")
+    opens_h: Annotated[float, Field(ge=0, le=23)] = Field(8.0, title="The shop opens at")
+    closes_h: Annotated[float, Field(ge=1, le=24)] = Field(17.0, title="The shop closes at")
+    saturday: Literal["closed", "open"] = Field("closed", title="Saturdays")

@@ -8,10 +8,14 @@ from ohmack.core.box.arrivals import Arrival
 from ohmack.core.box.crossing import Meeting
 from ohmack.core.box.judged import BoxResult
 from ohmack.core.build.cut_list import CutList, cut_list
+from ohmack.core.build.full_size import FullSize, templates
+from ohmack.core.build.holes import HoleRow, register
 from ohmack.core.build.lists import FuseRow, WireRow
 from ohmack.core.build.order import OrderRow, order_list
 from ohmack.core.build.preparation import Preparation, preparations
 from ohmack.core.build.quote import Quote, quote_of
+from ohmack.core.build.route_cards import RouteCard, route_cards
+from ohmack.core.build.sundries import Sundry, sundries
 from ohmack.core.build.teardown import Teardown, teardown
 from ohmack.core.build.work_plan import WorkPlan, work_plan
 from ohmack.core.document import Design
@@ -230,6 +234,26 @@ class Results:
     def cut_list(self) -> CutList:
         """Every cable with its number, and which reel it comes off."""
         return cut_list(self)
+
+    @lazy
+    def sundries(self) -> tuple[Sundry, ...]:
+        """Ties, loom, tape and grommets by the way the cables take."""
+        return sundries(self)
+
+    @lazy
+    def route_cards(self) -> list[RouteCard]:
+        """A card for every run of new cable."""
+        return route_cards(self)
+
+    @lazy
+    def full_size(self) -> list[FullSize]:
+        """What is cut by a template at full size."""
+        return templates(self)
+
+    @lazy
+    def holes(self) -> list[HoleRow]:
+        """Every hole made in the car, planned or not."""
+        return register(self)
 
     @lazy
     def quote(self) -> Quote:

@@ -131,21 +131,36 @@ def length_inside_m(run: Sequence[Point], centre: Point, length_m: float, width_
 
 @lru_cache(maxsize=4096)
 def _length_inside_m(run: tuple[Point, ...], centre: Point, length_m: float, width_m: float) -> float:
-    x0, x1 = centre[0] - length_m / 2, centre[0] + length_m / 2
-    y0, y1 = centre[1] - width_m / 2, centre[1] + width_m / 2
-    total_m = 0.0
-    for (ax, ay), (bx, by) in pairwise(run):
-        enters, leaves = 0.0, 1.0
-        for start, step, low, high in ((ax, bx - ax, x0, x1), (ay, by - ay, y0, y1)):
-            if step == 0:
-                if not low <= start <= high:
-                    leaves = -1.0
-                continue
-            near, far = sorted(((low - start) / step, (high - start) / step))
-            enters, leaves = max(enters, near), min(leaves, far)
-        if leaves > enters:
-            total_m += (leaves - enters) * hypot(bx - ax, by - ay)
-    return total_m
+    pieces = ((a, b, part_inside(a, b, centre, length_m, width_m)) for a, b in pairwise(run))
+    return sum((part[1] - part[0]) * hypot(b[0] - a[0], b[1] - a[1]) for a, b, part in pieces if part is not None)
+
+
+def part_inside(start: Point, end: Point, centre: Point, length_m: float, width_m: float) -> tuple[float, float] | None:
+    """Which part of a straight piece lies inside a rectangle that is parallel to the car.
+
+    Parameters:
+        start: of the piece, (x, y) [m].
+        end: of the piece, (x, y) [m].
+        centre: (x, y) of the rectangle [m].
+        length_m: its size along the car [m].
+        width_m: its size across the car [m].
+
+    Returns:
+        where it comes in and where it goes out, as shares of the piece from its start; None where it stays outside.
+
+    Source: Liang-Barsky clipping, a textbook method.
+    """
+    enters, leaves = 0.0, 1.0
+    half = (length_m / 2, width_m / 2)
+    for here, there, middle, reach in zip(start, end, centre, half, strict=True):
+        step, low, high = there - here, middle - reach, middle + reach
+        if step == 0:
+            if not low <= here <= high:
+                return None
+            continue
+        near, far = sorted(((low - here) / step, (high - here) / step))
+        enters, leaves = max(enters, near), min(leaves, far)
+    return (enters, leaves) if leaves > enters else None
 
 
 def crossing_y_m(run: Sequence[Point], x_m: float) -> float | None:

@@ -53,6 +53,26 @@ def graph_of(tasks: Sequence[Task]) -> nx.DiGraph[str]:
     return graph
 
 
+def all_needed(tasks: Sequence[Task], name: str) -> frozenset[str]:
+    """What a step needs, by whatever way.
+
+    Parameters:
+        tasks: all steps; they may need each other in a circle.
+        name: the step.
+
+    Returns:
+        ids; its own too where it needs itself.
+    """
+    needs = {task.id: task.needs for task in tasks}
+    reached, open_ones = set[str](), list(needs.get(name, ()))
+    while open_ones:
+        one = open_ones.pop()
+        if one not in reached:
+            reached.add(one)
+            open_ones += needs.get(one, ())
+    return frozenset(reached)
+
+
 def in_order(tasks: Sequence[Task]) -> list[str]:
     """An order in which nothing comes before what it needs, else as near to the given order as may be.
 

@@ -64,7 +64,10 @@ def mark_done(
         out = next((t for t in design.work.taken if off and t.step == off and not complete(t)), None)
         if out is not None:
             raise NotPossible("step", f"{out.name} is not counted in: {lacking(out) or 'it is still off'}.")
-    return _marked(design, step_id, {"done": done, "minutes": minutes if done else None, "when": when, "left_out": ""})
+    kind = {"kind": here.step.kind} if done else {}
+    return _marked(
+        design, step_id, {**kind, "done": done, "minutes": minutes if done else None, "when": when, "left_out": ""}
+    )
 
 
 def leave_out(design: Design, plan: WorkPlan, step_id: str, reason: str) -> tuple[Edit, ...]:
@@ -131,7 +134,11 @@ def take_off(design: Design, plan: WorkPlan, step_id: str, values: Mapping[str, 
         raise NotPossible("name", "Say what came off.")
     tree = {**values, "id": next_id("off", {t.id for t in design.work.taken}), "step": step_id, "name": name[:120],
             "when": when}  # fmt: skip
-    marked = () if here is None or here.done else _marked(design, step_id, {"done": True, "when": when, "left_out": ""})
+    marked = (
+        ()
+        if here is None or here.done
+        else _marked(design, step_id, {"kind": here.step.kind, "done": True, "when": when, "left_out": ""})
+    )
     return (Edit(op="add", path=TAKEN, value=tree), *marked)
 
 

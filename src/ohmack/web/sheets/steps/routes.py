@@ -7,10 +7,21 @@ from collections.abc import Sequence
 from fastapi import APIRouter, Request
 from fastapi.responses import Response
 
-from ohmack.core.build.work_plan import WorkPlan
+from ohmack.core.build.learned_times import learned_times
+from ohmack.core.build.work_plan import PlannedStep, WorkPlan
 from ohmack.core.document.edits import Edit
+from ohmack.core.planning.step_order import (
+    made_whole,
+    move_step,
+    moved_back,
+    plan_by_practice,
+    plan_with,
+    split_step,
+)
 from ohmack.core.planning.work import leave_out, mark_done, own_step, put_in_again
-from ohmack.formats.entry import EntryError, read_quantity
+from ohmack.core.wording import numbered
+from ohmack.formats.csv_table import guarded_cell, write_table
+from ohmack.formats.entry import EntryError, is_whole, read_quantity
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.render import workshop_of
@@ -18,6 +29,8 @@ from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text
 
 router = APIRouter()
+COLUMNS = ("number", "phase", "step", "tools", "people", "minutes_low", "minutes_high", "after", "cautions", "one_shot",
+           "done", "minutes")  # fmt: skip
 
 
 def _plan(request: Request, record: DesignRecord) -> WorkPlan:
@@ -74,6 +87,73 @@ def own(request: Request, number: str, form: Form) -> Response:
         return edits, f"own step: {text(form, 'what')[:60]}"
 
     return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/step-move", name="step_moved")
+def moved(request: Request, number: str, form: Form) -> Response:
+    """A step is done before another, or where the plan puts it."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        name, work = text(form, "step")[:90], _plan(request, record)
+        if text(form, "back"):
+            return moved_back(record.design, name), f"step back in its place: {name}"
+        typed = text(form, "before").strip()
+        at = int(typed) if is_whole(typed) else 0
+        before = next((p.step.id for p in work.steps if p.number == at), "")
+        return move_step(record.design, work, name, before), f"step moved: {name}"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/step-split", name="step_split")
+def split(request: Request, number: str, form: Form) -> Response:
+    """A step is done in two halves, or in one again."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        name = text(form, "step")[:90]
+        if text(form, "whole"):
+            return made_whole(record.design, name), f"step in one again: {name}"
+        edits = split_step(record.design, _plan(request, record), name, text(form, "first"), text(form, "second"))
+        return edits, f"step in two: {name}"
+
+    return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/step-times", name="step_times")
+def times(request: Request, number: str, form: Form) -> Response:
+    """Plan with what steps took here, or with common practice again."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        if text(form, "practice"):
+            return plan_by_practice(record.design), "planned by common practice"
+        shop, car = workshop_of(request), record.design.vehicle
+        learned = learned_times(shop.work.times(shop.context, record.job_number), car.make, car.model)
+        return plan_with(record.design, learned), "planned with what steps took here"
+
+    return perform(request, number, form, plan)
+
+
+@router.get("/jobs/{number}/steps.csv", name="steps_csv")
+def as_csv(request: Request, number: str) -> Response:
+    """Every step with what it needs and what happened to it."""
+    shop = workshop_of(request)
+    record = shop.designs.load(shop.context, number)
+    plan = _plan(request, record)
+    named = {p.step.id: p.number for p in plan.steps}
+    rows = [_row(p, numbered(named[n] for n in p.step.needs if n in named)) for p in plan.steps]
+    headers = {"Content-Disposition": f'attachment; filename="{record.job_number}-steps.csv"'}
+    return Response(write_table(rows, COLUMNS, guarded_cell), media_type="text/csv; charset=utf-8", headers=headers)
+
+
+def _row(planned: PlannedStep, after: str) -> dict[str, str]:
+    step, mark = planned.step, planned.mark
+    took = "" if mark is None or mark.minutes is None else f"{mark.minutes:g}"
+    return {
+        "number": str(planned.number), "phase": step.phase.words, "step": step.what, "tools": step.tools,
+        "people": str(step.people), "minutes_low": f"{step.low_min:g}", "minutes_high": f"{step.high_min:g}",
+        "after": after, "cautions": "; ".join(step.cautions), "one_shot": "yes" if step.one_shot else "",
+        "done": "yes" if planned.done else "", "minutes": took,
+    }  # fmt: skip
 
 
 def _one(value: str) -> tuple[str, ...]:

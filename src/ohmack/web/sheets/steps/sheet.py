@@ -2,16 +2,21 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from markupsafe import Markup
 
+from ohmack.core.build.learned_times import learned_times
 from ohmack.core.wording import time_span
 from ohmack.drawing.car import HEIGHT
 from ohmack.drawing.picture import Layer, Picture
 from ohmack.drawing.work_lanes import LANES_HEIGHT, draw_lanes, draw_numbers, lanes_alone
+from ohmack.store.design_rows import DesignRecord
 from ohmack.web.car_picture import Chart, car_picture
 from ohmack.web.page import Page
-from ohmack.web.sheet import Sheet
+from ohmack.web.sheet import Asked, Sheet
 from ohmack.web.sheets.steps.view import StepsView
+from ohmack.web.workshop import Workshop
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -48,4 +53,12 @@ def draw(page: Page) -> Markup:
     return car + Markup('<div class="narrow-only">{}</div>').format(lanes_alone(plan)) if plan.steps else car
 
 
-SHEET = Sheet(key="steps", title="Steps", order=62, home="build", tab="Steps", say=say, draw=draw, view=StepsView)
+def _learned(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
+    """What such steps took in the shop's other jobs."""
+    car = record.design.vehicle
+    return {"learned": learned_times(shop.work.times(shop.context, record.job_number), car.make, car.model)}
+
+
+SHEET = Sheet(
+    key="steps", title="Steps", order=63, home="build", tab="Steps", say=say, draw=draw, view=StepsView, extra=_learned
+)

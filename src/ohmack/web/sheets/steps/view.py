@@ -2,10 +2,16 @@
 
 from __future__ import annotations
 
+from ohmack.core.build.learned_times import Learned
 from ohmack.core.build.steps import Phase, Step
 from ohmack.core.build.work_plan import PlannedStep, WorkPlan
-from ohmack.core.wording import count, time_span
+from ohmack.core.document.part import Stands
+from ohmack.core.planning.step_order import may_be_split
+from ohmack.core.reference import table
+from ohmack.core.wording import count, listed, numbered, time_span
 from ohmack.web.page import Page
+
+WAITS = {Stands.WANTED: "not ordered yet", Stands.ORDERED: "ordered, not here"}
 
 
 class StepsView:
@@ -39,6 +45,37 @@ class StepsView:
         off = planned.step.id.replace("back-", "off-", 1) if planned.step.id.startswith("back-") else ""
         return bool(off) and any(t.step == off for t in self.page.design.work.taken)
 
+    def waits_for(self, step: Step) -> str:
+        """The parts it needs that are not here, in words."""
+        parts = [p for name in step.part_ids if (p := self.page.design.part(name)) is not None and not p.at_hand]
+        return listed([f"{p.name} is {WAITS[p.stands]}" for p in parts])
+
+    def moved(self, step: Step) -> str:
+        """The step it was put before, by number; empty where it was not."""
+        before = next((m.before for m in self.page.design.work.moved if m.step == step.id), "")
+        found = self.plan.named(before)
+        return "" if found is None else str(found.number)
+
+    def split(self, step: Step) -> bool:
+        """Whether it is the first half of a step in two."""
+        return any(s.step == step.id for s in self.page.design.work.splits)
+
+    def may_be_split(self, planned: PlannedStep) -> bool:
+        """Whether it can be done in two halves."""
+        return may_be_split(self.page.design, planned)
+
+    @property
+    def learned(self) -> list[tuple[Learned, str]]:
+        """(what a kind of step took here, what is planned) of the kinds this job has steps of."""
+        kinds = {p.step.kind: p.step for p in self.plan.steps if p.step.kind}
+        rows = self.page.extra.get("learned", [])
+        return [(row, self.minutes(kinds[row.kind])) for row in rows if row.kind in kinds]
+
+    @staticmethod
+    def kind_words(kind: str) -> str:
+        """A kind of step, in words."""
+        return str(table("steps", "names")[kind])
+
     @staticmethod
     def minutes(step: Step) -> str:
         """Its range, in words."""
@@ -47,7 +84,7 @@ class StepsView:
     def after(self, step: Step) -> str:
         """What it needs, by number."""
         named = {p.step.id: p.number for p in self.plan.steps}
-        return ", ".join(str(n) for n in sorted(named[name] for name in step.needs if name in named))
+        return numbered(named[name] for name in step.needs if name in named)
 
     @property
     def hands_on(self) -> str:

@@ -37,6 +37,7 @@ def off(request: Request, number: str, form: Form) -> Response:
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         values: dict[str, object] = {name: _number(form, name) for name in COUNTS}
         values |= {name: text(form, name).strip()[:110] for name in ("name", "kind", "tray", "torque")}
+        values["holds_a_person"] = bool(text(form, "holds_a_person"))
         values["note"] = text(form, "note").strip()[:1900]
         results = workshop_of(request).evaluation(record, sweep=False).results
         step = text(form, "step")[:90]

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ohmack.core.build.teardown import Teardown, counted, holds_a_person, lacking
+from ohmack.core.build.teardown import Teardown, counted, lacking
 from ohmack.core.build.work_plan import PlannedStep, WorkPlan
 from ohmack.core.document.work import TakenOff
 from ohmack.core.wording import count
@@ -64,11 +64,6 @@ class TeardownView:
             words.append(f"{count(item.clips_in_body, 'clip')} in the body: pull them, put them on the panel.")
         words += [item.note[:1].upper() + item.note[1:], f"Maker's torque: {item.torque}." if item.torque else ""]
         return " ".join(w for w in words if w)
-
-    @staticmethod
-    def asks_torque(item: TakenOff) -> bool:
-        """Whether its bolts hold a person, so that the maker's torque is asked for."""
-        return holds_a_person(item)
 
     @staticmethod
     def lacks(item: TakenOff) -> str:

@@ -1,0 +1,56 @@
+"""The register of holes: every hole the work makes in the car, planned or not, with what is noted of it."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from ohmack.core.build.work_plan import PlannedStep
+from ohmack.core.document.work import Hole
+from ohmack.core.record import record
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+BORES = frozenset({"drill", "ground"})
+
+
+@record
+class HoleRow:
+    """One hole: the step that makes it, what was noted of it; one of the two may be missing."""
+
+    planned: PlannedStep | None
+    noted: Hole | None
+
+    @property
+    def drilled(self) -> bool:
+        """Whether it is in the car."""
+        return self.noted is not None or (self.planned is not None and self.planned.done)
+
+    @property
+    def lacks(self) -> tuple[str, ...]:
+        """What nobody noted of a hole that is there."""
+        if not self.drilled:
+            return ()
+        if self.noted is None:
+            return ("how wide", "what was looked for behind it", "how it is sealed")
+        told = (
+            (self.noted.diameter_mm, "how wide"), (self.noted.looked_for, "what was looked for behind it"),
+            (self.noted.sealed, "how it is sealed"),
+        )  # fmt: skip
+        return tuple(words for value, words in told if not value)
+
+
+def register(results: Results) -> list[HoleRow]:
+    """Every hole of a job.
+
+    Parameters:
+        results: the evaluated plan.
+
+    Returns:
+        the steps that drill, in order, with the notes of each; then what was noted of holes no step makes any more.
+    """
+    notes = {hole.step: hole for hole in results.design.work.holes if hole.step}
+    bored = [p for p in results.work_plan.steps if p.step.one_shot and p.step.kind in BORES]
+    planned = [HoleRow(p, notes.get(p.step.id)) for p in bored]
+    known = {p.step.id for p in bored}
+    return [*planned, *(HoleRow(None, hole) for hole in results.design.work.holes if hole.step not in known)]

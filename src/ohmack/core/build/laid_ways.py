@@ -1,0 +1,86 @@
+"""The ways the new cables take, piece by piece: which of them lie together, before the bulkhead and behind it."""
+
+from __future__ import annotations
+
+from itertools import pairwise
+from math import dist
+from typing import TYPE_CHECKING
+
+from ohmack.core.build.step_book import StepBook
+from ohmack.core.document.links import GroundLink, Link
+from ohmack.core.physics.geometry import Point
+from ohmack.core.record import record
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+GRID_M = 0.02  # points nearer than this are the same
+POWER = frozenset({"power", "charge", "capacitor", "feed"})
+
+
+@record
+class Stretch:
+    """A straight piece of way, with the cables that lie in it."""
+
+    start: Point
+    end: Point
+    power: bool  # else signal: the two are never tied together
+    link_ids: tuple[str, ...]
+    length_m: float  # of cable laid along it, rise and slack in it
+    engine_m: float  # of it, what lies before the bulkhead
+
+
+def new_runs(results: Results) -> list[Link]:
+    """The links that are cables of their own and lie somewhere on the plan."""
+    book = StepBook(results)
+    return [
+        link
+        for link in results.design.links
+        if (run := results.runs.get(link.id)) is not None and run.points and book.is_new_cable(link)
+    ]
+
+
+def stretches(results: Results) -> list[Stretch]:
+    """Every piece of way once, however many cables lie in it.
+
+    Parameters:
+        results: the evaluated plan.
+
+    Returns:
+        pieces in the order of the links; power and signal apart. Lengths are of the longest cable in the piece; ground
+        leads, being short, are in none. What lies before the bulkhead is known where a way through it is.
+    """
+    passages = results.design.vehicle.passages
+    line_m = min(p.position.x_m for p in passages) if passages else None
+    met: dict[tuple[int, ...], list[tuple[str, float]]] = {}
+    ends: dict[tuple[int, ...], tuple[Point, Point]] = {}
+    for link in new_runs(results):
+        if isinstance(link, GroundLink):
+            continue
+        points, laid_m = results.runs[link.id].points or (), results.runs[link.id].length.value
+        plan_m = sum(dist(a, b) for a, b in pairwise(points))
+        if plan_m <= 0:
+            continue
+        share = (laid_m or plan_m) / plan_m
+        for a, b in pairwise(points):
+            first, last = sorted((a, b))
+            key = (int(link.kind in POWER), *(round(v / GRID_M) for v in (*first, *last)))
+            ends.setdefault(key, (first, last))
+            met.setdefault(key, []).append((link.id, dist(a, b) * share))
+    found = []
+    for key, cables in met.items():
+        start, end = ends[key]
+        length_m = max(m for _, m in cables)
+        before = _before(start, end, line_m) * length_m
+        found.append(Stretch(start, end, bool(key[0]), tuple(dict.fromkeys(n for n, _ in cables)), length_m, before))
+    return found
+
+
+def _before(start: Point, end: Point, line_m: float | None) -> float:
+    """The share of a piece that lies before a line across the car; 0 where nobody knows the line."""
+    if line_m is None:
+        return 0.0
+    low, high = sorted((start[0], end[0]))
+    if high <= line_m:
+        return 1.0
+    return 0.0 if low >= line_m or high == low else (line_m - low) / (high - low)

@@ -1,0 +1,72 @@
+"""Ties, loom, tape and grommets by the way the cables take; what a fuse, a holder, a ring costs."""
+
+from __future__ import annotations
+
+from decimal import Decimal
+from math import ceil
+from typing import TYPE_CHECKING
+
+from ohmack.core.build.laid_ways import Stretch, new_runs, stretches
+from ohmack.core.record import record
+from ohmack.core.reference import table
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+@record
+class Sundry:
+    """One kind of small material: what is used up, how much is bought, what the used share costs."""
+
+    what: str
+    used: float
+    unit: str  # piece or m
+    packs: int
+    packed: str  # bag, coil, roll; empty where it is sold singly
+    pack: int  # how much is in one
+    price: Decimal  # of what is used
+
+
+def sundries(results: Results) -> tuple[Sundry, ...]:
+    """What the ways of the new cables take.
+
+    Parameters:
+        results: the evaluated plan.
+
+    Returns:
+        a row a kind, none of which nothing is needed; bought by the pack, used by the piece. Source: common practice
+        (`reference/sundries.toml`).
+    """
+    used, ways, ends = table("sundries", "used"), stretches(results), 2 * len(new_runs(results))
+    ties = {id(way): _ties(way, float(used["tie_every_m"])) for way in ways}
+    shared = sum(ties[id(way)] for way in ways if len(way.link_ids) > 1)
+    loom_m = sum(way.engine_m for way in ways if way.power)
+    passages = len({c.passage_id for c in results.bulkhead if c.passage_id})
+    wanted = {
+        "ties": float(sum(ties.values()) + ends), "loom": loom_m, "tape": shared * float(used["tape_turn_m"]),
+        "grommets": float(passages),
+    }  # fmt: skip
+    return tuple(_row(name, amount) for name, amount in wanted.items() if amount > 0)
+
+
+def _ties(way: Stretch, every_m: float) -> int:
+    return max(0, ceil(way.length_m / every_m - 1e-9) - 1)
+
+
+def _row(name: str, amount: float) -> Sundry:
+    sold = table("sundries", name)
+    price = (Decimal(str(round(amount, 3))) * Decimal(str(sold["price"]))).quantize(Decimal("0.01"))
+    packs = ceil(amount / sold["pack"] - 1e-9)
+    return Sundry(sold["what"], amount, sold["unit"], packs, sold["packed"], sold["pack"], price)
+
+
+def piece_price(name: str) -> float:
+    """What one fuse of a family, one holder or one ring costs.
+
+    Parameters:
+        name: `blade`, `maxi`, `strip`, the same behind `holder_`, or `ring`.
+
+    Raises:
+        KeyError: no such piece. Source: common practice.
+    """
+    return float(table("sundries", "fuses")[name])

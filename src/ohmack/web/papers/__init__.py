@@ -1,0 +1,1 @@
+"""Papers: what is carried to the car or handed over, as PDF."""

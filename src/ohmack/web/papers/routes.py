@@ -1,0 +1,81 @@
+"""The papers of a job."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from importlib.resources import files
+from typing import Any
+
+from fastapi import APIRouter, HTTPException, Request
+from fastapi.responses import Response
+from markupsafe import Markup
+
+from ohmack.drawing.full_size import tiles
+from ohmack.web.clock import today
+from ohmack.web.page import Page
+from ohmack.web.papers.pdf import pdf_of
+from ohmack.web.papers.picture_style import on_paper
+from ohmack.web.render import ENVIRONMENT, workshop_of
+
+router = APIRouter()
+A4_MM, LETTER_MM = (210.0, 297.0), (215.9, 279.4)
+EDGE_MM, HEAD_MM = 12.0, 60.0
+
+
+def _of_templates(page: Page) -> dict[str, Any]:
+    """Templates over as many sheets as they take."""
+    width, height = _paper_mm(page)
+    room = width - 2 * EDGE_MM, height - 2 * EDGE_MM - HEAD_MM
+    return {"pieces": [(one, tiles(one, *room)) for one in page.evaluation.results.full_size]}
+
+
+@dataclass(frozen=True)
+class Paper:
+    """One paper: the sheet it is of, its title, its template, what it shows besides."""
+
+    sheet: str
+    title: str
+    template: str
+    more: Callable[[Page], dict[str, Any]] = field(default=lambda _: {})
+
+
+PAPERS = {
+    "build": Paper("build", "Build sheet", "sheet.html"), "cuts": Paper("cuts", "Cut list", "sheet.html"),
+    "routes": Paper("routes", "Routes", "sheet.html"), "order": Paper("order", "To order", "sheet.html"),
+    "steps": Paper("steps", "Steps", "steps.html"), "labels": Paper("cuts", "Labels", "labels.html"),
+    "quote": Paper("quote", "Quote", "quote.html"),
+    "templates": Paper("holes", "Templates at full size", "templates.html", _of_templates),
+}  # fmt: skip
+
+
+@router.get("/jobs/{number}/papers/{name}.pdf", name="paper")
+def paper(request: Request, number: str, name: str) -> Response:
+    """One paper of a job, of the revision in force."""
+    made = PAPERS.get(name)
+    if made is None:
+        raise HTTPException(404, "no such paper")
+    shop = workshop_of(request)
+    record = shop.designs.load(shop.context, number)
+    page = Page(record, shop.evaluation(record, sweep=name == "build"), made.sheet)
+    html = ENVIRONMENT.get_template(f"papers/{made.template}").render(
+        page=page, request=request, title=made.title, date=today(), style=_style(page), **made.more(page)
+    )
+    headers = {"Content-Disposition": f'inline; filename="{record.address}-{name}.pdf"'}
+    return Response(pdf_of(str(on_paper(html))), media_type="application/pdf", headers=headers)
+
+
+def _paper_mm(page: Page) -> tuple[float, float]:
+    return LETTER_MM if page.design.policy.length_unit == "ft" else A4_MM
+
+
+def _style(page: Page) -> Markup:
+    """The papers' style sheet, the paper's size, and whose page it is at the foot of every page."""
+    sheet = (files("ohmack.web.papers") / "paper.css").read_text("utf-8")
+    width, height = _paper_mm(page)
+    said = f"{page.record.address}, revision {page.record.number}, {today()}"
+    foot = 'font:8pt Barlow;content:"page " counter(page) " of " counter(pages)'
+    return Markup(
+        f"@page{{size:{width:g}mm {height:g}mm;margin:{EDGE_MM:g}mm {EDGE_MM:g}mm 15mm;"
+        f'@bottom-left{{font:8pt Barlow;content:"{said}"}}@bottom-right{{{foot}}}}}\n{sheet}'
+    )

@@ -1,0 +1,1 @@
+"""Holes and templates."""

@@ -1,0 +1,1 @@
+"""The route cards."""
