@@ -54,7 +54,7 @@ def test_minutes_and_reasons_of_a_step_stay(bench: Bench) -> None:
     assert re.search(r'</form>\s*<p class="problem wide">Minutes: ', page)
     page = refused(bench, "step-out", "steps", "step-out", step="gains", reason="  ")
     assert "Say why it is left out" in page
-    assert re.search(r"<details class="step-change" open>\s*<summary>change", page), "the form that was sent is open"
+    assert re.search(r'<details class="step-change" open>\s*<summary>change', page), "the form that was sent is open"
     page = refused(
         bench, "own-step", "steps", "own-step", what="Deaden the floor", after="fix-box", before="off-rear", low="20",
         high="40", one_shot="yes",

@@ -2,9 +2,12 @@
 
 from __future__ import annotations
 
+from datetime import date, timedelta
+
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
+from ohmack.demo.bay_work import begun
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import OTHERS, SHOP, demo_jobs, other_option
 from ohmack.store.context import BUILT_IN, Context
@@ -31,9 +34,18 @@ def load_demo(database: Database) -> bool:
         for reason, edits in job.rounds:
             record = designs.load(bench, number_text)
             designs.save(bench, record.design_id, record.version, apply_edits(record.design, edits), reason)
+        _into_the_bay(designs, bench, number_text, job.title)
         if job.title in OTHERS:
             _second_option(designs, front, number_text, *OTHERS[job.title])
     return True
+
+
+def _into_the_bay(designs: DesignStore, by: Context, number: str, title: str) -> None:
+    """What happened to a job since it was planned, in the week that is now."""
+    today = date.today()
+    for reason, edits in begun(designs.load(by, number).design, title, today - timedelta(days=today.weekday())):
+        record = designs.load(by, number)
+        designs.save(by, record.design_id, record.version, apply_edits(record.design, edits), reason)
 
 
 def _second_option(

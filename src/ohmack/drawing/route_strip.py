@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.build.lists import SCREENED
 from ohmack.core.build.route_cards import RouteCard
 from ohmack.core.document.cabin import ZoneKind
 from ohmack.core.wording import amount
@@ -13,7 +14,6 @@ from ohmack.drawing.svg import el, group, label, text_width
 LINE_Y, ROW_PX, EDGE = 56.0, 15.0, 12.0
 HEIGHT = 96.0
 GAP_PX = 8.0
-SCREENED = "w-line"
 
 
 def draw_strip(card: RouteCard, length_unit: str) -> tuple[Markup, Markup]:
@@ -30,9 +30,9 @@ def _drawn(card: RouteCard, width: float, unit: str) -> Markup:
     pieces = [_zone(x_of(p.from_m), x_of(p.to_m), p.zone.kind) for p in card.pinches]
     d = f"M{x_of(0):.1f} {LINE_Y:.1f}H{x_of(whole_m):.1f}"
     tone = card.colour.partition(",")[0].partition("/")[0].lower()
-    if card.size == "screened" or not tone:
+    if card.size == SCREENED or not tone:
         core = el("path", d=d, class_="w-line-core", stroke_width=2.4)
-        pieces += [el("path", d=d, class_=SCREENED, stroke_width=6), core]
+        pieces += [el("path", d=d, class_="w-line", stroke_width=6), core]
     else:
         line = el("path", d=d, class_=f"w-{tone}", stroke_width=5)
         pieces += [el("path", d=d, class_="w-out", stroke_width=8), line]

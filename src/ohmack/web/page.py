@@ -243,10 +243,8 @@ class Page:
         """Facts gathered by place, numbered as on the drawing."""
         return places_of(self.design)
 
-    @property
-    def photos_here(self) -> list[Any]:
-        """The photos of the selected thing and of its facts."""
-        path = self.editor_path
+    def photos_at(self, path: str) -> list[Any]:
+        """The photos of a thing and of its facts."""
         return [p for p in self.extra.get("photos", []) if p.path == path or p.path.startswith(f"{path}/")]
 
     @property

@@ -32,6 +32,7 @@ from ohmack.core.supply.results import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
 from ohmack.core.supply.stiffening import Stiffening
 
+SCREENED = "screened"  # the size of a line cable
 PURPOSE = {
     "power": "Power", "ground": "Ground", "speaker": "Speaker", "tap": "Signal tap", "line": "Line level",
     "remote": "Remote turn-on", "feed": "Feed", "charge": "Charge cable", "capacitor": "Capacitor, plus and minus",
@@ -124,7 +125,7 @@ def wire_list(
                 leads = steadied.get(link.id)
                 size, note = leads.label if leads else "", "two leads, as short as they can be"
             case LineLink():
-                size, note = "screened", f"{_pair_words(book.design, link)}; away from power"
+                size, note = SCREENED, f"{_pair_words(book.design, link)}; away from power"
             case TapLink():
                 size = f"{small_wire(book.design, link).label} × {2 * len(link.from_ids)}"
                 note = link.method.value
@@ -139,7 +140,7 @@ def wire_list(
                 size,
                 run.length.value,
                 run.length.basis.word if run.length.basis else "",
-                insulation(book.design, link) or "screened",
+                insulation(book.design, link) or SCREENED,
                 note,
             )
         )

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.build.lists import WireRow
+from ohmack.core.build.lists import SCREENED, WireRow
 from ohmack.core.build.order import missing_adapters
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import GroundLink, PowerLink, TapLink
@@ -45,7 +45,7 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
         rows = [row for row in rows if not reel.colour or row.colour == reel.colour] or rows
         if not rows:
             sizes = dict.fromkeys(
-                row.size.partition(" × ")[0] for row in results.wire_rows if row.size and row.size != "screened"
+                row.size.partition(" × ")[0] for row in results.wire_rows if row.size and row.size != SCREENED
             )
             if sizes:
                 yield watch(

@@ -10,7 +10,7 @@ from decimal import Decimal
 from math import ceil
 from typing import TYPE_CHECKING
 
-from ohmack.core.build.lists import OWN_CABLE
+from ohmack.core.build.lists import OWN_CABLE, SCREENED
 from ohmack.core.build.sundries import piece_price
 from ohmack.core.build.unlinked_wires import MOST_BLADE_A
 from ohmack.core.document.links import LineLink, Pickup, RemoteLink, SpeakerLink, TapLink
@@ -165,7 +165,7 @@ def _wire(results: Results) -> Iterator[OrderRow]:
             lacks = "its size is not known yet" if not row.size else "its length is not known yet"
             yield OrderRow("Wire", "?", row.size or "Wire", label, unknown=lacks)
             continue
-        if row.size == "screened":
+        if row.size == SCREENED:
             yield OrderRow("Wire", _metres(results, row.length_m), "Screened line cable, a pair", label)
             continue
         size, _, times = row.size.partition(" × ")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ohmack.core.build.lists import SCREENED
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import Phase
 from ohmack.core.document.interventions import interventions_of
@@ -115,7 +116,8 @@ def lay(book: StepBook) -> None:
         run = book.results.runs.get(link.id)
         if run is None or isinstance(link, GroundLink) or not book.is_new_cable(link):
             continue
-        what = f"{sizes.get(link.id) or 'Cable'} from {run.start_name} to {run.end_name}"
+        size = sizes.get(link.id) or "Cable"
+        what = f"{'Screened cable' if size == SCREENED else size} from {run.start_name} to {run.end_name}"
         middle = run.points[len(run.points) // 2] if run.points else None
         thick = isinstance(link, PowerLink)
         _lay(book, link.id, what, "lay-thick" if thick else "lay", run.length.value, middle, ways if thick else ())

@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Iterator
 
-from ohmack.core.build.lists import COLOUR, OWN_CABLE, PURPOSE, FuseRow, WireRow
+from ohmack.core.build.lists import COLOUR, OWN_CABLE, PURPOSE, SCREENED, FuseRow, WireRow
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, Radio
@@ -64,7 +64,7 @@ def _into_old_radio(design: Design) -> Iterator[WireRow]:
     unit = next(design.parts_of(HeadUnit), None)
     if unit is not None and design.radio_hidden:
         yield WireRow(
-            unit.id, PURPOSE["line"], unit.name, f"{design.vehicle.radio.name}, its free input", "screened", None,
+            unit.id, PURPOSE["line"], unit.name, f"{design.vehicle.radio.name}, its free input", SCREENED, None,
             Basis.ASSUMED.word, "", "as far as the old radio is hidden away; set its volume once and leave it",
         )  # fmt: skip
 

@@ -92,6 +92,13 @@ class StepsView:
         return time_span(self.plan.low_min, self.plan.high_min)
 
     @property
+    def stands_for(self) -> str:
+        """How long the car stands in the bay, in words."""
+        booking = self.page.design.work.booking
+        minutes = self.plan.bay_min(booking.people if booking is not None else 1)
+        return time_span(minutes, minutes)
+
+    @property
     def done_words(self) -> str:
         """How many are done."""
         done = sum(p.done for p in self.plan.steps)

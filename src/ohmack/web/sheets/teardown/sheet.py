@@ -9,6 +9,7 @@ from ohmack.core.wording import count, listed
 from ohmack.drawing.picture import Layer, Picture
 from ohmack.drawing.work_lanes import draw_numbers
 from ohmack.web.car_picture import Chart, car_picture
+from ohmack.web.extras import photos_and_history
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
 from ohmack.web.sheets.teardown.view import TeardownView
@@ -45,5 +46,6 @@ def draw(page: Page) -> Markup:
 
 
 SHEET = Sheet(
-    key="teardown", title="Teardown", order=64, home="build", tab="Teardown", say=say, draw=draw, view=TeardownView
-)
+    key="teardown", title="Teardown", order=64, home="build", tab="Teardown", say=say, draw=draw, view=TeardownView,
+    extra=photos_and_history,
+)  # fmt: skip
