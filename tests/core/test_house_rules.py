@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+import ast
 import doctest
 import importlib
 import inspect
 import os
 import pkgutil
 import re
+import sys
+from importlib.metadata import packages_distributions
 from pathlib import Path
 
 import pytest
@@ -133,3 +136,23 @@ def test_templates_keep_to_the_width_of_the_page() -> None:
         if len(line) > 120
     ]
     assert not wide
+
+
+def test_everything_the_application_imports_is_installed_with_it() -> None:
+    """A package that only the tests require would be missing on the machine of somebody who runs the demo."""
+    own = sys.stdlib_module_names | {"ohmack"}
+    wanted: set[str] = set()
+    for file in (ROOT / "src").rglob("*.py"):
+        for node in ast.walk(ast.parse(file.read_text("utf-8"))):
+            names = [a.name for a in node.names] if isinstance(node, ast.Import) else []
+            if isinstance(node, ast.ImportFrom) and node.module and not node.level:
+                names = [node.module]
+            wanted |= {name.partition(".")[0] for name in names}
+    packages = packages_distributions()
+    pinned = set(re.findall(r"^([\w.-]+)==", (ROOT / "requirements" / "app.txt").read_text("utf-8"), re.M))
+    pinned = {name.lower().replace("_", "-") for name in pinned}
+    lacking = {
+        module for module in wanted - own
+        if not pinned & {d.lower().replace("_", "-") for d in packages.get(module, [module])}
+    }  # fmt: skip
+    assert not lacking

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import inspect
+from datetime import datetime
 
 import pytest
 
@@ -17,8 +18,9 @@ from ohmack.store.photos import PhotoStore
 from ohmack.store.shop import PART, ShopStore
 from ohmack.store.summaries import Summary, SummaryStore
 from ohmack.store.templates import TemplateStore
+from ohmack.store.work import WorkStore
 
-STORES = (DesignStore, ShopStore, TemplateStore, PhotoStore, SummaryStore)
+STORES = (DesignStore, ShopStore, TemplateStore, PhotoStore, SummaryStore, WorkStore)
 
 
 @pytest.fixture(scope="module")
@@ -42,9 +44,19 @@ def test_every_repository_function_takes_a_context_first(store: type) -> None:
 
 
 def test_neither_shop_sees_the_others_work(database: Database, other: Context, estate: Design) -> None:
-    designs, shop, templates, photos, summaries = (store(database) for store in STORES)
+    designs, shop, templates, photos, summaries, work = (store(database) for store in STORES)
     number = designs.open_job(BUILT_IN, "First shop's customer", "555 1", "Ours", estate)
     ours = designs.load(BUILT_IN, number)
+    marks = {"id": "m", "step": "gains", "kind": "gains", "done": True, "minutes": 31.25}
+    booking = {"bay": 2, "starts": "2031-05-05T09:00"}
+    timed = apply_edits(
+        estate, [Edit(op="add", path="work/marks", value=marks), Edit(path="work/booking", value=booking)]
+    )
+    designs.save(BUILT_IN, ours.design_id, ours.version, timed, "timed and booked")
+    ours, span = designs.load(BUILT_IN, number), (datetime(2031, 5, 1), datetime(2031, 6, 1))
+    assert 31.25 in [t.minutes for t in work.times(BUILT_IN)]
+    assert work.booked(BUILT_IN, *span) == [number]
+    assert (work.times(other), work.booked(other, *span)) == ([], [])
     part = shop.add_part(
         BUILT_IN,
         PART.validate_python({"id": "x", "kind": "wire", "name": "Our reel", "wire_size": "4 AWG", "on_reel_m": 5}),

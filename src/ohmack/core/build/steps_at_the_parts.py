@@ -77,7 +77,8 @@ def fix(book: StepBook) -> None:
         where = box.position.point if box.position is not None else None
         needs, what = (f"table-box-{box.id}", *book.taken, *book.named("lay-")), f"{box.name} in its place, strapped"
         hands = _hands(HEAVY_KG if box.mass_kg is None else box.mass_kg)
-        book.add(f"fix-{box.id}", Phase.FIT, f"{what} or bolted", "fix-box", needs, where, mind, people=hands)
+        book.add(f"fix-{box.id}", Phase.FIT, f"{what} or bolted", "fix-box", needs, where, mind, people=hands,
+                 part_ids=(box.id,))  # fmt: skip
 
 
 def join(book: StepBook) -> None:
