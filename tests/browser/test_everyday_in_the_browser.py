@@ -456,6 +456,9 @@ def test_taken_apart_on_a_phone_and_counted_back_together(page: Page) -> None:
     form.get_by_label("What", exact=True).fill("Seat back")
     form.get_by_label("Screws, bolts").fill("4")
     form.get_by_role("button", name="It is off").click()
+    expect(page.locator(".problem")).to_contain_text("Is it a seat or a belt?")
+    form.get_by_label("yes").check()
+    form.get_by_role("button", name="It is off").click()
     expect(page.locator("h1")).to_have_text("Off the car: 3 things")
     expect(page.locator("body")).to_contain_text("Seat back: the maker's torque is not known")
     page.get_by_label("Maker's torque").fill("guide, page 12")
@@ -517,3 +520,45 @@ def test_a_quote_is_agreed_changes_and_shows_the_difference(page: Page) -> None:
     page.get_by_role("button", name="Keep it as agreed").click()
     expect(page.locator("h1")).to_contain_text("agreed to")
     assert_accessible(page, page.url)
+
+
+def test_a_job_is_booked_into_the_first_free_bay_and_stands_in_the_week(page: Page) -> None:
+    page.goto("/jobs/J-0401/steps")
+    page.get_by_role("button", name="First free place").click()
+    expect(page.locator(".problem").first).to_contain_text("Nobody knows when")
+    page.goto("/jobs/J-0423/steps")
+    page.get_by_label("Comes in").fill("2031-06-02T10:00")
+    page.get_by_label("Ready by").fill("2031-06-03")
+    page.get_by_label("Bay", exact=True).fill("2")
+    page.get_by_role("button", name="Keep it", exact=True).click()
+    settled(page)
+    page.goto("/bay?week=2031-06-04")
+    expect(page.locator("h1")).to_have_text("Week of 2 June 2031")
+    expect(page.locator(".wide-only .bay-week a")).to_have_attribute("href", "/jobs/J-0423/steps#when")
+    assert_accessible(page, page.url)
+    page.set_viewport_size({"width": 390, "height": 844})
+    expect(page.locator(".narrow-only .bay-week")).to_be_visible()
+    assert_accessible(page, page.url)
+
+
+def test_a_template_is_drawn_and_a_hole_noted(page: Page) -> None:
+    page.goto("/jobs/J-0414/holes")
+    page.get_by_text("Draw a template").click()
+    page.get_by_label("What for").fill("Screen in the dash")
+    page.get_by_label("Width, diameter or spacing").fill("178")
+    page.get_by_label("Height or spacing the other way").fill("10 cm")
+    page.get_by_label("Gap left on each side").fill("0.5")
+    page.get_by_role("button", name="Draw it").click()
+    expect(page.locator(".full-sizes section").filter(has_text="Screen in the dash")).to_contain_text(
+        "cut 179 × 101 mm"
+    )
+    hole = page.locator(".off").first
+    hole.get_by_label("How wide").fill("7")
+    hole.get_by_label("Looked for behind it").fill("fuel line, none")
+    hole.get_by_label("Sealed with").fill("primer, wax")
+    hole.get_by_role("button", name="Keep it in the register").click()
+    expect(page.locator(".off").first).to_contain_text("✓ noted")
+    assert_accessible(page, page.url)
+    for sheet in ("routes", "steps"):
+        page.goto(f"/jobs/J-0414/{sheet}")
+        assert_accessible(page, page.url)

@@ -105,3 +105,35 @@ def test_what_changed_since_somebody_agreed_is_shown_line_by_line(estate: Design
     (labour,) = quote(less).changed
     assert labour.what == "Labour"
     assert labour.by_high < 0
+
+
+@pytest.mark.parametrize(("to", "cents"), [("0.01", 1), ("0.05", 5), ("1", 100), ("5", 500)])
+def test_the_end_is_rounded_as_the_shop_rounds(estate: Design, to: str, cents: int) -> None:
+    """To the nearest multiple in whole cents, a half upwards; lines, net and tax stay exact."""
+    exact, found = quote(estate), quote(apply_edits(estate, [Edit(path="policy/quote_round_to", value=to)]))
+    assert (found.lines, found.sums.net_low, found.sums.tax_high) == (
+        exact.lines,
+        exact.sums.net_low,
+        exact.sums.tax_high,
+    )
+    for end in ("low", "high"):
+        whole = int((getattr(exact.sums, f"net_{end}") + getattr(exact.sums, f"tax_{end}")) * 100)
+        assert int(getattr(found.sums, end) * 100) == (2 * whole + cents) // (2 * cents) * cents
+
+
+def test_what_the_shop_earns_is_reckoned_of_what_it_knows(estate: Design) -> None:
+    priced = [p for p in estate.parts if p.price]
+    costs = [Edit(path=f"parts/{p.id}/cost_price", value=round(p.price * 0.6, 2)) for p in priced[1:]]
+    margin = quote(apply_edits(estate, costs)).margin
+    assert margin.unknown == (priced[0].name,)
+    assert float(margin.sold) == pytest.approx(sum(p.price for p in priced[1:]))
+    assert float(margin.earned) == pytest.approx(0.4 * float(margin.sold), abs=0.03)
+    assert quote(estate).margin.sold == 0
+    brought = apply_edits(estate, [*costs, Edit(path=f"parts/{priced[1].id}/by_customer", value=True)])
+    assert float(quote(brought).margin.sold) == pytest.approx(sum(p.price for p in priced[2:]))
+
+
+def test_a_line_says_where_its_part_stands(estate: Design) -> None:
+    edits = [Edit(path="parts/amp/stands", value="ordered"), Edit(path="parts/amp/lead_days", value=9)]
+    (line,) = [n for n in quote(apply_edits(estate, edits)).lines if n.key == "part:amp"]
+    assert line.note == "ordered, 9 days from the supplier"

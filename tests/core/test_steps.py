@@ -15,6 +15,7 @@ from ohmack.core.build.step_making import generated
 from ohmack.core.build.steps import Phase
 from ohmack.core.build.teardown import lacking
 from ohmack.core.document import Design
+from ohmack.core.document.drop_readings import Section
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import Pickup, PowerLink, TapLink
 from ohmack.core.errors import NotPossible
@@ -312,3 +313,32 @@ def test_a_bulkhead_that_is_drilled_is_looked_behind_first(estate: Design) -> No
     assert "look-bulkhead" in steps["drill-bulkhead"].needs
     assert "drill-bulkhead" in steps["lay-power-amp"].needs
     assert "through-bulkhead" in {s.id for s in generated(evaluate(estate).results)}
+
+
+def test_nothing_is_closed_while_a_reading_says_no(estate: Design) -> None:
+    """Tried, everything counted out; the drop test at the ground reads three times what was planned."""
+    design = all_until(estate, "off-radio")
+    design = apply_edits(design, take_off(design, evaluate(design).results.work_plan, "off-radio", {"clips": 2}, "d"))
+    assert "Not before step" in evaluate(design).results.closing_gate
+    design = all_until(design, "back-radio")
+    results = evaluate(design).results
+    assert results.closing_gate == ""
+    (item,) = [t for t in design.work.taken if t.step == "off-radio"]
+    test = results.drop_tests[0]
+    section = next(s for s in test.sections if s.section is Section.GROUND)
+    amperes = test.current_a
+    volts = {"value": 3 * section.planned_ohm * amperes + 0.01, "basis": "measured"}
+    reading = {"id": "r", "consumer_id": test.supply.part.id, "section": section.section.value, "current_a": amperes,
+               "voltage_v": volts}  # fmt: skip
+    bad = apply_edits(design, [Edit(op="add", path="drop_readings", value=reading)])
+    gate = evaluate(bad).results.closing_gate
+    assert "the drop test says no" in gate
+    plan = evaluate(bad).results.work_plan
+    for act in (
+        lambda: put_back(bad, plan, item.id, 0, 2, 0, "d", gate),
+        lambda: mark_done(bad, plan, "back-radio", True, None, "d", gate),
+    ):
+        with pytest.raises(NotPossible, match="drop test says no"):
+            act()
+    good = apply_edits(bad, [Edit(path="drop_readings/r/voltage_v/value", value=section.planned_ohm * amperes)])
+    assert evaluate(good).results.closing_gate == ""

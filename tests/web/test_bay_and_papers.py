@@ -6,6 +6,7 @@ import re
 from collections.abc import Iterator
 from datetime import date, timedelta
 from io import BytesIO
+from xml.etree import ElementTree as ET
 
 import pytest
 import vobject
@@ -161,7 +162,10 @@ def test_every_paper_of_a_job(client: TestClient, database: Database) -> None:
     _print_at_full_size(readers["templates"])
     feet = Bench(client, database, apply_edits(demo_design(13), [Edit(path="policy/length_unit", value="ft")]))
     assert float(pdf_of(client, feet.job, "labels").pages[0].mediabox.width) == pytest.approx(8.5 * 72, abs=0.5)
-    assert client.get(f"/jobs/{job}/papers/nothing.pdf").status_code == 404
+    drawn = client.get(f"/jobs/{job}/papers/build.svg")
+    assert ET.fromstring(drawn.text).tag == "{http://www.w3.org/2000/svg}svg"
+    for none in ("nothing.pdf", "nothing.svg"):
+        assert client.get(f"/jobs/{job}/papers/{none}").status_code == 404
 
 
 def _say_whose_they_are(job: str, readers: dict[str, PdfReader]) -> None:

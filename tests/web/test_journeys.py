@@ -194,7 +194,8 @@ def test_wrong_paths_and_ops_change_nothing(client: TestClient, database: Databa
 
 
 def test_a_kept_car_comes_back_as_papers(client: TestClient, database: Database, estate: Design) -> None:
-    job = open_job(database, estate)
+    learned = {"id": "own-1", "what": "Free the aerial first", "before": ["off-radio"]}
+    job = open_job(database, apply_edits(estate, [Edit(op="add", path="work/own_steps", value=learned)]))
     kept = client.post(f"/jobs/{job}/template", data={})
     assert kept.status_code == 303
     page = client.get(kept.headers["location"]).text
@@ -212,7 +213,10 @@ def test_a_kept_car_comes_back_as_papers(client: TestClient, database: Database,
     assert "body is estate: choose that one" in wrong.text
     opened = client.post("/jobs/new", data=base | {"body": ""})
     assert opened.status_code == 303
-    vehicle = DesignStore(database).load(BUILT_IN, opened.headers["location"].split("/")[2]).design.vehicle
+    design = DesignStore(database).load(BUILT_IN, opened.headers["location"].split("/")[2]).design
+    vehicle = design.vehicle
+    assert [(s.what, s.before) for s in design.work.own_steps] == [("Free the aerial first", ("off-radio",))]
+    assert not evaluate(design).results.work_plan.steps, "it waits for a plan"
     assert (vehicle.make, vehicle.year, vehicle.hand_of_drive.value) == ("Marren", 2017, "left")
     assert vehicle.radio.tier.basis.value == "documented"
     assert vehicle.radio.tier.when == "2026-11-16"

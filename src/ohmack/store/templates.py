@@ -6,9 +6,14 @@ from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
+from pydantic import TypeAdapter
+
 from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.document.work import OwnStep
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Database, NotFound
+
+STEPS: TypeAdapter[tuple[OwnStep, ...]] = TypeAdapter(tuple[OwnStep, ...])
 
 
 @dataclass(frozen=True)
@@ -20,6 +25,7 @@ class TemplateRecord:
     job_number: str
     created_at: datetime
     vehicle: Vehicle
+    own_steps: tuple[OwnStep, ...] = ()  # what the shop learned to do on this kind of car
 
 
 class TemplateStore:
@@ -46,8 +52,10 @@ class TemplateStore:
             raise NotFound(f"template {template_id}")
         return self._record(row)
 
-    def add(self, context: Context, vehicle: Vehicle, job_number: str) -> int:
-        """Keep a vehicle.
+    def add(
+        self, context: Context, vehicle: Vehicle, job_number: str, own_steps: tuple[OwnStep, ...] = ()
+    ) -> int:  # fmt: skip
+        """Keep a vehicle with the steps the shop put in for it.
 
         Returns:
             the template's number.
@@ -63,6 +71,7 @@ class TemplateStore:
                     body=vehicle.body.value,
                     job_number=job_number,
                     vehicle=vehicle.model_dump_json(),
+                    own_steps=STEPS.dump_json(own_steps).decode(),
                 )
             )["id"]
         )
@@ -70,4 +79,5 @@ class TemplateStore:
     @staticmethod
     def _record(row: dict[str, Any]) -> TemplateRecord:
         vehicle = Vehicle.model_validate_json(row["vehicle"])
-        return TemplateRecord(row["id"], row["name"], row["job_number"], row["created_at"], vehicle)
+        steps = STEPS.validate_json(row["own_steps"] or "[]")
+        return TemplateRecord(row["id"], row["name"], row["job_number"], row["created_at"], vehicle, steps)

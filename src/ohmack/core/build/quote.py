@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.build.order import small_price
 from ohmack.core.document import Design
-from ohmack.core.document.part import Phase, Stands
+from ohmack.core.document.part import PartBase, Phase, Stands
 from ohmack.core.document.work import Accepted
 from ohmack.core.record import record
 from ohmack.core.wording import count, time_span
@@ -25,6 +25,11 @@ PARTS, CABLE, LABOUR, FOUND, LATER = (
 def money(value: float | Decimal) -> Decimal:
     """A sum to the cent, half a cent upwards."""
     return Decimal(str(value)).quantize(CENT, ROUND_HALF_UP)
+
+
+def rounded(value: Decimal, to: Decimal) -> Decimal:
+    """A sum to the nearest multiple, a half upwards, written to the cent."""
+    return ((value / to).quantize(Decimal(1), ROUND_HALF_UP) * to).quantize(CENT)
 
 
 @record
@@ -47,16 +52,17 @@ class Sums:
     net_high: Decimal
     tax_low: Decimal
     tax_high: Decimal
+    round_to: Decimal = CENT
 
     @property
     def low(self) -> Decimal:
-        """At least, tax in it."""
-        return self.net_low + self.tax_low
+        """At least, tax in it, rounded as the shop rounds."""
+        return rounded(self.net_low + self.tax_low, self.round_to)
 
     @property
     def high(self) -> Decimal:
-        """At most, tax in it."""
-        return self.net_high + self.tax_high
+        """At most, tax in it, rounded as the shop rounds."""
+        return rounded(self.net_high + self.tax_high, self.round_to)
 
 
 @record
@@ -79,6 +85,20 @@ class Changed:
 
 
 @record
+class Margin:
+    """What parts bring the shop: never on a customer's paper."""
+
+    sold: Decimal
+    bought: Decimal
+    unknown: tuple[str, ...]  # parts nobody noted a cost of; they are in neither sum
+
+    @property
+    def earned(self) -> Decimal:
+        """The difference."""
+        return self.sold - self.bought
+
+
+@record
 class Quote:
     """The whole of it."""
 
@@ -87,6 +107,7 @@ class Quote:
     sums: Sums
     deposit: Decimal
     changed: tuple[Changed, ...]  # since it was accepted
+    margin: Margin
 
     def group(self, name: str) -> list[Line]:
         """The lines of one heading."""
@@ -112,9 +133,11 @@ def quote_of(results: Results) -> Quote:
     counted = [line for line in lines if line.group != LATER]
     net_low, net_high = _sum(counted)
     rate = Decimal(str(design.policy.tax_percent)) / 100
-    sums = Sums(net_low, net_high, money(net_low * rate), money(net_high * rate))
+    sums = Sums(net_low, net_high, money(net_low * rate), money(net_high * rate),
+                Decimal(design.policy.quote_round_to))  # fmt: skip
     deposit = money(sums.low * Decimal(str(design.policy.deposit_percent)) / 100)
-    return Quote(lines, _unpriced(design), sums, deposit, _changed(counted, design.work.accepted))
+    changed = _changed(counted, design.work.accepted)
+    return Quote(lines, _unpriced(design), sums, deposit, changed, _margin(design))
 
 
 def _sum(lines: Sequence[Line]) -> tuple[Decimal, Decimal]:
@@ -128,7 +151,7 @@ def _lines(results: Results) -> Iterator[Line]:
             continue
         price = money(0 if part.by_customer else (part.price or 0))
         later = part.phase is Phase.LATER
-        note = "the customer's own" if part.by_customer else ""
+        note = "the customer's own" if part.by_customer else _state(part)
         if part.price is not None or part.by_customer:
             yield Line(f"part:{part.id}", LATER if later else PARTS, part.name, price, price, note)
     for name, figure in book.figures.items():
@@ -159,6 +182,23 @@ def _lines(results: Results) -> Iterator[Line]:
         if minutes:
             cost = money(Decimal(str(minutes)) / 60 * hour)
             yield Line(f"found:{found.id}", FOUND, found.name, cost, cost, f"{minutes:g} min, {found.kind.value}")
+
+
+def _state(part: PartBase) -> str:
+    """Where a part stands, and how long its supplier takes."""
+    lead = f", {count(part.lead_days, 'day')} from the supplier" if part.lead_days and not part.at_hand else ""
+    return f"{part.stands.value}{lead}"
+
+
+def _margin(design: Design) -> Margin:
+    sold = [
+        p for p in design.parts
+        if p.price is not None and not p.by_customer and p.stands is not Stands.IN_THE_CAR and p.phase is Phase.NOW
+    ]  # fmt: skip
+    known = [p for p in sold if p.cost_price is not None]
+    brings = sum((money(p.price or 0) for p in known), Decimal(0))
+    costs = sum((money(p.cost_price or 0) for p in known), Decimal(0))
+    return Margin(brings, costs, tuple(p.name for p in sold if p.cost_price is None))
 
 
 def _unpriced(design: Design) -> tuple[str, ...]:

@@ -104,7 +104,8 @@ def work_plan(results: Results) -> WorkPlan:
     """
     work = results.design.work
     marks = {mark.step: mark for mark in work.marks}
-    everything = _with_own(generated(results), work)
+    made = generated(results)
+    everything = _with_own(made, work) if made else []  # what a kind of car asks for waits for a plan
     left = {s.id: marks[s.id].left_out for s in everything if s.id in marks and marks[s.id].left_out}
     steps, not_held = _moved(_without(everything, set(left)), work)
     tasks = [Task(s.id, s.needs, s.minutes, s.people) for s in steps]

@@ -38,6 +38,7 @@ class PartBase(Model):
     name: Name = Field(title="Name")
     maker: Name = Field("", title="Maker")
     price: Money | None = Field(None, title="Price")
+    cost_price: Money | None = Field(None, title="What the shop pays for it")
     basis: Basis = Field(Basis.DOCUMENTED, title="Data are")
     lead_days: Annotated[int, Field(ge=0, le=365)] | None = Field(None, title="Lead time, days")
     phase: Phase = Phase.NOW

@@ -67,6 +67,7 @@ class Policy(Model):
     labour_rate: Annotated[float, Field(ge=0, le=1000)] = Field(60.0, title="Labour per hour")
     tax_percent: Annotated[float, Field(ge=0, le=40)] = Field(20.0, title="Tax on a quote")
     deposit_percent: Annotated[float, Field(ge=0, le=100)] = Field(0.0, title="Deposit asked")
+    quote_round_to: Literal["0.01", "0.05", "1", "5"] = Field("0.01", title="Quotes are rounded to")
     quote_days: Annotated[int, Field(ge=1, le=365)] = Field(30, title="A quote holds, days")
     bays: Annotated[int, Field(ge=1, le=12)] = Field(2, title="Bays")
     opens_h: Annotated[float, Field(ge=0, le=23)] = Field(8.0, title="The shop opens at")

@@ -7,6 +7,7 @@ from dataclasses import dataclass, field
 from ohmack.core.box.arrivals import Arrival
 from ohmack.core.box.crossing import Meeting
 from ohmack.core.box.judged import BoxResult
+from ohmack.core.build.closing import closing_gate
 from ohmack.core.build.cut_list import CutList, cut_list
 from ohmack.core.build.full_size import FullSize, templates
 from ohmack.core.build.holes import HoleRow, register
@@ -234,6 +235,11 @@ class Results:
     def cut_list(self) -> CutList:
         """Every cable with its number, and which reel it comes off."""
         return cut_list(self)
+
+    @lazy
+    def closing_gate(self) -> str:
+        """Why nothing is put back yet; empty where nothing stands against it."""
+        return closing_gate(self)
 
     @lazy
     def sundries(self) -> tuple[Sundry, ...]:

@@ -143,30 +143,24 @@ def placed(tasks: Sequence[Task], people: int) -> tuple[Placed, ...]:
     for name in reversed(list(nx.topological_sort(graph))):
         to_end[name] = by_name[name].minutes + max((to_end[n] for n in graph.successors(name)), default=0.0)
     free_min = [0.0] * max(1, people)
+    hands = {name: min(task.people, len(free_min)) for name, task in by_name.items()}
+    waits = {name: graph.in_degree(name) for name in graph}
+    ready = {name: 0.0 for name, many in waits.items() if not many}  # when what each needs is done
     done: dict[str, Placed] = {}
-    left = set(by_name)
-    while left:
-        ready = [n for n in left if all(p in done for p in graph.predecessors(n))]
-
-        def begins(name: str) -> float:
-            wanted = min(by_name[name].people, len(free_min))
-            own = sorted(free_min)[wanted - 1]
-            return max(own, max((done[p].end_min for p in graph.predecessors(name)), default=0.0))
-
-        name = min(ready, key=lambda n: (begins(n), -to_end[n], rank[n]))
-        start = begins(name)
-        wanted = min(by_name[name].people, len(free_min))
+    while ready:
+        free = sorted(free_min)
+        start, _, _, name = min((max(free[hands[n] - 1], t), -to_end[n], rank[n], n) for n, t in ready.items())
+        del ready[name]
         # of those who are free by then, whoever became free last: the others stay free for what comes sooner
-        lanes = tuple(
-            sorted(
-                sorted((i for i, t in enumerate(free_min) if t <= start + 1e-9), key=lambda i: -free_min[i])[:wanted]
-            )
-        )
-        end = start + by_name[name].minutes
+        idle = sorted((i for i, t in enumerate(free_min) if t <= start + 1e-9), key=lambda i: -free_min[i])
+        lanes, end = tuple(sorted(idle[: hands[name]])), start + by_name[name].minutes
         for lane in lanes:
             free_min[lane] = end
         done[name] = Placed(name, start, end, lanes)
-        left.discard(name)
+        for later in graph.successors(name):
+            waits[later] -= 1
+            if not waits[later]:
+                ready[later] = max(done[p].end_min for p in graph.predecessors(later))
     return tuple(sorted(done.values(), key=lambda p: (p.start_min, rank[p.id])))
 
 

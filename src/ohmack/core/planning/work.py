@@ -31,7 +31,7 @@ def _marked(design: Design, step_id: str, values: Mapping[str, object]) -> tuple
 
 
 def mark_done(
-    design: Design, plan: WorkPlan, step_id: str, done: bool, minutes: float | None, when: str
+    design: Design, plan: WorkPlan, step_id: str, done: bool, minutes: float | None, when: str, held: str = ""
 ) -> tuple[Edit, ...]:
     """Note that a step is done, or is not after all.
 
@@ -42,12 +42,13 @@ def mark_done(
         done: whether it is done.
         minutes: how long it took; None for not noted [min].
         when: date.
+        held: why nothing may be put back yet; empty where it may.
 
     Returns:
         the edits.
 
     Raises:
-        NotPossible: no such step, minutes below nothing, or something it needs is not done.
+        NotPossible: no such step, minutes below nothing, something it needs is not done, or nothing may be put back.
     """
     here = plan.named(step_id)
     if here is None:
@@ -60,6 +61,8 @@ def mark_done(
         if lacks:
             first = lacks[0]
             raise NotPossible("step", f"Not before step {first.number}: {first.step.what}.")
+        if held and step_id.startswith("back-"):
+            raise NotPossible("step", held)
         off = step_id.replace("back-", "off-", 1) if step_id.startswith("back-") else ""
         out = next((t for t in design.work.taken if off and t.step == off and not complete(t)), None)
         if out is not None:
@@ -143,7 +146,7 @@ def take_off(design: Design, plan: WorkPlan, step_id: str, values: Mapping[str, 
 
 
 def put_back(
-    design: Design, plan: WorkPlan, item_id: str, fasteners: int, clips: int, plugs: int, when: str
+    design: Design, plan: WorkPlan, item_id: str, fasteners: int, clips: int, plugs: int, when: str, held: str = ""
 ) -> tuple[Edit, ...]:
     """Count something back in.
 
@@ -155,13 +158,16 @@ def put_back(
         clips: clips.
         plugs: plugs.
         when: date.
+        held: why nothing may be put back yet; empty where it may.
 
     Returns:
         the edits; the step that puts it back is done once every entry of it is complete.
 
     Raises:
-        NotPossible: nothing of that name is off, or more goes in than came out.
+        NotPossible: nothing of that name is off, more goes in than came out, or nothing may be put back yet.
     """
+    if held:
+        raise NotPossible("item", held)
     item = next((t for t in design.work.taken if t.id == item_id), None)
     if item is None:
         raise NotPossible("item", "Nothing of that name is off the car.")

@@ -22,3 +22,5 @@ CREATE TABLE IF NOT EXISTS bookings (
   CONSTRAINT bookings_shop FOREIGN KEY (shop_id) REFERENCES shop (id),
   CONSTRAINT bookings_design FOREIGN KEY (design_id) REFERENCES designs (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
+
+ALTER TABLE vehicle_templates ADD COLUMN IF NOT EXISTS own_steps MEDIUMTEXT NULL;

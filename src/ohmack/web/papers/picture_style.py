@@ -33,6 +33,14 @@ def on_paper(html: str) -> Markup:
     return Markup(SVG.sub(lambda found: _styled(found[0]), html))
 
 
+def picture_alone(html: str) -> str:
+    """The first drawing of a page as a file of its own; empty where there is none."""
+    found = SVG.search(html)
+    if found is None:
+        return ""
+    return _styled(found[0]).replace("<svg ", '<svg xmlns="http://www.w3.org/2000/svg" ', 1)
+
+
 def _styled(svg: str) -> str:
     classes = {name for names in re.findall(r'class="([^"]*)"', svg) for name in names.split()}
     style = "".join(f"{r.selector}{{{r.declarations}}}" for r in _rules() if r.classes <= classes)

@@ -13,9 +13,10 @@ from markupsafe import Markup
 
 from ohmack.drawing.full_size import tiles
 from ohmack.web.clock import today
+from ohmack.web.frame import picture_of
 from ohmack.web.page import Page
 from ohmack.web.papers.pdf import pdf_of
-from ohmack.web.papers.picture_style import on_paper
+from ohmack.web.papers.picture_style import on_paper, picture_alone
 from ohmack.web.render import ENVIRONMENT, workshop_of
 
 router = APIRouter()
@@ -63,6 +64,20 @@ def paper(request: Request, number: str, name: str) -> Response:
     )
     headers = {"Content-Disposition": f'inline; filename="{record.address}-{name}.pdf"'}
     return Response(pdf_of(str(on_paper(html))), media_type="application/pdf", headers=headers)
+
+
+@router.get("/jobs/{number}/papers/{name}.svg", name="paper_drawing")
+def drawing(request: Request, number: str, name: str) -> Response:
+    """The drawing of a paper by itself, with its style in it."""
+    made = PAPERS.get(name)
+    if made is None:
+        raise HTTPException(404, "no such paper")
+    shop = workshop_of(request)
+    record = shop.designs.load(shop.context, number)
+    drawn = picture_alone(str(picture_of(Page(record, shop.evaluation(record, sweep=False), made.sheet))))
+    if not drawn:
+        raise HTTPException(404, "that sheet has no drawing")
+    return Response(drawn, media_type="image/svg+xml")
 
 
 def _paper_mm(page: Page) -> tuple[float, float]:

@@ -12,6 +12,7 @@ from pydantic import ValidationError
 from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import sentence
 from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
+from ohmack.core.document.work import Work
 from ohmack.core.errors import OhmackError
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.templates import as_papers
@@ -91,7 +92,8 @@ def open_job(request: Request, form: Form) -> Response:
     typed = everything(form)
     problems: dict[str, str] = {}
     shop = workshop_of(request)
-    kept = shop.templates.load(shop.context, whole(form, "template")).vehicle if whole(form, "template") else None
+    template = shop.templates.load(shop.context, whole(form, "template")) if whole(form, "template") else None
+    kept = template.vehicle if template is not None else None
     needed = [("customer", "Who is it for?")]
     if kept is None:
         needed += [("make", "Which make?"), ("model", "Which model?")]
@@ -126,6 +128,8 @@ def open_job(request: Request, form: Form) -> Response:
             design = new_design(
                 title, vehicle, Intake.model_validate(intake_values), shop.shop.load(shop.context).policy
             )
+            if template is not None:
+                design = design.model_copy(update={"work": Work(own_steps=template.own_steps)})
             judged(design)  # what cannot be judged is never stored
             number = shop.designs.open_job(shop.context,
                 text(form, "customer").strip()[:120], text(form, "phone").strip()[:40], title, design,
@@ -183,7 +187,8 @@ def keep_template(request: Request, number: str, form: Form) -> Response:
     """Keep the surveyed car for the next one of its kind."""
     shop = workshop_of(request)
     record = shop.designs.load(shop.context, number)
-    template_id = shop.templates.add(shop.context, as_papers(record.design.vehicle, number), number)
+    template_id = shop.templates.add(shop.context, as_papers(record.design.vehicle, number), number,
+                                     record.design.work.own_steps)  # fmt: skip
     return go(f"/jobs/new?template={template_id}")
 
 

@@ -53,7 +53,9 @@ def done(request: Request, number: str, form: Form) -> Response:
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         name, is_done = text(form, "step")[:90], text(form, "done") == "yes"
         minutes = _minutes(text(form, "minutes"), "Minutes")
-        edits = mark_done(record.design, _plan(request, record), name, is_done, minutes, today())
+        results = workshop_of(request).evaluation(record, sweep=False).results
+        gate = results.closing_gate
+        edits = mark_done(record.design, results.work_plan, name, is_done, minutes, today(), gate)
         return edits, f"step {'done' if is_done else 'not done'}: {name}"
 
     return perform(request, number, form, plan)

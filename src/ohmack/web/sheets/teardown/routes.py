@@ -30,6 +30,14 @@ def _number(form: Form, name: str) -> int:
     return int(typed)
 
 
+def _holds_a_person(form: Form, step: str) -> bool:
+    """Asked of what nobody planned; no step of a plan takes a seat or a belt off."""
+    said = text(form, "holds_a_person")
+    if not step and said not in ("yes", "no"):
+        raise EntryError("Is it a seat or a belt? Their bolts hold a person in a crash; say yes or no.")
+    return said == "yes"
+
+
 @router.post("/jobs/{number}/take-off", name="take_off")
 def off(request: Request, number: str, form: Form) -> Response:
     """Something came off: what held it."""
@@ -37,10 +45,10 @@ def off(request: Request, number: str, form: Form) -> Response:
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         values: dict[str, object] = {name: _number(form, name) for name in COUNTS}
         values |= {name: text(form, name).strip()[:110] for name in ("name", "kind", "tray", "torque")}
-        values["holds_a_person"] = bool(text(form, "holds_a_person"))
         values["note"] = text(form, "note").strip()[:1900]
         results = workshop_of(request).evaluation(record, sweep=False).results
         step = text(form, "step")[:90]
+        values["holds_a_person"] = _holds_a_person(form, step)
         edits = take_off(record.design, results.work_plan, step, values, today())
         return edits, f"taken off: {edits[0].value['name']}"
 
@@ -55,6 +63,8 @@ def back(request: Request, number: str, form: Form) -> Response:
         fasteners, clips, plugs = (_number(form, c.name) for c in counted())
         results = workshop_of(request).evaluation(record, sweep=False).results
         name = text(form, "item")[:60]
-        return put_back(record.design, results.work_plan, name, fasteners, clips, plugs, today()), f"put back: {name}"
+        gate = results.closing_gate
+        edits = put_back(record.design, results.work_plan, name, fasteners, clips, plugs, today(), gate)
+        return edits, f"put back: {name}"
 
     return perform(request, number, form, plan)

@@ -73,5 +73,4 @@ class TeardownView:
     @property
     def may_not_go_back(self) -> str:
         """Why nothing is put back yet: what was not tried is not closed."""
-        tried = self.plan.named("first-power")
-        return "" if tried is None or tried.done else f"Not before step {tried.number}: {tried.step.what}."
+        return self.page.evaluation.results.closing_gate
