@@ -10,7 +10,7 @@ from io import BytesIO
 from pathlib import Path
 
 import pytest
-from PIL import Image
+from PIL import Image, ImageFile
 
 from ohmack.formats.photo import LONGEST_EDGE, THUMBNAIL_EDGE, PhotoError, clean_name, read_photo
 
@@ -67,7 +67,7 @@ def test_large_pictures_are_made_small_in_little_memory() -> None:
 import resource, sys
 from concurrent.futures import ThreadPoolExecutor
 from io import BytesIO
-from PIL import Image
+from PIL import Image, ImageFile
 from ohmack.formats.photo import read_photo
 def drawn(mode, size, kind):
     out = BytesIO(); Image.new(mode, size).save(out, kind); return out.getvalue()
@@ -121,3 +121,12 @@ def test_what_is_not_taken_says_why(data: bytes, words: str) -> None:
 def test_hostile_names_become_plain_ones(name: str, kept: str) -> None:
     assert clean_name(name) == kept
     assert len(clean_name(name * 60)) <= 80
+
+
+def test_a_photo_cut_short_is_refused_whatever_others_turned_on(monkeypatch: pytest.MonkeyPatch) -> None:
+    """The package that makes PDFs tells the picture library to take files that are cut short, for the whole process."""
+    monkeypatch.setattr(ImageFile, "LOAD_TRUNCATED_IMAGES", True)
+    raw = BytesIO()
+    Image.effect_noise((400, 300), 90).save(raw, "JPEG")
+    with pytest.raises(PhotoError, match="damaged or cut short"):
+        read_photo(raw.getvalue()[:2000], "cut.jpg")

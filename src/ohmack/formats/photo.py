@@ -8,7 +8,7 @@ from concurrent.futures import ThreadPoolExecutor
 from dataclasses import dataclass
 from io import BytesIO
 
-from PIL import Image, ImageOps, UnidentifiedImageError
+from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
 
 LARGEST_BYTES = 25_000_000
 LARGEST_PIXELS = 64_000_000  # of a JPEG, which is read smaller at once
@@ -73,6 +73,7 @@ def _made_smaller(picture: Image.Image) -> tuple[bytes, tuple[int, int], bytes]:
     """(image, its size, thumbnail): smaller first, then turned and put on white, so that the whole is held once
     only.
     """
+    ImageFile.LOAD_TRUNCATED_IMAGES = False  # the package that makes PDFs turns it on for everybody
     picture.draft("RGB", (2 * LONGEST_EDGE, 2 * LONGEST_EDGE))  # a JPEG is read smaller at once
     if picture.mode in ("P", "1"):  # a palette cannot be averaged
         picture = picture.convert("RGBA" if "transparency" in picture.info else "RGB")
