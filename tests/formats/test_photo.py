@@ -67,7 +67,7 @@ def test_large_pictures_are_made_small_in_little_memory() -> None:
 import resource, sys
 from concurrent.futures import ThreadPoolExecutor
 from io import BytesIO
-from PIL import Image, ImageFile
+from PIL import Image
 from ohmack.formats.photo import read_photo
 def drawn(mode, size, kind):
     out = BytesIO(); Image.new(mode, size).save(out, kind); return out.getvalue()

@@ -70,6 +70,8 @@ def begun(design: Design, title: str, monday: date) -> tuple[tuple[str, tuple[Ed
         rounds.append(("lead times asked for", said))
         design = apply_edits(design, said)
     if title == "Five channels, four doors and a box":
+        paid = [Edit(path=f"parts/{p.id}/cost_price", value=round(p.price * 0.64, 2)) for p in design.parts if p.price]
+        rounds.append(("what the parts cost the shop", tuple(paid)))
         rounds.append(("quote agreed", accept_quote(design, evaluate(design).results.quote, "Linnet Aske", "", WHEN)))
     if title in BOOKED:
         bay, day, hour, due = BOOKED[title]

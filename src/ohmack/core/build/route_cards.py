@@ -19,6 +19,8 @@ if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 MIDDLE = 0.15  # of the car's half width: so near to the middle it is on no side
+SIDE_M = 0.15  # a point so near to the middle is on no side
+ALONG = ((0.36, "dash"), (0.5, "front"), (0.72, "rear seat"), (99.0, "load space"))  # shares of the car's length
 TOGETHER_M = 0.01  # so near, two stretches in one zone are one
 
 
@@ -141,12 +143,12 @@ def _told_once(marks: list[Mark]) -> list[Mark]:
 
 
 def _where(results: Results, point: Point) -> str:
-    length_m = results.design.vehicle.length_m.value or 4.5
-    along = point[0] / length_m
-    where = "engine bay" if along < 0.24 else "dash" if along < 0.36 else "front" if along < 0.5 else (
-        "rear seat" if along < 0.72 else "load space"
-    )  # fmt: skip
-    side = "left" if point[1] < -0.15 else "right" if point[1] > 0.15 else "middle"
+    vehicle = results.design.vehicle
+    along = point[0] / (vehicle.length_m.value or 4.5)
+    behind = any(point[0] >= p.position.x_m for p in vehicle.passages)
+    where = next(name for end, name in ALONG if along < end)
+    where = "engine bay" if vehicle.passages and not behind else where
+    side = "left" if point[1] < -SIDE_M else "right" if point[1] > SIDE_M else "middle"
     return f"{where}, {side}"
 
 

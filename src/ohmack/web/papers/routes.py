@@ -50,31 +50,30 @@ PAPERS = {
 }  # fmt: skip
 
 
-@router.get("/jobs/{number}/papers/{name}.pdf", name="paper")
-def paper(request: Request, number: str, name: str) -> Response:
-    """One paper of a job, of the revision in force."""
+def _asked(request: Request, number: str, name: str) -> tuple[Paper, Page]:
     made = PAPERS.get(name)
     if made is None:
         raise HTTPException(404, "no such paper")
     shop = workshop_of(request)
     record = shop.designs.load(shop.context, number)
-    page = Page(record, shop.evaluation(record, sweep=name == "build"), made.sheet)
+    return made, Page(record, shop.evaluation(record, sweep=name == "build"), made.sheet)
+
+
+@router.get("/jobs/{number}/papers/{name}.pdf", name="paper")
+def paper(request: Request, number: str, name: str) -> Response:
+    """One paper of a job, of the revision in force."""
+    made, page = _asked(request, number, name)
     html = ENVIRONMENT.get_template(f"papers/{made.template}").render(
         page=page, request=request, title=made.title, date=today(), style=_style(page), **made.more(page)
     )
-    headers = {"Content-Disposition": f'inline; filename="{record.address}-{name}.pdf"'}
+    headers = {"Content-Disposition": f'inline; filename="{page.record.address}-{name}.pdf"'}
     return Response(pdf_of(str(on_paper(html))), media_type="application/pdf", headers=headers)
 
 
 @router.get("/jobs/{number}/papers/{name}.svg", name="paper_drawing")
 def drawing(request: Request, number: str, name: str) -> Response:
     """The drawing of a paper by itself, with its style in it."""
-    made = PAPERS.get(name)
-    if made is None:
-        raise HTTPException(404, "no such paper")
-    shop = workshop_of(request)
-    record = shop.designs.load(shop.context, number)
-    drawn = picture_alone(str(picture_of(Page(record, shop.evaluation(record, sweep=False), made.sheet))))
+    drawn = picture_alone(str(picture_of(_asked(request, number, name)[1])))
     if not drawn:
         raise HTTPException(404, "that sheet has no drawing")
     return Response(drawn, media_type="image/svg+xml")

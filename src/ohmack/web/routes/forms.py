@@ -9,7 +9,7 @@ from fastapi import Depends, Request
 from starlette.convertors import Convertor, register_url_convertor
 from starlette.datastructures import FormData
 
-from ohmack.formats.entry import is_whole
+from ohmack.formats.entry import EntryError, is_whole, read_quantity
 
 
 class _Number(Convertor[int]):
@@ -40,6 +40,21 @@ def text(form: FormData, name: str, default: str = "") -> str:
     """One text field."""
     value = form.get(name, default)
     return value if isinstance(value, str) else default
+
+
+def quantity(form: FormData, name: str, unit: str, words: str) -> float | None:
+    """A number with its unit as it was typed; None where nothing was.
+
+    Raises:
+        EntryError: it is none; the sentence says of which field.
+    """
+    typed = text(form, name).strip()
+    if not typed:
+        return None
+    try:
+        return read_quantity(typed, unit)
+    except EntryError as error:
+        raise EntryError(f"{words}: {error}") from None
 
 
 def texts(form: FormData, name: str) -> list[str]:

@@ -13,25 +13,14 @@ from ohmack.core.document.work import Opening, OpeningKind
 from ohmack.core.planning.cutting import OPENINGS, draw_opening, note_hole
 from ohmack.drawing.full_size import full_size_svg
 from ohmack.formats.dxf import write_dxf
-from ohmack.formats.entry import EntryError, read_quantity
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.render import workshop_of
 from ohmack.web.routes.edits import perform
-from ohmack.web.routes.forms import Form, text
+from ohmack.web.routes.forms import Form, quantity, text
 from ohmack.web.sheets.holes.view import NOTES
 
 router = APIRouter()
-
-
-def _mm(form: Form, name: str, words: str) -> float | None:
-    typed = text(form, name).strip()
-    if not typed:
-        return None
-    try:
-        return read_quantity(typed, "mm")
-    except EntryError as error:
-        raise EntryError(f"{words}: {error}") from None
 
 
 @router.post("/jobs/{number}/hole", name="note_hole")
@@ -40,7 +29,7 @@ def hole(request: Request, number: str, form: Form) -> Response:
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         values: dict[str, object] = {name: text(form, name).strip()[:500] for name in NOTES}
-        values |= {"diameter_mm": _mm(form, "diameter_mm", "How wide"), "name": text(form, "name").strip()}
+        values |= {"diameter_mm": quantity(form, "diameter_mm", "mm", "How wide"), "name": text(form, "name").strip()}
         work = workshop_of(request).evaluation(record, sweep=False).results.work_plan
         edits = note_hole(record.design, work, text(form, "step")[:90], values, today())
         return edits, f"hole noted: {edits[-1].value['name'][:60]}"
@@ -56,7 +45,7 @@ def opening(request: Request, number: str, form: Form) -> Response:
         if gone := text(form, "gone"):
             known = [o.id for o in record.design.work.openings if o.id == gone]
             return tuple(Edit(op="remove", path=f"{OPENINGS}/{name}") for name in known), "template taken out"
-        sizes = {n: _mm(form, n, str(Opening.model_fields[n].title)) for n in (
+        sizes = {n: quantity(form, n, "mm", str(Opening.model_fields[n].title)) for n in (
             "width_mm", "height_mm", "inner_mm", "gap_mm", "corner_mm")}  # fmt: skip
         kind = next((k for k in OpeningKind if k.value == text(form, "kind")), OpeningKind.RECTANGLE)
         edits = draw_opening(

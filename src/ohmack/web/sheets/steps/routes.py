@@ -21,12 +21,12 @@ from ohmack.core.planning.step_order import (
 from ohmack.core.planning.work import leave_out, mark_done, own_step, put_in_again
 from ohmack.core.wording import numbered
 from ohmack.formats.csv_table import guarded_cell, write_table
-from ohmack.formats.entry import EntryError, is_whole, read_quantity
+from ohmack.formats.entry import is_whole
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.clock import today
 from ohmack.web.render import workshop_of
 from ohmack.web.routes.edits import perform
-from ohmack.web.routes.forms import Form, text
+from ohmack.web.routes.forms import Form, quantity, text
 
 router = APIRouter()
 COLUMNS = ("number", "phase", "step", "tools", "people", "minutes_low", "minutes_high", "after", "cautions", "one_shot",
@@ -37,22 +37,13 @@ def _plan(request: Request, record: DesignRecord) -> WorkPlan:
     return workshop_of(request).evaluation(record, sweep=False).results.work_plan
 
 
-def _minutes(typed: str, words: str) -> float | None:
-    if not typed.strip():
-        return None
-    try:
-        return read_quantity(typed, "min")
-    except EntryError as error:
-        raise EntryError(f"{words}: {error}") from None
-
-
 @router.post("/jobs/{number}/step", name="step_done")
 def done(request: Request, number: str, form: Form) -> Response:
     """A step is done, or is not after all."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         name, is_done = text(form, "step")[:90], text(form, "done") == "yes"
-        minutes = _minutes(text(form, "minutes"), "Minutes")
+        minutes = quantity(form, "minutes", "min", "Minutes")
         results = workshop_of(request).evaluation(record, sweep=False).results
         gate = results.closing_gate
         edits = mark_done(record.design, results.work_plan, name, is_done, minutes, today(), gate)
@@ -79,8 +70,8 @@ def own(request: Request, number: str, form: Form) -> Response:
     """A step of the shop's own."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        low = _minutes(text(form, "low"), "At least")
-        high = _minutes(text(form, "high"), "At most")
+        low = quantity(form, "low", "min", "At least")
+        high = quantity(form, "high", "min", "At most")
         low_min = low if low is not None else (high or 5.0)
         edits = own_step(
             record.design, _plan(request, record), text(form, "what"), _one(text(form, "after")),
