@@ -228,7 +228,7 @@ def _ties(results: Results) -> Iterator[OrderRow]:
         unit = results.design.policy.length_unit
         by_length = row.unit == "m"
         used = f"{amount(row.used, 'm', unit) if by_length else trimmed(row.used)} used"
-        holds = amount(float(row.pack), "m", unit) if by_length else str(row.pack)
+        holds = amount(float(row.pack), "m", unit) if by_length and unit != "m" else f"{row.pack}{' m' * by_length}"
         packs = f"{row.packs} × {row.packed} of {holds}" if row.packed else str(row.packs)
         yield OrderRow("Ties and loom", packs, row.what, used, float(row.price))
 
