@@ -168,11 +168,14 @@ SMALLEST = """() => [...document.querySelectorAll("svg.drawing text")].filter((t
     .map((t) => [parseFloat(getComputedStyle(t).fontSize) * t.ownerSVGElement.getScreenCTM().a, t.textContent])"""
 
 
-@pytest.mark.parametrize("job", ["J-0416", "J-0423"])
-def test_every_drawing_is_laid_out_for_a_phone(page: Page, job: str) -> None:
+BOXED = ("loads", "box", "cuts", "crossing", "fit")  # what a car with one box more shows otherwise
+
+
+@pytest.mark.parametrize(("job", "some"), [("J-0416", ()), ("J-0423", BOXED)])
+def test_every_drawing_is_laid_out_for_a_phone(page: Page, job: str, some: tuple[str, ...]) -> None:
     """On every sheet at 390 px: no text of a drawing under 11 px, nothing wider than the screen, the car nose up."""
     page.set_viewport_size({"width": 390, "height": 844})
-    for sheet in (*sheets(), "measure"):
+    for sheet in some or (*sheets(), "measure"):
         page.goto(f"/jobs/{job}/{sheet}", wait_until="load")
         small = [text for size, text in page.evaluate(SMALLEST) if size < 11]
         assert not small, (sheet, small[:5])
