@@ -125,4 +125,6 @@ def test_a_job_stands_for_its_steps_and_waits_for_its_parts() -> None:
     for wrong in ({"bay": 13}, {"people": 3}, {"bay": 0}):
         with pytest.raises(NotPossible):
             book(design, **wrong)
+    usual = hours_of(Policy(opens_h=7.5, closes_h=16.25, saturday="open", bays=3))
+    assert (usual.opens_min, usual.closes_min, usual.saturday, usual.bays) == (450, 975, True, 3)
     assert hours_of(Policy(opens_h=9.5, closes_h=9.0)).day_min == 60

@@ -225,3 +225,41 @@ def test_ties_loom_and_tape_by_the_way(number: int) -> None:
     priced = [r for r in results.order if r.group in ("Fuses", "Rings")]
     assert float(small.low) == pytest.approx(sum(r.price for r in priced if r.price is not None), abs=0.005)
     assert all(r.price is not None for r in priced if not r.unknown), "what can be bought has a price"
+
+
+def test_a_card_says_which_side_and_which_part_of_the_car(estate: Design) -> None:
+    """The estate's power run lies along the left sill, the subwoofer's cable crosses to the right, the line cable runs
+    down the middle; what was taped holds its rise, what the plan gives says it.
+    """
+    cards = {c.link.id: c for c in evaluate(estate).results.route_cards}
+    assert {n: cards[n].side for n in ("power-amp", "speaker-sub", "line-amp")} == {
+        "power-amp": "left", "speaker-sub": "right", "line-amp": "middle",
+    }  # fmt: skip
+    names = [m.name for m in cards["power-amp"].marks]
+    bulkhead = next(n for n, name in enumerate(names) if name == estate.vehicle.passages[0].name)
+    assert all(name == "engine bay, left" for name in names[1:bulkhead])
+    assert names[-2] == "load space, left"
+    taped = measured("links/line-amp/tape_length_m", 3.0)
+    after = {c.link.id: c for c in evaluate(apply_edits(estate, [taped])).results.route_cards}
+    assert (cards["line-amp"].rise_m, after["line-amp"].rise_m) == (estate.policy.rise_m, 0.0)
+    assert after["line-amp"].ties == 11, "every 0.3 m of three metres, and both ends"
+
+
+def test_corner_holes_and_crosses_stand_where_a_drill_goes() -> None:
+    """Holes a blade turns in lie inside the line and touch both sides; a bracket's crosses reach past its bores."""
+    square = rounded_rectangle(180, 60)
+    holes = [s for s in square.shapes if isinstance(s, Circle)]
+    assert {(round(abs(h.x_mm) + h.radius_mm, 9), round(abs(h.y_mm) + h.radius_mm, 9)) for h in holes} == {(90.0, 30.0)}
+    assert len({(h.x_mm, h.y_mm) for h in holes}) == 4
+    assert not any(h.cut for h in holes)
+    bracket = bracket_holes(210, 140, 6)
+    bores = {(s.x_mm, s.y_mm) for s in bracket.shapes if isinstance(s, Circle)}
+    assert bores == {(a * 105.0, b * 70.0) for a in (-1, 1) for b in (-1, 1)}
+    crosses = [s for s in bracket.shapes if not isinstance(s, Circle)]
+    middles = [((c.x1_mm + c.x2_mm) / 2, (c.y1_mm + c.y2_mm) / 2) for c in crosses]
+    assert all(middles.count(bore) == 2 for bore in bores)
+    assert {dist((c.x1_mm, c.y1_mm), (c.x2_mm, c.y2_mm)) for c in crosses} == {2 * (3 + 4.0)}
+    bare = {"id": "o", "name": "Spacer", "kind": "ring", "width_mm": 120.0}
+    design = apply_edits(demo_design(0), [Edit(op="add", path="work/openings", value=bare)])
+    (one,) = made(design).values()
+    assert one.says == "120 mm outside, 60 mm inside"

@@ -18,6 +18,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.drop_readings import Section
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import Pickup, PowerLink, TapLink
+from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
@@ -342,3 +343,37 @@ def test_nothing_is_closed_while_a_reading_says_no(estate: Design) -> None:
             act()
     good = apply_edits(bad, [Edit(path="drop_readings/r/voltage_v/value", value=section.planned_ohm * amperes)])
     assert evaluate(good).results.closing_gate == ""
+
+
+@pytest.mark.parametrize("number", [0, 13, 14])
+def test_steps_are_where_their_work_is(number: int) -> None:
+    """Panels by what they are of, sills on the side the runs lie, cables on their own way."""
+    results = evaluate(demo_design(number)).results
+    steps = {s.id: s for s in generated(results)}
+    for speaker in results.design.vehicle.speakers:
+        if (step := steps.get(f"off-{speaker.id}")) is not None:
+            door = speaker.place is SpeakerPlace.DOOR
+            assert (step.kind, step.takes_off.endswith("panel")) == ("off-door" if door else "off-trim", door)
+            assert step.where == speaker.position.point
+    for side, sign in (("left", -1), ("right", 1)):
+        if (step := steps.get(f"off-sill-{side}")) is not None:
+            assert step.where[1] * sign > 0, "left is the smaller y"
+    for link in results.design.links:
+        if (step := steps.get(f"lay-{link.id}")) is not None and results.runs[link.id].points:
+            assert step.where in results.runs[link.id].points
+
+
+def test_orange_cables_are_named_where_there_are_any() -> None:
+    """In a car that drives by a high voltage; neither in one that burns, nor on a cart whose pack is its supply."""
+    said = {}
+    for number in (0, 27, 28):
+        steps = {s.id: s for s in generated(evaluate(demo_design(number)).results)}
+        said[number] = any("Orange" in words for words in steps["battery-off"].cautions)
+    assert said == {0: False, 27: True, 28: False}
+
+
+def test_an_entry_without_a_step_goes_back_first(estate: Design) -> None:
+    design = all_until(estate, "off-radio")
+    for name, values in (("off-radio", {"clips": 2}), ("", {"name": "Cup holder", "clips": 1})):
+        design = apply_edits(design, take_off(design, evaluate(design).results.work_plan, name, values, "d"))
+    assert [i.name for i in evaluate(design).results.teardown.reverse] == ["Cup holder", "Factory radio"]
