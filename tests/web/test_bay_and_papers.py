@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import builtins
 import re
 from collections.abc import Iterator
 from datetime import date, timedelta
@@ -243,3 +244,21 @@ def test_holes_and_templates_by_form(client: TestClient, database: Database) -> 
     assert client.get(f"/jobs/{bench.job}/templates/own-nothing.dxf").status_code == 404
     bench.post("opening", stage="holes", gone=opening.id)
     assert not bench.design.work.openings
+
+
+def test_without_the_libraries_that_set_type_it_is_said(
+    client: TestClient, database: Database, monkeypatch: pytest.MonkeyPatch
+) -> None:
+    """As on a server where nobody installed them: the import fails with an OSError."""
+
+    def missing(name: str, *more: object, **named: object) -> object:
+        if name == "weasyprint":
+            raise OSError("cannot load library 'libpango-1.0-0'")
+        return before(name, *more, **named)
+
+    before = builtins.__import__
+    job = Bench(client, database, demo_design(0)).job
+    monkeypatch.setattr(builtins, "__import__", missing)
+    answer = client.get(f"/jobs/{job}/papers/cuts.pdf")
+    assert answer.status_code == 503
+    assert "libharfbuzz-subset0" in answer.text

@@ -17,6 +17,9 @@ PACKAGES = {
     "chromium": "chromium",
     "ngspice": "ngspice",
     "libatomic.so.1": "libatomic1",  # the browser driver's own Node.js wants it
+    "libpango-1.0.so.0": "libpango-1.0-0",  # papers are set with these three
+    "libpangoft2-1.0.so.0": "libpangoft2-1.0-0",
+    "libharfbuzz-subset.so.0": "libharfbuzz-subset0",
 }
 
 

@@ -10,6 +10,16 @@ FONTS = files("ohmack.web") / "static" / "vendor" / "fonts"
 SCHEME = "font:"
 
 
+class NoPapers(Exception):
+    """The system libraries that set type are missing."""
+
+    def __str__(self) -> str:
+        return (
+            "Papers as PDF need the Debian packages libpango-1.0-0, libpangoft2-1.0-0 and libharfbuzz-subset0 on this"
+            " machine. Until then the sheets can be printed from the browser."
+        )
+
+
 def pdf_of(html: str) -> bytes:
     """A document as PDF.
 
@@ -18,8 +28,14 @@ def pdf_of(html: str) -> bytes:
 
     Returns:
         the file.
+
+    Raises:
+        NoPapers: the system libraries that set type are missing.
     """
-    from weasyprint import HTML  # a second that only papers take
+    try:
+        from weasyprint import HTML  # a second that only papers take
+    except OSError as error:
+        raise NoPapers from error
 
     made: bytes = HTML(string=html, url_fetcher=_shipped(), base_url="paper:").write_pdf()
     return made

@@ -15,7 +15,7 @@ from ohmack.drawing.full_size import tiles
 from ohmack.web.clock import today
 from ohmack.web.frame import picture_of
 from ohmack.web.page import Page
-from ohmack.web.papers.pdf import pdf_of
+from ohmack.web.papers.pdf import NoPapers, pdf_of
 from ohmack.web.papers.picture_style import on_paper, picture_alone
 from ohmack.web.render import ENVIRONMENT, workshop_of
 
@@ -67,7 +67,11 @@ def paper(request: Request, number: str, name: str) -> Response:
         page=page, request=request, title=made.title, date=today(), style=_style(page), **made.more(page)
     )
     headers = {"Content-Disposition": f'inline; filename="{page.record.address}-{name}.pdf"'}
-    return Response(pdf_of(str(on_paper(html))), media_type="application/pdf", headers=headers)
+    try:
+        data = pdf_of(str(on_paper(html)))
+    except NoPapers as error:
+        raise HTTPException(503, str(error)) from error
+    return Response(data, media_type="application/pdf", headers=headers)
 
 
 @router.get("/jobs/{number}/papers/{name}.svg", name="paper_drawing")
