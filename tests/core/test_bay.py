@@ -122,6 +122,9 @@ def test_a_job_stands_for_its_steps_and_waits_for_its_parts() -> None:
     assert visit_of(evaluate(here), "J-1", "t", MONDAY, None, None).parts_day is None
     assert visit_of(evaluate(design), "J-1", "t", MONDAY, None, None).no_date == tuple(p.name for p in design.parts)
     assert apply_edits(leads, unbook(leads)).work.booking is None
+    at_work = [Visit("J-9", "t", 60.0, 1, MONDAY, 600)]
+    later = free_place(at_work, Visit("J-1", "t", 30.0), Hours(480, 1020, False, 1), MONDAY, 590)
+    assert (later.day, later.minute) == (MONDAY, 660), "not before now, nor while another stands there"
     for wrong in ({"bay": 13}, {"people": 3}, {"bay": 0}):
         with pytest.raises(NotPossible):
             book(design, **wrong)

@@ -48,6 +48,7 @@ def test_rings_and_circles(outer: float, share: float) -> None:
     inner = outer * share
     discs = [Point(0, 0).buffer(d / 2, quad_segs=600).length for d in (outer, inner)]
     assert ring(outer, inner).cut_mm == pytest.approx(sum(discs), rel=1e-4)
+    assert all((s.x_mm, s.y_mm) == (0, 0) for s in round_opening(outer, inner).shapes if isinstance(s, Circle))
     assert round_opening(outer, inner).cut_mm == pytest.approx(discs[0], rel=1e-4), "what is there is not cut"
     for wrong in (lambda: ring(inner, outer), lambda: round_opening(inner, outer), lambda: bracket_holes(10, 40, 12)):
         with pytest.raises(OutOfRange):

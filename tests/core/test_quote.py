@@ -137,3 +137,14 @@ def test_a_line_says_where_its_part_stands(estate: Design) -> None:
     edits = [Edit(path="parts/amp/stands", value="ordered"), Edit(path="parts/amp/lead_days", value=9)]
     (line,) = [n for n in quote(apply_edits(estate, edits)).lines if n.key == "part:amp"]
     assert line.note == "ordered, 9 days from the supplier"
+
+
+def test_a_changed_line_is_called_as_it_is_now_or_as_it_was(estate: Design) -> None:
+    agreed = apply_edits(estate, accept_quote(estate, quote(estate), "Ada", "", "d"))
+    part = next(p for p in estate.parts if p.price)
+    renamed = apply_edits(
+        agreed, [Edit(path=f"parts/{part.id}/name", value="Another"), Edit(path=f"parts/{part.id}/price", value=1.0)]
+    )
+    assert [c.what for c in quote(renamed).changed] == ["Another"]
+    free = apply_edits(agreed, [Edit(path=f"parts/{part.id}/price", value=None)])
+    assert [(c.what, c.now) for c in quote(free).changed] == [(part.name, None)]

@@ -97,6 +97,9 @@ def test_a_step_in_two_halves_takes_as_long_and_holds_what_needed_it(estate: Des
     needed_it = [p.step.id for p in plan.steps if "lay-power-amp" in p.step.needs]
     assert needed_it
     assert all({"lay-power-amp", "lay-power-amp+"} <= before[name] for name in needed_it)
+    for name in needed_it:  # what else it needed stands
+        others = set(plan.named(name).step.needs) - {"lay-power-amp"}
+        assert set(steps[name].needs) == others | {"lay-power-amp+"}
     assert plan_of(apply_edits(split, made_whole(split, "lay-power-amp"))) == plan
     assert not may_be_split(split, after.named("lay-power-amp"))
     assert not may_be_split(split, after.named("lay-power-amp+"))

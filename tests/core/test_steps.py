@@ -361,6 +361,8 @@ def test_steps_are_where_their_work_is(number: int) -> None:
     for link in results.design.links:
         if (step := steps.get(f"lay-{link.id}")) is not None and results.runs[link.id].points:
             assert step.where in results.runs[link.id].points
+            long = (results.runs[link.id].length.value or 0) > 1.0
+            assert any("pedals" in words for words in step.cautions) == long, "a short lead comes near none"
 
 
 def test_orange_cables_are_named_where_there_are_any() -> None:
