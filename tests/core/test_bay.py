@@ -131,3 +131,10 @@ def test_a_job_stands_for_its_steps_and_waits_for_its_parts() -> None:
     usual = hours_of(Policy(opens_h=7.5, closes_h=16.25, saturday="open", bays=3))
     assert (usual.opens_min, usual.closes_min, usual.saturday, usual.bays) == (450, 975, True, 3)
     assert hours_of(Policy(opens_h=9.5, closes_h=9.0)).day_min == 60
+
+
+def test_a_car_booked_without_any_work_is_named() -> None:
+    """It takes no minute of a bay, and must not vanish for it."""
+    empty = Visit("J-7", "t", 0.0, 1, MONDAY, 480)
+    assert pieces(empty, HOURS) == []
+    assert [c.words for c in clashes([empty], HOURS)] == ["J-7 is booked, and has no work planned yet"]

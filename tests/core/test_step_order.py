@@ -11,7 +11,8 @@ from hypothesis import given
 from hypothesis import strategies as st
 
 from ohmack.core.build.learned_times import LEAST_JOBS, Took, learned_times
-from ohmack.core.build.steps import Step
+from ohmack.core.build.step_book import StepBook
+from ohmack.core.build.steps import Phase, Step
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.work import TakenOff
@@ -166,3 +167,31 @@ def test_who_sits_on_it_is_asked_and_older_entries_go_by_their_name(estate: Desi
     values = {"name": "Bench, left bolt cover", "fasteners": 2, "holds_a_person": True}
     design = apply_edits(estate, take_off(estate, plan_of(estate), "", values, "d"))
     assert [f.severity for f in evaluate(design).findings if f.rule == "seat-bolt-torque"] == [Severity.STOP]
+
+
+def test_what_is_learned_is_what_its_kind_takes_once(estate: Design) -> None:
+    """Six joints took an hour: ten minutes a joint; half a step took ten: twenty the whole; putting back teaches
+    nothing of taking off. By hand.
+    """
+    book, many = StepBook(evaluate(estate).results), 6.0
+    book.add("join-wires", Phase.JOIN, "6 joints", "join-wires", times=many)
+    joints, plan = book.steps["join-wires"], plan_of(estate)
+    split = apply_edits(estate, split_step(estate, plan_of(estate), "lay-power-amp", "a", "b"))
+    halves = [s.step for s in plan_of(split).steps if s.step.id.startswith("lay-power-amp")]
+    back = plan_of(estate).named("back-radio").step
+    marks = [
+        {"id": f"m{n}", "step": step.id, "done": True, "minutes": minutes, **step.timed_as}
+        for n, (step, minutes) in enumerate([(joints, 10.0 * many), (halves[0], 10.0), (halves[1], 10.0), (back, 5.0)])
+    ]
+    design = apply_edits(estate, [Edit(op="add", path="work/marks", value=m) for m in marks])
+    assert [(m.kind, m.once_min) for m in design.work.marks] == [
+        ("join-wires", 10.0), ("lay-thick", 20.0), ("lay-thick", 20.0), ("", None),
+    ]  # fmt: skip
+    for step in (p.step for p in plan.steps if p.step.phase is not Phase.CLOSE):
+        same = [s.step.once_min for s in plan.steps if s.step.kind == step.kind and s.step.phase is not Phase.CLOSE]
+        assert all(once == pytest.approx(step.once_min) for once in same), "one kind, one time"
+    took = [Took("join-wires", n, "Other", "Car", 10.0) for n in range(3)]
+    taught = apply_edits(estate, plan_with(estate, learned_times(took, "x", "y")))
+    again = StepBook(evaluate(taught).results)
+    again.add("join-wires", Phase.JOIN, "6 joints", "join-wires", times=many)
+    assert (again.steps["join-wires"].low_min, again.steps["join-wires"].high_min) == (60.0, 60.0)

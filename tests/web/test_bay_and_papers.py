@@ -24,7 +24,7 @@ from ohmack.web.papers.pdf import _shipped
 from ohmack.web.papers.picture_style import on_paper
 from ohmack.web.papers.routes import PAPERS
 from web.test_pages import client_on
-from web.test_survey import Bench
+from web.test_survey import Bench, car
 
 NEXT = date.today() + timedelta(days=7 - date.today().weekday())  # the coming Monday
 
@@ -262,3 +262,12 @@ def test_without_the_libraries_that_set_type_it_is_said(
     answer = client.get(f"/jobs/{job}/papers/cuts.pdf")
     assert answer.status_code == 503
     assert "libharfbuzz-subset0" in answer.text
+
+
+def test_a_car_booked_without_work_stays_in_sight(client: TestClient, database: Database) -> None:
+    far = NEXT + timedelta(weeks=40)
+    bench = Bench(client, database, car())
+    assert booked(bench, starts=f"{far}T08:00").status_code == 303
+    page = week(client, far)
+    assert f"{bench.job} is booked, and has no work planned yet" in page
+    assert "no work planned</td>" in re.sub(r"\s+</td>", "</td>", page)

@@ -8,6 +8,9 @@ from collections.abc import Iterator
 import pytest
 from starlette.testclient import TestClient
 
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
@@ -110,3 +113,19 @@ def test_a_car_on_factory_feeds_says_that_nothing_was_reckoned(client: TestClien
     bench = Bench(client, database, demo_design(9))
     assert "What hangs on factory feeds is not reckoned" in bench.page("charging")
     assert bench.store.load(BUILT_IN, bench.job).design.parts
+
+
+def test_work_that_is_done_says_what_still_stands(client: TestClient, database: Database) -> None:
+    """Every step done of a plan with a stop in it: the sentence over the steps says so."""
+    cold = apply_edits(demo_design(0), [Edit(path="links/power-amp/fuse/rating_a", value=150.0)])
+    marks = [
+        Edit(op="add", path="work/marks", value={"id": f"m{n}", "step": p.step.id, "done": True})
+        for n, p in enumerate(evaluate(cold).results.work_plan.steps)
+    ]
+    stops = evaluate(cold).count(Severity.STOP)
+    assert stops
+    for design, words in ((apply_edits(cold, marks), f"Everything is done, {stops} stop"),
+                          (apply_edits(demo_design(0), marks), "Everything is done")):  # fmt: skip
+        title = re.search(r"<h1>([^<]*)</h1>", Bench(client, database, design).page("steps"))
+        assert title[1].startswith(words)
+        assert ("stop" in title[1]) == ("stop" in words)

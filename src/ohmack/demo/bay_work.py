@@ -88,8 +88,8 @@ def _closed(design: Design, over: float) -> tuple[Edit, ...]:
     for n, planned in enumerate(evaluate(design).results.work_plan.steps):
         step = planned.step
         minutes = round(step.minutes * over * (1 + 0.06 * (n % 5 - 2)), 0)
-        mark = {"id": f"mark-{n}", "step": step.id, "kind": step.kind, "done": True, "minutes": minutes, "when": WHEN}
-        edits.append(Edit(op="add", path="work/marks", value=mark))
+        mark = {"id": f"mark-{n}", "step": step.id, "done": True, "minutes": minutes, "when": WHEN}
+        edits.append(Edit(op="add", path="work/marks", value={**mark, **step.timed_as}))
         if step.takes_off:
             held = {"fasteners": 2 + n % 4, "clips": n % 6, "plugs": n % 3}
             back = {f"{name}_back": number for name, number in held.items()}

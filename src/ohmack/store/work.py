@@ -10,8 +10,8 @@ from ohmack.core.document import Design
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Database
 
-MOST_TIMES = 20_000
-MOST_BOOKED = 80
+MOST_TIMES = 5_000  # the newest
+MOST_BOOKED = 400
 
 
 class WorkStore:
@@ -56,9 +56,9 @@ def mirror_work(c: Any, context: Context, design_id: int, before: Design | None,
     if before is None or before.work.marks != design.work.marks:
         QUERIES.clear_times(c, shop_id=shop_id, design_id=design_id)
         for mark in design.work.marks:
-            if mark.done and mark.minutes is not None and mark.kind:
+            if mark.once_min is not None:
                 QUERIES.add_time(
-                    c, shop_id=shop_id, design_id=design_id, step=mark.step, kind=mark.kind, minutes=mark.minutes
+                    c, shop_id=shop_id, design_id=design_id, step=mark.step, kind=mark.kind, minutes=mark.once_min
                 )
     if before is None or before.work.booking != design.work.booking:
         booking = design.work.booking

@@ -63,9 +63,9 @@ class BayPlan:
 
     @property
     def this_week(self) -> list[Visit]:
-        """The visits that stand in this week."""
-        first, last = self.monday.toordinal(), self.monday.toordinal() + 6
-        return [v for v in self.visits if any(first <= p.day <= last for p in self.pieces(v))]
+        """The visits that come in or stand in this week."""
+        week = range(self.monday.toordinal(), self.monday.toordinal() + 7)
+        return [v for v in self.visits if v.day in week or any(p.day in week for p in self.pieces(v))]
 
     @property
     def near(self) -> list[Clash]:

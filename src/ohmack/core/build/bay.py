@@ -6,6 +6,7 @@ Days are ordinals (day 1 is 1 January of year 1, a Monday), times minutes of the
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import replace
 from itertools import combinations
 
 from ohmack.core.document.policy import Policy
@@ -125,6 +126,8 @@ def clashes(visits: Sequence[Visit], hours: Hours) -> list[Clash]:
 
 def _of_one(visit: Visit, placed: list[Piece], hours: Hours) -> Iterator[Clash]:
     assert visit.day is not None
+    if not placed:
+        yield Clash((visit.job,), f"{visit.job} is booked, and has no work planned yet")
     if visit.bay > hours.bays:
         yield Clash((visit.job,), f"{visit.job} is booked into bay {visit.bay}: there {_are(hours.bays)}")
     if not hours.is_open(visit.day):
@@ -166,7 +169,10 @@ def free_place(visits: Iterable[Visit], wanted: Visit, hours: Hours, from_day: i
         NotPossible: nobody knows when its parts will be here, or nothing is free for more than a year.
     """
     if wanted.no_date:
-        raise NotPossible("starts", f"Nobody knows when {listed(list(wanted.no_date))} will be here.")
+        names = listed(list(wanted.no_date))
+        raise NotPossible(
+            "starts", f"Nobody knows when {names} will be here: note the lead time at the part, or that it is here."
+        )
     others = [p for v in visits if v.job != wanted.job for p in pieces(v, hours)]
     first = max(from_day, wanted.parts_day or 0)
     for day in range(first, first + MOST_DAYS):
@@ -175,14 +181,7 @@ def free_place(visits: Iterable[Visit], wanted: Visit, hours: Hours, from_day: i
         earliest = max(hours.opens_min, from_min if day == from_day else 0)
         for at_min in range(-(-earliest // STEP_MIN) * STEP_MIN, hours.closes_min, STEP_MIN):
             for bay in range(1, hours.bays + 1):
-                tried = _at(wanted, bay, day, at_min)
+                tried = replace(wanted, bay=bay, day=day, minute=at_min)
                 if not any(_overlap(p, q) for p in pieces(tried, hours) for q in others):
                     return tried
     raise NotPossible("starts", "No bay is free for more than a year.")
-
-
-def _at(visit: Visit, bay: int, day: int, minute: int) -> Visit:
-    return Visit(
-        visit.job, visit.title, visit.work_min, bay, day, minute, visit.due, visit.parts_day, visit.waits_for,
-        visit.no_date,
-    )  # fmt: skip

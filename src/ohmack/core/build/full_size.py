@@ -6,10 +6,9 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.document.work import Opening, OpeningKind
-from ohmack.core.fit.clearances import SCREWS_MM
+from ohmack.core.fit.clearances import SCREWS_MM, ring_under
 from ohmack.core.physics.outlines import Outline, bracket_holes, ring, round_opening, rounded_rectangle
 from ohmack.core.record import record
 from ohmack.core.wording import listed
@@ -62,7 +61,8 @@ def templates(results: Results) -> list[FullSize]:
 
 def unknown_places(results: Results) -> list[str]:
     """The places that get a new driver, and whose hole or driver nobody has measured."""
-    return [d.speaker.name for d in _swaps(results) if not _measured(d)]
+    open_ones = [d for d in _swaps(results) if ring_under(results.design, d.speaker) is None]
+    return [d.speaker.name for d in open_ones if not _measured(d)]
 
 
 def _measured(drive: Drive) -> bool:
@@ -78,7 +78,7 @@ def _swaps(results: Results) -> list[Drive]:
 def _of_place(results: Results, drive: Drive) -> Iterator[FullSize]:
     place, driver = drive.speaker, drive.driver
     assert driver is not None
-    bought = next((r for r in results.design.parts_of(MountingRing) if place.id in r.at_ids), None)
+    bought = ring_under(results.design, place)
     needs_mm, there_mm = driver.cut_out_mm, place.cut_out_mm.value
     if bought is not None:
         says = f"{bought.outer_mm:g} mm outside, {bought.opening_mm:g} mm inside, {bought.thickness_mm:g} mm thick"

@@ -22,6 +22,16 @@ class HoleRow:
     noted: Hole | None
 
     @property
+    def key(self) -> str:
+        """The step that makes it; its note's id where none does any more."""
+        return self.planned.step.id if self.planned is not None else self.noted.id if self.noted is not None else ""
+
+    @property
+    def name(self) -> str:
+        """Where it is, in words."""
+        return self.planned.step.what if self.planned is not None else self.noted.name if self.noted is not None else ""
+
+    @property
     def drilled(self) -> bool:
         """Whether it is in the car."""
         return self.noted is not None or (self.planned is not None and self.planned.done)

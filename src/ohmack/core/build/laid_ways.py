@@ -6,8 +6,8 @@ from itertools import pairwise
 from math import dist
 from typing import TYPE_CHECKING
 
-from ohmack.core.build.step_book import StepBook
 from ohmack.core.document.links import GroundLink, Link
+from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.physics.geometry import Point
 from ohmack.core.record import record
 
@@ -32,12 +32,9 @@ class Stretch:
 
 def new_runs(results: Results) -> list[Link]:
     """The links that are cables of their own and lie somewhere on the plan."""
-    book = StepBook(results)
-    return [
-        link
-        for link in results.design.links
-        if (run := results.runs.get(link.id)) is not None and run.points and book.is_new_cable(link)
-    ]
+    design = results.design
+    laid = [k for k in design.links if k.id in results.runs and results.runs[k.id].points]
+    return [k for k in laid if not plays_over_the_loom(design, k)]
 
 
 def stretches(results: Results) -> list[Stretch]:

@@ -20,7 +20,7 @@ from ohmack.core.document.links import (
 from ohmack.core.document.parts import HeadUnit, Part, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundPoint
 from ohmack.core.figures.figure import Book
-from ohmack.core.fit.runs import Run, over_loom_from
+from ohmack.core.fit.runs import Run, over_loom_from, plays_over_the_loom
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
@@ -97,9 +97,9 @@ def wire_list(
     speakers = {c.link.id: c for c in cables}
     rows = []
     for link in book.design.links:
+        if plays_over_the_loom(book.design, link):
+            continue
         over = over_loom_from(book.design, link) if isinstance(link, SpeakerLink) else None
-        if isinstance(link, SpeakerLink) and link.factory_wire and over is None:
-            continue  # nothing is cut: the amplifier is on the loom's own plug
         run = runs[link.id]
         note = ""
         match link:

@@ -11,7 +11,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.part import Phase
 from ohmack.core.document.parts import Converter, FuseHolder, HeadUnit
-from ohmack.core.fit.runs import over_loom_from
+from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.physics.conductors import Conductor, cable_price
 from ohmack.core.record import record
 from ohmack.core.wording import count, listed, trimmed
@@ -96,11 +96,7 @@ def _small_cables(today: Results, whole: Results) -> Iterator[Preparation]:
     }
     coming: dict[str, list[str]] = {}
     for link in whole.design.links:
-        if (
-            link.id in today.runs
-            or type(link) not in kinds
-            or (isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(whole.design, link) is None)
-        ):
+        if link.id in today.runs or type(link) not in kinds or plays_over_the_loom(whole.design, link):
             continue
         run = whole.runs[link.id]
         length = run.length.value

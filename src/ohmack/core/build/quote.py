@@ -97,6 +97,11 @@ class Margin:
         """The difference."""
         return self.sold - self.bought
 
+    @property
+    def share_percent(self) -> Decimal:
+        """What is earned of what they are sold for [percent]; 0 where nothing is."""
+        return self.earned / self.sold * 100 if self.sold else Decimal(0)
+
 
 @record
 class Quote:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from itertools import pairwise
 from math import ceil, dist
 from typing import TYPE_CHECKING
@@ -11,6 +12,7 @@ from ohmack.core.build.laid_ways import new_runs
 from ohmack.core.document.cabin import Zone
 from ohmack.core.document.links import Link
 from ohmack.core.document.vehicle import Passage
+from ohmack.core.fit.zones import LEAST_M
 from ohmack.core.physics.geometry import Point, part_inside
 from ohmack.core.record import record
 from ohmack.core.reference import table
@@ -41,6 +43,11 @@ class Pinch:
     from_m: float
     to_m: float
 
+    @property
+    def matters(self) -> bool:
+        """Whether it is more than a crossing that does no harm."""
+        return self.to_m - self.from_m > LEAST_M.get(self.zone.kind, 0.0)
+
 
 @record
 class RouteCard:
@@ -58,6 +65,11 @@ class RouteCard:
     ties: int
     start: str
     end: str
+
+
+def laid_m(cards: Iterable[RouteCard]) -> float:
+    """The cable in some runs together, as far as its length is known [m]."""
+    return sum(card.length_m or 0.0 for card in cards)
 
 
 def route_cards(results: Results) -> list[RouteCard]:

@@ -7,9 +7,7 @@ from typing import TYPE_CHECKING, Any
 
 from ohmack.core.build.steps import Phase, Step
 from ohmack.core.document import Design
-from ohmack.core.document.links import Link, SpeakerLink
 from ohmack.core.document.vehicle import Speaker
-from ohmack.core.fit.runs import over_loom_from
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import table
 
@@ -49,7 +47,7 @@ class StepBook:
         known = tuple(dict.fromkeys(n for n in needs if n in self.steps))
         self.steps[name] = Step(
             name, phase, what, kind, known, where, cautions, low_min=float(low) * times, high_min=float(high) * times,
-            tools=tools, people=people or hands, **more,
+            tools=tools, people=people or hands, times=times, **more,
         )  # fmt: skip
         return name
 
@@ -81,7 +79,3 @@ class StepBook:
     def swaps(self) -> list[tuple[Speaker, str]]:
         """Speaker places that get a new driver, with its name."""
         return [(d.speaker, d.driver.name) for d in self.results.drives if d.driver is not None]
-
-    def is_new_cable(self, link: Link) -> bool:
-        """Whether a link is a cable of its own, not one that lies in the car."""
-        return not (isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(self.design, link) is None)

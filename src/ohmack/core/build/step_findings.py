@@ -68,10 +68,8 @@ def hole_not_noted(results: Results) -> Iterator[Draft]:
         return
     for row in results.holes:
         if row.lacks:
-            name = row.noted.name if row.noted is not None else row.planned.step.what if row.planned is not None else ""
             yield watch(
-                f"hole:{row.noted.id if row.noted else row.planned.step.id if row.planned else ''}",
-                f"Hole not in the register: {name.partition(',')[0]}",
+                f"hole:{row.key}", f"Hole not in the register: {row.name.partition(',')[0]}",
                 f"Not noted: {listed(list(row.lacks))}. Bare edges rust, and whoever comes next must know of it.",
                 Remedy("Note it", sheet="holes"),
             )  # fmt: skip

@@ -54,6 +54,17 @@ class Step:
     people: int = 1
     own: bool = False  # whether the shop put it in
     part_ids: tuple[str, ...] = ()  # the parts it cannot do without
+    times: float = 1.0  # how many times over what its kind takes
+
+    @property
+    def once_min(self) -> tuple[float, float]:
+        """What its kind takes once, at least and at most [min]."""
+        return self.low_min / self.times, self.high_min / self.times
+
+    @property
+    def timed_as(self) -> dict[str, object]:
+        """What a mark keeps, so that the shop may learn from its minutes: putting back is no measure of taking off."""
+        return {"kind": "" if self.phase is Phase.CLOSE else self.kind, "times": self.times}
 
     @property
     def minutes(self) -> float:

@@ -18,6 +18,7 @@ from ohmack.core.document.links import (
 )
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace
+from ohmack.core.fit.runs import plays_over_the_loom
 
 LONG_M = 1.0  # a run longer than this along the car lies under the sill trims
 ASIDE = 0.25  # of the car's half width: farther out a run lies under a sill
@@ -51,7 +52,7 @@ def take_off(book: StepBook) -> None:
         radio = vehicle.radio
         book.off("off-radio", f"{radio.name} out of the dash", "off-radio", radio.name, radio.position.point)
     behind = {s.id for s, _ in book.swaps}
-    behind |= {k.to_id for k in book.design.links_of(SpeakerLink) if book.is_new_cable(k)}
+    behind |= {k.to_id for k in book.design.links_of(SpeakerLink) if not plays_over_the_loom(book.design, k)}
     tapped = {c for t in book.design.links_of(TapLink) if t.place is TapPlace.LEADS for c in t.from_ids}
     for speaker in vehicle.speakers:
         if speaker.id in behind or speaker.channel_id in tapped:
@@ -114,7 +115,7 @@ def lay(book: StepBook) -> None:
     sizes = {row.link_id: row.size for row in book.results.wire_rows}
     for link in book.design.links:
         run = book.results.runs.get(link.id)
-        if run is None or isinstance(link, GroundLink) or not book.is_new_cable(link):
+        if run is None or isinstance(link, GroundLink) or plays_over_the_loom(book.design, link):
             continue
         size = sizes.get(link.id) or "Cable"
         what = f"{'Screened cable' if size == SCREENED else size} from {run.start_name} to {run.end_name}"

@@ -5,6 +5,7 @@ from __future__ import annotations
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import Phase
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.links import GroundLink, Link, Pickup, PowerLink, TapLink
 from ohmack.core.document.part import PartBase
@@ -15,7 +16,6 @@ from ohmack.core.document.parts import (
     HeadUnit,
     PoweredSubwoofer,
     StiffeningCapacitor,
-    Subwoofer,
     VoltageConverter,
 )
 from ohmack.core.wording import count, listed
@@ -31,12 +31,11 @@ WORDS = {
 
 def on_the_table(book: StepBook) -> None:
     """What is done before the car comes."""
-    drivers = list(book.design.parts_of(Subwoofer))
-    subs = [s.name for s in drivers]
-    for box in book.design.parts_of(Box) if subs else ():
-        words = f"{listed(subs)} into {box.name}, coils as planned; a cell moves the cone out"
-        needed = (box.id, *(s.id for s in drivers))
-        book.add(f"table-box-{box.id}", Phase.TABLE, words, "box", part_ids=needed)
+    for box, subs in ((box, subs) for box, subs in boxed(book.design) if subs):
+        names = listed([s.name for s in subs])
+        words = f"{names} into {box.name}, coils as planned; a cell moves the cone out"
+        parts = (box.id, *(s.id for s in subs))
+        book.add(f"table-box-{box.id}", Phase.TABLE, words, "box", part_ids=parts)
     joints = book.results.joints.joints
     if joints and any(book.design.parts_of(HeadUnit)):
         words = f"The new radio's leads: {count(len(joints), 'joint')}"

@@ -143,7 +143,8 @@ def _split(steps: list[Step], split: SplitStep) -> list[Step]:
     if at is None:
         return steps
     whole, then = steps[at], f"{split.step}{SECOND}"
-    half = replace(whole, what=split.first, low_min=whole.low_min / 2, high_min=whole.high_min / 2)
+    low, high = whole.low_min / 2, whole.high_min / 2
+    half = replace(whole, what=split.first, low_min=low, high_min=high, times=whole.times / 2)
     others = [
         replace(s, needs=tuple(then if n == whole.id else n for n in s.needs)) if whole.id in s.needs else s
         for s in steps[at + 1 :]

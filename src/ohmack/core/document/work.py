@@ -70,10 +70,16 @@ class StepMark(Model):
     id: Identifier
     step: StepId
     kind: Name = ""  # of the step as it was done, whose minutes the shop learns from
+    times: Annotated[float, Field(gt=0, le=500)] = 1.0  # how many times over what its kind takes
     done: bool = Field(False, title="Done")
     minutes: StepMinutes | None = Field(None, title="It took")
     left_out: Note = Field("", title="Left out, because")
     when: Name = ""
+
+    @property
+    def once_min(self) -> float | None:
+        """What its kind took once; None where nothing is learned from it [min]."""
+        return self.minutes / self.times if self.done and self.kind and self.minutes is not None else None
 
 
 class MovedStep(Model):

@@ -88,6 +88,11 @@ def over_loom_from(design: Design, link: SpeakerLink) -> Radio | Module | None:
     return design.vehicle.source_of(speaker.channel_id or "") if speaker is not None else None
 
 
+def plays_over_the_loom(design: Design, link: Link) -> bool:
+    """Whether a link is no cable of its own: an amplifier on the loom's own plug, so that nothing is laid or cut."""
+    return isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(design, link) is None
+
+
 def _at_the_plug(design: Design, link: SpeakerLink, source: Radio | Module) -> tuple[str, Position | None]:
     speaker = next(s for s in design.vehicle.speakers if s.id == link.to_id)
     pair = next((c.name for c in source.channels if c.id == speaker.channel_id), speaker.name)
@@ -142,7 +147,7 @@ def lay_out(book: Book) -> dict[str, Run]:
     for link in book.design.links:
         (start_name, start), (end_name, end) = ends(book.design, link)
         gap, points = None, None
-        if isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(book.design, link) is None:
+        if plays_over_the_loom(book.design, link):
             # The loom's way is the works', nothing is cut; a figure nobody needs stays out of the book.
             unasked = Book(book.design)
             length = unasked.reading(f"{link.id}/length_m", FACTORY_WIRE, NotLaid("length_m"))

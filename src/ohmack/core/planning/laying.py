@@ -19,7 +19,7 @@ from ohmack.core.document.links import (
     SpeakerLink,
     TapLink,
 )
-from ohmack.core.fit.runs import ends, over_loom_from
+from ohmack.core.fit.runs import ends, plays_over_the_loom
 from ohmack.core.physics.geometry import Point
 from ohmack.core.planning.brought_along import brought_along
 from ohmack.core.planning.routing import Floor, Lane, Rect, floor_of, route
@@ -59,7 +59,7 @@ def _way(design: Design, floor: Floor, link: Link) -> tuple[Point, ...]:
     ground lead.
     """
     (_, start), (_, end) = ends(design, link)
-    over_loom = isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(design, link) is None
+    over_loom = plays_over_the_loom(design, link)
     if start is None or end is None or over_loom or isinstance(link, (GroundLink, CapacitorLink)):
         return ()
     side, lane = power_side(design), LANES[link.kind]

@@ -67,9 +67,9 @@ def mark_done(
         out = next((t for t in design.work.taken if off and t.step == off and not complete(t)), None)
         if out is not None:
             raise NotPossible("step", f"{out.name} is not counted in: {lacking(out) or 'it is still off'}.")
-    kind = {"kind": here.step.kind} if done else {}
+    timed = here.step.timed_as if done else {}
     return _marked(
-        design, step_id, {**kind, "done": done, "minutes": minutes if done else None, "when": when, "left_out": ""}
+        design, step_id, {**timed, "done": done, "minutes": minutes if done else None, "when": when, "left_out": ""}
     )
 
 
@@ -140,7 +140,7 @@ def take_off(design: Design, plan: WorkPlan, step_id: str, values: Mapping[str, 
     marked = (
         ()
         if here is None or here.done
-        else _marked(design, step_id, {"kind": here.step.kind, "done": True, "when": when, "left_out": ""})
+        else _marked(design, step_id, {**here.step.timed_as, "done": True, "when": when, "left_out": ""})
     )
     return (Edit(op="add", path=TAKEN, value=tree), *marked)
 

@@ -25,7 +25,7 @@ CHANGE = Reading(
 )  # fmt: skip
 EVEN = Reading(
     "Music the drive just carries", "percent", "the programme at which the drive leaves the battery as it found it",
-    lambda found: found.percent, PRACTICE,
+    lambda drive: drive.even_percent(), PRACTICE,
 )  # fmt: skip
 
 
@@ -38,13 +38,6 @@ class Season:
     given: tuple[Figure, ...]  # leg by leg
     run: Driven
     change: Figure
-
-
-@record
-class Even:
-    """The programme a drive just carries."""
-
-    percent: float
 
 
 @record
@@ -86,6 +79,10 @@ class _Drive:
         whole_ah = holds * sum(float(term.value) for term in self.capacities)
         return driven(legs, Cell(whole_ah, start, takes, stored, exponent))
 
+    def even_percent(self) -> float:
+        """The loudest programme it carries [percent]."""
+        return even_percent(lambda percent: self.run(percent / 100).change_percent)
+
 
 def programme_of(book: Book) -> Term:
     """How loud the music is on average."""
@@ -121,9 +118,8 @@ def even_programmes(book: Book, supplies: Sequence[SupplyResult], energy: Energy
     found = {}
     for season in energy.seasons:
         drive = _drive(book, season.key, fed, season.given)
-        even = Even(even_percent(lambda percent, drive=drive: drive.run(percent / 100).change_percent))  # type: ignore[misc]
         name = f"Music the drive just carries, {season.title.lower()}"
-        found[season.key] = book.reading(f"energy/{season.key}/even_percent", EVEN, even, *drive.terms, name=name)
+        found[season.key] = book.reading(f"energy/{season.key}/even_percent", EVEN, drive, *drive.terms, name=name)
     return found
 
 

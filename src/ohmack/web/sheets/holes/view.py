@@ -28,18 +28,6 @@ class HolesView:
     kinds = tuple(OpeningKind)
     sizes = tuple((name, str(Opening.model_fields[name].title)) for name in SIZES)
 
-    @staticmethod
-    def key(row: HoleRow) -> str:
-        """The step a row belongs to; empty where nobody planned it."""
-        return row.planned.step.id if row.planned is not None else ""
-
-    @staticmethod
-    def name(row: HoleRow) -> str:
-        """Where it is, in words."""
-        if row.noted is not None and row.planned is None:
-            return row.noted.name
-        return row.planned.step.what if row.planned is not None else ""
-
     @property
     def done_words(self) -> str:
         """How many of the holes are in the car, and how many are noted."""

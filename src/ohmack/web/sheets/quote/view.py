@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from decimal import Decimal
 
-from ohmack.core.build.quote import CABLE, FOUND, LABOUR, LATER, PARTS, Line, Margin, Quote
+from ohmack.core.build.quote import CABLE, FOUND, LABOUR, LATER, PARTS, Line, Quote
 from ohmack.core.document.work import Accepted
 from ohmack.web.page import Page
 
@@ -36,11 +36,6 @@ class QuoteView:
     def span(low: Decimal, high: Decimal) -> str:
         """A range of money."""
         return f"{low:.2f}" if low == high else f"{low:.2f} to {high:.2f}"
-
-    @staticmethod
-    def share(margin: Margin) -> str:
-        """What is earned, of what the parts are sold for."""
-        return f"{margin.earned / margin.sold * 100:.0f} %" if margin.sold else ""
 
     def change(self, low: Decimal, high: Decimal) -> str:
         """How much more or less."""

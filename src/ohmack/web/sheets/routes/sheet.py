@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.build.route_cards import laid_m
 from ohmack.core.wording import amount, count
 from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import ALL_LINKS, car_picture
@@ -17,10 +18,9 @@ def say(page: Page) -> tuple[str, str]:
     view = RoutesView(page)
     if not view.cards:
         return "No cable is laid in this job", "new runs get a card each: side, points, metres, ties"
-    metres = sum(card.length_m or 0.0 for card in view.cards)
     places = sum(len(view.minds(card)) for card in view.cards)
     minds = f"{count(places, 'place')} to keep clear of" if places else "nothing known to keep clear of on the way"
-    return f"{count(len(view.cards), 'run')}, {amount(metres, 'm', view.unit)} of cable", minds
+    return f"{count(len(view.cards), 'run')}, {amount(laid_m(view.cards), 'm', view.unit)} of cable", minds
 
 
 def draw(page: Page) -> Markup:

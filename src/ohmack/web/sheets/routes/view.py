@@ -5,7 +5,6 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.build.route_cards import RouteCard
-from ohmack.core.document.cabin import ZoneKind
 from ohmack.core.reference import table
 from ohmack.core.wording import amount, count
 from ohmack.drawing.route_strip import draw_strip
@@ -42,5 +41,5 @@ class RoutesView:
         return [
             f"{p.zone.name}: {amount(p.from_m, 'm', self.unit)} to {amount(p.to_m, 'm', self.unit)} along it"
             for p in card.pinches
-            if p.zone.kind is not ZoneKind.HEAT or p.to_m - p.from_m > 0.4
+            if p.matters
         ]

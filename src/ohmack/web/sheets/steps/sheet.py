@@ -7,7 +7,8 @@ from typing import Any
 from markupsafe import Markup
 
 from ohmack.core.build.learned_times import learned_times
-from ohmack.core.wording import time_span
+from ohmack.core.figures.finding import Severity
+from ohmack.core.wording import count, time_span
 from ohmack.drawing.car import HEIGHT
 from ohmack.drawing.picture import Layer, Picture
 from ohmack.drawing.work_lanes import LANES_HEIGHT, draw_lanes, draw_numbers, lanes_alone
@@ -29,7 +30,9 @@ def say(page: Page) -> tuple[str, str]:
         return "The steps have no order", plan.circle
     done = sum(p.done for p in plan.steps)
     if done == len(plan.steps):
-        return "Everything is done", f"it took {time_span(plan.took_min, plan.took_min)} as far as noted"
+        stops = page.evaluation.count(Severity.STOP)
+        stand = f", {count(stops, 'stop stands', 'stops stand')}" if stops else ""
+        return f"Everything is done{stand}", f"it took {time_span(plan.took_min, plan.took_min)} as far as noted"
     here = view.next_one
     small = f"{view.hands_on} of work, two need about {time_span(plan.two_min, plan.two_min)}; common practice"
     if done and here is not None:

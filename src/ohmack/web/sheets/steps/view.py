@@ -67,9 +67,9 @@ class StepsView:
     @property
     def learned(self) -> list[tuple[Learned, str]]:
         """(what a kind of step took here, what is planned) of the kinds this job has steps of."""
-        kinds = {p.step.kind: p.step for p in self.plan.steps if p.step.kind}
+        kinds = {p.step.kind: p.step for p in self.plan.steps if p.step.timed_as["kind"]}
         rows = self.page.extra.get("learned", [])
-        return [(row, self.minutes(kinds[row.kind])) for row in rows if row.kind in kinds]
+        return [(row, time_span(*kinds[row.kind].once_min)) for row in rows if row.kind in kinds]
 
     @staticmethod
     def kind_words(kind: str) -> str:
