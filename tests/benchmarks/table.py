@@ -19,6 +19,7 @@ from gains import cases as signal_cases
 from hunts import figures
 from loads import cases
 from power import cases as power_cases
+from prove import prove_cases
 from starlette.testclient import TestClient
 from work import work_cases
 
@@ -94,7 +95,7 @@ def main() -> None:
         row(f"whole sweep, {name}, ms", *clock(lambda d=design: evaluate(d, sweep_facts=True), 15), "under 250")
     measure_against_ngspice()
     measure_hunt()
-    for name, work, times, target in (*cases(), *signal_cases(), *power_cases(), *work_cases()):
+    for name, work, times, target in (*cases(), *signal_cases(), *power_cases(), *work_cases(), *prove_cases()):
         row(name, *clock(work, times), target)
     with tempfile.TemporaryDirectory() as home:
         server = MariaDbServer(Path(home), quiet=True)

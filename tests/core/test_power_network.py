@@ -342,7 +342,8 @@ def test_every_figure_is_what_its_working_says(number: int) -> None:
                 figure.id
             )
             assert figure.made_by is not None
-            assert figure.formula == figure.made_by.text
+            by = figure.made_by
+            assert figure.formula == (by.said_of(figure.read_from) if isinstance(by, Reading) else by.text)
             if isinstance(figure.made_by, Reading) and isinstance(figure.read_from, At):
                 assert figure.read_from.solution in evaluation.results.power.solutions.values()
 

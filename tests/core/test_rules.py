@@ -32,6 +32,14 @@ def amp(**changes: Any) -> list[Edit]:
     return [put(f"parts/amp/{name}", value) for name, value in changes.items()]
 
 
+def add(path: str, value: Any) -> Edit:
+    return Edit(op="add", path=path, value=value)
+
+
+def read(check: str, **said: Any) -> Edit:
+    return add("proof/readings", {"id": "r", "check": check, **said})
+
+
 P, G, F = "links/power-amp", "links/ground-amp", "links/feed-converter"
 V = "vehicle"
 PLAIN_CAR: list[Edit] = [
@@ -316,6 +324,34 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "closed-with-something-out": (
         Severity.STOP,
         [Edit(op="add", path="work/taken", value={"id": "t", "name": "Sill", "fasteners": 3, "back": True})],
+    ),
+    "reading-off": (Severity.STOP, [read("live/amp/amp/running", value=11.2)]),
+    "reading-unjudged": (
+        Severity.WATCH,
+        [put(f"{V}/radio/clip_step", {"value": None}), read("level/clip/radio", value=22.0)],
+    ),
+    "fault-left-in": (
+        Severity.STOP,
+        [add("proof/faults", {"id": "f", "kind": "a bad ground", "at": "ground-amp/end", "by": 0.02})],
+    ),
+    "gate-passed-open": (
+        Severity.WATCH,
+        [
+            add(
+                "proof/jumps",
+                {
+                    "id": "j",
+                    "gate": 1,
+                    "by": "Wen",
+                    "reason": "the meter is away",
+                    "open": ["dead/fuse", "dead/battery"],
+                },
+            )
+        ],
+    ),
+    "accepted-as-it-is": (
+        Severity.NOTE,
+        [add("proof/deviations", {"id": "d", "check": "live/lamps", "by": "Wen", "reason": "a bulb is on order"})],
     ),
     "quote-changed": (Severity.WATCH, [put("work/accepted", {"by": "Ada", "lines": []})]),
     "seat-bolt-torque": (

@@ -27,6 +27,7 @@ from ohmack.core.physics.schedule import Circle, Task, all_before, in_order, lon
 from ohmack.core.planning.work import leave_out, mark_done, own_step, put_back, put_in_again, take_off
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design, demo_jobs
+from proving import proved
 
 JOBS = range(len(demo_jobs()))
 
@@ -322,6 +323,8 @@ def test_nothing_is_closed_while_a_reading_says_no(estate: Design) -> None:
     design = apply_edits(design, take_off(design, evaluate(design).results.work_plan, "off-radio", {"clips": 2}, "d"))
     assert "Not before step" in evaluate(design).results.closing_gate
     design = all_until(design, "back-radio")
+    assert "Not before Prove says so: battery off is open" in evaluate(design).results.closing_gate
+    design = proved(design)
     results = evaluate(design).results
     assert results.closing_gate == ""
     (item,) = [t for t in design.work.taken if t.step == "off-radio"]

@@ -26,6 +26,7 @@ def test_every_table_is_transactional_and_speaks_every_language(database: Databa
     )
     assert {t["name"] for t in tables} == {
         "applied_migrations",
+        "instruments",
         "people",
         "photos",
         "shop",

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import builtins
 import re
-from collections.abc import Iterator
 from datetime import date, timedelta
 from io import BytesIO
 from xml.etree import ElementTree as ET
@@ -18,21 +17,14 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
-from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.database import Database
 from ohmack.store.work import WorkStore
 from ohmack.web.papers.pdf import _shipped
 from ohmack.web.papers.picture_style import on_paper
 from ohmack.web.papers.routes import PAPERS
-from web.test_pages import client_on
 from web.test_survey import Bench, car
 
 NEXT = date.today() + timedelta(days=7 - date.today().weekday())  # the coming Monday
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 def here(number: int = 0):

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import re
-from collections.abc import Iterator
 from io import StringIO
 from math import sqrt
 
@@ -14,17 +13,10 @@ from starlette.testclient import TestClient
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
 from ohmack.demo.jobs import demo_design, demo_jobs
-from ohmack.store.database import Database, DatabaseSettings
-from web.test_pages import client_on
+from ohmack.store.database import Database
 from web.test_survey import Bench
 
 WEDGE = next(n for n, job in enumerate(demo_jobs()) if job.title == "A box across the back wall")
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 def test_a_box_is_shown_taken_and_sawn(client: TestClient, database: Database) -> None:

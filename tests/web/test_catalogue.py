@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import csv
 import io
-from collections.abc import Iterator
 from typing import Any
 
 import pytest
@@ -14,17 +13,9 @@ from starlette.testclient import TestClient
 
 from ohmack.demo.building import catalogue
 from ohmack.store.context import BUILT_IN
-from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.database import Database
 from ohmack.store.shop import PART, ShopStore
 from ohmack.web.catalogue_csv import MOST_REFUSALS, read_catalogue, write_catalogue
-from web.test_pages import client_on
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
-
 
 PARTS = [PART.validate_python(tree | {"id": f"c-{n}"}) for n, tree in enumerate(catalogue())]
 

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import random
-from collections.abc import Iterator
 
 import pytest
 from starlette.testclient import TestClient
@@ -12,7 +11,7 @@ from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from web.fuzz import Fuzz, application
-from web.test_pages import HX, client_on
+from web.test_pages import HX
 from web.test_survey import Bench
 
 ROUTES = {
@@ -109,12 +108,6 @@ WORDS = [
     "along the rows",
     "plug",
 ]
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 @pytest.mark.parametrize("route", list(ROUTES))

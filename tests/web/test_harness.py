@@ -4,7 +4,6 @@ end.
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from typing import Any
 
 import pytest
@@ -15,15 +14,8 @@ from ohmack.core.document.harness import CavityUse, Colour, JointMethod, Polarit
 from ohmack.core.planning.harness import new_connector
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
-from ohmack.store.database import Database, DatabaseSettings
-from web.test_pages import client_on
+from ohmack.store.database import Database
 from web.test_survey import Bench, car
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 @pytest.fixture

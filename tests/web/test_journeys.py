@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import html
 import re
-from collections.abc import Iterator
 
 import pytest
 from starlette.testclient import TestClient
@@ -16,17 +15,11 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.store.context import BUILT_IN
-from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
 from ohmack.web.fields import model_fields
 from ohmack.web.sheet import sheets
-from web.test_pages import HX, client_on, form
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
+from web.test_pages import HX, form
 
 
 def open_job(database: Database, design: Design) -> str:

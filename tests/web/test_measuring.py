@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
 from datetime import UTC, datetime
 
 import pytest
@@ -12,18 +11,12 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.reference import read_toml
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
-from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.database import Database
 from ohmack.store.design_rows import DesignRecord
 from ohmack.store.designs import DesignStore
 from ohmack.web.measuring import measuring_round
 from ohmack.web.page import Page
-from web.test_pages import HX, client_on, form
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
+from web.test_pages import HX, form
 
 
 def page(show: str = "", number: int = 1) -> Page:

@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
 from typing import Any
 
@@ -20,12 +19,6 @@ from web.test_pages import HX, client_on, form
 from web.test_survey import Bench
 
 RETURN = "vehicle/supply/body_return_ohm"
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 @pytest.fixture

@@ -5,7 +5,6 @@ from __future__ import annotations
 import csv
 import gzip
 import re
-from collections.abc import Iterator
 from io import StringIO
 from typing import Any
 
@@ -35,12 +34,6 @@ def client_on(settings: DatabaseSettings) -> TestClient:
         database_password=settings.password,
     )
     return TestClient(create_app(made), base_url=BASE, headers={"Origin": BASE}, follow_redirects=False)
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 @pytest.fixture

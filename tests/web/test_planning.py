@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 
 import pytest
 from starlette.testclient import TestClient
@@ -14,15 +13,8 @@ from ohmack.core.document.functions import Act, KeepAlive
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
-from ohmack.store.database import Database, DatabaseSettings
-from web.test_pages import client_on
+from ohmack.store.database import Database
 from web.test_survey import Bench, car
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 @pytest.fixture

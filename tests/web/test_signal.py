@@ -4,7 +4,6 @@ from __future__ import annotations
 
 import json
 import re
-from collections.abc import Iterator
 from io import BytesIO
 from typing import Any
 
@@ -21,17 +20,11 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.physics.tones import RATE_HZ, sine, sweep
 from ohmack.core.signal.tones import SECONDS, SWEEP_DBFS
 from ohmack.demo.jobs import demo_design, demo_jobs
-from ohmack.store.database import Database, DatabaseSettings
-from web.test_pages import HX, client_on, form
+from ohmack.store.database import Database
+from web.test_pages import HX, form
 from web.test_survey import Bench
 
 OLD = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("The wasp"))
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 def sent(bench: Bench, to: str, data: bytes, **fields: Any) -> Any:

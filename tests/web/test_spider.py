@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from html import unescape
 from html.parser import HTMLParser
 from urllib.parse import urldefrag
@@ -12,8 +11,7 @@ from zlib import crc32
 import pytest
 from starlette.testclient import TestClient
 
-from ohmack.store.database import Database, DatabaseSettings
-from web.test_pages import BASE, client_on
+from web.test_pages import BASE
 
 WORKINGS = 8  # every eighth working is opened: they are of one template, and a test of its own asks for each
 WEEKS = 3  # there is always a week after
@@ -55,12 +53,6 @@ class Anatomy(HTMLParser):
 
     def handle_endtag(self, tag: str) -> None:
         self.inside_label -= tag == "label"
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 @pytest.mark.parametrize("job", CRAWLED)

@@ -6,7 +6,6 @@ from __future__ import annotations
 
 import io
 import re
-from collections.abc import Iterator
 from html import unescape
 from typing import Any
 
@@ -24,16 +23,10 @@ from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.survey import ADDITIONS, TOGETHER, add_to_survey
 from ohmack.store.context import BUILT_IN
-from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
-from web.test_pages import HX, client_on, form
+from web.test_pages import HX, form
 from web.test_spider import Anatomy
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 class Bench:

@@ -3,26 +3,17 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 from io import BytesIO
 
 import numpy as np
-import pytest
 from scipy.io import wavfile
 from starlette.testclient import TestClient
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.physics.tones import RATE_HZ, level_dbfs
-from ohmack.store.database import Database, DatabaseSettings
-from web.test_pages import client_on
+from ohmack.store.database import Database
 from web.test_survey import Bench
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 def test_every_tone_of_a_job_is_a_file_of_its_level(client: TestClient, database: Database, estate: Design) -> None:

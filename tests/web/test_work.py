@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import re
-from collections.abc import Iterator
 
 import pytest
 from starlette.testclient import TestClient
@@ -13,15 +12,8 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
-from ohmack.store.database import Database, DatabaseSettings
-from web.test_pages import client_on
+from ohmack.store.database import Database
 from web.test_survey import Bench
-
-
-@pytest.fixture(scope="module")
-def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClient]:
-    with client_on(settings) as made:
-        yield made
 
 
 @pytest.fixture

@@ -135,6 +135,15 @@ def article(noun: str) -> str:
     return f"{'an' if noun[:1] in 'aeiou' else 'a'} {noun}"
 
 
+def lowered(words: str) -> str:
+    """Words within a sentence: the first letter small, names and abbreviations as they are.
+
+    >>> lowered("Ground drop of Tessel M500"), lowered("RCA lead")
+    ('ground drop of Tessel M500', 'RCA lead')
+    """
+    return words if words[1:2].isupper() else words[:1].lower() + words[1:]
+
+
 def time_span(low_min: float, high_min: float) -> str:
     """A range of minutes, in hours where it is long.
 

@@ -10,6 +10,7 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.demo.bay_work import begun
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import OTHERS, SHOP, demo_jobs, other_option
+from ohmack.demo.proofs import proofs
 from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Database
 from ohmack.store.designs import DesignStore
@@ -43,9 +44,12 @@ def load_demo(database: Database) -> bool:
 def _into_the_bay(designs: DesignStore, by: Context, number: str, title: str) -> None:
     """What happened to a job since it was planned, in the week that is now."""
     today = date.today()
-    for reason, edits in begun(designs.load(by, number).design, title, today - timedelta(days=today.weekday())):
-        record = designs.load(by, number)
-        designs.save(by, record.design_id, record.version, apply_edits(record.design, edits), reason)
+    monday = today - timedelta(days=today.weekday())
+    for later in (False, True):
+        design = designs.load(by, number).design
+        for reason, edits in proofs(design, title) if later else begun(design, title, monday):
+            record = designs.load(by, number)
+            designs.save(by, record.design_id, record.version, apply_edits(record.design, edits), reason)
 
 
 def _second_option(

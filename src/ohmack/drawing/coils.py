@@ -106,14 +106,19 @@ def as_circuit(wiring: Wiring | BenchWiring) -> Wiring | None:
     return wiring.reduced if isinstance(wiring, BenchWiring) else wiring
 
 
-def draw_wiring(load: LoadResult, option: WiringOption, upright: bool = False) -> Markup:
+def draw_wiring(
+    load: LoadResult, option: WiringOption, upright: bool = False, read: tuple[str, bool] | None = None
+) -> Markup:
     """Amplifier, cable, coils and jumpers of one wiring, as a drawing of its own; the amplifier on the left, or, for a
-    phone, above.
+    phone, above. What a meter read at its terminals stands beside them.
     """
     if as_circuit(option.wiring) is None:
         return Markup("")
     net = f"net {trimmed(round(option.load_ohm, 2))} Ω, an ohmmeter reads about {amount(option.meter_ohm, 'ohm')}"
     pieces, width, height = (_above if upright else _beside)(load, option, net)
+    if read is not None:
+        x, y = (width / 2, 124.0) if upright else (89.0, height / 2 + 76)
+        pieces.append(label(x, y, read[0], "lab", "middle", "paper-halo" if read[1] else "paper-halo bad"))
     return el(
         "svg",
         el("title", f"{load.driven_name}, {option.words}"),

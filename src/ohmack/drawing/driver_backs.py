@@ -73,8 +73,10 @@ def can_be_drawn(load: LoadResult, option: WiringOption) -> bool:
     return few and len(load.driven) <= MOST_DRIVERS and coils == {c.name for d in load.driven for c in d.coils}
 
 
-def draw_backs(load: LoadResult, option: WiringOption) -> Markup:
-    """The amplifier on the left, its drivers beside it from behind, every wire from terminal to terminal."""
+def draw_backs(load: LoadResult, option: WiringOption, read: tuple[str, bool] | None = None) -> Markup:
+    """The amplifier on the left, its drivers beside it from behind, every wire from terminal to terminal; what a meter
+    read at its terminals stands under them.
+    """
     drivers = load.driven
     room = (WIDTH - AMP_X - AMP_W - 40) / len(drivers)
     centres = [AMP_X + AMP_W + 40 + room * (n + 0.5) for n in range(len(drivers))]
@@ -112,6 +114,8 @@ def draw_backs(load: LoadResult, option: WiringOption) -> Markup:
         label(AMP_X, 20, _short(_title(load, option), WIDTH - 2 * AMP_X, "lab"), "lab"),
         label(AMP_X, 38, _net(option), "dim"),
     ]
+    if read is not None:
+        pieces.append(label(AMP_X, low + foot - 10, read[0], "lab", "start", "" if read[1] else "bad"))
     title = f"{load.driven_name} from behind: {option.words}"
     return el(
         "svg", el("title", title), group(pieces), viewBox=f"0 0 {WIDTH:g} {low + foot:g}",

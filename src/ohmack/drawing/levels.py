@@ -7,6 +7,7 @@ from collections.abc import Sequence
 from markupsafe import Markup
 
 from ohmack.core.physics.signal_chain import voltage_ratio_from_db
+from ohmack.core.prove.beside import level_read
 from ohmack.core.signal.ladder import Stage
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.wording import amount, digits
@@ -17,6 +18,7 @@ from ohmack.drawing.svg import el, group, label, path
 
 CHART_HEIGHT = 234.0
 _LEFT, _RIGHT = 76.0, WIDTH - 24.0
+BESIDE = ((20.0, 4.0, "start"), (-20.0, 4.0, "end"), (20.0, -10.0, "start"), (-20.0, 18.0, "end"))
 _NEAR = 52.0  # px between two stages at least
 SHORT = {
     "radio output": "radio",
@@ -127,6 +129,17 @@ def draw_levels(picture: Picture, signal: SignalResult, top: float, others: Sequ
             ],
         )
         pieces.append(label(placed.x, placed.y, volts, "lab", "start", "paper-halo"))
+    for x, stage in zip(xs, stages, strict=True):
+        read = level_read(picture.evaluation.results, signal.scope, stage.name)
+        if read is not None:
+            y = min(max(y_of(stage.level_dbv + read.off_db), upper - 8), lower + 8)
+            style = "measured-good" if read.good else "measured-off"
+            spots = [(x + dx, y + dy, side) for dx, dy, side in BESIDE]
+            placed = labels.place(read.words, "lab", spots)
+            shown = "paper-halo" if read.good else "paper-halo bad"
+            words = label(placed.x, placed.y, read.words, "lab", "start", shown)
+            mark = el("path", d=f"M{x - 14:.1f} {y:.1f}h28", class_=style)
+            pieces.append(group([el("title", read.words), mark, words], class_="measured"))
     pieces += _names(xs, stages, top)
     if noises:
         pieces += _noise(xs, stages, noise_y, signal)

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from math import hypot
 
@@ -10,6 +10,7 @@ from markupsafe import Markup
 
 from ohmack.core.network.model import Place
 from ohmack.core.physics.geometry import follows_axis
+from ohmack.core.prove.beside import ReadVolts, volts_read
 from ohmack.core.supply.results import Segment, SupplyResult
 from ohmack.core.wording import amount
 from ohmack.drawing.car import WIDTH
@@ -203,6 +204,8 @@ def draw_volts(picture: Picture, supply: SupplyResult, top: float, others: Seque
     if found.shared_axis:
         pieces.append(_droplines(picture, supply, found, up, down, top))
     pieces.append(_reading(supply, upper[-1], lower[0], labels))
+    if (read := volts_read(picture.evaluation.results, supply.part.id)) is not None:
+        pieces.append(_read_marks(read, found, up, down, labels))
     for x, volts, side, words in found.drops:
         y = up(volts) if side == 1 else down(volts)
         spots = [(x + dx, y + dy, anchor) for dx, dy, anchor in SPOTS[int(side)]]
@@ -211,6 +214,28 @@ def draw_volts(picture: Picture, supply: SupplyResult, top: float, others: Seque
     if found.why:
         pieces.append(label(_LEFT, top + CHART_HEIGHT + 6, found.why, "dim"))
     return group(pieces, class_="volts")
+
+
+def _read_marks(
+    read: ReadVolts, found: Trace, up: Callable[[float], float], down: Callable[[float], float], labels: LabelField
+) -> Markup:
+    """What a meter showed at the consumer, beside both lines: the plus by what was read across, the minus by the
+    drop.
+    """
+    x, rise_v = found.negative[0][0], read.rise_v if read.rise_v is not None else found.negative[0][1]
+    style, pieces = "measured-good" if read.good else "measured-off", []
+    if read.rise_v is not None:
+        y = down(min(rise_v, 2 * found.negative[0][1]))
+        pieces.append(el("path", d=f"M{x - 13:.1f} {y:.1f}h26", class_=style))
+    if read.across_v is not None:
+        y = up(max(read.across_v + rise_v, 2 * found.positive[-1][1] - found.positive[0][1]))
+        pieces.append(el("path", d=f"M{x - 13:.1f} {y:.1f}h26", class_=style))
+    y = up(found.positive[-1][1])
+    spots = [(x - 18, y + 24, "end"), (x - 18, y + 40, "end"), (x + 18, y - 12, "start")]
+    placed = labels.place(read.words, "lab", spots)
+    shown = "paper-halo" if read.good else "paper-halo bad"
+    pieces.append(label(placed.x, placed.y, read.words, "lab", "start", shown))
+    return group([el("title", read.words), *pieces], class_="measured")
 
 
 def _grid(source_v: float, low_v: float, rise_v: float, up: object, down: object) -> Markup:

@@ -6,6 +6,7 @@ from collections.abc import Callable, Sequence
 
 from markupsafe import Markup
 
+from ohmack.core.prove.beside import volts_read
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.wording import amount
 from ohmack.drawing.car import NARROW, NARROW_TOP
@@ -48,6 +49,9 @@ def draw_volts_upright(picture: Picture, supply: SupplyResult, others: Sequence[
     number = labels.place(volts, "big", spots)
     pieces.append(label(number.x, number.y, volts, "number", "start", "paper-halo"))
     pieces.append(label(number.x, number.y + 16, "at the amplifier", "dim", "start", "paper-halo"))
+    read = volts_read(picture.evaluation.results, supply.part.id)
+    if read is not None:
+        pieces.append(label(number.x, number.y + 32, read.words, "dim", "start", "" if read.good else "bad"))
     labels.block(Box(number.x, number.y - 22, number.x + 96, number.y + 20))
     for down, at_v, side, text in found.drops:
         if side == 1:

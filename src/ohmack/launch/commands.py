@@ -174,9 +174,13 @@ def demo() -> int:
             database = Database(settings.database)
             if load_demo(database):
                 say("Loading the demo shop")
+            running = _demo_bench(database)
             database.close()
             print(f"\n  Ohmack is ready: {address}\n  Ctrl-C stops it.\n", flush=True)
-            ending.run(server_for(create_app(settings), settings.host, settings.port))
+            try:
+                ending.run(server_for(create_app(settings), settings.host, settings.port))
+            finally:
+                running.stop()
         except KeyboardInterrupt:
             pass
         finally:
@@ -184,6 +188,41 @@ def demo() -> int:
             say("Stopping MariaDB")
             watch.end()
             server.stop()
+    return 0
+
+
+def _demo_bench(database: Any) -> Any:
+    """The simulated bench beside the demo shop, which finds its instruments there."""
+    from ohmack.instruments.running import RunningBench
+    from ohmack.store.context import BUILT_IN
+    from ohmack.store.instruments import InstrumentKind, InstrumentRecord, InstrumentStore
+
+    running = RunningBench(0)
+    names = ("Bench multimeter", "Bench analyser", "Bench source")
+    for kind, port, name in zip(InstrumentKind, running.start(), names, strict=True):
+        InstrumentStore(database).put(BUILT_IN, InstrumentRecord(kind, f"127.0.0.1:{port}", f"Ohmack {name}"))
+    return running
+
+
+def bench() -> int:
+    """The simulated bench by itself, until it is stopped."""
+    from ohmack.instruments.running import PORT, RunningBench
+
+    port = int(os.environ.get("OHMACK_BENCH_PORT", str(PORT)))
+    try:
+        running = RunningBench(port)
+        ports = running.start()
+    except OSError:
+        raise SetupTrouble(f"Port {port} or one of the two after it is taken: OHMACK_BENCH_PORT=5125.") from None
+    for name, where in zip(("multimeter", "analyser", "source"), ports, strict=True):
+        print(f"  {name:<11} 127.0.0.1:{where}   TCPIP::127.0.0.1::{where}::SOCKET")
+    print("\n  Enter them under Prove, Instruments. Ctrl-C stops the bench.\n", flush=True)
+    try:
+        signal.pause()
+    except KeyboardInterrupt:
+        pass
+    finally:
+        running.stop()
     return 0
 
 
@@ -253,6 +292,8 @@ def main(arguments: list[str]) -> int:
             return demo()
         if command == "serve":
             return serve()
+        if command == "bench":
+            return bench()
         if command == "test":
             return run_tests(rest)
         if command == "benchmark":

@@ -117,6 +117,8 @@ class Page:
             done = wanted and not stops and not questions and bool(self.design.parts)
             if key == "build":  # its sheet holds the whole plan
                 done = done and self.evaluation.verdict.state == "ready"
+            if key == "prove":  # nothing is proved before it was read
+                done = done and bool(self.design.proof.readings) and self.evaluation.results.proof.done
             items.append(TrackItem(key, title, built, key == self.home_stage, wanted, stops, watches, questions, done))
         return items
 

@@ -22,6 +22,7 @@ from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Conflict, Database, StoreError
 from ohmack.store.design_rows import BrokenDesign, DesignRecord
 from ohmack.store.designs import DesignStore
+from ohmack.store.instruments import InstrumentStore
 from ohmack.store.photos import PhotoStore
 from ohmack.store.shop import ShopStore
 from ohmack.store.summaries import Summary, SummaryStore
@@ -93,6 +94,7 @@ class Workshop:
         self.photos = PhotoStore(database)
         self.summaries = SummaryStore(database)
         self.work = WorkStore(database)
+        self.instruments = InstrumentStore(database)
         self._cache: OrderedDict[tuple[int, int, int], Evaluation] = OrderedDict()
         self._remembered: OrderedDict[tuple[Hashable, ...], Any] = OrderedDict()
         self._lock = Lock()

@@ -26,7 +26,7 @@ from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.reference import table
-from ohmack.core.signal.ways import channel_words, line_source, pair_name
+from ohmack.core.signal.ways import pair_words
 from ohmack.core.supply.charging import FAMILY, Charging
 from ohmack.core.supply.results import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
@@ -125,7 +125,7 @@ def wire_list(
                 leads = steadied.get(link.id)
                 size, note = leads.label if leads else "", "two leads, as short as they can be"
             case LineLink():
-                size, note = SCREENED, f"{_pair_words(book.design, link)}; away from power"
+                size, note = SCREENED, f"{pair_words(book.design, link)}; away from power"
             case TapLink():
                 size = f"{small_wire(book.design, link).label} × {2 * len(link.from_ids)}"
                 note = link.method.value
@@ -183,12 +183,6 @@ def _output_words(design: Design, link: SpeakerLink) -> str:
     if not isinstance(amplifier, Amplifier) or amplifier.channels == 1:
         return "pair"
     return f"channels {link.channel} and {link.channel + 1} bridged" if link.bridged else f"channel {link.channel}"
-
-
-def _pair_words(design: Design, line: LineLink) -> str:
-    """Which RCA pair a line is, and which channels it goes into."""
-    name, into = pair_name(line_source(design, line.from_id), line.pair), channel_words(line)
-    return f"{name} into {into}" if into else name
 
 
 def feed_grounded(design: Design, link: FeedLink) -> tuple[Part | None, GroundPoint, float | None]:

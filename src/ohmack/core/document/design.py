@@ -16,6 +16,7 @@ from ohmack.core.document.links import Link, TapLink
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import PART_TYPES, Accessory, Part
 from ohmack.core.document.policy import Policy
+from ohmack.core.document.proof import Proof
 from ohmack.core.document.registry import (
     Each,
     Found,
@@ -116,6 +117,7 @@ class Design(Model):
     weights: Weights | None = None
     use: Use = Field(default_factory=Use)
     work: Work = Field(default_factory=Work)
+    proof: Proof = Field(default_factory=Proof)
     policy: Policy = Field(default_factory=Policy)
 
     def parts_of(self, kind: type[P]) -> Iterator[P]:

@@ -159,6 +159,7 @@ class HeadUnit(PartBase):
     line_v: LineVolts | None = Field(None, title="Line output")
     line_pairs: Annotated[int, Field(ge=0, le=5)] = Field(0, title="RCA line output pairs")
     line_output_ohm: LineOhms | None = Field(None, title="Line output impedance")
+    clip_step: Name = Field("", title="Last clean volume step")
     remote_out_limit_a: SmallAmperes | None = Field(0.3, title="Remote lead gives")
     supply_current_a: Annotated[float, Field(gt=0, le=40)] = Field(5.0, title="Draws at full level")
     standby_a: SmallAmperes | None = Field(None, title="Draws while switched off")

@@ -7,7 +7,6 @@ from dataclasses import dataclass, field
 from ohmack.core.box.arrivals import Arrival
 from ohmack.core.box.crossing import Meeting
 from ohmack.core.box.judged import BoxResult
-from ohmack.core.build.closing import closing_gate
 from ohmack.core.build.cut_list import CutList, cut_list
 from ohmack.core.build.full_size import FullSize, templates
 from ohmack.core.build.holes import HoleRow, register
@@ -42,6 +41,13 @@ from ohmack.core.loads.beside import Beside
 from ohmack.core.loads.drivers import Drive, drives_of
 from ohmack.core.loads.pads import Crossed
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
+from ohmack.core.prove.as_built import as_built
+from ohmack.core.prove.car import Car
+from ohmack.core.prove.closing import closing_gate
+from ohmack.core.prove.evidence import searched
+from ohmack.core.prove.finder import Finder, Search
+from ohmack.core.prove.judged import ProofState, proof_state
+from ohmack.core.prove.windows import Windows
 from ohmack.core.signal.crossovers import Crossover
 from ohmack.core.signal.kept_amplifiers import KeptAmplifier
 from ohmack.core.signal.ladder import Volume
@@ -225,6 +231,31 @@ class Results:
     def current_schools(self) -> tuple[SchoolResult, ...]:
         """What each school of design current comes to on the same network."""
         return compute_schools(self.book, self.runs, self.amplifier_loads)
+
+    @lazy
+    def car(self) -> Car:
+        """The car as it stands wired by this plan."""
+        return as_built(self)
+
+    @lazy
+    def windows(self) -> Windows:
+        """Between what and what a sound car like it reads."""
+        return Windows(self.car)
+
+    @lazy
+    def proof(self) -> ProofState:
+        """How the proof of this plan stands."""
+        return proof_state(self)
+
+    @lazy
+    def finder(self) -> Finder:
+        """Everything that can be wrong in this car, and what each would show."""
+        return Finder(self)
+
+    @lazy
+    def search(self) -> Search:
+        """The search for a fault by what is said and read so far."""
+        return searched(self)
 
     @lazy
     def work_plan(self) -> WorkPlan:

@@ -4,25 +4,30 @@ from __future__ import annotations
 
 from ohmack.core.document.part import Phase
 from ohmack.core.evaluation.answer import Evaluation, Verdict
-from ohmack.core.figures.finding import Severity
+from ohmack.core.figures.finding import PROVE, Severity
 from ohmack.core.wording import count
 
 
 def judge(evaluation: Evaluation) -> Verdict:
     """Ready to order: no Stop, and no assumed fact whose range would flip a Stop or a part; ready to build: every
-    part is here too.
+    part is here too. Once readings are taken in the car, they decide: being proved, ready to close, done.
     """
     design = evaluation.results.design  # what is fitted now
-    stops, watches = evaluation.count(Severity.STOP), evaluation.count(Severity.WATCH)
+    of_plan = [f for f in evaluation.findings if f.stage != PROVE]
+    stops, watches = (sum(f.severity is s for f in of_plan) for s in (Severity.STOP, Severity.WATCH))
     tail = f"{count(watches, 'watch', 'watches')}" if watches else "nothing to watch"
     if not design.parts:
         if evaluation.design.parts:
             return Verdict("nothing", "Nothing is fitted now", "every part of the plan comes later")
         return Verdict("nothing", "Nothing planned yet", "survey first, then pick parts in Plan")
+    if design.proof.faults:
+        return Verdict("stopped", "Not proved", "a fault that was found is still in the car")
     if stops:
         open_facts = _open(evaluation)
         more = f"; {count(open_facts, 'fact')} to measure first" if open_facts else ""
         return Verdict("stopped", "Not ready to order", f"{count(stops, 'stop')}, {tail}{more}")
+    if design.proof.readings:
+        return _proved(evaluation, tail)
     if evaluation.measure_first is None:
         return Verdict("unchecked", "No stops", f"{tail}; checking what is only assumed")
     open_facts = _open(evaluation)
@@ -36,6 +41,23 @@ def judge(evaluation: Evaluation) -> Verdict:
     if not waiting:
         return Verdict("ready", "Ready to build", f"every part is here; {tail}")
     return Verdict("ready", "Ready to order", tail)
+
+
+def _proved(evaluation: Evaluation, tail: str) -> Verdict:
+    """How far a car is proved that is wired and being read."""
+    proof = evaluation.results.proof
+    left = sum(not j.state.stands for j in proof.checks)
+    if proof.done:
+        said = f"{count(len(proof.accepted), 'deviation')} accepted" if proof.accepted else "nothing accepted unproved"
+        return Verdict("ready", "Done", f"all {len(proof.checks)} checks stand, {said}; {tail}")
+    if proof.off:
+        return Verdict("stopped", "Not proved", f"{count(len(proof.off), 'reading')} not as predicted; {tail}")
+    if proof.may_close and proof.passed_over:
+        over = count(len(proof.passed_over), "check")
+        return Verdict("open", "May be closed, not proved", f"{over} passed over by name; {tail}")
+    if proof.may_close:
+        return Verdict("ready", "Ready to close the trim", f"{count(left, 'check')} left after that; {tail}")
+    return Verdict("open", "Being proved", f"{count(left, 'check')} of {len(proof.checks)} to make; {tail}")
 
 
 def _open(evaluation: Evaluation) -> int:

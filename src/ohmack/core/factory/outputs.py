@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 from math import log, log10
 
 from ohmack.core.document import Basis, Design
@@ -102,7 +101,7 @@ def new_at(design: Design) -> New:
 
 COILS = Reading(
     "Its coils together", "ohm", "series adds, parallel is the reciprocal sum", lambda wiring: wiring.resistance_ohm(),
-    PHYSICS,
+    PHYSICS, tells=lambda wiring: wiring.words(),
 )  # fmt: skip
 
 
@@ -122,9 +121,8 @@ def _coils_term(book: Book, speaker: Speaker, sub: Subwoofer, was: Figure | None
     near_ohm = was.value if was is not None and was.value else lowest.value or options[0].resistance_ohm()
     chosen = wanted or min(permitted, key=lambda w: abs(log(w.resistance_ohm() / near_ohm)))
     coils = book.part(sub, lambda it: it.coils, f"{sub.name}: voice coils")
-    reading = replace(COILS, text=f"{chosen.words()}: {COILS.text}")
     name = f"{sub.name} in {speaker.name.lower()}, {chosen.words()}"
-    return book.reading(f"{sub.id}/{speaker.id}/coils_ohm", reading, chosen, coils, name=name).term
+    return book.reading(f"{sub.id}/{speaker.id}/coils_ohm", COILS, chosen, coils, name=name).term
 
 
 BY_READING = Formula(

@@ -78,6 +78,13 @@ class Reading:
     text: str
     take: Callable[[Any], Any]
     source: Source | None = None
+    tells: Callable[[Any], str] | None = None  # which of its choices what was solved is, said before the text
+
+    def said_of(self, solved: Any) -> str:
+        """How it is written, of what was solved."""
+        if self.tells is None or solved is None or isinstance(solved, OhmackError):
+            return self.text
+        return f"{self.tells(solved)}: {self.text}"
 
     @property
     def shown_source(self) -> str:
@@ -214,7 +221,7 @@ class Book:
             name or by.name,
             value,
             by.unit,
-            by.text,
+            by.said_of(solved) if isinstance(by, Reading) else by.text,
             terms,
             by.shown_source,
             weakest_basis(terms),

@@ -14,7 +14,8 @@ from ohmack.core.reference import Source
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-STAGES = ("survey", "plan", "loads", "signal", "supply", "build")
+PROVE = "prove"  # the stage whose findings are about the car and not about the plan
+STAGES = ("survey", "plan", "loads", "signal", "supply", "build", PROVE)
 
 
 class Severity(StrEnum):

@@ -31,8 +31,9 @@ from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import counted
 
 NET_LOAD = Reading(
-    "Net load", "ohm", "series adds, parallel is the reciprocal sum", lambda chosen: chosen.load_ohm, PHYSICS
-)
+    "Net load", "ohm", "series adds, parallel is the reciprocal sum", lambda chosen: chosen.load_ohm, PHYSICS,
+    tells=lambda chosen: chosen.words,
+)  # fmt: skip
 METER = Reading(
     "An ohmmeter reads",
     "ohm",
@@ -248,7 +249,7 @@ def compute_load(
     scope = scope_of(amplifier, link)
     coils = tuple(t for d in driven for t in d.terms)
     stays = chosen if chosen.stays else NotWired("load_ohm", chosen.reason)
-    load = book.reading(f"{scope}/load_ohm", replace(NET_LOAD, text=f"{chosen.words}: {NET_LOAD.text}"), stays, *coils)
+    load = book.reading(f"{scope}/load_ohm", NET_LOAD, stays, *coils)
     ratings = _rating_table(book, amplifier, link)
     power = book.figure(f"{scope}/power_w", WIRED_POWER, ratings, load)
     spread = reference("coil reading over nominal", f"{DC_LOW:.0%} to {DC_HIGH:.0%}", "", PRACTICE)

@@ -42,13 +42,13 @@ def mark_done(
         done: whether it is done.
         minutes: how long it took; None for not noted [min].
         when: date.
-        held: why nothing may be put back yet; empty where it may.
+        held: why the step waits for something else; empty where it does not.
 
     Returns:
         the edits.
 
     Raises:
-        NotPossible: no such step, minutes below nothing, something it needs is not done, or nothing may be put back.
+        NotPossible: no such step, minutes below nothing, something it needs is not done, or it waits.
     """
     here = plan.named(step_id)
     if here is None:
@@ -61,7 +61,7 @@ def mark_done(
         if lacks:
             first = lacks[0]
             raise NotPossible("step", f"Not before step {first.number}: {first.step.what}.")
-        if held and step_id.startswith("back-"):
+        if held:
             raise NotPossible("step", held)
         off = step_id.replace("back-", "off-", 1) if step_id.startswith("back-") else ""
         out = next((t for t in design.work.taken if off and t.step == off and not complete(t)), None)
@@ -158,7 +158,7 @@ def put_back(
         clips: clips.
         plugs: plugs.
         when: date.
-        held: why nothing may be put back yet; empty where it may.
+        held: why the step waits for something else; empty where it does not.
 
     Returns:
         the edits; the step that puts it back is done once every entry of it is complete.

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from dataclasses import replace
 
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
@@ -18,7 +17,12 @@ from ohmack.core.signal.sensitivity_span import span_terms
 from ohmack.core.signal.ways import Way
 
 BEST_GAIN = Reading(
-    "Converter gain", "db", "highest clean level everything behind it takes", lambda best: best.gain_db, PRACTICE
+    "Converter gain",
+    "db",
+    "highest clean level everything behind it takes",
+    lambda best: best.gain_db,
+    PRACTICE,
+    tells=lambda best: f"{best.stands_at} decides",
 )
 
 OUTPUT = Formula(
@@ -107,9 +111,8 @@ def through_converter(book: Book, converter: Converter, source: Figure, feeds: S
     else:
         best = settings[0] if settings else None
         decides = best.stands_at if best else ""
-        reading = replace(BEST_GAIN, text=f"{BEST_GAIN.text}: {decides} decides") if best else BEST_GAIN
         gain = book.reading(
-            f"{converter.id}/gain_db", reading, best, source, *terms,
+            f"{converter.id}/gain_db", BEST_GAIN, best, source, *terms,
             book.policy(lambda it: it.overlap_db, "music past full power", "db"),
             *(figure for one in feeds for _, f in one.limits for figure in (f["clip"], f["full"])),
             *(one.loading for one in feeds if one.loading is not None),

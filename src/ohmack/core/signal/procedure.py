@@ -13,7 +13,7 @@ from ohmack.core.record import record
 from ohmack.core.signal.crossovers import Crossover
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.tones import tone_named
-from ohmack.core.signal.ways import begins_at
+from ohmack.core.signal.ways import step_of, volume_of
 from ohmack.core.wording import listed
 
 WITHIN = 0.03  # of what a meter must show, a quarter of a decibel: common practice for a true-rms meter at these tones
@@ -74,8 +74,8 @@ def _steps(design: Design, signals: Sequence[SignalResult], crossovers: Sequence
     if policy.gain_school is GainSchool.EAR:
         yield GainStep(f"Volume to {BY_EAR} of its scale, music you know.", radio.id)
     else:
-        source = begins_at(design, signals[0].way) if signals else radio
-        step = source.clip_step.value
+        source = volume_of(design, signals[0].way) if signals else radio
+        step = step_of(source)
         yield GainStep(
             f"Volume to the last clean step, {step}; leave it there until the end."
             if step

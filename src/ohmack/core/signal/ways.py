@@ -49,6 +49,12 @@ def channel_words(line: LineLink) -> str:
     return f"channel{'s' if len(line.channels) > 1 else ''} {listed([str(n) for n in line.channels])}"
 
 
+def pair_words(design: Design, line: LineLink) -> str:
+    """Which RCA pair a line is, and which channels it goes into."""
+    name, into = pair_name(line_source(design, line.from_id), line.pair), channel_words(line)
+    return f"{name} into {into}" if into else name
+
+
 @record
 class Way:
     """How a signal reaches an amplifier or a powered subwoofer: tap and converter, the line output of a radio, or a
@@ -96,6 +102,16 @@ def tapped_source(design: Design, tap: TapLink) -> Radio | Module:
 def begins_at(design: Design, way: Way) -> Radio | Module:
     """Whose volume step a way rests on: what it is tapped from, else the car's radio."""
     return tapped_source(design, way.tap) if way.tap is not None else design.vehicle.radio
+
+
+def volume_of(design: Design, way: Way) -> Radio | Module | HeadUnit:
+    """Whose volume step is turned up for a way: a new radio's own, else of what the way begins at."""
+    return way.radio if isinstance(way.radio, HeadUnit) else begins_at(design, way)
+
+
+def step_of(source: Radio | Module | HeadUnit) -> str:
+    """The last clean volume step, in words; "" where nobody knows it."""
+    return source.clip_step if isinstance(source, HeadUnit) else source.clip_step.value or ""
 
 
 def _channels_fed(design: Design, line: LineLink) -> frozenset[int] | None:

@@ -45,7 +45,7 @@ PAPERS = {
     "build": Paper("build", "Build sheet", "sheet.html"), "cuts": Paper("cuts", "Cut list", "sheet.html"),
     "routes": Paper("routes", "Routes", "sheet.html"), "order": Paper("order", "To order", "sheet.html"),
     "steps": Paper("steps", "Steps", "steps.html"), "labels": Paper("cuts", "Labels", "labels.html"),
-    "quote": Paper("quote", "Quote", "quote.html"),
+    "proof": Paper("prove", "Proof", "proof.html"), "quote": Paper("quote", "Quote", "quote.html"),
     "templates": Paper("holes", "Templates at full size", "templates.html", _of_templates),
 }  # fmt: skip
 

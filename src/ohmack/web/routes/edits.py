@@ -88,18 +88,18 @@ def perform(
         except Conflict:
             continue  # somebody was quicker between reading and saving: once more on what is there now
         except EntryError as error:
-            return _refused(request, record, form, path, str(error))
+            return refusal(request, record, form, path, str(error))
         except BadDocument as error:
-            return _refused(request, record, form, path, _sentence(error, path))
+            return refusal(request, record, form, path, _sentence(error, path))
         except OhmackError as error:
-            return _refused(request, record, form, path, str(error))
+            return refusal(request, record, form, path, str(error))
         if opened:
             show = f"{made[-1].path}/{made[-1].value['id']}"
         return _done(request, number, stage, show, record, form, say(record, made) if say else "")
     return _conflict(request, shop.designs.load(shop.context, number), form)
 
 
-def _refused(request: Request, record: DesignRecord, form: FormData, path: str, sentence: str) -> Response:
+def refusal(request: Request, record: DesignRecord, form: FormData, path: str, sentence: str) -> Response:
     """What was typed was not taken: said at its place, with everything typed kept."""
     problem = Problem(path, sentence, everything(form))
     return job_answer(request, page_of(request, record, form, problem=problem), 422)

@@ -9,7 +9,7 @@ from fastapi import Depends, Request
 from starlette.convertors import Convertor, register_url_convertor
 from starlette.datastructures import FormData
 
-from ohmack.formats.entry import EntryError, is_whole, read_quantity
+from ohmack.formats.entry import TARGET, EntryError, is_whole, read_quantity
 
 
 class _Number(Convertor[int]):
@@ -55,6 +55,21 @@ def quantity(form: FormData, name: str, unit: str, words: str) -> float | None:
         return read_quantity(typed, unit)
     except EntryError as error:
         raise EntryError(f"{words}: {error}") from None
+
+
+def number_in(form: FormData, name: str, unit: str, words: str) -> float | None:
+    """A number as it was typed, in a unit people may write beside it; a bare one where the unit has no library name.
+
+    Raises:
+        EntryError: it is none; the sentence says of which field.
+    """
+    typed = text(form, name).strip()
+    if unit in TARGET or not typed:
+        return quantity(form, name, unit, words)
+    try:
+        return float(typed.replace(",", ".").removesuffix("%").strip())
+    except ValueError:
+        raise EntryError(f"{words}: {typed[:30]} is no number.") from None
 
 
 def texts(form: FormData, name: str) -> list[str]:

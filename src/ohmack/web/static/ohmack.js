@@ -40,7 +40,7 @@
       const button = document.querySelector(`[data-do-key="${event.key}"]:not([disabled])`);
       if (button) button.click();
     } else if (event.key === "j") { go(job, true); }
-    else if ("123456".includes(event.key)) { go(`${job}/${["survey", "plan", "loads", "signal", "supply", "build"][event.key - 1]}`, true); }
+    else if ("1234567".includes(event.key)) { go(`${job}/${["survey", "plan", "loads", "signal", "supply", "build", "prove"][event.key - 1]}`, true); }
   });
 
   // Where something was dropped goes to the server in the picture's own coordinates; it knows the car.
@@ -309,10 +309,10 @@
 
   // The page brings tests on other wires along, to go on with until the connection is back.
   function goOn(form) {
-    const shown = form.closest(".hunt-test"), queue = document.getElementById("hunt-queue");
+    const shown = form.closest("[data-one]"), queue = document.getElementById("next-queue");
     if (!shown || !queue) return;
-    const next = queue.content.querySelector(".hunt-test");
-    if (!next) { shown.innerHTML = "<h2>The next test is chosen when Ohmack answers</h2>"; return; }
+    const next = queue.content.querySelector("[data-one]");
+    if (!next) { shown.innerHTML = "<h2>The next one is chosen when Ohmack answers</h2>"; return; }
     shown.replaceWith(next);
     htmx.process(next);
     const field = next.querySelector("[data-first]"); if (field) field.focus();

@@ -6,7 +6,7 @@ from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.loads.drivers import Drive
 from ohmack.core.signal.levels import SignalResult
-from ohmack.core.signal.ways import begins_at
+from ohmack.core.signal.ways import step_of, volume_of
 from ohmack.web.sheets.joints.view import JointsView
 
 
@@ -28,9 +28,13 @@ class BuildView(JointsView):
         found = {s.figures["source"].id: s for s in reversed(self.page.evaluation.results.signals)}
         return list(reversed(found.values()))
 
-    def source_of(self, signal: SignalResult) -> Radio | Module:
-        """What the signal of a way begins at."""
-        return begins_at(self.design, signal.way)
+    def source_of(self, signal: SignalResult) -> Radio | Module | HeadUnit:
+        """What is turned up for a way."""
+        return volume_of(self.design, signal.way)
+
+    def step_of(self, signal: SignalResult) -> str | None:
+        """Its last clean step; None where nobody knows it."""
+        return step_of(self.source_of(signal)) or None
 
     @property
     def converters(self) -> list[SignalResult]:

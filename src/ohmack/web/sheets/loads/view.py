@@ -17,6 +17,7 @@ from ohmack.core.loads.meter import Point, Wrong, meaning_of, points, wrong_read
 from ohmack.core.loads.spreads import MOST_SHOWN, Spread, said, spreads
 from ohmack.core.loads.wiring_judge import WiringOption
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
+from ohmack.core.prove.beside import pair_read
 from ohmack.core.wording import amount, listed
 from ohmack.drawing.coils import draw_thumbnail, draw_wiring
 from ohmack.drawing.driver_backs import can_be_drawn, draw_backs
@@ -52,17 +53,17 @@ class LoadsView:
         return [
             (
                 load,
-                two_widths(self._wide(load) or UNDRAWN, draw_wiring(load, load.chosen, upright=True) or UNDRAWN),
+                self._drawn(load),
                 [(option, draw_thumbnail(option.wiring)) for option in self._shown(load)],
             )
             for load in self.results.loads
         ]
 
-    @staticmethod
-    def _wide(load: LoadResult) -> Markup:
-        """The drivers as they lie on a bench, where there is room; else their coils as a circuit."""
-        backs = can_be_drawn(load, load.chosen)
-        return draw_backs(load, load.chosen) if backs else draw_wiring(load, load.chosen)
+    def _drawn(self, load: LoadResult) -> Markup:
+        """The drivers as they lie on a bench, where there is room, else their coils; with what was read."""
+        read, backs = pair_read(self.results, load.scope), can_be_drawn(load, load.chosen)
+        wide = draw_backs(load, load.chosen, read) if backs else draw_wiring(load, load.chosen, read=read)
+        return two_widths(wide or UNDRAWN, draw_wiring(load, load.chosen, True, read) or UNDRAWN)
 
     @staticmethod
     def _shown(load: LoadResult) -> tuple[WiringOption, ...]:

@@ -1,1 +1,1 @@
-"""Checks and first power, to come."""
+"""The proof: the check that is made now, and the gates."""

@@ -19,6 +19,7 @@ from ohmack.core.planning.step_order import (
     split_step,
 )
 from ohmack.core.planning.work import leave_out, mark_done, own_step, put_in_again
+from ohmack.core.prove.closing import waits_for_proof
 from ohmack.core.wording import numbered
 from ohmack.formats.csv_table import guarded_cell, write_table
 from ohmack.formats.entry import is_whole
@@ -45,8 +46,8 @@ def done(request: Request, number: str, form: Form) -> Response:
         name, is_done = text(form, "step")[:90], text(form, "done") == "yes"
         minutes = quantity(form, "minutes", "min", "Minutes")
         results = workshop_of(request).evaluation(record, sweep=False).results
-        gate = results.closing_gate
-        edits = mark_done(record.design, results.work_plan, name, is_done, minutes, today(), gate)
+        held = waits_for_proof(results, name)
+        edits = mark_done(record.design, results.work_plan, name, is_done, minutes, today(), held)
         return edits, f"step {'done' if is_done else 'not done'}: {name}"
 
     return perform(request, number, form, plan)

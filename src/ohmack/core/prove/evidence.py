@@ -1,0 +1,32 @@
+"""What counts in the search for a fault: the last reading of each check since something was mended last."""
+
+from __future__ import annotations
+
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.proof import Proof, ProofReading
+from ohmack.core.prove.finder import Search
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+def evidence_of(proof: Proof) -> tuple[ProofReading, ...]:
+    """The readings a search rests on.
+
+    Parameters:
+        proof: with every reading ever taken.
+
+    Returns:
+        the last one of each check, of those taken since something was mended last.
+    """
+    since = max((mend.after for mend in proof.mends), default=0)
+    last = {reading.check: reading for reading in proof.readings[since:]}
+    return tuple(last.values())
+
+
+def searched(results: Results) -> Search:
+    """The search for a fault as the design stands."""
+    proof = results.design.proof
+    begin = bool(proof.symptoms) or bool(results.proof.off)
+    return results.finder.search(evidence_of(proof), proof.symptoms, proof.not_symptoms, begin)

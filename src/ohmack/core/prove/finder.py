@@ -1,0 +1,355 @@
+"""The search for a fault: odds over everything that can be wrong, and the check that decides most a minute."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Sequence
+from dataclasses import field
+from itertools import combinations
+from typing import TYPE_CHECKING
+
+import numpy as np
+
+from ohmack.core.document.proof import FaultKind, ProofReading, Symptom
+from ohmack.core.physics.odds import Floats, boundaries, entropy_bits, gain_bits, normal_share, posterior
+from ohmack.core.prove.candidates import Candidate, candidates, with_fault
+from ohmack.core.prove.car import Car, Setting
+from ohmack.core.prove.checks import Check
+from ohmack.core.prove.extra_checks import extra_checks
+from ohmack.core.prove.faults import stricken
+from ohmack.core.prove.free_probing import free_check
+from ohmack.core.prove.judged import SHOWS_NOTHING_OHM
+from ohmack.core.prove.plan_of_proof import plan_of_proof
+from ohmack.core.prove.probes import Ask, Probe, Quantity, Taken, take
+from ohmack.core.prove.symptoms import symptoms_of
+from ohmack.core.prove.windows import Windows, meter_sigma
+from ohmack.core.record import record
+from ohmack.core.reference import table
+from ohmack.core.wording import amount, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+SURE, TELLS_NOTHING = 0.9, 0.03  # odds from which it is said to be found; bits under which a check is not worth it
+OF_SIZE = 0.2  # how far a fault of one size spreads round what it does; common practice
+PAIRED = 8  # so many of the likeliest are tried two at a time
+ASKABLE = (Ask.PLAYS, Ask.SIDE, Ask.POP, Ask.TREBLE, Ask.BASS, Ask.WHINE, Ask.THUMP, Ask.SEEN)
+
+
+@record(eq=False)
+class Cause:
+    """One thing, or two at once, that may be wrong; none of them is that nothing is."""
+
+    faults: tuple[Candidate, ...]
+    weight: float
+    car: Car
+    shows: dict[Probe, Taken | None] = field(default_factory=dict)  # what was worked out of it so far
+
+    def shown(self, probe: Probe) -> Taken | None:
+        """What it would show at a probe."""
+        if probe not in self.shows:
+            self.shows[probe] = take(self.car, probe)
+        return self.shows[probe]
+
+    @property
+    def key(self) -> tuple[tuple[FaultKind, str, str], ...]:
+        """What and where, whatever its size."""
+        return tuple(sorted((c.fault.kind, c.fault.at, c.fault.other) for c in self.faults))
+
+
+@record
+class Suspect:
+    """A cause with its odds, all its sizes together."""
+
+    key: tuple[tuple[FaultKind, str, str], ...]
+    faults: tuple[Candidate, ...]
+    odds: float
+
+    @property
+    def words(self) -> str:
+        """What and where."""
+        return listed([c.words for c in self.faults]) or "nothing of what Ohmack knows"
+
+    @property
+    def remedies(self) -> list[str]:
+        """What the trade does about it."""
+        return [c.remedy for c in self.faults]
+
+
+@record
+class Outcome:
+    """What a check may show, how likely, and what it would mean."""
+
+    words: str
+    share: float
+    means: tuple[Suspect, ...]
+
+
+@record
+class Proposal:
+    """A check to make next: what it is expected to tell, and what each outcome would mean."""
+
+    check: Check
+    gain_bits: float
+    outcomes: tuple[Outcome, ...]
+
+
+@record
+class Search:
+    """The search as it stands."""
+
+    suspects: tuple[Suspect, ...]
+    proposals: tuple[Proposal, ...]
+    evidence: tuple[tuple[Check, ProofReading], ...]
+    bits: float
+    begun: bool
+
+    @property
+    def found(self) -> Suspect | None:
+        """The cause that is as good as certain; None while none is."""
+        first = self.suspects[0] if self.suspects else None
+        return first if first is not None and first.odds >= SURE and first.faults else None
+
+    @property
+    def stuck(self) -> tuple[Suspect, ...]:
+        """Causes that nothing left to check tells apart; none while a check still tells something, or one is found."""
+        if self.proposals or self.found is not None or not self.begun:
+            return ()
+        return tuple(s for s in self.suspects if s.odds > (1 - SURE) / 2)
+
+
+class Finder:
+    """The search for one plan: causes, their cars, and what each would show."""
+
+    def __init__(self, results: Results) -> None:
+        self.results = results
+        self.planned: Car = results.car
+        self.windows: Windows = results.windows
+        self.checks = tuple(c for c in (*plan_of_proof(results), *extra_checks(results)) if _tells(c))
+        tweeters = [d.speaker.id for d in results.drives if d.tweeter]
+        self.places = tweeters, [load.driver.id for load in results.loads if load.driver.is_subwoofer]
+        single = candidates(results)
+        none = float(table("proof", "errors")["none_wrong"])
+        total = sum(c.weight for c in single) or 1.0
+        self.causes = [Cause((), none * total, self.planned)]
+        self.causes += [Cause((c,), c.weight, with_fault(self.planned, c)) for c in single]
+        self._total = total
+
+    def search(
+        self,
+        readings: Sequence[ProofReading],
+        symptoms: Iterable[Symptom],
+        not_symptoms: Iterable[Symptom] = (),
+        begin: bool = True,
+    ) -> Search:
+        """The odds after what is known, and the checks that tell most.
+
+        Parameters:
+            readings: the last one of each check, those from before a mend left out.
+            symptoms: what is said to be wrong.
+            not_symptoms: what is said not to be.
+            begin: whether anything is wrong at all; else nothing is proposed.
+
+        Returns:
+            suspects, the likeliest first; proposals, the one that tells most a minute first.
+
+        Source: Bayes' theorem; priors, spreads and minutes common practice.
+        """
+        by_id = {c.id: c for c in self.checks}
+        by_id |= {r.check: c for r in readings if (c := free_check(self.results, r.check)) is not None}
+        evidence = tuple((by_id[r.check], r) for r in readings if r.check in by_id)
+        said, denied = frozenset(symptoms), frozenset(not_symptoms)
+        causes = list(self.causes)
+        odds = self._odds(causes, evidence, said, denied)
+        if evidence or said:
+            causes += self._pairs(causes, odds)
+            odds = self._odds(causes, evidence, said, denied)
+        suspects = _together(causes, odds)
+        known = {check.id for check, _ in evidence}
+        proposals = self._proposals(causes, odds, known) if begin and len(causes) > 1 else ()
+        return Search(suspects, proposals, evidence, entropy_bits(np.array([s.odds for s in suspects])), begin)
+
+    def _pairs(self, causes: Sequence[Cause], odds: Floats) -> list[Cause]:
+        """The likeliest single causes two at a time."""
+        at_once = float(table("proof", "priors")["two_at_once"])
+        best: dict[tuple[object, ...], Cause] = {}
+        for n in np.argsort(-odds):
+            if causes[n].faults and len(best) < PAIRED:
+                best.setdefault(causes[n].key, causes[n])
+        found = []
+        for one, other in combinations(best.values(), 2):
+            a, b = one.faults[0], other.faults[0]
+            if a.fault.at == b.fault.at:
+                continue
+            car = stricken(one.car, (b.fault,))
+            found.append(Cause((a, b), at_once * a.weight * b.weight / self._total, car))
+        return found
+
+    def _odds(
+        self,
+        causes: Sequence[Cause],
+        evidence: Sequence[tuple[Check, ProofReading]],
+        said: frozenset[Symptom],
+        denied: frozenset[Symptom],
+    ) -> Floats:
+        prior = np.array([cause.weight for cause in causes])
+        likelihoods = [self.likelihoods(causes, check, reading) for check, reading in evidence]
+        if said or denied:
+            likelihoods.append(np.array([self._said(cause, said, denied) for cause in causes]))
+        return posterior(prior, likelihoods)
+
+    def _said(self, cause: Cause, said: frozenset[Symptom], denied: frozenset[Symptom]) -> float:
+        """How likely what was said is under a cause."""
+        errors = table("proof", "errors")
+        false, unsaid = float(errors["false_symptom"]), float(errors["unsaid_symptom"])
+        shows = symptoms_of(cause.car, self.planned, *self.places)
+        likely = 1.0
+        for symptom in said:
+            likely *= 1 - unsaid if symptom in shows else false
+        for symptom in denied:
+            likely *= unsaid if symptom in shows else 1 - false
+        return likely
+
+    def spread(self, check: Check, value: float) -> float:
+        """How far readings of a check spread round what a cause shows [in its unit]."""
+        window = self.windows.of(check.probe)
+        if window is None:
+            return meter_sigma(check.probe.quantity, value) + OF_SIZE * abs(value)
+        of_size = OF_SIZE * abs(value - window.value)
+        return float(np.hypot(window.sigma, of_size))
+
+    def likelihoods(self, causes: Sequence[Cause], check: Check, reading: ProofReading) -> Floats:
+        """How likely a reading is under every cause."""
+        return np.array([self._likely(cause, check, reading) for cause in causes])
+
+    def _likely(self, cause: Cause, check: Check, reading: ProofReading) -> float:
+        errors = table("proof", "errors")
+        wild, wrong = float(errors["wild_reading"]), float(errors["wrong_answer"])
+        there = cause.shown(check.probe)
+        if there is None:
+            return 1.0
+        if check.probe.quantity is Quantity.ANSWER:
+            return 1 - wrong if there.passed == reading.passed else wrong
+        value = None if reading.value is None else reading.value - _zero(check, reading)
+        over = reading.over or (check.probe.quantity is Quantity.OHM and (value or 0.0) >= SHOWS_NOTHING_OHM)
+        if over or there.over:
+            return 1 - wild if over == there.over else wild
+        if value is None:  # a file may say “good” of what a number is asked for
+            return 1.0
+        at = there.value or 0.0
+        if check.probe.quantity is Quantity.DROP_MV and reading.current_a:
+            at *= _current_ratio(cause.car, check, reading)
+        sigma = self.spread(check, at)
+        wide = _wide(check.probe.quantity, at)
+        density = np.exp(-0.5 * ((value - at) / sigma) ** 2) / (sigma * np.sqrt(2 * np.pi))
+        return float((1 - wild) * density + wild / wide)
+
+    # -- what to check next -------------------------------------------------------------------------------------------
+
+    def _proposals(self, causes: Sequence[Cause], odds: Floats, known: set[str]) -> tuple[Proposal, ...]:
+        """The checks that tell most a minute, the best first."""
+        kept = [int(n) for n in np.flatnonzero(odds > 1e-4)]
+        few = odds[kept] / odds[kept].sum()
+        ranked = []
+        for check in self.checks:
+            if check.id in known:
+                continue
+            rows, bounds = self._outcomes([causes[n] for n in kept], check)
+            if rows is None:
+                continue
+            gain = gain_bits(few, rows)
+            if gain > TELLS_NOTHING:
+                ranked.append((gain / check.minutes, gain, check, rows, bounds))
+        ranked.sort(key=lambda row: -row[0])
+        best = ranked[:6]
+        near = [causes[n] for n in kept]
+        return tuple(Proposal(c, gain, self._meanings(near, few, c, rows, bounds)) for _, gain, c, rows, bounds in best)
+
+    def _outcomes(self, causes: Sequence[Cause], check: Check) -> tuple[Floats | None, list[float]]:
+        """((n, k) how likely each outcome is under every cause, the bounds between numbers); None where all are alike.
+
+        Outcomes are good and not good; or no connection, then the numbers from low to high.
+        """
+        shown = [cause.shown(check.probe) for cause in causes]
+        if any(s is None for s in shown):
+            return None, []
+        errors = table("proof", "errors")
+        if check.probe.quantity is Quantity.ANSWER:
+            wrong = float(errors["wrong_answer"])
+            good = np.array([1 - wrong if s is not None and s.passed else wrong for s in shown])
+            return (None if np.ptp(good) == 0 else np.column_stack([good, 1 - good])), []
+        wild = float(errors["wild_reading"])
+        means = [s.value for s in shown if s is not None and s.value is not None]
+        bounds = boundaries(means, [self.spread(check, m) for m in means]) if means else []
+        rows = np.array([self._shares(check, s, bounds, wild) for s in shown if s is not None])
+        return (None if np.ptp(rows, axis=0).max() < 1e-6 else rows), bounds
+
+    def _shares(self, check: Check, there: Taken, bounds: list[float], wild: float) -> list[float]:
+        k = len(bounds) + 2
+        if there.over or there.value is None:
+            return [1 - wild, *[wild / (k - 1)] * (k - 1)]
+        ends = [-np.inf, *bounds, np.inf]
+        sigma = self.spread(check, there.value)
+        inside = [normal_share(a, b, there.value, sigma) for a, b in zip(ends, ends[1:], strict=False)]
+        return [wild / k, *[(1 - wild) * share + wild / k for share in inside]]
+
+    def _meanings(
+        self, causes: Sequence[Cause], odds: Floats, check: Check, rows: Floats, bounds: list[float]
+    ) -> tuple[Outcome, ...]:
+        found = []
+        for column in range(rows.shape[1]):
+            weights = odds * rows[:, column]
+            share = float(weights.sum())
+            if share < 0.01:
+                continue
+            means = tuple(s for s in _together(causes, weights / share)[:3] if s.odds > 0.02)
+            found.append(Outcome(_outcome_words(check, column, bounds), share, means))
+        return tuple(found)
+
+
+def _tells(check: Check) -> bool:
+    """Whether a fault of the model can show in a check."""
+    if check.probe.quantity is Quantity.ANSWER:
+        return check.probe.ask in ASKABLE
+    return check.probe.quantity not in (Quantity.STEP, Quantity.HEAT)
+
+
+def _zero(check: Check, reading: ProofReading) -> float:
+    return reading.zero_ohm if check.probe.quantity is Quantity.OHM else 0.0
+
+
+def _current_ratio(car: Car, check: Check, reading: ProofReading) -> float:
+    """How many times the planned current flowed while a drop was read."""
+    live = car.live(Setting.LEVEL)
+    planned_a = live.current_a.get(check.probe.subject, 0.0) if live is not None else 0.0
+    return (reading.current_a or planned_a) / planned_a if planned_a > 0 else 1.0
+
+
+def _wide(quantity: Quantity, at: float) -> float:
+    """The width over which a reading that means nothing may lie."""
+    return max(4 * abs(at), {Quantity.OHM: 20.0, Quantity.DC_V: 15.0, Quantity.DROP_MV: 2000.0}.get(quantity, 50.0))
+
+
+def _together(causes: Sequence[Cause], odds: Floats) -> tuple[Suspect, ...]:
+    """Causes with their sizes together, the likeliest first."""
+    found: dict[tuple[tuple[FaultKind, str, str], ...], tuple[Cause, float, float]] = {}
+    for cause, share in zip(causes, odds, strict=True):
+        best, most, whole = found.get(cause.key, (cause, -1.0, 0.0))
+        found[cause.key] = (cause if share > most else best, max(most, float(share)), whole + float(share))
+    rows = [Suspect(key, cause.faults, whole) for key, (cause, _, whole) in found.items()]
+    return tuple(sorted(rows, key=lambda s: -s.odds))
+
+
+def _outcome_words(check: Check, column: int, bounds: list[float]) -> str:
+    if check.probe.quantity is Quantity.ANSWER:
+        return "good" if column == 0 else "not good"
+    if column == 0:
+        return "no connection"
+    unit = check.probe.quantity.unit
+    said = [amount(b, unit) for b in bounds]
+    if not bounds:
+        return "any value" if check.nothing else "a value"
+    if column == 1:
+        return f"under {said[0]}"
+    if column == len(bounds) + 1:
+        return f"over {said[-1]}"
+    return f"{said[column - 2]} to {said[column - 1]}"

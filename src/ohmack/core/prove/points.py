@@ -1,0 +1,36 @@
+"""What the points of a car are called: terminals, ends of leads and of speaker pairs, the body."""
+
+from __future__ import annotations
+
+BODY = "body"  # where the first battery's strap meets it
+PLUS, MINUS = "amplifier +", "amplifier −"
+
+
+def plus_of(scope: str) -> str:
+    """The point a meter's red probe sits at on an output."""
+    return f"{scope} {PLUS}"
+
+
+def minus_of(scope: str) -> str:
+    """Its other end."""
+    return f"{scope} {MINUS}"
+
+
+def remote_of(part_id: str) -> str:
+    """The terminal of a part's switch-on."""
+    return f"{part_id} remote"
+
+
+def alone_of(scope: str, coil: str) -> tuple[str, str]:
+    """The two terminals of a coil with its leads off."""
+    return f"{scope} {coil} alone +", f"{scope} {coil} alone −"
+
+
+def near_of(link_id: str) -> str:
+    """The end of a lead where it begins."""
+    return f"{link_id} near"
+
+
+def far_of(link_id: str) -> str:
+    """Its other end."""
+    return f"{link_id} far"

@@ -1,0 +1,97 @@
+"""The search for its page: symptoms, suspects, the check to make next."""
+
+from __future__ import annotations
+
+from ohmack.core.document.proof import Fault, ProofReading, Symptom
+from ohmack.core.prove.checks import Check
+from ohmack.core.prove.finder import Proposal, Search, Suspect
+from ohmack.core.prove.judged import Judged, judge, read_words
+from ohmack.core.wording import digits, listed, percent
+from ohmack.web.page import Page
+from ohmack.web.sheets.prove.view import ProveView
+
+SHOWN = 7  # suspects
+
+
+class FaultView(ProveView):
+    """What is wrong, as far as it is known."""
+
+    def __init__(self, page: Page) -> None:
+        super().__init__(page)
+        self.search: Search = page.evaluation.results.search
+
+    @property
+    def symptoms(self) -> list[tuple[str, str]]:
+        """(symptom, yes or no or nothing said) of each."""
+        proof = self.page.design.proof
+        return [(s.value, "yes" if s in proof.symptoms else "no" if s in proof.not_symptoms else "") for s in Symptom]
+
+    @property
+    def said_symptoms(self) -> str:
+        """Those that are there, in words."""
+        return listed([s.value for s in self.page.design.proof.symptoms])
+
+    @property
+    def proposal(self) -> Proposal | None:
+        """The check that is shown: the one asked for, else the one that tells most a minute."""
+        problem = self.page.problem
+        asked = self.page.show.removeprefix("check:") if self.page.show.startswith("check:") else ""
+        if problem is not None:
+            asked = problem.typed.get("check", [asked])[0]
+        rows = self.search.proposals
+        return next((p for p in rows if p.check.id == asked), None) or next(iter(rows), None)
+
+    @property
+    def now(self) -> Judged | None:
+        """The same as a check to be read."""
+        proposal = self.proposal
+        if proposal is None or self.search.found is not None:
+            return None
+        results = self.page.evaluation.results
+        return judge(results, proposal.check, results.windows, [], 0)
+
+    @property
+    def before_power(self) -> bool:
+        """Whether the first gate is not through, so that nothing live may be read yet."""
+        first = next(iter(self.proof.gates), None)
+        return first is not None and first.number == 1 and not first.behind and not self.at_bench
+
+    @property
+    def others(self) -> list[Proposal]:
+        """Checks that tell something too."""
+        here = self.proposal
+        return [p for p in self.search.proposals if p is not here]
+
+    @property
+    def suspects(self) -> list[Suspect]:
+        """The likeliest causes."""
+        return [s for s in self.search.suspects[:SHOWN] if s.odds >= 0.005]
+
+    @staticmethod
+    def odds(share: float) -> str:
+        """Odds in words."""
+        return f"{percent(share)} %" if share >= 0.01 else "under 1 %"
+
+    @staticmethod
+    def bits(proposal: Proposal) -> str:
+        """What a check is expected to tell."""
+        return digits(proposal.gain_bits, 2)
+
+    @staticmethod
+    def said(check: Check, reading: ProofReading) -> str:
+        """A reading in words."""
+        return read_words(check, reading, reading.value)
+
+    def where(self, fault: Fault) -> str:
+        """Where a known fault is, in words."""
+        rows = self.page.evaluation.results.finder.causes
+        same = (c.faults[0].where for c in rows if c.faults and (c.faults[0].fault.kind, c.faults[0].fault.at)
+                == (fault.kind, fault.at))  # fmt: skip
+        return next(same, fault.at)
+
+    @property
+    def left_in(self) -> bool:
+        """Whether what was found stands in the plan already."""
+        found = self.search.found
+        known = {(f.kind, f.at, f.other) for f in self.page.design.proof.faults}
+        return found is not None and set(found.key) <= known

@@ -1,0 +1,1 @@
+"""The shop's instruments: where they are, who they are, what they show."""

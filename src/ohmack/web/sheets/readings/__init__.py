@@ -1,0 +1,1 @@
+"""Everything that was read, against what was predicted."""

@@ -1,0 +1,265 @@
+"""The search for a fault: odds by full enumeration over evaluated designs, every fault found by following proposals."""
+
+from __future__ import annotations
+
+from math import erf, exp, log2, pi, sqrt
+from random import Random
+
+import numpy as np
+import pytest
+from hypothesis import given
+from hypothesis import strategies as st
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.proof import FaultKind, ProofReading, Symptom
+from ohmack.core.errors import OutOfRange
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.physics.odds import boundaries, entropy_bits, gain_bits, normal_share, posterior
+from ohmack.core.planning.proving import Read, take_reading
+from ohmack.core.prove.candidates import candidates
+from ohmack.core.prove.car import Setting
+from ohmack.core.prove.evidence import evidence_of
+from ohmack.core.prove.finder import OF_SIZE, Finder, Search
+from ohmack.core.prove.free_probing import free_check, free_id, points_of
+from ohmack.core.prove.probes import Probe, Quantity, take
+from ohmack.core.prove.symptoms import symptoms_of
+from ohmack.core.prove.windows import Windows, meter_sigma
+from ohmack.core.reference import table
+from ohmack.demo.jobs import demo_design, demo_jobs
+
+TITLES = [job.title for job in demo_jobs()]
+WEIGHTS = st.lists(st.floats(0.01, 10), min_size=2, max_size=8)
+
+
+@given(WEIGHTS, st.integers(0, 1000))
+def test_what_an_answer_tells_is_the_entropy_it_takes(weights: list[float], seed: int) -> None:
+    """Outside check: by the definition, entropy before less the mean entropy after, each by Bayes over all causes."""
+    chance = np.random.default_rng(seed)
+    odds = np.array(weights) / sum(weights)
+    outcomes = chance.dirichlet([1.0] * 4, len(weights))
+    after = 0.0
+    for k in range(4):
+        share = float((odds * outcomes[:, k]).sum())
+        each = [o * p / share for o, p in zip(odds, outcomes[:, k], strict=True)]
+        after += share * -sum(e * log2(e) for e in each if e > 0)
+    before = -sum(o * log2(o) for o in odds if o > 0)
+    assert entropy_bits(odds) == pytest.approx(before)
+    assert gain_bits(odds, outcomes) == pytest.approx(before - after, abs=1e-9)
+
+
+def test_odds_of_the_impossible_are_refused() -> None:
+    with pytest.raises(OutOfRange):
+        posterior(np.array([0.0, 0.0]), [])
+    with pytest.raises(OutOfRange):
+        posterior(np.array([1.0, 1.0]), [np.array([0.0, 0.0])])
+
+
+def test_outcomes_part_where_both_neighbours_are_as_far() -> None:
+    assert boundaries([1.0, 9.0], [1.0, 1.0]) == [5.0]
+    assert boundaries([1.0, 9.0], [1.0, 3.0]) == [3.0], "nearer to the sharper one"
+    assert boundaries([1.0, 2.0], [1.0, 1.0]) == []
+    assert normal_share(-1, 1, 0, 1) == pytest.approx(erf(1 / sqrt(2)))
+
+
+def small(estate: Design) -> tuple[Design, tuple[ProofReading, ...]]:
+    """A car with a handful of readings a bad ground shows."""
+    readings = (
+        ProofReading(id="a", check="live/amp/amp/running", value=14.15),
+        ProofReading(id="b", check="level/drop/amp", value=820.0, current_a=46.0),
+        ProofReading(id="c", check="live/whine", passed=False),
+        ProofReading(id="d", check="dead/pair/amp", value=1.72),
+        ProofReading(id="e", check="dead/loose/amp", over=True),
+    )
+    return estate, readings
+
+
+def test_odds_are_those_of_full_enumeration(estate: Design) -> None:
+    """Outside check: every single fault written into the design and evaluated anew, every likelihood by hand, Bayes
+    over all of them. No pair is likely enough to matter after these readings.
+    """
+    design, readings = small(estate)
+    results = evaluate(design).results
+    finder = Finder(results)
+    checks = {c.id: c for c in finder.checks}
+    found = finder.search(readings, [Symptom.WHINE])
+    windows, errors = Windows(results.car), table("proof", "errors")
+    wild, wrong = errors["wild_reading"], errors["wrong_answer"]
+    rows: dict[object, float] = {}
+    everything = [None, *candidates(results)]
+    total = sum(c.weight for c in everything if c is not None)
+    for candidate in everything:
+        edits = [] if candidate is None else [
+            Edit(op="add", path="proof/faults", value=candidate.fault.model_dump(mode="json"))
+        ]  # fmt: skip
+        car = evaluate(apply_edits(design, edits)).results.car
+        weight = total * errors["none_wrong"] if candidate is None else candidate.weight
+        shows = Symptom.WHINE in symptoms_of(car, results.car, (), ("sub",))
+        weight *= 1 - errors["unsaid_symptom"] if shows else errors["false_symptom"]
+        for reading in readings:
+            probe: Probe = checks[reading.check].probe
+            there = take(car, probe)
+            assert there is not None
+            if probe.quantity is Quantity.ANSWER:
+                weight *= 1 - wrong if there.passed == reading.passed else wrong
+            elif reading.over or there.over:
+                weight *= 1 - wild if reading.over == there.over else wild
+            else:
+                assert there.value is not None
+                assert reading.value is not None
+                window, at = windows.of(probe), there.value
+                if reading.current_a:
+                    live = car.live(probe.setting)
+                    assert live is not None
+                    at *= reading.current_a / live.current_a["amp"]
+                sigma = meter_sigma(probe.quantity, at) + OF_SIZE * at if window is None else (
+                    sqrt(window.sigma**2 + (OF_SIZE * abs(at - window.value)) ** 2)
+                )  # fmt: skip
+                wide = max(4 * abs(at), {Quantity.OHM: 20.0, Quantity.DC_V: 15.0}.get(probe.quantity, 2000.0))
+                density = exp(-0.5 * ((reading.value - at) / sigma) ** 2) / (sigma * sqrt(2 * pi))
+                weight *= (1 - wild) * density + wild / wide
+        key = () if candidate is None else ((candidate.fault.kind, candidate.fault.at, candidate.fault.other),)
+        rows[key] = rows.get(key, 0.0) + weight
+    single = {s.key: s.odds for s in found.suspects if len(s.key) < 2}
+    held = sum(single.values())
+    assert held > 0.7, "pairs hold the rest"
+    whole = sum(rows.values())
+    for key, weight in rows.items():
+        assert single[key] / held == pytest.approx(weight / whole, rel=1e-6, abs=1e-9), key  # type: ignore[index]
+
+
+def follow(finder: Finder, n: int, seed: int) -> tuple[int, Search]:
+    """Follow every proposal on a car with one cause in it; (checks made, the search at its end)."""
+    chance, cause = Random(seed), finder.causes[n]
+    symptoms = symptoms_of(cause.car, finder.planned, *finder.places)
+    readings: list[ProofReading] = []
+    while True:
+        search = finder.search(readings, symptoms)
+        if search.found is not None or not search.proposals or len(readings) > 15:
+            return len(readings), search
+        check = search.proposals[0].check
+        taken = take(cause.car, check.probe)
+        assert taken is not None
+        value = (
+            None if taken.value is None else chance.gauss(taken.value, meter_sigma(check.probe.quantity, taken.value))
+        )
+        readings.append(
+            ProofReading(id=f"r{len(readings)}", check=check.id, value=value, over=taken.over, passed=taken.passed)
+        )
+
+
+def test_every_fault_is_found_by_following_the_proposals(estate: Design) -> None:
+    """Each single fault that is heard or seen, put into the car, read with a meter's error: found, and rightly; or it
+    ends with what cannot be told apart, the true one among it.
+    """
+    finder = Finder(evaluate(estate).results)
+    checks = []
+    for n, cause in enumerate(finder.causes[1:], 1):
+        if not symptoms_of(cause.car, finder.planned, *finder.places):
+            continue
+        made, search = follow(finder, n, n)
+        named = [search.found] if search.found is not None else list(search.stuck)
+        assert cause.key in [s.key for s in named], cause.faults[0].words
+        checks.append(made)
+    assert len(checks) > 20
+    assert sum(checks) / len(checks) < 5, "about as few as a good technician needs; common practice"
+
+
+def test_two_equal_amplifiers_that_thump_are_told_apart_by_nothing() -> None:
+    """Both are switched by one feed: which of them thumps, no check of ours hears. It says so and names both."""
+    finder = Finder(evaluate(demo_design(TITLES.index("Two amplifiers, and lamps that dim"))).results)
+    early = [n for n, c in enumerate(finder.causes) if c.faults and c.faults[0].fault.kind is FaultKind.EARLY_ON]
+    _, search = follow(finder, early[0], 3)
+    assert search.found is None
+    assert {s.faults[0].fault.kind for s in search.stuck} == {FaultKind.EARLY_ON}
+    assert len(search.stuck) == 2
+
+
+def test_a_proposal_says_what_each_outcome_would_mean(estate: Design) -> None:
+    search = Finder(evaluate(estate).results).search([], [Symptom.NO_POWER])
+    first = search.proposals[0]
+    assert sum(o.share for o in first.outcomes) == pytest.approx(1, abs=0.02)
+    assert all(o.words and o.means for o in first.outcomes)
+    rates = [p.gain_bits / p.check.minutes for p in search.proposals]
+    assert rates == sorted(rates, reverse=True)
+    assert first.check.minutes <= 3, "no power: constant, switched, ground come before anything slow; common practice"
+    apart = {o.means[0].key for o in first.outcomes}
+    assert len(apart) > 1, "the outcomes speak for different causes"
+
+
+def test_nothing_is_proposed_while_nothing_is_wrong(estate: Design) -> None:
+    results = evaluate(estate).results
+    assert not results.search.begun
+    assert not results.search.proposals
+    assert results.search.found is None
+
+
+def test_a_wild_reading_does_not_decide(estate: Design) -> None:
+    """One answer that cannot be, among four that say blown fuse, moves the odds and not the finding."""
+    finder = Finder(evaluate(estate).results)
+    blown = [
+        ProofReading(id="a", check="live/amp/amp/on", value=0.0), ProofReading(id="b", check="live/amp/amp/running",
+        value=0.0), ProofReading(id="c", check="live/idle/amp", value=0.0), ProofReading(id="d",
+        check="dead/clear/power-amp", over=True), ProofReading(id="e", check="dead/ground/amp", value=0.02),
+    ]  # fmt: skip
+    found = finder.search(blown, [Symptom.NO_POWER]).suspects[0]
+    assert found.odds > 0.6
+    assert found.faults[0].fault.kind is FaultKind.BLOWN_FUSE
+    odd = [*blown, ProofReading(id="f", check="live/plays/sub", passed=True)]
+    assert finder.search(odd, [Symptom.NO_POWER]).suspects[0].faults[0].fault.kind is FaultKind.BLOWN_FUSE
+
+
+def test_what_was_read_before_a_mend_is_no_evidence(estate: Design) -> None:
+    first = {"id": "a", "check": "live/whine", "passed": False}
+    second = {"id": "b", "check": "live/whine", "passed": True}
+    mend = {"id": "m", "kind": FaultKind.GROUND_LOOP.value, "at": "line", "after": 1}
+    edits = [Edit(op="add", path="proof/readings", value=tree) for tree in (first, second)]
+    design = apply_edits(estate, [*edits, Edit(op="add", path="proof/mends", value=mend)])
+    assert [r.id for r in evidence_of(design.proof)] == ["b"]
+    assert [r.id for r in evidence_of(apply_edits(estate, edits).proof)] == ["b"], "a correction counts alone"
+
+
+def test_two_points_chosen_freely_are_evidence_too(estate: Design) -> None:
+    """250 mV over the ground ring alone, at points nobody's list names: the ring is bad."""
+    results = evaluate(estate).results
+    network = results.power.network
+    assert network is not None
+    ring = next(b for b in network.branches if b.id == "ground-amp/end")
+    name = free_id(Quantity.DROP_MV, Setting.LEVEL, ring.start, ring.end)
+    check = free_check(results, name)
+    assert check is not None
+    assert check.probe == Probe(Quantity.DROP_MV, ring.start, ring.end, Setting.LEVEL)
+    found = results.finder.search([ProofReading(id="a", check=name, value=700.0)], []).suspects[0]
+    assert (found.key[0][0], found.key[0][1]) == (FaultKind.BAD_GROUND, "ground-amp/end")
+    assert take_reading(estate, check, Read(value=700.0))[0].value["check"] == name
+
+
+def test_every_point_of_a_car_can_be_probed() -> None:
+    """Any two of them give a check in every quantity; the same point twice, or volts with no fuse in, do not."""
+    for title in TITLES[::4]:
+        results = evaluate(demo_design(TITLES.index(title))).results
+        points = [one.point for one in points_of(results)]
+        assert len(points) == len(set(points))
+        for a, b in zip(points, points[1:], strict=False):
+            assert free_check(results, free_id(Quantity.OHM, Setting.ON, a, b)) is not None
+            volts = free_check(results, free_id(Quantity.DC_V, Setting.ON, a, b))
+            assert volts is not None
+            assert volts.plus is not None
+            assert volts.plus.name
+            assert free_check(results, free_id(Quantity.DC_V, Setting.DEAD, a, b)) is None
+            assert free_check(results, free_id(Quantity.OHM, Setting.ON, a, a)) is None
+        for wrong in ("find/free", "find/free|OHM|ON|x|y", "find/free|STEP|ON|a|b", "dead/pair/amp"):
+            assert free_check(results, wrong) is None
+
+
+def test_a_search_hangs_on_nothing_that_was_searched_before(estate: Design) -> None:
+    """The same finder asked many times says what a fresh one says: pairs of one search are not those of the next."""
+    results = evaluate(estate).results
+    used = Finder(results)
+    for symptom in Symptom:
+        used.search([ProofReading(id="a", check="level/drop/amp", value=300.0)], [symptom])
+    coil = ProofReading(id="a", check="dead/pair/amp", value=3.4)
+    said = [coil, ProofReading(id="b", check="live/whine", passed=False)]
+    again, fresh = (f.search(said, [Symptom.WHINE, Symptom.QUIET]) for f in (used, Finder(results)))
+    assert [(s.key, s.odds) for s in again.suspects] == [(s.key, s.odds) for s in fresh.suspects]
+    assert [p.check.id for p in again.proposals] == [p.check.id for p in fresh.proposals]

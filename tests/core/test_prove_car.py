@@ -1,0 +1,281 @@
+"""The car as it stands wired: faults in it against ngspice and against the evaluated plan, windows against thousands of
+cars, clipped sines against Fourier.
+"""
+
+from __future__ import annotations
+
+from dataclasses import replace
+from random import Random
+
+import numpy as np
+import pytest
+from scipy.fft import rfft
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.proof import Fault, FaultKind, Symptom
+from ohmack.core.errors import NotPossible
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.network.faulted import RESISTIVE
+from ohmack.core.physics.clipping import clipped_rms_v, clipped_thd_percent
+from ohmack.core.physics.nodal import resistance_ohm
+from ohmack.core.prove.candidates import Candidate, candidates, with_fault
+from ohmack.core.prove.car import BLEEDS_S, Car, Setting
+from ohmack.core.prove.faults import stricken
+from ohmack.core.prove.ohms import pair_ohm
+from ohmack.core.prove.plan_of_proof import plan_of_proof
+from ohmack.core.prove.probes import Probe, Quantity, take
+from ohmack.core.prove.spans import Span, moved, spans_of
+from ohmack.core.prove.symptoms import symptoms_of
+from ohmack.core.prove.windows import Windows, meter_sigma
+from ohmack.demo.jobs import demo_design, demo_jobs
+from references import ngspice_text
+
+TITLES = [job.title for job in demo_jobs()]
+TWO = "Two amplifiers, and lamps that dim"
+
+
+def job(title: str) -> Design:
+    return demo_design(TITLES.index(title))
+
+
+@pytest.mark.parametrize("times", [0.3, 1.0, 1.02, 1.4, 3.0, 40.0])
+def test_a_clipped_sine_is_what_fourier_says(times: float) -> None:
+    """Outside check: a sampled clipped sine, its rms by sum and its harmonics by scipy's FFT."""
+    turn = np.arange(200_000) / 200_000
+    wave = np.clip(np.sqrt(2) * 10 * times * np.sin(2 * np.pi * turn), -np.sqrt(2) * 10, np.sqrt(2) * 10)
+    lines = np.abs(rfft(wave)) / len(wave) * 2 / np.sqrt(2)
+    thd = 100 * np.sqrt((lines[2:4000] ** 2).sum()) / lines[1]
+    assert clipped_rms_v(10 * times, 10) == pytest.approx(np.sqrt((wave**2).mean()), rel=1e-6)
+    assert clipped_thd_percent(10 * times, 10) == pytest.approx(thd, abs=0.02)
+
+
+def spice(car: Car, setting: Setting) -> dict[str, float]:
+    """Every node of a car by ngspice: batteries behind their own resistance, what amplifiers draw, bleeding where they
+    are off.
+    """
+    assert car.network is not None
+    live, inner = car.live(setting), car.inner_ohm[setting]
+    assert live is not None
+    ground = car.network.cells[0].minus
+    nodes = dict.fromkeys(n for b in car.network.branches for n in (b.start, b.end))
+    nodes |= dict.fromkeys(n for c in car.network.cells for n in (c.plus, c.minus))
+    name = {node: "0" if node == ground else f"n{i}" for i, node in enumerate(nodes)}
+    lines = ["a faulted car"]
+    for i, b in enumerate(car.network.branches):
+        lines.append(f"R{i} {name[b.start]} {name[b.end]} {max(b.resistance_ohm, 1e-9)!r}")
+    for i, c in enumerate(car.network.cells):
+        lines.append(f"V{i} s{i} {name[c.minus]} {car.emf_v[setting][c.id]!r}")
+        lines.append(f"RI{i} s{i} {name[c.plus]} {max(inner.get(c.id, 0.0), 1e-9)!r}")
+    for i, c in enumerate(car.network.consumers):
+        whole = all(b.resistance_ohm < 1e6 for b in car.network.branches if b.id in c.way)
+        if whole:
+            lines.append(f"I{i} {name[c.plus]} {name[c.minus]} {live.current_a[c.id]!r}")
+        else:
+            lines.append(f"RB{i} {name[c.plus]} {name[c.minus]} {1 / BLEEDS_S!r}")
+    asked = [node for node in nodes if node != ground]
+    prints = [f"print v({name[node]})" for node in asked]
+    lines += [".options abstol=1e-13 reltol=1e-9 gmin=1e-15", ".control", "op", *prints, ".endc", ".end"]
+    return dict(zip(asked, ngspice_text("\n".join(lines)), strict=True))
+
+
+FAULTED = [(FaultKind.BAD_GROUND, 0.05), (FaultKind.OPEN_GROUND, 0.0), (FaultKind.BLOWN_FUSE, 0.0),
+           (FaultKind.CLAD_WIRE, 1.6), (FaultKind.BAD_STRAP, 0.04), (FaultKind.LOOSE_RING, 0.01)]  # fmt: skip
+
+
+@pytest.mark.parametrize(("kind", "by"), FAULTED)
+def test_a_faulted_car_reads_as_ngspice_says(kind: FaultKind, by: float) -> None:
+    """Outside check: two amplifiers, a block, a second battery, each fault in three settings; nodes within 0.5 %."""
+    results = evaluate(job(TWO)).results
+    places = [c for c in candidates(results) if c.fault.kind is kind and c.fault.by == by and "/" in c.fault.at]
+    assert places
+    for candidate in places[:2]:
+        car = with_fault(results.car, candidate)
+        for setting in (Setting.ON, Setting.RUNNING, Setting.LEVEL):
+            live = car.live(setting)
+            assert live is not None
+            for node, volts in spice(car, setting).items():
+                assert live.volts[node] == pytest.approx(volts, rel=5e-3, abs=2e-4), (candidate.words, setting, node)
+
+
+def same(a: Car, b: Car) -> None:
+    for setting in Setting:
+        one, other = a.live(setting), b.live(setting)
+        assert (one is None) == (other is None)
+        if one is not None and other is not None:
+            assert one.volts == pytest.approx(other.volts, rel=1e-9, abs=1e-9)
+            assert (one.awake, one.cut_out) == (other.awake, other.cut_out)
+    for x, y in zip(a.outputs, b.outputs, strict=True):
+        assert (x.reversed, x.crossed, x.signal, x.to_body) == (y.reversed, y.crossed, y.signal, y.to_body)
+        assert (x.in_v, x.out_v, x.thd_percent) == pytest.approx((y.in_v, y.out_v, y.thd_percent))
+        assert pair_ohm(x.parts) == pytest.approx(pair_ohm(y.parts))
+    assert (a.plays, a.whines, a.wrong, a.to_body) == (b.plays, b.whines, b.wrong, b.to_body)
+    assert [k.whole for k in a.leads] == [k.whole for k in b.leads]
+
+
+def test_a_fault_is_a_change_of_the_design_that_the_evaluation_computes(estate: Design) -> None:
+    """Every fault this plan leaves room for, put into the car and written into the design: the same car comes out, and
+    what is a resistance moves Supply's own figures.
+    """
+    results = evaluate(estate).results
+    drop = results.hardest_supply
+    assert drop is not None
+    for candidate in candidates(results):
+        broken = apply_edits(
+            estate, [Edit(op="add", path="proof/faults", value=candidate.fault.model_dump(mode="json"))]
+        )
+        after = evaluate(broken).results
+        same(with_fault(results.car, candidate), after.car)
+        if candidate.fault.kind in RESISTIVE and "/" in candidate.fault.at:
+            worse = after.hardest_supply
+            assert worse is not None
+            assert worse.collapse or worse.figures["drop"].value > drop.figures["drop"].value
+            assert worse.collapse or worse.figures["wire"].value == drop.figures["wire"].value, (
+                "the wire stays as it was laid"
+            )
+
+
+def test_a_fault_where_the_car_has_no_such_place_is_refused(estate: Design) -> None:
+    car = evaluate(estate).results.car
+    for kind in (FaultKind.BAD_GROUND, FaultKind.COIL_OPEN, FaultKind.WRONG_COILS, FaultKind.REVERSED):
+        with pytest.raises(NotPossible):
+            stricken(car, [Fault(id="f", kind=kind, at="nowhere/end", by=0.1)])
+
+
+def test_what_single_faults_do(estate: Design) -> None:
+    """Facts of circuits and of the trade: signs and sides of what each fault does to what is read."""
+    results = evaluate(estate).results
+    car, found = results.car, {c.fault.kind: c for c in reversed(candidates(results))}
+
+    def volts(kind: FaultKind, plus: str, minus: str, setting: Setting) -> float:
+        taken = take(with_fault(car, found[kind]), Probe(Quantity.DC_V, plus, minus, setting))
+        assert taken is not None
+        assert taken.value is not None
+        return taken.value
+
+    assert volts(FaultKind.BLOWN_FUSE, "amp plus", "battery minus", Setting.ON) == pytest.approx(0, abs=0.01)
+    assert volts(FaultKind.OPEN_GROUND, "amp plus", "battery minus", Setting.ON) == pytest.approx(12.6, abs=0.1)
+    assert volts(FaultKind.OPEN_GROUND, "amp minus", "battery minus", Setting.ON) == pytest.approx(12.6, abs=0.1)
+    assert volts(FaultKind.OPEN_GROUND, "amp plus", "amp minus", Setting.ON) == pytest.approx(0, abs=0.05)
+    assert volts(FaultKind.NO_SWITCH_ON, "amp plus", "amp minus", Setting.ON) == pytest.approx(12.6, abs=0.1)
+    live, planned = with_fault(car, found[FaultKind.BAD_GROUND]).live(Setting.LEVEL), car.live(Setting.LEVEL)
+    assert live is not None
+    assert planned is not None
+    for node, sign in (("amp minus", 1), ("amp plus", -1)):
+        assert sign * (live.volts[node] - planned.volts[node]) > 0, "a bad ground lifts the minus and draws more"
+    short = take(with_fault(car, found[FaultKind.PAIR_TO_BODY]), Probe(Quantity.OHM, "amp amplifier +", "body"))
+    assert short is not None
+    assert short.value is not None
+    assert short.value < 0.2
+    assert take(car, Probe(Quantity.OHM, "amp amplifier +", "body")).over  # type: ignore[union-attr]
+    series = with_fault(car, found[FaultKind.WRONG_COILS])
+    assert pair_ohm(series.outputs[0].parts) == pytest.approx(4 * pair_ohm(car.outputs[0].parts), rel=0.03)
+
+
+@pytest.mark.parametrize(
+    ("kind", "symptom"),
+    [
+        (FaultKind.BLOWN_FUSE, Symptom.NO_POWER), (FaultKind.OPEN_GROUND, Symptom.NO_POWER),
+        (FaultKind.NO_SWITCH_ON, Symptom.NO_POWER), (FaultKind.THIN_SOURCE, Symptom.NO_TREBLE),
+        (FaultKind.REVERSED, Symptom.THIN_BASS), (FaultKind.BASS_LOST, Symptom.THIN_BASS),
+        (FaultKind.GROUND_LOOP, Symptom.WHINE), (FaultKind.NOT_CHARGING, Symptom.LIGHTS_DIM),
+        (FaultKind.EARLY_ON, Symptom.POPS), (FaultKind.PAIR_OPEN, Symptom.ONE_SILENT),
+        (FaultKind.COIL_SHORTED, Symptom.CUTS_OUT), (FaultKind.WRONG_COILS, Symptom.QUIET),
+        (FaultKind.INPUT_OVERLOAD, Symptom.DISTORTED),
+    ],
+)  # fmt: skip
+def test_faults_show_as_the_trade_knows_them(kind: FaultKind, symptom: Symptom, estate: Design) -> None:
+    """Symptoms by fault: common practice."""
+    results = evaluate(estate).results
+    candidate = next(c for c in candidates(results) if c.fault.kind is kind)
+    assert symptom in symptoms_of(with_fault(results.car, candidate), results.car, (), ("sub",))
+    assert not symptoms_of(results.car, results.car, (), ("sub",)), "a sound car shows none"
+
+
+def test_the_wrong_feed_shows_by_its_key_states() -> None:
+    results = evaluate(job(TWO)).results
+    wrong = {c.fault.other: c for c in candidates(results) if c.fault.kind is FaultKind.WRONG_FEED}
+
+    def shows(pattern: str) -> frozenset[Symptom]:
+        return symptoms_of(with_fault(results.car, wrong[pattern]), results.car)
+
+    assert Symptom.DRAINS in shows("constant")
+    assert shows("ignition") == {Symptom.NOT_IN_ACCESSORY}
+
+
+def _moved(car: Car, chance: Random) -> Car:
+    there: dict[Span, float] = {s: chance.uniform(s.low, s.high) for s in spans_of(car)}
+    return moved(car, there)
+
+
+@pytest.mark.parametrize("title", ["Hidden bass, radio stays", TWO])
+def test_windows_hold_the_stated_share_of_simulated_cars(title: str) -> None:
+    """Outside check: by Monte Carlo. Cars with every value anywhere within its spread, read with a meter's error: at
+    least 95 of 100 readings fall inside, and those of each check by itself.
+    """
+    results = evaluate(job(title)).results
+    windows, chance = Windows(results.car), Random(4)
+    asked = [(c, w) for c in plan_of_proof(results) if (w := windows.of(c.probe)) is not None and c.at_most is None]
+    inside = dict.fromkeys((c.id for c, _ in asked), 0)
+    cars = 1000 if title != TWO else 250
+    for _ in range(cars):
+        car = _moved(results.car, chance)
+        for check, window in asked:
+            taken = take(car, check.probe)
+            assert taken is not None
+            assert taken.value is not None
+            value = chance.gauss(taken.value, meter_sigma(check.probe.quantity, taken.value))
+            inside[check.id] += window.holds(max(value, 0.0) if check.probe.quantity is Quantity.OHM else value)
+    assert sum(inside.values()) >= 0.95 * cars * len(asked)
+    least = 0.95 - 3 * (0.95 * 0.05 / cars) ** 0.5  # three deviations of so many draws
+    assert not {name: share / cars for name, share in inside.items() if share < least * cars}
+
+
+def test_a_window_is_no_wider_than_it_has_to_be(estate: Design) -> None:
+    """A bad ground of 15 mΩ, a reversed feed and a coil that is open all fall outside."""
+    results = evaluate(estate).results
+    windows = Windows(results.car)
+    by_id = {c.id: c for c in plan_of_proof(results)}
+
+    def outside(kind: FaultKind, check_id: str) -> bool:
+        car = with_fault(results.car, next(c for c in candidates(results) if c.fault.kind is kind))
+        taken, window = take(car, by_id[check_id].probe), windows.of(by_id[check_id].probe)
+        assert taken is not None
+        assert window is not None
+        return taken.over or not window.holds(taken.value or 0.0)
+
+    assert outside(FaultKind.BAD_GROUND, "level/drop/amp")
+    assert outside(FaultKind.COIL_OPEN, "dead/pair/amp")
+    assert outside(FaultKind.NO_SWITCH_ON, "live/remote/amp/on")
+    assert outside(FaultKind.WRONG_GAIN, "level/out/amp")
+    assert not outside(FaultKind.WRONG_GAIN, "level/in/amp")
+
+
+def test_coils_read_as_nodal_analysis_says(estate: Design) -> None:
+    output = evaluate(estate).results.car.outputs[0]
+    assert pair_ohm(output.parts) == pytest.approx(resistance_ohm(output.parts, "amplifier +", "amplifier −"))
+
+
+def test_candidates_are_each_somewhere_of_this_car() -> None:
+    """Every fault can be put into the car; each has a place in words, and a weight; none is there twice."""
+    for title in TITLES:
+        results = evaluate(job(title)).results
+        found: list[Candidate] = list(candidates(results))
+        keys = [(c.fault.kind, c.fault.at, c.fault.other, c.fault.by) for c in found]
+        assert len(keys) == len(set(keys)), title
+        for c in found:
+            with_fault(results.car, c)
+            assert c.weight > 0
+            assert c.where
+            assert c.remedy
+
+
+def test_two_faults_at_once_are_both_there(estate: Design) -> None:
+    results = evaluate(estate).results
+    found = candidates(results)
+    blown = next(c for c in found if c.fault.kind is FaultKind.BLOWN_FUSE and "/" in c.fault.at)
+    turned = next(c for c in found if c.fault.kind is FaultKind.REVERSED)
+    both = stricken(results.car, (blown.fault, turned.fault))
+    assert not both.powered("amp")
+    assert both.outputs[0].reversed == {"sub"}
+    assert replace(both).live(Setting.ON) is not None
