@@ -9,6 +9,7 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.demo.bay_work import begun
 from ohmack.demo.building import catalogue
+from ohmack.demo.hand_overs import OWNER, SIGNED, five_years, hand_over
 from ohmack.demo.jobs import OTHERS, SHOP, demo_jobs, other_option
 from ohmack.demo.proofs import proofs
 from ohmack.store.context import BUILT_IN, Context
@@ -23,7 +24,7 @@ def load_demo(database: Database) -> bool:
     Returns:
         False where there already are jobs; nothing is touched then.
     """
-    designs, shop = DesignStore(database), ShopStore(database)
+    designs, shop, handed = DesignStore(database), ShopStore(database), ""
     if designs.count_jobs(BUILT_IN):
         return False
     shop.found(BUILT_IN, SHOP, Policy())
@@ -38,7 +39,18 @@ def load_demo(database: Database) -> bool:
         _into_the_bay(designs, bench, number_text, job.title)
         if job.title in OTHERS:
             _second_option(designs, front, number_text, *OTHERS[job.title])
+        if job.title == SIGNED:
+            handed = number_text
+    _five_years(designs, front, handed)
     return True
+
+
+def _five_years(designs: DesignStore, by: Context, handed: str) -> None:
+    """A car that was here three times."""
+    same = ""
+    for past in five_years(designs.load(by, handed).design, handed):
+        number = designs.open_job(by, *OWNER, past.title, past.design, same_car_as=same, opened_at=past.opened)
+        same = same or number
 
 
 def _into_the_bay(designs: DesignStore, by: Context, number: str, title: str) -> None:
@@ -50,6 +62,10 @@ def _into_the_bay(designs: DesignStore, by: Context, number: str, title: str) ->
         for reason, edits in proofs(design, title) if later else begun(design, title, monday):
             record = designs.load(by, number)
             designs.save(by, record.design_id, record.version, apply_edits(record.design, edits), reason)
+    proved = designs.load(by, number)
+    for reason, edits in hand_over(proved.design, title, proved.number):
+        record = designs.load(by, number)
+        designs.save(by, record.design_id, record.version, apply_edits(record.design, edits), reason)
 
 
 def _second_option(

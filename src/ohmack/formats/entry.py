@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import re
 from dataclasses import dataclass
+from datetime import date, datetime
 from fractions import Fraction
 from functools import cache
 
@@ -243,3 +244,31 @@ def read_wire_size(text: str) -> str | None:
             size = f"{len(size)}/0"
         return f"{size} AWG"
     raise EntryError(f"“{text.strip()[:40]}” is no wire size: write 4 AWG, 1/0 AWG or 25 mm².")
+
+
+def read_minute(text: str) -> str:
+    """A day and a time as a form sends them, as ISO minutes.
+
+    Raises:
+        EntryError: it is none.
+
+    >>> read_minute("2026-11-28T07:05")
+    '2026-11-28T07:05'
+    """
+    try:
+        found = datetime.fromisoformat(text)
+    except ValueError:
+        raise EntryError(f"{text[:30]} is no day and time: write 2026-11-28T07:05.") from None
+    return found.replace(tzinfo=None).isoformat(timespec="minutes")
+
+
+def read_day(text: str) -> date:
+    """A day as a form sends it.
+
+    Raises:
+        EntryError: it is none.
+    """
+    try:
+        return date.fromisoformat(text)
+    except ValueError:
+        raise EntryError(f"{text[:30]} is no day: write 2026-11-28.") from None

@@ -5,7 +5,7 @@ from __future__ import annotations
 import unicodedata
 import warnings
 from concurrent.futures import ThreadPoolExecutor
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from io import BytesIO
 
 from PIL import Image, ImageFile, ImageOps, UnidentifiedImageError
@@ -122,3 +122,38 @@ def read_photo(data: bytes, name: str) -> Photo:
             raise
         raise PhotoError(f"{shown} is damaged or cut short.") from None
     return Photo(shown, size[0], size[1], image, thumbnail)
+
+
+BARE = frozenset({0xE0, 0xDB, 0xC0, 0xC1, 0xC2, 0xC4, 0xDA, 0xDD})  # JFIF, tables, frame, scan: pixels and nothing else
+
+
+def _is_bare(data: bytes) -> bool:
+    """Whether a JPEG holds only what pixels need: no metadata, no comment, nothing behind its end."""
+    at = 2
+    while data[at : at + 1] == b"\xff" and at + 4 <= len(data):
+        marker, length = data[at + 1], int.from_bytes(data[at + 2 : at + 4], "big")
+        if marker not in BARE:
+            return False
+        if marker == 0xDA:
+            return data.rfind(b"\xff\xd9") == len(data) - 2
+        at += 2 + length
+    return False
+
+
+def kept_photo(data: bytes, name: str) -> Photo:
+    """A photo that was one of ours before: its bytes stay as they are where they hold nothing but pixels, in our size.
+
+    Parameters:
+        data: a file, as from a bundle.
+        name: what it was called.
+
+    Returns:
+        the photo; made anew like any other where it is not of our kind.
+
+    Raises:
+        PhotoError: as `read_photo`.
+    """
+    made = read_photo(data, name)  # decodes all of it, and makes the thumbnail
+    with Image.open(BytesIO(data), formats=("JPEG", "PNG")) as picture:
+        same = picture.format == "JPEG" and picture.size == (made.width_px, made.height_px)
+    return replace(made, image=data) if same and _is_bare(data) else made

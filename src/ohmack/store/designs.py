@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections import OrderedDict
 from contextlib import suppress
+from dataclasses import replace
+from datetime import datetime
 from threading import Lock
 from typing import Any
 
@@ -23,15 +25,12 @@ from ohmack.store.design_rows import (
     job_and_letter,
     job_row,
 )
+from ohmack.store.opening import document_of, open_with, owner_new, owner_of_car
 from ohmack.store.work import mirror_work
 
 CACHE_SIZE = 128
 PAGE_SIZE = 24
 MOST_OPTIONS = 6
-
-
-def _document(design: Design) -> str:
-    return design.model_dump_json()
 
 
 def _searched(design: Design) -> tuple[object, ...]:
@@ -78,8 +77,9 @@ class DesignStore:
         return int(self.database.read(lambda c: QUERIES.count_jobs(c, shop_id=context.shop_id))["count"])
 
     def open_job(
-        self, context: Context, customer: str, phone: str, title: str, design: Design, opened_with: str | None = None
-    ) -> str:
+        self, context: Context, customer: str, phone: str, title: str, design: Design, opened_with: str | None = None,
+        same_car_as: str = "", opened_at: datetime | None = None,
+    ) -> str:  # fmt: skip
         """Open a job with the first revision of its option A.
 
         Parameters:
@@ -88,50 +88,18 @@ class DesignStore:
             title: what the job is.
             design: its first revision.
             opened_with: the token of the form; a form sent twice opens one job.
+            opened_at: when it was opened, in UTC; None for now.
+            same_car_as: a job whose car and customer it is; empty for a car that was not here yet.
 
         Returns:
             the job's number.
         """
 
         def work(c: Any) -> str:
-            found = QUERIES.find_customer(c, shop_id=context.shop_id, name=customer, phone=phone)
-            customer_id = (
-                found["id"]
-                if found
-                else QUERIES.add_customer(c, shop_id=context.shop_id, name=customer, phone=phone)["id"]
-            )
-            v = design.vehicle
-            vehicle_id = QUERIES.add_vehicle(
-                c,
-                shop_id=context.shop_id,
-                customer_id=customer_id,
-                make=v.make,
-                model=v.model,
-                year=v.year,
-                body=v.body.value,
-            )["id"]
-            job_id = QUERIES.add_job(
-                c,
-                shop_id=context.shop_id,
-                customer_id=customer_id,
-                vehicle_id=vehicle_id,
-                title=title,
-                opened_with=opened_with,
-            )["id"]
-            number = f"J-{400 + job_id:04d}"
-            QUERIES.number_job(c, shop_id=context.shop_id, id=job_id, number=number)
-            design_id = QUERIES.add_design(c, shop_id=context.shop_id, job_id=job_id, letter="A")["id"]
-            QUERIES.add_revision(
-                c,
-                shop_id=context.shop_id,
-                person_id=context.person_id,
-                design_id=design_id,
-                number=1,
-                parent_number=None,
-                document=_document(design),
-                reason="job opened",
-            )
-            mirror_work(c, context, design_id, None, design)
+            owner = owner_of_car(c, context, same_car_as) or owner_new(c, context, customer, phone, design)
+            number = open_with(c, context, owner, title, (design,), opened_with)
+            if opened_at is not None:
+                QUERIES.open_job_at(c, shop_id=context.shop_id, number=number, created_at=opened_at)
             return number
 
         try:
@@ -180,7 +148,7 @@ class DesignStore:
                 design_id=design_id,
                 number=1,
                 parent_number=None,
-                document=_document(design),
+                document=document_of(design),
                 reason=f"copied from option {record.letter}",
             )
             mirror_work(c, context, design_id, None, design)
@@ -223,6 +191,20 @@ class DesignStore:
             row["archived_at"] is not None,
         )
 
+    def at(self, context: Context, design_id: int, number: int) -> DesignRecord:
+        """A design as it was in one of its revisions.
+
+        Raises:
+            NotFound: no such design or revision.
+        """
+        row = self.database.read(lambda c: QUERIES.address_of_design(c, shop_id=context.shop_id, design_id=design_id))
+        if row is None:
+            raise NotFound("design")
+        address = row["number"] if row["letter"] == "A" else f"{row['number']}-{row['letter']}"
+        return replace(
+            self.load(context, address), number=number, design=self.revision(context, design_id, number)
+        )  # fmt: skip
+
     def save(self, context: Context, design_id: int, version: int, design: Design, reason: str) -> int:
         """A new revision on top of the one in force.
 
@@ -244,7 +226,7 @@ class DesignStore:
                 design_id=design_id,
                 number=number,
                 parent_number=pointer["current_number"],
-                document=_document(design),
+                document=document_of(design),
                 reason=reason[:200],
             )
             QUERIES.point_design(c, shop_id=context.shop_id, id=design_id, number=number)

@@ -22,7 +22,7 @@ from ohmack.store.design_rows import BrokenDesign, RevisionRow
 from ohmack.web.guard import Guard
 from ohmack.web.papers import routes as papers
 from ohmack.web.render import ENVIRONMENT, page_answer, wants_fragment, workshop_of
-from ohmack.web.routes import bay, catalogue, edits, files_in_out, jobs, photos, policy, sheets
+from ohmack.web.routes import bay, catalogue, customer_link, edits, files_in_out, jobs, photos, policy, sheets
 from ohmack.web.settings import Settings
 from ohmack.web.sheet import sheet_routers
 from ohmack.web.workshop import Workshop
@@ -51,11 +51,12 @@ def create_app(settings: Settings) -> FastAPI:
 
     app = FastAPI(title="Ohmack", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
     app.state.workshop = Workshop(database)
+    app.state.public_address = settings.public_address.rstrip("/")
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.allowed_hosts.split(","), www_redirect=False)
     app.add_middleware(Guard, fault=_fault)  # outermost: its headers are on every answer
     app.mount("/static", CachedStatic(directory=str(files("ohmack.web") / "static")), name="static")
-    own = (jobs, bay, policy, catalogue, files_in_out, edits, photos)
+    own = (jobs, bay, policy, catalogue, files_in_out, edits, photos, customer_link)
     for router in (*(module.router for module in own), papers.router, *sheet_routers(), sheets.router):
         app.include_router(router)
     app.add_exception_handler(StoreUnavailable, _unavailable)

@@ -17,7 +17,10 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 
 LARGEST_BODY = 1_200_000
 LARGEST_PHOTO = 26_000_000
-LARGEST_DESIGN = 10_500_000
+LARGEST_DRAWN = 6_000_000  # a signature that is none is told so
+LARGEST_IMPORT = 161_000_000  # a bundle with its photos
+LARGER = {"/photos": LARGEST_PHOTO, "/recordings": LARGEST_PHOTO, "/music": LARGEST_PHOTO,
+          "/signature": LARGEST_DRAWN, "/import": LARGEST_IMPORT}  # fmt: skip
 BODY_SECONDS = 30.0  # how long one piece of a body may keep us waiting
 POLICY = (
     "default-src 'none'; script-src 'self'; style-src 'self'; font-src 'self'; img-src 'self' data:; media-src 'self'; "
@@ -54,13 +57,7 @@ class Guard:
         if answer.head:
             scope = {**scope, "method": "GET"}  # the same page without its body
         headers, path = Headers(scope=scope), scope["path"]
-        limit = (
-            LARGEST_PHOTO
-            if path.endswith(("/photos", "/recordings", "/music"))
-            else LARGEST_DESIGN
-            if path == "/import"
-            else LARGEST_BODY
-        )
+        limit = next((most for ends, most in LARGER.items() if path.endswith(ends)), LARGEST_BODY)
         refusal = _refusal(scope, headers, limit)
         if refusal:
             await refusal(scope, receive, answer)
@@ -122,7 +119,7 @@ class _Answer:
             headers = MutableHeaders(scope=message)
             headers["Content-Security-Policy"] = POLICY
             headers["X-Content-Type-Options"] = "nosniff"
-            headers["Referrer-Policy"] = "same-origin"
+            headers.setdefault("Referrer-Policy", "same-origin")
             headers["Cross-Origin-Opener-Policy"] = "same-origin"
             headers["Permissions-Policy"] = "camera=(self), microphone=(), geolocation=()"
             if "cache-control" not in headers:

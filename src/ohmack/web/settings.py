@@ -16,6 +16,7 @@ class Settings(BaseSettings):
     host: str = "127.0.0.1"
     port: int = Field(8417, ge=1, le=65535)
     allowed_hosts: str = "127.0.0.1,localhost,[::1]"
+    public_address: str = ""  # where customers' links open, as https://example.org; empty for where the shop asks from
     summaries: bool = True  # judge at start what the list of jobs knows nothing of yet
     database_host: str = "127.0.0.1"
     database_port: int = Field(3306, ge=1, le=65535)

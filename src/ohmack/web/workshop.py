@@ -18,11 +18,15 @@ from ohmack.core.evaluation.changes import compare
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.options import with_survey
+from ohmack.store.bundles import BundleStore
+from ohmack.store.cars import CarStore
 from ohmack.store.context import BUILT_IN, Context
+from ohmack.store.customer_links import CustomerLinkStore
 from ohmack.store.database import Conflict, Database, StoreError
 from ohmack.store.design_rows import BrokenDesign, DesignRecord
 from ohmack.store.designs import DesignStore
 from ohmack.store.instruments import InstrumentStore
+from ohmack.store.packs import PackStore
 from ohmack.store.photos import PhotoStore
 from ohmack.store.shop import ShopStore
 from ohmack.store.summaries import Summary, SummaryStore
@@ -95,6 +99,10 @@ class Workshop:
         self.summaries = SummaryStore(database)
         self.work = WorkStore(database)
         self.instruments = InstrumentStore(database)
+        self.links = CustomerLinkStore(database)
+        self.packs = PackStore(database)
+        self.cars = CarStore(database)
+        self.bundles = BundleStore(database)
         self._cache: OrderedDict[tuple[int, int, int], Evaluation] = OrderedDict()
         self._remembered: OrderedDict[tuple[Hashable, ...], Any] = OrderedDict()
         self._lock = Lock()

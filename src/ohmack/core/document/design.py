@@ -11,6 +11,7 @@ from pydantic import Field, model_validator
 from ohmack.core.document.drop_readings import DropReading
 from ohmack.core.document.facts import Model, Name, Note
 from ohmack.core.document.functions import Intervention, KeepAlive
+from ohmack.core.document.handover import HandOver
 from ohmack.core.document.harness import Hunt
 from ohmack.core.document.links import Link, TapLink
 from ohmack.core.document.part import PartBase
@@ -118,6 +119,7 @@ class Design(Model):
     use: Use = Field(default_factory=Use)
     work: Work = Field(default_factory=Work)
     proof: Proof = Field(default_factory=Proof)
+    handover: HandOver = Field(default_factory=HandOver)
     policy: Policy = Field(default_factory=Policy)
 
     def parts_of(self, kind: type[P]) -> Iterator[P]:

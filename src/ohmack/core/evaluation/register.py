@@ -5,11 +5,11 @@ from __future__ import annotations
 from importlib import import_module
 from pkgutil import iter_modules
 
-from ohmack.core import box, build, factory, fit, harness, loads, prove, signal, supply, survey
+from ohmack.core import box, build, factory, fit, handover, harness, loads, prove, signal, supply, survey
 from ohmack.core.evaluation.results import Results
 from ohmack.core.figures.finding import RULES, Finding, findings_of, in_order
 
-TOPICS = (survey, factory, fit, loads, harness, supply, signal, box, build, prove)
+TOPICS = (survey, factory, fit, loads, harness, supply, signal, box, build, prove, handover)
 
 for _topic in TOPICS:
     for _found in iter_modules(_topic.__path__, f"{_topic.__name__}."):

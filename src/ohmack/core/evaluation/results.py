@@ -33,6 +33,12 @@ from ohmack.core.figures.figure import Book, Figure
 from ohmack.core.fit.clearances import FitResult
 from ohmack.core.fit.runs import Run
 from ohmack.core.fit.zones import BulkheadCrossing, Crossing
+from ohmack.core.handover.cuts import Cut, cuts_of
+from ohmack.core.handover.fuse_map import FuseSpot, fuse_map
+from ohmack.core.handover.left_open import LeftOpen, left_open
+from ohmack.core.handover.promised import Promise, promises
+from ohmack.core.handover.settings import Setting, settings_record
+from ohmack.core.handover.state import HandOverState, Soak, hand_over, soak_of
 from ohmack.core.harness.joints import JointTable, joint_table
 from ohmack.core.harness.speaker_circuits import Circuit, speaker_circuits
 from ohmack.core.harness.wire_finder import Found, find
@@ -126,6 +132,11 @@ class Results:
     earlier_work: Figure | None = None
     baseline: Baseline = field(default_factory=lambda: Baseline((), (), (), None))
     later: Results | None = None  # the same car with what comes later too, where something does
+
+    @property
+    def whole_design(self) -> Design:
+        """The design with what comes later too."""
+        return (self.later or self).design
 
     @property
     def supplies(self) -> list[SupplyResult]:
@@ -246,6 +257,41 @@ class Results:
     def proof(self) -> ProofState:
         """How the proof of this plan stands."""
         return proof_state(self)
+
+    @lazy
+    def soak(self) -> Soak:
+        """What is tried after the proof, and how it stands."""
+        return soak_of(self)
+
+    @lazy
+    def hand_over(self) -> HandOverState:
+        """Whether the car may go."""
+        return hand_over(self)
+
+    @lazy
+    def promises(self) -> tuple[Promise, ...]:
+        """What was promised, with what came of it."""
+        return promises(self)
+
+    @lazy
+    def fuse_map(self) -> tuple[FuseSpot, ...]:
+        """Every fuse by number, where it sits, what goes silent without it."""
+        return fuse_map(self)
+
+    @lazy
+    def settings(self) -> tuple[Setting, ...]:
+        """Everything that is set, as the car is left."""
+        return settings_record(self)
+
+    @lazy
+    def cuts(self) -> tuple[Cut, ...]:
+        """What was cut, spliced and drilled."""
+        return cuts_of(self)
+
+    @lazy
+    def left_open(self) -> tuple[LeftOpen, ...]:
+        """What is left with the customer or the shop."""
+        return left_open(self)
 
     @lazy
     def finder(self) -> Finder:

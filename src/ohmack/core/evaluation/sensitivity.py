@@ -20,7 +20,7 @@ from ohmack.core.document.vehicle import feed_pattern
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Measure
 from ohmack.core.factory.advice import advise, best_way
-from ohmack.core.figures.finding import PROVE, Severity
+from ohmack.core.figures.finding import OF_THE_CAR, Severity
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml
 from ohmack.core.units import unit_of
@@ -83,7 +83,7 @@ def _counting(evaluation: Evaluation) -> Findings:
     return {
         (f.rule, f.about): (f.severity, f.title)
         for f in evaluation.findings
-        if f.severity is not Severity.NOTE and not f.caution and f.stage != PROVE
+        if f.severity is not Severity.NOTE and not f.caution and f.stage not in OF_THE_CAR
     }
 
 

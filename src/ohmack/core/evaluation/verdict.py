@@ -4,16 +4,18 @@ from __future__ import annotations
 
 from ohmack.core.document.part import Phase
 from ohmack.core.evaluation.answer import Evaluation, Verdict
-from ohmack.core.figures.finding import PROVE, Severity
+from ohmack.core.figures.finding import OF_THE_CAR, Severity
+from ohmack.core.handover.soak import SoakState
 from ohmack.core.wording import count
 
 
 def judge(evaluation: Evaluation) -> Verdict:
     """Ready to order: no Stop, and no assumed fact whose range would flip a Stop or a part; ready to build: every
-    part is here too. Once readings are taken in the car, they decide: being proved, ready to close, done.
+    part is here too. Once readings are taken in the car, they decide: being proved, ready to close, done;
+    once the car is soaked, held or signed for, the hand-over does.
     """
     design = evaluation.results.design  # what is fitted now
-    of_plan = [f for f in evaluation.findings if f.stage != PROVE]
+    of_plan = [f for f in evaluation.findings if f.stage not in OF_THE_CAR]
     stops, watches = (sum(f.severity is s for f in of_plan) for s in (Severity.STOP, Severity.WATCH))
     tail = f"{count(watches, 'watch', 'watches')}" if watches else "nothing to watch"
     if not design.parts:
@@ -26,6 +28,9 @@ def judge(evaluation: Evaluation) -> Verdict:
         open_facts = _open(evaluation)
         more = f"; {count(open_facts, 'fact')} to measure first" if open_facts else ""
         return Verdict("stopped", "Not ready to order", f"{count(stops, 'stop')}, {tail}{more}")
+    hand = design.handover
+    if hand.soak or hand.holds or hand.signatures:
+        return _handed_over(evaluation, tail)
     if design.proof.readings:
         return _proved(evaluation, tail)
     if evaluation.measure_first is None:
@@ -58,6 +63,20 @@ def _proved(evaluation: Evaluation, tail: str) -> Verdict:
     if proof.may_close:
         return Verdict("ready", "Ready to close the trim", f"{count(left, 'check')} left after that; {tail}")
     return Verdict("open", "Being proved", f"{count(left, 'check')} of {len(proof.checks)} to make; {tail}")
+
+
+def _handed_over(evaluation: Evaluation, tail: str) -> Verdict:
+    """Whether the car may go."""
+    state = evaluation.results.hand_over
+    stand = sum(j.state.stands for j in state.soak.checks)
+    tried = f"{stand} of {count(len(state.soak.checks), 'soak check')} stand"
+    if not state.against:
+        signed = state.signature if state.signed_stands else None
+        head = f"Handed over to {signed.by}" if signed is not None else "May go"
+        return Verdict("ready", head, f"proved and soaked; {tail}")
+    held = any(a.by_name for a in state.against) or any(j.state is SoakState.OFF for j in state.soak.checks)
+    head = "Hold" if held or evaluation.results.proof.off else "Soaking"
+    return Verdict("stopped" if head == "Hold" else "open", head, f"{state.against[0].words}; {tried}")
 
 
 def _open(evaluation: Evaluation) -> int:

@@ -14,8 +14,9 @@ from ohmack.core.reference import Source
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-PROVE = "prove"  # the stage whose findings are about the car and not about the plan
-STAGES = ("survey", "plan", "loads", "signal", "supply", "build", PROVE)
+PROVE, HANDOVER = "prove", "handover"
+OF_THE_CAR = (PROVE, HANDOVER)  # the stages whose findings are about the car and not about the plan
+STAGES = ("survey", "plan", "loads", "signal", "supply", "build", *OF_THE_CAR)
 
 
 class Severity(StrEnum):

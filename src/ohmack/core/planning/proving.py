@@ -150,7 +150,7 @@ def accept(design: Design, proof: ProofState, check_id: str, by: str, reason: st
         raise NotPossible("check", "The plan does not ask for this check any more: it has changed.")
     if judged.state is State.PASSED:
         raise NotPossible("check", "It is as predicted: there is nothing to accept.")
-    _refuse_nameless(by, reason)
+    refuse_nameless(by, reason)
     tree = {
         "id": next_id("dev", {d.id for d in design.proof.deviations}), "check": check_id,
         "reading": judged.reading.id if judged.reading is not None else "", "by": by.strip()[:120],
@@ -170,7 +170,7 @@ def jump(design: Design, proof: ProofState, number: int, by: str, reason: str, w
         raise NotPossible("gate", "The gates are passed one after the other.")
     if gate.passed:
         raise NotPossible("gate", "Nothing of it is open: go on.")
-    _refuse_nameless(by, reason)
+    refuse_nameless(by, reason)
     tree = {
         "id": next_id("jump", {j.id for j in design.proof.jumps}), "gate": number,
         "open": [j.check.id for j in gate.left][:400], "by": by.strip()[:120], "reason": reason.strip()[:2000],
@@ -179,7 +179,12 @@ def jump(design: Design, proof: ProofState, number: int, by: str, reason: str, w
     return (Edit(op="add", path=JUMPS, value=tree),)
 
 
-def _refuse_nameless(by: str, reason: str) -> None:
+def refuse_nameless(by: str, reason: str) -> None:
+    """What stands in somebody's name has a name and a reason.
+
+    Raises:
+        NotPossible: one of them is missing.
+    """
     if not by.strip():
         raise NotPossible("by", "Say who stands for it: a name is kept with it, and stands on every paper.")
     if len(reason.strip()) < 3:

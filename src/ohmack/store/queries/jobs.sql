@@ -57,6 +57,9 @@ SELECT number FROM jobs WHERE shop_id = :shop_id AND opened_with = :opened_with;
 -- name: number_job(shop_id, id, number)!
 UPDATE jobs SET number = :number WHERE shop_id = :shop_id AND id = :id;
 
+-- name: open_job_at(shop_id, number, created_at)!
+UPDATE jobs SET created_at = :created_at WHERE shop_id = :shop_id AND number = :number;
+
 -- name: archive_job(shop_id, number, archived)!
 UPDATE jobs SET archived_at = IF(:archived, UTC_TIMESTAMP(), NULL) WHERE shop_id = :shop_id AND number = :number;
 

@@ -23,3 +23,8 @@ WHERE jobs.shop_id = :shop_id AND jobs.number = :number AND photos.id = :id AND 
 -- name: bring_photo_back(shop_id, number, id)!
 UPDATE photos JOIN jobs ON jobs.id = photos.job_id SET photos.archived_at = NULL
 WHERE jobs.shop_id = :shop_id AND jobs.number = :number AND photos.id = :id;
+
+-- name: bring_photo_in(shop_id, number, path, name, width_px, height_px, image, thumbnail, created_at, away)!
+INSERT INTO photos (shop_id, job_id, path, name, width_px, height_px, image, thumbnail, created_at, archived_at)
+SELECT shop_id, id, :path, :name, :width_px, :height_px, :image, :thumbnail, :created_at, IF(:away, UTC_TIMESTAMP(), NULL)
+FROM jobs WHERE shop_id = :shop_id AND number = :number;

@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from functools import cache
 from importlib.resources import files
 from typing import Any
 
 FONTS = files("ohmack.web") / "static" / "vendor" / "fonts"
-SCHEME = "font:"
+SCHEME, PHOTO = "font:", "photo:"
 
 
 class NoPapers(Exception):
@@ -20,11 +21,13 @@ class NoPapers(Exception):
         )
 
 
-def pdf_of(html: str) -> bytes:
+def pdf_of(html: str, photos: Mapping[str, bytes] | None = None) -> bytes:
     """A document as PDF.
 
     Parameters:
-        html: the whole of it; its fonts are named `font:FILE`, and no other address is followed.
+        html: the whole of it; its fonts are named `font:FILE`, its photos `photo:NAME`, and no other address is
+            followed.
+        photos: JPEG by name.
 
     Returns:
         the file.
@@ -37,23 +40,30 @@ def pdf_of(html: str) -> bytes:
     except OSError as error:
         raise NoPapers from error
 
-    made: bytes = HTML(string=html, url_fetcher=_shipped(), base_url="paper:").write_pdf()
+    made: bytes = HTML(string=html, url_fetcher=_fetcher()(photos or {}), base_url="paper:").write_pdf()
     return made
 
 
 @cache
-def _shipped() -> Any:
-    """What fetches the fonts that ship, and refuses everything else."""
+def _fetcher() -> Any:
+    """What fetches the fonts that ship and the photos at hand, and refuses everything else."""
     from weasyprint.urls import URLFetcher, URLFetcherResponse
 
     class Shipped(URLFetcher):  # type: ignore[misc]
-        """Fonts by their name."""
+        """Fonts and photos by their name."""
+
+        def __init__(self, photos: Mapping[str, bytes]) -> None:
+            super().__init__()
+            self.photos = photos
 
         def fetch(self, url: str, headers: dict[str, str] | None = None) -> Any:
-            """The font of a name; nothing of any other address."""
+            """The font or photo of a name; nothing of any other address."""
+            photo = self.photos.get(url.removeprefix(PHOTO)) if url.startswith(PHOTO) else None
+            if photo is not None:
+                return URLFetcherResponse(url, photo, {"Content-Type": "image/jpeg"})
             name = url.removeprefix(SCHEME)
             if not url.startswith(SCHEME) or "/" in name or not name.endswith(".woff2"):
                 raise ValueError(f"papers fetch nothing: {url[:80]}")
             return URLFetcherResponse(url, (FONTS / name).read_bytes(), {"Content-Type": "font/woff2"})
 
-    return Shipped()
+    return Shipped

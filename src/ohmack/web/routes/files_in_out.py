@@ -3,12 +3,14 @@
 from __future__ import annotations
 
 import json
+from io import BytesIO
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
 from ohmack.core.errors import BadDocument, OhmackError
+from ohmack.formats.bundle import is_bundle, read_bundle
 from ohmack.formats.design_file import json_schema, read_design, write_design
 from ohmack.web.render import go, page_answer, workshop_of
 from ohmack.web.routes.forms import Form, text
@@ -44,9 +46,11 @@ def import_file(request: Request, form: Form) -> Response:
     customer = text(form, "customer").strip()[:120]
     upload = form.get("file")
     data = upload.file.read() if isinstance(upload, UploadFile) else b""
-    if not data or not customer:
+    if not data or not (customer or is_bundle(data)):
         reason = "Choose a file." if not data else "Say whose car it is."
         return page_answer(request, "import.html", 422, places=(("form", reason),), customer=customer)
+    if is_bundle(data):
+        return _bundle(request, data, customer)
     try:
         design = read_design(data)
         judged(design)  # what cannot be judged is never stored
@@ -58,6 +62,20 @@ def import_file(request: Request, form: Form) -> Response:
         workshop_of(request).context, customer, "", design.title or "Imported design", design
     )
     return go(f"/jobs/{number}")
+
+
+def _bundle(request: Request, data: bytes, customer: str) -> Response:
+    """Open a job from a bundle, whole or not at all."""
+    shop = workshop_of(request)
+    try:
+        bundle = read_bundle(BytesIO(data))
+        for design in bundle.designs:
+            judged(design)
+    except BadDocument as error:
+        return page_answer(request, "import.html", 422, places=_shortened(error.places), customer=customer)
+    except OhmackError as error:
+        return page_answer(request, "import.html", 422, places=(("design", str(error)),), customer=customer)
+    return go(f"/jobs/{shop.bundles.open(shop.context, customer, bundle)}")
 
 
 def _shortened(places: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str], ...]:

@@ -40,7 +40,7 @@
       const button = document.querySelector(`[data-do-key="${event.key}"]:not([disabled])`);
       if (button) button.click();
     } else if (event.key === "j") { go(job, true); }
-    else if ("1234567".includes(event.key)) { go(`${job}/${["survey", "plan", "loads", "signal", "supply", "build", "prove"][event.key - 1]}`, true); }
+    else if ("12345678".includes(event.key)) { go(`${job}/${["survey", "plan", "loads", "signal", "supply", "build", "prove", "handover"][event.key - 1]}`, true); }
   });
 
   // Where something was dropped goes to the server in the picture's own coordinates; it knows the car.
@@ -330,4 +330,34 @@
     document.getElementById("trouble").textContent = "No answer from Ohmack. Is it still running? What you typed is still here; change the field again to retry.";
   });
   window.addEventListener("popstate", () => location.reload());
+
+  // A signature: the lines of the pen, in thousandths of the field's width, go into a hidden field; a name alone is enough.
+  const STEP = 5, MOST = 2800;
+  function signPads() {
+    document.querySelectorAll("[data-sign]:not([data-ready])").forEach((pad) => {
+      const svg = pad.querySelector("svg"), path = svg.querySelector("path"), field = pad.parentElement.querySelector("[name=drawn]");
+      const lines = [];
+      pad.dataset.ready = "yes";
+      pad.hidden = false;
+      const count = () => lines.reduce((sum, line) => sum + line.length, 0);
+      const show = () => {
+        path.setAttribute("d", lines.map((line) => `M${line.concat(line.length > 1 ? [] : line).map((p) => p.join(" ")).join("L")}`).join(""));
+        field.value = lines.map((line) => line.map((p) => p.join(",")).join(" ")).join(";");
+      };
+      const at = (event) => {
+        const box = svg.getBoundingClientRect(), scale = 1000 / box.width;
+        return [event.clientX - box.left, event.clientY - box.top].map((v, n) => Math.round(Math.min(Math.max(v * scale, 0), n ? 300 : 1000)));
+      };
+      svg.addEventListener("pointerdown", (event) => { svg.setPointerCapture(event.pointerId); lines.push([at(event)]); show(); event.preventDefault(); });
+      svg.addEventListener("pointermove", (event) => {
+        if (!svg.hasPointerCapture(event.pointerId)) return;
+        const line = lines[lines.length - 1], point = at(event), last = line[line.length - 1];
+        if (Math.hypot(point[0] - last[0], point[1] - last[1]) >= STEP && count() < MOST) { line.push(point); show(); }
+      });
+      pad.querySelector("[data-sign-clear]").addEventListener("click", () => { lines.length = 0; show(); });
+    });
+  }
+  document.addEventListener("DOMContentLoaded", signPads);
+  document.addEventListener("htmx:afterSettle", signPads);
+  document.addEventListener("focusin", (event) => { if (event.target.matches("[data-select]")) event.target.select(); });
 })();

@@ -1,1 +1,1 @@
-"""What the customer gets, to come."""
+"""The soak: what is tried over days before the car goes, and who holds it."""

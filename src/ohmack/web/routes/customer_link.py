@@ -1,0 +1,52 @@
+"""What a customer's link opens: one page of one revision, without signing in, without scripts."""
+
+from __future__ import annotations
+
+import re
+from functools import cache
+
+from fastapi import APIRouter, Request
+from fastapi.responses import HTMLResponse, Response
+
+from ohmack.core.handover.leaflet import leaflet
+from ohmack.store.database import NotFound
+from ohmack.web.clock import now, today
+from ohmack.web.leaflet import pictures
+from ohmack.web.page import Page
+from ohmack.web.papers.picture_style import STATIC
+from ohmack.web.render import ENVIRONMENT, workshop_of
+from ohmack.web.workshop import Workshop
+
+router = APIRouter()
+QUIET = {"Referrer-Policy": "no-referrer", "X-Robots-Tag": "noindex, nofollow"}
+
+
+@router.get("/l/style.css", name="leaflet_style", include_in_schema=False)
+def style() -> Response:
+    """The one style sheet of the page: its own rules, the colours, and the drawings'."""
+    return Response(_style(), media_type="text/css", headers=QUIET | {"Cache-Control": "public, max-age=3600"})
+
+
+@cache
+def _style() -> str:
+    own = (STATIC / "ohmack.css").read_text("utf-8")
+    colours = own[own.index(":root{") : own.index("}", own.index(":root{")) + 1]
+    drawings = re.sub(r"/\*.*?\*/", "", (STATIC / "drawing.css").read_text("utf-8"), flags=re.DOTALL)
+    return f"{colours}\n{drawings}\n{(STATIC / 'customer_link.css').read_text('utf-8')}"
+
+
+@router.get("/l/{token}", name="customer_link", include_in_schema=False)
+def opened(request: Request, token: str) -> HTMLResponse:
+    """The page a link opens; a forged, withdrawn or ended one opens the same plain page."""
+    shop: Workshop = workshop_of(request)
+    try:
+        linked = shop.links.opened(token, now().date())
+        record = shop.designs.at(linked.context, linked.design_id, linked.number)
+        page = Page(record, shop.evaluation(record, sweep=False), "leaflet")
+        html = ENVIRONMENT.get_template("customer_link.html").render(
+            page=page, leaflet=leaflet(page.evaluation.results), pictures=pictures(page.evaluation, standing=True),
+            ends_on=linked.ends_on.isoformat(), date=today(),
+        )  # fmt: skip
+    except NotFound:
+        return HTMLResponse(ENVIRONMENT.get_template("customer_link_gone.html").render(), 404, headers=QUIET)
+    return HTMLResponse(html, headers=QUIET)

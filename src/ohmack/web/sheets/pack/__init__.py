@@ -1,0 +1,1 @@
+"""The job pack: what is in it, made and fetched, signed for."""

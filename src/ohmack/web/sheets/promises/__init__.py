@@ -1,0 +1,1 @@
+"""What was promised, what was measured for it, what the customer says."""
