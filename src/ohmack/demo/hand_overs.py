@@ -127,5 +127,5 @@ def five_years(signed: Design, number: str) -> tuple[PastJob, ...]:
 
 def _moved_to(design: Design, year: int) -> Design:
     """A design with every day of it in the summer of another year."""
-    text = re.sub(r"2026-11-(\d\d)", rf"{year}-06-\1", design.model_dump_json())
+    text = re.sub(r"2026-11-(\d\d)", rf"{year}-06-\1", design.model_dump_json()).replace("Tess Marl", OWNER[0])
     return read_tree(loads(text))

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 import json
 import re
+import zlib
 from collections.abc import Mapping, Sequence
 from datetime import datetime
 from hashlib import sha256
@@ -30,6 +31,7 @@ MOST_FILES = 900
 LARGEST_FILE = 30_000_000
 LARGEST_BUNDLE = 160_000_000
 LARGEST_WHOLE = 400_000_000  # unpacked
+UNREADABLE = (BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError, OverflowError)
 LONG_AGO = (1980, 1, 1, 0, 0, 0)  # the same job makes the same bundle
 STORED = (".jpg", ".pdf")  # packed already
 
@@ -189,7 +191,7 @@ def read_bundle(file: BinaryIO) -> Bundle:
     try:
         with ZipFile(file) as archive:
             return _read(archive)
-    except (BadZipFile, EOFError, NotImplementedError, RuntimeError, OSError, OverflowError) as error:
+    except UNREADABLE as error:
         raise _refused("file", "is no whole ZIP: it is cut short or damaged") from error
 
 

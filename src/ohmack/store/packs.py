@@ -78,6 +78,7 @@ class PackStore:
                 QUERIES.add_piece(c, shop_id=shop_id, pack_id=pack_id, place=place, piece=piece)
             QUERIES.end_pack(c, shop_id=shop_id, id=pack_id, state="made", doing="", bytes=len(data),
                              digest=sha256(data).hexdigest())  # fmt: skip
+            QUERIES.drop_old_pieces(c, shop_id=shop_id, design_id=design_id, id=pack_id)
             QUERIES.drop_old_packs(c, shop_id=shop_id, design_id=design_id, id=pack_id)
 
         self.database.run(work)

@@ -86,7 +86,9 @@ def _of_job(job: CarJob, before: dict[str, str]) -> Iterator[Event]:
         yield Event(hole.when[:10], job.number, Happened.CUT, f"{hole.name}{wide}")
     if proof.symptoms:
         said = listed([s.value for s in proof.symptoms])
-        yield Event(_first(r.when for r in proof.readings), job.number, Happened.BROKEN, f"reported: {said}")
+        yield Event(
+            _first(r.when for r in proof.readings) or job.opened, job.number, Happened.BROKEN, f"reported: {said}"
+        )
     for fault in proof.faults:
         yield Event("", job.number, Happened.BROKEN, f"{fault.kind.value}, not mended")
     for mend in proof.mends:

@@ -54,7 +54,7 @@ def onto_another_car(
     )  # fmt: skip
     for link in copied.links:
         for path, fact, _, field in list(facts(link)):
-            fresh = Fact[Any]() if field == MEASURED_THERE else _assumed(fact, number)
+            fresh = type(fact)() if field == MEASURED_THERE else _assumed(fact, number)
             copied = replace(copied, f"links/{link.id}/{path}", fresh)
     return Design.model_validate(copied.model_dump(mode="json"), strict=False)
 

@@ -43,7 +43,7 @@ CREATE TABLE IF NOT EXISTS pack_pieces (
   piece MEDIUMBLOB NOT NULL,
   PRIMARY KEY (pack_id, place),
   CONSTRAINT pack_pieces_shop FOREIGN KEY (shop_id) REFERENCES shop (id),
-  CONSTRAINT pack_pieces_pack FOREIGN KEY (pack_id) REFERENCES packs (id) ON DELETE CASCADE
+  CONSTRAINT pack_pieces_pack FOREIGN KEY (pack_id) REFERENCES packs (id)
 ) ENGINE=InnoDB DEFAULT CHARSET=utf8mb4;
 
 ALTER TABLE jobs ADD KEY IF NOT EXISTS jobs_of_vehicle (shop_id, vehicle_id);

@@ -46,6 +46,10 @@ FROM packs WHERE shop_id = :shop_id AND design_id = :design_id AND id = :id;
 -- name: get_piece(shop_id, pack_id, place)^
 SELECT piece FROM pack_pieces WHERE shop_id = :shop_id AND pack_id = :pack_id AND place = :place;
 
+-- name: drop_old_pieces(shop_id, design_id, id)!
+DELETE p FROM pack_pieces p JOIN packs k ON k.id = p.pack_id
+WHERE k.shop_id = :shop_id AND k.design_id = :design_id AND k.id < :id;
+
 -- name: drop_old_packs(shop_id, design_id, id)!
 DELETE FROM packs WHERE shop_id = :shop_id AND design_id = :design_id AND id < :id;
 

@@ -40,17 +40,24 @@ def draw(page: Page) -> Markup:
 
 def _history(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
     rows = shop.cars.jobs(shop.context, record.job_number)
+    records = [
+        record if row.number == record.job_number else shop.designs.load(shop.context, row.number) for row in rows
+    ]
     jobs = [
-        CarJob(row.number, row.title, row.created_at.date().isoformat(),
-               record.design if row.number == record.job_number else shop.designs.load(shop.context, row.number).design)
-        for row in rows
-    ]  # fmt: skip
+        CarJob(row.number, row.title, row.created_at.date().isoformat(), there.design)
+        for row, there in zip(rows, records, strict=True)
+    ]
+    cuts = {
+        (cut.what, cut.where): (row.number, cut)
+        for row, there in zip(rows, records, strict=True)
+        for cut in shop.evaluation(there, sweep=False).results.cuts
+    }  # one that a later job still has is its own
     numbers = [row.number for row in reversed(shop.designs.history(shop.context, record.design_id))][-MOST_REVISIONS:]
     here = [n for n in numbers if n <= record.number]
-    return {
-        "car_jobs": jobs, "car_rows": rows, "like": shop.cars.like(shop.context, record.job_number),
-        "revisions": [shop.designs.revision(shop.context, record.design_id, n) for n in here],
-    }  # fmt: skip
+    revisions = [shop.designs.revision(shop.context, record.design_id, n) for n in here]
+    like = shop.cars.like(shop.context, record.job_number)
+    found = {"car_jobs": jobs, "car_rows": rows, "car_cuts": list(cuts.values())}
+    return found | {"like": like, "revisions": revisions}
 
 
 SHEET = Sheet(

@@ -23,7 +23,7 @@ class CarView:
         self.rows: list[CarJobRow] = page.extra.get("car_rows", [])
         self.like: list[CarJobRow] = page.extra.get("like", [])
         self.fuses: tuple[FuseSpot, ...] = self.results.fuse_map
-        self.cuts: tuple[Cut, ...] = self.results.cuts
+        self.cuts: list[tuple[str, Cut]] = page.extra.get("car_cuts", [])  # of all its jobs, each with whose it is
         self.alterations: tuple[Alteration, ...] = page.design.vehicle.alterations
 
     @property
