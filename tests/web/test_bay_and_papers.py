@@ -19,9 +19,9 @@ from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database
 from ohmack.store.work import WorkStore
-from ohmack.web.papers.pdf import _shipped
+from ohmack.web.papers.making import PAPERS
+from ohmack.web.papers.pdf import _fetcher
 from ohmack.web.papers.picture_style import on_paper
-from ohmack.web.papers.routes import PAPERS
 from web.test_survey import Bench, car
 
 NEXT = date.today() + timedelta(days=7 - date.today().weekday())  # the coming Monday
@@ -204,7 +204,7 @@ def _print_at_full_size(reader: PdfReader) -> None:
 def test_papers_fetch_nothing_and_drawings_carry_plain_values() -> None:
     for address in ("http://127.0.0.1/x.woff2", "file:///etc/passwd", "font:../../secret.woff2", "font:barlow.css"):
         with pytest.raises(ValueError, match="papers fetch nothing"):
-            _shipped().fetch(address)
+            _fetcher()({}).fetch(address)
     styled = str(on_paper('<svg class="drawing"><path class="w-red"/><g class="thing chosen"/></svg><p>a</p>'))
     assert ".w-red{fill:none;stroke:#c4372b}" in styled
     assert "var(" not in styled

@@ -5,7 +5,7 @@ from __future__ import annotations
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at_the
-from ohmack.core.document.handover import HandOver, Met, Signature
+from ohmack.core.document.handover import MOST_POINTS, HandOver, Met, Signature
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.results import Results
 from ohmack.core.handover.soak import SoakCheck, SoakState
@@ -193,6 +193,8 @@ def sign(
                           f"{seen} was shown. Look at it and sign again.")  # fmt: skip
     if results.hand_over.against:
         raise NotPossible("signature", f"It is held: {results.hand_over.against[0].words}.")
+    if sum(len(stroke) for stroke in drawn) > MOST_POINTS:
+        raise NotPossible("drawn", f"A signature has at most {MOST_POINTS} points: draw it again, in a few lines.")
     known = results.design.handover.signatures
     signature = Signature.model_validate({
         "id": next_id("sign", {s.id for s in known}), "by": by.strip()[:120], "revision": here,

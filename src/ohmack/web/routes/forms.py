@@ -10,6 +10,7 @@ from starlette.convertors import Convertor, register_url_convertor
 from starlette.datastructures import FormData
 
 from ohmack.formats.entry import TARGET, EntryError, is_whole, read_quantity
+from ohmack.web.guard import LARGEST_DRAWN
 
 
 class _Number(Convertor[int]):
@@ -28,7 +29,9 @@ register_url_convertor("number", _Number())
 
 
 async def _read_form(request: Request) -> AsyncIterator[FormData]:
-    async with request.form(max_files=1, max_fields=400) as form:  # closes what was uploaded
+    async with request.form(
+        max_files=1, max_fields=400, max_part_size=LARGEST_DRAWN
+    ) as form:  # closes what was uploaded
         request.state.form = form
         yield form
 

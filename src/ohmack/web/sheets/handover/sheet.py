@@ -6,7 +6,7 @@ from markupsafe import Markup
 
 from ohmack.core.wording import count
 from ohmack.drawing.soak_calendar import draw_soak
-from ohmack.web.car_picture import two_widths
+from ohmack.web.car_picture import draw_speakers_and_modules, two_widths
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
 from ohmack.web.sheets.handover.view import HandOverView
@@ -26,7 +26,7 @@ def draw(page: Page) -> Markup:
     view = HandOverView(page)
     checks = view.state.soak.checks
     if not checks:
-        return Markup("")
+        return draw_speakers_and_modules(page)
     wide = draw_soak(checks, view.days, 780.0, 380.0, page.link_to)
     return two_widths(wide, draw_soak(checks, view.days[-3:], 358.0, 190.0, page.link_to))
 

@@ -36,6 +36,6 @@ def _links(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]
 
 
 SHEET = Sheet(
-    key="leaflet", title="Customer's page", order=83, home="handover", tab="For the customer", say=say, draw=draw,
+    key="leaflet", title="For the customer", order=83, home="handover", tab="For the customer", say=say, draw=draw,
     view=LeafletView, extra=_links,
 )  # fmt: skip
