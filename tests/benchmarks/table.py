@@ -16,6 +16,7 @@ from pathlib import Path
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "src"))
 
 from gains import cases as signal_cases
+from handover import handover_rows
 from hunts import figures
 from loads import cases
 from power import cases as power_cases
@@ -103,10 +104,13 @@ def main() -> None:
         try:
             settings = DatabaseSettings(port=server.port, password=server.password)
             migrate(settings)
-            load_demo(Database(settings))
+            database = Database(settings)
+            load_demo(database)
             web = Settings(database_port=server.port, database_password=server.password)
             with TestClient(create_app(web), base_url=BASE, headers={"Origin": BASE}) as client:
                 measure_server(client)
+                for found in handover_rows(client, database, clock):
+                    row(*found)
         finally:
             server.stop()
 

@@ -30,7 +30,7 @@ def _of_templates(page: Page) -> dict[str, Any]:
 
 
 def _leaflet_pictures(page: Page) -> dict[str, Any]:
-    made: Pictures = pictures(page.evaluation, standing=False)
+    made: Pictures = pictures(page.evaluation, standing=True)
     return {"pictures": made}
 
 

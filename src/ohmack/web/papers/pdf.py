@@ -2,12 +2,14 @@
 
 from __future__ import annotations
 
+import logging
 from collections.abc import Mapping
 from functools import cache
 from importlib.resources import files
 from typing import Any
 
 FONTS = files("ohmack.web") / "static" / "vendor" / "fonts"
+logging.getLogger("weasyprint").setLevel(logging.ERROR)  # it warns of every space behind a sign of the symbols' font
 SCHEME, PHOTO = "font:", "photo:"
 
 

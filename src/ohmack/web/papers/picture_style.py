@@ -16,6 +16,7 @@ PAPER = {
 }  # fmt: skip
 NEVER = re.compile(r":hover|:focus|\[data-|\.chosen|\.dragging|:has\(|html")
 MIX = re.compile(r"color-mix\(in srgb,\s*(#[0-9a-f]{6}|transparent) (\d+)%,\s*(#[0-9a-f]{6}|transparent)\)")
+HALO = re.compile(r"paint-order:stroke;stroke:[^;}]+;stroke-width:[^;}]+;?")  # what sets papers paints it over the text
 FONT = re.compile(r"font:(\d+) ([\d.]+)px(?:/[\d.]+)? ([^;}]+)")
 SVG = re.compile(r"<svg\b.*?</svg>", re.DOTALL)
 
@@ -74,6 +75,7 @@ def tokens() -> dict[str, str]:
 def _plain(declarations: str) -> str:
     known = tokens()
     plain = re.sub(r"var\((--[\w-]+)(?:,([^()]*))?\)", lambda m: known.get(m[1], m[2] or "#000000"), declarations)
+    plain = HALO.sub("", plain)
     plain = MIX.sub(lambda m: _mixed(m[1], int(m[2]) / 100, m[3]), plain)
     return FONT.sub(r"font-weight:\1;font-size:\2px;font-family:\3", plain)
 

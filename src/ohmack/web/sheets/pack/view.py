@@ -48,7 +48,7 @@ class PackView:
         for step in procedure(self.page.design, self.results.signals, self.results.crossovers):
             figure = step.shows
             shows = f" {amount(figure.value, figure.unit)}" if figure is not None and figure.value is not None else ""
-            steps.append(f"{step.words}{shows}{f' ({step.tone})' if step.tone else ''}")
+            steps.append(f"{step.words}{shows}{f' (tone {step.tone})' if step.tone else ''}")
         responses = self.page.design.vehicle.responses
         steps += [f"Response “{r.name}”, {r.taken.value}, {r.measured_at.value}" for r in responses]
         return steps
