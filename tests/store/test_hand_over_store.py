@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 import re
 from datetime import date, timedelta
 from typing import Any
@@ -91,7 +92,7 @@ def test_a_pack_is_kept_in_pieces_and_the_one_before_goes(database: Database, de
     going = packs.last(BUILT_IN, design_id)
     assert going is not None
     assert (going.making, going.done, going.doing) == (True, 4, "photo 4 of 9")
-    packs.keep(BUILT_IN, design_id, first, data)
+    packs.keep(BUILT_IN, design_id, first, io.BytesIO(data))
     kept = packs.load(BUILT_IN, design_id, first)
     assert (kept.made, kept.done, kept.bytes) == (True, 9, len(data))
     pieces = list(packs.pieces(BUILT_IN, kept))
@@ -102,7 +103,7 @@ def test_a_pack_is_kept_in_pieces_and_the_one_before_goes(database: Database, de
     packs.fail(BUILT_IN, second, "no room")
     assert packs.load(BUILT_IN, design_id, first).made, "what is there stays while nothing better is"
     third = packs.begin(BUILT_IN, design_id, 2, 9)
-    packs.keep(BUILT_IN, design_id, third, b"small")
+    packs.keep(BUILT_IN, design_id, third, io.BytesIO(b"small"))
     with pytest.raises(NotFound):
         packs.load(BUILT_IN, design_id, first)
 

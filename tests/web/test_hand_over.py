@@ -134,9 +134,12 @@ def take_photo(bench: Bench, path: str, n: int) -> None:
 def pack_of(bench: Bench, database: Database) -> bytes:
     shop = Workshop(database)
     steps: list[tuple[int, str]] = []
-    data = make_pack(shop, shop.designs.load(shop.context, bench.job), "2026-11-28", lambda n, w: steps.append((n, w)))
+    record = shop.designs.load(shop.context, bench.job)
+    with make_pack(shop, record, "2026-11-28", lambda n, w: steps.append((n, w))) as file:
+        file.seek(0)
+        data = file.read()
     assert [n for n, _ in steps] == list(range(len(steps))), "told step by step"
-    assert job_pack.PackMaker(shop, shop.designs.load(shop.context, bench.job), "").total == len(steps)
+    assert job_pack.steps_of(shop, record) == len(steps)
     return data
 
 

@@ -7,11 +7,13 @@ from __future__ import annotations
 import json
 import re
 import zlib
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterator, Mapping, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass
 from datetime import datetime
 from hashlib import sha256
 from io import BytesIO
-from typing import Any, BinaryIO, Literal
+from typing import IO, Any, Literal
 from zipfile import ZIP_DEFLATED, ZIP_STORED, BadZipFile, ZipFile, ZipInfo
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError, field_validator
@@ -29,9 +31,9 @@ MANIFEST = "manifest.json"
 NAME = re.compile(r"[a-z]{1,20}/[A-Za-z0-9][A-Za-z0-9._-]{0,119}")
 MOST_FILES = 900
 LARGEST_FILE = 30_000_000
-LARGEST_BUNDLE = 160_000_000
-LARGEST_WHOLE = 400_000_000  # unpacked
+LARGEST_WHOLE = 500_000_000  # unpacked; two hundred photos and those put away
 UNREADABLE = (BadZipFile, zlib.error, EOFError, NotImplementedError, RuntimeError, OSError, OverflowError)
+CUT_SHORT = "is no whole ZIP: it is cut short or damaged"
 LONG_AGO = (1980, 1, 1, 0, 0, 0)  # the same job makes the same bundle
 STORED = (".jpg", ".pdf")  # packed already
 
@@ -96,13 +98,22 @@ class BundlePhoto:
     photo: Photo
 
 
-@record
+@dataclass(frozen=True)
 class Bundle:
-    """A job as it comes out of a bundle."""
+    """A job as it comes out of a bundle; its photos are read one by one while the file is open."""
 
     manifest: Manifest
     designs: tuple[Design, ...]
-    photos: tuple[BundlePhoto, ...]
+    archive: ZipFile
+
+    def photos(self) -> Iterator[BundlePhoto]:
+        """Every photo, checked.
+
+        Raises:
+            BadDocument: one that cannot be read.
+        """
+        for entry in self.manifest.photos:
+            yield _photo(entry, _unpacked(self.archive, entry.file))
 
 
 @record
@@ -125,10 +136,57 @@ class Job:
     made_on: str
 
 
+class BundleWriter:
+    """A bundle in the making: files go in one by one, the manifest last; nothing is held but sizes and sums."""
+
+    def __init__(self, out: IO[bytes]) -> None:
+        self._archive = ZipFile(out, "w")
+        self._sums: dict[str, dict[str, Any]] = {}
+        self._options: list[dict[str, Any]] = []
+        self._photos: list[dict[str, Any]] = []
+
+    def add(self, name: str, data: bytes) -> None:
+        """A list, a drawing, a paper."""
+        self._sums[name] = {"bytes": len(data), "sha256": sha256(data).hexdigest()}
+        self._put(name, data)
+
+    def add_option(self, option: Option) -> None:
+        """An option; A comes first."""
+        name = f"designs/{option.letter}.ohmack.json"
+        self.add(name, write_design(option.design))
+        self._options.append({"letter": option.letter, "file": name, "revision": option.revision})
+
+    def add_photo(self, one: BundlePhoto) -> None:
+        """A photo with where it belongs."""
+        name = f"photos/{len(self._photos) + 1:04d}.jpg"
+        self.add(name, one.photo.image)
+        shown = {"file": name, "path": one.path, "name": one.photo.name, "taken": one.taken, "away": one.away}
+        self._photos.append(shown)
+
+    def finish(self, job: Job) -> None:
+        """Whose it is, and the end of the file."""
+        manifest = {
+            "format": FORMAT, "version": VERSION, "job": job.number, "title": job.title, "customer": job.customer,
+            "phone": job.phone, "made_on": job.made_on, "options": self._options, "photos": self._photos,
+            "files": self._sums,
+        }  # fmt: skip
+        self._put(MANIFEST, (json.dumps(manifest, indent=2, ensure_ascii=False) + "\n").encode())
+        self._archive.close()
+
+    def abandon(self) -> None:
+        """The end of a file that never becomes a bundle."""
+        self._archive.close()
+
+    def _put(self, name: str, data: bytes) -> None:
+        info = ZipInfo(name, LONG_AGO)
+        info.external_attr = 0o644 << 16
+        self._archive.writestr(info, data, ZIP_STORED if name.endswith(STORED) else ZIP_DEFLATED)
+
+
 def write_bundle(
     job: Job, options: Sequence[Option], photos: Sequence[BundlePhoto], others: Mapping[str, bytes]
 ) -> bytes:  # fmt: skip
-    """A job as one file.
+    """A whole job as one file.
 
     Parameters:
         job: whose.
@@ -139,30 +197,15 @@ def write_bundle(
     Returns:
         the ZIP; the same job makes the same bytes.
     """
-    files: dict[str, bytes] = {}
-    listed: list[dict[str, Any]] = []
-    for option in options:
-        name = f"designs/{option.letter}.ohmack.json"
-        files[name] = write_design(option.design)
-        listed.append({"letter": option.letter, "file": name, "revision": option.revision})
-    shown: list[dict[str, Any]] = []
-    for n, one in enumerate(photos, start=1):
-        name = f"photos/{n:04d}.jpg"
-        files[name] = one.photo.image
-        shown.append({"file": name, "path": one.path, "name": one.photo.name, "taken": one.taken, "away": one.away})
-    files |= others
-    sums = {name: {"bytes": len(data), "sha256": sha256(data).hexdigest()} for name, data in files.items()}
-    manifest = {
-        "format": FORMAT, "version": VERSION, "job": job.number, "title": job.title, "customer": job.customer,
-        "phone": job.phone, "made_on": job.made_on, "options": listed, "photos": shown, "files": sums,
-    }  # fmt: skip
     out = BytesIO()
-    with ZipFile(out, "w") as archive:
-        text = json.dumps(manifest, indent=2, ensure_ascii=False) + "\n"
-        for name, data in {MANIFEST: text.encode(), **files}.items():
-            info = ZipInfo(name, LONG_AGO)
-            info.external_attr = 0o644 << 16
-            archive.writestr(info, data, ZIP_STORED if name.endswith(STORED) else ZIP_DEFLATED)
+    writer = BundleWriter(out)
+    for option in options:
+        writer.add_option(option)
+    for photo in photos:
+        writer.add_photo(photo)
+    for name, data in others.items():
+        writer.add(name, data)
+    writer.finish(job)
     return out.getvalue()
 
 
@@ -175,11 +218,12 @@ def _refused(place: str, reason: str) -> BadDocument:
     return BadDocument(((place, reason),))
 
 
-def read_bundle(file: BinaryIO) -> Bundle:
-    """A job from a bundle, checked file by file.
+@contextmanager
+def open_bundle(file: IO[bytes]) -> Iterator[Bundle]:
+    """A job from a bundle, every file's checksum held against the manifest before anything is used.
 
     Parameters:
-        file: the ZIP.
+        file: the ZIP; it stays open while the bundle is read.
 
     Returns:
         the job.
@@ -189,13 +233,14 @@ def read_bundle(file: BinaryIO) -> Bundle:
             something missing or not named, a newer version, a design or a photo that cannot be read.
     """
     try:
-        with ZipFile(file) as archive:
-            return _read(archive)
+        archive = ZipFile(file)
     except UNREADABLE as error:
-        raise _refused("file", "is no whole ZIP: it is cut short or damaged") from error
+        raise _refused("file", CUT_SHORT) from error
+    with archive:
+        yield _opened(archive)
 
 
-def _read(archive: ZipFile) -> Bundle:
+def _opened(archive: ZipFile) -> Bundle:
     names = [info.filename for info in archive.infolist()]
     _check_names(archive, names)
     manifest = _manifest(_unpacked(archive, MANIFEST))
@@ -204,22 +249,17 @@ def _read(archive: ZipFile) -> Bundle:
         raise _refused(missing[0][:120], "is in the manifest and not in the bundle")
     if more := sorted(here - given):
         raise _refused(more[0][:120], "is in the bundle and not in the manifest")
-    wanted = [o.file for o in manifest.options] + [p.file for p in manifest.photos]
-    for name in wanted:
+    for name in [o.file for o in manifest.options] + [p.file for p in manifest.photos]:
         if name not in given:
             raise _refused(name[:120], "is named by the manifest and not among its files")
-    kept: dict[str, bytes] = {}
     for name, total in manifest.files.items():
         data = _unpacked(archive, name)
         if len(data) != total.bytes or sha256(data).hexdigest() != total.sha256:
             raise _refused(name, "is not as its checksum says: it was changed or damaged")
-        if name in wanted:
-            kept[name] = data
     letters = [o.letter for o in manifest.options]
     if letters[0] != "A" or len(set(letters)) < len(letters):
         raise _refused(MANIFEST, "has no option A first, or one twice")
-    designs = tuple(_design(o.file, kept[o.file]) for o in manifest.options)
-    return Bundle(manifest, designs, tuple(_photo(entry, kept[entry.file]) for entry in manifest.photos))
+    return Bundle(manifest, tuple(_design(o.file, _unpacked(archive, o.file)) for o in manifest.options), archive)
 
 
 def _check_names(archive: ZipFile, names: list[str]) -> None:
@@ -241,8 +281,11 @@ def _check_names(archive: ZipFile, names: list[str]) -> None:
 
 def _unpacked(archive: ZipFile, name: str) -> bytes:
     """A file's bytes, never more than it may have, whatever it says of itself."""
-    with archive.open(name) as file:
-        data = file.read(LARGEST_FILE + 1)
+    try:
+        with archive.open(name) as file:
+            data = file.read(LARGEST_FILE + 1)
+    except UNREADABLE as error:
+        raise _refused("file", CUT_SHORT) from error
     if len(data) > LARGEST_FILE:
         raise _refused(name, f"is larger than {LARGEST_FILE // 1_000_000} MB")
     return data

@@ -27,6 +27,9 @@ class BundleStore:
 
         Returns:
             the new job's number.
+
+        Raises:
+            BadDocument: a photo that cannot be read; nothing is stored then.
         """
         told = bundle.manifest
         name, phone = (customer, "") if customer and customer != told.customer else (told.customer, told.phone)
@@ -35,7 +38,7 @@ class BundleStore:
             owner = owner_new(c, context, name or "Unnamed", phone, bundle.designs[0])
             title = told.title or "From a bundle"
             number = open_with(c, context, owner, title, bundle.designs, reason=f"from the bundle of {told.job}")
-            for one in bundle.photos:
+            for one in bundle.photos():
                 QUERIES.bring_photo_in(
                     c, shop_id=context.shop_id, number=number, path=one.path, name=one.photo.name,
                     width_px=one.photo.width_px, height_px=one.photo.height_px, image=one.photo.image,

@@ -7,7 +7,7 @@ from dataclasses import dataclass
 from datetime import datetime
 from functools import partial
 from hashlib import sha256
-from typing import Any
+from typing import IO, Any
 
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Database, NotFound
@@ -68,16 +68,25 @@ class PackStore:
         ask = {"shop_id": context.shop_id, "id": pack_id, "done": done, "doing": doing[:120]}
         self.database.run(lambda c: QUERIES.touch_pack(c, **ask))
 
-    def keep(self, context: Context, design_id: int, pack_id: int, data: bytes) -> None:
-        """Keep a whole pack; those before it of the same design go."""
-        pieces = [data[at : at + PIECE_BYTES] for at in range(0, len(data), PIECE_BYTES)]
+    def keep(self, context: Context, design_id: int, pack_id: int, file: IO[bytes]) -> None:
+        """Keep a whole pack; those before it of the same design go.
+
+        Parameters:
+            context: who asks.
+            design_id: the design it is of.
+            pack_id: the pack that was begun.
+            file: its bytes; read from its beginning.
+        """
 
         def work(c: Any) -> None:
-            shop_id = context.shop_id
-            for place, piece in enumerate(pieces):
+            shop_id, whole, size = context.shop_id, sha256(), 0
+            file.seek(0)  # a transaction may be tried again
+            for place, piece in enumerate(iter(partial(file.read, PIECE_BYTES), b"")):
                 QUERIES.add_piece(c, shop_id=shop_id, pack_id=pack_id, place=place, piece=piece)
-            QUERIES.end_pack(c, shop_id=shop_id, id=pack_id, state="made", doing="", bytes=len(data),
-                             digest=sha256(data).hexdigest())  # fmt: skip
+                whole.update(piece)
+                size += len(piece)
+            QUERIES.end_pack(c, shop_id=shop_id, id=pack_id, state="made", doing="", bytes=size,
+                             digest=whole.hexdigest())  # fmt: skip
             QUERIES.drop_old_pieces(c, shop_id=shop_id, design_id=design_id, id=pack_id)
             QUERIES.drop_old_packs(c, shop_id=shop_id, design_id=design_id, id=pack_id)
 

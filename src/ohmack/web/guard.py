@@ -18,7 +18,7 @@ from starlette.types import ASGIApp, Message, Receive, Scope, Send
 LARGEST_BODY = 1_200_000
 LARGEST_PHOTO = 26_000_000
 LARGEST_DRAWN = 6_000_000  # a signature that is none is told so
-LARGEST_IMPORT = 161_000_000  # a bundle with its photos
+LARGEST_IMPORT = 501_000_000  # a bundle with its photos
 LARGER = {"/photos": LARGEST_PHOTO, "/recordings": LARGEST_PHOTO, "/music": LARGEST_PHOTO,
           "/signature": LARGEST_DRAWN, "/import": LARGEST_IMPORT}  # fmt: skip
 BODY_SECONDS = 30.0  # how long one piece of a body may keep us waiting

@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import logging
 from collections.abc import Callable, Iterator
+from contextlib import contextmanager
 from functools import partial
 from json import dumps
+from tempfile import TemporaryFile
 from threading import Thread
+from typing import IO
 
 from ohmack.core.evaluation.results import Results
 from ohmack.formats import hand_over_csv as lists
-from ohmack.formats.bundle import BundlePhoto, Job, Option, write_bundle
+from ohmack.formats.bundle import BundlePhoto, BundleWriter, Job, Option
 from ohmack.formats.photo import Photo
 from ohmack.formats.report import report
 from ohmack.store.database import StoreError
@@ -37,11 +40,10 @@ Step = tuple[str, Callable[[], None]]
 class PackMaker:
     """One pack in the making."""
 
-    def __init__(self, shop: Workshop, record: DesignRecord, day: str) -> None:
+    def __init__(self, shop: Workshop, record: DesignRecord, day: str, writer: BundleWriter) -> None:
         self.shop, self.record, self.day = shop, record, day
-        self.others: dict[str, bytes] = {}
-        self.photos: list[BundlePhoto] = []
-        self.thumbnails: dict[str, bytes] = {}
+        self._writer = writer
+        self._thumbnails: dict[str, bytes] = {}
         self._known = shop.photos.list(shop.context, record.job_number)
 
     def page(self, sheet: str) -> Page:
@@ -52,8 +54,9 @@ class PackMaker:
 
     def steps(self) -> Iterator[Step]:
         """What is made, in order."""
-        for photo in self._known:
-            yield f"photo {len(self.photos) + 1} of {len(self._known)}", partial(self._photo, photo)
+        yield "designs", self._options
+        for n, photo in enumerate(self._known, start=1):
+            yield f"photo {n} of {len(self._known)}", partial(self._photo, photo)
         for name, make in LISTS.items():
             yield f"list: {name}", partial(self._list, name, make)
         for sheet in DRAWINGS_IN:
@@ -61,45 +64,46 @@ class PackMaker:
         for name in PAPERS_IN:
             yield f"paper: {PAPERS[name].title}", partial(self._paper, name)
 
-    @property
-    def total(self) -> int:
-        """How many steps there are, the last putting it together."""
-        return len(self._known) + len(LISTS) + len(DRAWINGS_IN) + len(PAPERS_IN) + 1
-
     def _photo(self, known: PhotoRecord) -> None:
         shop, number = self.shop, self.record.job_number
         image = shop.photos.pixels(shop.context, number, known.id, thumbnail=False)
         small = shop.photos.pixels(shop.context, number, known.id, thumbnail=True)
         taken = known.created_at.isoformat(timespec="seconds")
         photo = Photo(known.name, known.width_px, known.height_px, image, small)
-        self.photos.append(BundlePhoto(known.path, taken, bool(known.away), photo))
+        self._writer.add_photo(BundlePhoto(known.path, taken, bool(known.away), photo))
         if not known.away:
-            self.thumbnails[f"{known.id} {known.name}"] = small
+            self._thumbnails[f"{known.id} {known.name}"] = small
 
     def _list(self, name: str, make: Callable[[Results], bytes]) -> None:
-        self.others[f"lists/{name}.csv"] = make(self.page("pack").evaluation.results)
+        self._writer.add(f"lists/{name}.csv", make(self.page("pack").evaluation.results))
 
     def _drawing(self, sheet: str) -> None:
         if drawn := paper_svg(self.page(sheet)):
-            self.others[f"drawings/{sheet}.svg"] = drawn.encode()
+            self._writer.add(f"drawings/{sheet}.svg", drawn.encode())
 
     def _paper(self, name: str) -> None:
-        photos = self.thumbnails if name == "pack" else None
-        self.others[f"papers/{name}.pdf"] = paper_pdf(self.page(PAPERS[name].sheet), name, photos)
+        photos = self._thumbnails if name == "pack" else None
+        self._writer.add(f"papers/{name}.pdf", paper_pdf(self.page(PAPERS[name].sheet), name, photos))
 
-    def together(self) -> bytes:
-        """Everything as one file: this revision, and the job's other options as they stand."""
+    def _options(self) -> None:
+        """This revision, and the job's other options as they stand."""
         shop, record = self.shop, self.record
-        self.others["lists/figures.json"] = dumps(report(shop.evaluation(record, sweep=False))).encode()
-        options = []
         for address in shop.designs.options(shop.context, record.address):
             other = record if address == record.address else shop.designs.load(shop.context, address)
-            options.append(Option(other.letter, other.number, other.design))
-        job = Job(record.job_number, record.title, record.customer, record.phone, self.day)
-        return write_bundle(job, options, self.photos, self.others)
+            self._writer.add_option(Option(other.letter, other.number, other.design))
+
+    def finish(self) -> None:
+        """The figures, and whose it is."""
+        record = self.record
+        told = report(self.shop.evaluation(record, sweep=False))
+        self._writer.add("lists/figures.json", dumps(told).encode())
+        self._writer.finish(Job(record.job_number, record.title, record.customer, record.phone, self.day))
 
 
-def make_pack(shop: Workshop, record: DesignRecord, day: str, tell: Callable[[int, str], None]) -> bytes:
+@contextmanager
+def make_pack(
+    shop: Workshop, record: DesignRecord, day: str, tell: Callable[[int, str], None]
+) -> Iterator[IO[bytes]]:  # fmt: skip
     """A pack of one revision.
 
     Parameters:
@@ -109,22 +113,35 @@ def make_pack(shop: Workshop, record: DesignRecord, day: str, tell: Callable[[in
         tell: is told how many steps are done, and which is next.
 
     Returns:
-        the bundle.
+        the bundle in a file without a name; it goes when it is closed.
 
     Raises:
         NoPapers: the system libraries that set type are missing.
     """
-    maker = PackMaker(shop, record, day)
-    for done, (words, make) in enumerate(maker.steps()):
-        tell(done, words)
-        make()
-    tell(maker.total - 1, "putting it together")
-    return maker.together()
+    with TemporaryFile() as file:
+        writer = BundleWriter(file)
+        try:
+            maker, done = PackMaker(shop, record, day, writer), 0
+            for done, (words, make) in enumerate(maker.steps()):
+                tell(done, words)
+                make()
+            tell(done + 1, "putting it together")
+            maker.finish()
+        except BaseException:
+            writer.abandon()
+            raise
+        yield file
+
+
+def steps_of(shop: Workshop, record: DesignRecord) -> int:
+    """How many steps a pack takes, the designs first and putting it together last."""
+    photos = len(shop.photos.list(shop.context, record.job_number))
+    return 2 + photos + len(LISTS) + len(DRAWINGS_IN) + len(PAPERS_IN)
 
 
 def begin_pack(shop: Workshop, record: DesignRecord, day: str) -> Thread:
     """Begin to make a pack in a thread of its own; its row says how far it is."""
-    total = PackMaker(shop, record, day).total
+    total = steps_of(shop, record)
     pack_id = shop.packs.begin(shop.context, record.design_id, record.number, total)
     thread = Thread(target=_make, args=(shop, record, day, pack_id), name=f"pack {record.address}", daemon=True)
     thread.start()
@@ -134,8 +151,8 @@ def begin_pack(shop: Workshop, record: DesignRecord, day: str) -> Thread:
 def _make(shop: Workshop, record: DesignRecord, day: str, pack_id: int) -> None:
     packs: PackStore = shop.packs
     try:
-        data = make_pack(shop, record, day, lambda done, words: packs.touch(shop.context, pack_id, done, words))
-        packs.keep(shop.context, record.design_id, pack_id, data)
+        with make_pack(shop, record, day, partial(packs.touch, shop.context, pack_id)) as file:
+            packs.keep(shop.context, record.design_id, pack_id, file)
     except NoPapers as error:
         _failed(shop, pack_id, str(error))
     except StoreError:

@@ -78,7 +78,8 @@ def _where(results: Results, supply: SupplyResult) -> str:
     block = results.design.part(supply.link.from_id)
     if isinstance(block, DistributionBlock):
         return f"In {block.name}"
-    start = next((b.name for b in results.design.vehicle.supply.batteries if b.id == supply.link.from_id), "the source")
+    batteries = {b.id: b.name for b in results.design.vehicle.supply.batteries}
+    start = block.name if block is not None else batteries.get(supply.link.from_id, "its source")
     from_m = supply.link.fuse.from_source_m.value if supply.link.fuse is not None else None
     unit = results.design.policy.length_unit
     return f"{amount(from_m, 'm', unit)} from {start}" if from_m is not None else f"Near {start}"
@@ -100,7 +101,12 @@ def _behind(results: Results, link: PowerLink) -> tuple[str, ...]:
     part = results.design.part(link.to_id)
     if not isinstance(part, DistributionBlock):
         return (part.name,) if part is not None else ()
-    further = (k for k in results.design.links_of(PowerLink) if k.from_id == part.id and k is not link)
+    return _from(results, part.id)
+
+
+def _from(results: Results, source_id: str) -> tuple[str, ...]:
+    """The names of all consumers that hang on a block or on what makes 12 V."""
+    further = (k for k in results.design.links_of(PowerLink) if k.from_id == source_id)
     return tuple(dict.fromkeys(name for k in further for name in _behind(results, k)))
 
 
@@ -133,4 +139,4 @@ def _packs(results: Results) -> Iterator[FuseSpot]:
     for pack in results.pack_feeds:
         batteries = {b.name: b.position.point for b in results.design.vehicle.supply.batteries}
         yield FuseSpot(0, f"At {pack.battery}, plus of the whole pack", "at the pack", pack.fuse.value,
-                       (pack.part.name, "everything behind it"), batteries.get(pack.battery))  # fmt: skip
+                       _from(results, pack.part.id) or (pack.part.name,), batteries.get(pack.battery))  # fmt: skip

@@ -84,7 +84,8 @@ def _loud(results: Results) -> Iterator[str]:
     for one in off.listening if off is not None else ():
         if one.hours.value is not None:
             share = f"{results.design.use.programme_percent:g} % of full power on average"
-            yield f"Engine off: about {_h(one.hours.value)} of music at {share}, then the car may not start."
+            kept = f"{one.battery.name} is down to the {results.design.use.reserve_percent:g} % that are kept"
+            yield f"Engine off: about {_h(one.hours.value)} of music at {share}, until {kept}."
 
 
 def _h(value: float) -> str:

@@ -3,15 +3,15 @@
 from __future__ import annotations
 
 import json
-from io import BytesIO
+from typing import IO
 
 from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 from starlette.datastructures import UploadFile
 
 from ohmack.core.errors import BadDocument, OhmackError
-from ohmack.formats.bundle import is_bundle, read_bundle
-from ohmack.formats.design_file import json_schema, read_design, write_design
+from ohmack.formats.bundle import is_bundle, open_bundle
+from ohmack.formats.design_file import LARGEST_BYTES, json_schema, read_design, write_design
 from ohmack.web.render import go, page_answer, workshop_of
 from ohmack.web.routes.forms import Form, text
 from ohmack.web.workshop import judged
@@ -45,12 +45,12 @@ def import_file(request: Request, form: Form) -> Response:
     """Open a job from a file; a bad file is refused with places and reasons, and nothing is stored."""
     customer = text(form, "customer").strip()[:120]
     upload = form.get("file")
-    data = upload.file.read() if isinstance(upload, UploadFile) else b""
-    if not data or not (customer or is_bundle(data)):
+    if isinstance(upload, UploadFile) and is_bundle(upload.file.read(4)):
+        return _bundle(request, upload.file, customer)
+    data = _whole(upload) if isinstance(upload, UploadFile) else b""
+    if not data or not customer:
         reason = "Choose a file." if not data else "Say whose car it is."
         return page_answer(request, "import.html", 422, places=(("form", reason),), customer=customer)
-    if is_bundle(data):
-        return _bundle(request, data, customer)
     try:
         design = read_design(data)
         judged(design)  # what cannot be judged is never stored
@@ -64,18 +64,24 @@ def import_file(request: Request, form: Form) -> Response:
     return go(f"/jobs/{number}")
 
 
-def _bundle(request: Request, data: bytes, customer: str) -> Response:
+def _whole(upload: UploadFile) -> bytes:
+    """A design file, and no more of a larger one than is needed to refuse it."""
+    upload.file.seek(0)
+    return upload.file.read(LARGEST_BYTES + 1)
+
+
+def _bundle(request: Request, file: IO[bytes], customer: str) -> Response:
     """Open a job from a bundle, whole or not at all."""
     shop = workshop_of(request)
     try:
-        bundle = read_bundle(BytesIO(data))
-        for design in bundle.designs:
-            judged(design)
+        with open_bundle(file) as bundle:
+            for design in bundle.designs:
+                judged(design)
+            return go(f"/jobs/{shop.bundles.open(shop.context, customer, bundle)}")
     except BadDocument as error:
         return page_answer(request, "import.html", 422, places=_shortened(error.places), customer=customer)
     except OhmackError as error:
         return page_answer(request, "import.html", 422, places=(("design", str(error)),), customer=customer)
-    return go(f"/jobs/{shop.bundles.open(shop.context, customer, bundle)}")
 
 
 def _shortened(places: tuple[tuple[str, str], ...]) -> tuple[tuple[str, str], ...]:
