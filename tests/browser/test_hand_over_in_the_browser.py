@@ -30,7 +30,7 @@ def soak(page: Page, days: list[str]) -> None:
     """Every soak check on a phone, one after the other, sleep on several days."""
     for n in range(30):
         settled(page)
-        if page.locator("h1").inner_text().startswith(("May go", "Everything")):
+        if page.locator("h1").inner_text().startswith(("May go", "Soaked")):
             return
         kept = page.locator("[data-version]").first
         version = kept.get_attribute("data-version") or ""
@@ -55,10 +55,10 @@ def test_from_a_proved_job_to_a_signed_hand_over(page: Page, database: Database,
     page.goto(f"/jobs/{job}/handover")
     expect(page.locator("h1")).to_contain_text("Hold: ")
     soak(page, [before, yesterday])
-    expect(page.locator(".plate")).to_contain_text("May go")
+    expect(page.locator(".plate")).to_contain_text("Soaked")
     assert_accessible(page, page.url)
     page.set_viewport_size({"width": 1280, "height": 800})
-    page.get_by_role("link", name="Hear the customer").click()
+    page.get_by_role("link", name="Heard and agreed").click()
     settled(page)
     for n in range(page.locator(".promises > li").count()):
         row = page.locator(".promises > li").nth(n)

@@ -14,7 +14,7 @@ from PIL import Image
 from pypdf import PdfReader
 from starlette.testclient import TestClient
 
-from core.test_hand_over import soaked
+from core.test_hand_over import heard_out, soaked
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.proof import Symptom
@@ -46,7 +46,7 @@ def bench(client: TestClient, database: Database, done: Design) -> Bench:
 
 @pytest.fixture
 def ready(client: TestClient, database: Database, done: Design) -> Bench:
-    return Bench(client, database, soaked(done))
+    return Bench(client, database, heard_out(done))
 
 
 def test_a_try_is_kept_and_what_is_refused_is_said_at_its_place(bench: Bench) -> None:
@@ -70,12 +70,20 @@ def test_a_try_is_kept_and_what_is_refused_is_said_at_its_place(bench: Bench) ->
     assert "2 more times, over at least 2 days" in bench.page("handover", "check:soak/sleep")
 
 
-def test_held_by_name_let_go_and_handed_over(ready: Bench) -> None:
+def dot(page: str) -> str:
+    """The class of the last stage on the track."""
+    return re.findall(r'<li class="([^"]*)">\s*<a href="/jobs/[^"]*/handover"', page)[0]
+
+
+def test_held_by_name_let_go_and_handed_over(ready: Bench, bench: Bench) -> None:
     """From a soaked car to a signature, with a hold between."""
+    assert "done" not in dot(bench.page("supply")), "nothing was soaked"
+    assert "done" in dot(ready.page("supply"))
     assert "May go" in ready.page("handover")
     assert ready.post("hold", "handover", path="hold", by="Odile", reason="").status_code == 422
     assert ready.post("hold", "handover", by="Odile", reason="felt strip comes on Tuesday").status_code == 303
     assert "Hold: Odile keeps it here" in ready.page("handover")
+    assert "done" not in dot(ready.page("supply"))
     assert "Sign for revision" not in ready.page("pack")
     refused = ready.post("signature", "pack", path="signature", by="Ada Lark", drawn="")
     assert "It is held: Odile" in refused.text
@@ -95,6 +103,14 @@ def test_held_by_name_let_go_and_handed_over(ready: Bench) -> None:
     assert signature.revision == record.number - 1, "of what was shown"
     assert "Handed over to Ada Lark" in ready.page("pack")
     assert "M10 20L30 40L55 20M90 90L90 90" in ready.page("pack")
+
+
+def test_who_was_not_heard_does_not_sign(client: TestClient, database: Database, done: Design) -> None:
+    bench = Bench(client, database, soaked(done))
+    assert "Soaked: 3 promises nobody has answered for" in bench.page("handover")
+    refused = bench.post("signature", "pack", path="signature", by="Ada Lark", drawn="")
+    assert refused.status_code == 422
+    assert "3 promises nobody has answered for" in refused.text
 
 
 def test_a_signature_of_five_megabytes_a_stale_one_and_a_nameless_one(ready: Bench) -> None:

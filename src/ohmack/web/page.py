@@ -119,6 +119,8 @@ class Page:
                 done = done and self.evaluation.verdict.state == "ready"
             if key == "prove":  # nothing is proved before it was read
                 done = done and bool(self.design.proof.readings) and self.evaluation.results.proof.done
+            if key == "handover":  # nor handed over before it was soaked
+                done = done and bool(self.design.handover.soak) and self.evaluation.results.hand_over.may_go
             items.append(TrackItem(key, title, built, key == self.home_stage, wanted, stops, watches, questions, done))
         return items
 

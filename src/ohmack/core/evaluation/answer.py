@@ -55,6 +55,7 @@ class Verdict:
     state: str = "unchecked"
     headline: str = ""
     detail: str = ""
+    sheet: str = "order"  # where it is looked at
 
 
 @record

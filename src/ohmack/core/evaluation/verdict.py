@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ohmack.core.document.part import Phase
 from ohmack.core.evaluation.answer import Evaluation, Verdict
-from ohmack.core.figures.finding import OF_THE_CAR, Severity
+from ohmack.core.figures.finding import HANDOVER, OF_THE_CAR, PROVE, Severity
 from ohmack.core.handover.soak import SoakState
 from ohmack.core.wording import count
 
@@ -54,15 +54,15 @@ def _proved(evaluation: Evaluation, tail: str) -> Verdict:
     left = sum(not j.state.stands for j in proof.checks)
     if proof.done:
         said = f"{count(len(proof.accepted), 'deviation')} accepted" if proof.accepted else "nothing accepted unproved"
-        return Verdict("ready", "Done", f"all {len(proof.checks)} checks stand, {said}; {tail}")
+        return Verdict("ready", "Done", f"all {len(proof.checks)} checks stand, {said}; {tail}", PROVE)
     if proof.off:
-        return Verdict("stopped", "Not proved", f"{count(len(proof.off), 'reading')} not as predicted; {tail}")
+        return Verdict("stopped", "Not proved", f"{count(len(proof.off), 'reading')} not as predicted; {tail}", PROVE)
     if proof.may_close and proof.passed_over:
         over = count(len(proof.passed_over), "check")
-        return Verdict("open", "May be closed, not proved", f"{over} passed over by name; {tail}")
+        return Verdict("open", "May be closed, not proved", f"{over} passed over by name; {tail}", PROVE)
     if proof.may_close:
-        return Verdict("ready", "Ready to close the trim", f"{count(left, 'check')} left after that; {tail}")
-    return Verdict("open", "Being proved", f"{count(left, 'check')} of {len(proof.checks)} to make; {tail}")
+        return Verdict("ready", "Ready to close the trim", f"{count(left, 'check')} left after that; {tail}", PROVE)
+    return Verdict("open", "Being proved", f"{count(left, 'check')} of {len(proof.checks)} to make; {tail}", PROVE)
 
 
 def _handed_over(evaluation: Evaluation, tail: str) -> Verdict:
@@ -73,10 +73,11 @@ def _handed_over(evaluation: Evaluation, tail: str) -> Verdict:
     if not state.against:
         signed = state.signature if state.signed_stands else None
         head = f"Handed over to {signed.by}" if signed is not None else "May go"
-        return Verdict("ready", head, f"proved and soaked; {tail}")
+        return Verdict("ready", head, f"proved and soaked; {tail}", HANDOVER)
     held = any(a.by_name for a in state.against) or any(j.state is SoakState.OFF for j in state.soak.checks)
-    head = "Hold" if held or evaluation.results.proof.off else "Soaking"
-    return Verdict("stopped" if head == "Hold" else "open", head, f"{state.against[0].words}; {tried}")
+    waits = "Soaked" if state.only_to_hear else "Soaking"
+    head = "Hold" if held or evaluation.results.proof.off else waits
+    return Verdict("stopped" if head == "Hold" else "open", head, f"{state.against[0].words}; {tried}", HANDOVER)
 
 
 def _open(evaluation: Evaluation) -> int:

@@ -23,6 +23,7 @@ class Against:
     words: str
     sheet: str
     by_name: bool = False  # somebody holds it in writing
+    to_hear: bool = False  # the customer is only to be heard yet
 
 
 @record
@@ -61,10 +62,17 @@ class HandOverState:
         return bool(self.soak.checks) and not self.against
 
     @property
+    def only_to_hear(self) -> bool:
+        """Whether nothing is left but to hear the customer."""
+        return bool(self.against) and all(a.to_hear for a in self.against)
+
+    @property
     def verdict(self) -> str:
         """One sentence."""
         if not self.soak.checks:
             return "Nothing is fitted that could be handed over"
+        if self.only_to_hear:
+            return f"Soaked: {self.against[0].words}"
         if self.against:
             more = f", and {len(self.against) - 1} more" if len(self.against) > 1 else ""
             return f"Hold: {self.against[0].words}{more}"
@@ -124,3 +132,6 @@ def _against(results: Results, soak: Soak) -> Iterator[Against]:
     for promise in results.promises:
         if promise.heard is not None and promise.heard.met is Met.NO:
             yield Against(f"the customer is not content: {lowered(promise.words)}", "promises")
+    unheard = [p for p in results.promises if p.heard is None and not p.settled]
+    if unheard:
+        yield Against(f"{count(len(unheard), 'promise')} nobody has answered for", "promises", to_hear=True)
