@@ -353,6 +353,23 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.NOTE,
         [add("proof/deviations", {"id": "d", "check": "live/lamps", "by": "Wen", "reason": "a bulb is on order"})],
     ),
+    "soak-off": (
+        Severity.STOP,
+        [add("handover/soak", {"id": "s", "check": "soak/drive", "passed": False, "when": "2026-11-28T12:00"})],
+    ),
+    "held": (Severity.STOP, [add("handover/holds", {"id": "h", "by": "Odile", "reason": "felt strip on Tuesday"})]),
+    "not-content": (
+        Severity.STOP,
+        [add("handover/heard", {"id": "h", "wish": "wish/bass", "met": "not as wished", "words": "too soft"})],
+    ),
+    "changed-since-signed": (
+        Severity.WATCH,
+        [add("handover/signatures", {"id": "s", "by": "Ada", "revision": 3, "digest": "0" * 64})],
+    ),
+    "signed-while-held": (
+        Severity.WATCH,
+        [add("handover/signatures", {"id": "s", "by": "Ada", "revision": 3, "digest": "0" * 64})],
+    ),
     "quote-changed": (Severity.WATCH, [put("work/accepted", {"by": "Ada", "lines": []})]),
     "seat-bolt-torque": (
         Severity.STOP,
