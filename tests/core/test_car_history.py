@@ -92,7 +92,9 @@ def test_a_fault_reported_later_begins_with_the_car_as_built(number: int) -> Non
     for part, was in zip(later.parts, design.parts, strict=True):
         assert part.stands is (Stands.IN_THE_CAR if was.phase is Phase.NOW else was.stands)
     assert later.vehicle == design.vehicle, "its survey is kept"
-    found = evaluate(later).results
+    verdict, found = evaluate(later).verdict, evaluate(later).results
+    if design.parts and verdict.state != "stopped":
+        assert (verdict.headline, verdict.state) == ("Everything is in the car", "open"), "nothing is to be ordered"
     assert found.design.proof.symptoms == (Symptom.NO_POWER,)
     if found.car.network is not None:
         assert found.search.suspects, "the search begins with what was reported"

@@ -269,6 +269,10 @@ def test_without_a_fuse_just_what_the_map_says_is_cut_off(number: int) -> None:
         lost = reached("") - reached(supply.link.id)
         assert sorted(spot.feeds) == sorted({names[n] for n in lost if n in names}), spot.where
         assert spot.rating_a == supply.figures["fuse"].value
+    places = {p.name: p.position.point for p in found.design.parts if p.position is not None}
+    for spot in found.fuse_map:
+        if spot.kind == "its own":
+            assert spot.point == places.get(spot.feeds[0]), "an amplifier's own fuse is where the amplifier is"
     assert [f.number for f in found.fuse_map] == list(range(1, len(found.fuse_map) + 1))
 
 
@@ -287,6 +291,9 @@ def test_the_settings_are_those_that_were_read(done: Design) -> None:
     out = next(j for j in found.proof.checks if j.check.id.startswith("level/out/"))
     row = next(s for s in found.settings if s.group == "Gain" and s.read == out.read_words)
     assert (row.planned, row.stands) == (out.expects, True)
+    converter = next(s for s in found.settings if s.what.startswith("gain "))
+    gain = next(f.value for name, f in found.book.figures.items() if name.endswith("/gain_db"))
+    assert f"gain {gain:.1f} dB".replace("-", "−") in converter.what
     bare = results(demo_design(0)).settings
     assert [s.read for s in bare] == [""] * len(bare)
     assert all(s.stands is None for s in bare), "nobody looked: nothing is said to stand"
@@ -338,6 +345,24 @@ def test_the_customers_page_names_fuses_that_are_there_and_nobodys_money(number:
         assert any("ears" in w for w in page.care)
     names = [s.noticed for s in page.stops]
     assert len(names) == len(set(names))
+
+
+@pytest.mark.parametrize(("airbags", "said"), [(True, True), (None, True), (False, False)])
+def test_yellow_plugs_are_named_unless_somebody_looked(airbags: bool | None, said: bool) -> None:
+    value = {"value": airbags, "basis": "assumed" if airbags is None else "measured"}
+    design = apply_edits(demo_design(0), [Edit(path="vehicle/seat_airbags", value=value)])
+    assert any("Yellow plugs" in w for w in leaflet(results(design)).leave_alone) is said
+
+
+def test_a_budget_is_kept_to_the_cent() -> None:
+    lines = [{"key": "a", "what": "a", "low_cents": 30_000, "high_cents": 40_000},
+             {"key": "b", "what": "b", "low_cents": 20_000, "high_cents": 30_000}]  # fmt: skip
+    agreed = apply_edits(demo_design(0), [Edit(path="work/accepted", value={"by": "Ada", "lines": lines})])
+    for budget, stands in ((700.0, True), (699.99, False)):
+        design = apply_edits(agreed, [Edit(path="intake/budget", value=budget)])
+        promise = next(p for p in results(design).promises if p.id == "rest/budget")
+        assert promise.stands is stands
+        assert promise.found == ("Agreed to: 500 to 700 EUR, by Ada",)
 
 
 @given(st.lists(st.sampled_from(["wish", "hold", "open"]), max_size=6))
