@@ -35,6 +35,9 @@ def test_a_timeline_runs_backwards_through_all_jobs(estate: Design) -> None:
     kinds = [(e.job, e.kind) for e in events]
     assert kinds.index(("J-2", Happened.MENDED)) < kinds.index(("J-2", Happened.BROKEN))
     assert ("J-1", Happened.PROVED) in kinds
+    assert [(e.when, e.words) for e in events if e.kind is Happened.OPENED] == [
+        ("2023-03-13", "Whine"), ("2021-06-14", "Bass")
+    ]  # fmt: skip
     changed = [e for e in events if e.kind is Happened.CHANGED]
     assert [e.job for e in changed] == ["J-1"], "the second job brought no part"
     assert estate.parts[0].name in changed[0].words

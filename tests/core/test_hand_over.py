@@ -194,6 +194,7 @@ def test_the_verdict_follows_the_car(done: Design) -> None:
     [
         (lambda d: d.model_copy(update={"proof": d.proof.model_copy(update={"readings": d.proof.readings[:-2]})}),
          "2 checks of the proof not made"),
+        (lambda d: apply_edits(d, [Edit(path="links/power-amp/fuse/rating_a", value=200.0)]), "the plan is stopped: "),
         (lambda d: apply_edits(d, [Edit(op="add", path="work/taken", value={"id": "t", "name": "Sill trim",
                                                                             "fasteners": 3})]), "is not back"),
         (lambda d: apply_edits(d, [Edit(op="add", path="proof/faults", value={
@@ -352,6 +353,34 @@ def test_yellow_plugs_are_named_unless_somebody_looked(airbags: bool | None, sai
     value = {"value": airbags, "basis": "assumed" if airbags is None else "measured"}
     design = apply_edits(demo_design(0), [Edit(path="vehicle/seat_airbags", value=value)])
     assert any("Yellow plugs" in w for w in leaflet(results(design)).leave_alone) is said
+
+
+def test_what_was_cut_says_how_and_what_undoes_it() -> None:
+    """An adapter plug and an opening that is only drawn cut nothing; a hole, a splice and an opening do."""
+    assert not results(demo_design(0)).cuts
+    hole = {"id": "h", "name": "Rear stud", "diameter_mm": 14, "sealed": "Zinc primer", "undone_by": "Blind plug"}
+    opening = {"id": "o", "name": "Shelf", "kind": "round opening", "width_mm": 120}
+    design = apply_edits(demo_design(0), [Edit(op="add", path="work/holes", value=hole),
+                                          Edit(op="add", path="work/openings", value=opening)])  # fmt: skip
+    drilled, cut = results(design).cuts
+    assert (drilled.what, drilled.how, drilled.undone) == ("drilled", "14 mm, sealed with zinc primer", "Blind plug")
+    assert (cut.what, cut.how) == ("cut open", "round opening, 120 mm")
+    promise = next(p for p in results(design).promises if p.id == "rest/reversible")
+    assert promise.stands is False, "the opening cannot be undone"
+    spliced = results(demo_design([j.title for j in demo_jobs()].index("Bass from the rear leads"))).cuts
+    assert [c.what for c in spliced] == ["spliced"]
+
+
+def test_a_setting_that_stands_by_name_says_so(done: Design) -> None:
+    """Not read, and accepted: it stands, and shows no reading."""
+    kept = tuple(r for r in done.proof.readings if not r.check.startswith("level/filter/"))
+    name = next(r.check for r in done.proof.readings if r.check.startswith("level/filter/"))
+    bare = done.model_copy(update={"proof": done.proof.model_copy(update={"readings": kept})})
+    assert next(s for s in results(bare).settings if s.group == "Filters").stands is None
+    let = {"id": "d", "check": name, "by": "Wen", "reason": "seen by the customer"}
+    named = apply_edits(bare, [Edit(op="add", path="proof/deviations", value=let)])
+    row = next(s for s in results(named).settings if s.group == "Filters")
+    assert (row.stands, row.read) == (True, "")
 
 
 def test_a_budget_is_kept_to_the_cent() -> None:

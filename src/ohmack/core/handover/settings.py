@@ -177,7 +177,8 @@ def _filters(results: Results) -> Iterator[Setting]:
         words = "; ".join(w for w in (entry.words, entry.source_words and f"in the source {entry.source_words}") if w)
         if words:
             judged = results.proof.named(f"level/filter/{entry.scope}")
-            yield _row("Filters", f"{entry.part.name}, {entry.name}", "corners", words, judged)
+            of = entry.name if entry.name == entry.part.name else f"{entry.part.name}, {entry.name}"
+            yield _row("Filters", of, "corners", words, judged)
 
 
 def _bands(results: Results) -> Iterator[Setting]:

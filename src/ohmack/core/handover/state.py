@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.handover import Met, Signature
+from ohmack.core.figures.finding import OF_THE_CAR, RULES, Finding, Severity, findings_of
 from ohmack.core.handover.soak import SoakJudged, SoakState, judge_soak
 from ohmack.core.record import record
 from ohmack.core.wording import count, lowered
@@ -93,7 +94,7 @@ def hand_over(results: Results) -> HandOverState:
         results: the evaluated plan.
 
     Returns:
-        what holds the car, gravest first: a person's word, a fault, the proof, what is out, the soak.
+        what holds the car, gravest first: a person's word, a fault, a Stop, the proof, what is out, the soak.
     """
     soak = results.soak
     signatures = results.design.handover.signatures
@@ -116,6 +117,9 @@ def _against(results: Results, soak: Soak) -> Iterator[Against]:
         yield Against(f"{hold.by} keeps it here: {lowered(hold.reason)}", "handover", by_name=True)
     if results.design.proof.faults:
         yield Against("a fault that was found is still in the car", "fault")
+    if stops := _stops(results):
+        more = f" and {len(stops) - 1} more" if len(stops) > 1 else ""
+        yield Against(f"the plan is stopped: {lowered(stops[0].title)}{more}", stops[0].stage)
     if proof.off:
         yield Against(f"{count(len(proof.off), 'reading')} not as predicted", "prove")
     left = [j for j in proof.checks if not j.state.stands and j not in proof.off]
@@ -135,3 +139,9 @@ def _against(results: Results, soak: Soak) -> Iterator[Against]:
     unheard = [p for p in results.promises if p.heard is None and not p.settled]
     if unheard:
         yield Against(f"{count(len(unheard), 'promise')} nobody has answered for", "promises", to_hear=True)
+
+
+def _stops(results: Results) -> list[Finding]:
+    """What the rules about the plan say is not to be built like this."""
+    of_plan = (rule for rule in RULES.values() if rule.stage not in OF_THE_CAR)
+    return [f for rule in of_plan for f in findings_of(rule, results) if f.severity is Severity.STOP]
