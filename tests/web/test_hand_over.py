@@ -21,7 +21,8 @@ from ohmack.core.document.proof import Symptom
 from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.store.cars import CarStore
 from ohmack.store.context import BUILT_IN
-from ohmack.store.database import Database
+from ohmack.store.database import Database, StoreUnavailable
+from ohmack.store.design_rows import BrokenDesign
 from ohmack.store.designs import DesignStore
 from ohmack.store.photos import PhotoStore
 from ohmack.web import job_pack
@@ -344,6 +345,25 @@ def test_ended_withdrawn_and_forged_links_are_one_plain_page(bench: Bench, monke
     monkeypatch.setattr(customer_link, "now", Later)
     assert bench.client.get(where).text == gone.text
     assert "/jobs/" not in gone.text
+
+
+@pytest.mark.parametrize(
+    ("trouble", "status"),
+    [(BrokenDesign("J-0999", 1, 1, None, "secret change", "why"), 404), (StoreUnavailable("db"), 503)],
+)
+def test_trouble_behind_a_link_tells_a_stranger_nothing(
+    bench: Bench, monkeypatch: pytest.MonkeyPatch, trouble: Exception, status: int
+) -> None:
+    where = link_of(bench)
+
+    def fails(*_: object, **__: object) -> None:
+        raise trouble
+
+    monkeypatch.setattr(Workshop, "evaluation", fails)
+    answer = bench.client.get(where)
+    assert answer.status_code == status
+    for hidden in ("J-0", "secret", "why", "/jobs", "<script", "db"):
+        assert hidden not in answer.text
 
 
 @pytest.mark.parametrize("ends_on", ["", "soon", "2020-01-01", "2999-01-01", "2026-02-30"])

@@ -9,7 +9,8 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from ohmack.core.handover.leaflet import leaflet
-from ohmack.store.database import NotFound
+from ohmack.store.database import NotFound, StoreUnavailable
+from ohmack.store.design_rows import BrokenDesign
 from ohmack.web.clock import now, today
 from ohmack.web.leaflet import pictures
 from ohmack.web.page import Page
@@ -37,7 +38,7 @@ def _style() -> str:
 
 @router.get("/l/{token}", name="customer_link", include_in_schema=False)
 def opened(request: Request, token: str) -> HTMLResponse:
-    """The page a link opens; a forged, withdrawn or ended one opens the same plain page."""
+    """The page a link opens; a forged, withdrawn or ended one, or one nobody can read, opens the same plain page."""
     shop: Workshop = workshop_of(request)
     try:
         linked = shop.links.opened(token, now().date())
@@ -47,6 +48,13 @@ def opened(request: Request, token: str) -> HTMLResponse:
             page=page, leaflet=leaflet(page.evaluation.results), pictures=pictures(page.evaluation, standing=True),
             ends_on=linked.ends_on.isoformat(), date=today(),
         )  # fmt: skip
-    except NotFound:
-        return HTMLResponse(ENVIRONMENT.get_template("customer_link_gone.html").render(), 404, headers=QUIET)
+    except (NotFound, BrokenDesign):
+        return _plain("This link opens nothing. Ask the shop that gave it to you for a new one.", 404)
+    except StoreUnavailable:
+        return _plain("This page cannot be shown just now. Try again in some minutes.", 503)
     return HTMLResponse(html, headers=QUIET)
+
+
+def _plain(words: str, status: int) -> HTMLResponse:
+    html = ENVIRONMENT.get_template("customer_link_gone.html").render(words=words)
+    return HTMLResponse(html, status, headers=QUIET)
