@@ -434,7 +434,8 @@ def test_more_work_is_a_job_of_the_same_car(ready: Bench, database: Database) ->
     assert {p.stands.value for p in ready.store.load(BUILT_IN, number).design.parts} == {"already in the car"}
 
 
-def test_a_fragment_answers_with_the_frame(ready: Bench) -> None:
+def test_a_fragment_answers_with_the_frame(ready: Bench, monkeypatch: pytest.MonkeyPatch) -> None:
+    monkeypatch.setattr(job_pack, "PAPERS_IN", ())
     answer = ready.post("make-pack", "pack", hx=True)
     assert answer.status_code == 200
     assert "<html" not in answer.text
