@@ -32,6 +32,7 @@ def client_on(settings: DatabaseSettings) -> TestClient:
         database_port=settings.port,
         database_user=settings.user,
         database_password=settings.password,
+        summaries=False,  # the thread would judge every job of the shop again for every module of tests
     )
     return TestClient(create_app(made), base_url=BASE, headers={"Origin": BASE}, follow_redirects=False)
 
