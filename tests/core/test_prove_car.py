@@ -17,6 +17,7 @@ from ohmack.core.document.proof import Fault, FaultKind, Symptom
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.network.faulted import RESISTIVE
+from ohmack.core.network.model import Place
 from ohmack.core.physics.clipping import clipped_rms_v, clipped_thd_percent
 from ohmack.core.physics.nodal import resistance_ohm
 from ohmack.core.prove.candidates import Candidate, candidates, with_fault
@@ -133,6 +134,32 @@ def test_a_fault_is_a_change_of_the_design_that_the_evaluation_computes(estate: 
             assert worse.collapse or worse.figures["wire"].value == drop.figures["wire"].value, (
                 "the wire stays as it was laid"
             )
+
+
+def test_a_known_fault_is_a_figure_with_its_working(estate: Design) -> None:
+    """Planned, and what the fault does to it, are its terms; what is only assumed of the strap spreads with it."""
+    strap = {"value": 0.0004, "basis": "assumed", "low": 0.0002, "high": 0.001}
+    assumed = apply_edits(estate, [Edit(path="vehicle/supply/battery_strap_ohm", value=strap)])
+    planned = evaluate(assumed).results
+    network = planned.power.network
+    assert network is not None
+    branch = next(b for b in network.branches if b.place is Place.STRAP)
+    two = [{"id": "f", "kind": "a corroded battery strap", "at": branch.id, "by": 0.02},
+           {"id": "g", "kind": "a thinner wire than planned", "at": branch.id, "by": 2.0}]  # fmt: skip
+    broken = evaluate(apply_edits(assumed, [Edit(op="add", path="proof/faults", value=fault) for fault in two])).results
+    first, last = (broken.book.figures[f"{branch.id}/{name}_ohm"] for name in ("f", "g"))
+    assert first.value == pytest.approx(branch.resistance_ohm + 0.02)
+    assert last.value == pytest.approx((branch.resistance_ohm + 0.02) * 2.0)
+    assert (first.again(), last.again()) == (first.value, last.value)
+    assert [t.value for t in first.inputs] == [branch.resistance_ohm, 0.02]
+    assert last.inputs[0].path == f"figure:{branch.id}/f_ohm"
+    assert [f.inputs[1].path for f in (first, last)] == ["proof/faults/f/by", "proof/faults/g/by"]
+    assert last.basis is branch.term.basis
+    now = next(b for b in broken.power.network.branches if b.id == branch.id)  # type: ignore[union-attr]
+    assert now.resistance_ohm == last.value
+    spread = tuple((ohm + 0.02) * 2.0 for ohm in planned.car.spans[branch.id])
+    assert broken.car.spans[branch.id] == pytest.approx(spread), "it spreads about what is there, not what was planned"
+    assert f"{branch.id}/f_ohm" not in planned.book.figures
 
 
 def test_a_fault_where_the_car_has_no_such_place_is_refused(estate: Design) -> None:

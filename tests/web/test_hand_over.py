@@ -129,7 +129,10 @@ def test_a_signature_of_five_megabytes_a_stale_one_and_a_nameless_one(ready: Ben
     stale = ready.client.post(f"/jobs/{ready.job}/signature", data=shown)
     assert stale.status_code == 422
     assert "The plan changed while it was signed" in stale.text
-    assert "Write the name" in ready.post("signature", "pack", path="signature", by=" ", drawn="1,1 2,2").text
+    nameless = ready.post("signature", "pack", path="signature", by=" ", drawn="1,1 2,2;9,9").text
+    assert "Write the name" in nameless
+    assert 'name="drawn" value="1,1 2,2;9,9"' in nameless, "the hand is kept"
+    assert 'name="drawn" value=""' in big.text, "what is no hand is not sent back"
     assert not ready.design.handover.signatures
 
 

@@ -154,3 +154,12 @@ def time_span(low_min: float, high_min: float) -> str:
         low, high = hours(low_min), hours(high_min)
         return f"{low} to {high} h" if low != high else f"{high} h"
     return f"{low_min:.0f} to {high_min:.0f} min" if round(low_min) != round(high_min) else f"{low_min:.0f} min"
+
+
+def file_size(size_bytes: int) -> str:
+    """How large a file is.
+
+    >>> file_size(83_210), file_size(30_400_000)
+    ('83 kB', '30.4 MB')
+    """
+    return f"{size_bytes / 1e6:.1f} MB" if size_bytes >= 1e5 else f"{size_bytes / 1e3:.0f} kB"

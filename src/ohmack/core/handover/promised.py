@@ -12,7 +12,6 @@ from ohmack.core.document.handover import Heard, Met
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.responses import MeasuredAt, Response, Taken
 from ohmack.core.factory.functions import Fate
-from ohmack.core.handover.cuts import cuts_of
 from ohmack.core.handover.settings import ceilings
 from ohmack.core.handover.soak import SoakJudged
 from ohmack.core.physics.responses import Floats
@@ -101,7 +100,7 @@ def _found_for(results: Results, wish: Wish) -> tuple[tuple[str, ...], bool | No
             read = [j for j in proof.checks if j.check.id.startswith("live/keep/")]
             return (*new, *(w for j in read for w in _said(j))), _all(*read) if new else False
         case Wish.ORIGINAL:
-            cuts = cuts_of(results)
+            cuts = results.cuts
             places = count(len(cuts), "place") if cuts else "Nothing"
             return (f"{places} cut, spliced or drilled",), None if cuts else True  # whether that is original enough
         case Wish.RELIABLE:
@@ -149,7 +148,7 @@ def _kept(results: Results) -> Iterator[Promise]:
 def _rest(results: Results) -> Iterator[Promise]:
     intake = results.design.intake
     if intake.reversible:
-        cuts = cuts_of(results)
+        cuts = results.cuts
         words = tuple(f"{c.where}: {c.what}" for c in cuts) or ("Nothing cut, spliced or drilled",)
         yield Promise("rest/reversible", "Can be put back as it was", words, not any(not c.undone for c in cuts))
     if intake.budget is not None:

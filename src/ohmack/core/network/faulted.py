@@ -2,11 +2,14 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Callable, Iterable, Sequence
 from dataclasses import replace
 
+from ohmack.core.document.handles import at
 from ohmack.core.document.proof import Fault, FaultKind
+from ohmack.core.figures.figure import Book, Formula, Term, fixed
 from ohmack.core.network.model import Branch, PowerNetwork
+from ohmack.core.reference import PHYSICS
 
 OPEN_OHM = 1e9  # what an open branch is taken as
 MORE = frozenset(
@@ -17,8 +20,12 @@ OPENS = frozenset((FaultKind.OPEN_GROUND, FaultKind.BLOWN_FUSE, FaultKind.RUN_TO
 RESISTIVE = MORE | TIMES | OPENS
 
 
+ADDED = Formula("With what is wrong in it", "ohm", "R + what it adds", lambda ohm, more: ohm + more, PHYSICS)
+SO_MANY = Formula("With what is wrong in it", "ohm", "R × so many times", lambda ohm, times: ohm * times, PHYSICS)
+
+
 def faulted(network: PowerNetwork, faults: Iterable[Fault]) -> PowerNetwork:
-    """A network with faults in its branches.
+    """A network with faults in its branches, as a search tries them.
 
     Parameters:
         network: the network as planned.
@@ -27,24 +34,76 @@ def faulted(network: PowerNetwork, faults: Iterable[Fault]) -> PowerNetwork:
     Returns:
         the network as it then is.
     """
-    felt = [fault for fault in faults if fault.kind in RESISTIVE]
-    if not felt:
-        return network
-    return replace(network, branches=tuple(_felt(branch, felt) for branch in network.branches))
+    return _everywhere(network, faults, lambda b, here: replace(b.term, value=with_faults_ohm(b.resistance_ohm, here)))
 
 
-def _felt(branch: Branch, faults: list[Fault]) -> Branch:
-    ohm, words = branch.resistance_ohm, branch.term.name
+def with_known(book: Book, network: PowerNetwork, faults: Iterable[Fault]) -> PowerNetwork:
+    """A network with the faults that are known to be in the car: each such resistance is a figure with its working.
+
+    Parameters:
+        book: the book of the design.
+        network: the network as planned.
+        faults: what was found and not mended.
+
+    Returns:
+        the network as it is.
+    """
+
+    def felt(branch: Branch, here: Sequence[Fault]) -> Term:
+        term = branch.term
+        for fault in here:
+            by = fixed(fault.kind.value, _by(fault), "" if fault.kind in TIMES else "ohm", at(fault, lambda it: it.by))
+            name = f"{term.name}, {fault.kind.value}"
+            term = book.figure(with_fault_id(branch, fault), _formula(fault), term, by, name=name).term
+        return term
+
+    return _everywhere(network, faults, felt)
+
+
+def with_faults_ohm(planned_ohm: float, faults: Iterable[Fault]) -> float:
+    """A resistance with faults in it, one after the other.
+
+    Parameters:
+        planned_ohm: as planned [ohm].
+        faults: those of its branch.
+
+    Returns:
+        the resistance [ohm].
+
+    Source: resistances in series add; a thinner or poorer wire has so many times its resistance.
+    """
+    ohm = planned_ohm
     for fault in faults:
-        if fault.at != branch.id:
-            continue
-        if fault.kind in MORE:
-            ohm += fault.by
-        elif fault.kind in TIMES:
-            ohm *= fault.by
-        else:
-            ohm += OPEN_OHM
-        words = f"{words}, {fault.kind.value}"
-    if ohm == branch.resistance_ohm:
-        return branch
-    return replace(branch, term=replace(branch.term, name=words, value=ohm))
+        ohm = _formula(fault).compute(ohm, _by(fault))
+    return ohm
+
+
+def with_fault_id(branch: Branch, fault: Fault) -> str:
+    """What the resistance of a branch with a known fault is filed under."""
+    return f"{branch.id}/{fault.id}_ohm"
+
+
+def _formula(fault: Fault) -> Formula:
+    return SO_MANY if fault.kind in TIMES else ADDED
+
+
+def _by(fault: Fault) -> float:
+    return OPEN_OHM if fault.kind in OPENS else fault.by
+
+
+def of_branch(branch: Branch, faults: Iterable[Fault]) -> list[Fault]:
+    """The faults that change the resistance of a branch."""
+    return [fault for fault in faults if fault.at == branch.id and fault.kind in RESISTIVE]
+
+
+def _everywhere(
+    network: PowerNetwork, faults: Iterable[Fault], felt: Callable[[Branch, Sequence[Fault]], Term]
+) -> PowerNetwork:  # fmt: skip
+    known = [fault for fault in faults if fault.kind in RESISTIVE]
+    if not known:
+        return network
+    branches = tuple(
+        replace(branch, term=felt(branch, here)) if (here := of_branch(branch, known)) else branch
+        for branch in network.branches
+    )
+    return replace(network, branches=branches)

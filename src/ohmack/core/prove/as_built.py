@@ -20,7 +20,7 @@ from ohmack.core.loads.drivers import Drive
 from ohmack.core.loads.line_parts import held_back
 from ohmack.core.loads.meter import parts_of
 from ohmack.core.loads.wirings import LoadResult
-from ohmack.core.network.faulted import RESISTIVE
+from ohmack.core.network.faulted import RESISTIVE, of_branch, with_fault_id, with_faults_ohm
 from ohmack.core.network.model import Place
 from ohmack.core.network.states import emf_v, held_v, inner_ohm, inner_terms
 from ohmack.core.physics.nodal import Part
@@ -100,12 +100,14 @@ def _spans(results: Results) -> dict[str, tuple[float, float]]:
     network = results.power.network
     found: dict[str, tuple[float, float]] = {}
     for branch in network.branches if network is not None else ():
-        path = branch.term.path
-        if branch.place not in (Place.BODY, Place.STRAP) or not path:
+        faults = of_branch(branch, results.design.proof.faults)
+        planned = results.book.figures[with_fault_id(branch, faults[0])].inputs[0] if faults else branch.term
+        if branch.place not in (Place.BODY, Place.STRAP) or not planned.path:
             continue
-        fact = get(results.design, path)
+        fact = get(results.design, planned.path)
         if isinstance(fact, Fact) and None not in (fact.low, fact.high) and fact.basis is Basis.ASSUMED:
-            found[branch.id] = (float(fact.low or 0.0), float(fact.high or 0.0))
+            low, high = (with_faults_ohm(float(end or 0.0), faults) for end in (fact.low, fact.high))
+            found[branch.id] = (low, high)
     for battery in results.design.vehicle.supply.batteries:
         if any(held_v(results.book, battery, setting.holds)[0].value is None for setting in RESTING):
             found[f"post {battery.id}"] = (1 - _GUESSED, 1 + _GUESSED)

@@ -12,7 +12,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.links import PowerLink
 from ohmack.core.figures.figure import Book
 from ohmack.core.network.build import Sized, Way, build, unlaid
-from ohmack.core.network.faulted import faulted
+from ohmack.core.network.faulted import with_known
 from ohmack.core.network.model import PowerNetwork
 from ohmack.core.network.states import State
 from ohmack.core.physics.conductors import Conductor, resistance_factor
@@ -92,7 +92,7 @@ def study(book: Book, demands: Iterable[Demand], lengths_m: dict[str, float]) ->
     warm = resistance_factor(book.design.policy.hot_conductor_c)
     emf = {d.way.battery.id: d.source_v for d in found.demands}
     if (faults := book.design.proof.faults) and found.network is not None:  # the wires stay as they were laid
-        found.network = faulted(found.network, faults)
+        found.network = with_known(book, found.network, faults)
         found.solutions[State.RUNNING] = solved(found, State.RUNNING, emf, {})
     found.solutions[State.HOT] = solved(found, State.HOT, emf, {}, warm)
     for link in order:

@@ -336,7 +336,7 @@
   function signPads() {
     document.querySelectorAll("[data-sign]:not([data-ready])").forEach((pad) => {
       const svg = pad.querySelector("svg"), path = svg.querySelector("path"), field = pad.parentElement.querySelector("[name=drawn]");
-      const lines = [];
+      const lines = field.value.split(";").map((line) => (line.match(/\d+,\d+/g) || []).map((p) => p.split(",").map(Number))).filter((line) => line.length);
       pad.dataset.ready = "yes";
       pad.hidden = false;
       const count = () => lines.reduce((sum, line) => sum + line.length, 0);
@@ -354,6 +354,7 @@
         const line = lines[lines.length - 1], point = at(event), last = line[line.length - 1];
         if (Math.hypot(point[0] - last[0], point[1] - last[1]) >= STEP && count() < MOST) { line.push(point); show(); }
       });
+      if (lines.length) show(); // the hand of a signature that was refused
       pad.querySelector("[data-sign-clear]").addEventListener("click", () => { lines.length = 0; show(); });
     });
   }

@@ -20,9 +20,9 @@ from ohmack.web.render import ENVIRONMENT, go, job_answer, wants_fragment, works
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text, whole
 from ohmack.web.sheet import Asked
+from ohmack.web.sheets.pack.view import MOST_DRAWN
 
 router = APIRouter()
-MOST_DRAWN = 60_000  # letters of a hand; 3,000 points have about 24,000
 POINT = re.compile(r"(\d{1,4}),(\d{1,4})")
 
 

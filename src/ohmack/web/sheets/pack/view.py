@@ -10,10 +10,12 @@ from ohmack.core.handover.left_open import Kind, LeftOpen
 from ohmack.core.handover.settings import Setting
 from ohmack.core.handover.soak import SoakJudged, said
 from ohmack.core.signal.procedure import procedure
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, file_size
 from ohmack.drawing.signature import draw_signature
 from ohmack.store.packs import PackRecord
 from ohmack.web.page import Page
+
+MOST_DRAWN = 60_000  # letters of a hand; 3,000 points have about 24,000
 
 
 class PackView:
@@ -77,9 +79,13 @@ class PackView:
     @property
     def size(self) -> str:
         """How large the pack is."""
-        if self.pack is None:
-            return ""
-        return f"{self.pack.bytes / 1e6:.1f} MB" if self.pack.bytes >= 1e5 else f"{self.pack.bytes / 1e3:.0f} kB"
+        return file_size(self.pack.bytes) if self.pack is not None else ""
+
+    @property
+    def drawn(self) -> str:
+        """The hand of a signature that was refused, as it was sent; a drawing that is none is drawn anew."""
+        typed = self.page.typed("signature", "drawn")
+        return typed if len(typed) <= MOST_DRAWN else ""
 
     @staticmethod
     def hand(signature: Signature) -> Markup:
