@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from datetime import date
+
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ohmack.formats.entry import EntryError, read_number, read_quantity, read_wire_size
+from ohmack.formats.entry import EntryError, read_day, read_minute, read_number, read_quantity, read_wire_size
 
 
 @pytest.mark.parametrize(
@@ -74,3 +76,26 @@ def test_anything_typed_gives_a_number_or_a_sentence(text: str, unit: str) -> No
 @given(st.floats(-1e6, 1e6).map(lambda x: round(x, 3)))
 def test_numbers_survive_both_decimal_marks(value: float) -> None:
     assert read_number(f"{value:.3f}".replace(".", ",") if abs(value) < 1 else f"{value:.3f}") == pytest.approx(value)
+
+
+@pytest.mark.parametrize(
+    ("typed", "minute"),
+    [("2026-11-28T07:05", "2026-11-28T07:05"), ("2026-11-28T07:05:59", "2026-11-28T07:05"),
+     ("2026-11-28 07:05", "2026-11-28T07:05"), ("2026-11-28T07:05+02:00", "2026-11-28T07:05")],
+)  # fmt: skip
+def test_a_minute_is_read_as_forms_send_it(typed: str, minute: str) -> None:
+    """Local time as it stands on the wall: seconds and zones are left out."""
+    assert read_minute(typed) == minute
+
+
+@pytest.mark.parametrize("typed", ["", "07:05", "28.11.2026 07:05", "2026-02-30T07:05", "2026-11-28T25:00", "x" * 90])
+def test_what_is_no_time_is_told_how_to_write_one(typed: str) -> None:
+    with pytest.raises(EntryError, match="2026-11-28T07:05") as refused:
+        read_minute(typed)
+    assert len(str(refused.value)) < 90
+    with pytest.raises(EntryError, match="2026-11-28"):
+        read_day(typed)
+
+
+def test_a_day_is_read_as_a_day() -> None:
+    assert read_day("2028-02-29") == date(2028, 2, 29)

@@ -76,6 +76,14 @@ def dot(page: str) -> str:
     return re.findall(r'<li class="([^"]*)">\s*<a href="/jobs/[^"]*/handover"', page)[0]
 
 
+def test_a_wired_car_is_not_told_that_it_is_not_ready_to_order(bench: Bench) -> None:
+    """The verdict speaks of the car by then, leads to its sheet, and holds no order."""
+    page = bench.page("order")
+    assert "the car is wired: only what is still missing" in page
+    assert 'class="hold"' not in page
+    assert re.search(r'id="verdict".*?href="/jobs/[^"]+/prove"', page, re.DOTALL)
+
+
 def test_held_by_name_let_go_and_handed_over(ready: Bench, bench: Bench) -> None:
     """From a soaked car to a signature, with a hold between."""
     assert "done" not in dot(bench.page("supply")), "nothing was soaked"

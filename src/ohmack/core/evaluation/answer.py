@@ -10,7 +10,7 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.evaluation.results import Results
 from ohmack.core.figures.figure import Figure
-from ohmack.core.figures.finding import Finding, Severity
+from ohmack.core.figures.finding import OF_THE_CAR, Finding, Severity
 from ohmack.core.record import record
 
 
@@ -56,6 +56,11 @@ class Verdict:
     headline: str = ""
     detail: str = ""
     sheet: str = "order"  # where it is looked at
+
+    @property
+    def of_the_car(self) -> bool:
+        """Whether it speaks of a car that is wired, and no longer of what is to be ordered."""
+        return self.sheet in OF_THE_CAR
 
 
 @record

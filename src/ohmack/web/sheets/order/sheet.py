@@ -15,8 +15,10 @@ def say(page: Page) -> tuple[str, str]:
     rows = page.evaluation.results.order
     if not rows:
         return "Nothing to order yet", "pick parts in Plan; wire, fuses and ends follow from them"
-    ready = page.evaluation.verdict.state == "ready"
-    small = "everything of it was judged" if ready else f"not yet: {page.evaluation.verdict.detail}"
+    verdict = page.evaluation.verdict
+    small = "everything of it was judged" if verdict.state == "ready" else f"not yet: {verdict.detail}"
+    if verdict.of_the_car:
+        small = "the car is wired: only what is still missing"
     words = order_words(rows)
     return f"{words[0].upper()}{words[1:]}", small
 
