@@ -404,3 +404,55 @@ def test_taking_back_twice_changes_nothing(order: list[str]) -> None:
         design = apply_edits(design, take_back(design, held.id))
         assert not take_back(design, held.id)
     assert not design.handover.holds
+
+
+TITLES = [job.title for job in demo_jobs()]
+
+
+@pytest.mark.parametrize(
+    ("title", "words"),
+    [
+        ("Hidden bass, radio stays", "The radio has a fuse of its own"),  # its doors play without us
+        ("Bass behind the seat, out in winter", "The radio has a fuse of its own"),
+        ("Two amplifiers, and lamps that dim", "Look at fuse 1,"),  # every speaker hangs behind the main fuse
+        ("Five channels, four doors and a box", "Look at fuse 1,"),
+        ("To the coast and back", "Look at fuse 1,"),
+        ("The forecast in the field", "Look at fuse 1, at Radio constant feed, 10 A and fuse 2,"),  # a new radio's two
+    ],
+)
+def test_when_all_is_silent_the_fuse_that_feeds_all_is_named(title: str, words: str) -> None:
+    page = leaflet(results(demo_design(TITLES.index(title))))
+    silent = next(s for s in page.stops if s.noticed == "Everything is silent")
+    assert words in " ".join(silent.steps)
+
+
+@pytest.mark.parametrize("number", NUMBERS)
+def test_soak_checks_are_told_apart_and_say_what_they_want(number: int) -> None:
+    found = results(demo_design(number))
+    checks = soak_checks(found)
+    assert bool(checks) is bool(found.design.parts)
+    for names in ([c.id for c in checks], [c.title for c in checks]):
+        assert len(names) == len(set(names)), names
+    consumers = found.car.network.consumers if found.car.network is not None else ()
+    assert {c.about for c in checks if c.id.startswith("soak/heat/")} == {c.id for c in consumers}
+    for check in checks:
+        assert check.how.endswith(".")
+        assert check.minutes > 0
+        assert check.times >= check.days
+        assert bool(check.expects) is check.is_read
+
+
+def test_what_holds_a_car_names_a_sheet_there_is(done: Design) -> None:
+    """Each reason leads to where it is settled."""
+    design = apply_edits(done, [
+        Edit(op="add", path="proof/faults", value={"id": "f", "kind": "a weak battery", "at": "battery"}),
+        Edit(op="add", path="work/taken", value={"id": "t", "name": "Sill trim", "fasteners": 3}),
+        Edit(path="links/power-amp/fuse/rating_a", value=200.0),
+        *hold(done, "Odile", "felt strip on Tuesday", ""),
+    ])  # fmt: skip
+    state = results(design).hand_over
+    sheets = [a.sheet for a in state.against]
+    assert sheets[:3] == ["handover", "fault", "supply"], "a person's word, a fault, a Stop of the plan"
+    assert {"teardown", "promises"} <= set(sheets)
+    assert [a.by_name for a in state.against].count(True) == 1
+    assert state.verdict.startswith("Hold: Odile keeps it here: felt strip on Tuesday, and ")
