@@ -33,7 +33,7 @@ def handover_rows(client: TestClient, database: Database, clock: Callable[..., t
     tuple[str, float, float, str]
 ]:  # fmt: skip
     """(name, median, 95th percentile, aim)."""
-    shop = Workshop(database)
+    shop = Workshop(database).seen_by(BUILT_IN)
     taken = [read_photo(shot(n), f"shot {n}.jpg") for n in range(4)]
     for n in range(PHOTOS):
         shop.photos.add(BUILT_IN, JOB, "vehicle/radio", taken[n % 4])

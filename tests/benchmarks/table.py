@@ -13,6 +13,7 @@ import tracemalloc
 from collections.abc import Callable
 from pathlib import Path
 
+sys.path.insert(0, str(Path(__file__).resolve().parents[1]))
 sys.path.insert(0, str(Path(__file__).resolve().parents[2] / "src"))
 
 from gains import cases as signal_cases
@@ -38,8 +39,8 @@ from ohmack.formats.spice_netlist import netlist
 from ohmack.launch.mariadb import MariaDbServer
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.migrate import migrate
-from ohmack.web.app import create_app
 from ohmack.web.settings import Settings
+from signing_in import signed_in
 
 BASE = "http://127.0.0.1:8417"
 
@@ -107,7 +108,7 @@ def main() -> None:
             database = Database(settings)
             load_demo(database)
             web = Settings(database_port=server.port, database_password=server.password)
-            with TestClient(create_app(web), base_url=BASE, headers={"Origin": BASE}) as client:
+            with signed_in(web, BASE) as client:
                 measure_server(client)
                 for found in handover_rows(client, database, clock):
                     row(*found)

@@ -11,10 +11,12 @@ from pathlib import Path
 from typing import Any
 
 import pytest
-from playwright.sync_api import Page, expect
+from playwright.sync_api import BrowserContext, Page, expect
 
 from ohmack.launch.mariadb import free_port
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.sessions import From, SessionStore
 from ohmack.web.app import create_app
 from ohmack.web.serving import server_for
 from ohmack.web.settings import Settings
@@ -58,6 +60,17 @@ def serving(settings: DatabaseSettings) -> Iterator[str]:
 def base_url(settings: DatabaseSettings, database: Database) -> Iterator[str]:
     with serving(settings) as address:
         yield address
+
+
+@pytest.fixture(scope="session")
+def session_token(database: Database) -> str:
+    """Somebody is signed in already: what a browser's cookie holds."""
+    return SessionStore(database).begin(BUILT_IN, 12, From())
+
+
+@pytest.fixture(autouse=True)
+def signed_in(context: BrowserContext, base_url: str, session_token: str) -> None:
+    context.add_cookies([{"name": "ohmack", "value": session_token, "url": base_url}])
 
 
 @pytest.fixture(autouse=True)

@@ -58,7 +58,7 @@ def test_eight_people_copy_at_once(database: Database, estate: Design) -> None:
 
 
 def test_each_option_has_its_own_way_back(database: Database, estate: Design) -> None:
-    shop, store = Workshop(database), DesignStore(database)
+    shop, store = Workshop(database).seen_by(BUILT_IN), DesignStore(database)
     number = store.open_job(BUILT_IN, "Two ways", "", "Two ways", estate)
     other = store.add_option(BUILT_IN, number)
     a, b = store.load(BUILT_IN, number), store.load(BUILT_IN, other)

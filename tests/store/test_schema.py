@@ -43,6 +43,10 @@ def test_every_table_is_transactional_and_speaks_every_language(database: Databa
         "packs",
         "pack_pieces",
         "bookings",
+        "sessions",
+        "one_time_links",
+        "wrong_guesses",
+        "audit",
     }
     for table in tables:
         assert table["engine"] == "InnoDB"
@@ -73,7 +77,7 @@ def test_migrations_only_go_forward() -> None:
     assert numbers == list(range(1, len(numbers) + 1))
     for name in names:
         text = (files("ohmack.store") / "migrations" / name).read_text()
-        assert not re.search(r"\b(DROP|TRUNCATE|DELETE)\b", text), name
+        assert not re.search(r"\b(DROP (?!INDEX IF EXISTS )|TRUNCATE|DELETE)\b", text), name
         for words in re.findall(r"\b(?:CREATE TABLE|ADD (?:COLUMN|KEY|UNIQUE KEY)) (?:\w+ ){3}", text):
             assert words.endswith("IF NOT EXISTS "), f"{name}: a statement may run twice"
 
@@ -103,7 +107,7 @@ def test_every_table_carries_its_shop(database: Database) -> None:
             database, "SELECT table_name AS name FROM information_schema.tables WHERE table_schema = 'ohmack'"
         )
     }
-    assert every - carried == {"shop", "applied_migrations"}
+    assert every - carried == {"shop", "applied_migrations", "wrong_guesses"}  # a guess is of a name, in no shop yet
     assert {
         r["name"]
         for r in rows(

@@ -26,8 +26,8 @@ from ohmack.formats.design_file import write_design
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
-from ohmack.web.app import create_app
 from ohmack.web.settings import Settings
+from signing_in import signed_in
 
 TEMPLATES = Path(__file__).resolve().parents[2] / "src/ohmack/web/templates"
 NAMES = sorted({n for f in TEMPLATES.rglob("*.html") for n in re.findall(r'name="([a-z_]+)"', f.read_text())})
@@ -282,9 +282,7 @@ def application(settings: DatabaseSettings) -> TestClient:
         summaries=False,
     )
     base = "http://testserver"
-    return TestClient(
-        create_app(made), base_url=base, headers={"Origin": base}, follow_redirects=False, raise_server_exceptions=False
-    )
+    return signed_in(made, base, follow_redirects=False, raise_server_exceptions=False)
 
 
 def main(count: int, seed: int) -> int:

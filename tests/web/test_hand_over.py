@@ -160,7 +160,7 @@ def take_photo(bench: Bench, path: str, n: int) -> None:
 
 
 def pack_of(bench: Bench, database: Database) -> bytes:
-    shop = Workshop(database)
+    shop = Workshop(database).seen_by(BUILT_IN)
     steps: list[tuple[int, str]] = []
     record = shop.designs.load(shop.context, bench.job)
     with make_pack(shop, record, "2026-11-28", lambda n, w: steps.append((n, w))) as file:
@@ -226,7 +226,8 @@ def test_a_pack_is_made_beside_an_edit_and_holds_its_revision(
         real(maker, name, make)
 
     monkeypatch.setattr(job_pack.PackMaker, "_list", and_edit)
-    job_pack.begin_pack(ready.client.app.state.workshop, asked, "2026-11-28").join(60)  # type: ignore[attr-defined]
+    shop = ready.client.app.state.workshop.seen_by(BUILT_IN)  # type: ignore[attr-defined]
+    job_pack.begin_pack(shop, asked, "2026-11-28").join(60)
     assert ready.store.load(BUILT_IN, ready.job).number == asked.number + 1
     page = ready.page("pack")
     where = re.search(rf"/jobs/{ready.job}/packs/\d+\.zip", page)
@@ -248,7 +249,8 @@ def test_a_pack_that_fails_says_so_and_can_be_made_again(ready: Bench, monkeypat
 
     monkeypatch.setattr(job_pack, "make_pack", no)
     record = ready.store.load(BUILT_IN, ready.job)
-    job_pack.begin_pack(ready.client.app.state.workshop, record, "2026-11-28").join(60)  # type: ignore[attr-defined]
+    shop = ready.client.app.state.workshop.seen_by(BUILT_IN)  # type: ignore[attr-defined]
+    job_pack.begin_pack(shop, record, "2026-11-28").join(60)
     page = ready.page("pack")
     assert "could not be made: a fault in Ohmack" in page
     assert "inside" not in page

@@ -16,17 +16,18 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.demo.jobs import demo_jobs
 from ohmack.formats.design_file import write_design
 from ohmack.launch.mariadb import MariaDbServer
-from ohmack.store.context import BUILT_IN
+from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
-from ohmack.web.app import create_app
 from ohmack.web.settings import Settings
+from signing_in import signed_in
 
 BASE = "http://127.0.0.1:8417"
 HX = {"HX-Request": "true"}
 
 
-def client_on(settings: DatabaseSettings) -> TestClient:
+def client_on(settings: DatabaseSettings, by: Context = BUILT_IN) -> TestClient:
+    """A client in which somebody is signed in."""
     made = Settings(
         database_host=settings.host,
         database_port=settings.port,
@@ -34,7 +35,7 @@ def client_on(settings: DatabaseSettings) -> TestClient:
         database_password=settings.password,
         summaries=False,  # the thread would judge every job of the shop again for every module of tests
     )
-    return TestClient(create_app(made), base_url=BASE, headers={"Origin": BASE}, follow_redirects=False)
+    return signed_in(made, BASE, by, follow_redirects=False)
 
 
 @pytest.fixture

@@ -14,10 +14,10 @@ from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.web import sheets as package
-from ohmack.web.app import create_app
 from ohmack.web.render import ENVIRONMENT
 from ohmack.web.settings import Settings
 from ohmack.web.sheet import sheets, stages, tabs
+from signing_in import signed_in
 
 BASE = "http://127.0.0.1:8417"
 FOLDERS = sorted(p.parent.name for p in Path(package.__path__[0]).glob("*/page.html"))
@@ -31,7 +31,7 @@ def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClien
         database_user=settings.user,
         database_password=settings.password,
     )
-    with TestClient(create_app(made), base_url=BASE) as opened:
+    with signed_in(made, BASE) as opened:
         yield opened
 
 

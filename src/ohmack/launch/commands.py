@@ -4,14 +4,13 @@ from __future__ import annotations
 
 import errno
 import fcntl
-import ipaddress
 import json
 import os
 import signal
 import socket
 import subprocess
 import sys
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
@@ -99,22 +98,33 @@ def _check_port(host: str, port: int) -> None:
             ) from None
 
 
-def is_loopback(host: str) -> bool:
-    """Whether only this machine reaches an address."""
-    try:
-        return ipaddress.ip_address(host.strip("[]")).is_loopback
-    except ValueError:
-        return host == "localhost"
+def _check_open(settings: Any, database: Any) -> Any:
+    """The settings to run with: others than this machine are let near only once people sign in.
 
+    Returns:
+        the settings, with every name added that this machine is reached by where it listens on all of them.
+    """
+    from ohmack.store.people import signs_in
+    from ohmack.web.settings import is_loopback
+    from ohmack.web.sign_in.phone import own_addresses
 
-def _warn_when_open(host: str, port: int) -> None:
-    if not is_loopback(host):
+    if is_loopback(settings.host):
+        return settings
+    if not signs_in(database):
         print(
-            f"\n  Caution: Ohmack listens on {host}, port {port}. It asks nobody who he is: everyone who reaches this\n"
-            "  machine can read and change every job. Keep it on a network you trust, or behind a proxy that asks.\n"
-            "  Names it is reached by go into OHMACK_ALLOWED_HOSTS.",
+            "\n  Nobody signs in on this server yet: it listens on this machine only. Open it here, set up the owner,\n"
+            f"  then start it again to be reached at {settings.host}.",
             file=sys.stderr, flush=True,
         )  # fmt: skip
+        return settings.model_copy(update={"host": "127.0.0.1"})
+    print(
+        f"\n  Caution: Ohmack listens on {settings.host}, port {settings.port}, without TLS: who reads along in this\n"
+        "  network reads passwords. Keep to a network of the shop's own, or put a proxy with TLS in front of it\n"
+        "  (docs/operations.md).",
+        file=sys.stderr, flush=True,
+    )  # fmt: skip
+    names = own_addresses() if settings.host in ("0.0.0.0", "::") else []
+    return settings.model_copy(update={"allowed_hosts": ",".join([settings.allowed_hosts, *names])})
 
 
 class Ending:
@@ -149,6 +159,7 @@ class Ending:
 def demo() -> int:
     """Database, migrations, demo shop, application; Ctrl-C stops all of it."""
     from ohmack.demo.load import load_demo
+    from ohmack.demo.people import demo_people
     from ohmack.store.database import Database
     from ohmack.store.migrate import migrate
     from ohmack.web.app import create_app
@@ -158,7 +169,6 @@ def demo() -> int:
     address = f"http://{settings.host}:{settings.port}/"
     with _only_one(address):
         _check_port(settings.host, settings.port)
-        _warn_when_open(settings.host, settings.port)
         ending = Ending()
         server = MariaDbServer(VAR / "mariadb")
         watch = Watch(server)
@@ -174,8 +184,11 @@ def demo() -> int:
             database = Database(settings.database)
             if load_demo(database):
                 say("Loading the demo shop")
+            people = demo_people(database, VAR / "demo-people.json")
             running = _demo_bench(database)
+            settings = _check_open(settings, database)
             database.close()
+            _say_who(people)
             print(f"\n  Ohmack is ready: {address}\n  Ctrl-C stops it.\n", flush=True)
             try:
                 ending.run(server_for(create_app(settings), settings.host, settings.port))
@@ -189,6 +202,15 @@ def demo() -> int:
             watch.end()
             server.stop()
     return 0
+
+
+def _say_who(people: Sequence[Any]) -> None:
+    """Who signs in to the demo, and how: the passwords are this folder's own."""
+    if people:
+        print("\n  Sign in as one of the demo's people:\n")
+        width = max(len(p.login) for p in people)
+        for p in people:
+            print(f"    {p.login:<{width}}  {p.password}   {p.name}, {p.role}, {p.shop}")
 
 
 def _demo_bench(database: Any) -> Any:
@@ -228,6 +250,7 @@ def bench() -> int:
 
 def serve() -> int:
     """The application with settings from the environment."""
+    from ohmack.store.database import Database
     from ohmack.store.migrate import migrate
     from ohmack.web.app import create_app
     from ohmack.web.serving import server_for
@@ -241,7 +264,9 @@ def serve() -> int:
             "Set OHMACK_DATABASE_HOST, _PORT, _USER, _PASSWORD and _NAME."
         ) from None
     _check_port(settings.host, settings.port)
-    _warn_when_open(settings.host, settings.port)
+    database = Database(settings.database)
+    settings = _check_open(settings, database)
+    database.close()
     server_for(create_app(settings), settings.host, settings.port, "info").run()
     return 0
 

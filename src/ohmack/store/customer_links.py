@@ -7,15 +7,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass
 from datetime import date, datetime
-from hashlib import sha256
 from hmac import compare_digest
-from secrets import token_urlsafe
 
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Database, NotFound
-
-TOKEN_BYTES = 32
-TOKEN_LENGTH = 43  # of so many bytes in URL-safe letters
+from ohmack.store.tokens import digest_of, new_token
 
 
 @dataclass(frozen=True, slots=True)
@@ -43,11 +39,6 @@ class Linked:
     ends_on: date
 
 
-def digest_of(token: str) -> str:
-    """What of a token is stored."""
-    return sha256(token.encode()).hexdigest()
-
-
 class CustomerLinkStore:
     """The repository of links."""
 
@@ -63,7 +54,7 @@ class CustomerLinkStore:
         Raises:
             NotFound: no such design.
         """
-        token = token_urlsafe(TOKEN_BYTES)
+        token = new_token()
         digest = digest_of(token)
         made = self.database.run(
             lambda c: QUERIES.add_link(
@@ -88,7 +79,7 @@ class CustomerLinkStore:
         Raises:
             NotFound: forged, withdrawn or over; nothing says which.
         """
-        digest = digest_of(token[: 4 * TOKEN_LENGTH])
+        digest = digest_of(token)
         rows = self.database.read(lambda c: [*QUERIES.links_by_selector(c, selector=digest[:16])])
         found = None
         for row in rows:

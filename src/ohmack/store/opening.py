@@ -52,7 +52,8 @@ def open_with(
     job_id = QUERIES.add_job(
         c, shop_id=shop_id, customer_id=owner[0], vehicle_id=owner[1], title=title, opened_with=opened_with
     )["id"]
-    number = f"J-{400 + job_id:04d}"
+    QUERIES.take_number(c, shop_id=shop_id)
+    number = f"J-{QUERIES.last_number(c, shop_id=shop_id)['last_job']:04d}"
     QUERIES.number_job(c, shop_id=shop_id, id=job_id, number=number)
     for n, design in enumerate(designs):
         design_id = QUERIES.add_design(c, shop_id=shop_id, job_id=job_id, letter=chr(ord("A") + n))["id"]

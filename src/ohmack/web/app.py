@@ -7,7 +7,7 @@ from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
 from importlib.resources import files
 
-from fastapi import FastAPI, Request
+from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
 from fastapi.responses import HTMLResponse, Response
 from starlette.concurrency import run_in_threadpool
@@ -23,8 +23,12 @@ from ohmack.web.guard import Guard
 from ohmack.web.papers import routes as papers
 from ohmack.web.render import ENVIRONMENT, page_answer, wants_fragment, workshop_of
 from ohmack.web.routes import bay, catalogue, customer_link, edits, files_in_out, jobs, photos, policy, sheets
-from ohmack.web.settings import Settings
+from ohmack.web.settings import Settings, is_loopback
 from ohmack.web.sheet import sheet_routers
+from ohmack.web.sign_in import account, phone, refused, staff
+from ohmack.web.sign_in import routes as sign_in
+from ohmack.web.sign_in.gate import NotAllowed, SignedOut, StrangeForm, gate
+from ohmack.web.sign_in.routes import SECRETS
 from ohmack.web.workshop import Workshop
 
 
@@ -49,16 +53,21 @@ def create_app(settings: Settings) -> FastAPI:
         yield
         database.close()
 
-    app = FastAPI(title="Ohmack", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan)
+    app = FastAPI(title="Ohmack", docs_url=None, redoc_url=None, openapi_url=None, lifespan=lifespan,
+                  dependencies=[Depends(gate)])  # fmt: skip
     app.state.workshop = Workshop(database)
     app.state.public_address = settings.public_address.rstrip("/")
+    app.state.on_the_network = not is_loopback(settings.host)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
-    app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.allowed_hosts.split(","), www_redirect=False)
+    app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.hosts, www_redirect=False)
     app.add_middleware(Guard, fault=_fault)  # outermost: its headers are on every answer
     app.mount("/static", CachedStatic(directory=str(files("ohmack.web") / "static")), name="static")
-    own = (jobs, bay, policy, catalogue, files_in_out, edits, photos, customer_link)
+    own = (sign_in, account, staff, phone, jobs, bay, policy, catalogue, files_in_out, edits, photos, customer_link)
     for router in (*(module.router for module in own), papers.router, *sheet_routers(), sheets.router):
         app.include_router(router)
+    app.add_exception_handler(SignedOut, refused.signed_out)
+    app.add_exception_handler(NotAllowed, refused.not_allowed)
+    app.add_exception_handler(StrangeForm, refused.strange_form)
     app.add_exception_handler(StoreUnavailable, _unavailable)
     app.add_exception_handler(NotFound, _not_found)
     app.add_exception_handler(BrokenDesign, _broken)
@@ -72,7 +81,8 @@ async def _unavailable(request: Request, error: Exception) -> HTMLResponse:
     kept: list[tuple[str, str]] = []
     if request.method == "POST":
         form = getattr(request.state, "form", None)
-        kept = [(k, str(v)) for k, v in form.multi_items() if isinstance(v, str)] if form is not None else []
+        fields = form.multi_items() if form is not None else []
+        kept = [(k, str(v)) for k, v in fields if isinstance(v, str) and k not in SECRETS]
     values = {"kept": kept, "action": request.url.path, "posted": request.method == "POST"}
     headers = {"Retry-After": "5"}
     if wants_fragment(request):

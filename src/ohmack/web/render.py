@@ -21,6 +21,8 @@ from ohmack.web.measuring import measuring_round
 from ohmack.web.page import Page
 from ohmack.web.places import GROUPS
 from ohmack.web.sheet import tabs_of
+from ohmack.web.sign_in.form_token import FormToken, form_token
+from ohmack.web.sign_in.here import visitor_here
 from ohmack.web.workshop import Workshop
 
 HTMX = json.dumps(
@@ -44,7 +46,7 @@ def environment() -> Environment:
         undefined=StrictUndefined,
         trim_blocks=True,
         lstrip_blocks=True,
-        extensions=[Compact],
+        extensions=[FormToken, Compact],
     )
     env.filters |= {
         "amount": amount,
@@ -58,6 +60,8 @@ def environment() -> Environment:
     }
     env.globals |= {
         "htmx_config": HTMX,
+        "form_token": form_token,
+        "visitor_here": visitor_here,
         "at": at,
         "count": count,
         "part_words": part_words,
@@ -78,7 +82,13 @@ ENVIRONMENT = environment()
 
 
 def workshop_of(request: Request) -> Workshop:
-    """The workshop of the running application."""
+    """The workshop as who is signed in sees it; nobody is let through to a route that asks for it without."""
+    found: Workshop = request.state.workshop
+    return found
+
+
+def workshop_of_server(request: Request) -> Workshop:
+    """The workshop of the running application, as nobody sees it."""
     found: Workshop = request.app.state.workshop
     return found
 

@@ -2,10 +2,21 @@
 
 from __future__ import annotations
 
+import ipaddress
+from urllib.parse import urlsplit
+
 from pydantic import Field
 from pydantic_settings import BaseSettings, SettingsConfigDict
 
 from ohmack.store.database import DatabaseSettings
+
+
+def is_loopback(host: str) -> bool:
+    """Whether only this machine reaches an address."""
+    try:
+        return ipaddress.ip_address(host.strip("[]")).is_loopback
+    except ValueError:
+        return host == "localhost"
 
 
 class Settings(BaseSettings):
@@ -23,6 +34,13 @@ class Settings(BaseSettings):
     database_user: str = "ohmack"
     database_password: str = ""
     database_name: str = "ohmack"
+
+    @property
+    def hosts(self) -> list[str]:
+        """The names a browser may reach the server by: those set, where it listens, where it is published."""
+        own = [] if is_loopback(self.host) or self.host in ("0.0.0.0", "::") else [self.host]
+        published = [name for name in [urlsplit(self.public_address).hostname] if name]
+        return [*self.allowed_hosts.split(","), *own, *published]
 
     @property
     def database(self) -> DatabaseSettings:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import copy
 import logging
 from collections import OrderedDict
 from collections.abc import Callable, Hashable, Sequence
@@ -20,13 +21,14 @@ from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.options import with_survey
 from ohmack.store.bundles import BundleStore
 from ohmack.store.cars import CarStore
-from ohmack.store.context import BUILT_IN, Context
+from ohmack.store.context import Context
 from ohmack.store.customer_links import CustomerLinkStore
 from ohmack.store.database import Conflict, Database, StoreError
 from ohmack.store.design_rows import BrokenDesign, DesignRecord
 from ohmack.store.designs import DesignStore
 from ohmack.store.instruments import InstrumentStore
 from ohmack.store.packs import PackStore
+from ohmack.store.people import shops
 from ohmack.store.photos import PhotoStore
 from ohmack.store.shop import ShopStore
 from ohmack.store.summaries import Summary, SummaryStore
@@ -89,9 +91,9 @@ def summary_of(evaluation: Evaluation) -> Summary:
 class Workshop:
     """Stores and a small cache of evaluations; revisions are immutable, so the cache can never be wrong."""
 
-    def __init__(self, database: Database, context: Context = BUILT_IN) -> None:
+    def __init__(self, database: Database) -> None:
         self.database = database
-        self.context = context  # who asks
+        self.context = Context(0, 0)  # nobody of no shop: only `seen_by` somebody it shows anything
         self.designs = DesignStore(database)
         self.shop = ShopStore(database)
         self.templates = TemplateStore(database)
@@ -106,6 +108,12 @@ class Workshop:
         self._cache: OrderedDict[tuple[int, int, int], Evaluation] = OrderedDict()
         self._remembered: OrderedDict[tuple[Hashable, ...], Any] = OrderedDict()
         self._lock = Lock()
+
+    def seen_by(self, context: Context) -> Workshop:
+        """The same workshop, asked by somebody: stores and caches are shared, and answer for that shop only."""
+        seen = copy.copy(self)
+        seen.context = context
+        return seen
 
     def remembered(self, record: DesignRecord, about: Hashable, make: Callable[[], T]) -> T:
         """Something worked out of a revision and of what `about` holds, kept for the next who asks the same."""
@@ -168,7 +176,8 @@ class Workshop:
 
     def _summarise_quietly(self) -> None:
         try:
-            self.summarise_lacking()
+            for nobody in shops(self.database):
+                self.seen_by(nobody).summarise_lacking()
         except Exception:  # the database may be away or going; the next view of a job makes its summary
             LOG.debug("summaries stopped", exc_info=True)
 

@@ -54,6 +54,12 @@ RETURNING id;
 -- name: job_opened_with(shop_id, opened_with)^
 SELECT number FROM jobs WHERE shop_id = :shop_id AND opened_with = :opened_with;
 
+-- name: take_number(shop_id)!
+UPDATE shop SET last_job = last_job + 1 WHERE id = :shop_id;
+
+-- name: last_number(shop_id)^
+SELECT last_job FROM shop WHERE id = :shop_id;
+
 -- name: number_job(shop_id, id, number)!
 UPDATE jobs SET number = :number WHERE shop_id = :shop_id AND id = :id;
 

@@ -15,8 +15,7 @@ from ohmack.web.clock import now, today
 from ohmack.web.leaflet import pictures
 from ohmack.web.page import Page
 from ohmack.web.papers.picture_style import STATIC
-from ohmack.web.render import ENVIRONMENT, workshop_of
-from ohmack.web.workshop import Workshop
+from ohmack.web.render import ENVIRONMENT, workshop_of_server
 
 router = APIRouter()
 QUIET = {"Referrer-Policy": "no-referrer", "X-Robots-Tag": "noindex, nofollow"}
@@ -39,9 +38,9 @@ def _style() -> str:
 @router.get("/l/{token}", name="customer_link", include_in_schema=False)
 def opened(request: Request, token: str) -> HTMLResponse:
     """The page a link opens; a forged, withdrawn or ended one, or one nobody can read, opens the same plain page."""
-    shop: Workshop = workshop_of(request)
     try:
-        linked = shop.links.opened(token, now().date())
+        linked = workshop_of_server(request).links.opened(token, now().date())
+        shop = workshop_of_server(request).seen_by(linked.context)
         record = shop.designs.at(linked.context, linked.design_id, linked.number)
         page = Page(record, shop.evaluation(record, sweep=False), "leaflet")
         html = ENVIRONMENT.get_template("customer_link.html").render(

@@ -11,6 +11,7 @@ from starlette.datastructures import FormData
 
 from ohmack.formats.entry import TARGET, EntryError, is_whole, read_quantity
 from ohmack.web.guard import LARGEST_DRAWN
+from ohmack.web.sign_in.form_token import FIELD
 
 
 class _Number(Convertor[int]):
@@ -28,12 +29,22 @@ class _Number(Convertor[int]):
 register_url_convertor("number", _Number())
 
 
+async def read_form(request: Request) -> FormData:
+    """The fields of a form, read once; the token it was made with is none of them."""
+    kept: FormData | None = getattr(request.state, "form", None)
+    if kept is None:
+        whole = await request.form(max_files=1, max_fields=400, max_part_size=LARGEST_DRAWN)
+        shown = whole.get(FIELD, "")
+        request.state.shown_token = shown if isinstance(shown, str) else ""
+        request.state.form = kept = FormData([(k, v) for k, v in whole.multi_items() if k != FIELD])
+    return kept
+
+
 async def _read_form(request: Request) -> AsyncIterator[FormData]:
-    async with request.form(
-        max_files=1, max_fields=400, max_part_size=LARGEST_DRAWN
-    ) as form:  # closes what was uploaded
-        request.state.form = form
-        yield form
+    try:
+        yield await read_form(request)
+    finally:
+        await request.close()  # closes what was uploaded
 
 
 Form = Annotated[FormData, Depends(_read_form)]

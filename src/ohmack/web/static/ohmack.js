@@ -43,6 +43,14 @@
     else if ("12345678".includes(event.key)) { go(`${job}/${["survey", "plan", "loads", "signal", "supply", "build", "prove", "handover"][event.key - 1]}`, true); }
   });
 
+  // What is sent without a form carries the token of one that is on the page.
+  const token = () => { const field = document.querySelector("input[name=form_token]"); return field ? field.value : ""; };
+  document.addEventListener("htmx:configRequest", (event) => { if (event.detail.verb !== "get" && !event.detail.parameters.form_token) event.detail.headers["X-Form-Token"] = token(); });
+  document.addEventListener("change", (event) => {
+    const shown = event.target.dataset && event.target.dataset.shows && document.getElementById(event.target.dataset.shows);
+    if (shown) shown.type = event.target.checked ? "text" : "password";
+  });
+
   // Where something was dropped goes to the server in the picture's own coordinates; it knows the car.
   function move(el, what) {
     const f = frame();
@@ -274,13 +282,13 @@
         if (tries >= TRIES) { ask(list[0]); break; }
         const fresh = await fetch(back, { headers: { "HX-Request": "true" } });
         if (!fresh.ok) break;
-        const version = (await fresh.text()).match(/data-version="(\d+)"/)[1];
-        const body = new URLSearchParams([...pairs.filter(([k]) => k !== "version" && k !== "base"), ["version", version], ["base", "0"]]);
+        const page = await fresh.text(), version = page.match(/data-version="(\d+)"/)[1], made = page.match(/name="form_token" value="(\w+)"/);
+        const body = new URLSearchParams([...pairs.filter(([k]) => !["version", "base", "form_token"].includes(k)), ["version", version], ["base", "0"], ["form_token", made ? made[1] : token()]]);
         remember(unsent().map((r, n) => (n ? r : { ...r, tries: tries + 1 })));
         const answer = await fetch(where, { method: "POST", headers: { "HX-Request": "true" }, body, signal: AbortSignal.timeout(20000) });
         if (answer.status === 409) { remember(unsent().map((r, n) => (n ? r : { ...r, tries }))); break; } // somebody was quicker: once more
         if (answer.status === 503) { remember(unsent().map((r, n) => (n ? r : { ...r, tries }))); break; } // the database is away, the server is not
-        if (answer.status >= 500) break;
+        if (answer.status >= 500 || answer.status === 401) break; // signed out: it stays here until somebody signs in
         remember(unsent().slice(1));
         if (answer.status !== 200) {
           const typed = (pairs.find(([k]) => k === "outcome" || k === "value") || ["", ""])[1];
