@@ -13,14 +13,20 @@ from ohmack.core.document import Design
 from ohmack.demo.jobs import demo_design
 from ohmack.demo.load import load_demo
 from ohmack.launch.mariadb import MariaDbServer
+from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.migrate import migrate
+from ohmack.store.people import PeopleStore
+from ohmack.store.sessions import SessionStore
 
 # Wall time is never asserted: a busy machine must not fail a property.
 hypothesis_settings.register_profile(
     "ohmack", deadline=None, max_examples=36, suppress_health_check=[HealthCheck.too_slow]
 )
 hypothesis_settings.load_profile("ohmack")
+
+
+PASSWORD = "seven brass terminals in a row"  # of the owner who is signed in wherever a test asks for a page
 
 
 @pytest.fixture(scope="session")
@@ -43,6 +49,7 @@ def settings(mariadb: MariaDbServer) -> DatabaseSettings:
 def database(settings: DatabaseSettings) -> Iterator[Database]:
     db = Database(settings)
     assert load_demo(db)
+    SessionStore(db).use_link(PeopleStore(db).found(BUILT_IN, "Tester", "tester"), PASSWORD)
     yield db
     db.close()
 

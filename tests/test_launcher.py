@@ -5,8 +5,10 @@ from __future__ import annotations
 import errno
 import json
 import os
+import re
 import signal
 import socket
+import stat
 import subprocess
 import sys
 import time
@@ -14,6 +16,7 @@ import urllib.request
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
+from urllib.parse import urlencode
 
 import pytest
 
@@ -23,6 +26,7 @@ from ohmack.formats.design_file import write_design
 from ohmack.launch import commands, environment, system
 from ohmack.launch.mariadb import MariaDbServer, free_port
 from ohmack.launch.system import SetupTrouble, ensure_programs, install
+from ohmack.web.settings import Settings
 
 ROOT = Path(__file__).resolve().parents[1]
 
@@ -106,6 +110,17 @@ def answers(address: str, words: bytes = b"") -> bool:
         return False
 
 
+def signed_in_to(address: str, login: str, password: str) -> urllib.request.OpenerDirector:
+    """Who signs in by the page's own form, with the password the terminal shows."""
+    made = urllib.request.build_opener(urllib.request.HTTPCookieProcessor())
+    token = re.search(rb'name="form_token" value="(\w+)"', made.open(address + "sign-in", timeout=20).read())
+    assert token
+    fields = {"login": login, "password": password, "form_token": token[1].decode()}
+    request = urllib.request.Request(address + "sign-in", urlencode(fields).encode(), {"Origin": address.rstrip("/")})
+    made.open(request, timeout=20).close()
+    return made
+
+
 def wait_for(what: Callable[[], bool], words: str) -> None:
     deadline = time.monotonic() + 90
     while not what():
@@ -116,7 +131,7 @@ def wait_for(what: Callable[[], bool], words: str) -> None:
 @contextmanager
 def running_demo(folder: Path, port: int) -> Iterator[tuple[subprocess.Popen[bytes], Path]]:
     environment = os.environ | {"PYTHONPATH": "src", "OHMACK_PORT": str(port), "OHMACK_VAR": str(folder / "var")}
-    environment["PYTHONFAULTHANDLER"] = "1"
+    environment |= {"PYTHONFAULTHANDLER": "1", "OHMACK_SUMMARIES": "no"}
     log = folder / "log"
     with log.open("w") as out:
         demo = subprocess.Popen([*COMMANDS, "demo"], cwd=ROOT, env=environment, stdout=out, stderr=subprocess.STDOUT)
@@ -153,7 +168,10 @@ def test_demo_in_a_fresh_folder(tmp_path: Path) -> None:
         demo.wait()
     environment = os.environ | {"PYTHONPATH": "src", "OHMACK_PORT": str(port), "OHMACK_VAR": str(tmp_path / "var")}
     with running_demo(tmp_path, port) as (demo, log):
-        wait_for(lambda: answers(address, b"Ines Wolfram"), log.read_text())
+        wait_for(lambda: "Ohmack is ready" in log.read_text() and answers(address, b"Who is it?"), log.read_text())
+        look = signed_in_to(address, *re.findall(r"^ +(odile) +(\S+)", log.read_text(), re.MULTILINE)[0])
+        assert b"Nettlefold" in look.open(address, timeout=20).read()
+        assert stat.S_IMODE((tmp_path / "var/demo-people.json").stat().st_mode) == 0o600
         assert (tmp_path / "var").stat().st_mode & 0o777 == 0o700
         second = subprocess.run(
             [*COMMANDS, "demo"], cwd=ROOT, env=environment, capture_output=True, text=True, timeout=60, check=False
@@ -169,7 +187,7 @@ def test_demo_in_a_fresh_folder(tmp_path: Path) -> None:
         first = database_of(tmp_path)
         os.kill(first, signal.SIGKILL)
         wait_for(lambda: "MariaDB answers again" in log.read_text(), log.read_text())
-        wait_for(lambda: answers(address + "jobs/J-0401/plan", b"J-0401"), log.read_text())
+        wait_for(lambda: b"J-0401" in look.open(address + "jobs/J-0401/plan", timeout=20).read(), log.read_text())
         pid = database_of(tmp_path)
         assert pid != first
         demo.send_signal(signal.SIGINT)
@@ -180,7 +198,7 @@ def test_demo_in_a_fresh_folder(tmp_path: Path) -> None:
         words = log.read_text()
     for step in ("Preparing the database", "Loading the demo shop", "Ohmack is ready", "stopped by itself", "Stopping"):
         assert step in words
-    for number in (signal.SIGTERM, signal.SIGHUP, signal.SIGKILL):
+    for number in (signal.SIGTERM, signal.SIGKILL):  # SIGHUP goes the way of SIGTERM
         with running_demo(tmp_path, port) as (demo, log):
             wait_for(lambda: answers(address), log.read_text())
             pid = database_of(tmp_path)
@@ -245,10 +263,20 @@ def test_a_copied_folder_runs_its_own_code_and_stops_no_other_database(
         assert mariadb.running
 
 
-def test_who_listens_beyond_this_machine_is_warned(capsys: pytest.CaptureFixture[str]) -> None:
-    for host, warned in (("127.0.0.1", False), ("localhost", False), ("::1", False), ("0.0.0.0", True), ("shop", True)):
-        commands._warn_when_open(host, 80)
-        assert ("everyone who reaches this" in capsys.readouterr().err) is warned, host
+def test_others_than_this_machine_are_let_near_only_once_people_sign_in(
+    capsys: pytest.CaptureFixture[str], monkeypatch: pytest.MonkeyPatch
+) -> None:
+    monkeypatch.setattr("ohmack.web.sign_in.phone.own_addresses", lambda: ["10.0.0.7"])
+    for host, open_ in (("127.0.0.1", False), ("localhost", False), ("::1", False), ("0.0.0.0", True), ("shop", True)):
+        for anybody in (False, True):
+            monkeypatch.setattr("ohmack.store.people.signs_in", lambda _, there=anybody: there)
+            made = commands._check_open(Settings(host=host), None)
+            said = capsys.readouterr().err
+            assert ("Nobody signs in" in said) is (open_ and not anybody), host
+            assert ("without TLS" in said) is (open_ and anybody), host
+            assert made.host == ("127.0.0.1" if open_ and not anybody else host)
+            assert ("10.0.0.7" in made.hosts) is (host == "0.0.0.0" and anybody)
+            assert ("shop" in made.hosts) is (host == "shop" and anybody)
 
 
 def test_serve_takes_its_settings_from_the_environment(mariadb: MariaDbServer, settings: object) -> None:

@@ -94,7 +94,8 @@ def test_longer_runs_never_take_thinner_wire(length: float, factor: float, body:
         assert not near.limit
         assert far.chosen.wire.area_mm2 >= near.chosen.wire.area_mm2
     same = next(c for c in far.candidates if c.wire.label == near.chosen.wire.label)
-    assert same.drop_v is None or same.drop_v > (near.chosen.drop_v or 0)
+    if same.drop_v is not None and same.fuse_a == near.chosen.fuse_a:  # a larger fuse loses less in itself
+        assert same.drop_v > (near.chosen.drop_v or 0)
 
 
 @given(st.floats(0.4, 1.0), st.floats(0.5, 1.0))

@@ -54,7 +54,7 @@ def test_one_changed_fact_gives_what_a_whole_evaluation_gives(number: int) -> No
     assert tried > 10
 
 
-@pytest.mark.parametrize("number", CARS)
+@pytest.mark.parametrize("number", CARS[::3])  # the next test asks every car
 def test_a_sweep_is_the_exhaustive_one(number: int) -> None:
     design = demo_design(number)
     tracing = Retracing(design)

@@ -114,7 +114,7 @@ WORDS = [
 def test_no_form_fails(client: TestClient, database: Database, route: str) -> None:
     bench = Bench(client, database, demo_design(2))
     dice = random.Random(route)
-    for _ in range(25):
+    for _ in range(12):
         record = bench.store.load(BUILT_IN, bench.job)
         fields = {name: dice.choice(WORDS) for name in ROUTES[route]}
         data = {

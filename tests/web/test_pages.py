@@ -100,12 +100,12 @@ PAGES = [
 ]
 
 
-WHOLE = 5  # jobs of which every page is asked for; of the others each third, another third a job
+WHOLE = 2  # jobs of which every page is asked for; of the others each fifth, another fifth a job
 SOUGHT = [
     (f"J-0{401 + number}", page)
     for number in range(len(demo_jobs()))
     for place, page in enumerate(PAGES)
-    if number < WHOLE or (place + number) % 3 == 0
+    if number < WHOLE or (place + number) % 5 == 0
 ]
 
 

@@ -30,6 +30,7 @@ def client(settings: DatabaseSettings, database: Database) -> Iterator[TestClien
         database_port=settings.port,
         database_user=settings.user,
         database_password=settings.password,
+        summaries=False,
     )
     with signed_in(made, BASE) as opened:
         yield opened

@@ -13,9 +13,9 @@ from starlette.testclient import TestClient
 
 from web.test_pages import BASE
 
-WORKINGS = 8  # every eighth working is opened: they are of one template, and a test of its own asks for each
+WORKINGS = 16  # every sixteenth working is opened: they are of one template, and a test of its own asks for each
 WEEKS = 3  # there is always a week after
-SHOWN = 5  # every fifth thing looked at on a sheet: editors are of one template too
+SHOWN = 9  # every ninth thing looked at on a sheet: editors are of one template too
 CRAWLED = ("J-0405", "J-0407")  # amplifier behind a factory amplifier, many facts; questionnaire
 
 

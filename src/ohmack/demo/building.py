@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 import tomllib
+from copy import deepcopy
 from dataclasses import dataclass
+from functools import cache
 from importlib.resources import files
 from typing import Any
 
@@ -24,6 +26,11 @@ class DemoJob:
 
 def catalogue() -> list[dict[str, Any]]:
     """The starter catalogue, one tree a part."""
+    return deepcopy(_read_catalogue())
+
+
+@cache
+def _read_catalogue() -> list[dict[str, Any]]:
     text = (files("ohmack.demo") / "catalogue.toml").read_text(encoding="utf-8")
     parts: list[dict[str, Any]] = tomllib.loads(text)["part"]
     return parts

@@ -11,6 +11,7 @@ from ohmack.demo.bay_work import begun
 from ohmack.demo.building import catalogue
 from ohmack.demo.hand_overs import OWNER, SIGNED, five_years, hand_over
 from ohmack.demo.jobs import OTHERS, SHOP, demo_jobs, other_option
+from ohmack.demo.past_jobs import COUNT, LAST_NUMBER, past_jobs
 from ohmack.demo.proofs import proofs
 from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Database
@@ -31,6 +32,7 @@ def load_demo(database: Database) -> bool:
     for number, tree in enumerate(catalogue(), start=1):
         shop.add_part(BUILT_IN, PART.validate_python(tree | {"id": f"catalogue-{number}"}))
     front, bench = shop.add_person(BUILT_IN, "Odile"), shop.add_person(BUILT_IN, "Wen")
+    _before(designs, front)
     for job in demo_jobs():
         number_text = designs.open_job(front, job.customer, job.phone, job.title, job.first)
         for reason, edits in job.rounds:
@@ -43,6 +45,14 @@ def load_demo(database: Database) -> bool:
             handed = number_text
     _five_years(designs, front, handed)
     return True
+
+
+def _before(designs: DesignStore, by: Context) -> None:
+    """The jobs of the years before, numbered up to where today's begin."""
+    designs.count_on_from(by, LAST_NUMBER - COUNT)
+    for past in past_jobs(demo_jobs()):
+        number = designs.open_job(by, past.customer, past.phone, past.title, past.design, opened_at=past.opened)
+        designs.archive(by, number, past.away)
 
 
 def _five_years(designs: DesignStore, by: Context, handed: str) -> None:

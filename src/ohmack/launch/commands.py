@@ -158,17 +158,17 @@ class Ending:
 
 def demo() -> int:
     """Database, migrations, demo shop, application; Ctrl-C stops all of it."""
-    from ohmack.demo.load import load_demo
-    from ohmack.demo.people import demo_people
-    from ohmack.store.database import Database
-    from ohmack.store.migrate import migrate
-    from ohmack.web.app import create_app
-    from ohmack.web.serving import server_for
-
     settings = _settings()
     address = f"http://{settings.host}:{settings.port}/"
     with _only_one(address):
         _check_port(settings.host, settings.port)
+        from ohmack.demo.load import load_demo  # only now: what is wrong is said at once
+        from ohmack.demo.people import demo_people
+        from ohmack.store.database import Database
+        from ohmack.store.migrate import migrate
+        from ohmack.web.app import create_app
+        from ohmack.web.serving import server_for
+
         ending = Ending()
         server = MariaDbServer(VAR / "mariadb")
         watch = Watch(server)

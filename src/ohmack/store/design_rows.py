@@ -8,6 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.planning.standing import Standing
 from ohmack.store.database import NotFound, StoreError
 from ohmack.store.summaries import Summary
 
@@ -44,6 +45,7 @@ class DesignRecord:
     parent_number: int | None
     child_number: int | None
     archived: bool
+    edition: int = 0  # how often its revisions were rewritten to take a person's name out
 
     @property
     def address(self) -> str:
@@ -60,6 +62,7 @@ class JobRow:
     customer: str
     vehicle: str
     changed_at: datetime
+    standing: Standing
     summary: Summary | None
 
 
@@ -109,5 +112,11 @@ def job_row(r: dict[str, Any]) -> JobRow:
             r["state"], r["headline"], r["detail"], r["stops"], r["watches"], bool(r["checked"]), r["picture"]
         )
     return JobRow(
-        r["number"], r["title"], r["customer"], f"{r['make']} {r['model']}, {r['body']}{year}", r["changed_at"], summary
+        r["number"],
+        r["title"],
+        r["customer"],
+        f"{r['make']} {r['model']}, {r['body']}{year}",
+        r["changed_at"],
+        list(Standing)[r["standing"]],
+        summary,
     )

@@ -13,6 +13,8 @@ from pymysql.err import IntegrityError
 
 from ohmack.core.document import Design
 from ohmack.core.errors import BadDocument
+from ohmack.core.planning.notes import notes
+from ohmack.core.planning.standing import Standing
 from ohmack.formats.design_file import read_design
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Conflict, Database, NotFound, search_pattern
@@ -26,11 +28,13 @@ from ohmack.store.design_rows import (
     job_row,
 )
 from ohmack.store.opening import document_of, open_with, owner_new, owner_of_car
-from ohmack.store.work import mirror_work
+from ohmack.store.search import index_customer, index_job
+from ohmack.store.work import mirror_standing, mirror_work
 
 CACHE_SIZE = 128
 PAGE_SIZE = 24
 MOST_OPTIONS = 6
+SORTS = ("changed", "customer", "car", "oldest")
 
 
 def _searched(design: Design) -> tuple[object, ...]:
@@ -45,6 +49,7 @@ class DesignStore:
     def __init__(self, database: Database) -> None:
         self.database = database
         self._read: OrderedDict[tuple[int, int, int], Design] = OrderedDict()  # revisions never change
+        self._editions: dict[int, int] = {}  # of those that have one
         self._lock = Lock()
 
     def _remember(self, context: Context, design_id: int, number: int, design: Design) -> Design:
@@ -55,22 +60,57 @@ class DesignStore:
                 self._read.popitem(last=False)
         return design
 
+    def _forget_older(self, context: Context, design_id: int, edition: int) -> None:
+        """Keep nothing of a design from before its revisions were rewritten, by this process or another."""
+        with self._lock:
+            if self._editions.get(design_id, 0) != edition:
+                self._editions[design_id] = edition
+                for key in [k for k in self._read if k[:2] == (context.shop_id, design_id)]:
+                    del self._read[key]
+
     def _known(self, context: Context, design_id: int, number: int) -> Design | None:
         with self._lock:
             return self._read.get((context.shop_id, design_id, number))
 
     def list_jobs(
-        self, context: Context, words: str = "", archived: bool = False, page: int = 1, size: int = PAGE_SIZE
-    ) -> JobPage:
-        """One page of the jobs, newest first; words are looked for in number, title, customer, phone and car."""
-        question = {"pattern": search_pattern(words), "archived": archived}
+        self, context: Context, words: str = "", archived: bool = False, page: int = 1, size: int = PAGE_SIZE,
+        standing: Standing | None = None, sort: str = "",
+    ) -> JobPage:  # fmt: skip
+        """One page of the jobs.
+
+        Parameters:
+            context: who asks.
+            words: looked for in number, title, customer, phone and car; empty for all.
+            archived: those put away instead of those that are open.
+            page: from 1 on.
+            size: jobs on a page.
+            standing: only those that stand there; None for all.
+            sort: `changed`, `customer`, `car` or `oldest`; else the newest first.
+        """
+        place = -1 if standing is None else list(Standing).index(standing)
+        question = {"pattern": search_pattern(words), "archived": archived, "standing": place}
         total = int(self.database.read(lambda c: QUERIES.count_listed(c, shop_id=context.shop_id, **question)))
         pages = max(1, -(-total // size))
         page = min(max(1, page), pages)
+        cut = {"shop_id": context.shop_id, "most": size, "skip": (page - 1) * size}
         rows = self.database.read(
-            lambda c: list(QUERIES.list_jobs(c, shop_id=context.shop_id, **question, most=size, skip=(page - 1) * size))
+            lambda c: list(
+                QUERIES.list_jobs_sorted(c, **question, **cut, sort=sort)
+                if sort in SORTS
+                else QUERIES.list_jobs(c, **question, **cut)
+            )
         )
         return JobPage(tuple(job_row(row) for row in rows), total, page, pages)
+
+    def standings(self, context: Context) -> tuple[dict[Standing, int], int]:
+        """How many open jobs stand where, and how many are put away."""
+        rows = self.database.read(lambda c: list(QUERIES.count_standings(c, shop_id=context.shop_id)))
+        found = {list(Standing)[row["standing"]]: int(row["jobs"]) for row in rows if not row["away"]}
+        return {each: found.get(each, 0) for each in Standing}, sum(int(row["jobs"]) for row in rows if row["away"])
+
+    def count_on_from(self, context: Context, last: int) -> None:
+        """Number the first job after the last one of an older book; where there already are jobs nothing changes."""
+        self.database.run(lambda c: QUERIES.count_on_from(c, shop_id=context.shop_id, last_job=last))
 
     def count_jobs(self, context: Context) -> int:
         """How many jobs there are, archived ones included."""
@@ -78,7 +118,7 @@ class DesignStore:
 
     def open_job(
         self, context: Context, customer: str, phone: str, title: str, design: Design, opened_with: str | None = None,
-        same_car_as: str = "", opened_at: datetime | None = None,
+        same_car_as: str = "", opened_at: datetime | None = None, customer_id: int = 0,
     ) -> str:  # fmt: skip
         """Open a job with the first revision of its option A.
 
@@ -89,6 +129,7 @@ class DesignStore:
             design: its first revision.
             opened_with: the token of the form; a form sent twice opens one job.
             opened_at: when it was opened, in UTC; None for now.
+            customer_id: a customer who is there, whatever name is given; 0 for who has that name and phone.
             same_car_as: a job whose car and customer it is; empty for a car that was not here yet.
 
         Returns:
@@ -96,7 +137,7 @@ class DesignStore:
         """
 
         def work(c: Any) -> str:
-            owner = owner_of_car(c, context, same_car_as) or owner_new(c, context, customer, phone, design)
+            owner = owner_of_car(c, context, same_car_as) or owner_new(c, context, customer, phone, design, customer_id)
             number = open_with(c, context, owner, title, (design,), opened_with)
             if opened_at is not None:
                 QUERIES.open_job_at(c, shop_id=context.shop_id, number=number, created_at=opened_at)
@@ -152,6 +193,7 @@ class DesignStore:
                 reason=f"copied from option {record.letter}",
             )
             mirror_work(c, context, design_id, None, design)
+            mirror_standing(c, context, design_id, None, design)
             return f"{number}-{letter}"
 
         return self.database.run(work)
@@ -169,6 +211,7 @@ class DesignStore:
         )
         if row is None:
             raise NotFound(address)
+        self._forget_older(context, row["id"], row["edition"])
         try:
             design = self.revision(context, row["id"], row["current_number"])
         except BadDocument as error:
@@ -189,6 +232,7 @@ class DesignStore:
             row["parent_number"],
             row["child_number"],
             row["archived_at"] is not None,
+            row["edition"],
         )
 
     def at(self, context: Context, design_id: int, number: int) -> DesignRecord:
@@ -231,9 +275,7 @@ class DesignStore:
             )
             QUERIES.point_design(c, shop_id=context.shop_id, id=design_id, number=number)
             before = self._known(context, design_id, pointer["current_number"])
-            if before is None or _searched(before) != _searched(design):
-                self._mirror(c, context, design_id, design)
-            mirror_work(c, context, design_id, before, design)
+            self._mirror(c, context, design_id, before, design)
             return number
 
         number = self.database.run(work)
@@ -258,9 +300,7 @@ class DesignStore:
                 return False
             QUERIES.point_design(c, shop_id=context.shop_id, id=design_id, number=number)
             with suppress(BadDocument):  # a step onto a document nobody can read is still a step
-                design = self._revision(c, context, design_id, number)
-                self._mirror(c, context, design_id, design)
-                mirror_work(c, context, design_id, None, design)
+                self._mirror(c, context, design_id, None, self._revision(c, context, design_id, number))
             return True
 
         return self.database.run(work)
@@ -297,6 +337,23 @@ class DesignStore:
                 c, shop_id=context.shop_id, number=number, version=version, name=name, phone=phone
             ):
                 raise Conflict(version)
+            row = QUERIES.job_to_search(c, shop_id=context.shop_id, number=number)
+            index_customer(c, context, row["customer_id"])
+
+        self.database.run(work)
+
+    def enter_anew(self, context: Context, address: str) -> None:
+        """Make a job found, and say where it stands, as after an update that asks for it.
+
+        Raises:
+            NotFound: no such job.
+            BrokenDesign: the stored document cannot be read.
+        """
+        record = self.load(context, address)
+
+        def work(c: Any) -> None:
+            mirror_standing(c, context, record.design_id, None, record.design)
+            index_job(c, context, record.job_number, record.design if record.letter == "A" else None)
 
         self.database.run(work)
 
@@ -335,10 +392,17 @@ class DesignStore:
         return read_design(row["document"].encode())
 
     @staticmethod
-    def _mirror(c: Any, context: Context, design_id: int, design: Design) -> None:
-        """What people search for stands in columns too."""
-        v = design.vehicle
-        QUERIES.update_vehicle(
-            c, shop_id=context.shop_id, design_id=design_id, make=v.make, model=v.model, year=v.year, body=v.body.value
-        )
-        QUERIES.update_title(c, shop_id=context.shop_id, design_id=design_id, title=design.title)
+    def _mirror(c: Any, context: Context, design_id: int, before: Design | None, design: Design) -> None:
+        """What people search, count and filter by stands in tables too."""
+        v, changed = design.vehicle, before is None or _searched(before) != _searched(design)
+        if changed:
+            QUERIES.update_vehicle(
+                c, shop_id=context.shop_id, design_id=design_id, make=v.make, model=v.model, year=v.year,
+                body=v.body.value,
+            )  # fmt: skip
+            QUERIES.update_title(c, shop_id=context.shop_id, design_id=design_id, title=design.title)
+        if changed or (before is not None and notes(before) != notes(design)):
+            row = QUERIES.address_of_design(c, shop_id=context.shop_id, design_id=design_id)
+            index_job(c, context, row["number"], design if row["letter"] == "A" else None)
+        mirror_work(c, context, design_id, before, design)
+        mirror_standing(c, context, design_id, before, design)

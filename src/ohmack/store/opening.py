@@ -9,7 +9,8 @@ from ohmack.core.document import Design
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES
 from ohmack.store.design_rows import job_and_letter
-from ohmack.store.work import mirror_work
+from ohmack.store.search import index_job
+from ohmack.store.work import mirror_standing, mirror_work
 
 Owner = tuple[int, int]  # (customer, vehicle)
 
@@ -27,11 +28,18 @@ def owner_of_car(c: Any, context: Context, same_car_as: str) -> Owner | None:
     return None if found is None else (found["customer_id"], found["vehicle_id"])
 
 
-def owner_new(c: Any, context: Context, customer: str, phone: str, design: Design) -> Owner:
-    """A car that was not here yet; a customer of the same name is the same person only with the same phone."""
+def owner_new(
+    c: Any, context: Context, customer: str, phone: str, design: Design, customer_id: int = 0
+) -> Owner:  # fmt: skip
+    """A car that was not here yet, of a customer who is chosen by number, or is the same person as one of that name
+    only with the same phone.
+    """
     shop_id, v = context.shop_id, design.vehicle
-    found = QUERIES.find_customer(c, shop_id=shop_id, name=customer, phone=phone) or QUERIES.add_customer(
-        c, shop_id=shop_id, name=customer, phone=phone
+    chosen = QUERIES.hold_customer(c, shop_id=shop_id, id=customer_id) if customer_id else None
+    found = (
+        chosen
+        or QUERIES.find_customer(c, shop_id=shop_id, name=customer, phone=phone)
+        or QUERIES.add_customer(c, shop_id=shop_id, name=customer, phone=phone)
     )
     vehicle = QUERIES.add_vehicle(
         c, shop_id=shop_id, customer_id=found["id"], make=v.make, model=v.model, year=v.year, body=v.body.value
@@ -62,4 +70,6 @@ def open_with(
             document=document_of(design), reason=reason,
         )  # fmt: skip
         mirror_work(c, context, design_id, None, design)
+        mirror_standing(c, context, design_id, None, design)
+    index_job(c, context, number, designs[0])
     return number

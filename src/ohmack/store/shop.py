@@ -13,6 +13,7 @@ from ohmack.core.document.parts import Part
 from ohmack.core.document.policy import Policy
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Conflict, Database, NotFound, search_pattern
+from ohmack.store.search import index_part
 
 PART: TypeAdapter[Part] = TypeAdapter(Part)
 
@@ -121,9 +122,13 @@ class ShopStore:
         """
         tree = part.model_dump(mode="json", exclude=NOT_KEPT)
         row = {"maker": part.maker, "name": part.name, "price": part.price, "data": json.dumps(tree)}
-        self._one_row(
-            version, lambda c: QUERIES.change_part(c, shop_id=context.shop_id, id=part_id, version=version, **row)
-        )
+
+        def work(c: Any) -> None:
+            if not QUERIES.change_part(c, shop_id=context.shop_id, id=part_id, version=version, **row):
+                raise Conflict(version)
+            index_part(c, context, part_id, part)
+
+        self.database.run(work)
 
     def put_away(self, context: Context, part_id: int, version: int, back: bool = False) -> None:
         """Put a part away out of the catalogue, or take it back in.
@@ -168,6 +173,7 @@ class ShopStore:
                         data=json.dumps(tree),
                     )
                     known[part.kind, part.maker, part.name] = {"id": made["id"], "version": 1, "data": json.dumps(tree)}
+                    index_part(c, context, made["id"], part)
                     added += 1
                 elif json.loads(row["data"]) == tree:
                     same += 1
@@ -205,19 +211,14 @@ class ShopStore:
             its number.
         """
         tree = part.model_dump(mode="json", exclude=NOT_KEPT)
-        return int(
-            self.database.run(
-                lambda c: QUERIES.add_part(
-                    c,
-                    shop_id=context.shop_id,
-                    kind=part.kind,
-                    maker=part.maker,
-                    name=part.name,
-                    price=part.price,
-                    data=json.dumps(tree),
-                )["id"]
-            )
-        )
+
+        def work(c: Any) -> int:
+            row = {"kind": part.kind, "maker": part.maker, "name": part.name, "price": part.price}
+            part_id = int(QUERIES.add_part(c, shop_id=context.shop_id, data=json.dumps(tree), **row)["id"])
+            index_part(c, context, part_id, part)
+            return part_id
+
+        return self.database.run(work)
 
     @staticmethod
     def _part(row: dict[str, Any]) -> Part:

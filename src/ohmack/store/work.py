@@ -7,6 +7,7 @@ from typing import Any
 
 from ohmack.core.build.learned_times import Took
 from ohmack.core.document import Design
+from ohmack.core.planning.standing import Standing, standing
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Database
 
@@ -40,6 +41,15 @@ def _moment(text: str) -> datetime | None:
         return datetime.fromisoformat(text)
     except ValueError:
         return None
+
+
+def mirror_standing(c: Any, context: Context, design_id: int, before: Design | None, design: Design) -> None:
+    """Keep where a design stands, and with it its job, inside the transaction that saves it."""
+    stands = standing(design)
+    if before is None or standing(before) is not stands:
+        rank = list(Standing).index(stands)
+        QUERIES.put_standing(c, shop_id=context.shop_id, design_id=design_id, standing=rank)
+        QUERIES.job_stands_as_its_options(c, shop_id=context.shop_id, design_id=design_id)
 
 
 def mirror_work(c: Any, context: Context, design_id: int, before: Design | None, design: Design) -> None:

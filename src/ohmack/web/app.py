@@ -22,7 +22,19 @@ from ohmack.store.design_rows import BrokenDesign, RevisionRow
 from ohmack.web.guard import Guard
 from ohmack.web.papers import routes as papers
 from ohmack.web.render import ENVIRONMENT, page_answer, wants_fragment, workshop_of
-from ohmack.web.routes import bay, catalogue, customer_link, edits, files_in_out, jobs, photos, policy, sheets
+from ohmack.web.routes import (
+    bay,
+    catalogue,
+    customer_link,
+    customers,
+    edits,
+    files_in_out,
+    jobs,
+    photos,
+    policy,
+    search,
+    sheets,
+)  # fmt: skip
 from ohmack.web.settings import Settings, is_loopback
 from ohmack.web.sheet import sheet_routers
 from ohmack.web.sign_in import account, phone, refused, staff
@@ -62,7 +74,22 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.hosts, www_redirect=False)
     app.add_middleware(Guard, fault=_fault)  # outermost: its headers are on every answer
     app.mount("/static", CachedStatic(directory=str(files("ohmack.web") / "static")), name="static")
-    own = (sign_in, account, staff, phone, jobs, bay, policy, catalogue, files_in_out, edits, photos, customer_link)
+    own = (
+        sign_in,
+        account,
+        staff,
+        phone,
+        search,
+        customers,
+        jobs,
+        bay,
+        policy,
+        catalogue,
+        files_in_out,
+        edits,
+        photos,
+        customer_link,
+    )
     for router in (*(module.router for module in own), papers.router, *sheet_routers(), sheets.router):
         app.include_router(router)
     app.add_exception_handler(SignedOut, refused.signed_out)

@@ -23,6 +23,7 @@ from ohmack.store.bundles import BundleStore
 from ohmack.store.cars import CarStore
 from ohmack.store.context import Context
 from ohmack.store.customer_links import CustomerLinkStore
+from ohmack.store.customers import CustomerStore
 from ohmack.store.database import Conflict, Database, StoreError
 from ohmack.store.design_rows import BrokenDesign, DesignRecord
 from ohmack.store.designs import DesignStore
@@ -30,6 +31,7 @@ from ohmack.store.instruments import InstrumentStore
 from ohmack.store.packs import PackStore
 from ohmack.store.people import shops
 from ohmack.store.photos import PhotoStore
+from ohmack.store.search import SearchStore
 from ohmack.store.shop import ShopStore
 from ohmack.store.summaries import Summary, SummaryStore
 from ohmack.store.templates import TemplateStore
@@ -105,7 +107,9 @@ class Workshop:
         self.packs = PackStore(database)
         self.cars = CarStore(database)
         self.bundles = BundleStore(database)
-        self._cache: OrderedDict[tuple[int, int, int], Evaluation] = OrderedDict()
+        self.search = SearchStore(database)
+        self.customers = CustomerStore(database)
+        self._cache: OrderedDict[tuple[int, int, int, int], Evaluation] = OrderedDict()
         self._remembered: OrderedDict[tuple[Hashable, ...], Any] = OrderedDict()
         self._lock = Lock()
 
@@ -117,7 +121,7 @@ class Workshop:
 
     def remembered(self, record: DesignRecord, about: Hashable, make: Callable[[], T]) -> T:
         """Something worked out of a revision and of what `about` holds, kept for the next who asks the same."""
-        key = (self.context.shop_id, record.design_id, record.number, about)
+        key = (self.context.shop_id, record.design_id, record.number, record.edition, about)
         with self._lock:
             if key in self._remembered:
                 self._remembered.move_to_end(key)
@@ -136,7 +140,7 @@ class Workshop:
         Raises:
             BrokenDesign: the stored design cannot be judged; it says why and how to go back.
         """
-        key = (self.context.shop_id, record.design_id, record.number)
+        key = (self.context.shop_id, record.design_id, record.number, record.edition)
         with self._lock:
             found = self._cache.get(key)
         if found is not None and (not sweep or found.measure_first is not None):
@@ -157,11 +161,23 @@ class Workshop:
             return
         try:
             self.summaries.put(self.context, record.design_id, record.number, summary_of(evaluation))
+            said = (f.title for f in evaluation.findings if f.severity in (Severity.STOP, Severity.WATCH))
+            self.search.enter_findings(self.context, record.job_number, said)
         except StoreError:
             LOG.warning("the summary of %s could not be kept", record.address)
 
     def summarise_lacking(self, most: int = 10_000) -> None:
-        """Judge the jobs the list has nothing about yet, as after an update; runs beside the application."""
+        """Make found what nobody finds yet and judge the jobs the list has nothing about, as after an update; runs
+        beside the application.
+        """
+        for part_id in self.search.lacking_parts(self.context, most):
+            self.search.enter_part(self.context, part_id, self.shop.part(self.context, part_id))
+        for number in self.search.lacking_jobs(self.context, most):
+            try:
+                for address in self.designs.options(self.context, number):
+                    self.designs.enter_anew(self.context, address)
+            except StoreError:
+                continue
         for address in self.summaries.lacking(self.context, most):
             try:
                 self.evaluation(self.designs.load(self.context, address), sweep=True)
@@ -225,7 +241,7 @@ class Workshop:
         records = [self.designs.load(self.context, a) for a in self.designs.options(self.context, address)]
         return [(record, self.evaluation(record, sweep=True)) for record in records]
 
-    def _keep(self, key: tuple[int, int, int], evaluation: Evaluation) -> None:
+    def _keep(self, key: tuple[int, int, int, int], evaluation: Evaluation) -> None:
         with self._lock:
             self._cache[key] = evaluation
             self._cache.move_to_end(key)
@@ -263,7 +279,7 @@ class Workshop:
         design = apply_edits(record.design, edits)
         evaluation = judged(design)
         number = self.designs.save(self.context, record.design_id, record.version, design, reason)
-        self._keep((self.context.shop_id, record.design_id, number), evaluation)
+        self._keep((self.context.shop_id, record.design_id, number, record.edition), evaluation)
         return design
 
     def untouched(self, record: DesignRecord, base: int, edits: Sequence[Edit]) -> bool:

@@ -1,5 +1,5 @@
 -- name: get_design(shop_id, job_number, letter)^
-SELECT d.id, d.job_id, d.letter, d.current_number, d.version, r.parent_number, r.reason,
+SELECT d.id, d.job_id, d.letter, d.current_number, d.version, d.edition, r.parent_number, r.reason,
        j.number AS job_number, j.title, j.archived_at, c.name AS customer, c.phone, c.version AS customer_version,
        (SELECT MAX(k.number) FROM revisions k WHERE k.design_id = d.id AND k.parent_number = d.current_number)
          AS child_number

@@ -14,10 +14,12 @@ from ohmack.core.document.edits import sentence
 from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
 from ohmack.core.document.work import Work
 from ohmack.core.errors import OhmackError
+from ohmack.core.planning.standing import Standing
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.templates import as_papers
 from ohmack.formats.entry import is_whole
 from ohmack.store.database import Conflict
+from ohmack.store.designs import SORTS
 from ohmack.web.extras import extras
 from ohmack.web.fields import base_type
 from ohmack.web.page import Page, Problem
@@ -33,17 +35,27 @@ BLANK: dict[str, list[str]] = {}
 
 
 @router.get("/", name="jobs")
-def jobs(request: Request, words: str = "", away: str = "", page: str = "1") -> HTMLResponse:
+def jobs(
+    request: Request, words: str = "", away: str = "", page: str = "1", at: str = "", sort: str = ""
+) -> HTMLResponse:
     """The shop's jobs, a page at a time; verdicts are read, not made."""
     shop = workshop_of(request)
     archived = away == "yes"
-    found = shop.designs.list_jobs(shop.context, words[:80], archived, int(page) if is_whole(page) else 1)
+    standing = Standing(at) if at in [each.value for each in Standing] else None
+    found = shop.designs.list_jobs(
+        shop.context, words[:80], archived, int(page) if is_whole(page) else 1, standing=standing, sort=sort
+    )
+    standings, put_away = shop.designs.standings(shop.context)
     return page_answer(
         request,
         "jobs.html",
         found=found,
         words=words[:80],
         archived=archived,
+        standing=standing,
+        standings=standings,
+        put_away=put_away,
+        sort=sort if sort in SORTS else "",
         pictures=PICTURES,
         shop=shop.shop.load(shop.context),
     )
@@ -58,9 +70,13 @@ def verdict(request: Request, number: str) -> HTMLResponse:
 
 
 @router.get("/jobs/new", name="new_job")
-def new_job(request: Request, template: str = "") -> HTMLResponse:
-    """The form for a new job."""
-    return _new_job_form(request, {"template": [template]} if is_whole(template) else BLANK, {})
+def new_job(request: Request, template: str = "", customer: str = "") -> HTMLResponse:
+    """The form for a new job, perhaps of a car that was kept, or for a customer who is there."""
+    typed = {"template": [template]} if is_whole(template) else dict(BLANK)
+    if is_whole(customer):
+        person = workshop_of(request).customers.get(workshop_of(request).context, int(customer))
+        typed |= {"customer": [person.name], "phone": [person.phone], "customer_id": [str(person.id)]}
+    return _new_job_form(request, typed, {})
 
 
 def _new_job_form(
@@ -133,7 +149,7 @@ def open_job(request: Request, form: Form) -> Response:
             judged(design)  # what cannot be judged is never stored
             number = shop.designs.open_job(shop.context,
                 text(form, "customer").strip()[:120], text(form, "phone").strip()[:40], title, design,
-                opened_with=text(form, "once")[:64] or None,
+                opened_with=text(form, "once")[:64] or None, customer_id=whole(form, "customer_id"),
             )  # fmt: skip
             return go(f"/jobs/{number}/survey")
         except ValidationError as error:

@@ -21,6 +21,7 @@ from ohmack.web.routes.forms import Form, everything, text
 from ohmack.web.sign_in.cookie import drop_token, keep_token, token_in, whence
 from ohmack.web.sign_in.form_token import FIELD, set_form_token
 from ohmack.web.sign_in.gate import own_address, visitor_of
+from ohmack.web.sign_in.picture import car_before
 
 router = APIRouter()
 VISIT_HOURS = 1
@@ -41,7 +42,7 @@ def outside(request: Request, name: str, status: int = 200, **values: Any) -> HT
     if not token:
         token = fresh = new_token()
         set_form_token(form_token_of(token))
-    answer = page_answer(request, name, status, **values)
+    answer = page_answer(request, name, status, car=car_before(), **values)
     if fresh:
         keep_token(request, answer, fresh, VISIT_HOURS)
     if wants_fragment(request):
@@ -108,7 +109,7 @@ def _hours(request: Request, token: str) -> int:
 
 
 def _ask_code(request: Request, back: str, kept: str, problem: str = "", status: int = 200) -> HTMLResponse:
-    return page_answer(request, "sign_in/code.html", status, back=back, kept=kept, problem=problem)
+    return page_answer(request, "sign_in/code.html", status, car=car_before(), back=back, kept=kept, problem=problem)
 
 
 def _on(request: Request, token: str, back: str, kept: str) -> Response:
@@ -117,7 +118,7 @@ def _on(request: Request, token: str, back: str, kept: str) -> Response:
     if found is None:
         return go(back)
     set_form_token(form_token_of(token))
-    return page_answer(request, "sign_in/again.html", to=found[0], pairs=found[1], back=back)
+    return page_answer(request, "sign_in/again.html", car=car_before(), to=found[0], pairs=found[1], back=back)
 
 
 @router.get("/second-factor", name="second_factor")

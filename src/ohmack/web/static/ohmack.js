@@ -35,6 +35,7 @@
     const job = frame() && frame().dataset.job;
     if (event.key === "?") { keys(); return; }
     if (event.key === "t") { theme(); return; }
+    if (event.key === "/") { const box = document.getElementById("search"); if (box) { event.preventDefault(); box.focus(); box.select(); return; } }
     if (!job) return;
     if (event.key === "u" || event.key === "r") {
       const button = document.querySelector(`[data-do-key="${event.key}"]:not([disabled])`);
