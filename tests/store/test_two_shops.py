@@ -98,7 +98,8 @@ def test_neither_shop_sees_the_others_work(database: Database, other: Context, e
     ):  # fmt: skip
         with pytest.raises(Conflict):
             act()
-    designs.archive(other, number, True)
+    with pytest.raises(NotFound):
+        designs.archive(other, number, True)
     photos.put_away(other, number, photo, True)
     summaries.put(other, ours.design_id, 1, summary)
     after = designs.load(BUILT_IN, number)

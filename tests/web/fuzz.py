@@ -23,7 +23,7 @@ from starlette.testclient import TestClient
 
 from ohmack.demo.jobs import demo_design
 from ohmack.formats.design_file import write_design
-from ohmack.store.context import BUILT_IN
+from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.web.settings import Settings
@@ -184,13 +184,15 @@ def routes_of(routes: Any) -> Iterator[APIRoute]:
 class Fuzz:
     """Requests drawn by a seed against an application."""
 
-    def __init__(self, client: TestClient, database: Database, seed: int) -> None:
-        self.client, self.dice = client, random.Random(seed)
+    def __init__(self, client: TestClient, database: Database, seed: int, by: Context = BUILT_IN) -> None:
+        self.client, self.dice, self.by = client, random.Random(seed), by
         routes = list(routes_of(client.app.routes))  # type: ignore[attr-defined]
-        self.posts = [r.path for r in routes if "POST" in (r.methods or ())]
+        self.posts = [
+            r.path for r in routes if "POST" in (r.methods or ()) and r.path != "/sign-out"
+        ]  # stays signed in
         self.gets = [r.path for r in routes if "GET" in (r.methods or ())]
         store = DesignStore(database)
-        self.jobs = [store.open_job(BUILT_IN, f"Fuzz {n}", "", "Fuzz", demo_design(n)) for n in (0, 2, 6, 11)]
+        self.jobs = [store.open_job(by, f"Fuzz {n}", "", "Fuzz", demo_design(n)) for n in (0, 2, 6, 11)]
         self.store = store
         tree = json.loads(write_design(demo_design(2)))
         self.paths = sorted(set(paths_of(tree.get("design", tree))))
@@ -231,7 +233,7 @@ class Fuzz:
             n: self.word() if self.dice.random() < 0.9 else [self.word(), self.word()] for n in names
         }
         if self.dice.random() < 0.85:
-            record = self.store.load(BUILT_IN, self.dice.choice(self.jobs))
+            record = self.store.load(self.by, self.dice.choice(self.jobs))
             data |= {"version": str(record.version), "base": str(record.number), "stage": self.dice.choice(STAGES)}
         if self.dice.random() < 0.5:
             data |= {"path": self.dice.choice(self.paths), "value": self.word()}
@@ -271,7 +273,7 @@ class Fuzz:
             return 0  # the client itself refuses to send it
 
 
-def application(settings: DatabaseSettings) -> TestClient:
+def application(settings: DatabaseSettings, by: Context = BUILT_IN) -> TestClient:
     """The whole application, whose faults come as pages and not as exceptions."""
     made = Settings(
         database_host=settings.host,
@@ -282,7 +284,7 @@ def application(settings: DatabaseSettings) -> TestClient:
         summaries=False,
     )
     base = "http://testserver"
-    return signed_in(made, base, follow_redirects=False, raise_server_exceptions=False)
+    return signed_in(made, base, by, follow_redirects=False, raise_server_exceptions=False)
 
 
 def main(count: int, seed: int) -> int:

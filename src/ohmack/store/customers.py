@@ -212,8 +212,8 @@ class CustomerStore:
             rewritten = 0
             for row in list(QUERIES.designs_of_customer(c, shop_id=shop_id, id=customer_id)):
                 rewritten += _rewrite(c, shop_id, row["id"], person["name"], person["phone"])
-                for query in (QUERIES.new_edition, QUERIES.drop_pieces_of, QUERIES.drop_packs_of,
-                              QUERIES.withdraw_links_of):  # fmt: skip
+                for query in (QUERIES.title_as_rewritten, QUERIES.new_edition, QUERIES.drop_pieces_of,
+                              QUERIES.drop_packs_of, QUERIES.withdraw_links_of):  # fmt: skip
                     query(c, shop_id=shop_id, design_id=row["id"])
             QUERIES.clear_plates(c, shop_id=shop_id, id=customer_id)
             QUERIES.mark_erased(c, shop_id=shop_id, id=customer_id, name=GONE)

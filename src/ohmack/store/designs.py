@@ -372,12 +372,19 @@ class DesignStore:
         return row["id"], row["version"], row["current_number"], row["parent_number"], row["reason"]
 
     def archive(self, context: Context, job_number: str, archived: bool) -> None:
-        """Put a job away, or bring it back; nothing is deleted."""
-        self.database.run(
-            lambda c: QUERIES.archive_job(
-                c, shop_id=context.shop_id, number=job_and_letter(job_number)[0], archived=archived
-            )
-        )
+        """Put a job away, or bring it back; nothing is deleted.
+
+        Raises:
+            NotFound: no such job.
+        """
+        number = job_and_letter(job_number)[0]
+
+        def work(c: Any) -> None:
+            if QUERIES.job_of(c, shop_id=context.shop_id, job_number=number) is None:
+                raise NotFound(job_number)
+            QUERIES.archive_job(c, shop_id=context.shop_id, number=number, archived=archived)
+
+        self.database.run(work)
 
     @staticmethod
     def _claim(c: Any, context: Context, design_id: int, version: int) -> None:

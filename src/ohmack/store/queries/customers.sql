@@ -69,6 +69,12 @@ WHERE shop_id = :shop_id AND design_id = :design_id AND number = :number;
 -- name: reasons_of(shop_id, design_id)
 SELECT number, reason FROM revisions WHERE shop_id = :shop_id AND design_id = :design_id;
 
+-- name: title_as_rewritten(shop_id, design_id)!
+UPDATE jobs j JOIN designs d ON d.job_id = j.id AND d.letter = 'A'
+JOIN revisions r ON r.design_id = d.id AND r.number = d.current_number
+SET j.title = COALESCE(JSON_VALUE(r.document, '$.title'), '')
+WHERE d.shop_id = :shop_id AND d.id = :design_id;
+
 -- name: new_edition(shop_id, design_id)!
 UPDATE designs SET edition = edition + 1, version = version + 1 WHERE shop_id = :shop_id AND id = :design_id;
 

@@ -36,7 +36,7 @@ AT_THE_DESK = {"open_job", "new_job", "customer", "archive", "booking", "edit", 
 OWNERS = {"people", "invite", "person", "change_person", "reset_link", "owner_drops_factor", "limits", "audit",
           "erase_customer", "hand_out_customer"}  # fmt: skip
 UNSAFE_READS = {"live", "import_form"}  # they ask a meter on the bench, or lead to what only a worker may do
-DESK_PATHS = re.compile(r"(?:intake(?:/.*)?|title|option_name|option_note|use(?:/.*)?|work/booking(?:/.*)?)")
+DESK_PATHS = re.compile(r"(?:(?:intake|use|work/booking)(?:/[a-z_]+)?|title|option_name|option_note)")
 DESK_WORDS = "From the front desk only what the customer wishes is changed; the plan is the installers’."
 
 
