@@ -7,6 +7,7 @@ The lock is one of the connection's: it goes with the process that held it, and 
 from __future__ import annotations
 
 import re
+from collections.abc import Container
 from importlib.resources import files
 from typing import Any
 
@@ -41,8 +42,35 @@ def _statements(text: str) -> tuple[str, ...]:
     return tuple(part.strip() for part in re.split(r";[ \t]*(?:\n|$)", "\n".join(lines)) if part.strip())
 
 
-def migrate(settings: DatabaseSettings) -> int:
+def applied(settings: DatabaseSettings) -> dict[str, int]:
+    """The migrations that were applied to a database, with how many statements of each.
+
+    Raises:
+        pymysql.MySQLError: the database cannot be read.
+    """
+    connection = _connect(settings)
+    try:
+        with connection.cursor() as cursor:
+            cursor.execute("SELECT id, COUNT(*) AS statements FROM applied_migrations GROUP BY id ORDER BY id")
+            return {row["id"]: int(row["statements"]) for row in cursor.fetchall()}
+    finally:
+        connection.close()
+
+
+def _connect(settings: DatabaseSettings) -> Any:
+    s = settings
+    return pymysql.connect(
+        host=s.host, port=s.port, user=s.user, password=s.password, database=s.name, charset="utf8mb4",
+        cursorclass=DictCursor, autocommit=True, connect_timeout=5,
+    )  # fmt: skip
+
+
+def migrate(settings: DatabaseSettings, upto: Container[str] | None = None) -> int:
     """Apply what is not applied yet.
+
+    Parameters:
+        settings: where the database is.
+        upto: only migrations of these ids, as an older backup needs them; None for all.
 
     Returns:
         how many migrations were applied or completed.
@@ -51,18 +79,15 @@ def migrate(settings: DatabaseSettings) -> int:
         Busy: another process holds the lock for longer than a minute.
         pymysql.MySQLError: the database cannot be used.
     """
-    s = settings
-    connection = pymysql.connect(
-        host=s.host, port=s.port, user=s.user, password=s.password, database=s.name, charset="utf8mb4",
-        cursorclass=DictCursor, autocommit=True, connect_timeout=5,
-    )  # fmt: skip
+    connection = _connect(settings)
     try:
         with connection.cursor() as cursor:
             cursor.execute("SELECT GET_LOCK(%s, %s) AS held", (LOCK, LOCK_SECONDS))
             if not _first(cursor)["held"]:
                 raise Busy("Another process is applying the migrations of this database.")
             cursor.execute(NOTES)
-            return sum(_apply(cursor, name, statements) for name, statements in migrations().items())
+            wanted = ((n, each) for n, each in migrations().items() if upto is None or n in upto)
+            return sum(_apply(cursor, name, statements) for name, statements in wanted)
     finally:
         connection.close()
 
