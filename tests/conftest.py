@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import os
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -26,6 +27,7 @@ hypothesis_settings.register_profile(
 hypothesis_settings.load_profile("ohmack")
 
 
+collect_ignore = [] if os.environ.get("OHMACK_CLUSTER") else ["cluster"]  # ./ohmack test cluster
 PASSWORD = "seven brass terminals in a row"  # of the owner who is signed in wherever a test asks for a page
 
 

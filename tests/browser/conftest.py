@@ -45,7 +45,7 @@ def serving(settings: DatabaseSettings) -> Iterator[str]:
         port=port, database_host=settings.host, database_port=settings.port, database_user=settings.user,
         database_password=settings.password, summaries=False,
     )  # fmt: skip
-    server = server_for(create_app(made), "127.0.0.1", port, "critical")
+    server = server_for(create_app(made), "127.0.0.1", port, log_level="CRITICAL")
     thread = threading.Thread(target=server.run, daemon=True)
     thread.start()
     deadline = time.monotonic() + 20

@@ -11,7 +11,7 @@ from ohmack.demo.jobs import SHOP
 from ohmack.demo.second_shop import SECOND_SHOP, second_shop
 from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Database
-from ohmack.store.people import PeopleStore
+from ohmack.store.people import PeopleStore, signs_in
 from ohmack.store.roles import Role
 from ohmack.store.second_factor import SPARE_LETTERS
 
@@ -50,6 +50,8 @@ def demo_people(database: Database, file: Path) -> list[DemoPerson]:
     """
     if file.exists():
         return [DemoPerson(**tree) for tree in json.loads(file.read_text("utf-8"))]
+    if signs_in(database):
+        return []  # restored from elsewhere: its people sign in as they did there
     there = second_shop(database)
     made = [*_made(database, BUILT_IN, SHOP, HERE), *_made(database, there, SECOND_SHOP, THERE)]
     file.touch(mode=0o600)

@@ -16,6 +16,7 @@ from pathlib import Path
 from typing import Any
 
 from ohmack.launch.environment import ROOT
+from ohmack.launch.keeping import USAGE, keep
 from ohmack.launch.mariadb import MariaDbServer
 from ohmack.launch.system import SetupTrouble, fail, say, stopped
 from ohmack.launch.watch import Watch
@@ -191,7 +192,7 @@ def demo() -> int:
             _say_who(people)
             print(f"\n  Ohmack is ready: {address}\n  Ctrl-C stops it.\n", flush=True)
             try:
-                ending.run(server_for(create_app(settings), settings.host, settings.port))
+                ending.run(server_for(create_app(settings), settings.host, settings.port, settings.log))
             finally:
                 running.stop()
         except KeyboardInterrupt:
@@ -248,26 +249,36 @@ def bench() -> int:
     return 0
 
 
-def serve() -> int:
-    """The application with settings from the environment."""
+def serve(arguments: list[str]) -> int:
+    """The application with settings from the environment; `--workers N` serves by so many processes."""
+    settings = _settings()
+    if arguments:
+        if len(arguments) != 2 or arguments[0] != "--workers" or not arguments[1].isdigit():
+            print("usage: ./ohmack serve [--workers N]", file=sys.stderr)
+            return 2
+        os.environ["OHMACK_WORKERS"] = arguments[1]
+        settings = _settings()
+    from ohmack.launch.serving import serve_on
+    from ohmack.store.backup import half_restored
     from ohmack.store.database import Database
     from ohmack.store.migrate import migrate
-    from ohmack.web.app import create_app
-    from ohmack.web.serving import server_for
 
-    settings = _settings()
     try:
-        migrate(settings.database)
+        half = half_restored(settings.database)
+        if not half:
+            migrate(settings.database)
     except Exception as error:
         raise SetupTrouble(
             f"The database at {settings.database_host}:{settings.database_port} cannot be used: {error}\n"
             "Set OHMACK_DATABASE_HOST, _PORT, _USER, _PASSWORD and _NAME."
         ) from None
+    if half:
+        raise SetupTrouble("A restore into this database was interrupted. Run it again: ./ohmack restore FILE")
     _check_port(settings.host, settings.port)
     database = Database(settings.database)
     settings = _check_open(settings, database)
     database.close()
-    server_for(create_app(settings), settings.host, settings.port, "info").run()
+    serve_on(settings, VAR)
     return 0
 
 
@@ -296,6 +307,9 @@ def evaluate_file(path: str) -> int:
 def run_tests(arguments: list[str]) -> int:
     """Style, types, import contract, then every test on two workers; with arguments only pytest."""
     environment = os.environ | {"PYTHONPATH": str(ROOT / "src")}
+    if arguments == ["cluster"]:
+        environment["OHMACK_CLUSTER"] = "yes"
+        arguments = ["tests/cluster", "-s"]
     checks = [] if arguments else CHECKS
     for check in checks:
         say("import contract" if check[1] == CONTRACT else " ".join(check[1:]))
@@ -316,7 +330,9 @@ def main(arguments: list[str]) -> int:
         if command == "demo":
             return demo()
         if command == "serve":
-            return serve()
+            return serve(rest)
+        if command in USAGE:
+            return keep(command, rest, VAR, _settings())
         if command == "bench":
             return bench()
         if command == "test":
@@ -328,7 +344,10 @@ def main(arguments: list[str]) -> int:
         if command == "evaluate" and len(rest) == 1:
             return evaluate_file(rest[0])
     except (SetupTrouble, OSError) as trouble:
-        return fail(trouble)
+        if command not in USAGE:
+            return fail(trouble)
+        print(f"\n{trouble}", file=sys.stderr)
+        return 1
     except KeyboardInterrupt:
         return stopped()
     print("usage: ./ohmack evaluate FILE", file=sys.stderr)

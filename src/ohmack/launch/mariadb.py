@@ -122,6 +122,13 @@ class MariaDbServer:
         except (OSError, StopIteration):
             return False
 
+    def port_in_use(self) -> int:
+        """The port of a server that runs on this data; 0 where none does."""
+        with contextlib.suppress(OSError, ValueError):
+            if self._is_ours(int((self.home / "mariadb.pid").read_text())):
+                return int((self.home / "port").read_text())
+        return 0
+
     def stop_left_over(self) -> None:
         """Stop a server that an earlier run left on this data."""
         with contextlib.suppress(OSError, ValueError):
@@ -155,6 +162,7 @@ class MariaDbServer:
         self._prepare()
         self._say("Starting MariaDB on loopback")
         self.port = port
+        (self.home / "port").write_text(str(port))
         init = self.home / "init.sql"
         init.touch(mode=0o600)
         init.write_text(

@@ -17,6 +17,8 @@ PACKAGES = {
     "chromium": "chromium",
     "ngspice": "ngspice",
     "libatomic.so.1": "libatomic1",  # the browser driver's own Node.js wants it
+    "libgalera_smm.so": "galera-4",
+    "rsync": "rsync",
     "libpango-1.0.so.0": "libpango-1.0-0",  # papers are set with these three
     "libpangoft2-1.0.so.0": "libpangoft2-1.0-0",
     "libharfbuzz-subset.so.0": "libharfbuzz-subset0",

@@ -7,11 +7,10 @@ from datetime import date
 from pathlib import Path
 from typing import Any
 
-import pymysql
 from pymysql.cursors import SSCursor
 
 from ohmack.formats.backup_file import BackupManifest, BadBackup, Table, open_backup, verify_backup, write_backup
-from ohmack.store.database import QUERIES, Database, DatabaseSettings, StoreError
+from ohmack.store.database import QUERIES, Database, DatabaseSettings, StoreError, plain_connection
 from ohmack.store.migrate import applied, migrate, migrations
 
 NOTES = "applied_migrations"
@@ -27,12 +26,8 @@ class NotEmpty(StoreError):
 
 
 def _connect(settings: DatabaseSettings) -> Any:
-    s = settings
-    return pymysql.connect(
-        host=s.host, port=s.port, user=s.user, password=s.password, database=s.name, charset="utf8mb4",
-        connect_timeout=5,
-        init_command="SET SESSION sql_mode='STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION', time_zone='+00:00'",
-    )  # fmt: skip
+    begin = "SET SESSION sql_mode='STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION', time_zone='+00:00'"
+    return plain_connection(settings, init_command=begin)
 
 
 def back_up(settings: DatabaseSettings, path: Path) -> BackupManifest:

@@ -11,10 +11,9 @@ from collections.abc import Container
 from importlib.resources import files
 from typing import Any
 
-import pymysql
 from pymysql.cursors import DictCursor
 
-from ohmack.store.database import DatabaseSettings, StoreError
+from ohmack.store.database import DatabaseSettings, StoreError, plain_connection
 
 LOCK = "ohmack-migrations"
 LOCK_SECONDS = 60
@@ -58,11 +57,7 @@ def applied(settings: DatabaseSettings) -> dict[str, int]:
 
 
 def _connect(settings: DatabaseSettings) -> Any:
-    s = settings
-    return pymysql.connect(
-        host=s.host, port=s.port, user=s.user, password=s.password, database=s.name, charset="utf8mb4",
-        cursorclass=DictCursor, autocommit=True, connect_timeout=5,
-    )  # fmt: skip
+    return plain_connection(settings, cursorclass=DictCursor, autocommit=True)
 
 
 def migrate(settings: DatabaseSettings, upto: Container[str] | None = None) -> int:

@@ -20,6 +20,7 @@ from starlette.types import Scope
 from ohmack.store.database import Database, NotFound, StoreUnavailable
 from ohmack.store.design_rows import BrokenDesign, RevisionRow
 from ohmack.web.guard import Guard
+from ohmack.web.observed import Observed
 from ohmack.web.papers import routes as papers
 from ohmack.web.render import ENVIRONMENT, page_answer, wants_fragment, workshop_of
 from ohmack.web.routes import (
@@ -29,6 +30,7 @@ from ohmack.web.routes import (
     customers,
     edits,
     files_in_out,
+    health,
     jobs,
     photos,
     policy,
@@ -54,6 +56,11 @@ class CachedStatic(StaticFiles):
         return response
 
 
+def from_environment() -> FastAPI:
+    """The application with the settings of the environment: what each of several processes serves."""
+    return create_app(Settings())
+
+
 def create_app(settings: Settings) -> FastAPI:
     """The application on a database."""
     database = Database(settings.database)
@@ -72,7 +79,9 @@ def create_app(settings: Settings) -> FastAPI:
     app.state.on_the_network = not is_loopback(settings.host)
     app.add_middleware(GZipMiddleware, minimum_size=800, compresslevel=5)
     app.add_middleware(TrustedHostMiddleware, allowed_hosts=settings.hosts, www_redirect=False)
-    app.add_middleware(Guard, fault=_fault)  # outermost: its headers are on every answer
+    app.add_middleware(Guard, fault=_fault)  # its headers are on every answer
+    app.add_middleware(Observed)  # outermost: what the guard refuses is counted too
+    app.state.metrics_token = settings.metrics_token
     app.mount("/static", CachedStatic(directory=str(files("ohmack.web") / "static")), name="static")
     own = (
         sign_in,
@@ -89,6 +98,7 @@ def create_app(settings: Settings) -> FastAPI:
         edits,
         photos,
         customer_link,
+        health,
     )
     for router in (*(module.router for module in own), papers.router, *sheet_routers(), sheets.router):
         app.include_router(router)

@@ -11,6 +11,9 @@ import h11
 import uvicorn
 from fastapi import FastAPI
 from uvicorn.protocols.http.h11_impl import H11Protocol
+from uvicorn.supervisors import Multiprocess
+
+from ohmack.web.logs import log_settings
 
 HEADER_SECONDS = 15.0  # a request line and headers that take longer are nobody's browser
 LARGEST_HEADER = 16_384
@@ -53,11 +56,26 @@ class TimedConnection(H11Protocol):
             self.transport.close()
 
 
-def server_for(app: FastAPI, host: str, port: int, log_level: str = "warning") -> uvicorn.Server:
+def server_for(app: FastAPI, host: str, port: int, log: str = "text", log_level: str = "WARNING") -> uvicorn.Server:
     """A server for the application, not started yet."""
-    return uvicorn.Server(
-        uvicorn.Config(
-            app, host=host, port=port, log_level=log_level, http=TimedConnection, server_header=False,
-            h11_max_incomplete_event_size=LARGEST_HEADER, timeout_graceful_shutdown=5,
-        )
+    return uvicorn.Server(_config(app, host, port, log_settings(log, log_level)))
+
+
+def several(app: str, host: str, port: int, workers: int, log: str) -> Multiprocess:
+    """So many processes on one port, each with an application of its own; one that dies is started again.
+
+    Parameters:
+        app: where a function that makes the application is found, as `module:function`.
+        host, port: where to listen.
+        workers: how many.
+        log: `text` or `json`.
+    """
+    config = _config(app, host, port, log_settings(log), factory=True, workers=workers)
+    return Multiprocess(config, sockets=[config.bind_socket()])
+
+
+def _config(app: FastAPI | str, host: str, port: int, log: dict[str, Any], **more: Any) -> uvicorn.Config:
+    return uvicorn.Config(
+        app, host=host, port=port, log_config=log, http=TimedConnection, server_header=False,
+        h11_max_incomplete_event_size=LARGEST_HEADER, timeout_graceful_shutdown=5, **more,
     )  # fmt: skip

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import ipaddress
+from typing import Literal
 from urllib.parse import urlsplit
 
 from pydantic import Field
@@ -28,6 +29,12 @@ class Settings(BaseSettings):
     port: int = Field(8417, ge=1, le=65535)
     allowed_hosts: str = "127.0.0.1,localhost,[::1]"
     public_address: str = ""  # where customers' links open, as https://example.org; empty for where the shop asks from
+    workers: int = Field(1, ge=1, le=64)  # processes that serve
+    log: Literal["text", "json"] = "text"
+    metrics_token: str = ""  # who may read /metrics from elsewhere than this machine
+    backup_folder: str = ""  # where the nightly backups go; empty for none
+    backup_at: str = Field("02:30", pattern=r"^([01]\d|2[0-3]):[0-5]\d$")
+    backup_keep: int = Field(14, ge=1, le=1000)
     summaries: bool = True  # judge at start what the list of jobs knows nothing of yet
     database_host: str = "127.0.0.1"
     database_port: int = Field(3306, ge=1, le=65535)
