@@ -53,16 +53,18 @@ class PastJob:
 
 def past_jobs(jobs: tuple[DemoJob, ...]) -> Iterator[PastJob]:
     """The jobs, the oldest first; every third customer comes a second time with another car."""
-    plans = [_built(job) for job in jobs if job.rounds][:MODELS]
+    plans = [_built(job) for job in [job for job in jobs if job.rounds][:MODELS]]
     for n in range(COUNT):
         who, (make, model), opened = n % len(NAMES), CARS[(n * 5) % len(CARS)], FIRST_DAY + timedelta(DAYS_APART * n)
         plan, title = plans[n % len(plans)], TITLES[(n * 3) % len(TITLES)]
-        moved = onto_another_car(plan, "", make, model, 2003 + (n * 7) % 20, NOTES[n % len(NOTES)])
-        done = as_it_was_built(moved, title)
+        car = plan.vehicle.model_copy(update={"make": make, "model": model, "year": 2003 + (n * 7) % 20})
+        asked = plan.intake.model_copy(update={"wishes_note": NOTES[n % len(NOTES)]})
+        done = plan.model_copy(update={"title": title, "vehicle": car, "intake": asked})
         signed = Signature(id="signed", by=NAMES[who], revision=1, digest=digest_of(done), when=f"{opened:%Y-%m-%d}")
         design = done.model_copy(update={"handover": HandOver(signatures=(signed,))})
         yield PastJob(opened, NAMES[who], f"555 {1200 + 37 * who:04d}", title, design, n < COUNT - OPEN)
 
 
 def _built(job: DemoJob) -> Design:
-    return apply_edits(job.first, [edit for _, edits in job.rounds for edit in edits])
+    planned = apply_edits(job.first, [edit for _, edits in job.rounds for edit in edits])
+    return as_it_was_built(onto_another_car(planned, "", planned.vehicle.make, planned.vehicle.model, None), job.title)

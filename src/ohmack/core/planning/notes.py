@@ -3,8 +3,10 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from enum import Enum
 from functools import cache
-from typing import Any
+from types import NoneType, UnionType
+from typing import Annotated, Any, Union, get_args, get_origin
 
 from pydantic import BaseModel, StringConstraints
 
@@ -16,11 +18,23 @@ _LONG = next(m.max_length for m in Note.__metadata__ if isinstance(m, StringCons
 
 @cache
 def _fields(kind: type[BaseModel]) -> tuple[tuple[str, bool], ...]:
-    """The fields of a model: its name, and whether it holds a note."""
-    limits = {
-        name: {getattr(m, "max_length", None) for m in field.metadata} for name, field in kind.model_fields.items()
-    }
-    return tuple((name, field.annotation is str and _LONG in limits[name]) for name, field in kind.model_fields.items())
+    """The fields of a model that are notes or may have some inside: the name, and whether it is one."""
+    found = []
+    for name, field in kind.model_fields.items():
+        is_note = field.annotation is str and _LONG in {getattr(m, "max_length", None) for m in field.metadata}
+        if is_note or not _is_plain(field.annotation):
+            found.append((name, is_note))
+    return tuple(found)
+
+
+def _is_plain(kind: Any) -> bool:
+    """Whether a field holds a number, a word or nothing: no note is in it."""
+    parts = [part for part in get_args(kind) if part is not NoneType]
+    if get_origin(kind) is Annotated:
+        return _is_plain(parts[0])
+    if get_origin(kind) in (Union, UnionType):
+        return all(map(_is_plain, parts))
+    return isinstance(kind, type) and issubclass(kind, str | int | float | Enum)
 
 
 def notes(design: Design) -> tuple[str, ...]:
