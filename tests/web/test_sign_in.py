@@ -212,7 +212,7 @@ def test_the_second_factor_from_setting_up_to_a_lost_phone(
     assert "<svg" in page
     assert "is not right" in post("/account/second-factor/confirm", code="12345").text
     shown = post("/account/second-factor/confirm", code=pyotp.TOTP(secret[1]).now()).text
-    spare = re.findall(r"<code>([a-z0-9]{5}-[a-z0-9]{5})</code>", shown)
+    spare = re.findall(r"<code>([a-z0-9]{6}(?:-[a-z0-9]{6}){3})</code>", shown)
     assert len(spare) == 10
     assert secret[1] not in client.get("/account").text
     post("/sign-out")
@@ -347,3 +347,13 @@ def test_a_job_on_the_phone(client: TestClient, settings: DatabaseSettings, some
     with browser(settings, public_address="https://shop.example") as proxied:
         sign_in(proxied, login, GOOD)
         assert f"https://shop.example/jobs/{number}/steps" in proxied.get(f"/jobs/{number}/phone").text
+
+
+def test_only_forms_are_taken(client: TestClient, somebody: Any) -> None:
+    sign_in(client, somebody(), GOOD)
+    token = {"X-Form-Token": form_token_of(client.cookies["ohmack"])}
+    for kind in ("application/json", "text/plain", "application/xml", "image/svg+xml"):
+        answer = client.post("/policy", content=b'{"a": 1}', headers=token | {"Content-Type": kind})
+        assert answer.status_code == 415, kind
+    for method in ("PUT", "PATCH", "DELETE", "TRACE", "CONNECT"):
+        assert client.request(method, "/policy", headers=token).status_code in (404, 405), method

@@ -8,7 +8,9 @@ from __future__ import annotations
 from dataclasses import dataclass
 from datetime import date, datetime
 from hmac import compare_digest
+from typing import Any
 
+from ohmack.store.audit import write_down
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Database, NotFound
 from ohmack.store.tokens import digest_of, new_token
@@ -56,14 +58,18 @@ class CustomerLinkStore:
         """
         token = new_token()
         digest = digest_of(token)
-        made = self.database.run(
-            lambda c: QUERIES.add_link(
+
+        def work(c: Any) -> None:
+            made = QUERIES.add_link(
                 c, shop_id=context.shop_id, person_id=context.person_id, design_id=design_id, number=number,
                 selector=digest[:16], digest=digest, ends_on=ends_on,
-            )
-        )  # fmt: skip
-        if made is None:
-            raise NotFound("design")
+            )  # fmt: skip
+            if made is None:
+                raise NotFound("design")
+            where = QUERIES.address_of_design(c, shop_id=context.shop_id, design_id=design_id)
+            write_down(c, context, "customer's link made", f"{where['number']}, until {ends_on}")
+
+        self.database.run(work)
         return token
 
     def list(self, context: Context, design_id: int) -> list[LinkRecord]:

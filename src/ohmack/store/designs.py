@@ -16,6 +16,7 @@ from ohmack.core.errors import BadDocument
 from ohmack.core.planning.notes import notes
 from ohmack.core.planning.standing import Standing
 from ohmack.formats.design_file import read_design
+from ohmack.store.audit import write_down
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Conflict, Database, NotFound, search_pattern
 from ohmack.store.design_rows import (
@@ -383,6 +384,7 @@ class DesignStore:
             if QUERIES.job_of(c, shop_id=context.shop_id, job_number=number) is None:
                 raise NotFound(job_number)
             QUERIES.archive_job(c, shop_id=context.shop_id, number=number, archived=archived)
+            write_down(c, context, "job put away" if archived else "job brought back", number)
 
         self.database.run(work)
 

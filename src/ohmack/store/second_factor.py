@@ -41,11 +41,10 @@ def step_of(secret: str, code: str, at_s: float) -> int | None:
 
 
 def spare_codes() -> list[str]:
-    """Codes that each work once instead of the phone's, of 50 bits each: `abcde-fghij`."""
-    letters = ["".join(choice(SPARE_LETTERS) for _ in range(10)) for _ in range(SPARE_CODES)]
-    return [f"{code[:5]}-{code[5:]}" for code in letters]
+    """Codes that each work once instead of the phone's, of 118 bits each: four groups of six letters and digits."""
+    return ["-".join("".join(choice(SPARE_LETTERS) for _ in range(6)) for _ in range(4)) for _ in range(SPARE_CODES)]
 
 
 def plain_code(code: str) -> str:
     """A spare code as it is stored, however it was typed."""
-    return re.sub(r"[^a-z0-9]", "", code.lower())[:20]
+    return re.sub(r"[^a-z0-9]", "", code.lower())[:40]

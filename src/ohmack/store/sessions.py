@@ -4,6 +4,7 @@ somebody shows, not by who they are; the time is the database's, one for all mac
 
 from __future__ import annotations
 
+import logging
 from dataclasses import dataclass
 from datetime import datetime
 from hashlib import sha256
@@ -18,6 +19,7 @@ from ohmack.store.roles import Role
 from ohmack.store.second_factor import step_of
 from ohmack.store.tokens import digest_of, new_token
 
+LOG = logging.getLogger("ohmack.security")
 GUESS_MINUTES = 15
 MOST_GUESSES = 8  # of one sign-in name, or one second factor, in that time
 MOST_FROM_ONE = 60  # from one address, which may be a whole shop's
@@ -94,6 +96,7 @@ class SessionStore:
             if row is not None:
                 by = Context(row["shop_id"], row["id"])
                 self.database.run(lambda c: write_down(c, by, "sign-in refused", "", whence.address))
+            LOG.warning("sign-in refused from %s", whence.address or "nowhere")
             raise NotLetIn("That name and that password do not belong together.")
         by, half, token = Context(row["shop_id"], row["id"]), bool(row["second_factor"]), new_token()
         fresh = hash_password(password) if is_outdated(row["password_hash"]) else ""

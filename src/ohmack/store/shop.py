@@ -11,6 +11,7 @@ from pydantic import TypeAdapter
 
 from ohmack.core.document.parts import Part
 from ohmack.core.document.policy import Policy
+from ohmack.store.audit import write_down
 from ohmack.store.context import Context
 from ohmack.store.database import QUERIES, Conflict, Database, NotFound, search_pattern
 from ohmack.store.search import index_part
@@ -86,9 +87,13 @@ class ShopStore:
             Conflict: somebody changed it first.
         """
         tree = policy.model_dump_json()
-        self._one_row(
-            version, lambda c: QUERIES.update_policy(c, shop_id=context.shop_id, policy=tree, version=version)
-        )
+
+        def work(c: Any) -> None:
+            if not QUERIES.update_policy(c, shop_id=context.shop_id, policy=tree, version=version):
+                raise Conflict(version)
+            write_down(c, context, "policy for new jobs changed")
+
+        self.database.run(work)
 
     def parts(
         self, context: Context, kind: str = "", words: str = "", most: int = MOST_LISTED, archived: bool = False

@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import logging
 from hmac import compare_digest
 from urllib.parse import quote
 
-from fastapi import Request
+from fastapi import HTTPException, Request
 from starlette.concurrency import run_in_threadpool
 
 from ohmack.store.database import StoreUnavailable
@@ -21,6 +22,8 @@ from ohmack.web.sign_in.form_token import set_form_token
 from ohmack.web.sign_in.here import set_visitor
 from ohmack.web.sign_in.rights import Right, refusal, right_for
 
+LOG = logging.getLogger("ohmack.security")
+FORMS = ("application/x-www-form-urlencoded", "multipart/form-data")
 FORM_HEADER = "x-form-token"
 LARGEST_KEPT = 200_000  # of what was sent without being signed in
 
@@ -78,6 +81,8 @@ async def gate(request: Request) -> None:
         request.state.visitor = visitor
         request.state.workshop = server.seen_by(visitor.context)
     try:
+        if request.method not in SAFE and _kind_of(request) not in FORMS:
+            raise HTTPException(415, "Only forms are taken here.")
         if right_for(route, request.method) is not Right.NOBODY:
             await _let_in(request, route, visitor)
         if request.method not in SAFE:
@@ -99,6 +104,8 @@ async def _let_in(request: Request, route: str, visitor: Visitor | None) -> None
     if not words and visitor.role is Role.DESK and request.method not in SAFE:
         words = refusal(visitor.role, route, request.method, str((await read_form(request)).get("path", ""))[:300])
     if words:
+        by = {"shop": visitor.context.shop_id, "person": visitor.context.person_id}
+        LOG.warning("refused: %s %s to a %s", request.method, route, visitor.role, extra=by | {"route": route})
         raise NotAllowed(words)
 
 
@@ -107,6 +114,12 @@ async def _keep_what_is_small(request: Request) -> None:
     stated = request.headers.get("content-length", "")
     if request.method not in SAFE and stated.isdigit() and len(stated) < 9 and int(stated) <= LARGEST_KEPT:
         await read_form(request)
+
+
+def _kind_of(request: Request) -> str:
+    """What is sent; a form where nothing is."""
+    empty = request.headers.get("content-length", "0") == "0" and "transfer-encoding" not in request.headers
+    return request.headers.get("content-type", FORMS[0] if empty else "").partition(";")[0].strip().lower()
 
 
 def _made_for(request: Request, token: str) -> bool:
