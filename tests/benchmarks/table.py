@@ -22,6 +22,7 @@ from hunts import figures
 from loads import cases
 from power import cases as power_cases
 from prove import prove_cases
+from shop import shop_rows
 from starlette.testclient import TestClient
 from work import work_cases
 
@@ -110,7 +111,7 @@ def main() -> None:
             web = Settings(database_port=server.port, database_password=server.password)
             with signed_in(web, BASE) as client:
                 measure_server(client)
-                for found in handover_rows(client, database, clock):
+                for found in (*handover_rows(client, database, clock), *shop_rows(database, settings)):
                     row(*found)
         finally:
             server.stop()
