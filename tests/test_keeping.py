@@ -163,3 +163,4 @@ def test_the_nightly_backup_is_made_once_and_the_oldest_go(
     assert Nightly(settings, Path("/proc/nowhere"), "02:30", 3).make(first + timedelta(9)) is None, (
         "it fails in the log"
     )
+    assert nightly.make(first + timedelta(9)), "and another machine makes it"

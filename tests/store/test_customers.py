@@ -22,6 +22,7 @@ from ohmack.store.designs import DesignStore
 from ohmack.store.packs import PackStore
 from ohmack.store.photos import PhotoStore
 from ohmack.store.search import SearchStore
+from ohmack.store.templates import TemplateStore
 
 NAME, PHONE = "Zebulon Quarrington", "555 7731"
 
@@ -74,6 +75,9 @@ def test_who_is_erased_is_nowhere_any_more_and_the_job_stays(database: Database,
     pack = packs.begin(BUILT_IN, record.design_id, 1, 1)
     packs.keep(BUILT_IN, record.design_id, pack, BytesIO(f"paper of {NAME}".encode()))
     PhotoStore(database).add(BUILT_IN, number, "vehicle/radio", Photo("plug.jpg", 2, 2, b"x", b"y"))
+    noted = {"value": 12.5, "basis": "measured", "how": "by meter", "note": f"read while {NAME} sat in it"}
+    vehicle = apply_edits(estate, [Edit(path="vehicle/supply/post_resting_v", value=noted)]).vehicle
+    TemplateStore(database).add(BUILT_IN, vehicle, number)
     handed = json.dumps(customers.hand_out(BUILT_IN, customer_id))
     for told in (NAME, PHONE, "QZ 77 ABC", "VINQZ0077", "pays in quarters", "Call him", "[31, 44]", "plug.jpg", number):
         assert told in handed

@@ -4,11 +4,12 @@ from __future__ import annotations
 
 import logging
 import threading
+from contextlib import suppress
 from datetime import date, datetime
 from pathlib import Path
 
-from ohmack.store.backup import back_up, claim_backup
-from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.backup import back_up, claim_backup, give_backup_back
+from ohmack.store.database import Database, DatabaseSettings, StoreError
 
 LOG = logging.getLogger("ohmack.backup")
 LOOK_SECONDS = 60.0
@@ -43,9 +44,10 @@ class Nightly:
 
     def make(self, day: date) -> Path | None:
         """The backup of a day, where nobody made it yet; None where somebody did, or it failed, which the log says."""
-        database = Database(self.settings)
+        database, claimed = Database(self.settings), False
         try:
-            if not claim_backup(database, day):
+            claimed = claim_backup(database, day)
+            if not claimed:
                 return None
             self.folder.mkdir(mode=0o700, parents=True, exist_ok=True)
             path = self.folder / f"ohmack-{day.isoformat()}{ENDING}"
@@ -56,6 +58,9 @@ class Nightly:
             return path
         except Exception:
             LOG.exception("the nightly backup of %s failed", day)
+            if claimed:
+                with suppress(StoreError):
+                    give_backup_back(database, day)
             return None
         finally:
             database.close()

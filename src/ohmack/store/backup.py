@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from datetime import date
+from datetime import date, timedelta
 from pathlib import Path
 from typing import Any
 
@@ -200,6 +200,12 @@ def half_restored(settings: DatabaseSettings) -> bool:
             return cursor.fetchone() is not None
     finally:
         connection.close()
+
+
+def give_backup_back(database: Database, day: date) -> None:
+    """Say that the backup of a day was not made after all: whoever asks next may try."""
+    before = day - timedelta(days=1)
+    database.run(lambda c: QUERIES.give_chore_back(c, name="backup", day=day, before=before))
 
 
 def claim_backup(database: Database, day: date) -> bool:

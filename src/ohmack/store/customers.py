@@ -8,7 +8,7 @@ from datetime import datetime
 from typing import Any
 
 from ohmack.core.errors import BadDocument
-from ohmack.core.planning.erasing import GONE, without_person
+from ohmack.core.planning.erasing import GONE, notes_without, without_person
 from ohmack.core.planning.standing import Standing
 from ohmack.formats.design_file import read_design
 from ohmack.store.audit import write_down
@@ -215,6 +215,9 @@ class CustomerStore:
                 for query in (QUERIES.title_as_rewritten, QUERIES.new_edition, QUERIES.drop_pieces_of,
                               QUERIES.drop_packs_of, QUERIES.withdraw_links_of):  # fmt: skip
                     query(c, shop_id=shop_id, design_id=row["id"])
+            for row in list(QUERIES.templates_of_customer(c, shop_id=shop_id, id=customer_id)):
+                kept = notes_without(json.loads(row["vehicle"]), person["name"], person["phone"])
+                QUERIES.rewrite_template(c, shop_id=shop_id, id=row["id"], vehicle=json.dumps(kept))
             QUERIES.clear_plates(c, shop_id=shop_id, id=customer_id)
             QUERIES.mark_erased(c, shop_id=shop_id, id=customer_id, name=GONE)
             for row in list(QUERIES.customers_jobs(c, shop_id=shop_id, id=customer_id)):

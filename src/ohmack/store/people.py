@@ -294,7 +294,7 @@ class PeopleStore:
         return Limits(**self.database.read(lambda c: QUERIES.limits_of(c, shop_id=context.shop_id)))
 
     def set_limits(self, context: Context, limits: Limits) -> None:
-        """Change how long people stay signed in; what goes on is cut to it at once."""
+        """Change how long people stay signed in: idle at once, in all from the next sign-in on."""
 
         def work(c: Any) -> None:
             QUERIES.set_limits(

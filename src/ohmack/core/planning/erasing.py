@@ -23,6 +23,26 @@ def _pattern(name: str, phone: str) -> re.Pattern[str] | None:
     return re.compile("|".join(found), re.IGNORECASE) if found else None
 
 
+def notes_without(tree: Any, name: str, phone: str) -> Any:
+    """Part of a design as JSON, its notes without a customer's name and phone: of a car that was kept as a template.
+
+    Parameters:
+        tree: as it was saved; what stands under `note` is one.
+        name: of the customer.
+        phone: of the customer, perhaps empty.
+    """
+    pattern = _pattern(name, phone)
+
+    def cleared(value: Any, key: str) -> Any:
+        if isinstance(value, dict):
+            return {k: cleared(v, k) for k, v in value.items()}
+        if isinstance(value, list):
+            return [cleared(v, key) for v in value]
+        return pattern.sub(GONE, value) if pattern and isinstance(value, str) and key == "note" else value
+
+    return cleared(tree, "")
+
+
 def without_person(design: Design, name: str, phone: str) -> dict[str, Any]:
     """A design as JSON, its notes without a customer's name and phone, its signatures without name and hand.
 

@@ -88,6 +88,13 @@ DELETE FROM packs WHERE shop_id = :shop_id AND design_id = :design_id;
 UPDATE customer_links SET withdrawn_at = COALESCE(withdrawn_at, UTC_TIMESTAMP())
 WHERE shop_id = :shop_id AND design_id = :design_id;
 
+-- name: templates_of_customer(shop_id, id)
+SELECT t.id, t.vehicle FROM vehicle_templates t JOIN jobs j ON j.shop_id = t.shop_id AND j.number = t.job_number
+WHERE t.shop_id = :shop_id AND j.customer_id = :id;
+
+-- name: rewrite_template(shop_id, id, vehicle)!
+UPDATE vehicle_templates SET vehicle = :vehicle WHERE shop_id = :shop_id AND id = :id;
+
 -- name: links_of_customer(shop_id, id)
 SELECT l.made_at, l.ends_on, l.withdrawn_at FROM customer_links l JOIN designs d ON d.id = l.design_id
 JOIN jobs j ON j.id = d.job_id WHERE l.shop_id = :shop_id AND j.customer_id = :id ORDER BY l.id;
