@@ -114,6 +114,7 @@ def test_two_processes_serve_one_shop_and_write_what_they_did(
         "PYTHONPATH": "src", "OHMACK_PORT": str(port), "OHMACK_VAR": str(tmp_path), "OHMACK_SUMMARIES": "no",
         "OHMACK_LOG": "json", "OHMACK_BACKUP_FOLDER": str(tmp_path / "nightly"), "OHMACK_BACKUP_AT": "00:00",
     }  # fmt: skip
+    database.run(lambda c: c.cursor().execute("UPDATE chores SET last_day = '2000-01-01'"))
     token = SessionStore(database).begin(BUILT_IN, 1, From())
     log = tmp_path / "log"
     with log.open("w") as out:

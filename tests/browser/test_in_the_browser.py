@@ -15,6 +15,7 @@ from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.store.migrate import migrate
+from ohmack.store.sessions import From, SessionStore
 
 MAIN_VIEWS = [
     "/",
@@ -358,8 +359,9 @@ def test_typing_ahead_survives_the_swap(page: Page, job: str) -> None:
     assert page.evaluate("document.activeElement.id") == "f-policy-tone-hz"
 
 
-def test_without_any_script(browser: Browser, base_url: str, job: str) -> None:
+def test_without_any_script(browser: Browser, base_url: str, job: str, session_token: str) -> None:
     context = browser.new_context(java_script_enabled=False, base_url=base_url)
+    context.add_cookies([{"name": "ohmack", "value": session_token, "url": base_url}])
     page = context.new_page()
     page.goto(f"/jobs/{job}/signal")
     form = page.locator("form.entry").filter(has_text="Music past full power")
@@ -398,7 +400,9 @@ def test_the_database_goes_away_and_comes_back(
         settings = DatabaseSettings("127.0.0.1", server.port, "ohmack", server.password)
         migrate(settings)
         job = DesignStore(Database(settings)).open_job(BUILT_IN, "Away", "", "Away", estate)
+        token = SessionStore(Database(settings)).begin(BUILT_IN, 1, From())
         with serving(settings) as address:
+            page.context.add_cookies([{"name": "ohmack", "value": token, "url": address}])
             page.goto(f"{address}/jobs/{job}/signal")
             port = server.port
             server.stop()

@@ -68,6 +68,8 @@ def test_common_words_are_found_too(
     """Where everything that was typed is common, the newest entries are read, or full text asked."""
     monkeypatch.setattr(module, "COMMON", 0)
     assert [h.ref for h in SearchStore(database).find(by, text)] == read_plainly(text)
+    monkeypatch.setattr(module, "DEEP", 2)
+    assert [h.ref for h in SearchStore(database).find(by, text)] == read_plainly(text)
 
 
 def test_a_job_is_found_by_all_that_is_known_of_it(database: Database, estate: Design) -> None:

@@ -2,8 +2,7 @@
 
 Every thing has an entry with its words, and every word a row of its own under which its entries stand, so that two
 letters already lead to them without reading what does not begin with them. Where every word that was typed is a
-common one, the newest entries are read until enough fit; that is MariaDB's full text where the words are long enough
-for it.
+common one, the newest entries are read until enough fit; where too few of them do, MariaDB's full text is asked.
 """
 
 from __future__ import annotations
@@ -25,6 +24,7 @@ MOST_WORDS = 6  # of what is typed
 MOST_LETTERS = 32  # of one word
 MOST_KEPT = 400  # words of one entry
 COMMON = 1_500  # entries under the beginning of a word from which on it leads nowhere fast
+DEEP = 8_000  # of the newest entries that are read before full text is asked
 FULL_TEXT_LETTERS = 3  # MariaDB keeps no shorter words, unless told to
 
 
@@ -101,10 +101,15 @@ class SearchStore:
                         c, shop_id=shop_id, word=rarest, past=_past(rarest), most=COMMON, kind=kind, found=most, **likes
                     )
                 )
-            if len(wanted) > 1 and all(len(word) >= FULL_TEXT_LETTERS for word in wanted):
-                typed = " ".join(f"+{word}*" for word in wanted)
-                return list(QUERIES.entries_by_text(c, shop_id=shop_id, text=typed, kind=kind, found=most))
-            return list(QUERIES.newest_entries(c, shop_id=shop_id, kind=kind, found=most, **likes))
+            full_text = len(wanted) > 1 and all(len(word) >= FULL_TEXT_LETTERS for word in wanted)
+            depth = QUERIES.depth_of_newest(c, shop_id=shop_id, deep=DEEP) if full_text else None
+            since = depth["id"] if depth is not None else 0
+            newest = list(QUERIES.newest_entries(c, shop_id=shop_id, since=since, kind=kind, found=most, **likes))
+            if len(newest) >= most or not since:
+                return newest
+            typed = " ".join(f"+{word}*" for word in wanted)
+            more = QUERIES.entries_by_text(c, shop_id=shop_id, text=typed, kind=kind, found=most)
+            return list({row["id"]: row for row in (*newest, *more)}.values())[:most]
 
         rows = self.database.read(work)
         return [Hit(Kind(r["kind"]), r["ref"], r["title"], r["line"], r["address"]) for r in rows]

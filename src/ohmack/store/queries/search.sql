@@ -37,9 +37,12 @@ SELECT kind, ref, title, line, address, id FROM search_entries
 WHERE MATCH (words) AGAINST (:text IN BOOLEAN MODE) AND shop_id = :shop_id AND (:kind = '' OR kind = :kind)
 ORDER BY id DESC LIMIT :found;
 
--- name: newest_entries(shop_id, kind, w1, w2, w3, w4, w5, w6, found)
+-- name: depth_of_newest(shop_id, deep)^
+SELECT id FROM search_entries FORCE INDEX (entries_newest) WHERE shop_id = :shop_id ORDER BY id DESC LIMIT 1 OFFSET :deep;
+
+-- name: newest_entries(shop_id, since, kind, w1, w2, w3, w4, w5, w6, found)
 SELECT kind, ref, title, line, address, id FROM search_entries FORCE INDEX (entries_newest)
-WHERE shop_id = :shop_id
+WHERE shop_id = :shop_id AND id >= :since
   AND words LIKE :w1 AND words LIKE :w2 AND words LIKE :w3 AND words LIKE :w4 AND words LIKE :w5 AND words LIKE :w6
   AND (:kind = '' OR kind = :kind)
 ORDER BY id DESC LIMIT :found;
