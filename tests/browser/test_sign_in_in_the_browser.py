@@ -45,7 +45,7 @@ def test_sign_in_by_keyboard_and_search(browser: Browser, base_url: str) -> None
     expect(page.locator(".who")).to_have_text("Tester")
     page.goto("/")
     page.keyboard.press("/")
-    page.keyboard.type("lantern la")
+    page.keyboard.type("0401 lant")
     expect(page.locator("#found a").first).to_contain_text("J-0401")
     page.keyboard.press("Tab")
     page.keyboard.press("Enter")
