@@ -561,7 +561,7 @@ def test_a_job_is_booked_into_the_first_free_bay_and_stands_in_the_week(page: Pa
     settled(page)
     page.goto("/bay?week=2031-06-04")
     expect(page.locator("h1")).to_have_text("Week of 2 June 2031")
-    expect(page.locator(".wide-only .bay-week a")).to_have_attribute("href", "/jobs/J-0423/steps#when")
+    expect(page.locator(".wide-only .bay-week a")).to_have_attribute("href", "/jobs/J-0423#when")
     assert_accessible(page, page.url)
     page.set_viewport_size({"width": 390, "height": 844})
     expect(page.locator(".narrow-only .bay-week")).to_be_visible()

@@ -51,7 +51,7 @@ def test_cars_are_booked_and_clash_by_name(client: TestClient, database: Databas
     assert booked(two, starts=f"{far}T08:00", bay="2").status_code == 303
     page = week(client, far)
     assert "stand in bay 1 at the same time" not in page
-    assert page.count(f'href="/jobs/{one.job}/steps#when"') >= 2, "in the picture and in the table"
+    assert page.count(f'href="/jobs/{one.job}#when"') >= 2, "in the picture and in the table"
     assert two.job not in week(client, far + timedelta(weeks=1))
     events = vobject.readOne(client.get("/bay.ics").text).vevent_list
     (mine,) = [e for e in events if e.uid.value == f"{one.job}-1@ohmack.invalid"]

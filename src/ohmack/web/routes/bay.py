@@ -33,7 +33,7 @@ def week(request: Request, week: str = "") -> HTMLResponse:
     plan = bay_plan(shop, around)
     clashing = {job for clash in plan.clashes for job in clash.jobs}
     rows = [Standing(v, tuple(plan.pieces(v)), v.job in clashing) for v in plan.this_week]
-    picture = two_widths(*draw_week(plan.days, plan.hours, rows, today, lambda job: f"/jobs/{job}/steps#when"))
+    picture = two_widths(*draw_week(plan.days, plan.hours, rows, today, lambda job: f"/jobs/{job}#when"))
     return page_answer(
         request, "bay.html", plan=plan, picture=picture, today=today, before=plan.monday - timedelta(days=7),
         after=plan.monday + timedelta(days=7), moment=moment,
