@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 import json
+from typing import Any
 
 import jsonschema
 import pytest
 from hypothesis import given
 from hypothesis import strategies as st
+from pydantic import BaseModel
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits, read_tree
@@ -131,6 +133,64 @@ def test_any_value_anywhere_is_taken_or_refused(value: object) -> None:
             apply_edits(estate, [Edit(path=path, value=value)])
         except BadDocument as error:
             assert error.places
+
+
+SETS = [
+    ("policy/drop_limit_v", 0.44),
+    ("title", "renamed"),
+    ("vehicle/supply/post_running_v/value", 14.2),
+    ("vehicle/supply/post_running_v", {"value": 14.0, "basis": "measured"}),
+    ("links/power-amp/fuse/from_source_m/value", 0.2),
+    ("parts/amp/name", "another"),
+    ("parts/amp/name", 7),
+    ("vehicle/width_m/value", 99),
+    ("links/power-amp/to_id", "nowhere"),
+    ("intake/wishes", ["clarity"]),
+    ("work/booking", {"bay": 1}),
+]
+
+
+@given(number=st.integers(0, 11), chosen=st.lists(st.sampled_from(SETS), min_size=1, max_size=4))
+def test_what_no_edit_comes_past_is_shared_and_the_whole_is_as_if_read_anew(
+    number: int, chosen: list[tuple[str, object]]
+) -> None:
+    """Against the plain way: the whole plan as a tree, changed there and read from its beginning."""
+    design = demo_design(number)
+    tree = design.model_dump(mode="json")
+
+    def holder(path: str) -> tuple[dict[str, object], str]:
+        here: Any = tree
+        *head, last = path.split("/")
+        for step in head:
+            here = next(i for i in here if i["id"] == step) if isinstance(here, list) else here[step]
+        return here, last
+
+    edits = []
+    for path, value in chosen:
+        try:
+            here, last = holder(path)
+        except (StopIteration, TypeError):
+            continue  # a car without that part
+        here[last] = value
+        edits.append(Edit(path=path, value=value))
+    try:
+        whole = read_tree(tree)
+    except BadDocument as error:
+        with pytest.raises(BadDocument) as refused:
+            apply_edits(design, edits)
+        assert refused.value.places
+        assert len(edits) > 1 or refused.value.places == error.places  # of several, the first that is wrong says so
+        return
+    made = apply_edits(design, edits)
+    assert made == whole
+    touched = {edit.path.split("/")[0] for edit in edits}
+    for name in Design.model_fields:
+        was, now = getattr(design, name), getattr(made, name)
+        if isinstance(was, tuple):
+            ids = {edit.path.split("/")[1] for edit in edits if edit.path.startswith(f"{name}/")}
+            assert all(a is b for a, b in zip(was, now, strict=True) if a.id not in ids)
+        elif name not in touched and isinstance(was, BaseModel):
+            assert was is now
 
 
 def test_removing_a_module_takes_what_hangs_on_it_along() -> None:

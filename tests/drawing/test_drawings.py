@@ -165,6 +165,23 @@ def test_label_field_prefers_free_spots(points: list[tuple[float, float]]) -> No
                 )
 
 
+@given(st.lists(st.tuples(st.floats(-20, 760), st.floats(-20, 300)), min_size=2, max_size=14))
+def test_a_label_takes_the_cheapest_of_all_its_spots(points: list[tuple[float, float]]) -> None:
+    """Against trying every one of them to its end; one that cannot win any more is not summed."""
+    field = LabelField(Box(0, 0, 780, 296))
+    field.line(points, 6.0)
+    for x, y in points:
+        field.block(Box(x - 20, y - 8, x + 20, y + 8))
+    for x, y in points:
+        spots = around(Box(x - 6, y - 6, x + 6, y + 6))
+        width, costs = text_width("label", "dim"), {}
+        for order, (sx, sy, anchor) in enumerate(spots):
+            left = sx - {"start": 0.0, "middle": width / 2, "end": width}[anchor]
+            costs[left, sy] = field.cost(Box(left, sy - 9.6, left + width, sy + 3)) + order
+        placed = field.place("label", "dim", spots)
+        assert costs[placed.x, placed.y] == pytest.approx(min(costs.values()))
+
+
 def test_the_volts_stand_under_their_run(estate: Design) -> None:
     picture, _ = plan_of(estate)
     supply = picture.evaluation.results.supplies[0]

@@ -58,13 +58,19 @@ def test_eight_people_copy_at_once(database: Database, estate: Design) -> None:
 
 
 def test_each_option_has_its_own_way_back(database: Database, estate: Design) -> None:
-    shop, store = Workshop(database).seen_by(BUILT_IN), DesignStore(database)
-    number = store.open_job(BUILT_IN, "Two ways", "", "Two ways", estate)
+    shop = Workshop(database).seen_by(BUILT_IN)
+    store = shop.designs
+    number = store.open_job(BUILT_IN, "Two ways", "", estate.title, estate)
     other = store.add_option(BUILT_IN, number)
     a, b = store.load(BUILT_IN, number), store.load(BUILT_IN, other)
-    shop.edit(b, [Edit(path="parts/amp/price", value=1.0)], "cheaper")
+    after = shop.edit(b, [Edit(path="parts/amp/price", value=1.0)], "cheaper")
+    assert after == store.load(BUILT_IN, other)  # what an edit answers with is what anybody reads
     a = store.load(BUILT_IN, number)
-    shop.edit(a, [Edit(path="vehicle/width_m", value={"value": 1.79, "basis": "measured"})], "taped")
+    after = shop.edit(a, [Edit(path="vehicle/width_m", value={"value": 1.79, "basis": "measured"})], "taped")
+    assert after == store.load(BUILT_IN, number)
+    after = shop.edit(after, [Edit(path="title", value="Both ways")], "called otherwise")
+    assert after == store.load(BUILT_IN, number)
+    assert after.title == "Both ways"
     shop.share_survey(store.load(BUILT_IN, number))
     b = store.load(BUILT_IN, other)
     assert b.design.vehicle.width_m.value == 1.79

@@ -155,7 +155,8 @@ def test_a_list_of_any_length_is_paged_and_searched(database: Database, estate: 
     pattern.
     """
     store = DesignStore(database)
-    made = [store.open_job(BUILT_IN, f"Pageant {n}", f"555 77{n:02d}", "Fifty % off_", estate) for n in range(7)]
+    title = r"Fifty % off_ | it's \"n\' \\"
+    made = [store.open_job(BUILT_IN, f"Pageant {n}", f"555 77{n:02d}", title, estate) for n in range(7)]
     seen: list[str] = []
     first = store.list_jobs(BUILT_IN, "pageant", size=3)
     assert (first.total, first.pages) == (7, 3)
@@ -166,7 +167,10 @@ def test_a_list_of_any_length_is_paged_and_searched(database: Database, estate: 
     for words in (made[2], "Pageant 2", "555 7702"):
         assert [row.job_number for row in store.list_jobs(BUILT_IN, words).rows] == [made[2]]
     assert store.list_jobs(BUILT_IN, "% off_").total == 7
-    assert store.list_jobs(BUILT_IN, "%off").total == 0
+    for words in ("% off_ |", r"'s \"n\' \\"):
+        assert [row.title for row in store.list_jobs(BUILT_IN, words).rows] == [title] * 7
+    for words in ("%off", "off|_", r"n'", "off__"):
+        assert store.list_jobs(BUILT_IN, words).total == 0
     assert all(row.summary is None for row in first.rows), "nothing was judged yet, and nothing is judged for a list"
 
 

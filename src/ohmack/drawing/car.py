@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import lru_cache
 from math import isfinite
 
 from markupsafe import Markup
 
-from ohmack.core.document.vehicle import Hand, Vehicle
+from ohmack.core.document.vehicle import Body, Hand, Vehicle
 from ohmack.core.fit.places import PROPORTIONS
 from ohmack.drawing.bodies import SHAPES, Shape
 from ohmack.drawing.svg import el, group, number
@@ -104,13 +105,19 @@ def _smooth(points: list[tuple[float, float]]) -> str:
 
 def draw_car(vehicle: Vehicle, frame: Frame) -> Markup:
     """Body, glass, seats, wheels and steering wheel."""
+    return _car(vehicle.body, vehicle.hand_of_drive, vehicle.wheelbase_m.value, frame)
+
+
+@lru_cache(maxsize=256)
+def _car(body: Body, hand: Hand, wheelbase_m: float | None, frame: Frame) -> Markup:
+    """The same for every plan of such a car."""
     length, half = frame.length_m, frame.width_m / 2
-    outline = SHAPES[vehicle.body].outline
+    outline = SHAPES[body].outline
     upper = [frame.at(fx * length, fy * half) for fx, fy in outline]
     lower = [frame.at(fx * length, -fy * half) for fx, fy in reversed(outline[1:-1])]
-    body = el("path", d=_smooth([*upper, *lower]), class_="body")
+    drawn = el("path", d=_smooth([*upper, *lower]), class_="body")
     return group(
-        [_wheels(vehicle, frame), body, _glass(vehicle, frame), _seats(vehicle, frame)],
+        [_wheels(wheelbase_m, frame), drawn, _glass(body, frame), _seats(body, hand, frame)],
         class_="car", aria_hidden="true",
     )  # fmt: skip
 
@@ -202,8 +209,8 @@ def _across(frame: Frame, share: float, bow: float, half: float) -> Markup:
     return el("path", d=_curve(frame, points), class_="crease")
 
 
-def _glass(vehicle: Vehicle, frame: Frame) -> Markup:
-    shape = SHAPES[vehicle.body]
+def _glass(body: Body, frame: Frame) -> Markup:
+    shape = SHAPES[body]
     glass = _side_windows(frame, shape)
     if shape.front:
         glass.insert(0, el("path", d=_windscreen(frame, *shape.front)))
@@ -213,7 +220,7 @@ def _glass(vehicle: Vehicle, frame: Frame) -> Markup:
     if shape.hood:
         lines.append(_across(frame, shape.hood + 0.01, 0.02, 0.84))
     if shape.front:
-        lines.append(_across(frame, PROPORTIONS[vehicle.body].dash, 0.012, 0.78))
+        lines.append(_across(frame, PROPORTIONS[body].dash, 0.012, 0.78))
     if shape.bed:
         first, last = shape.bed[0] * frame.length_m, shape.bed[1] * frame.length_m
         bed = frame.rect((first + last) / 2, 0.0, last - first, 0.82 * frame.width_m)
@@ -221,8 +228,8 @@ def _glass(vehicle: Vehicle, frame: Frame) -> Markup:
     return group([group(glass, class_="glass"), *lines])
 
 
-def _seats(vehicle: Vehicle, frame: Frame) -> Markup:
-    rows = PROPORTIONS[vehicle.body]
+def _seats(body: Body, hand: Hand, frame: Frame) -> Markup:
+    rows = PROPORTIONS[body]
     n, h, scale = frame.length_m, frame.width_m / 2, frame.px_per_m
     pieces = []
 
@@ -237,18 +244,16 @@ def _seats(vehicle: Vehicle, frame: Frame) -> Markup:
             seat(front * n, y * h, 0.48, 0.44, 0.41)
     for front in rows.benches:
         seat(front * n, 0.0, 0.44, 1.40 * h, 0.37)
-    driver_y = 0.42 * h if vehicle.hand_of_drive is Hand.RIGHT else -0.42 * h
+    driver_y = 0.42 * h if hand is Hand.RIGHT else -0.42 * h
     first = min((*rows.seats, *rows.benches))
     wheel_x, wheel_y = frame.at((first - 0.03) * n - 0.06, driver_y)
     rx, ry = frame.lying(6.0, 0.17 * scale)
-    steering = el(
-        "ellipse", cx=wheel_x, cy=wheel_y, rx=rx, ry=ry, class_="steering", data_hand=vehicle.hand_of_drive.value
-    )
+    steering = el("ellipse", cx=wheel_x, cy=wheel_y, rx=rx, ry=ry, class_="steering", data_hand=hand.value)
     return group([*pieces, steering], class_="seats")
 
 
-def _wheels(vehicle: Vehicle, frame: Frame) -> Markup:
-    wheelbase_m = vehicle.wheelbase_m.value or 0.6 * frame.length_m
+def _wheels(wheelbase_m: float | None, frame: Frame) -> Markup:
+    wheelbase_m = wheelbase_m or 0.6 * frame.length_m
     front_m = 0.46 * (frame.length_m - wheelbase_m)
     pieces = []
     for x_m in (front_m, front_m + wheelbase_m):

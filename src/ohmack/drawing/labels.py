@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
 from dataclasses import dataclass, field
+from math import inf
 
+from ohmack.core.record import record
 from ohmack.drawing.svg import TEXT_STYLES, text_width
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Box:
     """An axis-parallel rectangle."""
 
@@ -18,10 +20,11 @@ class Box:
     bottom: float
 
     def overlap(self, other: Box) -> float:
-        """Area shared with another box."""
+        """Area shared with another box; most pairs are apart, which is seen first."""
+        if self.left >= other.right or other.left >= self.right or self.top >= other.bottom or other.top >= self.bottom:
+            return 0.0
         width = min(self.right, other.right) - max(self.left, other.left)
-        height = min(self.bottom, other.bottom) - max(self.top, other.top)
-        return max(0.0, width) * max(0.0, height)
+        return width * (min(self.bottom, other.bottom) - max(self.top, other.top))
 
     def grown(self, by: float) -> Box:
         """The box with a margin around it."""
@@ -32,7 +35,7 @@ class Box:
         return (self.right - self.left) * (self.bottom - self.top) - self.overlap(frame)
 
 
-@dataclass(frozen=True, slots=True)
+@record
 class Placed:
     """A label with its place: baseline start and the box it covers."""
 
@@ -77,25 +80,32 @@ class LabelField:
                 bx, by = x1 + (x2 - x1) * (i + 1) / pieces, y1 + (y2 - y1) * (i + 1) / pieces
                 self.lines.append(Box(min(ax, bx), min(ay, by), max(ax, bx), max(ay, by)).grown(thickness / 2))
 
-    def cost(self, box: Box) -> float:
-        """What it costs to cover a box: leaving the frame, covering things or labels, lying on lines."""
-        solid = _shared(box, self.solid) + _shared(box, (placed.kept_clear for placed in self.placed))
-        return 1000 * box.outside(self.frame) + 100 * solid + 3 * _shared(box, self.lines)
+    def cost(self, box: Box, most: float = inf) -> float:
+        """What it costs to cover a box: leaving the frame, covering things or labels, lying on lines; from `most` on it
+        is not summed to its end.
+        """
+        whole = 1000 * box.outside(self.frame)
+        if whole < most:
+            whole += 100 * (_shared(box, self.solid) + _shared(box, [placed.kept_clear for placed in self.placed]))
+        return whole + 3 * _shared(box, self.lines) if whole < most else whole
 
     def place(self, text: str, style: str, spots: Iterable[tuple[float, float, str]]) -> Placed:
         """Put a label at the cheapest of its spots (x, baseline y, anchor), earlier ones first among equals."""
         size, width = TEXT_STYLES[style][1], text_width(text, style)
-        best: tuple[float, Placed] | None = None
+        back = {"start": 0.0, "middle": width / 2, "end": width}
+        least, best = inf, None
         for order, (x, y, anchor) in enumerate(spots):
-            left = x - {"start": 0.0, "middle": width / 2, "end": width}[anchor]
+            if least <= order:
+                break  # no later one can be cheaper
+            left = x - back[anchor]
             box = Box(left, y - 0.80 * size, left + width, y + 0.25 * size)
-            cost = self.cost(box) + order
-            if best is None or cost < best[0]:
-                best = (cost, Placed(text, style, left, y, box, box.grown(2)))
+            cost = self.cost(box, least - order) + order
+            if cost < least:
+                least, best = cost, (left, y, box)
         if best is None:
             raise ValueError("a label needs at least one spot")
-        self.placed.append(best[1])
-        return best[1]
+        self.placed.append(Placed(text, style, *best, best[2].grown(2)))
+        return self.placed[-1]
 
 
 def around(box: Box, reach: float = 6.0) -> list[tuple[float, float, str]]:

@@ -132,12 +132,14 @@ def _beside(picture: Picture, x: float, y: float, width: float, height: float) -
         (-width, 30), (0, -52), (0, 52), (0, -78), (0, 78),
     ]  # fmt: skip
 
+    things = [box for name, box in picture.things.items() if not name.startswith("run-")]
+
     def covered(offset: tuple[float, float]) -> float:
         tag = box_at(x + offset[0], y + offset[1], width, height)
-        on = sum(tag.overlap(box) for name, box in picture.things.items() if not name.startswith("run-"))
-        return on + 1000 * tag.outside(picture.labels.frame)
+        return sum(map(tag.overlap, things)) + 1000 * tag.outside(picture.labels.frame)
 
-    right, down = min(offsets, key=lambda offset: (covered(offset) > 0, covered(offset), offsets.index(offset)))
+    free = (offset for offset in offsets if covered(offset) <= 0)
+    right, down = next(free, None) or min(offsets, key=covered)
     leader = (
         el("path", d=f"M{x:.1f} {y:.1f}l{right:.1f} {down:.1f}", class_="leader") if (right, down) != (0, 0) else ""
     )

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import json
+import re
 from collections.abc import Iterable
 from functools import cache
 from importlib.resources import files
@@ -13,6 +14,7 @@ BODY_PX = 12.5
 SMALL_PX = 12.0
 LABEL_PX = 13.0
 BIG_PX = 17.0
+SPECIAL = re.compile("[&<>'\"]")
 TEXT_STYLES = {"dim": ("body", SMALL_PX), "lab": ("condensed", LABEL_PX), "big": ("condensed", BIG_PX)}
 
 
@@ -31,11 +33,24 @@ def el(tag: str, *children: object, **attributes: object) -> Markup:
     for name, value in attributes.items():
         if value is None or value is False:
             continue
-        shown = number(value) if isinstance(value, float) else str(value)
-        parts.append(f' {name.rstrip("_").replace("_", "-")}="{escape(shown)}"')
-    inside = Markup("").join(escape(child) for child in children)
-    parts.append(f">{inside}</{tag}>" if children else "/>")
+        shown = number(value) if isinstance(value, float) else _escaped(value)
+        parts.append(f' {_attribute(name)}="{shown}"')
+    parts.append(f">{''.join(map(_escaped, children))}</{tag}>" if children else "/>")
     return Markup("".join(parts))
+
+
+@cache
+def _attribute(name: str) -> str:
+    """The attribute a keyword stands for."""
+    return name.rstrip("_").replace("_", "-")
+
+
+def _escaped(value: object) -> str:
+    """A text as it stands in markup; most have nothing to escape, and a page has thousands of them."""
+    if isinstance(value, Markup):
+        return value
+    text = str(value)
+    return str(escape(text)) if SPECIAL.search(text) else text
 
 
 def group(children: Iterable[object], **attributes: object) -> Markup:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import re
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from datetime import datetime
 from typing import Any
 
@@ -26,6 +26,12 @@ def job_and_letter(address: str) -> tuple[str, str]:
     if found is None:
         raise NotFound(f"job “{address[:40]}”")
     return found[1], found[2] or "A"
+
+
+def in_columns(design: Design) -> tuple[object, ...]:
+    """What people search for, kept in columns too."""
+    v = design.vehicle
+    return (v.make, v.model, v.year, v.body, design.title)
 
 
 @dataclass(frozen=True)
@@ -51,6 +57,14 @@ class DesignRecord:
     def address(self) -> str:
         """How the option is called in addresses: the job's number, with the letter from B on."""
         return self.job_number if self.letter == "A" else f"{self.job_number}-{self.letter}"
+
+    def after(self, number: int, design: Design) -> DesignRecord:
+        """The record once a revision of that number was saved on top of it."""
+        title = self.title if in_columns(design) == in_columns(self.design) else design.title
+        return replace(
+            self, title=title, version=self.version + 1, number=number, design=design, parent_number=self.number,
+            child_number=None,
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)

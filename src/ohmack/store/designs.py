@@ -13,7 +13,7 @@ from pymysql.err import IntegrityError
 
 from ohmack.core.document import Design
 from ohmack.core.errors import BadDocument
-from ohmack.core.planning.notes import notes
+from ohmack.core.planning.notes import noted_anew
 from ohmack.core.planning.standing import Standing
 from ohmack.formats.design_file import read_design
 from ohmack.store.audit import write_down
@@ -25,6 +25,7 @@ from ohmack.store.design_rows import (
     JobPage,
     RevisionRow,
     TooManyOptions,
+    in_columns,
     job_and_letter,
     job_row,
 )
@@ -36,12 +37,6 @@ CACHE_SIZE = 128
 PAGE_SIZE = 24
 MOST_OPTIONS = 6
 SORTS = ("changed", "customer", "car", "oldest")
-
-
-def _searched(design: Design) -> tuple[object, ...]:
-    """What people search for, kept in columns too."""
-    v = design.vehicle
-    return (v.make, v.model, v.year, v.body, design.title)
 
 
 class DesignStore:
@@ -130,7 +125,7 @@ class DesignStore:
             design: its first revision.
             opened_with: the token of the form; a form sent twice opens one job.
             opened_at: when it was opened, in UTC; None for now.
-            customer_id: a customer who is there, whatever name is given; 0 for who has that name and phone.
+            customer_id: a customer who is there, taken while the name is theirs; 0 for who has that name and phone.
             same_car_as: a job whose car and customer it is; empty for a car that was not here yet.
 
         Returns:
@@ -403,14 +398,14 @@ class DesignStore:
     @staticmethod
     def _mirror(c: Any, context: Context, design_id: int, before: Design | None, design: Design) -> None:
         """What people search, count and filter by stands in tables too."""
-        v, changed = design.vehicle, before is None or _searched(before) != _searched(design)
+        v, changed = design.vehicle, before is None or in_columns(before) != in_columns(design)
         if changed:
             QUERIES.update_vehicle(
                 c, shop_id=context.shop_id, design_id=design_id, make=v.make, model=v.model, year=v.year,
                 body=v.body.value,
             )  # fmt: skip
             QUERIES.update_title(c, shop_id=context.shop_id, design_id=design_id, title=design.title)
-        if changed or (before is not None and notes(before) != notes(design)):
+        if changed or noted_anew(before, design):
             row = QUERIES.address_of_design(c, shop_id=context.shop_id, design_id=design_id)
             index_job(c, context, row["number"], design if row["letter"] == "A" else None)
         mirror_work(c, context, design_id, before, design)

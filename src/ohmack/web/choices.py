@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from dataclasses import dataclass
 
 from pydantic import BaseModel
@@ -9,7 +10,7 @@ from pydantic import BaseModel
 from ohmack.core.document import Design
 from ohmack.core.document.part import PartBase, Phase, Stands
 from ohmack.core.document.paths import get
-from ohmack.core.document.registry import reference_of, scan, walk
+from ohmack.core.document.registry import holders, reference_of, scan
 from ohmack.core.errors import UnknownName
 from ohmack.core.planning.moving import spots
 
@@ -28,15 +29,15 @@ class Choice:
     empty: str = ""  # what choosing nothing means; "" where something must be chosen
 
 
-def channel_options(design: Design) -> Options:
-    """Every output pair, those of factory amplifiers with their box."""
-    return options_of(design, "channel")
-
-
 def options_of(design: Design, group: str) -> Options:
     """(id, name) of everything a reference to a group may name."""
-    names = names_of(design)
-    return [(name, names.get(name, name)) for name in design.named()[group]]
+    return options_in(design, [group])[group]
+
+
+def options_in(design: Design, groups: Iterable[str]) -> dict[str, Options]:
+    """By group, (id, name) of everything a reference to it may name."""
+    names, named = names_of(design), design.named()
+    return {group: [(name, names.get(name, name)) for name in named[group]] for group in groups}
 
 
 def names_of(design: Design) -> dict[str, str]:
@@ -44,8 +45,8 @@ def names_of(design: Design) -> dict[str, str]:
     vehicle = design.vehicle
     names: dict[str, str] = {}
     for collection in scan(Design).collections:
-        for found in walk(design, collection.steps):
-            names |= {item.id: getattr(item, "title", "") or getattr(item, "name", item.id) for item in found.holder}
+        for items in holders(design, collection.steps):
+            names |= {item.id: getattr(item, "title", "") or getattr(item, "name", item.id) for item in items}
     names |= {p.id: p.name for p in design.parts} | {vehicle.radio.id: vehicle.radio.name}
     return names | {c.id: f"{c.name} ({m.name})" for m in vehicle.modules for c in m.channels}
 

@@ -4,10 +4,11 @@ from __future__ import annotations
 
 from dataclasses import dataclass, field, replace
 from typing import Any
+from urllib.parse import quote
 
 from ohmack.core.build.lists import WireRow
 from ohmack.core.build.rests_on import rests_on
-from ohmack.core.document import Basis, Design, Fact, Intake
+from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import TapLink
@@ -26,8 +27,9 @@ from ohmack.core.supply.wire_choice import WireCandidate
 from ohmack.core.units import unit_of
 from ohmack.core.wording import SHOWN, amount, count, trimmed
 from ohmack.store.design_rows import DesignRecord
-from ohmack.web.choices import Choice, channel_options, choices_of, options_of
+from ohmack.web.choices import Choice, Options, choices_of, options_in
 from ohmack.web.fields import FactView, Field, editor_of, fact_view, field_of
+from ohmack.web.front_page import FRONT_PAGE
 from ohmack.web.output_pairs import OutputPair, output_pairs
 from ohmack.web.places import PlaceFacts, places_of
 from ohmack.web.sheet import sheets, stages
@@ -87,11 +89,13 @@ class Page:
 
     def link_to(self, show: str) -> str:
         """The address that selects a thing or a figure on this stage."""
-        from urllib.parse import quote
+        return f"{self._selecting}{quote(show, safe='/:')}"
 
+    @lazy
+    def _selecting(self) -> str:
         here = sheets().get(self.stage)
         stage = self.stage if here is not None and here.built else "plan"
-        return f"{self.address}/{stage}?show={quote(show, safe='/:')}"
+        return f"{self.address}/{stage}?show="
 
     def refused(self, path: str, **own: str) -> Problem | None:
         """What was not taken of a form: by its name and, where several have it, by the values only this one sends."""
@@ -271,9 +275,7 @@ class Page:
     @property
     def intake_fields(self) -> dict[str, Field]:
         """The front page's fields by name."""
-        paths = ["title", *(f"intake/{n}" for n in Intake.model_fields)]
-        paths += [f"vehicle/{n}" for n in ("make", "model", "year", "body", "hand_of_drive", "powertrain")]
-        return {path.split("/")[-1]: field_of(self.design, path) for path in [*paths, "vehicle/supply/kind"]}
+        return {path.split("/")[-1]: field_of(self.design, path) for path in FRONT_PAGE}
 
     def field(self, path: str) -> Field:
         """One entry field."""
@@ -295,20 +297,23 @@ class Page:
 
     def options(self, name: str, but: str = "") -> list[tuple[str, str]]:
         """(id, name) of what a link may be tied to, one thing left out."""
-        v = self.design.vehicle
-        pools: dict[str, list[tuple[str, str]]] = {
-            "channels": channel_options(self.design),
-            "feeds": [(f.id, f.name) for f in v.feeds],
-            "grounds": options_of(self.design, "ground point"),
-            "ground": options_of(self.design, "ground"),
-            "power": options_of(self.design, "power source"),
-        }
+        return [(key, title) for key, title in self._pools[name] if key != but]
+
+    @lazy
+    def _pools(self) -> dict[str, Options]:
+        """By what a form calls them, the things a link may be tied to."""
+        feeds = [(f.id, f.name) for f in self.design.vehicle.feeds]
         outputs = [(c.id, f"{c.name}, remote output") for c in self.design.parts_of(Converter) if c.remote_out_limit_a]
         boxes = [a for a in self.design.parts_of(Accessory) if a.remote_out_limit_a]
         outputs += [(box.id, f"{box.name}, switched output") for box in boxes]
         leads = [(r.id, f"{r.name}, remote lead") for r in self.design.parts_of(HeadUnit) if r.remote_out_limit_a]
-        pools["switch_on"] = pools["feeds"] + outputs + leads
-        return [(key, title) for key, title in pools[name] if key != but]
+        groups = {"channels": "channel", "grounds": "ground point", "ground": "ground", "power": "power source"}
+        pools = options_in(self.design, groups.values())
+        return {
+            "feeds": feeds,
+            "switch_on": feeds + outputs + leads,
+            **{name: pools[group] for name, group in groups.items()},
+        }
 
     def neighbours(self, supply: SupplyResult) -> list[WireCandidate]:
         """The chosen and the best wire size with a neighbour on each side."""
@@ -335,8 +340,22 @@ class Page:
             stage = "plan"  # where wires and parts have handles
         if path.startswith(("vehicle/", "links/")) and path.split("/")[-1] in ("impedance_ohm", "tape_length_m"):
             stage = "survey" if path.startswith("vehicle/") else stage
-        resolved = _resolve(self.design, path)
+        resolved = self._resolved(path)
         return f"{self.address}/{stage}?show={resolved}" if resolved else f"{self.address}/{stage}"
+
+    def _resolved(self, name: str) -> str:
+        """A path for a path or a bare id; empty where it leads nowhere."""
+        if name in self._paths:
+            return self._paths[name]
+        try:
+            get(self.design, name)
+        except UnknownName:
+            return ""
+        return name
+
+    @lazy
+    def _paths(self) -> dict[str, str]:
+        return paths_of(self.design)
 
     def part_name(self, part_id: str) -> str:
         """A part's name by its id."""
@@ -357,15 +376,12 @@ class Page:
         return said(value, unit, self.design.policy.length_unit)
 
 
-def _resolve(design: Design, name: str) -> str:
-    """A path for a path or a bare id."""
-    for collection in scan(Design).collections:
-        if collection.many.shared:
-            for found in walk(design, collection.steps):
-                if any(item.id == name for item in found.holder):
-                    return "/".join((*found.path, name))
-    try:
-        get(design, name)
-    except UnknownName:
-        return ""
-    return name
+def paths_of(design: Design) -> dict[str, str]:
+    """The path of everything with an id of its own, by that id."""
+    return {
+        item.id: "/".join((*found.path, item.id))
+        for collection in scan(Design).collections
+        if collection.many.shared
+        for found in walk(design, collection.steps)
+        for item in found.holder
+    }

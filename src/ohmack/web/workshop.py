@@ -268,8 +268,11 @@ class Workshop:
             here = rows.get(here.parent_number)
         return changes
 
-    def edit(self, record: DesignRecord, edits: Sequence[Edit], reason: str) -> Design:
+    def edit(self, record: DesignRecord, edits: Sequence[Edit], reason: str) -> DesignRecord:
         """Apply edits, judge the result, and save it as a new revision on top of the record's.
+
+        Returns:
+            the record as it is now.
 
         Raises:
             BadDocument, UnknownName: the edits do not fit; nothing was saved.
@@ -280,7 +283,7 @@ class Workshop:
         evaluation = judged(design)
         number = self.designs.save(self.context, record.design_id, record.version, design, reason)
         self._keep((self.context.shop_id, record.design_id, number, record.edition), evaluation)
-        return design
+        return record.after(number, design)
 
     def untouched(self, record: DesignRecord, base: int, edits: Sequence[Edit]) -> bool:
         """Whether what some edits change stands as it stood in an earlier revision, so that both changes can live

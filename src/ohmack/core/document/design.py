@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from enum import StrEnum
-from typing import Annotated, Literal, Self, TypeVar
+from typing import Annotated, Any, Literal, Self, TypeVar
 
 from pydantic import Field, model_validator
 
@@ -20,12 +20,12 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.proof import Proof
 from ohmack.core.document.registry import (
     Each,
-    Found,
     Gone,
     Many,
     Reference,
     Registry,
     child,
+    holders,
     named_by,
     reference_of,
     scan,
@@ -177,10 +177,10 @@ class Design(Model):
         for reference in registry.references:
             if reference.ref.to not in known:
                 continue  # what is known only within one list is checked there
-            for found in walk(self, reference.steps):
-                for name in named_by(reference, found.holder):
+            for holder in holders(self, reference.steps):
+                for name in named_by(reference, holder):
                     if name not in known[reference.ref.to]:
-                        who = _who(registry, found, reference)
+                        who = _who(self, registry, reference, holder)
                         raise ValueError(f"{who} names the {reference.ref.to} “{name}”, which is not in the design")
         self._links_end_at_ports()
         for speaker in self.vehicle.speakers:
@@ -193,13 +193,13 @@ class Design(Model):
     def _links_end_at_ports(self) -> None:
         """Every link begins and ends at a port its thing has."""
         registry = scan(Design)
-        things = {found.holder.id: found.holder for steps, _ in registry.singles for found in walk(self, steps)}
+        things = {thing.id: thing for steps, _ in registry.singles for thing in holders(self, steps)}
         things |= {
             item.id: item
             for collection in registry.collections
             if collection.many.shared
-            for found in walk(self, collection.steps)
-            for item in found.holder
+            for items in holders(self, collection.steps)
+            for item in items
         }
         for link in self.links:
             for field, own in zip(("from_port", "to_port"), ends_of(link), strict=True):
@@ -216,8 +216,9 @@ def _twice(ids: list[str]) -> str:
     return ", ".join(sorted({name for name in ids if ids.count(name) > 1})) if len(set(ids)) < len(ids) else ""
 
 
-def _who(registry: Registry, found: Found, reference: Reference) -> str:
+def _who(design: Design, registry: Registry, reference: Reference, holder: Any) -> str:
     """What names something that is not there, in words."""
+    found = next(found for found in walk(design, reference.steps) if found.holder is holder)
     if found.item is None:
         return "the hunt"
     depth = max(i for i, step in enumerate(reference.steps) if isinstance(step, Each))

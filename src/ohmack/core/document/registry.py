@@ -129,11 +129,11 @@ class Registry:
         """Every id of the one namespace by group; things of a kind are a group of that kind too."""
         groups: dict[str, list[str]] = {}
         for steps, one in self.singles:
-            groups.setdefault(one.group, []).extend(_id(found.holder) for found in walk(root, steps))
+            groups.setdefault(one.group, []).extend(_id(thing) for thing in holders(root, steps))
         for collection in self.collections:
             if collection.many.shared:
                 into = groups.setdefault(collection.many.group, [])
-                into.extend(_id(item) for found in walk(root, collection.steps) for item in found.holder)
+                into.extend(_id(item) for items in holders(root, collection.steps) for item in items)
         return groups
 
 
@@ -160,6 +160,18 @@ def walk(root: Any, steps: Steps, path: tuple[str, ...] = (), item: Any = None, 
     below = child(root, step)
     if below is not None:
         yield from walk(below, rest, (*path, step), item, items)
+
+
+def holders(root: Any, steps: Steps) -> list[Any]:
+    """What a pattern of steps leads to, as `walk` finds it, without the way there."""
+    here = [root]
+    for step in steps:
+        if isinstance(step, Each):
+            kinds = step.kinds
+            here = [thing for items in here for thing in items if not kinds or child(thing, "kind") in kinds]
+        else:
+            here = [below for thing in here if (below := child(thing, step)) is not None]
+    return here
 
 
 def named_by(reference: Reference, holder: Any) -> tuple[str, ...]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import lru_cache
 from math import exp, log
 
 from ohmack.core.errors import require
@@ -43,13 +44,19 @@ def alternator_a(rated_a: float, idle_a: float, engine_rpm: float, idle_rpm: flo
         return 0.0
     if engine_rpm >= rated_rpm:
         return rated_a
+    reach = rated_rpm - start
+    return rated_a * _given_share(engine_rpm - start, reach, _bend(idle_a / rated_a, idle_rpm - start, reach))
 
-    def share(at_rpm: float, bend: float) -> float:
-        return (1 - exp(-(at_rpm - start) / bend)) / (1 - exp(-(rated_rpm - start) / bend))
 
-    wanted = idle_a / rated_a
-    bend = _where(lambda b: share(idle_rpm, b) - wanted, (rated_rpm - start) / 60, 1e3 * (rated_rpm - start))
-    return rated_a * share(engine_rpm, bend)
+def _given_share(turns: float, reach: float, bend: float) -> float:
+    """The share of its rating so many turns above its start, of the turns to its rating."""
+    return (1 - exp(-turns / bend)) / (1 - exp(-reach / bend))
+
+
+@lru_cache(maxsize=256)  # a plan asks for the same alternator at every speed of its drive
+def _bend(wanted: float, idle: float, reach: float) -> float:
+    """The bend of the curve that gives a share at idle."""
+    return _where(lambda bend: _given_share(idle, reach, bend) - wanted, reach / 60, 1e3 * reach)
 
 
 HALVINGS = 60

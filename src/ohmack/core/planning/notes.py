@@ -42,6 +42,18 @@ def notes(design: Design) -> tuple[str, ...]:
     return tuple(dict.fromkeys(text for text in _notes(design) if text))
 
 
+def noted_anew(before: Any, after: Any) -> bool:
+    """Whether notes may differ between two designs, or two things of them: what both share is not looked at."""
+    if before is after:
+        return False
+    if isinstance(before, BaseModel) and type(before) is type(after):
+        pairs = ((getattr(before, name), getattr(after, name), is_note) for name, is_note in _fields(type(before)))
+        return any(was != now if is_note else noted_anew(was, now) for was, now, is_note in pairs)
+    if isinstance(before, tuple) and isinstance(after, tuple) and len(before) == len(after):
+        return any(map(noted_anew, before, after))
+    return any(True for text in (*_notes(before), *_notes(after)) if text)
+
+
 def _notes(thing: Any) -> Iterator[str]:
     if isinstance(thing, BaseModel):
         for name, is_note in _fields(type(thing)):

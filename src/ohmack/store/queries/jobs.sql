@@ -9,7 +9,7 @@ JOIN designs d ON d.job_id = j.id AND d.letter = 'A'
 JOIN revisions r ON r.design_id = d.id AND r.number = d.current_number
 LEFT JOIN summaries s ON s.design_id = d.id AND s.number = d.current_number
 WHERE j.shop_id = :shop_id AND (j.archived_at IS NOT NULL) = :archived AND (:standing < 0 OR j.standing = :standing)
-  AND (:pattern = '%%' OR CONCAT_WS(' ', j.number, j.title, c.name, c.phone, v.make, v.model, v.year, v.body) LIKE :pattern)
+  AND (:pattern = '%%' OR CONCAT_WS(' ', j.number, j.title, c.name, c.phone, v.make, v.model, v.year, v.body) LIKE :pattern ESCAPE '|')
 ORDER BY j.id DESC
 LIMIT :most OFFSET :skip;
 
@@ -24,7 +24,7 @@ JOIN designs d ON d.job_id = j.id AND d.letter = 'A'
 JOIN revisions r ON r.design_id = d.id AND r.number = d.current_number
 LEFT JOIN summaries s ON s.design_id = d.id AND s.number = d.current_number
 WHERE j.shop_id = :shop_id AND (j.archived_at IS NOT NULL) = :archived AND (:standing < 0 OR j.standing = :standing)
-  AND (:pattern = '%%' OR CONCAT_WS(' ', j.number, j.title, c.name, c.phone, v.make, v.model, v.year, v.body) LIKE :pattern)
+  AND (:pattern = '%%' OR CONCAT_WS(' ', j.number, j.title, c.name, c.phone, v.make, v.model, v.year, v.body) LIKE :pattern ESCAPE '|')
 ORDER BY IF(:sort = 'customer', c.name, IF(:sort = 'car', CONCAT(v.make, ' ', v.model), '')),
   IF(:sort = 'changed', r.created_at, NULL) DESC, IF(:sort = 'oldest', j.id, 0), j.id DESC
 LIMIT :most OFFSET :skip;
@@ -34,7 +34,7 @@ SELECT COUNT(*) FROM jobs j
 JOIN customers c ON c.id = j.customer_id
 JOIN vehicles v ON v.id = j.vehicle_id
 WHERE j.shop_id = :shop_id AND (j.archived_at IS NOT NULL) = :archived AND (:standing < 0 OR j.standing = :standing)
-  AND (:pattern = '%%' OR CONCAT_WS(' ', j.number, j.title, c.name, c.phone, v.make, v.model, v.year, v.body) LIKE :pattern);
+  AND (:pattern = '%%' OR CONCAT_WS(' ', j.number, j.title, c.name, c.phone, v.make, v.model, v.year, v.body) LIKE :pattern ESCAPE '|');
 
 -- name: count_standings(shop_id)
 SELECT standing, archived_at IS NOT NULL AS away, COUNT(*) AS jobs FROM jobs WHERE shop_id = :shop_id GROUP BY 1, 2;

@@ -14,7 +14,7 @@ UPDATE shop SET policy = :policy, version = version + 1 WHERE id = :shop_id AND 
 -- name: list_parts(shop_id, kind, pattern, archived, most)
 SELECT id, kind, maker, name, price, data, version, archived_at FROM catalogue_parts
 WHERE shop_id = :shop_id AND (archived_at IS NOT NULL) = :archived AND (:kind = '' OR kind = :kind)
-  AND CONCAT(maker, ' ', name, ' ', kind) LIKE :pattern ORDER BY kind, maker, name LIMIT :most;
+  AND CONCAT(maker, ' ', name, ' ', kind) LIKE :pattern ESCAPE '|' ORDER BY kind, maker, name LIMIT :most;
 
 -- name: get_part(shop_id, id)^
 SELECT id, kind, maker, name, price, data, version, archived_at FROM catalogue_parts WHERE shop_id = :shop_id AND id = :id;
@@ -26,7 +26,7 @@ RETURNING id;
 -- name: count_parts(shop_id, kind, pattern, archived)$
 SELECT COUNT(*) FROM catalogue_parts
 WHERE shop_id = :shop_id AND (archived_at IS NOT NULL) = :archived AND (:kind = '' OR kind = :kind)
-  AND CONCAT(maker, ' ', name, ' ', kind) LIKE :pattern;
+  AND CONCAT(maker, ' ', name, ' ', kind) LIKE :pattern ESCAPE '|';
 
 -- name: names_of_parts(shop_id)
 SELECT id, kind, maker, name, data, version FROM catalogue_parts WHERE shop_id = :shop_id AND archived_at IS NULL;

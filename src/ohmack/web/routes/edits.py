@@ -83,8 +83,8 @@ def perform(
             if version != record.version and not shop.untouched(record, base, made):
                 return _conflict(request, record, form)
             if not made:
-                return _done(request, number, stage, show, record, form)
-            shop.edit(record, made, reason)
+                return _done(request, stage, show, record, record, form)
+            after = shop.edit(record, made, reason)
         except Conflict:
             continue  # somebody was quicker between reading and saving: once more on what is there now
         except EntryError as error:
@@ -95,7 +95,7 @@ def perform(
             return refusal(request, record, form, path, str(error))
         if opened:
             show = f"{made[-1].path}/{made[-1].value['id']}"
-        return _done(request, number, stage, show, record, form, say(record, made) if say else "")
+        return _done(request, stage, show, record, after, form, say(record, made) if say else "")
     return _conflict(request, shop.designs.load(shop.context, number), form)
 
 
@@ -106,24 +106,25 @@ def refusal(request: Request, record: DesignRecord, form: FormData, path: str, s
 
 
 def _done(
-    request: Request, number: str, stage: str, show: str, before: DesignRecord, form: FormData, message: str = ""
-) -> Response:
-    _share(workshop_of(request), number, before)
+    request: Request, stage: str, show: str, before: DesignRecord, after: DesignRecord, form: FormData,
+    message: str = "",
+) -> Response:  # fmt: skip
+    """The answer to what was done: the page as it is after it, and what moved since before."""
+    shop, number = workshop_of(request), after.address
+    if (after.design.vehicle, after.design.intake) != (before.design.vehicle, before.design.intake):
+        _share(shop, after)
     if not wants_fragment(request):
         return go(address_of(number, stage, show, before.number))
-    shop = workshop_of(request)
-    page = page_of(request, shop.designs.load(shop.context, number), form, show, message=message)
+    page = page_of(request, after, form, show, message=message)
     page.added = show != text(form, "show")[:300]
     page.moved = shop.moved_between(before, page.evaluation)
     return job_answer(request, page, address=address_of(number, stage, show))
 
 
-def _share(shop: Workshop, number: str, before: DesignRecord) -> None:
-    """The survey belongs to the job: what changed in one option's goes to the others."""
-    if len(shop.designs.options(shop.context, number)) > 1:
-        after = shop.designs.load(shop.context, number)
-        if (after.design.vehicle, after.design.intake) != (before.design.vehicle, before.design.intake):
-            shop.share_survey(after)
+def _share(shop: Workshop, after: DesignRecord) -> None:
+    """The survey belongs to the job: that of one option goes to the others."""
+    if len(shop.designs.options(shop.context, after.address)) > 1:
+        shop.share_survey(after)
 
 
 def _sentence(error: BadDocument, path: str) -> str:
@@ -373,25 +374,16 @@ def _step(request: Request, number: str, form: FormData, forward: bool) -> Respo
         shop.designs.step(shop.context, design_id, whole(form, "version"), forward)
     except Conflict:
         return _conflict(request, shop.designs.load(shop.context, number), form)
-    if not wants_fragment(request):
-        _share_after(shop, number)
-        return go(address_of(number, stage_of(form), text(form, "show")[:300], at))
-    return _done(request, number, stage_of(form), text(form, "show")[:300], _before(shop, number, at), form)
+    after = shop.designs.load(shop.context, number)
+    return _done(request, stage_of(form), text(form, "show")[:300], _before(shop, after, at), after, form)
 
 
-def _before(shop: Workshop, number: str, at: int) -> DesignRecord:
-    """The record as it was at another revision; as it is where that one cannot be read."""
-    record = shop.designs.load(shop.context, number)
+def _before(shop: Workshop, record: DesignRecord, at: int) -> DesignRecord:
+    """A record as it was at another revision; as it is where that one cannot be read."""
     try:
         return replace(record, design=shop.designs.revision(shop.context, record.design_id, at), number=at)
     except (BadDocument, NotFound):
         return record
-
-
-def _share_after(shop: Workshop, number: str) -> None:
-    """Hand the survey on after a step."""
-    if len(shop.designs.options(shop.context, number)) > 1:
-        shop.share_survey(shop.designs.load(shop.context, number))
 
 
 @router.post("/jobs/{number}/restore", name="restore")
@@ -409,4 +401,5 @@ def restore(request: Request, number: str, form: Form) -> Response:
         shop.designs.save(shop.context, design_id, whole(form, "version"), design, f"revision {wanted} restored")
     except Conflict:
         return _conflict(request, shop.designs.load(shop.context, number), form)
-    return _done(request, number, "plan", "", _before(shop, number, at), form)
+    after = shop.designs.load(shop.context, number)
+    return _done(request, "plan", "", _before(shop, after, at), after, form)
