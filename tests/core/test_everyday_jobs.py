@@ -431,7 +431,9 @@ def test_a_choice_brings_along_what_belongs_to_it() -> None:
     moved = apply_edits(design, follow(design, away))
     assert next(moved.links_of(FeedLink)).ground_point_id == "ground-rear"
     near = [Edit(path="parts/converter/position", value={"x_m": 1.7, "y_m": 0.1})]
-    assert brought_along(design, near) == (), "the nearest is the nearest still: nothing is changed"
+    assert brought_along(design, apply_edits(design, near), near) == (), (
+        "the nearest is the nearest still: nothing is changed"
+    )
     chosen = apply_edits(design, [Edit(path=f"links/{feed.id}/ground_point_id", value="ground-rear")])
     back = apply_edits(chosen, follow(chosen, [Edit(path="parts/converter/position", value={"x_m": 1.4, "y_m": 0.3})]))
     assert next(back.links_of(FeedLink)).ground_point_id == "ground-rear", "somebody chose it"

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from ohmack.core.document import Design
-from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.planning.erasing import GONE, without_person
-from ohmack.core.planning.notes import notes
+from ohmack.core.document.edits import Edit, apply_edits, read_tree
+from ohmack.core.planning.erasing import GONE, Eraser
+from ohmack.core.planning.notes import noted_anew, notes
 from ohmack.core.planning.standing import Standing, standing
 from ohmack.core.planning.starting_points import new_design
 from ohmack.demo.jobs import demo_design
@@ -50,13 +50,18 @@ def test_notes_are_what_people_wrote_and_nothing_else(estate: Design) -> None:
     assert "No note at all" not in found
     assert estate.vehicle.make not in found
     assert len(found) == len(set(found))
+    assert noted_anew(estate, written)
+    assert not noted_anew(written, apply_edits(written, [Edit(path="policy/drop_limit_v", value=0.4)]))
+    assert not noted_anew(written, read_tree(written.model_dump(mode="json")))
+    without = apply_edits(written, [Edit(path="vehicle/supply/post_resting_v/note", value="")])
+    assert noted_anew(written, without)
 
 
 def test_a_name_goes_from_notes_and_not_from_makes(estate: Design) -> None:
     maker = estate.parts[0].name
     said = f"Mrs. Marren-Ash (01632/960 12) wants it; ask marren. {maker}"
     written = apply_edits(estate, [Edit(path="intake/wishes_note", value=said)])
-    tree = without_person(written, "Marren Ash", "0163 2960-12")
+    tree = Eraser(["Marren Ash"], "0163 2960-12").design(written)
     assert tree["intake"]["wishes_note"] == f"Mrs. {GONE}-{GONE} ({GONE}) wants it; ask {GONE}. {maker}"
     assert tree["vehicle"]["make"] == "Marren" == estate.vehicle.make
     assert Design.model_validate(tree, strict=False).parts == estate.parts

@@ -55,7 +55,7 @@ def test_who_is_erased_is_nowhere_any_more_and_the_job_stays(database: Database,
     designs, customers = DesignStore(database), CustomerStore(database)
     number = designs.open_job(BUILT_IN, NAME, PHONE, "Quiet bass", estate)
     record = designs.load(BUILT_IN, number)
-    signed = {"id": "signed", "by": "Zebulon Quarrington", "revision": 1, "digest": digest_of(estate),
+    signed = {"id": "signed", "by": "Wilhelmina Overstreet", "revision": 1, "digest": digest_of(estate),
               "drawn": [{"points": [[1, 2], [31, 44]]}], "when": "2026-11-28"}  # fmt: skip
     edits = (
         Edit(path="intake/wishes_note", value="Zebulon wants bass. Call him: 555-7731, Mr. Quarrington."),
@@ -65,7 +65,13 @@ def test_who_is_erased_is_nowhere_any_more_and_the_job_stays(database: Database,
     )
     for n, edit in enumerate(edits):
         now = designs.load(BUILT_IN, number)
-        designs.save(BUILT_IN, now.design_id, now.version, apply_edits(now.design, [edit]), f"step {n} for {NAME}")
+        designs.save(
+            BUILT_IN,
+            now.design_id,
+            now.version,
+            apply_edits(now.design, [edit]),
+            f"In the customer's words: {n}, Zebulon, 5557731, says Overstreet",
+        )
     customer_id = customer_of(database, number)
     car = customers.get(BUILT_IN, customer_id).cars[0]
     customers.change_car(BUILT_IN, car.id, car.version, "QZ 77 ABC", "VINQZ0077")
@@ -82,14 +88,25 @@ def test_who_is_erased_is_nowhere_any_more_and_the_job_stays(database: Database,
     for told in (NAME, PHONE, "QZ 77 ABC", "VINQZ0077", "pays in quarters", "Call him", "[31, 44]", "plug.jpg", number):
         assert told in handed
     before = everything_stored(database)
-    for trace in (NAME, "Zebulon", "Quarrington", PHONE, "555-7731", "QZ 77 ABC", "VINQZ0077", "quarters"):
+    for trace in (
+        NAME,
+        "Zebulon",
+        "Quarrington",
+        "Overstreet",
+        "5557731",
+        PHONE,
+        "555-7731",
+        "QZ 77 ABC",
+        "VINQZ0077",
+        "quarters",
+    ):
         assert trace in before
     stale = DesignStore(database)  # another process, which has read it all
     assert stale.load(BUILT_IN, number).customer == NAME
     assert customers.erase(BUILT_IN, customer_id) == 5
     after = everything_stored(database)
-    for trace in ("Zebulon", "zebulon", "Quarrington", "quarrington", PHONE, "555-7731", "QZ 77 ABC", "VINQZ0077",
-                  "quarters", "31,44", "31, 44"):  # fmt: skip
+    for trace in ("Zebulon", "zebulon", "Quarrington", "quarrington", "Overstreet", "5557731", PHONE, "555-7731",
+                  "QZ 77 ABC", "VINQZ0077", "quarters", "31,44", "31, 44"):  # fmt: skip
         assert trace not in after, trace
     for store in (designs, stale):
         erased = store.load(BUILT_IN, number)
@@ -127,7 +144,9 @@ def test_two_records_of_one_person_become_one(database: Database, estate: Design
             customers.merge(BUILT_IN, *wrong)
     with pytest.raises(Conflict):
         customers.change(BUILT_IN, second, kept.version + 1, "x", "", "")
-    third = designs.open_job(BUILT_IN, "ignored", "", "Third", estate, customer_id=second)
+    third = designs.open_job(BUILT_IN, "P. Vole-Harrow", "", "Third", estate, customer_id=second)
+    other = designs.open_job(BUILT_IN, "Somebody Else", "", "Fourth", estate, customer_id=second)
+    assert designs.load(BUILT_IN, other).customer == "Somebody Else", "what was typed over the chosen one counts"
     assert [j.number for j in customers.get(BUILT_IN, second).jobs] == [third, two, one]
     elsewhere = Context(9_999, 1)
     with pytest.raises(NotFound):

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 import json
+from contextlib import suppress
 from dataclasses import dataclass
 from datetime import datetime
 from typing import Any
 
 from ohmack.core.errors import BadDocument
-from ohmack.core.planning.erasing import GONE, notes_without, without_person
+from ohmack.core.planning.erasing import GONE, Eraser, signers
 from ohmack.core.planning.standing import Standing
 from ohmack.formats.design_file import read_design
 from ohmack.store.audit import write_down
@@ -30,6 +31,16 @@ class CustomerRow:
     jobs: int
     cars: int
     last_at: datetime | None
+
+
+@dataclass(frozen=True, slots=True)
+class CustomerPage:
+    """One page of the list."""
+
+    rows: tuple[CustomerRow, ...]
+    total: int
+    page: int
+    pages: int
 
 
 @dataclass(frozen=True, slots=True)
@@ -83,13 +94,15 @@ class CustomerStore:
     def __init__(self, database: Database) -> None:
         self.database = database
 
-    def list(self, context: Context, words: str = "", page: int = 1) -> tuple[list[CustomerRow], int]:
-        """A page of the customers by name, and how many there are in all."""
+    def list(self, context: Context, words: str = "", page: int = 1) -> CustomerPage:
+        """A page of the customers by name; the last one where there are not so many."""
         ask = {"shop_id": context.shop_id, "pattern": search_pattern(words)}
-        skip = (max(page, 1) - 1) * PAGE_SIZE
-        rows = self.database.read(lambda c: [*QUERIES.list_customers(c, **ask, most=PAGE_SIZE, skip=skip)])
-        total = self.database.read(lambda c: QUERIES.count_customers(c, **ask))
-        return [CustomerRow(**row) for row in rows], int(total)
+        total = int(self.database.read(lambda c: QUERIES.count_customers(c, **ask)))
+        pages = max(1, -(-total // PAGE_SIZE))
+        page = min(max(1, page), pages)
+        cut = {"most": PAGE_SIZE, "skip": (page - 1) * PAGE_SIZE}
+        rows = self.database.read(lambda c: [*QUERIES.list_customers(c, **ask, **cut)])
+        return CustomerPage(tuple(CustomerRow(**row) for row in rows), total, page, pages)
 
     def get(self, context: Context, customer_id: int) -> CustomerRecord:
         """One customer; of one who was merged the one they became.
@@ -209,20 +222,23 @@ class CustomerStore:
             person = QUERIES.hold_customer(c, shop_id=shop_id, id=customer_id)
             if person is None:
                 raise NotFound(f"customer {customer_id}")
+            design_ids = [r["id"] for r in QUERIES.designs_of_customer(c, shop_id=shop_id, id=customer_id)]
+            eraser = _eraser(c, shop_id, design_ids, person["name"], person["phone"])
             rewritten = 0
-            for row in list(QUERIES.designs_of_customer(c, shop_id=shop_id, id=customer_id)):
-                rewritten += _rewrite(c, shop_id, row["id"], person["name"], person["phone"])
+            for design_id in design_ids:
+                rewritten += _rewrite(c, shop_id, design_id, eraser)
                 for query in (QUERIES.title_as_rewritten, QUERIES.new_edition, QUERIES.drop_pieces_of,
                               QUERIES.drop_packs_of, QUERIES.withdraw_links_of):  # fmt: skip
-                    query(c, shop_id=shop_id, design_id=row["id"])
+                    query(c, shop_id=shop_id, design_id=design_id)
             for row in list(QUERIES.templates_of_customer(c, shop_id=shop_id, id=customer_id)):
-                kept = notes_without(json.loads(row["vehicle"]), person["name"], person["phone"])
-                QUERIES.rewrite_template(c, shop_id=shop_id, id=row["id"], vehicle=json.dumps(kept))
+                kept = json.dumps(eraser.notes(json.loads(row["vehicle"])))
+                QUERIES.rewrite_template(c, shop_id=shop_id, id=row["id"], vehicle=kept)
             QUERIES.clear_plates(c, shop_id=shop_id, id=customer_id)
             QUERIES.mark_erased(c, shop_id=shop_id, id=customer_id, name=GONE)
             for row in list(QUERIES.customers_jobs(c, shop_id=shop_id, id=customer_id)):
                 found = QUERIES.job_to_search(c, shop_id=shop_id, number=row["number"])
-                forget(c, context, Kind.NOTE, found["id"])
+                for kind in (Kind.NOTE, Kind.FINDING):  # made anew when somebody looks at the job
+                    forget(c, context, kind, found["id"])
             index_customer(c, context, customer_id)
             write_down(c, context, "customer erased", f"customer {customer_id}")
             return rewritten
@@ -245,17 +261,28 @@ def _index_car(c: Any, context: Context, car_id: int) -> None:
         index_job(c, context, row["number"])
 
 
-def _rewrite(c: Any, shop_id: int, design_id: int, name: str, phone: str) -> int:
-    """Take a name out of every revision of a design; how many were written anew."""
-    reasons = {r["number"]: r["reason"] for r in QUERIES.reasons_of(c, shop_id=shop_id, design_id=design_id)}
+def _eraser(c: Any, shop_id: int, design_ids: list[int], name: str, phone: str) -> Eraser:
+    """What takes a customer out of their designs: their own name and those of whoever signed for them."""
+    names = {name}
+    for design_id in design_ids:
+        for row in QUERIES.documents_of(c, shop_id=shop_id, design_id=design_id):
+            with suppress(BadDocument):
+                names |= signers(read_design(row["document"].encode()))
+    return Eraser(sorted(names), phone)
+
+
+def _rewrite(c: Any, shop_id: int, design_id: int, eraser: Eraser) -> int:
+    """Take a person out of every revision of a design, and out of what its history says was typed; how many were
+    written anew.
+    """
     rows = list(QUERIES.documents_of(c, shop_id=shop_id, design_id=design_id))
     for row in rows:
         try:
-            document = json.dumps(without_person(read_design(row["document"].encode()), name, phone))
+            document = json.dumps(eraser.design(read_design(row["document"].encode())))
         except BadDocument:  # nobody can read it as a plan; the name goes all the same
-            document = row["document"].replace(json.dumps(name)[1:-1], GONE)
-        reason = reasons[row["number"]].replace(name, GONE)
+            document = eraser.line(row["document"])
         QUERIES.rewrite_document(
-            c, shop_id=shop_id, design_id=design_id, number=row["number"], document=document, reason=reason
-        )
+            c, shop_id=shop_id, design_id=design_id, number=row["number"], document=document,
+            reason=eraser.line(row["reason"])[:200],
+        )  # fmt: skip
     return len(rows)

@@ -31,13 +31,13 @@ def owner_of_car(c: Any, context: Context, same_car_as: str) -> Owner | None:
 def owner_new(
     c: Any, context: Context, customer: str, phone: str, design: Design, customer_id: int = 0
 ) -> Owner:  # fmt: skip
-    """A car that was not here yet, of a customer who is chosen by number, or is the same person as one of that name
-    only with the same phone.
+    """A car that was not here yet; of a customer chosen by number as long as the name is still theirs, else of who has
+    that name and the same phone.
     """
     shop_id, v = context.shop_id, design.vehicle
     chosen = QUERIES.hold_customer(c, shop_id=shop_id, id=customer_id) if customer_id else None
     found = (
-        chosen
+        (chosen if chosen is not None and chosen["name"] == customer else None)
         or QUERIES.find_customer(c, shop_id=shop_id, name=customer, phone=phone)
         or QUERIES.add_customer(c, shop_id=shop_id, name=customer, phone=phone)
     )

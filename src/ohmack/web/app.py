@@ -37,12 +37,13 @@ from ohmack.web.routes import (
     search,
     sheets,
 )  # fmt: skip
+from ohmack.web.routes.forms import sent_fields
+from ohmack.web.serving import settle
 from ohmack.web.settings import Settings, is_loopback
 from ohmack.web.sheet import sheet_routers
 from ohmack.web.sign_in import account, phone, refused, staff
 from ohmack.web.sign_in import routes as sign_in
 from ohmack.web.sign_in.gate import NotAllowed, SignedOut, StrangeForm, gate
-from ohmack.web.sign_in.routes import SECRETS
 from ohmack.web.workshop import Workshop
 
 
@@ -58,7 +59,9 @@ class CachedStatic(StaticFiles):
 
 def from_environment() -> FastAPI:
     """The application with the settings of the environment: what each of several processes serves."""
-    return create_app(Settings())
+    made = create_app(Settings())
+    settle()
+    return made
 
 
 def create_app(settings: Settings) -> FastAPI:
@@ -115,12 +118,7 @@ def create_app(settings: Settings) -> FastAPI:
 
 async def _unavailable(request: Request, error: Exception) -> HTMLResponse:
     """The database is away: say so, keep what was typed, offer to try again."""
-    kept: list[tuple[str, str]] = []
-    if request.method == "POST":
-        form = getattr(request.state, "form", None)
-        fields = form.multi_items() if form is not None else []
-        kept = [(k, str(v)) for k, v in fields if isinstance(v, str) and k not in SECRETS]
-    values = {"kept": kept, "action": request.url.path, "posted": request.method == "POST"}
+    values = {"kept": sent_fields(request), "action": request.url.path, "posted": request.method == "POST"}
     headers = {"Retry-After": "5"}
     if wants_fragment(request):
         html = ENVIRONMENT.get_template("_trouble.html").render(**values)

@@ -21,6 +21,7 @@ RESISTIVE = MORE | TIMES | OPENS
 
 
 ADDED = Formula("With what is wrong in it", "ohm", "R + what it adds", lambda ohm, more: ohm + more, PHYSICS)
+OPENED = Formula("With what is wrong in it", "ohm", "R + 10⁹ Ω, open", lambda ohm: ohm + OPEN_OHM, PHYSICS)
 SO_MANY = Formula("With what is wrong in it", "ohm", "R × so many times", lambda ohm, times: ohm * times, PHYSICS)
 
 
@@ -52,9 +53,11 @@ def with_known(book: Book, network: PowerNetwork, faults: Iterable[Fault]) -> Po
     def felt(branch: Branch, here: Sequence[Fault]) -> Term:
         term = branch.term
         for fault in here:
-            by = fixed(fault.kind.value, _by(fault), "" if fault.kind in TIMES else "ohm", at(fault, lambda it: it.by))
-            name = f"{term.name}, {fault.kind.value}"
-            term = book.figure(with_fault_id(branch, fault), _formula(fault), term, by, name=name).term
+            name, by = f"{term.name}, {fault.kind.value}", list[Term]()
+            if fault.kind not in OPENS:
+                unit = "" if fault.kind in TIMES else "ohm"
+                by = [fixed(fault.kind.value, fault.by, unit, at(fault, lambda it: it.by))]
+            term = book.figure(with_fault_id(branch, fault), _formula(fault), term, *by, name=name).term
         return term
 
     return _everywhere(network, faults, felt)
@@ -74,7 +77,7 @@ def with_faults_ohm(planned_ohm: float, faults: Iterable[Fault]) -> float:
     """
     ohm = planned_ohm
     for fault in faults:
-        ohm = _formula(fault).compute(ohm, _by(fault))
+        ohm = _formula(fault).compute(*((ohm,) if fault.kind in OPENS else (ohm, fault.by)))
     return ohm
 
 
@@ -84,11 +87,7 @@ def with_fault_id(branch: Branch, fault: Fault) -> str:
 
 
 def _formula(fault: Fault) -> Formula:
-    return SO_MANY if fault.kind in TIMES else ADDED
-
-
-def _by(fault: Fault) -> float:
-    return OPEN_OHM if fault.kind in OPENS else fault.by
+    return OPENED if fault.kind in OPENS else SO_MANY if fault.kind in TIMES else ADDED
 
 
 def of_branch(branch: Branch, faults: Iterable[Fault]) -> list[Fault]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from ohmack.core.document import Basis, Design
-from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, GroundLink, Pickup, TapLink, TapPlace
@@ -25,18 +25,18 @@ def ground_for(design: Design, place: Position) -> GroundPoint | None:
     return min(design.vehicle.ground_points, key=worse, default=None)
 
 
-def brought_along(design: Design, edits: Sequence[Edit]) -> tuple[Edit, ...]:
+def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple[Edit, ...]:
     """What else some edits change, so that what stands there still makes sense.
 
     Parameters:
         design: the design before them.
+        after: the design they make.
         edits: the edits.
 
     Returns:
         further edits. What somebody chose against the usual, or measured, stays.
     """
-    after, paths = apply_edits(design, edits), {edit.path for edit in edits}
-    return (*_spliced(after, paths), *_grounded_here(design, after))
+    return (*_spliced(after, {edit.path for edit in edits}), *_grounded_here(design, after))
 
 
 def _spliced(after: Design, paths: set[str]) -> Iterator[Edit]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Callable, Iterable
 from typing import Any
 
 from ohmack.core.document import Design
@@ -10,61 +11,53 @@ from ohmack.core.planning.notes import notes
 
 GONE = "(erased)"
 LEAST_LETTERS = 3  # of one word of a name that is looked for by itself
+LEAST_DIGITS = 5  # of a phone
 WRITTEN = {"title", "option_name", "call", "come_back"}  # written by hand too, though no notes
 
 
-def _pattern(name: str, phone: str) -> re.Pattern[str] | None:
-    """The whole name, each longer word of it, and the phone however its digits stand apart."""
-    words = [w for w in re.split(r"\s+", name.strip()) if len(w) >= LEAST_LETTERS]
-    found = [rf"\b{re.escape(w)}\b" for w in ([name.strip()] if name.strip() else []) + words]
-    digits = re.sub(r"\D", "", phone)
-    if len(digits) >= 5:
-        found.append(r"\D{0,3}".join(digits))
-    return re.compile("|".join(found), re.IGNORECASE) if found else None
+class Eraser:
+    """Takes names and a phone out of what was written, however they stand there."""
 
+    def __init__(self, names: Iterable[str], phone: str) -> None:
+        """Every whole name and each longer word of one; the digits of the phone with anything short between them."""
+        found: list[str] = []
+        for name in dict.fromkeys(n.strip() for n in names if n.strip() and n != GONE):
+            found += [rf"\b{re.escape(name)}\b"]
+            found += [rf"\b{re.escape(w)}\b" for w in name.split() if len(w) >= LEAST_LETTERS]
+        digits = re.sub(r"\D", "", phone)
+        if len(digits) >= LEAST_DIGITS:
+            found.append(r"\D{0,3}".join(digits))
+        self._pattern = re.compile("|".join(found), re.IGNORECASE) if found else None
 
-def notes_without(tree: Any, name: str, phone: str) -> Any:
-    """Part of a design as JSON, its notes without a customer's name and phone: of a car that was kept as a template.
+    def line(self, text: str) -> str:
+        """A line of text without them."""
+        return self._pattern.sub(GONE, text) if self._pattern is not None else text
 
-    Parameters:
-        tree: as it was saved; what stands under `note` is one.
-        name: of the customer.
-        phone: of the customer, perhaps empty.
-    """
-    pattern = _pattern(name, phone)
-
-    def cleared(value: Any, key: str) -> Any:
+    def _tree(self, value: Any, is_written: Callable[[str, str], bool], key: str = "") -> Any:
         if isinstance(value, dict):
-            return {k: cleared(v, k) for k, v in value.items()}
+            return {k: self._tree(v, is_written, k) for k, v in value.items()}
         if isinstance(value, list):
-            return [cleared(v, key) for v in value]
-        return pattern.sub(GONE, value) if pattern and isinstance(value, str) and key == "note" else value
+            return [self._tree(v, is_written, key) for v in value]
+        return self.line(value) if isinstance(value, str) and is_written(value, key) else value
 
-    return cleared(tree, "")
+    def notes(self, tree: Any) -> Any:
+        """Part of a design as JSON, as a car that was kept is, with its notes cleared."""
+        return self._tree(tree, lambda _, key: key == "note")
+
+    def design(self, design: Design) -> dict[str, Any]:
+        """A design as JSON, its notes and titles cleared, its signatures without name and hand."""
+        written = set(notes(design))
+        tree: dict[str, Any] = self._tree(
+            design.model_dump(mode="json"), lambda text, key: text in written or key in WRITTEN
+        )
+        for signature in tree["handover"]["signatures"]:
+            signature |= {"by": GONE, "drawn": []}
+        if tree["work"]["accepted"] is not None:
+            tree["work"]["accepted"]["by"] = GONE
+        return tree
 
 
-def without_person(design: Design, name: str, phone: str) -> dict[str, Any]:
-    """A design as JSON, its notes without a customer's name and phone, its signatures without name and hand.
-
-    Parameters:
-        design: as it was saved.
-        name: of the customer.
-        phone: of the customer, perhaps empty.
-    """
-    pattern, written = _pattern(name, phone), set(notes(design))
-
-    def cleared(value: Any, key: str) -> Any:
-        if isinstance(value, dict):
-            return {k: cleared(v, k) for k, v in value.items()}
-        if isinstance(value, list):
-            return [cleared(v, key) for v in value]
-        if isinstance(value, str) and pattern is not None and (value in written or key in WRITTEN):
-            return pattern.sub(GONE, value)
-        return value
-
-    tree: dict[str, Any] = cleared(design.model_dump(mode="json"), "")
-    for signature in tree["handover"]["signatures"]:
-        signature |= {"by": GONE, "drawn": []}
-    if tree["work"]["accepted"] is not None:
-        tree["work"]["accepted"]["by"] = GONE
-    return tree
+def signers(design: Design) -> set[str]:
+    """Who signed for the car or said yes to the quote."""
+    accepted = design.work.accepted
+    return {s.by for s in design.handover.signatures} | ({accepted.by} if accepted is not None else set())

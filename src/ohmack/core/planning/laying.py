@@ -132,9 +132,10 @@ def follow(design: Design, edits: Sequence[Edit]) -> tuple[Edit, ...]:
         the edits, followed by what they bring along and by new ways; a way set by hand stays while its ends stay near
         where they were, and is marked as such when its way points are edited.
     """
-    edits = (*edits, *brought_along(design, edits))
-    touched = {e.path.split("/")[1] for e in edits if e.path.startswith(f"{LISTS}/") and "/way_points" in e.path}
     after = apply_edits(design, edits)
+    if along := brought_along(design, after, edits):
+        edits, after = (*edits, *along), apply_edits(after, along)
+    touched = {e.path.split("/")[1] for e in edits if e.path.startswith(f"{LISTS}/") and "/way_points" in e.path}
     more = [
         Edit(path=at(link, lambda it: it.by_hand), value=True)
         for link in after.links

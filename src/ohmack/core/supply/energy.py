@@ -176,7 +176,7 @@ def _given(book: Book, figure_id: str, name: str, rpm: float) -> Figure:
         return book.figure(figure_id, GIVEN_HARD, *charging, name=name)
     row = table("supply", "engine")
     speeds = (
-        fixed("engine", rpm, "rpm"),
+        reference("engine, in the usual drive", rpm, "rpm", table("supply", "trips")["source"]),
         reference("idling", float(row["idle_rpm"]), "rpm", row["source"]),
         reference("rated from", float(row["rated_rpm"]), "rpm", row["source"]),
     )

@@ -4,12 +4,12 @@ SELECT c.id, c.name, c.phone, c.note,
   (SELECT COUNT(DISTINCT j.vehicle_id) FROM jobs j WHERE j.customer_id = c.id) AS cars,
   (SELECT MAX(j.created_at) FROM jobs j WHERE j.customer_id = c.id) AS last_at
 FROM customers c
-WHERE c.shop_id = :shop_id AND c.merged_into IS NULL AND CONCAT(c.name, ' ', c.phone) LIKE :pattern
+WHERE c.shop_id = :shop_id AND c.merged_into IS NULL AND CONCAT(c.name, ' ', c.phone) LIKE :pattern ESCAPE '|'
 ORDER BY c.name, c.id LIMIT :most OFFSET :skip;
 
 -- name: count_customers(shop_id, pattern)$
 SELECT COUNT(*) FROM customers c
-WHERE c.shop_id = :shop_id AND c.merged_into IS NULL AND CONCAT(c.name, ' ', c.phone) LIKE :pattern;
+WHERE c.shop_id = :shop_id AND c.merged_into IS NULL AND CONCAT(c.name, ' ', c.phone) LIKE :pattern ESCAPE '|';
 
 -- name: get_customer(shop_id, id)^
 SELECT id, name, phone, note, version, merged_into, erased_at FROM customers WHERE shop_id = :shop_id AND id = :id;
@@ -60,14 +60,11 @@ SELECT d.id FROM designs d JOIN jobs j ON j.id = d.job_id
 WHERE d.shop_id = :shop_id AND j.customer_id = :id ORDER BY d.id FOR UPDATE;
 
 -- name: documents_of(shop_id, design_id)
-SELECT number, document FROM revisions WHERE shop_id = :shop_id AND design_id = :design_id ORDER BY number;
+SELECT number, document, reason FROM revisions WHERE shop_id = :shop_id AND design_id = :design_id ORDER BY number;
 
 -- name: rewrite_document(shop_id, design_id, number, document, reason)!
 UPDATE revisions SET document = :document, reason = :reason
 WHERE shop_id = :shop_id AND design_id = :design_id AND number = :number;
-
--- name: reasons_of(shop_id, design_id)
-SELECT number, reason FROM revisions WHERE shop_id = :shop_id AND design_id = :design_id;
 
 -- name: title_as_rewritten(shop_id, design_id)!
 UPDATE jobs j JOIN designs d ON d.job_id = j.id AND d.letter = 'A'

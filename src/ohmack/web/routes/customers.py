@@ -9,32 +9,29 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from ohmack.formats.entry import is_whole
-from ohmack.store.customers import PAGE_SIZE
+from ohmack.store.customers import CustomerRow
 from ohmack.store.database import Conflict, NotFound
 from ohmack.web.clock import today
 from ohmack.web.render import go, page_answer, workshop_of
 from ohmack.web.routes.forms import Form, everything, text, whole
 
 router = APIRouter()
-CHANGED = "Somebody changed it meanwhile; this is how it stands now."
+CHANGED_KEPT = "Somebody changed it meanwhile. What you typed is still here; keep it to put it on top."
 ERASE = "erase"
 
 
 @router.get("/customers", name="customers")
 def customers(request: Request, words: str = "", page: str = "1") -> HTMLResponse:
     """The shop's customers, by name."""
-    shop, here = workshop_of(request), max(1, int(page)) if is_whole(page) else 1
-    rows, total = shop.customers.list(shop.context, words[:80], here)
-    pages = max(1, -(-total // PAGE_SIZE))
-    return page_answer(
-        request, "customers.html", rows=rows, total=total, words=words[:80], page=min(here, pages), pages=pages
-    )
+    shop = workshop_of(request)
+    found = shop.customers.list(shop.context, words[:80], int(page) if is_whole(page) else 1)
+    return page_answer(request, "customers.html", found=found, words=words[:80])
 
 
 def _page(request: Request, customer_id: int, status: int = 200, **values: Any) -> HTMLResponse:
     shop = workshop_of(request)
     record = shop.customers.get(shop.context, customer_id)
-    shown: dict[str, Any] = {"problems": {}, "typed": {}, "like": [], "message": ""} | values
+    shown: dict[str, Any] = {"problems": {}, "typed": {}, "like": [], "asked": "", "message": ""} | values
     return page_answer(request, "customer.html", status, customer=record, **shown)
 
 
@@ -45,8 +42,14 @@ def customer_page(request: Request, customer_id: int, like: str = "") -> Respons
     record = shop.customers.get(shop.context, customer_id)
     if record.id != customer_id:
         return go(f"/customers/{record.id}")
-    found = shop.customers.list(shop.context, like[:80])[0][:12] if like.strip() else []
-    return _page(request, customer_id, like=[row for row in found if row.id != customer_id], asked=like[:80])
+    return _page(request, customer_id, like=_like(request, customer_id, like), asked=like[:80])
+
+
+def _like(request: Request, customer_id: int, words: str) -> list[CustomerRow]:
+    """Others a customer may be the same person as."""
+    shop = workshop_of(request)
+    rows = shop.customers.list(shop.context, words[:80]).rows if words.strip() else ()
+    return [row for row in rows if row.id != customer_id][:12]
 
 
 @router.post("/customers/{customer_id:number}", name="change_customer")
@@ -59,7 +62,7 @@ def change_customer(request: Request, customer_id: int, form: Form) -> Response:
     try:
         shop.customers.change(shop.context, customer_id, whole(form, "version"), name, phone, note)
     except Conflict:
-        return _page(request, customer_id, 409, problems={"name": CHANGED}, typed=everything(form))
+        return _page(request, customer_id, 409, problems={"name": CHANGED_KEPT}, typed=everything(form))
     return go(f"/customers/{customer_id}")
 
 
@@ -71,7 +74,8 @@ def change_car(request: Request, customer_id: int, car_id: int, form: Form) -> R
     try:
         shop.customers.change_car(shop.context, car_id, whole(form, "version"), plate, chassis)
     except Conflict:
-        return _page(request, customer_id, 409, problems={f"car-{car_id}": CHANGED}, typed=everything(form))
+        typed = {f"car-{car_id}-{name}": [value] for name, value in (("plate", plate), ("chassis", chassis))}
+        return _page(request, customer_id, 409, problems={f"car-{car_id}": CHANGED_KEPT}, typed=typed)
     return go(f"/customers/{customer_id}")
 
 
@@ -82,7 +86,9 @@ def merge_customers(request: Request, customer_id: int, form: Form) -> Response:
     try:
         shop.customers.merge(shop.context, customer_id, into)
     except NotFound:
-        return _page(request, customer_id, 422, problems={"merge": "Choose whom it is the same as."})
+        like, problems = text(form, "like"), {"merge": "Choose whom it is the same as."}
+        found = _like(request, customer_id, like)
+        return _page(request, customer_id, 422, problems=problems, like=found, asked=like[:80])
     return go(f"/customers/{into}")
 
 

@@ -26,6 +26,8 @@ class _Number(Convertor[int]):
         return str(value)
 
 
+SECRETS = {"password", "old", "new", "code", FIELD}  # never handed back to a page
+
 register_url_convertor("number", _Number())
 
 
@@ -38,6 +40,15 @@ async def read_form(request: Request) -> FormData:
         request.state.shown_token = shown if isinstance(shown, str) else ""
         request.state.form = kept = FormData([(k, v) for k, v in whole.multi_items() if k != FIELD])
     return kept
+
+
+def sent_fields(request: Request) -> list[tuple[str, str]]:
+    """What was typed into the form of a request, to be kept on a page that could not take it: no file, no secret;
+    nothing where it was not read.
+    """
+    form: FormData | None = getattr(request.state, "form", None)
+    pairs = form.multi_items() if form is not None else []
+    return [(k, v) for k, v in pairs if isinstance(v, str) and k not in SECRETS]
 
 
 async def _read_form(request: Request) -> AsyncIterator[FormData]:

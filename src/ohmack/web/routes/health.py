@@ -14,9 +14,9 @@ from ohmack.store.database import StoreUnavailable
 from ohmack.store.migrate import applied, migrations
 from ohmack.web.observed import metrics_page
 from ohmack.web.render import workshop_of_server
+from ohmack.web.sign_in.cookie import from_this_machine
 
 router = APIRouter()
-LOOPBACK = {"127.0.0.1", "::1"}
 
 
 @router.get("/health", name="health")
@@ -34,7 +34,7 @@ def ready(request: Request) -> JSONResponse:
         half = half_restored(settings)
     except (pymysql.MySQLError, StoreUnavailable):
         return JSONResponse({"ready": False, "because": "the database does not answer"}, 503)
-    lacking = sorted(set(migrations()) - set(there))
+    lacking = [name for name, statements in migrations().items() if there.get(name, 0) < len(statements)]
     why = "a restore was interrupted" if half else f"migrations are missing: {', '.join(lacking)}" if lacking else ""
     answer: dict[str, Any] = {"ready": not why} | ({"because": why} if why else {})
     return JSONResponse(answer, 503 if why else 200)
@@ -44,7 +44,7 @@ def ready(request: Request) -> JSONResponse:
 def metrics(request: Request) -> Response:
     """Counts and times, for Prometheus: with the token, or from this machine where none is set."""
     token, shown = request.app.state.metrics_token, request.headers.get("authorization", "")
-    here = request.client is not None and request.client.host in LOOPBACK and "x-forwarded-for" not in request.headers
+    here = from_this_machine(request) and "x-forwarded-for" not in request.headers
     if not (compare_digest(shown.encode(), f"Bearer {token}".encode()) if token else here):
         return PlainTextResponse("Not for you.\n", 403)
     content, kind = metrics_page()

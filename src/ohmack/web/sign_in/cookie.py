@@ -6,6 +6,7 @@ from fastapi import Request
 from fastapi.responses import Response
 
 from ohmack.store.sessions import From
+from ohmack.web.settings import is_loopback
 
 PLAIN, SECURE = "ohmack", "__Host-ohmack"
 
@@ -31,6 +32,11 @@ def drop_token(request: Request, answer: Response) -> None:
     """Take the token back."""
     tls = _over_tls(request)
     answer.delete_cookie(SECURE if tls else PLAIN, path="/", secure=tls, httponly=True, samesite="lax")
+
+
+def from_this_machine(request: Request) -> bool:
+    """Whether a request comes over loopback."""
+    return request.client is not None and is_loopback(request.client.host)
 
 
 def whence(request: Request) -> From:

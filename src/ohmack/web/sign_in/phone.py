@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ipaddress
 import socket
 from contextlib import suppress
 
@@ -10,6 +9,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse
 
 from ohmack.web.render import page_answer, workshop_of
+from ohmack.web.settings import is_loopback
 from ohmack.web.square_code import square_code
 
 router = APIRouter()
@@ -23,7 +23,7 @@ def own_addresses() -> list[str]:
         found.append(probe.getsockname()[0])
     with suppress(OSError):
         found += [str(a[4][0]) for a in socket.getaddrinfo(socket.gethostname(), None, socket.AF_INET)]
-    return [a for a in dict.fromkeys(found) if not ipaddress.ip_address(a).is_loopback and a != "0.0.0.0"]
+    return [a for a in dict.fromkeys(found) if not is_loopback(a) and a != "0.0.0.0"]
 
 
 def _address(request: Request) -> str:
@@ -34,11 +34,7 @@ def _address(request: Request) -> str:
     if not state.on_the_network:
         return ""
     host = request.url.hostname or ""
-    here = own_addresses()
-    try:
-        local = host == "localhost" or ipaddress.ip_address(host).is_loopback
-    except ValueError:
-        local = False
+    here, local = own_addresses(), is_loopback(host)
     if local and not here:
         return ""
     port = f":{request.url.port}" if request.url.port else ""

@@ -9,8 +9,9 @@ from fastapi.responses import HTMLResponse, Response
 
 from ohmack.web.guard import SAFE
 from ohmack.web.render import go, page_answer, wants_fragment
+from ohmack.web.routes.forms import sent_fields
 from ohmack.web.sign_in.gate import SignedOut, back_of, own_address
-from ohmack.web.sign_in.routes import SECRETS, kept_fields, outside
+from ohmack.web.sign_in.routes import kept_fields, outside
 
 
 def _shown_page(request: Request) -> str:
@@ -42,11 +43,8 @@ async def not_allowed(request: Request, error: Exception) -> HTMLResponse:
 
 async def strange_form(request: Request, error: Exception) -> HTMLResponse:
     """A form from before the last sign-in: everything typed, to be sent again by hand."""
-    form = getattr(request.state, "form", None)
-    pairs = [(k, v) for k, v in form.multi_items() if isinstance(v, str) and k not in SECRETS] if form else []
-    values = {"to": request.url.path, "pairs": pairs, "back": own_address(back_of(request))}
-    answer = outside(request, "sign_in/again.html", 403, **values)
-    return answer
+    values = {"to": request.url.path, "pairs": sent_fields(request), "back": own_address(back_of(request))}
+    return outside(request, "sign_in/again.html", 403, **values)
 
 
 def _beside(answer: HTMLResponse) -> HTMLResponse:

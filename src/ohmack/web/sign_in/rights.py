@@ -8,6 +8,7 @@ import re
 from enum import Enum
 
 from ohmack.store.roles import Role
+from ohmack.web.front_page import FRONT_PAGE
 
 
 class Right(Enum):
@@ -36,8 +37,8 @@ AT_THE_DESK = {"open_job", "new_job", "customer", "archive", "booking", "edit", 
 OWNERS = {"people", "invite", "person", "change_person", "reset_link", "owner_drops_factor", "limits", "audit",
           "erase_customer", "hand_out_customer"}  # fmt: skip
 UNSAFE_READS = {"live", "import_form"}  # they ask a meter on the bench, or lead to what only a worker may do
-DESK_PATHS = re.compile(r"(?:(?:intake|use|work/booking)(?:/[a-z_]+)?|title|option_name|option_note)")
-DESK_WORDS = "From the front desk only what the customer wishes is changed; the plan is the installers’."
+BESIDES = re.compile(r"(?:use|work/booking)(?:/[a-z_]+)?|option_name|option_note")
+DESK_WORDS = "The front desk changes what the job’s front page shows; the plan is the installers’."
 
 
 def right_for(name: str, method: str) -> Right:
@@ -67,6 +68,6 @@ def refusal(role: Role, name: str, method: str, path: str | None = None) -> str:
         who = {Right.OWN: "the owner", Right.WORK: "an installer", Right.DESK: "the front desk or an installer"}
         return f"You are signed in as {role}: this is for {who.get(needed, 'somebody else')}."
     looked = path is not None and name in ("edit", "choose")
-    if role is Role.DESK and looked and not DESK_PATHS.fullmatch(path or ""):
+    if role is Role.DESK and looked and path not in FRONT_PAGE and not BESIDES.fullmatch(path or ""):
         return DESK_WORDS
     return ""

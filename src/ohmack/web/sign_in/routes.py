@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import ipaddress
 import json
 import time
 from typing import Any
@@ -17,15 +16,14 @@ from ohmack.store.people import PeopleStore, new_shop, signs_in
 from ohmack.store.sessions import NotLetIn, SessionStore, TooManyGuesses
 from ohmack.store.tokens import form_token_of, new_token
 from ohmack.web.render import ENVIRONMENT, go, page_answer, wants_fragment, workshop_of_server
-from ohmack.web.routes.forms import Form, everything, text
-from ohmack.web.sign_in.cookie import drop_token, keep_token, token_in, whence
-from ohmack.web.sign_in.form_token import FIELD, set_form_token
+from ohmack.web.routes.forms import SECRETS, Form, everything, sent_fields, text
+from ohmack.web.sign_in.cookie import drop_token, from_this_machine, keep_token, token_in, whence
+from ohmack.web.sign_in.form_token import set_form_token
 from ohmack.web.sign_in.gate import own_address, visitor_of
 from ohmack.web.sign_in.picture import car_before
 
 router = APIRouter()
 VISIT_HOURS = 1
-SECRETS = {"password", "old", "new", "code", FIELD}  # never handed back to a page
 MOST_KEPT = 200_000
 GONE = "This link opens nothing: it was used, it is over, or never was one. Ask the owner of your shop for a new one."
 
@@ -52,8 +50,7 @@ def outside(request: Request, name: str, status: int = 200, **values: Any) -> HT
 
 def kept_fields(request: Request) -> str:
     """What was sent by somebody who has to sign in first, as text to send along; empty where there is nothing."""
-    form = getattr(request.state, "form", None)
-    pairs = [(k, v) for k, v in form.multi_items() if isinstance(v, str) and k not in SECRETS] if form else []
+    pairs = sent_fields(request)
     made = json.dumps({"to": request.url.path, "pairs": pairs})
     return made if pairs and len(made) <= MOST_KEPT else ""
 
@@ -150,13 +147,6 @@ def sign_out(request: Request, form: Form) -> Response:
     return answer
 
 
-def _on_this_machine(request: Request) -> bool:
-    try:
-        return request.client is not None and ipaddress.ip_address(request.client.host).is_loopback
-    except ValueError:
-        return False
-
-
 @router.get("/first", name="first")
 def first(request: Request) -> Response:
     """The first owner, on a server nobody signs in to yet."""
@@ -166,7 +156,7 @@ def first(request: Request) -> Response:
 def _first_page(request: Request, typed: dict[str, list[str]], problems: dict[str, str], status: int = 200) -> Response:
     if signs_in(workshop_of_server(request).database):
         return go("/sign-in")
-    here = _on_this_machine(request)
+    here = from_this_machine(request)
     return outside(request, "sign_in/first.html", status if here else 403, typed=typed, problems=problems, here=here)
 
 
@@ -186,7 +176,7 @@ def first_owner(request: Request, form: Form) -> Response:
     }  # fmt: skip
     if weak := weakness(password, (shop, name, login)):
         problems["password"] = weak
-    if problems or not _on_this_machine(request) or signs_in(database):
+    if problems or not from_this_machine(request) or signs_in(database):
         typed = {k: v for k, v in everything(form).items() if k not in SECRETS}
         return _first_page(request, typed, problems, 422)
     token = new_shop(database, shop, name, login)

@@ -8,7 +8,7 @@ from fastapi import APIRouter, Request
 from fastapi.responses import HTMLResponse, Response
 
 from ohmack.formats.entry import is_whole
-from ohmack.store.audit import AuditStore
+from ohmack.store.audit import PAGE, AuditStore
 from ohmack.store.database import Conflict
 from ohmack.store.people import LastOwner, Limits, LoginTaken, PeopleStore
 from ohmack.store.roles import Role
@@ -19,7 +19,7 @@ from ohmack.web.sign_in.gate import signed_in
 router = APIRouter()
 IDLE = (5, 12 * 60)  # minutes
 TOTAL = (1, 24)  # hours
-CHANGED = "Somebody changed it meanwhile; this is how it stands now."
+CHANGED = "Somebody changed it meanwhile. What you typed is still here; keep it to put it on top."
 
 
 def _people(request: Request) -> PeopleStore:
@@ -72,16 +72,20 @@ def _role(word: str) -> Role | None:
 @router.post("/people/{person_id:number}", name="change_person")
 def change_person(request: Request, person_id: int, form: Form) -> Response:
     """Name, role, put away or taken back."""
-    name, role, away = text(form, "name").strip()[:120], _role(text(form, "role")), text(form, "away") == "yes"
-    if not name or role is None:
-        return _page(request, 422, problems={f"person-{person_id}": "A name and a role, please."})
-    try:
-        _people(request).change(signed_in(request).context, person_id, whole(form, "version"), name, role, away)
-    except Conflict:
-        return _page(request, 409, problems={f"person-{person_id}": CHANGED})
-    except LastOwner as error:
-        return _page(request, 422, problems={f"person-{person_id}": str(error)})
-    return go("/people")
+    by, act = signed_in(request).context, text(form, "act")
+    name, role = text(form, "name").strip()[:120], _role(text(form, "role"))
+    away = act == "away" or (act != "back" and _people(request).get(by, person_id).away)
+    typed = {f"person-{field}-{person_id}": [text(form, field)] for field in ("name", "role")}
+    problem, status = "A name and a role, please.", 422
+    if name and role is not None:
+        try:
+            _people(request).change(by, person_id, whole(form, "version"), name, role, away)
+            return go("/people")
+        except Conflict:
+            problem, status = CHANGED, 409
+        except LastOwner as error:
+            problem = str(error)
+    return _page(request, status, problems={f"person-{person_id}": problem}, typed=typed)
 
 
 @router.post("/people/{person_id:number}/reset", name="reset_link")
@@ -122,5 +126,7 @@ def audit(request: Request, person: str = "", before: str = "") -> HTMLResponse:
     by = signed_in(request).context
     who = int(person) if is_whole(person) else 0
     rows = AuditStore(workshop_of(request).database).list(by, who, int(before) if is_whole(before) else 0)
-    return page_answer(request, "sign_in/audit.html", rows=rows, people=_people(request).list(by), who=who,
-                       before=before if is_whole(before) else "")  # fmt: skip
+    return page_answer(
+        request, "sign_in/audit.html", rows=rows, people=_people(request).list(by), who=who,
+        before=before if is_whole(before) else "", more=len(rows) == PAGE,
+    )  # fmt: skip
