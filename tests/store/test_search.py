@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from concurrent.futures import ThreadPoolExecutor
+from threading import Event, Timer
 from typing import Any
 
 import pytest
@@ -70,6 +72,28 @@ def test_common_words_are_found_too(
     assert [h.ref for h in SearchStore(database).find(by, text)] == read_plainly(text)
     monkeypatch.setattr(module, "DEEP", 2)
     assert [h.ref for h in SearchStore(database).find(by, text)] == read_plainly(text)
+
+
+def test_two_who_enter_the_same_at_once_make_one_entry(database: Database) -> None:
+    """As two views of a job nobody viewed before do: the second waits for the first, and its words count."""
+    shop, begun, free = add_shop(database, "At once", Policy()), Event(), Event()
+
+    def first(c: Any) -> None:
+        index(c, shop, Kind.FINDING, 1, ("one", "", "/1"), ["alpha beta"])
+        begun.set()
+        assert free.wait(20)
+
+    def second(c: Any) -> None:
+        assert begun.wait(20)
+        Timer(0.3, free.set).start()  # by then it stands at the first one's row
+        index(c, shop, Kind.FINDING, 1, ("two", "", "/1"), ["beta gamma"])
+
+    with ThreadPoolExecutor(2) as threads:
+        for done in [threads.submit(database.run, work) for work in (first, second)]:
+            done.result(30)
+    search = SearchStore(database)
+    found = {word: [hit.title for hit in search.find(shop, word)] for word in ("alpha", "beta", "gamma")}
+    assert found == {"alpha": [], "beta": ["two"], "gamma": ["two"]}
 
 
 def test_a_job_is_found_by_all_that_is_known_of_it(database: Database, estate: Design) -> None:

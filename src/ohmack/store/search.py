@@ -142,7 +142,8 @@ class SearchStore:
 
 
 def index(c: Any, context: Context, kind: Kind, ref: int, shown: tuple[str, str, str], texts: Iterable[str]) -> None:
-    """Keep one entry, inside the transaction that changes what it is about; one without a word is taken out.
+    """Keep one entry, inside the transaction that changes what it is about; one without a word is taken out. Two who
+    enter the same at once make one entry of it.
 
     Parameters:
         c: the connection.

@@ -4,6 +4,7 @@ SELECT id, title, line, address, words FROM search_entries WHERE shop_id = :shop
 -- name: add_entry(shop_id, kind, ref, title, line, address, words)^
 INSERT INTO search_entries (shop_id, kind, ref, title, line, address, words)
 VALUES (:shop_id, :kind, :ref, :title, :line, :address, :words)
+ON DUPLICATE KEY UPDATE title = :title, line = :line, address = :address, words = :words
 RETURNING id;
 
 -- name: change_entry(shop_id, id, title, line, address, words)!
@@ -17,7 +18,8 @@ DELETE FROM search_words WHERE shop_id = :shop_id AND entry_id = :entry_id;
 DELETE FROM search_entries WHERE shop_id = :shop_id AND id = :id;
 
 -- name: add_words(shop_id, word, entry_id)*!
-INSERT INTO search_words (shop_id, word, entry_id) VALUES (:shop_id, :word, :entry_id);
+INSERT INTO search_words (shop_id, word, entry_id) VALUES (:shop_id, :word, :entry_id)
+ON DUPLICATE KEY UPDATE entry_id = VALUES(entry_id);
 
 -- name: count_word(shop_id, word, past, most)$
 SELECT COUNT(*) FROM (
