@@ -22,7 +22,7 @@ HEADER_SECONDS = 15.0  # a request line and headers that take longer are nobody'
 LARGEST_HEADER = 16_384
 KEPT_OPEN_SECONDS = 75  # somebody who thinks between two edits comes back to the process that knows the job
 TURN_SECONDS = 0.0005  # who comes back from the database waits no longer than this for another's page to let go
-YOUNG_OBJECTS = 10_000  # made before the collector looks; an edit makes some thousands that are gone at its end
+YOUNG_OBJECTS = 100_000  # before the collector looks: more than an edit holds while it is worked out
 
 
 def settle() -> None:
