@@ -18,6 +18,7 @@ from ohmack.core.build.full_size import FullSize, unknown_places
 from ohmack.core.build.laid_ways import stretches
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import ChargeLink
 from ohmack.core.document.work import OpeningKind
 from ohmack.core.errors import BadDocument, NotPossible, OutOfRange
 from ohmack.core.evaluation.door import evaluate
@@ -264,3 +265,24 @@ def test_corner_holes_and_crosses_stand_where_a_drill_goes() -> None:
     design = apply_edits(demo_design(0), [Edit(op="add", path="work/openings", value=bare)])
     (one,) = made(design).values()
     assert one.says == "120 mm outside, 60 mm inside"
+
+
+@pytest.mark.parametrize("number", JOBS)
+def test_every_metre_that_is_paid_for_has_its_working(number: int) -> None:
+    """A lead no link stands for goes straight from place to place, with rise and slack of the policy."""
+    evaluation = evaluate(demo_design(number))
+    design, policy = evaluation.design, evaluation.design.policy
+    things = {t.id: t for t in (*design.vehicle.ground_points, *design.vehicle.supply.batteries, *design.links)}
+    for figure in evaluation.figures.values():
+        if figure.id.startswith("cable/"):
+            for term in figure.inputs[1:]:
+                assert term.value == evaluation.figures[term.path.removeprefix("figure:")].value, (figure.id, term.name)
+        link = things.get(figure.id.removesuffix("/ground_m"))
+        if isinstance(link, ChargeLink) and link.ground_point_id and figure.id.endswith("/ground_m"):
+            a, b = things[link.to_id].position, things[link.ground_point_id].position
+            straight_m = dist(a.point, b.point)
+            assert figure.value == pytest.approx(straight_m * (1 + policy.slack_fraction))
+        if figure.id.endswith("/cable_m"):
+            rises = sum(2 * term.value for term in figure.inputs if term.name == "rise at each end")
+            (start, end), slack = figure.inputs[0].value, policy.slack_fraction
+            assert figure.value == pytest.approx((dist(start, end) + rises) * (1 + slack))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ohmack.core.build.lists import battery_ground, feed_grounded
+from ohmack.core.build.lists import battery_ground_length, feed_ground_length
 from ohmack.core.build.unlinked_wires import NEW_PLACE_SIZE, new_places
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, RemoteLink, TapLink
@@ -43,9 +43,6 @@ def _metres(
         if length.value:
             found.setdefault((wire.label, wire.material), (wire, []))[1].extend([length] * cores)
 
-    def lead(name: str, length_m: float | None) -> Term:
-        return fixed(name, length_m or 0.0, "m")
-
     for supply in supplies:
         if supply.chosen:
             put(supply.chosen.wire, runs[supply.link.id].length)
@@ -54,20 +51,20 @@ def _metres(
     for entry in charging:
         if entry.wire is not None:
             put(entry.wire, runs[entry.link.id].length)
-            ground = battery_ground(design, entry, entry.wire.label) if entry.link.ground_point_id else None
-            put(entry.wire, lead(f"{entry.battery.name}, its ground lead", ground.length_m if ground else None))
+            if entry.link.ground_point_id:
+                put(entry.wire, battery_ground_length(book, entry))
     for steadied in stiffening:
         if steadied.link is not None and steadied.wire is not None:
             put(steadied.wire, runs[steadied.link.id].length, 2)
-    for row in new_places(design):
-        put(conductor(NEW_PLACE_SIZE[design.policy.wire_system]), lead(f"cable to {row.end}", row.length_m), 2)
+    for _, length in new_places(book):
+        put(conductor(NEW_PLACE_SIZE[design.policy.wire_system]), length, 2)
     for speaker in cables:
         put(speaker.wire, runs[speaker.link.id].length, 2)
     for link in design.links_of(FeedLink):
         wire = small_wire(design, link)
         put(wire, runs[link.id].length)
         if link.ground_point_id:
-            put(wire, lead("ground of a feed", feed_grounded(design, link)[2]))
+            put(wire, feed_ground_length(book, link))
     for remote in design.links_of(RemoteLink):
         put(small_wire(design, remote), runs[remote.id].length)
     for tap in design.links_of(TapLink):

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import (
     CapacitorLink,
     ChargeLink,
@@ -17,12 +18,11 @@ from ohmack.core.document.links import (
     SpeakerLink,
     TapLink,
 )
-from ohmack.core.document.parts import HeadUnit, Part, PoweredSubwoofer
+from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundPoint
-from ohmack.core.figures.figure import Book
-from ohmack.core.fit.runs import Run, over_loom_from, plays_over_the_loom
+from ohmack.core.figures.figure import Book, Figure
+from ohmack.core.fit.runs import Run, over_loom_from, plays_over_the_loom, straight
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.reference import table
@@ -145,7 +145,7 @@ def wire_list(
             )
         )
         if isinstance(link, ChargeLink) and link.ground_point_id:
-            rows.append(battery_ground(book.design, charged[link.id], size))
+            rows.append(_battery_ground(book, charged[link.id], size))
         if isinstance(link, FeedLink) and link.ground_point_id:
             rows.append(_feed_ground(book, link, size))
     return rows
@@ -158,14 +158,24 @@ def _charge_words(charging: Charging) -> str:
     return f"{rating}, through {charging.relay.name}" if charging.relay else rating
 
 
-def battery_ground(design: Design, charging: Charging, size: str) -> WireRow:
+def _grounded_at(design: Design, link: ChargeLink | FeedLink) -> GroundPoint:
+    return next(point for point in design.vehicle.ground_points if point.id == link.ground_point_id)
+
+
+def battery_ground_length(book: Book, charging: Charging) -> Figure:
+    """How long the ground lead of a second battery is."""
+    battery, link = charging.battery, charging.link
+    end = _grounded_at(book.design, link).position
+    name = f"{battery.name}, its ground lead"
+    return straight(book, f"{link.id}/ground_m", battery.position, end, at(link), name, rises=False)
+
+
+def _battery_ground(book: Book, charging: Charging, size: str) -> WireRow:
     """The ground lead of a second battery, as thick as its charge cable."""
-    point = next(g for g in design.vehicle.ground_points if g.id == charging.link.ground_point_id)
-    places = (charging.battery.position.point, point.position.point)
-    length_m = run_length_m(places, 0.0, design.policy.slack_fraction)
+    point, length = _grounded_at(book.design, charging.link), battery_ground_length(book, charging)
     note = "ring at both ends, bare metal"
     return WireRow(
-        charging.link.id, PURPOSE["ground"], charging.battery.name, point.name, size, length_m, Basis.ASSUMED.word,
+        charging.link.id, PURPOSE["ground"], charging.battery.name, point.name, size, length.value, Basis.ASSUMED.word,
         COLOUR["ground"], note,
     )  # fmt: skip
 
@@ -185,24 +195,21 @@ def _output_words(design: Design, link: SpeakerLink) -> str:
     return f"channels {link.channel} and {link.channel + 1} bridged" if link.bridged else f"channel {link.channel}"
 
 
-def feed_grounded(design: Design, link: FeedLink) -> tuple[Part | None, GroundPoint, float | None]:
-    """(the part, where it is grounded, how far that is by the plan [m]) of a part on a factory feed."""
-    part = design.part(link.to_id)
-    point = next(g for g in design.vehicle.ground_points if g.id == link.ground_point_id)
-    place = design.vehicle.radio.position if isinstance(part, HeadUnit) else part.position if part else None
-    if place is None:
-        return part, point, None
-    rise_m, slack = design.policy.rise_m, design.policy.slack_fraction
-    return part, point, run_length_m((place.point, point.position.point), rise_m, slack)
+def feed_ground_length(book: Book, link: FeedLink) -> Figure:
+    """How long the ground lead of a part on a factory feed is."""
+    part, end = book.design.part(link.to_id), _grounded_at(book.design, link).position
+    place = book.design.vehicle.radio.position if isinstance(part, HeadUnit) else part.position if part else None
+    name = f"{part.name if part is not None else link.to_id}, its ground lead"
+    return straight(book, f"{link.id}/ground_m", place, end, at(link), name)
 
 
 def _feed_ground(book: Book, link: FeedLink, size: str) -> WireRow:
     """The ground of a part on a factory feed, as long as the plan says."""
-    part, point, length_m = feed_grounded(book.design, link)
+    part, point, length = book.design.part(link.to_id), _grounded_at(book.design, link), feed_ground_length(book, link)
     name = part.name if part is not None else link.to_id
     note = "ring, bare metal"
     return WireRow(
-        link.id, PURPOSE["ground"], name, point.name, size, length_m, Basis.ASSUMED.word, COLOUR["ground"], note
+        link.id, PURPOSE["ground"], name, point.name, size, length.value, Basis.ASSUMED.word, COLOUR["ground"], note
     )
 
 

@@ -10,28 +10,31 @@ from ohmack.core.build.lists import COLOUR, OWN_CABLE, PURPOSE, SCREENED, FuseRo
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, Radio
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import SpeakerPlace
+from ohmack.core.figures.figure import Book, Figure
+from ohmack.core.fit.runs import straight
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.physics.conductors import conductor
-from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.reference import table
 from ohmack.core.supply.pack_feed import PackFeed
 
 
-def unlinked_wires(design: Design, pack: Iterable[PackFeed]) -> list[WireRow]:
+def unlinked_wires(book: Book, pack: Iterable[PackFeed]) -> list[WireRow]:
     """Every such wire, as the wire list shows it.
 
     Parameters:
-        design: the design.
+        book: the book of the design.
         pack: the feeds of its voltage converters.
 
     Returns:
         rows; one without a length cannot be cut yet.
     """
-    return [*new_places(design), *_knobs(design), *_into_old_radio(design), *(_pack_row(feed) for feed in pack)]
+    places = (row for row, _ in new_places(book))
+    return [*places, *_knobs(book), *_into_old_radio(book.design), *(_pack_row(feed) for feed in pack)]
 
 
 def pack_fuses(pack: Iterable[PackFeed]) -> list[FuseRow]:
@@ -69,12 +72,12 @@ def _into_old_radio(design: Design) -> Iterator[WireRow]:
         )  # fmt: skip
 
 
-def new_places(design: Design) -> Iterator[WireRow]:
-    """The cables of new speaker places that the radio or a factory amplifier drives: from its plug, or, in series, to
-    the speaker before.
+def new_places(book: Book) -> Iterator[tuple[WireRow, Figure]]:
+    """The cables of new speaker places that the radio or a factory amplifier drives, and how long each is: from its
+    plug, or, in series, to the speaker before.
     """
+    design = book.design
     amplified = {link.to_id for link in design.links_of(SpeakerLink)}
-    rise_m, slack = design.policy.rise_m, design.policy.slack_fraction
     colours = dict(table("harness", "speaker_leads")["rows"])
     size = conductor(NEW_PLACE_SIZE[design.policy.wire_system]).label
     done: set[str] = set()
@@ -93,15 +96,19 @@ def new_places(design: Design) -> Iterator[WireRow]:
             else (f"{_end_of(design, source, unit)}, {channel.name.lower()} pair", source.position)
         )
         done.add(speaker.id)
-        length_m = run_length_m((place.point, speaker.position.point), rise_m if partner is None else 0.0, slack)
+        length = straight(
+            book, f"{speaker.id}/cable_m", place, speaker.position, at(speaker), f"Cable to {speaker.name}",
+            rises=partner is None,
+        )  # fmt: skip
         base = colours[corner_of(design, speaker.id).value]
         series = any(s.pairing == "series" and s.paired_with_id for s in (speaker, partner) if s is not None)
         joined = f"in {'series' if series else 'parallel'} with it" if partner is not None else "pair"
         seat = "; slack for the seat's travel" if speaker.place is SpeakerPlace.HEADREST else ""
-        yield WireRow(
-            speaker.id, PURPOSE["speaker"], start, speaker.name, size, length_m, Basis.ASSUMED.word,
+        row = WireRow(
+            speaker.id, PURPOSE["speaker"], start, speaker.name, size, length.value, Basis.ASSUMED.word,
             f"{base}, {base}/black", f"{joined}; the striped one is minus{seat}",
         )  # fmt: skip
+        yield row, length
 
 
 def _end_of(design: Design, source: Radio | Module, unit: HeadUnit | None) -> str:
@@ -113,13 +120,13 @@ def _end_of(design: Design, source: Radio | Module, unit: HeadUnit | None) -> st
 NEW_PLACE_SIZE = {"AWG": "18 AWG", "mm2": "0.75 mm2"}  # for some 20 W of a radio, common practice
 
 
-def _knobs(design: Design) -> Iterator[WireRow]:
+def _knobs(book: Book) -> Iterator[WireRow]:
     """The cables of bass knobs, which come with them, as far as the dash."""
-    radio, rise_m, slack = design.vehicle.radio, design.policy.rise_m, design.policy.slack_fraction
-    for part in design.parts:
+    radio = book.design.vehicle.radio
+    for part in book.design.parts:
         if not isinstance(part, (Amplifier, PoweredSubwoofer)) or not part.bass_knob:
             continue
-        points = (part.position.point, radio.position.point) if part.position else None
-        length_m = run_length_m(points, rise_m, slack) if points else None
-        note = "within the driver's reach; comes with it"
-        yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length_m, Basis.ASSUMED.word, "", note)
+        name = f"{part.name}, its knob's cable"
+        length = straight(book, f"{part.id}/knob_m", part.position, radio.position, at(part), name)
+        note, basis = "within the driver's reach; comes with it", Basis.ASSUMED.word
+        yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length.value, basis, "", note)

@@ -91,7 +91,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "pack_feeds": lambda r: compute_pack_feeds(r.book),
     "wire_rows": lambda r: [
         *wire_list(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening),
-        *unlinked_wires(r.book.design, r.pack_feeds),
+        *unlinked_wires(r.book, r.pack_feeds),
     ],
     "fuse_rows": lambda r: [*fuse_list(r.book.design, r.supplies, r.feeds, r.charging), *pack_fuses(r.pack_feeds)],
     "pickup": lambda r: compute_pickup(r.book),

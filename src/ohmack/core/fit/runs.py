@@ -33,6 +33,13 @@ FACTORY_WIRE = Reading("Factory wire", "m", "length laid by the plan", lambda ru
 
 L89 = Formula("Cable length", "m", "as measured", lambda length: length)
 L95 = Formula("Cable length", "m", "(plan length + 2 × rise) × (1 + slack)", run_length_m, PRACTICE)
+STRAIGHT = Formula(
+    "Cable length",
+    "m",
+    "straight on the plan × (1 + slack)",
+    lambda ends, slack: run_length_m(ends, 0.0, slack),
+    PRACTICE,
+)
 
 
 @record
@@ -139,6 +146,30 @@ def _length(book: Book, link: Link, points: tuple[Point, ...] | None, gap: Missi
     rise = book.policy(lambda it: it.rise_m, "rise at each end", "m")
     slack = book.policy(lambda it: it.slack_fraction, "slack")
     return book.figure(figure_id, L95, plan, rise, slack)
+
+
+def straight(
+    book: Book, figure_id: str, start: Position | None, end: Position, path: str, name: str, rises: bool = True
+) -> Figure:
+    """The length of a lead no link stands for: straight from place to place; missing where its start has no place yet.
+
+    Parameters:
+        book: the book of the design.
+        figure_id: the figure's own id.
+        start, end: where it begins and ends.
+        path: of what it belongs to.
+        name: what it is called.
+        rises: whether it comes up from the floor at its ends.
+    """
+    gap = (Missing(path, f"where {name} begins"),) if start is None else ()
+    points = (start.point, end.point) if start is not None else None
+    plan = Term("both ends on the plan", points, "", Basis.ASSUMED, None, "plan", path, gap)
+    slack = book.policy(lambda it: it.slack_fraction, "slack")
+    if not rises:
+        return book.figure(figure_id, STRAIGHT, plan, slack, name=name)
+    return book.figure(
+        figure_id, L95, plan, book.policy(lambda it: it.rise_m, "rise at each end", "m"), slack, name=name
+    )
 
 
 def lay_out(book: Book) -> dict[str, Run]:

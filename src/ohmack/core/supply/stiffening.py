@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 from ohmack.core.document.links import CapacitorLink
 from ohmack.core.document.parts import StiffeningCapacitor
-from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.charging import charging_resistor_ohm, sag_v
 from ohmack.core.physics.conductors import Conductor
@@ -104,7 +104,7 @@ def usual_capacitor() -> tuple[Term, Term, Term]:
     return (
         reference("a usual capacitor", float(row["capacitance_f"]), "f", row["source"]),
         reference("its own resistance", float(row["own_ohm"]), "ohm", row["source"]),
-        fixed("its leads", 0.0, "ohm"),
+        reference("its leads, right at the terminals", 0.0, "ohm", row["source"]),
     )
 
 
