@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 from functools import partial
-from itertools import chain
+from itertools import chain, islice
 from typing import Any
 
 from ohmack.core.box.arrivals import compute_arrivals
@@ -22,7 +22,7 @@ from ohmack.core.evaluation.changes import compare, told_apart
 from ohmack.core.evaluation.register import run_rules
 from ohmack.core.evaluation.results import Results
 from ohmack.core.evaluation.sensitivity import sweep
-from ohmack.core.evaluation.tracing import TracedBook, TracedResults, Traces, watched
+from ohmack.core.evaluation.tracing import LAZIES, Changed, TracedBook, TracedResults, Traces, watched
 from ohmack.core.evaluation.verdict import judge
 from ohmack.core.factory.advice import best_way
 from ohmack.core.factory.earlier_work import compute_earlier_work
@@ -30,7 +30,7 @@ from ohmack.core.factory.outputs import compute_channel_loads
 from ohmack.core.factory.over_frequency import compute_over_frequency
 from ohmack.core.factory.pickup_places import compute_pickup
 from ohmack.core.factory.series_capacitors import compute_line_capacitors
-from ohmack.core.figures.figure import Book
+from ohmack.core.figures.figure import Book, Figure
 from ohmack.core.figures.finding import OF_THE_CAR, RULES, Finding, findings_of, in_order
 from ohmack.core.fit.clearances import compute_fit
 from ohmack.core.fit.runs import lay_out
@@ -49,6 +49,7 @@ from ohmack.core.signal.speaker_level import compute_direct_inputs
 from ohmack.core.supply.budget import compute_budget
 from ohmack.core.supply.charging import compute_charging
 from ohmack.core.supply.consumers import compute_power
+from ohmack.core.supply.draws import compute_wanted
 from ohmack.core.supply.drop_test import compute_drop_tests
 from ohmack.core.supply.energy import compute_energy
 from ohmack.core.supply.own_runs import compute_self_fed
@@ -65,7 +66,8 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "beside": lambda r: compute_beside(r.book, r.loads),
     "amplifier_loads": lambda r: compute_amplifier_loads(r.book, r.loads),
     "crossed": lambda r: compute_crossed(r.book),
-    "power": lambda r: compute_power(r.book, r.runs, r.amplifier_loads),
+    "wanted": lambda r: compute_wanted(r.book, r.runs, r.amplifier_loads),
+    "power": lambda r: compute_power(r.book, r.wanted),
     "budget": lambda r: compute_budget(r.book, r.supplies),
     "energy": lambda r: compute_energy(r.book, r.supplies),
     "protection": lambda r: compute_protection(r.book, r.supplies),
@@ -111,8 +113,16 @@ def _compute(design: Design) -> Results:
     """All sections of one design, in order."""
     results = Results(Book(design))
     for name, make in SECTIONS.items():
-        setattr(results, name, make(results))
+        results.filed[name] = _filing(results, name, make)
     return results
+
+
+def _filing(results: Results, name: str, make: Callable[[Results], Any]) -> dict[str, Figure]:
+    """Work a section out into its results, and say which figures it filed."""
+    figures = results.book.figures
+    before = len(figures)
+    setattr(results, name, make(results))
+    return dict(islice(figures.items(), before, None))
 
 
 def _once(design: Design) -> Evaluation:
@@ -139,22 +149,32 @@ RULE_FRAMES = tuple((name, rule, f"rule {name}") for name, rule in RULES.items()
 
 
 class Retracing:
-    """A traced evaluation of a design: after one changed fact only what looked at it is worked out anew."""
+    """A traced evaluation of a design: after one changed fact only what looked at it, or at what became of it, is
+    worked out anew.
 
-    def __init__(self, design: Design) -> None:
+    Two evaluations stand behind it: one of a design that notes who reads what, which gives the frames, and the one of
+    the design itself, which gives what is kept and what the new is compared with.
+    """
+
+    def __init__(self, design: Design, base: Evaluation | None = None) -> None:
+        """Trace a design; its evaluation is worked out where it is not there yet."""
         self._design = design
         self._traces = Traces()
         traced = watched(design)
         today = now_only(traced)
-        self._base = TracedResults(TracedBook(traced if today is None else today, self._traces), self._traces)
+        noted = TracedResults(TracedBook(traced if today is None else today, self._traces), self._traces)
         for name, make in SECTIONS.items():
-            self._base.put(name, partial(make, self._base))
+            noted.put(name, partial(make, noted))
         if today is not None:
-            self._base.put("later", lambda: _compute(traced))
+            noted.put("later", lambda: _compute(traced))
         self.best_way = self._traces.frame("best way", partial(best_way, traced))
-        self._findings = {
-            name: self._traces.frame(frame, partial(findings_of, rule, self._base)) for name, rule, frame in RULE_FRAMES
-        }
+        for _, rule, frame in RULE_FRAMES:
+            self._traces.frame(frame, partial(findings_of, rule, noted))
+        base = base or _once(design)
+        self._kept = base.results
+        self._findings: dict[str, list[Finding]] = {name: [] for name in RULES}
+        for found in base.findings:
+            self._findings[found.rule].append(found)
 
     @property
     def steers(self) -> frozenset[str]:
@@ -171,21 +191,34 @@ class Retracing:
         design = replace_value(self._design, f"{path}/value", value)
         today = now_only(design)
         results = Results(Book(design if today is None else today))
-        anew = self._traces.anew(path)
-        for name, make in SECTIONS.items():
-            if name in anew:
-                setattr(results, name, make(results))
-            else:
-                setattr(results, name, self._base.kept(name))
-                results.book.figures.update(self._traces.filed(name))
-        if today is not None:
-            results.later = _compute(design) if "later" in anew else self._base.kept("later")
-        for name in self._base.lazies - anew:
-            results.__dict__[name] = self._base.kept(name)
+        changed = Changed(path)
+        for name, frame in self._traces.frames.items():
+            if name in SECTIONS:
+                self._follow(name, results, changed, changed.touches(frame))
+            elif name == "later":
+                anew = changed.touches(frame)
+                results.later = _compute(design) if anew else self._kept.later
+                changed.frames |= {name} if anew else set()
+            elif name in LAZIES:
+                if changed.touches(frame):
+                    changed.frames.add(name)  # whether it is another is seen when somebody asks for it
+                elif name in self._kept.__dict__:
+                    results.__dict__[name] = self._kept.__dict__[name]
         said = (
-            findings_of(rule, results) if frame in anew else self._findings[name] for name, rule, frame in RULE_FRAMES
+            findings_of(rule, results) if changed.touches(self._traces.frames[frame]) else self._findings[name]
+            for name, rule, frame in RULE_FRAMES
         )
         return _judged(design, results, in_order(chain.from_iterable(said)))
+
+    def _follow(self, name: str, results: Results, changed: Changed, anew: bool) -> None:
+        """One section after the change: worked out anew where something it looked at has changed, else kept."""
+        if anew:
+            changed.note_figures(self._kept.filed[name], _filing(results, name, SECTIONS[name]))
+            if changed.note(name, getattr(self._kept, name), getattr(results, name)):
+                return
+        else:
+            results.book.figures.update(self._kept.filed[name])
+        setattr(results, name, getattr(self._kept, name))
 
 
 def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None = None) -> Evaluation:
@@ -204,5 +237,5 @@ def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None
         moved = compare(_once(before).figures, evaluation.figures, design.policy.length_unit)
         evaluation = replace(evaluation, moved=told_apart(moved, evaluation.results))
     if sweep_facts:
-        evaluation = replace(evaluation, measure_first=sweep(design, evaluation, Retracing(design)))
+        evaluation = replace(evaluation, measure_first=sweep(design, evaluation, Retracing(design, evaluation)))
     return replace(evaluation, verdict=judge(evaluation))

@@ -66,6 +66,7 @@ from ohmack.core.supply.budget import Budget
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.consumers import PowerStudy
 from ohmack.core.supply.dip_study import DipStudy, compute_dip
+from ohmack.core.supply.draws import Wanted
 from ohmack.core.supply.drop_test import DropTest
 from ohmack.core.supply.energy import Energy, even_programmes
 from ohmack.core.supply.engine_off import EngineOff, compute_engine_off
@@ -90,11 +91,13 @@ class Results:
     """
 
     book: Book
+    filed: dict[str, dict[str, Figure]] = field(default_factory=dict)  # by section, the figures it filed
     runs: dict[str, Run] = field(default_factory=dict)
     loads: list[LoadResult] = field(default_factory=list)
     beside: list[Beside] = field(default_factory=list)
     amplifier_loads: list[AmplifierLoad] = field(default_factory=list)
     crossed: list[Crossed] = field(default_factory=list)
+    wanted: Wanted = field(default_factory=Wanted)
     power: PowerStudy = field(default_factory=PowerStudy)
     budget: Budget | None = None
     energy: Energy | None = None
@@ -241,7 +244,7 @@ class Results:
     @lazy
     def current_schools(self) -> tuple[SchoolResult, ...]:
         """What each school of design current comes to on the same network."""
-        return compute_schools(self.book, self.runs, self.amplifier_loads)
+        return compute_schools(self.book, self.wanted)
 
     @lazy
     def car(self) -> Car:

@@ -1,4 +1,6 @@
-"""Which section and which rule looks at which fact, so that after one changed fact only they are worked out anew."""
+"""Which section and which rule looks at what, so that after one changed fact only those are worked out anew whose
+facts, figures or sections are no longer what they were.
+"""
 
 from __future__ import annotations
 
@@ -33,10 +35,60 @@ class Frame:
 
     name: str
     facts: set[str] = field(default_factory=set)
-    frames: set[str] = field(default_factory=set)
-    filed: dict[str, Figure] = field(default_factory=dict)
+    frames: set[str] = field(default_factory=set)  # sections and lazy values as wholes
+    entries: set[tuple[str, Any]] = field(default_factory=set)  # of sections that are kept by name: (section, key)
+    figures: set[str] = field(default_factory=set)
     all_figures: bool = False
     holds: frozenset[str] = frozenset()  # facts of models its value refers to: later readers must find them new
+
+
+class Changed:
+    """What is no longer what it was, while an evaluation is followed from one changed fact on."""
+
+    def __init__(self, path: str) -> None:
+        self._path = path
+        self.frames: set[str] = set()
+        self.entries: set[tuple[str, Any]] = set()
+        self.figures: set[str] = set()
+
+    def touches(self, frame: Frame) -> bool:
+        """Whether anything a frame looked at, or what it refers to, has changed."""
+        return (
+            self._path in frame.facts
+            or self._path in frame.holds
+            or (frame.all_figures and bool(self.figures))
+            or not self.frames.isdisjoint(frame.frames)
+            or not self.figures.isdisjoint(frame.figures)
+            or not self.entries.isdisjoint(frame.entries)
+        )
+
+    def note(self, name: str, was: Any, now: Any) -> bool:
+        """Note what differs between what a section was and what it is now; False where nothing does."""
+        if type(was) is type(now) is dict:
+            different = {
+                k for k in was.keys() | now.keys() if k not in was or k not in now or not alike(was[k], now[k])
+            }
+            if not different and list(was) == list(now):
+                return False
+            self.entries |= {(name, key) for key in different}
+            self.frames.add(name)  # for who looked at all of them
+            return True
+        if alike(was, now):
+            return False
+        self.frames.add(name)
+        return True
+
+    def note_figures(self, was: dict[str, Figure], now: dict[str, Figure]) -> None:
+        """Note which figures of a section differ."""
+        self.figures |= {name for name in was.keys() | now.keys() if was.get(name) != now.get(name)}
+
+
+def alike(one: Any, other: Any) -> bool:
+    """Whether two values are equal as far as they can tell; what cannot be compared is not."""
+    try:
+        return bool(one == other)
+    except ValueError:  # arrays
+        return False
 
 
 NOTHING: frozenset[str] = frozenset()
@@ -93,11 +145,10 @@ class Traces:
     """The frames of one traced evaluation."""
 
     def __init__(self) -> None:
-        self.frames: dict[str, Frame] = {}
+        self.frames: dict[str, Frame] = {}  # what a frame used was done before it
         self.owners: dict[str, str] = {}  # figure id -> the frame that filed it
         self._stack: list[Frame] = []
         self._held = _Held()
-        self._anew: dict[str, frozenset[str]] = {}  # asked for once all frames are done
 
     def frame(self, name: str, make: Callable[[], T]) -> T:
         """Work something out in a frame of its own."""
@@ -120,31 +171,6 @@ class Traces:
     def read(self) -> frozenset[str]:
         """The paths of every fact anything looked at."""
         return frozenset(path for frame in self.frames.values() for path in frame.facts)
-
-    def filed(self, name: str) -> dict[str, Figure]:
-        """The figures a section filed."""
-        return self.frames[name].filed
-
-    def anew(self, path: str) -> frozenset[str]:
-        """The frames that must be worked out anew when a fact changes: those that looked at it, and those that used
-        one of them.
-        """
-        known = self._anew.get(path)
-        if known is not None:
-            return known
-        found: set[str] = set()
-        filing = False
-        for name, frame in self.frames.items():  # what a frame used was done before it
-            if (
-                path in frame.facts
-                or path in frame.holds
-                or not found.isdisjoint(frame.frames)
-                or (frame.all_figures and filing)
-            ):
-                found.add(name)
-                filing = filing or bool(frame.filed)
-        self._anew[path] = frozenset(found)
-        return self._anew[path]
 
 
 class _Watched(Fact[Any]):
@@ -209,7 +235,7 @@ class _Figures(dict[str, Figure]):
         if owner is None:
             frame.all_figures = True  # whether it is there hangs on everything
         elif owner != frame.name:
-            frame.frames.add(owner)
+            frame.figures.add(str(figure_id))
 
     def __getitem__(self, figure_id: str) -> Figure:
         self._noted(figure_id)
@@ -244,9 +270,64 @@ class _Figures(dict[str, Figure]):
 
     def __setitem__(self, figure_id: str, figure: Figure) -> None:
         if (frame := self._traces.now) is not None:
-            frame.filed[figure_id] = figure
             self._traces.owners[figure_id] = frame.name
         super().__setitem__(figure_id, figure)
+
+
+class _Entries(dict[Any, Any]):
+    """What a section keeps by name, noting who reads which."""
+
+    def __init__(self, held: dict[Any, Any], section: str, traces: Traces) -> None:
+        super().__init__(held)
+        self._section = section
+        self._traces = traces
+
+    def _noted(self, key: object) -> None:
+        if (frame := self._traces.now) is not None:
+            frame.entries.add((self._section, key))
+
+    def _all(self) -> None:
+        if (frame := self._traces.now) is not None:
+            frame.frames.add(self._section)
+
+    def __getitem__(self, key: Any) -> Any:
+        self._noted(key)
+        return super().__getitem__(key)
+
+    def __contains__(self, key: object) -> bool:
+        self._noted(key)
+        return super().__contains__(key)
+
+    def get(self, key: Any, default: Any = None) -> Any:
+        """As of a dict, noted."""
+        self._noted(key)
+        return super().get(key, default)
+
+    def keys(self) -> Any:
+        """As of a dict, noted."""
+        self._all()
+        return super().keys()
+
+    def values(self) -> Any:
+        """As of a dict, noted."""
+        self._all()
+        return super().values()
+
+    def items(self) -> Any:
+        """As of a dict, noted."""
+        self._all()
+        return super().items()
+
+    def __iter__(self) -> Iterator[Any]:
+        self._all()
+        return super().__iter__()
+
+    def __len__(self) -> int:
+        self._all()
+        return super().__len__()
+
+    def __bool__(self) -> bool:
+        return len(self) > 0
 
 
 class TracedBook(Book):
@@ -265,16 +346,9 @@ class TracedResults(Results):
 
     def put(self, name: str, make: Callable[[], Any]) -> None:
         """Work a section out in a frame of its own."""
-        setattr(self, name, object.__getattribute__(self, "_traces").frame(name, make))
-
-    def kept(self, name: str) -> Any:
-        """A section or lazy value as it was worked out."""
-        return object.__getattribute__(self, "__dict__")[name]
-
-    @property
-    def lazies(self) -> set[str]:
-        """The lazy values that were asked for."""
-        return set(LAZIES & object.__getattribute__(self, "__dict__").keys())
+        traces: Traces = object.__getattribute__(self, "_traces")
+        value = traces.frame(name, make)
+        setattr(self, name, _Entries(value, name, traces) if type(value) is dict else value)
 
     def __getattribute__(self, name: str) -> Any:
         traces = object.__getattribute__(self, "_traces")
@@ -282,6 +356,7 @@ class TracedResults(Results):
         if frame is not None and (name in traces.frames or name in LAZIES):
             if name in LAZIES and name not in object.__getattribute__(self, "__dict__"):
                 traces.frame(name, lambda: object.__getattribute__(self, name))
-            if frame.name != name:
+            if frame.name != name and type(value := object.__getattribute__(self, name)) is not _Entries:
                 frame.frames.add(name)
+                return value
         return object.__getattribute__(self, name)

@@ -12,14 +12,11 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import SupplyKind
 from ohmack.core.errors import NoOperatingPoint
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
-from ohmack.core.fit.runs import Run
-from ohmack.core.loads.wirings import AmplifierLoad
-from ohmack.core.network.build import unlaid
 from ohmack.core.network.states import State, emf_v, held_v, inner_ohm, inner_terms
 from ohmack.core.physics.conductors import Conductor
 from ohmack.core.physics.supply import amplifier_current_a, output_power_at_w
 from ohmack.core.reference import PHYSICS, PRACTICE, source
-from ohmack.core.supply.draws import Planned, demand_of, planned_of
+from ohmack.core.supply.draws import Planned, Wanted, demand_of
 from ohmack.core.supply.results import At, Segment, SupplyResult
 from ohmack.core.supply.sizing import study
 from ohmack.core.supply.study import Demand, Study, holder_of, solved
@@ -120,15 +117,11 @@ class PowerStudy(Study):
     supplies: list[SupplyResult] = field(default_factory=list)
 
 
-def compute_power(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> PowerStudy:
-    """Supply of every consumer a chain of power links ties to a battery, main runs first, and the study they are
-    read off.
-    """
-    everyone = planned_of(book, runs, loads)
+def compute_power(book: Book, wanted: Wanted) -> PowerStudy:
+    """Supply of every consumer, main runs first, and the study they are read off."""
+    everyone = wanted.consumers
     demands = {p.way.part.id: d for p in everyone if (d := demand_of(book, p)) is not None}
-    lengths_m = {name: run.length.value for name, run in runs.items() if run.length.value is not None}
-    lengths_m |= {unlaid(p.way): book.design.policy.ground_lead_max_m for p in everyone if not p.way.ground}
-    found = study(book, demands.values(), lengths_m)
+    found = study(book, demands.values(), wanted.lengths_m)
     leaves = [_leaf(book, found, planned, everyone) for planned in everyone]
     mains: dict[str, SupplyResult] = {}
     for planned in everyone:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import field
 
 from ohmack.core.document.amplifiers import Amplifier, AmplifierClass
 from ohmack.core.document.parts import PoweredSubwoofer
@@ -10,7 +11,7 @@ from ohmack.core.document.vehicle import Battery
 from ohmack.core.figures.figure import Book, Term
 from ohmack.core.fit.runs import Run
 from ohmack.core.loads.wirings import AmplifierLoad
-from ohmack.core.network.build import Way, back_terms, ways
+from ohmack.core.network.build import Way, back_terms, unlaid, ways
 from ohmack.core.network.states import State, emf_v, held_v
 from ohmack.core.physics.supply import Load, amplifier_load
 from ohmack.core.record import record
@@ -71,23 +72,45 @@ class Planned:
         return (*self.draw.values(), *self.source, *self.rest)
 
 
-def planned_of(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> list[Planned]:
+@record
+class Wanted:
+    """Everything that is to hang on the supply, with how much wire leads there and back."""
+
+    consumers: tuple[Planned, ...] = ()
+    lengths_m: dict[str, float] = field(default_factory=dict)  # by link, or what an unlaid ground is called
+
+
+def compute_wanted(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> Wanted:
+    """Every consumer a chain of power links ties to a battery and that has something to draw for.
+
+    Parameters:
+        book: the book of the design.
+        runs: every link's run.
+        loads: what amplifiers drive.
+
+    Returns:
+        the consumers, and the lengths that are known [m]; the shop's longest ground lead stands for one nobody laid.
+    """
     by_amplifier = {result.amplifier.id: result for result in loads}
-    found = []
+    found: list[Planned] = []
+    lengths_m: dict[str, float] = {}
     for way in ways(book.design):
         draw = _draw_terms(book, way.part, by_amplifier.get(way.part.id))
         if draw is None:
             continue
-        lengths = [runs[link.id].length.term for link in (*way.power, *way.ground)]
+        lengths = {link.id: runs[link.id].length for link in (*way.power, *way.ground)}
+        lengths_m |= {name: length.value for name, length in lengths.items() if length.value is not None}
+        terms = [length.term for length in lengths.values()]
         if not way.ground:
-            lengths.append(book.policy(lambda it: it.ground_lead_max_m, "ground lead, none laid yet", "m"))
+            terms.append(book.policy(lambda it: it.ground_lead_max_m, "ground lead, none laid yet", "m"))
+            lengths_m[unlaid(way)] = book.design.policy.ground_lead_max_m
         named = (
             [book.part(way.part, lambda it: it.fuse_a, "fuse its maker names", "a")]
             if isinstance(way.part, PoweredSubwoofer)
             else []
         )
-        found.append(Planned(way, draw, running_post(book, way.battery), (*lengths, *back_terms(book, way), *named)))
-    return found
+        found.append(Planned(way, draw, running_post(book, way.battery), (*terms, *back_terms(book, way), *named)))
+    return Wanted(tuple(found), lengths_m)
 
 
 def demand_of(book: Book, planned: Planned, school: str = "") -> Demand | None:

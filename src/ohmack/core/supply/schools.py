@@ -8,14 +8,11 @@ from typing import Literal, get_args
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.policy import Policy
 from ohmack.core.figures.figure import Book, Figure, Reading, Term, fixed
-from ohmack.core.fit.runs import Run
-from ohmack.core.loads.wirings import AmplifierLoad
-from ohmack.core.network.build import unlaid
 from ohmack.core.network.states import State
 from ohmack.core.physics.conductors import cable_price
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.supply.draws import demand_of, planned_of
+from ohmack.core.supply.draws import Wanted, demand_of
 from ohmack.core.supply.sizing import study
 from ohmack.core.supply.study import Study
 
@@ -59,21 +56,18 @@ class SchoolResult:
     price: float
 
 
-def compute_schools(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLoad]) -> tuple[SchoolResult, ...]:
+def compute_schools(book: Book, wanted: Wanted) -> tuple[SchoolResult, ...]:
     """Every school on the same network.
 
     Parameters:
         book: the book of the design.
-        runs: every link's run.
-        loads: what amplifiers drive.
+        wanted: the consumers and the lengths of their wires.
 
     Returns:
         the schools, the shop's own first; empty while something a run rests on is not known.
     """
     policy = book.design.policy
-    planned = planned_of(book, runs, loads)
-    lengths_m = {name: run.length.value for name, run in runs.items() if run.length.value is not None}
-    lengths_m |= {unlaid(p.way): policy.ground_lead_max_m for p in planned if not p.way.ground}
+    planned, lengths_m = wanted.consumers, wanted.lengths_m
     order = sorted(SCHOOLS, key=lambda school: school != policy.current_school)
     found = []
     for number, school in enumerate(order):
