@@ -113,9 +113,15 @@ class NotPossible(OhmackError):
         return self.reason
 
 
+class OfTheValue(str):
+    """What is wrong with the value at a place, said without a subject: “must be more than 0”."""
+
+
 @dataclass
 class BadDocument(OhmackError):
-    """A design document that cannot be read; `places` lists where and why."""
+    """A design document that cannot be read; `places` lists where and why, each why a sentence of its own or
+    `OfTheValue`.
+    """
 
     places: tuple[tuple[str, str], ...]
 

@@ -13,7 +13,7 @@ from ohmack.core.document.design import Design
 from ohmack.core.document.facts import Model
 from ohmack.core.document.paths import called_now, parent_of, place_of, steps
 from ohmack.core.document.registry import Each, Found, Gone, Reference, named_by, scan, walk
-from ohmack.core.errors import BadDocument, OhmackError, UnknownName
+from ohmack.core.errors import BadDocument, OfTheValue, OhmackError, UnknownName
 
 
 class Edit(Model):
@@ -218,7 +218,9 @@ def places_of(error: ValidationError) -> tuple[tuple[str, str], ...]:
 
 
 def sentence(item: Any) -> str:
-    """One validation error as a person would say it."""
+    """One validation error as a person would say it: what a model says itself is a sentence, the rest is said of the
+    value.
+    """
     context = item.get("ctx", {})
     kind = item["type"]
     table = {
@@ -234,9 +236,9 @@ def sentence(item: Any) -> str:
         "too_short": "needs at least {min_length} of them",
     }
     if kind in table:
-        return table[kind].format(**context)
+        return OfTheValue(table[kind].format(**context))
     if kind == "value_error":
         return str(context.get("error", item["msg"]))
     if kind in ("enum", "literal_error"):
-        return f"must be one of {context.get('expected', '')}"
+        return OfTheValue(f"must be one of {context.get('expected', '')}")
     return str(item["msg"])

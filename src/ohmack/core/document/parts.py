@@ -229,7 +229,7 @@ class PoweredSubwoofer(PartBase):
     @model_validator(mode="after")
     def _has_an_input(self) -> Self:
         if not self.takes_line and not self.takes_speaker_level:
-            raise ValueError("needs a line input or a speaker-level input")
+            raise ValueError("a powered subwoofer needs a line input or a speaker-level input")
         refuse_backwards("low-pass", self.low_pass_low_hz, self.low_pass_high_hz)
         if self.line_low_v > (self.line_high_v or 100):
             raise ValueError(f"the most sensitive line setting must be the smaller voltage{OTHER_END_FIRST}")

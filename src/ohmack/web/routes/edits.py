@@ -14,7 +14,7 @@ from starlette.datastructures import FormData
 from ohmack.core.document import Basis, Fact
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
-from ohmack.core.errors import BadDocument, OhmackError
+from ohmack.core.errors import BadDocument, OfTheValue, OhmackError, in_words
 from ohmack.core.planning.laying import follow, lay_anew
 from ohmack.core.planning.moving import check_on_body, insert_way_point, move_to, nudge, put_in
 from ohmack.core.planning.parts_tried import in_place_of, taking
@@ -128,16 +128,15 @@ def _share(shop: Workshop, after: DesignRecord) -> None:
 
 
 def _sentence(error: BadDocument, path: str) -> str:
-    """The reasons of a refused document, shortest way to say them."""
+    """The reasons of a refused document, shortest way to say them: what was typed is "it", anything else is named."""
     reasons = []
     for place, reason in error.places:
         leaf = place.split("/")[-1]
         near = leaf in path or place in path or leaf in ("value", "low", "high")
-        reasons.append(
-            f"It {reason}."
-            if near and reason.startswith(("must", "is", "has", "needs"))
-            else f"{reason[0].upper()}{reason[1:]}."
-        )
+        if isinstance(reason, OfTheValue):
+            reasons.append(f"{'It' if near else in_words(leaf).capitalize()} {reason}.")
+        else:
+            reasons.append(f"{reason[0].upper()}{reason[1:]}.")
     return " ".join(dict.fromkeys(reasons))
 
 
