@@ -10,24 +10,30 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import suppress
 from enum import Enum
 from hashlib import sha1
+from itertools import product
 from pathlib import Path
 
 import pytest
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.parts import Amplifier
 from ohmack.core.document.paths import design_facts
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import SECTIONS, evaluate
 from ohmack.core.evaluation.tracing import LAZIES
 from ohmack.core.factory.advice import advise
 from ohmack.core.planning.equal_places import equals_of, taken_as
+from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.laying import lay_anew
 from ohmack.core.planning.mirroring import can_mirror, mirrored
 from ohmack.core.planning.notes import notes
@@ -37,8 +43,9 @@ from ohmack.core.planning.parts_tried import taking, try_part, way_for
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.speaker_sets import add_sets, sets_to_add
 from ohmack.core.planning.standing import standing
-from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
 from ohmack.core.planning.strategy import lay_strategy, priced
+from ohmack.core.planning.survey import ADDITIONS, add_to_survey
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -73,7 +80,7 @@ def planned(evaluation: Evaluation, number: int) -> Iterator[tuple[str, object]]
     yield "ways", ways
     for found in evaluation.findings:
         if found.remedy is not None and (found.remedy.edits or found.remedy.connect):
-            yield "remedies", edits_or_why(design, found)
+            yield "remedies", or_why(edits_of, design, found.remedy)
     yield "everything connected", connect_everything(design)
     yield "laid anew", lay_anew(design, [link.id for link in design.links])
     for speaker in design.vehicle.speakers:
@@ -129,7 +136,7 @@ def became(design: Design, base: Evaluation, edit: Edit) -> list[str]:
     figures = [line for line in now if line.startswith("figure ") and line not in was]
     said = [f"+ {line}" for line in now if line not in was and not line.startswith("figure ")]
     said += [f"- {line}" for line in was if line not in now and not line.startswith(("figure ", "verdict"))]
-    digest = sha1("\n".join(figures).encode()).hexdigest()[:10] if figures else "none"
+    digest = short("\n".join(figures)) if figures else "none"
     return [f"changed {edit.model_dump_json()}", f"  figures {digest}", *(f"  {line}" for line in said)]
 
 
@@ -148,10 +155,10 @@ def telling_changes(design: Design, base: Evaluation, seen: set[str]) -> Iterato
                 yield edit
 
 
-def edits_or_why(design: Design, found: object) -> object:
-    """What a press on a remedy does, or why it cannot."""
+def or_why(make: Callable[..., object], *given: object) -> object:
+    """What is made of something, or why nothing is."""
     try:
-        return edits_of(design, found.remedy)  # type: ignore[attr-defined]
+        return make(*given)
     except OhmackError as error:
         return error
 
@@ -163,7 +170,7 @@ def digests(evaluation: Evaluation, number: int) -> Iterator[str]:
         whole[name] = [told(getattr(evaluation.results, name))]
     for name, made in planned(evaluation, number):
         whole.setdefault(name, []).append(told(made))
-    yield from (f"digest {name}: {sha1(''.join(said).encode()).hexdigest()[:10]}" for name, said in whole.items())
+    yield from (f"digest {name}: {short(''.join(said))}" for name, said in whole.items())
 
 
 @pytest.mark.parametrize("number", range(len(demo_jobs())))
@@ -180,6 +187,40 @@ def test_what_comes_of_one_change_is_what_came_of_it(number: int) -> None:
     base = evaluate(design)
     edits = telling_changes(design, base, SEEN) if RENEW else kept_changes(f"{number:02}-changed")
     assert compared(f"{number:02}-changed", [line for edit in edits for line in became(design, base, edit)])
+
+
+def new_cars(body: Body) -> Iterator[str]:
+    """What a car nobody has looked at starts with, what each kind of system brings and what can be added to it; one of
+    its ways as a plan.
+    """
+    for hand, powertrain in product(Hand, Powertrain):
+        vehicle = new_vehicle("Marl", "Tern", 2015, body, hand, powertrain)
+        yield f"{hand.value} {powertrain.value}: {short(vehicle.model_dump_json())}"
+    number = list(Body).index(body)
+    hand, powertrain = list(Hand)[number % len(Hand)], list(Powertrain)[number % len(Powertrain)]
+    vehicle = new_vehicle("Marl", "Tern", 1990 + 5 * number, body, hand, powertrain)
+    design = new_design("Answers", vehicle, Intake(), Policy())
+    for what in ADDITIONS:
+        yield f"with {what}: {short(told(or_why(add_to_survey, design, what)))}"
+    for tier in Tier:
+        edits = modules_for(design, tier)
+        yield f"{tier.value}: {short(told(edits))}"
+        known = apply_edits(design, [*edits, Edit(path="vehicle/radio/tier/value", value=tier.value)])
+        yield from (f"  {line}" for line in plain(evaluate(known, sweep_facts=True)) if "figure " not in line)
+        ways = [way for way in advise(known).ranked if way.possible]
+        yield f"  ways {short(told(ways))}"
+        if ways and number % 3 == 0:
+            laid = apply_edits(known, lay_strategy(known, ways[number % len(ways)].key.value, catalogue()).edits)
+            yield from (f"    {line}" for line in plain(evaluate(laid)) if "figure " not in line)
+
+
+def short(said: str) -> str:
+    return sha1(said.encode()).hexdigest()[:10]
+
+
+@pytest.mark.parametrize("body", Body)
+def test_what_a_new_car_starts_with_is_what_it_was(body: Body) -> None:
+    assert compared(f"new-{body.name.lower()}", list(new_cars(body)))
 
 
 def kept_changes(name: str) -> list[Edit]:
