@@ -133,6 +133,19 @@ def test_a_lead_is_laid_and_taken_off(estate: Design) -> None:
     assert len(terminals(load)) == len({t.words for t in terminals(load)}) == 10
 
 
+def test_a_box_is_one_circuit_while_all_its_coils_push_one_way(estate: Design) -> None:
+    one = subs_on_four(estate, 1, 4.0, 4.0)
+    load = load_of(one)
+
+    def why_not(*turned: str) -> list[str]:
+        path = at(load.link, lambda it: it.wiring)
+        laid_so = apply_edits(one, [Edit(path=path, value=reversed_at(load, list(turned)))])
+        return [box.unlike for box in evaluate(laid_so).results.boxes]
+
+    assert why_not("1") == ["a coil in it is reversed, shorted or hangs open"]
+    assert why_not("1", "2") == [""]
+
+
 def test_polarity_is_judged_by_driver_and_by_output(estate: Design) -> None:
     plain = load_of(two_subs(estate))
     assert not {("polarity-reversed", "stop"), ("polarity-reversed", "watch")} & said(two_subs(estate))

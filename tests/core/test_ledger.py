@@ -145,6 +145,22 @@ def fates(design: Design) -> dict[str, Fate]:
     return {v.function.kind.value: v.fate for v in judge_functions(design)}
 
 
+def test_why_the_music_ends_before_the_factory_amplifier() -> None:
+    """Common practice, no source: an open ring is silent, so is one without its master, and so is a line nobody
+    drives.
+    """
+    ring, lines = with_system(Tier.RING), with_system(Tier.AMPLIFIED)
+
+    def lost(design: Design, what: str, act: str) -> list[tuple[Fate, str]]:
+        return [(v.fate, v.why) for v in judge_music(apply_edits(design, happens_to(design, what, act)))]
+
+    assert [v.fate for v in judge_music(ring)] == [Fate.KEPT]
+    assert lost(ring, "display", "taken out") == [(Fate.LOST, "the ring is open where Display unit was")]
+    radio = ring.vehicle.radio.name
+    assert lost(ring, "radio", "replaced") == [(Fate.LOST, f"{radio} was the master of the ring")]
+    assert lost(lines, "radio", "replaced") == [(Fate.LOST, f"{lines.vehicle.radio.name} sent it its signal, and goes")]
+
+
 def test_facts_of_the_trade() -> None:
     """Common practice, no source: what breaks when which box is taken away, and what keeps it alive."""
     ring = with_system(Tier.RING)

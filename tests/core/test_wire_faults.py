@@ -9,16 +9,20 @@ import numpy as np
 import pytest
 
 from ohmack.core.document import Design
-from ohmack.core.document.edits import apply_edits
+from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.harness import OPEN_OHM, Fault, Heard, Hunt, HuntReading, HuntWire, TestKind
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import OutOfRange, UnknownName
+from ohmack.core.evaluation.door import evaluate
 from ohmack.core.harness.contradictions import can_all_be_true, possible_assignments
+from ohmack.core.harness.hunt_masks import Ground, allowed_by
 from ohmack.core.harness.hunt_targets import Target, broken, targets_of
+from ohmack.core.harness.speaker_circuits import speaker_circuits
 from ohmack.core.harness.wire_faults import explanations
 from ohmack.core.harness.wire_finder import CERTAIN, find
 from ohmack.core.planning.hunting import add_reading, begin_hunt, put_result, take_fault
 from ohmack.core.planning.starting_points import new_vehicle
+from ohmack.core.reference import table
 
 OHMS = {"spk-fl": 3.4, "spk-fr": 3.3, "spk-rl": 3.5, "spk-rr": 6.6}
 
@@ -301,3 +305,47 @@ def test_loose_wires_keep_their_names_and_get_a_map_with_plus_and_ohms() -> None
     assert (three.destination, three.use.value) == ("the thin one", None)
     channel = next(c for c in done.vehicle.channels if c.id == one.channel_id)
     assert (channel.pair_resistance_ohm.value, channel.pair_resistance_ohm.basis) == (3.4, "measured")
+
+
+@pytest.mark.parametrize(("fault", "severity", "title"), [
+    ("dead", "watch", "Front left door is dead"), ("shorted", "stop", "Front left door or its wires are shorted"),
+])  # fmt: skip
+def test_what_a_hunt_found_broken_is_said_until_something_new_goes_there(fault: str, severity: str, title: str) -> None:
+    design = apply_edits(car(), [Edit(path="vehicle/hunt", value=hunted(TRUTH, OHMS, ALL_TESTS).model_dump())])
+
+    def broken_ones(of: Design) -> list[tuple[str, str, str]]:
+        return [(f.severity.value, f.about, f.title) for f in evaluate(of).findings if f.rule == "speaker-broken"]
+
+    assert broken_ones(design) == []
+    taken = apply_edits(design, take_fault(design, fault, "spk-fl"))
+    name = next(s.name for s in taken.vehicle.speakers if s.id == "spk-fl")
+    assert broken_ones(taken) == [(severity, "vehicle/speakers/spk-fl", title.replace("Front left door", name))]
+
+
+@pytest.mark.parametrize(("over", "opens"), [(0.0, True), (-1.0, False)])
+def test_a_pair_reads_open_from_the_limit_on(over: float, opens: bool) -> None:
+    """Common practice, no source: half a kilohm is no speaker."""
+    design, ohm = car(), table("harness", "hunt")["open_ohm"] + over
+    pair = design.vehicle.radio.channels[0].id
+    path = f"vehicle/radio/channels/{pair}/pair_resistance_ohm"
+    read = apply_edits(design, [Edit(path=path, value={"value": ohm, "basis": "measured"})])
+    verdict = speaker_circuits(read)[0].verdict
+    assert verdict.startswith("open") == opens, verdict
+
+
+@pytest.mark.parametrize(("heard", "clip_is_plus"), [(Heard.OUT, False), (Heard.IN, True)])
+def test_a_pop_through_wires_that_touch_turns_the_pair_of_the_other_wire(heard: Heard, clip_is_plus: bool) -> None:
+    """The cell's plus on wire 0, which touches wire 2: whichever of the two the current took, wire 1 was its minus,
+    and the cone of a pair joined right goes out then (common practice, no source).
+    """
+    target = targets_of(car().vehicle, hunted(TRUTH, OHMS, []))[0]
+    ground = Ground(("w0", "w1", "w2"), frozenset({0, 2}), frozenset(), frozenset())
+    reading = HuntReading(id="r", kind=TestKind.POP, wire_a_id="w0", wire_b_id="w1", heard=heard)
+    allowed = allowed_by(ground, (target,), reading)
+    plus_of = {(first, orientation): (first, second)[orientation] for first, second in ((0, 1), (1, 2))
+               for orientation in (0, 1)}  # fmt: skip
+    for number, pair in enumerate(combinations(range(3), 2)):
+        if 1 in pair:
+            for orientation in (0, 1):
+                right = (plus_of[pair[0], orientation] == 1) == clip_is_plus
+                assert allowed.pairs[0, number, orientation] == right, (pair, orientation)

@@ -8,7 +8,7 @@ from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.parts import Accessory
 from ohmack.core.factory.functions import Fate
-from ohmack.core.factory.graph import ModuleGraph
+from ohmack.core.factory.graph import RING, ModuleGraph
 from ohmack.core.record import record
 
 AUDIO = frozenset({FactoryLinkKind.ANALOGUE.value, FactoryLinkKind.SPEAKER.value, FactoryLinkKind.RING.value})
@@ -63,10 +63,11 @@ def judge_music(design: Design, acts: tuple[Intervention, ...] | None = None) ->
 
 
 def _why(graph: ModuleGraph, was: tuple[str, ...], plays: bool, radio: str) -> str:
-    on_ring = any(set(was) <= ring for ring in graph.rings)
+    ring = next((ring for ring in graph.rings if set(was) <= ring), None)
     if not plays:
-        return f"{radio} was the master of the ring" if on_ring else f"{radio} sent it its signal, and goes"
+        return f"{radio} was the master of the ring" if ring else f"{radio} sent it its signal, and goes"
+    if ring:  # light goes one way round: a gap anywhere stops it, wherever the amplifier sits
+        gap = next((graph.names[n] for n in graph.names if n in ring and not graph.passes(n, RING)), "")
+        return f"the ring is open where {gap} was" if gap else "the ring is open"
     gone = next((graph.names[n] for n in was if not graph.talks(n)), "")
-    if not gone:
-        return "its way is cut"
-    return f"the ring is open where {gone} was" if on_ring else f"its way goes through {gone}"
+    return f"its way goes through {gone}" if gone else "its way is cut"
