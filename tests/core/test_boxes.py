@@ -15,6 +15,8 @@ from scipy import integrate, signal
 from ohmack.core.errors import OutOfRange
 from ohmack.core.physics.alignments import (
     BUTTERWORTH_Q,
+    MOST_HUMP_DB,
+    RANGE_HZ,
     closed_q,
     closed_resonance_hz,
     closed_volume_m3,
@@ -61,6 +63,22 @@ def test_a_closed_box_is_a_second_order_high_pass_of_its_q(q: float) -> None:
     )
     slope = -np.gradient(np.unwrap(np.angle(published)), 2 * pi * HZ)
     assert found.group_delay_s[5:-5] == pytest.approx(slope[5:-5], rel=0.02, abs=1e-5)
+
+
+@pytest.mark.parametrize(("qes", "flat"), [(0.30, True), (1.6, False)])
+def test_a_small_box_is_tuned_for_reach_or_for_the_least_hump(qes: float, flat: bool) -> None:
+    """Against every tuning tried by hand: the lowest reach of those without a hump, else the least hump of all."""
+    driver, volume_m3 = replace(PLAIN, qes=qes), 0.025
+    boxes = [tuned_box(volume_m3, driver.fs_hz * share) for share in np.geomspace(0.5, 2.0, 49)]
+    found = [curves(driver, box, RANGE_HZ, 1.0) for box in boxes]
+    fitting = [lower_reach_hz(one) for one in found if one.response_db.max() <= MOST_HUMP_DB]
+    reaches = [reach for reach in fitting if reach]
+    chosen = tuned_for(driver, volume_m3)
+    assert bool(reaches) == flat
+    if flat:
+        assert chosen.reach_hz == pytest.approx(min(reaches))
+    else:
+        assert chosen.peak_db == pytest.approx(min(one.response_db.max() for one in found))
 
 
 def test_the_butterworth_closed_box_is_3_db_down_at_its_resonance() -> None:
