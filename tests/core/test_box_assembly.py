@@ -12,7 +12,7 @@ from hypothesis import strategies as st
 from ohmack.core.box.cabin import cabin_length_m, room_for_a_box_l
 from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
 from ohmack.core.box.judged import BoxResult
-from ohmack.core.box.proposals import edits_of, proposals
+from ohmack.core.box.proposals import edits_of, proposals, room_in_l
 from ohmack.core.box.sampled import samples
 from ohmack.core.box.suits import suited_drivers
 from ohmack.core.document import Design
@@ -194,6 +194,15 @@ def test_a_proposal_taken_is_the_box_that_was_shown(estate: Design) -> None:
             assert evaluation.figures["box/vent_mm"].value == pytest.approx(proposal.pipe.length_mm, rel=0.02)
             speed = evaluation.figures["box/air_speed_m_s"].value
             assert speed == pytest.approx(proposal.pipe.air_speed_m_s, rel=0.03)
+
+
+def test_the_room_for_a_box_is_what_boards_and_drivers_leave() -> None:
+    """By hand: 1.0 by 0.5 by 0.4 m in 25 mm boards is 0.95 by 0.45 by 0.35 m inside, 149.6 l; a driver takes 5 of
+    them.
+    """
+    assert room_in_l(1.0, 0.5, 0.4, 0.025, 5.0) == pytest.approx(149.625 - 5.0)
+    assert room_in_l(1.0, 0.5, 0.05, 0.025, 0.0) == 0.0
+    assert room_in_l(0.2, 0.2, 0.2, 0.019, 5.0) == 0.0  # 4.3 l: less than the driver takes
 
 
 def test_an_open_car_has_no_cabin_and_a_hatch_less_than_its_length() -> None:

@@ -15,7 +15,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.network.states import battery_resistance_ohm
 from ohmack.core.physics.charging import average_current_a, battery_lasts_h, charging_resistor_ohm, sag_v
-from ohmack.core.physics.conductors import conductor
+from ohmack.core.physics.conductors import ampacity_a, conductor, sizes
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import documented, measured
 from ohmack.demo.jobs import catalogue, demo_design, demo_jobs
@@ -254,3 +254,13 @@ def test_each_of_the_three_main_cables_gives_what_its_copper_saves(estate: Desig
     assert gains == pytest.approx(wanted)
     small = evaluate(apply_edits(charged, [documented(f"{S}/alternator_rating_a", 60.0)])).results
     assert "charging/cable_1_v" not in small.book.figures, "what is there carries it"
+
+
+@pytest.mark.parametrize(("over_a", "step"), [(0.0, 0), (1.0, 1)])
+def test_a_cable_that_carries_just_the_alternator_is_thick_enough(estate: Design, over_a: float, step: int) -> None:
+    """At its ampacity in the engine space a size is enough, an ampere above it the next one is taken."""
+    pool = sizes(estate.policy.wire_system)
+    number = next(n for n, one in enumerate(pool) if ampacity_a(one, engine_space=True) > 130.0)
+    rated_a = ampacity_a(pool[number], engine_space=True) + over_a
+    charged = apply_edits(estate, [documented(f"{S}/alternator_rating_a", rated_a), measured(f"{S}/car_draw_a", 45.0)])
+    assert evaluate(charged).figures["charging/three_cables"].value == pool[number + step].label
