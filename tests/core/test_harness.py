@@ -14,6 +14,7 @@ from hypothesis import strategies as st
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.handles import cavity_at
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Housing, JointMethod, Polarity
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import OutOfRange, UnknownName
@@ -509,6 +510,14 @@ def test_a_data_bus_car_gets_its_switched_wire_from_the_interface_and_the_joined
     assert stop.remedy is not None
     assert stop.remedy.sheet == "find"
     assert next(e for e in bare.results.joints.loose if e.missing).use == "switched"
+    ground = next(
+        cavity_at(plug, c) for plug in car.vehicle.connectors for c in plug.cavities if c.taken_for is CavityUse.GROUND
+    )
+    other = {"value": "something else", "basis": "measured"}
+    both = evaluate(apply_edits(car, [Edit(path=f"{ground}/use", value=other)]))
+    worse = next(f for f in both.findings if f.rule == "lead-missing")
+    assert worse.remedy is not None
+    assert worse.remedy.sheet == "harness", "a ground comes from no interface"
     box = {"kind": "accessory", "id": "box", "name": "Interface", "category": "interface", "remote_out_limit_a": 0.5}
     boxed = apply_edits(car, [Edit(op="add", path="parts", value=box)])
     again = next(f for f in evaluate(boxed).findings if f.rule == "lead-missing")

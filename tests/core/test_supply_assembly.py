@@ -4,6 +4,7 @@ amps, coils and cables.
 
 from __future__ import annotations
 
+from math import pi
 from typing import Any
 
 import pytest
@@ -328,3 +329,18 @@ def test_each_cable_of_a_shared_channel_is_judged_by_what_hangs_at_its_end(estat
     assert {round(c.current.value, 6) for c in series} == {
         round((100 * 2 / 8 / 8) ** 0.5, 6)
     }  # one current through both
+
+
+def test_a_size_somebody_named_is_judged_once_among_the_others(estate: Design) -> None:
+    """Named and on the list it is chosen there; counted strands come between the metric sizes."""
+    listed = [c.wire.label for c in supply_of(estate).candidates]
+    thick = listed[-2]
+    named = supply_of(apply_edits(estate, [put("links/power-amp/wire/size", thick)]))
+    assert [c.wire.label for c in named.candidates] == listed
+    assert [c.wire.label for c in named.candidates if c.chosen] == [thick]
+    counted = {"strand_count": 900, "strand_diameter_mm": 0.2}
+    edits = [put(f"links/power-amp/wire/{field}", value) for field, value in counted.items()]
+    own = supply_of(apply_edits(estate, edits))
+    areas = [c.wire.area_mm2 for c in own.candidates]
+    assert areas == sorted(set(areas))
+    assert [c.wire.area_mm2 for c in own.candidates if c.chosen] == [pytest.approx(900 * pi / 4 * 0.2**2)]
