@@ -23,6 +23,7 @@ from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.errors import OutOfRange
 from ohmack.core.harness import contradictions
 from ohmack.core.harness.contradictions import can_all_be_true, smallest_contradiction
+from ohmack.core.harness.hunt_masks import Allowed
 from ohmack.core.harness.hunt_targets import hypotheses, targets_of
 from ohmack.core.harness.wire_finder import CERTAIN, find
 from ohmack.core.lazy import lazy
@@ -397,7 +398,8 @@ def test_the_quick_search_and_the_programme_agree(speakers: int, data: st.DataOb
     single = data.draw(st.integers(0, 2))
     wires += single
     may = np.array(data.draw(st.lists(st.booleans(), min_size=wires, max_size=wires)), dtype=bool)
-    singles = contradictions._Singles(sum(1 << n for n in range(wires) if may[n]), 0, single, 0)
+    allowed = Allowed(np.ones((1, 1, 2), dtype=bool), may, may)
+    singles = contradictions._Singles(allowed, single, 0)
     quick = contradictions._search(options, (1 << wires) - 1, singles, [10_000])
     assert quick == contradictions._reachable(options, wires, singles)
 

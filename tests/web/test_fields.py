@@ -11,12 +11,13 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.parts import PART_TYPES
 from ohmack.core.document.paths import design_facts, get
 from ohmack.core.document.policy import Policy
-from ohmack.core.errors import OutOfRange, UnknownName, require
+from ohmack.core.errors import BadDocument, OfTheValue, OutOfRange, UnknownName, require
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.formats.entry import EntryError
 from ohmack.store.shop import PART
 from ohmack.web.fields import Field, editor_of, fact_view, field_of, model_fields
+from ohmack.web.routes.edits import _sentence
 from ohmack.web.titles import label_of
 from ohmack.web.typed import read_field, read_model
 
@@ -141,3 +142,13 @@ def test_no_path_and_no_id_is_a_title() -> None:
         with pytest.raises(OutOfRange) as error:
             require(name, -1.0, "x")
         assert "_" not in str(error.value)
+
+
+def test_a_refusal_says_it_of_what_was_typed_and_names_anything_else() -> None:
+    """What a model says itself is a sentence as it stands, wherever it is."""
+    typed = "parts/amp/idle_current_a"
+    reasons = (("parts/0/idle_current_a", OfTheValue("must be 0 or more")),
+               ("parts/0/supply_current_a", OfTheValue("must be more than 0")),
+               ("design", "two things share the id amp"))  # fmt: skip
+    words = "It must be 0 or more. Supply current must be more than 0. Two things share the id amp."
+    assert _sentence(BadDocument(reasons), typed) == words

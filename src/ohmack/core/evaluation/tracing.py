@@ -27,6 +27,8 @@ NEVER_SWEPT = frozenset(
 )  # what a cavity is has no range to vary over; 500 of them would cost more than they say
 LAZIES = frozenset(name for name, value in vars(Results).items() if isinstance(value, lazy))
 T = TypeVar("T")
+K = TypeVar("K")
+V = TypeVar("V")
 
 
 @dataclass
@@ -65,9 +67,7 @@ class Changed:
     def note(self, name: str, was: Any, now: Any) -> bool:
         """Note what differs between what a section was and what it is now; False where nothing does."""
         if type(was) is type(now) is dict:
-            different = {
-                k for k in was.keys() | now.keys() if k not in was or k not in now or not alike(was[k], now[k])
-            }
+            different = {k for k in was.keys() & now.keys() if not alike(was[k], now[k])} | (was.keys() ^ now.keys())
             if not different and list(was) == list(now):
                 return False
             self.entries |= {(name, key) for key in different}
@@ -220,77 +220,30 @@ def _copy(here: Any, path: str) -> Any:
     return here
 
 
-class _Figures(dict[str, Figure]):
-    """Figures that note who reads and who files them."""
+class _Noting(dict[K, V]):
+    """A dict that notes who reads which of its entries, and who reads all of them."""
 
-    def __init__(self, traces: Traces) -> None:
-        super().__init__()
-        self._traces = traces
-
-    def _noted(self, figure_id: object) -> None:
-        frame = self._traces.now
-        if frame is None:
-            return
-        owner = self._traces.owners.get(str(figure_id))
-        if owner is None:
-            frame.all_figures = True  # whether it is there hangs on everything
-        elif owner != frame.name:
-            frame.figures.add(str(figure_id))
-
-    def __getitem__(self, figure_id: str) -> Figure:
-        self._noted(figure_id)
-        return super().__getitem__(figure_id)
-
-    def __contains__(self, figure_id: object) -> bool:
-        self._noted(figure_id)
-        return super().__contains__(figure_id)
-
-    def get(self, figure_id: str, default: Any = None) -> Any:
-        """As of a dict, noted."""
-        self._noted(figure_id)
-        return super().get(figure_id, default)
-
-    def values(self) -> Any:
-        """As of a dict, noted."""
-        self._all()
-        return super().values()
-
-    def items(self) -> Any:
-        """As of a dict, noted."""
-        self._all()
-        return super().items()
-
-    def __iter__(self) -> Iterator[str]:
-        self._all()
-        return super().__iter__()
-
-    def _all(self) -> None:
-        if (frame := self._traces.now) is not None:
-            frame.all_figures = True
-
-    def __setitem__(self, figure_id: str, figure: Figure) -> None:
-        if (frame := self._traces.now) is not None:
-            self._traces.owners[figure_id] = frame.name
-        super().__setitem__(figure_id, figure)
-
-
-class _Entries(dict[Any, Any]):
-    """What a section keeps by name, noting who reads which."""
-
-    def __init__(self, held: dict[Any, Any], section: str, traces: Traces) -> None:
+    def __init__(self, held: dict[K, V], traces: Traces) -> None:
         super().__init__(held)
-        self._section = section
         self._traces = traces
+
+    def _one(self, frame: Frame, key: object) -> None:
+        """Note that a frame reads an entry, or looks whether it is there."""
+        raise NotImplementedError
+
+    def _every(self, frame: Frame) -> None:
+        """Note that a frame reads all of them."""
+        raise NotImplementedError
 
     def _noted(self, key: object) -> None:
         if (frame := self._traces.now) is not None:
-            frame.entries.add((self._section, key))
+            self._one(frame, key)
 
     def _all(self) -> None:
         if (frame := self._traces.now) is not None:
-            frame.frames.add(self._section)
+            self._every(frame)
 
-    def __getitem__(self, key: Any) -> Any:
+    def __getitem__(self, key: K) -> V:
         self._noted(key)
         return super().__getitem__(key)
 
@@ -298,7 +251,7 @@ class _Entries(dict[Any, Any]):
         self._noted(key)
         return super().__contains__(key)
 
-    def get(self, key: Any, default: Any = None) -> Any:
+    def get(self, key: K, default: Any = None) -> Any:
         """As of a dict, noted."""
         self._noted(key)
         return super().get(key, default)
@@ -318,7 +271,7 @@ class _Entries(dict[Any, Any]):
         self._all()
         return super().items()
 
-    def __iter__(self) -> Iterator[Any]:
+    def __iter__(self) -> Iterator[K]:
         self._all()
         return super().__iter__()
 
@@ -326,15 +279,45 @@ class _Entries(dict[Any, Any]):
         self._all()
         return super().__len__()
 
-    def __bool__(self) -> bool:
-        return len(self) > 0
+
+class _Figures(_Noting[str, Figure]):
+    """Figures that note who reads and who files them."""
+
+    def _one(self, frame: Frame, key: object) -> None:
+        owner = self._traces.owners.get(str(key))
+        if owner is None:
+            frame.all_figures = True  # whether it is there hangs on everything
+        elif owner != frame.name:
+            frame.figures.add(str(key))
+
+    def _every(self, frame: Frame) -> None:
+        frame.all_figures = True
+
+    def __setitem__(self, key: str, figure: Figure) -> None:
+        if (frame := self._traces.now) is not None:
+            self._traces.owners[key] = frame.name
+        super().__setitem__(key, figure)
+
+
+class _Entries(_Noting[Any, Any]):
+    """What a section keeps by name."""
+
+    def __init__(self, held: dict[Any, Any], section: str, traces: Traces) -> None:
+        super().__init__(held, traces)
+        self._section = section
+
+    def _one(self, frame: Frame, key: object) -> None:
+        frame.entries.add((self._section, key))
+
+    def _every(self, frame: Frame) -> None:
+        frame.frames.add(self._section)
 
 
 class TracedBook(Book):
     """A book whose figures note who reads and who files them."""
 
     def __init__(self, design: Design, traces: Traces) -> None:
-        super().__init__(design, _Figures(traces))
+        super().__init__(design, _Figures({}, traces))
 
 
 class TracedResults(Results):

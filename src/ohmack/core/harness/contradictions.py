@@ -9,7 +9,7 @@ from math import factorial
 import numpy as np
 
 from ohmack.core.document.harness import Hunt, HuntReading
-from ohmack.core.harness.hunt_masks import ground_of, held_together, together
+from ohmack.core.harness.hunt_masks import Allowed, ground_of, together
 from ohmack.core.harness.hunt_targets import Target
 from ohmack.core.physics.labelled_matching import check_size, pairs_of, total_weight
 from ohmack.core.record import record
@@ -41,11 +41,12 @@ def can_all_be_true(hunt: Hunt, targets: Sequence[Target], readings: Sequence[Hu
         OutOfRange: the wires do not come out even.
     """
     check_size(len(hunt.wires), len(targets), hunt.grounds)
-    allowed = held_together(ground_of(hunt, readings), tuple(targets), readings)
+    allowed = together(ground_of(hunt, readings), tuple(targets), readings)
     marks = np.array([1 << a | 1 << b for a, b in pairs_of(len(hunt.wires))], dtype=np.int64)
     absent = [0] if 2 * len(targets) + hunt.grounds > len(hunt.wires) else []
-    options = [[*marks[fits].tolist(), *absent] for fits in allowed.options(len(targets), len(marks))]
-    singles = _Singles(allowed.grounds, allowed.others, hunt.grounds, hunt.others)
+    fits = allowed.pairs[:, :, 0] | allowed.pairs[:, :, 1]
+    options = [[*marks[fits[s]].tolist(), *absent] for s in range(len(targets))]
+    singles = _Singles(allowed, hunt.grounds, hunt.others)
     quick = _search(options, (1 << len(hunt.wires)) - 1, singles, [MOST_STEPS])
     return quick if quick is not None else _reachable(options, len(hunt.wires), singles)
 
@@ -53,18 +54,16 @@ def can_all_be_true(hunt: Hunt, targets: Sequence[Target], readings: Sequence[Hu
 class _Singles:
     """Which sets of wires may be left for grounds and for what leads elsewhere."""
 
-    def __init__(self, ground: int, other: int, grounds: int, others: int) -> None:
-        self.ground, self.other = ground if grounds else 0, other if others else 0
-        self.grounds, self.others = grounds, others
+    def __init__(self, allowed: Allowed, grounds: int, others: int) -> None:
+        def mask(row: np.ndarray) -> int:
+            return sum(1 << int(w) for w in np.flatnonzero(row))
 
-    @property
-    def any(self) -> int:
-        """The wires that may be left at all."""
-        return self.ground | self.other
+        self.ground, self.other = mask(allowed.grounds) if grounds else 0, mask(allowed.others) if others else 0
+        self.grounds, self.others = grounds, others
 
     def take(self, left: int) -> bool:
         """Whether these wires may be the grounds and those that lead elsewhere."""
-        if left.bit_count() != self.grounds + self.others or left & ~self.any:
+        if left.bit_count() != self.grounds + self.others or left & ~(self.ground | self.other):
             return False
         only_ground, only_other = left & ~self.other, left & ~self.ground
         return only_ground.bit_count() <= self.grounds and only_other.bit_count() <= self.others
@@ -74,40 +73,20 @@ def _search(options: list[list[int]], free: int, singles: _Singles, steps: list[
     """Whether every speaker finds a pair among the free wires, and what is left may be single; None where the steps
     run out.
 
-    Sets of few readings leave so much open that the first try succeeds. What has failed is not tried again with
-    speakers that may have the same pairs.
+    Sets of few readings leave so much open that the first try succeeds.
     """
-    kinds: dict[tuple[int, ...], int] = {}
-    alike = [kinds.setdefault(tuple(rows), len(kinds)) for rows in options]
-    return _searched(list(zip(alike, options, strict=True)), free, singles, steps, set())
-
-
-def _searched(
-    speakers: list[tuple[int, list[int]]], free: int, singles: _Singles, steps: list[int],
-    failed: set[tuple[int, tuple[int, ...]]],
-) -> bool | None:  # fmt: skip
-    """As `_search`, of speakers with their kinds; `failed` holds free wires and the kinds that found no place there."""
-    if not speakers:
+    if not options:
         return singles.take(free)
-    state = (free, tuple(sorted(kind for kind, _ in speakers)))
-    if state in failed:
-        return False
     steps[0] -= 1
     if steps[0] < 0:
         return None
-    fitting = [(kind, [mark for mark in rows if mark & free == mark]) for kind, rows in speakers]
-    reached = singles.any
-    for _, rows in fitting:
-        for mark in rows:
-            reached |= mark
-    if not free & ~reached:  # else a wire is left that is nobody's and may not be left
-        at = min(range(len(fitting)), key=lambda k: len(fitting[k][1]))
-        rest = fitting[:at] + fitting[at + 1 :]
-        for mark in fitting[at][1]:
-            found = _searched(rest, free & ~mark, singles, steps, failed)
-            if found is not False:
-                return found
-    failed.add(state)
+    fitting = [[mark for mark in rows if mark & free == mark] for rows in options]
+    at = min(range(len(fitting)), key=lambda k: len(fitting[k]))
+    rest = fitting[:at] + fitting[at + 1 :]
+    for mark in fitting[at]:
+        found = _search(rest, free & ~mark, singles, steps)
+        if found is not False:
+            return found
     return False
 
 

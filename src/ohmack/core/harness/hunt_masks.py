@@ -8,7 +8,6 @@ from __future__ import annotations
 
 from collections.abc import Collection, Sequence
 from functools import lru_cache
-from typing import NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
@@ -30,22 +29,6 @@ class Allowed:
     grounds: Bools  # [wire]
     others: Bools  # [wire]
     clear: bool = True  # whether the reading says anything
-
-
-class Packed(NamedTuple):
-    """The same as numbers, a bit for each pair of each speaker and for each wire."""
-
-    plus_first: int  # bit speaker * pairs + pair: the plus may be on the pair's first wire
-    plus_second: int
-    grounds: int
-    others: int
-
-    def options(self, speakers: int, pairs: int) -> Bools:
-        """[speaker, pair] whether the speaker may have it, either way round."""
-        size = speakers * pairs
-        packed = (self.plus_first | self.plus_second).to_bytes(-(-size // 8), "little")
-        bits = np.unpackbits(np.frombuffer(packed, dtype=np.uint8), count=size, bitorder="little")
-        return bits.astype(bool).reshape(speakers, pairs)
 
 
 @record
@@ -99,36 +82,6 @@ def together(ground: Ground, targets: tuple[Target, ...], readings: Sequence[Hun
         np.logical_and.reduce([whole.pairs, *(one.pairs for one in all_of)]),
         np.logical_and.reduce([whole.grounds, *(one.grounds for one in all_of)]),
         np.logical_and.reduce([whole.others, *(one.others for one in all_of)]),
-    )
-
-
-@lru_cache(maxsize=64)
-def _packed(ground: Ground, targets: tuple[Target, ...]) -> dict[int, tuple[HuntReading, Packed]]:
-    """What readings allow, by their identity: filled as they are asked about."""
-    return {}
-
-
-def held_together(ground: Ground, targets: tuple[Target, ...], readings: Sequence[HuntReading]) -> Packed:
-    """As `together`, as numbers: a search for a contradiction holds hundreds of sets of the same readings together.
-
-    Parameters and returns as `together`.
-    """
-    known = _packed(ground, targets)
-    held = _pack(together(ground, targets, ()))
-    for reading in readings:
-        found = known.get(id(reading))
-        if found is None or found[0] is not reading:
-            found = known[id(reading)] = (reading, _pack(allowed_by(ground, targets, reading)))
-        held = Packed(*(a & b for a, b in zip(held, found[1], strict=True)))
-    return held
-
-
-def _pack(allowed: Allowed) -> Packed:
-    def number(bits: Bools) -> int:
-        return int.from_bytes(np.packbits(bits, bitorder="little").tobytes(), "little")
-
-    return Packed(
-        number(allowed.pairs[:, :, 0]), number(allowed.pairs[:, :, 1]), number(allowed.grounds), number(allowed.others)
     )
 
 

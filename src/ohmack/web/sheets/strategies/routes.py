@@ -52,4 +52,4 @@ def strategy(request: Request, number: str, form: Form) -> Response:
         done.append(lay_strategy(record.design, key, trees))
         return done[-1].edits, f"strategy: {key}"
 
-    return perform(request, number, form, plan, say=lambda *_: done[-1].sentence)
+    return perform(request, number, form, plan, say=lambda record, edits: done[-1].sentence)
