@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import gc
 import os
 from collections.abc import Iterator
 from pathlib import Path
@@ -19,6 +20,7 @@ from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.migrate import migrate
 from ohmack.store.people import PeopleStore
 from ohmack.store.sessions import SessionStore
+from ohmack.web.serving import YOUNG_OBJECTS
 
 # Wall time is never asserted: a busy machine must not fail a property.
 # The same examples every time, so that what failed fails again; OHMACK_RANDOM=yes draws others.
@@ -27,6 +29,12 @@ hypothesis_settings.register_profile(
     derandomize=not os.environ.get("OHMACK_RANDOM"),
 )  # fmt: skip
 hypothesis_settings.load_profile("ohmack")
+
+
+def pytest_collection_finish() -> None:
+    """The collector looks at what a test makes, and seldom: as the served application has it."""
+    gc.freeze()
+    gc.set_threshold(YOUNG_OBJECTS, 10, 10)
 
 
 collect_ignore = [] if os.environ.get("OHMACK_CLUSTER") else ["cluster"]  # ./ohmack test cluster

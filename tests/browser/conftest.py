@@ -13,6 +13,7 @@ from typing import Any
 import pytest
 from playwright.sync_api import BrowserContext, Page, expect
 
+from judging import judged_once
 from ohmack.launch.mariadb import free_port
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
@@ -58,7 +59,7 @@ def serving(settings: DatabaseSettings) -> Iterator[str]:
 
 @pytest.fixture(scope="session")
 def base_url(settings: DatabaseSettings, database: Database) -> Iterator[str]:
-    with serving(settings) as address:
+    with judged_once(), serving(settings) as address:
         yield address
 
 
@@ -102,7 +103,7 @@ def axe_findings(page: Page, only: str = "") -> list[str]:
     only.
     """
     page.evaluate(AXE)
-    what = (
+    what = {"resultTypes": ["violations"]} | (
         {"runOnly": {"type": "rule", "values": [only]}}
         if only
         else {

@@ -166,7 +166,7 @@ def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
     expect(page.locator("h1")).to_contain_text("is enough")
     go(page, "1")
     expect(page.locator(".measure li").first).to_be_visible()
-    for _ in range(12):  # measure what matters until nothing is left open
+    for n in range(12):  # measure what matters until nothing is left open
         settled(page)  # what was kept is on the page; its headline may still be the one of before
         expect(page.locator("h1")).not_to_have_text("What the car has")  # the sweep has answered
         items = page.locator(".measure li:not(.none)")
@@ -174,8 +174,9 @@ def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
             break
         first = items.first
         title = first.locator("h3").inner_text()
-        first.get_by_role("button", name="Keep").click()  # nothing entered: nothing may be kept
-        expect(page.locator("#sheet [role=alert]").first).to_contain_text("Enter the reading first")
+        if not n:
+            first.get_by_role("button", name="Keep").click()  # nothing entered: nothing may be kept
+            expect(page.locator("#sheet [role=alert]").first).to_contain_text("Enter the reading first")
         first = page.locator(".measure li").filter(has_text=title)
         field = first.locator("[name=value]:not([type=hidden])").first
         if "key states" in title:

@@ -42,8 +42,10 @@ def practice_car(seed: int, level: int, symptoms: bool = True) -> Design:
 
 
 def test_a_whole_proof_at_the_bench_on_a_phone(page: Page, database: Database) -> None:
-    """Every check taken at the bench, what is off accepted by name: from “battery off” to the verdict."""
-    job = opened(database, practice_car(3, 1, symptoms=False))
+    """Before the fuse and at the sound every check taken at the bench, what is off accepted by name, to the verdict;
+    first power was read the day before.
+    """
+    job = opened(database, proved(practice_car(15, 1, symptoms=False), gates=(2,)))
     page.set_viewport_size({"width": 390, "height": 844})
     page.goto(f"/jobs/{job}/prove")
     for _ in range(90):

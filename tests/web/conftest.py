@@ -7,8 +7,15 @@ from collections.abc import Iterator
 import pytest
 from starlette.testclient import TestClient
 
+from judging import judged_once
 from ohmack.store.database import Database, DatabaseSettings
 from web.test_pages import client_on
+
+
+@pytest.fixture(scope="session", autouse=True)
+def judging() -> Iterator[None]:
+    with judged_once():
+        yield
 
 
 @pytest.fixture(scope="module")

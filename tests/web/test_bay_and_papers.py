@@ -150,8 +150,9 @@ def test_every_paper_of_a_job(client: TestClient, database: Database) -> None:
     """Five channels, four doors and a box; each paper is made once."""
     job = Bench(client, database, demo_design(13)).job
     readers = {name: pdf_of(client, job, name) for name in PAPERS}
-    _say_whose_they_are(job, readers)
-    _hold_what_they_are_for(readers)
+    texts = {name: [page.extract_text() for page in reader.pages] for name, reader in readers.items()}
+    _say_whose_they_are(job, readers, texts)
+    _hold_what_they_are_for({name: " ".join(pages) for name, pages in texts.items()})
     _print_at_full_size(readers["templates"])
     feet = Bench(client, database, apply_edits(demo_design(13), [Edit(path="policy/length_unit", value="ft")]))
     assert float(pdf_of(client, feet.job, "labels").pages[0].mediabox.width) == pytest.approx(8.5 * 72, abs=0.5)
@@ -161,9 +162,9 @@ def test_every_paper_of_a_job(client: TestClient, database: Database) -> None:
         assert client.get(f"/jobs/{job}/papers/{none}").status_code == 404
 
 
-def _say_whose_they_are(job: str, readers: dict[str, PdfReader]) -> None:
+def _say_whose_they_are(job: str, readers: dict[str, PdfReader], texts: dict[str, list[str]]) -> None:
     for name, reader in readers.items():
-        pages = [page.extract_text() for page in reader.pages]
+        pages = texts[name]
         for n, text in enumerate(pages, 1):
             assert f"{job}, revision 1, {date.today()}" in text, name
             assert f"page {n} of {len(pages)}" in text, name
@@ -175,8 +176,7 @@ def _say_whose_they_are(job: str, readers: dict[str, PdfReader]) -> None:
             assert len(pages) <= 2, "carried to the car, or read by a customer"
 
 
-def _hold_what_they_are_for(readers: dict[str, PdfReader]) -> None:
-    words = {name: " ".join(p.extract_text() for p in reader.pages) for name, reader in readers.items()}
+def _hold_what_they_are_for(words: dict[str, str]) -> None:
     assert words["labels"].count("C1 ") == 2, "both ends"
     assert "Together" in words["quote"]
     assert "Agreed:" in words["quote"]

@@ -16,7 +16,7 @@ from ohmack.core.document.paths import get
 from ohmack.core.errors import BadDocument, OhmackError, UnknownName
 from ohmack.core.evaluation.answer import Evaluation, Moved
 from ohmack.core.evaluation.changes import compare
-from ohmack.core.evaluation.door import evaluate
+from ohmack.core.evaluation.door import evaluate, swept
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.options import with_survey
 from ohmack.store.bundles import BundleStore
@@ -61,14 +61,14 @@ class Unjudged(OhmackError):
     """A design the core cannot evaluate: it is never saved, and one that is stored shows where it fails."""
 
 
-def judged(design: Design, sweep: bool = False) -> Evaluation:
-    """The evaluation of a design.
+def judged(design: Design, sweep: bool = False, known: Evaluation | None = None) -> Evaluation:
+    """The evaluation of a design; one that is `known` without its sweep needs only that.
 
     Raises:
         OhmackError: it cannot be evaluated; the sentence says why.
     """
     try:
-        return evaluate(design, sweep_facts=sweep)
+        return swept(known) if known and sweep else evaluate(design, sweep_facts=sweep)
     except OhmackError:
         raise
     except Exception as error:  # a fault of ours must not lock anybody out of a job
@@ -146,7 +146,7 @@ class Workshop:
         if found is not None and (not sweep or found.measure_first is not None):
             return found
         try:
-            made = judged(record.design, sweep)
+            made = judged(record.design, sweep, found)
         except OhmackError as error:
             raise BrokenDesign(
                 record.address, record.version, record.number, record.parent_number, "", str(error)

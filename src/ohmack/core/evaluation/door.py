@@ -236,6 +236,18 @@ def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None
     if before is not None:
         moved = compare(_once(before).figures, evaluation.figures, design.policy.length_unit)
         evaluation = replace(evaluation, moved=told_apart(moved, evaluation.results))
-    if sweep_facts:
-        evaluation = replace(evaluation, measure_first=sweep(design, evaluation, Retracing(design, evaluation)))
-    return replace(evaluation, verdict=judge(evaluation))
+    return swept(evaluation) if sweep_facts else replace(evaluation, verdict=judge(evaluation))
+
+
+def swept(evaluation: Evaluation) -> Evaluation:
+    """An evaluation with every assumed fact varied over its range, and with what would flip.
+
+    Parameters:
+        evaluation: one of a whole design, its facts not varied yet.
+
+    Returns:
+        the same, its verdict counting open facts too.
+    """
+    design = evaluation.design
+    counted = replace(evaluation, measure_first=sweep(design, evaluation, Retracing(design, evaluation)))
+    return replace(counted, verdict=judge(counted))

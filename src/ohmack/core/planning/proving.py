@@ -21,6 +21,7 @@ from ohmack.core.prove.free_probing import free_check
 from ohmack.core.prove.judged import Judged, ProofState, State
 from ohmack.core.prove.points import plus_of
 from ohmack.core.prove.probes import Quantity
+from ohmack.core.prove.windows import meter_sigma
 from ohmack.core.record import record
 from ohmack.core.wording import amount
 
@@ -31,6 +32,7 @@ MENDS = at_the(Proof, lambda it: it.mends)
 FAULTS = at_the(Proof, lambda it: it.faults)
 SYMPTOMS = at_the(Proof, lambda it: it.symptoms)
 NOT_SYMPTOMS = at_the(Proof, lambda it: it.not_symptoms)
+LEADS_SIGMAS = 4.0  # of the meter: by so much two readings of the same leads differ, touch by touch; common practice
 MOST = {
     Quantity.OHM: 1e8, Quantity.DC_V: 60.0, Quantity.DROP_MV: 20_000.0, Quantity.CURRENT: 1000.0,
     Quantity.ASLEEP_MA: 50_000.0, Quantity.AC_V: 200.0, Quantity.DISTORTION: 100.0, Quantity.HEAT: 200.0,
@@ -127,7 +129,7 @@ def _refuse_nonsense(check: Check, read: Read) -> None:
     value, unit = read.value, quantity.unit
     if quantity is Quantity.OHM and value < 0:
         raise NotPossible("value", "No resistance is below nothing: hold the leads together and zero the meter.")
-    if quantity is Quantity.OHM and value - read.zero_ohm < -0.05:
+    if quantity is Quantity.OHM and value < read.zero_ohm - LEADS_SIGMAS * meter_sigma(quantity, read.zero_ohm):
         raise NotPossible("zero", f"It reads less than its own leads, {amount(read.zero_ohm, 'ohm')}: zero them anew.")
     if quantity is not Quantity.DC_V and quantity is not Quantity.DROP_MV and value < 0:
         raise NotPossible("value", f"{amount(value, unit)} cannot be: it is never below nothing.")

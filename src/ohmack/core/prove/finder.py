@@ -17,7 +17,7 @@ from ohmack.core.prove.checks import Check
 from ohmack.core.prove.extra_checks import extra_checks
 from ohmack.core.prove.faults import stricken
 from ohmack.core.prove.free_probing import free_check
-from ohmack.core.prove.judged import SHOWS_NOTHING_OHM
+from ohmack.core.prove.judged import SHOWS_NOTHING_OHM, less_leads
 from ohmack.core.prove.plan_of_proof import plan_of_proof
 from ohmack.core.prove.probes import Ask, Probe, Quantity, Taken, take
 from ohmack.core.prove.symptoms import symptoms_of
@@ -229,7 +229,7 @@ class Finder:
             return 1.0
         if check.probe.quantity is Quantity.ANSWER:
             return 1 - wrong if there.passed == reading.passed else wrong
-        value = None if reading.value is None else reading.value - _zero(check, reading)
+        value = less_leads(check, reading)
         over = reading.over or (check.probe.quantity is Quantity.OHM and (value or 0.0) >= SHOWS_NOTHING_OHM)
         if over or there.over:
             return 1 - wild if over == there.over else wild
@@ -311,10 +311,6 @@ def _tells(check: Check) -> bool:
     if check.probe.quantity is Quantity.ANSWER:
         return check.probe.ask in ASKABLE
     return check.probe.quantity not in (Quantity.STEP, Quantity.HEAT)
-
-
-def _zero(check: Check, reading: ProofReading) -> float:
-    return reading.zero_ohm if check.probe.quantity is Quantity.OHM else 0.0
 
 
 def _current_ratio(car: Car, check: Check, reading: ProofReading) -> float:

@@ -269,7 +269,7 @@ def judge(
     )
     if reading is None or last is None:
         return Judged(check, window, None, (), None, State.ACCEPTED if deviation else State.OPEN, deviation)
-    value = None if reading.value is None else reading.value - _zero(check, reading)
+    value = less_leads(check, reading)
     scaled = _scaled(results, check, window, reading)
     good = is_good(check, scaled or window, reading, value)
     if good and check.asks_current and not reading.current_a:
@@ -294,8 +294,20 @@ def window_of(check: Check, windows: Windows) -> Window | None:
     return window
 
 
-def _zero(check: Check, reading: ProofReading) -> float:
-    return reading.zero_ohm if check.probe.quantity is Quantity.OHM else 0.0
+def less_leads(check: Check, reading: ProofReading) -> float | None:
+    """What was read, without the meter's own leads.
+
+    Parameters:
+        check: what was read.
+        reading: the reading; with ohms what its leads read when held together.
+
+    Returns:
+        in the unit of the check; None where nothing was read. No resistance is below nothing: what is read under the
+        leads' own is the error of both readings.
+    """
+    if reading.value is None or check.probe.quantity is not Quantity.OHM:
+        return reading.value
+    return max(0.0, reading.value - reading.zero_ohm)
 
 
 def _scaled(results: Results, check: Check, window: Window | None, reading: ProofReading) -> Window | None:

@@ -6,6 +6,7 @@ import logging
 from collections.abc import Mapping
 from functools import cache
 from importlib.resources import files
+from io import BytesIO
 from typing import Any
 
 FONTS = files("ohmack.web") / "static" / "vendor" / "fonts"
@@ -66,6 +67,16 @@ def _fetcher() -> Any:
             name = url.removeprefix(SCHEME)
             if not url.startswith(SCHEME) or "/" in name or not name.endswith(".woff2"):
                 raise ValueError(f"papers fetch nothing: {url[:80]}")
-            return URLFetcherResponse(url, (FONTS / name).read_bytes(), {"Content-Type": "font/woff2"})
+            return URLFetcherResponse(url, _unpacked(name), {"Content-Type": "font/ttf"})
 
     return Shipped
+
+
+@cache
+def _unpacked(name: str) -> bytes:
+    """A font that ships, as what sets type unpacks it: four tenths of a second that every paper would take again."""
+    from fontTools.ttLib import woff2
+
+    plain = BytesIO()
+    woff2.decompress(BytesIO((FONTS / name).read_bytes()), plain)
+    return plain.getvalue()
