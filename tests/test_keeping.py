@@ -168,13 +168,13 @@ def test_answers_of_several_processes_do_not_wait_to_be_sent() -> None:
 def test_the_nightly_backup_is_made_once_and_the_oldest_go(
     settings: DatabaseSettings, database: Database, tmp_path: Path
 ) -> None:
-    nightly = Nightly(settings, tmp_path / "kept", "02:30", 3)
+    nightly = Nightly(settings, tmp_path / "kept", "02:30", 2)
     first = date(2041, 1, 1)
-    for n in range(5):
+    for n in range(3):
         assert nightly.make(first + timedelta(n))
         assert nightly.make(first + timedelta(n)) is None
-    assert [p.name for p in sorted((tmp_path / "kept").iterdir())] == [f"ohmack-2041-01-0{n}.backup" for n in (3, 4, 5)]
-    assert Nightly(settings, Path("/proc/nowhere"), "02:30", 3).make(first + timedelta(9)) is None, (
+    assert [p.name for p in sorted((tmp_path / "kept").iterdir())] == [f"ohmack-2041-01-0{n}.backup" for n in (2, 3)]
+    assert Nightly(settings, Path("/proc/nowhere"), "02:30", 2).make(first + timedelta(9)) is None, (
         "it fails in the log"
     )
     assert nightly.make(first + timedelta(9)), "and another machine makes it"

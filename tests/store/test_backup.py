@@ -23,7 +23,7 @@ from ohmack.launch.mariadb import MariaDbServer
 from ohmack.store import backup as module
 from ohmack.store.backup import NotEmpty, back_up, claim_backup, half_restored, restore
 from ohmack.store.context import BUILT_IN
-from ohmack.store.database import Database, DatabaseSettings
+from ohmack.store.database import Database, DatabaseSettings, plain_connection
 from ohmack.store.designs import DesignStore
 from ohmack.store.migrate import migrate, migrations
 from ohmack.store.photos import PhotoStore
@@ -63,9 +63,7 @@ def file(settings: DatabaseSettings, database: Database, tmp_path_factory: pytes
 
 def all_rows(settings: DatabaseSettings) -> dict[str, list[tuple[Any, ...]]]:
     """Every row of every table, as plain SQL reads them."""
-    connection = pymysql.connect(
-        host=settings.host, port=settings.port, user=settings.user, password=settings.password, database=settings.name
-    )
+    connection = plain_connection(settings)
     try:
         with connection.cursor() as cursor:
             cursor.execute("SELECT table_name FROM information_schema.tables WHERE table_schema = DATABASE()")
@@ -151,11 +149,11 @@ def test_one_that_is_cut_is_refused_and_nothing_is_stored(
 
 
 def test_a_changed_byte_or_word_is_found(file: Path, tmp_path: Path) -> None:
-    """A flipped byte at forty places: what is read is what was written, or the file is refused."""
+    """A flipped byte at sixteen places: what is read is what was written, or the file is refused."""
     whole = file.read_bytes()
     manifest = verify_backup(file)
-    for n in range(40):
-        place = (n * 7919 + 101) % len(whole)
+    for n in range(16):
+        place = (n * len(whole) // 16 + 101) % len(whole)
         changed = tmp_path / "changed.backup"
         changed.write_bytes(whole[:place] + bytes([whole[place] ^ 0x20]) + whole[place + 1 :])
         try:

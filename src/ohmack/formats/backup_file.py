@@ -14,8 +14,9 @@ from contextlib import contextmanager
 from dataclasses import dataclass
 from datetime import UTC, datetime
 from hashlib import sha256
+from io import BufferedReader, RawIOBase
 from pathlib import Path
-from typing import Any, Literal
+from typing import Any, Literal, cast
 from zipfile import ZIP_DEFLATED, BadZipFile, ZipFile
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
@@ -23,6 +24,7 @@ from pydantic import BaseModel, ConfigDict, Field, ValidationError
 FORMAT: Literal["ohmack-backup"] = "ohmack-backup"
 VERSION = 1
 MANIFEST = "manifest.json"
+READ_AT_ONCE = 65_536  # bytes: to look for the end of a line in an archive itself is slow
 PACKED = 1  # zlib's quickest: photos do not get smaller, plans do at once
 LARGEST_MANIFEST = 2_000_000
 LARGEST_ROW = 200_000_000
@@ -140,7 +142,10 @@ class Backup:
         entry, whole, count = self.manifest.tables[name], sha256(), 0
         binary = [column in entry.binary for column in entry.columns]
         try:
-            with self.archive.open(f"{name}.jsonl") as lines:
+            with (
+                self.archive.open(f"{name}.jsonl") as packed,
+                BufferedReader(cast(RawIOBase, packed), READ_AT_ONCE) as lines,
+            ):
                 while line := lines.readline(LARGEST_ROW):
                     whole.update(line)
                     count += 1
