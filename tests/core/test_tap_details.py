@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import pytest
 
+from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import StatedAs
 from ohmack.core.document.links import LineLink, TapLink
@@ -103,3 +104,46 @@ def test_bands_of_one_axle_are_summed_and_no_others() -> None:
     )
     (said,) = [f for f in evaluate(twice).findings if f.rule == "tap-bands"]
     assert said.title == "Front left, low and Front left, high both carry the bass"
+
+
+def said(design: Design, rule: str) -> list[str]:
+    return [f.title for f in evaluate(design).findings if f.rule == rule]
+
+
+@pytest.mark.parametrize(("radio", "amplifier", "stopped"), [(False, True, True), (True, False, False)])
+def test_a_grounded_negative_is_that_of_what_is_tapped(radio: bool, amplifier: bool, stopped: bool) -> None:
+    """The pickup truck is tapped behind its amplifier: the radio's own outputs may be bridged or not."""
+    grounded = apply_edits(
+        demo_design(4),
+        [Edit(path="links/tap-converter/negative_to_body", value=True),
+         Edit(path="vehicle/radio/bridged/value", value=radio),
+         Edit(path="vehicle/modules/factory-amp/bridged/value", value=amplifier)],
+    )  # fmt: skip
+    assert bool(said(grounded, "bridged-output-grounded")) is stopped
+
+
+@pytest.mark.parametrize(
+    ("number", "source"), [(0, "radio"), (9, "radio"), (4, "modules/factory-amp")]
+)  # a converter, a powered subwoofer by its speaker inputs, a converter behind the amplifier
+def test_a_tap_of_which_nobody_knows_how_low_it_reaches_is_no_good_tap(number: int, source: str) -> None:
+    path = f"vehicle/{source}/tap_low_hz/value"
+    for low_hz, words in ((None, "is not known"), (55.0, "is 55 Hz"), (28.0, "")):
+        found = said(apply_edits(demo_design(number), [Edit(path=path, value=low_hz)]), "tap-band")
+        assert [words in title for title in found] == [True] * bool(words), low_hz
+    silent = [Edit(op="remove", path=f"parts/{p.id}") for p in demo_design(number).parts if "subwoofer" in p.kind]
+    assert not said(apply_edits(demo_design(number), [Edit(path=path, value=None), *silent]), "tap-band")
+
+
+def test_a_pair_that_carries_both_sides_is_enough() -> None:
+    one = apply_edits(demo_design(0), [Edit(path="links/tap-converter/from_ids", value=["ch-rl"])])
+    assert said(one, "tap-band") == ["Only one side is picked up"]
+    summed = apply_edits(one, [Edit(path="vehicle/radio/channels/ch-rl/mix", value="left and right summed")])
+    assert said(summed, "tap-band") == []
+
+
+def test_what_nobody_looked_at_behind_an_amplifier_is_said() -> None:
+    base = "vehicle/modules/factory-amp"
+    unknown = [Edit(path=f"{base}/{name}/value", value=None) for name in ("band_split", "equalised", "load_sensing")]
+    (title,) = [t for t in said(apply_edits(demo_design(4), unknown), "factory-system") if t.startswith("Not known")]
+    assert title == "Not known of Factory amplifier: whether it splits the bands, equalises and senses its load"
+    assert not [t for t in said(demo_design(4), "factory-system") if t.startswith("Not known")]

@@ -125,6 +125,26 @@ def _after_amplifier(results: Results, module: Module) -> Iterator[Draft]:
             " restores bass.",
             Remedy("Look at it", path=base),
         )
+    yield from _not_known(results, module)
+
+
+def _not_known(results: Results, module: Module) -> Iterator[Draft]:
+    """What nobody looked at in an amplifier whose outputs are picked up: each would be said if it were so."""
+    asked = [
+        ("splits the bands", module.band_split, at(module, lambda it: it.band_split), len(module.channels) > 1),
+        ("equalises", module.equalised, at(module, lambda it: it.equalised), True),
+        ("senses its load", module.load_sensing, at(module, lambda it: it.load_sensing),
+         not _resistors_stand_in(results, module)),
+    ]  # fmt: skip
+    open_ = [(words, path) for words, fact, path, asks in asked if asks and fact.value is None]
+    if open_:
+        yield watch(
+            module.id,
+            f"Not known of {module.name}: whether it {listed([words for words, _ in open_])}",
+            "What is picked up there depends on it. Read each pair at several volume steps, with its speakers on and"
+            " off.",
+            Remedy("Enter it", path=open_[0][1]),
+        )
 
 
 def _resistors_stand_in(results: Results, module: Module) -> bool:

@@ -111,6 +111,8 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
                     }
                 ],
                 source_voltage_v={"value": 14.0, "basis": "assumed", "low": 9.0, "high": 20.0},
+                bridged=_assumed(True),
+                tap_low_hz={"value": 30.0, "basis": "assumed", "low": 20.0, "high": 80.0},
                 equalised=_assumed(True, False),
                 load_sensing=_assumed(False, True),
             )

@@ -16,6 +16,7 @@ from ohmack.core.physics.baseline import standby_days
 from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.signal.ways import tapped_source
 from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
@@ -111,15 +112,18 @@ def sensitivity_out_of_range(results: Results) -> Iterator[Draft]:
 @rule("bridged-output-grounded", "plan", PRACTICE)
 def bridged_output_grounded(results: Results) -> Iterator[Draft]:
     """A bridged output's negative is tied to body."""
-    bridged = results.design.vehicle.radio.bridged.value
     for tap in results.design.links_of(TapLink):
+        source = tapped_source(results.design, tap)
+        bridged = source.bridged.value
         if tap.negative_to_body and bridged is not False:
             yield stop(
                 tap.id,
                 "Never ground a bridged output's negative",
-                "Each leg carries about half the battery voltage; tied to body it kills the radio's output stage."
-                + ("" if bridged else " Whether the outputs are bridged is not known."),
-                Remedy("Take the negatives from the radio", (set_to(at(tap, lambda it: it.negative_to_body), False),)),
+                "Each leg carries about half the battery voltage; tied to body it kills the output stage of"
+                f" {source.name}." + ("" if bridged else " Whether the outputs are bridged is not known."),
+                Remedy(
+                    f"Take the negatives from {source.name}", (set_to(at(tap, lambda it: it.negative_to_body), False),)
+                ),
             )
 
 

@@ -5,10 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.factory import ChannelPlace, Radio, RadioChannel
+from ohmack.core.document.factory import ChannelPlace, Mix, Module, Radio, RadioChannel
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.parts import Converter
+from ohmack.core.document.parts import Converter, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.pickups import whole_range
@@ -18,34 +18,58 @@ from ohmack.core.wording import count, listed
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
+LOWEST_WANTED_HZ = 40.0  # of a tap a subwoofer plays from; common practice
+
 
 @rule("tap-band", "signal", PRACTICE)
 def tap_band(results: Results) -> Iterator[Draft]:
-    """The signal at the tap does not reach down to the bass a subwoofer needs."""
-    vehicle = results.design.vehicle
-    for output in {
-        tapped_source(results.design, tap).id: tapped_source(results.design, tap)
-        for tap in results.design.links_of(TapLink)
-    }.values():
-        low_hz = output.tap_low_hz.value
-        path = (
-            at_the(Radio, lambda it: it.tap_low_hz) if output is vehicle.radio else at(output, lambda it: it.tap_low_hz)
-        )
-        if low_hz is not None and low_hz > 40:
-            yield watch(
-                path,
-                f"The lowest bass at the tap is {low_hz:g} Hz",
-                "A subwoofer wants it flat from about 25 to 160 Hz. Pick up another pair, or use a converter that"
-                " restores bass.",
-                Remedy("Measure the tap", path=path),
-            )
-    for tap in results.design.links_of(TapLink):
-        if len(tap.from_ids) == 1:
+    """The signal at the tap does not reach down to the bass a subwoofer needs, or not to both sides' bass."""
+    design, seen = results.design, set[str]()
+    for tap in design.links_of(TapLink):
+        if not _plays_bass(results, tap):
+            continue
+        output = tapped_source(design, tap)
+        if output.id not in seen:
+            seen.add(output.id)
+            yield from _how_low(design.vehicle.radio, output)
+        picked = [c for c in output.channels if c.id in tap.from_ids]
+        if len(picked) == 1 and picked[0].mix is not Mix.SUMMED:
             yield note(
                 tap.id,
                 "Only one side is picked up",
                 "Bass that sits on the other side is lost to a mono subwoofer. Pick up left and right.",
             )
+
+
+def _plays_bass(results: Results, tap: TapLink) -> bool:
+    """Whether a subwoofer is heard through a tap."""
+    return isinstance(results.design.part(tap.to_id), PoweredSubwoofer) or any(
+        isinstance(signal.amplifier, PoweredSubwoofer)
+        or any(driven.is_subwoofer for out in signal.outputs for driven in out.load.driven)
+        for signal in results.signals
+        if signal.way.tap is not None and signal.way.tap.id == tap.id
+    )
+
+
+def _how_low(radio: Radio, output: Radio | Module) -> Iterator[Draft]:
+    low_hz = output.tap_low_hz.value
+    path = at_the(Radio, lambda it: it.tap_low_hz) if output is radio else at(output, lambda it: it.tap_low_hz)
+    if low_hz is None:
+        yield watch(
+            path,
+            f"How low {output.name} reaches at the tap is not known",
+            "A subwoofer wants it flat from about 25 to 160 Hz, and many factory outputs cut the bass. Play tones of 30"
+            " and 60 Hz and read the pair.",
+            Remedy("Measure the tap", path=path),
+        )
+    elif low_hz > LOWEST_WANTED_HZ:
+        yield watch(
+            path,
+            f"The lowest bass at the tap is {low_hz:g} Hz",
+            "A subwoofer wants it flat from about 25 to 160 Hz. Pick up another pair, or use a converter that"
+            " restores bass.",
+            Remedy("Measure the tap", path=path),
+        )
 
 
 @rule("tap-bands", "signal", PRACTICE)
