@@ -15,7 +15,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import design_facts
 from ohmack.core.errors import BadDocument, UnknownName
 from ohmack.core.evaluation.answer import Evaluation
-from ohmack.core.evaluation.door import evaluate
+from ohmack.core.evaluation.door import Retracing, evaluate
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate
 from ohmack.core.figures.finding import Severity
@@ -180,6 +180,34 @@ def test_the_demo_shop_has_ready_jobs_and_they_are_judged() -> None:
     assert ready, "a property over ready designs needs some"
     for design, evaluation in ready:
         assert_judged(design, evaluation)
+
+
+READINGS = {"pair-reading", "reading-implausible", "standby"}  # they judge the reading itself
+
+
+@pytest.mark.parametrize("number", range(len(DESIGNS)))
+def test_what_is_not_known_is_never_better_than_what_is(number: int) -> None:
+    """A fact is forgotten: for every stop or watch that goes, something is said in its place, if only that it is not
+    known.
+    """
+    design = DESIGNS[number]
+    before = evaluate(design)
+    tracing = Retracing(design, before)
+    for path, fact, _, _ in design_facts(design):
+        if fact.value is None or path not in tracing.read:
+            continue
+        after = tracing.after(path, None)
+        was, now = said(before), said(after)
+        gone = {key for key in was - now if key[0] not in READINGS}
+        asked = {f.title for f in after.findings} - {f.title for f in before.findings}
+        assert not gone or asked, (path, gone)
+        assert len(gone) <= len(now - was) or any("not known" in t.lower() for t in asked), (path, gone, asked)
+
+
+def said(evaluation: Evaluation) -> set[tuple[str, str, str]]:
+    """Stops and watches of an evaluation."""
+    asks = (Severity.STOP, Severity.WATCH)
+    return {(f.rule, f.about, f.title) for f in evaluation.findings if f.severity in asks and not f.caution}
 
 
 # -- false greens of hard use, each with what must be said -----------------------------------------------------------

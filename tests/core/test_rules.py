@@ -897,6 +897,7 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
         "not live in accessory",
     ),
     ("factory-system", Severity.WATCH, [fact(f"{V}/radio/tier", "radio with amplifier")], "factory amplifier"),
+    ("box-travel", Severity.NOTE, [put("parts/sub/xmax_mm", None)], "its papers give no Xmax"),
     ("tap-band", Severity.NOTE, [put("links/tap-converter/channel_ids", ["ch-rl"])], "one side"),
     ("converter-feed-states", Severity.STOP, [put(f"{F}/ground_point_id", None)], "no ground"),
     (
@@ -913,6 +914,8 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ),
     ("link-missing", Severity.STOP, [remove("links/feed-converter")], "feed of its own"),
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/system", "6 V")], "6 V car: refused"),
+    ("supply-system", Severity.STOP, [put(f"{V}/supply/system", {"value": None})], "whether it is a 12 V car"),
+    ("supply-system", Severity.WATCH, [put(f"{V}/supply/positive_ground", {"value": None})], "which pole"),
     ("fit", Severity.WATCH, [DOORS, fact(f"{V}/speakers/spk-fl/window_depth_mm", 57.0)], "only 2 mm spare"),
     (
         "fit",

@@ -77,12 +77,23 @@ def _masses(one: BoxResult) -> float:
 
 @rule("box-travel", "loads", CIRCUIT)
 def box_travel(results: Results) -> Iterator[Draft]:
-    """The cone goes further at full level than its papers allow."""
+    """The cone goes further at full level than its papers allow, or they do not say how far it may go."""
     for one in results.boxes:
         solved = one.solved
-        if solved is None or solved.xmax_mm is None or solved.travel_mm <= solved.xmax_mm * 1.005:
+        if solved is None:
             continue
         xmax_mm = solved.xmax_mm
+        if xmax_mm is None:
+            path = at(one.subs[0], lambda it: it.xmax_mm)
+            yield note(
+                path,
+                f"Nobody judged whether {one.subs[0].name} goes too far: its papers give no Xmax",
+                f"At full level its cone goes {solved.travel_mm:.1f} mm one way at {solved.travel_at_hz:.0f} Hz.",
+                Remedy("Enter it", path=path),
+            )
+            continue
+        if solved.travel_mm <= xmax_mm * 1.005:
+            continue
         held_w = solved.held_w(xmax_mm)
         yield watch(
             one.subs[0].id,

@@ -108,8 +108,10 @@ TAKES_PERCENT = 0.5  # less out of a drive is no finding: no assumption behind i
 
 @rule("usual-drive", "supply", PRACTICE)
 def usual_drive(results: Results) -> Iterator[Draft]:
-    """The usual drive takes more out of the battery than it puts back."""
+    """The usual drive takes more out of the battery than it puts back, or nobody can say whether it does."""
     energy = results.energy
+    if energy is not None and energy.lacks:
+        yield from _not_reckoned(results, energy.lacks)
     winter, summer = (energy.season(key) if energy else None for key in ("winter", "summer"))
     if winter is None or summer is None or (winter.change.value or 0.0) > -TAKES_PERCENT:
         return
@@ -125,6 +127,19 @@ def usual_drive(results: Results) -> Iterator[Draft]:
         f"{'Every drive' if also else 'A drive in a winter night'} takes {takes} out of the battery",
         f"{use.trip.value.capitalize()}, music at {amount(use.programme_percent, 'percent')} of full power on average."
         f"{'' if also else ' A summer day charges it.'} {ends}; a larger battery only takes longer to be empty.",
+        Remedy("See the drive", sheet="charging"),
+    )
+
+
+def _not_reckoned(results: Results, lacks: str) -> Iterator[Draft]:
+    """The balance at one moment is known, that of a drive is not, and enough is drawn to ask."""
+    budget = results.budget
+    if budget is None or budget.lacks or (budget.value("full") or 0.0) <= SMALL_A:
+        return
+    yield note(
+        DRIVE,
+        f"What the usual drive does to the battery is not judged: {lacks} is not known",
+        "Short drives in winter give a battery less than they take, sooner with music.",
         Remedy("See the drive", sheet="charging"),
     )
 

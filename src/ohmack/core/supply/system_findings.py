@@ -34,7 +34,22 @@ def supply_system(results: Results) -> Iterator[Draft]:
             "does that, or leave it as it is; never guess.",
             Remedy("Check the fact", path=at_the(Supply, lambda it: it.positive_ground)),
         )
-    if system is SystemVoltage.V6:
+    elif supply.positive_ground.value is None and not _only_passive(results.design):
+        yield watch(
+            at_the(Supply, lambda it: it.positive_ground),
+            "Not known: which pole of the battery is on the body",
+            "Here everything is planned with its negative on the body; in some old cars it is the positive.",
+            Remedy("Enter it", path=at_the(Supply, lambda it: it.positive_ground)),
+        )
+    if system is None and not _only_passive(results.design):
+        yield stop(
+            path,
+            "Not known: whether it is a 12 V car",
+            "Every part here is for 12 V, and is gone at once on more. Read the battery at rest, and what is printed"
+            " on it.",
+            Remedy("Enter it", path=path),
+        )
+    elif system is SystemVoltage.V6:
         yield stop(
             path,
             "A 6 V car: refused",
