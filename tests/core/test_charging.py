@@ -264,3 +264,19 @@ def test_a_cable_that_carries_just_the_alternator_is_thick_enough(estate: Design
     rated_a = ampacity_a(pool[number], engine_space=True) + over_a
     charged = apply_edits(estate, [documented(f"{S}/alternator_rating_a", rated_a), measured(f"{S}/car_draw_a", 45.0)])
     assert evaluate(charged).figures["charging/three_cables"].value == pool[number + step].label
+
+
+def test_a_second_batterys_ground_is_judged_and_prepared_as_any_other(two: Design) -> None:
+    """A seat-belt bolt holds a person: nothing is grounded there (common practice, no source)."""
+    (point,) = [g.id for g in two.vehicle.ground_points if g.id != "ground-rear"][:1]
+    belted = apply_edits(
+        two,
+        [Edit(path="links/charge-battery-2/ground_point_id", value=point),
+         measured(f"vehicle/ground_points/{point}/kind", "seat-belt bolt")],
+    )  # fmt: skip
+    results = evaluate(belted)
+    (found,) = [f for f in results.findings if f.rule == "ground-place" and f.severity is Severity.STOP]
+    assert (found.about, found.title) == (point, "Never ground on a seat-belt bolt")
+    assert found.remedy is not None
+    assert found.remedy.path == "links/charge-battery-2/ground_point_id"
+    assert results.results.work_plan.named(f"ground-{point}") is not None

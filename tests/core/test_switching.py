@@ -7,6 +7,8 @@ from __future__ import annotations
 
 from math import inf
 
+import pytest
+
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import RemoteLink
@@ -15,7 +17,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.signal.switch_on import switch_sources
-from ohmack.demo.jobs import demo_design
+from ohmack.demo.jobs import demo_design, demo_jobs
 
 ROLES = ((FeedRole.REMOTE, "remote-lead"), (FeedRole.AERIAL, "aerial-motor"), (FeedRole.OTHER, "mystery"))
 
@@ -107,3 +109,15 @@ def test_a_bus_interface_switches_on_where_nothing_at_the_plug_does(estate: Desi
     assert result.figures["bus/remote_load_a"].value == wired.part("amp").remote_current_a  # type: ignore[union-attr]
     weak = apply_edits(wired, [Edit(path="parts/bus/remote_out_limit_a", value=0.001)])
     assert any(f.rule == "switch-on" and f.severity is Severity.STOP for f in evaluate(weak).findings)
+
+
+@pytest.mark.parametrize(
+    ("states", "words"),
+    [(None, "Not known: when Radio switched feed is live"), (["on"], "Radio switched feed is dead in accessory"),
+     (["accessory"], "Radio switched feed is dead with the key on"), (["accessory", "on"], "")],
+)  # fmt: skip
+def test_the_lead_that_wakes_a_new_radio_is_live_when_it_is_to_play(states: list[str] | None, words: str) -> None:
+    design = next(demo_design(n) for n, job in enumerate(demo_jobs()) if job.title == "A screen she can read")
+    read = apply_edits(design, [Edit(path="vehicle/feeds/radio-switched/live/value", value=states)])
+    found = [f.title for f in evaluate(read).findings if f.rule == "converter-feed-states"]
+    assert [words in title for title in found] == [True] * bool(words)

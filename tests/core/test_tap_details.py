@@ -147,3 +147,23 @@ def test_what_nobody_looked_at_behind_an_amplifier_is_said() -> None:
     (title,) = [t for t in said(apply_edits(demo_design(4), unknown), "factory-system") if t.startswith("Not known")]
     assert title == "Not known of Factory amplifier: whether it splits the bands, equalises and senses its load"
     assert not [t for t in said(demo_design(4), "factory-system") if t.startswith("Not known")]
+
+
+def test_a_band_nobody_read_is_asked_for_before_pairs_are_summed() -> None:
+    """The premium car's amplifier splits the bands over its pairs."""
+    path = "vehicle/modules/factory-amp/channels/amp-ch-fl/band/value"
+    unread = said(apply_edits(demo_design(PREMIUM), [Edit(path=path, value=None)]), "tap-bands")
+    assert unread == ["Not known: which band Front left, low carries"]
+
+
+@pytest.mark.parametrize("own", [None, True])
+def test_a_speaker_of_unknown_band_may_be_a_tweeter_once_something_new_drives_it(own: bool | None) -> None:
+    """Behind a new radio each door gets the whole range: dead in a moment where it is a tweeter without capacitor."""
+    kept = next(n for n, job in enumerate(demo_jobs()) if job.title == "Screen radio, dash uncut")
+    unknown = apply_edits(
+        demo_design(kept),
+        [Edit(path="vehicle/radio/channels/ch-fl/band/value", value=None),
+         Edit(path="vehicle/speakers/spk-fl/own_capacitor/value", value=own)],
+    )  # fmt: skip
+    asked = [t for t in said(unknown, "tweeter-unprotected") if t.startswith("Not known")]
+    assert len(asked) == (own is None)

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.design import Wish
+from ohmack.core.document.grounding import groundings
 from ohmack.core.document.handles import at_the
-from ohmack.core.document.links import ChargeLink, FeedLink, GroundLink, PowerLink
+from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Accessory, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, SystemVoltage, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
@@ -92,9 +93,7 @@ def video(results: Results) -> Iterator[Draft]:
 def drilling(results: Results) -> Iterator[Draft]:
     """A hole is drilled, or may be."""
     design = results.design
-    grounded = {link.to_id for link in design.links_of(GroundLink)}
-    feeds: tuple[FeedLink | ChargeLink, ...] = (*design.links_of(FeedLink), *design.links_of(ChargeLink))
-    grounded |= {link.ground_point_id for link in feeds if link.ground_point_id}
+    grounded = {one.point.id for one in groundings(design)}
     runs = any(design.links_of(PowerLink))  # only these come through the bulkhead
     holes = [p.name for p in design.vehicle.passages if runs and p.needs_drilling.value is not False]
     drilled = (GroundKind.STUD, GroundKind.SELF_TAPPING, None)

@@ -6,8 +6,9 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.design import Keep
+from ohmack.core.document.grounding import groundings
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import ChargeLink, FeedLink, GroundLink, Pickup, TapLink
+from ohmack.core.document.links import Pickup, TapLink
 from ohmack.core.document.vehicle import GroundKind
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
@@ -55,10 +56,8 @@ def drilled_on_reversible(results: Results) -> Iterator[Draft]:
     design = results.design
     if not design.intake.reversible:
         return
-    feeds: tuple[FeedLink | ChargeLink, ...] = (*design.links_of(FeedLink), *design.links_of(ChargeLink))
-    grounds = {link.to_id for link in design.links_of(GroundLink)} | {link.ground_point_id for link in feeds}
-    for point in design.vehicle.ground_points:
-        if point.id in grounds and point.kind.value is GroundKind.SELF_TAPPING:
+    for point in {one.point.id: one.point for one in groundings(design)}.values():
+        if point.kind.value is GroundKind.SELF_TAPPING:
             yield stop(
                 point.id,
                 f"{point.name}: a screw hole on a car that must go back to original",
@@ -73,6 +72,13 @@ def drilled_on_reversible(results: Results) -> Iterator[Draft]:
                 f"{passage.name}: drilled on a car that must go back to original",
                 "The customer was promised a reversible job. Find a works grommet.",
                 Remedy("Look at the way", path=at(passage, lambda it: it.needs_drilling)),
+            )
+        elif passage.id in taken and passage.needs_drilling.value is None:
+            yield watch(
+                passage.id,
+                f"Not known: whether {passage.name} must be drilled",
+                "The customer was promised a reversible job. Look for a grommet before anything is ordered.",
+                Remedy("Enter it", path=at(passage, lambda it: it.needs_drilling)),
             )
 
 

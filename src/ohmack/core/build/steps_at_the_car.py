@@ -5,6 +5,7 @@ from __future__ import annotations
 from ohmack.core.build.lists import SCREENED
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import Phase
+from ohmack.core.document.grounding import groundings
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import (
     FeedLink,
@@ -153,8 +154,7 @@ def _open_ways(book: StepBook) -> None:
 
 def ground(book: StepBook) -> None:
     """Every ground point something is grounded at, bored or found."""
-    used = {k.to_id for k in book.design.links_of(GroundLink)}
-    used |= {k.ground_point_id for k in book.design.links_of(FeedLink) if k.ground_point_id}
+    used = {one.point.id for one in groundings(book.design)}
     for point in (p for p in book.design.vehicle.ground_points if p.id in used):
         bored = point.kind.value in (GroundKind.STUD, GroundKind.SELF_TAPPING, None)
         needs: tuple[str, ...] = ("battery-off", *book.taken)

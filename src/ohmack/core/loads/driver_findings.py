@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, within
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.loads.drivers import Drive
 from ohmack.core.reference import PRACTICE
@@ -51,6 +51,7 @@ def speaker_silent(results: Results) -> Iterator[Draft]:
 def tweeter_unprotected(results: Results) -> Iterator[Draft]:
     """A tweeter gets the whole range: the bass in it kills it in a moment."""
     for drive in results.drives:
+        yield from _may_be_one(drive)
         if not drive.tweeter or not drive.driven or drive.high_pass:
             continue
         changed = drive.driver is not None or drive.by_amplifier or drive.by_new_radio
@@ -69,3 +70,21 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
             " bass out.",
             Remedy("Look at it", path=path),
         )
+
+
+def _may_be_one(drive: Drive) -> Iterator[Draft]:
+    """A speaker of the car gets another output, and nobody knows which band its old one carried."""
+    channel, source = drive.channel, drive.source
+    if channel is None or source is None or channel.band.value is not None:
+        return
+    if drive.driver is not None or drive.high_pass or not (drive.by_amplifier or drive.by_new_radio):
+        return
+    path = within(at(source, lambda it: it.channels), channel, lambda it: it.band)
+    by = "the new amplifier" if drive.by_amplifier else "the new radio"
+    yield watch(
+        path,
+        f"Not known: whether {drive.speaker.name} is a tweeter",
+        f"{channel.name} may carry the treble alone; from {by} it gets the whole range, and a tweeter is dead in a"
+        " moment. Look at it, or play it a low tone softly.",
+        Remedy("Enter the band", path=path),
+    )

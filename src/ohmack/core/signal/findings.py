@@ -17,6 +17,7 @@ from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, poi
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.signal.ways import tapped_source
+from ohmack.core.supply.small_circuits import ConverterFeed
 from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
@@ -265,7 +266,8 @@ def converter_feed_states(results: Results) -> Iterator[Draft]:
             and feed.part.id in constant
             and KeyState.ASLEEP not in (feed.feed.live.value or ())
         ):
-            continue  # its second feed, which follows the key; it is grounded by the first
+            yield from _on_the_key(feed)  # its second feed; it is grounded by the first
+            continue
         states = feed.feed.live.value
         if isinstance(feed.part, Accessory):
             pass  # whatever it is, it may well want to go off with the key
@@ -290,6 +292,26 @@ def converter_feed_states(results: Results) -> Iterator[Draft]:
                 "Give it a ground point; the radio's own ground bolt is the usual one.",
                 Remedy("Choose a point", path=at(feed.link, lambda it: it.ground_point_id)),
             )
+
+
+def _on_the_key(feed: ConverterFeed) -> Iterator[Draft]:
+    """The feed that only wakes a new radio is live when it is to play."""
+    states, path = feed.feed.live.value, at(feed.feed, lambda it: it.live)
+    if states is None:
+        yield stop(
+            feed.feed.id,
+            f"Not known: when {feed.feed.name} is live",
+            f"It switches {feed.part.name} on. Read it in every position of the key.",
+            Remedy("Enter it", path=path),
+        )
+    elif not {KeyState.ACCESSORY, KeyState.ON} <= set(states):
+        dead = "with the key on" if KeyState.ON not in states else "in accessory"
+        yield (stop if KeyState.ON not in states else watch)(
+            feed.feed.id,
+            f"{feed.feed.name} is dead {dead}: {feed.part.name} stays off",
+            "It is switched on by that lead. Take one that is live when the radio is to play.",
+            Remedy("Choose another feed", path=at(feed.link, lambda it: it.from_id)),
+        )
 
 
 @rule("stays-awake", "plan", PRACTICE)

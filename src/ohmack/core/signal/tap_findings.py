@@ -85,7 +85,16 @@ def tap_bands(results: Results) -> Iterator[Draft]:
             continue
         seen.add((tap.id, *sorted(played)))
         own = [c for c in tapped_source(design, tap).channels if c.id in played and c.place is not None]
-        if not own or any(c.band.value is None for c in own):
+        unknown = [c.name for c in own if c.band.value is None]
+        if unknown and isinstance(split := tapped_source(design, tap), Module) and split.band_split.value:
+            yield watch(
+                tap.id,
+                f"Not known: which band {listed(unknown)} {'carries' if len(unknown) == 1 else 'carry'}",
+                f"{split.name} splits the bands: read every pair with tones of 60, 500 and 5000 Hz before they are"
+                " summed.",
+                Remedy("Look at the pickup", path=at(tap)),
+            )
+        if not own or unknown:
             continue
         about = tap.id if not signal.way.line or not signal.way.line.input_ids else signal.way.line.id
         yield from _twice(about, own)

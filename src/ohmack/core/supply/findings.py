@@ -24,8 +24,6 @@ from ohmack.core.wording import amount, listed, trimmed
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-FORBIDDEN = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)
-
 
 def let_choose(link_id: str, supply: SupplyResult) -> Remedy | None:
     """The remedy that lets the chooser take its best size; None where that is the one taken, or there is none."""
@@ -138,7 +136,7 @@ def drop_over_policy(results: Results) -> Iterator[Draft]:
 
 @rule("ground-lead", "supply", PRACTICE)
 def ground_lead(results: Results) -> Iterator[Draft]:
-    """The ground lead is too small, too long or on a forbidden place."""
+    """The ground lead is too small or too long."""
     policy = results.design.policy
     points = {g.id: g for g in results.design.vehicle.ground_points}
     for supply in results.supplies:
@@ -178,34 +176,6 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 f"The shop keeps it under {results.say(policy.ground_lead_max_m, 'm')}: find a nearer point or"
                 " measure it.",
                 Remedy("Enter the measured length", path=at(ground, lambda it: it.tape_length_m)),
-            )
-        if point is None:
-            continue  # a ground block; its main lead is judged with the main run
-        if kind is None:
-            yield stop(
-                point.id,
-                f"Not known: what {point.name} is",
-                "A stud, a factory bolt, a seat bolt? Look before you plan on it.",
-                Remedy("Enter it", path=at(point, lambda it: it.kind)),
-            )
-        elif kind in FORBIDDEN:
-            yield stop(
-                point.id,
-                f"Never ground on a {kind.value}",
-                "It holds a person in a crash; its thread and torque belong to the maker.",
-                Remedy("Choose another point", path=at(ground, lambda it: it.to_id)),
-            )
-        elif kind is GroundKind.SELF_TAPPING:
-            yield watch(
-                point.id,
-                "Grounded by a self-tapping screw",
-                "Tolerated by some in thick metal, refused by others. Measure the drop under load.",
-            )
-        elif kind.value != policy.ground_school:
-            yield note(
-                point.id,
-                f"Ground on a {kind.value}",
-                f"The shop's way is the {policy.ground_school}. Measure the drop under load.",
             )
 
 

@@ -1,0 +1,41 @@
+"""Every lead of a plan that ends at a ground point of the car."""
+
+from __future__ import annotations
+
+from ohmack.core.document.design import Design
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import ChargeLink, FeedLink, GroundLink
+from ohmack.core.document.vehicle import GroundPoint
+from ohmack.core.record import record
+
+
+@record
+class Grounding:
+    """One lead to a ground point: where the point is chosen, and whether it is a run's own ground lead."""
+
+    point: GroundPoint
+    path: str
+    of_a_run: bool
+
+
+def groundings(design: Design) -> tuple[Grounding, ...]:
+    """Every lead to a ground point of the car: of runs, of what hangs on a feed, of second batteries.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        them in the order of the links; a lead to a ground block is none.
+    """
+    points = {point.id: point for point in design.vehicle.ground_points}
+    found = []
+    for link in design.links:
+        if isinstance(link, GroundLink):
+            name, path = link.to_id, at(link, lambda it: it.to_id)
+        elif isinstance(link, FeedLink | ChargeLink):
+            name, path = link.ground_point_id or "", at(link, lambda it: it.ground_point_id)
+        else:
+            continue
+        if name in points:
+            found.append(Grounding(points[name], path, isinstance(link, GroundLink)))
+    return tuple(found)
