@@ -1167,6 +1167,16 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
         "on speakers that share one return",
     ),
     ("box-driver-fits", Severity.STOP, [put("parts/box/boards/thickness_mm", 60.0)], "wants a hole of 233 mm"),
+    (
+        "box-driver-fits",
+        Severity.WATCH,
+        [
+            put("parts/box/boards/thickness_mm", 18.0),
+            put("parts/sub/mounting_depth_mm", None),
+            put("parts/sub/cut_out_mm", None),
+        ],
+        "its papers give no mounting depth and cut-out",
+    ),
     ("box-vent-length", Severity.WATCH, [*VENTED, put("parts/box/vents/diameter_mm", 150.0)], "the box 432 mm inside"),
     ("box-driver-papers", Severity.WATCH, [put("parts/sub/mms_g", 60.0)], "moving mass 60 g in its papers, 147 g by"),
     (

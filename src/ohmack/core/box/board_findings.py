@@ -10,6 +10,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.physics.prism import PrismShape
 from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -83,6 +84,15 @@ def box_driver_fits(results: Results) -> Iterator[Draft]:
                 f"Behind the magnet it wants about {BEHIND_MM:.0f} mm to breathe. A deeper box, or a ring before the"
                 " front.",
                 where,
+            )
+        lacks = [words for words, value in (("mounting depth", deep), ("cut-out", hole)) if value is None]
+        if lacks:
+            path = at(sub, lambda it: it.mounting_depth_mm) if deep is None else at(sub, lambda it: it.cut_out_mm)
+            yield watch(
+                f"{one.box.id}/papers",
+                f"Nobody judged whether {sub.name} goes into {one.name}: its papers give no {listed(lacks)}",
+                "Measure the driver itself before a board is cut.",
+                Remedy("Enter it", path=path),
             )
         room_mm = 1000 * (min(shape.width_m, shape.height_m) - 2 * shape.board_m)
         if hole is not None and hole > room_mm:
