@@ -280,3 +280,12 @@ def test_a_second_batterys_ground_is_judged_and_prepared_as_any_other(two: Desig
     assert found.remedy is not None
     assert found.remedy.path == "links/charge-battery-2/ground_point_id"
     assert results.results.work_plan.named(f"ground-{point}") is not None
+
+
+@pytest.mark.parametrize(("distance_m", "words"), [(0.3, ""), (3.0, "Fuse 3.00 m from"), (None, "Not known: how far")])
+def test_the_charge_cables_fuse_sits_at_the_battery(two: Design, distance_m: float | None, words: str) -> None:
+    """Within 18 inches, 0.46 m, of the source (ABYC E-11, from memory), as the fuse of any other cable."""
+    edit = Edit(path="links/charge-battery-2/fuse/from_source_m", value={"value": distance_m})
+    said = evaluate(apply_edits(two, [edit])).findings
+    found = [f.title for f in said if (f.rule, f.about) == ("fuse-too-far", "charge-battery-2")]
+    assert [words in title for title in found] == [True] * bool(words)

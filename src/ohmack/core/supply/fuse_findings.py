@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, sure
-from ohmack.core.document.links import FeedLink, PowerLink
+from ohmack.core.document.links import ChargeLink, FeedLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.network.build import parents
@@ -119,10 +119,10 @@ def fuse_too_far(results: Results) -> Iterator[Draft]:
     """A fuse sits too far from its source, or nobody knows where."""
     policy = results.design.policy
     fused_blocks = {b.id for b in results.design.parts_of(DistributionBlock) if b.fused}
-    for link in _fused(results.design):
+    for link in (*_fused(results.design), *results.design.links_of(ChargeLink)):
         if link.fuse is None or link.from_id in fused_blocks:
             continue  # a block's own fuses sit where its ways begin
-        limit_m = policy.fuse_distance_m if link.kind == "power" else policy.feed_fuse_distance_m
+        limit_m = policy.feed_fuse_distance_m if link.kind == "feed" else policy.fuse_distance_m
         distance_m = link.fuse.from_source_m.value
         path = at(link, lambda it: sure(it.fuse).from_source_m)
         block = results.design.part(link.from_id)
