@@ -132,15 +132,17 @@ def usual_drive(results: Results) -> Iterator[Draft]:
 
 
 def _not_reckoned(results: Results, lacks: str) -> Iterator[Draft]:
-    """The balance at one moment is known, that of a drive is not, and enough is drawn to ask."""
+    """The balance at one moment is known, that of a drive is not for want of a capacity, and enough is drawn to ask."""
     budget = results.budget
-    if budget is None or budget.lacks or (budget.value("full") or 0.0) <= SMALL_A:
+    bare = next((b for b in results.design.vehicle.supply.batteries if b.capacity_ah.value is None), None)
+    if budget is None or budget.lacks or bare is None or (budget.value("full") or 0.0) <= SMALL_A:
         return
+    path = at(bare, lambda it: it.capacity_ah)
     yield note(
-        DRIVE,
+        path,
         f"What the usual drive does to the battery is not judged: {lacks} is not known",
         "Short drives in winter give a battery less than they take, sooner with music.",
-        Remedy("See the drive", sheet="charging"),
+        Remedy("Enter it", path=path),
     )
 
 
