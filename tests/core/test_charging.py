@@ -268,7 +268,7 @@ def test_a_cable_that_carries_just_the_alternator_is_thick_enough(estate: Design
 
 def test_a_second_batterys_ground_is_judged_and_prepared_as_any_other(two: Design) -> None:
     """A seat-belt bolt holds a person: nothing is grounded there (common practice, no source)."""
-    (point,) = [g.id for g in two.vehicle.ground_points if g.id != "ground-rear"][:1]
+    point = next(g.id for g in two.vehicle.ground_points if g.id != "ground-rear")
     belted = apply_edits(
         two,
         [Edit(path="links/charge-battery-2/ground_point_id", value=point),

@@ -143,9 +143,12 @@ def test_a_pair_that_carries_both_sides_is_enough() -> None:
 
 def test_what_nobody_looked_at_behind_an_amplifier_is_said() -> None:
     base = "vehicle/modules/factory-amp"
-    unknown = [Edit(path=f"{base}/{name}/value", value=None) for name in ("band_split", "equalised", "load_sensing")]
-    (title,) = [t for t in said(apply_edits(demo_design(4), unknown), "factory-system") if t.startswith("Not known")]
-    assert title == "Not known of Factory amplifier: whether it splits the bands, equalises and senses its load"
+    asked = ("fitted", "band_split", "equalised", "load_sensing")
+    unknown = [Edit(path=f"{base}/{name}/value", value=None) for name in asked]
+    titles = said(apply_edits(demo_design(4), unknown), "factory-system")
+    (title,) = [t for t in titles if t.startswith("Not known")]
+    words = "is really fitted, splits the bands, equalises and senses its load"
+    assert title == f"Not known of Factory amplifier: whether it {words}"
     assert not [t for t in said(demo_design(4), "factory-system") if t.startswith("Not known")]
 
 

@@ -68,7 +68,7 @@ def judged(design: Design, sweep: bool = False, known: Evaluation | None = None)
         OhmackError: it cannot be evaluated; the sentence says why.
     """
     try:
-        return swept(known) if known and sweep else evaluate(design, sweep_facts=sweep)
+        return swept(known) if known is not None and sweep else evaluate(design, sweep_facts=sweep)
     except OhmackError:
         raise
     except Exception as error:  # a fault of ours must not lock anybody out of a job

@@ -131,19 +131,20 @@ def _after_amplifier(results: Results, module: Module) -> Iterator[Draft]:
 def _not_known(results: Results, module: Module) -> Iterator[Draft]:
     """What nobody looked at in an amplifier whose outputs are picked up: each would be said if it were so."""
     asked = [
+        ("is really fitted", module.fitted, at(module, lambda it: it.fitted), True),
         ("splits the bands", module.band_split, at(module, lambda it: it.band_split), len(module.channels) > 1),
         ("equalises", module.equalised, at(module, lambda it: it.equalised), True),
         ("senses its load", module.load_sensing, at(module, lambda it: it.load_sensing),
          not _resistors_stand_in(results, module)),
     ]  # fmt: skip
-    open_ = [(words, path) for words, fact, path, asks in asked if asks and fact.value is None]
-    if open_:
+    unseen = [(words, path) for words, fact, path, asks in asked if asks and fact.value is None]
+    if unseen:
         yield watch(
             module.id,
-            f"Not known of {module.name}: whether it {listed([words for words, _ in open_])}",
+            f"Not known of {module.name}: whether it {listed([words for words, _ in unseen])}",
             "What is picked up there depends on it. Read each pair at several volume steps, with its speakers on and"
             " off.",
-            Remedy("Enter it", path=open_[0][1]),
+            Remedy("Enter it", path=unseen[0][1]),
         )
 
 

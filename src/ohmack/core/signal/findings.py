@@ -258,7 +258,7 @@ def radio_feed(results: Results) -> Iterator[Draft]:
 
 @rule("converter-feed-states", "plan", PRACTICE)
 def converter_feed_states(results: Results) -> Iterator[Draft]:
-    """A part's feed is not constant, or it has no ground."""
+    """A part's feed is not constant, a radio's second one is dead when it is to play, or there is no ground."""
     constant = {feed.part.id for feed in results.feeds if KeyState.ASLEEP in (feed.feed.live.value or ())}
     for feed in results.feeds:
         if (

@@ -11,7 +11,7 @@ from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.battery_findings import CHARGED_V
-from ohmack.core.supply.budget import Budget, charger_of
+from ohmack.core.supply.budget import Budget, batteries_behind, charger_of
 from ohmack.core.supply.stiffening import Stiffening
 from ohmack.core.wording import amount
 
@@ -110,8 +110,8 @@ TAKES_PERCENT = 0.5  # less out of a drive is no finding: no assumption behind i
 def usual_drive(results: Results) -> Iterator[Draft]:
     """The usual drive takes more out of the battery than it puts back, or nobody can say whether it does."""
     energy = results.energy
-    if energy is not None and energy.lacks:
-        yield from _not_reckoned(results, energy.lacks)
+    if energy is not None and not energy.seasons:
+        yield from _not_reckoned(results)
     winter, summer = (energy.season(key) if energy else None for key in ("winter", "summer"))
     if winter is None or summer is None or (winter.change.value or 0.0) > -TAKES_PERCENT:
         return
@@ -131,16 +131,16 @@ def usual_drive(results: Results) -> Iterator[Draft]:
     )
 
 
-def _not_reckoned(results: Results, lacks: str) -> Iterator[Draft]:
+def _not_reckoned(results: Results) -> Iterator[Draft]:
     """The balance at one moment is known, that of a drive is not for want of a capacity, and enough is drawn to ask."""
     budget = results.budget
-    bare = next((b for b in results.design.vehicle.supply.batteries if b.capacity_ah.value is None), None)
+    bare = next((b for b in batteries_behind(results.design) if b.capacity_ah.value is None), None)
     if budget is None or budget.lacks or bare is None or (budget.value("full") or 0.0) <= SMALL_A:
         return
     path = at(bare, lambda it: it.capacity_ah)
     yield note(
         path,
-        f"What the usual drive does to the battery is not judged: {lacks} is not known",
+        f"What the usual drive does to the battery is not judged: {bare.name}: capacity is not known",
         "Short drives in winter give a battery less than they take, sooner with music.",
         Remedy("Enter it", path=path),
     )

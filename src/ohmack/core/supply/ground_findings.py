@@ -20,9 +20,11 @@ FORBIDDEN = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)
 @rule("ground-place", "supply", PRACTICE)
 def ground_place(results: Results) -> Iterator[Draft]:
     """Something is grounded where it must not be, or where nobody looked, or otherwise than the shop does it."""
-    runs_first = sorted(groundings(results.design), key=lambda it: not it.of_a_run)
-    for one in {it.point.id: it for it in reversed(runs_first)}.values():  # a point is said once
-        yield from _judged(one, results.design.policy.ground_school)
+    said = set[str]()
+    for one in sorted(groundings(results.design), key=lambda it: not it.of_a_run):
+        if one.point.id not in said:  # once for a point, of a run's own lead before any other
+            said.add(one.point.id)
+            yield from _judged(one, results.design.policy.ground_school)
 
 
 def _judged(one: Grounding, school: str) -> Iterator[Draft]:
