@@ -17,8 +17,8 @@ from pymysql.cursors import DictCursor
 
 T = TypeVar("T")
 RETRY_CODES = {1213, 1205}  # deadlock and certification failure, lock wait time-out
-RETRIES = 4
-PAUSE_S = 0.02
+RETRIES = 12
+PAUSE_S, LONGEST_PAUSE_S = 0.02, 0.5  # at most the first time, doubled with each, and never longer
 THIS_MACHINE = ("127.0.0.1", "::1", "localhost")
 # without escapes by backslash a plan of fifty thousand letters is quoted in a moment; patterns say what escapes in them
 SQL_MODE = "STRICT_ALL_TABLES,NO_ENGINE_SUBSTITUTION,NO_BACKSLASH_ESCAPES"
@@ -211,7 +211,7 @@ class Database:
                 self._abandon(connection)
                 code = error.args[0] if error.args else 0
                 if code in RETRY_CODES and attempt + 1 < RETRIES + len(self.places):
-                    time.sleep(uniform(0, PAUSE_S * attempt))  # two that met do not meet again
+                    time.sleep(uniform(0, min(PAUSE_S * 2**attempt, LONGEST_PAUSE_S)))  # who met do not meet again
                     continue
                 gone = code in UNREACHABLE | RETRY_CODES or isinstance(error, pymysql.err.InterfaceError)
                 if gone and code not in RETRY_CODES:
