@@ -110,7 +110,7 @@ def test_sweep_against_brute_force(number: int) -> None:
         parts = [
             e.figures[k].value
             for k in sorted(e.figures)
-            if k.endswith(("/wire", "/ground_wire", "/fuse_a", "/feed_fuse_a"))
+            if k.endswith(("/wire", "/ground_wire", "/fuse_a", "/feed_fuse_a", "/feed_wire"))
         ]
         return (findings, parts)
 

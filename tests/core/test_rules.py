@@ -758,6 +758,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         [put(f"{V}/supply/kind", "DC-DC converter"), fact(f"{V}/supply/dc_dc_limit_a", 40.0)],
     ),
     "feed-fuse": (Severity.STOP, [put(f"{F}/fuse/rating_a", 30.0)]),
+    "feed-drop": (
+        Severity.WATCH,
+        [
+            put("parts/converter/supply_current_a", 12.0),
+            put(f"{F}/wire/size", "16 AWG"),
+            fact(f"{F}/tape_length_m", 2.0),
+        ],
+    ),
     "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),
     "tap-band": (Severity.WATCH, [fact(f"{V}/radio/tap_low_hz", 80.0)]),
     "converter-overloaded": (Severity.STOP, [put("parts/converter/input_limit_v", 9.0)]),
@@ -840,6 +848,16 @@ PASSING: dict[str, list[Edit]] = {
 # Other ways the same rule speaks: (rule, severity, edits, words in the title).
 MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("ground-lead", Severity.WATCH, [fact(f"{G}/tape_length_m", 1.4)], "1.40 m long"),
+    (
+        "feed-drop",  # 25 A over 2 m of 1.31 mm² (ASTM B258, from memory), 13.2 mΩ a metre
+        Severity.STOP,
+        [
+            put("parts/converter/supply_current_a", 25.0),
+            put(f"{F}/wire/size", "16 AWG"),
+            fact(f"{F}/tape_length_m", 2.0),
+        ],
+        "0.66 V lost in 16 AWG from Radio constant feed",
+    ),
     ("ground-place", Severity.STOP, [fact(f"{V}/ground_points/ground-rear/kind", "seat-belt bolt")], "Never ground"),
     ("ground-place", Severity.STOP, [put(f"{V}/ground_points/ground-rear/kind", {"value": None})], "Not known"),
     (

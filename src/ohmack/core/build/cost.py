@@ -16,7 +16,7 @@ from ohmack.core.physics.conductors import COPPER, MATERIALS, Conductor, cable_p
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.results import SupplyResult
-from ohmack.core.supply.small_circuits import SpeakerCable, small_wire
+from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
 from ohmack.core.supply.stiffening import Stiffening
 
 COST = Formula("Parts and cable", "", "sum of parts for now and cable", lambda *p: sum(p), PRACTICE)
@@ -34,6 +34,7 @@ def _metres(
     cables: Iterable[SpeakerCable],
     charging: Iterable[Charging],
     stiffening: Iterable[Stiffening],
+    feeds: Iterable[ConverterFeed],
 ) -> Metres:
     """Every length of every size; a wire of two cores twice. What has no length yet is not in it."""
     design = book.design
@@ -60,8 +61,9 @@ def _metres(
         put(conductor(NEW_PLACE_SIZE[design.policy.wire_system]), length, 2)
     for speaker in cables:
         put(speaker.wire, runs[speaker.link.id].length, 2)
+    fed = {feed.link.id: feed.wire for feed in feeds}
     for link in design.links_of(FeedLink):
-        wire = small_wire(design, link)
+        wire = fed.get(link.id) or small_wire(design, link)
         put(wire, runs[link.id].length)
         if link.ground_point_id:
             put(wire, feed_ground_length(book, link))
@@ -89,6 +91,7 @@ def compute_cost(
     cables: Iterable[SpeakerCable],
     charging: Iterable[Charging] = (),
     stiffening: Iterable[Stiffening] = (),
+    feeds: Iterable[ConverterFeed] = (),
 ) -> Figure:
     """Parts of phase now and their cable, planning prices."""
     now = [p for p in book.design.parts if p.phase is Phase.NOW and p.stands is not Stands.IN_THE_CAR]
@@ -96,7 +99,7 @@ def compute_cost(
         Term(p.name, p.price or 0.0, book.design.policy.currency, p.basis, None, "price", at(p, lambda it: it.price))
         for p in now
     ]
-    metres = _metres(book, runs, supplies, cables, charging, stiffening)
+    metres = _metres(book, runs, supplies, cables, charging, stiffening, feeds)
     terms += [_cable(book, wire, lengths).term for wire, lengths in metres.values()]
     terms = terms or [fixed("no part and no cable yet", 0.0, book.design.policy.currency)]
     return book.figure("cost", replace(COST, unit=book.design.policy.currency), *terms)

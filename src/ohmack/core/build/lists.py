@@ -88,8 +88,10 @@ def wire_list(
     cables: Iterable[SpeakerCable],
     charging: Iterable[Charging] = (),
     stiffening: Iterable[Stiffening] = (),
+    feeds: Iterable[ConverterFeed] = (),
 ) -> list[WireRow]:
     """Every wire to cut, in the order of the links."""
+    fed = {f.link.id: f.wire for f in feeds}
     steadied = {entry.link.id: entry.wire for entry in stiffening if entry.link}
     charged = {c.link.id: c for c in charging}
     power = {s.link.id: s for s in supplies}
@@ -130,7 +132,7 @@ def wire_list(
                 size = f"{small_wire(book.design, link).label} × {2 * len(link.from_ids)}"
                 note = link.method.value
             case _:
-                size = small_wire(book.design, link).label
+                size = (fed.get(link.id) or small_wire(book.design, link)).label
         rows.append(
             WireRow(
                 link.id,

@@ -52,7 +52,7 @@ from ohmack.core.supply.consumers import compute_power
 from ohmack.core.supply.draws import compute_wanted
 from ohmack.core.supply.drop_test import compute_drop_tests
 from ohmack.core.supply.energy import compute_energy
-from ohmack.core.supply.own_runs import compute_self_fed
+from ohmack.core.supply.own_runs import compute_self_fed, lost_before
 from ohmack.core.supply.pack_feed import compute_pack_feeds
 from ohmack.core.supply.protection_study import compute_protection
 from ohmack.core.supply.small_circuits import compute_cables, compute_feeds
@@ -86,13 +86,14 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "meetings": lambda r: compute_meetings(r.book, r.loads, r.crossovers, r.boxes),
     "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
     "switch_ons": lambda r: compute_switch_on(r.book),
-    "feeds": lambda r: compute_feeds(r.book),
+    "self_fed": lambda r: compute_self_fed(r.book, r.amplifier_loads),
+    "feeds": lambda r: compute_feeds(r.book, r.runs, lost_before(r.self_fed)),
     "charging": lambda r: compute_charging(r.book, r.runs),
     "cables": lambda r: compute_cables(r.book, r.runs, r.loads),
-    "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening),
+    "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening, r.feeds),
     "pack_feeds": lambda r: compute_pack_feeds(r.book),
     "wire_rows": lambda r: [
-        *wire_list(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening),
+        *wire_list(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening, r.feeds),
         *unlinked_wires(r.book, r.pack_feeds),
     ],
     "fuse_rows": lambda r: [*fuse_list(r.book.design, r.supplies, r.feeds, r.charging), *pack_fuses(r.pack_feeds)],
@@ -100,7 +101,6 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "channel_loads": lambda r: compute_channel_loads(r.book),
     "over_frequency": lambda r: compute_over_frequency(r.book, r.loads, r.channel_loads),
     "line_capacitors": lambda r: compute_line_capacitors(r.book, r.channel_loads),
-    "self_fed": lambda r: compute_self_fed(r.book, r.amplifier_loads),
     "fits": lambda r: compute_fit(r.book),
     "crossings": lambda r: compute_crossings(r.book, r.runs),
     "bulkhead": lambda r: compute_bulkhead(r.book, r.runs),

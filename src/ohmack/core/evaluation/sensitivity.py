@@ -26,7 +26,7 @@ from ohmack.core.reference import read_toml
 from ohmack.core.units import unit_of
 from ohmack.core.wording import amount
 
-PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "pickup")
+PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "feed_wire", "pickup")
 LIKELY = 3  # how many of the best ways are asked what they rest on while nothing is planned
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
 

@@ -1,4 +1,4 @@
-"""Rules of the drop test."""
+"""Rules of what is lost: by the drop test, and in the wires from factory feeds."""
 
 from __future__ import annotations
 
@@ -10,8 +10,10 @@ from ohmack.core.document.facts import Basis, Verified
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Supply
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
-from ohmack.core.reference import PRACTICE
+from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.supply.drop_test import DropSection
+from ohmack.core.supply.own_runs import lost_before
+from ohmack.core.supply.small_circuits import HALF
 from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
@@ -46,6 +48,34 @@ def drop_test(results: Results) -> Iterator[Draft]:
                 f" {CURE[one.section]}",
                 _taken_over(one) or Remedy("See the drop test", sheet="drop"),
             )
+
+
+@rule("feed-drop", "supply", PHYSICS)
+def feed_drop(results: Results) -> Iterator[Draft]:
+    """What hangs on a factory feed loses more in its new wire, or in both one after another, than the shop allows."""
+    limit_v = results.design.policy.drop_limit_v
+    most_v = HALF * limit_v
+    before = lost_before(results.self_fed)
+    for feed in results.feeds:
+        own_v = feed.drop.value if feed.drop is not None else None
+        if own_v is None:
+            continue
+        factory_v = before.get((feed.part.id, feed.feed.id), 0.0)
+        if own_v + factory_v <= most_v + 1e-9 or factory_v > most_v:
+            continue  # that the factory wire loses too much alone is said of the feed
+        besides = f", {amount(factory_v, 'v')} in the factory wire before it" if factory_v else ""
+        remedy = (
+            Remedy("Let Ohmack choose the size", (set_to(at(feed.link, lambda it: it.wire.size), None),))
+            if feed.link.wire.size
+            else Remedy("Look at the wire", path=at(feed.link))
+        )
+        yield (stop if own_v + factory_v > limit_v else watch)(
+            feed.link.id,
+            f"{feed.part.name}: {amount(own_v, 'v')} lost in {feed.wire.label} from {feed.feed.name}{besides}",
+            f"{amount(feed.draws_a, 'a')} at full level; the shop allows {amount(most_v, 'v')} in a positive lead, half"
+            f" of its {amount(limit_v, 'v')}. Take a thicker wire, or a run of its own from the battery.",
+            remedy,
+        )
 
 
 def _taken_over(one: DropSection) -> Remedy | None:

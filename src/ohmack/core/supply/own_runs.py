@@ -22,7 +22,7 @@ from ohmack.core.physics.supply import Load, amplifier_load
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.draws import efficiency_of, running_post
-from ohmack.core.supply.small_circuits import fed_current
+from ohmack.core.supply.small_circuits import HALF, fed_current
 from ohmack.core.supply.wire_choice import Leg, Limits, Situation, WireCandidate, choose_wire
 from ohmack.core.wording import amount
 
@@ -43,7 +43,6 @@ DRAWS_2 = Formula(
 
 
 MIDDLE = 0.5  # of the car's length, where a part has no place on the plan yet
-HALF = 0.5  # of the drop allowed goes into the positive lead, the rest is for joints and return
 ELECTRONICS_A = 1.0  # below it a part is electronics, which any radio feed carries; common practice
 
 SelfFedPart = Accessory | Amplifier | PoweredSubwoofer
@@ -326,3 +325,9 @@ def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
         taps = tuple(_tap(book, part, feed, current, beside(feed, part.id), feed.id == on) for feed in feeds)
         results.append(SelfFed(part, current, fuse, wire, length, taps, on is not None))
     return results
+
+
+def lost_before(self_fed: Sequence[SelfFed]) -> dict[tuple[str, str], float]:
+    """What the factory wire to a feed loses before what hangs on it, by part and feed [v]; without what is unknown."""
+    drops = {(one.part.id, tap.feed.id): tap.drop.value for one in self_fed for tap in one.taps if tap.taken}
+    return {key: float(lost_v) for key, lost_v in drops.items() if lost_v is not None}

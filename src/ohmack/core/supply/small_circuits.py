@@ -2,16 +2,16 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterable
+from collections.abc import Iterable, Mapping
 from math import log10
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import FeedLink, Link, SpeakerLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
-from ohmack.core.document.vehicle import Feed
+from ohmack.core.document.vehicle import Feed, FeedRole
 from ohmack.core.errors import require
-from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
 from ohmack.core.fit.runs import Run, over_loom_from
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring
@@ -30,6 +30,13 @@ FEED_FUSE_NAMED = Formula(
     lambda wanted: next((size for size in family("blade").ratings_a if size >= wanted), wanted), PRACTICE,
 )  # fmt: skip
 FEED_FUSE_FIXED = Formula("Feed fuse", "a", "as the plan names", float)
+FEED_WIRE = Reading(
+    "Wire from the feed", "", "as the plan names, or from the usual size up one that carries its maker's fuse and loses"
+    " no more than half the drop allowed, the factory wire counted in", lambda wire: wire.label, PHYSICS,
+)  # fmt: skip
+FEED_DROP = Formula(
+    "Lost in the new wire from", "v", "I × R × L, positive lead", lambda amps, r, metres: amps * r * metres, PHYSICS
+)
 
 SPEAKER = Formula(
     "Current in the speaker cable", "a", "√(P × share / Z)", lambda p, part, z: (p * part / z) ** 0.5, PHYSICS
@@ -39,6 +46,7 @@ LOSS = Formula(
 )
 
 
+HALF = 0.5  # of the drop allowed goes into the positive lead, the rest is for joints and return
 STATED_FOR_OHM = 4.0  # the load makers state a damping factor for, common practice
 AMPLE_A = 1000.0  # the fuse follows the load here; whether the wire carries it is judged apart
 SMALL = {"AWG": {"remote": "18 AWG", "tap": "18 AWG", "feed": "16 AWG"},
@@ -50,12 +58,14 @@ Fed = Converter | PoweredSubwoofer | HeadUnit | Accessory
 
 @record
 class ConverterFeed:
-    """The feed of a converter, a powered subwoofer or another part that draws current, with its fuse."""
+    """The feed of a converter, a powered subwoofer or another part that draws current, with its wire and fuse."""
 
     link: FeedLink
     part: Fed
     feed: Feed
     wire: Conductor
+    size: Figure  # of that wire
+    drop: Figure | None  # in that wire; None where it only wakes a radio, which draws over its constant feed
     fuse: Figure
     fuse_reason: str
     draws_a: float
@@ -92,38 +102,100 @@ def fed_current(book: Book, part: Fed) -> Term:
     return book.part(part, lambda it: it.supply_current_a, f"{part.name} draws", "a")
 
 
-def compute_feeds(book: Book) -> list[ConverterFeed]:
-    """The feed and fuse of everything on a factory feed; a plug-in amplifier keeps the factory's fuse."""
+def compute_feeds(
+    book: Book, runs: dict[str, Run], lost_before_v: Mapping[tuple[str, str], float]
+) -> list[ConverterFeed]:
+    """The feed, wire and fuse of everything on a factory feed; a plug-in amplifier keeps the factory's fuse.
+
+    Parameters:
+        book: the book of the design.
+        runs: every link laid out.
+        lost_before_v: by part and feed, what the factory wire before the new one loses [v].
+
+    Returns:
+        one for each feed link to a part that draws current.
+    """
     design = book.design
     result: list[ConverterFeed] = []
     fed = {p.id: p for p in design.parts if isinstance(p, Fed)}
+    feeds = {feed.id: feed for feed in design.vehicle.feeds}
     for link in design.links_of(FeedLink):
         part = fed.get(link.to_id)
         if part is None:
             continue
-        feed = next(f for f in design.vehicle.feeds if f.id == link.from_id)
-        wire = small_wire(design, link)
-        carries_a = ampacity_a(wire, engine_space=False)
-        draws = fed_current(book, part)
-        own = link.fuse.rating_a if link.fuse else None
+        feed = feeds[link.from_id]
         scope = link.id if any(one.part is part for one in result) else part.id  # a radio has two feeds
-        if own is not None:
-            term = fixed("fuse the plan names", own, "a", at(link, lambda it: sure(it.fuse).rating_a))
-            figure = book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_FIXED, term, name=f"{part.name}: feed fuse")
-        elif isinstance(part, Accessory):
-            figure = book.figure(
-                f"{scope}/feed_fuse_a",
-                FEED_FUSE,
+        draws = fed_current(book, part)
+        fuse = _feed_fuse(book, part, link, draws, scope)
+        left_v = HALF * design.policy.drop_limit_v - lost_before_v.get((part.id, feed.id), 0.0)
+        wire = feed_wire(design, link, fuse.value, (draws.value or 0.0) * (runs[link.id].length.value or 0.0), left_v)
+        reason = f"wire carries {ampacity_a(wire, engine_space=False):.0f} A"
+        name = f"{part.name}: wire from {feed.name}"
+        size = book.reading(f"{scope}/feed_wire", FEED_WIRE, wire, draws, runs[link.id].length, fuse, name=name)
+        drop = None
+        if not _only_wakes(design, part, feed):
+            drop = book.figure(
+                f"{scope}/feed_drop_v",
+                FEED_DROP,
                 draws,
-                book.policy(lambda it: it.fuse_headroom, "head-room"),
-                name=f"{part.name}: feed fuse",
+                reference(
+                    f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source
+                ),
+                runs[link.id].length,
+                name=f"{part.name}: lost in the new wire from {feed.name}",
             )
-        else:
-            named = book.part(part, lambda it: it.fuse_a, "fuse its maker names", "a")
-            figure = book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_NAMED, named, name=f"{part.name}: feed fuse")
-        draws_a = float(draws.value or 0.0)
-        result.append(ConverterFeed(link, part, feed, wire, figure, f"wire carries {carries_a:.0f} A", draws_a))
+        result.append(ConverterFeed(link, part, feed, wire, size, drop, fuse, reason, float(draws.value or 0.0)))
     return result
+
+
+def _only_wakes(design: Design, part: Fed, feed: Feed) -> bool:
+    """Whether a feed is a radio's second one, on the key."""
+    others = {link.from_id for link in design.links_of(FeedLink) if link.to_id == part.id}
+    constant = any(f.role is FeedRole.CONSTANT for f in design.vehicle.feeds if f.id in others)
+    return isinstance(part, HeadUnit) and feed.role is not FeedRole.CONSTANT and constant
+
+
+def _feed_fuse(book: Book, part: Fed, link: FeedLink, draws: Term, scope: str) -> Figure:
+    """The fuse as the plan names it, by the load, or as the part's maker names it."""
+    name = f"{part.name}: feed fuse"
+    own = link.fuse.rating_a if link.fuse else None
+    if own is not None:
+        term = fixed("fuse the plan names", own, "a", at(link, lambda it: sure(it.fuse).rating_a))
+        return book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_FIXED, term, name=name)
+    if isinstance(part, Accessory):
+        headroom = book.policy(lambda it: it.fuse_headroom, "head-room")
+        return book.figure(f"{scope}/feed_fuse_a", FEED_FUSE, draws, headroom, name=name)
+    named = book.part(part, lambda it: it.fuse_a, "fuse its maker names", "a")
+    return book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_NAMED, named, name=name)
+
+
+def feed_wire(design: Design, link: FeedLink, fuse_a: float | None, ampere_metres: float, left_v: float) -> Conductor:
+    """The wire from a factory feed to what hangs on it.
+
+    Parameters:
+        design: the design.
+        link: the feed link; where it names a size that is taken.
+        fuse_a: its fuse [a]; one the plan names does not make the wire thicker, it is judged against it.
+        ampere_metres: what flows times the length [a m]; 0 where either is not known.
+        left_v: what the wire may lose [v].
+
+    Returns:
+        the shop's usual size, or the next one that loses little enough and carries the fuse; the usual one where none
+        does.
+    """
+    usual = small_wire(design, link)
+    if wire_of(link.wire) is not None:
+        return usual
+    named = link.fuse is not None and link.fuse.rating_a is not None
+    to_carry_a = fuse_a if fuse_a is not None and not named else 0.0
+    does = (
+        wire
+        for wire in pool_of(design.policy.wire_system, link.wire)
+        if wire.area_mm2 >= usual.area_mm2
+        and ampacity_a(wire, engine_space=False) >= to_carry_a
+        and ampere_metres * wire.resistance_ohm_per_m <= left_v
+    )
+    return next(does, usual)
 
 
 def loss_db(wire_ohm: float, load_ohm: float) -> float:
