@@ -22,6 +22,11 @@ def say(page: Page) -> tuple[str, str]:
     if "supply" in page.idle_stages:
         return "Nothing to feed in this job", "no amplifier is added; the factory supply stays as it is"
     fed = next(iter(page.evaluation.results.self_fed), None)
+    hangs = next((f for f in page.evaluation.results.feeds if fed is not None and f.part is fed.part), None)
+    if supply is None and hangs is not None and hangs.drop is not None:
+        words = f"{hangs.wire.label} with a {amount(hangs.fuse.value or 0.0, 'a')} fuse"
+        lost = f", {amount(hangs.drop.value, 'v')} lost in it" if hangs.drop.value is not None else ""
+        return f"{hangs.part.name}: {words}", f"from {hangs.feed.name}{lost}"
     if supply is None and fed is not None:
         words = f"{fed.wire.value} with a {amount(fed.fuse.value or 0.0, 'a')} fuse"
         return f"{fed.part.name}: {words}", f"a run of its own, about {page.said(fed.length.value, 'm')} from the plan"
