@@ -582,6 +582,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             *(fact(f"{V}/radio/channels/ch-r{side}/band", "low range") for side in "lr"),
         ],
     ),
+    "tap-axle": (Severity.WATCH, [DOORS, put("links/speaker-sub/to_id", "spk-fl")]),
     "tap-response": (
         Severity.WATCH,
         [Edit(op="add", path=f"{V}/responses", value={"id": "r", "name": "Rear", "hz": HZ, "level_db": LEAN})],

@@ -11,6 +11,7 @@ from hypothesis import strategies as st
 from ohmack.core.document import Design
 from ohmack.core.document.edits import apply_edits
 from ohmack.core.document.facts import Position
+from ohmack.core.document.links import TapLink
 from ohmack.core.document.paths import get, replace
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
@@ -48,6 +49,26 @@ def test_the_order_of_picking_does_not_matter(order: tuple[str, ...]) -> None:
     assert power.fuse.holder_id == "holder"
     assert connect_everything(design) == ()  # nothing left to lay
     assert evaluate(design).figures["amp/wire"].value
+
+
+@pytest.mark.parametrize("converter_first", [False, True])
+def test_new_front_doors_play_the_front_pairs(*, converter_first: bool) -> None:
+    """The fader goes on working as it did: common practice, no source. What was picked up before anybody knew that the
+    doors are driven is said, with the pairs to take.
+    """
+    names = ["Tessel Four 70", "Pell & Fenn Coax 65, pair", "Morrowick 10 D4", "Cooperage 28 closed"]
+    names.insert(0 if converter_first else 4, "Sprig LC2 active")
+    design = equipped(fresh(), tuple(names))
+    (tap,) = design.links_of(TapLink)
+    said = [f for f in evaluate(design).findings if f.rule == "tap-axle"]
+    assert bool(said) is converter_first
+    if converter_first:
+        assert said[0].title == "Front left door and Front right door play what the rear pairs carry"
+        design = apply_edits(design, said[0].remedy.edits)
+        (tap,) = design.links_of(TapLink)
+        assert not [f for f in evaluate(design).findings if f.rule == "tap-axle"]
+    places = {c.id: c.place for c in design.vehicle.radio.channels}
+    assert [places[name].value for name in tap.from_ids] == ["front left", "front right"]
 
 
 @pytest.mark.parametrize("side", [-0.45, 0.45])

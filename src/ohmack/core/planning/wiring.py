@@ -39,6 +39,7 @@ from ohmack.core.document.parts import (
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.factory.pickup_places import pickups
+from ohmack.core.loads.corners import corner_of
 from ohmack.core.planning.blocks import block_with_room, free_id, onto_the_converter, source_of_12_v, wire_in
 from ohmack.core.planning.brought_along import ground_for
 from ohmack.core.planning.channels import speaker_links
@@ -291,6 +292,14 @@ def _all_full(output: Radio | Module) -> bool:
     return all(c.band.value in (None, Band.FULL) for c in output.channels)
 
 
+def _axles(design: Design) -> tuple[str, ...]:
+    """Whose pairs a converter takes: those of the ends of the car where new speakers go, the front ones first; the
+    rear ones, which most radios leave fuller in the bass, where there is a subwoofer alone. Source: common practice.
+    """
+    spots = [corner_of(design, spot).axle for driver in design.parts_of(Driver) for spot in driver.at_ids]
+    return tuple(axle for axle in ("front", "rear") if axle in spots) or ("rear",)
+
+
 def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     vehicle = design.vehicle
     output, channels = _best_channels(design)
@@ -299,8 +308,9 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     if radio is not None and not fed:  # a processor takes the line output of a radio that has one
         add(f"line-{converter.id}", {"kind": "line", "from_id": radio.id, "to_id": converter.id})
     elif not fed and channels:
-        wanted = [c.id for c in channels if c.place in REAR]
-        pair = (wanted or [c.id for c in channels])[: min(2, converter.input_pairs)]
+        axles = _axles(design)
+        wanted = [c.id for axle in axles for c in channels if c.place is not None and c.place.axle == axle]
+        pair = (wanted or [c.id for c in channels])[: min(2 * len(axles), converter.input_pairs)]
         if (converter.kind == "processor" or any(design.parts_of(Driver))) and not _all_full(output):
             pair = [c.id for c in whole_range(output, converter.input_pairs)] or pair
         whole = output is vehicle.radio or design.intake.reversible  # no adapter is sold for a factory amplifier's plug

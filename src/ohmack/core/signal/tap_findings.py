@@ -10,7 +10,9 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Converter, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.loads.corners import corner_of
 from ohmack.core.reference import PRACTICE
+from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.pickups import whole_range
 from ohmack.core.signal.ways import Way, tapped_source
 from ohmack.core.wording import count, listed
@@ -114,6 +116,37 @@ def tap_bands(results: Results) -> Iterator[Draft]:
             Remedy(f"Sum {count(len(more), 'pair')}", summed)
             if more and about == tap.id
             else Remedy("Look at the pickup", path=at(tap)),
+        )
+
+
+@rule("tap-axle", "signal", PRACTICE)
+def tap_axle(results: Results) -> Iterator[Draft]:
+    """Speakers at one end of the car play what is picked up from the pairs of the other alone."""
+    design = results.design
+    by_pairs: dict[tuple[str, ...], list[SignalResult]] = {}
+    for signal in results.signals:
+        if signal.way.tap is not None:
+            by_pairs.setdefault((signal.way.tap.id, *sorted(played_by(signal.way))), []).append(signal)
+    taps = {tap.id: tap for tap in design.links_of(TapLink)}
+    for (tap_id, *pairs), signals in by_pairs.items():
+        tap, line = taps[tap_id], signals[0].way.line
+        output = tapped_source(design, tap)
+        playing = {k.to_id: corner_of(design, k.to_id).axle for s in signals for o in s.outputs for k in o.load.links}
+        ends = set(playing.values()) - {""}
+        picked = {c.place.axle for c in output.channels if c.id in pairs and c.place is not None} - {""}
+        own = [c.id for c in output.channels if c.place is not None and c.place.axle in ends]
+        if len(ends) != 1 or len(picked) != 1 or ends == picked or not own:
+            continue
+        (end,), (other,) = ends, picked
+        names = [s.name for s in design.vehicle.speakers if playing.get(s.id)]
+        mapped = line is not None and bool(line.input_ids)  # a processor that gives other pairs to other channels
+        yield watch(
+            line.id if line is not None and mapped else tap.id,
+            f"{listed(names)} {'plays' if len(names) == 1 else 'play'} what the {other} pairs carry",
+            f"Faded to the {end}, silence; faded to the {other}, they play alone. Pick up the {end} pairs.",
+            Remedy("Look at the pickup", path=at(tap))
+            if mapped
+            else Remedy(f"Take the {end} pairs", (set_to(at(tap, lambda it: it.from_ids), own[: len(tap.from_ids)]),)),
         )
 
 
