@@ -18,7 +18,7 @@ from ohmack.core.document.vehicle import Body, Hand, SplitCharging
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.outputs import coil_wirings
-from ohmack.core.figures.finding import Severity
+from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.physics.conductors import ampacity_a, cable_price, conductor, sizes
 from ohmack.core.planning.brought_along import brought_along
 from ohmack.core.planning.factory import modules_for
@@ -385,6 +385,29 @@ def test_a_twelve_inch_driver_does_not_go_into_a_ten_inch_hole() -> None:
         design, [Edit(path="parts/box/cut_out_mm", value=280.0), Edit(path="parts/box/depth_mm", value=200.0)]
     )
     assert not [title for title in stops(evaluate(roomy)) if title.startswith("fit:")]
+
+
+@pytest.mark.parametrize(
+    ("ahead_mm", "planned_mm"),
+    [(24.0, 7.0), (60.0, 12.0), (19.0, None)],  # 12 mm stand proud, 5 mm stay free: 7, 43 and 2 mm are left for a ring
+)
+def test_a_ring_that_carries_the_screws_leaves_the_cone_its_room(ahead_mm: float, planned_mm: float | None) -> None:
+    """Plain geometry; a ring too thick leads to the thickest that goes, and none that goes is not promised."""
+    place = "vehicle/speakers/spk-fl"
+
+    def said(design: Design, rule: str) -> list[Finding]:
+        return [f for f in evaluate(design).findings if f.rule == rule and "Front left door" in f.title]
+
+    design = with_parts(empty(Body.SALOON), "Tessel Four 70", DOORS)
+    design = apply_edits(design, [measured(f"{place}/trim_clearance_mm", ahead_mm)])
+    (screws,) = said(design, "screws-over-hole")
+    assert [e.value["value"] for e in screws.remedy.edits] == ([] if planned_mm is None else [planned_mm])
+    ringed = apply_edits(design, screws.remedy.edits)
+    assert bool(said(ringed, "screws-over-hole")) is (planned_mm is None)
+    assert said(ringed, "fit") == []
+    thick = apply_edits(design, [measured(f"{place}/adapter_ring_mm", 55.0)])
+    (tight,) = said(thick, "fit")
+    assert [e.value["value"] for e in tight.remedy.edits] == [ahead_mm - 12 - 5]
 
 
 def test_a_processor_on_a_radios_line_has_its_signal() -> None:

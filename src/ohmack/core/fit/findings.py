@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from itertools import combinations
+from math import ceil, floor
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
@@ -11,7 +12,7 @@ from ohmack.core.document.boxes import Box
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.small_parts import MountingRing
-from ohmack.core.document.vehicle import SpeakerPlace
+from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.fit.clearances import GEOMETRY, NOT_MEASURED, SCREWS_MM, FitCheck, FitResult, ring_under
 from ohmack.core.reference import PRACTICE
@@ -22,6 +23,7 @@ if TYPE_CHECKING:
 
 
 HOLE_PLAY_MM = 20.0  # how much wider than its cut-out an opening may be, common practice
+USUAL_RING_MM, THIN_RING_MM = 12.0, 4.0  # of wood or plastic; a thinner one holds no screw; common practice
 
 
 def _millimetres(check: FitCheck) -> str:
@@ -42,11 +44,26 @@ def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
         return Remedy("No ring helps: choose a shallower speaker", sheet="plan")
     if bought is not None:
         return Remedy(f"Take a ring {thin:.0f} to {thick:.0f} mm thick", path=at(bought))
-    path = at(speaker, lambda it: it.adapter_ring_mm)
-    ring_mm = float(round(min(max(thin + 0.5, thin), thick)))
-    ring_mm = min(max(ring_mm, thin), thick)
+    now_mm = speaker.adapter_ring_mm.value or 0.0
+    nearest_mm = float(ceil(thin) if now_mm < thin else floor(thick))
+    return _planned(speaker, min(max(nearest_mm, thin), thick))
+
+
+def _planned(speaker: Speaker, ring_mm: float) -> Remedy:
+    """The remedy that plans a ring of a thickness, or none."""
+    words = f"Plan a ring of {trimmed(round(ring_mm, 1))} mm" if ring_mm else "Plan no ring"
     planned = {"value": ring_mm, "basis": "assumed", "note": "planned ring"}
-    return Remedy(f"Plan a ring of {ring_mm:.0f} mm", (set_to(path, planned),))
+    return Remedy(words, (set_to(at(speaker, lambda it: it.adapter_ring_mm), planned),))
+
+
+def _carrying(results: Results, speaker: Speaker) -> Remedy:
+    """A ring that carries a speaker's screws: the usual one, or as thick as the room in front allows."""
+    fit = next((f for f in results.fits if f.place_id == speaker.id and f.ring is not None), None)
+    thin, thick = fit.ring if fit is not None and fit.ring is not None else (0.0, 0.0)
+    ring_mm = float(floor(min(max(USUAL_RING_MM, ceil(thin)), thick)))
+    if ring_mm < max(THIN_RING_MM, thin):
+        return Remedy("Plan a ring", path=at(speaker, lambda it: it.adapter_ring_mm))
+    return _planned(speaker, ring_mm)
 
 
 @rule("fit", "survey", GEOMETRY)
@@ -162,7 +179,7 @@ def screws_over_hole(results: Results) -> Iterator[Draft]:
                     f"{part.name} in {speaker.name}: its screws come out over the hole",
                     f"The hole is {trimmed(hole_mm)} mm, the speaker is made for {trimmed(part.cut_out_mm)}: its screws"
                     f" sit on about {trimmed(part.cut_out_mm + SCREWS_MM)}. An adapter ring carries them.",
-                    Remedy("Plan a ring", path=at(speaker, lambda it: it.adapter_ring_mm)),
+                    _carrying(results, speaker),
                 )
 
 
