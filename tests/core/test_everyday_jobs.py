@@ -329,6 +329,12 @@ def test_a_passive_converter_in_the_boot_takes_the_rear_leads_and_no_current() -
     line = moved.results.runs["line-amp"]
     assert line.length.value < result.results.runs["line-amp"].length.value, "the line starts in the boot now"
     assert all(x > 2.0 for x, _ in line.points)
+    joints = next(p.step for p in moved.results.work_plan.steps if p.step.id == "join-wires")
+    assert joints.what.startswith("4 joints at"), "two pairs, two wires each"
+    assert joints.times == 4
+    assert joints.where == run.points[0], "at the leads, not behind the radio"
+    assert [row.amount for row in moved.results.order if row.what.startswith("Joint at a wire")] == ["4"]
+    assert not [row for row in result.results.order if row.what.startswith("Joint at a wire")], "by plug adapter"
 
 
 def test_one_pair_into_two_amplifiers_orders_its_y_lead() -> None:
@@ -341,7 +347,18 @@ def test_one_pair_into_two_amplifiers_orders_its_y_lead() -> None:
     assert {line.pair for line in lines} == {1}, "the converter has one pair"
     leads = [row for row in evaluate(design).results.order if row.what == "Y lead for an RCA pair"]
     assert [row.amount for row in leads] == ["1"]
-    assert "into 2 inputs" in leads[0].note
+    assert leads[0].note.endswith("into 2 inputs")
+
+
+@pytest.mark.parametrize(
+    ("parts", "leads"), [((DOORS,), []), ((DOORS, "Morrowick 10 D4", "Cooperage 28 closed"), ["1"])]
+)
+def test_one_pair_into_both_inputs_of_an_amplifier_orders_its_y_lead(parts: tuple[str, ...], leads: list[str]) -> None:
+    """Doors on channels 1 and 2 take one pair; a bridged subwoofer on 3 and 4 besides takes another."""
+    design = with_parts(empty(Body.ESTATE), "Tessel Four 70", *parts, "Sprig LC2 active")
+    rows = [row for row in evaluate(design).results.order if row.what == "Y lead for an RCA pair"]
+    assert [row.amount for row in rows] == leads
+    assert all("into 2 inputs; none where its input switch joins them" in row.note for row in rows)
 
 
 @pytest.mark.parametrize(

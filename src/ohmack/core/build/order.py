@@ -21,7 +21,7 @@ from ohmack.core.fit.clearances import ring_under
 from ohmack.core.physics.conductors import MATERIALS
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
-from ohmack.core.signal.ways import line_source, pair_name
+from ohmack.core.signal.ways import inputs_fed, line_source, pair_name
 from ohmack.core.supply.charging import FAMILY
 from ohmack.core.wording import amount, count, listed, trimmed
 
@@ -241,6 +241,9 @@ def small_price(results: Results) -> Decimal:
 
 def _joints(results: Results) -> Iterator[OrderRow]:
     table = results.joints
+    if table.unmapped:
+        what, note = "Joint at a wire of the car's own, with its sleeve", "of which kind, the pin map says"
+        yield OrderRow("Ends and joints", str(table.unmapped), what, note)
     methods = Counter(joint.method.value for joint in table.joints if joint.cuts)
     for method, number in methods.items():
         yield OrderRow("Ends and joints", str(number), method[0].upper() + method[1:], "joints at the factory loom")
@@ -262,11 +265,15 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
             f"signal pickup of {name}",
             unknown="none is among the parts: choose the one for this car",
         )
-    pairs = Counter((line.from_id, line.pair) for line in design.links_of(LineLink))
+    pairs: Counter[tuple[str, int]] = Counter()
+    for line in design.links_of(LineLink):
+        pairs[line.from_id, line.pair] += inputs_fed(design, line)
     for (name, pair), number in pairs.items():
         if number > 1:  # the same pair into several inputs
             source = line_source(design, name)
-            what = f"{source.name}, {pair_name(source, pair)}, into {number} inputs"
+            own = [inputs_fed(design, k) for k in design.links_of(LineLink) if (k.from_id, k.pair) == (name, pair)]
+            joined = "; none where its input switch joins them" if own == [number] else ""
+            what = f"{source.name}, {pair_name(source, pair)}, into {number} inputs{joined}"
             yield OrderRow("Adapters", str(number - 1), "Y lead for an RCA pair", what)
     if design.intake.reversible:
         for sub in design.parts_of(PoweredSubwoofer):

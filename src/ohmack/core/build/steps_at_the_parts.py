@@ -7,7 +7,7 @@ from ohmack.core.build.steps import Phase
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
-from ohmack.core.document.links import GroundLink, Link, Pickup, PowerLink, TapLink
+from ohmack.core.document.links import GroundLink, Link, Pickup, PowerLink, TapLink, TapPlace
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
     ChargingRelay,
@@ -115,7 +115,11 @@ def _join_to_the_car(book: StepBook) -> None:
         )  # fmt: skip
         book.add(name, Phase.JOIN, f"Adapters and plugs {where}", "join-plug", out, source.position.point)
     cut = [j for j in book.results.joints.joints if j.cuts]
-    if cut or any(t.method is Pickup.SPLICE for t in taps):
-        wires = max(len(cut), 1)
+    if cut or book.results.joints.unmapped or any(t.method is Pickup.SPLICE for t in taps):
+        wires = len(cut) or book.results.joints.unmapped or 1
         words, where_to = f"{count(wires, 'joint')} at the car's own wires", vehicle.radio.position.point
+        spliced = [t for t in taps if t.method is Pickup.SPLICE]
+        leads = [book.results.runs[t.id].points for t in spliced if t.place is TapPlace.LEADS]
+        if leads and len(leads) == len(spliced) and leads[0]:
+            where_to = leads[0][0]
         book.add("join-wires", Phase.JOIN, words, "join-wires", out, where_to, times=wires, one_shot=True)

@@ -102,6 +102,7 @@ class JointTable:
     adapter_costs: float = 0.0
     cuts_saved: int = 0
     no_map: tuple[str, ...] = field(default=())  # what is joined at a plug nobody has mapped
+    unmapped: int = 0  # leads of it that meet a wire of the car's own, no adapter between
 
 
 def unit_leads(design: Design) -> tuple[Lead, ...]:
@@ -255,7 +256,9 @@ def joint_table(design: Design, whole: Design | None = None) -> JointTable:
     wanted = list(_wanted(design))
     if not design.vehicle.connectors:
         units = dict.fromkeys(unit for _, _, unit, _, _, _ in wanted)
-        return JointTable(no_map=tuple(units))
+        radios = {unit.id for unit in design.parts_of(HeadUnit)}
+        spliced = sum(not adapter and unit_id not in radios for _, unit_id, _, _, adapter, _ in wanted)
+        return JointTable(no_map=tuple(units), unmapped=spliced)
     later, places = _later(whole or design), _cavities_by_wire(design)
     joints: list[Joint] = []
     loose: list[LooseEnd] = []

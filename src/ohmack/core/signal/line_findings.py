@@ -15,20 +15,11 @@ from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
-from ohmack.core.signal.ways import LineSource, Played, line_source, pairs_of
+from ohmack.core.signal.ways import LineSource, Played, inputs_used, line_source, pairs_of
 from ohmack.core.wording import count, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
-
-
-def _pairs_wanted(design: Design, part: Played) -> int:
-    """Line pairs a part asks for: one for every two outputs in use, a bridged one counting as two."""
-    used: set[int] = set()
-    for link in design.links_of(SpeakerLink):
-        if link.from_id == part.id:
-            used |= {link.channel, link.channel + 1} if link.bridged else {link.channel}
-    return max(1, -(-len(used) // 2))
 
 
 @rule("line-pairs", "signal", PRACTICE)
@@ -79,7 +70,7 @@ def _enough_pairs(
     design: Design, source: LineSource, has: int, parts: dict[str, Played], names: str
 ) -> Iterator[Draft]:
     """Whether the pairs a source has will do for what it feeds, and whether as many are laid."""
-    wanted = sum(_pairs_wanted(design, part) for part in parts.values())
+    wanted = sum(len(inputs_used(design, part)) for part in parts.values())
     if wanted > has:
         yield watch(
             source.id,

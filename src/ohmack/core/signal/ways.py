@@ -7,7 +7,7 @@ from __future__ import annotations
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, Radio
-from ohmack.core.document.links import LineLink, TapLink
+from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
@@ -120,6 +120,24 @@ def _channels_fed(design: Design, line: LineLink) -> frozenset[int] | None:
         return frozenset(line.channels)
     others = {n for k in design.links_of(LineLink) if k.to_id == line.to_id and k is not line for n in k.channels}
     return frozenset(range(1, 9)) - others if others else None
+
+
+def inputs_used(design: Design, part: Played) -> frozenset[int]:
+    """The pairs of inputs of an amplifier whose channels drive something, from 1; the first one while none does."""
+    used: set[int] = set()
+    for link in design.links_of(SpeakerLink):
+        if link.from_id == part.id:
+            used |= {link.channel, link.channel + 1} if link.bridged else {link.channel}
+    return frozenset((n + 1) // 2 for n in used) or frozenset({1})
+
+
+def inputs_fed(design: Design, line: LineLink) -> int:
+    """How many pairs of inputs one pair of a source goes into at a line's end; more than one takes Y leads."""
+    part = design.part(line.to_id)
+    if not isinstance(part, Amplifier):
+        return 1
+    fed = _channels_fed(design, line)
+    return max(1, sum(fed is None or bool(fed & {2 * n - 1, 2 * n}) for n in inputs_used(design, part)))
 
 
 def line_into(design: Design, amplifier_id: str, channel: int) -> LineLink | None:
