@@ -148,3 +148,27 @@ def test_a_changed_line_is_called_as_it_is_now_or_as_it_was(estate: Design) -> N
     assert [c.what for c in quote(renamed).changed] == ["Another"]
     free = apply_edits(agreed, [Edit(path=f"parts/{part.id}/price", value=None)])
     assert [(c.what, c.now) for c in quote(free).changed] == [(part.name, None)]
+
+
+@pytest.mark.parametrize("number", range(len(demo_jobs())))
+def test_everything_that_is_ordered_is_paid_for_or_named(number: int) -> None:
+    """Each line of the order has a price, or is in a line of the quote by the metre or by the joint, or is named as
+    without a price; the small pieces of the order are those of the quote.
+    """
+    results = evaluate(demo_design(number)).results
+    quote = results.quote
+    lines = {line.key: line for line in quote.lines}
+    for row in results.order:
+        if row.price is None and not row.unknown:
+            metres = (
+                row.group == "Wire"
+                and not row.what.startswith("Screened")
+                and any(k.startswith("cable/") for k in lines)
+            )
+            mapped = row.group == "Ends and joints" and "joints" in lines
+            assert metres or mapped or row.what in quote.unpriced, row
+    apart = ("Parts", "Ties and loom")
+    small = sum(
+        (Decimal(str(r.price)) for r in results.order if r.price is not None and r.group not in apart), Decimal(0)
+    )
+    assert (lines["small"].low if "small" in lines else Decimal(0)) == money(small)

@@ -28,7 +28,7 @@ from ohmack.core.wording import amount, count, listed, trimmed
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-SMALL = ("Fuses", "Rings")  # the groups of the order that a quote puts together
+OWN_LINES = ("Parts", "Ties and loom")  # the groups of the order that have lines of their own in a quote
 STEP_M = 0.5  # cable is sold by the half metre
 
 
@@ -118,7 +118,7 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
         more = number - bought.get((kind, rating), 0)
         if more > 0:
             yield OrderRow(
-                SMALL[0], str(more), f"{family(kind).title} {trimmed(rating)} A", "and one spare",
+                "Fuses", str(more), f"{family(kind).title} {trimmed(rating)} A", "and one spare",
                 (more + 1) * piece_price(kind),
             )  # fmt: skip
 
@@ -166,7 +166,8 @@ def _wire(results: Results) -> Iterator[OrderRow]:
             yield OrderRow("Wire", "?", row.size or "Wire", label, unknown=lacks)
             continue
         if row.size == SCREENED:
-            yield OrderRow("Wire", _metres(results, row.length_m), "Screened line cable, a pair", label)
+            costs = row.length_m * piece_price("line_lead_m")
+            yield OrderRow("Wire", _metres(results, row.length_m), "Screened line cable, a pair", label, costs)
             continue
         size, _, times = row.size.partition(" × ")
         link = links.get(row.link_id)
@@ -234,8 +235,8 @@ def _ties(results: Results) -> Iterator[OrderRow]:
 
 
 def small_price(results: Results) -> Decimal:
-    """What fuses, holders and rings cost; those of a size nobody knows yet are not in it."""
-    rows = (row for row in results.order if row.group in SMALL and row.price is not None)
+    """What fuses, holders, rings, line leads and small parts cost; what nobody knows the size of is not in it."""
+    rows = (row for row in results.order if row.group not in OWN_LINES and row.price is not None)
     return sum((Decimal(str(row.price)) for row in rows), Decimal(0))
 
 
@@ -243,7 +244,7 @@ def _joints(results: Results) -> Iterator[OrderRow]:
     table = results.joints
     if table.unmapped:
         what, note = "Joint at a wire of the car's own, with its sleeve", "of which kind, the pin map says"
-        yield OrderRow("Ends and joints", str(table.unmapped), what, note)
+        yield OrderRow("Ends and joints", str(table.unmapped), what, note, table.unmapped * piece_price("joint"))
     methods = Counter(joint.method.value for joint in table.joints if joint.cuts)
     for method, number in methods.items():
         yield OrderRow("Ends and joints", str(number), method[0].upper() + method[1:], "joints at the factory loom")
@@ -274,11 +275,15 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
             own = [inputs_fed(design, k) for k in design.links_of(LineLink) if (k.from_id, k.pair) == (name, pair)]
             joined = "; none where its input switch joins them" if own == [number] else ""
             what = f"{source.name}, {pair_name(source, pair)}, into {number} inputs{joined}"
-            yield OrderRow("Adapters", str(number - 1), "Y lead for an RCA pair", what)
+            yield OrderRow(
+                "Adapters", str(number - 1), "Y lead for an RCA pair", what, (number - 1) * piece_price("y_lead")
+            )
     if design.intake.reversible:
         for sub in design.parts_of(PoweredSubwoofer):
             fuse = f"{trimmed(sub.fuse_a)} A or more, for its wire"
-            yield OrderRow("Adapters", "1", "Two-pole power connector", f"at {sub.name}, {fuse}")
+            yield OrderRow(
+                "Adapters", "1", "Two-pole power connector", f"at {sub.name}, {fuse}", piece_price("two_pole")
+            )
     relays = [
         source
         for source in results.switch_ons
@@ -291,17 +296,20 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
             str(short),
             "Small automotive relay with socket",
             f"switch-on by {listed([r.source_name for r in relays])}",
+            short * piece_price("relay"),
         )
     for speaker in design.vehicle.speakers:
         ring_mm = speaker.adapter_ring_mm.value if ring_under(design, speaker) is None else None
         if ring_mm and any(drive.driver for drive in results.drives if drive.speaker is speaker):
-            yield OrderRow("Adapters", "1", f"Adapter ring {trimmed(ring_mm)} mm", speaker.name)
+            what, costs = f"Adapter ring {trimmed(ring_mm)} mm", piece_price("adapter_ring")
+            yield OrderRow("Adapters", "1", what, speaker.name, costs)
     if any(design.parts_of(HeadUnit)):
         yield OrderRow(
             "Adapters",
             "1",
             "Trim surround for the new radio",
             "for this model year",
+            piece_price("trim_surround"),
             unknown="hold it against the dash first",
         )
 

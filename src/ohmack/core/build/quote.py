@@ -166,7 +166,8 @@ def _lines(results: Results) -> Iterator[Line]:
         joints = money(results.joints.price)
         yield Line("joints", CABLE, "Joints, sleeves and adapters", joints, joints)
     if small := small_price(results):
-        yield Line("small", CABLE, "Fuses, holders and rings", money(small), money(small), "one spare of each fuse")
+        what, note = "Fuses, holders, rings, line leads and small parts", "as ordered, one spare of each fuse"
+        yield Line("small", CABLE, what, money(small), money(small), note)
     if results.sundries:
         ties = money(sum((row.price for row in results.sundries), Decimal(0)))
         yield Line(

@@ -61,12 +61,12 @@ def _row(name: str, amount: float) -> Sundry:
 
 
 def piece_price(name: str) -> float:
-    """What one fuse of a family, one holder or one ring costs.
+    """What one of the small pieces costs that no catalogue lists: fuses, holders, rings, leads, joints.
 
     Parameters:
-        name: `blade`, `maxi`, `strip`, the same behind `holder_`, or `ring`.
+        name: of the piece, as in `reference/sundries.toml`: `blade`, `holder_strip`, `y_lead`.
 
     Raises:
         KeyError: no such piece. Source: common practice.
     """
-    return float(table("sundries", "fuses")[name])
+    return float(table("sundries", "pieces")[name])
