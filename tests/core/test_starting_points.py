@@ -9,15 +9,18 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
-from ohmack.core.document.edits import apply_edits
+from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.facts import Position
-from ohmack.core.document.links import TapLink
+from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
+from ohmack.core.document.parts import Driver
 from ohmack.core.document.paths import get, replace
 from ohmack.core.document.policy import Policy
-from ohmack.core.document.vehicle import Body, Hand, Powertrain
+from ohmack.core.document.small_parts import SeriesCapacitor
+from ohmack.core.document.vehicle import Body, Hand, Powertrain, SpeakerPlace
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.fit.places import PROPORTIONS
+from ohmack.core.planning.speaker_sets import SHARED, add_sets
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
 from ohmack.core.planning.survey import HEADRESTS, SINGLE, add_to_survey
 from ohmack.core.planning.wiring import connect, connect_everything
@@ -177,3 +180,67 @@ def test_a_second_amplifier_goes_beside_the_first(estate: Design) -> None:
     for i, one in enumerate(places):
         assert all(abs(one.x_m - o.x_m) > 0.2 or abs(one.y_m - o.y_m) > 0.2 for o in places[:i])
         assert abs(one.y_m) <= 0.8
+
+
+ACTIVE = (
+    "Quillon six-way processor", "Tessel Four 70", "Morrowick W65 woofer, pair", "Morrowick T25 tweeter, pair",
+    "Tessel M500", "Morrowick 12 D2", "Cooperage 45 vented",
+)  # fmt: skip
+
+
+@pytest.mark.parametrize("names", [ACTIVE, ACTIVE[::-1]], ids=["as thought of", "backwards"])
+def test_an_active_front_gets_a_pair_for_every_band(names: tuple[str, ...]) -> None:
+    """Tweeters on channels of their own play above 3 kHz, the doors below it, common practice, no source; in line an
+    octave lower, 1 / (2 π 1500 Hz 4 Ω) is 26.5 µF, of E12 (IEC 60063, from memory) 27.
+    """
+    design = equipped(fresh(), names)
+    tweeters = next(d for d in design.parts_of(Driver) if d.role == "tweeter")
+    assert {s.place for s in design.vehicle.speakers if s.id in tweeters.at_ids} == {SpeakerPlace.PILLAR}
+    playing = {(k.from_id, k.channel): k.to_id for k in design.links_of(SpeakerLink)}
+    heard = {
+        (line.pair, line.low_pass_hz, line.high_pass_hz): {
+            at_id for (amp, channel), at_id in playing.items()
+            if amp == line.to_id and channel in (line.channels or range(1, 9))
+        }
+        for line in design.links_of(LineLink)
+    }  # fmt: skip
+    assert heard == {
+        (1, 3000.0, None): {"spk-fl", "spk-fr"},
+        (2, None, 3000.0): set(tweeters.at_ids),
+        (3, None, None): {"sub"},
+    }
+    evaluation = evaluate(design)
+    said = [f for f in evaluation.findings if f.rule == "tweeter-unprotected"]
+    assert [f.severity.value for f in said] == ["note", "note"]
+    assert not [f for f in evaluation.findings if f.rule == "filters-stacked"]
+    assert evaluation.results.meetings[0].front.startswith("Morrowick W65"), "a tweeter meets no subwoofer"
+    guarded = apply_edits(design, [edit for f in said for edit in f.remedy.edits])
+    assert [c.capacitance_uf for c in guarded.parts_of(SeriesCapacitor)] == [27.0, 27.0]
+    assert not [f for f in evaluate(guarded).findings if f.rule == "tweeter-unprotected"]
+    line = next(k for k in design.links_of(LineLink) if k.high_pass_hz)
+    bare = apply_edits(design, [Edit(path=f"links/{line.id}/high_pass_hz", value=400.0)])
+    said = [f for f in evaluate(bare).findings if f.rule == "tweeter-unprotected"]
+    assert [f.severity.value for f in said] == ["stop", "stop"], "400 Hz protects no tweeter"
+
+
+def test_a_crossover_net_takes_its_tweeters_off_the_radio() -> None:
+    design = equipped(
+        fresh(),
+        ("Morrowick W65 woofer, pair", "Morrowick T25 tweeter, pair", "Morrowick X3 crossover, pair", "Tessel Two 200",
+         "Sprig LC2 active"),
+    )  # fmt: skip
+    results = evaluate(design).results
+    assert {d.speaker.id: (d.by_amplifier, d.by_factory) for d in results.drives if d.tweeter} == {
+        "pillar-left": (True, False), "pillar-right": (True, False),
+    }  # fmt: skip
+    assert "ch-fl" not in {row.channel.id for row in results.channel_loads}
+    assert not [f for f in evaluate(design).findings if f.rule == "small-speaker"]
+
+
+def test_tweeters_go_to_pillars_that_are_there_and_others_stay_off_them() -> None:
+    design = apply_edits(fresh(), add_sets(fresh(), {"tweeter": SHARED}))
+    there = [s.id for s in design.vehicle.speakers if s.place is SpeakerPlace.PILLAR]
+    both = equipped(design, ("Morrowick T25 tweeter, pair", "Pell & Fenn Coax 65, pair"))
+    first, second = both.parts_of(Driver)
+    assert list(first.at_ids) == there
+    assert not set(second.at_ids) & set(there)

@@ -9,10 +9,12 @@ import numpy as np
 
 from ohmack.core.box.arrivals import away
 from ohmack.core.box.judged import BoxResult
+from ohmack.core.document import Design
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.handles import at
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.corners import corner_of
+from ohmack.core.loads.driven import new_driver
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring
 from ohmack.core.physics.filter_families import Complexes, Floats, delayed, high_pass, level_db, low_pass
@@ -159,7 +161,8 @@ class _Front:
 
 def _front(book: Book, loads: Sequence[LoadResult], of: dict[str, Crossover]) -> _Front | None:
     design = book.design
-    load = next((one for one in loads if corner_of(design, one.link.to_id) in _FRONT), None)
+    ahead = [one for one in loads if corner_of(design, one.link.to_id) in _FRONT]
+    load = next((one for one in ahead if not _treble(design, one)), None) or next(iter(ahead), None)
     if load is not None:
         entry = of.get(load.scope)
         response, terms = _played(book, load, entry)
@@ -169,6 +172,12 @@ def _front(book: Book, loads: Sequence[LoadResult], of: dict[str, Crossover]) ->
         return None
     plain = np.ones(len(MET_HZ), dtype=np.complex128)
     return _Front(None, f"{pair.name}, from the radio", plain, away(book, pair.id, [pair.id], pair.name), ())
+
+
+def _treble(design: Design, load: LoadResult) -> bool:
+    """Whether an output drives tweeters alone, which never meet a subwoofer."""
+    new = [new_driver(design, link.to_id) for link in load.links]
+    return all(driver is not None and driver.role == "tweeter" for driver in new)
 
 
 def _played(book: Book, load: LoadResult, entry: Crossover | None) -> tuple[Complexes, tuple[Term | Figure, ...]]:

@@ -8,12 +8,12 @@ from math import log, log10
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.factory import Module, Radio, RadioChannel
 from ohmack.core.document.handles import at, within
-from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.small_parts import CrossoverNet, LoadResistor, SpeakerPad
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.driven import sub_coils
+from ohmack.core.loads.drivers import amplified_places
 from ohmack.core.loads.line_parts import held_back
 from ohmack.core.loads.nominals import nominal_of, sub_pair_of
 from ohmack.core.loads.pads import pad_before, through_pad
@@ -183,8 +183,7 @@ def compute_channel_loads(book: Book) -> list[ChannelLoad]:
     """Loads of every factory output, and of a new radio's, that gets a new driver or carries more than one speaker."""
     vehicle = book.design.vehicle
     drivers = new_at(book.design)
-    moved = {link.to_id for link in book.design.links_of(SpeakerLink)}  # driven by a new amplifier now
-    moved |= {name for sub in book.design.parts_of(Subwoofer) if sub.id in moved for name in sub.at_ids}
+    moved = amplified_places(book.design)
     held = {name for part in book.design.parts_of(LoadResistor) for name in part.at_ids}
     damped = {name for pad in book.design.parts_of(SpeakerPad) for name in pad.at_ids}
     results = []

@@ -135,7 +135,10 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
     spare_front = book.figure(
         f"{scope}/front_spare_mm", FRONT_SPARE, front, ring, ahead, name=f"Spare in front, {speaker.name}"
     )
-    spare_hole = book.figure(f"{scope}/hole_spare_mm", HOLE_SPARE, cut, hole, name=f"Cut-out over need, {speaker.name}")
+    spare_hole = None
+    if hole.value is not None or not speaker.new_place:  # a new place has no hole yet: it is cut to suit
+        name = f"Cut-out over need, {speaker.name}"
+        spare_hole = book.figure(f"{scope}/hole_spare_mm", HOLE_SPARE, cut, hole, name=name)
     least = min((t.value for t in behind if t.value is not None), default=None)
     known = least is not None and ahead.value is not None and all(t.value is not None for t in behind)
     thickness = (
@@ -153,8 +156,9 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
             margin,
         ),
         FitCheck("Room in front", _said(front.value, "mm") + with_ring, _said(ahead.value, "mm"), spare_front, margin),
-        FitCheck("Cut-out", _said(cut.value, "mm"), _said(hole.value, "mm"), spare_hole, 0.0),
     )
+    if spare_hole is not None:
+        checks += (FitCheck("Cut-out", _said(cut.value, "mm"), _said(hole.value, "mm"), spare_hole, 0.0),)
     if bought is not None:
         checks += _ring_fits(book, bought, speaker, cut, hole)
     return FitResult(part.id, speaker.id, f"{part.name} in {speaker.name}", checks, thickness)

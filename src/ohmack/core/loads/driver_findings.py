@@ -7,14 +7,20 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.handles import at, within
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.document import Design
+from ohmack.core.document.handles import at, at_the, within
+from ohmack.core.document.parts import Driver
+from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.loads.drivers import Drive
+from ohmack.core.loads.line_parts import tweeter_hz, usual_hz
+from ohmack.core.physics.filters import nearest_preferred, series_capacitor_uf
 from ohmack.core.reference import PRACTICE
-from ohmack.core.wording import count, listed
+from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
+
+HIGH_ENOUGH = 0.6  # of the usual high-pass of a tweeter: lower it is driven off its stops; common practice
 
 
 @rule("speaker-silent", "loads", PRACTICE)
@@ -49,10 +55,13 @@ def speaker_silent(results: Results) -> Iterator[Draft]:
 
 @rule("tweeter-unprotected", "loads", PRACTICE)
 def tweeter_unprotected(results: Results) -> Iterator[Draft]:
-    """A tweeter gets the whole range: the bass in it kills it in a moment."""
+    """A tweeter gets the whole range, or a setting alone keeps it from it: the bass in it kills it in a moment."""
     for drive in results.drives:
         yield from _may_be_one(drive)
         if not drive.tweeter or not drive.driven or drive.high_pass:
+            continue
+        if setting := _set_high(results, drive):
+            yield _by_setting(drive, setting)
             continue
         changed = drive.driver is not None or drive.by_amplifier or drive.by_new_radio
         path = at(drive.driver) if drive.driver else at(drive.speaker, lambda it: it.own_capacitor)
@@ -70,6 +79,45 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
             " bass out.",
             Remedy("Look at it", path=path),
         )
+
+
+def _set_high(results: Results, drive: Drive) -> str:
+    """The high-pass a processor or the amplifier is set to for a tweeter, in words; empty where none is high enough."""
+    load = next((one for one in results.loads if any(k.to_id == drive.speaker.id for k in one.links)), None)
+    entry = results.crossover_of(load.scope) if load is not None else None
+    usual_at_hz = usual_hz(results.design, drive.speaker.id)
+    if load is None or entry is None or usual_at_hz is None:
+        return ""
+    least_hz = HIGH_ENOUGH * usual_at_hz
+    in_source = max((hz for high, hz, _, _ in entry.in_source if high), default=0.0)
+    if in_source >= least_hz and entry.line is not None:
+        source = results.design.part(entry.line.from_id)
+        return f"{in_source:.0f} Hz in {source.name if source is not None else 'the radio'}"
+    own_hz = entry.high_pass.value if entry.high_pass is not None else None
+    low_hz, high_hz = load.amplifier.high_pass_low_hz, load.amplifier.high_pass_high_hz
+    if own_hz is None or low_hz is None or high_hz is None or own_hz < least_hz or not low_hz <= own_hz <= high_hz:
+        return ""
+    return f"{own_hz:.0f} Hz in {load.amplifier.name}"
+
+
+def _by_setting(drive: Drive, setting: str) -> Draft:
+    """A tweeter on a channel of its own, with nothing in line: what to put there, an octave below the filter."""
+    new = drive.driver
+    ohm = new.impedance_ohm if isinstance(new, Driver) else drive.speaker.impedance_ohm.value
+    remedy = Remedy("Look at it", path=at(drive.speaker))
+    if ohm:
+        sold_uf = nearest_preferred(series_capacitor_uf(tweeter_hz() / 2, ohm))
+        name = f"Bipolar capacitor {trimmed(sold_uf)} µF"
+        part = {"id": f"guard-{drive.speaker.id}"[:40], "kind": "series capacitor", "name": name,
+                "capacitance_uf": sold_uf, "at_ids": [drive.speaker.id]}  # fmt: skip
+        remedy = Remedy(f"Put {trimmed(sold_uf)} µF in line", (adding(at_the(Design, lambda it: it.parts), part),))
+    return note(
+        at(drive.speaker),
+        f"{drive.speaker.name}: a setting alone keeps the bass from the tweeter",
+        f"High-pass {setting}. While it starts, or once it forgets, the whole range comes through, and a tweeter is"
+        " dead in a moment. Many put a capacitor in line, an octave below the filter.",
+        remedy,
+    )
 
 
 def _may_be_one(drive: Drive) -> Iterator[Draft]:

@@ -79,6 +79,21 @@ def _still_drives(source: Radio | Module, channel: RadioChannel, acts: dict[str,
     return any(measure in STILL_THERE for measure in act.keep_alive) and act.act not in OUT
 
 
+def nets_of(design: Design) -> tuple[frozenset[str], ...]:
+    """The places every crossover net parts, by net."""
+    return tuple(frozenset(part.at_ids) for part in design.parts_of(CrossoverNet) if len(part.at_ids) > 1)
+
+
+def amplified_places(design: Design) -> frozenset[str]:
+    """What an amplifier drives under the plan: the ends of its speaker cables, the place of the car a new subwoofer on
+    one goes into, and what a crossover net hangs on the same channel.
+    """
+    wired = frozenset(link.to_id for link in design.links_of(SpeakerLink))
+    own = frozenset(name for sub in design.parts_of(Subwoofer) if sub.id in wired for name in sub.at_ids)
+    behind = (places for places in nets_of(design) if places & wired)
+    return wired | own | frozenset[str]().union(*behind)
+
+
 def drives_of(design: Design) -> tuple[Drive, ...]:
     """Every speaker place of the car with what drives it.
 
@@ -90,13 +105,12 @@ def drives_of(design: Design) -> tuple[Drive, ...]:
     """
     vehicle = design.vehicle
     acts = {i.id: i for i in interventions_of(design)}
-    moved = {link.to_id for link in design.links_of(SpeakerLink)}
+    moved = amplified_places(design)
     subs = [part for part in design.parts_of(Subwoofer) if part.at_ids]
-    moved |= {name for sub in subs if sub.id in moved for name in sub.at_ids}
     drivers: tuple[Driver | Subwoofer, ...] = (*design.parts_of(Driver), *subs)
     new = {name: part for part in drivers for name in part.at_ids}
     in_line = {name for part in design.parts_of(SeriesCapacitor) for name in part.at_ids}
-    parted = {name for part in design.parts_of(CrossoverNet) for name in part.at_ids if len(part.at_ids) > 1}
+    parted = frozenset[str]().union(*nets_of(design))
     unit = next(design.parts_of(HeadUnit), None)
     radio_out = vehicle.radio.tier.value is Tier.NONE or (
         vehicle.radio.id in acts and acts[vehicle.radio.id].act in OUT

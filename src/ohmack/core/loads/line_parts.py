@@ -48,7 +48,8 @@ def by_size_hz(cut_out_mm: float) -> float:
     return float(next(hz for from_mm, hz in table("crossovers", "high_pass")["rows"] if cut_out_mm >= from_mm))
 
 
-def _tweeter_hz() -> float:
+def tweeter_hz() -> float:
+    """Where a tweeter is high-passed [hz]. Source: common practice."""
     return float(table("crossovers", "tweeter")["high_pass_hz"])
 
 
@@ -56,7 +57,7 @@ def usual_hz(design: Design, place_id: str) -> float | None:
     """The usual high-pass of what plays in a place [hz]; None where its size is not known. Source: common practice."""
     new = new_driver(design, place_id)
     if new is not None:
-        return _tweeter_hz() if new.role == "tweeter" else by_size_hz(new.cut_out_mm)
+        return tweeter_hz() if new.role == "tweeter" else by_size_hz(new.cut_out_mm)
     speaker = next((s for s in design.vehicle.speakers if s.id == place_id), None)
     cut_out_mm = speaker.cut_out_mm.value if speaker is not None else None
     return None if cut_out_mm is None else by_size_hz(cut_out_mm)
@@ -85,8 +86,8 @@ def in_line_with(design: Design, speaker: Speaker, nominal_ohm: float, pair: boo
     if capacitor is not None:
         farad = capacitor.capacitance_uf * 1e-6
     elif own_capacitor(design, speaker):
-        own_hz = usual_hz(design, speaker.id) if new_driver(design, speaker.id) is not None else _tweeter_hz()
-        farad = series_capacitor_uf(nominal_ohm, own_hz or _tweeter_hz()) * 1e-6
+        own_hz = usual_hz(design, speaker.id) if new_driver(design, speaker.id) is not None else tweeter_hz()
+        farad = series_capacitor_uf(nominal_ohm, own_hz or tweeter_hz()) * 1e-6
     before = Before(
         farad,
         coil.inductance_mh / 1000 if coil is not None else 0.0,

@@ -1,4 +1,6 @@
-"""Which line pair goes into which channels: front, rear and subwoofer kept apart as far as the source has pairs."""
+"""Which line pair goes into which channels: front, rear and subwoofer kept apart as far as the source has pairs, and
+tweeters on channels of their own where a processor parts the bands.
+"""
 
 from __future__ import annotations
 
@@ -12,11 +14,15 @@ from ohmack.core.document.factory import ChannelPlace, Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.loads.corners import corner_of
+from ohmack.core.loads.driven import new_driver
+from ohmack.core.loads.line_parts import tweeter_hz
 from ohmack.core.signal.ways import LineSource, pairs_of
 
 Tree = dict[str, Any]
 ROLES = ("front", "rear", "subwoofer")
+TWEETERS = "tweeters"
 
 
 def source_of_lines(design: Design) -> LineSource | None:
@@ -34,14 +40,42 @@ def radio_with_lines(design: Design) -> LineSource | None:
     return radio if radio.line_pairs.value and radio.tier.value is not Tier.NONE else None
 
 
-def role_of(design: Design, thing_id: str) -> str:
-    """What a driven thing plays: front, rear or subwoofer."""
+def role_of(design: Design, thing_id: str, roles: tuple[str, ...] = ROLES) -> str:
+    """What a driven thing plays: front, rear or subwoofer, or as a tweeter where those are kept apart."""
+    if TWEETERS in roles and _is_bare_tweeter(design, thing_id):
+        return TWEETERS
     corner = corner_of(design, thing_id)
     return "subwoofer" if corner is ChannelPlace.SUB else corner.axle or "front"
 
 
-def _pair_for(source: LineSource, role: str) -> int:
-    return min(ROLES.index(role) + 1, pairs_of(source) or 1)
+def _is_bare_tweeter(design: Design, thing_id: str) -> bool:
+    """Whether a new tweeter goes there that no crossover of its own parts from its woofer."""
+    new = new_driver(design, thing_id)
+    parted = any(thing_id in net.at_ids for net in design.parts_of(CrossoverNet))
+    return new is not None and new.role == "tweeter" and not new.own_high_pass and not parted
+
+
+def _roles(design: Design, source: LineSource, played: Iterable[str]) -> tuple[str, ...]:
+    """What a source keeps apart, in the order of its pairs."""
+    if not (isinstance(source, Converter) and source.kind == "processor"):
+        return ROLES
+    things = [*played, *(k.to_id for k in design.links_of(SpeakerLink))]
+    if not any(_is_bare_tweeter(design, name) for name in things):
+        return ROLES
+    rear = any(corner_of(design, name).axle == "rear" for name in things)
+    roles = ("front", TWEETERS, "rear", "subwoofer") if rear else ("front", TWEETERS, "subwoofer")
+    return roles if len(roles) <= source.output_pairs else ROLES
+
+
+def _pair_for(source: LineSource, role: str, roles: tuple[str, ...] = ROLES) -> int:
+    return min(roles.index(role) + 1, pairs_of(source) or 1)
+
+
+def _filters(role: str, roles: tuple[str, ...]) -> Tree:
+    """What a processor is set to for a pair where it parts tweeters from the rest; none elsewhere."""
+    if TWEETERS not in roles or role == "subwoofer":
+        return {}
+    return {"high_pass_hz" if role == TWEETERS else "low_pass_hz": tweeter_hz()}
 
 
 def _by_pair(
@@ -53,9 +87,10 @@ def _by_pair(
         *((t["to_id"], t["channel"], t.get("bridged", False)) for t in more if t["from_id"] == amplifier.id),
     ]
     found: dict[int, tuple[str, set[int]]] = {}
+    roles = _roles(design, source, (thing_id for thing_id, _, _ in outputs))
     for thing_id, channel, bridged in outputs:
-        role = role_of(design, thing_id)
-        into = found.setdefault(_pair_for(source, role), (role, set()))[1]
+        role = role_of(design, thing_id, roles)
+        into = found.setdefault(_pair_for(source, role, roles), (role, set()))[1]
         into |= {channel, channel + 1} if bridged else {channel}
     return found
 
@@ -79,18 +114,22 @@ def line_links(
     if any(not line.channels for line in laid):
         return  # it feeds all; `remapped` gives it its own channels first where others get a pair of their own
     base = {"kind": "line", "from_id": source.id, "to_id": part.id}
+    more = list(more)
+    roles = _roles(design, source, (tree["to_id"] for tree in more))
     if isinstance(part, PoweredSubwoofer) or part.channels == 1:
         if not laid:
-            yield base | {"id": f"line-{part.id}", "pair": _pair_for(source, "subwoofer")}
+            yield base | {"id": f"line-{part.id}", "pair": _pair_for(source, "subwoofer", roles)}
         return
     fed = {n for line in laid for n in line.channels}
     by_pair = _by_pair(design, part, source, more)
     if len(by_pair) < 2 and not laid:
-        yield base | {"id": f"line-{part.id}", "pair": next(iter(by_pair), 1)}
+        pair, (role, _) = next(iter(by_pair.items()), (1, ("front", set())))
+        yield base | {"id": f"line-{part.id}", "pair": pair} | _filters(role, roles)
         return
     for pair, (role, channels) in sorted(by_pair.items()):
         if lacking := sorted(channels - fed):
-            yield base | {"id": f"line-{part.id}-{role}"[:40], "pair": pair, "channels": lacking}
+            tree = {"id": f"line-{part.id}-{role}"[:40], "pair": pair, "channels": lacking}
+            yield base | tree | _filters(role, roles)
 
 
 def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable[Tree] = ()) -> tuple[Edit, ...]:
@@ -105,7 +144,7 @@ def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable
     Returns:
         the edits; none where the amplifier has several pairs already, or all it drives wants the same.
     """
-    laid = [line for line in design.links_of(LineLink) if line.to_id == part.id]
+    laid, more = [line for line in design.links_of(LineLink) if line.to_id == part.id], list(more)
     by_pair = _by_pair(design, part, source, more)
     if part.channels == 1 or len(laid) != 1 or laid[0].channels or laid[0].from_id != source.id or not by_pair:
         return ()
@@ -114,4 +153,9 @@ def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable
     edits = [Edit(path=at(line, lambda it: it.pair), value=pair)] if pair != line.pair else []
     if len(by_pair) > 1:
         edits.append(Edit(path=at(line, lambda it: it.channels), value=sorted(by_pair[pair][1])))
+    set_to = _filters(by_pair[pair][0], _roles(design, source, (tree["to_id"] for tree in more)))
+    if "high_pass_hz" in set_to and line.high_pass_hz is None:
+        edits.append(Edit(path=at(line, lambda it: it.high_pass_hz), value=set_to["high_pass_hz"]))
+    if "low_pass_hz" in set_to and line.low_pass_hz is None:
+        edits.append(Edit(path=at(line, lambda it: it.low_pass_hz), value=set_to["low_pass_hz"]))
     return tuple(edits)

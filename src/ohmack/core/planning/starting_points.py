@@ -33,10 +33,12 @@ from ohmack.core.document.vehicle import (
     SystemVoltage,
     Vehicle,
 )
+from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.sensitivity import fact_guide
 from ohmack.core.fit.places import PROPORTIONS, first_place
 from ohmack.core.planning.cabin import SEAT_AIRBAGS_FROM, typical_space, typical_zones
 from ohmack.core.planning.free_places import free_place
+from ohmack.core.planning.typical_speakers import add_pillars
 
 # What speaker holes in doors usually are [mm]: usual, from, to. Common practice.
 DOOR = {
@@ -225,6 +227,7 @@ def _free_pair(design: Design) -> list[str]:
     waiting = [s for s in free if s.new_place]
     if waiting:
         return [s.id for s in waiting if s.place is waiting[0].place][:8]
+    free = [s for s in free if s.place is not SpeakerPlace.PILLAR] or free  # a pillar takes a tweeter
     if not free:
         return []
     first = free[0]
@@ -234,6 +237,21 @@ def _free_pair(design: Design) -> list[str]:
         default=None,
     )
     return [first.id] + ([other.id] if other and abs(other.position.x_m - first.position.x_m) < 0.4 else [])
+
+
+def _tweeter_places(design: Design) -> tuple[list[str], tuple[Edit, ...]]:
+    """Where a pair of tweeters goes, and the edits that make the places where the car has none: pillars that are free,
+    else new places at both.
+    """
+    taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
+    free = [s.id for s in design.vehicle.speakers if s.place is SpeakerPlace.PILLAR and s.id not in taken]
+    if free:
+        return free[:2], ()
+    try:
+        added = add_pillars(design)
+    except NotPossible:  # there are some, and they are taken
+        return _free_pair(design), ()
+    return [edit.value["id"] for edit in added], added
 
 
 def _own_sub_place(design: Design) -> list[str]:
@@ -315,11 +333,15 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     position = free_place(design, tree, wanted) if there is None else there.model_dump()
     if tree["kind"] == "line isolator" and not tree.get("in_line_id"):
         tree = {**tree, "in_line_id": next((line.id for line in design.links_of(LineLink)), None)}
-    if tree["kind"] in PLACED and not tree.get("at_ids"):
+    edits: list[Edit] = []
+    if tree.get("role") == "tweeter" and not tree.get("at_ids"):
+        spots, made = _tweeter_places(design)
+        tree, edits = {**tree, "at_ids": spots}, [*made]
+    elif tree["kind"] in PLACED and not tree.get("at_ids"):
         tree = {**tree, "at_ids": PLACED[tree["kind"]](design)}
-    edits = [
+    edits.append(
         Edit(op="add", path=at_the(Design, lambda it: it.parts), value={**tree, "id": part_id, "position": position})
-    ]
+    )
     if tree["kind"] == "box":  # a driver that had taken the car's own place goes into it
         subs = [sub for sub in design.parts_of(Subwoofer) if sub.at_ids]
         edits += [Edit(path=at(sub, lambda it: it.at_ids), value=[]) for sub in subs]

@@ -1,4 +1,4 @@
-"""Speaker places cars often have, or get, besides the doors: the corners of the dash and the rear shelf, in pairs."""
+"""Speaker places cars often have, or get, besides the doors: dash corners, pillars and the rear shelf, in pairs."""
 
 from __future__ import annotations
 
@@ -9,8 +9,10 @@ from ohmack.core.document.handles import at_the
 from ohmack.core.document.vehicle import Body, SpeakerPlace, Vehicle
 from ohmack.core.errors import NotPossible
 from ohmack.core.fit.places import PROPORTIONS
+from ohmack.core.loads.corners import corner_of
 
 SHELF = {Body.SALOON: 0.76, Body.COUPE: 0.74, Body.HATCH: 0.80}  # share of the length; no other has one
+PILLAR, PILLAR_SIDE = 0.33, 0.78  # shares of the length and of half the width; common practice
 CORNER_M, CORNER_SIDE, SHELF_SIDE = 0.04, 0.66, 0.42  # behind the dash's edge; shares of half the width
 
 
@@ -23,14 +25,15 @@ def _pair(
     side: float,
     channels: tuple[ChannelPlace, ...],
 ) -> tuple[Edit, ...]:
-    """Edits that add a place left and right, each on the pair of its side where the radio has one."""
+    """Edits that add a place left and right, each on the pair of its corner where the car has one."""
     vehicle = design.vehicle
     if any(s.id.startswith(stem) for s in vehicle.speakers):
         raise NotPossible(stem, f"{name} speakers are on file already; add one more as a new speaker place.")
     half_m = (vehicle.width_m.value or PROPORTIONS[vehicle.body].width_m) / 2
     edits = []
     for word, sign, channel in (("left", -1, channels[0]), ("right", 1, channels[1])):
-        known = next((c.id for c in vehicle.radio.channels if c.place is channel), None)
+        doors = (s.channel_id for s in vehicle.speakers if s.channel_id and corner_of(design, s.id) is channel)
+        known = next(doors, None) or next((c.id for c in vehicle.radio.channels if c.place is channel), None)
         tree = {
             "id": f"{stem}-{word}",
             "name": f"{name} {word}",
@@ -53,6 +56,17 @@ def add_dash_corners(design: Design) -> tuple[Edit, ...]:
     x_m = typical.dash * (design.vehicle.length_m.value or typical.length_m) + CORNER_M
     front = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT)
     return _pair(design, "dash-corner", "Dash corner", SpeakerPlace.DASH, x_m, CORNER_SIDE, front)
+
+
+def add_pillars(design: Design) -> tuple[Edit, ...]:
+    """Edits that add a place for a tweeter at either front pillar, on the front pairs.
+
+    Raises:
+        NotPossible: they are on file already.
+    """
+    x_m = PILLAR * (design.vehicle.length_m.value or PROPORTIONS[design.vehicle.body].length_m)
+    front = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT)
+    return _pair(design, "pillar", "Front pillar", SpeakerPlace.PILLAR, x_m, PILLAR_SIDE, front)
 
 
 def add_boxes(design: Design) -> tuple[Edit, ...]:

@@ -162,6 +162,13 @@ def plays_alone(design: Design) -> bool:
     return not any((*design.parts_of(Subwoofer), *design.parts_of(PoweredSubwoofer)))
 
 
+def _parted_before(design: Design, load: LoadResult, line: LineLink | None) -> bool:
+    """Whether a source parts tweeters from the rest, so that the amplifier's own filter stays flat."""
+    new = new_driver(design, load.link.to_id)
+    tweeter = new is not None and new.role == "tweeter" and load.link.high_pass_hz is None
+    return tweeter and line is not None and line.high_pass_hz is not None
+
+
 def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossover]:
     """The filters of every output with something on it, and of every powered subwoofer.
 
@@ -177,14 +184,13 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
     alone = plays_alone(design)
     found = []
     for load in loads:
-        link = load.link
+        link, line = load.link, line_into(design, load.amplifier.id, load.link.channel)
         if any(corner_of(design, k.to_id) is ChannelPlace.SUB for k in load.links):  # the car's own subwoofer too
             path = at(link, lambda it: it.low_pass_hz)
             low = _sub_low_pass(book, load.scope, load.driven_name, link.low_pass_hz, path)
             high = _subsonic(book, load.scope, load.driven_name, link)
         else:
-            low, high = None, _speaker_high_pass(book, load, alone)
-        line = line_into(design, load.amplifier.id, link.channel)
+            low, high = None, None if _parted_before(design, load, line) else _speaker_high_pass(book, load, alone)
         found.append(Crossover(load.amplifier, load.scope, load.driven_name, high, low, link, line))
     for sub in design.parts_of(PoweredSubwoofer):
         found.append(Crossover(sub, sub.id, sub.name, None, _sub_low_pass(book, sub.id, sub.name)))
