@@ -188,7 +188,12 @@ ACTIVE = (
 )  # fmt: skip
 
 
-@pytest.mark.parametrize("names", [ACTIVE, ACTIVE[::-1]], ids=["as thought of", "backwards"])
+SPEAKERS_FIRST = (*ACTIVE[2:4], *ACTIVE[5:], *ACTIVE[:2], ACTIVE[4])  # the four channels take the subwoofer for a while
+
+
+@pytest.mark.parametrize(
+    "names", [ACTIVE, ACTIVE[::-1], SPEAKERS_FIRST], ids=["as thought of", "backwards", "speakers first"]
+)
 def test_an_active_front_gets_a_pair_for_every_band(names: tuple[str, ...]) -> None:
     """Tweeters on channels of their own play above 3 kHz, the doors below it, common practice, no source; in line an
     octave lower, 1 / (2 π 1500 Hz 4 Ω) is 26.5 µF, of E12 (IEC 60063, from memory) 27.

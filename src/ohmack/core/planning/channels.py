@@ -8,9 +8,12 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.loads.driven import sub_coils
+from ohmack.core.loads.drivers import amplified_places
 from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
 from ohmack.core.loads.wirings import output_rows
 from ohmack.core.record import record
@@ -154,6 +157,39 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
         elif free and not _joins_elsewhere(design, amplifier, name):
             put(name, free.pop(0))
     return trees
+
+
+def handed_over(design: Design, amplifier: Amplifier) -> tuple[Edit, ...]:
+    """Edits that give a monoblock without a load the subwoofer of another amplifier, where new speakers wait for the
+    channels it plays from; none else.
+
+    Parameters:
+        design: the design, the monoblock in it.
+        amplifier: the monoblock.
+
+    Returns:
+        the edits; a line pair that fed those channels alone goes, so that one that suits the speakers is laid.
+    """
+    cables = list(design.links_of(SpeakerLink))
+    subs, driven = {sub.id for sub in design.parts_of(Subwoofer)}, {k.to_id for k in cables}
+    places = {name for driver in design.parts_of(Driver) for name in driver.at_ids}
+    waiting = bool(places - amplified_places(design)) and not subs - driven
+    if amplifier.channels != 1 or amplifier.plugs_in or not waiting or any(k.from_id == amplifier.id for k in cables):
+        return ()
+    several = {other.id for other in design.parts_of(Amplifier) if other.channels > 1 and not other.plugs_in}
+    first = next((k for k in cables if k.to_id in subs and k.from_id in several and not k.coils), None)
+    if first is None:
+        return ()
+    freed = {first.channel, first.channel + 1} if first.bridged else {first.channel}
+    own = [line for line in design.links_of(LineLink) if line.to_id == first.from_id]
+    edits = [Edit(op="remove", path=at(line)) for line in own if line.channels and set(line.channels) <= freed]
+    for cable in (k for k in cables if (k.from_id, k.channel) == (first.from_id, first.channel)):
+        edits += [
+            Edit(path=at(cable, lambda it: it.from_id), value=amplifier.id),
+            Edit(path=at(cable, lambda it: it.channel), value=1),
+            Edit(path=at(cable, lambda it: it.bridged), value=False),
+        ]
+    return tuple(edits)
 
 
 @record

@@ -133,7 +133,8 @@ def line_links(
 
 
 def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable[Tree] = ()) -> tuple[Edit, ...]:
-    """Edits that give a pair which feeds every channel its own ones, once what hangs on the others wants another pair.
+    """Edits that give a pair which feeds every channel its own ones, once what hangs on the others wants another pair;
+    and that part the bands once tweeters come to channels of their own.
 
     Parameters:
         design: the design.
@@ -142,20 +143,27 @@ def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable
         more: speaker links that are laid in the same act.
 
     Returns:
-        the edits; none where the amplifier has several pairs already, or all it drives wants the same.
+        the edits; none where all it drives wants the same. Pairs that name their channels keep them, and filters that
+        are set stay.
     """
-    laid, more = [line for line in design.links_of(LineLink) if line.to_id == part.id], list(more)
+    more = list(more)
+    laid = [line for line in design.links_of(LineLink) if line.to_id == part.id and line.from_id == source.id]
     by_pair = _by_pair(design, part, source, more)
-    if part.channels == 1 or len(laid) != 1 or laid[0].channels or laid[0].from_id != source.id or not by_pair:
+    if part.channels == 1 or not laid or not by_pair:
         return ()
-    line = laid[0]
-    pair = line.pair if line.pair in by_pair else min(by_pair)
-    edits = [Edit(path=at(line, lambda it: it.pair), value=pair)] if pair != line.pair else []
-    if len(by_pair) > 1:
-        edits.append(Edit(path=at(line, lambda it: it.channels), value=sorted(by_pair[pair][1])))
-    set_to = _filters(by_pair[pair][0], _roles(design, source, (tree["to_id"] for tree in more)))
-    if "high_pass_hz" in set_to and line.high_pass_hz is None:
-        edits.append(Edit(path=at(line, lambda it: it.high_pass_hz), value=set_to["high_pass_hz"]))
-    if "low_pass_hz" in set_to and line.low_pass_hz is None:
-        edits.append(Edit(path=at(line, lambda it: it.low_pass_hz), value=set_to["low_pass_hz"]))
+    roles = _roles(design, source, (tree["to_id"] for tree in more))
+    parts_bands = any(_is_bare_tweeter(design, tree["to_id"]) for tree in more)
+    edits = []
+    for line in laid:
+        pair = line.pair
+        if len(laid) == 1 and not line.channels:
+            pair = pair if pair in by_pair else min(by_pair)
+            edits += [Edit(path=at(line, lambda it: it.pair), value=pair)] if pair != line.pair else []
+            if len(by_pair) > 1:
+                edits.append(Edit(path=at(line, lambda it: it.channels), value=sorted(by_pair[pair][1])))
+        set_to = _filters(by_pair[pair][0], roles) if parts_bands and pair in by_pair else {}
+        if "high_pass_hz" in set_to and line.high_pass_hz is None:
+            edits.append(Edit(path=at(line, lambda it: it.high_pass_hz), value=set_to["high_pass_hz"]))
+        if "low_pass_hz" in set_to and line.low_pass_hz is None:
+            edits.append(Edit(path=at(line, lambda it: it.low_pass_hz), value=set_to["low_pass_hz"]))
     return tuple(edits)

@@ -42,7 +42,7 @@ from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.planning.blocks import block_with_room, free_id, onto_the_converter, source_of_12_v, wire_in
 from ohmack.core.planning.brought_along import ground_for
-from ohmack.core.planning.channels import speaker_links
+from ohmack.core.planning.channels import handed_over, speaker_links
 from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines
 from ohmack.core.planning.radio_wiring import connect_radio, fuse_at, on_feed, own_lead, own_lines
@@ -353,6 +353,9 @@ def connect_everything(design: Design, first: str = "") -> tuple[Edit, ...]:
     edits.extend(own_lead(design))
     edits.extend(own_lines(design))
     design = apply_edits(design, edits)
+    for amplifier in design.parts_of(Amplifier):
+        edits.extend(over := handed_over(design, amplifier))
+        design = apply_edits(design, over)
     for name in in_turn(design.parts_of(Converter)):
         lay(name, lambda link, own=name: link["kind"] in ("tap", "line", "feed", "remote") and link["to_id"] == own)  # type: ignore[misc]
     straight = (*design.parts_of(PoweredSubwoofer), *(a for a in design.parts_of(Amplifier) if a.plugs_in))
