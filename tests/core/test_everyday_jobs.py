@@ -335,6 +335,9 @@ def test_a_passive_converter_in_the_boot_takes_the_rear_leads_and_no_current() -
     assert joints.where == run.points[0], "at the leads, not behind the radio"
     assert [row.amount for row in moved.results.order if row.what.startswith("Joint at a wire")] == ["4"]
     assert not [row for row in result.results.order if row.what.startswith("Joint at a wire")], "by plug adapter"
+    at_the_dash = evaluate(apply_edits(design, follow(design, boot[1:])))
+    detours = [any(f.rule == "signal-detour" for f in e.findings) for e in (result, at_the_dash)]
+    assert detours == [False, True], "from the dash to the boot is the way it goes; there and back from the boot is not"
 
 
 def test_one_pair_into_two_amplifiers_orders_its_y_lead() -> None:

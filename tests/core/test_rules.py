@@ -911,7 +911,17 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
         "switch-on",
         Severity.STOP,
         [put("links/remote-amp/from_id", "radio-switched"), fact(f"{V}/feeds/radio-switched/limit_a", 0.04)],
-        "gives",
+        "gives 0.04 A",
+    ),
+    (
+        "switch-on",
+        Severity.STOP,
+        [
+            put("links/remote-amp/from_id", "radio-switched"),
+            fact(f"{V}/feeds/radio-switched/limit_a", 0.16),
+            put("parts/amp/remote_current_a", 0.2),
+        ],
+        "gives 0.16 A, 0.20 A",
     ),
     (
         "switch-on",
@@ -1229,6 +1239,21 @@ def test_rule_speaks_and_is_silent(rule: str, estate: Design) -> None:
     passing = apply_edits(estate, PASSING[rule]) if rule in PASSING else estate
     allowed = [f for f in speaking(passing, rule) if f.severity is Severity.NOTE and rule == "ground-place"]
     assert speaking(passing, rule) == allowed, f"{rule} speaks on its passing design"
+
+
+MENDED = [(rule, edits) for rule, (_, edits) in FAILING.items()] + [(rule, edits) for rule, _, edits, _ in MORE]
+
+
+@pytest.mark.parametrize(("rule", "edits"), MENDED, ids=[rule for rule, _ in MENDED])
+def test_what_a_finding_offers_mends_it(rule: str, edits: list[Edit], estate: Design) -> None:
+    """Whatever a rule offers to do at a press, done by itself, leaves nothing as grave said of the same thing."""
+    design = apply_edits(estate, edits)
+    for finding in speaking(design, rule):
+        if finding.remedy is None or not (finding.remedy.edits or finding.remedy.connect):
+            continue
+        after = speaking(apply_edits(design, edits_of(design, finding.remedy)), rule)
+        left = [f.title for f in after if (f.about, f.severity) == (finding.about, finding.severity)]
+        assert left == [], f"{finding.title}: {finding.remedy.label}"
 
 
 @pytest.mark.parametrize(("rule", "severity", "edits", "words"), MORE)

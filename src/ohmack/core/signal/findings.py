@@ -16,6 +16,7 @@ from ohmack.core.physics.baseline import standby_days
 from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.signal.switch_on import relay_coil_a
 from ohmack.core.signal.ways import tapped_source
 from ohmack.core.supply.small_circuits import ConverterFeed
 from ohmack.core.wording import amount
@@ -195,14 +196,16 @@ def switch_on(results: Results) -> Iterator[Draft]:
                 Remedy("Enter it", path=where),
             )
         elif load_a is not None and load_a > limit_a:
+            coil_a = relay_coil_a(results.design)
+            relay = tuple(set_to(at_id(RemoteLink, name, lambda it: it.relay), True) for name in source.link_ids)
+            other = at_id(RemoteLink, source.link_ids[0], lambda it: it.from_id)
             yield stop(
                 source.source_id,
                 f"{source.source_name} gives {results.say(limit_a, 'a')}, {results.say(load_a, 'a')} are drawn from it",
-                "Use a relay: the source switches the coil, the relay's contact feeds the rest from a fused line.",
-                Remedy(
-                    "Put a relay in",
-                    tuple(set_to(at_id(RemoteLink, name, lambda it: it.relay), True) for name in source.link_ids),
-                ),
+                "Use a relay: the source switches the coil, the relay's contact feeds the rest from a fused line."
+                if coil_a <= limit_a
+                else f"Not even a relay may hang on it, its coil takes {results.say(coil_a, 'a')}: another source.",
+                Remedy("Put a relay in", relay) if coil_a <= limit_a else Remedy("Choose another source", path=other),
             )
         if source.feed is None:
             continue

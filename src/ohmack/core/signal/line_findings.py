@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
-from math import copysign, hypot
+from math import copysign
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
@@ -14,6 +14,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.ways import LineSource, Played, inputs_used, line_source, pairs_of
 from ohmack.core.wording import count, listed
@@ -140,6 +141,10 @@ DETOUR_M = 1.0  # more cable than that, only because of where a converter sits, 
 BESIDE_M = 0.36  # from an amplifier's middle to a converter's beside it
 
 
+def _along_and_across_m(one: Point, other: Point) -> float:
+    return abs(one[0] - other[0]) + abs(one[1] - other[1])
+
+
 @rule("signal-detour", "plan", PRACTICE)
 def signal_detour(results: Results) -> Iterator[Draft]:
     """The signal is picked up near the amplifier and goes to a converter far away and back."""
@@ -153,10 +158,12 @@ def signal_detour(results: Results) -> Iterator[Draft]:
         there, back = results.runs[way.tap.id], results.runs[way.line.id]
         if not there.points or there.length.value is None or back.length.value is None:
             continue
-        start, end = there.points[0], way.amplifier.position
-        needed_m = abs(start[0] - end.x_m) + abs(start[1] - end.y_m) + 2 * results.design.policy.rise_m
+        start, stands, end = there.points[0], there.points[-1], way.amplifier.position
+        straight_m = _along_and_across_m(start, end.point)
+        needed_m = straight_m + 2 * results.design.policy.rise_m
         taken_m = there.length.value + back.length.value
-        if taken_m < needed_m + DETOUR_M or hypot(start[0] - end.x_m, start[1] - end.y_m) > taken_m / 2:
+        round_m = _along_and_across_m(start, stands) + _along_and_across_m(stands, end.point)
+        if round_m < straight_m + DETOUR_M or taken_m < needed_m + DETOUR_M:
             continue
         told.add(converter.id)
         beside = {"x_m": end.x_m, "y_m": round(end.y_m - copysign(BESIDE_M, end.y_m), 2)}
