@@ -23,7 +23,8 @@ from ohmack.store.sessions import SessionStore
 from ohmack.web.serving import YOUNG_OBJECTS
 
 # Wall time is never asserted: a busy machine must not fail a property.
-# The same examples every time, so that what failed fails again; OHMACK_RANDOM=yes draws others.
+# The same examples every time, so that what failed fails again, until a number in the sources changes: those are tried
+# too; OHMACK_RANDOM=yes draws others.
 hypothesis_settings.register_profile(
     "ohmack", deadline=None, max_examples=36, suppress_health_check=[HealthCheck.too_slow],
     derandomize=not os.environ.get("OHMACK_RANDOM"),

@@ -31,7 +31,7 @@ from ohmack.core.planning.radio_wiring import end_lead
 from ohmack.core.planning.speaker_sets import add_sets
 from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.core.planning.wiring import connect_everything
-from ohmack.core.reference import read_toml
+from ohmack.core.reference import read_toml, table
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design
 from ohmack.formats.entry import EntryError
@@ -555,3 +555,15 @@ def test_two_maps_of_one_box_that_claim_the_same_wire_and_a_cameras_leads() -> N
         joints = evaluate(apply_edits(inline, [Edit(op="add", path="parts", value=radio)])).results.joints.joints
         taken = {j.lead.use for j in joints if j.connector.id == plug.id}
         assert ({CavityUse.VIDEO, CavityUse.REVERSE} <= taken) == screen
+
+
+def test_a_joint_holds_two_wires_as_far_apart_as_it_is_made_for_and_no_farther() -> None:
+    rows = table("harness", "joints")
+    for method in JointMethod:
+        thin, ratio = rows[method.value]["low_mm2"], rows[method.value]["ratio"]
+        for apart, refused in ((ratio, False), (1.02 * ratio, True)):
+            if apart * thin > rows[method.value]["high_mm2"]:
+                continue
+            ranked = rank_methods(next(iter(SCHOOL)), thin, apart * thin, tap=False, reversible=False)
+            judged = next(j for j in ranked if j.method is method)
+            assert ("times apart" in judged.reason) is refused, (method, apart)

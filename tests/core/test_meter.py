@@ -118,6 +118,23 @@ def test_two_drivers_are_told_apart_by_what_is_missing(estate: Design) -> None:
     assert {p.words for p in points(load)[1:]} == {"at Morrowick 10 D4, wired", "at Small, wired"}
 
 
+def test_a_driver_of_two_coils_that_is_off_leaves_the_other(estate: Design) -> None:
+    """Two of two 4 Ω coils, all in parallel, 3.4 Ω DC each: 0.85 Ω; one of them off 1.7 (textbook)."""
+    coil = {"impedance_ohm": 4.0, "dc_resistance_ohm": 3.4}
+    tree = {"kind": "subwoofer", "id": "sub2", "name": "Other", "coils": [coil, coil], "power_rms_w": 200.0}
+    link = {"id": "speaker-sub2", "kind": "speaker", "from_id": "amp", "to_id": "sub2", "channel": 1}
+    edits = [
+        Edit(op="add", path="parts", value=tree),
+        Edit(op="add", path="links", value=link),
+        Edit(path="parts/sub/coils", value=[coil, coil]),
+        Edit(path="links/speaker-sub/wiring", value="parallel(A1,A2,B1,B2)"),
+    ]
+    _, load = load_of(apply_edits(estate, edits))
+    assert points(load)[0].ohm == pytest.approx(0.85)
+    rows = {round(row.ohm, 2): row.causes for row in wrong_readings(load)}
+    assert {"Morrowick 10 D4 off", "Other off"} <= set(rows[1.7])
+
+
 def test_a_reading_is_judged_where_it_is_typed(estate: Design) -> None:
     """The right one is silent, the wrong one a Stop with its meaning."""
 

@@ -94,3 +94,12 @@ def test_schools_end_at_what_the_driver_takes_or_where_the_amplifier_ends(estate
     own = {one.school: one.against_db for one in school_levels(output, GainSchool.SCOPE)}
     assert own[GainSchool.SCOPE] == 0.0
     assert own[GainSchool.METER] == pytest.approx(-10 * log10(power / 100.0))
+
+
+def test_a_converter_is_set_with_the_tone_its_output_plays(estate: Design) -> None:
+    """A subwoofer is set at 50 Hz, common practice; the converter before it hears the same tone."""
+    _, steps = steps_of(schooled(estate, GainSchool.METER))
+    converter = next(step for step in steps if step.shows is not None and step.shows.id == "amp/tone_in_v")
+    amplifier = next(step for step in steps if step.shows is not None and step.shows.id == "amp/target_v")
+    assert converter.tone == amplifier.tone
+    assert converter.tone.startswith("50-hz")

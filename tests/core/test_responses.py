@@ -102,11 +102,13 @@ def test_smoothing_keeps_power() -> None:
 @settings(max_examples=12, deadline=None)
 @given(st.floats(150, 4000), st.floats(3, 10), st.floats(0.8, 4), st.floats(2.5, 6))  # skirts within the range
 def test_bands_undo_the_bands_a_response_was_made_of(hz: float, hump: float, q: float, apart: float) -> None:
-    """Two humps of a parametric equaliser are taken off again to less than a tenth of what they were."""
+    """Two humps of a parametric equaliser are taken off again to less than a tenth of what they were, or to 0.3 dB rms,
+    of which no further band takes enough to be worth one.
+    """
     grid = grid_hz(20.0, 20_000.0, 24)
     made = level_db(bell(grid, hz, hump, q)) + level_db(bell(grid, hz * apart, hump / 2, q))
     found = flattened(grid, made, 30.0, 19_000.0, 4, 3.0)
-    assert found.after_db < max(0.1 * found.before_db, 0.2)
+    assert found.after_db < max(0.1 * found.before_db, 0.3)
     assert all(band.gain_db <= 3.0 for band in found.bands)
 
 
@@ -194,3 +196,18 @@ def test_harmonics_by_step_name_the_last_clean_one(estate: Design) -> None:
     assert tone.distorted == ((20.0, 0.2), (24.0, 0.8), (28.0, 3.0), (32.0, 0.4))
     assert tone.clean_by_recording == 24.0
     assert tone.last_clean is None
+
+
+def test_an_echo_counts_the_less_the_nearer_the_end_of_the_gate() -> None:
+    """The gate's second half falls as a raised cosine: an echo a quarter in is whole, at three quarters half, behind it
+    nothing (by hand). A click and its echo: 1 + a e^(-jωt) swings between 1 + a and 1 - a.
+    """
+    rate_hz, gate_ms, a = 8000, 16.0, 0.5
+    at_hz = np.arange(200.0, 3800.0, 4.0)
+    played = np.zeros(4096)
+    played[10] = 1.0
+    for at_ms, kept in ((4.0, 1.0), (12.0, 0.5), (20.0, 0.0)):
+        recorded = played + a * np.roll(played, round(at_ms / 1000 * rate_hz))
+        level = 10 ** (swept_response(recorded, played, rate_hz, at_hz, gate_ms) / 20)
+        swing = (level.max() - level.min()) / (level.max() + level.min())
+        assert swing == pytest.approx(a * kept, abs=0.05), at_ms

@@ -8,12 +8,14 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.facts import Fact
 from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.vehicle import FeedRole
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import sizes
+from ohmack.core.supply.own_runs import feed_refuses
 from ohmack.demo.jobs import demo_design
 from references import published
 
@@ -163,3 +165,12 @@ def test_the_new_wire_loses_what_the_factory_wire_leaves_of_half_the_drop(estate
 def test_a_radio_draws_over_its_constant_feed_and_not_over_the_one_on_the_key() -> None:
     feeds = evaluate(demo_design(18)).results.feeds
     assert {f.feed.role: f.drop is not None for f in feeds} == {FeedRole.CONSTANT: True, FeedRole.SWITCHED: False}
+
+
+def test_a_feed_whose_old_load_nobody_knows_is_not_refused_for_one(estate: Design) -> None:
+    """15 A with 80 % head-room is room for 12 A, ISO 8820-3 sizes from memory; what is not known adds nothing."""
+    feed = next(f for f in estate.vehicle.feeds if f.id == "radio-constant")
+    known = feed.model_copy(update={"fuse_a": Fact(value=15.0), "old_load_a": Fact(), "wire_size": Fact(),
+                                    "wire_length_m": Fact()})  # fmt: skip
+    assert feed_refuses(known, 12.0, estate.policy) == ()
+    assert feed_refuses(known, 12.05, estate.policy)[0].startswith("12.1 A on a 15.0 A fuse")

@@ -344,3 +344,24 @@ def test_a_size_somebody_named_is_judged_once_among_the_others(estate: Design) -
     areas = [c.wire.area_mm2 for c in own.candidates]
     assert areas == sorted(set(areas))
     assert [c.wire.area_mm2 for c in own.candidates if c.chosen] == [pytest.approx(900 * pi / 4 * 0.2**2)]
+
+
+@pytest.mark.parametrize(
+    ("edits", "offered"),
+    [
+        ({"links/ground-amp/tape_length_m": 25.0, "links/ground-amp/wire/size": "18 AWG"}, "Look at the ground lead"),
+        ({"vehicle/supply/body_return_ohm": 0.5}, "Measure it again"),
+        ({"links/power-amp/tape_length_m": 28.0, "links/power-amp/wire/size": "18 AWG"}, "Look at the run"),
+    ],
+)
+def test_what_collapses_a_supply_is_where_it_is_mended(edits: dict[str, Any], offered: str, estate: Design) -> None:
+    """The piece with the most resistance: a thin long ground lead, a bad body, a thin long run."""
+    strong = [Edit(path="parts/amp/ratings", value=[{"load_ohm": 2.0, "power_w": 3000.0}])]
+    made = [
+        Edit(path=path, value=value if isinstance(value, str) else {"value": value, "basis": "measured"})
+        for path, value in edits.items()
+    ]
+    said = [f for f in evaluate(apply_edits(estate, [*strong, *made])).findings if f.rule == "supply-collapses"]
+    assert said
+    assert said[0].remedy is not None
+    assert said[0].remedy.label.startswith(offered)

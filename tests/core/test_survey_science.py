@@ -14,10 +14,11 @@ from hypothesis import assume, given
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
-from ohmack.core.document.edits import apply_edits
+from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.errors import OutOfRange
+from ohmack.core.evaluation.sensitivity import wished
 from ohmack.core.factory.system import (
     CERTAIN,
     DONT_KNOW,
@@ -156,6 +157,29 @@ def test_zones_follow_the_hand_of_drive(body: Body) -> None:
     assert left["steering column"].position.y_m < 0 < right["steering column"].position.y_m
     electric = new_vehicle("A", "B", None, body, Hand.LEFT, Powertrain.ELECTRIC)
     assert "exhaust and heat" not in {z.kind.value for z in electric.zones}
+
+
+@pytest.mark.parametrize(("year", "front", "seats"), [(1985, False, False), (1994, True, False), (2004, True, True)])
+def test_airbags_came_to_the_dash_before_the_seats(year: int, *, front: bool, seats: bool) -> None:
+    """In the dash by the early nineties, in the seats by the end of them: common practice, no source."""
+    bags = {z.id for z in new_vehicle("A", "B", year, Body.SALOON, Hand.LEFT).zones if z.kind.value == "airbag"}
+    assert any(name.startswith("zone-airbag-seat") for name in bags) is seats
+    assert any(not name.startswith("zone-airbag-seat") for name in bags) is front
+
+
+def test_a_screen_asks_whether_the_car_starts_without_its_radio(estate: Design) -> None:
+    """Where an amplifier is told of, in the survey or as a module; a plain radio is only measured."""
+    asked = {}
+    for tier in (Tier.PLAIN, Tier.AMPLIFIED, Tier.RING):
+        tree = {"value": tier.value, "basis": "measured"}
+        wish = [Edit(path="intake/wishes", value=["a modern screen"]), Edit(path="vehicle/radio/tier", value=tree)]
+        bare = apply_edits(
+            estate, [*wish, *(Edit(op="remove", path=f"vehicle/modules/{m.id}") for m in estate.vehicle.modules)]
+        )
+        asked[tier] = {m.path.rsplit("/", 1)[-1] for m in wished(bare)}
+    assert "starts_without" not in asked[Tier.PLAIN]
+    assert "starts_without" in asked[Tier.AMPLIFIED] & asked[Tier.RING]
+    assert all("opening_depth_mm" in paths for paths in asked.values())
 
 
 # -- the questionnaire -------------------------------------------------------------------------------------------
