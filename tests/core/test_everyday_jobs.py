@@ -8,6 +8,7 @@ from typing import Any
 
 import pytest
 
+from ohmack.core.build.sundries import piece_price
 from ohmack.core.document import Design
 from ohmack.core.document.design import Wish
 from ohmack.core.document.edits import Edit, apply_edits
@@ -362,6 +363,7 @@ def test_one_pair_into_both_inputs_of_an_amplifier_orders_its_y_lead(parts: tupl
     rows = [row for row in evaluate(design).results.order if row.what == "Y lead for an RCA pair"]
     assert [row.amount for row in rows] == leads
     assert all("into 2 inputs; none where its input switch joins them" in row.note for row in rows)
+    assert [row.price for row in rows] == [piece_price("y_lead")] * len(leads)
 
 
 @pytest.mark.parametrize(

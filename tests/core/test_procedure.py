@@ -7,14 +7,18 @@ from math import log10, sqrt
 import pytest
 
 from ohmack.core.document import Design
+from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Module
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.policy import GainSchool
+from ohmack.core.document.policy import GainSchool, Policy
+from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.signal.procedure import GainStep, procedure, school_levels
 from ohmack.core.signal.tones import tones_of
+from ohmack.demo.everyday_jobs import picked
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 
@@ -97,9 +101,12 @@ def test_schools_end_at_what_the_driver_takes_or_where_the_amplifier_ends(estate
 
 
 def test_a_converter_is_set_with_the_tone_its_output_plays(estate: Design) -> None:
-    """A subwoofer is set at 50 Hz, common practice; the converter before it hears the same tone."""
-    _, steps = steps_of(schooled(estate, GainSchool.METER))
-    converter = next(step for step in steps if step.shows is not None and step.shows.id == "amp/tone_in_v")
-    amplifier = next(step for step in steps if step.shows is not None and step.shows.id == "amp/target_v")
-    assert converter.tone == amplifier.tone
-    assert converter.tone.startswith("50-hz")
+    """A subwoofer is set at 50 Hz, doors at 1 kHz, common practice; the converter before either hears the same tone."""
+    car = new_vehicle("Fallow", "Heron", 2010, Body.ESTATE, Hand.LEFT)
+    names = ("Tessel Two 200", "Pell & Fenn Coax 65, pair", "Sprig LC2 active")
+    _, doors = picked(new_design("x", car, Intake(), Policy()), names)
+    for design, wanted in ((estate, "50-hz"), (doors, "1000-hz")):
+        _, steps = steps_of(schooled(design, GainSchool.METER))
+        shown = [(step.shows.id.rsplit("/", 1)[-1], step.tone) for step in steps if step.shows is not None]
+        assert [name for name, _ in shown][:2] == ["tone_in_v", "target_v"]
+        assert all(tone.startswith(wanted) for _, tone in shown)

@@ -74,6 +74,16 @@ def test_new_front_doors_play_the_front_pairs(*, converter_first: bool) -> None:
     assert [places[name].value for name in tap.from_ids] == ["front left", "front right"]
 
 
+@pytest.mark.parametrize(
+    ("converter", "taken"),
+    [("Sprig LC2 active", ["ch-fl", "ch-fr"]), ("Quillon six-way processor", ["ch-fl", "ch-fr", "ch-rl", "ch-rr"])],
+)
+def test_front_and_rear_doors_play_their_own_pairs_as_far_as_there_are_inputs(converter: str, taken: list[str]) -> None:
+    doors = ("Tessel Four 70", "Pell & Fenn Coax 65, pair", "Pell & Fenn Coax 52 slim, pair")
+    (tap,) = equipped(fresh(), (*doors, converter)).links_of(TapLink)
+    assert list(tap.from_ids) == taken
+
+
 @pytest.mark.parametrize("side", [-0.45, 0.45])
 def test_power_goes_down_one_side_and_signal_down_the_other(side: float) -> None:
     design = replace(fresh(), "vehicle/supply/batteries/battery/position", Position(x_m=0.7, y_m=side))
