@@ -19,6 +19,7 @@ from ohmack.core.factory.functions import fitting_measures
 from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.fit.places import PROPORTIONS, first_place
+from ohmack.core.physics.conductors import ampacity_a
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -79,7 +80,9 @@ def test_a_tenth_in_load_is_worth_a_word(estate: Design, new_ohm: float, severit
 
 
 def test_a_feed_without_a_fuse_has_no_fuse_to_judge(estate: Design) -> None:
-    big = apply_edits(estate, [put("parts/converter/fuse_a", 30.0)])
+    grown = evaluate(apply_edits(estate, [put("parts/converter/fuse_a", 30.0)])).results.feeds[0]
+    assert ampacity_a(grown.wire, engine_space=False) >= 30.0, "the wire grows with the fuse its maker names"
+    big = apply_edits(estate, [put("links/feed-converter/fuse/rating_a", 30.0)])
     assert said(big, "feed-fuse")
     bare = apply_edits(big, [put("links/feed-converter/fuse", None)])
     assert said(bare, "feed-fuse") == []

@@ -106,7 +106,7 @@ def _by_setting(drive: Drive, setting: str) -> Draft:
     ohm = new.impedance_ohm if isinstance(new, Driver) else drive.speaker.impedance_ohm.value
     remedy = Remedy("Look at it", path=at(drive.speaker))
     if ohm:
-        sold_uf = nearest_preferred(series_capacitor_uf(tweeter_hz() / 2, ohm))
+        sold_uf = nearest_preferred(series_capacitor_uf(ohm, tweeter_hz() / 2))
         name = f"Bipolar capacitor {trimmed(sold_uf)} µF"
         part = {"id": f"guard-{drive.speaker.id}"[:40], "kind": "series capacitor", "name": name,
                 "capacitance_uf": sold_uf, "at_ids": [drive.speaker.id]}  # fmt: skip
