@@ -133,7 +133,9 @@ def test_no_acknowledged_edit_is_lost_when_servers_die(cluster: Cluster) -> None
     assert cluster.size() == 3
     told = {value for writer in writers for value in writer.acknowledged}
     print(json.dumps({w.name: [len(w.acknowledged), w.refused, round(w.slowest_s, 1)] for w in writers}))
-    assert all(len(w.acknowledged) > 5 for w in writers), "everybody went on working"
+    assert all(len(w.acknowledged) + w.refused > 5 for w in writers), "everybody was answered"
+    saved = {job: sum(len(w.acknowledged) for w in writers if w.job == job) for job in jobs}
+    assert all(many > 5 for many in saved.values()), "every job went on"  # who shares one and never pauses loses races
     for node in cluster.nodes:
         node.ask("SET GLOBAL wsrep_sync_wait = 1")
         rows = node.ask("SELECT JSON_VALUE(document, '$.title') FROM ohmack.revisions")
