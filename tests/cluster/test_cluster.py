@@ -16,6 +16,7 @@ from collections.abc import Iterator
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
+from random import uniform
 
 from cluster.galera import PASSWORD, Cluster
 from ohmack.core.document.edits import Edit, apply_edits
@@ -30,6 +31,7 @@ from ohmack.store.tokens import form_token_of
 ROOT = Path(__file__).resolve().parents[2]
 WRITERS = 4
 LOAD_S = 34.0
+PAUSE_S = 0.3
 
 
 @contextmanager
@@ -95,6 +97,7 @@ class Writer:
             except OSError:
                 self.refused += 1
             self.slowest_s = max(self.slowest_s, time.monotonic() - begun)
+            time.sleep(uniform(0, PAUSE_S))  # nobody types without a pause, and two who never pause race for ever
 
     def _headers(self) -> dict[str, str]:
         return {"Origin": self.base, "Cookie": f"ohmack={self.token}"}
@@ -133,9 +136,7 @@ def test_no_acknowledged_edit_is_lost_when_servers_die(cluster: Cluster) -> None
     assert cluster.size() == 3
     told = {value for writer in writers for value in writer.acknowledged}
     print(json.dumps({w.name: [len(w.acknowledged), w.refused, round(w.slowest_s, 1)] for w in writers}))
-    assert all(len(w.acknowledged) + w.refused > 5 for w in writers), "everybody was answered"
-    saved = {job: sum(len(w.acknowledged) for w in writers if w.job == job) for job in jobs}
-    assert all(many > 5 for many in saved.values()), "every job went on"  # who shares one and never pauses loses races
+    assert all(len(w.acknowledged) > 5 for w in writers), "everybody went on working"
     for node in cluster.nodes:
         node.ask("SET GLOBAL wsrep_sync_wait = 1")
         rows = node.ask("SELECT JSON_VALUE(document, '$.title') FROM ohmack.revisions")

@@ -266,14 +266,13 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
             f"signal pickup of {name}",
             unknown="none is among the parts: choose the one for this car",
         )
-    pairs: Counter[tuple[str, int]] = Counter()
+    pairs: dict[tuple[str, int], list[int]] = {}
     for line in design.links_of(LineLink):
-        pairs[line.from_id, line.pair] += inputs_fed(design, line)
-    for (name, pair), number in pairs.items():
-        if number > 1:  # the same pair into several inputs
+        pairs.setdefault((line.from_id, line.pair), []).append(inputs_fed(design, line))
+    for (name, pair), inputs in pairs.items():
+        if (number := sum(inputs)) > 1:  # the same pair into several inputs
             source = line_source(design, name)
-            own = [inputs_fed(design, k) for k in design.links_of(LineLink) if (k.from_id, k.pair) == (name, pair)]
-            joined = "; none where its input switch joins them" if own == [number] else ""
+            joined = "; none where its input switch joins them" if len(inputs) == 1 else ""
             what = f"{source.name}, {pair_name(source, pair)}, into {number} inputs{joined}"
             yield OrderRow(
                 "Adapters", str(number - 1), "Y lead for an RCA pair", what, (number - 1) * piece_price("y_lead")

@@ -45,6 +45,12 @@ def new_driver(design: Design, place_id: str) -> Driver | None:
     return next((d for d in design.parts_of(Driver) if place_id in d.at_ids), None)
 
 
+def new_tweeter(design: Design, place_id: str) -> Driver | None:
+    """The new driver that goes into a place, where that is a tweeter."""
+    new = new_driver(design, place_id)
+    return new if new is not None and new.role == "tweeter" else None
+
+
 def sub_coils(driver: Subwoofer, letter: str = "") -> tuple[Coil, ...]:
     """The voice coils of a subwoofer, its rating shared among them; a letter tells several drivers' apart."""
     each_w = driver.power_rms_w / len(driver.coils)

@@ -12,15 +12,13 @@ from ohmack.core.document.handles import at, at_the, within
 from ohmack.core.document.parts import Driver
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.loads.drivers import Drive
-from ohmack.core.loads.line_parts import tweeter_hz, usual_hz
+from ohmack.core.loads.line_parts import BEARS, tweeter_hz, usual_hz
 from ohmack.core.physics.filters import nearest_preferred, series_capacitor_uf
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
-
-HIGH_ENOUGH = 0.6  # of the usual high-pass of a tweeter: lower it is driven off its stops; common practice
 
 
 @rule("speaker-silent", "loads", PRACTICE)
@@ -88,7 +86,7 @@ def _set_high(results: Results, drive: Drive) -> str:
     usual_at_hz = usual_hz(results.design, drive.speaker.id)
     if load is None or entry is None or usual_at_hz is None:
         return ""
-    least_hz = HIGH_ENOUGH * usual_at_hz
+    least_hz = BEARS * usual_at_hz
     in_source = max((hz for high, hz, _, _ in entry.in_source if high), default=0.0)
     if in_source >= least_hz and entry.line is not None:
         source = results.design.part(entry.line.from_id)

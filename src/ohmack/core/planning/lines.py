@@ -14,9 +14,9 @@ from ohmack.core.document.factory import ChannelPlace, Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
-from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.loads.driven import new_driver
+from ohmack.core.loads.driven import new_tweeter
+from ohmack.core.loads.drivers import nets_of
 from ohmack.core.loads.line_parts import tweeter_hz
 from ohmack.core.signal.ways import LineSource, pairs_of
 
@@ -50,9 +50,8 @@ def role_of(design: Design, thing_id: str, roles: tuple[str, ...] = ROLES) -> st
 
 def _is_bare_tweeter(design: Design, thing_id: str) -> bool:
     """Whether a new tweeter goes there that no crossover of its own parts from its woofer."""
-    new = new_driver(design, thing_id)
-    parted = any(thing_id in net.at_ids for net in design.parts_of(CrossoverNet))
-    return new is not None and new.role == "tweeter" and not new.own_high_pass and not parted
+    new = new_tweeter(design, thing_id)
+    return new is not None and not new.own_high_pass and not any(thing_id in places for places in nets_of(design))
 
 
 def _roles(design: Design, source: LineSource, played: Iterable[str]) -> tuple[str, ...]:

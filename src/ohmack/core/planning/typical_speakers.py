@@ -10,9 +10,9 @@ from ohmack.core.document.vehicle import Body, SpeakerPlace, Vehicle
 from ohmack.core.errors import NotPossible
 from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.loads.corners import corner_of
+from ohmack.core.planning.speaker_sets import FRONT, SETS
 
 SHELF = {Body.SALOON: 0.76, Body.COUPE: 0.74, Body.HATCH: 0.80}  # share of the length; no other has one
-PILLAR, PILLAR_SIDE = 0.33, 0.78  # shares of the length and of half the width; common practice
 CORNER_M, CORNER_SIDE, SHELF_SIDE = 0.04, 0.66, 0.42  # behind the dash's edge; shares of half the width
 
 
@@ -64,9 +64,9 @@ def add_pillars(design: Design) -> tuple[Edit, ...]:
     Raises:
         NotPossible: they are on file already.
     """
-    x_m = PILLAR * (design.vehicle.length_m.value or PROPORTIONS[design.vehicle.body].length_m)
-    front = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT)
-    return _pair(design, "pillar", "Front pillar", SpeakerPlace.PILLAR, x_m, PILLAR_SIDE, front)
+    usual = next(one for one in SETS if one.key == "tweeter")
+    x_m = usual.along * (design.vehicle.length_m.value or PROPORTIONS[design.vehicle.body].length_m)
+    return _pair(design, "pillar", "Front pillar", usual.place, x_m, usual.aside, FRONT)
 
 
 def add_boxes(design: Design) -> tuple[Edit, ...]:

@@ -9,7 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel, Tier
+from ohmack.core.document.factory import Band, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import (
@@ -115,9 +115,6 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
     return tuple(edits)
 
 
-REAR = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT, ChannelPlace.REAR)
-
-
 def _connect_amplifier(
     design: Design, amplifier: Amplifier, converters: list[Converter], speakers: list[dict[str, Any]], add: Any
 ) -> None:
@@ -205,7 +202,7 @@ def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: A
         takes = False
     takes = takes and part.takes_speaker_level
     if part.id not in tapped and channels and takes:
-        wanted = [c.id for c in channels if c.place in REAR] or [c.id for c in channels]
+        wanted = [c.id for c in channels if c.place is not None and c.place.axle == "rear"] or [c.id for c in channels]
         names = wanted[:2] if isinstance(part, PoweredSubwoofer) else [c.id for c in channels][:8]
         add(f"tap-{part.id}", {"kind": "tap", "from_ids": names, "to_id": part.id})
     if isinstance(part, PoweredSubwoofer):

@@ -14,7 +14,7 @@ from ohmack.core.document.parts import Driver, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.policy import CrossoverSchool
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.loads.driven import new_driver
+from ohmack.core.loads.driven import new_driver, new_tweeter
 from ohmack.core.loads.line_parts import by_size_hz
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
@@ -164,9 +164,8 @@ def plays_alone(design: Design) -> bool:
 
 def _parted_before(design: Design, load: LoadResult, line: LineLink | None) -> bool:
     """Whether a source parts tweeters from the rest, so that the amplifier's own filter stays flat."""
-    new = new_driver(design, load.link.to_id)
-    tweeter = new is not None and new.role == "tweeter" and load.link.high_pass_hz is None
-    return tweeter and line is not None and line.high_pass_hz is not None
+    own = load.link.high_pass_hz is not None or new_tweeter(design, load.link.to_id) is None
+    return not own and line is not None and line.high_pass_hz is not None
 
 
 def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossover]:

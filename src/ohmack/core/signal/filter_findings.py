@@ -13,7 +13,7 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.policy import CrossoverSchool
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, watch
-from ohmack.core.loads.line_parts import usual_hz
+from ohmack.core.loads.line_parts import BEARS, usual_hz
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -24,7 +24,6 @@ from ohmack.core.wording import amount, count
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-BEARS = 0.6  # of the usual high-pass for its size: lower a speaker is driven off its stops; common practice
 LEAST_LIFT_DB = 1.0  # less is nothing a driver or an amplifier notices; common practice
 LOW_HZ = 200.0
 STACKED_DB = -4.5  # at the steeper corner: more than one filter's own 3 dB, and a little; common practice

@@ -57,11 +57,12 @@ def feed_drop(results: Results) -> Iterator[Draft]:
     most_v = HALF * limit_v
     before = lost_before(results.self_fed)
     for feed in results.feeds:
-        own_v = feed.drop.value if feed.drop is not None else None
-        if own_v is None:
+        own_v, lost_v = (f.value if f is not None else None for f in (feed.drop, feed.lost))
+        if own_v is None or lost_v is None:
             continue
-        factory_v = before.get((feed.part.id, feed.feed.id), 0.0)
-        if own_v + factory_v <= most_v + 1e-9 or factory_v > most_v:
+        factory = before.get((feed.part.id, feed.feed.id))
+        factory_v = factory.value if factory is not None else 0.0
+        if lost_v <= most_v + 1e-9 or factory_v > most_v:
             continue  # that the factory wire loses too much alone is said of the feed
         besides = f", {amount(factory_v, 'v')} in the factory wire before it" if factory_v else ""
         remedy = (
@@ -69,7 +70,7 @@ def feed_drop(results: Results) -> Iterator[Draft]:
             if feed.link.wire.size
             else Remedy("Look at the wire", path=at(feed.link))
         )
-        yield (stop if own_v + factory_v > limit_v else watch)(
+        yield (stop if lost_v > limit_v else watch)(
             feed.link.id,
             f"{feed.part.name}: {amount(own_v, 'v')} lost in {feed.wire.label} from {feed.feed.name}{besides}",
             f"{amount(feed.draws_a, 'a')} at full level; the shop allows {amount(most_v, 'v')} in a positive lead, half"

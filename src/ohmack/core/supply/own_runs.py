@@ -327,7 +327,7 @@ def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
     return results
 
 
-def lost_before(self_fed: Sequence[SelfFed]) -> dict[tuple[str, str], float]:
-    """What the factory wire to a feed loses before what hangs on it, by part and feed [v]; without what is unknown."""
-    drops = {(one.part.id, tap.feed.id): tap.drop.value for one in self_fed for tap in one.taps if tap.taken}
-    return {key: float(lost_v) for key, lost_v in drops.items() if lost_v is not None}
+def lost_before(self_fed: Sequence[SelfFed]) -> dict[tuple[str, str], Figure]:
+    """What the factory wire to a feed loses before what hangs on it, by part and feed; without what is unknown."""
+    drops = {(one.part.id, tap.feed.id): tap.drop for one in self_fed for tap in one.taps if tap.taken}
+    return {key: drop for key, drop in drops.items() if drop.value is not None}

@@ -37,6 +37,7 @@ FEED_WIRE = Reading(
 FEED_DROP = Formula(
     "Lost in the new wire from", "v", "I × R × L, positive lead", lambda amps, r, metres: amps * r * metres, PHYSICS
 )
+FEED_LOST = Formula("Lost in both wires", "v", "sum of the factory wire and the new one", lambda *v: sum(v), PHYSICS)
 
 SPEAKER = Formula(
     "Current in the speaker cable", "a", "√(P × share / Z)", lambda p, part, z: (p * part / z) ** 0.5, PHYSICS
@@ -66,6 +67,7 @@ class ConverterFeed:
     wire: Conductor
     size: Figure  # of that wire
     drop: Figure | None  # in that wire; None where it only wakes a radio, which draws over its constant feed
+    lost: Figure | None  # with the factory wire before it, where that is judged
     fuse: Figure
     fuse_reason: str
     draws_a: float
@@ -103,14 +105,14 @@ def fed_current(book: Book, part: Fed) -> Term:
 
 
 def compute_feeds(
-    book: Book, runs: dict[str, Run], lost_before_v: Mapping[tuple[str, str], float]
+    book: Book, runs: dict[str, Run], lost_before: Mapping[tuple[str, str], Figure]
 ) -> list[ConverterFeed]:
     """The feed, wire and fuse of everything on a factory feed; a plug-in amplifier keeps the factory's fuse.
 
     Parameters:
         book: the book of the design.
         runs: every link laid out.
-        lost_before_v: by part and feed, what the factory wire before the new one loses [v].
+        lost_before: by part and feed, what the factory wire before the new one loses [v].
 
     Returns:
         one for each feed link to a part that draws current.
@@ -127,12 +129,15 @@ def compute_feeds(
         scope = link.id if any(one.part is part for one in result) else part.id  # a radio has two feeds
         draws = fed_current(book, part)
         fuse = _feed_fuse(book, part, link, draws, scope)
-        left_v = HALF * design.policy.drop_limit_v - lost_before_v.get((part.id, feed.id), 0.0)
-        wire = feed_wire(design, link, fuse.value, (draws.value or 0.0) * (runs[link.id].length.value or 0.0), left_v)
+        length, before = runs[link.id].length, lost_before.get((part.id, feed.id))
+        left_v = HALF * design.policy.drop_limit_v - (before.value if before is not None else 0.0)
+        wire = feed_wire(design, link, fuse.value, (draws.value or 0.0) * (length.value or 0.0), left_v)
         reason = f"wire carries {ampacity_a(wire, engine_space=False):.0f} A"
         name = f"{part.name}: wire from {feed.name}"
-        size = book.reading(f"{scope}/feed_wire", FEED_WIRE, wire, draws, runs[link.id].length, fuse, name=name)
-        drop = None
+        allowed = book.policy(lambda it: it.drop_limit_v, "drop allowed", "v")
+        shared = () if before is None else (before,)
+        size = book.reading(f"{scope}/feed_wire", FEED_WIRE, wire, draws, length, fuse, allowed, *shared, name=name)
+        drop = lost = None
         if not _only_wakes(design, part, feed):
             drop = book.figure(
                 f"{scope}/feed_drop_v",
@@ -141,10 +146,14 @@ def compute_feeds(
                 reference(
                     f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source
                 ),
-                runs[link.id].length,
+                length,
                 name=f"{part.name}: lost in the new wire from {feed.name}",
             )
-        result.append(ConverterFeed(link, part, feed, wire, size, drop, fuse, reason, float(draws.value or 0.0)))
+            lost = drop
+            if before is not None:
+                name = f"{part.name}: lost in both wires from {feed.name}"
+                lost = book.figure(f"{scope}/feed_lost_v", FEED_LOST, before, drop, name=name)
+        result.append(ConverterFeed(link, part, feed, wire, size, drop, lost, fuse, reason, float(draws.value or 0.0)))
     return result
 
 
