@@ -229,6 +229,10 @@ def test_an_active_front_gets_a_pair_for_every_band(names: tuple[str, ...]) -> N
     assert [f.severity.value for f in said] == ["note", "note"]
     assert not [f for f in evaluation.findings if f.rule == "filters-stacked"]
     assert evaluation.results.meetings[0].front.startswith("Morrowick W65"), "a tweeter meets no subwoofer"
+    low = next(k for k in design.links_of(LineLink) if k.low_pass_hz)
+    both = evaluate(apply_edits(design, [Edit(path=f"links/{low.id}/high_pass_hz", value=60.0)])).results
+    flat = {c.name.split(",")[0] for c in both.crossovers if c.high_pass is None and c.low_pass is None}
+    assert flat == {"Morrowick T25 tweeter"}, "the doors keep the amplifier's own filter, whatever the source does"
     guarded = apply_edits(design, [edit for f in said for edit in f.remedy.edits])
     assert [c.capacitance_uf for c in guarded.parts_of(SeriesCapacitor)] == [27.0, 27.0]
     assert not [f for f in evaluate(guarded).findings if f.rule == "tweeter-unprotected"]
