@@ -26,7 +26,7 @@ CONTRACT = "from importlinter.cli import lint_imports_command; lint_imports_comm
 CHECKS = [
     ["-m", "ruff", "check", "."],
     ["-m", "ruff", "format", "--check", "."],
-    ["-m", "djlint", "src/ohmack/web", "--check", "--quiet"],
+    ["-m", "djlint", "src/ohmack/web", "--check"],  # without --quiet: it shows what it would change
     ["-m", "djlint", "src/ohmack/web", "--lint", "--quiet"],
     ["-m", "mypy"],
     ["-c", CONTRACT],
