@@ -8,6 +8,8 @@ from collections.abc import Iterator
 from pathlib import Path
 
 import pytest
+from argon2 import PasswordHasher
+from argon2.profiles import CHEAPEST
 from hypothesis import HealthCheck
 from hypothesis import settings as hypothesis_settings
 
@@ -15,6 +17,7 @@ from ohmack.core.document import Design
 from ohmack.demo.jobs import demo_design
 from ohmack.demo.load import load_demo
 from ohmack.launch.mariadb import MariaDbServer
+from ohmack.store import passwords
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.migrate import migrate
@@ -37,6 +40,9 @@ def pytest_collection_finish() -> None:
     gc.freeze()
     gc.set_threshold(YOUNG_OBJECTS, 10, 10)
 
+
+AS_SERVED = passwords._hasher
+passwords._hasher = PasswordHasher.from_parameters(CHEAPEST)  # hundreds sign in here; how slow it is has its own test
 
 collect_ignore = [] if os.environ.get("OHMACK_CLUSTER") else ["cluster"]  # ./ohmack test cluster
 PASSWORD = "seven brass terminals in a row"  # of the owner who is signed in wherever a test asks for a page
@@ -65,6 +71,12 @@ def database(settings: DatabaseSettings) -> Iterator[Database]:
     SessionStore(db).use_link(PeopleStore(db).found(BUILT_IN, "Tester", "tester"), PASSWORD)
     yield db
     db.close()
+
+
+@pytest.fixture
+def hashed_as_served(monkeypatch: pytest.MonkeyPatch) -> None:
+    """Passwords are as slow to try as they are in a shop."""
+    monkeypatch.setattr(passwords, "_hasher", AS_SERVED)
 
 
 @pytest.fixture

@@ -30,7 +30,7 @@ QUIET = ["--no-sandbox", "--disable-gpu", "--disable-quic", "--no-first-run", "-
 
 @pytest.fixture(scope="session")
 def browser_type_launch_args() -> dict[str, Any]:
-    return {"executable_path": shutil.which("chromium"), "args": QUIET}
+    return {"executable_path": shutil.which("chromium-headless-shell"), "args": QUIET}
 
 
 @pytest.fixture(scope="session")

@@ -58,6 +58,7 @@ def back_in_time(database: Database, sql: str, *values: Any) -> None:
     database.run(work)
 
 
+@pytest.mark.usefixtures("hashed_as_served")
 def test_passwords_are_kept_by_argon2id_with_the_parameters_of_rfc_9106() -> None:
     """Section 4, second recommended option: m = 2^16 KiB, t = 3, p = 4, salt of 128 bits, tag of 256 bits."""
     kept = hash_password(GOOD)

@@ -14,7 +14,7 @@ from pathlib import Path
 SEARCH = os.pathsep.join([os.environ.get("PATH", ""), "/usr/sbin", "/usr/local/sbin", "/sbin"])
 PACKAGES = {
     "mariadbd": "mariadb-server",
-    "chromium": "chromium",
+    "chromium-headless-shell": "chromium-headless-shell",  # Chromium without a window: a third less to compute
     "ngspice": "ngspice",
     "libatomic.so.1": "libatomic1",  # the browser driver's own Node.js wants it
     "libgalera_smm.so": "galera-4",

@@ -30,7 +30,9 @@ def exif(orientation: int, maker: bytes) -> bytes:
 
 
 with sync_playwright() as play:
-    browser = play.chromium.launch(executable_path=shutil.which("chromium"), args=["--no-sandbox", "--disable-gpu"])
+    browser = play.chromium.launch(
+        executable_path=shutil.which("chromium-headless-shell"), args=["--no-sandbox", "--disable-gpu"]
+    )
     page = browser.new_page()
     jpeg = base64.b64decode(page.evaluate(DRAW, "image/jpeg"))
     png = base64.b64decode(page.evaluate(DRAW, "image/png"))
