@@ -70,8 +70,51 @@ def test_a_net_makes_one_load_of_woofer_and_tweeter_and_protects_the_tweeter() -
     assert not said(held, "crossover-net")
     other = evaluate(apply_edits(design, [Edit(path=f"parts/{net.id}/made_for_ohm", value=8.0)]))
     assert any("is made for 8 Ω, front left door has 4 Ω" in title for title in said(other, "crossover-net"))
+    assert other.figures["ch-fl/load_ohm"].value == pytest.approx(4.0), "what it was made for is no load"
+    three = evaluate(apply_edits(design, [Edit(path="parts/driver/impedance_ohm", value=3.0)]))
+    assert three.figures["ch-fl/load_ohm"].value == pytest.approx(3.0), "a coil before the woofer passes its bass"
+    assert said(three, "channel-load")[0] == "3 Ω on Front left, which wants 4 Ω"
     alone = evaluate(apply_edits(design, [Edit(path=f"parts/{net.id}/at_ids", value=["spk-fl", "spk-fr"])]))
     assert said(alone, "crossover-net") == [f"{NET} parts nothing"]
+
+
+def test_a_net_is_offered_where_a_tweeter_hangs_beside_a_woofer_and_a_low_one_is_stopped() -> None:
+    """Woofer and tweeter in series is no cure for 2 Ω: what mends load and tweeter is a net (common practice)."""
+    design = with_tweeters()
+    bare = evaluate(design)
+    offered = [f.remedy for f in bare.findings if f.rule in ("channel-load", "tweeter-unprotected")]
+    assert {r.label for r in offered if r} == {"Put a crossover net between them"}
+    assert not bare.figures.keys() & {"ch-fl/wanted_uf"}, "no capacitor for a small door speaker before a tweeter"
+    mended = apply_edits(design, offered[0].edits)  # type: ignore[union-attr]
+    (net,) = mended.parts_of(CrossoverNet)
+    assert (set(net.at_ids), net.crossover_hz) == ({"spk-fl", "spk-fr", "tw-left", "tw-right"}, 3000.0)
+    held = evaluate(mended)
+    assert not said(held, "channel-load")
+    assert not said(held, "tweeter-unprotected")
+    low = evaluate(apply_edits(mended, [Edit(path=f"parts/{net.id}/crossover_hz", value=1000.0)]))
+    assert said(low, "tweeter-unprotected")[0] == "Crossover net 3000 Hz lets 1000 Hz through to tweeter left"
+
+
+def test_a_capacitor_for_a_door_speaker_is_none_for_a_tweeter() -> None:
+    """1 / (2 π R C): 120 µF at 4 Ω is 332 Hz, 13 µF 3 kHz (textbook); below 2 kHz a dome dies (common practice)."""
+    only = [Edit(path="parts/driver/at_ids", value=[]), *(
+        Edit(path=f"vehicle/speakers/{door}/channel_id", value=None) for door in ("spk-fl", "spk-fr")
+    )]  # fmt: skip
+    capacitor = {"id": "cap", "kind": "series capacitor", "name": "Bipolar 120", "capacitance_uf": 120.0,
+                 "at_ids": ["tw-left"]}  # fmt: skip
+    by_radio = apply_edits(with_tweeters(), [*only, Edit(op="add", path="parts", value=capacitor)])
+    (stopped,) = [f for f in evaluate(by_radio).findings if f.rule == "small-speaker"]
+    assert (stopped.severity, stopped.title) == (Severity.STOP, "Bipolar 120 lets 332 Hz through to tweeter left")
+    link = {"id": "sp", "kind": "speaker", "from_id": "amp", "to_id": "tw-left", "channel": 1}
+    by_amplifier = apply_edits(took(by_radio, "Tessel Four 70"), [Edit(op="add", path="links", value=link)])
+    (stopped,) = [f for f in evaluate(by_amplifier).findings if "Bipolar 120 lets" in f.title]
+    assert (stopped.rule, stopped.severity) == ("tweeter-unprotected", Severity.STOP)
+    for design, finding in ((by_radio, "small-speaker"), (by_amplifier, "tweeter-unprotected")):
+        (one,) = [f for f in evaluate(design).findings if f.rule == finding and "Bipolar 120" in f.title]
+        after = apply_edits(design, one.remedy.edits)  # type: ignore[union-attr]
+        taken = next(p for p in after.parts if p.id == "cap")
+        assert taken.capacitance_uf == pytest.approx(12.0)  # type: ignore[union-attr]  # the E12 next to 13.3
+        assert not [f for f in evaluate(after).findings if " lets " in f.title]
 
 
 def test_a_net_on_an_amplifier_reads_as_its_woofer_and_takes_what_it_takes() -> None:
@@ -97,6 +140,8 @@ def test_a_net_on_an_amplifier_reads_as_its_woofer_and_takes_what_it_takes() -> 
     net = next(design.parts_of(CrossoverNet))
     assert load.allowed_w == pytest.approx(min(net.rated_w, woofer.power_rms_w))  # type: ignore[union-attr]
     assert load.driven_name.endswith(f"through {NET}")
+    lower = evaluate(apply_edits(design, [Edit(path=f"parts/{woofer.id}/impedance_ohm", value=2.0)]))
+    assert lower.results.loads[0].chosen.load_ohm == pytest.approx(2.0)
     without = evaluate(apply_edits(design, [Edit(op="remove", path=f"parts/{net.id}")]))
     assert without.results.loads[0].load.value != pytest.approx(4.0)
     weak = evaluate(apply_edits(design, [Edit(path=f"parts/{net.id}/rated_w", value=20.0)]))

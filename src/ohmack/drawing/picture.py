@@ -18,11 +18,14 @@ LinkTo = Callable[[str], str]
 
 @dataclass(frozen=True, slots=True)
 class Layer:
-    """What a stage shows: which links, which labels, whether speakers, feeds and marks are drawn."""
+    """What a stage shows: which links, which labels, whether speakers, feeds and marks are drawn; of the speakers all,
+    or those the plan does something to.
+    """
 
     links: tuple[str, ...] = ()
     quiet_links: tuple[str, ...] = ()
     speakers: bool = False
+    touched: bool = False
     grounds: bool = True
     feeds: bool = False
     marks: tuple[Mark, ...] = ()

@@ -7,7 +7,7 @@ from itertools import pairwise
 
 from markupsafe import Markup
 
-from ohmack.core.build.lists import insulation
+from ohmack.core.build.lists import PURPOSE, insulation
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import RemoteLink
 from ohmack.core.document.parts import (
@@ -39,6 +39,9 @@ THICKNESS = {
 }
 
 
+KIND = {words: kind for kind, words in PURPOSE.items()} | {"Bass knob": "remote"}
+
+
 def run_px(picture: Picture, run: Run) -> list[tuple[float, float]]:
     """A run's points in the picture."""
     right, down = picture.shifts.get(run.link.id, (0.0, 0.0))
@@ -62,22 +65,38 @@ def _relay(picture: Picture, x: float, y: float) -> Markup:
     )
 
 
-def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
-    kind, points = run.link.kind, run_px(picture, run)
+def _strokes(picture: Picture, kind: str, points: list[tuple[float, float]], colour: str) -> list[Markup]:
+    """A cable of a kind and colour along points of the picture, which no label may cover."""
     thickness = THICKNESS[kind]
     picture.labels.line(points, thickness + 2)
-    d, colour = path(points), insulation(picture.evaluation.design, run.link)
-    tone = colour.split(",")[0].split("/")[0].strip().lower()
+    d, tone = path(points), colour.split(",")[0].split("/")[0].strip().lower()
     if kind == "line":
-        strokes = [
+        return [
             el("path", d=d, class_="w-line", stroke_width=thickness),
             el("path", d=d, class_="w-line-core", stroke_width=2.2),
         ]
-    else:
-        strokes = [
-            el("path", d=d, class_="w-out", stroke_width=thickness + 2.4),
-            el("path", d=d, class_=f"w-{tone if tone.isalpha() else 'grey'}", stroke_width=thickness),
-        ]
+    return [
+        el("path", d=d, class_="w-out", stroke_width=thickness + 2.4),
+        el("path", d=d, class_=f"w-{tone if tone.isalpha() else 'grey'}", stroke_width=thickness),
+    ]
+
+
+def _unlinked(picture: Picture, layer: Layer) -> Iterator[Markup]:
+    """Cables no link of the plan stands for, straight from end to end."""
+    for row in picture.evaluation.results.wire_rows:
+        kind = KIND.get(row.purpose, "")
+        if not row.points or not kind or kind not in (*layer.links, *layer.quiet_links):
+            continue
+        points = [picture.frame.at(*point) for point in row.points]
+        quiet = " quiet" if kind in layer.quiet_links else ""
+        words = el("title", f"{row.start} to {row.end}")
+        yield group([words, *_strokes(picture, kind, points, row.colour)], class_=f"wire{quiet}")
+
+
+def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
+    kind, points = run.link.kind, run_px(picture, run)
+    thickness = THICKNESS[kind]
+    strokes = _strokes(picture, kind, points, insulation(picture.evaluation.design, run.link))
     title = f"{run.start_name} to {run.end_name}"
     (x1, y1), (x2, y2) = _longest(picture, points)
     if isinstance(run.link, RemoteLink) and run.link.relay:
@@ -271,7 +290,7 @@ def draw_plan(picture: Picture, layer: Layer) -> Markup:
         for run in runs
         if run.points and (run.link.kind in layer.links or run.link.kind in layer.quiet_links)
     ]
-    pieces.append(group(wires, class_="wires"))
+    pieces.append(group([*wires, *_unlinked(picture, layer)], class_="wires"))
     if layer.way_points:
         pieces.append(group(_way_points(picture, layer), class_="way-points"))
     things: list[Markup] = [*draw_batteries(picture), draw_radio(picture), *draw_small_things(picture, layer)]

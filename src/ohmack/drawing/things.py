@@ -12,10 +12,12 @@ from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import (
     Accessory,
     Converter,
     DistributionBlock,
+    Driver,
     FuseHolder,
     Part,
     PoweredSubwoofer,
@@ -178,8 +180,23 @@ def draw_small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
             x, y = picture.frame.at(*feed.position.point)
             shapes = [el("path", d=f"M{x:.1f} {y - 6:.1f}l6 6l-6 6l-6 -6Z")]
             yield thing(picture, feed.id, at(feed), feed.name, box_at(x, y, 12, 12), shapes, True)
-    if layer.speakers:
-        for speaker in vehicle.speakers:
-            x, y = picture.frame.at(*speaker.position.point)
-            shapes = [el("circle", cx=x, cy=y, r=11), el("circle", cx=x, cy=y, r=5, class_="thin")]
-            yield thing(picture, speaker.id, at(speaker), speaker.name, box_at(x, y, 22, 22), shapes, True)
+    if layer.speakers or layer.touched:
+        yield from _speakers(picture, layer)
+
+
+def _speakers(picture: Picture, layer: Layer) -> Iterator[Markup]:
+    """The car's speaker places: all, or those a new driver is in or a cable leads to; one with a new driver has a dark
+    dome.
+    """
+    design = picture.evaluation.results.design
+    new = {name: part for part in design.parts_of(Driver) for name in part.at_ids}
+    ends = {link.to_id for link in design.links_of(SpeakerLink)}
+    for speaker in design.vehicle.speakers:
+        part = new.get(speaker.id)
+        if not layer.speakers and part is None and speaker.id not in ends:
+            continue
+        x, y = picture.frame.at(*speaker.position.point)
+        dome = el("circle", cx=x, cy=y, r=5, class_="dome") if part else el("circle", cx=x, cy=y, r=5, class_="thin")
+        title = f"{part.name} in {speaker.name}" if part else speaker.name
+        shapes = [el("circle", cx=x, cy=y, r=11), dome]
+        yield thing(picture, speaker.id, at(speaker), title, box_at(x, y, 22, 22), shapes, True)

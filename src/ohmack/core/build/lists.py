@@ -23,6 +23,7 @@ from ohmack.core.document.vehicle import GroundPoint
 from ohmack.core.figures.figure import Book, Figure
 from ohmack.core.fit.runs import Run, over_loom_from, plays_over_the_loom, straight
 from ohmack.core.loads.corners import corner_of
+from ohmack.core.physics.geometry import Point
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
 from ohmack.core.reference import table
@@ -56,6 +57,7 @@ class WireRow:
     length_basis: str
     colour: str
     note: str
+    points: tuple[Point, ...] = ()  # its way on the plan, where no link stands for it and both its ends have a place
 
 
 @record

@@ -107,6 +107,7 @@ def new_places(book: Book) -> Iterator[tuple[WireRow, Figure]]:
         row = WireRow(
             speaker.id, PURPOSE["speaker"], start, speaker.name, size, length.value, Basis.ASSUMED.word,
             f"{base}, {base}/black", f"{joined}; the striped one is minus{seat}",
+            (place.point, speaker.position.point),
         )  # fmt: skip
         yield row, length
 
@@ -129,4 +130,5 @@ def _knobs(book: Book) -> Iterator[WireRow]:
         name = f"{part.name}, its knob's cable"
         length = straight(book, f"{part.id}/knob_m", part.position, radio.position, at(part), name)
         note, basis = "within the driver's reach; comes with it", Basis.ASSUMED.word
-        yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length.value, basis, "", note)
+        way = (part.position.point, radio.position.point) if part.position is not None else ()
+        yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length.value, basis, "", note, way)

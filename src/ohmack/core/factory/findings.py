@@ -15,6 +15,7 @@ from ohmack.core.document.vehicle import Supply, Vehicle
 from ohmack.core.factory.earlier_work import work_range_min
 from ohmack.core.factory.outputs import ChannelLoad
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.loads.crossover_nets import net_between
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.wording import amount, digits, listed, trimmed
 
@@ -196,6 +197,11 @@ def tap_channels(results: Results) -> Iterator[Draft]:
                 )
 
 
+def _parted(results: Results, row: ChannelLoad) -> Remedy | None:
+    """A crossover net, where a tweeter hangs on the output with others and nothing parts them."""
+    return next((net for s in row.speakers if (net := net_between(results, s.id)) is not None), None)
+
+
 def _lighter(row: ChannelLoad, lowest_ohm: float, assumed: bool) -> Remedy:
     """What takes load off an output: two speakers in series where that is enough, else what it permits, else others."""
     if row.in_series_ohm is not None and row.in_series_ohm >= lowest_ohm:
@@ -233,7 +239,7 @@ def channel_load(results: Results) -> Iterator[Draft]:
                     if assumed
                     else ""
                 ),
-                _lighter(row, lowest, assumed),
+                _parted(results, row) or _lighter(row, lowest, assumed),
             )
         elif row.new and was is not None and now < was * 0.9:
             yield watch(

@@ -12,7 +12,7 @@ from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.small_parts import CrossoverNet, LoadResistor, SpeakerPad
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
-from ohmack.core.loads.driven import sub_coils
+from ohmack.core.loads.driven import new_tweeter, sub_coils
 from ohmack.core.loads.drivers import amplified_places
 from ohmack.core.loads.line_parts import held_back
 from ohmack.core.loads.nominals import nominal_of, sub_pair_of
@@ -125,6 +125,13 @@ def _coils_term(book: Book, speaker: Speaker, sub: Subwoofer, was: Figure | None
     return book.reading(f"{sub.id}/{speaker.id}/coils_ohm", COILS, chosen, coils, name=name).term
 
 
+NET_LOAD = Formula(
+    "Load through a crossover net",
+    "ohm",
+    "the lower of woofer and tweeter, each alone in its band",
+    lambda *ohms: min(ohms),
+    PHYSICS,
+)
 BY_READING = Formula(
     "Nominal by its reading", "ohm", "the nominal it is 75 to 105 % of, the commonest first", nominal_of, PRACTICE
 )
@@ -208,6 +215,19 @@ def parted_of(design: Design, speakers: Sequence[Speaker]) -> dict[str, Crossove
     return found
 
 
+def _sides(book: Book, scope: str, behind: list[Speaker], drivers: New) -> list[Term]:
+    """What a net's woofers come to, and its tweeters, each side in its own band."""
+    tweeters = [s for s in behind if new_tweeter(book.design, s.id) is not None]
+    sides = []
+    for name, those in (("woofers", [s for s in behind if s not in tweeters]), ("tweeters", tweeters)):
+        ohms = [own_ohm(book, s, drivers) for s in those]
+        if len(ohms) > 1:
+            title = f"{listed([s.name.lower() for s in those])} behind the net"
+            ohms = [book.figure(f"{scope}/{name}_ohm", IN_PARALLEL, *ohms, name=title).term]
+        sides += ohms
+    return sides
+
+
 def _channel_load(
     book: Book, output: Radio | Module, group: tuple[RadioChannel, ...], speakers: tuple[Speaker, ...],
     drivers: New
@@ -227,10 +247,9 @@ def _channel_load(
     lowest = _lowest(book, output, channel, was)
     parted = parted_of(book.design, speakers)
     now = [_now(book, s, drivers, was, lowest) for s in loading if s.id not in parted]
-    now += [
-        book.part(net, lambda it: it.made_for_ohm, f"{net.name}, made for", "ohm")
-        for net in dict.fromkeys(parted.values())
-    ]
+    for net in dict.fromkeys(parted.values()):
+        sides = _sides(book, scope, [s for s in speakers if parted.get(s.id) is net], drivers)
+        now.append(book.figure(f"{scope}/{net.id}/net_ohm", NET_LOAD, *sides, name=f"Load through {net.name}").term)
     across = [r for r in book.design.parts_of(LoadResistor) if {c.id for c in group} & set(r.at_ids)]
     if not in_series:
         now += [book.part(r, lambda it: it.resistance_ohm, f"{r.name}, across it", "ohm") for r in across]

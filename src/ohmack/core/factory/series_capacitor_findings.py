@@ -7,7 +7,9 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.factory.series_capacitors import LineCapacitor
 from ohmack.core.figures.finding import Draft, Remedy, adding, rule, set_to, stop, watch
+from ohmack.core.loads.line_parts import BEARS
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed, trimmed
 
@@ -42,8 +44,8 @@ def small_speaker(results: Results) -> Iterator[Draft]:
                 f" {trimmed(sold_uf)} µF.",
                 Remedy(f"Put {trimmed(sold_uf)} µF in line", (adding(at_the(Design, lambda it: it.parts), part),)),
             )
-        elif entry.corner is not None and entry.corner.value and entry.corner.value * FAR < entry.wanted_hz:
-            yield watch(
+        elif entry.corner is not None and entry.corner.value and entry.corner.value < _least_hz(entry):
+            yield (stop if entry.tweeters else watch)(
                 entry.part.id,
                 f"{entry.part.name} lets {trimmed(round(entry.corner.value))} Hz through to {names}",
                 f"Such cones want {trimmed(entry.wanted_hz)} Hz: {value}.",
@@ -55,6 +57,11 @@ def small_speaker(results: Results) -> Iterator[Draft]:
                     ),
                 ),
             )
+
+
+def _least_hz(entry: LineCapacitor) -> float:
+    """The lowest corner that still protects what the capacitor goes before [hz]."""
+    return BEARS * entry.wanted_hz if entry.tweeters else entry.wanted_hz / FAR
 
 
 @rule("capacitor-voltage", "loads", PHYSICS)

@@ -11,7 +11,8 @@ from ohmack.core.document.small_parts import SeriesCapacitor
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.factory.outputs import IN_PARALLEL, ChannelLoad, New, new_at, own_ohm
 from ohmack.core.figures.figure import Book, Figure, Formula, fixed, reference
-from ohmack.core.loads.driven import DC_TYPICAL
+from ohmack.core.loads.driven import DC_TYPICAL, new_tweeter
+from ohmack.core.loads.line_parts import tweeter_hz
 from ohmack.core.physics.filters import corner_hz, nearest_preferred, series_capacitor_uf
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.record import record
@@ -45,14 +46,21 @@ class LineCapacitor:
     peak: Figure | None = None  # what the planned one must stand
     alone: tuple[Speaker, ...] = ()  # the speakers it goes before, where others on the output keep their bass
     load: Figure | None = None  # what it sees
+    tweeters: bool = False  # whether it goes before nothing else
 
 
 def _small(row: ChannelLoad, drivers: New) -> dict[str, float]:
-    """The small new drivers of an output that have no high-pass of their own, by place, with their cut-outs [mm]."""
+    """The small new drivers of an output that have no high-pass of their own, by place, with their cut-outs [mm].
+
+    Tweeters are judged by a rule of their own, and have a crossover net as a rule.
+    """
     return {
         speaker.id: part.cut_out_mm
         for speaker in row.speakers
-        if isinstance(part := drivers.get(speaker.id), Driver) and not part.own_high_pass and part.cut_out_mm < SMALL_MM
+        if isinstance(part := drivers.get(speaker.id), Driver)
+        and part.role != "tweeter"
+        and not part.own_high_pass
+        and part.cut_out_mm < SMALL_MM
     }
 
 
@@ -82,6 +90,9 @@ def compute_line_capacitors(book: Book, rows: Sequence[ChannelLoad]) -> list[Lin
         apart = bool(held) or (part is None and len(alone) < len(row.speakers))  # the others keep their bass
         size_mm = min((small[s.id] for s in alone if s.id in small), default=SMALL_MM)
         wanted_hz = float(next(hz for from_mm, hz in sizes["rows"] if size_mm >= from_mm))
+        tweeters = all(new_tweeter(design, s.id) is not None for s in alone or row.speakers)
+        if tweeters:
+            wanted_hz = tweeter_hz()
         scope, name = row.channel.id, row.channel.name
         load = row.load
         if apart:
@@ -112,6 +123,8 @@ def compute_line_capacitors(book: Book, rows: Sequence[ChannelLoad]) -> list[Lin
             )
             peak = book.figure(f"{scope}/capacitor_peak_v", PEAK, output, name=f"Peak across the capacitor of {name}")
         found.append(
-            LineCapacitor(row, part, wanted_hz, wanted, nearest, corner, corner_dc, peak, alone if apart else (), load)
+            LineCapacitor(
+                row, part, wanted_hz, wanted, nearest, corner, corner_dc, peak, alone if apart else (), load, tweeters
+            )
         )
     return found

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
@@ -153,15 +153,26 @@ def through_nets(book: Book, driven: tuple[Driven, ...]) -> tuple[Driven, ...]:
         takes = [d.takes for d in woofers if d.takes.value is not None and d.takes.value < net.rated_w]
         rated = book.part(net, lambda it: it.rated_w, f"{net.name}, RMS power", "w")
         least = min(takes, key=lambda term: term.value, default=rated)
-        coil = Coil(woofers[0].coils[0].name if woofers[0].coils else "1", net.made_for_ohm, reads_ohm, least.value)
-        names = listed([d.name for d in members])
         made = book.part(net, lambda it: it.made_for_ohm, f"{net.name}, made for", "ohm")
+        sides = [parallel for those in (woofers, [d for d in members if d not in woofers])
+                 if (parallel := _in_parallel_ohm(those)) is not None]  # fmt: skip
+        known = all(d.coils for d in members)
+        coil_ohm = min(sides) if known and sides else net.made_for_ohm  # each side is alone in its band
+        coil = Coil(woofers[0].coils[0].name if woofers[0].coils else "1", coil_ohm, reads_ohm, least.value)
+        terms = tuple(term for d in members for term in d.terms) if known else (made,)
+        names = listed([d.name for d in members])
         one = Driven(
             members[0].id, at(net), f"{names} through {net.name}", (coil,), least.value, woofers[0].sensitivity_db,
-            (made,), least, through_net=tuple(d.id for d in members),
+            terms, least, through_net=tuple(d.id for d in members),
         )  # fmt: skip
         driven = tuple(one if d is members[0] else d for d in driven if d is members[0] or d not in members)
     return driven
+
+
+def _in_parallel_ohm(driven: Sequence[Driven]) -> float | None:
+    """What some speakers come to in parallel [ohm]; None for none of them."""
+    ohms = [coil.impedance_ohm for one in driven for coil in one.coils]
+    return 1 / sum(1 / ohm for ohm in ohms) if ohms else None
 
 
 def _is_tweeter(design: Design, place_id: str) -> bool:

@@ -9,11 +9,13 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, at_the, within
-from ohmack.core.document.parts import Driver
+from ohmack.core.document.parts import Part
+from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
+from ohmack.core.loads.crossover_nets import net_between
 from ohmack.core.loads.drivers import Drive
-from ohmack.core.loads.line_parts import BEARS, tweeter_hz, usual_hz
-from ohmack.core.physics.filters import nearest_preferred, series_capacitor_uf
+from ohmack.core.loads.line_parts import BEARS, in_line_with, tweeter_hz, usual_hz
+from ohmack.core.physics.filters import corner_hz, nearest_preferred, series_capacitor_uf
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count, listed, trimmed
 
@@ -56,7 +58,10 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
     """A tweeter gets the whole range, or a setting alone keeps it from it: the bass in it kills it in a moment."""
     for drive in results.drives:
         yield from _may_be_one(drive)
-        if not drive.tweeter or not drive.driven or drive.high_pass:
+        if not drive.tweeter or not drive.driven:
+            continue
+        if drive.high_pass:
+            yield from _too_low(results, drive)
             continue
         if setting := _set_high(results, drive):
             yield _by_setting(drive, setting)
@@ -75,8 +80,47 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
             f"{drive.speaker.name}: a tweeter without a high-pass",
             f"It gets the full range from {by}, and {known}. A capacitor, a crossover or a processor has to keep the"
             " bass out.",
-            Remedy("Look at it", path=path),
+            net_between(results, drive.speaker.id)
+            or _own_capacitor(_alike(results, drive))
+            or Remedy("Look at it", path=path),
         )
+
+
+def _too_low(results: Results, drive: Drive) -> Iterator[Draft]:
+    """What is planned in line with a tweeter lets more bass through than it bears."""
+    design, least_hz = results.design, BEARS * tweeter_hz()
+    net = next((n for n in design.parts_of(CrossoverNet) if drive.net and drive.speaker.id in n.at_ids), None)
+    if net is not None:
+        if net.crossover_hz < least_hz:
+            yield _lets_through(drive, net, net.crossover_hz, Remedy("Look at the part", path=at(net)))
+        return
+    ohm = drive.nominal_ohm
+    if not drive.by_amplifier or ohm is None:
+        return  # one on a pair of the car is judged with what else hangs there
+    capacitor = in_line_with(design, drive.speaker, ohm, pair=False).capacitor
+    if capacitor is None:
+        return
+    corner_at_hz = corner_hz(ohm, capacitor.capacitance_uf)
+    if corner_at_hz < least_hz and not _set_high(results, drive):
+        sold_uf = nearest_preferred(series_capacitor_uf(ohm, tweeter_hz()))
+        remedy = Remedy(
+            f"Take {trimmed(sold_uf)} µF",
+            (
+                set_to(at(capacitor, lambda it: it.capacitance_uf), sold_uf),
+                set_to(at(capacitor, lambda it: it.name), f"Bipolar capacitor {trimmed(sold_uf)} µF"),
+            ),
+        )
+        yield _lets_through(drive, capacitor, corner_at_hz, remedy)
+
+
+def _lets_through(drive: Drive, part: Part, corner_at_hz: float, remedy: Remedy) -> Draft:
+    return stop(
+        f"{part.id}/{drive.speaker.id}",
+        f"{part.name} lets {trimmed(round(corner_at_hz))} Hz through to {drive.speaker.name.lower()}",
+        f"A tweeter is high-passed at about {trimmed(tweeter_hz())} Hz, none below {trimmed(BEARS * tweeter_hz())} Hz:"
+        " the bass in it kills it in a moment.",
+        remedy,
+    )
 
 
 def _set_high(results: Results, drive: Drive) -> str:
@@ -100,15 +144,7 @@ def _set_high(results: Results, drive: Drive) -> str:
 
 def _by_setting(drive: Drive, setting: str) -> Draft:
     """A tweeter on a channel of its own, with nothing in line: what to put there, an octave below the filter."""
-    new = drive.driver
-    ohm = new.impedance_ohm if isinstance(new, Driver) else drive.speaker.impedance_ohm.value
-    remedy = Remedy("Look at it", path=at(drive.speaker))
-    if ohm:
-        sold_uf = nearest_preferred(series_capacitor_uf(ohm, tweeter_hz() / 2))
-        name = f"Bipolar capacitor {trimmed(sold_uf)} µF"
-        part = {"id": f"guard-{drive.speaker.id}"[:40], "kind": "series capacitor", "name": name,
-                "capacitance_uf": sold_uf, "at_ids": [drive.speaker.id]}  # fmt: skip
-        remedy = Remedy(f"Put {trimmed(sold_uf)} µF in line", (adding(at_the(Design, lambda it: it.parts), part),))
+    remedy = _own_capacitor([drive], tweeter_hz() / 2) or Remedy("Look at it", path=at(drive.speaker))
     return note(
         at(drive.speaker),
         f"{drive.speaker.name}: a setting alone keeps the bass from the tweeter",
@@ -116,6 +152,24 @@ def _by_setting(drive: Drive, setting: str) -> Draft:
         " dead in a moment. Many put a capacitor in line, an octave below the filter.",
         remedy,
     )
+
+
+def _alike(results: Results, drive: Drive) -> list[Drive]:
+    """A tweeter, and the others of its part that want the same."""
+    others = (d for d in results.drives if d.driver is not None and d.driver is drive.driver and d.driven)
+    return [drive, *(d for d in others if d is not drive and not d.high_pass and not _set_high(results, d))]
+
+
+def _own_capacitor(drives: list[Drive], corner_at_hz: float | None = None) -> Remedy | None:
+    """A capacitor in line with each of some equal tweeters; by default for where tweeters are high-passed."""
+    drive = drives[0]
+    if not drive.nominal_ohm:
+        return None
+    sold_uf = nearest_preferred(series_capacitor_uf(drive.nominal_ohm, corner_at_hz or tweeter_hz()))
+    name = f"Bipolar capacitor {trimmed(sold_uf)} µF"
+    part = {"id": f"guard-{drive.speaker.id}"[:40], "kind": "series capacitor", "name": name,
+            "capacitance_uf": sold_uf, "at_ids": [d.speaker.id for d in drives]}  # fmt: skip
+    return Remedy(f"Put {trimmed(sold_uf)} µF in line", (adding(at_the(Design, lambda it: it.parts), part),))
 
 
 def _may_be_one(drive: Drive) -> Iterator[Draft]:

@@ -53,6 +53,11 @@ class Drive:
         return self.channel is not None and self.channel.band.value is Band.HIGH
 
     @property
+    def nominal_ohm(self) -> float | None:
+        """The nominal impedance of what plays there [ohm]; of a subwoofer in the car's place that of the place."""
+        return self.driver.impedance_ohm if isinstance(self.driver, Driver) else self.speaker.impedance_ohm.value
+
+    @property
     def high_pass(self) -> bool | None:
         """Whether something keeps bass out of it: its own capacitor or crossover, or a factory output of the upper
         band.

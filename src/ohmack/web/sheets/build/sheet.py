@@ -4,8 +4,6 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
-from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.parts import Driver
 from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import ALL_LINKS, car_picture
 from ohmack.web.page import Page
@@ -20,9 +18,7 @@ def say(page: Page) -> tuple[str, str]:
 
 def draw(page: Page) -> Markup:
     """The sheet's picture."""
-    design = page.design
-    places = any(design.parts_of(Driver)) and not any(design.parts_of(Amplifier))  # no wire leads the eye to them
-    return car_picture(page, Layer(links=ALL_LINKS, speakers=places), "with every part and wire", "plan")
+    return car_picture(page, Layer(links=ALL_LINKS, touched=True), "with every part and wire", "plan")
 
 
 SHEET = Sheet(

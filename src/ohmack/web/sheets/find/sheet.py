@@ -33,9 +33,9 @@ def draw(page: Page) -> Markup:
     found = page.extra.get("found")
     part, trial = found.rows[0] if found is not None and found.rows else (None, None)
     if part is None or trial is None or trial.after is None:
-        return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
+        return car_picture(page, Layer(links=ALL_LINKS, touched=True), "with every part and wire", "plan")
     words = f"with {part.name} and every wire it would have"
-    return car_picture(page, Layer(links=ALL_LINKS), words, "plan", other=trial.after)
+    return car_picture(page, Layer(links=ALL_LINKS, touched=True), words, "plan", other=trial.after)
 
 
 SHEET = Sheet(

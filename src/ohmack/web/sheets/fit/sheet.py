@@ -25,7 +25,7 @@ def say(page: Page) -> tuple[str, str]:
 
 def draw(page: Page) -> Markup:
     """The sheet's picture."""
-    return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
+    return car_picture(page, Layer(links=ALL_LINKS, touched=True), "with every part and wire", "plan")
 
 
 SHEET = Sheet(

@@ -25,7 +25,7 @@ def draw(page: Page) -> Markup:
     """The only option's car; of several each stands in its own column."""
     if len(page.extra.get("options", ())) > 1:
         return Markup("")
-    return car_picture(page, Layer(links=ALL_LINKS), "with every part and wire", "plan")
+    return car_picture(page, Layer(links=ALL_LINKS, touched=True), "with every part and wire", "plan")
 
 
 SHEET = Sheet(

@@ -28,7 +28,11 @@ def draw(page: Page) -> Markup:
     """The sheet's picture."""
     zones = bool(page.evaluation.results.crossings) or page.show.startswith(("links/", "parts/"))
     return car_picture(
-        page, Layer(links=ALL_LINKS, way_points=True, zones=zones), "with every part and wire", "plan", whole=True
+        page,
+        Layer(links=ALL_LINKS, touched=True, way_points=True, zones=zones),
+        "with every part and wire",
+        "plan",
+        whole=True,
     )
 
 
