@@ -11,6 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from core.test_everyday_jobs import empty, with_parts
 from ohmack.core.build.step_making import generated
 from ohmack.core.build.steps import Phase
 from ohmack.core.build.teardown import lacking
@@ -18,7 +19,8 @@ from ohmack.core.document import Design
 from ohmack.core.document.drop_readings import Section
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import Pickup, PowerLink, TapLink
-from ohmack.core.document.vehicle import SpeakerPlace
+from ohmack.core.document.parts import DistributionBlock, FuseHolder
+from ohmack.core.document.vehicle import Body, SpeakerPlace
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
@@ -39,6 +41,72 @@ def tasks(draw: st.DrawFn) -> list[Task]:
         needs = tuple(t.id for t in found if draw(st.booleans()))
         found.append(Task(f"s{n}", needs, float(draw(st.integers(0, 30))), draw(st.integers(1, 2))))
     return draw(st.permutations(found))
+
+
+@pytest.mark.parametrize("number", JOBS)
+def test_every_part_and_every_cable_of_a_plan_is_in_a_step(number: int) -> None:
+    """What is bought and is in no step stays in its box; what is laid, fixed or joined comes after what it needs."""
+    results = evaluate(demo_design(number)).results
+    steps = generated(results)
+    handled = {part_id for step in steps for part_id in step.part_ids}
+    words = " ".join(step.what for step in steps)
+    for part in results.design.parts:
+        used_up = part.kind in ("wire", "fuse") or getattr(part, "category", "") == "consumables"
+        spare = isinstance(part, FuseHolder) and not any(s.link.fuse for s in results.supplies)
+        assert used_up or spare or part.id in handled or part.name in words, part.name
+    laid = {step.id.removeprefix("lay-").removeprefix("knob-") for step in steps if step.id.startswith("lay-")}
+    for row in results.wire_rows:
+        at_once = row.purpose in ("Ground", "Line level") and row.link_id not in {k.id for k in results.design.links}
+        assert row.link_id in laid or row.purpose == "Ground" or at_once, row
+    fused = [s for s in results.supplies if s.link.fuse and s.link.from_id not in
+             {b.id for b in results.design.parts_of(DistributionBlock)}]  # fmt: skip
+    assert {f"fix-fuse-{s.link.id}" for s in fused} <= {step.id for step in steps}
+
+
+def test_a_new_radio_goes_in_where_the_old_one_came_out() -> None:
+    """A job of a radio and its adapters alone: everything is tried, the battery is off, the new one goes in last."""
+    design = with_parts(empty(Body.HATCH), "Quillon S2 screen radio", "Radio plug adapter, 16 way")
+    results = evaluate(design).results
+    steps = {step.id: step for step in generated(results)}
+    assert steps["join-plug"].what == (
+        "Adapters and plugs behind the radio: Quillon S2 screen radio and Radio plug adapter, 16 way"
+    )
+    assert steps["back-radio"].what == "Quillon S2 screen radio into the dash; everything counted in"
+    order = [*steps]
+    assert order.index("try-all") < order.index("battery-off") < order.index("off-radio") < order.index("join-plug")
+    assert order.index("battery-on") < order.index("back-radio")
+    alone = generated(evaluate(with_parts(empty(Body.HATCH), "Pell & Fenn Coax 65, pair")).results)
+    assert not [step for step in alone if step.id in ("off-radio", "battery-off")], "doors alone need neither"
+
+
+def test_what_goes_into_speakers_leads_has_its_step_and_its_cables() -> None:
+    """Woofers, tweeters in new pillars and their crossover on the radio's own power: nothing of it is left to guess."""
+    names = ("Morrowick W65 woofer, pair", "Morrowick T25 tweeter, pair", "Morrowick X3 crossover, pair")
+    design = with_parts(empty(Body.HATCH), *names)
+    ring = {"id": "ring", "kind": "mounting ring", "name": "Oak ring", "at_ids": ["spk-fl"], "thickness_mm": 12.0,
+            "opening_mm": 142.0, "outer_mm": 170.0}  # fmt: skip
+    capacitor = {"id": "cap", "kind": "series capacitor", "name": "Bipolar 220", "capacitance_uf": 220.0,
+                 "at_ids": ["ch-rl", "spk-rr"]}  # fmt: skip
+    resistor = {"id": "load", "kind": "load resistor", "name": "Ten ohms", "at_ids": ["ch-fl"], "resistance_ohm": 10.0,
+                "rated_w": 50.0}  # fmt: skip
+    parts = [Edit(op="add", path="parts", value=tree) for tree in (ring, capacitor, resistor)]
+    results = evaluate(apply_edits(design, parts)).results
+    steps = {step.id: step for step in generated(results)}
+    crossed = steps["line-net-ch-fl"]
+    assert crossed.what == (
+        "Morrowick X3 crossover, pair into the front left pair, behind the radio: out to front left door and front"
+        " pillar left"
+    )
+    assert {"off-radio", "lay-pillar-left"} <= set(crossed.needs)
+    assert steps["lay-pillar-left"].what.startswith("18 AWG cable from Morrowick X3 crossover, pair, front left pair")
+    assert "Look behind before cutting" in steps["fix-pillar-left"].cautions
+    assert "Nothing of it in the way of the airbag" in steps["fix-pillar-left"].cautions
+    assert " on Oak ring;" in steps["fix-spk-fl"].what
+    assert steps["line-cap-ch-rl"].what == "Bipolar 220 in line with the rear left pair, behind the radio"
+    assert steps["line-cap-spk-rr"].needs == ("off-spk-rr",)
+    assert "hot" in steps["line-load-ch-fl"].cautions[0]
+    joints = next(row for row in results.order if row.note == "at what is put in line")
+    assert joints.amount == "6", "two at each capacitor, two at the resistor; a net has terminals"
 
 
 @given(tasks())

@@ -5,6 +5,7 @@ from __future__ import annotations
 import csv
 import gzip
 import re
+from hashlib import sha256
 from io import StringIO
 from typing import Any
 
@@ -20,6 +21,7 @@ from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
 from ohmack.web.settings import Settings
+from ohmack.web.static_files import FOLDER
 from signing_in import signed_in
 
 BASE = "http://127.0.0.1:8417"
@@ -160,7 +162,12 @@ def test_guards(client: TestClient, job: str) -> None:
 def test_first_page_is_light(client: TestClient) -> None:
     html = client.get("/jobs/J-0401/supply").text
     total = len(gzip.compress(html.encode(), 5))
-    for address in set(re.findall(r'(?:href|src)="(/static/[^"]+)"', html)):
+    addresses = set(re.findall(r'(?:href|src)="(/static/[^"]+)"', html))
+    assert len(addresses) > 5
+    for address in addresses:
+        assert "max-age=31536000" in client.get(address).headers["cache-control"]
+        fingerprint = sha256((FOLDER / address.split("?")[0].removeprefix("/static/")).read_bytes()).hexdigest()
+        assert address.endswith(f"?v={fingerprint[:12]}"), "another file has another address"
         total += len(gzip.compress(client.get(address).content, 5))
     css = client.get("/static/ohmack.css").text
     total += sum(len(client.get(f"/static/{a}").content) for a in re.findall(r"url\((vendor/fonts/[^)]+)\)", css))

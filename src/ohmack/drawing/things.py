@@ -185,9 +185,7 @@ def draw_small_things(picture: Picture, layer: Layer) -> Iterator[Markup]:
 
 
 def _speakers(picture: Picture, layer: Layer) -> Iterator[Markup]:
-    """The car's speaker places: all, or those a new driver is in or a cable leads to; one with a new driver has a dark
-    dome.
-    """
+    """The car's speaker places: all, or those the plan does something to; there a new driver has a dark dome."""
     design = picture.evaluation.results.design
     new = {name: part for part in design.parts_of(Driver) for name in part.at_ids}
     ends = {link.to_id for link in design.links_of(SpeakerLink)}
@@ -196,7 +194,7 @@ def _speakers(picture: Picture, layer: Layer) -> Iterator[Markup]:
         if not layer.speakers and part is None and speaker.id not in ends:
             continue
         x, y = picture.frame.at(*speaker.position.point)
-        dome = el("circle", cx=x, cy=y, r=5, class_="dome") if part else el("circle", cx=x, cy=y, r=5, class_="thin")
-        title = f"{part.name} in {speaker.name}" if part else speaker.name
+        dome = el("circle", cx=x, cy=y, r=5, class_="dome" if part and layer.touched else "thin")
+        title = f"{part.name} in {speaker.name}" if part and layer.touched else speaker.name
         shapes = [el("circle", cx=x, cy=y, r=11), dome]
         yield thing(picture, speaker.id, at(speaker), title, box_at(x, y, 22, 22), shapes, True)

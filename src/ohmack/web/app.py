@@ -5,17 +5,14 @@ from __future__ import annotations
 import re
 from collections.abc import AsyncIterator
 from contextlib import asynccontextmanager
-from importlib.resources import files
 
 from fastapi import Depends, FastAPI, Request
 from fastapi.exceptions import RequestValidationError
-from fastapi.responses import HTMLResponse, Response
+from fastapi.responses import HTMLResponse
 from starlette.concurrency import run_in_threadpool
 from starlette.exceptions import HTTPException
 from starlette.middleware.gzip import GZipMiddleware
 from starlette.middleware.trustedhost import TrustedHostMiddleware
-from starlette.staticfiles import StaticFiles
-from starlette.types import Scope
 
 from ohmack.store.database import Database, NotFound, StoreUnavailable
 from ohmack.store.design_rows import BrokenDesign, RevisionRow
@@ -44,17 +41,8 @@ from ohmack.web.sheet import sheet_routers
 from ohmack.web.sign_in import account, phone, refused, staff
 from ohmack.web.sign_in import routes as sign_in
 from ohmack.web.sign_in.gate import NotAllowed, SignedOut, StrangeForm, gate
+from ohmack.web.static_files import FOLDER, CachedStatic
 from ohmack.web.workshop import Workshop
-
-
-class CachedStatic(StaticFiles):
-    """Static files a browser may keep for an hour; addresses carry the file's fingerprint."""
-
-    async def get_response(self, path: str, scope: Scope) -> Response:
-        """The file, with a cache header."""
-        response = await super().get_response(path, scope)
-        response.headers["Cache-Control"] = "public, max-age=3600"
-        return response
 
 
 def from_environment() -> FastAPI:
@@ -85,7 +73,7 @@ def create_app(settings: Settings) -> FastAPI:
     app.add_middleware(Guard, fault=_fault)  # its headers are on every answer
     app.add_middleware(Observed)  # outermost: what the guard refuses is counted too
     app.state.metrics_token = settings.metrics_token
-    app.mount("/static", CachedStatic(directory=str(files("ohmack.web") / "static")), name="static")
+    app.mount("/static", CachedStatic(directory=FOLDER), name="static")
     own = (
         sign_in,
         account,

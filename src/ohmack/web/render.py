@@ -23,6 +23,7 @@ from ohmack.web.places import GROUPS
 from ohmack.web.sheet import tabs_of
 from ohmack.web.sign_in.form_token import FormToken, form_token
 from ohmack.web.sign_in.here import visitor_here
+from ohmack.web.static_files import static
 from ohmack.web.workshop import Workshop
 
 HTMX = json.dumps(
@@ -71,6 +72,7 @@ def environment() -> Environment:
         "view_of": view_of,
         "template_of": template_of,
         "stage_titles": titles(),
+        "static": static,
         "tabs_of": tabs_of,
         "additions": tuple(ADDITIONS),
         "groups": GROUPS,

@@ -10,6 +10,7 @@ from decimal import Decimal
 from math import ceil
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.lists import OWN_CABLE, SCREENED
 from ohmack.core.build.sundries import piece_price
 from ohmack.core.build.unlinked_wires import MOST_BLADE_A
@@ -242,6 +243,9 @@ def small_price(results: Results) -> Decimal:
 
 def _joints(results: Results) -> Iterator[OrderRow]:
     table = results.joints
+    if in_line := sum(piece.joints for piece in pieces_in_line(results)):
+        what, note = "Joint in a speaker's lead, with its sleeve", "at what is put in line"
+        yield OrderRow("Ends and joints", str(in_line), what, note, in_line * piece_price("joint"))
     if table.unmapped:
         what, note = "Joint at a wire of the car's own, with its sleeve", "of which kind, the pin map says"
         yield OrderRow("Ends and joints", str(table.unmapped), what, note, table.unmapped * piece_price("joint"))

@@ -5,9 +5,12 @@ from __future__ import annotations
 from collections.abc import Iterable
 from typing import TYPE_CHECKING, Any
 
+from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.steps import Phase, Step
 from ohmack.core.document import Design
+from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.document.vehicle import Speaker
+from ohmack.core.fit.runs import BEHIND_THE_RADIO
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import table
 
@@ -22,6 +25,8 @@ class StepBook:
         self.results = results
         self.design: Design = results.design
         self.steps: dict[str, Step] = {}
+        self.pieces = pieces_in_line(results)
+        self.cables = [row for row in results.wire_rows if row.points]  # those no link stands for
         self.learned = {t.kind: (t.low_min, max(t.low_min, t.high_min)) for t in self.design.work.times}
 
     def add(
@@ -74,6 +79,23 @@ class StepBook:
         return self.of_phase(Phase.OFF)
 
     # -- what the plan is ----------------------------------------------------------------------------------------
+
+    @property
+    def wired(self) -> bool:
+        """Whether wires of the car are touched, or new ones laid."""
+        in_the_dash = self.behind_radio or any(piece.behind_radio for piece in self.pieces)
+        return bool(self.design.links or self.cables or in_the_dash)
+
+    @property
+    def new_radio(self) -> HeadUnit | None:
+        """The radio that comes into the dash."""
+        return next(self.design.parts_of(HeadUnit), None)
+
+    @property
+    def behind_radio(self) -> list[Accessory | HeadUnit]:
+        """The new radio, and the boxes, adapters and leads that are plugged in behind it or the one there was."""
+        boxes = [p for p in self.design.parts_of(Accessory) if p.category in BEHIND_THE_RADIO]
+        return [*([self.new_radio] if self.new_radio is not None else []), *boxes]
 
     @property
     def swaps(self) -> list[tuple[Speaker, str]]:

@@ -26,7 +26,7 @@ def generated(results: Results) -> tuple[Step, ...]:
         and tools: common practice (`reference/steps.toml`).
     """
     book = StepBook(results)
-    if book.design.links or book.swaps:
+    if book.wired or book.swaps or book.pieces:
         for work in (on_the_table, before, take_off, lay, ground, fix, join, _first_power, _put_back):
             work(book)
     return tuple(book.steps.values())
@@ -35,7 +35,7 @@ def generated(results: Results) -> tuple[Step, ...]:
 def _first_power(book: StepBook) -> None:
     """Checked without a fuse, then the battery, the fuse, every function."""
     done = book.of_phase(Phase.FIT, Phase.JOIN)
-    if not book.design.links:
+    if not book.wired:
         book.add("first-power", Phase.POWER, "Every speaker alone, fade and balance", "first-power", done)
         return
     post = book.design.vehicle.supply.batteries[0].position.point
@@ -57,8 +57,12 @@ def _put_back(book: StepBook) -> None:
     share, tried = float(table("steps", "closing")["share"]), ("first-power", "gains")
     for name in reversed(book.taken):
         off = book.steps[name]
-        back, what = f"back-{name.removeprefix('off-')}", f"{off.takes_off} back; everything counted in"
-        book.add(back, Phase.CLOSE, what, off.kind, (name, *tried), off.where, times=share)
+        back, what, parts = f"back-{name.removeprefix('off-')}", f"{off.takes_off} back", tuple[str, ...]()
+        if name == "off-radio" and (unit := book.new_radio) is not None:
+            hidden = f"{off.takes_off} set down where it is hidden, " if book.design.radio_hidden else ""
+            what, parts = f"{hidden}{unit.name} into the dash", (unit.id,)
+        book.add(back, Phase.CLOSE, f"{what}; everything counted in", off.kind, (name, *tried), off.where,
+                 times=share, part_ids=parts)  # fmt: skip
     if "note" in book.steps:
         what = "Clock, stations, code and memories back in; everything the car did, tried again"
         book.add("settings-back", Phase.CLOSE, what, "settings-back", (*book.of_phase(Phase.CLOSE), *tried))

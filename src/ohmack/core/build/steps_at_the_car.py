@@ -17,7 +17,6 @@ from ohmack.core.document.links import (
     TapLink,
     TapPlace,
 )
-from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace
 from ohmack.core.fit.runs import plays_over_the_loom
 
@@ -31,7 +30,7 @@ REAR_MIDDLE = 0.82
 def before(book: StepBook) -> None:
     """What is tried, noted and switched off before anything is unplugged."""
     book.add("try-all", Phase.BEFORE, "Try everything the car does, every speaker, before it is touched", "try-all")
-    if not book.design.links:
+    if not book.wired:
         return
     note = "Note clock, stations, radio code, seat and window memory"
     book.add("note", Phase.BEFORE, note, "note", ("try-all",))
@@ -49,10 +48,11 @@ def before(book: StepBook) -> None:
 def take_off(book: StepBook) -> None:
     """Radio, door panels, trims and sills the work goes behind."""
     vehicle, length_m, half_m = book.design.vehicle, *_size_m(book)
-    if book.design.links and _radio_comes_out(book):
+    if book.wired and _radio_comes_out(book):
         radio = vehicle.radio
         book.off("off-radio", f"{radio.name} out of the dash", "off-radio", radio.name, radio.position.point)
     behind = {s.id for s, _ in book.swaps}
+    behind |= {piece.at_id for piece in book.pieces}
     behind |= {k.to_id for k in book.design.links_of(SpeakerLink) if not plays_over_the_loom(book.design, k)}
     tapped = {c for t in book.design.links_of(TapLink) if t.place is TapPlace.LEADS for c in t.from_ids}
     for speaker in vehicle.speakers:
@@ -86,7 +86,9 @@ def _radio_comes_out(book: StepBook) -> bool:
         or any(k.from_id == radio.id for k in design.links_of(LineLink))
         or any(True for _ in design.links_of(FeedLink))
         or any(k.from_id in feeds for k in design.links_of(RemoteLink))
-        or any(True for _ in design.parts_of(HeadUnit))
+        or bool(book.behind_radio)
+        or any(piece.behind_radio for piece in book.pieces)
+        or any(radio.position.point in (row.points[0], row.points[-1]) for row in book.cables)
     )
 
 
@@ -123,6 +125,10 @@ def lay(book: StepBook) -> None:
         middle = run.points[len(run.points) // 2] if run.points else None
         thick = isinstance(link, PowerLink)
         _lay(book, link.id, what, "lay-thick" if thick else "lay", run.length.value, middle, ways if thick else ())
+    for row in book.cables:
+        knob = book.design.part(row.link_id) is not None
+        what = f"{'Knob' if knob else row.size} cable from {row.start} to {row.end}"
+        _lay(book, f"knob-{row.link_id}" if knob else row.link_id, what, "lay", row.length_m, row.points[0], ())
     for feed in book.results.pack_feeds:
         what = f"{feed.wire.value or 'Cable'} from {feed.battery} to {feed.part.name}, both poles"
         where = feed.part.position.point if feed.part.position is not None else None

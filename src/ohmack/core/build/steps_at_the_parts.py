@@ -7,22 +7,27 @@ from ohmack.core.build.steps import Phase
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
-from ohmack.core.document.links import GroundLink, Link, Pickup, PowerLink, TapLink, TapPlace
+from ohmack.core.document.links import Fuse, GroundLink, Link, Pickup, PowerLink, TapLink, TapPlace
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
+    Accessory,
     ChargingRelay,
     Converter,
     DistributionBlock,
+    FuseHolder,
     HeadUnit,
     PoweredSubwoofer,
     StiffeningCapacitor,
     VoltageConverter,
 )
+from ohmack.core.document.small_parts import MountingRing, SwitchingRelay
+from ohmack.core.document.vehicle import SpeakerPlace
+from ohmack.core.fit.runs import BEHIND_THE_RADIO
 from ohmack.core.wording import count, listed
 
 HEAVY_KG = 20.0  # from here two carry it, common practice
 FIXED = (Amplifier, Converter, PoweredSubwoofer, DistributionBlock, StiffeningCapacitor, ChargingRelay,
-         VoltageConverter)  # fmt: skip
+         VoltageConverter, SwitchingRelay)  # fmt: skip
 WORDS = {
     "power": "power", "ground": "ground", "speaker": "speakers", "tap": "signal", "line": "RCA", "remote": "switch-on",
     "feed": "feed", "charge": "charge cable", "capacitor": "capacitor",
@@ -52,15 +57,47 @@ def _links_of(book: StepBook, part: PartBase) -> list[Link]:
 
 def _laid(book: StepBook, part: PartBase) -> tuple[str, ...]:
     """The steps that lay what leads to a part."""
-    return (f"lay-{part.id}", *(f"lay-{k.id}" for k in _links_of(book, part)))
+    return (f"lay-{part.id}", f"lay-knob-{part.id}", *(f"lay-{k.id}" for k in _links_of(book, part)))
 
 
 def _hands(mass_kg: float | None) -> int:
     return 2 if mass_kg is not None and mass_kg >= HEAVY_KG else 0
 
 
+def _fuse_holders(book: StepBook) -> None:
+    """A holder where every fused run and charge cable begins; a block carries its own fuses."""
+    results = book.results
+    blocks = {block.id for block in book.design.parts_of(DistributionBlock)}
+    near: list[tuple[Link, str, Fuse | None]] = [
+        (s.link, s.part.name, s.link.fuse) for s in results.supplies if s.link.fuse and s.link.from_id not in blocks
+    ]
+    near += [(c.link, c.battery.name, c.link.fuse) for c in results.charging if c.link.fuse is not None]
+    near += [(c.link, results.runs[c.link.id].start_name, None) for c in results.charging if c.link.far_fuse]
+    holders = [holder for holder in book.design.parts_of(FuseHolder) for _ in range(holder.circuits)]
+    for link, to, fuse in near:
+        run, holder = results.runs[link.id], holders.pop(0) if holders else None
+        here = run.start_name if fuse is not None else run.end_name
+        metres = fuse.from_source_m.value if fuse is not None else None
+        away = f"{results.say(metres, 'm')} from {here}" if metres else f"at {here}"
+        what = f"{holder.name if holder else 'Fuse holder'} {away}, in the cable to {to}; no fuse in it yet"
+        where = (run.points[0] if fuse is not None else run.points[-1]) if run.points else None
+        name = f"fix-fuse-{link.id}{'' if fuse is not None else '-far'}"
+        book.add(name, Phase.FIT, what, "fix-part", (f"lay-{link.id}",), where,
+                 part_ids=(holder.id,) if holder else ())  # fmt: skip
+
+
+def _second_batteries(book: StepBook) -> None:
+    """What a charge cable leads to stands fast before anything is put on its posts."""
+    for entry in book.results.charging:
+        mind = ("Negative last; cover the posts; one that gasses is vented to the outside",)
+        book.add(f"fix-{entry.battery.id}", Phase.FIT, f"{entry.battery.name} in its tray, strapped down", "fix-part",
+                 book.taken, entry.battery.position.point, mind)  # fmt: skip
+
+
 def fix(book: StepBook) -> None:
     """Parts, drivers and boxes in their places."""
+    _fuse_holders(book)
+    _second_batteries(book)
     for part in book.design.parts:
         if isinstance(part, FIXED):
             where = part.position.point if part.position is not None else None
@@ -68,21 +105,29 @@ def fix(book: StepBook) -> None:
             book.add(f"fix-{part.id}", Phase.FIT, f"Fix {part.name}", "fix-part", needs, where, people=hands,
                      part_ids=(part.id,))  # fmt: skip
     for speaker, name in book.swaps:
-        what, needs = f"{name} into {speaker.name}; its terminals clear of metal", (f"off-{speaker.id}",)
+        own, mind = (", in a hole or pod of its own", ["Look behind before cutting"]) if speaker.new_place else ("", [])
+        if speaker.place is SpeakerPlace.PILLAR:
+            mind.append("Nothing of it in the way of the airbag")
+        rings = [r for r in book.design.parts_of(MountingRing) if speaker.id in r.at_ids]
+        own += "".join(f" on {ring.name}" for ring in rings)
+        what, needs = f"{name} into {speaker.name}{own}; its terminals clear of metal", (f"off-{speaker.id}",)
         parts = tuple(d.driver.id for d in book.results.drives if d.speaker is speaker and d.driver is not None)
-        book.add(f"fix-{speaker.id}", Phase.FIT, what, "fix-speaker", needs, speaker.position.point, part_ids=parts)
-    mind = ("Bolt or strap it, never to belt points; child-seat anchors stay free",)
+        parts += tuple(ring.id for ring in rings)
+        book.add(f"fix-{speaker.id}", Phase.FIT, what, "fix-speaker", needs, speaker.position.point, tuple(mind),
+                 part_ids=parts)  # fmt: skip
+    kept = ("Bolt or strap it, never to belt points; child-seat anchors stay free",)
     for box in book.design.parts_of(Box):
         where = box.position.point if box.position is not None else None
         needs, what = (f"table-box-{box.id}", *book.taken, *book.named("lay-")), f"{box.name} in its place, strapped"
         hands = _hands(HEAVY_KG if box.mass_kg is None else box.mass_kg)
-        book.add(f"fix-{box.id}", Phase.FIT, f"{what} or bolted", "fix-box", needs, where, mind, people=hands,
+        book.add(f"fix-{box.id}", Phase.FIT, f"{what} or bolted", "fix-box", needs, where, kept, people=hands,
                  part_ids=(box.id,))  # fmt: skip
 
 
 def join(book: StepBook) -> None:
     """Plugs, joints at the car's own wires, the terminals of every part, and the post last."""
     _join_to_the_car(book)
+    _join_in_line(book)
     boxes = tuple(f"fix-{b.id}" for b in book.design.parts_of(Box))
     for part in book.design.parts:
         ties, fixed = _links_of(book, part), f"fix-{part.id}"
@@ -94,12 +139,31 @@ def join(book: StepBook) -> None:
         what, where = f"Connect {part.name}: {listed(list(dict.fromkeys(words)))}", part.position
         needs = (fixed, *_laid(book, part), *grounds, *boxes)
         book.add(f"join-{part.id}", Phase.JOIN, what, "join-part", needs, where.point if where is not None else None)
+    for entry in book.results.charging:
+        relay = book.design.part(entry.link.through_id or "")
+        through = f" through {relay.name}" if relay is not None else ""
+        lead = " and its ground lead" if entry.link.ground_point_id else ""
+        needs = (f"fix-{entry.battery.id}", f"lay-{entry.link.id}", f"fix-fuse-{entry.link.id}-far",
+                 *((f"fix-{relay.id}",) if relay is not None else ()))  # fmt: skip
+        what = f"Connect {entry.battery.name}: charge cable{through}{lead}"
+        book.add(f"join-{entry.battery.id}", Phase.JOIN, what, "join-part", needs, entry.battery.position.point)
     batteries = book.design.vehicle.supply.batteries
     rooted = {b.id for b in batteries}
     if book.results.pack_feeds or any(k.from_id in rooted for k in book.design.links_of(PowerLink)):
-        needs = ("battery-off", *book.of_phase(Phase.JOIN), *book.named("lay-"))
+        needs = ("battery-off", *book.of_phase(Phase.JOIN), *book.named("lay-", "fix-fuse-"))
         what, mind = "Ring on the battery's positive post, the fuse out of its holder", ("The main fuse stays out",)
         book.add("join-post", Phase.JOIN, what, "join-post", needs, batteries[0].position.point, mind)
+
+
+def _join_in_line(book: StepBook) -> None:
+    """Nets, capacitors, coils, pads, resistors and isolators into the leads they belong in."""
+    for piece in book.pieces:
+        reached = ("off-radio", "table-harness") if piece.behind_radio else (f"off-{piece.at_id}",)
+        laid = (f"lay-{k.id}" for k in book.design.links if k.id == piece.at_id or k.to_id in piece.speaker_ids)
+        needs = (*reached, *laid, *(f"lay-{name}" for name in piece.speaker_ids), f"fix-{piece.at_id}")
+        mind = ("It gets hot: on bare metal, clear of foam and loom",) if piece.hot else ()
+        book.add(f"line-{piece.part.id}-{piece.at_id}", Phase.JOIN, piece.words, "join-in-line", needs, piece.where,
+                 mind, part_ids=(piece.part.id,))  # fmt: skip
 
 
 def _join_to_the_car(book: StepBook) -> None:
@@ -107,13 +171,21 @@ def _join_to_the_car(book: StepBook) -> None:
     vehicle, taps = book.design.vehicle, list(book.design.links_of(TapLink))
     out = ("off-radio", "table-harness", *book.named("lay-"))
     plugged = [vehicle.source_of(c) for t in taps if t.method is Pickup.PLUG_ADAPTER for c in t.from_ids]
-    if any(book.design.parts_of(HeadUnit)):
+    behind = book.behind_radio
+    if behind:
         plugged = [vehicle.radio, *plugged]
     for source in {s.id: s for s in plugged}.values():
         name, where = ("join-plug", "behind the radio") if source is vehicle.radio else (
             f"join-plug-{source.id}", f"at {source.name}"
         )  # fmt: skip
-        book.add(name, Phase.JOIN, f"Adapters and plugs {where}", "join-plug", out, source.position.point)
+        those = behind if source is vehicle.radio else []
+        what = f"Adapters and plugs {where}{': ' if those else ''}{listed([part.name for part in those])}"
+        book.add(name, Phase.JOIN, what, "join-plug", out, source.position.point, part_ids=tuple(p.id for p in those))
+    for part in book.design.parts_of(Accessory):
+        if part.category not in (*BEHIND_THE_RADIO, "consumables"):
+            spot = part.position.point if part.position is not None else None
+            book.add(f"join-plug-{part.id}", Phase.JOIN, f"{part.name} plugged in or fixed", "join-plug", out, spot,
+                     part_ids=(part.id,))  # fmt: skip
     cut = [j for j in book.results.joints.joints if j.cuts]
     if cut or book.results.joints.unmapped or any(t.method is Pickup.SPLICE for t in taps):
         wires = len(cut) or book.results.joints.unmapped or 1

@@ -13,6 +13,7 @@ from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure
 from ohmack.core.fit.runs import straight
@@ -93,7 +94,7 @@ def new_places(book: Book) -> Iterator[tuple[WireRow, Figure]]:
         start, place = (
             (partner.name, partner.position)
             if partner is not None
-            else (f"{_end_of(design, source, unit)}, {channel.name.lower()} pair", source.position)
+            else (f"{_end_of(design, source, unit, speaker.id)}, {channel.name.lower()} pair", source.position)
         )
         done.add(speaker.id)
         length = straight(
@@ -112,8 +113,11 @@ def new_places(book: Book) -> Iterator[tuple[WireRow, Figure]]:
         yield row, length
 
 
-def _end_of(design: Design, source: Radio | Module, unit: HeadUnit | None) -> str:
-    """Where the cable of a pair begins: at the plug of the works, or at the new radio's own leads."""
+def _end_of(design: Design, source: Radio | Module, unit: HeadUnit | None, place_id: str) -> str:
+    """Where the cable of a pair begins: at a crossover net in it, at the works' plug, or at the new radio's leads."""
+    net = next((n for n in design.parts_of(CrossoverNet) if place_id in n.at_ids and len(n.at_ids) > 1), None)
+    if net is not None:
+        return net.name
     own = unit is not None and source is design.vehicle.radio and not design.vehicle.has_known_plug
     return f"{unit.name}, its leads" if unit is not None and own else f"{source.name}'s plug"
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.parts import HeadUnit
+from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.loads.drivers import Drive
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.ways import step_of, volume_of
@@ -16,11 +17,14 @@ class BuildView(JointsView):
     def driven_by(self, drive: Drive) -> str:
         """What drives a speaker place under this plan, in words."""
         unit = next(self.page.design.parts_of(HeadUnit), None)
+        nets = self.page.design.parts_of(CrossoverNet)
+        through = next((f", through {n.name}" for n in nets if drive.net and drive.speaker.id in n.at_ids), "")
         if drive.by_amplifier:
-            return "the new amplifier"
+            return f"the new amplifier{through}"
         if drive.channel is None or drive.source is None:
             return "nothing yet"
-        return f"{drive.channel.name}, {unit.name if unit is not None and drive.by_new_radio else drive.source.name}"
+        source = unit.name if unit is not None and drive.by_new_radio else drive.source.name
+        return f"{drive.channel.name}, {source}{through}"
 
     @property
     def sources(self) -> list[SignalResult]:
