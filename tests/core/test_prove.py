@@ -7,6 +7,7 @@ from typing import Any
 
 import pytest
 
+from core.test_small_parts import NET, took, with_tweeters
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.proof import Symptom
@@ -219,6 +220,21 @@ def test_a_good_ground_may_read_a_little_under_the_leads(
     assert judged is not None
     assert judged.state is state
     assert judged.value == pytest.approx(max(0.0, shown_ohm - leads_ohm))
+
+
+def test_behind_a_net_the_meter_sees_the_woofer_and_behind_a_capacitor_nothing() -> None:
+    """A capacitor is before the tweeter and passes no direct current (textbook): 4 Ω reads some 3.4, never 1.7."""
+    design = took(with_tweeters(), NET)
+    assert state(read(design, "dead/pair/ch-fl", value=3.4), "dead/pair/ch-fl") is State.PASSED
+    assert state(read(design, "dead/pair/ch-fl", value=1.7), "dead/pair/ch-fl") is State.OFF
+    check = evaluate(design).results.proof.named("dead/pair/ch-fl")
+    assert check is not None
+    assert "Leads off Factory radio" in check.check.how
+    capacitor = {"id": "cap", "kind": "series capacitor", "name": "Bipolar 220", "capacitance_uf": 220.0,
+                 "at_ids": ["ch-fl"]}  # fmt: skip
+    held = evaluate(apply_edits(design, [Edit(op="add", path="parts", value=capacitor)])).results.proof
+    assert held.named("dead/pair/ch-fl") is None
+    assert held.named("dead/pair/ch-fr") is not None
 
 
 @pytest.mark.parametrize(

@@ -242,7 +242,8 @@ def _of_radio(
     owner = unit.id if unit is not None and any(s.id in new for s in speakers) else source_id
     factory = owner == source_id
     coils = {s.id: (s.id,) for s in speakers}
-    held = _held_of(results, coils)
+    behind = {d.speaker.id for d in results.drives if d.capacitor or (d.net and d.tweeter)}
+    held = _held_of(results, coils) | (behind & coils.keys())
     return Output(scope, name, owner, tuple(parts), coils, held, from_factory=factory, adapter=music)
 
 

@@ -141,7 +141,7 @@ def _pair(results: Results, spots: Spots, output: Output, needs: tuple[str, ...]
     nodes = (plus_of(output.scope), minus_of(output.scope))
     if any(p.name not in output.held for p in output.parts):
         yield _ohms(f"dead/pair/{output.scope}", f"Ohms of {output.name}", at, minus, nodes, needs, output.owner_id,
-                    how="Leads off the amplifier.")  # fmt: skip
+                    how=f"Leads off {owner.name}.")  # fmt: skip
     body = Spot("bare metal of the body", owner.point)
     yield _ohms(f"dead/loose/{output.scope}", f"{output.name} does not touch the body", plus, body,
                 (nodes[0], BODY), needs, output.owner_id, nothing=True)  # fmt: skip
@@ -153,7 +153,7 @@ def _pair(results: Results, spots: Spots, output: Output, needs: tuple[str, ...]
         yield _answer(
             1, f"dead/pop/{place}", f"Polarity of {where.name}",
             f"A 1.5 V cell at the leads of {output.name}, + on +, for a moment: the cone moves out.", "pop", Ask.POP,
-            place, needs=needs, at=where, caution="Never a tweeter, never with the amplifier connected.",
+            place, needs=needs, at=where, caution=f"Never a tweeter, never with {owner.name} connected.",
         )  # fmt: skip
 
 
