@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from core.test_everyday_jobs import empty, with_parts
 from ohmack.core.box.cabin import cabin_length_m, room_for_a_box_l
 from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
 from ohmack.core.box.judged import BoxResult
@@ -19,10 +20,13 @@ from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.parts import Subwoofer
+from ohmack.core.document.vehicle import Body
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.physics.alignments import closed_q, tuned_box
 from ohmack.core.physics.boxes import Chamber, Enclosure, curves, lower_reach_hz
+from ohmack.core.physics.round_openings import go_in
 from ohmack.core.physics.small_signal import SmallSignal
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -155,6 +159,43 @@ def test_net_volume_is_what_the_boards_leave() -> None:
     assert evaluation.figures["box/net_l"].value == pytest.approx(by_hand)
     assert one.made is not None
     assert one.made.board_area_m2 == pytest.approx(sum(p.length_m * p.width_m for p in one.made.panels))
+
+
+def test_two_drivers_want_two_openings_that_go_beside_each_other() -> None:
+    """Two of 281 mm and 28 mm between their flanges are 590 mm (plane geometry); a bought box has as many openings as
+    its papers say.
+    """
+    names = ("Tessel M1200", "Morrowick 12 D2", "Morrowick 12 D2", "Box built in the shop")
+    design = with_parts(empty(Body.ESTATE), *names)
+
+    def said(design: Design) -> list[Finding]:
+        return [f for f in evaluate(design).findings if f.rule == "box-openings"]
+
+    (stopped,) = said(design)
+    assert stopped.severity is Severity.STOP
+    assert stopped.title == (
+        "2 drivers want 590 mm beside each other, the front of Box built in the shop is 404 × 324 mm inside its boards"
+    )
+    assert stopped.remedy is not None
+    assert stopped.remedy.label == "Make it 627 mm wide"
+    assert not said(apply_edits(design, stopped.remedy.edits))
+    assert not said(apply_edits(design, put(chambers="isobaric pairs"))), "two share one opening"
+    cornerwise = apply_edits(design, put(width_m=0.56, height_m=0.56))
+    assert not said(cornerwise), "hypot(524 - 281, 524 - 281) is 344, more than 309"
+    assert said(apply_edits(design, put(width_m=0.52, height_m=0.52)))
+    bought = with_parts(empty(Body.ESTATE), *names[:3], "Cooperage 28 closed")
+    assert [f.title for f in said(bought)] == ["2 drivers into Cooperage 28 closed, which has 1 opening"]
+    assert not said(apply_edits(bought, put(openings=2)))
+    assert not said(with_parts(empty(Body.ESTATE), names[0], names[1], "Cooperage 28 closed"))
+
+
+@given(st.lists(st.floats(50.0, 400.0), min_size=1, max_size=4), st.floats(100.0, 1500.0), st.floats(100.0, 900.0))
+def test_openings_that_go_in_have_room(diameters: list[float], width: float, height: float) -> None:
+    """By area and by length no claim is too bold; a board lengthened until they stand in a row always does."""
+    if go_in(diameters, width, height, 25.0):
+        assert max(diameters) <= min(width, height)
+        assert sum(pi * (d / 2) ** 2 for d in diameters) <= width * height * pi / sqrt(12)  # densest packing: textbook
+    assert go_in(diameters, sum(diameters) + 25.0 * (len(diameters) - 1) + 1e-6, max(diameters), 25.0)
 
 
 def test_the_cut_sheet_has_every_panel_and_the_openings_and_its_weight_sits_low_in_front() -> None:

@@ -110,7 +110,7 @@ LATER_FIELDS = {
     "channels": [], "coils": [], "damping_factor": None, "filter_slope_db": None,
     "gain_school": "meter: to a target voltage",
     "filter_family": "Butterworth", "delay_ms": 0.0, "bands": [], "car_draw_a": None, "mass_kg": None,
-    "by_hand": False, "active": True, "bass_knob": False, "further_count": 0, "further_ratings": [],
+    "openings": 1, "by_hand": False, "active": True, "bass_knob": False, "further_count": 0, "further_ratings": [],
     "further_lowest_ohm": None, "further_bridged_ratings": [], "further_lowest_bridged_ohm": None,
     "at_ids": [], "wiring": "", "place": "plug of the radio or amplifier",
     "mounting_depth_mm": None, "cut_out_mm": None, "depth_mm": None,

@@ -272,6 +272,17 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             put("parts/box/boards/fronts", 2),
         ],
     ),
+    "box-openings": (
+        Severity.STOP,
+        [
+            catalogue_part("Morrowick 10 D4", "sub-2", 3.9, 0.0),
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "speaker-2", "kind": "speaker", "from_id": "amp", "to_id": "sub-2", "channel": 1},
+            ),
+        ],
+    ),
     "box-boomy": (Severity.WATCH, [put("parts/box/net_volume_l", 4.0)]),
     "box-space-unknown": (Severity.NOTE, [remove(f"{V}/spaces/space-rear")]),
     "opening-unknown": (Severity.NOTE, [catalogue_part("Quillon Q1 plain radio", "unit", 1.6, 0.0)]),

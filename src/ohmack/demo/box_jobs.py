@@ -100,5 +100,6 @@ def _dash_and_doors() -> DemoJob:
     )
     return DemoJob(
         "Ottoline Marsh, reads to three", "555 0188", first.title, first,
-        (("survey", survey), *rounds, *four, ("dash on the doors' channels", shared), *bass),
+        (("survey", survey), *rounds, *four, ("dash on the doors' channels", shared), *bass,
+         ("the box with two openings", (Edit(path="parts/box/openings", value=2),))),
     )  # fmt: skip

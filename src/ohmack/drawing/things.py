@@ -83,12 +83,15 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
             box = box_at(x, y, width, height)
             return box, [el("rect", x=box.left, y=box.top, width=width, height=height, rx=3, class_="box")], ""
         case Subwoofer():
-            half = 18.0 if picture.frame.upright else 24.0
+            together = _together(picture.evaluation.results.design, part)
+            half = (18.0 if picture.frame.upright else 24.0) * (1.0 if len(together) == 1 else SMALLER)
+            right, down = picture.frame.turned(0.0, (together.index(part) - (len(together) - 1) / 2) * (2 * half + 3))
+            x, y = x + right, y + down
             box = box_at(x, y, 2 * half, 2 * half)
             return box, [
                 el("circle", cx=x, cy=y, r=half - 1), el("circle", cx=x, cy=y, r=0.63 * half, class_="thin"),
                 el("circle", cx=x, cy=y, r=5.5, class_="thin"),
-            ], "Subwoofer"  # fmt: skip
+            ], "" if part is not together[-1] else _captioned(len(together))  # fmt: skip
         case PoweredSubwoofer():
             width, height = picture.frame.lying(max(34.0, part.length_m * scale), max(40.0, part.width_m * scale))
             box = box_at(x, y, width, height)
@@ -136,6 +139,19 @@ def _place_of(design: Design, part: Part) -> Position | None:
     """Where a part is drawn: a subwoofer in the car's own place sits there."""
     own = part.at_ids[0] if isinstance(part, Subwoofer) and part.at_ids else ""
     return next((s.position for s in design.vehicle.speakers if s.id == own), part.position)
+
+
+SMALLER = 0.72  # where several stand in one place
+
+
+def _together(design: Design, part: Subwoofer) -> list[Subwoofer]:
+    """The subwoofers that would be drawn in one spot, this one among them."""
+    place = _place_of(design, part)
+    return [other for other in design.parts_of(Subwoofer) if _place_of(design, other) == place]
+
+
+def _captioned(number: int) -> str:
+    return "Subwoofer" if number == 1 else f"{number} subwoofers"
 
 
 def draw_parts(picture: Picture) -> Iterator[Markup]:

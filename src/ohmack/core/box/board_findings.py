@@ -3,19 +3,25 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from math import ceil
 from typing import TYPE_CHECKING
 
 from ohmack.core.box.shapes import shape_of
+from ohmack.core.document.boxes import Chambers
 from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.physics.prism import PrismShape
+from ohmack.core.physics.round_openings import go_in
 from ohmack.core.reference import PRACTICE, Grade, Source
-from ohmack.core.wording import listed
+from ohmack.core.wording import count, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 ROOM_BEHIND = Source("geometry; room behind a magnet common practice", Grade.PRACTICE)
+FLANGES = Source("plane geometry; how wide flanges are common practice", Grade.PRACTICE)
+FLANGE = 0.1  # of its opening a driver's flange is wider, common practice
+MOST_WIDE_M = 3.0  # a box's field holds
 VOLUME_OFF = 0.05  # of the net volume; the tuning moves by half of it; common practice
 BEHIND_MM = 25.0  # free behind a magnet with its vent; common practice
 OFF_M = 0.002  # what two sizes of one box may differ by
@@ -103,6 +109,47 @@ def box_driver_fits(results: Results) -> Iterator[Draft]:
                 "The hole would cut into the boards around it.",
                 where,
             )
+
+
+@rule("box-openings", "loads", FLANGES)
+def box_openings(results: Results) -> Iterator[Draft]:
+    """More drivers than a box has openings for, or than go beside each other into its front."""
+    for one in results.boxes:
+        box, subs, shape = one.box, one.subs, shape_of(one.box)
+        holes_mm = [sub.cut_out_mm for sub in subs if sub.cut_out_mm is not None]
+        number = len(subs)
+        if box.chambers is Chambers.ISOBARIC:
+            number, holes_mm = number // 2, holes_mm[: number // 2]
+        if number < 2:
+            continue
+        if one.made is None:
+            if number > box.openings:
+                has = count(box.openings, "opening")
+                yield stop(
+                    at(box, lambda it: it.openings),
+                    f"{number} drivers into {box.name}, which has {has}",
+                    "A bought box takes as many as it has openings for. Take another one, or say how many it has.",
+                    Remedy("Say how many it has", path=at(box, lambda it: it.openings)),
+                )
+            continue
+        if shape is None or len(holes_mm) < number:
+            continue  # what its papers lack is said by the rule before
+        wide_mm, high_mm = (1000 * (side - 2 * shape.board_m) for side in (shape.width_m, shape.height_m))
+        between_mm = FLANGE * max(holes_mm)
+        if min(wide_mm, high_mm) <= 0 or go_in(holes_mm, wide_mm, high_mm, between_mm):
+            continue
+        wants_mm = sum(holes_mm) + between_mm * (number - 1)
+        whole_m = ceil(wants_mm + 2000 * shape.board_m) / 1000
+        fits = max(holes_mm) <= high_mm and whole_m <= MOST_WIDE_M
+        yield stop(
+            f"{box.id}/openings",
+            f"{number} drivers want {wants_mm:.0f} mm beside each other, the front of {box.name} is {wide_mm:.0f} ×"
+            f" {high_mm:.0f} mm inside its boards",
+            f"{listed([f'{mm:.0f} mm' for mm in holes_mm])} of opening, {between_mm:.0f} mm between for their flanges.",
+            Remedy(f"Make it {1000 * whole_m:.0f} mm wide", (set_to(at(box, lambda it: it.width_m), whole_m),))
+            if fits
+            else Remedy("Look at its size", path=at(box, lambda it: it.boards)),
+        )
 
 
 @rule("box-corners", "loads", PRACTICE)

@@ -97,5 +97,6 @@ class Box(PartBase):
     length_m: Annotated[float, Field(gt=0, le=3)] = Field(0.4, title="Length along the car")
     width_m: Annotated[float, Field(gt=0, le=3)] = Field(0.5, title="Width across the car")
     height_m: Annotated[float, Field(gt=0, le=3)] | None = Field(None, title="Height")
+    openings: Annotated[int, Field(ge=1, le=8)] = Field(1, title="Openings for drivers, where it is bought")
     cut_out_mm: SizeMm | None = Field(None, title="Opening for the driver")
     depth_mm: SizeMm | None = Field(None, title="Clear depth behind the opening")

@@ -50,7 +50,7 @@ def draw(page: Page) -> Markup:
     def over(picture: Picture) -> Markup:
         return draw_numbers(picture, plan)
 
-    layer = Layer(links=("power", "ground"), quiet_links=("line", "speaker", "tap"), grounds=True)
+    layer = Layer(links=("power", "ground"), quiet_links=("line", "speaker", "tap"), grounds=True, touched=True)
     words, chart = "what comes off numbered; below it the steps over time", Chart(below, LANES_HEIGHT, over=over)
     car = car_picture(page, layer, words, "steps", chart)
     return car + Markup('<div class="narrow-only">{}</div>').format(lanes_alone(plan)) if plan.steps else car
