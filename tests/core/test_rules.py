@@ -283,6 +283,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             ),
         ],
     ),
+    "radio-unjoined": (
+        Severity.STOP,
+        [
+            put(f"{V}/connectors", []),
+            remove("parts/adapter"),
+            catalogue_part("Quillon Q1 plain radio", "unit", 1.6, 0.0),
+        ],
+    ),
     "box-boomy": (Severity.WATCH, [put("parts/box/net_volume_l", 4.0)]),
     "box-space-unknown": (Severity.NOTE, [remove(f"{V}/spaces/space-rear")]),
     "opening-unknown": (Severity.NOTE, [catalogue_part("Quillon Q1 plain radio", "unit", 1.6, 0.0)]),

@@ -41,6 +41,11 @@ def bare(body: Body, year: int, powertrain: Powertrain = Powertrain.COMBUSTION) 
     return apply_edits(design, add_to_survey(design, "pair of boxes")[1])
 
 
+def with_a_radio(year: int) -> Design:
+    """A saloon as it left the works."""
+    return Design.model_validate({"vehicle": new_vehicle("Hask", "Rill", year, Body.SALOON, Hand.RIGHT).model_dump()})
+
+
 def with_parts(design: Design, *names: str) -> Design:
     for name in names:
         design = apply_edits(design, place_part(design, dict(TREES[name])))
@@ -149,3 +154,22 @@ def test_a_screen_over_a_hidden_radio_has_its_own_feed_and_a_line_into_it() -> N
     assert any(f.rule == "spare-input" for f in result.findings)
     assert not any(f.rule == "function-lost" for f in result.findings)
     assert any("its length is not known yet" in row.unknown for row in result.results.order)
+
+
+def test_a_new_radio_is_not_ready_until_it_meets_the_cars_plug() -> None:
+    """By an adapter for that plug, or wire by wire off a map; a car too old for such plugs has its leads joined."""
+    radio = "Quillon S2 screen radio"
+
+    def asked(design: Design) -> bool:
+        return any(f.rule == "radio-unjoined" for f in evaluate(design).findings)
+
+    plain = with_parts(with_a_radio(2012), radio)
+    assert asked(plain)
+    assert not asked(with_parts(plain, "Radio plug adapter, 16 way"))
+    assert asked(with_parts(plain, "Quillon aerial adapter")), "an aerial adapter is none for the plug"
+    plug = {"id": "radio-plug", "name": "Radio plug", "position": {"x_m": 1.6, "y_m": 0.0}, "cavities": [
+        {"id": "one", "number": "1", "use": {"value": "constant", "basis": "measured"}}]}  # fmt: skip
+    mapped = apply_edits(plain, [Edit(op="add", path="vehicle/connectors", value=plug)])
+    assert not asked(mapped)
+    assert any("No wire on the map for" in f.title for f in evaluate(mapped).findings), "the map is judged instead"
+    assert not asked(with_parts(with_a_radio(1972), radio))

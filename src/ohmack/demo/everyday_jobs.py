@@ -98,7 +98,7 @@ def _saloon() -> DemoJob:
     parts, design = picked(
         design,
         (
-            "Quillon S2 screen radio", "Tessel Five 75+350", "Pell & Fenn Coax 65, pair",
+            "Quillon S2 screen radio", "Radio plug adapter, 16 way", "Tessel Five 75+350", "Pell & Fenn Coax 65, pair",
             "Pell & Fenn Coax 52 slim, pair", "Morrowick 10 D4", "Cooperage 28 closed", "Hob strip holder",
         ),
     )  # fmt: skip

@@ -22,7 +22,7 @@ from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.reference import PRACTICE, read_toml
 from ohmack.core.supply.own_runs import ELECTRONICS_A
 from ohmack.core.units import unit_of
-from ohmack.core.wording import amount, count, digits, listed, trimmed
+from ohmack.core.wording import amount, count, counted, digits, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -142,7 +142,7 @@ def driver_boxless(results: Results) -> Iterator[Draft]:
     if subs and not boxes:
         yield stop(
             subs[0].id,
-            f"{listed([s.name for s in subs])}: no box",
+            f"{counted([s.name for s in subs])}: no box",
             "A bare driver has no bass and tears itself apart. Pick the box it goes into, or type it in.",
             Remedy("Find a box", sheet="find", query="kind=box"),
         )

@@ -9,7 +9,7 @@ from ohmack.core.build.lists import SCREENED, WireRow
 from ohmack.core.build.order import missing_adapters
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import GroundLink, PowerLink, TapLink
-from ohmack.core.document.parts import CableReel, DistributionBlock, FuseLink
+from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, FuseLink, HeadUnit
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.physics.conductors import conductor
@@ -106,6 +106,27 @@ def distribution_block(results: Results) -> Iterator[Draft]:
                 "Two wires under one screw come loose. Take a block with a way for each.",
                 Remedy("Choose another block", sheet="plan"),
             )
+
+
+@rule("radio-unjoined", "plan", PRACTICE)
+def radio_unjoined(results: Results) -> Iterator[Draft]:
+    """A new radio goes in, and nobody said how it meets the car's plug."""
+    design = results.design
+    unit = next(design.parts_of(HeadUnit), None)
+    if unit is None or design.radio_hidden or not design.vehicle.has_known_plug or design.vehicle.connectors:
+        return
+    if any(part.category in MEETS_THE_PLUG for part in design.parts_of(Accessory)):
+        return
+    yield stop(
+        unit.id,
+        f"{unit.name}: how it meets the car's plug is not decided",
+        "An adapter made for this car's plug, or the plug mapped in Harness and its wires joined one by one. Without"
+        " either nobody looked at its feeds, its ground and its speaker leads.",
+        Remedy("Find one", sheet="find", query="kind=accessory"),
+    )
+
+
+MEETS_THE_PLUG = ("adapter", "amplifier adapter")  # one of a works amplifier has the radio plug with it
 
 
 @rule("adapter-missing", "plan", PRACTICE)

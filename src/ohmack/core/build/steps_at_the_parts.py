@@ -23,7 +23,7 @@ from ohmack.core.document.parts import (
 from ohmack.core.document.small_parts import MountingRing, SwitchingRelay
 from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.fit.runs import BEHIND_THE_RADIO
-from ohmack.core.wording import count, listed
+from ohmack.core.wording import count, counted, listed
 
 HEAVY_KG = 20.0  # from here two carry it, common practice
 FIXED = (Amplifier, Converter, PoweredSubwoofer, DistributionBlock, StiffeningCapacitor, ChargingRelay,
@@ -37,7 +37,7 @@ WORDS = {
 def on_the_table(book: StepBook) -> None:
     """What is done before the car comes."""
     for box, subs in ((box, subs) for box, subs in boxed(book.design) if subs):
-        names = listed([s.name for s in subs])
+        names = counted([s.name for s in subs])
         words = f"{names} into {box.name}, coils as planned; a cell moves the cone out"
         parts = (box.id, *(s.id for s in subs))
         book.add(f"table-box-{box.id}", Phase.TABLE, words, "box", part_ids=parts)
