@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from itertools import combinations
 from math import factorial
 
@@ -128,8 +128,21 @@ def possible_assignments(hunt: Hunt, targets: Sequence[Target], readings: Sequen
 
 
 def holds(hunt: Hunt, ways: Sequence[Sequence[Target]], readings: Sequence[HuntReading]) -> bool:
-    """Whether the readings can all be true in some way the speakers may be."""
-    return any(can_all_be_true(hunt, targets, readings) for targets in ways)
+    """Whether the readings can all be true in some way the speakers may be.
+
+    Of ways that differ only in which of several speakers is which, where none of those is named, one is tried.
+    """
+    if len(ways) == 1:
+        return can_all_be_true(hunt, ways[0], readings)
+    named = {reading.speaker_id for reading in readings}
+    unlike = {tuple(sorted(_as_read(target, named) for target in targets)): targets for targets in ways}
+    return any(can_all_be_true(hunt, targets, readings) for targets in unlike.values())
+
+
+def _as_read(target: Target, named: Collection[str | None]) -> tuple[str, float, float, bool, bool, bool]:
+    """All that a reading may tell of a speaker."""
+    name = target.id if target.id in named else ""
+    return name, target.low_ohm, target.high_ohm, target.reads_open, target.may_pop, target.silent
 
 
 def smallest_contradiction(hunt: Hunt, ways: Sequence[Sequence[Target]]) -> Contradiction:
