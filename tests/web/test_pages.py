@@ -174,6 +174,14 @@ def test_first_page_is_light(client: TestClient) -> None:
     assert total < 300_000, total
 
 
+def test_a_speaker_whose_screws_find_no_metal_does_not_fit(client: TestClient) -> None:
+    """The headline of Fit and the finding beside it say one thing."""
+    page = client.get("/jobs/J-0414/fit").text
+    assert "Pell &amp; Fenn Coax 65, pair in Front left door: wants a ring</h1>" in page
+    assert page.count('<span class="state loose">wants a ring</span>') == 2
+    assert "Everything planned fits" not in page
+
+
 def test_an_edit_recomputes_and_shows_what_moved(client: TestClient, job: str) -> None:
     data = form(client, job, path="links/speaker-sub/wiring", value="series(1,2)", what="series")
     answer = client.post(f"/jobs/{job}/choose", data=data, headers=HX)
