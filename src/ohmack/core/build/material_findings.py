@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.build.lists import SCREENED, WireRow
 from ohmack.core.build.order import missing_adapters
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import GroundLink, PowerLink, TapLink
+from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, FuseLink, HeadUnit
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
@@ -132,9 +132,7 @@ MEETS_THE_PLUG = ("adapter", "amplifier adapter")  # one of a works amplifier ha
 @rule("adapter-missing", "plan", PRACTICE)
 def adapter_missing(results: Results) -> Iterator[Draft]:
     """The plan picks a signal up through a plug adapter, and none is among the parts."""
-    for name in missing_adapters(results):
-        part = next(p for p in results.design.parts if p.name == name)
-        tap = next(t for t in results.design.links_of(TapLink) if t.to_id == part.id)
+    for tap, name in missing_adapters(results):
         yield stop(
             tap.id,
             f"{name} takes its signal by plug adapter: none is among the parts",

@@ -68,8 +68,8 @@ def order_list(results: Results) -> tuple[OrderRow, ...]:
     return tuple(row for group in rows for row in group)
 
 
-def missing_adapters(results: Results) -> tuple[str, ...]:
-    """What is to be picked up or plugged in through an adapter, while none is among the parts."""
+def missing_adapters(results: Results) -> tuple[tuple[TapLink, str], ...]:
+    """The pickups that are to go through an adapter while none is among the parts, with the name of what they feed."""
     design = results.design
     if any(part.category == "adapter" for part in design.parts_of(Accessory)):
         return ()
@@ -77,8 +77,7 @@ def missing_adapters(results: Results) -> tuple[str, ...]:
     names = {
         part.id: part.name for part in design.parts if part.kind != "plug-in amplifier"
     }  # that one brings its plugs
-    taps = [link for link in taps if link.to_id in names]
-    return tuple(dict.fromkeys(names[link.to_id] for link in taps))
+    return tuple((link, names[link.to_id]) for link in taps if link.to_id in names)
 
 
 def _parts(results: Results) -> Iterator[OrderRow]:
@@ -262,7 +261,7 @@ def _joints(results: Results) -> Iterator[OrderRow]:
 
 def _adapters(results: Results) -> Iterator[OrderRow]:
     design = results.design
-    for name in missing_adapters(results):
+    for name in dict.fromkeys(name for _, name in missing_adapters(results)):
         yield OrderRow(
             "Adapters",
             "1",

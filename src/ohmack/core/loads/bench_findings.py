@@ -117,7 +117,7 @@ def polarity_reversed(results: Results) -> Iterator[Draft]:
                 f"{load.channel_name} is reversed as a whole",
                 "It works, against what plays beside it: right only where the crossover or the place asks for it. Say"
                 " so on the label, and listen both ways.",
-                put_right,
+                Remedy("See where it meets the front", sheet="crossing") if wanted else put_right,
             )
 
 

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from math import isclose
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
@@ -23,9 +24,13 @@ MOST_LOST_DB = 1.0  # a fifth of the power; beyond it a cable is wrong, not just
 SHEET = Source("the amplifier's data sheet; consequence common practice", Grade.PRACTICE)
 
 
+SAME = 1e-3  # of a load, what solving leads laid by hand may leave
+
+
 def _rewire(load: LoadResult) -> Remedy | None:
+    """The best wiring, where that is another load than the one there is; leads laid by hand may come to the same."""
     best = next(option for option in load.options if option.best)
-    if best.chosen or best.power_w is None or best.power_w == load.chosen.power_w:
+    if best.chosen or best.power_w is None or isclose(best.load_ohm, load.chosen.load_ohm, rel_tol=SAME):
         return None
     return Remedy(
         f"Wire {best.words}: {trimmed(best.load_ohm)} Ω", (set_to(at(load.link, lambda it: it.wiring), best.key),)
