@@ -67,7 +67,7 @@ def _hands(mass_kg: float | None) -> int:
 def _fuse_holders(book: StepBook) -> None:
     """A holder where every fused run and charge cable begins; a block carries its own fuses."""
     results = book.results
-    blocks = {block.id for block in book.design.parts_of(DistributionBlock)}
+    blocks = {block.id for block in book.design.parts_of(DistributionBlock) if block.fused}
     near: list[tuple[Link, str, Fuse | None]] = [
         (s.link, s.part.name, s.link.fuse) for s in results.supplies if s.link.fuse and s.link.from_id not in blocks
     ]
