@@ -183,6 +183,15 @@ def test_two_drivers_want_two_openings_that_go_beside_each_other() -> None:
     cornerwise = apply_edits(design, put(width_m=0.56, height_m=0.56))
     assert not said(cornerwise), "hypot(524 - 281, 524 - 281) is 344, more than 309"
     assert said(apply_edits(design, put(width_m=0.52, height_m=0.52)))
+    for unknown, lacks in (
+        (put(height_m=None), "the box's height"),
+        ([Edit(path="parts/sub-2/cut_out_mm", value=None)], "a cut-out"),
+    ):
+        (asked,) = said(apply_edits(design, unknown))
+        assert (asked.severity, asked.title) == (
+            Severity.WATCH,
+            f"Nobody judged whether 2 drivers go into the front of Box built in the shop: {lacks} is not on file",
+        )
     bought = with_parts(empty(Body.ESTATE), *names[:3], "Cooperage 28 closed")
     assert [f.title for f in said(bought)] == ["2 drivers into Cooperage 28 closed, which has 1 opening"]
     assert not said(apply_edits(bought, put(openings=2)))

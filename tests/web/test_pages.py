@@ -168,6 +168,7 @@ def test_first_page_is_light(client: TestClient) -> None:
         assert "max-age=31536000" in client.get(address).headers["cache-control"]
         fingerprint = sha256((FOLDER / address.split("?")[0].removeprefix("/static/")).read_bytes()).hexdigest()
         assert address.endswith(f"?v={fingerprint[:12]}"), "another file has another address"
+        assert "max-age=3600" in client.get(f"{address.split('?')[0]}?v=of-another").headers["cache-control"]
         total += len(gzip.compress(client.get(address).content, 5))
     css = client.get("/static/ohmack.css").text
     total += sum(len(client.get(f"/static/{a}").content) for a in re.findall(r"url\((vendor/fonts/[^)]+)\)", css))

@@ -122,7 +122,7 @@ def box_openings(results: Results) -> Iterator[Draft]:
             number, holes_mm = number // 2, holes_mm[: number // 2]
         if number < 2:
             continue
-        if one.made is None:
+        if box.boards.thickness_mm is None:
             if number > box.openings:
                 has = count(box.openings, "opening")
                 yield stop(
@@ -133,7 +133,17 @@ def box_openings(results: Results) -> Iterator[Draft]:
                 )
             continue
         if shape is None or len(holes_mm) < number:
-            continue  # what its papers lack is said by the rule before
+            path = at(box, lambda it: it.height_m)
+            if shape is not None:
+                path = at(next(s for s in subs if s.cut_out_mm is None), lambda it: it.cut_out_mm)
+            lacks = "the box's height" if shape is None else "a cut-out"
+            yield watch(
+                f"{box.id}/openings",
+                f"Nobody judged whether {number} drivers go into the front of {box.name}: {lacks} is not on file",
+                "Measure before a board is cut.",
+                Remedy("Enter it", path=path),
+            )
+            continue
         wide_mm, high_mm = (1000 * (side - 2 * shape.board_m) for side in (shape.width_m, shape.height_m))
         between_mm = FLANGE * max(holes_mm)
         if min(wide_mm, high_mm) <= 0 or go_in(holes_mm, wide_mm, high_mm, between_mm):

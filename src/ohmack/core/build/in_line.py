@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from itertools import groupby
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.factory import Radio, RadioChannel
+from ohmack.core.document.factory import Module, Radio, RadioChannel
 from ohmack.core.document.links import LineLink
 from ohmack.core.document.small_parts import (
     CrossoverNet,
@@ -80,9 +80,8 @@ def _piece(
     source, channel = found
     across = isinstance(part, LoadResistor)
     words = f"{part.name} {'across' if across else 'in line with'} the {_pair(channel)} pair"
-    radio = isinstance(source, Radio)
-    place = "behind the radio" if radio else f"at {source.name}"
-    return Piece(part, at_id, f"{words}, {place}", source.position.point, radio, hot=across)
+    return Piece(part, at_id, f"{words}, {at_its_plug(source)}", source.position.point, isinstance(source, Radio),
+                 hot=across)  # fmt: skip
 
 
 def _nets(results: Results, net: CrossoverNet) -> Iterator[Piece]:
@@ -105,10 +104,8 @@ def _nets(results: Results, net: CrossoverNet) -> Iterator[Piece]:
             words = f"{net.name} beside {first.speaker.name}: {out}"
             yield Piece(net, first.speaker.id, words, first.speaker.position.point, False, names)
             continue
-        radio = isinstance(source, Radio)
-        place = "behind the radio" if radio else f"at {source.name}"
-        words = f"{net.name} into the {_pair(channel)} pair, {place}: {out}"
-        yield Piece(net, channel.id, words, source.position.point, radio, names)
+        words = f"{net.name} into the {_pair(channel)} pair, {at_its_plug(source)}: {out}"
+        yield Piece(net, channel.id, words, source.position.point, isinstance(source, Radio), names)
 
 
 def _isolators(results: Results, part: LineIsolator) -> Iterator[Piece]:
@@ -117,6 +114,11 @@ def _isolators(results: Results, part: LineIsolator) -> Iterator[Piece]:
     if line is not None and into is not None:
         where = into.position.point if into.position is not None else None
         yield Piece(part, line.id, f"{part.name} into the line pair at {into.name}", where, False)
+
+
+def at_its_plug(source: Radio | Module) -> str:
+    """Where one works at what the plug of a source leads to."""
+    return "behind the radio" if isinstance(source, Radio) else f"at {source.name}"
 
 
 def _pair(channel: RadioChannel) -> str:

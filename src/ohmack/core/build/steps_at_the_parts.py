@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ohmack.core.build.in_line import at_its_plug
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import Phase
 from ohmack.core.document.amplifiers import Amplifier
@@ -175,11 +176,9 @@ def _join_to_the_car(book: StepBook) -> None:
     if behind:
         plugged = [vehicle.radio, *plugged]
     for source in {s.id: s for s in plugged}.values():
-        name, where = ("join-plug", "behind the radio") if source is vehicle.radio else (
-            f"join-plug-{source.id}", f"at {source.name}"
-        )  # fmt: skip
+        name = "join-plug" if source is vehicle.radio else f"join-plug-{source.id}"
         those = behind if source is vehicle.radio else []
-        what = f"Adapters and plugs {where}{': ' if those else ''}{listed([part.name for part in those])}"
+        what = f"Adapters and plugs {at_its_plug(source)}{': ' if those else ''}{listed([part.name for part in those])}"
         book.add(name, Phase.JOIN, what, "join-plug", out, source.position.point, part_ids=tuple(p.id for p in those))
     for part in book.design.parts_of(Accessory):
         if part.category not in (*BEHIND_THE_RADIO, "consumables"):

@@ -13,11 +13,11 @@ from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer
-from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure
 from ohmack.core.fit.runs import straight
 from ohmack.core.loads.corners import corner_of
+from ohmack.core.loads.drivers import net_of
 from ohmack.core.physics.conductors import conductor
 from ohmack.core.physics.protection import family
 from ohmack.core.reference import table
@@ -115,8 +115,7 @@ def new_places(book: Book) -> Iterator[tuple[WireRow, Figure]]:
 
 def _end_of(design: Design, source: Radio | Module, unit: HeadUnit | None, place_id: str) -> str:
     """Where the cable of a pair begins: at a crossover net in it, at the works' plug, or at the new radio's leads."""
-    net = next((n for n in design.parts_of(CrossoverNet) if place_id in n.at_ids and len(n.at_ids) > 1), None)
-    if net is not None:
+    if (net := net_of(design, place_id)) is not None:
         return net.name
     own = unit is not None and source is design.vehicle.radio and not design.vehicle.has_known_plug
     return f"{unit.name}, its leads" if unit is not None and own else f"{source.name}'s plug"

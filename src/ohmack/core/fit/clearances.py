@@ -78,6 +78,9 @@ class FitCheck:
         return "tight" if self.spare.value < self.margin - 1e-9 else "good"
 
 
+STATES = ("over", "unknown", "loose", "tight", "good")  # the worst first
+
+
 @record
 class FitResult:
     """One part in one place."""
@@ -88,12 +91,13 @@ class FitResult:
     checks: tuple[FitCheck, ...]
     ring: tuple[float, float] | None = None  # thicknesses that would work, mm
     restraint: Figure | None = None
+    loose: bool = False  # whether a speaker's screws come out over the hole
 
     @property
     def state(self) -> str:
-        """The worst of its checks."""
-        order = ("over", "unknown", "tight", "good")
-        return min((check.state for check in self.checks), key=order.index, default="unknown")
+        """The worst of its checks; loose where it goes in and nothing holds its screws."""
+        worst = min((check.state for check in self.checks), key=STATES.index, default="unknown")
+        return min(worst, "loose", key=STATES.index) if self.loose else worst
 
 
 def _said(value: float | None, unit: str) -> str:
@@ -161,7 +165,14 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
         checks += (FitCheck("Cut-out", _said(cut.value, "mm"), _said(hole.value, "mm"), spare_hole, 0.0),)
     if bought is not None:
         checks += _ring_fits(book, bought, speaker, cut, hole)
-    return FitResult(part.id, speaker.id, f"{part.name} in {speaker.name}", checks, thickness)
+    return FitResult(
+        part.id,
+        speaker.id,
+        f"{part.name} in {speaker.name}",
+        checks,
+        thickness,
+        loose=screws_over(book.design, part, speaker),
+    )
 
 
 def _ring_fits(book: Book, ring: MountingRing, speaker: Speaker, cut: Term, hole: Term) -> tuple[FitCheck, ...]:
@@ -202,6 +213,14 @@ def _radio_fit(book: Book, part: HeadUnit) -> FitResult:
         wanted = book.design.policy.fit_margin_mm if name == "depth" else margin
         checks.append(FitCheck(word, _said(need.value, "mm"), _said(opening.value, "mm"), spare, wanted))
     return FitResult(part.id, "radio", f"{part.name} in the dash", tuple(checks))
+
+
+def screws_over(design: Design, part: Driver, speaker: Speaker) -> bool:
+    """Whether the hole in the car is so wide that a speaker's screws come out over it, with no ring to carry them."""
+    hole_mm = speaker.cut_out_mm.value
+    if hole_mm is None or speaker.adapter_ring_mm.value or ring_under(design, speaker) is not None:
+        return False
+    return part.cut_out_mm + SCREWS_MM < hole_mm < part.frame_mm
 
 
 NOT_MEASURED = (SpeakerPlace.HEADREST, SpeakerPlace.BOX)  # a cushion is cut to suit, a box stands anywhere

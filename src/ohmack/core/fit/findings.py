@@ -14,7 +14,7 @@ from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer, Subwo
 from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
-from ohmack.core.fit.clearances import GEOMETRY, NOT_MEASURED, SCREWS_MM, FitCheck, FitResult, ring_under
+from ohmack.core.fit.clearances import GEOMETRY, SCREWS_MM, FitCheck, FitResult, ring_under
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed, trimmed
 
@@ -167,20 +167,18 @@ def opening_standard(results: Results) -> Iterator[Draft]:
 def screws_over_hole(results: Results) -> Iterator[Draft]:
     """The hole in the car is so wide that the speaker's screws come out over it."""
     speakers = {speaker.id: speaker for speaker in results.design.vehicle.speakers}
-    for part in results.design.parts_of(Driver):
-        for speaker in (speakers[name] for name in part.at_ids):
-            hole_mm = speaker.cut_out_mm.value
-            ring = bool(speaker.adapter_ring_mm.value) or ring_under(results.design, speaker) is not None
-            if speaker.place in NOT_MEASURED or hole_mm is None or ring:
-                continue
-            if part.cut_out_mm + SCREWS_MM < hole_mm < part.frame_mm:
-                yield watch(
-                    f"{part.id}/{speaker.id}",
-                    f"{part.name} in {speaker.name}: its screws come out over the hole",
-                    f"The hole is {trimmed(hole_mm)} mm, the speaker is made for {trimmed(part.cut_out_mm)}: its screws"
-                    f" sit on about {trimmed(part.cut_out_mm + SCREWS_MM)}. An adapter ring carries them.",
-                    _carrying(results, speaker),
-                )
+    for fit in results.fits:
+        part, speaker = results.design.part(fit.part_id), speakers.get(fit.place_id)
+        if not fit.loose or not isinstance(part, Driver) or speaker is None:
+            continue
+        yield watch(
+            f"{part.id}/{speaker.id}",
+            f"{fit.title}: its screws come out over the hole",
+            f"The hole is {trimmed(speaker.cut_out_mm.value or 0.0)} mm, the speaker is made for"
+            f" {trimmed(part.cut_out_mm)}: its screws sit on about {trimmed(part.cut_out_mm + SCREWS_MM)}. An adapter"
+            " ring carries them.",
+            _carrying(results, speaker),
+        )
 
 
 @rule("parts-overlap", "plan", GEOMETRY)

@@ -147,7 +147,7 @@ def through_nets(book: Book, driven: tuple[Driven, ...]) -> tuple[Driven, ...]:
         members = [d for d in driven if d.id in net.at_ids]
         if len(members) < 2:
             continue
-        woofers = [d for d in members if not _is_tweeter(book.design, d.id)] or members
+        woofers = [d for d in members if new_tweeter(book.design, d.id) is None] or members
         reads = [c.dc_resistance_ohm for d in woofers for c in d.coils]
         reads_ohm = 1 / sum(1 / ohm for ohm in reads) if reads and all(reads) else DC_TYPICAL * net.made_for_ohm
         takes = [d.takes for d in woofers if d.takes.value is not None and d.takes.value < net.rated_w]
@@ -173,8 +173,3 @@ def _in_parallel_ohm(driven: Sequence[Driven]) -> float | None:
     """What some speakers come to in parallel [ohm]; None for none of them."""
     ohms = [coil.impedance_ohm for one in driven for coil in one.coils]
     return 1 / sum(1 / ohm for ohm in ohms) if ohms else None
-
-
-def _is_tweeter(design: Design, place_id: str) -> bool:
-    """Whether a new tweeter sits in a place."""
-    return any(d.role == "tweeter" and place_id in d.at_ids for d in design.parts_of(Driver))

@@ -10,10 +10,9 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, at_the, within
 from ohmack.core.document.parts import Part
-from ohmack.core.document.small_parts import CrossoverNet
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.loads.crossover_nets import net_between
-from ohmack.core.loads.drivers import Drive
+from ohmack.core.loads.drivers import Drive, net_of
 from ohmack.core.loads.line_parts import BEARS, in_line_with, tweeter_hz, usual_hz
 from ohmack.core.physics.filters import corner_hz, nearest_preferred, series_capacitor_uf
 from ohmack.core.reference import PRACTICE
@@ -89,8 +88,7 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
 def _too_low(results: Results, drive: Drive) -> Iterator[Draft]:
     """What is planned in line with a tweeter lets more bass through than it bears."""
     design, least_hz = results.design, BEARS * tweeter_hz()
-    net = next((n for n in design.parts_of(CrossoverNet) if drive.net and drive.speaker.id in n.at_ids), None)
-    if net is not None:
+    if (net := net_of(design, drive.speaker.id)) is not None:
         if net.crossover_hz < least_hz:
             yield _lets_through(drive, net, net.crossover_hz, Remedy("Look at the part", path=at(net)))
         return

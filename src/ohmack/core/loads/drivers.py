@@ -89,6 +89,12 @@ def nets_of(design: Design) -> tuple[frozenset[str], ...]:
     return tuple(frozenset(part.at_ids) for part in design.parts_of(CrossoverNet) if len(part.at_ids) > 1)
 
 
+def net_of(design: Design, place_id: str) -> CrossoverNet | None:
+    """The crossover net that parts a place from others."""
+    nets = (part for part in design.parts_of(CrossoverNet) if len(part.at_ids) > 1)
+    return next((net for net in nets if place_id in net.at_ids), None)
+
+
 def amplified_places(design: Design) -> frozenset[str]:
     """What an amplifier drives under the plan: the ends of its speaker cables, the place of the car a new subwoofer on
     one goes into, and what a crossover net hangs on the same channel.

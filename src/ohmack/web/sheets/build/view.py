@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.parts import HeadUnit
-from ohmack.core.document.small_parts import CrossoverNet
-from ohmack.core.loads.drivers import Drive
+from ohmack.core.loads.drivers import Drive, net_of
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.ways import step_of, volume_of
 from ohmack.web.sheets.joints.view import JointsView
@@ -17,8 +16,8 @@ class BuildView(JointsView):
     def driven_by(self, drive: Drive) -> str:
         """What drives a speaker place under this plan, in words."""
         unit = next(self.page.design.parts_of(HeadUnit), None)
-        nets = self.page.design.parts_of(CrossoverNet)
-        through = next((f", through {n.name}" for n in nets if drive.net and drive.speaker.id in n.at_ids), "")
+        net = net_of(self.page.design, drive.speaker.id)
+        through = f", through {net.name}" if net is not None else ""
         if drive.by_amplifier:
             return f"the new amplifier{through}"
         if drive.channel is None or drive.source is None:

@@ -4,12 +4,13 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.fit.clearances import STATES
 from ohmack.drawing.picture import Layer
 from ohmack.web.car_picture import ALL_LINKS, car_picture
 from ohmack.web.extras import photos_and_history
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
-from ohmack.web.sheets.fit.view import FitsView, loose_in
+from ohmack.web.sheets.fit.view import FitsView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -18,11 +19,10 @@ def say(page: Page) -> tuple[str, str]:
     small = "a check on paper with millimetres and a basis, not a promise"
     if not fits:
         return "Nothing has to fit yet", "pick a speaker, a radio or a box in Plan"
-    worst = min(fits, key=lambda fit: ("over", "unknown", "tight", "good").index(fit.state))
-    words = {"over": "does not fit", "unknown": "not measured yet", "tight": "only just fits"}
-    loose = next((fit for fit in fits if loose_in(page, fit)), None)
-    if loose is not None and worst.state not in ("over", "unknown"):
-        return f"{loose.title}: wants a ring", small
+    worst = min(fits, key=lambda fit: STATES.index(fit.state))
+    words = {
+        "over": "does not fit", "unknown": "not measured yet", "loose": "wants a ring", "tight": "only just fits",
+    }  # fmt: skip
     return (f"{worst.title}: {words[worst.state]}" if worst.state in words else "Everything planned fits"), small
 
 

@@ -20,21 +20,6 @@ class FitView:
     fit: FitResult
     picture: Markup
     facts: tuple[FactView, ...]
-    loose: bool  # whether its screws come out over the hole
-
-    @property
-    def state(self) -> str:
-        """As the fit's own; loose where it goes in and nothing holds its screws."""
-        return "loose" if self.loose and self.fit.state in ("tight", "good") else self.fit.state
-
-
-def loose_in(page: Page, fit: FitResult) -> bool:
-    """Whether a speaker's screws come out over the hole it goes into."""
-    about = f"{fit.part_id}/{fit.place_id}"
-    return any(found.rule == OVER_THE_HOLE and found.about == about for found in page.evaluation.findings)
-
-
-OVER_THE_HOLE = "screws-over-hole"  # the rule that says so
 
 
 class FitsView:
@@ -56,7 +41,7 @@ class FitsView:
             picture = Markup("")
             if isinstance(part, Driver) and fit.place_id in speakers:
                 picture = draw_section(fit, part, speakers[fit.place_id])
-            views.append(FitView(fit, picture, tuple(self._facts(fit)), loose_in(self.page, fit)))
+            views.append(FitView(fit, picture, tuple(self._facts(fit))))
         return views
 
     def _facts(self, fit: FitResult) -> list[FactView]:
