@@ -25,7 +25,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.formats.design_file import write_design
 from ohmack.launch import commands, environment, system
 from ohmack.launch.mariadb import MariaDbServer, free_port
-from ohmack.launch.system import SetupTrouble, ensure_programs, install
+from ohmack.launch.system import NEEDS, PACKAGES, SetupTrouble, ensure_programs, install
 from ohmack.web.settings import Settings
 
 ROOT = Path(__file__).resolve().parents[1]
@@ -71,6 +71,20 @@ def test_usage() -> None:
     assert "usage" in done.stderr
 
 
+def test_a_bare_machine_gets_what_each_command_wants(monkeypatch: pytest.MonkeyPatch) -> None:
+    """A machine that has a program by chance never looks up its package; a bare one looks up all of them."""
+    monkeypatch.setattr(system, "find_program", lambda name: None)
+    asked: list[str] = []
+    monkeypatch.setattr(system, "install", asked.extend)
+    for names in NEEDS.values():
+        ensure_programs(names)
+    assert set(asked) == set(PACKAGES.values())
+    used = (ROOT / "tests" / "browser" / "conftest.py").read_text()
+    assert any(f'shutil.which("{name}")' in used for name in NEEDS["test"])
+    usage = subprocess.run([ROOT / "ohmack", "help"], capture_output=True, text=True, check=True).stdout
+    assert all(f"\n  {command} " in usage for command in NEEDS)
+
+
 def test_no_right_to_install_is_a_plain_sentence(monkeypatch: pytest.MonkeyPatch) -> None:
     monkeypatch.setattr(system, "_as_root", lambda: None)
     monkeypatch.setattr(
@@ -80,7 +94,7 @@ def test_no_right_to_install_is_a_plain_sentence(monkeypatch: pytest.MonkeyPatch
         ensure_programs(["mariadbd"])
     monkeypatch.setattr(system.shutil, "which", lambda name, path=None: None)
     with pytest.raises(SetupTrouble, match="by hand"):
-        install(["chromium"])
+        install(["ngspice"])
 
 
 def test_a_left_over_database_is_stopped_first(tmp_path: Path) -> None:

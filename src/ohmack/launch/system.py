@@ -23,6 +23,21 @@ PACKAGES = {
     "libpangoft2-1.0.so.0": "libpangoft2-1.0-0",
     "libharfbuzz-subset.so.0": "libharfbuzz-subset0",
 }
+PAPERS = ["libpango-1.0.so.0", "libpangoft2-1.0.so.0", "libharfbuzz-subset.so.0"]
+NEEDS: dict[str, list[str]] = {  # what each command of the launcher wants on the machine, by the names above
+    "demo": ["mariadbd", *PAPERS],
+    "serve": [],
+    "bench": [],
+    "backup": [],
+    "verify": [],
+    "restore": ["mariadbd"],  # nothing, where a database of one's own is named
+    "shop": [],
+    "way-in": [],
+    "evaluate": [],
+    "test": ["mariadbd", "chromium-headless-shell", "ngspice", "libatomic.so.1", *PAPERS],
+    "test cluster": ["mariadbd", "libgalera_smm.so", "rsync", *PAPERS],
+    "benchmark": ["mariadbd", "ngspice"],
+}
 
 
 class SetupTrouble(Exception):
