@@ -140,11 +140,13 @@ def rows_of(text: str) -> list[str]:
 
 
 def read_ratings(text: str) -> list[dict[str, float]]:
-    """Rating rows: `2 Ω: 500 W; 4 Ω: 310 W`, `4 ohm 300W, 2 ohm 500W`, `300 W @ 4 ohm`.
+    """Rating rows: `2 Ω: 500 W; 4 Ω: 310 W`, `4 ohm 300W, 2 ohm 500W`, `300 W @ 4 ohm`, `300 at 4`.
 
     Raises:
         EntryError: a row that is no load with a power.
 
+    >>> read_ratings("300W @ 4; 500 at 2")
+    [{'load_ohm': 4.0, 'power_w': 300.0}, {'load_ohm': 2.0, 'power_w': 500.0}]
     >>> read_ratings("4 ohm 300W, 2 ohm 500W")
     [{'load_ohm': 4.0, 'power_w': 300.0}, {'load_ohm': 2.0, 'power_w': 500.0}]
     """
@@ -202,12 +204,17 @@ def _band(row: str) -> dict[str, Any]:
     }
 
 
+_INTO = re.compile(r"(?P<power>.+?)\s*(?:\bat\b|@|\binto\b)\s*(?P<load>.+)", re.IGNORECASE)
+
+
 def _rating(row: str) -> dict[str, float]:
     load = re.search(rf"({_NUMBER})\s*{_OHM}", row, re.IGNORECASE)
     power = re.search(rf"({_NUMBER})\s*(k?)W", row, re.IGNORECASE)
     if load and power:
         return {"load_ohm": read_number(load[1]), "power_w": read_number(power[1]) * (1000 if power[2] else 1)}
     left, sep, right = row.replace("=", ":").partition(":")
+    if into := _INTO.fullmatch(row):
+        left, sep, right = into["load"], ":", into["power"]
     if not sep:
         raise EntryError(f"“{row[:40]}”: write load and power, for example 2 Ω: 500 W; 4 Ω: 310 W.")
     return {"load_ohm": read_quantity(left, "ohm"), "power_w": read_quantity(right, "w")}

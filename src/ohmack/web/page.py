@@ -187,7 +187,7 @@ class Page:
         """An empty choice shows what Ohmack took."""
         if field.shown or row is None:
             return field
-        if field.path.endswith("wire/size") and row.size:
+        if field.path.endswith("wire/size") and row.size and not row.in_car:
             return replace(field, hint=f"{row.size} (chosen)")
         if field.path.endswith("fuse/rating_a"):
             for supply in self.evaluation.results.supplies:

@@ -93,8 +93,8 @@ def video(results: Results) -> Iterator[Draft]:
 def drilling(results: Results) -> Iterator[Draft]:
     """A hole is drilled, or may be."""
     design = results.design
-    grounded = {one.point.id for one in groundings(design)}
-    runs = any(design.links_of(PowerLink))  # only these come through the bulkhead
+    grounded = {one.point.id for one in groundings(design) if not one.in_car}
+    runs = any(design.new_links_of(PowerLink))  # only these come through the bulkhead
     holes = [p.name for p in design.vehicle.passages if runs and p.needs_drilling.value is not False]
     drilled = (GroundKind.STUD, GroundKind.SELF_TAPPING, None)
     holes += [g.name for g in design.vehicle.ground_points if g.id in grounded and g.kind.value in drilled]

@@ -9,7 +9,7 @@ from ohmack.core.build.lists import battery_ground_length, feed_ground_length
 from ohmack.core.build.unlinked_wires import NEW_PLACE_SIZE, new_places
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, RemoteLink, TapLink
-from ohmack.core.document.part import Phase, Stands
+from ohmack.core.document.part import Phase
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.conductors import COPPER, MATERIALS, Conductor, cable_price, conductor
@@ -36,7 +36,7 @@ def _metres(
     stiffening: Iterable[Stiffening],
     feeds: Iterable[ConverterFeed],
 ) -> Metres:
-    """Every length of every size; a wire of two cores twice. What has no length yet is not in it."""
+    """Every length of every size; a wire of two cores twice. What has no length yet, or lies there, is not in it."""
     design = book.design
     found: Metres = {}
 
@@ -46,30 +46,33 @@ def _metres(
 
     for supply in supplies:
         if supply.chosen:
-            put(supply.chosen.wire, runs[supply.link.id].length)
-            if supply.ground and supply.ground_wire:
+            if not supply.link.in_car:
+                put(supply.chosen.wire, runs[supply.link.id].length)
+            if supply.ground and supply.ground_wire and not supply.ground.in_car:
                 put(supply.ground_wire, runs[supply.ground.id].length)
     for entry in charging:
-        if entry.wire is not None:
+        if entry.wire is not None and not entry.link.in_car:
             put(entry.wire, runs[entry.link.id].length)
             if entry.link.ground_point_id:
                 put(entry.wire, battery_ground_length(book, entry))
     for steadied in stiffening:
-        if steadied.link is not None and steadied.wire is not None:
+        if steadied.link is not None and steadied.wire is not None and not steadied.link.in_car:
             put(steadied.wire, runs[steadied.link.id].length, 2)
-    for _, length in new_places(book):
+    for row, length in new_places(book):
+        if row.in_car:
+            continue
         put(conductor(NEW_PLACE_SIZE[design.policy.wire_system]), length, 2)
-    for speaker in cables:
+    for speaker in (cable for cable in cables if not cable.link.in_car):
         put(speaker.wire, runs[speaker.link.id].length, 2)
     fed = {feed.link.id: feed.wire for feed in feeds}
-    for link in design.links_of(FeedLink):
+    for link in design.new_links_of(FeedLink):
         wire = fed.get(link.id) or small_wire(design, link)
         put(wire, runs[link.id].length)
         if link.ground_point_id:
             put(wire, feed_ground_length(book, link))
-    for remote in design.links_of(RemoteLink):
+    for remote in design.new_links_of(RemoteLink):
         put(small_wire(design, remote), runs[remote.id].length)
-    for tap in design.links_of(TapLink):
+    for tap in design.new_links_of(TapLink):
         put(small_wire(design, tap), runs[tap.id].length, 2 * len(tap.from_ids))
     return found
 
@@ -94,7 +97,7 @@ def compute_cost(
     feeds: Iterable[ConverterFeed] = (),
 ) -> Figure:
     """Parts of phase now and their cable, planning prices."""
-    now = [p for p in book.design.parts if p.phase is Phase.NOW and p.stands is not Stands.IN_THE_CAR]
+    now = [p for p in book.design.parts if p.phase is Phase.NOW and not p.in_car]
     terms = [
         Term(p.name, p.price or 0.0, book.design.policy.currency, p.basis, None, "price", at(p, lambda it: it.price))
         for p in now

@@ -72,10 +72,10 @@ def cut_list(results: Results) -> CutList:
         results: the evaluated plan.
 
     Returns:
-        the wire list numbered; reels of the same size, and of the same colour where theirs is stated, are used with the
-        least opened.
+        the new cables of the wire list, numbered; reels of the same size, and of the same colour where theirs is
+        stated, are used with the least opened.
     """
-    cables = tuple(_numbered(results.wire_rows))
+    cables = tuple(_numbered([row for row in results.wire_rows if not row.in_car]))
     known = [c for c in cables if c.row.size and c.row.length_m]
     pieces = [Piece(c, float(c.row.length_m or 0.0)) for c in known for _ in range(c.pieces)]
     reels = list(results.design.parts_of(CableReel))

@@ -53,10 +53,12 @@ def pieces_in_line(results: Results) -> list[Piece]:
         results: the evaluated plan.
 
     Returns:
-        one a place, pair or channel of each such part; none for a part that says no place.
+        one a place, pair or channel of each such part; none for a part that says no place, or was there before.
     """
     found: list[Piece] = []
     for part in results.design.parts:
+        if part.in_car:
+            continue
         if isinstance(part, CrossoverNet):
             found += _nets(results, part)
         elif isinstance(part, LineIsolator):

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.laid_ways import new_crossings
 from ohmack.core.document.design import Keep
 from ohmack.core.document.grounding import groundings
 from ohmack.core.document.handles import at
@@ -40,7 +41,7 @@ def splice_on_reversible(results: Results) -> Iterator[Draft]:
     """A factory wire is cut on a job that must be reversible."""
     if not results.design.intake.reversible:
         return
-    for tap in results.design.links_of(TapLink):
+    for tap in results.design.new_links_of(TapLink):
         if tap.method is Pickup.SPLICE:
             yield stop(
                 tap.id,
@@ -56,7 +57,7 @@ def drilled_on_reversible(results: Results) -> Iterator[Draft]:
     design = results.design
     if not design.intake.reversible:
         return
-    for point in {one.point.id: one.point for one in groundings(design)}.values():
+    for point in {one.point.id: one.point for one in groundings(design) if not one.in_car}.values():
         if point.kind.value is GroundKind.SELF_TAPPING:
             yield stop(
                 point.id,
@@ -64,7 +65,7 @@ def drilled_on_reversible(results: Results) -> Iterator[Draft]:
                 "The customer was promised a reversible job. Take a works bolt, or a stud that is there.",
                 Remedy("Look at the point", path=at(point, lambda it: it.kind)),
             )
-    taken = {crossing.passage_id for crossing in results.bulkhead}
+    taken = {crossing.passage_id for crossing in new_crossings(results)}
     for passage in design.vehicle.passages:
         if passage.id in taken and passage.needs_drilling.value is True:
             yield stop(

@@ -13,6 +13,7 @@ from ohmack.core.record import record
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
+    from ohmack.core.fit.zones import BulkheadCrossing
 
 GRID_M = 0.02  # points nearer than this are the same
 POWER = frozenset({"power", "charge", "capacitor", "feed"})
@@ -31,10 +32,16 @@ class Stretch:
 
 
 def new_runs(results: Results) -> list[Link]:
-    """The links that are cables of their own and lie somewhere on the plan."""
+    """The links that are cables of their own, lie somewhere on the plan and are laid by this job."""
     design = results.design
-    laid = [k for k in design.links if k.id in results.runs and results.runs[k.id].points]
+    laid = [k for k in design.links if not k.in_car and k.id in results.runs and results.runs[k.id].points]
     return [k for k in laid if not plays_over_the_loom(design, k)]
+
+
+def new_crossings(results: Results) -> list[BulkheadCrossing]:
+    """Where the runs this job lays come through the bulkhead."""
+    laid = {link.id for link in results.design.links if not link.in_car}
+    return [crossing for crossing in results.bulkhead if crossing.link_id in laid]
 
 
 def stretches(results: Results) -> list[Stretch]:

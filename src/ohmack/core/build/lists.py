@@ -58,6 +58,7 @@ class WireRow:
     colour: str
     note: str
     points: tuple[Point, ...] = ()  # its way on the plan, where no link stands for it and both its ends have a place
+    in_car: bool = False  # whether it was laid before this job
 
 
 @record
@@ -146,6 +147,7 @@ def wire_list(
                 run.length.basis.word if run.length.basis else "",
                 insulation(book.design, link) or SCREENED,
                 note,
+                in_car=link.in_car,
             )
         )
         if isinstance(link, ChargeLink) and link.ground_point_id:
@@ -180,7 +182,7 @@ def _battery_ground(book: Book, charging: Charging, size: str) -> WireRow:
     note = "ring at both ends, bare metal"
     return WireRow(
         charging.link.id, PURPOSE["ground"], charging.battery.name, point.name, size, length.value, Basis.ASSUMED.word,
-        COLOUR["ground"], note,
+        COLOUR["ground"], note, in_car=charging.link.in_car,
     )  # fmt: skip
 
 
@@ -213,8 +215,9 @@ def _feed_ground(book: Book, link: FeedLink, size: str) -> WireRow:
     name = part.name if part is not None else link.to_id
     note = "ring, bare metal"
     return WireRow(
-        link.id, PURPOSE["ground"], name, point.name, size, length.value, Basis.ASSUMED.word, COLOUR["ground"], note
-    )
+        link.id, PURPOSE["ground"], name, point.name, size, length.value, Basis.ASSUMED.word, COLOUR["ground"], note,
+        in_car=link.in_car,
+    )  # fmt: skip
 
 
 def _at(design: Design, supply: SupplyResult) -> str:

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.lists import SCREENED, WireRow
-from ohmack.core.build.order import missing_adapters
+from ohmack.core.build.order import holds_its_fuse, missing_adapters
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, FuseLink, HeadUnit
@@ -41,12 +41,11 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
                 Remedy("Look at it", path=at(reel)),
             )
             continue
-        rows = [row for row in results.wire_rows if row.size.partition(" × ")[0] == label and row.length_m]
+        cut = [row for row in results.wire_rows if not row.in_car]
+        rows = [row for row in cut if row.size.partition(" × ")[0] == label and row.length_m]
         rows = [row for row in rows if not reel.colour or row.colour == reel.colour] or rows
         if not rows:
-            sizes = dict.fromkeys(
-                row.size.partition(" × ")[0] for row in results.wire_rows if row.size and row.size != SCREENED
-            )
+            sizes = dict.fromkeys(row.size.partition(" × ")[0] for row in cut if row.size and row.size != SCREENED)
             if sizes:
                 yield watch(
                     reel.id,
@@ -70,8 +69,9 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
 @rule("fuse-bought", "plan", PRACTICE)
 def fuse_bought(results: Results) -> Iterator[Draft]:
     """A fuse of a rating the plan does not ask for, or too few of them."""
-    wanted = [(supply.family, supply.figures["fuse"].value) for supply in results.supplies if supply.link.fuse]
-    wanted += [("blade", feed.fuse.value) for feed in results.feeds if feed.link.fuse]
+    supplies = (supply for supply in results.supplies if supply.link.fuse and not holds_its_fuse(supply.link))
+    wanted = [(supply.family, supply.figures["fuse"].value) for supply in supplies]
+    wanted += [("blade", f.fuse.value) for f in results.feeds if f.link.fuse and not holds_its_fuse(f.link)]
     for fuse in results.design.parts_of(FuseLink):
         same = [rating for family, rating in wanted if family == fuse.family and rating is not None]
         if same and fuse.rating_a not in same:
@@ -112,7 +112,7 @@ def distribution_block(results: Results) -> Iterator[Draft]:
 def radio_unjoined(results: Results) -> Iterator[Draft]:
     """A new radio goes in, and nobody said how it meets the car's plug."""
     design = results.design
-    unit = next(design.parts_of(HeadUnit), None)
+    unit = next(design.new_parts_of(HeadUnit), None)
     if unit is None or design.radio_hidden or not design.vehicle.has_known_plug or design.vehicle.connectors:
         return
     if any(part.category in MEETS_THE_PLUG for part in design.parts_of(Accessory)):

@@ -14,8 +14,16 @@ from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.lists import OWN_CABLE, SCREENED
 from ohmack.core.build.sundries import piece_price
 from ohmack.core.build.unlinked_wires import MOST_BLADE_A
-from ohmack.core.document.links import LineLink, Pickup, RemoteLink, SpeakerLink, TapLink
-from ohmack.core.document.part import Stands
+from ohmack.core.document.links import (
+    ChargeLink,
+    FeedLink,
+    LineLink,
+    Pickup,
+    PowerLink,
+    RemoteLink,
+    SpeakerLink,
+    TapLink,
+)
 from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.fit.clearances import ring_under
@@ -73,7 +81,7 @@ def missing_adapters(results: Results) -> tuple[tuple[TapLink, str], ...]:
     design = results.design
     if any(part.category == "adapter" for part in design.parts_of(Accessory)):
         return ()
-    taps = [link for link in design.links_of(TapLink) if link.method is Pickup.PLUG_ADAPTER]
+    taps = [link for link in design.new_links_of(TapLink) if link.method is Pickup.PLUG_ADAPTER]
     names = {
         part.id: part.name for part in design.parts if part.kind != "plug-in amplifier"
     }  # that one brings its plugs
@@ -82,7 +90,7 @@ def missing_adapters(results: Results) -> tuple[tuple[TapLink, str], ...]:
 
 def _parts(results: Results) -> Iterator[OrderRow]:
     for part in results.design.parts:
-        if part.stands is Stands.IN_THE_CAR:
+        if part.in_car:
             continue
         state = "the customer's own" if part.by_customer else part.stands.value
         note = ", ".join(word for word in (part.maker, f"{part.lead_days} days" if part.lead_days else "") if word)
@@ -92,7 +100,7 @@ def _parts(results: Results) -> Iterator[OrderRow]:
 def _fuses(results: Results) -> Iterator[OrderRow]:
     wanted: Counter[tuple[str, float]] = Counter()
     for supply in results.supplies:
-        if supply.link.fuse is None:
+        if supply.link.fuse is None or holds_its_fuse(supply.link):
             continue
         rating = supply.figures["fuse"].value
         if rating is None:
@@ -100,12 +108,14 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
         else:
             wanted[supply.family, rating] += 1
     for feed in results.feeds:
-        if feed.link.fuse is not None and feed.fuse.value is not None:
+        if feed.link.fuse is not None and feed.fuse.value is not None and not holds_its_fuse(feed.link):
             wanted["blade", feed.fuse.value] += 1
     for pack in results.pack_feeds:
-        if pack.fuse.value is not None:
+        if pack.fuse.value is not None and not pack.part.in_car:
             wanted["maxi" if pack.fuse.value > MOST_BLADE_A else "blade", pack.fuse.value] += 1
     for entry in results.charging:
+        if holds_its_fuse(entry.link):
+            continue
         rating = entry.figures["fuse"].value if entry.figures else None
         if rating is None:
             yield OrderRow(
@@ -123,11 +133,16 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
             )  # fmt: skip
 
 
+def holds_its_fuse(link: PowerLink | FeedLink | ChargeLink) -> bool:
+    """Whether a cable lies in the car with the fuse somebody read in it; else Ohmack's choice is put in."""
+    return link.in_car and link.fuse is not None and link.fuse.rating_a is not None
+
+
 def _holders(results: Results) -> Iterator[OrderRow]:
     held = {h.id for h in results.design.parts_of(FuseHolder)}
     for supply in results.supplies:
         fuse = supply.link.fuse
-        if fuse is not None and fuse.holder_id not in held:
+        if fuse is not None and fuse.holder_id not in held and not supply.link.in_car:
             wire = supply.figures["wire"].value
             yield OrderRow(
                 "Fuses",
@@ -138,11 +153,12 @@ def _holders(results: Results) -> Iterator[OrderRow]:
             )
     for entry in results.charging:
         ends = (entry.link.fuse is not None) + entry.link.far_fuse
-        if ends and entry.wire is not None:
+        if ends and entry.wire is not None and not entry.link.in_car:
             note = f"charge cable of {entry.battery.name}, takes {entry.wire.label}"
             price = ends * piece_price(f"holder_{FAMILY}")
             yield OrderRow("Fuses", str(ends), f"Holder for a {family(FAMILY).title.lower()} fuse", note, price)
-    loose = [feed for feed in results.feeds if feed.link.fuse is not None and feed.link.fuse.holder_id not in held]
+    new = [feed for feed in results.feeds if not feed.link.in_car]
+    loose = [feed for feed in new if feed.link.fuse is not None and feed.link.fuse.holder_id not in held]
     if loose:
         yield OrderRow(
             "Fuses",
@@ -159,7 +175,7 @@ def _wire(results: Results) -> Iterator[OrderRow]:
     links = {link.id: link for link in results.design.links}
     for row in results.wire_rows:
         label = f"{row.purpose} to {row.end}"
-        if row.size == OWN_CABLE:
+        if row.size == OWN_CABLE or row.in_car:
             continue
         if not row.size or row.length_m is None:
             lacks = "its size is not known yet" if not row.size else "its length is not known yet"
@@ -203,16 +219,17 @@ def _ends(results: Results) -> Iterator[OrderRow]:
     """Ring terminals at posts and ground points, by wire size."""
     rings: Counter[str] = Counter()
     for supply in results.supplies:
-        if supply.figures["wire"].value and supply.link is supply.way[0]:
+        if supply.figures["wire"].value and supply.link is supply.way[0] and not supply.link.in_car:
             rings[str(supply.figures["wire"].value)] += 1  # the battery's post; a block takes the bare wire
         points = {g.id for g in results.design.vehicle.ground_points}
-        if supply.ground is not None and supply.figures["ground"].value and supply.ground.to_id in points:
+        lead = supply.ground
+        if lead is not None and not lead.in_car and supply.figures["ground"].value and lead.to_id in points:
             rings[str(supply.figures["ground"].value)] += 1
     for feed in results.feeds:
-        if feed.link.ground_point_id:
+        if feed.link.ground_point_id and not feed.link.in_car:
             rings[feed.wire.label] += 1
     for entry in results.charging:
-        if entry.wire is not None:  # both posts, and the ground lead's two ends
+        if entry.wire is not None and not entry.link.in_car:  # both posts, and the ground lead's two ends
             rings[entry.wire.label] += 2 + 2 * (entry.link.ground_point_id is not None)
     for label, number in rings.items():
         size, _, leads = label.partition(" × ")  # every lead has a ring of its own
@@ -248,13 +265,13 @@ def _joints(results: Results) -> Iterator[OrderRow]:
     if table.unmapped:
         what, note = "Joint at a wire of the car's own, with its sleeve", "of which kind, the pin map says"
         yield OrderRow("Ends and joints", str(table.unmapped), what, note, table.unmapped * piece_price("joint"))
-    methods = Counter(joint.method.value for joint in table.joints if joint.cuts)
+    methods = Counter(joint.method.value for joint in table.to_make if joint.cuts)
     for method, number in methods.items():
         yield OrderRow("Ends and joints", str(number), method[0].upper() + method[1:], "joints at the factory loom")
-    tubes = Counter(joint.shrink_mm for joint in table.joints if joint.shrink_mm is not None)
+    tubes = Counter(joint.shrink_mm for joint in table.to_make if joint.shrink_mm is not None)
     for mm, number in sorted(tubes.items()):
         yield OrderRow("Ends and joints", str(number), f"Heat-shrink sleeve {trimmed(mm)} mm", "two to one, 40 mm each")
-    ferrules = Counter(joint.ferrule_mm2 for joint in table.joints if joint.ferrule_mm2 is not None)
+    ferrules = Counter(joint.ferrule_mm2 for joint in table.to_make if joint.ferrule_mm2 is not None)
     for area, number in sorted(ferrules.items()):
         yield OrderRow("Ends and joints", str(number), f"Ferrule {trimmed(area)} mm²", "for screw locks")
 
@@ -270,7 +287,7 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
             unknown="none is among the parts: choose the one for this car",
         )
     pairs: dict[tuple[str, int], list[int]] = {}
-    for line in design.links_of(LineLink):
+    for line in design.new_links_of(LineLink):
         pairs.setdefault((line.from_id, line.pair), []).append(inputs_fed(design, line))
     for (name, pair), inputs in pairs.items():
         if (number := sum(inputs)) > 1:  # the same pair into several inputs
@@ -281,7 +298,7 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
                 "Adapters", str(number - 1), "Y lead for an RCA pair", what, (number - 1) * piece_price("y_lead")
             )
     if design.intake.reversible:
-        for sub in design.parts_of(PoweredSubwoofer):
+        for sub in design.new_parts_of(PoweredSubwoofer):
             fuse = f"{trimmed(sub.fuse_a)} A or more, for its wire"
             yield OrderRow(
                 "Adapters", "1", "Two-pole power connector", f"at {sub.name}, {fuse}", piece_price("two_pole")
@@ -289,9 +306,9 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
     relays = [
         source
         for source in results.switch_ons
-        if any(k.relay for k in design.links_of(RemoteLink) if k.from_id == source.source_id)
+        if any(k.relay for k in design.new_links_of(RemoteLink) if k.from_id == source.source_id)
     ]
-    short = len(relays) - sum(1 for _ in design.parts_of(SwitchingRelay))
+    short = len(relays) - sum(1 for _ in design.new_parts_of(SwitchingRelay))
     if short > 0:
         yield OrderRow(
             "Adapters",
@@ -302,10 +319,10 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
         )
     for speaker in design.vehicle.speakers:
         ring_mm = speaker.adapter_ring_mm.value if ring_under(design, speaker) is None else None
-        if ring_mm and any(drive.driver for drive in results.drives if drive.speaker is speaker):
+        if ring_mm and any(d.driver and not d.driver.in_car for d in results.drives if d.speaker is speaker):
             what, costs = f"Adapter ring {trimmed(ring_mm)} mm", piece_price("adapter_ring")
             yield OrderRow("Adapters", "1", what, speaker.name, costs)
-    if any(design.parts_of(HeadUnit)):
+    if any(design.new_parts_of(HeadUnit)):
         yield OrderRow(
             "Adapters",
             "1",

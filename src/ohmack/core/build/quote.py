@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.build.order import small_price
 from ohmack.core.document import Design
-from ohmack.core.document.part import PartBase, Phase, Stands
+from ohmack.core.document.part import PartBase, Phase
 from ohmack.core.document.work import Accepted
 from ohmack.core.record import record
 from ohmack.core.wording import count, time_span
@@ -152,7 +152,7 @@ def _sum(lines: Sequence[Line]) -> tuple[Decimal, Decimal]:
 def _lines(results: Results) -> Iterator[Line]:
     design, book = results.design, results.book
     for part in (results.later or results).design.parts:
-        if part.stands is Stands.IN_THE_CAR:
+        if part.in_car:
             continue
         price = money(0 if part.by_customer else (part.price or 0))
         later = part.phase is Phase.LATER
@@ -199,7 +199,7 @@ def _state(part: PartBase) -> str:
 def _margin(design: Design) -> Margin:
     sold = [
         p for p in design.parts
-        if p.price is not None and not p.by_customer and p.stands is not Stands.IN_THE_CAR and p.phase is Phase.NOW
+        if p.price is not None and not p.by_customer and not p.in_car and p.phase is Phase.NOW
     ]  # fmt: skip
     known = [p for p in sold if p.cost_price is not None]
     brings = sum((money(p.price or 0) for p in known), Decimal(0))
@@ -210,7 +210,7 @@ def _margin(design: Design) -> Margin:
 def _unpriced(design: Design) -> tuple[str, ...]:
     return tuple(
         p.name for p in design.parts
-        if p.price is None and not p.by_customer and p.stands is not Stands.IN_THE_CAR and p.phase is Phase.NOW
+        if p.price is None and not p.by_customer and not p.in_car and p.phase is Phase.NOW
     )  # fmt: skip
 
 

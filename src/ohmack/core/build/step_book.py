@@ -8,11 +8,13 @@ from typing import TYPE_CHECKING, Any
 from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.steps import Phase, Step
 from ohmack.core.document import Design
+from ohmack.core.document.links import Link
 from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.fit.runs import BEHIND_THE_RADIO
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import table
+from ohmack.core.supply.results import SupplyResult
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -26,7 +28,9 @@ class StepBook:
         self.design: Design = results.design
         self.steps: dict[str, Step] = {}
         self.pieces = pieces_in_line(results)
-        self.cables = [row for row in results.wire_rows if row.points]  # those no link stands for
+        self.cables = [row for row in results.wire_rows if row.points and not row.in_car]  # those no link stands for
+        self.links = [link for link in self.design.links if not link.in_car]  # those this job lays
+        self.runs = [results.runs[link.id] for link in self.links if link.id in results.runs]
         self.learned = {t.kind: (t.low_min, max(t.low_min, t.high_min)) for t in self.design.work.times}
 
     def add(
@@ -84,20 +88,46 @@ class StepBook:
     def wired(self) -> bool:
         """Whether wires of the car are touched, or new ones laid."""
         in_the_dash = self.behind_radio or any(piece.behind_radio for piece in self.pieces)
-        return bool(self.design.links or self.cables or in_the_dash)
+        return bool(self.ties or self.cables or self.refused or in_the_dash)
+
+    @property
+    def ties(self) -> list[Link]:
+        """The links this job joins at an end at least: those it lays, and those that stay where a part is new."""
+        new = {part.id for part in self.design.parts if not part.in_car}
+        return [
+            k for k in self.design.links if not k.in_car or not new.isdisjoint((k.to_id, getattr(k, "from_id", "")))
+        ]
+
+    @property
+    def refused(self) -> list[SupplyResult]:
+        """The runs that stay with a fuse of Ohmack's choice: nobody read one in them."""
+        return [s for s in self.results.supplies if s.link.in_car and s.link.fuse and s.link.fuse.rating_a is None]
+
+    @property
+    def fed_anew(self) -> bool:
+        """Whether this job lays power from a battery."""
+        new = any(link.kind == "power" for link in self.links)
+        return new or any(not feed.part.in_car for feed in self.results.pack_feeds)
+
+    @property
+    def stays(self) -> tuple[int, int]:
+        """How many parts, and how many cables, were in the car before and stay."""
+        design = self.design
+        return sum(part.in_car for part in design.parts), sum(link.in_car for link in design.links)
 
     @property
     def new_radio(self) -> HeadUnit | None:
         """The radio that comes into the dash."""
-        return next(self.design.parts_of(HeadUnit), None)
+        return next(self.design.new_parts_of(HeadUnit), None)
 
     @property
     def behind_radio(self) -> list[Accessory | HeadUnit]:
         """The new radio, and the boxes, adapters and leads that are plugged in behind it or the one there was."""
-        boxes = [p for p in self.design.parts_of(Accessory) if p.category in BEHIND_THE_RADIO]
+        boxes = [p for p in self.design.new_parts_of(Accessory) if p.category in BEHIND_THE_RADIO]
         return [*([self.new_radio] if self.new_radio is not None else []), *boxes]
 
     @property
     def swaps(self) -> list[tuple[Speaker, str]]:
         """Speaker places that get a new driver, with its name."""
-        return [(d.speaker, d.driver.name) for d in self.results.drives if d.driver is not None]
+        drives = self.results.drives
+        return [(d.speaker, d.driver.name) for d in drives if d.driver is not None and not d.driver.in_car]

@@ -8,8 +8,8 @@ from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import Phase, Step
 from ohmack.core.build.steps_at_the_car import before, ground, lay, take_off
 from ohmack.core.build.steps_at_the_parts import fix, join, on_the_table
-from ohmack.core.document.links import PowerLink
 from ohmack.core.reference import table
+from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -43,8 +43,10 @@ def _first_power(book: StepBook) -> None:
     book.add("dead-checks", Phase.CHECK, checks, "dead-checks", done)
     needs = ("dead-checks", "battery-off")
     book.add("battery-on", Phase.POWER, "Negative terminal on, last", "battery-on", needs, post)
-    if book.results.pack_feeds or any(book.design.links_of(PowerLink)):
-        what, needs = "Main fuse in: everything is joined, polarity is checked", ("battery-on", "dead-checks")
+    if book.fed_anew or book.refused:
+        sizes = [f"{s.figures['fuse'].value:g} A" for s in book.refused if s.figures["fuse"].value is not None]
+        into = f", {listed(sizes)} into what holds it now" if sizes else ""
+        what, needs = f"Main fuse in{into}: everything is joined, polarity is checked", ("battery-on", "dead-checks")
         book.add("main-fuse", Phase.POWER, what, "main-fuse", (*needs, "join-post"), post)
     what = "Volts in every key state, every function, every speaker alone, fade and balance"
     book.add("first-power", Phase.POWER, what, "first-power", ("main-fuse", "battery-on"))

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from ohmack.core.build.laid_ways import new_crossings
 from ohmack.core.build.lists import SCREENED
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import Phase
@@ -17,8 +18,10 @@ from ohmack.core.document.links import (
     TapLink,
     TapPlace,
 )
+from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace
 from ohmack.core.fit.runs import plays_over_the_loom
+from ohmack.core.wording import count, listed
 
 LONG_M = 1.0  # a run longer than this along the car lies under the sill trims
 ASIDE = 0.25  # of the car's half width: farther out a run lies under a sill
@@ -30,6 +33,10 @@ REAR_MIDDLE = 0.82
 def before(book: StepBook) -> None:
     """What is tried, noted and switched off before anything is unplugged."""
     book.add("try-all", Phase.BEFORE, "Try everything the car does, every speaker, before it is touched", "try-all")
+    if any(book.stays):
+        words = listed([count(n, one) for n, one in zip(book.stays, ("part", "cable"), strict=True) if n])
+        what = f"Look over what was there before and stays, {words}: rings tight, jackets whole, fuses as noted"
+        book.add("look-over", Phase.BEFORE, what, "look-over", ("try-all",))
     if not book.wired:
         return
     note = "Note clock, stations, radio code, seat and window memory"
@@ -53,8 +60,8 @@ def take_off(book: StepBook) -> None:
         book.off("off-radio", f"{radio.name} out of the dash", "off-radio", radio.name, radio.position.point)
     behind = {s.id for s, _ in book.swaps}
     behind |= {piece.at_id for piece in book.pieces}
-    behind |= {k.to_id for k in book.design.links_of(SpeakerLink) if not plays_over_the_loom(book.design, k)}
-    tapped = {c for t in book.design.links_of(TapLink) if t.place is TapPlace.LEADS for c in t.from_ids}
+    behind |= {k.to_id for k in book.design.new_links_of(SpeakerLink) if not plays_over_the_loom(book.design, k)}
+    tapped = {c for t in book.design.new_links_of(TapLink) if t.place is TapPlace.LEADS for c in t.from_ids}
     for speaker in vehicle.speakers:
         if speaker.id in behind or speaker.channel_id in tapped:
             kind, word = ("off-door", "panel") if speaker.place is SpeakerPlace.DOOR else ("off-trim", "trim")
@@ -79,13 +86,14 @@ def _radio_comes_out(book: StepBook) -> bool:
     design, radio = book.design, book.design.vehicle.radio
     own = {c.id for c in radio.channels}
     feeds = {f.id for f in design.vehicle.feeds}
-    taps = (t for t in design.links_of(TapLink) if t.place is TapPlace.PLUG)
+    taps = (t for t in design.new_links_of(TapLink) if t.place is TapPlace.PLUG)
+    done = any(unit.in_car for unit in design.parts_of(HeadUnit))  # its place was taken before
     return (
-        any(i.id == radio.id for i in interventions_of(design))
+        (not done and any(i.id == radio.id for i in interventions_of(design)))
         or any(not own.isdisjoint(t.from_ids) for t in taps)
-        or any(k.from_id == radio.id for k in design.links_of(LineLink))
-        or any(True for _ in design.links_of(FeedLink))
-        or any(k.from_id in feeds for k in design.links_of(RemoteLink))
+        or any(k.from_id == radio.id for k in design.new_links_of(LineLink))
+        or any(True for _ in design.new_links_of(FeedLink))
+        or any(k.from_id in feeds for k in design.new_links_of(RemoteLink))
         or bool(book.behind_radio)
         or any(piece.behind_radio for piece in book.pieces)
         or any(radio.position.point in (row.points[0], row.points[-1]) for row in book.cables)
@@ -95,7 +103,7 @@ def _radio_comes_out(book: StepBook) -> bool:
 def _sills(book: StepBook) -> list[str]:
     """The sills some run lies under."""
     half_m, found = _size_m(book)[1], set()
-    for run in book.results.runs.values():
+    for run in book.runs:
         points = run.points or ()
         for (ax, ay), (bx, by) in zip(points, points[1:], strict=False):
             aside = (ay + by) / 2
@@ -105,9 +113,10 @@ def _sills(book: StepBook) -> list[str]:
 
 
 def _in_the_rear(book: StepBook) -> bool:
-    """Whether something is fixed or grounded behind the seats."""
-    length_m = _size_m(book)[0]
-    ends = [point for run in book.results.runs.values() if run.points for point in (run.points[0], run.points[-1])]
+    """Whether something is fixed, joined or grounded behind the seats."""
+    length_m, runs = _size_m(book)[0], book.results.runs
+    touched = [runs[tie.id].points for tie in book.ties if tie.id in runs]
+    ends = [point for points in touched if points for point in (points[0], points[-1])]
     return any(x > REAR * length_m for x, _ in ends)
 
 
@@ -116,7 +125,7 @@ def lay(book: StepBook) -> None:
     _open_ways(book)
     ways = book.named("drill-", "through-")
     sizes = {row.link_id: row.size for row in book.results.wire_rows}
-    for link in book.design.links:
+    for link in book.links:
         run = book.results.runs.get(link.id)
         if run is None or isinstance(link, GroundLink) or plays_over_the_loom(book.design, link):
             continue
@@ -129,7 +138,7 @@ def lay(book: StepBook) -> None:
         knob = book.design.part(row.link_id) is not None
         what = f"{'Knob' if knob else row.size} cable from {row.start} to {row.end}"
         _lay(book, f"knob-{row.link_id}" if knob else row.link_id, what, "lay", row.length_m, row.points[0], ())
-    for feed in book.results.pack_feeds:
+    for feed in (feed for feed in book.results.pack_feeds if not feed.part.in_car):
         what = f"{feed.wire.value or 'Cable'} from {feed.battery} to {feed.part.name}, both poles"
         where = feed.part.position.point if feed.part.position is not None else None
         _lay(book, feed.part.id, what, "lay-thick", feed.length_m, where, ways)
@@ -146,7 +155,7 @@ def _lay(
 
 def _open_ways(book: StepBook) -> None:
     """Passages some power run takes: drilled, or only gone through."""
-    used = {crossing.passage_id for crossing in book.results.bulkhead}
+    used = {crossing.passage_id for crossing in new_crossings(book.results)}
     for passage in (p for p in book.design.vehicle.passages if p.id in used):
         where, needs = passage.position.point, ("battery-off", *book.named("off-sill"))
         if passage.needs_drilling.value is False:
@@ -160,7 +169,7 @@ def _open_ways(book: StepBook) -> None:
 
 def ground(book: StepBook) -> None:
     """Every ground point something is grounded at, bored or found."""
-    used = {one.point.id for one in groundings(book.design)}
+    used = {one.point.id for one in groundings(book.design) if not one.in_car}
     for point in (p for p in book.design.vehicle.ground_points if p.id in used):
         bored = point.kind.value in (GroundKind.STUD, GroundKind.SELF_TAPPING, None)
         needs: tuple[str, ...] = ("battery-off", *book.taken)

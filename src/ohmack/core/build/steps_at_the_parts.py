@@ -16,7 +16,6 @@ from ohmack.core.document.parts import (
     Converter,
     DistributionBlock,
     FuseHolder,
-    HeadUnit,
     PoweredSubwoofer,
     StiffeningCapacitor,
     VoltageConverter,
@@ -37,23 +36,26 @@ WORDS = {
 
 def on_the_table(book: StepBook) -> None:
     """What is done before the car comes."""
-    for box, subs in ((box, subs) for box, subs in boxed(book.design) if subs):
+    for box, subs in boxed(book.design):
+        if not subs or (box.in_car and all(sub.in_car for sub in subs)):
+            continue
         names = counted([s.name for s in subs])
         words = f"{names} into {box.name}, coils as planned; a cell moves the cone out"
         parts = (box.id, *(s.id for s in subs))
         book.add(f"table-box-{box.id}", Phase.TABLE, words, "box", part_ids=parts)
-    joints = book.results.joints.joints
-    if joints and any(book.design.parts_of(HeadUnit)):
+    joints = book.results.joints.to_make
+    if joints and book.new_radio is not None:
         words = f"The new radio's leads: {count(len(joints), 'joint')}"
         book.add("table-harness", Phase.TABLE, words, "harness")
-    if rows := book.results.wire_rows:
+    if rows := [row for row in book.results.wire_rows if not row.in_car]:
         words = f"Cut and label {count(len(rows), 'cable')} by the wire list, both ends"
         book.add("cut-cables", Phase.TABLE, words, "cut-cables")
 
 
 def _links_of(book: StepBook, part: PartBase) -> list[Link]:
-    """The links that begin or end at a part."""
-    return [k for k in book.design.links if part.id in (k.to_id, getattr(k, "from_id", ""))]
+    """The links this job joins at a part: all of a new one, of one that stays those that are laid."""
+    ends = book.links if part.in_car else book.design.links
+    return [k for k in ends if part.id in (k.to_id, getattr(k, "from_id", ""))]
 
 
 def _laid(book: StepBook, part: PartBase) -> tuple[str, ...]:
@@ -74,7 +76,8 @@ def _fuse_holders(book: StepBook) -> None:
     ]
     near += [(c.link, c.battery.name, c.link.fuse) for c in results.charging if c.link.fuse is not None]
     near += [(c.link, results.runs[c.link.id].start_name, None) for c in results.charging if c.link.far_fuse]
-    holders = [holder for holder in book.design.parts_of(FuseHolder) for _ in range(holder.circuits)]
+    near = [one for one in near if not one[0].in_car]
+    holders = [holder for holder in book.design.new_parts_of(FuseHolder) for _ in range(holder.circuits)]
     for link, to, fuse in near:
         run, holder = results.runs[link.id], holders.pop(0) if holders else None
         here = run.start_name if fuse is not None else run.end_name
@@ -90,6 +93,8 @@ def _fuse_holders(book: StepBook) -> None:
 def _second_batteries(book: StepBook) -> None:
     """What a charge cable leads to stands fast before anything is put on its posts."""
     for entry in book.results.charging:
+        if entry.link.in_car:
+            continue
         mind = ("Negative last; cover the posts; one that gasses is vented to the outside",)
         book.add(f"fix-{entry.battery.id}", Phase.FIT, f"{entry.battery.name} in its tray, strapped down", "fix-part",
                  book.taken, entry.battery.position.point, mind)  # fmt: skip
@@ -100,7 +105,7 @@ def fix(book: StepBook) -> None:
     _fuse_holders(book)
     _second_batteries(book)
     for part in book.design.parts:
-        if isinstance(part, FIXED):
+        if isinstance(part, FIXED) and not part.in_car:
             where = part.position.point if part.position is not None else None
             needs, hands = (*book.taken, *_laid(book, part)), _hands(getattr(part, "mass_kg", None))
             book.add(f"fix-{part.id}", Phase.FIT, f"Fix {part.name}", "fix-part", needs, where, people=hands,
@@ -112,12 +117,13 @@ def fix(book: StepBook) -> None:
         rings = [r for r in book.design.parts_of(MountingRing) if speaker.id in r.at_ids]
         own += "".join(f" on {ring.name}" for ring in rings)
         what, needs = f"{name} into {speaker.name}{own}; its terminals clear of metal", (f"off-{speaker.id}",)
-        parts = tuple(d.driver.id for d in book.results.drives if d.speaker is speaker and d.driver is not None)
+        drives = (d for d in book.results.drives if d.speaker is speaker)
+        parts = tuple(d.driver.id for d in drives if d.driver is not None and not d.driver.in_car)
         parts += tuple(ring.id for ring in rings)
         book.add(f"fix-{speaker.id}", Phase.FIT, what, "fix-speaker", needs, speaker.position.point, tuple(mind),
                  part_ids=parts)  # fmt: skip
     kept = ("Bolt or strap it, never to belt points; child-seat anchors stay free",)
-    for box in book.design.parts_of(Box):
+    for box in book.design.new_parts_of(Box):
         where = box.position.point if box.position is not None else None
         needs, what = (f"table-box-{box.id}", *book.taken, *book.named("lay-")), f"{box.name} in its place, strapped"
         hands = _hands(HEAVY_KG if box.mass_kg is None else box.mass_kg)
@@ -132,7 +138,7 @@ def join(book: StepBook) -> None:
     boxes = tuple(f"fix-{b.id}" for b in book.design.parts_of(Box))
     for part in book.design.parts:
         ties, fixed = _links_of(book, part), f"fix-{part.id}"
-        if fixed not in book.steps or not ties or isinstance(part, Box):
+        if not isinstance(part, FIXED) or not ties:
             continue
         words = ["feed"] if f"lay-{part.id}" in book.steps else []
         words += [WORDS[k.kind] for k in ties]
@@ -141,6 +147,8 @@ def join(book: StepBook) -> None:
         needs = (fixed, *_laid(book, part), *grounds, *boxes)
         book.add(f"join-{part.id}", Phase.JOIN, what, "join-part", needs, where.point if where is not None else None)
     for entry in book.results.charging:
+        if entry.link.in_car:
+            continue
         relay = book.design.part(entry.link.through_id or "")
         through = f" through {relay.name}" if relay is not None else ""
         lead = " and its ground lead" if entry.link.ground_point_id else ""
@@ -150,7 +158,8 @@ def join(book: StepBook) -> None:
         book.add(f"join-{entry.battery.id}", Phase.JOIN, what, "join-part", needs, entry.battery.position.point)
     batteries = book.design.vehicle.supply.batteries
     rooted = {b.id for b in batteries}
-    if book.results.pack_feeds or any(k.from_id in rooted for k in book.design.links_of(PowerLink)):
+    packed = any(not feed.part.in_car for feed in book.results.pack_feeds)
+    if packed or any(k.from_id in rooted for k in book.design.new_links_of(PowerLink)):
         needs = ("battery-off", *book.of_phase(Phase.JOIN), *book.named("lay-", "fix-fuse-"))
         what, mind = "Ring on the battery's positive post, the fuse out of its holder", ("The main fuse stays out",)
         book.add("join-post", Phase.JOIN, what, "join-post", needs, batteries[0].position.point, mind)
@@ -169,7 +178,7 @@ def _join_in_line(book: StepBook) -> None:
 
 def _join_to_the_car(book: StepBook) -> None:
     """Adapters at whatever is tapped or changed, then joints at wires of the car's own."""
-    vehicle, taps = book.design.vehicle, list(book.design.links_of(TapLink))
+    vehicle, taps = book.design.vehicle, list(book.design.new_links_of(TapLink))
     out = ("off-radio", "table-harness", *book.named("lay-"))
     plugged = [vehicle.source_of(c) for t in taps if t.method is Pickup.PLUG_ADAPTER for c in t.from_ids]
     behind = book.behind_radio
@@ -180,12 +189,12 @@ def _join_to_the_car(book: StepBook) -> None:
         those = behind if source is vehicle.radio else []
         what = f"Adapters and plugs {at_its_plug(source)}{': ' if those else ''}{listed([part.name for part in those])}"
         book.add(name, Phase.JOIN, what, "join-plug", out, source.position.point, part_ids=tuple(p.id for p in those))
-    for part in book.design.parts_of(Accessory):
+    for part in book.design.new_parts_of(Accessory):
         if part.category not in (*BEHIND_THE_RADIO, "consumables"):
             spot = part.position.point if part.position is not None else None
             book.add(f"join-plug-{part.id}", Phase.JOIN, f"{part.name} plugged in or fixed", "join-plug", out, spot,
                      part_ids=(part.id,))  # fmt: skip
-    cut = [j for j in book.results.joints.joints if j.cuts]
+    cut = [j for j in book.results.joints.to_make if j.cuts]
     if cut or book.results.joints.unmapped or any(t.method is Pickup.SPLICE for t in taps):
         wires = len(cut) or book.results.joints.unmapped or 1
         words, where_to = f"{count(wires, 'joint')} at the car's own wires", vehicle.radio.position.point

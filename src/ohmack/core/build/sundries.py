@@ -6,7 +6,7 @@ from decimal import Decimal
 from math import ceil
 from typing import TYPE_CHECKING
 
-from ohmack.core.build.laid_ways import Stretch, new_runs, stretches
+from ohmack.core.build.laid_ways import Stretch, new_crossings, new_runs, stretches
 from ohmack.core.record import record
 from ohmack.core.reference import table
 
@@ -41,7 +41,7 @@ def sundries(results: Results) -> tuple[Sundry, ...]:
     ties = {id(way): _ties(way, float(used["tie_every_m"])) for way in ways}
     shared = sum(ties[id(way)] for way in ways if len(way.link_ids) > 1)
     loom_m = sum(way.engine_m for way in ways if way.power)
-    passages = len({c.passage_id for c in results.bulkhead if c.passage_id})
+    passages = len({c.passage_id for c in new_crossings(results) if c.passage_id})
     wanted = {
         "ties": float(sum(ties.values()) + ends), "loom": loom_m, "tape": shared * float(used["tape_turn_m"]),
         "grommets": float(passages),

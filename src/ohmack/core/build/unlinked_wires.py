@@ -59,7 +59,7 @@ def _pack_row(feed: PackFeed) -> WireRow:
     size = f"{feed.wire.value} × 2" if feed.wire.value else ""
     return WireRow(
         feed.part.id, PURPOSE["feed"], f"{feed.battery}, both poles of the whole pack", feed.part.name, size,
-        feed.length_m, Basis.ASSUMED.word, COLOUR["capacitor"], "never from part of the pack",
+        feed.length_m, Basis.ASSUMED.word, COLOUR["capacitor"], "never from part of the pack", in_car=feed.part.in_car,
     )  # fmt: skip
 
 
@@ -70,6 +70,7 @@ def _into_old_radio(design: Design) -> Iterator[WireRow]:
         yield WireRow(
             unit.id, PURPOSE["line"], unit.name, f"{design.vehicle.radio.name}, its free input", SCREENED, None,
             Basis.ASSUMED.word, "", "as far as the old radio is hidden away; set its volume once and leave it",
+            in_car=unit.in_car,
         )  # fmt: skip
 
 
@@ -84,6 +85,7 @@ def new_places(book: Book) -> Iterator[tuple[WireRow, Figure]]:
     done: set[str] = set()
     unit = next(design.parts_of(HeadUnit), None)
     new = {name for part in design.parts_of(Driver) for name in part.at_ids}
+    there = {name for part in design.parts_of(Driver) if part.in_car for name in part.at_ids}
     for speaker in design.vehicle.speakers:
         bare = unit is not None and not design.vehicle.has_known_plug and speaker.id in new
         if not (speaker.new_place or bare) or speaker.channel_id is None or speaker.id in amplified:
@@ -108,7 +110,7 @@ def new_places(book: Book) -> Iterator[tuple[WireRow, Figure]]:
         row = WireRow(
             speaker.id, PURPOSE["speaker"], start, speaker.name, size, length.value, Basis.ASSUMED.word,
             f"{base}, {base}/black", f"{joined}; the striped one is minus{seat}",
-            (place.point, speaker.position.point),
+            (place.point, speaker.position.point), in_car=speaker.id in there,
         )  # fmt: skip
         yield row, length
 
@@ -134,4 +136,5 @@ def _knobs(book: Book) -> Iterator[WireRow]:
         length = straight(book, f"{part.id}/knob_m", part.position, radio.position, at(part), name)
         note, basis = "within the driver's reach; comes with it", Basis.ASSUMED.word
         way = (part.position.point, radio.position.point) if part.position is not None else ()
-        yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length.value, basis, "", note, way)
+        yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length.value, basis, "", note, way,
+                      in_car=part.in_car)  # fmt: skip

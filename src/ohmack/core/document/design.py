@@ -13,7 +13,7 @@ from ohmack.core.document.facts import Model, Name, Note
 from ohmack.core.document.functions import Intervention, KeepAlive
 from ohmack.core.document.handover import HandOver
 from ohmack.core.document.harness import Hunt
-from ohmack.core.document.links import Link, TapLink
+from ohmack.core.document.links import Link, LinkBase, TapLink
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import PART_TYPES, Accessory, Part
 from ohmack.core.document.policy import Policy
@@ -61,7 +61,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "driven": ("subwoofer", "speaker"),
     "in line": ("channel", "speaker"),
 }
-L = TypeVar("L")
+L = TypeVar("L", bound=LinkBase)
 
 
 class Wish(StrEnum):
@@ -145,6 +145,14 @@ class Design(Model):
         if kind not in known:
             known[kind] = tuple(link for link in self.links if isinstance(link, kind))
         return iter(known[kind])
+
+    def new_parts_of(self, kind: type[P]) -> Iterator[P]:
+        """The parts of one kind that this job puts in."""
+        return (part for part in self.parts_of(kind) if not part.in_car)
+
+    def new_links_of(self, kind: type[L]) -> Iterator[L]:
+        """The links of one kind that this job lays."""
+        return (link for link in self.links_of(kind) if not link.in_car)
 
     def ids(self) -> dict[str, list[str]]:
         """Every id of the one namespace, by what it names."""

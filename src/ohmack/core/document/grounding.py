@@ -11,11 +11,14 @@ from ohmack.core.record import record
 
 @record
 class Grounding:
-    """One lead to a ground point: where the point is chosen, and whether it is a run's own ground lead."""
+    """One lead to a ground point: where the point is chosen, whether it is a run's own ground lead, and whether it was
+    made before this job.
+    """
 
     point: GroundPoint
     path: str
     of_a_run: bool
+    in_car: bool
 
 
 def groundings(design: Design) -> tuple[Grounding, ...]:
@@ -37,5 +40,5 @@ def groundings(design: Design) -> tuple[Grounding, ...]:
         else:
             continue
         if name in points:
-            found.append(Grounding(points[name], path, isinstance(link, GroundLink)))
+            found.append(Grounding(points[name], path, isinstance(link, GroundLink), link.in_car))
     return tuple(found)

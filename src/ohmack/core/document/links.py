@@ -58,6 +58,7 @@ class LinkBase(Model):
     from_port: Port
     to_port: Port
     phase: Phase = Phase.NOW
+    in_car: bool = Field(False, title="Lies in the car already")
     way_points: tuple[Position, ...] = Field((), max_length=40)
     by_hand: bool = False  # whether a person set the way points; else they follow what moves
     tape_length_m: Fact[RunMetres] = Field(default_factory=Fact, title="Length by tape measure")

@@ -49,6 +49,11 @@ class PartBase(Model):
     laid_by: StrategyKey | None = None  # the way that put it in; None where a person chose it
 
     @property
+    def in_car(self) -> bool:
+        """Whether it was in the car before this job."""
+        return self.stands is Stands.IN_THE_CAR
+
+    @property
     def at_hand(self) -> bool:
         """Whether nothing has to be waited for: it lies here, or it is in the car already."""
         return self.stands in (Stands.HERE, Stands.IN_THE_CAR)

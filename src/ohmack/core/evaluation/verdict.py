@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ohmack.core.document.part import Phase, Stands
+from ohmack.core.document.part import Phase
 from ohmack.core.evaluation.answer import Evaluation, Verdict
 from ohmack.core.figures.finding import HANDOVER, OF_THE_CAR, PROVE, Severity
 from ohmack.core.handover.soak import SoakState
@@ -33,7 +33,8 @@ def judge(evaluation: Evaluation) -> Verdict:
         return _handed_over(evaluation, tail)
     if design.proof.readings:
         return _proved(evaluation, tail)
-    if all(p.stands is Stands.IN_THE_CAR for p in design.parts if p.phase is Phase.NOW):
+    now = [*(p for p in design.parts if p.phase is Phase.NOW), *evaluation.results.design.links]
+    if all(thing.in_car for thing in now):
         return Verdict("open", "Everything is in the car", f"nothing read in this job yet; {tail}", PROVE)
     if evaluation.measure_first is None:
         return Verdict("unchecked", "No stops", f"{tail}; checking what is only assumed")

@@ -39,7 +39,7 @@ def cuts_of(results: Results) -> tuple[Cut, ...]:
 
 
 def _joints(results: Results) -> Iterator[Cut]:
-    for joint in results.joints.joints:
+    for joint in results.joints.to_make:
         if joint.method not in UNDONE:
             yield Cut("spliced", f"{joint.connector.name} {joint.connector.called(joint.cavity)}",
                       f"{joint.method.value}, {lowered(joint.lead.words)}")  # fmt: skip
@@ -47,7 +47,7 @@ def _joints(results: Results) -> Iterator[Cut]:
 
 def _taps(results: Results) -> Iterator[Cut]:
     mapped = {joint.unit_id for joint in results.joints.joints}
-    for tap in results.design.links_of(TapLink):
+    for tap in results.design.new_links_of(TapLink):
         if tap.method is Pickup.SPLICE and tap.to_id not in mapped:
             run = results.runs.get(tap.id)
             where = run.start_name if run is not None else "speaker wires"

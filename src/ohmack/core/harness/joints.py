@@ -71,6 +71,7 @@ class Joint:
     minutes: float
     price: float
     later: str = ""
+    in_car: bool = False  # made before this job
 
     @property
     def cuts(self) -> bool:
@@ -103,6 +104,11 @@ class JointTable:
     cuts_saved: int = 0
     no_map: tuple[str, ...] = field(default=())  # what is joined at a plug nobody has mapped
     unmapped: int = 0  # leads of it that meet a wire of the car's own, no adapter between
+
+    @property
+    def to_make(self) -> tuple[Joint, ...]:
+        """The joints of this job; the others were made before."""
+        return tuple(joint for joint in self.joints if not joint.in_car)
 
 
 def unit_leads(design: Design) -> tuple[Lead, ...]:
@@ -157,10 +163,21 @@ def _place_of(lead: Lead, places: dict[Wire, Found]) -> Found | None:
     return places.get((lead.use, None, None) if lead.channel_id is None else (lead.use, lead.channel_id, lead.polarity))
 
 
-def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]]:
-    """(lead, unit id, unit, phase, through an adapter, factory wire goes on) of everything that meets the factory
-    loom.
-    """
+@record
+class Wanted:
+    """A lead that meets the factory loom."""
+
+    lead: Lead
+    unit_id: str
+    unit: str
+    phase: Phase
+    adapter: bool
+    tap: bool  # whether the factory wire goes on
+    in_car: bool
+
+
+def _wanted(design: Design) -> Iterator[Wanted]:
+    """Everything that meets the factory loom."""
     usual = table("harness", "usual_area")
     names = {p.id: p for p in design.parts}
     over_loom = {k.to_id for k in design.links_of(SpeakerLink) if over_loom_from(design, k) is not None}
@@ -169,7 +186,7 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
         for lead in unit_leads(design):
             if lead.channel_id is not None and lead.channel_id in amplified:
                 continue  # the amplifier is joined there; the radio's own lead stays unused
-            yield lead, unit.id, unit.name, unit.phase, False, False
+            yield Wanted(lead, unit.id, unit.name, unit.phase, False, False, unit.in_car)
     boxes: list[tuple[HeadUnit | Accessory, tuple[CavityUse, ...]]] = [
         (box, WOKEN_BY) for box in design.parts_of(Accessory) if box.category == "interface"
     ]
@@ -179,7 +196,8 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
             for heard in (c for c in connector.cavities if c.taken_for in uses):
                 use = heard.taken_for or CavityUse.BUS
                 lead = Lead(use, f"{use.value} input", None, None, float(usual["lead_small"]), at=(connector, heard))
-                yield lead, box.id, box.name, box.phase, True, use in (CavityUse.BUS, CavityUse.REVERSE)
+                goes_on = use in (CavityUse.BUS, CavityUse.REVERSE)
+                yield Wanted(lead, box.id, box.name, box.phase, True, goes_on, box.in_car)
     for link in design.links:
         part = names.get(ends_of(link)[0 if link.kind in ("ground", "speaker") else 1])
         if part is None:
@@ -187,11 +205,12 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
         if isinstance(link, TapLink):
             for channel_id in link.from_ids:
                 for lead in pair_leads(design, channel_id):
-                    yield lead, part.id, part.name, part.phase, link.method is Pickup.PLUG_ADAPTER, True
+                    adapter = link.method is Pickup.PLUG_ADAPTER
+                    yield Wanted(lead, part.id, part.name, part.phase, adapter, True, link.in_car)
         elif isinstance(link, SpeakerLink) and over_loom_from(design, link) is not None:
             speaker = next(s for s in design.vehicle.speakers if s.id == link.to_id)
             for lead in pair_leads(design, speaker.channel_id or ""):
-                yield lead, part.id, part.name, part.phase, False, False
+                yield Wanted(lead, part.id, part.name, part.phase, False, False, link.in_car)
         elif isinstance(link, (FeedLink, RemoteLink)):
             cavity = next((c for k in design.vehicle.connectors for c in k.cavities if c.feed_id == link.from_id), None)
             if cavity is None or cavity.taken_for is None:
@@ -200,7 +219,8 @@ def _wanted(design: Design) -> Iterator[tuple[Lead, str, str, Phase, bool, bool]
             base, tracer = (Colour.BLUE, Colour.WHITE) if remote else (Colour.YELLOW, None)
             area = usual["lead_small"] if remote else usual["lead_feed"]
             words = "amplifier remote" if remote else "feed, behind its fuse"
-            yield Lead(cavity.taken_for, words, base, tracer, float(area)), part.id, part.name, part.phase, False, True
+            lead = Lead(cavity.taken_for, words, base, tracer, float(area))
+            yield Wanted(lead, part.id, part.name, part.phase, False, True, link.in_car)
 
 
 def usual_area_mm2(cavity: Cavity) -> float:
@@ -234,9 +254,9 @@ def _later(design: Design) -> dict[tuple[str, str], str]:
     if all(part.phase is Phase.NOW for part in design.parts):
         return found
     places = _cavities_by_wire(design)
-    for lead, _, unit, phase, _, _ in _wanted(design):
-        if phase is Phase.LATER and (place := _place_of(lead, places)) is not None:
-            found[place[0].id, place[1].id] = unit
+    for one in _wanted(design):
+        if one.phase is Phase.LATER and (place := _place_of(one.lead, places)) is not None:
+            found[place[0].id, place[1].id] = one.unit
     return found
 
 
@@ -255,25 +275,24 @@ def joint_table(design: Design, whole: Design | None = None) -> JointTable:
     """
     wanted = list(_wanted(design))
     if not design.vehicle.connectors:
-        units = dict.fromkeys(unit for _, _, unit, _, _, _ in wanted)
+        wanted = [one for one in wanted if not one.in_car]
+        units = dict.fromkeys(one.unit for one in wanted)
         radios = {unit.id for unit in design.parts_of(HeadUnit)}
-        spliced = sum(not adapter and unit_id not in radios for _, unit_id, _, _, adapter, _ in wanted)
+        spliced = sum(not one.adapter and one.unit_id not in radios for one in wanted)
         return JointTable(no_map=tuple(units), unmapped=spliced)
     later, places = _later(whole or design), _cavities_by_wire(design)
     joints: list[Joint] = []
     loose: list[LooseEnd] = []
     joined: set[tuple[str, str]] = set()
-    for lead, unit_id, unit, phase, adapter, tap in wanted:
-        place = _place_of(lead, places)
+    for one in wanted:
+        place = _place_of(one.lead, places)
         if place is None:
-            loose.append(_without_a_wire(design, lead, unit_id, unit))
+            loose.append(_without_a_wire(design, one.lead, one.unit_id, one.unit))
             continue
         connector, cavity = place
         joined.add((connector.id, cavity.id))
-        soon = later.get((connector.id, cavity.id), "") if phase is Phase.NOW else ""
-        joints.append(
-            _joint(design, connector, cavity, lead, (unit_id, unit), phase, adapter, tap, soon if soon != unit else "")
-        )
+        soon = later.get((connector.id, cavity.id), "") if one.phase is Phase.NOW else ""
+        joints.append(_joint(design, connector, cavity, one, soon if soon != one.unit else ""))
     loose += _unused(design, joined)
     return _totals(joints, loose)
 
@@ -297,37 +316,36 @@ def _unused(design: Design, joined: set[tuple[str, str]]) -> Iterator[LooseEnd]:
             yield LooseEnd(what, colour_words(cavity.base, cavity.tracer), ending)
 
 
-def _joint(
-    design: Design, connector: Connector, cavity: Cavity, lead: Lead, unit: tuple[str, str], phase: Phase,
-    adapter: bool, tap: bool, later: str
-) -> Joint:  # fmt: skip
+def _joint(design: Design, connector: Connector, cavity: Cavity, one: Wanted, later: str) -> Joint:
+    lead = one.lead
     car_mm2 = usual_area_mm2(cavity)
     reversible = design.intake.reversible or bool(later)
-    ranked = rank_methods(design.policy.joint_school, car_mm2, lead.area_mm2, tap=tap, reversible=reversible)
+    ranked = rank_methods(design.policy.joint_school, car_mm2, lead.area_mm2, tap=one.tap, reversible=reversible)
     reasons = {way.method: way.reason for way in ranked}
-    method = cavity.joint or (JointMethod.ADAPTER if adapter else ranked[0].method)
+    method = cavity.joint or (JointMethod.ADAPTER if one.adapter else ranked[0].method)
     row = table("harness", "joints")[method.value]
     soldered = method in (JointMethod.SOLDER, JointMethod.CRIMP)
     car_label = f"{connector.name} {connector.called(cavity)} · {use_words(design.vehicle, cavity)}"
     return Joint(
-        connector, cavity, lead, unit[0], unit[1], phase, method, reasons[method], ranked,
+        connector, cavity, lead, one.unit_id, one.unit, one.phase, method, reasons[method], ranked,
         shrink_for_mm(car_mm2, lead.area_mm2) if soldered else None,
         ferrule_for_mm2(max(car_mm2, lead.area_mm2)) if method is JointMethod.SCREW_LOCK else None,
-        _gender(connector, method, lead), car_label, f"{unit[1]} · {lead.words}",
-        float(row["minutes"]), float(row["price"]), later,
+        _gender(connector, method, lead), car_label, f"{one.unit} · {lead.words}",
+        float(row["minutes"]), float(row["price"]), later, one.in_car,
     )  # fmt: skip
 
 
 def _totals(joints: list[Joint], loose: list[LooseEnd]) -> JointTable:
     adapter = table("harness", "joints")[JointMethod.ADAPTER.value]
-    wired = [j for j in joints if j.method is not JointMethod.ADAPTER]
+    new = [j for j in joints if not j.in_car]
+    wired = [j for j in new if j.method is not JointMethod.ADAPTER]
     saves = sum(j.minutes - adapter["minutes"] for j in wired)
     costs = sum(adapter["price"] - j.price for j in wired)
     return JointTable(
         tuple(joints),
         tuple(loose),
-        sum(j.minutes for j in joints),
-        sum(j.price for j in joints),
+        sum(j.minutes for j in new),
+        sum(j.price for j in new),
         saves,
         costs,
         sum(j.cuts for j in wired),

@@ -7,7 +7,7 @@ from math import isclose
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, new_wire, rule, set_to, stop, watch
 from ohmack.core.loads.driven import channels_in_use, driven_by
 from ohmack.core.loads.meter import OPENS_FROM_OHM, meaning_of, points
 from ohmack.core.loads.wiring_judge import EVEN
@@ -202,7 +202,7 @@ def speaker_cable(results: Results) -> Iterator[Draft]:
     limit_db = results.design.policy.speaker_loss_db
     for cable in results.cables:
         lost_db, current_a = cable.loss.value, cable.current.value
-        free = Remedy("Let Ohmack choose the size", (set_to(at(cable.link, lambda it: it.wire.size), None),))
+        free = Remedy("Let Ohmack choose the size", new_wire(cable.link, at(cable.link, lambda it: it.wire.size), None))
         remedy = free if cable.link.wire.size and cable.enough else Remedy("Look at the cable", path=at(cable.link))
         if current_a is not None and current_a > cable.wire.ampacity_a:
             yield stop(

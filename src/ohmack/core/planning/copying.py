@@ -4,13 +4,17 @@ from __future__ import annotations
 
 from typing import Any
 
+from ohmack.core.build.lists import SCREENED
 from ohmack.core.document import Basis, Design, Fact, Intake, Verified
 from ohmack.core.document.handover import HandOver
+from ohmack.core.document.links import ChargeLink, FeedLink, Link, PowerLink
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.paths import facts, replace
 from ohmack.core.document.proof import Proof, Symptom
 from ohmack.core.document.work import Work
 from ohmack.core.errors import NotPossible
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.evaluation.results import Results
 from ohmack.core.planning.templates import as_papers
 
 MEASURED_THERE = "reads_ohm"  # a pair read at the amplifier: of one car's wires only
@@ -52,6 +56,9 @@ def onto_another_car(
             "intake": Intake(wishes=wanted.wishes, wishes_note=customer_words, must_keep=wanted.must_keep),
         }
     )  # fmt: skip
+    copied = copied.model_copy(
+        update={"links": tuple(link.model_copy(update={"in_car": False}) for link in copied.links)}
+    )
     for link in copied.links:
         for path, fact, _, field in list(facts(link)):
             fresh = type(fact)() if field == MEASURED_THERE else _assumed(fact, number)
@@ -77,17 +84,51 @@ def as_it_was_built(design: Design, title: str, symptoms: tuple[Symptom, ...] = 
         symptoms: what is reported; the search for a fault begins with it.
 
     Returns:
-        a first revision: what was fitted is in the car, its survey is kept, nothing is read yet; what was planned for
-        later stays for later.
+        a first revision: what was fitted and laid is in the car, wires and fuses of the sizes they have; its survey is
+        kept, nothing is read yet; what was planned for later stays for later.
+
+    Raises:
+        OhmackError: the design cannot be evaluated.
     """
     parts = tuple(
         p.model_copy(update={"stands": Stands.IN_THE_CAR}) if p.phase is Phase.NOW else p for p in design.parts
     )
+    links = as_laid(evaluate(design).results)
     faults = design.proof.faults  # one that was left in is in it still
     return design.model_copy(
         update={
-            "title": title[:120], "parts": parts, "work": Work(own_steps=()), "drop_readings": (), "option_name": "",
-            "option_note": "", "proof": Proof(symptoms=symptoms, faults=faults), "handover": HandOver(),
+            "title": title[:120], "parts": parts, "links": links, "work": Work(own_steps=()), "drop_readings": (),
+            "option_name": "", "option_note": "", "handover": HandOver(),
+            "proof": Proof(symptoms=symptoms, faults=faults),
             "intake": Intake(must_keep=design.intake.must_keep, reversible=design.intake.reversible),
         }
     )  # fmt: skip
+
+
+def as_laid(results: Results) -> tuple[Link, ...]:
+    """The links of a design once the work is done: what was laid now lies in the car, sizes left to Ohmack are those it
+    chose.
+
+    Parameters:
+        results: the evaluated design, with what is fitted now.
+    """
+    sizes = {row.link_id: row.size.partition(" × ")[0] for row in reversed(results.wire_rows) if row.size != SCREENED}
+    fuses = {supply.link.id: supply.figures["fuse"].value for supply in results.supplies}
+    fuses |= {feed.link.id: feed.fuse.value for feed in results.feeds}
+    fuses |= {entry.link.id: entry.figures["fuse"].value for entry in results.charging if entry.figures}
+    laid = {link.id for link in results.design.links}  # not those of a later phase
+    return tuple(
+        _in_the_car(link, sizes.get(link.id), fuses.get(link.id)) if link.id in laid else link
+        for link in (results.later or results).design.links
+    )
+
+
+def _in_the_car(link: Link, size: str | None, fuse_a: float | None) -> Link:
+    """A link as it lies in the car."""
+    laid: dict[str, Any] = {"in_car": True}
+    if link.wire.size is None and size:
+        laid["wire"] = link.wire.model_copy(update={"size": size})
+    fuse = link.fuse if isinstance(link, PowerLink | FeedLink | ChargeLink) else None
+    if fuse is not None and fuse.rating_a is None and fuse_a is not None:
+        laid["fuse"] = fuse.model_copy(update={"rating_a": fuse_a})
+    return link.model_copy(update=laid)

@@ -9,7 +9,7 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import ChargeLink
 from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.document.vehicle import Supply
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, new_wire, rule, set_to, stop, watch
 from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.charging import ROUNDED, Charging
@@ -91,7 +91,7 @@ def _size(results: Results, entry: Charging) -> Iterator[Draft]:
             f"{results.say(fuse_a, 'a')} before a charge cable of {entry.wire.label}, which may carry"
             f" {results.say(carries_a, 'a')}",
             "The fuse does not protect it.",
-            Remedy("Let Ohmack choose the size", (set_to(at(entry.link, lambda it: it.wire.size), None),)),
+            Remedy("Let Ohmack choose the size", new_wire(entry.link, at(entry.link, lambda it: it.wire.size), None)),
         )
     if fuse_a is not None and fuse_a < entry.relay.current_a:
         yield stop(

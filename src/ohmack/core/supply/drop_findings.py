@@ -9,7 +9,7 @@ from ohmack.core.document.drop_readings import Section
 from ohmack.core.document.facts import Basis, Verified
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Supply
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, new_wire, rule, set_to, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.supply.drop_test import DropSection
 from ohmack.core.supply.own_runs import lost_before
@@ -66,7 +66,7 @@ def feed_drop(results: Results) -> Iterator[Draft]:
             continue  # that the factory wire loses too much alone is said of the feed
         besides = f", {amount(factory_v, 'v')} in the factory wire before it" if factory_v else ""
         remedy = (
-            Remedy("Let Ohmack choose the size", (set_to(at(feed.link, lambda it: it.wire.size), None),))
+            Remedy("Let Ohmack choose the size", new_wire(feed.link, at(feed.link, lambda it: it.wire.size), None))
             if feed.link.wire.size
             else Remedy("Look at the wire", path=at(feed.link))
         )

@@ -8,11 +8,11 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.handles import at, at_id, at_the
+from ohmack.core.document.handles import at, at_the, sure
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock
 from ohmack.core.document.vehicle import GroundKind, Supply, SupplyKind
-from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, new_wire, note, rule, set_to, stop, watch
 from ohmack.core.network.build import ways
 from ohmack.core.network.model import Place
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
@@ -25,12 +25,17 @@ if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 
-def let_choose(link_id: str, supply: SupplyResult) -> Remedy | None:
-    """The remedy that lets the chooser take its best size; None where that is the one taken, or there is none."""
+def let_choose(link: PowerLink, supply: SupplyResult) -> Remedy | None:
+    """The remedy that lets the chooser take its best size; None where that is the one taken, or there is none. What
+    lies in the car already is laid anew, with wire and fuse of the chooser's.
+    """
+    if link.in_car:
+        fuse = (set_to(at(link, lambda it: sure(it.fuse).rating_a), None),) if link.fuse is not None else ()
+        return Remedy("Lay it anew", (*new_wire(link, at(link, lambda it: it.wire), {}), *fuse))
     best = next((c for c in supply.candidates if c.best), None)
     if best is None or best.chosen:
         return None
-    return Remedy(f"Take {best.wire.label}", (set_to(at_id(PowerLink, link_id, lambda it: it.wire.size), None),))
+    return Remedy(f"Take {best.wire.label}", new_wire(link, at(link, lambda it: it.wire.size), None))
 
 
 @rule("supply-unreached", "supply", PHYSICS)
@@ -100,10 +105,7 @@ def _mend(supply: SupplyResult, worst: Segment) -> Remedy:
         return Remedy("Measure it again", path=worst.term.path or at_the(Supply, lambda it: it.body_return_ohm))
     if worst.place is Place.LEAD and supply.ground is not None:
         return Remedy("Look at the ground lead", path=at(supply.ground))
-    best = next((c for c in supply.candidates if c.best), None)
-    if best is not None and not best.chosen:
-        return Remedy(f"Take {best.wire.label}", (set_to(at(supply.link, lambda it: it.wire.size), None),))
-    return Remedy("Look at the run", path=at(supply.link))
+    return let_choose(supply.link, supply) or Remedy("Look at the run", path=at(supply.link))
 
 
 @rule("drop-over-policy", "supply", PHYSICS)
@@ -115,7 +117,7 @@ def drop_over_policy(results: Results) -> Iterator[Draft]:
         if drop_v is None or not supply.chosen:
             continue  # a collapsed supply has a finding of its own
         label = supply.chosen.wire.label
-        remedy = let_choose(supply.link.id, supply)
+        remedy = let_choose(supply.link, supply)
         why = f" Nothing fits: {supply.limit}." if supply.limit else ""
         if drop_v > limit_v + 1e-9:
             yield stop(
@@ -151,14 +153,14 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 ground.id,
                 f"Ground lead {wire.label} is smaller than the {chosen.wire.label} power wire",
                 "The same current flows back. At least the size of the power wire.",
-                Remedy("Same size as power", (set_to(at(ground, lambda it: it.wire.size), None),)),
+                Remedy("Same size as power", new_wire(ground, at(ground, lambda it: it.wire.size), None)),
             )
         elif chosen and wire and wire.resistance_ohm_per_m > chosen.wire.resistance_ohm_per_m * 1.05:
             yield watch(
                 ground.id,
                 f"Ground lead {wire.label} in copper-clad aluminium conducts less than the power wire",
                 "Clad aluminium conducts about 63 % of copper: go up about two sizes, or take copper.",
-                Remedy("Take copper", (set_to(at(ground, lambda it: it.wire.material), "copper"),)),
+                Remedy("Take copper", new_wire(ground, at(ground, lambda it: it.wire.material), "copper")),
             )
         most_mm2 = float(getattr(supply.part, "terminal_area_max_mm2", 120.0))
         if wire and wire.area_mm2 > most_mm2 * 1.005:
@@ -166,7 +168,7 @@ def ground_lead(results: Results) -> Iterator[Draft]:
                 ground.id,
                 f"Ground lead {wire.label} does not go into {supply.part.name}",
                 f"Its terminal takes {trimmed(most_mm2)} mm². Never trim strands to make it fit.",
-                Remedy("Same size as power", (set_to(at(ground, lambda it: it.wire.size), None),)),
+                Remedy("Same size as power", new_wire(ground, at(ground, lambda it: it.wire.size), None)),
             )
         length_m = results.runs[ground.id].length.value
         if length_m is not None and length_m > policy.ground_lead_max_m + 1e-9 and kind is not GroundKind.BATTERY:
@@ -189,7 +191,7 @@ def terminal_too_small(results: Results) -> Iterator[Draft]:
                 supply.link.id,
                 f"{chosen.wire.label} {chosen.too_thick}",
                 "Never trim strands to make it fit; use a reducing ferrule made for it, or another size.",
-                let_choose(supply.link.id, supply) or Remedy("See the sizes", sheet="supply"),
+                let_choose(supply.link, supply) or Remedy("See the sizes", sheet="supply"),
             )
 
 

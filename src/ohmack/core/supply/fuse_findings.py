@@ -39,7 +39,7 @@ def fuse_above_ampacity(results: Results) -> Iterator[Draft]:
         if rating_a <= smallest_a:
             continue
         free = best_fuse(supply.family, supply.chosen.current_a or 1.0, smallest_a, results.design.policy.fuse_headroom)
-        remedy = let_choose(supply.link.id, supply)
+        remedy = let_choose(supply.link, supply)
         if supply.link.fuse and free.rating_a <= smallest_a and free.rating_a >= (supply.chosen.current_a or 0):
             remedy = Remedy(
                 f"Use {free.rating_a:g} A", (set_to(at(supply.link, lambda it: sure(it.fuse).rating_a), None),)
@@ -64,7 +64,7 @@ def fuse_below_current(results: Results) -> Iterator[Draft]:
         if not chosen or chosen.current_a is None or not supply.link.fuse:
             continue
         free = Remedy("Let Ohmack choose the fuse", (set_to(at(supply.link, lambda it: sure(it.fuse).rating_a), None),))
-        remedy = free if supply.link.fuse.rating_a else let_choose(supply.link.id, supply)
+        remedy = free if supply.link.fuse.rating_a else let_choose(supply.link, supply)
         if chosen.fuse_a < chosen.current_a:
             yield stop(
                 supply.link.id,

@@ -1,0 +1,65 @@
+"""Rules on what was in the car before: cables nobody read, cables of parts that stay planned as new."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import Link
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.fit.runs import plays_over_the_loom
+from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import count
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+HOLDS_IT = frozenset({"power", "ground", "charge"})  # a wrong guess at these is a hot wire
+WORTH_READING = frozenset({"speaker", "feed", "capacitor"})
+
+
+@rule("laid-unread", "supply", PRACTICE)
+def laid_unread(results: Results) -> Iterator[Draft]:
+    """A cable lies in the car, and nobody said of which size."""
+    purposes = {row.link_id: row.purpose for row in reversed(results.wire_rows)}
+    for link in results.design.links:
+        read = link.wire.size is not None or link.wire.strand_count is not None
+        if not link.in_car or read or link.kind not in HOLDS_IT | WORTH_READING or link.id not in purposes:
+            continue
+        run = results.runs[link.id]
+        yield (stop if link.kind in HOLDS_IT else watch)(
+            link.id,
+            f"{purposes[link.id]} from {run.start_name} to {run.end_name} lies in the car: its size is not known",
+            "What it carries and loses cannot be judged. Read its jacket, or bare an end and count strands: what is"
+            " printed on cheap cable is often more than there is. Or plan it anew.",
+            Remedy("Enter what is there", path=at(link, lambda it: it.wire.size)),
+        )
+
+
+@rule("laid-for-what-stays", "plan", PRACTICE)
+def laid_for_what_stays(results: Results) -> Iterator[Draft]:
+    """A part stays in the car, and every cable at it is planned as new."""
+    design = results.design
+    new = {part.id for part in design.parts if not part.in_car}
+    for part in (part for part in design.parts if part.in_car):
+        mine = list(_cables_of(design, part.id))
+        if not mine or any(link.in_car for link in mine):
+            continue
+        there = [link for link in mine if new.isdisjoint((link.to_id, getattr(link, "from_id", "")))]
+        if there:
+            yield note(
+                part.id,
+                f"{part.name} is in the car already, {count(len(there), 'cable')} at it planned as new",
+                "They are bought, cut and laid as the plan stands. Where they lie there too, say so, and then enter"
+                " what sizes and fuses they are.",
+                Remedy("They lie there too", tuple(set_to(at(link, lambda it: it.in_car), True) for link in there)),
+            )
+
+
+def _cables_of(design: Design, part_id: str) -> Iterator[Link]:
+    """The links at a part that are cables of their own."""
+    for link in design.links:
+        if part_id in (link.to_id, getattr(link, "from_id", "")) and not plays_over_the_loom(design, link):
+            yield link
