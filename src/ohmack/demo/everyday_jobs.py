@@ -17,7 +17,8 @@ from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.laying import follow
-from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.part_added import added
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.bay_work import taken_apart
@@ -31,8 +32,7 @@ def picked(design: Design, names: Sequence[str]) -> tuple[Rounds, Design]:
     """One round a catalogue part: placed and wired up, as a press does it."""
     trees, rounds = {tree["name"]: tree for tree in catalogue()}, []
     for name in names:
-        placed = place_part(design, dict(trees[name]))
-        edits = (*placed, *connect_everything(apply_edits(design, placed)))
+        edits = added(design, dict(trees[name]))
         design = apply_edits(design, edits)
         rounds.append((f"{name} added", edits))
     return tuple(rounds), design

@@ -48,6 +48,8 @@ def _rows(load: LoadResult) -> list[tuple[Wiring | None, str]]:
 
 def _named(driven: Sequence[Driven], load: LoadResult) -> str:
     words = load.driven_name if not load.beside else ", ".join(d.name for d in driven)
+    if load.unread:
+        return f"{words}: nobody read how it is wired"
     return f"{words}: {load.chosen.net}" if load.chosen.stays else f"{words}: {load.chosen.reason}"
 
 

@@ -6,6 +6,8 @@ from dataclasses import dataclass, field, replace
 from typing import Any
 from urllib.parse import quote
 
+from pydantic import BaseModel
+
 from ohmack.core.build.lists import WireRow
 from ohmack.core.build.rests_on import rests_on
 from ohmack.core.document import Basis, Design, Fact
@@ -169,11 +171,9 @@ class Page:
     @property
     def editor(self) -> tuple[str, list[Field], list[FactView]] | None:
         """The entry of the selected thing."""
-        path = self.show
+        path = self.editor_path
         if not path or path.startswith("figure:"):
             return None
-        if path.endswith("/fuse") and path.startswith("links/"):
-            path = path.removesuffix("/fuse")
         try:
             title, fields, facts = editor_of(self.design, path)
         except UnknownName:
@@ -197,8 +197,23 @@ class Page:
 
     @property
     def editor_path(self) -> str:
-        """The path of the selected thing."""
-        return self.show.removesuffix("/fuse") if self.show.startswith("links/") else self.show
+        """The path of the selected thing; of a plain field, or of a piece of a part or a link, the one that has it."""
+        path = self.show
+        try:
+            held = get(self.design, path) if "/" in path else None
+        except UnknownName:
+            return path
+        if (held is None and "/" not in path) or isinstance(held, Fact):
+            return path
+        if path.startswith(("parts/", "links/")):
+            return "/".join(path.split("/")[:2])
+        return path if isinstance(held, BaseModel) else path.rpartition("/")[0]
+
+    @property
+    def asked_id(self) -> str:
+        """The entry that was asked for by its path, by its id on the page; empty where the whole thing was."""
+        fields = self.editor[1] if self.editor is not None else []
+        return next((f"e-{field.id}" for field in fields if field.path == self.show), "")
 
     @property
     def output_pairs(self) -> tuple[OutputPair, ...]:
@@ -340,10 +355,10 @@ class Page:
             stage = "plan"  # where wires and parts have handles
         if path.startswith(("vehicle/", "links/")) and path.split("/")[-1] in ("impedance_ohm", "tape_length_m"):
             stage = "survey" if path.startswith("vehicle/") else stage
-        resolved = self._resolved(path)
+        resolved = self.path_of(path)
         return f"{self.address}/{stage}?show={resolved}" if resolved else f"{self.address}/{stage}"
 
-    def _resolved(self, name: str) -> str:
+    def path_of(self, name: str) -> str:
         """A path for a path or a bare id; empty where it leads nowhere."""
         if name in self._paths:
             return self._paths[name]

@@ -22,13 +22,16 @@ from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.reference import PRACTICE, read_toml
 from ohmack.core.supply.own_runs import ELECTRONICS_A
 from ohmack.core.units import unit_of
-from ohmack.core.wording import amount, count, counted, digits, listed, trimmed
+from ohmack.core.wording import amount, count, counted, digits, listed, lowered, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 # Figures nothing is ordered or set by: a gap in them is a Note, not a Stop.
 GOOD_TO_KNOW = {"resting_v", "traffic_v", "source_power_w"}
+WATCHED = {  # nothing burns for want of them: few papers give what hiss takes; a small wire that lies there has served
+    "noise_dbv", "snr_db", "snr_usual_db", "loss_db", "damping", "feed_wire", "feed_drop_v", "feed_lost_v",
+}  # fmt: skip
 
 # Figures of a choice not made: the rule that judges the choice asks for what it lacks.
 ASKED_BY_THEIR_RULE = {"tap_total_a", "tap_room_a", "tap_carries_a", "tap_drop_v"}
@@ -38,18 +41,18 @@ ASKED_BY_THEIR_RULE = {"tap_total_a", "tap_room_a", "tap_carries_a", "tap_drop_v
 def fact_missing(results: Results) -> Iterator[Draft]:
     """A fact that a figure needs is not known."""
     needed: dict[str, tuple[str, list[str]]] = {}
-    required = set()
+    required, heard, known = set[str](), set[str](), set[str]()
     for figure in results.book.figures.values():
         if figure.id.rsplit("/", 1)[-1] in ASKED_BY_THEIR_RULE:
             continue
         for gap in figure.missing:
-            needed.setdefault(gap.path, (gap.name, []))[1].append(figure.name.lower())
-            if figure.id.rsplit("/", 1)[-1] not in GOOD_TO_KNOW:
-                required.add(gap.path)
+            needed.setdefault(gap.path, (gap.name, []))[1].append(lowered(figure.name))
+            kind = figure.id.rsplit("/", 1)[-1]
+            (heard if kind in WATCHED else known if kind in GOOD_TO_KNOW else required).add(gap.path)
     for path, (name, figures) in needed.items():
         unique = list(dict.fromkeys(figures))
         shown = listed([*unique[:3], f"{len(unique) - 3} more"] if len(unique) > 3 else unique)
-        draft = stop if path in required else note
+        draft = stop if path in required else watch if path in heard else note
         yield draft(
             path, f"Not known: {name}", f"Without it there is no figure for {shown}.", Remedy("Enter it", path=path)
         )
@@ -228,7 +231,7 @@ def part_unplaced(results: Results) -> Iterator[Draft]:
 def figure_refused(results: Results) -> Iterator[Draft]:
     """A model was asked outside its range, or a figure came out empty: nothing was judged there."""
     collapsed = {supply.part.id for supply in results.supplies if supply.collapse}  # these have findings of their own
-    collapsed |= {load.scope for load in results.loads if not load.chosen.stays}
+    collapsed |= {load.scope for load in results.loads if load.unread or not load.chosen.stays}
     seen = set()
     for figure in results.book.figures.values():
         scope, _, name = figure.id.rpartition("/")

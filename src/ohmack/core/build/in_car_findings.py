@@ -11,13 +11,12 @@ from ohmack.core.document.links import Link
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.reference import PRACTICE
-from ohmack.core.wording import count
+from ohmack.core.wording import count, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-HOLDS_IT = frozenset({"power", "ground", "charge"})  # a wrong guess at these is a hot wire
-WORTH_READING = frozenset({"speaker", "feed", "capacitor"})
+BETWEEN = frozenset({"charge", "capacitor"})  # of the others the figures are missing without it
 
 
 @rule("laid-unread", "supply", PRACTICE)
@@ -25,16 +24,28 @@ def laid_unread(results: Results) -> Iterator[Draft]:
     """A cable lies in the car, and nobody said of which size."""
     purposes = {row.link_id: row.purpose for row in reversed(results.wire_rows)}
     for link in results.design.links:
-        read = link.wire.size is not None or link.wire.strand_count is not None
-        if not link.in_car or read or link.kind not in HOLDS_IT | WORTH_READING or link.id not in purposes:
+        if not link.unread or link.kind not in BETWEEN or link.id not in purposes:
             continue
         run = results.runs[link.id]
-        yield (stop if link.kind in HOLDS_IT else watch)(
+        yield (stop if link.kind == "charge" else watch)(
             link.id,
             f"{purposes[link.id]} from {run.start_name} to {run.end_name} lies in the car: its size is not known",
             "What it carries and loses cannot be judged. Read its jacket, or bare an end and count strands: what is"
             " printed on cheap cable is often more than there is. Or plan it anew.",
             Remedy("Enter what is there", path=at(link, lambda it: it.wire.size)),
+        )
+
+
+@rule("coils-unread", "loads", PRACTICE)
+def coils_unread(results: Results) -> Iterator[Draft]:
+    """Coils were wired before, in one of several ways, and nobody said in which."""
+    for load in (load for load in results.loads if load.unread):
+        ways = [f"{option.reads}: {option.words}" for option in load.options]
+        yield stop(
+            load.link.id,
+            f"How the coils of {listed([d.name for d in load.driven])} are wired in the car is not known",
+            f"Load and power hang on it. Read the pair at the amplifier's end, leads off; {'; '.join(ways)}.",
+            Remedy("Choose what is there", sheet="loads"),
         )
 
 

@@ -31,7 +31,7 @@ def cost_over_budget(results: Results) -> Iterator[Draft]:
             f"{cost - budget:.0f} {currency} over with parts alone, and labour comes on top. Talk before ordering.",
             Remedy("See the parts", sheet="plan"),
         )
-    unpriced = [p.name for p in results.design.parts if p.price is None]
+    unpriced = [p.name for p in results.design.parts if p.price is None and not p.in_car]
     if unpriced:
         yield note("cost", "Not every part has a price", f"Counted as nothing: {listed(unpriced)}.")
 

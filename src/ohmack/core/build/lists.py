@@ -136,6 +136,8 @@ def wire_list(
                 note = link.method.value
             case _:
                 size = (fed.get(link.id) or small_wire(book.design, link)).label
+        if link.unread and not isinstance(link, LineLink):
+            size = ""
         rows.append(
             WireRow(
                 link.id,

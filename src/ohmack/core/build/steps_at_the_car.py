@@ -122,6 +122,7 @@ def _in_the_rear(book: StepBook) -> bool:
 
 def lay(book: StepBook) -> None:
     """Ways through the bulkhead, then every cable of its own from end to end."""
+    _old_out(book)
     _open_ways(book)
     ways = book.named("drill-", "through-")
     sizes = {row.link_id: row.size for row in book.results.wire_rows}
@@ -142,6 +143,16 @@ def lay(book: StepBook) -> None:
         what = f"{feed.wire.value or 'Cable'} from {feed.battery} to {feed.part.name}, both poles"
         where = feed.part.position.point if feed.part.position is not None else None
         _lay(book, feed.part.id, what, "lay-thick", feed.length_m, where, ways)
+
+
+def _old_out(book: StepBook) -> None:
+    """Cables that new ones take the place of."""
+    for link in (link for link in book.links if link.old_out):
+        run = book.results.runs[link.id]
+        what = f"Old cable from {run.start_name} to {run.end_name} out, or both its ends cut back and insulated"
+        mind = ("At the battery first: no end of it stays live",) if isinstance(link, PowerLink) else ()
+        where = run.points[0] if run.points else None
+        book.add(f"old-{link.id}", Phase.LAY, what, "old-out", ("battery-off", *book.taken), where, mind)
 
 
 def _lay(

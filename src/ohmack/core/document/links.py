@@ -24,6 +24,11 @@ class Wire(Model):
     insulation_c: Annotated[float, Field(ge=60, le=200)] = Field(105.0, title="Insulation bears")
     beside: Annotated[int, Field(ge=0, le=8)] = Field(0, title="Other loaded wires in its loom")
 
+    @property
+    def named(self) -> bool:
+        """Whether somebody said which size it is, by its label or by its strands."""
+        return self.size is not None or self.strand_count is not None
+
 
 class Fuse(Model):
     """A fuse in a link; `rating_a` None lets Ohmack choose."""
@@ -59,10 +64,16 @@ class LinkBase(Model):
     to_port: Port
     phase: Phase = Phase.NOW
     in_car: bool = Field(False, title="Lies in the car already")
+    old_out: bool = Field(False, title="In place of a cable that comes out")
     way_points: tuple[Position, ...] = Field((), max_length=40)
     by_hand: bool = False  # whether a person set the way points; else they follow what moves
     tape_length_m: Fact[RunMetres] = Field(default_factory=Fact, title="Length by tape measure")
     wire: Wire = Field(default_factory=Wire)
+
+    @property
+    def unread(self) -> bool:
+        """Whether it lies in the car and nobody said of which size."""
+        return self.in_car and not self.wire.named
 
 
 class PowerLink(LinkBase):

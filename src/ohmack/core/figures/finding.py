@@ -8,8 +8,6 @@ from operator import attrgetter
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.handles import at
-from ohmack.core.document.links import LinkBase
 from ohmack.core.record import record
 from ohmack.core.reference import Source
 
@@ -130,12 +128,6 @@ def note(about: str, title: str, text: str, remedy: Remedy | None = None) -> Dra
 def set_to(path: str, value: object) -> Edit:
     """The edit that sets a value."""
     return Edit(op="set", path=path, value=value)
-
-
-def new_wire(link: LinkBase, path: str, value: object) -> tuple[Edit, ...]:
-    """The edits that give a link another wire; one that lies in the car is laid anew with it."""
-    anew = (set_to(at(link, lambda it: it.in_car), False),) if link.in_car else ()
-    return (set_to(path, value), *anew)
 
 
 def adding(path: str, value: object) -> Edit:

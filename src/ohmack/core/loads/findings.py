@@ -7,7 +7,8 @@ from math import isclose
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
-from ohmack.core.figures.finding import Draft, Remedy, new_wire, rule, set_to, stop, watch
+from ohmack.core.document.rewired import new_wire
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.loads.driven import channels_in_use, driven_by
 from ohmack.core.loads.meter import OPENS_FROM_OHM, meaning_of, points
 from ohmack.core.loads.wiring_judge import EVEN

@@ -75,6 +75,9 @@ MATCH = Formula(
 FULL_SCALE = Formula("Voltage at full power", "v", "√(P × Z)", power_voltage_v, PHYSICS)
 
 
+UNREAD = "It is in the car already and nobody said how its coils are wired: read the pair, then choose what is there."
+
+
 @record
 class LoadResult:
     """The load of one channel, or of two bridged."""
@@ -95,6 +98,11 @@ class LoadResult:
     allowed: Figure
     beside: tuple[Driven, ...] = ()  # in parallel behind capacitors: no load where the power is
     gone: bool = False  # whether the wiring that was chosen does not fit what hangs there any more
+
+    @property
+    def unread(self) -> bool:
+        """Whether it was wired before, in one of several ways, and nobody said which."""
+        return self.link.in_car and not self.link.wiring and len(self.options) > 1
 
     @property
     def scope(self) -> str:
@@ -248,7 +256,9 @@ def compute_load(
 
     scope = scope_of(amplifier, link)
     coils = tuple(t for d in driven for t in d.terms)
-    stays = chosen if chosen.stays else NotWired("load_ohm", chosen.reason)
+    stays: WiringOption | NotWired = chosen if chosen.stays else NotWired("load_ohm", chosen.reason)
+    if link.in_car and not link.wiring and len(options) > 1:
+        stays = NotWired("load_ohm", UNREAD)
     load = book.reading(f"{scope}/load_ohm", NET_LOAD, stays, *coils)
     ratings = _rating_table(book, amplifier, link)
     power = book.figure(f"{scope}/power_w", WIRED_POWER, ratings, load)

@@ -7,7 +7,7 @@ from typing import Any
 from ohmack.core.build.lists import SCREENED
 from ohmack.core.document import Basis, Design, Fact, Intake, Verified
 from ohmack.core.document.handover import HandOver
-from ohmack.core.document.links import ChargeLink, FeedLink, Link, PowerLink
+from ohmack.core.document.links import ChargeLink, FeedLink, Link, PowerLink, SpeakerLink
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.paths import facts, replace
 from ohmack.core.document.proof import Proof, Symptom
@@ -57,7 +57,7 @@ def onto_another_car(
         }
     )  # fmt: skip
     copied = copied.model_copy(
-        update={"links": tuple(link.model_copy(update={"in_car": False}) for link in copied.links)}
+        update={"links": tuple(link.model_copy(update={"in_car": False, "old_out": False}) for link in copied.links)}
     )
     for link in copied.links:
         for path, fact, _, field in list(facts(link)):
@@ -116,18 +116,21 @@ def as_laid(results: Results) -> tuple[Link, ...]:
     fuses = {supply.link.id: supply.figures["fuse"].value for supply in results.supplies}
     fuses |= {feed.link.id: feed.fuse.value for feed in results.feeds}
     fuses |= {entry.link.id: entry.figures["fuse"].value for entry in results.charging if entry.figures}
+    coils = {load.link.id: load.chosen.key for load in results.loads if len(load.options) > 1}
     laid = {link.id for link in results.design.links}  # not those of a later phase
     return tuple(
-        _in_the_car(link, sizes.get(link.id), fuses.get(link.id)) if link.id in laid else link
+        _in_the_car(link, sizes.get(link.id), fuses.get(link.id), coils.get(link.id)) if link.id in laid else link
         for link in (results.later or results).design.links
     )
 
 
-def _in_the_car(link: Link, size: str | None, fuse_a: float | None) -> Link:
+def _in_the_car(link: Link, size: str | None, fuse_a: float | None, coils: str | None) -> Link:
     """A link as it lies in the car."""
-    laid: dict[str, Any] = {"in_car": True}
+    laid: dict[str, Any] = {"in_car": True, "old_out": False}
     if link.wire.size is None and size:
         laid["wire"] = link.wire.model_copy(update={"size": size})
+    if coils is not None and isinstance(link, SpeakerLink) and not link.wiring:
+        laid["wiring"] = coils
     fuse = link.fuse if isinstance(link, PowerLink | FeedLink | ChargeLink) else None
     if fuse is not None and fuse.rating_a is None and fuse_a is not None:
         laid["fuse"] = fuse.model_copy(update={"rating_a": fuse_a})

@@ -18,6 +18,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.strategy import ORDER, ROLE_KINDS, choose_part, filled
 from ohmack.core.planning.wiring import connect_everything
@@ -80,8 +81,7 @@ def taking(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
             "position": old.position.model_dump(mode="json") if old.position else None,
         }
         return (Edit(path=at(old), value={**tree, **kept}),)
-    placed = place_part(design, tree)
-    return (*placed, *connect_everything(apply_edits(design, placed)))
+    return added(design, tree)
 
 
 def way_for(design: Design, kind: str) -> Candidate | None:

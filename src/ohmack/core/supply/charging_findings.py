@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import ChargeLink
 from ohmack.core.document.parts import ChargingRelay
+from ohmack.core.document.rewired import new_wire
 from ohmack.core.document.vehicle import Supply
-from ohmack.core.figures.finding import Draft, Remedy, new_wire, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.charging import ROUNDED, Charging

@@ -17,6 +17,7 @@ from ohmack.core.physics.supply import Load, amplifier_load
 from ohmack.core.record import record
 from ohmack.core.supply.results import Consumer
 from ohmack.core.supply.study import Demand
+from ohmack.core.supply.wire_choice import size_there
 
 
 def running_post(book: Book, battery: Battery) -> tuple[Term, ...]:
@@ -101,6 +102,7 @@ def compute_wanted(book: Book, runs: dict[str, Run], loads: Sequence[AmplifierLo
         lengths = {link.id: runs[link.id].length for link in (*way.power, *way.ground)}
         lengths_m |= {name: length.value for name, length in lengths.items() if length.value is not None}
         terms = [length.term for length in lengths.values()]
+        terms += [size_there(link, runs[link.id]) for link in (*way.power, *way.ground) if link.unread]
         if not way.ground:
             terms.append(book.policy(lambda it: it.ground_lead_max_m, "ground lead, none laid yet", "m"))
             lengths_m[unlaid(way)] = book.design.policy.ground_lead_max_m

@@ -8,8 +8,9 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.drop_readings import Section
 from ohmack.core.document.facts import Basis, Verified
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.rewired import new_wire
 from ohmack.core.document.vehicle import Supply
-from ohmack.core.figures.finding import Draft, Remedy, new_wire, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.supply.drop_test import DropSection
 from ohmack.core.supply.own_runs import lost_before

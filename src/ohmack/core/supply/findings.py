@@ -8,11 +8,12 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.handles import at, at_the, sure
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock
+from ohmack.core.document.rewired import laid_anew, new_wire
 from ohmack.core.document.vehicle import GroundKind, Supply, SupplyKind
-from ohmack.core.figures.finding import Draft, Remedy, adding, new_wire, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.network.build import ways
 from ohmack.core.network.model import Place
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
@@ -30,8 +31,7 @@ def let_choose(link: PowerLink, supply: SupplyResult) -> Remedy | None:
     lies in the car already is laid anew, with wire and fuse of the chooser's.
     """
     if link.in_car:
-        fuse = (set_to(at(link, lambda it: sure(it.fuse).rating_a), None),) if link.fuse is not None else ()
-        return Remedy("Lay it anew", (*new_wire(link, at(link, lambda it: it.wire), {}), *fuse))
+        return Remedy("Lay it anew", laid_anew(link))
     best = next((c for c in supply.candidates if c.best), None)
     if best is None or best.chosen:
         return None

@@ -7,7 +7,7 @@ from math import log10
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, sure
-from ohmack.core.document.links import FeedLink, Link, SpeakerLink
+from ohmack.core.document.links import FeedLink, Link, LinkBase, SpeakerLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole
 from ohmack.core.errors import require
@@ -19,7 +19,7 @@ from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor
 from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.supply.wire_choice import pool_of, wire_of
+from ohmack.core.supply.wire_choice import pool_of, size_there, wire_of
 
 FEED_FUSE = Formula(
     "Feed fuse", "a", "next standard blade at or above I / head-room",
@@ -136,16 +136,18 @@ def compute_feeds(
         name = f"{part.name}: wire from {feed.name}"
         allowed = book.policy(lambda it: it.drop_limit_v, "drop allowed", "v")
         shared = () if before is None else (before,)
-        size = book.reading(f"{scope}/feed_wire", FEED_WIRE, wire, draws, length, fuse, allowed, *shared, name=name)
+        per_m = _per_metre(link, runs[link.id], wire)
+        there = (per_m,) if link.unread else ()
+        size = book.reading(
+            f"{scope}/feed_wire", FEED_WIRE, wire, draws, length, fuse, allowed, *shared, *there, name=name
+        )
         drop = lost = None
         if not _only_wakes(design, part, feed):
             drop = book.figure(
                 f"{scope}/feed_drop_v",
                 FEED_DROP,
                 draws,
-                reference(
-                    f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source
-                ),
+                per_m,
                 length,
                 name=f"{part.name}: lost in the new wire from {feed.name}",
             )
@@ -155,6 +157,13 @@ def compute_feeds(
                 lost = book.figure(f"{scope}/feed_lost_v", FEED_LOST, before, drop, name=name)
         result.append(ConverterFeed(link, part, feed, wire, size, drop, lost, fuse, reason, float(draws.value or 0.0)))
     return result
+
+
+def _per_metre(link: LinkBase, run: Run, wire: Conductor) -> Term:
+    """The resistance of a link's wire a metre; missing where it lies in the car and nobody read which it is."""
+    if link.unread:
+        return size_there(link, run)
+    return reference(f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source)
 
 
 def _only_wakes(design: Design, part: Fed, feed: Feed) -> bool:
@@ -266,7 +275,8 @@ def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerL
 
     good = [w for w in pool if loss_of(w, length_m or 0.0) <= policy.speaker_loss_db and w.ampacity_a >= current_a]
     wire = wire_of(link.wire) or (good[0] if good else pool[-1])
-    load_term = reference("load at its end", own_ohm, "ohm", PHYSICS) if load.chosen.stays else load.load.term
+    known = load.chosen.stays and not load.unread
+    load_term = reference("load at its end", own_ohm, "ohm", PHYSICS) if known else load.load.term
     share_term = reference("its share of the output's power", share, "", PHYSICS)
     current = book.figure(
         f"{link.id}/speaker_a",
@@ -274,15 +284,15 @@ def compute_speaker_cable(book: Book, run: Run, load: LoadResult, link: SpeakerL
         load.power,
         share_term,
         load_term,
-        name=f"Current in the {wire.label} speaker cable",
+        name=f"Current in the {'' if link.unread else f'{wire.label} '}speaker cable",
     )
     loss = book.figure(
         f"{link.id}/loss_db",
         LOSS,
         run.length,
         load_term,
-        reference(f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source),
-        name=f"Lost in {wire.label} speaker cable",
+        _per_metre(link, run, wire),
+        name="Lost in the speaker cable that lies there" if link.unread else f"Lost in {wire.label} speaker cable",
     )
     return SpeakerCable(link, wire, loss, current, bool(good), _damping(book, load, link, loss))
 

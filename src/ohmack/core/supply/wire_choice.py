@@ -8,9 +8,11 @@ from functools import cache, lru_cache
 
 import numpy as np
 
-from ohmack.core.document.links import Wire
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import LinkBase, Wire
 from ohmack.core.errors import NoOperatingPoint
-from ohmack.core.figures.figure import Reading
+from ohmack.core.figures.figure import Missing, Reading, Term
+from ohmack.core.fit.runs import Run
 from ohmack.core.physics.conductors import (
     Conductor,
     ampacity_a,
@@ -115,6 +117,13 @@ def wire_of(wire: Wire, fallback: Conductor | None = None) -> Conductor | None:
     if wire.strand_count and wire.strand_diameter_mm:
         return as_laid(measured_conductor(wire.strand_count, wire.strand_diameter_mm, wire.material), wire)
     return as_laid(conductor(wire.size, wire.material), wire) if wire.size else fallback
+
+
+def size_there(link: LinkBase, run: Run) -> Term:
+    """The size of a cable that lies in the car, while nobody has read it: what rests on it is missing."""
+    name = f"size of the cable from {run.start_name} to {run.end_name}, which lies in the car"
+    path = at(link, lambda it: it.wire.size)
+    return Term(name, None, path=path, missing=(Missing(path, name),))
 
 
 def as_laid(one: Conductor, wire: Wire) -> Conductor:

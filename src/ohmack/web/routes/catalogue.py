@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 from urllib.parse import quote
 
@@ -12,6 +13,7 @@ from starlette.datastructures import UploadFile
 
 from ohmack.core.document.edits import Edit, sentence
 from ohmack.core.document.parts import PART_TYPES, Part
+from ohmack.core.planning.part_added import added
 from ohmack.core.wording import count
 from ohmack.store.database import Conflict
 from ohmack.store.design_rows import DesignRecord
@@ -19,7 +21,7 @@ from ohmack.store.shop import PART, PartRecord
 from ohmack.web.catalogue_csv import MOST_ROWS, SHOWN_REFUSALS, CsvReport, read_catalogue, write_catalogue
 from ohmack.web.fields import model_fields
 from ohmack.web.render import page_answer, workshop_of
-from ohmack.web.routes.edits import perform, wired
+from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, everything, text, whole
 from ohmack.web.typed import read_model
 
@@ -199,7 +201,7 @@ def type_part(request: Request, number: str, form: Form) -> Response:
     if text(form, "keep"):
         tree["catalogue_id"] = shop.shop.add_part(shop.context, part)
 
-    def plan(current: DesignRecord) -> tuple[list[Edit], str]:
-        return wired(current, tree), f"{part.name} typed in"
+    def plan(current: DesignRecord) -> tuple[Sequence[Edit], str]:
+        return added(current.design, tree, in_car=bool(text(form, "in_car"))), f"{part.name} typed in"
 
     return perform(request, number, form, plan)

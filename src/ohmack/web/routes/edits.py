@@ -12,16 +12,17 @@ from fastapi.responses import Response
 from starlette.datastructures import FormData
 
 from ohmack.core.document import Basis, Fact
-from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.links import LinkBase
 from ohmack.core.document.paths import get
+from ohmack.core.document.rewired import laid_anew
 from ohmack.core.errors import BadDocument, OfTheValue, OhmackError, in_words
 from ohmack.core.planning.laying import follow, lay_anew
 from ohmack.core.planning.moving import check_on_body, insert_way_point, move_to, nudge, put_in
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import in_place_of, taking
 from ohmack.core.planning.remedies import edits_of
-from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.survey import add_to_survey
-from ohmack.core.planning.wiring import connect_everything
 from ohmack.drawing.car import frame_of
 from ohmack.formats.entry import EntryError
 from ohmack.store.database import Conflict, NotFound
@@ -272,6 +273,19 @@ def remedy(request: Request, number: str, form: Form) -> Response:
     return perform(request, number, form, plan)
 
 
+@router.post("/jobs/{number}/replace-cable", name="replace_cable")
+def replace_cable(request: Request, number: str, form: Form) -> Response:
+    """A cable that lies in the car comes out, and another is laid in its place."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        link = get(record.design, text(form, "path")[:300])
+        if not isinstance(link, LinkBase) or not link.in_car:
+            raise EntryError("That cable does not lie in the car.")
+        return laid_anew(link), "a cable laid in place of an old one"
+
+    return perform(request, number, form, plan)
+
+
 @router.post("/jobs/{number}/parts", name="add_part")
 def add_part(request: Request, number: str, form: Form) -> Response:
     """Take a part from the catalogue, place it and wire it up."""
@@ -284,15 +298,11 @@ def add_part(request: Request, number: str, form: Form) -> Response:
         tree = part.model_dump(mode="json", exclude={"id", "position"})
         if text(form, "swap") and (old := in_place_of(record.design, tree)):
             return taking(record.design, tree), f"{part.name} instead of {old.name}"
-        return wired(record, tree), f"{part.name} added"
+        there = bool(text(form, "in_car"))
+        words = f"{part.name} is in the car already" if there else f"{part.name} added"
+        return added(record.design, tree, in_car=there), words
 
     return perform(request, number, form, plan)
-
-
-def wired(record: DesignRecord, tree: dict[str, Any]) -> list[Edit]:
-    """Edits that place a part and lay the wires it makes possible."""
-    placed = place_part(record.design, tree)
-    return [*placed, *connect_everything(apply_edits(record.design, placed))]
 
 
 @router.post("/jobs/{number}/remove", name="remove")

@@ -232,9 +232,10 @@
     const box = el.getBoundingClientRect();
     if (box.top < 0 || box.top > window.innerHeight * 0.7) el.scrollIntoView({ block: "start" });
     const first = inside && [...el.querySelectorAll(inside)].find((f) => f.type !== "hidden" && f.offsetParent);
-    if (first) first.focus({ preventScroll: true });
+    if (first) { first.focus({ preventScroll: true }); first.scrollIntoView({ block: "nearest" }); }
   }
   const FIELDS = "input, select, textarea, button";
+  const entryOf = (editor) => editor.dataset.asked ? `#${editor.dataset.asked}` : ".entries input, .entries select, .fact-value input, .fact-value select, textarea";
   document.addEventListener("htmx:afterSettle", (event) => {
     opened.forEach((id) => { const d = document.getElementById(id); if (d) d.open = true; });
     const config = event.detail.requestConfig, whole = frame() && frame() !== settled;  // an answer beside the frame moves nothing
@@ -257,12 +258,12 @@
     if (conflict) bring(conflict, ".btn-main");
     else if (invalid) { invalid.focus(); invalid.scrollIntoView({ block: "nearest" }); }
     else if (editor && editor.dataset.added) { editor.removeAttribute("data-added"); bring(editor, FIELDS); const name = editor.querySelector("[id$=-name]"); if (name) { name.focus(); name.select(); } }
-    else if (editor && !stayed && config.verb === "get") bring(editor, ".entries input, .entries select, .fact-value input, .fact-value select, textarea");
+    else if (editor && !stayed && config.verb === "get") bring(editor, entryOf(editor));
   });
   document.addEventListener("DOMContentLoaded", () => {
     settled = frame();
     const editor = document.getElementById("editor");
-    if (editor && location.search.includes("show=")) bring(editor, ".entries input, .entries select, .fact-value input, .fact-value select, textarea");
+    if (editor && location.search.includes("show=")) bring(editor, entryOf(editor));
   });
   // A reading taken without a connection stays on the phone and is sent when the connection is back.
   const UNSENT = "ohmack-unsent";

@@ -41,7 +41,7 @@ def say(page: Page) -> tuple[str, str]:
     loads = page.evaluation.results.loads
     if len(loads) > 1:
         total = sum(item.power.value or 0.0 for item in loads)
-        low = next((item for item in loads if not item.chosen.permitted), None)
+        low = next((item for item in loads if not item.unread and not item.chosen.permitted), None)
         small = (
             f"{low.channel_name}: {low.chosen.reason}"
             if low
@@ -49,6 +49,8 @@ def say(page: Page) -> tuple[str, str]:
         )
         return f"{count(len(loads), 'output')}, {amount(total, 'w')} in all", small
     chosen = load.chosen
+    if load.unread:
+        return "Load not known", "it was wired before, and nobody said how: read the pair, choose what is there"
     if chosen.power_w is None:
         return f"{trimmed(chosen.load_ohm)} Ω will not do", chosen.reason
     return f"{trimmed(round(chosen.load_ohm, 2))} Ω, {amount(chosen.power_w, 'w')}", f"{chosen.words}: {chosen.reason}"

@@ -1,0 +1,38 @@
+"""A part put into a plan with the wires it makes possible: a new one, or one that is in the car already."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.part import Stands
+from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.wiring import connect_everything
+
+
+def added(design: Design, tree: dict[str, Any], *, in_car: bool = False) -> tuple[Edit, ...]:
+    """Edits that place a part and lay the wires it makes possible.
+
+    Parameters:
+        design: the design.
+        tree: the part's data without id and place.
+        in_car: whether it is in the car already; then the wires between it and what else is there lie there too.
+
+    Returns:
+        the edits.
+    """
+    placed = place_part(design, {**tree, "stands": Stands.IN_THE_CAR.value} if in_car else tree)
+    wired = connect_everything(apply_edits(design, placed))
+    if not in_car:
+        return (*placed, *wired)
+    new = {part.id for part in design.parts if not part.in_car}
+    return (*placed, *(_there(edit, new) for edit in wired))
+
+
+def _there(edit: Edit, new: set[str]) -> Edit:
+    """An edit that adds a link, as one that lies in the car where nothing new is at its ends."""
+    if edit.op != "add" or not isinstance(edit.value, dict) or "kind" not in edit.value or "to_id" not in edit.value:
+        return edit
+    ends = {edit.value["to_id"], edit.value.get("from_id", "")}
+    return edit if ends & new else edit.model_copy(update={"value": {**edit.value, "in_car": True}})
