@@ -46,7 +46,7 @@ def test_an_amplifier_somebody_else_fitted(client: TestClient, database: Databas
     assert all(thing.in_car for thing in (*bench.design.parts, *bench.design.links))
     assert "lies in the car" in bench.page("plan")
     assert "Load not known" in bench.page("loads")
-    assert "not read" in bench.page("build")
+    assert "as it lies" in bench.page("build")
     asked = next(line for line in titles(bench) if "cable from Battery" in line)
     assert asked == "Not known: size of the cable from Battery to Old mono 800, which lies in the car"
     page = bench.page("plan", "links/power-amp/wire/size")

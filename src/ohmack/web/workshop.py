@@ -15,7 +15,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.paths import get
 from ohmack.core.errors import BadDocument, OhmackError, UnknownName
 from ohmack.core.evaluation.answer import Evaluation, Moved
-from ohmack.core.evaluation.changes import compare
+from ohmack.core.evaluation.changes import what_moved
 from ohmack.core.evaluation.door import evaluate, swept
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.options import with_survey
@@ -209,7 +209,8 @@ class Workshop:
         judged.
         """
         try:
-            return compare(self.evaluation(before, sweep=False).figures, after.figures, after.design.policy.length_unit)
+            was = self.evaluation(before, sweep=False).figures
+            return what_moved(was, after.results, after.design.policy.length_unit)
         except BrokenDesign:
             return ()
 

@@ -46,7 +46,7 @@ def fact_missing(results: Results) -> Iterator[Draft]:
         if figure.id.rsplit("/", 1)[-1] in ASKED_BY_THEIR_RULE:
             continue
         for gap in figure.missing:
-            needed.setdefault(gap.path, (gap.name, []))[1].append(lowered(figure.name))
+            needed.setdefault(gap.path, (gap.name, []))[1].append(_within(results.design, figure.name))
             kind = figure.id.rsplit("/", 1)[-1]
             (heard if kind in WATCHED else known if kind in GOOD_TO_KNOW else required).add(gap.path)
     for path, (name, figures) in needed.items():
@@ -56,6 +56,11 @@ def fact_missing(results: Results) -> Iterator[Draft]:
         yield draft(
             path, f"Not known: {name}", f"Without it there is no figure for {shown}.", Remedy("Enter it", path=path)
         )
+
+
+def _within(design: Design, name: str) -> str:
+    """A figure's name within a sentence; one that begins with a part's name stays as it is."""
+    return name if any(name.startswith(part.name) for part in design.parts) else lowered(name)
 
 
 Wanted = tuple[tuple[tuple[str, ...], str], ...]  # link kinds, any of which will do, and the words for them

@@ -56,12 +56,13 @@ def called(results: Results, figure_id: str) -> str:
     return f"{run.start_name} to {run.end_name}" if run is not None else ""
 
 
-def told_apart(moved: tuple[Moved, ...], results: Results) -> tuple[Moved, ...]:
-    """Figures of one name with what each is about."""
+def what_moved(before: Mapping[str, Figure], after: Results, length_unit: str = "m") -> tuple[Moved, ...]:
+    """The key figures whose shown value changed, those of one name with what each is about; lengths in `m` or `ft`."""
+    moved = compare(before, after.book.figures, length_unit)
     times = Counter(item.name for item in moved)
     return tuple(
         replace(item, name=f"{item.name}, {what}")
-        if times[item.name] > 1 and (what := called(results, item.figure_id))
+        if times[item.name] > 1 and (what := called(after, item.figure_id))
         else item
         for item in moved
     )

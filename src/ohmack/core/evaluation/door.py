@@ -18,7 +18,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.paths import replace as replace_value
 from ohmack.core.document.phases import now_only
 from ohmack.core.evaluation.answer import Evaluation
-from ohmack.core.evaluation.changes import compare, told_apart
+from ohmack.core.evaluation.changes import what_moved
 from ohmack.core.evaluation.register import run_rules
 from ohmack.core.evaluation.results import Results
 from ohmack.core.evaluation.sensitivity import sweep
@@ -234,8 +234,8 @@ def evaluate(design: Design, *, sweep_facts: bool = False, before: Design | None
     """
     evaluation = _once(design)
     if before is not None:
-        moved = compare(_once(before).figures, evaluation.figures, design.policy.length_unit)
-        evaluation = replace(evaluation, moved=told_apart(moved, evaluation.results))
+        moved = what_moved(_once(before).figures, evaluation.results, design.policy.length_unit)
+        evaluation = replace(evaluation, moved=moved)
     return swept(evaluation) if sweep_facts else replace(evaluation, verdict=judge(evaluation))
 
 

@@ -13,7 +13,7 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.parts import Part
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Moved
-from ohmack.core.evaluation.changes import compare, told_apart
+from ohmack.core.evaluation.changes import what_moved
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.strategies import Candidate
@@ -160,7 +160,7 @@ def try_part(
         return Trial(name, (), (), (), (), str(error))
     missing = {f.title for f in after.findings if f.rule == "fact-missing"}
     stops = _new(base, after, Severity.STOP)
-    moved = told_apart(compare(base.figures, after.figures, design.policy.length_unit), after.results)
+    moved = what_moved(base.figures, after.results, design.policy.length_unit)
     return Trial(
         name,
         stops,
