@@ -146,6 +146,11 @@ class Design(Model):
             known[kind] = tuple(link for link in self.links if isinstance(link, kind))
         return iter(known[kind])
 
+    @property
+    def all_in_car(self) -> bool:
+        """Whether everything of it was in the car before this job."""
+        return bool(self.parts) and all(thing.in_car for thing in (*self.parts, *self.links))
+
     def new_parts_of(self, kind: type[P]) -> Iterator[P]:
         """The parts of one kind that this job puts in."""
         return (part for part in self.parts_of(kind) if not part.in_car)

@@ -33,8 +33,7 @@ def judge(evaluation: Evaluation) -> Verdict:
         return _handed_over(evaluation, tail)
     if design.proof.readings:
         return _proved(evaluation, tail)
-    now = [*(p for p in design.parts if p.phase is Phase.NOW), *evaluation.results.design.links]
-    if all(thing.in_car for thing in now):
+    if evaluation.results.design.all_in_car:
         return Verdict("open", "Everything is in the car", f"nothing read in this job yet; {tail}", PROVE)
     if evaluation.measure_first is None:
         return Verdict("unchecked", "No stops", f"{tail}; checking what is only assumed")

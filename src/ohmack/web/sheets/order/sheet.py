@@ -13,6 +13,8 @@ from ohmack.web.sheet import Sheet
 def say(page: Page) -> tuple[str, str]:
     """The order list."""
     rows = page.evaluation.results.order
+    if not rows and page.design.all_in_car:
+        return "Nothing to order", "everything of the plan is in the car already"
     if not rows:
         return "Nothing to order yet", "pick parts in Plan; wire, fuses and ends follow from them"
     verdict = page.evaluation.verdict

@@ -17,6 +17,8 @@ def say(page: Page) -> tuple[str, str]:
     """What it comes to."""
     view = QuoteView(page)
     sums = view.quote.sums
+    if not view.quote.lines and page.design.all_in_car:
+        return "Nothing to quote", "everything of the plan is in the car already"
     if not view.quote.lines:
         return "Nothing to quote yet", "parts, cables and work make the lines"
     total = f"{view.span(sums.low, sums.high)} {view.currency}"

@@ -24,6 +24,8 @@ def say(page: Page) -> tuple[str, str]:
     """How much work it is, and what comes next."""
     view = StepsView(page)
     plan = view.plan
+    if not plan.steps and page.design.all_in_car:
+        return "Nothing to do", "everything of the plan is in the car already: prove it, or plan what comes to it"
     if not plan.steps:
         return "No work is planned yet", "parts, cables and speakers make steps"
     if plan.circle:
