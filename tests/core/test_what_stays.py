@@ -15,6 +15,7 @@ from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
+from ohmack.formats.design_file import read_design, write_design
 
 CARS = range(len(demo_jobs()))
 BOUGHT = {"Parts", "Fuses", "Wire", "Rings", "Ties and loom", "Ends and joints"}
@@ -39,6 +40,7 @@ def said(evaluation: Evaluation) -> set[tuple[str, str]]:
 @pytest.mark.parametrize("number", CARS)
 def test_a_car_as_it_was_built_asks_for_nothing_again(number: int) -> None:
     again = built(number)
+    assert read_design(write_design(again.design)) == again.design
     results = again.results
     assert not [row for row in results.order if row.group in BOUGHT and not row.unknown]
     assert (results.work_plan.steps, results.cut_list.cables, results.sundries) == ((), (), ())
@@ -70,6 +72,23 @@ def test_it_is_judged_as_it_was(number: int) -> None:
 
 OF_THE_WORK = {"adapter-missing", "radio-unjoined", "cost-over-budget", "wire-on-reel", "fuse-bought", "lead-missing",
                "splice-on-reversible", "drilled-on-reversible", "quote-changed"}  # fmt: skip
+
+
+def test_a_car_wired_in_square_millimetres_and_counted_strands_is_kept_as_it_was() -> None:
+    edits = [put("policy/wire_system", "mm2"), put("links/power-amp/wire/strand_count", 1050),
+             put("links/power-amp/wire/strand_diameter_mm", 0.16)]  # fmt: skip
+    design = apply_edits(demo_design(0), edits)
+    again = as_it_was_built(design, "More work")
+    assert read_design(write_design(again)) == again
+    power, ground, speaker = (
+        next(k for k in again.links if k.id == name).wire for name in ("power-amp", "ground-amp", "speaker-sub")
+    )
+    assert (power.size, ground.strand_count) == (None, 1050)  # strands say it, and the ground lead is as its run
+    assert speaker.size is not None
+    assert speaker.size.endswith("mm2")
+    before, after = evaluate(design).figures, evaluate(again).figures
+    assert before["amp/drop_v"].value == pytest.approx(after["amp/drop_v"].value)
+    assert before["speaker-sub/loss_db"].value == pytest.approx(after["speaker-sub/loss_db"].value)
 
 
 def estate_built() -> Design:
@@ -158,10 +177,10 @@ def test_cables_of_a_part_that_stays_are_said_to_lie_there_by_one_press() -> Non
     }  # fmt: skip
     assert evaluate(design).figures["amp/drop_v"].value is None
     steps = {s.step.id for s in evaluate(design).results.work_plan.steps}
-    assert "main-fuse" in steps  # nobody read the fuse either: one of Ohmack's choice is put in
+    assert {"main-fuse", "fuse-feed-converter"} <= steps  # nobody read the fuses either: Ohmack's choice is put in
     assert not [name for name in steps if name.startswith(("lay-", "fix-", "join-", "off-", "ground-"))]
     read = [put("links/power-amp/wire/size", "4 AWG"), put("links/ground-amp/wire/size", "4 AWG"),
-            put("links/power-amp/fuse/rating_a", 60.0),
+            put("links/power-amp/fuse/rating_a", 60.0), put("links/feed-converter/fuse/rating_a", 5.0),
             put("links/speaker-sub/wiring", evaluate(demo_design(0)).results.loads[0].chosen.key)]  # fmt: skip
     done = evaluate(apply_edits(design, read))
     assert (done.results.work_plan.steps, done.verdict.headline) == ((), "Everything is in the car")

@@ -88,7 +88,7 @@ class StepBook:
     def wired(self) -> bool:
         """Whether wires of the car are touched, or new ones laid."""
         in_the_dash = self.behind_radio or any(piece.behind_radio for piece in self.pieces)
-        return bool(self.ties or self.cables or self.refused or in_the_dash)
+        return bool(self.ties or self.cables or self.refused or self.refused_small or in_the_dash)
 
     @property
     def ties(self) -> list[Link]:
@@ -102,6 +102,18 @@ class StepBook:
     def refused(self) -> list[SupplyResult]:
         """The runs that stay with a fuse of Ohmack's choice: nobody read one in them."""
         return [s for s in self.results.supplies if s.link.in_car and s.link.fuse and s.link.fuse.rating_a is None]
+
+    @property
+    def refused_small(self) -> list[tuple[str, float, str]]:
+        """The same of factory feeds and charge cables: (link, amperes, what it feeds)."""
+        fed = [(f.link, f.link.fuse, f.fuse.value, f.part.name) for f in self.results.feeds]
+        charged = [(c.link, c.link.fuse, c.figures["fuse"].value, c.battery.name)
+                   for c in self.results.charging if c.figures]  # fmt: skip
+        return [
+            (link.id, amperes, name)
+            for link, fuse, amperes, name in (*fed, *charged)
+            if link.in_car and fuse is not None and fuse.rating_a is None and amperes is not None
+        ]
 
     @property
     def fed_anew(self) -> bool:

@@ -27,7 +27,8 @@ class Wire(Model):
     @property
     def named(self) -> bool:
         """Whether somebody said which size it is, by its label or by its strands."""
-        return self.size is not None or self.strand_count is not None
+        counted = self.strand_count is not None and self.strand_diameter_mm is not None
+        return self.size is not None or counted
 
 
 class Fuse(Model):

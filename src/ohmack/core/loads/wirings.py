@@ -78,6 +78,11 @@ FULL_SCALE = Formula("Voltage at full power", "v", "√(P × Z)", power_voltage_
 UNREAD = "It is in the car already and nobody said how its coils are wired: read the pair, then choose what is there."
 
 
+def unread(links: Sequence[SpeakerLink], link: SpeakerLink, options: Sequence[WiringOption]) -> bool:
+    """Whether all that hangs on an output was wired before, in one of several ways, and nobody said which."""
+    return len(options) > 1 and not link.wiring and all(k.in_car for k in links)
+
+
 @record
 class LoadResult:
     """The load of one channel, or of two bridged."""
@@ -102,7 +107,7 @@ class LoadResult:
     @property
     def unread(self) -> bool:
         """Whether it was wired before, in one of several ways, and nobody said which."""
-        return self.link.in_car and not self.link.wiring and len(self.options) > 1
+        return unread(self.links, self.link, self.options)
 
     @property
     def scope(self) -> str:
@@ -257,7 +262,7 @@ def compute_load(
     scope = scope_of(amplifier, link)
     coils = tuple(t for d in driven for t in d.terms)
     stays: WiringOption | NotWired = chosen if chosen.stays else NotWired("load_ohm", chosen.reason)
-    if link.in_car and not link.wiring and len(options) > 1:
+    if unread(links, link, options):
         stays = NotWired("load_ohm", UNREAD)
     load = book.reading(f"{scope}/load_ohm", NET_LOAD, stays, *coils)
     ratings = _rating_table(book, amplifier, link)

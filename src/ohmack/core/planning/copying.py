@@ -2,19 +2,20 @@
 
 from __future__ import annotations
 
+from contextlib import suppress
 from typing import Any
 
-from ohmack.core.build.lists import SCREENED
 from ohmack.core.document import Basis, Design, Fact, Intake, Verified
 from ohmack.core.document.handover import HandOver
-from ohmack.core.document.links import ChargeLink, FeedLink, Link, PowerLink, SpeakerLink
+from ohmack.core.document.links import ChargeLink, FeedLink, Link, PowerLink, SpeakerLink, Wire
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.paths import facts, replace
 from ohmack.core.document.proof import Proof, Symptom
 from ohmack.core.document.work import Work
-from ohmack.core.errors import NotPossible
+from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
+from ohmack.core.physics.conductors import conductor
 from ohmack.core.planning.templates import as_papers
 
 MEASURED_THERE = "reads_ohm"  # a pair read at the amplifier: of one car's wires only
@@ -112,23 +113,36 @@ def as_laid(results: Results) -> tuple[Link, ...]:
     Parameters:
         results: the evaluated design, with what is fitted now.
     """
-    sizes = {row.link_id: row.size.partition(" × ")[0] for row in reversed(results.wire_rows) if row.size != SCREENED}
+    sizes = {row.link_id: size for row in reversed(results.wire_rows) if (size := _size_of(row.size))}
+    counted = {s.ground.id: s.link.wire for s in results.supplies if s.ground and s.link.wire.strand_count}
     fuses = {supply.link.id: supply.figures["fuse"].value for supply in results.supplies}
     fuses |= {feed.link.id: feed.fuse.value for feed in results.feeds}
     fuses |= {entry.link.id: entry.figures["fuse"].value for entry in results.charging if entry.figures}
     coils = {load.link.id: load.chosen.key for load in results.loads if len(load.options) > 1}
     laid = {link.id for link in results.design.links}  # not those of a later phase
     return tuple(
-        _in_the_car(link, sizes.get(link.id), fuses.get(link.id), coils.get(link.id)) if link.id in laid else link
+        _in_the_car(link, sizes.get(link.id), counted.get(link.id), fuses.get(link.id), coils.get(link.id))
+        if link.id in laid
+        else link
         for link in (results.later or results).design.links
     )
 
 
-def _in_the_car(link: Link, size: str | None, fuse_a: float | None, coils: str | None) -> Link:
-    """A link as it lies in the car."""
+def _size_of(label: str) -> str | None:
+    """The size a label of the wire list names; None for a line cable, and for strands that come to no size."""
+    size = label.partition(" × ")[0].replace("mm²", "mm2")
+    with suppress(UnknownName):
+        return size if conductor(size) else None
+    return None
+
+
+def _in_the_car(link: Link, size: str | None, counted: Wire | None, fuse_a: float | None, coils: str | None) -> Link:
+    """A link as it lies in the car; a ground lead without a size of its own is as the counted strands of its run."""
     laid: dict[str, Any] = {"in_car": True, "old_out": False}
-    if link.wire.size is None and size:
+    if not link.wire.named and size is not None:
         laid["wire"] = link.wire.model_copy(update={"size": size})
+    elif not link.wire.named and counted is not None:
+        laid["wire"] = counted
     if coils is not None and isinstance(link, SpeakerLink) and not link.wiring:
         laid["wiring"] = coils
     fuse = link.fuse if isinstance(link, PowerLink | FeedLink | ChargeLink) else None
