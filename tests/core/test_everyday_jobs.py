@@ -27,6 +27,7 @@ from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import new_vehicle, place_part
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.wiring import connect_everything
+from ohmack.core.signal.ways import inputs_fed
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import catalogue
 from ohmack.formats.trade_entry import read_stated_volts
@@ -364,6 +365,17 @@ def test_one_pair_into_both_inputs_of_an_amplifier_orders_its_y_lead(parts: tupl
     assert [row.amount for row in rows] == leads
     assert all("into 2 inputs; none where its input switch joins them" in row.note for row in rows)
     assert [row.price for row in rows] == [piece_price("y_lead")] * len(leads)
+
+
+@pytest.mark.parametrize(("channels", "inputs"), [([1], 1), ([1, 2], 1), ([3, 4], 1), ([4], 1), ([2, 3], 2)])
+def test_inputs_are_pairs_of_channels(channels: list[int], inputs: int) -> None:
+    """RCA inputs come in pairs, 1 with 2 and 3 with 4; common practice, no source."""
+    design = with_parts(
+        empty(Body.ESTATE), "Tessel Four 70", DOORS, "Morrowick 10 D4", "Cooperage 28 closed", "Sprig LC2 active"
+    )
+    line = next(design.links_of(LineLink))
+    design = apply_edits(design, [Edit(path=f"links/{line.id}/channels", value=channels)])
+    assert inputs_fed(design, next(design.links_of(LineLink))) == inputs
 
 
 @pytest.mark.parametrize(

@@ -38,7 +38,7 @@ def picked(design: Design, names: Sequence[str]) -> tuple[Rounds, Design]:
     return tuple(rounds), design
 
 
-def _remedied(design: Design, rules: Sequence[str]) -> tuple[Rounds, Design]:
+def remedied(design: Design, rules: Sequence[str]) -> tuple[Rounds, Design]:
     """One round a finding of some rules, mended by its own remedy."""
     rounds: list[tuple[str, tuple[Edit, ...]]] = []
     for rule in rules:
@@ -127,7 +127,7 @@ def _roadster() -> DemoJob:
     _, seats = add_to_survey(design, "headrest speakers")
     design = apply_edits(design, seats)
     parts, design = picked(design, ("Kettleworth Cushion 100, four",))
-    mended, design = _remedied(design, ("channel-load", "small-speaker"))
+    mended, design = remedied(design, ("channel-load", "small-speaker"))
     return DemoJob(
         "Corin Vale", "555 0193", first.title, first, (("survey", survey), ("headrests", seats), *parts, *mended)
     )
@@ -175,7 +175,7 @@ def _estate() -> DemoJob:
             "Hob strip holder",
         ),
     )  # fmt: skip
-    mended, design = _remedied(design, ("second-battery",))
+    mended, design = remedied(design, ("second-battery",))
     return DemoJob(
         "Aldous Penmark", "555 0199", first.title, first,
         (("survey", survey), ("second battery", named), *parts, *mended),
@@ -218,7 +218,7 @@ def _leads() -> DemoJob:
         ],
     )
     design = apply_edits(design, leads)
-    beside, design = _remedied(design, ("signal-detour",))
+    beside, design = remedied(design, ("signal-detour",))
     return DemoJob(
         "Tess Marl", "555 0182", first.title, first,
         (("survey", survey), ("power-aerial lead", aerial), *parts, ("from the rear leads", leads), *beside),

@@ -26,6 +26,7 @@ from ohmack.demo.radio_jobs import radio_jobs
 from ohmack.demo.signal_jobs import signal_jobs
 from ohmack.demo.strategy_jobs import strategy_jobs
 from ohmack.demo.supply_jobs import supply_jobs
+from ohmack.demo.taken_over_jobs import taken_over_jobs
 
 CHOSEN = {
     "Hidden bass, radio stays": StrategyKey.RADIO_PICKUP,
@@ -182,6 +183,7 @@ def demo_jobs() -> tuple[DemoJob, ...]:
         *box_jobs(),
         *signal_jobs(),
         *supply_jobs(),
+        *taken_over_jobs(),
     )
     return tuple(replace(job, rounds=(*job.rounds, *pin_map_rounds(job.first, job.rounds))) for job in planned)
 

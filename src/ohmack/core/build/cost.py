@@ -104,5 +104,5 @@ def compute_cost(
     ]
     metres = _metres(book, runs, supplies, cables, charging, stiffening, feeds)
     terms += [_cable(book, wire, lengths).term for wire, lengths in metres.values()]
-    terms = terms or [fixed("no part and no cable yet", 0.0, book.design.policy.currency)]
+    terms = terms or [fixed("no new part and no new cable", 0.0, book.design.policy.currency)]
     return book.figure("cost", replace(COST, unit=book.design.policy.currency), *terms)
