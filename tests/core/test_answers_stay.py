@@ -10,17 +10,18 @@ from __future__ import annotations
 
 import os
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Iterable, Iterator
 from contextlib import suppress
 from enum import Enum
 from hashlib import sha1
 from itertools import product
 from pathlib import Path
+from random import Random
 
 import pytest
 
 from ohmack.core.document import Design
-from ohmack.core.document.design import Intake
+from ohmack.core.document.design import Intake, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.parts import Amplifier
@@ -39,6 +40,7 @@ from ohmack.core.planning.mirroring import can_mirror, mirrored
 from ohmack.core.planning.notes import notes
 from ohmack.core.planning.offer import offer
 from ohmack.core.planning.options import compare_options, plain_words
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import taking, try_part, way_for
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.speaker_sets import add_sets, sets_to_add
@@ -53,6 +55,7 @@ from telling import told
 
 ANSWERS = Path(__file__).parents[1] / "references" / "answers"
 RENEW = os.environ.get("OHMACK_RENEW") == "yes"
+ODD = 100  # plans nobody would draw
 TRIED = 5  # parts of the catalogue, another five for each car
 SEEN: set[str] = set()  # kinds of sentences, while answers are written anew
 
@@ -212,6 +215,42 @@ def new_cars(body: Body) -> Iterator[str]:
         if ways and number % 3 == 0:
             laid = apply_edits(known, lay_strategy(known, ways[number % len(ways)].key.value, catalogue()).edits)
             yield from (f"    {line}" for line in plain(evaluate(laid)) if "figure " not in line)
+
+
+def odd_plan(seed: int) -> Design:
+    """A plan nobody would draw: any car, what is found in it by chance, any parts in any order, any of it otherwise."""
+    chance = Random(seed)
+    vehicle = new_vehicle(
+        "Marl", f"Odd {seed}", chance.choice([1975, 1988, 1998, 2008, 2016, 2023]), chance.choice(list(Body)),
+        chance.choice(list(Hand)), chance.choice(list(Powertrain)),
+    )  # fmt: skip
+    intake = Intake(wishes=tuple(chance.sample(list(Wish), 2)), budget=chance.choice([None, 400.0, 2000.0]),
+                    reversible=chance.random() < 0.3)  # fmt: skip
+    design = new_design("Odd", vehicle, intake, Policy())
+    tier = chance.choice(list(Tier))
+    tries: list[Callable[[], Iterable[Edit]]] = [
+        lambda: [*modules_for(design, tier), Edit(path="vehicle/radio/tier/value", value=tier.value)],
+        *(lambda what=what: add_to_survey(design, what)[1] for what in chance.sample(list(ADDITIONS), 4)),
+        *(lambda tree=tree: added(design, tree, in_car=chance.random() < 0.2)
+          for tree in chance.sample(catalogue(), chance.randint(2, 6))),
+        *(lambda: [chance.choice(list(changes(design)))] for _ in range(chance.randint(0, 8))),
+    ]  # fmt: skip
+    for attempt in tries:
+        with suppress(OhmackError):  # what this car may not have
+            design = apply_edits(design, list(attempt()))
+    return design
+
+
+@pytest.mark.parametrize("ten", range(ODD // 10))
+def test_what_is_said_of_plans_nobody_would_draw(ten: int) -> None:
+    """The same over odd plans, as titles and one digest of everything: what no demo car has, some of these have."""
+    now = []
+    for seed in range(10 * ten, 10 * ten + 10):
+        evaluation = evaluate(odd_plan(seed))
+        whole = [told(getattr(evaluation.results, name)) for name in (*SECTIONS, *sorted(LAZIES))]
+        now.append(f"plan {seed}: {short(''.join((*plain(evaluation), *whole)))} {evaluation.verdict.headline}")
+        now += [f"  {f.severity.value} {f.rule} {f.about}: {f.title}" for f in evaluation.findings if not f.caution]
+    assert compared(f"odd-{ten}", now)
 
 
 def short(said: str) -> str:
