@@ -7,12 +7,14 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.build.lists import SCREENED, WireRow
 from ohmack.core.build.order import holds_its_fuse, missing_adapters
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, FuseLink, HeadUnit
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.physics.conductors import conductor
+from ohmack.core.physics.protection import family
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import count, listed, trimmed
 
@@ -46,14 +48,13 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
         rows = [row for row in rows if not reel.colour or row.colour == reel.colour] or rows
         if not rows:
             sizes = dict.fromkeys(row.size.partition(" × ")[0] for row in cut if row.size and row.size != SCREENED)
-            if sizes:
-                yield watch(
-                    reel.id,
-                    f"No run of this plan takes {label}",
-                    f"{reel.name}: the plan wants {listed(list(sizes))}. A kit's label says nothing about the car it"
-                    " goes into.",
-                    Remedy("See the wire list", sheet="build"),
-                )
+            wants = f"the plan wants {listed(list(sizes))}" if sizes else "nothing is cut in this plan"
+            yield watch(
+                reel.id,
+                f"No run of this plan takes {label}",
+                f"{reel.name}: {wants}. A kit's label says nothing about the car it goes into.",
+                Remedy("See the wire list", sheet="build"),
+            )
             continue
         needed_m = sum(_metres(row) for row in rows)
         if needed_m > reel.on_reel_m:
@@ -73,8 +74,15 @@ def fuse_bought(results: Results) -> Iterator[Draft]:
     wanted = [(supply.family, supply.figures["fuse"].value) for supply in supplies]
     wanted += [("blade", f.fuse.value) for f in results.feeds if f.link.fuse and not holds_its_fuse(f.link)]
     for fuse in results.design.parts_of(FuseLink):
-        same = [rating for family, rating in wanted if family == fuse.family and rating is not None]
-        if same and fuse.rating_a not in same:
+        same = [rating for kind, rating in wanted if kind == fuse.family and rating is not None]
+        if not same and not fuse.in_car:
+            yield watch(
+                fuse.id,
+                f"{fuse.name}: no {family(fuse.family).title.lower()} fuse is wanted in this plan",
+                "It is bought and charged all the same.",
+                Remedy("Take it out", (Edit(op="remove", path=at(fuse)),)),
+            )
+        elif same and fuse.rating_a not in same:
             bigger = fuse.rating_a > min(same)  # it could go into the circuit that wants the smallest
             draft = stop if bigger else watch
             yield draft(

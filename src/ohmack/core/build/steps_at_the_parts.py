@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from ohmack.core.build.fuse_places import fuse_places
 from ohmack.core.build.in_line import at_its_plug
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import Phase
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
-from ohmack.core.document.links import Fuse, GroundLink, Link, Pickup, PowerLink, TapLink, TapPlace
+from ohmack.core.document.links import GroundLink, Link, Pickup, PowerLink, TapLink, TapPlace
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
     Accessory,
@@ -70,15 +71,9 @@ def _hands(mass_kg: float | None) -> int:
 def _fuse_holders(book: StepBook) -> None:
     """A holder where every fused run and charge cable begins; a block carries its own fuses."""
     results = book.results
-    blocks = {block.id for block in book.design.parts_of(DistributionBlock) if block.fused}
-    near: list[tuple[Link, str, Fuse | None]] = [
-        (s.link, s.part.name, s.link.fuse) for s in results.supplies if s.link.fuse and s.link.from_id not in blocks
-    ]
-    near += [(c.link, c.battery.name, c.link.fuse) for c in results.charging if c.link.fuse is not None]
-    near += [(c.link, results.runs[c.link.id].start_name, None) for c in results.charging if c.link.far_fuse]
-    near = [one for one in near if not one[0].in_car]
     holders = [holder for holder in book.design.new_parts_of(FuseHolder) for _ in range(holder.circuits)]
-    for link, to, fuse in near:
+    for place in fuse_places(results):
+        link, to, fuse = place.link, place.to, place.fuse
         run, holder = results.runs[link.id], holders.pop(0) if holders else None
         here = run.start_name if fuse is not None else run.end_name
         metres = fuse.from_source_m.value if fuse is not None else None

@@ -1,0 +1,98 @@
+"""Rules on parts that do nothing in a plan: bought for a car that has no use for them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.build.fuse_places import fuse_places
+from ohmack.core.document import Design
+from ohmack.core.document.boxed import boxed
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import Tier
+from ohmack.core.document.handles import at
+from ohmack.core.document.interventions import interventions_of
+from ohmack.core.document.links import Pickup, RemoteLink, TapLink
+from ohmack.core.document.part import PartBase
+from ohmack.core.document.parts import Accessory, FuseHolder, HeadUnit, VoltageConverter
+from ohmack.core.document.small_parts import SwitchingRelay
+from ohmack.core.factory.functions import measure_part
+from ohmack.core.figures.finding import Draft, Remedy, rule, watch
+from ohmack.core.reference import PRACTICE
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+WITH_A_RADIO = frozenset({"adapter", "aerial adapter", "digital aerial", "interface"})
+WITH_ITS_AMPLIFIER = frozenset({"amplifier adapter", "line adapter"})
+WITHOUT_AMPLIFIER = frozenset({Tier.PLAIN, Tier.AFTERMARKET, Tier.NONE})
+
+
+@rule("part-idle", "plan", PRACTICE)
+def part_idle(results: Results) -> Iterator[Draft]:
+    """A part is on the list, and nothing of this plan has a use for it."""
+    for part, why in _idle(results):
+        if part.in_car or part.laid_by is not None:
+            continue  # it costs nothing; or a way for this car put it in, and says what for
+        yield watch(
+            part.id,
+            f"{part.name}: nothing in this plan takes it",
+            f"{why} It is bought and charged all the same.",
+            Remedy("Take it out", (Edit(op="remove", path=at(part)),)),
+        )
+
+
+def _idle(results: Results) -> Iterator[tuple[PartBase, str]]:
+    """Every part that does nothing, with what would have to be there."""
+    design = results.design
+    runs, feeds = len(fuse_places(results)), sum(feed.link.fuse is not None for feed in results.feeds)
+    for holder in design.new_parts_of(FuseHolder):
+        blade = holder.family == "blade"  # only such a one takes the small fuse of a feed
+        if runs <= 0 and not (blade and feeds > 0):
+            yield holder, "Every fuse of it has a holder already."
+        elif runs > 0:
+            runs -= holder.circuits
+        else:
+            feeds -= holder.circuits
+    if not any(link.relay for link in design.links_of(RemoteLink)):
+        yield from ((relay, "No switch-on goes through a relay.") for relay in design.parts_of(SwitchingRelay))
+    fed = {getattr(link, "from_id", "") for link in design.links}
+    for converter in design.parts_of(VoltageConverter):
+        if converter.id not in fed:
+            yield converter, "Nothing is fed from it."
+    for box, subs in boxed(design):
+        if not subs:
+            yield box, "No driver goes into it."
+    needed = _needed(design)
+    for part in design.parts_of(Accessory):
+        if part.category in WHY and part.category not in needed:
+            yield part, WHY[part.category]
+
+
+WHY = {
+    "adapter": "No signal is picked up through a plug, and no radio is changed.",
+    "ring coupler": "No module of a ring is taken out and looped past.",
+    "extension loom": "Nothing is moved and kept alive on a longer loom.",
+    "shorting plug": "Nothing is taken out that a plug stands in for.",
+    "interface": "No radio is changed, nothing is kept alive or switched on by a bus.",
+    "aerial adapter": "No radio is changed.",
+    "digital aerial": "No radio is changed.",
+    "amplifier adapter": "No radio is changed before a works amplifier.",
+    "line adapter": "No radio is changed before a works amplifier.",
+}
+
+
+def _needed(design: Design) -> set[str]:
+    """The categories of part this plan has a use for."""
+    needed = {measure_part(measure) for act in interventions_of(design) for measure in act.keep_alive}
+    if any(design.parts_of(HeadUnit)):
+        amplified = any(module.amplifies for module in design.vehicle.modules)
+        needed |= WITH_A_RADIO
+        if amplified or design.vehicle.radio.tier.value not in WITHOUT_AMPLIFIER:
+            needed |= WITH_ITS_AMPLIFIER
+    if any(tap.method is Pickup.PLUG_ADAPTER for tap in design.links_of(TapLink)):
+        needed.add("adapter")
+    switching = {link.from_id for link in design.links_of(RemoteLink)}
+    if any(part.category == "interface" and part.id in switching for part in design.parts_of(Accessory)):
+        needed.add("interface")
+    return needed
