@@ -17,6 +17,7 @@ LineVolts = Annotated[float, Field(gt=0, le=100)]
 LineOhms = Annotated[float, Field(gt=0, le=1_000_000)]
 Rejection = Annotated[float, Field(ge=0, le=120)]
 SizeMm = Annotated[float, Field(gt=0, le=1500)]
+Pieces = Annotated[int, Field(ge=1, le=24)]
 
 
 class Phase(StrEnum):

@@ -10,7 +10,7 @@ from ohmack.core.document.amplifiers import OTHER_END_FIRST, Amplifier, refuse_b
 from ohmack.core.document.boxes import Box, Litres
 from ohmack.core.document.factory import StatedAs
 from ohmack.core.document.facts import Hertz, Identifier, Model, Name, SizeText, SmallAmperes
-from ohmack.core.document.part import Impedance, LineOhms, LineVolts, PartBase, Rejection, SizeMm, Watts
+from ohmack.core.document.part import Impedance, LineOhms, LineVolts, PartBase, Pieces, Rejection, SizeMm, Watts
 from ohmack.core.document.registry import Ref
 from ohmack.core.document.small_parts import (
     CrossoverNet,
@@ -109,6 +109,7 @@ class Driver(PartBase):
     kind: Literal["driver"] = "driver"
     role: Literal["coaxial", "woofer", "tweeter", "full range"] = Field("coaxial", title="What it is")
     at_ids: Annotated[tuple[Identifier, ...], Ref("speaker")] = Field((), max_length=8, title="Goes into")
+    pieces: Pieces | None = Field(None, title="Pieces in the pack")
     own_high_pass: bool = Field(False, title="Comes with its own capacitor or crossover")
     impedance_ohm: Impedance = Field(4.0, title="Nominal impedance")
     dc_resistance_ohm: Impedance | None = Field(None, title="DC resistance")

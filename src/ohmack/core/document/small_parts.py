@@ -9,7 +9,7 @@ from typing import Annotated, Literal
 from pydantic import Field
 
 from ohmack.core.document.facts import Hertz, Identifier, SmallAmperes
-from ohmack.core.document.part import Impedance, LineVolts, PartBase, SizeMm, Watts
+from ohmack.core.document.part import Impedance, LineVolts, PartBase, Pieces, SizeMm, Watts
 from ohmack.core.document.registry import Ref
 
 
@@ -18,6 +18,7 @@ class SeriesCapacitor(PartBase):
 
     kind: Literal["series capacitor"] = "series capacitor"
     at_ids: Annotated[tuple[Identifier, ...], Ref("in line")] = Field((), max_length=8, title="In line with")
+    pieces: Pieces | None = Field(None, title="Pieces in the pack")
     capacitance_uf: Annotated[float, Field(gt=0, le=5000)] = Field(title="Capacitance")
     rated_v: Annotated[float, Field(gt=0, le=1000)] = Field(50.0, title="Rated voltage")
 
@@ -27,6 +28,7 @@ class SeriesCoil(PartBase):
 
     kind: Literal["series coil"] = "series coil"
     at_ids: Annotated[tuple[Identifier, ...], Ref("in line")] = Field((), max_length=8, title="In line with")
+    pieces: Pieces | None = Field(None, title="Pieces in the pack")
     inductance_mh: Annotated[float, Field(gt=0, le=100)] = Field(title="Inductance")
     dc_resistance_ohm: Annotated[float, Field(ge=0, le=10)] = Field(0.3, title="Its own resistance")
     rated_w: Watts = Field(100.0, title="RMS power it carries")
@@ -37,6 +39,7 @@ class CrossoverNet(PartBase):
 
     kind: Literal["crossover net"] = "crossover net"
     at_ids: Annotated[tuple[Identifier, ...], Ref("speaker")] = Field((), max_length=8, title="Parts these speakers")
+    pieces: Pieces | None = Field(None, title="Pieces in the pack")
     crossover_hz: Hertz = Field(3000.0, title="Crosses over at")
     made_for_ohm: Impedance = Field(4.0, title="Made for speakers of")
     rated_w: Watts = Field(80.0, title="RMS power it takes, a channel")
@@ -48,6 +51,7 @@ class LoadResistor(PartBase):
 
     kind: Literal["load resistor"] = "load resistor"
     at_ids: Annotated[tuple[Identifier, ...], Ref("channel")] = Field((), max_length=8, title="Across")
+    pieces: Pieces | None = Field(None, title="Pieces in the pack")
     resistance_ohm: Impedance = Field(title="Resistance")
     rated_w: Watts = Field(title="Power it takes")
 
@@ -66,6 +70,7 @@ class SpeakerPad(PartBase):
 
     kind: Literal["speaker pad"] = "speaker pad"
     at_ids: Annotated[tuple[Identifier, ...], Ref("speaker")] = Field((), max_length=8, title="Before these speakers")
+    pieces: Pieces | None = Field(None, title="Pieces in the pack")
     takes_off_db: Annotated[float, Field(gt=0, le=20)] = Field(title="Takes off")
     made_for_ohm: Impedance = Field(4.0, title="Made for speakers of")
     rated_w: Watts = Field(title="Power its resistors take, each")
@@ -76,6 +81,7 @@ class MountingRing(PartBase):
 
     kind: Literal["mounting ring"] = "mounting ring"
     at_ids: Annotated[tuple[Identifier, ...], Ref("speaker")] = Field((), max_length=8, title="Goes under")
+    pieces: Pieces | None = Field(None, title="Pieces in the pack")
     thickness_mm: Annotated[float, Field(gt=0, le=200)] = Field(title="Thickness")
     opening_mm: SizeMm = Field(title="Its opening")
     outer_mm: SizeMm = Field(title="Outer diameter")

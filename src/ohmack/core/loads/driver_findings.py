@@ -9,8 +9,9 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, at_the, within
-from ohmack.core.document.parts import Part
+from ohmack.core.document.parts import Driver, Part
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
+from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.crossover_nets import net_between
 from ohmack.core.loads.drivers import Drive, net_of
 from ohmack.core.loads.line_parts import BEARS, in_line_with, tweeter_hz, usual_hz
@@ -186,3 +187,29 @@ def _may_be_one(drive: Drive) -> Iterator[Draft]:
         " moment. Look at it, or play it a low tone softly.",
         Remedy("Enter the band", path=path),
     )
+
+
+@rule("woofer-alone", "loads", PRACTICE)
+def woofer_alone(results: Results) -> Iterator[Draft]:
+    """A woofer plays in a corner of the car where nothing plays the treble."""
+    design = results.design
+    alone: dict[str, list[Drive]] = {}
+    for drive in (d for d in results.drives if d.driven and _woofer(d)):
+        corner = corner_of(design, drive.speaker.id)
+        beside = (d for d in results.drives if d is not drive and d.driven and not _woofer(d))
+        if all(corner_of(design, d.speaker.id) is not corner for d in beside) and drive.driver is not None:
+            alone.setdefault(drive.driver.id, []).append(drive)
+    for name, drives in alone.items():
+        driver = drives[0].driver
+        assert driver is not None
+        yield watch(
+            name,
+            f"{driver.name} alone in {listed([d.speaker.name.lower() for d in drives])}: nothing plays the treble",
+            "A woofer of a component set falls off in the kilohertz, where words are understood. It wants a tweeter"
+            " and a crossover beside it; or take a coaxial speaker.",
+            Remedy("Find a tweeter", sheet="find", query="kind=driver&words=tweeter"),
+        )
+
+
+def _woofer(drive: Drive) -> bool:
+    return isinstance(drive.driver, Driver) and drive.driver.role == "woofer"

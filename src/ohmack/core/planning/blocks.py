@@ -5,17 +5,10 @@ from __future__ import annotations
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import DistributionBlock, VoltageConverter
 from ohmack.core.document.vehicle import Battery
-
-
-def free_id(stem: str, taken: set[str]) -> str:
-    """An id nobody has yet."""
-    number, free = 2, stem
-    while free in taken:
-        free, number = f"{stem}-{number}", number + 1
-    return free
 
 
 def source_of_12_v(design: Design) -> Battery | VoltageConverter:

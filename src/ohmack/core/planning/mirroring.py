@@ -8,9 +8,9 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import ChannelPlace, Module, Radio, RadioChannel
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.vehicle import Speaker, Vehicle
 from ohmack.core.errors import NotPossible, UnknownName
-from ohmack.core.planning.blocks import free_id
 from ohmack.core.planning.equal_places import SHARED, equals_of
 
 SIDES = {"left": "right", "right": "left", "Left": "Right", "Right": "Left"}

@@ -9,8 +9,8 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace
 from ohmack.core.document.handles import at
+from ohmack.core.document.ids import free_id
 from ohmack.core.errors import OutOfRange, UnknownName
-from ohmack.core.planning.blocks import free_id
 from ohmack.core.record import record
 
 

@@ -11,12 +11,12 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.harness import CavityUse
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import FeedLink, LineLink, RemoteLink, TapLink
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole
 from ohmack.core.errors import UnknownName
 from ohmack.core.harness.lead_ends import ended_at, sources_for
-from ohmack.core.planning.blocks import free_id
 from ohmack.core.planning.brought_along import ground_for
 
 

@@ -11,10 +11,10 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio
 from ohmack.core.document.handles import at, at_the, within
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.vehicle import SpeakerPlace, Vehicle
 from ohmack.core.errors import UnknownName
 from ohmack.core.fit.places import PROPORTIONS
-from ohmack.core.planning.blocks import free_id
 from ohmack.core.record import record
 
 SHARED, OWN = "on the door's pair", "on a pair of its own"

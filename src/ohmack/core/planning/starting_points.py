@@ -12,6 +12,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position, Verified
 from ohmack.core.document.handles import at, at_the, sure
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.document.policy import Policy
@@ -323,9 +324,7 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     """
     taken = {name for ids in design.ids().values() for name in ids}
     stem = STEMS.get(tree["kind"], tree["kind"])
-    part_id, number = stem, 2
-    while part_id in taken:
-        part_id, number = f"{stem}-{number}", number + 1
+    part_id = free_id(stem, taken)
     wanted = first_place(tree["kind"], design.vehicle)
     space = next(iter(design.vehicle.spaces), None)
     if tree["kind"] == "powered subwoofer" and space is not None and tree.get("height_m", 0.0) > UNDER_SEAT_M:
@@ -338,7 +337,9 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
         spots, made = _tweeter_places(design)
         tree, edits = {**tree, "at_ids": spots}, [*made]
     elif tree["kind"] in PLACED and not tree.get("at_ids"):
-        tree = {**tree, "at_ids": PLACED[tree["kind"]](design)}
+        spots = PLACED[tree["kind"]](design)
+        most = tree.get("pieces") if tree["kind"] != "crossover net" else None  # one of them parts two speakers
+        tree = {**tree, "at_ids": spots[:most]}
     edits.append(
         Edit(op="add", path=at_the(Design, lambda it: it.parts), value={**tree, "id": part_id, "position": position})
     )

@@ -12,6 +12,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Band, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import (
     CapacitorLink,
     ChargeLink,
@@ -40,7 +41,7 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.planning.blocks import block_with_room, free_id, onto_the_converter, source_of_12_v, wire_in
+from ohmack.core.planning.blocks import block_with_room, onto_the_converter, source_of_12_v, wire_in
 from ohmack.core.planning.brought_along import ground_for
 from ohmack.core.planning.channels import handed_over, speaker_links
 from ohmack.core.planning.laying import laid

@@ -153,7 +153,8 @@ def charger_average(results: Results) -> Iterator[Draft]:
     for battery in design.vehicle.supply.batteries[1:]:
         relay = charger_of(design, battery.id)
         fed = [s for s in results.supplies if not s.is_main and s.battery_id == battery.id]
-        averages = [results.book.figures[f"{s.part.id}/average_bass_a"].value for s in fed]
+        drawn = [results.book.figures.get(f"{s.part.id}/average_bass_a") for s in fed]
+        averages = [figure.value if figure is not None else None for figure in drawn]
         known = [value for value in averages if value is not None]
         if relay is None or not known or len(known) < len(averages):
             continue

@@ -1,0 +1,87 @@
+"""How many pieces a pack holds against the places it goes into; a woofer where nothing plays the treble."""
+
+from __future__ import annotations
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.design import Intake
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.remedies import edits_of
+from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.demo.everyday_jobs import picked
+
+DOORS = ["spk-fl", "spk-fr"]
+ALL = [*DOORS, "spk-rl", "spk-rr"]
+COAX, WOOFER, TWEETER = "Pell & Fenn Coax 65, pair", "Morrowick W65 woofer, pair", "Morrowick T25 tweeter, pair"
+
+
+def saloon(*names: str) -> Design:
+    vehicle = new_vehicle("Dravel", "Any", 2008, Body.SALOON, Hand.LEFT)
+    return picked(new_design("any", vehicle, Intake(), Policy()), names)[1]
+
+
+def placed(design: Design, places: list[str], pieces: int | None) -> Design:
+    part = design.parts[0].id
+    return apply_edits(design, [Edit(path=f"parts/{part}/at_ids", value=places),
+                                Edit(path=f"parts/{part}/pieces", value=pieces)])  # fmt: skip
+
+
+def said(design: Design, rule: str) -> list[tuple[str, str]]:
+    return [(f.severity.value, f.title) for f in evaluate(design).findings if f.rule == rule]
+
+
+@pytest.mark.parametrize(
+    ("places", "pieces", "severities"),
+    [(DOORS, 2, []), (ALL, 2, ["stop"]), (ALL, 4, []), (ALL[:3], 2, ["stop"]), (DOORS, 1, ["stop"]),
+     (DOORS, None, []), (ALL[:3], None, ["watch"])],
+)  # fmt: skip
+def test_a_pair_reaches_for_two_places(places: list[str], pieces: int | None, severities: list[str]) -> None:
+    """Speakers are sold by the pair: common practice, no source."""
+    assert [s for s, _ in said(placed(saloon(COAX), places, pieces), "pack-short")] == severities
+
+
+@pytest.mark.parametrize(("pieces", "packs"), [(2, 2), (1, 4), (3, 2)])
+def test_more_packs_are_taken_by_presses_until_every_place_is_reached(pieces: int, packs: int) -> None:
+    design = placed(saloon(COAX), ALL, pieces)
+    price = design.parts[0].price
+    assert price is not None
+    while found := [f for f in evaluate(design).findings if f.rule == "pack-short"]:
+        assert found[0].remedy is not None
+        design = apply_edits(design, edits_of(design, found[0].remedy))
+    assert len(design.parts) == packs
+    assert sorted(name for part in design.parts for name in part.at_ids) == sorted(ALL)  # type: ignore[union-attr]
+    results = evaluate(design).results
+    assert [row.amount for row in results.order if row.group == "Parts"] == ["1"] * packs
+    assert sum(row.price or 0.0 for row in results.order if row.group == "Parts") == packs * price
+
+
+def test_rings_and_capacitors_are_counted_where_they_sit() -> None:
+    design = saloon(COAX, "Hob bipolar capacitor 220 µF, pair", "Hob ring 165 to 142, 12 mm, pair")
+    parts = {part.kind: part.id for part in design.parts}
+    for kind in ("series capacitor", "mounting ring"):
+        more = apply_edits(design, [Edit(path=f"parts/{parts[kind]}/at_ids", value=ALL[:3])])
+        assert [title for _, title in said(more, "pack-short")], kind
+        assert not said(apply_edits(design, [Edit(path=f"parts/{parts[kind]}/at_ids", value=ALL[:2])]), "pack-short")
+
+
+def test_one_of_a_kind_is_put_into_one_place() -> None:
+    assert [len(part.at_ids) for part in saloon("Pell & Fenn Dash 80, one").parts] == [1]  # type: ignore[union-attr]
+
+
+@pytest.mark.parametrize(
+    ("names", "titles"),
+    [
+        ((WOOFER,), [f"{WOOFER} alone in front left door and front right door: nothing plays the treble"]),
+        ((COAX,), []),
+        ((WOOFER, TWEETER, "Morrowick X3 crossover, pair"), []),
+    ],
+)
+def test_a_woofer_wants_a_tweeter_in_its_corner(names: tuple[str, ...], titles: list[str]) -> None:
+    assert [title for _, title in said(saloon(*names), "woofer-alone")] == titles
+    moved = [Edit(path="parts/driver/at_ids", value=["spk-rl", "spk-rr"])]
+    behind = said(apply_edits(saloon(*names), moved), "woofer-alone")
+    assert bool(behind) == (WOOFER in names)  # what plays in front does not play the treble of the rear

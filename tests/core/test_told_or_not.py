@@ -1,0 +1,94 @@
+"""Rules on both sides of what they tell: what makes them speak, and what leaves them silent."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Finding
+from ohmack.core.fit.places import first_place
+from ohmack.core.planning.harness import new_connector
+from ohmack.demo.building import measured
+
+
+def put(path: str, value: Any) -> Edit:
+    return Edit(path=path, value=value)
+
+
+def said(design: Design, rule: str) -> list[Finding]:
+    return [f for f in evaluate(design).findings if f.rule == rule]
+
+
+def test_a_hole_somebody_noted_is_asked_for_before_any_step_is_done(estate: Design) -> None:
+    hole = {"id": "old", "name": "Old hole under the seat", "diameter_mm": 12.0}
+    found = said(apply_edits(estate, [Edit(op="add", path="work/holes", value=hole)]), "hole-not-noted")
+    assert [f.text.split(". ")[0] for f in found] == [
+        "Not noted: what was looked for behind it and how it is sealed"
+    ]  # fmt: skip
+    assert said(estate, "hole-not-noted") == []
+
+
+@pytest.mark.parametrize(("same_box", "signs", "stops"), [
+    (True, ("plus", "plus"), 1), (True, ("plus", "minus"), 0), (False, ("plus", "plus"), 0),
+])  # fmt: skip
+def test_one_wire_of_a_pair_on_two_plugs_of_one_box(
+    estate: Design, same_box: bool, signs: tuple[str, str], stops: int
+) -> None:
+    """An output has one wire of each sign: two plugs of one radio cannot both carry front left plus."""
+    design = apply_edits(estate, [Edit(op="remove", path=f"vehicle/connectors/{c.id}")
+                                  for c in estate.vehicle.connectors])  # fmt: skip
+    for n, sign in enumerate(signs):
+        design = apply_edits(design, new_connector(design, f"Plug {n}", 1, 2))
+        plug = design.vehicle.connectors[-1]
+        cavity = f"vehicle/connectors/{plug.id}/cavities/{plug.cavities[0].id}"
+        at_box = estate.vehicle.radio.id if same_box or n == 0 else None
+        design = apply_edits(design, [
+            put(f"vehicle/connectors/{plug.id}/at_id", at_box), measured(f"{cavity}/use", "speaker"),
+            put(f"{cavity}/channel_id", "ch-fl"), put(f"{cavity}/polarity", sign),
+        ])  # fmt: skip
+    found = [f for f in said(design, "joint-double") if f.severity.value == "stop"]
+    assert len(found) == stops
+    assert all("Plug 0" in f.title and "Plug 1" in f.title for f in found)
+
+
+@pytest.mark.parametrize(
+    ("tier", "starts", "severities"),
+    [("plain radio", True, []), ("plain radio", False, ["stop"]), ("plain radio", None, []),
+     ("digital or optical ring", None, ["watch"]), ("digital or optical ring", True, [])],
+)  # fmt: skip
+def test_whether_the_car_starts_without_its_radio(
+    estate: Design, tier: str, starts: bool | None, severities: list[str]
+) -> None:
+    gone = [
+        put("vehicle/functions", []), measured("vehicle/radio/tier", tier),
+        Edit(op="add", path="interventions", value={"id": "radio", "act": "taken out"}),
+        put("vehicle/radio/starts_without", {"value": None}),
+    ]  # fmt: skip
+    known = [measured("vehicle/radio/starts_without", starts)] if starts is not None else []
+    assert [f.severity.value for f in said(apply_edits(estate, [*gone, *known]), "start-chain")] == severities
+
+
+@pytest.mark.parametrize(("y_m", "side"), [(0.4, 1), (-0.4, -1)])
+def test_a_block_lies_on_the_side_the_power_run_comes_down(estate: Design, y_m: float, side: int) -> None:
+    """Common practice: no run crosses the car for its block."""
+    moved = apply_edits(estate, [put(f"vehicle/passages/{p.id}/position/y_m", y_m) for p in estate.vehicle.passages])
+    place = first_place("distribution block", moved.vehicle)
+    assert place is not None
+    assert place["y_m"] * side > 0
+
+
+def test_a_door_and_a_small_speaker_in_parallel_are_told_and_one_alone_is_not(estate: Design) -> None:
+    small = [put("parts/amp/channel_count", 2), put("vehicle/speakers/spk-rl/place", "dash")]
+    links = [Edit(op="add", path="links", value={
+        "id": f"speaker-{name}", "kind": "speaker", "from_id": "amp", "to_id": name, "channel": 2,
+    }) for name in ("spk-fl", "spk-rl")]  # fmt: skip
+    both, one = (apply_edits(estate, [*small, *links[n:]]) for n in (0, 1))
+    load = next(load for load in evaluate(both).results.loads if len(load.driven) == 2)
+    parallel = next(option.key for option in load.options if option.wiring.kind == "parallel")
+    both = apply_edits(both, [put(f"links/{load.link.id}/wiring", parallel)])
+    assert [f.title for f in said(both, "small-over-doors")] == ["Rear left door would play over front left door"]
+    assert said(one, "small-over-doors") == []
