@@ -12,7 +12,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding
 from ohmack.core.fit.places import first_place
 from ohmack.core.planning.harness import new_connector
-from ohmack.demo.building import measured
+from ohmack.demo.building import catalogue_part, measured
 
 
 def put(path: str, value: Any) -> Edit:
@@ -92,3 +92,28 @@ def test_a_door_and_a_small_speaker_in_parallel_are_told_and_one_alone_is_not(es
     both = apply_edits(both, [put(f"links/{load.link.id}/wiring", parallel)])
     assert [f.title for f in said(both, "small-over-doors")] == ["Rear left door would play over front left door"]
     assert said(one, "small-over-doors") == []
+
+
+def test_in_a_car_without_a_radio_nothing_falls_silent(estate: Design) -> None:
+    """What never played does not stop playing; a plan that reaches no speaker of it is told all the same."""
+    none = [measured("vehicle/radio/tier", "no radio")]
+    bare = [Edit(op="remove", path=f"parts/{part.id}") for part in estate.parts]
+    assert said(apply_edits(estate, [*none, *bare]), "speaker-silent") == []
+    titles = [f.title for f in said(apply_edits(estate, none), "speaker-silent")]
+    assert len(titles) == 1
+    assert titles[0].endswith("nothing drives them")
+
+
+def test_nobody_buys_a_speaker_to_leave_it_silent(estate: Design) -> None:
+    gone = [Edit(op="add", path="interventions", value={"id": "radio", "act": "taken out"})]
+    doors = Edit(op="add", path="parts", value=catalogue_part(
+        "Pell & Fenn Coax 65, pair", "doors", 1.9, 0.0, at_ids=["spk-fl", "spk-fr"], position=None).value)  # fmt: skip
+    design = apply_edits(estate, [*gone, doors])
+    stops = {f.about: f for f in said(design, "speaker-silent")}
+    assert stops["doors"].title == (
+        "Pell & Fenn Coax 65, pair in Front left door and Front right door: nothing drives them"
+    )
+    for found in [f for f in stops.values() if f.remedy is not None and f.remedy.edits]:
+        assert found.remedy is not None
+        design = apply_edits(design, found.remedy.edits)
+    assert [f.about for f in said(design, "speaker-silent")] == ["doors"]

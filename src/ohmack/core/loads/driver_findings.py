@@ -8,6 +8,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at, at_the, within
 from ohmack.core.document.parts import Driver, Part
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
@@ -27,30 +28,57 @@ if TYPE_CHECKING:
 def speaker_silent(results: Results) -> Iterator[Draft]:
     """A speaker that played plays no more, or a new one is driven by nothing."""
     silent: dict[str, list[Drive]] = {}
-    for drive in results.drives:
-        if drive.driven or drive.speaker.left_silent:
-            continue
-        if drive.source is not None:
+    new: dict[str, list[Drive]] = {}
+    for drive in (d for d in results.drives if not d.driven):
+        if drive.driver is not None:  # nobody buys a speaker to leave it silent
+            new.setdefault(drive.driver.id, []).append(drive)
+        elif drive.source is not None and not drive.speaker.left_silent:
             silent.setdefault(drive.source.name, []).append(drive)
-        elif drive.driver is not None:
-            yield stop(
-                drive.driver.id, f"{drive.driver.name} in {drive.speaker.name}: nothing drives it",
-                "No pair of the car reaches that place and no channel of an amplifier is wired to it.",
-                Remedy("Choose its channel", path=at(drive.speaker)),
-            )  # fmt: skip
+    for drives in new.values():
+        yield _new_and_silent(results.design, drives)
     for source, drives in silent.items():
-        names = listed([d.speaker.name for d in drives])
+        names, it = listed([d.speaker.name for d in drives]), "them" if len(drives) > 1 else "it"
+        title = f"{count(len(drives), 'speaker')} fall silent: {names}" if len(drives) > 1 else f"{names} falls silent"
+        why = (
+            f"{source} drove {it}; under this plan nothing does. Every pair that played needs a channel: wire them to"
+            " the new amplifier, take one with more channels, or leave them silent on purpose."
+        )
+        if _never_played(results.design, drives[0]):
+            if not results.design.parts:
+                continue  # nothing is planned for a car that has nothing
+            title = f"{names}: nothing drives {it}"
+            why = f"The car has no radio. Lead a pair of a new one or of an amplifier there, or leave {it} silent."
         yield stop(
             at(drives[0].speaker),
-            f"{count(len(drives), 'speaker')} fall silent: {names}" if len(drives) > 1 else f"{names} falls silent",
-            f"{source} drove {'them' if len(drives) > 1 else 'it'}; under this plan nothing does. Every pair that"
-            " played needs a channel: wire them to the new amplifier, take one with more channels, or leave them"
-            " silent on purpose.",
+            title,
+            why,
             Remedy(
                 "Leave silent on purpose",
                 tuple(set_to(at(d.speaker, lambda it: it.left_silent), True) for d in drives),
             ),
         )
+
+
+def _never_played(design: Design, drive: Drive) -> bool:
+    """Whether a place hangs on the radio of a car that has none."""
+    return drive.source is design.vehicle.radio and design.vehicle.radio.tier.value is Tier.NONE
+
+
+def _new_and_silent(design: Design, drives: list[Drive]) -> Draft:
+    """A new speaker that nothing drives, in every place it goes into."""
+    first, source = drives[0], drives[0].source
+    assert first.driver is not None
+    if _never_played(design, first):
+        why = "The car has no radio, and no channel of an amplifier is wired to it."
+    elif source is not None:
+        why = f"{source.name} drove that place; under this plan nothing does."
+    else:
+        why = "No pair of the car reaches that place and no channel of an amplifier is wired to it."
+    names, it = listed([d.speaker.name for d in drives]), "it" if len(drives) == 1 else "them"
+    return stop(
+        first.driver.id, f"{first.driver.name} in {names}: nothing drives {it}", why,
+        Remedy("Choose its channel", path=at(first.speaker)),
+    )  # fmt: skip
 
 
 @rule("tweeter-unprotected", "loads", PRACTICE)
