@@ -55,9 +55,8 @@ def test_a_fuse_of_another_rating(rating_a: float, severity: Severity, estate: D
     assert said(bought(estate, "fuse", rating_a=rating_a), "fuse-bought")[0][0] is severity
     right = evaluate(estate).results.supplies[0].figures["fuse"].value
     assert said(bought(estate, "fuse", rating_a=right), "fuse-bought") == []
-    assert (
-        said(bought(estate, "fuse", family="maxi", rating_a=right + 20), "fuse-bought") == []
-    )  # nothing of that family is planned
+    other = said(bought(estate, "fuse", family="maxi", rating_a=right + 20), "fuse-bought")
+    assert other == [(Severity.WATCH, "Bought: no maxi blade fuse is wanted in this plan")]
 
 
 def test_a_block_wants_a_way_for_each_amplifier(estate: Design) -> None:

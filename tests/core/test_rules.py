@@ -746,6 +746,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "laid-for-what-stays": (Severity.NOTE, amp(stands="already in the car")),
     "pack-short": (Severity.STOP, [DOORS, put("parts/doors/pieces", 1)]),
     "woofer-alone": (Severity.WATCH, [DOORS, put("parts/doors/role", "woofer")]),
+    "sides-unlike": (Severity.WATCH, [SMALL]),
     "part-idle": (Severity.WATCH, [part_("fuse holder", family="strip", terminal_area_max_mm2=33.0)]),
     "fuse-bought": (Severity.STOP, [part_("fuse", rating_a=300.0)]),
     "distribution-block": (

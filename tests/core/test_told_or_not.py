@@ -117,3 +117,27 @@ def test_nobody_buys_a_speaker_to_leave_it_silent(estate: Design) -> None:
         assert found.remedy is not None
         design = apply_edits(design, found.remedy.edits)
     assert [f.about for f in said(design, "speaker-silent")] == ["doors"]
+
+
+@pytest.mark.parametrize(
+    ("places", "amplified", "told"),
+    [
+        (["spk-fl", "spk-fr"], [], ""),
+        (["spk-fl"], [], "the car's own speaker"),
+        (["spk-fr"], [], "the car's own speaker, front right door Pell"),
+        (["spk-fl", "spk-fr"], ["spk-fl", "spk-fr"], ""),
+        (["spk-fl", "spk-fr"], ["spk-fr"], "from an amplifier"),
+    ],
+)
+def test_both_sides_play_the_same_from_the_same(
+    estate: Design, places: list[str], amplified: list[str], told: str
+) -> None:
+    """Common practice, no source."""
+    doors = catalogue_part("Pell & Fenn Coax 65, pair", "doors", 1.9, 0.0, at_ids=places, position=None)
+    more = [put("parts/amp/channel_count", 3)]
+    more += [Edit(op="add", path="links", value={
+        "id": f"speaker-{name}", "kind": "speaker", "from_id": "amp", "to_id": name, "channel": n,
+    }) for n, name in enumerate(amplified, 2)]  # fmt: skip
+    titles = [f.title for f in said(apply_edits(estate, [doors, *more]), "sides-unlike")]
+    assert bool(titles) == bool(told)
+    assert all(told in title and title.startswith("Front left door plays") for title in titles)

@@ -58,7 +58,7 @@ def _idle(results: Results) -> Iterator[tuple[PartBase, str]]:
         yield from ((relay, "No switch-on goes through a relay.") for relay in design.parts_of(SwitchingRelay))
     fed = {getattr(link, "from_id", "") for link in design.links}
     for converter in design.parts_of(VoltageConverter):
-        if converter.id not in fed:
+        if converter.id not in fed and not design.vehicle.above_12_v:  # there 12 V of the next part begins at it
             yield converter, "Nothing is fed from it."
     for box, subs in boxed(design):
         if not subs:

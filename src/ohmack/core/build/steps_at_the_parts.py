@@ -60,8 +60,9 @@ def _links_of(book: StepBook, part: PartBase) -> list[Link]:
 
 
 def _laid(book: StepBook, part: PartBase) -> tuple[str, ...]:
-    """The steps that lay what leads to a part."""
-    return (f"lay-{part.id}", f"lay-knob-{part.id}", *(f"lay-{k.id}" for k in _links_of(book, part)))
+    """The steps that lay what leads to a part, and take out what lay there before."""
+    ties = [k.id for k in _links_of(book, part)]
+    return (f"lay-{part.id}", f"lay-knob-{part.id}", *(f"{act}-{name}" for name in ties for act in ("old", "lay")))
 
 
 def _hands(mass_kg: float | None) -> int:
@@ -158,7 +159,7 @@ def join(book: StepBook) -> None:
     rooted = {b.id for b in batteries}
     packed = any(not feed.part.in_car for feed in book.results.pack_feeds)
     if packed or any(k.from_id in rooted for k in book.design.new_links_of(PowerLink)):
-        needs = ("battery-off", *book.of_phase(Phase.JOIN), *book.named("lay-", "fix-fuse-"))
+        needs = ("battery-off", *book.of_phase(Phase.JOIN), *book.named("lay-", "old-", "fix-fuse-"))
         what, mind = "Ring on the battery's positive post, the fuse out of its holder", ("The main fuse stays out",)
         book.add("join-post", Phase.JOIN, what, "join-post", needs, batteries[0].position.point, mind)
 

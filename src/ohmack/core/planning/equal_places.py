@@ -8,8 +8,8 @@ from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
+from ohmack.core.loads.sides import mirrors
 
-SAME_M = 0.15  # so near along the car two places are each other's mirror
 # What equal places share; a resistance is read at each speaker, and a reading is not copied.
 SHARED = (
     "impedance_ohm", "takes_w", "own_capacitor", "cut_out_mm", "depth_mm", "window_depth_mm", "trim_clearance_mm",
@@ -23,8 +23,7 @@ def equals_of(design: Design, speaker: Speaker) -> list[Speaker]:
     for other in design.vehicle.speakers:
         if other.id == speaker.id or other.place is not speaker.place:
             continue
-        mirrored = abs(other.position.x_m - speaker.position.x_m) < SAME_M and other.side != speaker.side
-        if speaker.place is SpeakerPlace.HEADREST or mirrored:
+        if speaker.place is SpeakerPlace.HEADREST or mirrors(speaker, other):
             found.append(other)
     return found
 
