@@ -78,7 +78,7 @@ def test_every_working_is_one_click_away(client: TestClient) -> None:
                 assert re.search(r'class="num">[^<]+<', working), figure
                 assert 'class="formula">' in working
                 assert "<tr>" in working
-                assert "Rests on" in working or "weakest grade" in working, figure
+                assert "Rests on" in working or "Weakest grade" in working, figure
 
 
 @pytest.mark.parametrize("name", [f.path for f in model_fields(Policy) if f.kind == "choice"])
