@@ -107,15 +107,19 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
     later = run.link.id in picture.evaluation.later_ids
     if later:
         title += ", comes later"
+    there = run.link.in_car and not picture.evaluation.design.all_in_car
+    if there:
+        title += ", lies in the car"
     if not picture.link_to(at(run.link)):
         return group(strokes, class_="wire")
+    marks = {"quiet": quiet, "chosen": chosen, "later": later, "there": there}
     return el(
         "a",
         el("title", title),
         *strokes,
         href=picture.link_to(at(run.link)),
         aria_label=title,
-        class_="wire" + (" quiet" if quiet else "") + (" chosen" if chosen else "") + (" later" if later else ""),
+        class_=" ".join(["wire", *(word for word, so in marks.items() if so)]),
         id=f"{picture.prefix}wire-{run.link.id}",
     )
 
