@@ -52,7 +52,7 @@ from telling import told
 
 ANSWERS = Path(__file__).parents[1] / "references" / "answers"
 RENEW = os.environ.get("OHMACK_RENEW") == "yes"
-ODD = 100  # plans nobody would draw
+ODD = 200  # plans nobody would draw
 TRIED = 5  # parts of the catalogue, another five for each car
 SEEN: set[str] = set()  # kinds of sentences, while answers are written anew
 

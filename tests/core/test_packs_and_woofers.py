@@ -68,6 +68,15 @@ def test_rings_and_capacitors_are_counted_where_they_sit() -> None:
         assert not said(apply_edits(design, [Edit(path=f"parts/{parts[kind]}/at_ids", value=ALL[:2])]), "pack-short")
 
 
+def test_a_ring_of_nothing_has_no_template() -> None:
+    design = saloon(COAX, "Hob ring 165 to 142, 12 mm, pair")
+    ring = next(part.id for part in design.parts if part.kind == "mounting ring")
+    assert [t.key for t in evaluate(design).results.full_size if t.key.startswith("ring-")]
+    hollow = apply_edits(design, [Edit(path=f"parts/{ring}/opening_mm", value=400.0)])
+    assert [t.key for t in evaluate(hollow).results.full_size if t.key.startswith("ring-")] == []
+    assert [s for s, _ in said(hollow, "ring-hollow")] == ["stop"]
+
+
 def test_one_of_a_kind_is_put_into_one_place() -> None:
     assert [len(part.at_ids) for part in saloon("Pell & Fenn Dash 80, one").parts] == [1]  # type: ignore[union-attr]
 

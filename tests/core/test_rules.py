@@ -747,6 +747,10 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "pack-short": (Severity.STOP, [DOORS, put("parts/doors/pieces", 1)]),
     "woofer-alone": (Severity.WATCH, [DOORS, put("parts/doors/role", "woofer")]),
     "sides-unlike": (Severity.WATCH, [SMALL]),
+    "ring-hollow": (
+        Severity.STOP,
+        [part_("mounting ring", thickness_mm=12.0, opening_mm=142.0, outer_mm=142.0)],
+    ),
     "part-idle": (Severity.WATCH, [part_("fuse holder", family="strip", terminal_area_max_mm2=33.0)]),
     "fuse-bought": (Severity.STOP, [part_("fuse", rating_a=300.0)]),
     "distribution-block": (

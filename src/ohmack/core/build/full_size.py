@@ -80,6 +80,8 @@ def _of_place(results: Results, drive: Drive) -> Iterator[FullSize]:
     assert driver is not None
     bought = ring_under(results.design, place)
     needs_mm, there_mm = driver.cut_out_mm, place.cut_out_mm.value
+    if bought is not None and bought.is_hollow:
+        return  # a finding asks for its measures
     if bought is not None:
         says = f"{bought.outer_mm:g} mm outside, {bought.opening_mm:g} mm inside, {bought.thickness_mm:g} mm thick"
         yield FullSize(f"ring-{place.id}", bought.name, says, ring(bought.outer_mm, bought.opening_mm), RING_ORDER)

@@ -86,6 +86,11 @@ class MountingRing(PartBase):
     opening_mm: SizeMm = Field(title="Its opening")
     outer_mm: SizeMm = Field(title="Outer diameter")
 
+    @property
+    def is_hollow(self) -> bool:
+        """Whether nothing of it is left between its opening and its rim."""
+        return self.opening_mm >= self.outer_mm
+
 
 class SwitchingRelay(PartBase):
     """A small relay: a weak switch-on works its coil, its contact carries what hangs behind it."""

@@ -106,6 +106,19 @@ def driver_homeless(results: Results) -> Iterator[Draft]:
             )
 
 
+@rule("ring-hollow", "plan", PRACTICE)
+def ring_hollow(results: Results) -> Iterator[Draft]:
+    """A ring's papers leave nothing of it between its opening and its rim."""
+    for ring in results.design.parts_of(MountingRing):
+        if ring.is_hollow:
+            yield stop(
+                ring.id,
+                f"{ring.name}: an opening of {trimmed(ring.opening_mm)} mm in a ring of {trimmed(ring.outer_mm)} mm",
+                "Nothing would be left of it. One of the two is wrong: measure the ring.",
+                Remedy("Enter it", path=at(ring, lambda it: it.outer_mm)),
+            )
+
+
 @rule("headrest-fit", "plan", PRACTICE)
 def headrest_fit(results: Results) -> Iterator[Draft]:
     """Speakers go into headrests, of which there is nothing to measure against on file."""
