@@ -176,6 +176,9 @@ def test_cables_of_a_part_that_stays_are_said_to_lie_there_by_one_press() -> Non
         ("fact-missing", "links/feed-converter/wire/size"): "watch",
     }  # fmt: skip
     assert evaluate(design).figures["amp/drop_v"].value is None
+    fuses = [row.protects for row in evaluate(design).results.fuse_rows]
+    assert "the lead that lies there to Sprig LC2 active" in fuses  # no size is named that nobody read
+    assert not [words for words in fuses if "AWG" in words]
     steps = {s.step.id for s in evaluate(design).results.work_plan.steps}
     assert {"main-fuse", "fuse-feed-converter"} <= steps  # nobody read the fuses either: Ohmack's choice is put in
     assert not [name for name in steps if name.startswith(("lay-", "fix-", "join-", "off-", "ground-"))]

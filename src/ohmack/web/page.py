@@ -203,7 +203,7 @@ class Page:
             held = get(self.design, path) if "/" in path else None
         except UnknownName:
             return path
-        if (held is None and "/" not in path) or isinstance(held, Fact):
+        if "/" not in path or isinstance(held, Fact):
             return path
         if path.startswith(("parts/", "links/")):
             return "/".join(path.split("/")[:2])

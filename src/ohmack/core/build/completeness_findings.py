@@ -41,18 +41,18 @@ ASKED_BY_THEIR_RULE = {"tap_total_a", "tap_room_a", "tap_carries_a", "tap_drop_v
 def fact_missing(results: Results) -> Iterator[Draft]:
     """A fact that a figure needs is not known."""
     needed: dict[str, tuple[str, list[str]]] = {}
-    required, heard, known = set[str](), set[str](), set[str]()
+    required, watched, known = set[str](), set[str](), set[str]()
     for figure in results.book.figures.values():
         if figure.id.rsplit("/", 1)[-1] in ASKED_BY_THEIR_RULE:
             continue
         for gap in figure.missing:
             needed.setdefault(gap.path, (gap.name, []))[1].append(_within(results.design, figure.name))
             kind = figure.id.rsplit("/", 1)[-1]
-            (heard if kind in WATCHED else known if kind in GOOD_TO_KNOW else required).add(gap.path)
+            (watched if kind in WATCHED else known if kind in GOOD_TO_KNOW else required).add(gap.path)
     for path, (name, figures) in needed.items():
         unique = list(dict.fromkeys(figures))
         shown = listed([*unique[:3], f"{len(unique) - 3} more"] if len(unique) > 3 else unique)
-        draft = stop if path in required else watch if path in heard else note
+        draft = stop if path in required else watch if path in watched else note
         yield draft(
             path, f"Not known: {name}", f"Without it there is no figure for {shown}.", Remedy("Enter it", path=path)
         )

@@ -267,7 +267,7 @@ def fuse_list(
                     f"At {feed.feed.name}",
                     family("blade").title,
                     feed.fuse.value,
-                    f"{feed.wire.label} to {feed.part.name}",
+                    f"{'the lead that lies there' if feed.link.unread else feed.wire.label} to {feed.part.name}",
                     feed.link.fuse.from_source_m.value,
                 )
             )
