@@ -14,7 +14,7 @@ from ohmack.core.document.use import Music
 from ohmack.core.errors import NoOperatingPoint, OutOfRange
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.network.states import battery_resistance_ohm
-from ohmack.core.physics.dip import RATE_HZ, Capacitor, Circuit, burst, dipped, remedied
+from ohmack.core.physics.dip import RATE_HZ, Capacitor, Circuit, SecondBattery, burst, dipped, remedied
 from ohmack.core.physics.envelope import envelopes
 from ohmack.core.supply.dip_study import DipStudy, levels
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -24,6 +24,8 @@ from references import ngspice, ngspice_text
 CAR = Circuit(12.6, 0.0045, 0.08, 0.008, 25.0, 0.8, 14.2, 55.0, 0.15)
 OFF = replace(CAR, regulated_v=0.0, car_a=4.0)
 BEATS = burst(600.0, 0.5, 0.25, 0.25, 2.0)
+FEEDING = SecondBattery(12.7, 0.0039, 0.09, 0.012, feeds=True)
+BESIDE = replace(FEEDING, feeds=False)
 
 
 def at(values: np.ndarray, seconds: float) -> float:
@@ -145,20 +147,40 @@ def test_the_circuit_is_the_cars() -> None:
     assert isinstance(evaluate(demo_design(cart)).results.dip, str)
 
 
-def test_the_netlist_of_a_dip_gives_the_same_volts() -> None:
-    """Alternator with lag and limit, another amplifier beside, a shared piece, a capacitor: ngspice solves what is
-    written, within 0.5 %, and the light is lost as long as it says.
+@pytest.mark.parametrize("second", [None, BESIDE, FEEDING], ids=["one battery", "another beside", "another feeds"])
+def test_the_netlist_of_a_dip_gives_the_same_volts(second: SecondBattery | None) -> None:
+    """Alternator with lag and limit, another amplifier beside, a shared piece, a capacitor, one battery or two:
+    ngspice solves what is written, within 0.5 %, and the light is lost as long as it says.
     """
-    circuit = replace(CAR, capacitor=Capacitor(1.0, 0.004))
-    others_a = 3 + BEATS / 40
+    circuit = replace(CAR, capacitor=Capacitor(1.0, 0.004), second=second)
+    others_a, far_a = 3 + BEATS / 40, (5 + BEATS / 60) * (second is not None)
+    loads = (others_a, 0.002 * others_a, far_a)
     ask_s = [0.3, 0.56, 0.6, 0.745, 0.8, 1.245, 1.6, 1.9]
-    found = dipped(circuit, BEATS, others_a, 0.002 * others_a)
-    wanted = ngspice_text(dip_netlist(circuit, BEATS, others_a, 0.002 * others_a, "dip", ask_s))
+    found = dipped(circuit, BEATS, *loads)
+    wanted = ngspice_text(dip_netlist(circuit, BEATS, *loads, "dip", ask_s))
     mine = [v for t in ask_s for v in (at(found.amplifier_v, t), at(found.post_v, t))]
     assert mine == pytest.approx(wanted, rel=0.005)
     dim = (found.post_v / found.before_v) ** 3.4 < 0.95
     assert found.dim_for(0.05) == pytest.approx(dim.mean())
     assert 0.05 < dim.mean() < 0.95
+
+
+def test_a_battery_far_behind_is_none_and_one_beside_is_half() -> None:
+    """A second battery behind a very high resistance changes nothing; of two alike joined by nothing, each gives half
+    (parallel sources, textbook), whichever of them feeds.
+    """
+    alone = dipped(OFF, BEATS)
+    far = dipped(replace(OFF, second=replace(BESIDE, join_ohm=1e6)), BEATS)
+    assert far.amplifier_v == pytest.approx(alone.amplifier_v, abs=1e-4)
+    joined = replace(BESIDE, rest_v=OFF.rest_v, inner_ohm=OFF.inner_ohm, join_ohm=1e-9)
+    halved = dipped(replace(OFF, inner_ohm=OFF.inner_ohm / 2), BEATS)
+    for feeds in (False, True):
+        found = dipped(replace(OFF, second=replace(joined, feeds=feeds)), BEATS)
+        assert found.post_v == pytest.approx(halved.post_v, abs=1e-6)
+        assert found.amplifier_v == pytest.approx(halved.amplifier_v, abs=1e-6)
+    more = remedied(replace(CAR, second=FEEDING))["one more battery beside it"]
+    assert more.second is not None
+    assert (more.second.inner_ohm, more.inner_ohm) == (FEEDING.inner_ohm / 2, CAR.inner_ohm)
 
 
 def test_how_loud_music_is_against_a_spectrum() -> None:
@@ -217,6 +239,6 @@ def test_what_each_remedy_is_good_for() -> None:
     assert cables.lowest_post_v == pytest.approx(now.lowest_post_v, abs=0.05)
     assert at(farad.amplifier_v, 0.503) > at(now.amplifier_v, 0.503) + 0.3
     assert farad.lowest_amplifier_v == pytest.approx(now.lowest_amplifier_v, abs=0.06)
-    assert mended["a second battery beside the first"].lowest_post_v > now.lowest_post_v + 0.03
+    assert mended["one more battery beside it"].lowest_post_v > now.lowest_post_v + 0.03
     assert now.light_lost == pytest.approx(1 - (now.lowest_post_v / 14.2) ** 3.4)
     assert list(burst(5.0, 0.002, 0.002, 0.001, 0.008)) == [0, 0, 5, 5, 0, 5, 5, 0]

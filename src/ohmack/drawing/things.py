@@ -30,7 +30,9 @@ from ohmack.drawing.svg import el, label, path, text_width
 
 
 def draw_batteries(picture: Picture) -> Iterator[Markup]:
-    for battery in picture.evaluation.results.design.vehicle.supply.batteries:
+    for n, battery in enumerate(picture.evaluation.results.design.vehicle.supply.batteries):
+        if n:
+            picture.titles.append((battery.id, battery.name, "dim"))
         x, y = picture.frame.at(*battery.position.point)
         width, height = (36.0, 28.0) if picture.frame.upright else (44.0, 36.0)
         box = box_at(x, y, width, height)

@@ -15,6 +15,7 @@ from ohmack.core.document.parts import Accessory, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, SystemVoltage, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
 from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.supply.second_battery import in_the_car, negatives
 from ohmack.core.wording import amount, trimmed
 
 if TYPE_CHECKING:
@@ -40,7 +41,7 @@ def negative_first(results: Results) -> Iterator[Draft]:
     if any(results.design.links_of(PowerLink)):
         yield note(
             "caution",
-            "Negative terminal off first, on last",
+            f"{negatives(in_the_car(results.design))} off first, on last",
             "The main fuse goes in last, after every connection is made and polarity is checked.",
         )
 

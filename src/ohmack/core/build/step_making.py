@@ -9,6 +9,7 @@ from ohmack.core.build.steps import Phase, Step
 from ohmack.core.build.steps_at_the_car import before, ground, lay, take_off
 from ohmack.core.build.steps_at_the_parts import fix, join, on_the_table
 from ohmack.core.reference import table
+from ohmack.core.supply.second_battery import negatives
 from ohmack.core.wording import listed
 
 if TYPE_CHECKING:
@@ -38,11 +39,12 @@ def _first_power(book: StepBook) -> None:
     if not book.wired:
         book.add("first-power", Phase.POWER, "Every speaker alone, fade and balance", "first-power", done)
         return
-    post = book.design.vehicle.supply.batteries[0].position.point
+    batteries = book.design.vehicle.supply.batteries
+    post = batteries[0].position.point
     checks = "Continuity of every new wire, ohms of every output, no speaker lead to the body"
     book.add("dead-checks", Phase.CHECK, checks, "dead-checks", done)
     needs = ("dead-checks", "battery-off")
-    book.add("battery-on", Phase.POWER, "Negative terminal on, last", "battery-on", needs, post)
+    book.add("battery-on", Phase.POWER, f"{negatives(batteries)} on, last", "battery-on", needs, post)
     if book.fed_anew or book.refused:
         sizes = [f"{s.figures['fuse'].value:g} A" for s in book.refused if s.figures["fuse"].value is not None]
         into = f", {listed(sizes)} into what holds it now" if sizes else ""

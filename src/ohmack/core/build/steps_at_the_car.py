@@ -21,8 +21,10 @@ from ohmack.core.document.links import (
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace
 from ohmack.core.fit.runs import plays_over_the_loom
+from ohmack.core.supply.second_battery import in_the_car, negatives
 from ohmack.core.wording import count, listed
 
+ALL_OF_THEM = "Every battery: one that stays on keeps its runs live, and the rest of the car through its relay"
 LONG_M = 1.0  # a run longer than this along the car lies under the sill trims
 ASIDE = 0.25  # of the car's half width: farther out a run lies under a sill
 SILL = 0.85  # of it: there the sill trims are
@@ -48,7 +50,10 @@ def before(book: StepBook) -> None:
         wait = "; wait the maker's time"
     if vehicle.powertrain is not Powertrain.COMBUSTION and not vehicle.above_12_v:
         cautions.append("Orange cables are for qualified people only")
-    where, what = vehicle.supply.batteries[0].position.point, f"Negative terminal off and covered{wait}"
+    live = in_the_car(book.design)
+    if len(live) > 1:
+        cautions.append(ALL_OF_THEM)
+    where, what = live[0].position.point, f"{negatives(live)} off and covered{wait}"
     book.add("battery-off", Phase.BATTERY, what, "battery-off", ("note",), where, tuple(cautions))
 
 

@@ -9,7 +9,7 @@ from ohmack.core.build.steps import Phase
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
-from ohmack.core.document.links import GroundLink, Link, Pickup, PowerLink, TapLink, TapPlace
+from ohmack.core.document.links import ChargeLink, GroundLink, Link, Pickup, PowerLink, TapLink, TapPlace
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
     Accessory,
@@ -147,7 +147,7 @@ def join(book: StepBook) -> None:
             continue
         relay = book.design.part(entry.link.through_id or "")
         through = f" through {relay.name}" if relay is not None else ""
-        lead = " and its ground lead" if entry.link.ground_point_id else ""
+        lead = "; its ground lead to the body, not yet on its post" if entry.link.ground_point_id else ""
         needs = (f"fix-{entry.battery.id}", f"lay-{entry.link.id}", f"fix-fuse-{entry.link.id}-far",
                  *((f"fix-{relay.id}",) if relay is not None else ()))  # fmt: skip
         what = f"Connect {entry.battery.name}: charge cable{through}{lead}"
@@ -156,12 +156,19 @@ def join(book: StepBook) -> None:
         what = f"A fuse of {amperes:g} A into what holds it now, in the lead to {fed}"
         book.add(f"fuse-{name}", Phase.JOIN, what, "main-fuse", ("battery-off",))
     batteries = book.design.vehicle.supply.batteries
-    rooted = {b.id for b in batteries}
-    packed = any(not feed.part.in_car for feed in book.results.pack_feeds)
-    if packed or any(k.from_id in rooted for k in book.design.new_links_of(PowerLink)):
+    starts = {k.from_id for k in book.design.new_links_of(PowerLink)}
+    starts |= {k.from_id for k in book.design.new_links_of(ChargeLink)}
+    rooted = [b for b in batteries if b.id in starts]
+    if not rooted and any(not feed.part.in_car for feed in book.results.pack_feeds):
+        rooted = [batteries[0]]
+    if rooted:
         needs = ("battery-off", *book.of_phase(Phase.JOIN), *book.named("lay-", "old-", "fix-fuse-"))
-        what, mind = "Ring on the battery's positive post, the fuse out of its holder", ("The main fuse stays out",)
-        book.add("join-post", Phase.JOIN, what, "join-post", needs, batteries[0].position.point, mind)
+        of = rooted[0].name if len(batteries) > 1 else "the battery"
+        what = f"Ring on the positive post of {of}, the fuse out of its holder"
+        if len(rooted) > 1:
+            what = f"Rings on the positive posts of {listed([b.name for b in rooted])}, the fuses out of their holders"
+        mind = ("The main fuse stays out",)
+        book.add("join-post", Phase.JOIN, what, "join-post", needs, rooted[0].position.point, mind)
 
 
 def _join_in_line(book: StepBook) -> None:

@@ -35,5 +35,5 @@ class Use(Model):
 
     trip: Trip = Field(Trip.MIXED, title="Usual drive")
     programme_percent: Annotated[float, Field(ge=0, le=100)] = Field(12.5, title="Music on average, of full power")
-    reserve_percent: Annotated[float, Field(ge=20, le=95)] = Field(50.0, title="Charge kept to start the engine, %")
+    reserve_percent: Annotated[float, Field(ge=20, le=95)] = Field(50.0, title="Charge kept, to start and to last, %")
     music: Music | None = None

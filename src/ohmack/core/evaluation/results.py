@@ -210,7 +210,7 @@ class Results:
     @lazy
     def dip(self) -> DipStudy | str:
         """What a bass note does to the amplifier and to the lights; a sentence where that cannot be said."""
-        return compute_dip(self.book, self.power, self.supplies)
+        return compute_dip(self.book, self.power, self.supplies, self.charging)
 
     @lazy
     def music_dip(self) -> DipStudy | str:
@@ -218,7 +218,7 @@ class Results:
         music = self.design.use.music
         if music is None:
             return "No music is read in yet."
-        return compute_dip(self.book, self.power, self.supplies, music)
+        return compute_dip(self.book, self.power, self.supplies, self.charging, music)
 
     @lazy
     def engine_off(self) -> EngineOff | None:

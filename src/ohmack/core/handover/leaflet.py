@@ -85,7 +85,10 @@ def _loud(results: Results) -> Iterator[str]:
         if one.hours.value is not None:
             share = f"{results.design.use.programme_percent:g} % of full power on average"
             kept = f"{one.battery.name} is down to the {results.design.use.reserve_percent:g} % that are kept"
-            yield f"Engine off: about {_h(one.hours.value)} of music at {share}, until {kept}."
+            if one.plays:
+                yield f"Engine off: about {_h(one.hours.value)} of music at {share}, until {kept}."
+            else:
+                yield f"Engine off, the radio is on {one.battery.name}: about {_h(one.hours.value)}, until {kept}."
 
 
 def _h(value: float) -> str:

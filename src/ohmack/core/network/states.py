@@ -102,7 +102,9 @@ def inner_terms(book: Book, battery: Battery, state: State) -> tuple[Term, ...]:
         return ()  # a post read while cranking has the drop over the battery in it
     path = at(battery, lambda it: it.cranking_standard)
     standard = fixed("stated by", battery.cranking_standard.value, path=path)
-    return (book.fact(battery, lambda it: it.cca_a, "cold cranking amps", "a"), standard)
+    first = battery is book.design.vehicle.supply.batteries[0]
+    name = "cold cranking amps" if first else f"{battery.name}: cold cranking amps"
+    return (book.fact(battery, lambda it: it.cca_a, name, "a"), standard)
 
 
 def inner_ohm(terms: tuple[Term, ...]) -> float:

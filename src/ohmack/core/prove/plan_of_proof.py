@@ -16,6 +16,7 @@ from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
 from ohmack.core.prove.levels_to_prove import level_checks
 from ohmack.core.prove.points import BODY, far_of, minus_of, near_of, plus_of, remote_of
 from ohmack.core.prove.probes import Ask, Probe, Quantity
+from ohmack.core.supply.second_battery import negatives
 from ohmack.core.wording import lowered
 
 if TYPE_CHECKING:
@@ -74,13 +75,14 @@ def _dead(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
     design = results.design
     if not design.links and not new_outputs(results, car):
         return
-    battery = design.vehicle.supply.batteries[0]
+    batteries = design.vehicle.supply.batteries
     off: tuple[str, ...] = ()
     if design.links:
         off = (BATTERY,)
         yield _answer(
-            1, BATTERY, "Battery off", "Negative terminal off and kept from springing back.", "look",
-            at=spots.of(battery.id), caution="Negative first off, last on. Batteries give off hydrogen: no sparks.",
+            1, BATTERY, "Batteries off" if batteries[1:] else "Battery off",
+            f"{negatives(batteries)} off and kept from springing back.", "look", at=spots.of(batteries[0].id),
+            caution="Negative first off, last on. Batteries give off hydrogen: no sparks.",
         )  # fmt: skip
     if design.links and design.vehicle.seat_airbags.value is not False:
         yield _answer(1, "dead/airbags", "Airbag plugs are back", "Every plug under a seat that was pulled sits and"

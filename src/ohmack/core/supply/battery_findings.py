@@ -10,6 +10,7 @@ from ohmack.core.document.links import PowerLink
 from ohmack.core.document.vehicle import Battery, BatteryRole, SplitCharging, Supply
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
+from ohmack.core.supply.engine_off import post_in_note
 from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
@@ -37,7 +38,7 @@ def second_battery(results: Results) -> Iterator[Draft]:
             )  # fmt: skip
         else:
             yield from _charged(supply, battery)
-            yield from _cut_off(battery)
+            yield from _cut_off(results, battery)
 
 
 def _charged(supply: Supply, battery: Battery) -> Iterator[Draft]:
@@ -66,7 +67,7 @@ def _charged(supply: Supply, battery: Battery) -> Iterator[Draft]:
         )
 
 
-def _cut_off(battery: Battery) -> Iterator[Draft]:
+def _cut_off(results: Results, battery: Battery) -> Iterator[Draft]:
     path = at(battery, lambda it: it.cut_off_v)
     opens, rests = battery.cut_off_v.value, battery.own_resting_v.value
     if opens is None:
@@ -76,7 +77,18 @@ def _cut_off(battery: Battery) -> Iterator[Draft]:
             "Without one the amplifier can empty it for good.",
             Remedy("Enter it", path=path),
         )
-    elif rests is not None and opens >= rests - 0.2:
+        return
+    post = post_in_note(results.book, results.power, battery, results.supplies)
+    falls_v = post.value if post is not None else None
+    if falls_v is not None and opens >= falls_v:
+        yield watch(
+            path,
+            f"Cut-off at {amount(opens, 'v')}; engine off, a bass note pulls {battery.name} to {amount(falls_v, 'v')}",
+            "It drops the amplifier out in the middle of a note, with the battery full. One that waits some seconds, a"
+            " lower setting, or less power with the engine off.",
+            Remedy("Look at it", path=path),
+        )
+    elif falls_v is None and rests is not None and opens >= rests - 0.2:
         yield watch(
             path,
             f"Cut-off at {amount(opens, 'v')}, battery rests at {amount(rests, 'v')}",

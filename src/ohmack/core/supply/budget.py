@@ -7,9 +7,9 @@ from typing import Literal
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import ChannelPlace
-from ohmack.core.document.links import ChargeLink, SpeakerLink
-from ohmack.core.document.parts import ChargingRelay, DistributionBlock, PoweredSubwoofer
-from ohmack.core.document.vehicle import Battery, CrankingStandard, SupplyKind, SystemVoltage
+from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
+from ohmack.core.document.vehicle import CrankingStandard, SplitCharging, SupplyKind, SystemVoltage
 from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term, fixed, reference
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.network.states import State, battery_resistance_ohm, held_v, inner_terms
@@ -19,7 +19,9 @@ from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, source, table
 from ohmack.core.supply.alternator import idle_share
 from ohmack.core.supply.battery_side import at_batteries, follows_level
+from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.results import Consumer, SupplyResult
+from ohmack.core.supply.second_battery import batteries_behind, charged_by, join_term
 from ohmack.core.supply.stiffening import Sags, sags_of, usual_capacitor
 
 
@@ -38,6 +40,19 @@ def _larger_alternator(car_a: float, music_a: float, share: float) -> float:
     return (car_a + music_a) / share
 
 
+def _post_of_two(
+    holds_v: float, rests_v: float, over_a: float, on_second_a: float, cca_a: float, standard: str, second_cca_a: float,
+    second_standard: str, join_ohm: float,
+) -> float:  # fmt: skip
+    """The same with a second battery joined: what each gives goes by the resistances on its way."""
+    if over_a <= 0:
+        return holds_v
+    one = battery_resistance_ohm(cca_a, CrankingStandard(standard))
+    other = battery_resistance_ohm(second_cca_a, CrankingStandard(second_standard))
+    given_a = ((over_a - on_second_a) * (other + join_ohm) + on_second_a * other) / (one + join_ohm + other)
+    return min(holds_v, rests_v - given_a * one)
+
+
 AVERAGE = Formula(
     "Average over music", "a", "I_idle + share × (I − I_idle), class AB √share", average_current_a, PRACTICE
 )
@@ -53,6 +68,11 @@ LASTS = Formula(
 POST_IN_NOTE = Formula(
     "Post in a bass note at idle", "v", "while I > given: E_rest − (I − given) × R_battery", _post_in_a_note, PRACTICE
 )
+POST_OF_TWO = Formula(
+    "Post in a bass note at idle", "v",
+    "while I > given: E_rest − R₁ × ((I − I₂ − given) (R₂ + R_join) + I₂ R₂) / (R₁ + R_join + R₂), I₂ on the second",
+    _post_of_two, PRACTICE,
+)  # fmt: skip
 NEEDED = Formula("Alternator that would do at idle", "a", "(car + music) / share", _larger_alternator, PRACTICE)
 STRAP_GAIN = Formula(
     "A sound strap gives", "v", "(R − R_sound) × I", lambda r, sound, i: max(0.0, r - sound) * i, PHYSICS
@@ -133,19 +153,15 @@ def _averages(book: Book, supply: SupplyResult) -> tuple[Figure, Figure]:
     return music, heavy
 
 
-def batteries_behind(design: Design) -> tuple[Battery, ...]:
-    """The batteries a deficit comes out of: the first, and those joined with it while the engine runs."""
-    joined = {link.to_id for link in design.links_of(ChargeLink)}
-    first, *others = design.vehicle.supply.batteries
-    return (first, *(b for b in others if b.id in joined))
-
-
-def compute_budget(book: Book, supplies: Sequence[SupplyResult]) -> Budget | None:
+def compute_budget(
+    book: Book, supplies: Sequence[SupplyResult], charging: Sequence[Charging]
+) -> Budget | None:  # fmt: skip
     """The charging budget of a plan.
 
     Parameters:
         book: the book of the design.
         supplies: every run with what it feeds.
+        charging: every charge cable of the plan.
 
     Returns:
         the budget: given, car, music, balance [a], time on the battery [h], post in a bass note [v], and the cures in
@@ -171,7 +187,12 @@ def compute_budget(book: Book, supplies: Sequence[SupplyResult]) -> Budget | Non
     lacks = (*rated.missing, *car.missing)
     if not lacks and full.value is not None:
         figures |= _balances(book, figures, rated, car, hard)
-        figures |= _out_of_the_battery(book, figures, car)
+        pulled = [
+            note if _pulls(book.design, one) else average
+            for one, note, (average, _) in zip(fed, drawn, averages, strict=True)
+        ]
+        figures |= _out_of_the_battery(book, figures, car, pulled)
+        figures |= _post_in_note(book, figures["over"], [*zip(fed, drawn, strict=True)], charging)
     return Budget(figures, _cures(book, fed, figures, rated, car, hard), lacks, car.value)
 
 
@@ -192,41 +213,64 @@ def _balances(book: Book, figures: dict[str, Figure], rated: Term, car: Term, ha
     return found
 
 
-def _out_of_the_battery(book: Book, figures: dict[str, Figure], car: Term) -> dict[str, Figure]:
-    """How long the battery bridges a deficit at idle, and how far its post falls in a bass note."""
-    first = book.design.vehicle.supply.batteries[0]
-    found: dict[str, Figure] = {}
-    over = book.figure(
-        "charging/over_a", OVER, figures["idle"], car, figures["full"], name="Out of the battery in a bass note, idling"
-    )
-    found["over"] = over
+def _pulls(design: Design, supply: SupplyResult) -> bool:
+    """Whether a bass note of a consumer pulls at the first battery: not through a charger, which passes the average."""
+    battery = next((b for b in design.vehicle.supply.batteries[1:] if b.id == supply.battery_id), None)
+    return battery is None or charged_by(design, battery) in (SplitCharging.RELAY, SplitCharging.DIODE, None)
+
+
+def _out_of_the_battery(
+    book: Book, figures: dict[str, Figure], car: Term, pulled: Sequence[Figure]
+) -> dict[str, Figure]:  # fmt: skip
+    """What a bass note takes out of the battery at idle, and how long that bridges a deficit."""
+    note = figures["full"]
+    if book.design.vehicle.supply.batteries[1:]:
+        note = book.figure("charging/pulled_a", TOGETHER, *pulled, name="Audio in a bass note, at the first battery")
+    found = {
+        "over": book.figure(
+            "charging/over_a", OVER, figures["idle"], car, note, name="Out of the battery in a bass note, idling"
+        )
+    }
     if (balance := figures["idle_bass"].value) is not None and balance < 0:
         row = table("supply", "bridging")
         capacities = tuple(
             book.fact(b, lambda it: it.capacity_ah, f"{b.name}: capacity", "ah") for b in batteries_behind(book.design)
         )
         if any(term.value is None for term in capacities):
-            return found | _post_in_note(book, first, over)
+            return found
         whole = book.figure("charging/capacity_ah", CAPACITY, *capacities)
         found["lasts"] = book.figure(
             "charging/lasts_h", LASTS, whole, figures["idle_bass"],
             reference("share of its charge", float(row["share"]), "", row["source"]),
             reference("exponent", float(row["exponent"]), "", row["source"]),
         )  # fmt: skip
-    return found | _post_in_note(book, first, over)
+    return found
 
 
 CAPACITY = Formula("Capacity behind it", "ah", "sum of the batteries joined", _sum, PHYSICS)
 
 
-def _post_in_note(book: Book, first: Battery, over: Figure) -> dict[str, Figure]:
-    """How far the post falls in a bass note at idle, where the battery's label was read."""
+def _post_in_note(
+    book: Book, over: Figure, drawn: Sequence[tuple[SupplyResult, Figure]], charging: Sequence[Charging]
+) -> dict[str, Figure]:
+    """How far the first post falls in a bass note at idle, where the labels of the batteries in it were read."""
     supply = book.design.vehicle.supply
+    first, *others = supply.batteries
     holds = held_v(book, first, State.IDLING if supply.post_loaded_v.value is not None else State.RUNNING)
     rests = held_v(book, first, State.ENGINE_OFF)
     inner = inner_terms(book, first, State.ENGINE_OFF)
     if len(inner) < 2 or any(term.value is None for term in (*holds, *rests, *inner)):
         return {}
+    joined = next((b for b in others if charged_by(book.design, b) is SplitCharging.RELAY), None)
+    if joined is not None:
+        on_it = [figure for one, figure in drawn if one.battery_id == joined.id]
+        second = (*inner_terms(book, joined, State.ENGINE_OFF), join_term(book, joined, charging))
+        if all(term.value is not None for term in second):
+            there = book.figure("charging/on_second_a", TOGETHER, *on_it, name=f"Audio at full level on {joined.name}")
+            two = book.figure("charging/post_in_note_v", POST_OF_TWO, *holds, *rests, over, there, *inner, *second)
+            return {"post": two}
+        if on_it:
+            return {}
     return {"post": book.figure("charging/post_in_note_v", POST_IN_NOTE, *holds, *rests, over, *inner)}
 
 
@@ -356,9 +400,3 @@ def _capacitor(sags: Sags | None) -> Cure:
 
 def _less(bare: Figure, held: Figure) -> float | None:
     return None if bare.value is None or held.value is None else float(bare.value - held.value)
-
-
-def charger_of(design: Design, battery_id: str) -> ChargingRelay | None:
-    """What charges a battery besides the first, where the plan has it."""
-    link = next((k for k in design.links_of(ChargeLink) if k.to_id == battery_id), None)
-    return next((r for r in design.parts_of(ChargingRelay) if link and r.id == link.through_id), None)

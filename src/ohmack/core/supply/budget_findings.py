@@ -11,7 +11,8 @@ from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.battery_findings import CHARGED_V
-from ohmack.core.supply.budget import Budget, batteries_behind, charger_of
+from ohmack.core.supply.budget import Budget
+from ohmack.core.supply.second_battery import batteries_behind, charger_of
 from ohmack.core.supply.stiffening import Stiffening
 from ohmack.core.wording import amount
 

@@ -3,13 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from functools import lru_cache
 
 import numpy as np
 from numpy.typing import NDArray
 
 from ohmack.core.document.use import MUSIC_STEP_S, Music
-from ohmack.core.document.vehicle import SupplyKind
+from ohmack.core.document.vehicle import Battery, SplitCharging, SupplyKind
 from ohmack.core.errors import NoOperatingPoint, OutOfRange
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
 from ohmack.core.network.solve import ports
@@ -23,6 +24,7 @@ from ohmack.core.physics.dip import (
     RATE_HZ,
     Circuit,
     Dip,
+    SecondBattery,
     burst,
     dipped,
     remedied,
@@ -32,7 +34,9 @@ from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.alternator import idle_share
 from ohmack.core.supply.battery_side import follows_level
 from ohmack.core.supply.budget import plays_bass
+from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.second_battery import charged_by, join_term
 from ohmack.core.supply.study import Study
 
 Floats = NDArray[np.float64]
@@ -87,13 +91,25 @@ class DipWith:
 
 
 @record
+class Other:
+    """One that plays beside the consumer looked at."""
+
+    full_a: float
+    idle_a: float
+    bass: bool
+    follows: bool  # whether its current follows its level rather than its power
+    shared_ohm: float  # of the pieces both draw through
+    near: bool  # whether it hangs on the same battery
+
+
+@record
 class Playing:
     """What is played: how loud each plays at every millisecond, and what it draws of it."""
 
     power_w: float  # of the consumer looked at, drawn at full level besides its idle current
     bass: bool
     follows: bool  # whether its current follows its level rather than its power
-    others: tuple[tuple[float, float, bool, bool, float], ...]  # (full a, idle a, bass, follows, shared ohm)
+    others: tuple[Other, ...] = ()
 
 
 @record(eq=False)
@@ -105,17 +121,20 @@ class DipStudy:
     playing: Playing
     now: DipWith
     mended: tuple[DipWith, ...]
+    without: str = ""  # what of the car is left out, and why
 
 
 def compute_dip(
-    book: Book, study: Study, supplies: Sequence[SupplyResult], music: Music | None = None
-) -> DipStudy | str:
+    book: Book, study: Study, supplies: Sequence[SupplyResult], charging: Sequence[Charging],
+    music: Music | None = None,
+) -> DipStudy | str:  # fmt: skip
     """The dip in a bass note, or in music, engine idling, and with each remedy.
 
     Parameters:
         book: the book of the design.
         study: the solved network, for the pieces the consumers share.
         supplies: every run with what it feeds.
+        charging: every charge cable of the plan.
         music: how loud it is over time; None for a bass note of half a second.
 
     Returns:
@@ -129,15 +148,61 @@ def compute_dip(
     if twelve_volt_side(book) is not None or book.design.vehicle.supply.kind is SupplyKind.DC_DC:
         return "A converter feeds the 12 V side: its limit, not a battery and an alternator, decides what dips."
     worst = max(fed, key=lambda one: one.figures["current"].value or 0.0)
+    second, why_not = _second(book, worst, charging)
+    if second is None and worst.battery_id != book.design.vehicle.supply.batteries[0].id:
+        return why_not
     terms = _terms(book, worst)
     beside = tuple(one.figures["current"].term for one in fed if one is not worst)
     missing = [gap.name for term in (*terms, *beside) for gap in term.missing]
     if missing:
         return f"Not known yet: {missing[0]}."
     try:
-        return _study(book, study, worst, fed, terms, beside, music)
+        return replace(_study(book, study, worst, fed, terms, beside, second, music), without=why_not)
     except (NoOperatingPoint, OutOfRange) as error:
         return str(error)
+
+
+@record
+class Second:
+    """A battery a relay joins with the first, with the terms of its circuit."""
+
+    battery: Battery
+    terms: tuple[Term, ...]  # (rest, cca, standard, from post to post)
+    feeds: bool
+
+    @property
+    def circuit(self) -> SecondBattery:
+        """As it stands in the circuit."""
+        rest, cca, standard, join = self.terms
+        return SecondBattery(rest.value, inner_ohm((cca, standard)), TAKING_OHM, join.value, self.feeds)
+
+
+PARTED = {
+    SplitCharging.CHARGER: "behind a DC-DC charger: a bass note pulls no more than that passes, and no lamp sees it",
+    SplitCharging.DIODE: "behind a diode isolator: what a bass note pulls through it is not reckoned",
+    SplitCharging.NONE: "by itself, charged by nothing: no lamp sees what it plays",
+    None: "and nobody knows how that is charged: what a bass note pulls from the first one is not reckoned",
+}
+
+
+def _second(book: Book, worst: SupplyResult, charging: Sequence[Charging]) -> tuple[Second | None, str]:
+    """(the battery a relay joins with the first: the one that feeds the consumer, or another that helps; why not)."""
+    design = book.design
+    others = design.vehicle.supply.batteries[1:]
+    feeding = next((b for b in others if b.id == worst.battery_id), None)
+    battery = feeding or next((b for b in others if charged_by(design, b) is SplitCharging.RELAY), None)
+    if battery is None:
+        return None, ""
+    how = charged_by(design, battery)
+    if how is not SplitCharging.RELAY:
+        return None, f"{worst.part.name} hangs on {battery.name}, {PARTED[how]}."
+    terms = (
+        *held_v(book, battery, State.ENGINE_OFF), *inner_terms(book, battery, State.ENGINE_OFF),
+        join_term(book, battery, charging),
+    )  # fmt: skip
+    if gap := next((gap.name for term in terms for gap in term.missing), None):
+        return None, f"Not known yet: {gap}." if feeding else f"Reckoned without {battery.name}. Not known: {gap}."
+    return Second(battery, terms, feeds=feeding is not None), ""
 
 
 def _terms(book: Book, worst: SupplyResult) -> tuple[Term, ...]:
@@ -159,16 +224,16 @@ def _terms(book: Book, worst: SupplyResult) -> tuple[Term, ...]:
 
 def _study(
     book: Book, study: Study, worst: SupplyResult, fed: Sequence[SupplyResult], terms: tuple[Term, ...],
-    beside: tuple[Term, ...], music: Music | None,
+    beside: tuple[Term, ...], second: Second | None, music: Music | None,
 ) -> DipStudy:  # fmt: skip
     rest, cca, standard, loop, car, regulated, rating, share, power, idle, _, _ = terms
     circuit = Circuit(
         rest.value, inner_ohm((cca, standard)), TAKING_OHM, loop.value, car.value, idle.value, regulated.value,
-        rating.value * share.value, LAG_S,
+        rating.value * share.value, LAG_S, second=second.circuit if second else None,
     )  # fmt: skip
-    playing = _playing(book, study, worst, fed, float(power.value))
+    playing = _playing(book, study, worst, fed, float(power.value), second)
     overlap_db = book.design.policy.overlap_db if music else 0.0
-    rests_on = (*terms, *beside)
+    rests_on = (*terms, *beside, *(second.terms if second else ()))
     prices = _prices(study, worst)
     made: list[DipWith] = []
     for n, (name, way) in enumerate({"as it is": circuit, **remedied(circuit)}.items()):
@@ -192,20 +257,24 @@ def _study(
     return DipStudy(worst, circuit, playing, made[0], tuple(made[1:]))
 
 
-def _playing(book: Book, study: Study, worst: SupplyResult, fed: Sequence[SupplyResult], power_w: float) -> Playing:
-    """Who plays what: with the resistance each shares with the one looked at."""
+def _playing(
+    book: Book, study: Study, worst: SupplyResult, fed: Sequence[SupplyResult], power_w: float, second: Second | None
+) -> Playing:
+    """Who plays what, on the two batteries of the circuit: with the resistance each shares with the one looked at."""
     shared: dict[str, float] = {}
     if study.network is not None and (condition := study.conditions.get(State.RUNNING)) is not None:
         folded = ports(study.network, condition.emf_v, {}, condition.warm)
         names = [c.id for c in study.network.consumers]
         shared = dict(zip(names, folded.resistance_ohm[names.index(worst.part.id)], strict=True))
+    joined = {book.design.vehicle.supply.batteries[0].id, second.battery.id if second else ""}
     others = tuple(
-        (
+        Other(
             float(one.figures["current"].value or 0.0), float(getattr(one.part, "idle_current_a", 0.0) or 0.0),
             plays_bass(book.design, one.part), follows_level(one.part), shared.get(one.part.id, 0.0),
+            near=one.battery_id == worst.battery_id,
         )
         for one in fed
-        if one is not worst
+        if one is not worst and one.battery_id in joined
     )  # fmt: skip
     return Playing(power_w, plays_bass(book.design, worst.part), follows_level(worst.part), others)
 
@@ -243,7 +312,7 @@ def levels(music: Music | None, bass: bool, follows: bool, overlap_db: float = 0
     return np.sqrt(power) if follows else power
 
 
-def loads_of(playing: Playing, music: Music | None, overlap_db: float) -> tuple[Floats, Floats, Floats]:
+def loads_of(playing: Playing, music: Music | None, overlap_db: float) -> tuple[Floats, Floats, Floats, Floats]:
     """What is played, millisecond by millisecond.
 
     Parameters:
@@ -252,16 +321,19 @@ def loads_of(playing: Playing, music: Music | None, overlap_db: float) -> tuple[
         overlap_db: how far the gains push music past full power [db].
 
     Returns:
-        (power the one looked at draws besides its idle current [w], what the others draw [a], what they lose in the
-        pieces shared with it [v]).
+        (power the one looked at draws besides its idle current [w], what the others on its battery draw [a], what they
+        lose in the pieces shared with it [v], what those on the other battery draw [a]).
     """
     power_w = playing.power_w * levels(music, playing.bass, playing.follows, overlap_db)
-    beside_a, beside_v = np.zeros(len(power_w)), np.zeros(len(power_w))
-    for full_a, idle_a, bass, follows, shared_ohm in playing.others:
-        amps = idle_a + levels(music, bass, follows, overlap_db) * (full_a - idle_a)
-        beside_a += amps
-        beside_v += shared_ohm * amps
-    return power_w, beside_a, beside_v
+    near_a, near_v, far_a = (np.zeros(len(power_w)) for _ in range(3))
+    for one in playing.others:
+        amps = one.idle_a + levels(music, one.bass, one.follows, overlap_db) * (one.full_a - one.idle_a)
+        if one.near:
+            near_a += amps
+        else:
+            far_a += amps
+        near_v += one.shared_ohm * amps
+    return power_w, near_a, near_v, far_a
 
 
 @lru_cache(maxsize=64)

@@ -14,8 +14,8 @@ from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
 from ohmack.core.supply.alternator import at_idle, rated
 from ohmack.core.supply.battery_side import at_batteries, follows_level, idle_at_batteries
-from ohmack.core.supply.budget import batteries_behind
 from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.second_battery import batteries_behind
 
 GIVEN = Formula("Given", "a", "the alternator's curve over speed", alternator_a, PRACTICE)
 GIVEN_HARD = Formula("Given", "a", "as its limit", float)

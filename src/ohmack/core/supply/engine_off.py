@@ -3,14 +3,15 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from collections.abc import Set as AbstractSet
 
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.use import Use
-from ohmack.core.document.vehicle import Battery
+from ohmack.core.document.vehicle import Battery, CrankingStandard
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
-from ohmack.core.network.states import State
+from ohmack.core.network.states import State, battery_resistance_ohm, held_v, inner_terms
 from ohmack.core.physics.energy import bursts_of, listening_h, parked_days
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, table
@@ -31,6 +32,11 @@ def _listens_h(
 LISTENING = Formula(
     "Listening with the engine off", "h", "(1 − kept) C / Σ share of the time × I_rated (I / I_rated)^k", _listens_h,
     PRACTICE,
+)  # fmt: skip
+POST_IN_NOTE = Formula(
+    "Post in a bass note, engine off", "v", "E_rest − R_battery × Σ I at full level",
+    lambda rests_v, cca_a, standard, *amps: rests_v
+    - battery_resistance_ohm(cca_a, CrankingStandard(standard)) * sum(amps), PHYSICS,
 )  # fmt: skip
 PARKED = Formula(
     "Parked until the start is at risk", "days", "ln((C + I/s) / (keep × C + I/s)) / s, I all that draws asleep",
@@ -58,6 +64,8 @@ class Listening:
 
     battery: Battery
     hours: Figure
+    plays: bool  # whether it feeds an amplifier, not the radio alone
+    post: Figure | None = None  # what it falls to in a bass note; None where that is not known
 
 
 @record
@@ -80,6 +88,7 @@ def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult
 
     Returns:
         battery by battery, how long it plays, and how long the first one starts the engine; None where nothing is fed.
+        The first one is listed too where all amplifiers hang on another: it feeds the radio.
 
     Source: see `physics.energy`.
     """
@@ -87,10 +96,14 @@ def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult
     if not fed:
         return None
     found = []
-    for battery in book.design.vehicle.supply.batteries:
-        if mine := [s for s in fed if s.battery_id == battery.id]:
-            found.append(Listening(battery, _hours(book, study, battery, mine)))
-    return EngineOff(tuple(found), *_parked(book))
+    first, *others = book.design.vehicle.supply.batteries
+    for battery in (first, *others):
+        mine = [s for s in fed if s.battery_id == battery.id]
+        if mine or battery is first:
+            post = post_in_note(book, study, battery, fed) if mine else None
+            found.append(Listening(battery, _hours(book, study, battery, mine), bool(mine), post))
+    elsewhere = {s.part.id for s in fed if s.battery_id != first.id}
+    return EngineOff(tuple(found), *_parked(book, elsewhere))
 
 
 def _kept(book: Book) -> Term:
@@ -98,34 +111,70 @@ def _kept(book: Book) -> Term:
     return fixed("charge kept", percent, "percent", at_the(Use, lambda it: it.reserve_percent))
 
 
-def _hours(book: Book, study: Study, battery: Battery, fed: Sequence[SupplyResult]) -> Figure:
-    players: list[Term] = []
-    for s in fed:
-        name = f"{s.part.name}, full level, engine off"
-        full = book.reading(
-            f"{s.part.id}/engine_off_a", DRAWN, Drawn(study, s.part.id), s.figures["resting"], name=name
-        )
-        follows = fixed("current follows the level", follows_level(s.part))
-        players += [at_batteries(book, full, resting=True).term, idle_at_batteries(book, s.part, resting=True), follows]
-    peukert, on = table("supply", "bridging"), table("supply", "key_on")
-    first = battery is book.design.vehicle.supply.batteries[0]
+def post_in_note(
+    book: Book, study: Study, battery: Battery, supplies: Sequence[SupplyResult]
+) -> Figure | None:  # fmt: skip
+    """What a battery's post falls to, engine off and everything on it at full level.
+
+    Parameters:
+        book: the book of the design.
+        study: the solved network.
+        battery: the battery.
+        supplies: every run with what it feeds.
+
+    Returns:
+        the figure [v]; None where its label or its volts were not read, or a converter stands between.
+
+    Source: Ohm's law over the battery's own resistance.
+    """
+    inner, rests = inner_terms(book, battery, State.ENGINE_OFF), held_v(book, battery, State.ENGINE_OFF)
+    if not inner or any(term.value is None for term in (*inner, *rests)):
+        return None
+    drawn = [_full(book, study, s) for s in supplies if not s.is_main and s.battery_id == battery.id]
     return book.figure(
-        f"energy/{battery.id}/listening_h", LISTENING,
-        book.fact(battery, lambda it: it.capacity_ah, f"{battery.name}: capacity", "ah"), programme_of(book),
-        _kept(book), reference("exponent", float(peukert["exponent"]), "", peukert["source"]),
-        reference("radio and bus awake", float(on["draw_a"]) if first else 0.0, "a", on["source"]), *players,
-        name=f"Listening on {battery.name}, engine off",
+        f"energy/{battery.id}/note_v", POST_IN_NOTE, *rests, *inner, *drawn,
+        name=f"{battery.name} in a bass note, engine off",
     )  # fmt: skip
 
 
-def _parked(book: Book) -> tuple[Figure, tuple[Term, ...], tuple[str, ...]]:
-    """(how long the car may stand, what draws meanwhile, the parts whose papers do not say)."""
+def _full(book: Book, study: Study, supply: SupplyResult) -> Figure:
+    part = supply.part
+    return book.reading(
+        f"{part.id}/engine_off_a", DRAWN, Drawn(study, part.id), supply.figures["resting"],
+        name=f"{part.name}, full level, engine off",
+    )  # fmt: skip
+
+
+def _hours(book: Book, study: Study, battery: Battery, fed: Sequence[SupplyResult]) -> Figure:
+    players: list[Term] = []
+    for s in fed:
+        follows = fixed("current follows the level", follows_level(s.part))
+        players += [
+            at_batteries(book, _full(book, study, s), resting=True).term,
+            idle_at_batteries(book, s.part, resting=True),
+            follows,
+        ]
+    peukert, on = table("supply", "bridging"), table("supply", "key_on")
+    first = battery is book.design.vehicle.supply.batteries[0]
+    capacity = book.fact(battery, lambda it: it.capacity_ah, f"{battery.name}: capacity", "ah")
+    exponent = reference("exponent", float(peukert["exponent"]), "", peukert["source"])
+    return book.figure(
+        f"energy/{battery.id}/listening_h", LISTENING, capacity, programme_of(book), _kept(book), exponent,
+        reference("radio and bus awake", float(on["draw_a"]) if first else 0.0, "a", on["source"]), *players,
+        name=f"{'Listening' if fed else 'Radio alone'} on {battery.name}, engine off",
+    )  # fmt: skip
+
+
+def _parked(book: Book, elsewhere: AbstractSet[str]) -> tuple[Figure, tuple[Term, ...], tuple[str, ...]]:
+    """(how long the car may stand, what draws meanwhile, the parts whose papers do not say); what hangs on another
+    battery takes nothing from the first.
+    """
     supply, row = book.design.vehicle.supply, table("supply.seasons", "summer")
     first = supply.batteries[0]
     asleep = [book.fact(supply, lambda it: it.standby_current_a, "the car, all asleep", "a")]
     silent = []
     for part in book.design.parts:
-        if isinstance(part, Amplifier | Converter | PoweredSubwoofer | HeadUnit):
+        if isinstance(part, Amplifier | Converter | PoweredSubwoofer | HeadUnit) and part.id not in elsewhere:
             if part.standby_a is None:
                 silent.append(part.name)
             else:

@@ -17,7 +17,7 @@ def say(page: Page) -> tuple[str, str]:
     """Whether the lights are seen to dip."""
     view = DipView(page)
     if view.study is None:
-        return "No dip is reckoned yet", view.missing
+        return "No dip is reckoned", view.missing
     now = view.study.now
     small = f"{view.study.supply.part.name}, half a second of full bass, engine idling"
     lowest = amount(now.dip.lowest_post_v, "v")

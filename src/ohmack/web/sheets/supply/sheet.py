@@ -36,7 +36,9 @@ def say(page: Page) -> tuple[str, str]:
             "no wire and no fuse can be named until that is mended",
         )
     if supply is None or drop is None or drop.value is None or supply.chosen is None:
-        return "Nothing to size yet", "the power wire needs a source voltage, a length and a load"
+        gap = next((gap.name for figure in (supply.figures.values() if supply else ()) for gap in figure.missing), None)
+        wants = f"not known: {gap}" if gap else "the power wire needs a source voltage, a length and a load"
+        return "Nothing to size yet", wants
     limit = page.design.policy.drop_limit_v
     hot = supply.figures["hot"].value
     cool = drop.value <= limit + 1e-9 and supply.chosen.fuse_fits

@@ -1,0 +1,65 @@
+"""A battery beside the first: what charges it, and what lies between the two posts."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from ohmack.core.document import Design
+from ohmack.core.document.links import ChargeLink
+from ohmack.core.document.parts import ChargingRelay
+from ohmack.core.document.vehicle import Battery, SplitCharging
+from ohmack.core.figures.figure import Book, Formula, Term, reference
+from ohmack.core.reference import PHYSICS, table
+from ohmack.core.supply.charging import Charging
+from ohmack.core.wording import listed
+
+JOIN = Formula(
+    "From post to post", "ohm", "lost / I + joints", lambda lost_v, amps, joints: lost_v / amps + joints, PHYSICS
+)
+
+
+def charger_of(design: Design, battery_id: str) -> ChargingRelay | None:
+    """What charges a battery besides the first, where the plan has it."""
+    link = next((k for k in design.links_of(ChargeLink) if k.to_id == battery_id), None)
+    return next((r for r in design.parts_of(ChargingRelay) if link and r.id == link.through_id), None)
+
+
+def charged_by(design: Design, battery: Battery) -> SplitCharging | None:
+    """How a battery besides the first is charged, by the plan or as surveyed; None where nobody knows."""
+    planned = charger_of(design, battery.id)
+    return SplitCharging(planned.how) if planned is not None else design.vehicle.supply.split_charging.value
+
+
+def batteries_behind(design: Design) -> tuple[Battery, ...]:
+    """The batteries a deficit comes out of: the first, and those charged with it while the engine runs."""
+    first, *others = design.vehicle.supply.batteries
+    linked = {link.to_id for link in design.links_of(ChargeLink)}
+    lies_there = design.vehicle.supply.split_charging.value not in (None, SplitCharging.NONE)
+    return (first, *(b for b in others if b.id in linked or lies_there))
+
+
+def in_the_car(design: Design) -> tuple[Battery, ...]:
+    """The batteries connected before this job begins: the first, and those whose charge cable it does not lay."""
+    first, *others = design.vehicle.supply.batteries
+    new = {link.to_id for link in design.new_links_of(ChargeLink)}
+    return (first, *(b for b in others if b.id not in new))
+
+
+def negatives(batteries: Sequence[Battery]) -> str:
+    """What is taken off them first and put on last, in words."""
+    several = f"s of {listed([b.name for b in batteries])}" if len(batteries) > 1 else ""
+    return f"Negative terminal{several}"
+
+
+def join_term(book: Book, battery: Battery, charging: Sequence[Charging]) -> Term:
+    """The resistance from the first post to a battery's own, joined by a relay: of the planned cable, or usual."""
+    row = table("supply", "joined")
+    planned = next((one for one in charging if one.battery.id == battery.id and "drop" in one.figures), None)
+    if planned is None:
+        return reference("charge cable as it lies there", float(row["lies_there_ohm"]), "ohm", row["source"])
+    joints = reference("its relay, fuses and ways back", float(row["joints_ohm"]), "ohm", row["source"])
+    figure = book.figure(
+        f"{battery.id}/join_ohm", JOIN, planned.figures["drop"], planned.figures["current"], joints,
+        name=f"From the first post to {battery.name}",
+    )  # fmt: skip
+    return figure.term

@@ -1,0 +1,165 @@
+"""A battery beside the first: who is pulled by a bass note, how long each plays, and that every post is off first.
+
+The network is solved here by numpy's linear algebra; what a charger, an isolator and a relay do is common practice,
+no source.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from ohmack.core.build.step_making import generated
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.evaluation.results import Results
+from ohmack.core.network.states import battery_resistance_ohm
+from ohmack.core.supply.dip_study import DipStudy
+from ohmack.demo.jobs import demo_design, demo_jobs
+
+SUPPLY = "vehicle/supply"
+
+
+def job(title: str) -> Design:
+    return demo_design(next(n for n, one in enumerate(demo_jobs()) if one.title.startswith(title)))
+
+
+def relayed() -> Design:
+    """Two amplifiers on a second battery in the boot, which this job puts in."""
+    return job("Two amplifiers")
+
+
+def camper() -> Design:
+    """An amplifier on a leisure battery that was there before, both labels read."""
+    first = f"{SUPPLY}/batteries/battery"
+    return changed(job("Camper sound"), {f"{first}/cca_a/value": 640.0, f"{first}/capacity_ah/value": 80.0})
+
+
+def changed(design: Design, values: dict[str, object]) -> Design:
+    return apply_edits(design, [Edit(path=path, value=value) for path, value in values.items()])
+
+
+def studied(results: Results) -> DipStudy:
+    assert isinstance(results.dip, DipStudy), results.dip
+    return results.dip
+
+
+def value(results: Results, figure_id: str) -> float:
+    found = results.book.figures[figure_id].value
+    assert isinstance(found, float)
+    return found
+
+
+def test_the_circuit_has_both_batteries() -> None:
+    """The second one stands behind the planned cable, its relay, fuses and ways back; amplifiers on the first pull
+    there; with no label of a helper it is left out in words, of the one that feeds it is asked for.
+    """
+    results = evaluate(relayed()).results
+    study, second = studied(results), studied(results).circuit.second
+    assert second is not None
+    assert second.feeds
+    lost_v, charge_a = (results.charging[0].figures[key].value for key in ("drop", "current"))
+    assert second.join_ohm == pytest.approx(lost_v / charge_a + 0.004)
+    assert (second.rest_v, second.inner_ohm) == (12.6, battery_resistance_ohm(500.0))
+    assert [one.near for one in study.playing.others] == [True]
+    apart = changed(relayed(), {"links/power-amp-2/from_id": "battery"})
+    assert [one.near for one in studied(evaluate(apart).results).playing.others] == [False]
+    label = f"{SUPPLY}/batteries/battery-2/cca_a/value"
+    unread = changed(relayed(), {label: None})
+    assert evaluate(unread).results.dip == "Not known yet: Second battery, boot: cold cranking amps."
+    beside = studied(evaluate(changed(unread, {"links/power-block/from_id": "battery"})).results)
+    assert beside.circuit.second is None
+    assert beside.without == (
+        "Reckoned without Second battery, boot. Not known: Second battery, boot: cold cranking amps."
+    )
+    there = studied(evaluate(camper()).results).circuit.second
+    assert there is not None
+    assert there.join_ohm == 0.010, "nobody planned the cable that lies there"
+
+
+@pytest.mark.parametrize(
+    ("how", "words"), [("DC-DC charger", "no lamp sees it"), ("diode isolator", "diode isolator"), (None, "knows how")]
+)
+def test_what_parts_the_batteries_keeps_a_note_from_the_first(how: str | None, words: str) -> None:
+    """Behind anything but a relay no dip is reckoned as if the amplifier hung on the first battery."""
+    results = evaluate(changed(camper(), {f"{SUPPLY}/split_charging/value": how})).results
+    assert isinstance(results.dip, str)
+    assert words in results.dip
+    average = value(results, "amp/average_music_a") if how == "DC-DC charger" else value(results, "charging/full_a")
+    assert value(results, "charging/pulled_a") == pytest.approx(average), "a charger passes what is drawn on average"
+
+
+@pytest.mark.parametrize("on_first", [False, True])
+def test_the_post_in_a_note_against_linear_algebra(on_first: bool) -> None:
+    """Two sources of one voltage behind their resistances, joined; the audio hangs on the second or is shared out."""
+    design = relayed()
+    if on_first:
+        design = changed(design, {"links/power-amp-2/from_id": "battery"})
+    results = evaluate(design).results
+    supply = design.vehicle.supply
+    one, two = (battery_resistance_ohm(b.cca_a.value or 0.0, b.cranking_standard) for b in supply.batteries)
+    join = studied(results).circuit.second
+    assert join is not None
+    drawn = {s.part.id: s.figures["current"].value or 0.0 for s in results.supplies if not s.is_main}
+    at_first = drawn["amp-2"] if on_first else 0.0
+    over_first = (supply.car_draw_a.value or 0.0) + at_first - value(results, "charging/idle_a")
+    over_second = sum(drawn.values()) - at_first
+    across = 1 / join.join_ohm
+    falls = np.linalg.solve([[1 / one + across, -across], [-across, 1 / two + across]], [over_first, over_second])
+    assert value(results, "charging/post_in_note_v") == pytest.approx(12.6 - falls[0], abs=1e-6)
+
+
+def test_each_battery_plays_for_itself() -> None:
+    """The radio is on the first one: 4 A of 80 Ah at half is ten hours. What hangs on the other takes nothing from the
+    first one while the car stands.
+    """
+    design = changed(camper(), {f"{SUPPLY}/standby_current_a/value": 0.02, "parts/amp/standby_a": 0.05})
+    results = evaluate(design).results
+    off = results.engine_off
+    assert off is not None
+    radio, music = off.listening
+    assert (radio.battery.id, radio.plays, radio.hours.value) == ("battery", False, 10.0)
+    assert (music.battery.id, music.plays) == ("camp", True)
+    assert "the car, all asleep" in [term.name for term in off.asleep]
+    assert not any("M300" in term.name for term in off.asleep)
+    on_first = evaluate(changed(design, {"links/power-amp/from_id": "battery"})).results.engine_off
+    assert on_first is not None
+    assert [one.plays for one in on_first.listening] == [True]
+    assert any("M300" in term.name for term in on_first.asleep)
+    assert (on_first.parked.value or 0.0) < (off.parked.value or 0.0)
+    assert music.post is not None
+    falls_v = 12.7 - battery_resistance_ohm(480.0) * value(results, "amp/engine_off_a")
+    assert music.post.value == pytest.approx(falls_v)
+    for opens, said in ((falls_v - 0.01, False), (falls_v + 0.01, True)):
+        titles = [
+            f.title for f in evaluate(changed(design, {f"{SUPPLY}/batteries/camp/cut_off_v/value": opens})).findings
+        ]
+        assert any("a bass note pulls Leisure battery" in title for title in titles) is said
+
+
+def test_every_battery_in_the_car_is_off_before_anything_is_touched() -> None:
+    """A leisure battery that was there keeps its own runs live, and the rest through its relay; one this job brings
+    is not connected yet, until the dead checks.
+    """
+    there, brought = (evaluate(design).results for design in (camper(), relayed()))
+    steps = {step.id: step for step in generated(there)}
+    assert steps["battery-off"].what.startswith("Negative terminals of Battery and Leisure battery off")
+    assert any("Every battery" in words for words in steps["battery-off"].cautions)
+    assert steps["battery-on"].what == "Negative terminals of Battery and Leisure battery on, last"
+    assert steps["join-post"].what.startswith("Ring on the positive post of Leisure battery")
+    camp = next(b for b in there.design.vehicle.supply.batteries if b.id == "camp")
+    assert steps["join-post"].where == camp.position.point
+    steps = {step.id: step for step in generated(brought)}
+    assert steps["battery-off"].what.startswith("Negative terminal off")
+    assert not any("Every battery" in words for words in steps["battery-off"].cautions)
+    assert "not yet on its post" in steps["join-battery-2"].what
+    assert steps["battery-on"].what == "Negative terminals of Battery and Second battery, boot on, last"
+    assert steps["join-post"].what == (
+        "Rings on the positive posts of Battery and Second battery, boot, the fuses out of their holders"
+    )
+    for results, name in ((there, "Leisure battery"), (brought, "Second battery, boot")):
+        off = next(j.check for gate in results.proof.gates for j in gate.checks if j.check.title == "Batteries off")
+        assert f"Battery and {name}" in off.how
+    titles = [f.title for f in evaluate(camper()).findings]
+    assert "Negative terminals of Battery and Leisure battery off first, on last" in titles
