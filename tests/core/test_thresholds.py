@@ -127,14 +127,13 @@ def test_a_diode_isolator_is_looked_at_by_its_volts(estate: Design, charged_v: f
         "own_running_v": {"value": charged_v, "basis": "measured"},
         "own_resting_v": {"value": 12.7, "basis": "measured"},
         "cut_off_v": {"value": 11.5, "basis": "measured"},
-        "cca_a": {"value": 500, "basis": "documented"},
     }
     car = apply_edits(
         estate,
         [add(f"{S}/batteries", camp), put(f"{P}/from_id", "camp"), measured(f"{S}/split_charging", "diode isolator")],
     )
     assert bool([f for f in said(car, "second-battery") if "0.7 V" in f.title]) is speaks
-    for cut_v, drops in ((12.45, False), (12.55, True)):  # within 0.2 V of where the battery rests
+    for cut_v, drops in ((12.45, False), (12.55, True)):  # within 0.2 V of where it rests, its label unread
         again = apply_edits(car, [measured(f"{S}/batteries/camp/cut_off_v", cut_v)])
         assert bool([f for f in said(again, "second-battery") if f.title.startswith("Cut-off at")]) is drops
 

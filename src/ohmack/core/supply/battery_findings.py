@@ -10,7 +10,7 @@ from ohmack.core.document.links import PowerLink
 from ohmack.core.document.vehicle import Battery, BatteryRole, SplitCharging, Supply
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
-from ohmack.core.supply.engine_off import post_in_note
+from ohmack.core.supply.engine_off import fallen_v
 from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
@@ -78,8 +78,7 @@ def _cut_off(results: Results, battery: Battery) -> Iterator[Draft]:
             Remedy("Enter it", path=path),
         )
         return
-    post = post_in_note(results.book, results.power, battery, results.supplies)
-    falls_v = post.value if post is not None else None
+    falls_v = fallen_v(results.book, results.power, battery, results.supplies)
     if falls_v is not None and opens >= falls_v:
         yield watch(
             path,

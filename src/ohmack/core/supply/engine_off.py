@@ -29,14 +29,18 @@ def _listens_h(
     return listening_h(capacity_ah, bursts_of(percent / 100, beside_a, each), keep_percent / 100, exponent)
 
 
+def _fallen_v(rests_v: float, cca_a: float, standard: str, *amps: float) -> float:
+    """What a battery's post falls to."""
+    return rests_v - battery_resistance_ohm(cca_a, CrankingStandard(standard)) * sum(amps)
+
+
 LISTENING = Formula(
     "Listening with the engine off", "h", "(1 − kept) C / Σ share of the time × I_rated (I / I_rated)^k", _listens_h,
     PRACTICE,
 )  # fmt: skip
 POST_IN_NOTE = Formula(
     "Post in a bass note, engine off", "v", "E_rest − R_battery × Σ I at full level",
-    lambda rests_v, cca_a, standard, *amps: rests_v
-    - battery_resistance_ohm(cca_a, CrankingStandard(standard)) * sum(amps), PHYSICS,
+    _fallen_v, PHYSICS,
 )  # fmt: skip
 PARKED = Formula(
     "Parked until the start is at risk", "days", "ln((C + I/s) / (keep × C + I/s)) / s, I all that draws asleep",
@@ -98,10 +102,10 @@ def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult
     found = []
     first, *others = book.design.vehicle.supply.batteries
     for battery in (first, *others):
-        mine = [s for s in fed if s.battery_id == battery.id]
+        mine = _on(battery, fed)
         if mine or battery is first:
-            post = post_in_note(book, study, battery, fed) if mine else None
-            found.append(Listening(battery, _hours(book, study, battery, mine), bool(mine), post))
+            hours, post = _hours(book, study, battery, mine), _post(book, study, battery, mine)
+            found.append(Listening(battery, hours, bool(mine), post))
     elsewhere = {s.part.id for s in fed if s.battery_id != first.id}
     return EngineOff(tuple(found), *_parked(book, elsewhere))
 
@@ -111,28 +115,43 @@ def _kept(book: Book) -> Term:
     return fixed("charge kept", percent, "percent", at_the(Use, lambda it: it.reserve_percent))
 
 
-def post_in_note(
-    book: Book, study: Study, battery: Battery, supplies: Sequence[SupplyResult]
-) -> Figure | None:  # fmt: skip
+def fallen_v(book: Book, study: Study, battery: Battery, supplies: Sequence[SupplyResult]) -> float | None:
     """What a battery's post falls to, engine off and everything on it at full level.
 
     Parameters:
-        book: the book of the design.
+        book: the book of the design; nothing is filed in it, so that rules may ask.
         study: the solved network.
         battery: the battery.
         supplies: every run with what it feeds.
 
     Returns:
-        the figure [v]; None where its label or its volts were not read, or a converter stands between.
+        volts [v]; None where its label or its volts were not read, or a converter stands between.
 
     Source: Ohm's law over the battery's own resistance.
     """
-    inner, rests = inner_terms(book, battery, State.ENGINE_OFF), held_v(book, battery, State.ENGINE_OFF)
-    if not inner or any(term.value is None for term in (*inner, *rests)):
+    terms, drawn = _post_terms(book, battery), [Drawn(study, s.part.id).amps() for s in _on(battery, supplies)]
+    known = [amps for amps in drawn if amps is not None]
+    if not terms or len(known) < len(drawn):
         return None
-    drawn = [_full(book, study, s) for s in supplies if not s.is_main and s.battery_id == battery.id]
+    return _fallen_v(*(term.value for term in terms), *known)
+
+
+def _on(battery: Battery, supplies: Sequence[SupplyResult]) -> list[SupplyResult]:
+    return [s for s in supplies if not s.is_main and s.battery_id == battery.id]
+
+
+def _post_terms(book: Book, battery: Battery) -> tuple[Term, ...]:
+    """(volts at rest, cranking amps, by which standard) of a battery; nothing where one is not known."""
+    inner, rests = inner_terms(book, battery, State.ENGINE_OFF), held_v(book, battery, State.ENGINE_OFF)
+    return (*rests, *inner) if inner and all(term.value is not None for term in (*inner, *rests)) else ()
+
+
+def _post(book: Book, study: Study, battery: Battery, fed: Sequence[SupplyResult]) -> Figure | None:
+    terms = _post_terms(book, battery)
+    if not fed or not terms:
+        return None
     return book.figure(
-        f"energy/{battery.id}/note_v", POST_IN_NOTE, *rests, *inner, *drawn,
+        f"energy/{battery.id}/note_v", POST_IN_NOTE, *terms, *(_full(book, study, s) for s in fed),
         name=f"{battery.name} in a bass note, engine off",
     )  # fmt: skip
 
