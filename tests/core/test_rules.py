@@ -744,6 +744,22 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "laid-unread": (Severity.STOP, [SECOND, CHARGED, put("links/charge/in_car", True)]),
     "coils-unread": (Severity.STOP, [put("links/speaker-sub/in_car", True)]),
     "laid-for-what-stays": (Severity.NOTE, amp(stands="already in the car")),
+    "place-empty": (
+        Severity.STOP,
+        [
+            add(
+                "coming_out",
+                {
+                    "id": "unit",
+                    "goes": "part out",
+                    "name": "Screen",
+                    "is_radio": True,
+                    "instead": "Factory radio",
+                    "instead_is": "not there any more",
+                },
+            )
+        ],
+    ),
     "pack-short": (Severity.STOP, [DOORS, put("parts/doors/pieces", 1)]),
     "woofer-alone": (Severity.WATCH, [DOORS, put("parts/doors/role", "woofer")]),
     "sides-unlike": (Severity.WATCH, [SMALL]),

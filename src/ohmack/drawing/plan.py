@@ -21,6 +21,7 @@ from ohmack.drawing.cabin import draw_acts, draw_below, draw_break, draw_damage,
 from ohmack.drawing.car import draw_car
 from ohmack.drawing.labels import Box as LabelBox
 from ohmack.drawing.labels import around
+from ohmack.drawing.outgoing import draw_outgoing_cables, draw_outgoing_parts
 from ohmack.drawing.picture import Layer, Picture, box_at, thing
 from ohmack.drawing.side_by_side import shifts_px
 from ohmack.drawing.svg import el, group, label, path
@@ -295,6 +296,8 @@ def draw_plan(picture: Picture, layer: Layer) -> Markup:
         if run.points and (run.link.kind in layer.links or run.link.kind in layer.quiet_links)
     ]
     pieces.append(group([*wires, *_unlinked(picture, layer)], class_="wires"))
+    if layer.touched:
+        pieces.append(group(draw_outgoing_cables(picture), class_="outgoing"))
     if layer.way_points:
         pieces.append(group(_way_points(picture, layer), class_="way-points"))
     things: list[Markup] = [*draw_batteries(picture), draw_radio(picture), *draw_small_things(picture, layer)]
@@ -306,6 +309,8 @@ def draw_plan(picture: Picture, layer: Layer) -> Markup:
         things += draw_parts(picture)
         if "power" in layer.links:
             things += _fuses(picture)
+    if layer.touched:
+        things += draw_outgoing_parts(picture)
     if layer.way:
         pieces.append(group(draw_way(picture, layer), class_="ways-drawn"))
     pieces.append(group(things, class_="things"))

@@ -70,8 +70,8 @@ def lanes_alone(plan: WorkPlan) -> Markup:
 
 
 def draw_numbers(picture: Picture, plan: WorkPlan) -> Markup:
-    """What comes off, numbered in order, where it is on the car."""
-    return draw_some(picture, (p for p in plan.steps if p.step.phase is Phase.OFF))
+    """What comes off and what comes out, numbered in order, where it is on the car."""
+    return draw_some(picture, (p for p in plan.steps if p.step.phase in (Phase.OFF, Phase.OUT)))
 
 
 def draw_some(picture: Picture, steps: Iterable[PlannedStep]) -> Markup:

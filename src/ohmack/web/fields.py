@@ -47,6 +47,11 @@ HIDDEN = {
     "version",
     "hz",
     "level_db",
+    "goes",
+    "is_battery",
+    "is_radio",
+    "live",
+    "way",
 }
 
 

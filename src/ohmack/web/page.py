@@ -120,7 +120,7 @@ class Page:
             watches = self.evaluation.count(Severity.WATCH, key)
             questions = len(self.evaluation.measure_first or ()) if key == "survey" else 0
             wanted = built and (key not in self.idle_stages)
-            done = wanted and not stops and not questions and bool(self.design.parts)
+            done = wanted and not stops and not questions and self.design.changes_something
             if key == "build":  # its sheet holds the whole plan
                 done = done and self.evaluation.verdict.state == "ready"
             if key == "prove":  # nothing is proved before it was read
@@ -143,7 +143,7 @@ class Page:
         """
         results = self.evaluation.results
         design = results.design  # what is fitted now
-        if not design.parts:
+        if not design.changes_something:
             return set()
         amplifiers = any(design.parts_of(Amplifier))
         idle = (
@@ -225,6 +225,13 @@ class Page:
         """Whether the selected thing may be taken out."""
         head = self.editor_path.rpartition("/")[0]
         return is_list(head)
+
+    @property
+    def may_come_out(self) -> bool:
+        """Whether the selected thing is a part that is in the car."""
+        head, _, part_id = self.editor_path.rpartition("/")
+        part = self.design.part(part_id) if head == "parts" else None
+        return part is not None and part.in_car
 
     @property
     def working(self) -> Figure | None:

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from math import log10
 from typing import TYPE_CHECKING
 
+from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.design import Wish
 from ohmack.core.document.grounding import groundings
@@ -35,10 +36,15 @@ def licensed(results: Results) -> Iterator[Draft]:
     )
 
 
+def _at_the_battery(design: Design) -> bool:
+    """Whether something is laid from a battery, or something that begins at one comes out."""
+    return any(design.links_of(PowerLink)) or any(one.live for one in design.coming_out)
+
+
 @rule("caution-negative-first", "build", PRACTICE, caution=True)
 def negative_first(results: Results) -> Iterator[Draft]:
     """Any work on the battery."""
-    if any(results.design.links_of(PowerLink)):
+    if _at_the_battery(results.design):
         yield note(
             "caution",
             f"{negatives(in_the_car(results.design))} off first, on last",
@@ -49,7 +55,8 @@ def negative_first(results: Results) -> Iterator[Draft]:
 @rule("caution-airbags", "build", LAW, caution=True)
 def airbags(results: Results) -> Iterator[Draft]:
     """Seat airbags present or not known, with cable under trim and seats."""
-    if results.design.links and results.design.vehicle.seat_airbags.value is not False:
+    touched = results.design.links or results.design.coming_out
+    if touched and results.design.vehicle.seat_airbags.value is not False:
         yield note(
             at_the(Vehicle, lambda it: it.seat_airbags),
             "Airbags: battery off, then wait the maker's time",
@@ -110,7 +117,7 @@ def drilling(results: Results) -> Iterator[Draft]:
 @rule("caution-battery-gas", "build", PRACTICE, caution=True)
 def battery_gas(results: Results) -> Iterator[Draft]:
     """Work at a lead-acid battery."""
-    if any(results.design.links_of(PowerLink)):
+    if _at_the_battery(results.design):
         yield note(
             "caution", "Batteries give off hydrogen", "No sparks at the battery; air the space before connecting."
         )

@@ -24,6 +24,7 @@ from ohmack.core.document.links import (
     SpeakerLink,
     TapLink,
 )
+from ohmack.core.document.outgoing import Goes
 from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.fit.clearances import ring_under
@@ -72,6 +73,7 @@ def order_list(results: Results) -> tuple[OrderRow, ...]:
         _ties(results),
         _joints(results),
         _adapters(results),
+        _made_good(results),
     )
     return tuple(row for group in rows for row in group)
 
@@ -274,6 +276,20 @@ def _joints(results: Results) -> Iterator[OrderRow]:
     ferrules = Counter(joint.ferrule_mm2 for joint in table.to_make if joint.ferrule_mm2 is not None)
     for area, number in sorted(ferrules.items()):
         yield OrderRow("Ends and joints", str(number), f"Ferrule {trimmed(area)} mm²", "for screw locks")
+
+
+def _made_good(results: Results) -> Iterator[OrderRow]:
+    """What is used up where something comes out."""
+    going = results.design.coming_out
+    joints, holes = (sum(one.goes is kind for one in going) for kind in (Goes.JOINT, Goes.HOLE))
+    ends = 2 * sum(one.goes is Goes.CABLE and one.stays for one in going)
+    for number, what, note, piece in (
+        (joints, "Butt splice with adhesive sleeve", "where the car's own wires are joined again", "joint"),
+        (holes, "Blind plug, with primer and sealer", "where a hole is closed", "blind_plug"),
+        (ends, "End cap with adhesive sleeve", "at cables that stay", "end_cap"),
+    ):
+        if number:
+            yield OrderRow("Ends and joints", str(number), what, note, number * piece_price(piece))
 
 
 def _adapters(results: Results) -> Iterator[OrderRow]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable
+from math import dist
 from typing import TYPE_CHECKING, Any
 
 from ohmack.core.build.in_line import pieces_in_line
@@ -19,6 +20,8 @@ from ohmack.core.supply.results import SupplyResult
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
+AT_M = 0.1  # nearer than this is at the same place
+
 
 class StepBook:
     """The steps filed so far, and what of the plan more than one kind of work asks for."""
@@ -30,7 +33,8 @@ class StepBook:
         self.pieces = pieces_in_line(results)
         self.cables = [row for row in results.wire_rows if row.points and not row.in_car]  # those no link stands for
         self.links = [link for link in self.design.links if not link.in_car]  # those this job lays
-        self.runs = [results.runs[link.id] for link in self.links if link.id in results.runs]
+        self.ways = [results.runs[link.id].points or () for link in self.links if link.id in results.runs]
+        self.ways += [tuple(p.point for p in one.way) for one in self.design.coming_out]
         self.learned = {t.kind: (t.low_min, max(t.low_min, t.high_min)) for t in self.design.work.times}
 
     def add(
@@ -77,6 +81,14 @@ class StepBook:
         """The ids filed so far of some phases."""
         return tuple(n for n, s in self.steps.items() if s.phase in phases)
 
+    def comes_out_at(self, where: Point) -> bool:
+        """Whether something comes out, or is joined as it was, at a place of the car."""
+        return any(
+            dist(where, spot.point) < AT_M
+            for one in self.design.coming_out
+            for spot in (*one.way[:1], *one.way[-1:], *([one.position] if one.position is not None else []))
+        )
+
     @property
     def taken(self) -> tuple[str, ...]:
         """The steps that take something off, as filed."""
@@ -88,7 +100,8 @@ class StepBook:
     def wired(self) -> bool:
         """Whether wires of the car are touched, or new ones laid."""
         in_the_dash = self.behind_radio or any(piece.behind_radio for piece in self.pieces)
-        return bool(self.ties or self.cables or self.refused or self.refused_small or in_the_dash)
+        rewired = self.ties or self.cables or self.refused or self.refused_small or in_the_dash
+        return bool(rewired or self.design.coming_out)
 
     @property
     def ties(self) -> list[Link]:

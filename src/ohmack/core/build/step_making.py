@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.outgoing import going_back
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import Phase, Step
 from ohmack.core.build.steps_at_the_car import before, ground, lay, take_off
 from ohmack.core.build.steps_at_the_parts import fix, join, on_the_table
+from ohmack.core.build.steps_out import make_good, take_out
 from ohmack.core.reference import table
 from ohmack.core.supply.second_battery import negatives
 from ohmack.core.wording import listed
@@ -28,7 +30,19 @@ def generated(results: Results) -> tuple[Step, ...]:
     """
     book = StepBook(results)
     if book.wired or book.swaps or book.pieces:
-        for work in (on_the_table, before, take_off, lay, ground, fix, join, _first_power, _put_back):
+        for work in (
+            on_the_table,
+            before,
+            take_off,
+            take_out,
+            lay,
+            ground,
+            fix,
+            join,
+            make_good,
+            _first_power,
+            _put_back,
+        ):
             work(book)
     return tuple(book.steps.values())
 
@@ -42,9 +56,12 @@ def _first_power(book: StepBook) -> None:
     batteries = book.design.vehicle.supply.batteries
     post = batteries[0].position.point
     checks = "Continuity of every new wire, ohms of every output, no speaker lead to the body"
+    if book.design.coming_out:
+        more = "what was joined again holds a pull, no bare end is left, nothing touches the body"
+        checks = f"{checks}; {more}" if book.links else f"{more[:1].upper()}{more[1:]}"
     book.add("dead-checks", Phase.CHECK, checks, "dead-checks", done)
     needs = ("dead-checks", "battery-off")
-    book.add("battery-on", Phase.POWER, f"{negatives(batteries)} on, last", "battery-on", needs, post)
+    book.add("battery-on", Phase.POWER, f"{negatives([b.name for b in batteries])} on, last", "battery-on", needs, post)
     if book.fed_anew or book.refused:
         sizes = [f"{s.figures['fuse'].value:g} A" for s in book.refused if s.figures["fuse"].value is not None]
         into = f", {listed(sizes)} into what holds it now" if sizes else ""
@@ -65,6 +82,8 @@ def _put_back(book: StepBook) -> None:
         if name == "off-radio" and (unit := book.new_radio) is not None:
             hidden = f"{off.takes_off} set down where it is hidden, " if book.design.radio_hidden else ""
             what, parts = f"{hidden}{unit.name} into the dash", (unit.id,)
+        elif name == "off-radio" and any(one.is_radio for one in going_back(book.results)):
+            what = f"{book.design.vehicle.radio.name} back into the dash"
         book.add(back, Phase.CLOSE, f"{what}; everything counted in", off.kind, (name, *tried), off.where,
                  times=share, part_ids=parts)  # fmt: skip
     if "note" in book.steps:

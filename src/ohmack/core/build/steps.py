@@ -15,12 +15,13 @@ class Phase(IntEnum):
     BEFORE = 2
     BATTERY = 3
     OFF = 4
-    LAY = 5
-    FIT = 6
-    JOIN = 7
-    CHECK = 8
-    POWER = 9
-    CLOSE = 10
+    OUT = 5
+    LAY = 6
+    FIT = 7
+    JOIN = 8
+    CHECK = 9
+    POWER = 10
+    CLOSE = 11
 
     @property
     def words(self) -> str:
@@ -30,8 +31,9 @@ class Phase(IntEnum):
 
 _PHASES = {
     Phase.TABLE: "On the table, before the car comes", Phase.BEFORE: "Before anything is unplugged",
-    Phase.BATTERY: "Battery", Phase.OFF: "Take off", Phase.LAY: "Lay", Phase.FIT: "Fix", Phase.JOIN: "Join",
-    Phase.CHECK: "Check, no fuse in", Phase.POWER: "First power", Phase.CLOSE: "Put back",
+    Phase.BATTERY: "Battery", Phase.OFF: "Take off", Phase.OUT: "Take out", Phase.LAY: "Lay", Phase.FIT: "Fix",
+    Phase.JOIN: "Join", Phase.CHECK: "Check, no fuse in", Phase.POWER: "First power",
+    Phase.CLOSE: "Put back",
 }  # fmt: skip
 
 

@@ -53,7 +53,7 @@ def before(book: StepBook) -> None:
     live = in_the_car(book.design)
     if len(live) > 1:
         cautions.append(ALL_OF_THEM)
-    where, what = live[0].position.point, f"{negatives(live)} off and covered{wait}"
+    where, what = vehicle.supply.batteries[0].position.point, f"{negatives(live)} off and covered{wait}"
     book.add("battery-off", Phase.BATTERY, what, "battery-off", ("note",), where, tuple(cautions))
 
 
@@ -62,13 +62,14 @@ def take_off(book: StepBook) -> None:
     vehicle, length_m, half_m = book.design.vehicle, *_size_m(book)
     if book.wired and _radio_comes_out(book):
         radio = vehicle.radio
-        book.off("off-radio", f"{radio.name} out of the dash", "off-radio", radio.name, radio.position.point)
+        there = next((one.name for one in book.design.coming_out if one.is_radio), radio.name)
+        book.off("off-radio", f"{there} out of the dash", "off-radio", there, radio.position.point)
     behind = {s.id for s, _ in book.swaps}
     behind |= {piece.at_id for piece in book.pieces}
     behind |= {k.to_id for k in book.design.new_links_of(SpeakerLink) if not plays_over_the_loom(book.design, k)}
     tapped = {c for t in book.design.new_links_of(TapLink) if t.place is TapPlace.LEADS for c in t.from_ids}
     for speaker in vehicle.speakers:
-        if speaker.id in behind or speaker.channel_id in tapped:
+        if speaker.id in behind or speaker.channel_id in tapped or book.comes_out_at(speaker.position.point):
             kind, word = ("off-door", "panel") if speaker.place is SpeakerPlace.DOOR else ("off-trim", "trim")
             kept = ("Airbag behind it: never the yellow plug",) if speaker.place is SpeakerPlace.PILLAR else ()
             item = f"{speaker.name} {word}"
@@ -102,14 +103,14 @@ def _radio_comes_out(book: StepBook) -> bool:
         or bool(book.behind_radio)
         or any(piece.behind_radio for piece in book.pieces)
         or any(radio.position.point in (row.points[0], row.points[-1]) for row in book.cables)
+        or book.comes_out_at(radio.position.point)
     )
 
 
 def _sills(book: StepBook) -> list[str]:
     """The sills some run lies under."""
     half_m, found = _size_m(book)[1], set()
-    for run in book.runs:
-        points = run.points or ()
+    for points in book.ways:
         for (ax, ay), (bx, by) in zip(points, points[1:], strict=False):
             aside = (ay + by) / 2
             if abs(bx - ax) > LONG_M and abs(aside) > ASIDE * half_m:
@@ -119,8 +120,9 @@ def _sills(book: StepBook) -> list[str]:
 
 def _in_the_rear(book: StepBook) -> bool:
     """Whether something is fixed, joined or grounded behind the seats."""
-    length_m, runs = _size_m(book)[0], book.results.runs
+    length_m, runs, going = _size_m(book)[0], book.results.runs, book.design.coming_out
     touched = [runs[tie.id].points for tie in book.ties if tie.id in runs]
+    touched += [tuple(p.point for p in (*one.way, *([one.position] if one.position else []))) for one in going]
     ends = [point for points in touched if points for point in (points[0], points[-1])]
     return any(x > REAR * length_m for x, _ in ends)
 

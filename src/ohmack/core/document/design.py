@@ -14,6 +14,7 @@ from ohmack.core.document.functions import Intervention, KeepAlive
 from ohmack.core.document.handover import HandOver
 from ohmack.core.document.harness import Hunt
 from ohmack.core.document.links import Link, LinkBase, TapLink
+from ohmack.core.document.outgoing import Outgoing
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import PART_TYPES, Accessory, Part
 from ohmack.core.document.policy import Policy
@@ -108,6 +109,9 @@ class Design(Model):
     vehicle: Vehicle
     parts: Annotated[tuple[Part, ...], Many("part", "parts")] = Field((), max_length=100)
     links: Annotated[tuple[Link, ...], Many("link", "links")] = Field((), max_length=200)
+    coming_out: Annotated[tuple[Outgoing, ...], Many("what comes out", "things that come out", shared=False)] = Field(
+        (), max_length=300
+    )
     drop_readings: Annotated[tuple[DropReading, ...], Many("drop reading", "drop readings", shared=False)] = Field(
         (), max_length=60
     )
@@ -148,8 +152,14 @@ class Design(Model):
 
     @property
     def all_in_car(self) -> bool:
-        """Whether everything of it was in the car before this job."""
-        return bool(self.parts) and all(thing.in_car for thing in (*self.parts, *self.links))
+        """Whether everything of it was in the car before this job, and stays there."""
+        here = bool(self.parts) and not self.coming_out
+        return here and all(thing.in_car for thing in (*self.parts, *self.links))
+
+    @property
+    def changes_something(self) -> bool:
+        """Whether anything is planned: something goes into the car, is there, or comes out."""
+        return bool(self.parts or self.coming_out)
 
     def new_parts_of(self, kind: type[P]) -> Iterator[P]:
         """The parts of one kind that this job puts in."""

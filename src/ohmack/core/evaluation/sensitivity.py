@@ -161,7 +161,7 @@ def sweep(design: Design, base: Evaluation, tracing: Tracing) -> tuple[Measure, 
         the facts that flip a finding or a part, most consequential first.
     """
     found = list(_sweep(design, base, tracing))
-    if not design.parts:  # the survey comes first: what the wishes, and then the likely plans, would ask
+    if not design.changes_something:  # the survey comes first: what the wishes, and then the likely plans, would ask
         found += [measure for measure in wished(design) if measure.path not in {m.path for m in found}]
         known = {measure.path for measure in found}
         found += [measure for measure in likely_asked(design) if measure.path not in known]

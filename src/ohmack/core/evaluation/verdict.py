@@ -18,7 +18,7 @@ def judge(evaluation: Evaluation) -> Verdict:
     of_plan = [f for f in evaluation.findings if f.stage not in OF_THE_CAR]
     stops, watches = (sum(f.severity is s for f in of_plan) for s in (Severity.STOP, Severity.WATCH))
     tail = f"{count(watches, 'watch', 'watches')}" if watches else "nothing to watch"
-    if not design.parts:
+    if not design.changes_something:
         if evaluation.design.parts:
             return Verdict("nothing", "Nothing is fitted now", "every part of the plan comes later")
         return Verdict("nothing", "Nothing planned yet", "survey first, then pick parts in Plan")

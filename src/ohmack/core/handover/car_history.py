@@ -9,6 +9,7 @@ from collections.abc import Iterable, Iterator, Sequence
 from enum import StrEnum
 
 from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.outgoing import Goes
 from ohmack.core.document.part import Stands
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.proof import FaultKind
@@ -79,8 +80,9 @@ def _of_job(job: CarJob, before: dict[str, str]) -> Iterator[Event]:
     worked = any(m.done for m in design.work.marks) or bool(proof.readings)
     fitted = (p for p in design.parts if worked or p.stands is Stands.IN_THE_CAR)
     if new := [p.name for p in fitted if before.get(p.id) != p.name]:
-        days = [m.when[:10] for m in design.work.marks if m.done and m.when] or [r.when[:10] for r in proof.readings]
-        yield Event(max(days, default=""), job.number, Happened.CHANGED, f"in the car: {_named(new)}")
+        yield Event(_worked_on(design), job.number, Happened.CHANGED, f"in the car: {_named(new)}")
+    if worked and (gone := [one.name for one in design.coming_out if one.goes is Goes.PART]):
+        yield Event(_worked_on(design), job.number, Happened.CHANGED, f"out of the car: {_named(gone)}")
     for hole in design.work.holes:
         wide = f", {hole.diameter_mm:g} mm" if hole.diameter_mm else ""
         yield Event(hole.when[:10], job.number, Happened.CUT, f"{hole.name}{wide}")
@@ -105,6 +107,12 @@ def _of_job(job: CarJob, before: dict[str, str]) -> Iterator[Event]:
         yield Event(hold.when[:10], job.number, Happened.HELD, f"{hold.by}: {hold.reason}")
     for signature in hand.signatures:
         yield Event(signature.when[:10], job.number, Happened.SIGNED, f"signed by {signature.by}")
+
+
+def _worked_on(design: Design) -> str:
+    """The last day a step was done, or something was read."""
+    days = [m.when[:10] for m in design.work.marks if m.done and m.when]
+    return max(days or [r.when[:10] for r in design.proof.readings], default="")
 
 
 def _surveyed(job: CarJob) -> Iterator[Event]:

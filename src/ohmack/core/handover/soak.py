@@ -126,7 +126,7 @@ def soak_checks(results: Results) -> tuple[SoakCheck, ...]:
 
     Source: what is tried, how long and how often: common practice; volts and milliamperes as the proof's windows.
     """
-    if not results.design.parts:
+    if not results.design.changes_something:
         return ()
     return (*_after_a_night(results), *_on_the_road(results), *_asleep(results))
 

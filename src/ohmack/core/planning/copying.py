@@ -51,7 +51,8 @@ def onto_another_car(
     wanted = design.intake
     copied = design.model_copy(
         update={
-            "vehicle": vehicle, "drop_readings": (), "proof": Proof(), "handover": HandOver(), "option_name": "",
+            "vehicle": vehicle, "coming_out": (), "drop_readings": (),
+            "proof": Proof(), "handover": HandOver(), "option_name": "",
             "option_note": "", "work": Work(own_steps=design.work.own_steps if same else ()),
             "parts": tuple(p.model_copy(update={"stands": Stands.WANTED, "by_customer": False}) for p in design.parts),
             "intake": Intake(wishes=wanted.wishes, wishes_note=customer_words, must_keep=wanted.must_keep),
@@ -98,7 +99,8 @@ def as_it_was_built(design: Design, title: str, symptoms: tuple[Symptom, ...] = 
     faults = design.proof.faults  # one that was left in is in it still
     return design.model_copy(
         update={
-            "title": title[:120], "parts": parts, "links": links, "work": Work(own_steps=()), "drop_readings": (),
+            "title": title[:120], "parts": parts, "links": links, "coming_out": (), "work": Work(own_steps=()),
+            "drop_readings": (),
             "option_name": "", "option_note": "", "handover": HandOver(),
             "proof": Proof(symptoms=symptoms, faults=faults),
             "intake": Intake(must_keep=design.intake.must_keep, reversible=design.intake.reversible),

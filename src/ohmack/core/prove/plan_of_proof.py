@@ -73,18 +73,20 @@ def _ohms(
 
 def _dead(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
     design = results.design
-    if not design.links and not new_outputs(results, car):
+    rewired = bool(design.links or design.coming_out)
+    if not rewired and not new_outputs(results, car):
         return
-    batteries = design.vehicle.supply.batteries
+    batteries = [b.name for b in design.vehicle.supply.batteries]
     off: tuple[str, ...] = ()
-    if design.links:
+    if rewired:
         off = (BATTERY,)
+        first = spots.of(design.vehicle.supply.batteries[0].id)
         yield _answer(
             1, BATTERY, "Batteries off" if batteries[1:] else "Battery off",
-            f"{negatives(batteries)} off and kept from springing back.", "look", at=spots.of(batteries[0].id),
+            f"{negatives(batteries)} off and kept from springing back.", "look", at=first,
             caution="Negative first off, last on. Batteries give off hydrogen: no sparks.",
         )  # fmt: skip
-    if design.links and design.vehicle.seat_airbags.value is not False:
+    if rewired and design.vehicle.seat_airbags.value is not False:
         yield _answer(1, "dead/airbags", "Airbag plugs are back", "Every plug under a seat that was pulled sits and"
                       " is latched.", "look", needs=off, caution=AIRBAG)  # fmt: skip
     runs = list(design.links_of(PowerLink))
@@ -100,7 +102,10 @@ def _dead(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
                     spots.run(lead.id, True), (near_of(lead.id), far_of(lead.id)), off, lead.id)  # fmt: skip
     for output in new_outputs(results, car):
         yield from _pair(results, spots, output, off)
-    if design.links:
+    if design.coming_out:
+        how = "Every joint made again holds a pull and is sleeved; no bare end is left, no fuse of ours feeds one."
+        yield _answer(1, "dead/made-good", "What came out left nothing open", how, "look", needs=off)
+    if rewired:
         how = "No strand beside a screw, no terminal near metal, nothing under a seat rail, tools out."
         yield _answer(1, "dead/terminals", "Terminals are clear of metal", how, "look", needs=off)
 
@@ -172,7 +177,7 @@ def _volts(
 
 
 def _live(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
-    if results.design.links:
+    if results.design.links or results.design.coming_out:
         yield from _powered(results, car, spots)
     yield from _functions(results, spots)
     yield from _promises(results, spots)

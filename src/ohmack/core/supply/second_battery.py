@@ -38,16 +38,19 @@ def batteries_behind(design: Design) -> tuple[Battery, ...]:
     return (first, *(b for b in others if b.id in linked or lies_there))
 
 
-def in_the_car(design: Design) -> tuple[Battery, ...]:
-    """The batteries connected before this job begins: the first, and those whose charge cable it does not lay."""
+def in_the_car(design: Design) -> list[str]:
+    """The names of the batteries connected before this job begins: the first, those whose charge cable it does not lay,
+    those that come out.
+    """
     first, *others = design.vehicle.supply.batteries
     new = {link.to_id for link in design.new_links_of(ChargeLink)}
-    return (first, *(b for b in others if b.id not in new))
+    there = [first.name, *(b.name for b in others if b.id not in new)]
+    return [*there, *(one.name for one in design.coming_out if one.is_battery)]
 
 
-def negatives(batteries: Sequence[Battery]) -> str:
-    """What is taken off them first and put on last, in words."""
-    several = f"s of {listed([b.name for b in batteries])}" if len(batteries) > 1 else ""
+def negatives(names: Sequence[str]) -> str:
+    """What is taken off batteries first and put on last, in words."""
+    several = f"s of {listed(list(names))}" if len(names) > 1 else ""
     return f"Negative terminal{several}"
 
 

@@ -158,6 +158,6 @@ def audio_a(results: Results) -> float:
 
 def _only_passive(design: Design) -> bool:
     """Whether every part chosen so far draws nothing from the supply, as drivers and boxes do."""
-    return bool(design.parts) and not any(
+    return design.changes_something and not any(
         isinstance(p, Amplifier | Converter | HeadUnit | PoweredSubwoofer) for p in design.parts
     )

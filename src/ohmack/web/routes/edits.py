@@ -14,15 +14,18 @@ from starlette.datastructures import FormData
 from ohmack.core.document import Basis, Fact
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.links import LinkBase
+from ohmack.core.document.part import PartBase
 from ohmack.core.document.paths import get
 from ohmack.core.document.rewired import laid_anew
 from ohmack.core.errors import BadDocument, OfTheValue, OhmackError, in_words
+from ohmack.core.evaluation.results import Results
 from ohmack.core.planning.laying import follow, lay_anew
 from ohmack.core.planning.moving import check_on_body, insert_way_point, move_to, nudge, put_in
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import in_place_of, taking
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.survey import add_to_survey
+from ohmack.core.planning.taking_out import part_out, replaced
 from ohmack.drawing.car import frame_of
 from ohmack.formats.entry import EntryError
 from ohmack.store.database import Conflict, NotFound
@@ -297,7 +300,8 @@ def add_part(request: Request, number: str, form: Form) -> Response:
         part = workshop_of(request).shop.part(workshop_of(request).context, part_number)
         tree = part.model_dump(mode="json", exclude={"id", "position"})
         if text(form, "swap") and (old := in_place_of(record.design, tree)):
-            return taking(record.design, tree), f"{part.name} instead of {old.name}"
+            out = replaced(results_of(request, record), old.id) if old.in_car else ()
+            return (*out, *taking(record.design, tree)), f"{part.name} instead of {old.name}"
         there = bool(text(form, "in_car"))
         words = f"{part.name} is in the car already" if there else f"{part.name} added"
         return added(record.design, tree, in_car=there), words
@@ -315,6 +319,24 @@ def remove(request: Request, number: str, form: Form) -> Response:
         return [Edit(op="remove", path=path)], f"{name} removed"
 
     return perform(request, number, form, plan)
+
+
+@router.post("/jobs/{number}/take-out", name="take_out")
+def take_out(request: Request, number: str, form: Form) -> Response:
+    """A part that is in the car comes out of it, with its cables; undo brings it back."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        part = get(record.design, text(form, "path")[:300])
+        if not isinstance(part, PartBase):
+            raise EntryError("That is no part.")
+        return part_out(results_of(request, record), part.id), f"{part.name} comes out"
+
+    return perform(request, number, form, plan)
+
+
+def results_of(request: Request, record: DesignRecord) -> Results:
+    """What is computed of a design as it is stored."""
+    return workshop_of(request).evaluation(record, sweep=False).results
 
 
 @router.post("/jobs/{number}/add", name="add_to_survey")

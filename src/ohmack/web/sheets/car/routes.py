@@ -9,6 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.proof import Symptom
 from ohmack.core.errors import NotPossible, OhmackError
 from ohmack.core.planning.copying import as_it_was_built, onto_another_car
+from ohmack.core.planning.taking_out import all_out
 from ohmack.formats.entry import EntryError, is_whole
 from ohmack.store.database import NotFound
 from ohmack.store.design_rows import DesignRecord
@@ -65,6 +66,17 @@ def more_work(request: Request, number: str, form: Form) -> Response:
     if not title:
         return refusal(request, record, form, "more", "Say what for.")
     return go(f"/jobs/{_open(request, record, as_it_was_built(record.design, title), title)}")
+
+
+@router.post("/jobs/{number}/all-out", name="all_out")
+def take_all_out(request: Request, number: str, form: Form) -> Response:
+    """Everything of ours comes out of the car: a job that makes it as it was."""
+    record = _record(request, number)
+    try:
+        design = all_out(as_it_was_built(record.design, "Everything out, the car as it was"))
+    except OhmackError as error:
+        return refusal(request, record, form, "all-out", str(error))
+    return go(f"/jobs/{_open(request, record, design, design.title)}/plan")
 
 
 def _open(request: Request, record: DesignRecord, design: Design, title: str) -> str:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.document.outgoing import Goes
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.wording import count
 from ohmack.drawing.picture import Layer
@@ -17,6 +18,9 @@ from ohmack.web.sheets.plan.view import PlanView
 def say(page: Page) -> tuple[str, str]:
     """Plan."""
     cost, budget = page.figure("cost"), page.design.intake.budget
+    if page.design.coming_out and not page.design.parts:
+        out = sum(one.goes is Goes.PART for one in page.design.coming_out)
+        return f"{count(out, 'part')} out of the car", "and everything made as it was"
     if not page.design.parts:
         return "Pick the first part", "an amplifier, a driver, a box, a converter"
     words = shown(cost)

@@ -1,0 +1,48 @@
+"""What comes out of the car in this job: parts and cables that were there, joints undone, holes closed."""
+
+from __future__ import annotations
+
+from enum import StrEnum
+
+from pydantic import Field
+
+from ohmack.core.document.facts import Identifier, Model, Name, Position
+
+
+class Goes(StrEnum):
+    """What is done with it."""
+
+    PART = "part out"
+    CABLE = "cable out"
+    JOINT = "joint undone"
+    HOLE = "hole closed"
+
+
+class Whereabouts(StrEnum):
+    """Where a thing of the car's own is that goes back in."""
+
+    UNKNOWN = "nobody said"
+    HERE = "here"
+    GONE = "not there any more"
+
+
+class Outgoing(Model):
+    """One thing that comes out of the car, or is made as it was; no electrical part of the plan any more."""
+
+    id: Identifier
+    goes: Goes
+    name: Name = Field(title="What")
+    place: Name = Field("", title="Out of")
+    is_battery: bool = False  # one that an earlier job put beside the first
+    is_radio: bool = False  # a radio that took the place of the car's own
+    live: bool = Field(False, title="Begins at a battery or a feed of the car")
+    stays: bool = Field(False, title="Stays, both its ends cut back and insulated")
+    position: Position | None = None
+    way: tuple[Position, ...] = Field((), max_length=60)
+    instead: Name = Field("", title="Goes back in its place")
+    instead_is: Whereabouts = Field(Whereabouts.UNKNOWN, title="That is")
+
+    @property
+    def called(self) -> str:
+        """What it is and out of which place."""
+        return f"{self.name}, {self.place}" if self.place else self.name

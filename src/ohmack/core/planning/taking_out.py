@@ -1,0 +1,205 @@
+"""Edits that take what is in the car out of it: the part, its cables, the joints and holes that were made for them."""
+
+from __future__ import annotations
+
+from collections.abc import Iterable, Iterator
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.boxes import Box
+from ohmack.core.document.design import ends_of, required_ends
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import Tier
+from ohmack.core.document.handles import at
+from ohmack.core.document.ids import free_id
+from ohmack.core.document.links import (
+    ChargeLink,
+    FeedLink,
+    GroundLink,
+    Link,
+    Pickup,
+    PowerLink,
+    RemoteLink,
+    SpeakerLink,
+    TapLink,
+)
+from ohmack.core.document.outgoing import Goes
+from ohmack.core.document.part import PartBase
+from ohmack.core.document.parts import CableReel, FuseLink, HeadUnit
+from ohmack.core.document.vehicle import GroundKind
+from ohmack.core.errors import NotPossible
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.evaluation.results import Results
+from ohmack.core.physics.geometry import Point
+
+MADE = (GroundKind.STUD, GroundKind.SELF_TAPPING)  # ground points somebody drilled for
+SCREENED = "screened"
+Tree = dict[str, Any]
+
+
+def part_out(results: Results, part_id: str) -> tuple[Edit, ...]:
+    """Edits that take a part that is in the car out of it, with every cable that cannot do without it.
+
+    Parameters:
+        results: the evaluated design.
+        part_id: the part.
+
+    Returns:
+        the edits: what comes out and what is made good for it goes on a list of its own, the part leaves the plan.
+
+    Raises:
+        NotPossible: a part that is not in the car: it is only left out of the plan.
+    """
+    part = results.design.part(part_id)
+    if part is None or not part.in_car:
+        raise NotPossible("part", "It is not in the car: leave it out of the plan.")
+    ties = [link for link in results.design.links if part_id in required_ends(link)]
+    return (*_filed(results, [part], ties), Edit(op="remove", path=at(part)))
+
+
+def replaced(results: Results, part_id: str) -> tuple[Edit, ...]:
+    """Edits that note a part in the car as coming out while another takes its place and its cables; none for a part
+    that was not there.
+    """
+    part = results.design.part(part_id)
+    return _filed(results, [part], []) if part is not None and part.in_car else ()
+
+
+def all_out(design: Design) -> Design:
+    """A design in which everything that is in the car comes out, and the car is as it came.
+
+    Parameters:
+        design: a car as it was built.
+
+    Returns:
+        the design: no parts, no links, everything on the list of what comes out.
+
+    Raises:
+        OhmackError: the design cannot be evaluated.
+        NotPossible: nothing is in the car.
+    """
+    results = evaluate(design).results
+    parts = [part for part in design.parts if part.in_car]
+    if not parts:
+        raise NotPossible("part", "Nothing of ours is in this car.")
+    out = apply_edits(design, _filed(results, parts, [k for k in design.links if k.in_car]))
+    out = out.model_copy(update={"parts": (), "links": (), "interventions": ()})
+    made = [s for s in out.vehicle.speakers if s.new_place]
+    with_us = {link.to_id for link in design.links_of(ChargeLink) if link.in_car}
+    brought = [b for b in out.vehicle.supply.batteries if b.id in with_us]
+    return apply_edits(out, [Edit(op="remove", path=at(thing)) for thing in (*made, *brought)])
+
+
+def _filed(results: Results, parts: Iterable[PartBase], ties: Iterable[Link]) -> tuple[Edit, ...]:
+    """The edits that put things on the list of what comes out, each under an id of its own."""
+    taken = {one.id for one in results.design.coming_out}
+    edits = []
+    for stem, tree in (*_parts(results, parts), *_ties(results, [tie for tie in ties if tie.in_car])):
+        name = free_id(stem[:36].rstrip("-"), taken)
+        taken.add(name)
+        edits.append(Edit(op="add", path="coming_out", value={"id": name, **tree, "name": tree["name"][:120]}))
+    return tuple(edits)
+
+
+def _place(point: Point) -> Tree:
+    return {"x_m": point[0], "y_m": point[1]}
+
+
+def _parts(results: Results, parts: Iterable[PartBase]) -> Iterator[tuple[str, Tree]]:
+    radio = results.design.vehicle.radio
+    for part in parts:
+        if isinstance(part, CableReel | FuseLink) or getattr(part, "category", "") == "consumables":
+            continue  # used up
+        where = part.position.model_dump(mode="json") if part.position is not None else None
+        places = [d.speaker for d in results.drives if d.driver is not None and d.driver.id == part.id]
+        if isinstance(part, HeadUnit):
+            back = radio.name if radio.tier.value is not Tier.NONE else ""
+            yield part.id, {"goes": Goes.PART, "name": part.name, "position": _place(radio.position.point),
+                            "is_radio": True, "instead": back}  # fmt: skip
+        elif places:
+            for speaker in places:
+                there = _place(speaker.position.point)
+                back = "" if speaker.new_place else "the car's own speaker"
+                yield f"{part.id}-{speaker.id}", {"goes": Goes.PART, "name": part.name, "place": speaker.name,
+                                                  "position": there, "instead": back}  # fmt: skip
+                if speaker.new_place:
+                    words = f"{speaker.name}: its hole or pod made good, the panel whole again"
+                    yield speaker.id, {"goes": Goes.HOLE, "name": words, "position": there}
+        else:
+            box = next(iter(results.design.parts_of(Box)), None) if where is None else None
+            if box is not None and box.position is not None:
+                where = box.position.model_dump(mode="json")
+            yield part.id, {"goes": Goes.PART, "name": part.name, "position": where}
+
+
+def _ties(results: Results, ties: list[Link]) -> Iterator[tuple[str, Tree]]:
+    """Every cable that comes out, and what is made good at its ends."""
+    gone = {tie.id for tie in ties}
+    still = {name for k in results.design.links if k.id not in gone for name in _names(k)}
+    still |= {c.passage_id for c in results.bulkhead if c.passage_id and c.link_id not in gone}
+    closed: set[str] = set()
+    for tie in ties:
+        points = results.runs[tie.id].points or () if tie.id in results.runs else ()
+        if not (isinstance(tie, SpeakerLink) and tie.factory_wire):
+            live = isinstance(tie, PowerLink | ChargeLink | FeedLink)
+            yield tie.id, {"goes": Goes.CABLE, "name": _called(results, tie), "live": live,
+                           "way": [_place(p) for p in points],
+                           "position": _place(points[0]) if points else None}  # fmt: skip
+        if isinstance(tie, ChargeLink):
+            second = next(b for b in results.design.vehicle.supply.batteries if b.id == tie.to_id)
+            yield second.id, {"goes": Goes.PART, "name": second.name, "is_battery": True, "live": True,
+                              "position": second.position.model_dump(mode="json")}  # fmt: skip
+        for stem, tree in _made_good(results, tie):
+            if stem not in closed and stem not in still:
+                closed.add(stem)
+                yield stem, tree
+
+
+def _names(link: Link) -> set[str]:
+    return {*ends_of(link), str(getattr(link, "ground_point_id", "") or "")}
+
+
+def _called(results: Results, tie: Link) -> str:
+    """A cable in words: its size as far as it is known, and where it runs."""
+    row = next((row for row in results.wire_rows if row.link_id == tie.id), None)
+    run = results.runs.get(tie.id)
+    start, end = (row.start, row.end) if row is not None else (run.start_name, run.end_name) if run else ends_of(tie)
+    size = row.size if row is not None else ""
+    return f"{'Screened cable' if size == SCREENED else f'{size} cable' if size else 'Cable'} from {start} to {end}"
+
+
+def _made_good(results: Results, tie: Link) -> Iterator[tuple[str, Tree]]:
+    """The joints a cable was made with, undone; the holes it was made through, closed."""
+    vehicle, points = results.design.vehicle, results.runs[tie.id].points if tie.id in results.runs else None
+    start = points[0] if points else vehicle.radio.position.point
+    feeds = {f.id: f for f in vehicle.feeds}
+    speakers = {s.id: s for s in vehicle.speakers}
+    if isinstance(tie, TapLink):
+        run = results.runs.get(tie.id)
+        where = run.start_name if run is not None else "the speaker leads"
+        words = (
+            f"{where}: plug adapter out, the car's own plugs together again"
+            if tie.method is Pickup.PLUG_ADAPTER
+            else f"{where}: splices out, the car's own wires joined again"
+        )
+        yield f"tap-{tie.id}", {"goes": Goes.JOINT, "name": words, "position": _place(start)}
+    if isinstance(tie, FeedLink | RemoteLink) and tie.from_id in feeds:
+        feed = feeds[tie.from_id]
+        words = f"{feed.name}: our tap off, the car's wire and fuse as they were"
+        yield feed.id, {"goes": Goes.JOINT, "name": words, "position": _place(feed.position.point)}
+    if isinstance(tie, SpeakerLink) and tie.to_id in speakers:
+        speaker = speakers[tie.to_id]
+        there = vehicle.radio.position.point if tie.factory_wire else speaker.position.point
+        words = f"{speaker.name}: its own wires from the radio joined to it again"
+        yield f"wires-{speaker.id}", {"goes": Goes.JOINT, "name": words, "position": _place(there)}
+    grounded = tie.to_id if isinstance(tie, GroundLink) else getattr(tie, "ground_point_id", None)
+    point = next((g for g in vehicle.ground_points if g.id == grounded), None)
+    if point is not None:
+        made = point.kind.value in MADE
+        words = "bolt out, bare metal primed, the hole closed" if made else "our ring off, its own bolt tight again"
+        yield point.id, {"goes": Goes.HOLE if made else Goes.JOINT, "name": f"{point.name}: {words}",
+                         "position": _place(point.position.point)}  # fmt: skip
+    for crossing in (c for c in results.bulkhead if c.link_id == tie.id and c.passage_id):
+        passage = next(p for p in vehicle.passages if p.id == crossing.passage_id)
+        yield passage.id, {"goes": Goes.HOLE, "name": f"{passage.name}: closed again, watertight",
+                           "position": _place(passage.position.point)}  # fmt: skip

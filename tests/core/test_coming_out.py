@@ -1,0 +1,167 @@
+"""What comes out of a car: every part and cable of it on the list, battery side first, the car as it was after it.
+
+What is undone, and in which order: common practice, no source.
+"""
+
+from __future__ import annotations
+
+import pytest
+
+from ohmack.core.build.step_making import generated
+from ohmack.core.build.steps import Phase
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import SpeakerLink, TapLink
+from ohmack.core.document.outgoing import Goes
+from ohmack.core.document.parts import Accessory, CableReel, FuseLink, HeadUnit
+from ohmack.core.errors import NotPossible
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
+from ohmack.core.handover.car_history import CarJob, Happened, timeline
+from ohmack.core.planning.copying import as_it_was_built, onto_another_car
+from ohmack.core.planning.parts_tried import taking
+from ohmack.core.planning.taking_out import all_out, part_out, replaced
+from ohmack.demo.building import catalogue
+from ohmack.demo.jobs import demo_design, demo_jobs
+from proving import proved
+
+JOBS = [n for n in range(len(demo_jobs())) if any(p.phase.value == "now" for p in demo_design(n).parts)]
+
+
+def built(title: str) -> Design:
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith(title))
+    return as_it_was_built(demo_design(number), "More work")
+
+
+@pytest.mark.parametrize("number", JOBS)
+def test_everything_of_ours_comes_out_of_every_demo_car(number: int) -> None:
+    """Every part that is not used up and every cable of its own is on the list once, under an id of its own, and in a
+    step after the battery is off; what carries current from a battery says so; nothing of ours is left in the plan.
+    """
+    there = as_it_was_built(demo_design(number), "Out")
+    out = all_out(there)
+    assert (out.parts, out.links) == ((), ())
+    results = evaluate(out).results
+    listed = [(one.goes, one.name) for one in out.coming_out]
+    for part in there.parts:
+        used_up = isinstance(part, CableReel | FuseLink)
+        used_up |= isinstance(part, Accessory) and part.category == "consumables"
+        assert used_up or not part.in_car or (Goes.PART, part.name[:120]) in listed, part.name
+    cables = [k for k in there.links if k.in_car and not (isinstance(k, SpeakerLink) and k.factory_wire)]
+    assert sum(goes is Goes.CABLE for goes, _ in listed) == len(cables)
+    assert sum(one.live for one in out.coming_out if one.goes is Goes.CABLE) == sum(
+        k.kind in ("power", "charge", "feed") for k in cables
+    )
+    taps = sum(1 for k in there.links_of(TapLink) if k.in_car)
+    assert sum(one.id.startswith("tap-tap") or one.name.startswith("Factory") for one in out.coming_out) >= taps
+    steps = generated(results)
+    order = {step.id: n for n, step in enumerate(steps)}
+    assert {f"out-{one.id}" for one in out.coming_out if one.goes in (Goes.PART, Goes.CABLE)} <= order.keys()
+    assert {f"close-{one.id}" for one in out.coming_out if one.goes is Goes.HOLE} <= order.keys()
+    assert {f"undo-{one.id}" for one in out.coming_out if one.goes is Goes.JOINT} <= order.keys()
+    for step in steps:
+        if step.phase is Phase.OUT:
+            assert "battery-off" in step.needs
+            assert order[step.id] < order["dead-checks"] < order["battery-on"]
+    assert "main-fuse" not in order
+    assert "Everything is in the car" not in evaluate(out).verdict.headline
+
+
+def test_a_car_is_as_it_was() -> None:
+    """A new radio and door speakers out: the old ones go back, if somebody has them; a battery an earlier job brought
+    comes out with its cable, and every post is off before.
+    """
+    out = all_out(built("Two amplifiers"))
+    assert [b.id for b in out.vehicle.supply.batteries] == ["battery"]
+    results = evaluate(out).results
+    steps = {step.id: step for step in generated(results)}
+    assert steps["battery-off"].what.startswith("Negative terminals of Battery and Second battery, boot off")
+    assert steps["battery-on"].what == "Negative terminal on, last"
+    assert "Negative off first" in steps["out-battery-2"].cautions[0]
+    assert steps["instead-driver-spk-fl"].what == "The car's own speaker back into Front left door"
+    assert steps["off-spk-fl"].takes_off == "Front left door panel"
+    assert {"off-rear", "off-sill-left", "off-sill-right"} <= steps.keys()
+    asked = [f for f in evaluate(out).findings if f.rule == "place-empty"]
+    assert [f.severity for f in asked] == [Severity.WATCH] * 4
+    gone = [Edit(path=f"coming_out/{one.id}/instead_is", value="not there any more") for one in out.coming_out
+            if one.place == "Front left door"]  # fmt: skip
+    again = evaluate(apply_edits(out, gone))
+    assert [f.severity for f in again.findings if f.rule == "place-empty"].count(Severity.STOP) == 1
+    assert "instead-driver-spk-fl" not in {step.id for step in generated(again.results)}
+    pieces = {row.what: row.amount for row in results.order if row.group == "Ends and joints"}
+    joints = sum(one.goes is Goes.JOINT for one in out.coming_out)
+    assert pieces == {"Butt splice with adhesive sleeve": str(joints), "Blind plug, with primer and sealer": "1"}
+    labour = next(line for line in results.quote.lines if line.key == "labour")
+    assert labour.low > 60, "an hour of it at least"
+    titles = [check.check.title for gate in results.proof.gates for check in gate.checks]
+    assert {"What came out left nothing open", "Front left door plays", "Warning lamps"} <= set(titles)
+    radio = all_out(built("Screen radio"))
+    steps = {step.id: step for step in generated(evaluate(radio).results)}
+    assert steps["off-radio"].what == "Quillon S2 screen radio out of the dash"
+    assert steps["back-radio"].what.startswith("Factory radio back into the dash")
+    assert any("Factory radio is still there" in f.title for f in evaluate(radio).findings)
+    with pytest.raises(NotPossible):
+        all_out(demo_design(0))
+
+
+def test_one_part_comes_out_with_what_hangs_on_it_alone() -> None:
+    """Of two amplifiers on one ground point and one switched feed the first leaves both to the other."""
+    there = built("Two amplifiers")
+    out = apply_edits(there, part_out(evaluate(there).results, "amp-2"))
+    assert out.part("amp-2") is None
+    assert out.part("amp") is not None
+    names = [one.name for one in out.coming_out]
+    assert "10 AWG cable from Hob two-way fused block to Tessel Four 70" in names
+    assert not [one for one in out.coming_out if one.id in ("ground-rear", "radio-switched", "battery-2")]
+    assert {one.id for one in out.coming_out if one.goes is Goes.JOINT} == {
+        "wires-spk-fl", "wires-spk-fr", "wires-spk-rl", "wires-spk-rr"
+    }  # fmt: skip
+    last = apply_edits(out, part_out(evaluate(out).results, "amp"))
+    undone = {one.id for one in last.coming_out}
+    assert "radio-switched" in undone
+    assert "ground-rear" not in undone, "the second battery is grounded there still"
+    with pytest.raises(NotPossible):
+        part_out(evaluate(demo_design(0)).results, "amp")
+
+
+def test_what_another_takes_the_place_of_comes_out_and_leaves_its_cables() -> None:
+    """A larger amplifier on the cables that lie there, a radio in the dash for the one an earlier job put in."""
+    there = built("Hidden bass")
+    tree = next(p for p in catalogue() if p["name"] == "Tessel M1200")
+    swapped = apply_edits(there, (*replaced(evaluate(there).results, "amp"), *taking(there, tree)))
+    assert [(one.id, one.goes, one.name) for one in swapped.coming_out] == [("amp", Goes.PART, "Tessel M500")]
+    assert {k.id for k in swapped.links} == {k.id for k in there.links}
+    steps = {step.id: step for step in generated(evaluate(swapped).results)}
+    order = [*steps]
+    assert order.index("out-amp") < order.index("fix-amp")
+    assert replaced(evaluate(demo_design(0)).results, "amp") == ()
+    there = built("Screen radio")
+    unit = next(p.id for p in there.parts_of(HeadUnit))
+    plain = next(p for p in catalogue() if p["name"] == "Quillon Q1 plain radio")
+    swapped = apply_edits(there, (*replaced(evaluate(there).results, unit), *taking(there, plain)))
+    assert [one.is_radio for one in swapped.coming_out] == [True]
+    assert not [f for f in evaluate(swapped).findings if f.rule == "place-empty"], "the new one goes there"
+    steps = {step.id: step for step in generated(evaluate(swapped).results)}
+    assert steps["back-radio"].what.startswith("Quillon Q1 plain radio into the dash")
+
+
+def test_what_came_out_is_history_and_no_part_of_the_next_job() -> None:
+    out = all_out(built("Hidden bass"))
+    done = proved(out)
+    events = timeline([CarJob("J-1", "Out", "2026-01-01", done)])
+    assert [e.words for e in events if e.kind is Happened.CHANGED] == [
+        "out of the car: Tessel M500, Morrowick 10 D4, Cooperage 28 closed, Sprig LC2 active and 2 more"
+    ]
+    assert not [e for e in timeline([CarJob("J-1", "Out", "2026-01-01", out)]) if e.kind is Happened.CHANGED]
+    assert as_it_was_built(done, "Next").coming_out == ()
+    assert onto_another_car(done, "J-1", "Oak", "Leaf", 2020).coming_out == ()
+
+
+def test_a_cable_may_stay_with_its_ends_insulated() -> None:
+    out = all_out(built("Hidden bass"))
+    kept = apply_edits(out, [Edit(path="coming_out/power-amp/stays", value=True)])
+    results = evaluate(kept).results
+    step = next(step for step in generated(results) if step.id == "out-power-amp")
+    assert step.what.endswith("stays: both its ends cut back and insulated")
+    caps = next(row for row in results.order if row.what.startswith("End cap"))
+    assert caps.amount == "2"
