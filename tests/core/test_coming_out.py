@@ -17,9 +17,11 @@ from ohmack.core.document.parts import Accessory, CableReel, FuseLink, HeadUnit
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
-from ohmack.core.handover.car_history import CarJob, Happened, timeline
+from ohmack.core.handover.car_history import CarJob, Happened, made_good, timeline
+from ohmack.core.handover.leaflet import leaflet
 from ohmack.core.planning.copying import as_it_was_built, onto_another_car
 from ohmack.core.planning.parts_tried import taking
+from ohmack.core.planning.standing import Standing, standing
 from ohmack.core.planning.taking_out import all_out, part_out, replaced
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -95,6 +97,13 @@ def test_a_car_is_as_it_was() -> None:
     assert labour.low > 60, "an hour of it at least"
     titles = [check.check.title for gate in results.proof.gates for check in gate.checks]
     assert {"What came out left nothing open", "Front left door plays", "Warning lamps"} <= set(titles)
+    assert leaflet(results).out == (
+        "Out of the car: Tessel M500, Morrowick 10 D4, Cooperage 28 closed, Tessel Four 70, Pell & Fenn Coax 65, pair,"
+        " Pell & Fenn Coax 52 slim, pair, Hob two-way fused block, Hob charging relay 100, 1 farad capacitor, Hob strip"
+        " holder and Second battery, boot.",
+        "Made good: 5 joints and 1 hole; what and where stands in the job's papers.",
+        "The car's own is back: Front left door, Front right door, Rear left door and Rear right door.",
+    )
     radio = all_out(built("Screen radio"))
     steps = {step.id: step for step in generated(evaluate(radio).results)}
     assert steps["off-radio"].what == "Quillon S2 screen radio out of the dash"
@@ -153,6 +162,12 @@ def test_what_came_out_is_history_and_no_part_of_the_next_job() -> None:
         "out of the car: Tessel M500, Morrowick 10 D4, Cooperage 28 closed, Sprig LC2 active and 2 more"
     ]
     assert not [e for e in timeline([CarJob("J-1", "Out", "2026-01-01", out)]) if e.kind is Happened.CHANGED]
+    good = made_good(CarJob("J-1", "Out", "2026-01-01", done))
+    assert "Factory radio: plug adapter out, the car's own plugs together again" in good
+    assert len(good) == sum(one.goes in (Goes.JOINT, Goes.HOLE) for one in out.coming_out)
+    assert made_good(CarJob("J-1", "Out", "2026-01-01", out)) == ()
+    assert standing(out) is Standing.PLANNED
+    assert standing(built("Hidden bass")) is Standing.PLANNED, "nothing is waited for"
     assert as_it_was_built(done, "Next").coming_out == ()
     assert onto_another_car(done, "J-1", "Oak", "Leaf", 2020).coming_out == ()
 

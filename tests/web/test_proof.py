@@ -20,7 +20,7 @@ from ohmack.store.instruments import InstrumentKind, InstrumentRecord, Instrumen
 from ohmack.store.shop import ShopStore
 from proving import proved
 from web.test_pages import HX, form
-from web.test_survey import Bench
+from web.test_survey import Bench, car
 
 
 @pytest.fixture
@@ -290,6 +290,15 @@ def test_practice_is_a_job_of_its_own(bench: Bench) -> None:
     assert mine.post("practice-reveal", stage="practice").status_code == 303
     assert "What was wrong" in mine.page("practice")
     assert bench.post("practice-reveal", stage="practice").status_code == 422
+
+
+def test_a_search_in_a_car_nobody_described_asks_what_was_fitted(client: TestClient, database: Database) -> None:
+    """No odds over nothing: a symptom alone, with nothing on file, leads to where parts are entered."""
+    bench = Bench(client, database, car())
+    assert bench.post("proof-symptom", stage="fault", symptom="whine with engine speed", said="yes").status_code == 303
+    page = bench.page("fault")
+    assert "First what was fitted" in page
+    assert "Mend the one that is quickest" not in page
 
 
 def test_the_main_fuse_waits_for_the_first_gate(client: TestClient, database: Database) -> None:

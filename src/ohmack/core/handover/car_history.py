@@ -72,12 +72,23 @@ def timeline(jobs: Sequence[CarJob]) -> tuple[Event, ...]:
     return tuple(e for *_, e in sorted(events, key=lambda entry: entry[:3], reverse=True))
 
 
+def made_good(job: CarJob) -> tuple[str, ...]:
+    """The joints that were undone and the holes that were closed in a job somebody worked on."""
+    if not _worked(job.design):
+        return ()
+    return tuple(one.name for one in job.design.coming_out if one.goes in (Goes.JOINT, Goes.HOLE))
+
+
+def _worked(design: Design) -> bool:
+    return any(mark.done for mark in design.work.marks) or bool(design.proof.readings)
+
+
 def _of_job(job: CarJob, before: dict[str, str]) -> Iterator[Event]:
     design = job.design
     yield Event(job.opened, job.number, Happened.OPENED, job.title)
     yield from _surveyed(job)
     proof, hand = design.proof, design.handover
-    worked = any(m.done for m in design.work.marks) or bool(proof.readings)
+    worked = _worked(design)
     fitted = (p for p in design.parts if worked or p.stands is Stands.IN_THE_CAR)
     if new := [p.name for p in fitted if before.get(p.id) != p.name]:
         yield Event(_worked_on(design), job.number, Happened.CHANGED, f"in the car: {_named(new)}")

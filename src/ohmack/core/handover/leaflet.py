@@ -7,16 +7,18 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.outgoing import going_back
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.links import GroundLink
+from ohmack.core.document.outgoing import Goes
 from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
 from ohmack.core.factory.functions import Fate
 from ohmack.core.handover.fuse_map import FuseSpot
 from ohmack.core.handover.settings import ceilings
 from ohmack.core.record import record
 from ohmack.core.reference import table
-from ohmack.core.wording import hours, listed, lowered
+from ohmack.core.wording import count, hours, listed, lowered
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -41,6 +43,7 @@ class Leaflet:
     leave_alone: tuple[str, ...]
     care: tuple[str, ...]
     lost: tuple[str, ...]
+    out: tuple[str, ...]  # what came out of the car, and what was made good
     back: str
     call: str
 
@@ -58,9 +61,23 @@ def leaflet(results: Results) -> Leaflet:
     lost = (v.function.title for v in results.ledger if v.fate is Fate.LOST)
     return Leaflet(
         tuple(_loud(results)), tuple(_stops(results)), tuple(_leave_alone(results)), tuple(_care(results)),
-        tuple(f"{title[:1].upper()}{title[1:]}" for title in lost),
+        tuple(f"{title[:1].upper()}{title[1:]}" for title in lost), tuple(_came_out(results)),
         hand.come_back or (AFTER if any(results.design.links_of(GroundLink)) else ""), hand.call,
     )  # fmt: skip
+
+
+def _came_out(results: Results) -> Iterator[str]:
+    going = results.design.coming_out
+    if parts := list(dict.fromkeys(one.name for one in going if one.goes is Goes.PART)):
+        yield f"Out of the car: {listed(parts)}."
+    joints, holes = (sum(one.goes is kind for one in going) for kind in (Goes.JOINT, Goes.HOLE))
+    made = [count(n, one) for n, one in ((joints, "joint"), (holes, "hole")) if n]
+    if made:
+        yield f"Made good: {listed(made)}; what and where stands in the job's papers."
+    if back := [one.place or one.instead for one in going_back(results)]:
+        yield f"The car's own is back: {listed(back)}."
+    if stays := sum(one.stays for one in going):
+        yield f"{count(stays, 'cable stays', 'cables stay')} in the car, both ends insulated."
 
 
 def _amplified(results: Results) -> bool:

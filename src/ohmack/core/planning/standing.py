@@ -36,9 +36,9 @@ def standing(design: Design) -> Standing:
         return Standing.TO_HAND_OVER
     if work.taken or work.holes or any(mark.done for mark in work.marks) or proof.readings:
         return Standing.IN_THE_BAY
-    if design.parts:
+    if design.changes_something:
         ours = [p for p in design.parts if p.phase is Phase.NOW and not p.by_customer]
-        bought = work.accepted is not None or any(p.stands is not Stands.WANTED for p in ours)
+        bought = work.accepted is not None or any(p.stands in (Stands.ORDERED, Stands.HERE) for p in ours)
         to_come = any(p.stands in (Stands.WANTED, Stands.ORDERED) for p in ours)
         return Standing.WAITING if bought and to_come else Standing.PLANNED
     return Standing.SURVEYED if _is_surveyed(design) else Standing.ASKED

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from ohmack.core.document.cabin import Alteration
 from ohmack.core.document.proof import Symptom
-from ohmack.core.handover.car_history import CarJob, Event, Otherwise, came_out_otherwise, timeline
+from ohmack.core.handover.car_history import CarJob, Event, Otherwise, came_out_otherwise, made_good, timeline
 from ohmack.core.handover.cuts import Cut
 from ohmack.core.handover.fuse_map import FuseSpot
 from ohmack.core.handover.left_open import Kind, LeftOpen
@@ -30,6 +30,11 @@ class CarView:
     def events(self) -> tuple[Event, ...]:
         """What happened, newest first."""
         return timeline(self.jobs)
+
+    @property
+    def made_good(self) -> list[tuple[str, str]]:
+        """(job, what) of joints undone and holes closed, of jobs that were worked on."""
+        return [(job.number, words) for job in self.jobs for words in made_good(job)]
 
     @property
     def prepared(self) -> list[LeftOpen]:

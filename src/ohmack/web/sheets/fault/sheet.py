@@ -19,6 +19,8 @@ def say(page: Page) -> tuple[str, str]:
     search = page.evaluation.results.search
     if not search.begun:
         return "What is wrong?", "tick what is heard or seen; every reading of the proof counts too"
+    if FaultView(page).nothing_on_file:
+        return "What is in the car?", "nothing is on file that could be at fault"
     if search.found is not None:
         return f"Found {search.found.words}", f"{percent(search.found.odds)} of 100, by {_by(page)}"
     if search.stuck:

@@ -21,6 +21,11 @@ class FaultView(ProveView):
         self.search: Search = page.evaluation.results.search
 
     @property
+    def nothing_on_file(self) -> bool:
+        """Whether the plan has nothing that could be at fault: nobody said what is in the car."""
+        return not any(cause.faults for cause in self.page.evaluation.results.finder.causes)
+
+    @property
     def symptoms(self) -> list[tuple[str, str]]:
         """(symptom, yes or no or nothing said) of each."""
         proof = self.page.design.proof
