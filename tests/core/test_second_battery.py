@@ -138,6 +138,45 @@ def test_each_battery_plays_for_itself() -> None:
         assert any("a bass note pulls Leisure battery" in title for title in titles) is said
 
 
+def test_two_batteries_joined_for_good_are_one() -> None:
+    """Two starter batteries side by side: one reading serves both, they play and stand together, and a short is fed by
+    both (parallel sources, textbook); a house battery joined so is looked at.
+    """
+    camp = f"{SUPPLY}/batteries/camp"
+    values: dict[str, object] = {
+        f"{SUPPLY}/split_charging/value": "joined for good", f"{SUPPLY}/standby_current_a/value": 0.02,
+        f"{camp}/role": "starter", f"{camp}/capacity_ah/value": 70.0,
+        f"{camp}/own_running_v/value": None, f"{camp}/own_resting_v/value": None,
+    }  # fmt: skip
+    design = changed(camper(), values)
+    assert not [f for f in evaluate(design).findings if f.rule in ("second-battery", "fact-missing")]
+    results = evaluate(design).results
+    off = results.engine_off
+    assert off is not None
+    (music,) = off.listening
+    assert music.hours.name == "Listening on Battery and Leisure battery, engine off"
+    assert value(results, "energy/together_ah") == 150.0
+    alone = evaluate(changed(design, {"links/power-amp/from_id": "battery", f"{camp}/capacity_ah/value": 0.1}))
+    assert alone.results.engine_off is not None
+    assert (music.hours.value or 0.0) > 1.5 * (alone.results.engine_off.listening[0].hours.value or 1e9)
+    second = studied(results).circuit.second
+    assert second is not None
+    assert (second.join_ohm, second.feeds) == (0.003, True)
+    one, two = battery_resistance_ohm(640.0), battery_resistance_ohm(480.0)
+    (entry,) = results.protection
+    to_fuse_ohm = sum(t.value for t in entry.near.inputs if t.unit == "ohm" and t.name != "the cable between them")
+    both = 1 / (1 / two + 1 / (one + 0.003))
+    assert entry.near.value == pytest.approx(12.6 / (both + to_fuse_ohm), rel=1e-6)
+    far_ohm = sum(t.value for t in entry.far.inputs if t.unit == "ohm")
+    assert entry.far.value == pytest.approx(12.6 / (two + far_ohm), rel=1e-6), "how fast it opens goes by the least"
+    apart = evaluate(changed(design, {f"{SUPPLY}/split_charging/value": "DC-DC charger"})).results.protection
+    assert all((p.near.value or 0.0) < (entry.near.value or 0.0) for p in apart)
+    house = evaluate(changed(design, {f"{camp}/role": "leisure"}))
+    assert [f.title for f in house.findings if f.rule == "second-battery"] == [
+        "Leisure battery is joined for good with the starter battery"
+    ]
+
+
 def test_every_battery_in_the_car_is_off_before_anything_is_touched() -> None:
     """A leisure battery that was there keeps its own runs live, and the rest through its relay; one this job brings
     is not connected yet, until the dead checks.

@@ -135,6 +135,7 @@ class SplitCharging(StrEnum):
     RELAY = "relay"
     DIODE = "diode isolator"
     CHARGER = "DC-DC charger"
+    FOR_GOOD = "joined for good"
 
 
 class CrankingStandard(StrEnum):

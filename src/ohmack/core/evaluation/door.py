@@ -71,7 +71,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "charging": lambda r: compute_charging(r.book, r.runs),
     "budget": lambda r: compute_budget(r.book, r.supplies, r.charging),
     "energy": lambda r: compute_energy(r.book, r.supplies),
-    "protection": lambda r: compute_protection(r.book, r.supplies),
+    "protection": lambda r: compute_protection(r.book, r.supplies, r.charging),
     "drop_tests": lambda r: compute_drop_tests(r.book, r.supplies),
     "stiffening": lambda r: compute_stiffening(r.book, r.runs, r.supplies),
     "sources": lambda r: compute_sources(r.book),

@@ -62,11 +62,15 @@ def held_v(book: Book, battery: Battery, state: State) -> tuple[Term, ...]:
     resting = state in (State.ENGINE_OFF, State.RESTING)
     if first:
         return (_first_post(book, state),)
+    split = supply.split_charging.value
+    reads = battery.own_resting_v if resting or state is State.CRANKING else battery.own_running_v
+    if split is SplitCharging.FOR_GOOD and reads.value is None:
+        return (_first_post(book, state),)  # two posts of one battery: one reading serves
     if resting or state is State.CRANKING:
         own = book.fact(battery, lambda it: it.own_resting_v, f"{battery.name}: own post, resting", "v")
     else:
         own = book.fact(battery, lambda it: it.own_running_v, f"{battery.name}: own post, engine running", "v")
-    follows = supply.split_charging.value in (SplitCharging.RELAY, SplitCharging.DIODE)
+    follows = split in (SplitCharging.RELAY, SplitCharging.DIODE, SplitCharging.FOR_GOOD)
     if state not in (State.TRAFFIC, State.IDLING) or not follows:
         return (own,)
     return (own, *held_v(book, supply.batteries[0], State.RUNNING), *held_v(book, supply.batteries[0], state))

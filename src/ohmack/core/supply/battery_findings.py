@@ -51,6 +51,13 @@ def _charged(supply: Supply, battery: Battery) -> Iterator[Draft]:
             "Without charging it plays once.",
             Remedy("Enter it", path=path),
         )
+    elif split is SplitCharging.FOR_GOOD:
+        yield watch(
+            path,
+            f"{battery.name} is joined for good with the starter battery",
+            "With the engine off one empties the other, and both start nothing. A relay or a DC-DC charger parts them.",
+            Remedy("Look at it", path=path),
+        )
     elif split is SplitCharging.NONE:
         yield stop(
             path,

@@ -21,7 +21,7 @@ from ohmack.core.supply.alternator import idle_share
 from ohmack.core.supply.battery_side import at_batteries, follows_level
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.results import Consumer, SupplyResult
-from ohmack.core.supply.second_battery import batteries_behind, charged_by, join_term
+from ohmack.core.supply.second_battery import JOINS, batteries_behind, charged_by, join_term, joined_with_first
 from ohmack.core.supply.stiffening import Sags, sags_of, usual_capacitor
 
 
@@ -216,7 +216,7 @@ def _balances(book: Book, figures: dict[str, Figure], rated: Term, car: Term, ha
 def _pulls(design: Design, supply: SupplyResult) -> bool:
     """Whether a bass note of a consumer pulls at the first battery: not through a charger, which passes the average."""
     battery = next((b for b in design.vehicle.supply.batteries[1:] if b.id == supply.battery_id), None)
-    return battery is None or charged_by(design, battery) in (SplitCharging.RELAY, SplitCharging.DIODE, None)
+    return battery is None or charged_by(design, battery) in (*JOINS, SplitCharging.DIODE, None)
 
 
 def _out_of_the_battery(
@@ -255,13 +255,12 @@ def _post_in_note(
 ) -> dict[str, Figure]:
     """How far the first post falls in a bass note at idle, where the labels of the batteries in it were read."""
     supply = book.design.vehicle.supply
-    first, *others = supply.batteries
+    first, joined = supply.batteries[0], joined_with_first(book.design)
     holds = held_v(book, first, State.IDLING if supply.post_loaded_v.value is not None else State.RUNNING)
     rests = held_v(book, first, State.ENGINE_OFF)
     inner = inner_terms(book, first, State.ENGINE_OFF)
     if len(inner) < 2 or any(term.value is None for term in (*holds, *rests, *inner)):
         return {}
-    joined = next((b for b in others if charged_by(book.design, b) is SplitCharging.RELAY), None)
     if joined is not None:
         on_it = [figure for one, figure in drawn if one.battery_id == joined.id]
         second = (*inner_terms(book, joined, State.ENGINE_OFF), join_term(book, joined, charging))

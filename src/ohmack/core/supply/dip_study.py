@@ -36,7 +36,7 @@ from ohmack.core.supply.battery_side import follows_level
 from ohmack.core.supply.budget import plays_bass
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.results import SupplyResult
-from ohmack.core.supply.second_battery import charged_by, join_term
+from ohmack.core.supply.second_battery import JOINS, charged_by, join_term, joined_with_first
 from ohmack.core.supply.study import Study
 
 Floats = NDArray[np.float64]
@@ -177,7 +177,7 @@ class Second:
         return SecondBattery(rest.value, inner_ohm((cca, standard)), TAKING_OHM, join.value, self.feeds)
 
 
-PARTED = {
+PARTED: dict[SplitCharging | None, str] = {
     SplitCharging.CHARGER: "behind a DC-DC charger: a bass note pulls no more than that passes, and no lamp sees it",
     SplitCharging.DIODE: "behind a diode isolator: what a bass note pulls through it is not reckoned",
     SplitCharging.NONE: "by itself, charged by nothing: no lamp sees what it plays",
@@ -190,11 +190,11 @@ def _second(book: Book, worst: SupplyResult, charging: Sequence[Charging]) -> tu
     design = book.design
     others = design.vehicle.supply.batteries[1:]
     feeding = next((b for b in others if b.id == worst.battery_id), None)
-    battery = feeding or next((b for b in others if charged_by(design, b) is SplitCharging.RELAY), None)
+    battery = feeding or joined_with_first(design)
     if battery is None:
         return None, ""
     how = charged_by(design, battery)
-    if how is not SplitCharging.RELAY:
+    if how not in JOINS:
         return None, f"{worst.part.name} hangs on {battery.name}, {PARTED[how]}."
     terms = (
         *held_v(book, battery, State.ENGINE_OFF), *inner_terms(book, battery, State.ENGINE_OFF),

@@ -18,7 +18,9 @@ from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.battery_side import at_batteries, follows_level, idle_at_batteries
 from ohmack.core.supply.energy import programme_of
 from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.second_battery import one_with_first
 from ohmack.core.supply.study import Study
+from ohmack.core.wording import listed
 
 
 def _listens_h(
@@ -42,6 +44,7 @@ POST_IN_NOTE = Formula(
     "Post in a bass note, engine off", "v", "E_rest − R_battery × Σ I at full level",
     _fallen_v, PHYSICS,
 )  # fmt: skip
+TOGETHER = Formula("Capacity together", "ah", "sum of what is joined for good", lambda *held: sum(held), PHYSICS)
 PARKED = Formula(
     "Parked until the start is at risk", "days", "ln((C + I/s) / (keep × C + I/s)) / s, I all that draws asleep",
     lambda ah, per_day, keep, *amps: parked_days(ah, sum(amps), per_day, keep / 100), PRACTICE,
@@ -100,13 +103,16 @@ def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult
     if not fed:
         return None
     found = []
-    first, *others = book.design.vehicle.supply.batteries
-    for battery in (first, *others):
-        mine = _on(battery, fed)
+    first, together = book.design.vehicle.supply.batteries[0], one_with_first(book.design)
+    for battery in book.design.vehicle.supply.batteries:
+        if battery in together[1:]:
+            continue  # it is one with the first
+        here = together if battery is first else (battery,)
+        mine = [s for one in here for s in _on(one, fed)]
         if mine or battery is first:
-            hours, post = _hours(book, study, battery, mine), _post(book, study, battery, mine)
+            hours, post = _hours(book, study, here, mine), _post(book, study, battery, _on(battery, fed))
             found.append(Listening(battery, hours, bool(mine), post))
-    elsewhere = {s.part.id for s in fed if s.battery_id != first.id}
+    elsewhere = {s.part.id for s in fed if s.battery_id not in {b.id for b in together}}
     return EngineOff(tuple(found), *_parked(book, elsewhere))
 
 
@@ -164,7 +170,16 @@ def _full(book: Book, study: Study, supply: SupplyResult) -> Figure:
     )  # fmt: skip
 
 
-def _hours(book: Book, study: Study, battery: Battery, fed: Sequence[SupplyResult]) -> Figure:
+def _capacity(book: Book, batteries: Sequence[Battery]) -> Term:
+    """What batteries hold that are one."""
+    held = [book.fact(b, lambda it: it.capacity_ah, f"{b.name}: capacity", "ah") for b in batteries]
+    if len(held) == 1:
+        return held[0]
+    return book.figure("energy/together_ah", TOGETHER, *held, name="Capacity of the batteries joined for good").term
+
+
+def _hours(book: Book, study: Study, batteries: Sequence[Battery], fed: Sequence[SupplyResult]) -> Figure:
+    battery = batteries[0]
     players: list[Term] = []
     for s in fed:
         follows = fixed("current follows the level", follows_level(s.part))
@@ -175,12 +190,12 @@ def _hours(book: Book, study: Study, battery: Battery, fed: Sequence[SupplyResul
         ]
     peukert, on = table("supply", "bridging"), table("supply", "key_on")
     first = battery is book.design.vehicle.supply.batteries[0]
-    capacity = book.fact(battery, lambda it: it.capacity_ah, f"{battery.name}: capacity", "ah")
+    capacity = _capacity(book, batteries)
     exponent = reference("exponent", float(peukert["exponent"]), "", peukert["source"])
     return book.figure(
         f"energy/{battery.id}/listening_h", LISTENING, capacity, programme_of(book), _kept(book), exponent,
         reference("radio and bus awake", float(on["draw_a"]) if first else 0.0, "a", on["source"]), *players,
-        name=f"{'Listening' if fed else 'Radio alone'} on {battery.name}, engine off",
+        name=f"{'Listening' if fed else 'Radio alone'} on {listed([b.name for b in batteries])}, engine off",
     )  # fmt: skip
 
 
@@ -189,7 +204,6 @@ def _parked(book: Book, elsewhere: AbstractSet[str]) -> tuple[Figure, tuple[Term
     battery takes nothing from the first.
     """
     supply, row = book.design.vehicle.supply, table("supply.seasons", "summer")
-    first = supply.batteries[0]
     asleep = [book.fact(supply, lambda it: it.standby_current_a, "the car, all asleep", "a")]
     silent = []
     for part in book.design.parts:
@@ -199,8 +213,7 @@ def _parked(book: Book, elsewhere: AbstractSet[str]) -> tuple[Figure, tuple[Term
             else:
                 asleep.append(book.part(part, lambda it: it.standby_a, f"{part.name}, switched off", "a"))
     figure = book.figure(
-        "energy/parked_days", PARKED,
-        book.fact(first, lambda it: it.capacity_ah, f"{first.name}: capacity", "ah"),
+        "energy/parked_days", PARKED, _capacity(book, one_with_first(book.design)),
         reference("lost a day by itself", float(row["loses_per_day"]), "", row["source"]), _kept(book), *asleep,
     )  # fmt: skip
     return figure, tuple(asleep), tuple(silent)

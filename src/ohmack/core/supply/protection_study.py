@@ -23,10 +23,16 @@ from ohmack.core.physics.time_current import (
 )
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.results import Segment, SupplyResult
+from ohmack.core.supply.second_battery import helped_ohm, helping
 
 NEAR = Reading(
-    "Short just behind the fuse, at most", "a", "12.6 V / (battery warm + post + fuse)", lambda s: s.current_a, PHYSICS
+    "Short just behind the fuse, at most",
+    "a",
+    "12.6 V / (battery warm, with one that is joined + post + fuse)",
+    lambda s: s.current_a,
+    PHYSICS,
 )
 FAR = Reading(
     "Short at its terminals, at least", "a", "12.6 V / (battery warm + the whole loop)", lambda s: s.current_a, PHYSICS
@@ -89,12 +95,15 @@ class Protected:
         return self.selective is None or (far is not None and (self.selective.value or 0.0) >= far * 0.999)
 
 
-def compute_protection(book: Book, supplies: Sequence[SupplyResult]) -> list[Protected]:
+def compute_protection(
+    book: Book, supplies: Sequence[SupplyResult], charging: Sequence[Charging]
+) -> list[Protected]:  # fmt: skip
     """Every fused run of the power network, main runs first.
 
     Parameters:
         book: the book of the design.
         supplies: the runs with their pieces and choices.
+        charging: every charge cable of the plan.
 
     Returns:
         one entry a fuse; none behind a converter, which limits the current by itself, and none of a run that is not
@@ -108,7 +117,7 @@ def compute_protection(book: Book, supplies: Sequence[SupplyResult]) -> list[Pro
     found: dict[str, Protected] = {}
     for supply in supplies:
         loop = supply.pieces if not supply.is_main else _through(supply, leaves)
-        made = _protected(book, supply, loop, found) if loop else None
+        made = _protected(book, supply, loop, charging, found) if loop else None
         if made is not None:
             found[supply.link.id] = made
     return list(found.values())
@@ -120,8 +129,9 @@ def _through(main: SupplyResult, leaves: Sequence[SupplyResult]) -> tuple[Segmen
 
 
 def _protected(
-    book: Book, supply: SupplyResult, loop: tuple[Segment, ...], before: dict[str, Protected]
-) -> Protected | None:
+    book: Book, supply: SupplyResult, loop: tuple[Segment, ...], charging: Sequence[Charging],
+    before: dict[str, Protected],
+) -> Protected | None:  # fmt: skip
     link, rating = supply.link, supply.figures["fuse"].value
     battery = next((b for b in book.design.vehicle.supply.batteries if b.id == supply.battery_id), None)
     if link.fuse is None or rating is None or supply.chosen is None or battery is None:
@@ -130,7 +140,8 @@ def _protected(
     if any(term.value is None for term in inner):
         return None
     to_fuse = _up_to_fuse(loop, link)
-    return _study(book, supply, supply.chosen.wire, inner, (to_fuse, loop), before)
+    helper = helping(book, battery, charging)
+    return _study(book, supply, supply.chosen.wire, (inner, helper), (to_fuse, loop), before)
 
 
 def _up_to_fuse(loop: tuple[Segment, ...], link: PowerLink) -> tuple[Segment, ...]:
@@ -143,17 +154,19 @@ def _study(
     book: Book,
     supply: SupplyResult,
     wire: Conductor,
-    inner: tuple[Term, ...],
+    batteries: tuple[tuple[Term, ...], tuple[Term, ...]],  # (its own terms, those of one that gives into a short too)
     pieces: tuple[tuple[Segment, ...], tuple[Segment, ...]],
     before: dict[str, Protected],
 ) -> Protected:
     scope, link = supply.part.id, supply.link
     rating_a, engine = float(supply.figures["fuse"].value), link.engine_space
+    inner, helper = batteries
     own_ohm, emf = inner_ohm(inner), reference("a charged battery at rest", OPEN_V, "v", PRACTICE)
     shorts = []
-    for reading, key, way in ((NEAR, "short_near_a", pieces[0]), (FAR, "short_far_a", pieces[1])):
-        short = Short(OPEN_V, own_ohm + sum(piece.resistance_ohm for piece in way))
-        terms = (emf, *inner, *(piece.term for piece in way))
+    # what its fuse has to break is the most that can flow, how fast it opens goes by the least
+    for reading, key, way, others in ((NEAR, "short_near_a", pieces[0], helper), (FAR, "short_far_a", pieces[1], ())):
+        short = Short(OPEN_V, helped_ohm(own_ohm, others) + sum(piece.resistance_ohm for piece in way))
+        terms = (emf, *inner, *others, *(piece.term for piece in way))
         shorts.append(book.reading(f"{scope}/{key}", reading, short, *terms))
     near, far = shorts
     fuse, size = supply.figures["fuse"], supply.figures["wire"]

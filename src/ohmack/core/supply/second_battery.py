@@ -9,6 +9,7 @@ from ohmack.core.document.links import ChargeLink
 from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.document.vehicle import Battery, SplitCharging
 from ohmack.core.figures.figure import Book, Formula, Term, reference
+from ohmack.core.network.states import State, inner_ohm, inner_terms
 from ohmack.core.reference import PHYSICS, table
 from ohmack.core.supply.charging import Charging
 from ohmack.core.wording import listed
@@ -28,6 +29,42 @@ def charged_by(design: Design, battery: Battery) -> SplitCharging | None:
     """How a battery besides the first is charged, by the plan or as surveyed; None where nobody knows."""
     planned = charger_of(design, battery.id)
     return SplitCharging(planned.how) if planned is not None else design.vehicle.supply.split_charging.value
+
+
+JOINS = (SplitCharging.RELAY, SplitCharging.FOR_GOOD)  # both give into a short, and into a bass note
+
+
+def joined_with_first(design: Design) -> Battery | None:
+    """The battery that stands beside the first while the engine runs, through a relay or for good."""
+    return next((b for b in design.vehicle.supply.batteries[1:] if charged_by(design, b) in JOINS), None)
+
+
+def one_with_first(design: Design) -> tuple[Battery, ...]:
+    """The first battery, and those joined with it for good: with the engine off they are one."""
+    first, *others = design.vehicle.supply.batteries
+    return (first, *(b for b in others if charged_by(design, b) is SplitCharging.FOR_GOOD))
+
+
+def helping(book: Book, battery: Battery, charging: Sequence[Charging]) -> tuple[Term, ...]:
+    """(cranking amps, by which standard, from post to post) of the battery that is joined with one; nothing where none
+    is, or something of it is not known.
+    """
+    design = book.design
+    first, joined = design.vehicle.supply.batteries[0], joined_with_first(design)
+    if joined is None or battery not in (first, joined):
+        return ()
+    other = joined if battery is first else first
+    terms = (*inner_terms(book, other, State.ENGINE_OFF), join_term(book, joined, charging))
+    return terms if len(terms) == 3 and all(term.value is not None for term in terms) else ()
+
+
+def helped_ohm(own_ohm: float, helper: Sequence[Term]) -> float:
+    """The resistance of a battery with the one that is joined with it, at its own post [ohm]."""
+    if not helper:
+        return own_ohm
+    cca, standard, join = helper
+    other_ohm = inner_ohm((cca, standard)) + float(join.value)
+    return own_ohm * other_ohm / (own_ohm + other_ohm)
 
 
 def batteries_behind(design: Design) -> tuple[Battery, ...]:
@@ -58,6 +95,8 @@ def join_term(book: Book, battery: Battery, charging: Sequence[Charging]) -> Ter
     """The resistance from the first post to a battery's own, joined by a relay: of the planned cable, or usual."""
     row = table("supply", "joined")
     planned = next((one for one in charging if one.battery.id == battery.id and "drop" in one.figures), None)
+    if planned is None and charged_by(book.design, battery) is SplitCharging.FOR_GOOD:
+        return reference("the cable between them", float(row["for_good_ohm"]), "ohm", row["source"])
     if planned is None:
         return reference("charge cable as it lies there", float(row["lies_there_ohm"]), "ohm", row["source"])
     joints = reference("its relay, fuses and ways back", float(row["joints_ohm"]), "ohm", row["source"])
