@@ -705,6 +705,15 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "earlier-damage": (Severity.STOP, [DAMAGE]),
     "function-lost": (Severity.STOP, [happens("taken out")]),
     "phase-rework": (Severity.NOTE, [put("parts/amp/phase", "later")]),
+    "stage-due": (
+        Severity.NOTE,
+        [
+            *PLAIN_CAR,
+            DOORS,
+            put("parts/doors/stands", "already in the car"),
+            catalogue_part("Tessel M300", "next", 3.3, 0.0, phase="later"),
+        ],
+    ),
     "parts-waiting": (Severity.NOTE, [put("parts/amp/lead_days", 12)]),
     "customer-part": (Severity.NOTE, [put("parts/amp/by_customer", True)]),
     "self-fed": (

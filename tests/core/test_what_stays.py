@@ -187,3 +187,21 @@ def test_cables_of_a_part_that_stays_are_said_to_lie_there_by_one_press() -> Non
             put("links/speaker-sub/wiring", evaluate(demo_design(0)).results.loads[0].chosen.key)]  # fmt: skip
     done = evaluate(apply_edits(design, read))
     assert (done.results.work_plan.steps, done.verdict.headline) == ((), "Everything is in the car")
+
+
+def test_what_was_planned_for_later_is_fitted_by_one_press_once_today_is_in_the_car() -> None:
+    """The first job says nothing of it; the next stage begins with a press, and no trim is off before that."""
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("One driver now"))
+    assert not [f for f in evaluate(demo_design(number)).findings if f.rule == "stage-due"]
+    assert evaluate(demo_design(number)).results.prepare
+    design = as_it_was_built(demo_design(number), "Now the amplifier")
+    before = evaluate(design)
+    assert before.verdict.headline == "Everything is in the car"
+    assert before.results.prepare == ()
+    (due,) = [f for f in before.findings if f.rule == "stage-due"]
+    assert due.title == "Planned for later: Tessel M300"
+    assert due.remedy is not None
+    fitted = evaluate(apply_edits(design, edits_of(design, due.remedy)))
+    assert not [f for f in fitted.findings if f.rule == "stage-due"]
+    assert "power-amp" in {s.link.id for s in fitted.results.supplies}
+    assert "fix-amp" in {p.step.id for p in fitted.results.work_plan.steps}

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.part import Phase
-from ohmack.core.figures.finding import Draft, Remedy, note, rule
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count, listed
 
@@ -22,6 +22,20 @@ def phase_rework(results: Results) -> Iterator[Draft]:
     for item in results.prepare:
         if item.rework:
             yield note(item.path, item.title, item.text, Remedy("See what to prepare now", sheet="plan"))
+
+
+@rule("stage-due", "plan", PRACTICE)
+def stage_due(results: Results) -> Iterator[Draft]:
+    """A job on a car in which everything of today is, while parts of it were planned for later."""
+    if results.later is None or not results.design.all_in_car:
+        return
+    due = [part for part in results.later.design.parts if part.phase is Phase.LATER]
+    yield note(
+        due[0].id,
+        f"Planned for later: {listed([part.name for part in due])}",
+        "What was planned for today is in the car. If this job is the next stage, it is fitted now.",
+        Remedy("Fit it now", tuple(set_to(at(part, lambda it: it.phase), Phase.NOW.value) for part in due)),
+    )
 
 
 @rule("parts-waiting", "plan", PRACTICE)

@@ -45,9 +45,10 @@ def preparations(today: Results, whole: Results | None) -> tuple[Preparation, ..
         whole: the car with the later parts too; None where nothing comes later.
 
     Returns:
-        preparations, cables first. Source: common practice.
+        preparations, cables first; none where everything of today is in the car, and no trim is off. Source: common
+        practice.
     """
-    if whole is None:
+    if whole is None or today.design.all_in_car:
         return ()
     return (
         *_power(today, whole),
