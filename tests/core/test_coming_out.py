@@ -7,6 +7,7 @@ from __future__ import annotations
 
 import pytest
 
+from odd_plans import odd_plan
 from ohmack.core.build.step_making import generated
 from ohmack.core.build.steps import Phase
 from ohmack.core.document import Design
@@ -180,3 +181,17 @@ def test_a_cable_may_stay_with_its_ends_insulated() -> None:
     assert step.what.endswith("stays: both its ends cut back and insulated")
     caps = next(row for row in results.order if row.what.startswith("End cap"))
     assert caps.amount == "2"
+
+
+@pytest.mark.parametrize("seed", range(0, 40, 5))
+def test_what_nobody_would_draw_comes_out_too(seed: int) -> None:
+    """Odd plans, built, and taken out part by part, then whole: the rest is judged each time, nothing is left."""
+    there = as_it_was_built(odd_plan(seed), "Out")
+    for part in [part for part in there.parts if part.in_car]:
+        if there.part(part.id) is not None:
+            there = apply_edits(there, part_out(evaluate(there).results, part.id))
+            assert there.part(part.id) is None
+            assert {f"out-{one.id}" for one in there.coming_out if one.goes is Goes.PART} <= {
+                step.id for step in generated(evaluate(there).results)
+            }
+    assert not [link for link in there.links if link.in_car]

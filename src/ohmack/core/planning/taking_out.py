@@ -6,7 +6,7 @@ from collections.abc import Iterable, Iterator
 from typing import Any
 
 from ohmack.core.document import Design
-from ohmack.core.document.boxes import Box
+from ohmack.core.document.boxed import boxed
 from ohmack.core.document.design import ends_of, required_ends
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
@@ -50,6 +50,7 @@ def part_out(results: Results, part_id: str) -> tuple[Edit, ...]:
     Raises:
         NotPossible: a part that is not in the car: it is only left out of the plan.
     """
+    results = results.later or results
     part = results.design.part(part_id)
     if part is None or not part.in_car:
         raise NotPossible("part", "It is not in the car: leave it out of the plan.")
@@ -61,6 +62,7 @@ def replaced(results: Results, part_id: str) -> tuple[Edit, ...]:
     """Edits that note a part in the car as coming out while another takes its place and its cables; none for a part
     that was not there.
     """
+    results = results.later or results
     part = results.design.part(part_id)
     return _filed(results, [part], []) if part is not None and part.in_car else ()
 
@@ -83,7 +85,7 @@ def all_out(design: Design) -> Design:
     if not parts:
         raise NotPossible("part", "Nothing of ours is in this car.")
     out = apply_edits(design, _filed(results, parts, [k for k in design.links if k.in_car]))
-    out = out.model_copy(update={"parts": (), "links": (), "interventions": ()})
+    out = out.model_copy(update={"parts": (), "links": (), "interventions": (), "strategy": None})
     made = [s for s in out.vehicle.speakers if s.new_place]
     with_us = {link.to_id for link in design.links_of(ChargeLink) if link.in_car}
     brought = [b for b in out.vehicle.supply.batteries if b.id in with_us]
@@ -126,8 +128,8 @@ def _parts(results: Results, parts: Iterable[PartBase]) -> Iterator[tuple[str, T
                     words = f"{speaker.name}: its hole or pod made good, the panel whole again"
                     yield speaker.id, {"goes": Goes.HOLE, "name": words, "position": there}
         else:
-            box = next(iter(results.design.parts_of(Box)), None) if where is None else None
-            if box is not None and box.position is not None:
+            box = next((box for box, subs in boxed(results.design) if part in subs), None)
+            if where is None and box is not None and box.position is not None:
                 where = box.position.model_dump(mode="json")
             yield part.id, {"goes": Goes.PART, "name": part.name, "position": where}
 
