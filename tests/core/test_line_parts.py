@@ -141,6 +141,24 @@ def test_a_coil_takes_the_treble_off_and_gives_the_load_back() -> None:
         assert float(np.interp(400.0, HEARD_HZ, branch.level_db)) == pytest.approx(20 * np.log10(1 / sqrt(2)), abs=0.1)
 
 
+def test_the_inductance_of_a_coil_lifts_its_load_in_the_treble() -> None:
+    """|R + jωL| by hand: 4 Ω and 1 mH are 12.7 Ω at 1,917 Hz and more above; the lowest load is what it was."""
+    cap = part("series capacitor", capacitance_uf=4700.0, at_ids=["tw-left", "tw-right"])
+    plain = dash_and_doors(cap)
+    woofer = next(d for d in plain.design.parts_of(Driver) if d.role == "woofer")
+    bare = [Edit(path=f"parts/{woofer.id}/{name}", value=None) for name in ("fs_hz", "qms", "qes")]
+    plain = evaluate(apply_edits(plain.design, bare))
+    lifted = evaluate(apply_edits(plain.design, [Edit(path=f"parts/{woofer.id}/le_mh", value=1.0)]))
+    hz = 1917.0
+    door = abs(complex(4.0, 2 * pi * hz * 1e-3))
+    assert door == pytest.approx(12.7, rel=0.01)
+    before, after = (at_hz(one.results.over_frequency[0], hz) for one in (plain, lifted))
+    dash = 1 / (1 / before - 1 / 4.0)  # what hangs beside the door speaker, alone
+    together = abs(1 / (1 / dash + 1 / complex(4.0, 2 * pi * hz * 1e-3)))
+    assert after == pytest.approx(together, rel=0.02)
+    assert after > before * 1.2
+
+
 def amplified(estate: Design, **changes: Any) -> Design:
     """Doors on two channels of four, each with a tweeter beside it that brings its own capacitor."""
     design = four_channels(estate)

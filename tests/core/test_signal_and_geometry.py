@@ -101,3 +101,5 @@ def test_when_a_drawing_may_share_the_cars_axis() -> None:
     assert not follows_axis([(3.4, -0.4), (3.6, 0)], 4.6)  # battery beside the amplifier
     assert not follows_axis([(0.7, 0), (3.9, 0.7), (3.0, 0.7)], 4.6)  # doubles back
     assert not follows_axis([(2.0, -0.8), (2.0, 0.8)], 4.6)  # lies across
+    assert not follows_axis([(1.0, 0.0), (2.1, 0.0)], 4.6)  # 1.10 m, less than a quarter of it
+    assert follows_axis([(1.0, 0.0), (2.2, 0.0)], 4.6)  # 1.20 m, more

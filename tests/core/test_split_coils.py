@@ -78,6 +78,10 @@ def test_it_is_offered_only_where_it_can_be(estate: Design) -> None:
         offered(apply_edits(dual(estate), [Edit(path="parts/sub/coils", value=[{"impedance_ohm": 1.0}] * 2)])) is None
     )
     assert offered(subs_on_four(estate, 1, 4.0)) is None
+    at_the_limit = dual(estate, ratings=[{"load_ohm": 2.0, "power_w": 90.0}, {"load_ohm": 4.0, "power_w": 60.0}],
+                        lowest_load_ohm=2.0)  # fmt: skip
+    coils = [Edit(path="parts/sub/coils", value=[{"impedance_ohm": 2.0}] * 2)]
+    assert offered(apply_edits(at_the_limit, coils)) is not None, "2 Ω a coil where 2 Ω is permitted"
     assert offered(subs_on_four(estate, 2, 4.0, 4.0)) is None
 
 

@@ -120,6 +120,7 @@ def test_the_last_clean_step_of_a_clipping_amplifier(db_per_step: float, limit: 
     assert found is not None
     assert abs(found - truth) <= 1
     assert last_clean_step(readings[:3]) is None
+    assert last_clean_step(readings[:4]) == 4.0  # four readings are enough
     assert last_clean_step([(s, 0.2 * 10 ** (s / 10)) for s in steps]) == 20  # never limits: clean as far as read
     assert clipped_sine_rms(1e6, 1) == pytest.approx(math.sqrt(2) * clipped_sine_rms(1, 1), rel=1e-3)  # twice the power
 

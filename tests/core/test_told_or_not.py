@@ -141,3 +141,19 @@ def test_both_sides_play_the_same_from_the_same(
     titles = [f.title for f in said(apply_edits(estate, [doors, *more]), "sides-unlike")]
     assert bool(titles) == bool(told)
     assert all(told in title and title.startswith("Front left door plays") for title in titles)
+
+
+@pytest.mark.parametrize(
+    ("cranking_v", "running_v", "contradictions"),
+    [(10.2, 14.1, 0), (12.6, 14.1, 1), (13.0, 14.1, 1), (10.2, 12.6, 1), (10.2, 12.7, 0)],
+)
+def test_posts_that_contradict_each_other(
+    estate: Design, cranking_v: float, running_v: float, contradictions: int
+) -> None:
+    """A starter pulls the post down, a running engine lifts it above where it rests, at 12.6 V here."""
+    supply = "vehicle/supply"
+    design = apply_edits(estate, [measured(f"{supply}/post_resting_v", 12.6),
+                                  measured(f"{supply}/post_cranking_v", cranking_v),
+                                  measured(f"{supply}/post_running_v", running_v)])  # fmt: skip
+    found = [f for f in said(design, "facts-contradict") if "resting" in f.title]
+    assert len(found) == contradictions

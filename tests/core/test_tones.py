@@ -14,6 +14,7 @@ from ohmack.core.errors import OutOfRange
 from ohmack.core.physics.tones import (
     RATE_HZ,
     channel_names,
+    faded,
     level_dbfs,
     pink_noise,
     polarity_pulses,
@@ -79,6 +80,15 @@ def test_channels_and_polarity() -> None:
     pulses = read_back(polarity_pulses(-10.0, 2.0))[:, 0]
     assert pulses.min() == 0.0
     assert pulses.max() == pytest.approx(10**-0.5, rel=1e-3)
+
+
+def test_a_tone_begins_and_ends_in_silence() -> None:
+    """A step into a speaker is a click: the first and the last sample are nothing, the middle is whole."""
+    rows = faded(np.ones(48_000))
+    assert (rows[0], rows[-1]) == pytest.approx((0.0, 0.0))
+    assert rows[24_000] == 1.0
+    assert np.all(np.diff(rows[:24_000]) >= 0)
+    assert rows == pytest.approx(rows[::-1])
 
 
 def test_what_cannot_be_played_is_refused() -> None:

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 from concurrent.futures import ThreadPoolExecutor
+from dataclasses import replace
 from functools import cache
 from itertools import combinations, permutations
 from math import factorial, log2
@@ -24,7 +25,8 @@ from ohmack.core.errors import OutOfRange
 from ohmack.core.harness import contradictions
 from ohmack.core.harness.contradictions import can_all_be_true, smallest_contradiction
 from ohmack.core.harness.hunt_masks import Allowed
-from ohmack.core.harness.hunt_targets import hypotheses, targets_of
+from ohmack.core.harness.hunt_targets import Target, hypotheses, targets_of
+from ohmack.core.harness.next_tests import proofs
 from ohmack.core.harness.wire_finder import CERTAIN, find
 from ohmack.core.lazy import lazy
 from ohmack.core.physics.labelled_matching import MOST_WIRES, pairs_of, total_weight, weigh
@@ -543,3 +545,31 @@ def test_counting_by_levels_is_counting_mask_by_mask(seed: int, grounds: int, sh
     singles = random.random(wires)
     by_masks = weigh(weights, singles, wires, grounds).total
     assert total_weight(weights, singles, wires, grounds) == pytest.approx(by_masks)
+
+
+def test_a_pair_heard_at_one_of_its_wires_is_still_read_across() -> None:
+    """A proof asks for ohms across a pair until a reading across it, or a trial at both its wires, names it; a dead
+    speaker is asked for nothing, one behind a capacitor for a trial.
+    """
+    vehicle = car(4.0, 4.0)
+    target = Target("s0", "Speaker 0", 3.2, 4.0, False, True)
+    pairs = [(target, ("w0", "w1"))]
+    one = {
+        "kind": "one pair at a time",
+        "wire_a_id": "w0",
+        "wire_b_id": "w1",
+        "bundled_ids": ("w2",),
+        "speaker_id": "s0",
+    }
+    other = {**one, "wire_a_id": "w1", "wire_b_id": "w0"}
+    across = {"kind": "resistance", "wire_a_id": "w0", "wire_b_id": "w1", "value_ohm": 3.6}
+
+    def asked(readings: list[dict[str, Any]], rows: Any = pairs) -> list[tuple[str, tuple[str, ...]]]:
+        made = hunt(vehicle, readings)
+        return [(t.kind.value, t.wires) for t in proofs(made, made.readings, rows)]
+
+    wanted = [("resistance", ("w0", "w1"))]
+    assert asked([]) == asked([one]) == asked([other]) == wanted
+    assert asked([one, other]) == asked([across]) == []
+    assert asked([], [(replace(target, silent=True), ("w0", "w1"))]) == []
+    assert asked([], [(replace(target, reads_open=True), ("w0", "w1"))]) == [("one pair at a time", ("w0", "w1"))]

@@ -17,6 +17,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.handover.soak import SoakCheck
 from ohmack.core.planning.copying import as_it_was_built, onto_another_car
 from ohmack.core.planning.handing_over import HEARD, HOLDS, OPEN_POINTS, SOAK, sign
+from ohmack.core.planning.taking_out import all_out
 from ohmack.core.prove.probes import Quantity
 
 SIGNED, HELD = "Bass from the rear leads", "Thirty years, one new radio"
@@ -101,7 +102,8 @@ OWNER = ("Ulla Brandt", "555 0190")
 
 
 def five_years(signed: Design, number: str) -> tuple[PastJob, ...]:
-    """A second car of the same kind and plan, with three jobs over five years.
+    """A second car of the same kind and plan, with four jobs over five years; in the last it is sold, and everything
+    comes out.
 
     Parameters:
         signed: a job that was handed over.
@@ -118,10 +120,12 @@ def five_years(signed: Design, number: str) -> tuple[PastJob, ...]:
     )  # fmt: skip
     whine = whine.model_copy(update={"proof": whine.proof.model_copy(update={"mends": (mend,)})})
     doors = as_it_was_built(whine, "Front doors next")
+    sold = all_out(as_it_was_built(whine, "Sold: everything out again"))
     return (
         PastJob(datetime(2021, 6, 14, 9, 0), first.title, first),
         PastJob(datetime(2023, 3, 13, 8, 30), whine.title, whine),
         PastJob(datetime(2026, 11, 23, 10, 15), doors.title, doors),
+        PastJob(datetime(2026, 11, 28, 9, 40), sold.title, sold),
     )
 
 
