@@ -864,6 +864,21 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.STOP,
         [catalogue_part("Morrowick T25 tweeter, pair", "domes", 1.5, 0.0, at_ids=["spk-fl", "spk-fr"], position=None)],
     ),
+    "tweeter-resonance": (
+        Severity.WATCH,
+        [
+            catalogue_part(
+                "Morrowick T25 tweeter, pair",
+                "domes",
+                1.5,
+                0.0,
+                at_ids=["spk-fl", "spk-fr"],
+                position=None,
+                fs_hz=1700.0,
+            ),
+            catalogue_part("Morrowick X3 crossover, pair", "net", 1.5, 0.0, at_ids=["spk-fl", "spk-fr"], position=None),
+        ],
+    ),
     "amplifier-unfed": (Severity.STOP, [*FIXED_AMP, LINE_TO_AMP, happens("replaced")]),
     "part-unwired": (Severity.STOP, [part_("distribution block", ways=2, in_area_max_mm2=53.0, out_area_max_mm2=33.0)]),
     "nothing-judged": (Severity.STOP, [*PLAIN_CAR, part_("wire", wire_size="4 AWG", on_reel_m=5.0)]),

@@ -95,6 +95,30 @@ def test_a_net_is_offered_where_a_tweeter_hangs_beside_a_woofer_and_a_low_one_is
     assert said(low, "tweeter-unprotected")[0] == "Crossover net 3000 Hz lets 1000 Hz through to tweeter left"
 
 
+@pytest.mark.parametrize(("fs_hz", "sharp"), [(None, False), (1499.0, False), (1501.0, True)])
+def test_a_net_crosses_an_octave_above_the_tweeters_resonance(fs_hz: float | None, sharp: bool) -> None:
+    """3,000 Hz is an octave above 1,500 Hz (common practice, no source); where nobody read the resonance only the usual
+    limit is judged. A capacitor of 13 µF at 4 Ω passes from 3,061 Hz: 1 / (2 π R C).
+    """
+    reads = [Edit(path=f"parts/{d.id}/fs_hz", value=fs_hz) for d in with_tweeters().parts_of(Driver)
+             if d.role == "tweeter"]  # fmt: skip
+    held = evaluate(apply_edits(took(with_tweeters(), NET), reads))
+    wanted = [f"{NET} passes from 3000 Hz; tweeter {side} resonates at 1501 Hz" for side in ("left", "right")]
+    assert said(held, "tweeter-resonance") == (wanted if sharp else [])
+    cap = {
+        "id": "cap",
+        "kind": "series capacitor",
+        "name": "C",
+        "capacitance_uf": 13.0,
+        "at_ids": ["tw-left", "tw-right"],
+    }
+    capped = evaluate(apply_edits(with_tweeters(), [*reads, Edit(op="add", path="parts", value=cap)]))
+    assert said(capped, "tweeter-resonance") == []
+    higher = [Edit(path=edit.path, value=1600.0) for edit in reads]
+    over = evaluate(apply_edits(capped.design, higher))
+    assert said(over, "tweeter-resonance")[0] == "C passes from 3061 Hz; tweeter left resonates at 1600 Hz"
+
+
 def test_a_capacitor_for_a_door_speaker_is_none_for_a_tweeter() -> None:
     """1 / (2 π R C): 120 µF at 4 Ω is 332 Hz, 13 µF 3 kHz (textbook); below 2 kHz a dome dies (common practice)."""
     only = [Edit(path="parts/driver/at_ids", value=[]), *(

@@ -114,6 +114,39 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
         )
 
 
+OCTAVE = 2.0  # a tweeter is crossed an octave above its resonance, common practice
+
+
+@rule("tweeter-resonance", "loads", PRACTICE)
+def tweeter_resonance(results: Results) -> Iterator[Draft]:
+    """What keeps the bass from a tweeter begins less than an octave above its resonance, where its cone moves most."""
+    for drive in results.drives:
+        fs_hz = drive.driver.fs_hz if drive.tweeter and drive.driven and drive.driver is not None else None
+        corner = _passes_from(results, drive) if fs_hz is not None else None
+        if fs_hz is None or corner is None or corner[0] >= OCTAVE * fs_hz:
+            continue
+        hz, part = corner
+        yield watch(
+            f"{part.id}/{drive.speaker.id}",
+            f"{part.name} passes from {trimmed(round(hz))} Hz; {drive.speaker.name.lower()} resonates at"
+            f" {trimmed(round(fs_hz))} Hz",
+            f"Wanted is an octave above it, {trimmed(round(OCTAVE * fs_hz))} Hz: nearer, its cone moves most where it"
+            " is driven still, and it sounds sharp and dies early.",
+            Remedy("Look at the part", path=at(part)),
+        )
+
+
+def _passes_from(results: Results, drive: Drive) -> tuple[float, Part] | None:
+    """(from where a net or a capacitor in line passes a tweeter what it plays [hz], that part)."""
+    if (net := net_of(results.design, drive.speaker.id)) is not None:
+        return net.crossover_hz, net
+    ohm = drive.nominal_ohm
+    capacitor = in_line_with(results.design, drive.speaker, ohm, pair=False).capacitor if ohm is not None else None
+    if capacitor is None or ohm is None or _set_high(results, drive):
+        return None  # one under a filter is there for when that forgets
+    return corner_hz(ohm, capacitor.capacitance_uf), capacitor
+
+
 def _too_low(results: Results, drive: Drive) -> Iterator[Draft]:
     """What is planned in line with a tweeter lets more bass through than it bears."""
     design, least_hz = results.design, BEARS * tweeter_hz()
