@@ -98,6 +98,9 @@ def test_a_car_is_as_it_was() -> None:
     assert labour.low > 60, "an hour of it at least"
     titles = [check.check.title for gate in results.proof.gates for check in gate.checks]
     assert {"What came out left nothing open", "Front left door plays", "Warning lamps"} <= set(titles)
+    assert {"Ohms of Rear left", "Polarity of Rear left door"} <= set(titles), "what is joined again is read"
+    plain = evaluate(all_out(built("Hidden bass"))).results.proof
+    assert not [j for gate in plain.gates for j in gate.checks if j.check.title.startswith("Ohms")], "none was cut"
     assert leaflet(results).out == (
         "Out of the car: Tessel M500, Morrowick 10 D4, Cooperage 28 closed, Tessel Four 70, Pell & Fenn Coax 65, pair,"
         " Pell & Fenn Coax 52 slim, pair, Hob two-way fused block, Hob charging relay 100, 1 farad capacitor, Hob strip"

@@ -15,9 +15,9 @@ if TYPE_CHECKING:
 def open_places(results: Results) -> Iterator[Outgoing]:
     """What comes out of a place where the car had a piece of its own, and no new part of the plan goes there."""
     radio = any(True for _ in results.design.parts_of(HeadUnit))
-    filled = {d.speaker.position for d in results.drives if d.driver is not None and not d.driver.in_car}
+    filled = {d.speaker.id for d in results.drives if d.driver is not None and not d.driver.in_car}
     for one in results.design.coming_out:
-        if one.instead and not (radio if one.is_radio else one.position in filled):
+        if one.instead and not (radio if one.is_radio else one.speaker_id in filled):
             yield one
 
 

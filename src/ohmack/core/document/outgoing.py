@@ -3,10 +3,12 @@
 from __future__ import annotations
 
 from enum import StrEnum
+from typing import Annotated
 
 from pydantic import Field
 
 from ohmack.core.document.facts import Identifier, Model, Name, Position
+from ohmack.core.document.registry import Ref
 
 
 class Goes(StrEnum):
@@ -33,6 +35,7 @@ class Outgoing(Model):
     goes: Goes
     name: Name = Field(title="What")
     place: Name = Field("", title="Out of")
+    speaker_id: Annotated[Identifier | None, Ref("speaker", offered=False)] = None  # whose place or leads it is about
     is_battery: bool = False  # one that an earlier job put beside the first
     is_radio: bool = False  # a radio that took the place of the car's own
     live: bool = Field(False, title="Begins at a battery or a feed of the car")

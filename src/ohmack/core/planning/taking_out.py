@@ -123,6 +123,7 @@ def _parts(results: Results, parts: Iterable[PartBase]) -> Iterator[tuple[str, T
                 there = _place(speaker.position.point)
                 back = "" if speaker.new_place else "the car's own speaker"
                 yield f"{part.id}-{speaker.id}", {"goes": Goes.PART, "name": part.name, "place": speaker.name,
+                                                  "speaker_id": None if speaker.new_place else speaker.id,
                                                   "position": there, "instead": back}  # fmt: skip
                 if speaker.new_place:
                     words = f"{speaker.name}: its hole or pod made good, the panel whole again"
@@ -193,7 +194,10 @@ def _made_good(results: Results, tie: Link) -> Iterator[tuple[str, Tree]]:
         speaker = speakers[tie.to_id]
         there = vehicle.radio.position.point if tie.factory_wire else speaker.position.point
         words = f"{speaker.name}: its own wires from the radio joined to it again"
-        yield f"wires-{speaker.id}", {"goes": Goes.JOINT, "name": words, "position": _place(there)}
+        yield (
+            f"wires-{speaker.id}",
+            {"goes": Goes.JOINT, "name": words, "speaker_id": speaker.id, "position": _place(there)},
+        )
     grounded = tie.to_id if isinstance(tie, GroundLink) else getattr(tie, "ground_point_id", None)
     point = next((g for g in vehicle.ground_points if g.id == grounded), None)
     if point is not None:

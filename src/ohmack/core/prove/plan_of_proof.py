@@ -43,8 +43,11 @@ def plan_of_proof(results: Results) -> tuple[Check, ...]:
 
 
 def new_outputs(results: Results, car: Car) -> tuple[Output, ...]:
-    """The outputs this plan wires: everything but what the car's own radio and amplifier drive as they always did."""
-    swapped = {name for part in results.design.parts for name in getattr(part, "at_ids", ())}
+    """The outputs this plan wires, or makes as they were: all but what the car's own radio and amplifier drive as they
+    always did.
+    """
+    swapped = {one.speaker_id for one in results.design.coming_out if one.speaker_id is not None}
+    swapped |= {name for part in results.design.parts for name in getattr(part, "at_ids", ())}
     own = {m.id for m in results.design.vehicle.modules} | {results.design.vehicle.radio.id}
     return tuple(o for o in car.outputs if o.owner_id not in own or swapped & set(o.coils))
 
