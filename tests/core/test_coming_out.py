@@ -12,7 +12,7 @@ from ohmack.core.build.step_making import generated
 from ohmack.core.build.steps import Phase
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.links import SpeakerLink, TapLink
+from ohmack.core.document.links import Pickup, SpeakerLink, TapLink
 from ohmack.core.document.outgoing import Goes
 from ohmack.core.document.parts import Accessory, CableReel, FuseLink, HeadUnit
 from ohmack.core.errors import NotPossible
@@ -55,8 +55,10 @@ def test_everything_of_ours_comes_out_of_every_demo_car(number: int) -> None:
     assert sum(one.live for one in out.coming_out if one.goes is Goes.CABLE) == sum(
         k.kind in ("power", "charge", "feed") for k in cables
     )
-    taps = sum(1 for k in there.links_of(TapLink) if k.in_car)
-    assert sum(one.id.startswith("tap-tap") or one.name.startswith("Factory") for one in out.coming_out) >= taps
+    undone = {one.id for one in out.coming_out if one.goes is Goes.JOINT}
+    for tap in (k for k in there.links_of(TapLink) if k.in_car):
+        spliced = tap.method is Pickup.SPLICE
+        assert ({f"pair-{name}" for name in tap.from_ids} if spliced else {f"tap-{tap.id}"}) <= undone
     steps = generated(results)
     order = {step.id: n for n, step in enumerate(steps)}
     assert {f"out-{one.id}" for one in out.coming_out if one.goes in (Goes.PART, Goes.CABLE)} <= order.keys()

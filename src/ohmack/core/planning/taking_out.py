@@ -22,6 +22,7 @@ from ohmack.core.document.links import (
     RemoteLink,
     SpeakerLink,
     TapLink,
+    TapPlace,
 )
 from ohmack.core.document.outgoing import Goes
 from ohmack.core.document.part import PartBase
@@ -171,6 +172,23 @@ def _called(results: Results, tie: Link) -> str:
     return f"{'Screened cable' if size == SCREENED else f'{size} cable' if size else 'Cable'} from {start} to {end}"
 
 
+def _untapped(results: Results, tie: TapLink, start: Point) -> Iterator[tuple[str, Tree]]:
+    """A tap undone: its adapter out, or every pair it was spliced into made whole."""
+    vehicle, run = results.design.vehicle, results.runs.get(tie.id)
+    if tie.method is Pickup.PLUG_ADAPTER:
+        words = (
+            f"{run.start_name if run is not None else 'Radio'}: plug adapter out, the car's own plugs together again"
+        )
+        yield f"tap-{tie.id}", {"goes": Goes.JOINT, "name": words, "position": _place(start)}
+        return
+    for channel in (c for c in vehicle.channels if c.id in tie.from_ids):
+        speaker = next((s for s in vehicle.speakers if s.channel_id == channel.id), None)
+        leads = speaker.position.point if speaker is not None and tie.place is TapPlace.LEADS else start
+        yield f"pair-{channel.id}", {"goes": Goes.JOINT, "position": _place(leads),
+                                     "speaker_id": speaker.id if speaker is not None else None,
+                                     "name": f"{channel.name}: splices out, its own wires joined"}  # fmt: skip
+
+
 def _made_good(results: Results, tie: Link) -> Iterator[tuple[str, Tree]]:
     """The joints a cable was made with, undone; the holes it was made through, closed."""
     vehicle, points = results.design.vehicle, results.runs[tie.id].points if tie.id in results.runs else None
@@ -178,14 +196,7 @@ def _made_good(results: Results, tie: Link) -> Iterator[tuple[str, Tree]]:
     feeds = {f.id: f for f in vehicle.feeds}
     speakers = {s.id: s for s in vehicle.speakers}
     if isinstance(tie, TapLink):
-        run = results.runs.get(tie.id)
-        where = run.start_name if run is not None else "the speaker leads"
-        words = (
-            f"{where}: plug adapter out, the car's own plugs together again"
-            if tie.method is Pickup.PLUG_ADAPTER
-            else f"{where}: splices out, the car's own wires joined again"
-        )
-        yield f"tap-{tie.id}", {"goes": Goes.JOINT, "name": words, "position": _place(start)}
+        yield from _untapped(results, tie, start)
     if isinstance(tie, FeedLink | RemoteLink) and tie.from_id in feeds:
         feed = feeds[tie.from_id]
         words = f"{feed.name}: our tap off, the car's wire and fuse as they were"
