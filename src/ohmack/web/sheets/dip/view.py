@@ -64,4 +64,4 @@ class DipView:
         """The remedy that takes most of the dip off the lights, which is drawn over it."""
         if self.study is None:
             return None
-        return max(self.study.mended, key=lambda one: one.dip.lowest_post_v, default=None)
+        return min(self.study.mended, key=lambda one: (one.dip.light_lost, -one.dip.lowest_post_v), default=None)
