@@ -23,7 +23,7 @@ from ohmack.core.handover.leaflet import leaflet
 from ohmack.core.planning.copying import as_it_was_built, onto_another_car
 from ohmack.core.planning.parts_tried import taking
 from ohmack.core.planning.standing import Standing, standing
-from ohmack.core.planning.taking_out import all_out, part_out, replaced
+from ohmack.core.planning.taking_out import all_out, link_out, part_out, replaced
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 from proving import proved
@@ -137,6 +137,17 @@ def test_one_part_comes_out_with_what_hangs_on_it_alone() -> None:
     assert "ground-rear" not in undone, "the second battery is grounded there still"
     with pytest.raises(NotPossible):
         part_out(evaluate(demo_design(0)).results, "amp")
+
+
+def test_one_cable_comes_out_with_its_joint() -> None:
+    """A remote lead off a feed nothing else hangs on; one that is only planned is left out instead."""
+    there = built("Bass from the rear leads")
+    remote = next(link for link in there.links if link.kind == "remote")
+    out = apply_edits(there, link_out(evaluate(there).results, remote.id))
+    assert {(one.goes, one.id) for one in out.coming_out} == {(Goes.CABLE, remote.id), (Goes.JOINT, remote.from_id)}
+    assert len(out.parts) == len(there.parts)
+    with pytest.raises(NotPossible):
+        link_out(evaluate(demo_design(0)).results, "power-amp")
 
 
 def test_what_another_takes_the_place_of_comes_out_and_leaves_its_cables() -> None:

@@ -68,7 +68,12 @@ def test_one_part_comes_out_and_another_takes_the_place_of_one(client: TestClien
     refused = bench.post("take-out", stage="plan", path="parts/amp")
     assert refused.status_code == 422
     assert "It is not in the car" in refused.text
-    assert bench.post("take-out", stage="plan", path="links/power-amp").status_code == 422
+    assert bench.post("take-out", stage="plan", path="vehicle/radio").status_code == 422
+    assert "It comes out of the car" in bench.page("plan", "links/remote-amp")
+    assert bench.post("take-out", stage="plan", path="links/remote-amp").status_code == 303
+    assert [one.name for one in bench.design.coming_out][1:] == ["18 AWG cable from Sprig LC2 active to Tessel M300"]
+    assert not [link for link in bench.design.links if link.id == "remote-amp"]
+    assert bench.post("undo", stage="plan").status_code == 303
     assert "Stays, both its ends" in bench.page("plan", "coming_out/amp")
     assert bench.post("remove", stage="plan", path="coming_out/amp").status_code == 303
     assert bench.design.coming_out == ()

@@ -228,10 +228,10 @@ class Page:
 
     @property
     def may_come_out(self) -> bool:
-        """Whether the selected thing is a part that is in the car."""
-        head, _, part_id = self.editor_path.rpartition("/")
-        part = self.design.part(part_id) if head == "parts" else None
-        return part is not None and part.in_car
+        """Whether the selected thing is a part or a cable that is in the car."""
+        head, _, name = self.editor_path.rpartition("/")
+        pool = {"parts": self.design.parts, "links": self.design.links}.get(head, ())
+        return any(thing.id == name and thing.in_car for thing in pool)
 
     @property
     def working(self) -> Figure | None:

@@ -59,6 +59,19 @@ def part_out(results: Results, part_id: str) -> tuple[Edit, ...]:
     return (*_filed(results, [part], ties), Edit(op="remove", path=at(part)))
 
 
+def link_out(results: Results, link_id: str) -> tuple[Edit, ...]:
+    """Edits that take a cable that lies in the car out of it, and make good what was done for it; as `part_out`.
+
+    Raises:
+        NotPossible: a cable that does not lie in the car.
+    """
+    results = results.later or results
+    tie = next((link for link in results.design.links if link.id == link_id), None)
+    if tie is None or not tie.in_car:
+        raise NotPossible("cable", "It does not lie in the car: leave it out of the plan.")
+    return (*_filed(results, [], [tie]), Edit(op="remove", path=at(tie)))
+
+
 def replaced(results: Results, part_id: str) -> tuple[Edit, ...]:
     """Edits that note a part in the car as coming out while another takes its place and its cables; none for a part
     that was not there.
