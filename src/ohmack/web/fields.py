@@ -48,6 +48,7 @@ HIDDEN = {
     "hz",
     "level_db",
     "goes",
+    "splices",
     "is_battery",
     "is_radio",
     "live",

@@ -281,7 +281,7 @@ def _joints(results: Results) -> Iterator[OrderRow]:
 def _made_good(results: Results) -> Iterator[OrderRow]:
     """What is used up where something comes out."""
     going = results.design.coming_out
-    joints, holes = (sum(one.goes is kind for one in going) for kind in (Goes.JOINT, Goes.HOLE))
+    joints, holes = sum(one.splices for one in going), sum(one.goes is Goes.HOLE for one in going)
     ends = 2 * sum(one.goes is Goes.CABLE and one.stays for one in going)
     for number, what, note, piece in (
         (joints, "Butt splice with adhesive sleeve", "where the car's own wires are joined again", "joint"),

@@ -36,6 +36,7 @@ class Outgoing(Model):
     name: Name = Field(title="What")
     place: Name = Field("", title="Out of")
     speaker_id: Annotated[Identifier | None, Ref("speaker", offered=False)] = None  # whose place or leads it is about
+    splices: Annotated[int, Field(ge=0, le=40)] = 0  # wires that are joined again
     is_battery: bool = False  # one that an earlier job put beside the first
     is_radio: bool = False  # a radio that took the place of the car's own
     live: bool = Field(False, title="Begins at a battery or a feed of the car")

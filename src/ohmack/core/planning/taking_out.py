@@ -197,7 +197,7 @@ def _untapped(results: Results, tie: TapLink, start: Point) -> Iterator[tuple[st
     for channel in (c for c in vehicle.channels if c.id in tie.from_ids):
         speaker = next((s for s in vehicle.speakers if s.channel_id == channel.id), None)
         leads = speaker.position.point if speaker is not None and tie.place is TapPlace.LEADS else start
-        yield f"pair-{channel.id}", {"goes": Goes.JOINT, "position": _place(leads),
+        yield f"pair-{channel.id}", {"goes": Goes.JOINT, "splices": 2, "position": _place(leads),
                                      "speaker_id": speaker.id if speaker is not None else None,
                                      "name": f"{channel.name}: splices out, its own wires joined"}  # fmt: skip
 
@@ -213,14 +213,14 @@ def _made_good(results: Results, tie: Link) -> Iterator[tuple[str, Tree]]:
     if isinstance(tie, FeedLink | RemoteLink) and tie.from_id in feeds:
         feed = feeds[tie.from_id]
         words = f"{feed.name}: our tap off, the car's wire and fuse as they were"
-        yield feed.id, {"goes": Goes.JOINT, "name": words, "position": _place(feed.position.point)}
+        yield feed.id, {"goes": Goes.JOINT, "name": words, "splices": 1, "position": _place(feed.position.point)}
     if isinstance(tie, SpeakerLink) and tie.to_id in speakers:
         speaker = speakers[tie.to_id]
         there = vehicle.radio.position.point if tie.factory_wire else speaker.position.point
         words = f"{speaker.name}: its own wires from the radio joined to it again"
         yield (
             f"wires-{speaker.id}",
-            {"goes": Goes.JOINT, "name": words, "speaker_id": speaker.id, "position": _place(there)},
+            {"goes": Goes.JOINT, "name": words, "splices": 2, "speaker_id": speaker.id, "position": _place(there)},
         )
     grounded = tie.to_id if isinstance(tie, GroundLink) else getattr(tie, "ground_point_id", None)
     point = next((g for g in vehicle.ground_points if g.id == grounded), None)
