@@ -47,6 +47,11 @@ class Outgoing(Model):
     instead_is: Whereabouts = Field(Whereabouts.UNKNOWN, title="That is")
 
     @property
+    def returns(self) -> str:
+        """What goes back in its place, and where that is; empty where nothing does."""
+        return f"{self.instead[:1].upper()}{self.instead[1:]}: {self.instead_is.value}" if self.instead else ""
+
+    @property
     def called(self) -> str:
         """What it is and out of which place."""
         return f"{self.name}, {self.place}" if self.place else self.name
