@@ -74,6 +74,12 @@ def test_one_part_comes_out_and_another_takes_the_place_of_one(client: TestClien
     assert [one.name for one in bench.design.coming_out][1:] == ["18 AWG cable from Sprig LC2 active to Tessel M300"]
     assert not [link for link in bench.design.links if link.id == "remote-amp"]
     assert bench.post("undo", stage="plan").status_code == 303
+    assert "Everything that is in the car comes out" in bench.page("plan")
+    assert bench.post("take-out", stage="plan", path="parts").status_code == 303
+    assert [part.name for part in bench.design.parts] == ["Tessel M300"], "what is planned stays in the plan"
+    assert not [link for link in bench.design.links if link.in_car]
+    assert bench.post("take-out", stage="plan", path="parts").status_code == 422
+    assert bench.post("undo", stage="plan").status_code == 303
     assert "Stays, both its ends" in bench.page("plan", "coming_out/amp")
     assert bench.post("remove", stage="plan", path="coming_out/amp").status_code == 303
     assert bench.design.coming_out == ()

@@ -81,6 +81,33 @@ def replaced(results: Results, part_id: str) -> tuple[Edit, ...]:
     return _filed(results, [part], []) if part is not None and part.in_car else ()
 
 
+def everything_out(results: Results) -> tuple[Edit, ...]:
+    """Edits that take everything that is in the car out of it; what is only planned stays in the plan, as far as it
+    hangs on nothing of that.
+
+    Parameters:
+        results: the evaluated design.
+
+    Returns:
+        the edits; places that were made for our speakers, and batteries our cables charge, go too.
+
+    Raises:
+        NotPossible: nothing is in the car.
+    """
+    results = results.later or results
+    design, vehicle = results.design, results.design.vehicle
+    parts, ties = [p for p in design.parts if p.in_car], [k for k in design.links if k.in_car]
+    if not parts:
+        raise NotPossible("part", "Nothing of ours is in this car.")
+    ours = {link.to_id for link in ties if isinstance(link, ChargeLink)}
+    played = {d.speaker.id for d in results.drives if d.driver in parts}
+    gone = (
+        *ties, *parts, *(s for s in vehicle.speakers if s.new_place and s.id in played),
+        *(b for b in vehicle.supply.batteries if b.id in ours),
+    )  # fmt: skip
+    return (*_filed(results, parts, ties), *(Edit(op="remove", path=at(thing)) for thing in gone))
+
+
 def all_out(design: Design) -> Design:
     """A design in which everything that is in the car comes out, and the car is as it came.
 
@@ -91,19 +118,10 @@ def all_out(design: Design) -> Design:
         the design: no parts, no links, everything on the list of what comes out.
 
     Raises:
-        OhmackError: the design cannot be evaluated.
-        NotPossible: nothing is in the car.
+        OhmackError: the design cannot be evaluated; as `everything_out`.
     """
-    results = evaluate(design).results
-    parts = [part for part in design.parts if part.in_car]
-    if not parts:
-        raise NotPossible("part", "Nothing of ours is in this car.")
-    out = apply_edits(design, _filed(results, parts, [k for k in design.links if k.in_car]))
-    out = out.model_copy(update={"parts": (), "links": (), "interventions": (), "strategy": None})
-    made = [s for s in out.vehicle.speakers if s.new_place]
-    with_us = {link.to_id for link in design.links_of(ChargeLink) if link.in_car}
-    brought = [b for b in out.vehicle.supply.batteries if b.id in with_us]
-    return apply_edits(out, [Edit(op="remove", path=at(thing)) for thing in (*made, *brought)])
+    out = apply_edits(design, everything_out(evaluate(design).results))
+    return out.model_copy(update={"parts": (), "links": (), "interventions": (), "strategy": None})
 
 
 def _filed(results: Results, parts: Iterable[PartBase], ties: Iterable[Link]) -> tuple[Edit, ...]:

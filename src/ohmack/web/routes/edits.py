@@ -25,7 +25,7 @@ from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import in_place_of, taking
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.survey import add_to_survey
-from ohmack.core.planning.taking_out import link_out, part_out, replaced
+from ohmack.core.planning.taking_out import everything_out, link_out, part_out, replaced
 from ohmack.drawing.car import frame_of
 from ohmack.formats.entry import EntryError
 from ohmack.store.database import Conflict, NotFound
@@ -323,10 +323,13 @@ def remove(request: Request, number: str, form: Form) -> Response:
 
 @router.post("/jobs/{number}/take-out", name="take_out")
 def take_out(request: Request, number: str, form: Form) -> Response:
-    """A part that is in the car comes out of it with its cables, or a cable alone; undo brings it back."""
+    """What is in the car comes out of it: a part with its cables, a cable alone, everything; undo brings it back."""
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        thing, results = get(record.design, text(form, "path")[:300]), results_of(request, record)
+        path, results = text(form, "path")[:300], results_of(request, record)
+        if path == "parts":
+            return everything_out(results), "everything comes out"
+        thing = get(record.design, path)
         if isinstance(thing, LinkBase):
             return link_out(results, thing.id), "a cable comes out"
         if not isinstance(thing, PartBase):
