@@ -17,12 +17,13 @@ from ohmack.core.errors import OutOfRange
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.physics.odds import boundaries, entropy_bits, gain_bits, normal_share, posterior
 from ohmack.core.planning.proving import Read, take_reading
+from ohmack.core.prove import finder as finder_module
 from ohmack.core.prove.candidates import candidates
 from ohmack.core.prove.car import Setting
 from ohmack.core.prove.evidence import evidence_of
 from ohmack.core.prove.finder import OF_SIZE, Finder, Search
 from ohmack.core.prove.free_probing import free_check, free_id, points_of
-from ohmack.core.prove.probes import Probe, Quantity, take
+from ohmack.core.prove.probes import Ask, Probe, Quantity, take
 from ohmack.core.prove.symptoms import symptoms_of
 from ohmack.core.prove.windows import Windows, meter_sigma
 from ohmack.core.reference import table
@@ -263,3 +264,17 @@ def test_a_search_hangs_on_nothing_that_was_searched_before(estate: Design) -> N
     again, fresh = (f.search(said, [Symptom.WHINE, Symptom.QUIET]) for f in (used, Finder(results)))
     assert [(s.key, s.odds) for s in again.suspects] == [(s.key, s.odds) for s in fresh.suspects]
     assert [p.check.id for p in again.proposals] == [p.check.id for p in fresh.proposals]
+
+
+def test_an_ear_is_not_asked_again_first(estate: Design, monkeypatch: pytest.MonkeyPatch) -> None:
+    """Who said that it whines, or that it does not, is first asked for something else."""
+    search = Finder(evaluate(estate).results).search
+
+    def first(said: list[Symptom], denied: list[Symptom]) -> Ask | None:
+        return search([], said, denied).proposals[0].check.probe.ask
+
+    said = [Symptom.CUTS_OUT, Symptom.WHINE]
+    assert first(said, []) is not Ask.WHINE
+    assert first([Symptom.CUTS_OUT], [Symptom.WHINE]) is not Ask.WHINE
+    monkeypatch.setattr(finder_module, "HEARD_AS", {})
+    assert first(said, []) is Ask.WHINE, "it tells most a minute, to who has not heard it yet"

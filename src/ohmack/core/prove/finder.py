@@ -117,6 +117,13 @@ class Search:
         return tuple(s for s in self.suspects if s.odds > (1 - SURE) / 2)
 
 
+# What a check asks an ear for, as somebody says it: said or denied already, hearing it again tells little.
+HEARD_AS = {
+    Ask.WHINE: Symptom.WHINE, Ask.THUMP: Symptom.POPS, Ask.TREBLE: Symptom.NO_TREBLE, Ask.BASS: Symptom.THIN_BASS
+}  # fmt: skip
+AGAIN = 0.25  # of what it would tell to who has not heard it: the same ear, the same sound; common practice
+
+
 class Finder:
     """The search for one plan: causes, their cars, and what each would show."""
 
@@ -150,7 +157,8 @@ class Finder:
             begin: whether anything is wrong at all; else nothing is proposed.
 
         Returns:
-            suspects, the likeliest first; proposals, the one that tells most a minute first.
+            suspects, the likeliest first; proposals, the one that tells most a minute first, hearing again what was
+            said counted for less.
 
         Source: Bayes' theorem; priors, spreads and minutes common practice.
         """
@@ -165,7 +173,8 @@ class Finder:
             odds = self._odds(causes, evidence, said, denied)
         suspects = _together(causes, odds)
         known = {check.id for check, _ in evidence}
-        proposals = self._proposals(causes, odds, known) if begin and len(causes) > 1 else ()
+        heard = {ask for ask, symptom in HEARD_AS.items() if symptom in said | denied}
+        proposals = self._proposals(causes, odds, known, heard) if begin and len(causes) > 1 else ()
         return Search(suspects, proposals, evidence, entropy_bits(np.array([s.odds for s in suspects])), begin)
 
     def _pairs(self, causes: Sequence[Cause], odds: Floats) -> list[Cause]:
@@ -245,8 +254,10 @@ class Finder:
 
     # -- what to check next -------------------------------------------------------------------------------------------
 
-    def _proposals(self, causes: Sequence[Cause], odds: Floats, known: set[str]) -> tuple[Proposal, ...]:
-        """The checks that tell most a minute, the best first."""
+    def _proposals(
+        self, causes: Sequence[Cause], odds: Floats, known: set[str], heard: set[Ask]
+    ) -> tuple[Proposal, ...]:  # fmt: skip
+        """The checks that tell most a minute, the best first; what an ear was asked already tells less."""
         kept = [int(n) for n in np.flatnonzero(odds > 1e-4)]
         few = odds[kept] / odds[kept].sum()
         ranked = []
@@ -259,7 +270,7 @@ class Finder:
             gain = gain_bits(few, rows)
             if gain > TELLS_NOTHING:
                 ranked.append((gain / check.minutes, gain, check, rows, bounds))
-        ranked.sort(key=lambda row: -row[0])
+        ranked.sort(key=lambda row: -row[0] * (AGAIN if row[2].probe.ask in heard else 1.0))
         best = ranked[:6]
         near = [causes[n] for n in kept]
         return tuple(Proposal(c, gain, self._meanings(near, few, c, rows, bounds)) for _, gain, c, rows, bounds in best)
