@@ -140,6 +140,16 @@ def test_one_part_comes_out_with_what_hangs_on_it_alone() -> None:
         part_out(evaluate(demo_design(0)).results, "amp")
 
 
+def test_the_way_through_the_bulkhead_is_closed_for_the_cable_that_went_through_it() -> None:
+    there = built("Hidden bass")
+    results = evaluate(there).results
+    (crossing,) = {(c.link_id, c.passage_id) for c in results.bulkhead}
+    assert crossing[0] == "power-amp"
+    for link_id, holes in (("power-amp", [crossing[1]]), ("speaker-sub", []), ("line-amp", [])):
+        out = apply_edits(there, link_out(results, link_id))
+        assert [one.id for one in out.coming_out if one.goes is Goes.HOLE] == holes
+
+
 def test_one_cable_comes_out_with_its_joint() -> None:
     """A remote lead off a feed nothing else hangs on; one that is only planned is left out instead."""
     there = built("Bass from the rear leads")

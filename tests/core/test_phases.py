@@ -84,3 +84,16 @@ def test_todays_driver_must_go_with_the_later_amplifier(estate: Design) -> None:
     said = next(item for item in evaluate(worse).results.prepare if "on the later" in item.title)
     assert said.rework
     assert "choose a driver that serves both" in said.text
+
+
+@pytest.mark.parametrize(("pairs", "converter", "said"), [(2, "now", True), (0, "now", False), (2, "later", False)])
+def test_a_converter_for_the_time_until_a_radio_with_lines_of_its_own(
+    estate: Design, pairs: int, converter: str, said: bool
+) -> None:
+    """A later radio with line pairs makes today's converter a loss; one without, or a later converter, does not."""
+    radio = {"id": "later-radio", "kind": "radio", "name": "Later radio", "depth_mm": 100.0, "line_pairs": pairs,
+             "line_v": 4.0 if pairs else None, "phase": "later"}  # fmt: skip
+    planned = apply_edits(estate, [Edit(op="add", path="parts", value=radio),
+                                   Edit(path="parts/converter/phase", value=converter)])  # fmt: skip
+    titles = [item.title for item in evaluate(planned).results.prepare]
+    assert ("Sprig LC2 active is bought for the time until Later radio" in titles) is said

@@ -323,6 +323,25 @@ def test_what_came_off_is_counted_in_before_it_is_closed(estate: Design) -> None
         take_off(design, plan, "", {}, "d")
 
 
+def test_a_trim_with_two_sizes_of_screw_is_back_when_both_are(estate: Design) -> None:
+    """The first kind alone closes nothing; what another trim still lacks does not hold this one."""
+    design = all_until(estate, "off-radio")
+    for step, values in (
+        ("off-sill-left", {"fasteners": 4}), ("off-sill-left", {"fasteners": 2}), ("off-radio", {"clips": 3})
+    ):  # fmt: skip
+        plan = evaluate(design).results.work_plan
+        design = apply_edits(design, take_off(design, plan, step, values, "d"))
+    first, second = (t for t in design.work.taken if t.step == "off-sill-left")
+    half = apply_edits(design, put_back(design, evaluate(design).results.work_plan, first.id, 4, 0, 0, "d"))
+    closing = evaluate(half).results.work_plan.named("back-sill-left")
+    assert closing is not None
+    assert not closing.done
+    whole = apply_edits(half, put_back(half, evaluate(half).results.work_plan, second.id, 2, 0, 0, "d"))
+    closing = evaluate(whole).results.work_plan.named("back-sill-left")
+    assert closing is not None
+    assert closing.done
+
+
 def test_a_panel_is_not_closed_by_the_list_while_its_screws_are_out(estate: Design) -> None:
     design = all_until(estate, "off-radio")
     plan = evaluate(design).results.work_plan
