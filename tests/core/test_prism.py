@@ -118,7 +118,12 @@ def test_the_cut_sheet_of_a_stepped_box_and_its_volume_in_the_plan() -> None:
     assert set(sheet.side_mm) == {(0, 0), (464, 0), (464, 164), (264, 164), (264, 414), (0, 414)}
     assert not any(f.rule == "box-corners" for f in found.findings)
     off = apply_edits(stepped, [Edit(path=f"parts/{box.id}/length_m", value=0.6)])
-    assert any(f.rule == "box-corners" for f in evaluate(off).findings)
+    (said,) = [f for f in evaluate(off).findings if f.rule == "box-corners"]
+    box = next(off.parts_of(Box))
+    sides = [{"x": c.behind_mm, "z": c.up_mm} for c in box.boards.corners]
+    deep, high = (max(c[k] for c in sides) - min(c[k] for c in sides) for k in ("x", "z"))
+    on_file = f"{1000 * box.length_m:.0f} × {1000 * (box.height_m or 0):.0f}"
+    assert said.title == f"{box.name}: its corners span {deep:.0f} × {high:.0f} mm, its size on file is {on_file}"
 
 
 def test_a_driver_in_free_air_is_a_closed_box_of_the_boot() -> None:
