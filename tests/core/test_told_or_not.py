@@ -157,3 +157,13 @@ def test_posts_that_contradict_each_other(
                                   measured(f"{supply}/post_running_v", running_v)])  # fmt: skip
     found = [f for f in said(design, "facts-contradict") if "resting" in f.title]
     assert len(found) == contradictions
+
+
+@pytest.mark.parametrize(("out_pairs", "combs"), [(1, 1), (2, 0)])
+def test_a_centre_is_summed_where_no_output_is_left_for_it(estate: Design, out_pairs: int, combs: int) -> None:
+    """A converter of two pairs has four outputs: a centre beside left and right has one of its own."""
+    centre = {"id": "mid", "name": "Centre", "place": "centre"}
+    design = apply_edits(estate, [Edit(op="add", path="vehicle/radio/channels", value=centre),
+                                  put("parts/converter/input_pairs", 4), put("parts/converter/output_pairs", out_pairs),
+                                  put("links/tap-converter/from_ids", ["ch-rl", "ch-rr", "mid"])])  # fmt: skip
+    assert len(said(design, "tap-combs")) == combs
