@@ -109,8 +109,11 @@ def test_a_car_is_as_it_was() -> None:
         " Pell & Fenn Coax 52 slim, pair, Hob two-way fused block, Hob charging relay 100, 1 farad capacitor, Hob strip"
         " holder and Second battery, boot.",
         "Made good: 5 joints and 1 hole; what and where stands in the job's papers.",
-        "The car's own is back: Front left door, Front right door, Rear left door and Rear right door.",
-    )
+    ), "nobody said that the car's own speakers are there"
+    found = [Edit(path=f"coming_out/{one.id}/instead_is", value="here") for one in out.coming_out
+             if one.place.startswith("Front")]  # fmt: skip
+    told = leaflet(evaluate(apply_edits(out, found)).results).out
+    assert told[-1] == "The car's own is back: Front left door and Front right door."
     radio = all_out(built("Screen radio"))
     steps = {step.id: step for step in generated(evaluate(radio).results)}
     assert steps["off-radio"].what == "Quillon S2 screen radio out of the dash"
@@ -157,6 +160,12 @@ def test_one_cable_comes_out_with_its_joint() -> None:
     out = apply_edits(there, link_out(evaluate(there).results, remote.id))
     assert {(one.goes, one.id) for one in out.coming_out} == {(Goes.CABLE, remote.id), (Goes.JOINT, remote.from_id)}
     assert len(out.parts) == len(there.parts)
+    two = built("Two amplifiers")
+    parted = apply_edits(two, link_out(evaluate(two).results, "charge-battery-2"))
+    assert not any(one.is_battery for one in parted.coming_out), "the battery stays, and is named once"
+    unknown = apply_edits(two, [Edit(path="vehicle/ground_points/ground-rear/kind", value={})])
+    freed = next(one for one in all_out(unknown).coming_out if one.id == "ground-rear")
+    assert freed.name.endswith("its hole closed, or the car's own bolt tight again")
     with pytest.raises(NotPossible):
         link_out(evaluate(demo_design(0)).results, "power-amp")
 
@@ -194,6 +203,11 @@ def test_what_came_out_is_history_and_no_part_of_the_next_job() -> None:
     assert "Factory radio: plug adapter out, the car's own plugs together again" in good
     assert len(good) == sum(one.goes in (Goes.JOINT, Goes.HOLE) for one in out.coming_out)
     assert made_good(CarJob("J-1", "Out", "2026-01-01", out)) == ()
+    mark = {"id": "m", "step": "close-ground-rear", "done": True, "when": "2026-01-02"}
+    begun = apply_edits(out, [Edit(op="add", path="work/marks", value=mark)])
+    assert [words.split(":")[0] for words in made_good(CarJob("J-1", "Out", "2026-01-01", begun))] == [
+        "Stud, left rear corner"
+    ]  # fmt: skip
     assert standing(out) is Standing.PLANNED
     assert standing(built("Hidden bass")) is Standing.PLANNED, "nothing is waited for"
     assert as_it_was_built(done, "Next").coming_out == ()

@@ -24,7 +24,7 @@ from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.supply.second_battery import in_the_car, negatives
 from ohmack.core.wording import count, listed
 
-ALL_OF_THEM = "Every battery: one that stays on keeps its runs live, and the rest of the car through its relay"
+ALL_OF_THEM = "Every battery: one that stays on keeps its runs live, and the rest of the car through what charges it"
 LONG_M = 1.0  # a run longer than this along the car lies under the sill trims
 ASIDE = 0.25  # of the car's half width: farther out a run lies under a sill
 SILL = 0.85  # of it: there the sill trims are

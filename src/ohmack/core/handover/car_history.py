@@ -13,6 +13,7 @@ from ohmack.core.document.outgoing import Goes
 from ohmack.core.document.part import Stands
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.proof import FaultKind
+from ohmack.core.prove.plan_of_proof import MADE_GOOD
 from ohmack.core.record import record
 from ohmack.core.wording import count, listed
 
@@ -73,10 +74,16 @@ def timeline(jobs: Sequence[CarJob]) -> tuple[Event, ...]:
 
 
 def made_good(job: CarJob) -> tuple[str, ...]:
-    """The joints that were undone and the holes that were closed in a job somebody worked on."""
-    if not _worked(job.design):
-        return ()
-    return tuple(one.name for one in job.design.coming_out if one.goes in (Goes.JOINT, Goes.HOLE))
+    """The joints undone and the holes closed: those whose step is done, or all once somebody looked at them."""
+    design = job.design
+    done = {mark.step for mark in design.work.marks if mark.done}
+    looked = any(r.check == MADE_GOOD and r.passed for r in design.proof.readings)
+    wanted = {Goes.JOINT: "undo", Goes.HOLE: "close"}
+    return tuple(
+        one.name
+        for one in design.coming_out
+        if one.goes in wanted and (looked or f"{wanted[one.goes]}-{one.id}" in done)
+    )
 
 
 def _worked(design: Design) -> bool:

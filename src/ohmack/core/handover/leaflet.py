@@ -11,7 +11,7 @@ from ohmack.core.build.outgoing import going_back
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.links import GroundLink
-from ohmack.core.document.outgoing import Goes
+from ohmack.core.document.outgoing import Goes, Whereabouts
 from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
 from ohmack.core.factory.functions import Fate
 from ohmack.core.handover.fuse_map import FuseSpot
@@ -74,7 +74,8 @@ def _came_out(results: Results) -> Iterator[str]:
     made = [count(n, one) for n, one in ((joints, "joint"), (holes, "hole")) if n]
     if made:
         yield f"Made good: {listed(made)}; what and where stands in the job's papers."
-    if back := [one.place or one.instead for one in going_back(results)]:
+    here = (one for one in going_back(results) if one.instead_is is Whereabouts.HERE)
+    if back := [one.place or one.instead for one in here]:
         yield f"The car's own is back: {listed(back)}."
     if stays := sum(one.stays for one in going):
         yield f"{count(stays, 'cable stays', 'cables stay')} in the car, both ends insulated."

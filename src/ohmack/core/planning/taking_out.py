@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Iterator
 from typing import Any
 
+from ohmack.core.build.lists import SCREENED
 from ohmack.core.document import Design
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.design import ends_of, required_ends
@@ -27,14 +28,13 @@ from ohmack.core.document.links import (
 from ohmack.core.document.outgoing import Goes
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import CableReel, FuseLink, HeadUnit
-from ohmack.core.document.vehicle import GroundKind
+from ohmack.core.document.vehicle import Battery, GroundKind
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
 from ohmack.core.physics.geometry import Point
 
 MADE = (GroundKind.STUD, GroundKind.SELF_TAPPING)  # ground points somebody drilled for
-SCREENED = "screened"
 Tree = dict[str, Any]
 
 
@@ -99,13 +99,13 @@ def everything_out(results: Results) -> tuple[Edit, ...]:
     parts, ties = [p for p in design.parts if p.in_car], [k for k in design.links if k.in_car]
     if not parts:
         raise NotPossible("part", "Nothing of ours is in this car.")
-    ours = {link.to_id for link in ties if isinstance(link, ChargeLink)}
+    charged = {link.to_id for link in ties if isinstance(link, ChargeLink)}
+    ours = [b for b in vehicle.supply.batteries if b.id in charged]
     played = {d.speaker.id for d in results.drives if d.driver in parts}
     gone = (
-        *ties, *parts, *(s for s in vehicle.speakers if s.new_place and s.id in played),
-        *(b for b in vehicle.supply.batteries if b.id in ours),
+        *ties, *parts, *(s for s in vehicle.speakers if s.new_place and s.id in played), *ours,
     )  # fmt: skip
-    return (*_filed(results, parts, ties), *(Edit(op="remove", path=at(thing)) for thing in gone))
+    return (*_filed(results, parts, ties, ours), *(Edit(op="remove", path=at(thing)) for thing in gone))
 
 
 def all_out(design: Design) -> Design:
@@ -124,11 +124,17 @@ def all_out(design: Design) -> Design:
     return out.model_copy(update={"parts": (), "links": (), "interventions": (), "strategy": None})
 
 
-def _filed(results: Results, parts: Iterable[PartBase], ties: Iterable[Link]) -> tuple[Edit, ...]:
+def _filed(
+    results: Results, parts: Iterable[PartBase], ties: Iterable[Link], batteries: Iterable[Battery] = ()
+) -> tuple[Edit, ...]:
     """The edits that put things on the list of what comes out, each under an id of its own."""
     taken = {one.id for one in results.design.coming_out}
     edits = []
-    for stem, tree in (*_parts(results, parts), *_ties(results, [tie for tie in ties if tie.in_car])):
+    beside: list[tuple[str, Tree]] = [
+        (b.id, {"goes": Goes.PART, "name": b.name, "is_battery": True, "live": True,
+                "position": b.position.model_dump(mode="json")}) for b in batteries
+    ]  # fmt: skip
+    for stem, tree in (*_parts(results, parts), *_ties(results, [tie for tie in ties if tie.in_car]), *beside):
         name = free_id(stem[:36].rstrip("-"), taken)
         taken.add(name)
         edits.append(Edit(op="add", path="coming_out", value={"id": name, **tree, "name": tree["name"][:120]}))
@@ -180,10 +186,6 @@ def _ties(results: Results, ties: list[Link]) -> Iterator[tuple[str, Tree]]:
             yield tie.id, {"goes": Goes.CABLE, "name": _called(results, tie), "live": live,
                            "way": [_place(p) for p in points],
                            "position": _place(points[0]) if points else None}  # fmt: skip
-        if isinstance(tie, ChargeLink):
-            second = next(b for b in results.design.vehicle.supply.batteries if b.id == tie.to_id)
-            yield second.id, {"goes": Goes.PART, "name": second.name, "is_battery": True, "live": True,
-                              "position": second.position.model_dump(mode="json")}  # fmt: skip
         for stem, tree in _made_good(results, tie):
             if stem not in closed and stem not in still:
                 closed.add(stem)
@@ -245,6 +247,8 @@ def _made_good(results: Results, tie: Link) -> Iterator[tuple[str, Tree]]:
     if point is not None:
         made = point.kind.value in MADE
         words = "bolt out, bare metal primed, the hole closed" if made else "our ring off, its own bolt tight again"
+        if point.kind.value is None:
+            words = "our ring off; its hole closed, or the car's own bolt tight again"
         yield point.id, {"goes": Goes.HOLE if made else Goes.JOINT, "name": f"{point.name}: {words}",
                          "position": _place(point.position.point)}  # fmt: skip
     for crossing in (c for c in results.bulkhead if c.link_id == tie.id and c.passage_id):

@@ -22,7 +22,7 @@ from ohmack.core.wording import lowered
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-BATTERY, FUSE = "dead/battery", "dead/fuse"
+BATTERY, FUSE, MADE_GOOD = "dead/battery", "dead/fuse", "dead/made-good"
 KEYS = (Setting.ASLEEP, Setting.ACCESSORY, Setting.ON, Setting.CRANKING)
 AIRBAG = "Yellow plugs are never probed. Battery off and the maker's wait over before one is touched."
 
@@ -107,7 +107,7 @@ def _dead(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
         yield from _pair(results, spots, output, off)
     if design.coming_out:
         how = "Every joint made again holds a pull and is sleeved; no bare end is left, no fuse of ours feeds one."
-        yield _answer(1, "dead/made-good", "What came out left nothing open", how, "look", needs=off)
+        yield _answer(1, MADE_GOOD, "What came out left nothing open", how, "look", needs=off)
     if rewired:
         how = "No strand beside a screw, no terminal near metal, nothing under a seat rail, tools out."
         yield _answer(1, "dead/terminals", "Terminals are clear of metal", how, "look", needs=off)
