@@ -69,7 +69,7 @@ def test_weighing_one_thing_alone_puts_its_best_first(criterion: str, number: in
     only = Weights(**(dict.fromkeys(CRITERIA, 0.0) | {criterion: 5.0}))
     ranked = [c for c in advise(demo_design(number).model_copy(update={"weights": only})).ranked if c.possible]
     for same in {(c.over_budget, len(c.short_of)) for c in ranked}:
-        marks = [c.marks[criterion] for c in ranked if (c.over_budget, len(c.short_of)) == same]
+        marks = [c.marks.get(criterion, 1.0) for c in ranked if (c.over_budget, len(c.short_of)) == same]
         assert marks == sorted(marks, reverse=True)
 
 

@@ -14,7 +14,7 @@ from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.handles import at
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.loads.driven import new_tweeter
+from ohmack.core.loads.driven import tweeter_at
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring
 from ohmack.core.physics.filter_families import Complexes, Floats, delayed, high_pass, level_db, low_pass
@@ -176,7 +176,7 @@ def _front(book: Book, loads: Sequence[LoadResult], of: dict[str, Crossover]) ->
 
 def _treble(design: Design, load: LoadResult) -> bool:
     """Whether an output drives tweeters alone, which never meet a subwoofer."""
-    return all(new_tweeter(design, link.to_id) is not None for link in load.links)
+    return all(tweeter_at(design, link.to_id) for link in load.links)
 
 
 def _played(book: Book, load: LoadResult, entry: Crossover | None) -> tuple[Complexes, tuple[Term | Figure, ...]]:

@@ -23,7 +23,7 @@ from ohmack.core.document.parts import (
 )
 from ohmack.core.document.small_parts import MountingRing, SwitchingRelay
 from ohmack.core.document.vehicle import SpeakerPlace
-from ohmack.core.fit.runs import BEHIND_THE_RADIO
+from ohmack.core.fit.runs import BEHIND_THE_RADIO, plays_over_the_loom
 from ohmack.core.wording import count, counted, listed
 
 HEAVY_KG = 20.0  # from here two carry it, common practice
@@ -103,7 +103,8 @@ def fix(book: StepBook) -> None:
     for part in book.design.parts:
         if isinstance(part, FIXED) and not part.in_car:
             where = part.position.point if part.position is not None else None
-            needs, hands = (*book.taken, *_laid(book, part)), _hands(getattr(part, "mass_kg", None))
+            needs = (*book.taken, *book.named("out-"), *_laid(book, part))
+            hands = _hands(getattr(part, "mass_kg", None))
             book.add(f"fix-{part.id}", Phase.FIT, f"Fix {part.name}", "fix-part", needs, where, people=hands,
                      part_ids=(part.id,))  # fmt: skip
     for speaker, name in book.swaps:
@@ -137,7 +138,9 @@ def join(book: StepBook) -> None:
         if not isinstance(part, FIXED) or not ties:
             continue
         words = ["feed"] if f"lay-{part.id}" in book.steps else []
-        words += [WORDS[k.kind] for k in ties]
+        loom = [k for k in ties if plays_over_the_loom(book.design, k)]
+        words += ["the plugs of the factory amplifier"] if loom else []
+        words += [WORDS[k.kind] for k in ties if k not in loom]
         grounds = (f"ground-{k.to_id}" for k in ties if isinstance(k, GroundLink))
         what, where = f"Connect {part.name}: {listed(list(dict.fromkeys(words)))}", part.position
         needs = (fixed, *_laid(book, part), *grounds, *boxes)

@@ -2,10 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from ohmack.core.build.outgoing import going_back
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import Phase
+from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.factory import Module
+from ohmack.core.document.interventions import factory_amplifier, interventions_of
 from ohmack.core.document.outgoing import Goes, Outgoing
+from ohmack.core.loads.drivers import OUT, STILL_THERE
 from ohmack.core.physics.geometry import Point
 
 
@@ -22,10 +29,26 @@ def take_out(book: StepBook) -> None:
             mind = ("At the battery first: no end of it stays live",) if one.live else ()
             book.add(f"out-{one.id}", Phase.OUT, what, "old-out", (*freed, "out-live"), _where(one), mind)
     cables = book.named("out-")
+    for module in modules_out(book.design):
+        what = f"{module.name} out, its plugs marked and covered; kept for the way back"
+        book.add(f"out-{module.id}", Phase.OUT, what, "out-part", (*freed, *cables), module.position.point)
     for one in going:
         if one.goes is Goes.PART:
             mind = ("Negative off first, its posts covered",) if one.is_battery else ()
             book.add(f"out-{one.id}", Phase.OUT, f"{one.called} out", "out-part", (*freed, *cables), _where(one), mind)
+
+
+def modules_out(design: Design) -> Iterator[Module]:
+    """The modules of the car that come out for good in this job: not those a job before took out."""
+    plugged = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None)
+    begun, modules = any(part.in_car for part in design.parts), {m.id: m for m in design.vehicle.modules}
+    for act in interventions_of(design):
+        module = modules.get(act.id)
+        if module is None or act.act not in OUT or any(measure in STILL_THERE for measure in act.keep_alive):
+            continue
+        swapped = plugged is not None and module is factory_amplifier(design)
+        if not (plugged.in_car if swapped and plugged is not None else begun):
+            yield module
 
 
 def make_good(book: StepBook) -> None:

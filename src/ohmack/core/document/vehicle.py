@@ -208,6 +208,7 @@ class Speaker(Model):
     place: SpeakerPlace = Field(SpeakerPlace.DOOR, title="Sits in")
     size: Name = Field("", title="Size")
     new_place: bool = Field(False, title="New place, the car had no speaker here")
+    tweeter: bool = Field(False, title="The car's own there is a tweeter")
     left_silent: bool = Field(False, title="Left silent on purpose")
     impedance_ohm: Fact[Ohms] = Field(default_factory=Fact, title="Nominal impedance")
     takes_w: Fact[SpeakerWatts] = Field(default_factory=Fact, title="RMS power it takes")

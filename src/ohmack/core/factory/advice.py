@@ -103,7 +103,8 @@ def _reasons(best: Candidate, others: list[Candidate], weights: Weights) -> tupl
 
 
 def _lead(one: Candidate, other: Candidate, weights: Weights) -> list[str]:
-    gain = {name: (one.marks[name] - other.marks[name]) * getattr(weights, name) for name in CRITERIA}
+    judged = [name for name in CRITERIA if name in one.marks and name in other.marks]
+    gain = {name: (one.marks[name] - other.marks[name]) * getattr(weights, name) for name in judged}
     strong = sorted((n for n in gain if gain[n] > 0.05), key=lambda n: -gain[n])
     return [(Weights.model_fields[n].title or n).lower() for n in strong[:2]]
 

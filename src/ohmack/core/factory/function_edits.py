@@ -33,6 +33,19 @@ def _has(kind: FunctionKind, made_by: str, heard_at: str | None, sure: bool, *ne
     }
 
 
+def promised_unjudged(design: Design) -> tuple[Keep, ...]:
+    """What is promised to keep working and nobody can judge: no function of that kind is on file.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        the promises, in their order; a function on file that the car turned out not to have counts as looked at.
+    """
+    on_file = {KEPT.get(function.kind) for function in design.vehicle.functions}
+    return tuple(keep for keep in design.intake.must_keep if keep not in on_file)
+
+
 def functions_for(design: Design) -> tuple[Edit, ...]:
     """Edits that lay in the functions such a car usually has and the model still lacks.
 

@@ -10,7 +10,7 @@ from ohmack.core.document.functions import Act, FunctionKind
 from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.parts import Accessory
-from ohmack.core.factory.function_edits import KEPT, functions_for, keep_alive
+from ohmack.core.factory.function_edits import KEPT, functions_for, keep_alive, promised_unjudged
 from ohmack.core.factory.functions import Fate, Verdict
 from ohmack.core.factory.graph import about, graph_troubles
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
@@ -124,8 +124,7 @@ def start_chain(results: Results) -> Iterator[Draft]:
 @rule("promise-unjudged", "plan", PRACTICE)
 def promise_unjudged(results: Results) -> Iterator[Draft]:
     """Something was promised to keep working, and nothing on file says where it is made."""
-    on_file = {KEPT.get(function.kind) for function in results.design.vehicle.functions}  # also those the car has not
-    lacking = [keep for keep in results.design.intake.must_keep if keep not in on_file]
+    lacking = promised_unjudged(results.design)
     if not lacking or not results.design.parts:
         return
     laid = functions_for(results.design)

@@ -12,7 +12,7 @@ from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.small_parts import CrossoverNet, LoadResistor, SpeakerPad
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
-from ohmack.core.loads.driven import new_tweeter, sub_coils
+from ohmack.core.loads.driven import sub_coils, tweeter_at
 from ohmack.core.loads.drivers import amplified_places
 from ohmack.core.loads.line_parts import held_back
 from ohmack.core.loads.nominals import nominal_of, sub_pair_of
@@ -217,7 +217,7 @@ def parted_of(design: Design, speakers: Sequence[Speaker]) -> dict[str, Crossove
 
 def _sides(book: Book, scope: str, behind: list[Speaker], drivers: New) -> list[Term]:
     """What a net's woofers come to, and its tweeters, each side in its own band."""
-    tweeters = [s for s in behind if new_tweeter(book.design, s.id) is not None]
+    tweeters = [s for s in behind if tweeter_at(book.design, s.id)]
     sides = []
     for name, those in (("woofers", [s for s in behind if s not in tweeters]), ("tweeters", tweeters)):
         ohms = [own_ohm(book, s, drivers) for s in those]

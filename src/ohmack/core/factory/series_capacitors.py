@@ -11,7 +11,7 @@ from ohmack.core.document.small_parts import SeriesCapacitor
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.factory.outputs import IN_PARALLEL, ChannelLoad, New, new_at, own_ohm
 from ohmack.core.figures.figure import Book, Figure, Formula, fixed, reference
-from ohmack.core.loads.driven import DC_TYPICAL, new_tweeter
+from ohmack.core.loads.driven import DC_TYPICAL, tweeter_at
 from ohmack.core.loads.line_parts import tweeter_hz
 from ohmack.core.physics.filters import corner_hz, nearest_preferred, series_capacitor_uf
 from ohmack.core.physics.signal_chain import rms_from
@@ -90,7 +90,7 @@ def compute_line_capacitors(book: Book, rows: Sequence[ChannelLoad]) -> list[Lin
         apart = bool(held) or (part is None and len(alone) < len(row.speakers))  # the others keep their bass
         size_mm = min((small[s.id] for s in alone if s.id in small), default=SMALL_MM)
         wanted_hz = float(next(hz for from_mm, hz in sizes["rows"] if size_mm >= from_mm))
-        tweeters = all(new_tweeter(design, s.id) is not None for s in alone or row.speakers)
+        tweeters = all(tweeter_at(design, s.id) for s in alone or row.speakers)
         if tweeters:
             wanted_hz = tweeter_hz()
         scope, name = row.channel.id, row.channel.name

@@ -57,7 +57,7 @@ class Candidate:
     over_budget: bool
     short_of: tuple[str, ...]
     served: Mapping[str, float]  # how well each wish is served, 0 to 1
-    marks: Mapping[str, float]
+    marks: Mapping[str, float]  # by criterion; one that nobody could judge is not among them
     score: float = 0.0
     known: tuple[Evidence, ...] = ()  # what this car says for and against it
     below: str = ""  # why it stands below one with a lower mark
@@ -98,7 +98,8 @@ def usual_weights(intake: Intake) -> Weights:
     )
 
 
-def _functions_mark(design: Design, ledger: tuple[Verdict, ...]) -> float:
+def _functions_mark(design: Design, ledger: tuple[Verdict, ...]) -> dict[str, float]:
+    """The mark for what is kept, by its name; none where no function on file could be judged."""
     wanted = set(design.intake.must_keep)
     total = reached = 0.0
     for verdict in ledger:
@@ -113,7 +114,7 @@ def _functions_mark(design: Design, ledger: tuple[Verdict, ...]) -> float:
         )
         total += weight
         reached += weight * WORTH[verdict.fate]
-    return reached / total if total else 1.0
+    return {"functions": reached / total} if total else {}
 
 
 def _open_facts(design: Design, patterns: list[str]) -> tuple[str, ...]:
@@ -190,7 +191,7 @@ def judged_way(
     budget = design.intake.budget
     marks = {
         "sound": serves * quality,
-        "functions": _functions_mark(design, ledger),
+        **_functions_mark(design, ledger),
         "reversible": max(0.0, float(way["whole"]) - 0.1 * sum(KeepAlive.BOARD in i.keep_alive for i in acts)),
         "cost": limit_mark((sum(cost) + sum(labour)) / 2, budget or NO_BUDGET),
         "time": limit_mark(sum(minutes) / 2, HALF_DAY_MIN),

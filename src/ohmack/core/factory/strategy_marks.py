@@ -79,8 +79,8 @@ def spans(
 
 
 def moved(marks: Mapping[str, float], known: tuple[Evidence, ...]) -> dict[str, float]:
-    """Marks with what is known about this car counted in, still from 0 to 1."""
+    """Marks with what is known about this car counted in, still from 0 to 1; what nobody judged stays so."""
     found = dict(marks)
-    for one in known:
+    for one in (one for one in known if one.criterion in marks):
         found[one.criterion] = min(1.0, max(0.0, found[one.criterion] + one.change))
     return found

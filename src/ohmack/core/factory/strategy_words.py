@@ -12,8 +12,9 @@ from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import FeedRole
-from ohmack.core.factory.evidence import active_words
+from ohmack.core.factory.evidence import active_words, pairs_driven
 from ohmack.core.factory.pickup_places import Pickup
+from ohmack.core.loads.corners import joined_in_corners
 from ohmack.core.supply.own_runs import feed_refuses
 from ohmack.core.wording import count, listed
 
@@ -55,6 +56,7 @@ def supply_words(design: Design, needs: tuple[str, ...]) -> str:
 def channel_words(design: Design, key: StrategyKey) -> str:
     """Whether the channels and line pairs there are will do."""
     pairs = len({c.place for c in design.vehicle.channels if c.place is not None})
+    outputs = pairs_driven(design) or pairs
     radio = next(design.parts_of(HeadUnit), None)
     if key in (StrategyKey.RADIO_PICKUP, StrategyKey.AFTER_AMPLIFIER, StrategyKey.POWERED_SUB):
         return "one summed pair is enough for a subwoofer; fade stays with the factory system"
@@ -75,12 +77,23 @@ def channel_words(design: Design, key: StrategyKey) -> str:
         )
     if key is StrategyKey.REPLACE_AMPLIFIER:
         plug = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None)
-        if plug is not None and pairs:
-            return (
-                f"{plug.name} has {plug.channels} channels for {pairs} factory outputs:"
-                f" {'enough' if plug.channels >= pairs else 'too few'}"
-            )
-    return f"{pairs} factory outputs as they are" if pairs else "as many as the new radio has"
+        if plug is not None and outputs:
+            verdict = _enough(design, plug.channels)
+            return f"{plug.name} has {plug.channels} channels for {outputs} factory outputs: {verdict}"
+    return f"{outputs} factory outputs as they are" if outputs else "as many as the new radio has"
+
+
+def _enough(design: Design, channels: int) -> str:
+    """Whether so many channels do for the pairs of the factory amplifier, in words."""
+    amplifier = factory_amplifier(design)
+    pairs = amplifier.channels if amplifier is not None else ()
+    groups = [[s.id for s in design.vehicle.speakers if s.channel_id == c.id] for c in pairs]
+    driven = [group for group in groups if group]
+    if len(driven) <= channels:
+        return "enough"
+    if len(joined_in_corners(design, driven, channels)) <= channels:
+        return "enough where the high and the low pair of a corner share one"
+    return "too few"
 
 
 def line_pairs_wanted(design: Design) -> int:

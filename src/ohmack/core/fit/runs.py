@@ -8,6 +8,7 @@ from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
+from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import (
     CapacitorLink,
     ChargeLink,
@@ -96,7 +97,14 @@ def over_loom_from(design: Design, link: SpeakerLink) -> Radio | Module | None:
 
 
 def plays_over_the_loom(design: Design, link: Link) -> bool:
-    """Whether a link is no cable of its own: an amplifier on the loom's own plug, so that nothing is laid or cut."""
+    """Whether a link is no cable of its own: an amplifier on the loom's own plugs, to its speakers or from what fed
+    the factory amplifier whose place it takes, so that nothing is laid or cut.
+    """
+    if isinstance(link, TapLink):
+        part = design.part(link.to_id)
+        plugged = isinstance(part, Amplifier) and part.plugs_in and factory_amplifier(design) is not None
+        own = {channel.id for channel in design.vehicle.radio.channels}
+        return plugged and link.place is TapPlace.PLUG and own.issuperset(link.from_ids)
     return isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(design, link) is None
 
 

@@ -1,4 +1,6 @@
-"""Which corner of the car a driven thing plays from: by its output pair, else by where it sits."""
+"""Which corner of the car a driven thing plays from: by its output pair, else by where it sits; and which pairs of a
+corner share a channel where channels are short.
+"""
 
 from __future__ import annotations
 
@@ -38,3 +40,29 @@ def corner_of(design: Design, thing_id: str) -> ChannelPlace:
         return place
     length_m = design.vehicle.length_m.value or USUAL_LENGTH_M
     return CORNERS["front" if speaker.position.x_m < MIDDLE * length_m else "rear", speaker.side]
+
+
+def joined_in_corners(design: Design, groups: list[list[str]], channels: int) -> list[list[str]]:
+    """Speaker positions by channel where there are fewer channels than factory pairs: the high and the low pair of a
+    corner share one, behind before in front and left as right.
+
+    Parameters:
+        design: the design.
+        groups: speaker ids that share a pair, pair by pair.
+        channels: how many channels are free.
+
+    Returns:
+        groups of speaker ids, no more than there are channels; as given where they suffice, or where no such joining
+        does. Source: common practice.
+    """
+    joined = groups
+    for axle in ("rear", "front"):
+        if len(joined) <= channels:
+            break
+        corners: dict[object, list[str]] = {}
+        for group in joined:
+            place = corner_of(design, group[0])
+            shared = place.axle == axle and place.side
+            corners.setdefault(place if shared else group[0], []).extend(group)
+        joined = list(corners.values())
+    return joined if len(joined) <= channels else groups

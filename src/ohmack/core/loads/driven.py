@@ -6,6 +6,7 @@ from collections.abc import Iterator, Sequence
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.factory import Band
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, Subwoofer
@@ -45,10 +46,18 @@ def new_driver(design: Design, place_id: str) -> Driver | None:
     return next((d for d in design.parts_of(Driver) if place_id in d.at_ids), None)
 
 
-def new_tweeter(design: Design, place_id: str) -> Driver | None:
-    """The new driver that goes into a place, where that is a tweeter."""
+def tweeter_at(design: Design, place_id: str) -> bool:
+    """Whether a tweeter plays in a place: the new driver is one, or the car's own stays and is one, by what it was
+    found to be or by the band of its pair.
+    """
     new = new_driver(design, place_id)
-    return new if new is not None and new.role == "tweeter" else None
+    if new is not None:
+        return new.role == "tweeter"
+    speaker = next((s for s in design.vehicle.speakers if s.id == place_id), None)
+    if speaker is None or any(place_id in sub.at_ids for sub in design.parts_of(Subwoofer)):
+        return False
+    pair = next((c for c in design.vehicle.channels if c.id == speaker.channel_id), None)
+    return speaker.tweeter or (pair is not None and pair.band.value is Band.HIGH)
 
 
 def sub_coils(driver: Subwoofer, letter: str = "") -> tuple[Coil, ...]:
@@ -147,7 +156,7 @@ def through_nets(book: Book, driven: tuple[Driven, ...]) -> tuple[Driven, ...]:
         members = [d for d in driven if d.id in net.at_ids]
         if len(members) < 2:
             continue
-        woofers = [d for d in members if new_tweeter(book.design, d.id) is None] or members
+        woofers = [d for d in members if not tweeter_at(book.design, d.id)] or members
         reads = [c.dc_resistance_ohm for d in woofers for c in d.coils]
         reads_ohm = 1 / sum(1 / ohm for ohm in reads) if reads and all(reads) else DC_TYPICAL * net.made_for_ohm
         takes = [d.takes for d in woofers if d.takes.value is not None and d.takes.value < net.rated_w]

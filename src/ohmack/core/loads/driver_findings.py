@@ -8,11 +8,15 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at, at_the, within
+from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, Part
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
-from ohmack.core.loads.corners import corner_of
+from ohmack.core.loads.corners import corner_of, joined_in_corners
 from ohmack.core.loads.crossover_nets import net_between
 from ohmack.core.loads.drivers import Drive, net_of
 from ohmack.core.loads.line_parts import BEARS, in_line_with, tweeter_hz, usual_hz
@@ -48,15 +52,40 @@ def speaker_silent(results: Results) -> Iterator[Draft]:
                 continue  # nothing is planned for a car that has nothing
             title = f"{names}: nothing drives {it}"
             why = f"The car has no radio. Lead a pair of a new one or of an amplifier there, or leave {it} silent."
-        yield stop(
-            at(drives[0].speaker),
-            title,
-            why,
-            Remedy(
-                "Leave silent on purpose",
-                tuple(set_to(at(d.speaker, lambda it: it.left_silent), True) for d in drives),
-            ),
-        )
+        silenced = tuple(set_to(at(d.speaker, lambda it: it.left_silent), True) for d in drives)
+        joined = _joined_anew(results.design)
+        remedy = Remedy("Join the pairs of a corner", joined) if joined else Remedy("Leave silent on purpose", silenced)
+        yield stop(at(drives[0].speaker), title, why, remedy)
+
+
+def _joined_anew(design: Design) -> tuple[Edit, ...]:
+    """What lets a plug-in amplifier drive every pair of the old one on fewer channels, the high and the low pair of a
+    corner on one; nothing where it cannot.
+    """
+    amplifier, old = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None), factory_amplifier(design)
+    if amplifier is None or old is None:
+        return ()
+    heard = [s for s in design.vehicle.speakers if not s.left_silent]
+    pairs = [[s.id for s in heard if s.channel_id == c.id] for c in old.channels]
+    laid = {link.to_id: link for link in design.links_of(SpeakerLink)}
+    groups = joined_in_corners(design, [pair for pair in pairs if pair], amplifier.channels)
+    if len(groups) > amplifier.channels or any(laid[n].from_id != amplifier.id for g in groups for n in g if n in laid):
+        return ()
+    edits = []
+    for channel, group in enumerate(groups, start=1):
+        for name in group:
+            if name in laid:
+                edits.append(set_to(at(laid[name], lambda it: it.channel), channel))
+                continue
+            link: dict[str, object] = {
+                "id": f"speaker-{name}",
+                "kind": "speaker",
+                "from_id": amplifier.id,
+                "to_id": name,
+            }
+            link |= {"channel": channel, "factory_wire": True}
+            edits.append(adding(at_the(Design, lambda it: it.links), link))
+    return tuple(edits)
 
 
 def _never_played(design: Design, drive: Drive) -> bool:

@@ -50,7 +50,7 @@ class Drive:
             return False
         if self.driver is not None:
             return self.driver.role == "tweeter"
-        return self.channel is not None and self.channel.band.value is Band.HIGH
+        return self.speaker.tweeter or (self.channel is not None and self.channel.band.value is Band.HIGH)
 
     @property
     def nominal_ohm(self) -> float | None:
@@ -62,10 +62,14 @@ class Drive:
         """Whether something keeps bass out of it: its own capacitor or crossover, or a factory output of the upper
         band.
         """
-        if self.by_factory and self.channel is not None and self.channel.band.value in (Band.HIGH, Band.MID_HIGH):
+        upper = self.channel is not None and self.channel.band.value in (Band.HIGH, Band.MID_HIGH)
+        if self.by_factory and upper:
             return True
         if self.capacitor or self.net:
             return True
+        as_found = self.driver is None and (self.by_factory or self.by_new_radio)
+        if as_found and not upper and self.speaker.tweeter and self.speaker.own_capacitor.value is None:
+            return True  # it lives beside others on that pair, as the car was found
         if isinstance(self.driver, Subwoofer):
             return False
         if self.driver is not None:

@@ -6,7 +6,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.document.small_parts import SeriesCapacitor, SeriesCoil
 from ohmack.core.document.vehicle import Speaker
-from ohmack.core.loads.driven import new_driver, new_tweeter
+from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.pads import pad_before
 from ohmack.core.physics.filters import series_capacitor_uf
 from ohmack.core.physics.pads import l_pad_ohm
@@ -58,9 +58,11 @@ def tweeter_hz() -> float:
 
 def usual_hz(design: Design, place_id: str) -> float | None:
     """The usual high-pass of what plays in a place [hz]; None where its size is not known. Source: common practice."""
+    if tweeter_at(design, place_id):
+        return tweeter_hz()
     new = new_driver(design, place_id)
     if new is not None:
-        return tweeter_hz() if new_tweeter(design, place_id) is not None else by_size_hz(new.cut_out_mm)
+        return by_size_hz(new.cut_out_mm)
     speaker = next((s for s in design.vehicle.speakers if s.id == place_id), None)
     cut_out_mm = speaker.cut_out_mm.value if speaker is not None else None
     return None if cut_out_mm is None else by_size_hz(cut_out_mm)

@@ -12,6 +12,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Driver, Subwoofer
+from ohmack.core.loads.corners import joined_in_corners
 from ohmack.core.loads.driven import sub_coils
 from ohmack.core.loads.drivers import amplified_places
 from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
@@ -140,6 +141,8 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
         put(subs.pop(0), taken[0], bridged=len(taken) > 1)
         free = [n for n in free if n not in taken]
     groups = _positions(design, amplifier, factory) if amplifier.channels > 1 else []
+    if amplifier.plugs_in or factory:
+        groups = joined_in_corners(design, groups, len(free))
     if not amplifier.plugs_in and not factory and _room_elsewhere(design, amplifier, len(groups)):
         groups = []
     for group in groups:

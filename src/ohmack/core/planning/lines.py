@@ -15,7 +15,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.loads.driven import new_tweeter
+from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.drivers import nets_of
 from ohmack.core.loads.line_parts import tweeter_hz
 from ohmack.core.signal.ways import LineSource, pairs_of
@@ -49,9 +49,14 @@ def role_of(design: Design, thing_id: str, roles: tuple[str, ...] = ROLES) -> st
 
 
 def _is_bare_tweeter(design: Design, thing_id: str) -> bool:
-    """Whether a new tweeter goes there that no crossover of its own parts from its woofer."""
-    new = new_tweeter(design, thing_id)
-    return new is not None and not new.own_high_pass and not any(thing_id in places for places in nets_of(design))
+    """Whether a tweeter plays there that no crossover of its own parts from its woofer."""
+    new = new_driver(design, thing_id)
+    if new is None:
+        speaker = next((s for s in design.vehicle.speakers if s.id == thing_id), None)
+        held = speaker is None or speaker.own_capacitor.value is True
+    else:
+        held = new.own_high_pass
+    return tweeter_at(design, thing_id) and not held and not any(thing_id in places for places in nets_of(design))
 
 
 def _roles(design: Design, source: LineSource, played: Iterable[str]) -> tuple[str, ...]:

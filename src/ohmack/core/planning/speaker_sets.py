@@ -34,17 +34,19 @@ class SpeakerSet:
     band: Band
     along: float  # share of the car's length
     aside: float  # share of half its width
+    takes_w: float  # RMS power one usually takes; from half to double of it
 
 
 MIDDLE, BASS = (ChannelPlace.CENTRE,), (ChannelPlace.SUB,)
+P = SpeakerPlace
 SETS = (
-    SpeakerSet("tweeter", "Front tweeters", "Front tweeter", SpeakerPlace.PILLAR, FRONT, Band.HIGH, 0.33, 0.78),
-    SpeakerSet("dash-mid", "Mids in the dash", "Dash mid", SpeakerPlace.DASH, FRONT, Band.MID, 0.31, 0.62),
-    SpeakerSet("underseat", "Woofers under the seats", "Seat woofer", SpeakerPlace.SIDE, FRONT, Band.LOW, 0.47, 0.4),
-    SpeakerSet("rear-tweeter", "Rear tweeters", "Rear tweeter", SpeakerPlace.DOOR, REAR, Band.HIGH, 0.57, 0.84),
-    SpeakerSet("shelf", "In the shelf or the sides behind", "Shelf", SpeakerPlace.SHELF, REAR, Band.FULL, 0.77, 0.42),
-    SpeakerSet("centre", "A centre in the dash", "Centre", SpeakerPlace.DASH, MIDDLE, Band.MID, 0.30, 0.0),
-    SpeakerSet("boot-sub", "A subwoofer behind", "Factory subwoofer", SpeakerPlace.BOOT, BASS, Band.LOW, 0.87, 0.15),
+    SpeakerSet("tweeter", "Front tweeters", "Front tweeter", P.PILLAR, FRONT, Band.HIGH, 0.33, 0.78, 15.0),
+    SpeakerSet("dash-mid", "Mids in the dash", "Dash mid", P.DASH, FRONT, Band.MID, 0.31, 0.62, 20.0),
+    SpeakerSet("underseat", "Woofers under the seats", "Seat woofer", P.SIDE, FRONT, Band.LOW, 0.47, 0.4, 40.0),
+    SpeakerSet("rear-tweeter", "Rear tweeters", "Rear tweeter", P.DOOR, REAR, Band.HIGH, 0.57, 0.84, 15.0),
+    SpeakerSet("shelf", "In the shelf or the sides behind", "Shelf", P.SHELF, REAR, Band.FULL, 0.77, 0.42, 30.0),
+    SpeakerSet("centre", "A centre in the dash", "Centre", P.DASH, MIDDLE, Band.MID, 0.30, 0.0, 20.0),
+    SpeakerSet("boot-sub", "A subwoofer behind", "Factory subwoofer", P.BOOT, BASS, Band.LOW, 0.87, 0.15, 60.0),
 )
 
 
@@ -81,7 +83,7 @@ def add_sets(design: Design, chosen: Mapping[str, str]) -> tuple[Edit, ...]:
 
     Returns:
         the edits: the pairs that are not on file, the speakers on them, and the door pairs told to carry no treble
-        where tweeters have pairs of their own. Source of bands and places: common practice.
+        where tweeters have pairs of their own. Source of bands, places and powers: common practice.
 
     Raises:
         UnknownName: no such set.
@@ -143,4 +145,6 @@ def _speaker(design: Design, one: SpeakerSet, place: ChannelPlace, own_id: str, 
         "channel_id": channel_id,
     }
     fact = {"basis": "assumed", "value": 4.0, "low": 2.0, "high": 8.0}
-    return {**tree, "impedance_ohm": fact}
+    kind = {"tweeter": True} if one.band is Band.HIGH else {}
+    takes = {"basis": "assumed", "value": one.takes_w, "low": one.takes_w / 2, "high": one.takes_w * 2}
+    return {**tree, **kind, "impedance_ohm": fact, "takes_w": takes}

@@ -13,6 +13,7 @@ from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel
 from ohmack.core.document.facts import Position, Verified
 from ohmack.core.document.handles import at, at_the, sure
 from ohmack.core.document.ids import free_id
+from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.document.policy import Policy
@@ -326,6 +327,8 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     stem = STEMS.get(tree["kind"], tree["kind"])
     part_id = free_id(stem, taken)
     wanted = first_place(tree["kind"], design.vehicle)
+    if tree["kind"] == "plug-in amplifier" and there is None and (old := factory_amplifier(design)) is not None:
+        there = old.position  # on the plugs that lie there
     space = next(iter(design.vehicle.spaces), None)
     if tree["kind"] == "powered subwoofer" and space is not None and tree.get("height_m", 0.0) > UNDER_SEAT_M:
         wanted = space.position.model_dump()  # no seat is that high above the floor

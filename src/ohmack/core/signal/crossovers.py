@@ -10,11 +10,11 @@ from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
-from ohmack.core.document.parts import Driver, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import PoweredSubwoofer, Subwoofer
 from ohmack.core.document.policy import CrossoverSchool
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.loads.driven import new_driver, new_tweeter
+from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.line_parts import by_size_hz
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
@@ -132,13 +132,13 @@ def _subsonic(book: Book, scope: str, name: str, link: SpeakerLink) -> Figure | 
     return book.figure(f"{scope}/high_pass_hz", TUNING, tuning, name=f"Subsonic filter, {name}")
 
 
-def _size(book: Book, thing_id: str) -> tuple[Term, Driver | None]:
+def _size(book: Book, thing_id: str) -> Term:
     """The cut-out of what sits at a position, the new driver's where there is one."""
     new = new_driver(book.design, thing_id)
     if new is not None:
-        return book.part(new, lambda it: it.cut_out_mm, "cut-out it needs", "mm"), new
+        return book.part(new, lambda it: it.cut_out_mm, "cut-out it needs", "mm")
     speaker = next(s for s in book.design.vehicle.speakers if s.id == thing_id)
-    return book.fact(speaker, lambda it: it.cut_out_mm, f"{speaker.name}: cut-out", "mm"), None
+    return book.fact(speaker, lambda it: it.cut_out_mm, f"{speaker.name}: cut-out", "mm")
 
 
 def _speaker_high_pass(book: Book, load: LoadResult, alone: bool) -> Figure:
@@ -147,10 +147,10 @@ def _speaker_high_pass(book: Book, load: LoadResult, alone: bool) -> Figure:
     if link.high_pass_hz is not None:
         path = at(link, lambda it: it.high_pass_hz)
         return book.figure(f"{scope}/high_pass_hz", CHOSEN, fixed("chosen", link.high_pass_hz, "hz", path), name=title)
-    size, new = _size(book, link.to_id)
-    if new is not None and new.role == "tweeter":
+    if all(tweeter_at(book.design, k.to_id) for k in load.links):
         usual = _usual("tweeter", "high_pass_hz", "usual for a tweeter")
         return book.figure(f"{scope}/high_pass_hz", USUAL, usual, name=title)
+    size = _size(book, next(k.to_id for k in load.links if not tweeter_at(book.design, k.to_id)))
     if alone:
         return book.figure(f"{scope}/high_pass_hz", ALONE, size, name=title)
     school = book.policy(lambda it: it.crossover_school, "doors above a subwoofer")
@@ -164,7 +164,7 @@ def plays_alone(design: Design) -> bool:
 
 def _parted_before(design: Design, load: LoadResult, line: LineLink | None) -> bool:
     """Whether a source parts tweeters from the rest, so that the amplifier's own filter stays flat."""
-    own = load.link.high_pass_hz is not None or new_tweeter(design, load.link.to_id) is None
+    own = load.link.high_pass_hz is not None or not all(tweeter_at(design, k.to_id) for k in load.links)
     return not own and line is not None and line.high_pass_hz is not None
 
 

@@ -37,9 +37,11 @@ def high_pass_low(results: Results) -> Iterator[Draft]:
         link = entry.link
         if link is None or link.high_pass_hz is None or entry.low_pass is not None:
             continue
-        by_size_hz = usual_hz(results.design, link.to_id)
-        if by_size_hz is None:
+        links = next((load.links for load in results.loads if load.scope == entry.scope), (link,))
+        wants = [hz for k in links if (hz := usual_hz(results.design, k.to_id)) is not None]
+        if not wants:
             continue
+        by_size_hz = min(wants)  # a tweeter beside a door has its own in line
         full = plays_alone(results.design) or results.design.policy.crossover_school is CrossoverSchool.FULL
         wanted_hz = full_sound_hz(by_size_hz) if full else by_size_hz
         if link.high_pass_hz < min(BEARS * by_size_hz, wanted_hz):

@@ -19,10 +19,13 @@ def say(page: Page) -> tuple[str, str]:
     fact = page.design.vehicle.radio.tier
     verdict = page.evaluation.results.tier
     tier, share = verdict.best
+    if fact.value and fact.basis is not Basis.ASSUMED:
+        words = fact.value.value
+        against = verdict.answered and tier is not fact.value
+        doubt = f"; the answers so far point to {tier.value}, {share:.0%}" if against else ""
+        return f"{words[0].upper()}{words[1:]}", f"on file, {fact.basis.word.lower()} {fact.how.value}{doubt}"
     if not verdict.answered:
         words = fact.value.value if fact.value else "not known"
-        if fact.value and fact.basis is not Basis.ASSUMED:
-            return f"{words[0].upper()}{words[1:]}", f"on file, {fact.basis.word.lower()} {fact.how.value}"
         return "Which factory system is it?", f"{words} on file, {fact.basis.word.lower()}"
     small = f"{share:.0%} certain after {count(len(verdict.answered), 'answer')}"
     words = f"{tier.value[0].upper()}{tier.value[1:]}"

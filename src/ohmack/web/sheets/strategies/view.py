@@ -7,10 +7,11 @@ from ohmack.core.document.paths import get
 from ohmack.core.document.strategy import Weights
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.advice import Advice, advise
+from ohmack.core.factory.function_edits import functions_for, promised_unjudged
 from ohmack.core.factory.functions import Fate
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.planning.strategy import ROLE_KINDS, PricedRole, filled, priced, total_price
-from ohmack.core.wording import count
+from ohmack.core.wording import count, listed
 from ohmack.web.page import Page
 from ohmack.web.titles import title_of
 
@@ -48,6 +49,11 @@ class StrategiesView:
         return rows, total_price(rows)
 
     @property
+    def can_lay_functions(self) -> bool:
+        """Whether the car's model lacks functions such a car has."""
+        return bool(functions_for(self.design))
+
+    @property
     def sort(self) -> str:
         """What the side-by-side table is sorted by."""
         wanted = self.page.show.removeprefix("sort:") if self.page.show.startswith("sort:") else "score"
@@ -56,13 +62,23 @@ class StrategiesView:
     def sorted(self, advice: Advice) -> list[Candidate]:
         """The possible strategies in the order asked for."""
         possible = [c for c in advice.ranked if c.possible]
-        return possible if self.sort == "score" else sorted(possible, key=lambda c: -c.marks[self.sort])
+        return possible if self.sort == "score" else sorted(possible, key=lambda c: -c.marks.get(self.sort, -1.0))
 
     def order_words(self, advice: Advice) -> str:
         """How the ways are put in order, in words."""
         first = ["what fits the budget"] if advice.weights.cost > 0 else []
         first += ["what meets most wishes"] if advice.weights.sound > 0 else []
         return f"First comes {', then '.join([*first, 'the higher mark'])}."
+
+    @property
+    def unjudged(self) -> str:
+        """What nobody can say yet of what the ways do to the car's functions, in words; empty where all is judged."""
+        promised = promised_unjudged(self.design)
+        if promised:
+            return f"What each way does to {listed([keep.value for keep in promised])}: nothing of it is on file."
+        if any("functions" not in c.marks for c in self.advice.ranked if c.possible):
+            return "What each way does to the car's functions: none is on file, or not enough is known of them."
+        return ""
 
     def weights(self, advice: Advice) -> list[tuple[str, str, int]]:
         """(name, words, value) of every weight."""
