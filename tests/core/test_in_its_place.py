@@ -31,6 +31,8 @@ from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy
+from ohmack.core.prove.as_built import as_built
+from ohmack.core.prove.car import Setting
 from ohmack.demo.building import catalogue
 
 OWN_CAPACITOR = "vehicle/speakers/spk-tweeter-{side}/own_capacitor"
@@ -74,10 +76,32 @@ def test_it_sits_on_the_plugs_of_the_old_one_and_nothing_is_bought_or_laid_for_i
     assert not [row for row in results.wire_rows if amplifier.name in (row.start, row.end)]
     steps = {step.id: step for step in generated(results)}
     assert f"out-{old.id}" in steps[f"fix-{amplifier.id}"].needs, "the old one comes out before it is fixed"
-    assert not [name for name in steps if name.startswith("lay-")]
+    assert not [name for name in steps if name.startswith(("lay-", "off-radio", "join-plug"))]
     assert steps[f"join-{amplifier.id}"].what.endswith("the plugs of the factory amplifier")
     there = apply_edits(design, [Edit(path=f"parts/{amplifier.id}/stands", value="already in the car")])
     assert f"out-{old.id}" not in {step.id for step in generated(evaluate(there).results)}, "a job before took it out"
+
+
+def test_where_the_old_feed_does_not_carry_it_one_press_lays_its_own_run() -> None:
+    """22 A on a fuse of 25 A, of which 80 % are room: 20 A. It is proved to play from its own run then."""
+    design = plugged(car())
+    (unknown,) = said(evaluate(design), "self-fed")
+    assert "Factory amplifier's feed" in unknown.title
+    feed = "vehicle/feeds/factory-amp-feed"
+    known = {"old_load_a": 0.0, "fuse_a": 15.0, "wire_size": "6 mm2", "wire_length_m": 3.2}
+    read = apply_edits(design, [Edit(path=f"{feed}/{name}/value", value=value) for name, value in known.items()])
+    (refused,) = said(evaluate(read), "self-fed")
+    assert refused.severity.value == "stop"
+    assert refused.remedy is not None
+    laid = apply_edits(read, edits_of(read, refused.remedy))
+    assert sorted(k.kind for k in laid.links if "amp" in (k.to_id, getattr(k, "from_id", ""))
+                  and k.kind not in ("speaker", "tap")) == ["ground", "power"]  # fmt: skip
+    answer = evaluate(laid)
+    assert not said(answer, "self-fed")
+    output = as_built(answer.results).outputs[0]
+    assert as_built(answer.results).live(Setting.LEVEL).awake >= {output.owner_id}, "on over the plug it sits on"
+    wide = apply_edits(design, [Edit(path=f"{feed}/{n}/value", value=v) for n, v in (known | {"fuse_a": 40.0}).items()])
+    assert "carries" in said(evaluate(wide), "self-fed")[0].title
 
 
 def test_where_channels_are_short_the_pairs_of_a_corner_share_one_left_as_right() -> None:
@@ -147,3 +171,29 @@ def test_no_way_keeps_functions_nobody_looked_at() -> None:
     assert {"chimes", "hands-free"} <= set(loses.fate(Fate.LOST))
     assert loses.marks["functions"] < 0.5 < keeps.marks["functions"] == 1.0
     assert loses.score < way(bare, StrategyKey.RADIO_BYPASS).score
+
+
+def test_a_tweeter_and_its_door_hang_side_by_side() -> None:
+    """In series the tweeter would bar the bass: two coils of 4 ohm are 2 ohm to the channel, never 8."""
+    design = plugged(car(tweeter=OWN))
+    answer = evaluate(design)
+    load = next(one for one in answer.results.loads if one.link.channel == 1)
+    assert load.load.value == pytest.approx(2.0)
+    series = next(o for o in load.options if o.load_ohm == pytest.approx(8.0))
+    assert series.bars
+    assert load.ranked[-1] is series
+    assert not load.chosen.bars
+    assert not said(answer, "tweeter-in-series")
+    assert not said(answer, "uneven-sharing"), "they share no range"
+    wired = apply_edits(design, [Edit(path=f"links/{load.link.id}/wiring", value=series.key)])
+    (finding,) = said(evaluate(wired), "tweeter-in-series")
+    assert finding.remedy is not None
+    mended = evaluate(apply_edits(wired, edits_of(wired, finding.remedy)))
+    assert next(one for one in mended.results.loads if one.link.channel == 1).load.value == pytest.approx(2.0)
+    doors = [Edit(path=f"vehicle/speakers/spk-tweeter-{s}/tweeter", value=False) for s in ("left", "right")]
+    doors += [
+        Edit(path=f"vehicle/modules/factory-amp/channels/pair-tweeter-{s}/band/value", value="full range")
+        for s in ("left", "right")
+    ]
+    alike = evaluate(apply_edits(design, doors)).results.loads[0]
+    assert not any(option.bars for option in alike.options), "two of a kind may hang in series"

@@ -232,6 +232,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "channels-unused": (Severity.NOTE, [put("parts/amp/channel_count", 2)]),
     "load-reading": (Severity.STOP, [fact("links/speaker-sub/reads_ohm", 3.5)]),
     "uneven-sharing": (Severity.WATCH, [*SMALL_SUB, put("links/speaker-sub/wiring", "series(parallel(A1,A2),B1)")]),
+    "tweeter-in-series": (
+        Severity.STOP,
+        [
+            put(f"{V}/speakers/spk-fl/tweeter", True),
+            add("links", {"id": "extra", "kind": "speaker", "from_id": "amp", "to_id": "spk-fl", "channel": 1}),
+            put("links/speaker-sub/wiring", "series(parallel(A1,A2),B)"),
+        ],
+    ),
     "leads-make-no-load": (Severity.STOP, [put("links/speaker-sub/wiring", "leads(+=1+,1-=2+,2-=-,+=-)")]),
     "polarity-reversed": (Severity.STOP, [put("links/speaker-sub/wiring", "leads(+=1+,1-=2-,2+=-)")]),
     "terminals-near-metal": (

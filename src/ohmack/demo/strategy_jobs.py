@@ -15,6 +15,7 @@ from ohmack.core.planning.strategy import lay_strategy
 from ohmack.demo.building import DemoJob, added, catalogue, documented, found, measured
 
 V, R = "vehicle", "vehicle/radio"
+FEED = f"{V}/feeds/factory-amp-feed"
 AMP = f"{V}/modules/factory-amp"
 
 
@@ -104,20 +105,12 @@ def _bypass() -> DemoJob:
         measured(f"{R}/opening_height_mm", 112.0),
         measured(f"{R}/opening_depth_mm", 185.0),
         added(f"{V}/modules", "chime-box", "Chime box", 1.3, 0.4, kind="bus gateway", fitted=found(True)),
-        added(
-            f"{V}/feeds",
-            "amp-feed",
-            "Works amplifier's feed",
-            3.3,
-            -0.5,
-            role="constant feed",
-            live=found(list(KeyState)),
-            limit_a=found(25.0),
-            old_load_a=found(0.0, "by meter"),
-            fuse_a=found(25.0),
-            wire_size=found("6 mm2"),
-            wire_length_m=found(4.2, "by meter"),
-        ),
+        measured(f"{FEED}/live", list(KeyState)),
+        measured(f"{FEED}/limit_a", 25.0),
+        measured(f"{FEED}/old_load_a", 0.0),
+        measured(f"{FEED}/fuse_a", 25.0, how="by eye"),
+        measured(f"{FEED}/wire_size", "6 mm2", how="by eye"),
+        measured(f"{FEED}/wire_length_m", 4.2),
         Edit(
             op="add",
             path=f"{V}/factory_links",

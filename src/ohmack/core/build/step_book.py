@@ -9,10 +9,10 @@ from typing import TYPE_CHECKING, Any
 from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.steps import Phase, Step
 from ohmack.core.document import Design
-from ohmack.core.document.links import Link
+from ohmack.core.document.links import Link, TapLink
 from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.document.vehicle import Speaker
-from ohmack.core.fit.runs import BEHIND_THE_RADIO
+from ohmack.core.fit.runs import BEHIND_THE_RADIO, plays_over_the_loom
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import table
 from ohmack.core.supply.results import SupplyResult
@@ -139,6 +139,11 @@ class StepBook:
         """How many parts, and how many cables, were in the car before and stay."""
         design = self.design
         return sum(part.in_car for part in design.parts), sum(link.in_car for link in design.links)
+
+    @property
+    def taps(self) -> list[TapLink]:
+        """The pickups this job makes; an amplifier on the plugs of the old one makes none."""
+        return [t for t in self.design.new_links_of(TapLink) if not plays_over_the_loom(self.design, t)]
 
     @property
     def new_radio(self) -> HeadUnit | None:

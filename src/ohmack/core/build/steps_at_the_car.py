@@ -15,7 +15,6 @@ from ohmack.core.document.links import (
     PowerLink,
     RemoteLink,
     SpeakerLink,
-    TapLink,
     TapPlace,
 )
 from ohmack.core.document.parts import HeadUnit
@@ -67,7 +66,7 @@ def take_off(book: StepBook) -> None:
     behind = {s.id for s, _ in book.swaps}
     behind |= {piece.at_id for piece in book.pieces}
     behind |= {k.to_id for k in book.design.new_links_of(SpeakerLink) if not plays_over_the_loom(book.design, k)}
-    tapped = {c for t in book.design.new_links_of(TapLink) if t.place is TapPlace.LEADS for c in t.from_ids}
+    tapped = {c for t in book.taps if t.place is TapPlace.LEADS for c in t.from_ids}
     for speaker in vehicle.speakers:
         if speaker.id in behind or speaker.channel_id in tapped or book.comes_out_at(speaker.position.point):
             kind, word = ("off-door", "panel") if speaker.place is SpeakerPlace.DOOR else ("off-trim", "trim")
@@ -92,7 +91,7 @@ def _radio_comes_out(book: StepBook) -> bool:
     design, radio = book.design, book.design.vehicle.radio
     own = {c.id for c in radio.channels}
     feeds = {f.id for f in design.vehicle.feeds}
-    taps = (t for t in design.new_links_of(TapLink) if t.place is TapPlace.PLUG)
+    taps = (t for t in book.taps if t.place is TapPlace.PLUG)
     done = any(unit.in_car for unit in design.parts_of(HeadUnit))  # its place was taken before
     return (
         (not done and any(i.id == radio.id for i in interventions_of(design)))

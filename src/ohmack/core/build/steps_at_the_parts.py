@@ -9,7 +9,7 @@ from ohmack.core.build.steps import Phase
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
-from ohmack.core.document.links import ChargeLink, GroundLink, Link, Pickup, PowerLink, TapLink, TapPlace
+from ohmack.core.document.links import ChargeLink, GroundLink, Link, Pickup, PowerLink, TapPlace
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
     Accessory,
@@ -187,7 +187,7 @@ def _join_in_line(book: StepBook) -> None:
 
 def _join_to_the_car(book: StepBook) -> None:
     """Adapters at whatever is tapped or changed, then joints at wires of the car's own."""
-    vehicle, taps = book.design.vehicle, list(book.design.new_links_of(TapLink))
+    vehicle, taps = book.design.vehicle, book.taps
     out = ("off-radio", "table-harness", *book.named("lay-"))
     plugged = [vehicle.source_of(c) for t in taps if t.method is Pickup.PLUG_ADAPTER for c in t.from_ids]
     behind = book.behind_radio

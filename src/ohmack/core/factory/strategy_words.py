@@ -15,7 +15,7 @@ from ohmack.core.document.vehicle import FeedRole
 from ohmack.core.factory.evidence import active_words, pairs_driven
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.loads.corners import joined_in_corners
-from ohmack.core.supply.own_runs import feed_refuses
+from ohmack.core.supply.own_runs import feed_refuses, feeds_of_the_old
 from ohmack.core.wording import count, listed
 
 POWERED_SUB_A, PLUG_IN_A = 10.0, 20.0  # what a powered subwoofer and a plug-in amplifier draw, common practice
@@ -35,7 +35,8 @@ def supply_words(design: Design, needs: tuple[str, ...]) -> str:
     if role is None:
         return "its own fused run from the battery" if "amplifier" in needs else "the factory feed, load as before"
     draws_a = _draw_a(design, role)
-    feeds = [f for f in design.vehicle.feeds if f.role is FeedRole.CONSTANT]
+    old = feeds_of_the_old(design) if role == "plug-in amplifier" else []
+    feeds = old or [f for f in design.vehicle.feeds if f.role is FeedRole.CONSTANT]
     if not feeds:
         return f"its own fused run: it draws up to {draws_a:g} A and no constant feed is on file"
     feed = feeds[0]

@@ -16,6 +16,7 @@ from ohmack.core.document.links import (
     GroundLink,
     LineLink,
     Link,
+    Pickup,
     PowerLink,
     RemoteLink,
     SpeakerLink,
@@ -104,7 +105,8 @@ def plays_over_the_loom(design: Design, link: Link) -> bool:
         part = design.part(link.to_id)
         plugged = isinstance(part, Amplifier) and part.plugs_in and factory_amplifier(design) is not None
         own = {channel.id for channel in design.vehicle.radio.channels}
-        return plugged and link.place is TapPlace.PLUG and own.issuperset(link.from_ids)
+        by_plug = link.place is TapPlace.PLUG and link.method is Pickup.PLUG_ADAPTER
+        return plugged and by_plug and own.issuperset(link.from_ids)
     return isinstance(link, SpeakerLink) and link.factory_wire and over_loom_from(design, link) is None
 
 

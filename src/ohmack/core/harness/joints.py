@@ -15,7 +15,7 @@ from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, C
 from ohmack.core.document.links import FeedLink, Pickup, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.part import Phase
 from ohmack.core.document.parts import Accessory, HeadUnit
-from ohmack.core.fit.runs import over_loom_from
+from ohmack.core.fit.runs import over_loom_from, plays_over_the_loom
 from ohmack.core.harness.joint_methods import Judged, ferrule_for_mm2, rank_methods, shrink_for_mm
 from ohmack.core.harness.lead_ends import OF_THE_CAMERA, WOKEN_BY, ended_at
 from ohmack.core.harness.pin_map import use_words
@@ -202,6 +202,8 @@ def _wanted(design: Design) -> Iterator[Wanted]:
         part = names.get(ends_of(link)[0 if link.kind in ("ground", "speaker") else 1])
         if part is None:
             continue
+        if plays_over_the_loom(design, link):
+            continue  # on the plugs that are there
         if isinstance(link, TapLink):
             for channel_id in link.from_ids:
                 for lead in pair_leads(design, channel_id):

@@ -129,15 +129,17 @@ def tweeter_unprotected(results: Results) -> Iterator[Draft]:
         known = (
             "no capacitor of its own"
             if drive.driver is not None or drive.speaker.own_capacitor.value is False
-            else "nobody looked whether it has a capacitor"
+            else "nobody looked whether it has a capacitor (behind one it reads open)"
         )
         draft = stop if changed else watch
+        unseen = drive.driver is None and drive.speaker.own_capacitor.value is None
         yield draft(
             path,
             f"{drive.speaker.name}: a tweeter without a high-pass",
             f"It gets the full range from {by}, and {known}. A capacitor, a crossover or a processor has to keep the"
             " bass out.",
-            net_between(results, drive.speaker.id)
+            (Remedy("Enter what it has", path=path) if unseen else None)
+            or net_between(results, drive.speaker.id)
             or _own_capacitor(_alike(results, drive))
             or Remedy("Look at it", path=path),
         )

@@ -74,7 +74,7 @@ def uneven_sharing(results: Results) -> Iterator[Draft]:
     """Drivers on one output do not share its power as they take it."""
     for load in results.loads:
         option = load.chosen
-        if len(option.drivers) < 2 or option.uneven <= EVEN:
+        if len(option.drivers) < 2 or option.uneven <= EVEN or load.parted:
             continue
         shares = [one.share for one in option.drivers]
         known = [share for share in shares if share is not None]
@@ -87,6 +87,20 @@ def uneven_sharing(results: Results) -> Iterator[Draft]:
             " unequally, and their level cannot be set apart. Wire them otherwise, or give each its own channel.",
             _rewire(load),
         )
+
+
+@rule("tweeter-in-series", "loads", PHYSICS)
+def tweeter_in_series(results: Results) -> Iterator[Draft]:
+    """Somebody wired a tweeter in series with what plays lower."""
+    for load in results.loads:
+        if load.chosen.bars:
+            yield stop(
+                load.link.id,
+                f"A tweeter lies in series on {load.channel_name}",
+                "Its capacitor keeps the bass from what lies behind it; without one the bass kills it. What parts the"
+                " range hangs side by side.",
+                _rewire(load),
+            )
 
 
 @rule("load-reading", "loads", PHYSICS)

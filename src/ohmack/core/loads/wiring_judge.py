@@ -16,6 +16,7 @@ from ohmack.core.wording import amount, listed, trimmed
 
 EVERY_WIRING = 6  # coils up to which every network is tried; beyond, drivers of a kind are wired alike
 LETTERS = "ABCDEFGHJKLMNPQR"
+IN_SERIES = "a tweeter in series bars the bass from what lies behind it: side by side only"
 EVEN = 1.2  # the fullest driver over the emptiest, each against its own rating: more is unequal; common practice
 
 
@@ -50,6 +51,7 @@ class WiringOption:
     reason: str
     chosen: bool = False
     best: bool = False
+    bars: bool = False  # whether a tweeter in series keeps the bass from the others
     stays: bool = True  # whether a load is there to be judged: no short, nothing open
 
     @property
@@ -116,6 +118,15 @@ class Judge:
     coil_rms_w: dict[str, float]
     low: float
     high: float
+    trebles: frozenset[str] = frozenset()  # coils of tweeters beside others, which want the whole voltage
+
+    def _bars(self, option: WiringOption) -> bool:
+        """Whether a tweeter lies in series with something that plays lower: it bars the bass, and hears little."""
+        if not self.trebles or not option.stays:
+            return False
+        shares = option.wiring.shares()
+        coils = (coil for driver in self.drivers for coil in driver.coils if coil.name in self.trebles)
+        return any(shares[c.name] < option.load_ohm / c.impedance_ohm * (1 - 1e-6) for c in coils)
 
     def option(self, entry: Entry) -> WiringOption:
         """One wiring judged."""
@@ -142,10 +153,11 @@ class Judge:
             takes_w = self.single_w if whole else _weakest_w(shares, self.coil_rms_w)
             match = power_w / takes_w if takes_w else None
             reason = self._reason(match, each)
-        return WiringOption(
+        judged = WiringOption(
             wiring, key, words, load_ohm, meter_ohm, permitted, power_w, coil_power, each, match, reason,
             stays=stays,
         )  # fmt: skip
+        return replace(judged, reason=IN_SERIES, bars=True) if permitted and self._bars(judged) else judged
 
     def _reason(self, match: float | None, each: tuple[DriverPower, ...]) -> str:
         if match is None:
@@ -159,16 +171,24 @@ class Judge:
             return f"only {match:.0%} of what {whose} takes: tempts into clipping"
         return f"{match:.0%} of what {whose} takes" + (": needs discipline" if match > self.high else "")
 
-    def rank(self, option: WiringOption) -> tuple[bool, bool, bool, bool, float, int]:
-        """What may be driven first, then what the papers rate, then what suits every driver, then who shares alike;
-        unrated loads from the highest down, simple wirings before others of the same power.
+    def rank(self, option: WiringOption) -> tuple[bool, bool, bool, bool, bool, float, int]:
+        """What bars no bass first, then what may be driven, what the papers rate, what suits every driver, who shares
+        alike; unrated loads from the highest down, simple wirings before others of the same power.
         """
         shares = [one.share for one in option.drivers if one.share is not None]
         suits = option.match is None or all(self.low <= share <= self.high for share in shares or [option.match])
         too_much = option.match is not None and option.match > self.high
         unrated = option.power_w is None
         last = -option.load_ohm if unrated else option.match or 0 if too_much else -round(option.power_w or 0, 6)
-        return (not option.permitted, unrated, not suits, option.uneven > EVEN, last, option.key.count("("))
+        return (
+            option.bars,
+            not option.permitted,
+            unrated,
+            not suits,
+            option.uneven > EVEN,
+            last,
+            option.key.count("("),
+        )
 
 
 def _reaching(driver: OnChannel, powers: dict[str, float]) -> DriverPower:

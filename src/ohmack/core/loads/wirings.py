@@ -10,7 +10,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.errors import NotWired
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
-from ohmack.core.loads.driven import DC_HIGH, DC_LOW, Driven, channels_in_use, driven_by, through_nets
+from ohmack.core.loads.driven import DC_HIGH, DC_LOW, Driven, channels_in_use, driven_by, through_nets, tweeter_at
 from ohmack.core.loads.line_parts import held_back
 from ohmack.core.loads.pads import padded
 from ohmack.core.loads.wiring_judge import (
@@ -102,6 +102,7 @@ class LoadResult:
     coil_power: Figure
     allowed: Figure
     beside: tuple[Driven, ...] = ()  # in parallel behind capacitors: no load where the power is
+    parted: bool = False  # whether a tweeter hangs beside what plays lower
     gone: bool = False  # whether the wiring that was chosen does not fit what hangs there any more
 
     @property
@@ -225,6 +226,12 @@ def _coil_rms_w(driven: Sequence[Driven]) -> dict[str, float]:
     return {c.name: d.power_rms_w / len(d.coils) for d in driven if d.power_rms_w for c in d.coils}
 
 
+def _trebles(design: Design, driven: Sequence[Driven]) -> frozenset[str]:
+    """The coils of tweeters that hang beside something that plays lower."""
+    high = [d for d in driven if tweeter_at(design, d.id)]
+    return frozenset(c.name for d in high for c in d.coils) if len(high) < len(driven) else frozenset()
+
+
 def compute_load(
     book: Book, amplifier: Amplifier, links: tuple[SpeakerLink, ...], driven: tuple[Driven, ...],
     beside: tuple[Driven, ...] = ()
@@ -243,7 +250,8 @@ def compute_load(
         for d, letter in zip(driven, LETTERS, strict=False)
     )
     rows, lowest_ohm = output_of(amplifier, link)
-    judge = Judge(rows, lowest_ohm, drivers, single_w, coil_rms, low, high)
+    trebles = _trebles(book.design, driven)
+    judge = Judge(rows, lowest_ohm, drivers, single_w, coil_rms, low, high, trebles)
     judged = [judge.option(entry) for entry in all_wirings(drivers)]
     order = sorted(range(len(judged)), key=lambda n: judge.rank(judged[n]))
     best = judged[order[0]]
@@ -275,7 +283,8 @@ def compute_load(
     share = reference("share of the hardest worked coil", max(chosen.wiring.shares().values()), "", PHYSICS)
     coil_power = book.figure(f"{scope}/coil_power_w", COIL_POWER, power, share)
     figures = (load, power, meter, match, full_scale, coil_power, allowed)
-    return LoadResult(link, links, amplifier, driven, options, chosen, ranked, *figures, gone=gone, beside=beside)
+    return LoadResult(link, links, amplifier, driven, options, chosen, ranked, *figures, gone=gone, beside=beside,
+                      parted=bool(trebles))  # fmt: skip
 
 
 def _rating_table(book: Book, amplifier: Amplifier, link: SpeakerLink) -> Term:

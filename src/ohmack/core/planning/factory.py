@@ -9,7 +9,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import AMPLIFIERS, Band, FactoryLinkKind, ModuleKind, Radio, Tier
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.parts import Driver
-from ohmack.core.document.vehicle import Hand, Speaker, SpeakerPlace, Vehicle
+from ohmack.core.document.vehicle import FEED_PATTERNS, FeedRole, Hand, Speaker, SpeakerPlace, Vehicle
 from ohmack.core.factory.system import CERTAIN, DONT_KNOW, Question, judge_tier
 from ohmack.core.fit.places import PROPORTIONS
 
@@ -36,6 +36,16 @@ def _join(link_id: str, kind: FactoryLinkKind, from_id: str, to_id: str) -> dict
     return {"id": link_id, "kind": kind.value, "from_id": from_id, "to_id": to_id, "carries": _assumed(True)}
 
 
+def _amplifier_feed(x_m: float, y_m: float) -> dict[str, Any]:
+    """What feeds a factory amplifier: live always, with a fuse of its own that nobody read yet."""
+    return {
+        "id": "factory-amp-feed", "name": "Factory amplifier's feed", "role": FeedRole.CONSTANT.value,
+        "position": {"x_m": round(x_m, 2), "y_m": round(y_m, 2)},
+        "live": _assumed(FEED_PATTERNS["constant"], FEED_PATTERNS["ignition"]),
+        "limit_a": {"value": 20.0, "basis": "assumed", "low": 15.0, "high": 30.0},
+    }  # fmt: skip
+
+
 def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
     """Edits that lay in what a kind of factory system has and the car's model still lacks.
 
@@ -57,6 +67,7 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
     have = {module.id for module in vehicle.modules}
     modules: list[dict[str, Any]] = []
     links: list[dict[str, Any]] = []
+    feeds: list[dict[str, Any]] = []
     moved: list[Edit] = []
     if tier in (Tier.AMPLIFIED, Tier.RING):
         channels = [
@@ -73,6 +84,8 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
                 equalised=_assumed(True, False), load_sensing=_assumed(False, True),
             )
         )  # fmt: skip
+        feeds.append(_amplifier_feed(seat_m + 0.30, passenger * 0.36 * half_m))
+        links.append(_join("feed-factory", FactoryLinkKind.FEED, feeds[0]["id"], "factory-amp"))
         moved = [
             Edit(path=at(s, lambda it: it.channel_id), value=f"amp-{s.channel_id}")
             for s in vehicle.speakers
@@ -132,11 +145,16 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
     new = [m for m in modules if m["id"] not in have]
     if (seen := _box_seen(vehicle)) is not None:  # somebody looked already: it is not asked again
         new = [{**m, "fitted": seen} if m["kind"] in AMPLIFIER_KINDS else m for m in new]
-    taken = {link.id for link in vehicle.factory_links}
+    taken = {link.id for link in vehicle.factory_links} | {feed.id for feed in vehicle.feeds}
     if not new:
         return ()
     return (
         *(Edit(op="add", path=at_the(Vehicle, lambda it: it.modules), value=module) for module in new),
+        *(
+            Edit(op="add", path=at_the(Vehicle, lambda it: it.feeds), value=feed)
+            for feed in feeds
+            if feed["id"] not in taken
+        ),
         *(
             Edit(op="add", path=at_the(Vehicle, lambda it: it.factory_links), value=link)
             for link in links

@@ -39,6 +39,7 @@ from ohmack.core.document.parts import (
 )
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
+from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.planning.blocks import block_with_room, onto_the_converter, source_of_12_v, wire_in
@@ -110,6 +111,8 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
     for part in straight:
         if part.id == part_id:
             _connect_straight(design, part, add)
+            if isinstance(part, Amplifier) and _no_feed_carries(design, part):
+                _own_run(design, part, add)
     for converter in converters:
         if converter.id == part_id:
             _connect_converter(design, converter, add)
@@ -173,6 +176,12 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
     if ("ground", part.id) not in tied and point is not None:
         tape = {"value": 0.45, "basis": "assumed", "low": 0.3, "high": 0.5}
         add(f"ground-{part.id}", {"kind": "ground", "from_id": part.id, "to_id": point.id, "tape_length_m": tape})
+
+
+def _no_feed_carries(design: Design, amplifier: Amplifier) -> bool:
+    """Whether it is known of every feed a plug-in amplifier could draw from that it does not carry it."""
+    entries = (one for one in evaluate(design).results.self_fed if one.part.id == amplifier.id)
+    return any(one.taps and all(tap.refused for tap in one.taps) for one in entries)
 
 
 def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:

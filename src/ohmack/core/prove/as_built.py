@@ -8,6 +8,7 @@ from dataclasses import replace
 from math import isclose
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.facts import Basis, Fact
 from ohmack.core.document.links import LineLink, RemoteLink
 from ohmack.core.document.parts import Accessory, HeadUnit, PoweredSubwoofer
@@ -134,6 +135,7 @@ def _fed(results: Results) -> Iterator[Fed]:
         load = replace(demand.load, at_least_a=0.0)
         source_id = switched.get(part.id, "")
         source, senses = sources.get(source_id), isinstance(part, PoweredSubwoofer) and part.senses_audio
+        senses |= isinstance(part, Amplifier) and part.plugs_in  # switched on over the plug of the old one
         states: frozenset[KeyState] | None = None
         if source is not None and source.states is not None:
             states = frozenset(source.states)

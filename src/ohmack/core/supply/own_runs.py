@@ -4,9 +4,11 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ohmack.core.document import Basis
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.factory import FactoryLinkKind
 from ohmack.core.document.handles import at
+from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import FeedLink, PowerLink, Wire
 from ohmack.core.document.parts import Accessory, Converter, PoweredSubwoofer
 from ohmack.core.document.policy import Policy
@@ -295,6 +297,16 @@ def _family_for(current_a: float, headroom: float) -> str:
     return "blade" if current_a / headroom <= max(family("blade").ratings_a) else "maxi"
 
 
+def feeds_of_the_old(design: Design) -> list[Feed]:
+    """What is known to feed the factory amplifier: what stands in its place draws from it."""
+    amplifier = factory_amplifier(design)
+    if amplifier is None:
+        return []
+    tied = [link for link in design.vehicle.factory_links if link.kind is FactoryLinkKind.FEED]
+    joined = {end for link in tied if amplifier.id in (link.from_id, link.to_id) for end in (link.from_id, link.to_id)}
+    return [feed for feed in design.vehicle.feeds if feed.id in joined]
+
+
 def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
     """Every part with its own amplifier and no power run yet: fuse, wire, and what each factory feed says to it."""
     design = book.design
@@ -318,10 +330,12 @@ def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
         ]
 
     results = []
+    constant = [f for f in design.vehicle.feeds if f.role is FeedRole.CONSTANT]
     for part, current in drawn.values():
         length, fuse, wire = _own_run(book, part, current)
         on = tied.get(part.id)
-        feeds = [f for f in design.vehicle.feeds if f.id == on or (on is None and f.role is FeedRole.CONSTANT)]
+        old = feeds_of_the_old(design) if isinstance(part, Amplifier) and part.plugs_in else []
+        feeds = [f for f in design.vehicle.feeds if f.id == on] if on is not None else old or constant
         taps = tuple(_tap(book, part, feed, current, beside(feed, part.id), feed.id == on) for feed in feeds)
         results.append(SelfFed(part, current, fuse, wire, length, taps, on is not None))
     return results
