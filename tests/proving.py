@@ -26,7 +26,7 @@ def reading(car: Car, check: Check, number: int = 0) -> Edit:
         tree["value"] = taken.value
     if check.probe.quantity is Quantity.DROP_MV:
         live = car.live(check.setting)
-        tree["current_a"] = live.current_a[check.probe.subject] if live else None
+        tree["current_a"] = live.current_a.get(check.probe.subject) if live else None
     return Edit(op="add", path="proof/readings", value=tree)
 
 

@@ -8,16 +8,14 @@ the difference of a commit. `OHMACK_RENEW=yes ./ohmack test tests/core/test_answ
 
 from __future__ import annotations
 
-import os
 import re
-from collections.abc import Callable, Iterator
+from collections.abc import Iterator
 from contextlib import suppress
-from hashlib import sha1
 from itertools import product
-from pathlib import Path
 
 import pytest
 
+from kept_answers import ANSWERS, RENEW, compared, or_why, plain, short
 from odd_plans import changes, odd_plan
 from ohmack.core.document import Design
 from ohmack.core.document.design import Intake
@@ -50,24 +48,9 @@ from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 from telling import told
 
-ANSWERS = Path(__file__).parents[1] / "references" / "answers"
-RENEW = os.environ.get("OHMACK_RENEW") == "yes"
 ODD = 200  # plans nobody would draw
 TRIED = 5  # parts of the catalogue, another five for each car
 SEEN: set[str] = set()  # kinds of sentences, while answers are written anew
-
-
-def plain(evaluation: Evaluation) -> Iterator[str]:
-    """The verdict, the findings, what to measure first, and every figure: a line each."""
-    yield f"verdict: {evaluation.verdict.state}: {evaluation.verdict.headline} {evaluation.verdict.detail}"
-    for found in evaluation.findings:
-        yield f"{found.severity.value} {found.rule} {found.about}: {found.title} | {found.text}"
-    for measure in evaluation.measure_first or ():
-        flips = " / ".join((*measure.stops, *measure.watches, *measure.parts, *measure.plans, measure.wish))
-        yield f"measure {measure.path} {measure.threshold}: {flips}"
-    for figure in evaluation.figures.values():
-        why = figure.refused or " ".join(gap.path for gap in figure.missing)
-        yield f"figure {figure.id}: {told(figure.value)} {figure.unit} {figure.basis or ''} {why}".rstrip()
 
 
 def planned(evaluation: Evaluation, number: int) -> Iterator[tuple[str, object]]:
@@ -127,14 +110,6 @@ def telling_changes(design: Design, base: Evaluation, seen: set[str]) -> Iterato
             if new:
                 seen |= new
                 yield edit
-
-
-def or_why(make: Callable[..., object], *given: object) -> object:
-    """What is made of something, or why nothing is."""
-    try:
-        return make(*given)
-    except OhmackError as error:
-        return error
 
 
 def digests(evaluation: Evaluation, number: int) -> Iterator[str]:
@@ -200,10 +175,6 @@ def test_what_is_said_of_plans_nobody_would_draw(ten: int) -> None:
     assert compared(f"odd-{ten}", now)
 
 
-def short(said: str) -> str:
-    return sha1(said.encode()).hexdigest()[:10]
-
-
 @pytest.mark.parametrize("body", Body)
 def test_what_a_new_car_starts_with_is_what_it_was(body: Body) -> None:
     assert compared(f"new-{body.name.lower()}", list(new_cars(body)))
@@ -212,15 +183,3 @@ def test_what_a_new_car_starts_with_is_what_it_was(body: Body) -> None:
 def kept_changes(name: str) -> list[Edit]:
     lines = (ANSWERS / f"{name}.txt").read_text().splitlines()
     return [Edit.model_validate_json(line.removeprefix("changed ")) for line in lines if line.startswith("changed ")]
-
-
-def compared(name: str, now: list[str]) -> bool:
-    """Whether the lines are those on file; pytest shows the ones that are not."""
-    kept = ANSWERS / f"{name}.txt"
-    if RENEW:
-        kept.parent.mkdir(exist_ok=True)
-        kept.write_text("\n".join(now) + "\n")
-    before = kept.read_text().splitlines() if kept.read_text().strip() else []
-    assert [line for line in now if line not in before] == [], "said now"
-    assert now == before
-    return True
