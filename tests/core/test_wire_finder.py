@@ -17,6 +17,7 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from kept_answers import compared, short
 from ohmack.core.document import Fact
 from ohmack.core.document.facts import Position
 from ohmack.core.document.harness import Heard, Hunt, HuntReading, HuntWire, TestKind
@@ -27,10 +28,12 @@ from ohmack.core.harness.contradictions import can_all_be_true, smallest_contrad
 from ohmack.core.harness.hunt_masks import Allowed
 from ohmack.core.harness.hunt_targets import Target, hypotheses, targets_of
 from ohmack.core.harness.next_tests import proofs
+from ohmack.core.harness.wire_faults import explanations, to_read_again
 from ohmack.core.harness.wire_finder import CERTAIN, find
 from ohmack.core.lazy import lazy
 from ohmack.core.physics.labelled_matching import MOST_WIRES, pairs_of, total_weight, weigh
 from ohmack.demo.jobs import demo_design
+from telling import told
 
 Truth = dict[str, tuple[str, bool] | None]  # wire -> (speaker, plus) or None for ground
 OPEN = 9_999_999.0
@@ -573,3 +576,40 @@ def test_a_pair_heard_at_one_of_its_wires_is_still_read_across() -> None:
     assert asked([one, other]) == asked([across]) == []
     assert asked([], [(replace(target, silent=True), ("w0", "w1"))]) == []
     assert asked([], [(replace(target, reads_open=True), ("w0", "w1"))]) == [("one pair at a time", ("w0", "w1"))]
+
+
+def hunted_with_a_slip(seed: int) -> Iterator[str]:
+    """A hunt in which the proposals are followed and one reading is wrong: what is thought and asked all along. Once
+    the readings contradict one another, the wrong one is read again.
+    """
+    rnd = Random(seed)
+    vehicle = car(*(rnd.choice([2.0, 4.0, 4.0, 8.0]) for _ in range(3 + seed % 3)), capacitors=(seed % 4,))
+    slots = [(s.id, plus) for s in vehicle.speakers for plus in (True, False)] + [None] * (seed % 2)
+    truth = dict(zip([f"w{n}" for n in range(len(slots))], rnd.sample(slots, len(slots)), strict=True))
+    another = dict(zip(truth, rnd.sample(slots, len(slots)), strict=True))
+    readings: list[dict[str, Any]] = []
+    slips, right = rnd.randrange(1, 6), []
+    for n in range(24):
+        here = hunt(vehicle, readings, grounds=seed % 2, colours=seed % 3 == 0)
+        found = find(vehicle, here)
+        yield f"{n}: {short(told(found))} {found.possible:.6g} left, {len(found.certain)} certain {found.contradiction}"
+        if found.contradiction:
+            why = explanations(vehicle, here)
+            again = to_read_again(here, why)
+            yield f"  {[(w.fault and w.fault.value, w.about_id, f'{w.odds:.3f}') for w in why[:3]]}, again {again}"
+            wrong_ones = [k for k, one in enumerate(readings) if one != right[k]]
+            spot = wrong_ones[0] if wrong_ones else int(again.removeprefix("r"))
+            readings[spot] = right[spot]
+            continue
+        if not found.next_tests:
+            break
+        test = found.next_tests[0]
+        right.append(shows(truth, test.kind, test.wires[0], list(test.wires[1:]), vehicle))
+        wrong = shows(another, test.kind, test.wires[0], list(test.wires[1:]), vehicle)
+        readings.append(wrong if n == slips else right[-1])
+
+
+@pytest.mark.parametrize("seed", range(12))
+def test_a_hunt_with_a_slip_goes_as_it_went(seed: int) -> None:
+    """No check value: it says that nothing changed unseen."""
+    assert compared(f"hunt-{seed:02}", list(hunted_with_a_slip(seed)))
