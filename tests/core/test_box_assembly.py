@@ -355,3 +355,30 @@ def test_without_any_one_parameter_nothing_is_claimed(name: str) -> None:
     evaluation, one = box_of(apply_edits(demo_design(WEDGE), [Edit(path=f"parts/{sub}/{name}", value=None)]))
     assert one.solved is None
     assert "box-not-judged" in {f.rule for f in evaluation.findings if f.about == one.box.id}
+
+
+def test_vents_that_do_not_go_into_the_front_beside_the_driver() -> None:
+    """By hand, inside 404 × 324 mm with a hole of 281 mm and 28 mm between: a vent of 120 mm goes in cornerwise,
+    hypot(203.5, 123.5) = 238 over 200.5 + 28; one of 150 mm does not, hypot(188.5, 108.5) = 217 under 215.5 + 28. A slot
+    along an edge takes its height and a board of 18 mm.
+    """
+    design = with_parts(empty(Body.ESTATE), "Tessel M1200", "Morrowick 12 D2", "Box built in the shop")
+    vented = apply_edits(design, put(box_type="vented", tuning_hz=32.0))
+
+    def said(**vents: object) -> list[str]:
+        tried = apply_edits(
+            vented, [Edit(path=f"parts/box/vents/{name}", value=value) for name, value in vents.items()]
+        )
+        return [f.title for f in evaluate(tried).findings if f.rule == "box-vents"]
+
+    assert not said(diameter_mm=120.0)
+    assert said(diameter_mm=150.0) == [
+        "1 vent of 150 mm does not go into the front of Box built in the shop beside 281 mm"
+    ]
+    assert not said(diameter_mm=75.0, count=2), "in a row of their own under the driver"
+    assert said(diameter_mm=120.0, count=2)[0].startswith("2 vents of 120 mm do not go")
+    assert not said(shape="slot", width_mm=400.0, height_mm=20.0)
+    assert said(shape="slot", width_mm=400.0, height_mm=30.0)
+    assert said(shape="slot", width_mm=410.0, height_mm=20.0), "wider than the front"
+    closed = apply_edits(vented, [*put(box_type="closed"), Edit(path="parts/box/vents/diameter_mm", value=150.0)])
+    assert not [f for f in evaluate(closed).findings if f.rule == "box-vents"]

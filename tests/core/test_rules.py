@@ -280,6 +280,16 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             put("parts/box/boards/fronts", 2),
         ],
     ),
+    "box-vents": (
+        Severity.WATCH,
+        [
+            put("parts/box/box_type", "vented"),
+            put("parts/box/tuning_hz", 33.0),
+            put("parts/box/boards/thickness_mm", 18.0),
+            put("parts/box/height_m", 0.4),
+            put("parts/box/vents/diameter_mm", 260.0),
+        ],
+    ),
     "box-openings": (
         Severity.STOP,
         [

@@ -7,7 +7,7 @@ from math import ceil
 from typing import TYPE_CHECKING
 
 from ohmack.core.box.shapes import shape_of
-from ohmack.core.document.boxes import Chambers
+from ohmack.core.document.boxes import Chambers, VentShape
 from ohmack.core.document.handles import at
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.physics.prism import PrismShape
@@ -184,3 +184,42 @@ def box_corners(results: Results) -> Iterator[Draft]:
                 ),
             ),
         )
+
+
+@rule("box-vents", "loads", FLANGES)
+def box_vents(results: Results) -> Iterator[Draft]:
+    """Vents that do not go into a box's front beside its drivers, where the cut sheet puts them."""
+    for one in results.boxes:
+        box, shape, vents = one.box, shape_of(one.box), one.box.vents
+        if box.box_type != "vented" or box.boards.thickness_mm is None or shape is None or not one.subs:
+            continue
+        fronts = len(one.subs) // 2 if box.chambers is Chambers.ISOBARIC else len(one.subs)
+        drivers_mm = [sub.cut_out_mm for sub in one.subs[:fronts] if sub.cut_out_mm is not None]
+        wide_mm, high_mm = (1000 * (side - 2 * shape.board_m) for side in (shape.width_m, shape.height_m))
+        if len(drivers_mm) < fronts or min(wide_mm, high_mm) <= 0:
+            continue  # said by itself
+        between_mm = FLANGE * max(drivers_mm)
+        if not go_in(drivers_mm, wide_mm, high_mm, between_mm):
+            continue  # nor do the drivers alone
+        slot = vents.shape is VentShape.SLOT
+        if slot and vents.height_mm is not None and vents.width_mm is not None:
+            left_mm = high_mm - vents.height_mm - 1000 * shape.board_m  # along an edge, behind a board of its own
+            fits = vents.width_mm * vents.count <= wide_mm and left_mm > 0
+            fits = fits and go_in(drivers_mm, wide_mm, left_mm, between_mm)
+            size = f"{vents.width_mm:.0f} × {vents.height_mm:.0f} mm"
+        elif not slot and vents.diameter_mm is not None:
+            round_mm = [vents.diameter_mm] * vents.count
+            fits = go_in([*drivers_mm, *round_mm], wide_mm, high_mm, between_mm)
+            size = f"{vents.diameter_mm:.0f} mm"
+        else:
+            continue  # a vent without a size is asked for where its length is
+        if not fits:
+            holes = listed([f"{mm:.0f} mm" for mm in drivers_mm])
+            yield watch(
+                f"{box.id}/vents",
+                f"{count(vents.count, 'vent')} of {size} {'do' if vents.count > 1 else 'does'} not go into the front of"
+                f" {box.name} beside {holes}",
+                f"It is {wide_mm:.0f} × {high_mm:.0f} mm inside its boards, with {between_mm:.0f} mm between openings;"
+                " more than two are tried in rows only. Put them into a side or the back, or make the box larger.",
+                Remedy("Look at its size", path=at(box, lambda it: it.boards)),
+            )
