@@ -359,8 +359,8 @@ def test_without_any_one_parameter_nothing_is_claimed(name: str) -> None:
 
 def test_vents_that_do_not_go_into_the_front_beside_the_driver() -> None:
     """By hand, inside 404 × 324 mm with a hole of 281 mm and 28 mm between: a vent of 120 mm goes in cornerwise,
-    hypot(203.5, 123.5) = 238 over 200.5 + 28; one of 150 mm does not, hypot(188.5, 108.5) = 217 under 215.5 + 28. A slot
-    along an edge takes its height and a board of 18 mm.
+    hypot(203.5, 123.5) = 238 over 200.5 + 28; one of 150 mm does not, hypot(188.5, 108.5) = 217 under 215.5 + 28. A
+    slot along an edge takes its height and a board of 18 mm.
     """
     design = with_parts(empty(Body.ESTATE), "Tessel M1200", "Morrowick 12 D2", "Box built in the shop")
     vented = apply_edits(design, put(box_type="vented", tuning_hz=32.0))

@@ -11,8 +11,10 @@ from hypothesis import strategies as st
 from ohmack.core.build.quote import CABLE, FOUND, LABOUR, LATER, PARTS, Quote, money
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.handles import at
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.evaluation.results import Results
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.work import accept_quote, leave_out
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -172,3 +174,27 @@ def test_everything_that_is_ordered_is_paid_for_or_named(number: int) -> None:
         (Decimal(str(r.price)) for r in results.order if r.price is not None and r.group not in apart), Decimal(0)
     )
     assert (lines["small"].low if "small" in lines else Decimal(0)) == money(small)
+
+
+def test_a_kit_of_small_pieces_is_not_paid_for_twice(estate: Design) -> None:
+    """Rings, ties, loom and tape come out of it; grommets, fuses and holders do not."""
+    kit = {"kind": "accessory", "id": "kit", "name": "Kit", "category": "consumables", "price": 24.0}
+    bare = apply_edits(estate, [Edit(op="remove", path=at(p)) for p in estate.parts if p.name.startswith("Rings")])
+    without, within = (
+        evaluate(d).results for d in (bare, apply_edits(bare, [Edit(op="add", path="parts", value=kit)]))
+    )
+
+    def by_group(results: Results, *groups: str) -> float:
+        return sum(row.price or 0.0 for row in results.order if row.group in groups)
+
+    assert by_group(without, "Rings") > 0
+    assert by_group(within, "Rings") == 0
+    held = [row for row in within.order if row.group in ("Rings", "Ties and loom") and "out of Kit" in row.note]
+    assert {row.what.partition(",")[0] for row in held} >= {"Cable ties", "Split loom"}
+    assert by_group(within, "Fuses") == by_group(without, "Fuses") > 0
+    saved = sum(float(row.price) for row in without.sundries if "grommet" not in row.what.lower())
+    saved += by_group(without, "Rings")
+    paid = [sum(float(line.low) for line in r.quote.lines if line.group in (PARTS, CABLE)) for r in (without, within)]
+    assert paid[0] - paid[1] == pytest.approx(saved - 24.0, abs=0.02)
+    later = apply_edits(bare, [Edit(op="add", path="parts", value=kit | {"phase": "later"})])
+    assert by_group(evaluate(later).results, "Rings") > 0, "it is not there yet"

@@ -13,6 +13,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.links import LineLink, TapLink
+from ohmack.core.document.parts import Driver
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
@@ -460,3 +461,18 @@ def test_a_thirteen_speaker_car_is_put_in_set_by_set() -> None:
     assert all(s.impedance_ohm.basis is Basis.ASSUMED for s in done.vehicle.speakers)
     with pytest.raises(UnknownName):
         add_sets(done, {"tweeter": OWN})
+
+
+def test_new_speakers_are_a_pair_of_the_doors_size() -> None:
+    """Not the cheapest: one, or a small one, in a door's hole of 142 mm plays beside the car's own on the other side."""
+    design = car(Tier.PLAIN, Wish.CLARITY)
+    laid = apply_edits(design, lay_strategy(design, StrategyKey.DRIVER_SWAP.value, catalogue()).edits)
+    (driver,) = laid.parts_of(Driver)
+    assert driver.at_ids == ("spk-fl", "spk-fr")
+    assert 120 < driver.cut_out_mm < 142
+    assert not [f for f in evaluate(laid).findings if f.rule in ("sides-unlike", "pack-short", "small-over-doors")]
+    small = apply_edits(design, [Edit(path=f"vehicle/speakers/spk-f{s}/cut_out_mm/value", value=115.0) for s in "lr"])
+    (slim,) = apply_edits(small, lay_strategy(small, StrategyKey.DRIVER_SWAP.value, catalogue()).edits).parts_of(
+        Driver
+    )
+    assert slim.cut_out_mm < 115

@@ -80,8 +80,17 @@ def numbered(numbers: Iterable[int]) -> str:
 
 
 def count(number: int, one: str, many: str = "") -> str:
-    """`1 stop`, `2 stops`."""
-    return f"{number} {one if number == 1 else many or one + 's'}"
+    """`1 stop`, `2 stops`, `2 boxes`, `2 accessories`.
+
+    >>> count(1, "way"), count(2, "way"), count(2, "box"), count(0, "accessory")
+    ('1 way', '2 ways', '2 boxes', '0 accessories')
+    """
+    if number == 1:
+        return f"1 {one}"
+    usual = f"{one}es" if one.endswith(("x", "ch", "sh", "s")) else f"{one}s"
+    if one.endswith("y") and one[-2] not in "aeiou":
+        usual = f"{one[:-1]}ies"
+    return f"{number} {many or usual}"
 
 
 def counted(names: Sequence[str]) -> str:

@@ -12,7 +12,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.lists import OWN_CABLE, SCREENED
-from ohmack.core.build.sundries import piece_price
+from ohmack.core.build.sundries import kit_of, piece_price
 from ohmack.core.build.unlinked_wires import MOST_BLADE_A
 from ohmack.core.document.links import (
     ChargeLink,
@@ -233,13 +233,13 @@ def _ends(results: Results) -> Iterator[OrderRow]:
     for entry in results.charging:
         if entry.wire is not None and not entry.link.in_car:  # both posts, and the ground lead's two ends
             rings[entry.wire.label] += 2 + 2 * (entry.link.ground_point_id is not None)
+    kit = kit_of(results.design)
     for label, number in rings.items():
         size, _, leads = label.partition(" × ")  # every lead has a ring of its own
         pieces = number * int(leads or 1)
-        yield OrderRow(
-            "Rings", str(pieces), f"Ring terminal for {size}", "with sleeve; hole to suit post or bolt",
-            pieces * piece_price("ring"),
-        )  # fmt: skip
+        note = f"out of {kit}, if it has them" if kit else "with sleeve; hole to suit post or bolt"
+        price = 0.0 if kit else pieces * piece_price("ring")
+        yield OrderRow("Rings", str(pieces), f"Ring terminal for {size}", note, price)
 
 
 def _ties(results: Results) -> Iterator[OrderRow]:
@@ -247,6 +247,10 @@ def _ties(results: Results) -> Iterator[OrderRow]:
     for row in results.sundries:
         unit = results.design.policy.length_unit
         by_length = row.unit == "m"
+        if row.kit:
+            amount_of = amount(row.used, "m", unit) if by_length else trimmed(row.used)
+            yield OrderRow("Ties and loom", amount_of, row.what, f"out of {row.kit}, if it has them", 0.0)
+            continue
         used = f"{amount(row.used, 'm', unit) if by_length else trimmed(row.used)} used"
         holds = amount(float(row.pack), "m", unit) if by_length and unit != "m" else f"{row.pack}{' m' * by_length}"
         packs = f"{row.packs} × {row.packed} of {holds}" if row.packed else str(row.packs)

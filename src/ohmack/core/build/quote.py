@@ -168,8 +168,7 @@ def _lines(results: Results) -> Iterator[Line]:
     if small := small_price(results):
         what, note = "Fuses, holders, rings, line leads and small parts", "as ordered, one spare of each fuse"
         yield Line("small", CABLE, what, money(small), money(small), note)
-    if results.sundries:
-        ties = money(sum((row.price for row in results.sundries), Decimal(0)))
+    if ties := money(sum((row.price for row in results.sundries), Decimal(0))):
         yield Line(
             "ties",
             CABLE,

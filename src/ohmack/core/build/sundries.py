@@ -7,6 +7,9 @@ from math import ceil
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.laid_ways import Stretch, new_crossings, new_runs, stretches
+from ohmack.core.document import Design
+from ohmack.core.document.part import Phase
+from ohmack.core.document.parts import Accessory
 from ohmack.core.record import record
 from ohmack.core.reference import table
 
@@ -24,7 +27,8 @@ class Sundry:
     packs: int
     packed: str  # bag, coil, roll; empty where it is sold singly
     pack: int  # how much is in one
-    price: Decimal  # of what is used
+    price: Decimal  # of what is used; nothing where a kit among the parts brings it
+    kit: str = ""  # the name of that kit
 
 
 def sundries(results: Results) -> tuple[Sundry, ...]:
@@ -46,18 +50,30 @@ def sundries(results: Results) -> tuple[Sundry, ...]:
         "ties": float(sum(ties.values()) + ends), "loom": loom_m, "tape": shared * float(used["tape_turn_m"]),
         "grommets": float(passages),
     }  # fmt: skip
-    return tuple(_row(name, amount) for name, amount in wanted.items() if amount > 0)
+    kit = kit_of(results.design)
+    return tuple(_row(name, amount, kit if name in IN_A_KIT else "") for name, amount in wanted.items() if amount > 0)
+
+
+IN_A_KIT = ("ties", "loom", "tape")  # beside rings and sleeves; common practice
+
+
+def kit_of(design: Design) -> str:
+    """The name of the kit of rings, sleeves, loom and ties among the new parts; empty where there is none."""
+    packs = (part for part in design.new_parts_of(Accessory) if part.category == "consumables")
+    return next((part.name for part in packs if part.phase is Phase.NOW), "")
 
 
 def _ties(way: Stretch, every_m: float) -> int:
     return max(0, ceil(way.length_m / every_m - 1e-9) - 1)
 
 
-def _row(name: str, amount: float) -> Sundry:
+def _row(name: str, amount: float, kit: str) -> Sundry:
     sold = table("sundries", name)
     price = (Decimal(str(round(amount, 3))) * Decimal(str(sold["price"]))).quantize(Decimal("0.01"))
     packs = ceil(amount / sold["pack"] - 1e-9)
-    return Sundry(sold["what"], amount, sold["unit"], packs, sold["packed"], sold["pack"], price)
+    return Sundry(
+        sold["what"], amount, sold["unit"], packs, sold["packed"], sold["pack"], Decimal(0) if kit else price, kit
+    )
 
 
 def piece_price(name: str) -> float:

@@ -47,6 +47,8 @@ ROLE_KINDS = {  # (part kind, accessory category) that fills a role
     },
 }
 ORDER = tuple(ROLE_KINDS)
+PAIR = 2  # speakers, left and right
+FILLS = 0.85  # of a door's hole what goes into it on a ring that screws hold on; common practice
 
 
 def candidate(design: Design, key: str) -> Candidate:
@@ -93,7 +95,8 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
         size = sorted(tree.get(n) or 0.0 for n in ("length_m", "width_m", "height_m"))
         return all(have >= want for have, want in zip(room[::-1], size[::-1], strict=False))
     if role == "driver":
-        return tree.get("role") in ("coaxial", "full range")  # in the place of one speaker
+        alone = tree.get("role") in ("coaxial", "full range")  # in the place of one speaker
+        return alone and (tree.get("pieces") or PAIR) >= PAIR
     if role == "radio":
         opening = design.vehicle.radio.opening_height_mm.value
         return opening is None or tree.get("height_mm", 50.0) <= opening
@@ -102,10 +105,14 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
 
 def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
     """Whether a part is what was wished for: a screen where one is wanted, an amplifier for every pair it is to drive
-    and for the speakers there are.
+    and for the speakers there are, speakers of the doors' size.
     """
     if role == "radio" and Wish.SCREEN in design.intake.wishes:
         return bool(tree.get("screen"))
+    if role == "driver":
+        holes_mm = [s.cut_out_mm.value for s in design.vehicle.speakers if s.in_door and not s.new_place]
+        hole_mm = max((mm for mm in holes_mm if mm is not None), default=None)
+        return hole_mm is None or FILLS * hole_mm <= tree.get("cut_out_mm", 0.0) <= hole_mm
     if role in ("plug-in amplifier", "amplifier") and design.strategy is StrategyKey.RADIO_BYPASS:
         speakers = low_ohm_speakers(design)
         reads = [s.dc_resistance_ohm.value or s.impedance_ohm.value or 0.0 for s in speakers]

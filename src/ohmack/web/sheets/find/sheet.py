@@ -19,11 +19,10 @@ def say(page: Page) -> tuple[str, str]:
         return "Find a part", "each one is tried on this car"
     good = sum(trial.fits for _, trial in found.rows)
     inside = f", in the way “{found.way.key.value}”" if found.way and found.beside else ""
-    many = f"{found.kind}es" if found.kind.endswith("x") else ""
     open_ = sum(trial.only_asks for _, trial in found.rows)
     asked = f", {open_} not known yet" if open_ else ""
     return (
-        f"{good} of {count(len(found.rows), found.kind, many)} would go here{asked}",
+        f"{good} of {count(len(found.rows), found.kind)} would go here{asked}",
         f"each one was tried on this car{inside}",
     )
 
