@@ -471,8 +471,7 @@ def test_new_speakers_are_a_pair_of_the_doors_size() -> None:
     assert driver.at_ids == ("spk-fl", "spk-fr")
     assert 120 < driver.cut_out_mm < 142
     assert not [f for f in evaluate(laid).findings if f.rule in ("sides-unlike", "pack-short", "small-over-doors")]
-    small = apply_edits(design, [Edit(path=f"vehicle/speakers/spk-f{s}/cut_out_mm/value", value=115.0) for s in "lr"])
-    (slim,) = apply_edits(small, lay_strategy(small, StrategyKey.DRIVER_SWAP.value, catalogue()).edits).parts_of(
-        Driver
-    )
+    read = {"value": 115.0, "basis": "measured"}
+    small = apply_edits(design, [Edit(path=f"vehicle/speakers/spk-{s}/cut_out_mm", value=read) for s in ("fl", "fr")])
+    (slim,) = apply_edits(small, lay_strategy(small, StrategyKey.DRIVER_SWAP.value, catalogue()).edits).parts_of(Driver)
     assert slim.cut_out_mm < 115

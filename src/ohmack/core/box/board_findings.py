@@ -196,7 +196,7 @@ def box_vents(results: Results) -> Iterator[Draft]:
         fronts = len(one.subs) // 2 if box.chambers is Chambers.ISOBARIC else len(one.subs)
         drivers_mm = [sub.cut_out_mm for sub in one.subs[:fronts] if sub.cut_out_mm is not None]
         wide_mm, high_mm = (1000 * (side - 2 * shape.board_m) for side in (shape.width_m, shape.height_m))
-        if len(drivers_mm) < fronts or min(wide_mm, high_mm) <= 0:
+        if not drivers_mm or len(drivers_mm) < fronts or min(wide_mm, high_mm) <= 0:
             continue  # said by itself
         between_mm = FLANGE * max(drivers_mm)
         if not go_in(drivers_mm, wide_mm, high_mm, between_mm):
