@@ -464,7 +464,7 @@ def test_a_thirteen_speaker_car_is_put_in_set_by_set() -> None:
 
 
 def test_new_speakers_are_a_pair_of_the_doors_size() -> None:
-    """Not the cheapest: one, or a small one, in a door's hole of 142 mm plays beside the car's own on the other side."""
+    """Not the cheapest: one, or a small one, in a door's hole of 142 mm plays beside the car's own over there."""
     design = car(Tier.PLAIN, Wish.CLARITY)
     laid = apply_edits(design, lay_strategy(design, StrategyKey.DRIVER_SWAP.value, catalogue()).edits)
     (driver,) = laid.parts_of(Driver)

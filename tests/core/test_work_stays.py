@@ -13,12 +13,19 @@ from kept_answers import compared, or_why, plain, short
 from ohmack.core.build.work_plan import work_plan
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.functions import Act, KeepAlive
 from ohmack.core.document.handles import at
+from ohmack.core.document.handover import Met
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.policy import CrossoverSchool, GainSchool
 from ohmack.core.document.proof import ProofReading
+from ohmack.core.document.strategy import Weights
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
+from ohmack.core.factory.advice import advise
+from ohmack.core.factory.function_edits import before_unplugging, happens_to, keep_alive, must_still_work
+from ohmack.core.factory.functions import judge_functions
+from ohmack.core.handover.car_history import CarJob, came_out_otherwise, timeline
 from ohmack.core.handover.cuts import cuts_of
 from ohmack.core.handover.fuse_map import fuse_map
 from ohmack.core.handover.leaflet import leaflet
@@ -28,6 +35,7 @@ from ohmack.core.handover.settings import ceilings, played, settings_record
 from ohmack.core.handover.state import hand_over
 from ohmack.core.loads.spreads import said, spreads
 from ohmack.core.planning.copying import as_it_was_built, onto_another_car
+from ohmack.core.planning.handing_over import Tried, hear, note_try, sign
 from ohmack.core.planning.moving import insert_way_point, nudge, put_in, spots
 from ohmack.core.planning.taking_out import all_out, everything_out, replaced
 from ohmack.core.planning.work import accept_quote, leave_out, mark_done, own_step, take_off
@@ -125,6 +133,47 @@ def later(design: Design) -> Iterator[str]:
         yield f"onto {model}: {evaluate(other).verdict.headline} {short(other.model_dump_json())}"
 
 
+def soaked(design: Design) -> Iterator[str]:
+    """Every soak check tried, good and bad; what the customer says of each promise; the car's history after it."""
+    sound = proved(design)
+    results = evaluate(sound).results
+    for good in (True, False):
+        tries, now = [], sound
+        for judged in results.soak.checks:
+            check = judged.check
+            inside = ((check.low or 0.0) + (check.high or 10.0)) / 2
+            value = (inside if good else 2 * (check.high or 10.0)) if check.is_read else None
+            tried = Tried(value, None if check.is_read else good, "2026-03-03T09:00", "Ada")
+            tries.append(made := or_why(note_try, now, check, tried, "2026-03-03T18:00"))
+            now = apply_edits(now, made) if isinstance(made, tuple) else now
+        yield f"tried {good}: {short(told(tries))}"
+        driven = evaluate(now).results
+        yield f"  {short(told([driven.soak, driven.hand_over]))}"
+        said = [
+            or_why(hear, driven, p.id, (Met.YES if good else Met.NO).value, "", "2026-03-03") for p in driven.promises
+        ]
+        yield f"  {short(told(said))} {short(told(or_why(sign, driven, 'Ada', [[(1, 2)]], 3, 3, '2026-03-03')))}"
+    jobs = [CarJob("J-1", "First", "2026-03-01", design), CarJob("J-2", "Again", "2026-05-01", sound)]
+    yield f"history {short(told(timeline(jobs)))} {short(told(came_out_otherwise([design, sound])))}"
+
+
+def ways(design: Design) -> Iterator[str]:
+    """What each measure and each weight does to the ways, and what happens to each module of the car."""
+    for name in Weights.model_fields:
+        given = [Edit(path="weights", value=dict.fromkeys(Weights.model_fields, 2.0) | {name: 0.0})]
+        yield f"{name} counts nothing: {short(told(or_why(advise, apply_edits(design, given))))}"
+    for thing in (design.vehicle.radio, *design.vehicle.modules):
+        for act in Act:
+            acted = or_why(happens_to, design, thing.id, act.value)
+            if not isinstance(acted, tuple):
+                continue
+            then = apply_edits(design, acted)
+            (done,) = [i for i in then.interventions if i.id == thing.id]
+            kept = [advise(apply_edits(then, [keep_alive(then, done, measure)])) for measure in KeepAlive]
+            yield f"{thing.id} {act.value}: {short(told([judge_functions(then), *kept]))}"
+    yield f"before {short(told([before_unplugging(design), must_still_work(design)]))}"
+
+
 def otherwise(design: Design) -> Iterator[str]:
     """The same car in shops that set gains and cross doors otherwise; drivers spread otherwise over the channels."""
     for field, ways in (("gain_school", GainSchool), ("crossover_school", CrossoverSchool)):
@@ -142,4 +191,4 @@ def test_what_comes_of_the_work_on_a_demo_car_is_what_came_of_it(number: int) ->
     design = demo_design(number)
     results = evaluate(design).results
     now = [*searches(results, number), *handed_over(design), *worked(design), *moved(design), *later(design)]
-    assert compared(f"work-{number:02}", [*now, *otherwise(design)])
+    assert compared(f"work-{number:02}", [*now, *soaked(design), *otherwise(design), *ways(design)])
