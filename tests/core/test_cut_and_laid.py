@@ -4,15 +4,17 @@ from __future__ import annotations
 
 import re
 from io import BytesIO
-from math import ceil, dist
+from math import ceil, dist, pi
 from xml.etree import ElementTree as ET
 
+import numpy as np
 import pytest
 from ezdxf import bbox
 from ezdxf.recover import read as read_dxf
 from hypothesis import given
 from hypothesis import strategies as st
 from shapely import LineString, Point, box, unary_union
+from shapely.ops import polygonize
 
 from ohmack.core.build.full_size import FullSize, unknown_places
 from ohmack.core.build.laid_ways import stretches
@@ -22,7 +24,7 @@ from ohmack.core.document.links import ChargeLink
 from ohmack.core.document.work import OpeningKind
 from ohmack.core.errors import BadDocument, NotPossible, OutOfRange
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.physics.outlines import Circle, bracket_holes, ring, round_opening, rounded_rectangle
+from ohmack.core.physics.outlines import Arc, Circle, Line, bracket_holes, ring, round_opening, rounded_rectangle
 from ohmack.core.planning.cutting import draw_opening, note_hole
 from ohmack.core.planning.work import mark_done
 from ohmack.demo.building import measured
@@ -42,6 +44,26 @@ def test_a_rounded_opening_is_as_long_as_shapely_finds_it(width: float, height: 
     around = drawn.buffer(corner, quad_segs=400).length if corner > 1e-3 else 2 * (width + height)
     assert outline.cut_mm == pytest.approx(around, rel=1e-4)
     assert (outline.width_mm, outline.height_mm) == (width, height)
+
+
+@given(SIDE, SIDE, st.floats(0, 1))
+def test_the_cuts_of_an_opening_meet_and_enclose_it(width: float, height: float, share: float) -> None:
+    """Against shapely: the cuts polygonize to one face, the rectangle less what its corners lack."""
+    corner = share * min(width, height) / 2
+    corner = corner if corner > 0.5 else 0.0
+    cuts = []
+    for shape in (shape for shape in rounded_rectangle(width, height, corner).shapes if shape.cut):
+        if isinstance(shape, Line):
+            ends = [(shape.x1_mm, shape.y1_mm), (shape.x2_mm, shape.y2_mm)]
+        else:
+            assert isinstance(shape, Arc)
+            turns = np.radians(np.linspace(shape.start_deg, shape.end_deg, 181))
+            ends = [(shape.x_mm + shape.radius_mm * np.cos(a), shape.y_mm + shape.radius_mm * np.sin(a)) for a in turns]
+        cuts.append(LineString([(round(a, 6), round(b, 6)) for a, b in ends]))
+    faces = list(polygonize(cuts))
+    assert len(faces) == 1
+    assert faces[0].area == pytest.approx(width * height - (4 - pi) * corner**2, rel=1e-4)
+    assert faces[0].bounds == pytest.approx((-width / 2, -height / 2, width / 2, height / 2), abs=1e-5)
 
 
 @given(st.floats(30, 400), st.floats(0.2, 0.9))

@@ -402,7 +402,7 @@ def test_where_there_is_room_the_bypass_lays_an_amplifier_with_all_its_wires() -
     laid = apply_edits(design, lay_strategy(design, StrategyKey.RADIO_BYPASS.value, catalogue()).edits)
     (amplifier,) = laid.parts_of(Amplifier)
     changer = next(m for m in laid.vehicle.modules if m.id == "changer")
-    assert amplifier.position == changer.position
+    assert [p.id for p in laid.parts if p.position == changer.position] == [amplifier.id], "and nothing else"
     assert not amplifier.plugs_in
     kinds = sorted(link.kind for link in laid.links if amplifier.id in (link.to_id, getattr(link, "from_id", "")))
     assert kinds == ["ground", "line", "power", "remote", "speaker", "speaker"]
