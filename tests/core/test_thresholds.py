@@ -13,6 +13,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ModuleKind
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
+from ohmack.core.document.links import FeedLink, Fuse, Wire
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.functions import fitting_measures
@@ -20,6 +21,7 @@ from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.fit.places import PROPORTIONS, first_place
 from ohmack.core.physics.conductors import ampacity_a
+from ohmack.core.supply.small_circuits import feed_wire, small_wire
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -87,6 +89,21 @@ def test_a_feed_without_a_fuse_has_no_fuse_to_judge(estate: Design) -> None:
     bare = apply_edits(big, [put("links/feed-converter/fuse", None)])
     assert said(bare, "feed-fuse") == []
     assert any(f.about == "feed-converter" for f in said(bare, "fuse-missing"))
+
+
+def test_a_feeds_wire_carries_the_fuse_its_maker_names_not_one_somebody_chose(estate: Design) -> None:
+    """A thin wire behind a large fuse is made thicker where the fuse is the maker's; one a person typed is judged
+    against the usual wire instead.
+    """
+    link = next(k for k in estate.links if k.id == "feed-converter")
+    assert isinstance(link, FeedLink)
+    free = link.model_copy(update={"fuse": Fuse(), "wire": Wire()})
+    usual = small_wire(estate, free)
+    assert feed_wire(estate, free, 40.0, 0.0, 1.0).area_mm2 > usual.area_mm2
+    typed = free.model_copy(update={"fuse": Fuse(rating_a=40.0)})
+    assert feed_wire(estate, typed, 40.0, 0.0, 1.0).area_mm2 == usual.area_mm2
+    assert feed_wire(estate, free.model_copy(update={"fuse": None}), 40.0, 0.0, 1.0).area_mm2 > usual.area_mm2
+    assert feed_wire(estate, free, None, 0.0, 1.0).area_mm2 == usual.area_mm2
 
 
 def test_what_mends_a_fuse_that_is_too_big(estate: Design) -> None:

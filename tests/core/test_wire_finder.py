@@ -578,6 +578,17 @@ def test_a_pair_heard_at_one_of_its_wires_is_still_read_across() -> None:
     assert asked([], [(replace(target, reads_open=True), ("w0", "w1"))]) == [("one pair at a time", ("w0", "w1"))]
 
 
+def test_wires_that_touch_never_read_open_and_may_be_mute() -> None:
+    """A meter between two wires that touch shows no ohms, whatever hangs on them; a cell there says nothing."""
+    vehicle = car(4.0, 4.0)
+    open_ = {"kind": TestKind.RESISTANCE, "wire_a_id": "w0", "wire_b_id": "w1", "value_ohm": OPEN}
+    mute = {"kind": TestKind.TRIAL, "wire_a_id": "w0", "wire_b_id": "w1", "heard": Heard.NOTHING}
+    for reading, touching, may_be in ((open_, True, False), (open_, False, True), (mute, False, True)):
+        more = {"touching_ids": ("w0", "w1")} if touching else {}
+        made = hunt(vehicle, [reading], **more)
+        assert (find(vehicle, made).possible > 0) is may_be
+
+
 def hunted_with_a_slip(seed: int) -> Iterator[str]:
     """A hunt in which the proposals are followed and one reading is wrong: what is thought and asked all along. Once
     the readings contradict one another, the wrong one is read again.

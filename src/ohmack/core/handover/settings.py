@@ -143,7 +143,7 @@ def _row(group: str, of: str, what: str, planned: str, judged: Judged | None) ->
     reading: ProofReading | None = judged.reading if judged is not None else None
     if judged is None or reading is None:
         stands = True if judged is not None and judged.state.stands else None
-        return Setting(group, of, what, planned, stands=None if reading is None and not stands else stands)
+        return Setting(group, of, what, planned, stands=stands)
     return Setting(group, of, what, planned, judged.read_words, reading.when[:10], reading.who, judged.state.stands)
 
 
