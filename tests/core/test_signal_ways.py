@@ -4,7 +4,7 @@ laying.
 
 from __future__ import annotations
 
-from math import log10, sqrt
+from math import log10, pi, sqrt
 from typing import Any
 
 import pytest
@@ -19,6 +19,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect, connect_everything
+from ohmack.core.signal.lines import CABLE_PF_M
 from ohmack.demo.jobs import demo_design
 
 RADIO = {"kind": "radio", "name": "Line radio", "depth_mm": 160.0, "line_v": 4.0, "line_pairs": 3}
@@ -220,3 +221,20 @@ def test_line_pairs_are_counted_over_everything_a_source_feeds(estate: Design) -
     assert [f.title for f in evaluate(bare).findings if f.rule == "line-pairs" and f.severity.value == "stop"] == [
         "Unit has no line output for Tessel M500"
     ]
+
+
+def test_a_line_cable_takes_its_three_decibels_where_its_figure_says(estate: Design) -> None:
+    """Against the divider itself: source impedance, then input and cable capacitance side by side (textbook)."""
+    papers = [Edit(path="parts/converter/output_ohm", value=2200.0), Edit(path="parts/amp/input_ohm", value=10_000.0)]
+    results = evaluate(apply_edits(estate, papers)).results
+    corner = results.book.figures["line-amp/cable_hz"]
+    metres = results.runs["line-amp"].length.value
+    assert corner.value is not None
+
+    def passed(hz: float) -> float:
+        input_s = 1 / 10_000 + 2j * pi * hz * CABLE_PF_M * 1e-12 * metres
+        return abs(1 / input_s / (2200 + 1 / input_s))
+
+    assert 20 * log10(passed(corner.value) / passed(0.001)) == pytest.approx(-3.01, abs=0.01)
+    assert corner.value > 100_000.0, "far over what anybody hears"
+    assert "line-amp/cable_hz" not in evaluate(apply_edits(estate, papers[1:])).figures, "no paper gives the source's"
