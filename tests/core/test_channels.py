@@ -87,7 +87,7 @@ def test_four_channels_are_laid_by_side_and_the_subwoofer_bridged(estate: Design
     [
         (("Tessel Four 70", "Tessel Two 200"), {("Tessel Two 200", 1, True)}),
         (("Tessel Two 200", "Tessel Four 70"), {("Tessel Two 200", 1, True)}),
-        (("Tessel M500", "Tessel M500"), {("Tessel M500", 1, False)}),
+        (("Tessel M500", "Tessel M500"), {("Tessel M500", 1, False), ("Tessel M500, second", 1, False)}),
         (("Tessel M300", "Tessel M500"), {("Tessel M300", 1, False), ("Tessel M500", 1, False)}),
     ],
 )

@@ -9,9 +9,10 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.facts import Position
-from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
+from ohmack.core.document.links import LineLink, PowerLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.paths import get, replace
 from ohmack.core.document.policy import Policy
@@ -263,3 +264,19 @@ def test_tweeters_go_to_pillars_that_are_there_and_others_stay_off_them() -> Non
     first, second = both.parts_of(Driver)
     assert list(first.at_ids) == there
     assert not set(second.at_ids) & set(there)
+
+
+def test_two_amplifiers_of_one_model_have_two_names_wherever_they_are_spoken_of(estate: Design) -> None:
+    """Their cables, steps and checks are told apart; one that comes out gives its name back."""
+    mono = next(tree for tree in catalogue() if tree["name"] == "Tessel M500")
+    twice = estate
+    for _ in range(2):
+        twice = apply_edits(twice, place_part(twice, mono))
+    assert [a.name for a in twice.parts_of(Amplifier)] == ["Tessel M500", "Tessel M500, second", "Tessel M500, third"]
+    fewer = apply_edits(twice, [Edit(op="remove", path=f"parts/{list(twice.parts_of(Amplifier))[1].id}")])
+    again = apply_edits(fewer, place_part(fewer, mono))
+    assert {a.name for a in again.parts_of(Amplifier)} == {a.name for a in twice.parts_of(Amplifier)}
+    laid = apply_edits(twice, connect_everything(twice))
+    runs = evaluate(laid).results.runs
+    ends = [runs[link.id].end_name for link in laid.links_of(PowerLink)]
+    assert sorted(ends) == sorted(a.name for a in twice.parts_of(Amplifier))

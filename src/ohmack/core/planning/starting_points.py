@@ -12,7 +12,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position, Verified
 from ohmack.core.document.handles import at, at_the, sure
-from ohmack.core.document.ids import free_id
+from ohmack.core.document.ids import free_id, free_name
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Driver, Subwoofer
@@ -287,6 +287,13 @@ STEMS = {
 }
 
 
+# What has readings, cables and checks of its own: two of one model get two names.
+TOLD_APART = (
+    "amplifier", "plug-in amplifier", "powered subwoofer", "converter", "processor", "voltage converter",
+    "distribution block", "charging relay",
+)  # fmt: skip
+
+
 def _woofers_and_tweeters(design: Design) -> list[str]:
     """The places of new woofers and tweeters, which a crossover net goes between."""
     parts = [d for d in design.parts_of(Driver) if d.role in ("woofer", "tweeter")]
@@ -335,6 +342,8 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     position = free_place(design, tree, wanted) if there is None else there.model_dump()
     if tree["kind"] == "line isolator" and not tree.get("in_line_id"):
         tree = {**tree, "in_line_id": next((line.id for line in design.links_of(LineLink)), None)}
+    if tree["kind"] in TOLD_APART:
+        tree = {**tree, "name": free_name(tree["name"], [part.name for part in design.parts])}
     edits: list[Edit] = []
     if tree.get("role") == "tweeter" and not tree.get("at_ids"):
         spots, made = _tweeter_places(design)
