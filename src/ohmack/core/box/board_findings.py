@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from math import ceil
 from typing import TYPE_CHECKING
 
+from ohmack.core.box.circuit import opens, vent_area_m2
 from ohmack.core.box.shapes import shape_of
 from ohmack.core.document.boxes import Chambers, VentShape
 from ohmack.core.document.handles import at
@@ -188,9 +189,19 @@ def box_corners(results: Results) -> Iterator[Draft]:
 
 @rule("box-vents", "loads", FLANGES)
 def box_vents(results: Results) -> Iterator[Draft]:
-    """Vents that do not go into a box's front beside its drivers, where the cut sheet puts them."""
+    """Vents nobody knows the size of, and those that do not go into a box's front beside its drivers, where the cut
+    sheet puts them.
+    """
     for one in results.boxes:
         box, shape, vents = one.box, shape_of(one.box), one.box.vents
+        if opens(box) and one.subs and vent_area_m2(vents) is None:
+            yield (note if box.boards.thickness_mm is None else watch)(
+                f"{box.id}/vents",
+                f"Nobody judged the vents of {box.name}: their size is not on file",
+                "How long they are, whether they go in and whether the air in them is heard rest on it.",
+                Remedy("Enter it", path=at(box, lambda it: it.vents)),
+            )
+            continue
         if box.box_type != "vented" or box.boards.thickness_mm is None or shape is None or not one.subs:
             continue
         fronts = len(one.subs) // 2 if box.chambers is Chambers.ISOBARIC else len(one.subs)
@@ -207,12 +218,10 @@ def box_vents(results: Results) -> Iterator[Draft]:
             fits = vents.width_mm * vents.count <= wide_mm and left_mm > 0
             fits = fits and go_in(drivers_mm, wide_mm, left_mm, between_mm)
             size = f"{vents.width_mm:.0f} × {vents.height_mm:.0f} mm"
-        elif not slot and vents.diameter_mm is not None:
-            round_mm = [vents.diameter_mm] * vents.count
-            fits = go_in([*drivers_mm, *round_mm], wide_mm, high_mm, between_mm)
-            size = f"{vents.diameter_mm:.0f} mm"
         else:
-            continue  # a vent without a size is asked for where its length is
+            round_mm = [vents.diameter_mm or 0.0] * vents.count
+            fits = go_in([*drivers_mm, *round_mm], wide_mm, high_mm, between_mm)
+            size = f"{round_mm[0]:.0f} mm"
         if not fits:
             holes = listed([f"{mm:.0f} mm" for mm in drivers_mm])
             yield watch(
