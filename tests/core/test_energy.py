@@ -216,3 +216,23 @@ def test_a_known_output_at_idle_is_the_budgets_and_the_dips_too_and_an_impossibl
     assert odd.energy.seasons == ()
     assert "allowed is" in odd.energy.lacks
     assert not [name for name in odd.book.figures if name.startswith("energy/")]
+
+
+def test_what_the_car_draws_while_somebody_listens_is_the_one_that_was_read(estate: Design) -> None:
+    """4 A where nobody read it (common practice); a battery gives less the faster it is emptied: twice the current,
+    less than half the hours (Peukert).
+    """
+    known = apply_edits(
+        estate, [Edit(path="vehicle/supply/batteries/battery/capacity_ah", value={"value": 70.0, "basis": "measured"})]
+    )
+
+    def hours(draws_a: float | None) -> float:
+        read = {"value": draws_a, "basis": "measured"}
+        edits = [] if draws_a is None else [Edit(path="vehicle/supply/key_on_a", value=read)]
+        off = evaluate(apply_edits(known, edits)).results.engine_off
+        assert off is not None
+        return float(off.listening[0].hours.value)
+
+    assert hours(4.0) == pytest.approx(hours(None))
+    assert hours(400.0) / hours(800.0) == pytest.approx(2**1.2, rel=0.03), "beside so much the music is nothing"
+    assert hours(2.0) > hours(4.0) > hours(8.0)

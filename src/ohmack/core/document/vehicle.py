@@ -178,6 +178,7 @@ class Supply(Model):
     alternator_idle_a: Fact[Amperes] = Field(default_factory=Fact, title="Alternator at idle")
     dc_dc_limit_a: Fact[Amperes] = Field(default_factory=Fact, title="DC-DC converter limit")
     car_draw_a: Fact[Amperes] = Field(default_factory=Fact, title="Car's own draw, everything on")
+    key_on_a: Fact[Amperes] = Field(default_factory=Fact, title="Car's own draw, radio on, engine off")
     body_return_ohm: Fact[BodyOhms] = Field(default_factory=Fact, title="Body return, ground point to battery")
     battery_strap_ohm: Fact[BodyOhms] = Field(default_factory=Fact, title="Battery strap to the body")
 
@@ -267,6 +268,7 @@ class GroundPoint(Model):
     name: Name
     position: Position
     kind: Fact[GroundKind] = Field(default_factory=Fact, title="Kind of ground point")
+    key_on_a: Fact[Amperes] = Field(default_factory=Fact, title="Car's own draw, radio on, engine off")
     body_return_ohm: Fact[BodyOhms] = Field(default_factory=Fact, title="Its own body return, where it was measured")
 
 

@@ -178,6 +178,14 @@ def _capacity(book: Book, batteries: Sequence[Battery]) -> Term:
     return book.figure("energy/together_ah", TOGETHER, *held, name="Capacity of the batteries joined for good").term
 
 
+def _awake(book: Book, first: bool) -> Term:
+    """What the car itself draws while somebody listens: as read, else the usual; nothing from another battery."""
+    supply, on = book.design.vehicle.supply, table("supply", "key_on")
+    if first and supply.key_on_a.value is not None:
+        return book.fact(supply, lambda it: it.key_on_a, "radio and bus awake", "a")
+    return reference("radio and bus awake", float(on["draw_a"]) if first else 0.0, "a", on["source"])
+
+
 def _hours(book: Book, study: Study, batteries: Sequence[Battery], fed: Sequence[SupplyResult]) -> Figure:
     battery = batteries[0]
     players: list[Term] = []
@@ -188,13 +196,13 @@ def _hours(book: Book, study: Study, batteries: Sequence[Battery], fed: Sequence
             idle_at_batteries(book, s.part, resting=True),
             follows,
         ]
-    peukert, on = table("supply", "bridging"), table("supply", "key_on")
+    peukert = table("supply", "bridging")
     first = battery is book.design.vehicle.supply.batteries[0]
     capacity = _capacity(book, batteries)
     exponent = reference("exponent", float(peukert["exponent"]), "", peukert["source"])
     return book.figure(
         f"energy/{battery.id}/listening_h", LISTENING, capacity, programme_of(book), _kept(book), exponent,
-        reference("radio and bus awake", float(on["draw_a"]) if first else 0.0, "a", on["source"]), *players,
+        _awake(book, first), *players,
         name=f"{'Listening' if fed else 'Radio alone'} on {listed([b.name for b in batteries])}, engine off",
     )  # fmt: skip
 
