@@ -126,6 +126,24 @@ def test_where_channels_are_short_the_pairs_of_a_corner_share_one_left_as_right(
     assert joined_in_corners(alone, groups, 3) == groups, "none where it would not do"
 
 
+def test_of_two_plug_in_amplifiers_the_one_that_does_for_every_pair_is_taken() -> None:
+    """Four channels do for six pairs where corners are joined; with a centre they do not, and the dearer one with
+    eight is taken.
+    """
+    five = next(tree for tree in catalogue() if tree["kind"] == "plug-in amplifier")
+    four = five | {"name": "Four", "price": 100.0, "channel_count": 4}
+    eight = five | {"name": "Eight", "price": 900.0, "channel_count": 8}
+
+    def taken(**sets: str) -> str:
+        design = car(**sets)
+        laid = lay_strategy(design, StrategyKey.REPLACE_AMPLIFIER.value, [eight, four])
+        (amplifier,) = apply_edits(design, laid.edits).parts_of(Amplifier)
+        return amplifier.name
+
+    assert taken(tweeter=OWN) == "Four"
+    assert taken(tweeter=OWN, centre=OWN) == "Eight"
+
+
 def test_a_plan_with_a_silent_tweeter_is_joined_by_one_press() -> None:
     whole = plugged(car(tweeter=OWN))
     apart = [Edit(op="remove", path="links/speaker-spk-tweeter-right")]

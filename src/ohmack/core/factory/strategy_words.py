@@ -79,22 +79,21 @@ def channel_words(design: Design, key: StrategyKey) -> str:
     if key is StrategyKey.REPLACE_AMPLIFIER:
         plug = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None)
         if plug is not None and outputs:
-            verdict = _enough(design, plug.channels)
+            verdict = "enough" if plug.channels >= outputs else "too few"
+            if plug.channels < outputs and does_for_all(design, plug.channels):
+                verdict = "enough where the high and the low pair of a corner share one"
             return f"{plug.name} has {plug.channels} channels for {outputs} factory outputs: {verdict}"
     return f"{outputs} factory outputs as they are" if outputs else "as many as the new radio has"
 
 
-def _enough(design: Design, channels: int) -> str:
-    """Whether so many channels do for the pairs of the factory amplifier, in words."""
+def does_for_all(design: Design, channels: int) -> bool:
+    """Whether so many channels do for every pair the factory amplifier drives, the high and the low pair of a corner
+    on one where it takes that.
+    """
     amplifier = factory_amplifier(design)
     pairs = amplifier.channels if amplifier is not None else ()
     groups = [[s.id for s in design.vehicle.speakers if s.channel_id == c.id] for c in pairs]
-    driven = [group for group in groups if group]
-    if len(driven) <= channels:
-        return "enough"
-    if len(joined_in_corners(design, driven, channels)) <= channels:
-        return "enough where the high and the low pair of a corner share one"
-    return "too few"
+    return len(joined_in_corners(design, [group for group in groups if group], channels)) <= channels
 
 
 def line_pairs_wanted(design: Design) -> int:

@@ -17,6 +17,7 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven, room_for_amplifier
 from ohmack.core.factory.strategies import Candidate
+from ohmack.core.factory.strategy_words import does_for_all
 from ohmack.core.factory.way_acts import kept_by_choice
 from ohmack.core.loads.nominals import nominal_of
 from ohmack.core.physics.signal_chain import rms_from
@@ -113,11 +114,13 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         holes_mm = [s.cut_out_mm.value for s in design.vehicle.speakers if s.in_door and not s.new_place]
         hole_mm = max((mm for mm in holes_mm if mm is not None), default=None)
         return hole_mm is None or FILLS * hole_mm <= tree.get("cut_out_mm", 0.0) <= hole_mm
+    channels = tree.get("channel_count", 1) + tree.get("further_count", 0)
+    if role == "plug-in amplifier" and design.strategy is StrategyKey.REPLACE_AMPLIFIER:
+        return does_for_all(design, channels)
     if role in ("plug-in amplifier", "amplifier") and design.strategy is StrategyKey.RADIO_BYPASS:
         speakers = low_ohm_speakers(design)
         reads = [s.dc_resistance_ohm.value or s.impedance_ohm.value or 0.0 for s in speakers]
         permits = not reads or tree["lowest_load_ohm"] <= nominal_of(min(reads))
-        channels = tree.get("channel_count", 1) + tree.get("further_count", 0)
         return bool(permits and channels >= min(pairs_driven(design), USUAL_CHANNELS))
     return True
 
