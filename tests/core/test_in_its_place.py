@@ -101,7 +101,11 @@ def test_where_the_old_feed_does_not_carry_it_one_press_lays_its_own_run() -> No
     output = as_built(answer.results).outputs[0]
     assert as_built(answer.results).live(Setting.LEVEL).awake >= {output.owner_id}, "on over the plug it sits on"
     wide = apply_edits(design, [Edit(path=f"{feed}/{n}/value", value=v) for n, v in (known | {"fuse_a": 40.0}).items()])
-    assert "carries" in said(evaluate(wide), "self-fed")[0].title
+    carried = evaluate(wide)
+    assert "carries" in said(carried, "self-fed")[0].title
+    assert [f.title for f in said(carried, "part-idle")] == ["Hob maxi holder: nothing in this plan takes it"]
+    assert not said(evaluate(read), "part-idle"), "its own run may come yet"
+    assert not said(answer, "part-idle")
 
 
 def test_where_channels_are_short_the_pairs_of_a_corner_share_one_left_as_right() -> None:

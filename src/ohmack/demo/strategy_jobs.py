@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 from ohmack.core.document.design import Intake, Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
@@ -118,7 +120,9 @@ def _bypass() -> DemoJob:
         ),
     )
     job = DemoJob("Ottoline Brandreth", "555 0139", first.title, first, (("survey", survey),))
-    return _rounds(job, StrategyKey.RADIO_BYPASS)
+    laid = _rounds(job, StrategyKey.RADIO_BYPASS)
+    idle = (Edit(op="remove", path="parts/holder"),)  # the works amplifier's feed carries the new one
+    return replace(laid, rounds=(*laid.rounds, ("no run of its own", idle)))
 
 
 def strategy_jobs() -> list[DemoJob]:

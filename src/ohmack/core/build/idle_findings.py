@@ -18,6 +18,7 @@ from ohmack.core.document.parts import Accessory, FuseHolder, HeadUnit, VoltageC
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.factory.functions import measure_part
 from ohmack.core.figures.finding import Draft, Remedy, rule, watch
+from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.reference import PRACTICE
 
 if TYPE_CHECKING:
@@ -32,7 +33,8 @@ WITHOUT_AMPLIFIER = frozenset({Tier.PLAIN, Tier.AFTERMARKET, Tier.NONE})
 def part_idle(results: Results) -> Iterator[Draft]:
     """A part is on the list, and nothing of this plan has a use for it."""
     for part, why in _idle(results):
-        if part.in_car or part.laid_by is not None:
+        by_way = part.laid_by is not None and not (isinstance(part, FuseHolder) and _all_fed(results))
+        if part.in_car or by_way:
             continue  # it costs nothing; or a way for this car put it in, and says what for
         yield watch(
             part.id,
@@ -42,14 +44,20 @@ def part_idle(results: Results) -> Iterator[Draft]:
         )
 
 
+def _all_fed(results: Results) -> bool:
+    """Whether no part waits for a run of its own any more, which a holder might go into."""
+    return all(any(tap.verdict == "allowed" for tap in one.taps) for one in results.self_fed)
+
+
 def _idle(results: Results) -> Iterator[tuple[PartBase, str]]:
     """Every part that does nothing, with what would have to be there."""
     design = results.design
     runs, feeds = len(fuse_places(results)), sum(feed.link.fuse is not None for feed in results.feeds)
+    why = "Every fuse of it has a holder already." if runs or feeds else "No fuse of it wants a holder."
     for holder in design.new_parts_of(FuseHolder):
         blade = holder.family == "blade"  # only such a one takes the small fuse of a feed
         if runs <= 0 and not (blade and feeds > 0):
-            yield holder, "Every fuse of it has a holder already."
+            yield holder, why
         elif runs > 0:
             runs -= holder.circuits
         else:
@@ -90,7 +98,8 @@ def _needed(design: Design) -> set[str]:
         needed |= WITH_A_RADIO
         if amplified or design.vehicle.radio.tier.value not in WITHOUT_AMPLIFIER:
             needed |= WITH_ITS_AMPLIFIER
-    if any(tap.method is Pickup.PLUG_ADAPTER for tap in design.links_of(TapLink)):
+    taps = (tap for tap in design.links_of(TapLink) if not plays_over_the_loom(design, tap))
+    if any(tap.method is Pickup.PLUG_ADAPTER for tap in taps):
         needed.add("adapter")
     switching = {link.from_id for link in design.links_of(RemoteLink)}
     if any(part.category == "interface" and part.id in switching for part in design.parts_of(Accessory)):
