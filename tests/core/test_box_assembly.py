@@ -180,6 +180,9 @@ def test_two_drivers_want_two_openings_that_go_beside_each_other() -> None:
     assert stopped.remedy.label == "Make it 627 mm wide"
     assert not said(apply_edits(design, stopped.remedy.edits))
     assert not said(apply_edits(design, put(chambers="isobaric pairs"))), "two share one opening"
+    (low,) = said(apply_edits(design, put(height_m=0.25)))
+    assert low.remedy is not None
+    assert low.remedy.label == "Look at its size", "no width helps a front of 214 mm"
     cornerwise = apply_edits(design, put(width_m=0.56, height_m=0.56))
     assert not said(cornerwise), "hypot(524 - 281, 524 - 281) is 344, more than 309"
     assert said(apply_edits(design, put(width_m=0.52, height_m=0.52)))

@@ -13,7 +13,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import Band, SpeakerLink
+from ohmack.core.document.links import Band, LineLink, SpeakerLink
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.document.vehicle import Hand
 from ohmack.core.evaluation.answer import Evaluation
@@ -97,6 +97,18 @@ def test_filters_of_source_and_amplifier_are_composed(estate: Design) -> None:
 
 CUT = Band(centre_hz=80.0, gain_db=-9.0, q=1.0).model_dump()
 LR = {"filter_slope_db": 24, "filter_family": "Linkwitz-Riley"}
+
+
+@pytest.mark.parametrize(("source_hz", "speaks"), [(30.0, False), (120.0, True), (110.0, True)])
+def test_two_high_passes_are_held_at_the_higher_corner(source_hz: float, speaks: bool) -> None:
+    """Far below the amplifier's 120 Hz the source's takes nothing there; near it both take their 3 dB."""
+    design = crossed({}, {"high_pass_hz": 120.0})
+    doors = next(link for link in design.links_of(SpeakerLink) if link.channel == 1)
+    line = next(
+        k for k in design.links_of(LineLink) if k.to_id == doors.from_id and (not k.channels or 1 in k.channels)
+    )
+    answer = evaluate(apply_edits(design, [Edit(path=f"links/{line.id}/high_pass_hz", value=source_hz)]))
+    assert any(f.rule == "filters-stacked" for f in answer.findings) is speaks
 
 
 def test_linkwitz_riley_sums_flat_and_cancels_reversed_at() -> None:

@@ -9,6 +9,7 @@ import pytest
 from core.test_channels import FOUR
 from core.test_spreads import subs_on_four
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.loads.coil_split import split_of
@@ -64,6 +65,11 @@ def test_two_signals_on_one_cone_are_a_stop(estate: Design) -> None:
     ):
         found = said(apply_edits(apart, [Edit(path=path, value=value)]))
         assert any(severity == "stop" and word in title for severity, title in found), (path, found)
+    stronger = {"bridged_ratings": [], "lowest_bridged_ohm": None, "channel_count": 1, "further_count": 3,
+                "further_lowest_ohm": 2.0, "further_ratings": [{"load_ohm": 4.0, "power_w": 400.0}]}  # fmt: skip
+    tree = next(apart.parts_of(Amplifier)).model_dump(mode="json") | stronger
+    unlike = [Edit(path="parts/amp", value=tree)]
+    assert any("not of a kind" in title for _, title in said(apply_edits(apart, unlike)))
     lone = apply_edits(apart, [Edit(op="remove", path=f"links/{second}")])
     assert [severity for severity, title in said(lone) if "hangs on nothing" in title] == ["watch"]
 

@@ -106,6 +106,17 @@ def test_a_feeds_wire_carries_the_fuse_its_maker_names_not_one_somebody_chose(es
     assert feed_wire(estate, free, None, 0.0, 1.0).area_mm2 == usual.area_mm2
 
 
+@pytest.mark.parametrize(("kind", "speaks"), [("bare-metal stud", True), ("battery negative", False)])
+def test_a_long_ground_lead_is_said_but_not_one_to_the_battery_itself(estate: Design, kind: str, speaks: bool) -> None:
+    """To the negative post it is as long as the way is; to a point of the body the shop keeps it short."""
+    ground = next(k for k in estate.links if k.kind == "ground")
+    car = apply_edits(
+        estate,
+        [measured(f"links/{ground.id}/tape_length_m", 2.0), measured(f"{V}/ground_points/{ground.to_id}/kind", kind)],
+    )
+    assert any("Ground lead" in f.title and "long" in f.title for f in evaluate(car).findings) is speaks
+
+
 def test_what_mends_a_fuse_that_is_too_big(estate: Design) -> None:
     """Its own fuse is made smaller, to a standard size (ISO 8820-3, from memory) that the wire carries and the load
     does not blow.

@@ -103,6 +103,13 @@ def worked(design: Design) -> Iterator[str]:
     own = or_why(own_step, design, plan, "Hoover the boot", (begun,), (), 5, 10, False)
     quote = or_why(accept_quote, design, results.quote, "Ada", "", "2026-03-02")
     yield f"own {short(told(own))} quote {short(told(quote))}"
+    names = [numbered.step.id for numbered in plan.steps]
+    for after, before in (((), ()), ((), tuple(names[2:3])), (tuple(names[1:2]), tuple(names[4:5]))):
+        made = or_why(own_step, design, plan, "Hoover the boot", after, before, 5, 10, False)
+        if isinstance(made, tuple):
+            then = work_plan(evaluate(apply_edits(design, made)).results)
+            spot = [p.number for p in then.steps if p.step.own]
+            yield f"  own after {after} before {before}: {spot} {short(told(then))}"
 
 
 def moved(design: Design) -> Iterator[str]:
