@@ -103,6 +103,10 @@ def test_where_the_old_feed_does_not_carry_it_one_press_lays_its_own_run() -> No
     wide = apply_edits(design, [Edit(path=f"{feed}/{n}/value", value=v) for n, v in (known | {"fuse_a": 40.0}).items()])
     carried = evaluate(wide)
     assert "carries" in said(carried, "self-fed")[0].title
+    tie = {"id": "feed-amp", "kind": "feed", "from_id": "factory-amp-feed", "to_id": "amp"}
+    (hung,) = said(evaluate(apply_edits(read, [Edit(op="add", path="links", value=tie)])), "self-fed")
+    assert hung.remedy is not None
+    assert not hung.remedy.connect, "what somebody hung on a feed gets no second supply"
     assert [f.title for f in said(carried, "part-idle")] == ["Hob maxi holder: nothing in this plan takes it"]
     assert not said(evaluate(read), "part-idle"), "its own run may come yet"
     assert not said(answer, "part-idle")
@@ -155,7 +159,14 @@ def test_a_plan_with_a_silent_tweeter_is_joined_by_one_press() -> None:
     short = apply_edits(whole, apart)
     (finding,) = said(evaluate(short), "speaker-silent")
     assert finding.remedy is not None
+    assert finding.remedy.label == "Join the pairs of a corner"
     assert by_channel(apply_edits(short, edits_of(short, finding.remedy))) == by_channel(whole)
+    four = plugged(car())
+    lost = apply_edits(four, [Edit(op="remove", path="links/speaker-spk-rr")])
+    (plain,) = said(evaluate(lost), "speaker-silent")
+    assert plain.remedy is not None
+    assert plain.remedy.label == "Wire all of them to Tessel P5 plug-in amplifier", "there is a channel for each"
+    assert by_channel(apply_edits(lost, edits_of(lost, plain.remedy))) == by_channel(four)
 
 
 def test_a_factory_tweeter_is_high_passed_as_one_whatever_hole_it_sits_in() -> None:

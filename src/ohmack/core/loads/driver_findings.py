@@ -9,9 +9,9 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at, at_the, within
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, Part
@@ -53,39 +53,35 @@ def speaker_silent(results: Results) -> Iterator[Draft]:
             title = f"{names}: nothing drives {it}"
             why = f"The car has no radio. Lead a pair of a new one or of an amplifier there, or leave {it} silent."
         silenced = tuple(set_to(at(d.speaker, lambda it: it.left_silent), True) for d in drives)
-        joined = _joined_anew(results.design)
-        remedy = Remedy("Join the pairs of a corner", joined) if joined else Remedy("Leave silent on purpose", silenced)
+        remedy = _driven_anew(results.design) or Remedy("Leave silent on purpose", silenced)
         yield stop(at(drives[0].speaker), title, why, remedy)
 
 
-def _joined_anew(design: Design) -> tuple[Edit, ...]:
-    """What lets a plug-in amplifier drive every pair of the old one on fewer channels, the high and the low pair of a
-    corner on one; nothing where it cannot.
+def _driven_anew(design: Design) -> Remedy | None:
+    """What lets a plug-in amplifier drive every pair of the old one, where channels are short the high and the low
+    pair of a corner on one; None where it cannot.
     """
     amplifier, old = next((a for a in design.parts_of(Amplifier) if a.plugs_in), None), factory_amplifier(design)
     if amplifier is None or old is None:
-        return ()
+        return None
     heard = [s for s in design.vehicle.speakers if not s.left_silent]
-    pairs = [[s.id for s in heard if s.channel_id == c.id] for c in old.channels]
+    pairs = [pair for c in old.channels if (pair := [s.id for s in heard if s.channel_id == c.id])]
     laid = {link.to_id: link for link in design.links_of(SpeakerLink)}
-    groups = joined_in_corners(design, [pair for pair in pairs if pair], amplifier.channels)
+    groups = joined_in_corners(design, pairs, amplifier.channels)
     if len(groups) > amplifier.channels or any(laid[n].from_id != amplifier.id for g in groups for n in g if n in laid):
-        return ()
+        return None
+    taken = {own for ids in design.ids().values() for own in ids}
     edits = []
     for channel, group in enumerate(groups, start=1):
         for name in group:
             if name in laid:
                 edits.append(set_to(at(laid[name], lambda it: it.channel), channel))
                 continue
-            link: dict[str, object] = {
-                "id": f"speaker-{name}",
-                "kind": "speaker",
-                "from_id": amplifier.id,
-                "to_id": name,
-            }
-            link |= {"channel": channel, "factory_wire": True}
+            link: dict[str, object] = {"id": free_id(f"speaker-{name}", taken), "kind": "speaker"}
+            link |= {"from_id": amplifier.id, "to_id": name, "channel": channel, "factory_wire": True}
             edits.append(adding(at_the(Design, lambda it: it.links), link))
-    return tuple(edits)
+    label = "Join the pairs of a corner" if len(groups) < len(pairs) else f"Wire all of them to {amplifier.name}"
+    return Remedy(label, tuple(edits))
 
 
 def _never_played(design: Design, drive: Drive) -> bool:

@@ -246,7 +246,9 @@ def self_fed(results: Results) -> Iterator[Draft]:
                 item.part.id,
                 f"{tap.feed.name} does not carry {item.part.name}",
                 f"{'; '.join(tap.refused)}. {own}",
-                Remedy("Lay its own run", connect=item.part.id) if plugs else Remedy("See Supply", sheet="supply"),
+                Remedy("Lay its own run", connect=item.part.id)
+                if plugs and not item.on_feed
+                else Remedy("See Supply", sheet="supply"),
             )
         else:
             yield stop(
