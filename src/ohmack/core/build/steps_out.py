@@ -46,8 +46,8 @@ def modules_out(design: Design) -> Iterator[Module]:
         module = modules.get(act.id)
         if module is None or act.act not in OUT or any(measure in STILL_THERE for measure in act.keep_alive):
             continue
-        swapped = plugged is not None and module is factory_amplifier(design)
-        if not (plugged.in_car if swapped and plugged is not None else begun):
+        before = plugged.in_car if plugged is not None and module is factory_amplifier(design) else begun
+        if not before:
             yield module
 
 

@@ -6,7 +6,7 @@ from collections.abc import Iterator, Sequence
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.factory import Band
+from ohmack.core.document.factory import Band, RadioChannel
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, Subwoofer
@@ -46,10 +46,13 @@ def new_driver(design: Design, place_id: str) -> Driver | None:
     return next((d for d in design.parts_of(Driver) if place_id in d.at_ids), None)
 
 
+def own_tweeter(speaker: Speaker, pair: RadioChannel | None) -> bool:
+    """Whether the car's own speaker in a place is a tweeter: by what it was found to be, or by the band of its pair."""
+    return speaker.tweeter or (pair is not None and pair.band.value is Band.HIGH)
+
+
 def tweeter_at(design: Design, place_id: str) -> bool:
-    """Whether a tweeter plays in a place: the new driver is one, or the car's own stays and is one, by what it was
-    found to be or by the band of its pair.
-    """
+    """Whether a tweeter plays in a place: the new driver is one, or the car's own stays and is one."""
     new = new_driver(design, place_id)
     if new is not None:
         return new.role == "tweeter"
@@ -57,7 +60,7 @@ def tweeter_at(design: Design, place_id: str) -> bool:
     if speaker is None or any(place_id in sub.at_ids for sub in design.parts_of(Subwoofer)):
         return False
     pair = next((c for c in design.vehicle.channels if c.id == speaker.channel_id), None)
-    return speaker.tweeter or (pair is not None and pair.band.value is Band.HIGH)
+    return own_tweeter(speaker, pair)
 
 
 def sub_coils(driver: Subwoofer, letter: str = "") -> tuple[Coil, ...]:

@@ -12,6 +12,7 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.small_parts import CrossoverNet, SeriesCapacitor
 from ohmack.core.document.vehicle import Speaker
+from ohmack.core.loads.driven import own_tweeter
 from ohmack.core.record import record
 
 RADIO_PAIRS = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT, ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
@@ -45,12 +46,12 @@ class Drive:
 
     @property
     def tweeter(self) -> bool:
-        """Whether it is a tweeter: the new driver's own kind, else the band the works sends there."""
+        """Whether it is a tweeter: the new driver's own kind, else what the car's own is."""
         if isinstance(self.driver, Subwoofer):
             return False
         if self.driver is not None:
             return self.driver.role == "tweeter"
-        return self.speaker.tweeter or (self.channel is not None and self.channel.band.value is Band.HIGH)
+        return own_tweeter(self.speaker, self.channel)
 
     @property
     def nominal_ohm(self) -> float | None:
