@@ -22,7 +22,7 @@ from ohmack.core.figures.finding import Finding
 from ohmack.core.harness.wire_finder import NextTest, find
 from ohmack.core.reference import read_toml
 from ohmack.core.signal.switch_on import BUS_HOLD_S, switch_sources
-from ohmack.core.supply.own_runs import feed_refuses
+from ohmack.core.supply.feed_taps import feed_refuses
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design
 
@@ -295,9 +295,9 @@ def test_an_unknown_old_load_counts_as_none_and_a_known_one_in_full(estate: Desi
         update={"fuse_a": Fact(value=15.0, basis="measured"), "old_load_a": Fact(), "wire_size": Fact()}
     )
     assert estate.policy.fuse_headroom == 0.8
-    assert feed_refuses(feed, 12.0, estate.policy) == ()
+    assert feed_refuses(estate, feed, 12.0) == ()
     loaded = feed.model_copy(update={"old_load_a": Fact(value=0.5, basis="measured")})
-    assert "12.5 A on a 15.0 A fuse" in feed_refuses(loaded, 12.0, estate.policy)[0]
+    assert "12.5 A on a 15.0 A fuse" in feed_refuses(estate, loaded, 12.0)[0]
 
 
 def test_a_subwoofer_is_set_with_the_shops_tone_and_the_rest_with_one_kilohertz(estate: Design) -> None:

@@ -33,7 +33,7 @@ from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.prove.as_built import as_built
 from ohmack.core.prove.car import Setting
-from ohmack.demo.building import catalogue
+from ohmack.demo.building import catalogue, measured
 
 OWN_CAPACITOR = "vehicle/speakers/spk-tweeter-{side}/own_capacitor"
 
@@ -89,7 +89,10 @@ def test_where_the_old_feed_does_not_carry_it_one_press_lays_its_own_run() -> No
     assert "Factory amplifier's feed" in unknown.title
     feed = "vehicle/feeds/factory-amp-feed"
     known = {"old_load_a": 0.0, "fuse_a": 15.0, "wire_size": "6 mm2", "wire_length_m": 3.2}
-    read = apply_edits(design, [Edit(path=f"{feed}/{name}/value", value=value) for name, value in known.items()])
+    read = apply_edits(design, [measured(f"{feed}/{name}", value) for name, value in known.items()])
+    assert not said(evaluate(read), "reading-implausible"), "nothing is drawn once the old one is unplugged"
+    (odd,) = said(evaluate(apply_edits(car(), [measured(f"{feed}/old_load_a", 0.0)])), "reading-implausible")
+    assert "0 A is unusual" in odd.title, "it is still on its feed"
     (refused,) = said(evaluate(read), "self-fed")
     assert refused.severity.value == "stop"
     assert refused.remedy is not None

@@ -3,20 +3,25 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Iterator
+from contextlib import suppress
 
 import pytest
 from hypothesis import assume, given
 from hypothesis import strategies as st
+from pydantic import BaseModel
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.facts import Fact
 from ohmack.core.document.paths import replace
+from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import conductor, sizes
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.wording import amount, listed, trimmed
-from ohmack.demo.jobs import demo_design
+from ohmack.demo.jobs import demo_design, demo_jobs
 
 ESTATE = demo_design(0)
 
@@ -201,3 +206,35 @@ def test_words() -> None:
     assert amount(4.9784, "m", "ft") == "16 ft 4 in"
     assert amount(0.1, "m", "ft") == "4 in"
     assert trimmed(-2.50) == "−2.5"
+
+
+def numbers(here: BaseModel, path: str = "") -> Iterator[tuple[str, str]]:
+    """Every number of a design, or place for one: what it is, and where."""
+    for name, value in here:
+        at = f"{path}/{name}" if path else name
+        if isinstance(value, Fact):
+            if value.value is None or type(value.value) in (int, float):
+                yield f"{type(here).__name__} {name}", f"{at}/value"
+        elif isinstance(value, BaseModel):
+            yield from numbers(value, at)
+        elif isinstance(value, tuple):
+            for item in value:
+                if isinstance(item, BaseModel) and hasattr(item, "id"):
+                    yield from numbers(item, f"{at}/{item.id}")
+        elif value is None or type(value) in (int, float):
+            yield f"{type(here).__name__} {name}", at
+
+
+def test_whatever_number_may_be_written_down_is_judged_or_refused_in_words() -> None:
+    """Nothing, next to nothing, and far too much, in every place there is for a number."""
+    seen: set[str] = set()
+    for number in range(len(demo_jobs())):
+        design = demo_design(number)
+        for what, path in numbers(design):
+            if what in seen or path.startswith(("work", "proof", "handover")):
+                continue
+            seen.add(what)
+            for value in (0.0, 1e-9, 20000.0):
+                with suppress(OhmackError):
+                    evaluate(apply_edits(design, [Edit(path=path, value=value)]))
+    assert len(seen) > 300

@@ -12,10 +12,12 @@ from ohmack.core.document.facts import Fact
 from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.vehicle import FeedRole
+from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import sizes
-from ohmack.core.supply.own_runs import feed_refuses
+from ohmack.core.supply.feed_taps import feed_refuses
+from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design
 from references import published
 
@@ -172,5 +174,51 @@ def test_a_feed_whose_old_load_nobody_knows_is_not_refused_for_one(estate: Desig
     feed = next(f for f in estate.vehicle.feeds if f.id == "radio-constant")
     known = feed.model_copy(update={"fuse_a": Fact(value=15.0), "old_load_a": Fact(), "wire_size": Fact(),
                                     "wire_length_m": Fact()})  # fmt: skip
-    assert feed_refuses(known, 12.0, estate.policy) == ()
-    assert feed_refuses(known, 12.05, estate.policy)[0].startswith("12.1 A on a 15.0 A fuse")
+    assert feed_refuses(estate, known, 12.0) == ()
+    assert feed_refuses(estate, known, 12.05)[0].startswith("12.1 A on a 15.0 A fuse")
+
+
+def on_the_old_feed(number: int, **known: object) -> Evaluation:
+    """A demo car whose radio feed was looked at."""
+    path = "vehicle/feeds/radio-constant"
+    return evaluate(
+        apply_edits(demo_design(number), [measured(f"{path}/{name}", value) for name, value in known.items()])
+    )
+
+
+def test_a_new_radio_is_held_against_what_fed_the_old_one() -> None:
+    """5 A take the old radio's place; 13.3 mΩ a metre of 1.5 mm² (IEC 60228 class 5, from memory) over 6 m lose
+    0.40 V.
+    """
+    for old_a, total_a in ((1.5, 5.0), (7.0, 7.0)):
+        looked = on_the_old_feed(21, fuse_a=15.0, old_load_a=old_a, wire_size="1.5 mm2", wire_length_m=6.0)
+        (one,) = looked.results.radio_feeds
+        assert (one.tap.total.value, one.tap.room.value) == (total_a, 12.0)
+        assert one.tap.drop.value == pytest.approx(total_a * 6 * 0.0133, rel=0.01)
+    for fuse_a, says in ((15.0, []), (5.0, [Severity.WATCH]), (4.9, [Severity.STOP])):
+        assert [f.severity for f in on_the_old_feed(21, fuse_a=fuse_a).findings if f.rule == "radio-feed"] == says
+    (said,) = [f for f in on_the_old_feed(21, limit_a=4.0).findings if f.rule == "radio-feed"]
+    assert said.severity is Severity.STOP
+    assert "gives 4.00 A" in said.title
+
+
+def test_what_hangs_on_a_feed_beside_a_new_radio_is_counted_with_it() -> None:
+    """Subwoofer 9 A, radio 5 A in the place of the old one's 2.4 A: 14 A, and 12 A of 15 A are for long."""
+    alone = demo_design(9)
+    radio = next(part for part in demo_design(21).parts if part.id == "radio-2")
+    hung = {"id": "feed-unit", "kind": "feed", "from_id": "radio-constant", "to_id": radio.id}
+    both = apply_edits(
+        alone,
+        [Edit(op="add", path="parts", value=radio.model_dump(mode="json")), Edit(op="add", path="links", value=hung)],
+    )
+    for design, total_a, verdict in ((alone, 11.4, "allowed"), (both, 14.0, "refused")):
+        results = evaluate(design).results
+        (tap,) = [tap for one in results.self_fed for tap in one.taps if tap.taken]
+        assert tap.total.value == pytest.approx(total_a)
+        assert tap.verdict == verdict
+        assert not results.radio_feeds  # one feed, one judgement
+
+
+def test_a_part_that_draws_nothing_needs_no_run(estate: Design) -> None:
+    adapter = apply_edits(estate, [Edit(path="parts/adapter/current_a", value=0.0)])
+    assert not [one for one in evaluate(adapter).results.self_fed if one.part.id == "adapter"]

@@ -88,3 +88,27 @@ def test_what_is_remembered_says_again_what_it_rests_on() -> None:
             assert kept.get((thing,), "x", make) == "answer"
         assert looked == {"a/value"}
     assert len(made) == 1
+
+
+# Facts that no evaluation of a plan looks at, and who does.
+READ_ELSEWHERE = {
+    ("Answer", "answer"): "the questionnaire's odds",
+    ("Cavity", "use"): "never varied, it has no range",
+    ("Module", "clip_step"): "the gain procedure",
+    ("Radio", "clip_step"): "the gain procedure",
+    ("Supply", "key_on_a"): "engine off, asked by hand",
+    ("Supply", "post_traffic_v"): "only of a car whose alternator lets it fall",
+}
+
+
+def test_whatever_is_asked_is_looked_at() -> None:
+    """A fact somebody can enter and nothing reads is a question asked for nothing."""
+    asked: set[tuple[str, str]] = set()
+    read: set[tuple[str, str]] = set()
+    for number in CARS:
+        design = demo_design(number)
+        looked = Retracing(design).read
+        for path, _, owner, field in design_facts(design):
+            asked.add((type(owner).__name__, field))
+            read |= {(type(owner).__name__, field)} if path in looked else set()
+    assert asked - read == READ_ELSEWHERE.keys()

@@ -109,7 +109,7 @@ def _bypass() -> DemoJob:
         added(f"{V}/modules", "chime-box", "Chime box", 1.3, 0.4, kind="bus gateway", fitted=found(True)),
         measured(f"{FEED}/live", list(KeyState)),
         measured(f"{FEED}/limit_a", 25.0),
-        measured(f"{FEED}/old_load_a", 0.0),
+        measured(f"{FEED}/old_load_a", 1.2),
         measured(f"{FEED}/fuse_a", 25.0, how="by eye"),
         measured(f"{FEED}/wire_size", "6 mm2", how="by eye"),
         measured(f"{FEED}/wire_length_m", 4.2),

@@ -217,7 +217,7 @@ def _met(book: Book, load: LoadResult, entry: Crossover, front: _Front, boxes: S
     corner_hz = entry.low_pass.value if entry.low_pass is not None else None
     both = level_db(sub), level_db(front.response), corner_hz or float(MET_HZ[0])
     crossing = book.reading(f"{load.scope}/crossing_hz", MEETS, both, *terms)
-    at_hz = _crossing_hz(*both)
+    at_hz = float(np.clip(_crossing_hz(*both), MET_HZ[0], MET_HZ[-1]))  # a corner may lie outside of what is heard
     near = (at_hz / NEAR_OCTAVE <= MET_HZ) & (at_hz * NEAR_OCTAVE >= MET_HZ)
     dip = book.reading(f"{load.scope}/crossing_dip_db", DIP, (sub + front.response)[near], *terms)
     other = book.reading(f"{load.scope}/crossing_reversed_db", REVERSED_DIP, (front.response - sub)[near], *terms)

@@ -3,9 +3,9 @@
 from __future__ import annotations
 
 from enum import StrEnum
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
-from pydantic import Field
+from pydantic import Field, model_validator
 
 from ohmack.core.document.cabin import Alteration, Space, Zone
 from ohmack.core.document.factory import (
@@ -268,8 +268,13 @@ class GroundPoint(Model):
     name: Name
     position: Position
     kind: Fact[GroundKind] = Field(default_factory=Fact, title="Kind of ground point")
-    key_on_a: Fact[Amperes] = Field(default_factory=Fact, title="Car's own draw, radio on, engine off")
     body_return_ohm: Fact[BodyOhms] = Field(default_factory=Fact, title="Its own body return, where it was measured")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _never_asked_here(cls, tree: Any) -> Any:
+        """For a time the car's draw stood here too, by mistake; nothing ever read it."""
+        return {k: v for k, v in tree.items() if k != "key_on_a"} if isinstance(tree, dict) else tree
 
 
 class Passage(Model):

@@ -52,9 +52,11 @@ from ohmack.core.supply.consumers import compute_power
 from ohmack.core.supply.draws import compute_wanted
 from ohmack.core.supply.drop_test import compute_drop_tests
 from ohmack.core.supply.energy import compute_energy
-from ohmack.core.supply.own_runs import compute_self_fed, lost_before
+from ohmack.core.supply.feed_taps import lost_before
+from ohmack.core.supply.own_runs import compute_self_fed
 from ohmack.core.supply.pack_feed import compute_pack_feeds
 from ohmack.core.supply.protection_study import compute_protection
+from ohmack.core.supply.radio_feeds import compute_radio_feeds, taps_of
 from ohmack.core.supply.small_circuits import compute_cables, compute_feeds
 from ohmack.core.supply.stiffening import compute_stiffening
 from ohmack.core.survey.readings import compute_baseline
@@ -88,7 +90,8 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
     "switch_ons": lambda r: compute_switch_on(r.book),
     "self_fed": lambda r: compute_self_fed(r.book, r.amplifier_loads),
-    "feeds": lambda r: compute_feeds(r.book, r.runs, lost_before(r.self_fed)),
+    "radio_feeds": lambda r: compute_radio_feeds(r.book, r.self_fed),
+    "feeds": lambda r: compute_feeds(r.book, r.runs, lost_before(taps_of(r.self_fed, r.radio_feeds))),
     "cables": lambda r: compute_cables(r.book, r.runs, r.loads),
     "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening, r.feeds),
     "pack_feeds": lambda r: compute_pack_feeds(r.book),

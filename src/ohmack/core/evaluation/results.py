@@ -74,6 +74,7 @@ from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.pack_feed import PackFeed
 from ohmack.core.supply.power_tree import Node, compute_cold, compute_tree
 from ohmack.core.supply.protection_study import Protected
+from ohmack.core.supply.radio_feeds import RadioFeed
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.schools import SchoolResult, compute_schools
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable
@@ -129,6 +130,7 @@ class Results:
     over_frequency: list[Swept] = field(default_factory=list)
     line_capacitors: list[LineCapacitor] = field(default_factory=list)
     self_fed: list[SelfFed] = field(default_factory=list)
+    radio_feeds: list[RadioFeed] = field(default_factory=list)
     fits: list[FitResult] = field(default_factory=list)
     crossings: list[Crossing] = field(default_factory=list)
     bulkhead: list[BulkheadCrossing] = field(default_factory=list)

@@ -15,7 +15,8 @@ from ohmack.core.document.vehicle import FeedRole
 from ohmack.core.factory.evidence import active_words, pairs_driven
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.loads.corners import joined_in_corners
-from ohmack.core.supply.own_runs import feed_refuses, feeds_of_the_old
+from ohmack.core.supply.feed_taps import feed_refuses
+from ohmack.core.supply.own_runs import feeds_of_the_old
 from ohmack.core.wording import count, listed
 
 POWERED_SUB_A, PLUG_IN_A = 10.0, 20.0  # what a powered subwoofer and a plug-in amplifier draw, common practice
@@ -40,7 +41,7 @@ def supply_words(design: Design, needs: tuple[str, ...]) -> str:
     if not feeds:
         return f"its own fused run: it draws up to {draws_a:g} A and no constant feed is on file"
     feed = feeds[0]
-    if refused := feed_refuses(feed, draws_a, design.policy):
+    if refused := feed_refuses(design, feed, draws_a):
         return f"its own fused run: {feed.name} does not carry {draws_a:g} A more: {refused[0]}"
     facts: dict[str, Fact[Any]] = {
         "old load": feed.old_load_a,

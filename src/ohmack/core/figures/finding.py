@@ -104,6 +104,8 @@ def rule(rule_id: str, stage: str, source: Source, caution: bool = False) -> Cal
     """Register a rule."""
 
     def register(judge: Judge) -> Judge:
+        if rule_id in RULES:
+            raise ValueError(f"two rules are called {rule_id}")
         RULES[rule_id] = Rule(rule_id, stage, source, caution, judge, (judge.__doc__ or "").strip())
         return judge
 

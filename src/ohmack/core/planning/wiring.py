@@ -51,7 +51,7 @@ from ohmack.core.planning.radio_wiring import connect_radio, fuse_at, on_feed, o
 from ohmack.core.planning.routing import floor_of
 from ohmack.core.signal.pickups import whole_range
 from ohmack.core.signal.switch_on import PREFERENCE
-from ohmack.core.supply.own_runs import feed_refuses
+from ohmack.core.supply.feed_taps import feed_refuses
 
 
 def connect(design: Design, part_id: str, factory: bool = False) -> tuple[Edit, ...]:
@@ -188,7 +188,7 @@ def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
     """A constant factory feed of which everything is known and that carries the part too."""
     for feed in design.vehicle.feeds:
         known = all(f.value is not None for f in (feed.fuse_a, feed.old_load_a, feed.wire_size, feed.wire_length_m))
-        if feed.role is FeedRole.CONSTANT and known and not feed_refuses(feed, part.supply_current_a, design.policy):
+        if feed.role is FeedRole.CONSTANT and known and not feed_refuses(design, feed, part.supply_current_a):
             return feed
     return None
 

@@ -234,31 +234,6 @@ def switch_on(results: Results) -> Iterator[Draft]:
             )
 
 
-@rule("radio-feed", "supply", PRACTICE)
-def radio_feed(results: Results) -> Iterator[Draft]:
-    """A new radio without a plug of the works draws more than its constant feed gives, or nobody knows."""
-    for feed in results.feeds:
-        gives_a = feed.feed.limit_a.value
-        if not isinstance(feed.part, HeadUnit) or KeyState.ASLEEP not in (feed.feed.live.value or ()):
-            continue  # its feed on the key only wakes it
-        path = at(feed.feed, lambda it: it.limit_a)
-        if gives_a is None:
-            yield stop(
-                path,
-                f"Not known: what {feed.feed.name} can give",
-                f"{feed.part.name} draws {results.say(feed.draws_a, 'a')} at full level.",
-                Remedy("Enter it", path=path),
-            )
-        elif feed.draws_a > gives_a:
-            yield stop(
-                feed.feed.id,
-                f"{feed.feed.name} gives {results.say(gives_a, 'a')}, {feed.part.name} draws"
-                f" {results.say(feed.draws_a, 'a')}",
-                "Its fuse blows at the first loud passage. Take a feed of its own from the battery or the fuse box.",
-                Remedy("Choose another feed", path=at(feed.link, lambda it: it.from_id)),
-            )
-
-
 @rule("converter-feed-states", "plan", PRACTICE)
 def converter_feed_states(results: Results) -> Iterator[Draft]:
     """A part's feed is not constant, a radio's second one is dead when it is to play, or there is no ground."""

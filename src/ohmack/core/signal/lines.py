@@ -24,6 +24,7 @@ from ohmack.core.supply.results import SupplyResult
 CABLE_PF_M = 150.0  # of screened line cable, common practice
 ALTERNATES = 0.1  # of what flows in a ground while nothing plays: alternator ripple; common practice
 TRANSFORMER_DB = 60.0  # what a transformer rejects where its papers say nothing, common practice
+QUIET_V = 1e-9  # below it nothing is heard, and it has no level in dB
 GROUND_SIDE = frozenset((Place.NEGATIVE, Place.LEAD, Place.RING))
 
 CABLE = Formula(
@@ -36,7 +37,8 @@ APART = Formula(
 HUM = Formula(
     "Hum in the line while nothing plays, at most", "dbv",
     "20 log₁₀(apart × I_idle / I_full × share that alternates) − what is rejected",
-    lambda apart, idle, full, share, rejected: 20 * log10(apart * idle / full * share) - rejected, PRACTICE,
+    lambda apart, idle, full, share, rejected: 20 * log10(max(apart * idle / full * share, QUIET_V)) - rejected,
+    PRACTICE,
 )  # fmt: skip
 OVER_HUM = Formula(
     "Signal over hum at the top volume", "db", "20 log₁₀ V_in − hum", lambda v, hum: dbv(v) - hum, PHYSICS

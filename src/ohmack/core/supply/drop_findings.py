@@ -13,7 +13,8 @@ from ohmack.core.document.vehicle import Supply
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.supply.drop_test import DropSection
-from ohmack.core.supply.own_runs import lost_before
+from ohmack.core.supply.feed_taps import lost_before
+from ohmack.core.supply.radio_feeds import taps_of
 from ohmack.core.supply.small_circuits import HALF
 from ohmack.core.wording import amount
 
@@ -56,7 +57,7 @@ def feed_drop(results: Results) -> Iterator[Draft]:
     """What hangs on a factory feed loses more in its new wire, or in both one after another, than the shop allows."""
     limit_v = results.design.policy.drop_limit_v
     most_v = HALF * limit_v
-    before = lost_before(results.self_fed)
+    before = lost_before(taps_of(results.self_fed, results.radio_feeds))
     for feed in results.feeds:
         own_v, lost_v = (f.value if f is not None else None for f in (feed.drop, feed.lost))
         if own_v is None or lost_v is None:

@@ -5,22 +5,19 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document import Design
-from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock
 from ohmack.core.document.rewired import laid_anew, new_wire
 from ohmack.core.document.vehicle import GroundKind, Supply, SupplyKind
-from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.network.build import ways
 from ohmack.core.network.model import Place
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
-from ohmack.core.supply.own_runs import ELECTRONICS_A, FeedTap, SelfFed
 from ohmack.core.supply.results import Segment, SupplyResult
 from ohmack.core.supply.system_findings import audio_a
-from ohmack.core.wording import amount, listed, trimmed
+from ohmack.core.wording import amount, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -193,75 +190,6 @@ def terminal_too_small(results: Results) -> Iterator[Draft]:
                 "Never trim strands to make it fit; use a reducing ferrule made for it, or another size.",
                 let_choose(supply.link, supply) or Remedy("See the sizes", sheet="supply"),
             )
-
-
-def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy:
-    """The feed link that hangs a part on a factory feed."""
-    link = {"id": f"feed-{item.part.id}", "kind": "feed", "from_id": tap.feed.id, "to_id": item.part.id}
-    return Remedy(f"Hang it on {tap.feed.name}", (adding(at_the(Design, lambda it: it.links), link),))
-
-
-@rule("self-fed", "supply", PRACTICE)
-def self_fed(results: Results) -> Iterator[Draft]:
-    """A part with its own amplifier needs a run of its own, or a factory feed that passes the check."""
-    for item in results.self_fed:
-        current_a = item.current.value
-        if current_a is None or (current_a <= ELECTRONICS_A and not item.on_feed):
-            continue  # an unknown current has its own Stop; electronics run off any radio feed
-        own = (
-            f"Its own run: a {amount(item.fuse.value or 0.0, 'a')} fuse within"
-            f" {results.say(results.design.policy.fuse_distance_m, 'm')} of the post and about"
-            f" {results.say(item.length.value or 0.0, 'm')} of {item.wire.value}."
-        )
-        tap = next((t for t in item.taps if t.verdict == "allowed"), None) or next(reversed(item.taps), None)
-        plugs = isinstance(item.part, Amplifier) and item.part.plugs_in  # it draws from what fed the factory amplifier
-        hangs = item.on_feed or plugs
-        if tap is None or (tap.verdict != "allowed" and not hangs):
-            known = (
-                ""
-                if tap is None
-                else f" {tap.feed.name}: {'; '.join(tap.refused) or f'not known yet, {_unknown(tap)}'}."
-            )
-            yield stop(
-                item.part.id,
-                f"{item.part.name}: {amount(current_a, 'a')} and no supply",
-                f"Nothing on file feeds it.{known} {own}",
-                (
-                    Remedy("Enter it", path=tap.open[0][0])
-                    if tap is not None and tap.open
-                    else Remedy("See Supply", sheet="supply")
-                ),
-            )
-        elif tap.verdict == "allowed":
-            yield note(
-                item.part.id,
-                f"{tap.feed.name} carries {item.part.name}",
-                f"{amount(tap.total.value or 0.0, 'a')} old and new, {amount(tap.room.value or 0.0, 'a')} with"
-                f" head-room; {amount(tap.drop.value or 0.0, 'v')} lost in its wire. Both are practised; a run of its"
-                " own also does.",
-                None if hangs else _hang_on(item, tap),
-            )
-        elif tap.verdict == "refused":
-            yield stop(
-                item.part.id,
-                f"{tap.feed.name} does not carry {item.part.name}",
-                f"{'; '.join(tap.refused)}. {own}",
-                Remedy("Lay its own run", connect=item.part.id)
-                if plugs and not item.on_feed
-                else Remedy("See Supply", sheet="supply"),
-            )
-        else:
-            yield stop(
-                item.part.id,
-                f"{item.part.name}: nobody knows whether {tap.feed.name} carries {amount(current_a, 'a')}",
-                f"Not known yet: {_unknown(tap)}. Only where old and new load fit its fuse, its wire and the drop."
-                f" {own}",
-                Remedy("Enter it", path=tap.open[0][0]),
-            )
-
-
-def _unknown(tap: FeedTap) -> str:
-    return listed([name for _, name in tap.open])
 
 
 @rule("smart-alternator", "supply", PRACTICE)

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import FactoryLinkKind
@@ -11,29 +9,20 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import FeedLink, PowerLink, Wire
 from ohmack.core.document.parts import Accessory, Converter, PoweredSubwoofer
-from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Feed, FeedRole
-from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term
 from ohmack.core.loads.wirings import AmplifierLoad
 from ohmack.core.network.states import emf_v
-from ohmack.core.physics.conductors import Conductor, conductor
 from ohmack.core.physics.geometry import run_length_m
 from ohmack.core.physics.protection import family
 from ohmack.core.physics.supply import Load, amplifier_load
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.draws import efficiency_of, running_post
-from ohmack.core.supply.small_circuits import HALF, fed_current
+from ohmack.core.supply.feed_taps import FeedTap, tap_of
+from ohmack.core.supply.small_circuits import fed_current
 from ohmack.core.supply.wire_choice import Leg, Limits, Situation, WireCandidate, choose_wire
-from ohmack.core.wording import amount
 
-TAP_TOTAL = Formula("Old and new load on", "a", "sum of old and new", lambda *a: sum(a), PHYSICS)
-TAP_ROOM = Formula("Fuse with head-room", "a", "fuse × head-room", lambda f, h: f * h, PRACTICE)
-TAP_CARRIES = Formula("Factory wire carries", "a", "ampacity by size", lambda s: factory_wire(s).ampacity_a, PRACTICE)
-TAP_DROP = Formula(
-    "Lost in the factory wire to", "v", "I × R × L, positive lead", lambda i, size, m: feed_drop_v(i, size, m), PHYSICS
-)
 DRAWS = Formula("Draws", "a", "as its maker states", lambda a: a)
 DRAWS_2 = Formula(
     "Draws",
@@ -45,28 +34,8 @@ DRAWS_2 = Formula(
 
 
 MIDDLE = 0.5  # of the car's length, where a part has no place on the plan yet
-ELECTRONICS_A = 1.0  # below it a part is electronics, which any radio feed carries; common practice
 
 SelfFedPart = Accessory | Amplifier | PoweredSubwoofer
-
-
-@record
-class FeedTap:
-    """One factory feed that might carry a part: total load, what it has room for, and the verdict."""
-
-    feed: Feed
-    taken: bool
-    total: Figure
-    room: Figure
-    carries: Figure
-    drop: Figure
-    refused: tuple[str, ...]
-    open: tuple[tuple[str, str], ...]  # (path, name) of what is not known
-
-    @property
-    def verdict(self) -> str:
-        """Allowed, refused or open."""
-        return "refused" if self.refused else "open" if self.open else "allowed"
 
 
 @record
@@ -82,115 +51,10 @@ class SelfFed:
     on_feed: bool
 
 
-def factory_wire(size: str) -> Conductor:
-    """The conductor of a factory feed.
-
-    Parameters:
-        size: wire, such as `2.5 mm2` or `14 AWG`.
-
-    Returns:
-        the conductor.
-
-    Raises:
-        OutOfRange: no figures on file for that size.
-    """
-    try:
-        return conductor(size)
-    except UnknownName as error:
-        raise OutOfRange("factory wire", float(size.split()[0].split("/")[0]), size.split()[-1], str(error)) from None
-
-
-def feed_drop_v(current_a: float, size: str, length_m: float) -> float:
-    """What is lost in the factory wire to a feed, positive lead only.
-
-    Parameters:
-        current_a: old and new load together [a].
-        size: wire, such as `2.5 mm2`.
-        length_m: from the battery [m].
-
-    Returns:
-        drop [v].
-
-    Raises:
-        OutOfRange: a size that is not on file.
-
-    Formula: I R L. Source: IEC 60228 class 5 or ASTM B258 with IEC 60028 copper.
-    """
-    return current_a * factory_wire(size).resistance_ohm_per_m * length_m
-
-
-def feed_refuses(feed: Feed, current_a: float, policy: Policy) -> tuple[str, ...]:
-    """Why a factory feed cannot carry one more part, as far as its facts are known; empty where nothing speaks
-    against it.
-
-    Parameters:
-        feed: the feed with its facts.
-        current_a: what the part draws [a].
-        policy: the shop's limits.
-
-    Returns:
-        reasons; both schools tap or run anew, the check decides. Source: ABYC E-11 for the wire (from memory),
-        head-room common practice.
-    """
-    fuse_a, old_a, size, length_m = (
-        feed.fuse_a.value,
-        feed.old_load_a.value,
-        feed.wire_size.value,
-        feed.wire_length_m.value,
-    )
-    total_a = current_a + (old_a or 0.0)
-    found = []
-    room_a = fuse_a * policy.fuse_headroom if fuse_a is not None else None
-    if room_a is not None and total_a > room_a + 1e-9:
-        found.append(
-            f"{amount(total_a, 'a')} on a {amount(fuse_a or 0.0, 'a')} fuse, which wants {amount(room_a, 'a')} or less"
-        )
-    try:
-        wire = factory_wire(size) if size is not None else None
-    except OutOfRange:
-        return (*found, f"no figures on file for a wire of {str(size).replace('mm2', 'mm²')}")
-    carries_a = wire.ampacity_a if wire is not None else None
-    if carries_a is not None and fuse_a is not None and fuse_a > carries_a:
-        found.append(f"its {amount(fuse_a, 'a')} fuse does not protect a wire for {amount(carries_a, 'a')}")
-    elif carries_a is not None and total_a > carries_a:
-        found.append(f"{amount(total_a, 'a')} in a wire for {amount(carries_a, 'a')}")
-    most_v = HALF * policy.drop_limit_v
-    if size is not None and length_m is not None and (lost_v := feed_drop_v(total_a, size, length_m)) > most_v:
-        found.append(f"{amount(lost_v, 'v')} lost in its wire; {amount(most_v, 'v')} are allowed for the positive lead")
-    return tuple(found)
-
-
-def _tap(book: Book, part: SelfFedPart, feed: Feed, current: Figure, beside: Sequence[Term], taken: bool) -> FeedTap:
-    """One feed held against a part, what the plan hangs on it besides included."""
-    policy, scope = book.design.policy, f"{part.id}/{feed.id}"
-    old = book.fact(feed, lambda it: it.old_load_a, "what is on it already", "a")
-    fuse = book.fact(feed, lambda it: it.fuse_a, "its fuse", "a")
-    wire = book.fact(feed, lambda it: it.wire_size, "its wire")
-    length = book.fact(feed, lambda it: it.wire_length_m, "the length of its wire", "m")
-    total = book.figure(
-        f"{scope}/tap_total_a", TAP_TOTAL, old, current, *beside, name=f"Old and new load on {feed.name}"
-    )
-    room = book.figure(
-        f"{scope}/tap_room_a",
-        TAP_ROOM,
-        fuse,
-        book.policy(lambda it: it.fuse_headroom, "head-room"),
-        name=f"{feed.name}: fuse with head-room",
-    )
-    carries = book.figure(f"{scope}/tap_carries_a", TAP_CARRIES, wire, name=f"{feed.name}: factory wire carries")
-    drop = book.figure(
-        f"{scope}/tap_drop_v", TAP_DROP, total, wire, length, name=f"Lost in the factory wire to {feed.name}"
-    )
-    new = [current.value, *(term.value for term in beside)]
-    refused = () if None in new else feed_refuses(feed, sum(new), policy)
-    unknown = tuple((gap.path, gap.name) for term in (old, fuse, wire, length) for gap in term.missing)
-    return FeedTap(feed, taken, total, room, carries, drop, refused, unknown)
-
-
 def _draws(book: Book, part: SelfFedPart, loads: dict[str, AmplifierLoad]) -> Figure | None:
     if isinstance(part, Amplifier):
         return _amplifier_draws(book, part, loads.get(part.id))
-    if isinstance(part, Accessory) and part.current_a is None:
+    if isinstance(part, Accessory) and not part.current_a:
         return None
     return book.figure(f"{part.id}/draws_a", DRAWS, fed_current(book, part), name=f"{part.name} draws")
 
@@ -336,12 +200,6 @@ def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
         on = tied.get(part.id)
         old = feeds_of_the_old(design) if isinstance(part, Amplifier) and part.plugs_in else []
         feeds = [f for f in design.vehicle.feeds if f.id == on] if on is not None else old or constant
-        taps = tuple(_tap(book, part, feed, current, beside(feed, part.id), feed.id == on) for feed in feeds)
+        taps = tuple(tap_of(book, part, feed, current, beside(feed, part.id), feed.id == on) for feed in feeds)
         results.append(SelfFed(part, current, fuse, wire, length, taps, on is not None))
     return results
-
-
-def lost_before(self_fed: Sequence[SelfFed]) -> dict[tuple[str, str], Figure]:
-    """What the factory wire to a feed loses before what hangs on it, by part and feed; without what is unknown."""
-    drops = {(one.part.id, tap.feed.id): tap.drop for one in self_fed for tap in one.taps if tap.taken}
-    return {key: drop for key, drop in drops.items() if drop.value is not None}

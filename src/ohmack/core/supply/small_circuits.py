@@ -8,6 +8,7 @@ from math import log10
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import FeedLink, Link, LinkBase, SpeakerLink
+from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole
 from ohmack.core.errors import require
@@ -142,7 +143,7 @@ def compute_feeds(
             f"{scope}/feed_wire", FEED_WIRE, wire, draws, length, fuse, allowed, *shared, *there, name=name
         )
         drop = lost = None
-        if not _only_wakes(design, part, feed):
+        if not only_wakes(design, part, feed):
             drop = book.figure(
                 f"{scope}/feed_drop_v",
                 FEED_DROP,
@@ -166,7 +167,7 @@ def _per_metre(link: LinkBase, run: Run, wire: Conductor) -> Term:
     return reference(f"resistance of {wire.label} a metre", wire.resistance_ohm_per_m, "ohm", wire.resistance_source)
 
 
-def _only_wakes(design: Design, part: Fed, feed: Feed) -> bool:
+def only_wakes(design: Design, part: PartBase, feed: Feed) -> bool:
     """Whether a feed is a radio's second one, on the key."""
     others = {link.from_id for link in design.links_of(FeedLink) if link.to_id == part.id}
     constant = any(f.role is FeedRole.CONSTANT for f in design.vehicle.feeds if f.id in others)
