@@ -1,0 +1,124 @@
+"""Rules on what hangs on factory feeds, and what would rather have a run of its own."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from math import inf
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.handles import at, at_the
+from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, stop, watch
+from ohmack.core.reference import PRACTICE
+from ohmack.core.supply.feed_taps import ELECTRONICS_A, FeedTap, speaks_against
+from ohmack.core.supply.own_runs import SelfFed
+from ohmack.core.wording import amount, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy:
+    """The feed link that hangs a part on a factory feed."""
+    link = {"id": f"feed-{item.part.id}", "kind": "feed", "from_id": tap.feed.id, "to_id": item.part.id}
+    return Remedy(f"Hang it on {tap.feed.name}", (adding(at_the(Design, lambda it: it.links), link),))
+
+
+@rule("self-fed", "supply", PRACTICE)
+def self_fed(results: Results) -> Iterator[Draft]:
+    """A part with its own amplifier needs a run of its own, or a factory feed that passes the check."""
+    for item in results.self_fed:
+        current_a = item.current.value
+        if current_a is None or (current_a <= ELECTRONICS_A and not item.on_feed):
+            continue  # an unknown current has its own Stop; electronics run off any radio feed
+        own = (
+            f"Its own run: a {amount(item.fuse.value or 0.0, 'a')} fuse within"
+            f" {results.say(results.design.policy.fuse_distance_m, 'm')} of the post and about"
+            f" {results.say(item.length.value or 0.0, 'm')} of {item.wire.value}."
+        )
+        tap = next((t for t in item.taps if t.verdict == "allowed"), None) or next(reversed(item.taps), None)
+        plugs = isinstance(item.part, Amplifier) and item.part.plugs_in  # it draws from what fed the factory amplifier
+        hangs = item.on_feed or plugs
+        if tap is None or (tap.verdict != "allowed" and not hangs):
+            known = (
+                ""
+                if tap is None
+                else f" {tap.feed.name}: {'; '.join(tap.refused) or f'not known yet, {_unknown(tap)}'}."
+            )
+            yield stop(
+                item.part.id,
+                f"{item.part.name}: {amount(current_a, 'a')} and no supply",
+                f"Nothing on file feeds it.{known} {own}",
+                (
+                    Remedy("Enter it", path=tap.open[0][0])
+                    if tap is not None and tap.open
+                    else Remedy("See Supply", sheet="supply")
+                ),
+            )
+        elif tap.verdict == "allowed":
+            yield note(
+                item.part.id,
+                f"{tap.feed.name} carries {item.part.name}",
+                f"{amount(tap.total.value or 0.0, 'a')} old and new, {amount(tap.room.value or 0.0, 'a')} with"
+                f" head-room; {amount(tap.drop.value or 0.0, 'v')} lost in its wire. Both are practised; a run of its"
+                " own also does.",
+                None if hangs else _hang_on(item, tap),
+            )
+        elif tap.verdict == "refused":
+            yield stop(
+                item.part.id,
+                f"{tap.feed.name} does not carry {item.part.name}",
+                f"{'; '.join(tap.refused)}. {own}",
+                Remedy("Lay its own run", connect=item.part.id)
+                if plugs and not item.on_feed
+                else Remedy("See Supply", sheet="supply"),
+            )
+        else:
+            yield stop(
+                item.part.id,
+                f"{item.part.name}: nobody knows whether {tap.feed.name} carries {amount(current_a, 'a')}",
+                f"Not known yet: {_unknown(tap)}. Only where old and new load fit its fuse, its wire and the drop."
+                f" {own}",
+                Remedy("Enter it", path=tap.open[0][0]),
+            )
+
+
+def _unknown(tap: FeedTap) -> str:
+    return listed([name for _, name in tap.open])
+
+
+@rule("radio-feed", "supply", PRACTICE)
+def radio_feed(results: Results) -> Iterator[Draft]:
+    """What hangs on a feed of the radio is more than it gives, than its fuse or its wire carries, or nobody knows."""
+    for item in results.radio_feeds:
+        tap, part, feed = item.tap, item.part, item.tap.feed
+        total_a, gives_a = tap.total.value, feed.limit_a.value
+        if total_a is None:
+            continue  # an unknown current has its own Stop
+        path = at(feed, lambda it: it.limit_a)
+        draws = f"{part.name} draws {results.say(tap.draws.value, 'a')}"
+        if tap.refused:
+            wrong = speaks_against(feed, total_a, 1.0, inf)  # even with its whole fuse, whatever is lost
+            yield (stop if wrong else watch)(
+                part.id,
+                f"{feed.name} {'does not carry' if wrong else 'hardly carries'} {part.name}",
+                f"{'; '.join(wrong or tap.refused)}. A fused run of its own from the battery does; never a larger fuse"
+                " before the old wire.",
+                Remedy("Look at the feed", path=at(feed, lambda it: it.fuse_a)),
+            )
+        elif gives_a is None and feed.fuse_a.value is None:
+            yield stop(
+                path,
+                f"Not known: what {feed.name} can give",
+                f"{draws} at full level.",
+                Remedy("Enter it", path=path),
+            )
+        elif gives_a is not None and total_a > gives_a:
+            more = "" if total_a == tap.draws.value else f", {results.say(total_a, 'a')} with what else is on it"
+            yield stop(
+                feed.id,
+                f"{feed.name} gives {results.say(gives_a, 'a')}, {draws}{more}",
+                "Its fuse blows at the first loud passage. Take a feed of its own from the battery or the fuse box.",
+                Remedy("Choose another feed", path=at(item.link, lambda it: it.from_id)),
+            )
