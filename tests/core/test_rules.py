@@ -619,6 +619,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             *(fact(f"{V}/radio/channels/ch-r{side}/band", "low range") for side in "lr"),
         ],
     ),
+    "tap-read-before": (Severity.WATCH, [*FIXED_AMP, LINE_RADIO, put("links/tap-converter/from_ids", ["famp-rl"])]),
     "tap-axle": (Severity.WATCH, [DOORS, put("links/speaker-sub/to_id", "spk-fl")]),
     "tap-response": (
         Severity.WATCH,

@@ -15,11 +15,14 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import LineLink, SpeakerLink
+from ohmack.core.document.parts import HeadUnit
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.channels import speaker_links
+from ohmack.core.planning.copying import as_it_was_built
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect, connect_everything
 from ohmack.core.signal.lines import CABLE_PF_M
+from ohmack.core.signal.ways import step_of, volume_of
 from ohmack.demo.jobs import demo_design
 
 RADIO = {"kind": "radio", "name": "Line radio", "depth_mm": 160.0, "line_v": 4.0, "line_pairs": 3}
@@ -238,3 +241,37 @@ def test_a_line_cable_takes_its_three_decibels_where_its_figure_says(estate: Des
     assert 20 * log10(passed(corner.value) / passed(0.001)) == pytest.approx(-3.01, abs=0.01)
     assert corner.value > 100_000.0, "far over what anybody hears"
     assert "line-amp/cable_hz" not in evaluate(apply_edits(estate, papers[1:])).figures, "no paper gives the source's"
+
+
+def test_what_is_picked_up_behind_a_new_radio_has_its_level_and_not_the_old_ones(estate: Design) -> None:
+    """40 W into 4 Ω are √160 = 12.65 V rms (Ohm's law). What was read at the old one counts where that one stays, or
+    where the radio is in the car already and the survey is of it.
+    """
+    unit = RADIO | {"line_pairs": 0, "line_v": None, "power_w": 40.0, "clip_step": "31"}
+    old_v = estate.vehicle.radio.source_voltage_v.value
+    low = [Edit(path="vehicle/radio/tap_low_hz/value", value=90.0)]
+    read = [
+        {"id": f"r{step}", "step": step, "tone_hz": 1000.0, "voltage_v": {"value": volts, "basis": "measured"}}
+        for step, volts in ((12, 0.8), (17, 2.0), (22, 5.0), (27, 9.2), (30, 9.3))
+    ]
+    steps = [Edit(op="add", path="vehicle/volume_steps", value=one) for one in read]
+    design = apply_edits(estate, [*place_part(estate, unit), *low, *steps])
+    (radio,) = design.parts_of(HeadUnit)
+    stays = {"id": "radio", "act": "replaced", "keep_alive": ["stays powered and connected, out of sight"]}
+    there = [Edit(path=f"parts/{radio.id}/stands", value="already in the car")]
+    hidden = [Edit(op="add", path="interventions", value=stays)]
+    for edits, volts, bass_said, mapped in (
+        ([], sqrt(160), 0, False),
+        (there, old_v, 1, True),
+        (hidden, old_v, 1, True),
+    ):
+        answer = evaluate(apply_edits(design, edits))
+        signal = answer.results.signals[0]
+        assert signal.figures["source"].value == pytest.approx(volts)
+        assert len([f for f in answer.findings if f.rule == "tap-band"]) == bass_said
+        assert (answer.results.volume is not None) == mapped
+        assert step_of(volume_of(answer.design, signal.way)) == ("31" if not edits else "27 of 40")
+    later = as_it_was_built(design, "More").vehicle
+    assert later.radio.source_voltage_v.value == pytest.approx(sqrt(160))
+    assert (later.radio.clip_step.value, later.radio.tap_low_hz.value, later.volume_steps) == ("31", None, ())
+    assert as_it_was_built(estate, "More").vehicle == estate.vehicle

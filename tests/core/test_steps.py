@@ -4,7 +4,7 @@ count by hand.
 
 from __future__ import annotations
 
-from itertools import permutations
+from itertools import pairwise, permutations
 
 import networkx as nx
 import pytest
@@ -26,6 +26,8 @@ from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.schedule import Circle, Task, all_before, in_order, longest_chain, placed
+from ohmack.core.planning.copying import as_it_was_built
+from ohmack.core.planning.taking_out import everything_out
 from ohmack.core.planning.work import leave_out, mark_done, own_step, put_back, put_in_again, take_off
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -212,6 +214,29 @@ def test_times_are_those_of_the_trade() -> None:
     assert 40 <= (doors.low_min + doors.high_min) / 2 <= 120
     assert amplifier.two_min < sum(p.step.minutes for p in amplifier.steps)
     assert amplifier.two_min >= sum(p.step.minutes for p in amplifier.steps if p.critical)
+
+
+def test_a_longer_cable_takes_longer_but_not_at_its_ends(estate: Design) -> None:
+    """Two fifths of the minutes are at the ends, the rest is for five metres of power cable, three of another (common
+    practice, no source).
+    """
+    known = generated(evaluate(estate).results)
+    usual = {"lay-power-amp": 5.0, "lay-line-amp": 3.0}
+    for length_m, times in ((0.0, 0.4), (1.0, 1.0), (2.0, 1.6)):
+        edits = [measured(f"links/{k[4:]}/tape_length_m", max(length_m * m, 0.01)) for k, m in usual.items()]
+        steps = {s.id: s for s in generated(evaluate(apply_edits(estate, edits)).results)}
+        for name in usual:
+            assert steps[name].times == pytest.approx(times, abs=0.01)
+            assert steps[name].once_min == pytest.approx(next(s.once_min for s in known if s.id == name))
+            assert steps[name].minutes == pytest.approx(steps[name].times * sum(steps[name].once_min) / 2)
+    out = everything_out(evaluate(as_it_was_built(estate, "Out")).results)
+    gone = apply_edits(as_it_was_built(estate, "Out"), out)
+    way = {s.id: s.times for s in generated(evaluate(gone).results) if s.kind == "old-out"}
+    (run,) = [one for one in gone.coming_out if one.id == "power-amp"]
+    walked = sum(abs(a.x_m - b.x_m) + abs(a.y_m - b.y_m) for a, b in pairwise(run.way))
+    assert way["out-power-amp"] == pytest.approx(0.4 + 0.6 * walked / 4.0, rel=0.02), "along and across the car"
+    stays = apply_edits(gone, [Edit(path="coming_out/power-amp/stays", value=True)])
+    assert next(s for s in generated(evaluate(stays).results) if s.id == "out-power-amp").times == pytest.approx(0.4)
 
 
 def plan_of(design: Design) -> Evaluation:

@@ -64,6 +64,20 @@ class StepBook:
         )  # fmt: skip
         return name
 
+    def times_for(self, kind: str, length_m: float | None) -> float:
+        """How many times a kind's minutes a length takes: what is done at its ends, and the rest in proportion.
+
+        Parameters:
+            kind: a row of `lengths` in `reference/steps.toml`.
+            length_m: of the cable [m]; as long as usual where nobody knows.
+
+        Returns:
+            the factor. Source: common practice, no source.
+        """
+        usual = table("steps", "lengths")
+        ends = float(usual["at_the_ends"])
+        return 1.0 if length_m is None else ends + (1 - ends) * length_m / float(usual[kind])
+
     def off(self, name: str, what: str, kind: str, item: str, where: Point | None, *cautions: str) -> None:
         """File that something comes off the car, after the battery is off and everything was tried."""
         self.add(name, Phase.OFF, what, kind, ("battery-off", "try-all"), where, cautions, takes_off=item)

@@ -158,7 +158,8 @@ def _old_out(book: StepBook) -> None:
         what = f"Old cable from {run.start_name} to {run.end_name} out, or both its ends cut back and insulated"
         mind = ("At the battery first: no end of it stays live",) if isinstance(link, PowerLink) else ()
         where = run.points[0] if run.points else None
-        book.add(f"old-{link.id}", Phase.LAY, what, "old-out", ("battery-off", *book.taken), where, mind)
+        times = book.times_for("old-out", run.length.value)
+        book.add(f"old-{link.id}", Phase.LAY, what, "old-out", ("battery-off", *book.taken), where, mind, times=times)
 
 
 def _lay(
@@ -167,7 +168,8 @@ def _lay(
 ) -> None:  # fmt: skip
     length = f", {book.results.say(length_m, 'm')}" if length_m else ""
     kept = ("Clear of pedals, seat rails, hinges and airbags",) if (length_m or 0) > LONG_M else ()
-    book.add(f"lay-{name}", Phase.LAY, what + length, kind, ("cut-cables", *book.taken, *ways), where, kept)
+    needs, times = ("cut-cables", *book.taken, *ways), book.times_for(kind, length_m)
+    book.add(f"lay-{name}", Phase.LAY, what + length, kind, needs, where, kept, times=times)
 
 
 def _open_ways(book: StepBook) -> None:

@@ -10,10 +10,10 @@ from ohmack.core.build.steps import Phase
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module
-from ohmack.core.document.interventions import factory_amplifier, interventions_of
+from ohmack.core.document.interventions import OUT, factory_amplifier, interventions_of
 from ohmack.core.document.outgoing import Goes, Outgoing
-from ohmack.core.loads.drivers import OUT, STILL_THERE
-from ohmack.core.physics.geometry import Point
+from ohmack.core.loads.drivers import STILL_THERE
+from ohmack.core.physics.geometry import Point, plan_length_m
 
 
 def take_out(book: StepBook) -> None:
@@ -27,7 +27,9 @@ def take_out(book: StepBook) -> None:
         if one.goes is Goes.CABLE:
             what = f"{one.name} {'stays: both its ends cut back and insulated' if one.stays else 'out'}"
             mind = ("At the battery first: no end of it stays live",) if one.live else ()
-            book.add(f"out-{one.id}", Phase.OUT, what, "old-out", (*freed, "out-live"), _where(one), mind)
+            way = [spot.point for spot in one.way]
+            times = book.times_for("old-out", 0.0 if one.stays else plan_length_m(way) if len(way) > 1 else None)
+            book.add(f"out-{one.id}", Phase.OUT, what, "old-out", (*freed, "out-live"), _where(one), mind, times=times)
     cables = book.named("out-")
     for module in modules_out(book.design):
         what = f"{module.name} out, its plugs marked and covered; kept for the way back"

@@ -14,6 +14,8 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import HeadUnit
 
+OUT = (Act.REMOVED, Act.REPLACED)
+
 
 def factory_amplifier(design: Design) -> Module | None:
     """The factory amplifier that is not known to be absent."""
@@ -56,3 +58,19 @@ def interventions_of(design: Design) -> tuple[Intervention, ...]:
         what a person said first, then what the plan's parts mean by themselves.
     """
     return (*design.interventions, *(intervention for intervention, _ in implied(design)))
+
+
+def new_radio(design: Design) -> HeadUnit | None:
+    """The radio of this job that plays in the old one's place, so that what was read at the old one says nothing of it.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        the radio; None where there is none, where it is in the car already, or where the old one works on.
+    """
+    unit = next(design.new_parts_of(HeadUnit), None)
+    if unit is None or design.radio_hidden:
+        return None
+    acts = (i for i in interventions_of(design) if i.id == design.vehicle.radio.id)
+    return unit if any(i.act in OUT for i in acts) else None

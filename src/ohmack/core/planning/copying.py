@@ -6,17 +6,22 @@ from contextlib import suppress
 from typing import Any
 
 from ohmack.core.document import Basis, Design, Fact, Intake, Verified
+from ohmack.core.document.factory import Band, StatedAs
 from ohmack.core.document.handover import HandOver
+from ohmack.core.document.interventions import new_radio
 from ohmack.core.document.links import ChargeLink, FeedLink, Link, PowerLink, SpeakerLink, Wire
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.paths import facts, replace
 from ohmack.core.document.proof import Proof, Symptom
+from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.document.work import Work
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
 from ohmack.core.physics.conductors import conductor
+from ohmack.core.physics.speaker_loads import power_voltage_v
 from ohmack.core.planning.templates import as_papers
+from ohmack.core.signal.levels import RATED_INTO_OHM
 
 MEASURED_THERE = "reads_ohm"  # a pair read at the amplifier: of one car's wires only
 
@@ -95,15 +100,46 @@ def as_it_was_built(design: Design, title: str, symptoms: tuple[Symptom, ...] = 
     parts = tuple(
         p.model_copy(update={"stands": Stands.IN_THE_CAR}) if p.phase is Phase.NOW else p for p in design.parts
     )
-    links = as_laid(evaluate(design).results)
+    results = evaluate(design).results
+    links = as_laid(results)
     faults = design.proof.faults  # one that was left in is in it still
     return design.model_copy(
         update={
-            "title": title[:120], "parts": parts, "links": links, "coming_out": (), "work": Work(own_steps=()),
+            "title": title[:120], "vehicle": _heard_now(results), "parts": parts,
+            "links": links, "coming_out": (), "work": Work(own_steps=()),
             "drop_readings": (),
             "option_name": "", "option_note": "", "handover": HandOver(),
             "proof": Proof(symptoms=symptoms, faults=faults),
             "intake": Intake(must_keep=design.intake.must_keep, reversible=design.intake.reversible),
+        }
+    )  # fmt: skip
+
+
+def _heard_now(results: Results) -> Vehicle:
+    """The car with what its radio's outputs give once a new one plays there: its rating, till somebody reads it; what
+    was read at the old one is gone with it.
+    """
+    vehicle, unit = results.design.vehicle, new_radio(results.design)
+    if unit is None:
+        return vehicle
+    level = Fact[float](
+        value=power_voltage_v(unit.power_w, RATED_INTO_OHM), basis=unit.basis, note=f"rating of {unit.name}"
+    )
+    return vehicle.model_copy(
+        update={
+            "volume_steps": (),
+            "radio": vehicle.radio.model_copy(
+                update={
+                    "source_voltage_v": level,
+                    "source_stated_as": StatedAs.RMS,
+                    "clip_step": Fact(value=unit.clip_step or None),
+                    "tap_low_hz": Fact(),
+                    "bridged": Fact(value=True),
+                    "channels": tuple(
+                        c.model_copy(update={"band": Fact(value=Band.FULL)}) for c in vehicle.radio.channels
+                    ),
+                }
+            ),
         }
     )  # fmt: skip
 

@@ -17,7 +17,7 @@ from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, poi
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.signal.switch_on import relay_coil_a
-from ohmack.core.signal.ways import tapped_source
+from ohmack.core.signal.ways import played_anew, tapped_source
 from ohmack.core.supply.small_circuits import ConverterFeed
 from ohmack.core.wording import amount
 
@@ -116,15 +116,17 @@ def bridged_output_grounded(results: Results) -> Iterator[Draft]:
     """A bridged output's negative is tied to body."""
     for tap in results.design.links_of(TapLink):
         source = tapped_source(results.design, tap)
-        bridged = source.bridged.value
+        unit = played_anew(results.design, source)
+        bridged = source.bridged.value if unit is None else True  # as in every radio of today
         if tap.negative_to_body and bridged is not False:
             yield stop(
                 tap.id,
                 "Never ground a bridged output's negative",
                 "Each leg carries about half the battery voltage; tied to body it kills the output stage of"
-                f" {source.name}." + ("" if bridged else " Whether the outputs are bridged is not known."),
+                f" {(unit or source).name}." + ("" if bridged else " Whether the outputs are bridged is not known."),
                 Remedy(
-                    f"Take the negatives from {source.name}", (set_to(at(tap, lambda it: it.negative_to_body), False),)
+                    f"Take the negatives from {(unit or source).name}",
+                    (set_to(at(tap, lambda it: it.negative_to_body), False),),
                 ),
             )
 

@@ -8,6 +8,7 @@ from math import inf
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at
+from ohmack.core.document.interventions import new_radio
 from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.wirings import LoadResult
@@ -108,8 +109,12 @@ class Ladder:
 
 
 def compute_volume(book: Book) -> Volume | None:
-    """The map of the volume control; None where fewer than four readings of one tone above the bass are there."""
+    """The map of the volume control; None where fewer than four readings of one tone above the bass are there,
+    or a new radio takes the place of the one they were read at.
+    """
     vehicle = book.design.vehicle
+    if new_radio(book.design) is not None:
+        return None  # what was read is the old one's
     tones = sorted({r.tone_hz for r in vehicle.volume_steps if r.tone_hz >= BASS_BELOW_HZ})
     for tone_hz in tones:
         read = [r for r in vehicle.volume_steps if r.tone_hz == tone_hz and r.voltage_v.value is not None]

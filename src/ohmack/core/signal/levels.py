@@ -8,7 +8,7 @@ from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
-from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.physics.gain_settings import GainSetting
 from ohmack.core.physics.signal_chain import (
@@ -24,9 +24,11 @@ from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.signal.converter_gain import Behind, Fed, through_converter
 from ohmack.core.signal.ladder import Ladder, Stage, Volume, ladder_of
 from ohmack.core.signal.loading import arriving, loading_of
-from ohmack.core.signal.ways import Played, Way, begins_at, signal_ways, tapped_source
+from ohmack.core.signal.ways import Played, Way, begins_at, played_anew, signal_ways, tapped_source
 from ohmack.core.supply.results import SupplyResult
 
+RATED_INTO_OHM = 4.0  # the load radios are rated into, common practice
+NEW_SOURCE = Formula("Radio output at its rating", "v", "√(P × Z)", power_voltage_v, PHYSICS)
 SOURCE = Formula("Limit", "v", "as read; peak / √2 where stated as peak", rms_from, PHYSICS)
 SOURCE_POWER = Formula("That is, into", "w", "V² / Z", lambda v, z: v * v / z, PHYSICS)
 LINE_READ = Formula("Radio line output at the top volume", "v", "as read at the last clean step", lambda v: v)
@@ -153,6 +155,10 @@ class SignalResult:
 def compute_source(book: Book, output: Radio | Module) -> Figure:
     """The rms output of the radio or the factory amplifier a signal is taken from, at the last clean step."""
     radio = output is book.design.vehicle.radio
+    if (unit := played_anew(book.design, output)) is not None:
+        rated = book.part(unit, lambda it: it.power_w, "RMS power a channel", "w")
+        into = reference("it is rated into", RATED_INTO_OHM, "ohm", PRACTICE)
+        return book.figure("radio/source_v", NEW_SOURCE, rated, into, name=f"{unit.name}: output at its rating")
     path = at(output, lambda it: it.source_stated_as)
     stated = Term("stated as", output.source_stated_as.value, "", None, None, "", path)
     volts = book.fact(output, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")

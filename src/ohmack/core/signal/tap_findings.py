@@ -5,8 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document import Basis
 from ohmack.core.document.factory import ChannelPlace, Mix, Module, Radio, RadioChannel
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.interventions import new_radio
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Converter, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
@@ -14,12 +16,13 @@ from ohmack.core.loads.corners import corner_of
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.pickups import whole_range
-from ohmack.core.signal.ways import Way, tapped_source
-from ohmack.core.wording import count, listed
+from ohmack.core.signal.ways import Way, played_anew, tapped_source
+from ohmack.core.wording import amount, count, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
+APART = 1.5  # how far two radios' levels into one amplifier usually are apart, common practice
 LOWEST_WANTED_HZ = 40.0  # of a tap a subwoofer plays from; common practice
 
 
@@ -31,7 +34,7 @@ def tap_band(results: Results) -> Iterator[Draft]:
         if not _plays_bass(results, tap):
             continue
         output = tapped_source(design, tap)
-        if output.id not in seen:
+        if output.id not in seen and not played_anew(design, output):
             seen.add(output.id)
             yield from _how_low(design.vehicle.radio, output)
         picked = [c for c in output.channels if c.id in tap.from_ids]
@@ -86,6 +89,8 @@ def tap_bands(results: Results) -> Iterator[Draft]:
         if (tap.id, *sorted(played)) in seen:
             continue
         seen.add((tap.id, *sorted(played)))
+        if played_anew(design, tapped_source(design, tap)):
+            continue  # its pairs carry everything, whatever the old one left out
         own = [c for c in tapped_source(design, tap).channels if c.id in played and c.place is not None]
         unknown = [c.name for c in own if c.band.value is None]
         if unknown and isinstance(split := tapped_source(design, tap), Module) and split.band_split.value:
@@ -147,6 +152,30 @@ def tap_axle(results: Results) -> Iterator[Draft]:
             Remedy("Look at the pickup", path=at(tap))
             if mapped
             else Remedy(f"Take the {end} pairs", (set_to(at(tap, lambda it: it.from_ids), own[: len(tap.from_ids)]),)),
+        )
+
+
+@rule("tap-read-before", "signal", PRACTICE)
+def tap_read_before(results: Results) -> Iterator[Draft]:
+    """What is picked up behind a factory amplifier was read while the old radio fed it."""
+    unit = new_radio(results.design)
+    if unit is None:
+        return
+    tapped = (tapped_source(results.design, tap) for tap in results.design.links_of(TapLink))
+    for source in {s.id: s for s in tapped if isinstance(s, Module)}.values():
+        volts = source.source_voltage_v
+        if volts.value is None or volts.basis is Basis.ASSUMED:
+            continue  # then it is on the list of what to measure
+        guess = {
+            "value": volts.value, "basis": Basis.ASSUMED.value, "low": volts.value / APART, "high": volts.value * APART,
+        }  # fmt: skip
+        path = at(source, lambda it: it.source_voltage_v)
+        yield watch(
+            path,
+            f"{source.name}: {amount(volts.value, 'v')} were read with the old radio before it",
+            f"{unit.name} feeds it at another level, and every gain behind it rests on that one. Read it again once the"
+            " new radio plays; until then it is a guess.",
+            Remedy("Take it as a guess", (set_to(path, guess),)),
         )
 
 

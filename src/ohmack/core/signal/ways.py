@@ -7,6 +7,7 @@ from __future__ import annotations
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, Radio
+from ohmack.core.document.interventions import new_radio
 from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.loads.wirings import LoadResult
@@ -99,6 +100,11 @@ def tapped_source(design: Design, tap: TapLink) -> Radio | Module:
     return design.vehicle.source_of(tap.from_ids[0])
 
 
+def played_anew(design: Design, source: Radio | Module) -> HeadUnit | None:
+    """The new radio that plays what is tapped, where that was the old one's; None where the source stays as read."""
+    return new_radio(design) if isinstance(source, Radio) else None
+
+
 def begins_at(design: Design, way: Way) -> Radio | Module:
     """Whose volume step a way rests on: what it is tapped from, else the car's radio."""
     return tapped_source(design, way.tap) if way.tap is not None else design.vehicle.radio
@@ -106,7 +112,10 @@ def begins_at(design: Design, way: Way) -> Radio | Module:
 
 def volume_of(design: Design, way: Way) -> Radio | Module | HeadUnit:
     """Whose volume step is turned up for a way: a new radio's own, else of what the way begins at."""
-    return way.radio if isinstance(way.radio, HeadUnit) else begins_at(design, way)
+    if isinstance(way.radio, HeadUnit):
+        return way.radio
+    source = begins_at(design, way)
+    return played_anew(design, source) or source
 
 
 def step_of(source: Radio | Module | HeadUnit) -> str:

@@ -7,13 +7,14 @@ from math import floor, isinf
 
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.parts import HeadUnit
 from ohmack.core.physics.gain_settings import GainSetting
 from ohmack.core.signal.ladder import Stage
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.lines import LineResult
 from ohmack.core.signal.procedure import GainStep, SchoolLevel, procedure, school_levels
 from ohmack.core.signal.tones import tones_of
-from ohmack.core.signal.ways import begins_at
+from ohmack.core.signal.ways import begins_at, played_anew
 from ohmack.core.wording import amount, listed
 from ohmack.web.page import Page
 
@@ -39,6 +40,10 @@ class SignalView:
     def tapped(self, signal: SignalResult) -> Radio | Module:
         """What a way takes its signal from, where it takes it by a tap; else the radio."""
         return begins_at(self.page.design, signal.way)
+
+    def radio_of(self, signal: SignalResult) -> HeadUnit | None:
+        """The new radio a way takes its signal from by a tap; None where that is what was there."""
+        return played_anew(self.page.design, self.tapped(signal)) if signal.way.tap is not None else None
 
     def tapped_path(self, signal: SignalResult, field: str) -> str:
         """The path of a field of it."""
