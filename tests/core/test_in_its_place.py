@@ -34,6 +34,7 @@ from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.prove.as_built import as_built
 from ohmack.core.prove.car import Setting
 from ohmack.demo.building import catalogue, measured
+from ohmack.demo.jobs import demo_design
 
 OWN_CAPACITOR = "vehicle/speakers/spk-tweeter-{side}/own_capacitor"
 
@@ -93,6 +94,14 @@ def test_where_the_old_feed_does_not_carry_it_one_press_lays_its_own_run() -> No
     assert not said(evaluate(read), "reading-implausible"), "nothing is drawn once the old one is unplugged"
     (odd,) = said(evaluate(apply_edits(car(), [measured(f"{feed}/old_load_a", 0.0)])), "reading-implausible")
     assert "0 A is unusual" in odd.title, "it is still on its feed"
+    roomy = {"old_load_a": 9.0, "fuse_a": 30.0, "wire_size": "10 mm2", "wire_length_m": 3.2}
+    wide = evaluate(apply_edits(design, [measured(f"{feed}/{name}", value) for name, value in roomy.items()]))
+    (tap,) = wide.results.self_fed[0].taps
+    draws_a = wide.results.self_fed[0].current.value
+    assert tap.total.value == draws_a, "what the old one drew goes with it"
+    assert (tap.verdict, draws_a + 9.0 > 24.0 > draws_a) == ("allowed", True)
+    kept = evaluate(demo_design(11)).results.self_fed[0]
+    assert kept.taps[0].total.value == pytest.approx(kept.current.value + 1.2), "it stays for the chimes"
     (refused,) = said(evaluate(read), "self-fed")
     assert refused.severity.value == "stop"
     assert refused.remedy is not None

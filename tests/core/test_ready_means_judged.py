@@ -35,6 +35,8 @@ NOT_ORDERED_BY = {
     "tap_room_a",
     "tap_carries_a",
     "tap_drop_v",
+    "parked_days",
+    "parked_before_days",
 }
 
 

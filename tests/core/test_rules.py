@@ -158,6 +158,7 @@ def feeds(from_id: str, to_id: str) -> Edit:
     return Edit(op="add", path=f"{V}/factory_links", value=value)
 
 
+RADIO_OUT = Edit(op="add", path="interventions", value={"id": "radio", "act": "taken out"})
 FIXED_AMP = [
     fact(f"{V}/radio/tier", "radio with amplifier"),
     Edit(op="add", path=f"{V}/modules", value={
@@ -619,6 +620,8 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             *(fact(f"{V}/radio/channels/ch-r{side}/band", "low range") for side in "lr"),
         ],
     ),
+    "parked": (Severity.WATCH, [put("parts/amp/standby_a", 0.06)]),
+    "tap-dead": (Severity.STOP, [RADIO_OUT]),
     "tap-read-before": (Severity.WATCH, [*FIXED_AMP, LINE_RADIO, put("links/tap-converter/from_ids", ["famp-rl"])]),
     "tap-axle": (Severity.WATCH, [DOORS, put("links/speaker-sub/to_id", "spk-fl")]),
     "tap-response": (
@@ -1205,6 +1208,15 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("outside-body", Severity.STOP, [put(f"{V}/length_m", {"value": 3.4, "basis": "documented"})], "outside the body"),
     ("zone", Severity.WATCH, [put("parts/box/position", {"x_m": 3.25, "y_m": 0.3})], "child-seat anchor"),
     ("reading-implausible", Severity.WATCH, [fact(f"{V}/supply/body_return_ohm", 0.009)], "is unusual"),
+    (
+        "tap-dead",
+        Severity.STOP,
+        [
+            put("links/line-amp/from_id", "radio"),
+            Edit(op="add", path="interventions", value={"id": "radio", "act": "taken out"}),
+        ],
+        "Nothing plays where Tessel M500 takes its signal",
+    ),
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/system", "36 or 48 V pack")], "needs a converter"),
     ("supply-system", Severity.STOP, [fact(f"{V}/supply/positive_ground", True)], "refused"),
     (

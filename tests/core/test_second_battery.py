@@ -116,18 +116,21 @@ def test_each_battery_plays_for_itself() -> None:
     """
     design = changed(camper(), {f"{SUPPLY}/standby_current_a/value": 0.02, "parts/amp/standby_a": 0.05})
     results = evaluate(design).results
-    off = results.engine_off
+    off, stands = results.engine_off, results.parked
     assert off is not None
+    assert stands is not None
     radio, music = off.listening
     assert (radio.battery.id, radio.plays, radio.hours.value) == ("battery", False, 10.0)
     assert (music.battery.id, music.plays) == ("camp", True)
-    assert "the car, all asleep" in [term.name for term in off.asleep]
-    assert not any("M300" in term.name for term in off.asleep)
-    on_first = evaluate(changed(design, {"links/power-amp/from_id": "battery"})).results.engine_off
+    assert "the car, all asleep" in [term.name for term in stands.asleep]
+    assert not any("M300" in term.name for term in stands.asleep)
+    moved = evaluate(changed(design, {"links/power-amp/from_id": "battery"})).results
+    on_first, there = moved.engine_off, moved.parked
     assert on_first is not None
+    assert there is not None
     assert [one.plays for one in on_first.listening] == [True]
-    assert any("M300" in term.name for term in on_first.asleep)
-    assert (on_first.parked.value or 0.0) < (off.parked.value or 0.0)
+    assert any("M300" in term.name for term in there.asleep)
+    assert (there.days.value or 0.0) < (stands.days.value or 0.0)
     assert music.post is not None
     falls_v = 12.7 - battery_resistance_ohm(480.0) * value(results, "amp/engine_off_a")
     assert music.post.value == pytest.approx(falls_v)

@@ -197,9 +197,12 @@ def test_a_new_radio_is_held_against_what_fed_the_old_one() -> None:
         assert one.tap.drop.value == pytest.approx(total_a * 6 * 0.0133, rel=0.01)
     for fuse_a, says in ((15.0, []), (5.0, [Severity.WATCH]), (4.9, [Severity.STOP])):
         assert [f.severity for f in on_the_old_feed(21, fuse_a=fuse_a).findings if f.rule == "radio-feed"] == says
-    (said,) = [f for f in on_the_old_feed(21, limit_a=4.0).findings if f.rule == "radio-feed"]
-    assert said.severity is Severity.STOP
-    assert "gives 4.00 A" in said.title
+    for number, over in ((21, "wire of its own"), (13, "the old one's plug")):
+        (said,) = [f for f in on_the_old_feed(number, limit_a=4.0).findings if f.rule == "radio-feed"]
+        assert said.severity is Severity.STOP, over
+        assert "gives 4.00 A" in said.title
+    (said,) = [f for f in on_the_old_feed(0, limit_a=0.3).findings if f.rule == "radio-feed"]
+    assert "gives 0.30 A, Sprig LC2 active draws 0.35 A" in said.title
 
 
 def test_what_hangs_on_a_feed_beside_a_new_radio_is_counted_with_it() -> None:

@@ -18,7 +18,7 @@ from ohmack.core.build.teardown import lacking
 from ohmack.core.document import Design
 from ohmack.core.document.drop_readings import Section
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.links import Pickup, PowerLink, TapLink
+from ohmack.core.document.links import Pickup, PowerLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import DistributionBlock, FuseHolder
 from ohmack.core.document.vehicle import Body, SpeakerPlace
 from ohmack.core.errors import NotPossible
@@ -237,6 +237,18 @@ def test_a_longer_cable_takes_longer_but_not_at_its_ends(estate: Design) -> None
     assert way["out-power-amp"] == pytest.approx(0.4 + 0.6 * walked / 4.0, rel=0.02), "along and across the car"
     stays = apply_edits(gone, [Edit(path="coming_out/power-amp/stays", value=True)])
     assert next(s for s in generated(evaluate(stays).results) if s.id == "out-power-amp").times == pytest.approx(0.4)
+
+
+def test_leads_a_fresh_wire_replaces_are_not_left_bare_in_the_door() -> None:
+    """A factory channel behind them may still play (common practice)."""
+    design = demo_design(13)
+    steps = {step.id: step for step in generated(evaluate(design).results)}
+    fresh = {link.id: not link.factory_wire for link in design.links_of(SpeakerLink)}
+    pairs = {link.id for link in design.links_of(SpeakerLink) if link.to_id.startswith("spk-")}
+    laid = {name: step for name in pairs if (step := steps.get(f"lay-{name}")) is not None}
+    told = {name for name, step in laid.items() if any("old leads" in caution for caution in step.cautions)}
+    assert told == {name for name in laid if fresh[name]}
+    assert told
 
 
 def plan_of(design: Design) -> Evaluation:

@@ -37,7 +37,7 @@ WATCHED = {  # nothing burns for want of them: few papers give what hiss takes; 
 }  # fmt: skip
 
 # Figures of a choice not made: the rule that judges the choice asks for what it lacks.
-ASKED_BY_THEIR_RULE = {"tap_total_a", "tap_room_a", "tap_carries_a", "tap_drop_v"}
+ASKED_BY_THEIR_RULE = {"tap_total_a", "tap_room_a", "tap_carries_a", "tap_drop_v", "parked_days", "parked_before_days"}
 
 
 @rule("fact-missing", "survey", PRACTICE)

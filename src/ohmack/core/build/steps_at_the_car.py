@@ -25,6 +25,7 @@ from ohmack.core.wording import count, listed
 
 ALL_OF_THEM = "Every battery: one that stays on keeps its runs live, and the rest of the car through what charges it"
 LONG_M = 1.0  # a run longer than this along the car lies under the sill trims
+OLD_LEADS = "At the speaker: its old leads folded back, each end insulated by itself; they may still be live"
 ASIDE = 0.25  # of the car's half width: farther out a run lies under a sill
 SILL = 0.85  # of it: there the sill trims are
 REAR = 0.6  # of the car's length: farther back it is the load space
@@ -132,6 +133,7 @@ def lay(book: StepBook) -> None:
     _open_ways(book)
     ways = book.named("drill-", "through-")
     sizes = {row.link_id: row.size for row in book.results.wire_rows}
+    had_leads = {s.id for s in book.design.vehicle.speakers if s.channel_id is not None and not s.new_place}
     for link in book.links:
         run = book.results.runs.get(link.id)
         if run is None or isinstance(link, GroundLink) or plays_over_the_loom(book.design, link):
@@ -140,7 +142,9 @@ def lay(book: StepBook) -> None:
         what = f"{'Screened cable' if size == SCREENED else size} from {run.start_name} to {run.end_name}"
         middle = run.points[len(run.points) // 2] if run.points else None
         thick = isinstance(link, PowerLink)
-        _lay(book, link.id, what, "lay-thick" if thick else "lay", run.length.value, middle, ways if thick else ())
+        kind, fresh = "lay-thick" if thick else "lay", isinstance(link, SpeakerLink) and not link.factory_wire
+        mind = (OLD_LEADS,) if fresh and link.to_id in had_leads else ()
+        _lay(book, link.id, what, kind, run.length.value, middle, ways if thick else (), mind)
     for row in book.cables:
         knob = book.design.part(row.link_id) is not None
         what = f"{'Knob' if knob else row.size} cable from {row.start} to {row.end}"
@@ -164,12 +168,12 @@ def _old_out(book: StepBook) -> None:
 
 def _lay(
     book: StepBook, name: str, what: str, kind: str, length_m: float | None, where: tuple[float, float] | None,
-    ways: tuple[str, ...],
+    ways: tuple[str, ...], mind: tuple[str, ...] = (),
 ) -> None:  # fmt: skip
     length = f", {book.results.say(length_m, 'm')}" if length_m else ""
     kept = ("Clear of pedals, seat rails, hinges and airbags",) if (length_m or 0) > LONG_M else ()
     needs, times = ("cut-cables", *book.taken, *ways), book.times_for(kind, length_m)
-    book.add(f"lay-{name}", Phase.LAY, what + length, kind, needs, where, kept, times=times)
+    book.add(f"lay-{name}", Phase.LAY, what + length, kind, needs, where, (*kept, *mind), times=times)
 
 
 def _open_ways(book: StepBook) -> None:

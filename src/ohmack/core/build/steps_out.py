@@ -10,9 +10,8 @@ from ohmack.core.build.steps import Phase
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module
-from ohmack.core.document.interventions import OUT, factory_amplifier, interventions_of
+from ohmack.core.document.interventions import OUT, STILL_THERE, factory_amplifier, interventions_of
 from ohmack.core.document.outgoing import Goes, Outgoing
-from ohmack.core.loads.drivers import STILL_THERE
 from ohmack.core.physics.geometry import Point, plan_length_m
 
 

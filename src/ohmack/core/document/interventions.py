@@ -9,12 +9,13 @@ from collections.abc import Iterator
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, ModuleKind, Tier
-from ohmack.core.document.functions import Act, Intervention
+from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import HeadUnit
 
 OUT = (Act.REMOVED, Act.REPLACED)
+STILL_THERE = (KeepAlive.STAYS, KeepAlive.BOARD)
 
 
 def factory_amplifier(design: Design) -> Module | None:
@@ -74,3 +75,10 @@ def new_radio(design: Design) -> HeadUnit | None:
         return None
     acts = (i for i in interventions_of(design) if i.id == design.vehicle.radio.id)
     return unit if any(i.act in OUT for i in acts) else None
+
+
+def factory_amplifier_gone(design: Design) -> bool:
+    """Whether the factory amplifier comes out, or is out, and draws nothing any more."""
+    old = factory_amplifier(design)
+    acts = [i for i in interventions_of(design) if old is not None and i.id == old.id and i.act in OUT]
+    return bool(acts) and not any(measure in STILL_THERE for act in acts for measure in act.keep_alive)

@@ -331,6 +331,11 @@ class Vehicle(Model):
         return self.supply.system.value in (SystemVoltage.V24, SystemVoltage.PACK)
 
     @property
+    def constant_feed(self) -> Feed | None:
+        """The first feed that is live whatever the key does: what the radio's plug brings."""
+        return next((feed for feed in self.feeds if feed.role is FeedRole.CONSTANT), None)
+
+    @property
     def has_known_plug(self) -> bool:
         """Whether the radio's plug is one adapters are sold for: there is a radio, and it is no veteran."""
         return self.radio.tier.value is not Tier.NONE and (self.year is None or self.year >= PLUGS_FROM)

@@ -55,6 +55,7 @@ from ohmack.core.supply.energy import compute_energy
 from ohmack.core.supply.feed_taps import lost_before
 from ohmack.core.supply.own_runs import compute_self_fed
 from ohmack.core.supply.pack_feed import compute_pack_feeds
+from ohmack.core.supply.parked import compute_parked
 from ohmack.core.supply.protection_study import compute_protection
 from ohmack.core.supply.radio_feeds import compute_radio_feeds, taps_of
 from ohmack.core.supply.small_circuits import compute_cables, compute_feeds
@@ -73,6 +74,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "charging": lambda r: compute_charging(r.book, r.runs),
     "budget": lambda r: compute_budget(r.book, r.supplies, r.charging),
     "energy": lambda r: compute_energy(r.book, r.supplies),
+    "parked": lambda r: compute_parked(r.book, r.supplies),
     "protection": lambda r: compute_protection(r.book, r.supplies, r.charging),
     "drop_tests": lambda r: compute_drop_tests(r.book, r.supplies),
     "stiffening": lambda r: compute_stiffening(r.book, r.runs, r.supplies),

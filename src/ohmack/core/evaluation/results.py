@@ -72,6 +72,7 @@ from ohmack.core.supply.energy import Energy, even_programmes
 from ohmack.core.supply.engine_off import EngineOff, compute_engine_off
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.supply.pack_feed import PackFeed
+from ohmack.core.supply.parked import Parked
 from ohmack.core.supply.power_tree import Node, compute_cold, compute_tree
 from ohmack.core.supply.protection_study import Protected
 from ohmack.core.supply.radio_feeds import RadioFeed
@@ -130,6 +131,7 @@ class Results:
     over_frequency: list[Swept] = field(default_factory=list)
     line_capacitors: list[LineCapacitor] = field(default_factory=list)
     self_fed: list[SelfFed] = field(default_factory=list)
+    parked: Parked | None = None
     radio_feeds: list[RadioFeed] = field(default_factory=list)
     fits: list[FitResult] = field(default_factory=list)
     crossings: list[Crossing] = field(default_factory=list)
@@ -224,7 +226,7 @@ class Results:
 
     @lazy
     def engine_off(self) -> EngineOff | None:
-        """How long one may listen, how long the car may stand; None where nothing is fed."""
+        """How long one may listen; None where nothing is fed."""
         return compute_engine_off(self.book, self.power, self.supplies)
 
     @lazy

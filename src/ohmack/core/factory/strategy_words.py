@@ -40,11 +40,11 @@ def supply_words(design: Design, needs: tuple[str, ...]) -> str:
     feeds = old or [f for f in design.vehicle.feeds if f.role is FeedRole.CONSTANT]
     if not feeds:
         return f"its own fused run: it draws up to {draws_a:g} A and no constant feed is on file"
-    feed = feeds[0]
-    if refused := feed_refuses(design, feed, draws_a):
-        return f"its own fused run: {feed.name} does not carry {draws_a:g} A more: {refused[0]}"
+    feed, more = feeds[0], "" if old else " more"
+    if refused := feed_refuses(design, feed, draws_a, instead=bool(old)):
+        return f"its own fused run: {feed.name} does not carry {draws_a:g} A{more}: {refused[0]}"
     facts: dict[str, Fact[Any]] = {
-        "old load": feed.old_load_a,
+        **({} if old else {"old load": feed.old_load_a}),
         "fuse": feed.fuse_a,
         "wire": feed.wire_size,
         "length": feed.wire_length_m,
@@ -52,7 +52,7 @@ def supply_words(design: Design, needs: tuple[str, ...]) -> str:
     unknown = [name for name, fact in facts.items() if fact.value is None]
     if unknown:
         return f"{draws_a:g} A: {feed.name} only if its {listed(unknown)} allow it, else its own fused run"
-    return f"{feed.name} carries {draws_a:g} A more: fuse, wire and drop have room"
+    return f"{feed.name} carries {draws_a:g} A{more}: fuse, wire and drop have room"
 
 
 def channel_words(design: Design, key: StrategyKey) -> str:

@@ -8,7 +8,7 @@ from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
-from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.interventions import factory_amplifier, new_radio
 from ohmack.core.document.links import (
     CapacitorLink,
     ChargeLink,
@@ -133,7 +133,8 @@ def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple
             return start, _part_place(design, link.to_id)
         case TapLink():
             output = design.vehicle.source_of(link.from_ids[0])
-            return (output.name, output.position), _part_place(design, link.to_id)
+            unit = new_radio(design) if output is design.vehicle.radio else None
+            return ((unit or output).name, output.position), _part_place(design, link.to_id)
         case CapacitorLink():
             return _part_place(design, link.from_id), _part_place(design, link.to_id)
         case LineLink() | RemoteLink():

@@ -7,7 +7,7 @@ from __future__ import annotations
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
-from ohmack.core.document.interventions import OUT, interventions_of
+from ohmack.core.document.interventions import OUT, STILL_THERE, interventions_of
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.small_parts import CrossoverNet, SeriesCapacitor
@@ -16,7 +16,6 @@ from ohmack.core.loads.driven import own_tweeter
 from ohmack.core.record import record
 
 RADIO_PAIRS = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT, ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
-STILL_THERE = (KeepAlive.STAYS, KeepAlive.BOARD)
 
 
 @record

@@ -7,11 +7,10 @@ from math import log10
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Module, ModuleKind
 from ohmack.core.document.functions import Act
-from ohmack.core.document.interventions import interventions_of
+from ohmack.core.document.interventions import STILL_THERE, interventions_of
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.factory.evidence import digital_link
 from ohmack.core.figures.figure import Book, Figure, Formula
-from ohmack.core.loads.drivers import STILL_THERE
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS
 

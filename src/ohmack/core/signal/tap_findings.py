@@ -8,9 +8,9 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Basis
 from ohmack.core.document.factory import ChannelPlace, Mix, Module, Radio, RadioChannel
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.interventions import new_radio
-from ohmack.core.document.links import TapLink
-from ohmack.core.document.parts import Converter, PoweredSubwoofer
+from ohmack.core.document.interventions import OUT, STILL_THERE, interventions_of, new_radio
+from ohmack.core.document.links import LineLink, TapLink
+from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.reference import PRACTICE
@@ -153,6 +153,33 @@ def tap_axle(results: Results) -> Iterator[Draft]:
             if mapped
             else Remedy(f"Take the {end} pairs", (set_to(at(tap, lambda it: it.from_ids), own[: len(tap.from_ids)]),)),
         )
+
+
+@rule("tap-dead", "signal", PRACTICE)
+def tap_dead(results: Results) -> Iterator[Draft]:
+    """A signal is picked up from something that comes out, and nothing plays in its place."""
+    design = results.design
+    gone = {
+        i.id for i in interventions_of(design)
+        if i.act in OUT and not any(measure in STILL_THERE for measure in i.keep_alive)
+    }  # fmt: skip
+    if any(design.parts_of(HeadUnit)):
+        gone.discard(design.vehicle.radio.id)  # its pairs play on; of its line outputs another rule speaks
+    radio = design.vehicle.radio
+    begins: list[tuple[TapLink | LineLink, Radio | Module]] = [
+        *((tap, tapped_source(design, tap)) for tap in design.links_of(TapLink)),
+        *((line, radio) for line in design.links_of(LineLink) if line.from_id == radio.id),
+    ]
+    for link, source in begins:
+        if source.id in gone:
+            part = design.part(link.to_id)
+            yield stop(
+                link.id,
+                f"Nothing plays where {part.name if part is not None else 'it'} takes its signal",
+                f"{source.name} comes out under this plan, and its outputs go with it. Keep it, or pick up somewhere"
+                " else.",
+                Remedy("Look at the pickup", path=at(link)),
+            )
 
 
 @rule("tap-read-before", "signal", PRACTICE)

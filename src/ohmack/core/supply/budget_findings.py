@@ -5,8 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.handles import at
-from ohmack.core.document.vehicle import SupplyKind
+from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.vehicle import Supply, SupplyKind
 from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE, table
@@ -14,7 +14,7 @@ from ohmack.core.supply.battery_findings import CHARGED_V
 from ohmack.core.supply.budget import Budget
 from ohmack.core.supply.second_battery import batteries_behind, charger_of
 from ohmack.core.supply.stiffening import Stiffening
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -168,6 +168,36 @@ def charger_average(results: Results) -> Iterator[Draft]:
                 " battery.",
                 Remedy("Look at it", path=at(relay)),
             )
+
+
+STANDS_DAYS = 21.0  # a parked car should start after three weeks, common practice
+
+
+@rule("parked", "supply", PRACTICE)
+def parked_short(results: Results) -> Iterator[Draft]:
+    """What is new draws so much asleep that a parked car does not start after three weeks, or more than is proved."""
+    parked = results.parked
+    if parked is None or not parked.added_a:
+        return
+    path = at_the(Supply, lambda it: it.standby_current_a)
+    days, before = parked.days.value, parked.before.value
+    most_a = float(table("proof", "limits")["asleep_ma"]) / 1000
+    what = listed([f"{term.name} {amount(term.value, 'a')}" for term in parked.asleep if term.value])
+    if days is not None and before is not None and days < STANDS_DAYS <= before:
+        yield watch(
+            path,
+            f"Parked, the start is at risk after {days:.0f} days, {before:.0f} without what is new",
+            f"{what}, until {trimmed(results.design.use.reserve_percent)} % of the charge are left. Look for what"
+            " should sleep and does not, or tell the customer.",
+            Remedy("See how long it stands", sheet="charging"),
+        )
+    elif parked.added_a > most_a:
+        yield watch(
+            path,
+            f"What is new draws {amount(parked.added_a, 'a')} asleep",
+            f"{what}; a whole car should sleep with {amount(most_a, 'a')} at most.",
+            Remedy("See how long it stands", sheet="charging"),
+        )
 
 
 @rule("capacitor-wired", "supply", PRACTICE)

@@ -1,18 +1,15 @@
-"""Without the engine: how long one may listen, how long the car may stand."""
+"""Without the engine: how long one may listen."""
 
 from __future__ import annotations
 
 from collections.abc import Sequence
-from collections.abc import Set as AbstractSet
 
-from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at_the
-from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.use import Use
 from ohmack.core.document.vehicle import Battery, CrankingStandard
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
 from ohmack.core.network.states import State, battery_resistance_ohm, held_v, inner_terms
-from ohmack.core.physics.energy import bursts_of, listening_h, parked_days
+from ohmack.core.physics.energy import bursts_of, listening_h
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.battery_side import at_batteries, follows_level, idle_at_batteries
@@ -45,10 +42,6 @@ POST_IN_NOTE = Formula(
     _fallen_v, PHYSICS,
 )  # fmt: skip
 TOGETHER = Formula("Capacity together", "ah", "sum of what is joined for good", lambda *held: sum(held), PHYSICS)
-PARKED = Formula(
-    "Parked until the start is at risk", "days", "ln((C + I/s) / (keep × C + I/s)) / s, I all that draws asleep",
-    lambda ah, per_day, keep, *amps: parked_days(ah, sum(amps), per_day, keep / 100), PRACTICE,
-)  # fmt: skip
 DRAWN = Reading("Full level, engine off", "a", "all consumers solved together", lambda got: got.amps(), PHYSICS)
 
 
@@ -77,16 +70,13 @@ class Listening:
 
 @record
 class EngineOff:
-    """Listening and standing without the engine."""
+    """Listening without the engine."""
 
     listening: tuple[Listening, ...]
-    parked: Figure
-    asleep: tuple[Term, ...]  # what draws while it stands
-    silent: tuple[str, ...]  # parts whose papers do not say what they draw switched off
 
 
 def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult]) -> EngineOff | None:
-    """How long one may listen and how long the car may stand.
+    """How long one may listen.
 
     Parameters:
         book: the book of the design.
@@ -94,7 +84,7 @@ def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult
         supplies: every run with what it feeds.
 
     Returns:
-        battery by battery, how long it plays, and how long the first one starts the engine; None where nothing is fed.
+        battery by battery, how long it plays; None where nothing is fed.
         The first one is listed too where all amplifiers hang on another: it feeds the radio.
 
     Source: see `physics.energy`.
@@ -112,11 +102,10 @@ def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult
         if mine or battery is first:
             hours, post = _hours(book, study, here, mine), _post(book, study, battery, _on(battery, fed))
             found.append(Listening(battery, hours, bool(mine), post))
-    elsewhere = {s.part.id for s in fed if s.battery_id not in {b.id for b in together}}
-    return EngineOff(tuple(found), *_parked(book, elsewhere))
+    return EngineOff(tuple(found))
 
 
-def _kept(book: Book) -> Term:
+def kept_charge(book: Book) -> Term:
     percent = book.design.use.reserve_percent
     return fixed("charge kept", percent, "percent", at_the(Use, lambda it: it.reserve_percent))
 
@@ -170,7 +159,7 @@ def _full(book: Book, study: Study, supply: SupplyResult) -> Figure:
     )  # fmt: skip
 
 
-def _capacity(book: Book, batteries: Sequence[Battery]) -> Term:
+def capacity_of(book: Book, batteries: Sequence[Battery]) -> Term:
     """What batteries hold that are one."""
     held = [book.fact(b, lambda it: it.capacity_ah, f"{b.name}: capacity", "ah") for b in batteries]
     if len(held) == 1:
@@ -198,30 +187,10 @@ def _hours(book: Book, study: Study, batteries: Sequence[Battery], fed: Sequence
         ]
     peukert = table("supply", "bridging")
     first = battery is book.design.vehicle.supply.batteries[0]
-    capacity = _capacity(book, batteries)
+    capacity = capacity_of(book, batteries)
     exponent = reference("exponent", float(peukert["exponent"]), "", peukert["source"])
     return book.figure(
-        f"energy/{battery.id}/listening_h", LISTENING, capacity, programme_of(book), _kept(book), exponent,
+        f"energy/{battery.id}/listening_h", LISTENING, capacity, programme_of(book), kept_charge(book), exponent,
         _awake(book, first), *players,
         name=f"{'Listening' if fed else 'Radio alone'} on {listed([b.name for b in batteries])}, engine off",
     )  # fmt: skip
-
-
-def _parked(book: Book, elsewhere: AbstractSet[str]) -> tuple[Figure, tuple[Term, ...], tuple[str, ...]]:
-    """(how long the car may stand, what draws meanwhile, the parts whose papers do not say); what hangs on another
-    battery takes nothing from the first.
-    """
-    supply, row = book.design.vehicle.supply, table("supply.seasons", "summer")
-    asleep = [book.fact(supply, lambda it: it.standby_current_a, "the car, all asleep", "a")]
-    silent = []
-    for part in book.design.parts:
-        if isinstance(part, Amplifier | Converter | PoweredSubwoofer | HeadUnit) and part.id not in elsewhere:
-            if part.standby_a is None:
-                silent.append(part.name)
-            else:
-                asleep.append(book.part(part, lambda it: it.standby_a, f"{part.name}, switched off", "a"))
-    figure = book.figure(
-        "energy/parked_days", PARKED, _capacity(book, one_with_first(book.design)),
-        reference("lost a day by itself", float(row["loses_per_day"]), "", row["source"]), _kept(book), *asleep,
-    )  # fmt: skip
-    return figure, tuple(asleep), tuple(silent)

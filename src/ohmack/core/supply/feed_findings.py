@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.links import FeedLink
 from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.feed_taps import ELECTRONICS_A, FeedTap, speaks_against
@@ -88,6 +89,9 @@ def _unknown(tap: FeedTap) -> str:
     return listed([name for _, name in tap.open])
 
 
+BLOWS = "Its fuse blows at the first loud passage. Take a feed of its own from the battery or the fuse box."
+
+
 @rule("radio-feed", "supply", PRACTICE)
 def radio_feed(results: Results) -> Iterator[Draft]:
     """What hangs on a feed of the radio is more than it gives, than its fuse or its wire carries, or nobody knows."""
@@ -116,9 +120,16 @@ def radio_feed(results: Results) -> Iterator[Draft]:
             )
         elif gives_a is not None and total_a > gives_a:
             more = "" if total_a == tap.draws.value else f", {results.say(total_a, 'a')} with what else is on it"
-            yield stop(
-                feed.id,
-                f"{feed.name} gives {results.say(gives_a, 'a')}, {draws}{more}",
-                "Its fuse blows at the first loud passage. Take a feed of its own from the battery or the fuse box.",
-                Remedy("Choose another feed", path=at(item.link, lambda it: it.from_id)),
-            )
+            choose = Remedy("Look at the feed", path=path) if item.link is None else _another(item.link)
+            yield stop(feed.id, f"{feed.name} gives {results.say(gives_a, 'a')}, {draws}{more}", BLOWS, choose)
+    heavy = {item.tap.feed.id for item in results.radio_feeds}
+    for hung in results.feeds:  # electronics take so little that the feed is not asked for its fuse
+        gives_a = hung.feed.limit_a.value
+        if hung.feed.id not in heavy and gives_a is not None and hung.draws_a > gives_a and hung.drop is not None:
+            draws = f"{hung.part.name} draws {results.say(hung.draws_a, 'a')}"
+            title = f"{hung.feed.name} gives {results.say(gives_a, 'a')}, {draws}"
+            yield stop(hung.feed.id, title, BLOWS, _another(hung.link))
+
+
+def _another(link: FeedLink) -> Remedy:
+    return Remedy("Choose another feed", path=at(link, lambda it: it.from_id))

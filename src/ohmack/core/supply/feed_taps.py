@@ -20,11 +20,11 @@ from ohmack.core.wording import amount
 ELECTRONICS_A = 1.0  # below it a part is electronics, which any radio feed carries; common practice
 
 TAP_TOTAL = Formula("Old and new load on", "a", "sum of old and new", lambda *a: sum(a), PHYSICS)
-TAP_TOTAL_RADIO = Formula(
-    "Old and new load on", "a", "the new radio in place of what was on it, or that where it is more; and the rest",
-    lambda old, radio, *rest: max(old, radio) + sum(rest), PRACTICE,
+TAP_TOTAL_INSTEAD = Formula(
+    "Old and new load on", "a", "the first new part in place of what was on it, or that where it is more; and the rest",
+    lambda old, new, *rest: max(old, new) + sum(rest), PRACTICE,
 )  # fmt: skip
-TAP_NEW = Formula("New load on", "a", "the new radio in place of the old one, and the rest", lambda *a: sum(a), PHYSICS)
+TAP_NEW = Formula("New load on", "a", "what is new, the first part in place of the old one", lambda *a: sum(a), PHYSICS)
 TAP_ROOM = Formula("Fuse with head-room", "a", "fuse × head-room", lambda f, h: f * h, PRACTICE)
 TAP_CARRIES = Formula("Factory wire carries", "a", "ampacity by size", lambda s: factory_wire(s).ampacity_a, PRACTICE)
 TAP_DROP = Formula(
@@ -129,30 +129,45 @@ def speaks_against(feed: Feed, total_a: float, headroom: float, most_v: float) -
     return tuple(found)
 
 
-def feed_refuses(design: Design, feed: Feed, current_a: float) -> tuple[str, ...]:
+def feed_refuses(design: Design, feed: Feed, current_a: float, instead: bool = False) -> tuple[str, ...]:
     """Why a factory feed cannot carry one more part beside what hangs on it already, as far as its facts are known.
 
     Parameters:
         design: the design, for its limits and for new radios on that feed.
         feed: the feed with its facts.
         current_a: what the part draws [a].
+        instead: whether it takes the place of what is on it.
 
     Returns:
         reasons, as of `speaks_against`.
     """
-    policy = design.policy
-    there_a = max(feed.old_load_a.value or 0.0, sum(unit.supply_current_a for unit in radios_on(design, feed)))
-    return speaks_against(feed, there_a + current_a, policy.fuse_headroom, HALF * policy.drop_limit_v)
+    policy, old_a = design.policy, feed.old_load_a.value or 0.0
+    there_a = max(old_a, sum(unit.supply_current_a for unit in radios_on(design, feed)))
+    total_a = max(old_a, current_a) if instead else there_a + current_a
+    return speaks_against(feed, total_a, policy.fuse_headroom, HALF * policy.drop_limit_v)
 
 
 def radios_on(design: Design, feed: Feed) -> list[HeadUnit]:
-    """The new radios that draw from a feed; what the old one drew is gone with it."""
-    there = {link.to_id for link in design.links_of(FeedLink) if link.from_id == feed.id}
-    return [u for u in design.parts_of(HeadUnit) if u.id in there and not only_wakes(design, u, feed)]
+    """The new radios that draw from a feed, by a wire of their own or over the old one's plug; what the old one drew
+    is gone with it.
+    """
+    wires = {(link.from_id, link.to_id) for link in design.links_of(FeedLink)}
+    fed = {to_id for _, to_id in wires}
+    by_plug = design.vehicle.has_known_plug and not design.radio_hidden and feed is design.vehicle.constant_feed
+    return [
+        u for u in design.parts_of(HeadUnit)
+        if (by_plug and u.id not in fed) or ((feed.id, u.id) in wires and not only_wakes(design, u, feed))
+    ]  # fmt: skip
 
 
 def tap_of(
-    book: Book, part: PartBase, feed: Feed, current: Term | Figure, beside: Sequence[Term], taken: bool
+    book: Book,
+    part: PartBase,
+    feed: Feed,
+    current: Term | Figure,
+    beside: Sequence[Term],
+    taken: bool,
+    instead: bool = False,
 ) -> FeedTap:
     """One feed held against a part, what was on it and what the plan hangs on it besides included.
 
@@ -163,6 +178,7 @@ def tap_of(
         current: what the part draws [a].
         beside: what else the plan hangs on the feed, without radios [a].
         taken: whether the part hangs on it.
+        instead: whether it takes the place of what was on it; a new radio always does.
 
     Returns:
         the feed with its total, its room and what speaks against it.
@@ -173,11 +189,12 @@ def tap_of(
     wire = book.fact(feed, lambda it: it.wire_size, "its wire")
     length = book.fact(feed, lambda it: it.wire_length_m, "the length of its wire", "m")
     radios = [fed_current(book, unit) for unit in radios_on(book.design, feed) if unit is not part]
-    new: list[Term | Figure] = [current, *radios] if isinstance(part, HeadUnit) else [*radios, current]
-    replaces = bool(radios) or isinstance(part, HeadUnit)
+    first = instead or isinstance(part, HeadUnit)
+    new: list[Term | Figure] = [current, *radios] if first else [*radios, current]
+    replaces = first or bool(radios)
     new += beside
     formula, before = (
-        (TAP_TOTAL, [old]) if not replaces else (TAP_NEW, []) if old.value is None else (TAP_TOTAL_RADIO, [old])
+        (TAP_TOTAL, [old]) if not replaces else (TAP_NEW, []) if old.value is None else (TAP_TOTAL_INSTEAD, [old])
     )
     total = book.figure(f"{scope}/tap_total_a", formula, *before, *new, name=f"Old and new load on {feed.name}")
     room = book.figure(

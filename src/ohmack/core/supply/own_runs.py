@@ -6,7 +6,7 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import FactoryLinkKind
 from ohmack.core.document.handles import at
-from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.interventions import factory_amplifier, factory_amplifier_gone
 from ohmack.core.document.links import FeedLink, PowerLink, Wire
 from ohmack.core.document.parts import Accessory, Converter, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole
@@ -200,6 +200,10 @@ def compute_self_fed(book: Book, loads: list[AmplifierLoad]) -> list[SelfFed]:
         on = tied.get(part.id)
         old = feeds_of_the_old(design) if isinstance(part, Amplifier) and part.plugs_in else []
         feeds = [f for f in design.vehicle.feeds if f.id == on] if on is not None else old or constant
-        taps = tuple(tap_of(book, part, feed, current, beside(feed, part.id), feed.id == on) for feed in feeds)
+        instead = bool(old) and factory_amplifier_gone(design)
+        taps = tuple(
+            tap_of(book, part, feed, current, beside(feed, part.id), feed.id == on, instead and feed in old)
+            for feed in feeds
+        )
         results.append(SelfFed(part, current, fuse, wire, length, taps, on is not None))
     return results

@@ -10,7 +10,7 @@ from ohmack.core.figures.figure import Book, Term
 from ohmack.core.record import record
 from ohmack.core.supply.feed_taps import ELECTRONICS_A, FeedTap, radios_on, tap_of
 from ohmack.core.supply.own_runs import SelfFed
-from ohmack.core.supply.small_circuits import fed_current, only_wakes
+from ohmack.core.supply.small_circuits import fed_current
 
 
 @record
@@ -18,7 +18,7 @@ class RadioFeed:
     """A feed of the radio with what hangs on it, the heaviest named."""
 
     part: HeadUnit | Converter
-    link: FeedLink
+    link: FeedLink | None  # none where the plug brings it
     tap: FeedTap
 
 
@@ -37,18 +37,15 @@ def compute_radio_feeds(book: Book, self_fed: Sequence[SelfFed]) -> list[RadioFe
     found = []
     for feed in design.vehicle.feeds:
         there = {link.to_id: link for link in design.links_of(FeedLink) if link.from_id == feed.id}
-        hung = [
-            part for part in design.parts
-            if part.id in there and isinstance(part, HeadUnit | Converter) and not only_wakes(design, part, feed)
-        ]  # fmt: skip
+        radios = radios_on(design, feed)
+        hung: list[HeadUnit | Converter] = [*radios, *(part for part in design.parts_of(Converter) if part.id in there)]
         draws: dict[str, Term] = {part.id: fed_current(book, part) for part in hung}
         heaviest = max(hung, key=lambda part: draws[part.id].value or 0.0, default=None)
         if feed.id in judged or heaviest is None or (draws[heaviest.id].value or 0.0) <= ELECTRONICS_A:
             continue
-        radios = {unit.id for unit in radios_on(design, feed)}
-        beside = [term for name, term in draws.items() if name != heaviest.id and name not in radios]
+        beside = [draws[part.id] for part in hung if part is not heaviest and part not in radios]
         found.append(
-            RadioFeed(heaviest, there[heaviest.id], tap_of(book, heaviest, feed, draws[heaviest.id], beside, True))
+            RadioFeed(heaviest, there.get(heaviest.id), tap_of(book, heaviest, feed, draws[heaviest.id], beside, True))
         )
     return found
 

@@ -12,6 +12,7 @@ from ohmack.core.reference import table
 from ohmack.core.supply.budget import Budget, Cure
 from ohmack.core.supply.energy import Energy
 from ohmack.core.supply.engine_off import EngineOff
+from ohmack.core.supply.parked import Parked
 from ohmack.core.wording import amount, listed
 from ohmack.drawing.budget import PHONE, draw_budget
 from ohmack.drawing.charge_trace import draw_charge
@@ -39,13 +40,18 @@ class ChargingView:
 
     @property
     def engine_off(self) -> EngineOff | None:
-        """Listening and standing; None where nothing is fed."""
+        """Listening; None where nothing is fed."""
         return self.results.engine_off
+
+    @property
+    def parked(self) -> Parked | None:
+        """Standing; None where nothing of the plan draws."""
+        return self.results.parked
 
     @property
     def asleep(self) -> str:
         """What draws while the car stands, and whose papers do not say."""
-        off = self.engine_off
+        off = self.parked
         if off is None:
             return ""
         drawn = [f"{t.name} {amount(t.value, 'a') if t.value is not None else 'not known'}" for t in off.asleep]
