@@ -42,6 +42,9 @@ def test_no_demo_car_has_a_part_it_does_not_need(number: int) -> None:
     [
         (("Quillon aerial adapter",), ["Quillon aerial adapter"]),
         ((RADIO, "Quillon aerial adapter"), []),
+        ((RADIO, "Quillon aerial adapter", "Quillon aerial adapter"), ["Quillon aerial adapter"]),
+        (("Radio plug adapter, 16 way",), ["Radio plug adapter, 16 way"]),  # the pickup has one
+        ((RADIO, "Radio plug adapter, 16 way"), []),  # one for the pickup, one for the radio
         (("Quillon digital aerial lead",), ["Quillon digital aerial lead"]),
         ((LEADS,), [LEADS]),
         ((RADIO, LEADS), [LEADS]),  # behind a plain radio there is no works amplifier

@@ -620,6 +620,23 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             *(fact(f"{V}/radio/channels/ch-r{side}/band", "low range") for side in "lr"),
         ],
     ),
+    "driven-twice": (
+        Severity.STOP,
+        [
+            DOORS,
+            put("links/speaker-sub/to_id", "spk-fl"),
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "s2", "kind": "speaker", "from_id": "amp", "to_id": "spk-fl", "channel": 2},
+            ),
+        ],
+    ),
+    "wired-twice": (
+        Severity.STOP,
+        [Edit(op="add", path="links", value={"id": "t2", "kind": "tap", "from_ids": ["ch-fl"], "to_id": "converter"})],
+    ),
+    "radio-twice": (Severity.STOP, [LINE_RADIO, part_("radio", depth_mm=160.0)]),
     "parked": (Severity.WATCH, [put("parts/amp/standby_a", 0.06)]),
     "tap-dead": (Severity.STOP, [RADIO_OUT]),
     "tap-read-before": (Severity.WATCH, [*FIXED_AMP, LINE_RADIO, put("links/tap-converter/from_ids", ["famp-rl"])]),

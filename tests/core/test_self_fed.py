@@ -4,11 +4,14 @@ another route.
 
 from __future__ import annotations
 
+from math import hypot
+
 import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.facts import Fact
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.vehicle import FeedRole
@@ -16,6 +19,7 @@ from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import sizes
+from ohmack.core.planning.remedies import edits_of
 from ohmack.core.supply.feed_taps import feed_refuses
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design
@@ -225,3 +229,27 @@ def test_what_hangs_on_a_feed_beside_a_new_radio_is_counted_with_it() -> None:
 def test_a_part_that_draws_nothing_needs_no_run(estate: Design) -> None:
     adapter = apply_edits(estate, [Edit(path="parts/adapter/current_a", value=0.0)])
     assert not [one for one in evaluate(adapter).results.self_fed if one.part.id == "adapter"]
+
+
+@pytest.mark.parametrize("number", [13, 21])
+def test_a_radio_its_feed_does_not_carry_is_fed_from_the_battery_by_one_press(number: int) -> None:
+    """A fused lead of its own, sized for it, laid through the car and grounded."""
+    too_little = on_the_old_feed(number, fuse_a=4.0)
+    (said,) = [f for f in too_little.findings if f.rule == "radio-feed"]
+    assert said.remedy is not None
+    design = apply_edits(too_little.design, edits_of(too_little.design, said.remedy))
+    answer = evaluate(design)
+    assert not {f.rule for f in answer.findings} & {"radio-feed", "feed-drop", "feed-fuse", "converter-feed-states"}
+    (feed,) = [f for f in answer.results.feeds if f.feed.position == design.vehicle.supply.batteries[0].position]
+    assert feed.link.ground_point_id is not None
+    assert feed.fuse.value == 10.0, "as the radio's maker names"
+    apart = hypot(
+        feed.feed.position.x_m - design.vehicle.radio.position.x_m,
+        feed.feed.position.y_m - design.vehicle.radio.position.y_m,
+    )
+    assert answer.results.runs[feed.link.id].length.value > apart + 2 * design.policy.rise_m
+    assert not any(one.tap.feed.id == "radio-constant" for one in answer.results.radio_feeds)
+    little = [measured(at(feed.feed, lambda it: it.limit_a), 3.0)]
+    (twice,) = [f for f in evaluate(apply_edits(design, little)).findings if f.rule == "radio-feed"]
+    assert twice.remedy is not None
+    assert not twice.remedy.edits, "it hangs there already"

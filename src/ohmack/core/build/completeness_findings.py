@@ -10,10 +10,11 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.design import ends_of
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Module
 from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import factory_amplifier
-from ohmack.core.document.links import LineLink
+from ohmack.core.document.links import CapacitorLink, ChargeLink, FeedLink, LineLink, RemoteLink, TapLink
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import Accessory, Converter, DistributionBlock, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.paths import design_facts
@@ -118,6 +119,34 @@ def _wanted(part: PartBase) -> tuple[Wanted, str]:
             )
             return (*(((kind,), name) for kind, name in ends), (inputs, "signal")), why
     return (), ""
+
+
+@rule("wired-twice", "plan", PRACTICE)
+def wired_twice(results: Results) -> Iterator[Draft]:
+    """A second wire does what one does already; of two pickups into one part only one is judged."""
+    seen: set[tuple[object, ...]] = set()
+    for link in results.design.links:
+        match link:
+            case TapLink():
+                same: tuple[object, ...] = (link.kind, link.to_id)
+            case RemoteLink() | FeedLink() | ChargeLink() | CapacitorLink():
+                same = (link.kind, link.from_id, link.to_id)
+            case LineLink() if not isinstance(results.design.part(link.to_id), Amplifier):
+                same = (link.kind, link.from_id, link.pair, link.to_id)
+            case _:
+                continue  # runs, grounds, speakers and lines into amplifiers have rules of their own
+        if same in seen:
+            part, run = results.design.part(link.to_id), results.runs.get(link.id)
+            yield (stop if isinstance(link, TapLink) else watch)(
+                link.id,
+                f"{part.name if part is not None else link.to_id}: wired twice"
+                f"{f', from {run.start_name}' if run is not None else ''}",
+                "Only one pickup of a part is judged. Let one of them take all the pairs it wants."
+                if isinstance(link, TapLink)
+                else "There is such a wire already; this one is bought and laid for nothing.",
+                Remedy("Take it out", (Edit(op="remove", path=at(link)),)),
+            )
+        seen.add(same)
 
 
 @rule("link-missing", "plan", PRACTICE)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
@@ -17,7 +18,7 @@ from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import Accessory, FuseHolder, HeadUnit, VoltageConverter
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.factory.functions import measure_part
-from ohmack.core.figures.finding import Draft, Remedy, rule, watch
+from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
 from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.reference import PRACTICE
 
@@ -75,6 +76,33 @@ def _idle(results: Results) -> Iterator[tuple[PartBase, str]]:
     for part in design.parts_of(Accessory):
         if part.category in WHY and part.category not in needed:
             yield part, WHY[part.category]
+    yield from ((part, "One of it does.") for part in _once_too_often(design))
+
+
+def _once_too_often(design: Design) -> Iterator[Accessory]:
+    """What goes behind the radio and is there already: the same part twice, where the car has one place for it."""
+    plugs = sum(tap.method is Pickup.PLUG_ADAPTER for tap in design.links_of(TapLink))
+    places = {"adapter": plugs + any(True for _ in design.parts_of(HeadUnit))}
+    seen = Counter[str]()
+    for part in design.parts_of(Accessory):
+        if part.category in WITH_A_RADIO | WITH_ITS_AMPLIFIER:
+            seen[part.name] += 1
+            if seen[part.name] > max(1, places.get(part.category, 1)):
+                yield part
+
+
+@rule("radio-twice", "plan", PRACTICE)
+def radio_twice(results: Results) -> Iterator[Draft]:
+    """Two radios want the one place in the dash; only the first is judged."""
+    first, *more = (*results.design.parts_of(HeadUnit), None)
+    for unit in more:
+        if first is not None and unit is not None:
+            yield stop(
+                unit.id,
+                f"Two radios for one place: {first.name} and {unit.name}",
+                "There is one in the dash, and every level, feed and function was judged with the first one.",
+                Remedy("Take it out", (Edit(op="remove", path=at(unit)),)),
+            )
 
 
 WHY = {

@@ -1,12 +1,15 @@
-"""Every lead of a plan that ends at a ground point of the car."""
+"""Every lead of a plan that ends at a ground point of the car, and which point is near."""
 
 from __future__ import annotations
 
 from ohmack.core.document.design import Design
+from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import ChargeLink, FeedLink, GroundLink
-from ohmack.core.document.vehicle import GroundPoint
+from ohmack.core.document.vehicle import GroundKind, GroundPoint
 from ohmack.core.record import record
+
+NEVER_GROUND = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)  # they hold a person
 
 
 @record
@@ -42,3 +45,14 @@ def groundings(design: Design) -> tuple[Grounding, ...]:
         if name in points:
             found.append(Grounding(points[name], path, isinstance(link, GroundLink), link.in_car))
     return tuple(found)
+
+
+def ground_for(design: Design, place: Position) -> GroundPoint | None:
+    """The nearest ground point that may be used; where the work must be reversible, one that needs no drill first."""
+
+    def worse(point: GroundPoint) -> tuple[bool, bool, float]:
+        kind = point.kind.value
+        drilled = design.intake.reversible and kind is GroundKind.SELF_TAPPING
+        return kind in NEVER_GROUND, drilled, abs(point.position.x_m - place.x_m)
+
+    return min(design.vehicle.ground_points, key=worse, default=None)

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Subwoofer
@@ -51,6 +52,27 @@ def split_coils(results: Results) -> Iterator[Draft]:
             )
         if len(links) > 1 and not twice:
             yield _signals(results, sub, links)
+
+
+@rule("driven-twice", "loads", PRACTICE)
+def driven_twice(results: Results) -> Iterator[Draft]:
+    """A speaker of the car hangs on two outputs of amplifiers."""
+    design = results.design
+    links, names = list(design.links_of(SpeakerLink)), {part.id: part.name for part in design.parts}
+    seated = {name: sub.id for sub in design.parts_of(Subwoofer) for name in sub.at_ids}
+    for speaker in design.vehicle.speakers:
+        here = [link for link in links if link.to_id == speaker.id]
+        here += [link for link in links if here and link.to_id == seated.get(speaker.id)]
+        if len(here) < 2:
+            continue
+        channels = list(dict.fromkeys(f"channel {k.channel} of {names.get(k.from_id, k.from_id)}" for k in here))
+        twice = "Two outputs on one speaker drive each other. One of them fails."
+        yield stop(
+            f"{speaker.id}/twice",
+            f"{speaker.name} hangs on {listed(channels)}{' twice' if len(channels) == 1 else ''}",
+            twice if len(channels) > 1 else "It is counted as two speakers, and a wire too many is laid.",
+            Remedy("Take the last one off", (Edit(op="remove", path=at(here[-1])),)),
+        )
 
 
 def _signals(results: Results, sub: Subwoofer, links: Sequence[SpeakerLink]) -> Draft:

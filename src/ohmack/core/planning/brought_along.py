@@ -6,23 +6,9 @@ from collections.abc import Iterator, Sequence
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.facts import Position
+from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, GroundLink, Pickup, TapLink, TapPlace
-from ohmack.core.document.vehicle import GroundKind, GroundPoint
-
-NEVER_GROUND = (GroundKind.SEAT_BOLT, GroundKind.BELT_BOLT)  # they hold a person
-
-
-def ground_for(design: Design, place: Position) -> GroundPoint | None:
-    """The nearest ground point that may be used; where the work must be reversible, one that needs no drill first."""
-
-    def worse(point: GroundPoint) -> tuple[bool, bool, float]:
-        kind = point.kind.value
-        drilled = design.intake.reversible and kind is GroundKind.SELF_TAPPING
-        return kind in NEVER_GROUND, drilled, abs(point.position.x_m - place.x_m)
-
-    return min(design.vehicle.ground_points, key=worse, default=None)
 
 
 def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple[Edit, ...]:

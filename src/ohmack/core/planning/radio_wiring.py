@@ -9,6 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position
+from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.harness import CavityUse
 from ohmack.core.document.ids import free_id
@@ -17,7 +18,6 @@ from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Feed, FeedRole
 from ohmack.core.errors import UnknownName
 from ohmack.core.harness.lead_ends import ended_at, sources_for
-from ohmack.core.planning.brought_along import ground_for
 
 
 def fuse_at(value_m: float, low_m: float, high_m: float) -> dict[str, Any]:

@@ -6,9 +6,10 @@ from collections.abc import Sequence
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.handles import at_the
 from ohmack.core.errors import NotPossible
 from ohmack.core.figures.finding import Remedy
-from ohmack.core.planning.laying import follow, lay_anew
+from ohmack.core.planning.laying import follow, laid, lay_anew
 from ohmack.core.planning.wiring import connect_everything
 
 
@@ -26,7 +27,8 @@ def edits_of(design: Design, remedy: Remedy) -> Sequence[Edit]:
         NotPossible: there is nothing to wire the part to, or no other way for the cable.
     """
     if not remedy.connect:
-        return follow(design, remedy.edits)
+        adds = any(edit.op == "add" and edit.path == at_the(Design, lambda it: it.links) for edit in remedy.edits)
+        return laid(design, remedy.edits) if adds else follow(design, remedy.edits)
     if any(link.id == remedy.connect for link in design.links):
         ways = lay_anew(design, [remedy.connect])
         if not ways:
@@ -36,7 +38,7 @@ def edits_of(design: Design, remedy: Remedy) -> Sequence[Edit]:
                 " correct the zone.",
             )
         return ways
-    laid = connect_everything(design, remedy.connect)
-    if not laid:
+    wires = connect_everything(design, remedy.connect)
+    if not wires:
         raise NotPossible("wire", "There is nothing to wire it to yet: first pick what it drives or hears.")
-    return laid
+    return wires

@@ -11,6 +11,7 @@ from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Band, Module, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position
+from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import (
@@ -43,7 +44,6 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.planning.blocks import block_with_room, onto_the_converter, source_of_12_v, wire_in
-from ohmack.core.planning.brought_along import ground_for
 from ohmack.core.planning.channels import handed_over, speaker_links
 from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines

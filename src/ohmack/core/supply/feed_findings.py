@@ -6,11 +6,15 @@ from collections.abc import Iterator
 from math import inf
 from typing import TYPE_CHECKING
 
-from ohmack.core.document import Design
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import FeedLink
-from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, stop, watch
+from ohmack.core.document.parts import Converter, HeadUnit
+from ohmack.core.document.vehicle import FeedRole, KeyState, Vehicle
+from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.feed_taps import ELECTRONICS_A, FeedTap, speaks_against
 from ohmack.core.supply.own_runs import SelfFed
@@ -89,6 +93,7 @@ def _unknown(tap: FeedTap) -> str:
     return listed([name for _, name in tap.open])
 
 
+POST, POST_GIVES_A = "Battery post, small circuits", 60.0  # with a fuse of their own in every lead; common practice
 BLOWS = "Its fuse blows at the first loud passage. Take a feed of its own from the battery or the fuse box."
 
 
@@ -109,7 +114,7 @@ def radio_feed(results: Results) -> Iterator[Draft]:
                 f"{feed.name} {'does not carry' if wrong else 'hardly carries'} {part.name}",
                 f"{'; '.join(wrong or tap.refused)}. A fused run of its own from the battery does; never a larger fuse"
                 " before the old wire.",
-                Remedy("Look at the feed", path=at(feed, lambda it: it.fuse_a)),
+                from_the_battery(results.design, part, item.link),
             )
         elif gives_a is None and feed.fuse_a.value is None:
             yield stop(
@@ -120,16 +125,47 @@ def radio_feed(results: Results) -> Iterator[Draft]:
             )
         elif gives_a is not None and total_a > gives_a:
             more = "" if total_a == tap.draws.value else f", {results.say(total_a, 'a')} with what else is on it"
-            choose = Remedy("Look at the feed", path=path) if item.link is None else _another(item.link)
-            yield stop(feed.id, f"{feed.name} gives {results.say(gives_a, 'a')}, {draws}{more}", BLOWS, choose)
+            fresh = from_the_battery(results.design, part, item.link)
+            yield stop(feed.id, f"{feed.name} gives {results.say(gives_a, 'a')}, {draws}{more}", BLOWS, fresh)
     heavy = {item.tap.feed.id for item in results.radio_feeds}
     for hung in results.feeds:  # electronics take so little that the feed is not asked for its fuse
         gives_a = hung.feed.limit_a.value
         if hung.feed.id not in heavy and gives_a is not None and hung.draws_a > gives_a and hung.drop is not None:
             draws = f"{hung.part.name} draws {results.say(hung.draws_a, 'a')}"
             title = f"{hung.feed.name} gives {results.say(gives_a, 'a')}, {draws}"
-            yield stop(hung.feed.id, title, BLOWS, _another(hung.link))
+            yield stop(
+                hung.feed.id, title, BLOWS, Remedy("Choose another feed", path=at(hung.link, lambda it: it.from_id))
+            )
 
 
-def _another(link: FeedLink) -> Remedy:
-    return Remedy("Choose another feed", path=at(link, lambda it: it.from_id))
+def from_the_battery(design: Design, part: HeadUnit | Converter, link: FeedLink | None) -> Remedy:
+    """The remedy that feeds a radio or a processor by a small fused lead of its own from the first battery's post.
+
+    Parameters:
+        design: the design.
+        part: what is fed.
+        link: what feeds it now; None where the plug of the old radio brings it.
+    """
+    battery, feeds = design.vehicle.supply.batteries[0], at_the(Vehicle, lambda it: it.feeds)
+    taken = {name for ids in design.ids().values() for name in ids}
+    at_post = next((feed for feed in design.vehicle.feeds if feed.name == POST), None)
+    if at_post is not None and link is not None and link.from_id == at_post.id:
+        return Remedy("Look at the feed", path=at(at_post, lambda it: it.limit_a))
+    feed_id = free_id("feed-post", taken) if at_post is None else at_post.id
+    always = {"value": [state.value for state in KeyState], "basis": Basis.DOCUMENTED.value}
+    point = ground_for(design, part.position or design.vehicle.radio.position)
+    post = {
+        "id": feed_id, "name": POST, "position": battery.position.model_dump(), "role": FeedRole.CONSTANT.value,
+        "live": always, "limit_a": {"value": POST_GIVES_A, "basis": Basis.DOCUMENTED.value},
+    }  # fmt: skip
+    new = {
+        "id": free_id(f"feed-{part.id}", taken), "kind": "feed", "from_id": feed_id, "to_id": part.id,
+        "ground_point_id": point.id if point is not None else None,
+        "fuse": {"from_source_m": {"value": 0.1, "basis": Basis.ASSUMED.value, "low": 0.05, "high": 0.15}},
+    }  # fmt: skip
+    edits = [adding(feeds, post)] if at_post is None else []
+    if link is None:
+        edits.append(adding(at_the(Design, lambda it: it.links), new))
+    else:
+        edits.append(set_to(at(link, lambda it: it.from_id), feed_id))
+    return Remedy("Feed it from the battery", tuple(edits))
