@@ -40,6 +40,7 @@ from ohmack.formats.spice_netlist import netlist
 from ohmack.launch.mariadb import MariaDbServer
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.migrate import migrate
+from ohmack.web.serving import settle
 from ohmack.web.settings import Settings
 from signing_in import signed_in
 
@@ -90,7 +91,8 @@ def measure_against_ngspice() -> None:
 
 
 def main() -> None:
-    """Measure the core alone, then the server on a throwaway database."""
+    """Measure the core alone, then the server on a throwaway database; the collector is as quiet as in what serves."""
+    settle()
     print(f"{'':<52}{'median':>9}{'p95':>9}   target")
     for number, name in ((0, "estate, complete"), (1, "hatch, half surveyed")):
         design = demo_design(number)
