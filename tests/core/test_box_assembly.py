@@ -13,7 +13,7 @@ from core.test_everyday_jobs import empty, with_parts
 from ohmack.core.box.cabin import cabin_length_m, room_for_a_box_l
 from ohmack.core.box.cutting import CutSheet, centre_of_mass, cut_sheet
 from ohmack.core.box.judged import BoxResult
-from ohmack.core.box.proposals import edits_of, proposals, room_in_l
+from ohmack.core.box.proposals import edits_of, proposals
 from ohmack.core.box.sampled import samples
 from ohmack.core.box.suits import suited_drivers
 from ohmack.core.document import Design
@@ -26,6 +26,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.physics.alignments import closed_q, tuned_box
 from ohmack.core.physics.boxes import Chamber, Enclosure, curves, lower_reach_hz
+from ohmack.core.physics.fitting import room_in_l
 from ohmack.core.physics.round_openings import go_in
 from ohmack.core.physics.small_signal import SmallSignal
 from ohmack.demo.jobs import demo_design, demo_jobs

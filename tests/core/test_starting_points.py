@@ -8,21 +8,28 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from ohmack.core.document import Design
+from ohmack.core.document import Design, Intake
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.boxes import Box
+from ohmack.core.document.design import Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.facts import Position
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, PowerLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.paths import get, replace
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.small_parts import SeriesCapacitor
+from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Body, Hand, Powertrain, SpeakerPlace
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.fit.places import PROPORTIONS
+from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.speaker_sets import SHARED, add_sets
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.survey import HEADRESTS, SINGLE, add_to_survey
 from ohmack.core.planning.wiring import connect, connect_everything
 from ohmack.demo.building import catalogue
@@ -280,3 +287,42 @@ def test_two_amplifiers_of_one_model_have_two_names_wherever_they_are_spoken_of(
     runs = evaluate(laid).results.runs
     ends = [runs[link.id].end_name for link in laid.links_of(PowerLink)]
     assert sorted(ends) == sorted(a.name for a in twice.parts_of(Amplifier))
+
+
+@pytest.mark.parametrize("body", list(Body))
+def test_a_box_the_shop_builds_is_built_to_the_space_and_one_that_is_bought_only_taken_where_it_goes_in(
+    body: Body,
+) -> None:
+    """In every kind of car; the air in it is what its boards leave. One too large is built anew by one press."""
+    design = fresh_of(body)
+    built = next(tree for tree in catalogue() if tree["name"] == "Box built in the shop")
+    sub = next(tree for tree in catalogue() if tree["name"] == "Morrowick 10 D4")
+    for tree in (sub, built):
+        design = apply_edits(design, place_part(design, tree))
+
+    def judged(now: Design) -> tuple[Box, list[Finding], float | None]:
+        answer = evaluate(now)
+        net = answer.results.book.figures.get("box/net_l")
+        found = [f for f in answer.findings if f.rule == "fit"]
+        return next(now.parts_of(Box)), found, None if net is None else net.value
+
+    box, said, net_l = judged(design)
+    assert not said
+    assert net_l is not None
+    assert 0.0 <= net_l - box.net_volume_l < 0.3 or (box.length_m, box.width_m) == (built["length_m"], built["width_m"])
+    long = apply_edits(design, [Edit(path=at(box, lambda it: it.width_m), value=2.6)])
+    _, (*_, too_long), _ = judged(long)
+    assert too_long.remedy is not None
+    assert too_long.remedy.label == "Build it to the space"
+    again, none, net_l = judged(apply_edits(long, edits_of(long, too_long.remedy)))
+    assert not none
+    assert 0.0 <= net_l - again.net_volume_l < 0.3
+    empty = fresh_of(body)
+    laid = lay_strategy(empty, StrategyKey.RADIO_PICKUP.value, catalogue())
+    chosen, said, _ = judged(apply_edits(empty, laid.edits))
+    assert not [f for f in said if f.severity is Severity.STOP], chosen.name
+
+
+def fresh_of(body: Body) -> Design:
+    vehicle = new_vehicle("Dravel", "Minnow", 2015, body, Hand.LEFT)
+    return new_design("t", vehicle, Intake(wishes=(Wish.BASS,)), Policy())

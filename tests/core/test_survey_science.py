@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import math
-from itertools import permutations
+from itertools import permutations, product
 
 import numpy as np
 import pytest
@@ -29,7 +29,14 @@ from ohmack.core.factory.system import (
     questions,
 )
 from ohmack.core.physics.baseline import bass_lost_db, joined_ohm, last_clean_step, relative_change, standby_days
-from ohmack.core.physics.fitting import block_spare_m, restraint_n, ring_range_mm, way_in_spare_m
+from ohmack.core.physics.fitting import (
+    block_for_space,
+    block_spare_m,
+    restraint_n,
+    ring_range_mm,
+    room_in_l,
+    way_in_spare_m,
+)
 from ohmack.core.physics.geometry import crossing_y_m, length_inside_m, plan_length_m
 from ohmack.core.planning.factory import answer_question, take_verdict
 from ohmack.core.planning.starting_points import new_vehicle
@@ -96,6 +103,33 @@ def test_a_box_fits_when_a_turn_of_it_does(box: tuple[float, ...], space: tuple[
     assert (block_spare_m(box, space) >= 0) == fits
     passes = any(a <= space[0] and b <= space[1] for a, b in permutations(box, 2))
     assert (way_in_spare_m(box, space[:2]) >= 0) == passes
+
+
+@given(
+    st.tuples(*[st.floats(0.12, 0.6)] * 3), st.tuples(*[st.floats(0.12, 0.6)] * 2), st.sampled_from([5.0, 20.0, 500.0])
+)
+def test_no_block_that_goes_in_holds_more_than_the_one_proposed(
+    room: tuple[float, ...], way_in: tuple[float, ...], wanted_l: float
+) -> None:
+    """Every block of whole five centimetres, tried one by one; and the one proposed goes in itself."""
+    margin_m, board_m, taken_l = 0.01, 0.018, 1.5
+    block = block_for_space(room, way_in, margin_m, board_m, wanted_l, taken_l)
+    fives = [[n / 20 for n in range(1, int(20 * (side - margin_m) + 1e-9) + 1)] for side in room]
+    through = [
+        edges for edges in product(*fives) if way_in_spare_m(edges, way_in) >= margin_m - 1e-9
+        and block_spare_m(edges, room) >= margin_m - 1e-9
+    ]  # fmt: skip
+    most_l = max((room_in_l(*edges, board_m, taken_l) for edges in through), default=0.0)
+    if block is None:
+        assert most_l == 0.0
+        return
+    edges = block.length_m, block.width_m, block.height_m
+    assert block_spare_m(edges, room) >= margin_m - 1e-9
+    assert way_in_spare_m(edges, way_in) >= margin_m - 1e-9
+    assert block.net_l == pytest.approx(room_in_l(*edges, board_m, taken_l))
+    assert block.net_l >= min(wanted_l, most_l) - 1e-9
+    wider = room_in_l(edges[0], edges[1] - 0.01, edges[2], board_m, taken_l)
+    assert edges[1] <= 0.3 or block.net_l < wanted_l or wider < wanted_l, "no wider than it need be"
 
 
 def test_restraint_is_weight_times_the_multiple() -> None:

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 from ohmack.core.box.judged import BoxResult
-from ohmack.core.box.proposals import Proposal, proposals, room_in_l
+from ohmack.core.box.proposals import Proposal, proposals
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.design import Design
 from ohmack.core.document.vehicle import Body, Vehicle
 from ohmack.core.fit.places import PROPORTIONS
+from ohmack.core.physics.fitting import room_in_l
 
 OPEN = (Body.ROADSTER, Body.CART)  # no closed air, no lift
 USUAL_BOARD_M = 0.018  # common practice

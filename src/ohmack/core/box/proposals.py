@@ -166,20 +166,3 @@ def _pipe(whole: Solved, litres: float, tuning_hz: float) -> Pipe | None:
                 pipe = Pipe(count, diameter_mm, 1000 * length, speed * outlet.whole_area_m2 / (count * area))
                 found = pipe, count * area
     return None if found is None else found[0]
-
-
-def room_in_l(length_m: float, width_m: float, height_m: float, board_m: float, taken_l: float) -> float:
-    """Net volume of the largest block a space has room for.
-
-    Parameters:
-        length_m: of the space, margin taken off [m].
-        width_m: across [m].
-        height_m: its height [m].
-        board_m: thickness of the boards [m].
-        taken_l: what drivers take inside [l].
-
-    Returns:
-        litres; zero where the boards take all of it. Source: geometry.
-    """
-    inside = [max(0.0, side - 2 * board_m) for side in (length_m, width_m, height_m)]
-    return max(0.0, 1000 * inside[0] * inside[1] * inside[2] - taken_l)

@@ -8,12 +8,15 @@ from math import ceil, floor
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
+from ohmack.core.document.cabin import Space
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.fit.built_to_space import built_to, rebuilt
 from ohmack.core.fit.clearances import GEOMETRY, SCREWS_MM, FitCheck, FitResult, ring_under
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed, trimmed
@@ -32,7 +35,10 @@ def _millimetres(check: FitCheck) -> str:
 
 
 def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
-    """The ring that mends depth or front room, where there is one."""
+    """What mends a part that does not go in: a ring for depth or front room where one does, a box built otherwise."""
+    part, space = design.part(fit.part_id), next((s for s in design.vehicle.spaces if s.id == fit.place_id), None)
+    if space is not None and isinstance(part, Box | PoweredSubwoofer):
+        return _in_its_space(design, part, space)
     speaker = next((s for s in design.vehicle.speakers if s.id == fit.place_id), None)
     if speaker is None or fit.ring is None or check.name == "Cut-out":
         return Remedy("Choose another part", sheet="plan")
@@ -47,6 +53,16 @@ def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
     now_mm = speaker.adapter_ring_mm.value or 0.0
     nearest_mm = float(ceil(thin) if now_mm < thin else floor(thick))
     return _planned(speaker, min(max(nearest_mm, thin), thick))
+
+
+def _in_its_space(design: Design, part: Box | PoweredSubwoofer, space: Space) -> Remedy:
+    """What mends a box that does not go in: building it to the space where the shop builds it, else another."""
+    if isinstance(part, Box) and part.boards.thickness_mm is not None:
+        taken_l = sum(sub.displaced_l or 0.0 for box, subs in boxed(design) if box is part for sub in subs)
+        block = built_to(design, space, part.boards.thickness_mm, part.net_volume_l or 0.0, taken_l)
+        if block is not None:
+            return Remedy("Build it to the space", rebuilt(part, block))
+    return Remedy("Find one that goes in", sheet="find", query=f"kind={part.kind.replace(' ', '+')}")
 
 
 def _planned(speaker: Speaker, ring_mm: float) -> Remedy:

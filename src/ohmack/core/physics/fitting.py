@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from collections.abc import Callable, Sequence
 from itertools import permutations
-from math import cos, radians, sin
+from math import cos, floor, radians, sin
 
 from ohmack.core.errors import require
+from ohmack.core.record import record
 
+LEAST_SIDE_M = 0.3  # of a box that a driver still goes into; common practice
 GRAVITY_M_PER_S2 = 9.80665  # standard gravity, ISO 80000-3; exact
 
 
@@ -130,3 +132,83 @@ def restraint_n(mass_kg: float, multiple: float) -> float:
     """
     require("mass_kg", mass_kg, "kg", up_to=1000)
     return mass_kg * GRAVITY_M_PER_S2 * multiple
+
+
+def room_in_l(length_m: float, width_m: float, height_m: float, board_m: float, taken_l: float) -> float:
+    """Net volume of the largest block a space has room for.
+
+    Parameters:
+        length_m: of the space, margin taken off [m].
+        width_m: across [m].
+        height_m: its height [m].
+        board_m: thickness of the boards [m].
+        taken_l: what drivers take inside [l].
+
+    Returns:
+        litres; zero where the boards take all of it. Source: geometry.
+    """
+    inside = [max(0.0, side - 2 * board_m) for side in (length_m, width_m, height_m)]
+    return max(0.0, 1000 * inside[0] * inside[1] * inside[2] - taken_l)
+
+
+@record
+class Block:
+    """The outside of a box in boards, and the air in it."""
+
+    length_m: float
+    width_m: float
+    height_m: float
+    net_l: float
+
+
+def block_for_space(
+    room_m: Sequence[float], way_in_m: Sequence[float], margin_m: float, board_m: float, wanted_l: float, taken_l: float
+) -> Block | None:
+    """The largest block that goes into a space and straight through its way in, no larger than it need be.
+
+    Parameters:
+        room_m: of the space, along, across and up [m].
+        way_in_m: its width and height [m].
+        margin_m: what is kept spare of either [m].
+        board_m: thickness of the boards [m].
+        wanted_l: net volume that will do [l].
+        taken_l: what drivers take inside [l].
+
+    Returns:
+        the block, whole centimetres outside; None where the boards leave no air.
+
+    Source: geometry: two edges face the way in, the third goes in after them.
+    """
+    room = [side - margin_m for side in room_m]
+    best: Block | None = None
+    for after in range(3):
+        one, other = (n for n in range(3) if n != after)
+        for wide, high in (way_in_m, way_in_m[::-1]):
+            sides = list(room)
+            sides[one], sides[other] = min(room[one], wide - margin_m), min(room[other], high - margin_m)
+            if min(sides) > 2 * board_m:
+                block = _no_larger(sides, board_m, wanted_l, taken_l)
+                if block.net_l > 0 and (best is None or block.net_l > best.net_l + 1e-9):
+                    best = block
+    return best
+
+
+Sides = tuple[float, float, float]
+
+
+def _no_larger(sides: Sequence[float], board_m: float, wanted_l: float, taken_l: float) -> Block:
+    """A block made less wide, or then less long, until it holds what is wanted; in whole centimetres."""
+    length_m, width_m, height_m = (floor(100 * side + 1e-9) / 100 for side in sides)
+    cut: Sides = length_m, width_m, height_m
+    for side in (1, 0):
+        while cut[side] > LEAST_SIDE_M and room_in_l(*_less(cut, side), board_m, taken_l) >= wanted_l:
+            cut = _less(cut, side)
+    return Block(*cut, room_in_l(*cut, board_m, taken_l))
+
+
+def _less(sides: Sides, which: int) -> Sides:
+    """A centimetre less of its length (0) or its width (1)."""
+    length_m, width_m, height_m = sides
+    return (
+        (round(length_m - 0.01, 2), width_m, height_m) if which == 0 else (length_m, round(width_m - 0.01, 2), height_m)
+    )

@@ -17,11 +17,12 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven, room_for_amplifier
 from ohmack.core.factory.strategies import Candidate
-from ohmack.core.factory.strategy_words import does_for_all
+from ohmack.core.factory.strategy_words import does_for_all, line_pairs_wanted
 from ohmack.core.factory.way_acts import kept_by_choice
+from ohmack.core.fit.built_to_space import goes_in
 from ohmack.core.loads.nominals import nominal_of
 from ohmack.core.physics.signal_chain import rms_from
-from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.starting_points import board_of, place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml
@@ -92,9 +93,8 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
         ]
         return not levels or rms_from(tree["speaker_level_high_v"], tree.get("input_stated_as", "rms")) >= max(levels)
     if role == "box" and (space := next(iter(design.vehicle.spaces), None)) is not None:
-        room = sorted(v for v in (space.length_m.value, space.width_m.value, space.height_m.value) if v)
-        size = sorted(tree.get(n) or 0.0 for n in ("length_m", "width_m", "height_m"))
-        return all(have >= want for have, want in zip(room[::-1], size[::-1], strict=False))
+        edges_m = tree.get("length_m") or 0.0, tree.get("width_m") or 0.0, tree.get("height_m") or 0.0
+        return board_of(tree) is not None or goes_in(design, space, edges_m) is not False
     if role == "driver":
         alone = tree.get("role") in ("coaxial", "full range")  # in the place of one speaker
         return alone and (tree.get("pieces") or PAIR) >= PAIR
@@ -105,11 +105,13 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
 
 
 def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
-    """Whether a part is what was wished for: a screen where one is wanted, an amplifier for every pair it is to drive
+    """Whether a part is what was wished for: a screen where one is wanted, line pairs enough for what is driven anew, an amplifier for every pair it is to drive
     and for the speakers there are, speakers of the doors' size.
     """
-    if role == "radio" and Wish.SCREEN in design.intake.wishes:
-        return bool(tree.get("screen"))
+    if role == "radio":
+        bypass = design.strategy is StrategyKey.RADIO_BYPASS
+        pairs = not bypass or (tree.get("line_pairs") or 0) >= line_pairs_wanted(design)
+        return pairs and (Wish.SCREEN not in design.intake.wishes or bool(tree.get("screen")))
     if role == "driver":
         holes_mm = [s.cut_out_mm.value for s in design.vehicle.speakers if s.in_door and not s.new_place]
         hole_mm = max((mm for mm in holes_mm if mm is not None), default=None)
