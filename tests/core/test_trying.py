@@ -4,13 +4,16 @@ from __future__ import annotations
 
 import pytest
 
-from ohmack.core.document import Design
+from ohmack.core.document import Design, Intake
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.parts import Driver
+from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.figures.finding import Severity
+from ohmack.core.figures.finding import BESIDE, Severity
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import completed, in_place_of, taking, try_part, way_for
-from ohmack.core.planning.starting_points import new_vehicle
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.building import catalogue, measured
 from ohmack.demo.jobs import demo_design
 
@@ -98,3 +101,50 @@ def test_what_an_installer_would_see_at_once(estate: Design) -> None:
     plain = try_part(screen, evaluate(screen), named("Quillon Q1 plain radio"))
     assert plain.replaces == "Quillon S2 screen radio"
     assert any("height" in words for words in plain.solved)
+
+
+def test_what_is_found_in_place_of_a_speaker_goes_where_it_was_and_beside_takes_nobodys_place() -> None:
+    """Two pairs are in the plan; the one that does not go in is named, and the other stays."""
+    deep = next(tree for tree in catalogue() if tree["name"] == "Kettleworth boxed 130, pair")
+    design = demo_design(13)
+    rear = next(part for part in design.parts_of(Driver) if "spk-rl" in part.at_ids)
+    unfit = apply_edits(design, taking(design, deep, rear.id))
+    said = next(f for f in evaluate(unfit).findings if f.rule == "fit" and f.severity is Severity.STOP)
+    assert said.remedy is not None
+    assert said.remedy.query == f"kind=driver&instead={rear.id}"
+    shallow = next(tree for tree in catalogue() if tree["name"] == rear.name)
+    trial = try_part(unfit, evaluate(unfit), shallow, instead=rear.id)
+    assert (trial.replaces, trial.fits) == (deep["name"], True)
+    assert said.title in trial.solved
+    again = apply_edits(unfit, taking(unfit, shallow, rear.id))
+    assert [(p.name, p.at_ids) for p in again.parts_of(Driver)] == [(p.name, p.at_ids) for p in design.parts_of(Driver)]
+    mono = next(tree for tree in catalogue() if tree["kind"] == "amplifier")
+    assert in_place_of(design, mono) is not None
+    assert in_place_of(design, mono, BESIDE) is None
+    assert len(apply_edits(design, taking(design, mono, BESIDE)).parts) == len(design.parts) + 1
+
+
+def remedies(*names: str) -> dict[str, str]:
+    """By title, what is looked for where something lacks what the plan has not."""
+    design = new_design("t", new_vehicle("Dravel", "Minnow", 2008, Body.SALOON, Hand.LEFT), Intake(), Policy())
+    for name in names:
+        tree = next(tree for tree in catalogue() if tree["name"] == name)
+        design = apply_edits(design, added(design, tree))
+    found = [f for f in evaluate(design).findings if f.rule == "link-missing" and f.remedy is not None]
+    return {f.title: f.remedy.query or "wire" for f in found if f.remedy is not None}
+
+
+@pytest.mark.parametrize(
+    ("names", "looked_for"),
+    [
+        (("Tessel M500", "Morrowick 10 D4"), {"Tessel M500 has no signal": "kind=converter"}),
+        (("Tessel M500",), {"Tessel M500 has no speaker wire and signal": "kind=subwoofer&instead=-"}),
+        (("Tessel M500", "Sprig LC2 active"), {"Tessel M500 has no speaker wire": "kind=subwoofer&instead=-"}),
+        (("Morrowick 10 D4",), {"Morrowick 10 D4 has no amplifier": "kind=amplifier&instead=-"}),
+        (("Sprig LC2 active",), {"Sprig LC2 active has no line to an amplifier": "kind=amplifier"}),
+        (("Tessel M500", "Morrowick 10 D4", "Sprig LC2 active"), {}),
+    ],
+)
+def test_what_a_part_waits_for_is_what_is_looked_for(names: tuple[str, ...], looked_for: dict[str, str]) -> None:
+    """A press that can wire nothing is no remedy: the part that is missing is searched for instead."""
+    assert remedies(*names) == looked_for

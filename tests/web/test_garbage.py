@@ -32,7 +32,7 @@ ROUTES = {
     "edit": ("path", "value"),
     "remove": ("path",),
     "move": ("path", "at", "nudge"),
-    "parts": ("catalogue_id", "swap"),
+    "parts": ("catalogue_id", "swap", "instead"),
     "connector": ("name", "rows", "columns", "keyway", "numbered", "gender"),
     "pin": ("connector", "cavity", "off_v", "accessory_v", "lights_v", "body_ohm"),
     "reach": ("channel", "speaker"),

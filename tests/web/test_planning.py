@@ -162,6 +162,11 @@ def test_finding_a_part_and_taking_it_instead(client: TestClient, database: Data
     assert bench.post("parts", stage="find", catalogue_id=number, swap="yes").status_code == 303
     assert [p.name for p in bench.design.parts] == ["Quillon Q1 plain radio"]
     assert [p.id for p in bench.design.parts] == ["unit"]
+    beside = client.get(f"/jobs/{bench.job}/find", params={"kind": "radio", "words": "plain", "instead": "-"}).text
+    assert "Take it instead" not in beside
+    assert beside.count('name="instead" value="-"') == 2, "of the search, and of the one row"
+    assert bench.post("parts", stage="find", catalogue_id=number, swap="yes", instead="-").status_code == 303
+    assert [p.name for p in bench.design.parts] == 2 * ["Quillon Q1 plain radio"]
     nothing = client.get(f"/jobs/{bench.job}/find", params={"kind": "box", "words": "<b>zz%"}).text
     assert "Nothing of this kind with these words" in nothing
     assert "<b>zz" not in nothing

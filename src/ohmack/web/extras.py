@@ -40,6 +40,7 @@ class Found:
     words: str
     kinds: tuple[str, ...]
     total: int
+    instead: str  # the id of the part they were tried in the place of
     rows: tuple[tuple[Part, Trial], ...]
     way: Candidate | None  # what they were tried in, where something had to be added
 
@@ -52,20 +53,20 @@ class Found:
 def found(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
     """The catalogue tried on the plan."""
     kind = asked.kind if asked.kind in PART_TYPES else next(iter(PART_TYPES))
-    words = asked.words[:80]
+    words, instead = asked.words[:80], asked.instead[:60]
     base = shop.evaluation(record, sweep=False)
     parts = shop.shop.parts(shop.context, kind, words, MOST_TRIED)
     way, whole = way_for(record.design, kind), [_tree(p) for p in shop.shop.parts(shop.context)]
 
     def tried() -> list[tuple[Part, Trial]]:  # only the first is drawn, and keeps what it was drawn from
-        rows = [(p, try_part(record.design, base, _tree(p), way, whole)) for p in parts]
+        rows = [(p, try_part(record.design, base, _tree(p), way, whole, instead)) for p in parts]
         rows.sort(key=lambda row: (*row[1].rank, row[0].price is None, row[0].price or 0.0, row[0].name))
         return [(p, trial if not n else replace(trial, after=None)) for n, (p, trial) in enumerate(rows)]
 
     shelf = dumps([_tree(p) for p in parts]), dumps(whole)  # a changed catalogue is tried anew
-    rows = shop.remembered(record, ("tried", kind, words, shelf), tried)
+    rows = shop.remembered(record, ("tried", kind, words, instead, shelf), tried)
     total = shop.shop.count_parts(shop.context, kind, words)
-    return {"found": Found(kind, words, tuple(PART_TYPES), total, tuple(rows), way)}
+    return {"found": Found(kind, words, tuple(PART_TYPES), total, instead, tuple(rows), way)}
 
 
 def _tree(part: Part) -> dict[str, Any]:

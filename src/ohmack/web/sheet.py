@@ -25,6 +25,7 @@ class Asked:
     show: str = ""
     kind: str = ""
     words: str = ""
+    instead: str = ""
 
 
 @dataclass(frozen=True, slots=True)

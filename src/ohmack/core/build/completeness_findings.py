@@ -11,15 +11,22 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import Module
+from ohmack.core.document.factory import Module, Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import factory_amplifier
-from ohmack.core.document.links import CapacitorLink, ChargeLink, FeedLink, LineLink, RemoteLink, TapLink
+from ohmack.core.document.links import CapacitorLink, ChargeLink, FeedLink, LineLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.part import PartBase
-from ohmack.core.document.parts import Accessory, Converter, DistributionBlock, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import (
+    Accessory,
+    Converter,
+    DistributionBlock,
+    HeadUnit,
+    PoweredSubwoofer,
+    Subwoofer,
+)
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.vehicle import SystemVoltage
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.fit.places import first_place
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.reference import PRACTICE, read_toml
@@ -163,7 +170,9 @@ def link_missing(results: Results) -> Iterator[Draft]:
         absent = [name for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]
         if absent:
             title = f"{part.name} has no {listed(absent)}"
-            yield stop(part.id, title, why, Remedy("Wire it up", connect=part.id))
+            yield stop(
+                part.id, title, why, _lacking(results, part, set(absent)) or Remedy("Wire it up", connect=part.id)
+            )
         grounded = ("ground", part.id) in tied
         if isinstance(part, PoweredSubwoofer) and ("power", part.id) in tied and not grounded:
             yield stop(
@@ -172,6 +181,43 @@ def link_missing(results: Results) -> Iterator[Draft]:
                 "What it draws has to flow back.",
                 Remedy("Wire it up", connect=part.id),
             )
+
+
+def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | None:
+    """The part a part waits for, where nothing in the plan or the car could be wired to it."""
+    design = results.design
+    radio, unit = design.vehicle.radio, next(design.parts_of(HeadUnit), None)
+    silent = unit is None and radio.tier.value is Tier.NONE
+    if absent <= {"signal", "signal pickup"}:
+        if silent:
+            return find_part("Find a radio", "radio")
+        by_line = (unit is not None and unit.line_pairs) or radio.line_pairs.value or any(design.parts_of(Converter))
+        by_pair = getattr(part, "takes_speaker_level", False) or isinstance(part, Converter)
+        return None if by_line or by_pair else find_part("Find a converter", "converter")
+    wired = {link.to_id for link in design.links_of(SpeakerLink)}
+    subs = list(design.parts_of(Subwoofer))
+    if absent == {"line to an amplifier"}:
+        amplified = any(design.parts_of(Amplifier)) or any(design.parts_of(PoweredSubwoofer))
+        return None if amplified else find_part("Find an amplifier", "amplifier")
+    if absent == {"amplifier"}:
+        joins = any(sub.id in wired for sub in subs)  # the output of one that is driven already
+        return None if joins or _free_channel(design) else find_part("Find an amplifier", "amplifier", BESIDE)
+    if "speaker wire" in absent <= {"speaker wire", "signal"} and isinstance(part, Amplifier):
+        several = part.channel_count + part.further_count > 1
+        waits = any(sub.id not in wired for sub in subs)
+        silent = several and any(not drive.by_amplifier for drive in results.drives)
+        return None if waits or silent else find_part("Find what it drives", "subwoofer", BESIDE)
+    return None
+
+
+def _free_channel(design: Design) -> bool:
+    """Whether some amplifier has a channel nothing hangs on."""
+    for amplifier in design.parts_of(Amplifier):
+        links = [link for link in design.links_of(SpeakerLink) if link.from_id == amplifier.id]
+        used = {link.channel for link in links} | {link.channel + 1 for link in links if link.bridged}
+        if len(used) < amplifier.channel_count + amplifier.further_count:
+            return True
+    return False
 
 
 @rule("driver-boxless", "plan", PRACTICE)
@@ -184,7 +230,7 @@ def driver_boxless(results: Results) -> Iterator[Draft]:
             subs[0].id,
             f"{counted([s.name for s in subs])}: no box",
             "A bare driver has no bass and tears itself apart. Pick the box it goes into, or type it in.",
-            Remedy("Find a box", sheet="find", query="kind=box"),
+            find_part("Find a box", "box"),
         )
 
 
@@ -220,7 +266,7 @@ def part_unwired(results: Results) -> Iterator[Draft]:
             part.id,
             f"{part.name} is bought, not wired",
             "As an accessory it has no capacitance and no wire. Take it out, and take one of the kind “capacitor”.",
-            Remedy("Find one", sheet="find", query="kind=capacitor"),
+            find_part("Find one", "capacitor"),
         )
 
 

@@ -12,7 +12,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, FuseLink, HeadUnit
 from ohmack.core.errors import UnknownName
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
 from ohmack.core.physics.conductors import conductor
 from ohmack.core.physics.protection import family
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -130,7 +130,7 @@ def radio_unjoined(results: Results) -> Iterator[Draft]:
         f"{unit.name}: how it meets the car's plug is not decided",
         "An adapter made for this car's plug, or the plug mapped in Harness and its wires joined one by one. Without"
         " either nobody looked at its feeds, its ground and its speaker leads.",
-        Remedy("Find one", sheet="find", query="kind=accessory"),
+        find_part("Find one", "accessory"),
     )
 
 
@@ -146,7 +146,7 @@ def adapter_missing(results: Results) -> Iterator[Draft]:
             f"{name} takes its signal by plug adapter: none is among the parts",
             "Choose the adapter made for this car's plug, or splice.",
             (
-                Remedy("Find one", sheet="find", query="kind=accessory")
+                find_part("Find one", "accessory")
                 if results.design.intake.reversible
                 else Remedy("Splice instead", (set_to(at(tap, lambda it: it.method), "splice"),))
             ),

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Basis
@@ -14,8 +14,9 @@ from ohmack.core.document.small_parts import LoadResistor
 from ohmack.core.document.vehicle import Supply, Vehicle
 from ohmack.core.factory.earlier_work import work_range_min
 from ohmack.core.factory.outputs import ChannelLoad
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.loads.crossover_nets import net_between
+from ohmack.core.loads.drivers import Drive
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.wording import amount, digits, listed, trimmed
 
@@ -44,7 +45,7 @@ def factory_system(results: Results) -> Iterator[Draft]:
                 path,
                 "There is no radio to take a signal from",
                 "A source has to be added first: a radio, or a player with a volume of its own.",
-                Remedy("Check the fact", path=path),
+                find_part("Find a radio", "radio"),
             )
         elif tier is Tier.AMPLIFIED and not any(results.design.parts_of(HeadUnit)):
             fixed = [m for m in vehicle.modules if m.amplifies and m.level.value is Level.FIXED]
@@ -202,7 +203,7 @@ def _parted(results: Results, row: ChannelLoad) -> Remedy | None:
     return next((net for s in row.speakers if (net := net_between(results, s.id)) is not None), None)
 
 
-def _lighter(row: ChannelLoad, lowest_ohm: float, assumed: bool) -> Remedy:
+def _lighter(drives: Sequence[Drive], row: ChannelLoad, lowest_ohm: float, assumed: bool) -> Remedy:
     """What takes load off an output: two speakers in series where that is enough, else what it permits, else others."""
     if row.in_series_ohm is not None and row.in_series_ohm >= lowest_ohm:
         one, other = row.speakers
@@ -215,7 +216,8 @@ def _lighter(row: ChannelLoad, lowest_ohm: float, assumed: bool) -> Remedy:
         )
     if assumed:
         return Remedy("Enter what it permits", path=at(row.source, lambda it: it.lowest_load_ohm))
-    return Remedy("See the parts", sheet="plan")
+    new = next((drive.driver for drive in drives if drive.speaker in row.speakers and drive.driver is not None), None)
+    return find_part("Find other speakers", "driver", new.id if new is not None else "")
 
 
 @rule("channel-load", "loads", PHYSICS)
@@ -239,7 +241,7 @@ def channel_load(results: Results) -> Iterator[Draft]:
                     if assumed
                     else ""
                 ),
-                _parted(results, row) or _lighter(row, lowest, assumed),
+                _parted(results, row) or _lighter(results.drives, row, lowest, assumed),
             )
         elif row.new and was is not None and now < was * 0.9:
             yield watch(

@@ -13,7 +13,7 @@ from ohmack.core.document.parts import Accessory
 from ohmack.core.factory.function_edits import KEPT, functions_for, keep_alive, promised_unjudged
 from ohmack.core.factory.functions import Fate, Verdict
 from ohmack.core.factory.graph import about, graph_troubles
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import article, listed
 
@@ -83,7 +83,7 @@ def function_part(results: Results) -> Iterator[Draft]:
                 f"{title}, and none is among the parts",
                 "Without it they are lost, and it is not in the price either. Take one made for this car, or take the"
                 " measure back and see what that costs.",
-                Remedy("Find one", sheet="find", query="kind=accessory"),
+                find_part("Find one", "accessory"),
             )
         elif part == "interface":
             yield note(

@@ -6,7 +6,7 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.factory.functions import Fate
-from ohmack.core.figures.finding import Draft, Remedy, rule, stop
+from ohmack.core.figures.finding import Draft, find_part, rule, stop
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count
 
@@ -26,5 +26,5 @@ def amplifier_unfed(results: Results) -> Iterator[Draft]:
             f"{module.name} stays, and nothing feeds it",
             f"{verdict.why[0].upper()}{verdict.why[1:]}; {count(len(module.channels), 'pair')} behind it fall silent. A"
             " new radio needs an adapter made for this amplifier.",
-            Remedy("Find one", sheet="find", query="kind=accessory"),
+            find_part("Find one", "accessory"),
         )

@@ -127,6 +127,17 @@ def note(about: str, title: str, text: str, remedy: Remedy | None = None) -> Dra
     return Draft(Severity.NOTE, about, title, text, remedy)
 
 
+BESIDE = "-"  # no part's id: what is found joins those of its kind
+
+
+def find_part(label: str, kind: str, instead: str = "") -> Remedy:
+    """The remedy that opens the search for a part of a kind: what of the catalogue goes with this car, in the place of
+    a part where one is named, beside those there are with BESIDE.
+    """
+    place = f"&instead={instead}" if instead else ""
+    return Remedy(label, sheet="find", query=f"kind={kind.replace(' ', '+')}{place}")
+
+
 def set_to(path: str, value: object) -> Edit:
     """The edit that sets a value."""
     return Edit(op="set", path=path, value=value)

@@ -15,7 +15,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.fit.built_to_space import built_to, rebuilt
 from ohmack.core.fit.clearances import GEOMETRY, SCREWS_MM, FitCheck, FitResult, ring_under
 from ohmack.core.reference import PRACTICE
@@ -41,13 +41,14 @@ def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
         return _in_its_space(design, part, space)
     speaker = next((s for s in design.vehicle.speakers if s.id == fit.place_id), None)
     if speaker is None or fit.ring is None or check.name == "Cut-out":
-        return Remedy("Choose another part", sheet="plan")
+        kind = part.kind if part is not None else "driver"
+        return find_part("Find one that goes in", kind, fit.part_id)
     bought = ring_under(design, speaker)
     if bought is not None and "ring" in check.name.lower():
         return Remedy("Choose another ring", path=at(bought))
     thin, thick = fit.ring
     if thin > thick:
-        return Remedy("No ring helps: choose a shallower speaker", sheet="plan")
+        return find_part("No ring helps: find a shallower speaker", "driver", fit.part_id)
     if bought is not None:
         return Remedy(f"Take a ring {thin:.0f} to {thick:.0f} mm thick", path=at(bought))
     now_mm = speaker.adapter_ring_mm.value or 0.0
@@ -62,7 +63,7 @@ def _in_its_space(design: Design, part: Box | PoweredSubwoofer, space: Space) ->
         block = built_to(design, space, part.boards.thickness_mm, part.net_volume_l or 0.0, taken_l)
         if block is not None:
             return Remedy("Build it to the space", rebuilt(part, block))
-    return Remedy("Find one that goes in", sheet="find", query=f"kind={part.kind.replace(' ', '+')}")
+    return find_part("Find one that goes in", part.kind, part.id)
 
 
 def _planned(speaker: Speaker, ring_mm: float) -> Remedy:
@@ -162,7 +163,7 @@ def box_opening(results: Results) -> Iterator[Draft]:
                     f"{sub.name} falls through the opening of {box.name}: {figure.value:.0f} mm too wide",
                     "Its frame reaches about a centimetre past its cut-out all round. Take a box made for its size, or"
                     " a ring.",
-                    Remedy("Find a box", sheet="find", query="kind=box"),
+                    find_part("Find a box", "box"),
                 )
 
 

@@ -9,7 +9,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.harness import CavityUse
 from ohmack.core.document.links import FeedLink, RemoteLink
 from ohmack.core.document.vehicle import FeedRole
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop
+from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop
 from ohmack.core.harness.lead_ends import not_on_the_plug, sources_for
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count, listed
@@ -33,7 +33,7 @@ def lead_missing(results: Results) -> Iterator[Draft]:
             remedy = (
                 Remedy(f"Take it from {sources[0].name}", connect=ends[0].unit_id)
                 if sources
-                else Remedy("Find a bus interface", sheet="find", query="kind=accessory")
+                else find_part("Find a bus interface", "accessory")
             )
         yield stop(
             at(first),
@@ -69,5 +69,5 @@ def feed_not_on_plug(results: Results) -> Iterator[Draft]:
             ),
             Remedy(f"Take {sources[0].name}", (set_to(at(link, lambda it: it.from_id), sources[0].id),))
             if swap
-            else Remedy("Find a bus interface", sheet="find", query="kind=accessory"),
+            else find_part("Find a bus interface", "accessory"),
         )

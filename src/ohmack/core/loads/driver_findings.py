@@ -14,8 +14,8 @@ from ohmack.core.document.handles import at, at_the, within
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import SpeakerLink
-from ohmack.core.document.parts import Driver, Part
-from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
+from ohmack.core.document.parts import Driver, HeadUnit, Part
+from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.loads.corners import corner_of, joined_in_corners
 from ohmack.core.loads.crossover_nets import net_between
 from ohmack.core.loads.drivers import Drive, net_of
@@ -102,7 +102,9 @@ def _new_and_silent(design: Design, drives: list[Drive]) -> Draft:
     names, it = listed([d.speaker.name for d in drives]), "it" if len(drives) == 1 else "them"
     return stop(
         first.driver.id, f"{first.driver.name} in {names}: nothing drives {it}", why,
-        Remedy("Choose its channel", path=at(first.speaker)),
+        find_part("Find a radio", "radio")
+        if _never_played(design, first) and not any(design.parts_of(HeadUnit))
+        else Remedy("Choose its channel", path=at(first.speaker)),
     )  # fmt: skip
 
 

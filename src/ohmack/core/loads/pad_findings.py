@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.small_parts import SpeakerPad
-from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import amount, trimmed
 
@@ -78,7 +78,7 @@ def tweeter_level(results: Results) -> Iterator[Draft]:
                 f"At one voltage, by their makers' sensitivities; the net takes"
                 f" {amount(entry.net.tweeter_pad_db, 'db')} off. A pad of {level_db:.0f} dB before the tweeter, or a"
                 " higher tap of the net, evens it. Off the axis a tweeter is quieter: listen first.",
-                Remedy("Find a pad", sheet="find", query="kind=speaker+pad"),
+                find_part("Find a pad", "speaker pad"),
             )
         else:
             yield watch(

@@ -10,16 +10,17 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.parts import Part
+from ohmack.core.document.parts import Driver, Part
+from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Moved
 from ohmack.core.evaluation.changes import what_moved
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.strategies import Candidate
-from ohmack.core.figures.finding import Severity
+from ohmack.core.figures.finding import BESIDE, Severity
 from ohmack.core.planning.part_added import added
-from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.starting_points import built_for, place_part
 from ohmack.core.planning.strategy import ORDER, ROLE_KINDS, choose_part, filled
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
@@ -57,30 +58,42 @@ class Trial:
         return not self.fits and not self.only_asks, len(self.new_stops) - len(self.solved), len(self.new_watches)
 
 
-def in_place_of(design: Design, tree: dict[str, Any]) -> Part | None:
-    """The part a new one would take the place of: the only one of its kind."""
+def in_place_of(design: Design, tree: dict[str, Any], instead: str = "") -> Part | None:
+    """The part a new one would take the place of: the one that is named, none with BESIDE, else the only one of its
+    kind.
+    """
+    if instead == BESIDE:
+        return None
     same = [p for p in design.parts if p.kind == tree["kind"]]
+    named = next((p for p in same if p.id == instead), None)
+    if named is not None:
+        return named
     return same[0] if len(same) == 1 and tree["kind"] not in MANY else None
 
 
-def taking(design: Design, tree: dict[str, Any]) -> tuple[Edit, ...]:
-    """Edits that take a part: in the place of the only one of its kind, else beside what is there, wired up.
+def taking(design: Design, tree: dict[str, Any], instead: str = "") -> tuple[Edit, ...]:
+    """Edits that take a part: in the place of another, else beside what is there, wired up.
 
     Parameters:
         design: the design.
         tree: the part's data without id and place.
+        instead: the id of the part it takes the place of; of the only one of its kind where none is named.
 
     Returns:
         the edits.
     """
-    old = in_place_of(design, tree)
+    old = in_place_of(design, tree, instead)
     if old is not None:
-        kept = {
+        kept: dict[str, Any] = {
             "id": old.id,
             "phase": old.phase.value,
             "position": old.position.model_dump(mode="json") if old.position else None,
         }
-        return (Edit(path=at(old), value={**tree, **kept}),)
+        if isinstance(old, Driver | MountingRing):
+            kept["at_ids"] = list(old.at_ids)
+        space = next(iter(design.vehicle.spaces), None)
+        fitting = built_for(design, space, tree) if tree["kind"] == "box" and space is not None else tree
+        return (Edit(path=at(old), value={**fitting, **kept}),)
     return added(design, tree)
 
 
@@ -98,7 +111,7 @@ def way_for(design: Design, kind: str) -> Candidate | None:
 
 
 def completed(
-    design: Design, tree: dict[str, Any], way: Candidate, catalogue: Sequence[dict[str, Any]]
+    design: Design, tree: dict[str, Any], way: Candidate, catalogue: Sequence[dict[str, Any]], instead: str = ""
 ) -> tuple[Design, tuple[str, ...]]:
     """A part in a plan made whole: with what its way needs besides and the plan has not.
 
@@ -107,11 +120,12 @@ def completed(
         tree: the part's data without id and place.
         way: the way it is tried in.
         catalogue: part trees to choose from.
+        instead: as of `taking`.
 
     Returns:
         (the plan with all of it, the names of what was added besides).
     """
-    now = apply_edits(design, taking(design, tree))
+    now = apply_edits(design, taking(design, tree, instead))
     if design.strategy is None:
         acts = [i.model_dump(mode="json") for i in way.interventions]
         now = apply_edits(now, [Edit(path=at_the(Design, lambda it: it.interventions), value=acts)])
@@ -134,6 +148,7 @@ def try_part(
     tree: dict[str, Any],
     way: Candidate | None = None,
     catalogue: Sequence[dict[str, Any]] = (),
+    instead: str = "",
 ) -> Trial:
     """Try a part on a design: by itself, and where something stops it only because the rest is not there yet, together
     with what its way needs besides.
@@ -144,17 +159,18 @@ def try_part(
         tree: the part's data without id and place.
         way: the way it is tried in, from `way_for`; None for by itself only.
         catalogue: part trees the rest is chosen from.
+        instead: as of `taking`.
 
     Returns:
         the trial; a part the document refuses is a trial with the reason.
     """
-    old = in_place_of(design, tree)
+    old = in_place_of(design, tree, instead)
     name = old.name if old else ""
     beside: tuple[str, ...] = ()
     try:
-        after = evaluate(apply_edits(design, taking(design, tree)))
+        after = evaluate(apply_edits(design, taking(design, tree, instead)))
         if way is not None and _new(base, after, Severity.STOP):
-            whole, beside = completed(design, tree, way, catalogue)
+            whole, beside = completed(design, tree, way, catalogue, instead)
             after = evaluate(whole) if beside else after
     except OhmackError as error:
         return Trial(name, (), (), (), (), str(error))

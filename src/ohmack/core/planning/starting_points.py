@@ -327,7 +327,7 @@ def board_of(tree: dict[str, Any]) -> float | None:
     return None if found is None else float(found)
 
 
-def _built_for(design: Design, space: Space, tree: dict[str, Any]) -> dict[str, Any]:
+def built_for(design: Design, space: Space, tree: dict[str, Any]) -> dict[str, Any]:
     """A box as it is, or built to the space where it is one the shop builds and would not go in."""
     length_m, width_m, height_m = tree.get("length_m"), tree.get("width_m"), tree.get("height_m")
     board_mm = board_of(tree)
@@ -367,7 +367,7 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     if tree["kind"] == "line isolator" and not tree.get("in_line_id"):
         tree = {**tree, "in_line_id": next((line.id for line in design.links_of(LineLink)), None)}
     if tree["kind"] == "box" and space is not None:
-        tree = _built_for(design, space, tree)
+        tree = built_for(design, space, tree)
     if tree["kind"] in TOLD_APART:
         tree = {**tree, "name": free_name(tree["name"], [part.name for part in design.parts])}
     edits: list[Edit] = []

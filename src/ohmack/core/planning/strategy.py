@@ -105,8 +105,8 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
 
 
 def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
-    """Whether a part is what was wished for: a screen where one is wanted, line pairs enough for what is driven anew, an amplifier for every pair it is to drive
-    and for the speakers there are, speakers of the doors' size.
+    """Whether a part is what was wished for: a screen where one is wanted, line pairs enough for what is driven anew,
+    an amplifier for every pair it is to drive and for the speakers there are, speakers of the doors' size.
     """
     if role == "radio":
         bypass = design.strategy is StrategyKey.RADIO_BYPASS

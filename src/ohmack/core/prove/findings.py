@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.prove.judged import Judged, State
+from ohmack.core.prove.probes import Quantity
 from ohmack.core.reference import PRACTICE, table
 from ohmack.core.wording import amount, count, lowered
 
@@ -48,6 +49,8 @@ def _why_unjudged(judged: Judged) -> str:
     if judged.lacks_current:
         planned = judged.window.value if judged.window is not None else 0.0
         return f"The plan's {amount(planned, 'mv')} are at full current: clamp it, read again and enter both."
+    if judged.check.probe.quantity is Quantity.STEP:
+        return "Nobody knew it before: plan with it at the check, which sets the gains by it, or accept it by name."
     return "Something its prediction rests on is not known: enter it in the survey, or accept it by name."
 
 

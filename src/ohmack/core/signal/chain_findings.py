@@ -9,7 +9,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.parts import Converter
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, stop, watch
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.line_loading import high_pass_loss_db
 from ohmack.core.physics.signal_chain import dbv
@@ -57,7 +57,7 @@ def bass_lost_in_transformer(results: Results) -> Iterator[Draft]:
                 f"{converter.name} takes {amount(lost_db, 'db')} off at {wanted_hz:.0f} Hz, before {names}",
                 f"It is 3 dB down at {amount(converter.low_hz, 'hz')}. Take an electronic one, or one whose"
                 " transformers go lower.",
-                Remedy("Choose another converter", sheet="find", query="kind=converter"),
+                find_part("Choose another converter", "converter"),
             )
 
 
@@ -83,7 +83,7 @@ def pad_grounds_bridged(results: Results) -> Iterator[Draft]:
             f"{part.name} grounds a bridged output",
             "It is nothing but resistors: the negative comes through to the screen of the line and to the body, and"
             f" the radio's output stage dies. Take one with transformers or a differential input.{known}",
-            Remedy("Choose another converter", sheet="find", query="kind=converter"),
+            find_part("Choose another converter", "converter"),
         )
 
 

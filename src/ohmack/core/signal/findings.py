@@ -11,7 +11,7 @@ from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.document.vehicle import KeyState
-from ohmack.core.figures.finding import Draft, Remedy, adding, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, rule, set_to, stop, watch
 from ohmack.core.physics.baseline import standby_days
 from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
@@ -45,7 +45,7 @@ def converter_overloaded(results: Results) -> Iterator[Draft]:
                 f"{amount(source_v, 'v')} into a converter that takes {amount(limit_v, 'v')}",
                 f"It clips before the volume's top. Top out at {amount(limit_v, 'v')} or use one made for higher"
                 " levels.",
-                Remedy("Choose another converter", sheet="plan"),
+                find_part("Choose another converter", "converter"),
             )
         output_v = signal.figures["output"].value
         kept = converter.gain_kept_db is not None  # judged as such
@@ -54,7 +54,7 @@ def converter_overloaded(results: Results) -> Iterator[Draft]:
                 converter.id,
                 "The converter's output clips even at its lowest gain",
                 f"{amount(output_v, 'v')} against {amount(converter.output_limit_v, 'v')} clean.",
-                Remedy("Choose another converter", sheet="plan"),
+                find_part("Choose another converter", "converter"),
             )
 
 
@@ -71,7 +71,7 @@ def speaker_level_input(results: Results) -> Iterator[Draft]:
                 f"{amount(source_v, 'v')} into {entry.part.name}, which takes {amount(limit_v, 'v')}",
                 "Its input clips before the volume's top, and may fail. Put a converter or a pad in, or take one made"
                 " for higher levels.",
-                Remedy("Choose another", sheet="find", query=f"kind={entry.part.kind}"),
+                find_part("Choose another", entry.part.kind),
             )
         elif entry.lowest_v is not None and source_v < entry.lowest_v:
             yield watch(
@@ -338,6 +338,6 @@ def stays_awake(results: Results) -> Iterator[Draft]:
             (
                 Remedy(f"Switch it by {source.name}", (adding(at_the(Design, lambda it: it.links), link),))
                 if source
-                else Remedy("Choose another converter", sheet="find", query="kind=converter")
+                else find_part("Choose another converter", "converter")
             ),
         )

@@ -9,7 +9,7 @@ from ohmack.core.document.factory import WokenBy
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Accessory
 from ohmack.core.document.small_parts import LineIsolator
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import amount
 
@@ -34,7 +34,7 @@ def kept_level(results: Results) -> Iterator[Draft]:
             module.id,
             f"{unit.name} has no line output, {module.name} wants one",
             "Its speaker outputs are far too strong for that input. Take a radio with line outputs.",
-            Remedy("Find a radio", sheet="find", query="kind=radio"),
+            find_part("Find a radio", "radio"),
         )
     elif limit_v is None:
         yield watch(
@@ -57,7 +57,7 @@ def kept_level(results: Results) -> Iterator[Draft]:
             f"{module.name} takes {amount(limit_v, 'v')}, {unit.name} gives only {amount(line_v, 'v')}",
             f"It plays {-over_db:.0f} dB below what it could, and its hiss stays: take a radio with"
             " stronger line outputs.",
-            Remedy("Find a radio", sheet="find", query="kind=radio"),
+            find_part("Find a radio", "radio"),
         )
 
 
@@ -82,7 +82,7 @@ def kept_hum(results: Results) -> Iterator[Draft]:
             f"{unit.name} and {module.name} are grounded in two places: it may hum",
             f"The input {known}. Ground the radio where the old one was; if the engine whines, a line isolator parts"
             " the grounds.",
-            Remedy("Find an isolator", sheet="find", query="kind=line+isolator"),
+            find_part("Find an isolator", "line isolator"),
         )
 
 
@@ -107,7 +107,7 @@ def kept_switch_on(results: Results) -> Iterator[Draft]:
                 module.id,
                 f"{module.name} is switched on by a lead from the radio, and {unit.name} has none",
                 "Without it the amplifier sleeps.",
-                Remedy("Find a radio", sheet="find", query="kind=radio"),
+                find_part("Find a radio", "radio"),
             )
         case WokenBy.REMOTE:
             yield note(
@@ -120,5 +120,5 @@ def kept_switch_on(results: Results) -> Iterator[Draft]:
                 module.id,
                 f"{module.name} is woken over the data bus, and nothing speaks on it any more",
                 f"{unit.name} does not. A bus interface has to wake it, or the amplifier goes.",
-                Remedy("Find an interface", sheet="find", query="kind=accessory"),
+                find_part("Find an interface", "accessory"),
             )

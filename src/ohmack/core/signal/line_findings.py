@@ -13,7 +13,7 @@ from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.ways import LineSource, Played, inputs_used, line_source, pairs_of
@@ -40,7 +40,7 @@ def line_pairs(results: Results) -> Iterator[Draft]:
         where = (
             Remedy("Enter what it has", path=at(source, lambda it: it.line_pairs))
             if isinstance(source, Radio)
-            else Remedy("Find another", sheet="find", query=f"kind={source.kind}")
+            else find_part("Find another", source.kind)
         )
         if has is None:
             yield stop(
@@ -78,9 +78,7 @@ def _enough_pairs(
             f"{count(wanted, 'line pair')} wanted from {source.name}, which has {has}",
             f"For {names}. Y leads split a pair, and what shares one is the same signal: front and rear can no"
             " longer be faded, nor the subwoofer set by itself.",
-            Remedy("Find one with more", sheet="find", query=f"kind={source.kind}")
-            if not isinstance(source, Radio)
-            else None,
+            find_part("Find one with more", source.kind) if not isinstance(source, Radio) else None,
         )
     for part in parts.values():
         used = {link.channel for link in design.links_of(SpeakerLink) if link.from_id == part.id}

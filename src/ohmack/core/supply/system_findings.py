@@ -12,7 +12,7 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer, VoltageConverter
 from ohmack.core.document.vehicle import Supply, SystemVoltage
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE
 
 if TYPE_CHECKING:
@@ -64,7 +64,7 @@ def supply_system(results: Results) -> Iterator[Draft]:
             f"A {system.value} supply needs a converter to 12 V",
             "Never tap 12 V off part of a series pack for anything that draws steadily: the tapped cells discharge "
             f"unevenly. Use a converter sized for the peak{peak}; figures here hold for its 12 V side.",
-            Remedy("Find a converter", sheet="find", query="kind=voltage+converter"),
+            find_part("Find a converter", "voltage converter"),
         )
 
 
@@ -128,7 +128,7 @@ def _converter_holds(results: Results, part: VoltageConverter, current_a: float)
             part.id,
             f"{part.name} gives {results.say(part.current_a, 'a')}, {results.say(current_a, 'a')} are drawn",
             "It shuts off or dies at the first loud passage. Take a larger one, or less of what hangs on it.",
-            Remedy("Look at the part", path=at(part)),
+            find_part("Find another", "voltage converter"),
         )
     supply = results.design.vehicle.supply
     rests_v = supply.post_resting_v.value
@@ -145,7 +145,7 @@ def _converter_holds(results: Results, part: VoltageConverter, current_a: float)
             part.id,
             f"{part.name} takes {part.in_low_v:g} to {part.in_high_v:g} V, the pack holds {rests_v:g} V",
             "Take one made for this pack.",
-            Remedy("Look at the part", path=at(part)),
+            find_part("Find another", "voltage converter"),
         )
 
 

@@ -299,9 +299,10 @@ def add_part(request: Request, number: str, form: Form) -> Response:
             raise EntryError("Choose a part first.")
         part = workshop_of(request).shop.part(workshop_of(request).context, part_number)
         tree = part.model_dump(mode="json", exclude={"id", "position"})
-        if text(form, "swap") and (old := in_place_of(record.design, tree)):
+        instead = text(form, "instead")[:60]
+        if text(form, "swap") and (old := in_place_of(record.design, tree, instead)):
             out = replaced(results_of(request, record), old.id) if old.in_car else ()
-            return (*out, *taking(record.design, tree)), f"{part.name} instead of {old.name}"
+            return (*out, *taking(record.design, tree, instead)), f"{part.name} instead of {old.name}"
         there = bool(text(form, "in_car"))
         words = f"{part.name} is in the car already" if there else f"{part.name} added"
         return added(record.design, tree, in_car=there), words

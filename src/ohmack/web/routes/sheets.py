@@ -26,7 +26,14 @@ def open_questions(request: Request, number: str, stage: str = "survey") -> HTML
 
 @router.get("/jobs/{number}/{stage}", name="sheet")
 def sheet(
-    request: Request, number: str, stage: str, show: str = "", since: str = "", kind: str = "", words: str = ""
+    request: Request,
+    number: str,
+    stage: str,
+    show: str = "",
+    since: str = "",
+    kind: str = "",
+    words: str = "",
+    instead: str = "",
 ) -> HTMLResponse:
     """One stage's sheet."""
     if stage not in sheets():
@@ -38,5 +45,5 @@ def sheet(
     if is_whole(since):
         moved = shop.moved(record, int(since))
         page.moved = moved.moved if moved else ()
-    page.extra = extras(shop, record, stage, Asked(page.show, kind, words))
+    page.extra = extras(shop, record, stage, Asked(page.show, kind, words, instead))
     return job_answer(request, page)
