@@ -899,6 +899,10 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "function-part": (Severity.STOP, [happens("replaced")]),
     "promise-unjudged": (Severity.STOP, [put(f"{V}/functions", [])]),
     "speaker-silent": (Severity.STOP, [happens("taken out")]),
+    "treble-alone": (
+        Severity.STOP,
+        [catalogue_part("Morrowick T25 tweeter, pair", "domes", 1.5, 0.0, at_ids=["spk-fl", "spk-fr"], position=None)],
+    ),
     "tweeter-unprotected": (
         Severity.STOP,
         [catalogue_part("Morrowick T25 tweeter, pair", "domes", 1.5, 0.0, at_ids=["spk-fl", "spk-fr"], position=None)],

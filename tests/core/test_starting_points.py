@@ -273,6 +273,25 @@ def test_tweeters_go_to_pillars_that_are_there_and_others_stay_off_them() -> Non
     assert not set(second.at_ids) & set(there)
 
 
+def test_a_tweeter_alone_where_the_middle_was_is_said_and_beside_a_woofer_it_is_not() -> None:
+    """Common practice, no source."""
+    tweeter = next(tree for tree in catalogue() if tree["name"] == "Morrowick T25 tweeter, pair")
+    design = apply_edits(fresh(), add_sets(fresh(), {"tweeter": SHARED}))  # in the pillars, on the doors' pairs
+
+    def alone(*at_ids: str, now: Design = design) -> list[str]:
+        placed = apply_edits(now, place_part(now, {**tweeter, "at_ids": list(at_ids)}))
+        return sorted(f.about.partition("/")[2] for f in evaluate(placed).findings if f.rule == "treble-alone")
+
+    pillars = [s.id for s in design.vehicle.speakers if s.place is SpeakerPlace.PILLAR]
+    assert alone("spk-fl", "spk-fr") == ["spk-fl", "spk-fr"]
+    assert alone(*pillars) == []
+    mid = next(tree for tree in catalogue() if tree["name"] == "Pell & Fenn Coax 65, pair")
+    added_ = {"vehicle/speakers/spk-rl/channel_id": "ch-fl", "vehicle/speakers/spk-rr/channel_id": "ch-fr"}
+    moved = apply_edits(design, [Edit(path=path, value=value) for path, value in added_.items()])
+    two = apply_edits(moved, place_part(moved, {**mid, "at_ids": ["spk-rl", "spk-rr"]}))
+    assert alone("spk-fl", "spk-fr", now=two) == [], "another pair of the front plays the middle"
+
+
 def test_two_amplifiers_of_one_model_have_two_names_wherever_they_are_spoken_of(estate: Design) -> None:
     """Their cables, steps and checks are told apart; one that comes out gives its name back."""
     mono = next(tree for tree in catalogue() if tree["name"] == "Tessel M500")

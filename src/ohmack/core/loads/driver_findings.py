@@ -18,6 +18,7 @@ from ohmack.core.document.parts import Driver, HeadUnit, Part
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.loads.corners import corner_of, joined_in_corners
 from ohmack.core.loads.crossover_nets import net_between
+from ohmack.core.loads.driven import own_tweeter
 from ohmack.core.loads.drivers import Drive, net_of
 from ohmack.core.loads.line_parts import BEARS, in_line_with, tweeter_hz, usual_hz
 from ohmack.core.physics.filters import corner_hz, nearest_preferred, series_capacitor_uf
@@ -303,3 +304,24 @@ def woofer_alone(results: Results) -> Iterator[Draft]:
 
 def _woofer(drive: Drive) -> bool:
     return isinstance(drive.driver, Driver) and drive.driver.role == "woofer"
+
+
+@rule("treble-alone", "loads", PRACTICE)
+def treble_alone(results: Results) -> Iterator[Draft]:
+    """A tweeter sits where the middle was played, and nothing else plays it at that corner."""
+    design = results.design
+    for drive in results.drives:
+        new, speaker = drive.driver, drive.speaker
+        own = speaker.new_place or own_tweeter(speaker, drive.channel)
+        if not isinstance(new, Driver) or new.role != "tweeter" or own:
+            continue
+        corner = corner_of(design, speaker.id)
+        others = (d for d in results.drives if d.driven and not d.tweeter and d.speaker is not speaker)
+        if not any(corner_of(design, other.speaker.id) is corner for other in others):
+            yield stop(
+                f"{new.id}/{speaker.id}",
+                f"{new.name} in {speaker.name}: nothing plays the middle there",
+                "A tweeter begins at some kilohertz; voices come from what sat there before. Put that back, or a"
+                " speaker for the whole range, and the tweeter beside it.",
+                find_part("Find a speaker for it", "driver", new.id),
+            )
