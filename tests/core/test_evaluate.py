@@ -200,7 +200,9 @@ def test_a_new_car_and_five_catalogue_parts_make_a_whole_plan(body: Body, hand: 
     assert not [f.title for f in evaluation.findings if f.rule == "link-missing"]
     assert evaluation.figures["amp/wire"].value
     missing = {g.path for f in evaluation.figures.values() for g in f.missing}
-    assert missing <= {"vehicle/supply/batteries/battery/cca_a", "vehicle/supply/post_resting_v"}
+    battery = "vehicle/supply/batteries/battery"
+    asleep = {f"{battery}/capacity_ah", "vehicle/supply/standby_current_a"}  # how long it stands
+    assert missing <= {f"{battery}/cca_a", "vehicle/supply/post_resting_v"} | asleep
     assert any(link.kind == "power" and link.fuse.holder_id == "holder" for link in design.links)
 
 

@@ -323,8 +323,12 @@ def test_remedies_parts_and_removal(client: TestClient, job: str) -> None:
 
 
 def test_a_remedy_that_can_do_nothing_says_so(client: TestClient, job: str) -> None:
-    client.post(f"/jobs/{job}/remove", data=form(client, job, path="parts/sub"), headers=HX)
-    answer = client.post(f"/jobs/{job}/remedy", data=form(client, job, rule="link-missing", about="amp"), headers=HX)
+    page = client.get(f"/jobs/{job}/find", params={"kind": "converter", "words": "pocket", "instead": "-"}).text
+    number = re.search(r'name="catalogue_id" value="(\d+)"', page)[1]  # type: ignore[index]
+    second = form(client, job, catalogue_id=number, swap="yes", instead="-")
+    assert client.post(f"/jobs/{job}/parts", data=second, headers=HX).status_code == 200
+    nothing = form(client, job, rule="link-missing", about="converter-2")  # the amplifier has its line already
+    answer = client.post(f"/jobs/{job}/remedy", data=nothing, headers=HX)
     assert answer.status_code == 422
     assert "nothing to wire it to yet" in answer.text
 
