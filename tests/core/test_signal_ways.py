@@ -271,6 +271,10 @@ def test_what_is_picked_up_behind_a_new_radio_has_its_level_and_not_the_old_ones
         assert len([f for f in answer.findings if f.rule == "tap-band"]) == bass_said
         assert (answer.results.volume is not None) == mapped
         assert step_of(volume_of(answer.design, signal.way)) == ("31" if not edits else "27 of 40")
+    waits = apply_edits(design, [Edit(path=f"parts/{radio.id}/phase", value="later")])
+    today = evaluate(waits).results
+    assert today.signals[0].figures["source"].value == pytest.approx(old_v), "it is not in the car yet"
+    assert volume_of(today.design, today.signals[0].way) is today.design.vehicle.radio
     later = as_it_was_built(design, "More").vehicle
     assert later.radio.source_voltage_v.value == pytest.approx(sqrt(160))
     assert (later.radio.clip_step.value, later.radio.tap_low_hz.value, later.volume_steps) == ("31", None, ())

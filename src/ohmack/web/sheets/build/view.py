@@ -33,7 +33,7 @@ class BuildView(JointsView):
 
     def source_of(self, signal: SignalResult) -> Radio | Module | HeadUnit:
         """What is turned up for a way."""
-        return volume_of(self.design, signal.way)
+        return volume_of(self.page.evaluation.results.design, signal.way)
 
     def step_of(self, signal: SignalResult) -> str | None:
         """Its last clean step; None where nobody knows it."""

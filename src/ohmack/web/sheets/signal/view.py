@@ -43,7 +43,8 @@ class SignalView:
 
     def radio_of(self, signal: SignalResult) -> HeadUnit | None:
         """The new radio a way takes its signal from by a tap; None where that is what was there."""
-        return played_anew(self.page.design, self.tapped(signal)) if signal.way.tap is not None else None
+        now = self.page.evaluation.results.design  # without what comes later
+        return played_anew(now, self.tapped(signal)) if signal.way.tap is not None else None
 
     def tapped_path(self, signal: SignalResult, field: str) -> str:
         """The path of a field of it."""
@@ -100,7 +101,7 @@ class SignalView:
     def steps(self) -> tuple[GainStep, ...]:
         """How the gains are set."""
         results = self.page.evaluation.results
-        return procedure(self.page.design, results.signals, results.crossovers)
+        return procedure(results.design, results.signals, results.crossovers)
 
     @staticmethod
     def window(step: GainStep) -> str:
