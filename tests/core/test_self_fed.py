@@ -253,3 +253,10 @@ def test_a_radio_its_feed_does_not_carry_is_fed_from_the_battery_by_one_press(nu
     (twice,) = [f for f in evaluate(apply_edits(design, little)).findings if f.rule == "radio-feed"]
     assert twice.remedy is not None
     assert not twice.remedy.edits, "it hangs there already"
+
+
+def test_nothing_of_twelve_volts_is_fed_from_the_posts_of_a_lorry() -> None:
+    lorry = [measured("vehicle/supply/system", "24 V"), measured("vehicle/feeds/radio-constant/fuse_a", 4.0)]
+    found = [f for f in evaluate(apply_edits(demo_design(21), lorry)).findings if f.rule == "radio-feed"]
+    assert [f.remedy.query for f in found if f.remedy is not None] == ["kind=voltage+converter"]
+    assert not [f.remedy.edits for f in found if f.remedy is not None and f.remedy.edits]

@@ -14,7 +14,7 @@ from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import Converter, HeadUnit
 from ohmack.core.document.vehicle import FeedRole, KeyState, Vehicle
-from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.feed_taps import ELECTRONICS_A, FeedTap, speaks_against
 from ohmack.core.supply.own_runs import SelfFed
@@ -100,6 +100,8 @@ BLOWS = "Its fuse blows at the first loud passage. Take a feed of its own from t
 @rule("radio-feed", "supply", PRACTICE)
 def radio_feed(results: Results) -> Iterator[Draft]:
     """What hangs on a feed of the radio is more than it gives, than its fuse or its wire carries, or nobody knows."""
+    high = results.design.vehicle.above_12_v
+    own = "A fused lead from a converter's 12 V side" if high else "A fused run of its own from the battery"
     for item in results.radio_feeds:
         tap, part, feed = item.tap, item.part, item.tap.feed
         total_a, gives_a = tap.total.value, feed.limit_a.value
@@ -112,8 +114,7 @@ def radio_feed(results: Results) -> Iterator[Draft]:
             yield (stop if wrong else watch)(
                 part.id,
                 f"{feed.name} {'does not carry' if wrong else 'hardly carries'} {part.name}",
-                f"{'; '.join(wrong or tap.refused)}. A fused run of its own from the battery does; never a larger fuse"
-                " before the old wire.",
+                f"{'; '.join(wrong or tap.refused)}. {own} does; never a larger fuse before the old wire.",
                 from_the_battery(results.design, part, item.link),
             )
         elif gives_a is None and feed.fuse_a.value is None:
@@ -151,6 +152,8 @@ def from_the_battery(design: Design, part: HeadUnit | Converter, link: FeedLink 
     at_post = next((feed for feed in design.vehicle.feeds if feed.name == POST), None)
     if at_post is not None and link is not None and link.from_id == at_post.id:
         return Remedy("Look at the feed", path=at(at_post, lambda it: it.limit_a))
+    if design.vehicle.above_12_v:  # its posts are no supply for a part of 12 V
+        return find_part("Find a converter", "voltage converter")
     feed_id = free_id("feed-post", taken) if at_post is None else at_post.id
     always = {"value": [state.value for state in KeyState], "basis": Basis.DOCUMENTED.value}
     point = ground_for(design, part.position or design.vehicle.radio.position)
