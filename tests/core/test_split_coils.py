@@ -14,6 +14,8 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.loads.coil_split import split_of
 from ohmack.core.planning.laying import follow
+from ohmack.demo.building import catalogue, measured
+from ohmack.demo.jobs import demo_design
 
 
 def dual(estate: Design, **changes: Any) -> Design:
@@ -104,3 +106,30 @@ def test_the_box_is_the_same_for_two_coils_on_two_channels(estate: Design) -> No
     load = evaluate(split(design)).results.loads[0]
     assert one.solved.drive.nominal_ohm == pytest.approx(2.0)
     assert one.solved.full_w == pytest.approx(2 * min(load.power.value or 0.0, load.allowed_w or 0.0))
+
+
+def test_one_speaker_of_the_car_on_two_outputs_is_a_stop_and_twice_on_one_is_counted_as_two() -> None:
+    """Two outputs drive each other; one press takes the last wire off again."""
+    design = demo_design(13)
+    for channel, words in ((1, "channel 1 of Tessel Five 75+350 twice"), (3, "and channel 3 of Tessel Five 75+350")):
+        again = {"id": "again", "kind": "speaker", "from_id": "amp", "to_id": "spk-fl", "channel": channel}
+        both = apply_edits(design, [Edit(op="add", path="links", value=again)])
+        (found,) = [f for f in evaluate(both).findings if f.rule == "driven-twice"]
+        assert found.title.startswith("Front left door hangs on channel 1 of Tessel Five 75+350")
+        assert found.title.endswith(words)
+        assert ("drive each other" in found.text) == (channel == 3)
+        assert found.remedy is not None
+        assert apply_edits(both, found.remedy.edits) == design
+
+
+def test_speakers_too_low_for_their_output_are_looked_for_in_the_place_of_those_there() -> None:
+    """3 Ω woofers on outputs that permit 4 Ω; another pair of the plan is not named."""
+    woofers = next(tree for tree in catalogue() if tree["name"] == "Morrowick W65 woofer, pair")
+    design = demo_design(3)
+    ours = {**woofers, "id": "low", "at_ids": ["spk-rl", "spk-rr"]}
+    works = next(m for m in design.vehicle.modules if m.channels)
+    permits = measured(f"vehicle/modules/{works.id}/lowest_load_ohm", 4.0)
+    low = apply_edits(design, [Edit(op="add", path="parts", value=ours), permits])
+    found = [f for f in evaluate(low).findings if f.rule == "channel-load" and "wants" in f.title]
+    assert found
+    assert {f.remedy.query for f in found if f.remedy is not None} == {"kind=driver&instead=low"}

@@ -336,6 +336,8 @@ def test_a_box_the_shop_builds_is_built_to_the_space_and_one_that_is_bought_only
     again, none, net_l = judged(apply_edits(long, edits_of(long, too_long.remedy)))
     assert not none
     assert 0.0 <= net_l - again.net_volume_l < 0.3
+    as_much = box.net_volume_l - 0.2 <= again.net_volume_l <= 1.06 * box.net_volume_l
+    assert as_much, "in whole centimetres"
     empty = fresh_of(body)
     laid = lay_strategy(empty, StrategyKey.RADIO_PICKUP.value, catalogue())
     chosen, said, _ = judged(apply_edits(empty, laid.edits))

@@ -128,8 +128,10 @@ def test_no_block_that_goes_in_holds_more_than_the_one_proposed(
     assert way_in_spare_m(edges, way_in) >= margin_m - 1e-9
     assert block.net_l == pytest.approx(room_in_l(*edges, board_m, taken_l))
     assert block.net_l >= min(wanted_l, most_l) - 1e-9
-    wider = room_in_l(edges[0], edges[1] - 0.01, edges[2], board_m, taken_l)
-    assert edges[1] <= 0.3 or block.net_l < wanted_l or wider < wanted_l, "no wider than it need be"
+    for side in range(3):
+        less = [edge - 0.01 * (n == side) for n, edge in enumerate(edges)]
+        enough = room_in_l(*less, board_m, taken_l) >= wanted_l
+        assert edges[side] <= 0.3 or not enough, "no larger than it need be"
 
 
 def test_restraint_is_weight_times_the_multiple() -> None:

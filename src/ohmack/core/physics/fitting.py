@@ -197,18 +197,23 @@ Sides = tuple[float, float, float]
 
 
 def _no_larger(sides: Sequence[float], board_m: float, wanted_l: float, taken_l: float) -> Block:
-    """A block made less wide, or then less long, until it holds what is wanted; in whole centimetres."""
+    """A block made less long, wide or high, the longest of them first, while it holds what is wanted; in whole
+    centimetres.
+    """
     length_m, width_m, height_m = (floor(100 * side + 1e-9) / 100 for side in sides)
     cut: Sides = length_m, width_m, height_m
-    for side in (1, 0):
-        while cut[side] > LEAST_SIDE_M and room_in_l(*_less(cut, side), board_m, taken_l) >= wanted_l:
-            cut = _less(cut, side)
+    smaller: Sides | None = cut
+    while smaller is not None:
+        cut, smaller = smaller, None
+        for side in sorted(range(3), key=lambda n: -cut[n]):
+            less = _less(cut, side)
+            if cut[side] > LEAST_SIDE_M and room_in_l(*less, board_m, taken_l) >= wanted_l:
+                smaller = less
+                break
     return Block(*cut, room_in_l(*cut, board_m, taken_l))
 
 
 def _less(sides: Sides, which: int) -> Sides:
-    """A centimetre less of its length (0) or its width (1)."""
-    length_m, width_m, height_m = sides
-    return (
-        (round(length_m - 0.01, 2), width_m, height_m) if which == 0 else (length_m, round(width_m - 0.01, 2), height_m)
-    )
+    """A centimetre less of its length (0), its width (1) or its height (2)."""
+    length_m, width_m, height_m = (round(s - 0.01, 2) if n == which else s for n, s in enumerate(sides))
+    return length_m, width_m, height_m
