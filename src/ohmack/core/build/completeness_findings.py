@@ -187,9 +187,8 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
     """The part a part waits for, where nothing in the plan or the car could be wired to it."""
     design = results.design
     radio, unit = design.vehicle.radio, next(design.parts_of(HeadUnit), None)
-    silent = unit is None and radio.tier.value is Tier.NONE
     if absent <= {"signal", "signal pickup"}:
-        if silent:
+        if unit is None and radio.tier.value is Tier.NONE:
             return find_part("Find a radio", "radio")
         by_line = (unit is not None and unit.line_pairs) or radio.line_pairs.value or any(design.parts_of(Converter))
         by_pair = getattr(part, "takes_speaker_level", False) or isinstance(part, Converter)
@@ -202,11 +201,11 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
     if absent == {"amplifier"}:
         joins = any(sub.id in wired for sub in subs)  # the output of one that is driven already
         return None if joins or _free_channel(design) else find_part("Find an amplifier", "amplifier", BESIDE)
-    if "speaker wire" in absent <= {"speaker wire", "signal"} and isinstance(part, Amplifier):
+    if isinstance(part, Amplifier) and "speaker wire" in absent and absent <= {"speaker wire", "signal"}:
         several = part.channel_count + part.further_count > 1
-        waits = any(sub.id not in wired for sub in subs)
-        silent = several and any(not drive.by_amplifier for drive in results.drives)
-        return None if waits or silent else find_part("Find what it drives", "subwoofer", BESIDE)
+        sub_waits = any(sub.id not in wired for sub in subs)
+        speaker_waits = several and any(not drive.by_amplifier for drive in results.drives)
+        return None if sub_waits or speaker_waits else find_part("Find what it drives", "subwoofer", BESIDE)
     return None
 
 
