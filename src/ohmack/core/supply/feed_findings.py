@@ -93,7 +93,8 @@ def _unknown(tap: FeedTap) -> str:
     return listed([name for _, name in tap.open])
 
 
-POST, POST_GIVES_A = "Battery post, small circuits", 60.0  # with a fuse of their own in every lead; common practice
+POST_ID, POST_NAME = "feed-post", "Battery post, small circuits"
+POST_GIVES_A = 60.0  # with a fuse of its own in every lead; common practice
 BLOWS = "Its fuse blows at the first loud passage. Take a feed of its own from the battery or the fuse box."
 
 
@@ -149,16 +150,16 @@ def from_the_battery(design: Design, part: HeadUnit | Converter, link: FeedLink 
     """
     battery, feeds = design.vehicle.supply.batteries[0], at_the(Vehicle, lambda it: it.feeds)
     taken = {name for ids in design.ids().values() for name in ids}
-    at_post = next((feed for feed in design.vehicle.feeds if feed.name == POST), None)
+    at_post = next((feed for feed in design.vehicle.feeds if feed.id == POST_ID), None)
     if at_post is not None and link is not None and link.from_id == at_post.id:
         return Remedy("Look at the feed", path=at(at_post, lambda it: it.limit_a))
     if design.vehicle.above_12_v:  # its posts are no supply for a part of 12 V
         return find_part("Find a converter", "voltage converter")
-    feed_id = free_id("feed-post", taken) if at_post is None else at_post.id
+    feed_id = free_id(POST_ID, taken) if at_post is None else at_post.id
     always = {"value": [state.value for state in KeyState], "basis": Basis.DOCUMENTED.value}
     point = ground_for(design, part.position or design.vehicle.radio.position)
     post = {
-        "id": feed_id, "name": POST, "position": battery.position.model_dump(), "role": FeedRole.CONSTANT.value,
+        "id": feed_id, "name": POST_NAME, "position": battery.position.model_dump(), "role": FeedRole.CONSTANT.value,
         "live": always, "limit_a": {"value": POST_GIVES_A, "basis": Basis.DOCUMENTED.value},
     }  # fmt: skip
     new = {
