@@ -201,6 +201,15 @@ def test_a_new_radio_is_held_against_what_fed_the_old_one() -> None:
         assert one.tap.drop.value == pytest.approx(total_a * 6 * 0.0133, rel=0.01)
     for fuse_a, says in ((15.0, []), (5.0, [Severity.WATCH]), (4.9, [Severity.STOP])):
         assert [f.severity for f in on_the_old_feed(21, fuse_a=fuse_a).findings if f.rule == "radio-feed"] == says
+    strong = [Edit(path="parts/radio-2/supply_current_a", value=11.0)]
+    for known, says in (
+        ({}, [Severity.STOP]),
+        ({"fuse_a": 15.0}, []),
+        ({"fuse_a": 15.0, "limit_a": 10.0}, [Severity.STOP]),
+    ):
+        looked = evaluate(apply_edits(on_the_old_feed(21, **known).design, strong))
+        found = [f.severity for f in looked.findings if f.rule == "radio-feed"]
+        assert found == says, "10 A are a guess, and none any more once the fuse was read"
     for number, over in ((21, "wire of its own"), (13, "the old one's plug")):
         (said,) = [f for f in on_the_old_feed(number, limit_a=4.0).findings if f.rule == "radio-feed"]
         assert said.severity is Severity.STOP, over

@@ -13,7 +13,7 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import Converter, HeadUnit
-from ohmack.core.document.vehicle import FeedRole, KeyState, Vehicle
+from ohmack.core.document.vehicle import Feed, FeedRole, KeyState, Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.feed_taps import ELECTRONICS_A, FeedTap, speaks_against
@@ -105,7 +105,7 @@ def radio_feed(results: Results) -> Iterator[Draft]:
     own = "A fused lead from a converter's 12 V side" if high else "A fused run of its own from the battery"
     for item in results.radio_feeds:
         tap, part, feed = item.tap, item.part, item.tap.feed
-        total_a, gives_a = tap.total.value, feed.limit_a.value
+        total_a, gives_a = tap.total.value, _gives_a(feed)
         if total_a is None:
             continue  # an unknown current has its own Stop
         path = at(feed, lambda it: it.limit_a)
@@ -130,14 +130,21 @@ def radio_feed(results: Results) -> Iterator[Draft]:
             fresh = from_the_battery(results.design, part, item.link)
             yield stop(feed.id, f"{feed.name} gives {results.say(gives_a, 'a')}, {draws}{more}", BLOWS, fresh)
     heavy = {item.tap.feed.id for item in results.radio_feeds}
+    heavy |= {tap.feed.id for item in results.self_fed for tap in item.taps if tap.taken}
     for hung in results.feeds:  # electronics take so little that the feed is not asked for its fuse
-        gives_a = hung.feed.limit_a.value
+        gives_a = _gives_a(hung.feed)
         if hung.feed.id not in heavy and gives_a is not None and hung.draws_a > gives_a and hung.drop is not None:
             draws = f"{hung.part.name} draws {results.say(hung.draws_a, 'a')}"
             title = f"{hung.feed.name} gives {results.say(gives_a, 'a')}, {draws}"
             yield stop(
                 hung.feed.id, title, BLOWS, Remedy("Choose another feed", path=at(hung.link, lambda it: it.from_id))
             )
+
+
+def _gives_a(feed: Feed) -> float | None:
+    """What a feed can give [a]: a guess says nothing once its fuse was read."""
+    guessed = feed.limit_a.basis is Basis.ASSUMED and feed.fuse_a.value is not None
+    return None if guessed else feed.limit_a.value
 
 
 def from_the_battery(design: Design, part: HeadUnit | Converter, link: FeedLink | None) -> Remedy:
