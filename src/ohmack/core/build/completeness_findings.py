@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.build.steps_out import modules_out
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
@@ -13,7 +12,7 @@ from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Module, Tier
 from ohmack.core.document.handles import at
-from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.interventions import factory_amplifier_gone
 from ohmack.core.document.links import CapacitorLink, ChargeLink, FeedLink, LineLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
@@ -202,7 +201,7 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
         joins = any(sub.id in wired for sub in subs)  # the output of one that is driven already
         return None if joins or _free_channel(design) else find_part("Find an amplifier", "amplifier", BESIDE)
     if isinstance(part, Amplifier) and "speaker wire" in absent and absent <= {"speaker wire", "signal"}:
-        several = part.channel_count + part.further_count > 1
+        several = part.channels > 1
         sub_waits = any(sub.id not in wired for sub in subs)
         speaker_waits = several and any(not drive.by_amplifier for drive in results.drives)
         return None if sub_waits or speaker_waits else find_part("Find what it drives", "subwoofer", BESIDE)
@@ -214,7 +213,7 @@ def _free_channel(design: Design) -> bool:
     for amplifier in design.parts_of(Amplifier):
         links = [link for link in design.links_of(SpeakerLink) if link.from_id == amplifier.id]
         used = {link.channel for link in links} | {link.channel + 1 for link in links if link.bridged}
-        if len(used) < amplifier.channel_count + amplifier.further_count:
+        if len(used) < amplifier.channels:
             return True
     return False
 
@@ -335,9 +334,7 @@ def reading_implausible(results: Results) -> Iterator[Draft]:
     """A measured value lies outside what such cars show."""
     guides = read_toml("facts")
     design = results.design
-    old = factory_amplifier(design)
-    gone = any(module is old for module in modules_out(design))
-    unplugged = feeds_of_the_old(design) if gone else []  # nothing is drawn from what fed it
+    unplugged = feeds_of_the_old(design) if factory_amplifier_gone(design) else []  # nothing is drawn from what fed it
     for path, fact, owner, field in design_facts(design):
         guide = guides.get(field)
         if guide is None or "below" not in guide:

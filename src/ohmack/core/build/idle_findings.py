@@ -94,15 +94,14 @@ def _once_too_often(design: Design) -> Iterator[Accessory]:
 @rule("radio-twice", "plan", PRACTICE)
 def radio_twice(results: Results) -> Iterator[Draft]:
     """Two radios want the one place in the dash; only the first is judged."""
-    first, *more = (*results.design.parts_of(HeadUnit), None)
-    for unit in more:
-        if first is not None and unit is not None:
-            yield stop(
-                unit.id,
-                f"Two radios for one place: {first.name} and {unit.name}",
-                "There is one in the dash, and every level, feed and function was judged with the first one.",
-                Remedy("Take it out", (Edit(op="remove", path=at(unit)),)),
-            )
+    units = list(results.design.parts_of(HeadUnit))
+    for unit in units[1:]:
+        yield stop(
+            unit.id,
+            f"Two radios for one place: {units[0].name} and {unit.name}",
+            "There is one in the dash, and every level, feed and function was judged with the first one.",
+            Remedy("Take it out", (Edit(op="remove", path=at(unit)),)),
+        )
 
 
 WHY = {

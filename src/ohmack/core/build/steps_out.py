@@ -10,7 +10,7 @@ from ohmack.core.build.steps import Phase
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module
-from ohmack.core.document.interventions import OUT, STILL_THERE, factory_amplifier, interventions_of
+from ohmack.core.document.interventions import comes_out, factory_amplifier, interventions_of
 from ohmack.core.document.outgoing import Goes, Outgoing
 from ohmack.core.physics.geometry import Point, plan_length_m
 
@@ -45,7 +45,7 @@ def modules_out(design: Design) -> Iterator[Module]:
     begun, modules = any(part.in_car for part in design.parts), {m.id: m for m in design.vehicle.modules}
     for act in interventions_of(design):
         module = modules.get(act.id)
-        if module is None or act.act not in OUT or any(measure in STILL_THERE for measure in act.keep_alive):
+        if module is None or not comes_out(act):
             continue
         before = plugged.in_car if plugged is not None and module is factory_amplifier(design) else begun
         if not before:

@@ -77,8 +77,13 @@ def new_radio(design: Design) -> HeadUnit | None:
     return unit if any(i.act in OUT for i in acts) else None
 
 
+def comes_out(intervention: Intervention) -> bool:
+    """Whether a module comes out for good: not one that works on out of sight, or of which a board stays."""
+    stays = any(measure in STILL_THERE for measure in intervention.keep_alive)
+    return intervention.act in OUT and not stays
+
+
 def factory_amplifier_gone(design: Design) -> bool:
     """Whether the factory amplifier comes out, or is out, and draws nothing any more."""
     old = factory_amplifier(design)
-    acts = [i for i in interventions_of(design) if old is not None and i.id == old.id and i.act in OUT]
-    return bool(acts) and not any(measure in STILL_THERE for act in acts for measure in act.keep_alive)
+    return old is not None and any(i.id == old.id and comes_out(i) for i in interventions_of(design))

@@ -41,14 +41,17 @@ def built_to(design: Design, space: Space, board_mm: float, wanted_l: float, tak
     return block_for_space(room, way_in, design.policy.fit_margin_mm / 1000, board_mm / 1000, wanted_l, taken_l)
 
 
+def stated(block: Block) -> dict[str, float]:
+    """A block as the fields of a box: its outside, and its air rounded down."""
+    return {
+        "length_m": block.length_m, "width_m": block.width_m, "height_m": block.height_m,
+        "net_volume_l": round(block.net_l - 0.05, 1),
+    }  # fmt: skip
+
+
 def rebuilt(box: Box, block: Block) -> tuple[Edit, ...]:
     """Edits that make a box of the plan a plain block of another size, with the air that is in it then."""
-    edits: tuple[Edit, ...] = (
-        Edit(path=at(box, lambda it: it.length_m), value=block.length_m),
-        Edit(path=at(box, lambda it: it.width_m), value=block.width_m),
-        Edit(path=at(box, lambda it: it.height_m), value=block.height_m),
-        Edit(path=at(box, lambda it: it.net_volume_l), value=round(block.net_l - 0.05, 1)),
-    )
+    edits = tuple(Edit(path=f"{at(box)}/{name}", value=value) for name, value in stated(block).items())
     if box.boards.top_length_m is not None:
         edits += (Edit(path=at(box, lambda it: it.boards.top_length_m), value=None),)
     return edits + ((Edit(path=at(box, lambda it: it.boards.corners), value=[]),) if box.boards.corners else ())

@@ -91,9 +91,7 @@ def taking(design: Design, tree: dict[str, Any], instead: str = "") -> tuple[Edi
         }
         if isinstance(old, Driver | MountingRing):
             kept["at_ids"] = list(old.at_ids)
-        space = next(iter(design.vehicle.spaces), None)
-        fitting = built_for(design, space, tree) if tree["kind"] == "box" and space is not None else tree
-        return (Edit(path=at(old), value={**fitting, **kept}),)
+        return (Edit(path=at(old), value={**built_for(design, tree), **kept}),)
     return added(design, tree)
 
 

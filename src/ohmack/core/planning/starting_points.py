@@ -8,7 +8,6 @@ from typing import Any
 from ohmack.core.document import Basis, Design, Fact, Intake
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
-from ohmack.core.document.cabin import Space
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace, Radio, RadioChannel, Tier
 from ohmack.core.document.facts import Position, Verified
@@ -38,7 +37,7 @@ from ohmack.core.document.vehicle import (
 )
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.sensitivity import fact_guide
-from ohmack.core.fit.built_to_space import built_to, goes_in
+from ohmack.core.fit.built_to_space import built_to, goes_in, stated
 from ohmack.core.fit.places import PROPORTIONS, first_place
 from ohmack.core.planning.cabin import SEAT_AIRBAGS_FROM, typical_space, typical_zones
 from ohmack.core.planning.free_places import free_place
@@ -327,8 +326,11 @@ def board_of(tree: dict[str, Any]) -> float | None:
     return None if found is None else float(found)
 
 
-def built_for(design: Design, space: Space, tree: dict[str, Any]) -> dict[str, Any]:
-    """A box as it is, or built to the space where it is one the shop builds and would not go in."""
+def built_for(design: Design, tree: dict[str, Any]) -> dict[str, Any]:
+    """A part as it is; a box the shop builds that would not go into the car's space, built to it."""
+    space = next(iter(design.vehicle.spaces), None)
+    if tree["kind"] != "box" or space is None:
+        return tree
     length_m, width_m, height_m = tree.get("length_m"), tree.get("width_m"), tree.get("height_m")
     board_mm = board_of(tree)
     if board_mm is None or length_m is None or width_m is None or height_m is None:
@@ -337,10 +339,7 @@ def built_for(design: Design, space: Space, tree: dict[str, Any]) -> dict[str, A
         return tree
     taken_l = sum(sub.displaced_l or 0.0 for sub in design.parts_of(Subwoofer) if not sub.at_ids)
     block = built_to(design, space, board_mm, tree.get("net_volume_l") or 0.0, taken_l)
-    if block is None:
-        return tree
-    sides = {"length_m": block.length_m, "width_m": block.width_m, "height_m": block.height_m}
-    return {**tree, **sides, "net_volume_l": round(block.net_l - 0.05, 1)}
+    return tree if block is None else {**tree, **stated(block)}
 
 
 def place_part(design: Design, tree: dict[str, Any], there: Position | None = None) -> tuple[Edit, ...]:
@@ -366,8 +365,7 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     position = free_place(design, tree, wanted) if there is None else there.model_dump()
     if tree["kind"] == "line isolator" and not tree.get("in_line_id"):
         tree = {**tree, "in_line_id": next((line.id for line in design.links_of(LineLink)), None)}
-    if tree["kind"] == "box" and space is not None:
-        tree = built_for(design, space, tree)
+    tree = built_for(design, tree)
     if tree["kind"] in TOLD_APART:
         tree = {**tree, "name": free_name(tree["name"], [part.name for part in design.parts])}
     edits: list[Edit] = []

@@ -6,8 +6,7 @@ from math import log10
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Module, ModuleKind
-from ohmack.core.document.functions import Act
-from ohmack.core.document.interventions import STILL_THERE, interventions_of
+from ohmack.core.document.interventions import comes_out, interventions_of
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.factory.evidence import digital_link
 from ohmack.core.figures.figure import Book, Figure, Formula
@@ -57,7 +56,7 @@ def _pair(design: Design) -> tuple[HeadUnit, Module] | None:
     unit = next(design.parts_of(HeadUnit), None)
     acts = {i.id: i for i in interventions_of(design)}
     radio = acts.get(design.vehicle.radio.id)
-    gone = radio is not None and radio.act is not Act.BYPASSED and not any(k in STILL_THERE for k in radio.keep_alive)
+    gone = radio is not None and comes_out(radio)
     amplifiers = (
         m
         for m in design.vehicle.modules

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Basis
 from ohmack.core.document.factory import ChannelPlace, Mix, Module, Radio, RadioChannel
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.interventions import OUT, STILL_THERE, interventions_of, new_radio
+from ohmack.core.document.interventions import comes_out, interventions_of, new_radio
 from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
@@ -159,10 +159,7 @@ def tap_axle(results: Results) -> Iterator[Draft]:
 def tap_dead(results: Results) -> Iterator[Draft]:
     """A signal is picked up from something that comes out, and nothing plays in its place."""
     design = results.design
-    gone = {
-        i.id for i in interventions_of(design)
-        if i.act in OUT and not any(measure in STILL_THERE for measure in i.keep_alive)
-    }  # fmt: skip
+    gone = {i.id for i in interventions_of(design) if comes_out(i)}
     if any(design.parts_of(HeadUnit)):
         gone.discard(design.vehicle.radio.id)  # its pairs play on; of its line outputs another rule speaks
     radio = design.vehicle.radio
