@@ -395,6 +395,7 @@ def test_a_thirteen_speaker_ring_car_from_an_empty_job(page: Page) -> None:
         walk.fact(f"Dash opening, {side}", value)
     finding = page.locator(".docket article, .docket li").filter(has_text="has an input for Quillon").last
     finding.get_by_role("link", name="Enter it").or_(finding.get_by_role("button", name="Enter it")).click()
+    settled(page)
     page.locator("#editor .fact-value select").first.select_option(label="yes")
     walk.acts += 3
     expect(page.locator(".docket")).not_to_contain_text("has an input for Quillon S2 screen radio")

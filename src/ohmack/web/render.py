@@ -33,6 +33,7 @@ HTMX = json.dumps(
         "selfRequestsOnly": True,
         "refreshOnHistoryMiss": True,
         "historyCacheSize": 0,
+        "defaultSettleDelay": 0,  # what is there works at once: a choice made before its form listens would be lost
         "responseHandling": [{"code": "204", "swap": False}, {"code": "...", "swap": True}],
     },
     separators=(",", ":"),
