@@ -45,6 +45,7 @@ ROUTES = {
     "spread": ("amplifier", "words"),
     "split-coils": ("output", "words"),
     "delays": (),
+    "less-loss": ("cure",),
     "drop-reading": ("consumer", "section", "voltage_v", "current_a"),
     "filters": ("file",),
     "response-columns": ("name", "where", "taken", "step", "file"),

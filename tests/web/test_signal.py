@@ -199,3 +199,21 @@ def test_a_drop_is_read_judged_and_refused(client: TestClient, database: Databas
     assert len(bench.design.drop_readings) == 1
     for sheet in ("protection", "dip"):
         assert "<svg" in bench.page(sheet)
+
+
+def test_a_cure_of_a_loss_is_tried_and_taken(client: TestClient, database: Database) -> None:
+    """The Stop leads to what helps; a press does the first line; pressed again it says that the car is another."""
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Two amplifiers"))
+    tree = demo_design(number).model_dump(mode="json")
+    tree["policy"]["drop_limit_v"] = 0.3
+    bench = Bench(client, database, Design.model_validate(tree))
+    assert "/loss" in bench.page("supply")
+    page = re.sub(r"\s+", " ", bench.page("loss"))
+    assert "0.41 V lost of 0.30 V allowed" in page
+    assert page.index("A run of its own to Tessel M500") < page.index("Morrowick 10 D4 wired to 8.00 Ω")
+    assert bench.post("less-loss", "loss", cure="own-power-amp").status_code == 303
+    assert evaluate(bench.design).results.supplies[-1].figures["drop"].value < 0.3
+    assert "Every loop holds" in bench.page("loss")
+    refused = bench.post("less-loss", "loss", hx=True, cure="own-power-amp")
+    assert refused.status_code == 422
+    assert "the car is another by now" in refused.text

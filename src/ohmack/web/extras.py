@@ -12,6 +12,7 @@ from ohmack.core.document.paths import get
 from ohmack.core.document.policy import Policy
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.strategies import Candidate
+from ohmack.core.planning.less_loss import less_loss
 from ohmack.core.planning.parts_tried import Trial, try_part, way_for
 from ohmack.core.reference import read_toml
 from ohmack.store.design_rows import DesignRecord
@@ -56,7 +57,7 @@ def found(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
     words, instead = asked.words[:80], asked.instead[:60]
     base = shop.evaluation(record, sweep=False)
     parts = shop.shop.parts(shop.context, kind, words, MOST_TRIED)
-    way, whole = way_for(record.design, kind), [_tree(p) for p in shop.shop.parts(shop.context)]
+    way, whole = way_for(record.design, kind), trees_of(shop)
 
     def tried() -> list[tuple[Part, Trial]]:  # only the first is drawn, and keeps what it was drawn from
         rows = [(p, try_part(record.design, base, _tree(p), way, whole, instead)) for p in parts]
@@ -74,9 +75,21 @@ def _tree(part: Part) -> dict[str, Any]:
     return part.model_dump(mode="json", exclude={"id", "position"})
 
 
+def trees_of(shop: Workshop) -> list[dict[str, Any]]:
+    """The catalogue's parts as parts still to be placed."""
+    return [_tree(p) for p in shop.shop.parts(shop.context)]
+
+
 def trees(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
     """The catalogue's parts, for what a strategy would take."""
-    return {"trees": [_tree(p) for p in shop.shop.parts(shop.context)]}
+    return {"trees": trees_of(shop)}
+
+
+def cures(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:
+    """What was tried to bring a loss down."""
+    whole = trees_of(shop)
+    base = shop.evaluation(record, sweep=False)
+    return {"loss": shop.remembered(record, ("loss", dumps(whole)), lambda: less_loss(base, whole))}
 
 
 def options_of_the_job(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:

@@ -25,6 +25,7 @@ from ohmack.core.planning.strategy import ORDER, ROLE_KINDS, choose_part, filled
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
 
+SAME_SIZE = 0.15  # of the frame's diameter: one step of the usual sizes is more; common practice
 MANY = ("accessory", "driver", "wire", "fuse")  # kinds a job has several of: a new one joins, it takes nobody's place
 
 
@@ -41,6 +42,7 @@ class Trial:
     asks: tuple[str, ...] = ()  # those of the stops that are facts not known yet
     beside: tuple[str, ...] = ()  # what was put in with it, because its way needs it
     after: Evaluation | None = None  # the car with it, and with what was put in besides
+    other_size: bool = False  # whether it is a speaker of another size than the one it replaces
 
     @property
     def fits(self) -> bool:
@@ -53,9 +55,12 @@ class Trial:
         return bool(self.asks) and len(self.asks) == len(self.new_stops)
 
     @property
-    def rank(self) -> tuple[bool, int, int]:
-        """The better the smaller: what stops, what it solves, what it adds to watch."""
-        return not self.fits and not self.only_asks, len(self.new_stops) - len(self.solved), len(self.new_watches)
+    def rank(self) -> tuple[bool, int, bool, int]:
+        """The better the smaller: what stops, what it solves, whether it is of the old one's size, what it adds to
+        watch.
+        """
+        stopped = not self.fits and not self.only_asks
+        return stopped, len(self.new_stops) - len(self.solved), self.other_size, len(self.new_watches)
 
 
 def in_place_of(design: Design, tree: dict[str, Any], instead: str = "") -> Part | None:
@@ -184,6 +189,7 @@ def try_part(
         asks=tuple(title for title in stops if title in missing),
         beside=beside,
         after=after,
+        other_size=isinstance(old, Driver) and abs(tree["frame_mm"] / old.frame_mm - 1.0) > SAME_SIZE,
     )
 
 

@@ -17,7 +17,7 @@ from ohmack.core.network.model import Place
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.supply.results import Segment, SupplyResult
 from ohmack.core.supply.system_findings import audio_a
-from ohmack.core.wording import amount, trimmed
+from ohmack.core.wording import amount, lowered, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -89,7 +89,7 @@ def supply_collapses(results: Results) -> Iterator[Draft]:
             supply.link.id,
             f"The supply of {supply.part.name} collapses",
             f"{supply.collapse} The loop has {amount(loop_ohm, 'ohm')}, so {amount(source_v**2 / 4 / loop_ohm, 'w')} is"
-            f" the most it passes at all; {worst.name[0].lower()}{worst.name[1:]} alone has"
+            f" the most it passes at all; {lowered(worst.name)} alone has"
             f" {amount(worst.resistance_ohm, 'ohm')}. Until that is mended there is no wire, no fuse and no voltage to"
             " name.",
             _mend(supply, worst),
@@ -116,12 +116,14 @@ def drop_over_policy(results: Results) -> Iterator[Draft]:
         label = supply.chosen.wire.label
         remedy = let_choose(supply.link, supply)
         why = f" Nothing fits: {supply.limit}." if supply.limit else ""
+        most = sorted(supply.segments, key=lambda piece: -piece.drop_v)[:2]
+        where = " and ".join(f"{lowered(piece.name)} ({amount(piece.drop_v, 'v')})" for piece in most)
         if drop_v > limit_v + 1e-9:
             yield stop(
                 supply.link.id,
                 f"{amount(drop_v, 'v')} lost of {amount(limit_v, 'v')} allowed",
-                f"{label} is too thin or the loop too long.{why}",
-                remedy or Remedy("See the sizes", sheet="supply"),
+                f"{label} is too thin or the loop too long; most goes in {where}.{why}",
+                remedy or Remedy("See what helps", sheet="loss"),
             )
         elif hot_v is not None and hot_v > limit_v + 1e-9:
             yield watch(
@@ -129,7 +131,7 @@ def drop_over_policy(results: Results) -> Iterator[Draft]:
                 f"Hot, the loss passes the limit: {amount(hot_v, 'v')}",
                 f"{label} with the wire at {results.design.policy.hot_conductor_c:g} °C; inside {amount(limit_v, 'v')}"
                 f" only when cool.{why}",
-                remedy or Remedy("See the sizes", sheet="supply"),
+                remedy or Remedy("See what helps", sheet="loss"),
             )
 
 

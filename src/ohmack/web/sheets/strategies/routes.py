@@ -12,6 +12,7 @@ from ohmack.core.document.strategy import Weights
 from ohmack.core.planning.strategy import Laying, lay_strategy
 from ohmack.formats.entry import EntryError, read_quantity
 from ohmack.store.design_rows import DesignRecord
+from ohmack.web.extras import trees_of
 from ohmack.web.render import workshop_of
 from ohmack.web.routes.edits import perform
 from ohmack.web.routes.forms import Form, text
@@ -44,10 +45,7 @@ def strategy(request: Request, number: str, form: Form) -> Response:
     done: list[Laying] = []
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        trees = [
-            part.model_dump(mode="json", exclude={"id", "position"})
-            for part in workshop_of(request).shop.parts(workshop_of(request).context)
-        ]
+        trees = trees_of(workshop_of(request))
         key = text(form, "strategy")
         done.append(lay_strategy(record.design, key, trees))
         return done[-1].edits, f"strategy: {key}"

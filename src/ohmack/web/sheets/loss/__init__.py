@@ -1,0 +1,1 @@
+"""What brings the loss of a supply under the limit."""
