@@ -299,12 +299,14 @@ def _all_full(output: Radio | Module) -> bool:
     return all(c.band.value in (None, Band.FULL) for c in output.channels)
 
 
-def _axles(design: Design) -> tuple[str, ...]:
-    """Whose pairs a converter takes: those of the ends of the car where new speakers go, the front ones first; the
-    rear ones, which most radios leave fuller in the bass, where there is a subwoofer alone. Source: common practice.
+def _axles(design: Design, converter: Converter) -> tuple[str, ...]:
+    """Whose pairs a converter takes: those of the ends of the car where new speakers go, the front ones first; before
+    any are picked a processor takes all; the rear ones, which most radios leave fuller in the bass, where there is a
+    subwoofer alone. Source: common practice.
     """
     spots = [corner_of(design, spot).axle for driver in design.parts_of(Driver) for spot in driver.at_ids]
-    return tuple(axle for axle in ("front", "rear") if axle in spots) or ("rear",)
+    ends = tuple(axle for axle in ("front", "rear") if axle in spots)
+    return ends or (("front", "rear") if converter.kind == "processor" else ("rear",))
 
 
 def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
@@ -315,7 +317,7 @@ def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     if radio is not None and not fed:  # a processor takes the line output of a radio that has one
         add(f"line-{converter.id}", {"kind": "line", "from_id": radio.id, "to_id": converter.id})
     elif not fed and channels:
-        axles = _axles(design)
+        axles = _axles(design, converter)
         wanted = [c.id for axle in axles for c in channels if c.place is not None and c.place.axle == axle]
         pair = (wanted or [c.id for c in channels])[: min(2 * len(axles), converter.input_pairs)]
         if (converter.kind == "processor" or any(design.parts_of(Driver))) and not _all_full(output):
