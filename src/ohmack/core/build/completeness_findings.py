@@ -195,8 +195,7 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
     wired = {link.to_id for link in design.links_of(SpeakerLink)}
     subs = list(design.parts_of(Subwoofer))
     if absent == {"line to an amplifier"}:
-        amplified = any(design.parts_of(Amplifier)) or any(design.parts_of(PoweredSubwoofer))
-        return None if amplified else find_part("Find an amplifier", "amplifier")
+        return _nothing_to_feed(design, part)
     if absent == {"amplifier"}:
         joins = any(sub.id in wired for sub in subs)  # the output of one that is driven already
         return None if joins or _free_channel(design) else find_part("Find an amplifier", "amplifier", BESIDE)
@@ -206,6 +205,17 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
         speaker_waits = several and any(not drive.by_amplifier for drive in results.drives)
         return None if sub_waits or speaker_waits else find_part("Find what it drives", "subwoofer", BESIDE)
     return None
+
+
+def _nothing_to_feed(design: Design, part: PartBase) -> Remedy | None:
+    """What is done about a converter that no amplifier waits for; None where one does."""
+    players = [*design.parts_of(Amplifier), *design.parts_of(PoweredSubwoofer)]
+    fed = {link.to_id for link in design.links if isinstance(link, LineLink | TapLink)}
+    if not players:
+        return find_part("Find an amplifier", "amplifier")
+    if any(player.id not in fed for player in players):
+        return None
+    return Remedy("Take it out", (Edit(op="remove", path=at(part)),))
 
 
 def _free_channel(design: Design) -> bool:

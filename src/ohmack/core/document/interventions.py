@@ -62,7 +62,8 @@ def interventions_of(design: Design) -> tuple[Intervention, ...]:
 
 
 def new_radio(design: Design) -> HeadUnit | None:
-    """The radio of this job that plays in the old one's place, so that what was read at the old one says nothing of it.
+    """The radio of this job that plays in the old one's place, or where the car has none, so that what was read at the
+    old one says nothing of it.
 
     Parameters:
         design: the design.
@@ -73,6 +74,8 @@ def new_radio(design: Design) -> HeadUnit | None:
     unit = next(design.new_parts_of(HeadUnit), None)
     if unit is None or design.radio_hidden:
         return None
+    if design.vehicle.radio.tier.value is Tier.NONE:
+        return unit
     acts = (i for i in interventions_of(design) if i.id == design.vehicle.radio.id)
     return unit if any(i.act in OUT for i in acts) else None
 

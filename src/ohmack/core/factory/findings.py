@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Basis
 from ohmack.core.document.factory import Level, Module, Radio, Tier
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.interventions import new_radio
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Converter, HeadUnit
 from ohmack.core.document.small_parts import LoadResistor
@@ -33,6 +34,8 @@ def factory_system(results: Results) -> Iterator[Draft]:
         source = vehicle.source_of(tap.from_ids[0])
         if isinstance(source, Module):
             yield from _after_amplifier(results, source)
+        elif new_radio(results.design) is not None:
+            continue  # its own outputs are there to be tapped
         elif tier is Tier.RING:
             yield stop(
                 path,
