@@ -16,6 +16,7 @@ from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.sensitivity import fact_guide
 from ohmack.core.figures.finding import Finding, Severity
+from ohmack.core.planning.less_loss import edits_for, less_loss
 from ohmack.core.planning.parts_tried import try_part, way_for
 from ohmack.core.planning.remedies import edits_of
 
@@ -76,6 +77,10 @@ def _mended(design: Design, answer: Evaluation, found: Finding, trees: list[dict
             return _read(design, remedy.path)
         if remedy.sheet == "find" and remedy.query.startswith("kind="):
             return _found(design, answer, remedy.query, trees)
+        if remedy.sheet == "loss":
+            cures = less_loss(answer, trees).cures
+            first = next((c for c in cures if all(act.pressed for act in c.acts)), None)
+            return None if first is None else apply_edits(design, edits_for(answer, first.key, trees))
     except OhmackError:
         return None
     return None

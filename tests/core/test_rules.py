@@ -221,6 +221,13 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "reading-implausible": (Severity.WATCH, [fact(f"{V}/supply/post_running_v", 12.7)]),
     "speaker-reading": (Severity.WATCH, [fact(f"{V}/speakers/spk-rl/dc_resistance_ohm", 7.1)]),
     "fit": (Severity.STOP, [DOORS, fact(f"{V}/speakers/spk-fl/window_depth_mm", 50.0)]),
+    "in-its-cup": (
+        Severity.NOTE,
+        [
+            catalogue_part("Morrowick T25 tweeter, pair", "t", 1.9, 0.0, at_ids=["spk-fl", "spk-fr"], position=None),
+            put("parts/t/on_surface", True),
+        ],
+    ),
     "driver-homeless": (Severity.STOP, [DOORS, put("parts/doors/at_ids", [])]),
     "shared-return": (
         Severity.STOP,

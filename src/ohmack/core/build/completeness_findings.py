@@ -209,7 +209,8 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
 
 def _nothing_to_feed(design: Design, part: PartBase) -> Remedy | None:
     """What is done about a converter that no amplifier waits for; None where one does."""
-    players = [*design.parts_of(Amplifier), *design.parts_of(PoweredSubwoofer)]
+    amplifiers = (a for a in design.parts_of(Amplifier) if not a.plugs_in)  # one on the car's plugs takes no line
+    players = [*amplifiers, *design.parts_of(PoweredSubwoofer)]
     fed = {link.to_id for link in design.links if isinstance(link, LineLink | TapLink)}
     if not players:
         return find_part("Find an amplifier", "amplifier")
@@ -290,7 +291,7 @@ def nothing_judged(results: Results) -> Iterator[Draft]:
         results.direct_inputs,
         results.feeds,
         results.self_fed,
-        [fit for fit in results.fits if fit.checks],
+        [fit for fit in results.fits if fit.checks or fit.in_cup],
     )
     if design.parts and not any(judged):
         first = design.parts[0]

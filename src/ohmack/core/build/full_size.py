@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from dataclasses import replace
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.parts import Driver
 from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.document.work import Opening, OpeningKind
 from ohmack.core.fit.clearances import SCREWS_MM, ring_under
@@ -72,7 +73,8 @@ def _measured(drive: Drive) -> bool:
 
 def _swaps(results: Results) -> list[Drive]:
     """The places in the car's own panels that get a new driver."""
-    return [d for d in results.drives if d.driver is not None and d.speaker.place is not SpeakerPlace.BOX]
+    cut = (d for d in results.drives if d.speaker.place is not SpeakerPlace.BOX)
+    return [d for d in cut if d.driver is not None and not (isinstance(d.driver, Driver) and d.driver.in_cup)]
 
 
 def _of_place(results: Results, drive: Drive) -> Iterator[FullSize]:

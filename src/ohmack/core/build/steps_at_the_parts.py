@@ -16,6 +16,7 @@ from ohmack.core.document.parts import (
     ChargingRelay,
     Converter,
     DistributionBlock,
+    Driver,
     FuseHolder,
     PoweredSubwoofer,
     StiffeningCapacitor,
@@ -108,7 +109,13 @@ def fix(book: StepBook) -> None:
             book.add(f"fix-{part.id}", Phase.FIT, f"Fix {part.name}", "fix-part", needs, where, people=hands,
                      part_ids=(part.id,))  # fmt: skip
     for speaker, name in book.swaps:
+        in_cup = any(isinstance(p, Driver) and p.in_cup and speaker.id in p.at_ids for p in book.design.parts)
         own, mind = (", in a hole or pod of its own", ["Look behind before cutting"]) if speaker.new_place else ("", [])
+        if in_cup:
+            own, mind = (
+                ", in its cup on the surface",
+                ["Look behind before the hole for its leads", "Try it, then stick"],
+            )
         if speaker.place is SpeakerPlace.PILLAR:
             mind.append("Nothing of it in the way of the airbag")
         rings = [r for r in book.design.parts_of(MountingRing) if speaker.id in r.at_ids]

@@ -119,10 +119,17 @@ class Driver(PartBase):
     cut_out_mm: SizeMm = Field(title="Cut-out it needs")
     frame_mm: SizeMm = Field(title="Frame, outer diameter")
     front_height_mm: Annotated[float, Field(ge=0, le=300)] = Field(title="Stands proud of its flange")
+    cup_height_mm: SizeMm | None = Field(None, title="Its surface cup stands out, of a tweeter")
+    on_surface: bool = Field(False, title="In its cup on the surface, of a tweeter")
     fs_hz: Annotated[float, Field(gt=5, le=5000)] | None = Field(None, title="Resonance in free air (fs)")
     qms: Quality | None = Field(None, title="Mechanical Q (Qms)")
     qes: Quality | None = Field(None, title="Electrical Q (Qes)")
     le_mh: Annotated[float, Field(ge=0, le=50)] | None = Field(None, title="Coil inductance (Le)")
+
+    @property
+    def in_cup(self) -> bool:
+        """Whether it sits in a cup on the surface: nothing behind it is needed but a hole for its leads."""
+        return self.on_surface and self.role == "tweeter"
 
 
 class ChargingRelay(PartBase):

@@ -92,10 +92,13 @@ class FitResult:
     ring: tuple[float, float] | None = None  # thicknesses that would work, mm
     restraint: Figure | None = None
     loose: bool = False  # whether a speaker's screws come out over the hole
+    in_cup: bool = False  # whether it sits on the surface, where there is nothing to measure
 
     @property
     def state(self) -> str:
         """The worst of its checks; loose where it goes in and nothing holds its screws."""
+        if self.in_cup:
+            return "good"
         worst = min((check.state for check in self.checks), key=STATES.index, default="unknown")
         return min(worst, "loose", key=STATES.index) if self.loose else worst
 
@@ -120,6 +123,8 @@ def _ring(book: Book, speaker: Speaker, bought: MountingRing | None) -> Term:
 
 
 def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
+    if part.in_cup:
+        return FitResult(part.id, speaker.id, f"{part.name} on {speaker.name}", (), in_cup=True)
     margin = book.design.policy.fit_margin_mm
     scope = f"{part.id}/{speaker.id}"
     depth = book.fact(speaker, lambda it: it.depth_mm, f"{speaker.name}: clear depth", "mm")

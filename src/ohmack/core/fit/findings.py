@@ -11,6 +11,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import Space
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.small_parts import MountingRing
@@ -47,6 +48,8 @@ def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
     if bought is not None and "ring" in check.name.lower():
         return Remedy("Choose another ring", path=at(bought))
     thin, thick = fit.ring
+    if thin > thick and isinstance(part, Driver) and part.role == "tweeter" and part.cup_height_mm is not None:
+        return Remedy("Mount it in its cup, on the surface", (set_to(at(part, lambda it: it.on_surface), True),))
     if thin > thick:
         return find_part("No ring helps: find a shallower speaker", "driver", fit.part_id)
     if bought is not None:
@@ -105,15 +108,45 @@ def does_it_fit(results: Results) -> Iterator[Draft]:
                 )
 
 
+@rule("in-its-cup", "survey", PRACTICE)
+def in_its_cup(results: Results) -> Iterator[Draft]:
+    """A tweeter sits on the surface: no rule of geometry says whether it is in the way there."""
+    for part in results.design.new_parts_of(Driver):
+        on = [fit for fit in results.fits if fit.part_id == part.id and fit.in_cup]
+        if on:
+            known = part.cup_height_mm is not None
+            out = (
+                f"{trimmed(part.cup_height_mm or 0.0)} mm stand out."
+                if known
+                else "How far it stands out nobody knows."
+            )
+            yield note(
+                part.id,
+                f"{part.name} on the surface: look before it is stuck down",
+                f"{out} Hold it there, close the door, sit in the seat, look past it and listen. Not across"
+                " the seam of a cover with an airbag behind it, and not on one: it would fly.",
+            )
+
+
 @rule("driver-homeless", "plan", PRACTICE)
 def driver_homeless(results: Results) -> Iterator[Draft]:
     """A speaker, or a ring for one, was picked and goes nowhere yet."""
     parts: tuple[Driver | MountingRing, ...] = (
         *results.design.parts_of(Driver), *results.design.parts_of(MountingRing)
     )  # fmt: skip
+    taken = {name for part in results.design.parts_of(Driver) for name in part.at_ids}
+    room = any(speaker.id not in taken for speaker in results.design.vehicle.speakers)
     for part in parts:
         if not part.at_ids:
             ring = isinstance(part, MountingRing)
+            if not ring and not room:
+                yield stop(
+                    part.id,
+                    f"{part.name} goes nowhere: every place is taken",
+                    "Each place of the car has its speaker in this plan. Add a place for it in Survey, or leave it out.",
+                    Remedy("Take it out", (Edit(op="remove", path=at(part)),)),
+                )
+                continue
             yield stop(
                 part.id,
                 f"{part.name} goes {'under nothing' if ring else 'nowhere'} yet",

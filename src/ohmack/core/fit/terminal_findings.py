@@ -38,7 +38,7 @@ def terminals_near_metal(results: Results) -> Iterator[Draft]:
 
 def _near(results: Results, part: Driver, speaker: Speaker) -> tuple[str, str] | None:
     """(place, what is close there); None where nothing is, or nothing was measured."""
-    if speaker.place not in STEEL:
+    if speaker.place not in STEEL or part.in_cup:
         return None
     hole_mm, ringed = speaker.cut_out_mm.value, bool(speaker.adapter_ring_mm.value)
     if hole_mm is not None and not ringed and ring_under(results.design, speaker) is None:

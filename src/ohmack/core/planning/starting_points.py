@@ -230,6 +230,7 @@ def _free_pair(design: Design) -> list[str]:
     waiting = [s for s in free if s.new_place]
     if waiting:
         return [s.id for s in waiting if s.place is waiting[0].place][:8]
+    free = [s for s in free if s.channel_id not in _sub_pairs(design)]
     free = [s for s in free if s.place is not SpeakerPlace.PILLAR] or free  # a pillar takes a tweeter
     if not free:
         return []
@@ -257,12 +258,16 @@ def _tweeter_places(design: Design) -> tuple[list[str], tuple[Edit, ...]]:
     return [edit.value["id"] for edit in added], added
 
 
+def _sub_pairs(design: Design) -> set[str]:
+    """The pairs that carry the bass for the car's own subwoofer."""
+    return {c.id for c in design.vehicle.channels if c.place is ChannelPlace.SUB}
+
+
 def _own_sub_place(design: Design) -> list[str]:
     """The car's own subwoofer, where a new driver takes its place: no amplifier and no box is planned."""
     if any(isinstance(part, (Amplifier, Box)) for part in design.parts):
         return []
-    pairs = {c.id for c in design.vehicle.channels if c.place is ChannelPlace.SUB}
-    taken = {name for part in design.parts_of(Subwoofer) for name in part.at_ids}
+    pairs, taken = _sub_pairs(design), {name for part in design.parts_of(Subwoofer) for name in part.at_ids}
     return [s.id for s in design.vehicle.speakers if s.channel_id in pairs and s.id not in taken][:1]
 
 

@@ -15,8 +15,10 @@ from ohmack.web.sheets.fit.view import FitsView
 
 def say(page: Page) -> tuple[str, str]:
     """Fit: the tightest place."""
-    fits = [fit for fit in page.evaluation.results.fits if fit.checks]
+    fits = [fit for fit in page.evaluation.results.fits if fit.checks or fit.in_cup]
     small = "a check on paper with millimetres and a basis, not a promise"
+    if fits and all(fit.in_cup for fit in fits):
+        return "On the surface: look before it is stuck down", "nothing behind it is needed but a hole for its leads"
     if not fits:
         return "Nothing has to fit yet", "pick a speaker, a radio or a box in Plan"
     worst = min(fits, key=lambda fit: STATES.index(fit.state))

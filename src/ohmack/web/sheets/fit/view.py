@@ -35,11 +35,11 @@ class FitsView:
         speakers = {speaker.id: speaker for speaker in design.vehicle.speakers}
         views = []
         for fit in self.page.evaluation.results.fits:
-            if not fit.checks:
+            if not fit.checks and not fit.in_cup:
                 continue
             part = design.part(fit.part_id)
             picture = Markup("")
-            if isinstance(part, Driver) and fit.place_id in speakers:
+            if isinstance(part, Driver) and fit.place_id in speakers and not fit.in_cup:
                 picture = draw_section(fit, part, speakers[fit.place_id])
             views.append(FitView(fit, picture, tuple(self._facts(fit))))
         return views
