@@ -17,6 +17,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.copying import as_it_was_built
 from ohmack.core.planning.starting_points import place_part
@@ -61,6 +62,19 @@ def test_a_line_output_beyond_the_control_is_said(estate: Design) -> None:
     assert any("Sensitivity would have to be" in f.title for f in loud.findings if f.rule == "sensitivity-out-of-range")
     silent = evaluate(by_radio(estate, line_v=None, line_pairs=0))
     assert not silent.results.signals
+
+
+@pytest.mark.parametrize(("past_db", "severity"), [(0.0, None), (0.5, Severity.WATCH), (1.2, Severity.STOP)])
+def test_one_step_of_the_volume_past_the_control_is_a_watch(
+    estate: Design, past_db: float, severity: Severity | None
+) -> None:
+    """A dB past the lowest gain is one step of a volume knob less (common practice); more is a Stop."""
+    (signal,) = evaluate(by_radio(estate, line_v=4.0)).results.signals
+    just_v = 4.0 * signal.way.span_of(1)[1] / signal.figures["sensitivity"].value  # where the control ends
+    found = evaluate(by_radio(estate, line_v=just_v * 10 ** (past_db / 20))).findings
+    said = [f for f in found if f.rule == "sensitivity-out-of-range"]
+    assert [f.severity for f in said] == ([severity] if severity else [])
+    assert past_db != 0.5 or "0.5 dB past its target" in said[0].text
 
 
 def straight_in(estate: Design, high_v: float = 20.0) -> Design:

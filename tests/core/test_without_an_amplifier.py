@@ -173,3 +173,28 @@ def test_a_new_radio_is_not_ready_until_it_meets_the_cars_plug() -> None:
     assert not asked(mapped)
     assert any("No wire on the map for" in f.title for f in evaluate(mapped).findings), "the map is judged instead"
     assert not asked(with_parts(with_a_radio(1972), radio))
+
+
+DOORS = "Pell & Fenn Coax 65, pair"
+
+
+def pairs_give(design: Design) -> list[tuple[float, float]]:
+    """(volts rms, clean power) of the front pairs."""
+    rows = evaluate(design).results.channel_loads
+    return [(row.given.value, row.power.value) for row in rows if row.channel.id.startswith("ch-f")]
+
+
+@pytest.mark.parametrize(("stated", "power_w"), [("rms", 81 / 4), ("peak", 81 / 8)])
+def test_what_a_pair_gives_its_new_speakers_peak_or_rms(stated: str, power_w: float) -> None:
+    """9 V into 4 ohm: 20 W stated as rms, 10 W stated as peak (arithmetic of the sine)."""
+    read = [measured("vehicle/radio/source_voltage_v", 9.0), Edit(path="vehicle/radio/source_stated_as", value=stated)]
+    design = with_parts(apply_edits(with_a_radio(2010), read), DOORS)
+    assert [power for _, power in pairs_give(design)] == pytest.approx([power_w] * 2)
+
+
+def test_what_a_new_radio_gives_is_its_rating_whatever_was_read_at_the_old_one() -> None:
+    """18 W into 4 ohm are 8.49 V (V = sqrt(P Z)), and so they stay when 12 V were read before."""
+    old = apply_edits(with_a_radio(2010), [measured("vehicle/radio/source_voltage_v", 12.0)])
+    design = with_parts(apply_edits(old, lay_strategy(old, StrategyKey.NEW_RADIO.value, ()).edits), DOORS)
+    design = with_parts(design, "Quillon Q1 plain radio")
+    assert pairs_give(design) == [(pytest.approx(72**0.5), pytest.approx(18.0))] * 2

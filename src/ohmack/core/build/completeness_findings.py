@@ -190,7 +190,8 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
         if unit is None and radio.tier.value is Tier.NONE:
             return find_part("Find a radio", "radio")
         by_line = (unit is not None and unit.line_pairs) or radio.line_pairs.value or any(design.parts_of(Converter))
-        by_pair = getattr(part, "takes_speaker_level", False) or isinstance(part, Converter)
+        pairs = any(place.usable for place in results.pickups)
+        by_pair = (getattr(part, "takes_speaker_level", False) and pairs) or isinstance(part, Converter)
         return None if by_line or by_pair else find_part("Find a converter", "converter")
     wired = {link.to_id for link in design.links_of(SpeakerLink)}
     subs = list(design.parts_of(Subwoofer))

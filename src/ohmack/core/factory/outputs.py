@@ -8,10 +8,11 @@ from math import log, log10
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.factory import Module, Radio, RadioChannel
 from ohmack.core.document.handles import at, within
+from ohmack.core.document.interventions import new_radio
 from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.small_parts import CrossoverNet, LoadResistor, SpeakerPad
 from ohmack.core.document.vehicle import Speaker
-from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
+from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
 from ohmack.core.loads.driven import sub_coils, tweeter_at
 from ohmack.core.loads.drivers import amplified_places
 from ohmack.core.loads.line_parts import held_back
@@ -19,13 +20,13 @@ from ohmack.core.loads.nominals import nominal_of, sub_pair_of
 from ohmack.core.loads.pads import pad_before, through_pad
 from ohmack.core.physics.baseline import joined_ohm, relative_change
 from ohmack.core.physics.signal_chain import rms_from
-from ohmack.core.physics.speaker_loads import Wiring, wirings
+from ohmack.core.physics.speaker_loads import RATED_INTO_OHM, Wiring, power_voltage_v, wirings
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import listed
 
 IN_SERIES = Formula("Load", "ohm", "sum, in series", lambda *z: joined_ohm(z, len(z) > 1), PHYSICS)
-HEAT = Formula("Heat in a load resistor", "w", "V² / R, rms", lambda v, how, r: rms_from(v, how) ** 2 / r, PHYSICS)
+HEAT = Formula("Heat in a load resistor", "w", "V² / R", lambda v, r: v * v / r, PHYSICS)
 IN_PARALLEL = Formula("Load", "ohm", "reciprocal sum, in parallel", lambda *z: joined_ohm(z, False), PHYSICS)
 CHANGE = Formula(
     "Power into the load",
@@ -35,6 +36,8 @@ CHANGE = Formula(
     PHYSICS,
 )
 CHANNEL_POWER = Formula("Clean power", "w", "V² / Z", lambda v, z: v * v / z, PHYSICS)
+AS_READ = Formula("Output, rms", "v", "as read; peak / √2 where stated as peak", rms_from, PHYSICS)
+BY_RATING = Formula("Output, rms", "v", "√(P × Z)", power_voltage_v, PHYSICS)
 AS_STATED = Formula("Limit", "ohm", "as its maker states", lambda z: z)
 ON_FILE = Formula("Limit", "ohm", "as on file", lambda z: z)
 ASSUMED_OR_LESS = Formula("Limit", "ohm", "as assumed, or less where the works gave it less", min, PRACTICE)
@@ -68,6 +71,7 @@ class ChannelLoad:
     load: Figure
     lowest: Figure
     change: Figure | None
+    given: Figure  # volts rms at the last clean step
     power: Figure
     new: bool
     in_series_ohm: float | None  # what two in parallel would come to in series; None where they cannot be wired so
@@ -228,6 +232,21 @@ def _sides(book: Book, scope: str, behind: list[Speaker], drivers: New) -> list[
     return sides
 
 
+def _given(book: Book, output: Radio | Module, channel: RadioChannel) -> Figure:
+    """What a pair gives at its last clean step; a new radio by its rating, what was read at the old one says nothing
+    of it.
+    """
+    scope, name = f"{channel.id}/rms_v", f"Output of {channel.name}, rms"
+    unit = new_radio(book.design) if isinstance(output, Radio) else None
+    if unit is not None:
+        rated = book.part(unit, lambda it: it.power_w, "RMS power a channel", "w")
+        into = reference("it is rated into", RATED_INTO_OHM, "ohm", PRACTICE)
+        return book.figure(scope, BY_RATING, rated, into, name=name)
+    stated = fixed("stated as", output.source_stated_as.value, path=at(output, lambda it: it.source_stated_as))
+    volts = book.fact(output, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
+    return book.figure(scope, AS_READ, volts, stated, name=name)
+
+
 def _channel_load(
     book: Book, output: Radio | Module, group: tuple[RadioChannel, ...], speakers: tuple[Speaker, ...],
     drivers: New
@@ -256,16 +275,14 @@ def _channel_load(
     load = book.figure(
         f"{scope}/load_ohm", IN_SERIES if in_series else IN_PARALLEL, *now, name=f"Load now, {channel.name}"
     )
+    given = _given(book, output, channel)
     for part in across:
-        stated = fixed("stated as", output.source_stated_as.value, path=at(output, lambda it: it.source_stated_as))
-        swing = book.fact(output, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
         ohm = book.part(part, lambda it: it.resistance_ohm, f"{part.name}, across it", "ohm")
-        book.figure(f"{part.id}/{channel.id}/heat_w", HEAT, swing, stated, ohm, name=f"Heat in {part.name}")
+        book.figure(f"{part.id}/{channel.id}/heat_w", HEAT, given, ohm, name=f"Heat in {part.name}")
     change = None
     if was is not None:
         change = book.figure(f"{scope}/change_db", CHANGE, load, was, name=f"Power into the load, {channel.name}")
-    volts = book.fact(output, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
-    power = book.figure(f"{scope}/channel_power_w", CHANNEL_POWER, volts, load, name=f"Clean power, {channel.name}")
+    power = book.figure(f"{scope}/channel_power_w", CHANNEL_POWER, given, load, name=f"Clean power, {channel.name}")
     new = len(group) > 1 or any(s.id in drivers or s.new_place for s in speakers)
     pair = [term.value for term in now if term.value is not None]
     can = not in_series and len(group) == 1 and len(speakers) == len(pair) == 2
@@ -283,7 +300,7 @@ def _channel_load(
         each = book.figure(
             f"{scope}/each_db", EACH, alone, pad, own, *pieces, name=f"Each of {channel.name} against a door"
         )
-    return ChannelLoad(group, output, speakers, was, load, lowest, change, power, new, series_ohm, each)
+    return ChannelLoad(group, output, speakers, was, load, lowest, change, given, power, new, series_ohm, each)
 
 
 def _doors(design: Design) -> list[Speaker]:

@@ -5,16 +5,14 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import sqrt
 
-from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.small_parts import SeriesCapacitor
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.factory.outputs import IN_PARALLEL, ChannelLoad, New, new_at, own_ohm
-from ohmack.core.figures.figure import Book, Figure, Formula, fixed, reference
+from ohmack.core.figures.figure import Book, Figure, Formula, reference
 from ohmack.core.loads.driven import DC_TYPICAL, tweeter_at
 from ohmack.core.loads.line_parts import tweeter_hz
 from ohmack.core.physics.filters import corner_hz, nearest_preferred, series_capacitor_uf
-from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source, table
 from ohmack.core.wording import listed
@@ -27,7 +25,6 @@ CORNER_DC = Formula(
     "The same at the DC resistance", "hz", "f = 1 / (2 π R C), the coil as its ohmmeter reads it",
     lambda z, share, uf: corner_hz(z * share, uf), PHYSICS,
 )  # fmt: skip
-RMS = Formula("Output, rms", "v", "as read; peak / √2 where stated as peak", rms_from, PHYSICS)
 PEAK = Formula("Peak across the capacitor", "v", "√2 × rms, all of it in the bass", lambda v: v * sqrt(2), PHYSICS)
 SMALL_MM = 105.0  # a cut-out below it is no door woofer's: bass drives such a cone off its stops; common practice
 
@@ -111,17 +108,9 @@ def compute_line_capacitors(book: Book, rows: Sequence[ChannelLoad]) -> list[Lin
                 f"{scope}/corner_dc_hz", CORNER_DC, load, share, value,
                 name=f"High-pass of {name} at the DC resistance",
             )  # fmt: skip
-            at_stated = at(row.source, lambda it: it.source_stated_as)
-            stated = fixed("stated as", row.source.source_stated_as.value, path=at_stated)
-            volts = book.fact(row.source, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
-            output = book.figure(
-                f"{scope}/capacitor_rms_v",
-                RMS,
-                volts,
-                stated,
-                name=f"Output of {name}, rms",
+            peak = book.figure(
+                f"{scope}/capacitor_peak_v", PEAK, row.given, name=f"Peak across the capacitor of {name}"
             )
-            peak = book.figure(f"{scope}/capacitor_peak_v", PEAK, output, name=f"Peak across the capacitor of {name}")
         found.append(
             LineCapacitor(
                 row, part, wanted_hz, wanted, nearest, corner, corner_dc, peak, alone if apart else (), load, tweeters

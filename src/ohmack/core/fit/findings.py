@@ -114,12 +114,9 @@ def in_its_cup(results: Results) -> Iterator[Draft]:
     for part in results.design.new_parts_of(Driver):
         on = [fit for fit in results.fits if fit.part_id == part.id and fit.in_cup]
         if on:
-            known = part.cup_height_mm is not None
-            out = (
-                f"{trimmed(part.cup_height_mm or 0.0)} mm stand out."
-                if known
-                else "How far it stands out nobody knows."
-            )
+            out = "Nobody knows how far it stands out."
+            if part.cup_height_mm is not None:
+                out = f"{trimmed(part.cup_height_mm)} mm stand out."
             yield note(
                 part.id,
                 f"{part.name} on the surface: look before it is stuck down",
@@ -143,7 +140,8 @@ def driver_homeless(results: Results) -> Iterator[Draft]:
                 yield stop(
                     part.id,
                     f"{part.name} goes nowhere: every place is taken",
-                    "Each place of the car has its speaker in this plan. Add a place for it in Survey, or leave it out.",
+                    "Each place of the car has its speaker in this plan. Add a place for it in Survey, or leave it"
+                    " out.",
                     Remedy("Take it out", (Edit(op="remove", path=at(part)),)),
                 )
                 continue

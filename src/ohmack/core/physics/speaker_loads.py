@@ -211,6 +211,9 @@ def rated_power_w(ratings: Sequence[tuple[float, float]], load_ohm: float) -> fl
     return last_w * last_ohm / load_ohm
 
 
+RATED_INTO_OHM = 4.0  # the load radios are rated into, common practice
+
+
 def power_voltage_v(power_w: float, load_ohm: float) -> float:
     """Voltage of a power into a load.
 

@@ -14,7 +14,6 @@ from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.loads.corners import joined_in_corners
 from ohmack.core.loads.driven import sub_coils
-from ohmack.core.loads.drivers import amplified_places
 from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
 from ohmack.core.loads.wirings import output_rows
 from ohmack.core.record import record
@@ -163,8 +162,7 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
 
 
 def handed_over(design: Design, amplifier: Amplifier) -> tuple[Edit, ...]:
-    """Edits that give a monoblock without a load the subwoofer of another amplifier, where new speakers wait for the
-    channels it plays from; none else.
+    """Edits that give a monoblock without a load the subwoofer of an amplifier of several channels; none else.
 
     Parameters:
         design: the design, the monoblock in it.
@@ -175,9 +173,8 @@ def handed_over(design: Design, amplifier: Amplifier) -> tuple[Edit, ...]:
     """
     cables = list(design.links_of(SpeakerLink))
     subs, driven = {sub.id for sub in design.parts_of(Subwoofer)}, {k.to_id for k in cables}
-    places = {name for driver in design.parts_of(Driver) for name in driver.at_ids}
-    waiting = bool(places - amplified_places(design)) and not subs - driven
-    if amplifier.channels != 1 or amplifier.plugs_in or not waiting or any(k.from_id == amplifier.id for k in cables):
+    loaded = any(k.from_id == amplifier.id for k in cables)
+    if amplifier.channels != 1 or amplifier.plugs_in or loaded or subs - driven:
         return ()
     several = {other.id for other in design.parts_of(Amplifier) if other.channels > 1 and not other.plugs_in}
     first = next((k for k in cables if k.to_id in subs and k.from_id in several and not k.coils), None)

@@ -19,9 +19,8 @@ from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
 from ohmack.core.physics.conductors import conductor
-from ohmack.core.physics.speaker_loads import power_voltage_v
+from ohmack.core.physics.speaker_loads import RATED_INTO_OHM, power_voltage_v
 from ohmack.core.planning.templates import as_papers
-from ohmack.core.signal.levels import RATED_INTO_OHM
 
 MEASURED_THERE = "reads_ohm"  # a pair read at the amplifier: of one car's wires only
 

@@ -9,7 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.factory import Band, Module, Radio, RadioChannel, Tier
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.facts import Position
 from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at, at_the
@@ -19,7 +19,6 @@ from ohmack.core.document.links import (
     ChargeLink,
     FeedLink,
     LineLink,
-    Pickup,
     PowerLink,
     RemoteLink,
     SpeakerLink,
@@ -31,25 +30,21 @@ from ohmack.core.document.parts import (
     ChargingRelay,
     Converter,
     DistributionBlock,
-    Driver,
     FuseHolder,
     HeadUnit,
     PoweredSubwoofer,
     StiffeningCapacitor,
     Subwoofer,
 )
-from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.factory.pickup_places import pickups
-from ohmack.core.loads.corners import corner_of
 from ohmack.core.planning.blocks import block_with_room, onto_the_converter, source_of_12_v, wire_in
 from ohmack.core.planning.channels import handed_over, speaker_links
 from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines
 from ohmack.core.planning.radio_wiring import connect_radio, fuse_at, on_feed, own_lead, own_lines
 from ohmack.core.planning.routing import floor_of
-from ohmack.core.signal.pickups import whole_range
+from ohmack.core.planning.tapping import amplifiers_tap, best_channels, converters_tap, is_tapped
 from ohmack.core.signal.switch_on import PREFERENCE
 from ohmack.core.supply.feed_taps import feed_refuses
 
@@ -86,6 +81,9 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
     for block in design.parts_of(DistributionBlock):
         if block.id == part_id:
             edits.extend(wire_in(design, block))
+    if any(c.id == part_id for c in converters):
+        edits.extend(straight_out := _through(design, part_id, amplifiers))
+        design = apply_edits(design, straight_out)
     for amplifier in amplifiers:
         if amplifier.id == part_id or any(c.id == part_id for c in converters):
             bare = factory and not any(link.from_id == amplifier.id for link in design.links_of(SpeakerLink))
@@ -119,6 +117,15 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
     return tuple(edits)
 
 
+def _through(design: Design, converter_id: str, amplifiers: list[Amplifier]) -> tuple[Edit, ...]:
+    """The pickups of amplifiers taken out, which a converter that feeds nothing yet is to do for."""
+    if any(line.from_id == converter_id for line in design.links_of(LineLink)):
+        return ()
+    tapped = {amplifier.id for amplifier in amplifiers if not amplifier.plugs_in}
+    taps = (tap for tap in design.links_of(TapLink) if tap.to_id in tapped and not tap.in_car)
+    return tuple(Edit(op="remove", path=at(tap)) for tap in taps)
+
+
 def _connect_amplifier(
     design: Design, amplifier: Amplifier, converters: list[Converter], speakers: list[dict[str, Any]], add: Any
 ) -> None:
@@ -128,17 +135,15 @@ def _connect_amplifier(
     _own_run(design, amplifier, add)
     converter = next((c for c in converters if c.remote_out_limit_a), None)
     line_from = source_of_lines(design)
-    if line_from is not None and not _tapped(design, amplifier.id):
+    if line_from is not None and not is_tapped(design, amplifier.id):
         for tree in line_links(design, amplifier, line_from, speakers):
             add(tree["id"], tree)
+    straight = amplifiers_tap(design, amplifier, speakers) if line_from is None else None
+    if straight is not None and lacks("tap") and lacks("line"):
+        add(f"tap-{amplifier.id}", straight)
     source = converter or _switch(design)
     if lacks("remote") and source is not None:
         add(f"remote-{amplifier.id}", {"kind": "remote", "from_id": source.id, "to_id": amplifier.id})
-
-
-def _tapped(design: Design, part_id: str) -> bool:
-    """Whether a pair of the radio goes straight into a part."""
-    return any(tap.to_id == part_id for tap in design.links_of(TapLink))
 
 
 def _switch(design: Design) -> HeadUnit | Accessory | Feed | None:
@@ -196,7 +201,7 @@ def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
 def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: Any) -> None:
     """Pairs straight into a speaker-level input, and the switch-on of a part that does not hear the music itself."""
     tapped = {tap.to_id for tap in design.links_of(TapLink)}
-    _, channels = _best_channels(design)
+    _, channels = best_channels(design)
     takes = True
     if isinstance(part, Amplifier):  # what it replaces is no source; over a ring it needs its adapter, not a pair
         radio = design.vehicle.radio
@@ -282,52 +287,14 @@ def _connect_capacitor(design: Design, capacitor: StiffeningCapacitor, add: Any)
         add(f"leads-{capacitor.id}", {"kind": "capacitor", **ends, "tape_length_m": tape})
 
 
-def _best_channels(design: Design) -> tuple[Radio | Module, tuple[RadioChannel, ...]]:
-    """Where a signal is best picked up under the chosen way, and the pairs there that carry bass as far as known."""
-    vehicle = design.vehicle
-    behind = design.strategy is StrategyKey.AFTER_AMPLIFIER
-    usable = [p.source_id for p in pickups(vehicle) if p.usable]
-    wanted = [name for name in usable if name != vehicle.radio.id] if behind else usable
-    best = next(iter(wanted or usable), vehicle.radio.id)
-    output = next((s for s in vehicle.sources if s.id == best and s.channels), vehicle.radio)
-    low = tuple(c for c in output.channels if c.band.value is None or c.band.value.has_bass)
-    return output, low or output.channels
-
-
-def _all_full(output: Radio | Module) -> bool:
-    """Whether no pair is known to carry a part of the range only."""
-    return all(c.band.value in (None, Band.FULL) for c in output.channels)
-
-
-def _axles(design: Design, converter: Converter) -> tuple[str, ...]:
-    """Whose pairs a converter takes: those of the ends of the car where new speakers go, the front ones first; before
-    any are picked a processor takes all; the rear ones, which most radios leave fuller in the bass, where there is a
-    subwoofer alone. Source: common practice.
-    """
-    spots = [corner_of(design, spot).axle for driver in design.parts_of(Driver) for spot in driver.at_ids]
-    ends = tuple(axle for axle in ("front", "rear") if axle in spots)
-    return ends or (("front", "rear") if converter.kind == "processor" else ("rear",))
-
-
 def _connect_converter(design: Design, converter: Converter, add: Any) -> None:
     vehicle = design.vehicle
-    output, channels = _best_channels(design)
     radio = radio_with_lines(design) if converter.kind == "processor" else None
-    fed = _tapped(design, converter.id) or any(line.to_id == converter.id for line in design.links_of(LineLink))
+    fed = is_tapped(design, converter.id) or any(line.to_id == converter.id for line in design.links_of(LineLink))
     if radio is not None and not fed:  # a processor takes the line output of a radio that has one
         add(f"line-{converter.id}", {"kind": "line", "from_id": radio.id, "to_id": converter.id})
-    elif not fed and channels:
-        axles = _axles(design, converter)
-        wanted = [c.id for axle in axles for c in channels if c.place is not None and c.place.axle == axle]
-        pair = (wanted or [c.id for c in channels])[: min(2 * len(axles), converter.input_pairs)]
-        if (converter.kind == "processor" or any(design.parts_of(Driver))) and not _all_full(output):
-            pair = [c.id for c in whole_range(output, converter.input_pairs)] or pair
-        whole = output is vehicle.radio or design.intake.reversible  # no adapter is sold for a factory amplifier's plug
-        method = Pickup.PLUG_ADAPTER if whole else Pickup.SPLICE
-        add(
-            f"tap-{converter.id}",
-            {"kind": "tap", "from_ids": pair, "to_id": converter.id, "method": method.value},
-        )
+    elif not fed and (tap := converters_tap(design, converter)) is not None:
+        add(f"tap-{converter.id}", tap)
     if not converter.active:
         return
     if not any(link.to_id == converter.id for link in design.links_of(FeedLink)) and vehicle.feeds:

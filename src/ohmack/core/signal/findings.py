@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
+from math import log10
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
@@ -82,6 +83,9 @@ def speaker_level_input(results: Results) -> Iterator[Draft]:
             )
 
 
+STEP_DB = 1.0  # a step of a radio's volume near its top; common practice
+
+
 @rule("sensitivity-out-of-range", "signal", SHEET)
 def sensitivity_out_of_range(results: Results) -> Iterator[Draft]:
     """The sensitivity control cannot be set where it must be."""
@@ -95,7 +99,16 @@ def sensitivity_out_of_range(results: Results) -> Iterator[Draft]:
         if needed_v is None or not high_v:
             continue
         span = f"{amount(low_v, 'v')} to {amount(high_v, 'v')}"
-        if needed_v > high_v * 1.01:
+        past_db = 20 * log10(needed_v / high_v)
+        if 0.1 < past_db <= STEP_DB:
+            yield watch(
+                signal.amplifier.id,
+                f"Sensitivity would have to be {amount(needed_v, 'v')}; the control spans {span}",
+                f"Fully down it is driven {past_db:.1f} dB past its target at the top of the volume: agree on one step"
+                " less, or lower the level before it.",
+                Remedy("See the ladder", sheet="signal"),
+            )
+        elif past_db > STEP_DB:
             yield stop(
                 signal.amplifier.id,
                 f"Sensitivity would have to be {amount(needed_v, 'v')}; the control spans {span}",

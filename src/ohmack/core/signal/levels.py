@@ -17,7 +17,7 @@ from ohmack.core.physics.signal_chain import (
     target_voltage_v,
     voltage_ratio_from_db,
 )
-from ohmack.core.physics.speaker_loads import power_voltage_v
+from ohmack.core.physics.speaker_loads import RATED_INTO_OHM, power_voltage_v
 from ohmack.core.physics.supply import output_power_at_w
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -27,7 +27,6 @@ from ohmack.core.signal.loading import arriving, loading_of
 from ohmack.core.signal.ways import Played, Way, begins_at, played_anew, signal_ways, tapped_source
 from ohmack.core.supply.results import SupplyResult
 
-RATED_INTO_OHM = 4.0  # the load radios are rated into, common practice
 NEW_SOURCE = Formula("Radio output at its rating", "v", "√(P × Z)", power_voltage_v, PHYSICS)
 SOURCE = Formula("Limit", "v", "as read; peak / √2 where stated as peak", rms_from, PHYSICS)
 SOURCE_POWER = Formula("That is, into", "w", "V² / Z", lambda v, z: v * v / z, PHYSICS)

@@ -12,6 +12,10 @@ from ohmack.drawing.section import draw_section
 from ohmack.web.fields import FactView
 from ohmack.web.page import Page
 
+WORDS = {
+    "over": "does not fit", "tight": "only just", "good": "fits", "unknown": "not measured", "loose": "wants a ring",
+}  # fmt: skip
+
 
 @dataclass(frozen=True)
 class FitView:
@@ -43,6 +47,11 @@ class FitsView:
                 picture = draw_section(fit, part, speakers[fit.place_id])
             views.append(FitView(fit, picture, tuple(self._facts(fit))))
         return views
+
+    @staticmethod
+    def said(fit: FitResult) -> tuple[str, str]:
+        """(tone, words) of a fit."""
+        return ("unknown", "by eye") if fit.in_cup else (fit.state, WORDS[fit.state])
 
     def _facts(self, fit: FitResult) -> list[FactView]:
         """The facts of the car a fit rests on, each once."""
