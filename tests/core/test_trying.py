@@ -88,7 +88,9 @@ def test_what_an_installer_would_see_at_once(estate: Design) -> None:
     base = evaluate(estate)
     same = try_part(estate, base, named("Tessel M500"))
     assert same.fits
+    assert same.same
     assert not same.moved
+    assert same.rank > try_part(estate, base, named("Tessel M300")).rank
     pocket = try_part(estate, base, named("Sprig LC1 pocket"))  # takes 12 V peak, the radio gives 9.2 V rms
     assert not pocket.fits
     assert any("into a converter that takes" in words for words in pocket.new_stops)
@@ -116,6 +118,8 @@ def test_what_is_found_in_place_of_a_speaker_goes_where_it_was_and_beside_takes_
     trial = try_part(unfit, evaluate(unfit), shallow, instead=rear.id)
     assert (trial.replaces, trial.fits) == (deep["name"], True)
     assert said.title in trial.solved
+    as_deep = try_part(unfit, evaluate(unfit), {**deep, "name": "Just as deep"}, instead=rear.id)
+    assert said.title.replace(deep["name"], "Just as deep") in as_deep.new_stops, "it does not go in either"
     again = apply_edits(unfit, taking(unfit, shallow, rear.id))
     assert [(p.name, p.at_ids) for p in again.parts_of(Driver)] == [(p.name, p.at_ids) for p in design.parts_of(Driver)]
     mono = next(tree for tree in catalogue() if tree["kind"] == "amplifier")

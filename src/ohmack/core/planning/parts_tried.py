@@ -18,7 +18,7 @@ from ohmack.core.evaluation.changes import what_moved
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.strategies import Candidate
-from ohmack.core.figures.finding import BESIDE, Severity
+from ohmack.core.figures.finding import BESIDE, Finding, Severity
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import built_for, place_part
 from ohmack.core.planning.strategy import ORDER, ROLE_KINDS, choose_part, filled
@@ -42,6 +42,7 @@ class Trial:
     asks: tuple[str, ...] = ()  # those of the stops that are facts not known yet
     beside: tuple[str, ...] = ()  # what was put in with it, because its way needs it
     after: Evaluation | None = None  # the car with it, and with what was put in besides
+    same: bool = False  # whether it is the one that is there
     other_size: bool = False  # whether it is a speaker of another size than the one it replaces
 
     @property
@@ -55,12 +56,12 @@ class Trial:
         return bool(self.asks) and len(self.asks) == len(self.new_stops)
 
     @property
-    def rank(self) -> tuple[bool, int, bool, int]:
+    def rank(self) -> tuple[bool, bool, int, bool, int]:
         """The better the smaller: what stops, what it solves, whether it is of the old one's size, what it adds to
         watch.
         """
         stopped = not self.fits and not self.only_asks
-        return stopped, len(self.new_stops) - len(self.solved), self.other_size, len(self.new_watches)
+        return self.same, stopped, len(self.new_stops) - len(self.solved), self.other_size, len(self.new_watches)
 
 
 def in_place_of(design: Design, tree: dict[str, Any], instead: str = "") -> Part | None:
@@ -141,8 +142,8 @@ def completed(
     return apply_edits(now, connect_everything(now)), tuple(beside)
 
 
-def _said(evaluation: Evaluation, severity: Severity) -> list[str]:
-    return [f.title for f in evaluation.findings if f.severity is severity and not f.caution]
+def _said(evaluation: Evaluation, severity: Severity) -> list[Finding]:
+    return [f for f in evaluation.findings if f.severity is severity and not f.caution]
 
 
 def try_part(
@@ -172,28 +173,42 @@ def try_part(
     beside: tuple[str, ...] = ()
     try:
         after = evaluate(apply_edits(design, taking(design, tree, instead)))
-        if way is not None and _new(base, after, Severity.STOP):
+        if way is not None and _new(base, after, Severity.STOP, (name, tree["name"])):
             whole, beside = completed(design, tree, way, catalogue, instead)
             after = evaluate(whole) if beside else after
     except OhmackError as error:
         return Trial(name, (), (), (), (), str(error))
     missing = {f.title for f in after.findings if f.rule == "fact-missing"}
-    stops = _new(base, after, Severity.STOP)
+    renamed = (name, tree["name"])
+    stops = _new(base, after, Severity.STOP, renamed)
     moved = what_moved(base.figures, after.results, design.policy.length_unit)
     return Trial(
         name,
         stops,
-        _new(base, after, Severity.WATCH),
-        _new(after, base, Severity.STOP),
+        _new(base, after, Severity.WATCH, renamed),
+        _gone(base, after, renamed),
         tuple(item for item in moved if not beside or item.figure_id != "cost"),
         asks=tuple(title for title in stops if title in missing),
         beside=beside,
         after=after,
+        same=old is not None and (old.name, old.maker) == (tree["name"], tree.get("maker", "")),
         other_size=isinstance(old, Driver) and abs(tree["frame_mm"] / old.frame_mm - 1.0) > SAME_SIZE,
     )
 
 
-def _new(before: Evaluation, after: Evaluation, severity: Severity) -> tuple[str, ...]:
-    """What the second says and the first does not."""
-    said = _said(before, severity)
-    return tuple(title for title in _said(after, severity) if title not in said)
+def _new(before: Evaluation, after: Evaluation, severity: Severity, renamed: tuple[str, str]) -> tuple[str, ...]:
+    """What the second says and the first does not, not even of the part that was there before."""
+    said = {_as(found, renamed) for found in _said(before, severity)}
+    return tuple(found.title for found in _said(after, severity) if found.title not in said)
+
+
+def _gone(before: Evaluation, after: Evaluation, renamed: tuple[str, str]) -> tuple[str, ...]:
+    """The stops of the first that the second has no longer, of either part."""
+    said = {found.title for found in _said(after, Severity.STOP)}
+    return tuple(found.title for found in _said(before, Severity.STOP) if _as(found, renamed) not in said)
+
+
+def _as(found: Finding, renamed: tuple[str, str]) -> str:
+    """What is said of a part as it would be said of the new one; whether it goes in is said of either by itself."""
+    old, new = renamed
+    return found.title.replace(old, new) if old and found.rule != "fit" else found.title

@@ -90,14 +90,17 @@ STEP_DB = 1.0  # a step of a radio's volume near its top; common practice
 def sensitivity_out_of_range(results: Results) -> Iterator[Draft]:
     """The sensitivity control cannot be set where it must be."""
     wanted = [
-        (signal, figures["sensitivity"].value, signal.way.span_of(channel))
+        (signal, figures, signal.way.span_of(channel))
         for signal in results.signals
         for channel, figures in ([(o.load.link.channel, o.figures) for o in signal.outputs] or [(1, signal.figures)])
         if "sensitivity" in figures
     ]
-    for signal, needed_v, (low_v, high_v) in wanted:
+    for signal, figures, (low_v, high_v) in wanted:
+        needed_v = figures["sensitivity"].value
         if needed_v is None or not high_v:
             continue
+        full, clip = figures.get("full"), figures.get("clip")
+        too_big = full is not None and clip is not None and full.value < clip.value * (1 - 1e-9)  # for what hangs on it
         span = f"{amount(low_v, 'v')} to {amount(high_v, 'v')}"
         past_db = 20 * log10(needed_v / high_v)
         if 0.1 < past_db <= STEP_DB:
@@ -112,8 +115,11 @@ def sensitivity_out_of_range(results: Results) -> Iterator[Draft]:
             yield stop(
                 signal.amplifier.id,
                 f"Sensitivity would have to be {amount(needed_v, 'v')}; the control spans {span}",
-                "Even fully down the amplifier is driven past its target. Lower the level before it.",
-                Remedy("See the ladder", sheet="signal"),
+                "Even fully down the amplifier is driven past its target. Lower the level before it"
+                + (", or take one nearer to what its speakers take." if too_big else "."),
+                find_part("Find an amplifier that suits", "amplifier", signal.amplifier.id)
+                if too_big
+                else Remedy("See the ladder", sheet="signal"),
             )
         elif needed_v < low_v * 0.99:
             yield watch(
