@@ -62,7 +62,11 @@ def _found(design: Design, answer: Evaluation, query: str, trees: list[dict[str,
     way = way_for(design, kind)
     tries = [try_part(design, answer, tree, way, trees, instead) for tree in trees if tree["kind"] == kind]
     best = min((t for t in tries if t.after is not None), key=lambda t: t.rank, default=None)
-    return None if best is None or best.after is None else best.after.design
+    if best is None or best.after is None or best.same:
+        return None
+    if best.replaces and len(best.new_stops) > len(best.solved):  # no better than what is there
+        return None
+    return best.after.design
 
 
 def _mended(design: Design, answer: Evaluation, found: Finding, trees: list[dict[str, Any]]) -> Design | None:

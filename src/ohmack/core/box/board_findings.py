@@ -10,7 +10,7 @@ from ohmack.core.box.circuit import opens, vent_area_m2
 from ohmack.core.box.shapes import shape_of
 from ohmack.core.document.boxes import Chambers, VentShape
 from ohmack.core.document.handles import at
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.physics.prism import PrismShape
 from ohmack.core.physics.round_openings import go_in
 from ohmack.core.reference import PRACTICE, Grade, Source
@@ -129,8 +129,9 @@ def box_openings(results: Results) -> Iterator[Draft]:
                 yield stop(
                     at(box, lambda it: it.openings),
                     f"{number} drivers into {box.name}, which has {has}",
-                    "A bought box takes as many as it has openings for. Take another one, or say how many it has.",
-                    Remedy("Say how many it has", path=at(box, lambda it: it.openings)),
+                    "A bought box takes as many as it has openings for. Take another one beside it, or say how many it"
+                    " has.",
+                    find_part("Find another box", "box", BESIDE),
                 )
             continue
         if shape is None or len(holes_mm) < number:

@@ -41,6 +41,9 @@ def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
     if space is not None and isinstance(part, Box | PoweredSubwoofer):
         return _in_its_space(design, part, space)
     speaker = next((s for s in design.vehicle.speakers if s.id == fit.place_id), None)
+    rung = fit.ring is not None and fit.ring[0] <= fit.ring[1]
+    if isinstance(part, Driver) and part.role == "tweeter" and part.cup_height_mm is not None and not rung:
+        return Remedy("Mount it in its cup, on the surface", (set_to(at(part, lambda it: it.on_surface), True),))
     if speaker is None or fit.ring is None or check.name == "Cut-out":
         kind = part.kind if part is not None else "driver"
         return find_part("Find one that goes in", kind, fit.part_id)
@@ -48,8 +51,6 @@ def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
     if bought is not None and "ring" in check.name.lower():
         return Remedy("Choose another ring", path=at(bought))
     thin, thick = fit.ring
-    if thin > thick and isinstance(part, Driver) and part.role == "tweeter" and part.cup_height_mm is not None:
-        return Remedy("Mount it in its cup, on the surface", (set_to(at(part, lambda it: it.on_surface), True),))
     if thin > thick:
         return find_part("No ring helps: find a shallower speaker", "driver", fit.part_id)
     if bought is not None:
