@@ -970,6 +970,12 @@ PASSING: dict[str, list[Edit]] = {
 MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("ground-lead", Severity.WATCH, [fact(f"{G}/tape_length_m", 1.4)], "1.40 m long"),
     (
+        "screws-over-hole",
+        Severity.STOP,
+        [DOORS, put("parts/doors/frame_mm", 150.0), fact(f"{V}/speakers/spk-fr/cut_out_mm", 151.0)],
+        "falls through",
+    ),
+    (
         "feed-drop",  # 25 A over 2 m of 1.31 mm² (ASTM B258, from memory), 13.2 mΩ a metre
         Severity.STOP,
         [

@@ -92,6 +92,7 @@ class FitResult:
     ring: tuple[float, float] | None = None  # thicknesses that would work, mm
     restraint: Figure | None = None
     loose: bool = False  # whether a speaker's screws come out over the hole
+    through: bool = False  # whether its whole frame goes through the hole
     in_cup: bool = False  # whether it sits on the surface, where there is nothing to measure
 
     @property
@@ -99,6 +100,8 @@ class FitResult:
         """The worst of its checks; loose where it goes in and nothing holds its screws."""
         if self.in_cup:
             return "good"
+        if self.through:
+            return "over"
         worst = min((check.state for check in self.checks), key=STATES.index, default="unknown")
         return min(worst, "loose", key=STATES.index) if self.loose else worst
 
@@ -149,7 +152,8 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
         name = f"Cut-out over need, {speaker.name}"
         spare_hole = book.figure(f"{scope}/hole_spare_mm", HOLE_SPARE, cut, hole, name=name)
     least = min((t.value for t in behind if t.value is not None), default=None)
-    known = least is not None and ahead.value is not None and all(t.value is not None for t in behind)
+    deep = all(t.value is not None for t in behind)
+    known = least is not None and ahead.value is not None and deep
     thickness = (
         ring_range_mm(part.mounting_depth_mm, part.front_height_mm, least, ahead.value, margin)
         if known and least is not None
@@ -160,7 +164,7 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
         FitCheck(
             "Depth behind",
             _said(needs.value, "mm"),
-            _said(least if known else None, "mm") + with_ring,
+            _said(least if deep else None, "mm") + with_ring,
             spare_behind,
             margin,
         ),
@@ -176,7 +180,8 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
         f"{part.name} in {speaker.name}",
         checks,
         thickness,
-        loose=screws_over(book.design, part, speaker),
+        loose=_hole_over(book.design, part, speaker, part.cut_out_mm + SCREWS_MM),
+        through=_hole_over(book.design, part, speaker, part.frame_mm),
     )
 
 
@@ -220,12 +225,12 @@ def _radio_fit(book: Book, part: HeadUnit) -> FitResult:
     return FitResult(part.id, "radio", f"{part.name} in the dash", tuple(checks))
 
 
-def screws_over(design: Design, part: Driver, speaker: Speaker) -> bool:
-    """Whether the hole in the car is so wide that a speaker's screws come out over it, with no ring to carry them."""
+def _hole_over(design: Design, part: Driver, speaker: Speaker, reach_mm: float) -> bool:
+    """Whether the hole in the car is wider than a speaker's screws or its frame reach, with no ring to carry them."""
     hole_mm = speaker.cut_out_mm.value
     if hole_mm is None or speaker.adapter_ring_mm.value or ring_under(design, speaker) is not None:
         return False
-    return part.cut_out_mm + SCREWS_MM < hole_mm < part.frame_mm
+    return hole_mm > reach_mm
 
 
 NOT_MEASURED = (SpeakerPlace.HEADREST, SpeakerPlace.BOX)  # a cushion is cut to suit, a box stands anywhere

@@ -227,11 +227,20 @@ def opening_standard(results: Results) -> Iterator[Draft]:
 
 @rule("screws-over-hole", "plan", PRACTICE)
 def screws_over_hole(results: Results) -> Iterator[Draft]:
-    """The hole in the car is so wide that the speaker's screws come out over it."""
+    """The hole in the car is so wide that the speaker's screws come out over it, or all of it goes through."""
     speakers = {speaker.id: speaker for speaker in results.design.vehicle.speakers}
     for fit in results.fits:
         part, speaker = results.design.part(fit.part_id), speakers.get(fit.place_id)
-        if not fit.loose or not isinstance(part, Driver) or speaker is None:
+        if not (fit.loose or fit.through) or not isinstance(part, Driver) or speaker is None:
+            continue
+        if fit.through:
+            yield stop(
+                f"{part.id}/{speaker.id}",
+                f"{fit.title}: it falls through the hole",
+                f"The hole is {trimmed(speaker.cut_out_mm.value or 0.0)} mm, its frame {trimmed(part.frame_mm)} mm"
+                " across. An adapter ring carries it, or a speaker of the hole's size.",
+                _carrying(results, speaker),
+            )
             continue
         yield watch(
             f"{part.id}/{speaker.id}",
