@@ -322,12 +322,20 @@ def test_remedies_parts_and_removal(client: TestClient, job: str) -> None:
     assert "Choose a part first" in nothing.text
 
 
-def test_a_remedy_that_can_do_nothing_says_so(client: TestClient, job: str) -> None:
-    page = client.get(f"/jobs/{job}/find", params={"kind": "converter", "words": "pocket", "instead": "-"}).text
-    number = re.search(r'name="catalogue_id" value="(\d+)"', page)[1]  # type: ignore[index]
-    second = form(client, job, catalogue_id=number, swap="yes", instead="-")
-    assert client.post(f"/jobs/{job}/parts", data=second, headers=HX).status_code == 200
-    nothing = form(client, job, rule="link-missing", about="converter-2")  # the amplifier has its line already
+def test_a_remedy_that_can_do_nothing_says_so_and_a_second_converter_is_taken_out(client: TestClient, job: str) -> None:
+    def picked(job: str, kind: str, words: str) -> None:
+        page = client.get(f"/jobs/{job}/find", params={"kind": kind, "words": words, "instead": "-"}).text
+        number = re.search(r'name="catalogue_id" value="(\d+)"', page)[1]  # type: ignore[index]
+        second = form(client, job, catalogue_id=number, swap="yes", instead="-")
+        assert client.post(f"/jobs/{job}/parts", data=second, headers=HX).status_code == 200
+
+    picked(job, "converter", "pocket")
+    idle = form(client, job, rule="link-missing", about="converter-2")  # the amplifier has its line already
+    assert client.post(f"/jobs/{job}/remedy", data=idle, headers=HX).status_code == 200
+    assert "Sprig LC1 pocket" not in client.get(f"/jobs/{job}/order").text
+    assert client.post(f"/jobs/{job}/remove", data=form(client, job, path="parts/amp"), headers=HX).status_code == 200
+    picked(job, "distribution block", "two-way")
+    nothing = form(client, job, rule="part-unwired", about="block")  # no amplifier to split the power for
     answer = client.post(f"/jobs/{job}/remedy", data=nothing, headers=HX)
     assert answer.status_code == 422
     assert "nothing to wire it to yet" in answer.text

@@ -109,9 +109,10 @@ def _grounds(evaluation: Evaluation, over: Sequence[SupplyResult]) -> Iterator[A
         yield Act(
             f"ground-{point.id}", name, "Another way back through the body.", _regrounded(design, moved, point.id)
         )
-    if design.vehicle.supply.kind in (SupplyKind.SMART, SupplyKind.DC_DC):
-        return
     battery = design.vehicle.supply.batteries[0]
+    sensed = design.vehicle.supply.kind in (SupplyKind.SMART, SupplyKind.DC_DC)
+    if sensed or any(s.battery_id != battery.id for s in over):
+        return
     there = next((p.id for p in points.values() if p.kind.value is GroundKind.BATTERY), None)
     moved = [k for k in leads if k.to_id != there]
     if not moved:
@@ -210,12 +211,12 @@ def _wider(evaluation: Evaluation, over: Sequence[SupplyResult], catalogue: Sequ
 
 
 def _narrow(design: Design, over: Sequence[SupplyResult]) -> list[DistributionBlock | FuseHolder]:
-    """The blocks and holders along the loops."""
+    """The new blocks and holders along the loops."""
     found: dict[str, DistributionBlock | FuseHolder] = {}
     for supply in over:
         for link in supply.way:
             for part in (holder_of(design, link), design.part(link.from_id), design.part(link.to_id)):
-                if isinstance(part, DistributionBlock | FuseHolder):
+                if isinstance(part, DistributionBlock | FuseHolder) and not part.in_car:
                     found[part.id] = part
     return list(found.values())
 

@@ -32,6 +32,6 @@ def draw(page: Page) -> Markup:
 
 
 SHEET = Sheet(
-    key="loss", title="Less loss", order=51, home="supply", tab="Less loss", say=say, draw=draw, view=LossView,
+    key="loss", title="Less loss", order=55, home="supply", tab="Less loss", say=say, draw=draw, view=LossView,
     extra=cures,
 )  # fmt: skip
