@@ -5,6 +5,7 @@ what is only assumed to be read.
 from __future__ import annotations
 
 from collections.abc import Iterator, Sequence
+from math import dist
 from typing import Any
 
 from ohmack.core.document import Design
@@ -14,11 +15,11 @@ from ohmack.core.document.facts import Basis
 from ohmack.core.document.grounding import NEVER_GROUND
 from ohmack.core.document.handles import at
 from ohmack.core.document.ids import free_id
-from ohmack.core.document.links import PowerLink
+from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock, FuseHolder
 from ohmack.core.document.paths import get
 from ohmack.core.document.rewired import new_wire
-from ohmack.core.document.vehicle import GroundKind, SupplyKind
+from ohmack.core.document.vehicle import GroundKind, GroundPoint, SupplyKind
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.network.model import Place
 from ohmack.core.physics.conductors import Conductor, sizes
@@ -28,6 +29,8 @@ from ohmack.core.record import record
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.study import holder_of
 from ohmack.core.wording import amount
+
+NEAR_M = 1.5  # from what is grounded to another ground point; common practice
 
 
 @record
@@ -102,7 +105,7 @@ def _grounds(evaluation: Evaluation, over: Sequence[SupplyResult]) -> Iterator[A
         return
     for point in points.values():
         kind = point.kind.value
-        moved = [k for k in leads if k.to_id != point.id]
+        moved = [k for k in leads if k.to_id != point.id and _near(design, k, point)]
         if not moved or kind in NEVER_GROUND or kind is GroundKind.BATTERY:
             continue
         name = f"Ground at {point.name}"
@@ -133,6 +136,13 @@ def _grounds(evaluation: Evaluation, over: Sequence[SupplyResult]) -> Iterator[A
         "No body in the way, but as much cable again.",
         (*new, *_regrounded(design, moved, name)),
     )
+
+
+def _near(design: Design, lead: GroundLink, point: GroundPoint) -> bool:
+    """Whether a ground point is near what is grounded: a long lead across the car is no cure."""
+    part = design.part(lead.from_id)
+    where = part.position if part is not None else None
+    return where is not None and dist(where.point, point.position.point) <= NEAR_M
 
 
 def _regrounded(design: Design, leads: Sequence[Any], point_id: str) -> tuple[Edit, ...]:
