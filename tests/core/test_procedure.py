@@ -4,7 +4,9 @@ from __future__ import annotations
 
 from math import log10, sqrt
 
+import numpy as np
 import pytest
+from scipy import signal
 
 from ohmack.core.document import Design
 from ohmack.core.document.design import Intake
@@ -15,9 +17,11 @@ from ohmack.core.document.policy import GainSchool, Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.signal.procedure import GainStep, procedure, school_levels
 from ohmack.core.signal.tones import tones_of
+from ohmack.demo.building import catalogue
 from ohmack.demo.everyday_jobs import picked
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -48,11 +52,57 @@ def test_the_estate_is_set_source_first_then_converter_then_amplifier(estate: De
     target = evaluation.figures["amp/target_v"].value
     assert amplifier.low_v == pytest.approx(0.97 * target)
     assert amplifier.high_v == pytest.approx(1.03 * target)
-    assert [step.check for step in steps].count(True) == 2
+    assert [step.check for step in steps].count(True) == 3
     blind = apply_edits(estate, [Edit(path="vehicle/radio/clip_step", value={"value": None})])
     _, unknown = steps_of(blind)
     assert "Find the last clean step" in unknown[2].words
     assert unknown[2].tone == "1000-hz-full"
+
+
+TWEETER = "Morrowick T25 tweeter, pair"
+
+
+def butter_db(order: int, corner_hz: float, kind: str, hz: float) -> float:
+    """What a Butterworth takes off [db], by scipy."""
+    b, a = signal.butter(order, corner_hz, kind, analog=True)
+    return float(-20 * np.log10(abs(signal.freqs(b, a, [hz])[1][0])))
+
+
+def test_a_tone_its_filters_would_take_is_read_with_them_flat(estate: Design) -> None:
+    """Half a decibel and more off the tone, by scipy's filters: 0.6 dB of 50 Hz at a low-pass of 80 Hz, next to nothing
+    of 1 kHz at a door's; what a tweeter's high-pass takes would have its gain turned up a hundredfold.
+    """
+    low = next(c for c in evaluate(estate).results.crossovers if c.scope == "amp")
+    assert low.lost_db(50.0) == pytest.approx(butter_db(2, 80.0, "low", 50.0), abs=1e-6)
+    assert low.lost_db(50.0, own=False) == 0.0
+    vehicle = new_vehicle("Dravel", "Minnow", 2012, Body.ESTATE, Hand.LEFT)
+    design = new_design("t", vehicle, Intake(), Policy())
+    for name in ("Quillon six-way processor", "Tessel Four 70", "Morrowick W65 woofer, pair", TWEETER):
+        design = apply_edits(design, added(design, next(t for t in catalogue() if t["name"] == name)))
+    results = evaluate(design).results
+    assert [TWEETER in o.load.driven_name for s in results.signals for o in s.outputs].count(True) == 2
+    for output in (o for s in results.signals for o in s.outputs):
+        entry = results.crossover_of(output.load.scope)
+        assert entry is not None
+        said = results.flat_for(output)
+        tweeter = TWEETER in output.load.driven_name
+        if tweeter:
+            (corner,) = [hz for high, hz, _, _ in entry.in_source if high]
+            slope = next(slope for high, _, slope, _ in entry.in_source if high)
+            own = butter_db(2, entry.high_pass.value, "high", 1000.0) if entry.high_pass else 0.0
+            lost = butter_db(slope // 6, corner, "high", 1000.0) + own
+            assert lost > 15.0
+            assert said == f"Filters flat for this: they take {lost:.1f} dB off 1000 Hz."
+        elif not output.load.driver.is_subwoofer:
+            assert not said
+        checks = [c.check.id for c in results.proof.checks if c.check.id.endswith(f"/{output.load.scope}")]
+        assert (f"level/filter-on/{output.load.scope}" in checks) is bool(said)
+        if tweeter:
+            order = [checks.index(f"level/{what}/{output.load.scope}") for what in ("out", "round", "filter-on")]
+            assert order == sorted(order), "on again before its speaker is"
+            words = [s.words for s in steps_of(results.design)[1] if output.load.channel_name in s.words]
+            assert said in words[0]
+            assert "filters back on before its speaker is" in words[-1]
 
 
 def test_behind_a_factory_amplifier_its_own_last_clean_step_counts() -> None:

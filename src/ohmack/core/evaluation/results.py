@@ -54,10 +54,10 @@ from ohmack.core.prove.evidence import searched
 from ohmack.core.prove.finder import Finder, Search
 from ohmack.core.prove.judged import ProofState, proof_state
 from ohmack.core.prove.windows import Windows
-from ohmack.core.signal.crossovers import Crossover
+from ohmack.core.signal.crossovers import Crossover, flat_first
 from ohmack.core.signal.kept_amplifiers import KeptAmplifier
 from ohmack.core.signal.ladder import Volume
-from ohmack.core.signal.levels import SignalResult
+from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.lines import LineResult
 from ohmack.core.signal.remote_load import SwitchOn
 from ohmack.core.signal.responses import Measured
@@ -153,6 +153,10 @@ class Results:
     def crossover_of(self, scope: str) -> Crossover | None:
         """The filters of an output, or of a powered subwoofer, by what its figures are filed under."""
         return next((c for c in self.crossovers if c.scope == scope), None)
+
+    def flat_for(self, output: OutputSignal) -> str:
+        """Why the filters of an output are flat while its tone is read, in words; empty where they hardly touch it."""
+        return flat_first(self.crossovers, output.load.scope, output.tone_hz(self.design.policy.tone_hz))
 
     def lead_ohm(self, load: LoadResult) -> float:
         """Resistance of the cable an output is read through [ohm]; zero where several hang on it, or none is laid."""

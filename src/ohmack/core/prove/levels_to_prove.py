@@ -15,6 +15,7 @@ from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
 from ohmack.core.prove.probes import Ask, Probe, Quantity
 from ohmack.core.prove.symptoms import QUIET
 from ohmack.core.reference import table
+from ohmack.core.signal.crossovers import flat_first
 from ohmack.core.signal.procedure import WITHIN
 from ohmack.core.signal.ways import step_of, volume_of
 from ohmack.core.wording import amount
@@ -79,6 +80,8 @@ def _filters(results: Results, spots: Spots) -> Iterator[Check]:
 def _levels(results: Results, car: Car, spots: Spots, output: Output, sources: set[str]) -> Iterator[Check]:
     policy = results.design.policy
     tone = f"Tone of {amount(output.tone_hz, 'hz')} at {amount(policy.tone_dbfs, 'dbfs')}"
+    flat = flat_first(results.crossovers, output.scope, output.tone_hz)
+    first = f"{flat} " if flat else ""
     at = spots.of(output.owner_id)
 
     def read(check_id: str, title: str, where: str, how: str, spot: Spot, needs: tuple[str, ...] = ()) -> Check:
@@ -94,18 +97,24 @@ def _levels(results: Results, car: Car, spots: Spots, output: Output, sources: s
     school = policy.gain_school
     if school is not GainSchool.EAR:  # by ear no volts are asked for; what is round or not is, all the same
         terminals = Spot(f"{output.name}, terminals", at.point)
-        out = read(f"level/out/{output.scope}", f"Out of {output.name}", "output", SET_BY[school], terminals,
+        how = f"{first}{SET_BY[school]}"
+        out = read(f"level/out/{output.scope}", f"Out of {output.name}", "output", how, terminals,
                    (f"dead/pair/{output.scope}",))  # fmt: skip
         planned_v = output.out_v or 0.0
         ends = replace(out, at_least=QUIET * planned_v, at_most=planned_v * (1 + WITHIN))
         yield out if school is GainSchool.METER else ends
     most = float(table("proof", "limits")["distortion_percent"])
     after = (f"level/out/{output.scope}",) if school is not GainSchool.EAR else ()
-    how = f"{METERS[Quantity.DISTORTION]}. {tone}: harmonics under {most:g} %."
+    how = f"{METERS[Quantity.DISTORTION]}. {first}{tone}: harmonics under {most:g} %."
     probe = Probe(Quantity.DISTORTION, "output", setting=Setting.LEVEL, subject=output.scope)
     terminals = Spot(f"{output.name}, terminals", at.point)
     yield Check(f"level/round/{output.scope}", 3, f"The wave of {output.name} is round", how, probe,
                 minutes_of("level"), terminals, None, after, output.owner_id, EARS, at_most=most)  # fmt: skip
+    if flat:
+        back = Probe(Quantity.ANSWER, setting=Setting.ON, ask=Ask.DONE, subject=output.scope)
+        how = "They were flat for the tone. On again, and looked at, before the speaker is connected."
+        yield Check(f"level/filter-on/{output.scope}", 3, f"Filters of {output.name} are on again", how, back,
+                    minutes_of("look"), terminals, None, (f"level/round/{output.scope}",), output.owner_id)  # fmt: skip
 
 
 def _sounds(results: Results, car: Car) -> Iterator[Check]:

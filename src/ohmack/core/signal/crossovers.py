@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+import numpy as np
+
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
@@ -17,9 +19,11 @@ from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.line_parts import by_size_hz
 from ohmack.core.loads.wirings import LoadResult
+from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
 from ohmack.core.signal.ways import line_into
+from ohmack.core.wording import amount
 
 CHOSEN = Formula("Filter", "hz", "as chosen", float)
 USUAL = Formula("Filter", "hz", "the usual for what it feeds", float, PRACTICE)
@@ -83,6 +87,43 @@ class Crossover:
     def source_words(self) -> str:
         """How the source's filters are set, in words."""
         return ", ".join(f"{'high' if high else 'low'}-pass {hz:.0f} Hz" for high, hz, _, _ in self.in_source)
+
+    def lost_db(self, hz: float, own: bool = True) -> float:
+        """What the filters take off a tone of `hz` on its way [db]: the source's, and with `own` the amplifier's too.
+
+        Formula: magnitudes of the filters in a row. Source: textbook.
+        """
+        filters = list(self.in_source)
+        if own and self.link is not None and isinstance(self.part, Amplifier):
+            shape = filter_shape(self.link, self.part)
+            corners = ((True, self.high_pass), (False, self.low_pass))
+            filters += [(high, figure.value, *shape) for high, figure in corners if figure and figure.value]
+        grid = np.array([hz])
+        passed = [
+            (high_pass if high else low_pass)(grid, corner, slope, family) for high, corner, slope, family in filters
+        ]
+        return -sum(float(level_db(one)[0]) for one in passed)
+
+
+FLAT_DB = (
+    0.5  # a filter that takes more off the tone spoils the reading, twice what a meter is good for; common practice
+)
+
+
+def flat_first(crossovers: Sequence[Crossover], scope: str, hz: float, own: bool = True) -> str:
+    """Why the filters of an output are flat while a tone is read there, in words; empty where they hardly touch it.
+
+    Parameters:
+        crossovers: of the design.
+        scope: the output's.
+        hz: the tone [hz].
+        own: whether the amplifier's filters are in the way too, or the source's alone.
+    """
+    entry = next((c for c in crossovers if c.scope == scope), None)
+    lost = entry.lost_db(hz, own) if entry is not None else 0.0
+    if lost <= FLAT_DB:
+        return ""
+    return f"Filters flat for this: they take {amount(lost, 'db')} off {amount(hz, 'hz')}."
 
 
 USUAL_SLOPE_DB = 12  # of an amplifier's own filters, common practice

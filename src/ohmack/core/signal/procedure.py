@@ -7,10 +7,10 @@ from math import log10
 
 from ohmack.core.document import Design
 from ohmack.core.document.parts import PoweredSubwoofer
-from ohmack.core.document.policy import GainSchool
+from ohmack.core.document.policy import GainSchool, Policy
 from ohmack.core.figures.figure import Figure
 from ohmack.core.record import record
-from ohmack.core.signal.crossovers import Crossover
+from ohmack.core.signal.crossovers import Crossover, flat_first
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.tones import tone_named
 from ohmack.core.signal.ways import step_of, volume_of
@@ -88,9 +88,9 @@ def _steps(design: Design, signals: Sequence[SignalResult], crossovers: Sequence
     for signal in signals:
         if signal.converter is not None and signal.converter.id not in done:
             done.add(signal.converter.id)
-            yield from _converter(policy.gain_school, signal, policy.tone_hz, policy.tone_dbfs)
+            yield from _converter(policy.gain_school, signal, policy, crossovers)
         for output in signal.outputs:
-            yield from _output(policy.gain_school, output, policy.tone_hz, policy.tone_dbfs)
+            yield from _output(policy.gain_school, output, policy, crossovers)
         if isinstance(signal.amplifier, PoweredSubwoofer):
             yield _powered(signal, signal.amplifier, policy.tone_hz, policy.tone_dbfs)
     yield GainStep(
@@ -107,12 +107,15 @@ def _window(figure: Figure | None) -> tuple[float | None, float | None]:
     return figure.value * (1 - WITHIN), figure.value * (1 + WITHIN)
 
 
-def _converter(school: GainSchool, signal: SignalResult, tone_hz: float, tone_dbfs: float) -> Iterator[GainStep]:
+def _converter(
+    school: GainSchool, signal: SignalResult, policy: Policy, crossovers: Sequence[Crossover]
+) -> Iterator[GainStep]:
     converter = signal.converter
     if converter is None:
         return
-    hz = signal.outputs[0].tone_hz(tone_hz) if signal.outputs else tone_hz
-    tone = tone_named(hz, tone_dbfs)
+    hz = signal.outputs[0].tone_hz(policy.tone_hz) if signal.outputs else policy.tone_hz
+    tone = tone_named(hz, policy.tone_dbfs)
+    flat = flat_first(crossovers, signal.outputs[0].load.scope, hz, own=False) if signal.outputs else ""
     shows = signal.outputs[0].figures.get("tone_in") if signal.outputs else None
     if school is GainSchool.LIGHT:
         yield GainStep(f"{converter.name}: up until its clip light just comes on, and back until it stays out.",
@@ -120,14 +123,18 @@ def _converter(school: GainSchool, signal: SignalResult, tone_hz: float, tone_db
     elif school is not GainSchool.EAR:
         low, high = _window(shows)
         yield GainStep(
-            f"{converter.name}: up until its line output reads", converter.id, tone, shows, low, high
+            " ".join([*([flat] if flat else []), f"{converter.name}: up until its line output reads"]),
+            converter.id, tone, shows, low, high,
         )  # fmt: skip
 
 
-def _output(school: GainSchool, output: OutputSignal, tone_hz: float, tone_dbfs: float) -> Iterator[GainStep]:
-    load = output.load
-    name, hz = load.channel_name, output.tone_hz(tone_hz)
-    off = f"Speaker off {name}, meter on its terminals."
+def _output(
+    school: GainSchool, output: OutputSignal, policy: Policy, crossovers: Sequence[Crossover]
+) -> Iterator[GainStep]:
+    load, tone_dbfs = output.load, policy.tone_dbfs
+    name, hz = load.channel_name, output.tone_hz(policy.tone_hz)
+    flat = flat_first(crossovers, load.scope, hz)
+    off = " ".join([f"Speaker off {name}, meter on its terminals.", *([flat] if flat else [])])
     target = output.figures.get("target")
     if school is GainSchool.METER:
         low, high = _window(target)
@@ -139,8 +146,8 @@ def _output(school: GainSchool, output: OutputSignal, tone_hz: float, tone_dbfs:
     elif school is GainSchool.SCOPE:
         clip = output.figures.get("clip")
         yield GainStep(
-            f"Speaker off {name}, scope or distortion detector on its terminals. Gain up until the wave just flattens,"
-            f" then back {BACK_OFF}. It flattens near",
+            f"Speaker off {name}, scope or distortion detector on its terminals. {f'{flat} ' if flat else ''}Gain up"
+            f" until the wave just flattens, then back {BACK_OFF}. It flattens near",
             load.amplifier.id, tone_named(hz, 0.0), clip,
         )  # fmt: skip
         if target is not None:
@@ -148,8 +155,8 @@ def _output(school: GainSchool, output: OutputSignal, tone_hz: float, tone_dbfs:
                            check=True)  # fmt: skip
     elif school is GainSchool.LIGHT:
         yield GainStep(
-            f"{name}: gain up until its clip light, or the converter's, flickers on the loudest passage, then back"
-            f" {BACK_OFF}.",
+            f"{name}: {f'{flat} ' if flat else ''}Gain up until its clip light, or the converter's, flickers on the"
+            f" loudest passage, then back {BACK_OFF}.",
             load.amplifier.id,
             tone_named(hz, tone_dbfs),
         )
@@ -160,8 +167,13 @@ def _output(school: GainSchool, output: OutputSignal, tone_hz: float, tone_dbfs:
             load.amplifier.id,
         )
         yield GainStep(
-            f"{name}: with the tone a meter must not show more than", load.amplifier.id, tone_named(hz, tone_dbfs),
-            target, check=True,
+            f"{name}: {f'{flat} ' if flat else ''}With the tone a meter must not show more than", load.amplifier.id,
+            tone_named(hz, tone_dbfs), target, check=True,
+        )  # fmt: skip
+    if flat:
+        yield GainStep(
+            f"{name}: filters back on before its speaker is. The tone falls as far as they were to take it.",
+            load.amplifier.id, tone_named(hz, tone_dbfs), check=True,
         )  # fmt: skip
 
 
