@@ -30,7 +30,9 @@ def say(page: Page) -> tuple[str, str]:
     policy = page.design.policy
     tone_hz = signal.outputs[0].tone_hz(policy.tone_hz) if signal and signal.outputs else policy.tone_hz
     past = f", music up to {amount(policy.overlap_db, 'db')} past full power" if policy.overlap_db else ""
-    tone = f"{tone_hz:g} Hz at {amount(policy.tone_dbfs, 'dbfs')}{past}"
+    first = signal.outputs[0] if signal and signal.outputs else None
+    flat = ", filters flat" if first is not None and page.evaluation.results.flat_for(first) else ""
+    tone = f"{tone_hz:g} Hz at {amount(policy.tone_dbfs, 'dbfs')}{past}{flat}"
     return f"Set the gain for {amount(target.value, 'v')} at the output", tone
 
 
