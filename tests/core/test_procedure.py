@@ -92,14 +92,21 @@ def test_a_tone_its_filters_would_take_is_read_with_them_flat(estate: Design) ->
             own = butter_db(2, entry.high_pass.value, "high", 1000.0) if entry.high_pass else 0.0
             lost = butter_db(slope // 6, corner, "high", 1000.0) + own
             assert lost > 15.0
-            assert said == f"Filters flat for this: they take {lost:.1f} dB off 1000 Hz."
+            assert said == f"Speaker off, filters flat for this: they take {lost:.1f} dB off 1000 Hz."
         elif not output.load.driver.is_subwoofer:
             assert not said
         checks = [c.check.id for c in results.proof.checks if c.check.id.endswith(f"/{output.load.scope}")]
         assert (f"level/filter-on/{output.load.scope}" in checks) is bool(said)
         if tweeter:
-            order = [checks.index(f"level/{what}/{output.load.scope}") for what in ("out", "round", "filter-on")]
-            assert order == sorted(order), "on again before its speaker is"
+            place = output.load.link.to_id
+            ids = [c.check.id for c in results.proof.checks]
+            wanted = (f"level/filter/{output.load.scope}", f"live/plays/{place}", f"level/out/{output.load.scope}",
+                      f"level/round/{output.load.scope}", f"level/filter-on/{output.load.scope}")  # fmt: skip
+            order = [ids.index(name) for name in wanted]
+            assert order == sorted(order), "looked at before it is heard, and on again before its speaker is"
+            heard = next(c.check for c in results.proof.checks if c.check.id == wanted[1])
+            assert heard.needs == wanted[:1]
+            assert results.proof.named(wanted[0]).check.gate == heard.gate == 2
             words = [s.words for s in steps_of(results.design)[1] if output.load.channel_name in s.words]
             assert said in words[0]
             assert "filters back on before its speaker is" in words[-1]

@@ -15,7 +15,7 @@ from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
 from ohmack.core.prove.probes import Ask, Probe, Quantity
 from ohmack.core.prove.symptoms import QUIET
 from ohmack.core.reference import table
-from ohmack.core.signal.crossovers import flat_first
+from ohmack.core.signal.crossovers import Crossover, flat_first
 from ohmack.core.signal.procedure import WITHIN
 from ohmack.core.signal.ways import step_of, volume_of
 from ohmack.core.wording import amount
@@ -68,13 +68,30 @@ def _clip_steps(results: Results, spots: Spots) -> Iterator[Check]:
         )  # fmt: skip
 
 
+def tweeters_filters(results: Results, spots: Spots, scope: str) -> Iterator[Check]:
+    """The filters of an output a tweeter hangs on: looked at before anything is heard from it."""
+    entry = results.crossover_of(scope)
+    if entry is not None and _has_tweeter(results, scope):
+        yield from _filters_of(entry, spots, 2)
+
+
 def _filters(results: Results, spots: Spots) -> Iterator[Check]:
     for entry in results.crossovers:
-        words = "; ".join(w for w in (entry.words, entry.source_words and f"in the source: {entry.source_words}") if w)
-        if words:
-            probe = Probe(Quantity.ANSWER, setting=Setting.ON, ask=Ask.DONE, subject=entry.scope)
-            yield Check(f"level/filter/{entry.scope}", 3, f"Filters of {entry.name}", f"Set and looked at: {words}.",
-                        probe, minutes_of("look"), spots.of(entry.part.id), None, (), entry.part.id)  # fmt: skip
+        if not _has_tweeter(results, entry.scope):
+            yield from _filters_of(entry, spots, 3)
+
+
+def _has_tweeter(results: Results, scope: str) -> bool:
+    places = {link.to_id for load in results.loads if load.scope == scope for link in load.links}
+    return any(drive.tweeter and drive.speaker.id in places for drive in results.drives)
+
+
+def _filters_of(entry: Crossover, spots: Spots, gate: int) -> Iterator[Check]:
+    words = "; ".join(w for w in (entry.words, entry.source_words and f"in the source: {entry.source_words}") if w)
+    if words:
+        probe = Probe(Quantity.ANSWER, setting=Setting.ON, ask=Ask.DONE, subject=entry.scope)
+        yield Check(f"level/filter/{entry.scope}", gate, f"Filters of {entry.name}", f"Set and looked at: {words}.",
+                    probe, minutes_of("look"), spots.of(entry.part.id), None, (), entry.part.id)  # fmt: skip
 
 
 def _levels(results: Results, car: Car, spots: Spots, output: Output, sources: set[str]) -> Iterator[Check]:
@@ -92,7 +109,9 @@ def _levels(results: Results, car: Car, spots: Spots, output: Output, sources: s
     way = f"{output.line_id}/{output.tone_hz:g}"
     if way not in sources and output.in_v is not None:
         sources.add(way)
-        yield read(f"level/in/{output.scope}", f"Into {output.name}", "input", "Between core and shield of its input.",
+        before = flat_first(results.crossovers, output.scope, output.tone_hz, own=False)
+        how = " ".join(["Between core and shield of its input.", *([before] if before else [])])
+        yield read(f"level/in/{output.scope}", f"Into {output.name}", "input", how,
                    Spot(f"{at.name}, its input", at.point))  # fmt: skip
     school = policy.gain_school
     if school is not GainSchool.EAR:  # by ear no volts are asked for; what is round or not is, all the same

@@ -13,7 +13,7 @@ from ohmack.core.document.parts import DistributionBlock, HeadUnit
 from ohmack.core.factory.functions import Fate
 from ohmack.core.prove.car import Car, Output, Setting, SmallFeed
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
-from ohmack.core.prove.levels_to_prove import level_checks
+from ohmack.core.prove.levels_to_prove import level_checks, tweeters_filters
 from ohmack.core.prove.points import BODY, far_of, minus_of, near_of, plus_of, remote_of
 from ohmack.core.prove.probes import Ask, Probe, Quantity
 from ohmack.core.supply.second_battery import negatives
@@ -184,7 +184,7 @@ def _live(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
         yield from _powered(results, car, spots)
     yield from _functions(results, spots)
     yield from _promises(results, spots)
-    yield from _heard(car, spots)
+    yield from _heard(results, car, spots)
 
 
 def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
@@ -277,13 +277,15 @@ def _promises(results: Results, spots: Spots) -> Iterator[Check]:
                       at=spots.of(design.vehicle.radio.id))  # fmt: skip
 
 
-def _heard(car: Car, spots: Spots) -> Iterator[Check]:
+def _heard(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
     for output in car.outputs:
+        first = tuple(tweeters_filters(results, spots, output.scope))
+        yield from first
         for place in output.coils:
             where = spots.of(place)
             how = f"{where.name} alone, by fader and balance or the others off: it plays, clean."
             yield _answer(2, f"live/plays/{place}", f"{where.name} plays", how, "listen", Ask.PLAYS, place, Setting.ON,
-                          at=where)  # fmt: skip
+                          tuple(check.id for check in first), where)  # fmt: skip
     if len(car.outputs) > 1:
         how = "Fader and balance to each end, tones “left once, right twice”: nothing is crossed on the way."
         yield _answer(2, "live/sides", "Left is left, front is front", how, "listen", Ask.SIDE, "", Setting.ON)

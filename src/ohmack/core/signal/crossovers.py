@@ -123,7 +123,7 @@ def flat_first(crossovers: Sequence[Crossover], scope: str, hz: float, own: bool
     lost = entry.lost_db(hz, own) if entry is not None else 0.0
     if lost <= FLAT_DB:
         return ""
-    return f"Filters flat for this: they take {amount(lost, 'db')} off {amount(hz, 'hz')}."
+    return f"Speaker off, filters flat for this: they take {amount(lost, 'db')} off {amount(hz, 'hz')}."
 
 
 USUAL_SLOPE_DB = 12  # of an amplifier's own filters, common practice
