@@ -8,6 +8,7 @@ import numpy as np
 import pytest
 from scipy import signal
 
+from ohmack.core.build.step_making import generated
 from ohmack.core.document import Design
 from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
@@ -110,6 +111,10 @@ def test_a_tone_its_filters_would_take_is_read_with_them_flat(estate: Design) ->
             words = [s.words for s in steps_of(results.design)[1] if output.load.channel_name in s.words]
             assert said in words[0]
             assert "filters back on before its speaker is" in words[-1]
+    (power,) = [s for s in generated(results) if s.id == "first-power"]
+    assert power.cautions == ("The tweeters' filters set before anything plays",)
+    plain = generated(evaluate(estate).results)
+    assert next(s for s in plain if s.id == "first-power").cautions == ()
 
 
 def test_behind_a_factory_amplifier_its_own_last_clean_step_counts() -> None:

@@ -10,6 +10,7 @@ from ohmack.core.build.steps import Phase, Step
 from ohmack.core.build.steps_at_the_car import before, ground, lay, take_off
 from ohmack.core.build.steps_at_the_parts import fix, join, on_the_table
 from ohmack.core.build.steps_out import make_good, take_out
+from ohmack.core.loads.driven import any_tweeter
 from ohmack.core.reference import table
 from ohmack.core.supply.second_battery import negatives
 from ohmack.core.wording import listed
@@ -68,7 +69,10 @@ def _first_power(book: StepBook) -> None:
         what, needs = f"Main fuse in{into}: everything is joined, polarity is checked", ("battery-on", "dead-checks")
         book.add("main-fuse", Phase.POWER, what, "main-fuse", (*needs, "join-post"), post)
     what = "Volts in every key state, every function, every speaker alone, fade and balance"
-    book.add("first-power", Phase.POWER, what, "first-power", ("main-fuse", "battery-on"))
+    treble = [load.scope for load in book.results.loads if any_tweeter(book.design, load.links)]
+    set_first = any(entry.words or entry.source_words for entry in book.results.crossovers if entry.scope in treble)
+    mind = ("The tweeters' filters set before anything plays",) if set_first else ()
+    book.add("first-power", Phase.POWER, what, "first-power", ("main-fuse", "battery-on"), cautions=mind)
     if book.results.signals:
         book.add("gains", Phase.POWER, "Set gains and filters by Signal's procedure", "gains", ("first-power",))
 

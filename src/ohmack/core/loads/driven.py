@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterable, Iterator, Sequence
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
@@ -61,6 +61,11 @@ def tweeter_at(design: Design, place_id: str) -> bool:
         return False
     pair = next((c for c in design.vehicle.channels if c.id == speaker.channel_id), None)
     return own_tweeter(speaker, pair)
+
+
+def any_tweeter(design: Design, links: Iterable[SpeakerLink]) -> bool:
+    """Whether some speaker cables end at a tweeter."""
+    return any(tweeter_at(design, link.to_id) for link in links)
 
 
 def sub_coils(driver: Subwoofer, letter: str = "") -> tuple[Coil, ...]:

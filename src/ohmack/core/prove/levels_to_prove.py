@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.policy import GainSchool
 from ohmack.core.document.responses import MeasuredAt, Taken
+from ohmack.core.loads.driven import any_tweeter
 from ohmack.core.network.model import Consumer
 from ohmack.core.prove.car import Car, Output, Setting
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
@@ -82,8 +83,7 @@ def _filters(results: Results, spots: Spots) -> Iterator[Check]:
 
 
 def _has_tweeter(results: Results, scope: str) -> bool:
-    places = {link.to_id for load in results.loads if load.scope == scope for link in load.links}
-    return any(drive.tweeter and drive.speaker.id in places for drive in results.drives)
+    return any(load.scope == scope and any_tweeter(results.design, load.links) for load in results.loads)
 
 
 def _filters_of(entry: Crossover, spots: Spots, gate: int) -> Iterator[Check]:
