@@ -60,6 +60,13 @@ def test_a_converter_that_comes_later_goes_between() -> None:
     assert {line.to_id for line in both.links_of(LineLink)} == {"amp", "amp-2"}, "as if it had been picked first"
 
 
+def test_a_new_radio_with_line_outputs_feeds_it_by_line() -> None:
+    design = car(DOORS, FOUR, "Quillon S2 screen radio")
+    assert not taps(design)
+    assert {(line.from_id, line.to_id) for line in design.links_of(LineLink)} == {("radio-2", "amp")}
+    assert not lacking(design)
+
+
 def test_over_a_ring_there_is_nothing_to_take() -> None:
     design = car(DOORS, FOUR, tier=Tier.RING)
     assert not taps(design)

@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position
@@ -79,14 +80,17 @@ def own_lead(design: Design) -> Iterator[Edit]:
 
 
 def own_lines(design: Design) -> Iterator[Edit]:
-    """A new radio with line outputs takes a powered subwoofer over from the speaker pairs of the one that goes."""
+    """A new radio with line outputs takes powered subwoofers and amplifiers over from the speaker pairs of the one that
+    goes.
+    """
     unit = next((u for u in design.parts_of(HeadUnit) if u.line_pairs and u.line_v), None)
     if unit is None or any(line.from_id == unit.id for line in design.links_of(LineLink)):
         return
     old = {channel.id for channel in design.vehicle.radio.channels}
-    subs = {sub.id for sub in design.parts_of(PoweredSubwoofer) if sub.takes_line}
+    played = {sub.id for sub in design.parts_of(PoweredSubwoofer) if sub.takes_line}
+    played |= {amplifier.id for amplifier in design.parts_of(Amplifier) if not amplifier.plugs_in}
     for tap in design.links_of(TapLink):
-        if tap.to_id in subs and set(tap.from_ids) <= old and not tap.by_hand:
+        if tap.to_id in played and set(tap.from_ids) <= old and not tap.by_hand:
             yield Edit(op="remove", path=at(tap))
 
 

@@ -122,7 +122,7 @@ def _through(design: Design, converter_id: str, amplifiers: list[Amplifier]) -> 
     if any(line.from_id == converter_id for line in design.links_of(LineLink)):
         return ()
     tapped = {amplifier.id for amplifier in amplifiers if not amplifier.plugs_in}
-    taps = (tap for tap in design.links_of(TapLink) if tap.to_id in tapped and not tap.in_car)
+    taps = (tap for tap in design.links_of(TapLink) if tap.to_id in tapped and not tap.in_car and not tap.by_hand)
     return tuple(Edit(op="remove", path=at(tap)) for tap in taps)
 
 
