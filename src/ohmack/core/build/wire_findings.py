@@ -1,0 +1,222 @@
+"""What is wired to nothing that it needs, or twice."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.design import ends_of
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.factory import Tier
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import CapacitorLink, ChargeLink, FeedLink, LineLink, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.part import PartBase
+from ohmack.core.document.parts import (
+    Accessory,
+    Converter,
+    DistributionBlock,
+    HeadUnit,
+    PoweredSubwoofer,
+    Subwoofer,
+)
+from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, rule, stop, watch
+from ohmack.core.reference import PRACTICE
+from ohmack.core.supply.feed_taps import ELECTRONICS_A
+from ohmack.core.wording import amount, listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+Wanted = tuple[tuple[tuple[str, ...], str], ...]  # link kinds, any of which will do, and the words for them
+
+
+def _wanted(part: PartBase) -> tuple[Wanted, str]:
+    """The links a part cannot do without, and what for."""
+    match part:
+        case Converter():
+            why = (
+                "An active converter needs constant 12 V with its own fuse, a ground, a signal, and something to drive."
+                if part.active
+                else "A passive converter needs a signal and something to drive."
+            )
+            pickup = ("tap", "line in") if part.kind == "processor" else ("tap",)
+            return (
+                (pickup, "signal pickup"),
+                *(((("feed",), "feed of its own"),) if part.active else ()),
+                (("line out",), "line to an amplifier"),
+            ), why
+        case PoweredSubwoofer():
+            switch = () if part.senses_audio else ((("remote",), "switch-on"),)
+            why = "It plays what a pair of the radio gives, comes on with it, and draws its current from a fused run."
+            signal = tuple(
+                kind for kind, takes in (("line in", part.takes_line), ("tap", part.takes_speaker_level)) if takes
+            )
+            return ((signal, "signal"), (("power", "feed"), "supply"), *switch), why
+        case Accessory() if (part.current_a or 0.0) > ELECTRONICS_A:
+            return (
+                ((("feed",), "supply"),),
+                (
+                    f"{amount(part.current_a or 0.0, 'a')} do not come by themselves: give it a fused feed that carries"
+                    " them."
+                ),
+            )
+        case Subwoofer() if part.at_ids:
+            return (), ""  # the car's own amplifier drives it, or a wire to its place
+        case Subwoofer():
+            return (
+                (("speaker",), "amplifier"),
+            ), "A driver on no channel plays nothing, and its load was never judged."
+        case Amplifier():
+            why = "Lay the missing wires in Plan; until then there is nothing to size."
+            if part.plugs_in:  # supply, ground and signal come over the factory plugs
+                return ((("speaker",), "speaker wire"),), why
+            inputs = ("line in", "tap") if part.takes_speaker_level else ("line in",)
+            ends = (
+                ("power", "power wire"),
+                ("ground", "ground lead"),
+                ("speaker", "speaker wire"),
+                ("remote", "switch-on"),
+            )
+            return (*(((kind,), name) for kind, name in ends), (inputs, "signal")), why
+    return (), ""
+
+
+@rule("wired-twice", "plan", PRACTICE)
+def wired_twice(results: Results) -> Iterator[Draft]:
+    """A second wire does what one does already; of two pickups into one part only one is judged."""
+    seen: set[tuple[object, ...]] = set()
+    for link in results.design.links:
+        match link:
+            case TapLink():
+                same: tuple[object, ...] = (link.kind, link.to_id)
+            case RemoteLink() | FeedLink() | ChargeLink() | CapacitorLink():
+                same = (link.kind, link.from_id, link.to_id)
+            case LineLink() if not isinstance(results.design.part(link.to_id), Amplifier):
+                same = (link.kind, link.from_id, link.pair, link.to_id)
+            case _:
+                continue  # runs, grounds, speakers and lines into amplifiers have rules of their own
+        if same in seen:
+            part, run = results.design.part(link.to_id), results.runs.get(link.id)
+            yield (stop if isinstance(link, TapLink) else watch)(
+                link.id,
+                f"{part.name if part is not None else link.to_id}: wired twice"
+                f"{f', from {run.start_name}' if run is not None else ''}",
+                "Only one pickup of a part is judged. Let one of them take all the pairs it wants."
+                if isinstance(link, TapLink)
+                else "There is such a wire already; this one is bought and laid for nothing.",
+                Remedy("Take it out", (Edit(op="remove", path=at(link)),)),
+            )
+        seen.add(same)
+
+
+@rule("link-missing", "plan", PRACTICE)
+def link_missing(results: Results) -> Iterator[Draft]:
+    """A part is not connected to what it needs."""
+    design = results.design
+    tied: set[tuple[str, str]] = {
+        (k.kind, end) for k in design.links for end in ((k.to_id,) if k.kind == "remote" else ends_of(k))
+    }
+    lines = list(design.links_of(LineLink))
+    tied |= {("line in", k.to_id) for k in lines} | {("line out", k.from_id) for k in lines}
+    for part in design.parts:
+        wanted, why = _wanted(part)
+        absent = [name for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]
+        if absent:
+            title = f"{part.name} has no {listed(absent)}"
+            yield stop(
+                part.id, title, why, _lacking(results, part, set(absent)) or Remedy("Wire it up", connect=part.id)
+            )
+        grounded = ("ground", part.id) in tied
+        if isinstance(part, PoweredSubwoofer) and ("power", part.id) in tied and not grounded:
+            yield stop(
+                part.id,
+                f"{part.name} has no ground lead",
+                "What it draws has to flow back.",
+                Remedy("Wire it up", connect=part.id),
+            )
+
+
+def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | None:
+    """The part a part waits for, where nothing in the plan or the car could be wired to it."""
+    design = results.design
+    radio, unit = design.vehicle.radio, next(design.parts_of(HeadUnit), None)
+    if absent <= {"signal", "signal pickup"}:
+        if unit is None and radio.tier.value is Tier.NONE:
+            return find_part("Find a radio", "radio")
+        by_line = (unit is not None and unit.line_pairs) or radio.line_pairs.value or any(design.parts_of(Converter))
+        pairs = any(place.usable for place in results.pickups)
+        by_pair = (getattr(part, "takes_speaker_level", False) and pairs) or isinstance(part, Converter)
+        return None if by_line or by_pair else find_part("Find a converter", "converter")
+    wired = {link.to_id for link in design.links_of(SpeakerLink)}
+    subs = list(design.parts_of(Subwoofer))
+    if absent == {"line to an amplifier"}:
+        return _nothing_to_feed(design, part)
+    if absent == {"amplifier"}:
+        joins = any(sub.id in wired for sub in subs)  # the output of one that is driven already
+        return None if joins or _free_channel(design) else find_part("Find an amplifier", "amplifier", BESIDE)
+    if isinstance(part, Amplifier) and "speaker wire" in absent and absent <= {"speaker wire", "signal"}:
+        several = part.channels > 1
+        sub_waits = any(sub.id not in wired for sub in subs)
+        speaker_waits = several and any(not drive.by_amplifier for drive in results.drives)
+        return None if sub_waits or speaker_waits else find_part("Find what it drives", "subwoofer", BESIDE)
+    return None
+
+
+def _nothing_to_feed(design: Design, part: PartBase) -> Remedy | None:
+    """What is done about a converter that no amplifier waits for; None where one does."""
+    amplifiers = (a for a in design.parts_of(Amplifier) if not a.plugs_in)  # one on the car's plugs takes no line
+    players = [*amplifiers, *design.parts_of(PoweredSubwoofer)]
+    fed = {link.to_id for link in design.links if isinstance(link, LineLink | TapLink)}
+    if not players:
+        return find_part("Find an amplifier", "amplifier")
+    if any(player.id not in fed for player in players):
+        return None
+    return Remedy("Take it out", (Edit(op="remove", path=at(part)),))
+
+
+def _free_channel(design: Design) -> bool:
+    """Whether some amplifier has a channel nothing hangs on."""
+    for amplifier in design.parts_of(Amplifier):
+        links = [link for link in design.links_of(SpeakerLink) if link.from_id == amplifier.id]
+        used = {link.channel for link in links} | {link.channel + 1 for link in links if link.bridged}
+        if len(used) < amplifier.channels:
+            return True
+    return False
+
+
+@rule("part-unwired", "plan", PRACTICE)
+def part_unwired(results: Results) -> Iterator[Draft]:
+    """A part that works only in the wiring stands on the list and in no wire."""
+    design = results.design
+    for block in design.parts_of(DistributionBlock):
+        absent = [
+            words
+            for words, links in (
+                (
+                    "nothing feeds it",
+                    [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[1] == block.id],
+                ),
+                (
+                    "nothing is fed from it",
+                    [k for k in design.links if k.kind in ("power", "ground") and ends_of(k)[0] == block.id],
+                ),
+            )
+            if not links
+        ]
+        if absent:
+            yield stop(
+                block.id,
+                f"{block.name} is in no wire: {listed(absent)}",
+                "A block is one main run in and a way to everything behind it. Wired in, the main run is sized for the"
+                " sum and every way for its own.",
+                Remedy("Wire it up", connect=block.id),
+            )
+    for part in (a for a in design.parts_of(Accessory) if a.category == "capacitor"):
+        yield stop(
+            part.id,
+            f"{part.name} is bought, not wired",
+            "As an accessory it has no capacitance and no wire. Take it out, and take one of the kind “capacitor”.",
+            find_part("Find one", "capacitor"),
+        )
