@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable
+from dataclasses import replace
 from typing import Any
 
 import pytest
@@ -63,6 +64,32 @@ def test_two_behind_a_block_are_parted() -> None:
     assert link.from_id == own_source
     assert link.fuse is not None
     assert link.engine_space
+
+
+def test_what_was_picked_for_the_old_wire_is_said_and_does_not_stop_a_cure() -> None:
+    """A fuse that was bought for the old run is a consequence; another Stop of its own is not overlooked."""
+
+    def bought(tree: dict[str, Any]) -> None:
+        tree["policy"]["drop_limit_v"] = 0.3
+        fuse = {"id": "fuses", "kind": "fuse", "name": "Fuses", "family": "strip", "rating_a": 100.0, "pieces": 2}
+        tree["parts"].append(fuse)
+
+    before = car("Two amplifiers, and lamps that dim", bought)
+    own = cure(less_loss(before, catalogue()).cures, "own-power-amp")
+    assert own.holds
+    assert not own.stops
+    assert [words for words in own.besides if words.startswith("Fuses: the plan wants")]
+
+
+def test_hot_is_judged_by_the_worst_consumer() -> None:
+    """Both are inside the limit cold; whether a cure holds hot goes by the one that loses more."""
+    before = car("Two amplifiers, and lamps that dim", strict(0.3))
+    own = cure(less_loss(before, catalogue()).cures, "own-power-amp")
+    hot = sorted(own.hot_v.values())
+    cold = max(own.lost_v.values())
+    assert hot[0] < cold < hot[1]
+    for limit_v, holds in ((hot[1] + 0.001, True), ((cold + hot[1]) / 2, False)):
+        assert replace(own, limit_v=limit_v).holds_hot is holds
 
 
 def test_what_is_assumed_of_the_body_by_ohms_law() -> None:

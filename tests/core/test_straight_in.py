@@ -60,6 +60,16 @@ def test_a_converter_that_comes_later_goes_between() -> None:
     assert {line.to_id for line in both.links_of(LineLink)} == {"amp", "amp-2"}, "as if it had been picked first"
 
 
+def test_what_a_part_waits_for_is_there_or_is_looked_for() -> None:
+    """A monoblock takes no speaker level: with a radio's line output in the plan it is wired up, without one a
+    converter is looked for.
+    """
+    design = car("Quillon S2 screen radio", MONO, "Morrowick 10 D4", "Cooperage 28 closed")
+    bare = apply_edits(design, [Edit(op="remove", path=f"links/{line.id}") for line in design.links_of(LineLink)])
+    assert lacking(bare) == [("amp", "Wire it up")]
+    assert lacking(car(MONO, "Morrowick 10 D4", "Cooperage 28 closed")) == [("amp", "Find a converter")]
+
+
 def test_a_new_radio_with_line_outputs_feeds_it_by_line() -> None:
     design = car(DOORS, FOUR, "Quillon S2 screen radio")
     assert not taps(design)

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
+
 import pytest
 
 from ohmack.core.document import Design, Intake
@@ -12,7 +14,7 @@ from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import BESIDE, Severity
 from ohmack.core.planning.part_added import added
-from ohmack.core.planning.parts_tried import completed, in_place_of, taking, try_part, way_for
+from ohmack.core.planning.parts_tried import Trial, completed, in_place_of, taking, try_part, way_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.building import catalogue, measured
 from ohmack.demo.jobs import demo_design
@@ -103,6 +105,19 @@ def test_what_an_installer_would_see_at_once(estate: Design) -> None:
     plain = try_part(screen, evaluate(screen), named("Quillon Q1 plain radio"))
     assert plain.replaces == "Quillon S2 screen radio"
     assert any("height" in words for words in plain.solved)
+
+
+def test_the_better_is_what_goes_then_what_solves_more_then_what_is_less_to_watch() -> None:
+    def trial(**more: object) -> Trial:
+        return replace(Trial("old", (), (), (), ()), **more)  # type: ignore[arg-type]
+
+    goes, asks = trial(), trial(new_stops=("a",), asks=("a",))
+    stops = trial(new_stops=("a", "b"))
+    assert goes.rank < asks.rank < stops.rank
+    assert trial(solved=("x", "y")).rank < trial(solved=("x",)).rank < goes.rank
+    assert trial(new_stops=("a",), solved=("x", "y", "z")).rank > goes.rank, "what stops is behind what goes"
+    assert goes.rank < trial(new_watches=("w",)).rank < trial(other_size=True).rank
+    assert trial(same=True).rank > stops.rank
 
 
 def test_what_is_found_in_place_of_a_speaker_goes_where_it_was_and_beside_takes_nobodys_place() -> None:
