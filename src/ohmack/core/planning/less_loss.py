@@ -128,10 +128,13 @@ def edits_for(evaluation: Evaluation, key: str, catalogue: Sequence[dict[str, An
     return edits
 
 
-def _rank(cure: Cure) -> tuple[bool, bool, bool, float, float]:
-    """The better the smaller: what holds, what nobody hears, what stops nothing; then cheap, then far under."""
+def _rank(cure: Cure) -> tuple[bool, bool, bool, bool, float, float]:
+    """The better the smaller: what holds, what nobody hears, what a press does, what stops nothing; then cheap, then
+    far under.
+    """
+    quieter = any(act.quieter for act in cure.acts)
     price = cure.price if cure.holds and cure.price is not None else 0.0
-    return not cure.holds, not cure.free, bool(cure.stops), price, cure.worst_v
+    return not cure.holds, quieter, not cure.free, bool(cure.stops), price, cure.worst_v
 
 
 def _different(cures: Sequence[Cure]) -> list[Cure]:
