@@ -10,7 +10,9 @@ from ohmack.core.document import Design
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import BESIDE
 from ohmack.core.planning.part_added import added
+from ohmack.core.planning.parts_tried import taking
 from ohmack.core.planning.remedies import edits_of
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -98,3 +100,23 @@ def test_every_part_is_in_a_wire_in_a_place_or_spoken_of(seed: int) -> None:
             continue  # by what they are, above
         used = part.id in ends | held or getattr(part, "at_ids", ()) or getattr(part, "in_line_id", None)
         assert used or part.id in about or part.name in said, part
+
+
+def offered_for(title: str, name: str) -> dict[str, str]:
+    """What is offered for a part that was picked beside what a demo car has, by the rule that says something of it."""
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title == title)
+    design = demo_design(number)
+    tree = next(t for t in catalogue() if t["name"] == name)
+    known = {part.id for part in design.parts}
+    after = apply_edits(design, taking(design, tree, BESIDE))
+    found = evaluate(after).findings
+    new = {part.id for part in after.parts} - known
+    return {f.rule: f.remedy.label for f in found if f.about in new and f.remedy is not None}
+
+
+def test_what_there_is_nothing_to_wire_to_is_taken_out_or_waits_for_its_amplifier() -> None:
+    """A press that can do nothing is not offered: the second battery is charged already, no amplifier is there."""
+    lamps = "Two amplifiers, and lamps that dim"
+    assert offered_for(lamps, "Hob charging relay 100")["charge-cable-missing"] == "Take it out"
+    assert offered_for("More body, nothing cut", "1 farad capacitor")["capacitor-wired"] == "Find an amplifier"
+    assert offered_for(lamps, "1 farad capacitor").get("capacitor-wired") != "Find an amplifier"

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.vehicle import Supply, SupplyKind
 from ohmack.core.figures.figure import Figure
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.battery_findings import CHARGED_V
 from ohmack.core.supply.budget import Budget
@@ -210,7 +210,9 @@ def capacitor_wired(results: Results) -> Iterator[Draft]:
                 entry.part.id,
                 f"{entry.part.name} is in no wire",
                 "It goes across the terminals of the amplifier it is to steady.",
-                Remedy("Wire it up", connect=entry.part.id),
+                Remedy("Wire it up", connect=entry.part.id)
+                if results.supplies
+                else find_part("Find an amplifier", "amplifier"),
             )
             continue
         length_m = results.runs[entry.link.id].length.value

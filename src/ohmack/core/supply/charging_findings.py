@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import ChargeLink
 from ohmack.core.document.parts import ChargingRelay
@@ -129,10 +130,20 @@ def _as_surveyed(results: Results, entry: Charging) -> Iterator[Draft]:
 @rule("charge-cable-missing", "supply", PRACTICE)
 def charge_cable_missing(results: Results) -> Iterator[Draft]:
     """A relay is bought, and no cable goes through it."""
-    used = {link.through_id for link in results.design.links_of(ChargeLink)}
+    cables = list(results.design.links_of(ChargeLink))
+    used, charged = {link.through_id for link in cables}, {link.to_id for link in cables if link.through_id}
+    second = results.design.vehicle.supply.batteries[1:]
     for relay in results.design.parts_of(ChargingRelay):
         if relay.id not in used:
-            several = len(results.design.vehicle.supply.batteries) > 1
+            several = bool(second)
+            if several and all(battery.id in charged for battery in second):
+                yield stop(
+                    relay.id,
+                    f"{relay.name} is in no cable",
+                    "Every second battery is charged through another already: swap it for that one, or leave it out.",
+                    Remedy("Take it out", (Edit(op="remove", path=at(relay)),)),
+                )
+                continue
             yield stop(
                 relay.id,
                 f"{relay.name} is in no cable",
