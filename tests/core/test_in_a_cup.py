@@ -65,6 +65,26 @@ def test_too_shallow_a_pillar_and_a_cup() -> None:
     assert not [s for s in steps if "hole or pod" in s.what]
 
 
+def homeless(design: Design) -> dict[str, str]:
+    found = (f for f in evaluate(design).findings if f.rule == "driver-homeless")
+    return {f.about: f.remedy.label for f in found if f.remedy is not None}
+
+
+def test_what_goes_nowhere_is_asked_for_a_place_or_taken_out_where_none_is_left() -> None:
+    """A ring goes under a speaker and wants no place of its own; a third pair has no place in a car of two."""
+    design = car(40.0, 27.0)
+    woofer = next(p for p in design.parts_of(Driver) if p.role == "woofer")
+    bare = apply_edits(design, [Edit(path=f"parts/{woofer.id}/at_ids", value=[])])
+    assert homeless(bare) == {woofer.id: "Say where"}
+    ring = {"id": "ring", "kind": "mounting ring", "name": "Ring", "outer_mm": 165.0, "opening_mm": 142.0,
+            "thickness_mm": 12.0}  # fmt: skip
+    places = [s.id for s in design.vehicle.speakers]
+    full = apply_edits(bare, [
+        Edit(path=f"parts/{tweeter(design).id}/at_ids", value=places), Edit(op="add", path="parts", value=ring),
+    ])  # fmt: skip
+    assert homeless(full) == {woofer.id: "Take it out", "ring": "Say where"}
+
+
 def test_without_a_cup_another_is_looked_for_and_a_woofer_never_sits_in_one() -> None:
     assert {f.remedy.sheet for f in fit(car(6.0, None)) if f.remedy} == {"find"}
     design = car(40.0, 27.0)

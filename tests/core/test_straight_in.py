@@ -4,6 +4,8 @@ Common practice, no source.
 
 from __future__ import annotations
 
+import pytest
+
 from ohmack.core.document import Design, Intake
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
@@ -70,8 +72,9 @@ def test_what_a_part_waits_for_is_there_or_is_looked_for() -> None:
     assert lacking(car(MONO, "Morrowick 10 D4", "Cooperage 28 closed")) == [("amp", "Find a converter")]
 
 
-def test_a_new_radio_with_line_outputs_feeds_it_by_line() -> None:
-    design = car(DOORS, FOUR, "Quillon S2 screen radio")
+@pytest.mark.parametrize("names", [(DOORS, FOUR), (FOUR, DOORS)], ids=["by two pairs", "by all of them"])
+def test_a_new_radio_with_line_outputs_feeds_it_by_line(names: tuple[str, str]) -> None:
+    design = car(*names, "Quillon S2 screen radio")
     assert not taps(design)
     assert {(line.from_id, line.to_id) for line in design.links_of(LineLink)} == {("radio-2", "amp")}
     assert not lacking(design)
