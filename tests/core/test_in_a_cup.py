@@ -55,6 +55,7 @@ def test_too_shallow_a_pillar_and_a_cup() -> None:
     assert tweeter(after).in_cup
     assert not fit(after)
     answer = evaluate(after)
+    assert {f.state for f in answer.results.fits if f.in_cup} == {"eye"}, "nothing was measured, so nothing is good"
     (said,) = [f for f in answer.findings if f.rule == "in-its-cup"]
     assert said.text.startswith("27 mm stand out.")
     assert not [d for d in templates(answer.results) if d.name.startswith("New opening")]

@@ -117,6 +117,15 @@ def test_a_tone_its_filters_would_take_is_read_with_them_flat(estate: Design) ->
     assert next(s for s in plain if s.id == "first-power").cautions == ()
 
 
+def test_every_filter_is_looked_at_once_in_the_proof() -> None:
+    """A tweeter's before it is heard, the others with the gains: none twice, none left out."""
+    for number in range(len(demo_jobs())):
+        results = evaluate(demo_design(number)).results
+        named = [c.check.id for c in results.proof.checks if c.check.id.startswith("level/filter/")]
+        wanted = [f"level/filter/{c.scope}" for c in results.crossovers if c.words or c.source_words]
+        assert sorted(named) == sorted(wanted), number
+
+
 def test_behind_a_factory_amplifier_its_own_last_clean_step_counts() -> None:
     """An amplifier that clips before its radio does ends the volume sooner; the radio's step says nothing of it."""
     design = next(demo_design(n) for n, job in enumerate(demo_jobs()) if job.title == "Two bands, one front")

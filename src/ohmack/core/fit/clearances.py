@@ -78,7 +78,7 @@ class FitCheck:
         return "tight" if self.spare.value < self.margin - 1e-9 else "good"
 
 
-STATES = ("over", "unknown", "loose", "tight", "good")  # the worst first
+STATES = ("over", "unknown", "loose", "tight", "eye", "good")  # the worst first; "eye": only looked at, not measured
 
 
 @record
@@ -97,9 +97,9 @@ class FitResult:
 
     @property
     def state(self) -> str:
-        """The worst of its checks; loose where it goes in and nothing holds its screws."""
+        """The worst of its checks; loose where it goes in and nothing holds its screws, eye where none is made."""
         if self.in_cup:
-            return "good"
+            return "eye"
         if self.through:
             return "over"
         worst = min((check.state for check in self.checks), key=STATES.index, default="unknown")

@@ -105,9 +105,7 @@ class Crossover:
         return -sum(float(level_db(one)[0]) for one in passed)
 
 
-FLAT_DB = (
-    0.5  # a filter that takes more off the tone spoils the reading, twice what a meter is good for; common practice
-)
+FLAT_DB = 0.5  # what takes more off the tone spoils the reading: twice what a meter is good for; common practice
 
 
 def flat_first(crossovers: Sequence[Crossover], scope: str, hz: float, own: bool = True) -> str:

@@ -17,13 +17,12 @@ def say(page: Page) -> tuple[str, str]:
     """Fit: the tightest place."""
     fits = [fit for fit in page.evaluation.results.fits if fit.checks or fit.in_cup]
     small = "a check on paper with millimetres and a basis, not a promise"
-    if fits and all(fit.in_cup for fit in fits):
-        return "On the surface: look before it is stuck down", "nothing behind it is needed but a hole for its leads"
     if not fits:
         return "Nothing has to fit yet", "pick a speaker, a radio or a box in Plan"
     worst = min(fits, key=lambda fit: STATES.index(fit.state))
     words = {
         "over": "does not fit", "unknown": "not measured yet", "loose": "wants a ring", "tight": "only just fits",
+        "eye": "by eye, before it is stuck down",
     }  # fmt: skip
     return (f"{worst.title}: {words[worst.state]}" if worst.state in words else "Everything planned fits"), small
 

@@ -14,6 +14,7 @@ from ohmack.web.page import Page
 
 WORDS = {
     "over": "does not fit", "tight": "only just", "good": "fits", "unknown": "not measured", "loose": "wants a ring",
+    "eye": "by eye",
 }  # fmt: skip
 
 
@@ -28,6 +29,8 @@ class FitView:
 
 class FitsView:
     """What goes where, for its page."""
+
+    words = WORDS
 
     def __init__(self, page: Page) -> None:
         self.page = page
@@ -47,11 +50,6 @@ class FitsView:
                 picture = draw_section(fit, part, speakers[fit.place_id])
             views.append(FitView(fit, picture, tuple(self._facts(fit))))
         return views
-
-    @staticmethod
-    def said(fit: FitResult) -> tuple[str, str]:
-        """(tone, words) of a fit."""
-        return ("unknown", "by eye") if fit.in_cup else (fit.state, WORDS[fit.state])
 
     def _facts(self, fit: FitResult) -> list[FactView]:
         """The facts of the car a fit rests on, each once."""
