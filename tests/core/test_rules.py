@@ -815,6 +815,16 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             )
         ],
     ),
+    "place-waiting": (
+        Severity.STOP,
+        [
+            add(
+                f"{V}/speakers",
+                {"id": "new", "name": "Dash corner", "position": {"x_m": 1.3, "y_m": 0.4}, "new_place": True},
+            )
+        ],
+    ),
+    "pieces-over": (Severity.NOTE, [DOORS, put("parts/doors/pieces", 4)]),
     "pack-short": (Severity.STOP, [DOORS, put("parts/doors/pieces", 1)]),
     "woofer-alone": (Severity.WATCH, [DOORS, put("parts/doors/role", "woofer")]),
     "sides-unlike": (Severity.WATCH, [SMALL]),

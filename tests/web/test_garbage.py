@@ -28,6 +28,7 @@ ROUTES = {
     "tell": ("question",),
     "volume-reading": ("step", "tone_hz", "voltage_v", "source_level", "rows"),
     "add": ("what",),
+    "new-places": ("path", "what"),
     "choose": ("path", "value"),
     "edit": ("path", "value"),
     "remove": ("path",),

@@ -24,6 +24,7 @@ from ohmack.core.evaluation.sensitivity import said
 from ohmack.core.figures.figure import Figure, Term
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.lazy import lazy
+from ohmack.core.planning.new_places import places_to_make
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.wire_choice import WireCandidate
 from ohmack.core.units import unit_of
@@ -219,6 +220,12 @@ class Page:
     def output_pairs(self) -> tuple[OutputPair, ...]:
         """The output pairs of the selected radio or amplifier."""
         return output_pairs(self.design, self.editor_path)
+
+    @property
+    def places_to_make(self) -> tuple[str, ...]:
+        """What new places the selected speaker could get."""
+        head, _, name = self.editor_path.rpartition("/")
+        return places_to_make(self.design, name) if head == "parts" else ()
 
     @property
     def removable(self) -> bool:

@@ -17,6 +17,7 @@ from ohmack.core.document.paths import design_facts
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.fit.places import first_place
+from ohmack.core.fit.waiting import waiting_places
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.reference import PRACTICE, read_toml
 from ohmack.core.supply.own_runs import feeds_of_the_old
@@ -41,6 +42,7 @@ def fact_missing(results: Results) -> Iterator[Draft]:
     """A fact that a figure needs is not known."""
     needed: dict[str, tuple[str, list[str]]] = {}
     required, watched, known = set[str](), set[str](), set[str]()
+    waiting = {at(place, lambda it: it.impedance_ohm) for place in waiting_places(results.design)}  # see place-waiting
     for figure in results.book.figures.values():
         if figure.id.rsplit("/", 1)[-1] in ASKED_BY_THEIR_RULE:
             continue
@@ -49,6 +51,8 @@ def fact_missing(results: Results) -> Iterator[Draft]:
             kind = figure.id.rsplit("/", 1)[-1]
             (watched if kind in WATCHED else known if kind in GOOD_TO_KNOW else required).add(gap.path)
     for path, (name, figures) in needed.items():
+        if path in waiting:
+            continue
         unique = list(dict.fromkeys(figures))
         shown = listed([*unique[:3], f"{len(unique) - 3} more"] if len(unique) > 3 else unique)
         draft = stop if path in required else watch if path in watched else note

@@ -19,7 +19,8 @@ from ohmack.core.document.small_parts import (
     SeriesCoil,
     SpeakerPad,
 )
-from ohmack.core.figures.finding import Draft, Remedy, adding, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
+from ohmack.core.fit.waiting import USUAL_PAIR
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count
 
@@ -27,7 +28,6 @@ if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 Packed = Driver | CrossoverNet | LoadResistor | MountingRing | SeriesCapacitor | SeriesCoil | SpeakerPad
-USUAL_PAIR = 2  # speakers are sold by the pair, common practice
 
 
 @rule("pack-short", "plan", PRACTICE)
@@ -52,6 +52,20 @@ def pack_short(results: Results) -> Iterator[Draft]:
                 "Speakers are mostly sold by the pair. Say how many are in the pack, so that enough are ordered.",
                 Remedy("Enter it", path=at(part, lambda it: it.pieces)),
             )
+
+
+@rule("pieces-over", "plan", PRACTICE)
+def pieces_over(results: Results) -> Iterator[Draft]:
+    """A pack has more speakers in it than places they go into."""
+    for part in results.design.parts_of(Driver):
+        if part.in_car or part.pieces is None or not 0 < len(part.at_ids) < part.pieces:
+            continue
+        yield note(
+            part.id,
+            f"{part.name}: {count(part.pieces, 'piece')} in it, {len(part.at_ids)} of them planned",
+            "The rest is paid for and goes nowhere. Its entry lists the places it could go into, and makes new ones.",
+            Remedy("Say where the rest goes", path=at(part)),
+        )
 
 
 def _another(design: Design, part: Packed, pieces: int) -> Remedy:

@@ -11,7 +11,6 @@ from ohmack.core.document import Design
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import Space
-from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.small_parts import MountingRing
@@ -123,35 +122,6 @@ def in_its_cup(results: Results) -> Iterator[Draft]:
                 f"{part.name} on the surface: look before it is stuck down",
                 f"{out} Hold it there, close the door, sit in the seat, look past it and listen. Not across"
                 " the seam of a cover with an airbag behind it, and not on one: it would fly.",
-            )
-
-
-@rule("driver-homeless", "plan", PRACTICE)
-def driver_homeless(results: Results) -> Iterator[Draft]:
-    """A speaker, or a ring for one, was picked and goes nowhere yet."""
-    parts: tuple[Driver | MountingRing, ...] = (
-        *results.design.parts_of(Driver), *results.design.parts_of(MountingRing)
-    )  # fmt: skip
-    taken = {name for part in results.design.parts_of(Driver) for name in part.at_ids}
-    room = any(speaker.id not in taken for speaker in results.design.vehicle.speakers)
-    for part in parts:
-        if not part.at_ids:
-            ring = isinstance(part, MountingRing)
-            if not ring and not room:
-                yield stop(
-                    part.id,
-                    f"{part.name} goes nowhere: every place is taken",
-                    "Each place of the car has its speaker in this plan. Add a place for it in Survey, or leave it"
-                    " out.",
-                    Remedy("Take it out", (Edit(op="remove", path=at(part)),)),
-                )
-                continue
-            yield stop(
-                part.id,
-                f"{part.name} goes {'under nothing' if ring else 'nowhere'} yet",
-                f"Say which {'speakers' if ring else 'positions'} it goes {'under' if ring else 'into'}, so that depth,"
-                f" {'front and hole' if ring else 'cut-out and load'} can be checked.",
-                Remedy("Say where", path=at(part)),
             )
 
 

@@ -16,7 +16,7 @@ from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.factory.function_edits import traced_by
 from ohmack.core.planning.headrests import add_headrests
 from ohmack.core.planning.laying import power_side
-from ohmack.core.planning.typical_speakers import add_boxes, add_dash_corners, add_rear_shelf
+from ohmack.core.planning.typical_speakers import add_boxes, add_dash_corners, add_pillars, add_rear_shelf
 from ohmack.core.reference import table
 
 Start = Callable[[Design], dict[str, Any]]
@@ -86,12 +86,12 @@ def _nothing(design: Design) -> dict[str, Any]:
     return {}
 
 
-HEADRESTS = "headrest speakers"
+HEADRESTS, NEW_PLACE = "headrest speakers", "new speaker place"
 BATTERY_Y_M = 0.55
 # what it is called -> (list in the vehicle, where along the car or -1 for nowhere, what it starts with)
 SINGLE: dict[str, tuple[str, float, Start]] = {
     "speaker": ("speakers", 0.50, _nothing),
-    "new speaker place": ("speakers", 0.50, _new_place),
+    NEW_PLACE: ("speakers", 0.50, _new_place),
     "feed": ("feeds", 0.36, _nothing),
     "remote lead of the radio": ("feeds", 0.36, _lead(FeedRole.REMOTE, "Remote lead of the radio")),
     "power-aerial lead": ("feeds", 0.36, _lead(FeedRole.AERIAL, "Power-aerial lead")),
@@ -108,6 +108,7 @@ SINGLE: dict[str, tuple[str, float, Start]] = {
 TOGETHER: dict[str, Callable[[Design], tuple[Edit, ...]]] = {
     HEADRESTS: add_headrests,
     "dash corner speakers": add_dash_corners,
+    "front pillar speakers": add_pillars,
     "rear shelf speakers": add_rear_shelf,
     "pair of boxes": add_boxes,
 }
@@ -135,7 +136,7 @@ def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
     field, share, start = SINGLE[what]
     vehicle = design.vehicle
     pool = vehicle.supply.batteries if what == "battery" else getattr(vehicle, field)
-    number, stem = len(pool) + 1, "place" if what == "new speaker place" else what.replace(" ", "-")
+    number, stem = len(pool) + 1, "place" if what == NEW_PLACE else what.replace(" ", "-")
     taken = {name for ids in design.ids().values() for name in ids}
     while f"{stem}-{number}" in taken:
         number += 1

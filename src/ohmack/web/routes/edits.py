@@ -21,6 +21,7 @@ from ohmack.core.errors import BadDocument, OfTheValue, OhmackError, in_words
 from ohmack.core.evaluation.results import Results
 from ohmack.core.planning.laying import follow, lay_anew
 from ohmack.core.planning.moving import check_on_body, insert_way_point, move_to, nudge, put_in
+from ohmack.core.planning.new_places import into_new_places
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import in_place_of, taking
 from ohmack.core.planning.remedies import edits_of
@@ -354,6 +355,18 @@ def add(request: Request, number: str, form: Form) -> Response:
         return edits, f"{text(form, 'what')} added"
 
     return perform(request, number, form, plan, opened=True)
+
+
+@router.post("/jobs/{number}/new-places", name="new_places")
+def new_places(request: Request, number: str, form: Form) -> Response:
+    """Make places the car had no speaker at, and put a planned one there."""
+
+    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
+        part_id = text(form, "path").partition("/")[2].partition("/")[0]
+        edits = into_new_places(record.design, part_id, text(form, "what"))
+        return edits, f"{text(form, 'what')} made for {label_of(record.design, f'parts/{part_id}')}"
+
+    return perform(request, number, form, plan)
 
 
 @router.post("/jobs/{number}/move", name="move")

@@ -1,0 +1,79 @@
+"""Rules on places and the speakers for them: a place that waits for one, a speaker that goes nowhere."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator, Sequence
+from typing import TYPE_CHECKING
+
+from ohmack.core.document.edits import Edit
+from ohmack.core.document.handles import at
+from ohmack.core.document.parts import Driver
+from ohmack.core.document.small_parts import MountingRing
+from ohmack.core.document.vehicle import Speaker
+from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, rule, set_to, stop
+from ohmack.core.fit.waiting import USUAL_PAIR, waiting_places
+from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+@rule("place-waiting", "plan", PRACTICE)
+def place_waiting(results: Results) -> Iterator[Draft]:
+    """A new place has no speaker yet."""
+    waiting = waiting_places(results.design)
+    for kind in dict.fromkeys(speaker.place for speaker in waiting):
+        alike = [speaker for speaker in waiting if speaker.place is kind]
+        yield stop(
+            alike[0].id,
+            f"{listed([speaker.name for speaker in alike])}: no speaker for {'it' if len(alike) == 1 else 'them'} yet",
+            "The car had none there, so there is nothing to load a channel with and nothing to hear. Pick what goes"
+            " in, leave it silent on purpose, or take the place out in Survey.",
+            _from_the_plan(results, alike) or find_part("Find a speaker", "driver", BESIDE),
+        )
+
+
+def _from_the_plan(results: Results, waiting: Sequence[Speaker]) -> Remedy | None:
+    """A press that puts a planned speaker there: one of which enough pieces lie over, or one that does not go in where
+    it is planned.
+    """
+    ids = [speaker.id for speaker in waiting]
+    bought = [part for part in results.design.parts_of(Driver) if not part.in_car]
+    for part in bought:
+        if (part.pieces or USUAL_PAIR) - len(part.at_ids) >= len(ids):
+            return Remedy(f"Put {part.name} there", (set_to(at(part, lambda it: it.at_ids), [*part.at_ids, *ids]),))
+    refused = {fit.part_id for fit in results.fits if fit.state == "over"}
+    for part in bought:
+        if part.id in refused and (part.pieces or USUAL_PAIR) >= len(ids):
+            return Remedy(f"Move {part.name} there", (set_to(at(part, lambda it: it.at_ids), ids),))
+    return None
+
+
+@rule("driver-homeless", "plan", PRACTICE)
+def driver_homeless(results: Results) -> Iterator[Draft]:
+    """A speaker, or a ring for one, was picked and goes nowhere yet."""
+    parts: tuple[Driver | MountingRing, ...] = (
+        *results.design.parts_of(Driver), *results.design.parts_of(MountingRing)
+    )  # fmt: skip
+    taken = {name for part in results.design.parts_of(Driver) for name in part.at_ids}
+    room = any(speaker.id not in taken for speaker in results.design.vehicle.speakers)
+    for part in parts:
+        if not part.at_ids:
+            ring = isinstance(part, MountingRing)
+            if not ring and not room:
+                yield stop(
+                    part.id,
+                    f"{part.name} goes nowhere: every place is taken",
+                    "Each place of the car has its speaker in this plan. Add a place for it in Survey, or leave it"
+                    " out.",
+                    Remedy("Take it out", (Edit(op="remove", path=at(part)),)),
+                )
+                continue
+            yield stop(
+                part.id,
+                f"{part.name} goes {'under nothing' if ring else 'nowhere'} yet",
+                f"Say which {'speakers' if ring else 'positions'} it goes {'under' if ring else 'into'}, so that depth,"
+                f" {'front and hole' if ring else 'cut-out and load'} can be checked.",
+                Remedy("Say where", path=at(part)),
+            )

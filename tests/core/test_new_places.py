@@ -1,0 +1,86 @@
+"""A speaker for a place the car had none at: the place is made for it, or waits for one and says so."""
+
+from __future__ import annotations
+
+import pytest
+
+from core.test_packs_and_woofers import DOORS, said
+from ohmack.core.document import Design
+from ohmack.core.document.design import Intake
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.parts import Driver
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.errors import NotPossible
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.new_places import into_new_places, places_to_make
+from ohmack.core.planning.remedies import edits_of
+from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.survey import HEADRESTS, add_to_survey
+from ohmack.demo.everyday_jobs import picked
+
+SEATS, COAX = "Kettleworth Cushion 100, four", "Pell & Fenn Coax 65, pair"
+EARS = [f"headrest-{side}-{ear}" for side in ("left", "right") for ear in ("outer", "inner")]
+
+
+def roadster(*names: str) -> Design:
+    vehicle = new_vehicle("Corvane", "Any", 2011, Body.ROADSTER, Hand.LEFT)
+    return picked(new_design("any", vehicle, Intake(), Policy()), names)[1]
+
+
+def places_of(design: Design) -> list[list[str]]:
+    return [list(part.at_ids) for part in design.parts_of(Driver)]
+
+
+def test_speakers_in_the_doors_go_into_headrests_that_are_made_for_them() -> None:
+    design = roadster(SEATS)
+    assert places_of(design) == [DOORS]
+    assert said(design, "pieces-over") == [("note", f"{SEATS}: 4 pieces in it, 2 of them planned")]
+    part = design.parts[0].id
+    made = apply_edits(design, into_new_places(design, part, HEADRESTS))
+    assert places_of(made) == [EARS]
+    assert not said(made, "pieces-over") + said(made, "place-waiting") + said(made, "screws-over-hole")
+    loads = {load.name: load.load.value for load in evaluate(made).results.channel_loads if load.load.value}
+    assert loads["Rear left"] == loads["Rear right"] == 2.0  # two of 4 ohm in parallel: Ohm's law
+    assert HEADRESTS in places_to_make(design, part)
+    assert HEADRESTS not in places_to_make(made, part)  # a seat has two ears
+    for what in (HEADRESTS, "", "a cellar"):
+        with pytest.raises(NotPossible):
+            into_new_places(made, part, what)
+
+
+def test_an_empty_place_waits_for_a_speaker_and_not_for_a_number() -> None:
+    design = roadster()
+    empty = apply_edits(design, add_to_survey(design, HEADRESTS)[1])
+    (found,) = [f for f in evaluate(empty).findings if f.rule == "place-waiting"]
+    assert found.severity.value == "stop"
+    assert found.remedy is not None
+    assert found.remedy.sheet == "find"
+    assert not [f for f in evaluate(empty).findings if f.rule == "fact-missing" and "headrest" in f.title]
+    for path, value in (("left_silent", True), ("impedance_ohm/value", 4.0)):
+        edits = [Edit(path=f"vehicle/speakers/{ear}/{path}", value=value) for ear in EARS]
+        assert not said(apply_edits(empty, edits), "place-waiting"), path
+    (one,) = [f for f in evaluate(apply_edits(empty, edits[:3])).findings if f.rule == "place-waiting"]
+    assert one.title == "Right headrest, inner: no speaker for it yet"
+
+
+@pytest.mark.parametrize(
+    ("name", "pieces", "label", "after"),
+    [
+        (SEATS, 4, f"Move {SEATS} there", [EARS]),  # falls through the door's hole; its four are enough
+        (SEATS, 6, f"Put {SEATS} there", [[*DOORS, *EARS]]),  # four of the six lie over
+        (SEATS, 3, "Find a speaker", [DOORS]),
+        (COAX, 5, "Find a speaker", [DOORS]),  # sits well where it is, and three lie over
+    ],
+)
+def test_what_is_planned_already_goes_there_by_a_press(
+    name: str, pieces: int, label: str, after: list[list[str]]
+) -> None:
+    design = roadster(name)
+    _, seats = add_to_survey(design, HEADRESTS)
+    design = apply_edits(design, [*seats, Edit(path=f"parts/{design.parts[0].id}/pieces", value=pieces)])
+    (found,) = [f for f in evaluate(design).findings if f.rule == "place-waiting"]
+    assert found.remedy is not None
+    assert found.remedy.label == label
+    pressed = design if found.remedy.sheet else apply_edits(design, edits_of(design, found.remedy))
+    assert places_of(pressed) == after
