@@ -825,6 +825,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         ],
     ),
     "pieces-over": (Severity.NOTE, [DOORS, put("parts/doors/pieces", 4)]),
+    "papers-silent": (Severity.WATCH, [put("parts/amp/taken_as_usual", ["ratings"])]),
     "pack-short": (Severity.STOP, [DOORS, put("parts/doors/pieces", 1)]),
     "woofer-alone": (Severity.WATCH, [DOORS, put("parts/doors/role", "woofer")]),
     "sides-unlike": (Severity.WATCH, [SMALL]),

@@ -20,6 +20,7 @@ from ohmack.launch.mariadb import MariaDbServer
 from ohmack.store.context import BUILT_IN, Context
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
+from ohmack.store.shop import ShopStore
 from ohmack.web.settings import Settings
 from ohmack.web.static_files import FOLDER
 from signing_in import signed_in
@@ -363,6 +364,27 @@ def test_typing_a_part_in(client: TestClient, job: str) -> None:
     assert good.status_code == 303
     assert "Own thing" in client.get(f"/jobs/{job}/plan").text
     assert "Own thing" in client.get("/catalogue?kind=amplifier").text
+
+
+def test_a_part_without_papers(client: TestClient, job: str, database: Database) -> None:
+    def answer(**more: str) -> Any:
+        data = form(client, job, kind="amplifier", name="Shed find", **more)
+        return client.post(f"/jobs/{job}/parts/new", data=data)
+
+    assert answer(fuses_a="20 A").status_code == 422
+    unfused = answer(usual="yes")
+    assert unfused.status_code == 422
+    assert "Type its power, or its own fuses" in unfused.text
+    assert answer(usual="yes", fuses_a="20 A", keep="yes", lowest_load_ohm="2").status_code == 303
+    (part,) = [p for p in DesignStore(database).load(BUILT_IN, job).design.parts if p.name == "Shed find"]
+    assert set(part.taken_as_usual) == {
+        "ratings", "sensitivity_low_v", "sensitivity_high_v", "terminal_area_max_mm2"}  # fmt: skip
+    assert "Shed find: 4 values nobody has read" in client.get(f"/jobs/{job}/plan").text
+    edit = form(client, job, path=f"parts/{part.id}/sensitivity_high_v", value="4 V")
+    assert client.post(f"/jobs/{job}/edit", data=edit, headers=HX).status_code == 200
+    assert "Shed find: 3 values nobody has read" in client.get(f"/jobs/{job}/plan").text
+    (kept,) = [p for p in ShopStore(database).parts(BUILT_IN, "amplifier", "Shed", 9) if p.name == "Shed find"]
+    assert (kept.basis.value, kept.taken_as_usual) == ("assumed", ())
 
 
 def test_dragging_and_nudging(client: TestClient, job: str, database: Database) -> None:

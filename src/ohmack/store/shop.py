@@ -46,6 +46,7 @@ NOT_KEPT = {
     "by_customer",
     "catalogue_id",
     "laid_by",
+    "taken_as_usual",
 }  # of a part, in the catalogue
 
 

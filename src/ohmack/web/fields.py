@@ -38,6 +38,7 @@ HIDDEN = {
     "by_customer",
     "catalogue_id",
     "laid_by",
+    "taken_as_usual",
     "position",
     "way_points",
     "by_hand",
@@ -73,6 +74,7 @@ class Field:
     chosen: tuple[str, ...] = ()
     hint: str = ""
     short: str = ""  # the label without its owner
+    needed: bool = False  # whether the thing cannot be without it
 
     @property
     def id(self) -> str:
@@ -188,7 +190,8 @@ def model_fields(model: type[BaseModel], values: BaseModel | None = None) -> lis
             inner = model_fields(piece, default)
             fields += [replace(field, path=f"{name}/{field.path}") for field in inner]
             continue
-        fields.append(_field(name, info.title or name, base_type(info.annotation), name, default, "m"))
+        made = _field(name, info.title or name, base_type(info.annotation), name, default, "m")
+        fields.append(replace(made, needed=info.is_required()))
     return fields
 
 

@@ -47,6 +47,7 @@ class PartBase(Model):
     by_customer: bool = False
     position: Position | None = None
     catalogue_id: int | None = None
+    taken_as_usual: Annotated[tuple[Name, ...], Field(max_length=24)] = ()  # fields nobody has read off it yet
     laid_by: StrategyKey | None = None  # the way that put it in; None where a person chose it
 
     @property

@@ -170,6 +170,8 @@ class Book:
         """A value of a part's data sheet as an input."""
         path, value = at(part, pick), pick(part)
         gap = (Missing(path, f"{part.name}: {name}"),) if value is None else ()
+        if part.taken_as_usual and path.rpartition("/")[2] in part.taken_as_usual:
+            return Term(name, value, unit, Basis.ASSUMED, Grade.PRACTICE, "taken as usual", path, gap)
         return Term(name, value, unit, part.basis, None, part.name, path, gap)
 
     def policy(self, pick: Callable[[Policy], Any], name: str, unit: str = "") -> Term:

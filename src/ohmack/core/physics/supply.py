@@ -98,6 +98,30 @@ def amplifier_current_a(
     return amplifier_load(power_w, efficiency, idle_current_a, regulated).current_at(voltage_v)
 
 
+def power_behind_fuses_w(fused_a: float, voltage_v: float, efficiency: float, headroom: float) -> float:
+    """The most an amplifier can give for long, by its own fuses; a bound, where no rating is at hand.
+
+    Parameters:
+        fused_a: its own fuses together [a].
+        voltage_v: voltage at the amplifier [v].
+        efficiency: output over input at full power, above 0 and up to 1.
+        headroom: the current it draws at full power over its fuses, above 0 and up to 1.
+
+    Returns:
+        output of all channels together [w].
+
+    Raises:
+        OutOfRange: a value outside its range.
+
+    Formula: P = I headroom V efficiency. Source: common practice.
+    """
+    require("fused_a", fused_a, "A")
+    require("voltage_v", voltage_v, "V")
+    require("efficiency", efficiency, "", up_to=1)
+    require("headroom", headroom, "", up_to=1)
+    return fused_a * headroom * voltage_v * efficiency
+
+
 def output_power_at_w(power_w: float, regulated: bool, voltage_v: float) -> float:
     """Output an amplifier gives at a supply voltage.
 

@@ -1,4 +1,6 @@
-"""What one choice brings along: a pickup away from the plug is spliced, a part that moved is grounded where it is."""
+"""What one choice brings along: a pickup away from the plug is spliced, a part that moved is grounded where it is, a
+value that was typed in is read.
+"""
 
 from __future__ import annotations
 
@@ -22,7 +24,8 @@ def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple
     Returns:
         further edits. What somebody chose against the usual, or measured, stays.
     """
-    return (*_spliced(after, {edit.path for edit in edits}), *_grounded_here(design, after))
+    paths = {edit.path for edit in edits}
+    return (*_spliced(after, paths), *_grounded_here(design, after), *_read(after, paths))
 
 
 def _spliced(after: Design, paths: set[str]) -> Iterator[Edit]:
@@ -32,6 +35,15 @@ def _spliced(after: Design, paths: set[str]) -> Iterator[Edit]:
         adapted = tap.method is Pickup.PLUG_ADAPTER and tap.place is not TapPlace.PLUG
         if adapted and moved and not chosen:
             yield Edit(path=at(tap, lambda it: it.method), value=Pickup.SPLICE.value)
+
+
+def _read(after: Design, paths: set[str]) -> Iterator[Edit]:
+    """What is typed into a part is taken as usual no longer, be it the same value."""
+    for part in after.parts:
+        if part.taken_as_usual:
+            still = [name for name in part.taken_as_usual if f"{at(part)}/{name}" not in paths]
+            if len(still) < len(part.taken_as_usual):
+                yield Edit(path=at(part, lambda it: it.taken_as_usual), value=still)
 
 
 def _grounded_here(design: Design, after: Design) -> Iterator[Edit]:

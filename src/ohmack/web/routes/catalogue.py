@@ -8,12 +8,14 @@ from urllib.parse import quote
 
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
-from pydantic import ValidationError
+from pydantic import BaseModel, ValidationError
 from starlette.datastructures import UploadFile
 
+from ohmack.core.document import Basis
 from ohmack.core.document.edits import Edit, sentence
 from ohmack.core.document.parts import PART_TYPES, Part
 from ohmack.core.planning.part_added import added
+from ohmack.core.planning.usual_values import GUESSED, usual_values
 from ohmack.core.wording import count
 from ohmack.store.database import Conflict
 from ohmack.store.design_rows import DesignRecord
@@ -179,10 +181,20 @@ def _form(
         record=record,
         kind=kind,
         kinds=list(PART_TYPES),
+        may_be_usual=kind in GUESSED,
         fields=model_fields(PART_TYPES[kind]),
         typed=typed,
         problems=problems,
     )
+
+
+def _left_empty(model: type[BaseModel], typed: dict[str, list[str]]) -> set[str]:
+    """The fields a part cannot be without that nothing was typed into."""
+    return {
+        name
+        for name, info in model.model_fields.items()
+        if info.is_required() and not any(words.strip() for words in typed.get(name, []))
+    }
 
 
 @router.post("/jobs/{number}/parts/new", name="type_part")
@@ -193,13 +205,21 @@ def type_part(request: Request, number: str, form: Form) -> Response:
     kind = text(form, "kind")
     if kind not in PART_TYPES:
         raise HTTPException(404, "There is no such kind of part.")
-    values, problems = read_model(PART_TYPES[kind], everything(form))
-    part, problems = _validated(values, kind, text(form, "name"), problems)
+    typed = everything(form)
+    values, problems = read_model(PART_TYPES[kind], typed)
+    usual: dict[str, Any] = {}
+    if text(form, "usual"):
+        usual = usual_values(kind, values, _left_empty(PART_TYPES[kind], typed), record.design.policy)
+        problems = {name: words for name, words in problems.items() if name not in usual}
+    part, problems = _validated(values | usual, kind, text(form, "name"), problems)
     if part is None:
-        return _form(request, record, kind, everything(form), problems, 422)
-    tree = part.model_dump(mode="json", exclude={"id", "position"})
+        if text(form, "usual") and "ratings" in problems:
+            problems["ratings"] = "Type its power, or its own fuses: what is usual behind them is worked out."
+        return _form(request, record, kind, typed, problems, 422)
+    tree = part.model_dump(mode="json", exclude={"id", "position"}) | {"taken_as_usual": list(usual)}
     if text(form, "keep"):
-        tree["catalogue_id"] = shop.shop.add_part(shop.context, part)
+        kept = part.model_copy(update={"basis": Basis.ASSUMED}) if usual else part
+        tree["catalogue_id"] = shop.shop.add_part(shop.context, kept)
 
     def plan(current: DesignRecord) -> tuple[Sequence[Edit], str]:
         return added(current.design, tree, in_car=bool(text(form, "in_car"))), f"{part.name} typed in"
