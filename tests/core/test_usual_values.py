@@ -72,6 +72,19 @@ def test_power_and_current_of_a_powered_subwoofer_follow_from_each_other() -> No
     assert usual("powered subwoofer", fuse_a=30.0, supply_current_a=26.0) == {"power_rms_w": 295.0}
 
 
+@pytest.mark.parametrize(
+    ("kind", "typed"),
+    [
+        ("powered subwoofer", {"fuse_a": 15.0, "power_rms_w": -5.0}),
+        ("powered subwoofer", {"fuse_a": -15.0}),
+        ("amplifier", {"fuses_a": [-20.0]}),
+        ("amplifier", {"fuses_a": [20.0], "efficiency": 7.0}),
+    ],
+)
+def test_what_is_no_value_makes_none(kind: str, typed: dict[str, Any]) -> None:
+    assert usual(kind, **typed) == {}
+
+
 def test_what_is_usual_makes_a_part() -> None:
     made = {"id": "a", "name": "A", **usual("amplifier", fuses_a=[20.0]), "fuses_a": [20.0]}
     assert PART_TYPES["amplifier"].model_validate(made | {"kind": "amplifier"})

@@ -16,6 +16,7 @@ from ohmack.core.document.parts import (
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
+from ohmack.core.figures.later import fit_now
 from ohmack.core.fit.places import first_place
 from ohmack.core.fit.waiting import waiting_places
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW
@@ -76,7 +77,7 @@ def driver_boxless(results: Results) -> Iterator[Draft]:
             subs[0].id,
             f"{counted([s.name for s in subs])}: no box",
             "A bare driver has no bass and tears itself apart. Pick the box it goes into, or type it in.",
-            find_part("Find a box", "box"),
+            fit_now(results, "box") or find_part("Find a box", "box"),
         )
 
 

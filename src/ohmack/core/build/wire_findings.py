@@ -22,6 +22,7 @@ from ohmack.core.document.parts import (
     Subwoofer,
 )
 from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, rule, stop, watch
+from ohmack.core.figures.later import fit_now, fit_other_end
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.feed_taps import ELECTRONICS_A
 from ohmack.core.wording import amount, listed
@@ -111,23 +112,30 @@ def wired_twice(results: Results) -> Iterator[Draft]:
         seen.add(same)
 
 
-@rule("link-missing", "plan", PRACTICE)
-def link_missing(results: Results) -> Iterator[Draft]:
-    """A part is not connected to what it needs."""
-    design = results.design
+def _tied(design: Design) -> set[tuple[str, str]]:
+    """(kind of wire, part it goes to or comes from) of every wire of a design."""
     tied: set[tuple[str, str]] = {
         (k.kind, end) for k in design.links for end in ((k.to_id,) if k.kind == "remote" else ends_of(k))
     }
     lines = list(design.links_of(LineLink))
-    tied |= {("line in", k.to_id) for k in lines} | {("line out", k.from_id) for k in lines}
+    return tied | {("line in", k.to_id) for k in lines} | {("line out", k.from_id) for k in lines}
+
+
+@rule("link-missing", "plan", PRACTICE)
+def link_missing(results: Results) -> Iterator[Draft]:
+    """A part is not connected to what it needs."""
+    design = results.design
+    tied = _tied(design)
+    tied_later = set() if results.later is None else _tied(results.later.design)
     for part in design.parts:
         wanted, why = _wanted(part)
-        absent = [name for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]
-        if absent:
+        lacks = [(kinds, name) for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]
+        if lacks:
+            absent = [name for _, name in lacks]
+            planned = any((kind, part.id) in tied_later for kinds, _ in lacks for kind in kinds)
+            remedy = (fit_other_end(results, part.id) if planned else None) or _lacking(results, part, set(absent))
             title = f"{part.name} has no {listed(absent)}"
-            yield stop(
-                part.id, title, why, _lacking(results, part, set(absent)) or Remedy("Wire it up", connect=part.id)
-            )
+            yield stop(part.id, title, why, remedy or Remedy("Wire it up", connect=part.id))
         grounded = ("ground", part.id) in tied
         if isinstance(part, PoweredSubwoofer) and ("power", part.id) in tied and not grounded:
             yield stop(
@@ -144,18 +152,22 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
     radio, unit = design.vehicle.radio, next(design.parts_of(HeadUnit), None)
     if absent <= {"signal", "signal pickup"}:
         if unit is None and radio.tier.value is Tier.NONE:
-            return find_part("Find a radio", "radio")
+            return fit_now(results, "radio") or find_part("Find a radio", "radio")
         by_line = (unit is not None and unit.line_pairs) or radio.line_pairs.value or any(design.parts_of(Converter))
         pairs = any(place.usable for place in results.pickups)
         by_pair = (getattr(part, "takes_speaker_level", False) and pairs) or isinstance(part, Converter)
-        return None if by_line or by_pair else find_part("Find a converter", "converter")
+        if by_line or by_pair:
+            return None
+        return fit_now(results, "converter", "processor") or find_part("Find a converter", "converter")
     wired = {link.to_id for link in design.links_of(SpeakerLink)}
     subs = list(design.parts_of(Subwoofer))
     if absent == {"line to an amplifier"}:
         return _nothing_to_feed(design, part)
     if absent == {"amplifier"}:
         joins = any(sub.id in wired for sub in subs)  # the output of one that is driven already
-        return None if joins or _free_channel(design) else find_part("Find an amplifier", "amplifier", BESIDE)
+        if joins or _free_channel(design):
+            return None
+        return fit_now(results, "amplifier") or find_part("Find an amplifier", "amplifier", BESIDE)
     if isinstance(part, Amplifier) and "speaker wire" in absent and absent <= {"speaker wire", "signal"}:
         several = part.channels > 1
         sub_waits = any(sub.id not in wired for sub in subs)

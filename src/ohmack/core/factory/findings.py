@@ -16,6 +16,7 @@ from ohmack.core.document.vehicle import Supply, Vehicle
 from ohmack.core.factory.earlier_work import work_range_min
 from ohmack.core.factory.outputs import ChannelLoad
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
+from ohmack.core.figures.later import fit_now
 from ohmack.core.loads.crossover_nets import net_between
 from ohmack.core.loads.drivers import Drive
 from ohmack.core.reference import PHYSICS, PRACTICE, table
@@ -48,7 +49,7 @@ def factory_system(results: Results) -> Iterator[Draft]:
                 path,
                 "There is no radio to take a signal from",
                 "A source has to be added first: a radio, or a player with a volume of its own.",
-                find_part("Find a radio", "radio"),
+                fit_now(results, "radio") or find_part("Find a radio", "radio"),
             )
         elif tier is Tier.AMPLIFIED and not any(results.design.parts_of(HeadUnit)):
             fixed = [m for m in vehicle.modules if m.amplifies and m.level.value is Level.FIXED]

@@ -46,7 +46,7 @@ class Remedy:
     path: str = ""  # of a fact or a thing to look at
     sheet: str = ""  # or a whole sheet
     query: str = ""  # what that sheet is asked for
-    connect: str = ""  # or the id of a part that lacks wires, which are laid, or of a link that wants another way
+    connect: str = ""  # the id of a part whose missing wires are laid (after the edits), or of a link laid another way
 
     @property
     def applies(self) -> bool:

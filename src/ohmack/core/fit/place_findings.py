@@ -23,13 +23,16 @@ if TYPE_CHECKING:
 def place_waiting(results: Results) -> Iterator[Draft]:
     """A new place has no speaker yet."""
     waiting = waiting_places(results.design)
+    if results.later is not None:  # a place that gets its speaker later is no gap of today
+        still = {speaker.id for speaker in waiting_places(results.later.design)}
+        waiting = tuple(speaker for speaker in waiting if speaker.id in still)
     for kind in dict.fromkeys(speaker.place for speaker in waiting):
         alike = [speaker for speaker in waiting if speaker.place is kind]
         yield stop(
             alike[0].id,
             f"{listed([speaker.name for speaker in alike])}: no speaker for {'it' if len(alike) == 1 else 'them'} yet",
-            "The car had none there, so there is nothing to load a channel with and nothing to hear. Pick what goes"
-            " in, leave it silent on purpose, or take the place out in Survey.",
+            "As far as is on file the car had none there: nothing loads a channel, and nothing is heard. Pick what"
+            " goes in; or enter what was there, leave it silent on purpose, or take the place out in Survey.",
             _from_the_plan(results, alike) or find_part("Find a speaker", "driver", BESIDE),
         )
 
@@ -44,8 +47,9 @@ def _from_the_plan(results: Results, waiting: Sequence[Speaker]) -> Remedy | Non
         if (part.pieces or USUAL_PAIR) - len(part.at_ids) >= len(ids):
             return Remedy(f"Put {part.name} there", (set_to(at(part, lambda it: it.at_ids), [*part.at_ids, *ids]),))
     refused = {fit.part_id for fit in results.fits if fit.state == "over"}
+    would_wait = {speaker.id for speaker in results.design.vehicle.speakers if speaker.new_place}
     for part in bought:
-        if part.id in refused and (part.pieces or USUAL_PAIR) >= len(ids):
+        if part.id in refused and would_wait.isdisjoint(part.at_ids) and (part.pieces or USUAL_PAIR) >= len(ids):
             return Remedy(f"Move {part.name} there", (set_to(at(part, lambda it: it.at_ids), ids),))
     return None
 

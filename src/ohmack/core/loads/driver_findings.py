@@ -16,6 +16,7 @@ from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, Part
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
+from ohmack.core.figures.later import fit_now
 from ohmack.core.loads.corners import corner_of, joined_in_corners
 from ohmack.core.loads.crossover_nets import net_between
 from ohmack.core.loads.driven import own_tweeter
@@ -40,7 +41,7 @@ def speaker_silent(results: Results) -> Iterator[Draft]:
         elif drive.source is not None and not drive.speaker.left_silent:
             silent.setdefault(drive.source.name, []).append(drive)
     for drives in new.values():
-        yield _new_and_silent(results.design, drives)
+        yield _new_and_silent(results, drives)
     for source, drives in silent.items():
         names, it = listed([d.speaker.name for d in drives]), "them" if len(drives) > 1 else "it"
         title = f"{count(len(drives), 'speaker')} fall silent: {names}" if len(drives) > 1 else f"{names} falls silent"
@@ -90,8 +91,9 @@ def _never_played(design: Design, drive: Drive) -> bool:
     return drive.source is design.vehicle.radio and design.vehicle.radio.tier.value is Tier.NONE
 
 
-def _new_and_silent(design: Design, drives: list[Drive]) -> Draft:
+def _new_and_silent(results: Results, drives: list[Drive]) -> Draft:
     """A new speaker that nothing drives, in every place it goes into."""
+    design = results.design
     first, source = drives[0], drives[0].source
     assert first.driver is not None
     if _never_played(design, first):
@@ -103,7 +105,7 @@ def _new_and_silent(design: Design, drives: list[Drive]) -> Draft:
     names, it = listed([d.speaker.name for d in drives]), "it" if len(drives) == 1 else "them"
     return stop(
         first.driver.id, f"{first.driver.name} in {names}: nothing drives {it}", why,
-        find_part("Find a radio", "radio")
+        fit_now(results, "radio") or find_part("Find a radio", "radio")
         if _never_played(design, first) and not any(design.parts_of(HeadUnit))
         else Remedy("Choose its channel", path=at(first.speaker)),
     )  # fmt: skip

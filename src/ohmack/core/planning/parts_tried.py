@@ -11,7 +11,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.parts import Driver, Part
-from ohmack.core.document.small_parts import MountingRing
+from ohmack.core.document.registry import reference_of
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Moved
 from ohmack.core.evaluation.changes import what_moved
@@ -90,13 +90,12 @@ def taking(design: Design, tree: dict[str, Any], instead: str = "") -> tuple[Edi
     """
     old = in_place_of(design, tree, instead)
     if old is not None:
-        kept: dict[str, Any] = {
+        kept: dict[str, Any] = {  # where the old one was and what it was in line with
+            **old.model_dump(mode="json", include={n for n in type(old).model_fields if reference_of(type(old), n)}),
             "id": old.id,
             "phase": old.phase.value,
             "position": old.position.model_dump(mode="json") if old.position else None,
         }
-        if isinstance(old, Driver | MountingRing):
-            kept["at_ids"] = list(old.at_ids)
         return (Edit(path=at(old), value={**built_for(design, tree), **kept}),)
     return added(design, tree)
 

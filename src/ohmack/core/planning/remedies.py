@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 from ohmack.core.document import Design
-from ohmack.core.document.edits import Edit
+from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at_the
 from ohmack.core.errors import NotPossible
 from ohmack.core.figures.finding import Remedy
@@ -21,7 +21,8 @@ def edits_of(design: Design, remedy: Remedy) -> Sequence[Edit]:
         remedy: one that a press applies.
 
     Returns:
-        its own edits with what follows from them; the links a part lacks; or another way for a link.
+        its own edits with what follows from them; the links a part lacks, after its own edits where it has some; or
+        another way for a link.
 
     Raises:
         NotPossible: there is nothing to wire the part to, or no other way for the cable.
@@ -38,7 +39,7 @@ def edits_of(design: Design, remedy: Remedy) -> Sequence[Edit]:
                 " correct the zone.",
             )
         return ways
-    wires = connect_everything(design, remedy.connect)
+    wires = connect_everything(apply_edits(design, remedy.edits), remedy.connect)
     if not wires:
         raise NotPossible("wire", "There is nothing to wire it to yet: first pick what it drives or hears.")
-    return wires
+    return (*remedy.edits, *wires)

@@ -8,6 +8,7 @@ from typing import Any
 
 from ohmack.core.document.amplifiers import AmplifierClass
 from ohmack.core.document.policy import Policy
+from ohmack.core.errors import OutOfRange
 from ohmack.core.physics.supply import amplifier_current_a, power_behind_fuses_w
 from ohmack.core.reference import table
 
@@ -37,6 +38,14 @@ def usual_values(kind: str, typed: dict[str, Any], wanted: Collection[str], poli
 
     Source: common practice.
     """
+    try:
+        found = _found(kind, typed, policy)
+    except OutOfRange:  # what was typed is no value; its own field says so
+        return {}
+    return {name: value for name, value in found.items() if name in wanted}
+
+
+def _found(kind: str, typed: dict[str, Any], policy: Policy) -> dict[str, Any]:
     found: dict[str, Any] = {}
     if kind in ("driver", "subwoofer"):
         found["power_rms_w"] = table("papers", kind)["power_rms_w"]
@@ -44,7 +53,7 @@ def usual_values(kind: str, typed: dict[str, Any], wanted: Collection[str], poli
         found = _of_an_amplifier(typed, policy)
     elif kind == "powered subwoofer" and typed.get("fuse_a"):
         found = _of_a_powered_subwoofer(typed, policy)
-    return {name: value for name, value in found.items() if name in wanted}
+    return found
 
 
 def _of_an_amplifier(typed: dict[str, Any], policy: Policy) -> dict[str, Any]:
@@ -60,7 +69,7 @@ def _of_an_amplifier(typed: dict[str, Any], policy: Policy) -> dict[str, Any]:
     if fused_a:
         by_class = typed.get("amplifier_class") == AmplifierClass.AB
         efficiency = typed.get("efficiency") or (policy.efficiency_class_ab if by_class else policy.efficiency_class_d)
-        channels = int(typed.get("channel_count") or 1) + int(typed.get("further_count") or 0)
+        channels = max(1, int(typed.get("channel_count") or 1) + int(typed.get("further_count") or 0))
         each_w = power_behind_fuses_w(fused_a, RATED_AT_V, efficiency, policy.fuse_headroom) / channels
         if each_w >= STEP_W:
             found["ratings"] = [{"load_ohm": RATED_LOAD_OHM, "power_w": STEP_W * floor(each_w / STEP_W)}]

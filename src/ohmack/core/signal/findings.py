@@ -7,6 +7,7 @@ from math import log10
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.grounding import NEVER_GROUND, ground_for
 from ohmack.core.document.handles import at, at_id, at_the
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit
@@ -289,8 +290,17 @@ def converter_feed_states(results: Results) -> Iterator[Draft]:
                 feed.part.id,
                 f"{feed.part.name} has no ground",
                 "Give it a ground point; the radio's own ground bolt is the usual one.",
-                Remedy("Choose a point", path=at(feed.link, lambda it: it.ground_point_id)),
+                _grounding(results, feed),
             )
+
+
+def _grounding(results: Results, feed: ConverterFeed) -> Remedy:
+    """A press that grounds what hangs on a feed at the nearest point."""
+    path, part = at(feed.link, lambda it: it.ground_point_id), feed.part
+    near = ground_for(results.design, getattr(part, "position", None) or results.design.vehicle.radio.position)
+    if near is None or near.kind.value in NEVER_GROUND:
+        return Remedy("Choose a point", path=path)
+    return Remedy(f"Ground it at {near.name}", (set_to(path, near.id),))
 
 
 def _on_the_key(feed: ConverterFeed) -> Iterator[Draft]:

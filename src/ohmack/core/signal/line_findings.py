@@ -62,9 +62,15 @@ def line_pairs(results: Results) -> Iterator[Draft]:
                     beyond[0].id,
                     f"RCA pair {beyond[0].pair} of {source.name}, which has {has}",
                     "Nothing comes out of a pair that is not there.",
-                    Remedy("Choose the pair", path=at(beyond[0])),
+                    _another_pair(beyond[0], has, {line.pair for line in lines}),
                 )
             yield from _enough_pairs(design, source, has, parts, names)
+
+
+def _another_pair(line: LineLink, has: int, taken: set[int]) -> Remedy:
+    """A press that takes a line from a pair that is there: one that is free, else the first."""
+    pair = next((n for n in range(1, has + 1) if n not in taken), 1)
+    return Remedy(f"Take pair {pair}", (set_to(at(line, lambda it: it.pair), pair),))
 
 
 def _enough_pairs(
@@ -89,7 +95,9 @@ def _enough_pairs(
                 part.id,
                 f"{part.name}: no line into channel {listed([str(n) for n in sorted(silent)])}",
                 "What is wired there plays nothing. Lay a pair to it, or let one of its pairs feed all no other does.",
-                Remedy("Choose the channels", path=at(lines[0])),
+                Remedy("Lay a line to them", connect=part.id)
+                if len({line.pair for line in design.links_of(LineLink) if line.from_id == source.id}) < has
+                else Remedy("Choose the channels", path=at(lines[0])),
             )
 
 

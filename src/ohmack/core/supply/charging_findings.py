@@ -12,6 +12,7 @@ from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.document.rewired import new_wire
 from ohmack.core.document.vehicle import Supply
 from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
+from ohmack.core.figures.later import fit_now
 from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.charging import ROUNDED, Charging
@@ -31,7 +32,7 @@ def charge_cable(results: Results) -> Iterator[Draft]:
                 at(link, lambda it: it.through_id),
                 f"Nothing parts {name} from the starter battery",
                 "Joined for good, one empties the other. Take a charging relay, a diode isolator or a DC-DC charger.",
-                find_part("Find one", "charging relay"),
+                fit_now(results, "charging relay") or find_part("Find one", "charging relay"),
             )
         if link.fuse is None or not link.far_fuse:
             yield stop(

@@ -285,7 +285,8 @@ def _chosen_figures(
     headroom = book.policy(lambda it: it.fuse_headroom, "design current over fuse")
     if planned is not None and isinstance(planned.way.part, PoweredSubwoofer) and link.fuse is not None:
         named = book.part(planned.way.part, lambda it: it.fuse_a, "fuse its maker names", "a")
-        fuse = book.reading(f"{scope}/fuse_a", FUSE_NAMED, taken, current, named)
+        lacks = (drop,) if taken is None else ()  # a wire of unknown size is no run yet, and its fuse says so
+        fuse = book.reading(f"{scope}/fuse_a", FUSE_NAMED, taken, current, named, *lacks)
     elif link.fuse is None and planned is not None and link is not planned.way.power[0]:
         fuse = book.reading(f"{scope}/fuse_a", FUSE_BEFORE, taken, current)
     else:

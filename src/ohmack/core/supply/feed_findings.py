@@ -8,11 +8,12 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import FeedLink
-from ohmack.core.document.parts import Converter, HeadUnit
+from ohmack.core.document.parts import Accessory, Converter, HeadUnit
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState, Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
@@ -28,6 +29,15 @@ def _hang_on(item: SelfFed, tap: FeedTap) -> Remedy:
     """The feed link that hangs a part on a factory feed."""
     link = {"id": f"feed-{item.part.id}", "kind": "feed", "from_id": tap.feed.id, "to_id": item.part.id}
     return Remedy(f"Hang it on {tap.feed.name}", (adding(at_the(Design, lambda it: it.links), link),))
+
+
+def _own_run(results: Results, item: SelfFed) -> Remedy:
+    """A press that lays a run of a part's own, in the place of the feed it hangs on."""
+    if isinstance(item.part, Accessory):
+        return Remedy("See Supply", sheet="supply")
+    hung = [link for link in results.design.links_of(FeedLink) if link.to_id == item.part.id]
+    off = tuple(Edit(op="remove", path=at(link)) for link in hung)
+    return Remedy("Lay its own run", off, connect=item.part.id)
 
 
 @rule("self-fed", "supply", PRACTICE)
@@ -55,11 +65,7 @@ def self_fed(results: Results) -> Iterator[Draft]:
                 item.part.id,
                 f"{item.part.name}: {amount(current_a, 'a')} and no supply",
                 f"Nothing on file feeds it.{known} {own}",
-                (
-                    Remedy("Enter it", path=tap.open[0][0])
-                    if tap is not None and tap.open
-                    else Remedy("See Supply", sheet="supply")
-                ),
+                Remedy("Enter it", path=tap.open[0][0]) if tap is not None and tap.open else _own_run(results, item),
             )
         elif tap.verdict == "allowed":
             yield note(
@@ -75,9 +81,7 @@ def self_fed(results: Results) -> Iterator[Draft]:
                 item.part.id,
                 f"{tap.feed.name} does not carry {item.part.name}",
                 f"{'; '.join(tap.refused)}. {own}",
-                Remedy("Lay its own run", connect=item.part.id)
-                if plugs and not item.on_feed
-                else Remedy("See Supply", sheet="supply"),
+                _own_run(results, item),
             )
         else:
             yield stop(

@@ -13,6 +13,7 @@ from ohmack.core.document.links import FeedLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer, VoltageConverter
 from ohmack.core.document.vehicle import Supply, SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
+from ohmack.core.figures.later import fit_now
 from ohmack.core.reference import PHYSICS, PRACTICE
 
 if TYPE_CHECKING:
@@ -64,7 +65,7 @@ def supply_system(results: Results) -> Iterator[Draft]:
             f"A {system.value} supply needs a converter to 12 V",
             "Never tap 12 V off part of a series pack for anything that draws steadily: the tapped cells discharge "
             f"unevenly. Use a converter sized for the peak{peak}; figures here hold for its 12 V side.",
-            find_part("Find a converter", "voltage converter"),
+            fit_now(results, "voltage converter") or find_part("Find a converter", "voltage converter"),
         )
 
 

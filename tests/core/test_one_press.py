@@ -1,0 +1,119 @@
+"""What stops a plan that was good is mended by the press beside it: planned for later, swapped, cut, on too weak a
+feed.
+"""
+
+from __future__ import annotations
+
+import pytest
+
+from ohmack.core.document import Design
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import FeedLink, LineLink, PowerLink
+from ohmack.core.document.parts import Subwoofer
+from ohmack.core.document.small_parts import SeriesCapacitor
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Finding
+from ohmack.core.planning.laying import follow
+from ohmack.core.planning.parts_tried import taking
+from ohmack.core.planning.remedies import edits_of
+from ohmack.demo.building import catalogue
+from ohmack.demo.jobs import demo_design, demo_jobs
+
+DEMOS = {demo_design(n).title: n for n in range(len(demo_jobs()))}
+TREES = {tree["name"]: tree for tree in catalogue()}
+
+
+def car(title: str) -> Design:
+    return demo_design(DEMOS[title])
+
+
+def stops(design: Design) -> list[Finding]:
+    return [found for found in evaluate(design).findings if found.severity.value == "stop"]
+
+
+def named(design: Design, name: str) -> str:
+    return next(part.id for part in design.parts if part.name == name)
+
+
+def pressed(design: Design, rule: str, label: str) -> Design:
+    """The plan after the press a rule offers under a label."""
+    (found,) = [f for f in stops(design) if f.rule == rule and f.remedy is not None and f.remedy.label == label]
+    assert found.remedy is not None
+    assert found.remedy.applies
+    return apply_edits(design, edits_of(design, found.remedy))
+
+
+@pytest.mark.parametrize(
+    ("title", "part", "rule"),
+    [
+        ("The wasp in the old radio", "Cooperage 28 closed", "driver-boxless"),
+        ("Bass at the converter's limit", "Sprig LC2 active", "link-missing"),
+        ("Sound for a lorry cab", "Hob converter 24 to 12 V, 40 A", "supply-system"),
+        ("Two amplifiers, and lamps that dim", "Hob charging relay 100", "charge-cable"),
+        ("The forecast in the field", "Quillon Q1 plain radio", "speaker-silent"),
+    ],
+)
+def test_what_is_wanted_now_and_planned_for_later_is_fitted_by_a_press(title: str, part: str, rule: str) -> None:
+    design = car(title)
+    before = {(f.rule, f.about) for f in stops(design)}
+    path = f"parts/{named(design, part)}/phase"
+    after = pressed(apply_edits(design, follow(design, [Edit(path=path, value="later")])), rule, f"Fit {part} now")
+    assert {(f.rule, f.about) for f in stops(after)} == before
+    assert all(p.phase.value == "now" for p in after.parts if p.name == part)
+
+
+def test_a_place_that_gets_its_speaker_later_is_no_gap_of_today() -> None:
+    design = car("Voices beside the ears")
+    path = f"parts/{named(design, 'Kettleworth Cushion 100, four')}/phase"
+    later = apply_edits(design, follow(design, [Edit(path=path, value="later")]))
+    assert not [f for f in stops(later) if f.rule == "place-waiting"]
+    gone = apply_edits(design, [Edit(op="remove", path=path.rpartition("/")[0])])
+    assert [f for f in stops(gone) if f.rule == "place-waiting"]
+
+
+def test_a_part_in_the_place_of_another_stays_where_that_was() -> None:
+    seats = car("Voices beside the ears")
+    old = next(seats.parts_of(SeriesCapacitor))
+    swapped = apply_edits(seats, taking(seats, TREES["Kettleworth bipolar 120 µF"], old.id)).part(old.id)
+    assert isinstance(swapped, SeriesCapacitor)
+    assert (swapped.capacitance_uf, swapped.at_ids) == (120.0, old.at_ids)
+    assert old.at_ids
+    bare = car("One driver now, an amplifier next year")
+    sub = next(bare.parts_of(Subwoofer))
+    other = apply_edits(bare, taking(bare, TREES["Morrowick 10 D4"], sub.id)).part(sub.id)
+    assert isinstance(other, Subwoofer)
+    assert (other.name, other.at_ids) == ("Morrowick 10 D4", sub.at_ids)
+    assert sub.at_ids
+
+
+def test_what_a_feed_does_not_carry_gets_a_run_of_its_own() -> None:
+    design = car("Warmth under the seat")
+    sub = named(design, "Cooperage Underseat 8")
+    strong = apply_edits(design, taking(design, TREES["Cooperage Backrest 10"], sub))
+    assert [k for k in strong.links_of(FeedLink) if k.to_id == sub]
+    after = pressed(strong, "self-fed", "Lay its own run")
+    assert not [k for k in after.links_of(FeedLink) if k.to_id == sub]
+    assert [k.to_id for k in after.links_of(PowerLink)] == [sub]
+    assert not stops(after)
+
+
+def test_a_radio_without_a_ground_is_grounded_at_the_nearest_point() -> None:
+    design = car("The forecast in the field")
+    cut = apply_edits(design, [Edit(op="remove", path="links/feed-radio-2-constant")])
+    after = pressed(cut, "converter-feed-states", "Ground it at Radio ground bolt")
+    (feed,) = [k for k in after.links_of(FeedLink) if k.ground_point_id is not None]
+    assert feed.ground_point_id == "ground-radio"
+    assert not [f for f in stops(after) if f.rule == "converter-feed-states"]
+
+
+def test_a_line_that_was_cut_is_laid_again_and_a_pair_that_is_not_there_is_changed() -> None:
+    five = car("Five channels, four doors and a box")
+    before = len(list(five.links_of(LineLink)))
+    cut = apply_edits(five, [Edit(op="remove", path="links/line-amp-rear")])
+    after = pressed(cut, "line-pairs", "Lay a line to them")
+    assert len(list(after.links_of(LineLink))) == before
+    assert not stops(after)
+    lines = list(five.links_of(LineLink))
+    beyond = apply_edits(five, [Edit(path=f"links/{lines[0].id}/pair", value=7)])
+    mended = pressed(beyond, "line-pairs", f"Take pair {lines[0].pair}")
+    assert sorted(k.pair for k in mended.links_of(LineLink)) == sorted(k.pair for k in lines)
