@@ -236,6 +236,11 @@ def test_a_proposal_taken_is_the_box_that_was_shown(estate: Design) -> None:
     assert room < 1000 * 1.02 * 1.04 * 0.58
     listed = proposals(one.solved.driver, one.solved.drive, one.box.net_volume_l, room)
     assert len({p.words for p in listed}) == len(listed) >= 4
+    small, unmeasured = (
+        {p.words for p in proposals(one.solved.driver, one.solved.drive, one.box.net_volume_l, litres)}
+        for litres in (40.0, None)
+    )
+    assert "closed, all the space has room for" in small - unmeasured
     for proposal in listed:
         evaluation, taken = box_of(apply_edits(estate, edits_of(one.box, proposal)))
         assert taken.solved is not None

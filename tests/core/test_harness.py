@@ -72,6 +72,7 @@ def test_numbering_runs_as_its_name_says() -> None:
     assert at(rows) == [(0, 0), (0, 1), (0, 2), (1, 0), (1, 1), (1, 2)]
     assert at(down) == [(0, 0), (1, 0), (0, 1), (1, 1), (0, 2), (1, 2)]
     assert at(back) == [(0, 0), (0, 1), (0, 2), (1, 2), (1, 1), (1, 0)]
+    assert at(Housing(rows=3, columns=2, numbered="there and back")) == [(0, 0), (0, 1), (1, 1), (1, 0), (2, 0), (2, 1)]
 
 
 # IEC 60757 two-letter codes, from memory

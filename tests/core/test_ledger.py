@@ -260,6 +260,8 @@ def test_music_reaches_the_amplifiers_that_stay_or_says_why_not() -> None:
     assert (replaced[0].fate, replaced[0].why) == (Fate.ADAPTED, "through Ring adapter")
     lines = with_system(Tier.AMPLIFIED)
     assert judge_music(lines, ())[0].fate is Fate.KEPT
+    absent = apply_edits(lines, [Edit(path="vehicle/modules/factory-amp/fitted", value={"value": False})])
+    assert judge_music(absent, ()) == (), "an amplifier that is not there plays nothing"
     assert KeepAlive.LOOPED not in fitting_measures(ring, Intervention(id=ring.vehicle.radio.id))
 
 

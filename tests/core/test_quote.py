@@ -8,7 +8,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from ohmack.core.build.quote import CABLE, FOUND, LABOUR, LATER, PARTS, Quote, money
+from ohmack.core.build.quote import CABLE, FOUND, LABOUR, LATER, PARTS, Changed, Margin, Quote, money
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
@@ -107,6 +107,14 @@ def test_what_changed_since_somebody_agreed_is_shown_line_by_line(estate: Design
     (labour,) = quote(less).changed
     assert labour.what == "Labour"
     assert labour.by_high < 0
+
+
+def test_what_comes_new_costs_all_of_it_and_what_goes_gives_it_back() -> None:
+    span = (Decimal(10), Decimal(12))
+    assert (Changed("new", None, span).by_low, Changed("new", None, span).by_high) == span
+    assert (Changed("gone", span, None).by_low, Changed("gone", span, None).by_high) == (-span[0], -span[1])
+    assert Margin(Decimal(200), Decimal(150), ()).share_percent == 25  # 50 of 200
+    assert Margin(Decimal(0), Decimal(0), ()).share_percent == 0
 
 
 @pytest.mark.parametrize(("to", "cents"), [("0.01", 1), ("0.05", 5), ("1", 100), ("5", 500)])

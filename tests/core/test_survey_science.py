@@ -166,6 +166,8 @@ def test_bass_that_stays_behind_is_told_in_decibels() -> None:
     assert bass_lost_db({5.0: 1.0, 10.0: 2.0, 15.0: 4.0}, mid) == pytest.approx({5.0: 0, 10.0: 0, 15.0: 0})
     assert bass_lost_db({5.0: 1.0, 15.0: 2.0}, mid)[15.0] == pytest.approx(6.02, abs=0.01)
     assert bass_lost_db({5.0: 1.0}, mid) == {}
+    silent = {5.0: 0.0, 10.0: 2.0, 15.0: 4.0}  # silence is no level
+    assert bass_lost_db(mid, silent) == bass_lost_db(silent, mid) == pytest.approx({10.0: 0, 15.0: 0})
 
 
 def test_trade_facts_of_the_baseline() -> None:
