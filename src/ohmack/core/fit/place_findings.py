@@ -10,7 +10,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import Speaker
-from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, rule, set_to, stop
+from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, note, rule, set_to, stop
 from ohmack.core.fit.waiting import USUAL_PAIR, waiting_places
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed
@@ -18,19 +18,28 @@ from ohmack.core.wording import listed
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
+MANY = 3  # places that are counted and not named
+
 
 @rule("place-waiting", "plan", PRACTICE)
 def place_waiting(results: Results) -> Iterator[Draft]:
     """A new place has no speaker yet."""
     waiting = waiting_places(results.design)
-    if results.later is not None:  # a place that gets its speaker later is no gap of today
-        still = {speaker.id for speaker in waiting_places(results.later.design)}
-        waiting = tuple(speaker for speaker in waiting if speaker.id in still)
-    for kind in dict.fromkeys(speaker.place for speaker in waiting):
-        alike = [speaker for speaker in waiting if speaker.place is kind]
+    never = waiting if results.later is None else waiting_places(results.later.design)
+    for kind, later in dict.fromkeys((speaker.place, speaker not in never) for speaker in waiting):
+        alike = [speaker for speaker in waiting if speaker.place is kind and (speaker not in never) == later]
+        names = [speaker.name for speaker in alike]
+        shown = listed(names if len(names) < MANY else [names[0], f"{len(names) - 1} more"])
+        if later:
+            yield note(
+                alike[0].id,
+                f"{shown}: a speaker comes later",
+                "Until then nothing loads a channel there, and nothing is heard.",
+            )
+            continue
         yield stop(
             alike[0].id,
-            f"{listed([speaker.name for speaker in alike])}: no speaker for {'it' if len(alike) == 1 else 'them'} yet",
+            f"{shown}: no speaker for {'it' if len(alike) == 1 else 'them'} yet",
             "As far as is on file the car had none there: nothing loads a channel, and nothing is heard. Pick what"
             " goes in; or enter what was there, leave it silent on purpose, or take the place out in Survey.",
             _from_the_plan(results, alike) or find_part("Find a speaker", "driver", BESIDE),
