@@ -94,6 +94,7 @@ PAGES = [
     "/history",
     "/policy",
     "/parts/new?kind=subwoofer",
+    "/parts/new?kind=wire+kit",
     "/plan?show=parts/amp",
     "/supply?show=figure:amp/current_a",
     "/plan?show=links/power-amp",
@@ -385,6 +386,27 @@ def test_a_part_without_papers(client: TestClient, job: str, database: Database)
     assert "Shed find: 3 values nobody has read" in client.get(f"/jobs/{job}/plan").text
     (kept,) = [p for p in ShopStore(database).parts(BUILT_IN, "amplifier", "Shed", 9) if p.name == "Shed find"]
     assert (kept.basis.value, kept.taken_as_usual) == ("assumed", ())
+
+
+def test_a_wire_kit_typed_in(client: TestClient, job: str) -> None:
+    def answer(**more: str) -> Any:
+        return client.post(f"/jobs/{job}/parts/new", data=form(client, job, kind="wire kit", name="Kit 8", **more))
+
+    assert 'name="red_m"' in client.get(f"/jobs/{job}/parts/new", params={"kind": "wire kit"}).text
+    for wrong, words in (
+        ({"wire_size": "8 AWG"}, "This cannot be empty."),
+        ({"wire_size": "8 AWG", "red_m": "0 m"}, "There is no wire in it"),
+        ({"wire_size": "37 AWG", "red_m": "5 m"}, "37 AWG"),
+        ({"wire_size": "8 AWG", "red_m": "500 m"}, "It must be 100 or less"),
+    ):
+        refused = answer(**wrong)
+        assert (refused.status_code, words in refused.text) == (422, True), wrong
+        assert "Kit 8" in refused.text
+    good = answer(wire_size="8 AWG", red_m="16 ft", rating_a="60 A", price="39")
+    assert good.status_code == 303
+    plan = client.get(f"/jobs/{job}/plan").text
+    assert all(f"Kit 8: {what}" in plan for what in ("red wire", "holder", "fuse"))
+    assert "Kit 8: black wire" not in plan
 
 
 def test_dragging_and_nudging(client: TestClient, job: str, database: Database) -> None:

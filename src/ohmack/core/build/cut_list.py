@@ -2,12 +2,13 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Collection, Sequence
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.lists import WireRow
 from ohmack.core.document.parts import CableReel
 from ohmack.core.errors import OutOfRange
+from ohmack.core.physics.conductors import CCA
 from ohmack.core.physics.stock_cutting import cut_from
 from ohmack.core.record import record
 
@@ -27,6 +28,11 @@ class Cable:
     def size(self) -> str:
         """Its size, however many lie side by side."""
         return self.row.size.partition(" × ")[0]
+
+    @property
+    def of(self) -> tuple[str, bool, str]:
+        """What it is cut from: size, whether clad aluminium, colour."""
+        return self.size, self.row.clad, self.row.colour
 
     @property
     def whole_m(self) -> float | None:
@@ -65,6 +71,23 @@ class CutList:
     unknown: tuple[Cable, ...]  # without a size or a length yet
 
 
+def is_cut_from(reel: CableReel, size: str, clad: bool, colour: str, colours: Collection[str]) -> bool:
+    """Whether a wire may be cut from a reel.
+
+    Parameters:
+        reel: the reel.
+        size: of the wire, as the wire list says it.
+        clad: whether it is of clad aluminium.
+        colour: of the wire.
+        colours: of all wires that are cut.
+
+    Returns:
+        whether size, metal and colour are the same; a reel of no colour, or of one no wire has, goes for any.
+    """
+    same = reel.wire_size.replace("mm2", "mm²") == size and (reel.material == CCA) == clad
+    return same and (reel.colour in ("", colour) or reel.colour not in colours)
+
+
 def cut_list(results: Results) -> CutList:
     """The cut list of a plan.
 
@@ -81,9 +104,10 @@ def cut_list(results: Results) -> CutList:
     reels = list(results.design.parts_of(CableReel))
     taken: dict[str, list[Piece]] = {reel.id: [] for reel in reels}
     bought: list[Piece] = []
-    for key in dict.fromkeys((p.cable.size, p.cable.row.colour) for p in pieces):
-        wanted = [p for p in pieces if (p.cable.size, p.cable.row.colour) == key]
-        fitting = [r for r in reels if r.wire_size.replace("mm2", "mm²") == key[0] and r.colour in ("", key[1])]
+    colours = {row.colour for row in results.wire_rows if not row.in_car}
+    for key in dict.fromkeys(p.cable.of for p in pieces):
+        wanted = [p for p in pieces if p.cable.of == key]
+        fitting = [reel for reel in reels if is_cut_from(reel, *key, colours)]
         room = [float(r.on_reel_m) - sum(p.length_m for p in taken[r.id]) for r in fitting]
         open_ones = [(r, m) for r, m in zip(fitting, room, strict=True) if m > 0.01]
         try:

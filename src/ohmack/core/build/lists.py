@@ -23,6 +23,7 @@ from ohmack.core.document.vehicle import GroundPoint
 from ohmack.core.figures.figure import Book, Figure
 from ohmack.core.fit.runs import Run, over_loom_from, plays_over_the_loom, straight
 from ohmack.core.loads.corners import corner_of
+from ohmack.core.physics.conductors import CCA
 from ohmack.core.physics.geometry import Point
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
@@ -59,6 +60,7 @@ class WireRow:
     note: str
     points: tuple[Point, ...] = ()  # its way on the plan, where no link stands for it and both its ends have a place
     in_car: bool = False  # whether it was laid before this job
+    clad: bool = False  # of copper-clad aluminium, which no reel of copper is good for, nor the other way round
 
 
 @record
@@ -150,6 +152,7 @@ def wire_list(
                 insulation(book.design, link) or SCREENED,
                 note,
                 in_car=link.in_car,
+                clad=link.wire.material == CCA,
             )
         )
         if isinstance(link, ChargeLink) and link.ground_point_id:
@@ -184,7 +187,7 @@ def _battery_ground(book: Book, charging: Charging, size: str) -> WireRow:
     note = "ring at both ends, bare metal"
     return WireRow(
         charging.link.id, PURPOSE["ground"], charging.battery.name, point.name, size, length.value, Basis.ASSUMED.word,
-        COLOUR["ground"], note, in_car=charging.link.in_car,
+        COLOUR["ground"], note, in_car=charging.link.in_car, clad=charging.link.wire.material == CCA,
     )  # fmt: skip
 
 
@@ -218,7 +221,7 @@ def _feed_ground(book: Book, link: FeedLink, size: str) -> WireRow:
     note = "ring, bare metal"
     return WireRow(
         link.id, PURPOSE["ground"], name, point.name, size, length.value, Basis.ASSUMED.word, COLOUR["ground"], note,
-        in_car=link.in_car,
+        in_car=link.in_car, clad=link.wire.material == CCA,
     )  # fmt: skip
 
 

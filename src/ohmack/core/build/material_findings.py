@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.cut_list import is_cut_from
 from ohmack.core.build.lists import SCREENED, WireRow
 from ohmack.core.build.order import holds_its_fuse, missing_adapters
 from ohmack.core.document.edits import Edit
@@ -13,7 +14,7 @@ from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, FuseLink, HeadUnit
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
-from ohmack.core.physics.conductors import conductor
+from ohmack.core.physics.conductors import CCA, MATERIALS, conductor
 from ohmack.core.physics.protection import family
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.wording import count, listed, trimmed
@@ -27,6 +28,13 @@ def _metres(row: WireRow) -> float:
     _, _, times = row.size.partition(" × ")
     wires = int(times) if times else 2 if row.purpose == "Speaker" else 1
     return (row.length_m or 0.0) * wires
+
+
+CLAD = f" of {MATERIALS[CCA]}"
+
+
+def _called(row: WireRow) -> str:
+    return row.size.partition(" × ")[0] + (CLAD if row.clad else "")
 
 
 @rule("wire-on-reel", "plan", PHYSICS)
@@ -43,17 +51,21 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
                 Remedy("Look at it", path=at(reel)),
             )
             continue
-        cut = [row for row in results.wire_rows if not row.in_car]
-        rows = [row for row in cut if row.size.partition(" × ")[0] == label and row.length_m]
-        rows = [row for row in rows if not reel.colour or row.colour == reel.colour] or rows
+        cut, clad = [row for row in results.wire_rows if not row.in_car], reel.material == CCA
+        colours = {row.colour for row in cut}
+        rows = [
+            row
+            for row in cut
+            if row.length_m and is_cut_from(reel, row.size.partition(" × ")[0], row.clad, row.colour, colours)
+        ]
         if not rows:
-            sizes = dict.fromkeys(row.size.partition(" × ")[0] for row in cut if row.size and row.size != SCREENED)
+            sizes = dict.fromkeys(_called(row) for row in cut if row.size and row.size != SCREENED)
             wants = f"the plan wants {listed(list(sizes))}" if sizes else "nothing is cut in this plan"
             yield watch(
                 reel.id,
-                f"No run of this plan takes {label}",
+                f"No run of this plan takes {label}{CLAD if clad else ''}",
                 f"{reel.name}: {wants}. A kit's label says nothing about the car it goes into.",
-                Remedy("See the wire list", sheet="build"),
+                _laid_with(results, reel) or Remedy("See the wire list", sheet="build"),
             )
             continue
         needed_m = sum(_metres(row) for row in rows)
@@ -61,10 +73,29 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
             yield watch(
                 reel.id,
                 f"{reel.name} is {results.say(needed_m - reel.on_reel_m, 'm')} short",
-                f"{results.say(needed_m, 'm')} of {label} are to be cut, {results.say(reel.on_reel_m, 'm')} are on it."
-                " A power wire is never pieced together.",
+                f"{results.say(needed_m, 'm')} of {label}{CLAD if clad else ''} are to be cut,"
+                f" {results.say(reel.on_reel_m, 'm')} are on it. A power wire is never pieced together.",
                 Remedy("See the wire list", sheet="build"),
             )
+
+
+def _laid_with(results: Results, reel: CableReel) -> Remedy | None:
+    """A press that lays the new runs with what is on a reel, power or ground by its colour; then it is judged as their
+    wire.
+    """
+    if reel.colour not in ("", "red", "black"):
+        return None
+    runs: tuple[PowerLink | GroundLink, ...] = tuple(
+        results.design.links_of(GroundLink if reel.colour == "black" else PowerLink)
+    )
+    taken = {"size": reel.wire_size, "material": reel.material, "strand_count": None, "strand_diameter_mm": None}
+    edits = tuple(
+        set_to(at(run, lambda it: it.wire), run.wire.model_dump(mode="json") | taken | {"leads": 1})
+        for run in runs
+        if not run.in_car
+    )
+    which = "ground" if reel.colour == "black" else "power"
+    return Remedy(f"Lay the {which} {'run' if len(edits) == 1 else 'runs'} with it", edits) if edits else None
 
 
 @rule("fuse-bought", "plan", PRACTICE)

@@ -10,6 +10,7 @@ from decimal import Decimal
 from math import ceil
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.cut_list import is_cut_from
 from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.lists import OWN_CABLE, SCREENED
 from ohmack.core.build.sundries import kit_of, piece_price
@@ -174,6 +175,7 @@ def _holders(results: Results) -> Iterator[OrderRow]:
 def _wire(results: Results) -> Iterator[OrderRow]:
     metres: dict[tuple[str, str, str], float] = {}
     uses: dict[tuple[str, str, str], list[str]] = {}
+    cut_as: dict[tuple[str, str, str], tuple[str, bool]] = {}
     links = {link.id: link for link in results.design.links}
     for row in results.wire_rows:
         label = f"{row.purpose} to {row.end}"
@@ -193,18 +195,20 @@ def _wire(results: Results) -> Iterator[OrderRow]:
         pair = isinstance(link, SpeakerLink)
         colour = f"{row.colour} pair" if pair else row.colour
         key = (f"{size}{'' if made_of == 'copper' else f', {made_of}'}", colour, row.purpose if pair else "")
+        cut_as[key] = (size, row.clad)
         metres[key] = metres.get(key, 0.0) + row.length_m * (int(times) if times else 1)
         uses.setdefault(key, []).append(row.purpose.lower())
-    reels = {
-        (reel.wire_size.replace("mm2", "mm²"), reel.colour): reel.on_reel_m
-        for reel in results.design.parts_of(CableReel)
-    }
-    for (size, colour, _), length_m in metres.items():
-        on_reel_m = reels.get((size, colour), reels.get((size, ""), 0.0))
-        left_m = length_m - on_reel_m
-        if left_m > 0:
-            note = f"{listed(list(dict.fromkeys(uses[size, colour, _])))}"
-            yield OrderRow("Wire", _metres(results, left_m), f"{size}, {colour}", note)
+    left_m = metres | {}
+    for reel in sorted(results.design.parts_of(CableReel), key=lambda reel: not reel.colour):
+        on_reel_m = reel.on_reel_m
+        for key in metres:
+            if is_cut_from(reel, *cut_as[key], key[1], {colour for _, colour, _ in metres}):
+                taken_m = min(on_reel_m, left_m[key])  # one of a colour first, then one of none
+                on_reel_m, left_m[key] = on_reel_m - taken_m, left_m[key] - taken_m
+    for (size, colour, purpose), length_m in left_m.items():
+        if length_m > 0:
+            note = f"{listed(list(dict.fromkeys(uses[size, colour, purpose])))}"
+            yield OrderRow("Wire", _metres(results, length_m), f"{size}, {colour}", note)
 
 
 def _metres(results: Results, length_m: float) -> str:

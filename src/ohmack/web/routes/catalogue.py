@@ -9,13 +9,15 @@ from urllib.parse import quote
 from fastapi import APIRouter, HTTPException, Request
 from fastapi.responses import HTMLResponse, RedirectResponse, Response
 from pydantic import BaseModel, ValidationError
-from starlette.datastructures import UploadFile
+from starlette.datastructures import FormData, UploadFile
 
 from ohmack.core.document import Basis
 from ohmack.core.document.edits import Edit, sentence
 from ohmack.core.document.parts import PART_TYPES, Part
+from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.usual_values import GUESSED, usual_values
+from ohmack.core.planning.wire_kit import WireKit, kit_added, kit_parts
 from ohmack.core.wording import count
 from ohmack.store.database import Conflict
 from ohmack.store.design_rows import DesignRecord
@@ -30,6 +32,8 @@ from ohmack.web.typed import read_model
 router = APIRouter()
 
 
+KIT = "wire kit"  # no part, several of them
+TO_TYPE: dict[str, type[BaseModel]] = {**PART_TYPES, KIT: WireKit}
 LISTED = 200
 CHANGED = "Somebody else changed this part meanwhile. What you typed is below; what is on file now is on a fresh page."
 
@@ -160,7 +164,7 @@ def _validated(
 @router.get("/jobs/{number}/parts/new", name="new_part")
 def new_part(request: Request, number: str, kind: str = "amplifier") -> HTMLResponse:
     """The form to type a part in."""
-    if kind not in PART_TYPES:
+    if kind not in TO_TYPE:
         raise HTTPException(404, f"There is no kind of part “{kind[:40]}”.")
     record = workshop_of(request).designs.load(workshop_of(request).context, number)
     return _form(request, record, kind, {}, {})
@@ -180,12 +184,36 @@ def _form(
         status,
         record=record,
         kind=kind,
-        kinds=list(PART_TYPES),
+        kinds=list(TO_TYPE),
+        of_a_kit=kind == KIT,
         may_be_usual=kind in GUESSED,
-        fields=model_fields(PART_TYPES[kind]),
+        fields=model_fields(TO_TYPE[kind]),
         typed=typed,
         problems=problems,
     )
+
+
+def _type_kit(request: Request, record: DesignRecord, typed: dict[str, list[str]], form: FormData) -> Response:
+    """Take a typed-in wire kit into the job, as the parts it is made of."""
+    values, problems = read_model(WireKit, typed)
+    kit: WireKit | None = None
+    try:
+        if not problems:
+            kit = WireKit.model_validate(values)
+            kit_parts(kit)
+    except ValidationError as error:
+        problems = {str(e["loc"][0]): f"It {sentence(e)}." for e in error.errors(include_url=False)}
+    except NotPossible as error:
+        problems = {error.parameter: error.reason}
+    except UnknownName as error:
+        problems = {"wire_size": str(error)}
+    if kit is None or problems:
+        return _form(request, record, KIT, typed, problems, 422)
+
+    def plan(current: DesignRecord) -> tuple[Sequence[Edit], str]:
+        return kit_added(current.design, kit), f"{kit.name} typed in"
+
+    return perform(request, record.address, form, plan)
 
 
 def _left_empty(model: type[BaseModel], typed: dict[str, list[str]]) -> set[str]:
@@ -203,9 +231,11 @@ def type_part(request: Request, number: str, form: Form) -> Response:
     shop = workshop_of(request)
     record = shop.designs.load(shop.context, number)
     kind = text(form, "kind")
-    if kind not in PART_TYPES:
+    if kind not in TO_TYPE:
         raise HTTPException(404, "There is no such kind of part.")
     typed = everything(form)
+    if kind == KIT:
+        return _type_kit(request, record, typed, form)
     values, problems = read_model(PART_TYPES[kind], typed)
     usual: dict[str, Any] = {}
     if text(form, "usual"):
