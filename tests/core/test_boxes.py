@@ -14,6 +14,7 @@ from scipy import integrate, signal
 
 from ohmack.core.errors import OutOfRange
 from ohmack.core.physics.alignments import (
+    BESSEL_Q,
     BUTTERWORTH_Q,
     MOST_HUMP_DB,
     RANGE_HZ,
@@ -104,6 +105,13 @@ def test_a_vented_box_is_the_fourth_order_high_pass_of_its_coefficients(
     _, published = signal.freqs([1, 0, 0, 0, 0], [1, a1 * w0, a2 * w0**2, a3 * w0**3, w0**4], 2 * pi * HZ)
     found = curves(PLAIN, tuned_box(volume, tuning, ql), HZ, 1.0)
     assert found.response_db == pytest.approx(db(published), abs=0.02)
+
+
+def test_the_closed_boxes_are_named_by_the_filters_they_are() -> None:
+    """Q of a second-order section is the pole's distance over twice its real part: scipy's Bessel and Butterworth."""
+    for q, poles in ((BESSEL_Q, signal.bessel(2, 1, analog=True, output="zpk")[1]),
+                     (BUTTERWORTH_Q, signal.butter(2, 1, analog=True, output="zpk")[1])):  # fmt: skip
+        assert q == pytest.approx(abs(poles[0]) / (-2 * poles[0].real), rel=1e-6)
 
 
 def test_the_butterworth_vented_box_is_that_of_the_handbooks() -> None:
