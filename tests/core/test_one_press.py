@@ -6,14 +6,18 @@ from __future__ import annotations
 
 import pytest
 
+from core.test_any_car_to_the_end import asked
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.links import FeedLink, LineLink, PowerLink
 from ohmack.core.document.parts import Subwoofer
 from ohmack.core.document.small_parts import SeriesCapacitor
+from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding
 from ohmack.core.planning.laying import follow
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import taking
 from ohmack.core.planning.remedies import edits_of
 from ohmack.demo.building import catalogue
@@ -25,6 +29,14 @@ TREES = {tree["name"]: tree for tree in catalogue()}
 
 def car(title: str) -> Design:
     return demo_design(DEMOS[title])
+
+
+def ring_car(*names: str) -> Design:
+    """A saloon with an optical ring, its parts picked and wired."""
+    design = asked(Body.SALOON, Tier.RING, (), 2012, Hand.LEFT, Powertrain.COMBUSTION)
+    for name in names:
+        design = apply_edits(design, added(design, TREES[name]))
+    return design
 
 
 def stops(design: Design) -> list[Finding]:
@@ -105,6 +117,44 @@ def test_a_radio_without_a_ground_is_grounded_at_the_nearest_point() -> None:
     (feed,) = [k for k in after.links_of(FeedLink) if k.ground_point_id is not None]
     assert feed.ground_point_id == "ground-radio"
     assert not [f for f in stops(after) if f.rule == "converter-feed-states"]
+
+
+@pytest.mark.parametrize("title", ["The forecast in the field", "A screen she can read", "Bass for the caddies' feast"])
+def test_a_radio_on_constant_alone_gets_a_switched_feed(title: str) -> None:
+    """Common practice, no source: yellow keeps the clock, red says when to play; with one alone it never goes off."""
+    design = car(title)
+    (switched,) = [k for k in design.links_of(FeedLink) if k.from_id == "radio-switched"]
+    cut = apply_edits(design, [Edit(op="remove", path=f"links/{switched.id}")])
+    after = pressed(cut, "radio-unswitched", "Feed it from Radio switched feed too")
+    assert [k.to_id for k in after.links_of(FeedLink) if k.from_id == "radio-switched"] == [switched.to_id]
+    assert not stops(after)
+    woken = {"id": "wake", "kind": "remote", "from_id": "radio-switched", "to_id": switched.to_id}
+    assert not stops(apply_edits(cut, [Edit(op="add", path="links", value=woken)]))
+
+
+def test_a_plug_in_amplifier_hears_something_or_stops_the_plan() -> None:
+    cut = apply_edits(car("Everything new but the doors"), [Edit(op="remove", path="links/line-amp")])
+    assert [f.title for f in stops(cut)] == ["Tessel P5 plug-in amplifier has no signal"]
+    assert not stops(pressed(cut, "link-missing", "Wire it up"))
+    ring = ring_car("Tessel P5 plug-in amplifier")
+    (deaf,) = [f for f in stops(ring) if f.rule == "link-missing"]
+    assert deaf.remedy is not None
+    assert (deaf.remedy.label, deaf.remedy.sheet) == ("Find an adapter", "find")
+    heard = ring_car("Tessel P5 plug-in amplifier", "Sprig ring and level adapter")
+    assert not [f for f in stops(heard) if f.rule == "link-missing"]
+    (told,) = [f for f in evaluate(heard).findings if f.rule == "plug-in-level"]
+    assert "behind Sprig ring and level adapter was not judged" in told.title
+    assert "by a scope" in told.text
+
+
+def test_a_way_lives_on_what_it_comes_through() -> None:
+    design = car("A screen she can read")
+    for name, role in (("Sprig line leads for works amplifiers", "line adapter"),
+                       ("Hob extension loom, 20 way", "extension loom")):  # fmt: skip
+        without = apply_edits(design, [Edit(op="remove", path=f"parts/{named(design, name)}")])
+        (found,) = stops(without)
+        assert found.title == f"Factory radio hidden, a screen on its input: no {role} among the parts"
+    assert not stops(design)
 
 
 def test_a_line_that_was_cut_is_laid_again_and_a_pair_that_is_not_there_is_changed() -> None:

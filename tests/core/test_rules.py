@@ -825,6 +825,30 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         ],
     ),
     "pieces-over": (Severity.NOTE, [DOORS, put("parts/doors/pieces", 4)]),
+    "radio-unswitched": (
+        Severity.STOP,
+        [
+            NEW_RADIO,
+            add(
+                "links",
+                {
+                    "id": "unit-feed",
+                    "kind": "feed",
+                    "from_id": "radio-constant",
+                    "to_id": "unit",
+                    "ground_point_id": "ground-radio",
+                },
+            ),
+        ],
+    ),
+    "plug-in-level": (
+        Severity.WATCH,
+        [
+            part_("accessory", category="amplifier adapter"),
+            catalogue_part("Tessel P5 plug-in amplifier", "five", 1.9, 0.0),
+        ],
+    ),
+    "way-lacks": (Severity.STOP, [put("strategy", "factory radio hidden, a screen on its input")]),
     "papers-silent": (Severity.WATCH, [put("parts/amp/taken_as_usual", ["ratings"])]),
     "pack-short": (Severity.STOP, [DOORS, put("parts/doors/pieces", 1)]),
     "woofer-alone": (Severity.WATCH, [DOORS, put("parts/doors/role", "woofer")]),

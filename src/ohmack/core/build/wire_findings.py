@@ -21,6 +21,7 @@ from ohmack.core.document.parts import (
     PoweredSubwoofer,
     Subwoofer,
 )
+from ohmack.core.factory.music import RING_ADAPTER
 from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, rule, stop, watch
 from ohmack.core.figures.later import fit_now, fit_other_end
 from ohmack.core.reference import PRACTICE
@@ -33,8 +34,8 @@ if TYPE_CHECKING:
 Wanted = tuple[tuple[tuple[str, ...], str], ...]  # link kinds, any of which will do, and the words for them
 
 
-def _wanted(part: PartBase) -> tuple[Wanted, str]:
-    """The links a part cannot do without, and what for."""
+def _wanted(part: PartBase, adapted: bool) -> tuple[Wanted, str]:
+    """The links a part cannot do without, and what for; `adapted` where an adapter brings what the car plays."""
     match part:
         case Converter():
             why = (
@@ -71,8 +72,9 @@ def _wanted(part: PartBase) -> tuple[Wanted, str]:
             ), "A driver on no channel plays nothing, and its load was never judged."
         case Amplifier():
             why = "Lay the missing wires in Plan; until then there is nothing to size."
-            if part.plugs_in:  # supply, ground and signal come over the factory plugs
-                return ((("speaker",), "speaker wire"),), why
+            if part.plugs_in:  # supply and ground come over the factory plugs
+                heard = () if adapted else ((("line in", "tap"), "signal"),)
+                return ((("speaker",), "speaker wire"), *heard), why
             inputs = ("line in", "tap") if part.takes_speaker_level else ("line in",)
             ends = (
                 ("power", "power wire"),
@@ -126,9 +128,10 @@ def link_missing(results: Results) -> Iterator[Draft]:
     """A part is not connected to what it needs."""
     design = results.design
     tied = _tied(design)
+    adapted = any(part.category == RING_ADAPTER for part in design.parts_of(Accessory))
     tied_later = set() if results.later is None else _tied(results.later.design)
     for part in design.parts:
-        wanted, why = _wanted(part)
+        wanted, why = _wanted(part, adapted)
         lacks = [(kinds, name) for kinds, name in wanted if not any((kind, part.id) in tied for kind in kinds)]
         if lacks:
             absent = [name for _, name in lacks]
@@ -153,6 +156,9 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
     if absent <= {"signal", "signal pickup"}:
         if unit is None and radio.tier.value is Tier.NONE:
             return fit_now(results, "radio") or find_part("Find a radio", "radio")
+        plugs = isinstance(part, Amplifier) and part.plugs_in  # what it takes out of the car plays it nothing
+        if plugs and unit is None and radio.tier.value is Tier.RING:
+            return find_part("Find an adapter", "accessory", BESIDE)
         by_line = (unit is not None and unit.line_pairs) or radio.line_pairs.value or any(design.parts_of(Converter))
         pairs = any(place.usable for place in results.pickups)
         by_pair = (getattr(part, "takes_speaker_level", False) and pairs) or isinstance(part, Converter)

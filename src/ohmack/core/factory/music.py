@@ -12,7 +12,8 @@ from ohmack.core.factory.graph import RING, ModuleGraph
 from ohmack.core.record import record
 
 AUDIO = frozenset({FactoryLinkKind.ANALOGUE.value, FactoryLinkKind.SPEAKER.value, FactoryLinkKind.RING.value})
-ADAPTERS = ("amplifier adapter", "line adapter", "ring coupler")
+RING_ADAPTER = "amplifier adapter"  # from a ring or a bus to an amplifier that hears neither
+ADAPTERS = (RING_ADAPTER, "line adapter", "ring coupler")
 STILL_PLAYS = (KeepAlive.STAYS, KeepAlive.BOARD)
 
 

@@ -1,0 +1,66 @@
+"""Rules on what wakes a new radio, and on what a plug-in amplifier hears."""
+
+from __future__ import annotations
+
+from collections.abc import Iterator
+from typing import TYPE_CHECKING
+
+from ohmack.core.document import Basis, Design
+from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.handles import at_the
+from ohmack.core.document.ids import free_id
+from ohmack.core.document.links import LineLink, RemoteLink, TapLink
+from ohmack.core.document.parts import Accessory, HeadUnit
+from ohmack.core.document.vehicle import FeedRole, KeyState
+from ohmack.core.factory.music import RING_ADAPTER
+from ohmack.core.figures.finding import Draft, Remedy, adding, rule, stop, watch
+from ohmack.core.reference import PRACTICE
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
+
+
+CLOSE = {"value": 0.1, "basis": Basis.ASSUMED.value, "low": 0.05, "high": 0.15}  # its fuse, from the feed [m]
+
+
+@rule("radio-unswitched", "plan", PRACTICE)
+def radio_unswitched(results: Results) -> Iterator[Draft]:
+    """A new radio on feeds of the car has none that goes off with the key."""
+    woken = {link.to_id for link in results.design.links_of(RemoteLink)}
+    for unit in results.design.new_parts_of(HeadUnit):
+        states = [feed.feed.live.value for feed in results.feeds if feed.part.id == unit.id]
+        if not states or unit.id in woken or not all(live and KeyState.ASLEEP in live for live in states):
+            continue  # no feed of its own, or one that goes off; one nobody read has a Stop of its own
+        yield stop(
+            unit.id,
+            f"{unit.name} has no switched feed",
+            "On constant 12 V alone a radio stays off, or never goes off with the key. It wants both.",
+            _switched(results.design, unit),
+        )
+
+
+def _switched(design: Design, unit: HeadUnit) -> Remedy:
+    """A press that gives a radio the car's switched feed."""
+    feed = next((feed for feed in design.vehicle.feeds if feed.role is FeedRole.SWITCHED), None)
+    if feed is None:
+        return Remedy("Add the feed", sheet="survey")
+    taken = {name for ids in design.ids().values() for name in ids}
+    link: dict[str, object] = {"id": free_id(f"feed-{unit.id}-switched", taken), "kind": "feed"}
+    link |= {"from_id": feed.id, "to_id": unit.id, "fuse": {"from_source_m": CLOSE}}
+    return Remedy(f"Feed it from {feed.name} too", (adding(at_the(Design, lambda it: it.links), link),))
+
+
+@rule("plug-in-level", "signal", PRACTICE)
+def plug_in_level(results: Results) -> Iterator[Draft]:
+    """A plug-in amplifier hears the car through an adapter, whose level is on no paper here."""
+    design = results.design
+    adapter = next((part for part in design.parts_of(Accessory) if part.category == RING_ADAPTER), None)
+    heard = {link.to_id for link in design.links if isinstance(link, LineLink | TapLink)}
+    for amplifier in design.parts_of(Amplifier):
+        if amplifier.plugs_in and adapter is not None and amplifier.id not in heard:
+            yield watch(
+                amplifier.id,
+                f"{amplifier.name}: its level behind {adapter.name} was not judged",
+                "What the adapter gives is not on file, so neither is where this amplifier clips. Begin at the least"
+                " sensitive setting and set its gain by a scope.",
+            )
