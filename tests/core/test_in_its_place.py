@@ -116,9 +116,12 @@ def test_where_the_old_feed_does_not_carry_it_one_press_lays_its_own_run() -> No
     carried = evaluate(wide)
     assert "carries" in said(carried, "self-fed")[0].title
     tie = {"id": "feed-amp", "kind": "feed", "from_id": "factory-amp-feed", "to_id": "amp"}
-    (hung,) = said(evaluate(apply_edits(read, [Edit(op="add", path="links", value=tie)])), "self-fed")
+    tied = apply_edits(read, [Edit(op="add", path="links", value=tie)])
+    (hung,) = said(evaluate(tied), "self-fed")
     assert hung.remedy is not None
-    assert not hung.remedy.connect, "what somebody hung on a feed gets no second supply"
+    instead = apply_edits(tied, edits_of(tied, hung.remedy))
+    fed = [k.kind for k in instead.links if "amp" in (k.to_id, k.from_id) and k.kind in ("power", "ground", "feed")]
+    assert sorted(fed) == ["ground", "power"], "no second supply beside the feed"
     assert [f.title for f in said(carried, "part-idle")] == ["Hob maxi holder: nothing in this plan takes it"]
     assert not said(evaluate(read), "part-idle"), "its own run may come yet"
     assert not said(answer, "part-idle")
