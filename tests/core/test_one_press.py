@@ -4,6 +4,8 @@ feed.
 
 from __future__ import annotations
 
+from math import log10
+
 import pytest
 
 from core.test_any_car_to_the_end import asked
@@ -24,6 +26,7 @@ from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 DEMOS = {demo_design(n).title: n for n in range(len(demo_jobs()))}
+ADAPTER, LINE_V = "Sprig ring and level adapter", "parts/accessory/line_v"
 TREES = {tree["name"]: tree for tree in catalogue()}
 
 
@@ -133,18 +136,45 @@ def test_a_radio_on_constant_alone_gets_a_switched_feed(title: str) -> None:
 
 
 def test_a_plug_in_amplifier_hears_something_or_stops_the_plan() -> None:
-    cut = apply_edits(car("Everything new but the doors"), [Edit(op="remove", path="links/line-amp")])
+    whole = car("Everything new but the doors")
+    cut = apply_edits(whole, [Edit(op="remove", path=f"links/{k.id}") for k in whole.links_of(LineLink)])
     assert [f.title for f in stops(cut)] == ["Tessel P5 plug-in amplifier has no signal"]
     assert not stops(pressed(cut, "link-missing", "Wire it up"))
     ring = ring_car("Tessel P5 plug-in amplifier")
     (deaf,) = [f for f in stops(ring) if f.rule == "link-missing"]
     assert deaf.remedy is not None
     assert (deaf.remedy.label, deaf.remedy.sheet) == ("Find an adapter", "find")
-    heard = ring_car("Tessel P5 plug-in amplifier", "Sprig ring and level adapter")
-    assert not [f for f in stops(heard) if f.rule == "link-missing"]
-    (told,) = [f for f in evaluate(heard).findings if f.rule == "plug-in-level"]
+    heard = ring_car(ADAPTER, "Tessel P5 plug-in amplifier")
+    assert not [f for f in evaluate(heard).findings if f.rule in ("link-missing", "part-idle", "plug-in-level")]
+    lines = [Edit(op="remove", path=f"links/{k.id}") for k in heard.links_of(LineLink)]
+    untold = apply_edits(heard, [*lines, Edit(path=LINE_V, value=None)])
+    (told,) = [f for f in evaluate(untold).findings if f.rule == "plug-in-level"]
     assert "behind Sprig ring and level adapter was not judged" in told.title
-    assert "by a scope" in told.text
+    assert told.remedy is not None
+    assert told.remedy.path == LINE_V
+    assert not [f for f in stops(untold) if f.rule == "link-missing"]
+    again = apply_edits(untold, [Edit(path=LINE_V, value=2.0)])
+    assert pressed(again, "link-missing", "Wire it up").links == heard.links
+
+
+@pytest.mark.parametrize("names", [("Tessel P5 plug-in amplifier",), ("Tessel Four 70", "Pell & Fenn Coax 65, pair")])
+def test_an_adapter_of_a_ring_gives_lines_like_a_radio(names: tuple[str, ...]) -> None:
+    """2 V up to what the amplifier gives at its load: the gain is the ratio of the two."""
+    results = evaluate(ring_car(ADAPTER, *names)).results
+    signal = results.signals[0]
+    assert signal.way.radio is not None
+    assert (signal.way.radio.name, signal.figures["source"].value) == (ADAPTER, 2.0)
+    target_v = signal.outputs[0].figures["target"].value
+    assert signal.figures["amp_gain"].value == pytest.approx(20 * log10(target_v / 2.0))
+    assert {row.start for row in results.wire_rows if row.purpose == "Line level"} == {ADAPTER}
+    assert results.runs[signal.way.line.id].length.value is not None  # type: ignore[union-attr]
+    louder = apply_edits(results.design, [Edit(path=LINE_V, value=4.0)])
+    assert evaluate(louder).results.signals[0].figures["amp_gain"].value == pytest.approx(20 * log10(target_v / 4.0))
+    unread = apply_edits(results.design, [Edit(path="parts/accessory/line_pairs", value=None)])
+    (asked,) = [f for f in stops(unread) if f.rule == "line-pairs"]
+    assert asked.remedy is not None
+    assert asked.remedy.path == "parts/accessory/line_pairs"
+    assert [f.about for f in evaluate(results.design).findings if f.rule == "adapter-risk"] == ["accessory"]
 
 
 def test_a_way_lives_on_what_it_comes_through() -> None:

@@ -848,6 +848,13 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             catalogue_part("Tessel P5 plug-in amplifier", "five", 1.9, 0.0),
         ],
     ),
+    "adapter-risk": (
+        Severity.NOTE,
+        [
+            part_("accessory", category="amplifier adapter", line_v=2.0, line_pairs=2),
+            put("links/line-amp/from_id", "bought"),
+        ],
+    ),
     "way-lacks": (Severity.STOP, [put("strategy", "factory radio hidden, a screen on its input")]),
     "papers-silent": (Severity.WATCH, [put("parts/amp/taken_as_usual", ["ratings"])]),
     "pack-short": (Severity.STOP, [DOORS, put("parts/doors/pieces", 1)]),

@@ -8,12 +8,13 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.build.fuse_places import fuse_places
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import interventions_of
-from ohmack.core.document.links import Pickup, RemoteLink, TapLink
+from ohmack.core.document.links import LineLink, Pickup, RemoteLink, TapLink
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import Accessory, FuseHolder, HeadUnit, VoltageConverter
 from ohmack.core.document.small_parts import SwitchingRelay
@@ -128,6 +129,10 @@ def _needed(design: Design) -> set[str]:
     taps = (tap for tap in design.links_of(TapLink) if not plays_over_the_loom(design, tap))
     if any(tap.method is Pickup.PLUG_ADAPTER for tap in taps):
         needed.add("adapter")
+    adapters = {part.id for part in design.parts_of(Accessory) if part.is_amplifier_adapter}
+    on_a_ring = design.vehicle.radio.tier.value is Tier.RING and any(a.plugs_in for a in design.parts_of(Amplifier))
+    if on_a_ring or any(line.from_id in adapters for line in design.links_of(LineLink)):
+        needed.add("amplifier adapter")
     switching = {link.from_id for link in design.links_of(RemoteLink)}
     if any(part.category == "interface" and part.id in switching for part in design.parts_of(Accessory)):
         needed.add("interface")

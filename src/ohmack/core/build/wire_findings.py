@@ -21,7 +21,6 @@ from ohmack.core.document.parts import (
     PoweredSubwoofer,
     Subwoofer,
 )
-from ohmack.core.factory.music import RING_ADAPTER
 from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, rule, stop, watch
 from ohmack.core.figures.later import fit_now, fit_other_end
 from ohmack.core.reference import PRACTICE
@@ -128,7 +127,8 @@ def link_missing(results: Results) -> Iterator[Draft]:
     """A part is not connected to what it needs."""
     design = results.design
     tied = _tied(design)
-    adapted = any(part.category == RING_ADAPTER for part in design.parts_of(Accessory))
+    adapters = [part for part in design.parts_of(Accessory) if part.is_amplifier_adapter]
+    adapted = any(not part.gives_lines for part in adapters)  # how it joins them is on no paper here
     tied_later = set() if results.later is None else _tied(results.later.design)
     for part in design.parts:
         wanted, why = _wanted(part, adapted)
@@ -156,10 +156,12 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
     if absent <= {"signal", "signal pickup"}:
         if unit is None and radio.tier.value is Tier.NONE:
             return fit_now(results, "radio") or find_part("Find a radio", "radio")
+        adapter = any(part.gives_lines for part in design.parts_of(Accessory))
         plugs = isinstance(part, Amplifier) and part.plugs_in  # what it takes out of the car plays it nothing
-        if plugs and unit is None and radio.tier.value is Tier.RING:
+        if plugs and unit is None and not adapter and radio.tier.value is Tier.RING:
             return find_part("Find an adapter", "accessory", BESIDE)
         by_line = (unit is not None and unit.line_pairs) or radio.line_pairs.value or any(design.parts_of(Converter))
+        by_line = by_line or adapter
         pairs = any(place.usable for place in results.pickups)
         by_pair = (getattr(part, "takes_speaker_level", False) and pairs) or isinstance(part, Converter)
         if by_line or by_pair:

@@ -52,7 +52,7 @@ GROUPS: dict[str, tuple[str, ...]] = {
     "switch-on source": ("feed", "converter", "radio part", "interface"),
     "switched": ("amplifier", "powered subwoofer", "converter", "radio part"),
     "speaker-level input": ("converter", "powered subwoofer", "amplifier"),
-    "line source": ("converter", "radio part", "radio"),
+    "line source": ("converter", "radio part", "amplifier adapter", "radio"),
     "line input": ("amplifier", "powered subwoofer", "converter"),
     "power source": ("battery", "distribution block", "voltage converter"),
     "consumer": ("amplifier", "powered subwoofer"),
@@ -181,6 +181,7 @@ class Design(Model):
         for kind in PART_TYPES:
             groups["radio part" if kind == "radio" else kind] = [p.id for p in self.parts if p.kind == kind]
         groups["interface"] = [p.id for p in self.parts_of(Accessory) if p.remote_out_limit_a is not None]
+        groups["amplifier adapter"] = [p.id for p in self.parts_of(Accessory) if p.is_amplifier_adapter]
         for group, kinds in GROUPS.items():
             groups[group] = [name for kind in kinds for name in groups[kind]]
         return groups

@@ -281,7 +281,9 @@ OWN_KIND_NOW = ("plug-in amplifier", "powered subwoofer", "processor", "wire", "
 
 
 class Accessory(PartBase):
-    ports = frozenset({"power", "remote-out"})
+    """A small part with a name and a price; what joins a ring or a bus to amplifiers may have line outputs."""
+
+    ports = frozenset({"power", "remote-out", "line-out"})
     kind: Literal["accessory"] = "accessory"
     category: Literal[
         "capacitor",
@@ -301,6 +303,18 @@ class Accessory(PartBase):
     ] = Field("consumables", title="What it is")
     current_a: SmallAmperes | None = Field(None, title="Draws at full level")
     remote_out_limit_a: SmallAmperes | None = Field(None, title="Switched output gives")
+    line_v: LineVolts | None = Field(None, title="Line outputs give, of an amplifier adapter")
+    line_pairs: Annotated[int, Field(ge=1, le=6)] | None = Field(None, title="Its line pairs")
+
+    @property
+    def is_amplifier_adapter(self) -> bool:
+        """Whether it brings an amplifier what a ring or a bus carries."""
+        return self.category == "amplifier adapter"
+
+    @property
+    def gives_lines(self) -> bool:
+        """Whether lines may begin at it, as its papers say."""
+        return self.is_amplifier_adapter and self.line_v is not None and self.line_pairs is not None
 
     @field_validator("category", mode="before")
     @classmethod

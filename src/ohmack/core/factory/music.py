@@ -12,8 +12,7 @@ from ohmack.core.factory.graph import RING, ModuleGraph
 from ohmack.core.record import record
 
 AUDIO = frozenset({FactoryLinkKind.ANALOGUE.value, FactoryLinkKind.SPEAKER.value, FactoryLinkKind.RING.value})
-RING_ADAPTER = "amplifier adapter"  # from a ring or a bus to an amplifier that hears neither
-ADAPTERS = (RING_ADAPTER, "line adapter", "ring coupler")
+ADAPTERS = ("amplifier adapter", "line adapter", "ring coupler")
 STILL_PLAYS = (KeepAlive.STAYS, KeepAlive.BOARD)
 
 

@@ -65,6 +65,8 @@ def _part_place(design: Design, part_id: str) -> tuple[str, Position | None]:
     behind = part.kind == "radio" or (isinstance(part, Accessory) and part.category in BEHIND_THE_RADIO)
     if position is None and behind:  # a new radio goes where the old one was, and its boxes behind it
         position = design.vehicle.radio.position
+    if position is None and isinstance(part, Accessory) and part.is_amplifier_adapter:  # on the factory one's plug
+        position = (factory_amplifier(design) or design.vehicle.radio).position
     return part.name, position
 
 

@@ -13,7 +13,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import ChannelPlace, Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
-from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.drivers import nets_of
@@ -32,10 +32,13 @@ def source_of_lines(design: Design) -> LineSource | None:
 
 
 def radio_with_lines(design: Design) -> LineSource | None:
-    """The radio that plays under this plan, where it has line outputs."""
+    """The radio that plays under this plan, where it has line outputs, or the adapter that has them in its place."""
     unit = next(design.parts_of(HeadUnit), None)
     if unit is not None:
         return unit if unit.line_pairs and unit.line_v else None
+    adapter = next((part for part in design.parts_of(Accessory) if part.gives_lines), None)
+    if adapter is not None:
+        return adapter
     radio = design.vehicle.radio
     return radio if radio.line_pairs.value and radio.tier.value is not Tier.NONE else None
 

@@ -72,6 +72,7 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
     ]
     edits: list[Edit] = []
     taken = {link.id for link in design.links}
+    laid_with: dict[str, Iterable[dict[str, Any]]] = {}
 
     def add(link_id: str, tree: dict[str, Any]) -> None:
         free = free_id(link_id, taken)
@@ -88,6 +89,7 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
         if amplifier.id == part_id or any(c.id == part_id for c in converters):
             bare = factory and not any(link.from_id == amplifier.id for link in design.links_of(SpeakerLink))
             speakers = speaker_links(design, amplifier) or speaker_links(design, amplifier, bare)
+            laid_with[amplifier.id] = speakers
             for tree in speakers:
                 add(tree["id"], tree)
             if not amplifier.plugs_in:
@@ -108,7 +110,7 @@ def _lacking(design: Design, part_id: str, factory: bool) -> tuple[Edit, ...]:
             connect_radio(design, unit, add)
     for part in straight:
         if part.id == part_id:
-            _connect_straight(design, part, add)
+            _connect_straight(design, part, laid_with.get(part.id, ()), add)
             if isinstance(part, Amplifier) and _no_feed_carries(design, part):
                 _own_run(design, part, add)
     for converter in converters:
@@ -198,8 +200,12 @@ def _carried_by(design: Design, part: PoweredSubwoofer) -> Feed | None:
     return None
 
 
-def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: Any) -> None:
-    """Pairs straight into a speaker-level input, and the switch-on of a part that does not hear the music itself."""
+def _connect_straight(
+    design: Design, part: PoweredSubwoofer | Amplifier, speakers: Iterable[dict[str, Any]], add: Any
+) -> None:
+    """Pairs straight into a speaker-level input, and the switch-on of a part that does not hear the music itself;
+    `speakers` are what is laid from it in the same act.
+    """
     tapped = {tap.to_id for tap in design.links_of(TapLink)}
     _, channels = best_channels(design)
     takes = True
@@ -210,7 +216,7 @@ def _connect_straight(design: Design, part: PoweredSubwoofer | Amplifier, add: A
     line_from = radio_with_lines(design) if isinstance(part, Amplifier) else source_of_lines(design)
     by_line = isinstance(part, Amplifier) or part.takes_line
     if line_from is not None and by_line and part.id not in tapped:  # cleaner than any pair
-        for tree in line_links(design, part, line_from):
+        for tree in line_links(design, part, line_from, speakers):
             add(tree["id"], tree)
         if isinstance(part, Amplifier):
             return

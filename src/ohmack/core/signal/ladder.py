@@ -9,7 +9,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import new_radio
-from ohmack.core.document.parts import PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, PoweredSubwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.baseline import BASS_BELOW_HZ
@@ -201,7 +201,8 @@ def _first(book: Book, way: Way) -> tuple[str, str]:
     """(the thing a way begins at, what it is called on the ladder)."""
     radio = book.design.vehicle.radio
     if way.tap is None:
-        return (way.radio.id if way.radio else radio.id), "radio line output"
+        of = "adapter" if isinstance(way.radio, Accessory) else "radio"
+        return (way.radio.id if way.radio else radio.id), f"{of} line output"
     tapped = tapped_source(book.design, way.tap)
     return ("radio", "radio output") if isinstance(tapped, Radio) else (tapped.id, "factory amplifier output")
 

@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
 from ohmack.core.physics.gain_settings import GainSetting
@@ -247,7 +247,7 @@ def compute_signals(
 
 
 def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
-    if isinstance(way.radio, HeadUnit):
+    if isinstance(way.radio, HeadUnit | Accessory):
         return book.figure(
             f"{way.radio.id}/line_out_v", LINE_OUT, book.part(way.radio, lambda it: it.line_v, "line output", "v")
         )

@@ -12,7 +12,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
-from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, HeadUnit, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import PRACTICE
@@ -39,7 +39,7 @@ def line_pairs(results: Results) -> Iterator[Draft]:
         names = listed([part.name for part in parts.values()])
         where = (
             Remedy("Enter what it has", path=at(source, lambda it: it.line_pairs))
-            if isinstance(source, Radio)
+            if isinstance(source, Radio | Accessory)
             else find_part("Find another", source.kind)
         )
         if has is None:

@@ -7,13 +7,12 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.handles import at_the
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import LineLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.document.vehicle import FeedRole, KeyState
-from ohmack.core.factory.music import RING_ADAPTER
-from ohmack.core.figures.finding import Draft, Remedy, adding, rule, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, stop, watch
 from ohmack.core.reference import PRACTICE
 
 if TYPE_CHECKING:
@@ -50,17 +49,33 @@ def _switched(design: Design, unit: HeadUnit) -> Remedy:
     return Remedy(f"Feed it from {feed.name} too", (adding(at_the(Design, lambda it: it.links), link),))
 
 
+@rule("adapter-risk", "signal", PRACTICE)
+def adapter_risk(results: Results) -> Iterator[Draft]:
+    """What an amplifier plays hangs on one small digital adapter."""
+    from_it = {line.from_id for line in results.design.links_of(LineLink)}
+    for part in results.design.parts_of(Accessory):
+        if part.is_amplifier_adapter and part.id in from_it:
+            yield note(
+                part.id,
+                f"{part.name}: all the music goes through it",
+                "Cheap ones fail now and then, first without a pattern. Fit it where a hand reaches it, and play it"
+                " warm and cold before closing. A radio with line outputs of its own is the robust way.",
+            )
+
+
 @rule("plug-in-level", "signal", PRACTICE)
 def plug_in_level(results: Results) -> Iterator[Draft]:
     """A plug-in amplifier hears the car through an adapter, whose level is on no paper here."""
     design = results.design
-    adapter = next((part for part in design.parts_of(Accessory) if part.category == RING_ADAPTER), None)
+    silent = (part for part in design.parts_of(Accessory) if part.is_amplifier_adapter and not part.gives_lines)
+    adapter = next(silent, None)
     heard = {link.to_id for link in design.links if isinstance(link, LineLink | TapLink)}
     for amplifier in design.parts_of(Amplifier):
         if amplifier.plugs_in and adapter is not None and amplifier.id not in heard:
             yield watch(
                 amplifier.id,
                 f"{amplifier.name}: its level behind {adapter.name} was not judged",
-                "What the adapter gives is not on file, so neither is where this amplifier clips. Begin at the least"
-                " sensitive setting and set its gain by a scope.",
+                "What the adapter gives, and over how many pairs, is not on file, so neither is where this amplifier"
+                " clips. Read its papers; else begin at the least sensitive setting and set its gain by a scope.",
+                Remedy("Enter what it gives", path=at(adapter, lambda it: it.line_v)),
             )

@@ -9,7 +9,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.interventions import new_radio
 from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
 from ohmack.core.wording import listed
@@ -17,21 +17,21 @@ from ohmack.core.wording import listed
 PAIR_NAMES = {1: ("line output",), 2: ("front", "rear"), 3: ("front", "rear", "subwoofer")}
 SUB_PAIR = 3  # of a radio with three pairs or more; common practice
 
-LineSource = Converter | HeadUnit | Radio
+LineSource = Converter | HeadUnit | Accessory | Radio
 Played = Amplifier | PoweredSubwoofer
 
 
 def line_source(design: Design, name: str) -> LineSource:
-    """What a line begins at, by id: a converter, a new radio, or the radio that is there."""
+    """What a line begins at, by id: a converter, a new radio, an amplifier adapter, or the radio that is there."""
     part = design.part(name)
-    return part if isinstance(part, (Converter, HeadUnit)) else design.vehicle.radio
+    return part if isinstance(part, (Converter, HeadUnit, Accessory)) else design.vehicle.radio
 
 
 def pairs_of(source: LineSource) -> int | None:
     """How many line pairs a source has; None where nobody looked."""
     if isinstance(source, Converter):
         return source.output_pairs
-    return source.line_pairs if isinstance(source, HeadUnit) else source.line_pairs.value
+    return source.line_pairs.value if isinstance(source, Radio) else source.line_pairs
 
 
 def pair_name(source: LineSource, pair: int) -> str:
@@ -64,7 +64,7 @@ class Way:
 
     amplifier: Played
     converter: Converter | None
-    radio: HeadUnit | Radio | None  # whose line output it begins at
+    radio: HeadUnit | Accessory | Radio | None  # whose line output it begins at
     tap: TapLink | None
     line: LineLink | None
     channels: frozenset[int] | None = None  # the amplifier's channels it feeds; None for all
