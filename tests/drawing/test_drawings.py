@@ -11,6 +11,7 @@ from hypothesis import given
 from hypothesis import strategies as st
 from scipy.optimize import isotonic_regression
 
+from core.test_one_press import ADAPTER, ring_car
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.vehicle import Body
@@ -237,6 +238,15 @@ def test_every_rung_stands_under_its_thing() -> None:
     assert abs(xs["radio line output"] - middle["radio"]) < 30
     assert abs(xs["driver"] - middle["spk-fl"]) < 30
     assert xs["driver"] < xs["amplifier input"]
+
+
+def test_an_adapter_of_a_ring_stands_under_the_radio_it_hears() -> None:
+    picture, _ = plan_of(ring_car(ADAPTER, "Tessel Four 70", "Pell & Fenn Coax 65, pair"))
+    signal = picture.evaluation.results.signals[0]
+    xs = dict(zip((s.name for s in signal.stages), stage_places(picture, signal), strict=True))
+    radio = picture.things["radio"]
+    assert abs(xs["adapter line output"] - (radio.left + radio.right) / 2) < 30
+    assert "adapter line" in draw_levels(picture, signal, 300)
 
 
 @given(st.lists(st.floats(100, 700), min_size=1, max_size=7))

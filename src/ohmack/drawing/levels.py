@@ -23,6 +23,7 @@ _NEAR = 52.0  # px between two stages at least
 SHORT = {
     "radio output": "radio",
     "radio line output": "radio line",
+    "adapter line output": "adapter line",
     "factory amplifier output": "factory amp",
     "converter input": "converter in",
     "converter output": "converter out",
@@ -31,13 +32,12 @@ SHORT = {
     "subwoofer input": "sub in",
     "driver": "cone",
 }
+OF_THE_RADIO = ("radio output", "radio line output", "adapter line output")
 
 
 def _box(picture: Picture, stage: Stage) -> Box | None:
-    """Where the thing of a stage is drawn; a new radio sits in the old one's place."""
-    return picture.things.get(stage.thing_id) or (
-        picture.things.get("radio") if stage.name.startswith("radio") else None
-    )
+    """Where the thing of a stage is drawn; a new radio sits in the old one's place, an adapter hears it there."""
+    return picture.things.get(stage.thing_id) or (picture.things.get("radio") if stage.name in OF_THE_RADIO else None)
 
 
 def stage_places(picture: Picture, signal: SignalResult) -> list[float]:
