@@ -7,10 +7,13 @@ import re
 import pytest
 from starlette.testclient import TestClient
 
+from core.test_new_places import SEATS, roadster
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, KeepAlive
+from ohmack.core.document.parts import Driver
 from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.planning.survey import HEADRESTS
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database
@@ -188,3 +191,18 @@ def test_phase_standing_and_whose_it_is(client: TestClient, database: Database) 
     for part in bench.design.parts:
         bench.post("choose", stage="plan", path=f"parts/{part.id}/stands", value="here")
     assert "Ready to build" in bench.page("plan")
+
+
+def test_a_speaker_goes_into_new_places_from_its_entry(client: TestClient, database: Database) -> None:
+    bench = Bench(client, database, roadster(SEATS))
+    path = f"parts/{bench.design.parts[0].id}"
+    entry = bench.page("plan", path)
+    assert 'action="/jobs/' in entry
+    assert "<option>headrest speakers</option>" in entry
+    refused = bench.post("new-places", stage="plan", show=path, path=f"{path}/new-places", what="")
+    assert refused.status_code == 422
+    assert refused.text.count("Choose what kind of place it gets.") == 2, "above the sheet, and at its place"
+    assert bench.post("new-places", stage="plan", path=f"{path}/new-places", what=HEADRESTS).status_code == 303
+    assert [len(part.at_ids) for part in bench.design.parts_of(Driver)] == [4]
+    assert "<option>headrest speakers</option>" not in bench.page("plan", path)
+    assert bench.post("new-places", path="vehicle/radio", what=HEADRESTS).status_code == 422
