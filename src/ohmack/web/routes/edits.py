@@ -13,20 +13,12 @@ from starlette.datastructures import FormData
 
 from ohmack.core.document import Basis, Fact
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.links import LinkBase
-from ohmack.core.document.part import PartBase
 from ohmack.core.document.paths import get
-from ohmack.core.document.rewired import laid_anew
 from ohmack.core.errors import BadDocument, OfTheValue, OhmackError, in_words
-from ohmack.core.evaluation.results import Results
 from ohmack.core.planning.laying import follow, lay_anew
 from ohmack.core.planning.moving import check_on_body, insert_way_point, move_to, nudge, put_in
-from ohmack.core.planning.new_places import into_new_places
-from ohmack.core.planning.part_added import added
-from ohmack.core.planning.parts_tried import in_place_of, taking
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.survey import add_to_survey
-from ohmack.core.planning.taking_out import everything_out, link_out, part_out, replaced
 from ohmack.drawing.car import frame_of
 from ohmack.formats.entry import EntryError
 from ohmack.store.database import Conflict, NotFound
@@ -277,40 +269,6 @@ def remedy(request: Request, number: str, form: Form) -> Response:
     return perform(request, number, form, plan)
 
 
-@router.post("/jobs/{number}/replace-cable", name="replace_cable")
-def replace_cable(request: Request, number: str, form: Form) -> Response:
-    """A cable that lies in the car comes out, and another is laid in its place."""
-
-    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        link = get(record.design, text(form, "path")[:300])
-        if not isinstance(link, LinkBase) or not link.in_car:
-            raise EntryError("That cable does not lie in the car.")
-        return laid_anew(link), "a cable laid in place of an old one"
-
-    return perform(request, number, form, plan)
-
-
-@router.post("/jobs/{number}/parts", name="add_part")
-def add_part(request: Request, number: str, form: Form) -> Response:
-    """Take a part from the catalogue, place it and wire it up."""
-
-    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        part_number = whole(form, "catalogue_id")
-        if not part_number:
-            raise EntryError("Choose a part first.")
-        part = workshop_of(request).shop.part(workshop_of(request).context, part_number)
-        tree = part.model_dump(mode="json", exclude={"id", "position"})
-        instead = text(form, "instead")[:60]
-        if text(form, "swap") and (old := in_place_of(record.design, tree, instead)):
-            out = replaced(results_of(request, record), old.id) if old.in_car else ()
-            return (*out, *taking(record.design, tree, instead)), f"{part.name} instead of {old.name}"
-        there = bool(text(form, "in_car"))
-        words = f"{part.name} is in the car already" if there else f"{part.name} added"
-        return added(record.design, tree, in_car=there), words
-
-    return perform(request, number, form, plan)
-
-
 @router.post("/jobs/{number}/remove", name="remove")
 def remove(request: Request, number: str, form: Form) -> Response:
     """Take a part, a link or a thing out; undo brings it back."""
@@ -323,29 +281,6 @@ def remove(request: Request, number: str, form: Form) -> Response:
     return perform(request, number, form, plan)
 
 
-@router.post("/jobs/{number}/take-out", name="take_out")
-def take_out(request: Request, number: str, form: Form) -> Response:
-    """What is in the car comes out of it: a part with its cables, a cable alone, everything; undo brings it back."""
-
-    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        path, results = text(form, "path")[:300], results_of(request, record)
-        if path == "parts":
-            return everything_out(results), "everything comes out"
-        thing = get(record.design, path)
-        if isinstance(thing, LinkBase):
-            return link_out(results, thing.id), "a cable comes out"
-        if not isinstance(thing, PartBase):
-            raise EntryError("That is no part and no cable.")
-        return part_out(results, thing.id), f"{thing.name} comes out"
-
-    return perform(request, number, form, plan)
-
-
-def results_of(request: Request, record: DesignRecord) -> Results:
-    """What is computed of a design as it is stored."""
-    return workshop_of(request).evaluation(record, sweep=False).results
-
-
 @router.post("/jobs/{number}/add", name="add_to_survey")
 def add(request: Request, number: str, form: Form) -> Response:
     """Add a ground point, feed, speaker or passage to the survey."""
@@ -355,18 +290,6 @@ def add(request: Request, number: str, form: Form) -> Response:
         return edits, f"{text(form, 'what')} added"
 
     return perform(request, number, form, plan, opened=True)
-
-
-@router.post("/jobs/{number}/new-places", name="new_places")
-def new_places(request: Request, number: str, form: Form) -> Response:
-    """Make places the car had no speaker at, and put a planned one there."""
-
-    def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
-        part_id = text(form, "path").partition("/")[2].partition("/")[0]
-        edits = into_new_places(record.design, part_id, text(form, "what"))
-        return edits, f"{text(form, 'what')} made for {label_of(record.design, f'parts/{part_id}')}"
-
-    return perform(request, number, form, plan)
 
 
 @router.post("/jobs/{number}/move", name="move")
