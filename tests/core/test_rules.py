@@ -910,6 +910,10 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             fact(f"{F}/tape_length_m", 2.0),
         ],
     ),
+    "feed-return": (
+        Severity.WATCH,
+        [put("parts/converter/supply_current_a", 12.0), fact(f"{V}/supply/body_return_ohm", 0.03)],
+    ),
     "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),
     "tap-band": (Severity.WATCH, [fact(f"{V}/radio/tap_low_hz", 80.0)]),
     "converter-overloaded": (Severity.STOP, [put("parts/converter/input_limit_v", 9.0)]),

@@ -168,6 +168,34 @@ def test_the_new_wire_loses_what_the_factory_wire_leaves_of_half_the_drop(estate
     assert f"{before_v:.2f} V in the factory wire" in said.title
 
 
+def test_the_way_back_of_what_hangs_on_a_feed_counts_and_a_press_grounds_it_nearer(estate: Design) -> None:
+    """Ohm's law, by hand: 12 A through the ground lead (ASTM B258 16 AWG with IEC 60028 copper, there from memory), the
+    body and the strap; from the point at the rear it is longer, and the press goes back to the near one.
+    """
+    amps = Edit(path="parts/converter/supply_current_a", value=12.0)
+    measured_body = Edit(path="vehicle/supply/body_return_ohm", value={"value": 0.002, "basis": "measured"})
+    loud = apply_edits(estate, [amps, measured_body])
+    (near,) = evaluate(loud).results.feeds
+    assert near.back is not None
+    lead_m = near.back.inputs[2].value
+    by_hand_v = 12 * (0.0172413e-6 / 1.3088e-6 * lead_m + 0.002 + 0.0004)
+    assert near.wire.label == "16 AWG"
+    assert near.back.value == pytest.approx(by_hand_v, rel=1e-3)
+    assert not [f for f in evaluate(loud).findings if f.rule == "feed-return"]
+    moved = Edit(path="links/feed-converter/ground_point_id", value="ground-rear")
+    thin = Edit(path="links/feed-converter/wire/size", value="16 AWG")
+    far = apply_edits(loud, [moved, thin])
+    (said,) = [f for f in evaluate(far).findings if f.rule == "feed-return"]
+    (feed,) = evaluate(far).results.feeds
+    assert feed.back is not None
+    assert feed.back.value > 0.25
+    assert f"{feed.back.value:.2f} V lost on its way back" in said.title
+    assert said.remedy is not None
+    back = apply_edits(far, edits_of(far, said.remedy))
+    assert back.links_of(FeedLink)
+    assert not [f for f in evaluate(back).findings if f.rule == "feed-return"]
+
+
 def test_a_radio_draws_over_its_constant_feed_and_not_over_the_one_on_the_key() -> None:
     feeds = evaluate(demo_design(18)).results.feeds
     assert {f.feed.role: f.drop is not None for f in feeds} == {FeedRole.CONSTANT: True, FeedRole.SWITCHED: False}

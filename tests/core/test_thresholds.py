@@ -99,11 +99,11 @@ def test_a_feeds_wire_carries_the_fuse_its_maker_names_not_one_somebody_chose(es
     assert isinstance(link, FeedLink)
     free = link.model_copy(update={"fuse": Fuse(), "wire": Wire()})
     usual = small_wire(estate, free)
-    assert feed_wire(estate, free, 40.0, 0.0, 1.0).area_mm2 > usual.area_mm2
+    assert feed_wire(estate, free, 40.0, (0.0, 1.0)).area_mm2 > usual.area_mm2
     typed = free.model_copy(update={"fuse": Fuse(rating_a=40.0)})
-    assert feed_wire(estate, typed, 40.0, 0.0, 1.0).area_mm2 == usual.area_mm2
-    assert feed_wire(estate, free.model_copy(update={"fuse": None}), 40.0, 0.0, 1.0).area_mm2 > usual.area_mm2
-    assert feed_wire(estate, free, None, 0.0, 1.0).area_mm2 == usual.area_mm2
+    assert feed_wire(estate, typed, 40.0, (0.0, 1.0)).area_mm2 == usual.area_mm2
+    assert feed_wire(estate, free.model_copy(update={"fuse": None}), 40.0, (0.0, 1.0)).area_mm2 > usual.area_mm2
+    assert feed_wire(estate, free, None, (0.0, 1.0)).area_mm2 == usual.area_mm2
 
 
 @pytest.mark.parametrize(("kind", "speaks"), [("bare-metal stud", True), ("battery negative", False)])

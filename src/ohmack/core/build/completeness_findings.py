@@ -32,6 +32,7 @@ if TYPE_CHECKING:
 GOOD_TO_KNOW = {"resting_v", "traffic_v", "source_power_w"}
 WATCHED = {  # nothing burns for want of them: few papers give what hiss takes; a small wire that lies there has served
     "noise_dbv", "snr_db", "snr_usual_db", "loss_db", "damping", "feed_wire", "feed_drop_v", "feed_lost_v",
+    "feed_back_v",
 }  # fmt: skip
 
 # Figures of a choice not made: the rule that judges the choice asks for what it lacks.

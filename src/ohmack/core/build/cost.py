@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ohmack.core.build.lists import battery_ground_length, feed_ground_length
+from ohmack.core.build.lists import battery_ground_length
 from ohmack.core.build.unlinked_wires import NEW_PLACE_SIZE, new_places
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, RemoteLink, TapLink
@@ -15,6 +15,7 @@ from ohmack.core.fit.runs import Run
 from ohmack.core.physics.conductors import COPPER, MATERIALS, Conductor, cable_price, conductor
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.charging import Charging
+from ohmack.core.supply.feed_return import feed_ground_length, feed_ground_point
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
 from ohmack.core.supply.stiffening import Stiffening
@@ -68,8 +69,8 @@ def _metres(
     for link in design.new_links_of(FeedLink):
         wire = fed.get(link.id) or small_wire(design, link)
         put(wire, runs[link.id].length)
-        if link.ground_point_id:
-            put(wire, feed_ground_length(book, link))
+        if (point := feed_ground_point(book, link)) is not None:
+            put(wire, feed_ground_length(book, link, point))
     for remote in design.new_links_of(RemoteLink):
         put(small_wire(design, remote), runs[remote.id].length)
     for tap in design.new_links_of(TapLink):

@@ -18,7 +18,7 @@ from ohmack.core.document.links import (
     SpeakerLink,
     TapLink,
 )
-from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundPoint
 from ohmack.core.figures.figure import Book, Figure
 from ohmack.core.fit.runs import Run, over_loom_from, plays_over_the_loom, straight
@@ -30,6 +30,7 @@ from ohmack.core.record import record
 from ohmack.core.reference import table
 from ohmack.core.signal.ways import pair_words
 from ohmack.core.supply.charging import FAMILY, Charging
+from ohmack.core.supply.feed_return import feed_ground_length, feed_ground_point
 from ohmack.core.supply.results import SupplyResult, fuse_words
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
 from ohmack.core.supply.stiffening import Stiffening
@@ -157,8 +158,8 @@ def wire_list(
         )
         if isinstance(link, ChargeLink) and link.ground_point_id:
             rows.append(_battery_ground(book, charged[link.id], size))
-        if isinstance(link, FeedLink) and link.ground_point_id:
-            rows.append(_feed_ground(book, link, size))
+        if isinstance(link, FeedLink) and (point := feed_ground_point(book, link)) is not None:
+            rows.append(_feed_ground(book, link, point, size))
     return rows
 
 
@@ -169,7 +170,7 @@ def _charge_words(charging: Charging) -> str:
     return f"{rating}, through {charging.relay.name}" if charging.relay else rating
 
 
-def _grounded_at(design: Design, link: ChargeLink | FeedLink) -> GroundPoint:
+def _grounded_at(design: Design, link: ChargeLink) -> GroundPoint:
     return next(point for point in design.vehicle.ground_points if point.id == link.ground_point_id)
 
 
@@ -206,17 +207,9 @@ def _output_words(design: Design, link: SpeakerLink) -> str:
     return f"channels {link.channel} and {link.channel + 1} bridged" if link.bridged else f"channel {link.channel}"
 
 
-def feed_ground_length(book: Book, link: FeedLink) -> Figure:
-    """How long the ground lead of a part on a factory feed is."""
-    part, end = book.design.part(link.to_id), _grounded_at(book.design, link).position
-    place = book.design.vehicle.radio.position if isinstance(part, HeadUnit) else part.position if part else None
-    name = f"{part.name if part is not None else link.to_id}, its ground lead"
-    return straight(book, f"{link.id}/ground_m", place, end, at(link), name)
-
-
-def _feed_ground(book: Book, link: FeedLink, size: str) -> WireRow:
+def _feed_ground(book: Book, link: FeedLink, point: GroundPoint, size: str) -> WireRow:
     """The ground of a part on a factory feed, as long as the plan says."""
-    part, point, length = book.design.part(link.to_id), _grounded_at(book.design, link), feed_ground_length(book, link)
+    part, length = book.design.part(link.to_id), feed_ground_length(book, link, point)
     name = part.name if part is not None else link.to_id
     note = "ring, bare metal"
     return WireRow(

@@ -55,6 +55,11 @@ class Run:
     end_name: str
 
 
+def place_of(design: Design, part_id: str) -> Position | None:
+    """Where a part sits: its own place, or where such a part always goes; None where nobody said."""
+    return _part_place(design, part_id)[1]
+
+
 def _part_place(design: Design, part_id: str) -> tuple[str, Position | None]:
     part = design.part(part_id)
     if part is None:

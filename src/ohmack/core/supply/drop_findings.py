@@ -7,15 +7,17 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.drop_readings import Section
 from ohmack.core.document.facts import Basis, Verified
+from ohmack.core.document.grounding import NEVER_GROUND, ground_for
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.rewired import new_wire
 from ohmack.core.document.vehicle import Supply
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.fit.runs import place_of
 from ohmack.core.reference import PHYSICS, PRACTICE
 from ohmack.core.supply.drop_test import DropSection
 from ohmack.core.supply.feed_taps import lost_before
 from ohmack.core.supply.radio_feeds import taps_of
-from ohmack.core.supply.small_circuits import HALF
+from ohmack.core.supply.small_circuits import HALF, ConverterFeed
 from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
@@ -79,6 +81,36 @@ def feed_drop(results: Results) -> Iterator[Draft]:
             f" of its {amount(limit_v, 'v')}. Take a thicker wire, or a run of its own from the battery.",
             remedy,
         )
+
+
+@rule("feed-return", "supply", PHYSICS)
+def feed_return(results: Results) -> Iterator[Draft]:
+    """What hangs on a factory feed loses more on its way back than the shop allows."""
+    limit_v = results.design.policy.drop_limit_v
+    most_v = HALF * limit_v
+    for feed in results.feeds:
+        lost_v = feed.back.value if feed.back is not None else None
+        if lost_v is None or lost_v <= most_v + 1e-9:
+            continue
+        yield (stop if lost_v > limit_v else watch)(
+            feed.link.id,
+            f"{feed.part.name}: {amount(lost_v, 'v')} lost on its way back to the battery",
+            f"Ground lead in {feed.wire.label}, body and strap, at {amount(feed.draws_a, 'a')}; the shop allows"
+            f" {amount(most_v, 'v')}, half of its {amount(limit_v, 'v')}. Ground it nearer, or read the drop under"
+            " load.",
+            _nearer_ground(results, feed),
+        )
+
+
+def _nearer_ground(results: Results, feed: ConverterFeed) -> Remedy:
+    """A press that grounds what hangs on a feed at the nearest point, else by wire of Ohmack's choosing."""
+    link, place = feed.link, place_of(results.design, feed.part.id)
+    near = ground_for(results.design, place) if place is not None else None
+    if near is not None and near.id != link.ground_point_id and near.kind.value not in NEVER_GROUND:
+        return Remedy(f"Ground it at {near.name}", (set_to(at(link, lambda it: it.ground_point_id), near.id),))
+    if link.wire.size:
+        return Remedy("Let Ohmack choose the size", new_wire(link, at(link, lambda it: it.wire.size), None))
+    return Remedy("Enter the body return", path=at_the(Supply, lambda it: it.body_return_ohm))
 
 
 def _taken_over(one: DropSection) -> Remedy | None:

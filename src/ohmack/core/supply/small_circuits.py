@@ -20,6 +20,7 @@ from ohmack.core.physics.conductors import Conductor, ampacity_a, conductor
 from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
+from ohmack.core.supply.feed_return import WayBack
 from ohmack.core.supply.wire_choice import pool_of, size_there, wire_of
 
 FEED_FUSE = Formula(
@@ -69,6 +70,7 @@ class ConverterFeed:
     size: Figure  # of that wire
     drop: Figure | None  # in that wire; None where it only wakes a radio, which draws over its constant feed
     lost: Figure | None  # with the factory wire before it, where that is judged
+    back: Figure | None  # on the way back, its ground lead as thick; None where it has no ground or only wakes a radio
     fuse: Figure
     fuse_reason: str
     draws_a: float
@@ -132,7 +134,11 @@ def compute_feeds(
         fuse = _feed_fuse(book, part, link, draws, scope)
         length, before = runs[link.id].length, lost_before.get((part.id, feed.id))
         left_v = HALF * design.policy.drop_limit_v - (before.value if before is not None else 0.0)
-        wire = feed_wire(design, link, fuse.value, (draws.value or 0.0) * (length.value or 0.0), left_v)
+        way_back = WayBack.of(book, link)
+        legs = [((draws.value or 0.0) * (length.value or 0.0), left_v)]
+        if way_back is not None:
+            legs.append(way_back.leg(draws.value, HALF * design.policy.drop_limit_v))
+        wire = feed_wire(design, link, fuse.value, *legs)
         reason = f"wire carries {ampacity_a(wire, engine_space=False):.0f} A"
         name = f"{part.name}: wire from {feed.name}"
         allowed = book.policy(lambda it: it.drop_limit_v, "drop allowed", "v")
@@ -142,7 +148,7 @@ def compute_feeds(
         size = book.reading(
             f"{scope}/feed_wire", FEED_WIRE, wire, draws, length, fuse, allowed, *shared, *there, name=name
         )
-        drop = lost = None
+        drop = lost = back = None
         if not only_wakes(design, part, feed):
             drop = book.figure(
                 f"{scope}/feed_drop_v",
@@ -153,10 +159,13 @@ def compute_feeds(
                 name=f"{part.name}: lost in the new wire from {feed.name}",
             )
             lost = drop
+            back = way_back.lost(draws, per_m, scope, part.name) if way_back is not None else None
             if before is not None:
                 name = f"{part.name}: lost in both wires from {feed.name}"
                 lost = book.figure(f"{scope}/feed_lost_v", FEED_LOST, before, drop, name=name)
-        result.append(ConverterFeed(link, part, feed, wire, size, drop, lost, fuse, reason, float(draws.value or 0.0)))
+        result.append(
+            ConverterFeed(link, part, feed, wire, size, drop, lost, back, fuse, reason, float(draws.value or 0.0))
+        )
     return result
 
 
@@ -188,15 +197,15 @@ def _feed_fuse(book: Book, part: Fed, link: FeedLink, draws: Term, scope: str) -
     return book.figure(f"{scope}/feed_fuse_a", FEED_FUSE_NAMED, named, name=name)
 
 
-def feed_wire(design: Design, link: FeedLink, fuse_a: float | None, ampere_metres: float, left_v: float) -> Conductor:
+def feed_wire(design: Design, link: FeedLink, fuse_a: float | None, *legs: tuple[float, float]) -> Conductor:
     """The wire from a factory feed to what hangs on it.
 
     Parameters:
         design: the design.
         link: the feed link; where it names a size that is taken.
         fuse_a: its fuse [a]; one the plan names does not make the wire thicker, it is judged against it.
-        ampere_metres: what flows times the length [a m]; 0 where either is not known.
-        left_v: what the wire may lose [v].
+        legs: of its positive and its ground lead, what flows times the length [a m], 0 where either is not known, and
+            what the wire may lose [v].
 
     Returns:
         the shop's usual size, or the next one that loses little enough and carries the fuse; the usual one where none
@@ -212,7 +221,7 @@ def feed_wire(design: Design, link: FeedLink, fuse_a: float | None, ampere_metre
         for wire in pool_of(design.policy.wire_system, link.wire)
         if wire.area_mm2 >= usual.area_mm2
         and ampacity_a(wire, engine_space=False) >= to_carry_a
-        and ampere_metres * wire.resistance_ohm_per_m <= left_v
+        and all(ampere_metres * wire.resistance_ohm_per_m <= left_v for ampere_metres, left_v in legs)
     )
     return next(does, usual)
 
