@@ -124,6 +124,7 @@ def test_a_new_car_from_intake_to_build_sheet(page: Page) -> None:
     page.get_by_label("must be reversible").check()
     page.get_by_role("button", name="Open it and survey").click()
     expect(page.locator("h1")).to_have_text("Measure first: factory system, Factory radio")
+    expect(page).to_have_title(re.compile(r"Survey · J-\d+ · Ohmack"))  # swapped in, the window's title with it
 
     row = page.locator(".facts tr").filter(has_text="Body return")
     row.locator("[name=value]").fill("-2")

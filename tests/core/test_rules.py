@@ -914,6 +914,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.WATCH,
         [put("parts/converter/supply_current_a", 12.0), fact(f"{V}/supply/body_return_ohm", 0.03)],
     ),
+    "power-claimed": (Severity.WATCH, [put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 1200.0}])]),
     "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),
     "tap-band": (Severity.WATCH, [fact(f"{V}/radio/tap_low_hz", 80.0)]),
     "converter-overloaded": (Severity.STOP, [put("parts/converter/input_limit_v", 9.0)]),
@@ -1015,6 +1016,12 @@ PASSING: dict[str, list[Edit]] = {
 # Other ways the same rule speaks: (rule, severity, edits, words in the title).
 MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("ground-lead", Severity.WATCH, [fact(f"{G}/tape_length_m", 1.4)], "1.40 m long"),
+    (
+        "power-claimed",  # energy: two fuses of 30 A at the 14.4 V of the rating standard are 864 W
+        Severity.STOP,
+        [put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 1300.0}])],
+        "1300 W RMS claimed, 864 W go in",
+    ),
     (
         "screws-over-hole",
         Severity.STOP,

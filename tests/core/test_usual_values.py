@@ -12,8 +12,10 @@ from ohmack.core.document.parts import PART_TYPES
 from ohmack.core.document.policy import Policy
 from ohmack.core.errors import OutOfRange
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Finding
 from ohmack.core.physics.supply import amplifier_current_a, power_behind_fuses_w
 from ohmack.core.planning.laying import follow
+from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.usual_values import usual_values
 from ohmack.demo.jobs import demo_design
 
@@ -116,3 +118,47 @@ def test_what_is_taken_as_usual_is_assumed_and_told_until_it_is_typed_in() -> No
     assert not [f for f in evaluate(rest).findings if f.rule == "papers-silent"]
     other = follow(design, [Edit(path="parts/amp/price", value=1.0)])
     assert apply_edits(design, other).parts[0].taken_as_usual == design.parts[0].taken_as_usual
+
+
+def claimed(design: Design) -> list[Finding]:
+    return [f for f in evaluate(design).findings if f.rule == "power-claimed"]
+
+
+def test_a_label_that_claims_more_than_its_fuses_let_in_is_brought_down_by_a_press() -> None:
+    """Energy: 15 A at 14.4 V are 216 W. Two channels of 110 W alone may be true, bridged for 300 W they are not; the
+    press brings every row down by one factor, to what 0.8 of the fuses make at 80 %, and the next reading takes its
+    place.
+    """
+
+    def rated(bridged_w: float) -> list[Edit]:
+        bridged = [{"load_ohm": 4.0, "power_w": bridged_w}]
+        values = {"channel_count": 2, "ratings": [{"load_ohm": 2.0, "power_w": 110.0}], "fuses_a": [15.0]}
+        values |= {"bridged_ratings": bridged, "lowest_bridged_ohm": 4.0}
+        return [Edit(path=f"parts/amp/{name}", value=value) for name, value in values.items()]
+
+    assert not claimed(apply_edits(demo_design(0), rated(220.0)))
+    design = apply_edits(demo_design(0), rated(300.0))
+    (said,) = claimed(design)
+    assert said.severity == "watch"
+    assert "300 W RMS claimed, 216 W go in" in said.title
+    assert said.remedy is not None
+    mended = apply_edits(design, edits_of(design, said.remedy))
+    amplifier = mended.part("amp")
+    assert [row.power_w for row in (*amplifier.ratings, *amplifier.bridged_ratings)] == [50.0, 138.0]  # x 138.24 / 300
+    assert amplifier.taken_as_usual == ("ratings", "bridged_ratings")
+    assert not claimed(mended)
+    assert [f for f in evaluate(mended).findings if f.rule == "papers-silent"]
+    read = Edit(path="parts/amp/ratings", value=[{"load_ohm": 2.0, "power_w": 60.0}])
+    assert apply_edits(mended, list(follow(mended, [read]))).part("amp").taken_as_usual == ("bridged_ratings",)
+
+
+def test_a_powered_subwoofer_gives_no_more_than_the_current_it_draws() -> None:
+    """26 A at 14.4 V are 374 W, of which a class D amplifier makes 299 W."""
+    design = apply_edits(demo_design(12), [Edit(path="parts/bass/power_rms_w", value=600.0)])
+    (said,) = claimed(design)
+    assert said.severity == "stop"
+    assert "600 W RMS claimed, 374 W go in" in said.title
+    assert said.remedy is not None
+    bass = apply_edits(design, edits_of(design, said.remedy)).part("bass")
+    assert bass.power_rms_w == 299.0
+    assert bass.taken_as_usual == ("power_rms_w",)

@@ -115,7 +115,7 @@ def job_answer(request: Request, page: Page, status: int = 200, address: str = "
     """A job page: plate, track, sheet, docket."""
     partial = wants_fragment(request)
     template = "_frame.html" if partial else "frame.html"
-    html = ENVIRONMENT.get_template(template).render(layout="base.html", page=page, request=request)
+    html = ENVIRONMENT.get_template(template).render(layout="base.html", page=page, request=request, partial=partial)
     headers = {"Vary": "HX-Request"}
     if partial and request.method == "POST":
         headers["HX-Push-Url"] = address or "false"

@@ -40,7 +40,7 @@ def _spliced(after: Design, paths: set[str]) -> Iterator[Edit]:
 def _read(after: Design, paths: set[str]) -> Iterator[Edit]:
     """What is typed into a part is taken as usual no longer, be it the same value."""
     for part in after.parts:
-        if part.taken_as_usual:
+        if part.taken_as_usual and at(part, lambda it: it.taken_as_usual) not in paths:
             still = [name for name in part.taken_as_usual if f"{at(part)}/{name}" not in paths]
             if len(still) < len(part.taken_as_usual):
                 yield Edit(path=at(part, lambda it: it.taken_as_usual), value=still)
