@@ -12,7 +12,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.ids import free_id
-from ohmack.core.document.links import FeedLink
+from ohmack.core.document.links import FeedLink, RemoteLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState, Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
@@ -143,6 +143,24 @@ def radio_feed(results: Results) -> Iterator[Draft]:
             yield stop(
                 hung.feed.id, title, BLOWS, Remedy("Choose another feed", path=at(hung.link, lambda it: it.from_id))
             )
+
+
+@rule("feed-unneeded", "supply", PRACTICE)
+def feed_unneeded(results: Results) -> Iterator[Draft]:
+    """A passive converter hangs on a feed, or something is to switch it on: it takes no current and has no switch."""
+    design = results.design
+    for part in design.parts_of(Converter):
+        hung: tuple[FeedLink | RemoteLink, ...] = (*design.links_of(FeedLink), *design.links_of(RemoteLink))
+        idle = [link for link in hung if link.to_id == part.id]
+        if part.active or not idle:
+            continue
+        feed = next((k for k in idle if isinstance(k, FeedLink)), None)
+        yield watch(
+            idle[0].id,
+            f"{part.name} is passive, and {'has a feed' if feed is not None else 'is to be switched on'}",
+            "It takes no current: no feed, no fuse and no switch-on. Or its papers say it is active after all.",
+            Remedy("Take its feed out", tuple(Edit(op="remove", path=at(link)) for link in idle)),
+        )
 
 
 def _gives_a(feed: Feed) -> float | None:
