@@ -19,6 +19,7 @@ from ohmack.core.factory.system import questions
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import ampacity_a, conductor
 from ohmack.core.planning.factory import answer_question, modules_for
+from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import new_vehicle, place_part
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.survey import add_to_survey
@@ -136,8 +137,38 @@ def test_a_converter_stands_between_the_whole_pack_and_the_radio_with_a_fuse_and
     assert row.size == f"{figures['dcdc/pack_wire'].value} × 2"
     assert ampacity_a(conductor(figures["dcdc/pack_wire"].value), engine_space=False) >= 15.0
     assert row.length_m
+    metre_ohm = conductor(figures["dcdc/pack_wire"].value).resistance_ohm_per_m
+    lost_v = 2 * figures["dcdc/pack_current_a"].value * metre_ohm * row.length_m
+    assert figures["dcdc/pack_lost_v"].value == pytest.approx(lost_v)
+    orders = {(r.what, r.amount): r.note for r in result.results.order}
+    assert CONVERTER in orders["Holder for a regular blade fuse", "1"]
+    assert (f"Ring terminal for {figures['dcdc/pack_wire'].value}", "2") in orders
+    size = figures["dcdc/pack_wire"].value
+    cable = result.figure(f"cable/{size}".replace(" ", "-").lower())
+    assert [t.value for t in cable.inputs[1:]].count(row.length_m) == 2  # both its leads are bought
     assert any(f.rating_a == 15.0 and f.place.startswith("At Battery") for f in result.results.fuse_rows)
     assert any("15 A" in r.what for r in result.results.order if r.group == "Fuses")
+
+
+def test_by_the_engine_the_leads_to_a_pack_carry_less_and_what_nobody_read_follows_the_system() -> None:
+    """40 A at 13.8 V out of 20 V at 85 % want a 40 A fuse: 12 AWG carries 45 A (ABYC E-11, from memory), 0.85 of it in
+    the engine space, so 10 AWG; twelve cells rest at twice what six do.
+    """
+    truck = bare(Body.TRUCK, 2011)
+    to_24 = [measured("vehicle/supply/system", "24 V")]
+    truck = apply_edits(truck, list(follow(truck, to_24)))
+    rests = truck.vehicle.supply.post_resting_v
+    assert (rests.value, rests.low, rests.high, rests.basis.value) == (25.2, 24.4, 25.6, "assumed")
+    read = apply_edits(truck, [measured("vehicle/supply/post_resting_v", 24.9)])
+    back = follow(read, [measured("vehicle/supply/system", "12 V")])
+    assert [edit.path for edit in back] == ["vehicle/supply/system"]  # what was read stays
+    result = evaluate(with_parts(truck, RADIO, BOXES, "Hob converter 24 to 12 V, 40 A"))
+    assert result.figures["dcdc/pack_fuse_a"].value == 40.0
+    assert result.figures["dcdc/pack_wire"].value == "10 AWG"
+    assert not [f for f in result.findings if f.rule == "supply-system"]
+    low = apply_edits(result.design, [Edit(path="parts/dcdc/in_low_v", value=24.9)])
+    said_low = [f.title for f in evaluate(low).findings if f.rule == "supply-system"]
+    assert "works from 24.9 V" in said_low[0]
 
 
 def test_a_screen_over_a_hidden_radio_has_its_own_feed_and_a_line_into_it() -> None:

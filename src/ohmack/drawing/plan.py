@@ -92,6 +92,11 @@ def _unlinked(picture: Picture, layer: Layer) -> Iterator[Markup]:
         quiet = " quiet" if kind in layer.quiet_links else ""
         words = el("title", f"{row.start} to {row.end}")
         yield group([words, *_strokes(picture, kind, points, row.colour)], class_=f"wire{quiet}")
+    for pack in picture.evaluation.results.pack_feeds if "power" in layer.links else ():
+        if pack.part.position is not None:
+            points = [picture.frame.at(*place.point) for place in (pack.battery.position, pack.part.position)]
+            words = el("title", f"{pack.battery.name} to {pack.part.name}, both poles")
+            yield group([words, *_strokes(picture, "power", points, "red")], class_="wire")
 
 
 def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:

@@ -22,8 +22,9 @@ from ohmack.core.document.parts import (
     Part,
     PoweredSubwoofer,
     Subwoofer,
+    VoltageConverter,
 )
-from ohmack.core.wording import digits
+from ohmack.core.wording import digits, trimmed
 from ohmack.drawing.labels import Box as LabelBox
 from ohmack.drawing.picture import Layer, Picture, box_at, thing
 from ohmack.drawing.svg import el, label, path, text_width
@@ -115,6 +116,10 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
                 ],
                 part.kind.capitalize(),
             )
+        case VoltageConverter():
+            box = box_at(x, y, 46, 26)
+            words = label(x, y + 4, f"→ {trimmed(part.out_v)} V", "lab", "middle")
+            return box, [el("rect", x=box.left, y=box.top, width=46, height=26, rx=3), words], "Converter"
         case DistributionBlock():
             box = box_at(x, y, 24, 12 + 9 * part.ways)
             screws = [el("circle", cx=x + 5, cy=box.top + 10.5 + 9 * n, r=2.6, class_="thin") for n in range(part.ways)]

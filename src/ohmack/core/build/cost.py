@@ -16,6 +16,7 @@ from ohmack.core.physics.conductors import COPPER, MATERIALS, Conductor, cable_p
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.charging import Charging
 from ohmack.core.supply.feed_return import feed_ground_length, feed_ground_point
+from ohmack.core.supply.pack_feed import PackFeed
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.small_circuits import ConverterFeed, SpeakerCable, small_wire
 from ohmack.core.supply.stiffening import Stiffening
@@ -36,6 +37,7 @@ def _metres(
     charging: Iterable[Charging],
     stiffening: Iterable[Stiffening],
     feeds: Iterable[ConverterFeed],
+    packs: Iterable[PackFeed],
 ) -> Metres:
     """Every length of every size; a wire of two cores twice. What has no length yet, or lies there, is not in it."""
     design = book.design
@@ -71,6 +73,9 @@ def _metres(
         put(wire, runs[link.id].length)
         if (point := feed_ground_point(book, link)) is not None:
             put(wire, feed_ground_length(book, link, point))
+    for pack in packs:
+        if pack.wire.value and not pack.part.in_car:
+            put(conductor(pack.wire.value), pack.length, 2)
     for remote in design.new_links_of(RemoteLink):
         put(small_wire(design, remote), runs[remote.id].length)
     for tap in design.new_links_of(TapLink):
@@ -96,6 +101,7 @@ def compute_cost(
     charging: Iterable[Charging] = (),
     stiffening: Iterable[Stiffening] = (),
     feeds: Iterable[ConverterFeed] = (),
+    packs: Iterable[PackFeed] = (),
 ) -> Figure:
     """Parts of phase now and their cable, planning prices."""
     now = [p for p in book.design.parts if p.phase is Phase.NOW and not p.in_car]
@@ -103,7 +109,7 @@ def compute_cost(
         Term(p.name, p.price or 0.0, book.design.policy.currency, p.basis, None, "price", at(p, lambda it: it.price))
         for p in now
     ]
-    metres = _metres(book, runs, supplies, cables, charging, stiffening, feeds)
+    metres = _metres(book, runs, supplies, cables, charging, stiffening, feeds, packs)
     terms += [_cable(book, wire, lengths).term for wire, lengths in metres.values()]
     terms = terms or [fixed("no new part and no new cable", 0.0, book.design.policy.currency)]
     return book.figure("cost", replace(COST, unit=book.design.policy.currency), *terms)

@@ -160,6 +160,12 @@ def _holders(results: Results) -> Iterator[OrderRow]:
             note = f"charge cable of {entry.battery.name}, takes {entry.wire.label}"
             price = ends * piece_price(f"holder_{FAMILY}")
             yield OrderRow("Fuses", str(ends), f"Holder for a {family(FAMILY).title.lower()} fuse", note, price)
+    for pack in results.pack_feeds:
+        if pack.fuse.value is not None and not pack.part.in_car:
+            kind = "maxi" if pack.fuse.value > MOST_BLADE_A else "blade"
+            note = f"at the pack, for {pack.part.name}, takes {pack.wire.value or 'its wire'}"
+            what = f"Holder for a {family(kind).title.lower()} fuse"
+            yield OrderRow("Fuses", "1", what, note, piece_price(f"holder_{kind}"))
     new = [feed for feed in results.feeds if not feed.link.in_car]
     loose = [feed for feed in new if feed.link.fuse is not None and feed.link.fuse.holder_id not in held]
     if loose:
@@ -224,9 +230,10 @@ FOOT_M = 0.3048
 def _ends(results: Results) -> Iterator[OrderRow]:
     """Ring terminals at posts and ground points, by wire size."""
     rings: Counter[str] = Counter()
+    posts = {battery.id for battery in results.design.vehicle.supply.batteries}
     for supply in results.supplies:
-        if supply.figures["wire"].value and supply.link is supply.way[0] and not supply.link.in_car:
-            rings[str(supply.figures["wire"].value)] += 1  # the battery's post; a block takes the bare wire
+        if supply.figures["wire"].value and supply.link.from_id in posts and not supply.link.in_car:
+            rings[str(supply.figures["wire"].value)] += 1  # a block and a voltage converter take the bare wire
         points = {g.id for g in results.design.vehicle.ground_points}
         lead = supply.ground
         if lead is not None and not lead.in_car and supply.figures["ground"].value and lead.to_id in points:
@@ -234,6 +241,9 @@ def _ends(results: Results) -> Iterator[OrderRow]:
     for feed in results.feeds:
         if feed.link.ground_point_id and not feed.link.in_car:
             rings[feed.wire.label] += 1
+    for pack in results.pack_feeds:
+        if pack.wire.value and not pack.part.in_car:
+            rings[str(pack.wire.value)] += 2  # both poles
     for entry in results.charging:
         if entry.wire is not None and not entry.link.in_car:  # both posts, and the ground lead's two ends
             rings[entry.wire.label] += 2 + 2 * (entry.link.ground_point_id is not None)

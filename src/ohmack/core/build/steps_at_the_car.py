@@ -150,9 +150,9 @@ def lay(book: StepBook) -> None:
         what = f"{'Knob' if knob else row.size} cable from {row.start} to {row.end}"
         _lay(book, f"knob-{row.link_id}" if knob else row.link_id, what, "lay", row.length_m, row.points[0], ())
     for feed in (feed for feed in book.results.pack_feeds if not feed.part.in_car):
-        what = f"{feed.wire.value or 'Cable'} from {feed.battery} to {feed.part.name}, both poles"
+        what = f"{feed.wire.value or 'Cable'} from {feed.battery.name} to {feed.part.name}, both poles"
         where = feed.part.position.point if feed.part.position is not None else None
-        _lay(book, feed.part.id, what, "lay-thick", feed.length_m, where, ways)
+        _lay(book, feed.part.id, what, "lay-thick", feed.length.value, where, ways)
 
 
 def _old_out(book: StepBook) -> None:

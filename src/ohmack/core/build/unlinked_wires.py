@@ -42,7 +42,7 @@ def pack_fuses(pack: Iterable[PackFeed]) -> list[FuseRow]:
     """The fuse of every voltage converter at its pack."""
     return [
         FuseRow(
-            f"At {feed.battery}, plus of the whole pack",
+            f"At {feed.battery.name}, plus of the whole pack",
             family("maxi" if (feed.fuse.value or 0.0) > MOST_BLADE_A else "blade").title,
             feed.fuse.value,
             f"{feed.wire.value} to {feed.part.name}",
@@ -58,8 +58,9 @@ MOST_BLADE_A = 30.0
 def _pack_row(feed: PackFeed) -> WireRow:
     size = f"{feed.wire.value} × 2" if feed.wire.value else ""
     return WireRow(
-        feed.part.id, PURPOSE["feed"], f"{feed.battery}, both poles of the whole pack", feed.part.name, size,
-        feed.length_m, Basis.ASSUMED.word, COLOUR["capacitor"], "never from part of the pack", in_car=feed.part.in_car,
+        feed.part.id, PURPOSE["feed"], f"{feed.battery.name}, both poles of the whole pack", feed.part.name, size,
+        feed.length.value, Basis.ASSUMED.word, COLOUR["capacitor"], "never from part of the pack",
+        in_car=feed.part.in_car,
     )  # fmt: skip
 
 

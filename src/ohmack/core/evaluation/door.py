@@ -95,8 +95,10 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "radio_feeds": lambda r: compute_radio_feeds(r.book, r.self_fed),
     "feeds": lambda r: compute_feeds(r.book, r.runs, lost_before(taps_of(r.self_fed, r.radio_feeds))),
     "cables": lambda r: compute_cables(r.book, r.runs, r.loads),
-    "cost": lambda r: compute_cost(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening, r.feeds),
     "pack_feeds": lambda r: compute_pack_feeds(r.book),
+    "cost": lambda r: compute_cost(
+        r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening, r.feeds, r.pack_feeds
+    ),
     "wire_rows": lambda r: [
         *wire_list(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening, r.feeds),
         *unlinked_wires(r.book, r.pack_feeds),

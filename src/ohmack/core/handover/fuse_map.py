@@ -137,6 +137,5 @@ def _fed(results: Results) -> Iterator[FuseSpot]:
 
 def _packs(results: Results) -> Iterator[FuseSpot]:
     for pack in results.pack_feeds:
-        batteries = {b.name: b.position.point for b in results.design.vehicle.supply.batteries}
-        yield FuseSpot(0, f"At {pack.battery}, plus of the whole pack", "at the pack", pack.fuse.value,
-                       _from(results, pack.part.id) or (pack.part.name,), batteries.get(pack.battery))  # fmt: skip
+        yield FuseSpot(0, f"At {pack.battery.name}, plus of the whole pack", "at the pack", pack.fuse.value,
+                       _from(results, pack.part.id) or (pack.part.name,), pack.battery.position.point)  # fmt: skip

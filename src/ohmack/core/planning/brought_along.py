@@ -1,5 +1,5 @@
 """What one choice brings along: a pickup away from the plug is spliced, a part that moved is grounded where it is, a
-value that was typed in is read.
+value that was typed in is read, a battery of another voltage rests at another one.
 """
 
 from __future__ import annotations
@@ -8,9 +8,12 @@ from collections.abc import Iterator, Sequence
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit
+from ohmack.core.document.facts import Verified
 from ohmack.core.document.grounding import ground_for
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import FeedLink, GroundLink, Pickup, TapLink, TapPlace
+from ohmack.core.document.vehicle import Supply, SystemVoltage
+from ohmack.core.evaluation.sensitivity import fact_guide
 
 
 def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple[Edit, ...]:
@@ -25,7 +28,9 @@ def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple
         further edits. What somebody chose against the usual, or measured, stays.
     """
     paths = {edit.path for edit in edits}
-    return (*_spliced(after, paths), *_grounded_here(design, after), *_read(after, paths))
+    return (
+        *_spliced(after, paths), *_grounded_here(design, after), *_read(after, paths), *_rests(design, after, paths)
+    )  # fmt: skip
 
 
 def _spliced(after: Design, paths: set[str]) -> Iterator[Edit]:
@@ -44,6 +49,30 @@ def _read(after: Design, paths: set[str]) -> Iterator[Edit]:
             still = [name for name in part.taken_as_usual if f"{at(part)}/{name}" not in paths]
             if len(still) < len(part.taken_as_usual):
                 yield Edit(path=at(part, lambda it: it.taken_as_usual), value=still)
+
+
+CELL_V = 2.1  # a charged lead-acid cell at rest; common practice
+CELLS = {SystemVoltage.V6: 3, SystemVoltage.V12: 6, SystemVoltage.V24: 12}
+
+
+def _rests(design: Design, after: Design, paths: set[str]) -> Iterator[Edit]:
+    """Another system rests at another voltage, where nobody has read it; what a pack holds depends on its cells."""
+    system, rests = after.vehicle.supply.system.value, after.vehicle.supply.post_resting_v
+    path = at_the(Supply, lambda it: it.post_resting_v)
+    read = rests.value is not None and rests.basis is not Basis.ASSUMED
+    if system is None or system is design.vehicle.supply.system.value or read or path in paths:
+        return
+    if (cells := CELLS.get(system)) is None:
+        yield Edit(path=path, value={"value": None})
+        return
+    guide, of_12_v = fact_guide("post_resting_v"), cells / CELLS[SystemVoltage.V12]
+    yield Edit(
+        path=path,
+        value={
+            "value": round(CELL_V * cells, 2), "basis": Basis.ASSUMED.value, "how": Verified.NOT_CHECKED.value,
+            "low": round(guide["low"] * of_12_v, 2), "high": round(guide["high"] * of_12_v, 2),
+        },
+    )  # fmt: skip
 
 
 def _grounded_here(design: Design, after: Design) -> Iterator[Edit]:

@@ -106,5 +106,6 @@ def fuse_words(result: SupplyResult, length_unit: str = "m") -> str:
     if fuse is None:
         return "no main fuse" if result.link is result.way[0] else f"behind the {rating:g} A fuse before it"
     distance = fuse.from_source_m.value
-    where = f", {amount(distance, 'm', length_unit)} from the post" if distance is not None else ""
+    origin = "post" if result.link.from_id == result.battery_id else "block" if len(result.way) > 1 else "converter"
+    where = f", {amount(distance, 'm', length_unit)} from the {origin}" if distance is not None else ""
     return f"{rating:g} A {family(result.family).title.lower()}{where}"

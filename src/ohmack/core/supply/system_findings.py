@@ -148,6 +148,17 @@ def _converter_holds(results: Results, part: VoltageConverter, current_a: float)
             "Take one made for this pack.",
             find_part("Find another", "voltage converter"),
         )
+    else:
+        lost_v = next((f.lost.value or 0.0 for f in results.pack_feeds if f.part is part), 0.0)
+        if rests_v - lost_v < part.in_low_v:
+            yield watch(
+                part.id,
+                f"{part.name} gets {results.say(rests_v - lost_v, 'v')} at full output and works from"
+                f" {part.in_low_v:g} V",
+                f"{results.say(lost_v, 'v')} are lost in its leads. Put it nearer the pack, or lead it thicker than its"
+                " fuse asks for.",
+                Remedy("Move it", path=at(part)),
+            )
 
 
 def audio_a(results: Results) -> float:
