@@ -9,17 +9,19 @@ import pytest
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
-from ohmack.core.document.links import FeedLink
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import FeedLink, RemoteLink
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.document.vehicle import Body, Hand, Powertrain
+from ohmack.core.document.vehicle import Body, Feed, FeedRole, Hand, Powertrain
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.system import questions
-from ohmack.core.figures.finding import Severity
+from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.physics.conductors import ampacity_a, conductor
 from ohmack.core.planning.factory import answer_question, modules_for
 from ohmack.core.planning.laying import follow
+from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_vehicle, place_part
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.survey import add_to_survey
@@ -52,6 +54,10 @@ def with_parts(design: Design, *names: str) -> Design:
         design = apply_edits(design, place_part(design, dict(TREES[name])))
         design = apply_edits(design, connect_everything(design))
     return design
+
+
+def feeds(design: Design) -> dict[str, Feed]:
+    return {feed.id: feed for feed in design.vehicle.feeds}
 
 
 def said(evaluation: Evaluation, severity: Severity) -> list[str]:
@@ -169,6 +175,56 @@ def test_by_the_engine_the_leads_to_a_pack_carry_less_and_what_nobody_read_follo
     low = apply_edits(result.design, [Edit(path="parts/dcdc/in_low_v", value=24.9)])
     said_low = [f.title for f in evaluate(low).findings if f.rule == "supply-system"]
     assert "works from 24.9 V" in said_low[0]
+
+
+def test_a_12_v_radio_on_the_plug_of_a_24_v_truck_goes_behind_the_converter_by_a_press() -> None:
+    """Its constant lead hangs on the converter's output, its switched one through a relay on the truck's own key feed;
+    the relay is bought with a coil for 24 V, and a coil for 12 V is stopped.
+    """
+    truck = Design.model_validate({"vehicle": new_vehicle("Hask", "Ox", 2011, Body.TRUCK, Hand.LEFT).model_dump()})
+    truck = apply_edits(truck, list(follow(truck, [measured("vehicle/supply/system", "24 V")])))
+    truck = apply_edits(truck, [measured(at(feed, lambda it: it.reads_v), 24.5) for feed in truck.vehicle.feeds])
+
+    def stopped(design: Design) -> list[Finding]:
+        return [f for f in evaluate(design).findings if f.rule == "feed-volts"]
+
+    alone = apply_edits(truck, place_part(truck, dict(TREES[RADIO])))
+    assert {f.remedy.query for f in stopped(alone) if f.remedy is not None} == {"kind=voltage+converter"}
+    both = apply_edits(alone, place_part(alone, dict(TREES["Hob converter 24 to 12 V, 40 A"])))
+    said = stopped(both)
+    assert [f.title.partition(" reads")[0] for f in said] == ["Radio constant feed", "Radio switched feed"]
+    assert said[0].remedy is not None
+    fed = apply_edits(both, edits_of(both, said[0].remedy))
+    assert stopped(fed) == []
+    links = {feeds(fed)[link.from_id].role: link for link in fed.links_of(FeedLink)}
+    assert links[FeedRole.CONSTANT].ground_point_id is not None
+    key = feeds(fed)[links[FeedRole.SWITCHED].from_id]
+    assert (key.relay_on_id, key.reads_v.value) == ("radio-switched", 13.8)
+    assert key.live.value == feeds(truck)["radio-switched"].live.value
+    assert [r.what for r in evaluate(fed).results.order if "relay" in r.what] == [
+        "Small automotive relay with socket, coil for 24 V"
+    ]
+    for name, titles in (("Hob relay 30 A with socket", ["burns"]), ("Hob relay, 24 V coil, with socket", [])):
+        with_one = apply_edits(fed, place_part(fed, dict(TREES[name])))
+        assert ["burns" for f in stopped(with_one) if "It burns" in f.text] == titles
+        assert not [r for r in evaluate(with_one).results.order if "relay with socket, coil" in r.what]
+        assert not [f for f in evaluate(with_one).findings if f.rule in ("switching-relay", "idle-part")]
+
+
+def test_an_amplifier_is_switched_by_a_24_v_feed_through_a_relay_alone() -> None:
+    lorry = evaluate(with_parts(bare(Body.TRUCK, 2011), "Hob converter 24 to 12 V, 40 A", "Tessel Two 200")).design
+    remote = {"id": "on", "kind": "remote", "from_id": "radio-switched", "to_id": "amp"}
+    lorry = apply_edits(lorry, [
+        measured("vehicle/supply/system", "24 V"), measured("vehicle/radio/tier", "plain radio"),
+        measured("vehicle/feeds/radio-switched/reads_v", 24.5), Edit(op="add", path="links", value=remote),
+    ])  # fmt: skip
+    (said,) = [f for f in evaluate(lorry).findings if f.rule == "feed-volts" and f.about.startswith("radio-switched")]
+    assert said.remedy is not None
+    relayed = apply_edits(lorry, edits_of(lorry, said.remedy))
+    assert all(link.relay for link in relayed.links_of(RemoteLink))
+    assert not [
+        f for f in evaluate(relayed).findings if f.rule == "feed-volts" and f.about.startswith("radio-switched")
+    ]
 
 
 def test_a_screen_over_a_hidden_radio_has_its_own_feed_and_a_line_into_it() -> None:

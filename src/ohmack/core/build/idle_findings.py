@@ -64,7 +64,7 @@ def _idle(results: Results) -> Iterator[tuple[PartBase, str]]:
             runs -= holder.circuits
         else:
             feeds -= holder.circuits
-    if not any(link.relay for link in design.links_of(RemoteLink)):
+    if not design.needs_relay:
         yield from ((relay, "No switch-on goes through a relay.") for relay in design.parts_of(SwitchingRelay))
     fed = {getattr(link, "from_id", "") for link in design.links}
     for converter in design.parts_of(VoltageConverter):

@@ -310,6 +310,20 @@ def _made_good(results: Results) -> Iterator[OrderRow]:
             yield OrderRow("Ends and joints", str(number), what, note, number * piece_price(piece))
 
 
+def _relays(results: Results) -> Iterator[OrderRow]:
+    """Relays in switch-on wires and between a feed of 24 V and what it switches, besides those among the parts."""
+    design = results.design
+    through = {k.from_id for k in design.new_links_of(RemoteLink) if k.relay}
+    relays = [source.source_name for source in results.switch_ons if source.source_id in through]
+    fed = {link.from_id for link in design.new_links_of(FeedLink)}
+    relays += [feed.name for feed in design.vehicle.feeds if feed.relay_on_id and feed.id in fed]
+    short = len(relays) - sum(1 for _ in design.new_parts_of(SwitchingRelay))
+    if short > 0:
+        coil = f", coil for {design.vehicle.supply.system.value}" if design.vehicle.above_12_v else ""
+        what = f"Small automotive relay with socket{coil}"
+        yield OrderRow("Adapters", str(short), what, f"switch-on by {listed(relays)}", short * piece_price("relay"))
+
+
 def _adapters(results: Results) -> Iterator[OrderRow]:
     design = results.design
     for name in dict.fromkeys(name for _, name in missing_adapters(results)):
@@ -337,20 +351,7 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
             yield OrderRow(
                 "Adapters", "1", "Two-pole power connector", f"at {sub.name}, {fuse}", piece_price("two_pole")
             )
-    relays = [
-        source
-        for source in results.switch_ons
-        if any(k.relay for k in design.new_links_of(RemoteLink) if k.from_id == source.source_id)
-    ]
-    short = len(relays) - sum(1 for _ in design.new_parts_of(SwitchingRelay))
-    if short > 0:
-        yield OrderRow(
-            "Adapters",
-            str(short),
-            "Small automotive relay with socket",
-            f"switch-on by {listed([r.source_name for r in relays])}",
-            short * piece_price("relay"),
-        )
+    yield from _relays(results)
     for speaker in design.vehicle.speakers:
         ring_mm = speaker.adapter_ring_mm.value if ring_under(design, speaker) is None else None
         if ring_mm and any(d.driver and not d.driver.in_car for d in results.drives if d.speaker is speaker):

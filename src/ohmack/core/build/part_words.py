@@ -147,7 +147,8 @@ def part_words(part: PartBase) -> str:
             hole = f"opening {trimmed(part.opening_mm)} mm, outside {trimmed(part.outer_mm)} mm"
             return f"{trimmed(part.thickness_mm)} mm thick, {hole}"
         case SwitchingRelay():
-            return f"coil {amount(part.coil_a, 'a')}, contact {amount(part.contact_a, 'a')}"
+            coil = f"coil for {trimmed(part.coil_v)} V, {amount(part.coil_a, 'a')}"
+            return f"{coil}, contact {amount(part.contact_a, 'a')}"
         case LineIsolator():
             return f"up to {amount(part.limit_v, 'v')}, down to {amount(part.low_hz, 'hz')}"
         case StiffeningCapacitor():

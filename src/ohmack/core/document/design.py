@@ -13,7 +13,7 @@ from ohmack.core.document.facts import Model, Name, Note
 from ohmack.core.document.functions import Intervention, KeepAlive
 from ohmack.core.document.handover import HandOver
 from ohmack.core.document.harness import Hunt
-from ohmack.core.document.links import Link, LinkBase, TapLink
+from ohmack.core.document.links import FeedLink, Link, LinkBase, RemoteLink, TapLink
 from ohmack.core.document.outgoing import Outgoing
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import PART_TYPES, Accessory, Part
@@ -138,6 +138,13 @@ class Design(Model):
         """Whether the factory radio goes on working out of sight, a new one in its place."""
         acts = (i for i in self.interventions if i.id == self.vehicle.radio.id)
         return any(KeepAlive.STAYS in act.keep_alive for act in acts)
+
+    @property
+    def needs_relay(self) -> bool:
+        """Whether a switch-on wire goes through a relay, or something draws from a feed that a relay switches."""
+        relayed = {feed.id for feed in self.vehicle.feeds if feed.relay_on_id is not None}
+        fed = any(link.from_id in relayed for link in self.links_of(FeedLink)) if relayed else False
+        return fed or any(link.relay for link in self.links_of(RemoteLink))
 
     def part(self, part_id: str) -> Part | None:
         """A part by id."""

@@ -97,4 +97,5 @@ class SwitchingRelay(PartBase):
 
     kind: Literal["switching relay"] = "switching relay"
     coil_a: SmallAmperes = Field(0.15, title="Its coil draws")
+    coil_v: Annotated[float, Field(ge=5, le=100)] = Field(12.0, title="Its coil is made for")
     contact_a: Annotated[float, Field(gt=0, le=200)] = Field(30.0, title="Its contact carries")

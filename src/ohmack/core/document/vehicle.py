@@ -253,6 +253,7 @@ class Feed(Model):
     name: Name
     position: Position
     role: FeedRole = Field(FeedRole.OTHER, title="What it is")
+    relay_on_id: Annotated[Identifier | None, Ref("feed", offered=False)] = None  # whose key switches it, by a relay
     live: Fact[LiveStates] = Field(default_factory=Fact, title="Live in which key states")
     reads_v: Fact[Volts] = Field(default_factory=Fact, title="Reads, to the body")
     limit_a: Fact[Amperes] = Field(default_factory=Fact, title="Can give")

@@ -7,9 +7,8 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.links import FeedLink, PowerLink, RemoteLink
+from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer, VoltageConverter
 from ohmack.core.document.vehicle import Supply, SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
@@ -87,35 +86,6 @@ def run_on_the_pack(results: Results) -> Iterator[Draft]:
             f"Its run begins at {batteries[link.from_id].name}, not at {converter.name}: a 12 V part is gone at once.",
             Remedy(f"Feed it from {converter.name}", (set_to(at(link, lambda it: it.from_id), converter.id),)),
         )
-
-
-@rule("feed-volts", "supply", PHYSICS)
-def feed_volts(results: Results) -> Iterator[Draft]:
-    """A factory feed of a 24 V car or a cart may hold more than what hangs on it bears."""
-    design = results.design
-    none_of_the_works = design.vehicle.radio.tier.value is Tier.NONE and any(_converters(results))
-    if not design.vehicle.above_12_v or none_of_the_works:
-        return  # where there never was a radio, what is called its feed comes from the converter
-    used = {link.from_id for link in design.links_of(FeedLink)} | {k.from_id for k in design.links_of(RemoteLink)}
-    for feed in (f for f in design.vehicle.feeds if f.id in used):
-        path, reads_v = at(feed, lambda it: it.reads_v), feed.reads_v.value
-        if reads_v is None:
-            yield stop(
-                path,
-                f"{feed.name}: {design.vehicle.supply.system.value} or 12 V is not known",
-                "A 12 V part on a lead of more is gone at once. Read it to the body with the key on.",
-                Remedy("Enter it", path=path),
-            )
-        elif reads_v > BEARS_V:
-            yield stop(
-                path,
-                f"{feed.name} reads {results.say(reads_v, 'v')}: no 12 V part may hang on it",
-                "Feed it from the converter; switch it on by a relay whose coil is made for that voltage.",
-                Remedy("Look at the reading", path=path),
-            )
-
-
-BEARS_V = 16.0  # what 12 V parts bear; common practice
 
 
 def _converters(results: Results) -> Iterator[VoltageConverter]:
