@@ -14,7 +14,6 @@ from ohmack.core.build.cut_list import is_cut_from
 from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.lists import OWN_CABLE, SCREENED
 from ohmack.core.build.sundries import kit_of, piece_price
-from ohmack.core.build.unlinked_wires import MOST_BLADE_A
 from ohmack.core.document.links import (
     ChargeLink,
     FeedLink,
@@ -115,7 +114,7 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
             wanted["blade", feed.fuse.value] += 1
     for pack in results.pack_feeds:
         if pack.fuse.value is not None and not pack.part.in_car:
-            wanted["maxi" if pack.fuse.value > MOST_BLADE_A else "blade", pack.fuse.value] += 1
+            wanted[pack.family, pack.fuse.value] += 1
     for entry in results.charging:
         if holds_its_fuse(entry.link):
             continue
@@ -162,10 +161,9 @@ def _holders(results: Results) -> Iterator[OrderRow]:
             yield OrderRow("Fuses", str(ends), f"Holder for a {family(FAMILY).title.lower()} fuse", note, price)
     for pack in results.pack_feeds:
         if pack.fuse.value is not None and not pack.part.in_car:
-            kind = "maxi" if pack.fuse.value > MOST_BLADE_A else "blade"
             note = f"at the pack, for {pack.part.name}, takes {pack.wire.value or 'its wire'}"
-            what = f"Holder for a {family(kind).title.lower()} fuse"
-            yield OrderRow("Fuses", "1", what, note, piece_price(f"holder_{kind}"))
+            what = f"Holder for a {family(pack.family).title.lower()} fuse"
+            yield OrderRow("Fuses", "1", what, note, piece_price(f"holder_{pack.family}"))
     new = [feed for feed in results.feeds if not feed.link.in_car]
     loose = [feed for feed in new if feed.link.fuse is not None and feed.link.fuse.holder_id not in held]
     if loose:

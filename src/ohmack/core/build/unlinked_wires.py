@@ -43,16 +43,13 @@ def pack_fuses(pack: Iterable[PackFeed]) -> list[FuseRow]:
     return [
         FuseRow(
             f"At {feed.battery.name}, plus of the whole pack",
-            family("maxi" if (feed.fuse.value or 0.0) > MOST_BLADE_A else "blade").title,
+            family(feed.family or "strip").title,
             feed.fuse.value,
             f"{feed.wire.value} to {feed.part.name}",
             None,
         )
         for feed in pack
     ]
-
-
-MOST_BLADE_A = 30.0
 
 
 def _pack_row(feed: PackFeed) -> WireRow:

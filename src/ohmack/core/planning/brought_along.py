@@ -10,9 +10,9 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Verified
 from ohmack.core.document.grounding import ground_for
-from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, GroundLink, Pickup, TapLink, TapPlace
-from ohmack.core.document.vehicle import Supply, SystemVoltage
+from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.evaluation.sensitivity import fact_guide
 
 
@@ -29,7 +29,8 @@ def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple
     """
     paths = {edit.path for edit in edits}
     return (
-        *_spliced(after, paths), *_grounded_here(design, after), *_read(after, paths), *_rests(design, after, paths)
+        *_spliced(after, paths), *_grounded_here(design, after), *_read(after, paths),
+        *_as_the_system(design, after, paths),
     )  # fmt: skip
 
 
@@ -51,28 +52,31 @@ def _read(after: Design, paths: set[str]) -> Iterator[Edit]:
                 yield Edit(path=at(part, lambda it: it.taken_as_usual), value=still)
 
 
-CELL_V = 2.1  # a charged lead-acid cell at rest; common practice
 CELLS = {SystemVoltage.V6: 3, SystemVoltage.V12: 6, SystemVoltage.V24: 12}
+OF_12_V = {"post_resting_v": 12.6, "post_running_v": 14.2}  # as a new job assumes them; common practice
 
 
-def _rests(design: Design, after: Design, paths: set[str]) -> Iterator[Edit]:
-    """Another system rests at another voltage, where nobody has read it; what a pack holds depends on its cells."""
-    system, rests = after.vehicle.supply.system.value, after.vehicle.supply.post_resting_v
-    path = at_the(Supply, lambda it: it.post_resting_v)
-    read = rests.value is not None and rests.basis is not Basis.ASSUMED
-    if system is None or system is design.vehicle.supply.system.value or read or path in paths:
+def _as_the_system(design: Design, after: Design, paths: set[str]) -> Iterator[Edit]:
+    """Another system rests and charges at another voltage, where nobody has read it; a pack's depends on its cells."""
+    system, supply = after.vehicle.supply.system.value, after.vehicle.supply
+    if system is None or system is design.vehicle.supply.system.value:
         return
-    if (cells := CELLS.get(system)) is None:
-        yield Edit(path=path, value={"value": None})
-        return
-    guide, of_12_v = fact_guide("post_resting_v"), cells / CELLS[SystemVoltage.V12]
-    yield Edit(
-        path=path,
-        value={
-            "value": round(CELL_V * cells, 2), "basis": Basis.ASSUMED.value, "how": Verified.NOT_CHECKED.value,
-            "low": round(guide["low"] * of_12_v, 2), "high": round(guide["high"] * of_12_v, 2),
-        },
-    )  # fmt: skip
+    facts = {
+        at(supply, lambda it: it.post_resting_v): supply.post_resting_v,
+        at(supply, lambda it: it.post_running_v): supply.post_running_v,
+    }
+    for path, fact in facts.items():
+        read = fact.value is not None and fact.basis is not Basis.ASSUMED
+        if read or path in paths:
+            continue
+        cells, name = CELLS.get(system), path.rpartition("/")[2]
+        if cells is None:
+            yield Edit(path=path, value={"value": None})
+            continue
+        guide, times = fact_guide(name), cells / CELLS[SystemVoltage.V12]
+        value = {"value": round(OF_12_V[name] * times, 2), "basis": Basis.ASSUMED.value}
+        value |= {"low": round(guide["low"] * times, 2), "high": round(guide["high"] * times, 2)}
+        yield Edit(path=path, value=value | {"how": Verified.NOT_CHECKED.value})
 
 
 def _grounded_here(design: Design, after: Design) -> Iterator[Edit]:

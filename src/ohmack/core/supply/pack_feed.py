@@ -6,24 +6,51 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.parts import VoltageConverter
 from ohmack.core.document.vehicle import Battery, Body
 from ohmack.core.errors import OutOfRange
-from ohmack.core.figures.figure import Book, Figure, Formula
+from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.fit.runs import straight
 from ohmack.core.physics.conductors import ampacity_a, conductor, sizes
-from ohmack.core.physics.protection import best_fuse
+from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
+
+BLADE_A = 24.0  # what a blade of 30 A carries with head-room
+AMPLE_A = 1000.0  # the wire is chosen for the fuse, not the fuse for the wire
+CELL_V, CHARGING_V, MOST_CELLS = 2.1, 2.4, 24  # of a pack of 48 V
+FAMILIES = ("blade", "maxi", "strip")
 
 DRAWS = Formula(
     "Draws from the pack", "a", "V_out × I_out / (efficiency × lowest input)",
     lambda out_v, out_a, share, low_v: out_v * out_a / (share * low_v), PHYSICS,
 )  # fmt: skip
-FUSE = Formula(
-    "Fuse at the pack", "a", "next standard size at or above I / head-room",
-    lambda amps, headroom: best_fuse("maxi" if amps > BLADE_A else "blade", amps, AMPLE_A, headroom).rating_a,
-    PRACTICE,
+HIGHEST = Formula(
+    "The pack under charge", "v", "at rest × 2.4 / 2.1, a lead-acid cell charging and resting",
+    lambda rests_v: rests_v * CHARGING_V / CELL_V, PRACTICE,
 )  # fmt: skip
-BLADE_A = 24.0  # what a blade of 30 A carries with head-room
-AMPLE_A = 1000.0  # the wire is chosen for the fuse, not the fuse for the wire
+FUSE = Formula(
+    "Fuse at the pack", "a", "next standard size at or above I / head-room, of a family that breaks the pack's voltage",
+    lambda amps, headroom, volts: best_fuse(pack_family(amps, volts), amps, AMPLE_A, headroom).rating_a, PRACTICE,
+)  # fmt: skip
+
+
+def pack_family(current_a: float, highest_v: float) -> str:
+    """The smallest family of fuses for a pack.
+
+    Parameters:
+        current_a: what is drawn [a].
+        highest_v: the pack under charge [v].
+
+    Returns:
+        blade, maxi or strip.
+
+    Raises:
+        OutOfRange: no family on file breaks that voltage.
+
+    Source: rated voltages of ISO 8820-3 and -5, from memory: above it a fuse blows and its arc goes on.
+    """
+    for name in FAMILIES:
+        if family(name).voltage_v >= highest_v and not (name == "blade" and current_a > BLADE_A):
+            return name
+    raise OutOfRange("highest_v", highest_v, "V", "what a fuse on file breaks; ask for one rated above it")
 
 
 def thinnest_for(fuse_a: float, system: str, engine_space: bool) -> str:
@@ -83,6 +110,7 @@ class PackFeed:
     part: VoltageConverter
     battery: Battery
     current: Figure
+    family: str  # of its fuse; empty where none on file will do
     fuse: Figure
     wire: Figure
     length: Figure
@@ -113,7 +141,11 @@ def compute_pack_feeds(book: Book) -> list[PackFeed]:
             name=f"{part.name}: draws from the pack",
         )
         headroom = book.policy(lambda it: it.fuse_headroom, "head-room")
-        fuse = book.figure(f"{part.id}/pack_fuse_a", FUSE, current, headroom, name=f"{part.name}: fuse at the pack")
+        highest = _highest(book, part)
+        words = f"{part.name}: fuse at the pack"
+        fuse = book.figure(f"{part.id}/pack_fuse_a", FUSE, current, headroom, highest, name=words)
+        known = fuse.value is not None and current.value is not None and highest.value is not None
+        kind = pack_family(current.value, highest.value) if known else ""
         system = book.policy(lambda it: it.wire_system, "sizes in")
         formula = WIRE if design.vehicle.body is Body.CART else WIRE_BY_THE_ENGINE
         wire = book.figure(f"{part.id}/pack_wire", formula, fuse, system, name=f"{part.name}: wire to the pack")
@@ -121,5 +153,16 @@ def compute_pack_feeds(book: Book) -> list[PackFeed]:
         length = straight(book, f"{part.id}/pack_m", part.position, battery.position, at(part), words)
         name = f"{part.name}: lost in both leads to the pack"
         lost = book.figure(f"{part.id}/pack_lost_v", LOST, current, wire, length, name=name)
-        found.append(PackFeed(part, battery, current, fuse, wire, length, lost))
+        found.append(PackFeed(part, battery, current, kind, fuse, wire, length, lost))
     return found
+
+
+def _highest(book: Book, part: VoltageConverter) -> Term | Figure:
+    """The most the pack reaches: as read while it charges, else by what it rests at, else by the most cells."""
+    supply = book.design.vehicle.supply
+    if supply.post_running_v.value is not None:
+        return book.fact(supply, lambda it: it.post_running_v, "battery post, running", "v")
+    if supply.post_resting_v.value is None:
+        return reference("24 cells under charge, a 48 V pack", MOST_CELLS * CHARGING_V, "v", PRACTICE)
+    rests = book.fact(supply, lambda it: it.post_resting_v, "battery post, resting", "v")
+    return book.figure(f"{part.id}/pack_high_v", HIGHEST, rests, name=f"{part.name}: the pack under charge")
