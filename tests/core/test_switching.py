@@ -91,6 +91,33 @@ def test_too_much_for_a_source_wants_a_relay_and_gets_one(estate: Design) -> Non
     assert not chosen.needs_relay
 
 
+def test_what_cannot_switch_gives_way_to_what_can_by_a_press(estate: Design) -> None:
+    """A feed that never goes off, and a passive converter that has no output, both for the feed that follows the key; a
+    relay in no wire goes out where nothing is switched at all.
+    """
+    never_off = apply_edits(estate, [Edit(path="links/remote-amp/from_id", value="radio-constant")])
+    gone = [
+        Edit(path="parts/converter/active", value=False),
+        Edit(path="parts/converter/remote_out_limit_a", value=None),
+    ]
+    passive = apply_edits(estate, [*gone, Edit(path="links/remote-amp/from_id", value="converter")])
+    for design, words in ((never_off, "live with the key off"), (passive, "is passive")):
+        (said,) = [f for f in evaluate(design).findings if f.rule == "switch-on" and f.severity is Severity.STOP]
+        assert words in said.title
+        assert said.remedy is not None
+        best = next(s for s in switch_sources(design) if s.good)
+        assert said.remedy.label == f"Switch it by {best.name}"
+        mended = apply_edits(design, said.remedy.edits)
+        assert {link.from_id for link in mended.links_of(RemoteLink) if link.to_id == "amp"} == {best.id}
+        assert not [f for f in evaluate(mended).findings if f.rule == "switch-on"]
+    none = [Edit(op="remove", path=f"links/{link.id}") for link in estate.links_of(RemoteLink)]
+    relay = {"id": "relay", "kind": "switching relay", "name": "Relay"}
+    idle = apply_edits(estate, [*none, Edit(op="add", path="parts", value=relay)])
+    (said,) = [f for f in evaluate(idle).findings if f.rule == "switching-relay"]
+    assert said.remedy is not None
+    assert apply_edits(idle, said.remedy.edits).part("relay") is None
+
+
 def test_a_bus_interface_switches_on_where_nothing_at_the_plug_does(estate: Design) -> None:
     """Job K: every feed of the radio's plug is live with the bus or always; the interface's output is taken."""
     feeds = [Edit(path=f"vehicle/feeds/{f.id}/live/value", value=["asleep", "on"]) for f in estate.vehicle.feeds]

@@ -131,8 +131,8 @@ def test_an_answer_is_a_fact_and_is_not_asked_again() -> None:
 
 
 def test_a_converter_stands_between_the_whole_pack_and_the_radio_with_a_fuse_and_a_wire() -> None:
-    """20 A at 13.8 V out of 30 V at 85 % is 10.8 A (power in is power out over efficiency). A pack of 24 cells charges to
-    57.6 V, which no blade breaks (32 V, ISO 8820-3, from memory) and a bolt-down strip does (58 V, ISO 8820-5,
+    """20 A at 13.8 V out of 30 V at 85 % is 10.8 A (power in is power out over efficiency). A pack of 24 cells charges
+    to 57.6 V, which no blade breaks (32 V, ISO 8820-3, from memory) and a bolt-down strip does (58 V, ISO 8820-5,
     from memory), the smallest of 30 A; both poles are wired.
     """
     result = evaluate(with_parts(bare(Body.CART, 2020, Powertrain.ELECTRIC), RADIO, BOXES, CONVERTER))

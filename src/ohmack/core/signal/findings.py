@@ -8,17 +8,15 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.grounding import NEVER_GROUND, ground_for
-from ohmack.core.document.handles import at, at_id, at_the
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit
-from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, rule, set_to, stop, watch
 from ohmack.core.physics.baseline import standby_days
 from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
-from ohmack.core.signal.switch_on import relay_coil_a
 from ohmack.core.signal.ways import played_anew, tapped_source
 from ohmack.core.supply.small_circuits import ConverterFeed
 from ohmack.core.wording import amount
@@ -175,85 +173,6 @@ def power_beside_signal(results: Results) -> Iterator[Draft]:
                     f" other side, the car's {'right' if other > 0 else 'left'}.",
                     Remedy("Move the run", path=at(signal)),
                 )
-
-
-@rule("switching-relay", "plan", PRACTICE)
-def switching_relay(results: Results) -> Iterator[Draft]:
-    """A relay among the parts switches nothing, or its contact carries less than hangs behind it."""
-    design = results.design
-    relayed = [link for link in design.links_of(RemoteLink) if link.relay]
-    wanted = {link.to_id for link in relayed}
-    behind_a = sum(getattr(part, "remote_current_a", 0.0) for part in design.parts if part.id in wanted)
-    for relay in design.parts_of(SwitchingRelay):
-        if not design.needs_relay:
-            yield stop(
-                relay.id,
-                f"{relay.name} switches nothing",
-                "It sits in a switch-on wire, its coil on the weak lead and its contact on a fused feed.",
-                Remedy(
-                    "Put it into the switch-on",
-                    tuple(set_to(at(link, lambda it: it.relay), True) for link in design.links_of(RemoteLink)),
-                ),
-            )
-        elif behind_a > relay.contact_a:
-            yield stop(
-                relay.id,
-                f"{relay.name} carries {results.say(relay.contact_a, 'a')}, {results.say(behind_a, 'a')} are drawn",
-                "Its contact welds and the system stays on. Take a larger one.",
-                Remedy("Look at the part", path=at(relay)),
-            )
-
-
-@rule("switch-on", "plan", PRACTICE)
-def switch_on(results: Results) -> Iterator[Draft]:
-    """The switch-on source is overloaded, unknown, or live when it must be dead."""
-    for source in results.switch_ons:
-        load_a, limit_a = source.load.value, source.limit.value
-        if limit_a is None:
-            where = source.limit.path
-            yield stop(
-                source.source_id,
-                f"Not known: what {source.source_name} can give",
-                f"{results.say(load_a or 0, 'a')} are drawn from it.",
-                Remedy("Enter it", path=where),
-            )
-        elif load_a is not None and load_a > limit_a:
-            coil_a = relay_coil_a(results.design)
-            relay = tuple(set_to(at_id(RemoteLink, name, lambda it: it.relay), True) for name in source.link_ids)
-            other = at_id(RemoteLink, source.link_ids[0], lambda it: it.from_id)
-            yield stop(
-                source.source_id,
-                f"{source.source_name} gives {results.say(limit_a, 'a')}, {results.say(load_a, 'a')} are drawn from it",
-                "Use a relay: the source switches the coil, the relay's contact feeds the rest from a fused line."
-                if coil_a <= limit_a
-                else f"Not even a relay may hang on it, its coil takes {results.say(coil_a, 'a')}: another source.",
-                Remedy("Put a relay in", relay) if coil_a <= limit_a else Remedy("Choose another source", path=other),
-            )
-        if source.feed is None:
-            continue
-        states = source.feed.live.value
-        path = at(source.feed, lambda it: it.live)
-        if states is None:
-            yield stop(
-                source.source_id,
-                f"Not known: when {source.source_name} is live",
-                "Check it in every key state; not every feed live with the key is a proper remote.",
-                Remedy("Enter it", path=path),
-            )
-        elif KeyState.ASLEEP in states:
-            yield stop(
-                source.source_id,
-                f"{source.source_name} is live with the key off",
-                "Key off must mean off: the amplifier would never sleep and drain the battery.",
-                Remedy("Choose another source", sheet="plan"),
-            )
-        elif not {KeyState.ACCESSORY, KeyState.ON} <= set(states):
-            yield watch(
-                source.source_id,
-                f"{source.source_name} is not live in accessory and on",
-                "The radio would play without the amplifier in one of them.",
-                Remedy("Check the feed", path=path),
-            )
 
 
 @rule("converter-feed-states", "plan", PRACTICE)

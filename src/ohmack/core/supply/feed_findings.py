@@ -15,9 +15,10 @@ from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import FeedLink, RemoteLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState, Vehicle
-from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.feed_taps import ELECTRONICS_A, FeedTap, speaks_against
+from ohmack.core.supply.high_feed_findings import from_its_12_v_side
 from ohmack.core.supply.own_runs import SelfFed
 from ohmack.core.wording import amount, listed
 
@@ -183,7 +184,7 @@ def from_the_battery(design: Design, part: HeadUnit | Converter, link: FeedLink 
     if at_post is not None and link is not None and link.from_id == at_post.id:
         return Remedy("Look at the feed", path=at(at_post, lambda it: it.limit_a))
     if design.vehicle.above_12_v:  # its posts are no supply for a part of 12 V
-        return find_part("Find a converter", "voltage converter")
+        return from_its_12_v_side(design, part, link)
     feed_id = free_id(POST_ID, taken) if at_post is None else at_post.id
     always = {"value": [state.value for state in KeyState], "basis": Basis.DOCUMENTED.value}
     point = ground_for(design, part.position or design.vehicle.radio.position)

@@ -142,6 +142,37 @@ def _behind_the_converter(design: Design, hung: Hung) -> Remedy:
     return Remedy(f"Feed it from {converter.name}", tuple(_moved(design, converter, hung)))
 
 
+def from_its_12_v_side(design: Design, part: PartBase, link: FeedLink | None) -> Remedy:
+    """The remedy that feeds a 12 V part of a 24 V car or a cart from the output of its voltage converter.
+
+    Parameters:
+        design: the design.
+        part: what is fed.
+        link: what feeds it now; None where the plug of the old radio brings it.
+    """
+    converter = next(design.parts_of(VoltageConverter), None)
+    if converter is None:
+        return find_part("Find a converter", "voltage converter")
+    taken = {name for ids in design.ids().values() for name in ids}
+    feed_id, made = _low_feed(design, converter, None, taken)
+    if link is not None:
+        edits = (*made, set_to(at(link, lambda it: it.from_id), feed_id))
+    else:
+        edits = (*made, _laid(design, part, feed_id, True, taken))
+    return Remedy(f"Feed it from {converter.name}", edits)
+
+
+def _laid(design: Design, part: PartBase, feed_id: str, grounded: bool, taken: set[str]) -> Edit:
+    """The edit that lays a feed of a part's own, fused close to its source."""
+    point = ground_for(design, part.position or design.vehicle.radio.position) if grounded else None
+    new = {
+        "id": free_id(f"feed-{part.id}", taken), "kind": "feed", "from_id": feed_id, "to_id": part.id,
+        "ground_point_id": point.id if point is not None else None, "fuse": FUSED,
+    }  # fmt: skip
+    taken.add(str(new["id"]))
+    return adding(at_the(Design, lambda it: it.links), new)
+
+
 def _moved(design: Design, converter: VoltageConverter, hung: Hung) -> Iterator[Edit]:
     """The edits that put electronics and radios of a feed behind the converter: from its output, and, where it only
     wakes them, through a relay on the feed.
@@ -156,16 +187,10 @@ def _moved(design: Design, converter: VoltageConverter, hung: Hung) -> Iterator[
     unit = _unit_on_the_plug(design)
     if unit is None or unit not in hung.parts:
         return
-    point = ground_for(design, design.vehicle.radio.position)
     for source in (None, _key_feed(design)):
         feed_id, made = _low_feed(design, converter, source, taken)
         yield from made
-        new = {
-            "id": free_id(f"feed-{unit.id}", taken), "kind": "feed", "from_id": feed_id, "to_id": unit.id,
-            "ground_point_id": point.id if source is None and point is not None else None, "fuse": FUSED,
-        }  # fmt: skip
-        taken.add(str(new["id"]))
-        yield adding(at_the(Design, lambda it: it.links), new)
+        yield _laid(design, unit, feed_id, source is None, taken)
 
 
 def _low_feed(
