@@ -9,6 +9,7 @@ from scipy.integrate import quad
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import ChargeLink, PowerLink
 from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.errors import OutOfRange
 from ohmack.core.evaluation.door import evaluate
@@ -282,6 +283,23 @@ def test_a_second_batterys_ground_is_judged_and_prepared_as_any_other(two: Desig
     assert found.remedy is not None
     assert found.remedy.path == "links/charge-battery-2/ground_point_id"
     assert results.results.work_plan.named(f"ground-{point}") is not None
+
+
+@pytest.mark.parametrize(("shop_m", "most_m"), [(0.05, 0.05), (0.18, 0.18), (0.45, 0.45), (1.0, 0.45)])
+def test_a_charge_cable_is_laid_with_its_fuse_as_near_as_the_shop_asks(
+    two: Design, shop_m: float, most_m: float
+) -> None:
+    """Never farther than 18 inches, 0.45 m, however far the shop goes elsewhere (common practice, no source)."""
+    policy = Edit(path="policy/fuse_distance_m", value=shop_m)
+    bare = apply_edits(two, [policy, Edit(op="remove", path="links/charge-battery-2")])
+    laid = apply_edits(bare, connect_everything(bare))
+    (link,) = laid.links_of(ChargeLink)
+    assert link.fuse is not None
+    assert link.fuse.from_source_m.high == most_m
+    again = apply_edits(bare, [Edit(op="remove", path=f"links/{run.id}") for run in bare.links_of(PowerLink)])
+    runs = [run for run in apply_edits(again, connect_everything(again)).links_of(PowerLink) if run.fuse is not None]
+    assert runs
+    assert max(run.fuse.from_source_m.high for run in runs if run.fuse and run.fuse.from_source_m.high) == most_m
 
 
 @pytest.mark.parametrize(("distance_m", "words"), [(0.3, ""), (3.0, "Fuse 3.00 m from"), (None, "Not known: how far")])

@@ -1017,6 +1017,7 @@ PASSING: dict[str, list[Edit]] = {
 # Other ways the same rule speaks: (rule, severity, edits, words in the title).
 MORE: list[tuple[str, Severity, list[Edit], str]] = [
     ("ground-lead", Severity.WATCH, [fact(f"{G}/tape_length_m", 1.4)], "1.40 m long"),
+    ("fuse-size", Severity.NOTE, [put("parts/amp/fuses_a", [62.0]), put(f"{P}/fuse/rating_a", 100.0)], "100 A where"),
     (
         "power-claimed",  # energy: two fuses of 30 A at the 14.4 V of the rating standard are 864 W
         Severity.STOP,
@@ -1408,6 +1409,16 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
 
 def speaking(design: Design, rule: str) -> list[Any]:
     return [f for f in evaluate(design).findings if f.rule == rule]
+
+
+def test_findings_are_counted_by_their_stage(estate: Design) -> None:
+    answer = evaluate(apply_edits(estate, FAILING["fuse-size"][1]))
+    stages = {f.stage for f in answer.findings}
+    for severity in Severity:
+        listed = [f.stage for f in answer.findings if f.severity is severity]
+        assert answer.count(severity) == len(listed) == sum(answer.count(severity, stage) for stage in stages)
+        assert all(answer.count(severity, stage) == listed.count(stage) for stage in stages)
+    assert answer.count(Severity.WATCH, "supply") > 0
 
 
 def test_every_rule_has_a_case() -> None:

@@ -175,7 +175,7 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
     elif ("power", part.id) not in tied:
         fuse = {
             "holder_id": holder.id if holder else None,
-            **fuse_at(0.3, 0.1, min(0.45, design.policy.fuse_distance_m)),
+            **_near_the_source(design),
         }
         front = start_m < floor_of(design).bulkhead_m < place.x_m
         add(f"power-{part.id}", run | {"from_id": source.id, "fuse": fuse, "engine_space": front})
@@ -252,6 +252,15 @@ def _feed_straight(design: Design, part: PoweredSubwoofer, add: Any) -> None:
     add(f"feed-{part.id}", on_feed(design, part.id, feed, part.position or feed.position))
 
 
+def _near_the_source(design: Design) -> dict[str, Any]:
+    """Where a run's fuse is taken to sit: about a foot from its source, never farther than the shop allows."""
+    most_m = min(FARTHEST_M, design.policy.fuse_distance_m)
+    return fuse_at(min(0.3, most_m), min(0.1, most_m), most_m)
+
+
+FARTHEST_M = 0.45  # a fuse from its source, common practice
+
+
 def _connect_relay(design: Design, relay: ChargingRelay, add: Any) -> tuple[Edit, ...]:
     """A charge cable through a relay, from the first battery to the first one nothing charges yet; and what that is on
     file.
@@ -270,7 +279,7 @@ def _connect_relay(design: Design, relay: ChargingRelay, add: Any) -> tuple[Edit
             "to_id": second.id,
             "through_id": relay.id,
             "ground_point_id": point.id if point else None,
-            "fuse": fuse_at(0.3, 0.1, min(0.45, design.policy.fuse_distance_m)),
+            "fuse": _near_the_source(design),
             "engine_space": first.position.x_m < floor_of(design).bulkhead_m,
         },
     )
