@@ -8,6 +8,7 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.handles import at
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.harness.joint_methods import insulated_mm
@@ -116,7 +117,13 @@ def test_a_part_in_a_zone_is_moved_and_a_run_laid_anew(estate: Design) -> None:
     findings = said(apply_edits(estate, [Edit(path="parts/amp/position", value=place)]), "zone")
     about = {f.about: f for f in findings}
     assert about["amp"].remedy.path == "parts/amp"
-    assert all(f.remedy.connect == f.about for f in findings if f.about != "amp")
+    assert {f.remedy.path for f in findings} == {"parts/amp"}, "what ends in it comes out with it"
+    beside = place | {"x_m": place["x_m"] + 0.6}
+    straight = said(apply_edits(estate, [
+        Edit(path="parts/amp/position", value=beside), Edit(path=f"{at(zone)}/length_m", value=0.3),
+        Edit(path="vehicle/ground_points/ground-rear/position", value=place | {"x_m": place["x_m"] - 0.6}),
+    ]), "zone")  # fmt: skip
+    assert [f.remedy.path for f in straight if f.about == "ground-amp"] == ["links/ground-amp/to_id"]
 
 
 def test_loose_ends_are_ended_by_what_they_are(estate: Design) -> None:

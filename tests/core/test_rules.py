@@ -915,6 +915,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         [put("parts/converter/supply_current_a", 12.0), fact(f"{V}/supply/body_return_ohm", 0.03)],
     ),
     "feed-unneeded": (Severity.WATCH, [put("parts/converter/active", False)]),
+    "place-twice": (Severity.STOP, [DOORS, SMALL]),
     "power-claimed": (Severity.WATCH, [put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 1200.0}])]),
     "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),
     "tap-band": (Severity.WATCH, [fact(f"{V}/radio/tap_low_hz", 80.0)]),

@@ -16,8 +16,9 @@ from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.pads import l_pad_ohm, padded_level_db, padded_load_ohm, shares_through_pad
+from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_vehicle, place_part
-from ohmack.demo.jobs import catalogue, demo_design
+from ohmack.demo.jobs import catalogue, demo_design, demo_jobs
 from references import ngspice
 
 TREES = {tree["name"]: tree for tree in catalogue()}
@@ -206,6 +207,39 @@ def test_a_load_resistor_stands_in_for_a_speaker_and_gets_hot() -> None:
     assert said(small, "load-resistor") == [
         "Hob load resistor 10 Ω, 50 W, two would turn 8.46 W into heat, it takes 5.00 W"
     ]
+
+
+@pytest.mark.parametrize(
+    ("name", "number"),
+    [("Sprig line isolator", 0), ("Morrowick tweeter pad 4 dB, pair", None), ("Pell & Fenn Coax 65, pair", 0)],
+)
+def test_two_of_a_kind_in_one_place_are_told_and_one_goes_by_a_press(name: str, number: int | None) -> None:
+    """Only the first was judged; a place that is the second one's alone stays its own."""
+    found = range(len(demo_jobs())) if number is None else [number]
+    once = next(d for d in (took(demo_design(n), name) for n in found) if place_field(d.parts[-1])[1])
+    first, (field, places) = once.parts[-1], place_field(once.parts[-1])
+    again = took(once, name)
+    second = again.parts[-1]
+    both = apply_edits(again, [Edit(path=f"parts/{second.id}/{field}", value=places)])
+    (said_so,) = [f for f in evaluate(both).findings if f.rule == "place-twice"]
+    assert said_so.severity is Severity.STOP
+    assert f"{first.name} and {second.name} in one place" in said_so.title
+    assert said_so.remedy is not None
+    mended = apply_edits(both, edits_of(both, said_so.remedy))
+    assert mended.part(first.id) == once.part(first.id)
+    assert mended.part(second.id) is None
+    assert not [f for f in evaluate(mended).findings if f.rule == "place-twice"]
+    if isinstance(places, list) and len(places) > 1:
+        shared = apply_edits(both, [Edit(path=f"parts/{first.id}/{field}", value=places[:1])])
+        (one,) = [f for f in evaluate(shared).findings if f.rule == "place-twice"]
+        assert one.remedy is not None
+        left = apply_edits(shared, edits_of(shared, one.remedy))
+        assert place_field(left.part(second.id))[1] == places[1:]
+
+
+def place_field(part: Any) -> tuple[str, Any]:
+    """The field that says where a small part goes, and what it says."""
+    return ("in_line_id", part.in_line_id) if isinstance(part, LineIsolator) else ("at_ids", list(part.at_ids))
 
 
 def test_an_isolator_sits_in_a_line_and_takes_so_much() -> None:

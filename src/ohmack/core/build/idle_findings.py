@@ -64,11 +64,12 @@ def _idle(results: Results) -> Iterator[tuple[PartBase, str]]:
             runs -= holder.circuits
         else:
             feeds -= holder.circuits
-    if not design.needs_relay:
-        yield from ((relay, "No switch-on goes through a relay.") for relay in design.parts_of(SwitchingRelay))
+    why = "Every switch-on that wants a relay has one." if design.relayed else "No switch-on goes through a relay."
+    yield from ((relay, why) for relay in list(design.parts_of(SwitchingRelay))[len(design.relayed) :])
     fed = {getattr(link, "from_id", "") for link in design.links}
-    for converter in design.parts_of(VoltageConverter):
-        if converter.id not in fed and not design.vehicle.above_12_v:  # there 12 V of the next part begins at it
+    for number, converter in enumerate(design.parts_of(VoltageConverter)):
+        awaited = design.vehicle.above_12_v and number == 0  # 12 V of the next part begins at it
+        if converter.id not in fed and not awaited:
             yield converter, "Nothing is fed from it."
     for box, subs in boxed(design):
         if not subs:

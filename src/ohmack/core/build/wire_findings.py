@@ -11,7 +11,16 @@ from ohmack.core.document.design import ends_of
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import CapacitorLink, ChargeLink, FeedLink, LineLink, RemoteLink, SpeakerLink, TapLink
+from ohmack.core.document.links import (
+    CapacitorLink,
+    ChargeLink,
+    FeedLink,
+    LineLink,
+    PowerLink,
+    RemoteLink,
+    SpeakerLink,
+    TapLink,
+)
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
     Accessory,
@@ -231,7 +240,9 @@ def part_unwired(results: Results) -> Iterator[Draft]:
                 f"{block.name} is in no wire: {listed(absent)}",
                 "A block is one main run in and a way to everything behind it. Wired in, the main run is sized for the"
                 " sum and every way for its own.",
-                Remedy("Wire it up", connect=block.id),
+                Remedy("Wire it up", connect=block.id)
+                if any(link.to_id != block.id for link in design.links_of(PowerLink))
+                else find_part("Find what it feeds", "amplifier"),
             )
     for part in (a for a in design.parts_of(Accessory) if a.category == "capacitor"):
         yield stop(

@@ -140,11 +140,11 @@ class Design(Model):
         return any(KeepAlive.STAYS in act.keep_alive for act in acts)
 
     @property
-    def needs_relay(self) -> bool:
-        """Whether a switch-on wire goes through a relay, or something draws from a feed that a relay switches."""
-        relayed = {feed.id for feed in self.vehicle.feeds if feed.relay_on_id is not None}
-        fed = any(link.from_id in relayed for link in self.links_of(FeedLink)) if relayed else False
-        return fed or any(link.relay for link in self.links_of(RemoteLink))
+    def relayed(self) -> tuple[str, ...]:
+        """The sources that switch by a relay: of switch-on wires, and feeds behind one that something draws from."""
+        by_relay = {feed.id for feed in self.vehicle.feeds if feed.relay_on_id is not None}
+        fed = [link.from_id for link in self.links_of(FeedLink) if link.from_id in by_relay] if by_relay else []
+        return tuple(dict.fromkeys([*(link.from_id for link in self.links_of(RemoteLink) if link.relay), *fed]))
 
     def part(self, part_id: str) -> Part | None:
         """A part by id."""

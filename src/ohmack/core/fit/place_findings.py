@@ -7,8 +7,9 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
-from ohmack.core.document.parts import Driver
-from ohmack.core.document.small_parts import MountingRing
+from ohmack.core.document.part import PartBase
+from ohmack.core.document.parts import Driver, Subwoofer
+from ohmack.core.document.small_parts import LineIsolator, MountingRing
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.figures.finding import BESIDE, Draft, Remedy, find_part, note, rule, set_to, stop
 from ohmack.core.fit.waiting import USUAL_PAIR, waiting_places
@@ -90,3 +91,50 @@ def driver_homeless(results: Results) -> Iterator[Draft]:
                 f" {'front and hole' if ring else 'cut-out and load'} can be checked.",
                 Remedy("Say where", path=at(part)),
             )
+
+
+@rule("place-twice", "plan", PRACTICE)
+def place_twice(results: Results) -> Iterator[Draft]:
+    """Two parts of a kind want the one place; only the first is judged."""
+    design = results.design
+    names = {speaker.id: speaker.name for speaker in design.vehicle.speakers}
+    names |= {channel.id: channel.name for source in design.vehicle.sources for channel in source.channels}
+    taken: dict[tuple[str, str], PartBase] = {}
+    for part in design.parts:
+        kind = "speaker" if isinstance(part, (Driver, Subwoofer)) else part.kind
+        places = _places(part)
+        doubled = [place for place in places if (kind, place) in taken]
+        taken |= {(kind, place): part for place in places if place not in doubled}
+        if not doubled:
+            continue
+        first = taken[kind, doubled[0]]
+        where = listed([names.get(place, "one line") for place in doubled])
+        yield stop(
+            f"{part.id}/{doubled[0]}",
+            f"{where}: {first.name} and {part.name} in one place",
+            f"Everything there was judged with the first one. {WHY_ONE.get(part.kind, 'One of them goes elsewhere.')}",
+            _one_only(first, part, [place for place in places if place not in doubled]),
+        )
+
+
+WHY_ONE = {
+    "mounting ring": "Take one ring as thick as both, or one inside the other with its own papers.",
+    "series capacitor": "Two of them are another value: take one of that.",
+    "series coil": "Two of them are another value: take one of that.",
+    "line isolator": "Each costs bass; one does what two do.",
+}
+
+
+def _places(part: PartBase) -> tuple[str, ...]:
+    if isinstance(part, LineIsolator):
+        return (part.in_line_id,) if part.in_line_id is not None else ()
+    return tuple(getattr(part, "at_ids", ()))
+
+
+def _one_only(first: PartBase, part: PartBase, rest: Sequence[str]) -> Remedy:
+    """A press that leaves the place to the first; one that is in the car is looked at, as it may have to come out."""
+    if first.in_car and not part.in_car:
+        return Remedy(f"Look at {first.name}", path=at(first))
+    if rest:
+        return Remedy(f"Leave it to {first.name}", (set_to(f"{at(part)}/at_ids", list(rest)),))
+    return Remedy(f"Take {part.name} out", (Edit(op="remove", path=at(part)),))

@@ -6,9 +6,13 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING, Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.cabin import Zone
+from ohmack.core.document.design import ends_of
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.links import CapacitorLink, GroundLink
 from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import PRACTICE, Grade, Source, table
 from ohmack.core.wording import listed
 
@@ -37,10 +41,32 @@ def zone(results: Results) -> Iterator[Draft]:
             thing_id,
             title,
             why[kind],
-            Remedy("Lay it round", connect=thing_id)
+            _round(results, thing_id, kind)
             if is_run
             else Remedy("Move it on the plan", path=f"{at_the(Design, lambda it: it.parts)}/{thing_id}"),
         )
+
+
+def _round(results: Results, link_id: str, kind: str) -> Remedy:
+    """A press that lays a cable round; one that begins or ends in the zone is moved with what it begins or ends at."""
+    run, design = results.runs[link_id], results.design
+    for zone in (c.zone for c in results.crossings if c.thing_id == link_id and c.zone.kind.value == kind):
+        for point in (run.points[0], run.points[-1]) if run.points else ():
+            if _inside(zone, point):
+                tied = (design.part(name) for name in ends_of(run.link))
+                at_it = (part for part in tied if part is not None and part.position is not None)
+                part = next((part for part in at_it if part.position and part.position.point == point), None)
+                return Remedy(f"Move {part.name}", path=at(part)) if part else Remedy("Look at the zone", path=at(zone))
+    if isinstance(run.link, GroundLink):  # it goes straight, as the leads of a capacitor do
+        return Remedy("Choose another point", path=at(run.link, lambda it: it.to_id))
+    if isinstance(run.link, CapacitorLink) and (capacitor := design.part(run.link.to_id)) is not None:
+        return Remedy(f"Move {capacitor.name}", path=at(capacitor))
+    return Remedy("Lay it round", connect=link_id)
+
+
+def _inside(zone: Zone, point: Point) -> bool:
+    x_m, y_m = zone.position.point
+    return abs(point[0] - x_m) <= zone.length_m / 2 and abs(point[1] - y_m) <= zone.width_m / 2
 
 
 def _lower(names: list[str]) -> list[str]:

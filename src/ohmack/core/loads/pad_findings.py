@@ -45,7 +45,8 @@ def speaker_pad(results: Results) -> Iterator[Draft]:
                     f" load becomes {trimmed(round(load.value, 2))} Ω.",
                     look,
                 )
-        for output in results.loads:
+        judged = results.book.figures.get(f"{pad.id}/in_line_ohm") is not None  # another may be before the same speaker
+        for output in results.loads if judged else ():
             if any(name in {driven.id for driven in output.driven} for name in pad.at_ids) and (
                 output.match.value is not None and output.match.value > 100 * results.design.policy.match_high
             ):

@@ -28,7 +28,7 @@ def switching_relay(results: Results) -> Iterator[Draft]:
     wanted = {link.to_id for link in relayed}
     behind_a = sum(getattr(part, "remote_current_a", 0.0) for part in design.parts if part.id in wanted)
     for relay in design.parts_of(SwitchingRelay):
-        if not design.needs_relay:
+        if not design.relayed:
             yield stop(
                 relay.id,
                 f"{relay.name} switches nothing",
