@@ -126,6 +126,22 @@ def test_the_butterworth_vented_box_is_that_of_the_handbooks() -> None:
         flat_vented(replace(PLAIN, qes=1.2))
 
 
+@pytest.mark.parametrize(("qts", "ql"), [(0.28, 7.0), (0.33, 7.0), (0.33, 15.0), (0.2, 5.0)])
+def test_a_flat_vented_box_with_losses_has_the_polynomial_of_its_alignment(qts: float, ql: float) -> None:
+    """Small's fourth-order high-pass with leakage (1973, from memory), its coefficients made from volume and tuning as
+    they come out: |G|² has no term of the sixth and none of the fourth power.
+    """
+    driver = replace(PLAIN, qms=1e6, qes=qts)
+    found = flat_vented(driver, ql=ql)
+    h, alpha = found.tuning_hz / driver.fs_hz, driver.vas_m3 / found.volume_m3
+    a1 = (ql + h * qts) / (sqrt(h) * ql * qts)
+    a2 = (h + (alpha + 1 + h * h) * ql * qts) / (h * ql * qts)
+    a3 = (h * ql + qts) / (sqrt(h) * ql * qts)
+    assert a1 * a1 - 2 * a2 == pytest.approx(0.0, abs=1e-3)
+    assert a2 * a2 + 2 - 2 * a1 * a3 == pytest.approx(0.0, abs=1e-3)
+    assert found.peak_db < 0.05
+
+
 def circuit(driver: SmallSignal, volume: float, vent: Vent, ql: float, front: tuple[float, Vent] | None = None) -> str:
     """The same driver and box as volts and amperes: force is a voltage, velocity a current, air behind a gyrator-free
     transformer of the cone's area.

@@ -176,7 +176,9 @@ def test_leads_insulation_and_company_of_a_wire_as_it_is_laid() -> None:
     assert pair.resistance_ohm_per_m == pytest.approx(conductor("1 AWG").resistance_ohm_per_m, rel=0.01)
     assert pair.resistance_ohm_per_m == pytest.approx(four.resistance_ohm_per_m / 2)
     assert pair.ampacity_a == pytest.approx(2 * 0.80 * four.ampacity_a)
-    assert pair.one_lead.resistance_ohm_per_m == four.resistance_ohm_per_m
+    alone = pair.one_lead
+    assert (alone.leads, alone.area_mm2, alone.resistance_ohm_per_m) == (1, four.area_mm2, four.resistance_ohm_per_m)
+    assert alone.ampacity_a == pytest.approx(0.80 * four.ampacity_a), "it still lies beside the other"
     assert pair.label == "4 AWG × 2"
     for insulation_c, factor in ((70, 0.71), (90, 0.82)):
         wire = laid(four, insulation_c=insulation_c)

@@ -915,6 +915,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         [put("parts/converter/supply_current_a", 12.0), fact(f"{V}/supply/body_return_ohm", 0.03)],
     ),
     "feed-unneeded": (Severity.WATCH, [put("parts/converter/active", False)]),
+    "frame-floats": (Severity.WATCH, [put(f"{V}/body", "cart"), put(f"{V}/supply/body_return_ohm/basis", "assumed")]),
     "place-twice": (Severity.STOP, [DOORS, SMALL]),
     "power-claimed": (Severity.WATCH, [put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 1200.0}])]),
     "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),

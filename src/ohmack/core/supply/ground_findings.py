@@ -5,9 +5,10 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.facts import Basis
 from ohmack.core.document.grounding import Grounding, groundings
 from ohmack.core.document.handles import at
-from ohmack.core.document.vehicle import GroundKind
+from ohmack.core.document.vehicle import Body, GroundKind
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.reference import PRACTICE
 
@@ -25,6 +26,26 @@ def ground_place(results: Results) -> Iterator[Draft]:
         if one.point.id not in said:  # once for a point, of a run's own lead before any other
             said.add(one.point.id)
             yield from _judged(one, results.design.policy.ground_school)
+
+
+@rule("frame-floats", "supply", PRACTICE)
+def frame_floats(results: Results) -> Iterator[Draft]:
+    """Something is grounded at the frame of an electric cart, which may hang on neither pole of its pack."""
+    vehicle = results.design.vehicle
+    path = at(vehicle.supply, lambda it: it.body_return_ohm)
+    if vehicle.body is not Body.CART or vehicle.supply.body_return_ohm.basis is not Basis.ASSUMED:
+        return
+    for one in groundings(results.design):
+        read = one.point.body_return_ohm.basis is not Basis.ASSUMED and one.point.body_return_ohm.value is not None
+        if one.point.kind.value is not GroundKind.BATTERY and not read:
+            yield watch(
+                path,
+                f"Not known: whether {one.point.name} reaches the pack's negative",
+                "The frame of many electric carts is on neither pole. Read from it to the negative post of the pack; if"
+                " it is open, lead a black wire back, as thick as the red one.",
+                Remedy("Enter it", path=path),
+            )
+            return
 
 
 def _judged(one: Grounding, school: str) -> Iterator[Draft]:
