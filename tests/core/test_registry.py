@@ -101,7 +101,7 @@ LATER_FIELDS = {
     "insulation_c": 105.0,
     "beside": 0,
     "alternator_idle_a": None,
-    "reads_v": None, "relay_on_id": None, "coil_v": 12.0,
+    "reads_v": None, "relay_on_id": None, "behind_id": None, "coil_v": 12.0,
     "standby_a": None,
     "tax_percent": 20.0,
     "deposit_percent": 0.0,

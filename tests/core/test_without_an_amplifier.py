@@ -93,7 +93,10 @@ def test_a_cart_takes_a_converter_and_its_stop_is_cleared() -> None:
     held = with_parts(cart, CONVERTER)
     result = evaluate(held)
     assert said(result, Severity.STOP) == []
-    assert said(result, Severity.WATCH) == [f"{CONVERTER} takes 30 to 60 V: what the pack holds is not known"]
+    assert said(result, Severity.WATCH) == [
+        f"{CONVERTER} takes 30 to 60 V: what the pack holds is not known",
+        "Not known: whether Radio ground bolt reaches the pack's negative",
+    ]
     read = apply_edits(held, [measured("vehicle/supply/post_resting_v", 50.4)])
     assert said(evaluate(read), Severity.WATCH) == []
     other = apply_edits(held, [measured("vehicle/supply/post_resting_v", 74.0)])
@@ -218,6 +221,11 @@ def test_a_12_v_radio_on_the_plug_of_a_24_v_truck_goes_behind_the_converter_by_a
     assert [r.what for r in evaluate(fed).results.order if "relay" in r.what] == [
         "Small automotive relay with socket, coil for 24 V"
     ]
+    later = [Edit(path="parts/dcdc/phase", value="later")]
+    today = [f for f in evaluate(apply_edits(fed, later)).findings if f.rule == "feed-volts"]
+    assert {f.title for f in today} >= {"Hob converter 24 to 12 V, 40 A, 12 V side: its converter comes later"}
+    bare = apply_edits(fed, [Edit(op="remove", path="parts/dcdc")])
+    assert (len(bare.vehicle.feeds), list(bare.links_of(FeedLink))) == (2, []), "what came from it goes with it"
     for name, titles in (("Hob relay 30 A with socket", ["burns"]), ("Hob relay, 24 V coil, with socket", [])):
         with_one = apply_edits(fed, place_part(fed, dict(TREES[name])))
         assert ["burns" for f in stopped(with_one) if "It burns" in f.text] == titles

@@ -39,7 +39,7 @@ from ohmack.core.document.facts import (
 )
 from ohmack.core.document.functions import CarFunction
 from ohmack.core.document.harness import Connector, Hunt
-from ohmack.core.document.registry import Many, One, Ref, Survey
+from ohmack.core.document.registry import Gone, Many, One, Ref, Survey
 from ohmack.core.document.responses import Response
 
 
@@ -253,7 +253,8 @@ class Feed(Model):
     name: Name
     position: Position
     role: FeedRole = Field(FeedRole.OTHER, title="What it is")
-    relay_on_id: Annotated[Identifier | None, Ref("feed", offered=False)] = None  # whose key switches it, by a relay
+    behind_id: Annotated[Identifier | None, Ref("voltage converter", Gone.GOES_TOO, offered=False)] = None
+    relay_on_id: Annotated[Identifier | None, Ref("feed", Gone.GOES_TOO, offered=False)] = None  # what works its relay
     live: Fact[LiveStates] = Field(default_factory=Fact, title="Live in which key states")
     reads_v: Fact[Volts] = Field(default_factory=Fact, title="Reads, to the body")
     limit_a: Fact[Amperes] = Field(default_factory=Fact, title="Can give")

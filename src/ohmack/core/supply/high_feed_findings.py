@@ -18,6 +18,7 @@ from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer, VoltageConver
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.document.vehicle import Feed, FeedRole, KeyState, Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, rule, set_to, stop
+from ohmack.core.figures.later import fit_now
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS
 from ohmack.core.supply.small_circuits import only_wakes
@@ -89,6 +90,13 @@ def feed_volts(results: Results) -> Iterator[Draft]:
         feed, path = hung.feed, at(hung.feed, lambda it: it.reads_v)
         if not (hung.parts or hung.remotes or hung.coils):
             continue
+        if feed.behind_id is not None and design.part(feed.behind_id) is None:
+            yield stop(
+                feed.id,
+                f"{feed.name}: its converter comes later",
+                "Until it is there nothing of 12 V can hang on it.",
+                fit_now(results, "voltage converter"),
+            )
         if feed.reads_v.value is None:
             yield stop(
                 path,
@@ -214,6 +222,7 @@ def _low_feed(
         "name": f"{converter.name}, 12 V side" if key is None else f"{converter.name}, by a relay on {key.name}",
         "position": place.model_dump(),
         "role": (FeedRole.CONSTANT if key is None else FeedRole.SWITCHED).value,
+        "behind_id": converter.id,
         "relay_on_id": on,
         "reads_v": {"value": converter.out_v} | documented,
         "limit_a": {"value": converter.current_a} | documented,
