@@ -222,6 +222,10 @@ def test_a_12_v_radio_on_the_plug_of_a_24_v_truck_goes_behind_the_converter_by_a
     assert [r.what for r in evaluate(fed).results.order if "relay" in r.what] == [
         "Small automotive relay with socket, coil for 24 V"
     ]
+    path = "vehicle/feeds/radio-switched/live"
+    read = [Edit(path=path, value={"value": ["on"], "basis": "measured"})]
+    after = feeds(apply_edits(fed, list(follow(fed, read))))[key.id].live
+    assert (after.value, after.basis.value) == (("on",), "measured"), "it follows what works its relay"
     later = [Edit(path="parts/dcdc/phase", value="later")]
     today = [f for f in evaluate(apply_edits(fed, later)).findings if f.rule == "feed-volts"]
     assert {f.title for f in today} >= {"Hob converter 24 to 12 V, 40 A, 12 V side: its converter comes later"}

@@ -30,7 +30,7 @@ def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple
     paths = {edit.path for edit in edits}
     return (
         *_spliced(after, paths), *_grounded_here(design, after), *_read(after, paths),
-        *_as_the_system(design, after, paths),
+        *_as_the_system(design, after, paths), *_by_relay(design, after, paths),
     )  # fmt: skip
 
 
@@ -77,6 +77,17 @@ def _as_the_system(design: Design, after: Design, paths: set[str]) -> Iterator[E
         value = {"value": round(OF_12_V[name] * times, 2), "basis": Basis.ASSUMED.value}
         value |= {"low": round(guide["low"] * times, 2), "high": round(guide["high"] * times, 2)}
         yield Edit(path=path, value=value | {"how": Verified.NOT_CHECKED.value})
+
+
+def _by_relay(design: Design, after: Design, paths: set[str]) -> Iterator[Edit]:
+    """A feed that a relay switches is live when the one that works the relay is."""
+    was = {feed.id: feed.live for feed in design.vehicle.feeds}
+    now = {feed.id: feed.live for feed in after.vehicle.feeds}
+    for feed in after.vehicle.feeds:
+        source, path = feed.relay_on_id, at(feed, lambda it: it.live)
+        if source is None or path in paths or now.get(source) == was.get(source):
+            continue
+        yield Edit(path=path, value=now[source].model_dump(mode="json"))
 
 
 def _grounded_here(design: Design, after: Design) -> Iterator[Edit]:
