@@ -324,7 +324,9 @@ def test_remedies_parts_and_removal(client: TestClient, job: str) -> None:
     assert "Choose a part first" in nothing.text
 
 
-def test_a_remedy_that_can_do_nothing_says_so_and_a_second_converter_is_taken_out(client: TestClient, job: str) -> None:
+def test_a_second_converter_is_taken_out_and_a_block_without_anything_behind_leads_to_the_search(
+    client: TestClient, job: str
+) -> None:
     def picked(job: str, kind: str, words: str) -> None:
         page = client.get(f"/jobs/{job}/find", params={"kind": kind, "words": words, "instead": "-"}).text
         number = re.search(r'name="catalogue_id" value="(\d+)"', page)[1]  # type: ignore[index]
@@ -337,10 +339,15 @@ def test_a_remedy_that_can_do_nothing_says_so_and_a_second_converter_is_taken_ou
     assert "Sprig LC1 pocket" not in client.get(f"/jobs/{job}/order").text
     assert client.post(f"/jobs/{job}/remove", data=form(client, job, path="parts/amp"), headers=HX).status_code == 200
     picked(job, "distribution block", "two-way")
-    nothing = form(client, job, rule="part-unwired", about="block")  # no amplifier to split the power for
-    answer = client.post(f"/jobs/{job}/remedy", data=nothing, headers=HX)
+    assert "Find what it feeds" in client.get(f"/jobs/{job}/plan").text  # no amplifier to split the power for
+
+
+def test_a_press_that_finds_no_way_says_so(client: TestClient, job: str) -> None:
+    wide = form(client, job, path="vehicle/zones/zone-rail-1-left-inner/width_m", value="1.7")
+    assert "Lay it round" in client.post(f"/jobs/{job}/edit", data=wide, headers=HX).text
+    answer = client.post(f"/jobs/{job}/remedy", data=form(client, job, rule="zone", about="power-amp"), headers=HX)
     assert answer.status_code == 422
-    assert "nothing to wire it to yet" in answer.text
+    assert "No way round it is known" in answer.text
 
 
 def test_typing_a_part_in(client: TestClient, job: str) -> None:

@@ -186,6 +186,9 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
             return None
         return fit_now(results, "amplifier") or find_part("Find an amplifier", "amplifier", BESIDE)
     if isinstance(part, Amplifier) and "speaker wire" in absent and absent <= {"speaker wire", "signal"}:
+        plugged = next((other for other in design.parts_of(Amplifier) if other.plugs_in), part)
+        if part.plugs_in and (plugged is not part or all(drive.by_amplifier for drive in results.drives)):
+            return Remedy("Take it out", (Edit(op="remove", path=at(part)),))  # it has no outputs but the car's own
         several = part.channels > 1
         sub_waits = any(sub.id not in wired for sub in subs)
         speaker_waits = several and any(not drive.by_amplifier for drive in results.drives)
