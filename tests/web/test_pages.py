@@ -342,6 +342,18 @@ def test_a_second_converter_is_taken_out_and_a_block_without_anything_behind_lea
     assert "Find what it feeds" in client.get(f"/jobs/{job}/plan").text  # no amplifier to split the power for
 
 
+def test_what_rests_on_the_system_follows_a_fact_that_is_typed(client: TestClient, job: str) -> None:
+    def voltage() -> str:
+        page = client.get(f"/jobs/{job}/survey").text
+        return re.search(r'value="vehicle/supply/post_running_v".*?name="value"[^>]*?value="([\d.]+)"', page, re.S)[1]  # type: ignore[index]
+
+    empty = form(client, job, path="vehicle/supply/post_running_v", value="", basis="assumed")
+    client.post(f"/jobs/{job}/fact", data=empty, headers=HX)
+    typed = form(client, job, path="vehicle/supply/system", value="24 V", basis="measured")
+    assert client.post(f"/jobs/{job}/fact", data=typed, headers=HX).status_code == 200
+    assert voltage() == "28.4"
+
+
 def test_a_press_that_finds_no_way_says_so(client: TestClient, job: str) -> None:
     wide = form(client, job, path="vehicle/zones/zone-rail-1-left-inner/width_m", value="1.7")
     assert "Lay it round" in client.post(f"/jobs/{job}/edit", data=wide, headers=HX).text

@@ -18,6 +18,7 @@ from ohmack.core.evaluation.answer import Evaluation, Moved
 from ohmack.core.evaluation.changes import what_moved
 from ohmack.core.evaluation.door import evaluate, swept
 from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.brought_along import brought_along
 from ohmack.core.planning.options import with_survey
 from ohmack.store.bundles import BundleStore
 from ohmack.store.cars import CarStore
@@ -270,7 +271,7 @@ class Workshop:
         return changes
 
     def edit(self, record: DesignRecord, edits: Sequence[Edit], reason: str) -> DesignRecord:
-        """Apply edits, judge the result, and save it as a new revision on top of the record's.
+        """Apply edits with what they bring along, judge the result, and save it on top of the record's revision.
 
         Returns:
             the record as it is now.
@@ -281,6 +282,7 @@ class Workshop:
             Conflict: the design is at another version; nothing was saved.
         """
         design = apply_edits(record.design, edits)
+        design = apply_edits(design, brought_along(record.design, design, edits))
         evaluation = judged(design)
         number = self.designs.save(self.context, record.design_id, record.version, design, reason)
         self._keep((self.context.shop_id, record.design_id, number, record.edition), evaluation)
