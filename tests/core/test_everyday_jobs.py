@@ -422,10 +422,13 @@ def test_a_twelve_inch_driver_does_not_go_into_a_ten_inch_hole() -> None:
 
 
 @pytest.mark.parametrize(
-    ("ahead_mm", "planned_mm"),
-    [(24.0, 7.0), (60.0, 12.0), (19.0, None)],  # 12 mm stand proud, 5 mm stay free: 7, 43 and 2 mm are left for a ring
+    ("ahead_mm", "planned_mm", "doors"),
+    # 12 mm stand proud, 5 mm stay free: 7, 43 and 2 mm are left for a ring; the right door has the room of the first
+    [(24.0, 7.0, 2), (60.0, 12.0, 1), (19.0, None, 0)],
 )
-def test_a_ring_that_carries_the_screws_leaves_the_cone_its_room(ahead_mm: float, planned_mm: float | None) -> None:
+def test_a_ring_that_carries_the_screws_leaves_the_cone_its_room(
+    ahead_mm: float, planned_mm: float | None, doors: int
+) -> None:
     """Plain geometry; a ring too thick leads to the thickest that goes, and none that goes is not promised."""
     place = "vehicle/speakers/spk-fl"
 
@@ -435,7 +438,7 @@ def test_a_ring_that_carries_the_screws_leaves_the_cone_its_room(ahead_mm: float
     design = with_parts(empty(Body.SALOON), "Tessel Four 70", DOORS)
     design = apply_edits(design, [measured(f"{place}/trim_clearance_mm", ahead_mm)])
     (screws,) = said(design, "screws-over-hole")
-    assert [e.value["value"] for e in screws.remedy.edits] == ([] if planned_mm is None else [planned_mm])
+    assert [e.value["value"] for e in screws.remedy.edits] == [planned_mm] * doors
     ringed = apply_edits(design, screws.remedy.edits)
     assert bool(said(ringed, "screws-over-hole")) is (planned_mm is None)
     assert said(ringed, "fit") == []

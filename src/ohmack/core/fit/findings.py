@@ -34,8 +34,9 @@ def _millimetres(check: FitCheck) -> str:
     return f"{abs(value) * (1000 if check.spare.unit == 'm' else 1):.0f} mm"
 
 
-def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
+def _ring(results: Results, fit: FitResult, check: FitCheck) -> Remedy:
     """What mends a part that does not go in: a ring for depth or front room where one does, a box built otherwise."""
+    design = results.design
     part, space = design.part(fit.part_id), next((s for s in design.vehicle.spaces if s.id == fit.place_id), None)
     if space is not None and isinstance(part, Box | PoweredSubwoofer):
         return _in_its_space(design, part, space)
@@ -56,7 +57,7 @@ def _ring(design: Design, fit: FitResult, check: FitCheck) -> Remedy:
         return Remedy(f"Take a ring {thin:.0f} to {thick:.0f} mm thick", path=at(bought))
     now_mm = speaker.adapter_ring_mm.value or 0.0
     nearest_mm = float(ceil(thin) if now_mm < thin else floor(thick))
-    return _planned(speaker, min(max(nearest_mm, thin), thick))
+    return _planned(results, speaker, min(max(nearest_mm, thin), thick))
 
 
 def _in_its_space(design: Design, part: Box | PoweredSubwoofer, space: Space) -> Remedy:
@@ -69,11 +70,27 @@ def _in_its_space(design: Design, part: Box | PoweredSubwoofer, space: Space) ->
     return find_part("Find one that goes in", part.kind, part.id)
 
 
-def _planned(speaker: Speaker, ring_mm: float) -> Remedy:
-    """The remedy that plans a ring of a thickness, or none."""
+def _planned(results: Results, speaker: Speaker, ring_mm: float) -> Remedy:
+    """The remedy that plans a ring of a thickness, or none, under a speaker and its like on the other side."""
     words = f"Plan a ring of {trimmed(round(ring_mm, 1))} mm" if ring_mm else "Plan no ring"
     planned = {"value": ring_mm, "basis": "assumed", "note": "planned ring"}
-    return Remedy(words, (set_to(at(speaker, lambda it: it.adapter_ring_mm), planned),))
+    places = [speaker, *_alike(results, speaker)]
+    return Remedy(words, tuple(set_to(at(place, lambda it: it.adapter_ring_mm), planned) for place in places))
+
+
+def _alike(results: Results, speaker: Speaker) -> Iterator[Speaker]:
+    """Places the same part goes into with the same room, under which the same ring goes."""
+    fits = {fit.place_id: fit for fit in results.fits}
+    here = fits.get(speaker.id)
+    for other in results.design.vehicle.speakers:
+        there = fits.get(other.id)
+        if other is speaker or here is None or there is None or other.adapter_ring_mm.value:
+            continue
+        same = (there.part_id, there.ring, there.loose, there.through) == (
+            here.part_id, here.ring, here.loose, here.through
+        )  # fmt: skip
+        if same and other.cut_out_mm.value == speaker.cut_out_mm.value:
+            yield other
 
 
 def _carrying(results: Results, speaker: Speaker) -> Remedy:
@@ -83,7 +100,7 @@ def _carrying(results: Results, speaker: Speaker) -> Remedy:
     ring_mm = float(floor(min(max(USUAL_RING_MM, ceil(thin)), thick)))
     if ring_mm < max(THIN_RING_MM, thin):
         return Remedy("Plan a ring", path=at(speaker, lambda it: it.adapter_ring_mm))
-    return _planned(speaker, ring_mm)
+    return _planned(results, speaker, ring_mm)
 
 
 @rule("fit", "survey", GEOMETRY)
@@ -96,7 +113,7 @@ def does_it_fit(results: Results) -> Iterator[Draft]:
                     fit.part_id,
                     f"{fit.title}: {check.name.lower()}, {_millimetres(check)} missing",
                     f"It needs {check.need}; there is {check.have}. A check on paper: hold the part in before cutting.",
-                    _ring(results.design, fit, check),
+                    _ring(results, fit, check),
                 )
             elif check.state == "tight":
                 yield watch(
@@ -104,7 +121,7 @@ def does_it_fit(results: Results) -> Iterator[Draft]:
                     f"{fit.title}: {check.name.lower()}, only {_millimetres(check)} spare",
                     f"It needs {check.need}; there is {check.have}. The shop keeps "
                     f"{results.design.policy.fit_margin_mm:.0f} mm: cones move and rulers lie.",
-                    _ring(results.design, fit, check),
+                    _ring(results, fit, check),
                 )
 
 
