@@ -226,6 +226,20 @@ def test_a_12_v_radio_on_the_plug_of_a_24_v_truck_goes_behind_the_converter_by_a
     read = [Edit(path=path, value={"value": ["on"], "basis": "measured"})]
     after = feeds(apply_edits(fed, list(follow(fed, read))))[key.id].live
     assert (after.value, after.basis.value) == (("on",), "measured"), "it follows what works its relay"
+    plan = evaluate(fed).results.work_plan
+    relay, holder = plan.named(f"join-relay-{key.id}"), plan.named("fix-fuse-dcdc")
+    assert relay is not None
+    assert "its coil between Radio switched feed and the body" in relay.step.what
+    assert holder is not None
+    assert holder.step.what.startswith("Fuse holder at Battery, in the plus to Hob converter")
+    plugged = apply_edits(fed, place_part(fed, dict(TREES["Radio plug adapter, 16 way"])))
+    for design, said_so in (
+        (plugged, True),
+        (apply_edits(both, place_part(both, dict(TREES["Radio plug adapter, 16 way"]))), False),
+    ):
+        joined = evaluate(design).results.work_plan.named("join-plug")
+        assert joined is not None
+        assert any("stay open" in mind for mind in joined.step.cautions) is said_so
     later = [Edit(path="parts/dcdc/phase", value="later")]
     today = [f for f in evaluate(apply_edits(fed, later)).findings if f.rule == "feed-volts"]
     assert {f.title for f in today} >= {"Hob converter 24 to 12 V, 40 A, 12 V side: its converter comes later"}
@@ -235,7 +249,11 @@ def test_a_12_v_radio_on_the_plug_of_a_24_v_truck_goes_behind_the_converter_by_a
         with_one = apply_edits(fed, place_part(fed, dict(TREES[name])))
         assert ["burns" for f in stopped(with_one) if "It burns" in f.text] == titles
         assert not [r for r in evaluate(with_one).results.order if "relay with socket, coil" in r.what]
-        assert not [f for f in evaluate(with_one).findings if f.rule in ("switching-relay", "idle-part")]
+        assert not [f for f in evaluate(with_one).findings if f.rule in ("switching-relay", "part-idle")]
+    maxi = apply_edits(fed, place_part(fed, dict(TREES["Hob maxi holder"])))
+    assert any("Holder for" in r.what for r in evaluate(fed).results.order)
+    assert not any("Holder for" in r.what for r in evaluate(maxi).results.order), "the one among the parts does"
+    assert not [f for f in evaluate(maxi).findings if f.rule == "part-idle"]
 
 
 def test_an_amplifier_is_switched_by_a_24_v_feed_through_a_relay_alone() -> None:

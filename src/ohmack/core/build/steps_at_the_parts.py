@@ -9,7 +9,7 @@ from ohmack.core.build.steps import Phase
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
-from ohmack.core.document.links import ChargeLink, GroundLink, Link, Pickup, PowerLink, TapPlace
+from ohmack.core.document.links import ChargeLink, FeedLink, GroundLink, Link, Pickup, PowerLink, RemoteLink, TapPlace
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import (
     Accessory,
@@ -85,6 +85,30 @@ def _fuse_holders(book: StepBook) -> None:
         name = f"fix-fuse-{link.id}{'' if fuse is not None else '-far'}"
         book.add(name, Phase.FIT, what, "fix-part", (f"lay-{link.id}",), where,
                  part_ids=(holder.id,) if holder else ())  # fmt: skip
+    for pack in (feed for feed in results.pack_feeds if not feed.part.in_car):
+        holder = holders.pop(0) if holders else None
+        what = f"{holder.name if holder else 'Fuse holder'} at {pack.battery.name}, in the plus to {pack.part.name}"
+        book.add(f"fix-fuse-{pack.part.id}", Phase.FIT, f"{what}; no fuse in it yet", "fix-part",
+                 (f"lay-{pack.part.id}",), pack.battery.position.point,
+                 part_ids=(holder.id,) if holder else ())  # fmt: skip
+
+
+def _relays(book: StepBook) -> None:
+    """The relay in every new switch-on that has one: what works its coil, and what its contact passes on to."""
+    design = book.design
+    names = {part.id: part.name for part in design.parts} | {feed.id: feed.name for feed in design.vehicle.feeds}
+    behind = {feed.id: feed.relay_on_id for feed in design.vehicle.feeds if feed.relay_on_id is not None}
+    relays = tuple(f"fix-{relay.id}" for relay in design.new_parts_of(SwitchingRelay))
+    for source in design.relayed:
+        ties: list[RemoteLink | FeedLink] = [
+            *(k for k in design.new_links_of(RemoteLink) if k.relay and k.from_id == source),
+            *(k for k in design.new_links_of(FeedLink) if k.from_id == source and source in behind),
+        ]
+        if ties:
+            to = listed([names[link.to_id] for link in ties])
+            what = f"Relay for {to}: its coil between {names[behind.get(source, source)]} and the body, its contact"
+            book.add(f"join-relay-{source}", Phase.JOIN, f"{what} from fused 12 V", "join-part",
+                     (*relays, *(f"lay-{link.id}" for link in ties)))  # fmt: skip
 
 
 def _second_batteries(book: StepBook) -> None:
@@ -139,6 +163,7 @@ def join(book: StepBook) -> None:
     """Plugs, joints at the car's own wires, the terminals of every part, and the post last."""
     _join_to_the_car(book)
     _join_in_line(book)
+    _relays(book)
     boxes = tuple(f"fix-{b.id}" for b in book.design.parts_of(Box))
     for part in book.design.parts:
         ties, fixed = _links_of(book, part), f"fix-{part.id}"
@@ -192,6 +217,16 @@ def _join_in_line(book: StepBook) -> None:
                  mind, part_ids=(piece.part.id,))  # fmt: skip
 
 
+OPEN_LEADS = "The adapter's constant and switched leads stay open, each end insulated: the radio has feeds of its own"
+
+
+def _fed_apart(book: StepBook) -> bool:
+    """Whether a new radio on an adapter draws from feeds of its own, which the plug must not meet."""
+    adapter = any(part.category == "adapter" for part in book.design.parts_of(Accessory))
+    unit, plug = book.new_radio, book.design.vehicle.has_known_plug and not book.design.radio_hidden
+    return plug and adapter and any(unit is not None and k.to_id == unit.id for k in book.design.links_of(FeedLink))
+
+
 def _join_to_the_car(book: StepBook) -> None:
     """Adapters at whatever is tapped or changed, then joints at wires of the car's own."""
     vehicle, taps = book.design.vehicle, book.taps
@@ -203,8 +238,10 @@ def _join_to_the_car(book: StepBook) -> None:
     for source in {s.id: s for s in plugged}.values():
         name = "join-plug" if source is vehicle.radio else f"join-plug-{source.id}"
         those = behind if source is vehicle.radio else []
+        mind = (OPEN_LEADS,) if source is vehicle.radio and _fed_apart(book) else ()
         what = f"Adapters and plugs {at_its_plug(source)}{': ' if those else ''}{listed([part.name for part in those])}"
-        book.add(name, Phase.JOIN, what, "join-plug", out, source.position.point, part_ids=tuple(p.id for p in those))
+        book.add(name, Phase.JOIN, what, "join-plug", out, source.position.point, mind,
+                 part_ids=tuple(p.id for p in those))  # fmt: skip
     for part in book.design.new_parts_of(Accessory):
         if part.category not in (*BEHIND_THE_RADIO, "consumables"):
             spot = part.position.point if part.position is not None else None
