@@ -132,6 +132,18 @@ def test_in_a_24_v_cab_everything_of_12_v_begins_at_the_converter() -> None:
     assert tree[converter.name].behind[0].name == supply.part.name
 
 
+def test_what_is_read_in_a_lorry_is_read_at_the_converter_and_the_pack_has_checks_of_its_own() -> None:
+    lorry = job("Sound for a lorry")
+    converter = next(lorry.parts_of(VoltageConverter))
+    checks = {one.check.id: one.check for one in evaluate(lorry).results.proof.checks}
+    post = checks[f"live/post/{lorry.vehicle.supply.batteries[0].id}/running"]
+    assert post.title.startswith(converter.name), "no 13.8 V are promised at a battery of 24 V"
+    assert post.plus is not None
+    assert post.plus.name == f"{converter.name}, + output"
+    assert checks[f"dead/pack/{converter.id}"].gate == 1
+    assert "20 to 32 V" in checks[f"live/pack/{converter.id}"].how
+
+
 def test_a_converter_that_comes_later_takes_the_runs_over() -> None:
     lorry = job("Sound for a lorry")
     converter = next(lorry.parts_of(VoltageConverter))

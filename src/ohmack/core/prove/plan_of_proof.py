@@ -17,7 +17,7 @@ from ohmack.core.prove.levels_to_prove import level_checks, tweeters_filters
 from ohmack.core.prove.points import BODY, far_of, minus_of, near_of, plus_of, remote_of
 from ohmack.core.prove.probes import Ask, Probe, Quantity
 from ohmack.core.supply.second_battery import negatives
-from ohmack.core.wording import lowered
+from ohmack.core.wording import lowered, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -97,6 +97,12 @@ def _dead(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
         off = (*off, FUSE)
         yield _answer(1, FUSE, "Main fuse is out", "The holder is empty; the fuse lies on the dash, where it is seen.",
                       "look", needs=(BATTERY,), at=spots.run(runs[0].id, False))  # fmt: skip
+    for pack in results.pack_feeds:
+        how = (
+            "Red from the pack's plus on + in, black on − in; its output on nothing yet. Turned round it dies at once."
+        )
+        yield _answer(1, f"dead/pack/{pack.part.id}", f"Polarity at {pack.part.name}", how, "look", Ask.DONE,
+                      pack.part.id, needs=off, at=spots.end(pack.part.id, "input"))  # fmt: skip
     for link in runs:
         yield from _run(car, spots, link, off)
     yield from _grounds(results, car, spots, off)
@@ -193,11 +199,18 @@ def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
                   caution="Out with the fuse at the first sign.")  # fmt: skip
     lamps = "Key on, engine on: the lamps that go out, go out; nothing new is lit."
     yield _answer(2, "live/lamps", "Warning lamps", lamps, "look", setting=Setting.RUNNING)
-    for name, plus, minus in car.posts:
-        here = spots.of(name)
+    for pack in results.pack_feeds:
+        least, most = trimmed(pack.part.in_low_v), trimmed(pack.part.in_high_v)
+        how = f"{METERS[Quantity.DC_V]}, key on. At its input, red on plus: {least} to {most} V, none below zero."
+        yield _answer(2, f"live/pack/{pack.part.id}", f"{pack.part.name} gets its pack", how, "v", Ask.DONE,
+                      pack.part.id, Setting.ON, at=spots.end(pack.part.id, "input"))  # fmt: skip
+    converter = next((pack.part.id for pack in results.pack_feeds), None)
+    for name, plus, minus in car.posts:  # above 12 V what feeds the rest is the converter's output
+        here, words = (spots.of(converter), "output") if converter is not None else (spots.of(name), "post")
+        ends = spots.end(converter or name, f"+ {words}"), spots.end(converter or name, f"− {words}")
         for setting in (Setting.ON, Setting.RUNNING):
-            yield _volts(f"live/post/{name}/{setting.name.lower()}", here.name, spots.end(name, "+ post"),
-                         spots.end(name, "− post"), (plus, minus), setting, (), name)  # fmt: skip
+            yield _volts(f"live/post/{name}/{setting.name.lower()}", here.name, *ends, (plus, minus), setting, (),
+                         name)  # fmt: skip
     for small in car.small:
         yield from _at_small(car, spots, small)
     if car.network is None:
