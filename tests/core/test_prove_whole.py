@@ -56,6 +56,16 @@ def jumped(design: Design, gate: int) -> Design:
     return apply_edits(design, jump(design, proof, gate, "Wen", "the meter is away", "d"))
 
 
+def test_an_electric_car_is_proved_without_an_engine() -> None:
+    """It has no starter to crank and no engine to whine; what its posts hold is read with the car ready."""
+    electric = next(d for d in map(demo_design, range(len(demo_jobs()))) if d.title.startswith("Bass at the converter"))
+    checks = [one.check for one in evaluate(electric).results.proof.checks]
+    assert not [c.id for c in checks if "ngine" in c.title + c.how or "crank" in c.title]
+    assert [c.title for c in checks if c.id == "live/whine"] == ["No whine as it drives"]
+    fuel = apply_edits(electric, [Edit(path="vehicle/powertrain", value="combustion")])
+    assert any("engine running" in one.check.title for one in evaluate(fuel).results.proof.checks)
+
+
 def test_the_verdict_says_how_it_came_about(estate: Design) -> None:
     """Green is only what was read as predicted; what a name stands for is counted beside it, and what was passed over
     by name may be closed and is not proved.

@@ -172,3 +172,25 @@ def file_size(size_bytes: int) -> str:
     ('83 kB', '30.4 MB')
     """
     return f"{size_bytes / 1e6:.1f} MB" if size_bytes >= 1e5 else f"{size_bytes / 1e3:.0f} kB"
+
+
+WITHOUT_ENGINE = (
+    ("key on, engine off", "key on, car not ready"),
+    ("engine off", "car not ready"),
+    ("engine running", "car ready"),
+    ("engine idling", "car ready, standing"),
+    ("engine on", "car ready"),
+    ("Engine running, volume down, then 2,000 turns.", "Car ready, volume down: fan and lights on, then a slow drive."),
+    ("No whine with the engine", "No whine as it drives"),
+)
+
+
+def without_engine(text: str) -> str:
+    """What is said of a running engine, said of an electric car.
+
+    >>> without_engine("Battery, engine running, no music")
+    'Battery, car ready, no music'
+    """
+    for words, instead in WITHOUT_ENGINE:
+        text = text.replace(words, instead)
+    return text

@@ -4,12 +4,14 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterator
+from dataclasses import replace
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.design import Keep
 from ohmack.core.document.functions import FunctionKind
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock, HeadUnit
+from ohmack.core.document.vehicle import Powertrain
 from ohmack.core.factory.functions import Fate
 from ohmack.core.prove.car import Car, Output, Setting, SmallFeed
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
@@ -17,7 +19,7 @@ from ohmack.core.prove.levels_to_prove import level_checks, tweeters_filters
 from ohmack.core.prove.points import BODY, far_of, minus_of, near_of, plus_of, remote_of
 from ohmack.core.prove.probes import Ask, Probe, Quantity
 from ohmack.core.supply.second_battery import negatives
-from ohmack.core.wording import lowered, trimmed
+from ohmack.core.wording import lowered, trimmed, without_engine
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -39,7 +41,10 @@ def plan_of_proof(results: Results) -> tuple[Check, ...]:
     Source: what is checked in which order: common practice.
     """
     car, spots = results.car, Spots(results)
-    return (*_dead(results, car, spots), *_live(results, car, spots), *level_checks(results, car, spots))
+    found = (*_dead(results, car, spots), *_live(results, car, spots), *level_checks(results, car, spots))
+    if results.design.vehicle.powertrain is not Powertrain.ELECTRIC:
+        return found
+    return tuple(replace(one, title=without_engine(one.title), how=without_engine(one.how)) for one in found)
 
 
 def new_outputs(results: Results, car: Car) -> tuple[Output, ...]:
