@@ -7,11 +7,12 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import ChargeLink
 from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.document.rewired import new_wire
 from ohmack.core.document.vehicle import Supply
-from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, rule, set_to, stop, watch
 from ohmack.core.figures.later import fit_now
 from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.reference import PRACTICE
@@ -150,6 +151,20 @@ def charge_cable_missing(results: Results) -> Iterator[Draft]:
                 f"{relay.name} is in no cable",
                 "It sits in the charge cable between the two batteries."
                 if several
-                else "There is one battery on file: add the second one in the survey, then wire it up.",
-                Remedy("Wire it up", connect=relay.id) if several else Remedy("Add the battery", sheet="survey"),
+                else "There is one battery on file: it waits for the second one.",
+                Remedy("Wire it up", connect=relay.id) if several else _with_its_battery(results, relay),
             )
+
+
+def _with_its_battery(results: Results, relay: ChargingRelay) -> Remedy:
+    """A press that puts a second battery in the boot, across from the first, and charges it through a relay."""
+    vehicle = results.design.vehicle
+    first = vehicle.supply.batteries[0]
+    place = {"x_m": round(IN_THE_BOOT * (vehicle.length_m.value or USUAL_M), 2), "y_m": -first.position.y_m}
+    taken = {name for ids in results.design.ids().values() for name in ids}
+    battery = {"id": free_id("battery-2", taken), "name": "Second battery", "role": "leisure", "position": place}
+    add = adding(at_the(Supply, lambda it: it.batteries), battery)
+    return Remedy("Put the second battery in the boot", (add,), connect=relay.id)
+
+
+IN_THE_BOOT, USUAL_M = 0.8, 4.2  # along the car, and how long that is where nobody said
