@@ -29,6 +29,7 @@ if TYPE_CHECKING:
 
 BEARS_V = 16.0  # what 12 V parts bear; common practice
 COIL_LEAST, COIL_MOST = 0.8, 1.3  # times its voltage a coil pulls and lives at, common practice
+LONGEST = 30  # letters of a converter's id in those of its feeds
 FUSED = {"from_source_m": {"value": 0.1, "basis": Basis.ASSUMED.value, "low": 0.05, "high": 0.15}}
 
 
@@ -208,9 +209,10 @@ def _low_feed(
     it where it is not there yet).
     """
     on = key.id if key is not None else None
-    wanted = f"{converter.id}-key" if key is not None else f"{converter.id}-out"
-    there = next((f for f in design.vehicle.feeds if f.id.startswith(wanted) and f.relay_on_id == on), None)
-    if there is not None or wanted in taken:
+    wanted = f"{converter.id[:LONGEST]}-{'out' if key is None else 'key'}"
+    own = (feed for feed in design.vehicle.feeds if feed.behind_id == converter.id and feed.relay_on_id == on)
+    there = next(own, None)
+    if there is not None or wanted in taken:  # it is on file, or this press makes it already
         return (there.id if there is not None else wanted), ()
     taken.add(wanted)
     place = converter.position or design.vehicle.radio.position
