@@ -93,6 +93,7 @@ def test_every_part_is_in_a_wire_in_a_place_or_spoken_of(seed: int) -> None:
     about = {f.about.removeprefix("parts/").split("/")[0] for f in evaluation.findings if not f.caution}
     said = " ".join(f.title for f in evaluation.findings if not f.caution)
     has_fuses = bool(fuse_places(results)) or any(feed.link.fuse for feed in results.feeds)
+    has_fuses = has_fuses or (design.vehicle.above_12_v and bool(results.pack_feeds))
     for part in design.parts:
         if part.in_car or part.kind == "wire" or (part.kind == "fuse holder" and has_fuses):
             continue

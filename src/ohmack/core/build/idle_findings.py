@@ -54,7 +54,7 @@ def _all_fed(results: Results) -> bool:
 def _idle(results: Results) -> Iterator[tuple[PartBase, str]]:
     """Every part that does nothing, with what would have to be there."""
     design = results.design
-    packs = sum(not feed.part.in_car for feed in results.pack_feeds)
+    packs = sum(not feed.part.in_car for feed in results.pack_feeds) if design.vehicle.above_12_v else 0
     runs, feeds = len(fuse_places(results)) + packs, sum(feed.link.fuse is not None for feed in results.feeds)
     why = "Every fuse of it has a holder already." if runs or feeds else "No fuse of it wants a holder."
     for holder in design.new_parts_of(FuseHolder):
