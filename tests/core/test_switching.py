@@ -101,7 +101,9 @@ def test_what_cannot_switch_gives_way_to_what_can_by_a_press(estate: Design) -> 
         Edit(path="parts/converter/remote_out_limit_a", value=None),
     ]
     passive = apply_edits(estate, [*gone, Edit(path="links/remote-amp/from_id", value="converter")])
-    for design, words in ((never_off, "live with the key off"), (passive, "is passive")):
+    silent = apply_edits(estate, [gone[1], Edit(path="links/remote-amp/from_id", value="converter")])
+    cases = ((never_off, "live with the key off"), (passive, "is passive"), (silent, "No remote output"))
+    for design, words in cases:
         (said,) = [f for f in evaluate(design).findings if f.rule == "switch-on" and f.severity is Severity.STOP]
         assert words in said.title
         assert said.remedy is not None

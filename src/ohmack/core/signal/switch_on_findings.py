@@ -66,6 +66,13 @@ def switch_on(results: Results) -> Iterator[Draft]:
                 "It draws nothing and has no remote output. Another source switches what hangs on it.",
                 _by_another(results.design, source),
             )
+        elif limit_a is None and source.converter is not None:
+            yield stop(
+                source.source_id,
+                f"No remote output of {source.converter.name} on file",
+                "Its papers name none, or nobody entered what it gives. Enter it, or switch by another source.",
+                _by_another(results.design, source),
+            )
         elif limit_a is None:
             where = source.limit.path
             yield stop(
