@@ -393,6 +393,17 @@ def test_pairs_are_led_into_channels_that_are_there_and_free(channels: list[int]
     assert not [t for t in stops(evaluate(design)) if t.startswith("line-channels")]
 
 
+@pytest.mark.parametrize(("channels", "left"), [([1, 2, 6], (1, 2)), ([6, 7], None)])
+def test_a_pair_is_led_out_of_channels_that_are_not_there(channels: list[int], left: tuple[int, ...] | None) -> None:
+    design = with_parts(empty(Body.SALOON), RADIO, FIVE, DOORS, REARS)
+    front = next(line for line in design.links_of(LineLink) if line.pair == 1)
+    wrong = apply_edits(design, [Edit(path=f"links/{front.id}/channels", value=channels)])
+    (said,) = [f for f in evaluate(wrong).findings if f.rule == "line-channels"]
+    mended = {line.id: line for line in apply_edits(wrong, said.remedy.edits).links_of(LineLink)}
+    assert (mended[front.id].channels if front.id in mended else None) == left
+    assert len(mended) == len(list(design.links_of(LineLink))) - (left is None)
+
+
 def test_a_pair_somebody_chose_stays_when_other_parts_come() -> None:
     design = with_parts(empty(Body.SALOON), RADIO, "Tessel Four 70", "Morrowick 10 D4", "Cooperage 28 closed")
     line = next(design.links_of(LineLink))

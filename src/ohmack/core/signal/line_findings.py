@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from collections import Counter
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from math import copysign
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
@@ -124,8 +125,18 @@ def line_channels(results: Results) -> Iterator[Draft]:
                 f"{part.name} has {count(part.channels, 'channel')}, a pair is led into channel"
                 f" {listed([str(n) for n in beyond])}",
                 "Nothing comes out of a channel that is not there.",
-                where,
+                Remedy("Leave out what is not there", tuple(_within(lines, part.channels))),
             )
+
+
+def _within(lines: Iterable[LineLink], channels: int) -> Iterator[Edit]:
+    """The edits that lead pairs only into channels an amplifier has; a pair with none of them goes."""
+    for line in lines:
+        kept = [number for number in line.channels if number <= channels]
+        if line.channels and not kept:
+            yield Edit(op="remove", path=at(line))
+        elif len(kept) < len(line.channels):
+            yield set_to(at(line, lambda it: it.channels), kept)
 
 
 @rule("line-from-old-radio", "signal", PRACTICE)
