@@ -21,7 +21,7 @@ from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import sizes
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.supply.feed_taps import feed_refuses
-from ohmack.demo.building import measured
+from ohmack.demo.building import catalogue, measured
 from ohmack.demo.jobs import demo_design
 from references import published
 
@@ -183,6 +183,9 @@ def test_the_way_back_of_what_hangs_on_a_feed_counts_and_a_press_grounds_it_near
     assert near.back.value == pytest.approx(by_hand_v, rel=1e-3)
     assert not [f for f in evaluate(loud).findings if f.rule == "feed-return"]
     moved = Edit(path="links/feed-converter/ground_point_id", value="ground-rear")
+    bad = Edit(path="vehicle/supply/body_return_ohm", value={"value": 0.03, "basis": "measured"})
+    (rusty,) = evaluate(apply_edits(loud, [bad])).results.feeds
+    assert rusty.wire.label == "14 AWG", "half of a quarter volt is the lead's: 11 mΩ a metre; no wire mends a bad body"
     thin = Edit(path="links/feed-converter/wire/size", value="16 AWG")
     far = apply_edits(loud, [moved, thin])
     (said,) = [f for f in evaluate(far).findings if f.rule == "feed-return"]
@@ -290,6 +293,21 @@ def test_a_radio_its_feed_does_not_carry_is_fed_from_the_battery_by_one_press(nu
     (twice,) = [f for f in evaluate(apply_edits(design, little)).findings if f.rule == "radio-feed"]
     assert twice.remedy is not None
     assert not twice.remedy.edits, "it hangs there already"
+
+
+@pytest.mark.parametrize("number", [21, 6])  # on a feed of its own, and over the plug of the old radio
+def test_what_a_feed_of_a_lorry_does_not_carry_is_fed_from_the_converter(number: int) -> None:
+    """From its 12 V side by a fused lead of its own, which carries what the converter gives."""
+    lorry = [measured("vehicle/supply/system", "24 V"), measured("vehicle/feeds/radio-constant/fuse_a", 4.0)]
+    lorry += [measured(f"vehicle/feeds/{name}/reads_v", 13.7) for name in ("radio-constant", "radio-switched")]
+    converter = {**next(t for t in catalogue() if t["name"] == "Hob converter 24 to 12 V, 40 A"), "id": "dcdc"}
+    design = apply_edits(demo_design(number), [*lorry, Edit(op="add", path="parts", value=converter)])
+    (said,) = [f for f in evaluate(design).findings if f.rule == "radio-feed"]
+    assert said.remedy is not None
+    fed = apply_edits(design, edits_of(design, said.remedy))
+    links = [link for link in fed.links_of(FeedLink) if link.from_id == "dcdc-out"]
+    assert [link.ground_point_id is not None for link in links] == [True]
+    assert not [f for f in evaluate(fed).findings if f.rule == "radio-feed"]
 
 
 def test_nothing_of_twelve_volts_is_fed_from_the_posts_of_a_lorry() -> None:

@@ -180,6 +180,10 @@ def test_by_the_engine_the_leads_to_a_pack_carry_less_and_what_nobody_read_follo
     rests = truck.vehicle.supply.post_resting_v
     assert (rests.value, rests.low, rests.high, rests.basis.value) == (25.2, 24.4, 25.6, "assumed")
     assert truck.vehicle.supply.post_running_v.value == 28.4
+    old = apply_edits(truck, list(follow(truck, [measured("vehicle/supply/system", "6 V")])))
+    assert (old.vehicle.supply.post_resting_v.value, old.vehicle.supply.post_running_v.value) == (6.3, 7.1)
+    pack = apply_edits(truck, list(follow(truck, [measured("vehicle/supply/system", "36 or 48 V pack")])))
+    assert pack.vehicle.supply.post_resting_v.value is None
     read = apply_edits(truck, [measured("vehicle/supply/post_resting_v", 24.9)])
     back = follow(read, [measured("vehicle/supply/system", "12 V")])
     assert [edit.path for edit in back] == [
@@ -250,6 +254,10 @@ def test_a_12_v_radio_on_the_plug_of_a_24_v_truck_goes_behind_the_converter_by_a
         assert ["burns" for f in stopped(with_one) if "It burns" in f.text] == titles
         assert not [r for r in evaluate(with_one).results.order if "relay with socket, coil" in r.what]
         assert not [f for f in evaluate(with_one).findings if f.rule in ("switching-relay", "part-idle")]
+    coil = apply_edits(fed, place_part(fed, dict(TREES["Hob relay, 24 V coil, with socket"])))
+    for reads_v, words in ((31.0, ""), (20.0, ""), (18.5, "It does not pull"), (32.0, "It burns")):  # 0.8 and 1.3 times
+        at_it = apply_edits(coil, [measured("vehicle/feeds/radio-switched/reads_v", reads_v)])
+        assert [f.text.partition(".")[0] for f in stopped(at_it)] == [words] * bool(words)
     maxi = apply_edits(fed, place_part(fed, dict(TREES["Hob maxi holder"])))
     assert any("Holder for" in r.what for r in evaluate(fed).results.order)
     assert not any("Holder for" in r.what for r in evaluate(maxi).results.order), "the one among the parts does"
