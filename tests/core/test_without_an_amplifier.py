@@ -262,6 +262,11 @@ def test_a_12_v_radio_on_the_plug_of_a_24_v_truck_goes_behind_the_converter_by_a
     assert any("Holder for" in r.what for r in evaluate(fed).results.order)
     assert not any("Holder for" in r.what for r in evaluate(maxi).results.order), "the one among the parts does"
     assert not [f for f in evaluate(maxi).findings if f.rule == "part-idle"]
+    strip = apply_edits(fed, place_part(fed, dict(TREES["Hob strip holder"])))
+    assert any("Holder for a maxi" in r.what for r in evaluate(strip).results.order), (
+        "a strip holder takes no such fuse"
+    )
+    assert [f.about for f in evaluate(strip).findings if f.rule == "part-idle"] == ["holder"]
 
 
 def test_an_amplifier_is_switched_by_a_24_v_feed_through_a_relay_alone() -> None:

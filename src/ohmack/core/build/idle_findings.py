@@ -54,17 +54,20 @@ def _all_fed(results: Results) -> bool:
 def _idle(results: Results) -> Iterator[tuple[PartBase, str]]:
     """Every part that does nothing, with what would have to be there."""
     design = results.design
-    packs = sum(not feed.part.in_car for feed in results.pack_feeds) if design.vehicle.above_12_v else 0
-    runs, feeds = len(fuse_places(results)) + packs, sum(feed.link.fuse is not None for feed in results.feeds)
-    why = "Every fuse of it has a holder already." if runs or feeds else "No fuse of it wants a holder."
+    new_packs = (feed for feed in results.pack_feeds if design.vehicle.above_12_v and not feed.part.in_car)
+    packs = Counter(feed.family for feed in new_packs)  # a converter takes a holder of its fuse's family
+    runs, feeds = len(fuse_places(results)), sum(feed.link.fuse is not None for feed in results.feeds)
+    why = "Every fuse of it has a holder already." if runs or feeds or packs else "No fuse of it wants a holder."
     for holder in design.new_parts_of(FuseHolder):
         blade = holder.family == "blade"  # only such a one takes the small fuse of a feed
-        if runs <= 0 and not (blade and feeds > 0):
-            yield holder, why
-        elif runs > 0:
+        if runs > 0:
             runs -= holder.circuits
-        else:
+        elif packs[holder.family] > 0:
+            packs[holder.family] -= holder.circuits
+        elif blade and feeds > 0:
             feeds -= holder.circuits
+        else:
+            yield holder, why
     why = "Every switch-on that wants a relay has one." if design.relayed else "No switch-on goes through a relay."
     yield from ((relay, why) for relay in list(design.parts_of(SwitchingRelay))[len(design.relayed) :])
     fed = {getattr(link, "from_id", "") for link in design.links}

@@ -160,9 +160,12 @@ def _holders(results: Results) -> Iterator[OrderRow]:
             price = ends * piece_price(f"holder_{FAMILY}")
             yield OrderRow("Fuses", str(ends), f"Holder for a {family(FAMILY).title.lower()} fuse", note, price)
     taken = {getattr(getattr(link, "fuse", None), "holder_id", None) for link in results.design.links}
-    spare = sum(h.circuits for h in results.design.new_parts_of(FuseHolder) if h.id not in taken)
-    for pack in [feed for feed in results.pack_feeds if not feed.part.in_car][spare:]:
-        if pack.fuse.value is not None:
+    spare = Counter[str]()
+    for holder in results.design.new_parts_of(FuseHolder):
+        spare[holder.family] += holder.circuits if holder.id not in taken else 0
+    for pack in (feed for feed in results.pack_feeds if not feed.part.in_car):
+        spare[pack.family] -= 1
+        if pack.fuse.value is not None and spare[pack.family] < 0:
             note = f"at the pack, for {pack.part.name}, takes {pack.wire.value or 'its wire'}"
             what = f"Holder for a {family(pack.family).title.lower()} fuse"
             yield OrderRow("Fuses", "1", what, note, piece_price(f"holder_{pack.family}"))

@@ -86,7 +86,9 @@ def _fuse_holders(book: StepBook) -> None:
         book.add(name, Phase.FIT, what, "fix-part", (f"lay-{link.id}",), where,
                  part_ids=(holder.id,) if holder else ())  # fmt: skip
     for pack in (feed for feed in results.pack_feeds if not feed.part.in_car):
-        holder = holders.pop(0) if holders else None
+        holder = next((one for one in holders if one.family == pack.family), None)
+        if holder is not None:
+            holders.remove(holder)
         what = f"{holder.name if holder else 'Fuse holder'} at {pack.battery.name}, in the plus to {pack.part.name}"
         book.add(f"fix-fuse-{pack.part.id}", Phase.FIT, f"{what}; no fuse in it yet", "fix-part",
                  (f"lay-{pack.part.id}",), pack.battery.position.point,

@@ -43,7 +43,7 @@ def pack_fuses(pack: Iterable[PackFeed]) -> list[FuseRow]:
     return [
         FuseRow(
             f"At {feed.battery.name}, plus of the whole pack",
-            family(feed.family or "strip").title,
+            family(feed.family).title if feed.family else "none on file",
             feed.fuse.value,
             f"{feed.wire.value} to {feed.part.name}",
             None,

@@ -125,8 +125,7 @@ def _converter_holds(results: Results, part: VoltageConverter, current_a: float)
                 part.id,
                 f"{part.name} gets {results.say(rests_v - lost_v, 'v')} at full output and works from"
                 f" {part.in_low_v:g} V",
-                f"{results.say(lost_v, 'v')} are lost in its leads. Put it nearer the pack, or lead it thicker than its"
-                " fuse asks for.",
+                f"{results.say(lost_v, 'v')} are lost in its leads: put it nearer the pack.",
                 Remedy("Move it", path=at(part)),
             )
 
