@@ -144,6 +144,39 @@ def test_a_deficit_is_as_grave_as_it_is(two: Design, rated_a: float, severity: S
     assert said == ([severity] if severity else [])
 
 
+@pytest.mark.parametrize(
+    ("limit_a", "said"),
+    [
+        (45.0, [(Severity.STOP, "With everything on 3 A more is drawn than charging gives")]),
+        (52.0, [(Severity.WATCH, "With heavy bass 5 A more is drawn than the converter gives")]),
+        (60.0, []),
+    ],
+)
+def test_a_converter_gives_standing_what_it_gives_on_the_road(
+    limit_a: float, said: list[tuple[Severity, str]]
+) -> None:  # fmt: skip
+    """Car 41 A, music 7 A, heavy bass 16 A: what is over its limit is over it everywhere, and nothing charges it again
+    on the way.
+    """
+    electric = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title == "Bass at the converter's limit"))
+    result = evaluate(apply_edits(electric, [documented(f"{S}/dc_dc_limit_a", limit_a)]))
+    assert [(f.severity, f.title) for f in result.findings if f.rule == "charging-budget"] == said
+    budget = result.results.budget
+    assert budget is not None
+    assert budget.value("idle_bass") == budget.value("road_bass")
+    names = [f"{f.name} {f.formula} {' '.join(term.name for term in f.inputs)}" for f in result.figures.values()]
+    assert not [name for name in names if "engine" in name or "turns" in name or "at idle" in name]
+
+
+def test_a_converter_has_two_main_cables() -> None:
+    electric = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title == "Bass at the converter's limit"))
+    budget = evaluate(apply_edits(electric, [documented(f"{S}/dc_dc_limit_a", 180.0)])).results.budget
+    assert budget is not None
+    strap = budget.cures[0]
+    assert strap.title == "Battery strap and main cables"
+    assert [f.name for f in strap.brings[-2:]] == ["Converter to battery", "Battery to body"]
+
+
 def test_nothing_is_green_while_the_alternator_is_not_known(two: Design) -> None:
     unknown = apply_edits(two, [Edit(path=f"{S}/alternator_rating_a", value={"value": None})])
     found = next(f for f in evaluate(unknown).findings if f.rule == "charging-budget")

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterator
 from pathlib import Path
 
@@ -9,7 +10,7 @@ import pytest
 from starlette.testclient import TestClient
 
 from ohmack.core.figures.finding import STAGES
-from ohmack.demo.jobs import demo_design
+from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database, DatabaseSettings
 from ohmack.store.designs import DesignStore
@@ -19,6 +20,8 @@ from ohmack.web.settings import Settings
 from ohmack.web.sheet import sheets, stages, tabs
 from signing_in import signed_in
 
+CONVERTER = next(n for n, job in enumerate(demo_jobs()) if job.title == "Bass at the converter's limit")
+OF_AN_ENGINE = re.compile(r".{20}(?:ngine (?:off|running|on\b|idl)|[Aa]t idle|\d turns|ost, cranking).{20}")
 BASE = "http://127.0.0.1:8417"
 FOLDERS = sorted(p.parent.name for p in Path(package.__path__[0]).glob("*/page.html"))
 
@@ -48,8 +51,8 @@ def test_every_folder_is_a_sheet_and_every_sheet_a_folder() -> None:
 
 @pytest.mark.parametrize("key", FOLDERS)
 def test_a_sheet_shows_its_sentence_and_its_picture(client: TestClient, database: Database, key: str) -> None:
-    """On a car with everything and on one with nothing planned."""
-    for number in (0, 2):
+    """On a car with everything, on one with nothing planned, and on an electric one, of which no engine is said."""
+    for number in (0, 2, CONVERTER):
         job = DesignStore(database).open_job(BUILT_IN, "Sheets", "", "Sheets", demo_design(number))
         answer = client.get(f"/jobs/{job}/{key}")
         assert answer.status_code == 200
@@ -57,6 +60,8 @@ def test_a_sheet_shows_its_sentence_and_its_picture(client: TestClient, database
         assert "<h1>" in answer.text
         if sheets()[key].built and key not in ("build", "fit", "order"):
             assert answer.text.count("<svg") > 0, key
+        if number:
+            assert not OF_AN_ENGINE.findall(answer.text)
     assert client.get(f"/jobs/{job}/no-such-sheet").status_code == 404
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from collections.abc import Iterable, Sequence
 from math import floor, isfinite, log10
 
@@ -174,15 +175,25 @@ def file_size(size_bytes: int) -> str:
     return f"{size_bytes / 1e6:.1f} MB" if size_bytes >= 1e5 else f"{size_bytes / 1e3:.0f} kB"
 
 
-WITHOUT_ENGINE = (
-    ("key on, engine off", "key on, car not ready"),
-    ("engine off", "car not ready"),
-    ("engine running", "car ready"),
-    ("engine idling", "car ready, standing"),
-    ("engine on", "car ready"),
-    ("Engine running, volume down, then 2,000 turns.", "Car ready, volume down: fan and lights on, then a slow drive."),
-    ("No whine with the engine", "No whine as it drives"),
-)
+WITHOUT_ENGINE = {
+    "Engine running, volume down, then 2,000 turns.": "Car ready, volume down: fan and lights on, then a slow drive.",
+    "No whine with the engine": "No whine as it drives",
+    "the engine running": "the car ready",
+    "engine running": "car ready",
+    "Engine running": "Car ready",
+    "engine off": "car not ready",
+    "Engine off": "Car not ready",
+    "engine idling": "car ready, standing",
+    "engine on": "car ready",
+    "start the engine": "switch the car on",
+    "A running engine charges": "A car that is ready charges",
+    "idling with everything on": "standing with everything on",
+    "Idling, all on": "Standing, all on",
+    "Idling with": "Standing with",
+    "at idle": "standing",
+    "At idle": "Standing",
+}
+_OF_AN_ENGINE = re.compile("|".join(map(re.escape, WITHOUT_ENGINE)))  # the first that fits, so the longest are first
 
 
 def without_engine(text: str) -> str:
@@ -191,6 +202,4 @@ def without_engine(text: str) -> str:
     >>> without_engine("Battery, engine running, no music")
     'Battery, car ready, no music'
     """
-    for words, instead in WITHOUT_ENGINE:
-        text = text.replace(words, instead)
-    return text
+    return _OF_AN_ENGINE.sub(lambda found: WITHOUT_ENGINE[found[0]], text)

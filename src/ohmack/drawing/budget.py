@@ -30,35 +30,40 @@ WIDE, PHONE = Sheet(760.0, 92.0, 734.0), Sheet(NARROW, 14.0, NARROW - 18.0)
 
 
 def draw_budget(budget: Budget, sheet: Sheet = WIDE) -> Markup:
-    """Two bars over one scale of amperes; empty while nothing can be set against the music."""
+    """A bar for each state over one scale of amperes; empty while nothing can be set against the music."""
     known = [*(budget.value(name) for name in ("idle", "road", "music", "bass", "full")), budget.car_a]
     given = [value for value in known if value is not None]
     if len(given) < len(known):
         return Markup("")
     idle_a, road_a, music_a, bass_a, full_a, car_a = given
     most_a = 1.06 * max(road_a, car_a + full_a)
+    states = [("At idle", idle_a), ("On the road", road_a)]
+    if budget.always_the_same:
+        states = [("At any time", road_a)]
+    rows = len(states)
 
     def x_of(amps: float) -> float:
         return sheet.left + (sheet.right - sheet.left) * amps / most_a
 
     taken = (("car", car_a), ("music", car_a + music_a), ("heavy bass", car_a + bass_a), ("full level", car_a + full_a))
-    pieces = [_scale(most_a, x_of, 8 if sheet is WIDE else 5)]
-    for row, (words, given_a) in enumerate((("At idle", idle_a), ("On the road", road_a))):
+    pieces = [_scale(most_a, x_of, 8 if sheet is WIDE else 5, rows)]
+    for row, (words, given_a) in enumerate(states):
         pieces.append(_row(words, given_a, taken, x_of, TOP + row * ROW, sheet))
+    gives = " and ".join(f"{given_a:.0f} A {words[:1].lower()}{words[1:]}" for words, given_a in states)
     title = (
-        f"Charging budget: {idle_a:.0f} A at idle and {road_a:.0f} A on the road; the car takes {car_a:.0f} A, music"
+        f"Charging budget: {gives}; the car takes {car_a:.0f} A, music"
         f" {music_a:.0f} A on average, heavy bass {bass_a:.0f} A, full level {full_a:.0f} A"
     )
-    height = TOP + 2 * ROW + 22
+    height = TOP + rows * ROW + 22
     return el(
         "svg", el("title", title), group(pieces), viewBox=f"0 0 {sheet.width:g} {height:g}", class_="drawing budget",
         role="img", aria_label=title,
     )  # fmt: skip
 
 
-def _scale(most_a: float, x_of: Callable[[float], float], lines: int) -> Markup:
+def _scale(most_a: float, x_of: Callable[[float], float], lines: int, rows: int) -> Markup:
     step = next((s for s in STEPS_A if most_a / s <= lines), STEPS_A[-1])
-    bottom = TOP + 2 * ROW
+    bottom = TOP + rows * ROW
     pieces = []
     for amps in range(0, int(most_a) + 1, step):
         x = x_of(float(amps))

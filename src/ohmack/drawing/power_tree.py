@@ -33,7 +33,7 @@ def _px(current_a: float, scale: float) -> float:
 
 
 def _svg(pieces: Sequence[Markup], width: float, height: float) -> Markup:
-    title = "Power tree: every branch as wide as its current at full level, engine running"
+    title = "Power tree: every branch as wide as its current at full level, car running"
     return el(
         "svg", el("title", title), group(pieces), viewBox=f"0 0 {width:g} {height:g}", class_="drawing power-tree",
         role="group", aria_label=title,

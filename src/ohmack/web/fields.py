@@ -278,7 +278,7 @@ def fact_view(design: Design, path: str) -> FactView:
         fact.when,
         fact.how.value,
         fact.note,
-        guide.get("how", ""),
+        design.vehicle.as_said(guide.get("how", "")),
         int(guide.get("minutes", 5)),
         fact.value is not None,
     )

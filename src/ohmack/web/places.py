@@ -9,7 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.registry import Survey, scan, walk
-from ohmack.core.document.vehicle import Battery, Supply, SupplyKind, Vehicle
+from ohmack.core.document.vehicle import Battery, SupplyKind, Vehicle
 from ohmack.drawing.picture import Mark
 from ohmack.web.asked import facts_asked
 from ohmack.web.fields import FactView, fact_view
@@ -39,8 +39,10 @@ class PlaceFacts:
     facts: tuple[FactView, ...]
 
 
-def _first_battery(supply: Supply, first: Battery) -> tuple[str, ...]:
+def _first_battery(vehicle: Vehicle, first: Battery) -> tuple[str, ...]:
     """The first battery with the charging: the posts a survey reads are its own."""
+    supply = vehicle.supply
+    cranking = (at(supply, lambda it: it.post_cranking_v),) if vehicle.starts else ()
     if supply.kind is SupplyKind.DC_DC:
         charging: tuple[str, ...] = (at(supply, lambda it: it.dc_dc_limit_a),)
     else:
@@ -53,7 +55,7 @@ def _first_battery(supply: Supply, first: Battery) -> tuple[str, ...]:
         at(supply, lambda it: it.post_loaded_v),
         *traffic,
         at(supply, lambda it: it.post_resting_v),
-        at(supply, lambda it: it.post_cranking_v),
+        *cranking,
         at(supply, lambda it: it.standby_current_a),
         at(supply, lambda it: it.battery_strap_ohm),
         *charging,
@@ -62,9 +64,10 @@ def _first_battery(supply: Supply, first: Battery) -> tuple[str, ...]:
     )
 
 
-def _supply(supply: Supply) -> Iterator[Row]:
+def _supply(vehicle: Vehicle) -> Iterator[Row]:
+    supply = vehicle.supply
     first, *others = supply.batteries
-    yield Row(Survey.SUPPLY, first.id, "Battery and charging", _first_battery(supply, first))
+    yield Row(Survey.SUPPLY, first.id, "Battery and charging", _first_battery(vehicle, first))
     for battery in others:
         own = (f"{at(battery)}/{name}" for name in facts_asked(battery))
         paths = (at(supply, lambda it: it.split_charging), *own)
@@ -138,7 +141,7 @@ def _body(design: Design) -> Row:
 def survey_order(design: Design) -> list[Row]:
     """What a survey asks for at every place, in the order it takes them."""
     vehicle = design.vehicle
-    rows = [*_supply(vehicle.supply), _system(design), *_ways(design), *_collections(design), _body(design)]
+    rows = [*_supply(vehicle), _system(design), *_ways(design), *_collections(design), _body(design)]
     return sorted(rows, key=lambda row: GROUPS.index(row.group))
 
 

@@ -47,7 +47,7 @@ def title_of(design: Design, path: str) -> str:
         parent, last = parent_of(design, path.removesuffix("/value"))
     except UnknownName:
         return thing_title(design, path)
-    return type(parent).model_fields[last].title or last.replace("_", " ").capitalize()
+    return design.vehicle.as_said(type(parent).model_fields[last].title or last.replace("_", " ").capitalize())
 
 
 def label_of(design: Design, path: str) -> str:

@@ -41,6 +41,7 @@ from ohmack.core.document.functions import CarFunction
 from ohmack.core.document.harness import Connector, Hunt
 from ohmack.core.document.registry import Gone, Many, One, Ref, Survey
 from ohmack.core.document.responses import Response
+from ohmack.core.wording import without_engine
 
 
 class Body(StrEnum):
@@ -331,6 +332,15 @@ class Vehicle(Model):
     def above_12_v(self) -> bool:
         """Whether its batteries hold more than a 12 V part bears."""
         return self.supply.system.value in (SystemVoltage.V24, SystemVoltage.PACK)
+
+    def as_said(self, text: str) -> str:
+        """A text as it is said of this car: of an electric one, nothing about an engine."""
+        return without_engine(text) if self.powertrain is Powertrain.ELECTRIC else text
+
+    @property
+    def starts(self) -> bool:
+        """Whether a starter pulls at its battery: of an electric car nothing is read or promised while cranking."""
+        return self.powertrain is not Powertrain.ELECTRIC
 
     @property
     def constant_feed(self) -> Feed | None:

@@ -184,16 +184,18 @@ def likely_asked(design: Design) -> Iterator[Measure]:
             asked.setdefault(path, []).append(candidate.key.value)
     for path, fact, owner, field in design_facts(design):
         if path in asked:
-            yield _unplanned(path, fact, owner, field, plans=tuple(asked[path]))
+            yield _unplanned(design, path, fact, owner, field, plans=tuple(asked[path]))
 
 
-def _unplanned(path: str, fact: Fact[Any], owner: BaseModel, field: str, **why: Any) -> Measure:
+def _unplanned(
+    design: Design, path: str, fact: Fact[Any], owner: BaseModel, field: str, **why: Any
+) -> Measure:  # fmt: skip
     """A fact to measure while nothing is planned, so that nothing flips yet."""
-    guide = fact_guide(field)
-    title = type(owner).model_fields[field].title or field
+    guide, as_said = fact_guide(field), design.vehicle.as_said
+    title = as_said(type(owner).model_fields[field].title or field)
     return Measure(
         path, title, _owner(owner), unit_of(field), fact.value, fact.low, fact.high, fact.alternatives, (), (), (), str,
-        guide.get("how", ""), int(guide.get("minutes", 5)), guide.get("where", "car"), **why,
+        as_said(guide.get("how", "")), int(guide.get("minutes", 5)), guide.get("where", "car"), **why,
     )  # fmt: skip
 
 
@@ -223,7 +225,7 @@ def wished(design: Design) -> Iterator[Measure]:
             why[at(alteration, lambda it: it.cause)] = "until it is known, the next one may fail too"
     for path, fact, owner, field in design_facts(design):
         if path in why and fact.basis is Basis.ASSUMED:
-            yield _unplanned(path, fact, owner, field, wish=why[path])
+            yield _unplanned(design, path, fact, owner, field, wish=why[path])
 
 
 def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measure]:
@@ -248,9 +250,9 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
                 first_flip = value
         if first_flip is None:
             continue
-        guide = fact_guide(field)
+        guide, as_said = fact_guide(field), design.vehicle.as_said
         low, high = (fact.low, fact.high) if fact.value is not None else (min(values), max(values))
-        title = type(owner).model_fields[field].title or field
+        title = as_said(type(owner).model_fields[field].title or field)
         yield Measure(
             path,
             title,
@@ -264,7 +266,7 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
             tuple(watches),
             tuple(parts),
             partial(_threshold, path, fact, owner, first_flip, was, tracing),
-            guide.get("how", ""),
+            as_said(guide.get("how", "")),
             int(guide.get("minutes", 5)),
             guide.get("where", "car"),
         )

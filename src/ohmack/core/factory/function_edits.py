@@ -198,4 +198,4 @@ def before_unplugging(design: Design) -> tuple[str, ...]:
 
 def must_still_work(design: Design) -> tuple[tuple[str, str], ...]:
     """(function, how it is tried) of everything that has to work at the end; Prove tests it."""
-    return tuple((f.title, str(about(f.kind)["test"])) for f in functions_of(design))
+    return tuple((f.title, design.vehicle.as_said(str(about(f.kind)["test"]))) for f in functions_of(design))

@@ -12,9 +12,11 @@ from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.handles import at
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Powertrain
 from ohmack.core.errors import NoOperatingPoint, NotLaid, NotWired, OhmackError, OutOfRange
 from ohmack.core.record import record
 from ohmack.core.reference import Grade, Source
+from ohmack.core.wording import without_engine
 
 M = TypeVar("M", bound=BaseModel)
 P = TypeVar("P", bound=PartBase)
@@ -160,9 +162,13 @@ class Book:
     design: Design
     figures: dict[str, Figure] = field(default_factory=dict)
 
+    def __post_init__(self) -> None:
+        self._engine = self.design.vehicle.powertrain is not Powertrain.ELECTRIC  # else nothing is said of one
+
     def fact(self, of: M, pick: Callable[[M], Fact[Any]], name: str, unit: str = "") -> Term:
         """A fact of a thing as an input; an unknown one makes what rests on it missing."""
         path, fact = at(of, pick), pick(of)
+        name = name if self._engine else without_engine(name)
         gap = (Missing(path, name),) if fact.value is None else ()
         return Term(name, fact.value, unit, fact.basis, None, fact.basis.word.lower(), path, gap)
 
@@ -218,12 +224,15 @@ class Book:
                 refused = str(error)
             if value is None and not refused:
                 refused = f"{name or by.name} could not be worked out."
+        called, text = name or by.name, by.said_of(solved) if isinstance(by, Reading) else by.text
+        if not self._engine:
+            called, text = without_engine(called), without_engine(text)
         figure = Figure(
             figure_id,
-            name or by.name,
+            called,
             value,
             by.unit,
-            by.said_of(solved) if isinstance(by, Reading) else by.text,
+            text,
             terms,
             by.shown_source,
             weakest_basis(terms),

@@ -151,10 +151,12 @@ def adding(path: str, value: object) -> Edit:
 def findings_of(r: Rule, results: Results) -> list[Finding]:
     """What one rule says, each finding once: two amplifiers may both ask for the same fact."""
     said: dict[tuple[str, str, str], Finding] = {}
+    vehicle = results.design.vehicle
     for d in r.judge(results):
         place = (d.severity.rank, r.caution, STAGES.index(r.stage))
-        found = Finding(r.id, d.severity, r.stage, d.about, d.title, d.text, r.source, d.remedy, r.caution, place)
-        said.setdefault((d.about, d.title, d.text), found)
+        title, text = vehicle.as_said(d.title), vehicle.as_said(d.text)
+        found = Finding(r.id, d.severity, r.stage, d.about, title, text, r.source, d.remedy, r.caution, place)
+        said.setdefault((d.about, title, text), found)
     return list(said.values())
 
 

@@ -98,15 +98,15 @@ def _loud(results: Results) -> Iterator[str]:
             yield f"{ceiling.source}: nobody has read how far it is clean. Stop where the sound turns hard."
     if not found and results.design.parts:
         yield "Turn up until the sound turns hard, then back: past that speakers burn."
-    off = results.engine_off
+    off, off_words = results.engine_off, results.design.vehicle.as_said("Engine off")
     for one in off.listening if off is not None else ():
         if one.hours.value is not None:
             share = f"{results.design.use.programme_percent:g} % of full power on average"
             kept = f"{one.battery.name} is down to the {results.design.use.reserve_percent:g} % that are kept"
             if one.plays:
-                yield f"Engine off: about {_h(one.hours.value)} of music at {share}, until {kept}."
+                yield f"{off_words}: about {_h(one.hours.value)} of music at {share}, until {kept}."
             else:
-                yield f"Engine off, the radio is on {one.battery.name}: about {_h(one.hours.value)}, until {kept}."
+                yield f"{off_words}, the radio is on {one.battery.name}: about {_h(one.hours.value)}, until {kept}."
 
 
 def _h(value: float) -> str:
@@ -137,10 +137,10 @@ def _stops(results: Results) -> Iterator[WhenStops]:
     if powered:
         yield WhenStops(said["cuts"], ("Turn down, ten minutes of rest. Does something lie on the amplifier?",
                                        "If it does so below the clean step, come back."))  # fmt: skip
-        yield WhenStops(said["whine"], ("Nothing breaks. Note when: with the engine, with the lights, with a charger in"
+        yield WhenStops(said["whine"], ("Nothing breaks. Note when: as it drives, with the lights, with a charger in"
                                         " the socket; come back.",))  # fmt: skip
         where = f" Fuse {spots[0].number} out, if it is in reach: {lowered(spots[0].where)}." if spots else ""
-        yield WhenStops(said["smell"], (f"Stop, engine off, out of the car.{where} Call, and do not drive on with it"
+        yield WhenStops(said["smell"], (f"Stop, key off, out of the car.{where} Call, and do not drive on with it"
                                         " in.",))  # fmt: skip
     if spots:
         yield WhenStops("A fuse is blown", (care["fuse"],))
@@ -183,4 +183,4 @@ def _care(results: Results) -> Iterator[str]:
         yield care["child"]
         yield care["wash"]
     if results.supplies:
-        yield care["battery"]
+        yield results.design.vehicle.as_said(care["battery"])

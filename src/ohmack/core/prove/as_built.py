@@ -14,7 +14,7 @@ from ohmack.core.document.links import LineLink, RemoteLink
 from ohmack.core.document.parts import Accessory, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.paths import get
 from ohmack.core.document.proof import FaultKind
-from ohmack.core.document.vehicle import KeyState, Powertrain, Speaker
+from ohmack.core.document.vehicle import KeyState, Speaker
 from ohmack.core.errors import NotPossible
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW, DC_TYPICAL
 from ohmack.core.loads.drivers import Drive
@@ -77,8 +77,7 @@ def _held(results: Results) -> tuple[dict[Setting, dict[str, float]], dict[Setti
     batteries = {b.id: b for b in results.design.vehicle.supply.batteries}
     first = results.design.vehicle.supply.batteries[0].id
     cells = (first,) if network is None else tuple(c.id for c in network.cells if c.id in batteries)
-    starts = results.design.vehicle.powertrain is not Powertrain.ELECTRIC
-    for setting in (one for one in LIVE if starts or one is not Setting.CRANKING):
+    for setting in (one for one in LIVE if results.design.vehicle.starts or one is not Setting.CRANKING):
         held: dict[str, float | None] = {n: emf_v(held_v(book, batteries[n], setting.holds)) for n in cells}
         terms = {name: inner_terms(book, batteries[name], setting.holds) for name in held}
         ohms = {n: None if any(t.value is None for t in own) else inner_ohm(own) for n, own in terms.items()}

@@ -5,7 +5,6 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.vehicle import Powertrain
 from ohmack.core.network.model import Place
 from ohmack.core.prove.car import Setting
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
@@ -13,7 +12,6 @@ from ohmack.core.prove.judged import EXTRA
 from ohmack.core.prove.points import BODY, minus_of, plus_of, remote_of
 from ohmack.core.prove.probes import Probe, Quantity
 from ohmack.core.record import record
-from ohmack.core.wording import without_engine
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -101,8 +99,7 @@ def free_check(results: Results, check_id: str) -> Check | None:
     elif setting is Setting.DEAD:
         return None
     plus, minus = spotted[parts[3]], spotted[parts[4]]
-    electric = results.design.vehicle.powertrain is Powertrain.ELECTRIC
-    said = without_engine(setting.value) if electric else setting.value
+    said = results.design.vehicle.as_said(setting.value)
     title = f"{plus.name} to {minus.name}, {said}"
     how = f"{METERS[quantity]}, {said}. Red at {plus.name}, black at {minus.name}."
     minutes = minutes_of("ohm" if quantity is Quantity.OHM else "v")

@@ -19,7 +19,7 @@ from ohmack.core.prove.levels_to_prove import level_checks, tweeters_filters
 from ohmack.core.prove.points import BODY, far_of, minus_of, near_of, plus_of, remote_of
 from ohmack.core.prove.probes import Ask, Probe, Quantity
 from ohmack.core.supply.second_battery import negatives
-from ohmack.core.wording import lowered, trimmed, without_engine
+from ohmack.core.wording import lowered, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -44,7 +44,8 @@ def plan_of_proof(results: Results) -> tuple[Check, ...]:
     found = (*_dead(results, car, spots), *_live(results, car, spots), *level_checks(results, car, spots))
     if results.design.vehicle.powertrain is not Powertrain.ELECTRIC:
         return found
-    return tuple(replace(one, title=without_engine(one.title), how=without_engine(one.how)) for one in found)
+    said = results.design.vehicle.as_said
+    return tuple(replace(one, title=said(one.title), how=said(one.how)) for one in found)
 
 
 def new_outputs(results: Results, car: Car) -> tuple[Output, ...]:

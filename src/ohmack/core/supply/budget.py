@@ -114,6 +114,7 @@ class Budget:
     cures: tuple[Cure, ...]
     lacks: tuple[Missing, ...] = ()
     car_a: float | None = None  # what the car itself draws with everything on
+    always_the_same: bool = False  # a converter gives standing what it gives on the road
 
     def value(self, key: str) -> float | None:
         """The value of one figure; None where it is not filed or not known."""
@@ -193,7 +194,7 @@ def compute_budget(
         ]
         figures |= _out_of_the_battery(book, figures, car, pulled)
         figures |= _post_in_note(book, figures["over"], [*zip(fed, drawn, strict=True)], charging)
-    return Budget(figures, _cures(book, fed, figures, rated, car, hard), lacks, car.value)
+    return Budget(figures, _cures(book, fed, figures, rated, car, hard), lacks, car.value, hard)
 
 
 def _balances(book: Book, figures: dict[str, Figure], rated: Term, car: Term, hard: bool) -> dict[str, Figure]:
@@ -203,12 +204,12 @@ def _balances(book: Book, figures: dict[str, Figure], rated: Term, car: Term, ha
         if hard
         else book.figure("charging/idle_a", AT_IDLE, rated, idle_share(book))
     )
-    found = {"idle": idle, "road": book.figure("charging/road_a", ON_ROAD, rated)}
-    for state, where in (("idle", "at idle"), ("road", "on the road")):
+    found = {"idle": idle, "road": book.figure("charging/road_a", ON_ROAD, rated, name=idle.name if hard else "")}
+    for state, where in (("idle", "" if hard else " at idle"), ("road", "" if hard else " on the road")):
         for kind, words in (("music", "music"), ("bass", "heavy bass")):
             found[f"{state}_{kind}"] = book.figure(
                 f"charging/{state}_{kind}_a", BALANCE, found[state], car, figures[kind],
-                name=f"Left over {where}, {words}",
+                name=f"Left over{where}, {words}",
             )  # fmt: skip
     return found
 
@@ -303,8 +304,9 @@ def _worth(*gains: float | None) -> Worth:
 
 
 def _main_cables(book: Book, wire: Conductor, rated: Term) -> list[Figure]:
-    """What each of the three main cables gives as that wire at the alternator's rating, over the usual one."""
+    """What each of the main cables gives as that wire at what charging gives, over the usual one."""
     row = table("supply", "big_three")
+    rows = row["behind_a_converter" if book.design.vehicle.supply.kind is SupplyKind.DC_DC else "rows"]
     usual = conductor(str(row["usual"]))
     if wire.resistance_ohm_per_m >= usual.resistance_ohm_per_m:
         return []
@@ -317,13 +319,14 @@ def _main_cables(book: Book, wire: Conductor, rated: Term) -> list[Figure]:
             f"charging/cable_{n}_v", CABLE_GAIN, *per_m, reference(words, float(length_m), "m", row["source"]), rated,
             name=f"{words[:1].upper()}{words[1:]}",
         )
-        for n, (words, length_m) in enumerate(row["rows"], 1)
+        for n, (words, length_m) in enumerate(rows, 1)
     ]  # fmt: skip
 
 
 def _strap(book: Book, fed: Sequence[SupplyResult], full: Figure, rated: Term | None) -> Cure:
     """The battery's strap, and the cables between alternator, battery, engine and body."""
     supply, row = book.design.vehicle.supply, table("supply", "good_strap")
+    hard = supply.kind is SupplyKind.DC_DC
     first = f"{supply.batteries[0].id}/strap"
     through = [one for one in fed if any(piece.id == first for piece in one.pieces)]
     strap = book.fact(supply, lambda it: it.battery_strap_ohm, "battery strap", "ohm")
@@ -347,11 +350,13 @@ def _strap(book: Book, fed: Sequence[SupplyResult], full: Figure, rated: Term | 
         if worth == "helps"
         else "Its reading is missing."
         if worth == "not known"
-        else "The strap reads well. The big three cables want to carry the alternator: look what is fitted."
+        else f"The strap reads well. The {'main' if hard else 'big three'} cables want to carry"
+        f" the {'converter' if hard else 'alternator'}: look what is fitted."
         if through
         else "The audio's current does not come back through it."
     )
-    return Cure("strap", "Battery strap and the big three cables", tuple(brings), worth, why)
+    cables = "main cables" if hard else "the big three cables"
+    return Cure("strap", f"Battery strap and {cables}", tuple(brings), worth, why)
 
 
 def _alternator(book: Book, figures: dict[str, Figure], car: Term, hard: bool) -> Cure:

@@ -34,24 +34,29 @@ def charging_budget(results: Results) -> Iterator[Draft]:
     if road is None or road.value is None:
         yield from _not_known(budget)
         return
+    hard = budget.always_the_same
     if road.value < 0:
+        ends = "Smaller amplifiers: no converter is exchanged"
+        ends = ends if hard else "Smaller amplifiers, or an alternator that covers car and music"
         yield stop(
             ROAD,
-            f"Even on the road {_shown(road)} more is drawn than charging gives",
-            "With music at full level the battery empties on every drive. Smaller amplifiers, or an alternator that"
-            " covers car and music.",
+            f"{'With everything on' if hard else 'Even on the road'} {_shown(road)} more is drawn than charging gives",
+            f"With music at full level the battery empties on every drive. {ends}.",
             Remedy("See the budget", sheet="charging"),
         )
     elif (budget.value("road_bass") or 0.0) < 0:
+        over = f"{_shown(budget.figures['road_bass'])} more is drawn"
         yield watch(
             ROAD,
-            f"With heavy bass {_shown(budget.figures['road_bass'])} more is drawn on the road than charging gives",
+            f"With heavy bass {over} than the converter gives"
+            if hard
+            else f"With heavy bass {over} on the road than charging gives",
             "With ordinary music it charges; an evening of bass at full level it does not.",
             Remedy("See the budget", sheet="charging"),
         )
     idle = budget.figures["idle_music"]
     loaded_v = supply.post_loaded_v.value
-    if idle.value is not None and idle.value < -EVEN_A and supply.kind is not SupplyKind.DC_DC and road.value >= 0:
+    if idle.value is not None and idle.value < -EVEN_A and not hard and road.value >= 0:
         yield watch(
             IDLE,
             f"At idle {_shown(idle)} more is drawn than the alternator gives",
@@ -64,10 +69,10 @@ def charging_budget(results: Results) -> Iterator[Draft]:
             IDLE,
             f"The post reads {amount(loaded_v, 'v')} idling: nothing is left there for music",
             "The reading goes before the arithmetic: the battery is giving already. Look at strap, main cables, belt"
-            " and alternator before anything is added.",
+            f" and {'converter' if hard else 'alternator'} before anything is added.",
             Remedy("See what helps", sheet="charging"),
         )
-    elif (budget.value("idle_bass") or 0.0) < -EVEN_A and road.value >= 0:
+    elif (budget.value("idle_bass") or 0.0) < -EVEN_A and road.value >= 0 and not hard:
         yield note(
             IDLE,
             f"Idling with heavy bass {_shown(budget.figures['idle_bass'])} come out of the battery",

@@ -5,6 +5,7 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.document.factory import StepReading
+from ohmack.core.document.vehicle import SupplyKind
 from ohmack.drawing.steps import draw_steps
 from ohmack.web.fields import FactView
 from ohmack.web.page import Page
@@ -21,8 +22,10 @@ class BaselineView:
     @property
     def posts(self) -> list[FactView]:
         """Post voltages per state, standby current, ground."""
-        smart = self.page.design.vehicle.supply.kind.value == "smart alternator"
-        names = [name for name in POSTS if name != "post_traffic_v" or smart]
+        vehicle = self.page.design.vehicle
+        unread = {"post_traffic_v"} if vehicle.supply.kind is not SupplyKind.SMART else set()
+        unread |= set() if vehicle.starts else {"post_cranking_v"}
+        names = [name for name in POSTS if name not in unread]
         paths = [f"vehicle/supply/{name}" for name in (*names, "battery_strap_ohm", "body_return_ohm")]
         return [self.page.fact(path) for path in paths]
 

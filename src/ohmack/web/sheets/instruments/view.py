@@ -52,7 +52,8 @@ class InstrumentsView(ProveView):
     @property
     def settings(self) -> list[tuple[str, str]]:
         """(name, words) of what the car may be doing."""
-        return [(s.name, s.value) for s in Setting]
+        vehicle = self.page.design.vehicle
+        return [(s.name, vehicle.as_said(s.value)) for s in Setting if vehicle.starts or s is not Setting.CRANKING]
 
     def chosen_of(self, name: str) -> str:
         """What a field of the probes' form holds: as typed, as chosen, or the usual."""

@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
-from ohmack.core.document.vehicle import Powertrain
-from ohmack.core.wording import amount, without_engine
+from ohmack.core.wording import amount
 from ohmack.drawing.car import HEIGHT
 from ohmack.drawing.picture import Layer, Picture
 from ohmack.drawing.volts import CHART_HEIGHT, draw_volts
@@ -45,7 +44,7 @@ def say(page: Page) -> tuple[str, str]:
     cool = drop.value <= limit + 1e-9 and supply.chosen.fuse_fits
     current = supply.figures["current"].value or 0.0
     small = f"for {supply.part.name}, at {current:.0f} A, full level, engine running"
-    small = without_engine(small) if page.design.vehicle.powertrain is Powertrain.ELECTRIC else small
+    small = page.design.vehicle.as_said(small)
     if cool and (hot is None or hot > limit + 1e-9):
         heat = f"{amount(hot, 'v')} hot" if hot is not None else "it collapses hot"
         return (

@@ -26,7 +26,9 @@ def say(page: Page) -> tuple[str, str]:
     if full is None:
         return "What it draws together is not known", "a load, a length or a voltage is missing"
     words = count(len(fed), "consumer")
-    return f"{amount(full, 'a')} at full level, {words}", "branches as wide as their current; engine running"
+    return f"{amount(full, 'a')} at full level, {words}", page.design.vehicle.as_said(
+        "branches as wide as their current; engine running"
+    )
 
 
 def draw(page: Page) -> Markup:

@@ -39,7 +39,8 @@ class TreeView:
     @property
     def states(self) -> list[tuple[str, str]]:
         """(key, words) of the states some consumer is solved in."""
-        return [(k, words) for k, words in STATES if any(k in s.figures for s in self.consumers)]
+        as_said = self.page.design.vehicle.as_said
+        return [(k, as_said(words)) for k, words in STATES if any(k in s.figures for s in self.consumers)]
 
     @property
     def cold(self) -> dict[str, Figure]:
