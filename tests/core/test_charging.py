@@ -164,17 +164,9 @@ def test_a_converter_gives_standing_what_it_gives_on_the_road(
     budget = result.results.budget
     assert budget is not None
     assert budget.value("idle_bass") == budget.value("road_bass")
+    assert budget.cures[0].title == "Battery strap"
     names = [f"{f.name} {f.formula} {' '.join(term.name for term in f.inputs)}" for f in result.figures.values()]
     assert not [name for name in names if "engine" in name or "turns" in name or "at idle" in name]
-
-
-def test_a_converter_has_two_main_cables() -> None:
-    electric = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title == "Bass at the converter's limit"))
-    budget = evaluate(apply_edits(electric, [documented(f"{S}/dc_dc_limit_a", 180.0)])).results.budget
-    assert budget is not None
-    strap = budget.cures[0]
-    assert strap.title == "Battery strap and main cables"
-    assert [f.name for f in strap.brings[-2:]] == ["Converter to battery", "Battery to body"]
 
 
 def test_nothing_is_green_while_the_alternator_is_not_known(two: Design) -> None:

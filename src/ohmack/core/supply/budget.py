@@ -304,9 +304,8 @@ def _worth(*gains: float | None) -> Worth:
 
 
 def _main_cables(book: Book, wire: Conductor, rated: Term) -> list[Figure]:
-    """What each of the main cables gives as that wire at what charging gives, over the usual one."""
+    """What each of the three main cables gives as that wire at the alternator's rating, over the usual one."""
     row = table("supply", "big_three")
-    rows = row["behind_a_converter" if book.design.vehicle.supply.kind is SupplyKind.DC_DC else "rows"]
     usual = conductor(str(row["usual"]))
     if wire.resistance_ohm_per_m >= usual.resistance_ohm_per_m:
         return []
@@ -319,14 +318,13 @@ def _main_cables(book: Book, wire: Conductor, rated: Term) -> list[Figure]:
             f"charging/cable_{n}_v", CABLE_GAIN, *per_m, reference(words, float(length_m), "m", row["source"]), rated,
             name=f"{words[:1].upper()}{words[1:]}",
         )
-        for n, (words, length_m) in enumerate(rows, 1)
+        for n, (words, length_m) in enumerate(row["rows"], 1)
     ]  # fmt: skip
 
 
 def _strap(book: Book, fed: Sequence[SupplyResult], full: Figure, rated: Term | None) -> Cure:
-    """The battery's strap, and the cables between alternator, battery, engine and body."""
+    """The battery's strap, and the cables between alternator, battery, engine and body where an alternator is rated."""
     supply, row = book.design.vehicle.supply, table("supply", "good_strap")
-    hard = supply.kind is SupplyKind.DC_DC
     first = f"{supply.batteries[0].id}/strap"
     through = [one for one in fed if any(piece.id == first for piece in one.pieces)]
     strap = book.fact(supply, lambda it: it.battery_strap_ohm, "battery strap", "ohm")
@@ -350,13 +348,14 @@ def _strap(book: Book, fed: Sequence[SupplyResult], full: Figure, rated: Term | 
         if worth == "helps"
         else "Its reading is missing."
         if worth == "not known"
-        else f"The strap reads well. The {'main' if hard else 'big three'} cables want to carry"
-        f" the {'converter' if hard else 'alternator'}: look what is fitted."
+        else "The strap reads well."
+        if through and rated is None
+        else "The strap reads well. The big three cables want to carry the alternator: look what is fitted."
         if through
         else "The audio's current does not come back through it."
     )
-    cables = "main cables" if hard else "the big three cables"
-    return Cure("strap", f"Battery strap and {cables}", tuple(brings), worth, why)
+    title = "Battery strap" if rated is None else "Battery strap and the big three cables"
+    return Cure("strap", title, tuple(brings), worth, why)
 
 
 def _alternator(book: Book, figures: dict[str, Figure], car: Term, hard: bool) -> Cure:
