@@ -100,3 +100,11 @@ def test_a_converter_for_the_time_until_a_radio_with_lines_of_its_own(
                                    Edit(path="parts/converter/phase", value=converter)])  # fmt: skip
     titles = [item.title for item in evaluate(planned).results.prepare]
     assert ("Sprig LC2 active is bought for the time until Later radio" in titles) is said
+
+
+def test_a_wire_that_comes_later_is_not_in_the_car_today(estate: Design) -> None:
+    later = apply_edits(estate, [Edit(path="links/remote-amp/phase", value="later")])
+    today = now_only(later)
+    assert today == apply_edits(later, [Edit(op="remove", path="links/remote-amp")])
+    assert evaluate(later).later_ids == {"remote-amp"}
+    assert "Tessel M500 has no switch-on" in {f.title for f in evaluate(later).findings}

@@ -796,6 +796,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "pair-reach": (Severity.WATCH, [fact(f"{V}/radio/channels/ch-fl/pair_resistance_ohm", 7.4)]),
     "channel-clash": (Severity.STOP, [put("links/speaker-sub/channel", 2)]),
     "wire-on-reel": (Severity.WATCH, [part_("wire", wire_size="4 AWG", on_reel_m=2.0)]),
+    "line-cable-bought": (Severity.WATCH, [part_("line cable", length_m=2.0)]),
     "laid-unread": (Severity.STOP, [SECOND, CHARGED, put("links/charge/in_car", True)]),
     "coils-unread": (Severity.STOP, [put("links/speaker-sub/in_car", True)]),
     "laid-for-what-stays": (Severity.NOTE, amp(stands="already in the car")),

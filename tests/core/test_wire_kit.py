@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
+from random import Random
 from typing import Any
 
+import networkx
 import pytest
 
 from ohmack.core.build.cut_list import cut_list
+from ohmack.core.build.line_cables import lay_in
+from ohmack.core.build.lists import WireRow
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.links import GroundLink, PowerLink
-from ohmack.core.document.parts import CableReel
+from ohmack.core.document.links import GroundLink, PowerLink, RemoteLink
+from ohmack.core.document.parts import CableReel, LineCable
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding
@@ -59,7 +63,76 @@ def test_a_kit_is_held_against_the_car_it_goes_into(estate: Design) -> None:
     assert short.title == "Kit 8: red wire is 0.40 m short"
     (fuse,) = said(laid, "fuse-bought")
     assert (fuse.severity.value, fuse.title) == ("stop", "Kit 8: fuse: the plan wants 50 A")
+    assert fuse.remedy is not None
+    assert fuse.remedy.edits == (Edit(op="remove", path="parts/fuse"),)
     assert said(laid, "drop-over-policy")
+
+
+def test_a_kits_line_cable_and_switch_on_wire_are_held_against_their_runs(estate: Design) -> None:
+    """The line run is 2.61 m and the switch-on wire 18 AWG: a cable with plugs is not cut and not pieced together."""
+
+    def with_kit(**more: Any) -> Design:
+        return apply_edits(estate, kit_added(estate, kit(**more)))
+
+    lacking = with_kit(switch_on_size="16 AWG", switch_on_m=5.0, line_m=2.5)
+    (short,) = said(lacking, "line-cable-bought")
+    assert short.title == "Kit 8: line cable is 0.11 m short from Sprig LC2 active to Tessel M500"
+    assert short.remedy is not None
+    assert (short.remedy.sheet, short.remedy.query) == ("find", "kind=line+cable&instead=rca")
+    blue = next(f for f in said(lacking, "wire-on-reel") if f.about == "reel-3")
+    assert blue.remedy is not None
+    assert blue.remedy.label == "Lay the switch-on wire with it"
+    laid = apply_edits(lacking, blue.remedy.edits)
+    assert next(laid.links_of(RemoteLink)).wire.size == "16 AWG"
+    assert "18 AWG, blue" in {row.what for row in evaluate(lacking).results.order}
+    assert not any("blue" in row.what for row in evaluate(laid).results.order)
+
+    def screened(design: Design) -> list[str]:
+        return [row.amount for row in evaluate(design).results.order if row.what.startswith("Screened")]
+
+    assert screened(lacking) == ["3 m"]
+    reaching = with_kit(line_m=2.7, line_pieces=2)
+    assert screened(reaching) == []
+    (many,) = said(reaching, "line-cable-bought")
+    assert (many.title, many.remedy and many.remedy.label) == (
+        "Kit 8: line cable: 1 too many", "Take as many as there are runs",
+    )  # fmt: skip
+    assert many.remedy is not None
+    kept = apply_edits(reaching, many.remedy.edits)
+    assert not said(kept, "line-cable-bought")
+    (made,) = cut_list(evaluate(kept).results).ready
+    assert (made[0].name, made[1].row.purpose) == ("Kit 8: line cable", "Line level")
+    assert made[1] not in [piece.cable for piece in cut_list(evaluate(kept).results).to_buy]
+    bare = apply_edits(kept, [Edit(op="remove", path="links/line-amp")])
+    assert [f.title for f in said(bare, "line-cable-bought")] == ["Kit 8: line cable: no line run takes it"]
+    with pytest.raises(NotPossible):
+        kit_parts(kit(switch_on_m=5.0))
+
+
+def runs(*lengths_m: float) -> list[WireRow]:
+    return [WireRow(f"line-{n}", "Line level", "", "", "screened", m, "", "", "") for n, m in enumerate(lengths_m)]
+
+
+def test_as_many_runs_as_can_be_get_a_cable_that_reaches() -> None:
+    """Against networkx, whose largest matching of runs and cables is another algorithm."""
+    chance = Random(7)
+    for _ in range(60):
+        cables = [
+            LineCable(id=f"c{n}", name="c", length_m=round(chance.uniform(0.5, 6), 1), pieces=chance.randint(1, 2))
+            for n in range(chance.randint(0, 4))
+        ]
+        rows = runs(*(round(chance.uniform(0.5, 6), 1) for _ in range(chance.randint(0, 5))))
+        found = lay_in(cables, rows)
+        graph = networkx.Graph()
+        pieces = [(c, k) for c in cables for k in range(c.pieces)]
+        graph.add_edges_from(
+            ((c.id, k), row.link_id) for c, k in pieces for row in rows if c.length_m >= (row.length_m or 0.0)
+        )
+        starts = [node for node in ((c.id, k) for c, k in pieces) if node in graph]
+        most = len(networkx.bipartite.maximum_matching(graph, starts)) // 2 if starts else 0
+        assert len(found.laid) == most
+        assert all(cable.length_m >= (row.length_m or 0.0) for cable, row in found.laid)
+        assert (len(found.laid) + len(found.spare), len(found.laid) + len(found.open_rows)) == (len(pieces), len(rows))
 
 
 def reel(name: str, **values: Any) -> Edit:

@@ -16,6 +16,7 @@ from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.formats.entry import EntryError
 from ohmack.store.shop import PART
+from ohmack.web.asked import facts_asked
 from ohmack.web.fields import Field, editor_of, fact_view, field_of, model_fields
 from ohmack.web.routes.edits import _sentence
 from ohmack.web.titles import label_of
@@ -152,3 +153,11 @@ def test_a_refusal_says_it_of_what_was_typed_and_names_anything_else() -> None:
                ("design", "two things share the id amp"))  # fmt: skip
     words = "It must be 0 or more. Supply current must be more than 0. Two things share the id amp."
     assert _sentence(BadDocument(reasons), typed) == words
+
+
+def test_no_factory_fuse_is_asked_of_what_a_converter_gives() -> None:
+    """Behind a converter lie its own limit and leads; the fuse and the wire of the car feed only the car's own."""
+    own = demo_design(0).vehicle.constant_feed
+    assert own is not None
+    given = own.model_copy(update={"id": "dcdc-out", "behind_id": "dcdc"})
+    assert set(facts_asked(own)) - set(facts_asked(given)) == {"fuse_a", "wire_size", "wire_length_m"}

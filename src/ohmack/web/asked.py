@@ -53,6 +53,8 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
         case Feed() if design is not None:
             volts = ("reads_v",) if design.vehicle.above_12_v else ()
             return ("live", *volts, "limit_a", *(TAP if _may_be_tapped(design, thing) else ()))
+        case Feed(behind_id=str()):  # the converter's, not the factory's: no fuse and no wire of the car lies before it
+            return ("live", "reads_v", "limit_a", "old_load_a")
         case Alteration(kind=kind) if kind is not AlterationKind.FAILED_ADAPTER:
             return ("work_min",)
         case GroundPoint() if design is not None:
@@ -84,7 +86,7 @@ def _may_be_tapped(design: Design, feed: Feed) -> bool:
     """Whether something with an amplifier of its own could hang on a feed, so that its fuse and wire matter."""
     own = any(isinstance(p, PoweredSubwoofer) or (isinstance(p, Amplifier) and p.plugs_in) for p in design.parts)
     tied = any(link.from_id == feed.id for link in design.links_of(FeedLink))
-    return own and (tied or feed.role is FeedRole.CONSTANT)
+    return own and (tied or (feed.role is FeedRole.CONSTANT and feed.behind_id is None))
 
 
 def pieces_asked(thing: BaseModel) -> tuple[str, ...]:

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Collection, Sequence
 from typing import TYPE_CHECKING
 
-from ohmack.core.build.lists import WireRow
-from ohmack.core.document.parts import CableReel
+from ohmack.core.build.line_cables import lines_laid
+from ohmack.core.build.lists import SCREENED, WireRow
+from ohmack.core.document.parts import CableReel, LineCable
 from ohmack.core.errors import OutOfRange
 from ohmack.core.physics.conductors import CCA
 from ohmack.core.physics.stock_cutting import cut_from
@@ -69,6 +70,7 @@ class CutList:
     reels: tuple[FromReel, ...]
     to_buy: tuple[Piece, ...]
     unknown: tuple[Cable, ...]  # without a size or a length yet
+    ready: tuple[tuple[LineCable, Cable], ...] = ()  # line cables bought with their plugs on: nothing is cut
 
 
 def is_cut_from(reel: CableReel, size: str, clad: bool, colour: str, colours: Collection[str]) -> bool:
@@ -100,7 +102,10 @@ def cut_list(results: Results) -> CutList:
     """
     cables = tuple(_numbered([row for row in results.wire_rows if not row.in_car]))
     known = [c for c in cables if c.row.size and c.row.length_m]
-    pieces = [Piece(c, float(c.row.length_m or 0.0)) for c in known for _ in range(c.pieces)]
+    made = {row.link_id: cable for cable, row in lines_laid(results).laid}
+    ready = tuple((made[c.row.link_id], c) for c in known if c.size == SCREENED and c.row.link_id in made)
+    laid = [c for _, c in ready]
+    pieces = [Piece(c, float(c.row.length_m or 0.0)) for c in known if c not in laid for _ in range(c.pieces)]
     reels = list(results.design.parts_of(CableReel))
     taken: dict[str, list[Piece]] = {reel.id: [] for reel in reels}
     bought: list[Piece] = []
@@ -119,7 +124,7 @@ def cut_list(results: Results) -> CutList:
             taken[reel.id] += [wanted[n] for n in numbers]
         bought += [wanted[n] for n in cutting.short]
     from_reels = tuple(FromReel(reel, tuple(taken[reel.id])) for reel in reels)
-    return CutList(cables, from_reels, tuple(bought), tuple(c for c in cables if c not in known))
+    return CutList(cables, from_reels, tuple(bought), tuple(c for c in cables if c not in known), ready)
 
 
 def _numbered(rows: Sequence[WireRow]) -> list[Cable]:

@@ -6,11 +6,12 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.cut_list import is_cut_from
+from ohmack.core.build.line_cables import lines_laid
 from ohmack.core.build.lists import SCREENED, WireRow
 from ohmack.core.build.order import holds_its_fuse, missing_adapters
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import GroundLink, PowerLink
+from ohmack.core.document.links import GroundLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, FuseLink, HeadUnit
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
@@ -79,23 +80,56 @@ def wire_on_reel(results: Results) -> Iterator[Draft]:
             )
 
 
+LAID_WITH: dict[str, tuple[type[PowerLink | GroundLink | RemoteLink], str, str]] = {
+    "": (PowerLink, "power run", "power runs"),
+    "red": (PowerLink, "power run", "power runs"),
+    "black": (GroundLink, "ground run", "ground runs"),
+    "blue": (RemoteLink, "switch-on wire", "switch-on wires"),
+}
+
+
 def _laid_with(results: Results, reel: CableReel) -> Remedy | None:
-    """A press that lays the new runs with what is on a reel, power or ground by its colour; then it is judged as their
-    wire.
-    """
-    if reel.colour not in ("", "red", "black"):
+    """A press that lays the new runs with what is on a reel, by its colour; then it is judged as their wire."""
+    if reel.colour not in LAID_WITH:
         return None
-    runs: tuple[PowerLink | GroundLink, ...] = tuple(
-        results.design.links_of(GroundLink if reel.colour == "black" else PowerLink)
-    )
+    kind, one, many = LAID_WITH[reel.colour]
+    runs: tuple[PowerLink | GroundLink | RemoteLink, ...] = tuple(results.design.links_of(kind))
     taken = {"size": reel.wire_size, "material": reel.material, "strand_count": None, "strand_diameter_mm": None}
     edits = tuple(
         set_to(at(run, lambda it: it.wire), run.wire.model_dump(mode="json") | taken | {"leads": 1})
         for run in runs
         if not run.in_car
     )
-    which = "ground" if reel.colour == "black" else "power"
-    return Remedy(f"Lay the {which} {'run' if len(edits) == 1 else 'runs'} with it", edits) if edits else None
+    return Remedy(f"Lay the {one if len(edits) == 1 else many} with it", edits) if edits else None
+
+
+@rule("line-cable-bought", "plan", PRACTICE)
+def line_cable_bought(results: Results) -> Iterator[Draft]:
+    """A line cable with plugs that no line run takes: too short, or one too many."""
+    found = lines_laid(results)
+    unread = any(row.size == SCREENED and row.length_m is None for row in results.wire_rows)
+    for cable in dict.fromkeys(found.spare):
+        spare = found.spare.count(cable)
+        short = min((row for row in found.open_rows), key=lambda row: row.length_m or 0.0, default=None)
+        if short is not None:
+            yield watch(
+                cable.id,
+                f"{cable.name} is {results.say((short.length_m or 0.0) - cable.length_m, 'm')} short"
+                f" from {short.start} to {short.end}",
+                f"The run is {results.say(short.length_m or 0.0, 'm')}. Two cables plugged together are a joint that"
+                " hums; take one that reaches.",
+                find_part("Find one that reaches", cable.kind, cable.id),
+            )
+        elif not unread:
+            fewer = set_to(at(cable, lambda it: it.pieces), cable.pieces - spare)
+            yield watch(
+                cable.id,
+                f"{cable.name}: {'no line run takes it' if spare == cable.pieces else f'{spare} too many'}",
+                "It is bought and charged all the same.",
+                Remedy("Take it out", (Edit(op="remove", path=at(cable)),))
+                if spare == cable.pieces
+                else Remedy("Take as many as there are runs", (fewer,)),
+            )
 
 
 @rule("fuse-bought", "plan", PRACTICE)
@@ -119,8 +153,9 @@ def fuse_bought(results: Results) -> Iterator[Draft]:
             yield draft(
                 fuse.id,
                 f"{fuse.name}: the plan wants {listed([f'{trimmed(a)} A' for a in dict.fromkeys(same)])}",
-                "A bigger fuse does not protect this wire." if bigger else "A smaller fuse blows at full level.",
-                Remedy("See the fuses", sheet="supply"),
+                f"{'A bigger fuse does not protect this wire.' if bigger else 'A smaller fuse blows at full level.'}"
+                " Without it the order asks for the right one.",
+                Remedy("Take it out", (Edit(op="remove", path=at(fuse)),)),
             )
         elif same.count(fuse.rating_a) > fuse.pieces:
             yield watch(
@@ -128,6 +163,10 @@ def fuse_bought(results: Results) -> Iterator[Draft]:
                 f"{count(same.count(fuse.rating_a), 'fuse')} of {trimmed(fuse.rating_a)} A wanted, {fuse.pieces}"
                 " bought",
                 "Buy one more than the plan needs: the first one to blow does it on a Saturday.",
+                Remedy(
+                    f"Buy {same.count(fuse.rating_a) + 1}",
+                    (set_to(at(fuse, lambda it: it.pieces), same.count(fuse.rating_a) + 1),),
+                ),
             )
 
 

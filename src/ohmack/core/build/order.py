@@ -12,6 +12,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.build.cut_list import is_cut_from
 from ohmack.core.build.in_line import pieces_in_line
+from ohmack.core.build.line_cables import lines_laid
 from ohmack.core.build.lists import OWN_CABLE, SCREENED
 from ohmack.core.build.sundries import kit_of, piece_price
 from ohmack.core.document.links import (
@@ -186,9 +187,10 @@ def _wire(results: Results) -> Iterator[OrderRow]:
     uses: dict[tuple[str, str, str], list[str]] = {}
     cut_as: dict[tuple[str, str, str], tuple[str, bool]] = {}
     links = {link.id: link for link in results.design.links}
+    ready = {row.link_id for _, row in lines_laid(results).laid}
     for row in results.wire_rows:
         label = f"{row.purpose} to {row.end}"
-        if row.size == OWN_CABLE or row.in_car:
+        if row.size == OWN_CABLE or row.in_car or (row.size == SCREENED and row.link_id in ready):
             continue
         if not row.size or row.length_m is None:
             lacks = "its size is not known yet" if not row.size else "its length is not known yet"

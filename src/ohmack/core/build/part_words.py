@@ -17,6 +17,7 @@ from ohmack.core.document.parts import (
     FuseHolder,
     FuseLink,
     HeadUnit,
+    LineCable,
     PoweredSubwoofer,
     StiffeningCapacitor,
     Subwoofer,
@@ -113,6 +114,8 @@ def part_words(part: PartBase) -> str:
             return _powered_sub(part)
         case CableReel():
             return _reel(part)
+        case LineCable():
+            return f"screened pair with plugs, {amount(part.length_m, 'm')}, {count(part.pieces, 'piece')}"
         case FuseLink():
             return f"{part.family}, {trimmed(part.rating_a)} A, {count(part.pieces, 'piece')}"
         case DistributionBlock():

@@ -256,6 +256,14 @@ class CableReel(PartBase):
     colour: Name = Field("", title="Insulation")
 
 
+class LineCable(PartBase):
+    """A screened line cable with its plugs on, a pair in one jacket: it is laid as it is, and never cut."""
+
+    kind: Literal["line cable"] = "line cable"
+    length_m: Annotated[float, Field(gt=0, le=30)] = Field(title="Length")
+    pieces: Annotated[int, Field(ge=1, le=50)] = Field(1, title="Pieces")
+
+
 class FuseLink(PartBase):
     """Fuses of one rating."""
 
@@ -326,7 +334,7 @@ class Accessory(PartBase):
 Part = Annotated[
     Amplifier | Subwoofer | Box | Converter | FuseHolder | Driver | SeriesCapacitor | HeadUnit | PoweredSubwoofer
     | SeriesCoil | CrossoverNet | SpeakerPad | LoadResistor | LineIsolator | MountingRing | SwitchingRelay | CableReel
-    | FuseLink | DistributionBlock | ChargingRelay | StiffeningCapacitor | VoltageConverter | Accessory,
+    | LineCable | FuseLink | DistributionBlock | ChargingRelay | StiffeningCapacitor | VoltageConverter | Accessory,
     Field(discriminator="kind"),
 ]  # fmt: skip
 PART_TYPES: dict[str, type[PartBase]] = {
@@ -349,6 +357,7 @@ PART_TYPES: dict[str, type[PartBase]] = {
     "radio": HeadUnit,
     "fuse holder": FuseHolder,
     "wire": CableReel,
+    "line cable": LineCable,
     "fuse": FuseLink,
     "distribution block": DistributionBlock,
     "charging relay": ChargingRelay,

@@ -15,7 +15,8 @@ def _without_holder(link: Link, gone: set[str]) -> Link:
 
 
 def now_only(design: Design) -> Design | None:
-    """The design without what comes later, and without what hangs on it; the survey is shared, not copied.
+    """The design without the parts and wires that come later, and what hangs on them; the survey is shared, not
+    copied.
 
     Parameters:
         design: the design.
@@ -24,8 +25,9 @@ def now_only(design: Design) -> Design | None:
         the smaller design; None where everything is fitted now.
     """
     gone = {part.id for part in design.parts if part.phase is Phase.LATER}
-    if not gone:
+    now = [link for link in design.links if link.phase is not Phase.LATER]
+    if not gone and len(now) == len(design.links):
         return None
-    kept = tuple(_without_holder(link, gone) for link in design.links if gone.isdisjoint(required_ends(link)))
+    kept = tuple(_without_holder(link, gone) for link in now if gone.isdisjoint(required_ends(link)))
     parts = tuple(part for part in design.parts if part.id not in gone)
     return design.model_copy(update={"parts": parts, "links": kept})

@@ -26,7 +26,8 @@ from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
 
 SAME_SIZE = 0.15  # of the frame's diameter: one step of the usual sizes is more; common practice
-MANY = ("accessory", "driver", "wire", "fuse")  # kinds a job has several of: a new one joins, it takes nobody's place
+# Kinds a job has several of: a new one joins, it takes nobody's place.
+MANY = ("accessory", "driver", "wire", "line cable", "fuse")
 
 
 @record

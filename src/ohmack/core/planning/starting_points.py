@@ -279,6 +279,7 @@ STEMS = {
     "fuse holder": "holder",
     "distribution block": "block",
     "wire": "reel",
+    "line cable": "rca",
     "charging relay": "relay",
     "capacitor": "cap",
     "crossover net": "net",

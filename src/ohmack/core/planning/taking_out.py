@@ -27,7 +27,7 @@ from ohmack.core.document.links import (
 )
 from ohmack.core.document.outgoing import Goes
 from ohmack.core.document.part import PartBase
-from ohmack.core.document.parts import CableReel, FuseLink, HeadUnit
+from ohmack.core.document.parts import CableReel, FuseLink, HeadUnit, LineCable
 from ohmack.core.document.vehicle import Battery, GroundKind
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
@@ -148,7 +148,7 @@ def _place(point: Point) -> Tree:
 def _parts(results: Results, parts: Iterable[PartBase]) -> Iterator[tuple[str, Tree]]:
     radio = results.design.vehicle.radio
     for part in parts:
-        if isinstance(part, CableReel | FuseLink) or getattr(part, "category", "") == "consumables":
+        if isinstance(part, CableReel | LineCable | FuseLink) or getattr(part, "category", "") == "consumables":
             continue  # used up
         where = part.position.model_dump(mode="json") if part.position is not None else None
         places = [d.speaker for d in results.drives if d.driver is not None and d.driver.id == part.id]

@@ -1,4 +1,4 @@
-"""A wire kit bought as one: its reels, its holder and its fuse, each judged as a part of its own."""
+"""A wire kit bought as one: its reels, holder, fuse and line cables, each judged as a part of its own."""
 
 from __future__ import annotations
 
@@ -6,6 +6,7 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from ohmack.core.build.lists import COLOUR
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.facts import Model, Name, SizeText
@@ -30,6 +31,10 @@ class WireKit(Model):
     black_m: KitMetres = Field(0.0, title="Ground wire in it")
     family: Literal["blade", "maxi", "strip"] = Field("strip", title="Holder takes")
     rating_a: Annotated[float, Field(gt=0, le=500)] | None = Field(None, title="Fuse in it")
+    switch_on_size: SizeText | None = Field(None, title="Size of its switch-on wire")
+    switch_on_m: KitMetres = Field(0.0, title="Switch-on wire in it")
+    line_m: Annotated[float, Field(ge=0, le=30)] = Field(0.0, title="Length of its line cable, a pair with plugs")
+    line_pieces: Annotated[int, Field(ge=1, le=10)] = Field(1, title="Line cables in it")
     terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] | None = Field(None, title="Holder takes wire up to")
 
 
@@ -43,11 +48,13 @@ def kit_parts(kit: WireKit) -> list[dict[str, Any]]:
         data of each part, without id and place; nothing that is not in it.
 
     Raises:
-        NotPossible: there is no wire in it.
+        NotPossible: there is no wire in it, or switch-on wire of no size.
         UnknownName: no figures are on file for its size.
     """
     if not kit.red_m and not kit.black_m:
         raise NotPossible("red_m", "There is no wire in it: type how many metres.")
+    if kit.switch_on_m and kit.switch_on_size is None:
+        raise NotPossible("switch_on_size", "Type the size of its switch-on wire, or 0 m of it.")
     area_mm2 = kit.terminal_area_max_mm2 or conductor(kit.wire_size, kit.material).area_mm2
     parts: list[dict[str, Any]] = [
         {"kind": "wire", "name": f"{kit.name}: {colour} wire", "wire_size": kit.wire_size, "material": kit.material,
@@ -59,6 +66,13 @@ def kit_parts(kit: WireKit) -> list[dict[str, Any]]:
     parts.append(holder | {"family": kit.family})
     if kit.rating_a is not None:
         parts.append({"kind": "fuse", "name": f"{kit.name}: fuse", "family": kit.family, "rating_a": kit.rating_a})
+    if kit.switch_on_m and kit.switch_on_size is not None:
+        conductor(kit.switch_on_size)
+        parts.append({"kind": "wire", "name": f"{kit.name}: switch-on wire", "wire_size": kit.switch_on_size,
+                      "on_reel_m": kit.switch_on_m, "colour": COLOUR["remote"]})  # fmt: skip
+    if kit.line_m:
+        parts.append({"kind": "line cable", "name": f"{kit.name}: line cable", "length_m": kit.line_m,
+                      "pieces": kit.line_pieces})  # fmt: skip
     shared = {"maker": kit.maker, "basis": kit.basis.value}
     return [part | shared | {"price": kit.price if n == 0 else 0.0} for n, part in enumerate(parts)]
 

@@ -18,4 +18,5 @@ class CutsView:
         names = [one.reel.name for one in self.cuts.reels if any(p.cable is cable for p in one.pieces)]
         if any(p.cable is cable for p in self.cuts.to_buy):
             names.append("to buy")
+        names += [made.name for made, laid in self.cuts.ready if laid is cable]
         return ", ".join(names) or "not known yet"
