@@ -31,11 +31,11 @@ class WireKit(Model):
     black_m: KitMetres = Field(0.0, title="Ground wire in it")
     family: Literal["blade", "maxi", "strip"] = Field("strip", title="Holder takes")
     rating_a: Annotated[float, Field(gt=0, le=500)] | None = Field(None, title="Fuse in it")
+    terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] | None = Field(None, title="Holder takes wire up to")
     switch_on_size: SizeText | None = Field(None, title="Size of its switch-on wire")
     switch_on_m: KitMetres = Field(0.0, title="Switch-on wire in it")
-    line_m: Annotated[float, Field(ge=0, le=30)] = Field(0.0, title="Length of its line cable, a pair with plugs")
+    line_m: Annotated[float, Field(ge=0, le=30)] = Field(0.0, title="Length of its line cable, a pair")
     line_pieces: Annotated[int, Field(ge=1, le=10)] = Field(1, title="Line cables in it")
-    terminal_area_max_mm2: Annotated[float, Field(gt=0, le=120)] | None = Field(None, title="Holder takes wire up to")
 
 
 def kit_parts(kit: WireKit) -> list[dict[str, Any]]:

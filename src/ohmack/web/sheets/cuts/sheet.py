@@ -20,7 +20,8 @@ def say(page: Page) -> tuple[str, str]:
         return "No cable is cut in this job", "new runs are listed here with a number for both ends"
     lacks = f"; {count(len(cuts.unknown), 'length or size', 'lengths or sizes')} not known yet" if cuts.unknown else ""
     small = "numbered as both ends are labelled" + lacks
-    return f"{count(len(cuts.cables), 'cable')} to cut", small
+    made = f", {len(cuts.ready)} ready made" if cuts.ready else ""
+    return f"{count(len(cuts.cables) - len(cuts.ready), 'cable')} to cut{made}", small
 
 
 def draw(page: Page) -> Markup:
