@@ -87,6 +87,28 @@ def test_a_place_that_gets_its_speaker_later_is_no_gap_of_today() -> None:
     assert [f for f in stops(gone) if f.rule == "place-waiting"]
 
 
+def test_a_part_that_stands_in_no_space_gets_one_to_be_measured() -> None:
+    """It stands under a seat; once its space is measured, it is held against it: 300 mm long parts want 300 mm."""
+    design = asked(Body.HATCH, Tier.PLAIN, (), 2012, Hand.LEFT, Powertrain.COMBUSTION)
+    design = apply_edits(design, added(design, TREES["Cooperage Underseat 8"]))
+    (told,) = [f for f in evaluate(design).findings if f.rule == "box-space-unknown"]
+    assert told.remedy is not None
+    put = apply_edits(design, edits_of(design, told.remedy))
+    space = put.vehicle.spaces[-1]
+    assert (space.name, space.position) == ("Space of Cooperage Underseat 8", design.part(told.about).position)  # type: ignore[union-attr]
+    asks = {f.title for f in stops(put) if "Space of" in f.title}
+    assert len(asks) == 5
+    bass = design.part(told.about)
+    for spare_m, lacking in ((0.03, 0), (-0.03, 1)):
+        sizes = {name: getattr(bass, name) + spare_m for name in ("length_m", "width_m", "height_m")}
+        sizes |= {"opening_width_m": 0.9, "opening_height_m": 0.6}
+        at = f"vehicle/spaces/{space.id}"
+        read = [Edit(path=f"{at}/{k}", value={"value": v, "basis": "measured"}) for k, v in sizes.items()]
+        said = [f.title for f in stops(apply_edits(put, read)) if f.rule == "fit"]
+        assert len(said) == lacking
+        assert all(title.endswith("in its space, 30 mm missing") for title in said)
+
+
 def test_a_part_in_the_place_of_another_stays_where_that_was() -> None:
     seats = car("Voices beside the ears")
     old = next(seats.parts_of(SeriesCapacitor))

@@ -11,11 +11,13 @@ from ohmack.core.document import Design
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import Space
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
+from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.small_parts import MountingRing
-from ohmack.core.document.vehicle import Speaker, SpeakerPlace
-from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
+from ohmack.core.document.vehicle import Speaker, SpeakerPlace, Vehicle
+from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.fit.built_to_space import built_to, rebuilt
 from ohmack.core.fit.clearances import GEOMETRY, SCREWS_MM, FitCheck, FitResult, ring_under
 from ohmack.core.reference import PRACTICE
@@ -197,8 +199,17 @@ def box_space_unknown(results: Results) -> Iterator[Draft]:
                 box.id,
                 f"No space on file for {box.name}",
                 "Add the space it stands in, with length, width, height and way in.",
-                Remedy("Look at the survey", sheet="survey"),
+                _its_space(results.design, box),
             )
+
+
+def _its_space(design: Design, box: PartBase) -> Remedy:
+    """A press that puts a space on file where the box stands, all of it to be measured."""
+    if box.position is None:
+        return Remedy("Look at the survey", sheet="survey")
+    taken = {name for ids in design.ids().values() for name in ids}
+    space = {"id": free_id("space", taken), "name": f"Space of {box.name}"[:120], "position": box.position.model_dump()}
+    return Remedy("Put its space on file", (adding(at_the(Vehicle, lambda it: it.spaces), space),))
 
 
 @rule("opening-unknown", "survey", PRACTICE)

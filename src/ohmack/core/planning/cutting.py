@@ -8,9 +8,9 @@ from ohmack.core.build.work_plan import WorkPlan
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.work import Opening, OpeningKind, Work
 from ohmack.core.errors import NotPossible
-from ohmack.core.planning.survey import next_id
 
 HOLES = at_the(Work, lambda it: it.holes)
 OPENINGS = at_the(Work, lambda it: it.openings)
@@ -39,7 +39,7 @@ def note_hole(
     if not name:
         raise NotPossible("name", "Say where the hole is.")
     old = [h for h in design.work.holes if step_id and h.step == step_id]
-    tree = {**values, "id": next_id("hole", {h.id for h in design.work.holes}), "step": step_id, "name": name[:110],
+    tree = {**values, "id": free_id("hole", {h.id for h in design.work.holes}), "step": step_id, "name": name[:110],
             "when": when}  # fmt: skip
     return (*(Edit(op="remove", path=f"{HOLES}/{h.id}") for h in old), Edit(op="add", path=HOLES, value=tree))
 
@@ -76,7 +76,7 @@ def draw_opening(
         if not 0 <= value <= most:
             raise NotPossible("gap_mm", f"{words} is at most {most} mm.")
     drawn = Opening.model_construct(
-        id=next_id("opening", {o.id for o in design.work.openings}), name=name.strip()[:110], kind=kind,
+        id=free_id("opening", {o.id for o in design.work.openings}), name=name.strip()[:110], kind=kind,
         width_mm=width_mm, height_mm=height_mm, inner_mm=inner_mm, gap_mm=gap_mm, corner_mm=corner_mm,
     )  # fmt: skip
     if drawn.trouble:

@@ -7,8 +7,8 @@ from ohmack.core.document.drop_readings import Section
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Verified
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.errors import NotPossible
-from ohmack.core.planning.survey import next_id
 
 
 def drop_reading(
@@ -38,7 +38,7 @@ def drop_reading(
         )
     old = [r for r in design.drop_readings if (r.consumer_id, r.section.value) == (consumer_id, section)]
     tree = {
-        "id": next_id("drop", {r.id for r in design.drop_readings}),
+        "id": free_id("drop", {r.id for r in design.drop_readings}),
         "consumer_id": consumer_id,
         "section": section,
         "voltage_v": {

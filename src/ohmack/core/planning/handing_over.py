@@ -6,12 +6,12 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.handover import MOST_POINTS, HandOver, Met, Signature
+from ohmack.core.document.ids import free_id
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.results import Results
 from ohmack.core.handover.soak import SoakCheck, SoakState
 from ohmack.core.handover.state import digest_of
 from ohmack.core.planning.proving import MOST, refuse_nameless
-from ohmack.core.planning.survey import next_id
 from ohmack.core.prove.probes import Quantity
 from ohmack.core.record import record
 from ohmack.core.wording import amount
@@ -70,7 +70,7 @@ def note_try(design: Design, check: SoakCheck, tried: Tried, now: str) -> tuple[
     if tried.when > now:
         raise NotPossible("when", "That is still to come: enter when it was tried.")
     tree = {
-        "id": next_id("soak", {r.id for r in design.handover.soak}), "check": check.id,
+        "id": free_id("soak", {r.id for r in design.handover.soak}), "check": check.id,
         "value": tried.value if check.is_read else None, "passed": None if check.is_read else tried.passed,
         "when": tried.when, "who": tried.who[:120], "note": tried.note[:2000],
     }  # fmt: skip
@@ -103,7 +103,7 @@ def accept_soak(results: Results, check_id: str, by: str, reason: str, when: str
         raise NotPossible("check", "It stands already.")
     refuse_nameless(by, reason)
     tree = {
-        "id": next_id("let", {d.id for d in results.design.handover.accepted}), "check": check_id,
+        "id": free_id("let", {d.id for d in results.design.handover.accepted}), "check": check_id,
         "reading": judged.last.id if judged.last is not None else "", "by": by.strip()[:120],
         "reason": reason.strip()[:2000], "when": when,
     }  # fmt: skip
@@ -118,7 +118,7 @@ def hold(design: Design, by: str, reason: str, when: str) -> tuple[Edit, ...]:
     """
     refuse_nameless(by, reason)
     tree = {
-        "id": next_id("hold", {h.id for h in design.handover.holds}), "by": by.strip()[:120],
+        "id": free_id("hold", {h.id for h in design.handover.holds}), "by": by.strip()[:120],
         "reason": reason.strip()[:2000], "when": when,
     }  # fmt: skip
     return (Edit(op="add", path=HOLDS, value=tree),)
@@ -146,7 +146,7 @@ def hear(results: Results, wish: str, met: str, words: str, when: str) -> tuple[
         raise NotPossible("met", "Choose what the customer says.")
     known = results.design.handover.heard
     tree = {
-        "id": next_id("heard", {h.id for h in known}), "wish": wish, "met": met, "words": words.strip()[:2000],
+        "id": free_id("heard", {h.id for h in known}), "wish": wish, "met": met, "words": words.strip()[:2000],
         "when": when,
     }  # fmt: skip
     return (Edit(op="add", path=HEARD, value=tree),)
@@ -161,7 +161,7 @@ def leave_open(design: Design, what: str, whose: str) -> tuple[Edit, ...]:
     if len(what.strip()) < 3:
         raise NotPossible("what", "Say what is left.")
     tree = {
-        "id": next_id("open", {p.id for p in design.handover.open_points}), "what": what.strip()[:120],
+        "id": free_id("open", {p.id for p in design.handover.open_points}), "what": what.strip()[:120],
         "whose": whose.strip()[:120],
     }  # fmt: skip
     return (Edit(op="add", path=OPEN_POINTS, value=tree),)
@@ -197,7 +197,7 @@ def sign(
         raise NotPossible("drawn", f"A signature has at most {MOST_POINTS} points: draw it again, in a few lines.")
     known = results.design.handover.signatures
     signature = Signature.model_validate({
-        "id": next_id("sign", {s.id for s in known}), "by": by.strip()[:120], "revision": here,
+        "id": free_id("sign", {s.id for s in known}), "by": by.strip()[:120], "revision": here,
         "digest": digest_of(results.whole_design), "drawn": [{"points": stroke} for stroke in drawn if stroke],
         "when": when,
     })  # fmt: skip

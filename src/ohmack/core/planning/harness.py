@@ -9,10 +9,10 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_the, cavity_at
 from ohmack.core.document.harness import Cavity, Connector
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.harness.pin_map import read_by_meter
-from ohmack.core.planning.survey import next_id
 
 MOST_CAVITIES = 500
 
@@ -50,7 +50,7 @@ def new_connector(design: Design, name: str, rows: int, columns: int, **housing:
     taken = {name for ids in design.ids().values() for name in ids}
     gender = housing.pop("gender", "plug")
     tree = {
-        "id": next_id("connector", taken), "name": name, "at_id": design.vehicle.radio.id, "gender": gender,
+        "id": free_id("connector", taken), "name": name, "at_id": design.vehicle.radio.id, "gender": gender,
         "housing": {"rows": rows, "columns": columns, **housing},
         "cavities": [{"id": f"c{n}", "number": n} for n in range(1, rows * columns + 1)],
     }  # fmt: skip

@@ -21,13 +21,13 @@ from ohmack.core.document.harness import (
     Polarity,
     TestKind,
 )
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.harness.wire_colours import colour_words, read_colour
 from ohmack.core.harness.wire_finder import CERTAIN, Found, Guess, find
 from ohmack.core.physics.labelled_matching import MOST_WIRES
 from ohmack.core.planning.harness import connector_of
-from ohmack.core.planning.survey import next_id
 
 MOST_UNKNOWN = 2  # broken speakers not known by name: every way they may be is gone through
 
@@ -300,7 +300,7 @@ def _known_by_wire(design: Design, hunt: Hunt, found: Found) -> dict[str, dict[s
 def _map_of_loose(design: Design, hunt: Hunt, known: dict[str, dict[str, Any]]) -> list[Edit]:
     """Edits that make a map of one row of the loose wires, and let the hunt go on in it."""
     taken = {name for ids in design.ids().values() for name in ids}
-    connector_id = next_id("connector", taken)
+    connector_id = free_id("connector", taken)
     cavities = [
         {"id": f"c{n}", "number": n, "base": wire.base, "tracer": wire.tracer, "destination": _called(wire)}
         | known.get(wire.id, {})

@@ -8,11 +8,11 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Basis, Verified
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.proof import Fault, Proof, Symptom
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.results import Results
-from ohmack.core.planning.survey import next_id
 from ohmack.core.prove.car import Setting
 from ohmack.core.prove.checks import Check
 from ohmack.core.prove.extra_checks import extra_checks
@@ -108,7 +108,7 @@ def take_reading(design: Design, check: Check, read: Read) -> tuple[Edit, ...]:
         raise NotPossible("passed", "Say whether it is good.")
     before = [r for r in design.proof.readings if r.check == check.id]
     tree = {
-        "id": next_id("read", {r.id for r in design.proof.readings}), "check": check.id,
+        "id": free_id("read", {r.id for r in design.proof.readings}), "check": check.id,
         "value": read.value if check.is_read and not read.over else None,
         "passed": None if check.is_read else read.passed, "over": check.is_read and read.over,
         "current_a": read.current_a, "instrument": read.instrument[:120], "range": read.range[:120],
@@ -154,7 +154,7 @@ def accept(design: Design, proof: ProofState, check_id: str, by: str, reason: st
         raise NotPossible("check", "It is as predicted: there is nothing to accept.")
     refuse_nameless(by, reason)
     tree = {
-        "id": next_id("dev", {d.id for d in design.proof.deviations}), "check": check_id,
+        "id": free_id("dev", {d.id for d in design.proof.deviations}), "check": check_id,
         "reading": judged.reading.id if judged.reading is not None else "", "by": by.strip()[:120],
         "reason": reason.strip()[:2000], "when": when,
     }  # fmt: skip
@@ -174,7 +174,7 @@ def jump(design: Design, proof: ProofState, number: int, by: str, reason: str, w
         raise NotPossible("gate", "Nothing of it is open: go on.")
     refuse_nameless(by, reason)
     tree = {
-        "id": next_id("jump", {j.id for j in design.proof.jumps}), "gate": number,
+        "id": free_id("jump", {j.id for j in design.proof.jumps}), "gate": number,
         "open": [j.check.id for j in gate.left][:400], "by": by.strip()[:120], "reason": reason.strip()[:2000],
         "when": when,
     }  # fmt: skip
@@ -248,7 +248,7 @@ def mended(
     found = []
     taken = {m.id for m in design.proof.mends}
     for fault in gone:
-        name = next_id("mend", taken)
+        name = free_id("mend", taken)
         taken.add(name)
         tree = {
             "id": name, "kind": fault.kind.value, "at": fault.at, "words": (words.strip() or fault.kind.value)[:2000],
@@ -270,7 +270,7 @@ def leave_in(design: Design, suspect: Suspect) -> tuple[Edit, ...]:
     taken = {f.id for f in design.proof.faults}
     found = []
     for candidate in suspect.faults:
-        name = next_id("fault", taken)
+        name = free_id("fault", taken)
         taken.add(name)
         tree = {**candidate.fault.model_dump(mode="json"), "id": name}
         found.append(Edit(op="add", path=FAULTS, value=tree))

@@ -9,12 +9,12 @@ import numpy as np
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import Band, SpeakerLink
 from ohmack.core.document.responses import MeasuredAt, Response, Taken
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.physics.equalising import Flattened, flattened
-from ohmack.core.planning.survey import next_id
 from ohmack.core.signal.responses import shown
 
 MOST = 12
@@ -44,7 +44,7 @@ def take_in(
         raise NotPossible("response", f"{MOST} responses are kept; take one out first.")
     places = {place.value for place in MeasuredAt}
     tree = {
-        "id": next_id("response", {r.id for r in design.vehicle.responses}),
+        "id": free_id("response", {r.id for r in design.vehicle.responses}),
         "name": name or "Response",
         "measured_at": where if where in places else MeasuredAt.TAP.value,
         "taken": taken if taken in {t.value for t in Taken} else Taken.BEFORE.value,

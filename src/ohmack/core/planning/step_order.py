@@ -9,9 +9,9 @@ from ohmack.core.build.work_plan import PlannedStep, WorkPlan, may_come_before
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.work import Work
 from ohmack.core.errors import NotPossible
-from ohmack.core.planning.survey import next_id
 
 MOVED = at_the(Work, lambda it: it.moved)
 SPLITS = at_the(Work, lambda it: it.splits)
@@ -42,7 +42,7 @@ def move_step(design: Design, plan: WorkPlan, step_id: str, before_id: str) -> t
         raise NotPossible("before", f"Step {later.number} is done already.")
     if not may_come_before([p.step for p in plan.steps], step_id, before_id):
         raise NotPossible("before", f"It needs step {later.number}: {later.step.what}. It cannot come before it.")
-    tree = {"id": next_id("moved", {m.id for m in design.work.moved}), "step": step_id, "before": before_id}
+    tree = {"id": free_id("moved", {m.id for m in design.work.moved}), "step": step_id, "before": before_id}
     return (*moved_back(design, step_id), Edit(op="add", path=MOVED, value=tree))
 
 
@@ -74,7 +74,7 @@ def split_step(design: Design, plan: WorkPlan, step_id: str, first: str, second:
         raise NotPossible("step", "It is done, or it is one act: it cannot be split.")
     if not first.strip() or not second.strip():
         raise NotPossible("first", "Say what is done first, and what then.")
-    tree = {"id": next_id("split", {s.id for s in design.work.splits}), "step": step_id, "first": first.strip()[:110],
+    tree = {"id": free_id("split", {s.id for s in design.work.splits}), "step": step_id, "first": first.strip()[:110],
             "second": second.strip()[:110]}  # fmt: skip
     return (Edit(op="add", path=SPLITS, value=tree),)
 

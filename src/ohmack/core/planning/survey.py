@@ -11,6 +11,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
 from ohmack.core.document.facts import Verified
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.vehicle import FEED_PATTERNS, FeedRole, Vehicle
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.factory.function_edits import traced_by
@@ -146,22 +147,6 @@ def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
     return f"{path}/{tree['id']}", (Edit(op="add", path=path, value=tree),)
 
 
-def next_id(stem: str, taken: set[str]) -> str:
-    """The first free id of a stem: `answer`, `answer-2`, ...
-
-    Parameters:
-        stem: what the id starts with.
-        taken: ids in use.
-
-    Returns:
-        the id.
-    """
-    number, name = 2, stem
-    while name in taken:
-        name, number = f"{stem}-{number}", number + 1
-    return name
-
-
 def link_modules(design: Design, kind: str, from_id: str, to_id: str) -> tuple[Edit, ...]:
     """The edits that join two modules, and trace the function one of them is there for.
 
@@ -186,7 +171,7 @@ def link_modules(design: Design, kind: str, from_id: str, to_id: str) -> tuple[E
     if from_id == to_id:
         raise UnknownName("other end", to_id, "a module does not link to itself")
     taken = {name for ids in design.ids().values() for name in ids}
-    tree = {"id": next_id(f"join-{from_id}-{to_id}"[:34], taken), "kind": kind, "from_id": from_id, "to_id": to_id}
+    tree = {"id": free_id(f"join-{from_id}-{to_id}"[:34], taken), "kind": kind, "from_id": from_id, "to_id": to_id}
     link = Edit(op="add", path=at_the(Vehicle, lambda it: it.factory_links), value=tree)
     return (*traced_by(design, from_id, to_id, kind), link)
 
@@ -211,7 +196,7 @@ def volume_reading(
     taken = {r.id for r in design.vehicle.volume_steps}
     fact = {"value": voltage_v, "basis": Basis.MEASURED.value, "how": Verified.METER.value, "when": when}
     tree = {
-        "id": next_id("reading", taken),
+        "id": free_id("reading", taken),
         "step": step,
         "tone_hz": tone_hz,
         "voltage_v": fact,
@@ -237,7 +222,7 @@ def distortion_reading(design: Design, step: float, tone_hz: float, percent: flo
     if here is not None:
         return (Edit(path=at(here, lambda it: it.distortion_percent), value=percent),)
     tree = {
-        "id": next_id("reading", {r.id for r in design.vehicle.volume_steps}),
+        "id": free_id("reading", {r.id for r in design.vehicle.volume_steps}),
         "step": step,
         "tone_hz": tone_hz,
         "distortion_percent": percent,
@@ -261,7 +246,7 @@ def new_variant(design: Design, name: str, tier: str) -> tuple[Edit, ...]:
         Edit(
             op="add",
             path=at_the(Vehicle, lambda it: it.variants),
-            value={"id": next_id("kind", taken), "name": name, "tier": tier},
+            value={"id": free_id("kind", taken), "name": name, "tier": tier},
         ),
     )
 
@@ -281,6 +266,6 @@ def new_tell(design: Design, question: str) -> tuple[Edit, ...]:
         Edit(
             op="add",
             path=at_the(Vehicle, lambda it: it.tells),
-            value={"id": next_id("tell", taken), "question": question},
+            value={"id": free_id("tell", taken), "question": question},
         ),
     )

@@ -10,9 +10,9 @@ from ohmack.core.build.work_plan import WorkPlan
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.work import TakenOff, Work
 from ohmack.core.errors import NotPossible
-from ohmack.core.planning.survey import next_id
 from ohmack.core.wording import listed
 
 MARKS = at_the(Work, lambda it: it.marks)
@@ -25,7 +25,7 @@ def _marked(design: Design, step_id: str, values: Mapping[str, object]) -> tuple
     """A step's mark with some of it changed; the old one goes."""
     old = next((m for m in design.work.marks if m.step == step_id), None)
     kept = old.model_dump(mode="json") if old is not None else {}
-    tree = {**kept, "id": next_id("mark", {m.id for m in design.work.marks}), "step": step_id, **values}
+    tree = {**kept, "id": free_id("mark", {m.id for m in design.work.marks}), "step": step_id, **values}
     gone = (Edit(op="remove", path=f"{MARKS}/{old.id}"),) if old is not None else ()
     return (*gone, Edit(op="add", path=MARKS, value=tree))
 
@@ -109,7 +109,7 @@ def own_step(
     if behind and ahead and max(places[n] for n in behind) >= min(places[n] for n in ahead):
         raise NotPossible("before", "It cannot come before what it comes after.")
     tree = {
-        "id": next_id("own", {s.id for s in design.work.own_steps}), "what": what.strip()[:120], "after": behind,
+        "id": free_id("own", {s.id for s in design.work.own_steps}), "what": what.strip()[:120], "after": behind,
         "before": ahead, "minutes_low": low_min, "minutes_high": high_min, "one_shot": one_shot,
     }  # fmt: skip
     return (Edit(op="add", path=OWN, value=tree),)
@@ -135,7 +135,7 @@ def take_off(design: Design, plan: WorkPlan, step_id: str, values: Mapping[str, 
     name = str(values.get("name") or (here.step.takes_off if here is not None else "")).strip()
     if not name:
         raise NotPossible("name", "Say what came off.")
-    tree = {**values, "id": next_id("off", {t.id for t in design.work.taken}), "step": step_id, "name": name[:120],
+    tree = {**values, "id": free_id("off", {t.id for t in design.work.taken}), "step": step_id, "name": name[:120],
             "when": when}  # fmt: skip
     marked = (
         ()
