@@ -17,8 +17,9 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.network.states import battery_resistance_ohm
 from ohmack.core.physics.speaker_loads import Coil, wirings
+from ohmack.core.planning.part_added import added
 from ohmack.core.supply.results import SupplyResult
-from ohmack.demo.building import measured
+from ohmack.demo.building import catalogue, measured
 from ohmack.drawing.picture import begin
 from ohmack.drawing.volts import trace
 from references import published
@@ -32,6 +33,42 @@ def supply_of(design: Design, part: str = "amp") -> SupplyResult:
 
 def put(path: str, value: Any) -> Edit:
     return Edit(path=path, value=value)
+
+
+@pytest.mark.parametrize(
+    ("named_a", "holder", "made", "told"),
+    [
+        (7.5, "", "Regular blade", False),
+        (15.0, "", "Regular blade", False),
+        (15.0, "strip", "Bolt-down strip", True),
+        (15.0, "blade", "Regular blade", False),
+        (20.0, "", "Maxi blade", False),
+        (30.0, "", "Bolt-down strip", False),
+        (30.0, "strip", "Bolt-down strip", False),
+        (35.0, "maxi", "Maxi blade", True),
+    ],
+)
+def test_a_fuse_is_of_a_family_that_is_made_in_the_rating_its_maker_names(
+    estate: Design, named_a: float, holder: str, made: str, told: bool
+) -> None:
+    """Maxi blades begin at 20 A and bolt-down strips at 30 A (ISO 8820-3 and -5, from memory): what no holder decides
+    is ordered in a family that has the size, and a holder whose family has it not is told.
+    """
+    bass = next(tree for tree in catalogue() if tree["name"] == "Cooperage Underseat 8") | {"fuse_a": named_a}
+    bare = apply_edits(estate, [Edit(op="remove", path=f"parts/{name}") for name in ("amp", "sub", "holder")])
+    design = apply_edits(bare, added(bare, bass))
+    if holder:
+        tree = {"kind": "fuse holder", "name": "Holder", "family": holder, "terminal_area_max_mm2": 21.0}
+        design = apply_edits(design, added(design, tree))
+    found = evaluate(design)
+    assert supply_of(design, "bass").figures["fuse"].value == named_a
+    ordered = [row.what for row in found.results.order if row.group == "Fuses" and "Holder" not in row.what]
+    assert f"{made} {named_a:g} A" in ordered
+    said = [f for f in found.findings if f.rule == "fuse-size"]
+    assert [f.title for f in said] == (
+        [f"Cooperage Underseat 8: its maker names {named_a:g} A, no size of {made.lower()}"] if told else []
+    )
+    assert all(f.remedy and f.remedy.query == "kind=fuse+holder&instead=holder" for f in said)
 
 
 def test_amperes_on_the_12_v_side_decide_in_a_24_v_car(estate: Design) -> None:

@@ -161,3 +161,15 @@ def test_no_factory_fuse_is_asked_of_what_a_converter_gives() -> None:
     assert own is not None
     given = own.model_copy(update={"id": "dcdc-out", "behind_id": "dcdc"})
     assert set(facts_asked(own)) - set(facts_asked(given)) == {"fuse_a", "wire_size", "wire_length_m"}
+
+
+def test_what_is_not_known_of_a_space_is_asked_for_in_one_go() -> None:
+    space = {"id": "seat", "name": "Under the seat", "position": {"x_m": 1.9, "y_m": 0.4}, "height_m": {"value": 0.2}}
+    design = apply_edits(demo_design(0), [Edit(op="add", path="vehicle/spaces", value=space)])
+    title, _, facts = editor_of(design, "vehicle/spaces/seat/width_m")
+    assert title == "Under the seat"
+    assert [f.path.rpartition("/")[2] for f in facts] == [
+        "width_m", "length_m", "opening_width_m", "opening_height_m",
+    ]  # fmt: skip
+    read = apply_edits(design, [Edit(path=f.path, value={"value": 0.5, "basis": "measured"}) for f in facts])
+    assert [len(part) for part in editor_of(read, "vehicle/spaces/seat/width_m")[1:]] == [0, 1]

@@ -13,6 +13,7 @@ from pydantic import BaseModel
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.amplifiers import Rating
 from ohmack.core.document.boxes import Corner
+from ohmack.core.document.cabin import Space
 from ohmack.core.document.facts import Position
 from ohmack.core.document.links import Band
 from ohmack.core.document.parts import VoiceCoil
@@ -296,7 +297,11 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
     fields: list[Field] = []
     facts: list[FactView] = []
     if isinstance(thing, Fact):
-        return label_of(design, path), [], [fact_view(design, path)]
+        owner, name = parent_of(design, path)
+        beside = [other for other in facts_asked(owner) if other != name] if isinstance(owner, Space) else []
+        lacking = [f"{path.rpartition('/')[0]}/{other}" for other in beside if getattr(owner, other).value is None]
+        title = thing_title(design, path.rpartition("/")[0]) if lacking else label_of(design, path)
+        return title, [], [fact_view(design, one) for one in (path, *lacking)]  # a space is measured in one go
     asked = facts_asked(thing)
     for name in type(thing).model_fields:
         value = getattr(thing, name)

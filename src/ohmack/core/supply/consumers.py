@@ -19,7 +19,7 @@ from ohmack.core.reference import PHYSICS, PRACTICE, source
 from ohmack.core.supply.draws import Planned, Wanted, demand_of
 from ohmack.core.supply.results import At, Segment, SupplyResult
 from ohmack.core.supply.sizing import study
-from ohmack.core.supply.study import Demand, Study, holder_of, solved
+from ohmack.core.supply.study import Demand, Study, fuse_family, solved
 from ohmack.core.supply.wire_choice import WireCandidate
 
 
@@ -178,12 +178,11 @@ def _leaf(book: Book, found: Study, planned: Planned, everyone: Sequence[Planned
     lead = way.own_ground
     ground_wire = found.grounds.get(lead.id) if lead and demand else None
     figures = _figures(book, found, planned, demand, at, chosen, pieces, ground_wire, everyone)
-    holder = holder_of(book.design, link)
     return SupplyResult(
         part,
         link,
         lead,
-        holder.family if holder else "strip",
+        fuse_family(book.design, link),
         candidates,
         chosen,
         ground_wire,
@@ -369,12 +368,11 @@ def _main(book: Book, found: Study, link: PowerLink, behind: list[Planned]) -> S
         figures["ground"] = book.reading(
             f"{scope}/ground_wire", GROUND, ground_wire, figures["wire"], name="Main ground lead"
         )
-    holder = holder_of(book.design, link)
     return SupplyResult(
         block,
         link,
         lead,
-        holder.family if holder else "strip",
+        fuse_family(book.design, link),
         candidates,
         chosen,
         ground_wire,

@@ -9,13 +9,14 @@ from ohmack.core.document import Design
 from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import ChargeLink, FeedLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.network.build import parents
 from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.supply.findings import let_choose
 from ohmack.core.supply.results import SupplyResult
+from ohmack.core.supply.study import named_fuse_a
 from ohmack.core.wording import listed, trimmed
 
 if TYPE_CHECKING:
@@ -180,11 +181,20 @@ def fuse_size(results: Results) -> Iterator[Draft]:
     """A fuse somebody named is no size that is sold, or far larger than the load asks for."""
     headroom = results.design.policy.fuse_headroom
     for supply in results.supplies:
+        current_a, made = supply.figures["current"].value, family(supply.family)
+        asked_a = named_fuse_a(results.design, supply.link)
+        if supply.link.fuse and supply.link.fuse.rating_a is None and asked_a and asked_a not in made.ratings_a:
+            yield watch(
+                supply.link.id,
+                f"{supply.part.name}: its maker names {trimmed(asked_a)} A, no size of {made.title.lower()}",
+                f"The holder takes {made.title.lower()} fuses. Take a holder for a family that has that size.",
+                find_part("Find a holder", "fuse holder", supply.link.fuse.holder_id)
+                if supply.link.fuse.holder_id
+                else Remedy("Look at the run", path=at(supply.link)),
+            )
         named_a = supply.link.fuse.rating_a if supply.link.fuse else None
-        current_a = supply.figures["current"].value
         if named_a is None or current_a is None:
             continue
-        made = family(supply.family)
         would_do = next((size for size in made.ratings_a if size >= current_a / headroom), None)
         let = Remedy(
             "Let Ohmack choose", (set_to(at(supply.link, lambda it: sure(it.fuse).rating_a), None),)

@@ -9,14 +9,13 @@ from ohmack.core.errors import OutOfRange
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.fit.runs import straight
 from ohmack.core.physics.conductors import ampacity_a, conductor, sizes
-from ohmack.core.physics.protection import best_fuse, family
+from ohmack.core.physics.protection import FAMILIES, best_fuse, family
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
 
 BLADE_A = 24.0  # what a blade of 30 A carries with head-room
 AMPLE_A = 1000.0  # the wire is chosen for the fuse, not the fuse for the wire
 CELL_V, CHARGING_V, MOST_CELLS = 2.1, 2.4, 24  # of a pack of 48 V
-FAMILIES = ("blade", "maxi", "strip")
 
 DRAWS = Formula(
     "Draws from the pack", "a", "V_out × I_out / (efficiency × lowest input)",

@@ -13,7 +13,7 @@ from ohmack.core.network.model import Branch, PowerNetwork
 from ohmack.core.network.solve import Solution, ports, solve
 from ohmack.core.network.states import State
 from ohmack.core.physics.conductors import Conductor, sizes
-from ohmack.core.physics.protection import family
+from ohmack.core.physics.protection import FAMILIES, family
 from ohmack.core.physics.supply import Load
 from ohmack.core.record import record
 from ohmack.core.supply.wire_choice import Limits, WireCandidate, ground_wire_of, wire_of
@@ -76,11 +76,29 @@ def holder_of(design: Design, link: PowerLink) -> FuseHolder | DistributionBlock
     return holder or (block if isinstance(block, DistributionBlock) and block.fused else None)
 
 
+def named_fuse_a(design: Design, link: PowerLink) -> float | None:
+    """The rating a link's fuse is to have: as chosen, else as the maker of what it feeds names it."""
+    if link.fuse is None:
+        return None
+    part = design.part(link.to_id)
+    return link.fuse.rating_a or (part.fuse_a if isinstance(part, PoweredSubwoofer) else None)
+
+
+def fuse_family(design: Design, link: PowerLink) -> str:
+    """The family a link's fuse is of: as its holder takes, else bolt-down strips, or the largest family that has the
+    rating named.
+    """
+    holder = holder_of(design, link)
+    if holder is not None:
+        return holder.family
+    named_a = named_fuse_a(design, link)
+    return next((name for name in reversed(FAMILIES) if named_a in family(name).ratings_a), FAMILIES[-1])
+
+
 def limits_of(design: Design, link: PowerLink, upstream_a: float | None) -> Limits:
     """What a power link's wire has to meet besides the current in it."""
     policy, part, holder = design.policy, design.part(link.to_id), holder_of(design, link)
-    family_name = holder.family if holder else "strip"
-    named_a = part.fuse_a if isinstance(part, PoweredSubwoofer) and link.fuse else None
+    family_name = fuse_family(design, link)
     if isinstance(part, DistributionBlock):
         terminal_mm2, terminal = part.in_area_max_mm2, f"{part.name}'s way in"
     else:
@@ -99,7 +117,7 @@ def limits_of(design: Design, link: PowerLink, upstream_a: float | None) -> Limi
         terminal,
         at_holder_mm2,
         link.engine_space,
-        (link.fuse.rating_a if link.fuse else None) or named_a,
+        named_fuse_a(design, link),
         link.fuse is not None,
         upstream_a,
         policy.length_unit,
