@@ -53,7 +53,7 @@ def test_every_part_and_every_cable_of_a_plan_is_in_a_step(number: int) -> None:
     handled = {part_id for step in steps for part_id in step.part_ids}
     words = " ".join(step.what for step in steps)
     for part in results.design.parts:
-        used_up = part.kind in ("wire", "fuse") or getattr(part, "category", "") == "consumables"
+        used_up = part.kind in ("wire", "line cable", "fuse") or getattr(part, "category", "") == "consumables"
         spare = isinstance(part, FuseHolder) and not any(s.link.fuse for s in results.supplies)
         if part.in_car:
             assert part.id not in handled, part.name
@@ -436,6 +436,32 @@ def test_a_seat_asks_for_the_makers_torque(estate: Design) -> None:
         seat, [Edit(path=f"work/taken/{seat.work.taken[0].id}/torque", value="as the guide says, page 12")]
     )
     assert not [f for f in evaluate(known).findings if f.rule == "seat-bolt-torque"]
+
+
+@pytest.mark.parametrize(("hand", "y_m", "seat"), [("left", 0.37, "passenger"), ("right", 0.37, "driver")])
+def test_a_seat_something_goes_under_comes_off_its_bolts(hand: str, y_m: float, seat: str) -> None:
+    """A front seat stands about two fifths of the half width aside; left-hand drive has its driver on the left. Its
+    plugs wait for the battery, and its bolts ask for the maker's torque without being asked what it is.
+    """
+    design = apply_edits(with_parts(empty(Body.HATCH), "Cooperage Underseat 8"), [
+        Edit(path="vehicle/hand_of_drive", value=hand), Edit(path="parts/bass/position/y_m", value=y_m),
+    ])  # fmt: skip
+    results = evaluate(design).results
+    steps = {s.id: s for s in generated(results)}
+    off, back = steps[f"off-seat-{seat}"], steps[f"back-seat-{seat}"]
+    assert [n for n in steps if n.startswith("off-seat")] == [off.id]
+    assert "battery-off" in off.needs
+    assert off.id in steps["fix-bass"].needs
+    assert off.id in back.needs
+    assert "maker's torque" in off.cautions[1]
+    out = apply_edits(design, take_off(design, results.work_plan, off.id, {"fasteners": 4}, "2026-11-30"))
+    assert [f.title for f in evaluate(out).findings if f.rule == "seat-bolt-torque"] == [
+        f"{off.takes_off}: the maker's torque is not known"
+    ]
+    middle = apply_edits(design, [Edit(path="parts/bass/position/y_m", value=0.0)])
+    behind = apply_edits(design, [Edit(path="parts/bass/position/x_m", value=2.4)])
+    for moved in (middle, behind):
+        assert not [s.id for s in generated(evaluate(moved).results) if s.id.startswith("off-seat")]
 
 
 def test_a_bulkhead_that_is_drilled_is_looked_behind_first(estate: Design) -> None:

@@ -9,7 +9,7 @@ from math import isfinite
 from markupsafe import Markup
 
 from ohmack.core.document.vehicle import Body, Hand, Vehicle
-from ohmack.core.fit.places import PROPORTIONS
+from ohmack.core.fit.places import PROPORTIONS, SEAT_ASIDE, SEAT_DEEP_M, SEAT_WIDE_M
 from ohmack.drawing.bodies import SHAPES, Shape
 from ohmack.drawing.svg import el, group, number
 
@@ -240,11 +240,11 @@ def _seats(body: Body, hand: Hand, frame: Frame) -> Markup:
         pieces.append(el("path", d="M" + "L".join(f"{number(x)} {number(y)}" for x, y in ends)))
 
     for front in rows.seats:
-        for y in (0.42, -0.42):
-            seat(front * n, y * h, 0.48, 0.44, 0.41)
+        for y in (SEAT_ASIDE, -SEAT_ASIDE):
+            seat(front * n, y * h, SEAT_DEEP_M, SEAT_WIDE_M, 0.41)
     for front in rows.benches:
         seat(front * n, 0.0, 0.44, 1.40 * h, 0.37)
-    driver_y = 0.42 * h if hand is Hand.RIGHT else -0.42 * h
+    driver_y = SEAT_ASIDE * h if hand is Hand.RIGHT else -SEAT_ASIDE * h
     first = min((*rows.seats, *rows.benches))
     wheel_x, wheel_y = frame.at((first - 0.03) * n - 0.06, driver_y)
     rx, ry = frame.lying(6.0, 0.17 * scale)

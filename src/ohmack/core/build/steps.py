@@ -37,6 +37,9 @@ _PHASES = {
 }  # fmt: skip
 
 
+SEAT_OFF = "off-seat"  # the kind of step that takes a seat off its bolts
+
+
 @record
 class Step:
     """One step of the work."""

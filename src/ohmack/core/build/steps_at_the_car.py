@@ -5,7 +5,7 @@ from __future__ import annotations
 from ohmack.core.build.laid_ways import new_crossings
 from ohmack.core.build.lists import SCREENED
 from ohmack.core.build.step_book import StepBook
-from ohmack.core.build.steps import Phase
+from ohmack.core.build.steps import SEAT_OFF, Phase
 from ohmack.core.document.grounding import groundings
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import (
@@ -19,11 +19,17 @@ from ohmack.core.document.links import (
 )
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace
+from ohmack.core.fit.places import front_seat_over
 from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.supply.second_battery import in_the_car, negatives
 from ohmack.core.wording import count, listed
 
 ALL_OF_THEM = "Every battery: one that stays on keeps its runs live, and the rest of the car through what charges it"
+SEATS = {"driver": "Driver's seat", "passenger": "Passenger seat"}
+SEAT = (
+    "Its plugs only with the battery off and waited for: belt tensioner, airbag, occupancy mat",
+    "Its bolts hold a person: the maker's torque on the way back, new bolts where the maker asks for them",
+)
 LONG_M = 1.0  # a run longer than this along the car lies under the sill trims
 OLD_LEADS = "At the speaker: its old leads folded back, each end insulated by itself; they may still be live"
 ASIDE = 0.25  # of the car's half width: farther out a run lies under a sill
@@ -74,12 +80,26 @@ def take_off(book: StepBook) -> None:
             kept = ("Airbag behind it: never the yellow plug",) if speaker.place is SpeakerPlace.PILLAR else ()
             item = f"{speaker.name} {word}"
             book.off(f"off-{speaker.id}", f"{item} off", kind, item, speaker.position.point, *kept)
+    for seat, where in _seats_over(book).items():
+        book.off(f"off-seat-{seat}", f"{SEATS[seat]} off its bolts", SEAT_OFF, SEATS[seat], where, *SEAT)
     for side in _sills(book):
         where, item = (0.5 * length_m, (-SILL if side == "left" else SILL) * half_m), f"Sill trims, {side}"
         book.off(f"off-sill-{side}", item, "off-sill", item, where)
     if _in_the_rear(book):
         where = (REAR_MIDDLE * length_m, 0.0)
         book.off("off-rear", "Load space floor and side trim", "off-rear", "Load space trim", where)
+
+
+def _seats_over(book: StepBook) -> dict[str, tuple[float, float]]:
+    """The front seats something is fixed or comes out under, each with a place there."""
+    vehicle, design = book.design.vehicle, book.design
+    going = [one.position for one in design.coming_out]
+    places = [part.position for part in design.parts if not part.in_car] + going
+    found: dict[str, tuple[float, float]] = {}
+    for point in (place.point for place in places if place is not None):
+        if seat := front_seat_over(vehicle, *point):
+            found.setdefault(seat, point)
+    return found
 
 
 def _size_m(book: StepBook) -> tuple[float, float]:

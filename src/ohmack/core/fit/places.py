@@ -58,6 +58,31 @@ PROPORTIONS: dict[Body, Proportions] = {
 }
 
 
+SEAT_ASIDE, SEAT_DEEP_M, SEAT_WIDE_M = 0.42, 0.48, 0.44  # a front seat: share of the half width; its sizes
+
+
+def front_seat_over(vehicle: Vehicle, x_m: float, y_m: float) -> str:
+    """Which front seat stands over a place of the car.
+
+    Parameters:
+        vehicle: the car; typical sizes stand in where its own are not known.
+        x_m: from the nose [m].
+        y_m: to the right of the centre line [m].
+
+    Returns:
+        "driver" or "passenger" for a seat of the first row; empty for none.
+
+    Source: common practice.
+    """
+    typical = PROPORTIONS[vehicle.body]
+    length_m, half_m = vehicle.length_m.value or typical.length_m, (vehicle.width_m.value or typical.width_m) / 2
+    along_m = x_m - length_m * min(typical.seats, default=2.0)
+    aside_m = abs(abs(y_m) - SEAT_ASIDE * half_m)
+    if not 0 <= along_m <= SEAT_DEEP_M or aside_m > SEAT_WIDE_M / 2:
+        return ""
+    return "driver" if (y_m > 0) == (vehicle.hand_of_drive is Hand.RIGHT) else "passenger"
+
+
 def _under_seat(typical: Proportions) -> float:
     """Under a front seat; where the car has none, under the bench."""
     return (min(typical.seats) if typical.seats else min(typical.benches)) + 0.05

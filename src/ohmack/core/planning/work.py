@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Mapping
 
 from ohmack.core.build.quote import Quote, accepted_lines
+from ohmack.core.build.steps import SEAT_OFF
 from ohmack.core.build.teardown import counted, lacking
 from ohmack.core.build.work_plan import WorkPlan
 from ohmack.core.document import Design
@@ -137,6 +138,8 @@ def take_off(design: Design, plan: WorkPlan, step_id: str, values: Mapping[str, 
         raise NotPossible("name", "Say what came off.")
     tree = {**values, "id": free_id("off", {t.id for t in design.work.taken}), "step": step_id, "name": name[:120],
             "when": when}  # fmt: skip
+    if here is not None and here.step.kind == SEAT_OFF:
+        tree["holds_a_person"] = True
     marked = (
         ()
         if here is None or here.done

@@ -31,7 +31,7 @@ def _number(form: Form, name: str) -> int:
 
 
 def _holds_a_person(form: Form, step: str) -> bool:
-    """Asked of what nobody planned; no step of a plan takes a seat or a belt off."""
+    """Asked of what nobody planned; of a planned seat the plan knows it."""
     said = text(form, "holds_a_person")
     if not step and said not in ("yes", "no"):
         raise EntryError("Is it a seat or a belt? Their bolts hold a person in a crash; say yes or no.")
