@@ -29,4 +29,13 @@ def searched(results: Results) -> Search:
     """The search for a fault as the design stands."""
     proof = results.design.proof
     begin = bool(proof.symptoms) or bool(results.proof.off)
-    return results.finder.search(evidence_of(proof), proof.symptoms, proof.not_symptoms, begin)
+    return results.finder.search(
+        evidence_of(proof), proof.symptoms, proof.not_symptoms, begin, fuse_is_out(results)
+    )  # fmt: skip
+
+
+def fuse_is_out(results: Results) -> bool:
+    """Whether nothing live may be read yet: the first gate of new work is not through, and nobody practises."""
+    first = next(iter(results.proof.gates), None)
+    waits = first is not None and first.number == 1 and not first.behind
+    return waits and results.design.proof.practice is None and not results.design.all_in_car

@@ -32,11 +32,12 @@ def extra_checks(results: Results) -> tuple[Check, ...]:
         results: the evaluated plan.
 
     Returns:
-        the drop over every piece of every power run at full level; looks that only a search asks for.
+        the drop over every piece of every power run at full level; with the fuse out, ohms of every ground lead and of
+        every ring against what it sits on; looks that only a search asks for.
 
     Source: common practice.
     """
-    return (*_drops(results), *_coils(results), *_looks(results))
+    return (*_drops(results), *_contacts(results), *_coils(results), *_looks(results))
 
 
 def _drops(results: Results) -> Iterator[Check]:
@@ -55,6 +56,27 @@ def _drops(results: Results) -> Iterator[Check]:
         yield Check(
             f"{EXTRA}drop/{branch.id}", 3, f"Drop over: {name}{_of(results, link_id)}", how,
             Probe(Quantity.DROP_MV, branch.start, branch.end, Setting.LEVEL), minutes, spot, None, about=link_id,
+        )  # fmt: skip
+
+
+CONTACTS = {
+    Place.LEAD: "Meter on ohms, leads held together first. One probe at each end of the lead, on its own metal.",
+    Place.RING: "Meter on ohms, leads held together first. One probe on the ring, one on bright metal beside it.",
+    Place.POST: "Meter on ohms, leads held together first. One probe on the ring, one on the post itself.",
+}
+
+
+def _contacts(results: Results) -> Iterator[Check]:
+    car, spots = results.car, Spots(results)
+    if car.network is None:
+        return
+    minutes = minutes_of("ohm")
+    for branch in (b for b in car.network.branches if b.place in CONTACTS):
+        link_id = branch.id.rsplit("/", 1)[0]
+        spot = spots.run(link_id, branch.place is Place.RING) if link_id in results.runs else spots.of(link_id)
+        yield Check(
+            f"{EXTRA}ohms/{branch.id}", 1, f"Ohms of {lowered(branch.term.name)}{_of(results, link_id)}",
+            CONTACTS[branch.place], Probe(Quantity.OHM, branch.start, branch.end), minutes, spot, None, about=link_id,
         )  # fmt: skip
 
 

@@ -102,6 +102,7 @@ class Search:
     evidence: tuple[tuple[Check, ProofReading], ...]
     bits: float
     begun: bool
+    unpowered: bool = False  # only what is read with the fuse out was proposed
 
     @property
     def found(self) -> Suspect | None:
@@ -147,6 +148,7 @@ class Finder:
         symptoms: Iterable[Symptom],
         not_symptoms: Iterable[Symptom] = (),
         begin: bool = True,
+        unpowered: bool = False,
     ) -> Search:
         """The odds after what is known, and the checks that tell most.
 
@@ -155,6 +157,7 @@ class Finder:
             symptoms: what is said to be wrong.
             not_symptoms: what is said not to be.
             begin: whether anything is wrong at all; else nothing is proposed.
+            unpowered: whether the fuse is still out, so that only ohms and a look tell something.
 
         Returns:
             suspects, the likeliest first; proposals, the one that tells most a minute first, hearing again what was
@@ -174,8 +177,12 @@ class Finder:
         suspects = _together(causes, odds)
         known = {check.id for check, _ in evidence}
         heard = {ask for ask, symptom in HEARD_AS.items() if symptom in said | denied}
-        proposals = self._proposals(causes, odds, known, heard) if begin and len(causes) > 1 else ()
-        return Search(suspects, proposals, evidence, entropy_bits(np.array([s.odds for s in suspects])), begin)
+        checks = [
+            c for c in self.checks if c.id not in known and not (unpowered and c.probe.setting is not Setting.DEAD)
+        ]
+        proposals = self._proposals(checks, causes, odds, heard) if begin and len(causes) > 1 else ()
+        bits = entropy_bits(np.array([s.odds for s in suspects]))
+        return Search(suspects, proposals, evidence, bits, begin, unpowered)
 
     def _pairs(self, causes: Sequence[Cause], odds: Floats) -> list[Cause]:
         """The likeliest single causes two at a time."""
@@ -255,15 +262,13 @@ class Finder:
     # -- what to check next -------------------------------------------------------------------------------------------
 
     def _proposals(
-        self, causes: Sequence[Cause], odds: Floats, known: set[str], heard: set[Ask]
+        self, checks: Sequence[Check], causes: Sequence[Cause], odds: Floats, heard: set[Ask]
     ) -> tuple[Proposal, ...]:  # fmt: skip
         """The checks that tell most a minute, the best first; what an ear was asked already tells less."""
         kept = [int(n) for n in np.flatnonzero(odds > 1e-4)]
         few = odds[kept] / odds[kept].sum()
         ranked = []
-        for check in self.checks:
-            if check.id in known:
-                continue
+        for check in checks:
             rows, bounds = self._outcomes([causes[n] for n in kept], check)
             if rows is None:
                 continue

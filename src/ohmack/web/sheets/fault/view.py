@@ -56,12 +56,6 @@ class FaultView(ProveView):
         return judge(results, proposal.check, results.windows, [], 0)
 
     @property
-    def before_power(self) -> bool:
-        """Whether the first gate is not through, so that nothing live may be read yet."""
-        first = next(iter(self.proof.gates), None)
-        return first is not None and first.number == 1 and not first.behind and not self.at_bench
-
-    @property
     def others(self) -> list[Proposal]:
         """Checks that tell something too."""
         here = self.proposal
