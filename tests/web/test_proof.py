@@ -53,7 +53,7 @@ def test_one_check_after_the_other(bench: Bench) -> None:
     page = bench.page("prove")
     assert now(page) == "live/amp/amp/running", "what is off is looked at first"
     assert "Look for the fault" in page
-    assert "Go on: warning lamps" in page
+    assert "Go on: Warning lamps" in page
     assert read(bench, "live/amp/amp/running", value="14.2 V") == 303
     assert now(bench.page("prove")) == "live/lamps"
     assert [r.value for r in bench.design.proof.readings[-3:]] == [14.1, 11.1, 14.2]

@@ -177,6 +177,7 @@ def file_size(size_bytes: int) -> str:
 
 WITHOUT_ENGINE = {
     "Engine running, volume down, then 2,000 turns.": "Car ready, volume down: fan and lights on, then a slow drive.",
+    "whine with engine speed": "whine as it drives",
     "No whine with the engine": "No whine as it drives",
     "the engine running": "the car ready",
     "engine running": "car ready",

@@ -34,7 +34,8 @@ class FaultView(ProveView):
     @property
     def said_symptoms(self) -> str:
         """Those that are there, in words."""
-        return listed([s.value for s in self.page.design.proof.symptoms])
+        as_said = self.page.design.vehicle.as_said
+        return listed([as_said(s.value) for s in self.page.design.proof.symptoms])
 
     @property
     def proposal(self) -> Proposal | None:
