@@ -354,3 +354,14 @@ def test_a_level_is_where_the_signal_still_is(
         assert sound is not None
         assert found is not None
         assert found.value == (sound.value if there else 0.0), where
+
+
+def test_what_is_proved_in_the_car_has_come(estate: Design) -> None:
+    begun = read(estate, "dead/ground/amp", value=0.04)
+    (told,) = [f for f in evaluate(begun).findings if f.rule == "proved-not-here"]
+    assert told.title == "Tessel M500 and 6 more: proved in the car, and not here by the list"
+    assert told.remedy is not None
+    here = apply_edits(begun, told.remedy.edits)
+    assert all(part.at_hand for part in here.parts)
+    assert "proved-not-here" not in {f.rule for f in evaluate(here).findings}
+    assert "proved-not-here" not in {f.rule for f in evaluate(estate).findings}

@@ -375,6 +375,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.WATCH,
         [put(f"{V}/radio/clip_step", {"value": None}), read("level/clip/radio", value=22.0)],
     ),
+    "proved-not-here": (Severity.NOTE, [read("dead/ground/amp", value=0.04)]),
     "fault-left-in": (
         Severity.STOP,
         [add("proof/faults", {"id": "f", "kind": "a bad ground", "at": "ground-amp/end", "by": 0.02})],

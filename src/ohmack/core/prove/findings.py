@@ -5,7 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
+from ohmack.core.document.handles import at
+from ohmack.core.document.part import Stands
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.prove.judged import Judged, State
 from ohmack.core.prove.probes import Quantity
 from ohmack.core.reference import PRACTICE, table
@@ -52,6 +54,23 @@ def _why_unjudged(judged: Judged) -> str:
     if judged.check.probe.quantity is Quantity.STEP:
         return "Nobody knew it before: plan with it at the check, which sets the gains by it, or accept it by name."
     return "Something its prediction rests on is not known: enter it in the survey, or accept it by name."
+
+
+@rule("proved-not-here", "prove", PRACTICE)
+def proved_not_here(results: Results) -> Iterator[Draft]:
+    """A part is read at in the car while the list still waits for it."""
+    design = results.design
+    if not design.proof.readings or design.proof.practice is not None:
+        return
+    waited = [part for part in design.parts if not part.at_hand]
+    if waited:
+        here = tuple(set_to(at(part, lambda it: it.stands), Stands.HERE.value) for part in waited)
+        more = f" and {len(waited) - 1} more" if len(waited) > 1 else ""
+        yield note(
+            waited[0].id, f"{waited[0].name}{more}: proved in the car, and not here by the list",
+            "The order list and the calendar still wait for it. What is built in has come.",
+            Remedy("It is here" if len(waited) == 1 else "They are here", here),
+        )  # fmt: skip
 
 
 @rule("fault-left-in", "prove", PRACTICE)
