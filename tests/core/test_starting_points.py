@@ -25,7 +25,7 @@ from ohmack.core.document.vehicle import Body, Hand, Powertrain, SpeakerPlace
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding, Severity
-from ohmack.core.fit.places import PROPORTIONS
+from ohmack.core.fit.places import PROPORTIONS, first_place
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.speaker_sets import SHARED, add_sets
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
@@ -347,3 +347,18 @@ def test_a_box_the_shop_builds_is_built_to_the_space_and_one_that_is_bought_only
 def fresh_of(body: Body) -> Design:
     vehicle = new_vehicle("Dravel", "Minnow", 2015, body, Hand.LEFT)
     return new_design("t", vehicle, Intake(wishes=(Wish.BASS,)), Policy())
+
+
+@pytest.mark.parametrize("body", list(Body))
+def test_a_block_stands_on_the_side_its_run_comes_down_and_inside_the_car(body: Body) -> None:
+    for side in (-1, 1):
+        vehicle = new_vehicle("Oxbow", "Plover", 2011, body, Hand.LEFT)
+        way = [p.model_copy(update={"position": Position(x_m=1.2, y_m=side * 0.5)}) for p in vehicle.passages[:1]]
+        battery = vehicle.supply.batteries[0]
+        moved = battery.model_copy(update={"position": Position(x_m=0.7, y_m=side * 0.5)})
+        supply = vehicle.supply.model_copy(update={"batteries": (moved,)})
+        there = vehicle.model_copy(update={"passages": tuple(way), "supply": supply})
+        place = first_place("distribution block", there)
+        assert place is not None
+        half_m = (there.width_m.value or PROPORTIONS[body].width_m) / 2
+        assert 0 < side * place["y_m"] < half_m
