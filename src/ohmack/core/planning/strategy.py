@@ -10,6 +10,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
+from ohmack.core.document.links import PowerLink
 from ohmack.core.document.part import Stands
 from ohmack.core.document.parts import Part, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
@@ -26,6 +27,7 @@ from ohmack.core.planning.starting_points import board_of, place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml
+from ohmack.core.supply.study import fuse_family
 from ohmack.core.wording import listed
 
 ROLE_KINDS = {  # (part kind, accessory category) that fills a role
@@ -116,6 +118,9 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         holes_mm = [s.cut_out_mm.value for s in design.vehicle.speakers if s.in_door and not s.new_place]
         hole_mm = max((mm for mm in holes_mm if mm is not None), default=None)
         return hole_mm is None or FILLS * hole_mm <= tree.get("cut_out_mm", 0.0) <= hole_mm
+    if role == "fuse holder":  # a maxi blade does where nothing asks for a family; a regular one takes no thick wire
+        wanted = {fuse_family(design, link) for link in design.links_of(PowerLink) if link.fuse} or {"strip"}
+        return tree["family"] in (wanted | {"maxi"} if "strip" in wanted else wanted)
     channels = tree.get("channel_count", 1) + tree.get("further_count", 0)
     if role == "plug-in amplifier" and design.strategy is StrategyKey.REPLACE_AMPLIFIER:
         return does_for_all(design, channels)
