@@ -29,7 +29,7 @@ from ohmack.core.fit.places import PROPORTIONS, first_place
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.speaker_sets import SHARED, add_sets
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
-from ohmack.core.planning.strategy import lay_strategy
+from ohmack.core.planning.strategy import choose_part, lay_strategy
 from ohmack.core.planning.survey import HEADRESTS, SINGLE, add_to_survey
 from ohmack.core.planning.wiring import connect, connect_everything
 from ohmack.demo.building import catalogue
@@ -362,3 +362,18 @@ def test_a_block_stands_on_the_side_its_run_comes_down_and_inside_the_car(body: 
         assert place is not None
         half_m = (there.width_m.value or PROPORTIONS[body].width_m) / 2
         assert 0 < side * place["y_m"] < half_m
+
+
+@pytest.mark.parametrize(
+    ("name", "families"), [("Tessel M500", {"maxi", "strip"}), ("Cooperage Underseat 8", {"blade"})]
+)
+def test_a_way_takes_a_holder_of_the_family_its_fuse_wants(name: str, families: set[str]) -> None:
+    """An amplifier's run wants more copper than a regular blade's holder takes; 15 A is made as a blade only."""
+    design = new_design("Plain", new_vehicle("Oxbow", "Plover", 2011, Body.HATCH, Hand.LEFT), Intake(), Policy())
+    for tree in catalogue():
+        if tree["name"] == name:
+            design = apply_edits(design, place_part(design, dict(tree)))
+    design = apply_edits(design, connect_everything(design))
+    chosen = choose_part(design, "fuse holder", catalogue())
+    assert chosen is not None
+    assert chosen["family"] in families
