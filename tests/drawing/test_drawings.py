@@ -240,6 +240,19 @@ def test_every_rung_stands_under_its_thing() -> None:
     assert xs["driver"] < xs["amplifier input"]
 
 
+def test_a_converter_beside_its_amplifier_keeps_the_order_of_the_signal(estate: Design) -> None:
+    amp = estate.part("amp").position  # type: ignore[union-attr]
+    assert amp is not None
+    for off_m in (-0.05, 0.0, 0.05, 0.15):
+        edits = [Edit(path="parts/converter/position", value={"x_m": round(amp.x_m + off_m, 2), "y_m": 0.5})]
+        picture, _ = plan_of(apply_edits(estate, edits))
+        signal = picture.evaluation.results.signals[0]
+        names = [s.name for s in signal.stages]
+        xs = stage_places(picture, signal)
+        chain = [xs[names.index(n)] for n in names if n.startswith(("converter", "amplifier"))]
+        assert chain == sorted(chain), off_m
+
+
 def test_an_adapter_of_a_ring_stands_under_the_radio_it_hears() -> None:
     picture, _ = plan_of(ring_car(ADAPTER, "Tessel Four 70", "Pell & Fenn Coax 65, pair"))
     signal = picture.evaluation.results.signals[0]

@@ -20,6 +20,7 @@ CHART_HEIGHT = 234.0
 _LEFT, _RIGHT = 76.0, WIDTH - 24.0
 BESIDE = ((20.0, 4.0, "start"), (-20.0, 4.0, "end"), (20.0, -10.0, "start"), (-20.0, 18.0, "end"))
 _NEAR = 52.0  # px between two stages at least
+_BESIDE = 2.0  # times as far apart as that: what lies nearer by each other keeps the order of the signal
 SHORT = {
     "radio output": "radio",
     "radio line output": "radio line",
@@ -49,7 +50,7 @@ def stage_places(picture: Picture, signal: SignalResult) -> list[float]:
         same = [n for n, other in enumerate(signal.stages) if other.thing_id == stage.thing_id]
         wanted.append(x + (same.index(i) - (len(same) - 1) / 2) * _NEAR)
     for n in range(1, len(wanted)):  # things side by side keep the order of the signal
-        if 0 <= wanted[n - 1] - wanted[n] < _NEAR:
+        if 0 <= wanted[n - 1] - wanted[n] < _BESIDE * _NEAR:
             wanted[n] = wanted[n - 1] + 0.1
     order = sorted(range(len(wanted)), key=lambda n: (wanted[n], n))
     placed = apart([wanted[n] for n in order], _NEAR, _LEFT + 20, _RIGHT - 30)
