@@ -145,6 +145,29 @@ def test_threshold_is_where_it_flips() -> None:
     assert len(set(wire.values())) == 2
 
 
+def test_what_flips_on_one_side_alone_says_on_which() -> None:
+    """What the words say of a side is what an evaluation with the fact at that end finds, and the other does not."""
+    told = 0
+    for n in (1, 4, 13, 22):
+        design = demo_design(n)
+        for measure in evaluate(design, sweep_facts=True).measure_first or ():
+            if " and " not in measure.threshold:
+                continue
+            at = {
+                side: {f.title for f in evaluate(replace(design, f"{measure.path}/value", value)).findings}
+                for side, value in (("below", measure.low), ("above", measure.high))
+            }
+            for words in (*measure.stops, *measure.watches):
+                title, _, side = words.removesuffix(")").rpartition(" (")
+                if side not in at or title.startswith("no longer"):
+                    continue
+                other = "below" if side == "above" else "above"
+                assert title in at[side], words
+                assert title not in at[other], words
+                told += 1
+    assert told
+
+
 def test_ready_to_order_needs_no_open_fact(estate: Design) -> None:
     assert evaluate(estate, sweep_facts=True).verdict.state == "ready"
     assert evaluate(estate).verdict.state == "unchecked"

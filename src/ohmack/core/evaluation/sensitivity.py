@@ -19,6 +19,7 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import feed_pattern
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Measure
+from ohmack.core.evaluation.flips import SIDES, Flips, side_of
 from ohmack.core.factory.advice import advise, best_way
 from ohmack.core.figures.finding import OF_THE_CAR, Severity
 from ohmack.core.record import record
@@ -127,10 +128,23 @@ def _difference(base: Decided, other: Evaluation) -> tuple[list[str], list[str],
     return sorted(stops), sorted(watches), parts
 
 
+def _start(fact: Fact[Any], of: BaseModel, base: Evaluation) -> Any:
+    """What the plan takes: the value, or the planned length of a run nobody taped."""
+    return fact.value if fact.value is not None else _planned_m(fact, of, base)
+
+
+def _thresholds(
+    path: str, fact: Fact[Any], of: BaseModel, ends: list[Any], was: Decided, tracing: Tracing
+) -> str:  # fmt: skip
+    """Where the decision flips on each side it flips on."""
+    found = (_threshold(path, fact, of, far, was, tracing) for far in ends)
+    return " and ".join(words for words in found if words)
+
+
 def _threshold(path: str, fact: Fact[Any], of: BaseModel, far: Any, was: Decided, tracing: Tracing) -> str:
     """Where between the assumed value and the far end the decision flips, to about 6 % of the span."""
     base = was.evaluation
-    start = fact.value if fact.value is not None else _planned_m(fact, of, base)
+    start = _start(fact, of, base)
     if not isinstance(start, float) or not isinstance(far, float):
         return ""
     near, end = start, far
@@ -234,22 +248,21 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
     for path, fact, owner, field in design_facts(design):
         if path not in read:
             continue
-        stops: dict[str, None] = {}
-        watches: dict[str, None] = {}
-        parts: dict[str, None] = {}
-        first_flip: Any = None
+        stops, watches, parts = Flips(), Flips(), Flips()
+        ends: dict[str, Any] = {}  # by side, the value the decision is another at
         values = probes(fact, owner, base)
         for value in values:
-            other = tracing.after(path, value)
+            other, side = tracing.after(path, value), side_of(value, _start(fact, owner, base))
             s, w, p = _difference(was, other)
             way = _other_way(best, other.design) if path in tracing.steers else ""
-            stops |= dict.fromkeys(s)
-            watches |= dict.fromkeys([*w, way] if way and design.strategy else w)
-            parts |= dict.fromkeys([*p, way] if way and not design.strategy else p)
-            if first_flip is None and (s or w or p or way):
-                first_flip = value
-        if first_flip is None:
+            stops.add(s, side)
+            watches.add([*w, way] if way and design.strategy else w, side)
+            parts.add([*p, way] if way and not design.strategy else p, side)
+            if s or w or p or way:
+                ends.setdefault(side, value)
+        if not ends:
             continue
+        both = len(ends) > 1
         guide, as_said = fact_guide(field), design.vehicle.as_said
         low, high = (fact.low, fact.high) if fact.value is not None else (min(values), max(values))
         title = as_said(type(owner).model_fields[field].title or field)
@@ -262,10 +275,10 @@ def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measu
             low,
             high,
             fact.alternatives,
-            tuple(stops),
-            tuple(watches),
-            tuple(parts),
-            partial(_threshold, path, fact, owner, first_flip, was, tracing),
+            stops.said(both),
+            watches.said(both),
+            parts.said(both),
+            partial(_thresholds, path, fact, owner, [ends[side] for side in SIDES if side in ends], was, tracing),
             as_said(guide.get("how", "")),
             int(guide.get("minutes", 5)),
             guide.get("where", "car"),
