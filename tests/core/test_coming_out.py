@@ -12,7 +12,7 @@ from ohmack.core.build.step_making import generated
 from ohmack.core.build.steps import Phase
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.links import Pickup, SpeakerLink, TapLink
+from ohmack.core.document.links import ChargeLink, Pickup, SpeakerLink, TapLink
 from ohmack.core.document.outgoing import Goes
 from ohmack.core.document.parts import Accessory, CableReel, FuseLink, HeadUnit
 from ohmack.core.errors import NotPossible
@@ -23,7 +23,7 @@ from ohmack.core.handover.leaflet import leaflet
 from ohmack.core.planning.copying import as_it_was_built, onto_another_car
 from ohmack.core.planning.parts_tried import taking
 from ohmack.core.planning.standing import Standing, standing
-from ohmack.core.planning.taking_out import all_out, link_out, part_out, replaced
+from ohmack.core.planning.taking_out import all_out, everything_out, link_out, part_out, replaced
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 from proving import proved
@@ -235,4 +235,9 @@ def test_what_nobody_would_draw_comes_out_too(seed: int) -> None:
             assert {f"out-{one.id}" for one in there.coming_out if one.goes is Goes.PART} <= {
                 step.id for step in generated(evaluate(there).results)
             }
-    assert not [link for link in there.links if link.in_car]
+    left = [link for link in there.links if link.in_car]
+    assert all(isinstance(link, ChargeLink) and link.through_id is None for link in left), (
+        "of no part: battery to battery"
+    )
+    bare = apply_edits(there, everything_out(evaluate(there).results)) if left else there
+    assert not [link for link in bare.links if link.in_car]

@@ -5,6 +5,8 @@ Common practice, no source, unless said.
 
 from __future__ import annotations
 
+from math import ceil, hypot
+
 import pytest
 
 from ohmack.core.document import Design
@@ -170,3 +172,35 @@ def test_a_speaker_of_unknown_band_may_be_a_tweeter_once_something_new_drives_it
     )  # fmt: skip
     asked = [t for t in said(unknown, "tweeter-unprotected") if t.startswith("Not known")]
     assert len(asked) == (own is None)
+
+
+def test_a_pickup_at_two_speakers_has_leads_from_both(estate: Design) -> None:
+    """Rear left and right doors are on two sides: a pair from each, both cut, ordered, laid and paid for; at the plug
+    all four wires go one way.
+    """
+
+    def tapped(design: Design) -> list[tuple[str, str, float]]:
+        rows = [row for row in evaluate(design).results.wire_rows if row.purpose == "Signal tap"]
+        return [(row.start, row.size, row.length_m or 0.0) for row in rows]
+
+    at_plug = apply_edits(estate, [Edit(path="links/tap-converter/from_ids", value=["ch-rl", "ch-rr"])])
+    assert [size for _, size, _ in tapped(at_plug)] == ["18 AWG × 4"]
+    leads = apply_edits(at_plug, [Edit(path="links/tap-converter/place", value="leads at the speakers")])
+    rows = tapped(leads)
+    assert [(start, size) for start, size, _ in rows] == [
+        ("Rear left door, its leads", "18 AWG × 2"), ("Rear right door, its leads", "18 AWG × 2"),
+    ]  # fmt: skip
+    right = next(s for s in leads.vehicle.speakers if s.id == "spk-rr").position
+    converter = leads.part("converter").position  # type: ignore[union-attr]
+    assert converter is not None
+    plan_m = hypot(right.x_m - converter.x_m, right.y_m - converter.y_m)
+    policy = leads.policy
+    assert rows[1][2] == pytest.approx((plan_m + 2 * policy.rise_m) * (1 + policy.slack_fraction))
+    results = evaluate(leads).results
+    (violet,) = [row for row in results.order if "violet" in row.what]
+    assert float(violet.amount.split()[0]) == pytest.approx(ceil(4 * sum(m for _, _, m in rows)) / 2, abs=0.51)
+    steps = {p.step.id for p in results.work_plan.steps}
+    assert {"lay-tap-converter", "lay-spk-rr", "off-spk-rl", "off-spk-rr"} <= steps
+    one = apply_edits(leads, [Edit(path="links/tap-converter/from_ids", value=["ch-rl"])])
+    assert [start for start, _, _ in tapped(one)] == ["Rear left door, its leads"]
+    assert (evaluate(one).results.cost.value or 0) < (results.cost.value or 0)  # type: ignore[union-attr]

@@ -6,12 +6,12 @@ from collections.abc import Iterable
 from dataclasses import replace
 
 from ohmack.core.build.lists import battery_ground_length
-from ohmack.core.build.unlinked_wires import NEW_PLACE_SIZE, new_places
+from ohmack.core.build.unlinked_wires import NEW_PLACE_SIZE, new_places, other_leads
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, RemoteLink, TapLink
 from ohmack.core.document.part import Phase
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
-from ohmack.core.fit.runs import Run
+from ohmack.core.fit.runs import Run, pairs_in_run
 from ohmack.core.physics.conductors import COPPER, MATERIALS, Conductor, cable_price, conductor
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.charging import Charging
@@ -79,7 +79,9 @@ def _metres(
     for remote in design.new_links_of(RemoteLink):
         put(small_wire(design, remote), runs[remote.id].length)
     for tap in design.new_links_of(TapLink):
-        put(small_wire(design, tap), runs[tap.id].length, 2 * len(tap.from_ids))
+        put(small_wire(design, tap), runs[tap.id].length, 2 * pairs_in_run(design, tap))
+        for speakers, length in other_leads(book, tap):
+            put(small_wire(design, tap), length, 2 * len(speakers))
     return found
 
 

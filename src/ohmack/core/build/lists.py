@@ -21,7 +21,7 @@ from ohmack.core.document.links import (
 from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.vehicle import GroundPoint
 from ohmack.core.figures.figure import Book, Figure
-from ohmack.core.fit.runs import Run, over_loom_from, plays_over_the_loom, straight
+from ohmack.core.fit.runs import Run, over_loom_from, pairs_in_run, plays_over_the_loom, straight
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.physics.conductors import CCA
 from ohmack.core.physics.geometry import Point
@@ -135,7 +135,7 @@ def wire_list(
             case LineLink():
                 size, note = SCREENED, f"{pair_words(book.design, link)}; away from power"
             case TapLink():
-                size = f"{small_wire(book.design, link).label} × {2 * len(link.from_ids)}"
+                size = f"{small_wire(book.design, link).label} × {2 * pairs_in_run(book.design, link)}"
                 note = link.method.value
             case _:
                 size = (fed.get(link.id) or small_wire(book.design, link)).label

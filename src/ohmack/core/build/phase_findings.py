@@ -29,12 +29,18 @@ def stage_due(results: Results) -> Iterator[Draft]:
     """A job on a car in which everything of today is, while parts of it were planned for later."""
     if results.later is None or not results.design.all_in_car:
         return
-    due = [part for part in results.later.design.parts if part.phase is Phase.LATER]
+    design, runs = results.later.design, results.later.runs
+    parts = [part for part in design.parts if part.phase is Phase.LATER]
+    wires = [link for link in design.links if link.phase is Phase.LATER]
+    names = [part.name for part in parts]
+    names += [f"{runs[link.id].start_name} to {runs[link.id].end_name}" for link in wires]
+    edits = [set_to(at(part, lambda it: it.phase), Phase.NOW.value) for part in parts]
+    edits += [set_to(at(link, lambda it: it.phase), Phase.NOW.value) for link in wires]
     yield note(
-        due[0].id,
-        f"Planned for later: {listed([part.name for part in due])}",
+        (parts[0] if parts else wires[0]).id,
+        f"Planned for later: {listed(names)}",
         "What was planned for today is in the car. If this job is the next stage, it is fitted now.",
-        Remedy("Fit it now", tuple(set_to(at(part, lambda it: it.phase), Phase.NOW.value) for part in due)),
+        Remedy("Fit it now", tuple(edits)),
     )
 
 

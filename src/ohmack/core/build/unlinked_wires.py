@@ -1,5 +1,5 @@
 """Wires no link of the plan stands for: of new speaker places, of knobs, of a screen on the old radio's input, of a
-converter at its pack.
+converter at its pack, of a pickup at more than one speaker.
 """
 
 from __future__ import annotations
@@ -11,17 +11,18 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.links import SpeakerLink, TapLink
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer
-from ohmack.core.document.vehicle import SpeakerPlace
+from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure
-from ohmack.core.fit.runs import straight
+from ohmack.core.fit.runs import place_of, plays_over_the_loom, straight, tapped_at
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.drivers import net_of
 from ohmack.core.physics.conductors import conductor
 from ohmack.core.physics.protection import family
 from ohmack.core.reference import table
 from ohmack.core.supply.pack_feed import PackFeed
+from ohmack.core.supply.small_circuits import small_wire
 
 
 def unlinked_wires(book: Book, pack: Iterable[PackFeed]) -> list[WireRow]:
@@ -35,7 +36,13 @@ def unlinked_wires(book: Book, pack: Iterable[PackFeed]) -> list[WireRow]:
         rows; one without a length cannot be cut yet.
     """
     places = (row for row, _ in new_places(book))
-    return [*places, *_knobs(book), *_into_old_radio(book.design), *(_pack_row(feed) for feed in pack)]
+    return [
+        *places,
+        *_other_leads(book),
+        *_knobs(book),
+        *_into_old_radio(book.design),
+        *(_pack_row(feed) for feed in pack),
+    ]
 
 
 def pack_fuses(pack: Iterable[PackFeed]) -> list[FuseRow]:
@@ -122,6 +129,34 @@ def _end_of(design: Design, source: Radio | Module, unit: HeadUnit | None, place
 
 
 NEW_PLACE_SIZE = {"AWG": "18 AWG", "mm2": "0.75 mm2"}  # for some 20 W of a radio, common practice
+
+
+def other_leads(book: Book, tap: TapLink) -> Iterator[tuple[tuple[Speaker, ...], Figure]]:
+    """The speakers a pickup at the speakers' leads meets elsewhere than where its own run begins, and how long the
+    leads from there are.
+    """
+    if plays_over_the_loom(book.design, tap):
+        return
+    part, place = book.design.part(tap.to_id), place_of(book.design, tap.to_id)
+    if part is None:
+        return
+    for speakers in tapped_at(book.design, tap)[1:]:
+        here = speakers[0]
+        name = f"Leads from {here.name} to {part.name}"
+        yield speakers, straight(book, f"{tap.id}/{here.id}/length_m", place, here.position, at(part), name)
+
+
+def _other_leads(book: Book) -> Iterator[WireRow]:
+    for tap in book.design.links_of(TapLink):
+        name, place = book.design.part(tap.to_id), place_of(book.design, tap.to_id)
+        for speakers, length in other_leads(book, tap):
+            here = speakers[0]
+            yield WireRow(
+                here.id, PURPOSE["tap"], f"{here.name}, its leads", name.name if name else "",
+                f"{small_wire(book.design, tap).label} × {2 * len(speakers)}", length.value, Basis.ASSUMED.word,
+                COLOUR["tap"], tap.method.value, (here.position.point, place.point) if place is not None else (),
+                in_car=tap.in_car,
+            )  # fmt: skip
 
 
 def _knobs(book: Book) -> Iterator[WireRow]:

@@ -123,6 +123,24 @@ def _at_the_plug(design: Design, link: SpeakerLink, source: Radio | Module) -> t
     return f"{source.name}'s plug, {pair.lower()} pair", source.position
 
 
+def tapped_at(design: Design, tap: TapLink) -> tuple[tuple[Speaker, ...], ...]:
+    """The speakers at whose leads a signal is picked up, by place: those of the link's own run, then every other one
+    by itself; empty for a pickup at a plug, or where no speaker is known on its pairs.
+    """
+    if tap.place is not TapPlace.LEADS:
+        return ()
+    found = [next((s for s in design.vehicle.speakers if s.channel_id == own), None) for own in tap.from_ids]
+    places: dict[Point, list[Speaker]] = {}
+    for speaker in (s for s in found if s is not None):
+        places.setdefault(speaker.position.point, []).append(speaker)
+    return tuple(tuple(here) for here in places.values())
+
+
+def pairs_in_run(design: Design, tap: TapLink) -> int:
+    """How many pairs lie in a pickup's own run: all, but those picked up at speakers elsewhere."""
+    return len(tap.from_ids) - sum(len(here) for here in tapped_at(design, tap)[1:])
+
+
 def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple[str, Position | None]]:
     """Name and place of both ends of a link."""
     match link:

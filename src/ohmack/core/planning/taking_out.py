@@ -97,7 +97,7 @@ def everything_out(results: Results) -> tuple[Edit, ...]:
     results = results.later or results
     design, vehicle = results.design, results.design.vehicle
     parts, ties = [p for p in design.parts if p.in_car], [k for k in design.links if k.in_car]
-    if not parts:
+    if not parts and not ties:
         raise NotPossible("part", "Nothing of ours is in this car.")
     charged = {link.to_id for link in ties if isinstance(link, ChargeLink)}
     ours = [b for b in vehicle.supply.batteries if b.id in charged]
