@@ -26,6 +26,7 @@ from ohmack.core.physics.energy import (
     parked_days,
     used_a,
 )
+from ohmack.core.planning.music import average_percent
 from ohmack.core.supply.dip_study import DipStudy
 from ohmack.core.supply.energy import Energy
 from ohmack.demo.building import documented, measured
@@ -256,3 +257,12 @@ def test_what_is_new_and_draws_asleep_is_said_where_it_takes_the_three_weeks(cha
     for standby_a, said in ((0.05, 0), (0.051, 1)):
         draws = Edit(path="parts/amp/standby_a", value=standby_a)
         assert len([f for f in evaluate(apply_edits(car, [*label, draws])).findings if f.rule == "parked"]) == said
+
+
+def test_music_averages_as_the_gains_push_it(estate: Design) -> None:
+    """Set 3 dB past full power a half comes to 99.8 % of it (10^0.3 is 1.995), and nothing comes to more than all."""
+    music = {"name": "Song", "whole": [500, 250, 800, 0], "bass": [500]}
+    for over_db, shares in ((0.0, (0.5, 0.25, 0.8, 0.0)), (3.0, (0.9976, 0.4988, 1.0, 0.0))):
+        loud = [Edit(path="use/music", value=music), Edit(path="policy/overlap_db", value=over_db)]
+        assert average_percent(apply_edits(estate, loud)) == pytest.approx(100 * sum(shares) / 4, rel=1e-4)
+    assert average_percent(estate) is None

@@ -239,6 +239,7 @@ def test_what_was_read_is_shown_at_the_planned_current(estate: Design) -> None:
     assert shown.rise_v == pytest.approx(0.112, rel=0.005)
     assert shown.across_v is None
     assert shown.good
+    assert shown.words == f"read ground {1000 * shown.rise_v:.0f} mV"
     far = volts_read(evaluate(read(estate, "level/drop/amp", value=560.0, current_a=half_a)).results, "amp")
     assert far is not None
     assert not far.good
