@@ -163,7 +163,13 @@ def test_no_factory_fuse_is_asked_of_what_a_converter_gives() -> None:
     assert set(facts_asked(own)) - set(facts_asked(given)) == {"fuse_a", "wire_size", "wire_length_m"}
 
 
-def test_what_is_not_known_of_a_space_is_asked_for_in_one_go() -> None:
+def test_what_is_not_known_beside_it_is_asked_for_in_one_go() -> None:
+    radio = {f"vehicle/radio/{name}": None for name in ("opening_width_mm", "opening_height_mm", "opening_depth_mm")}
+    bare = apply_edits(demo_design(0), [Edit(path=path, value={"value": None}) for path in radio])
+    assert [f.path for f in editor_of(bare, "vehicle/radio/opening_height_mm")[2]] == [
+        "vehicle/radio/opening_height_mm", "vehicle/radio/opening_width_mm", "vehicle/radio/opening_depth_mm",
+    ]  # fmt: skip
+    assert len(editor_of(bare, "vehicle/radio/clip_step")[2]) == 1
     space = {"id": "seat", "name": "Under the seat", "position": {"x_m": 1.9, "y_m": 0.4}, "height_m": {"value": 0.2}}
     design = apply_edits(demo_design(0), [Edit(op="add", path="vehicle/spaces", value=space)])
     title, _, facts = editor_of(design, "vehicle/spaces/seat/width_m")

@@ -7,7 +7,7 @@ from pydantic import BaseModel
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
-from ohmack.core.document.cabin import Alteration, AlterationKind
+from ohmack.core.document.cabin import Alteration, AlterationKind, Space
 from ohmack.core.document.factory import Module, Radio, Tier
 from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer
@@ -61,6 +61,19 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
             return ("kind",)  # the way back through the body is asked once, at the first of them
         case _:
             return _facts_of(thing)
+
+
+def read_together(thing: BaseModel, name: str) -> tuple[str, ...]:
+    """The facts of a thing that are measured in one go with one of them: what a ruler is laid to once."""
+    match thing:
+        case Space():
+            return facts_asked(thing)
+        case Radio() if name in OPENING:
+            return OPENING
+        case Speaker() if name in FIT:
+            return tuple(other for other in facts_asked(thing) if other in FIT)
+        case _:
+            return (name,)
 
 
 def _facts_of(thing: BaseModel) -> tuple[str, ...]:

@@ -13,7 +13,6 @@ from pydantic import BaseModel
 from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.amplifiers import Rating
 from ohmack.core.document.boxes import Corner
-from ohmack.core.document.cabin import Space
 from ohmack.core.document.facts import Position
 from ohmack.core.document.links import Band
 from ohmack.core.document.parts import VoiceCoil
@@ -24,7 +23,7 @@ from ohmack.core.evaluation.sensitivity import fact_guide, said
 from ohmack.core.units import UNITS, unit_of
 from ohmack.core.wording import SHOWN, amount, trimmed
 from ohmack.formats.entry import entry_unit
-from ohmack.web.asked import facts_asked, pieces_asked
+from ohmack.web.asked import facts_asked, pieces_asked, read_together
 from ohmack.web.titles import label_of, thing_title, title_of
 
 BARE_SHOWN = {"mohm": "mΩ", "ft": "ft"} | {unit.library: unit.shown for unit in UNITS.values() if unit.library}
@@ -298,10 +297,10 @@ def editor_of(design: Design, path: str) -> tuple[str, list[Field], list[FactVie
     facts: list[FactView] = []
     if isinstance(thing, Fact):
         owner, name = parent_of(design, path)
-        beside = [other for other in facts_asked(owner) if other != name] if isinstance(owner, Space) else []
+        beside = [other for other in read_together(owner, name) if other != name]
         lacking = [f"{path.rpartition('/')[0]}/{other}" for other in beside if getattr(owner, other).value is None]
         title = thing_title(design, path.rpartition("/")[0]) if lacking else label_of(design, path)
-        return title, [], [fact_view(design, one) for one in (path, *lacking)]  # a space is measured in one go
+        return title, [], [fact_view(design, one) for one in (path, *lacking)]
     asked = facts_asked(thing)
     for name in type(thing).model_fields:
         value = getattr(thing, name)
