@@ -159,17 +159,20 @@ def _lacks(book: Book, fed: Sequence[SupplyResult]) -> str:
 
 def _season(book: Book, key: str, fed: Sequence[SupplyResult]) -> Season:
     title = table("supply.seasons", key)["title"]
-    hard = book.design.vehicle.supply.kind is SupplyKind.DC_DC
     given = tuple(
-        _given(book, f"energy/{key}/{n}/given_a", f"Given {when}, {title.lower()}", float(rpm))
+        _given(book, f"energy/{key}/{n}/given_a", f"{_when(book, n, float(rpm))}, {title.lower()}", float(rpm))
         for n, (_, rpm) in enumerate(table("supply", "trips")[book.design.use.trip.value])
-        for when in ((f"in part {n + 1} of the drive" if hard else f"at {rpm:g} turns"),)
     )
     drive, programme = _drive(book, key, fed, given), programme_of(book)
     trip = fixed("usual drive", book.design.use.trip.value, path=at_the(Use, lambda it: it.trip))
     run, name = drive.run(float(programme.value) / 100), f"The drive leaves the battery, {title.lower()}"
     change = book.reading(f"energy/{key}/change_percent", CHANGE, run, trip, programme, *drive.terms, name=name)
     return Season(key, title, given, run, change)
+
+
+def _when(book: Book, leg: int, rpm: float) -> str:
+    hard = book.design.vehicle.supply.kind is SupplyKind.DC_DC
+    return f"Given in part {leg + 1} of the drive" if hard else f"Given at {rpm:g} turns"
 
 
 def _given(book: Book, figure_id: str, name: str, rpm: float) -> Figure:
