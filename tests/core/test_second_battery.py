@@ -10,12 +10,18 @@ import numpy as np
 import pytest
 
 from ohmack.core.build.step_making import generated
-from ohmack.core.document import Design
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import PowerLink
+from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
 from ohmack.core.network.states import battery_resistance_ohm
+from ohmack.core.planning.part_added import added
+from ohmack.core.planning.starting_points import new_vehicle
+from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.supply.dip_study import DipStudy
+from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 SUPPLY = "vehicle/supply"
@@ -205,3 +211,39 @@ def test_every_battery_in_the_car_is_off_before_anything_is_touched() -> None:
         assert f"Battery and {name}" in off.how
     titles = [f.title for f in evaluate(camper()).findings]
     assert "Negative terminals of Battery and Leisure battery off first, on last" in titles
+
+
+def test_the_post_of_a_battery_that_is_put_in_is_assumed_until_a_meter_was_on_it() -> None:
+    """Nobody can read a battery that is not there yet: what it holds is assumed with a range, so that a plan is sized
+    and the reading stands among what to measure first. In a car above 12 V the converter's side counts, and a diode
+    isolator is not cleared by an assumption.
+    """
+    plain = Design.model_validate({"vehicle": new_vehicle("Oxbow", "Heron", 2013, Body.ESTATE, Hand.LEFT).model_dump()})
+    _, added_by_hand = add_to_survey(plain, "battery")
+    relay = next(tree for tree in catalogue() if tree["name"] == "Hob charging relay 100")
+    with_relay = apply_edits(plain, added(plain, relay))
+    (pressed,) = [f.remedy for f in evaluate(with_relay).findings if f.rule == "charge-cable-missing"]
+    assert pressed is not None
+    for design in (apply_edits(plain, added_by_hand), apply_edits(with_relay, pressed.edits)):
+        second = design.vehicle.supply.batteries[-1]
+        for fact in (second.own_running_v, second.own_resting_v):
+            assert fact.basis is Basis.ASSUMED
+            assert fact.low is not None
+            assert fact.high is not None
+            assert fact.value is not None
+            assert fact.low < fact.value < fact.high
+    amp = next(tree for tree in catalogue() if tree["name"] == "Tessel M500")
+    fed = apply_edits(plain, added_by_hand)
+    fed = apply_edits(fed, added(fed, amp))
+    (power,) = fed.links_of(PowerLink)
+    fed = changed(fed, {f"links/{power.id}/from_id": fed.vehicle.supply.batteries[-1].id})
+    assert not [f.title for f in evaluate(fed).findings if f.rule == "fact-missing" and "own post, engine" in f.title]
+    by_diode = changed(fed, {f"{SUPPLY}/split_charging": {"value": "diode isolator", "basis": "documented"}})
+    assert "A diode isolator costs about 0.7 V" in {f.title for f in evaluate(by_diode).findings}
+    path = f"{SUPPLY}/batteries/{fed.vehicle.supply.batteries[-1].id}/own_running_v"
+    read = changed(by_diode, {path: {"value": 14.1, "basis": "measured"}})
+    assert "A diode isolator costs about 0.7 V" not in {f.title for f in evaluate(read).findings}
+    lorry = changed(plain, {f"{SUPPLY}/system": {"value": "24 V", "basis": "measured"}})
+    assert (
+        apply_edits(lorry, add_to_survey(lorry, "battery")[1]).vehicle.supply.batteries[-1].own_running_v.value is None
+    )

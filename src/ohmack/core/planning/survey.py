@@ -19,6 +19,7 @@ from ohmack.core.planning.headrests import add_headrests
 from ohmack.core.planning.laying import power_side
 from ohmack.core.planning.typical_speakers import add_boxes, add_dash_corners, add_pillars, add_rear_shelf
 from ohmack.core.reference import table
+from ohmack.core.supply.second_battery import usual_posts
 
 Start = Callable[[Design], dict[str, Any]]
 
@@ -39,9 +40,9 @@ def typical_work(kind: AlterationKind) -> Fact[float]:
 
 
 def _battery(design: Design) -> dict[str, Any]:
-    """In the boot, to the side the power runs do not come down."""
+    """In the boot, to the side the power runs do not come down; its post is assumed until a meter was on it."""
     place = {"x_m": _along(design, 0.80), "y_m": -BATTERY_Y_M * power_side(design)}
-    return {"role": "leisure", "position": place}
+    return {"role": "leisure", "position": place, **usual_posts(design)}
 
 
 def _along(design: Design, share: float) -> float:

@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document import Basis
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.vehicle import Battery, BatteryRole, SplitCharging, Supply
@@ -43,7 +44,8 @@ def second_battery(results: Results) -> Iterator[Draft]:
 
 def _charged(supply: Supply, battery: Battery) -> Iterator[Draft]:
     path = at_the(Supply, lambda it: it.split_charging)
-    split, volts = supply.split_charging.value, battery.own_running_v.value
+    reads = battery.own_running_v
+    split, volts = supply.split_charging.value, reads.value if reads.basis is not Basis.ASSUMED else None
     if split is None:
         yield stop(
             path,

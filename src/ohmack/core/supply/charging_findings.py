@@ -17,6 +17,7 @@ from ohmack.core.figures.later import fit_now
 from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.charging import ROUNDED, Charging
+from ohmack.core.supply.second_battery import usual_posts
 from ohmack.core.wording import trimmed
 
 if TYPE_CHECKING:
@@ -163,7 +164,7 @@ def _with_its_battery(results: Results, relay: ChargingRelay) -> Remedy:
     place = {"x_m": round(IN_THE_BOOT * (vehicle.length_m.value or USUAL_M), 2), "y_m": -first.position.y_m}
     taken = {name for ids in results.design.ids().values() for name in ids}
     battery = {"id": free_id("battery-2", taken), "name": "Second battery", "role": "leisure", "position": place}
-    add = adding(at_the(Supply, lambda it: it.batteries), battery)
+    add = adding(at_the(Supply, lambda it: it.batteries), battery | usual_posts(results.design))
     return Remedy("Put the second battery in the boot", (add,), connect=relay.id)
 
 

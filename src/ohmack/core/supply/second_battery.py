@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from ohmack.core.document import Design
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.links import ChargeLink
 from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.document.vehicle import Battery, SplitCharging
@@ -17,6 +17,17 @@ from ohmack.core.wording import listed
 JOIN = Formula(
     "From post to post", "ohm", "lost / I + joints", lambda lost_v, amps, joints: lost_v / amps + joints, PHYSICS
 )
+
+
+def usual_posts(design: Design) -> dict[str, dict[str, object]]:
+    """What a second battery's own post is taken to hold, by the names of its facts, until a meter was on it; nothing in
+    a car above 12 V.
+    """
+    row = table("supply", "second_post")
+    return {
+        name: {"value": row[name][0], "basis": Basis.ASSUMED.value, "low": row[name][1], "high": row[name][2]}
+        for name in (() if design.vehicle.above_12_v else ("own_running_v", "own_resting_v"))
+    }
 
 
 def charger_of(design: Design, battery_id: str) -> ChargingRelay | None:
