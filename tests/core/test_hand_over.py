@@ -368,7 +368,9 @@ def test_what_was_cut_says_how_and_what_undoes_it() -> None:
     promise = next(p for p in results(design).promises if p.id == "rest/reversible")
     assert promise.stands is False, "the opening cannot be undone"
     spliced = results(demo_design([j.title for j in demo_jobs()].index("Bass from the rear leads"))).cuts
-    assert [c.what for c in spliced] == ["spliced"]
+    assert [(c.what, c.where) for c in spliced] == [
+        ("spliced", "Rear left door, its leads"), ("spliced", "Rear right door, its leads"),
+    ], "whoever takes it out finds both"  # fmt: skip
 
 
 def test_a_setting_that_stands_by_name_says_so(done: Design) -> None:

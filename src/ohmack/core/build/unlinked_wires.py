@@ -15,7 +15,7 @@ from ohmack.core.document.links import SpeakerLink, TapLink
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure
-from ohmack.core.fit.runs import place_of, plays_over_the_loom, straight, tapped_at
+from ohmack.core.fit.runs import leads_of, place_of, plays_over_the_loom, straight, tapped_at
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.drivers import net_of
 from ohmack.core.physics.conductors import conductor
@@ -148,11 +148,11 @@ def other_leads(book: Book, tap: TapLink) -> Iterator[tuple[tuple[Speaker, ...],
 
 def _other_leads(book: Book) -> Iterator[WireRow]:
     for tap in book.design.links_of(TapLink):
-        name, place = book.design.part(tap.to_id), place_of(book.design, tap.to_id)
+        part, place = book.design.part(tap.to_id), place_of(book.design, tap.to_id)
         for speakers, length in other_leads(book, tap):
             here = speakers[0]
             yield WireRow(
-                here.id, PURPOSE["tap"], f"{here.name}, its leads", name.name if name else "",
+                here.id, PURPOSE["tap"], leads_of(here), part.name if part else "",
                 f"{small_wire(book.design, tap).label} × {2 * len(speakers)}", length.value, Basis.ASSUMED.word,
                 COLOUR["tap"], tap.method.value, (here.position.point, place.point) if place is not None else (),
                 in_car=tap.in_car,

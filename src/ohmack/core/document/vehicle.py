@@ -335,7 +335,7 @@ class Vehicle(Model):
 
     def as_said(self, text: str) -> str:
         """A text as it is said of this car: of an electric one, nothing about an engine."""
-        return without_engine(text) if self.powertrain is Powertrain.ELECTRIC else text
+        return text if self.starts else without_engine(text)
 
     @property
     def starts(self) -> bool:

@@ -12,7 +12,6 @@ from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.handles import at
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.policy import Policy
-from ohmack.core.document.vehicle import Powertrain
 from ohmack.core.errors import NoOperatingPoint, NotLaid, NotWired, OhmackError, OutOfRange
 from ohmack.core.record import record
 from ohmack.core.reference import Grade, Source
@@ -163,7 +162,7 @@ class Book:
     figures: dict[str, Figure] = field(default_factory=dict)
 
     def __post_init__(self) -> None:
-        self._engine = self.design.vehicle.powertrain is not Powertrain.ELECTRIC  # else nothing is said of one
+        self._engine = self.design.vehicle.starts  # else nothing is said of one
 
     def fact(self, of: M, pick: Callable[[M], Fact[Any]], name: str, unit: str = "") -> Term:
         """A fact of a thing as an input; an unknown one makes what rests on it missing."""

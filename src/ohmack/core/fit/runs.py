@@ -136,6 +136,11 @@ def tapped_at(design: Design, tap: TapLink) -> tuple[tuple[Speaker, ...], ...]:
     return tuple(tuple(here) for here in places.values())
 
 
+def leads_of(speaker: Speaker) -> str:
+    """What the leads at a speaker are called."""
+    return f"{speaker.name}, its leads"
+
+
 def pairs_in_run(design: Design, tap: TapLink) -> int:
     """How many pairs lie in a pickup's own run: all, but those picked up at speakers elsewhere."""
     return len(tap.from_ids) - sum(len(here) for here in tapped_at(design, tap)[1:])
@@ -154,7 +159,7 @@ def ends(design: Design, link: Link) -> tuple[tuple[str, Position | None], tuple
             return _part_place(design, link.from_id), end
         case TapLink() if link.place is TapPlace.LEADS:
             heard = next((s for s in design.vehicle.speakers if s.channel_id in link.from_ids), None)
-            start = (f"{heard.name}, its leads", heard.position) if heard is not None else ("the speakers' leads", None)
+            start = (leads_of(heard), heard.position) if heard is not None else ("the speakers' leads", None)
             return start, _part_place(design, link.to_id)
         case TapLink():
             output = design.vehicle.source_of(link.from_ids[0])

@@ -7,6 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.harness import JointMethod
 from ohmack.core.document.links import Pickup, TapLink
+from ohmack.core.fit.runs import leads_of, tapped_at
 from ohmack.core.record import record
 from ohmack.core.wording import lowered
 
@@ -51,7 +52,9 @@ def _taps(results: Results) -> Iterator[Cut]:
         if tap.method is Pickup.SPLICE and tap.to_id not in mapped:
             run = results.runs.get(tap.id)
             where = run.start_name if run is not None else "speaker wires"
-            yield Cut("spliced", where, f"signal for {run.end_name if run is not None else 'the new parts'}")
+            further = [leads_of(here[0]) for here in tapped_at(results.design, tap)[1:]]
+            for place in (where, *further):
+                yield Cut("spliced", place, f"signal for {run.end_name if run is not None else 'the new parts'}")
 
 
 def _holes(results: Results) -> Iterator[Cut]:

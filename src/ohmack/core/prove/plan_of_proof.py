@@ -11,7 +11,6 @@ from ohmack.core.document.design import Keep
 from ohmack.core.document.functions import FunctionKind
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock, HeadUnit
-from ohmack.core.document.vehicle import Powertrain
 from ohmack.core.factory.functions import Fate
 from ohmack.core.prove.car import Car, Output, Setting, SmallFeed
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
@@ -42,7 +41,7 @@ def plan_of_proof(results: Results) -> tuple[Check, ...]:
     """
     car, spots = results.car, Spots(results)
     found = (*_dead(results, car, spots), *_live(results, car, spots), *level_checks(results, car, spots))
-    if results.design.vehicle.powertrain is not Powertrain.ELECTRIC:
+    if results.design.vehicle.starts:
         return found
     said = results.design.vehicle.as_said
     return tuple(replace(one, title=said(one.title), how=said(one.how)) for one in found)
