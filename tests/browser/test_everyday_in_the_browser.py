@@ -195,7 +195,7 @@ def test_a_converter_on_the_rear_leads_from_an_empty_job(page: Page) -> None:
     walk = Walk(page)
     walk.open("Tove Marsh", "Dravel", "Lantern", "saloon", "more bass")
     walk.add("power-aerial lead")
-    walk.fact("Speaker output at the last clean step", "9 Vp")
+    walk.fact("Output at the last clean step", "9 Vp")
     walk.sheet("Plan")
     for part in ("Tessel M500", "Morrowick 10 D4", "Cooperage 45 vented", "Sprig LC2 active"):
         walk.pick(part)

@@ -112,7 +112,7 @@ LATER_FIELDS = {
     "gain_school": "meter: to a target voltage",
     "filter_family": "Butterworth", "delay_ms": 0.0, "bands": [], "car_draw_a": None, "mass_kg": None,
     "openings": 1, "by_hand": False, "active": True, "bass_knob": False, "further_count": 0, "further_ratings": [],
-    "further_lowest_ohm": None, "further_bridged_ratings": [], "further_lowest_bridged_ohm": None,
+    "further_lowest_ohm": None, "further_bridged_ratings": [], "further_lowest_bridged_ohm": None, "processor": False,
     "at_ids": [], "wiring": "", "place": "plug of the radio or amplifier",
     "mounting_depth_mm": None, "cut_out_mm": None, "depth_mm": None,
     "high_pass_hz": None, "low_pass_hz": None, "high_pass_low_hz": None, "high_pass_high_hz": None,

@@ -7,14 +7,17 @@ from __future__ import annotations
 import pytest
 
 from ohmack.core.document import Design, Intake
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.planning.tapping import amplifiers_tap
 from ohmack.demo.building import catalogue
 
 FOUR, MONO, DOORS = "Tessel Four 70", "Tessel M500", "Pell & Fenn Coax 65, pair"
@@ -84,3 +87,58 @@ def test_over_a_ring_there_is_nothing_to_take() -> None:
     design = car(DOORS, FOUR, tier=Tier.RING)
     assert not taps(design)
     assert lacking(design) == [("amp", "Find a converter")]
+
+
+def behind_an_amplifier(**amplifier: object) -> Design:
+    """A car whose radio feeds a factory amplifier over lines, and a four-channel amplifier fitted to it."""
+    design = car()
+    design = apply_edits(design, [Edit(path="vehicle/radio/tier/value", value=Tier.AMPLIFIED.value)])
+    design = apply_edits(design, modules_for(design, Tier.AMPLIFIED))
+    low = [Edit(path=f"vehicle/modules/factory-amp/channels/amp-ch-f{side}/band/value", value="low and mid range")
+           for side in "lr"]  # fmt: skip
+    high = [{"id": f"high-{side}", "name": f"High {side}", "place": f"front {side}", "band": {"value": "high range"}}
+            for side in ("left", "right")]  # fmt: skip
+    more = [Edit(op="add", path="vehicle/modules/factory-amp/channels", value=channel) for channel in high]
+    tree = {**next(t for t in catalogue() if t["name"] == FOUR), "speaker_level_low_v": 3.0, **amplifier}
+    design = apply_edits(design, [*low, *more])
+    return apply_edits(design, added(design, tree))
+
+
+def test_the_lines_of_a_works_radio_are_no_speaker_pairs() -> None:
+    """What leaves for a works amplifier is some volts at most (common practice): an input that wants three is not
+    driven by it, and the outputs behind the amplifier are offered; what somebody measured stays.
+    """
+    design = behind_an_amplifier(speaker_level_high_v=20.0)
+    said = next(f for f in evaluate(design).findings if f.rule == "speaker-level-input")
+    assert said.title.startswith("2.00 V into")
+    assert said.remedy is not None
+    behind = apply_edits(design, said.remedy.edits)
+    (tap,) = behind.links_of(TapLink)
+    assert tap.from_ids == ("amp-ch-fl", "amp-ch-fr", "amp-ch-rl", "amp-ch-rr")
+    assert tap.method.value == "splice"
+    weak = behind_an_amplifier(speaker_level_high_v=10.0)  # 18 V behind the amplifier is too much for it
+    said = next(f for f in evaluate(weak).findings if f.rule == "speaker-level-input")
+    assert said.remedy is not None
+    assert not said.remedy.edits
+    read = apply_edits(car(), [Edit(path="vehicle/radio/source_voltage_v/basis", value="measured")])
+    read = apply_edits(read, modules_for(read, Tier.AMPLIFIED))
+    assert read.vehicle.radio.source_voltage_v.value == 9.2
+
+
+@pytest.mark.parametrize("inside", [False, True])
+def test_an_amplifier_with_a_processor_inside_sums_and_delays(inside: bool) -> None:
+    design = behind_an_amplifier(speaker_level_high_v=20.0, processor=inside)
+    design = apply_edits(design, [
+        Edit(path="vehicle/modules/factory-amp/equalised/value", value=False),
+        Edit(path="vehicle/radio/tier/value", value=Tier.RING.value), Edit(op="remove", path="links/tap-amp"),
+    ])  # fmt: skip
+    design = apply_edits(design, added(design, next(t for t in catalogue() if t["name"] == DOORS)))
+    late = next(link.id for link in design.links if link.kind == "speaker")
+    design = apply_edits(design, [Edit(path=f"links/{late}/delay_ms", value=1.4)])
+    rules = {f.rule for f in evaluate(design).findings}
+    assert ("delay-nowhere" in rules) is not inside
+    offered = amplifiers_tap(design, next(iter(design.parts_of(Amplifier))), [])
+    assert offered is not None
+    assert set(offered["from_ids"]) == (
+        {"amp-ch-fl", "amp-ch-fr", "high-left", "high-right"} if inside else {"amp-ch-fl", "amp-ch-fr"}
+    )

@@ -53,7 +53,9 @@ def _group(group: ChannelGroup) -> str:
 def _amplifier(part: Amplifier) -> str:
     spans = list(dict.fromkeys((g.sensitivity_low_v, g.sensitivity_high_v) for g in part.groups))
     groups = " and ".join(_group(group) for group in part.groups)
-    return f"class {part.amplifier_class.value}, {groups}; sensitivity {' and '.join(_span(*s) for s in spans)}"
+    processor = "; with a processor inside" if part.processor else ""
+    sensitivity = " and ".join(_span(*s) for s in spans)
+    return f"class {part.amplifier_class.value}, {groups}; sensitivity {sensitivity}{processor}"
 
 
 def _powered_sub(part: PoweredSubwoofer) -> str:

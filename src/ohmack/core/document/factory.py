@@ -122,7 +122,7 @@ class RadioChannel(Model):
 class Output(Model):
     """What a radio or a factory amplifier gives at its speaker outputs."""
 
-    source_voltage_v: Fact[Volts] = Field(default_factory=Fact, title="Speaker output at the last clean step")
+    source_voltage_v: Fact[Volts] = Field(default_factory=Fact, title="Output at the last clean step")
     source_stated_as: StatedAs = Field(StatedAs.RMS, title="Output stated as")
     clip_step: Fact[Name] = Field(default_factory=Fact, title="Last clean volume step")
     bridged: Fact[bool] = Field(default_factory=Fact, title="Outputs bridged (neither wire is ground)")

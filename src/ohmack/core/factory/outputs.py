@@ -243,7 +243,7 @@ def _given(book: Book, output: Radio | Module, channel: RadioChannel) -> Figure:
         into = reference("it is rated into", RATED_INTO_OHM, "ohm", PRACTICE)
         return book.figure(scope, BY_RATING, rated, into, name=name)
     stated = fixed("stated as", output.source_stated_as.value, path=at(output, lambda it: it.source_stated_as))
-    volts = book.fact(output, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
+    volts = book.fact(output, lambda it: it.source_voltage_v, "output at the last clean step", "v")
     return book.figure(scope, AS_READ, volts, stated, name=name)
 
 

@@ -13,6 +13,8 @@ from ohmack.core.document.vehicle import FEED_PATTERNS, FeedRole, Hand, Speaker,
 from ohmack.core.factory.system import CERTAIN, DONT_KNOW, Question, judge_tier
 from ohmack.core.fit.places import PROPORTIONS
 
+# What the lines of a works radio to its amplifier reach; common practice, no source.
+LINE_OUTPUT = {"value": 2.0, "basis": "assumed", "low": 0.5, "high": 5.0}
 AMPLIFIER_KINDS = tuple(kind.value for kind in AMPLIFIERS)
 
 
@@ -106,6 +108,8 @@ def modules_for(design: Design, tier: Tier) -> tuple[Edit, ...]:
         links.append(_join("bus-1", FactoryLinkKind.BUS, "radio", "gateway"))
     elif tier is Tier.AMPLIFIED:
         links.append(_join("line-factory", FactoryLinkKind.ANALOGUE, "radio", "factory-amp"))
+        if vehicle.radio.source_voltage_v.basis is Basis.ASSUMED:  # lines leave it, not speaker pairs
+            moved.append(Edit(path=at_the(Radio, lambda it: it.source_voltage_v), value=LINE_OUTPUT))
     elif tier is Tier.SUB_AMPLIFIER:
         modules.append(
             _module(

@@ -72,6 +72,8 @@ def candidate(design: Design, key: str) -> Candidate:
 def filled(design: Design, role: str) -> bool:
     """Whether a part of the design fills a role already."""
     kind, category = ROLE_KINDS[role]
+    if role == "processor" and any(amplifier.processor for amplifier in design.parts_of(Amplifier)):
+        return True  # it has one inside
     return any(p.kind == kind and (not category or getattr(p, "category", "") == category) for p in design.parts)
 
 

@@ -107,4 +107,8 @@ def amplifiers_tap(design: Design, amplifier: Amplifier, speakers: list[dict[str
     driven = laid | {tree["to_id"] for tree in speakers}
     at = {corner_of(design, speaker.id).axle for speaker in design.vehicle.speakers if speaker.id in driven}
     axles = tuple(axle for axle in ENDS if axle in at) or (ENDS if amplifier.channels > 2 else ("rear",))
-    return _tree(design, output, _of(channels, axles)[: max(2, amplifier.channels)], amplifier.id)
+    most = max(2, amplifier.channels)
+    names = _of(channels, axles)[:most]
+    if amplifier.processor and not _all_full(output):  # it sums what the works parted
+        names = [c.id for c in whole_range(output, most)] or names
+    return _tree(design, output, names, amplifier.id)

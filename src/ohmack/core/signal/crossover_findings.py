@@ -40,6 +40,8 @@ def crossover(results: Results) -> Iterator[Draft]:
             if figure is None or figure.value is None or elsewhere:
                 continue
             if low_hz is None or high_hz is None:
+                if isinstance(entry.part, Amplifier) and entry.part.processor:
+                    continue  # it filters every channel where one wants it
                 if (entry.part.id, word) not in asked:
                     asked.add((entry.part.id, word))
                     yield note(

@@ -168,8 +168,10 @@ def boost_costs(results: Results) -> Iterator[Draft]:
 @rule("delay-nowhere", "signal", PRACTICE)
 def delay_nowhere(results: Results) -> Iterator[Draft]:
     """Outputs are to be delayed, and nothing in the plan delays."""
-    late = [link for link in results.design.links_of(SpeakerLink) if link.delay_ms]
-    if not late or any(part.kind == "processor" for part in results.design.parts_of(Converter)):
+    design = results.design
+    delaying = {amplifier.id for amplifier in design.parts_of(Amplifier) if amplifier.processor}
+    late = [link for link in design.links_of(SpeakerLink) if link.delay_ms and link.from_id not in delaying]
+    if not late or any(part.kind == "processor" for part in design.parts_of(Converter)):
         return
     yield watch(
         at(late[0], lambda it: it.delay_ms),

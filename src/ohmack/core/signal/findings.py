@@ -7,9 +7,10 @@ from math import log10
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.factory import Module
 from ohmack.core.document.grounding import NEVER_GROUND, ground_for
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.links import LineLink, PowerLink, RemoteLink, TapLink
+from ohmack.core.document.links import LineLink, Pickup, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, rule, set_to, stop, watch
@@ -17,6 +18,8 @@ from ohmack.core.physics.baseline import standby_days
 from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
+from ohmack.core.signal.pickups import same_places_elsewhere
+from ohmack.core.signal.speaker_level import DirectInput
 from ohmack.core.signal.ways import played_anew, tapped_source
 from ohmack.core.supply.small_circuits import ConverterFeed
 from ohmack.core.wording import amount
@@ -71,15 +74,27 @@ def speaker_level_input(results: Results) -> Iterator[Draft]:
                 f"{amount(source_v, 'v')} into {entry.part.name}, which takes {amount(limit_v, 'v')}",
                 "Its input clips before the volume's top, and may fail. Put a converter or a pad in, or take one made"
                 " for higher levels.",
-                find_part("Choose another", entry.part.kind),
+                _elsewhere(results.design, entry) or find_part("Choose another", entry.part.kind),
             )
         elif entry.lowest_v is not None and source_v < entry.lowest_v:
             yield watch(
                 entry.part.id,
                 f"{amount(source_v, 'v')} into {entry.part.name}, which wants {amount(entry.lowest_v, 'v')}",
                 "Even at its most sensitive it does not reach full output.",
-                Remedy("See the ladder", sheet="signal"),
+                _elsewhere(results.design, entry) or Remedy("See the ladder", sheet="signal"),
             )
+
+
+def _elsewhere(design: Design, entry: DirectInput) -> Remedy | None:
+    """The remedy that takes the same pairs from another output, at a level the input takes."""
+    found = same_places_elsewhere(design.vehicle, entry.tap, entry.lowest_v or 0.0, entry.limit.value or 0.0)
+    if found is None:
+        return None
+    output, pairs = found
+    by = at(entry.tap, lambda it: it.method)  # no adapter is sold for an amplifier's plug
+    spliced = (set_to(by, Pickup.SPLICE.value),) if isinstance(output, Module) else ()
+    where = "after" if isinstance(output, Module) else "at"
+    return Remedy(f"Pick up {where} {output.name}", (set_to(at(entry.tap, lambda it: it.from_ids), pairs), *spliced))
 
 
 STEP_DB = 1.0  # a step of a radio's volume near its top; common practice

@@ -160,7 +160,7 @@ def compute_source(book: Book, output: Radio | Module) -> Figure:
         return book.figure("radio/source_v", NEW_SOURCE, rated, into, name=f"{unit.name}: output at its rating")
     path = at(output, lambda it: it.source_stated_as)
     stated = Term("stated as", output.source_stated_as.value, "", None, None, "", path)
-    volts = book.fact(output, lambda it: it.source_voltage_v, "speaker output at the last clean step", "v")
+    volts = book.fact(output, lambda it: it.source_voltage_v, "output at the last clean step", "v")
     return book.figure(
         f"{'radio' if radio else output.id}/source_v",
         SOURCE,

@@ -7,8 +7,9 @@ from __future__ import annotations
 from itertools import combinations
 
 from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel, StatedAs, Tier
+from ohmack.core.document.links import TapLink
 from ohmack.core.document.vehicle import Vehicle
-from ohmack.core.factory.pickup_places import Pickup
+from ohmack.core.factory.pickup_places import Pickup, pickups
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.record import record
 from ohmack.core.wording import amount, listed, trimmed
@@ -160,3 +161,30 @@ def tap_details(vehicle: Vehicle, pickup: Pickup) -> TapDetails:
         distorts,
         check,
     )
+
+
+def same_places_elsewhere(
+    vehicle: Vehicle, tap: TapLink, low_v: float, high_v: float
+) -> tuple[Radio | Module, list[str]] | None:
+    """Where else the signal of a pickup can be had at a level an input takes.
+
+    Parameters:
+        vehicle: the car.
+        tap: the pickup.
+        low_v, high_v: what the input wants and takes, rms [v].
+
+    Returns:
+        the next best output that gives as much, and its pairs for the same places; None where there is none.
+    """
+    here = vehicle.source_of(tap.from_ids[0])
+    places = [c.place for c in here.channels if c.id in tap.from_ids]
+    for pickup in pickups(vehicle):
+        output = next((s for s in vehicle.sources if s.id == pickup.source_id and s is not here), None)
+        if output is None or not pickup.usable or output.source_voltage_v.value is None:
+            continue
+        level_v = rms_from(output.source_voltage_v.value, output.source_stated_as.value)
+        bass = [c for c in output.channels if c.band.value is None or c.band.value.has_bass]
+        pairs = [next((c.id for c in bass if c.place is place), None) for place in places]
+        if low_v <= level_v <= high_v and None not in pairs:
+            return output, [name for name in pairs if name is not None]
+    return None
