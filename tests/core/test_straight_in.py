@@ -14,6 +14,7 @@ from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.finding import Remedy
 from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
@@ -104,25 +105,49 @@ def behind_an_amplifier(**amplifier: object) -> Design:
     return apply_edits(design, added(design, tree))
 
 
+def remedy(design: Design, rule: str) -> Remedy:
+    found = next(f for f in evaluate(design).findings if f.rule == rule).remedy
+    assert found is not None
+    return found
+
+
 def test_the_lines_of_a_works_radio_are_no_speaker_pairs() -> None:
     """What leaves for a works amplifier is some volts at most (common practice): an input that wants three is not
     driven by it, and the outputs behind the amplifier are offered; what somebody measured stays.
     """
     design = behind_an_amplifier(speaker_level_high_v=20.0)
-    said = next(f for f in evaluate(design).findings if f.rule == "speaker-level-input")
-    assert said.title.startswith("2.00 V into")
-    assert said.remedy is not None
-    behind = apply_edits(design, said.remedy.edits)
-    (tap,) = behind.links_of(TapLink)
-    assert tap.from_ids == ("amp-ch-fl", "amp-ch-fr", "amp-ch-rl", "amp-ch-rr")
-    assert tap.method.value == "splice"
+    behind = apply_edits(design, remedy(design, "speaker-level-input").edits)
+    assert taps(behind) == {"amp": ("amp-ch-fl", "amp-ch-fr", "amp-ch-rl", "amp-ch-rr")}
+    assert [tap.method.value for tap in behind.links_of(TapLink)] == ["splice"]
     weak = behind_an_amplifier(speaker_level_high_v=10.0)  # 18 V behind the amplifier is too much for it
-    said = next(f for f in evaluate(weak).findings if f.rule == "speaker-level-input")
-    assert said.remedy is not None
-    assert not said.remedy.edits
+    assert not remedy(weak, "speaker-level-input").edits
+    guess = car().vehicle.radio.source_voltage_v.model_dump(mode="json")
+    before = apply_edits(design, [Edit(path="vehicle/radio/source_voltage_v", value=guess)])
+    taken = apply_edits(before, remedy(before, "factory-system").edits)
+    assert taken.vehicle.radio.source_voltage_v == design.vehicle.radio.source_voltage_v
     read = apply_edits(car(), [Edit(path="vehicle/radio/source_voltage_v/basis", value="measured")])
     read = apply_edits(read, modules_for(read, Tier.AMPLIFIED))
     assert read.vehicle.radio.source_voltage_v.value == 9.2
+
+
+def test_each_end_of_the_car_hears_its_own_pairs() -> None:
+    """The front pairs carry no treble; that the rear ones do is of no use to the front doors of an amplifier's own
+    inputs. Six pairs make both ends whole, and do not go into four inputs.
+    """
+    doors = next(t for t in catalogue() if t["name"] == DOORS)
+    small, wide = (
+        behind_an_amplifier(speaker_level_high_v=20.0, channel_count=n, bridged_ratings=[], lowest_bridged_ohm=None)
+        for n in (4, 8)
+    )
+    small, wide = (apply_edits(design, added(design, doors)) for design in (small, wide))
+    whole = {"amp-ch-fl", "amp-ch-fr", "high-left", "high-right", "amp-ch-rl", "amp-ch-rr"}
+    there = apply_edits(wide, remedy(wide, "speaker-level-input").edits)
+    assert set(taps(there)["amp"]) == whole
+    assert "tap-bands" not in {f.rule for f in evaluate(there).findings}
+    pairs = ["amp-ch-fl", "amp-ch-fr", "amp-ch-rl", "amp-ch-rr"]
+    small, less = (apply_edits(d, [Edit(path="links/tap-amp/from_ids", value=pairs)]) for d in (small, there))
+    assert not remedy(small, "tap-bands").edits
+    assert set(taps(apply_edits(less, remedy(less, "tap-bands").edits))["amp"]) == whole
 
 
 @pytest.mark.parametrize("inside", [False, True])

@@ -15,6 +15,7 @@ from ohmack.core.document.small_parts import LoadResistor
 from ohmack.core.document.vehicle import Supply, Vehicle
 from ohmack.core.factory.earlier_work import work_range_min
 from ohmack.core.factory.outputs import ChannelLoad
+from ohmack.core.factory.pickup_places import LINE_OUTPUT
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.figures.later import fit_now
 from ohmack.core.loads.crossover_nets import net_between
@@ -62,12 +63,16 @@ def factory_system(results: Results) -> Iterator[Draft]:
                     Remedy("Look at the amplifier", path=at(fixed[0])),
                 )
             else:
+                volts, at_volts = vehicle.radio.source_voltage_v, at_the(Radio, lambda it: it.source_voltage_v)
+                high = volts.basis is Basis.ASSUMED and volts.value is not None and volts.value > LINE_OUTPUT["high"]
                 yield watch(
                     path,
                     "The radio feeds a factory amplifier",
                     "Its outputs may be line level, band-split or equalised. Measure band and level at the tap, or pick"
                     " up after the amplifier, where up to 40 V are found.",
-                    Remedy("Measure the tap", path=at_the(Radio, lambda it: it.source_voltage_v)),
+                    Remedy("Take them as lines until then", (set_to(at_volts, LINE_OUTPUT),))
+                    if high
+                    else Remedy("Measure the tap", path=at_volts),
                 )
 
 

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from ohmack.core.document.factory import Level, Module, Tier
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.figures.figure import Book, Figure, Reading, Term
@@ -12,6 +14,8 @@ PICKUP = Reading(
     "Best signal pickup", "", "cleanest full-range place first, then level, then what must be summed",
     lambda places: next((p.name for p in places if p.usable), "nowhere, add a source"), PRACTICE,
 )  # fmt: skip
+# What the lines of a works radio to its amplifier reach; common practice, no source.
+LINE_OUTPUT: dict[str, Any] = {"value": 2.0, "basis": "assumed", "low": 0.5, "high": 5.0}
 
 
 @record

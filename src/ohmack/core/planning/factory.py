@@ -10,11 +10,10 @@ from ohmack.core.document.factory import AMPLIFIERS, Band, FactoryLinkKind, Modu
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.vehicle import FEED_PATTERNS, FeedRole, Hand, Speaker, SpeakerPlace, Vehicle
+from ohmack.core.factory.pickup_places import LINE_OUTPUT
 from ohmack.core.factory.system import CERTAIN, DONT_KNOW, Question, judge_tier
 from ohmack.core.fit.places import PROPORTIONS
 
-# What the lines of a works radio to its amplifier reach; common practice, no source.
-LINE_OUTPUT = {"value": 2.0, "basis": "assumed", "low": 0.5, "high": 5.0}
 AMPLIFIER_KINDS = tuple(kind.value for kind in AMPLIFIERS)
 
 

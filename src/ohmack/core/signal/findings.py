@@ -7,6 +7,7 @@ from math import log10
 from typing import TYPE_CHECKING
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module
 from ohmack.core.document.grounding import NEVER_GROUND, ground_for
 from ohmack.core.document.handles import at, at_the
@@ -87,7 +88,8 @@ def speaker_level_input(results: Results) -> Iterator[Draft]:
 
 def _elsewhere(design: Design, entry: DirectInput) -> Remedy | None:
     """The remedy that takes the same pairs from another output, at a level the input takes."""
-    found = same_places_elsewhere(design.vehicle, entry.tap, entry.lowest_v or 0.0, entry.limit.value or 0.0)
+    inputs = entry.part.channels if isinstance(entry.part, Amplifier) else len(entry.tap.from_ids)
+    found = same_places_elsewhere(design.vehicle, entry.tap, entry.lowest_v or 0.0, entry.limit.value or 0.0, inputs)
     if found is None:
         return None
     output, pairs = found

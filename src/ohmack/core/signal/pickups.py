@@ -4,6 +4,7 @@ it distorts.
 
 from __future__ import annotations
 
+from collections.abc import Iterable
 from itertools import combinations
 
 from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel, StatedAs, Tier
@@ -106,13 +107,20 @@ def whole_range(source: Radio | Module, inputs: int) -> tuple[RadioChannel, ...]
 
     Source: common practice: sum only what is complementary.
     """
-    for left, right in ((ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT),
-                        (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)):  # fmt: skip
-        sides = [_complementary([c for c in source.channels if c.place is place]) for place in (left, right)]
-        found = (*sides[0], *sides[1])
-        if all(sides) and len(found) <= inputs:
+    for ends in ((ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT),
+                 (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)):  # fmt: skip
+        found = complete_pairs(source, ends)
+        if found and len(found) <= inputs:
             return found
     return ()
+
+
+def complete_pairs(source: Radio | Module, places: Iterable[ChannelPlace | None]) -> tuple[RadioChannel, ...]:
+    """The fewest pairs of an output that carry the whole range at each of some places; none where one place lacks
+    some of it.
+    """
+    found = [_complementary([c for c in source.channels if c.place is place]) for place in dict.fromkeys(places)]
+    return tuple(c for pairs in found for c in pairs) if all(found) else ()
 
 
 def _complementary(channels: list[RadioChannel]) -> tuple[RadioChannel, ...]:
@@ -164,7 +172,7 @@ def tap_details(vehicle: Vehicle, pickup: Pickup) -> TapDetails:
 
 
 def same_places_elsewhere(
-    vehicle: Vehicle, tap: TapLink, low_v: float, high_v: float
+    vehicle: Vehicle, tap: TapLink, low_v: float, high_v: float, inputs: int
 ) -> tuple[Radio | Module, list[str]] | None:
     """Where else the signal of a pickup can be had at a level an input takes.
 
@@ -172,9 +180,11 @@ def same_places_elsewhere(
         vehicle: the car.
         tap: the pickup.
         low_v, high_v: what the input wants and takes, rms [v].
+        inputs: pairs it has room for.
 
     Returns:
-        the next best output that gives as much, and its pairs for the same places; None where there is none.
+        the next best output that gives as much, and its pairs for the same places, all bands of them where there is
+        room; None where there is none.
     """
     here = vehicle.source_of(tap.from_ids[0])
     places = [c.place for c in here.channels if c.id in tap.from_ids]
@@ -186,5 +196,6 @@ def same_places_elsewhere(
         bass = [c for c in output.channels if c.band.value is None or c.band.value.has_bass]
         pairs = [next((c.id for c in bass if c.place is place), None) for place in places]
         if low_v <= level_v <= high_v and None not in pairs:
-            return output, [name for name in pairs if name is not None]
+            whole = [c.id for c in complete_pairs(output, places)]
+            return output, whole if 0 < len(whole) <= inputs else [name for name in pairs if name is not None]
     return None

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document import Basis
+from ohmack.core.document import Basis, Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import ChannelPlace, Mix, Module, Radio, RadioChannel
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.interventions import comes_out, interventions_of, new_radio
@@ -14,8 +15,8 @@ from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.reference import PRACTICE
-from ohmack.core.signal.levels import SignalResult
-from ohmack.core.signal.pickups import whole_range
+from ohmack.core.signal.levels import OutputSignal, SignalResult
+from ohmack.core.signal.pickups import complete_pairs, whole_range
 from ohmack.core.signal.ways import Way, played_anew, tapped_source
 from ohmack.core.wording import amount, count, listed
 
@@ -106,22 +107,49 @@ def tap_bands(results: Results) -> Iterator[Draft]:
         about = tap.id if not signal.way.line or not signal.way.line.input_ids else signal.way.line.id
         yield from _twice(about, own)
         outputs = [o for s in results.signals if s.way.tap is tap and played_by(s.way) == played for o in s.outputs]
-        doors = [o.load.driven_name for o in outputs if not any(d.is_subwoofer for d in o.load.driven)]
-        carried = frozenset().union(*(_carried(c) for c in own))
-        lost = {"middle", "treble"} - carried
-        if not doors or not lost:
-            continue
-        more = whole_range(tapped_source(design, tap), _inputs(signal.converter))
-        summed = (set_to(at(tap, lambda it: it.from_ids), [c.id for c in more]),)
-        yield stop(
-            about,
-            f"No {listed(sorted(lost))} for {doors[0]}",
-            f"{listed([c.name for c in own])} carry the {listed(sorted(carried))} alone. Add the pairs that carry the"
-            " rest, side by side, and check the phase; or take the signal before the factory amplifier.",
-            Remedy(f"Sum {count(len(more), 'pair')}", summed)
-            if more and about == tap.id
-            else Remedy("Look at the pickup", path=at(tap)),
+        for pairs, heard in _together(design, signal, own, outputs):
+            yield from _lost(design, signal, about, pairs, heard)
+
+
+def _together(
+    design: Design, signal: SignalResult, own: list[RadioChannel], outputs: list[OutputSignal]
+) -> list[tuple[list[RadioChannel], list[OutputSignal]]]:
+    """Pairs with what plays them: end by end of the car where they go straight into an amplifier, else all as one."""
+    axles = list(dict.fromkeys(c.place.axle for c in own if c.place is not None))
+    if signal.way.line is not None or not isinstance(signal.amplifier, Amplifier) or len(axles) < 2:
+        return [(own, outputs)]
+    return [
+        (
+            [c for c in own if c.place is not None and c.place.axle == axle],
+            [o for o in outputs if corner_of(design, o.load.links[0].to_id).axle == axle],
         )
+        for axle in axles
+    ]
+
+
+def _lost(
+    design: Design, signal: SignalResult, about: str, own: list[RadioChannel], outputs: list[OutputSignal]
+) -> Iterator[Draft]:
+    """What doors lack that play some pairs, and the pairs that carry everything there."""
+    tap = signal.way.tap
+    doors = [o.load.driven_name for o in outputs if not any(d.is_subwoofer for d in o.load.driven)]
+    carried = frozenset().union(*(_carried(c) for c in own))
+    lost = {"middle", "treble"} - carried
+    if tap is None or not doors or not lost:
+        return
+    room, output = _inputs(signal), tapped_source(design, tap)
+    others = [name for name in tap.from_ids if name not in {c.id for c in own}]
+    more = complete_pairs(output, [c.place for c in own]) if others else whole_range(output, room)
+    names = [*(c.id for c in more), *others]
+    yield stop(
+        about,
+        f"No {listed(sorted(lost))} for {doors[0]}",
+        f"{listed([c.name for c in own])} carry the {listed(sorted(carried))} alone. Add the pairs that carry the"
+        " rest, side by side, and check the phase; or take the signal before the factory amplifier.",
+        Remedy(f"Sum {count(len(more), 'pair')}", (set_to(at(tap, lambda it: it.from_ids), names),))
+        if more and about == tap.id and len(names) <= room
+        else Remedy("Look at the pickup", path=at(tap)),
+    )
 
 
 @rule("tap-axle", "signal", PRACTICE)
@@ -231,8 +259,11 @@ def _carried(channel: RadioChannel) -> frozenset[str]:
     return band.carries if band is not None else frozenset()
 
 
-def _inputs(converter: Converter | None) -> int:
-    return converter.input_pairs if converter is not None else 2
+def _inputs(signal: SignalResult) -> int:
+    """How many pairs go into what a pickup ends at."""
+    if signal.converter is not None:
+        return signal.converter.input_pairs
+    return signal.amplifier.channels if isinstance(signal.amplifier, Amplifier) else 2
 
 
 @rule("tap-combs", "signal", PRACTICE)
