@@ -5,9 +5,11 @@ from __future__ import annotations
 import pytest
 
 from core.test_packs_and_woofers import DOORS, said
+from ohmack.core.build.step_making import generated
 from ohmack.core.document import Design
 from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
@@ -84,3 +86,51 @@ def test_what_is_planned_already_goes_there_by_a_press(
     assert found.remedy.label == label
     pressed = design if found.remedy.sheet else apply_edits(design, edits_of(design, found.remedy))
     assert places_of(pressed) == after
+
+
+def bus(*names: str, rows: int = 4) -> Design:
+    design = new_design("bus", new_vehicle("Corvane", "Any", 2012, Body.BUS, Hand.LEFT), Intake(), Policy())
+    for _ in range(rows):
+        design = apply_edits(design, add_to_survey(design, "ceiling speakers")[1])
+    return picked(design, names)[1]
+
+
+def test_speakers_along_a_ceiling_share_the_channels_of_their_side() -> None:
+    """Four of 4 ohm on either channel make 4 ohm again, two rows in series and both beside each other (Ohm's law);
+    each lead climbs from the floor to the roof, the headlining comes down once, and nothing stands before them.
+    """
+    design = bus("Tessel Two 200", *[COAX] * 4)
+    results = evaluate(design).results
+    links = {k.to_id: k.channel for k in design.links_of(SpeakerLink)}
+    assert links == {f"ceiling-{row}-{side}": n for row in (1, 2, 3, 4) for n, side in ((1, "left"), (2, "right"))}
+    assert [load.load.value for load in results.loads] == [4.0, 4.0]
+    assert results.runs["speaker-ceiling-1-left"].length.value == pytest.approx(
+        evaluate(_moved(design, "door")).results.runs["speaker-ceiling-1-left"].length.value + 1.6 * 1.05
+    )  # 1.6 m and the slack of 5 % on it
+    steps = [step for step in generated(results) if step.kind == "off-headlining" and step.takes_off]
+    assert [step.takes_off for step in steps] == ["Headlining"]
+    fixed = next(step for step in generated(results) if step.id == "fix-ceiling-4-left")
+    assert steps[0].id in fixed.needs
+    assert [[check.name for check in fit.checks] for fit in results.fits if fit.place_id == "ceiling-1-left"] == [
+        ["Depth behind"]
+    ]
+    wide = bus("Tessel Four 70", *[COAX] * 4)
+    channels = [k.channel for k in wide.links_of(SpeakerLink) if k.to_id.endswith("left")]
+    assert channels == [1, 3, 1, 3]
+
+
+def _moved(design: Design, place: str) -> Design:
+    return apply_edits(design, [Edit(path="vehicle/speakers/ceiling-1-left/place", value=place)])
+
+
+def test_only_equal_speakers_of_new_places_share_a_channel_and_no_more_than_it_bears() -> None:
+    """What the car had plays on from the radio; another speaker, and one too many of 2 ohm, is left where it is."""
+    doors = picked(new_design("hatch", new_vehicle("Corvane", "Any", 2012, Body.HATCH, Hand.LEFT), Intake(), Policy()),
+                   ("Tessel Two 200", COAX, COAX))[1]  # fmt: skip
+    assert [k.to_id for k in doors.links_of(SpeakerLink)] == ["spk-fl", "spk-fr"]
+    mixed = bus("Tessel Two 200", COAX, "Pell & Fenn Dash 80, pair", rows=2)
+    assert [k.to_id for k in mixed.links_of(SpeakerLink)] == ["ceiling-1-left", "ceiling-1-right"]
+    with pytest.raises(NotPossible, match="ceiling is full"):
+        add_to_survey(bus(rows=4), "ceiling speakers")
+    with pytest.raises(NotPossible, match="no ceiling"):
+        add_to_survey(roadster(), "ceiling speakers")

@@ -42,7 +42,10 @@ def facts_asked(thing: BaseModel, design: Design | None = None) -> tuple[str, ..
         case Speaker(place=SpeakerPlace.HEADREST | SpeakerPlace.BOX):
             return ("impedance_ohm", "takes_w", "dc_resistance_ohm", "own_capacitor")
         case Speaker():
-            fit = FIT if thing.in_door else tuple(name for name in FIT if name != "window_depth_mm")
+            no_use: tuple[str, ...] = () if thing.in_door else ("window_depth_mm",)
+            if thing.place is SpeakerPlace.CEILING:
+                no_use += ("trim_clearance_mm",)  # nothing stands before it
+            fit = tuple(name for name in FIT if name not in no_use)
             return ("impedance_ohm", "takes_w", "dc_resistance_ohm", "own_capacitor", *fit)
         case Radio() if design is not None:
             return tuple(name for name in _facts_of(thing) if name not in _not_of_this_radio(design))

@@ -12,7 +12,7 @@ from ohmack.core.document.design import Wish
 from ohmack.core.document.grounding import groundings
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.links import PowerLink
-from ohmack.core.document.parts import Accessory, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import Accessory, Driver, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, SystemVoltage, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
 from ohmack.core.reference import PRACTICE, Grade, Source
@@ -74,6 +74,21 @@ def seat_cable(results: Results) -> Iterator[Draft]:
             "Cable through a seat: keep clear of airbag and belt tensioner",
             "Never through the side bolster or beside a yellow connector. Battery off, wait the maker's time; leave"
             " slack for the seat's whole travel, and try it from end to end before the trim goes on.",
+        )
+
+
+@rule("caution-ceiling", "build", LAW, caution=True)
+def ceiling(results: Results) -> Iterator[Draft]:
+    """A speaker goes into the ceiling, where curtain airbags may be."""
+    planned = {name for driver in results.design.parts_of(Driver) for name in driver.at_ids}
+    places = (s for s in results.design.vehicle.speakers if s.place is SpeakerPlace.CEILING)
+    above = [s for s in places if s.id in planned]
+    if above:
+        yield note(
+            above[0].id,
+            "Ceiling: curtain airbags run along its edges",
+            "Speakers and cables stay out of their way, and no cable goes over one: look for their marks on the"
+            " pillars. Battery off, wait the maker's time before the headlining or a pillar's trim comes off.",
         )
 
 

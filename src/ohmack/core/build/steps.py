@@ -38,6 +38,7 @@ _PHASES = {
 
 
 SEAT_OFF = "off-seat"  # the kind of step that takes a seat off its bolts
+HEADLINING_OFF = "off-headlining"  # one step for all speakers in the ceiling, and its kind
 
 
 @record

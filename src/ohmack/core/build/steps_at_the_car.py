@@ -5,7 +5,7 @@ from __future__ import annotations
 from ohmack.core.build.laid_ways import new_crossings
 from ohmack.core.build.lists import SCREENED
 from ohmack.core.build.step_book import StepBook
-from ohmack.core.build.steps import SEAT_OFF, Phase
+from ohmack.core.build.steps import HEADLINING_OFF, SEAT_OFF, Phase
 from ohmack.core.document.grounding import groundings
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.links import (
@@ -24,6 +24,7 @@ from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.supply.second_battery import in_the_car, negatives
 from ohmack.core.wording import count, listed
 
+ROOF = ("Curtain airbags lie along its edges: never a yellow plug", "Two pairs of hands: a creased headlining stays so")
 ALL_OF_THEM = "Every battery: one that stays on keeps its runs live, and the rest of the car through what charges it"
 SEATS = {"driver": "Driver's seat", "passenger": "Passenger seat"}
 SEAT = (
@@ -76,6 +77,11 @@ def take_off(book: StepBook) -> None:
     tapped = {c for t in book.taps if t.place is TapPlace.LEADS for c in t.from_ids}
     for speaker in vehicle.speakers:
         if speaker.id in behind or speaker.channel_id in tapped or book.comes_out_at(speaker.position.point):
+            if speaker.place is SpeakerPlace.CEILING:
+                if HEADLINING_OFF not in book.steps:
+                    what = "Headlining down, as far as its speakers want"
+                    book.off(HEADLINING_OFF, what, HEADLINING_OFF, "Headlining", speaker.position.point, *ROOF)
+                continue
             kind, word = ("off-door", "panel") if speaker.place is SpeakerPlace.DOOR else ("off-trim", "trim")
             kept = ("Airbag behind it: never the yellow plug",) if speaker.place is SpeakerPlace.PILLAR else ()
             item = f"{speaker.name} {word}"

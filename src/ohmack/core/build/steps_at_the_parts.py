@@ -5,7 +5,7 @@ from __future__ import annotations
 from ohmack.core.build.fuse_places import fuse_places
 from ohmack.core.build.in_line import at_its_plug
 from ohmack.core.build.step_book import StepBook
-from ohmack.core.build.steps import Phase
+from ohmack.core.build.steps import HEADLINING_OFF, Phase
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxed import boxed
 from ohmack.core.document.boxes import Box
@@ -144,9 +144,14 @@ def fix(book: StepBook) -> None:
             )
         if speaker.place is SpeakerPlace.PILLAR:
             mind.append("Nothing of it in the way of the airbag")
+        if speaker.place is SpeakerPlace.CEILING:
+            mind.append("A stop on the blade: the roof skin is close behind")
         rings = [r for r in book.design.parts_of(MountingRing) if speaker.id in r.at_ids]
         own += "".join(f" on {ring.name}" for ring in rings)
-        what, needs = f"{name} into {speaker.name}{own}; its terminals clear of metal", (f"off-{speaker.id}",)
+        what, needs = (
+            f"{name} into {speaker.name}{own}; its terminals clear of metal",
+            (f"off-{speaker.id}", HEADLINING_OFF),
+        )
         drives = (d for d in book.results.drives if d.speaker is speaker)
         parts = tuple(d.driver.id for d in drives if d.driver is not None and not d.driver.in_car)
         parts += tuple(ring.id for ring in rings)

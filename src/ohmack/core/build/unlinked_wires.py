@@ -15,7 +15,7 @@ from ohmack.core.document.links import SpeakerLink, TapLink
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure
-from ohmack.core.fit.runs import leads_of, place_of, plays_over_the_loom, straight, tapped_at
+from ohmack.core.fit.runs import leads_of, place_of, plays_over_the_loom, straight, tapped_at, up_to
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.drivers import net_of
 from ohmack.core.physics.conductors import conductor
@@ -106,7 +106,7 @@ def new_places(book: Book) -> Iterator[tuple[WireRow, Figure]]:
         done.add(speaker.id)
         length = straight(
             book, f"{speaker.id}/cable_m", place, speaker.position, at(speaker), f"Cable to {speaker.name}",
-            rises=partner is None,
+            rises=partner is None, up=up_to(design, speaker.id) if partner is None else None,
         )  # fmt: skip
         base = colours[corner_of(design, speaker.id).value]
         series = any(s.pairing == "series" and s.paired_with_id for s in (speaker, partner) if s is not None)

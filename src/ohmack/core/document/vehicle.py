@@ -192,6 +192,7 @@ class SpeakerPlace(StrEnum):
     SHELF = "rear shelf"
     BOOT = "boot"
     HEADREST = "headrest"
+    CEILING = "ceiling"
     BOX = "box of its own"
 
 

@@ -131,7 +131,9 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
     margin = book.design.policy.fit_margin_mm
     scope = f"{part.id}/{speaker.id}"
     depth = book.fact(speaker, lambda it: it.depth_mm, f"{speaker.name}: clear depth", "mm")
-    ahead = book.fact(speaker, lambda it: it.trim_clearance_mm, f"{speaker.name}: face to trim", "mm")
+    ahead = None  # nothing stands before what sits in the ceiling
+    if speaker.place is not SpeakerPlace.CEILING:
+        ahead = book.fact(speaker, lambda it: it.trim_clearance_mm, f"{speaker.name}: face to trim", "mm")
     hole = book.fact(speaker, lambda it: it.cut_out_mm, f"{speaker.name}: cut-out", "mm")
     bought = ring_under(book.design, speaker)
     ring = _ring(book, speaker, bought)
@@ -144,19 +146,15 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
     spare_behind = book.figure(
         f"{scope}/depth_spare_mm", DEPTH_SPARE, needs, ring, *behind, name=f"Spare behind, {speaker.name}"
     )
-    spare_front = book.figure(
-        f"{scope}/front_spare_mm", FRONT_SPARE, front, ring, ahead, name=f"Spare in front, {speaker.name}"
-    )
     spare_hole = None
     if hole.value is not None or not speaker.new_place:  # a new place has no hole yet: it is cut to suit
         name = f"Cut-out over need, {speaker.name}"
         spare_hole = book.figure(f"{scope}/hole_spare_mm", HOLE_SPARE, cut, hole, name=name)
     least = min((t.value for t in behind if t.value is not None), default=None)
     deep = all(t.value is not None for t in behind)
-    known = least is not None and ahead.value is not None and deep
     thickness = (
         ring_range_mm(part.mounting_depth_mm, part.front_height_mm, least, ahead.value, margin)
-        if known and least is not None
+        if ahead is not None and ahead.value is not None and least is not None and deep
         else None
     )
     with_ring = f" + {ring.value:.0f} mm ring" if ring.value else ""
@@ -168,8 +166,12 @@ def _speaker_fit(book: Book, part: Driver, speaker: Speaker) -> FitResult:
             spare_behind,
             margin,
         ),
-        FitCheck("Room in front", _said(front.value, "mm") + with_ring, _said(ahead.value, "mm"), spare_front, margin),
     )
+    if ahead is not None:
+        name = f"Spare in front, {speaker.name}"
+        spare = book.figure(f"{scope}/front_spare_mm", FRONT_SPARE, front, ring, ahead, name=name)
+        room = _said(ahead.value, "mm")
+        checks += (FitCheck("Room in front", _said(front.value, "mm") + with_ring, room, spare, margin),)
     if spare_hole is not None:
         checks += (FitCheck("Cut-out", _said(cut.value, "mm"), _said(hole.value, "mm"), spare_hole, 0.0),)
     if bought is not None:

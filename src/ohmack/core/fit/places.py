@@ -58,6 +58,14 @@ PROPORTIONS: dict[Body, Proportions] = {
 }
 
 
+CEILING_M, HIGH_CEILING_M = 1.1, 1.6  # from the floor to the headlining, in a car and in a van or bus; common practice
+
+
+def ceiling_m(body: Body) -> float:
+    """How far above the floor a body's headlining is [m]."""
+    return HIGH_CEILING_M if body in (Body.VAN, Body.BUS) else CEILING_M
+
+
 SEAT_ASIDE, SEAT_DEEP_M, SEAT_WIDE_M = 0.42, 0.48, 0.44  # a front seat: share of the half width; its sizes
 
 

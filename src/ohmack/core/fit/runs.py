@@ -24,9 +24,10 @@ from ohmack.core.document.links import (
     TapPlace,
 )
 from ohmack.core.document.parts import Accessory
-from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker
+from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker, SpeakerPlace
 from ohmack.core.errors import NotLaid, UnknownName
-from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term
+from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term, reference
+from ohmack.core.fit.places import ceiling_m
 from ohmack.core.physics.geometry import Point, run_length_m
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
@@ -35,6 +36,13 @@ FACTORY_WIRE = Reading("Factory wire", "m", "length laid by the plan", lambda ru
 
 L89 = Formula("Cable length", "m", "as measured", lambda length: length)
 L95 = Formula("Cable length", "m", "(plan length + 2 × rise) × (1 + slack)", run_length_m, PRACTICE)
+UPWARDS = Formula(
+    "Cable length",
+    "m",
+    "(plan length + 2 × rise + up to the ceiling) × (1 + slack)",
+    lambda points, rise, up, slack: run_length_m(points, rise + up / 2, slack),
+    PRACTICE,
+)
 STRAIGHT = Formula(
     "Cable length",
     "m",
@@ -186,11 +194,29 @@ def _length(book: Book, link: Link, points: tuple[Point, ...] | None, gap: Missi
         plan = Term("way points on the plan", None, path=gap.path, missing=(gap,))
     rise = book.policy(lambda it: it.rise_m, "rise at each end", "m")
     slack = book.policy(lambda it: it.slack_fraction, "slack")
-    return book.figure(figure_id, L95, plan, rise, slack)
+    up = up_to(book.design, link.to_id) if isinstance(link, SpeakerLink) else None
+    return (
+        book.figure(figure_id, UPWARDS, plan, rise, up, slack) if up else book.figure(figure_id, L95, plan, rise, slack)
+    )
+
+
+def up_to(design: Design, speaker_id: str) -> Term | None:
+    """How far a lead climbs to a speaker in the ceiling, by its id; None for one that sits lower."""
+    speaker = next((s for s in design.vehicle.speakers if s.id == speaker_id), None)
+    if speaker is None or speaker.place is not SpeakerPlace.CEILING:
+        return None
+    return reference("up to the ceiling", ceiling_m(design.vehicle.body), "m", PRACTICE)
 
 
 def straight(
-    book: Book, figure_id: str, start: Position | None, end: Position, path: str, name: str, rises: bool = True
+    book: Book,
+    figure_id: str,
+    start: Position | None,
+    end: Position,
+    path: str,
+    name: str,
+    rises: bool = True,
+    up: Term | None = None,
 ) -> Figure:
     """The length of a lead no link stands for: straight from place to place; missing where its start has no place yet.
 
@@ -201,6 +227,7 @@ def straight(
         path: of what it belongs to.
         name: what it is called.
         rises: whether it comes up from the floor at its ends.
+        up: how far it climbs besides, of a speaker in the ceiling.
     """
     gap = (Missing(path, f"where {name} begins"),) if start is None else ()
     points = (start.point, end.point) if start is not None else None
@@ -208,9 +235,10 @@ def straight(
     slack = book.policy(lambda it: it.slack_fraction, "slack")
     if not rises:
         return book.figure(figure_id, STRAIGHT, plan, slack, name=name)
-    return book.figure(
-        figure_id, L95, plan, book.policy(lambda it: it.rise_m, "rise at each end", "m"), slack, name=name
-    )
+    rise = book.policy(lambda it: it.rise_m, "rise at each end", "m")
+    if up is not None:
+        return book.figure(figure_id, UPWARDS, plan, rise, up, slack, name=name)
+    return book.figure(figure_id, L95, plan, rise, slack, name=name)
 
 
 def lay_out(book: Book) -> dict[str, Run]:

@@ -15,7 +15,7 @@ from ohmack.core.wording import listed, trimmed
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-STEEL = (SpeakerPlace.DOOR, SpeakerPlace.SIDE, SpeakerPlace.SHELF)
+STEEL = (SpeakerPlace.DOOR, SpeakerPlace.SIDE, SpeakerPlace.SHELF, SpeakerPlace.CEILING)
 PLAY_MM = 3.0  # between a basket and the edge of its hole: less, and its terminals or their tabs may touch
 BEHIND_MM = 8.0  # behind the magnet: less, and a plug on its back may touch; both common practice
 

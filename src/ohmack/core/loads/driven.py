@@ -77,6 +77,12 @@ def sub_coils(driver: Subwoofer, letter: str = "") -> tuple[Coil, ...]:
     )
 
 
+def driver_coil(driver: Driver, name: str = "1") -> Coil:
+    """The voice coil of a new speaker."""
+    reads_ohm = driver.dc_resistance_ohm or DC_TYPICAL * driver.impedance_ohm
+    return Coil(name, driver.impedance_ohm, reads_ohm, driver.power_rms_w)
+
+
 def driven_by(book: Book, link: SpeakerLink, letter: str = "") -> Driven | None:
     """What a speaker link leads to; None for an unknown one."""
     design, name = book.design, link.to_id
@@ -102,13 +108,11 @@ def driven_by(book: Book, link: SpeakerLink, letter: str = "") -> Driven | None:
     new = new_driver(design, name)
     if new is not None:
         terms = (book.part(new, lambda it: it.impedance_ohm, f"{speaker.name}, new driver", "ohm"),)
-        reads_ohm = new.dc_resistance_ohm or DC_TYPICAL * new.impedance_ohm
-        coil = Coil(letter or "1", new.impedance_ohm, reads_ohm, new.power_rms_w)
         return Driven(
             name,
             at(new),
             f"{new.name}, {speaker.name.lower()}",
-            (coil,),
+            (driver_coil(new, letter or "1"),),
             new.power_rms_w,
             new.sensitivity_db,
             terms,

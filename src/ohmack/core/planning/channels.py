@@ -13,7 +13,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.loads.corners import joined_in_corners
-from ohmack.core.loads.driven import sub_coils
+from ohmack.core.loads.driven import driver_coil, new_driver, sub_coils
 from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
 from ohmack.core.loads.wirings import output_rows
 from ohmack.core.record import record
@@ -105,7 +105,8 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
 
     Returns:
         link trees; positions fill the first channels, a subwoofer the last two bridged where the papers rate that,
-        else the stronger group of unlike channels, else the first free one; further subwoofers join the first where
+        else the stronger group of unlike channels, else the first free one; equal speakers in further new places
+        share a channel of their side; further subwoofers join the first where
         some wiring of all their coils is permitted there, or nothing else is free. Of several amplifiers
         the one with the most power free takes them, and a weaker one with channels for all doors those. Source:
         common practice.
@@ -145,9 +146,9 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
     if not amplifier.plugs_in and not factory and _room_elsewhere(design, amplifier, len(groups)):
         groups = []
     for group in groups:
-        if not free:
+        channel = free.pop(0) if free else _shared_by(design, amplifier, trees, group)
+        if channel is None:
             break
-        channel = free.pop(0)
         for name in group:
             put(name, channel)
     for name in subs:
@@ -159,6 +160,34 @@ def speaker_links(design: Design, amplifier: Amplifier, factory: bool = False) -
         elif free and not _joins_elsewhere(design, amplifier, name):
             put(name, free.pop(0))
     return trees
+
+
+def _shared_by(design: Design, amplifier: Amplifier, trees: list[Tree], group: list[str]) -> int | None:
+    """The channel a new place of the car shares with its like: the same speaker in places that are new too, on the
+    same side, where some wiring of all of them is permitted; the one with the fewest. None where there is none, and
+    for what the car had, which plays on from where it did.
+    """
+    speakers, policy = {s.id: s for s in design.vehicle.speakers}, design.policy
+    name = group[0]
+    driver = new_driver(design, name)
+    if len(group) > 1 or driver is None or not speakers[name].new_place:
+        return None
+    coil = driver_coil(driver)
+    like = {s.id for s in speakers.values() if s.new_place and s.side == speakers[name].side}
+    like &= {at_id for part in design.parts_of(Driver) if driver_coil(part) == coil for at_id in part.at_ids}
+    laid = [(k.channel, k.to_id) for k in design.links_of(SpeakerLink) if k.from_id == amplifier.id and not k.bridged]
+    laid += [(tree["channel"], tree["to_id"]) for tree in trees if not tree.get("bridged")]
+    by_channel: dict[int, list[str]] = {}
+    for channel, hung in laid:
+        by_channel.setdefault(channel, []).append(hung)
+    for channel, names in sorted(by_channel.items(), key=lambda item: len(item[1])):
+        rows, lowest_ohm = output_rows(amplifier, channel, bridged=False)
+        drivers = tuple(OnChannel(hung, (coil,), driver.power_rms_w) for hung in (*names, name))
+        if like.issuperset(names) and best_wiring(
+            tuple(rows), lowest_ohm, drivers, policy.match_low, policy.match_high
+        ):
+            return channel
+    return None
 
 
 def handed_over(design: Design, amplifier: Amplifier) -> tuple[Edit, ...]:

@@ -1,5 +1,5 @@
 """One measurement for equal places: what was found at a speaker taken for the one on the other side, or the next
-headrest.
+headrest or place in the ceiling.
 """
 
 from __future__ import annotations
@@ -17,13 +17,16 @@ SHARED = (
 )  # fmt: skip
 
 
+ALIKE = (SpeakerPlace.HEADREST, SpeakerPlace.CEILING)  # one cushion is as the next, and so is one end of a roof
+
+
 def equals_of(design: Design, speaker: Speaker) -> list[Speaker]:
-    """The places that are like a speaker's: its mirror on the other side; of a headrest all other headrests."""
+    """The places that are like a speaker's: its mirror on the other side; in headrests and the ceiling all others."""
     found = []
     for other in design.vehicle.speakers:
         if other.id == speaker.id or other.place is not speaker.place:
             continue
-        if speaker.place is SpeakerPlace.HEADREST or mirrors(speaker, other):
+        if speaker.place in ALIKE or mirrors(speaker, other):
             found.append(other)
     return found
 

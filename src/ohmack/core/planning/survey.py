@@ -17,7 +17,7 @@ from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.factory.function_edits import traced_by
 from ohmack.core.planning.headrests import add_headrests
 from ohmack.core.planning.laying import power_side
-from ohmack.core.planning.typical_speakers import add_boxes, add_dash_corners, add_pillars, add_rear_shelf
+from ohmack.core.planning.typical_speakers import add_boxes, add_ceiling, add_dash_corners, add_pillars, add_rear_shelf
 from ohmack.core.reference import table
 from ohmack.core.supply.second_battery import usual_posts
 
@@ -112,6 +112,7 @@ TOGETHER: dict[str, Callable[[Design], tuple[Edit, ...]]] = {
     "dash corner speakers": add_dash_corners,
     "front pillar speakers": add_pillars,
     "rear shelf speakers": add_rear_shelf,
+    "ceiling speakers": add_ceiling,
     "pair of boxes": add_boxes,
 }
 ADDITIONS = (*SINGLE, *TOGETHER)

@@ -1,4 +1,6 @@
-"""Speaker places cars often have, or get, besides the doors: dash corners, pillars and the rear shelf, in pairs."""
+"""Speaker places cars often have, or get, besides the doors: dash corners, pillars, the rear shelf and the ceiling, in
+pairs.
+"""
 
 from __future__ import annotations
 
@@ -104,3 +106,28 @@ def add_rear_shelf(design: Design) -> tuple[Edit, ...]:
     x_m = SHELF[body] * (design.vehicle.length_m.value or PROPORTIONS[body].length_m)
     rear = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
     return _pair(design, "rear-shelf", "Rear shelf", SpeakerPlace.SHELF, x_m, SHELF_SIDE, rear)
+
+
+CEILING_SIDE, LAST = 0.5, 0.86  # shares of half the width and of the length
+PITCH_M, BEHIND_M = 0.8, 0.5  # from row to row, and behind the front edge of the first seats; all common practice
+OPEN_TOP = (Body.ROADSTER, Body.CART)
+
+
+def add_ceiling(design: Design) -> tuple[Edit, ...]:
+    """Edits that add one more pair of speaker places in the ceiling, behind those there are, on the rear pairs.
+
+    Raises:
+        NotPossible: the body has no roof over its seats, or there is no room for one more.
+    """
+    body, typical = design.vehicle.body, PROPORTIONS[design.vehicle.body]
+    if body in OPEN_TOP:
+        raise NotPossible("ceiling", "This body has no ceiling.")
+    length_m = design.vehicle.length_m.value or typical.length_m
+    rows = sum(1 for s in design.vehicle.speakers if s.place is SpeakerPlace.CEILING and s.side == "left")
+    first = min((*typical.seats, *typical.benches)) * length_m + BEHIND_M
+    x_m = first + rows * PITCH_M
+    if x_m > LAST * length_m:
+        raise NotPossible("ceiling", "The ceiling is full; add one more as a new speaker place.")
+    rear = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
+    word = f"Ceiling, row {rows + 1}," if rows else "Ceiling"
+    return _pair(design, f"ceiling-{rows + 1}", word, SpeakerPlace.CEILING, x_m, CEILING_SIDE, rear)
