@@ -35,10 +35,23 @@ class Driven:
     takes: Term
     is_subwoofer: bool = False
     through_net: tuple[str, ...] = ()  # the places behind one crossover net, of which the first names it
+    place: str = ""  # of a new speaker: where it sits, in words
+    part: str = ""  # of a new speaker: what it is called without its place
 
     def plays_at(self, place_id: str) -> bool:
         """Whether it is, or sits in, a place."""
         return place_id == self.id or place_id in self.through_net
+
+
+def names_of(driven: Sequence[Driven]) -> list[str]:
+    """What several things are called: equal new speakers once, with all their places."""
+    by_part: dict[str, list[Driven]] = {}
+    for one in driven:
+        by_part.setdefault(one.part or one.id, []).append(one)
+    return [
+        f"{alike[0].part} in {listed([one.place for one in alike])}" if len(alike) > 1 else alike[0].name
+        for alike in by_part.values()
+    ]
 
 
 def new_driver(design: Design, place_id: str) -> Driver | None:
@@ -117,6 +130,8 @@ def driven_by(book: Book, link: SpeakerLink, letter: str = "") -> Driven | None:
             new.sensitivity_db,
             terms,
             _takes(book, new),
+            place=speaker.name.lower(),
+            part=new.name,
         )
     return _factory_speaker(book, speaker, letter)
 

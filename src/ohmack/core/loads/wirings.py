@@ -10,7 +10,16 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.errors import NotWired
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, reference
-from ohmack.core.loads.driven import DC_HIGH, DC_LOW, Driven, channels_in_use, driven_by, through_nets, tweeter_at
+from ohmack.core.loads.driven import (
+    DC_HIGH,
+    DC_LOW,
+    Driven,
+    channels_in_use,
+    driven_by,
+    names_of,
+    through_nets,
+    tweeter_at,
+)
 from ohmack.core.loads.line_parts import held_back
 from ohmack.core.loads.pads import padded
 from ohmack.core.loads.wiring_judge import (
@@ -129,7 +138,7 @@ class LoadResult:
     @property
     def driven_name(self) -> str:
         """Everything on the channel by name."""
-        return counted([d.name for d in (*self.driven, *self.beside)])
+        return counted(names_of((*self.driven, *self.beside)))
 
     @property
     def channel_name(self) -> str:
@@ -243,9 +252,12 @@ def compute_load(
     coil_rms = _coil_rms_w(driven)
     single_w = driven[0].power_rms_w if len(driven) == 1 else None
     names = [d.name for d in driven]
+    equal = len({d.part for d in driven}) == 1  # then their places tell them apart
     drivers = tuple(
         OnChannel(f"{d.name} {letter}", d.coils, d.power_rms_w, letter)
         if names.count(d.name) > 1
+        else OnChannel(d.name, d.coils, d.power_rms_w, d.place)
+        if equal and len(driven) > 1
         else OnChannel(d.name, d.coils, d.power_rms_w)
         for d, letter in zip(driven, LETTERS, strict=False)
     )

@@ -129,5 +129,5 @@ def add_ceiling(design: Design) -> tuple[Edit, ...]:
     if x_m > LAST * length_m:
         raise NotPossible("ceiling", "The ceiling is full; add one more as a new speaker place.")
     rear = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
-    word = f"Ceiling, row {rows + 1}," if rows else "Ceiling"
+    word = f"Ceiling row {rows + 1}" if rows else "Ceiling"
     return _pair(design, f"ceiling-{rows + 1}", word, SpeakerPlace.CEILING, x_m, CEILING_SIDE, rear)
