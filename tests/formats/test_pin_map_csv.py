@@ -6,6 +6,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ohmack.core.document.factory import Band
 from ohmack.core.document.facts import Basis, Fact
 from ohmack.core.document.harness import Cavity, CavityUse, Colour, Condition, Connector, Polarity
 from ohmack.demo.jobs import demo_design
@@ -210,3 +211,28 @@ def test_papers_in_other_languages_are_read(head: str, rows: list[str], used: li
     assert (constant.base, constant.tracer) == (Colour.RED, Colour.BLACK)
     assert (speaker.channel_id, speaker.polarity, speaker.base) == ("ch-fl", Polarity.PLUS, Colour.WHITE)
     assert (ground.area_mm2, reverse.base, switched.base) == (1.5, Colour.LIGHT_BLUE, Colour.YELLOW)
+
+
+def test_a_pair_that_carries_one_band_is_found_by_its_band() -> None:
+    """High and low wires of one door, as German and French papers call them; without the pairs on file the row says
+    where they go in, and a place with two of them asks which is meant.
+    """
+    head = "Pin;Funktion;Kanal\n"
+    doors = "3;Lautsprecher +;vorne links Hochton\n4;Lautsprecher -;vorne links Tieftöner\n"
+    rows = f"{doors}5;CAN high;\n6;haut-parleur;avant gauche\n"
+    whole = read_pin_map((head + rows).encode(), VEHICLE)
+    assert [(c.number, c.use.value) for c in whole.cavities] == [(5, CavityUse.BUS), (6, CavityUse.SPEAKER)]
+    assert ["under Factory system" in refusal.reasons for refusal in whole.refused] == [True, True]
+    radio = VEHICLE.radio
+    front = next(c for c in radio.channels if c.place == "front left")
+    split = [
+        front.model_copy(update={"id": f"fl-{b.name}", "name": f"FL {b.name}", "band": Fact[Band](value=b)})
+        for b in (Band.LOW_MID, Band.HIGH)
+    ]
+    others = [c for c in radio.channels if c is not front]
+    car = VEHICLE.model_copy(update={"radio": radio.model_copy(update={"channels": (*split, *others)})})
+    parted = read_pin_map((head + rows).encode(), car)
+    assert [(c.number, c.channel_id, c.polarity) for c in parted.cavities[:2]] == [
+        (3, "fl-HIGH", Polarity.PLUS), (4, "fl-LOW_MID", Polarity.MINUS),
+    ]  # fmt: skip
+    assert [refusal.reasons for refusal in parted.refused] == ["Front left has 2 pairs; say which: FL LOW_MID or FL HIGH."]

@@ -9,10 +9,11 @@ from typing import Any
 from pydantic import ValidationError
 
 from ohmack.core.document.edits import sentence
+from ohmack.core.document.factory import Band, ChannelPlace, RadioChannel
 from ohmack.core.document.facts import Basis
 from ohmack.core.document.harness import Cavity, CavityUse, Condition, Connector, Housing, Polarity
 from ohmack.core.document.vehicle import Vehicle
-from ohmack.core.errors import OhmackError, UnknownName
+from ohmack.core.errors import NotPossible, OhmackError, UnknownName
 from ohmack.core.harness.wire_colours import colour_words, read_colour
 from ohmack.core.reference import read_toml
 from ohmack.formats.csv_table import Refusal, guarded_cell, read_table, write_table
@@ -62,6 +63,8 @@ HEADS = {name: name for name in COLUMNS} | _meanings("heads")
 USES = {use.value: use for use in CavityUse} | {word: CavityUse(ours) for word, ours in _meanings("uses").items()}
 PLACES = _meanings("places")
 """German, French and Spanish words of a speaker's place, word by word."""
+BANDS = {"high": (Band.HIGH, Band.MID_HIGH), "mid": (Band.MID,), "low": (Band.LOW, Band.LOW_MID)}
+BAND_WORDS = {name: name for name in BANDS} | _meanings("bands")
 SPEAKER_WORDS = ("lautsprecher ", "haut-parleur ", "haut parleur ", "hp ", "altavoz ")
 SIGNS = {
     "+": Polarity.PLUS,
@@ -136,26 +139,60 @@ def read_area_mm2(text: str) -> float | None:
 
 
 def _channel(text: str, vehicle: Vehicle) -> tuple[str, Polarity | None]:
-    """(channel id, polarity) of `front left`, `Front left +`, `fl-` or the channel's own name."""
-    words = text.strip().lower()
-    sign = next((SIGNS[s] for s in ("+", "−", "-", "plus", "minus") if words.endswith(s)), None)
-    words = words.removesuffix("plus").removesuffix("minus").rstrip("+-− ").strip()
+    """(channel id, polarity) of `front left`, `Front left +`, `fl-`, `front left tweeter` or the channel's own name.
+
+    Raises:
+        UnknownName: the car has no pair there.
+        NotPossible: it has some there, and none of that band, or the band is not said.
+    """
+    words, sign = _signed(text)
     for before in SPEAKER_WORDS:
         words = words.removeprefix(before)
-    ours = [PLACES.get(word, word) for word in words.split()]
-    words = " ".join(sorted(ours, key=lambda word: word in ("left", "right")))  # the side stands last
     for channel in vehicle.channels:
-        place = channel.place.value if channel.place else ""
-        short = "".join(w[0] for w in place.split())
-        if words and words in (channel.name.lower(), channel.id, place, short, channel.id.removeprefix("ch-")):
+        if words and words in (channel.name.lower(), channel.id, channel.id.removeprefix("ch-")):
             return channel.id, sign
-    raise UnknownName("speaker pair", text.strip()[:40], ", ".join(c.name for c in vehicle.channels))
+    said = [word.strip(",;()") for word in words.split()]
+    band = next((BAND_WORDS[word] for word in said if word in BAND_WORDS), None)
+    ours = [PLACES.get(word, word) for word in said if word not in BAND_WORDS and word != "range"]
+    words = " ".join(sorted(ours, key=lambda word: word in ("left", "right")))  # the side stands last
+    why: OhmackError = UnknownName("speaker pair", text.strip()[:40], ", ".join(c.name for c in vehicle.channels))
+    for source in vehicle.sources:
+        here = [c for c in source.channels if c.place is not None and words in (c.place.value, _initials(c.place))]
+        fitting = [c for c in here if band is None or c.band.value in BANDS[band]]
+        if len(fitting) == 1:
+            return fitting[0].id, sign
+        if here:
+            why = NotPossible("channel", _several(here, band))
+    raise why
+
+
+def _several(here: Sequence[RadioChannel], band: str | None) -> str:
+    """Why a place and a band, or a place alone, do not say which of some pairs is meant."""
+    place = str(here[0].place)
+    if band is None:
+        return f"{place.capitalize()} has {len(here)} pairs; say which: {' or '.join(c.name for c in here)}."
+    what = f"No one pair on file carries the {band} range of the {place}."
+    return f"{what} Type its pairs in under Factory system, then bring the file in again."
+
+
+def _signed(text: str) -> tuple[str, Polarity | None]:
+    """Words without the sign they end with, and the sign."""
+    words = text.strip().lower()
+    sign = next((SIGNS[s] for s in ("+", "−", "-", "plus", "minus") if words.endswith(s)), None)
+    return words.removesuffix("plus").removesuffix("minus").rstrip("+-− ").strip(), sign
+
+
+def _initials(place: ChannelPlace) -> str:
+    return "".join(word[0] for word in place.value.split())
 
 
 def _use(text: str, vehicle: Vehicle) -> tuple[CavityUse, str | None, Polarity | None]:
     words = text.strip().lower()
     if words in USES:
         return USES[words], None, None
+    bare, sign = _signed(text)
+    if USES.get(bare) is CavityUse.SPEAKER:  # a column of its own says which
+        return CavityUse.SPEAKER, None, sign
     try:
         channel_id, sign = _channel(text, vehicle)
     except UnknownName:
