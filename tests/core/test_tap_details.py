@@ -9,12 +9,16 @@ from math import ceil, hypot
 
 import pytest
 
-from ohmack.core.document import Design
+from ohmack.core.document import Design, Intake
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.factory import StatedAs
+from ohmack.core.document.factory import Band, ChannelPlace, StatedAs
 from ohmack.core.document.links import LineLink, TapLink
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.pickup_places import pickups
+from ohmack.core.planning.pair_rows import PairRow, add_pairs
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.signal.pickups import input_class_v, meant_power_w, tap_details, whole_range
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -204,3 +208,22 @@ def test_a_pickup_at_two_speakers_has_leads_from_both(estate: Design) -> None:
     one = apply_edits(leads, [Edit(path="links/tap-converter/from_ids", value=["ch-rl"])])
     assert [start for start, _, _ in tapped(one)] == ["Rear left door, its leads"]
     assert (evaluate(one).results.cost.value or 0) < (results.cost.value or 0)  # type: ignore[union-attr]
+
+
+def test_pairs_typed_in_take_the_place_of_those_only_taken_for_granted() -> None:
+    """High and low wires of one door: the pair that was guessed becomes the low one, with its speaker; a pair somebody
+    read stays beside them.
+    """
+    design = new_design("t", new_vehicle("Any", "Any", 2008, Body.ROADSTER, Hand.LEFT), Intake(), Policy())
+    rows = [PairRow(ChannelPlace.FRONT_LEFT, Band.HIGH), PairRow(ChannelPlace.FRONT_LEFT, Band.LOW_MID, reads_ohm=3.4)]
+    parted = apply_edits(design, add_pairs(design, "radio", rows)).vehicle
+    left = [c for c in parted.radio.channels if c.place is ChannelPlace.FRONT_LEFT]
+    assert [(c.id, c.name, c.band.value) for c in left] == [
+        ("ch-fl", "Front left, low and mid range", Band.LOW_MID),
+        ("pair-front-left", "Front left, high range", Band.HIGH),
+    ]  # fmt: skip
+    assert left[0].pair_resistance_ohm.value == 3.4
+    assert {s.channel_id for s in parted.speakers if s.id == "spk-fl"} == {"ch-fl"}
+    read = apply_edits(design, [Edit(path="vehicle/radio/channels/ch-fl/pair_resistance_ohm/value", value=3.6)])
+    beside = apply_edits(read, add_pairs(read, "radio", rows)).vehicle.radio.channels
+    assert [c.band.value for c in beside if c.place is ChannelPlace.FRONT_LEFT] == [Band.FULL, Band.HIGH, Band.LOW_MID]

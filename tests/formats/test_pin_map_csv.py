@@ -226,13 +226,13 @@ def test_a_pair_that_carries_one_band_is_found_by_its_band() -> None:
     radio = VEHICLE.radio
     front = next(c for c in radio.channels if c.place == "front left")
     split = [
-        front.model_copy(update={"id": f"fl-{b.name}", "name": f"FL {b.name}", "band": Fact[Band](value=b)})
-        for b in (Band.LOW_MID, Band.HIGH)
+        front.model_copy(update={"id": f"fl-{n}", "name": f"FL {n}", "band": Fact[Band](value=b)})
+        for n, b in (("low", Band.LOW_MID), ("high", Band.HIGH))
     ]
     others = [c for c in radio.channels if c is not front]
     car = VEHICLE.model_copy(update={"radio": radio.model_copy(update={"channels": (*split, *others)})})
     parted = read_pin_map((head + rows).encode(), car)
     assert [(c.number, c.channel_id, c.polarity) for c in parted.cavities[:2]] == [
-        (3, "fl-HIGH", Polarity.PLUS), (4, "fl-LOW_MID", Polarity.MINUS),
+        (3, "fl-high", Polarity.PLUS), (4, "fl-low", Polarity.MINUS),
     ]  # fmt: skip
-    assert [refusal.reasons for refusal in parted.refused] == ["Front left has 2 pairs; say which: FL LOW_MID or FL HIGH."]
+    assert [refusal.reasons for refusal in parted.refused] == ["Front left has 2 pairs; say which: FL low or FL high."]

@@ -7,7 +7,7 @@ from typing import Any
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import Band, ChannelPlace
+from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel
 from ohmack.core.document.handles import at
 from ohmack.core.document.ids import free_id
 from ohmack.core.errors import OutOfRange, UnknownName
@@ -33,7 +33,8 @@ def add_pairs(design: Design, source_id: str, rows: Sequence[PairRow]) -> tuple[
         rows: the pairs in their order.
 
     Returns:
-        the pairs, bands as from papers and ohms as measured, and the speakers told which pair they hang on.
+        the pairs, bands as from papers and ohms as measured, and the speakers told which pair they hang on. A pair
+        that was only taken for granted at a place becomes the one of the rows that carries the bass there.
 
     Raises:
         UnknownName: no such source or speaker.
@@ -48,8 +49,11 @@ def add_pairs(design: Design, source_id: str, rows: Sequence[PairRow]) -> tuple[
     taken = {name for ids in design.ids().values() for name in ids}
     hung: set[str] = set()
     edits: list[Edit] = []
-    for row in rows:
-        channel_id = free_id(f"pair-{row.place.value.replace(' ', '-')}", taken)
+    pairs = at(source, lambda it: it.channels)
+    becomes = _takes_over(source, rows)
+    for number, row in enumerate(rows):
+        guess = becomes.get(number)
+        channel_id = guess.id if guess else free_id(f"pair-{row.place.value.replace(' ', '-')}", taken)
         taken.add(channel_id)
         tree: dict[str, Any] = {
             "id": channel_id,
@@ -59,7 +63,11 @@ def add_pairs(design: Design, source_id: str, rows: Sequence[PairRow]) -> tuple[
         }
         if row.reads_ohm is not None:
             tree["pair_resistance_ohm"] = {"value": row.reads_ohm, "basis": Basis.MEASURED.value}
-        edits.append(Edit(op="add", path=at(source, lambda it: it.channels), value=tree))
+        if guess is not None:
+            fields = ("name", "band", "pair_resistance_ohm")
+            edits += [Edit(path=f"{pairs}/{guess.id}/{name}", value=tree[name]) for name in fields if name in tree]
+        else:
+            edits.append(Edit(op="add", path=pairs, value=tree))
         if not row.speaker_id:
             continue
         if row.speaker_id not in speakers:
@@ -69,3 +77,15 @@ def add_pairs(design: Design, source_id: str, rows: Sequence[PairRow]) -> tuple[
         hung.add(row.speaker_id)
         edits.append(Edit(path=at(speakers[row.speaker_id], lambda it: it.channel_id), value=channel_id))
     return tuple(edits)
+
+
+def _takes_over(source: Radio | Module, rows: Sequence[PairRow]) -> dict[int, RadioChannel]:
+    """The pair nobody looked at yet that a row stands for, by the number of the row."""
+    found: dict[int, RadioChannel] = {}
+    for pair in source.channels:
+        here = [n for n, row in enumerate(rows) if row.place is pair.place]
+        untouched = pair.band.basis is Basis.ASSUMED and pair.band.value in (None, Band.FULL)
+        read = pair.pair_resistance_ohm.value is not None or pair.reaches.value is not None or pair.pair_colours
+        if here and untouched and not read and not any(n in found for n in here):
+            found[next((n for n in here if rows[n].band.has_bass), here[0])] = pair
+    return found
