@@ -121,6 +121,16 @@ FLAT = Edit(
 
 
 PINS = "vehicle/connectors/radio-plug/cavities"
+HIGH_PAIR = Edit(
+    op="add",
+    path="vehicle/radio/channels",
+    value={
+        "id": "high",
+        "name": "Front left, high",
+        "place": "front left",
+        "band": {"value": "high range", "basis": "documented"},
+    },
+)
 NEW_RADIO = Edit(op="add", path="parts", value={"id": "unit", "kind": "radio", "name": "Unit", "depth_mm": 150.0})
 RADIO_LATER = Edit(
     op="add", path="parts", value={"id": "unit", "kind": "radio", "name": "Unit", "depth_mm": 150.0, "phase": "later"}
@@ -328,6 +338,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "outside-body": (Severity.STOP, [put("parts/box/position", {"x_m": 5.4, "y_m": 0.2})]),
     "facts-contradict": (Severity.WATCH, [fact(f"{V}/supply/post_resting_v", 14.4)]),
     "tap-channels": (Severity.STOP, [fact(f"{V}/radio/channels/ch-{i}/band", "high range") for i in ("rl", "rr")]),
+    "pair-bare": (Severity.STOP, [NEW_RADIO, HIGH_PAIR]),
     "channel-load": (Severity.STOP, [DOORS, put("parts/doors/impedance_ohm", 2.0)]),
     "line-pairs": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "unit")]),
     "caution-ceiling": (Severity.NOTE, [DOORS, put(f"{V}/speakers/spk-fl/place", "ceiling")]),

@@ -18,8 +18,10 @@ from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.planning.pair_rows import PairRow, add_pairs
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.signal.pickups import input_class_v, meant_power_w, tap_details, whole_range
+from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 PREMIUM = next(n for n, job in enumerate(demo_jobs()) if job.title == "Two bands, one front")
@@ -227,3 +229,28 @@ def test_pairs_typed_in_take_the_place_of_those_only_taken_for_granted() -> None
     read = apply_edits(design, [Edit(path="vehicle/radio/channels/ch-fl/pair_resistance_ohm/value", value=3.6)])
     beside = apply_edits(read, add_pairs(read, "radio", rows)).vehicle.radio.channels
     assert [c.band.value for c in beside if c.place is ChannelPlace.FRONT_LEFT] == [Band.FULL, Band.HIGH, Band.LOW_MID]
+
+
+def test_a_pair_of_the_new_radio_with_nothing_on_file_is_not_passed_over() -> None:
+    """High and low wires of two doors, typed in as pairs: until something hangs on the high ones their load is not
+    judged, and one press puts the usual tweeters there, whose load and missing capacitor are.
+    """
+    design = new_design("t", new_vehicle("Any", "Any", 2008, Body.ROADSTER, Hand.LEFT), Intake(), Policy())
+    rows = [PairRow(place, band) for band in (Band.LOW_MID, Band.HIGH)
+            for place in (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT)]  # fmt: skip
+    parted = apply_edits(design, add_pairs(design, "radio", rows))
+    assert "pair-bare" not in {f.rule for f in evaluate(parted).findings}  # its own radio plays as it did
+    parted = apply_edits(parted, added(parted, next(t for t in catalogue() if t["name"] == "Quillon Q1 plain radio")))
+    bare = [f for f in evaluate(parted).findings if f.rule == "pair-bare"]
+    assert [f.title for f in bare] == [
+        f"Nothing on file hangs on Front {side}, high range" for side in ("left", "right")
+    ]
+    assert bare[0].remedy is not None
+    assert bare[0].remedy.label == "Take it for 2 tweeters the works fitted"
+    filled = apply_edits(parted, bare[0].remedy.edits)
+    rules = {f.rule for f in evaluate(filled).findings}
+    assert "pair-bare" not in rules
+    assert rules & {"tweeter-unprotected", "channel-load"}
+    nowhere = [Edit(path=f"vehicle/radio/channels/{c.id}/reaches/value", value=False)
+               for c in parted.vehicle.radio.channels if c.band.value is Band.HIGH]  # fmt: skip
+    assert "pair-bare" not in {f.rule for f in evaluate(apply_edits(parted, nowhere)).findings}

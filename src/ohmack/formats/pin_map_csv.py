@@ -159,8 +159,9 @@ def _channel(text: str, vehicle: Vehicle) -> tuple[str, Polarity | None]:
     for source in vehicle.sources:
         here = [c for c in source.channels if c.place is not None and words in (c.place.value, _initials(c.place))]
         fitting = [c for c in here if band is None or c.band.value in BANDS[band]]
-        if len(fitting) == 1:
-            return fitting[0].id, sign
+        named = [c for c in fitting if c.place is not None and c.name.lower() == c.place.value]  # by its place alone
+        if len(fitting) == 1 or named:
+            return (named or fitting)[0].id, sign
         if here:
             why = NotPossible("channel", _several(here, band))
     raise why

@@ -14,40 +14,9 @@ from ohmack.core.document.handles import at, at_the, within
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.vehicle import SpeakerPlace, Vehicle
 from ohmack.core.errors import UnknownName
-from ohmack.core.fit.places import PROPORTIONS
-from ohmack.core.record import record
+from ohmack.core.factory.usual_speakers import SETS, SpeakerSet, name_of, usual_speaker
 
 SHARED, OWN = "on the door's pair", "on a pair of its own"
-FRONT = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT)
-REAR = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
-
-
-@record
-class SpeakerSet:
-    """One kind of speaker a works fits: a left and a right one, or one in the middle."""
-
-    key: str
-    words: str
-    name: str
-    place: SpeakerPlace
-    pairs: tuple[ChannelPlace, ...]
-    band: Band
-    along: float  # share of the car's length
-    aside: float  # share of half its width
-    takes_w: float  # RMS power one usually takes; from half to double of it
-
-
-MIDDLE, BASS = (ChannelPlace.CENTRE,), (ChannelPlace.SUB,)
-P = SpeakerPlace
-SETS = (
-    SpeakerSet("tweeter", "Front tweeters", "Front tweeter", P.PILLAR, FRONT, Band.HIGH, 0.33, 0.78, 15.0),
-    SpeakerSet("dash-mid", "Mids in the dash", "Dash mid", P.DASH, FRONT, Band.MID, 0.31, 0.62, 20.0),
-    SpeakerSet("underseat", "Woofers under the seats", "Seat woofer", P.SIDE, FRONT, Band.LOW, 0.47, 0.4, 40.0),
-    SpeakerSet("rear-tweeter", "Rear tweeters", "Rear tweeter", P.DOOR, REAR, Band.HIGH, 0.57, 0.84, 15.0),
-    SpeakerSet("shelf", "In the shelf or the sides behind", "Shelf", P.SHELF, REAR, Band.FULL, 0.77, 0.42, 30.0),
-    SpeakerSet("centre", "A centre in the dash", "Centre", P.DASH, MIDDLE, Band.MID, 0.30, 0.0, 20.0),
-    SpeakerSet("boot-sub", "A subwoofer behind", "Factory subwoofer", P.BOOT, BASS, Band.LOW, 0.87, 0.15, 60.0),
-)
 
 
 def sets_to_add(design: Design) -> tuple[SpeakerSet, ...]:
@@ -106,13 +75,13 @@ def add_sets(design: Design, chosen: Mapping[str, str]) -> tuple[Edit, ...]:
             if channel_id is None:
                 channel_id = free_id(f"pair-{one.key}-{place.value.split()[-1]}", taken)
                 taken.add(channel_id)
-                tree = {"id": channel_id, "name": _named(one, place), "place": place.value, "band": _carries(one.band)}
+                tree = {"id": channel_id, "name": name_of(one, place), "place": place.value, "band": _carries(one.band)}
                 edits.append(Edit(op="add", path=held, value=tree))
                 if one.band is Band.HIGH:
                     split.add(place)
             own_id = free_id(f"spk-{one.key}-{place.value.split()[-1]}", taken)
             taken.add(own_id)
-            tree = _speaker(design, one, place, own_id, channel_id)
+            tree = usual_speaker(design.vehicle, one, place, own_id, channel_id)
             edits.append(Edit(op="add", path=at_the(Vehicle, lambda it: it.speakers), value=tree))
     for channel in source.channels:
         if channel.place in split and channel.band.value is Band.FULL and channel.band.basis is Basis.ASSUMED:
@@ -125,26 +94,3 @@ def _carries(band: Band) -> dict[str, Any]:
     """A band as it is assumed until the sweep shows it."""
     others = [] if band is Band.FULL else [Band.FULL.value]
     return {"value": band.value, "basis": "assumed", "alternatives": others}
-
-
-def _named(one: SpeakerSet, place: ChannelPlace) -> str:
-    side = place.value.split()[-1]
-    return f"{one.name} {side}" if side in ("left", "right") else one.name
-
-
-def _speaker(design: Design, one: SpeakerSet, place: ChannelPlace, own_id: str, channel_id: str) -> dict[str, Any]:
-    typical = PROPORTIONS[design.vehicle.body]
-    length_m = design.vehicle.length_m.value or typical.length_m
-    half_m = (design.vehicle.width_m.value or typical.width_m) / 2
-    side = {"left": -1.0, "right": 1.0}.get(place.value.split()[-1], 1.0)
-    tree = {
-        "id": own_id,
-        "name": _named(one, place),
-        "position": {"x_m": round(one.along * length_m, 2), "y_m": round(side * one.aside * half_m, 2)},
-        "place": one.place.value,
-        "channel_id": channel_id,
-    }
-    fact = {"basis": "assumed", "value": 4.0, "low": 2.0, "high": 8.0}
-    kind = {"tweeter": True} if one.band is Band.HIGH else {}
-    takes = {"basis": "assumed", "value": one.takes_w, "low": one.takes_w / 2, "high": one.takes_w * 2}
-    return {**tree, **kind, "impedance_ohm": fact, "takes_w": takes}

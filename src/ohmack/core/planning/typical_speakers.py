@@ -10,9 +10,9 @@ from ohmack.core.document.factory import ChannelPlace, Radio
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.vehicle import Body, SpeakerPlace, Vehicle
 from ohmack.core.errors import NotPossible
+from ohmack.core.factory.usual_speakers import FRONT, SETS
 from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.planning.speaker_sets import FRONT, SETS
 
 SHELF = {Body.SALOON: 0.76, Body.COUPE: 0.74, Body.HATCH: 0.80}  # share of the length; no other has one
 CORNER_M, CORNER_SIDE, SHELF_SIDE = 0.04, 0.66, 0.42  # behind the dash's edge; shares of half the width

@@ -7,7 +7,8 @@ from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio
 from ohmack.core.document.handles import at
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.factory.system import DONT_KNOW, TierVerdict
-from ohmack.core.planning.speaker_sets import OWN, SHARED, SpeakerSet, main_source, sets_to_add
+from ohmack.core.factory.usual_speakers import SpeakerSet
+from ohmack.core.planning.speaker_sets import OWN, SHARED, main_source, sets_to_add
 from ohmack.core.signal.pickups import TapDetails, tap_details
 from ohmack.web.choices import options_of
 from ohmack.web.fields import Field
