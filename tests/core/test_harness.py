@@ -12,6 +12,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
+from ohmack.core.build.order import order_list
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import cavity_at
@@ -27,13 +28,14 @@ from ohmack.core.harness.speaker_circuits import speaker_circuits, take_reach
 from ohmack.core.harness.wire_colours import colour_words, mirror_pairs, read_colour
 from ohmack.core.planning.harness import new_connector, put_map, read_pin
 from ohmack.core.planning.hunting import begin_hunt, put_result
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.radio_wiring import end_lead
 from ohmack.core.planning.speaker_sets import add_sets
 from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.reference import read_toml, table
-from ohmack.demo.building import measured
-from ohmack.demo.jobs import demo_design
+from ohmack.demo.building import catalogue, measured
+from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.formats.entry import EntryError
 from ohmack.formats.pin_grid import read_grid, typed_row
 
@@ -568,3 +570,24 @@ def test_a_joint_holds_two_wires_as_far_apart_as_it_is_made_for_and_no_farther()
             ranked = rank_methods(next(iter(SCHOOL)), thin, apart * thin, tap=False, reversible=False)
             judged = next(j for j in ranked if j.method is method)
             assert ("times apart" in judged.reason) is refused, (method, apart)
+
+
+def test_joints_of_a_new_radio_through_an_adapter_want_one_among_the_parts() -> None:
+    """The shop's school takes an adapter for every lead; until one is bought that is a stop and a line of the order."""
+    design = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title == "Screen radio, dash uncut"))
+    found = [f for f in evaluate(design).findings if f.rule == "adapter-missing"]
+    assert [f.title.partition(" by plug")[0] for f in found] == ["10 joints of Quillon S2 screen radio"]
+    rows = [row.note for row in order_list(evaluate(design).results) if row.what.startswith("Plug adapter")]
+    assert rows == ["leads of Quillon S2 screen radio"]
+    assert found[0].remedy is not None
+    joined = apply_edits(design, found[0].remedy.edits)
+    bought = apply_edits(design, added(design, next(t for t in catalogue() if t["name"].startswith("Radio plug"))))
+    for mended in (joined, bought):
+        results = evaluate(mended)
+        assert not [f for f in results.findings if f.rule == "adapter-missing"]
+        methods = {j.method for j in results.results.joints.joints}
+        assert (JointMethod.ADAPTER in methods) is (mended is bought)
+    kept_whole = apply_edits(design, [Edit(path="intake/reversible", value=True)])
+    (said,) = [f for f in evaluate(kept_whole).findings if f.rule == "adapter-missing"]
+    assert said.remedy is not None
+    assert not said.remedy.edits

@@ -8,13 +8,15 @@ from typing import TYPE_CHECKING
 from ohmack.core.build.cut_list import is_cut_from
 from ohmack.core.build.line_cables import lines_laid
 from ohmack.core.build.lists import SCREENED, WireRow
-from ohmack.core.build.order import holds_its_fuse, missing_adapters
+from ohmack.core.build.order import MEETS_THE_PLUG, holds_its_fuse, missing_adapters, unplugged_joints
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, cavity_at
+from ohmack.core.document.harness import JointMethod
 from ohmack.core.document.links import GroundLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, FuseLink, HeadUnit
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
+from ohmack.core.harness.joints import Joint
 from ohmack.core.physics.conductors import CCA, MATERIALS, conductor
 from ohmack.core.physics.protection import family
 from ohmack.core.reference import PHYSICS, PRACTICE
@@ -204,9 +206,6 @@ def radio_unjoined(results: Results) -> Iterator[Draft]:
     )
 
 
-MEETS_THE_PLUG = ("adapter", "amplifier adapter")  # one of a works amplifier has the radio plug with it
-
-
 @rule("adapter-missing", "plan", PRACTICE)
 def adapter_missing(results: Results) -> Iterator[Draft]:
     """The plan picks a signal up through a plug adapter, and none is among the parts."""
@@ -221,3 +220,19 @@ def adapter_missing(results: Results) -> Iterator[Draft]:
                 else Remedy("Splice instead", (set_to(at(tap, lambda it: it.method), "splice"),))
             ),
         )
+    plugged = unplugged_joints(results)
+    if plugged:
+        yield stop(
+            plugged[0].unit_id,
+            f"{count(len(plugged), 'joint')} of {plugged[0].unit} by plug adapter: none is among the parts",
+            "Choose the adapter made for this car's plug, or join its wires one by one.",
+            find_part("Find one", "accessory")
+            if results.design.intake.reversible
+            else Remedy("Join them one by one", tuple(_without_adapter(joint) for joint in plugged)),
+        )
+
+
+def _without_adapter(joint: Joint) -> Edit:
+    """The edit that joins one wire by the best of the other methods."""
+    best = next(judged for judged in joint.ranked if judged.method is not JointMethod.ADAPTER)
+    return set_to(f"{cavity_at(joint.connector, joint.cavity)}/joint", best.method.value)
