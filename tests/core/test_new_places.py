@@ -2,10 +2,13 @@
 
 from __future__ import annotations
 
+from math import dist
+
 import pytest
 
 from core.test_packs_and_woofers import DOORS, said
 from ohmack.core.build.step_making import generated
+from ohmack.core.build.unlinked_wires import new_places
 from ohmack.core.document import Design
 from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
@@ -15,6 +18,7 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.figures.figure import Book
 from ohmack.core.planning.new_places import into_new_places, places_to_make
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_design, new_vehicle
@@ -142,3 +146,21 @@ def test_only_equal_speakers_of_new_places_share_a_channel_and_no_more_than_it_b
         add_to_survey(bus(rows=4), "ceiling speakers")
     with pytest.raises(NotPossible, match="no ceiling"):
         add_to_survey(roadster(), "ceiling speakers")
+
+
+def test_a_lead_no_link_stands_for_goes_down_the_sill_and_is_cut_as_long() -> None:
+    """Radio to rear shelf: out to the sill on that side, 0.09 m from the car's side, along it and in again, 0.3 m up at
+    each end and 5 % of slack; to a corner of the dash, near by, it goes straight. Lengths by hand.
+    """
+    design = new_design("s", new_vehicle("Corvane", "Any", 2012, Body.SALOON, Hand.LEFT), Intake(), Policy())
+    for what in ("rear shelf speakers", "dash corner speakers"):
+        design = apply_edits(design, add_to_survey(design, what)[1])
+    rows = {row.end: row for row, _ in new_places(Book(design))}
+    (x, y), half_m = design.vehicle.radio.position.point, 1.80 / 2
+    shelf, corner = (next(s.position.point for s in design.vehicle.speakers if s.id == name)
+                     for name in ("rear-shelf-left", "dash-corner-left"))  # fmt: skip
+    sill = -(half_m - 0.09)
+    assert rows["Rear shelf left"].points == ((x, y), (x, sill), (shelf[0], sill), shelf)
+    plan_m = abs(sill - y) + (shelf[0] - x) + abs(sill - shelf[1])
+    assert rows["Rear shelf left"].length_m == pytest.approx((plan_m + 0.6) * 1.05)
+    assert rows["Dash corner left"].length_m == pytest.approx((dist((x, y), corner) + 0.6) * 1.05)

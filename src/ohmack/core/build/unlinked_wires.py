@@ -15,10 +15,11 @@ from ohmack.core.document.links import SpeakerLink, TapLink
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure
-from ohmack.core.fit.runs import leads_of, place_of, plays_over_the_loom, straight, tapped_at, up_to
+from ohmack.core.fit.runs import down_the_sill, leads_of, place_of, plays_over_the_loom, straight, tapped_at, up_to
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.drivers import net_of
 from ohmack.core.physics.conductors import conductor
+from ohmack.core.physics.geometry import Point
 from ohmack.core.physics.protection import family
 from ohmack.core.reference import table
 from ohmack.core.supply.pack_feed import PackFeed
@@ -106,7 +107,7 @@ def new_places(book: Book) -> Iterator[tuple[WireRow, Figure]]:
         done.add(speaker.id)
         length = straight(
             book, f"{speaker.id}/cable_m", place, speaker.position, at(speaker), f"Cable to {speaker.name}",
-            rises=partner is None, up=up_to(design, speaker.id) if partner is None else None,
+            rises=partner is None, up=up_to(design, speaker.id) if partner is None else None, along_sill=True,
         )  # fmt: skip
         base = colours[corner_of(design, speaker.id).value]
         series = any(s.pairing == "series" and s.paired_with_id for s in (speaker, partner) if s is not None)
@@ -115,7 +116,7 @@ def new_places(book: Book) -> Iterator[tuple[WireRow, Figure]]:
         row = WireRow(
             speaker.id, PURPOSE["speaker"], start, speaker.name, size, length.value, Basis.ASSUMED.word,
             f"{base}, {base}/black", f"{joined}; the striped one is minus{seat}",
-            (place.point, speaker.position.point), in_car=speaker.id in there,
+            down_the_sill(design.vehicle, place.point, speaker.position.point), in_car=speaker.id in there,
         )  # fmt: skip
         yield row, length
 
@@ -143,7 +144,8 @@ def other_leads(book: Book, tap: TapLink) -> Iterator[tuple[tuple[Speaker, ...],
     for speakers in tapped_at(book.design, tap)[1:]:
         here = speakers[0]
         name = f"Leads from {here.name} to {part.name}"
-        yield speakers, straight(book, f"{tap.id}/{here.id}/length_m", place, here.position, at(part), name)
+        yield speakers, straight(book, f"{tap.id}/{here.id}/length_m", place, here.position, at(part), name,
+                                 along_sill=True)  # fmt: skip
 
 
 def _other_leads(book: Book) -> Iterator[WireRow]:
@@ -151,11 +153,13 @@ def _other_leads(book: Book) -> Iterator[WireRow]:
         part, place = book.design.part(tap.to_id), place_of(book.design, tap.to_id)
         for speakers, length in other_leads(book, tap):
             here = speakers[0]
+            way: tuple[Point, ...] = ()
+            if place is not None:
+                way = down_the_sill(book.design.vehicle, place.point, here.position.point)[::-1]
             yield WireRow(
                 here.id, PURPOSE["tap"], leads_of(here), part.name if part else "",
                 f"{small_wire(book.design, tap).label} × {2 * len(speakers)}", length.value, Basis.ASSUMED.word,
-                COLOUR["tap"], tap.method.value, (here.position.point, place.point) if place is not None else (),
-                in_car=tap.in_car,
+                COLOUR["tap"], tap.method.value, way, in_car=tap.in_car,
             )  # fmt: skip
 
 
@@ -166,8 +170,10 @@ def _knobs(book: Book) -> Iterator[WireRow]:
         if not isinstance(part, (Amplifier, PoweredSubwoofer)) or not part.bass_knob:
             continue
         name = f"{part.name}, its knob's cable"
-        length = straight(book, f"{part.id}/knob_m", part.position, radio.position, at(part), name)
+        length = straight(book, f"{part.id}/knob_m", part.position, radio.position, at(part), name, along_sill=True)
         note, basis = "within the driver's reach; comes with it", Basis.ASSUMED.word
-        way = (part.position.point, radio.position.point) if part.position is not None else ()
+        way: tuple[Point, ...] = ()
+        if part.position is not None:
+            way = down_the_sill(book.design.vehicle, part.position.point, radio.position.point)
         yield WireRow(part.id, "Bass knob", part.name, "the dash", OWN_CABLE, length.value, basis, "", note, way,
                       in_car=part.in_car)  # fmt: skip

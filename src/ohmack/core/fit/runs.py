@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from math import copysign, dist
+
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
@@ -24,10 +26,10 @@ from ohmack.core.document.links import (
     TapPlace,
 )
 from ohmack.core.document.parts import Accessory
-from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker, SpeakerPlace
+from ohmack.core.document.vehicle import Battery, Feed, GroundPoint, Speaker, SpeakerPlace, Vehicle
 from ohmack.core.errors import NotLaid, UnknownName
 from ohmack.core.figures.figure import Book, Figure, Formula, Missing, Reading, Term, reference
-from ohmack.core.fit.places import ceiling_m
+from ohmack.core.fit.places import PROPORTIONS, ceiling_m
 from ohmack.core.physics.geometry import Point, run_length_m
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
@@ -208,6 +210,29 @@ def up_to(design: Design, speaker_id: str) -> Term | None:
     return reference("up to the ceiling", ceiling_m(design.vehicle.body), "m", PRACTICE)
 
 
+SILL_LANE_M = 0.09  # from the side of the car to where a lead lies on the sill
+NEAR_M = 1.2  # so near to each other two places are joined straight; both common practice
+
+
+def down_the_sill(vehicle: Vehicle, start: Point, end: Point) -> tuple[Point, ...]:
+    """The way of a lead through a car: out to the sill of the side it ends at, along it, and in to its end.
+
+    Parameters:
+        vehicle: the car; a typical width stands in where its own is not known.
+        start, end: from the nose and to the right of the centre line [m].
+
+    Returns:
+        the points of its way; both ends alone where they are near each other.
+
+    Source: common practice.
+    """
+    if dist(start, end) < NEAR_M:
+        return start, end
+    half_m = (vehicle.width_m.value or PROPORTIONS[vehicle.body].width_m) / 2
+    y_m = copysign(half_m - SILL_LANE_M, end[1] or start[1])
+    return start, (start[0], y_m), (end[0], y_m), end
+
+
 def straight(
     book: Book,
     figure_id: str,
@@ -217,8 +242,10 @@ def straight(
     name: str,
     rises: bool = True,
     up: Term | None = None,
+    along_sill: bool = False,
 ) -> Figure:
-    """The length of a lead no link stands for: straight from place to place; missing where its start has no place yet.
+    """The length of a lead no link stands for: straight from place to place, or along the sill; missing where its start
+    has no place yet.
 
     Parameters:
         book: the book of the design.
@@ -228,10 +255,22 @@ def straight(
         name: what it is called.
         rises: whether it comes up from the floor at its ends.
         up: how far it climbs besides, of a speaker in the ceiling.
+        along_sill: whether it goes the way of a cable through the car.
     """
     gap = (Missing(path, f"where {name} begins"),) if start is None else ()
-    points = (start.point, end.point) if start is not None else None
-    plan = Term("both ends on the plan", points, "", Basis.ASSUMED, None, "plan", path, gap)
+    points: tuple[Point, ...] | None = (start.point, end.point) if start is not None else None
+    if start is not None and along_sill:
+        points = down_the_sill(book.design.vehicle, start.point, end.point)
+    plan = Term(
+        "its way on the plan" if points and len(points) > 2 else "both ends on the plan",
+        points,
+        "",
+        Basis.ASSUMED,
+        None,
+        "plan",
+        path,
+        gap,
+    )
     slack = book.policy(lambda it: it.slack_fraction, "slack")
     if not rises:
         return book.figure(figure_id, STRAIGHT, plan, slack, name=name)
