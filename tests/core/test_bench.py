@@ -131,6 +131,8 @@ def test_a_lead_is_laid_and_taken_off(estate: Design) -> None:
     with pytest.raises(UnknownName):
         without_lead(load, "+", "-")
     assert len(terminals(load)) == len({t.words for t in terminals(load)}) == 10
+    ends = [t.words.rpartition(", ")[2] for t in terminals(load)[2:6]]
+    assert ends == ["coil 1 +", "coil 1 −", "coil 2 +", "coil 2 −"]
 
 
 def test_a_box_is_one_circuit_while_all_its_coils_push_one_way(estate: Design) -> None:

@@ -109,6 +109,16 @@ def test_the_budget_of_two_amplifiers_by_hand(two: Design) -> None:
     assert budget.value("post") == pytest.approx(12.6 - from_first_a * one, rel=1e-6)
 
 
+def test_the_alternator_that_would_do_goes_by_what_this_one_gives_at_idle(two: Design) -> None:
+    """Half of a label at idle (common practice, no source) until somebody reads it: 63 A of 90 are seven tenths."""
+    read = apply_edits(two, [Edit(path="vehicle/supply/alternator_idle_a", value={"value": 63.0, "basis": "measured"})])
+    for design, share in ((two, 0.5), (read, 0.7)):
+        budget = evaluate(design).results.budget
+        assert budget is not None
+        needed = evaluate(design).figures["charging/alternator_needed_a"].value
+        assert needed == pytest.approx((45 + (budget.value("bass") or 0.0)) / share, rel=1e-6)
+
+
 def test_the_cures_come_in_order_with_what_each_brings(two: Design) -> None:
     fed_from_the_front = apply_edits(
         two, [Edit(path=f"links/{k.id}/from_id", value="battery") for k in two.links if k.kind == "power"

@@ -28,6 +28,7 @@ from ohmack.core.planning.proving import (
     withdraw,
 )
 from ohmack.core.planning.work import mark_done
+from ohmack.core.prove.beside import volts_read
 from ohmack.core.prove.candidates import candidates, with_fault
 from ohmack.core.prove.closing import waits_for_proof
 from ohmack.core.prove.extra_checks import extra_checks
@@ -364,6 +365,9 @@ def test_a_reading_becomes_a_fact_and_moves_the_plan(
 
 def test_what_is_of_several_facts_is_not_taken_over(estate: Design) -> None:
     design = read(estate, "level/volts/amp", value=13.0)
+    alone = volts_read(evaluate(design).results, "amp")
+    assert alone is not None
+    assert (alone.across_v, alone.rise_v) == (13.0, None)  # nobody read its ground yet
     results = evaluate(design).results
     judged = results.proof.named("level/volts/amp")
     assert judged is not None

@@ -57,6 +57,15 @@ def test_a_new_radio_feeds_the_amplifier_from_its_line_output(estate: Design) ->
     assert 4.0 * tone * 10 ** (gain_db / 20) == pytest.approx(signal.figures["target"].value)
 
 
+def test_a_level_set_in_the_source_takes_its_decibels(estate: Design) -> None:
+    """6 dB less in the radio's menu for this pair: half the volts arrive (20 log10 of 2 is 6.02)."""
+    design = by_radio(estate)
+    line = next(design.links_of(LineLink)).id
+    lower = apply_edits(design, [Edit(path=f"links/{line}/level_db", value=-20 * log10(2))])
+    before, after = (evaluate(d).results.signals[0].figures["sensitivity"].value for d in (design, lower))
+    assert after == pytest.approx(before / 2)
+
+
 def test_a_line_output_beyond_the_control_is_said(estate: Design) -> None:
     loud = evaluate(by_radio(estate, line_v=9.0))
     assert any("Sensitivity would have to be" in f.title for f in loud.findings if f.rule == "sensitivity-out-of-range")
