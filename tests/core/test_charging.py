@@ -7,6 +7,7 @@ from math import pi, sin, sqrt
 import pytest
 from scipy.integrate import quad
 
+from ohmack.core.build.step_making import generated
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import ChargeLink, PowerLink
@@ -344,3 +345,16 @@ def test_the_charge_cables_fuse_sits_at_the_battery(two: Design, distance_m: flo
     said = evaluate(apply_edits(two, [edit])).findings
     found = [f.title for f in said if (f.rule, f.about) == ("fuse-too-far", "charge-battery-2")]
     assert [words in title for title in found] == [True] * bool(words)
+
+
+def test_a_charge_cable_comes_through_the_bulkhead_as_any_other(two: Design) -> None:
+    """Its way is a known one, with its step and its grommet; with none on file the usual one is offered."""
+    results = evaluate(two).results
+    assert [(c.link_id, c.passage_id) for c in results.bulkhead] == [("charge-battery-2", "bulkhead")]
+    assert [step.id for step in generated(results) if step.kind == "passage"] == ["through-bulkhead"]
+    closed = apply_edits(two, [Edit(op="remove", path="vehicle/passages/bulkhead")])
+    (said,) = [f for f in evaluate(closed).findings if f.rule == "bulkhead-way"]
+    assert said.remedy is not None
+    mended = evaluate(apply_edits(closed, said.remedy.edits))
+    assert not [f for f in mended.findings if f.rule == "bulkhead-way"]
+    assert [c.passage_id for c in mended.results.bulkhead] == ["bulkhead"]

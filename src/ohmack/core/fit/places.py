@@ -58,6 +58,19 @@ PROPORTIONS: dict[Body, Proportions] = {
 }
 
 
+BULKHEAD_M = 0.30  # before the dash, where no way through it is on file; common practice
+
+
+def bulkhead_m(vehicle: Vehicle) -> float:
+    """How far behind the nose the bulkhead is: at the first way through it that is on file, else where it usually is
+    [m].
+    """
+    if vehicle.passages:
+        return vehicle.passages[0].position.x_m
+    typical = PROPORTIONS[vehicle.body]
+    return typical.dash * (vehicle.length_m.value or typical.length_m) - BULKHEAD_M
+
+
 CEILING_M, HIGH_CEILING_M = 1.1, 1.6  # from the floor to the headlining, in a car and in a van or bus; common practice
 
 

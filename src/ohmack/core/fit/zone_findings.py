@@ -8,10 +8,15 @@ from typing import TYPE_CHECKING, Any
 from ohmack.core.document import Design
 from ohmack.core.document.cabin import Zone
 from ohmack.core.document.design import ends_of
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import CapacitorLink, GroundLink
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.figures.finding import Draft, Remedy, adding, rule, set_to, stop, watch
+from ohmack.core.fit.places import bulkhead_m
+from ohmack.core.fit.zones import BulkheadCrossing
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import PRACTICE, Grade, Source, table
 from ohmack.core.wording import listed
@@ -82,8 +87,19 @@ def bulkhead_way(results: Results) -> Iterator[Draft]:
                 crossing.link_id,
                 f"{crossing.name}: no way through the bulkhead there",
                 "Lead it through a known way with a grommet, or add the way that was found. Never over a bare edge.",
-                Remedy("Lay it through a way", connect=crossing.link_id),
+                Remedy("Lay it through a way", connect=crossing.link_id)
+                if results.design.vehicle.passages
+                else Remedy("Put the usual way on file", (_usual_way(results.design, crossing),)),
             )
+
+
+def _usual_way(design: Design, crossing: BulkheadCrossing) -> Edit:
+    """The edit that takes a grommet for granted where a run comes through, until somebody looks."""
+    taken = {name for ids in design.ids().values() for name in ids}
+    place = {"x_m": round(bulkhead_m(design.vehicle), 2), "y_m": round(crossing.y_m, 2)}
+    drilled = {"value": False, "basis": "assumed", "alternatives": [True]}
+    tree = {"id": free_id("bulkhead", taken), "name": "Bulkhead grommet", "position": place, "needs_drilling": drilled}
+    return adding(at_the(Vehicle, lambda it: it.passages), tree)
 
 
 def _placed(design: Design) -> Iterator[tuple[Any, Position]]:

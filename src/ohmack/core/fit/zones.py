@@ -9,9 +9,10 @@ from collections.abc import Sequence
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import Zone, ZoneKind
-from ohmack.core.document.links import PowerLink
+from ohmack.core.document.links import ChargeLink, FeedLink, PowerLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.figures.figure import Book
+from ohmack.core.fit.places import bulkhead_m
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.geometry import Point, crossing_y_m, length_inside_m
 from ohmack.core.record import record
@@ -83,18 +84,15 @@ def compute_crossings(book: Book, runs: dict[str, Run]) -> list[Crossing]:
 
 
 def compute_bulkhead(book: Book, runs: dict[str, Run]) -> list[BulkheadCrossing]:
-    """Every power run that goes through the bulkhead."""
-    passages = book.design.vehicle.passages
-    if not passages:
-        return []
-    line_m = passages[0].position.x_m
+    """Every run from the engine side that goes through the bulkhead."""
+    passages, line_m = book.design.vehicle.passages, bulkhead_m(book.design.vehicle)
     found = []
-    for link in book.design.links_of(PowerLink):
+    for link in (k for k in book.design.links if isinstance(k, (PowerLink, ChargeLink, FeedLink))):
         run = runs[link.id]
         y_m = crossing_y_m(run.points, line_m) if run.points else None
         if y_m is None or not run.points or not run.points[0][0] < line_m < run.points[-1][0]:
             continue
-        near = min(passages, key=lambda p: abs(p.position.y_m - y_m))
-        taken = near.id if abs(near.position.y_m - y_m) <= WAY_REACH_M else None
+        near = min(passages, key=lambda p: abs(p.position.y_m - y_m), default=None)
+        taken = near.id if near is not None and abs(near.position.y_m - y_m) <= WAY_REACH_M else None
         found.append(BulkheadCrossing(link.id, f"{run.start_name} to {run.end_name}", y_m, taken))
     return found

@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from ohmack.core.document import Design
 from ohmack.core.document.cabin import ZoneKind
-from ohmack.core.fit.places import PROPORTIONS
+from ohmack.core.fit.places import PROPORTIONS, bulkhead_m
 from ohmack.core.physics.geometry import Point
 from ohmack.core.record import record
 
@@ -63,13 +63,12 @@ def floor_of(design: Design) -> Floor:
     typical = PROPORTIONS[vehicle.body]
     length_m, width_m = vehicle.length_m.value or typical.length_m, vehicle.width_m.value or typical.width_m
     zones = [zone for zone in vehicle.zones if zone.present.value is not False]
-    passages = vehicle.passages
     half_m = width_m / 2
     return Floor(
         length_m,
         half_m,
-        passages[0].position.x_m if passages else typical.dash * length_m - DASH_M,
-        tuple(passage.position.y_m for passage in passages),
+        bulkhead_m(vehicle),
+        tuple(passage.position.y_m for passage in vehicle.passages),
         tuple(_rect(z.position.point, z.length_m, z.width_m, CLEAR_M) for z in zones if z.kind is not ZoneKind.HEAT),
         tuple(_rect(z.position.point, z.length_m, z.width_m, CLEAR_M / 2) for z in zones if z.kind is ZoneKind.HEAT),
         (
