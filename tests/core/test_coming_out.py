@@ -94,8 +94,8 @@ def test_a_car_is_as_it_was() -> None:
     assert [f.severity for f in again.findings if f.rule == "place-empty"].count(Severity.STOP) == 1
     assert "instead-driver-spk-fl" not in {step.id for step in generated(again.results)}
     pieces = {row.what: row.amount for row in results.order if row.group == "Ends and joints"}
-    assert pieces == {  # two wires at each of four doors, one at the feed
-        "Butt splice with adhesive sleeve": "9", "Blind plug, with primer and sealer": "1"
+    assert pieces == {  # two wires at each of four doors, one at the feed; a stud, and the charge cable's way
+        "Butt splice with adhesive sleeve": "9", "Blind plug, with primer and sealer": "2"
     }  # fmt: skip
     labour = next(line for line in results.quote.lines if line.key == "labour")
     assert labour.low > 60, "an hour of it at least"
