@@ -108,7 +108,7 @@ def test_a_car_is_as_it_was() -> None:
         "Out of the car: Tessel M500, Morrowick 10 D4, Cooperage 28 closed, Tessel Four 70, Pell & Fenn Coax 65, pair,"
         " Pell & Fenn Coax 52 slim, pair, Hob two-way fused block, Hob charging relay 100, 1 farad capacitor, Hob strip"
         " holder and Second battery, boot.",
-        "Made good: 5 joints and 1 hole; what and where stands in the job's papers.",
+        "Made good: 5 joints and 2 holes; what and where stands in the job's papers.",
     ), "nobody said that the car's own speakers are there"
     found = [Edit(path=f"coming_out/{one.id}/instead_is", value="here") for one in out.coming_out
              if one.place.startswith("Front")]  # fmt: skip
