@@ -125,6 +125,11 @@ def test_the_lines_of_a_works_radio_are_no_speaker_pairs() -> None:
     before = apply_edits(design, [Edit(path="vehicle/radio/source_voltage_v", value=guess)])
     taken = apply_edits(before, remedy(before, "factory-system").edits)
     assert taken.vehicle.radio.source_voltage_v == design.vehicle.radio.source_voltage_v
+    for volts, word in ((2.4, ""), (9.4, "speaker outputs"), (0.1, "against the body")):
+        said = [Edit(path="vehicle/radio/source_voltage_v", value={"value": volts, "basis": "measured"})]
+        odd = [f.text for f in evaluate(apply_edits(design, said)).findings if f.rule == "reading-implausible"]
+        assert bool(odd) is bool(word)
+        assert all(word in text for text in odd)
     read = apply_edits(car(), [Edit(path="vehicle/radio/source_voltage_v/basis", value="measured")])
     read = apply_edits(read, modules_for(read, Tier.AMPLIFIED))
     assert read.vehicle.radio.source_voltage_v.value == 9.2

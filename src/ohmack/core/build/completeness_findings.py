@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Iterator
-from typing import TYPE_CHECKING
+from typing import TYPE_CHECKING, Any
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.boxes import Box
-from ohmack.core.document.factory import Module
+from ohmack.core.document.factory import Module, Radio, Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import factory_amplifier_gone
 from ohmack.core.document.parts import (
@@ -143,6 +143,16 @@ def _scale(design: Design) -> float | None:
     return {None: 1.0, SystemVoltage.V12: 1.0, SystemVoltage.V24: 2.0}.get(system)
 
 
+def _kind_of(owner: object, guide: dict[str, Any]) -> str:
+    """What the ranges of a fact begin with for its owner: a factory amplifier gives more than a radio, lines to one
+    less.
+    """
+    if isinstance(owner, Module) and "module_low" in guide:
+        return "module_"
+    lines = isinstance(owner, Radio) and owner.tier.value is Tier.AMPLIFIED
+    return "line_" if lines and "line_low" in guide else ""
+
+
 @rule("reading-implausible", "survey", PRACTICE)
 def reading_implausible(results: Results) -> Iterator[Draft]:
     """A measured value lies outside what such cars show."""
@@ -158,16 +168,17 @@ def reading_implausible(results: Results) -> Iterator[Draft]:
         scale = _scale(results.design) if field.startswith("post_") else 1.0
         if scale is None:
             continue  # no range on file for such a system
-        of = "module_" if isinstance(owner, Module) and "module_low" in guide else ""  # a factory amplifier gives more
+        of = _kind_of(owner, guide)
         low, high, unit = scale * guide[f"{of}low"], scale * guide[f"{of}high"], unit_of(field)
         if low <= fact.value <= high or (fact.value == 0.0 and owner in unplugged):
             continue
         title = type(owner).model_fields[field].title or field
+        side = "below" if fact.value < low else "above"
         yield watch(
             path,
             f"{title}: {results.say(fact.value, unit)} is unusual",
             f"{results.say(low, unit)} to {results.say(high, unit)} is usual."
-            f" {guide['below' if fact.value < low else 'above']}",
+            f" {guide.get(f'{of}{side}') or guide[side]}",
             Remedy("Look at the reading", path=path),
         )
 
