@@ -147,6 +147,9 @@ def test_a_label_that_claims_more_than_its_fuses_let_in_is_brought_down_by_a_pre
     amplifier = mended.part("amp")
     assert [row.power_w for row in (*amplifier.ratings, *amplifier.bridged_ratings)] == [50.0, 138.0]  # x 138.24 / 300
     assert amplifier.taken_as_usual == ("ratings", "bridged_ratings")
+    more = apply_edits(design, [Edit(path="parts/amp/taken_as_usual", value=["noise_dbv", "ratings"])])
+    again = apply_edits(more, edits_of(more, claimed(more)[0].remedy)).part("amp")
+    assert again.taken_as_usual == ("noise_dbv", "ratings", "bridged_ratings")  # what was silent before stays so
     assert not claimed(mended)
     assert [f for f in evaluate(mended).findings if f.rule == "papers-silent"]
     read = Edit(path="parts/amp/ratings", value=[{"load_ohm": 2.0, "power_w": 60.0}])
