@@ -87,7 +87,7 @@ class Amplifier(PartBase):
     remote_current_a: SmallAmperes = Field(0.05, title="Remote turn-on draws")
     noise_dbv: Annotated[float, Field(ge=-140, le=0)] | None = Field(None, title="Input noise")
     bass_knob: bool = Field(False, title="Comes with a wired bass knob")
-    processor: bool = Field(False, title="Has a processor inside: sums its inputs, filters and delays each channel")
+    processor: bool = Field(False, title="Has a processor inside")
     high_pass_low_hz: Hertz | None = Field(None, title="High-pass, from")
     high_pass_high_hz: Hertz | None = Field(None, title="High-pass, to")
     filter_slope_db: Annotated[int, Field(ge=6, le=48, multiple_of=6)] | None = Field(
