@@ -7,6 +7,7 @@ from math import dist
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.links import GroundLink, Link
+from ohmack.core.fit.places import bulkhead_m
 from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.physics.geometry import Point
 from ohmack.core.record import record
@@ -52,10 +53,9 @@ def stretches(results: Results) -> list[Stretch]:
 
     Returns:
         pieces in the order of the links; power and signal apart. Lengths are of the longest cable in the piece; ground
-        leads, being short, are in none. What lies before the bulkhead is known where a way through it is.
+        leads, being short, are in none.
     """
-    passages = results.design.vehicle.passages
-    line_m = min(p.position.x_m for p in passages) if passages else None
+    line_m = bulkhead_m(results.design.vehicle)
     met: dict[tuple[int, ...], list[tuple[str, float]]] = {}
     ends: dict[tuple[int, ...], tuple[Point, Point]] = {}
     for link in new_runs(results):
@@ -80,10 +80,8 @@ def stretches(results: Results) -> list[Stretch]:
     return found
 
 
-def _before(start: Point, end: Point, line_m: float | None) -> float:
-    """The share of a piece that lies before a line across the car; 0 where nobody knows the line."""
-    if line_m is None:
-        return 0.0
+def _before(start: Point, end: Point, line_m: float) -> float:
+    """The share of a piece that lies before a line across the car."""
     low, high = sorted((start[0], end[0]))
     if high <= line_m:
         return 1.0

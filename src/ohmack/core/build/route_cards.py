@@ -12,6 +12,7 @@ from ohmack.core.build.laid_ways import new_runs
 from ohmack.core.document.cabin import Zone
 from ohmack.core.document.links import Link
 from ohmack.core.document.vehicle import Passage
+from ohmack.core.fit.places import bulkhead_m
 from ohmack.core.fit.zones import LEAST_M
 from ohmack.core.physics.geometry import Point, part_inside
 from ohmack.core.record import record
@@ -157,9 +158,8 @@ def _told_once(marks: list[Mark]) -> list[Mark]:
 def _where(results: Results, point: Point) -> str:
     vehicle = results.design.vehicle
     along = point[0] / (vehicle.length_m.value or 4.5)
-    behind = any(point[0] >= p.position.x_m for p in vehicle.passages)
     where = next(name for end, name in ALONG if along < end)
-    where = "engine bay" if vehicle.passages and not behind else where
+    where = "engine bay" if point[0] < bulkhead_m(vehicle) else where
     side = "left" if point[1] < -SIDE_M else "right" if point[1] > SIDE_M else "middle"
     return f"{where}, {side}"
 

@@ -62,11 +62,9 @@ BULKHEAD_M = 0.30  # before the dash, where no way through it is on file; common
 
 
 def bulkhead_m(vehicle: Vehicle) -> float:
-    """How far behind the nose the bulkhead is: at the first way through it that is on file, else where it usually is
-    [m].
-    """
+    """How far behind the nose the bulkhead is: where the ways through it on file are, else where it usually is [m]."""
     if vehicle.passages:
-        return vehicle.passages[0].position.x_m
+        return min(passage.position.x_m for passage in vehicle.passages)
     typical = PROPORTIONS[vehicle.body]
     return typical.dash * (vehicle.length_m.value or typical.length_m) - BULKHEAD_M
 
