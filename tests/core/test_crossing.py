@@ -9,19 +9,23 @@ import pytest
 
 from ohmack.core.box.arrivals import compute_arrivals, edits_of
 from ohmack.core.box.crossing import EVERY_HZ, MET_HZ, Meeting, filtered
-from ohmack.core.document import Design
+from ohmack.core.document import Design, Intake
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import Band, LineLink, SpeakerLink
 from ohmack.core.document.parts import Subwoofer
-from ohmack.core.document.vehicle import Hand
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding
 from ohmack.core.loads.bench import coils_on, reversed_at
 from ohmack.core.physics.filter_families import level_db
+from ohmack.core.planning.part_added import added
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.signal.equaliser import most_boost
+from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 FIVE = next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Five channels"))
@@ -270,3 +274,46 @@ def test_the_filters_of_an_output_are_its_corners_and_its_bands() -> None:
         made = level_db(filtered(load, filters[load.scope], everywhere=True))
         wanted = -3.01 if load.link.to_id in subs else 0.99
         assert np.interp(np.log(80.0), np.log(EVERY_HZ), made) == pytest.approx(wanted, abs=0.05)
+
+
+def active_front(**amplifier: object) -> Design:
+    """Woofers in the doors and tweeters at the pillars, every one on a channel of its own."""
+    design = new_design("a", new_vehicle("Any", "Any", 2012, Body.ESTATE, Hand.LEFT), Intake(), Policy())
+    trees = {tree["name"]: tree for tree in catalogue()}
+    four = {**trees["Tessel Four 70"], "speaker_level_low_v": 1.0, "speaker_level_high_v": 20.0, **amplifier}
+    for tree in (four, trees["Morrowick W65 woofer, pair"], trees["Morrowick T25 tweeter, pair"]):
+        design = apply_edits(design, added(design, tree))
+    return design
+
+
+def test_a_woofer_ends_where_its_tweeter_begins_or_that_is_said() -> None:
+    """An amplifier that can end it there does, at the tweeter's 3 kHz (common practice); a corner somebody chose goes
+    before, and a Butterworth is 3 dB down at it (textbook). Where nothing can, that is told, until a coil is in line.
+    """
+
+    def low(design: Design) -> list[float | None]:
+        found = evaluate(design).results.crossovers
+        return [entry.low_pass.value if entry.low_pass else None for entry in found]
+
+    def told(design: Design) -> bool:
+        return "treble-twice" in {f.rule for f in evaluate(design).findings}
+
+    able = active_front(low_pass_high_hz=5000.0)
+    assert low(able) == [3000.0, 3000.0, None, None]
+    assert low(active_front(processor=True, low_pass_low_hz=None, low_pass_high_hz=None)) == low(able)
+    assert not told(able)
+    link = next(k for k in able.links_of(SpeakerLink) if k.to_id == "spk-fl")
+    chosen = apply_edits(able, [Edit(path=at(link, lambda it: it.low_pass_hz), value=2000.0)])
+    assert low(chosen) == [2000.0, 3000.0, None, None]
+    results = evaluate(chosen).results
+    assert results.crossovers[0].words.endswith("low-pass 2000 Hz")
+    assert results.crossovers[0].words.startswith("high-pass"), "no subsonic filter of a subwoofer"
+    passed = level_db(filtered(results.loads[0], results.crossovers[0], everywhere=True))
+    assert float(np.interp(2000.0, EVERY_HZ, passed)) == pytest.approx(-3.0, abs=0.1)
+    unable = active_front()
+    assert low(unable) == [None] * 4
+    assert told(unable)
+    coil = {"kind": "series coil", "id": "coil", "name": "Coil", "inductance_mh": 0.27, "at_ids": ["spk-fl", "spk-fr"]}
+    assert not told(apply_edits(unable, [Edit(op="add", path="parts", value=coil)]))
+    coaxial = apply_edits(able, [Edit(path="parts/driver/role", value="coaxial")])
+    assert low(coaxial)[0] is None

@@ -726,6 +726,22 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.WATCH,
         [put("links/line-amp/low_pass_hz", 80.0), put("links/speaker-sub/low_pass_hz", 80.0)],
     ),
+    "treble-twice": (
+        Severity.NOTE,
+        [
+            DOORS,
+            put("parts/doors/role", "woofer"),
+            put("links/speaker-sub/to_id", "spk-fl"),
+            *amp(channel_count=2),
+            put(f"{V}/speakers/spk-rl/tweeter", True),
+            put(f"{V}/speakers/spk-rl/channel_id", "ch-fl"),
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "speaker-t", "kind": "speaker", "from_id": "amp", "to_id": "spk-rl", "channel": 2},
+            ),
+        ],
+    ),
     "bass-lost-in-transformer": (Severity.WATCH, [put("parts/converter/low_hz", 30.0)]),
     "pad-grounds-bridged": (Severity.STOP, [put("parts/converter/principle", "resistors")]),
     "audio-sensing": (

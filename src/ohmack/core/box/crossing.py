@@ -106,7 +106,7 @@ def filtered(load: LoadResult, entry: Crossover | None, everywhere: bool = False
     if entry.low_pass is not None and entry.low_pass.value is not None:
         found = found * _passed(False, entry.low_pass.value, *shape, everywhere)
     if entry.high_pass is not None and entry.high_pass.value is not None:
-        steep = SUBSONIC_SHAPE if entry.low_pass is not None else shape
+        steep = SUBSONIC_SHAPE if entry.sub else shape
         found = found * _passed(True, entry.high_pass.value, *steep, everywhere)
     return found
 
@@ -136,11 +136,7 @@ def compute_meetings(
     Source: linear chains multiply and add with phase: textbook. Speakers in front are taken as flat.
     """
     of = {entry.scope: entry for entry in crossovers}
-    subs = [
-        load
-        for load in loads
-        if load.chosen.stays and load.scope in of and (low := of[load.scope].low_pass) is not None and low.value
-    ]
+    subs = [load for load in loads if load.chosen.stays and load.scope in of and of[load.scope].sub]
     front = _front(book, loads, of) if subs else None
     return [] if front is None else [_met(book, load, of[load.scope], front, boxes) for load in subs]
 

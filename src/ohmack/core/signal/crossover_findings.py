@@ -34,7 +34,7 @@ def crossover(results: Results) -> Iterator[Draft]:
     asked: set[tuple[str, str]] = set()
     for entry in results.crossovers:
         wanted: list[tuple[str, Figure | None, Span]] = [("low-pass", entry.low_pass, _low_pass_of(entry.part))]
-        if entry.low_pass is None:
+        if not entry.sub:
             wanted.append(("high-pass", entry.high_pass, _high_pass_of(entry.part)))
         for word, figure, (low_hz, high_hz) in wanted:
             if figure is None or figure.value is None or elsewhere:

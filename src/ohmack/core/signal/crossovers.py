@@ -14,10 +14,12 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import PoweredSubwoofer, Subwoofer
 from ohmack.core.document.policy import CrossoverSchool
+from ohmack.core.document.small_parts import SeriesCoil
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.driven import new_driver, tweeter_at
-from ohmack.core.loads.line_parts import by_size_hz
+from ohmack.core.loads.drivers import nets_of
+from ohmack.core.loads.line_parts import by_size_hz, tweeter_hz
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.record import record
@@ -65,6 +67,7 @@ class Crossover:
     low_pass: Figure | None
     link: SpeakerLink | None = None
     line: LineLink | None = None  # what feeds it: the source may filter too
+    sub: bool = False  # whether a subwoofer plays there: then its high-pass is a subsonic filter
 
     @property
     def in_source(self) -> tuple[tuple[bool, float, int, str], ...]:
@@ -80,7 +83,7 @@ class Crossover:
     @property
     def words(self) -> str:
         """How its filters are set, in words; the subsonic filter of a subwoofer is its high-pass."""
-        said = [(self.high_pass, "subsonic" if self.low_pass else "high-pass"), (self.low_pass, "low-pass")]
+        said = [(self.high_pass, "subsonic" if self.sub else "high-pass"), (self.low_pass, "low-pass")]
         return ", ".join(f"{word} {figure.value:.0f} Hz" for figure, word in said if figure and figure.value)
 
     @property
@@ -196,6 +199,47 @@ def _speaker_high_pass(book: Book, load: LoadResult, alone: bool) -> Figure:
     return book.figure(f"{scope}/high_pass_hz", BY_SCHOOL, size, school, name=title)
 
 
+def under_a_tweeter(design: Design, load: LoadResult, loads: Sequence[LoadResult]) -> bool:
+    """Whether new woofers alone play on an output, and a tweeter of their corner on an output of its own: nothing but
+    a filter ends them where it begins.
+    """
+    ended = {name for part in design.parts_of(SeriesCoil) for name in part.at_ids}
+    for link in load.links:
+        new = new_driver(design, link.to_id)
+        passive = link.to_id in ended or any(link.to_id in places for places in nets_of(design))
+        if new is None or new.role != "woofer" or new.own_high_pass or passive:
+            return False
+    corners = {corner_of(design, link.to_id) for link in load.links}
+    return any(
+        other is not load
+        and all(tweeter_at(design, k.to_id) for k in other.links)
+        and corners & {corner_of(design, k.to_id) for k in other.links}
+        for other in loads
+    )
+
+
+def can_end(amplifier: Amplifier, hz: float) -> bool:
+    """Whether an amplifier has a low-pass for a frequency [hz], as far as its papers say."""
+    low_hz, high_hz = amplifier.low_pass_low_hz, amplifier.low_pass_high_hz
+    known = low_hz is not None and high_hz is not None
+    return low_hz <= hz <= high_hz if known else amplifier.processor  # type: ignore[operator]
+
+
+def _speaker_low_pass(
+    book: Book, load: LoadResult, loads: Sequence[LoadResult], line: LineLink | None
+) -> Figure | None:
+    """As chosen; else where its tweeter begins, of a woofer nothing else ends."""
+    scope, link, title = load.scope, load.link, f"Low-pass, {load.driven_name}"
+    if link.low_pass_hz is not None:
+        path = at(link, lambda it: it.low_pass_hz)
+        return book.figure(f"{scope}/low_pass_hz", CHOSEN, fixed("chosen", link.low_pass_hz, "hz", path), name=title)
+    parted = line is not None and line.low_pass_hz is not None
+    if parted or not can_end(load.amplifier, tweeter_hz()) or not under_a_tweeter(book.design, load, loads):
+        return None
+    usual = _usual("tweeter", "high_pass_hz", "where its tweeter begins")
+    return book.figure(f"{scope}/low_pass_hz", USUAL, usual, name=title)
+
+
 def plays_alone(design: Design) -> bool:
     """Whether no subwoofer is in the plan, so that the doors play the bass."""
     return not any((*design.parts_of(Subwoofer), *design.parts_of(PoweredSubwoofer)))
@@ -216,20 +260,24 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
 
     Returns:
         one crossover an output; a subwoofer gets a low-pass, and over a vented box a subsonic filter, everything
-        else a high-pass by its size. Source: starting points by size, common practice.
+        else a high-pass by its size, and a woofer under a tweeter of its own a low-pass where that begins. Source:
+        starting points by size, common practice.
     """
     design = book.design
     alone = plays_alone(design)
     found = []
     for load in loads:
         link, line = load.link, line_into(design, load.amplifier.id, load.link.channel)
-        if any(corner_of(design, k.to_id) is ChannelPlace.SUB for k in load.links):  # the car's own subwoofer too
+        low: Figure | None
+        sub = any(corner_of(design, k.to_id) is ChannelPlace.SUB for k in load.links)  # the car's own too
+        if sub:
             path = at(link, lambda it: it.low_pass_hz)
             low = _sub_low_pass(book, load.scope, load.driven_name, link.low_pass_hz, path)
             high = _subsonic(book, load.scope, load.driven_name, link)
         else:
-            low, high = None, None if _parted_before(design, load, line) else _speaker_high_pass(book, load, alone)
-        found.append(Crossover(load.amplifier, load.scope, load.driven_name, high, low, link, line))
-    for sub in design.parts_of(PoweredSubwoofer):
-        found.append(Crossover(sub, sub.id, sub.name, None, _sub_low_pass(book, sub.id, sub.name)))
+            low = _speaker_low_pass(book, load, loads, line)
+            high = None if _parted_before(design, load, line) else _speaker_high_pass(book, load, alone)
+        found.append(Crossover(load.amplifier, load.scope, load.driven_name, high, low, link, line, sub))
+    for flat in design.parts_of(PoweredSubwoofer):
+        found.append(Crossover(flat, flat.id, flat.name, None, _sub_low_pass(book, flat.id, flat.name), sub=True))
     return found

@@ -12,12 +12,12 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.policy import CrossoverSchool
-from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, watch
-from ohmack.core.loads.line_parts import BEARS, usual_hz
+from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, watch
+from ohmack.core.loads.line_parts import BEARS, tweeter_hz, usual_hz
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.signal.crossovers import Crossover, filter_shape, full_sound_hz, plays_alone
+from ohmack.core.signal.crossovers import Crossover, filter_shape, full_sound_hz, plays_alone, under_a_tweeter
 from ohmack.core.signal.equaliser import most_boost
 from ohmack.core.wording import amount, count
 
@@ -35,7 +35,7 @@ def high_pass_low(results: Results) -> Iterator[Draft]:
     """An output is set lower than the speaker on it bears."""
     for entry in results.crossovers:
         link = entry.link
-        if link is None or link.high_pass_hz is None or entry.low_pass is not None:
+        if link is None or link.high_pass_hz is None or entry.sub:
             continue
         links = next((load.links for load in results.loads if load.scope == entry.scope), (link,))
         wants = [hz for k in links if (hz := usual_hz(results.design, k.to_id)) is not None]
@@ -57,7 +57,11 @@ def high_pass_low(results: Results) -> Iterator[Draft]:
 @rule("crossover-apart", "signal", PRACTICE)
 def crossover_apart(results: Results) -> Iterator[Draft]:
     """Bass ends far below where the front begins, or both play the same octave."""
-    subs = [entry for entry in results.crossovers if _hz(entry, low=True) is not None and entry.link is not None]
+    subs = [
+        entry
+        for entry in results.crossovers
+        if entry.sub and _hz(entry, low=True) is not None and entry.link is not None
+    ]
     for met in results.meetings:
         bass = next((entry for entry in subs if entry.scope == met.load.scope), None)
         ahead = met.ahead_load.scope if met.ahead_load is not None else None
@@ -94,7 +98,7 @@ def filters_stacked(results: Results) -> Iterator[Draft]:
         own_shape = filter_shape(link, entry.part)
         for high, hz, slope_db, family in entry.in_source:
             own = entry.high_pass if high else entry.low_pass
-            if own is None or own.value is None or (high and entry.low_pass is not None):
+            if own is None or own.value is None or (high and entry.sub):
                 continue  # a subsonic filter is another matter
             at_hz = max(hz, own.value) if high else min(hz, own.value)
             passed = high_pass if high else low_pass
@@ -112,6 +116,24 @@ def filters_stacked(results: Results) -> Iterator[Draft]:
                 f"Together {amount(level, 'db')} at {at_hz:.0f} Hz, and {slope_db + own_shape[0]} dB an octave beyond."
                 " Set one of them flat, or both on purpose.",
                 Remedy("Set the source flat", (set_to(handle, None),)),
+            )
+
+
+@rule("treble-twice", "signal", PRACTICE)
+def treble_twice(results: Results) -> Iterator[Draft]:
+    """A woofer plays on where the tweeter beside it begins, which has an output of its own: no filter ends it."""
+    for load in results.loads:
+        entry = results.crossover_of(load.scope)
+        if entry is None or entry.sub or entry.low_pass is not None or any(not hi for hi, _, _, _ in entry.in_source):
+            continue
+        if under_a_tweeter(results.design, load, results.loads):
+            hz = f"{tweeter_hz():.0f} Hz"
+            yield note(
+                at(load.link, lambda it: it.low_pass_hz),
+                f"{load.driven_name}: nothing ends it near {hz}, where its tweeter begins",
+                f"{load.amplifier.name} has no low-pass that high on file. Both play the same treble and meet unevenly:"
+                " a coil in line, a processor, or a woofer that falls off there by itself.",
+                find_part("Find a coil", "series coil"),
             )
 
 
