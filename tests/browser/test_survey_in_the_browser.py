@@ -29,7 +29,7 @@ VIEWS = [
 ]
 WIDE = {
     "cut-out": "138",
-    "speaker output": "9.1 Vrms",
+    "output at the last": "9.1 Vrms",
     "lowest load": "4",
     "window": "71",
     "depth": "69",

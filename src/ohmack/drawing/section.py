@@ -52,7 +52,8 @@ def draw_section(fit: FitResult, part: Driver, speaker: Speaker) -> Markup:
     ring = ring_mm * SCALE
     depth = speaker.depth_mm.value
     glass = speaker.window_depth_mm.value if speaker.in_door else None
-    ahead = speaker.trim_clearance_mm.value
+    behind, front = fit.checks[0], next((check for check in fit.checks if check.name == "Room in front"), None)
+    ahead = speaker.trim_clearance_mm.value if front is not None else None
     face_y = TOP + max(part.mounting_depth_mm - ring_mm, depth or 0.0, glass or 0.0) * SCALE
     height = face_y + max(ahead or 0.0, ring_mm + part.front_height_mm) * SCALE + BELOW
     flange_y = face_y + ring
@@ -71,7 +72,6 @@ def draw_section(fit: FitResult, part: Driver, speaker: Speaker) -> Markup:
             pieces.append(el("rect", x=x, y=face_y, width=max(4.0, width), height=ring, class_="ring"))
     pieces.append(_driver(part, MIDDLE, flange_y))
     tones = {"over": "bad", "tight": "close"}
-    behind, front = fit.checks[0], fit.checks[1]
     limits = [v for v in (depth, glass) if v is not None]
     if limits:
         y = face_y - min(limits) * SCALE
@@ -93,7 +93,7 @@ def draw_section(fit: FitResult, part: Driver, speaker: Speaker) -> Markup:
         y = face_y + ahead * SCALE
         pieces.append(el("path", d=f"M10 {y:.1f}H{EDGE:.1f}", class_="trim-line"))
         pieces.append(label(EDGE + 6, y + 4, "trim", "dim"))
-        if front.spare.value is not None:
+        if front is not None and front.spare.value is not None:
             low = flange_y + part.front_height_mm * SCALE
             pieces.append(
                 _gap(

@@ -80,12 +80,12 @@ def add_pairs(design: Design, source_id: str, rows: Sequence[PairRow]) -> tuple[
 
 
 def _takes_over(source: Radio | Module, rows: Sequence[PairRow]) -> dict[int, RadioChannel]:
-    """The pair nobody looked at yet that a row stands for, by the number of the row."""
+    """The pair nobody looked at yet that a row with bass stands for, by the number of the row."""
     found: dict[int, RadioChannel] = {}
     for pair in source.channels:
-        here = [n for n, row in enumerate(rows) if row.place is pair.place]
+        here = next((n for n, row in enumerate(rows) if row.place is pair.place and row.band.has_bass), None)
         untouched = pair.band.basis is Basis.ASSUMED and pair.band.value in (None, Band.FULL)
         read = pair.pair_resistance_ohm.value is not None or pair.reaches.value is not None or pair.pair_colours
-        if here and untouched and not read and not any(n in found for n in here):
-            found[next((n for n in here if rows[n].band.has_bass), here[0])] = pair
+        if here is not None and here not in found and untouched and not read:
+            found[here] = pair
     return found
