@@ -108,13 +108,12 @@ def test_speakers_along_a_ceiling_share_the_channels_of_their_side() -> None:
     links = {k.to_id: k.channel for k in design.links_of(SpeakerLink)}
     assert links == {f"ceiling-{row}-{side}": n for row in (1, 2, 3, 4) for n, side in ((1, "left"), (2, "right"))}
     assert [load.load.value for load in results.loads] == [4.0, 4.0]
-    assert (
-        results.loads[0].driven_name == f"{COAX} in ceiling left, ceiling row 2 left, ceiling row 3 left and"
-        " ceiling row 4 left"
+    assert results.loads[0].driven_name == (
+        f"{COAX} in ceiling left, ceiling row 2 left, ceiling row 3 left and ceiling row 4 left"
     )
-    assert (
-        results.loads[0].chosen.words == "(ceiling left and ceiling row 2 left in series) and (ceiling row 3 left"
-        " and ceiling row 4 left in series) in parallel"
+    assert results.loads[0].chosen.words == (
+        "(A, ceiling left and B, ceiling row 2 left in series) and (C, ceiling row 3 left and D, ceiling row 4 left in"
+        " series) in parallel"
     )
     assert results.runs["speaker-ceiling-1-left"].length.value == pytest.approx(
         evaluate(_moved(design, "door")).results.runs["speaker-ceiling-1-left"].length.value + 1.6 * 1.05

@@ -256,7 +256,7 @@ def compute_load(
     drivers = tuple(
         OnChannel(f"{d.name} {letter}", d.coils, d.power_rms_w, letter)
         if names.count(d.name) > 1
-        else OnChannel(d.name, d.coils, d.power_rms_w, d.place)
+        else OnChannel(d.name, d.coils, d.power_rms_w, f"{letter}, {d.place}" if d.place else "")
         if equal and len(driven) > 1
         else OnChannel(d.name, d.coils, d.power_rms_w)
         for d, letter in zip(driven, LETTERS, strict=False)
