@@ -1187,6 +1187,12 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
         ],
         "4 Ω where 8 Ω was",
     ),
+    (
+        "caution-video",
+        Severity.NOTE,
+        [put("intake/wishes", []), NEW_RADIO, put("parts/unit/screen", True)],
+        "The video lock stays",
+    ),
     ("channel-load", Severity.NOTE, [DOORS, put("parts/doors/impedance_ohm", 8.0)], "8 Ω where 4 Ω was"),
     (
         "channel-load",

@@ -12,7 +12,7 @@ from ohmack.core.document.design import Wish
 from ohmack.core.document.grounding import groundings
 from ohmack.core.document.handles import at_the
 from ohmack.core.document.links import PowerLink
-from ohmack.core.document.parts import Accessory, Driver, PoweredSubwoofer, Subwoofer
+from ohmack.core.document.parts import Accessory, Driver, HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace, SystemVoltage, Vehicle
 from ohmack.core.figures.finding import Draft, note, rule, watch
 from ohmack.core.reference import PRACTICE, Grade, Source
@@ -107,8 +107,10 @@ def high_voltage(results: Results) -> Iterator[Draft]:
 @rule("caution-video", "plan", LAW, caution=True)
 def video(results: Results) -> Iterator[Draft]:
     """A screen is wished for or planned."""
-    screen = any(a.category == "display" for a in results.design.parts_of(Accessory))
-    if screen or Wish.SCREEN in results.design.intake.wishes:
+    design = results.design
+    screen = any(a.category == "display" for a in design.parts_of(Accessory))
+    screen = screen or any(unit.screen for unit in design.parts_of(HeadUnit))
+    if screen or Wish.SCREEN in design.intake.wishes:
         yield note("caution", "The video lock stays", "No tapping it to let a driver watch moving pictures.")
 
 
