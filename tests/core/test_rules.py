@@ -328,6 +328,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         ],
     ),
     "box-boomy": (Severity.WATCH, [put("parts/box/net_volume_l", 4.0)]),
+    "box-unheld": (Severity.NOTE, [put("parts/box/depth_mm", None)]),
     "box-space-unknown": (Severity.NOTE, [remove(f"{V}/spaces/space-rear")]),
     "opening-unknown": (Severity.NOTE, [catalogue_part("Quillon Q1 plain radio", "unit", 1.6, 0.0)]),
     "zone": (

@@ -99,7 +99,7 @@ def _theatre() -> DemoJob:
     parts = (
         catalogue_part("Tessel M500", "amp", 3.62, 0.0),
         catalogue_part("Morrowick 10 D4", "sub", 4.12, 0.22),
-        catalogue_part("Cooperage 28 closed", "box", 4.12, 0.22),
+        catalogue_part("Cooperage 28 closed", "box", 4.12, 0.22, cut_out_mm=235.0, depth_mm=290.0),
         catalogue_part("Sprig LC2 active", "converter", 1.86, 0.13),
         catalogue_part("Hob strip holder", "holder", 0.74, -0.62),
         catalogue_part("Radio plug adapter, 16 way", "adapter", 1.66, 0.0),

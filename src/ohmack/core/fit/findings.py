@@ -188,6 +188,33 @@ def box_opening(results: Results) -> Iterator[Draft]:
                 )
 
 
+@rule("box-unheld", "plan", PRACTICE)
+def box_unheld(results: Results) -> Iterator[Draft]:
+    """A driver goes into a box that was bought, and nobody knows its opening or how deep it is: a shop cuts its own."""
+    for box, subs in boxed(results.design):
+        if box.boards.thickness_mm is not None or box.in_car:
+            continue
+        for sub in subs:
+            lacks = [
+                (words, path)
+                for words, have, path in (
+                    ("the opening of the box", box.cut_out_mm, at(box, lambda it: it.cut_out_mm)),
+                    ("its clear depth", box.depth_mm, at(box, lambda it: it.depth_mm)),
+                    ("the cut-out the driver needs", sub.cut_out_mm, at(sub, lambda it: it.cut_out_mm)),
+                    ("the driver's depth", sub.mounting_depth_mm, at(sub, lambda it: it.mounting_depth_mm)),
+                )
+                if have is None
+            ]
+            if lacks:
+                yield note(
+                    f"{box.id}/{sub.id}",
+                    f"Whether {sub.name} goes into {box.name} was not judged",
+                    f"Not on file: {listed([words for words, _ in lacks])}. Hold the driver to the box before both are"
+                    " unpacked, or measure it.",
+                    Remedy("Enter it", path=lacks[0][1]),
+                )
+
+
 @rule("box-space-unknown", "survey", PRACTICE)
 def box_space_unknown(results: Results) -> Iterator[Draft]:
     """A box is planned and nobody measured where it goes, or nobody knows how high it is."""
