@@ -84,6 +84,11 @@ def test_one_step_of_the_volume_past_the_control_is_a_watch(
     said = [f for f in found if f.rule == "sensitivity-out-of-range"]
     assert [f.severity for f in said] == ([severity] if severity else [])
     assert past_db != 0.5 or "0.5 dB past its target" in said[0].text
+    inside = Edit(path="parts/amp/processor", value=True)  # it has a level for each channel
+    found = evaluate(apply_edits(by_radio(estate, line_v=just_v * 10 ** (past_db / 20)), [inside])).findings
+    said = [f for f in found if f.rule == "sensitivity-out-of-range"]
+    assert [f.severity for f in said] == ([Severity.NOTE] if severity else [])
+    assert all(f"{past_db:.1f} dB past its target" in f.text for f in said)
 
 
 def straight_in(estate: Design, high_v: float = 20.0) -> Design:

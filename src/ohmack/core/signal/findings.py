@@ -14,7 +14,7 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import LineLink, Pickup, PowerLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, Converter, HeadUnit
 from ohmack.core.document.vehicle import KeyState
-from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.physics.baseline import standby_days
 from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
@@ -119,7 +119,15 @@ def sensitivity_out_of_range(results: Results) -> Iterator[Draft]:
         too_big = full is not None and clip is not None and full.value < clip.value * (1 - 1e-9)  # for what hangs on it
         span = f"{amount(low_v, 'v')} to {amount(high_v, 'v')}"
         past_db = 20 * log10(needed_v / high_v)
-        if 0.1 < past_db <= STEP_DB:
+        if past_db > 0.1 and isinstance(signal.amplifier, Amplifier) and signal.amplifier.processor:
+            yield note(
+                signal.amplifier.id,
+                f"Sensitivity would have to be {amount(needed_v, 'v')}; the control spans {span}",
+                f"Fully down it is driven {past_db:.1f} dB past its target: set the channel's level that much lower in"
+                f" the processor of {signal.amplifier.name}.",
+                Remedy("See the ladder", sheet="signal"),
+            )
+        elif 0.1 < past_db <= STEP_DB:
             yield watch(
                 signal.amplifier.id,
                 f"Sensitivity would have to be {amount(needed_v, 'v')}; the control spans {span}",
