@@ -221,8 +221,9 @@ def under_a_tweeter(design: Design, load: LoadResult, loads: Sequence[LoadResult
 def can_end(amplifier: Amplifier, hz: float) -> bool:
     """Whether an amplifier has a low-pass for a frequency [hz], as far as its papers say."""
     low_hz, high_hz = amplifier.low_pass_low_hz, amplifier.low_pass_high_hz
-    known = low_hz is not None and high_hz is not None
-    return low_hz <= hz <= high_hz if known else amplifier.processor  # type: ignore[operator]
+    if low_hz is None or high_hz is None:
+        return amplifier.processor
+    return low_hz <= hz <= high_hz
 
 
 def _speaker_low_pass(
