@@ -11,6 +11,7 @@ import pytest
 from ohmack.core.build.cut_list import cut_list
 from ohmack.core.build.line_cables import lay_in
 from ohmack.core.build.lists import WireRow
+from ohmack.core.build.sundries import piece_price
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import GroundLink, PowerLink, RemoteLink
@@ -171,3 +172,15 @@ def test_what_is_cut_from_a_reel_is_of_its_metal_and_its_colour_and_is_there_onc
     assert not said(clear, "wire-on-reel"), "of a colour no run has"
     assert wire_ordered(clear) == {}
     assert [len(one.pieces) for one in cut_list(evaluate(clear).results).reels] == [2]
+
+
+def test_line_cable_by_the_metre_is_in_the_sum_until_one_with_plugs_is_bought(estate: Design) -> None:
+    by_metre = evaluate(estate).figures
+    length_m = evaluate(estate).results.runs["line-amp"].length.value
+    assert by_metre["cable/line"].value == pytest.approx(piece_price("line_lead_m") * length_m)
+    cable = {"kind": "line cable", "id": "line", "name": "Five", "length_m": 5.0, "price": 17.0}
+    bought = evaluate(apply_edits(estate, [Edit(op="add", path="parts", value=cable)])).figures
+    assert "cable/line" not in bought
+    assert bought["cost"].value == pytest.approx(by_metre["cost"].value - by_metre["cable/line"].value + 17.0)
+    short = apply_edits(estate, [Edit(op="add", path="parts", value={**cable, "length_m": 1.0})])
+    assert "cable/line" in evaluate(short).figures, "it does not reach"

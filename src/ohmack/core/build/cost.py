@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterable
 from dataclasses import replace
 
-from ohmack.core.build.lists import battery_ground_length
+from ohmack.core.build.line_cables import lay_in
+from ohmack.core.build.lists import SCREENED, WireRow, battery_ground_length
+from ohmack.core.build.sundries import piece_price
 from ohmack.core.build.unlinked_wires import NEW_PLACE_SIZE, new_places, other_leads
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import FeedLink, RemoteLink, TapLink
+from ohmack.core.document.links import FeedLink, LineLink, RemoteLink, TapLink
 from ohmack.core.document.part import Phase
+from ohmack.core.document.parts import LineCable
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, reference
 from ohmack.core.fit.runs import Run, pairs_in_run
 from ohmack.core.physics.conductors import COPPER, MATERIALS, Conductor, cable_price, conductor
@@ -95,6 +98,24 @@ def _cable(book: Book, wire: Conductor, lengths: list[Term | Figure]) -> Figure:
     )
 
 
+def _lines(book: Book, runs: dict[str, Run]) -> Figure | None:
+    """What line cable bought by the metre costs: for the runs no cable with plugs on is among the parts for."""
+    lengths = {k.id: runs[k.id].length for k in book.design.new_links_of(LineLink)}
+    rows = [
+        WireRow(name, "", "", "", SCREENED, length.value, "", "", "")
+        for name, length in lengths.items()
+        if length.value
+    ]
+    bought = [cable for cable in book.design.new_parts_of(LineCable) if cable.phase is Phase.NOW]
+    open_ = {row.link_id for row in lay_in(bought, rows).open_rows}
+    if not open_:
+        return None
+    currency = book.design.policy.currency
+    per_m = reference("line cable, a pair, a metre", piece_price("line_lead_m"), currency, PRACTICE)
+    ones = [length for name, length in lengths.items() if name in open_]
+    return book.figure("cable/line", replace(CABLE, unit=currency), per_m, *ones, name="Line cable")
+
+
 def compute_cost(
     book: Book,
     runs: dict[str, Run],
@@ -113,5 +134,7 @@ def compute_cost(
     ]
     metres = _metres(book, runs, supplies, cables, charging, stiffening, feeds, packs)
     terms += [_cable(book, wire, lengths).term for wire, lengths in metres.values()]
+    lines = _lines(book, runs)
+    terms += [lines.term] if lines is not None else []
     terms = terms or [fixed("no new part and no new cable", 0.0, book.design.policy.currency)]
     return book.figure("cost", replace(COST, unit=book.design.policy.currency), *terms)

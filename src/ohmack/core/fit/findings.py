@@ -207,7 +207,7 @@ def box_unheld(results: Results) -> Iterator[Draft]:
             ]
             if lacks:
                 yield note(
-                    f"{box.id}/{sub.id}",
+                    sub.id,
                     f"Whether {sub.name} goes into {box.name} was not judged",
                     f"Not on file: {listed([words for words, _ in lacks])}. Hold the driver to the box before both are"
                     " unpacked, or measure it.",
