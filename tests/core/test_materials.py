@@ -6,6 +6,7 @@ from typing import Any
 
 import pytest
 
+from ohmack.core.build.sundries import piece_price
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
@@ -148,7 +149,9 @@ def test_supply_words_come_from_the_check() -> None:
 
 
 def test_the_cost_is_the_parts_and_the_wire_list_by_the_metre(estate: Design) -> None:
-    """Every row of the wire list at the planning price of its size, pairs twice; what has no length costs nothing."""
+    """Every row of the wire list at the planning price of its size, pairs twice, line cable by the metre; what has no
+    length costs nothing.
+    """
 
     def by_hand(design: Design) -> float:
         results = evaluate(design).results
@@ -156,7 +159,9 @@ def test_the_cost_is_the_parts_and_the_wire_list_by_the_metre(estate: Design) ->
         for row in results.wire_rows:
             size, _, count = row.size.partition(" × ")
             twice = int(count) if count else 2 if row.purpose == "Speaker" else 1
-            if size != "screened" and size:
+            if size == "screened":
+                total += piece_price("line_lead_m") * (row.length_m or 0.0)
+            elif size:
                 total += twice * cable_price(conductor(size), row.length_m or 0.0)
         return total
 
