@@ -481,3 +481,9 @@ def test_a_file_that_says_good_of_a_number_judges_nothing(estate: Design) -> Non
     odd = read(estate, "level/volts/amp", passed=True)
     assert state(odd, "level/volts/amp") is State.OFF
     assert evaluate(odd).results.search.begun
+
+
+def test_what_was_read_of_a_finished_car_has_its_driver_in_the_box(estate: Design) -> None:
+    bare = apply_edits(estate, [Edit(path="parts/box/depth_mm", value=None)])
+    assert "box-unheld" in {f.rule for f in evaluate(bare).findings}
+    assert "box-unheld" not in {f.rule for f in evaluate(read(bare, "level/volts/amp", value=13.0)).findings}

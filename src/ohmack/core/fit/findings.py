@@ -190,7 +190,11 @@ def box_opening(results: Results) -> Iterator[Draft]:
 
 @rule("box-unheld", "plan", PRACTICE)
 def box_unheld(results: Results) -> Iterator[Draft]:
-    """A driver goes into a box that was bought, and nobody knows its opening or how deep it is: a shop cuts its own."""
+    """A driver goes into a box that was bought, and nobody knows its opening or how deep it is: a shop cuts its own.
+    Once something was read of the finished car it is in its box.
+    """
+    if results.design.proof.readings:
+        return
     for box, subs in boxed(results.design):
         if box.boards.thickness_mm is not None or box.in_car:
             continue
