@@ -11,6 +11,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.phases import now_only
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.wiring import connect
 
 
 @pytest.mark.parametrize("later", [["amp"], ["sub"], ["converter"], ["holder"], ["amp", "sub"], ["adapter"]])
@@ -108,3 +109,19 @@ def test_a_wire_that_comes_later_is_not_in_the_car_today(estate: Design) -> None
     assert today == apply_edits(later, [Edit(op="remove", path="links/remote-amp")])
     assert evaluate(later).later_ids == {"remote-amp"}
     assert "Tessel M500 has no switch-on" in {f.title for f in evaluate(later).findings}
+
+
+def test_what_an_amplifier_of_later_drives_is_not_offered_to_one_of_today(estate: Design) -> None:
+    """A press that wires it up would have nothing to lay: the stop looks for something to drive instead."""
+    tree = estate.part("amp").model_dump(mode="json") | {"id": "amp-2", "name": "Second"}  # type: ignore[union-attr]
+    edits = [Edit(path="parts/amp/phase", value="later"), Edit(op="add", path="parts", value=tree)]
+    planned = apply_edits(estate, edits)
+    planned = apply_edits(planned, connect(planned, "amp-2"))  # its run, its ground and its line
+    (said,) = [f for f in evaluate(planned).findings if f.rule == "link-missing" and "speaker wire" in f.title]
+    assert said.about == "amp-2"
+    assert said.remedy is not None
+    assert not said.remedy.connect
+    waiting = apply_edits(planned, [Edit(op="remove", path="links/speaker-sub")])
+    (said,) = [f for f in evaluate(waiting).findings if f.rule == "link-missing" and "speaker wire" in f.title]
+    assert said.remedy is not None
+    assert said.remedy.connect == "amp-2"

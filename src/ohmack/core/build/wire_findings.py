@@ -190,8 +190,11 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
         if part.plugs_in and (plugged is not part or all(drive.by_amplifier for drive in results.drives)):
             return Remedy("Take it out", (Edit(op="remove", path=at(part)),))  # it has no outputs but the car's own
         several = part.channels > 1
-        sub_waits = any(sub.id not in wired for sub in subs)
-        speaker_waits = several and any(not drive.by_amplifier for drive in results.drives)
+        whole = results.later.design if results.later is not None else design
+        taken = wired | {link.to_id for link in whole.links_of(SpeakerLink)}  # by an amplifier of later too
+        sub_waits = any(sub.id not in taken for sub in subs)
+        waits = (drive.speaker.id for drive in results.drives if not drive.by_amplifier)
+        speaker_waits = several and any(name not in taken for name in waits)
         return None if sub_waits or speaker_waits else find_part("Find what it drives", "subwoofer", BESIDE)
     return None
 
