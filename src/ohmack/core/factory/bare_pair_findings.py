@@ -7,7 +7,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import RadioChannel, Tier
+from ohmack.core.document.factory import Radio, RadioChannel, Tier
 from ohmack.core.document.handles import at_the, within
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.interventions import new_radio
@@ -32,7 +32,7 @@ def pair_bare(results: Results) -> Iterator[Draft]:
     for pair in bare:
         beside = next((c.name for c in radio.channels if c.place is pair.place and c not in bare), "")
         joined = f"the same lead of {unit.name} as {beside}" if beside else f"a lead of {unit.name}"
-        path = within(f"{at_the(Vehicle, lambda it: it.radio)}/channels", pair, lambda it: it.reaches)
+        path = within(at_the(Radio, lambda it: it.channels), pair, lambda it: it.reaches)
         yield stop(
             pair.id,
             f"Nothing on file hangs on {pair.name}",

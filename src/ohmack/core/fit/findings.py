@@ -213,8 +213,8 @@ def box_unheld(results: Results) -> Iterator[Draft]:
                 yield note(
                     sub.id,
                     f"Whether {sub.name} goes into {box.name} was not judged",
-                    f"Not on file: {listed([words for words, _ in lacks])}. Hold the driver to the box before both are"
-                    " unpacked, or measure it.",
+                    f"Not on file: {listed([words for words, _ in lacks])}. Ask for it before ordering, or hold the"
+                    " driver to the box.",
                     Remedy("Enter it", path=lacks[0][1]),
                 )
 
