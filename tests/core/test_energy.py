@@ -9,6 +9,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 from scipy.integrate import solve_ivp
+from scipy.optimize import brentq
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
@@ -21,6 +22,7 @@ from ohmack.core.physics.energy import (
     Leg,
     alternator_a,
     driven,
+    enough_ah,
     even_percent,
     listening_h,
     parked_days,
@@ -61,6 +63,15 @@ def test_a_steady_current_lasts_as_peukert_says_and_bursts_never_longer_than_the
     bursts = listening_h(capacity_ah, [Burst(0.125, 8 * current_a), Burst(0.875, 0.0)], keep, 1.2)
     assert bursts <= steady * (1 + 1e-9)
     assert steady <= (1 - keep) * capacity_ah / current_a * (1 + 1e-9), "more than the rated capacity is promised"
+
+
+@given(st.floats(1, 40), st.floats(0.5, 60), st.floats(0.1, 5), st.floats(0.05, 0.9), st.floats(0.1, 0.9))
+def test_the_capacity_that_would_do_is_the_least_that_plays_so_long(
+    hours: float, loud_a: float, quiet_a: float, share: float, keep: float
+) -> None:
+    bursts = [Burst(share, loud_a), Burst(1 - share, quiet_a)]
+    ah = enough_ah(hours, bursts, keep, 1.2)
+    assert ah == pytest.approx(brentq(lambda c: listening_h(c, bursts, keep, 1.2) - hours, 0.01, 1e6), rel=1e-6)
 
 
 @given(st.floats(30, 120), st.floats(0.005, 0.5), st.floats(1e-4, 0.01), st.floats(0.2, 0.8))

@@ -96,7 +96,7 @@ def test_a_chain_of_things_goes_together(estate: Design) -> None:
 # What the first version had no place for, with what stands there in a design of then.
 LATER_FIELDS = {
     "in_car": False, "old_out": False, "pieces": None, "coming_out": [],
-    "clip_step": "", "tweeter": False, "key_on_a": None,
+    "battery_id": None, "listens_h": None, "clip_step": "", "tweeter": False, "key_on_a": None,
     "leads": 1, "cup_height_mm": None, "on_surface": False, "taken_as_usual": [],
     "insulation_c": 105.0,
     "beside": 0,

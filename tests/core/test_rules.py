@@ -67,6 +67,7 @@ DAMAGE = Edit(
 )
 LEISURE = Edit(op="add", path=f"{V}/supply/batteries", value={
     "id": "camp", "name": "Leisure battery", "role": "leisure", "position": {"x_m": 3.9, "y_m": -0.5}})  # fmt: skip
+CAMPED = [LEISURE, put(f"{P}/from_id", "camp"), fact(f"{V}/supply/split_charging", "relay")]
 SECOND = Edit(op="add", path=f"{V}/supply/batteries", value={
     "id": "second", "name": "Second battery", "position": {"x_m": 3.9, "y_m": -0.5}})  # fmt: skip
 CHARGED = Edit(op="add", path="links", value={
@@ -906,6 +907,11 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     ),
     "module-graph": (Severity.WATCH, [HUB, feeds("radio", "hub"), feeds("hub", "radio")]),
     "second-battery": (Severity.WATCH, [LEISURE]),
+    "starter-played": (Severity.NOTE, CAMPED),
+    "listening-short": (
+        Severity.WATCH,
+        [fact(f"{V}/supply/batteries/battery/capacity_ah", 40.0), put("use/listens_h", 50.0)],
+    ),
     "load-below-permitted": (
         Severity.STOP,
         [put("parts/amp/lowest_load_ohm", 4.0), put("links/speaker-sub/wiring", "parallel(1,2)")],
@@ -1282,6 +1288,18 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
         Severity.NOTE,
         [DAMAGE, put(f"{V}/alterations/cut/about_id", "ch-fl")],
         "Cut wire: Rear left pair",
+    ),
+    (
+        "starter-played",
+        Severity.WATCH,
+        [*CAMPED, put("use/listens_h", 3.0)],
+        "Factory radio still plays from Battery",
+    ),
+    (
+        "listening-short",
+        Severity.WATCH,
+        [*CAMPED, put("use/listens_h", 3.0)],
+        "Whether Leisure battery plays for 3 h with the engine off was not judged",
     ),
     (
         "second-battery",

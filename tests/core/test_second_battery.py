@@ -14,13 +14,16 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
 from ohmack.core.network.states import battery_resistance_ohm
 from ohmack.core.planning.part_added import added
+from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.supply.dip_study import DipStudy
+from ohmack.core.supply.engine_off import Listening
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -184,6 +187,54 @@ def test_two_batteries_joined_for_good_are_one() -> None:
     assert [f.title for f in house.findings if f.rule == "second-battery"] == [
         "Leisure battery is joined for good with the starter battery"
     ]
+
+
+def test_a_radio_is_fed_from_the_battery_that_plays_by_one_press() -> None:
+    """It draws from the other one then: hours by Peukert's law by hand, nothing plays from the first any more, and the
+    first one's standing counts it no longer; what hangs on a feed of the car plays from that feed's battery.
+    """
+    unit = next(part for part in demo_design(21).parts if part.id == "radio-2").model_copy(update={"standby_a": 0.002})
+    new = Edit(op="add", path="parts", value=unit.model_dump(mode="json"))
+    design = apply_edits(camper(), [new, Edit(path="use/listens_h", value=6.5)])
+    before = evaluate(design)
+    (said,) = [f for f in before.findings if f.rule == "starter-played"]
+    assert said.text.startswith("After 10.0 h Battery is down to the 50 % kept"), "80 Ah, half of it, 4 A"
+    assert said.remedy is not None
+    assert "listening-short" not in {f.rule for f in before.findings}, "7.7 h of the 6.5 that are wanted"
+    moved = evaluate(apply_edits(design, edits_of(design, said.remedy)))
+    assert not {f.rule for f in moved.findings} & {"starter-played", "radio-unswitched", "radio-feed"}
+    (one,) = playing(moved)
+    full_a = next(term.value for term in one.hours.inputs if term.name.endswith("full level, engine off"))
+    rated_a = 95.0 / 20
+    gone_a = 0.125 * rated_a * ((full_a + 1.5) / rated_a) ** 1.2 + 0.875 * (0.6 + 1.5)
+    assert one.hours.value == pytest.approx(0.5 * 95.0 / gone_a)
+    (short,) = [f for f in moved.findings if f.rule == "listening-short"]
+    assert short.title == "Leisure battery plays for 6.1 h with the engine off; 6.5 h are wanted"
+    assert one.enough is not None
+    assert one.enough.value is not None
+    larger = {f"{SUPPLY}/batteries/camp/capacity_ah/value": one.enough.value}
+    assert playing(evaluate(changed(moved.design, larger)))[0].hours.value == pytest.approx(6.5, rel=1e-6)
+    asleep = [
+        {term.name for term in answer.results.parked.asleep} if answer.results.parked else set()
+        for answer in (before, moved)
+    ]
+    assert asleep[0] - asleep[1] == {f"{unit.name}, switched off"}
+
+
+def playing(answer: Evaluation) -> tuple[Listening, ...]:
+    off = answer.results.engine_off
+    assert off is not None
+    return off.listening
+
+
+def test_a_powered_subwoofer_on_a_feed_of_the_car_plays_from_that_feed_s_battery() -> None:
+    """9 A at full level from the radio's feed, an eighth of the time: with the radio and the car that is the hours."""
+    design = apply_edits(demo_design(9), [Edit(path=f"{SUPPLY}/batteries/battery/capacity_ah/value", value=60.0)])
+    (one,) = playing(evaluate(design))
+    assert one.plays
+    full_a, rated_a = 9.0, 3.0
+    gone_a = 0.125 * rated_a * ((full_a + 4.0) / rated_a) ** 1.2 + 0.875 * rated_a * ((0.3 + 4.0) / rated_a) ** 1.2
+    assert one.hours.value == pytest.approx(0.5 * 60.0 / gone_a)
 
 
 def test_every_battery_in_the_car_is_off_before_anything_is_touched() -> None:

@@ -279,7 +279,9 @@ def test_a_radio_its_feed_does_not_carry_is_fed_from_the_battery_by_one_press(nu
     assert said.remedy is not None
     design = apply_edits(too_little.design, edits_of(too_little.design, said.remedy))
     answer = evaluate(design)
-    assert not {f.rule for f in answer.findings} & {"radio-feed", "feed-drop", "feed-fuse", "converter-feed-states"}
+    assert not {f.rule for f in answer.findings} & {
+        "radio-feed", "radio-unswitched", "feed-drop", "feed-fuse", "converter-feed-states",
+    }  # fmt: skip
     (feed,) = [f for f in answer.results.feeds if f.feed.position == design.vehicle.supply.batteries[0].position]
     assert feed.link.ground_point_id is not None
     assert feed.fuse.value == 10.0, "as the radio's maker names"

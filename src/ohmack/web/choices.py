@@ -63,6 +63,8 @@ def choices_of(design: Design, path: str) -> list[Choice]:
         if ref is None or not ref.offered:
             continue
         options = [(name, title) for name, title in options_of(design, ref.to) if name != getattr(thing, "id", "")]
+        if len(options) < ref.least:
+            continue
         value = getattr(thing, field)
         if len(options) > 1 or (options and (ref.empty or isinstance(value, tuple))):
             many = isinstance(value, tuple)

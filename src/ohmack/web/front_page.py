@@ -5,4 +5,6 @@ from __future__ import annotations
 from ohmack.core.document.design import Intake
 
 CAR = ("make", "model", "year", "body", "hand_of_drive", "powertrain", "supply/kind")
-FRONT_PAGE = ("title", *(f"intake/{name}" for name in Intake.model_fields), *(f"vehicle/{name}" for name in CAR))
+FRONT_PAGE = (
+    "title", *(f"intake/{name}" for name in Intake.model_fields), *(f"vehicle/{name}" for name in CAR), "use/listens_h",
+)  # fmt: skip

@@ -61,6 +61,7 @@ class Ref:
     gone: Gone = Gone.IS_UNSET
     empty: str = ""  # what naming nothing means, in a form; "" where something must be named
     offered: bool = True  # whether a form offers to change it
+    least: int = 1  # how many there must be to choose from before a form offers it
 
 
 @record

@@ -36,4 +36,5 @@ class Use(Model):
     trip: Trip = Field(Trip.MIXED, title="Usual drive")
     programme_percent: Annotated[float, Field(ge=0, le=100)] = Field(12.5, title="Music on average, of full power")
     reserve_percent: Annotated[float, Field(ge=20, le=95)] = Field(50.0, title="Charge kept, to start and to last, %")
+    listens_h: Annotated[float, Field(gt=0, le=200)] | None = Field(None, title="Wants to listen, engine off, hours")
     music: Music | None = None

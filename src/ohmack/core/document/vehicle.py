@@ -257,6 +257,9 @@ class Feed(Model):
     role: FeedRole = Field(FeedRole.OTHER, title="What it is")
     behind_id: Annotated[Identifier | None, Ref("voltage converter", Gone.GOES_TOO, offered=False)] = None
     relay_on_id: Annotated[Identifier | None, Ref("feed", Gone.GOES_TOO, offered=False)] = None  # what works its relay
+    battery_id: Annotated[Identifier | None, Ref("battery", empty="the first battery", least=2)] = Field(
+        None, title="Hangs on"
+    )
     live: Fact[LiveStates] = Field(default_factory=Fact, title="Live in which key states")
     reads_v: Fact[Volts] = Field(default_factory=Fact, title="Reads, to the body")
     limit_a: Fact[Amperes] = Field(default_factory=Fact, title="Can give")
@@ -347,6 +350,11 @@ class Vehicle(Model):
     def constant_feed(self) -> Feed | None:
         """The first feed that is live whatever the key does: what the radio's plug brings."""
         return next((feed for feed in self.feeds if feed.role is FeedRole.CONSTANT), None)
+
+    @property
+    def switched_feed(self) -> Feed | None:
+        """The first feed that goes with the key."""
+        return next((feed for feed in self.feeds if feed.role is FeedRole.SWITCHED), None)
 
     @property
     def has_known_plug(self) -> bool:

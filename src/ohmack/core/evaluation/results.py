@@ -231,7 +231,7 @@ class Results:
     @lazy
     def engine_off(self) -> EngineOff | None:
         """How long one may listen; None where nothing is fed."""
-        return compute_engine_off(self.book, self.power, self.supplies)
+        return compute_engine_off(self.book, self.power, self.supplies, self.self_fed)
 
     @lazy
     def even_programmes(self) -> dict[str, Figure]:

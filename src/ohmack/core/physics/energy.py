@@ -158,6 +158,32 @@ def listening_h(capacity_ah: float, bursts: Sequence[Burst], keep: float, expone
     return (1 - keep) * capacity_ah / mean_a
 
 
+def enough_ah(hours: float, bursts: Sequence[Burst], keep: float, exponent: float) -> float:
+    """The capacity from which a full battery gives such a current for some hours.
+
+    Parameters:
+        hours: how long [h].
+        bursts: currents with their shares of the time, which add up to one.
+        keep: share of the charge that is kept, from 0 to below 1.
+        exponent: Peukert's.
+
+    Returns:
+        capacity at the 20 h rate [ah].
+
+    Raises:
+        OutOfRange: a value outside its range, nothing drawn at all.
+
+    Formula: `listening_h` turned round; it grows with the capacity. Source: as it.
+    """
+    require("hours", hours, "h")
+    require("share kept", 1 - keep, "", up_to=1)
+    mean_a = sum(b.share * b.current_a for b in bursts)
+    require("current_a", mean_a, "A")
+    least_ah = hours * mean_a / (1 - keep)  # where nothing is lost to Peukert, which holds from the other end on
+    most_ah = max(least_ah, RATE_H * max(b.current_a for b in bursts))
+    return _where(lambda ah: hours - listening_h(ah, bursts, keep, exponent), least_ah, most_ah)
+
+
 def parked_days(capacity_ah: float, standby_a: float, per_day: float, keep: float) -> float:
     """How long a full battery stands until only what is kept is left.
 

@@ -5,21 +5,18 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document import Basis, Design
+from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.ids import free_id
+from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Accessory, HeadUnit
-from ohmack.core.document.vehicle import FeedRole, KeyState
-from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, stop, watch
+from ohmack.core.document.vehicle import KeyState
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.reference import PRACTICE
+from ohmack.core.supply.post_feeds import lead_from
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
-
-
-CLOSE = {"value": 0.1, "basis": Basis.ASSUMED.value, "low": 0.05, "high": 0.15}  # its fuse, from the feed [m]
 
 
 @rule("radio-unswitched", "plan", PRACTICE)
@@ -40,13 +37,10 @@ def radio_unswitched(results: Results) -> Iterator[Draft]:
 
 def _switched(design: Design, unit: HeadUnit) -> Remedy:
     """A press that gives a radio the car's switched feed."""
-    feed = next((feed for feed in design.vehicle.feeds if feed.role is FeedRole.SWITCHED), None)
+    feed = design.vehicle.switched_feed
     if feed is None:
         return Remedy("Add the feed", sheet="survey")
-    taken = {name for ids in design.ids().values() for name in ids}
-    link: dict[str, object] = {"id": free_id(f"feed-{unit.id}-switched", taken), "kind": "feed"}
-    link |= {"from_id": feed.id, "to_id": unit.id, "fuse": {"from_source_m": CLOSE}}
-    return Remedy(f"Feed it from {feed.name} too", (adding(at_the(Design, lambda it: it.links), link),))
+    return Remedy(f"Feed it from {feed.name} too", (lead_from(design, unit, feed.id, f"feed-{unit.id}-switched"),))
 
 
 @rule("adapter-risk", "signal", PRACTICE)

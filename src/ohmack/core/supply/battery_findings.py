@@ -5,13 +5,14 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document import Basis
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.vehicle import Battery, BatteryRole, SplitCharging, Supply
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.engine_off import fallen_v
+from ohmack.core.supply.second_battery import charged_by
 from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
@@ -38,14 +39,14 @@ def second_battery(results: Results) -> Iterator[Draft]:
                 Remedy(f"Feed it from {leisure.name}", (set_to(at(link, lambda it: it.from_id), leisure.id),)),
             )  # fmt: skip
         else:
-            yield from _charged(supply, battery)
+            yield from _charged(results.design, battery)
             yield from _cut_off(results, battery)
 
 
-def _charged(supply: Supply, battery: Battery) -> Iterator[Draft]:
+def _charged(design: Design, battery: Battery) -> Iterator[Draft]:
     path = at_the(Supply, lambda it: it.split_charging)
     reads = battery.own_running_v
-    split, volts = supply.split_charging.value, reads.value if reads.basis is not Basis.ASSUMED else None
+    split, volts = charged_by(design, battery), reads.value if reads.basis is not Basis.ASSUMED else None
     if split is None:
         yield stop(
             path,

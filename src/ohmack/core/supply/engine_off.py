@@ -4,16 +4,20 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at_the
+from ohmack.core.document.parts import Accessory, PoweredSubwoofer
 from ohmack.core.document.use import Use
 from ohmack.core.document.vehicle import Battery, CrankingStandard
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed, reference
 from ohmack.core.network.states import State, battery_resistance_ohm, held_v, inner_terms
-from ohmack.core.physics.energy import bursts_of, listening_h
+from ohmack.core.physics.energy import bursts_of, enough_ah, listening_h
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.battery_side import at_batteries, follows_level, idle_at_batteries
 from ohmack.core.supply.energy import programme_of
+from ohmack.core.supply.own_runs import SelfFed
+from ohmack.core.supply.post_feeds import battery_of, radio_battery
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.second_battery import one_with_first
 from ohmack.core.supply.study import Study
@@ -33,6 +37,18 @@ def _fallen_v(rests_v: float, cca_a: float, standard: str, *amps: float) -> floa
     return rests_v - battery_resistance_ohm(cca_a, CrankingStandard(standard)) * sum(amps)
 
 
+def _enough_ah(
+    hours: float, percent: float, keep_percent: float, exponent: float, beside_a: float, *players: float
+) -> float:
+    """`physics.energy.enough_ah` with three values a player, one after another."""
+    each = [(players[n], players[n + 1], bool(players[n + 2])) for n in range(0, len(players), 3)]
+    return enough_ah(hours, bursts_of(percent / 100, beside_a, each), keep_percent / 100, exponent)
+
+
+ENOUGH = Formula(
+    "Capacity that would do", "ah", "C for which (1 − kept) C / Σ share of the time × I_rated (I / I_rated)^k is what"
+    " is wanted", _enough_ah, PRACTICE,
+)  # fmt: skip
 LISTENING = Formula(
     "Listening with the engine off", "h", "(1 − kept) C / Σ share of the time × I_rated (I / I_rated)^k", _listens_h,
     PRACTICE,
@@ -66,6 +82,7 @@ class Listening:
     hours: Figure
     plays: bool  # whether it feeds an amplifier, not the radio alone
     post: Figure | None = None  # what it falls to in a bass note; None where that is not known
+    enough: Figure | None = None  # the capacity for as long as is wanted; None where nobody wants to listen
 
 
 @record
@@ -75,34 +92,59 @@ class EngineOff:
     listening: tuple[Listening, ...]
 
 
-def compute_engine_off(book: Book, study: Study, supplies: Sequence[SupplyResult]) -> EngineOff | None:
+def compute_engine_off(
+    book: Book, study: Study, supplies: Sequence[SupplyResult], self_fed: Sequence[SelfFed]
+) -> EngineOff | None:
     """How long one may listen.
 
     Parameters:
         book: the book of the design.
         study: the solved network.
         supplies: every run with what it feeds.
+        self_fed: parts with their own amplifier; those on a feed of the car draw from its battery.
 
     Returns:
-        battery by battery, how long it plays; None where nothing is fed.
-        The first one is listed too where all amplifiers hang on another: it feeds the radio.
+        battery by battery, how long it plays; None where nothing is fed and nobody wants to listen.
+        That of the radio is listed too where all amplifiers hang on another.
 
     Source: see `physics.energy`.
     """
+    design = book.design
     fed = [s for s in supplies if not s.is_main]
-    if not fed:
+    hung = [
+        (one.part, one.current, battery_of(design, tap.feed))
+        for one in self_fed for tap in one.taps
+        if tap.taken and not isinstance(one.part, Accessory)
+    ]  # fmt: skip
+    if not fed and not hung and design.use.listens_h is None:
         return None
     found = []
-    first, together = book.design.vehicle.supply.batteries[0], one_with_first(book.design)
-    for battery in book.design.vehicle.supply.batteries:
+    first, together, radio = design.vehicle.supply.batteries[0], one_with_first(design), radio_battery(design)
+    for battery in design.vehicle.supply.batteries:
         if battery in together[1:]:
             continue  # it is one with the first
         here = together if battery is first else (battery,)
         mine = [s for one in here for s in _on(one, fed)]
-        if mine or battery is first:
-            hours, post = _hours(book, study, here, mine), _post(book, study, battery, _on(battery, fed))
-            found.append(Listening(battery, hours, bool(mine), post))
+        players = [_player(book, study, s) for s in mine]
+        players += [_hung_player(book, part, current) for part, current, on in hung if on in here]
+        if players or radio in here:
+            hours, enough = _hours(book, here, radio in here, players)
+            post = _post(book, study, battery, _on(battery, fed))
+            found.append(Listening(battery, hours, bool(players), post, enough))
     return EngineOff(tuple(found))
+
+
+def _player(book: Book, study: Study, supply: SupplyResult) -> tuple[Term, Term, Term]:
+    """(full level, idle, whether its current follows its level) of what has a power run."""
+    full = at_batteries(book, _full(book, study, supply), resting=True).term
+    idle = idle_at_batteries(book, supply.part, resting=True)
+    return full, idle, fixed("current follows the level", follows_level(supply.part))
+
+
+def _hung_player(book: Book, part: Amplifier | PoweredSubwoofer, current: Figure) -> tuple[Term, Term, Term]:
+    """The same of what hangs on a feed of the car."""
+    full, idle = at_batteries(book, current, resting=True).term, idle_at_batteries(book, part, resting=True)
+    return full, idle, fixed("current follows the level", follows_level(part))
 
 
 def kept_charge(book: Book) -> Term:
@@ -167,30 +209,37 @@ def capacity_of(book: Book, batteries: Sequence[Battery]) -> Term:
     return book.figure("energy/together_ah", TOGETHER, *held, name="Capacity of the batteries joined for good").term
 
 
-def _awake(book: Book, first: bool) -> Term:
-    """What the car itself draws while somebody listens: as read, else the usual; nothing from another battery."""
-    supply, on = book.design.vehicle.supply, table("supply", "key_on")
-    if first and supply.key_on_a.value is not None:
+def _awake(book: Book, radio: bool, first: bool) -> Term:
+    """What is drawn whatever plays: radio and car from the first battery, as read, else the usual; the radio alone from
+    another; nothing from one that feeds no radio.
+    """
+    supply, on = book.design.vehicle.supply, table("supply", "key_on" if first else "radio_on")
+    if not first:
+        return reference("radio awake", float(on["draw_a"]) if radio else 0.0, "a", on["source"])
+    if radio and supply.key_on_a.value is not None:
         return book.fact(supply, lambda it: it.key_on_a, "radio and bus awake", "a")
-    return reference("radio and bus awake", float(on["draw_a"]) if first else 0.0, "a", on["source"])
+    return reference("radio and bus awake", float(on["draw_a"]) if radio else 0.0, "a", on["source"])
 
 
-def _hours(book: Book, study: Study, batteries: Sequence[Battery], fed: Sequence[SupplyResult]) -> Figure:
-    battery = batteries[0]
-    players: list[Term] = []
-    for s in fed:
-        follows = fixed("current follows the level", follows_level(s.part))
-        players += [
-            at_batteries(book, _full(book, study, s), resting=True).term,
-            idle_at_batteries(book, s.part, resting=True),
-            follows,
-        ]
-    peukert = table("supply", "bridging")
-    first = battery is book.design.vehicle.supply.batteries[0]
+def _hours(
+    book: Book, batteries: Sequence[Battery], radio: bool, players: Sequence[tuple[Term, Term, Term]]
+) -> tuple[Figure, Figure | None]:
+    """(how long they play, the capacity that would do for as long as is wanted)."""
+    battery, peukert, wanted_h = batteries[0], table("supply", "bridging"), book.design.use.listens_h
     capacity = capacity_of(book, batteries)
     exponent = reference("exponent", float(peukert["exponent"]), "", peukert["source"])
-    return book.figure(
+    first = battery is book.design.vehicle.supply.batteries[0]
+    drawn = (_awake(book, radio, first), *(term for player in players for term in player))
+    on = listed([b.name for b in batteries])
+    hours = book.figure(
         f"energy/{battery.id}/listening_h", LISTENING, capacity, programme_of(book), kept_charge(book), exponent,
-        _awake(book, first), *players,
-        name=f"{'Listening' if fed else 'Radio alone'} on {listed([b.name for b in batteries])}, engine off",
+        *drawn, name=f"{'Listening' if players else 'Radio alone'} on {on}, engine off",
     )  # fmt: skip
+    if wanted_h is None:
+        return hours, None
+    wanted = fixed("wants to listen", wanted_h, "h", at_the(Use, lambda it: it.listens_h))
+    enough = book.figure(
+        f"energy/{battery.id}/enough_ah", ENOUGH, wanted, programme_of(book), kept_charge(book), exponent, *drawn,
+        name=f"Capacity of {on} that would do",
+    )  # fmt: skip
+    return hours, enough

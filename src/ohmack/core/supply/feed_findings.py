@@ -9,17 +9,15 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import FeedLink, RemoteLink
-from ohmack.core.document.parts import Accessory, Converter, HeadUnit
-from ohmack.core.document.vehicle import Feed, FeedRole, KeyState, Vehicle
-from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, set_to, stop, watch
+from ohmack.core.document.parts import Accessory, Converter
+from ohmack.core.document.vehicle import Feed
+from ohmack.core.figures.finding import Draft, Remedy, adding, note, rule, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.supply.feed_taps import ELECTRONICS_A, FeedTap, speaks_against
-from ohmack.core.supply.high_feed_findings import from_its_12_v_side
 from ohmack.core.supply.own_runs import SelfFed
+from ohmack.core.supply.post_feeds import from_the_battery
 from ohmack.core.wording import amount, listed
 
 if TYPE_CHECKING:
@@ -98,8 +96,6 @@ def _unknown(tap: FeedTap) -> str:
     return listed([name for _, name in tap.open])
 
 
-POST_ID, POST_NAME = "feed-post", "Battery post, small circuits"
-POST_GIVES_A = 60.0  # with a fuse of its own in every lead; common practice
 BLOWS = "Its fuse blows at the first loud passage. Take a feed of its own from the battery or the fuse box."
 
 
@@ -168,38 +164,3 @@ def _gives_a(feed: Feed) -> float | None:
     """What a feed can give [a]: a guess says nothing once its fuse was read."""
     guessed = feed.limit_a.basis is Basis.ASSUMED and feed.fuse_a.value is not None
     return None if guessed else feed.limit_a.value
-
-
-def from_the_battery(design: Design, part: HeadUnit | Converter, link: FeedLink | None) -> Remedy:
-    """The remedy that feeds a radio or a processor by a small fused lead of its own from the first battery's post.
-
-    Parameters:
-        design: the design.
-        part: what is fed.
-        link: what feeds it now; None where the plug of the old radio brings it.
-    """
-    battery, feeds = design.vehicle.supply.batteries[0], at_the(Vehicle, lambda it: it.feeds)
-    taken = {name for ids in design.ids().values() for name in ids}
-    at_post = next((feed for feed in design.vehicle.feeds if feed.id == POST_ID), None)
-    if at_post is not None and link is not None and link.from_id == at_post.id:
-        return Remedy("Look at the feed", path=at(at_post, lambda it: it.limit_a))
-    if design.vehicle.above_12_v:  # its posts are no supply for a part of 12 V
-        return from_its_12_v_side(design, part, link)
-    feed_id = free_id(POST_ID, taken) if at_post is None else at_post.id
-    always = {"value": [state.value for state in KeyState], "basis": Basis.DOCUMENTED.value}
-    point = ground_for(design, part.position or design.vehicle.radio.position)
-    post = {
-        "id": feed_id, "name": POST_NAME, "position": battery.position.model_dump(), "role": FeedRole.CONSTANT.value,
-        "live": always, "limit_a": {"value": POST_GIVES_A, "basis": Basis.DOCUMENTED.value},
-    }  # fmt: skip
-    new = {
-        "id": free_id(f"feed-{part.id}", taken), "kind": "feed", "from_id": feed_id, "to_id": part.id,
-        "ground_point_id": point.id if point is not None else None,
-        "fuse": {"from_source_m": {"value": 0.1, "basis": Basis.ASSUMED.value, "low": 0.05, "high": 0.15}},
-    }  # fmt: skip
-    edits = [adding(feeds, post)] if at_post is None else []
-    if link is None:
-        edits.append(adding(at_the(Design, lambda it: it.links), new))
-    else:
-        edits.append(set_to(at(link, lambda it: it.from_id), feed_id))
-    return Remedy("Feed it from the battery", tuple(edits))

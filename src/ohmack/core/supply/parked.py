@@ -2,15 +2,19 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Container, Sequence
 
+from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.vehicle import FeedRole
 from ohmack.core.figures.figure import Book, Figure, Formula, Term, reference
 from ohmack.core.physics.energy import parked_days
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
 from ohmack.core.supply.engine_off import capacity_of, kept_charge
+from ohmack.core.supply.post_feeds import battery_of
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.second_battery import one_with_first
 
@@ -35,6 +39,14 @@ class Parked:
         return float(sum(term.value for term in self.asleep[1:]))
 
 
+def _hung_on_another(design: Design, here: Container[str]) -> set[str]:
+    """What hangs on constant feeds of other batteries alone, by its id."""
+    feeds = {feed.id: feed for feed in design.vehicle.feeds}
+    links = [link for link in design.links_of(FeedLink) if feeds[link.from_id].role is FeedRole.CONSTANT]
+    near = {link.to_id for link in links if battery_of(design, feeds[link.from_id]).id in here}
+    return {link.to_id for link in links} - near
+
+
 def compute_parked(book: Book, supplies: Sequence[SupplyResult]) -> Parked | None:
     """How long the first battery, and what is joined with it for good, still starts the engine.
 
@@ -54,6 +66,7 @@ def compute_parked(book: Book, supplies: Sequence[SupplyResult]) -> Parked | Non
     together = one_with_first(design)
     here = {battery.id for battery in together}
     elsewhere = {s.part.id for s in supplies if not s.is_main and s.battery_id not in here}
+    elsewhere |= _hung_on_another(design, here)
     mine = [part for part in drawing if part.id not in elsewhere]
     car = book.fact(design.vehicle.supply, lambda it: it.standby_current_a, "the car, all asleep", "a")
     parts = [

@@ -32,6 +32,7 @@ class ChargingView:
     trip_path = at_the(Use, lambda it: it.trip)
     programme_path = at_the(Use, lambda it: it.programme_percent)
     reserve_path = at_the(Use, lambda it: it.reserve_percent)
+    listens_path = at_the(Use, lambda it: it.listens_h)
 
     @property
     def energy(self) -> Energy | None:
