@@ -63,6 +63,20 @@ def test_hearing_is_spent_by_the_exchange_rate(estate: Design, sensitivity_db: f
     assert f": {span} at that level" in found[0].text
 
 
+def test_outputs_that_play_together_are_as_loud_together() -> None:
+    """Powers add, by the decibel: over the doors and the subwoofer of a five-channel amplifier."""
+    answers = (evaluate(demo_design(n)) for n in range(len(demo_jobs())))
+    results = next(a.results for a in answers if len(a.results.loads) > 2 and said(a.design, "caution-hearing"))
+    each = [
+        load.driver.sensitivity_db + 10 * log10(min(load.power.value, load.allowed_w or load.power.value))
+        for load in results.loads if load.driver.sensitivity_db is not None and load.power.value
+    ]  # fmt: skip
+    assert len(each) > 2
+    all_db = 10 * log10(sum(10 ** (one / 10) for one in each))
+    assert all_db > max(each) + 0.5
+    assert said(results.design, "caution-hearing")[0].title == f"Loud: about {all_db:.0f} dB at 1 m in the open"
+
+
 def test_a_speaker_cable_says_what_is_left(estate: Design) -> None:
     """18 AWG has 20.95 mΩ a metre (AWG at 20 °C, from memory): there and back against 2 ohm; the rest of the power
     by the decibel.

@@ -46,8 +46,9 @@ def test_whatever_the_survey_loses_the_other_option_takes_over(number: int, loss
         items = getattr(source.vehicle, name)
         if items:
             source = apply_edits(source, [Edit(op="remove", path=f"vehicle/{name}/{items[index % len(items)].id}")])
+    source = apply_edits(source, [Edit(path="use/listens_h", value=3.0)])
     taken = with_survey(design, source)
-    assert taken.vehicle == source.vehicle
+    assert (taken.vehicle, taken.use) == (source.vehicle, source.use)
     assert taken.intake == source.intake
     assert [p.id for p in taken.parts] == [p.id for p in design.parts]
     assert Design.model_validate(taken.model_dump(mode="json")) == taken

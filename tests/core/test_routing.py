@@ -10,9 +10,12 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from ohmack.core.document import Design
+from ohmack.core.document.boxed import boxed
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.cabin import ZoneKind
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.links import PowerLink
+from ohmack.core.document.facts import Position
+from ohmack.core.document.links import PowerLink, SpeakerLink
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
@@ -21,9 +24,11 @@ from ohmack.core.physics.geometry import Point, crossing_y_m, length_inside_m, p
 from ohmack.core.planning import routing
 from ohmack.core.planning.laying import follow, lay_anew
 from ohmack.core.planning.moving import insert_way_point, move_to, put_in, spots
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.routing import TURN_M, Lane, floor_of, route
 from ohmack.core.planning.starting_points import new_vehicle
+from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 
 FLOORS = {body: floor_of(Design(vehicle=new_vehicle("A", "B", 2015, body, Hand.RIGHT))) for body in Body}
@@ -162,6 +167,40 @@ def test_runs_follow_what_moves_until_a_person_sets_them(estate: Design) -> None
     anew = next(k for k in far.links_of(PowerLink))
     assert anew.way_points != by_hand.way_points
     assert not anew.by_hand
+
+
+def test_a_driver_goes_with_its_box_and_takes_it_along() -> None:
+    """In whatever order two drivers and two boxes are added; each driver's cable ends where its box is."""
+    trees = {tree["kind"]: tree for tree in catalogue() if tree["name"] in ("Morrowick 12 D2", "Cooperage 28 closed")}
+    mono = next(tree for tree in catalogue() if tree["name"] == "Tessel M1200")
+    for order in (("box", "box", "subwoofer", "subwoofer"), ("subwoofer", "subwoofer", "box", "box")):
+        design = Design(vehicle=new_vehicle("Amber", "Kestrel", 2015, Body.ESTATE, Hand.LEFT))
+        for tree in (mono, *(trees[kind] for kind in order)):
+            design = apply_edits(design, added(design, tree))
+        _in_their_boxes(design)
+        first, second = design.parts_of(Box)
+        assert first.position != second.position
+        assert second.name == "Cooperage 28 closed, second"
+        moved = apply_edits(design, follow(design, move_to(f"parts/{second.id}", 2.9, 0.31)))
+        _in_their_boxes(moved)
+        assert [box.position for box in moved.parts_of(Box)] == [first.position, Position(x_m=2.9, y_m=0.31)]
+        dragged = apply_edits(moved, follow(moved, move_to("parts/sub", 3.1, -0.2)))
+        _in_their_boxes(dragged)
+        assert next(dragged.parts_of(Box)).position == Position(x_m=3.1, y_m=-0.2)
+        names = [run.end_name for run in evaluate(dragged).results.runs.values() if isinstance(run.link, SpeakerLink)]
+        assert names == ["Morrowick 12 D2 A", "Morrowick 12 D2 B"], "two of one name are told apart as in Loads"
+
+
+def _in_their_boxes(design: Design) -> None:
+    runs = evaluate(design).results.runs
+    for box, subs in boxed(design):
+        (sub,) = subs
+        assert sub.position == box.position
+        (cable,) = (link for link in design.links_of(SpeakerLink) if link.to_id == sub.id)
+        points = runs[cable.id].points
+        assert box.position is not None
+        assert points is not None
+        assert points[-1] == box.position.point
 
 
 def test_feeding_from_another_battery_lays_the_run_from_there(estate: Design) -> None:

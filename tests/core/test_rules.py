@@ -344,6 +344,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "channel-load": (Severity.STOP, [DOORS, put("parts/doors/impedance_ohm", 2.0)]),
     "line-pairs": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "unit")]),
     "caution-ceiling": (Severity.NOTE, [DOORS, put(f"{V}/speakers/spk-fl/place", "ceiling")]),
+    "caution-door-water": (Severity.NOTE, [DOORS]),
     "caution-seat-cable": (Severity.NOTE, [put(f"{V}/speakers/spk-fl/place", "headrest")]),
     "drilled-on-reversible": (
         Severity.STOP,

@@ -21,7 +21,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.functions import Fate, judge_functions
-from ohmack.core.factory.strategies import CRITERIA
+from ohmack.core.factory.strategies import CRITERIA, Candidate
 from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.factory import modules_for
@@ -107,6 +107,42 @@ def test_the_demo_shop_recommends_every_strategy_once() -> None:
         assert key is None or (recommended and recommended.key is key), number
     assert StrategyKey.RADIO_KEEP_AMPLIFIER in chosen.values()
     assert StrategyKey.RADIO_BYPASS in chosen.values()
+
+
+def way(design: Design, key: StrategyKey) -> Candidate:
+    return next(c for c in advise(design).ranked if c.key is key)
+
+
+def test_a_wish_a_way_hardly_serves_is_served_beside_it() -> None:
+    """Bass and clarity of a plain radio: the subwoofer comes with new speakers, money and hours of both; where the
+    budget does not carry them, where a factory amplifier bends its sound to the old ones, or once the way is gone
+    without them, it stands alone, and short of what was asked.
+    """
+    plain = car(Tier.PLAIN, Wish.BASS, Wish.CLARITY)
+    best = advise(plain).best
+    assert best is not None
+    assert best.beside == (StrategyKey.DRIVER_SWAP,)
+    assert (best.title, best.short_of) == (f"{best.key.value}, with new speakers", ())
+    both, bass, speakers = way(plain, StrategyKey.POWERED_SUB), car(Tier.PLAIN, Wish.BASS), StrategyKey.DRIVER_SWAP
+    sub = way(bass, StrategyKey.POWERED_SUB)
+    assert sub.beside == ()
+    assert both.needs == (*sub.needs, "driver")
+    for mine, alone, more in zip(both.minutes, sub.minutes, way(bass, speakers).minutes, strict=True):
+        assert mine == alone + more
+    for mine, alone, more in zip(both.cost, sub.cost, way(bass, speakers).cost, strict=True):
+        assert mine == alone + more
+    assert both.served[Wish.CLARITY.value] == way(plain, speakers).served[Wish.CLARITY.value]
+    poor = way(car(Tier.PLAIN, Wish.BASS, Wish.CLARITY, budget=260.0), StrategyKey.POWERED_SUB)
+    assert (poor.beside, poor.short_of, poor.over_budget) == ((), ("clarity",), False)
+    assert way(car(Tier.AMPLIFIED, Wish.BASS, Wish.CLARITY), StrategyKey.AFTER_AMPLIFIER).beside == ()
+    three = way(car(Tier.PLAIN, Wish.BASS, Wish.CLARITY, Wish.SCREEN), StrategyKey.NEW_RADIO)
+    assert three.title == "new radio, with a powered subwoofer"
+    assert way(plain, speakers).beside == (), "with a subwoofer they stand under the subwoofer"
+    laid = apply_edits(plain, lay_strategy(plain, both.key.value, catalogue()).edits)
+    assert {"driver", "powered subwoofer"} <= {part.kind for part in laid.parts}
+    assert way(laid, both.key).title == both.title
+    out = [Edit(op="remove", path=f"parts/{part.id}") for part in laid.parts if part.kind == "driver"]
+    assert way(apply_edits(laid, out), both.key).short_of == ("clarity",)
 
 
 def test_wishes_budget_and_functions_steer_the_advice() -> None:

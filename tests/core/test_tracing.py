@@ -96,7 +96,6 @@ READ_ELSEWHERE = {
     ("Cavity", "use"): "never varied, it has no range",
     ("Module", "clip_step"): "the gain procedure",
     ("Radio", "clip_step"): "the gain procedure",
-    ("Supply", "key_on_a"): "engine off, asked by hand",
     ("Supply", "post_traffic_v"): "only of a car whose alternator lets it fall",
 }
 

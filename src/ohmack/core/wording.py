@@ -8,6 +8,7 @@ from math import floor, isfinite, log10
 
 from ohmack.core.units import UNITS
 
+LETTERS = "ABCDEFGHJKLMNPQR"  # what tells equal things apart; I and O look like figures
 SHOWN = {suffix: unit.shown for suffix, unit in UNITS.items()}
 
 

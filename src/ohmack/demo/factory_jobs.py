@@ -133,7 +133,7 @@ def _pickup() -> DemoJob:
 def _van() -> DemoJob:
     """A camper with two batteries, an aftermarket radio and an earlier owner's work."""
     vehicle = new_vehicle("Hollin", "Carter", 2009, Body.VAN, Hand.RIGHT)
-    intake = Intake(wishes=(Wish.BASS, Wish.CLARITY), budget=950, later_note="A second pair of speakers by the bed.",
+    intake = Intake(wishes=(Wish.BASS,), budget=950, later_note="A second pair of speakers by the bed.",
                     wishes_note="Weekends by the lake, engine off. The last owner did his own wiring.")  # fmt: skip
     first = _open("Camper sound from the leisure battery", vehicle, intake)
     survey = (
@@ -153,6 +153,7 @@ def _van() -> DemoJob:
             cca_a=found(480.0),
             cut_off_v=found(11.2),
         ),
+        Edit(path="use/listens_h", value=6.0),
         measured(f"{S}/split_charging", "relay", how="by eye"),
         measured(f"{S}/standby_current_a", 0.31),
         measured(f"{S}/batteries/battery/capacity_ah", 80.0, how="by eye"),

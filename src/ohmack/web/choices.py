@@ -75,8 +75,11 @@ def choices_of(design: Design, path: str) -> list[Choice]:
 def _standing(design: Design, part: PartBase, path: str) -> list[Choice]:
     """Where a part is put, when it comes, what became of it, and whose it is."""
     here = next((key for key, (_, place) in spots(design).items() if place == part.position), "")
-    places = [("", "choose a place"), *((key, words) for key, (words, _) in spots(design).items())]
-    put_in = [Choice(f"{path}/position", "Put it in", places, here)] if part.position is not None else []
+    places = [(key, words) for key, (words, _) in spots(design).items()]
+    put_in = (
+        [Choice(f"{path}/position", "Put it in", places, here, empty="choose a place")]
+        if part.position is not None else []
+    )  # fmt: skip
     yes_no = [("false", "the shop's"), ("true", "the customer's own")]
     return [
         *put_in,

@@ -225,7 +225,8 @@ class Workshop:
                 continue
             for _ in range(SHARE_TRIES):
                 other = self.designs.load(self.context, address)
-                if (other.design.vehicle, other.design.intake) == (record.design.vehicle, record.design.intake):
+                mine, theirs = record.design, other.design
+                if (theirs.vehicle, theirs.intake, theirs.use) == (mine.vehicle, mine.intake, mine.use):
                     break
                 try:
                     design = with_survey(other.design, record.design)

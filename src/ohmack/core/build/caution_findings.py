@@ -92,6 +92,20 @@ def ceiling(results: Results) -> Iterator[Draft]:
         )
 
 
+@rule("caution-door-water", "build", PRACTICE, caution=True)
+def door_water(results: Results) -> Iterator[Draft]:
+    """A new speaker goes into a door, behind whose panel the rain runs down."""
+    planned = {name for driver in results.design.new_parts_of(Driver) for name in driver.at_ids}
+    doors = [s for s in results.design.vehicle.speakers if s.in_door and s.id in planned]
+    if doors:
+        yield note(
+            doors[0].id,
+            "Doors: rain runs down behind the panel",
+            "The membrane comes off whole and goes back tight, drain holes at the bottom stay open, a hood above"
+            " the speaker. Window all the way down before the panel goes on; wet carpets show only weeks later.",
+        )
+
+
 @rule("caution-high-voltage", "survey", LAW, caution=True)
 def high_voltage(results: Results) -> Iterator[Draft]:
     """Hybrid and electric cars."""
@@ -162,14 +176,17 @@ def hearing(results: Results) -> Iterator[Draft]:
         for load in results.loads
         if load.driver.sensitivity_db is not None and load.power.value
     ]
-    level_db, load = max(levels, key=lambda pair: pair[0], default=(0.0, None))
+    _, load = max(levels, key=lambda pair: pair[0], default=(0.0, None))
+    level_db = 10 * log10(sum(10 ** (level / 10) for level, _ in levels)) if levels else 0.0
     if load is not None and level_db > SAFE_DB:
+        whose = load.driven_name
+        whose = f"{whose} alone" if len(levels) == 1 else f"All of it at full level, {whose} the loudest"
         hours = 8 / 2 ** ((level_db - SAFE_DB) / 3)
         span = f"{hours * 60:.0f} min" if hours * 60 >= 1 else f"{hours * 3600:.0f} s"
         yield note(
             load.driver.id,
             f"Loud: about {level_db:.0f} dB at 1 m in the open",
-            f"{load.driver.name} alone. NIOSH allows 85 dBA for 8 h, halving per 3 dB: {span} at that level,"
+            f"{whose}. NIOSH allows 85 dBA for 8 h, halving per 3 dB: {span} at that level,"
             " A-weighting aside. Protect your ears while testing.",
         )
 

@@ -7,6 +7,7 @@ from dataclasses import replace
 
 from ohmack.core.document import Design
 from ohmack.core.document.strategy import StrategyKey, Weights
+from ohmack.core.factory.beside import for_what, way_of
 from ohmack.core.factory.evidence import evidence
 from ohmack.core.factory.functions import Fate
 from ohmack.core.factory.pickup_places import pickups
@@ -84,6 +85,9 @@ def advise(design: Design) -> Advice:
 
 def _reasons(best: Candidate, others: list[Candidate], weights: Weights) -> tuple[str, ...]:
     found = [*(one.words for one in best.known if one.change > 0), best.case]
+    for other in best.beside:
+        words = way_of(other)["beside"]
+        found.append(f"{words[0].upper()}{words[1:]} with it: by itself it does little for {for_what(other)}.")
     lost, adapted = best.fate(Fate.LOST), best.fate(Fate.ADAPTED)
     if best.ledger and not lost:
         found.append(
@@ -95,7 +99,7 @@ def _reasons(best: Candidate, others: list[Candidate], weights: Weights) -> tupl
         found.append(f"It does little for {' and '.join(best.short_of)}; nothing on the list does all that was asked.")
     if others:
         against = [one.words for one in others[0].known if one.change < 0]
-        found += [f"Against {others[0].key.value}: {words}" for words in against[:2]]
+        found += [f"Against {others[0].title}: {words}" for words in against[:2]]
         ahead = _lead(best, others[0], weights)
         if ahead:
             found.append(f"Ahead of the next on {' and '.join(ahead)}.")
@@ -116,4 +120,4 @@ def _runner_up(possible: list[Candidate], weights: Weights) -> str:
     better = _lead(second, best, weights)
     tail = f" It is better on {' and '.join(better)}." if better else ""
     speaks = "".join(f" {one.words}" for one in second.known if one.change > 0)
-    return f"{second.key.value[0].upper()}{second.key.value[1:]}: {second.case}{speaks}{tail}"
+    return f"{second.title[0].upper()}{second.title[1:]}: {second.case}{speaks}{tail}"

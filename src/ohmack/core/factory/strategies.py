@@ -7,9 +7,9 @@ from collections.abc import Mapping
 from ohmack.core.document import Basis, Design, Intake
 from ohmack.core.document.design import Wish
 from ohmack.core.document.functions import Intervention, KeepAlive
-from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey, Weights
+from ohmack.core.factory.beside import ENOUGH, GOALS, beside, chosen_bass, for_what, way_of
 from ohmack.core.factory.evidence import (
     Evidence,
     adapted_digitally,
@@ -23,15 +23,13 @@ from ohmack.core.factory.strategy_marks import HALF_DAY_MIN, NO_BUDGET, Span, li
 from ohmack.core.factory.strategy_words import channel_words, signal_words, supply_words
 from ohmack.core.factory.way_acts import Kept, acts_of, needs_of, obstacle, rescued, with_kept
 from ohmack.core.record import record
-from ohmack.core.reference import read_toml
+from ohmack.core.wording import listed
 
 WORTH = {Fate.KEPT: 1.0, Fate.ADAPTED: 0.7, Fate.LOST: 0.0}
 ASKED, VITAL = 3.0, 5.0  # how much more a function counts that the customer asked for, or that the car needs
 CRITERIA = tuple(Weights.model_fields)
-GOALS = (Wish.BASS, Wish.CLARITY, Wish.SCREEN)  # what must come out; the other wishes say in what manner
 DIGITAL = 0.15  # how much less robust a way is whose music goes through a digital adapter, common practice
 CHOSEN_BASS = 0.6  # how well bass is served where a person put a subwoofer into the plan, whatever the way
-ENOUGH = 0.4  # a goal served less than this is missed
 
 
 @record
@@ -61,6 +59,13 @@ class Candidate:
     score: float = 0.0
     known: tuple[Evidence, ...] = ()  # what this car says for and against it
     below: str = ""  # why it stands below one with a lower mark
+    beside: tuple[StrategyKey, ...] = ()  # whose parts are fitted with it
+
+    @property
+    def title(self) -> str:
+        """What it is called, with what is fitted beside it."""
+        others = listed([str(way_of(other)["beside"]) for other in self.beside])
+        return f"{way_of(self.key).get('together', self.key.value)}, with {others}" if others else self.key.value
 
     @property
     def total(self) -> Span:
@@ -134,11 +139,6 @@ def _open_facts(design: Design, patterns: list[str]) -> tuple[str, ...]:
     return tuple(found)
 
 
-def chosen_bass(design: Design) -> bool:
-    """Whether a person put a powered subwoofer into the plan that no way laid: it goes with any of them."""
-    return any(sub.laid_by is None for sub in design.parts_of(PoweredSubwoofer))
-
-
 def _served(goals: list[float], manner: list[float]) -> float:
     """How far wishes are met: the worst goal counts as much as their mean, the manner a quarter."""
     goal = (sum(goals) / len(goals) + min(goals)) / 2
@@ -152,6 +152,7 @@ def judged_way(
     kept: Kept,
     of_car: tuple[Evidence, ...],
     ask: bool = True,
+    alone: bool = False,
 ) -> Candidate:
     """One way judged for this car and this customer.
 
@@ -162,28 +163,35 @@ def judged_way(
         kept: measures a person chose.
         of_car: what is known of this car.
         ask: whether the open facts it rests on are wanted too.
+        alone: whether nothing is fitted beside it.
 
     Returns:
-        the candidate with its marks, possible or not. Source: common practice.
+        the candidate with its marks, possible or not; with what is fitted beside it for the other wishes, where that
+        is not what takes it over the budget. Source: common practice.
     """
-    way = read_toml("strategies")["ways"][key.value]
+    way, others = way_of(key), () if alone else beside(design, key, taps)
+    ways = (way, *(way_of(other) for other in others))
     why_not = obstacle(design, key, taps)
     acts = rescued(design, with_kept(design, acts_of(design, key), kept)) if not why_not else ()
     ledger = judge_functions(design, acts)
-    needs = tuple(needs_of(design, key, ledger))
+    needs = tuple(dict.fromkeys(role for one in (key, *others) for role in needs_of(design, one, ledger)))
     interfaces = sum(KeepAlive.INTERFACE in i.keep_alive for i in acts)
     cost, minutes = spans(design, key, needs, acts)
-    if chosen_bass(design) and key is not StrategyKey.POWERED_SUB:  # it is fitted beside whatever way is gone
-        beside = read_toml("strategies")["ways"][StrategyKey.POWERED_SUB.value]["minutes"]
-        minutes = (minutes[0] + float(beside[0]), minutes[1] + float(beside[1]))
+    chosen = chosen_bass(design) and key is not StrategyKey.POWERED_SUB  # it is fitted beside whatever way is gone
+    for one in (*others, *([StrategyKey.POWERED_SUB] if chosen else [])):
+        took = way_of(one)["minutes"]
+        minutes = (minutes[0] + float(took[0]), minutes[1] + float(took[1]))
     labour = (minutes[0] / 60 * design.policy.labour_rate, minutes[1] / 60 * design.policy.labour_rate)
     known = tuple(one for one in of_car if key in one.ways) if not why_not else ()
     signal, quality = signal_words(design, key, taps)
-    serves_it = dict(way["serves"])
+    serves_it = {wish: max(float(one["serves"][wish]) for one in ways) for wish in way["serves"]}
+    serves_it |= {wish: float(way["serves"][wish]) for wish in serves_it if wish not in GOALS}
     if chosen_bass(design):
         serves_it[Wish.BASS.value] = max(float(serves_it[Wish.BASS.value]), CHOSEN_BASS)
     goals = [float(serves_it[w.value]) for w in design.intake.wishes if w in GOALS]
-    robust = max(0.0, float(way["robust"]) - (DIGITAL if key in adapted_digitally(design) else 0.0))
+    digital = DIGITAL if key in adapted_digitally(design) else 0.0
+    robust, whole = (min(float(one[name]) for one in ways) for name in ("robust", "whole"))
+    robust = max(0.0, robust - digital)
     serving = {**serves_it, Wish.RELIABLE.value: robust}
     manner = [float(serving[w.value]) for w in design.intake.wishes if w not in GOALS]
     serves = _served(goals or [float(serves_it[w.value]) for w in GOALS], manner)
@@ -192,7 +200,7 @@ def judged_way(
     marks = {
         "sound": serves * quality,
         **_functions_mark(design, ledger),
-        "reversible": max(0.0, float(way["whole"]) - 0.1 * sum(KeepAlive.BOARD in i.keep_alive for i in acts)),
+        "reversible": max(0.0, whole - 0.1 * sum(KeepAlive.BOARD in i.keep_alive for i in acts)),
         "cost": limit_mark((sum(cost) + sum(labour)) / 2, budget or NO_BUDGET),
         "time": limit_mark(sum(minutes) / 2, HALF_DAY_MIN),
         "robust": max(0.0, robust - 0.15 * interfaces - 0.03 * adapted),
@@ -200,9 +208,16 @@ def judged_way(
     marks = moved(marks, known)
     short_of = tuple(w.value for w in design.intake.wishes if w in GOALS and float(serves_it[w.value]) < ENOUGH)
     link = "risks_digital" if digital_link(design) else "risks_analogue"
+    over = budget is not None and cost[0] + labour[0] > budget
+    if over and others:
+        plainer = judged_way(design, key, taps, kept, of_car, ask, alone=True)
+        if not plainer.over_budget:
+            return plainer
     return Candidate(
         key,
-        str(way["plain"]),
+        " ".join(
+            (str(way["plain"]), *(f"With it {way_of(other)['beside']}, for {for_what(other)}." for other in others))
+        ),
         why_not,
         acts,
         ledger,
@@ -213,14 +228,15 @@ def judged_way(
         cost,
         minutes,
         labour,
-        float(way["whole"]) >= 0.75,
+        whole >= 0.75,
         str(way["case"]),
         (*(one.words for one in known if one.change < 0), *way.get(link, ()), *way["risks"]),
-        _open_facts(design, list(way["verify"])) if ask else (),
-        budget is not None and cost[0] + labour[0] > budget,
+        _open_facts(design, [pattern for one in ways for pattern in one["verify"]]) if ask else (),
+        over,
         short_of,
         {w.value: float(serving[w.value]) for w in design.intake.wishes},
         marks,
         weigh(marks, design.weights or usual_weights(design.intake)),
         known,
+        beside=others,
     )

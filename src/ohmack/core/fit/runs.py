@@ -33,6 +33,7 @@ from ohmack.core.fit.places import PROPORTIONS, ceiling_m
 from ohmack.core.physics.geometry import Point, run_length_m
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import LETTERS
 
 FACTORY_WIRE = Reading("Factory wire", "m", "length laid by the plan", lambda run: run.length_m)
 
@@ -280,11 +281,26 @@ def straight(
     return book.figure(figure_id, L95, plan, rise, slack, name=name)
 
 
+def _letters(design: Design) -> dict[str, str]:
+    """By cable, which of several equal drivers on one output it leads to, by the letters they have there."""
+    outputs: dict[tuple[str, int], list[SpeakerLink]] = {}
+    for link in design.links_of(SpeakerLink):
+        outputs.setdefault((link.from_id, link.channel), []).append(link)
+    names = {part.id: part.name for part in design.parts}
+    found = {}
+    for links in outputs.values():
+        called = [names.get(link.to_id) for link in links]
+        lettered = zip(links, called, LETTERS, strict=False)
+        found.update({link.id: letter for link, name, letter in lettered if name and called.count(name) > 1})
+    return found
+
+
 def lay_out(book: Book) -> dict[str, Run]:
     """Every link of the design as a run, by link id."""
-    runs = {}
+    runs, letters = {}, _letters(book.design)
     for link in book.design.links:
         (start_name, start), (end_name, end) = ends(book.design, link)
+        end_name = f"{end_name} {letters[link.id]}" if link.id in letters else end_name
         gap, points = None, None
         if plays_over_the_loom(book.design, link):
             # The loom's way is the works', nothing is cut; a figure nobody needs stays out of the book.

@@ -14,10 +14,10 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.figures.finding import set_to
-from ohmack.core.loads.wiring_judge import EVEN, LETTERS, OnChannel, WiringOption, best_wiring
+from ohmack.core.loads.wiring_judge import EVEN, OnChannel, WiringOption, best_wiring
 from ohmack.core.loads.wirings import AmplifierLoad, output_rows
 from ohmack.core.record import record
-from ohmack.core.wording import count, listed
+from ohmack.core.wording import LETTERS, count, listed
 
 MOST_SHOWN = 6
 

@@ -12,10 +12,9 @@ from ohmack.core.physics.grouped_wirings import MOST_COILS, grouped_wirings
 from ohmack.core.physics.nodal import OPEN_OHM
 from ohmack.core.physics.speaker_loads import Coil, Wiring, rated_power_w, structure_of, wirings
 from ohmack.core.record import record
-from ohmack.core.wording import amount, listed, trimmed
+from ohmack.core.wording import LETTERS, amount, listed, trimmed
 
 EVERY_WIRING = 6  # coils up to which every network is tried; beyond, drivers of a kind are wired alike
-LETTERS = "ABCDEFGHJKLMNPQR"
 IN_SERIES = "a tweeter in series bars the bass from what lies behind it: side by side only"
 EVEN = 1.2  # the fullest driver over the emptiest, each against its own rating: more is unequal; common practice
 

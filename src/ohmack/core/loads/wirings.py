@@ -23,7 +23,6 @@ from ohmack.core.loads.driven import (
 from ohmack.core.loads.line_parts import held_back
 from ohmack.core.loads.pads import padded
 from ohmack.core.loads.wiring_judge import (
-    LETTERS,
     Judge,
     OnChannel,
     WiringOption,
@@ -37,7 +36,7 @@ from ohmack.core.physics.grouped_wirings import MOST_COILS
 from ohmack.core.physics.speaker_loads import Wiring, power_voltage_v, rated_power_w
 from ohmack.core.record import record
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.wording import counted
+from ohmack.core.wording import LETTERS, counted
 
 NET_LOAD = Reading(
     "Net load", "ohm", "series adds, parallel is the reciprocal sum", lambda chosen: chosen.load_ohm, PHYSICS,

@@ -1,5 +1,5 @@
 """What one choice brings along: a pickup away from the plug is spliced, a part that moved is grounded where it is, a
-value that was typed in is read, a battery of another voltage rests at another one.
+driver goes with its box, a value that was typed in is read, a battery of another voltage rests at another one.
 """
 
 from __future__ import annotations
@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Iterator, Sequence
 
 from ohmack.core.document import Basis, Design
+from ohmack.core.document.boxed import boxed
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Verified
 from ohmack.core.document.grounding import ground_for
@@ -30,7 +31,7 @@ def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple
     paths = {edit.path for edit in edits}
     return (
         *_spliced(after, paths), *_grounded_here(design, after), *_read(after, paths),
-        *_as_the_system(design, after, paths), *_by_relay(design, after, paths),
+        *_as_the_system(design, after, paths), *_by_relay(design, after, paths), *_with_their_boxes(design, after),
     )  # fmt: skip
 
 
@@ -88,6 +89,24 @@ def _by_relay(design: Design, after: Design, paths: set[str]) -> Iterator[Edit]:
         if source is None or path in paths or now.get(source) == was.get(source):
             continue
         yield Edit(path=path, value=now[source].model_dump(mode="json"))
+
+
+def _with_their_boxes(design: Design, after: Design) -> Iterator[Edit]:
+    """A driver goes where its box goes, and takes it along where it is moved itself."""
+    was = {part.id: part.position for part in design.parts}
+    was_in = {sub.id: box.id for box, subs in boxed(design) for sub in subs}
+    for box, subs in boxed(after):
+        dragged = [s.position for s in subs if was_in.get(s.id) == box.id and s.position not in (None, was[s.id])]
+        box_moved = box.position != was.get(box.id)
+        place = dragged[0] if dragged and not box_moved else box.position
+        if place is None:
+            continue
+        if place != box.position:
+            yield Edit(path=at(box, lambda it: it.position), value=place.model_dump())
+        for sub in subs:
+            stays = was_in.get(sub.id) == box.id and not box_moved and not dragged
+            if not stays and sub.position not in (None, place):
+                yield Edit(path=at(sub, lambda it: it.position), value=place.model_dump())
 
 
 def _grounded_here(design: Design, after: Design) -> Iterator[Edit]:

@@ -12,10 +12,10 @@ from ohmack.core.document.design import Keep, Wish
 from ohmack.core.document.part import PartBase, Phase
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.factory.beside import ENOUGH
 from ohmack.core.factory.earlier_work import work_range_min
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate
-from ohmack.core.factory.strategies import ENOUGH
 from ohmack.core.figures.figure import Book, Figure, Formula, reference
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.options import chosen_way, plain_words

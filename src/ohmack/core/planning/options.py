@@ -62,7 +62,7 @@ def _gone(mine: Vehicle, theirs: Vehicle) -> list[str]:
 
 
 def with_survey(design: Design, source: Design) -> Design:
-    """A design with the survey and the front page of another option of the job.
+    """A design with the survey, the front page and the customer's use of the car from another option of the job.
 
     Parameters:
         design: the option that takes them over; its parts, links, strategy and policy stay.
@@ -83,6 +83,7 @@ def with_survey(design: Design, source: Design) -> Design:
         [
             Edit(path="vehicle", value=source.vehicle.model_dump(mode="json")),
             Edit(path="intake", value=source.intake.model_dump(mode="json")),
+            Edit(path="use", value=source.use.model_dump(mode="json")),
         ],
     )
 

@@ -7,6 +7,7 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.part import Stands
+from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect_everything
 
@@ -22,7 +23,7 @@ def added(design: Design, tree: dict[str, Any], *, in_car: bool = False) -> tupl
     Returns:
         the edits.
     """
-    placed = place_part(design, {**tree, "stands": Stands.IN_THE_CAR.value} if in_car else tree)
+    placed = follow(design, place_part(design, {**tree, "stands": Stands.IN_THE_CAR.value} if in_car else tree))
     wired = connect_everything(apply_edits(design, placed))
     if not in_car:
         return (*placed, *wired)

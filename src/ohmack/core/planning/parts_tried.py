@@ -19,6 +19,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import BESIDE, Finding, Severity
+from ohmack.core.planning.laying import follow
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import built_for, place_part
 from ohmack.core.planning.strategy import ORDER, ROLE_KINDS, choose_part, filled
@@ -137,7 +138,8 @@ def completed(
     for role in sorted((r for r in way.needs if r in ROLE_KINDS), key=ORDER.index):
         found = None if filled(now, role) else choose_part(now, role, catalogue)
         if found is not None:
-            now = apply_edits(now, place_part(now, {k: v for k, v in found.items() if k not in ("id", "position")}))
+            tree = {k: v for k, v in found.items() if k not in ("id", "position")}
+            now = apply_edits(now, follow(now, place_part(now, tree)))
             beside.append(str(found["name"]))
     return apply_edits(now, connect_everything(now)), tuple(beside)
 

@@ -297,7 +297,7 @@ STEMS = {
 # What has readings, cables and checks of its own: two of one model get two names.
 TOLD_APART = (
     "amplifier", "plug-in amplifier", "powered subwoofer", "converter", "processor", "voltage converter",
-    "distribution block", "charging relay",
+    "distribution block", "charging relay", "box",
 )  # fmt: skip
 
 

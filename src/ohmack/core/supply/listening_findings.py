@@ -11,8 +11,10 @@ from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.use import Use
 from ohmack.core.document.vehicle import Battery, BatteryRole, FeedRole
+from ohmack.core.figures.figure import Book
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, watch
 from ohmack.core.reference import PRACTICE
+from ohmack.core.supply.engine_off import EngineOff, compute_engine_off
 from ohmack.core.supply.post_feeds import from_the_battery, radio_battery
 from ohmack.core.supply.second_battery import one_with_first
 from ohmack.core.wording import amount, hours
@@ -25,7 +27,7 @@ if TYPE_CHECKING:
 def starter_played(results: Results) -> Iterator[Draft]:
     """The amplifiers play from a leisure battery, what comes before them from the one that starts the engine."""
     design = results.design
-    off = results.engine_off if len(design.vehicle.supply.batteries) > 1 else None
+    off = _listening(results) if len(design.vehicle.supply.batteries) > 1 else None
     if off is None:
         return
     apart = [b for b in design.vehicle.supply.batteries if b not in one_with_first(design)]
@@ -40,7 +42,7 @@ def starter_played(results: Results) -> Iterator[Draft]:
     yield said(
         unit.id if unit is not None else at(design.vehicle.radio),
         f"{unit.name if unit is not None else design.vehicle.radio.name} still plays from {radio.name}",
-        f"{_lasts(results, radio)}: it takes the charge that has to start the engine. Its constant lead from"
+        f"{_lasts(off, design.use, radio)}: it takes the charge that has to start the engine. Its constant lead from"
         f" {plays.name}; its switched lead from there too, over a switch of its own, or the key keeps waking what else"
         " the car has.",
         _moved(design, unit, plays) if unit is not None
@@ -48,13 +50,17 @@ def starter_played(results: Results) -> Iterator[Draft]:
     )  # fmt: skip
 
 
-def _lasts(results: Results, battery: Battery) -> str:
+def _listening(results: Results) -> EngineOff | None:
+    """How long one may listen, in a book of its own: a rule files nothing."""
+    return compute_engine_off(Book(results.design), results.power, results.supplies, results.self_fed)
+
+
+def _lasts(off: EngineOff, use: Use, battery: Battery) -> str:
     """For how long a battery plays, in words."""
-    listening = results.engine_off.listening if results.engine_off is not None else ()
-    lasts_h = next((one.hours.value for one in listening if one.battery is battery), None)
+    lasts_h = next((one.hours.value for one in off.listening if one.battery is battery), None)
     if lasts_h is None:
         return "For how long is not known"
-    return f"After {hours(60 * lasts_h)} h {battery.name} is down to the {results.design.use.reserve_percent:g} % kept"
+    return f"After {hours(60 * lasts_h)} h {battery.name} is down to the {use.reserve_percent:g} % kept"
 
 
 def _moved(design: Design, unit: HeadUnit, battery: Battery) -> Remedy:
@@ -68,7 +74,7 @@ def _moved(design: Design, unit: HeadUnit, battery: Battery) -> Remedy:
 def listening_short(results: Results) -> Iterator[Draft]:
     """The customer wants to listen with the engine off for longer than a battery plays, or nobody knows."""
     wanted_h = results.design.use.listens_h
-    off = results.engine_off if wanted_h is not None else None
+    off = _listening(results) if wanted_h is not None else None
     for one in off.listening if off is not None else ():
         lasts_h, name = one.hours.value, one.battery.name
         if lasts_h is None:

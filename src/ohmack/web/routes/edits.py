@@ -276,7 +276,7 @@ def remove(request: Request, number: str, form: Form) -> Response:
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         path = text(form, "path")[:300]
         name = getattr(get(record.design, path), "name", "") or path.split("/")[-1]
-        return [Edit(op="remove", path=path)], f"{name} removed"
+        return follow(record.design, [Edit(op="remove", path=path)]), f"{name} removed"
 
     return perform(request, number, form, plan)
 

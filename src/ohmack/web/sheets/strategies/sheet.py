@@ -21,7 +21,7 @@ def say(page: Page) -> tuple[str, str]:
     possible = sum(c.possible for c in advice.ranked)
     if advice.best is None:
         return "Which system is it first?", "strategies follow from the factory system"
-    words = advice.best.key.value
+    words = advice.best.title
     if not page.design.intake.wishes and page.design.strategy is None:
         return "What does the customer want?", f"without a wish only cost, time and what stays count: {words}"
     chosen = page.design.strategy

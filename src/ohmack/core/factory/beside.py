@@ -1,0 +1,64 @@
+"""What is fitted beside a way, for a wish the way itself hardly serves."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from ohmack.core.document import Design
+from ohmack.core.document.design import Wish
+from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.parts import Driver, PoweredSubwoofer
+from ohmack.core.document.strategy import StrategyKey
+from ohmack.core.factory.pickup_places import Pickup
+from ohmack.core.factory.way_acts import obstacle
+from ohmack.core.reference import read_toml
+
+GOALS = (Wish.BASS, Wish.CLARITY, Wish.SCREEN)  # what must come out; the other wishes say in what manner
+ENOUGH = 0.4  # a goal served less than this is missed; common practice
+FOR_WISH = {Wish.CLARITY: StrategyKey.DRIVER_SWAP, Wish.BASS: StrategyKey.POWERED_SUB}
+FITTED = {StrategyKey.DRIVER_SWAP: Driver, StrategyKey.POWERED_SUB: PoweredSubwoofer}
+
+
+def way_of(key: StrategyKey) -> dict[str, Any]:
+    """What is on file of a way."""
+    found: dict[str, Any] = read_toml("strategies")["ways"][key.value]
+    return found
+
+
+def for_what(other: StrategyKey) -> str:
+    """The goal for which a way is fitted beside another, in words."""
+    return next(wish.value for wish, key in FOR_WISH.items() if key is other)
+
+
+def chosen_bass(design: Design) -> bool:
+    """Whether a person put a powered subwoofer into the plan that no way laid: it goes with any of them."""
+    return any(sub.laid_by is None for sub in design.parts_of(PoweredSubwoofer))
+
+
+def beside(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> tuple[StrategyKey, ...]:
+    """The ways whose parts go beside one, each for a goal the customer has and the way hardly serves.
+
+    Parameters:
+        design: the design.
+        key: the way.
+        taps: where the signal could be taken from.
+
+    Returns:
+        none where the way serves no goal by itself; new speakers with a subwoofer stand under the subwoofer. New
+        speakers alone bring little where a factory amplifier bends its sound to the old ones. Of the way that is
+        chosen only what the plan has.
+    """
+    serves = way_of(key)["serves"]
+    wished = [wish for wish in design.intake.wishes if wish in GOALS]
+    if key is StrategyKey.DRIVER_SWAP or not any(float(serves[wish.value]) >= ENOUGH for wish in wished):
+        return ()
+    there = {other for other, kind in FITTED.items() if any(isinstance(part, kind) for part in design.parts)}
+    return tuple(
+        other
+        for wish, other in FOR_WISH.items()
+        if wish in wished and float(serves[wish.value]) < ENOUGH and other is not key
+        and (design.strategy is not key or other in there)
+        and not (wish is Wish.BASS and chosen_bass(design))
+        and not (wish is Wish.CLARITY and factory_amplifier(design) is not None)
+        and not obstacle(design, other, taps)
+    )  # fmt: skip
