@@ -13,6 +13,7 @@ from ohmack.core.build.step_making import generated
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import PowerLink
+from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
@@ -20,7 +21,7 @@ from ohmack.core.evaluation.results import Results
 from ohmack.core.network.states import battery_resistance_ohm
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.remedies import edits_of
-from ohmack.core.planning.starting_points import new_vehicle
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.supply.dip_study import DipStudy
 from ohmack.core.supply.engine_off import Listening
@@ -209,7 +210,7 @@ def test_a_radio_is_fed_from_the_battery_that_plays_by_one_press() -> None:
     gone_a = 0.125 * rated_a * ((full_a + 1.5) / rated_a) ** 1.2 + 0.875 * (0.6 + 1.5)
     assert one.hours.value == pytest.approx(0.5 * 95.0 / gone_a)
     (short,) = [f for f in moved.findings if f.rule == "listening-short"]
-    assert short.title == "Leisure battery plays for 6.1 h with the engine off; 6.5 h are wanted"
+    assert short.title == f"Leisure battery plays for {one.hours.value:.1f} h with the engine off; 6.5 h are wanted"
     assert one.enough is not None
     assert one.enough.value is not None
     larger = {f"{SUPPLY}/batteries/camp/capacity_ah/value": one.enough.value}
@@ -219,6 +220,27 @@ def test_a_radio_is_fed_from_the_battery_that_plays_by_one_press() -> None:
         for answer in (before, moved)
     ]
     assert asleep[0] - asleep[1] == {f"{unit.name}, switched off"}
+
+
+def test_a_new_amplifier_is_fed_from_the_leisure_battery_once_it_is_known_how_that_is_charged() -> None:
+    """Until then from the first one, and told so; joined for nothing it is no supply."""
+    bare = new_design("t", new_vehicle("Oxbow", "Heron", 2013, Body.VAN, Hand.LEFT), demo_design(0).intake, Policy())
+    path, edits = add_to_survey(bare, "battery")
+    van, mono = apply_edits(bare, edits), next(tree for tree in catalogue() if tree["name"] == "Tessel M300")
+    leisure = path.rpartition("/")[2]
+    for charged, source in (
+        (None, "battery"),
+        ("not at all", "battery"),
+        ("relay", leisure),
+        ("DC-DC charger", leisure),
+    ):
+        known = changed(van, {f"{SUPPLY}/split_charging/value": charged})
+        design = apply_edits(known, added(known, mono))
+        (run,) = design.links_of(PowerLink)
+        assert run.from_id == source, charged
+        told = [f for f in evaluate(design).findings if f.rule == "second-battery" and f.about == run.id]
+        assert bool(told) == (source == "battery")
+        assert run.engine_space == (source == "battery")
 
 
 def playing(answer: Evaluation) -> tuple[Listening, ...]:

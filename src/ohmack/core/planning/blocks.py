@@ -8,13 +8,19 @@ from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import DistributionBlock, VoltageConverter
-from ohmack.core.document.vehicle import Battery
+from ohmack.core.document.vehicle import Battery, BatteryRole, SplitCharging
+from ohmack.core.supply.second_battery import charged_by
 
 
 def source_of_12_v(design: Design) -> Battery | VoltageConverter:
-    """What 12 V parts are fed from: the first battery, or where that holds more the converter, once there is one."""
-    converter = next(design.parts_of(VoltageConverter), None) if design.vehicle.above_12_v else None
-    return converter or design.vehicle.supply.batteries[0]
+    """What 12 V parts are fed from: the first battery, or where that holds more the converter, once there is one; the
+    leisure battery where it is known how that is charged.
+    """
+    first, *others = design.vehicle.supply.batteries
+    if design.vehicle.above_12_v:
+        return next(design.parts_of(VoltageConverter), first)
+    charged = (b for b in others if charged_by(design, b) not in (None, SplitCharging.NONE))
+    return next((b for b in charged if b.role is BatteryRole.LEISURE), first)
 
 
 def onto_the_converter(design: Design) -> tuple[Edit, ...]:
