@@ -215,6 +215,13 @@ def test_a_radio_is_fed_from_the_battery_that_plays_by_one_press() -> None:
     assert one.enough.value is not None
     larger = {f"{SUPPLY}/batteries/camp/capacity_ah/value": one.enough.value}
     assert playing(evaluate(changed(moved.design, larger)))[0].hours.value == pytest.approx(6.5, rel=1e-6)
+    gone = Edit(op="remove", path=f"{SUPPLY}/batteries/camp")
+    back = Edit(op="add", path=f"{SUPPLY}/batteries", value=design.vehicle.supply.batteries[1].model_dump(mode="json"))
+    power = Edit(op="add", path="links", value=next(design.links_of(PowerLink)).model_dump(mode="json"))
+    again = evaluate(apply_edits(moved.design, [gone, back, power]))
+    (said,) = [f for f in again.findings if f.rule == "starter-played"]
+    assert said.remedy is not None
+    assert said.remedy.edits, "the feed at the post of a battery that went is not that of the new one"
     asleep = [
         {term.name for term in answer.results.parked.asleep} if answer.results.parked else set()
         for answer in (before, moved)

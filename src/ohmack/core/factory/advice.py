@@ -7,12 +7,12 @@ from dataclasses import replace
 
 from ohmack.core.document import Design
 from ohmack.core.document.strategy import StrategyKey, Weights
-from ohmack.core.factory.beside import for_what, way_of
+from ohmack.core.factory.beside import for_what
 from ohmack.core.factory.evidence import evidence
 from ohmack.core.factory.functions import Fate
 from ohmack.core.factory.pickup_places import pickups
 from ohmack.core.factory.strategies import CRITERIA, Candidate, judged_way, usual_weights
-from ohmack.core.factory.way_acts import kept_by_choice
+from ohmack.core.factory.way_acts import kept_by_choice, way_of
 from ohmack.core.record import record
 
 

@@ -2,27 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any
-
 from ohmack.core.document import Design
 from ohmack.core.document.design import Wish
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.parts import Driver, PoweredSubwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.factory.pickup_places import Pickup
-from ohmack.core.factory.way_acts import obstacle
-from ohmack.core.reference import read_toml
+from ohmack.core.factory.way_acts import obstacle, way_of
 
 GOALS = (Wish.BASS, Wish.CLARITY, Wish.SCREEN)  # what must come out; the other wishes say in what manner
 ENOUGH = 0.4  # a goal served less than this is missed; common practice
 FOR_WISH = {Wish.CLARITY: StrategyKey.DRIVER_SWAP, Wish.BASS: StrategyKey.POWERED_SUB}
 FITTED = {StrategyKey.DRIVER_SWAP: Driver, StrategyKey.POWERED_SUB: PoweredSubwoofer}
-
-
-def way_of(key: StrategyKey) -> dict[str, Any]:
-    """What is on file of a way."""
-    found: dict[str, Any] = read_toml("strategies")["ways"][key.value]
-    return found
 
 
 def for_what(other: StrategyKey) -> str:

@@ -9,7 +9,7 @@ from ohmack.core.document.design import Wish
 from ohmack.core.document.functions import Intervention, KeepAlive
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey, Weights
-from ohmack.core.factory.beside import ENOUGH, GOALS, beside, chosen_bass, for_what, way_of
+from ohmack.core.factory.beside import ENOUGH, GOALS, beside, chosen_bass, for_what
 from ohmack.core.factory.evidence import (
     Evidence,
     adapted_digitally,
@@ -21,7 +21,7 @@ from ohmack.core.factory.graph import about
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.factory.strategy_marks import HALF_DAY_MIN, NO_BUDGET, Span, limit_mark, moved, spans, weigh
 from ohmack.core.factory.strategy_words import channel_words, signal_words, supply_words
-from ohmack.core.factory.way_acts import Kept, acts_of, needs_of, obstacle, rescued, with_kept
+from ohmack.core.factory.way_acts import Kept, acts_of, needs_of, obstacle, rescued, way_of, with_kept
 from ohmack.core.record import record
 from ohmack.core.wording import listed
 

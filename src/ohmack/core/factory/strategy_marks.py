@@ -9,6 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.functions import Intervention
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.factory.evidence import USUAL_CHANNELS, Evidence, pairs_driven
+from ohmack.core.factory.way_acts import way_of
 from ohmack.core.reference import read_toml
 
 NO_BUDGET, HALF_DAY_MIN = 900.0, 240.0  # what cost and time are held against where nothing is said
@@ -65,7 +66,7 @@ def spans(
     Source: common practice.
     """
     prices = read_toml("strategies")["roles"]["price"]
-    minutes = [float(m) for m in read_toml("strategies")["ways"][key.value]["minutes"]]
+    minutes = [float(m) for m in way_of(key)["minutes"]]
     measures = [read_toml("functions")["measures"][m.value] for i in acts for m in i.keep_alive]
     bare = [m for m in measures if not m["part"]]  # done without a part of its own
     parts = [sum(float(prices[n][i]) for n in needs) + sum(float(m["price"][i]) for m in bare) for i in (0, 1)]

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterator, Mapping
+from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Tier
@@ -16,6 +17,12 @@ from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge
 from ohmack.core.factory.graph import about
 from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.reference import read_toml
+
+
+def way_of(key: StrategyKey) -> dict[str, Any]:
+    """What is on file of a way."""
+    found: dict[str, Any] = read_toml("strategies")["ways"][key.value]
+    return found
 
 
 def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
@@ -125,8 +132,7 @@ def with_kept(design: Design, acts: tuple[Intervention, ...], kept: Kept) -> tup
 
 def needs_of(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> Iterator[str]:
     """The parts a strategy needs: its own, and what the functions it touches live on by."""
-    roles = read_toml("strategies")["ways"][key.value]["needs"]
-    assert isinstance(roles, list)
+    roles = way_of(key)["needs"]
     digital = digital_link(design)
     for role in roles:
         if role == "plug adapter" and not design.vehicle.has_known_plug:

@@ -19,14 +19,13 @@ from ohmack.core.factory.advice import advise
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven, room_for_amplifier
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.factory.strategy_words import does_for_all, line_pairs_wanted
-from ohmack.core.factory.way_acts import kept_by_choice
+from ohmack.core.factory.way_acts import kept_by_choice, way_of
 from ohmack.core.fit.built_to_space import goes_in
 from ohmack.core.loads.nominals import nominal_of
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.planning.starting_points import board_of, place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
-from ohmack.core.reference import read_toml
 from ohmack.core.supply.study import fuse_family
 from ohmack.core.wording import listed
 
@@ -238,7 +237,7 @@ def _former_roles(design: Design) -> set[str]:
     ways = {p.laid_by for p in design.parts if p.laid_by} | ({design.strategy} if design.strategy else set())
     former = {_role_of(p) for p in design.parts if p.laid_by}
     for way in ways:
-        former |= set(read_toml("strategies")["ways"][way.value]["needs"])
+        former |= set(way_of(way)["needs"])
     return former - {""}
 
 

@@ -67,7 +67,8 @@ def from_the_battery(
     battery = battery or first
     post_id = "feed-post" if battery is first else f"feed-{battery.id}"[:LONGEST]
     taken = {name for ids in design.ids().values() for name in ids}
-    at_post = next((feed for feed in design.vehicle.feeds if feed.id == post_id), None)
+    mine = (feed for feed in design.vehicle.feeds if feed.id.startswith(post_id))  # one of a battery that went is not
+    at_post = next((feed for feed in mine if battery_of(design, feed) is battery), None)
     if at_post is not None and link is not None and link.from_id == at_post.id:
         return Remedy("Look at the feed", path=at(at_post, lambda it: it.limit_a))
     if design.vehicle.above_12_v:  # its posts are no supply for a part of 12 V

@@ -19,7 +19,7 @@ def say(page: Page) -> tuple[str, str]:
     if energy is None and page.evaluation.results.power_tree:
         return "What hangs on factory feeds is not reckoned", "a power run of its own is what gets charged for"
     if energy is None:
-        return "Nothing draws from the battery yet", "an amplifier with a power run is what gets charged for"
+        return "Nothing new draws from the battery yet", "an amplifier with a power run is what gets charged for"
     if energy.lacks:
         return "What a drive does to the battery is not judged", f"not known: {energy.lacks}"
     small = f"{use.trip.value}, music at {amount(use.programme_percent, 'percent')} of full power on average"
