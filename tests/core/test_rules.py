@@ -1026,6 +1026,10 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         [put("links/speaker-sub/wire/size", "18 AWG"), fact("links/speaker-sub/tape_length_m", 4.0)],
     ),
     "stays-awake": (Severity.STOP, [put("parts/converter/senses_audio", False)]),
+    "lines-idle": (
+        Severity.NOTE,
+        [put(f"{V}/radio/tier/value", "aftermarket radio"), fact(f"{V}/radio/line_pairs", 3)],
+    ),
     "adapter-missing": (Severity.STOP, [remove("parts/adapter")]),
     "caution-licensed": (Severity.NOTE, []),
     "caution-negative-first": (Severity.NOTE, []),

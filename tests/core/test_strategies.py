@@ -10,10 +10,10 @@ from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.factory import Tier
+from ohmack.core.document.factory import ChannelPlace, Tier
 from ohmack.core.document.functions import KeepAlive
-from ohmack.core.document.links import LineLink, TapLink
-from ohmack.core.document.parts import Driver
+from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
+from ohmack.core.document.parts import Converter, Driver
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
@@ -25,9 +25,10 @@ from ohmack.core.factory.strategies import CRITERIA, Candidate
 from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.factory import modules_for
+from ohmack.core.planning.role_parts import ROLE_KINDS, filled
 from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets, main_source, sets_to_add
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
-from ohmack.core.planning.strategy import ROLE_KINDS, filled, lay_strategy
+from ohmack.core.planning.strategy import lay_strategy, priced
 from ohmack.core.reference import read_toml
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
@@ -143,6 +144,60 @@ def test_a_wish_a_way_hardly_serves_is_served_beside_it() -> None:
     assert way(laid, both.key).title == both.title
     out = [Edit(op="remove", path=f"parts/{part.id}") for part in laid.parts if part.kind == "driver"]
     assert way(apply_edits(laid, out), both.key).short_of == ("clarity",)
+
+
+def test_line_outputs_need_no_converter_and_no_opened_plug() -> None:
+    """Common practice, no source: the line outputs of a radio go straight into the amplifier. Until somebody has
+    counted them its speaker outputs are the signal, over a converter; where there are none they stay it.
+    """
+    unknown = car(Tier.AFTERMARKET, Wish.BASS)
+    lines = apply_edits(unknown, [Edit(path="vehicle/radio/line_pairs/value", value=3)])
+    none = apply_edits(unknown, [Edit(path="vehicle/radio/line_pairs/value", value=0)])
+    for key in (StrategyKey.RADIO_PICKUP, StrategyKey.POWERED_SUB, StrategyKey.DOORS_AMPLIFIED):
+        for design, signal in ((unknown, "speaker outputs"), (lines, "line outputs"), (none, "speaker outputs")):
+            found = way(design, key)
+            assert found.signal.startswith(f"Radio, {signal}")
+            assert ("plug adapter" in found.needs) is (design is not lines)
+            laid = apply_edits(design, lay_strategy(design, key.value, catalogue()).edits)
+            assert any(laid.links_of(LineLink)) is (design is lines or key is StrategyKey.RADIO_PICKUP)
+            assert any(laid.links_of(TapLink)) is (design is not lines)
+            assert any(laid.parts_of(Converter)) is (design is not lines and key is StrategyKey.RADIO_PICKUP)
+            assert "no signal" not in " ".join(f.title for f in evaluate(laid).findings)
+    assert way(lines, StrategyKey.RADIO_PICKUP).cost < way(none, StrategyKey.RADIO_PICKUP).cost
+    later = apply_edits(unknown, lay_strategy(unknown, StrategyKey.RADIO_PICKUP.value, catalogue()).edits)
+    later = apply_edits(later, [Edit(path="vehicle/radio/line_pairs/value", value=3)])
+    (told,) = [f for f in evaluate(later).findings if f.rule == "lines-idle"]
+    assert told.remedy is not None
+    assert not any(apply_edits(later, told.remedy.edits).parts_of(Converter))
+    again = apply_edits(later, lay_strategy(later, StrategyKey.RADIO_PICKUP.value, catalogue()).edits)
+    assert {k.from_id for k in again.links_of(LineLink)} == {"radio"}
+
+
+def test_new_speakers_get_an_amplifier_that_suits_them() -> None:
+    """Channels that give what the speakers take, straight from the radio's pairs of their end of the car; through a
+    converter where no amplifier of the shop takes speaker level; behind a factory amplifier the way is barred.
+    """
+    key, design = StrategyKey.DOORS_AMPLIFIED.value, car(Tier.PLAIN, Wish.CLARITY)
+    trees = list(catalogue())
+    laid = apply_edits(design, lay_strategy(design, key, trees).edits)
+    (amplifier,), (driver,) = laid.parts_of(Amplifier), laid.parts_of(Driver)
+    assert (amplifier.takes_speaker_level, any(laid.parts_of(Converter))) == (True, False)
+    (rated_w,) = [r.power_w for r in amplifier.ratings if r.load_ohm == driver.impedance_ohm]
+    assert laid.policy.match_low <= rated_w / driver.power_rms_w <= laid.policy.match_high
+    (tap,) = laid.links_of(TapLink)
+    places = {c.place for c in laid.vehicle.radio.channels if c.id in tap.from_ids}
+    assert places == {ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT}
+    assert {k.to_id for k in laid.links_of(SpeakerLink)} == set(driver.at_ids) == {"spk-fl", "spk-fr"}
+    assert "converter" not in {row.role for row in priced(design, way(design, StrategyKey.DOORS_AMPLIFIED), trees)}
+    deaf = [tree for tree in trees if tree["kind"] != "amplifier" or "speaker_level_high_v" not in tree]
+    through = apply_edits(design, lay_strategy(design, key, deaf).edits)
+    assert {k.from_id for k in through.links_of(LineLink)} == {c.id for c in through.parts_of(Converter)} != set()
+    assert not [f for f in evaluate(through).findings if f.severity is Severity.STOP]
+    mono = [tree for tree in trees if tree["kind"] == "amplifier" and tree.get("channel_count", 1) == 1]
+    before = apply_edits(design, place_part(design, mono[0]))
+    assert len(list(apply_edits(before, lay_strategy(before, key, trees).edits).parts_of(Amplifier))) == 2
+    barred = way(car(Tier.AMPLIFIED, Wish.CLARITY), StrategyKey.DOORS_AMPLIFIED)
+    assert (barred.possible, "factory amplifier" in barred.why_not) == (False, True)
 
 
 def test_wishes_budget_and_functions_steer_the_advice() -> None:

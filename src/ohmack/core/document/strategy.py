@@ -20,6 +20,7 @@ class StrategyKey(StrEnum):
     REPLACE_AMPLIFIER = "plug-in amplifier in place of the factory one"
     POWERED_SUB = "powered subwoofer"
     DRIVER_SWAP = "new speakers on factory power"
+    DOORS_AMPLIFIED = "new speakers on an amplifier of their own"
     NEW_RADIO = "new radio alone"
     SCREEN_ON_TOP = "factory radio hidden, a screen on its input"
 

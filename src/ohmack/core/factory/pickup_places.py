@@ -4,11 +4,12 @@ from __future__ import annotations
 
 from typing import Any
 
-from ohmack.core.document.factory import Level, Module, Tier
+from ohmack.core.document.factory import Level, Module, Radio, Tier
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.figures.figure import Book, Figure, Reading, Term
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
+from ohmack.core.wording import amount
 
 PICKUP = Reading(
     "Best signal pickup", "", "cleanest full-range place first, then level, then what must be summed",
@@ -57,6 +58,22 @@ def _module_pickup(module: Module) -> Pickup:
     return Pickup(module.id, module.name, True, bad, "up to 40 V", "; ".join(words))
 
 
+def plays_from_lines(radio: Radio) -> bool:
+    """Whether line outputs of the radio that stays are on file, which an amplifier is best played from."""
+    return radio.tier.value is Tier.AFTERMARKET and bool(radio.line_pairs.value)
+
+
+def _lines_of(radio: Radio) -> list[Pickup]:
+    """The line outputs of a radio that was fitted later: best where it has some, worth a look where nobody counted."""
+    pairs, line_v = radio.line_pairs.value, radio.line_v.value
+    level = amount(line_v, "v") if line_v else "2 to 5 V"
+    if pairs:
+        return [Pickup("radio", "Radio, line outputs", True, 0, level, "made for it: full range, flat, clean")]
+    if pairs is None:
+        return [Pickup("radio", "Radio, line outputs", True, 5, level, "the best of all, if it has any: count them")]
+    return []
+
+
 def pickups(vehicle: Vehicle) -> tuple[Pickup, ...]:
     """Every place a signal could be picked up in a car, the best first.
 
@@ -76,9 +93,7 @@ def pickups(vehicle: Vehicle) -> tuple[Pickup, ...]:
     elif tier is Tier.RING:
         found.append(Pickup("radio", "Radio", False, 80, "", "the audio leaves over a digital or optical ring"))
     elif tier is Tier.AFTERMARKET:
-        found.append(
-            Pickup("radio", "Radio, line outputs", True, 0, "2 to 5 V", "made for it: full range, flat, clean")
-        )
+        found += _lines_of(vehicle.radio)
         found.append(
             Pickup("radio", "Radio, speaker outputs", True, 4, "about 9 V", "full range; settings of the radio apply")
         )
@@ -100,6 +115,9 @@ def compute_pickup(book: Book) -> Figure:
     vehicle = book.design.vehicle
     tier = book.fact(vehicle.radio, lambda it: it.tier, "factory system")
     traits: list[Term] = []
+    if tier.value is Tier.AFTERMARKET:
+        pairs = book.fact(vehicle.radio, lambda it: it.line_pairs, "line output pairs")
+        traits += [pairs] if pairs.value is not None else []
     for module in vehicle.modules:
         if module.amplifies:
             said = (

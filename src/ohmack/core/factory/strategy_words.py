@@ -14,6 +14,7 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import FeedRole
 from ohmack.core.factory.evidence import active_words, pairs_driven
 from ohmack.core.factory.pickup_places import Pickup
+from ohmack.core.factory.way_acts import AT_THE_RADIO
 from ohmack.core.loads.corners import joined_in_corners
 from ohmack.core.supply.feed_taps import feed_refuses
 from ohmack.core.supply.own_runs import feeds_of_the_old
@@ -62,6 +63,8 @@ def channel_words(design: Design, key: StrategyKey) -> str:
     radio = next(design.parts_of(HeadUnit), None)
     if key in (StrategyKey.RADIO_PICKUP, StrategyKey.AFTER_AMPLIFIER, StrategyKey.POWERED_SUB):
         return "one summed pair is enough for a subwoofer; fade stays with the factory system"
+    if key is StrategyKey.DOORS_AMPLIFIED:
+        return "a channel for each new speaker; the others stay on the radio, which fades between them"
     if key is StrategyKey.SCREEN_ON_TOP:
         return "the factory amplifier and its speakers as they are, through the old radio"
     if key is StrategyKey.RADIO_BYPASS and (active := active_words(design)):
@@ -108,7 +111,7 @@ def signal_words(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> 
     """(where the signal comes from and what it is like, its quality from 0 to 1)."""
     radio_id = design.vehicle.radio.id
     pool: list[Pickup] = []
-    if key in (StrategyKey.RADIO_PICKUP, StrategyKey.POWERED_SUB):
+    if key in AT_THE_RADIO:
         pool = [t for t in taps if t.source_id == radio_id and t.usable] or (
             [t for t in taps if t.usable] if key is StrategyKey.POWERED_SUB else []
         )

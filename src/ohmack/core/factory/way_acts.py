@@ -6,6 +6,7 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.interventions import factory_amplifier
@@ -15,7 +16,7 @@ from ohmack.core.factory.evidence import digital_link, room_for_amplifier, split
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge_functions
 from ohmack.core.factory.graph import about
-from ohmack.core.factory.pickup_places import Pickup
+from ohmack.core.factory.pickup_places import Pickup, plays_from_lines
 from ohmack.core.reference import read_toml
 
 
@@ -23,6 +24,15 @@ def way_of(key: StrategyKey) -> dict[str, Any]:
     """What is on file of a way."""
     found: dict[str, Any] = read_toml("strategies")["ways"][key.value]
     return found
+
+
+# Ways that take their music from the radio that stays.
+AT_THE_RADIO = (StrategyKey.RADIO_PICKUP, StrategyKey.POWERED_SUB, StrategyKey.DOORS_AMPLIFIED)
+
+
+def straight_into(design: Design) -> bool:
+    """Whether an amplifier of the plan that could drive a pair of doors takes the radio's speaker level as it is."""
+    return any(a.takes_speaker_level and a.channels > 1 and not a.plugs_in for a in design.parts_of(Amplifier))
 
 
 def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
@@ -43,7 +53,11 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
     ):
         return "there is no radio and nothing that drives speakers"
     match key:
-        case StrategyKey.RADIO_PICKUP | StrategyKey.POWERED_SUB if radio_tap is None or not radio_tap.usable:
+        case StrategyKey.DOORS_AMPLIFIED if amplifier is not None:
+            return "the factory amplifier drives them: play after it, or put one in its place"
+        case StrategyKey.RADIO_PICKUP | StrategyKey.POWERED_SUB | StrategyKey.DOORS_AMPLIFIED if (
+            radio_tap is None or not radio_tap.usable
+        ):
             if key is StrategyKey.POWERED_SUB and amplifier is not None and tier is not Tier.NONE:
                 return ""
             return radio_tap.words if radio_tap else "nothing to pick up at the radio"
@@ -133,8 +147,12 @@ def with_kept(design: Design, acts: tuple[Intervention, ...], kept: Kept) -> tup
 def needs_of(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> Iterator[str]:
     """The parts a strategy needs: its own, and what the functions it touches live on by."""
     roles = way_of(key)["needs"]
-    digital = digital_link(design)
+    digital, from_lines = digital_link(design), key in AT_THE_RADIO and plays_from_lines(design.vehicle.radio)
     for role in roles:
+        if role in ("converter", "plug adapter") and from_lines:
+            continue  # its line outputs go straight in, and none of its plugs is opened
+        if role == "converter" and key is StrategyKey.DOORS_AMPLIFIED and straight_into(design):
+            continue
         if role == "plug adapter" and not design.vehicle.has_known_plug:
             continue  # nobody makes one: its few wires are joined one by one
         if role == "plug-in amplifier" and key is StrategyKey.RADIO_BYPASS and room_for_amplifier(design) is not None:

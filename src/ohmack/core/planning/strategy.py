@@ -7,51 +7,21 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.design import Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import PowerLink
 from ohmack.core.document.part import Stands
-from ohmack.core.document.parts import Part, Subwoofer
+from ohmack.core.document.parts import Part
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.advice import advise
-from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven, room_for_amplifier
+from ohmack.core.factory.evidence import room_for_amplifier
 from ohmack.core.factory.strategies import Candidate
-from ohmack.core.factory.strategy_words import does_for_all, line_pairs_wanted
 from ohmack.core.factory.way_acts import kept_by_choice, way_of
-from ohmack.core.fit.built_to_space import goes_in
-from ohmack.core.loads.nominals import nominal_of
-from ohmack.core.physics.signal_chain import rms_from
-from ohmack.core.planning.starting_points import board_of, place_part
+from ohmack.core.planning.role_parts import ORDER, ROLE_KINDS, choose_part, filled
+from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
-from ohmack.core.supply.study import fuse_family
 from ohmack.core.wording import listed
-
-ROLE_KINDS = {  # (part kind, accessory category) that fills a role
-    "amplifier": ("amplifier", ""),
-    "subwoofer": ("subwoofer", ""),
-    "box": ("box", ""),
-    "converter": ("converter", ""),
-    "fuse holder": ("fuse holder", ""),
-    "radio": ("radio", ""),
-    "driver": ("driver", ""),
-    "wire kit": ("accessory", "consumables"),
-    "plug adapter": ("accessory", "adapter"),
-    "amplifier adapter": ("accessory", "amplifier adapter"),
-    "plug-in amplifier": ("plug-in amplifier", ""),
-    "line adapter": ("accessory", "line adapter"),
-    "processor": ("processor", ""),
-    "powered subwoofer": ("powered subwoofer", ""),
-    **{
-        name: ("accessory", name)
-        for name in ("interface", "aerial adapter", "digital aerial", "ring coupler", "extension loom", "shorting plug")
-    },
-}
-ORDER = tuple(ROLE_KINDS)
-PAIR = 2  # speakers, left and right
-FILLS = 0.85  # of a door's hole what goes into it on a ring that screws hold on; common practice
 
 
 def candidate(design: Design, key: str) -> Candidate:
@@ -66,90 +36,6 @@ def candidate(design: Design, key: str) -> Candidate:
     if not found.possible:
         raise UnknownName("strategy for this car", key, found.why_not)
     return found
-
-
-def filled(design: Design, role: str) -> bool:
-    """Whether a part of the design fills a role already."""
-    kind, category = ROLE_KINDS[role]
-    if role == "processor" and any(amplifier.processor for amplifier in design.parts_of(Amplifier)):
-        return True  # it has one inside
-    return any(p.kind == kind and (not category or getattr(p, "category", "") == category) for p in design.parts)
-
-
-def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
-    """Whether a catalogue part goes with what is there already."""
-    if role == "amplifier":
-        coils = [c.impedance_ohm for s in design.parts_of(Subwoofer) for c in s.coils]
-        return not coils or tree["lowest_load_ohm"] <= max(sum(coils), min(coils))
-    if role == "converter":
-        levels = [
-            rms_from(s.source_voltage_v.value, s.source_stated_as.value)
-            for s in design.vehicle.sources
-            if s.source_voltage_v.value
-        ]
-        return not levels or rms_from(tree["input_limit_v"], tree.get("input_stated_as", "rms")) >= max(levels)
-    if role == "powered subwoofer":
-        levels = [
-            rms_from(s.source_voltage_v.value, s.source_stated_as.value)
-            for s in design.vehicle.sources[:1]
-            if s.source_voltage_v.value
-        ]
-        return not levels or rms_from(tree["speaker_level_high_v"], tree.get("input_stated_as", "rms")) >= max(levels)
-    if role == "box" and (space := next(iter(design.vehicle.spaces), None)) is not None:
-        edges_m = tree.get("length_m") or 0.0, tree.get("width_m") or 0.0, tree.get("height_m") or 0.0
-        return board_of(tree) is not None or goes_in(design, space, edges_m) is not False
-    if role == "driver":
-        alone = tree.get("role") in ("coaxial", "full range")  # in the place of one speaker
-        return alone and (tree.get("pieces") or PAIR) >= PAIR
-    if role == "radio":
-        opening = design.vehicle.radio.opening_height_mm.value
-        return opening is None or tree.get("height_mm", 50.0) <= opening
-    return True
-
-
-def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
-    """Whether a part is what was wished for: a screen where one is wanted, line pairs enough for what is driven anew,
-    an amplifier for every pair it is to drive and for the speakers there are, speakers of the doors' size.
-    """
-    if role == "radio":
-        bypass = design.strategy is StrategyKey.RADIO_BYPASS
-        pairs = not bypass or (tree.get("line_pairs") or 0) >= line_pairs_wanted(design)
-        return pairs and (Wish.SCREEN not in design.intake.wishes or bool(tree.get("screen")))
-    if role == "driver":
-        holes_mm = [s.cut_out_mm.value for s in design.vehicle.speakers if s.in_door and not s.new_place]
-        hole_mm = max((mm for mm in holes_mm if mm is not None), default=None)
-        return hole_mm is None or FILLS * hole_mm <= tree.get("cut_out_mm", 0.0) <= hole_mm
-    if role == "fuse holder":  # a maxi blade does where nothing asks for a family; a regular one takes no thick wire
-        wanted = {fuse_family(design, link) for link in design.links_of(PowerLink) if link.fuse} or {"strip"}
-        return tree["family"] in (wanted | {"maxi"} if "strip" in wanted else wanted)
-    channels = tree.get("channel_count", 1) + tree.get("further_count", 0)
-    if role == "plug-in amplifier" and design.strategy is StrategyKey.REPLACE_AMPLIFIER:
-        return does_for_all(design, channels)
-    if role in ("plug-in amplifier", "amplifier") and design.strategy is StrategyKey.RADIO_BYPASS:
-        speakers = low_ohm_speakers(design)
-        reads = [s.dc_resistance_ohm.value or s.impedance_ohm.value or 0.0 for s in speakers]
-        permits = not reads or tree["lowest_load_ohm"] <= nominal_of(min(reads))
-        return bool(permits and channels >= min(pairs_driven(design), USUAL_CHANNELS))
-    return True
-
-
-def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) -> dict[str, Any] | None:
-    """The cheapest catalogue part that fills a role, goes with the car and is what was wished for.
-
-    Parameters:
-        design: the design.
-        role: one of ROLE_KINDS.
-        catalogue: part trees.
-
-    Returns:
-        the tree; where nothing suits the cheapest of its kind; None where the catalogue has none.
-    """
-    kind, category = ROLE_KINDS[role]
-    pool = [t for t in catalogue if t["kind"] == kind and (not category or t.get("category") == category)]
-    pool.sort(key=lambda t: (t.get("price") is None, t.get("price") or 0.0, t["name"]))
-    suited = [t for t in pool if _suits(design, role, t)]
-    wished = [t for t in suited if _as_wished(design, role, t)]
-    return next(iter(wished or suited or pool), None)
 
 
 @record
@@ -275,7 +161,11 @@ def priced(design: Design, chosen: Candidate, catalogue: Iterable[dict[str, Any]
         if own:
             rows += [PricedRole(role, part.name, part.price, True) for part in own]
             continue
+        if role == "converter" and filled(design, role):
+            continue  # the amplifier that is chosen does without
         tree = choose_part(design, role, trees)
+        if tree is not None and role in ("driver", "amplifier"):
+            design = apply_edits(design, place_part(design, tree))  # what is to go with it is chosen by it
         rows.append(PricedRole(role, tree["name"] if tree else "", tree.get("price") if tree else None, False))
     return tuple(rows)
 

@@ -12,8 +12,9 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Radio
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import LineLink, SpeakerLink
-from ohmack.core.document.parts import Accessory, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
+from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSubwoofer
+from ohmack.core.factory.pickup_places import plays_from_lines
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import PRACTICE
@@ -66,6 +67,25 @@ def line_pairs(results: Results) -> Iterator[Draft]:
                     _another_pair(beyond[0], has, {line.pair for line in lines}),
                 )
             yield from _enough_pairs(design, source, has, parts, names)
+
+
+@rule("lines-idle", "signal", PRACTICE)
+def lines_idle(results: Results) -> Iterator[Draft]:
+    """A converter is on the speaker outputs of a radio whose line outputs would do without it."""
+    design = results.design
+    radio = design.vehicle.radio
+    if not plays_from_lines(radio) or any(design.parts_of(HeadUnit)):
+        return
+    outputs = {channel.id for channel in radio.channels}
+    for tap in design.links_of(TapLink):
+        part = design.part(tap.to_id)
+        if isinstance(part, Converter) and part.kind != "processor" and not outputs.isdisjoint(tap.from_ids):
+            yield note(
+                part.id,
+                f"{part.name} could stay out: {radio.name} has {count(radio.line_pairs.value or 0, 'line pair')}",
+                "A line pair goes straight into the amplifier: one part, one feed, one ground and one stage less.",
+                None if part.in_car else Remedy("Take it out", (Edit(op="remove", path=at(part)),)),
+            )
 
 
 def _another_pair(line: LineLink, has: int, taken: set[int]) -> Remedy:

@@ -10,7 +10,8 @@ from ohmack.core.factory.advice import Advice, advise
 from ohmack.core.factory.function_edits import functions_for, promised_unjudged
 from ohmack.core.factory.functions import Fate
 from ohmack.core.factory.strategies import Candidate
-from ohmack.core.planning.strategy import ROLE_KINDS, PricedRole, filled, priced, total_price
+from ohmack.core.planning.role_parts import ROLE_KINDS, filled
+from ohmack.core.planning.strategy import PricedRole, priced, total_price
 from ohmack.core.wording import count, listed
 from ohmack.web.page import Page
 from ohmack.web.titles import title_of
