@@ -251,6 +251,33 @@ def test_leads_a_fresh_wire_replaces_are_not_left_bare_in_the_door() -> None:
     assert told
 
 
+def test_a_new_wire_into_a_door_comes_through_its_bellows_once() -> None:
+    """Common practice, no source: each door a cable of ours goes into has its way opened before the cable is laid, once
+    for a woofer and a tweeter of one door; over the car's own door wires nothing is opened.
+    """
+    design = demo_design(13)
+    fresh = {
+        speaker.id: link.id
+        for link in design.links_of(SpeakerLink)
+        for speaker in design.vehicle.speakers
+        if speaker.id == link.to_id and speaker.in_door and not link.factory_wire
+    }
+    steps = {step.id: step for step in generated(evaluate(design).results)}
+    assert {s.id for s in steps.values() if s.kind == "into-door"} == {f"into-{name}" for name in fresh} != set()
+    for name, link_id in fresh.items():
+        assert f"into-{name}" in steps[f"lay-{link_id}"].needs
+        assert f"off-{name}" in steps[f"into-{name}"].needs
+    (first, *others) = fresh
+    door = next(s for s in design.vehicle.speakers if s.id == first)
+    beside = Edit(path=f"vehicle/speakers/{others[0]}/position", value=door.position.model_dump(mode="json"))
+    one_door = {s.id: s for s in generated(evaluate(apply_edits(design, [beside])).results)}
+    shared = [s.id for s in one_door.values() if s.kind == "into-door"]
+    assert len(shared) == len(fresh) - 1
+    assert all(set(shared) & set(one_door[f"lay-{link_id}"].needs) for link_id in fresh.values())
+    old = [Edit(path=f"links/{link_id}/factory_wire", value=True) for link_id in fresh.values()]
+    assert not [s for s in generated(evaluate(apply_edits(design, old)).results) if s.kind == "into-door"]
+
+
 def plan_of(design: Design) -> Evaluation:
     return evaluate(design)
 

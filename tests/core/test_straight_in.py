@@ -4,6 +4,8 @@ Common practice, no source.
 
 from __future__ import annotations
 
+from math import log10
+
 import pytest
 
 from ohmack.core.document import Design, Intake
@@ -53,6 +55,23 @@ def test_straight_from_the_radio_by_what_it_drives() -> None:
     assert signal.way.converter is None
     # a radio of 9 V peak into the doors' amplifier: its high-level input starts where the rms of that is reached
     assert signal.figures["sensitivity"].value is not None
+
+
+@pytest.mark.parametrize(("speaker_low_v", "pad"), [(1.5, 5.0), (None, 20.0 / 6.0)], ids=["both ends", "one end"])
+def test_a_pad_before_the_line_stage_buys_no_silence(speaker_low_v: float | None, pad: float) -> None:
+    """The same amplifier fed speaker level, and line level that is as much less as the pad takes: the same signal over
+    noise (a divider in front of a noisy stage; textbook).
+    """
+    design = apply_edits(car(DOORS, FOUR), [Edit(path="parts/amp/speaker_level_low_v", value=speaker_low_v)])
+    (straight,) = evaluate(design).results.signals
+    arrives, (noise, snr) = straight.figures["arrives"].value, (straight.ladder.noise, straight.ladder.snr)
+    assert arrives is not None
+    assert noise is not None
+    assert snr is not None
+    assert noise.value == pytest.approx(-103.0 + 20 * log10(pad))
+    assert snr.value == pytest.approx(20 * log10(arrives / pad) + 103.0)
+    (stage,) = [s for s in straight.ladder.stages if s.name == "amplifier input"]
+    assert stage.noise_dbv == noise.value
 
 
 def test_a_converter_that_comes_later_goes_between() -> None:

@@ -33,6 +33,11 @@ SEAT = (
 )
 LONG_M = 1.0  # a run longer than this along the car lies under the sill trims
 OLD_LEADS = "At the speaker: its old leads folded back, each end insulated by itself; they may still be live"
+INTO_DOOR = (
+    "A plug in the pillar instead of bellows: a free cavity, or beside its pins; never through one that is used",
+    "Slack for the door wide open; clear of hinge, check strap and window",
+)
+SAME_DOOR_M = 0.5  # speakers on one side no farther apart along the car are in one door
 ASIDE = 0.25  # of the car's half width: farther out a run lies under a sill
 SILL = 0.85  # of it: there the sill trims are
 REAR = 0.6  # of the car's length: farther back it is the load space
@@ -157,6 +162,7 @@ def lay(book: StepBook) -> None:
     """Ways through the bulkhead, then every cable of its own from end to end."""
     _old_out(book)
     _open_ways(book)
+    into = _into_doors(book)
     ways = book.named("drill-", "through-")
     sizes = {row.link_id: row.size for row in book.results.wire_rows}
     had_leads = {s.id for s in book.design.vehicle.speakers if s.channel_id is not None and not s.new_place}
@@ -170,7 +176,8 @@ def lay(book: StepBook) -> None:
         thick = isinstance(link, PowerLink)
         kind, fresh = "lay-thick" if thick else "lay", isinstance(link, SpeakerLink) and not link.factory_wire
         mind = (OLD_LEADS,) if fresh and link.to_id in had_leads else ()
-        _lay(book, link.id, what, kind, run.length.value, middle, ways if thick else (), mind)
+        through = ways if thick else (into[link.to_id],) if fresh and link.to_id in into else ()
+        _lay(book, link.id, what, kind, run.length.value, middle, through, mind)
     for row in book.cables:
         knob = book.design.part(row.link_id) is not None
         what = f"{'Knob' if knob else row.size} cable from {row.start} to {row.end}"
@@ -179,6 +186,24 @@ def lay(book: StepBook) -> None:
         what = f"{feed.wire.value or 'Cable'} from {feed.battery.name} to {feed.part.name}, both poles"
         where = feed.part.position.point if feed.part.position is not None else None
         _lay(book, feed.part.id, what, "lay-thick", feed.length.value, where, ways)
+
+
+def _into_doors(book: StepBook) -> dict[str, str]:
+    """The step that opens the way into a door, by speaker on new wire there; speakers in one door share it."""
+    fresh = {k.to_id for k in book.links if isinstance(k, SpeakerLink) and not k.factory_wire}
+    doors = [s for s in book.design.vehicle.speakers if s.in_door and s.id in fresh]
+    found: dict[str, str] = {}
+    for door in doors:
+        same = (s for s in doors if s.id in found and s.side == door.side)
+        there = next((s for s in same if abs(s.position.x_m - door.position.x_m) < SAME_DOOR_M), None)
+        if there is not None:
+            found[door.id] = found[there.id]
+            continue
+        what = f"Into {door.name}: bellows off at the pillar, a pull wire through beside the loom"
+        needs, where = ("battery-off", *book.taken), door.position.point
+        book.add(f"into-{door.id}", Phase.LAY, what, "into-door", needs, where, INTO_DOOR)
+        found[door.id] = f"into-{door.id}"
+    return found
 
 
 def _old_out(book: StepBook) -> None:

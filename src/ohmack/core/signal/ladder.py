@@ -42,6 +42,10 @@ CLEAN_TO = Reading(
 NOISE = Formula(
     "Noise at the amplifier's input", "dbv", "10 log₁₀ Σ 10^(noise/10)", lambda *levels: noise_of_db(levels), PHYSICS
 )
+NOISE_BEFORE_PAD = Formula(
+    "Noise at the speaker-level input", "dbv", "noise of the line stage + 20 log₁₀(V_speaker / V_line)",
+    lambda noise, speaker_v, line_v: noise + db_from_voltage_ratio(speaker_v / line_v), PRACTICE,
+)  # fmt: skip
 SNR = Formula(
     "Signal over noise at the top volume", "db", "20 log₁₀ V_in − noise",
     lambda v, noise: dbv(v) - noise, PHYSICS,
@@ -182,9 +186,10 @@ def ladder_of(
         if most is None or not most.value:
             return Ladder()
         return Ladder((*stages, rungs.stage("subwoofer input", amplifier.id, arrives, ROOM, (most,))))
-    if most is not None:
-        stages.append(rungs.stage("amplifier input", amplifier.id, arrives, ROOM, (most,), amplifier.noise_dbv))
     noise, snr, usual = _noise(book, scope, way, arrives, volume)
+    own_dbv = amplifier.noise_dbv if way.line is not None or noise is None else noise.value
+    if most is not None:
+        stages.append(rungs.stage("amplifier input", amplifier.id, arrives, ROOM, (most,), own_dbv))
     full, clip = figures.get("full"), figures.get("clip")
     if load and full and clip and full.value and clip.value:
         reached = figures.get("reached") or full
@@ -223,9 +228,33 @@ def _noise(
     if not isinstance(part, Amplifier):
         return None, None, None
     levels = [book.part(part, lambda it: it.noise_dbv, "input noise", "dbv")]
+    if way.line is None:
+        noise = book.figure(f"{scope}/noise_dbv", NOISE_BEFORE_PAD, *levels, *_pad(book, part))
+        return _over_noise(book, scope, line, noise, volume)
     if way.converter is not None:
         levels.append(book.part(way.converter, lambda it: it.noise_dbv, "output noise", "dbv"))
-    noise = book.figure(f"{scope}/noise_dbv", NOISE, *levels)
+    return _over_noise(book, scope, line, book.figure(f"{scope}/noise_dbv", NOISE, *levels), volume)
+
+
+def _pad(book: Book, part: Amplifier) -> tuple[Term, Term]:
+    """What speaker level is padded down by before the line stage: its most sensitive setting on either input, the least
+    sensitive ones where the papers give that of the line input alone.
+    """
+    if part.speaker_level_low_v is None:
+        return (
+            book.part(part, lambda it: it.speaker_level_high_v, "speaker-level input takes up to", "v"),
+            book.part(part, lambda it: it.sensitivity_high_v, "line input, least sensitive", "v"),
+        )
+    return (
+        book.part(part, lambda it: it.speaker_level_low_v, "speaker-level input, most sensitive", "v"),
+        book.part(part, lambda it: it.sensitivity_low_v, "line input, most sensitive", "v"),
+    )
+
+
+def _over_noise(
+    book: Book, scope: str, line: Figure, noise: Figure, volume: Volume | None
+) -> tuple[Figure, Figure, Figure | None]:
+    """(noise, signal over it at the top, at the usual step)."""
     snr = book.figure(f"{scope}/snr_db", SNR, line, noise)
     under = volume.under if volume else None
     radio = book.design.vehicle.radio
