@@ -19,10 +19,11 @@ from ohmack.core.physics.odds import boundaries, entropy_bits, gain_bits, normal
 from ohmack.core.planning.proving import Read, take_reading
 from ohmack.core.prove import finder as finder_module
 from ohmack.core.prove.candidates import candidates
-from ohmack.core.prove.car import Setting
+from ohmack.core.prove.car import LEAD, Setting
 from ohmack.core.prove.evidence import evidence_of
 from ohmack.core.prove.finder import OF_SIZE, Finder, Search
 from ohmack.core.prove.free_probing import free_check, free_id, points_of
+from ohmack.core.prove.ohms import pair_ohm
 from ohmack.core.prove.probes import Ask, Probe, Quantity, take
 from ohmack.core.prove.symptoms import symptoms_of
 from ohmack.core.prove.windows import Windows, meter_sigma
@@ -210,6 +211,32 @@ def test_a_wild_reading_does_not_decide(estate: Design) -> None:
     assert finder.search(odd, [Symptom.NO_POWER]).suspects[0].faults[0].fault.kind is FaultKind.BLOWN_FUSE
 
 
+def test_half_the_ohms_are_no_open_lead(estate: Design) -> None:
+    """A number is no lead that is off and no open coil: those show no connection. Half of what was planned across the
+    pair is a burnt coil or something else on the leads, and the driver by itself tells which (common practice).
+    """
+    results = evaluate(estate).results
+    (output,) = [o for o in results.car.outputs if o.out_v is not None]
+    half_ohm = pair_ohm(output.parts) / 2
+    pair = ProofReading(id="a", check="dead/pair/amp", value=half_ohm)
+    suspects = results.finder.search([pair], []).suspects
+    said = {s.faults[0].fault.kind: s.odds for s in suspects if len(s.faults) == 1}
+    open_ones = [said.get(kind, 0.0) for kind in (FaultKind.PAIR_OPEN, FaultKind.COIL_OPEN)]
+    assert max(open_ones) < 0.05 < said[FaultKind.PAIR_SHARED]
+    coils = [p for p in output.parts if p.name != LEAD]
+    whole = [
+        ProofReading(id=f"c{n}", check=f"find/coil/{output.scope}/{coil.name}", value=coil.impedance_ohm.real)
+        for n, coil in enumerate(coils)
+    ]
+    assert {r.check for r in whole} <= {c.id for c in results.finder.checks}
+    found = results.finder.search([pair, *whole], []).suspects[0]
+    assert found.faults[0].fault.kind is FaultKind.PAIR_SHARED
+    burnt = whole[0].model_copy(update={"value": (whole[0].value or 0.0) / 2})
+    assert results.finder.search([burnt], []).suspects[0].faults[0].fault.kind is FaultKind.COIL_SHORTED
+    nothing = ProofReading(id="a", check="dead/pair/amp", over=True)
+    assert results.finder.search([nothing], []).suspects[0].faults[0].fault.kind is FaultKind.PAIR_OPEN
+
+
 def test_what_was_read_before_a_mend_is_no_evidence(estate: Design) -> None:
     first = {"id": "a", "check": "live/whine", "passed": False}
     second = {"id": "b", "check": "live/whine", "passed": True}
@@ -288,7 +315,7 @@ def test_with_the_fuse_out_only_what_can_be_read_then_is_proposed(estate: Design
     search = evaluate(apply_edits(estate, bad)).results.search
     assert search.unpowered
     assert search.suspects[0].words == "a bad ground: Stud, left rear corner, for Tessel M500"
-    assert [p.check.id for p in search.proposals][:2] == ["find/ohms/ground-amp/end", "find/ohms/ground-amp/run"]
+    assert search.proposals[0].check.id == "find/ohms/ground-amp/end", "a lead that is off would show no connection"
     assert {p.check.probe.setting for p in search.proposals} == {Setting.DEAD}
     lead = ProofReading(id="b", check="find/ohms/ground-amp/run", value=0.05)
     ring = ProofReading(id="c", check="find/ohms/ground-amp/end", value=2.3)

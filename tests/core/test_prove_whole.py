@@ -269,6 +269,7 @@ def test_a_window_says_what_makes_it_so_wide(title: str) -> None:
 
 OF_ONE_OUTPUT = (
     FaultKind.WRONG_COILS, FaultKind.COIL_OPEN, FaultKind.COIL_SHORTED, FaultKind.PAIR_OPEN, FaultKind.PAIR_TO_BODY,
+    FaultKind.PAIR_SHARED,
     FaultKind.REVERSED, FaultKind.WRONG_GAIN,
 )  # fmt: skip
 

@@ -9,6 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.part import Stands
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.planning.arriving import brought_to
 from ohmack.core.planning.booking import book
 from ohmack.core.planning.work import accept_quote, mark_done, take_off
 
@@ -62,8 +63,8 @@ def begun(design: Design, title: str, monday: date) -> tuple[tuple[str, tuple[Ed
     """
     rounds: list[tuple[str, tuple[Edit, ...]]] = []
     if title in WORKED or title in HERE:
-        arrived = tuple(Edit(path=f"parts/{p.id}/stands", value=Stands.HERE.value) for p in design.parts)
-        rounds.append(("every part is here", arrived))
+        arrived = brought_to(design, Stands.HERE)
+        rounds.append(("everything is here", arrived))
         design = apply_edits(design, arrived)
     if title in LEAD_DAYS:
         said = tuple(Edit(path=f"parts/{p.id}/lead_days", value=LEAD_DAYS[title]) for p in design.parts)

@@ -6,6 +6,7 @@ from __future__ import annotations
 
 from collections import Counter
 from collections.abc import Iterable, Iterator
+from dataclasses import replace
 from decimal import Decimal
 from math import ceil
 from typing import TYPE_CHECKING
@@ -55,7 +56,9 @@ class OrderRow:
     what: str
     note: str = ""
     price: float | None = None
-    state: str = ""  # wanted, ordered, here, and the customer's own
+    state: str = ""  # wanted, ordered, here
+    part_id: str = ""  # empty for wire, fuses and small parts, which stand together
+    brought: bool = False  # by the customer
     unknown: str = ""
 
 
@@ -79,7 +82,8 @@ def order_list(results: Results) -> tuple[OrderRow, ...]:
         _adapters(results),
         _made_good(results),
     )
-    return tuple(row for group in rows for row in group)
+    together = results.design.work.materials.value
+    return tuple(row if row.state else replace(row, state=together) for group in rows for row in group)
 
 
 def missing_adapters(results: Results) -> tuple[tuple[TapLink, str], ...]:
@@ -110,9 +114,9 @@ def _parts(results: Results) -> Iterator[OrderRow]:
     for part in results.design.parts:
         if part.in_car:
             continue
-        state = "the customer's own" if part.by_customer else part.stands.value
-        note = ", ".join(word for word in (part.maker, f"{part.lead_days} days" if part.lead_days else "") if word)
-        yield OrderRow("Parts", "1", part.name, note, part.price, state)
+        days, whose = part.lead_days, "the customer's own" if part.by_customer else ""
+        note = ", ".join(word for word in (part.maker, f"{days} days" if days else "", whose) if word)
+        yield OrderRow("Parts", "1", part.name, note, part.price, part.stands.value, part.id, part.by_customer)
 
 
 def _fuses(results: Results) -> Iterator[OrderRow]:
@@ -394,6 +398,9 @@ def _adapters(results: Results) -> Iterator[OrderRow]:
 def order_words(rows: Iterable[OrderRow]) -> str:
     """How much there is to order, in words."""
     rows = list(rows)
-    wanted = [row for row in rows if row.state in ("", "wanted")]
+    wanted = [row for row in rows if row.state == "wanted" and not row.brought]
+    if not wanted:
+        to_come = sum(row.state != "here" for row in rows)
+        return f"{count(to_come, 'line')} to come, nothing to order" if to_come else "everything is here"
     unknown = sum(bool(row.unknown) for row in wanted)
     return f"{count(len(wanted), 'line')} to order" + (f", {unknown} not decided yet" if unknown else "")

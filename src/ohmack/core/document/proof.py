@@ -36,6 +36,7 @@ class FaultKind(StrEnum):
     COIL_SHORTED = "a shorted coil"
     PAIR_OPEN = "a speaker lead that is off"
     PAIR_TO_BODY = "a speaker lead that touches the body"
+    PAIR_SHARED = "something else on the speaker leads"
     REVERSED = "a reversed polarity"
     CROSSED = "two channels crossed"
     WRONG_GAIN = "a gain that is off"

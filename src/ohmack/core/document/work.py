@@ -8,6 +8,7 @@ from typing import Annotated, Any, Self
 from pydantic import Field, model_validator
 
 from ohmack.core.document.facts import Identifier, Model, Name, Note
+from ohmack.core.document.part import Stands
 from ohmack.core.document.registry import Many
 
 Few = Annotated[int, Field(ge=0, le=99)]
@@ -207,3 +208,4 @@ class Work(Model):
     holes: Annotated[tuple[Hole, ...], Many("hole", "holes", shared=False)] = Field((), max_length=100)
     openings: Annotated[tuple[Opening, ...], Many("opening", "openings", shared=False)] = Field((), max_length=60)
     booking: Booking | None = None
+    materials: Stands = Field(Stands.WANTED, title="Wire, fuses and small parts")

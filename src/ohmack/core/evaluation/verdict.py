@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from ohmack.core.document.part import Phase
+from ohmack.core.document.part import Phase, Stands
 from ohmack.core.evaluation.answer import Evaluation, Verdict
 from ohmack.core.figures.finding import HANDOVER, OF_THE_CAR, PROVE, Severity
 from ohmack.core.handover.soak import SoakState
@@ -45,8 +45,12 @@ def judge(evaluation: Evaluation) -> Verdict:
             f"{count(open_facts, 'assumed fact')} could still change a part or stop it; {tail}",
         )
     waiting = [p for p in design.parts if p.phase is Phase.NOW and not p.at_hand]
+    if not waiting and design.work.materials is Stands.HERE:
+        return Verdict("ready", "Ready to build", f"everything is here; {tail}")
     if not waiting:
-        return Verdict("ready", "Ready to build", f"every part is here; {tail}")
+        return Verdict("ready", "Ready to build", f"every part is here, wire and fuses {design.work.materials}; {tail}")
+    if all(p.stands is Stands.ORDERED for p in waiting):
+        return Verdict("ready", "Ordered", f"{count(len(waiting), 'part')} to come; {tail}")
     return Verdict("ready", "Ready to order", tail)
 
 

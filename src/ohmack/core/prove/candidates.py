@@ -152,6 +152,7 @@ def _outputs(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
             yield FaultKind.COIL_SHORTED, output.scope, part.name, name, point
         yield FaultKind.PAIR_OPEN, output.scope, "", output.name, point
         yield FaultKind.PAIR_TO_BODY, output.scope, "", output.name, point
+        yield FaultKind.PAIR_SHARED, output.scope, "", output.name, point
         for place in output.coils:
             spot = spots.of(place)
             yield FaultKind.REVERSED, output.scope, place, spot.name, spot.point

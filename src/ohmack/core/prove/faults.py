@@ -13,10 +13,13 @@ from ohmack.core.physics.clipping import clipped_rms_v, clipped_thd_percent
 from ohmack.core.physics.nodal import OPEN_OHM, SHORT_OHM, Part
 from ohmack.core.physics.signal_chain import voltage_ratio_from_db
 from ohmack.core.prove.car import LEAD, Car, Output, Setting, SmallFeed, with_output
+from ohmack.core.prove.ohms import pair_ohm
+from ohmack.core.prove.points import MINUS, PLUS
 
 Strikes = Callable[[Car, Fault], Car]
 STRIKES: dict[FaultKind, Strikes] = {}
 WEAK_V, WEAK_CRANKING_V, WEAK_TIMES = 0.5, 2.0, 4.0  # a battery near its end; common practice
+BESIDE = "beside"  # what else hangs on the leads of an output
 BASS_LOST = 0.35  # of the level at the bass tone, about 9 dB; common practice
 OVERLOAD_DB, OVERLOADED_PERCENT = 8.0, 12.0  # how far past what an input bears; common practice
 
@@ -144,7 +147,10 @@ def _coil_open(car: Car, fault: Fault) -> Car:
 
 @strikes(FaultKind.COIL_SHORTED)
 def _coil_shorted(car: Car, fault: Fault) -> Car:
-    return _coils_at(car, fault, SHORT_OHM)
+    """All its turns bridged, or so many that a share of it is left, as in a burnt one."""
+    coil = next((p for p in _output(car, fault.at).parts if p.name == fault.other), None)
+    left_ohm = fault.by * float(coil.impedance_ohm.real) if coil is not None else 0.0
+    return _coils_at(car, fault, max(SHORT_OHM, left_ohm))
 
 
 @strikes(FaultKind.PAIR_OPEN)
@@ -157,6 +163,14 @@ def _pair_open(car: Car, fault: Fault) -> Car:
 @strikes(FaultKind.PAIR_TO_BODY)
 def _pair_to_body(car: Car, fault: Fault) -> Car:
     return with_output(car, _output(car, fault.at).scope, to_body=True)
+
+
+@strikes(FaultKind.PAIR_SHARED)
+def _pair_shared(car: Car, fault: Fault) -> Car:
+    """A second load across the output's leads, so many times what is planned there."""
+    parts = _output(car, fault.at).parts
+    other = Part(BESIDE, PLUS, MINUS, fault.by * pair_ohm(parts))
+    return with_output(car, fault.at, parts=(*parts, other))
 
 
 @strikes(FaultKind.REVERSED)

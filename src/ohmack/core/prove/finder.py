@@ -247,8 +247,10 @@ class Finder:
             return 1 - wrong if there.passed == reading.passed else wrong
         value = less_leads(check, reading)
         over = reading.over or (check.probe.quantity is Quantity.OHM and (value or 0.0) >= SHOWS_NOTHING_OHM)
-        if over or there.over:
-            return 1 - wild if over == there.over else wild
+        if over:
+            return 1 - wild if there.over else wild
+        if there.over:  # a number where nothing connects: it may lie anywhere, as the densities below are by its unit
+            return wild / _wide(check.probe.quantity, value or 0.0)
         if value is None:  # a file may say “good” of what a number is asked for
             return 1.0
         at = there.value or 0.0

@@ -2,12 +2,15 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from markupsafe import Markup
 
-from ohmack.core.build.order import order_words
+from ohmack.core.build.order import OrderRow, order_words
 from ohmack.web.extras import photos_and_history
 from ohmack.web.page import Page
 from ohmack.web.sheet import Sheet
+from ohmack.web.sheets.order.view import OrderView
 
 
 def say(page: Page) -> tuple[str, str]:
@@ -18,11 +21,18 @@ def say(page: Page) -> tuple[str, str]:
     if not rows:
         return "Nothing to order yet", "pick parts in Plan; wire, fuses and ends follow from them"
     verdict = page.evaluation.verdict
+    if not any(row.state == "wanted" for row in rows):
+        return order_said(rows), "wire, fuses and small parts with it"
     small = "everything of it was judged" if verdict.state == "ready" else f"not yet: {verdict.detail}"
     if verdict.of_the_car:
         small = "the car is wired: only what is still missing"
+    return order_said(rows), small
+
+
+def order_said(rows: Sequence[OrderRow]) -> str:
+    """How much there is to order, as a heading."""
     words = order_words(rows)
-    return f"{words[0].upper()}{words[1:]}", small
+    return f"{words[0].upper()}{words[1:]}"
 
 
 def draw(page: Page) -> Markup:
@@ -38,5 +48,6 @@ SHEET = Sheet(
     tab="Order list",
     say=say,
     draw=draw,
+    view=OrderView,
     extra=photos_and_history,
 )
