@@ -385,15 +385,25 @@ def test_a_setting_that_stands_by_name_says_so(done: Design) -> None:
     assert (row.stands, row.read) == (True, "")
 
 
-def test_a_budget_is_kept_to_the_cent() -> None:
+def test_a_budget_is_kept_to_the_cent_with_the_tax() -> None:
+    """A customer's budget is what is paid in the end: 500 to 700 and a fifth on top. Until somebody agreed the quote of
+    the plan says it, and a part without a price keeps it open.
+    """
     lines = [{"key": "a", "what": "a", "low_cents": 30_000, "high_cents": 40_000},
              {"key": "b", "what": "b", "low_cents": 20_000, "high_cents": 30_000}]  # fmt: skip
     agreed = apply_edits(demo_design(0), [Edit(path="work/accepted", value={"by": "Ada", "lines": lines})])
-    for budget, stands in ((700.0, True), (699.99, False)):
+    for budget, stands in ((840.0, True), (839.99, False)):
         design = apply_edits(agreed, [Edit(path="intake/budget", value=budget)])
         promise = next(p for p in results(design).promises if p.id == "rest/budget")
         assert promise.stands is stands
-        assert promise.found == ("Agreed to: 500 to 700 EUR, by Ada",)
+        assert promise.found == ("Agreed to: 600 to 840 EUR with tax, by Ada",)
+    sums = results(demo_design(0)).quote.sums
+    for budget, within in ((float(sums.high), True), (float(sums.low) - 0.01, False), (float(sums.low), None)):
+        design = apply_edits(demo_design(0), [Edit(path="intake/budget", value=budget)])
+        assert next(p for p in results(design).promises if p.id == "rest/budget").stands is within
+        unpriced = apply_edits(design, [Edit(path="parts/amp/price", value=None)])
+        ample = apply_edits(unpriced, [Edit(path="intake/budget", value=9000.0)])
+        assert next(p for p in results(ample).promises if p.id == "rest/budget").stands is None
 
 
 @given(st.lists(st.sampled_from(["wish", "hold", "open"]), max_size=6))

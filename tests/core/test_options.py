@@ -117,7 +117,9 @@ def test_every_way_has_a_plain_line_of_its_own() -> None:
 
 
 def test_the_customers_page_adds_up_and_promises_nothing_that_is_open() -> None:
-    """Sums by hand: parts and cable as the plan costs them, the way's hours at the shop's rate."""
+    """Sums by hand: parts and cable as the plan costs them, the way's hours at the shop's rate, the tax on both, which
+    the customer pays out of the budget.
+    """
     for number in range(len(demo_jobs())):
         design = demo_design(number)
         evaluation = evaluate(design)
@@ -134,7 +136,8 @@ def test_the_customers_page_adds_up_and_promises_nothing_that_is_open() -> None:
             assert figure.grade is not None
         rate = design.policy.labour_rate
         for k in (0, 1):
-            together = evaluation.results.cost.value + said.hours[k].value * rate
+            net = evaluation.results.cost.value + said.hours[k].value * rate
+            together = net + net * design.policy.tax_percent / 100
             assert said.total[k].value == pytest.approx(together)
         budget = design.intake.budget
         if budget is not None:

@@ -60,7 +60,7 @@ def amount(value: float, unit: str, length_unit: str = "m") -> str:
     if unit == "mm":
         return f"{value:.1f} mm".replace(".0 mm", " mm").replace("-", "−")
     if unit == "percent":
-        return f"{value:.0f} %"
+        return f"{value:.1f} %" if abs(value) < 10 and not float(value).is_integer() else f"{value:.0f} %"
     shown = SHOWN.get(unit, unit)
     return f"{digits(value)} {shown}".strip()
 

@@ -26,7 +26,7 @@ def _back_wall() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS,),
         wishes_note="Rear bench is never used. A box across the back wall, as low as it goes, and it must not rattle.",
-        budget=1100,
+        budget=1380,
     )
     first = new_design("A box across the back wall", vehicle, intake, Policy())
     survey = (
@@ -65,7 +65,7 @@ def _dash_and_doors() -> DemoJob:
     intake = Intake(
         wishes=(Wish.CLARITY, Wish.BASS),
         wishes_note="Voices must come from the windscreen, not from the knees. The children sleep in the back row.",
-        budget=1900,
+        budget=2380,
     )
     first = new_design("Voices from the windscreen", vehicle, intake, Policy())
     survey = surveyed(4.0, "34 of 40", 14.3, 12.7, 760.0, 0.0011)

@@ -56,7 +56,7 @@ def _truck() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS,),
         wishes_note="The radio is three years old and stays. In winter the seat back comes out, so the bass must too.",
-        budget=520,
+        budget=650,
         reversible=True,
     )
     first = new_design("Bass behind the seat, out in winter", vehicle, intake, Policy())
@@ -81,7 +81,7 @@ def _saloon() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS, Wish.CLARITY, Wish.SCREEN),
         wishes_note="Plays cello in two orchestras and sits in this car between them. Everything may be new.",
-        budget=1500,
+        budget=1880,
     )
     first = new_design("Five channels, four doors and a box", vehicle, intake, Policy())
     survey = (
@@ -114,7 +114,7 @@ def _roadster() -> DemoJob:
     vehicle = new_vehicle("Voltane", "Swift", 2004, Body.ROADSTER, Hand.RIGHT)
     intake = Intake(
         wishes=(Wish.CLARITY,),
-        budget=260,
+        budget=320,
         wishes_note="With the roof down nobody understands the talking book. Nothing is to be seen.",
     )
     first = new_design("Voices beside the ears", vehicle, intake, Policy())
@@ -139,7 +139,7 @@ def _estate() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS, Wish.CLARITY),
         wishes_note="Plays at village fetes from the boot. At the traffic lights the lamps breathe with the bass.",
-        budget=2000,
+        budget=2500,
     )
     first = new_design("Two amplifiers, and lamps that dim", vehicle, intake, Policy())
     survey = (
@@ -188,7 +188,7 @@ def _leads() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS, Wish.ORIGINAL),
         wishes_note="Grandfather's car: the radio with its buttons stays. The bass may sit in the boot.",
-        budget=750,
+        budget=940,
     )
     first = new_design("Bass from the rear leads", vehicle, intake, Policy())
     survey = (
@@ -231,7 +231,7 @@ def _one_driver() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS, Wish.ORIGINAL),
         wishes_note="The bass rattles; the rest is fine. A stronger amplifier perhaps next year.",
-        budget=220,
+        budget=280,
         reversible=True,
         later_note="A stronger amplifier for the subwoofer",
     )

@@ -30,7 +30,7 @@ def _saloon() -> DemoJob:
     """Four door speakers on a factory amplifier that keeps its level fixed: no amplifier is added."""
     vehicle = new_vehicle("Aldwick", "Consort", 2011, Body.SALOON, Hand.LEFT)
     intake = Intake(
-        wishes=(Wish.CLARITY, Wish.ORIGINAL), must_keep=(Keep.CHIMES, Keep.FADE), budget=260, reversible=True,
+        wishes=(Wish.CLARITY, Wish.ORIGINAL), must_keep=(Keep.CHIMES, Keep.FADE), budget=320, reversible=True,
         wishes_note="The front doors buzz. Nothing else, it must look as it left the works.",
     )  # fmt: skip
     first = _open("Front doors stop buzzing", vehicle, intake)
@@ -80,7 +80,7 @@ def _saloon() -> DemoJob:
 def _pickup() -> DemoJob:
     """A band-split, load-sensing amplifier: the pickup goes behind it, to the low pairs."""
     vehicle = new_vehicle("Brackley", "Drover", 2018, Body.PICKUP, Hand.RIGHT)
-    intake = Intake(wishes=(Wish.BASS,), must_keep=(Keep.PARKING, Keep.CAMERA), budget=820,
+    intake = Intake(wishes=(Wish.BASS,), must_keep=(Keep.PARKING, Keep.CAMERA), budget=1020,
                     wishes_note="Works site truck. The bed stays free, everything behind the seat.")  # fmt: skip
     first = _open("Bass behind the seat", vehicle, intake)
     system = _with_modules(first, measured(f"{R}/tier", "radio with amplifier", how="by eye"))
@@ -133,7 +133,7 @@ def _pickup() -> DemoJob:
 def _van() -> DemoJob:
     """A camper with two batteries, an aftermarket radio and an earlier owner's work."""
     vehicle = new_vehicle("Hollin", "Carter", 2009, Body.VAN, Hand.RIGHT)
-    intake = Intake(wishes=(Wish.BASS,), budget=950, later_note="A second pair of speakers by the bed.",
+    intake = Intake(wishes=(Wish.BASS,), budget=1190, later_note="A second pair of speakers by the bed.",
                     wishes_note="Weekends by the lake, engine off. The last owner did his own wiring.")  # fmt: skip
     first = _open("Camper sound from the leisure battery", vehicle, intake)
     survey = (
@@ -224,7 +224,7 @@ def _van() -> DemoJob:
 def _two_seater() -> DemoJob:
     """Three kinds of one car, told apart by a questionnaire; a factory subwoofer amplifier perhaps."""
     vehicle = new_vehicle("Serin", "Swift-Tail", 2015, Body.TWO_SEATER, Hand.LEFT)
-    intake = Intake(wishes=(Wish.SCREEN, Wish.CLARITY), must_keep=(Keep.HANDS_FREE, Keep.WHEEL_BUTTONS), budget=600,
+    intake = Intake(wishes=(Wish.SCREEN, Wish.CLARITY), must_keep=(Keep.HANDS_FREE, Keep.WHEEL_BUTTONS), budget=750,
                     wishes_note="A screen, if it fits without cutting the dash.")  # fmt: skip
     first = _open("Screen radio, dash uncut", vehicle, intake)
     kinds = (
@@ -287,7 +287,7 @@ def _bus() -> DemoJob:
     """A 24 V bus: nothing hangs on half the pack."""
     vehicle = new_vehicle("Tolland", "Parish", 2006, Body.BUS, Hand.RIGHT)
     intake = Intake(
-        wishes=(Wish.CLARITY,), budget=1200, wishes_note="Choir outings. Speech must be clear to the last row."
+        wishes=(Wish.CLARITY,), budget=1500, wishes_note="Choir outings. Speech must be clear to the last row."
     )
     first = _open("Clear speech to the last row", vehicle, intake)
     survey = (
@@ -333,7 +333,7 @@ def _cart() -> DemoJob:
     """A 48 V cart without a radio."""
     vehicle = new_vehicle("Links & Lawn", "Caddisfly", 2020, Body.CART, Hand.LEFT, Powertrain.ELECTRIC)
     intake = Intake(
-        wishes=(Wish.BASS,), budget=400, wishes_note="Greenkeeper's cart. Music from a phone, rain now and then."
+        wishes=(Wish.BASS,), budget=500, wishes_note="Greenkeeper's cart. Music from a phone, rain now and then."
     )
     first = _open("Phone music on the cart", vehicle, intake)
     survey = (

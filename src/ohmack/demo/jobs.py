@@ -47,7 +47,7 @@ def _theatre() -> DemoJob:
         wishes=(Wish.BASS, Wish.HIDDEN, Wish.ORIGINAL),
         wishes_note="Rehearsal playback from the car park. Nothing to be seen when the boot is full of costumes.",
         must_keep=(Keep.CHIMES, Keep.PARKING, Keep.HANDS_FREE, Keep.FADE),
-        budget=700,
+        budget=880,
         reversible=True,
         later_note="Perhaps better front doors next season.",
     )
@@ -127,7 +127,7 @@ def _bakery() -> DemoJob:
             "The van is in for paint, so the hatch does the morning round. More bass, boot must still take trays."
         ),
         must_keep=(Keep.RECEPTION, Keep.CHIMES),
-        budget=540,
+        budget=680,
         reversible=False,
     )
     first = new_design("Small bass beside the bread trays", vehicle, intake, Policy())
@@ -156,7 +156,7 @@ def _electric() -> DemoJob:
         wishes=(Wish.BASS, Wish.CLARITY, Wish.HIDDEN),
         wishes_note="Sounds thin. Leased until 2028, so everything must come out again.",
         must_keep=(Keep.CHIMES, Keep.PARKING, Keep.CAMERA, Keep.WHEEL_BUTTONS),
-        budget=900,
+        budget=1120,
         reversible=True,
     )
     first = new_design("More body, nothing cut", vehicle, intake, Policy())

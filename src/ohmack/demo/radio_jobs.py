@@ -56,7 +56,7 @@ def _ring_saloon() -> DemoJob:
     """A big screen for a car whose radio is master of the ring, and without which it does not start."""
     vehicle = new_vehicle("Hallam", "Regent", 2010, Body.SALOON, Hand.LEFT)
     intake = Intake(
-        wishes=(Wish.SCREEN,), must_keep=(Keep.CHIMES, Keep.PARKING, Keep.WHEEL_BUTTONS), budget=1400,
+        wishes=(Wish.SCREEN,), must_keep=(Keep.CHIMES, Keep.PARKING, Keep.WHEEL_BUTTONS), budget=1750,
         wishes_note="My mother cannot read the little display any more. It must start every morning.",
     )  # fmt: skip
     first = new_design("A screen she can read", vehicle, intake, Policy())
@@ -87,7 +87,7 @@ def _old_coupe() -> DemoJob:
     """An analogue amplifier that sounds right stays; a hidden box adds the bass."""
     vehicle = new_vehicle("Harrow", "Merle", 1993, Body.COUPE, Hand.RIGHT)
     intake = Intake(
-        wishes=(Wish.SCREEN, Wish.BASS, Wish.HIDDEN), budget=1600,
+        wishes=(Wish.SCREEN, Wish.BASS, Wish.HIDDEN), budget=2000,
         wishes_note="I have had it for thirty years and like how it plays. Only the radio is tired.",
     )  # fmt: skip
     first = new_design("Thirty years, one new radio", vehicle, intake, Policy())
@@ -115,7 +115,7 @@ def _open_two_seater() -> DemoJob:
     """An adapter died after a day: the amplifier on the ring goes, and the new one stands where the discs were."""
     vehicle = new_vehicle("Voltane", "Swift", 2008, Body.ROADSTER, Hand.LEFT)
     intake = Intake(
-        wishes=(Wish.CLARITY, Wish.SCREEN, Wish.RELIABLE), must_keep=(Keep.CHIMES,), budget=3000,
+        wishes=(Wish.CLARITY, Wish.SCREEN, Wish.RELIABLE), must_keep=(Keep.CHIMES,), budget=3750,
         wishes_note="The last shop's box died on the way home. I drive to the coast and back; it must simply work.",
     )  # fmt: skip
     first = new_design("To the coast and back", vehicle, intake, Policy())
@@ -142,7 +142,7 @@ def _farm_truck() -> DemoJob:
     """A radio and two boxes, no amplifier; an earlier owner's splices are made again first."""
     vehicle = new_vehicle("Hask", "Furrow", 1978, Body.TRUCK, Hand.RIGHT)
     intake = Intake(
-        wishes=(Wish.CLARITY,), budget=420, wishes_note="The forecast and a bit of fiddle music in the field."
+        wishes=(Wish.CLARITY,), budget=520, wishes_note="The forecast and a bit of fiddle music in the field."
     )
     first = new_design("The forecast in the field", vehicle, intake, Policy())
     survey = (

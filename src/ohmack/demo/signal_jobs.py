@@ -46,7 +46,7 @@ def _old_estate() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS, Wish.ORIGINAL),
         wishes_note="Sells cheese on four markets. The radio came with the car and stays; loud it sounds like a wasp.",
-        budget=620,
+        budget=780,
     )
     first = new_design("The wasp in the old radio", vehicle, intake, Policy(overlap_db=3.0))
     survey = (
@@ -97,7 +97,7 @@ def _premium() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS,),
         wishes_note="Tunes pianos. What plays is right, only far too little of it and no low end. The screen stays.",
-        budget=2600,
+        budget=3250,
     )
     first = new_design("Two bands, one front", vehicle, intake, Policy())
     tier = (measured(f"{R}/tier", "radio with amplifier", how="by eye"),)

@@ -41,7 +41,7 @@ def _rounds(job: DemoJob, key: StrategyKey) -> DemoJob:
 def _underseat() -> DemoJob:
     """Some bass, hidden, little money, a full boot every day."""
     vehicle = new_vehicle("Dovekin", "Pip", 2017, Body.HATCH, Hand.RIGHT)
-    intake = Intake(wishes=(Wish.BASS, Wish.HIDDEN), budget=330, reversible=True,
+    intake = Intake(wishes=(Wish.BASS, Wish.HIDDEN), budget=410, reversible=True,
                     wishes_note="The district nurse's bags fill the boot. A little more warmth is enough.")  # fmt: skip
     first = new_design("Warmth under the seat", vehicle, intake, Policy())
     survey = (
@@ -62,7 +62,7 @@ def _underseat() -> DemoJob:
 def _screen() -> DemoJob:
     """A screen, and the works amplifier is good enough: it stays."""
     vehicle = new_vehicle("Aldwick", "Consort", 2013, Body.SALOON, Hand.LEFT)
-    intake = Intake(wishes=(Wish.SCREEN,), must_keep=(Keep.FADE, Keep.WHEEL_BUTTONS), budget=640,
+    intake = Intake(wishes=(Wish.SCREEN,), must_keep=(Keep.FADE, Keep.WHEEL_BUTTONS), budget=800,
                     wishes_note="Maps on a screen. The sound is fine as it is.")  # fmt: skip
     first = new_design("A screen for the maps", vehicle, intake, Policy())
     tier = (measured(f"{R}/tier", "radio with amplifier", how="by eye"),)
@@ -91,7 +91,7 @@ def _screen() -> DemoJob:
 def _bypass() -> DemoJob:
     """Screen, clarity and some bass in a car that is kept: the works amplifier is bypassed."""
     vehicle = new_vehicle("Marren", "Tilde", 2012, Body.ESTATE, Hand.RIGHT)
-    intake = Intake(wishes=(Wish.SCREEN, Wish.CLARITY, Wish.BASS), must_keep=(Keep.CHIMES,), budget=1700,
+    intake = Intake(wishes=(Wish.SCREEN, Wish.CLARITY, Wish.BASS), must_keep=(Keep.CHIMES,), budget=2120,
                     wishes_note="Keeps it until it falls apart. Piano teacher, hears everything.")  # fmt: skip
     first = new_design("Everything new but the doors", vehicle, intake, Policy())
     tier = (measured(f"{R}/tier", "radio with amplifier", how="by eye"),)

@@ -17,7 +17,7 @@ def _lorry() -> DemoJob:
     """A 24 V cab: everything audio hangs on a converter, sized for the peak."""
     vehicle = new_vehicle("Stannard", "Fellrunner", 2015, Body.TRUCK, Hand.RIGHT)
     intake = Intake(
-        wishes=(Wish.BASS, Wish.CLARITY), budget=1100,
+        wishes=(Wish.BASS, Wish.CLARITY), budget=1380,
         wishes_note="Sleeps in the cab four nights a week. Clear at 90 km/h, and a film in the evening.",
     )  # fmt: skip
     first = new_design("Sound for a lorry cab", vehicle, intake, Policy())
@@ -55,7 +55,7 @@ def _electric() -> DemoJob:
     """An electric hatch: a hard limit instead of an alternator, and a bass amplifier that wants most of it."""
     vehicle = new_vehicle("Voltane", "Nightjar", 2021, Body.HATCH, Hand.RIGHT, Powertrain.ELECTRIC)
     intake = Intake(
-        wishes=(Wish.BASS,), must_keep=(Keep.CHIMES,), budget=900, reversible=True,
+        wishes=(Wish.BASS,), must_keep=(Keep.CHIMES,), budget=1120, reversible=True,
         wishes_note="Silent car, loud music. Nothing orange is touched.",
     )  # fmt: skip
     first = new_design("Bass at the converter's limit", vehicle, intake, Policy())
@@ -79,7 +79,7 @@ def _electric() -> DemoJob:
 def _cart() -> DemoJob:
     """A 48 V cart with a radio and bass, both behind one converter over the whole pack."""
     vehicle = new_vehicle("Links & Lawn", "Mayfly", 2022, Body.CART, Hand.LEFT, Powertrain.ELECTRIC)
-    intake = Intake(wishes=(Wish.BASS,), budget=700, wishes_note="Parades and the caddies' feast.")
+    intake = Intake(wishes=(Wish.BASS,), budget=880, wishes_note="Parades and the caddies' feast.")
     first = new_design("Bass for the caddies' feast", vehicle, intake, Policy())
     survey = (
         measured(f"{R}/tier", "no radio", how="by eye"),

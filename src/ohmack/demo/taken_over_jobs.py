@@ -21,7 +21,7 @@ def _cuts_out() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS, Wish.RELIABLE),
         wishes_note="Bought like this. It cuts out on long notes and the cable gets warm. Is it safe?",
-        budget=180,
+        budget=220,
     )
     first = new_design("An amplifier somebody else fitted cuts out", vehicle, intake, Policy())
     survey = surveyed(3.5, "31 of 40", 14.2, 12.6, 620.0, 0.0013)

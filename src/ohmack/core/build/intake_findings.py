@@ -10,6 +10,7 @@ from ohmack.core.document.design import Keep
 from ohmack.core.document.grounding import groundings
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import Pickup, TapLink
+from ohmack.core.document.policy import with_tax
 from ohmack.core.document.vehicle import GroundKind
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
@@ -21,14 +22,15 @@ if TYPE_CHECKING:
 
 @rule("cost-over-budget", "plan", PRACTICE)
 def cost_over_budget(results: Results) -> Iterator[Draft]:
-    """Parts and cable cost more than the budget."""
-    budget, currency = results.design.intake.budget, results.design.policy.currency
-    cost = results.cost.value if results.cost else None
-    if budget is not None and cost is not None and cost > budget:
+    """Parts and cable cost more than the budget, with the tax the customer pays on them."""
+    budget, policy = results.design.intake.budget, results.design.policy
+    paid = with_tax(policy, results.cost.value) if results.cost and results.cost.value is not None else None
+    if budget is not None and paid is not None and paid > budget:
         yield watch(
             "intake/budget",
-            f"{cost:.0f} {currency} of {budget:.0f} {currency}",
-            f"{cost - budget:.0f} {currency} over with parts alone, and labour comes on top. Talk before ordering.",
+            f"{paid:.0f} {policy.currency} of {budget:.0f} {policy.currency}",
+            f"{paid - budget:.0f} {policy.currency} over with parts alone, tax in it, and labour comes on top. Talk"
+            " before ordering.",
             Remedy("See the parts", sheet="plan"),
         )
     unpriced = [p.name for p in results.design.parts if p.price is None and not p.in_car]

@@ -73,3 +73,16 @@ class Policy(Model):
     opens_h: Annotated[float, Field(ge=0, le=23)] = Field(8.0, title="The shop opens at")
     closes_h: Annotated[float, Field(ge=1, le=24)] = Field(17.0, title="The shop closes at")
     saturday: Literal["closed", "open"] = Field("closed", title="Saturdays")
+
+
+def with_tax(policy: Policy, net: float) -> float:
+    """What a customer pays for a net price, which a budget is held against: the shop's tax comes on top.
+
+    Parameters:
+        policy: the shop's.
+        net: the price without tax, in the shop's currency.
+
+    Returns:
+        the price with it.
+    """
+    return net * (1 + policy.tax_percent / 100)

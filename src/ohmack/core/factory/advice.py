@@ -47,7 +47,7 @@ def _why_below(ranked: list[Candidate], weights: Weights) -> Iterator[Candidate]
             continue
         reasons = []
         if c.over_budget and weights.cost > 0 and not all(o.over_budget for o in passed):
-            reasons.append("over the budget with labour")
+            reasons.append("over the budget")
         if weights.sound > 0 and any(len(o.short_of) < len(c.short_of) for o in passed):
             reasons.append(f"little for {' and '.join(c.short_of)}")
         yield replace(c, below=f"below lower marks: {', '.join(reasons)}" if reasons else "")

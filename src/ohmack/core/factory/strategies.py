@@ -8,6 +8,7 @@ from ohmack.core.document import Basis, Design, Intake
 from ohmack.core.document.design import Wish
 from ohmack.core.document.functions import Intervention, KeepAlive
 from ohmack.core.document.paths import design_facts
+from ohmack.core.document.policy import with_tax
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.factory.beside import ENOUGH, GOALS, beside, chosen_bass, for_what
 from ohmack.core.factory.evidence import (
@@ -45,9 +46,10 @@ class Candidate:
     signal: str
     supply: str
     channels: str
-    cost: Span  # parts
+    cost: Span  # parts, without tax
     minutes: Span
-    labour: Span  # at the shop's rate
+    labour: Span  # at the shop's rate, without tax
+    to_pay: Span  # both, the tax on them
     uncut: bool
     case: str
     risks: tuple[str, ...]
@@ -66,11 +68,6 @@ class Candidate:
         """What it is called, with what is fitted beside it."""
         others = listed([str(way_of(other)["beside"]) for other in self.beside])
         return f"{way_of(self.key).get('together', self.key.value)}, with {others}" if others else self.key.value
-
-    @property
-    def total(self) -> Span:
-        """Parts and labour together."""
-        return self.cost[0] + self.labour[0], self.cost[1] + self.labour[1]
 
     @property
     def possible(self) -> bool:
@@ -196,19 +193,20 @@ def judged_way(
     manner = [float(serving[w.value]) for w in design.intake.wishes if w not in GOALS]
     serves = _served(goals or [float(serves_it[w.value]) for w in GOALS], manner)
     adapted = sum(v.fate is Fate.ADAPTED for v in ledger)
-    budget = design.intake.budget
+    budget, policy = design.intake.budget, design.policy
+    to_pay = with_tax(policy, cost[0] + labour[0]), with_tax(policy, cost[1] + labour[1])
     marks = {
         "sound": serves * quality,
         **_functions_mark(design, ledger),
         "reversible": max(0.0, whole - 0.1 * sum(KeepAlive.BOARD in i.keep_alive for i in acts)),
-        "cost": limit_mark((sum(cost) + sum(labour)) / 2, budget or NO_BUDGET),
+        "cost": limit_mark(sum(to_pay) / 2, budget or NO_BUDGET),
         "time": limit_mark(sum(minutes) / 2, HALF_DAY_MIN),
         "robust": max(0.0, robust - 0.15 * interfaces - 0.03 * adapted),
     }
     marks = moved(marks, known)
     short_of = tuple(w.value for w in design.intake.wishes if w in GOALS and float(serves_it[w.value]) < ENOUGH)
     link = "risks_digital" if digital_link(design) else "risks_analogue"
-    over = budget is not None and cost[0] + labour[0] > budget
+    over = budget is not None and to_pay[0] > budget
     if over and others:
         plainer = judged_way(design, key, taps, kept, of_car, ask, alone=True)
         if not plainer.over_budget:
@@ -228,6 +226,7 @@ def judged_way(
         cost,
         minutes,
         labour,
+        to_pay,
         whole >= 0.75,
         str(way["case"]),
         (*(one.words for one in known if one.change < 0), *way.get(link, ()), *way["risks"]),

@@ -10,6 +10,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.design import Wish
 from ohmack.core.document.handover import Heard, Met
 from ohmack.core.document.parts import HeadUnit
+from ohmack.core.document.policy import with_tax
 from ohmack.core.document.responses import MeasuredAt, Response, Taken
 from ohmack.core.factory.functions import Fate
 from ohmack.core.handover.settings import ceilings
@@ -152,10 +153,20 @@ def _rest(results: Results) -> Iterator[Promise]:
         words = tuple(f"{c.where}: {c.what}" for c in cuts) or ("Nothing cut, spliced or drilled",)
         yield Promise("rest/reversible", "Can be put back as it was", words, not any(not c.undone for c in cuts))
     if intake.budget is not None:
-        accepted, currency = results.design.work.accepted, results.design.policy.currency
-        if accepted is not None and accepted.lines:
-            low, high = (sum(getattr(q, end) for q in accepted.lines) / 100 for end in ("low_cents", "high_cents"))
-            said = f"Agreed to: {low:.0f} to {high:.0f} {currency}, by {accepted.by}"
-            yield Promise("rest/budget", f"Within {intake.budget:.0f} {currency}", (said,), high <= intake.budget)
-        else:
-            yield Promise("rest/budget", f"Within {intake.budget:.0f} {currency}", (), None)
+        yield _within(results, intake.budget)
+
+
+def _within(results: Results, budget: float) -> Promise:
+    """The budget against what was agreed to, else against the quote of the plan, the tax in both."""
+    policy, quote, accepted = results.design.policy, results.quote, results.design.work.accepted
+    if accepted is not None and accepted.lines:
+        net = [sum(getattr(q, end) for q in accepted.lines) / 100 for end in ("low_cents", "high_cents")]
+        low, high = (with_tax(policy, price) for price in net)
+        said, met = f"Agreed to: {low:.0f} to {high:.0f} {policy.currency} with tax, by {accepted.by}", high <= budget
+        return Promise("rest/budget", f"Within {budget:.0f} {policy.currency}", (said,), met)
+    low, high = float(quote.sums.low), float(quote.sums.high)
+    said = f"Quoted, agreed to by nobody: {low:.0f} to {high:.0f} {policy.currency} with tax"
+    if quote.unpriced:
+        said = f"{said}, {count(len(quote.unpriced), 'part')} without a price not counted"
+    within = True if high <= budget and not quote.unpriced else False if low > budget else None
+    return Promise("rest/budget", f"Within {budget:.0f} {policy.currency}", (said,), within)

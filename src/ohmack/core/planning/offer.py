@@ -32,7 +32,10 @@ HOURS = Formula(
     PRACTICE,
 )
 WORK = Formula("Work", "", "hours × the shop's rate", lambda hours, rate: hours * rate)
-TOGETHER = Formula("Together", "", "parts and cable + work", lambda parts, work: parts + work)
+TOGETHER = Formula(
+    "Together", "", "(parts and cable + work) × (1 + tax / 100)",
+    lambda parts, work, tax: (parts + work) * (1 + tax / 100),
+)  # fmt: skip
 
 BROUGHT_BY: dict[Wish, Callable[[PartBase], bool]] = {
     Wish.BASS: lambda part: isinstance(part, (Subwoofer, PoweredSubwoofer)),
@@ -98,6 +101,7 @@ def _sums(design: Design, cost: Figure | None) -> tuple[Span | None, Span | None
         return None, None, None
     extra = work_range_min(design.vehicle) or (0.0, 0.0)
     rate = book.policy(lambda it: it.labour_rate, "labour an hour", currency)
+    tax = book.policy(lambda it: it.tax_percent, "tax", "percent")
     hours, labour, total = [], [], []
     for k, end in enumerate(("easy", "difficult")):
         usual = reference(f"usual time, {end} car", way.minutes[k], "min", PRACTICE)
@@ -105,7 +109,7 @@ def _sums(design: Design, cost: Figure | None) -> tuple[Span | None, Span | None
         hours.append(book.figure(f"offer/{end}/hours_h", HOURS, usual, damage))
         labour.append(book.figure(f"offer/{end}/work", replace(WORK, unit=currency), hours[-1], rate))
         if cost is not None:
-            total.append(book.figure(f"offer/{end}/together", replace(TOGETHER, unit=currency), cost, labour[-1]))
+            total.append(book.figure(f"offer/{end}/together", replace(TOGETHER, unit=currency), cost, labour[-1], tax))
     return (hours[0], hours[1]), (labour[0], labour[1]), (total[0], total[1]) if total else None
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.document.outgoing import Goes
+from ohmack.core.document.policy import with_tax
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.wording import count
 from ohmack.drawing.picture import Layer
@@ -23,8 +24,10 @@ def say(page: Page) -> tuple[str, str]:
         return f"{count(out, 'part')} out of the car", "and everything made as it was"
     if not page.design.parts:
         return "Pick the first part", "an amplifier, a driver, a box, a converter"
-    words = shown(cost)
-    small = f"of {budget:.0f} {page.design.policy.currency}" if budget else "no budget given"
+    words, policy = shown(cost), page.design.policy
+    small = "no budget given"
+    if budget and cost is not None and cost.value is not None:
+        small = f"{with_tax(policy, cost.value):.0f} with tax, of {budget:.0f} {policy.currency}"
     return f"{count(len(page.design.parts), 'part')}, {words}", small
 
 
