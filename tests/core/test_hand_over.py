@@ -12,6 +12,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handover import HandOver
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import DistributionBlock
+from ohmack.core.document.proof import Practice
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.results import Results
@@ -19,6 +20,7 @@ from ohmack.core.handover.leaflet import leaflet
 from ohmack.core.handover.left_open import Kind
 from ohmack.core.handover.soak import SoakState, soak_checks
 from ohmack.core.handover.state import digest_of
+from ohmack.core.planning.cutting import note_hole
 from ohmack.core.planning.handing_over import Tried, accept_soak, hear, hold, note_try, sign, take_back
 from ohmack.core.prove.car import Setting
 from ohmack.core.prove.judged import State
@@ -171,7 +173,9 @@ def test_the_verdict_follows_the_car(done: Design) -> None:
     unheard = soaked(done)
     assert (evaluate(unheard).verdict.headline, evaluate(unheard).verdict.state) == ("Soaked", "open")
     assert not results(unheard).hand_over.may_go, "what nobody measured and nobody answered for is not met"
-    assert "3 promises nobody has answered for" in results(unheard).hand_over.verdict
+    assert "4 promises nobody has answered for" in results(unheard).hand_over.verdict, (
+        "a stud was bored, and no way back"
+    )
     whole = heard_out(done)
     assert (evaluate(whole).verdict.headline, evaluate(whole).verdict.state) == ("May go", "ready")
     assert results(whole).hand_over.may_go
@@ -371,6 +375,27 @@ def test_what_was_cut_says_how_and_what_undoes_it() -> None:
     assert [(c.what, c.where) for c in spliced] == [
         ("spliced", "Rear left door, its leads"), ("spliced", "Rear right door, its leads"),
     ], "whoever takes it out finds both"  # fmt: skip
+
+
+def test_a_car_that_plays_has_the_holes_it_was_planned_with(done: Design) -> None:
+    """Whatever steps are ticked: with the fuse in its ground is bored, and “back as it was” is not met until somebody
+    said what undoes it. On the bench of practice nothing is.
+    """
+    assert not done.work.marks
+    (stud,) = results(done).cuts
+    assert (stud.what, stud.undone) == ("drilled", "")
+    assert next(p for p in results(done).promises if p.id == "rest/reversible").stands is False
+    said = [f for f in evaluate(done).findings if f.rule == "hole-not-noted"]
+    assert ["how wide" in f.text for f in said] == [True]
+    (row,) = results(done).holes
+    values = {"diameter_mm": 8.0, "looked_for": "nothing", "sealed": "primer", "undone_by": "blind plug"}
+    noted = apply_edits(done, note_hole(done, results(done).work_plan, row.key, values, "2026-11-20"))
+    assert next(p for p in results(noted).promises if p.id == "rest/reversible").stands is True
+    assert not [f for f in evaluate(noted).findings if f.rule == "hole-not-noted"]
+    dead = [reading for reading in done.proof.readings if reading.check.startswith("dead/")]
+    for proof in ({"readings": dead}, {"practice": Practice(seed=1)}):
+        unbored = done.model_copy(update={"proof": done.proof.model_copy(update=proof)})
+        assert not results(unbored).cuts
 
 
 def test_a_setting_that_stands_by_name_says_so(done: Design) -> None:

@@ -346,6 +346,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "caution-ceiling": (Severity.NOTE, [DOORS, put(f"{V}/speakers/spk-fl/place", "ceiling")]),
     "caution-door-water": (Severity.NOTE, [DOORS]),
     "caution-seat-cable": (Severity.NOTE, [put(f"{V}/speakers/spk-fl/place", "headrest")]),
+    "stud-on-reversible": (Severity.NOTE, []),
     "drilled-on-reversible": (
         Severity.STOP,
         [fact(f"{V}/ground_points/ground-rear/kind", "self-tapping screw")],
@@ -1052,6 +1053,7 @@ PASSING: dict[str, list[Edit]] = {
     "caution-negative-first": [remove("links/power-amp")],
     "caution-airbags": [fact(f"{V}/seat_airbags", False)],
     "caution-drilling": [fact(f"{V}/ground_points/ground-rear/kind", "factory ground bolt")],
+    "stud-on-reversible": [fact(f"{V}/ground_points/ground-rear/kind", "factory ground bolt")],
     "caution-battery-gas": [remove("links/power-amp")],
     "caution-hearing": [put("parts/sub/sensitivity_db", None)],
     "caution-heavy-box": [put("parts/box/mass_kg", 2.0)],

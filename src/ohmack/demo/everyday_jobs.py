@@ -56,7 +56,7 @@ def _truck() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS,),
         wishes_note="The radio is three years old and stays. In winter the seat back comes out, so the bass must too.",
-        budget=650,
+        budget=750,
         reversible=True,
     )
     first = new_design("Bass behind the seat, out in winter", vehicle, intake, Policy())
@@ -81,7 +81,7 @@ def _saloon() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS, Wish.CLARITY, Wish.SCREEN),
         wishes_note="Plays cello in two orchestras and sits in this car between them. Everything may be new.",
-        budget=1880,
+        budget=2200,
     )
     first = new_design("Five channels, four doors and a box", vehicle, intake, Policy())
     survey = (

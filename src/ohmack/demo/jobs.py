@@ -47,7 +47,7 @@ def _theatre() -> DemoJob:
         wishes=(Wish.BASS, Wish.HIDDEN, Wish.ORIGINAL),
         wishes_note="Rehearsal playback from the car park. Nothing to be seen when the boot is full of costumes.",
         must_keep=(Keep.CHIMES, Keep.PARKING, Keep.HANDS_FREE, Keep.FADE),
-        budget=880,
+        budget=1350,
         reversible=True,
         later_note="Perhaps better front doors next season.",
     )
@@ -127,7 +127,7 @@ def _bakery() -> DemoJob:
             "The van is in for paint, so the hatch does the morning round. More bass, boot must still take trays."
         ),
         must_keep=(Keep.RECEPTION, Keep.CHIMES),
-        budget=680,
+        budget=1000,
         reversible=False,
     )
     first = new_design("Small bass beside the bread trays", vehicle, intake, Policy())

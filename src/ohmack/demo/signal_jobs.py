@@ -46,7 +46,7 @@ def _old_estate() -> DemoJob:
     intake = Intake(
         wishes=(Wish.BASS, Wish.ORIGINAL),
         wishes_note="Sells cheese on four markets. The radio came with the car and stays; loud it sounds like a wasp.",
-        budget=780,
+        budget=1000,
     )
     first = new_design("The wasp in the old radio", vehicle, intake, Policy(overlap_db=3.0))
     survey = (

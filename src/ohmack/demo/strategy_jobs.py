@@ -41,7 +41,7 @@ def _rounds(job: DemoJob, key: StrategyKey) -> DemoJob:
 def _underseat() -> DemoJob:
     """Some bass, hidden, little money, a full boot every day."""
     vehicle = new_vehicle("Dovekin", "Pip", 2017, Body.HATCH, Hand.RIGHT)
-    intake = Intake(wishes=(Wish.BASS, Wish.HIDDEN), budget=410, reversible=True,
+    intake = Intake(wishes=(Wish.BASS, Wish.HIDDEN), budget=500, reversible=True,
                     wishes_note="The district nurse's bags fill the boot. A little more warmth is enough.")  # fmt: skip
     first = new_design("Warmth under the seat", vehicle, intake, Policy())
     survey = (

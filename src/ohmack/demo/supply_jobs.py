@@ -79,7 +79,7 @@ def _electric() -> DemoJob:
 def _cart() -> DemoJob:
     """A 48 V cart with a radio and bass, both behind one converter over the whole pack."""
     vehicle = new_vehicle("Links & Lawn", "Mayfly", 2022, Body.CART, Hand.LEFT, Powertrain.ELECTRIC)
-    intake = Intake(wishes=(Wish.BASS,), budget=880, wishes_note="Parades and the caddies' feast.")
+    intake = Intake(wishes=(Wish.BASS,), budget=1250, wishes_note="Parades and the caddies' feast.")
     first = new_design("Bass for the caddies' feast", vehicle, intake, Policy())
     survey = (
         measured(f"{R}/tier", "no radio", how="by eye"),

@@ -5,12 +5,14 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.work_plan import PlannedStep
+from ohmack.core.document import Design
 from ohmack.core.document.work import Hole
 from ohmack.core.record import record
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
+LIVE = ("live/", "level/")  # checks with the fuse in
 BORES = frozenset({"drill", "ground"})
 
 
@@ -20,6 +22,7 @@ class HoleRow:
 
     planned: PlannedStep | None
     noted: Hole | None
+    under_power: bool = False  # whether the car has played as it was planned, which it does not without its grounds
 
     @property
     def key(self) -> str:
@@ -34,7 +37,7 @@ class HoleRow:
     @property
     def drilled(self) -> bool:
         """Whether it is in the car."""
-        return self.noted is not None or (self.planned is not None and self.planned.done)
+        return self.noted is not None or (self.planned is not None and (self.planned.done or self.under_power))
 
     @property
     def lacks(self) -> tuple[str, ...]:
@@ -50,6 +53,13 @@ class HoleRow:
         return tuple(words for value, words in told if not value)
 
 
+def _under_power(design: Design) -> bool:
+    """Whether anything was read live or tried on the road, whatever steps are ticked; practice is no car."""
+    proof, hand = design.proof, design.handover
+    live = any(reading.check.startswith(LIVE) for reading in proof.readings) and proof.practice is None
+    return live or bool(hand.soak or hand.signatures)
+
+
 def register(results: Results) -> list[HoleRow]:
     """Every hole of a job.
 
@@ -61,6 +71,7 @@ def register(results: Results) -> list[HoleRow]:
     """
     notes = {hole.step: hole for hole in results.design.work.holes if hole.step}
     bored = [p for p in results.work_plan.steps if p.step.one_shot and p.step.kind in BORES]
-    planned = [HoleRow(p, notes.get(p.step.id)) for p in bored]
+    powered = _under_power(results.design)
+    planned = [HoleRow(p, notes.get(p.step.id), powered) for p in bored]
     known = {p.step.id for p in bored}
     return [*planned, *(HoleRow(None, hole) for hole in results.design.work.holes if hole.step not in known)]

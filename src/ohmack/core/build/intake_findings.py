@@ -22,9 +22,18 @@ if TYPE_CHECKING:
 
 @rule("cost-over-budget", "plan", PRACTICE)
 def cost_over_budget(results: Results) -> Iterator[Draft]:
-    """Parts and cable cost more than the budget, with the tax the customer pays on them."""
+    """Parts and cable cost more than the budget, or do with the labour, with the tax the customer pays on them."""
     budget, policy = results.design.intake.budget, results.design.policy
     paid = with_tax(policy, results.cost.value) if results.cost and results.cost.value is not None else None
+    least = float(results.quote.sums.low) if budget is not None and paid is not None else 0.0
+    if budget is not None and paid is not None and paid <= budget < least and not results.design.work.accepted:
+        yield watch(
+            "intake/budget",
+            f"{least:.0f} {policy.currency} or more with labour, of {budget:.0f} {policy.currency}",
+            f"By the steps and the tax: {least - budget:.0f} {policy.currency} over at the least. Say it before"
+            " anything is ordered; what was agreed to stands in the quote.",
+            Remedy("See the quote", sheet="quote"),
+        )
     if budget is not None and paid is not None and paid > budget:
         yield watch(
             "intake/budget",
@@ -82,6 +91,22 @@ def drilled_on_reversible(results: Results) -> Iterator[Draft]:
                 f"Not known: whether {passage.name} must be drilled",
                 "The customer was promised a reversible job. Look for a grommet before anything is ordered.",
                 Remedy("Enter it", path=at(passage, lambda it: it.needs_drilling)),
+            )
+
+
+@rule("stud-on-reversible", "plan", PRACTICE)
+def stud_on_reversible(results: Results) -> Iterator[Draft]:
+    """A stud is bored for a ground on a job that must be reversible: it can be undone, and somebody must say how."""
+    design = results.design
+    if not design.intake.reversible:
+        return
+    for point in {one.point.id: one.point for one in groundings(design) if not one.in_car}.values():
+        if point.kind.value is GroundKind.STUD:
+            yield note(
+                point.id,
+                f"{point.name}: bored on a car that must go back to original",
+                "A works ground bolt leaves no hole. Where one is bored, note in Holes by what it could be undone.",
+                Remedy("Look at the point", path=at(point, lambda it: it.kind)),
             )
 
 

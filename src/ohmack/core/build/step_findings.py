@@ -63,9 +63,6 @@ def step_moved_in_vain(results: Results) -> Iterator[Draft]:
 @rule("hole-not-noted", "build", PRACTICE)
 def hole_not_noted(results: Results) -> Iterator[Draft]:
     """A hole is in the car, and nobody noted what the next one must know of it."""
-    work = results.design.work
-    if not work.marks and not work.holes:
-        return
     for row in results.holes:
         if row.lacks:
             yield watch(
