@@ -21,11 +21,12 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.functions import Fate, judge_functions
+from ohmack.core.factory.roles import ROLE_KINDS, filled
 from ohmack.core.factory.strategies import CRITERIA, Candidate
 from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.copying import as_it_was_built
 from ohmack.core.planning.factory import modules_for
-from ohmack.core.planning.role_parts import ROLE_KINDS, filled
 from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets, main_source, sets_to_add
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
 from ohmack.core.planning.strategy import lay_strategy, priced
@@ -198,6 +199,32 @@ def test_new_speakers_get_an_amplifier_that_suits_them() -> None:
     assert len(list(apply_edits(before, lay_strategy(before, key, trees).edits).parts_of(Amplifier))) == 2
     barred = way(car(Tier.AMPLIFIED, Wish.CLARITY), StrategyKey.DOORS_AMPLIFIED)
     assert (barred.possible, "factory amplifier" in barred.why_not) == (False, True)
+
+
+def test_a_second_job_counts_on_what_the_first_one_left() -> None:
+    """Common practice, no source: bass for a car whose doors have an amplifier with free channels takes a subwoofer and
+    a box. What the car has costs nothing again, and a way whose sound is in the car is no advice.
+    """
+    first, trees = car(Tier.PLAIN, Wish.CLARITY), list(catalogue())
+    built = apply_edits(first, lay_strategy(first, StrategyKey.DOORS_AMPLIFIED.value, trees).edits)
+    second = as_it_was_built(built, "bass")
+    assert second.strategy is None
+    second = apply_edits(second, [Edit(path="intake/wishes", value=[Wish.BASS.value])])
+    bass, fresh = way(second, StrategyKey.RADIO_PICKUP), way(car(Tier.PLAIN, Wish.BASS), StrategyKey.RADIO_PICKUP)
+    assert advise(second).best == bass
+    assert set(bass.needs) - set(bass.there) == {"subwoofer", "box"}
+    prices = read_toml("strategies")["roles"]["price"]
+    assert bass.cost == tuple(prices["subwoofer"][i] + prices["box"][i] for i in (0, 1))
+    assert 0.4 * fresh.minutes[0] <= bass.minutes[0] < fresh.minutes[0]
+    laid = apply_edits(second, lay_strategy(second, StrategyKey.RADIO_PICKUP.value, trees).edits)
+    assert {part.kind for part in laid.parts if not part.in_car} == {"subwoofer", "box"}
+    (to_sub,) = [k for k in laid.links_of(SpeakerLink) if k.to_id not in ("spk-fl", "spk-fr")]
+    assert (to_sub.channel, to_sub.bridged) == (3, True)
+    gone = way(apply_edits(second, [Edit(path="intake/wishes", value=[])]), StrategyKey.DOORS_AMPLIFIED)
+    assert gone.possible, "the rear doors have none yet"
+    rear = apply_edits(second, [Edit(path="parts/driver/at_ids", value=["spk-fl", "spk-fr", "spk-rl", "spk-rr"])])
+    assert way(rear, StrategyKey.DOORS_AMPLIFIED).why_not == "what makes its sound is in the car already"
+    assert not way(rear, StrategyKey.DRIVER_SWAP).possible
 
 
 def test_wishes_budget_and_functions_steer_the_advice() -> None:

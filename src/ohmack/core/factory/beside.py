@@ -8,6 +8,7 @@ from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.parts import Driver, PoweredSubwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.factory.pickup_places import Pickup
+from ohmack.core.factory.roles import SOUNDING, in_the_car
 from ohmack.core.factory.way_acts import obstacle, way_of
 
 GOALS = (Wish.BASS, Wish.CLARITY, Wish.SCREEN)  # what must come out; the other wishes say in what manner
@@ -23,7 +24,7 @@ def for_what(other: StrategyKey) -> str:
 
 def chosen_bass(design: Design) -> bool:
     """Whether a person put a powered subwoofer into the plan that no way laid: it goes with any of them."""
-    return any(sub.laid_by is None for sub in design.parts_of(PoweredSubwoofer))
+    return any(sub.laid_by is None and not sub.in_car for sub in design.parts_of(PoweredSubwoofer))
 
 
 def beside(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> tuple[StrategyKey, ...]:
@@ -51,5 +52,6 @@ def beside(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> tuple[
         and (design.strategy is not key or other in there)
         and not (wish is Wish.BASS and chosen_bass(design))
         and not (wish is Wish.CLARITY and factory_amplifier(design) is not None)
+        and not all(in_the_car(design, role) for role in SOUNDING if role in way_of(other)["needs"])
         and not obstacle(design, other, taps)
     )  # fmt: skip

@@ -20,6 +20,7 @@ from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate, Verdict, judge_functions
 from ohmack.core.factory.graph import about
 from ohmack.core.factory.pickup_places import Pickup
+from ohmack.core.factory.roles import SOUNDING, in_the_car
 from ohmack.core.factory.strategy_marks import HALF_DAY_MIN, NO_BUDGET, Span, limit_mark, moved, spans, weigh
 from ohmack.core.factory.strategy_words import channel_words, signal_words, supply_words
 from ohmack.core.factory.way_acts import Kept, acts_of, needs_of, obstacle, rescued, way_of, with_kept
@@ -62,6 +63,7 @@ class Candidate:
     known: tuple[Evidence, ...] = ()  # what this car says for and against it
     below: str = ""  # why it stands below one with a lower mark
     beside: tuple[StrategyKey, ...] = ()  # whose parts are fitted with it
+    there: tuple[str, ...] = ()  # of what it needs, what the car has already
 
     @property
     def title(self) -> str:
@@ -142,6 +144,12 @@ def _served(goals: list[float], manner: list[float]) -> float:
     return 0.75 * goal + 0.25 * sum(manner) / len(manner) if manner else goal
 
 
+def _is_gone(design: Design, needs: tuple[str, ...]) -> bool:
+    """Whether everything that makes the sound of a way was in the car before this job."""
+    sounding = [role for role in needs if role in SOUNDING]
+    return bool(sounding) and all(in_the_car(design, role) for role in sounding)
+
+
 def judged_way(
     design: Design,
     key: StrategyKey,
@@ -172,6 +180,8 @@ def judged_way(
     acts = rescued(design, with_kept(design, acts_of(design, key), kept)) if not why_not else ()
     ledger = judge_functions(design, acts)
     needs = tuple(dict.fromkeys(role for one in (key, *others) for role in needs_of(design, one, ledger)))
+    if not why_not and _is_gone(design, needs):
+        why_not, acts = "what makes its sound is in the car already", ()
     interfaces = sum(KeepAlive.INTERFACE in i.keep_alive for i in acts)
     cost, minutes = spans(design, key, needs, acts)
     chosen = chosen_bass(design) and key is not StrategyKey.POWERED_SUB  # it is fitted beside whatever way is gone
@@ -238,4 +248,5 @@ def judged_way(
         weigh(marks, design.weights or usual_weights(design.intake)),
         known,
         beside=others,
+        there=tuple(role for role in needs if in_the_car(design, role)),
     )

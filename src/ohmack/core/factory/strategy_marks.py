@@ -9,12 +9,14 @@ from ohmack.core.document import Design
 from ohmack.core.document.functions import Intervention
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.factory.evidence import USUAL_CHANNELS, Evidence, pairs_driven
+from ohmack.core.factory.roles import in_the_car
 from ohmack.core.factory.way_acts import way_of
 from ohmack.core.reference import read_toml
 
 NO_BUDGET, HALF_DAY_MIN = 900.0, 240.0  # what cost and time are held against where nothing is said
 MIN_A_CHANNEL = 35.0  # to find, join and set one more channel, common practice
 MIN_PROCESSOR = 120.0  # to set bands, levels and delays by ear and analyser, common practice
+STILL_TO_DO = 0.4  # of a way's time where next to nothing of it is to be fitted any more, common practice
 Span = tuple[float, float]
 
 
@@ -48,6 +50,12 @@ def weigh(marks: Mapping[str, float], weights: Weights) -> float:
     return sum(marks[name] * given[name] for name in marks) / total
 
 
+def _price(needs: tuple[str, ...]) -> float:
+    """What roles cost about."""
+    prices = read_toml("strategies")["roles"]["price"]
+    return sum(float(low) + float(high) for low, high in (prices[role] for role in needs)) / 2
+
+
 def spans(
     design: Design, key: StrategyKey, needs: tuple[str, ...], acts: tuple[Intervention, ...]
 ) -> tuple[Span, Span]:
@@ -60,13 +68,17 @@ def spans(
         acts: what happens to radio and modules, with what keeps them alive.
 
     Returns:
-        parts in the shop's currency and time [min], each (low, high). A way that drives many outputs anew takes an
+        parts in the shop's currency and time [min], each (low, high). What is in the car already costs nothing, and
+        takes its share of the time less, as far as the car need not be opened all the same. A way that drives many
+        outputs anew takes an
         amplifier for every five and time for each.
 
     Source: common practice.
     """
     prices = read_toml("strategies")["roles"]["price"]
-    minutes = [float(m) for m in way_of(key)["minutes"]]
+    whole, needs = needs, tuple(role for role in needs if not in_the_car(design, role))
+    share = max(STILL_TO_DO, _price(needs) / _price(whole)) if whole else 1.0
+    minutes = [float(m) * share for m in way_of(key)["minutes"]]
     measures = [read_toml("functions")["measures"][m.value] for i in acts for m in i.keep_alive]
     bare = [m for m in measures if not m["part"]]  # done without a part of its own
     parts = [sum(float(prices[n][i]) for n in needs) + sum(float(m["price"][i]) for m in bare) for i in (0, 1)]

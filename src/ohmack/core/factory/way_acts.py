@@ -6,7 +6,6 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from ohmack.core.document import Design
-from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.interventions import factory_amplifier
@@ -17,6 +16,7 @@ from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge_functions
 from ohmack.core.factory.graph import about
 from ohmack.core.factory.pickup_places import Pickup, plays_from_lines
+from ohmack.core.factory.roles import takes_the_pair
 from ohmack.core.reference import read_toml
 
 
@@ -28,11 +28,6 @@ def way_of(key: StrategyKey) -> dict[str, Any]:
 
 # Ways that take their music from the radio that stays.
 AT_THE_RADIO = (StrategyKey.RADIO_PICKUP, StrategyKey.POWERED_SUB, StrategyKey.DOORS_AMPLIFIED)
-
-
-def straight_into(design: Design) -> bool:
-    """Whether an amplifier of the plan that could drive a pair of doors takes the radio's speaker level as it is."""
-    return any(a.takes_speaker_level and a.channels > 1 and not a.plugs_in for a in design.parts_of(Amplifier))
 
 
 def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
@@ -151,7 +146,7 @@ def needs_of(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> I
     for role in roles:
         if role in ("converter", "plug adapter") and from_lines:
             continue  # its line outputs go straight in, and none of its plugs is opened
-        if role == "converter" and key is StrategyKey.DOORS_AMPLIFIED and straight_into(design):
+        if role == "converter" and takes_the_pair(design, key):
             continue
         if role == "plug adapter" and not design.vehicle.has_known_plug:
             continue  # nobody makes one: its few wires are joined one by one

@@ -106,7 +106,7 @@ def as_it_was_built(design: Design, title: str, symptoms: tuple[Symptom, ...] = 
         update={
             "title": title[:120], "vehicle": _heard_now(results), "parts": parts,
             "links": links, "coming_out": (), "work": Work(own_steps=()),
-            "drop_readings": (),
+            "drop_readings": (), "strategy": None,
             "option_name": "", "option_note": "", "handover": HandOver(),
             "proof": Proof(symptoms=symptoms, faults=faults),
             "intake": Intake(must_keep=design.intake.must_keep, reversible=design.intake.reversible),

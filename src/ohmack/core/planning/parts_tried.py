@@ -17,11 +17,12 @@ from ohmack.core.evaluation.answer import Evaluation, Moved
 from ohmack.core.evaluation.changes import what_moved
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
+from ohmack.core.factory.roles import ORDER, ROLE_KINDS, filled
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import BESIDE, Finding, Severity
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.part_added import added
-from ohmack.core.planning.role_parts import ORDER, ROLE_KINDS, choose_part, filled
+from ohmack.core.planning.role_parts import choose_part
 from ohmack.core.planning.starting_points import built_for, place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record

@@ -6,15 +6,14 @@ from collections.abc import Iterable
 from typing import Any
 
 from ohmack.core.document import Design
-from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Wish
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven
 from ohmack.core.factory.pickup_places import plays_from_lines
+from ohmack.core.factory.roles import PAIR, ROLE_KINDS
 from ohmack.core.factory.strategy_words import does_for_all, line_pairs_wanted
-from ohmack.core.factory.way_acts import straight_into
 from ohmack.core.fit.built_to_space import goes_in
 from ohmack.core.loads.nominals import nominal_of
 from ohmack.core.physics.signal_chain import rms_from
@@ -22,42 +21,7 @@ from ohmack.core.physics.speaker_loads import rated_power_w
 from ohmack.core.planning.starting_points import board_of
 from ohmack.core.supply.study import fuse_family
 
-ROLE_KINDS = {  # (part kind, accessory category) that fills a role
-    "driver": ("driver", ""),  # first of all: what is to drive it is chosen by it
-    "amplifier": ("amplifier", ""),
-    "subwoofer": ("subwoofer", ""),
-    "box": ("box", ""),
-    "converter": ("converter", ""),
-    "fuse holder": ("fuse holder", ""),
-    "radio": ("radio", ""),
-    "wire kit": ("accessory", "consumables"),
-    "plug adapter": ("accessory", "adapter"),
-    "amplifier adapter": ("accessory", "amplifier adapter"),
-    "plug-in amplifier": ("plug-in amplifier", ""),
-    "line adapter": ("accessory", "line adapter"),
-    "processor": ("processor", ""),
-    "powered subwoofer": ("powered subwoofer", ""),
-    **{
-        name: ("accessory", name)
-        for name in ("interface", "aerial adapter", "digital aerial", "ring coupler", "extension loom", "shorting plug")
-    },
-}
-ORDER = tuple(ROLE_KINDS)
-PAIR = 2  # speakers, left and right
 FILLS = 0.85  # of a door's hole what goes into it on a ring that screws hold on; common practice
-
-
-def filled(design: Design, role: str) -> bool:
-    """Whether a part of the design fills a role already."""
-    kind, category = ROLE_KINDS[role]
-    amplifiers = [amplifier for amplifier in design.parts_of(Amplifier) if not amplifier.plugs_in]
-    if design.strategy is StrategyKey.DOORS_AMPLIFIED and role in ("amplifier", "converter"):
-        several = [amplifier for amplifier in amplifiers if amplifier.channels >= PAIR]
-        if role == "amplifier" or straight_into(design):
-            return bool(several)
-    if role == "processor" and any(amplifier.processor for amplifier in design.parts_of(Amplifier)):
-        return True  # it has one inside
-    return any(p.kind == kind and (not category or getattr(p, "category", "") == category) for p in design.parts)
 
 
 def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:

@@ -15,9 +15,10 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.evidence import room_for_amplifier
+from ohmack.core.factory.roles import ORDER, ROLE_KINDS, filled
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.factory.way_acts import kept_by_choice, way_of
-from ohmack.core.planning.role_parts import ORDER, ROLE_KINDS, choose_part, filled
+from ohmack.core.planning.role_parts import choose_part
 from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record

@@ -9,8 +9,8 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.factory.advice import Advice, advise
 from ohmack.core.factory.function_edits import functions_for, promised_unjudged
 from ohmack.core.factory.functions import Fate
+from ohmack.core.factory.roles import ROLE_KINDS, filled
 from ohmack.core.factory.strategies import Candidate
-from ohmack.core.planning.role_parts import ROLE_KINDS, filled
 from ohmack.core.planning.strategy import PricedRole, priced, total_price
 from ohmack.core.wording import count, listed
 from ohmack.web.page import Page
