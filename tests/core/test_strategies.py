@@ -13,7 +13,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Tier
 from ohmack.core.document.functions import KeepAlive
 from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import Converter, Driver
+from ohmack.core.document.parts import Converter, Driver, Subwoofer
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
@@ -216,10 +216,22 @@ def test_a_second_job_counts_on_what_the_first_one_left() -> None:
     prices = read_toml("strategies")["roles"]["price"]
     assert bass.cost == tuple(prices["subwoofer"][i] + prices["box"][i] for i in (0, 1))
     assert 0.4 * fresh.minutes[0] <= bass.minutes[0] < fresh.minutes[0]
+    cheapest = min((t for t in trees if t["kind"] == "subwoofer"), key=lambda t: t["price"])
+    dearer = {
+        "name": "One coil",
+        "price": cheapest["price"] + 40,
+        "coils": [{"impedance_ohm": 4.0}],
+        "power_rms_w": 200.0,
+    }
+    trees.append({**cheapest, **dearer})
     laid = apply_edits(second, lay_strategy(second, StrategyKey.RADIO_PICKUP.value, trees).edits)
     assert {part.kind for part in laid.parts if not part.in_car} == {"subwoofer", "box"}
     (to_sub,) = [k for k in laid.links_of(SpeakerLink) if k.to_id not in ("spk-fl", "spk-fr")]
     assert (to_sub.channel, to_sub.bridged) == (3, True)
+    (load,) = [one for one in evaluate(laid).results.loads if one.driver.is_subwoofer]
+    assert load.power.value is not None
+    (sub,) = laid.parts_of(Subwoofer)
+    assert laid.policy.match_low <= load.power.value / sub.power_rms_w <= laid.policy.match_high
     gone = way(apply_edits(second, [Edit(path="intake/wishes", value=[])]), StrategyKey.DOORS_AMPLIFIED)
     assert gone.possible, "the rear doors have none yet"
     rear = apply_edits(second, [Edit(path="parts/driver/at_ids", value=["spk-fl", "spk-fr", "spk-rl", "spk-rr"])])

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Wish
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Driver, Subwoofer
@@ -15,7 +16,10 @@ from ohmack.core.factory.pickup_places import plays_from_lines
 from ohmack.core.factory.roles import PAIR, ROLE_KINDS
 from ohmack.core.factory.strategy_words import does_for_all, line_pairs_wanted
 from ohmack.core.fit.built_to_space import goes_in
+from ohmack.core.loads.driven import sub_coils
 from ohmack.core.loads.nominals import nominal_of
+from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
+from ohmack.core.loads.wirings import output_rows
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.physics.speaker_loads import rated_power_w
 from ohmack.core.planning.starting_points import board_of
@@ -76,6 +80,8 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
     if role == "fuse holder":  # a maxi blade does where nothing asks for a family; a regular one takes no thick wire
         wanted = {fuse_family(design, link) for link in design.links_of(PowerLink) if link.fuse} or {"strip"}
         return tree["family"] in (wanted | {"maxi"} if "strip" in wanted else wanted)
+    if role == "subwoofer":
+        return _suits_an_output(design, tree)
     channels = tree.get("channel_count", 1) + tree.get("further_count", 0)
     if role == "plug-in amplifier" and design.strategy is StrategyKey.REPLACE_AMPLIFIER:
         return does_for_all(design, channels)
@@ -98,6 +104,21 @@ def _rated_for_drivers(design: Design, tree: dict[str, Any]) -> bool:
         and low <= rated_power_w(rows, driver.impedance_ohm) / driver.power_rms_w <= high
         for driver in design.parts_of(Driver)
     )
+
+
+def _suits_an_output(design: Design, tree: dict[str, Any]) -> bool:
+    """Whether an amplifier of the plan gives a subwoofer what it takes, within what suits the shop, on an output it
+    would get: the strongest group bridged where the papers rate that, else one channel of it.
+    """
+    sub = Subwoofer.model_validate({**tree, "id": "sub"})
+    on, policy = OnChannel(sub.name, sub_coils(sub), sub.power_rms_w), design.policy
+    for amplifier in (a for a in design.parts_of(Amplifier) if not a.plugs_in):
+        group = max(amplifier.groups, key=lambda one: max(rating.power_w for rating in one.ratings))
+        rows, lowest_ohm = output_rows(amplifier, group.first, bridged=bool(group.bridged_ratings))
+        best = best_wiring(tuple(rows), lowest_ohm, (on,), policy.match_low, policy.match_high)
+        if best is not None and best.match is not None and policy.match_low <= best.match <= policy.match_high:
+            return True
+    return False
 
 
 def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) -> dict[str, Any] | None:

@@ -81,7 +81,8 @@ def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) 
     chosen = candidate(design, key)
     trees = list(catalogue)
     roles = sorted((r for r in chosen.needs if r in ROLE_KINDS), key=ORDER.index)
-    useless = [p for p in design.parts if _role_of(p) in _former_roles(design) - set(roles)]
+    former = _former_roles(design) - set(roles)
+    useless = [p for p in design.parts if not p.in_car and _role_of(p) in former]
     gone = [p for p in useless if p.laid_by is not None and p.stands is Stands.WANTED and not p.by_customer]
     edits: list[Edit] = [
         Edit(path="strategy", value=chosen.key.value),
