@@ -1027,6 +1027,15 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         [put("links/speaker-sub/wire/size", "18 AWG"), fact("links/speaker-sub/tape_length_m", 4.0)],
     ),
     "stays-awake": (Severity.STOP, [put("parts/converter/senses_audio", False)]),
+    "inputs-joined": (
+        Severity.NOTE,
+        [
+            remove("parts/converter"),
+            *amp(channel_count=4, speaker_level_high_v=20.0),
+            add("links", {"id": "tap", "kind": "tap", "from_ids": ["ch-rl", "ch-rr"], "to_id": "amp"}),
+            add("links", {"id": "door", "kind": "speaker", "from_id": "amp", "to_id": "spk-fl", "channel": 3}),
+        ],
+    ),
     "lines-idle": (
         Severity.NOTE,
         [put(f"{V}/radio/tier/value", "aftermarket radio"), fact(f"{V}/radio/line_pairs", 3)],

@@ -21,6 +21,7 @@ from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.tapping import amplifiers_tap
+from ohmack.core.signal.ways import inputs_joined
 from ohmack.demo.building import catalogue
 
 FOUR, MONO, DOORS = "Tessel Four 70", "Tessel M500", "Pell & Fenn Coax 65, pair"
@@ -72,6 +73,27 @@ def test_a_pad_before_the_line_stage_buys_no_silence(speaker_low_v: float | None
     assert snr.value == pytest.approx(20 * log10(arrives / pad) + 103.0)
     (stage,) = [s for s in straight.ladder.stages if s.name == "amplifier input"]
     assert stage.noise_dbv == noise.value
+
+
+def test_one_pair_for_two_pairs_of_inputs_has_them_joined() -> None:
+    """Two doors and a bridged subwoofer on four channels, the front pair led to them: channels 3 and 4 are silent till
+    the inputs are joined (common practice, no source). All four pairs, or a pair for each, need nothing.
+    """
+    design = car(DOORS, FOUR, "Morrowick 10 D4")
+    (joined,) = inputs_joined(design)
+    assert (joined.led, joined.used, joined.by_line) == (1, 2, False)
+    assert [f.about for f in evaluate(design).findings if f.rule == "inputs-joined"] == [joined.part.id]
+    assert not list(inputs_joined(car(DOORS, FOUR)))
+    both = apply_edits(design, [Edit(path="links/tap-amp/from_ids", value=["ch-fl", "ch-fr", "ch-rl", "ch-rr"])])
+    assert not list(inputs_joined(both))
+    assert not [f for f in evaluate(both).findings if f.rule == "inputs-joined"]
+    by_line = car("Quillon S2 screen radio", DOORS, FOUR, "Morrowick 10 D4")
+    assert len(list(by_line.links_of(LineLink))) == 2
+    assert not list(inputs_joined(by_line)), "a pair for the doors, one for the bass"
+    one = [Edit(op="remove", path=f"links/{next(by_line.links_of(LineLink)).id}")]
+    assert [j.by_line for j in inputs_joined(apply_edits(by_line, one))] == [True]
+    sorts = apply_edits(design, [Edit(path="parts/amp/processor", value=True)])
+    assert not list(inputs_joined(sorts)), "it leads its inputs inside"
 
 
 def test_a_converter_that_comes_later_goes_between() -> None:

@@ -17,7 +17,7 @@ from ohmack.core.loads.corners import corner_of
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.pickups import complete_pairs, whole_range
-from ohmack.core.signal.ways import Way, played_anew, tapped_source
+from ohmack.core.signal.ways import Way, inputs_joined, played_anew, tapped_source
 from ohmack.core.wording import amount, count, listed
 
 if TYPE_CHECKING:
@@ -76,6 +76,19 @@ def _how_low(radio: Radio, output: Radio | Module) -> Iterator[Draft]:
             " restores bass.",
             Remedy("Measure the tap", path=path),
         )
+
+
+@rule("inputs-joined", "signal", PRACTICE)
+def inputs_to_join(results: Results) -> Iterator[Draft]:
+    """Fewer pairs of the radio are led to an amplifier than it has pairs of inputs in use."""
+    for one in inputs_joined(results.design):
+        if not one.by_line:
+            yield note(
+                one.part.id,
+                f"{one.part.name}: {count(one.led, 'pair')} led to it, {count(one.used, 'pair')} of inputs in use",
+                "What is planned on its further channels plays only with its inputs joined: by its input switch, or the"
+                " leads doubled at its plug. Its papers say which.",
+            )
 
 
 @rule("tap-bands", "signal", PRACTICE)

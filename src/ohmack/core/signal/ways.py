@@ -4,6 +4,8 @@ feed.
 
 from __future__ import annotations
 
+from collections.abc import Iterator
+
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Module, Radio
@@ -147,6 +149,36 @@ def inputs_fed(design: Design, line: LineLink) -> int:
         return 1
     fed = _channels_fed(design, line)
     return max(1, sum(fed is None or bool(fed & {2 * n - 1, 2 * n}) for n in inputs_used(design, part)))
+
+
+@record
+class InputsJoined:
+    """An amplifier that is led fewer pairs than it has pairs of inputs in use: its inputs have to be joined."""
+
+    part: Amplifier
+    led: int
+    used: int
+    by_line: bool  # over line leads, which a Y lead joins; else over pairs of the radio
+
+
+def inputs_joined(design: Design) -> Iterator[InputsJoined]:
+    """The amplifiers whose inputs have to be joined, by their input switch or at their plugs.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        one an amplifier; none that has one channel, hangs on the works plugs, or leads its inputs inside.
+    """
+    for part in design.parts_of(Amplifier):
+        if part.channels == 1 or part.plugs_in or part.processor:
+            continue
+        used = len(inputs_used(design, part))
+        lines = [line for line in design.links_of(LineLink) if line.to_id == part.id]
+        taps = [tap for tap in design.links_of(TapLink) if tap.to_id == part.id]
+        led = len(lines) or sum((len(tap.from_ids) + 1) // 2 for tap in taps)
+        if 0 < led < used:
+            yield InputsJoined(part, led, used, bool(lines))
 
 
 def line_into(design: Design, amplifier_id: str, channel: int) -> LineLink | None:

@@ -6,7 +6,7 @@ from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.loads.drivers import Drive, net_of
 from ohmack.core.signal.levels import SignalResult
-from ohmack.core.signal.ways import step_of, volume_of
+from ohmack.core.signal.ways import InputsJoined, inputs_joined, step_of, volume_of
 from ohmack.web.sheets.joints.view import JointsView
 
 
@@ -45,6 +45,11 @@ class BuildView(JointsView):
         ways = self.page.evaluation.results.signals
         found = {s.converter.id: s for s in reversed(ways) if s.converter is not None}
         return list(reversed(found.values()))
+
+    @property
+    def joined(self) -> list[InputsJoined]:
+        """The amplifiers whose inputs are joined."""
+        return list(inputs_joined(self.page.evaluation.results.design))
 
     def filters(self, scope: str) -> str:
         """How the filters of an output are set, after what goes before; empty where it has none."""
