@@ -19,6 +19,7 @@ ROUTES = {
     "act": ("thing", "act"),
     "keep-alive": ("thing", "measure", "back"),
     "strategy": ("strategy",),
+    "arrivals": ("stands",),
     "weights": ("sound", "functions", "reversible", "cost", "time", "robust", "usual"),
     "answer": ("question", "answer", "back", "who"),
     "take-verdict": ("who",),

@@ -10,6 +10,7 @@ from starlette.testclient import TestClient
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.standing import Standing, standing
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN
 from ohmack.store.database import Database
@@ -121,3 +122,32 @@ def test_work_that_is_done_says_what_still_stands(client: TestClient, database: 
         title = re.search(r"<h1>([^<]*)</h1>", Bench(client, database, design).page("steps"))
         assert title[1].startswith(words)
         assert ("stop" in title[1]) == ("stop" in words)
+
+
+def test_an_order_is_said_once_and_line_by_line(bench: Bench) -> None:
+    """Ordered, then one part here, then all: the plate, the job's standing and every line follow; what comes later, and
+    what the customer brings, is nobody's order.
+    """
+    later = {"id": "next", "kind": "accessory", "name": "Trim kit", "category": "consumables", "phase": "later"}
+    own = [Edit(path="parts/sub/by_customer", value=True), Edit(op="add", path="parts", value=later)]
+    record = bench.store.load(BUILT_IN, bench.job)
+    bench.store.save(BUILT_IN, record.design_id, record.version, apply_edits(record.design, own), "t")
+    assert "Nothing was changed" in refused(bench, "arrivals", "order", "", stands="lost")
+    assert bench.post("arrivals", stage="order", stands="ordered").status_code == 303
+    stands = {part.id: part.stands.value for part in bench.design.parts}
+    assert (stands["amp"], stands["sub"], stands["next"]) == ("ordered", "wanted", "wanted")
+    assert bench.design.work.materials.value == "ordered"
+    assert standing(bench.design) is Standing.WAITING
+    page = bench.page("order")
+    assert "to come, nothing to order" in page
+    assert ">Everything is ordered<" not in page, "it is said already"
+    assert bench.post("choose", stage="order", path="parts/amp/stands", value="here").status_code == 303
+    assert bench.post("arrivals", stage="order", stands="ordered").status_code == 303
+    assert {p.stands.value for p in bench.design.parts if p.id == "amp"} == {"here"}, "nothing goes back a step"
+    assert bench.post("arrivals", stage="order", stands="here").status_code == 303
+    assert {p.stands.value for p in bench.design.parts if p.id != "next"} == {"here"}
+    assert "<h1>Everything is here</h1>" in bench.page("order")
+    verdict = evaluate(bench.design, sweep_facts=True).verdict
+    assert verdict.detail.startswith("everything is here") or verdict.headline == "Not ready to order"
+    assert bench.post("choose", stage="order", path="work/materials", value="wanted").status_code == 303
+    assert re.search(r"<h1>\d+ lines to order</h1>", bench.page("order"))
