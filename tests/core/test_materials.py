@@ -8,15 +8,21 @@ import pytest
 
 from ohmack.core.build.sundries import piece_price
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
+from ohmack.core.document.links import PowerLink
+from ohmack.core.document.parts import FuseHolder, PoweredSubwoofer
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.strategy_words import line_pairs_wanted
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.conductors import cable_price, conductor
+from ohmack.core.physics.protection import family
+from ohmack.core.planning.part_added import added
 from ohmack.core.planning.strategy import lay_strategy, priced, total_price
 from ohmack.core.planning.wiring import connect_everything
+from ohmack.core.supply.holders import room_in
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design
 
@@ -171,3 +177,29 @@ def test_the_cost_is_the_parts_and_the_wire_list_by_the_metre(estate: Design) ->
     assert any(row.length_m is None for row in evaluate(nowhere).results.wire_rows)
     assert evaluate(nowhere).figures["cost"].value == pytest.approx(by_hand(nowhere))
     assert by_hand(nowhere) < by_hand(estate)
+
+
+def test_every_run_has_a_holder_with_room_for_its_fuse() -> None:
+    """An in-line holder holds one fuse (common practice): of two runs from the battery the second has one of its own on
+    the order; the maxi holder goes to the run that takes a maxi blade. A size nobody makes is not ordered.
+    """
+    design = demo_design(0)
+    trees = {tree["name"]: tree for tree in catalogue()}
+    bare = apply_edits(design, [Edit(op="remove", path=f"parts/{part.id}") for part in design.parts])
+    for name in ("Tessel M500", "Cooperage Underseat 8", "Hob maxi holder"):
+        bare = apply_edits(bare, added(bare, trees[name]))
+    (holder,) = bare.parts_of(FuseHolder)
+    runs = {link.to_id: link.fuse for link in bare.links_of(PowerLink)}
+    (sub,), (amplifier,) = bare.parts_of(PoweredSubwoofer), bare.parts_of(Amplifier)
+    assert sub.fuse_a not in family(holder.family).ratings_a
+    assert [fuse.holder_id for fuse in (runs[amplifier.id], runs[sub.id]) if fuse] == [holder.id, None]
+    assert room_in(bare, holder) == 0
+    rows = [row for row in evaluate(bare).results.order if row.what.startswith("Holder for a")]
+    assert [row.what for row in rows] == ["Holder for a regular blade fuse"]
+    assert not said(bare, "fuse-size")
+    both = apply_edits(bare, [Edit(path=f"links/power-{sub.id}/fuse/holder_id", value=holder.id)])
+    assert said(both, "holder-full") == [(Severity.STOP, "Hob maxi holder holds 1 fuse, 2 are planned in it")]
+    fuses = {row.what: row.unknown for row in evaluate(both).results.order if row.group == "Fuses"}
+    assert fuses[f"Maxi blade {sub.fuse_a:g} A"].startswith("no such size")
+    two = apply_edits(both, [Edit(path=f"parts/{holder.id}/circuits", value=2)])
+    assert not said(two, "holder-full")

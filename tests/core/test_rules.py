@@ -1027,6 +1027,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         [put("links/speaker-sub/wire/size", "18 AWG"), fact("links/speaker-sub/tape_length_m", 4.0)],
     ),
     "stays-awake": (Severity.STOP, [put("parts/converter/senses_audio", False)]),
+    "holder-full": (Severity.STOP, [put(f"{F}/fuse/holder_id", "holder")]),
     "inputs-joined": (
         Severity.NOTE,
         [

@@ -145,6 +145,10 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
             )
         else:
             wanted[FAMILY, rating] += (entry.link.fuse is not None) + entry.link.far_fuse
+    for kind, rating in sorted(wanted):
+        if rating not in family(kind).ratings_a:
+            what = f"{family(kind).title} {trimmed(rating)} A"
+            yield OrderRow("Fuses", str(wanted.pop((kind, rating))), what, unknown="no such size is made: see Supply")
     bought: dict[tuple[str, float], int] = {(f.family, f.rating_a): f.pieces for f in results.design.parts_of(FuseLink)}
     for (kind, rating), number in sorted(wanted.items()):
         more = number - bought.get((kind, rating), 0)

@@ -15,7 +15,7 @@ from ohmack.core.document.handles import at, at_the, sure
 from ohmack.core.document.ids import free_id, free_name
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
-from ohmack.core.document.parts import Driver, Subwoofer
+from ohmack.core.document.parts import Driver, FuseHolder, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import (
     FEED_PATTERNS,
@@ -42,6 +42,7 @@ from ohmack.core.fit.places import PROPORTIONS, first_place
 from ohmack.core.planning.cabin import SEAT_AIRBAGS_FROM, typical_space, typical_zones
 from ohmack.core.planning.free_places import free_place
 from ohmack.core.planning.typical_speakers import add_pillars
+from ohmack.core.supply.holders import suits
 
 # What speaker holes in doors usually are [mm]: usual, from, to. Common practice.
 DOOR = {
@@ -391,7 +392,13 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     if tree["kind"] == "switching relay":
         edits += [Edit(path=at(link, lambda it: it.relay), value=True) for link in design.links_of(RemoteLink)]
     if tree["kind"] == "fuse holder":
-        for link in design.links_of(PowerLink):
-            if link.fuse and link.fuse.holder_id is None:
-                edits.append(Edit(path=at(link, lambda it: sure(it.fuse).holder_id), value=part_id))
+        edits += _into_holder(design, FuseHolder.model_validate({**tree, "id": part_id}))
     return tuple(edits)
+
+
+def _into_holder(design: Design, holder: FuseHolder) -> list[Edit]:
+    """The fuses that have no holder yet into a new one, as many as it has room for, those whose size it has first."""
+    bare = [link for link in design.links_of(PowerLink) if link.fuse and link.fuse.holder_id is None]
+    bare.sort(key=lambda link: not suits(holder, design.part(link.to_id)))
+    taken = bare[: holder.circuits]
+    return [Edit(path=at(link, lambda it: sure(it.fuse).holder_id), value=holder.id) for link in taken]

@@ -30,7 +30,6 @@ from ohmack.core.document.parts import (
     ChargingRelay,
     Converter,
     DistributionBlock,
-    FuseHolder,
     HeadUnit,
     PoweredSubwoofer,
     StiffeningCapacitor,
@@ -47,6 +46,7 @@ from ohmack.core.planning.routing import floor_of
 from ohmack.core.planning.tapping import amplifiers_tap, best_channels, converters_tap, is_tapped
 from ohmack.core.signal.switch_on import PREFERENCE
 from ohmack.core.supply.feed_taps import feed_refuses
+from ohmack.core.supply.holders import free_holder
 
 
 def connect(design: Design, part_id: str, factory: bool = False) -> tuple[Edit, ...]:
@@ -166,7 +166,7 @@ def _own_run(design: Design, part: Amplifier | PoweredSubwoofer, add: Any) -> No
     place = part.position or Position(x_m=3.4, y_m=0)
     source = source_of_12_v(design)
     start_m = source.position.x_m if source.position is not None else design.vehicle.supply.batteries[0].position.x_m
-    holder = next(design.parts_of(FuseHolder), None)
+    holder = free_holder(design, part)
     block = block_with_room(design)
     run = {"kind": "power", "to_id": part.id}
     if ("power", part.id) not in tied and block is not None:

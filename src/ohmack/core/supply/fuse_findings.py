@@ -8,16 +8,17 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Design
 from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import ChargeLink, FeedLink, PowerLink
-from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
+from ohmack.core.document.parts import DistributionBlock, FuseHolder, PoweredSubwoofer
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.network.build import parents
 from ohmack.core.physics.conductors import ampacity_a
 from ohmack.core.physics.protection import best_fuse, family
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.supply.findings import let_choose
+from ohmack.core.supply.holders import held_by
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.study import named_fuse_a
-from ohmack.core.wording import listed, trimmed
+from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -170,6 +171,25 @@ def feed_fuse(results: Results) -> Iterator[Draft]:
                 f"{rating_a:g} A fuse for {feed.part.name}, which draws {results.say(feed.draws_a, 'a')}",
                 "It blows.",
                 remedy,
+            )
+
+
+@rule("holder-full", "supply", PRACTICE)
+def holder_full(results: Results) -> Iterator[Draft]:
+    """More fuses are to sit in a holder than it has room for."""
+    for holder in results.design.parts_of(FuseHolder):
+        over = held_by(results.design, holder)[holder.circuits :]
+        if over:
+            names = listed([part.name for k in over if (part := results.design.part(k.to_id)) is not None])
+            room = count(holder.circuits, "fuse")
+            yield stop(
+                holder.id,
+                f"{holder.name} holds {room}, {holder.circuits + len(over)} are planned in it",
+                f"Without room: {names}. Every run has a fuse of its own; a holder of its own is ordered with it.",
+                Remedy(
+                    f"Order {'one' if len(over) == 1 else len(over)} more",
+                    tuple(set_to(at(link, lambda it: sure(it.fuse).holder_id), None) for link in over),
+                ),
             )
 
 
