@@ -131,6 +131,8 @@ def _wire(picture: Picture, run: Run, quiet: bool) -> Markup:
 
 
 def _fuses(picture: Picture) -> Iterator[Markup]:
+    """The tags of the fuses, the lines to those that stand beside their place under all of them."""
+    leaders, tags = [], []
     for supply in picture.evaluation.results.supplies:
         run, fuse = picture.evaluation.results.runs[supply.link.id], supply.link.fuse
         if not run.points or _in_block(picture, supply):
@@ -144,14 +146,14 @@ def _fuses(picture: Picture) -> Iterator[Markup]:
             words, tone = (f"{rating:g} A" if rating else "? A"), "fuse"
         box, leader = _beside(picture, x, y, 12 + 7.2 * len(words), 22)
         x, y = (box.left + box.right) / 2, (box.top + box.bottom) / 2
+        leaders.append(leader)
         shapes = [
-            leader,
             el("rect", x=box.left, y=box.top, width=box.right - box.left, height=22, rx=4, class_=tone),
             label(x, y + 4.5, words, "lab", "middle"),
         ]
-        yield thing(
-            picture, f"fuse-{supply.link.id}", at(supply.link, lambda it: it.fuse), "Main fuse", box, shapes, False
-        )
+        path = at(supply.link, lambda it: it.fuse)
+        tags.append(thing(picture, f"fuse-{supply.link.id}", path, "Main fuse", box, shapes, False))
+    yield from (*leaders, *tags)
 
 
 def _beside(picture: Picture, x: float, y: float, width: float, height: float) -> tuple[LabelBox, Markup]:
