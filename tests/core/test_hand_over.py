@@ -431,6 +431,20 @@ def test_a_budget_is_kept_to_the_cent_with_the_tax() -> None:
         assert next(p for p in results(ample).promises if p.id == "rest/budget").stands is None
 
 
+def test_hours_with_the_engine_off_are_a_promise_of_the_plan() -> None:
+    """Nobody waits them out: the plan says how long, too short is not met, long enough is the customer's to say."""
+    camper = demo_design([j.title for j in demo_jobs()].index("Camper sound from the leisure battery"))
+    lasts = [one.hours.value for one in results(camper).engine_off.listening]
+    shortest = min(h for h in lasts if h is not None)
+    for wanted_h, stands in ((shortest + 0.1, False), (shortest - 0.1, None)):
+        design = apply_edits(camper, [Edit(path="use/listens_h", value=wanted_h)])
+        promise = next(p for p in results(design).promises if p.id == "rest/listens")
+        assert promise.stands is stands
+        assert f"plays for {shortest:.1f} h" in " ".join(promise.found)
+    silent = apply_edits(camper, [Edit(path="use/listens_h", value=None)])
+    assert not [p for p in results(silent).promises if p.id == "rest/listens"]
+
+
 @given(st.lists(st.sampled_from(["wish", "hold", "open"]), max_size=6))
 def test_taking_back_twice_changes_nothing(order: list[str]) -> None:
     design = demo_design(0)

@@ -8,6 +8,7 @@ from hypothesis import strategies as st
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.boxes import Box
 from ohmack.core.document.design import Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Tier
@@ -172,6 +173,32 @@ def test_line_outputs_need_no_converter_and_no_opened_plug() -> None:
     assert not any(apply_edits(later, told.remedy.edits).parts_of(Converter))
     again = apply_edits(later, lay_strategy(later, StrategyKey.RADIO_PICKUP.value, catalogue()).edits)
     assert {k.from_id for k in again.links_of(LineLink)} == {"radio"}
+
+
+def test_a_box_is_chosen_by_the_driver_it_is_for() -> None:
+    """Of boxes that are bought the cheapest whose opening the driver fills and whose depth it has (plain geometry); one
+    of which neither is known is taken where no other is, and said.
+    """
+    key, trees = StrategyKey.RADIO_PICKUP.value, list(catalogue())
+
+    def laid(*more: dict[str, object], but: tuple[str, ...] = ()) -> tuple[Design, Box]:
+        design, kept = car(Tier.PLAIN, Wish.BASS), [tree for tree in trees if tree["name"] not in but]
+        for tree in more:
+            design = apply_edits(design, place_part(design, dict(tree)))
+        design = apply_edits(design, lay_strategy(design, key, kept).edits)
+        (box,) = design.parts_of(Box)
+        return design, box
+
+    ten = next(tree for tree in trees if tree["name"] == "Morrowick 10 D4")
+    twelve = next(tree for tree in trees if tree["name"] == "Morrowick 12 D2")
+    for design, box in (laid(), laid(ten)):
+        (sub,) = design.parts_of(Subwoofer)
+        assert box.cut_out_mm is not None
+        assert 0 <= box.cut_out_mm - (sub.cut_out_mm or 0.0) <= 20.0
+        assert not [f for f in evaluate(design).findings if f.rule in ("box-unheld", "box-opening", "box-not-judged")]
+    design, box = laid(twelve, but=("Box built in the shop",))
+    assert box.cut_out_mm is None
+    assert [f.rule for f in evaluate(design).findings if f.rule.startswith("box-un")] == ["box-unheld"]
 
 
 def test_new_speakers_get_an_amplifier_that_suits_them() -> None:

@@ -120,7 +120,7 @@ def _pickup() -> DemoJob:
     parts = (
         catalogue_part("Tessel M300", "amp", 2.72, -0.55),
         catalogue_part("Pell & Fenn Slim 8 D4", "sub", 2.68, 0.30),
-        catalogue_part("Cooperage 28 closed", "box", 2.68, 0.30),
+        catalogue_part("Cooperage 15 closed", "box", 2.68, 0.30),
         catalogue_part("Sprig LC2 active", "converter", 2.35, -0.12),
         catalogue_part("Hob maxi holder", "holder", 0.7, -0.6),
     )
@@ -202,7 +202,7 @@ def _van() -> DemoJob:
     parts = (
         catalogue_part("Tessel M300", "amp", 2.75, -0.7),
         catalogue_part("Pell & Fenn Slim 8 D4", "sub", 2.5, 0.5),
-        catalogue_part("Cooperage 28 closed", "box", 2.5, 0.5),
+        catalogue_part("Cooperage 15 closed", "box", 2.5, 0.5),
         catalogue_part("Sprig LC1 pocket", "converter", 1.3, -0.35),
         catalogue_part("Hob maxi holder", "holder", 3.0, -0.6),
     )

@@ -138,7 +138,7 @@ def _bakery() -> DemoJob:
     parts = (
         catalogue_part("Tessel M300", "amp", 3.18, -0.30),
         catalogue_part("Pell & Fenn Slim 8 D4", "sub", 3.52, 0.25),
-        catalogue_part("Cooperage 28 closed", "box", 3.52, 0.25),
+        catalogue_part("Cooperage 15 closed", "box", 3.52, 0.25),
         catalogue_part("Sprig LC2 active", "converter", 1.62, 0.32),
         catalogue_part("Hob maxi holder", "holder", 0.62, -0.6),
         catalogue_part("Radio plug adapter, 16 way", "adapter", 1.6, 0.0),

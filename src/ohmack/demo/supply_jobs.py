@@ -43,7 +43,7 @@ def _lorry() -> DemoJob:
         (
             "Tessel M300",
             "Pell & Fenn Slim 8 D4",
-            "Cooperage 28 closed",
+            "Cooperage 15 closed",
             "Hob converter 24 to 12 V, 40 A",
             "Hob maxi holder",
         ),

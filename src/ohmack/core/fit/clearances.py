@@ -31,6 +31,7 @@ RING_OPENING = Formula(
 RING_COVERS = Formula(
     "Over the hole", "mm", "outer diameter − hole in the car − for its screws", lambda h, s, o: o - h - s, GEOMETRY
 )
+HOLE_PLAY_MM = 20.0  # how much wider than its cut-out an opening may be, common practice
 SCREWS_MM = 12.0  # how much wider than its hole a ring of screws is, common practice
 NAME_SPARE = Formula("Spare in the dash", "mm", "opening − radio", lambda n, o: o - n, GEOMETRY)
 SPACE_SPARE = Formula(

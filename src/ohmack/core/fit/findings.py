@@ -19,7 +19,7 @@ from ohmack.core.document.small_parts import MountingRing
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace, Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.fit.built_to_space import built_to, rebuilt
-from ohmack.core.fit.clearances import GEOMETRY, SCREWS_MM, FitCheck, FitResult, ring_under
+from ohmack.core.fit.clearances import GEOMETRY, HOLE_PLAY_MM, SCREWS_MM, FitCheck, FitResult, ring_under
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed, trimmed
 
@@ -27,7 +27,6 @@ if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 
-HOLE_PLAY_MM = 20.0  # how much wider than its cut-out an opening may be, common practice
 USUAL_RING_MM, THIN_RING_MM = 12.0, 4.0  # of wood or plastic; a thinner one holds no screw; common practice
 
 

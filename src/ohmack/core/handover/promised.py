@@ -20,6 +20,7 @@ from ohmack.core.prove.judged import Judged
 from ohmack.core.prove.plan_of_proof import PROMISED
 from ohmack.core.record import record
 from ohmack.core.signal.responses import bass_db, shown, uneven_db
+from ohmack.core.supply.engine_off import listening
 from ohmack.core.wording import amount, count, lowered
 
 if TYPE_CHECKING:
@@ -152,8 +153,20 @@ def _rest(results: Results) -> Iterator[Promise]:
         cuts = results.cuts
         words = tuple(f"{c.where}: {c.what}" for c in cuts) or ("Nothing cut, spliced or drilled",)
         yield Promise("rest/reversible", "Can be put back as it was", words, not any(not c.undone for c in cuts))
+    if results.design.use.listens_h is not None:
+        yield _listens(results, results.design.use.listens_h)
     if intake.budget is not None:
         yield _within(results, intake.budget)
+
+
+def _listens(results: Results, wanted_h: float) -> Promise:
+    """The hours one wants to listen with the engine off, by the batteries of the plan: nobody waits them out."""
+    off = listening(results)
+    rows = [(one.battery.name, one.hours.value) for one in off.listening] if off is not None else []
+    known = [(name, lasts_h) for name, lasts_h in rows if lasts_h is not None]
+    found = tuple(f"By the plan {name} plays for {lasts_h:.1f} h" for name, lasts_h in known)
+    short = any(lasts_h < wanted_h for _, lasts_h in known)
+    return Promise("rest/listens", f"Plays {wanted_h:g} h with the engine off", found, False if short else None)
 
 
 def _within(results: Results, budget: float) -> Promise:

@@ -16,6 +16,7 @@ from ohmack.core.factory.pickup_places import plays_from_lines
 from ohmack.core.factory.roles import PAIR, ROLE_KINDS
 from ohmack.core.factory.strategy_words import does_for_all, line_pairs_wanted
 from ohmack.core.fit.built_to_space import goes_in
+from ohmack.core.fit.clearances import HOLE_PLAY_MM
 from ohmack.core.loads.driven import sub_coils
 from ohmack.core.loads.nominals import nominal_of
 from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
@@ -53,9 +54,8 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
         if limit_v is None or plays_from_lines(design.vehicle.radio):
             return limit_v is not None
         return not levels or rms_from(limit_v, tree.get("input_stated_as", "rms")) >= max(levels)
-    if role == "box" and (space := next(iter(design.vehicle.spaces), None)) is not None:
-        edges_m = tree.get("length_m") or 0.0, tree.get("width_m") or 0.0, tree.get("height_m") or 0.0
-        return board_of(tree) is not None or goes_in(design, space, edges_m) is not False
+    if role == "box":
+        return board_of(tree) is not None or (_holds_the_driver(design, tree) and _goes_into_the_car(design, tree))
     if role == "driver":
         alone = tree.get("role") in ("coaxial", "full range")  # in the place of one speaker
         return alone and (tree.get("pieces") or PAIR) >= PAIR
@@ -82,6 +82,8 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         return tree["family"] in (wanted | {"maxi"} if "strip" in wanted else wanted)
     if role == "subwoofer":
         return _suits_an_output(design, tree)
+    if role == "box":  # one of which it can be judged
+        return board_of(tree) is not None or bool(tree.get("cut_out_mm") and tree.get("depth_mm"))
     channels = tree.get("channel_count", 1) + tree.get("further_count", 0)
     if role == "plug-in amplifier" and design.strategy is StrategyKey.REPLACE_AMPLIFIER:
         return does_for_all(design, channels)
@@ -119,6 +121,24 @@ def _suits_an_output(design: Design, tree: dict[str, Any]) -> bool:
         if best is not None and best.match is not None and policy.match_low <= best.match <= policy.match_high:
             return True
     return False
+
+
+def _goes_into_the_car(design: Design, tree: dict[str, Any]) -> bool:
+    """Whether a box is not known to be too large for the space that was measured."""
+    space = next(iter(design.vehicle.spaces), None)
+    edges_m = tree.get("length_m") or 0.0, tree.get("width_m") or 0.0, tree.get("height_m") or 0.0
+    return space is None or goes_in(design, space, edges_m) is not False
+
+
+def _holds_the_driver(design: Design, tree: dict[str, Any]) -> bool:
+    """Whether the opening of a box that is bought is not known to be too small or too wide for the subwoofers."""
+    opening_mm, depth_mm = tree.get("cut_out_mm"), tree.get("depth_mm")
+    return all(
+        (not opening_mm or not sub.cut_out_mm or 0 <= opening_mm - sub.cut_out_mm <= HOLE_PLAY_MM)
+        and (not depth_mm or not sub.mounting_depth_mm or sub.mounting_depth_mm <= depth_mm)
+        for sub in design.parts_of(Subwoofer)
+        if not sub.in_car
+    )
 
 
 def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) -> dict[str, Any] | None:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from typing import TYPE_CHECKING
 
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at_the
@@ -22,6 +23,9 @@ from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.second_battery import one_with_first
 from ohmack.core.supply.study import Study
 from ohmack.core.wording import listed
+
+if TYPE_CHECKING:
+    from ohmack.core.evaluation.results import Results
 
 
 def _listens_h(
@@ -243,3 +247,8 @@ def _hours(
         name=f"Capacity of {on} that would do",
     )  # fmt: skip
     return hours, enough
+
+
+def listening(results: Results) -> EngineOff | None:
+    """How long one may listen, in a book of its own: a rule or a promise files nothing."""
+    return compute_engine_off(Book(results.design), results.power, results.supplies, results.self_fed)

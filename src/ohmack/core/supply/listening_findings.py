@@ -11,10 +11,9 @@ from ohmack.core.document.links import FeedLink
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.use import Use
 from ohmack.core.document.vehicle import Battery, BatteryRole, FeedRole
-from ohmack.core.figures.figure import Book
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, watch
 from ohmack.core.reference import PRACTICE
-from ohmack.core.supply.engine_off import EngineOff, compute_engine_off
+from ohmack.core.supply.engine_off import EngineOff, listening
 from ohmack.core.supply.post_feeds import from_the_battery, radio_battery
 from ohmack.core.supply.second_battery import one_with_first
 from ohmack.core.wording import amount, hours
@@ -27,7 +26,7 @@ if TYPE_CHECKING:
 def starter_played(results: Results) -> Iterator[Draft]:
     """The amplifiers play from a leisure battery, what comes before them from the one that starts the engine."""
     design = results.design
-    off = _listening(results) if len(design.vehicle.supply.batteries) > 1 else None
+    off = listening(results) if len(design.vehicle.supply.batteries) > 1 else None
     if off is None:
         return
     apart = [b for b in design.vehicle.supply.batteries if b not in one_with_first(design)]
@@ -50,11 +49,6 @@ def starter_played(results: Results) -> Iterator[Draft]:
     )  # fmt: skip
 
 
-def _listening(results: Results) -> EngineOff | None:
-    """How long one may listen, in a book of its own: a rule files nothing."""
-    return compute_engine_off(Book(results.design), results.power, results.supplies, results.self_fed)
-
-
 def _lasts(off: EngineOff, use: Use, battery: Battery) -> str:
     """For how long a battery plays, in words."""
     lasts_h = next((one.hours.value for one in off.listening if one.battery is battery), None)
@@ -74,7 +68,7 @@ def _moved(design: Design, unit: HeadUnit, battery: Battery) -> Remedy:
 def listening_short(results: Results) -> Iterator[Draft]:
     """The customer wants to listen with the engine off for longer than a battery plays, or nobody knows."""
     wanted_h = results.design.use.listens_h
-    off = _listening(results) if wanted_h is not None else None
+    off = listening(results) if wanted_h is not None else None
     for one in off.listening if off is not None else ():
         lasts_h, name = one.hours.value, one.battery.name
         if lasts_h is None:
