@@ -12,6 +12,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import LineLink
 from ohmack.core.document.proof import Fault, FaultKind
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.network.faulted import changed_by
 from ohmack.core.network.model import Place
 from ohmack.core.planning.proving import accept, jump
 from ohmack.core.prove.beside import volts_read
@@ -335,8 +336,9 @@ def _at_tone(output: Output, tone_hz: float) -> Output:
 @pytest.mark.parametrize(
     ("kind", "at", "shows"),
     [
-        (FaultKind.BLOWN_FUSE, "power-amp/fuse", (True, False, False)),
-        (FaultKind.NO_SWITCH_ON, "amp", (True, False, False)),
+        (FaultKind.BLOWN_FUSE, "power-amp/fuse", (True, True, False)),
+        (FaultKind.NO_SWITCH_ON, "amp", (True, True, False)),
+        (FaultKind.BLOWN_FUSE, "feed-converter", (True, False, False)),
         (FaultKind.NO_SIGNAL, "line-amp", (True, False, False)),
         (FaultKind.REVERSED, "amp", (True, True, True)),
     ],
@@ -344,7 +346,9 @@ def _at_tone(output: Output, tone_hz: float) -> Output:
 def test_a_level_is_where_the_signal_still_is(
     kind: FaultKind, at: str, shows: tuple[bool, bool, bool], estate: Design
 ) -> None:
-    """An amplifier without power or signal gives nothing, and the source plays on before it; polarity no meter sees."""
+    """An amplifier without power gives nothing, and what comes before it plays on into it; a converter without power
+    leaves its input silent; polarity no meter sees.
+    """
     car = evaluate(estate).results.car
     assert car.network is not None
     if at.endswith("/fuse"):
@@ -356,6 +360,39 @@ def test_a_level_is_where_the_signal_still_is(
         assert sound is not None
         assert found is not None
         assert found.value == (sound.value if there else 0.0), where
+
+
+@pytest.mark.parametrize("title", [TITLES[0], "Two amplifiers, and lamps that dim"])
+def test_a_run_on_the_body_reads_whole_and_not_clear_and_blows_its_fuse(title: str) -> None:
+    """By the meter with the fuse out (common practice, no source): a run that touches the body is whole from end to
+    end and not clear of the body; one that is off or cut is clear, and not whole. With the fuse in both leave the
+    terminal without volts, the first by the fuse before it: its own, or that of the block it starts at.
+    """
+    results = evaluate(job(title)).results
+    car = results.car
+    network = car.network
+    assert network is not None
+    places = {branch.id: branch for branch in network.branches}
+    kinds = (FaultKind.RUN_TO_BODY, FaultKind.OPEN_RUN)
+    found = [c for c in candidates(results) if c.fault.kind in kinds]
+    runs = [b.id for b in network.branches if b.place is Place.RUN]
+    assert sorted(c.fault.at for c in found) == sorted([*runs, *runs])
+    for candidate in found:
+        touches = candidate.fault.kind is FaultKind.RUN_TO_BODY
+        run, broken = places[candidate.fault.at], with_fault(car, candidate)
+        whole = take(broken, Probe(Quantity.OHM, run.start, run.end, Setting.DEAD))
+        clear = take(broken, Probe(Quantity.OHM, run.end, "body", Setting.DEAD))
+        assert whole.over is not touches
+        assert clear.over is not touches
+        fuse = changed_by(network, candidate.fault)
+        assert places[fuse].place is (Place.FUSE if touches else Place.RUN)
+        live = broken.live(Setting.ON)
+        assert live is not None
+        behind = [
+            f.id for f in car.fed if fuse.rpartition("/")[0] in {k.id for k in results.power.demand(f.id).way.power}
+        ]
+        assert behind
+        assert all(abs(live.volts[f"{name} plus"] - live.volts[f"{name} minus"]) < 1.0 for name in behind)
 
 
 def test_what_is_proved_in_the_car_has_come(estate: Design) -> None:

@@ -25,6 +25,7 @@ class FaultKind(StrEnum):
     CLAD_WIRE = "copper-clad aluminium instead of copper"
     BLOWN_FUSE = "a blown fuse"
     RUN_TO_BODY = "a power run that touches the body"
+    OPEN_RUN = "a power lead that is off or cut"
     BAD_STRAP = "a corroded battery strap"
     WEAK_BATTERY = "a weak battery"
     NOT_CHARGING = "an alternator that does not charge"

@@ -8,7 +8,7 @@ from dataclasses import replace
 from ohmack.core.document.handles import at
 from ohmack.core.document.proof import Fault, FaultKind
 from ohmack.core.figures.figure import Book, Formula, Term, fixed
-from ohmack.core.network.model import Branch, PowerNetwork
+from ohmack.core.network.model import Branch, Place, PowerNetwork
 from ohmack.core.reference import PHYSICS
 
 OPEN_OHM = 1e9  # what an open branch is taken as
@@ -16,7 +16,7 @@ MORE = frozenset(
     (FaultKind.BAD_GROUND, FaultKind.CORRODED_HOLDER, FaultKind.LOOSE_RING, FaultKind.BAD_STRAP)
 )  # `by` is what is added, in ohms
 TIMES = frozenset((FaultKind.THIN_WIRE, FaultKind.CLAD_WIRE))  # `by` is how many times the planned resistance
-OPENS = frozenset((FaultKind.OPEN_GROUND, FaultKind.BLOWN_FUSE, FaultKind.RUN_TO_BODY))
+OPENS = frozenset((FaultKind.OPEN_GROUND, FaultKind.BLOWN_FUSE, FaultKind.RUN_TO_BODY, FaultKind.OPEN_RUN))
 RESISTIVE = MORE | TIMES | OPENS
 
 
@@ -90,9 +90,28 @@ def _formula(fault: Fault) -> Formula:
     return OPENED if fault.kind in OPENS else SO_MANY if fault.kind in TIMES else ADDED
 
 
-def of_branch(branch: Branch, faults: Iterable[Fault]) -> list[Fault]:
+def of_branch(network: PowerNetwork, branch: Branch, faults: Iterable[Fault]) -> list[Fault]:
     """The faults that change the resistance of a branch."""
-    return [fault for fault in faults if fault.at == branch.id and fault.kind in RESISTIVE]
+    return [fault for fault in faults if fault.kind in RESISTIVE and changed_by(network, fault) == branch.id]
+
+
+def changed_by(network: PowerNetwork, fault: Fault) -> str:
+    """The branch whose resistance a fault changes: its own, but a run that touches the body blows the fuse before it.
+
+    Parameters:
+        network: the network.
+        fault: the fault.
+
+    Returns:
+        the branch's id; the run's own where no fuse is before it, and it burns off.
+    """
+    if fault.kind is not FaultKind.RUN_TO_BODY:
+        return fault.at
+    by_end = {branch.end: branch for branch in network.branches}
+    here = next((branch for branch in network.branches if branch.id == fault.at), None)
+    while here is not None and here.place is not Place.FUSE:
+        here = by_end.get(here.start)
+    return here.id if here is not None else fault.at
 
 
 def _everywhere(
@@ -102,7 +121,7 @@ def _everywhere(
     if not known:
         return network
     branches = tuple(
-        replace(branch, term=felt(branch, here)) if (here := of_branch(branch, known)) else branch
+        replace(branch, term=felt(branch, here)) if (here := of_branch(network, branch, known)) else branch
         for branch in network.branches
     )
     return replace(network, branches=branches)

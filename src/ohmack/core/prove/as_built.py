@@ -101,7 +101,7 @@ def _spans(results: Results) -> dict[str, tuple[float, float]]:
     network = results.power.network
     found: dict[str, tuple[float, float]] = {}
     for branch in network.branches if network is not None else ():
-        faults = of_branch(branch, results.design.proof.faults)
+        faults = of_branch(network, branch, results.design.proof.faults) if network is not None else []
         planned = results.book.figures[with_fault_id(branch, faults[0])].inputs[0] if faults else branch.term
         if branch.place not in (Place.BODY, Place.STRAP) or not planned.path:
             continue

@@ -28,7 +28,7 @@ IN_BRANCH = {
     Place.LEAD: (FaultKind.OPEN_GROUND,),
     Place.FUSE: (FaultKind.CORRODED_HOLDER, FaultKind.BLOWN_FUSE),
     Place.POST: (FaultKind.LOOSE_RING,),
-    Place.RUN: (FaultKind.THIN_WIRE, FaultKind.CLAD_WIRE, FaultKind.RUN_TO_BODY),
+    Place.RUN: (FaultKind.THIN_WIRE, FaultKind.CLAD_WIRE, FaultKind.RUN_TO_BODY, FaultKind.OPEN_RUN),
     Place.STRAP: (FaultKind.BAD_STRAP,),
 }
 PATTERNS = (("constant", "always"), ("ignition", "with the ignition only"), ("accessory", "with the key only"))

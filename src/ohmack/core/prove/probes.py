@@ -127,7 +127,8 @@ def _at_output(car: Car, probe: Probe) -> Taken | None:
     volts = {"source": output.source_v, "input": output.in_v, "output": output.out_v}[probe.plus]
     if volts is None:
         return None
-    alive = car.powered(output.owner_id) and car.plays and output.signal
+    fed = car.plays and output.signal and car.powered(output.converter_id)  # as its input is, itself on or not
+    alive = fed if probe.plus == "input" else fed and car.powered(output.owner_id)
     return Taken(volts if probe.plus == "source" or alive else 0.0)
 
 
