@@ -391,6 +391,8 @@ def test_a_car_that_plays_has_the_holes_it_was_planned_with(done: Design) -> Non
     values = {"diameter_mm": 8.0, "looked_for": "nothing", "sealed": "primer", "undone_by": "blind plug"}
     noted = apply_edits(done, note_hole(done, results(done).work_plan, row.key, values, "2026-11-20"))
     assert next(p for p in results(noted).promises if p.id == "rest/reversible").stands is True
+    told = [any(f.rule == "stud-on-reversible" for f in evaluate(d).findings) for d in (done, noted)]
+    assert told == [True, False], "once somebody said what undoes it"
     assert not [f for f in evaluate(noted).findings if f.rule == "hole-not-noted"]
     dead = [reading for reading in done.proof.readings if reading.check.startswith("dead/")]
     for proof in ({"readings": dead}, {"practice": Practice(seed=1)}):

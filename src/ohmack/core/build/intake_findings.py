@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.laid_ways import new_crossings
+from ohmack.core.document import Design
 from ohmack.core.document.design import Keep
 from ohmack.core.document.grounding import groundings
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import Pickup, TapLink
 from ohmack.core.document.policy import with_tax
-from ohmack.core.document.vehicle import GroundKind
+from ohmack.core.document.vehicle import GroundKind, GroundPoint
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed
@@ -62,13 +63,18 @@ def splice_on_reversible(results: Results) -> Iterator[Draft]:
             )
 
 
+def _new_grounds(design: Design) -> Iterable[GroundPoint]:
+    """The points something is grounded at that was not in the car before, each once."""
+    return {one.point.id: one.point for one in groundings(design) if not one.in_car}.values()
+
+
 @rule("drilled-on-reversible", "plan", PRACTICE)
 def drilled_on_reversible(results: Results) -> Iterator[Draft]:
     """A hole is drilled on a job that must be reversible."""
     design = results.design
     if not design.intake.reversible:
         return
-    for point in {one.point.id: one.point for one in groundings(design) if not one.in_car}.values():
+    for point in _new_grounds(design):
         if point.kind.value is GroundKind.SELF_TAPPING:
             yield stop(
                 point.id,
@@ -97,11 +103,11 @@ def drilled_on_reversible(results: Results) -> Iterator[Draft]:
 @rule("stud-on-reversible", "plan", PRACTICE)
 def stud_on_reversible(results: Results) -> Iterator[Draft]:
     """A stud is bored for a ground on a job that must be reversible: it can be undone, and somebody must say how."""
-    design = results.design
-    if not design.intake.reversible:
+    if not results.design.intake.reversible:
         return
-    for point in {one.point.id: one.point for one in groundings(design) if not one.in_car}.values():
-        if point.kind.value is GroundKind.STUD:
+    undone = {hole.step for hole in results.design.work.holes if hole.undone_by}
+    for point in _new_grounds(results.design):
+        if point.kind.value is GroundKind.STUD and f"ground-{point.id}" not in undone:
             yield note(
                 point.id,
                 f"{point.name}: bored on a car that must go back to original",
