@@ -137,6 +137,9 @@ def test_an_order_is_said_once_and_line_by_line(bench: Bench) -> None:
     stands = {part.id: part.stands.value for part in bench.design.parts}
     assert (stands["amp"], stands["sub"], stands["next"]) == ("ordered", "wanted", "wanted")
     assert bench.design.work.materials.value == "ordered"
+    plate = evaluate(bench.design, sweep_facts=True).verdict
+    count = sum(part.stands.value != "here" for part in bench.design.parts if part.id != "next")
+    assert (plate.headline, plate.detail.partition(";")[0]) == ("Ordered", f"{count} parts to come")
     assert standing(bench.design) is Standing.WAITING
     page = bench.page("order")
     assert "to come, nothing to order" in page

@@ -49,7 +49,10 @@ def judge(evaluation: Evaluation) -> Verdict:
         return Verdict("ready", "Ready to build", f"everything is here; {tail}")
     if not waiting:
         return Verdict("ready", "Ready to build", f"every part is here, wire and fuses {design.work.materials}; {tail}")
-    if all(p.stands is Stands.ORDERED for p in waiting):
+    to_order = design.work.materials is Stands.WANTED or any(
+        p.stands is Stands.WANTED and not p.by_customer for p in waiting
+    )
+    if not to_order:
         return Verdict("ready", "Ordered", f"{count(len(waiting), 'part')} to come; {tail}")
     return Verdict("ready", "Ready to order", tail)
 
