@@ -22,7 +22,8 @@ def say(page: Page) -> tuple[str, str]:
         return "Nothing to order yet", "pick parts in Plan; wire, fuses and ends follow from them"
     verdict = page.evaluation.verdict
     if not any(row.state == "wanted" for row in rows):
-        return order_said(rows), "wire, fuses and small parts with it"
+        here = all(row.state == "here" for row in rows)
+        return order_said(rows), "wire, fuses and small parts with it" if here else "all of it is ordered"
     small = "everything of it was judged" if verdict.state == "ready" else f"not yet: {verdict.detail}"
     if verdict.of_the_car:
         small = "the car is wired: only what is still missing"
