@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from itertools import permutations
 from typing import Any
 
 import pytest
@@ -185,15 +186,25 @@ def test_every_run_has_a_holder_with_room_for_its_fuse() -> None:
     """
     design = demo_design(0)
     trees = {tree["name"]: tree for tree in catalogue()}
-    bare = apply_edits(design, [Edit(op="remove", path=f"parts/{part.id}") for part in design.parts])
+    empty = apply_edits(design, [Edit(op="remove", path=f"parts/{part.id}") for part in design.parts])
+    for names in permutations(("Tessel M500", "Cooperage Underseat 8", "Hob maxi holder")):
+        bare = empty
+        for name in names:
+            bare = apply_edits(bare, added(bare, trees[name]))
+        (holder,) = bare.parts_of(FuseHolder)
+        runs = {link.to_id: link.fuse for link in bare.links_of(PowerLink)}
+        (sub,), (amplifier,) = bare.parts_of(PoweredSubwoofer), bare.parts_of(Amplifier)
+        assert sub.fuse_a not in family(holder.family).ratings_a
+        if names[0] == sub.name and names[1] == holder.name:  # the only run there was when somebody picked it
+            assert len(said(bare, "fuse-size")) == 1, "and that it is no holder for it is said"
+            continue
+        assert [fuse.holder_id for fuse in (runs[amplifier.id], runs[sub.id]) if fuse] == [holder.id, None], names
+        assert room_in(bare, holder) == 0
+    another = apply_edits(bare, added(bare, trees["Tessel Four 70"]))
+    assert [link.fuse.holder_id for link in another.links_of(PowerLink) if link.fuse].count(holder.id) == 1
+    bare = empty
     for name in ("Tessel M500", "Cooperage Underseat 8", "Hob maxi holder"):
         bare = apply_edits(bare, added(bare, trees[name]))
-    (holder,) = bare.parts_of(FuseHolder)
-    runs = {link.to_id: link.fuse for link in bare.links_of(PowerLink)}
-    (sub,), (amplifier,) = bare.parts_of(PoweredSubwoofer), bare.parts_of(Amplifier)
-    assert sub.fuse_a not in family(holder.family).ratings_a
-    assert [fuse.holder_id for fuse in (runs[amplifier.id], runs[sub.id]) if fuse] == [holder.id, None]
-    assert room_in(bare, holder) == 0
     rows = [row for row in evaluate(bare).results.order if row.what.startswith("Holder for a")]
     assert [row.what for row in rows] == ["Holder for a regular blade fuse"]
     assert not said(bare, "fuse-size")

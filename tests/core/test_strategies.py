@@ -22,7 +22,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.functions import Fate, judge_functions
-from ohmack.core.factory.roles import ROLE_KINDS, filled
+from ohmack.core.factory.roles import ROLE_KINDS, filled, in_the_car, takes_the_pair
 from ohmack.core.factory.strategies import CRITERIA, Candidate
 from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.figures.finding import Severity
@@ -175,6 +175,35 @@ def test_line_outputs_need_no_converter_and_no_opened_plug() -> None:
     assert {k.from_id for k in again.links_of(LineLink)} == {"radio"}
 
 
+def test_what_fills_a_role() -> None:
+    """Two channels drive a pair of doors, one does not; speaker level goes straight in where every amplifier for the
+    bass takes it, and one for the doors does; doors that are left silent want no new speakers.
+    """
+    doors, bass = StrategyKey.DOORS_AMPLIFIED, StrategyKey.RADIO_PICKUP
+    trees = {tree["name"]: dict(tree) for tree in catalogue()}
+    mono, two, four = trees["Tessel M500"], trees["Tessel Two 200"], trees["Tessel Four 70"]
+    straight = {**mono, "name": "Mono, straight", "speaker_level_high_v": 20.0}
+
+    def plan(*parts: dict[str, object]) -> Design:
+        design = car(Tier.PLAIN, Wish.CLARITY).model_copy(update={"strategy": doors})
+        for tree in parts:
+            design = apply_edits(design, place_part(design, dict(tree)))
+        return design
+
+    assert [filled(plan(one), "amplifier") for one in (mono, two, four)] == [False, True, True]
+    takes = [takes_the_pair(plan(*parts), doors) for parts in ((straight,), (two,), (four,), (mono, four))]
+    assert takes == [False, False, True, True]
+    takes = [takes_the_pair(plan(*parts), bass) for parts in ((), (straight,), (mono,), (straight, mono))]
+    assert takes == [False, True, False, False]
+    there = {**trees["Pell & Fenn Coax 65, pair"], "stands": "already in the car"}
+    front = plan(there)
+    assert not in_the_car(front, "driver")
+    assert not filled(front, "driver"), "the rear doors are left"
+    rear = [s.id for s in front.vehicle.speakers if s.in_door and s.id.startswith("spk-r")]
+    silent = [Edit(path=f"vehicle/speakers/{name}/left_silent", value=True) for name in rear]
+    assert in_the_car(apply_edits(front, silent), "driver")
+
+
 def test_a_box_is_chosen_by_the_driver_it_is_for() -> None:
     """Of boxes that are bought the cheapest whose opening the driver fills and whose depth it has (plain geometry); one
     of which neither is known is taken where no other is, and said.
@@ -196,6 +225,7 @@ def test_a_box_is_chosen_by_the_driver_it_is_for() -> None:
         assert box.cut_out_mm is not None
         assert 0 <= box.cut_out_mm - (sub.cut_out_mm or 0.0) <= 20.0
         assert not [f for f in evaluate(design).findings if f.rule in ("box-unheld", "box-opening", "box-not-judged")]
+    assert laid(but=("Cooperage 15 closed", "Cooperage 45 vented"))[1].name == "Box built in the shop"
     design, box = laid(twelve, but=("Box built in the shop",))
     assert box.cut_out_mm is None
     assert [f.rule for f in evaluate(design).findings if f.rule.startswith("box-un")] == ["box-unheld"]
@@ -217,10 +247,16 @@ def test_new_speakers_get_an_amplifier_that_suits_them() -> None:
     assert places == {ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT}
     assert {k.to_id for k in laid.links_of(SpeakerLink)} == set(driver.at_ids) == {"spk-fl", "spk-fr"}
     assert "converter" not in {row.role for row in priced(design, way(design, StrategyKey.DOORS_AMPLIFIED), trees)}
+    weak = {**next(t for t in trees if t["name"] == "Tessel M500"), "name": "One channel", "price": 9.0}
+    weak |= {"ratings": [{"load_ohm": 4.0, "power_w": 60.0}], "speaker_level_high_v": 20.0}
+    again = apply_edits(design, lay_strategy(design, key, [*trees, weak]).edits)
+    assert [a.name for a in again.parts_of(Amplifier)] == [amplifier.name], "one channel drives no pair of doors"
     deaf = [tree for tree in trees if tree["kind"] != "amplifier" or "speaker_level_high_v" not in tree]
     through = apply_edits(design, lay_strategy(design, key, deaf).edits)
     assert {k.from_id for k in through.links_of(LineLink)} == {c.id for c in through.parts_of(Converter)} != set()
     assert not [f for f in evaluate(through).findings if f.severity is Severity.STOP]
+    (suited,) = through.parts_of(Amplifier)
+    assert next(r.power_w for r in suited.ratings if r.load_ohm == driver.impedance_ohm) <= 1.5 * driver.power_rms_w
     mono = [tree for tree in trees if tree["kind"] == "amplifier" and tree.get("channel_count", 1) == 1]
     before = apply_edits(design, place_part(design, mono[0]))
     assert len(list(apply_edits(before, lay_strategy(before, key, trees).edits).parts_of(Amplifier))) == 2
@@ -250,7 +286,7 @@ def test_a_second_job_counts_on_what_the_first_one_left() -> None:
         "coils": [{"impedance_ohm": 4.0}],
         "power_rms_w": 200.0,
     }
-    trees.append({**cheapest, **dearer})
+    trees += [{**cheapest, **dearer}, {**cheapest, **dearer, "name": "Too weak", "price": 20.0, "power_rms_w": 60.0}]
     laid = apply_edits(second, lay_strategy(second, StrategyKey.RADIO_PICKUP.value, trees).edits)
     assert {part.kind for part in laid.parts if not part.in_car} == {"subwoofer", "box"}
     (to_sub,) = [k for k in laid.links_of(SpeakerLink) if k.to_id not in ("spk-fl", "spk-fr")]
@@ -272,15 +308,20 @@ def test_wishes_budget_and_functions_steer_the_advice() -> None:
     assert clear is not None
     assert bass.key is StrategyKey.RADIO_PICKUP
     assert clear.key is StrategyKey.DRIVER_SWAP  # no amplifier needed is a valid answer
+    sub = way(car(Tier.PLAIN, Wish.BASS), StrategyKey.POWERED_SUB)
+    net, paid = sub.cost[0] + sub.labour[0], sub.to_pay[0]
+    assert paid == pytest.approx(1.2 * net), "a fifth of tax on top"
+    for budget, over in ((net + 1.0, True), (paid + 1.0, False)):
+        assert way(car(Tier.PLAIN, Wish.BASS, budget=budget), sub.key).over_budget is over
     poor = advise(car(Tier.PLAIN, Wish.BASS, budget=300.0)).best
     assert poor is not None
     assert poor.key is StrategyKey.POWERED_SUB
     asked = car(Tier.AMPLIFIED, Wish.SCREEN, Wish.CLARITY, Wish.BASS, must_keep=(Keep.CHIMES,))
     asked = apply_edits(asked, functions_for(asked))
-    way = next(c for c in advise(asked).ranked if c.key is StrategyKey.RADIO_BYPASS)
-    applied = asked.model_copy(update={"interventions": way.interventions})
+    bypass = way(asked, StrategyKey.RADIO_BYPASS)
+    applied = asked.model_copy(update={"interventions": bypass.interventions})
     assert {v.function.kind.value: v.fate for v in judge_functions(applied)} == {
-        v.function.kind.value: v.fate for v in way.ledger
+        v.function.kind.value: v.fate for v in bypass.ledger
     }
 
 
