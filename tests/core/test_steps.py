@@ -274,6 +274,10 @@ def test_a_new_wire_into_a_door_comes_through_its_bellows_once() -> None:
     shared = [s.id for s in one_door.values() if s.kind == "into-door"]
     assert len(shared) == len(fresh) - 1
     assert all(set(shared) & set(one_door[f"lay-{link_id}"].needs) for link_id in fresh.values())
+    doors = [link for link in design.links_of(SpeakerLink) if link.to_id.startswith("spk-")]
+    all_new = apply_edits(design, [Edit(path=f"links/{link.id}/factory_wire", value=False) for link in doors])
+    opened = [s.id for s in generated(evaluate(all_new).results) if s.kind == "into-door"]
+    assert sorted(opened) == ["into-spk-fl", "into-spk-fr", "into-spk-rl", "into-spk-rr"], "a rear door is another one"
     old = [Edit(path=f"links/{link_id}/factory_wire", value=True) for link_id in fresh.values()]
     assert not [s for s in generated(evaluate(apply_edits(design, old)).results) if s.kind == "into-door"]
 
