@@ -140,6 +140,8 @@ def test_an_order_is_said_once_and_line_by_line(bench: Bench) -> None:
     plate = evaluate(bench.design, sweep_facts=True).verdict
     count = sum(part.stands.value != "here" for part in bench.design.parts if part.id != "next")
     assert (plate.headline, plate.detail.partition(";")[0]) == ("Ordered", f"{count} parts to come")
+    cable = apply_edits(bench.design, [Edit(path="work/materials", value="wanted")])
+    assert evaluate(cable, sweep_facts=True).verdict.headline == "Ready to order", "wire is still to be ordered"
     assert standing(bench.design) is Standing.WAITING
     page = bench.page("order")
     assert "to come, nothing to order" in page
