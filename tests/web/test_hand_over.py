@@ -116,10 +116,10 @@ def test_held_by_name_let_go_and_handed_over(ready: Bench, bench: Bench) -> None
 
 def test_who_was_not_heard_does_not_sign(client: TestClient, database: Database, done: Design) -> None:
     bench = Bench(client, database, soaked(done))
-    assert "Soaked: 4 promises nobody has answered for" in bench.page("handover")
+    assert "Soaked: 5 promises nobody has answered for" in bench.page("handover")
     refused = bench.post("signature", "pack", path="signature", by="Ada Lark", drawn="")
     assert refused.status_code == 422
-    assert "4 promises nobody has answered for" in refused.text
+    assert "5 promises nobody has answered for" in refused.text
 
 
 def test_a_signature_of_five_megabytes_a_stale_one_and_a_nameless_one(ready: Bench) -> None:

@@ -124,6 +124,18 @@ def test_work_that_is_done_says_what_still_stands(client: TestClient, database: 
         assert ("stop" in title[1]) == ("stop" in words)
 
 
+@pytest.mark.parametrize(
+    ("budget", "words"),
+    [(5000, "within the customer"), (100, "EUR or more above the customer"), (1200, "may pass")],
+)
+def test_a_quote_is_held_against_the_budget_where_it_is_given(bench: Bench, budget: int, words: str) -> None:
+    """The labour is in it, so that no rule has to plan the steps to say so."""
+    assert bench.post("edit", stage="job", path="intake/budget", value=str(budget)).status_code == 303
+    said = re.search(r"tax in it, ([^;<]*)", bench.page("quote"))
+    assert said is not None
+    assert words in said[1]
+
+
 def test_an_order_is_said_once_and_line_by_line(bench: Bench) -> None:
     """Ordered, then one part here, then all: the plate, the job's standing and every line follow; what comes later, and
     what the customer brings, is nobody's order.

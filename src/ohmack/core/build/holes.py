@@ -53,7 +53,7 @@ class HoleRow:
         return tuple(words for value, words in told if not value)
 
 
-def _under_power(design: Design) -> bool:
+def under_power(design: Design) -> bool:
     """Whether anything was read live or tried on the road, whatever steps are ticked; practice is no car."""
     proof, hand = design.proof, design.handover
     live = any(reading.check.startswith(LIVE) for reading in proof.readings) and proof.practice is None
@@ -71,7 +71,7 @@ def register(results: Results) -> list[HoleRow]:
     """
     notes = {hole.step: hole for hole in results.design.work.holes if hole.step}
     bored = [p for p in results.work_plan.steps if p.step.one_shot and p.step.kind in BORES]
-    powered = _under_power(results.design)
+    powered = under_power(results.design)
     planned = [HoleRow(p, notes.get(p.step.id), powered) for p in bored]
     known = {p.step.id for p in bored}
     return [*planned, *(HoleRow(None, hole) for hole in results.design.work.holes if hole.step not in known)]

@@ -23,18 +23,9 @@ if TYPE_CHECKING:
 
 @rule("cost-over-budget", "plan", PRACTICE)
 def cost_over_budget(results: Results) -> Iterator[Draft]:
-    """Parts and cable cost more than the budget, or do with the labour, with the tax the customer pays on them."""
+    """Parts and cable cost more than the budget, with the tax the customer pays on them."""
     budget, policy = results.design.intake.budget, results.design.policy
     paid = with_tax(policy, results.cost.value) if results.cost and results.cost.value is not None else None
-    least = float(results.quote.sums.low) if budget is not None and paid is not None else 0.0
-    if budget is not None and paid is not None and paid <= budget < least and not results.design.work.accepted:
-        yield watch(
-            "intake/budget",
-            f"{least:.0f} {policy.currency} or more with labour, of {budget:.0f} {policy.currency}",
-            f"By the steps and the tax: {least - budget:.0f} {policy.currency} over at the least. Say it before"
-            " anything is ordered; what was agreed to stands in the quote.",
-            Remedy("See the quote", sheet="quote"),
-        )
     if budget is not None and paid is not None and paid > budget:
         yield watch(
             "intake/budget",

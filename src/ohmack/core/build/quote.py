@@ -123,6 +123,22 @@ class Quote:
         return _sum(self.group(name))
 
 
+def against_budget(budget: float, low: float, high: float, currency: str, whose: str) -> str:
+    """How a price stands to what the customer has, in words.
+
+    Parameters:
+        budget: what the customer has, tax in it.
+        low, high: at least and at most what is to be paid, in the same currency.
+        currency: its name.
+        whose: whose money it is, as it is said to who reads it.
+    """
+    if high <= budget:
+        return f"within {whose} {budget:.0f} {currency}"
+    if low > budget:
+        return f"{low - budget:.0f} {currency} or more above {whose} {budget:.0f} {currency}"
+    return f"may pass {whose} {budget:.0f} {currency} by up to {high - budget:.0f} {currency}"
+
+
 def quote_of(results: Results) -> Quote:
     """What the work costs.
 

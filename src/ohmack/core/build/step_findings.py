@@ -6,6 +6,7 @@ from collections.abc import Iterator
 from decimal import Decimal
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.holes import under_power
 from ohmack.core.build.steps import Step
 from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
 from ohmack.core.reference import PRACTICE
@@ -63,6 +64,9 @@ def step_moved_in_vain(results: Results) -> Iterator[Draft]:
 @rule("hole-not-noted", "build", PRACTICE)
 def hole_not_noted(results: Results) -> Iterator[Draft]:
     """A hole is in the car, and nobody noted what the next one must know of it."""
+    work = results.design.work
+    if not work.marks and not work.holes and not under_power(results.design):
+        return  # nothing is in the car yet, and no plan of its steps is made to say so
     for row in results.holes:
         if row.lacks:
             yield watch(

@@ -181,5 +181,5 @@ def _within(results: Results, budget: float) -> Promise:
     said = f"Quoted, agreed to by nobody: {low:.0f} to {high:.0f} {policy.currency} with tax"
     if quote.unpriced:
         said = f"{said}, {count(len(quote.unpriced), 'part')} without a price not counted"
-    within = True if high <= budget and not quote.unpriced else False if low > budget else None
-    return Promise("rest/budget", f"Within {budget:.0f} {policy.currency}", (said,), within)
+    over = False if low > budget else None  # what nobody agreed to is not said to be kept
+    return Promise("rest/budget", f"Within {budget:.0f} {policy.currency}", (said,), over)

@@ -108,9 +108,9 @@ def changed_by(network: PowerNetwork, fault: Fault) -> str:
     if fault.kind is not FaultKind.RUN_TO_BODY:
         return fault.at
     by_end = {branch.end: branch for branch in network.branches}
-    here, posts = next((b for b in network.branches if b.id == fault.at), None), {cell.plus for cell in network.cells}
+    here = next((branch for branch in network.branches if branch.id == fault.at), None)
     while here is not None and here.place is not Place.FUSE:
-        here = by_end.get(here.start) if here.start not in posts else None
+        here = by_end.get(here.start)  # up to the post, which no branch ends at
     return here.id if here is not None else fault.at
 
 

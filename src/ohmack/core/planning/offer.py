@@ -7,6 +7,7 @@ from __future__ import annotations
 from collections.abc import Callable
 from dataclasses import replace
 
+from ohmack.core.build.quote import against_budget
 from ohmack.core.document import Design
 from ohmack.core.document.design import Keep, Wish
 from ohmack.core.document.part import PartBase, Phase
@@ -118,11 +119,7 @@ def _budget(evaluation: Evaluation, total: Span | None) -> str:
     if budget is None or total is None:
         return ""
     low, high = (figure.value for figure in total)
-    if high <= budget:
-        return f"within your {budget:.0f} {currency}"
-    if low > budget:
-        return f"{low - budget:.0f} {currency} or more above your {budget:.0f} {currency}"
-    return f"may pass your {budget:.0f} {currency} by up to {high - budget:.0f} {currency}"
+    return against_budget(budget, low, high, currency, "your")
 
 
 def _asked(evaluation: Evaluation) -> tuple[Asked, ...]:

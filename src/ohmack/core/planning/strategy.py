@@ -15,7 +15,7 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.evidence import room_for_amplifier
-from ohmack.core.factory.roles import ORDER, ROLE_KINDS, filled
+from ohmack.core.factory.roles import ORDER, ROLE_KINDS, filled, fits_role
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.factory.way_acts import kept_by_choice, way_of
 from ohmack.core.planning.role_parts import choose_part
@@ -116,8 +116,7 @@ def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) 
 
 def _role_of(part: Part) -> str:
     """The role a part fills; empty where it fills none that a strategy names."""
-    category = getattr(part, "category", "")
-    return next((r for r, (kind, wanted) in ROLE_KINDS.items() if part.kind == kind and wanted in ("", category)), "")
+    return next((role for role in ROLE_KINDS if fits_role(role, part)), "")
 
 
 def _former_roles(design: Design) -> set[str]:
@@ -158,8 +157,7 @@ def priced(design: Design, chosen: Candidate, catalogue: Iterable[dict[str, Any]
     trees, rows = list(catalogue), []
     design = design.model_copy(update={"strategy": chosen.key})  # as if it were chosen
     for role in sorted((r for r in chosen.needs if r in ROLE_KINDS), key=ORDER.index):
-        kind, category = ROLE_KINDS[role]
-        own = [p for p in design.parts if p.kind == kind and (not category or getattr(p, "category", "") == category)]
+        own = [part for part in design.parts if fits_role(role, part)]
         if own:
             rows += [PricedRole(role, part.name, part.price, True) for part in own]
             continue

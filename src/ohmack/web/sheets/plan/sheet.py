@@ -5,7 +5,6 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.document.outgoing import Goes
-from ohmack.core.document.policy import with_tax
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.wording import count
 from ohmack.drawing.picture import Layer
@@ -24,10 +23,8 @@ def say(page: Page) -> tuple[str, str]:
         return f"{count(out, 'part')} out of the car", "and everything made as it was"
     if not page.design.parts:
         return "Pick the first part", "an amplifier, a driver, a box, a converter"
-    words, policy = shown(cost), page.design.policy
-    small = "no budget given"
-    if budget and cost is not None and cost.value is not None:
-        small = f"{with_tax(policy, cost.value):.0f} with tax, of {budget:.0f} {policy.currency}"
+    words = shown(cost)
+    small = f"without tax; budget {budget:.0f} {page.design.policy.currency} with it" if budget else "no budget given"
     return f"{count(len(page.design.parts), 'part')}, {words}", small
 
 

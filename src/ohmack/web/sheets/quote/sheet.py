@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.build.quote import against_budget
 from ohmack.core.wording import count
 from ohmack.drawing.picture import Layer
 from ohmack.drawing.quote_bar import draw_quote
@@ -27,7 +28,11 @@ def say(page: Page) -> tuple[str, str]:
         return f"{changed} changed since {view.accepted.by} agreed", f"now {total}, tax in it"
     if view.accepted is not None:
         return f"{view.accepted.by} agreed to {total}", f"on {view.accepted.when}, tax in it"
-    return total, f"tax in it; holds {page.design.policy.quote_days} days from the day it is given"
+    budget, held = page.design.intake.budget, ""
+    if budget is not None:
+        words = against_budget(budget, float(sums.low), float(sums.high), view.currency, "the customer's")
+        held = f", {words}"
+    return total, f"tax in it{held}; holds {page.design.policy.quote_days} days"
 
 
 def draw(page: Page) -> Markup:
