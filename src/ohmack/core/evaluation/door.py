@@ -22,7 +22,7 @@ from ohmack.core.evaluation.changes import what_moved
 from ohmack.core.evaluation.register import run_rules
 from ohmack.core.evaluation.results import Results
 from ohmack.core.evaluation.sensitivity import sweep
-from ohmack.core.evaluation.tracing import LAZIES, Changed, TracedBook, TracedResults, Traces, watched
+from ohmack.core.evaluation.tracing import LAZIES, Changed, Readers, TracedBook, TracedResults, Traces, watched
 from ohmack.core.evaluation.verdict import judge
 from ohmack.core.factory.advice import best_way
 from ohmack.core.factory.earlier_work import compute_earlier_work
@@ -177,6 +177,8 @@ class Retracing:
         self.best_way = self._traces.frame("best way", partial(best_way, traced))
         for _, rule, frame in RULE_FRAMES:
             self._traces.frame(frame, partial(findings_of, rule, noted))
+        self._readers = Readers(self._traces.frames.values())
+        self._made = [name for name in self._traces.frames if name in SECTIONS or name in LAZIES or name == "later"]
         base = base or _once(design)
         self._kept = base.results
         self._findings: dict[str, list[Finding]] = {name: [] for name in RULES}
@@ -198,28 +200,25 @@ class Retracing:
         design = replace_value(self._design, f"{path}/value", value)
         today = now_only(design)
         results = Results(Book(design if today is None else today))
-        changed = Changed(path)
-        for name, frame in self._traces.frames.items():
+        changed = Changed(path, self._readers)
+        for name in self._made:
             if name in SECTIONS:
-                self._follow(name, results, changed, changed.touches(frame))
-            elif name == "later":
-                anew = changed.touches(frame)
-                results.later = _compute(design) if anew else self._kept.later
-                changed.frames |= {name} if anew else set()
-            elif name in LAZIES:
-                if changed.touches(frame):
-                    changed.frames.add(name)  # whether it is another is seen when somebody asks for it
-                elif name in self._kept.__dict__:
-                    results.__dict__[name] = self._kept.__dict__[name]
+                self._follow(name, results, changed)
+            elif name in changed.anew:
+                changed.note_frame(name)  # whether it is another is seen when somebody asks for it
+                if name == "later":
+                    results.later = _compute(design)
+            elif name in self._kept.__dict__:
+                results.__dict__[name] = self._kept.__dict__[name]
         said = (
-            findings_of(rule, results) if changed.touches(self._traces.frames[frame]) else self._findings[name]
+            findings_of(rule, results) if frame in changed.anew else self._findings[name]
             for name, rule, frame in RULE_FRAMES
         )
         return _judged(design, results, in_order(chain.from_iterable(said)))
 
-    def _follow(self, name: str, results: Results, changed: Changed, anew: bool) -> None:
+    def _follow(self, name: str, results: Results, changed: Changed) -> None:
         """One section after the change: worked out anew where something it looked at has changed, else kept."""
-        if anew:
+        if name in changed.anew:
             changed.note_figures(self._kept.filed[name], _filing(results, name, SECTIONS[name]))
             if changed.note(name, getattr(self._kept, name), getattr(results, name)):
                 return

@@ -29,6 +29,7 @@ LAZIES = frozenset(name for name, value in vars(Results).items() if isinstance(v
 T = TypeVar("T")
 K = TypeVar("K")
 V = TypeVar("V")
+NOTHING: frozenset[str] = frozenset()
 
 
 @dataclass
@@ -44,25 +45,38 @@ class Frame:
     holds: frozenset[str] = frozenset()  # facts of models its value refers to: later readers must find them new
 
 
+class Readers:
+    """The frames turned round: for each thing that may change, the names of those that looked at it."""
+
+    def __init__(self, frames: Iterable[Frame]) -> None:
+        self.of_facts: dict[str, set[str]] = {}  # looked at, or referred to by what was worked out
+        self.of_frames: dict[str, set[str]] = {}
+        self.of_entries: dict[tuple[str, Any], set[str]] = {}
+        self.of_figures: dict[str, set[str]] = {}
+        self.of_any_figure: set[str] = set()
+        for frame in frames:
+            for path in frame.facts | frame.holds:
+                self.of_facts.setdefault(path, set()).add(frame.name)
+            for name in frame.frames:
+                self.of_frames.setdefault(name, set()).add(frame.name)
+            for entry in frame.entries:
+                self.of_entries.setdefault(entry, set()).add(frame.name)
+            for figure in frame.figures:
+                self.of_figures.setdefault(figure, set()).add(frame.name)
+            if frame.all_figures:
+                self.of_any_figure.add(frame.name)
+
+
 class Changed:
-    """What is no longer what it was, while an evaluation is followed from one changed fact on."""
+    """Who looked at something that is no longer what it was, while an evaluation is followed from one changed fact."""
 
-    def __init__(self, path: str) -> None:
-        self._path = path
-        self.frames: set[str] = set()
-        self.entries: set[tuple[str, Any]] = set()
-        self.figures: set[str] = set()
+    def __init__(self, path: str, readers: Readers) -> None:
+        self._readers = readers
+        self.anew = set(readers.of_facts.get(path, NOTHING))  # the frames that are to be worked out anew
 
-    def touches(self, frame: Frame) -> bool:
-        """Whether anything a frame looked at, or what it refers to, has changed."""
-        return (
-            self._path in frame.facts
-            or self._path in frame.holds
-            or (frame.all_figures and bool(self.figures))
-            or not self.frames.isdisjoint(frame.frames)
-            or not self.figures.isdisjoint(frame.figures)
-            or not self.entries.isdisjoint(frame.entries)
-        )
+    def note_frame(self, name: str) -> None:
+        """Note that a section or lazy value is another as a whole."""
+        self.anew |= self._readers.of_frames.get(name, NOTHING)
 
     def note(self, name: str, was: Any, now: Any) -> bool:
         """Note what differs between what a section was and what it is now; False where nothing does."""
@@ -70,17 +84,20 @@ class Changed:
             different = {k for k in was.keys() & now.keys() if not alike(was[k], now[k])} | (was.keys() ^ now.keys())
             if not different and list(was) == list(now):
                 return False
-            self.entries |= {(name, key) for key in different}
-            self.frames.add(name)  # for who looked at all of them
-            return True
-        if alike(was, now):
+            for key in different:
+                self.anew |= self._readers.of_entries.get((name, key), NOTHING)
+        elif alike(was, now):
             return False
-        self.frames.add(name)
+        self.note_frame(name)  # for who looked at all of it
         return True
 
     def note_figures(self, was: dict[str, Figure], now: dict[str, Figure]) -> None:
         """Note which figures of a section differ."""
-        self.figures |= {name for name in was.keys() | now.keys() if was.get(name) != now.get(name)}
+        different = [name for name in was.keys() | now.keys() if was.get(name) != now.get(name)]
+        for name in different:
+            self.anew |= self._readers.of_figures.get(name, NOTHING)
+        if different:
+            self.anew |= self._readers.of_any_figure
 
 
 def alike(one: Any, other: Any) -> bool:
@@ -91,7 +108,6 @@ def alike(one: Any, other: Any) -> bool:
         return False
 
 
-NOTHING: frozenset[str] = frozenset()
 # What refers to no fact: plain values, and records of plain values.
 LEAVES = frozenset((NoneType, str, int, float, bool, Figure, Term, Missing, Source, Finding, Conductor))
 
