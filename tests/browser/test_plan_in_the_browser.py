@@ -11,7 +11,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
-from ohmack.core.planning.factory import modules_for
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.jobs import demo_design
 from ohmack.store.context import BUILT_IN

@@ -29,8 +29,8 @@ from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import SECTIONS, evaluate
 from ohmack.core.evaluation.tracing import LAZIES
 from ohmack.core.factory.advice import advise
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.planning.equal_places import equals_of, taken_as
-from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.laying import lay_anew
 from ohmack.core.planning.mirroring import can_mirror, mirrored
 from ohmack.core.planning.notes import notes

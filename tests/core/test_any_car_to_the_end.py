@@ -14,8 +14,8 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.figures.finding import Severity
-from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.proving import fact_of, take_over
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy

@@ -19,10 +19,10 @@ from ohmack.core.document.vehicle import Body, Hand, SplitCharging
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.outputs import coil_wirings
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.physics.conductors import ampacity_a, cable_price, conductor, sizes
 from ohmack.core.planning.brought_along import brought_along
-from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.starting_points import new_vehicle, place_part
 from ohmack.core.planning.survey import add_to_survey

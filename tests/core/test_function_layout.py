@@ -13,7 +13,7 @@ from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.factory.function_edits import KEPT, before_unplugging, functions_for, must_still_work
 from ohmack.core.factory.functions import Fate, hangs_on, judge_functions
 from ohmack.core.factory.graph import about
-from ohmack.core.planning.factory import modules_for
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.reference import read_toml
 

@@ -24,9 +24,9 @@ from ohmack.core.factory.advice import advise
 from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.functions import Fate
 from ohmack.core.factory.strategies import Candidate
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.figures.finding import Finding
 from ohmack.core.loads.corners import joined_in_corners
-from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets
 from ohmack.core.planning.starting_points import new_design, new_vehicle

@@ -21,7 +21,7 @@ from ohmack.core.factory.function_edits import functions_for, happens_to, keep_a
 from ohmack.core.factory.functions import Fate, fitting_measures, hangs_on, judge_functions
 from ohmack.core.factory.graph import ModuleGraph, graph_troubles
 from ohmack.core.factory.music import judge_music
-from ohmack.core.planning.factory import modules_for
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.survey import link_modules
 from ohmack.demo.jobs import demo_design

@@ -17,7 +17,7 @@ from ohmack.core.document.parts import Subwoofer
 from ohmack.core.document.small_parts import SeriesCapacitor
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.figures.finding import Finding
+from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import taking
@@ -96,8 +96,9 @@ def test_a_part_that_stands_in_no_space_gets_one_to_be_measured() -> None:
     put = apply_edits(design, edits_of(design, told.remedy))
     space = put.vehicle.spaces[-1]
     assert (space.name, space.position) == ("Space of Cooperage Underseat 8", design.part(told.about).position)  # type: ignore[union-attr]
-    asks = {f.title for f in stops(put) if "Space of" in f.title}
-    assert len(asks) == 5
+    (asked_for,) = [f for f in evaluate(put).findings if f.rule == "fact-missing" and "Space of" in f.title]
+    assert asked_for.severity is Severity.WATCH, "one thing to measure, and no worse than before it was on file"
+    assert asked_for.text.count(";") == 4, "along, across, height and both of the way in"
     bass = design.part(told.about)
     for spare_m, lacking in ((0.03, 0), (-0.03, 1)):
         sizes = {name: getattr(bass, name) + spare_m for name in ("length_m", "width_m", "height_m")}

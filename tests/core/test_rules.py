@@ -958,6 +958,18 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "place-twice": (Severity.STOP, [DOORS, SMALL]),
     "power-claimed": (Severity.WATCH, [put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 1200.0}])]),
     "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),
+    "hidden-room": (
+        Severity.NOTE,
+        [
+            LINE_RADIO,
+            Edit(
+                op="add",
+                path="interventions",
+                value={"id": "radio", "act": "taken out", "keep_alive": ["stays powered and connected, out of sight"]},
+            ),
+        ],
+    ),
+    "system-unsaid": (Severity.WATCH, [fact(f"{V}/radio/tier", "digital or optical ring")]),
     "tap-band": (Severity.WATCH, [fact(f"{V}/radio/tap_low_hz", 80.0)]),
     "converter-overloaded": (Severity.STOP, [put("parts/converter/input_limit_v", 9.0)]),
     "sensitivity-out-of-range": (

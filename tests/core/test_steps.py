@@ -11,7 +11,7 @@ import pytest
 from hypothesis import given
 from hypothesis import strategies as st
 
-from core.test_everyday_jobs import empty, with_parts
+from core.test_everyday_jobs import TREES, empty, with_parts
 from ohmack.core.build.step_making import generated
 from ohmack.core.build.steps import Phase
 from ohmack.core.build.teardown import lacking
@@ -446,6 +446,17 @@ def test_an_adapter_goes_where_the_signal_is_picked_up() -> None:
     assert "join-plug" not in steps
     assert steps["join-plug-factory-amp"].what == f"Adapters and plugs at {source}"
     assert "join-plug" in {s.id for s in generated(evaluate(demo_design(0)).results)}
+    adapter = TREES["Radio plug adapter, 16 way"]
+    bought = apply_edits(plugged, [Edit(op="add", path="parts", value=dict(adapter) | {"id": "plug-lead"})])
+    steps = {s.id: s for s in generated(evaluate(bought).results)}
+    assert steps["join-plug-factory-amp"].part_ids == ("plug-lead",)
+    assert "join-plug" not in steps, "nothing is plugged in behind the radio"
+    radio = dict(TREES["Quillon S2 screen radio"]) | {"id": "unit"}
+    both = evaluate(apply_edits(bought, [Edit(op="add", path="parts", value=radio)]))
+    (lacking,) = [f for f in both.findings if f.rule == "adapter-missing"]
+    assert (lacking.about, lacking.severity) == (tap.id, Severity.STOP), "the one there is goes on the new radio's plug"
+    steps = {s.id: s for s in generated(both.results)}
+    assert steps["join-plug"].part_ids == ("unit", "plug-lead")
 
 
 def test_the_reverse_is_the_order_in_which_it_goes_back(estate: Design) -> None:

@@ -16,8 +16,8 @@ from ohmack.core.document.links import LineLink, TapLink
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.figures.finding import Remedy
-from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.tapping import amplifiers_tap

@@ -25,9 +25,9 @@ from ohmack.core.factory.functions import Fate, judge_functions
 from ohmack.core.factory.roles import ROLE_KINDS, filled, in_the_car, takes_the_pair
 from ohmack.core.factory.strategies import CRITERIA, Candidate
 from ohmack.core.factory.strategy_marks import limit_mark, weigh
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.copying import as_it_was_built
-from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets, main_source, sets_to_add
 from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
 from ohmack.core.planning.strategy import lay_strategy, priced

@@ -38,8 +38,8 @@ from ohmack.core.physics.fitting import (
     way_in_spare_m,
 )
 from ohmack.core.physics.geometry import crossing_y_m, length_inside_m, plan_length_m
-from ohmack.core.planning.factory import answer_question, take_verdict
 from ohmack.core.planning.starting_points import new_vehicle
+from ohmack.core.planning.system_answers import answer_question, take_verdict
 from ohmack.core.reference import read_toml
 from ohmack.demo.jobs import demo_design
 

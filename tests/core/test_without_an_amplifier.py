@@ -12,19 +12,20 @@ from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, RemoteLink
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.document.vehicle import Body, Feed, FeedRole, Hand, Powertrain
+from ohmack.core.document.vehicle import FEED_PATTERNS, Body, Feed, FeedRole, Hand, Powertrain
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.system import questions
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.physics.conductors import ampacity_a, conductor
-from ohmack.core.planning.factory import answer_question, modules_for
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_vehicle, place_part
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.survey import add_to_survey
+from ohmack.core.planning.system_answers import answer_question
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import catalogue
@@ -287,10 +288,7 @@ def test_an_amplifier_is_switched_by_a_24_v_feed_through_a_relay_alone() -> None
 
 def test_a_screen_over_a_hidden_radio_has_its_own_feed_and_a_line_into_it() -> None:
     """The hidden radio keeps its plug: nothing of it feeds the screen."""
-    saloon = new_vehicle("Hallam", "Regent", 2010, Body.SALOON, Hand.LEFT)
-    ring = Design.model_validate({"vehicle": saloon.model_dump(), "intake": {"wishes": ["a modern screen"]}})
-    ring = apply_edits(ring, [measured("vehicle/radio/tier", "digital or optical ring")])
-    ring = apply_edits(ring, modules_for(ring, Tier.RING))
+    ring = ring_car()
     laid = apply_edits(ring, lay_strategy(ring, StrategyKey.SCREEN_ON_TOP.value, catalogue()).edits)
     result = evaluate(laid)
     rows = {(row.purpose, row.end) for row in result.results.wire_rows}
@@ -299,6 +297,78 @@ def test_a_screen_over_a_hidden_radio_has_its_own_feed_and_a_line_into_it() -> N
     assert any(f.rule == "spare-input" for f in result.findings)
     assert not any(f.rule == "function-lost" for f in result.findings)
     assert any("its length is not known yet" in row.unknown for row in result.results.order)
+
+
+def ring_car() -> Design:
+    """A saloon with a ring and what such a system has, a screen wanted."""
+    saloon = new_vehicle("Hallam", "Regent", 2010, Body.SALOON, Hand.LEFT)
+    ring = Design.model_validate({"vehicle": saloon.model_dump(), "intake": {"wishes": ["a modern screen"]}})
+    ring = apply_edits(ring, [measured("vehicle/radio/tier", "digital or optical ring")])
+    return apply_edits(ring, modules_for(ring, Tier.RING))
+
+
+def test_a_screen_over_a_hidden_radio_draws_beside_it() -> None:
+    """Both hang on the feed: 4 A there and 5 A of the screen are 9 A, which a 10 A fuse does not give for long
+    (Kirchhoff's current law; the head-room of 80 % is common practice). In the place of the old one it is 5 A.
+    """
+    laid = apply_edits(ring_car(), lay_strategy(ring_car(), StrategyKey.SCREEN_ON_TOP.value, catalogue()).edits)
+    feed = "vehicle/feeds/radio-constant"
+
+    def said(design: Design) -> set[str]:
+        return {f.title for f in evaluate(design).findings if f.rule == "radio-feed"}
+
+    assert said(laid) == {"Not known: what Radio constant feed carries already"}
+    read = apply_edits(laid, [measured(f"{feed}/old_load_a", 4.0), measured(f"{feed}/fuse_a", 10.0)])
+    (found,) = evaluate(read).results.radio_feeds
+    assert (found.tap.total.value, found.tap.verdict) == (9.0, "refused")
+    assert said(read) == {"Radio constant feed hardly carries Quillon S2 screen radio"}
+    roomy = apply_edits(read, [measured(f"{feed}/fuse_a", 15.0), measured(f"{feed}/limit_a", 15.0)])
+    assert not said(roomy)
+    gone = apply_edits(read, [Edit(op="remove", path="interventions/radio")])
+    (found,) = evaluate(gone).results.radio_feeds
+    assert found.tap.total.value == 5.0
+
+
+def test_a_second_feed_that_is_no_key_feed_does_not_lose_the_radio_its_ground() -> None:
+    """The ground goes with the constant feed; a fed radio without any is stopped."""
+    laid = apply_edits(ring_car(), lay_strategy(ring_car(), StrategyKey.SCREEN_ON_TOP.value, catalogue()).edits)
+    always = apply_edits(laid, [measured("vehicle/feeds/radio-switched/live", list(FEED_PATTERNS["constant"]))])
+
+    def bare(design: Design) -> list[str]:
+        return [f.title for f in evaluate(design).findings if f.title.endswith("has no ground")]
+
+    assert not bare(always)
+    feeds = [link for link in laid.links_of(FeedLink) if link.ground_point_id is not None]
+    assert bare(apply_edits(always, [Edit(path=f"links/{k.id}/ground_point_id", value=None) for k in feeds]))
+
+
+def test_a_system_that_was_found_out_is_not_judged_without_its_amplifier() -> None:
+    """Known to be a ring and nothing on file but the radio: said, laid in by the press, and the ways open up."""
+    saloon = new_vehicle("Hallam", "Regent", 2010, Body.SALOON, Hand.LEFT)
+    bare = Design.model_validate({"vehicle": saloon.model_dump()})
+
+    def told(design: Design) -> list[Finding]:
+        return [f for f in evaluate(design).findings if f.rule == "system-unsaid"]
+
+    def barred(design: Design) -> str:
+        return next(c for c in advise(design).ranked if c.key is StrategyKey.REPLACE_AMPLIFIER).why_not
+
+    for tier in (Tier.RING, Tier.AMPLIFIED, Tier.SUB_AMPLIFIER):
+        design = apply_edits(bare, [measured("vehicle/radio/tier", tier.value)])
+        (found,) = told(design)
+        if tier is not Tier.SUB_AMPLIFIER:
+            assert barred(design) == "its factory amplifier is not on file yet"
+        assert found.remedy is not None
+        filled = apply_edits(design, edits_of(design, found.remedy))
+        assert not told(filled)
+        assert any(module.amplifies for module in filled.vehicle.modules)
+        if tier is not Tier.SUB_AMPLIFIER:
+            assert barred(filled) == ""
+        out = apply_edits(filled, [measured(f"vehicle/modules/{m.id}/fitted", False) for m in filled.vehicle.modules])
+        assert not told(out), "somebody looked: there is none"
+        assert "not on file yet" not in barred(out)
+    assert not told(apply_edits(bare, [Edit(path="vehicle/radio/tier/value", value=Tier.RING.value)])), "only assumed"
+    assert not told(apply_edits(bare, [measured("vehicle/radio/tier", Tier.PLAIN.value)]))
 
 
 def test_a_new_radio_is_not_ready_until_it_meets_the_cars_plug() -> None:

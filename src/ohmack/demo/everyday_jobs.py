@@ -15,7 +15,7 @@ from ohmack.core.document.links import Pickup, TapPlace
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
-from ohmack.core.planning.factory import modules_for
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.starting_points import new_design, new_vehicle

@@ -8,7 +8,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand, Powertrain, Vehicle
-from ohmack.core.planning.factory import modules_for
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import DemoJob, added, catalogue_part, documented, found, guessed, measured

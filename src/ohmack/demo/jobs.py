@@ -13,7 +13,7 @@ from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.factory.function_edits import functions_for
-from ohmack.core.planning.factory import modules_for
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.wiring import connect

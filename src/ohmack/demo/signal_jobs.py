@@ -14,9 +14,9 @@ from ohmack.core.document.factory import Tier
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.physics.filter_families import bell, high_pass, level_db
 from ohmack.core.physics.responses import grid_hz
-from ohmack.core.planning.factory import modules_for
 from ohmack.core.planning.responses import flatten, take_in
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.survey import distortion_reading, volume_reading

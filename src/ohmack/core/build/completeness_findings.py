@@ -52,6 +52,16 @@ def fact_missing(results: Results) -> Iterator[Draft]:
             needed.setdefault(gap.path, (gap.name, []))[1].append(_within(results.design, figure.name))
             kind = figure.id.rsplit("/", 1)[-1]
             (watched if kind in WATCHED else known if kind in GOOD_TO_KNOW else required).add(gap.path)
+    for space in results.design.vehicle.spaces:  # measured at one go: asked for at one go
+        of_it = [path for path in needed if path.startswith(f"{at(space)}/")]
+        names = [needed.pop(path)[0].removeprefix(f"{space.name}: ") for path in of_it]
+        if names:
+            yield watch(
+                at(space),
+                f"Not measured: {space.name}",
+                f"To be measured: {'; '.join(names)}. Until then nobody knows whether what goes there fits.",
+                Remedy("Enter it", path=of_it[0]),
+            )
     for path, (name, figures) in needed.items():
         if path in waiting:
             continue

@@ -8,7 +8,8 @@ from typing import TYPE_CHECKING
 from ohmack.core.build.cut_list import is_cut_from
 from ohmack.core.build.line_cables import lines_laid
 from ohmack.core.build.lists import SCREENED, WireRow
-from ohmack.core.build.order import MEETS_THE_PLUG, holds_its_fuse, missing_adapters, unplugged_joints
+from ohmack.core.build.order import holds_its_fuse
+from ohmack.core.build.plug_adapters import MEETS_THE_PLUG, missing_adapters, unplugged_joints
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, cavity_at
 from ohmack.core.document.harness import JointMethod
@@ -212,7 +213,7 @@ def adapter_missing(results: Results) -> Iterator[Draft]:
     for tap, name in missing_adapters(results):
         yield stop(
             tap.id,
-            f"{name} takes its signal by plug adapter: none is among the parts",
+            f"{name} takes its signal by plug adapter: none for it is among the parts",
             "Choose the adapter made for this car's plug, or splice.",
             (
                 find_part("Find one", "accessory")

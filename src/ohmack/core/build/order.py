@@ -15,24 +15,20 @@ from ohmack.core.build.cut_list import is_cut_from
 from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.line_cables import lines_laid
 from ohmack.core.build.lists import OWN_CABLE, SCREENED
+from ohmack.core.build.plug_adapters import missing_adapters, unplugged_joints
 from ohmack.core.build.sundries import kit_of, piece_price
-from ohmack.core.document.harness import JointMethod
 from ohmack.core.document.links import (
     ChargeLink,
     FeedLink,
     LineLink,
-    Pickup,
     PowerLink,
     RemoteLink,
     SpeakerLink,
-    TapLink,
 )
 from ohmack.core.document.outgoing import Goes
-from ohmack.core.document.part import Phase
-from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.fit.clearances import ring_under
-from ohmack.core.harness.joints import Joint
 from ohmack.core.physics.conductors import MATERIALS
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
@@ -84,30 +80,6 @@ def order_list(results: Results) -> tuple[OrderRow, ...]:
     )
     together = results.design.work.materials.value
     return tuple(row if row.state else replace(row, state=together) for group in rows for row in group)
-
-
-def missing_adapters(results: Results) -> tuple[tuple[TapLink, str], ...]:
-    """The pickups that are to go through an adapter while none is among the parts, with the name of what they feed."""
-    design = results.design
-    if any(part.category == "adapter" for part in design.parts_of(Accessory)):
-        return ()
-    taps = [link for link in design.new_links_of(TapLink) if link.method is Pickup.PLUG_ADAPTER]
-    names = {
-        part.id: part.name for part in design.parts if part.kind != "plug-in amplifier"
-    }  # that one brings its plugs
-    return tuple((link, names[link.to_id]) for link in taps if link.to_id in names)
-
-
-MEETS_THE_PLUG = ("adapter", "amplifier adapter")  # one of a works amplifier has the radio plug with it
-
-
-def unplugged_joints(results: Results) -> list[Joint]:
-    """The joints of a new radio to be made now through an adapter for the car's plug, while none is among the parts."""
-    if any(part.category in MEETS_THE_PLUG for part in results.design.parts_of(Accessory)):
-        return []
-    radios = {unit.id for unit in results.design.new_parts_of(HeadUnit)}  # of a pickup its link says how it is made
-    joints = (joint for joint in results.joints.joints if joint.unit_id in radios and joint.phase is Phase.NOW)
-    return [joint for joint in joints if joint.method is JointMethod.ADAPTER and not joint.in_car]
 
 
 def _parts(results: Results) -> Iterator[OrderRow]:

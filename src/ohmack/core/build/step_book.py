@@ -7,6 +7,7 @@ from math import dist
 from typing import TYPE_CHECKING, Any
 
 from ohmack.core.build.in_line import pieces_in_line
+from ohmack.core.build.plug_adapters import adapters_at
 from ohmack.core.build.steps import Phase, Step
 from ohmack.core.document import Design
 from ohmack.core.document.links import Link, TapLink
@@ -167,8 +168,15 @@ class StepBook:
     @property
     def behind_radio(self) -> list[Accessory | HeadUnit]:
         """The new radio, and the boxes, adapters and leads that are plugged in behind it or the one there was."""
+        elsewhere = self.at_amplifier
         boxes = [p for p in self.design.new_parts_of(Accessory) if p.category in BEHIND_THE_RADIO]
-        return [*([self.new_radio] if self.new_radio is not None else []), *boxes]
+        return [*([self.new_radio] if self.new_radio is not None else []), *(p for p in boxes if p not in elsewhere)]
+
+    @property
+    def at_amplifier(self) -> list[Accessory]:
+        """The plug adapters that go on the plug of a factory amplifier."""
+        design = self.design
+        return [part for part, at in adapters_at(design) if at is not design.vehicle.radio and not part.in_car]
 
     @property
     def swaps(self) -> list[tuple[Speaker, str]]:

@@ -21,6 +21,7 @@ from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace
 from ohmack.core.fit.places import front_seat_over
 from ohmack.core.fit.runs import plays_over_the_loom
+from ohmack.core.supply.own_runs import feeds_of_the_old
 from ohmack.core.supply.second_battery import in_the_car, negatives
 from ohmack.core.wording import count, listed
 
@@ -122,14 +123,14 @@ def _radio_comes_out(book: StepBook) -> bool:
     """Whether something is done behind the radio."""
     design, radio = book.design, book.design.vehicle.radio
     own = {c.id for c in radio.channels}
-    feeds = {f.id for f in design.vehicle.feeds}
+    feeds = {f.id for f in design.vehicle.feeds} - {f.id for f in feeds_of_the_old(design)}
     taps = (t for t in book.taps if t.place is TapPlace.PLUG)
     done = any(unit.in_car for unit in design.parts_of(HeadUnit))  # its place was taken before
     return (
         (not done and any(i.id == radio.id for i in interventions_of(design)))
         or any(not own.isdisjoint(t.from_ids) for t in taps)
         or any(k.from_id == radio.id for k in design.new_links_of(LineLink))
-        or any(True for _ in design.new_links_of(FeedLink))
+        or any(k.from_id in feeds for k in design.new_links_of(FeedLink))
         or any(k.from_id in feeds for k in design.new_links_of(RemoteLink))
         or bool(book.behind_radio)
         or any(piece.behind_radio for piece in book.pieces)

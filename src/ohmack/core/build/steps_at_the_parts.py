@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
 from ohmack.core.build.fuse_places import fuse_places
 from ohmack.core.build.in_line import at_its_plug
 from ohmack.core.build.step_book import StepBook
@@ -18,6 +20,7 @@ from ohmack.core.document.parts import (
     DistributionBlock,
     Driver,
     FuseHolder,
+    HeadUnit,
     PoweredSubwoofer,
     StiffeningCapacitor,
     VoltageConverter,
@@ -239,12 +242,14 @@ def _join_to_the_car(book: StepBook) -> None:
     vehicle, taps = book.design.vehicle, book.taps
     out = ("off-radio", "table-harness", *book.named("lay-"))
     plugged = [vehicle.source_of(c) for t in taps if t.method is Pickup.PLUG_ADAPTER for c in t.from_ids]
-    behind = book.behind_radio
+    behind, elsewhere = book.behind_radio, book.at_amplifier
     if behind:
         plugged = [vehicle.radio, *plugged]
     for source in {s.id: s for s in plugged}.values():
         name = "join-plug" if source is vehicle.radio else f"join-plug-{source.id}"
-        those = behind if source is vehicle.radio else []
+        those: Sequence[Accessory | HeadUnit] = behind
+        if source is not vehicle.radio:
+            those, elsewhere = elsewhere, []
         mind = (OPEN_LEADS,) if source is vehicle.radio and _fed_apart(book) else ()
         what = f"Adapters and plugs {at_its_plug(source)}{': ' if those else ''}{listed([part.name for part in those])}"
         book.add(name, Phase.JOIN, what, "join-plug", out, source.position.point, mind,

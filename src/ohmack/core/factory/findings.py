@@ -16,6 +16,7 @@ from ohmack.core.document.vehicle import Supply, Vehicle
 from ohmack.core.factory.earlier_work import work_range_min
 from ohmack.core.factory.outputs import ChannelLoad
 from ohmack.core.factory.pickup_places import LINE_OUTPUT
+from ohmack.core.factory.usual_modules import modules_for, unsaid_amplifier
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.figures.later import fit_now
 from ohmack.core.loads.crossover_nets import net_between
@@ -76,6 +77,21 @@ def factory_system(results: Results) -> Iterator[Draft]:
                 )
 
 
+@rule("system-unsaid", "survey", PRACTICE)
+def system_unsaid(results: Results) -> Iterator[Draft]:
+    """A factory system is found out, and what it plays through is not on file."""
+    design = results.design
+    kind, tier = unsaid_amplifier(design.vehicle), design.vehicle.radio.tier.value
+    if kind is not None and tier is not None:
+        yield watch(
+            at_the(Radio, lambda it: it.tier),
+            f"{tier.value[0].upper()}{tier.value[1:]}: its {kind.value} is not on file",
+            "Such a system plays through it, and nobody said yet where it is or that there is none. Until then the "
+            "pairs are taken as the radio's own, and what could be done with it is not judged.",
+            Remedy("Put in what such a system has", modules_for(design, tier)),
+        )
+
+
 @rule("spare-input", "plan", PRACTICE)
 def spare_input(results: Results) -> Iterator[Draft]:
     """A screen is to play through the factory radio, and nobody knows by which input."""
@@ -99,6 +115,19 @@ def spare_input(results: Results) -> Iterator[Draft]:
             f"{radio.name} has no input for {unit.name}",
             "Nothing the screen plays would be heard. Take another way.",
             Remedy("See the ways", sheet="strategies"),
+        )
+
+
+@rule("hidden-room", "plan", PRACTICE)
+def hidden_room(results: Results) -> Iterator[Draft]:
+    """The factory radio goes on working out of sight, and nothing on file says where."""
+    radio = results.design.vehicle.radio
+    if results.design.radio_hidden and any(results.design.parts_of(HeadUnit)):
+        yield note(
+            at_the(Radio, lambda it: it.tier),
+            f"Not judged: where {radio.name} goes",
+            "Hold it to the place before the dash is closed: room for its body and plugs, air over it, a fastening that"
+            " does not rattle, and the extension loom long enough.",
         )
 
 

@@ -34,6 +34,8 @@ def _draw_a(design: Design, role: str) -> float:
 def supply_words(design: Design, needs: tuple[str, ...]) -> str:
     """What feeds a strategy's parts: the factory feed where the check allows it, else a run of its own."""
     role = next((r for r in ("powered subwoofer", "plug-in amplifier") if r in needs), None)
+    if role is None and "extension loom" in needs:
+        return "the factory feed, if it carries the screen beside the old radio; else a fused lead of the screen's own"
     if role is None:
         return "its own fused run from the battery" if "amplifier" in needs else "the factory feed, load as before"
     draws_a = _draw_a(design, role)

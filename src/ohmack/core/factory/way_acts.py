@@ -17,6 +17,7 @@ from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge
 from ohmack.core.factory.graph import about
 from ohmack.core.factory.pickup_places import Pickup, plays_from_lines
 from ohmack.core.factory.roles import takes_the_pair
+from ohmack.core.factory.usual_modules import unsaid_amplifier
 from ohmack.core.reference import read_toml
 
 
@@ -59,12 +60,12 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
         case StrategyKey.AFTER_AMPLIFIER:
             found = next((t for t in taps if t.source_id != vehicle.radio.id), None)
             if found is None:
-                return "no factory amplifier"
+                return _no_amplifier(design)
             return "" if found.usable else found.words
         case StrategyKey.RADIO_KEEP_AMPLIFIER | StrategyKey.RADIO_BYPASS | StrategyKey.REPLACE_AMPLIFIER if (
             amplifier is None
         ):
-            return "no factory amplifier"
+            return _no_amplifier(design)
         case StrategyKey.NEW_RADIO if amplifier is not None:
             return "the factory amplifier stays silent without an adapter"
         case StrategyKey.NEW_RADIO if tier is Tier.RING:
@@ -74,6 +75,10 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
         case StrategyKey.SCREEN_ON_TOP if vehicle.radio.spare_input.value is False:
             return "the factory radio has no input a screen could play into"
     return ""
+
+
+def _no_amplifier(design: Design) -> str:
+    return "its factory amplifier is not on file yet" if unsaid_amplifier(design.vehicle) else "no factory amplifier"
 
 
 def acts_of(design: Design, key: StrategyKey) -> tuple[Intervention, ...]:

@@ -204,6 +204,7 @@ def power_beside_signal(results: Results) -> Iterator[Draft]:
 def converter_feed_states(results: Results) -> Iterator[Draft]:
     """A part's feed is not constant, a radio's second one is dead when it is to play, or there is no ground."""
     constant = {feed.part.id for feed in results.feeds if KeyState.ASLEEP in (feed.feed.live.value or ())}
+    grounded = {feed.part.id for feed in results.feeds if feed.link.ground_point_id is not None}
     for feed in results.feeds:
         if (
             isinstance(feed.part, HeadUnit)
@@ -229,7 +230,7 @@ def converter_feed_states(results: Results) -> Iterator[Draft]:
                 "It pops or loses its settings when the feed drops out. Take a constant feed with its own fuse.",
                 Remedy("Choose another feed", path=at(feed.link, lambda it: it.from_id)),
             )
-        if feed.link.ground_point_id is None:
+        if feed.part.id not in grounded:
             yield stop(
                 feed.part.id,
                 f"{feed.part.name} has no ground",

@@ -106,13 +106,13 @@ def radio_feed(results: Results) -> Iterator[Draft]:
     own = "A fused lead from a converter's 12 V side" if high else "A fused run of its own from the battery"
     for item in results.radio_feeds:
         tap, part, feed = item.tap, item.part, item.tap.feed
-        total_a, gives_a = tap.total.value, _gives_a(feed)
-        if total_a is None:
+        known_a, gives_a = tap.draws.value if tap.total.value is None else tap.total.value, _gives_a(feed)
+        if known_a is None:
             continue  # an unknown current has its own Stop
         path = at(feed, lambda it: it.limit_a)
         draws = f"{part.name} draws {results.say(tap.draws.value, 'a')}"
         if tap.refused:
-            wrong = speaks_against(feed, total_a, 1.0, inf)  # even with its whole fuse, whatever is lost
+            wrong = speaks_against(feed, known_a, 1.0, inf)  # even with its whole fuse, whatever is lost
             yield (stop if wrong else watch)(
                 part.id,
                 f"{feed.name} {'does not carry' if wrong else 'hardly carries'} {part.name}",
@@ -126,10 +126,17 @@ def radio_feed(results: Results) -> Iterator[Draft]:
                 f"{draws} at full level.",
                 Remedy("Enter it", path=path),
             )
-        elif gives_a is not None and total_a > gives_a:
-            more = "" if total_a == tap.draws.value else f", {results.say(total_a, 'a')} with what else is on it"
+        elif gives_a is not None and known_a > gives_a:
+            more = "" if known_a == tap.draws.value else f", {results.say(known_a, 'a')} with what else is on it"
             fresh = from_the_battery(results.design, part, item.link)
             yield stop(feed.id, f"{feed.name} gives {results.say(gives_a, 'a')}, {draws}{more}", BLOWS, fresh)
+        elif tap.total.value is None:
+            yield watch(
+                at(feed, lambda it: it.old_load_a),
+                f"Not known: what {feed.name} carries already",
+                f"{draws} beside it, and what is there stays on it.",
+                Remedy("Enter it", path=at(feed, lambda it: it.old_load_a)),
+            )
     heavy = {item.tap.feed.id for item in results.radio_feeds}
     heavy |= {tap.feed.id for item in results.self_fed for tap in item.taps if tap.taken}
     for hung in results.feeds:  # electronics take so little that the feed is not asked for its fuse

@@ -142,14 +142,15 @@ def feed_refuses(design: Design, feed: Feed, current_a: float, instead: bool = F
         reasons, as of `speaks_against`.
     """
     policy, old_a = design.policy, feed.old_load_a.value or 0.0
-    there_a = max(old_a, sum(unit.supply_current_a for unit in radios_on(design, feed)))
+    radios_a = sum(unit.supply_current_a for unit in radios_on(design, feed))
+    there_a = old_a + radios_a if design.radio_hidden else max(old_a, radios_a)
     total_a = max(old_a, current_a) if instead else there_a + current_a
     return speaks_against(feed, total_a, policy.fuse_headroom, HALF * policy.drop_limit_v)
 
 
 def radios_on(design: Design, feed: Feed) -> list[HeadUnit]:
     """The new radios that draw from a feed, by a wire of their own or over the old one's plug; what the old one drew
-    is gone with it.
+    is gone with it, unless it goes on out of sight.
     """
     wires = {(link.from_id, link.to_id) for link in design.links_of(FeedLink)}
     fed = {to_id for _, to_id in wires}
@@ -178,7 +179,7 @@ def tap_of(
         current: what the part draws [a].
         beside: what else the plan hangs on the feed, without radios [a].
         taken: whether the part hangs on it.
-        instead: whether it takes the place of what was on it; a new radio always does.
+        instead: whether it takes the place of what was on it; a new radio does, unless the old one stays out of sight.
 
     Returns:
         the feed with its total, its room and what speaks against it.
@@ -189,9 +190,10 @@ def tap_of(
     wire = book.fact(feed, lambda it: it.wire_size, "its wire")
     length = book.fact(feed, lambda it: it.wire_length_m, "the length of its wire", "m")
     radios = [fed_current(book, unit) for unit in radios_on(book.design, feed) if unit is not part]
-    first = instead or isinstance(part, HeadUnit)
+    gone = not book.design.radio_hidden  # what the old radio drew, with a new one in its place
+    first = instead or (isinstance(part, HeadUnit) and gone)
     new: list[Term | Figure] = [current, *radios] if first else [*radios, current]
-    replaces = first or bool(radios)
+    replaces = first or (bool(radios) and gone)
     new += beside
     formula, before = (
         (TAP_TOTAL, [old]) if not replaces else (TAP_NEW, []) if old.value is None else (TAP_TOTAL_INSTEAD, [old])

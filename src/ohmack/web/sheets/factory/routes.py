@@ -10,10 +10,11 @@ from fastapi.responses import Response
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Band, ChannelPlace, Tier
 from ohmack.core.factory.system import DONT_KNOW, questions
-from ohmack.core.planning.factory import answer_question, modules_for, take_verdict
+from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.planning.pair_rows import PairRow, add_pairs
 from ohmack.core.planning.speaker_sets import add_sets, sets_to_add
 from ohmack.core.planning.survey import link_modules, new_tell, new_variant
+from ohmack.core.planning.system_answers import answer_question, take_verdict
 from ohmack.core.wording import count
 from ohmack.formats.entry import EntryError, read_quantity
 from ohmack.store.design_rows import DesignRecord
