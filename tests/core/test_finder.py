@@ -21,7 +21,7 @@ from ohmack.core.prove import finder as finder_module
 from ohmack.core.prove.candidates import candidates
 from ohmack.core.prove.car import LEAD, Setting
 from ohmack.core.prove.evidence import evidence_of
-from ohmack.core.prove.finder import OF_SIZE, Finder, Search
+from ohmack.core.prove.finder import OF_ANY_SIZE, OF_SIZE, Finder, Search
 from ohmack.core.prove.free_probing import free_check, free_id, points_of
 from ohmack.core.prove.ohms import pair_ohm
 from ohmack.core.prove.probes import Ask, Probe, Quantity, take
@@ -116,9 +116,11 @@ def test_odds_are_those_of_full_enumeration(estate: Design) -> None:
                 if reading.current_a:
                     live = car.live(probe.setting)
                     assert live is not None
-                    at *= reading.current_a / live.current_a["amp"]
-                sigma = meter_sigma(probe.quantity, at) + OF_SIZE * at if window is None else (
-                    sqrt(window.sigma**2 + (OF_SIZE * abs(at - window.value)) ** 2)
+                    at *= reading.current_a / live.current_a["amp"] if live.current_a["amp"] > 0 else 1.0
+                wide_ohms = candidate is not None and candidate.fault.kind in (FaultKind.BAD_CRIMP, FaultKind.BAD_JOINT)
+                share = OF_ANY_SIZE if wide_ohms else OF_SIZE
+                sigma = meter_sigma(probe.quantity, at) + share * at if window is None else (
+                    sqrt(window.sigma**2 + (share * abs(at - window.value)) ** 2)
                 )  # fmt: skip
                 wide = max(4 * abs(at), {Quantity.OHM: 20.0, Quantity.DC_V: 15.0}.get(probe.quantity, 2000.0))
                 density = exp(-0.5 * ((reading.value - at) / sigma) ** 2) / (sigma * sqrt(2 * pi))
@@ -238,6 +240,25 @@ def test_half_the_ohms_are_no_open_lead(estate: Design) -> None:
     assert results.finder.search([burnt], []).suspects[0].faults[0].fault.kind is FaultKind.COIL_SHORTED
     nothing = ProofReading(id="a", check="dead/pair/amp", over=True)
     assert results.finder.search([nothing], []).suspects[0].faults[0].fault.kind is FaultKind.PAIR_OPEN
+
+
+@pytest.mark.parametrize("ohm", [0.3, 0.8, 2.0, 4.0, 6.0])
+def test_ohms_in_a_lead_are_a_joint_in_that_lead(estate: Design, ohm: float) -> None:
+    """A lead that connects and reads ohms has a joint in it that is none (common practice): of a power run a crimp, of
+    the switch-on, the line or the pickup that lead and no other, of a pair its leads where no wiring of the coils
+    reads so. The same ohms are no lead that is off.
+    """
+    results = evaluate(estate).results
+    leads = {"dead/run/power-amp": FaultKind.BAD_CRIMP}
+    leads |= {c.id: FaultKind.BAD_JOINT for c in results.finder.checks if c.id.startswith("dead/lead/")}
+    assert len(leads) > 3
+    for check, kind in leads.items():
+        suspects = results.finder.search([ProofReading(id="a", check=check, value=ohm)], []).suspects
+        first = suspects[0].faults[0].fault
+        assert (first.kind, first.at.rpartition("/")[0] or first.at) == (kind, check.rpartition("/")[2])
+        off = [s.odds for s in suspects if len(s.faults) == 1
+               and s.faults[0].fault.kind in (FaultKind.OPEN_RUN, FaultKind.NO_SIGNAL)]  # fmt: skip
+        assert max(off, default=0.0) < suspects[0].odds / 3
 
 
 def test_what_was_read_before_a_mend_is_no_evidence(estate: Design) -> None:

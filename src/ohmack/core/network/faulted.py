@@ -13,7 +13,7 @@ from ohmack.core.reference import PHYSICS
 
 OPEN_OHM = 1e9  # what an open branch is taken as
 MORE = frozenset(
-    (FaultKind.BAD_GROUND, FaultKind.CORRODED_HOLDER, FaultKind.LOOSE_RING, FaultKind.BAD_STRAP)
+    (FaultKind.BAD_GROUND, FaultKind.CORRODED_HOLDER, FaultKind.LOOSE_RING, FaultKind.BAD_STRAP, FaultKind.BAD_CRIMP)
 )  # `by` is what is added, in ohms
 TIMES = frozenset((FaultKind.THIN_WIRE, FaultKind.CLAD_WIRE))  # `by` is how many times the planned resistance
 OPENS = frozenset((FaultKind.OPEN_GROUND, FaultKind.BLOWN_FUSE, FaultKind.RUN_TO_BODY, FaultKind.OPEN_RUN))

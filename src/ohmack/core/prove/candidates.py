@@ -28,7 +28,13 @@ IN_BRANCH = {
     Place.LEAD: (FaultKind.OPEN_GROUND,),
     Place.FUSE: (FaultKind.CORRODED_HOLDER, FaultKind.BLOWN_FUSE),
     Place.POST: (FaultKind.LOOSE_RING,),
-    Place.RUN: (FaultKind.THIN_WIRE, FaultKind.CLAD_WIRE, FaultKind.RUN_TO_BODY, FaultKind.OPEN_RUN),
+    Place.RUN: (
+        FaultKind.THIN_WIRE,
+        FaultKind.CLAD_WIRE,
+        FaultKind.RUN_TO_BODY,
+        FaultKind.OPEN_RUN,
+        FaultKind.BAD_CRIMP,
+    ),
     Place.STRAP: (FaultKind.BAD_STRAP,),
 }
 PATTERNS = (("constant", "always"), ("ignition", "with the ignition only"), ("accessory", "with the key only"))
@@ -129,6 +135,8 @@ def _switching(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
     for small in car.small:
         spot = spots.of(small.part_id)
         yield FaultKind.BLOWN_FUSE, small.id, "", f"{small.name}, on {spots.of(small.feed_id).name}", spot.point
+    for lead in car.leads:
+        yield FaultKind.BAD_JOINT, lead.id, "", lead.name, spots.of(lead.to_id).point
     for part_id in dict.fromkeys(s.part_id for s in car.small):
         spot = spots.of(part_id)
         yield FaultKind.OPEN_GROUND, part_id, "", spot.name, spot.point
@@ -153,6 +161,8 @@ def _outputs(results: Results, car: Car, spots: Spots) -> Iterator[Row]:
         yield FaultKind.PAIR_OPEN, output.scope, "", output.name, point
         yield FaultKind.PAIR_TO_BODY, output.scope, "", output.name, point
         yield FaultKind.PAIR_SHARED, output.scope, "", output.name, point
+        if any(p.name == LEAD for p in output.parts):
+            yield FaultKind.BAD_JOINT, output.scope, "", f"speaker lead, {output.name}", point
         for place in output.coils:
             spot = spots.of(place)
             yield FaultKind.REVERSED, output.scope, place, spot.name, spot.point

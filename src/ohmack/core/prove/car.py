@@ -97,6 +97,7 @@ class Lead:
     kind: str
     to_id: str
     whole: bool = True
+    more_ohm: float = 0.0  # of a joint in it that is none
 
 
 @record
@@ -294,7 +295,7 @@ def dead_parts(car: Car) -> tuple[Part, ...]:
             parts.append(Part(branch.id, branch.start, branch.end, branch.resistance_ohm))
         if branch.id in car.to_body:
             parts.append(Part(f"{branch.id} to body", branch.start, BODY, TOUCHES_OHM))
-    parts += [Part(f"lead {k.id}", near_of(k.id), far_of(k.id), LEAD_OHM) for k in car.leads if k.whole]
+    parts += [Part(f"lead {k.id}", near_of(k.id), far_of(k.id), LEAD_OHM + k.more_ohm) for k in car.leads if k.whole]
     for output in car.outputs:
         parts += [Part(f"{output.scope} {p.name}", f"{output.scope} {p.a}", f"{output.scope} {p.b}", p.impedance_ohm)
                   for p in output.parts if p.name not in output.held]  # fmt: skip

@@ -160,6 +160,20 @@ def _pair_open(car: Car, fault: Fault) -> Car:
     return with_output(car, fault.at, parts=tuple(_as(p, OPEN_OHM) if p in leads else p for p in parts))
 
 
+@strikes(FaultKind.BAD_JOINT)
+def _bad_joint(car: Car, fault: Fault) -> Car:
+    """Ohms in a thin lead, or in the leads of an output."""
+    if any(lead.id == fault.at for lead in car.leads):
+        more = (replace(k, more_ohm=k.more_ohm + fault.by) if k.id == fault.at else k for k in car.leads)
+        return replace(car, leads=tuple(more))
+    parts = _output(car, fault.at).parts
+    return with_output(
+        car,
+        fault.at,
+        parts=tuple(_as(p, float(p.impedance_ohm.real) + fault.by) if p.name == LEAD else p for p in parts),
+    )
+
+
 @strikes(FaultKind.PAIR_TO_BODY)
 def _pair_to_body(car: Car, fault: Fault) -> Car:
     return with_output(car, _output(car, fault.at).scope, to_body=True)

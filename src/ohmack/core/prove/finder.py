@@ -31,6 +31,8 @@ if TYPE_CHECKING:
 
 SURE, TELLS_NOTHING = 0.9, 0.03  # odds from which it is said to be found; bits under which a check is not worth it
 OF_SIZE = 0.2  # how far a fault of one size spreads round what it does; common practice
+OF_ANY_SIZE = 0.5  # the same where one size stands for a whole range of ohms; common practice
+ANY_SIZE = frozenset((FaultKind.BAD_CRIMP, FaultKind.BAD_JOINT))
 PAIRED = 8  # so many of the likeliest are tried two at a time
 ASKABLE = (Ask.PLAYS, Ask.SIDE, Ask.POP, Ask.TREBLE, Ask.BASS, Ask.WHINE, Ask.THUMP, Ask.SEEN)
 
@@ -225,12 +227,13 @@ class Finder:
             likely *= unsaid if symptom in shows else 1 - false
         return likely
 
-    def spread(self, check: Check, value: float) -> float:
+    def spread(self, cause: Cause, check: Check, value: float) -> float:
         """How far readings of a check spread round what a cause shows [in its unit]."""
         window = self.windows.of(check.probe)
+        share = OF_SIZE if ANY_SIZE.isdisjoint(c.fault.kind for c in cause.faults) else OF_ANY_SIZE
         if window is None:
-            return meter_sigma(check.probe.quantity, value) + OF_SIZE * abs(value)
-        of_size = OF_SIZE * abs(value - window.value)
+            return meter_sigma(check.probe.quantity, value) + share * abs(value)
+        of_size = share * abs(value - window.value)
         return float(np.hypot(window.sigma, of_size))
 
     def likelihoods(self, causes: Sequence[Cause], check: Check, reading: ProofReading) -> Floats:
@@ -256,7 +259,7 @@ class Finder:
         at = there.value or 0.0
         if check.probe.quantity is Quantity.DROP_MV and reading.current_a:
             at *= _current_ratio(cause.car, check, reading)
-        sigma = self.spread(check, at)
+        sigma = self.spread(cause, check, at)
         wide = _wide(check.probe.quantity, at)
         density = np.exp(-0.5 * ((value - at) / sigma) ** 2) / (sigma * np.sqrt(2 * np.pi))
         return float((1 - wild) * density + wild / wide)
@@ -296,17 +299,19 @@ class Finder:
             good = np.array([1 - wrong if s is not None and s.passed else wrong for s in shown])
             return (None if np.ptp(good) == 0 else np.column_stack([good, 1 - good])), []
         wild = float(errors["wild_reading"])
-        means = [s.value for s in shown if s is not None and s.value is not None]
-        bounds = boundaries(means, [self.spread(check, m) for m in means]) if means else []
-        rows = np.array([self._shares(check, s, bounds, wild) for s in shown if s is not None])
+        each = [(cause, s) for cause, s in zip(causes, shown, strict=True) if s is not None]
+        means = [(cause, s.value) for cause, s in each if s.value is not None]
+        spreads = [self.spread(cause, check, at) for cause, at in means]
+        bounds = boundaries([at for _, at in means], spreads) if means else []
+        rows = np.array([self._shares(cause, check, s, bounds, wild) for cause, s in each])
         return (None if np.ptp(rows, axis=0).max() < 1e-6 else rows), bounds
 
-    def _shares(self, check: Check, there: Taken, bounds: list[float], wild: float) -> list[float]:
+    def _shares(self, cause: Cause, check: Check, there: Taken, bounds: list[float], wild: float) -> list[float]:
         k = len(bounds) + 2
         if there.over or there.value is None:
             return [1 - wild, *[wild / (k - 1)] * (k - 1)]
         ends = [-np.inf, *bounds, np.inf]
-        sigma = self.spread(check, there.value)
+        sigma = self.spread(cause, check, there.value)
         inside = [normal_share(a, b, there.value, sigma) for a, b in zip(ends, ends[1:], strict=False)]
         return [wild / k, *[(1 - wild) * share + wild / k for share in inside]]
 
