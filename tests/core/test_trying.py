@@ -40,7 +40,7 @@ def test_a_trial_keeps_its_word(number: int, tree: dict[str, object]) -> None:
     stops = {f.title for f in evaluate(taken).findings if f.severity is Severity.STOP}
     assert set(trial.new_stops) <= stops
     assert not set(trial.solved) & stops
-    assert trial.fits == (not trial.new_stops)
+    assert trial.fits == (not trial.new_stops and not trial.asks)
     old = in_place_of(design, tree)
     assert len(taken.parts) == len(design.parts) + (old is None)
     assert any(p.name == tree["name"] for p in taken.parts)
@@ -76,10 +76,15 @@ def test_what_nobody_knows_is_no_verdict() -> None:
     trial = try_part(design, evaluate(design), named("Quillon Q1 plain radio"), way_for(design, "radio"), catalogue())
     assert trial.only_asks
     assert not trial.fits
-    assert all(words.startswith("Not known: dash opening") for words in trial.asks)
+    assert trial.asks == ("Not measured: dash opening",)
     known = apply_edits(design, [measured(f"vehicle/radio/opening_{side}_mm", size) for side, size in (
         ("width", 182.0), ("height", 102.0), ("depth", 165.0))])  # fmt: skip
     assert try_part(known, evaluate(known), named("Quillon Q1 plain radio"), way_for(known, "radio"), catalogue()).fits
+    space = f"vehicle/spaces/{design.vehicle.spaces[0].id}"
+    bare = apply_edits(design, [Edit(path=f"{space}/height_m/value", value=None)])
+    box = try_part(bare, evaluate(bare), named("Cooperage 28 closed"))
+    assert f"Not measured: {design.vehicle.spaces[0].name}" in box.asks
+    assert not box.fits, "nobody knows whether it goes in"
 
 
 def named(name: str) -> dict[str, object]:

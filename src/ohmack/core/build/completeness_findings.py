@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING, Any
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.factory import Module, Radio, Tier
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.interventions import factory_amplifier_gone
 from ohmack.core.document.parts import (
     Subwoofer,
@@ -37,6 +37,11 @@ WATCHED = {  # nothing burns for want of them: few papers give what hiss takes; 
 
 # Figures of a choice not made: the rule that judges the choice asks for what it lacks.
 ASKED_BY_THEIR_RULE = {"tap_total_a", "tap_room_a", "tap_carries_a", "tap_drop_v", "parked_days", "parked_before_days"}
+OPENING = (
+    at_the(Radio, lambda it: it.opening_width_mm),
+    at_the(Radio, lambda it: it.opening_height_mm),
+    at_the(Radio, lambda it: it.opening_depth_mm),
+)
 
 
 @rule("fact-missing", "survey", PRACTICE)
@@ -52,13 +57,15 @@ def fact_missing(results: Results) -> Iterator[Draft]:
             needed.setdefault(gap.path, (gap.name, []))[1].append(_within(results.design, figure.name))
             kind = figure.id.rsplit("/", 1)[-1]
             (watched if kind in WATCHED else known if kind in GOOD_TO_KNOW else required).add(gap.path)
-    for space in results.design.vehicle.spaces:  # measured at one go: asked for at one go
-        of_it = [path for path in needed if path.startswith(f"{at(space)}/")]
-        names = [needed.pop(path)[0].removeprefix(f"{space.name}: ") for path in of_it]
+    vehicle = results.design.vehicle
+    spaces = [(watch, at(space), space.name, (f"{at(space)}/",)) for space in vehicle.spaces]
+    for draft, about, what, heads in (*spaces, (stop, OPENING[0], "dash opening", OPENING)):
+        of_it = [path for path in needed if path.startswith(heads)]  # measured at one go: asked for at one go
+        names = [needed.pop(path)[0].removeprefix(what).lstrip(":, ") for path in of_it]
         if names:
-            yield watch(
-                at(space),
-                f"Not measured: {space.name}",
+            yield draft(
+                about,
+                f"Not measured: {what}",
                 f"To be measured: {'; '.join(names)}. Until then nobody knows whether what goes there fits.",
                 Remedy("Enter it", path=of_it[0]),
             )

@@ -7,7 +7,7 @@ from typing import Any
 from ohmack.core.document import Design, Fact
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Wish
-from ohmack.core.document.factory import Level
+from ohmack.core.document.factory import Level, Tier
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
@@ -37,7 +37,9 @@ def supply_words(design: Design, needs: tuple[str, ...]) -> str:
     if role is None and "extension loom" in needs:
         return "the factory feed, if it carries the screen beside the old radio; else a fused lead of the screen's own"
     if role is None:
-        return "its own fused run from the battery" if "amplifier" in needs else "the factory feed, load as before"
+        bare = design.vehicle.radio.tier.value is Tier.NONE
+        of_radio = "a factory feed that carries the radio" if bare else "the factory feed, load as before"
+        return "its own fused run from the battery" if "amplifier" in needs else of_radio
     draws_a = _draw_a(design, role)
     old = feeds_of_the_old(design) if role == "plug-in amplifier" else []
     feeds = old or [f for f in design.vehicle.feeds if f.role is FeedRole.CONSTANT]
@@ -89,6 +91,8 @@ def channel_words(design: Design, key: StrategyKey) -> str:
             if plug.channels < outputs and does_for_all(design, plug.channels):
                 verdict = "enough where the high and the low pair of a corner share one"
             return f"{plug.name} has {plug.channels} channels for {outputs} factory outputs: {verdict}"
+    if design.vehicle.radio.tier.value is Tier.NONE:
+        return "as many as the new radio has, onto the speakers there are"
     return f"{outputs} factory outputs as they are" if outputs else "as many as the new radio has"
 
 

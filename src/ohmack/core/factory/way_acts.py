@@ -46,6 +46,7 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
         StrategyKey.RADIO_KEEP_AMPLIFIER,
         StrategyKey.RADIO_BYPASS,
         StrategyKey.DRIVER_SWAP,
+        StrategyKey.SCREEN_ON_TOP,
     ):
         return "there is no radio and nothing that drives speakers"
     match key:

@@ -249,7 +249,7 @@ def opening_standard(results: Results) -> Iterator[Draft]:
         yield note(
             part.id,
             "Trim surround: match it to the model year",
-            "Facelifts change the surround. Hold it against the dash before the old radio comes out.",
+            "Facelifts change the surround. Hold it against the dash before anything comes out.",
         )
 
 

@@ -42,7 +42,7 @@ class Trial:
     solved: tuple[str, ...]
     moved: tuple[Moved, ...]
     refused: str = ""
-    asks: tuple[str, ...] = ()  # those of the stops that are facts not known yet
+    asks: tuple[str, ...] = ()  # facts not known yet that stop it, or without which nobody knows whether it goes in
     beside: tuple[str, ...] = ()  # what was put in with it, because its way needs it
     after: Evaluation | None = None  # the car with it, and with what was put in besides
     same: bool = False  # whether it is the one that is there
@@ -50,13 +50,13 @@ class Trial:
 
     @property
     def fits(self) -> bool:
-        """Whether nothing stops it."""
-        return not self.new_stops and not self.refused
+        """Whether nothing stops it, and what it goes into was measured."""
+        return not self.new_stops and not self.refused and not self.asks
 
     @property
     def only_asks(self) -> bool:
         """Whether it is stopped by nothing but facts nobody knows yet."""
-        return bool(self.asks) and len(self.asks) == len(self.new_stops)
+        return bool(self.asks) and set(self.new_stops) <= set(self.asks)
 
     @property
     def rank(self) -> tuple[bool, bool, int, bool, int]:
@@ -181,17 +181,19 @@ def try_part(
             after = evaluate(whole) if beside else after
     except OhmackError as error:
         return Trial(name, (), (), (), (), str(error))
+    spaces = {at(space) for space in after.design.vehicle.spaces}
     missing = {f.title for f in after.findings if f.rule == "fact-missing"}
+    unmeasured = {f.title for f in after.findings if f.title in missing and f.about in spaces}
     renamed = (name, tree["name"])
-    stops = _new(base, after, Severity.STOP, renamed)
+    stops, watches = _new(base, after, Severity.STOP, renamed), _new(base, after, Severity.WATCH, renamed)
     moved = what_moved(base.figures, after.results, design.policy.length_unit)
     return Trial(
         name,
         stops,
-        _new(base, after, Severity.WATCH, renamed),
+        watches,
         _gone(base, after, renamed),
         tuple(item for item in moved if not beside or item.figure_id != "cost"),
-        asks=tuple(title for title in stops if title in missing),
+        asks=tuple(t for t in (*stops, *watches) if t in (missing if t in stops else unmeasured)),
         beside=beside,
         after=after,
         same=old is not None and (old.name, old.maker) == (tree["name"], tree.get("maker", "")),
