@@ -13,8 +13,8 @@ from ohmack.core.document.design import Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Tier
 from ohmack.core.document.functions import KeepAlive
-from ohmack.core.document.links import LineLink, SpeakerLink, TapLink
-from ohmack.core.document.parts import Converter, Driver, Subwoofer
+from ohmack.core.document.links import GroundLink, LineLink, PowerLink, SpeakerLink, TapLink
+from ohmack.core.document.parts import Converter, Driver, FuseHolder, HeadUnit, Subwoofer
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
@@ -22,7 +22,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.functions import Fate, judge_functions
-from ohmack.core.factory.roles import ROLE_KINDS, filled, in_the_car, takes_the_pair
+from ohmack.core.factory.roles import ON_ONE, ROLE_KINDS, filled, in_the_car, takes_the_pair
 from ohmack.core.factory.strategies import CRITERIA, Candidate
 from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.factory.usual_modules import modules_for
@@ -94,7 +94,7 @@ def test_what_each_kind_of_system_allows() -> None:
     assert StrategyKey.RADIO_PICKUP not in possible(Tier.RING)
     assert StrategyKey.REPLACE_AMPLIFIER in possible(Tier.RING)
     assert StrategyKey.NEW_RADIO not in possible(Tier.RING)
-    assert possible(Tier.NONE) == {StrategyKey.NEW_RADIO}
+    assert possible(Tier.NONE) == {StrategyKey.NEW_RADIO, StrategyKey.ALL_NEW}
     for tier in Tier:
         for c in advise(car(tier)).ranked:
             assert c.possible != bool(c.why_not)
@@ -122,10 +122,11 @@ def test_a_wish_a_way_hardly_serves_is_served_beside_it() -> None:
     without them, it stands alone, and short of what was asked.
     """
     plain = car(Tier.PLAIN, Wish.BASS, Wish.CLARITY)
-    best = advise(plain).best
-    assert best is not None
-    assert best.beside == (StrategyKey.DRIVER_SWAP,)
-    assert (best.title, best.short_of) == (f"{best.key.value}, with new speakers", ())
+    for one in (way(plain, StrategyKey.POWERED_SUB), way(plain, StrategyKey.RADIO_PICKUP)):
+        assert one.beside == (StrategyKey.DRIVER_SWAP,)
+        assert (one.title, one.short_of) == (f"{one.key.value}, with new speakers", ())
+    for whole in ON_ONE:
+        assert (way(plain, whole).beside, way(plain, whole).short_of) == ((), ()), "it does both by itself"
     both, bass, speakers = way(plain, StrategyKey.POWERED_SUB), car(Tier.PLAIN, Wish.BASS), StrategyKey.DRIVER_SWAP
     sub = way(bass, StrategyKey.POWERED_SUB)
     assert sub.beside == ()
@@ -559,6 +560,57 @@ def test_many_outputs_to_drive_anew_take_channels_a_processor_and_days() -> None
     assert not hidden.fate(Fate.LOST), "the master of the ring stays at work"
     plain = next(c for c in advise(car(Tier.PLAIN, Wish.SCREEN)).ranked if c.key is StrategyKey.SCREEN_ON_TOP)
     assert not plain.possible
+
+
+@pytest.mark.parametrize("tier", [Tier.PLAIN, Tier.AFTERMARKET, Tier.NONE, Tier.SUB_AMPLIFIER])
+def test_one_amplifier_plays_doors_and_bass(tier: Tier) -> None:
+    """A channel for each new door speaker and another, of its own group or two bridged, for the bass: it gives the
+    speakers what suits the shop, on a load it allows, by one run with one fuse and one ground (common practice).
+    """
+    design = car(tier, Wish.BASS, Wish.CLARITY)
+    if tier is Tier.AFTERMARKET:
+        counted = [
+            Edit(path="vehicle/radio/line_pairs/value", value=2),
+            Edit(path="vehicle/radio/line_v/value", value=4.0),
+        ]
+        design = apply_edits(design, counted)
+    for key in ON_ONE:
+        if not way(design, key).possible:
+            assert (tier, key) == (Tier.NONE, StrategyKey.ALL_AMPLIFIED)
+            continue
+        laid = apply_edits(design, lay_strategy(design, key.value, catalogue()).edits)
+        (amplifier,) = laid.parts_of(Amplifier)
+        wires = list(laid.links_of(SpeakerLink))
+        assert {k.from_id for k in wires} == {amplifier.id}
+        doors = [k for k in wires if k.to_id in {s.id for s in laid.vehicle.speakers}]
+        (bass,) = [k for k in wires if k not in doors]
+        assert (len(doors), len({(k.channel, k.bridged) for k in wires})) == (2, 3)
+        assert amplifier.group_of(bass.channel) is not amplifier.group_of(doors[0].channel) or bass.bridged
+        assert len(list(laid.links_of(PowerLink))) == len(list(laid.links_of(GroundLink))) == 1
+        answer = evaluate(laid)
+        for load in answer.results.loads:
+            assert load.match.value is not None
+            assert laid.policy.match_low <= load.match.value / 100 <= laid.policy.match_high, load.link.id
+        (holder,) = laid.parts_of(FuseHolder)
+        assert (holder.terminal_area_max_mm2 or 0.0) >= (amplifier.terminal_area_max_mm2 or 0.0)
+        assert not [f for f in answer.findings if f.rule in ("drop-over-policy", "driver-underpowered")]
+        new_radio = key is StrategyKey.ALL_NEW
+        assert any(laid.parts_of(HeadUnit)) is new_radio
+        assert any(laid.parts_of(Converter)) is (not new_radio and tier is not Tier.AFTERMARKET)
+        if new_radio:
+            (unit,) = laid.parts_of(HeadUnit)
+            lines = [k for k in laid.links_of(LineLink) if k.from_id == unit.id]
+            assert len({k.pair for k in lines}) == 2, "doors and bass have a level of their own"
+            works = [s for s in laid.vehicle.speakers if s.id == "spk-sub"]
+            assert all(s.left_silent for s in works), "its place is taken"
+            again = apply_edits(laid, lay_strategy(laid, StrategyKey.NEW_RADIO.value, catalogue()).edits)
+            assert not any(s.left_silent for s in again.vehicle.speakers), "and it plays again on another way"
+
+
+def test_a_works_amplifier_bars_the_ways_on_one_amplifier() -> None:
+    for tier in (Tier.AMPLIFIED, Tier.RING):
+        for key in ON_ONE:
+            assert way(car(tier, Wish.BASS, Wish.CLARITY), key).why_not.startswith("the factory amplifier drives them")
 
 
 def test_a_wish_for_a_screen_takes_a_screen() -> None:

@@ -82,7 +82,8 @@ def test_a_truck_gets_a_whole_build_sheet_without_an_amplifier() -> None:
     loads = {c.name: (c.load.value, c.lowest.value) for c in result.results.channel_loads}
     assert loads == {"Rear left": (4.0, 4.0), "Rear right": (4.0, 4.0)}
     assert not any("cut-out" in f.title or "adapter" in f.title for f in result.findings), "a box is a box"
-    (best,) = [c for c in advise(bare(Body.TRUCK, 1978)).ranked if c.possible]
+    best = advise(bare(Body.TRUCK, 1978)).best
+    assert best is not None
     assert best.needs == ("radio",), "nobody sells a plug adapter for it"
     later = with_parts(apply_edits(bare(Body.TRUCK, 2004), [measured("vehicle/radio/tier", "plain radio")]), RADIO)
     assert not list(later.links_of(FeedLink)), "the plug of the works feeds it"

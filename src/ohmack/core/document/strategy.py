@@ -21,6 +21,8 @@ class StrategyKey(StrEnum):
     POWERED_SUB = "powered subwoofer"
     DRIVER_SWAP = "new speakers on factory power"
     DOORS_AMPLIFIED = "new speakers on an amplifier of their own"
+    ALL_AMPLIFIED = "new speakers and a subwoofer on one amplifier"
+    ALL_NEW = "new radio, speakers and a subwoofer on one amplifier"
     NEW_RADIO = "new radio alone"
     SCREEN_ON_TOP = "factory radio hidden, a screen on its input"
 

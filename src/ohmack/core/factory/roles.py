@@ -32,6 +32,7 @@ ROLE_KINDS = {  # (part kind, accessory category) that fills a role
 }
 ORDER = tuple(ROLE_KINDS)
 PAIR = 2  # speakers, left and right
+ON_ONE = (StrategyKey.ALL_AMPLIFIED, StrategyKey.ALL_NEW)  # the ways in which one amplifier plays doors and bass
 # What makes the sound of a way: with all of these in the car a way is gone already.
 SOUNDING = ("driver", "amplifier", "plug-in amplifier", "subwoofer", "powered subwoofer", "radio")
 
@@ -51,10 +52,14 @@ def _that_fill(design: Design, role: str) -> Iterator[PartBase]:
             yield part
 
 
+def channels_wanted(key: StrategyKey | None) -> int:
+    """How many channels an amplifier needs for a way: a pair for the doors, and one for the bass with them."""
+    return PAIR + 1 if key in ON_ONE else PAIR if key is StrategyKey.DOORS_AMPLIFIED else 1
+
+
 def _too_few(design: Design, part: PartBase) -> bool:
-    """Whether an amplifier has no pair of channels for the doors, where the chosen way is to drive them."""
-    doors = design.strategy is StrategyKey.DOORS_AMPLIFIED
-    return doors and isinstance(part, Amplifier) and part.channels < PAIR
+    """Whether an amplifier has too few channels for what the chosen way drives by it."""
+    return isinstance(part, Amplifier) and part.channels < channels_wanted(design.strategy)
 
 
 def takes_the_pair(design: Design, key: StrategyKey | None) -> bool:
@@ -62,14 +67,14 @@ def takes_the_pair(design: Design, key: StrategyKey | None) -> bool:
 
     Parameters:
         design: the design.
-        key: the way; one for the doors asks those that could drive a pair of them, one for bass all there are.
+        key: the way; one for the doors asks those with channels enough, one for bass all there are.
 
     Returns:
         False where there is no such amplifier yet.
     """
     amplifiers = [a for a in design.parts_of(Amplifier) if not a.plugs_in]
-    if key is StrategyKey.DOORS_AMPLIFIED:
-        return any(a.takes_speaker_level for a in amplifiers if a.channels >= PAIR)
+    if key in (StrategyKey.DOORS_AMPLIFIED, StrategyKey.ALL_AMPLIFIED):
+        return any(a.takes_speaker_level for a in amplifiers if a.channels >= channels_wanted(key))
     bass = key is StrategyKey.RADIO_PICKUP and bool(amplifiers)
     return bass and all(a.takes_speaker_level for a in amplifiers)
 

@@ -14,6 +14,7 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import FeedRole
 from ohmack.core.factory.evidence import active_words, pairs_driven
 from ohmack.core.factory.pickup_places import Pickup
+from ohmack.core.factory.roles import ON_ONE
 from ohmack.core.factory.way_acts import AT_THE_RADIO
 from ohmack.core.loads.corners import joined_in_corners
 from ohmack.core.supply.feed_taps import feed_refuses
@@ -67,8 +68,9 @@ def channel_words(design: Design, key: StrategyKey) -> str:
     radio = next(design.parts_of(HeadUnit), None)
     if key in (StrategyKey.RADIO_PICKUP, StrategyKey.AFTER_AMPLIFIER, StrategyKey.POWERED_SUB):
         return "one summed pair is enough for a subwoofer; fade stays with the factory system"
-    if key is StrategyKey.DOORS_AMPLIFIED:
-        return "a channel for each new speaker; the others stay on the radio, which fades between them"
+    if key in (StrategyKey.DOORS_AMPLIFIED, *ON_ONE):
+        bass = ", one or two bridged for the bass" if key in ON_ONE else ""
+        return f"a channel for each new speaker{bass}; the others stay on the radio, which fades between them"
     if key is StrategyKey.SCREEN_ON_TOP:
         return "the factory amplifier and its speakers as they are, through the old radio"
     if key is StrategyKey.RADIO_BYPASS and (active := active_words(design)):
@@ -126,7 +128,7 @@ def signal_words(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> 
     if pool:
         tap = pool[0]
         return f"{tap.name}, {tap.level}: {tap.words}", max(0.3, 1.0 - tap.badness / 80)
-    if key in (StrategyKey.RADIO_BYPASS, StrategyKey.RADIO_KEEP_AMPLIFIER, StrategyKey.NEW_RADIO):
+    if key in (StrategyKey.RADIO_BYPASS, StrategyKey.RADIO_KEEP_AMPLIFIER, StrategyKey.NEW_RADIO, StrategyKey.ALL_NEW):
         return "line outputs of the new radio, 2 to 5 V, full range", 1.0
     if key is StrategyKey.SCREEN_ON_TOP:
         return "the screen's line output into an input of the old radio, which goes on as master of the ring", 0.85

@@ -28,7 +28,12 @@ def way_of(key: StrategyKey) -> dict[str, Any]:
 
 
 # Ways that take their music from the radio that stays.
-AT_THE_RADIO = (StrategyKey.RADIO_PICKUP, StrategyKey.POWERED_SUB, StrategyKey.DOORS_AMPLIFIED)
+AT_THE_RADIO = (
+    StrategyKey.RADIO_PICKUP,
+    StrategyKey.POWERED_SUB,
+    StrategyKey.DOORS_AMPLIFIED,
+    StrategyKey.ALL_AMPLIFIED,
+)
 
 
 def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
@@ -50,11 +55,11 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
     ):
         return "there is no radio and nothing that drives speakers"
     match key:
-        case StrategyKey.DOORS_AMPLIFIED if amplifier is not None:
+        case StrategyKey.DOORS_AMPLIFIED | StrategyKey.ALL_AMPLIFIED if amplifier is not None:
             return "the factory amplifier drives them: play after it, or put one in its place"
-        case StrategyKey.RADIO_PICKUP | StrategyKey.POWERED_SUB | StrategyKey.DOORS_AMPLIFIED if (
-            radio_tap is None or not radio_tap.usable
-        ):
+        case StrategyKey.ALL_NEW if amplifier is not None:
+            return "the factory amplifier drives them: bypass it, or put one in its place"
+        case _ if key in AT_THE_RADIO and (radio_tap is None or not radio_tap.usable):
             if key is StrategyKey.POWERED_SUB and amplifier is not None and tier is not Tier.NONE:
                 return ""
             return radio_tap.words if radio_tap else "nothing to pick up at the radio"
@@ -69,7 +74,7 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
             return _no_amplifier(design)
         case StrategyKey.NEW_RADIO if amplifier is not None:
             return "the factory amplifier stays silent without an adapter"
-        case StrategyKey.NEW_RADIO if tier is Tier.RING:
+        case StrategyKey.NEW_RADIO | StrategyKey.ALL_NEW if tier is Tier.RING:
             return "the audio leaves over the ring"
         case StrategyKey.SCREEN_ON_TOP if tier is not Tier.RING:
             return "the radio may go: no ring needs it as its master"
@@ -90,6 +95,10 @@ def acts_of(design: Design, key: StrategyKey) -> tuple[Intervention, ...]:
     match key:
         case StrategyKey.NEW_RADIO if design.vehicle.radio.tier.value is not Tier.NONE:
             return (new_radio,)
+        case StrategyKey.ALL_NEW:
+            silent = (m for m in design.vehicle.modules if m.amplifies and m.fitted.value is not False)
+            old = () if design.vehicle.radio.tier.value is Tier.NONE else (new_radio,)
+            return *old, *(Intervention(id=m.id, act=Act.BYPASSED) for m in silent)
         case StrategyKey.RADIO_KEEP_AMPLIFIER:
             return (new_radio,)
         case StrategyKey.RADIO_BYPASS if amplifier:

@@ -10,10 +10,11 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Wish
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import Driver, Subwoofer
+from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven
 from ohmack.core.factory.pickup_places import plays_from_lines
-from ohmack.core.factory.roles import PAIR, ROLE_KINDS
+from ohmack.core.factory.roles import ON_ONE, PAIR, ROLE_KINDS, channels_wanted
 from ohmack.core.factory.strategy_words import does_for_all, line_pairs_wanted
 from ohmack.core.fit.built_to_space import goes_in
 from ohmack.core.fit.clearances import HOLE_PLAY_MM
@@ -26,13 +27,14 @@ from ohmack.core.physics.speaker_loads import rated_power_w
 from ohmack.core.planning.starting_points import board_of
 from ohmack.core.supply.study import fuse_family
 
+DOORS_AND_BASS = 2  # line pairs, so that each has a level of its own
 FILLS = 0.85  # of a door's hole what goes into it on a ring that screws hold on; common practice
 
 
 def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
     """Whether a catalogue part goes with what is there already."""
-    if role == "amplifier" and design.strategy is StrategyKey.DOORS_AMPLIFIED:
-        several = tree.get("channel_count", 1) + tree.get("further_count", 0) >= PAIR
+    if role == "amplifier" and channels_wanted(design.strategy) >= PAIR:
+        several = tree.get("channel_count", 1) + tree.get("further_count", 0) >= channels_wanted(design.strategy)
         return several and _rated_for_drivers(design, tree)
     if role == "amplifier":
         coils = [c.impedance_ohm for s in design.parts_of(Subwoofer) for c in s.coils]
@@ -70,16 +72,20 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
     an amplifier for every pair it is to drive and for the speakers there are, speakers of the doors' size.
     """
     if role == "radio":
-        bypass = design.strategy is StrategyKey.RADIO_BYPASS
-        pairs = not bypass or (tree.get("line_pairs") or 0) >= line_pairs_wanted(design)
-        return pairs and (Wish.SCREEN not in design.intake.wishes or bool(tree.get("screen")))
+        bypass, on_one = design.strategy is StrategyKey.RADIO_BYPASS, design.strategy is StrategyKey.ALL_NEW
+        pairs = line_pairs_wanted(design) if bypass else DOORS_AND_BASS if on_one else 0
+        return (tree.get("line_pairs") or 0) >= pairs and (
+            Wish.SCREEN not in design.intake.wishes or bool(tree.get("screen"))
+        )
     if role == "driver":
         holes_mm = [s.cut_out_mm.value for s in design.vehicle.speakers if s.in_door and not s.new_place]
         hole_mm = max((mm for mm in holes_mm if mm is not None), default=None)
         return hole_mm is None or FILLS * hole_mm <= tree.get("cut_out_mm", 0.0) <= hole_mm
-    if role == "fuse holder":  # a maxi blade does where nothing asks for a family; a regular one takes no thick wire
+    if role == "fuse holder":  # a maxi blade does; it takes what the amplifier's terminals take
         wanted = {fuse_family(design, link) for link in design.links_of(PowerLink) if link.fuse} or {"strip"}
-        return tree["family"] in (wanted | {"maxi"} if "strip" in wanted else wanted)
+        takes_mm2 = tree.get("terminal_area_max_mm2")
+        holds = all(takes_mm2 is None or takes_mm2 >= (a.terminal_area_max_mm2 or 0.0) for a in _wired(design))
+        return holds and tree["family"] in (wanted | {"maxi"} if "strip" in wanted else wanted)
     if role == "subwoofer":
         return _suits_an_output(design, tree)
     if role == "box":  # one of which it can be judged
@@ -87,7 +93,8 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
     channels = tree.get("channel_count", 1) + tree.get("further_count", 0)
     if role == "plug-in amplifier" and design.strategy is StrategyKey.REPLACE_AMPLIFIER:
         return does_for_all(design, channels)
-    if role == "amplifier" and design.strategy is StrategyKey.DOORS_AMPLIFIED:  # what takes a pair as it is
+    if role == "amplifier" and design.strategy in (StrategyKey.DOORS_AMPLIFIED, StrategyKey.ALL_AMPLIFIED):
+        # what takes a pair as it is
         return plays_from_lines(design.vehicle.radio) or tree.get("speaker_level_high_v") is not None
     if role in ("plug-in amplifier", "amplifier") and design.strategy is StrategyKey.RADIO_BYPASS:
         speakers = low_ohm_speakers(design)
@@ -113,14 +120,27 @@ def _suits_an_output(design: Design, tree: dict[str, Any]) -> bool:
     would get: the strongest group bridged where the papers rate that, else one channel of it.
     """
     sub = Subwoofer.model_validate({**tree, "id": "sub"})
-    on, policy = OnChannel(sub.name, sub_coils(sub), sub.power_rms_w), design.policy
-    for amplifier in (a for a in design.parts_of(Amplifier) if not a.plugs_in):
-        group = max(amplifier.groups, key=lambda one: max(rating.power_w for rating in one.ratings))
-        rows, lowest_ohm = output_rows(amplifier, group.first, bridged=bool(group.bridged_ratings))
-        best = best_wiring(tuple(rows), lowest_ohm, (on,), policy.match_low, policy.match_high)
-        if best is not None and best.match is not None and policy.match_low <= best.match <= policy.match_high:
-            return True
-    return False
+    return any(_gives(a, sub, design.policy) for a in _wired(design))
+
+
+def _wired(design: Design) -> list[Amplifier]:
+    """The amplifiers with terminals of their own."""
+    return [a for a in design.parts_of(Amplifier) if not a.plugs_in]
+
+
+def _gives(amplifier: Amplifier, sub: Subwoofer, policy: Policy) -> bool:
+    """Whether the output a subwoofer would get gives it what it takes, within what suits the shop."""
+    group = max(amplifier.groups, key=lambda one: max(rating.power_w for rating in one.ratings))
+    rows, lowest_ohm = output_rows(amplifier, group.first, bridged=bool(group.bridged_ratings))
+    on = OnChannel(sub.name, sub_coils(sub), sub.power_rms_w)
+    best = best_wiring(tuple(rows), lowest_ohm, (on,), policy.match_low, policy.match_high)
+    return best is not None and best.match is not None and policy.match_low <= best.match <= policy.match_high
+
+
+def _plays_a_sub(design: Design, tree: dict[str, Any], subs: Iterable[dict[str, Any]]) -> bool:
+    """Whether an amplifier that is to play doors and bass gives one of the subwoofers what it takes."""
+    amplifier = Amplifier.model_validate({**tree, "id": "amp"})
+    return any(_gives(amplifier, Subwoofer.model_validate({**sub, "id": "sub"}), design.policy) for sub in subs)
 
 
 def _goes_into_the_car(design: Design, tree: dict[str, Any]) -> bool:
@@ -153,8 +173,12 @@ def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) 
         the tree; where nothing suits the cheapest of its kind; None where the catalogue has none.
     """
     kind, category = ROLE_KINDS[role]
-    pool = [t for t in catalogue if t["kind"] == kind and (not category or t.get("category") == category)]
+    trees = list(catalogue)
+    pool = [t for t in trees if t["kind"] == kind and (not category or t.get("category") == category)]
     pool.sort(key=lambda t: (t.get("price") is None, t.get("price") or 0.0, t["name"]))
     suited = [t for t in pool if _suits(design, role, t)]
+    if role == "amplifier" and design.strategy in ON_ONE:  # the subwoofer is chosen by it, if one goes with it
+        subs = [t for t in trees if t["kind"] == "subwoofer"]
+        suited = [t for t in suited if _plays_a_sub(design, t, subs)] or suited
     wished = [t for t in suited if _as_wished(design, role, t)]
     return next(iter(wished or suited or pool), None)

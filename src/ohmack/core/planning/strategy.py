@@ -8,6 +8,8 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import ModuleKind
+from ohmack.core.document.functions import Act, Intervention
 from ohmack.core.document.handles import at
 from ohmack.core.document.part import Stands
 from ohmack.core.document.parts import Part
@@ -15,7 +17,7 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.evidence import room_for_amplifier
-from ohmack.core.factory.roles import ORDER, ROLE_KINDS, filled, fits_role
+from ohmack.core.factory.roles import ON_ONE, ORDER, ROLE_KINDS, filled, fits_role
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.factory.way_acts import kept_by_choice, way_of
 from ohmack.core.planning.role_parts import choose_part
@@ -88,6 +90,7 @@ def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) 
         Edit(path="strategy", value=chosen.key.value),
         Edit(path="interventions", value=[i.model_dump(mode="json") for i in chosen.interventions]),
         *(Edit(op="remove", path=at(part)) for part in gone),
+        *_silenced(design, chosen),
     ]
     now = apply_edits(design, edits)
     put_in = []
@@ -112,6 +115,25 @@ def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) 
     ]
     idle = [p.name for p in useless if p not in gone]
     return Laying((*edits, *wires), tuple(put_in), tuple(p.name for p in gone), tuple(kept), tuple(idle))
+
+
+def _silenced(design: Design, chosen: Candidate) -> list[Edit]:
+    """The works subwoofer whose place a new one takes falls silent on purpose; on another way it plays again."""
+    before, now = (_bass_bypassed(design, acts) for acts in (design.interventions, chosen.interventions))
+    on_one = design.strategy in ON_ONE, chosen.key in ON_ONE
+    return [
+        Edit(path=at(s, lambda it: it.left_silent), value=s.id in now)
+        for s in design.vehicle.speakers
+        if (on_one[0] and s.id in before - now) or (on_one[1] and s.id in now and not s.left_silent)
+    ]
+
+
+def _bass_bypassed(design: Design, acts: Iterable[Intervention]) -> set[str]:
+    """The speakers of the works' subwoofer amplifiers that are bypassed."""
+    gone = {act.id for act in acts if act.act is Act.BYPASSED}
+    modules = [m for m in design.vehicle.modules if m.id in gone and m.kind is ModuleKind.SUB_AMPLIFIER]
+    channels = {channel.id for module in modules for channel in module.channels}
+    return {s.id for s in design.vehicle.speakers if s.channel_id in channels}
 
 
 def _role_of(part: Part) -> str:
