@@ -257,26 +257,31 @@ def opening_standard(results: Results) -> Iterator[Draft]:
 def screws_over_hole(results: Results) -> Iterator[Draft]:
     """The hole in the car is so wide that the speaker's screws come out over it, or all of it goes through."""
     speakers = {speaker.id: speaker for speaker in results.design.vehicle.speakers}
+    alike: dict[tuple[str, bool, float], list[Speaker]] = {}  # places with the same hole, of one part: one ring for all
     for fit in results.fits:
-        part, speaker = results.design.part(fit.part_id), speakers.get(fit.place_id)
-        if not (fit.loose or fit.through) or not isinstance(part, Driver) or speaker is None:
+        speaker = speakers.get(fit.place_id)
+        if (fit.loose or fit.through) and speaker is not None:
+            alike.setdefault((fit.part_id, fit.through, speaker.cut_out_mm.value or 0.0), []).append(speaker)
+    for (part_id, through, hole_mm), places in alike.items():
+        part = results.design.part(part_id)
+        if not isinstance(part, Driver):
             continue
-        if fit.through:
+        about, where = f"{part.id}/{places[0].id}", f"{part.name} in {listed([s.name for s in places])}"
+        if through:
             yield stop(
-                f"{part.id}/{speaker.id}",
-                f"{fit.title}: it falls through the hole",
-                f"The hole is {trimmed(speaker.cut_out_mm.value or 0.0)} mm, its frame {trimmed(part.frame_mm)} mm"
+                about,
+                f"{where}: it falls through the hole",
+                f"The hole is {trimmed(hole_mm)} mm, its frame {trimmed(part.frame_mm)} mm"
                 " across. An adapter ring carries it, or a speaker of the hole's size.",
-                _carrying(results, speaker),
+                _carrying(results, places[0]),
             )
             continue
         yield watch(
-            f"{part.id}/{speaker.id}",
-            f"{fit.title}: its screws come out over the hole",
-            f"The hole is {trimmed(speaker.cut_out_mm.value or 0.0)} mm, the speaker is made for"
-            f" {trimmed(part.cut_out_mm)}: its screws sit on about {trimmed(part.cut_out_mm + SCREWS_MM)}. An adapter"
-            " ring carries them.",
-            _carrying(results, speaker),
+            about,
+            f"{where}: its screws come out over the hole",
+            f"The hole is {trimmed(hole_mm)} mm, the speaker is made for {trimmed(part.cut_out_mm)}: its screws sit on"
+            f" about {trimmed(part.cut_out_mm + SCREWS_MM)}. An adapter ring carries them.",
+            _carrying(results, places[0]),
         )
 
 
