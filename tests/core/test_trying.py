@@ -172,3 +172,21 @@ def remedies(*names: str) -> dict[str, str]:
 def test_what_a_part_waits_for_is_what_is_looked_for(names: tuple[str, ...], looked_for: dict[str, str]) -> None:
     """A press that can wire nothing is no remedy: the part that is missing is searched for instead."""
     assert remedies(*names) == looked_for
+
+
+def test_power_that_does_not_suit_leads_to_amplifiers_that_do() -> None:
+    """No wiring of the coils mends it: the search opens for the amplifier's place, and one of those suits; one that
+    is in the car already is not sought anew.
+    """
+    weak = apply_edits(demo_design(0), taking(demo_design(0), named("Tessel M300"), "amp"))
+    base = evaluate(weak)
+    (told,) = [f for f in base.findings if f.rule == "driver-underpowered"]
+    assert told.remedy is not None
+    assert (told.remedy.sheet, told.remedy.query) == ("find", "kind=amplifier&instead=amp")
+    trial = try_part(weak, base, named("Tessel M500"), None, catalogue(), "amp")
+    assert trial.fits
+    assert trial.after is not None
+    assert not [f for f in trial.after.findings if f.rule in ("driver-underpowered", "driver-overpowered")]
+    there = apply_edits(weak, [Edit(path="parts/amp/stands", value="already in the car")])
+    (told,) = [f for f in evaluate(there).findings if f.rule == "driver-underpowered"]
+    assert told.remedy is None

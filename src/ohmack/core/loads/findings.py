@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.handles import at
 from ohmack.core.document.rewired import new_wire
-from ohmack.core.figures.finding import Draft, Remedy, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
 from ohmack.core.loads.driven import channels_in_use, driven_by
 from ohmack.core.loads.meter import OPENS_FROM_OHM, meaning_of, points
 from ohmack.core.loads.wiring_judge import EVEN
@@ -38,6 +38,12 @@ def _rewire(load: LoadResult) -> Remedy | None:
     )
 
 
+def _another(load: LoadResult) -> Remedy | None:
+    """The search for an amplifier in its place, where it is not in the car already."""
+    amplifier = load.amplifier
+    return None if amplifier.in_car else find_part("Find one that suits", amplifier.kind, amplifier.id)
+
+
 @rule("load-below-permitted", "loads", SHEET)
 def load_below_permitted(results: Results) -> Iterator[Draft]:
     """The wired load is below what the channel may drive."""
@@ -48,7 +54,7 @@ def load_below_permitted(results: Results) -> Iterator[Draft]:
                 f"{trimmed(round(load.chosen.load_ohm, 2))} Ω is below the {trimmed(load.lowest_ohm)} Ω"
                 f" {load.channel_name} may drive",
                 "It overheats, trips its protection or clips; some fail. Wire the coils for a higher load.",
-                _rewire(load) or Remedy("Choose another amplifier or driver", sheet="plan"),
+                _rewire(load) or _another(load) or Remedy("Choose another amplifier or driver", sheet="plan"),
             )
 
 
@@ -65,7 +71,7 @@ def driver_underpowered(results: Results) -> Iterator[Draft]:
                 f" {'they take' if many else 'it takes'}",
                 f"{results.say(load.power.value, 'w')} where {results.say(load.allowed_w or 0, 'w')} are taken; the"
                 f" shop wants {low:.0%} or more. Too little power tempts into clipping.",
-                _rewire(load),
+                _rewire(load) or _another(load),
             )
 
 
@@ -142,7 +148,7 @@ def driver_overpowered(results: Results) -> Iterator[Draft]:
             f"{load.amplifier.name} has {load.match.value:.0f} % of what {whose}",
             f"{results.say(load.power.value, 'w')} against {results.say(load.allowed_w or 0, 'w')}. The target"
             " voltage holds the driver's limit, but a turned-up knob will not.",
-            _rewire(load),
+            _rewire(load) or _another(load),
         )
 
 
