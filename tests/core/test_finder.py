@@ -261,6 +261,18 @@ def test_ohms_in_a_lead_are_a_joint_in_that_lead(estate: Design, ohm: float) -> 
         assert max(off, default=0.0) < suspects[0].odds / 3
 
 
+def test_ohms_over_those_of_a_single_coil_are_in_its_leads() -> None:
+    """A door's one coil has no other wiring and no second coil: what a pair reads too much lies in its leads."""
+    results = evaluate(
+        next(d for n in range(len(demo_jobs())) if (d := demo_design(n)).title.startswith("Five"))
+    ).results
+    output = next(o for o in results.car.outputs if len(o.parts) == 2)
+    pair = ProofReading(id="a", check=f"dead/pair/{output.scope}", value=pair_ohm(output.parts) + 3.0)
+    assert pair.check in {c.id for c in results.finder.checks}
+    first = results.finder.search([pair], []).suspects[0].faults[0].fault
+    assert (first.kind, first.at) == (FaultKind.BAD_JOINT, output.scope)
+
+
 def test_what_was_read_before_a_mend_is_no_evidence(estate: Design) -> None:
     first = {"id": "a", "check": "live/whine", "passed": False}
     second = {"id": "b", "check": "live/whine", "passed": True}

@@ -16,6 +16,7 @@ from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.less_loss import Cure, edits_for, less_loss
+from ohmack.core.planning.parts_tried import taking
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs
 
@@ -123,6 +124,8 @@ def test_a_narrow_holder_is_widened_by_the_cheapest_that_does() -> None:
     one is to be found.
     """
     before = car("To the coast and back", strict(0.3))
+    narrow = next(tree for tree in catalogue() if tree["name"] == "Hob maxi holder")
+    before = evaluate(apply_edits(before.design, taking(before.design, narrow, "holder")))
     first = less_loss(before, catalogue()).cures[0]
     assert first.acts[0].name == "Hob strip holder instead of Hob maxi holder"
     assert first.holds

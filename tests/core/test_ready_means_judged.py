@@ -89,7 +89,7 @@ def assert_judged(design: Design, evaluation: Evaluation) -> None:
         if part.kind in ("amplifier", "powered subwoofer", "converter", "box", "subwoofer"):
             assert part.position is not None or part.kind == "subwoofer"
     for row in evaluation.results.wire_rows:
-        assert row.size, row
+        assert row.size or row.in_car, row
         assert row.length_m, row
     for fuse in evaluation.results.fuse_rows:
         assert fuse.rating_a or fuse.family == "its own", fuse

@@ -18,7 +18,7 @@ from ohmack.core.build.teardown import lacking
 from ohmack.core.document import Design
 from ohmack.core.document.drop_readings import Section
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.links import Pickup, PowerLink, SpeakerLink, TapLink
+from ohmack.core.document.links import FeedLink, Pickup, PowerLink, RemoteLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import DistributionBlock, FuseHolder
 from ohmack.core.document.vehicle import Body, SpeakerPlace
 from ohmack.core.errors import NotPossible
@@ -29,6 +29,7 @@ from ohmack.core.physics.schedule import Circle, Task, all_before, in_order, lon
 from ohmack.core.planning.copying import as_it_was_built
 from ohmack.core.planning.taking_out import everything_out
 from ohmack.core.planning.work import leave_out, mark_done, own_step, put_back, put_in_again, take_off
+from ohmack.core.supply.own_runs import feeds_of_the_old
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import demo_design, demo_jobs
 from proving import proved
@@ -457,6 +458,17 @@ def test_an_adapter_goes_where_the_signal_is_picked_up() -> None:
     assert (lacking.about, lacking.severity) == (tap.id, Severity.STOP), "the one there is goes on the new radio's plug"
     steps = {s.id: s for s in generated(both.results)}
     assert steps["join-plug"].part_ids == ("unit", "plug-lead")
+    stays = {"id": "radio", "act": "taken out", "keep_alive": ["stays powered and connected, out of sight"]}
+    hidden = evaluate(apply_edits(both.design, [Edit(op="add", path="interventions", value=stays)]))
+    assert not [f for f in hidden.findings if f.rule == "adapter-missing"], "the hidden radio keeps its plug"
+    steps = {s.id: s for s in generated(hidden.results)}
+    assert steps["join-plug-factory-amp"].part_ids == ("plug-lead",)
+    assert "off-radio" in {s.id for s in generated(evaluate(bought).results)}, "the converter is fed behind the radio"
+    (old,) = feeds_of_the_old(bought)
+    feeds = {f.id for f in bought.vehicle.feeds}
+    hung = [*bought.links_of(FeedLink), *(k for k in bought.links_of(RemoteLink) if k.from_id in feeds)]
+    elsewhere = apply_edits(bought, [Edit(path=f"links/{k.id}/from_id", value=old.id) for k in hung])
+    assert "off-radio" not in {s.id for s in generated(evaluate(elsewhere).results)}, "nothing is done behind it"
 
 
 def test_the_reverse_is_the_order_in_which_it_goes_back(estate: Design) -> None:

@@ -95,6 +95,7 @@ def test_what_each_kind_of_system_allows() -> None:
     assert StrategyKey.REPLACE_AMPLIFIER in possible(Tier.RING)
     assert StrategyKey.NEW_RADIO not in possible(Tier.RING)
     assert possible(Tier.NONE) == {StrategyKey.NEW_RADIO, StrategyKey.ALL_NEW}
+    assert way(car(Tier.NONE), StrategyKey.SCREEN_ON_TOP).why_not.startswith("there is no radio")
     for tier in Tier:
         for c in advise(car(tier)).ranked:
             assert c.possible != bool(c.why_not)
@@ -599,12 +600,53 @@ def test_one_amplifier_plays_doors_and_bass(tier: Tier) -> None:
         assert any(laid.parts_of(Converter)) is (not new_radio and tier is not Tier.AFTERMARKET)
         if new_radio:
             (unit,) = laid.parts_of(HeadUnit)
+            assert ("radio" in {act.id for act in laid.interventions}) is (tier is not Tier.NONE), "nothing to replace"
             lines = [k for k in laid.links_of(LineLink) if k.from_id == unit.id]
             assert len({k.pair for k in lines}) == 2, "doors and bass have a level of their own"
             works = [s for s in laid.vehicle.speakers if s.id == "spk-sub"]
             assert all(s.left_silent for s in works), "its place is taken"
             again = apply_edits(laid, lay_strategy(laid, StrategyKey.NEW_RADIO.value, catalogue()).edits)
             assert not any(s.left_silent for s in again.vehicle.speakers), "and it plays again on another way"
+
+
+def test_an_amplifier_of_the_plan_does_for_doors_and_bass_if_it_has_channels_enough() -> None:
+    """One that takes the radio's pair needs no converter; one with two channels is not enough and another comes."""
+    design, key = car(Tier.PLAIN, Wish.BASS, Wish.CLARITY), StrategyKey.ALL_AMPLIFIED
+    trees = {tree["name"]: tree for tree in catalogue()}
+    four = apply_edits(design, place_part(design, trees["Tessel Four 70"]))
+    laid = lay_strategy(four, key.value, catalogue())
+    assert not {"Sprig LC1 pocket", "Sprig LC2 active", "Tessel Five 75+350"} & set(laid.put_in)
+    two = apply_edits(design, place_part(design, trees["Tessel Two 200"] | {"speaker_level_high_v": 20.0}))
+    laid = lay_strategy(two, key.value, catalogue())
+    assert {"Tessel Five 75+350", "Sprig LC2 active"} <= set(laid.put_in)
+
+
+def test_what_a_new_radio_left_in_the_car_is_played_from_its_lines() -> None:
+    """More work on a car that got a new radio, doors and bass on one amplifier: its radio has lines now, nothing that
+    is in the car is advised again, and what is bought goes into the doors that are left.
+    """
+    first = car(Tier.PLAIN, Wish.BASS, Wish.CLARITY)
+    built = apply_edits(first, lay_strategy(first, StrategyKey.ALL_NEW.value, catalogue()).edits)
+    (unit,) = built.parts_of(HeadUnit)
+    second = as_it_was_built(built, "More")
+    radio = second.vehicle.radio
+    said = radio.tier.value, radio.line_pairs.value, radio.line_v.value
+    assert said == (Tier.AFTERMARKET, unit.line_pairs, unit.line_v)
+    for wishes, key in ((["clarity"], StrategyKey.DOORS_AMPLIFIED), (["more bass"], StrategyKey.POWERED_SUB)):
+        asked = apply_edits(second, [Edit(path="intake/wishes", value=wishes)])
+        best = advise(asked).best
+        assert best is not None
+        assert best.key is key
+        assert not {"converter", "plug adapter"} & set(best.needs)
+    for whole in ON_ONE:
+        assert way(second, whole).why_not.startswith("its bass is in the car already")
+    asked = apply_edits(second, [Edit(path="intake/wishes", value=["clarity"])])
+    laid = apply_edits(asked, lay_strategy(asked, StrategyKey.DOORS_AMPLIFIED.value, catalogue()).edits)
+    (fresh,) = laid.new_parts_of(Driver)
+    holes = {s.id: s.cut_out_mm.value for s in laid.vehicle.speakers}
+    assert all(fresh.cut_out_mm <= (holes[name] or 0.0) for name in fresh.at_ids)
+    about = {f.about for f in evaluate(laid).findings if f.rule in ("fit", "screws-over-hole", "hole-unknown")}
+    assert about <= {fresh.id}, "what is in went in"
 
 
 def test_a_works_amplifier_bars_the_ways_on_one_amplifier() -> None:

@@ -46,6 +46,8 @@ def test_one_changed_fact_gives_what_a_whole_evaluation_gives(number: int) -> No
         values = probes(fact, owner, base)
         if not values and isinstance(fact.value, float):
             values = [fact.value * 1.1]  # a measured value may be read again too
+        if number < 2 and isinstance(fact.value, float):
+            values = [*values, None]  # and one that is not known any more leaves figures empty, which is said
         for value in values:
             ours, theirs = quick.after(path, value), slow.after(path, value)
             assert list(ours.figures.items()) == list(theirs.figures.items()), path

@@ -174,6 +174,13 @@ def test_what_a_part_waits_for_is_what_is_looked_for(names: tuple[str, ...], loo
     assert remedies(*names) == looked_for
 
 
+def test_a_part_that_is_stopped_besides_does_not_only_ask() -> None:
+    asks = Trial("", ("a",), (), (), (), asks=("a", "b"))
+    assert asks.only_asks
+    assert not asks.fits
+    assert not Trial("", ("a", "c"), (), (), (), asks=("a", "b")).only_asks
+
+
 def test_power_that_does_not_suit_leads_to_amplifiers_that_do() -> None:
     """No wiring of the coils mends it: the search opens for the amplifier's place, and one of those suits; one that
     is in the car already is not sought anew.

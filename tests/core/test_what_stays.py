@@ -7,6 +7,7 @@ import pytest
 from ohmack.core.build.steps import Phase
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.parts import HeadUnit
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.copying import as_it_was_built
@@ -64,6 +65,8 @@ def test_it_is_judged_as_it_was(number: int) -> None:
         and figure.value != after.figures[name].value and figure.value != pytest.approx(after.figures[name].value)
     }  # fmt: skip
     if all(p.phase.value == "now" for p in before.design.parts):
+        if any(before.design.parts_of(HeadUnit)):  # its line outputs are what is picked up from now on
+            moved.pop("pickup", None)
         assert moved == {}
         gone = said(before) - said(after)
         assert {rule for rule, _ in gone} <= OF_THE_WORK, gone
@@ -71,7 +74,8 @@ def test_it_is_judged_as_it_was(number: int) -> None:
 
 
 OF_THE_WORK = {"adapter-missing", "radio-unjoined", "cost-over-budget", "wire-on-reel", "fuse-bought", "lead-missing",
-               "splice-on-reversible", "drilled-on-reversible", "quote-changed"}  # fmt: skip
+               "splice-on-reversible", "drilled-on-reversible", "quote-changed",
+               "fit", "screws-over-hole", "box-space-unknown"}  # fmt: skip
 
 
 def test_a_car_wired_in_square_millimetres_and_counted_strands_is_kept_as_it_was() -> None:

@@ -8,7 +8,7 @@ import pytest
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.factory import Tier
+from ohmack.core.document.factory import ModuleKind, Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, RemoteLink
 from ohmack.core.document.strategy import StrategyKey
@@ -27,6 +27,7 @@ from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.system_answers import answer_question
 from ohmack.core.planning.wiring import connect_everything
+from ohmack.core.supply.feed_taps import feed_refuses
 from ohmack.demo.building import measured
 from ohmack.demo.jobs import catalogue
 
@@ -325,6 +326,9 @@ def test_a_screen_over_a_hidden_radio_draws_beside_it() -> None:
     assert said(read) == {"Radio constant feed hardly carries Quillon S2 screen radio"}
     roomy = apply_edits(read, [measured(f"{feed}/fuse_a", 15.0), measured(f"{feed}/limit_a", 15.0)])
     assert not said(roomy)
+    (constant,) = [f for f in read.vehicle.feeds if f.id == "radio-constant"]
+    assert feed_refuses(read, constant, 0.5), "4 A there, 5 A of the screen and half an ampere more are over 8 A"
+    assert not feed_refuses(apply_edits(read, [Edit(op="remove", path="interventions/radio")]), constant, 0.5)
     gone = apply_edits(read, [Edit(op="remove", path="interventions/radio")])
     (found,) = evaluate(gone).results.radio_feeds
     assert found.tap.total.value == 5.0
@@ -365,6 +369,10 @@ def test_a_system_that_was_found_out_is_not_judged_without_its_amplifier() -> No
         assert any(module.amplifies for module in filled.vehicle.modules)
         if tier is not Tier.SUB_AMPLIFIER:
             assert barred(filled) == ""
+        other = ModuleKind.AMPLIFIER if tier is Tier.SUB_AMPLIFIER else ModuleKind.SUB_AMPLIFIER
+        turned = [Edit(path=f"vehicle/modules/{m.id}/kind", value=other.value)
+                  for m in filled.vehicle.modules if m.amplifies]  # fmt: skip
+        assert told(apply_edits(filled, turned)), "another kind of amplifier is not the one such a system has"
         out = apply_edits(filled, [measured(f"vehicle/modules/{m.id}/fitted", False) for m in filled.vehicle.modules])
         assert not told(out), "somebody looked: there is none"
         assert "not on file yet" not in barred(out)

@@ -113,8 +113,8 @@ def nothing_judged(results: Results) -> Iterator[Draft]:
         results.self_fed,
         [fit for fit in results.fits if fit.checks or fit.in_cup],
     )
-    if design.parts and not any(judged):
-        first = design.parts[0]
+    first = next((part for part in design.parts if not part.in_car), None)
+    if first is not None and not any(judged):
         yield stop(
             first.id,
             "Nothing to build yet",

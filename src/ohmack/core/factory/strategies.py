@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from typing import Any
 
 from ohmack.core.document import Basis, Design, Intake
 from ohmack.core.document.design import Wish
@@ -150,6 +151,17 @@ def _is_gone(design: Design, needs: tuple[str, ...]) -> bool:
     return bool(sounding) and all(in_the_car(design, role) for role in sounding)
 
 
+# What of a way serves a goal: where all of it is in the car already, the way adds nothing to that.
+SERVED_BY = {Wish.BASS: ("subwoofer", "powered subwoofer"), Wish.CLARITY: ("driver",), Wish.SCREEN: ("radio",)}
+
+
+def _serves(design: Design, way: Mapping[str, Any], wish: str) -> float:
+    """How well a way serves a wish by what it puts in."""
+    roles = next((by for goal, by in SERVED_BY.items() if goal.value == wish), ())
+    mine = [role for role in roles if role in way["needs"]]
+    return 0.0 if mine and all(in_the_car(design, role) for role in mine) else float(way["serves"][wish])
+
+
 def judged_way(
     design: Design,
     key: StrategyKey,
@@ -191,7 +203,7 @@ def judged_way(
     labour = (minutes[0] / 60 * design.policy.labour_rate, minutes[1] / 60 * design.policy.labour_rate)
     known = tuple(one for one in of_car if key in one.ways) if not why_not else ()
     signal, quality = signal_words(design, key, taps)
-    serves_it = {wish: max(float(one["serves"][wish]) for one in ways) for wish in way["serves"]}
+    serves_it = {wish: max(_serves(design, one, wish) for one in ways) for wish in way["serves"]}
     serves_it |= {wish: float(way["serves"][wish]) for wish in serves_it if wish not in GOALS}
     if chosen_bass(design):
         serves_it[Wish.BASS.value] = max(float(serves_it[Wish.BASS.value]), CHOSEN_BASS)

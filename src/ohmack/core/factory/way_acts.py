@@ -16,7 +16,7 @@ from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge_functions
 from ohmack.core.factory.graph import about
 from ohmack.core.factory.pickup_places import Pickup, plays_from_lines
-from ohmack.core.factory.roles import takes_the_pair
+from ohmack.core.factory.roles import ON_ONE, in_the_car, takes_the_pair
 from ohmack.core.factory.usual_modules import unsaid_amplifier
 from ohmack.core.reference import read_toml
 
@@ -59,6 +59,8 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
             return "the factory amplifier drives them: play after it, or put one in its place"
         case StrategyKey.ALL_NEW if amplifier is not None:
             return "the factory amplifier drives them: bypass it, or put one in its place"
+        case _ if key in ON_ONE and in_the_car(design, "subwoofer"):
+            return "its bass is in the car already: new speakers on the amplifier do the rest"
         case _ if key in AT_THE_RADIO and (radio_tap is None or not radio_tap.usable):
             if key is StrategyKey.POWERED_SUB and amplifier is not None and tier is not Tier.NONE:
                 return ""

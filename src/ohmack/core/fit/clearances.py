@@ -353,26 +353,27 @@ def _restraint(book: Book, box: Box | PoweredSubwoofer) -> Figure:
 
 
 def compute_fit(book: Book) -> list[FitResult]:
-    """Every part that has to go into something, with its checks."""
+    """Every part that has to go into something, with its checks; what is in the car already went in."""
     design = book.design
     speakers = {speaker.id: speaker for speaker in design.vehicle.speakers}
     results = [
         _speaker_fit(book, part, speakers[name])
-        for part in design.parts_of(Driver)
+        for part in design.new_parts_of(Driver)
         for name in part.at_ids
         if speakers[name].place not in NOT_MEASURED
     ]
-    results += [_radio_fit(book, part) for part in design.parts_of(HeadUnit)]
-    for box in design.parts_of(Box):
+    results += [_radio_fit(book, part) for part in design.new_parts_of(HeadUnit)]
+    for box in design.new_parts_of(Box):
         space = space_of(book, box)
         if space is not None:
             results.append(_box_fit(book, box, space))
         else:
             results.append(FitResult(box.id, "", box.name, (), None, _restraint(book, box)))
-    results += [_in_own_place(book, d, speakers[name]) for d in design.parts_of(Subwoofer) for name in d.at_ids]
+    results += [_in_own_place(book, d, speakers[name]) for d in design.new_parts_of(Subwoofer) for name in d.at_ids]
     for box, subs in boxed(design):
-        results += [held for driver in subs if (held := _in_box(book, driver, box)) is not None]
-    for sub in design.parts_of(PoweredSubwoofer):
+        fresh = [driver for driver in subs if not (driver.in_car and box.in_car)]
+        results += [held for driver in fresh if (held := _in_box(book, driver, box)) is not None]
+    for sub in design.new_parts_of(PoweredSubwoofer):
         space = space_of(book, sub)
         fixing = _restraint(book, sub) if space is None and sub.mass_kg is not None else None
         bare = FitResult(sub.id, "", sub.name, (), None, fixing)

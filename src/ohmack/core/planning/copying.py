@@ -6,7 +6,7 @@ from contextlib import suppress
 from typing import Any
 
 from ohmack.core.document import Basis, Design, Fact, Intake, Verified
-from ohmack.core.document.factory import Band, StatedAs
+from ohmack.core.document.factory import Band, StatedAs, Tier
 from ohmack.core.document.handover import HandOver
 from ohmack.core.document.interventions import new_radio
 from ohmack.core.document.links import ChargeLink, FeedLink, Link, PowerLink, SpeakerLink, Wire
@@ -121,6 +121,11 @@ def _heard_now(results: Results) -> Vehicle:
     vehicle, unit = results.design.vehicle, new_radio(results.design)
     if unit is None:
         return vehicle
+    tier, pairs, line_v = vehicle.radio.tier, vehicle.radio.line_pairs, vehicle.radio.line_v
+    if tier.value in (Tier.PLAIN, Tier.AFTERMARKET):  # no amplifier of the works is behind it
+        tier = Fact(value=Tier.AFTERMARKET, basis=Basis.DOCUMENTED, note=f"{unit.name} is in it")
+        pairs = Fact(value=unit.line_pairs or 0, basis=unit.basis, note=f"papers of {unit.name}")
+        line_v = Fact(value=unit.line_v, basis=unit.basis) if unit.line_v else Fact()
     level = Fact[float](
         value=power_voltage_v(unit.power_w, RATED_INTO_OHM), basis=unit.basis, note=f"rating of {unit.name}"
     )
@@ -129,6 +134,9 @@ def _heard_now(results: Results) -> Vehicle:
             "volume_steps": (),
             "radio": vehicle.radio.model_copy(
                 update={
+                    "tier": tier,
+                    "line_pairs": pairs,
+                    "line_v": line_v,
                     "source_voltage_v": level,
                     "source_stated_as": StatedAs.RMS,
                     "clip_step": Fact(value=unit.clip_step or None),

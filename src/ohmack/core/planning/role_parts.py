@@ -78,7 +78,9 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
             Wish.SCREEN not in design.intake.wishes or bool(tree.get("screen"))
         )
     if role == "driver":
-        holes_mm = [s.cut_out_mm.value for s in design.vehicle.speakers if s.in_door and not s.new_place]
+        taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
+        doors = (s for s in design.vehicle.speakers if s.in_door and not s.new_place and s.id not in taken)
+        holes_mm = [s.cut_out_mm.value for s in doors]
         hole_mm = max((mm for mm in holes_mm if mm is not None), default=None)
         return hole_mm is None or FILLS * hole_mm <= tree.get("cut_out_mm", 0.0) <= hole_mm
     if role == "fuse holder":  # a maxi blade does; it takes what the amplifier's terminals take

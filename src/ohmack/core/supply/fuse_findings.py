@@ -69,10 +69,11 @@ def fuse_below_current(results: Results) -> Iterator[Draft]:
         remedy = free if supply.link.fuse.rating_a else let_choose(supply.link, supply)
         if chosen.fuse_a < chosen.current_a:
             wants = f"It wants {chosen.current_a / headroom:.0f} A or more, and no more than its wire may carry."
+            wire = f" Of the wire: {supply.limit.rstrip('.')}." if supply.limit else ""
             yield stop(
                 supply.link.id,
-                f"{chosen.fuse_a:g} A fuse for {chosen.current_a:.0f} A",
-                f"It blows at full level. {supply.limit or wants}".rstrip(".") + ".",
+                f"{chosen.fuse_a:g} A fuse for {results.say(chosen.current_a, 'a')}",
+                f"It blows at full level. {wants}{wire}",
                 remedy,
             )
         elif chosen.fuse_a < chosen.current_a / headroom - 1e-9 and not _as_named(supply):
