@@ -354,3 +354,9 @@ def test_screws_need_metal_under_them(estate: Design, hole_mm: float, ring_mm: f
         ],
     )  # fmt: skip
     assert len(said(design, "screws-over-hole")) == speaks
+    other = "vehicle/speakers/spk-fr"
+    for right_mm, told in ((hole_mm, speaks), (138.0, speaks), (143.0, speaks + 1)):
+        both = [put("parts/doors/at_ids", ["spk-fl", "spk-fr"]), measured(f"{other}/cut_out_mm", right_mm),
+                measured(f"{other}/adapter_ring_mm", ring_mm if right_mm == hole_mm else 0.0)]  # fmt: skip
+        found = said(apply_edits(design, both), "screws-over-hole")
+        assert len(found) == told, "one for alike holes, one each for others"
