@@ -458,6 +458,9 @@ def test_an_adapter_goes_where_the_signal_is_picked_up() -> None:
     assert (lacking.about, lacking.severity) == (tap.id, Severity.STOP), "the one there is goes on the new radio's plug"
     steps = {s.id: s for s in generated(both.results)}
     assert steps["join-plug"].part_ids == ("unit", "plug-lead")
+    there = evaluate(apply_edits(bought, [Edit(path="parts/plug-lead/stands", value="already in the car")]))
+    (lacking,) = [f for f in there.findings if f.rule == "adapter-missing"]
+    assert lacking.about == tap.id, "what is in the car is on the radio's plug"
     stays = {"id": "radio", "act": "taken out", "keep_alive": ["stays powered and connected, out of sight"]}
     hidden = evaluate(apply_edits(both.design, [Edit(op="add", path="interventions", value=stays)]))
     assert not [f for f in hidden.findings if f.rule == "adapter-missing"], "the hidden radio keeps its plug"

@@ -44,10 +44,17 @@ def plugs_met(design: Design) -> list[Radio | Module]:
     return [*first, *(source for source in tapped.values() if source is not vehicle.radio)]
 
 
-def adapters_at(design: Design) -> Iterator[tuple[Accessory, Radio | Module]]:
-    """Every plug adapter among the parts with the plug it goes on; one too many stays at the radio."""
+def _to_meet(design: Design) -> tuple[list[Accessory], list[Radio | Module]]:
+    """(the plug adapters this job puts in, the plugs that want one); the radio's has one that is in the car."""
     adapters = [part for part in design.parts_of(Accessory) if part.category == "adapter"]
-    places = plugs_met(design)
+    there = any(part.in_car for part in adapters)
+    places = [place for place in plugs_met(design) if not (there and place is design.vehicle.radio)]
+    return [part for part in adapters if not part.in_car], places
+
+
+def adapters_at(design: Design) -> Iterator[tuple[Accessory, Radio | Module]]:
+    """Every plug adapter this job puts in with the plug it goes on; one too many stays at the radio."""
+    adapters, places = _to_meet(design)
     for number, adapter in enumerate(adapters):
         yield adapter, places[number] if number < len(places) else design.vehicle.radio
 
@@ -55,8 +62,8 @@ def adapters_at(design: Design) -> Iterator[tuple[Accessory, Radio | Module]]:
 def missing_adapters(results: Results) -> tuple[tuple[TapLink, str], ...]:
     """The pickups that are to go through an adapter while none is among the parts, with the name of what they feed."""
     design = results.design
-    adapters = sum(part.category == "adapter" for part in design.parts_of(Accessory))
-    bare = {source.id for source in plugs_met(design)[adapters:]}
+    adapters, places = _to_meet(design)
+    bare = {source.id for source in places[len(adapters) :]}
     taps = (t for t in plugged_taps(design) if any(design.vehicle.source_of(c).id in bare for c in t.from_ids))
     names = {part.id: part.name for part in design.parts if part.kind != "plug-in amplifier"}  # it brings its plugs
     return tuple((link, names[link.to_id]) for link in taps if link.to_id in names)

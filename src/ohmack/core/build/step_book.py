@@ -176,7 +176,7 @@ class StepBook:
     def at_amplifier(self) -> list[Accessory]:
         """The plug adapters that go on the plug of a factory amplifier."""
         design = self.design
-        return [part for part, at in adapters_at(design) if at is not design.vehicle.radio and not part.in_car]
+        return [part for part, at in adapters_at(design) if at is not design.vehicle.radio]
 
     @property
     def swaps(self) -> list[tuple[Speaker, str]]:

@@ -83,12 +83,13 @@ def system_unsaid(results: Results) -> Iterator[Draft]:
     design = results.design
     kind, tier = unsaid_amplifier(design.vehicle), design.vehicle.radio.tier.value
     if kind is not None and tier is not None:
+        laid = modules_for(design, tier)
         yield watch(
             at_the(Radio, lambda it: it.tier),
             f"{tier.value[0].upper()}{tier.value[1:]}: its {kind.value} is not on file",
             "Such a system plays through it, and nobody said yet where it is or that there is none. Until then the "
             "pairs are taken as the radio's own, and what could be done with it is not judged.",
-            Remedy("Put in what such a system has", modules_for(design, tier)),
+            Remedy("Put in what such a system has", laid) if laid else Remedy("Say what is in it", sheet="factory"),
         )
 
 
@@ -122,7 +123,7 @@ def spare_input(results: Results) -> Iterator[Draft]:
 def hidden_room(results: Results) -> Iterator[Draft]:
     """The factory radio goes on working out of sight, and nothing on file says where."""
     radio = results.design.vehicle.radio
-    if results.design.radio_hidden and any(results.design.parts_of(HeadUnit)):
+    if results.design.radio_hidden and any(results.design.new_parts_of(HeadUnit)):
         yield note(
             at_the(Radio, lambda it: it.tier),
             f"Not judged: where {radio.name} goes",

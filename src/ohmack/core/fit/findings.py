@@ -245,7 +245,7 @@ def _its_space(design: Design, box: PartBase) -> Remedy:
 @rule("opening-unknown", "survey", PRACTICE)
 def opening_standard(results: Results) -> Iterator[Draft]:
     """A radio goes into the dash: its cage, the ducts behind it and the surround for the right model year."""
-    for part in results.design.parts_of(HeadUnit):
+    for part in results.design.new_parts_of(HeadUnit):
         yield note(
             part.id,
             "Trim surround: match it to the model year",
