@@ -17,6 +17,8 @@ def say(page: Page) -> tuple[str, str]:
     """Fit: the tightest place."""
     fits = [fit for fit in page.evaluation.results.fits if fit.checks or fit.in_cup]
     small = "a check on paper with millimetres and a basis, not a promise"
+    if not fits and any(part.in_car for part in page.design.parts):
+        return "Nothing new has to fit", "what is in the car went in before"
     if not fits:
         return "Nothing has to fit yet", "pick a speaker, a radio or a box in Plan"
     worst = min(fits, key=lambda fit: STATES.index(fit.state))
