@@ -217,6 +217,11 @@ SMALL_SUB = (
 )  # fmt: skip
 VENTED = (put("parts/box/box_type", "vented"), put("parts/box/tuning_hz", 32.0))
 WIDE_VENT = put("parts/box/vents/diameter_mm", 40.0)
+HIDDEN = Edit(
+    op="add",
+    path="interventions",
+    value={"id": "radio", "act": "taken out", "keep_alive": ["stays powered and connected, out of sight"]},
+)
 FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "fact-missing": (Severity.STOP, [put(f"{V}/supply/post_running_v", {"value": None})]),
     "link-missing": (Severity.STOP, [remove("links/ground-amp")]),
@@ -515,17 +520,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.STOP,
         [*FIXED_AMP, LINE_TO_AMP, KEPT_AMP, LINE_RADIO, fact(f"{V}/modules/famp/woken_by", "the data bus")],
     ),
-    "spare-input": (
-        Severity.STOP,
-        [
-            LINE_RADIO,
-            Edit(
-                op="add",
-                path="interventions",
-                value={"id": "radio", "act": "taken out", "keep_alive": ["stays powered and connected, out of sight"]},
-            ),
-        ],
-    ),
+    "spare-input": (Severity.STOP, [LINE_RADIO, HIDDEN]),
     "speaker-pad": (Severity.STOP, [part_("speaker pad", takes_off_db=3.0, rated_w=20.0)]),
     "switching-relay": (
         Severity.STOP,
@@ -958,17 +953,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "place-twice": (Severity.STOP, [DOORS, SMALL]),
     "power-claimed": (Severity.WATCH, [put("parts/amp/ratings", [{"load_ohm": 2.0, "power_w": 1200.0}])]),
     "factory-system": (Severity.STOP, [fact(f"{V}/radio/tier", "digital or optical ring")]),
-    "hidden-room": (
-        Severity.NOTE,
-        [
-            LINE_RADIO,
-            Edit(
-                op="add",
-                path="interventions",
-                value={"id": "radio", "act": "taken out", "keep_alive": ["stays powered and connected, out of sight"]},
-            ),
-        ],
-    ),
+    "hidden-room": (Severity.NOTE, [LINE_RADIO, HIDDEN]),
     "system-unsaid": (Severity.WATCH, [fact(f"{V}/radio/tier", "digital or optical ring")]),
     "tap-band": (Severity.WATCH, [fact(f"{V}/radio/tap_low_hz", 80.0)]),
     "converter-overloaded": (Severity.STOP, [put("parts/converter/input_limit_v", 9.0)]),

@@ -60,7 +60,7 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
         case StrategyKey.ALL_NEW if amplifier is not None:
             return "the factory amplifier drives them: bypass it, or put one in its place"
         case _ if key in ON_ONE and in_the_car(design, "subwoofer"):
-            return "its bass is in the car already: new speakers on the amplifier do the rest"
+            return "its bass is in the car already: new speakers on an amplifier of their own do the rest"
         case _ if key in AT_THE_RADIO and (radio_tap is None or not radio_tap.usable):
             if key is StrategyKey.POWERED_SUB and amplifier is not None and tier is not Tier.NONE:
                 return ""

@@ -193,7 +193,7 @@ def try_part(
         watches,
         _gone(base, after, renamed),
         tuple(item for item in moved if not beside or item.figure_id != "cost"),
-        asks=tuple(t for t in (*stops, *watches) if t in (missing if t in stops else unmeasured)),
+        asks=(*(title for title in stops if title in missing), *(title for title in watches if title in unmeasured)),
         beside=beside,
         after=after,
         same=old is not None and (old.name, old.maker) == (tree["name"], tree.get("maker", "")),

@@ -72,11 +72,11 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
     an amplifier for every pair it is to drive and for the speakers there are, speakers of the doors' size.
     """
     if role == "radio":
-        bypass, on_one = design.strategy is StrategyKey.RADIO_BYPASS, design.strategy is StrategyKey.ALL_NEW
-        pairs = line_pairs_wanted(design) if bypass else DOORS_AND_BASS if on_one else 0
-        return (tree.get("line_pairs") or 0) >= pairs and (
-            Wish.SCREEN not in design.intake.wishes or bool(tree.get("screen"))
-        )
+        pairs = DOORS_AND_BASS if design.strategy is StrategyKey.ALL_NEW else 0
+        if design.strategy is StrategyKey.RADIO_BYPASS:
+            pairs = line_pairs_wanted(design)
+        enough = (tree.get("line_pairs") or 0) >= pairs
+        return enough and (Wish.SCREEN not in design.intake.wishes or bool(tree.get("screen")))
     if role == "driver":
         taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
         doors = (s for s in design.vehicle.speakers if s.in_door and not s.new_place and s.id not in taken)
@@ -95,8 +95,8 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
     channels = tree.get("channel_count", 1) + tree.get("further_count", 0)
     if role == "plug-in amplifier" and design.strategy is StrategyKey.REPLACE_AMPLIFIER:
         return does_for_all(design, channels)
-    if role == "amplifier" and design.strategy in (StrategyKey.DOORS_AMPLIFIED, StrategyKey.ALL_AMPLIFIED):
-        # what takes a pair as it is
+    by_pair = design.strategy in (StrategyKey.DOORS_AMPLIFIED, StrategyKey.ALL_AMPLIFIED)
+    if role == "amplifier" and by_pair:  # what takes a pair as it is
         return plays_from_lines(design.vehicle.radio) or tree.get("speaker_level_high_v") is not None
     if role in ("plug-in amplifier", "amplifier") and design.strategy is StrategyKey.RADIO_BYPASS:
         speakers = low_ohm_speakers(design)

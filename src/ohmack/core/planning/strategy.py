@@ -8,7 +8,6 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
-from ohmack.core.document.factory import ModuleKind
 from ohmack.core.document.functions import Act, Intervention
 from ohmack.core.document.handles import at
 from ohmack.core.document.part import Stands
@@ -119,20 +118,19 @@ def lay_strategy(design: Design, key: str, catalogue: Iterable[dict[str, Any]]) 
 
 def _silenced(design: Design, chosen: Candidate) -> list[Edit]:
     """The works subwoofer whose place a new one takes falls silent on purpose; on another way it plays again."""
-    before, now = (_bass_bypassed(design, acts) for acts in (design.interventions, chosen.interventions))
-    on_one = design.strategy in ON_ONE, chosen.key in ON_ONE
+    before = _behind_bypassed(design, design.interventions) if design.strategy in ON_ONE else set()
+    now = _behind_bypassed(design, chosen.interventions) if chosen.key in ON_ONE else set()
     return [
         Edit(path=at(s, lambda it: it.left_silent), value=s.id in now)
         for s in design.vehicle.speakers
-        if (on_one[0] and s.id in before - now) or (on_one[1] and s.id in now and not s.left_silent)
+        if s.id in before ^ now
     ]
 
 
-def _bass_bypassed(design: Design, acts: Iterable[Intervention]) -> set[str]:
-    """The speakers of the works' subwoofer amplifiers that are bypassed."""
+def _behind_bypassed(design: Design, acts: Iterable[Intervention]) -> set[str]:
+    """The speakers of the modules that are bypassed."""
     gone = {act.id for act in acts if act.act is Act.BYPASSED}
-    modules = [m for m in design.vehicle.modules if m.id in gone and m.kind is ModuleKind.SUB_AMPLIFIER]
-    channels = {channel.id for module in modules for channel in module.channels}
+    channels = {channel.id for module in design.vehicle.modules if module.id in gone for channel in module.channels}
     return {s.id for s in design.vehicle.speakers if s.channel_id in channels}
 
 
