@@ -13,7 +13,7 @@ from ohmack.core.document.design import Keep, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ChannelPlace, Tier
 from ohmack.core.document.functions import KeepAlive
-from ohmack.core.document.links import GroundLink, LineLink, PowerLink, SpeakerLink, TapLink
+from ohmack.core.document.links import GroundLink, LineLink, Pickup, PowerLink, SpeakerLink, TapLink
 from ohmack.core.document.parts import Converter, Driver, FuseHolder, HeadUnit, Subwoofer
 from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Body, Hand
@@ -619,6 +619,30 @@ def test_an_amplifier_of_the_plan_does_for_doors_and_bass_if_it_has_channels_eno
     two = apply_edits(design, place_part(design, trees["Tessel Two 200"] | {"speaker_level_high_v": 20.0}))
     laid = lay_strategy(two, key.value, catalogue())
     assert {"Tessel Five 75+350", "Sprig LC2 active"} <= set(laid.put_in)
+
+
+def test_a_car_that_never_had_a_radio_has_the_one_it_got() -> None:
+    """More work on it: the lines of the radio in it are there to play from, without a converter or an adapter on a plug
+    that nobody made; no way puts a second radio in or says there is none.
+    """
+    first = car(Tier.NONE, Wish.CLARITY)
+    assert "there is no radio" in way(first, StrategyKey.RADIO_PICKUP).why_not
+    built = apply_edits(first, lay_strategy(first, StrategyKey.NEW_RADIO.value, catalogue()).edits)
+    (unit,) = built.parts_of(HeadUnit)
+    second = apply_edits(as_it_was_built(built, "More"), [Edit(path="intake/wishes", value=["more bass"])])
+    best = advise(second).best
+    assert best is not None
+    assert best.key is StrategyKey.RADIO_PICKUP
+    assert not {"converter", "plug adapter", "radio"} & set(best.needs)
+    assert "in the car already" in way(second, StrategyKey.ALL_NEW).why_not
+    assert "no radio" not in " ".join(one.why_not for one in advise(second).ranked)
+    laid = evaluate(apply_edits(second, lay_strategy(second, best.key.value, catalogue()).edits))
+    assert {line.from_id for line in laid.design.links_of(LineLink)} == {unit.id}
+    assert [f.title for f in laid.findings if f.severity is Severity.STOP] == []
+    bare = apply_edits(second, [Edit(path=f"parts/{unit.id}/line_pairs", value=0)])
+    spliced = apply_edits(bare, lay_strategy(bare, StrategyKey.RADIO_PICKUP.value, catalogue()).edits)
+    assert [tap.method for tap in spliced.links_of(TapLink)] == [Pickup.SPLICE]
+    assert [f.title for f in evaluate(spliced).findings if f.severity is Severity.STOP] == []
 
 
 def test_what_a_new_radio_left_in_the_car_is_played_from_its_lines() -> None:

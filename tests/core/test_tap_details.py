@@ -39,7 +39,7 @@ def test_volts_and_what_they_mean() -> None:
 
 
 def test_what_to_sum_behind_a_band_split_amplifier() -> None:
-    pickup_truck = demo_design(4).vehicle
+    pickup_truck = demo_design(4)
     place = next(p for p in pickups(pickup_truck) if p.source_id == "factory-amp")
     details = tap_details(pickup_truck, place)
     assert "low range" in details.band
@@ -51,11 +51,10 @@ def test_what_to_sum_behind_a_band_split_amplifier() -> None:
 
 
 def test_one_channel_alone_is_not_summed_and_peak_volts_are_said() -> None:
-    two_seater = demo_design(6).vehicle
+    two_seater = demo_design(6)
     place = next(p for p in pickups(two_seater) if p.source_id == "factory-sub")
     assert tap_details(two_seater, place).summing == "Factory subwoofer alone, nothing to sum"
-    radio = two_seater.radio.model_copy(update={"source_stated_as": StatedAs.PEAK})
-    peak = two_seater.model_copy(update={"radio": radio})
+    peak = apply_edits(two_seater, [Edit(path="vehicle/radio/source_stated_as", value=StatedAs.PEAK.value)])
     stated = tap_details(peak, next(p for p in pickups(peak) if p.source_id == "radio"))
     assert "V peak)" in stated.level
     assert stated.power_w == pytest.approx(meant_power_w(9.2) / 2)  # half the power of the same figure in rms
@@ -63,9 +62,9 @@ def test_one_channel_alone_is_not_summed_and_peak_volts_are_said() -> None:
 
 def test_every_place_of_every_demo_car_says_something() -> None:
     for number in range(len(demo_jobs())):
-        vehicle = demo_design(number).vehicle
-        for place in pickups(vehicle):
-            details = tap_details(vehicle, place)
+        design = demo_design(number)
+        for place in pickups(design):
+            details = tap_details(design, place)
             assert bool(details.check) == place.usable
             assert (details.power_w is None) == (details.input_class_v is None)
 
@@ -75,7 +74,7 @@ def test_pairs_that_split_against_a_note_that_says_they_do_not() -> None:
     design = demo_design(PREMIUM)
     module = next(m for m in design.vehicle.modules if m.amplifies)
     denied = apply_edits(design, [Edit(path=f"vehicle/modules/{module.id}/band_split/value", value=False)])
-    where = {p.source_id: p for p in pickups(denied.vehicle)}
+    where = {p.source_id: p for p in pickups(denied)}
     assert "band-split" in where[module.id].words
     said = "its pairs split the bands, its note says it does not"
     assert [said in f.title for f in evaluate(denied).findings].count(True) == 1

@@ -168,7 +168,7 @@ def test_a_diode_isolator_is_looked_at_by_its_volts(estate: Design, charged_v: f
 
 @pytest.mark.parametrize("number", range(len(demo_jobs())))
 def test_usable_places_for_a_pickup_come_first(number: int) -> None:
-    places = pickups(demo_design(number).vehicle)
+    places = pickups(demo_design(number))
     assert [p.usable for p in places] == sorted((p.usable for p in places), reverse=True)
     usable = [p.badness for p in places if p.usable]
     assert usable == sorted(usable)

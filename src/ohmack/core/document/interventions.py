@@ -6,9 +6,9 @@ from __future__ import annotations
 
 from collections.abc import Iterator
 
-from ohmack.core.document import Design
+from ohmack.core.document import Basis, Design, Fact
 from ohmack.core.document.amplifiers import Amplifier
-from ohmack.core.document.factory import Module, ModuleKind, Tier
+from ohmack.core.document.factory import Module, ModuleKind, Radio, Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.part import PartBase
@@ -78,6 +78,26 @@ def new_radio(design: Design) -> HeadUnit | None:
         return unit
     acts = (i for i in interventions_of(design) if i.id == design.vehicle.radio.id)
     return unit if any(i.act in OUT for i in acts) else None
+
+
+def radio_there(design: Design) -> Radio:
+    """The radio a job finds in the car: where the works gave none, the one that an earlier job put in."""
+    radio = design.vehicle.radio
+    if radio.tier.value is not Tier.NONE:
+        return radio
+    unit = next((unit for unit in design.parts_of(HeadUnit) if unit.in_car), None)
+    return radio if unit is None else with_unit(radio, unit)
+
+
+def with_unit(radio: Radio, unit: HeadUnit) -> Radio:
+    """A car's radio once a bought one plays in its place: fitted later, with the line outputs of its papers."""
+    return radio.model_copy(
+        update={
+            "tier": Fact(value=Tier.AFTERMARKET, basis=Basis.DOCUMENTED, note=f"{unit.name} is in it"),
+            "line_pairs": Fact(value=unit.line_pairs or 0, basis=unit.basis, note=f"papers of {unit.name}"),
+            "line_v": Fact(value=unit.line_v, basis=unit.basis) if unit.line_v else Fact(),
+        }
+    )
 
 
 def comes_out(intervention: Intervention) -> bool:

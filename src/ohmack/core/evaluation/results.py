@@ -166,7 +166,7 @@ class Results:
     @lazy
     def pickups(self) -> tuple[Pickup, ...]:
         """Where the signal could be taken from, the best place first."""
-        return pickups(self.design.vehicle)
+        return pickups(self.design)
 
     @lazy
     def tier(self) -> TierVerdict:

@@ -55,7 +55,7 @@ def _why_below(ranked: list[Candidate], weights: Weights) -> Iterator[Candidate]
 
 def best_way(design: Design) -> StrategyKey | None:
     """The strategy that is recommended, without the words and questions of `advise`; None where the car allows none."""
-    taps, kept, of_car = pickups(design.vehicle), kept_by_choice(design), evidence(design)
+    taps, kept, of_car = pickups(design), kept_by_choice(design), evidence(design)
     weights = design.weights or usual_weights(design.intake)
     ways = (judged_way(design, key, taps, kept, of_car, ask=False) for key in StrategyKey)
     first = min(ways, key=lambda c: _place(c, weights))
@@ -74,7 +74,7 @@ def advise(design: Design) -> Advice:
     Source: common practice.
     """
     weights = design.weights or usual_weights(design.intake)
-    taps = pickups(design.vehicle)
+    taps = pickups(design)
     kept, of_car = kept_by_choice(design), evidence(design)
     ways = [judged_way(design, key, taps, kept, of_car) for key in StrategyKey]
     ranked = list(_why_below(sorted(ways, key=lambda c: _place(c, weights)), weights))

@@ -8,7 +8,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.document import Basis
 from ohmack.core.document.factory import Level, Module, Radio, Tier
 from ohmack.core.document.handles import at, at_the
-from ohmack.core.document.interventions import new_radio
+from ohmack.core.document.interventions import new_radio, radio_there
 from ohmack.core.document.links import FeedLink, GroundLink, RemoteLink, TapLink
 from ohmack.core.document.parts import Converter, HeadUnit
 from ohmack.core.document.small_parts import LoadResistor
@@ -32,7 +32,7 @@ if TYPE_CHECKING:
 def factory_system(results: Results) -> Iterator[Draft]:
     """The signal is taken where this factory system has none that is fit for it."""
     vehicle = results.design.vehicle
-    tier, path = vehicle.radio.tier.value, at_the(Radio, lambda it: it.tier)
+    tier, path = radio_there(results.design).tier.value, at_the(Radio, lambda it: it.tier)
     for tap in results.design.links_of(TapLink):
         source = vehicle.source_of(tap.from_ids[0])
         if isinstance(source, Module):

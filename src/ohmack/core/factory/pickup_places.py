@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from typing import Any
 
+from ohmack.core.document import Design
 from ohmack.core.document.factory import Level, Module, Radio, Tier
-from ohmack.core.document.vehicle import Vehicle
+from ohmack.core.document.interventions import radio_there
+from ohmack.core.document.parts import HeadUnit
 from ohmack.core.figures.figure import Book, Figure, Reading, Term
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
@@ -58,8 +60,9 @@ def _module_pickup(module: Module) -> Pickup:
     return Pickup(module.id, module.name, True, bad, "up to 40 V", "; ".join(words))
 
 
-def plays_from_lines(radio: Radio) -> bool:
+def plays_from_lines(design: Design) -> bool:
     """Whether line outputs of the radio that stays are on file, which an amplifier is best played from."""
+    radio = radio_there(design)
     return radio.tier.value is Tier.AFTERMARKET and bool(radio.line_pairs.value)
 
 
@@ -74,18 +77,19 @@ def _lines_of(radio: Radio) -> list[Pickup]:
     return []
 
 
-def pickups(vehicle: Vehicle) -> tuple[Pickup, ...]:
+def pickups(design: Design) -> tuple[Pickup, ...]:
     """Every place a signal could be picked up in a car, the best first.
 
     Parameters:
-        vehicle: the car.
+        design: the design.
 
     Returns:
         the ranked list; unusable places last, each with its reason.
 
     Source: common practice.
     """
-    tier = vehicle.radio.tier.value
+    vehicle, radio = design.vehicle, radio_there(design)
+    tier = radio.tier.value
     amplifiers = [m for m in vehicle.modules if m.amplifies and m.fitted.value is not False]
     found = [_module_pickup(m) for m in vehicle.modules if m.amplifies and m.channels]
     if tier is Tier.NONE:
@@ -93,7 +97,7 @@ def pickups(vehicle: Vehicle) -> tuple[Pickup, ...]:
     elif tier is Tier.RING:
         found.append(Pickup("radio", "Radio", False, 80, "", "the audio leaves over a digital or optical ring"))
     elif tier is Tier.AFTERMARKET:
-        found += _lines_of(vehicle.radio)
+        found += _lines_of(radio)
         found.append(
             Pickup("radio", "Radio, speaker outputs", True, 4, "about 9 V", "full range; settings of the radio apply")
         )
@@ -115,6 +119,9 @@ def compute_pickup(book: Book) -> Figure:
     vehicle = book.design.vehicle
     tier = book.fact(vehicle.radio, lambda it: it.tier, "factory system")
     traits: list[Term] = []
+    unit = next((unit for unit in book.design.parts_of(HeadUnit) if unit.in_car), None)
+    if tier.value is Tier.NONE and unit is not None:
+        traits.append(book.part(unit, lambda it: it.line_pairs, "line output pairs"))
     if tier.value is Tier.AFTERMARKET:
         pairs = book.fact(vehicle.radio, lambda it: it.line_pairs, "line output pairs")
         traits += [pairs] if pairs.value is not None else []
@@ -128,4 +135,4 @@ def compute_pickup(book: Book) -> Figure:
                 book.fact(module, lambda it: it.load_sensing, f"{module.name}: senses its load"),
             )
             traits += [term for term in said if term.value is not None]
-    return book.reading("pickup", PICKUP, pickups(vehicle), tier, *traits)
+    return book.reading("pickup", PICKUP, pickups(book.design), tier, *traits)

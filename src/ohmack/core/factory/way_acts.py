@@ -8,7 +8,7 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
-from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.interventions import factory_amplifier, radio_there
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.factory.evidence import digital_link, room_for_amplifier, splits_bands
@@ -39,7 +39,7 @@ AT_THE_RADIO = (
 def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
     """Why a strategy cannot be done on this car; empty where it can."""
     vehicle = design.vehicle
-    tier, amplifier = vehicle.radio.tier.value, factory_amplifier(design)
+    tier, amplifier = radio_there(design).tier.value, factory_amplifier(design)
     if vehicle.supply.system.value is SystemVoltage.V6:
         return "a 6 V car: no part of today runs on it; convert it first, or leave it original"
     if vehicle.supply.positive_ground.value:
@@ -61,6 +61,8 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
             return "the factory amplifier drives them: bypass it, or put one in its place"
         case _ if key in ON_ONE and in_the_car(design, "subwoofer"):
             return "its bass is in the car already: new speakers on an amplifier of their own do the rest"
+        case StrategyKey.ALL_NEW if in_the_car(design, "radio"):
+            return "a new radio is in the car already: the other way on one amplifier does the rest"
         case _ if key in AT_THE_RADIO and (radio_tap is None or not radio_tap.usable):
             if key is StrategyKey.POWERED_SUB and amplifier is not None and tier is not Tier.NONE:
                 return ""
@@ -159,7 +161,7 @@ def with_kept(design: Design, acts: tuple[Intervention, ...], kept: Kept) -> tup
 def needs_of(design: Design, key: StrategyKey, ledger: tuple[Verdict, ...]) -> Iterator[str]:
     """The parts a strategy needs: its own, and what the functions it touches live on by."""
     roles = way_of(key)["needs"]
-    digital, from_lines = digital_link(design), key in AT_THE_RADIO and plays_from_lines(design.vehicle.radio)
+    digital, from_lines = digital_link(design), key in AT_THE_RADIO and plays_from_lines(design)
     for role in roles:
         if role in ("converter", "plug adapter") and from_lines:
             continue  # its line outputs go straight in, and none of its plugs is opened

@@ -8,7 +8,7 @@ from typing import Any
 from ohmack.core.document import Basis, Design, Fact, Intake, Verified
 from ohmack.core.document.factory import Band, StatedAs, Tier
 from ohmack.core.document.handover import HandOver
-from ohmack.core.document.interventions import new_radio
+from ohmack.core.document.interventions import new_radio, with_unit
 from ohmack.core.document.links import ChargeLink, FeedLink, Link, PowerLink, SpeakerLink, Wire
 from ohmack.core.document.part import Phase, Stands
 from ohmack.core.document.paths import facts, replace
@@ -121,22 +121,16 @@ def _heard_now(results: Results) -> Vehicle:
     vehicle, unit = results.design.vehicle, new_radio(results.design)
     if unit is None:
         return vehicle
-    tier, pairs, line_v = vehicle.radio.tier, vehicle.radio.line_pairs, vehicle.radio.line_v
-    if tier.value in (Tier.PLAIN, Tier.AFTERMARKET):  # no amplifier of the works is behind it
-        tier = Fact(value=Tier.AFTERMARKET, basis=Basis.DOCUMENTED, note=f"{unit.name} is in it")
-        pairs = Fact(value=unit.line_pairs or 0, basis=unit.basis, note=f"papers of {unit.name}")
-        line_v = Fact(value=unit.line_v, basis=unit.basis) if unit.line_v else Fact()
+    alone = vehicle.radio.tier.value in (Tier.PLAIN, Tier.AFTERMARKET)  # no amplifier of the works is behind it
+    radio = with_unit(vehicle.radio, unit) if alone else vehicle.radio
     level = Fact[float](
         value=power_voltage_v(unit.power_w, RATED_INTO_OHM), basis=unit.basis, note=f"rating of {unit.name}"
     )
     return vehicle.model_copy(
         update={
             "volume_steps": (),
-            "radio": vehicle.radio.model_copy(
+            "radio": radio.model_copy(
                 update={
-                    "tier": tier,
-                    "line_pairs": pairs,
-                    "line_v": line_v,
                     "source_voltage_v": level,
                     "source_stated_as": StatedAs.RMS,
                     "clip_step": Fact(value=unit.clip_step or None),

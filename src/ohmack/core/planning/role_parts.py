@@ -52,8 +52,8 @@ def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
             for s in design.vehicle.sources[:1]
             if s.source_voltage_v.value
         ]
-        limit_v = tree.get("line_high_v" if plays_from_lines(design.vehicle.radio) else "speaker_level_high_v")
-        if limit_v is None or plays_from_lines(design.vehicle.radio):
+        limit_v = tree.get("line_high_v" if plays_from_lines(design) else "speaker_level_high_v")
+        if limit_v is None or plays_from_lines(design):
             return limit_v is not None
         return not levels or rms_from(limit_v, tree.get("input_stated_as", "rms")) >= max(levels)
     if role == "box":
@@ -97,7 +97,7 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         return does_for_all(design, channels)
     by_pair = design.strategy in (StrategyKey.DOORS_AMPLIFIED, StrategyKey.ALL_AMPLIFIED)
     if role == "amplifier" and by_pair:  # what takes a pair as it is
-        return plays_from_lines(design.vehicle.radio) or tree.get("speaker_level_high_v") is not None
+        return plays_from_lines(design) or tree.get("speaker_level_high_v") is not None
     if role in ("plug-in amplifier", "amplifier") and design.strategy is StrategyKey.RADIO_BYPASS:
         speakers = low_ohm_speakers(design)
         reads = [s.dc_resistance_ohm.value or s.impedance_ohm.value or 0.0 for s in speakers]

@@ -26,7 +26,7 @@ def best_channels(design: Design) -> tuple[Radio | Module, tuple[RadioChannel, .
     """Where a signal is best picked up under the chosen way, and the pairs there that carry bass as far as known."""
     vehicle = design.vehicle
     behind = design.strategy is StrategyKey.AFTER_AMPLIFIER
-    usable = [p.source_id for p in pickups(vehicle) if p.usable]
+    usable = [p.source_id for p in pickups(design) if p.usable]
     wanted = [name for name in usable if name != vehicle.radio.id] if behind else usable
     best = next(iter(wanted or usable), vehicle.radio.id)
     output = next((s for s in vehicle.sources if s.id == best and s.channels), vehicle.radio)
@@ -55,8 +55,10 @@ def _of(channels: tuple[RadioChannel, ...], axles: tuple[str, ...]) -> list[str]
     return wanted or [c.id for c in channels]
 
 
-def _tree(design: Design, output: Radio | Module, names: list[str], to_id: str) -> dict[str, Any]:
-    whole = output is design.vehicle.radio or design.intake.reversible  # no adapter is sold for an amplifier's plug
+def tap_from(design: Design, output: Radio | Module, names: list[str], to_id: str) -> dict[str, Any]:
+    """The link without an id that takes pairs of an output into a part, on a plug where an adapter for it is made."""
+    at_radio = output is design.vehicle.radio  # no adapter is sold for an amplifier's plug, nor one nobody knows
+    whole = design.vehicle.has_known_plug if at_radio else design.intake.reversible
     method = Pickup.PLUG_ADAPTER if whole else Pickup.SPLICE
     return {"kind": "tap", "from_ids": names, "to_id": to_id, "method": method.value}
 
@@ -78,7 +80,7 @@ def converters_tap(design: Design, converter: Converter) -> dict[str, Any] | Non
     names = _of(channels, axles)[: min(2 * len(axles), converter.input_pairs)]
     if (converter.kind == "processor" or any(design.parts_of(Driver))) and not _all_full(output):
         names = [c.id for c in whole_range(output, converter.input_pairs)] or names
-    return _tree(design, output, names, converter.id)
+    return tap_from(design, output, names, converter.id)
 
 
 def amplifiers_tap(design: Design, amplifier: Amplifier, speakers: list[dict[str, Any]]) -> dict[str, Any] | None:
@@ -97,7 +99,7 @@ def amplifiers_tap(design: Design, amplifier: Amplifier, speakers: list[dict[str
 
     Source: common practice.
     """
-    usable = any(p.usable for p in pickups(design.vehicle))
+    usable = any(p.usable for p in pickups(design))
     if not amplifier.takes_speaker_level or not usable or any(design.parts_of(Converter)):
         return None
     output, channels = best_channels(design)
@@ -111,4 +113,4 @@ def amplifiers_tap(design: Design, amplifier: Amplifier, speakers: list[dict[str
     names = _of(channels, axles)[:most]
     if amplifier.processor and not _all_full(output):  # it sums what the works parted
         names = [c.id for c in whole_range(output, most)] or names
-    return _tree(design, output, names, amplifier.id)
+    return tap_from(design, output, names, amplifier.id)

@@ -14,6 +14,7 @@ from ohmack.core.document.facts import Position
 from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.ids import free_id
+from ohmack.core.document.interventions import radio_there
 from ohmack.core.document.links import (
     CapacitorLink,
     ChargeLink,
@@ -43,7 +44,7 @@ from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, radio_with_lines, remapped, source_of_lines
 from ohmack.core.planning.radio_wiring import connect_radio, fuse_at, on_feed, own_lead, own_lines
 from ohmack.core.planning.routing import floor_of
-from ohmack.core.planning.tapping import amplifiers_tap, best_channels, converters_tap, is_tapped
+from ohmack.core.planning.tapping import amplifiers_tap, best_channels, converters_tap, is_tapped, tap_from
 from ohmack.core.signal.switch_on import PREFERENCE
 from ohmack.core.supply.feed_taps import feed_refuses
 from ohmack.core.supply.holders import free_holder
@@ -207,12 +208,11 @@ def _connect_straight(
     `speakers` are what is laid from it in the same act.
     """
     tapped = {tap.to_id for tap in design.links_of(TapLink)}
-    _, channels = best_channels(design)
+    output, channels = best_channels(design)
     takes = True
     if isinstance(part, Amplifier):  # what it replaces is no source; over a ring it needs its adapter, not a pair
-        radio = design.vehicle.radio
-        channels = radio.channels
-        takes = part.takes_speaker_level and radio.tier.value not in (Tier.RING, Tier.NONE)
+        output, channels = design.vehicle.radio, design.vehicle.radio.channels
+        takes = part.takes_speaker_level and radio_there(design).tier.value not in (Tier.RING, Tier.NONE)
     line_from = radio_with_lines(design) if isinstance(part, Amplifier) else source_of_lines(design)
     by_line = isinstance(part, Amplifier) or part.takes_line
     if line_from is not None and by_line and part.id not in tapped:  # cleaner than any pair
@@ -225,7 +225,7 @@ def _connect_straight(
     if part.id not in tapped and channels and takes:
         wanted = [c.id for c in channels if c.place is not None and c.place.axle == "rear"] or [c.id for c in channels]
         names = wanted[:2] if isinstance(part, PoweredSubwoofer) else [c.id for c in channels][:8]
-        add(f"tap-{part.id}", {"kind": "tap", "from_ids": names, "to_id": part.id})
+        add(f"tap-{part.id}", tap_from(design, output, names, part.id))
     if isinstance(part, PoweredSubwoofer):
         _feed_straight(design, part, add)
         _switch_on(design, part, add)

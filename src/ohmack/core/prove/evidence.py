@@ -1,4 +1,4 @@
-"""What counts in the search for a fault: the last reading of each check since something was mended last."""
+"""What counts in the search for a fault: what was read since something was mended last."""
 
 from __future__ import annotations
 
@@ -18,11 +18,9 @@ def evidence_of(proof: Proof) -> tuple[ProofReading, ...]:
         proof: with every reading ever taken.
 
     Returns:
-        the last one of each check, of those taken since something was mended last.
+        those taken since something was mended last, in their order; of a check the last one counts.
     """
-    since = max((mend.after for mend in proof.mends), default=0)
-    last = {reading.check: reading for reading in proof.readings[since:]}
-    return tuple(last.values())
+    return proof.readings[max((mend.after for mend in proof.mends), default=0) :]
 
 
 def searched(results: Results) -> Search:

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import field
+from dataclasses import field, replace
 from itertools import combinations
 from typing import TYPE_CHECKING
 
@@ -30,6 +30,7 @@ if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
 SURE, TELLS_NOTHING = 0.9, 0.03  # odds from which it is said to be found; bits under which a check is not worth it
+HOLDS = 0.5  # odds it keeps without one reading, for that not to be read again first; common practice
 OF_SIZE = 0.2  # how far a fault of one size spreads round what it does; common practice
 OF_ANY_SIZE = 0.5  # the same where one size stands for a whole range of ohms; common practice
 ANY_SIZE = frozenset((FaultKind.BAD_CRIMP, FaultKind.BAD_JOINT))
@@ -93,6 +94,16 @@ class Proposal:
     check: Check
     gain_bits: float
     outcomes: tuple[Outcome, ...]
+    again: bool = False  # it was read already, and does not fit the rest
+
+
+@record
+class Evidence:
+    """A reading that counts, and whether it was taken twice and was the same both times."""
+
+    check: Check
+    reading: ProofReading
+    twice: bool
 
 
 @record
@@ -105,6 +116,7 @@ class Search:
     bits: float
     begun: bool
     unpowered: bool = False  # only what is read with the fuse out was proposed
+    hangs_on: tuple[Check, ...] = ()  # readings but for one of which nothing would be found, the quickest first
 
     @property
     def found(self) -> Suspect | None:
@@ -124,6 +136,8 @@ class Search:
 HEARD_AS = {
     Ask.WHINE: Symptom.WHINE, Ask.THUMP: Symptom.POPS, Ask.TREBLE: Symptom.NO_TREBLE, Ask.BASS: Symptom.THIN_BASS
 }  # fmt: skip
+ONCE_MORE = 0.5  # the same where a reading is taken again: by the same hand at the same place; common practice
+ANEW = ("another value than was read", "the same again")
 AGAIN = 0.25  # of what it would tell to who has not heard it: the same ear, the same sound; common practice
 
 
@@ -155,7 +169,8 @@ class Finder:
         """The odds after what is known, and the checks that tell most.
 
         Parameters:
-            readings: the last one of each check, those from before a mend left out.
+            readings: in their order, those from before a mend left out; the last one of a check counts, and is believed
+                more where the one before it was the same.
             symptoms: what is said to be wrong.
             not_symptoms: what is said not to be.
             begin: whether anything is wrong at all; else nothing is proposed.
@@ -163,28 +178,41 @@ class Finder:
 
         Returns:
             suspects, the likeliest first; proposals, the one that tells most a minute first, hearing again what was
-            said counted for less.
+            said counted for less; to read again what does not fit, where that tells most.
 
         Source: Bayes' theorem; priors, spreads and minutes common practice.
         """
         by_id = {c.id: c for c in self.checks}
         by_id |= {r.check: c for r in readings if (c := free_check(self.results, r.check)) is not None}
-        evidence = tuple((by_id[r.check], r) for r in readings if r.check in by_id)
+        evidence = _last((by_id[r.check], r) for r in readings if r.check in by_id)
         said, denied = frozenset(symptoms), frozenset(not_symptoms)
         causes = list(self.causes)
-        odds = self._odds(causes, evidence, said, denied)
+        prior, told = self._told(causes, evidence, said, denied)
+        odds = posterior(prior, told)
         if evidence or said:
             causes += self._pairs(causes, odds)
-            odds = self._odds(causes, evidence, said, denied)
+            prior, told = self._told(causes, evidence, said, denied)
+            odds = posterior(prior, told)
         suspects = _together(causes, odds)
-        known = {check.id for check, _ in evidence}
+        known = {one.check.id for one in evidence}
         heard = {ask for ask, symptom in HEARD_AS.items() if symptom in said | denied}
         checks = [
             c for c in self.checks if c.id not in known and not (unpowered and c.probe.setting is not Setting.DEAD)
         ]
-        proposals = self._proposals(checks, causes, odds, heard) if begin and len(causes) > 1 else ()
+        doubtful = [one for one in evidence if not one.twice and one.check in self.checks]
+        doubtful = [one for one in doubtful if not unpowered or one.check.probe.setting is Setting.DEAD]
+        proposals = self._proposals(checks, doubtful, causes, odds, heard) if begin and len(causes) > 1 else ()
         bits = entropy_bits(np.array([s.odds for s in suspects]))
-        return Search(suspects, proposals, evidence, bits, begin, unpowered)
+        shown = tuple((one.check, one.reading) for one in evidence)
+        found = Search(suspects, proposals, shown, bits, begin, unpowered)
+        if found.found is None:
+            return found
+        alone = [
+            one.check
+            for n, one in enumerate(evidence)
+            if one in doubtful and not _holds(causes, posterior(prior, [*told[:n], *told[n + 1 :]]), found.found)
+        ]
+        return replace(found, hangs_on=tuple(sorted(alone, key=lambda check: check.minutes)))
 
     def _pairs(self, causes: Sequence[Cause], odds: Floats) -> list[Cause]:
         """The likeliest single causes two at a time."""
@@ -202,18 +230,18 @@ class Finder:
             found.append(Cause((a, b), at_once * a.weight * b.weight / self._total, car))
         return found
 
-    def _odds(
+    def _told(
         self,
         causes: Sequence[Cause],
-        evidence: Sequence[tuple[Check, ProofReading]],
+        evidence: Sequence[Evidence],
         said: frozenset[Symptom],
         denied: frozenset[Symptom],
-    ) -> Floats:
-        prior = np.array([cause.weight for cause in causes])
-        likelihoods = [self.likelihoods(causes, check, reading) for check, reading in evidence]
+    ) -> tuple[Floats, list[Floats]]:
+        """The weights of the causes, and how likely under each is what was read, one by one, and what was said."""
+        likelihoods = [np.array([sum(self._likely(cause, one)) for cause in causes]) for one in evidence]
         if said or denied:
             likelihoods.append(np.array([self._said(cause, said, denied) for cause in causes]))
-        return posterior(prior, likelihoods)
+        return np.array([cause.weight for cause in causes]), likelihoods
 
     def _said(self, cause: Cause, said: frozenset[Symptom], denied: frozenset[Symptom]) -> float:
         """How likely what was said is under a cause."""
@@ -236,54 +264,63 @@ class Finder:
         of_size = share * abs(value - window.value)
         return float(np.hypot(window.sigma, of_size))
 
-    def likelihoods(self, causes: Sequence[Cause], check: Check, reading: ProofReading) -> Floats:
-        """How likely a reading is under every cause."""
-        return np.array([self._likely(cause, check, reading) for cause in causes])
-
-    def _likely(self, cause: Cause, check: Check, reading: ProofReading) -> float:
-        errors = table("proof", "errors")
-        wild, wrong = float(errors["wild_reading"]), float(errors["wrong_answer"])
+    def _likely(self, cause: Cause, one: Evidence) -> tuple[float, float]:
+        """How likely a reading is under a cause: as what is there, and as a mistake, which is seldom made twice."""
+        errors, check, reading = table("proof", "errors"), one.check, one.reading
+        wild, wrong = (float(errors[name]) ** (2 if one.twice else 1) for name in ("wild_reading", "wrong_answer"))
         there = cause.shown(check.probe)
         if there is None:
-            return 1.0
+            return 1.0, 0.0
         if check.probe.quantity is Quantity.ANSWER:
-            return 1 - wrong if there.passed == reading.passed else wrong
+            return (1 - wrong, 0.0) if there.passed == reading.passed else (0.0, wrong)
         value = less_leads(check, reading)
         over = reading.over or (check.probe.quantity is Quantity.OHM and (value or 0.0) >= SHOWS_NOTHING_OHM)
         if over:
-            return 1 - wild if there.over else wild
+            return (1 - wild, 0.0) if there.over else (0.0, wild)
         if there.over:  # a number where nothing connects: it may lie anywhere, as the densities below are by its unit
-            return wild / _wide(check.probe.quantity, value or 0.0)
+            return 0.0, wild / _wide(check.probe.quantity, value or 0.0)
         if value is None:  # a file may say “good” of what a number is asked for
-            return 1.0
+            return 1.0, 0.0
         at = there.value or 0.0
         if check.probe.quantity is Quantity.DROP_MV and reading.current_a:
             at *= _current_ratio(cause.car, check, reading)
         sigma = self.spread(cause, check, at)
-        wide = _wide(check.probe.quantity, at)
         density = np.exp(-0.5 * ((value - at) / sigma) ** 2) / (sigma * np.sqrt(2 * np.pi))
-        return float((1 - wild) * density + wild / wide)
+        return float((1 - wild) * density), wild / _wide(check.probe.quantity, at)
 
     # -- what to check next -------------------------------------------------------------------------------------------
 
     def _proposals(
-        self, checks: Sequence[Check], causes: Sequence[Cause], odds: Floats, heard: set[Ask]
-    ) -> tuple[Proposal, ...]:  # fmt: skip
-        """The checks that tell most a minute, the best first; what an ear was asked already tells less."""
+        self,
+        checks: Sequence[Check],
+        doubtful: Sequence[Evidence],
+        causes: Sequence[Cause],
+        odds: Floats,
+        heard: set[Ask],
+    ) -> tuple[Proposal, ...]:
+        """The checks that tell most a minute, the best first; what an ear was asked already tells less. One that was
+        read is read again for what it tells whether that was a mistake.
+        """
         kept = [int(n) for n in np.flatnonzero(odds > 1e-4)]
         few = odds[kept] / odds[kept].sum()
-        ranked = []
-        for check in checks:
-            rows, bounds = self._outcomes([causes[n] for n in kept], check)
-            if rows is None:
-                continue
-            gain = gain_bits(few, rows)
-            if gain > TELLS_NOTHING:
-                ranked.append((gain / check.minutes, gain, check, rows, bounds))
-        ranked.sort(key=lambda row: -row[0] * (AGAIN if row[2].probe.ask in heard else 1.0))
-        best = ranked[:6]
         near = [causes[n] for n in kept]
-        return tuple(Proposal(c, gain, self._meanings(near, few, c, rows, bounds)) for _, gain, c, rows, bounds in best)
+        tells = [(check, *self._outcomes(near, check), False) for check in checks]
+        tells += [(one.check, self._mistaken(near, one), [], True) for one in doubtful]
+        gains = [(gain_bits(few, rows), check, rows, bounds, again) for check, rows, bounds, again in tells
+                 if rows is not None]  # fmt: skip
+        ranked = [row for row in gains if row[0] > TELLS_NOTHING]
+        less = [AGAIN if check.probe.ask in heard else ONCE_MORE if again else 1.0 for _, check, _, _, again in ranked]
+        order = sorted(range(len(ranked)), key=lambda n: -ranked[n][0] / ranked[n][1].minutes * less[n])
+        return tuple(
+            Proposal(check, gain, self._meanings(near, few, rows, ANEW if again else _words(check, bounds)), again)
+            for gain, check, rows, bounds, again in (ranked[n] for n in order[:6])
+        )
+
+    def _mistaken(self, causes: Sequence[Cause], one: Evidence) -> Floats:
+        """((n, 2) how likely a reading was a mistake under every cause, and that it was none."""
+        parts = [self._likely(cause, one) for cause in causes]
+        shares = np.array([by_mistake / (meant + by_mistake) for meant, by_mistake in parts])
+        return np.column_stack([shares, 1 - shares])
 
     def _outcomes(self, causes: Sequence[Cause], check: Check) -> tuple[Floats | None, list[float]]:
         """((n, k) how likely each outcome is under every cause, the bounds between numbers); None where all are alike.
@@ -316,8 +353,8 @@ class Finder:
         return [wild / k, *[(1 - wild) * share + wild / k for share in inside]]
 
     def _meanings(
-        self, causes: Sequence[Cause], odds: Floats, check: Check, rows: Floats, bounds: list[float]
-    ) -> tuple[Outcome, ...]:
+        self, causes: Sequence[Cause], odds: Floats, rows: Floats, words: Sequence[str]
+    ) -> tuple[Outcome, ...]:  # fmt: skip
         found = []
         for column in range(rows.shape[1]):
             weights = odds * rows[:, column]
@@ -325,7 +362,7 @@ class Finder:
             if share < 0.01:
                 continue
             means = tuple(s for s in _together(causes, weights / share)[:3] if s.odds > 0.02)
-            found.append(Outcome(_outcome_words(check, column, bounds), share, means))
+            found.append(Outcome(words[column], share, means))
         return tuple(found)
 
 
@@ -358,17 +395,36 @@ def _together(causes: Sequence[Cause], odds: Floats) -> tuple[Suspect, ...]:
     return tuple(sorted(rows, key=lambda s: -s.odds))
 
 
-def _outcome_words(check: Check, column: int, bounds: list[float]) -> str:
+def _holds(causes: Sequence[Cause], odds: Floats, found: Suspect) -> bool:
+    """Whether other odds still make a suspect the likeliest by far."""
+    first = _together(causes, odds)[0]
+    return first.key == found.key and first.odds >= HOLDS
+
+
+def _words(check: Check, bounds: list[float]) -> list[str]:
+    """The outcomes of a check in words."""
     if check.probe.quantity is Quantity.ANSWER:
-        return "good" if column == 0 else "not good"
-    if column == 0:
-        return "no connection"
-    unit = check.probe.quantity.unit
-    said = [amount(b, unit) for b in bounds]
-    if not bounds:
-        return "any value" if check.nothing else "a value"
-    if column == 1:
-        return f"under {said[0]}"
-    if column == len(bounds) + 1:
-        return f"over {said[-1]}"
-    return f"{said[column - 2]} to {said[column - 1]}"
+        return ["good", "not good"]
+    said = [amount(b, check.probe.quantity.unit) for b in bounds]
+    if not said:
+        return ["no connection", "any value" if check.nothing else "a value"]
+    between = [f"{low} to {high}" for low, high in zip(said, said[1:], strict=False)]
+    return ["no connection", f"under {said[0]}", *between, f"over {said[-1]}"]
+
+
+def _last(readings: Iterable[tuple[Check, ProofReading]]) -> tuple[Evidence, ...]:
+    """The last reading of each check, and whether the one before it was the same."""
+    found: dict[str, Evidence] = {}
+    for check, reading in readings:
+        before = found.pop(check.id, None)
+        found[check.id] = Evidence(check, reading, before is not None and _alike(before, reading))
+    return tuple(found.values())
+
+
+def _alike(before: Evidence, reading: ProofReading) -> bool:
+    """Whether a check was read the same again, as far as a meter does."""
+    quantity, one = before.check.probe.quantity, before.reading
+    if quantity is Quantity.ANSWER or one.over or reading.over or one.value is None or reading.value is None:
+        return (one.passed, one.over) == (reading.passed, reading.over)
+    apart = max(2 * meter_sigma(quantity, one.value), OF_SIZE / 2 * abs(one.value))
+    return abs(one.value - reading.value) <= apart

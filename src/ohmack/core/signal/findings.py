@@ -89,7 +89,7 @@ def speaker_level_input(results: Results) -> Iterator[Draft]:
 def _elsewhere(design: Design, entry: DirectInput) -> Remedy | None:
     """The remedy that takes the same pairs from another output, at a level the input takes."""
     inputs = entry.part.channels if isinstance(entry.part, Amplifier) else len(entry.tap.from_ids)
-    found = same_places_elsewhere(design.vehicle, entry.tap, entry.lowest_v or 0.0, entry.limit.value or 0.0, inputs)
+    found = same_places_elsewhere(design, entry.tap, entry.lowest_v or 0.0, entry.limit.value or 0.0, inputs)
     if found is None:
         return None
     output, pairs = found

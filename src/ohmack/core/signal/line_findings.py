@@ -74,7 +74,7 @@ def lines_idle(results: Results) -> Iterator[Draft]:
     """A converter is on the speaker outputs of a radio whose line outputs would do without it."""
     design = results.design
     radio = design.vehicle.radio
-    if not plays_from_lines(radio) or any(design.parts_of(HeadUnit)):
+    if not plays_from_lines(design) or any(design.parts_of(HeadUnit)):
         return
     outputs = {channel.id for channel in radio.channels}
     for tap in design.links_of(TapLink):

@@ -7,9 +7,10 @@ from __future__ import annotations
 from collections.abc import Iterable
 from itertools import combinations
 
+from ohmack.core.document import Design
 from ohmack.core.document.factory import Band, ChannelPlace, Module, Radio, RadioChannel, StatedAs, Tier
+from ohmack.core.document.interventions import radio_there
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.factory.pickup_places import Pickup, pickups
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.record import record
@@ -133,11 +134,11 @@ def _complementary(channels: list[RadioChannel]) -> tuple[RadioChannel, ...]:
     return ()
 
 
-def tap_details(vehicle: Vehicle, pickup: Pickup) -> TapDetails:
+def tap_details(design: Design, pickup: Pickup) -> TapDetails:
     """What arrives at a place.
 
     Parameters:
-        vehicle: the car.
+        design: the design.
         pickup: one of the places.
 
     Returns:
@@ -145,13 +146,13 @@ def tap_details(vehicle: Vehicle, pickup: Pickup) -> TapDetails:
 
     Source: common practice; the power by V² / Z.
     """
-    line = "line" in pickup.name
+    line, vehicle = "line" in pickup.name, design.vehicle
     source = next((s for s in vehicle.sources if s.id == pickup.source_id), vehicle.radio)
     band, summing = _bands(source)
     clean = source.clip_step.value
     distorts = f"after step {clean}" if clean else "not found yet: raise the step until it distorts"
     check = "Tone sweep at three volume steps into an analyser; 1 kHz and 50 Hz at 0 dBFS for the level."
-    if vehicle.radio.tier.value is Tier.NONE or not pickup.usable:
+    if radio_there(design).tier.value is Tier.NONE or not pickup.usable:
         return TapDetails("–", "–", None, None, pickup.words, "–", "")
     stated_v = source.source_voltage_v.value
     if line:
@@ -172,12 +173,12 @@ def tap_details(vehicle: Vehicle, pickup: Pickup) -> TapDetails:
 
 
 def same_places_elsewhere(
-    vehicle: Vehicle, tap: TapLink, low_v: float, high_v: float, inputs: int
+    design: Design, tap: TapLink, low_v: float, high_v: float, inputs: int
 ) -> tuple[Radio | Module, list[str]] | None:
     """Where else the signal of a pickup can be had at a level an input takes.
 
     Parameters:
-        vehicle: the car.
+        design: the design.
         tap: the pickup.
         low_v, high_v: what the input wants and takes, rms [v].
         inputs: pairs it has room for.
@@ -186,9 +187,10 @@ def same_places_elsewhere(
         the next best output that gives as much, and its pairs for the same places, all bands of them where there is
         room; None where there is none.
     """
+    vehicle = design.vehicle
     here = vehicle.source_of(tap.from_ids[0])
     places = [c.place for c in here.channels if c.id in tap.from_ids]
-    for pickup in pickups(vehicle):
+    for pickup in pickups(design):
         output = next((s for s in vehicle.sources if s.id == pickup.source_id and s is not here), None)
         if output is None or not pickup.usable or output.source_voltage_v.value is None:
             continue

@@ -54,8 +54,7 @@ class FactoryView:
     @property
     def taps(self) -> list[tuple[Pickup, TapDetails]]:
         """Every place the signal could be taken from, with what arrives there."""
-        vehicle = self.page.design.vehicle
-        return [(p, tap_details(vehicle, p)) for p in self.page.evaluation.results.pickups]
+        return [(p, tap_details(self.page.design, p)) for p in self.page.evaluation.results.pickups]
 
     @property
     def taken(self) -> bool:

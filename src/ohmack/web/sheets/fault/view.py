@@ -57,6 +57,13 @@ class FaultView(ProveView):
         return judge(results, proposal.check, results.windows, [], 0)
 
     @property
+    def again(self) -> Judged | None:
+        """The reading what was found hangs on, to be taken again before anything is mended."""
+        results = self.page.evaluation.results
+        check = next(iter(self.search.hangs_on), None)
+        return judge(results, check, results.windows, [], 0) if check is not None else None
+
+    @property
     def others(self) -> list[Proposal]:
         """Checks that tell something too."""
         here = self.proposal
