@@ -5,6 +5,7 @@ from __future__ import annotations
 from collections.abc import Iterable, Sequence
 from dataclasses import field, replace
 from itertools import combinations
+from math import hypot, inf
 from typing import TYPE_CHECKING
 
 import numpy as np
@@ -52,6 +53,11 @@ class Cause:
         if probe not in self.shows:
             self.shows[probe] = take(self.car, probe)
         return self.shows[probe]
+
+    @property
+    def of_size(self) -> float:
+        """How far its size spreads what it does, as a share of that."""
+        return OF_SIZE if ANY_SIZE.isdisjoint([c.fault.kind for c in self.faults]) else OF_ANY_SIZE
 
     @property
     def key(self) -> tuple[tuple[FaultKind, str, str], ...]:
@@ -255,14 +261,12 @@ class Finder:
             likely *= unsaid if symptom in shows else 1 - false
         return likely
 
-    def spread(self, cause: Cause, check: Check, value: float) -> float:
-        """How far readings of a check spread round what a cause shows [in its unit]."""
+    def spread(self, check: Check, value: float, of_size: float) -> float:
+        """How far readings of a check spread round what a cause shows, whose size spreads it so far [in its unit]."""
         window = self.windows.of(check.probe)
-        share = OF_SIZE if ANY_SIZE.isdisjoint(c.fault.kind for c in cause.faults) else OF_ANY_SIZE
         if window is None:
-            return meter_sigma(check.probe.quantity, value) + share * abs(value)
-        of_size = share * abs(value - window.value)
-        return float(np.hypot(window.sigma, of_size))
+            return meter_sigma(check.probe.quantity, value) + of_size * abs(value)
+        return hypot(window.sigma, of_size * (value - window.value))
 
     def _likely(self, cause: Cause, one: Evidence) -> tuple[float, float]:
         """How likely a reading is under a cause: as what is there, and as a mistake, which is seldom made twice."""
@@ -284,7 +288,7 @@ class Finder:
         at = there.value or 0.0
         if check.probe.quantity is Quantity.DROP_MV and reading.current_a:
             at *= _current_ratio(cause.car, check, reading)
-        sigma = self.spread(cause, check, at)
+        sigma = self.spread(check, at, cause.of_size)
         density = np.exp(-0.5 * ((value - at) / sigma) ** 2) / (sigma * np.sqrt(2 * np.pi))
         return float((1 - wild) * density), wild / _wide(check.probe.quantity, at)
 
@@ -336,21 +340,13 @@ class Finder:
             good = np.array([1 - wrong if s is not None and s.passed else wrong for s in shown])
             return (None if np.ptp(good) == 0 else np.column_stack([good, 1 - good])), []
         wild = float(errors["wild_reading"])
-        each = [(cause, s) for cause, s in zip(causes, shown, strict=True) if s is not None]
-        means = [(cause, s.value) for cause, s in each if s.value is not None]
-        spreads = [self.spread(cause, check, at) for cause, at in means]
-        bounds = boundaries([at for _, at in means], spreads) if means else []
-        rows = np.array([self._shares(cause, check, s, bounds, wild) for cause, s in each])
+        each = [(None if s is None or s.over else s.value, c.of_size) for c, s in zip(causes, shown, strict=True)]
+        spreads = {one: self.spread(check, one[0] or 0.0, one[1]) for one in set(each)}  # many show the same
+        means = [(one[0], spreads[one]) for one in each if one[0] is not None]
+        bounds = boundaries(*zip(*means, strict=True)) if means else []
+        shares = {one: _shares(one[0], sigma, bounds, wild) for one, sigma in spreads.items()}
+        rows = np.array([shares[one] for one in each])
         return (None if np.ptp(rows, axis=0).max() < 1e-6 else rows), bounds
-
-    def _shares(self, cause: Cause, check: Check, there: Taken, bounds: list[float], wild: float) -> list[float]:
-        k = len(bounds) + 2
-        if there.over or there.value is None:
-            return [1 - wild, *[wild / (k - 1)] * (k - 1)]
-        ends = [-np.inf, *bounds, np.inf]
-        sigma = self.spread(cause, check, there.value)
-        inside = [normal_share(a, b, there.value, sigma) for a, b in zip(ends, ends[1:], strict=False)]
-        return [wild / k, *[(1 - wild) * share + wild / k for share in inside]]
 
     def _meanings(
         self, causes: Sequence[Cause], odds: Floats, rows: Floats, words: Sequence[str]
@@ -364,6 +360,16 @@ class Finder:
             means = tuple(s for s in _together(causes, weights / share)[:3] if s.odds > 0.02)
             found.append(Outcome(words[column], share, means))
         return tuple(found)
+
+
+def _shares(at: float | None, sigma: float, bounds: list[float], wild: float) -> list[float]:
+    """How likely each outcome is where a value is there, or where nothing connects."""
+    k = len(bounds) + 2
+    if at is None:
+        return [1 - wild, *[wild / (k - 1)] * (k - 1)]
+    ends = [-inf, *bounds, inf]
+    inside = [normal_share(a, b, at, sigma) for a, b in zip(ends, ends[1:], strict=False)]
+    return [wild / k, *[(1 - wild) * share + wild / k for share in inside]]
 
 
 def _tells(check: Check) -> bool:
