@@ -642,7 +642,15 @@ def test_a_car_that_never_had_a_radio_has_the_one_it_got() -> None:
     bare = apply_edits(second, [Edit(path=f"parts/{unit.id}/line_pairs", value=0)])
     spliced = apply_edits(bare, lay_strategy(bare, StrategyKey.RADIO_PICKUP.value, catalogue()).edits)
     assert [tap.method for tap in spliced.links_of(TapLink)] == [Pickup.SPLICE]
-    assert [f.title for f in evaluate(spliced).findings if f.severity is Severity.STOP] == []
+    promised = apply_edits(spliced, [Edit(path="intake/reversible", value=True)])
+    for both in (spliced, promised):  # no wire of the works is cut
+        assert [f.title for f in evaluate(both).findings if f.severity is Severity.STOP] == []
+    plain = apply_edits(promised, [Edit(path="vehicle/radio/tier/value", value=Tier.PLAIN.value)])
+    for year, remedy in ((1978, "See the other ways"), (2015, "Use a plug adapter")):  # an adapter nobody makes, or one
+        said = evaluate(apply_edits(plain, [Edit(path="vehicle/year", value=year)])).findings
+        (cut,) = [f for f in said if f.rule == "splice-on-reversible"]
+        assert cut.remedy is not None
+        assert (cut.severity, cut.remedy.label) == (Severity.STOP, remedy)
 
 
 def test_what_a_new_radio_left_in_the_car_is_played_from_its_lines() -> None:

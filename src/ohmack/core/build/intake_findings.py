@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 from ohmack.core.build.laid_ways import new_crossings
 from ohmack.core.document import Design
 from ohmack.core.document.design import Keep
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.grounding import groundings
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import Pickup, TapLink
@@ -44,11 +45,24 @@ def splice_on_reversible(results: Results) -> Iterator[Draft]:
     """A factory wire is cut on a job that must be reversible."""
     if not results.design.intake.reversible:
         return
+    vehicle = results.design.vehicle
     for tap in results.design.new_links_of(TapLink):
-        if tap.method is Pickup.SPLICE:
+        at_radio = vehicle.source_of(tap.from_ids[0]) is vehicle.radio
+        if tap.method is not Pickup.SPLICE or (at_radio and vehicle.radio.tier.value is Tier.NONE):
+            continue  # where the works gave no radio, its leads are not of the works either
+        title = "A splice on a car that must go back to original"
+        if at_radio and not vehicle.has_known_plug:
             yield stop(
                 tap.id,
-                "A splice on a car that must go back to original",
+                title,
+                "The customer was promised a reversible job, and for a radio without a works plug nobody makes an"
+                " adapter. Take a way at line level, or agree with the customer that this wire is cut.",
+                Remedy("See the other ways", sheet="strategies"),
+            )
+        else:
+            yield stop(
+                tap.id,
+                title,
                 "The customer was promised a reversible job; a plug adapter leaves the factory loom whole.",
                 Remedy("Use a plug adapter", (set_to(at(tap, lambda it: it.method), Pickup.PLUG_ADAPTER.value),)),
             )
