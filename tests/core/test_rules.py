@@ -346,6 +346,14 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "facts-contradict": (Severity.WATCH, [fact(f"{V}/supply/post_resting_v", 14.4)]),
     "tap-channels": (Severity.STOP, [fact(f"{V}/radio/channels/ch-{i}/band", "high range") for i in ("rl", "rr")]),
     "pair-bare": (Severity.STOP, [NEW_RADIO, HIGH_PAIR]),
+    "speakers-unseen": (
+        Severity.STOP,
+        [
+            NEW_RADIO,
+            fact(f"{V}/radio/tier", "no radio"),
+            put(f"{V}/speakers/spk-fl/impedance_ohm", {"value": 4.0, "basis": "assumed"}),
+        ],
+    ),
     "channel-load": (Severity.STOP, [DOORS, put("parts/doors/impedance_ohm", 2.0)]),
     "line-pairs": (Severity.STOP, [NEW_RADIO, put("links/line-amp/from_id", "unit")]),
     "caution-ceiling": (Severity.NOTE, [DOORS, put(f"{V}/speakers/spk-fl/place", "ceiling")]),

@@ -90,6 +90,10 @@ def _cart() -> DemoJob:
             measured(f"{R}/opening_{side}_mm", mm)
             for side, mm in (("width", 183.0), ("height", 54.0), ("depth", 190.0))
         ),
+        *(
+            measured(f"vehicle/speakers/{name}/dc_resistance_ohm", ohm)
+            for name, ohm in (("spk-fl", 3.5), ("spk-fr", 3.6))
+        ),
     )
     names = ("Quillon Q1 plain radio", "Cooperage Backrest 10", "Hob converter 36/48 to 12 V, 40 A", "Hob maxi holder")
     parts, _ = picked(apply_edits(first, survey), names)

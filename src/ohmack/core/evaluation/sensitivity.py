@@ -21,6 +21,7 @@ from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Measure
 from ohmack.core.evaluation.flips import SIDES, Flips, side_of
 from ohmack.core.factory.advice import advise, best_way
+from ohmack.core.factory.roles import ON_ONE
 from ohmack.core.figures.finding import OF_THE_CAR, Severity
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml
@@ -192,8 +193,9 @@ def likely_asked(design: Design) -> Iterator[Measure]:
         one measure a fact, with the ways that ask for it. Source: common practice.
     """
     asked: dict[str, list[str]] = {}
-    possible = [c for c in advise(design).ranked if c.possible][:LIKELY]
-    for candidate in possible:
+    goals = set(design.intake.wishes) & {Wish.BASS, Wish.CLARITY}
+    likely = [c for c in advise(design).ranked if c.possible and (goals or c.key not in ON_ONE)]  # as much as is wished
+    for candidate in likely[:LIKELY]:
         for path in candidate.verify:
             asked.setdefault(path, []).append(candidate.key.value)
     for path, fact, owner, field in design_facts(design):

@@ -7,12 +7,12 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document import Design
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at, at_the, within
 from ohmack.core.document.ids import free_id
-from ohmack.core.document.interventions import factory_amplifier
+from ohmack.core.document.interventions import factory_amplifier, new_radio
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Driver, HeadUnit, Part
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
@@ -89,6 +89,30 @@ def _driven_anew(design: Design) -> Remedy | None:
 def _never_played(design: Design, drive: Drive) -> bool:
     """Whether a place hangs on the radio of a car that has none."""
     return drive.source is design.vehicle.radio and design.vehicle.radio.tier.value is Tier.NONE
+
+
+@rule("speakers-unseen", "loads", PRACTICE)
+def speakers_unseen(results: Results) -> Iterator[Draft]:
+    """A radio goes into a car that had none, onto speakers nobody has looked for."""
+    if new_radio(results.design) is None:
+        return
+    unseen = [d.speaker for d in results.drives if _never_played(results.design, d) and _is_unseen(d)]
+    if unseen:
+        first, names = unseen[0], listed([speaker.name for speaker in unseen])
+        yield stop(
+            f"{first.id}/seen",
+            f"Nobody has seen {'a speaker' if len(unseen) == 1 else 'speakers'}: {names}",
+            "The car never had a radio, so it may have none, and no wires to them. Read the ohms of each at the end of"
+            " its wires; where there is none, choose new ones, or take the place off the file.",
+            Remedy("Enter what it reads", path=at(first, lambda it: it.impedance_ohm)),
+        )
+
+
+def _is_unseen(drive: Drive) -> bool:
+    """Whether the new radio plays a speaker of the car that is there by nothing but the pattern of such cars."""
+    ohm, coil = drive.speaker.impedance_ohm, drive.speaker.dc_resistance_ohm
+    known = ohm.basis is not Basis.ASSUMED or ohm.who or coil.value is not None
+    return drive.by_new_radio and drive.driver is None and not known
 
 
 def _new_and_silent(results: Results, drives: list[Drive]) -> Draft:
