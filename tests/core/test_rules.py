@@ -346,6 +346,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "facts-contradict": (Severity.WATCH, [fact(f"{V}/supply/post_resting_v", 14.4)]),
     "tap-channels": (Severity.STOP, [fact(f"{V}/radio/channels/ch-{i}/band", "high range") for i in ("rl", "rr")]),
     "pair-bare": (Severity.STOP, [NEW_RADIO, HIGH_PAIR]),
+    "radio-alone": (Severity.STOP, [NEW_RADIO, *(remove(f"{V}/speakers/spk-{at}") for at in ("fl", "fr", "rl", "rr"))]),
     "speakers-unseen": (
         Severity.STOP,
         [

@@ -43,7 +43,10 @@ def bare(body: Body, year: int, powertrain: Powertrain = Powertrain.COMBUSTION) 
     design = apply_edits(design, [
         measured("vehicle/radio/tier", "no radio"), measured("vehicle/radio/opening_depth_mm", 190.0), *opening,
     ])  # fmt: skip
-    return apply_edits(design, add_to_survey(design, "pair of boxes")[1])
+    gone = [
+        Edit(op="remove", path=f"vehicle/speakers/{speaker.id}") for speaker in vehicle.speakers
+    ]  # nobody put any in
+    return apply_edits(design, [*gone, *add_to_survey(design, "pair of boxes")[1]])
 
 
 def with_a_radio(year: int) -> Design:

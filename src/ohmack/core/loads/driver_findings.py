@@ -9,6 +9,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document import Basis, Design
 from ohmack.core.document.amplifiers import Amplifier
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at, at_the, within
 from ohmack.core.document.ids import free_id
@@ -102,9 +103,22 @@ def speakers_unseen(results: Results) -> Iterator[Draft]:
         yield stop(
             f"{first.id}/seen",
             f"Nobody has seen {'a speaker' if len(unseen) == 1 else 'speakers'}: {names}",
-            "The car never had a radio, so it may have none, and no wires to them. Read the ohms of each at the end of"
-            " its wires; where there is none, choose new ones, or take the place off the file.",
-            Remedy("Enter what it reads", path=at(first, lambda it: it.impedance_ohm)),
+            "The car never had a radio, so it may have none, and no wires to them. Enter the ohms each reads at the end"
+            " of its wires, choose new ones for these places, or take off the file what is not there.",
+            Remedy("There are none", tuple(Edit(op="remove", path=at(speaker)) for speaker in unseen)),
+        )
+
+
+@rule("radio-alone", "loads", PRACTICE)
+def radio_alone(results: Results) -> Iterator[Draft]:
+    """A radio goes in, and no speaker is on file: bass alone is no music."""
+    unit = new_radio(results.design)
+    if unit is not None and not results.drives:
+        yield stop(
+            f"{unit.id}/alone",
+            f"{unit.name} plays into nothing: no speaker is on file",
+            "Choose new speakers, or add those the car has to its survey.",
+            find_part("Find speakers", "driver"),
         )
 
 
