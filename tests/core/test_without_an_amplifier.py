@@ -11,8 +11,9 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import ModuleKind, Tier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, RemoteLink
+from ohmack.core.document.parts import Driver
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.document.vehicle import FEED_PATTERNS, Body, Feed, FeedRole, Hand, Powertrain
+from ohmack.core.document.vehicle import FEED_PATTERNS, Body, Feed, FeedRole, Hand, Powertrain, SpeakerPlace
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
@@ -43,9 +44,7 @@ def bare(body: Body, year: int, powertrain: Powertrain = Powertrain.COMBUSTION) 
     design = apply_edits(design, [
         measured("vehicle/radio/tier", "no radio"), measured("vehicle/radio/opening_depth_mm", 190.0), *opening,
     ])  # fmt: skip
-    gone = [
-        Edit(op="remove", path=f"vehicle/speakers/{speaker.id}") for speaker in vehicle.speakers
-    ]  # nobody put any in
+    gone = [Edit(op="remove", path=f"vehicle/speakers/{speaker.id}") for speaker in vehicle.speakers]
     return apply_edits(design, [*gone, *add_to_survey(design, "pair of boxes")[1]])
 
 
@@ -425,3 +424,30 @@ def test_what_a_new_radio_gives_is_its_rating_whatever_was_read_at_the_old_one()
     design = with_parts(apply_edits(old, lay_strategy(old, StrategyKey.NEW_RADIO.value, ()).edits), DOORS)
     design = with_parts(design, "Quillon Q1 plain radio")
     assert pairs_give(design) == [(pytest.approx(72**0.5), pytest.approx(18.0))] * 2
+
+
+def test_a_radio_without_a_speaker_is_no_plan_and_a_pair_goes_into_boxes() -> None:
+    """A truck that never had a radio: its pattern has speakers in the doors, and nobody has seen any. Gone from the
+    file, the radio plays into nothing until a pair is taken, which goes into boxes on its rear leads.
+    """
+    truck = bare(Body.TRUCK, 1976)
+    doors = [speaker.id for speaker in new_vehicle("A", "B", 1976, Body.TRUCK, Hand.RIGHT).speakers]
+    assert doors
+    typical = Design.model_validate({"vehicle": new_vehicle("A", "B", 1976, Body.TRUCK, Hand.RIGHT).model_dump()})
+    typical = apply_edits(typical, [measured("vehicle/radio/tier", "no radio")])
+    unseen = next(f for f in evaluate(with_parts(typical, RADIO)).findings if f.rule == "speakers-unseen")
+    assert unseen.remedy is not None
+    assert [edit.path for edit in unseen.remedy.edits] == [f"vehicle/speakers/{name}" for name in doors]
+    read = [measured(f"vehicle/speakers/{name}/dc_resistance_ohm", 3.4) for name in doors]
+    for seen in ([*read], [Edit(op="remove", path=f"vehicle/speakers/{name}") for name in doors]):
+        after = evaluate(with_parts(apply_edits(typical, seen), RADIO))
+        assert [f.rule for f in after.findings if f.rule in ("speakers-unseen", "radio-alone")] == (
+            [] if seen == read else ["radio-alone"]
+        )
+    none = [Edit(op="remove", path=f"vehicle/speakers/{speaker.id}") for speaker in truck.vehicle.speakers]
+    held = evaluate(with_parts(apply_edits(truck, none), RADIO, BOXES))
+    assert said(held, Severity.STOP) == []
+    (pair,) = held.design.parts_of(Driver)
+    assert [s.place for s in held.design.vehicle.speakers if s.id in pair.at_ids] == [SpeakerPlace.BOX] * 2
+    ends = [(row.start, row.end) for row in held.results.wire_rows if row.purpose == "Speaker"]
+    assert ends == [(f"{RADIO}, its leads, rear {side} pair", f"Box {side}") for side in ("left", "right")]

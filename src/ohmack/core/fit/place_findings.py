@@ -76,11 +76,12 @@ def driver_homeless(results: Results) -> Iterator[Draft]:
         if not part.at_ids:
             ring = isinstance(part, MountingRing)
             if not ring and not room:
+                none = not results.design.vehicle.speakers
                 yield stop(
                     part.id,
-                    f"{part.name} goes nowhere: every place is taken",
-                    "Each place of the car has its speaker in this plan. Add a place for it in Survey, or leave it"
-                    " out.",
+                    f"{part.name} goes nowhere: {'no place for one is on file' if none else 'every place is taken'}",
+                    f"{'' if none else 'Each place of the car has its speaker in this plan. '}Add a place for it in"
+                    " Survey, or leave it out.",
                     Remedy("Take it out", (Edit(op="remove", path=at(part)),)),
                 )
                 continue

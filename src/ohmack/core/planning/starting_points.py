@@ -41,7 +41,7 @@ from ohmack.core.fit.built_to_space import built_to, goes_in, stated
 from ohmack.core.fit.places import PROPORTIONS, first_place
 from ohmack.core.planning.cabin import SEAT_AIRBAGS_FROM, typical_space, typical_zones
 from ohmack.core.planning.free_places import free_place
-from ohmack.core.planning.typical_speakers import add_pillars
+from ohmack.core.planning.typical_speakers import add_boxes, add_pillars
 from ohmack.core.supply.holders import suits
 
 # What speaker holes in doors usually are [mm]: usual, from, to. Common practice.
@@ -379,6 +379,9 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     if tree.get("role") == "tweeter" and not tree.get("at_ids"):
         spots, made = _tweeter_places(design)
         tree, edits = {**tree, "at_ids": spots}, [*made]
+    elif tree["kind"] == "driver" and not tree.get("at_ids") and not design.vehicle.speakers:
+        edits = [*add_boxes(design)]  # nobody cut a hole for one
+        tree = {**tree, "at_ids": [edit.value["id"] for edit in edits if "channel_id" in edit.value]}
     elif tree["kind"] in PLACED and not tree.get("at_ids"):
         spots = PLACED[tree["kind"]](design)
         most = tree.get("pieces") if tree["kind"] != "crossover net" else None  # one of them parts two speakers

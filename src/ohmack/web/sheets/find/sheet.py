@@ -18,7 +18,7 @@ def say(page: Page) -> tuple[str, str]:
     if found is None or not found.rows:
         return "Find a part", "each one is tried on this car"
     good = sum(trial.fits and not trial.same for _, trial in found.rows)
-    inside = f", in the way “{found.way.title}”" if found.way and found.beside else ""
+    inside = f", where it lacks the rest with what “{found.way.title}” needs" if found.way and found.beside else ""
     open_ = sum(trial.only_asks for _, trial in found.rows)
     asked = f", {open_} not known yet" if open_ else ""
     return (
