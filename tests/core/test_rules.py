@@ -345,6 +345,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "outside-body": (Severity.STOP, [put("parts/box/position", {"x_m": 5.4, "y_m": 0.2})]),
     "facts-contradict": (Severity.WATCH, [fact(f"{V}/supply/post_resting_v", 14.4)]),
     "tap-channels": (Severity.STOP, [fact(f"{V}/radio/channels/ch-{i}/band", "high range") for i in ("rl", "rr")]),
+    "made-for-which": (Severity.NOTE, [part_("accessory", category="interface")]),
     "pair-bare": (Severity.STOP, [NEW_RADIO, HIGH_PAIR]),
     "radio-alone": (Severity.STOP, [NEW_RADIO, *(remove(f"{V}/speakers/spk-{at}") for at in ("fl", "fr", "rl", "rr"))]),
     "speakers-unseen": (
@@ -1063,6 +1064,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
 
 # Rules whose trigger the estate has: what takes it away.
 PASSING: dict[str, list[Edit]] = {
+    "made-for-which": [remove("parts/adapter")],
     "usual-drive": [fact(f"{V}/supply/batteries/battery/capacity_ah", 70.0)],
     "opening-unknown": [],
     "must-keep": [put("intake/must_keep", [])],

@@ -10,13 +10,14 @@ from ohmack.core.build.line_cables import lines_laid
 from ohmack.core.build.lists import SCREENED, WireRow
 from ohmack.core.build.order import holds_its_fuse
 from ohmack.core.build.plug_adapters import MEETS_THE_PLUG, missing_adapters, unplugged_joints
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, cavity_at
 from ohmack.core.document.harness import JointMethod
 from ohmack.core.document.links import GroundLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, FuseLink, HeadUnit
 from ohmack.core.errors import UnknownName
-from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.harness.joints import Joint
 from ohmack.core.physics.conductors import CCA, MATERIALS, conductor
 from ohmack.core.physics.protection import family
@@ -205,6 +206,26 @@ def radio_unjoined(results: Results) -> Iterator[Draft]:
         " either nobody looked at its feeds, its ground and its speaker leads.",
         find_part("Find one", "accessory"),
     )
+
+
+# What is sold for the plugs, the bus or the ring of certain cars.
+MADE_FOR_SOME = frozenset((*MEETS_THE_PLUG, "line adapter", "interface", "ring coupler", "extension loom"))
+
+
+@rule("made-for-which", "plan", PRACTICE)
+def made_for_which(results: Results) -> Iterator[Draft]:
+    """A part goes on plugs of the car, and no list on file says that it is made for this one."""
+    design = results.design
+    amplifiers = [part for part in design.new_parts_of(Amplifier) if part.plugs_in]
+    others = [part for part in design.new_parts_of(Accessory) if part.category in MADE_FOR_SOME]
+    if parts := [*amplifiers, *others]:
+        names = listed(list(dict.fromkeys(part.name for part in parts)))
+        yield note(
+            f"{parts[0].id}/made-for",
+            f"Made for this car? {names}",
+            "What goes on its plugs, its bus or its ring is made for certain models, years and systems. Look this one"
+            " up in the maker's list, and hold it against the plug, before it is ordered.",
+        )
 
 
 @rule("adapter-missing", "plan", PRACTICE)

@@ -126,7 +126,7 @@ def _is_unseen(drive: Drive) -> bool:
     """Whether the new radio plays a speaker of the car that is there by nothing but the pattern of such cars."""
     ohm, coil = drive.speaker.impedance_ohm, drive.speaker.dc_resistance_ohm
     known = ohm.basis is not Basis.ASSUMED or ohm.who or coil.value is not None
-    return drive.by_new_radio and drive.driver is None and not known
+    return drive.by_new_radio and drive.driver is None and not known and not drive.speaker.new_place
 
 
 def _new_and_silent(results: Results, drives: list[Drive]) -> Draft:
