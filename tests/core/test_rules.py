@@ -1180,7 +1180,12 @@ MORE: list[tuple[str, Severity, list[Edit], str]] = [
         [put("links/remote-amp/from_id", "radio-switched"), fact(f"{V}/feeds/radio-switched/live", ["on", "cranking"])],
         "not live in accessory",
     ),
-    ("factory-system", Severity.WATCH, [fact(f"{V}/radio/tier", "radio with amplifier")], "factory amplifier"),
+    (
+        "factory-system",
+        Severity.WATCH,
+        [fact(f"{V}/radio/tier", "radio with amplifier"), put(f"{V}/radio/tap_low_hz/value", None)],
+        "factory amplifier",
+    ),
     ("box-travel", Severity.NOTE, [put("parts/sub/xmax_mm", None)], "its papers give no Xmax"),
     ("tap-band", Severity.NOTE, [put("links/tap-converter/channel_ids", ["ch-rl"])], "one side"),
     ("converter-feed-states", Severity.STOP, [put(f"{F}/ground_point_id", None)], "no ground"),

@@ -166,9 +166,14 @@ def test_the_lines_of_a_works_radio_are_no_speaker_pairs() -> None:
     before = apply_edits(design, [Edit(path="vehicle/radio/source_voltage_v", value=guess)])
     taken = apply_edits(before, remedy(before, "factory-system").edits)
     assert taken.vehicle.radio.source_voltage_v == design.vehicle.radio.source_voltage_v
+    level = Edit(path="vehicle/radio/source_voltage_v", value={"value": 2.4, "basis": "measured"})
+    low = Edit(path="vehicle/radio/tap_low_hz", value={"value": None, "basis": "assumed"})
+    for what, unread in (([low], "level and how low"), ([low, level], "tap: how low"), ([], "level."), ([level], "")):
+        said = [f.text for f in evaluate(apply_edits(design, what)).findings if f.rule == "factory-system"]
+        assert [unread in text for text in said] == [True] * bool(unread), "what was measured is not asked again"
     for volts, word in ((2.4, ""), (9.4, "speaker outputs"), (0.1, "against the body")):
-        said = [Edit(path="vehicle/radio/source_voltage_v", value={"value": volts, "basis": "measured"})]
-        odd = [f.text for f in evaluate(apply_edits(design, said)).findings if f.rule == "reading-implausible"]
+        read_v = [Edit(path="vehicle/radio/source_voltage_v", value={"value": volts, "basis": "measured"})]
+        odd = [f.text for f in evaluate(apply_edits(design, read_v)).findings if f.rule == "reading-implausible"]
         assert bool(odd) is bool(word)
         assert all(word in text for text in odd)
     read = apply_edits(car(), [Edit(path="vehicle/radio/source_voltage_v/basis", value="measured")])

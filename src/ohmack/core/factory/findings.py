@@ -64,17 +64,32 @@ def factory_system(results: Results) -> Iterator[Draft]:
                     Remedy("Look at the amplifier", path=at(fixed[0])),
                 )
             else:
-                volts, at_volts = vehicle.radio.source_voltage_v, at_the(Radio, lambda it: it.source_voltage_v)
-                high = volts.basis is Basis.ASSUMED and volts.value is not None and volts.value > LINE_OUTPUT["high"]
-                yield watch(
-                    path,
-                    "The radio feeds a factory amplifier",
-                    "Its outputs may be line level, band-split or equalised. Measure band and level at the tap, or pick"
-                    " up after the amplifier, where up to 40 V are found.",
-                    Remedy("Take them as lines until then", (set_to(at_volts, LINE_OUTPUT),))
-                    if high
-                    else Remedy("Measure the tap", path=at_volts),
-                )
+                yield from _before_the_amplifier(vehicle.radio)
+
+
+def _before_the_amplifier(radio: Radio) -> Iterator[Draft]:
+    """What is not measured of the outputs a works amplifier hears."""
+    volts, at_volts = radio.source_voltage_v, at_the(Radio, lambda it: it.source_voltage_v)
+    guessed = volts.basis is Basis.ASSUMED
+    unread = [
+        (words, path)
+        for words, path, known in (
+            ("level", at_volts, not guessed),
+            ("how low they reach", at_the(Radio, lambda it: it.tap_low_hz), radio.tap_low_hz.value is not None),
+        )
+        if not known
+    ]
+    if unread:
+        high = guessed and volts.value is not None and volts.value > LINE_OUTPUT["high"]
+        yield watch(
+            at_the(Radio, lambda it: it.tier),
+            "The radio feeds a factory amplifier",
+            "Its outputs may be line level, band-split or equalised. Not measured at the tap:"
+            f" {listed([words for words, _ in unread])}. Or pick up after the amplifier, where up to 40 V are found.",
+            Remedy("Take them as lines until then", (set_to(at_volts, LINE_OUTPUT),))
+            if high
+            else Remedy("Measure the tap", path=unread[0][1]),
+        )
 
 
 @rule("system-unsaid", "survey", PRACTICE)
