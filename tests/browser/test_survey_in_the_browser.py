@@ -166,3 +166,20 @@ def test_a_photo_beside_its_fact(page: Page) -> None:
     page.get_by_text("Put away", exact=True).click()
     page.get_by_role("button", name="bring back").click()
     expect(picture).to_be_visible()
+
+
+def test_how_volts_are_stated_may_be_said_before_they_are_typed(page: Page, database: Database) -> None:
+    """Chosen first it waits for the number, which is then kept as it was meant; chosen later it restates it."""
+    job, path = open_job(page), "vehicle/radio/source_voltage_v"
+    page.goto(f"/jobs/{job}/survey?show={path}")
+    form = page.locator(f'form.fact-entry:has(input[name=path][value="{path}"]):visible').first
+    form.locator("select[name=stated]").select_option("peak")
+    settled(page)
+    form.locator("input[name=value]").fill("11")
+    form.locator("input[name=value]").press("Enter")
+    expect(form.locator("select[name=basis]")).to_have_value("measured")
+    radio = DesignStore(database).load(BUILT_IN, job).design.vehicle.radio
+    assert (radio.source_voltage_v.value, radio.source_stated_as.value) == (11.0, "peak")
+    form.locator("select[name=stated]").select_option("rms")
+    expect(form.locator("select[name=stated] option[selected]")).to_have_attribute("value", "rms")
+    assert DesignStore(database).load(BUILT_IN, job).design.vehicle.radio.source_stated_as.value == "rms"

@@ -52,6 +52,13 @@
     if (shown) shown.type = event.target.checked ? "text" : "password";
   });
 
+  // How a voltage is stated, chosen before it is typed, waits for it: by itself it says nothing, and would be lost.
+  document.addEventListener("change", (event) => {
+    const unsaid = event.target.matches("select.stated") && !event.target.querySelector("option[selected]");
+    const value = unsaid && event.target.form && event.target.form.querySelector("input[name=value]");
+    if (value && value.value === value.defaultValue) event.stopPropagation();
+  }, true);
+
   // Where something was dropped goes to the server in the picture's own coordinates; it knows the car.
   function move(el, what) {
     const f = frame();
