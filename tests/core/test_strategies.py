@@ -799,3 +799,23 @@ def test_new_speakers_are_a_pair_of_the_doors_size() -> None:
     small = apply_edits(design, [Edit(path=f"vehicle/speakers/spk-{s}/cut_out_mm", value=read) for s in ("fl", "fr")])
     (slim,) = apply_edits(small, lay_strategy(small, StrategyKey.DRIVER_SWAP.value, catalogue()).edits).parts_of(Driver)
     assert slim.cut_out_mm < 115
+
+
+def test_what_leaves_or_gives_nothing_to_the_plan_is_not_measured_for_it() -> None:
+    """A works amplifier: how it equalises, splits and senses is asked where it is played from, not where it goes, nor
+    where nothing is taken from the car; which system it is stays asked in every plan.
+    """
+    first = car(Tier.AMPLIFIED, Wish.BASS, Wish.CLARITY)
+    first = apply_edits(first, [Edit(path="vehicle/radio/tier/basis", value="assumed"),
+        Edit(path="vehicle/radio/tier/alternatives", value=["plain radio", "digital or optical ring"])])  # fmt: skip
+
+    def asked(key: StrategyKey) -> set[str]:
+        laid = apply_edits(first, lay_strategy(first, key.value, catalogue()).edits)
+        paths = {measure.path for measure in evaluate(laid, sweep_facts=True).measure_first or ()}
+        return {path.rsplit("/", 1)[1] for path in paths if "factory-amp" in path or path == "vehicle/radio/tier"}
+
+    traits = {"equalised", "load_sensing", "band_split"}
+    assert traits & asked(StrategyKey.AFTER_AMPLIFIER)
+    for key in (StrategyKey.REPLACE_AMPLIFIER, StrategyKey.DRIVER_SWAP, StrategyKey.RADIO_BYPASS):
+        assert not traits & asked(key), key
+        assert "tier" in asked(key), key

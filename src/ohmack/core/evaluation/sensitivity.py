@@ -13,7 +13,7 @@ from ohmack.core.document.cabin import AlterationKind
 from ohmack.core.document.design import Wish
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import LinkBase
+from ohmack.core.document.links import LinkBase, TapLink
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import feed_pattern
@@ -98,9 +98,11 @@ class Decided:
     parts: dict[str, Any]
 
 
-def decided(evaluation: Evaluation) -> Decided:
-    """The decisions of an evaluation."""
+def decided(evaluation: Evaluation, pickup: bool) -> Decided:
+    """The decisions of an evaluation, with or without the best place for a pickup."""
     parts = {i: figure.value for i, figure in evaluation.figures.items() if i.rsplit("/", 1)[-1] in PARTS}
+    if not pickup:
+        parts.pop("pickup", None)
     return Decided(evaluation, _counting(evaluation), parts)
 
 
@@ -246,10 +248,14 @@ def wished(design: Design) -> Iterator[Measure]:
 
 def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measure]:
     read = tracing.read
-    best, was = tracing.best_way, decided(base)
+    best, system = tracing.best_way, at(design.vehicle.radio, lambda it: it.tier)
+    takes = not design.changes_something or any(design.links_of(TapLink))  # else nothing hangs on where it is taken
+    plan = decided(base, pickup=takes)
+    whole = plan if takes else decided(base, pickup=True)
     for path, fact, owner, field in design_facts(design):
         if path not in read:
             continue
+        was = whole if path == system else plan
         stops, watches, parts = Flips(), Flips(), Flips()
         ends: dict[str, Any] = {}  # by side, the value the decision is another at
         values = probes(fact, owner, base)

@@ -6,7 +6,8 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Level, Module, Radio, Tier
-from ohmack.core.document.interventions import radio_there
+from ohmack.core.document.functions import Act
+from ohmack.core.document.interventions import OUT, interventions_of, radio_there
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.figures.figure import Book, Figure, Reading, Term
 from ohmack.core.record import record
@@ -115,7 +116,7 @@ def pickups(design: Design) -> tuple[Pickup, ...]:
 
 
 def compute_pickup(book: Book) -> Figure:
-    """The best place to pick the signal up."""
+    """The best place to pick the signal up, of those the plan leaves in the car."""
     vehicle = book.design.vehicle
     tier = book.fact(vehicle.radio, lambda it: it.tier, "factory system")
     traits: list[Term] = []
@@ -125,8 +126,9 @@ def compute_pickup(book: Book) -> Figure:
     if tier.value is Tier.AFTERMARKET:
         pairs = book.fact(vehicle.radio, lambda it: it.line_pairs, "line output pairs")
         traits += [pairs] if pairs.value is not None else []
+    gone = {act.id for act in interventions_of(book.design) if act.act in (*OUT, Act.BYPASSED)}
     for module in vehicle.modules:
-        if module.amplifies:
+        if module.amplifies and module.id not in gone:
             said = (
                 book.fact(module, lambda it: it.fitted, f"{module.name}: fitted"),
                 book.fact(module, lambda it: it.level, f"{module.name}: level"),
@@ -135,4 +137,5 @@ def compute_pickup(book: Book) -> Figure:
                 book.fact(module, lambda it: it.load_sensing, f"{module.name}: senses its load"),
             )
             traits += [term for term in said if term.value is not None]
-    return book.reading("pickup", PICKUP, pickups(book.design), tier, *traits)
+    places = tuple(place for place in pickups(book.design) if place.source_id not in gone - {vehicle.radio.id})
+    return book.reading("pickup", PICKUP, places, tier, *traits)
