@@ -351,7 +351,8 @@ def test_every_way_lays_parts_that_hold_together(tier: Tier) -> None:
         }
         stops = [f for f in evaluate(laid).findings if f.severity is Severity.STOP]
         unknown = [f for f in stops if f.remedy and f.remedy.label == "Enter it"]
-        assert not [f for f in stops if f.rule != "function-lost" and f not in unknown], (
+        to_see = ("function-lost", "speakers-unseen")  # said of the car, not of the parts
+        assert not [f for f in stops if f.rule not in to_see and f not in unknown], (
             candidate.key,
             [f.title for f in stops],
         )
