@@ -22,6 +22,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.functions import Fate, judge_functions
+from ohmack.core.factory.pickup_places import TAKEN_OVER
 from ohmack.core.factory.roles import ON_ONE, ROLE_KINDS, filled, in_the_car, takes_the_pair
 from ohmack.core.factory.strategies import CRITERIA, Candidate
 from ohmack.core.factory.strategy_marks import limit_mark, weigh
@@ -820,3 +821,54 @@ def test_what_leaves_or_gives_nothing_to_the_plan_is_not_measured_for_it() -> No
     for key in (StrategyKey.REPLACE_AMPLIFIER, StrategyKey.DRIVER_SWAP, StrategyKey.RADIO_BYPASS):
         assert not traits & asked(key), key
         assert "tier" in asked(key), key
+
+
+def second_job(key: StrategyKey, wish: str) -> Design:
+    """More work on a car whose works amplifier an earlier job put something in place of, or played after."""
+    first = car(Tier.AMPLIFIED, Wish.BASS, Wish.CLARITY)
+    built = apply_edits(first, lay_strategy(first, key.value, catalogue()).edits)
+    return apply_edits(as_it_was_built(built, "More"), [Edit(path="intake/wishes", value=[wish])])
+
+
+def test_more_work_counts_with_what_became_of_the_works_amplifier() -> None:
+    """What an earlier job put in its place drives the speakers: nothing is picked up behind it or put in its place once
+    more. A radio an earlier job put in plays from its lines. What plays after the amplifier keeps it in the car.
+    """
+    replaced = second_job(StrategyKey.REPLACE_AMPLIFIER, "more bass")
+    for key in (
+        StrategyKey.AFTER_AMPLIFIER,
+        StrategyKey.REPLACE_AMPLIFIER,
+        StrategyKey.RADIO_BYPASS,
+        StrategyKey.RADIO_KEEP_AMPLIFIER,
+    ):
+        assert way(replaced, key).why_not == TAKEN_OVER, key
+    for key in (StrategyKey.DOORS_AMPLIFIED, *ON_ONE):
+        assert "amplifier of an earlier job" in way(replaced, key).why_not
+    best = advise(replaced).best
+    assert best is not None
+    assert best.key is StrategyKey.RADIO_PICKUP
+    bypassed = second_job(StrategyKey.RADIO_BYPASS, "more bass")
+    pickup = way(bypassed, StrategyKey.RADIO_PICKUP)
+    assert (pickup.possible, "converter" in pickup.needs) == (True, False)
+    (unit,) = bypassed.parts_of(HeadUnit)
+    laid = apply_edits(bypassed, lay_strategy(bypassed, StrategyKey.RADIO_PICKUP.value, catalogue()).edits)
+    (amplifier,) = (part for part in laid.new_parts_of(Amplifier))
+    assert {line.from_id for line in laid.links_of(LineLink) if line.to_id == amplifier.id} == {unit.id}
+    behind = second_job(StrategyKey.AFTER_AMPLIFIER, "clarity")
+    for key in (StrategyKey.REPLACE_AMPLIFIER, StrategyKey.RADIO_BYPASS):
+        assert "plays after the factory amplifier" in way(behind, key).why_not
+    assert way(behind, StrategyKey.RADIO_KEEP_AMPLIFIER).possible
+
+
+def test_a_works_amplifier_that_stays_hears_front_and_rear() -> None:
+    """Common practice, no source: one pair for both ends, and the new radio fades no more."""
+    design = car(Tier.AMPLIFIED, Wish.SCREEN)
+    laid = apply_edits(design, lay_strategy(design, StrategyKey.RADIO_KEEP_AMPLIFIER.value, catalogue()).edits)
+    (unit,) = laid.parts_of(HeadUnit)
+    assert unit.line_pairs >= 2
+    for pairs, told in ((2, []), (1, [f"2 line pairs wanted from {unit.name}, which has 1"])):
+        fewer = apply_edits(laid, [Edit(path=f"parts/{unit.id}/line_pairs", value=pairs)])
+        assert [f.title for f in evaluate(fewer).findings if f.rule == "line-pairs"] == told
+    front = [Edit(op="remove", path=f"vehicle/radio/channels/ch-r{side}") for side in "lr"]
+    fewer = apply_edits(laid, [*front, Edit(path=f"parts/{unit.id}/line_pairs", value=1)])
+    assert [f.title for f in evaluate(fewer).findings if f.rule == "line-pairs"] == []

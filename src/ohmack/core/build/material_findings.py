@@ -15,6 +15,7 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.handles import at, cavity_at
 from ohmack.core.document.harness import JointMethod
 from ohmack.core.document.links import GroundLink, PowerLink, RemoteLink
+from ohmack.core.document.part import Stands
 from ohmack.core.document.parts import Accessory, CableReel, DistributionBlock, FuseLink, HeadUnit
 from ohmack.core.errors import UnknownName
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
@@ -214,11 +215,11 @@ MADE_FOR_SOME = frozenset((*MEETS_THE_PLUG, "line adapter", "interface", "ring c
 
 @rule("made-for-which", "plan", PRACTICE)
 def made_for_which(results: Results) -> Iterator[Draft]:
-    """A part goes on plugs of the car, and no list on file says that it is made for this one."""
+    """A part goes on plugs of the car, it is not ordered yet, and no list on file says that it is made for this one."""
     design = results.design
-    amplifiers = [part for part in design.new_parts_of(Amplifier) if part.plugs_in]
-    others = [part for part in design.new_parts_of(Accessory) if part.category in MADE_FOR_SOME]
-    if parts := [*amplifiers, *others]:
+    amplifiers = (part for part in design.new_parts_of(Amplifier) if part.plugs_in)
+    others = (part for part in design.new_parts_of(Accessory) if part.category in MADE_FOR_SOME)
+    if parts := [part for part in (*amplifiers, *others) if part.stands is Stands.WANTED]:
         names = listed(list(dict.fromkeys(part.name for part in parts)))
         yield note(
             f"{parts[0].id}/made-for",

@@ -80,10 +80,29 @@ def new_radio(design: Design) -> HeadUnit | None:
     return unit if any(i.act in OUT for i in acts) else None
 
 
+def silenced_before(design: Design) -> frozenset[str]:
+    """The modules an amplifier of an earlier job plays in place of, by id: it hangs on their plugs, or drives every
+    speaker they drove.
+    """
+    there = [amplifier for amplifier in design.parts_of(Amplifier) if amplifier.in_car]
+    old = factory_amplifier(design)
+    found = {old.id} if old is not None and any(amplifier.plugs_in for amplifier in there) else set()
+    if there:
+        wired = {link.to_id for link in design.links_of(SpeakerLink) if link.in_car}
+        for module in design.vehicle.modules:
+            mine = {channel.id for channel in module.channels}
+            driven = {speaker.id for speaker in design.vehicle.speakers if speaker.channel_id in mine}
+            if module.amplifies and driven and driven <= wired:
+                found.add(module.id)
+    return frozenset(found)
+
+
 def radio_there(design: Design) -> Radio:
-    """The radio a job finds in the car: where the works gave none, the one that an earlier job put in."""
+    """The radio a job finds in the car: that of the works, or the one of an earlier job in its place or where there was
+    none; on a ring it is the works radio's outputs that count.
+    """
     radio = design.vehicle.radio
-    if radio.tier.value is not Tier.NONE:
+    if radio.tier.value in (None, Tier.RING) or design.radio_hidden:
         return radio
     unit = next((unit for unit in design.parts_of(HeadUnit) if unit.in_car), None)
     return radio if unit is None else with_unit(radio, unit)

@@ -9,6 +9,7 @@ from typing import Any, Protocol
 from pydantic import BaseModel
 
 from ohmack.core.document import Basis, Design, Fact
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.cabin import AlterationKind
 from ohmack.core.document.design import Wish
 from ohmack.core.document.factory import Tier
@@ -249,7 +250,9 @@ def wished(design: Design) -> Iterator[Measure]:
 def _sweep(design: Design, base: Evaluation, tracing: Tracing) -> Iterator[Measure]:
     read = tracing.read
     best, system = tracing.best_way, at(design.vehicle.radio, lambda it: it.tier)
-    takes = not design.changes_something or any(design.links_of(TapLink))  # else nothing hangs on where it is taken
+    on_its_plug = {part.id for part in design.parts_of(Amplifier) if part.plugs_in}
+    chosen = any(tap.to_id not in on_its_plug for tap in design.links_of(TapLink))
+    takes = chosen or not design.changes_something  # else nothing hangs on where the signal is taken
     plan = decided(base, pickup=takes)
     whole = plan if takes else decided(base, pickup=True)
     for path, fact, owner, field in design_facts(design):

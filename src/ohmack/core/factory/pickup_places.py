@@ -6,8 +6,7 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Level, Module, Radio, Tier
-from ohmack.core.document.functions import Act
-from ohmack.core.document.interventions import OUT, interventions_of, radio_there
+from ohmack.core.document.interventions import radio_there, silenced_before
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.figures.figure import Book, Figure, Reading, Term
 from ohmack.core.record import record
@@ -18,6 +17,7 @@ PICKUP = Reading(
     "Best signal pickup", "", "cleanest full-range place first, then level, then what must be summed",
     lambda places: next((p.name for p in places if p.usable), "nowhere, add a source"), PRACTICE,
 )  # fmt: skip
+TAKEN_OVER = "an earlier job put another in its place"
 # What the lines of a works radio to its amplifier reach; common practice, no source.
 LINE_OUTPUT: dict[str, Any] = {"value": 2.0, "basis": "assumed", "low": 0.5, "high": 5.0}
 
@@ -34,11 +34,13 @@ class Pickup:
     words: str
 
 
-def _module_pickup(module: Module) -> Pickup:
+def _module_pickup(module: Module, silent: bool) -> Pickup:
     bad, words = 10, ["after the factory amplifier, up to 40 V"]
     bands = {channel.band.value for channel in module.channels} - {None}
     if module.fitted.value is False:
         return Pickup(module.id, module.name, False, 99, "", "it is not fitted")
+    if silent:
+        return Pickup(module.id, module.name, False, 98, "", TAKEN_OVER)
     if module.band_split.value or module.pairs_split:
         low = any(c.band.value and c.band.value.has_bass and not c.band.value.has_treble for c in module.channels)
         bad += 4 if low else 10
@@ -92,7 +94,8 @@ def pickups(design: Design) -> tuple[Pickup, ...]:
     vehicle, radio = design.vehicle, radio_there(design)
     tier = radio.tier.value
     amplifiers = [m for m in vehicle.modules if m.amplifies and m.fitted.value is not False]
-    found = [_module_pickup(m) for m in vehicle.modules if m.amplifies and m.channels]
+    silent = silenced_before(design)
+    found = [_module_pickup(m, m.id in silent) for m in vehicle.modules if m.amplifies and m.channels]
     if tier is Tier.NONE:
         found.append(Pickup("radio", "Radio", False, 90, "", "there is no radio: a source has to be added"))
     elif tier is Tier.RING:
@@ -116,7 +119,7 @@ def pickups(design: Design) -> tuple[Pickup, ...]:
 
 
 def compute_pickup(book: Book) -> Figure:
-    """The best place to pick the signal up, of those the plan leaves in the car."""
+    """The best place to pick the signal up."""
     vehicle = book.design.vehicle
     tier = book.fact(vehicle.radio, lambda it: it.tier, "factory system")
     traits: list[Term] = []
@@ -126,9 +129,8 @@ def compute_pickup(book: Book) -> Figure:
     if tier.value is Tier.AFTERMARKET:
         pairs = book.fact(vehicle.radio, lambda it: it.line_pairs, "line output pairs")
         traits += [pairs] if pairs.value is not None else []
-    gone = {act.id for act in interventions_of(book.design) if act.act in (*OUT, Act.BYPASSED)}
     for module in vehicle.modules:
-        if module.amplifies and module.id not in gone:
+        if module.amplifies:
             said = (
                 book.fact(module, lambda it: it.fitted, f"{module.name}: fitted"),
                 book.fact(module, lambda it: it.level, f"{module.name}: level"),
@@ -137,5 +139,4 @@ def compute_pickup(book: Book) -> Figure:
                 book.fact(module, lambda it: it.load_sensing, f"{module.name}: senses its load"),
             )
             traits += [term for term in said if term.value is not None]
-    places = tuple(place for place in pickups(book.design) if place.source_id not in gone - {vehicle.radio.id})
-    return book.reading("pickup", PICKUP, places, tier, *traits)
+    return book.reading("pickup", PICKUP, pickups(book.design), tier, *traits)

@@ -6,16 +6,17 @@ from collections.abc import Iterator, Mapping
 from typing import Any
 
 from ohmack.core.document import Design
-from ohmack.core.document.factory import Tier
+from ohmack.core.document.factory import Module, Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
-from ohmack.core.document.interventions import factory_amplifier, radio_there
+from ohmack.core.document.interventions import factory_amplifier, radio_there, silenced_before
+from ohmack.core.document.links import TapLink
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.factory.evidence import digital_link, room_for_amplifier, splits_bands
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate, Verdict, fitting_measures, judge_functions
 from ohmack.core.factory.graph import about
-from ohmack.core.factory.pickup_places import Pickup, plays_from_lines
+from ohmack.core.factory.pickup_places import TAKEN_OVER, Pickup, plays_from_lines
 from ohmack.core.factory.roles import ON_ONE, in_the_car, takes_the_pair
 from ohmack.core.factory.usual_modules import unsaid_amplifier
 from ohmack.core.reference import read_toml
@@ -40,6 +41,8 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
     """Why a strategy cannot be done on this car; empty where it can."""
     vehicle = design.vehicle
     tier, amplifier = radio_there(design).tier.value, factory_amplifier(design)
+    if amplifier is not None and amplifier.id in silenced_before(design):
+        amplifier = None
     if vehicle.supply.system.value is SystemVoltage.V6:
         return "a 6 V car: no part of today runs on it; convert it first, or leave it original"
     if vehicle.supply.positive_ground.value:
@@ -55,6 +58,12 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
     ):
         return "there is no radio and nothing that drives speakers"
     match key:
+        case StrategyKey.DOORS_AMPLIFIED | StrategyKey.ALL_AMPLIFIED | StrategyKey.ALL_NEW if in_the_car(
+            design, "plug-in amplifier"
+        ):
+            return "an amplifier of an earlier job drives them"
+        case StrategyKey.REPLACE_AMPLIFIER | StrategyKey.RADIO_BYPASS if _heard_after(design, amplifier):
+            return "what an earlier job fitted plays after the factory amplifier: move its pickup first"
         case StrategyKey.DOORS_AMPLIFIED | StrategyKey.ALL_AMPLIFIED if amplifier is not None:
             return "the factory amplifier drives them: play after it, or put one in its place"
         case StrategyKey.ALL_NEW if amplifier is not None:
@@ -87,8 +96,16 @@ def obstacle(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> str:
     return ""
 
 
+def _heard_after(design: Design, amplifier: Module | None) -> bool:
+    """Whether something that is in the car takes its signal behind the factory amplifier."""
+    behind = {channel.id for channel in amplifier.channels} if amplifier is not None else set()
+    return any(tap.in_car and not behind.isdisjoint(tap.from_ids) for tap in design.links_of(TapLink))
+
+
 def _no_amplifier(design: Design) -> str:
-    return "its factory amplifier is not on file yet" if unsaid_amplifier(design.vehicle) else "no factory amplifier"
+    if unsaid_amplifier(design.vehicle):
+        return "its factory amplifier is not on file yet"
+    return TAKEN_OVER if silenced_before(design) else "no factory amplifier"
 
 
 def acts_of(design: Design, key: StrategyKey) -> tuple[Intervention, ...]:

@@ -25,6 +25,7 @@ from ohmack.core.loads.wirings import output_rows
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.physics.speaker_loads import rated_power_w
 from ohmack.core.planning.starting_points import board_of
+from ohmack.core.signal.kept_amplifiers import pairs_heard
 from ohmack.core.supply.study import fuse_family
 
 DOORS_AND_BASS = 2  # line pairs, so that each has a level of its own
@@ -75,6 +76,8 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         pairs = DOORS_AND_BASS if design.strategy is StrategyKey.ALL_NEW else 0
         if design.strategy is StrategyKey.RADIO_BYPASS:
             pairs = line_pairs_wanted(design)
+        if design.strategy is StrategyKey.RADIO_KEEP_AMPLIFIER:
+            pairs = pairs_heard(design)
         enough = (tree.get("line_pairs") or 0) >= pairs
         return enough and (Wish.SCREEN not in design.intake.wishes or bool(tree.get("screen")))
     if role == "driver":

@@ -51,6 +51,13 @@ def compute_kept_amplifier(book: Book) -> KeptAmplifier | None:
     return KeptAmplifier(unit, module, book.figure(f"{module.id}/line_over_db", OVER, line, limit, name=name))
 
 
+def pairs_heard(design: Design) -> int:
+    """How many line pairs a factory amplifier hears the radio by: front and rear apart where it plays both ends, or the
+    radio fades no more.
+    """
+    return max(1, len({c.place.axle for c in design.vehicle.radio.channels if c.place is not None} - {""}))
+
+
 def _pair(design: Design) -> tuple[HeadUnit, Module] | None:
     """The new radio and the factory amplifier it feeds over analogue lines; None where there is no such pair."""
     unit = next(design.parts_of(HeadUnit), None)

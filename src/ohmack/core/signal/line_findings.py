@@ -18,6 +18,7 @@ from ohmack.core.factory.pickup_places import plays_from_lines
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import PRACTICE
+from ohmack.core.signal.kept_amplifiers import pairs_heard
 from ohmack.core.signal.ways import LineSource, Played, inputs_used, line_source, pairs_of
 from ohmack.core.wording import count, listed
 
@@ -32,13 +33,17 @@ def line_pairs(results: Results) -> Iterator[Draft]:
     fed: dict[str, list[LineLink]] = {}
     for line in design.links_of(LineLink):
         fed.setdefault(line.from_id, []).append(line)
+    kept = results.kept_amplifier
+    if kept is not None and kept.unit.line_pairs:
+        fed.setdefault(kept.unit.id, [])
     for name, lines in fed.items():
         source = line_source(design, name)
+        heard = {kept.module.name: pairs_heard(design)} if kept is not None and name == kept.unit.id else {}
         has = pairs_of(source)
         parts = {
             part.id: part for k in lines if isinstance(part := design.part(k.to_id), (Amplifier, PoweredSubwoofer))
         }
-        names = listed([part.name for part in parts.values()])
+        names = listed([*heard, *(part.name for part in parts.values())])
         where = (
             Remedy("Enter what it has", path=at(source, lambda it: it.line_pairs))
             if isinstance(source, Radio | Accessory)
@@ -66,7 +71,7 @@ def line_pairs(results: Results) -> Iterator[Draft]:
                     "Nothing comes out of a pair that is not there.",
                     _another_pair(beyond[0], has, {line.pair for line in lines}),
                 )
-            yield from _enough_pairs(design, source, has, parts, names)
+            yield from _enough_pairs(design, source, has, parts, names, sum(heard.values()))
 
 
 @rule("lines-idle", "signal", PRACTICE)
@@ -95,10 +100,12 @@ def _another_pair(line: LineLink, has: int, taken: set[int]) -> Remedy:
 
 
 def _enough_pairs(
-    design: Design, source: LineSource, has: int, parts: dict[str, Played], names: str
+    design: Design, source: LineSource, has: int, parts: dict[str, Played], names: str, heard: int
 ) -> Iterator[Draft]:
-    """Whether the pairs a source has will do for what it feeds, and whether as many are laid."""
-    wanted = sum(len(inputs_used(design, part)) for part in parts.values())
+    """Whether the pairs a source has will do for what it feeds, those a factory amplifier hears among it, and whether
+    as many are laid.
+    """
+    wanted = heard + sum(len(inputs_used(design, part)) for part in parts.values())
     if wanted > has:
         yield watch(
             source.id,
