@@ -15,6 +15,7 @@ from ohmack.core.physics.odds import Floats, boundaries, entropy_bits, gain_bits
 from ohmack.core.prove.candidates import Candidate, candidates, with_fault
 from ohmack.core.prove.car import Car, Setting
 from ohmack.core.prove.checks import Check
+from ohmack.core.prove.counted import Evidence, counted
 from ohmack.core.prove.extra_checks import extra_checks
 from ohmack.core.prove.faults import stricken
 from ohmack.core.prove.free_probing import free_check
@@ -104,15 +105,6 @@ class Proposal:
 
 
 @record
-class Evidence:
-    """A reading that counts, and whether it was taken twice and was the same both times."""
-
-    check: Check
-    reading: ProofReading
-    twice: bool
-
-
-@record
 class Search:
     """The search as it stands."""
 
@@ -122,7 +114,9 @@ class Search:
     bits: float
     begun: bool
     unpowered: bool = False  # only what is read with the fuse out was proposed
-    hangs_on: tuple[Check, ...] = ()  # readings but for one of which nothing would be found, the quickest first
+    hangs_on: tuple[
+        Check, ...
+    ] = ()  # but for the one reading of any of these it would not be found, the quickest first
 
     @property
     def found(self) -> Suspect | None:
@@ -142,9 +136,9 @@ class Search:
 HEARD_AS = {
     Ask.WHINE: Symptom.WHINE, Ask.THUMP: Symptom.POPS, Ask.TREBLE: Symptom.NO_TREBLE, Ask.BASS: Symptom.THIN_BASS
 }  # fmt: skip
-ONCE_MORE = 0.5  # the same where a reading is taken again: by the same hand at the same place; common practice
-ANEW = ("another value than was read", "the same again")
 AGAIN = 0.25  # of what it would tell to who has not heard it: the same ear, the same sound; common practice
+ONCE_MORE = 0.5  # the same of a reading taken again: by the same hand, at the same place; common practice
+ANEW = ("another value than was read", "the same again")
 
 
 class Finder:
@@ -190,7 +184,7 @@ class Finder:
         """
         by_id = {c.id: c for c in self.checks}
         by_id |= {r.check: c for r in readings if (c := free_check(self.results, r.check)) is not None}
-        evidence = _last((by_id[r.check], r) for r in readings if r.check in by_id)
+        evidence = counted((by_id[r.check], r) for r in readings if r.check in by_id)
         said, denied = frozenset(symptoms), frozenset(not_symptoms)
         causes = list(self.causes)
         prior, told = self._told(causes, evidence, said, denied)
@@ -205,20 +199,24 @@ class Finder:
         checks = [
             c for c in self.checks if c.id not in known and not (unpowered and c.probe.setting is not Setting.DEAD)
         ]
-        doubtful = [one for one in evidence if not one.twice and one.check in self.checks]
-        doubtful = [one for one in doubtful if not unpowered or one.check.probe.setting is Setting.DEAD]
+        doubtful = [
+            one
+            for one in evidence
+            if not one.twice and one.check in self.checks
+            and not (unpowered and one.check.probe.setting is not Setting.DEAD)
+        ]  # fmt: skip
         proposals = self._proposals(checks, doubtful, causes, odds, heard) if begin and len(causes) > 1 else ()
         bits = entropy_bits(np.array([s.odds for s in suspects]))
         shown = tuple((one.check, one.reading) for one in evidence)
-        found = Search(suspects, proposals, shown, bits, begin, unpowered)
-        if found.found is None:
-            return found
+        search = Search(suspects, proposals, shown, bits, begin, unpowered)
+        if search.found is None:
+            return search
         alone = [
             one.check
             for n, one in enumerate(evidence)
-            if one in doubtful and not _holds(causes, posterior(prior, [*told[:n], *told[n + 1 :]]), found.found)
+            if one in doubtful and not _holds(causes, posterior(prior, [*told[:n], *told[n + 1 :]]), search.found)
         ]
-        return replace(found, hangs_on=tuple(sorted(alone, key=lambda check: check.minutes)))
+        return replace(search, hangs_on=tuple(sorted(alone, key=lambda check: check.minutes)))
 
     def _pairs(self, causes: Sequence[Cause], odds: Floats) -> list[Cause]:
         """The likeliest single causes two at a time."""
@@ -416,21 +414,3 @@ def _words(check: Check, bounds: list[float]) -> list[str]:
         return ["no connection", "any value" if check.nothing else "a value"]
     between = [f"{low} to {high}" for low, high in zip(said, said[1:], strict=False)]
     return ["no connection", f"under {said[0]}", *between, f"over {said[-1]}"]
-
-
-def _last(readings: Iterable[tuple[Check, ProofReading]]) -> tuple[Evidence, ...]:
-    """The last reading of each check, and whether the one before it was the same."""
-    found: dict[str, Evidence] = {}
-    for check, reading in readings:
-        before = found.pop(check.id, None)
-        found[check.id] = Evidence(check, reading, before is not None and _alike(before, reading))
-    return tuple(found.values())
-
-
-def _alike(before: Evidence, reading: ProofReading) -> bool:
-    """Whether a check was read the same again, as far as a meter does."""
-    quantity, one = before.check.probe.quantity, before.reading
-    if quantity is Quantity.ANSWER or one.over or reading.over or one.value is None or reading.value is None:
-        return (one.passed, one.over) == (reading.passed, reading.over)
-    apart = max(2 * meter_sigma(quantity, one.value), OF_SIZE / 2 * abs(one.value))
-    return abs(one.value - reading.value) <= apart
