@@ -123,8 +123,8 @@ def compute_pickup(book: Book) -> Figure:
     vehicle = book.design.vehicle
     tier = book.fact(vehicle.radio, lambda it: it.tier, "factory system")
     traits: list[Term] = []
-    unit = next((unit for unit in book.design.parts_of(HeadUnit) if unit.in_car), None)
-    if tier.value is Tier.NONE and unit is not None:
+    if radio_there(book.design) is not vehicle.radio:
+        unit = next(unit for unit in book.design.parts_of(HeadUnit) if unit.in_car)
         traits.append(book.part(unit, lambda it: it.line_pairs, "line output pairs"))
     if tier.value is Tier.AFTERMARKET:
         pairs = book.fact(vehicle.radio, lambda it: it.line_pairs, "line output pairs")
