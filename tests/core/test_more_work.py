@@ -8,6 +8,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.design import Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
+from ohmack.core.document.functions import Act
 from ohmack.core.document.links import LineLink, Pickup, SpeakerLink, TapLink
 from ohmack.core.document.parts import Driver, HeadUnit, Subwoofer
 from ohmack.core.document.strategy import StrategyKey
@@ -155,3 +156,40 @@ def test_more_work_counts_with_what_became_of_the_works_amplifier() -> None:
     for key in (StrategyKey.REPLACE_AMPLIFIER, StrategyKey.RADIO_BYPASS):
         assert "plays after the factory amplifier" in way(behind, key).why_not
     assert way(behind, StrategyKey.RADIO_KEEP_AMPLIFIER).possible
+
+
+def more(tier: Tier, key: StrategyKey, wish: str, then: StrategyKey) -> tuple[Design, Design]:
+    """(the car as a job left it, the same with another way laid in)."""
+    first = car(tier, Wish.BASS, Wish.CLARITY, Wish.SCREEN)
+    built = apply_edits(first, lay_strategy(first, key.value, catalogue()).edits)
+    left = apply_edits(as_it_was_built(built, "More"), [Edit(path="intake/wishes", value=[wish])])
+    return left, apply_edits(left, lay_strategy(left, then.value, catalogue()).edits)
+
+
+def test_what_an_earlier_job_did_to_radio_and_modules_stays_done() -> None:
+    """What keeps the functions alive, and what is silent on purpose, is not undone by a way that does not speak of it;
+    a way that does has the say.
+    """
+    left, laid = more(Tier.RING, StrategyKey.RADIO_BYPASS, "clarity", StrategyKey.DRIVER_SWAP)
+    assert left.interventions
+    assert {act.id: act for act in laid.interventions} == {act.id: act for act in left.interventions}
+    lost = [f.title for f in evaluate(left).findings if f.rule in ("function-lost", "function-part")]
+    assert [f.title for f in evaluate(laid).findings if f.rule in ("function-lost", "function-part")] == lost
+    left, laid = more(Tier.SUB_AMPLIFIER, StrategyKey.ALL_NEW, "clarity", StrategyKey.DOORS_AMPLIFIED)
+    assert [s.left_silent for s in laid.vehicle.speakers] == [s.left_silent for s in left.vehicle.speakers]
+    assert not [f for f in evaluate(laid).findings if f.rule == "amplifier-unfed"]
+    left, laid = more(Tier.AMPLIFIED, StrategyKey.RADIO_KEEP_AMPLIFIER, "more bass", StrategyKey.REPLACE_AMPLIFIER)
+    (amplifier,) = (m for m in left.vehicle.modules if m.amplifies)
+    assert [act.act for act in laid.interventions if act.id == amplifier.id] == [Act.REPLACED]
+    assert [act for act in laid.interventions if act.id == "radio"] == [
+        act for act in left.interventions if act.id == "radio"
+    ]
+
+
+def test_speakers_of_an_earlier_job_do_not_choose_the_new_amplifier() -> None:
+    """An amplifier for doors has two channels, whatever plays elsewhere in the car."""
+    _, laid = more(Tier.PLAIN, StrategyKey.RADIO_PICKUP, "clarity", StrategyKey.DOORS_AMPLIFIED)
+    (amplifier,) = laid.new_parts_of(Amplifier)
+    assert amplifier.channels >= 2
+    assert len([link for link in laid.new_links_of(SpeakerLink) if link.from_id == amplifier.id]) == 2
+    assert "link-missing" not in {f.rule for f in evaluate(laid).findings}

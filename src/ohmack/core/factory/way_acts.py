@@ -10,6 +10,7 @@ from ohmack.core.document.factory import Module, Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.interventions import factory_amplifier, radio_there, silenced_before
 from ohmack.core.document.links import TapLink
+from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.factory.evidence import digital_link, room_for_amplifier, splits_bands
@@ -109,7 +110,24 @@ def _no_amplifier(design: Design) -> str:
 
 
 def acts_of(design: Design, key: StrategyKey) -> tuple[Intervention, ...]:
-    """What a way does by itself to the radio and the factory amplifier."""
+    """What a way does by itself to the radio and the factory amplifier, and what earlier jobs did to the others."""
+    own = _own_acts(design, key)
+    return *own, *(act for act in settled(design) if act.id not in {one.id for one in own})
+
+
+def settled(design: Design) -> tuple[Intervention, ...]:
+    """What earlier jobs did to the radio and the modules: what plays in their place is in the car."""
+    if not any(part.in_car for part in design.parts):
+        return ()
+    silent = {speaker.channel_id for speaker in design.vehicle.speakers if speaker.left_silent}
+    gone = {m.id for m in design.vehicle.modules if m.channels and {c.id for c in m.channels} <= silent}
+    gone |= silenced_before(design)
+    if any(unit.in_car for unit in design.parts_of(HeadUnit)):
+        gone.add(design.vehicle.radio.id)
+    return tuple(act for act in design.interventions if act.id in gone)
+
+
+def _own_acts(design: Design, key: StrategyKey) -> tuple[Intervention, ...]:
     radio, amplifier = design.vehicle.radio.id, factory_amplifier(design)
     ring = design.vehicle.radio.tier.value is Tier.RING
     new_radio = Intervention(id=radio, act=Act.REPLACED, keep_alive=(KeepAlive.INTERFACE,) if ring else ())

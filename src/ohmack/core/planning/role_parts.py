@@ -35,10 +35,9 @@ FILLS = 0.85  # of a door's hole what goes into it on a ring that screws hold on
 def _suits(design: Design, role: str, tree: dict[str, Any]) -> bool:
     """Whether a catalogue part goes with what is there already."""
     if role == "amplifier" and channels_wanted(design.strategy) >= PAIR:
-        several = tree.get("channel_count", 1) + tree.get("further_count", 0) >= channels_wanted(design.strategy)
-        return several and _rated_for_drivers(design, tree)
+        return _has_channels(design, tree) and _rated_for_drivers(design, tree)
     if role == "amplifier":
-        coils = [c.impedance_ohm for s in design.parts_of(Subwoofer) for c in s.coils]
+        coils = [c.impedance_ohm for s in design.new_parts_of(Subwoofer) for c in s.coils]
         return not coils or tree["lowest_load_ohm"] <= max(sum(coils), min(coils))
     if role == "converter":
         levels = [
@@ -109,6 +108,11 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
     return True
 
 
+def _has_channels(design: Design, tree: dict[str, Any]) -> bool:
+    """Whether an amplifier has as many channels as the way needs."""
+    return bool(tree.get("channel_count", 1) + tree.get("further_count", 0) >= channels_wanted(design.strategy))
+
+
 def _rated_for_drivers(design: Design, tree: dict[str, Any]) -> bool:
     """Whether a channel gives the new speakers what they take, within what suits the shop."""
     rows = [(row["load_ohm"], row["power_w"]) for row in tree["ratings"]]
@@ -116,7 +120,7 @@ def _rated_for_drivers(design: Design, tree: dict[str, Any]) -> bool:
     return all(
         driver.impedance_ohm >= max(tree["lowest_load_ohm"], min(rows)[0])
         and low <= rated_power_w(rows, driver.impedance_ohm) / driver.power_rms_w <= high
-        for driver in design.parts_of(Driver)
+        for driver in design.new_parts_of(Driver)
     )
 
 
@@ -181,6 +185,8 @@ def choose_part(design: Design, role: str, catalogue: Iterable[dict[str, Any]]) 
     trees = list(catalogue)
     pool = [t for t in trees if t["kind"] == kind and (not category or t.get("category") == category)]
     pool.sort(key=lambda t: (t.get("price") is None, t.get("price") or 0.0, t["name"]))
+    if role == "amplifier":
+        pool = [t for t in pool if _has_channels(design, t)] or pool
     suited = [t for t in pool if _suits(design, role, t)]
     if role == "amplifier" and design.strategy in ON_ONE:  # the subwoofer is chosen by it, if one goes with it
         subs = [t for t in trees if t["kind"] == "subwoofer"]
