@@ -13,6 +13,7 @@ from ohmack.core.document.functions import Act, Intervention, KeepAlive
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.part import PartBase
 from ohmack.core.document.parts import HeadUnit
+from ohmack.core.document.vehicle import Speaker
 
 OUT = (Act.REMOVED, Act.REPLACED)
 STILL_THERE = (KeepAlive.STAYS, KeepAlive.BOARD)
@@ -22,6 +23,17 @@ def factory_amplifier(design: Design) -> Module | None:
     """The factory amplifier that is not known to be absent."""
     of_kind = (m for m in design.vehicle.modules if m.kind is ModuleKind.AMPLIFIER and m.fitted.value is not False)
     return next(of_kind, None)
+
+
+def speakers_of(design: Design, module: Module) -> list[Speaker]:
+    """The speakers of the car that hang on a module's pairs."""
+    pairs = {channel.id for channel in module.channels}
+    return [speaker for speaker in design.vehicle.speakers if speaker.channel_id in pairs]
+
+
+def _all_in(speakers: list[Speaker], names: set[str]) -> bool:
+    """Whether there are some speakers, and all of them are named."""
+    return bool(speakers) and names.issuperset(speaker.id for speaker in speakers)
 
 
 def implied(design: Design) -> Iterator[tuple[Intervention, PartBase | None]]:
@@ -43,9 +55,7 @@ def implied(design: Design) -> Iterator[tuple[Intervention, PartBase | None]]:
     for module in vehicle.modules:
         if not module.amplifies or module.id in spoken or (plugged is not None and module is old):
             continue
-        mine = {c.id for c in module.channels}
-        driven = [s.id for s in vehicle.speakers if s.channel_id in mine]
-        if driven and set(driven) <= moved:
+        if _all_in(speakers_of(design, module), moved):
             yield Intervention(id=module.id, act=Act.BYPASSED), None
 
 
@@ -85,16 +95,15 @@ def silenced_before(design: Design) -> frozenset[str]:
     speaker they drove.
     """
     there = [amplifier for amplifier in design.parts_of(Amplifier) if amplifier.in_car]
-    old = factory_amplifier(design)
-    found = {old.id} if old is not None and any(amplifier.plugs_in for amplifier in there) else set()
-    if there:
-        wired = {link.to_id for link in design.links_of(SpeakerLink) if link.in_car}
-        for module in design.vehicle.modules:
-            mine = {channel.id for channel in module.channels}
-            driven = {speaker.id for speaker in design.vehicle.speakers if speaker.channel_id in mine}
-            if module.amplifies and driven and driven <= wired:
-                found.add(module.id)
-    return frozenset(found)
+    if not there:
+        return frozenset()
+    old, plugged = factory_amplifier(design), any(amplifier.plugs_in for amplifier in there)
+    wired = {link.to_id for link in design.links_of(SpeakerLink) if link.in_car}
+    return frozenset(
+        module.id
+        for module in design.vehicle.modules
+        if (module is old and plugged) or (module.amplifies and _all_in(speakers_of(design, module), wired))
+    )
 
 
 def radio_there(design: Design) -> Radio:

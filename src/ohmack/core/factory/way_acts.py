@@ -8,7 +8,7 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Module, Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
-from ohmack.core.document.interventions import factory_amplifier, radio_there, silenced_before
+from ohmack.core.document.interventions import factory_amplifier, radio_there, silenced_before, speakers_of
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.strategy import StrategyKey
@@ -119,8 +119,8 @@ def settled(design: Design) -> tuple[Intervention, ...]:
     """What earlier jobs did to the radio and the modules: what plays in their place is in the car."""
     if not any(part.in_car for part in design.parts):
         return ()
-    silent = {speaker.channel_id for speaker in design.vehicle.speakers if speaker.left_silent}
-    gone = {m.id for m in design.vehicle.modules if m.channels and {c.id for c in m.channels} <= silent}
+    heard = {m.id: speakers_of(design, m) for m in design.vehicle.modules}
+    gone = {name for name, speakers in heard.items() if speakers and all(s.left_silent for s in speakers)}
     gone |= silenced_before(design)
     if any(unit.in_car for unit in design.parts_of(HeadUnit)):
         gone.add(design.vehicle.radio.id)
