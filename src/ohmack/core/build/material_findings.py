@@ -222,7 +222,7 @@ def made_for_which(results: Results) -> Iterator[Draft]:
     if parts := [part for part in (*amplifiers, *others) if part.stands is Stands.WANTED]:
         names = listed(list(dict.fromkeys(part.name for part in parts)))
         yield note(
-            f"{parts[0].id}/made-for",
+            parts[0].id,
             f"Made for this car? {names}",
             "What goes on its plugs, its bus or its ring is made for certain models, years and systems. Look this one"
             " up in the maker's list, and hold it against the plug, before it is ordered.",

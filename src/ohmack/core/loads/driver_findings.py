@@ -101,7 +101,7 @@ def speakers_unseen(results: Results) -> Iterator[Draft]:
     if unseen:
         first, names = unseen[0], listed([speaker.name for speaker in unseen])
         yield stop(
-            f"{first.id}/seen",
+            first.id,
             f"Nobody has seen {'a speaker' if len(unseen) == 1 else 'speakers'}: {names}",
             "The car never had a radio, so it may have none, and no wires to them. Enter the ohms each reads at the end"
             " of its wires, choose new ones for these places, or take off the file what is not there.",
@@ -115,7 +115,7 @@ def radio_alone(results: Results) -> Iterator[Draft]:
     unit = new_radio(results.design)
     if unit is not None and not results.drives:
         yield stop(
-            f"{unit.id}/alone",
+            unit.id,
             f"{unit.name} plays into nothing: no speaker is on file",
             "Choose new speakers, or add those the car has to its survey.",
             find_part("Find speakers", "driver"),
