@@ -194,6 +194,9 @@ def test_a_finding_that_hangs_on_one_reading_is_read_again_first(estate: Design)
     lone = finder.search([ground], [], unpowered=True)
     (doubted,) = [p for p in lone.proposals if p.again]
     assert doubted.check.id == ground.check
+    stays = next(outcome for outcome in doubted.outcomes if outcome.words == "the same again")
+    assert stays.means[0].key == lone.suspects[0].key
+    assert stays.means[0].odds > lone.suspects[0].odds, "read the same again it is believed"
     assert sum(outcome.share for outcome in doubted.outcomes) == pytest.approx(1.0, abs=0.03)
     same = finder.search([ground, ground.model_copy(update={"value": 2.5})], [], unpowered=True)
     assert not any(p.again for p in same.proposals), "it read the same twice"
