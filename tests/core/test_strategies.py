@@ -732,6 +732,8 @@ def test_a_works_amplifier_that_stays_hears_front_and_rear() -> None:
     for pairs, told in ((2, []), (1, [f"2 line pairs wanted from {unit.name}, which has 1"])):
         fewer = apply_edits(laid, [Edit(path=f"parts/{unit.id}/line_pairs", value=pairs)])
         assert [f.title for f in evaluate(fewer).findings if f.rule == "line-pairs"] == told
+    none = apply_edits(laid, [Edit(path=f"parts/{unit.id}/line_pairs", value=0)])
+    assert f"{unit.name} has no line output" in next(f.title for f in evaluate(none).findings if f.rule == "kept-level")
     front = [Edit(op="remove", path=f"vehicle/radio/channels/ch-r{side}") for side in "lr"]
     fewer = apply_edits(laid, [*front, Edit(path=f"parts/{unit.id}/line_pairs", value=1)])
     assert [f.title for f in evaluate(fewer).findings if f.rule == "line-pairs"] == []

@@ -113,8 +113,13 @@ def radio_there(design: Design) -> Radio:
     radio = design.vehicle.radio
     if radio.tier.value in (None, Tier.RING) or design.radio_hidden:
         return radio
-    unit = next((unit for unit in design.parts_of(HeadUnit) if unit.in_car), None)
+    unit = unit_there(design)
     return radio if unit is None else with_unit(radio, unit)
+
+
+def unit_there(design: Design) -> HeadUnit | None:
+    """The radio an earlier job put in; None where none did."""
+    return next((unit for unit in design.parts_of(HeadUnit) if unit.in_car), None)
 
 
 def with_unit(radio: Radio, unit: HeadUnit) -> Radio:

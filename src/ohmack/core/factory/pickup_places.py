@@ -6,8 +6,7 @@ from typing import Any
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Level, Module, Radio, Tier
-from ohmack.core.document.interventions import radio_there, silenced_before
-from ohmack.core.document.parts import HeadUnit
+from ohmack.core.document.interventions import radio_there, silenced_before, unit_there
 from ohmack.core.figures.figure import Book, Figure, Reading, Term
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE
@@ -123,8 +122,8 @@ def compute_pickup(book: Book) -> Figure:
     vehicle = book.design.vehicle
     tier = book.fact(vehicle.radio, lambda it: it.tier, "factory system")
     traits: list[Term] = []
-    if radio_there(book.design) is not vehicle.radio:
-        unit = next(unit for unit in book.design.parts_of(HeadUnit) if unit.in_car)
+    unit = unit_there(book.design)
+    if unit is not None and radio_there(book.design) is not vehicle.radio:
         traits.append(book.part(unit, lambda it: it.line_pairs, "line output pairs"))
     if tier.value is Tier.AFTERMARKET:
         pairs = book.fact(vehicle.radio, lambda it: it.line_pairs, "line output pairs")

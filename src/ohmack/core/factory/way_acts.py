@@ -8,9 +8,8 @@ from typing import Any
 from ohmack.core.document import Design
 from ohmack.core.document.factory import Module, Tier
 from ohmack.core.document.functions import Act, Intervention, KeepAlive
-from ohmack.core.document.interventions import factory_amplifier, radio_there, silenced_before, speakers_of
+from ohmack.core.document.interventions import factory_amplifier, radio_there, silenced_before, speakers_of, unit_there
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.factory.evidence import digital_link, room_for_amplifier, splits_bands
@@ -122,7 +121,7 @@ def settled(design: Design) -> tuple[Intervention, ...]:
     heard = {m.id: speakers_of(design, m) for m in design.vehicle.modules}
     gone = {name for name, speakers in heard.items() if speakers and all(s.left_silent for s in speakers)}
     gone |= silenced_before(design)
-    if any(unit.in_car for unit in design.parts_of(HeadUnit)):
+    if unit_there(design) is not None:
         gone.add(design.vehicle.radio.id)
     return tuple(act for act in design.interventions if act.id in gone)
 

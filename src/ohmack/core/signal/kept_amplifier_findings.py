@@ -29,7 +29,7 @@ def kept_level(results: Results) -> Iterator[Draft]:
     limit_v, line_v = module.input_limit_v.value, unit.line_v
     over_db = kept.over.value if kept.over is not None and kept.over.value is not None else 0.0
     path = at(module, lambda it: it.input_limit_v)
-    if line_v is None:
+    if line_v is None or not unit.line_pairs:
         yield stop(
             module.id,
             f"{unit.name} has no line output, {module.name} wants one",
