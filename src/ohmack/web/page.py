@@ -122,6 +122,8 @@ class Page:
             questions = len(self.evaluation.measure_first or ()) if key == "survey" else 0
             wanted = built and (key not in self.idle_stages)
             done = wanted and not stops and not questions and self.design.changes_something
+            judged = not self.evaluation.lacking(key) and not self.evaluation.passed_by(key)
+            done = done and judged  # what has no value was not judged
             if key == "build":  # its sheet holds the whole plan
                 done = done and self.evaluation.verdict.state == "ready"
             if key == "prove":  # nothing is proved before it was read

@@ -15,7 +15,8 @@ from ohmack.core.document.parts import (
 )
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.vehicle import SystemVoltage
-from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, Severity, find_part, note, rule, set_to, stop, watch
+from ohmack.core.figures.gaps import GOOD_TO_KNOW, weight
 from ohmack.core.figures.later import fit_now
 from ohmack.core.fit.places import first_place
 from ohmack.core.fit.waiting import waiting_places
@@ -28,15 +29,6 @@ from ohmack.core.wording import count, counted, digits, listed, lowered, trimmed
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-# Figures nothing is ordered or set by: a gap in them is a Note, not a Stop.
-GOOD_TO_KNOW = {"resting_v", "traffic_v", "source_power_w"}
-WATCHED = {  # nothing burns for want of them: few papers give what hiss takes; a small wire that lies there has served
-    "noise_dbv", "snr_db", "snr_usual_db", "loss_db", "damping", "feed_wire", "feed_drop_v", "feed_lost_v",
-    "feed_back_v",
-}  # fmt: skip
-
-# Figures of a choice not made: the rule that judges the choice asks for what it lacks.
-ASKED_BY_THEIR_RULE = {"tap_total_a", "tap_room_a", "tap_carries_a", "tap_drop_v", "parked_days", "parked_before_days"}
 OPENING = (
     at_the(Radio, lambda it: it.opening_width_mm),
     at_the(Radio, lambda it: it.opening_height_mm),
@@ -48,15 +40,15 @@ OPENING = (
 def fact_missing(results: Results) -> Iterator[Draft]:
     """A fact that a figure needs is not known."""
     needed: dict[str, tuple[str, list[str]]] = {}
-    required, watched, known = set[str](), set[str](), set[str]()
+    worst: dict[str, Severity] = {}
     waiting = {at(place, lambda it: it.impedance_ohm) for place in waiting_places(results.design)}  # see place-waiting
     for figure in results.book.figures.values():
-        if figure.id.rsplit("/", 1)[-1] in ASKED_BY_THEIR_RULE:
+        weighs = weight(figure)
+        if weighs is None:
             continue
         for gap in figure.missing:
             needed.setdefault(gap.path, (gap.name, []))[1].append(_within(results.design, figure.name))
-            kind = figure.id.rsplit("/", 1)[-1]
-            (watched if kind in WATCHED else known if kind in GOOD_TO_KNOW else required).add(gap.path)
+            worst[gap.path] = min(worst.get(gap.path, weighs), weighs, key=lambda severity: severity.rank)
     vehicle = results.design.vehicle
     spaces = [(watch, at(space), space.name, (f"{at(space)}/",)) for space in vehicle.spaces]
     for draft, about, what, heads in (*spaces, (stop, OPENING[0], "dash opening", OPENING)):
@@ -74,7 +66,7 @@ def fact_missing(results: Results) -> Iterator[Draft]:
             continue
         unique = list(dict.fromkeys(figures))
         shown = listed([*unique[:3], f"{len(unique) - 3} more"] if len(unique) > 3 else unique)
-        draft = stop if path in required else watch if path in watched else note
+        draft = {Severity.STOP: stop, Severity.WATCH: watch, Severity.NOTE: note}[worst[path]]
         yield draft(
             path, f"Not known: {name}", f"Without it there is no figure for {shown}.", Remedy("Enter it", path=path)
         )
@@ -91,9 +83,19 @@ def driver_boxless(results: Results) -> Iterator[Draft]:
     design = results.design
     subs, boxes = [s for s in design.parts_of(Subwoofer) if not s.at_ids], list(design.parts_of(Box))
     if subs and not boxes:
+        title = f"{counted([s.name for s in subs])}: no box"
+        if all(sub.in_car for sub in subs):
+            yield stop(
+                subs[0].id,
+                title,
+                "What it sits in decides how it sounds and how far it moves. Measure the box that is there, outside and"
+                " its port, and type it in.",
+                Remedy("Type in what is there", sheet="parts/new", query="kind=box&in_car=yes"),
+            )
+            return
         yield stop(
             subs[0].id,
-            f"{counted([s.name for s in subs])}: no box",
+            title,
             "A bare driver has no bass and tears itself apart. Pick the box it goes into, or type it in.",
             fit_now(results, "box") or find_part("Find a box", "box"),
         )

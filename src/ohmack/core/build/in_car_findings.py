@@ -10,6 +10,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import Link
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.fit.runs import plays_over_the_loom
+from ohmack.core.loads.meter import wired_as
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count, listed
 
@@ -40,13 +41,25 @@ def laid_unread(results: Results) -> Iterator[Draft]:
 def coils_unread(results: Results) -> Iterator[Draft]:
     """Coils were wired before, in one of several ways, and nobody said in which."""
     for load in (load for load in results.loads if load.unread):
-        ways = [f"{option.reads}: {option.words}" for option in load.options]
-        yield stop(
-            load.link.id,
-            f"How the coils of {listed([d.name for d in load.driven])} are wired in the car is not known",
-            f"Load and power hang on it. Read the pair at the amplifier's end, leads off; {'; '.join(ways)}.",
-            Remedy("Choose what is there", sheet="loads"),
-        )
+        names, ohm = listed([d.name for d in load.driven]), load.link.reads_ohm.value
+        ways = "; ".join(f"{option.reads}: {option.words}" for option in load.options)
+        title = f"How the coils of {names} are wired in the car is not known"
+        text = f"Load and power hang on it. Read the pair at the amplifier's end, leads off; {ways}."
+        remedy = Remedy("Choose what is there", sheet="loads")
+        if ohm is not None:
+            fit = wired_as(load, ohm, results.lead_ohm(load))
+            shown = f"{names}: the pair reads {results.say(ohm, 'ohm')}"
+            if len(fit) == 1:
+                title, text = f"{shown}, as {fit[0].words} would", "Load and power hang on it: say that it is so."
+                remedy = Remedy("It is wired so", (set_to(at(load.link, lambda it: it.wiring), fit[0].key),))
+            elif not fit:
+                title = f"{shown}, which no wiring of its coils shows"
+                text = (
+                    f"{ways}. Read it again, leads zeroed and plugs off; a coil may be open or shorted. No amplifier"
+                    " goes on before it reads right."
+                )
+                remedy = Remedy("Read it again", path=at(load.link, lambda it: it.reads_ohm))
+        yield stop(load.link.id, title, text, remedy)
 
 
 @rule("laid-for-what-stays", "plan", PRACTICE)

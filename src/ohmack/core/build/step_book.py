@@ -14,6 +14,9 @@ from ohmack.core.document.links import Link, TapLink
 from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.document.vehicle import Speaker
 from ohmack.core.fit.runs import BEHIND_THE_RADIO, plays_over_the_loom
+from ohmack.core.loads.meter import wired_now
+from ohmack.core.loads.wiring_judge import WiringOption
+from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import table
 from ohmack.core.supply.results import SupplyResult
@@ -115,7 +118,7 @@ class StepBook:
     def wired(self) -> bool:
         """Whether wires of the car are touched, or new ones laid."""
         in_the_dash = self.behind_radio or any(piece.behind_radio for piece in self.pieces)
-        rewired = self.ties or self.cables or self.refused or self.refused_small or in_the_dash
+        rewired = self.ties or self.cables or self.refused or self.refused_small or in_the_dash or self.recoiled
         return bool(rewired or self.design.coming_out)
 
     @property
@@ -125,6 +128,12 @@ class StepBook:
         return [
             k for k in self.design.links if not k.in_car or not new.isdisjoint((k.to_id, getattr(k, "from_id", "")))
         ]
+
+    @property
+    def recoiled(self) -> list[tuple[LoadResult, WiringOption]]:
+        """The outputs whose coils lie in the car and are wired another way in this job, each with how they are now."""
+        seen = ((load, wired_now(load, self.results.lead_ohm(load))) for load in self.results.loads)
+        return [(load, now) for load, now in seen if now is not None]
 
     @property
     def refused(self) -> list[SupplyResult]:

@@ -116,6 +116,18 @@ def _relays(book: StepBook) -> None:
                      (*relays, *(f"lay-{link.id}" for link in ties)))  # fmt: skip
 
 
+def _rewire(book: StepBook) -> None:
+    """Coils that are in the car and come to be wired another way."""
+    for load, now in book.recoiled:
+        sub = book.design.part(load.driven[0].id)
+        where = sub.position.point if sub is not None and sub.position is not None else None
+        what = (
+            f"Coils of {listed([d.name for d in load.driven])} wired anew: {load.chosen.words}, {now.words} until now;"
+            f" the pair then reads {load.chosen.reads}"
+        )
+        book.add(f"rewire-{load.link.id}", Phase.JOIN, what, "rewire-coils", book.taken, where)
+
+
 def _second_batteries(book: StepBook) -> None:
     """What a charge cable leads to stands fast before anything is put on its posts."""
     for entry in book.results.charging:
@@ -174,6 +186,7 @@ def join(book: StepBook) -> None:
     _join_to_the_car(book)
     _join_in_line(book)
     _relays(book)
+    _rewire(book)
     boxes = tuple(f"fix-{b.id}" for b in book.design.parts_of(Box))
     for part in book.design.parts:
         ties, fixed = _links_of(book, part), f"fix-{part.id}"

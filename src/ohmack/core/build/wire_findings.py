@@ -147,6 +147,8 @@ def link_missing(results: Results) -> Iterator[Draft]:
             planned = any((kind, part.id) in tied_later for kinds, _ in lacks for kind in kinds)
             remedy = (fit_other_end(results, part.id) if planned else None) or _lacking(results, part, set(absent))
             title = f"{part.name} has no {listed(absent)}"
+            if remedy is not None and remedy.path:
+                why = "With a pair of line outputs the radio plays it; without one it wants a converter. Count them."
             yield stop(part.id, title, why, remedy or Remedy("Wire it up", connect=part.id))
         grounded = ("ground", part.id) in tied
         if isinstance(part, PoweredSubwoofer) and ("power", part.id) in tied and not grounded:
@@ -169,6 +171,9 @@ def _lacking(results: Results, part: PartBase, absent: set[str]) -> Remedy | Non
         plugs = isinstance(part, Amplifier) and part.plugs_in  # what it takes out of the car plays it nothing
         if plugs and unit is None and not adapter and radio.tier.value is Tier.RING:
             return find_part("Find an adapter", "accessory", BESIDE)
+        fitted_later = unit is None and radio.tier.value is Tier.AFTERMARKET and not isinstance(part, Converter)
+        if fitted_later and radio.line_pairs.value is None:
+            return Remedy("Enter it", path=at(radio, lambda it: it.line_pairs))
         by_line = (unit is not None and unit.line_pairs) or radio.line_pairs.value or any(design.parts_of(Converter))
         by_line = by_line or adapter
         pairs = any(place.usable for place in results.pickups)

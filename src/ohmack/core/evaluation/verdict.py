@@ -27,7 +27,8 @@ def judge(evaluation: Evaluation) -> Verdict:
     if stops:
         open_facts = _open(evaluation)
         more = f"; {count(open_facts, 'fact')} to measure first" if open_facts else ""
-        return Verdict("stopped", "Not ready to order", f"{count(stops, 'stop')}, {tail}{more}")
+        headline = "Not clear yet" if design.all_in_car else "Not ready to order"
+        return Verdict("stopped", headline, f"{count(stops, 'stop')}, {tail}{more}")
     hand = design.handover
     if hand.soak or hand.holds or hand.signatures:
         return _handed_over(evaluation, tail)

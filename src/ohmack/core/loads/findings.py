@@ -10,7 +10,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.rewired import new_wire
 from ohmack.core.figures.finding import Draft, Remedy, find_part, rule, set_to, stop, watch
 from ohmack.core.loads.driven import channels_in_use, driven_by
-from ohmack.core.loads.meter import OPENS_FROM_OHM, meaning_of, points
+from ohmack.core.loads.meter import OPENS_FROM_OHM, meaning_of, points, wired_now
 from ohmack.core.loads.wiring_judge import EVEN
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.grouped_wirings import MOST_COILS
@@ -115,12 +115,22 @@ def load_reading(results: Results) -> Iterator[Draft]:
     for load in results.loads:
         ohm = load.link.reads_ohm.value
         lead_ohm = results.lead_ohm(load)
-        if ohm is None or not load.chosen.stays or not (meaning := meaning_of(load, ohm, lead_ohm)):
+        if ohm is None or load.unread or not load.chosen.stays or not (meaning := meaning_of(load, ohm, lead_ohm)):
             continue
         whole = points(load, lead_ohm)[0]
         path = at(load.link, lambda it: it.reads_ohm)
         low, high = results.say(whole.low_ohm, "ohm"), results.say(whole.high_ohm, "ohm")
         shown = "OL" if ohm >= OPENS_FROM_OHM else results.say(ohm, "ohm")
+        now = wired_now(load, lead_ohm)
+        if now is not None:
+            yield watch(
+                path,
+                f"{load.channel_name} reads {shown}: {now.words} now, {load.chosen.words} by the plan",
+                f"The leads at the driver are moved in this job; then {low} to {high} is expected: read the pair again"
+                " before the amplifier goes on.",
+                Remedy("Read it again", path=path),
+            )
+            continue
         yield stop(
             path,
             f"{load.channel_name} reads {shown}; {low} to {high} is expected",

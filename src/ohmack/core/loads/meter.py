@@ -7,6 +7,7 @@ from dataclasses import replace
 from itertools import count as numbers
 
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW, Driven
+from ohmack.core.loads.wiring_judge import WiringOption
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring
 from ohmack.core.physics.nodal import OPEN_OHM, SHORT_OHM, Part, resistance_ohm
@@ -125,6 +126,43 @@ def _point(words: str, ohm: float, load: LoadResult) -> Point:
     nominal = sum(coil.impedance_ohm for coil in coils)
     expected = sum(coil.dc_resistance_ohm for coil in coils) / nominal
     return Point(words, ohm, ohm * DC_LOW / expected, ohm * DC_HIGH / expected)
+
+
+def ways_shown(load: LoadResult, lead_ohm: float = 0.0) -> tuple[tuple[WiringOption, Point], ...]:
+    """What each wiring of the same coils would show at the amplifier.
+
+    Parameters:
+        load: the output.
+        lead_ohm: of its speaker cable, there and back [ohm].
+
+    Returns:
+        each wiring with its reading and window, lowest first.
+
+    Source: as `points`.
+    """
+    return tuple((option, _point(option.words, option.meter_ohm + lead_ohm, load)) for option in load.options)
+
+
+def wired_as(load: LoadResult, ohm: float, lead_ohm: float = 0.0) -> tuple[WiringOption, ...]:
+    """The wirings that a reading at the amplifier [ohm], leads zeroed, speaks for: none where it falls in no window."""
+    return tuple(o for o, point in ways_shown(load, lead_ohm) if point.low_ohm <= ohm <= point.high_ohm)
+
+
+def wired_now(load: LoadResult, lead_ohm: float = 0.0) -> WiringOption | None:
+    """The wiring that coils in the car still have, where their pair was read and the plan has them wired another way.
+
+    Parameters:
+        load: the output.
+        lead_ohm: of its speaker cable, there and back [ohm].
+
+    Returns:
+        the one other wiring the reading speaks for; None where it fits the plan, or no single other one.
+    """
+    ohm = load.link.reads_ohm.value
+    if ohm is None or load.unread or not load.chosen.stays or not all(link.in_car for link in load.links):
+        return None
+    fit = wired_as(load, ohm, lead_ohm)
+    return fit[0] if len(fit) == 1 and not fit[0].chosen else None
 
 
 def wrong_readings(load: LoadResult, lead_ohm: float = 0.0) -> tuple[Wrong, ...]:

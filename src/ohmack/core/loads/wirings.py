@@ -83,7 +83,7 @@ MATCH = Formula(
 FULL_SCALE = Formula("Voltage at full power", "v", "√(P × Z)", power_voltage_v, PHYSICS)
 
 
-UNREAD = "It is in the car already and nobody said how its coils are wired: read the pair, then choose what is there."
+UNREAD = "it is in the car already and nobody said how its coils are wired: read the pair, then choose what is there"
 
 
 def unread(links: Sequence[SpeakerLink], link: SpeakerLink, options: Sequence[WiringOption]) -> bool:

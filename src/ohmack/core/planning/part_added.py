@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 from ohmack.core.document import Design
@@ -27,8 +28,13 @@ def added(design: Design, tree: dict[str, Any], *, in_car: bool = False) -> tupl
     wired = connect_everything(apply_edits(design, placed))
     if not in_car:
         return (*placed, *wired)
+    return (*placed, *lying_there(design, wired))
+
+
+def lying_there(design: Design, wires: Sequence[Edit]) -> tuple[Edit, ...]:
+    """The edits that lay wires, as wires that lie in the car where nothing new is at their ends."""
     new = {part.id for part in design.parts if not part.in_car}
-    return (*placed, *(_there(edit, new) for edit in wired))
+    return tuple(_there(edit, new) for edit in wires)
 
 
 def _there(edit: Edit, new: set[str]) -> Edit:

@@ -10,6 +10,7 @@ from ohmack.core.document.handles import at_the
 from ohmack.core.errors import NotPossible
 from ohmack.core.figures.finding import Remedy
 from ohmack.core.planning.laying import follow, laid, lay_anew
+from ohmack.core.planning.part_added import lying_there
 from ohmack.core.planning.wiring import connect_everything
 
 
@@ -21,8 +22,8 @@ def edits_of(design: Design, remedy: Remedy) -> Sequence[Edit]:
         remedy: one that a press applies.
 
     Returns:
-        its own edits with what follows from them; the links a part lacks, after its own edits where it has some; or
-        another way for a link.
+        its own edits with what follows from them; the links a part lacks, after its own edits where it has some, as
+        lying there while nothing new is planned; or another way for a link.
 
     Raises:
         NotPossible: there is nothing to wire the part to, or no other way for the cable.
@@ -39,7 +40,8 @@ def edits_of(design: Design, remedy: Remedy) -> Sequence[Edit]:
                 " correct the zone.",
             )
         return ways
-    wires = connect_everything(apply_edits(design, remedy.edits), remedy.connect)
+    so_far = apply_edits(design, remedy.edits)
+    wires = connect_everything(so_far, remedy.connect)
     if not wires:
         raise NotPossible("wire", "There is nothing to wire it to yet: first pick what it drives or hears.")
-    return (*remedy.edits, *wires)
+    return (*remedy.edits, *(lying_there(so_far, wires) if so_far.all_in_car else wires))

@@ -252,7 +252,7 @@ def _source_of(book: Book, way: Way, sources: dict[str, Figure]) -> Figure:
             f"{way.radio.id}/line_out_v", LINE_OUT, book.part(way.radio, lambda it: it.line_v, "line output", "v")
         )
     if isinstance(way.radio, Radio):
-        term = book.fact(way.radio, lambda it: it.line_v, "its line output at the last clean step", "v")
+        term = book.fact(way.radio, lambda it: it.line_v, "radio's line output at the last clean step", "v")
         return book.figure(f"{way.radio.id}/line_out_v", LINE_READ, term)
     return sources[begins_at(book.design, way).id]
 

@@ -162,12 +162,12 @@ def _validated(
 
 
 @router.get("/jobs/{number}/parts/new", name="new_part")
-def new_part(request: Request, number: str, kind: str = "amplifier") -> HTMLResponse:
-    """The form to type a part in."""
+def new_part(request: Request, number: str, kind: str = "amplifier", in_car: str = "") -> HTMLResponse:
+    """The form to type a part in; `in_car` for one that is in the car already."""
     if kind not in TO_TYPE:
         raise HTTPException(404, f"There is no kind of part “{kind[:40]}”.")
     record = workshop_of(request).designs.load(workshop_of(request).context, number)
-    return _form(request, record, kind, {}, {})
+    return _form(request, record, kind, {"in_car": ["yes"]} if in_car else {}, {})
 
 
 def _form(

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.figures.finding import Severity
 from ohmack.core.wording import count, percent
 from ohmack.drawing.picture import Layer, Picture
 from ohmack.drawing.probe_marks import draw_card
@@ -25,6 +26,9 @@ def say(page: Page) -> tuple[str, str]:
         return f"Found {search.found.words}", f"{percent(search.found.odds)} of 100, by {_by(page)}"
     if search.stuck:
         return "Nothing tells these apart", f"{count(len(search.stuck), 'cause')} left, by {_by(page)}"
+    stop = next((finding for finding, _ in FaultView(page).by_itself if finding.severity is Severity.STOP), None)
+    if stop is not None:
+        return stop.title, f"that alone would bring it about, before any fault; {_by(page)}"
     first = search.suspects[0]
     return f"Most likely {first.words}", f"{percent(first.odds)} of 100; {_by(page)}"
 

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from ohmack.core.document.proof import Fault, ProofReading, Symptom
+from ohmack.core.figures.finding import Finding
 from ohmack.core.prove.checks import Check
+from ohmack.core.prove.explained import explained
 from ohmack.core.prove.finder import Proposal, Search, Suspect
 from ohmack.core.prove.judged import Judged, judge, read_words
 from ohmack.core.wording import digits, listed, percent
@@ -36,6 +38,15 @@ class FaultView(ProveView):
         """Those that are there, in words."""
         as_said = self.page.design.vehicle.as_said
         return listed([as_said(s.value) for s in self.page.design.proof.symptoms])
+
+    @property
+    def by_itself(self) -> list[tuple[Finding, str]]:
+        """What brings a symptom about as the car stands on file, each with the symptoms it brings."""
+        brought: dict[tuple[str, str], tuple[Finding, list[str]]] = {}
+        for it in explained(self.page.design.proof.symptoms, self.page.evaluation.findings):
+            key = (it.finding.rule, it.finding.about)
+            brought.setdefault(key, (it.finding, []))[1].append(self.page.design.vehicle.as_said(it.symptom.value))
+        return [(finding, listed(symptoms)) for finding, symptoms in brought.values()]
 
     @property
     def proposal(self) -> Proposal | None:

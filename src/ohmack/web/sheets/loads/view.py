@@ -13,7 +13,7 @@ from ohmack.core.loads.bench import Terminal, bench_of, terminals
 from ohmack.core.loads.coil_faults import Fault, coil_faults
 from ohmack.core.loads.coil_rows import CoilRow, coil_rows, half_ohm
 from ohmack.core.loads.coil_split import Split, split_of
-from ohmack.core.loads.meter import Point, Wrong, meaning_of, points, wrong_readings
+from ohmack.core.loads.meter import Point, Wrong, meaning_of, points, ways_shown, wrong_readings
 from ohmack.core.loads.spreads import MOST_SHOWN, Spread, said, spreads
 from ohmack.core.loads.wiring_judge import WiringOption
 from ohmack.core.loads.wirings import AmplifierLoad, LoadResult
@@ -39,6 +39,7 @@ class Meter:
     lead_ohm: float
     read: bool
     meaning: str
+    ways: tuple[Point, ...] = ()  # while nobody said how it is wired: what each wiring would show
 
 
 class LoadsView:
@@ -77,6 +78,9 @@ class LoadsView:
         """What the meter shows at an output, and what was read there."""
         lead_ohm = self.results.lead_ohm(load)
         ohm = load.link.reads_ohm.value
+        if load.unread:
+            ways = tuple(point for _, point in ways_shown(load, lead_ohm))
+            return Meter(points(load, lead_ohm), (), lead_ohm, ohm is not None, "", ways)
         meaning = "" if ohm is None else meaning_of(load, ohm, lead_ohm)
         return Meter(points(load, lead_ohm), wrong_readings(load, lead_ohm), lead_ohm, ohm is not None, meaning)
 

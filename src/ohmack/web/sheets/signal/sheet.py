@@ -5,6 +5,7 @@ from __future__ import annotations
 from markupsafe import Markup
 
 from ohmack.core.document.factory import Module
+from ohmack.core.figures.gaps import lacking, why_none
 from ohmack.core.wording import amount
 from ohmack.drawing.car import HEIGHT
 from ohmack.drawing.levels import CHART_HEIGHT, draw_levels
@@ -26,7 +27,9 @@ def say(page: Page) -> tuple[str, str]:
     if setting is not None and setting.value is not None:
         return f"Set the input to {amount(setting.value, 'v')}", "where the subwoofer gives its full output"
     if target is None or target.value is None:
-        return "The levels are not known yet", "they need the radio's output, a converter and a load"
+        figures = lacking(signal.figures.values()) if signal is not None else []
+        wants = why_none(figures) or "they need the radio's output, a converter and a load"
+        return "The levels are not known yet", wants
     policy = page.design.policy
     tone_hz = signal.outputs[0].tone_hz(policy.tone_hz) if signal and signal.outputs else policy.tone_hz
     past = f", music up to {amount(policy.overlap_db, 'db')} past full power" if policy.overlap_db else ""

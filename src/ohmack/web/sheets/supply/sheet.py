@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from markupsafe import Markup
 
+from ohmack.core.figures.gaps import lacking, why_none
 from ohmack.core.wording import amount
 from ohmack.drawing.car import HEIGHT
 from ohmack.drawing.picture import Layer, Picture
@@ -36,9 +37,8 @@ def say(page: Page) -> tuple[str, str]:
             "no wire and no fuse can be named until that is mended",
         )
     if supply is None or drop is None or drop.value is None or supply.chosen is None:
-        gap = next((gap.name for figure in (supply.figures.values() if supply else ()) for gap in figure.missing), None)
-        wants = f"not known: {gap}" if gap else "the power wire needs a source voltage, a length and a load"
-        return "Nothing to size yet", wants
+        figures = lacking(supply.figures.values()) if supply is not None else []
+        return "Nothing to size yet", why_none(figures) or "the power wire needs a source voltage, a length and a load"
     limit = page.design.policy.drop_limit_v
     hot = supply.figures["hot"].value
     cool = drop.value <= limit + 1e-9 and supply.chosen.fuse_fits
