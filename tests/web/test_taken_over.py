@@ -1,4 +1,4 @@
-"""A complaint about what somebody else fitted, by plain forms: entered as it lies there, named before it is searched."""
+"""A complaint about what somebody else fitted, by plain forms: entered as it lies there, and named first."""
 
 from __future__ import annotations
 
