@@ -156,6 +156,9 @@ def test_more_work_counts_with_what_became_of_the_works_amplifier() -> None:
     for key in (StrategyKey.REPLACE_AMPLIFIER, StrategyKey.RADIO_BYPASS):
         assert "plays after the factory amplifier" in way(behind, key).why_not
     assert way(behind, StrategyKey.RADIO_KEEP_AMPLIFIER).possible
+    first = car(Tier.AMPLIFIED, Wish.BASS, Wish.CLARITY)
+    planned = apply_edits(first, lay_strategy(first, StrategyKey.AFTER_AMPLIFIER.value, catalogue()).edits)
+    assert way(planned, StrategyKey.REPLACE_AMPLIFIER).possible, "what is only planned gives way"
 
 
 def more(tier: Tier, key: StrategyKey, wish: str, then: StrategyKey) -> tuple[Design, Design]:
@@ -178,6 +181,8 @@ def test_what_an_earlier_job_did_to_radio_and_modules_stays_done() -> None:
     left, laid = more(Tier.SUB_AMPLIFIER, StrategyKey.ALL_NEW, "clarity", StrategyKey.DOORS_AMPLIFIED)
     assert [s.left_silent for s in laid.vehicle.speakers] == [s.left_silent for s in left.vehicle.speakers]
     assert not [f for f in evaluate(laid).findings if f.rule == "amplifier-unfed"]
+    _, laid = more(Tier.AMPLIFIED, StrategyKey.RADIO_KEEP_AMPLIFIER, "more bass", StrategyKey.RADIO_BYPASS)
+    assert len({act.id for act in laid.interventions}) == len(laid.interventions), "a way that does has the say"
     left, laid = more(Tier.AMPLIFIED, StrategyKey.RADIO_KEEP_AMPLIFIER, "more bass", StrategyKey.REPLACE_AMPLIFIER)
     (amplifier,) = (m for m in left.vehicle.modules if m.amplifies)
     assert [act.act for act in laid.interventions if act.id == amplifier.id] == [Act.REPLACED]

@@ -378,3 +378,17 @@ def test_a_way_takes_a_holder_of_the_family_its_fuse_wants(name: str, families: 
     chosen = choose_part(design, "fuse holder", catalogue())
     assert chosen is not None
     assert chosen["family"] in families
+
+
+def test_a_way_takes_a_box_with_an_opening_for_each_driver() -> None:
+    """Two drivers that are to share a box: none with one opening is taken, however cheap."""
+    design = new_design("Van", new_vehicle("Marlow", "Barge", 2017, Body.VAN, Hand.LEFT), Intake(), Policy())
+    trees = {tree["name"]: tree for tree in catalogue()}
+    for drivers in (1, 2):
+        design = apply_edits(design, place_part(design, dict(trees["Pell & Fenn Slim 8 D4"])))
+        chosen = choose_part(design, "box", catalogue())
+        assert chosen is not None
+        bought = not chosen.get("boards", {}).get("thickness_mm")
+        assert bought is (drivers == 1), chosen["name"]
+    two = {**trees["Cooperage 15 closed"], "openings": 2, "price": 1.0}
+    assert choose_part(design, "box", [*catalogue(), two]) == two

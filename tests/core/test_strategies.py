@@ -19,6 +19,7 @@ from ohmack.core.document.strategy import StrategyKey, Weights
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.evaluation.sensitivity import likely_asked
 from ohmack.core.factory.advice import advise
 from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.functions import Fate, judge_functions
@@ -734,6 +735,15 @@ def test_a_works_amplifier_that_stays_hears_front_and_rear() -> None:
         assert [f.title for f in evaluate(fewer).findings if f.rule == "line-pairs"] == told
     none = apply_edits(laid, [Edit(path=f"parts/{unit.id}/line_pairs", value=0)])
     assert f"{unit.name} has no line output" in next(f.title for f in evaluate(none).findings if f.rule == "kept-level")
+    assert "line-pairs" not in {f.rule for f in evaluate(none).findings}, "said once"
     front = [Edit(op="remove", path=f"vehicle/radio/channels/ch-r{side}") for side in "lr"]
     fewer = apply_edits(laid, [*front, Edit(path=f"parts/{unit.id}/line_pairs", value=1)])
     assert [f.title for f in evaluate(fewer).findings if f.rule == "line-pairs"] == []
+
+
+def test_nobody_measures_for_more_than_was_wished() -> None:
+    """Doors and bass on one amplifier, or all of it new, is asked about where bass or clarity is wished."""
+    for wishes, whole in (((Wish.SCREEN,), False), ((Wish.SCREEN, Wish.BASS, Wish.CLARITY), True)):
+        plans = {plan for measure in likely_asked(car(Tier.PLAIN, *wishes)) for plan in measure.plans}
+        assert plans
+        assert bool(plans & {key.value for key in ON_ONE}) is whole

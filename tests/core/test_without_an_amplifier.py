@@ -444,6 +444,8 @@ def test_a_radio_without_a_speaker_is_no_plan_and_a_pair_goes_into_boxes() -> No
         assert [f.rule for f in after.findings if f.rule in ("speakers-unseen", "radio-alone")] == (
             [] if seen == read else ["radio-alone"]
         )
+    made = [Edit(path=f"vehicle/speakers/{name}/new_place", value=True) for name in doors]
+    assert "speakers-unseen" not in {f.rule for f in evaluate(with_parts(apply_edits(typical, made), RADIO)).findings}
     none = [Edit(op="remove", path=f"vehicle/speakers/{speaker.id}") for speaker in truck.vehicle.speakers]
     held = evaluate(with_parts(apply_edits(truck, none), RADIO, BOXES))
     assert said(held, Severity.STOP) == []

@@ -35,7 +35,7 @@ def cost_over_budget(results: Results) -> Iterator[Draft]:
             " before ordering.",
             Remedy("See the parts", sheet="plan"),
         )
-    unpriced = [p.name for p in results.design.parts if p.price is None and not p.in_car]
+    unpriced = [p.name for p in results.design.parts if p.price is None and not p.in_car and not p.by_customer]
     if unpriced:
         yield note("cost", "Not every part has a price", f"Counted as nothing: {listed(unpriced)}.")
 

@@ -160,13 +160,13 @@ def _goes_into_the_car(design: Design, tree: dict[str, Any]) -> bool:
 
 
 def _holds_the_driver(design: Design, tree: dict[str, Any]) -> bool:
-    """Whether the opening of a box that is bought is not known to be too small or too wide for the subwoofers."""
+    """Whether a box that is bought has an opening for each of the subwoofers, not known to be too small or too wide."""
     opening_mm, depth_mm = tree.get("cut_out_mm"), tree.get("depth_mm")
-    return all(
+    subs = [sub for sub in design.parts_of(Subwoofer) if not sub.in_car and not sub.at_ids]
+    return len(subs) <= tree.get("openings", 1) and all(
         (not opening_mm or not sub.cut_out_mm or 0 <= opening_mm - sub.cut_out_mm <= HOLE_PLAY_MM)
         and (not depth_mm or not sub.mounting_depth_mm or sub.mounting_depth_mm <= depth_mm)
-        for sub in design.parts_of(Subwoofer)
-        if not sub.in_car
+        for sub in subs
     )
 
 
