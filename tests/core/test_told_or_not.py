@@ -167,3 +167,14 @@ def test_a_centre_is_summed_where_no_output_is_left_for_it(estate: Design, out_p
                                   put("parts/converter/input_pairs", 4), put("parts/converter/output_pairs", out_pairs),
                                   put("links/tap-converter/from_ids", ["ch-rl", "ch-rr", "mid"])])  # fmt: skip
     assert len(said(design, "tap-combs")) == combs
+
+
+@pytest.mark.parametrize(("field", "value", "told"), [("by_customer", False, True), ("by_customer", True, False),
+                         ("stands", "already in the car", False)])  # fmt: skip
+def test_a_price_is_missed_of_what_is_bought(estate: Design, field: str, value: object, told: bool) -> None:
+    """What the customer brings and what is in the car is not paid for."""
+    part = next(part for part in estate.parts if part.price and not part.in_car)
+    design = apply_edits(estate, [put(f"parts/{part.id}/price", None), put(f"parts/{part.id}/{field}", value)])
+    assert [f.text for f in said(design, "cost-over-budget") if f.severity.value == "note"] == (
+        [f"Counted as nothing: {part.name}."] if told else []
+    )

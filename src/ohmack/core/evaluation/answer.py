@@ -124,7 +124,7 @@ class Evaluation:
         seen = {
             "loads": {load.amplifier.id for load in results.loads},
             "signal": {s.amplifier.id for s in results.signals} | {d.part.id for d in results.direct_inputs},
-            "supply": {it.part.id for it in (*results.supplies, *results.feeds, *results.self_fed)},
+            "supply": {s.part.id for s in results.supplies} | {f.part.id for f in results.self_fed},
         }
         judged = seen.get(stage)
         amplifiers = () if judged is None else results.design.parts_of(Amplifier)
