@@ -37,10 +37,11 @@ from ohmack.core.planning.notes import notes
 from ohmack.core.planning.offer import offer
 from ohmack.core.planning.options import compare_options, plain_words
 from ohmack.core.planning.parts_tried import taking, try_part, way_for
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.speaker_sets import add_sets, sets_to_add
 from ohmack.core.planning.standing import standing
-from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy, priced
 from ohmack.core.planning.survey import ADDITIONS, add_to_survey
 from ohmack.core.planning.wiring import connect_everything

@@ -23,7 +23,7 @@ from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.changes import compare
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
-from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.wiring import connect, connect_everything
 from ohmack.demo.building import catalogue
 from ohmack.demo.everyday_jobs import picked

@@ -12,7 +12,8 @@ from ohmack.core.document.paths import design_facts, replace
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
-from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.placing import place_part
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import catalogue, catalogue_part, measured
 from ohmack.demo.jobs import demo_design, demo_jobs

@@ -24,7 +24,8 @@ from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.physics.conductors import ampacity_a, cable_price, conductor, sizes
 from ohmack.core.planning.brought_along import brought_along
 from ohmack.core.planning.laying import follow
-from ohmack.core.planning.starting_points import new_vehicle, place_part
+from ohmack.core.planning.placing import place_part
+from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.signal.ways import inputs_fed

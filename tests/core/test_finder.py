@@ -21,10 +21,11 @@ from ohmack.core.prove import finder as finder_module
 from ohmack.core.prove.candidates import candidates
 from ohmack.core.prove.car import LEAD, Setting
 from ohmack.core.prove.evidence import evidence_of
-from ohmack.core.prove.finder import OF_ANY_SIZE, OF_SIZE, Finder, Search
+from ohmack.core.prove.finder import Finder
 from ohmack.core.prove.free_probing import free_check, free_id, points_of
 from ohmack.core.prove.ohms import pair_ohm
 from ohmack.core.prove.probes import Ask, Probe, Quantity, take
+from ohmack.core.prove.search import OF_ANY_SIZE, OF_SIZE, Search
 from ohmack.core.prove.symptoms import symptoms_of
 from ohmack.core.prove.windows import Windows, meter_sigma
 from ohmack.core.reference import table

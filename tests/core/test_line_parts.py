@@ -21,7 +21,7 @@ from ohmack.core.factory.over_frequency import HEARD_HZ, Swept
 from ohmack.core.physics.filters import corner_hz
 from ohmack.core.physics.pads import l_pad_ohm, padded_level_db
 from ohmack.core.physics.speaker_impedance import Before, Motion, behind, falls_at_hz, speaker_ohm
-from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.placing import place_part
 from ohmack.core.supply.small_circuits import damping
 from references import ngspice_text
 

@@ -19,7 +19,7 @@ from ohmack.core.evaluation.door import Retracing, evaluate
 from ohmack.core.factory.function_edits import KEPT
 from ohmack.core.factory.functions import Fate
 from ohmack.core.figures.finding import Severity
-from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import catalogue, catalogue_part, measured
 from ohmack.demo.jobs import demo_design, demo_jobs

@@ -20,7 +20,7 @@ from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.copying import as_it_was_built
-from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.wiring import connect, connect_everything
 from ohmack.core.signal.lines import CABLE_PF_M
 from ohmack.core.signal.ways import step_of, volume_of

@@ -16,8 +16,9 @@ from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.physics.pads import l_pad_ohm, padded_level_db, padded_load_ohm, shares_through_pad
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.remedies import edits_of
-from ohmack.core.planning.starting_points import new_vehicle, place_part
+from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.demo.jobs import catalogue, demo_design, demo_jobs
 from references import ngspice
 

@@ -26,10 +26,11 @@ from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.fit.places import PROPORTIONS, first_place
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.role_parts import choose_part
 from ohmack.core.planning.speaker_sets import SHARED, add_sets
-from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.survey import HEADRESTS, SINGLE, add_to_survey
 from ohmack.core.planning.wiring import connect, connect_everything

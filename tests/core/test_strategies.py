@@ -28,8 +28,9 @@ from ohmack.core.factory.strategies import CRITERIA, Candidate
 from ohmack.core.factory.strategy_marks import limit_mark, weigh
 from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.figures.finding import Severity
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets, main_source, sets_to_add
-from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy, priced
 from ohmack.core.reference import read_toml
 from ohmack.demo.building import catalogue

@@ -16,15 +16,16 @@ from ohmack.core.document.links import LineLink
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.proof import Symptom
 from ohmack.core.document.vehicle import Body, Hand
-from ohmack.core.evaluation.answer import READ_AT, Evaluation
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.evaluation.stages import READ_AT, without_value
 from ohmack.core.figures.finding import RULES, Finding, Severity
 from ohmack.core.figures.gaps import lacking, why_none
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.loads.meter import ways_shown, wired_as, wired_now
 from ohmack.core.planning.part_added import added
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.remedies import edits_of
-from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.prove.explained import explained
 from ohmack.core.reference import table
 from ohmack.demo.building import catalogue
@@ -95,16 +96,16 @@ def test_lines_of_a_radio_are_counted_before_a_converter_is_bought_and_lie_in_th
 
 def test_a_stage_is_not_done_while_its_figures_have_no_value() -> None:
     design = found()
-    lacks: Evaluation = evaluate(design)
-    assert lacks.lacking("supply")
-    assert all(figure.value is None for figure in lacks.lacking("supply"))
+    lacks = evaluate(design)
+    assert without_value(lacks, "supply")
+    assert all(figure.value is None for figure in without_value(lacks, "supply"))
     unread = evaluate(entered(design))
-    refused = why_none(unread.lacking("supply"))
+    refused = why_none(without_value(unread, "supply"))
     assert "nobody said how its coils are wired" in refused, "not the first gap, but what keeps the others from a value"
-    assert unread.lacking("loads")
-    assert unread.lacking("signal")
+    assert without_value(unread, "loads")
+    assert without_value(unread, "signal")
     done = evaluate(pressed(entered(design, 3.5), "coils-unread"))
-    assert not [done.lacking(stage) for stage in READ_AT if done.lacking(stage)]
+    assert not [without_value(done, stage) for stage in READ_AT if without_value(done, stage)]
     slow = [figure for figure in unread.figures.values() if figure.id == "amp/resting_v"]
     assert slow
     assert not lacking(slow), "nothing is ordered by it"

@@ -11,8 +11,8 @@ from ohmack.core.document.parts import HeadUnit
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.copying import as_it_was_built
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.remedies import edits_of
-from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import catalogue
 from ohmack.demo.jobs import demo_design, demo_jobs

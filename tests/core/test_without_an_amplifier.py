@@ -22,8 +22,9 @@ from ohmack.core.factory.usual_modules import modules_for
 from ohmack.core.figures.finding import Finding, Severity
 from ohmack.core.physics.conductors import ampacity_a, conductor
 from ohmack.core.planning.laying import follow
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.remedies import edits_of
-from ohmack.core.planning.starting_points import new_vehicle, place_part
+from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.system_answers import answer_question

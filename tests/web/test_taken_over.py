@@ -7,13 +7,16 @@ import re
 from starlette.testclient import TestClient
 
 from core.test_taken_over import entered, found, pressed
+from ohmack.core.evaluation.door import evaluate
+from ohmack.demo.jobs import demo_design
 from ohmack.store.database import Database
+from web.test_pages import HX
 from web.test_survey import Bench, car
 
 
 def done(page: str, stage: str) -> bool:
     """Whether a stage's dot on the track is filled."""
-    item = re.search(r'<li class="([^"]*)">\s*<a href="/jobs/[^"]*/' + stage + '"', page)
+    item = re.search(r'<li class="([^"]*)">\s*<a id="to-' + stage + '"', page)
     assert item is not None
     return "done" in item[1].split()
 
@@ -55,3 +58,15 @@ def test_a_meter_is_told_what_each_wiring_would_show(client: TestClient, databas
     assert "both coils in parallel" in now
     assert "both coils in series" in now
     assert "What other readings mean" not in page
+
+
+def test_the_survey_is_done_once_it_was_swept_and_nothing_is_left(client: TestClient, database: Database) -> None:
+    bench = Bench(client, database, demo_design(0))
+    said = bench.post("fact", stage="plan", hx=True, path="vehicle/supply/post_running_v", value="14.1")
+    assert said.status_code == 200
+    part = client.get(f"/jobs/{bench.job}/plan", headers=HX).text
+    assert not done(part, "survey"), "nobody asked yet"
+    swept = client.get(f"/jobs/{bench.job}/open-questions", params={"stage": "plan"}, headers=HX).text
+    assert 'id="stages" hx-swap-oob="true"' in swept
+    asked = evaluate(bench.design, sweep_facts=True).measure_first
+    assert done(swept, "survey") is (asked == ())

@@ -8,8 +8,9 @@ from ohmack.core.document.design import Intake, Wish
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.speaker_sets import OWN, SHARED, add_sets
-from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.demo.building import DemoJob, catalogue, measured, surveyed
 from ohmack.demo.everyday_jobs import picked
 

@@ -14,7 +14,8 @@ from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.factory.function_edits import functions_for
 from ohmack.core.factory.usual_modules import modules_for
-from ohmack.core.planning.starting_points import new_design, new_vehicle, place_part
+from ohmack.core.planning.placing import place_part
+from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.survey import add_to_survey
 from ohmack.core.planning.wiring import connect_everything

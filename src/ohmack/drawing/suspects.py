@@ -7,7 +7,7 @@ from math import sqrt
 from markupsafe import Markup
 
 from ohmack.core.prove.checks import Check
-from ohmack.core.prove.finder import Search
+from ohmack.core.prove.search import Search
 from ohmack.core.wording import percent
 from ohmack.drawing.picture import Picture
 from ohmack.drawing.probe_marks import draw_probes

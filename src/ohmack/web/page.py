@@ -11,7 +11,6 @@ from pydantic import BaseModel
 from ohmack.core.build.lists import WireRow
 from ohmack.core.build.rests_on import rests_on
 from ohmack.core.document import Basis, Design, Fact
-from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import is_list
 from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Accessory, Converter, DistributionBlock, HeadUnit
@@ -21,8 +20,9 @@ from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.changes import shown
 from ohmack.core.evaluation.sensitivity import said
+from ohmack.core.evaluation.stages import idle_stages
 from ohmack.core.figures.figure import Figure, Term
-from ohmack.core.figures.finding import Finding, Severity
+from ohmack.core.figures.finding import Finding
 from ohmack.core.lazy import lazy
 from ohmack.core.planning.new_places import places_to_make
 from ohmack.core.supply.results import SupplyResult
@@ -35,22 +35,8 @@ from ohmack.web.fields import FactView, Field, editor_of, fact_view, field_of
 from ohmack.web.front_page import FRONT_PAGE
 from ohmack.web.output_pairs import OutputPair, output_pairs
 from ohmack.web.places import PlaceFacts, places_of
-from ohmack.web.sheet import sheets, stages
-
-
-@dataclass(frozen=True)
-class TrackItem:
-    """One stage on the track."""
-
-    key: str
-    title: str
-    built: bool
-    here: bool
-    wanted: bool  # whether the job has anything for this stage
-    stops: int
-    watches: int
-    questions: int
-    filled: bool
+from ohmack.web.sheet import sheets
+from ohmack.web.track import TrackItem, track_of
 
 
 @dataclass(frozen=True)
@@ -115,23 +101,7 @@ class Page:
     @property
     def track(self) -> list[TrackItem]:
         """The eight stages with their counts."""
-        items = []
-        for key, title, built in ((s.key, s.title, s.built) for s in stages()):
-            stops = self.evaluation.count(Severity.STOP, key)
-            watches = self.evaluation.count(Severity.WATCH, key)
-            questions = len(self.evaluation.measure_first or ()) if key == "survey" else 0
-            wanted = built and (key not in self.idle_stages)
-            done = wanted and not stops and not questions and self.design.changes_something
-            judged = not self.evaluation.lacking(key) and not self.evaluation.passed_by(key)
-            done = done and judged  # what has no value was not judged
-            if key == "build":  # its sheet holds the whole plan
-                done = done and self.evaluation.verdict.state == "ready"
-            if key == "prove":  # nothing is proved before it was read
-                done = done and bool(self.design.proof.readings) and self.evaluation.results.proof.done
-            if key == "handover":  # nor handed over before it was soaked
-                done = done and bool(self.design.handover.soak) and self.evaluation.results.hand_over.may_go
-            items.append(TrackItem(key, title, built, key == self.home_stage, wanted, stops, watches, questions, done))
-        return items
+        return track_of(self.evaluation, self.home_stage)
 
     @property
     def home_stage(self) -> str:
@@ -140,25 +110,9 @@ class Page:
         return (here.home or here.key) if here is not None else self.stage
 
     @property
-    def idle_stages(self) -> set[str]:
-        """Stages this job has nothing for: without an amplifier there is nothing to feed, without a converter no
-        ladder.
-        """
-        results = self.evaluation.results
-        design = results.design  # what is fitted now
-        if not design.changes_something:
-            return set()
-        amplifiers = any(design.parts_of(Amplifier))
-        idle = (
-            {"supply"}
-            if not amplifiers and not results.self_fed and not results.supplies and not results.charging
-            else set()
-        )
-        if not amplifiers and not any(design.parts_of(Converter)) and not results.signals and not results.direct_inputs:
-            idle.add("signal")
-        if not amplifiers and not results.channel_loads:
-            idle.add("loads")
-        return idle
+    def idle_stages(self) -> frozenset[str]:
+        """Stages this job has nothing for."""
+        return idle_stages(self.evaluation.results)
 
     @property
     def findings(self) -> list[Finding]:

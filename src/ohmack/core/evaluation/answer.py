@@ -8,27 +8,10 @@ from functools import cached_property
 from typing import Any
 
 from ohmack.core.document import Design
-from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.evaluation.results import Results
 from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import OF_THE_CAR, Finding, Severity
-from ohmack.core.figures.gaps import lacking
 from ohmack.core.record import record
-
-# The sections whose figures are read at a stage; the other stages hold none, or ask themselves for what they lack.
-READ_AT = {
-    "loads": (
-        "loads", "beside", "amplifier_loads", "crossed", "boxes", "channel_loads", "over_frequency", "line_capacitors",
-    ),
-    "signal": (
-        "sources", "source_power", "volume", "signals", "lines", "responses", "kept_amplifier", "crossovers",
-        "arrivals", "meetings", "direct_inputs", "switch_ons",
-    ),
-    "supply": (
-        "wanted", "power", "charging", "budget", "energy", "parked", "protection", "drop_tests", "stiffening",
-        "self_fed", "radio_feeds", "feeds", "cables", "pack_feeds",
-    ),
-}  # fmt: skip
 
 
 @dataclass(frozen=True)
@@ -112,23 +95,6 @@ class Evaluation:
     def count(self, severity: Severity, stage: str | None = None) -> int:
         """How many findings of a severity, in one stage or in all."""
         return sum(f.severity is severity and (stage is None or f.stage == stage) for f in self.findings)
-
-    def lacking(self, stage: str) -> list[Figure]:
-        """The figures read at a stage that have no value yet and that a plan cannot be ordered without."""
-        filed = self.results.filed
-        return lacking(figure for section in READ_AT.get(stage, ()) for figure in filed.get(section, {}).values())
-
-    def passed_by(self, stage: str) -> list[Amplifier]:
-        """The amplifiers nothing was worked out of at a stage; none of those that sit on the factory plugs."""
-        results = self.results
-        seen = {
-            "loads": {load.amplifier.id for load in results.loads},
-            "signal": {s.amplifier.id for s in results.signals} | {d.part.id for d in results.direct_inputs},
-            "supply": {s.part.id for s in results.supplies} | {f.part.id for f in results.self_fed},
-        }
-        judged = seen.get(stage)
-        amplifiers = () if judged is None else results.design.parts_of(Amplifier)
-        return [a for a in amplifiers if not a.plugs_in and a.id not in (judged or ())]
 
     def figure(self, figure_id: str) -> Figure | None:
         """A figure by id."""

@@ -51,8 +51,9 @@ from ohmack.core.prove.as_built import as_built
 from ohmack.core.prove.car import Car
 from ohmack.core.prove.closing import closing_gate
 from ohmack.core.prove.evidence import searched
-from ohmack.core.prove.finder import Finder, Search
+from ohmack.core.prove.finder import Finder
 from ohmack.core.prove.judged import ProofState, proof_state
+from ohmack.core.prove.search import Search
 from ohmack.core.prove.windows import Windows
 from ohmack.core.signal.crossovers import Crossover, flat_first
 from ohmack.core.signal.kept_amplifiers import KeptAmplifier

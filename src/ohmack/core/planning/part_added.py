@@ -9,7 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.part import Stands
 from ohmack.core.planning.laying import follow
-from ohmack.core.planning.starting_points import place_part
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.wiring import connect_everything
 
 

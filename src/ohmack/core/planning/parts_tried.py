@@ -22,8 +22,8 @@ from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import BESIDE, Finding, Severity
 from ohmack.core.planning.laying import follow
 from ohmack.core.planning.part_added import added
+from ohmack.core.planning.placing import built_for, place_part
 from ohmack.core.planning.role_parts import choose_part
-from ohmack.core.planning.starting_points import built_for, place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
 

@@ -16,11 +16,11 @@ from ohmack.core.evaluation.results import Results
 from ohmack.core.prove.car import Setting
 from ohmack.core.prove.checks import Check
 from ohmack.core.prove.extra_checks import extra_checks
-from ohmack.core.prove.finder import Suspect
 from ohmack.core.prove.free_probing import free_check
 from ohmack.core.prove.judged import Judged, ProofState, State
 from ohmack.core.prove.points import plus_of
 from ohmack.core.prove.probes import Quantity
+from ohmack.core.prove.search import Suspect
 from ohmack.core.prove.windows import meter_sigma
 from ohmack.core.record import record
 from ohmack.core.wording import amount

@@ -24,7 +24,7 @@ from ohmack.core.loads.wiring_judge import OnChannel, best_wiring
 from ohmack.core.loads.wirings import output_rows
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.physics.speaker_loads import rated_power_w
-from ohmack.core.planning.starting_points import board_of
+from ohmack.core.planning.placing import board_of
 from ohmack.core.signal.kept_amplifiers import pairs_heard
 from ohmack.core.supply.study import fuse_family
 

@@ -19,8 +19,8 @@ from ohmack.core.factory.evidence import room_for_amplifier
 from ohmack.core.factory.roles import ON_ONE, ORDER, ROLE_KINDS, filled, fits_role
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.factory.way_acts import kept_by_choice, way_of
+from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.role_parts import choose_part
-from ohmack.core.planning.starting_points import place_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
 from ohmack.core.wording import listed

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING
 
 from ohmack.core.document.proof import Proof, ProofReading
-from ohmack.core.prove.finder import Search
+from ohmack.core.prove.search import Search
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Sequence
-from dataclasses import field, replace
+from dataclasses import replace
 from itertools import combinations
 from math import hypot, inf
 from typing import TYPE_CHECKING
@@ -12,7 +12,7 @@ import numpy as np
 
 from ohmack.core.document.proof import FaultKind, ProofReading, Symptom
 from ohmack.core.physics.odds import Floats, boundaries, entropy_bits, gain_bits, normal_share, posterior
-from ohmack.core.prove.candidates import Candidate, candidates, with_fault
+from ohmack.core.prove.candidates import candidates, with_fault
 from ohmack.core.prove.car import Car, Setting
 from ohmack.core.prove.checks import Check
 from ohmack.core.prove.counted import Evidence, counted
@@ -21,115 +21,21 @@ from ohmack.core.prove.faults import stricken
 from ohmack.core.prove.free_probing import free_check
 from ohmack.core.prove.judged import SHOWS_NOTHING_OHM, less_leads
 from ohmack.core.prove.plan_of_proof import plan_of_proof
-from ohmack.core.prove.probes import Ask, Probe, Quantity, Taken, take
+from ohmack.core.prove.probes import Ask, Quantity
 from ohmack.core.prove.symptoms import symptoms_of
 from ohmack.core.prove.windows import Windows, meter_sigma
-from ohmack.core.record import record
 from ohmack.core.reference import table
-from ohmack.core.wording import amount, listed
+from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-SURE, TELLS_NOTHING = 0.9, 0.03  # odds from which it is said to be found; bits under which a check is not worth it
+from ohmack.core.prove.search import Cause, Outcome, Proposal, Search, Suspect
+
+TELLS_NOTHING = 0.03  # bits under which a check is not worth it; common practice
 HOLDS = 0.5  # odds it keeps without one reading, for that not to be read again first; common practice
-OF_SIZE = 0.2  # how far a fault of one size spreads round what it does; common practice
-OF_ANY_SIZE = 0.5  # the same where one size stands for a whole range of ohms; common practice
-ANY_SIZE = frozenset((FaultKind.BAD_CRIMP, FaultKind.BAD_JOINT))
 PAIRED = 8  # so many of the likeliest are tried two at a time
 ASKABLE = (Ask.PLAYS, Ask.SIDE, Ask.POP, Ask.TREBLE, Ask.BASS, Ask.WHINE, Ask.THUMP, Ask.SEEN)
-
-
-@record(eq=False)
-class Cause:
-    """One thing, or two at once, that may be wrong; none of them is that nothing is."""
-
-    faults: tuple[Candidate, ...]
-    weight: float
-    car: Car
-    shows: dict[Probe, Taken | None] = field(default_factory=dict)  # what was worked out of it so far
-
-    def shown(self, probe: Probe) -> Taken | None:
-        """What it would show at a probe."""
-        if probe not in self.shows:
-            self.shows[probe] = take(self.car, probe)
-        return self.shows[probe]
-
-    @property
-    def of_size(self) -> float:
-        """How far its size spreads what it does, as a share of that."""
-        return OF_SIZE if ANY_SIZE.isdisjoint([c.fault.kind for c in self.faults]) else OF_ANY_SIZE
-
-    @property
-    def key(self) -> tuple[tuple[FaultKind, str, str], ...]:
-        """What and where, whatever its size."""
-        return tuple(sorted((c.fault.kind, c.fault.at, c.fault.other) for c in self.faults))
-
-
-@record
-class Suspect:
-    """A cause with its odds, all its sizes together."""
-
-    key: tuple[tuple[FaultKind, str, str], ...]
-    faults: tuple[Candidate, ...]
-    odds: float
-
-    @property
-    def words(self) -> str:
-        """What and where."""
-        return listed([c.words for c in self.faults]) or "nothing of what Ohmack knows"
-
-    @property
-    def remedies(self) -> list[str]:
-        """What the trade does about it."""
-        return [c.remedy for c in self.faults]
-
-
-@record
-class Outcome:
-    """What a check may show, how likely, and what it would mean."""
-
-    words: str
-    share: float
-    means: tuple[Suspect, ...]
-
-
-@record
-class Proposal:
-    """A check to make next: what it is expected to tell, and what each outcome would mean."""
-
-    check: Check
-    gain_bits: float
-    outcomes: tuple[Outcome, ...]
-    again: bool = False  # it was read already, and does not fit the rest
-
-
-@record
-class Search:
-    """The search as it stands."""
-
-    suspects: tuple[Suspect, ...]
-    proposals: tuple[Proposal, ...]
-    evidence: tuple[tuple[Check, ProofReading], ...]
-    bits: float
-    begun: bool
-    unpowered: bool = False  # only what is read with the fuse out was proposed
-    hangs_on: tuple[
-        Check, ...
-    ] = ()  # but for the one reading of any of these it would not be found, the quickest first
-
-    @property
-    def found(self) -> Suspect | None:
-        """The cause that is as good as certain; None while none is."""
-        first = self.suspects[0] if self.suspects else None
-        return first if first is not None and first.odds >= SURE and first.faults else None
-
-    @property
-    def stuck(self) -> tuple[Suspect, ...]:
-        """Causes that nothing left to check tells apart; none while a check still tells something, or one is found."""
-        if self.proposals or self.found is not None or not self.begun:
-            return ()
-        return tuple(s for s in self.suspects if s.odds > (1 - SURE) / 2)
 
 
 # What a check asks an ear for, as somebody says it: said or denied already, hearing it again tells little.

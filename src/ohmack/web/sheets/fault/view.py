@@ -6,8 +6,8 @@ from ohmack.core.document.proof import Fault, ProofReading, Symptom
 from ohmack.core.figures.finding import Finding
 from ohmack.core.prove.checks import Check
 from ohmack.core.prove.explained import explained
-from ohmack.core.prove.finder import Proposal, Search, Suspect
 from ohmack.core.prove.judged import Judged, judge, read_words
+from ohmack.core.prove.search import Proposal, Search, Suspect
 from ohmack.core.wording import digits, listed, percent
 from ohmack.web.page import Page
 from ohmack.web.sheets.prove.view import ProveView
