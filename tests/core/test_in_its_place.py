@@ -88,6 +88,9 @@ def test_where_the_old_feed_does_not_carry_it_one_press_lays_its_own_run() -> No
     design = plugged(car())
     (unknown,) = said(evaluate(design), "self-fed")
     assert "Factory amplifier's feed" in unknown.title
+    assert unknown.remedy is not None
+    first = evaluate(design).results.self_fed[0].taps[0].open[0]
+    assert unknown.remedy.path == first[0], "the first of what is asked for"
     feed = "vehicle/feeds/factory-amp-feed"
     known = {"old_load_a": 0.0, "fuse_a": 15.0, "wire_size": "6 mm2", "wire_length_m": 3.2}
     read = apply_edits(design, [measured(f"{feed}/{name}", value) for name, value in known.items()])

@@ -138,6 +138,8 @@ def test_a_label_that_claims_more_than_its_fuses_let_in_is_brought_down_by_a_pre
 
     assert not claimed(apply_edits(demo_design(0), rated(237.0)))  # 1.1 times what goes in a fuse still carries
     assert claimed(apply_edits(demo_design(0), rated(240.0)))
+    alone = Edit(path="parts/amp/ratings", value=[{"load_ohm": 2.0, "power_w": 125.0}])
+    assert claimed(apply_edits(demo_design(0), [*rated(200.0), alone])), "both channels together, 250 W"
     design = apply_edits(demo_design(0), rated(300.0))
     (said,) = claimed(design)
     assert said.severity == "watch"
