@@ -44,10 +44,10 @@ def test_what_is_typed_in_for_a_complaint_lies_in_the_car(client: TestClient, da
 def test_what_is_on_file_heads_the_search(client: TestClient, database: Database) -> None:
     bench = Bench(client, database, pressed(entered(found(), 0.95), "coils-unread"))
     before = bench.page("fault")
-    assert "What needs no fault for it" not in before
+    assert "What would do it without a fault" not in before
     assert bench.post("proof-symptom", stage="fault", symptom="cuts out when loud", said="yes").status_code == 303
     page = bench.page("fault")
-    head, _, rest = page.partition("What needs no fault for it")
+    head, _, rest = page.partition("What would do it without a fault")
     assert "that alone would bring it about" in head
     assert rest.index("is below the 2 Ω") < rest.index("by itself: cuts out when loud") < rest.index("What else it")
 
