@@ -21,6 +21,7 @@ from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import OutOfRange, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.sensitivity import said
+from ohmack.core.factory.joined_ranges import joined_ranges
 from ohmack.core.harness.joint_methods import SCHOOL, ferrule_for_mm2, insulated_mm, rank_methods, shrink_for_mm
 from ohmack.core.harness.joints import joint_table, pair_leads
 from ohmack.core.harness.pin_map import keyway_of, read_by_meter, spot_of
@@ -539,6 +540,13 @@ def test_a_data_bus_car_gets_its_switched_wire_from_the_interface_and_the_joined
     assert load.load.value == pytest.approx(2.0)
     rules = {(f.rule, f.severity.value) for f in answer.findings}
     assert {("channel-load", "stop"), ("tweeter-unprotected", "stop")} <= rules
+    tweeters = [d.speaker.id for d in answer.results.drives if d.tweeter]
+    cap = {"id": "cap", "kind": "series capacitor", "name": "Cap", "capacitance_uf": 4.7, "at_ids": tweeters}
+    parted = evaluate(apply_edits(done, [Edit(op="add", path="parts", value=cap)]))
+    for one, told in ((answer, True), (parted, False)):
+        ranges = list(joined_ranges(one.results.channel_loads, one.results.drives))
+        assert ranges
+        assert ["would get the bass" in joined.words for joined in ranges] == [told] * len(ranges)
     with pytest.raises(UnknownName):
         end_lead(done, "unit", "switched", "radio-switched")  # the plug has no such wire
 

@@ -23,8 +23,9 @@ def test_a_place_lies_on_the_body(
     path = f"vehicle/radio/position/{axis}"
     for value in inside:
         check_on_body(sized, path, value)
+    allowed = "0 to 4 m" if axis == "x_m" else "0.9 m left .minus. to 0.9 m right"
     for beside in outside:
-        with pytest.raises(OutOfRange):
+        with pytest.raises(OutOfRange, match=allowed):
             check_on_body(sized, path, beside)
     unknown = apply_edits(sized, [
         Edit(path="vehicle/length_m/value", value=None), Edit(path="vehicle/width_m/value", value=None),
