@@ -153,6 +153,10 @@ def test_what_a_pair_reaches_is_taken_over_alone_or_together(estate: Design) -> 
     assert set(pair) == {"spk-fl", "spk-rl"}
     assert pair["spk-fl"].paired_with_id == "spk-rl"
     assert pair["spk-rl"].paired_with_id == "spk-fl"
+    again = apply_edits(two, [measured("vehicle/radio/channels/ch-fl/pair_resistance_ohm", 3.5)])
+    alone = apply_edits(again, take_reach(again, "ch-fl", ["spk-fl"]))
+    free = next(s for s in alone.vehicle.speakers if s.id == "spk-rl")
+    assert (free.channel_id, free.paired_with_id) == (None, None), "it hangs there no more"
 
 
 def test_why_a_converter_switches(estate: Design) -> None:

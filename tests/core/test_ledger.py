@@ -168,6 +168,11 @@ def test_facts_of_the_trade() -> None:
     # An optical ring is broken by removing any module in it; looping past it mends what went through it only.
     no_display = apply_edits(ring, happens_to(ring, "display", "taken out"))
     assert fates(no_display)["chimes"] is Fate.LOST
+    why = {v.function.kind.value: (v.broken_at, v.why) for v in judge_functions(no_display)}
+    assert why["start interlock"] == ("display", "it goes through Display unit, which is taken out")
+    assert why["chimes"] == ("display", "the optical ring is open where Display unit was")
+    no_radio = {v.broken_at: v.why for v in judge_functions(apply_edits(ring, happens_to(ring, "radio", "taken out")))}
+    assert no_radio["radio"] == "it goes through Factory radio, which is taken out"
     looped = apply_edits(no_display, [keep_alive(no_display, no_display.interventions[0], KeepAlive.LOOPED)])
     assert fates(looped)["chimes"] is Fate.KEPT
     assert fates(looped)["start interlock"] is Fate.LOST  # some cars do not start without the display unit's board

@@ -1080,6 +1080,12 @@ PASSING: dict[str, list[Edit]] = {
 
 # Other ways the same rule speaks: (rule, severity, edits, words in the title).
 MORE: list[tuple[str, Severity, list[Edit], str]] = [
+    (
+        "bass-lost-in-transformer",
+        Severity.WATCH,
+        [put("parts/converter/principle", "transformers"), put("parts/converter/low_hz", None)],
+        "works by transformers: how low it plays is not on file",
+    ),
     ("ground-lead", Severity.WATCH, [fact(f"{G}/tape_length_m", 1.4)], "1.40 m long"),
     ("fuse-size", Severity.NOTE, [put("parts/amp/fuses_a", [62.0]), put(f"{P}/fuse/rating_a", 100.0)], "100 A where"),
     (

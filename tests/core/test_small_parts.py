@@ -165,6 +165,8 @@ def test_a_net_on_an_amplifier_reads_as_its_woofer_and_takes_what_it_takes() -> 
     assert load.chosen.meter_ohm == pytest.approx(woofer.dc_resistance_ohm or 0.85 * woofer.impedance_ohm)  # type: ignore[union-attr]
     net = next(design.parts_of(CrossoverNet))
     assert load.allowed_w == pytest.approx(min(net.rated_w, woofer.power_rms_w))  # type: ignore[union-attr]
+    modest = evaluate(apply_edits(design, [Edit(path=f"parts/{woofer.id}/power_rms_w", value=net.rated_w - 30.0)]))
+    assert modest.results.loads[0].allowed_w == pytest.approx(net.rated_w - 30.0), "the weaker of net and woofer"
     assert load.driven_name.endswith(f"through {NET}")
     lower = evaluate(apply_edits(design, [Edit(path=f"parts/{woofer.id}/impedance_ohm", value=2.0)]))
     assert lower.results.loads[0].chosen.load_ohm == pytest.approx(2.0)

@@ -111,9 +111,8 @@ def test_bands_of_one_axle_are_summed_and_no_others() -> None:
     )
     (said,) = [f for f in evaluate(twice).findings if f.rule == "tap-bands"]
     assert said.title == "Front left, low and Front left, high both carry the bass"
-    beside = apply_edits(
-        design, [Edit(path="vehicle/modules/factory-amp/channels/amp-ch-fr/place", value="front left")]
-    )
+    place = Edit(path="vehicle/modules/factory-amp/channels/amp-ch-fr/place", value="front left")
+    beside = apply_edits(design, [place])
     titles = [f.title for f in evaluate(beside).findings if f.rule == "tap-bands"]
     assert [title for title in titles if title.endswith("both carry the bass")], "the next pair on file too"
 
