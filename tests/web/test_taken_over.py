@@ -16,7 +16,7 @@ from web.test_survey import Bench, car
 
 def done(page: str, stage: str) -> bool:
     """Whether a stage's dot on the track is filled."""
-    item = re.search(r'<li class="([^"]*)">\s*<a id="to-' + stage + '"', page)
+    item = re.search(r'<li class="([^"]*)">\s*<a href="/jobs/[^"]*/' + stage + '"', page)
     assert item is not None
     return "done" in item[1].split()
 
