@@ -18,6 +18,7 @@ from ohmack.core.factory.pickup_places import TAKEN_OVER
 from ohmack.core.factory.roles import ON_ONE
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.copying import as_it_was_built
+from ohmack.core.planning.role_parts import choose_part
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.reference import read_toml
 from ohmack.demo.building import catalogue
@@ -198,3 +199,18 @@ def test_speakers_of_an_earlier_job_do_not_choose_the_new_amplifier() -> None:
     assert amplifier.channels >= 2
     assert len([link for link in laid.new_links_of(SpeakerLink) if link.from_id == amplifier.id]) == 2
     assert "link-missing" not in {f.rule for f in evaluate(laid).findings}
+
+
+def test_an_amplifier_is_rated_for_the_speakers_it_drives() -> None:
+    """Whatever an earlier job put into other doors: it is driven by something else."""
+    first = car(Tier.PLAIN, Wish.CLARITY)
+    laid = apply_edits(first, lay_strategy(first, StrategyKey.DOORS_AMPLIFIED.value, catalogue()).edits)
+    (driver,) = laid.parts_of(Driver)
+    suits = choose_part(laid, "amplifier", catalogue())
+    frail = apply_edits(laid, [Edit(path=f"parts/{driver.id}/power_rms_w", value=15.0)])
+    assert suits is not None
+    assert suits != choose_part(frail, "amplifier", catalogue()), "what they take chooses it"
+    there = {**driver.model_dump(mode="json"), "id": "old", "at_ids": ["spk-rl", "spk-rr"], "power_rms_w": 15.0}
+    there["stands"] = "already in the car"
+    both = apply_edits(laid, [Edit(op="add", path="parts", value=there)])
+    assert choose_part(both, "amplifier", catalogue()) == suits
