@@ -16,9 +16,7 @@ from ohmack.core.document.ids import free_id, free_name
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Driver, FuseHolder, Subwoofer
-from ohmack.core.document.vehicle import (
-    SpeakerPlace,
-)
+from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.errors import NotPossible
 from ohmack.core.fit.built_to_space import built_to, goes_in, stated
 from ohmack.core.fit.places import first_place

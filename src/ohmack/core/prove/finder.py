@@ -22,6 +22,7 @@ from ohmack.core.prove.free_probing import free_check
 from ohmack.core.prove.judged import SHOWS_NOTHING_OHM, less_leads
 from ohmack.core.prove.plan_of_proof import plan_of_proof
 from ohmack.core.prove.probes import Ask, Quantity
+from ohmack.core.prove.search import Cause, Outcome, Proposal, Search, Suspect
 from ohmack.core.prove.symptoms import symptoms_of
 from ohmack.core.prove.windows import Windows, meter_sigma
 from ohmack.core.reference import table
@@ -29,8 +30,6 @@ from ohmack.core.wording import amount
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
-
-from ohmack.core.prove.search import Cause, Outcome, Proposal, Search, Suspect
 
 TELLS_NOTHING = 0.03  # bits under which a check is not worth it; common practice
 HOLDS = 0.5  # odds it keeps without one reading, for that not to be read again first; common practice

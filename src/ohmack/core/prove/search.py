@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from dataclasses import field
-from typing import TYPE_CHECKING
 
 from ohmack.core.document.proof import FaultKind, ProofReading
 from ohmack.core.prove.candidates import Candidate
@@ -12,10 +11,6 @@ from ohmack.core.prove.checks import Check
 from ohmack.core.prove.probes import Probe, Taken, take
 from ohmack.core.record import record
 from ohmack.core.wording import listed
-
-if TYPE_CHECKING:
-    pass
-
 
 SURE = 0.9  # odds from which it is said to be found; common practice
 OF_SIZE = 0.2  # how far a fault of one size spreads round what it does; common practice
