@@ -72,7 +72,7 @@ def _another(design: Design, part: Packed, pieces: int) -> Remedy:
     """A press that takes another of it for the places it does not reach."""
     if isinstance(part, CrossoverNet):  # one of them parts two places; which, a person says
         return Remedy("Look at it", path=at(part))
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     another = {**part.model_dump(mode="json"), "id": free_id(part.id, taken), "at_ids": list(part.at_ids[pieces:])}
     reached = set_to(at(part, lambda it: it.at_ids), list(part.at_ids[:pieces]))
     return Remedy("Take another", (reached, adding(at_the(Design, lambda it: it.parts), another)))

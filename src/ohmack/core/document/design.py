@@ -26,7 +26,6 @@ from ohmack.core.document.registry import (
     Reference,
     Registry,
     child,
-    holders,
     named_by,
     reference_of,
     scan,
@@ -176,13 +175,19 @@ class Design(Model):
         """The links of one kind that this job lays."""
         return (link for link in self.links_of(kind) if not link.in_car)
 
-    def ids(self) -> dict[str, list[str]]:
-        """Every id of the one namespace, by what it names."""
-        return scan(Design).shared_ids(self)
+    def taken_ids(self) -> set[str]:
+        """Every id of the one namespace."""
+        registry = scan(Design)
+        return {thing.id for _, things in registry.shared(registry.reached(self)) for thing in things}
 
     def named(self) -> dict[str, list[str]]:
         """The ids a reference may name, by group; parts by kind too."""
-        own = self.ids()
+        return self._named(scan(Design).reached(self))
+
+    def _named(self, reached: list[list[Any]]) -> dict[str, list[str]]:
+        own: dict[str, list[str]] = {}
+        for group, things in scan(Design).shared(reached):
+            own.setdefault(group, []).extend(thing.id for thing in things)
         groups = {**own, "variant": [v.id for v in self.vehicle.variants]}
         groups["thing"] = [name for ids in own.values() for name in ids]
         for kind in PART_TYPES:
@@ -196,24 +201,26 @@ class Design(Model):
     @model_validator(mode="after")
     def _ids_are_unique_and_known(self) -> Self:
         registry = scan(Design)
-        named = self.named()
+        reached = registry.reached(self)
+        named = self._named(reached)
         if twice := _twice(named["thing"]):
             raise ValueError(f"two things share the id {twice}")
         for collection in registry.collections:
-            for found in () if collection.many.shared else walk(self, collection.steps):
-                if twice := _twice([child(item, "id") for item in found.holder]):
-                    of = f" of {found.item.name}" if hasattr(found.item, "name") else ""
-                    raise ValueError(f"two {collection.many.plural}{of} share the id {twice}")
+            for items in () if collection.many.shared else reached[collection.way]:
+                if twice := _twice([item.id for item in items]):
+                    of = next(found.item for found in walk(self, collection.steps) if found.holder is items)
+                    whose = f" of {of.name}" if hasattr(of, "name") else ""
+                    raise ValueError(f"two {collection.many.plural}{whose} share the id {twice}")
         known = {group: frozenset(ids) for group, ids in named.items()}
         for reference in registry.references:
             if reference.ref.to not in known:
                 continue  # what is known only within one list is checked there
-            for holder in holders(self, reference.steps):
+            for holder in reached[reference.way]:
                 for name in named_by(reference, holder):
                     if name not in known[reference.ref.to]:
                         who = _who(self, registry, reference, holder)
                         raise ValueError(f"{who} names the {reference.ref.to} “{name}”, which is not in the design")
-        self._links_end_at_ports()
+        self._links_end_at_ports({thing.id: thing for _, things in registry.shared(reached) for thing in things})
         for speaker in self.vehicle.speakers:
             if speaker.paired_with_id == speaker.id:
                 raise ValueError(f"speaker {speaker.id} is paired with itself")
@@ -221,17 +228,8 @@ class Design(Model):
             _check_hunt(self.vehicle.hunt, self.vehicle)
         return self
 
-    def _links_end_at_ports(self) -> None:
+    def _links_end_at_ports(self, things: dict[str, Any]) -> None:
         """Every link begins and ends at a port its thing has."""
-        registry = scan(Design)
-        things = {thing.id: thing for steps, _ in registry.singles for thing in holders(self, steps)}
-        things |= {
-            item.id: item
-            for collection in registry.collections
-            if collection.many.shared
-            for items in holders(self, collection.steps)
-            for item in items
-        }
         for link in self.links:
             for field, own in zip(("from_port", "to_port"), ends_of(link), strict=True):
                 port, thing = getattr(link, field), things[own]

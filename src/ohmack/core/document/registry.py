@@ -81,6 +81,7 @@ class Collection:
     steps: Steps
     many: Many
     models: tuple[type[BaseModel], ...]
+    way: int  # where its lists are in what `Registry.reached` gives
 
 
 @record
@@ -91,6 +92,7 @@ class Reference:
     field: str
     ref: Ref
     several: bool  # whether the field holds ids, not an id
+    way: int  # where its holders are in what `Registry.reached` gives
 
 
 @record
@@ -108,8 +110,17 @@ class Registry:
     """All of it."""
 
     collections: tuple[Collection, ...]
-    singles: tuple[tuple[Steps, One], ...]
+    singles: tuple[tuple[int, One], ...]  # the way to it, and its mark
     references: tuple[Reference, ...]
+    ways: tuple[tuple[int, str | Each], ...]  # one step further than an earlier way, the first than the document
+
+    def reached(self, root: Any) -> list[list[Any]]:
+        """What every way leads to in a document, as `walk` finds it; each step is taken once for all that need it."""
+        found = [[root]]
+        for before, step in self.ways:
+            here = found[before]
+            found.append(_onwards(here, step) if here else here)
+        return found
 
     def collection_at(self, steps: tuple[str, ...]) -> Collection | None:
         """The collection a path names, such as `vehicle/modules/amp/channels`; None where it names none."""
@@ -126,16 +137,13 @@ class Registry:
         """
         return any(not c.many.shared and c.many.group == group for c in self.collections)
 
-    def shared_ids(self, root: Any) -> dict[str, list[str]]:
-        """Every id of the one namespace by group; things of a kind are a group of that kind too."""
-        groups: dict[str, list[str]] = {}
-        for steps, one in self.singles:
-            groups.setdefault(one.group, []).extend(_id(thing) for thing in holders(root, steps))
+    def shared(self, reached: list[list[Any]]) -> Iterator[tuple[str, list[Any]]]:
+        """The things of the one namespace, by group, of what was reached in a document."""
+        for way, one in self.singles:
+            yield one.group, reached[way]
         for collection in self.collections:
             if collection.many.shared:
-                into = groups.setdefault(collection.many.group, [])
-                into.extend(_id(item) for items in holders(root, collection.steps) for item in items)
-        return groups
+                yield collection.many.group, [item for items in reached[collection.way] for item in items]
 
 
 def child(here: Any, step: str) -> Any:
@@ -167,12 +175,15 @@ def holders(root: Any, steps: Steps) -> list[Any]:
     """What a pattern of steps leads to, as `walk` finds it, without the way there."""
     here = [root]
     for step in steps:
-        if isinstance(step, Each):
-            kinds = step.kinds
-            here = [thing for items in here for thing in items if not kinds or child(thing, "kind") in kinds]
-        else:
-            here = [below for thing in here if (below := child(thing, step)) is not None]
+        here = _onwards(here, step)
     return here
+
+
+def _onwards(here: list[Any], step: str | Each) -> list[Any]:
+    if isinstance(step, Each):
+        kinds = step.kinds
+        return [thing for items in here for thing in items if not kinds or child(thing, "kind") in kinds]
+    return [below for thing in here if (below := child(thing, step)) is not None]
 
 
 def named_by(reference: Reference, holder: Any) -> tuple[str, ...]:
@@ -187,19 +198,26 @@ def named_by(reference: Reference, holder: Any) -> tuple[str, ...]:
 def scan(model: type[BaseModel]) -> Registry:
     """The registry of a document model."""
     collections: list[Collection] = []
-    singles: list[tuple[Steps, One]] = []
+    singles: list[tuple[int, One]] = []
     references: list[Reference] = []
+    ways: dict[Steps, int] = {(): 0}
+
+    def way(steps: Steps) -> int:
+        if steps not in ways:
+            way(steps[:-1])
+            ways[steps] = len(ways)
+        return ways[steps]
 
     def visit(here: type[BaseModel], steps: Steps) -> None:
         for name, info in here.model_fields.items():
             models, several = models_in(info.annotation)
             for mark in _marks(info):
                 if isinstance(mark, Many):
-                    collections.append(Collection((*steps, name), mark, models))
+                    collections.append(Collection((*steps, name), mark, models, way((*steps, name))))
                 elif isinstance(mark, One):
-                    singles.append(((*steps, name), mark))
+                    singles.append((way((*steps, name)), mark))
                 elif isinstance(mark, Ref):
-                    references.append(Reference(steps, name, mark, several))
+                    references.append(Reference(steps, name, mark, several, way(steps)))
             for below in models:
                 into: Steps = (*steps, name)
                 if several:
@@ -209,7 +227,8 @@ def scan(model: type[BaseModel]) -> Registry:
                 visit(below, into)
 
     visit(model, ())
-    return Registry(tuple(collections), tuple(singles), tuple(references))
+    onwards = tuple((ways[steps[:-1]], steps[-1]) for steps in ways if steps)
+    return Registry(tuple(collections), tuple(singles), tuple(references), onwards)
 
 
 def reference_of(model: type[BaseModel], field: str) -> Ref | None:

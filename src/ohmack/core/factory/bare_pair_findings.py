@@ -57,7 +57,7 @@ def _usual(design: Design, bare: list[RadioChannel], pair: RadioChannel) -> Reme
     alike = [(c, one) for c in bare if c.band.value is pair.band.value and (one := _set_for(c)) is not None]
     if pair not in [c for c, _ in alike]:
         return None
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     edits: list[Edit] = []
     for channel, one in alike:
         assert channel.place is not None

@@ -97,7 +97,7 @@ def functions_for(design: Design) -> tuple[Edit, ...]:
     if display := by_kind.get(ModuleKind.DISPLAY):
         rows.append(_has(FunctionKind.WARNINGS, gateway or radio, display, False))
     have = {f.kind.value for f in vehicle.functions}
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     return tuple(
         Edit(op="add", path=at_the(Vehicle, lambda it: it.functions), value=row)
         for row in rows

@@ -237,7 +237,7 @@ def _its_space(design: Design, box: PartBase) -> Remedy:
     """A press that puts a space on file where the box stands, all of it to be measured."""
     if box.position is None:
         return Remedy("Look at the survey", sheet="survey")
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     space = {"id": free_id("space", taken), "name": f"Space of {box.name}"[:120], "position": box.position.model_dump()}
     return Remedy("Put its space on file", (adding(at_the(Vehicle, lambda it: it.spaces), space),))
 

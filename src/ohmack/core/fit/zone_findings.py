@@ -95,7 +95,7 @@ def bulkhead_way(results: Results) -> Iterator[Draft]:
 
 def _usual_way(design: Design, crossing: BulkheadCrossing) -> Edit:
     """The edit that takes a grommet for granted where a run comes through, until somebody looks."""
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     place = {"x_m": round(bulkhead_m(design.vehicle), 2), "y_m": round(crossing.y_m, 2)}
     drilled = {"value": False, "basis": "assumed", "alternatives": [True]}
     tree = {"id": free_id("bulkhead", taken), "name": "Bulkhead grommet", "position": place, "needs_drilling": drilled}

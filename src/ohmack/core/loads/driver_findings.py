@@ -73,7 +73,7 @@ def _driven_anew(design: Design) -> Remedy | None:
     groups = joined_in_corners(design, pairs, amplifier.channels)
     if len(groups) > amplifier.channels or any(laid[n].from_id != amplifier.id for g in groups for n in g if n in laid):
         return None
-    taken = {own for ids in design.ids().values() for own in ids}
+    taken = design.taken_ids()
     edits = []
     for channel, group in enumerate(groups, start=1):
         for name in group:

@@ -47,7 +47,7 @@ def new_connector(design: Design, name: str, rows: int, columns: int, **housing:
     """
     if not 1 <= rows * columns <= MOST_CAVITIES:
         raise OutOfRange("cavities", rows * columns, "cavities", f"1 to {MOST_CAVITIES}")
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     gender = housing.pop("gender", "plug")
     tree = {
         "id": free_id("connector", taken), "name": name, "at_id": design.vehicle.radio.id, "gender": gender,

@@ -299,7 +299,7 @@ def _known_by_wire(design: Design, hunt: Hunt, found: Found) -> dict[str, dict[s
 
 def _map_of_loose(design: Design, hunt: Hunt, known: dict[str, dict[str, Any]]) -> list[Edit]:
     """Edits that make a map of one row of the loose wires, and let the hunt go on in it."""
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     connector_id = free_id("connector", taken)
     cavities = [
         {"id": f"c{n}", "number": n, "base": wire.base, "tracer": wire.tracer, "destination": _called(wire)}

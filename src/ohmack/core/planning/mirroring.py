@@ -48,7 +48,7 @@ def mirrored(design: Design, speaker_id: str) -> tuple[Edit, ...]:
         raise UnknownName("speaker", speaker_id)
     if not can_mirror(design, speaker):
         raise NotPossible(speaker_id, f"{speaker.name} has no other side to add.")
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     pairs, channel_id = _pair_across(design, speaker, taken)
     own_id = free_id(_id_across(speaker.id), taken)
     tree: dict[str, Any] = {

@@ -46,7 +46,7 @@ def add_pairs(design: Design, source_id: str, rows: Sequence[PairRow]) -> tuple[
     if source is None:
         raise UnknownName("radio or amplifier", source_id)
     speakers = {s.id: s for s in design.vehicle.speakers}
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     hung: set[str] = set()
     edits: list[Edit] = []
     pairs = at(source, lambda it: it.channels)

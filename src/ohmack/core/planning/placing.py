@@ -163,7 +163,7 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     Returns:
         the edit that adds it, and for a fuse holder or a box those that put it to use.
     """
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     stem = STEMS.get(tree["kind"], tree["kind"])
     part_id = free_id(stem, taken)
     wanted = first_place(tree["kind"], design.vehicle)

@@ -116,7 +116,7 @@ def end_lead(design: Design, unit_id: str, use: str, source_id: str) -> tuple[Ed
     sources = sources_for(design, wanted)
     if source_id not in {s.id for s in sources}:
         raise UnknownName("end of this lead", source_id, ", ".join(s.name for s in sources))
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     if wanted is CavityUse.SWITCHED:
         tree = {"kind": "remote", "from_id": source_id, "to_id": unit_id, "id": free_id(f"remote-{unit_id}", taken)}
     else:

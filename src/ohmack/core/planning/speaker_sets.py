@@ -58,7 +58,7 @@ def add_sets(design: Design, chosen: Mapping[str, str]) -> tuple[Edit, ...]:
         UnknownName: no such set.
     """
     known = {one.key: one for one in sets_to_add(design)}
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     source = main_source(design)
     held = at(source, lambda it: it.channels)
     by_place = {c.place: c.id for c in reversed(source.channels) if c.place is not None}

@@ -140,7 +140,7 @@ def add_to_survey(design: Design, what: str) -> tuple[str, tuple[Edit, ...]]:
     vehicle = design.vehicle
     pool = vehicle.supply.batteries if what == "battery" else getattr(vehicle, field)
     number, stem = len(pool) + 1, "place" if what == NEW_PLACE else what.replace(" ", "-")
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     while f"{stem}-{number}" in taken:
         number += 1
     place = {"position": {"x_m": _along(design, share), "y_m": 0.2}} if share >= 0 else {}
@@ -172,7 +172,7 @@ def link_modules(design: Design, kind: str, from_id: str, to_id: str) -> tuple[E
         raise NotPossible("kind", f"No {kind} goes to a feed: it gives current and carries no signal.")
     if from_id == to_id:
         raise UnknownName("other end", to_id, "a module does not link to itself")
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     tree = {"id": free_id(f"join-{from_id}-{to_id}"[:34], taken), "kind": kind, "from_id": from_id, "to_id": to_id}
     link = Edit(op="add", path=at_the(Vehicle, lambda it: it.factory_links), value=tree)
     return (*traced_by(design, from_id, to_id, kind), link)

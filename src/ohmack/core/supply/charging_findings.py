@@ -162,7 +162,7 @@ def _with_its_battery(results: Results, relay: ChargingRelay) -> Remedy:
     vehicle = results.design.vehicle
     first = vehicle.supply.batteries[0]
     place = {"x_m": round(IN_THE_BOOT * (vehicle.length_m.value or USUAL_M), 2), "y_m": -first.position.y_m}
-    taken = {name for ids in results.design.ids().values() for name in ids}
+    taken = results.design.taken_ids()
     battery = {"id": free_id("battery-2", taken), "name": "Second battery", "role": "leisure", "position": place}
     add = adding(at_the(Supply, lambda it: it.batteries), battery | usual_posts(results.design))
     return Remedy("Put the second battery in the boot", (add,), connect=relay.id)

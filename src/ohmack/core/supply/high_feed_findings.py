@@ -162,7 +162,7 @@ def from_its_12_v_side(design: Design, part: PartBase, link: FeedLink | None) ->
     converter = next(design.parts_of(VoltageConverter), None)
     if converter is None:
         return find_part("Find a converter", "voltage converter")
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     feed_id, made = _low_feed(design, converter, None, taken)
     if link is not None:
         edits = (*made, set_to(at(link, lambda it: it.from_id), feed_id))
@@ -186,7 +186,7 @@ def _moved(design: Design, converter: VoltageConverter, hung: Hung) -> Iterator[
     """The edits that put electronics and radios of a feed behind the converter: from its output, and, where it only
     wakes them, through a relay on the feed.
     """
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     for link in hung.links:
         part = design.part(link.to_id)
         wakes = part is not None and only_wakes(design, part, hung.feed)

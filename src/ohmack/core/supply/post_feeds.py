@@ -39,7 +39,7 @@ def lead_from(
     design: Design, part: HeadUnit | Converter, feed_id: str, wanted_id: str, ground_id: str | None = None
 ) -> Edit:
     """The edit that lays a small fused lead from a feed to a part, its fuse close to the feed."""
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     link: dict[str, object] = {"id": free_id(wanted_id, taken), "kind": "feed", "from_id": feed_id, "to_id": part.id}
     ground = {"ground_point_id": ground_id} if ground_id is not None else {}
     close = {"value": 0.1, "basis": Basis.ASSUMED.value, "low": 0.05, "high": 0.15}
@@ -66,7 +66,7 @@ def from_the_battery(
     first, feeds = design.vehicle.supply.batteries[0], at_the(Vehicle, lambda it: it.feeds)
     battery = battery or first
     post_id = "feed-post" if battery is first else f"feed-{battery.id}"[:LONGEST]
-    taken = {name for ids in design.ids().values() for name in ids}
+    taken = design.taken_ids()
     mine = (feed for feed in design.vehicle.feeds if feed.id.startswith(post_id))  # one of a battery that went is not
     at_post = next((feed for feed in mine if battery_of(design, feed) is battery), None)
     if at_post is not None and link is not None and link.from_id == at_post.id:
