@@ -23,7 +23,6 @@ VIEWS = [
     "/jobs/J-0404/fit",
     "/jobs/J-0406/survey?show=vehicle/radio/tier",
     "/jobs/J-0408/survey",
-    "/jobs/J-0409/survey",
     "/jobs/J-0404/loads",
     "/jobs/J-0405/signal",
 ]

@@ -111,6 +111,14 @@ def test_a_tone_its_filters_would_take_is_read_with_them_flat(estate: Design) ->
             words = [s.words for s in steps_of(results.design)[1] if output.load.channel_name in s.words]
             assert said in words[0]
             assert "filters back on before its speaker is" in words[-1]
+    filters = [(s.about, s.words) for s in steps_of(results.design)[1] if s.words.startswith("Filters in ")]
+    doors = " and ".join(c.name for c in results.crossovers if TWEETER not in c.name)
+    pillars = " and ".join(c.name for c in results.crossovers if TWEETER in c.name)
+    parted = f"low-pass 3000 Hz for {doors}; high-pass 3000 Hz for {pillars}."
+    assert filters[0] == ("processor", f"Filters in Quillon six-way processor: {parted}"), "by what they are set at"
+    assert [about for about, _ in filters[1:]] == ["amp"]
+    assert doors in filters[1][1]
+    assert pillars not in filters[1][1], "once, where it is"
     (power,) = [s for s in generated(results) if s.id == "first-power"]
     assert power.cautions == ("The tweeters' filters set before anything plays",)
     plain = generated(evaluate(estate).results)

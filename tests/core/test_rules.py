@@ -836,6 +836,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "wire-on-reel": (Severity.WATCH, [part_("wire", wire_size="4 AWG", on_reel_m=2.0)]),
     "line-cable-bought": (Severity.WATCH, [part_("line cable", length_m=2.0)]),
     "laid-unread": (Severity.STOP, [SECOND, CHARGED, put("links/charge/in_car", True)]),
+    "fuse-unread": (Severity.NOTE, [put("links/power-amp/in_car", True)]),
     "coils-unread": (Severity.STOP, [put("links/speaker-sub/in_car", True)]),
     "laid-for-what-stays": (Severity.NOTE, amp(stands="already in the car")),
     "place-empty": (
@@ -1080,6 +1081,19 @@ PASSING: dict[str, list[Edit]] = {
 
 # Other ways the same rule speaks: (rule, severity, edits, words in the title).
 MORE: list[tuple[str, Severity, list[Edit], str]] = [
+    (
+        "fuse-unread",
+        Severity.NOTE,
+        [put("links/power-amp/in_car", True), put("links/power-amp/wire/size", "4 AWG")],
+        "to Tessel M500 was not read: one of 60 A goes in",
+    ),
+    ("fuse-unread", Severity.NOTE, [SECOND, CHARGED, put("links/charge/in_car", True)], "to Second battery was not"),
+    (
+        "fuse-unread",
+        Severity.NOTE,
+        [put("links/feed-converter/in_car", True), put("links/feed-converter/wire/size", "18 AWG")],
+        "to Sprig LC2 active was not read: one of 5 A",
+    ),
     (
         "bass-lost-in-transformer",
         Severity.WATCH,

@@ -111,6 +111,18 @@ def test_a_stage_is_not_done_while_its_figures_have_no_value() -> None:
     assert not lacking(slow), "nothing is ordered by it"
 
 
+def test_a_fuse_nobody_read_is_asked_for_and_no_longer_once_it_is_read() -> None:
+    """Where nothing new is planned it is looked at now; else the next one to open the car knows what goes in."""
+    unread = said(pressed(entered(design := found(), 3.5), "coils-unread"), "fuse-unread")
+    assert unread is not None
+    assert (unread.severity, unread.about) == (Severity.WATCH, "power-amp")
+    assert unread.remedy is not None
+    read = put(unread.remedy.path, 60.0)
+    there = apply_edits(entered(design, 3.5), [read])
+    assert said(there, "fuse-unread") is None
+    assert not [step for step in generated(evaluate(there).results) if step.kind == "main-fuse"]
+
+
 @pytest.mark.parametrize("number", range(len(demo_jobs())))
 def test_every_section_with_figures_is_read_at_a_stage(number: int) -> None:
     sections = {name for name, figures in evaluate(demo_design(number)).results.filed.items() if figures}

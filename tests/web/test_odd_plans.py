@@ -18,7 +18,7 @@ SHEETS = sorted(path.parent.name for path in HOME.glob("*/sheet.py"))
 MORE = int(os.environ.get("OHMACK_ODD", "0"))  # further plans, while somebody looks for what breaks
 
 
-@pytest.mark.parametrize("seed", [8, 10, 21, 47, 59, 77, *range(200, 212), *range(1000, 1000 + MORE)])
+@pytest.mark.parametrize("seed", [8, 10, 21, 47, 59, 77, *range(200, 205), *range(1000, 1000 + MORE)])
 def test_every_sheet_of_an_odd_plan_answers(seed: int, client: TestClient, database: Database) -> None:
     bench = Bench(client, database, odd_plan(seed))
     answers = {sheet: client.get(f"/jobs/{bench.job}/{sheet}") for sheet in SHEETS}

@@ -14,7 +14,8 @@ from scipy.signal import butter, sosfilt, sosfreqz
 from starlette.testclient import TestClient
 
 from ohmack.core.document import Design
-from ohmack.core.document.links import SpeakerLink
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import LineLink, SpeakerLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.physics.tones import RATE_HZ, sine, sweep
@@ -217,3 +218,14 @@ def test_a_cure_of_a_loss_is_tried_and_taken(client: TestClient, database: Datab
     refused = bench.post("less-loss", "loss", hx=True, cure="own-power-amp")
     assert refused.status_code == 422
     assert "the car is another by now" in refused.text
+
+
+def test_the_build_sheet_says_what_the_processor_filters(client: TestClient, database: Database) -> None:
+    """Before the amplifiers' own: a tweeter lives by it."""
+    number = next(n for n, job in enumerate(demo_jobs()) if job.title == "Two bands, one front")
+    design = demo_design(number)
+    line = next(k for k in design.links_of(LineLink) if design.part(k.from_id) is next(design.parts_of(Converter)))
+    design = apply_edits(design, [Edit(path=f"links/{line.id}/low_pass_hz", value=2950.0)])
+    page = " ".join(re.sub(r"<[^>]+>", " ", Bench(client, database, design).page("build")).split())
+    name = next(design.parts_of(Converter)).name
+    assert f"Filters in {name} low-pass 2950 Hz for " in page

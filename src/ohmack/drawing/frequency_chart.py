@@ -159,8 +159,12 @@ def _chart(
     if chart.limit is not None:
         y = y_of(chart.limit.value)
         pieces.append(el("path", d=f"M{left:.1f} {y:.1f}H{right:.1f}", class_="limit"))
-        beside = y + 13 if chart.limit.from_below else y - 5
-        pieces.append(label(right - 4, beside, chart.limit.words, "dim", "end"))
+        if not chart.limit.from_below:
+            pieces.append(label(right - 4, y - 5, chart.limit.words, "dim", "end"))
+        elif y + 15 < bottom:
+            pieces.append(label(right - 4, y + 13, chart.limit.words, "dim", "end"))
+        else:  # no room above the axis' words: a curve as steep as that leaves some on the left
+            pieces.append(label(left + 4, y - 5, chart.limit.words, "dim"))
     for line in chart.lines:
         drawn = ""
         for run in _shown(line.values[inside], chart.low):  # what falls out of the chart is not drawn along its foot

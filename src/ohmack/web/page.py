@@ -317,7 +317,7 @@ class Page:
         path = path.split("|")[0]
         if path.startswith("vehicle/connectors/"):
             return f"{self.address}/harness?show={path}"
-        if finding.rule == "fit":
+        if finding.rule == "fit" and not path.startswith("vehicle/"):
             return f"{self.address}/fit"
         there = sheets().get(finding.stage)
         stage = finding.stage if there is not None and there.built else self.stage

@@ -185,7 +185,8 @@ def _played(book: Book, load: LoadResult, entry: Crossover | None) -> tuple[Comp
         line = entry.line
         paths = {True: at(line, lambda it: it.high_pass_hz), False: at(line, lambda it: it.low_pass_hz)}
         terms += [
-            fixed(f"{load.driven_name}, in the source", hz, "hz", paths[high]) for high, hz, _, _ in entry.in_source
+            fixed(f"{load.driven_name}, in {entry.source_name}", hz, "hz", paths[high])
+            for high, hz, _, _ in entry.in_source
         ]
     if link.delay_ms:
         terms.append(fixed(f"{load.driven_name}, delayed by", link.delay_ms, "ms", at(link, lambda it: it.delay_ms)))

@@ -5,8 +5,9 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.build.fuses_there import unread_fuses
 from ohmack.core.document import Design
-from ohmack.core.document.handles import at
+from ohmack.core.document.handles import at, sure
 from ohmack.core.document.links import Link
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.fit.runs import plays_over_the_loom
@@ -34,6 +35,21 @@ def laid_unread(results: Results) -> Iterator[Draft]:
             "What it carries and loses cannot be judged. Read its jacket, or bare an end and count strands: what is"
             " printed on cheap cable is often more than there is. Or plan it anew.",
             Remedy("Enter what is there", path=at(link, lambda it: it.wire.size)),
+        )
+
+
+@rule("fuse-unread", "supply", PRACTICE)
+def fuse_unread(results: Results) -> Iterator[Draft]:
+    """A cable lies in the car, and nobody read the fuse in it."""
+    said = watch if results.design.all_in_car else note
+    for one in unread_fuses(results):
+        goes_in = "" if one.rating_a is None else f": one of {one.rating_a:g} A goes in its place"
+        yield said(
+            one.link.id,
+            f"The fuse in the cable to {one.fed} was not read{goes_in}",
+            "What is in it now is not judged. Read the number on it, and how far from the source it sits: one larger"
+            " than its wire carries lets the wire burn first.",
+            Remedy("Enter what is there", path=at(one.link, lambda it: sure(it.fuse).rating_a)),
         )
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import Counter
 from collections.abc import Iterable, Iterator
 from typing import TYPE_CHECKING
 
@@ -37,7 +38,8 @@ def cost_over_budget(results: Results) -> Iterator[Draft]:
         )
     unpriced = [p.name for p in results.design.parts if p.price is None and not p.in_car and not p.by_customer]
     if unpriced:
-        yield note("cost", "Not every part has a price", f"Counted as nothing: {listed(unpriced)}.")
+        names = [f"{many} × {name}" if many > 1 else name for name, many in Counter(unpriced).items()]
+        yield note("cost", "Not every part has a price", f"Counted as nothing: {listed(names)}.")
 
 
 @rule("splice-on-reversible", "plan", PRACTICE)

@@ -6,9 +6,9 @@ from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.cut_list import is_cut_from
+from ohmack.core.build.fuses_there import holds_its_fuse
 from ohmack.core.build.line_cables import lines_laid
 from ohmack.core.build.lists import SCREENED, WireRow
-from ohmack.core.build.order import holds_its_fuse
 from ohmack.core.build.plug_adapters import MEETS_THE_PLUG, missing_adapters, unplugged_joints
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit

@@ -12,16 +12,15 @@ from math import ceil
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.cut_list import is_cut_from
+from ohmack.core.build.fuses_there import holds_its_fuse
 from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.line_cables import lines_laid
 from ohmack.core.build.lists import OWN_CABLE, SCREENED
 from ohmack.core.build.plug_adapters import missing_adapters, unplugged_joints
 from ohmack.core.build.sundries import kit_of, piece_price
 from ohmack.core.document.links import (
-    ChargeLink,
     FeedLink,
     LineLink,
-    PowerLink,
     RemoteLink,
     SpeakerLink,
 )
@@ -129,11 +128,6 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
                 "Fuses", str(more), f"{family(kind).title} {trimmed(rating)} A", "and one spare",
                 (more + 1) * piece_price(kind),
             )  # fmt: skip
-
-
-def holds_its_fuse(link: PowerLink | FeedLink | ChargeLink) -> bool:
-    """Whether a cable lies in the car with the fuse somebody read in it; else Ohmack's choice is put in."""
-    return link.in_car and link.fuse is not None and link.fuse.rating_a is not None
 
 
 def _holders(results: Results) -> Iterator[OrderRow]:

@@ -6,6 +6,7 @@ from collections.abc import Iterable
 from math import dist
 from typing import TYPE_CHECKING, Any
 
+from ohmack.core.build.fuses_there import unread_fuses
 from ohmack.core.build.in_line import pieces_in_line
 from ohmack.core.build.plug_adapters import adapters_at
 from ohmack.core.build.steps import Phase, Step
@@ -118,7 +119,7 @@ class StepBook:
     def wired(self) -> bool:
         """Whether wires of the car are touched, or new ones laid."""
         in_the_dash = self.behind_radio or any(piece.behind_radio for piece in self.pieces)
-        rewired = self.ties or self.cables or self.refused or self.refused_small or in_the_dash or self.recoiled
+        rewired = self.ties or self.cables or self.fused_anew or self.fused_anew_small or in_the_dash or self.recoiled
         return bool(rewired or self.design.coming_out)
 
     @property
@@ -136,20 +137,17 @@ class StepBook:
         return [(load, now) for load, now in seen if now is not None]
 
     @property
-    def refused(self) -> list[SupplyResult]:
+    def fused_anew(self) -> list[SupplyResult]:
         """The runs that stay with a fuse of Ohmack's choice: nobody read one in them."""
         return [s for s in self.results.supplies if s.link.in_car and s.link.fuse and s.link.fuse.rating_a is None]
 
     @property
-    def refused_small(self) -> list[tuple[str, float, str]]:
+    def fused_anew_small(self) -> list[tuple[str, float, str]]:
         """The same of factory feeds and charge cables: (link, amperes, what it feeds)."""
-        fed = [(f.link, f.link.fuse, f.fuse.value, f.part.name) for f in self.results.feeds]
-        charged = [(c.link, c.link.fuse, c.figures["fuse"].value, c.battery.name)
-                   for c in self.results.charging if c.figures]  # fmt: skip
         return [
-            (link.id, amperes, name)
-            for link, fuse, amperes, name in (*fed, *charged)
-            if link.in_car and fuse is not None and fuse.rating_a is None and amperes is not None
+            (one.link.id, one.rating_a, one.fed)
+            for one in unread_fuses(self.results)
+            if one.rating_a is not None and one.link.kind != "power"
         ]
 
     @property

@@ -63,8 +63,8 @@ def _first_power(book: StepBook) -> None:
     book.add("dead-checks", Phase.CHECK, checks, "dead-checks", done)
     needs = ("dead-checks", "battery-off")
     book.add("battery-on", Phase.POWER, f"{negatives([b.name for b in batteries])} on, last", "battery-on", needs, post)
-    if book.fed_anew or book.refused:
-        sizes = [f"{s.figures['fuse'].value:g} A" for s in book.refused if s.figures["fuse"].value is not None]
+    if book.fed_anew or book.fused_anew:
+        sizes = [f"{s.figures['fuse'].value:g} A" for s in book.fused_anew if s.figures["fuse"].value is not None]
         into = f", {listed(sizes)} into what holds it now" if sizes else ""
         what, needs = f"Main fuse in{into}: everything is joined, polarity is checked", ("battery-on", "dead-checks")
         book.add("main-fuse", Phase.POWER, what, "main-fuse", (*needs, "join-post"), post)

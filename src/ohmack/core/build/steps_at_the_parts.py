@@ -210,7 +210,7 @@ def join(book: StepBook) -> None:
                  *((f"fix-{relay.id}",) if relay is not None else ()))  # fmt: skip
         what = f"Connect {entry.battery.name}: charge cable{through}{lead}"
         book.add(f"join-{entry.battery.id}", Phase.JOIN, what, "join-part", needs, entry.battery.position.point)
-    for name, amperes, fed in book.refused_small:
+    for name, amperes, fed in book.fused_anew_small:
         what = f"A fuse of {amperes:g} A into what holds it now, in the lead to {fed}"
         book.add(f"fuse-{name}", Phase.JOIN, what, "main-fuse", ("battery-off",))
     batteries = book.design.vehicle.supply.batteries

@@ -20,6 +20,7 @@ from ohmack.core.document.vehicle import Speaker, SpeakerPlace, Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.fit.built_to_space import built_to, rebuilt
 from ohmack.core.fit.clearances import GEOMETRY, HOLE_PLAY_MM, SCREWS_MM, FitCheck, FitResult, ring_under
+from ohmack.core.fit.unmeasured import to_measure
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed, trimmed
 
@@ -33,6 +34,14 @@ USUAL_RING_MM, THIN_RING_MM = 12.0, 4.0  # of wood or plastic; a thinner one hol
 def _millimetres(check: FitCheck) -> str:
     value = check.spare.value or 0.0
     return f"{abs(value) * (1000 if check.spare.unit == 'm' else 1):.0f} mm"
+
+
+def _mends(results: Results, fit: FitResult, check: FitCheck) -> tuple[Remedy, str]:
+    """What mends a part that does not go in, and what it rests on: no other part is looked for by a guess."""
+    remedy, unread = _ring(results, fit, check), to_measure(results.design, check)
+    if remedy.sheet != "find" or unread is None:
+        return remedy, ""
+    return Remedy("Measure it", path=unread.path), f" A usual size: of this car nobody measured “{unread.name}”."
 
 
 def _ring(results: Results, fit: FitResult, check: FitCheck) -> Remedy:
@@ -109,20 +118,23 @@ def does_it_fit(results: Results) -> Iterator[Draft]:
     """A part does not go where it is planned, or only just."""
     for fit in results.fits:
         for check in fit.checks:
+            if check.state not in ("over", "tight"):
+                continue
+            remedy, guessed = _mends(results, fit, check)
+            sizes = f"It needs {check.need}; there is {check.have}.{guessed}"
             if check.state == "over":
                 yield stop(
                     fit.part_id,
                     f"{fit.title}: {check.name.lower()}, {_millimetres(check)} missing",
-                    f"It needs {check.need}; there is {check.have}. A check on paper: hold the part in before cutting.",
-                    _ring(results, fit, check),
+                    f"{sizes} A check on paper: hold the part in before cutting.",
+                    remedy,
                 )
-            elif check.state == "tight":
+            else:
                 yield watch(
                     fit.part_id,
                     f"{fit.title}: {check.name.lower()}, only {_millimetres(check)} spare",
-                    f"It needs {check.need}; there is {check.have}. The shop keeps "
-                    f"{results.design.policy.fit_margin_mm:.0f} mm: cones move and rulers lie.",
-                    _ring(results, fit, check),
+                    f"{sizes} The shop keeps {results.design.policy.fit_margin_mm:.0f} mm: cones move and rulers lie.",
+                    remedy,
                 )
 
 

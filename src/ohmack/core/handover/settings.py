@@ -174,7 +174,7 @@ def _expects(judged: Judged | None, planned: str) -> str:
 
 def _filters(results: Results) -> Iterator[Setting]:
     for entry in results.crossovers:
-        words = "; ".join(w for w in (entry.words, entry.source_words and f"in the source {entry.source_words}") if w)
+        words = entry.all_words
         if words:
             judged = results.proof.named(f"level/filter/{entry.scope}")
             of = entry.name if entry.name == entry.part.name else f"{entry.part.name}, {entry.name}"

@@ -87,7 +87,7 @@ def _has_tweeter(results: Results, scope: str) -> bool:
 
 
 def _filters_of(entry: Crossover, spots: Spots, gate: int) -> Iterator[Check]:
-    words = "; ".join(w for w in (entry.words, entry.source_words and f"in the source: {entry.source_words}") if w)
+    words = entry.all_words
     if words:
         probe = Probe(Quantity.ANSWER, setting=Setting.ON, ask=Ask.DONE, subject=entry.scope)
         yield Check(f"level/filter/{entry.scope}", gate, f"Filters of {entry.name}", f"Set and looked at: {words}.",

@@ -24,7 +24,7 @@ from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
-from ohmack.core.signal.ways import line_into
+from ohmack.core.signal.ways import line_into, line_source
 from ohmack.core.wording import amount
 
 CHOSEN = Formula("Filter", "hz", "as chosen", float)
@@ -67,6 +67,7 @@ class Crossover:
     low_pass: Figure | None
     link: SpeakerLink | None = None
     line: LineLink | None = None  # what feeds it: the source may filter too
+    source_name: str = ""  # where that line begins
     sub: bool = False  # whether a subwoofer plays there: then its high-pass is a subsonic filter
 
     @property
@@ -91,6 +92,12 @@ class Crossover:
         """How the source's filters are set, in words."""
         return ", ".join(f"{'high' if high else 'low'}-pass {hz:.0f} Hz" for high, hz, _, _ in self.in_source)
 
+    @property
+    def all_words(self) -> str:
+        """How its filters are set, its own first, in words."""
+        in_source = f"in {self.source_name}: {self.source_words}" if self.source_words else ""
+        return "; ".join(words for words in (self.words, in_source) if words)
+
     def lost_db(self, hz: float, own: bool = True) -> float:
         """What the filters take off a tone of `hz` on its way [db]: the source's, and with `own` the amplifier's too.
 
@@ -106,6 +113,21 @@ class Crossover:
             (high_pass if high else low_pass)(grid, corner, slope, family) for high, corner, slope, family in filters
         ]
         return -sum(float(level_db(one)[0]) for one in passed)
+
+
+def filters_by_device(crossovers: Sequence[Crossover]) -> dict[tuple[str, str], dict[str, list[str]]]:
+    """What is set where, as the signal goes: by (id, name) of what filters, each setting in words with what it is
+    for.
+    """
+    devices: dict[tuple[str, str], dict[str, list[str]]] = {}
+    for entry in crossovers:
+        if entry.line is not None and entry.source_words:
+            settings = devices.setdefault((entry.line.from_id, entry.source_name), {})
+            settings.setdefault(entry.source_words, []).append(entry.name)
+    for entry in crossovers:
+        if entry.words:
+            devices.setdefault((entry.part.id, entry.part.name), {}).setdefault(entry.words, []).append(entry.name)
+    return devices
 
 
 FLAT_DB = 0.5  # what takes more off the tone spoils the reading: twice what a meter is good for; common practice
@@ -278,7 +300,8 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
         else:
             low = _speaker_low_pass(book, load, loads, line)
             high = None if _parted_before(design, load, line) else _speaker_high_pass(book, load, alone)
-        found.append(Crossover(load.amplifier, load.scope, load.driven_name, high, low, link, line, sub))
+        source = line_source(design, line.from_id).name if line is not None else ""
+        found.append(Crossover(load.amplifier, load.scope, load.driven_name, high, low, link, line, source, sub))
     for flat in design.parts_of(PoweredSubwoofer):
         found.append(Crossover(flat, flat.id, flat.name, None, _sub_low_pass(book, flat.id, flat.name), sub=True))
     return found

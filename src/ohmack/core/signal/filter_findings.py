@@ -112,7 +112,8 @@ def filters_stacked(results: Results) -> Iterator[Draft]:
             what = "high-pass" if high else "low-pass"
             yield watch(
                 handle,
-                f"{entry.name}: two {what}es in a row, {hz:.0f} Hz in the source, {own.value:.0f} Hz in the amplifier",
+                f"{entry.name}: two {what}es in a row, {hz:.0f} Hz in {entry.source_name}, {own.value:.0f} Hz in"
+                f" {entry.part.name}",
                 f"Together {amount(level, 'db')} at {at_hz:.0f} Hz, and {slope_db + own_shape[0]} dB an octave beyond."
                 " Set one of them flat, or both on purpose.",
                 Remedy("Set the source flat", (set_to(handle, None),)),

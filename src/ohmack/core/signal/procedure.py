@@ -10,7 +10,7 @@ from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.policy import GainSchool, Policy
 from ohmack.core.figures.figure import Figure
 from ohmack.core.record import record
-from ohmack.core.signal.crossovers import Crossover, flat_first
+from ohmack.core.signal.crossovers import Crossover, filters_by_device, flat_first
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.tones import tone_named
 from ohmack.core.signal.ways import step_of, volume_of
@@ -67,10 +67,9 @@ def _steps(design: Design, signals: Sequence[SignalResult], crossovers: Sequence
         " fader and balance in the middle, loudness and boosts off.",
         radio.id,
     )
-    said = [f"{entry.name}: {entry.words}" for entry in crossovers if entry.words]
-    said += [f"{entry.name}, in the source: {entry.source_words}" for entry in crossovers if entry.source_words]
-    if said:
-        yield GainStep(f"Set the filters: {'; '.join(said)}.", crossovers[0].part.id)
+    for (device_id, device), settings in filters_by_device(crossovers).items():
+        said = "; ".join(f"{words} for {listed(names)}" for words, names in settings.items())
+        yield GainStep(f"Filters in {device}: {said}.", device_id)
     if policy.gain_school is GainSchool.EAR:
         yield GainStep(f"Volume to {BY_EAR} of its scale, music you know.", radio.id)
     else:

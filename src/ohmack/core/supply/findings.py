@@ -188,7 +188,7 @@ def terminal_too_small(results: Results) -> Iterator[Draft]:
         if chosen and chosen.too_thick:
             yield stop(
                 supply.link.id,
-                f"{chosen.wire.label} {chosen.too_thick}",
+                f"{chosen.wire.label} to {supply.part.name} {chosen.too_thick}",
                 "Never trim strands to make it fit; use a reducing ferrule made for it, or another size.",
                 let_choose(supply.link, supply) or Remedy("See the sizes", sheet="supply"),
             )

@@ -5,8 +5,10 @@ from __future__ import annotations
 from ohmack.core.document.factory import Module, Radio
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.loads.drivers import Drive, net_of
+from ohmack.core.signal.crossovers import filters_by_device
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.ways import InputsJoined, inputs_joined, step_of, volume_of
+from ohmack.core.wording import listed
 from ohmack.web.sheets.joints.view import JointsView
 
 
@@ -45,6 +47,17 @@ class BuildView(JointsView):
         ways = self.page.evaluation.results.signals
         found = {s.converter.id: s for s in reversed(ways) if s.converter is not None}
         return list(reversed(found.values()))
+
+    @property
+    def filters_before(self) -> list[tuple[str, str]]:
+        """What filters before the amplifiers, and how it is set for what, in words: a tweeter may live by it."""
+        results = self.page.evaluation.results
+        devices, amplifiers = filters_by_device(results.crossovers), {entry.part.id for entry in results.crossovers}
+        return [
+            (name, "; ".join(f"{words} for {listed(fed)}" for words, fed in settings.items()))
+            for (device, name), settings in devices.items()
+            if device not in amplifiers
+        ]
 
     @property
     def joined(self) -> list[InputsJoined]:
