@@ -83,7 +83,7 @@ def test_filters_of_source_and_amplifier_are_composed(estate: Design) -> None:
 
     own, source = (Edit(path=f"links/{name}/low_pass_hz", value=80.0) for name in ("speaker-sub", "line-amp"))
     (found,), result = stacked(own, source)
-    assert found.title.endswith("two low-passes in a row, 80 Hz in the source, 80 Hz in the amplifier")
+    assert found.title.endswith("two low-passes in a row, 80 Hz in Sprig LC2 active, 80 Hz in Tessel M500")
     assert "Together −6.0 dB at 80 Hz, and 24 dB an octave" in found.text
     (load,), (entry,) = result.results.loads, result.results.crossovers
     level = level_db(filtered(load, entry, everywhere=True))

@@ -178,6 +178,7 @@ def test_cables_of_a_part_that_stays_are_said_to_lie_there_by_one_press() -> Non
         ("fact-missing", "links/power-amp/wire/size"): "stop", ("fact-missing", "links/ground-amp/wire/size"): "stop",
         ("coils-unread", "speaker-sub"): "stop", ("fact-missing", "links/speaker-sub/wire/size"): "watch",
         ("fact-missing", "links/feed-converter/wire/size"): "watch",
+        ("fuse-unread", "power-amp"): "watch", ("fuse-unread", "feed-converter"): "watch",
     }  # fmt: skip
     assert evaluate(design).figures["amp/drop_v"].value is None
     fuses = [row.protects for row in evaluate(design).results.fuse_rows]
