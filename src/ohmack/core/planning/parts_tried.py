@@ -8,8 +8,10 @@ from collections.abc import Sequence
 from typing import Any
 
 from ohmack.core.document import Design
+from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at, at_the
+from ohmack.core.document.links import TapLink
 from ohmack.core.document.parts import Driver, Part
 from ohmack.core.document.registry import reference_of
 from ohmack.core.errors import OhmackError
@@ -17,16 +19,18 @@ from ohmack.core.evaluation.answer import Evaluation, Moved
 from ohmack.core.evaluation.changes import what_moved
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.factory.advice import advise
-from ohmack.core.factory.roles import ORDER, ROLE_KINDS, filled
+from ohmack.core.factory.roles import ORDER, ROLE_KINDS, SOUNDING, filled, fits_role
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import BESIDE, Finding, Severity
 from ohmack.core.planning.laying import follow
+from ohmack.core.planning.outputs_anew import layout, outputs_anew
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.placing import built_for, place_part
 from ohmack.core.planning.role_parts import choose_part
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.core.record import record
 
+CARRYING = (*SOUNDING, "converter", "processor")  # what carries the sound of a plan
 SAME_SIZE = 0.15  # of the frame's diameter: one step of the usual sizes is more; common practice
 # Kinds a job has several of: a new one joins, it takes nobody's place.
 MANY = ("accessory", "driver", "wire", "line cable", "fuse")
@@ -47,6 +51,7 @@ class Trial:
     after: Evaluation | None = None  # the car with it, and with what was put in besides
     same: bool = False  # whether it is the one that is there
     other_size: bool = False  # whether it is a speaker of another size than the one it replaces
+    eased: tuple[str, ...] = ()  # the watches it takes away
 
     @property
     def fits(self) -> bool:
@@ -64,7 +69,8 @@ class Trial:
         watch.
         """
         stopped = not self.fits and not self.only_asks
-        return self.same, stopped, len(self.new_stops) - len(self.solved), self.other_size, len(self.new_watches)
+        watched = len(self.new_watches) - len(self.eased)
+        return self.same, stopped, len(self.new_stops) - len(self.solved), self.other_size, watched
 
 
 def in_place_of(design: Design, tree: dict[str, Any], instead: str = "") -> Part | None:
@@ -99,13 +105,18 @@ def taking(design: Design, tree: dict[str, Any], instead: str = "") -> tuple[Edi
             "phase": old.phase.value,
             "position": old.position.model_dump(mode="json") if old.position else None,
         }
-        return (Edit(path=at(old), value={**built_for(design, tree), **kept}),)
+        swapped = Edit(path=at(old), value={**built_for(design, tree), **kept})
+        after = apply_edits(design, [swapped]) if isinstance(old, Amplifier) else design
+        new = after.part(old.id)
+        if isinstance(old, Amplifier) and isinstance(new, Amplifier) and layout(old) != layout(new):
+            return (swapped, *outputs_anew(after, old.id))
+        return (swapped,)
     return added(design, tree)
 
 
 def way_for(design: Design, kind: str) -> Candidate | None:
-    """The way a part of a kind is tried in: the one chosen, else the best for this car and customer that has a use for
-    it; None where none has.
+    """The way a part of a kind is tried in: the one chosen, else of those that have a use for it the one that leaves
+    least of the plan idle, the best for this car and customer of several; None where none has a use for it.
     """
     ranked = advise(design).ranked
     chosen = [c for c in ranked if c.key is design.strategy]
@@ -113,7 +124,12 @@ def way_for(design: Design, kind: str) -> Candidate | None:
     def uses(way: Candidate) -> bool:
         return any(ROLE_KINDS[role][0] == kind for role in way.needs if role in ROLE_KINDS)
 
-    return next((c for c in (*chosen, *ranked) if c.possible and uses(c)), None)
+    def idle(way: Candidate) -> int:
+        there = {role for role in CARRYING if any(fits_role(role, part) for part in design.parts)}
+        picked_up = "radio" in way.needs and "radio" not in there and any(design.links_of(TapLink))
+        return len(there.difference(way.needs)) + picked_up  # a new radio leaves the pickup idle
+
+    return next((c for c in (*chosen, *sorted(ranked, key=idle)) if c.possible and uses(c)), None)
 
 
 def completed(
@@ -197,6 +213,7 @@ def try_part(
         beside=beside,
         after=after,
         same=old is not None and (old.name, old.maker) == (tree["name"], tree.get("maker", "")),
+        eased=_eased(base, after),
         other_size=isinstance(old, Driver) and abs(tree["frame_mm"] / old.frame_mm - 1.0) > SAME_SIZE,
     )
 
@@ -211,6 +228,12 @@ def _gone(before: Evaluation, after: Evaluation, renamed: tuple[str, str]) -> tu
     """The stops of the first that the second has no longer, of either part."""
     said = {found.title for found in _said(after, Severity.STOP)}
     return tuple(found.title for found in _said(before, Severity.STOP) if _as(found, renamed) not in said)
+
+
+def _eased(before: Evaluation, after: Evaluation) -> tuple[str, ...]:
+    """The watches of the first of which the second says nothing, not even with other numbers."""
+    left = {(found.rule, found.about) for found in after.findings}
+    return tuple(found.title for found in _said(before, Severity.WATCH) if (found.rule, found.about) not in left)
 
 
 def _as(found: Finding, renamed: tuple[str, str]) -> str:

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
-from ohmack.core.document import Design
+from ohmack.core.document import Basis, Design
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import DistributionBlock, PoweredSubwoofer
@@ -343,17 +343,15 @@ def _strap(book: Book, fed: Sequence[SupplyResult], full: Figure, rated: Term | 
             brings.append(book.reading("charging/three_cables", THREE_CABLES, carries, rated))
             brings += _main_cables(book, carries, rated)
     worth = _worth(gain) if through else "nothing to gain"
-    why = (
-        "Every other reading rests on it; a bad one dims lamps by itself."
-        if worth == "helps"
-        else "Its reading is missing."
-        if worth == "not known"
-        else "The strap reads well."
-        if through and rated is None
-        else "The strap reads well. The big three cables want to carry the alternator: look what is fitted."
-        if through
-        else "The audio's current does not come back through it."
-    )
+    if worth == "nothing to gain" and through and strap.basis is Basis.ASSUMED:
+        worth = "not known"
+    why = {
+        "helps": "Every other reading rests on it; a bad one dims lamps by itself.",
+        "not known": "Nobody read it yet, and every other reading rests on it.",
+        "nothing to gain": "The strap reads well." if through else "The audio's current does not come back through it.",
+    }[worth]
+    if through and rated is not None and worth != "helps":
+        why += " The big three cables want to carry the alternator: look what is fitted."
     title = "Battery strap" if rated is None else "Battery strap and the big three cables"
     return Cure("strap", title, tuple(brings), worth, why)
 
