@@ -120,6 +120,19 @@ def test_the_alternator_that_would_do_goes_by_what_this_one_gives_at_idle(two: D
         assert needed == pytest.approx((45 + (budget.value("bass") or 0.0)) / share, rel=1e-6)
 
 
+def test_a_strap_nobody_read_is_not_said_to_read_well() -> None:
+    """By its usual 0.4 mΩ there is nothing to gain, but who says it has them; read, it is said."""
+    design, said = demo_design(0), []
+    for basis in ("assumed", "measured"):
+        strap = Edit(path="vehicle/supply/battery_strap_ohm", value={"value": 0.0004, "basis": basis})
+        budget = evaluate(apply_edits(design, [strap])).results.budget
+        assert budget is not None
+        assert budget.cures[0].brings[0].value == pytest.approx(0.0, abs=1e-9)
+        said.append((budget.cures[0].worth, budget.cures[0].why.split(".")[0]))
+    unread = "Nobody read it yet, and every other reading rests on it"
+    assert said == [("not known", unread), ("nothing to gain", "The strap reads well")]
+
+
 def test_the_cures_come_in_order_with_what_each_brings(two: Design) -> None:
     fed_from_the_front = apply_edits(
         two, [Edit(path=f"links/{k.id}/from_id", value="battery") for k in two.links if k.kind == "power"
