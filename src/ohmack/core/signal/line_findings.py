@@ -107,11 +107,16 @@ def _enough_pairs(
     """
     wanted = heard + sum(len(inputs_used(design, part)) for part in parts.values())
     if wanted > has:
+        more = (
+            " A processor has more pairs than most converters."
+            if isinstance(source, Converter) and source.kind == "converter"
+            else ""
+        )
         yield watch(
             source.id,
             f"{count(wanted, 'line pair')} wanted from {source.name}, which has {has}",
             f"For {names}. Y leads split a pair, and what shares one is the same signal: front and rear can no"
-            " longer be faded, nor the subwoofer set by itself.",
+            f" longer be faded, nor the subwoofer set by itself.{more}",
             find_part("Find one with more", source.kind) if not isinstance(source, Radio) else None,
         )
     for part in parts.values():
