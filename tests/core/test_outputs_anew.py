@@ -89,3 +89,23 @@ def test_what_a_part_eases_is_said_and_nothing_else_is_bought_with_it() -> None:
     first = way_for(empty, "radio")
     assert first is not None
     assert "radio" in first.needs
+
+
+def test_a_processor_in_a_converters_place_has_a_pair_for_each() -> None:
+    """Three pairs instead of one (data sheets): the doors hear the first, the subwoofer one of its own."""
+    design = planned("Sprig LC2 active", FIVE)
+    base = evaluate(design)
+    (few,) = [f for f in base.findings if f.rule == "line-pairs"]
+    assert few.remedy is not None
+    assert few.remedy.query == "kind=converter&instead=converter"
+    assert lines(design) == [(1, ())]
+    trial = try_part(design, base, dict(TREES["Quillon six-way processor"]), None, (), "converter")
+    assert trial.after is not None
+    assert trial.replaces == "Sprig LC2 active"
+    assert lines(trial.after.design) == [(1, (1, 2)), (3, (5,))]
+    assert trial.eased == (few.title,)
+    assert [part.kind for part in trial.after.design.parts].count("processor") == 1
+    assert not list(part for part in trial.after.design.parts if part.kind == "converter")
+    beside = try_part(design, base, dict(TREES["Quillon six-way processor"]), None)
+    assert beside.replaces == "", "another kind takes no place it was not asked to"
+    assert not try_part(design, base, dict(TREES["Tessel M300"]), None, (), "converter").replaces.startswith("Sprig")

@@ -8,10 +8,12 @@ import pytest
 from starlette.testclient import TestClient
 
 from core.test_new_places import SEATS, roadster
+from core.test_outputs_anew import FIVE, planned
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, KeepAlive
-from ohmack.core.document.parts import Driver
+from ohmack.core.document.links import LineLink
+from ohmack.core.document.parts import Converter, Driver
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.planning.survey import HEADRESTS
 from ohmack.demo.jobs import demo_design
@@ -206,3 +208,21 @@ def test_a_speaker_goes_into_new_places_from_its_entry(client: TestClient, datab
     assert [len(part.at_ids) for part in bench.design.parts_of(Driver)] == [4]
     assert "<option>headrest speakers</option>" not in bench.page("plan", path)
     assert bench.post("new-places", path="vehicle/radio", what=HEADRESTS).status_code == 422
+
+
+def test_where_no_converter_goes_a_processor_is_tried_in_its_place(client: TestClient, database: Database) -> None:
+    """One pair wanted twice: the search names the other kind, and what is taken there takes the converter's place."""
+    bench = Bench(client, database, planned("Sprig LC2 active", FIVE))
+    page = client.get(f"/jobs/{bench.job}/find", params={"kind": "converter", "instead": "converter"}).text
+    assert "No converter goes there." in page
+    link = re.search(r'href="(/jobs/[^"]+kind=processor[^"]+)"', page)
+    assert link is not None
+    there = client.get(link[1].replace("&amp;", "&")).text
+    assert "No processor goes there" not in there
+    assert re.search(r"of\s+Sprig LC2 active", there)
+    number = re.search(r'name="catalogue_id" value="(\d+)"', there)
+    assert number is not None
+    bench.post("parts", stage="find", catalogue_id=number[1], swap="yes", instead="converter")
+    (converter,) = bench.design.parts_of(Converter)
+    assert (converter.kind, converter.id) == ("processor", "converter")
+    assert sorted((link.pair, link.channels) for link in bench.design.links_of(LineLink)) == [(1, (1, 2)), (3, (5,))]

@@ -12,8 +12,9 @@ from ohmack.core.document.paths import get
 from ohmack.core.document.policy import Policy
 from ohmack.core.errors import UnknownName
 from ohmack.core.factory.strategies import Candidate
+from ohmack.core.figures.finding import BESIDE
 from ohmack.core.planning.less_loss import less_loss
-from ohmack.core.planning.parts_tried import Trial, try_part, way_for
+from ohmack.core.planning.parts_tried import BEFORE_AMPLIFIERS, Trial, try_part, way_for
 from ohmack.core.reference import read_toml
 from ohmack.store.design_rows import DesignRecord
 from ohmack.web.fields import Field, model_fields
@@ -49,6 +50,14 @@ class Found:
     def beside(self) -> bool:
         """Whether some were tried together with what their way needs besides."""
         return any(trial.beside for _, trial in self.rows)
+
+    @property
+    def other_kind(self) -> str:
+        """The kind that does the same in the place of a part that is named, where nothing of this kind goes there."""
+        goes = any(trial.fits and not trial.same for _, trial in self.rows)
+        if goes or not self.instead or self.instead == BESIDE or self.kind not in BEFORE_AMPLIFIERS:
+            return ""
+        return next(iter(BEFORE_AMPLIFIERS - {self.kind}))
 
 
 def found(shop: Workshop, record: DesignRecord, asked: Asked) -> dict[str, Any]:

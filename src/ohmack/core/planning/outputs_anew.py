@@ -1,4 +1,4 @@
-"""An amplifier in another's place whose channels are not like the old one's: what hangs on which is laid out anew."""
+"""A part in another's place that has other channels, or other pairs: what hangs on which is laid out anew."""
 
 from __future__ import annotations
 
@@ -8,9 +8,11 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import LineLink, SpeakerLink
+from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.planning.channels import speaker_links
 from ohmack.core.planning.laying import laid
 from ohmack.core.planning.lines import line_links, source_of_lines
+from ohmack.core.signal.ways import line_source
 
 
 def layout(amplifier: Amplifier) -> tuple[object, ...]:
@@ -51,6 +53,31 @@ def outputs_anew(design: Design, amplifier_id: str) -> tuple[Edit, ...]:
             tree = {**link.model_dump(mode="json"), "channel": goes[0], "bridged": goes[1], **coils}
             moved.append(Edit(path=at(link), value=tree))
     return (*moved, *_lines_anew(design, bare, amplifier, lines, list(to.values()))) if moved else ()
+
+
+def lines_anew(design: Design, source_id: str) -> tuple[Edit, ...]:
+    """Edits that lay the lines from a converter anew: each part it feeds gets the pairs there are now.
+
+    Parameters:
+        design: the design, the converter in the place of another whose lines it still has.
+        source_id: its id.
+
+    Returns:
+        the edits; none where a line lies in the car.
+    """
+    source = line_source(design, source_id)
+    lines = [link for link in design.links_of(LineLink) if link.from_id == source_id]
+    if any(line.in_car for line in lines):
+        return ()
+    off = [Edit(op="remove", path=at(line)) for line in lines]
+    now, on = apply_edits(design, off), []
+    for part in design.parts:
+        if isinstance(part, Amplifier | PoweredSubwoofer) and any(line.to_id == part.id for line in lines):
+            for tree in list(line_links(now, part, source)):
+                own = free_id(str(tree["id"]), now.taken_ids())
+                on.append(Edit(op="add", path=at_the(Design, lambda it: it.links), value={**tree, "id": own}))
+                now = apply_edits(now, on[-1:])
+    return laid(design, (*off, *on))
 
 
 def _lines_anew(

@@ -12,7 +12,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.links import TapLink
-from ohmack.core.document.parts import Driver, Part
+from ohmack.core.document.parts import Converter, Driver, Part
 from ohmack.core.document.registry import reference_of
 from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Moved
@@ -23,7 +23,7 @@ from ohmack.core.factory.roles import ORDER, ROLE_KINDS, SOUNDING, filled, fits_
 from ohmack.core.factory.strategies import Candidate
 from ohmack.core.figures.finding import BESIDE, Finding, Severity
 from ohmack.core.planning.laying import follow
-from ohmack.core.planning.outputs_anew import layout, outputs_anew
+from ohmack.core.planning.outputs_anew import layout, lines_anew, outputs_anew
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.placing import built_for, place_part
 from ohmack.core.planning.role_parts import choose_part
@@ -32,6 +32,7 @@ from ohmack.core.record import record
 
 CARRYING = (*SOUNDING, "converter", "processor")  # what carries the sound of a plan
 SAME_SIZE = 0.15  # of the frame's diameter: one step of the usual sizes is more; common practice
+BEFORE_AMPLIFIERS = {"converter", "processor"}  # one does what the other does, and more
 # Kinds a job has several of: a new one joins, it takes nobody's place.
 MANY = ("accessory", "driver", "wire", "line cable", "fuse")
 
@@ -74,15 +75,15 @@ class Trial:
 
 
 def in_place_of(design: Design, tree: dict[str, Any], instead: str = "") -> Part | None:
-    """The part a new one would take the place of: the one that is named, none with BESIDE, else the only one of its
-    kind.
+    """The part a new one would take the place of: the one that is named, where the new one does the same; none with
+    BESIDE; else the only one of its kind.
     """
     if instead == BESIDE:
         return None
-    same = [p for p in design.parts if p.kind == tree["kind"]]
-    named = next((p for p in same if p.id == instead), None)
-    if named is not None:
+    named = design.part(instead)
+    if named is not None and (named.kind == tree["kind"] or {named.kind, tree["kind"]} == BEFORE_AMPLIFIERS):
         return named
+    same = [p for p in design.parts if p.kind == tree["kind"]]
     return same[0] if len(same) == 1 and tree["kind"] not in MANY else None
 
 
@@ -106,10 +107,12 @@ def taking(design: Design, tree: dict[str, Any], instead: str = "") -> tuple[Edi
             "position": old.position.model_dump(mode="json") if old.position else None,
         }
         swapped = Edit(path=at(old), value={**built_for(design, tree), **kept})
-        after = apply_edits(design, [swapped]) if isinstance(old, Amplifier) else design
+        after = apply_edits(design, [swapped]) if isinstance(old, Amplifier | Converter) else design
         new = after.part(old.id)
         if isinstance(old, Amplifier) and isinstance(new, Amplifier) and layout(old) != layout(new):
             return (swapped, *outputs_anew(after, old.id))
+        if isinstance(old, Converter) and isinstance(new, Converter) and old.output_pairs != new.output_pairs:
+            return (swapped, *lines_anew(after, old.id))
         return (swapped,)
     return added(design, tree)
 

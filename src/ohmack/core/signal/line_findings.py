@@ -117,7 +117,7 @@ def _enough_pairs(
             f"{count(wanted, 'line pair')} wanted from {source.name}, which has {has}",
             f"For {names}. Y leads split a pair, and what shares one is the same signal: front and rear can no"
             f" longer be faded, nor the subwoofer set by itself.{more}",
-            find_part("Find one with more", source.kind) if not isinstance(source, Radio) else None,
+            find_part("Find one with more", source.kind, source.id) if not isinstance(source, Radio) else None,
         )
     for part in parts.values():
         used = {link.channel for link in design.links_of(SpeakerLink) if link.from_id == part.id}
