@@ -54,7 +54,13 @@ def test_a_subwoofer_goes_to_the_channel_made_for_it() -> None:
     name = {link.to_id: link.id for link in design.links_of(SpeakerLink)}
     kept = {f"links/{name['spk-fl']}/high_pass_hz": 95.0, f"links/{name['sub']}/delay_ms": 2.5}
     design = apply_edits(design, [Edit(path=path, value=value) for path, value in kept.items()])
+    (sub_line,) = [line for line in design.links_of(LineLink) if line.channels == (3, 4)]
+    taped = {f"links/{sub_line.id}/tape_length_m": {"value": 4.2, "basis": "measured"},
+             f"links/{sub_line.id}/level_db": -3.0}  # fmt: skip
+    design = apply_edits(design, [Edit(path=path, value=value) for path, value in taped.items()])
     swapped = apply_edits(design, taking(design, dict(TREES[FIVE])))
+    (kept_line,) = [line for line in swapped.links_of(LineLink) if line.pair == sub_line.pair]
+    assert (kept_line.level_db, kept_line.tape_length_m.value) == (-3.0, 4.2)
     assert outputs(swapped) == {"spk-fl": (1, False), "spk-fr": (2, False), "sub": (5, False)}
     assert [channels for _, channels in lines(swapped)] == [(1, 2), (5,)]
     (load,) = [load for load in evaluate(swapped).results.loads if load.link.to_id == "sub"]
@@ -109,3 +115,14 @@ def test_a_processor_in_a_converters_place_has_a_pair_for_each() -> None:
     beside = try_part(design, base, dict(TREES["Quillon six-way processor"]), None)
     assert beside.replaces == "", "another kind takes no place it was not asked to"
     assert not try_part(design, base, dict(TREES["Tessel M300"]), None, (), "converter").replaces.startswith("Sprig")
+
+
+def test_a_line_to_something_else_stays_when_a_converter_is_exchanged() -> None:
+    """What is not fed anew is not taken away: a converter's line into a processor."""
+    design = planned("Sprig LC2 active", FIVE)
+    design = apply_edits(design, added(design, dict(TREES["Quillon six-way processor"])))
+    line = {"kind": "line", "id": "line-on", "from_id": "converter", "to_id": "processor"}
+    design = apply_edits(design, [Edit(op="add", path="links", value=line)])
+    more = {**TREES["Sprig LC2 active"], "name": "Two pairs", "output_pairs": 2}
+    after = apply_edits(design, taking(design, more, "converter"))
+    assert "line-on" in {link.id for link in after.links_of(LineLink)}

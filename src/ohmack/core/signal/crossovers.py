@@ -25,7 +25,7 @@ from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.record import record
 from ohmack.core.reference import PRACTICE, table
 from ohmack.core.signal.ways import line_into, line_source
-from ohmack.core.wording import amount
+from ohmack.core.wording import amount, listed
 
 CHOSEN = Formula("Filter", "hz", "as chosen", float)
 USUAL = Formula("Filter", "hz", "the usual for what it feeds", float, PRACTICE)
@@ -115,9 +115,9 @@ class Crossover:
         return -sum(float(level_db(one)[0]) for one in passed)
 
 
-def filters_by_device(crossovers: Sequence[Crossover]) -> dict[tuple[str, str], dict[str, list[str]]]:
-    """What is set where, as the signal goes: by (id, name) of what filters, each setting in words with what it is
-    for.
+def filters_by_device(crossovers: Sequence[Crossover]) -> list[tuple[str, str, str]]:
+    """What is set where, as the signal goes: (id and name of what filters, its settings and what they are for in
+    words).
     """
     devices: dict[tuple[str, str], dict[str, list[str]]] = {}
     for entry in crossovers:
@@ -127,7 +127,10 @@ def filters_by_device(crossovers: Sequence[Crossover]) -> dict[tuple[str, str], 
     for entry in crossovers:
         if entry.words:
             devices.setdefault((entry.part.id, entry.part.name), {}).setdefault(entry.words, []).append(entry.name)
-    return devices
+    return [
+        (device_id, name, "; ".join(f"{words} for {listed(fed)}" for words, fed in settings.items()))
+        for (device_id, name), settings in devices.items()
+    ]
 
 
 FLAT_DB = 0.5  # what takes more off the tone spoils the reading: twice what a meter is good for; common practice

@@ -67,8 +67,7 @@ def _steps(design: Design, signals: Sequence[SignalResult], crossovers: Sequence
         " fader and balance in the middle, loudness and boosts off.",
         radio.id,
     )
-    for (device_id, device), settings in filters_by_device(crossovers).items():
-        said = "; ".join(f"{words} for {listed(names)}" for words, names in settings.items())
+    for device_id, device, said in filters_by_device(crossovers):
         yield GainStep(f"Filters in {device}: {said}.", device_id)
     if policy.gain_school is GainSchool.EAR:
         yield GainStep(f"Volume to {BY_EAR} of its scale, music you know.", radio.id)

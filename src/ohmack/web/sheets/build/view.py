@@ -8,7 +8,6 @@ from ohmack.core.loads.drivers import Drive, net_of
 from ohmack.core.signal.crossovers import filters_by_device
 from ohmack.core.signal.levels import SignalResult
 from ohmack.core.signal.ways import InputsJoined, inputs_joined, step_of, volume_of
-from ohmack.core.wording import listed
 from ohmack.web.sheets.joints.view import JointsView
 
 
@@ -52,12 +51,8 @@ class BuildView(JointsView):
     def filters_before(self) -> list[tuple[str, str]]:
         """What filters before the amplifiers, and how it is set for what, in words: a tweeter may live by it."""
         results = self.page.evaluation.results
-        devices, amplifiers = filters_by_device(results.crossovers), {entry.part.id for entry in results.crossovers}
-        return [
-            (name, "; ".join(f"{words} for {listed(fed)}" for words, fed in settings.items()))
-            for (device, name), settings in devices.items()
-            if device not in amplifiers
-        ]
+        amplifiers = {entry.part.id for entry in results.crossovers}
+        return [(name, said) for own, name, said in filters_by_device(results.crossovers) if own not in amplifiers]
 
     @property
     def joined(self) -> list[InputsJoined]:
