@@ -111,7 +111,7 @@ def test_a_processor_in_a_converters_place_has_a_pair_for_each() -> None:
     assert lines(trial.after.design) == [(1, (1, 2)), (3, (5,))]
     assert trial.eased == (few.title,)
     assert [part.kind for part in trial.after.design.parts].count("processor") == 1
-    assert not list(part for part in trial.after.design.parts if part.kind == "converter")
+    assert "converter" not in [part.kind for part in trial.after.design.parts]
     beside = try_part(design, base, dict(TREES["Quillon six-way processor"]), None)
     assert beside.replaces == "", "another kind takes no place it was not asked to"
     assert not try_part(design, base, dict(TREES["Tessel M300"]), None, (), "converter").replaces.startswith("Sprig")
