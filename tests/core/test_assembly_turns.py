@@ -83,6 +83,16 @@ def test_an_amplifier_an_owner_put_in_contradicts_no_plain_radio(estate: Design,
     assert len(found) == times
 
 
+def test_nobody_measures_a_guess_that_was_looked_at_already(estate: Design) -> None:
+    """A plain radio gives 10.2 V at most, 14.4 / √2: a guess of up to 12 V past that is wrong, not to be measured."""
+    path = "vehicle/radio/source_voltage_v"
+    fact = {"value": 9.2, "basis": "assumed", "low": 9.0, "high": 12.0}
+    plain = apply_edits(estate, [measured("vehicle/radio/tier", "plain radio"), Edit(path=path, value=fact)])
+    assert said(apply_edits(plain, [Edit(path=f"{path}/value", value=12.0)]), "facts-contradict")
+    asked = {m.path: m.watches for m in evaluate(plain, sweep_facts=True).measure_first or ()}
+    assert not any("from a plain radio" in words for words in asked.get(path, ()))
+
+
 @pytest.mark.parametrize(("read_ohm", "words"), [(1.6, "half of nominal"), (1.2, "too low: a short")])
 def test_half_of_nominal_is_told_from_a_short(estate: Design, read_ohm: float, words: str) -> None:
     """4 Ω nominal reads 3.0 to 4.2; half of the least is 1.5 (75 to 105 % of nominal, common practice)."""

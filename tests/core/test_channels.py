@@ -20,7 +20,7 @@ from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Converter, PoweredSubwoofer, Subwoofer
 from ohmack.core.errors import BadDocument
 from ohmack.core.evaluation.answer import Evaluation
-from ohmack.core.evaluation.changes import compare
+from ohmack.core.evaluation.changes import compare, what_moved
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Severity
 from ohmack.core.planning.placing import place_part
@@ -400,9 +400,23 @@ def test_a_change_of_outputs_is_told_as_a_change_and_not_as_a_loss(estate: Desig
     loads = [pair for i, pair in moved.items() if i.endswith("load_ohm")]
     assert sorted(now for _, now in loads) == ["4.00 Ω", "4.00 Ω", "8.00 Ω"]
     assert [was for was, _ in loads].count("2.00 Ω") == 1  # one of them is what the load has become
-    assert not [i for i, (_, now) in moved.items() if now == "not known" and i.endswith(("load_ohm", "power_w"))]
+    assert not [i for i, (_, now) in moved.items() if now.startswith("not ") and i.endswith(("load_ohm", "power_w"))]
     assert moved["amp/current_a"][0] == "46.0 A"
     assert compare(evaluate(estate).figures, evaluate(estate).figures) == ()
+
+
+def test_nothing_is_told_of_a_cable_that_is_gone(estate: Design) -> None:
+    """A figure nobody reckons any more lacks no fact: it is not “not known”."""
+    whole, bare = evaluate(estate), evaluate(apply_edits(estate, [Edit(op="remove", path="links/power-amp")]))
+    unfed = {m.figure_id: (m.before, m.after) for m in what_moved(whole.figures, bare.results)}
+    assert unfed["amp/current_a"] == ("46.0 A", "not reckoned")
+    assert "power-amp/length_m" not in unfed
+    fed = {m.figure_id: (m.before, m.after) for m in what_moved(bare.figures, whole.results)}
+    assert fed["power-amp/length_m"] == ("not reckoned", "5.40 m")
+    unknown = apply_edits(estate, [Edit(path="vehicle/supply/body_return_ohm", value={"value": None})])
+    lost = {m.after for m in what_moved(whole.figures, evaluate(unknown).results)}
+    assert "not known" in lost
+    assert "not reckoned" not in lost
 
 
 def test_the_demo_catalogue_has_every_kind() -> None:

@@ -14,6 +14,7 @@ from ohmack.core.document.links import ChargeLink, PowerLink
 from ohmack.core.document.parts import ChargingRelay
 from ohmack.core.errors import OutOfRange
 from ohmack.core.evaluation.door import evaluate
+from ohmack.core.evaluation.stages import is_done
 from ohmack.core.figures.finding import Severity
 from ohmack.core.network.states import battery_resistance_ohm
 from ohmack.core.physics.charging import average_current_a, battery_lasts_h, charging_resistor_ohm, sag_v
@@ -198,12 +199,19 @@ def test_nothing_is_green_while_the_alternator_is_not_known(two: Design) -> None
     found = next(f for f in evaluate(unknown).findings if f.rule == "charging-budget")
     assert found.severity is Severity.WATCH
     assert "are set against nothing: alternator rating is not known" in found.title
+    assert is_done(evaluate(two), "supply")
+    assert not is_done(evaluate(unknown), "supply")
     small = demo_design(
         next(n for n, job in enumerate(demo_jobs()) if job.title.startswith("Bass behind the seat, out"))
     )
     bare = apply_edits(small, [Edit(path=f"{S}/alternator_rating_a", value={"value": None})])
     said = [(f.severity, f.title[:4]) for f in evaluate(bare).findings if f.rule == "charging-budget"]
     assert said == [(Severity.NOTE, "26 A")], "a small draw is said too, and stops nobody"
+    assert is_done(evaluate(bare), "supply")
+    hard = evaluate(apply_edits(bare, [Edit(path=f"{S}/kind", value="DC-DC converter")]))
+    said = [(f.severity, f.about) for f in hard.findings if f.rule == "charging-budget"]
+    assert said == [(Severity.WATCH, f"{S}/dc_dc_limit_a")], "a converter gives no more than its limit"
+    assert not is_done(hard, "supply")
     low = apply_edits(two, [documented(f"{S}/alternator_rating_a", 220.0), measured(f"{S}/post_loaded_v", 12.9)])
     assert (
         "The post reads 12.90 V idling" in next(f for f in evaluate(low).findings if f.rule == "charging-budget").title

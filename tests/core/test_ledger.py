@@ -17,11 +17,14 @@ from ohmack.core.document.facts import Position
 from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
-from ohmack.core.factory.function_edits import functions_for, happens_to, keep_alive
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.factory.function_edits import functions_for, happens_to, keep_alive, promised_absent
 from ohmack.core.factory.functions import Fate, fitting_measures, hangs_on, judge_functions
 from ohmack.core.factory.graph import ModuleGraph, graph_troubles
 from ohmack.core.factory.music import judge_music
 from ohmack.core.factory.usual_modules import modules_for
+from ohmack.core.handover.promised import promises
+from ohmack.core.planning.offer import offer
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.survey import link_modules
 from ohmack.demo.jobs import demo_design
@@ -227,6 +230,23 @@ def test_what_is_not_fitted_or_not_had_counts_for_nothing() -> None:
         happens_to(ring, "radio", "painted")
     undone = apply_edits(ring, happens_to(ring, "radio", "replaced"))
     assert apply_edits(undone, happens_to(undone, "radio", "")) == ring
+
+
+@pytest.mark.parametrize("there", [True, False])
+def test_what_the_car_never_had_is_not_promised_nor_tried(there: bool) -> None:
+    had = Edit(path="vehicle/functions/fn-chimes/has_it", value={"value": there, "basis": "measured"})
+    answer = evaluate(apply_edits(demo_design(0), [had]))
+    assert (Keep.CHIMES in promised_absent(answer.design)) is not there
+    words = {f.rule: f.text for f in answer.findings if f.about.startswith("intake/must_keep")}
+    assert ("chimes" in words["must-keep"]) is there
+    assert ("promise-absent" in words) is not there
+    (promise,) = (p for p in promises(answer.results) if p.id == "keep/chimes")
+    assert promise.stands is (None if there else True)
+    (asked,) = (a for a in offer(answer).asked if a.words == "keep chimes")
+    assert (asked.met, asked.why) == (True, "" if there else "this car has none: nothing to lose")
+    tried = {check.id for check in (j.check for j in answer.results.proof.checks)}
+    assert "live/keep/chimes" not in tried, "either the ledger has it, or the car has none"
+    assert ("live/function/fn-chimes" in tried) is there
 
 
 def test_no_function_names_a_thing_that_is_gone() -> None:

@@ -94,8 +94,15 @@ def test_what_changed_since_somebody_agreed_is_shown_line_by_line(estate: Design
     assert one.what == part.name
     assert one.by_low == one.by_high == Decimal("12.5")
     (said,) = [f for f in evaluate(dearer).findings if f.rule == "quote-changed"]
-    assert said.severity is Severity.WATCH
-    assert "more" in said.title
+    assert (said.severity, said.title) == (Severity.NOTE, "1 line of the quote changed: 12 EUR more")
+    agreed_on = sum(line.high for line in quote(estate).lines if line.group != LATER)
+    for by, severity in ((agreed_on / 50, Severity.NOTE), (agreed_on / 50 + 1, Severity.WATCH)):
+        moved = apply_edits(agreed, [Edit(path=f"parts/{part.id}/price", value=float(part.price or 0) + float(by))])
+        assert [f.severity for f in evaluate(moved).findings if f.rule == "quote-changed"] == [severity]
+    free = apply_edits(agreed, [Edit(path=f"parts/{part.id}/price", value=None)])
+    assert [f.severity for f in evaluate(free).findings if f.rule == "quote-changed"] == [Severity.WATCH], "it went"
+    asked = {m.path for m in evaluate(agreed, sweep_facts=True).measure_first}
+    assert asked == {m.path for m in evaluate(estate, sweep_facts=True).measure_first}, "no tape for a euro of cable"
     with pytest.raises(NotPossible, match="why it changed"):
         accept_quote(dearer, quote(dearer), "Lantern Lane Players", "", "d")
     again = apply_edits(

@@ -748,3 +748,18 @@ def test_nobody_measures_for_more_than_was_wished() -> None:
         plans = {plan for measure in likely_asked(car(Tier.PLAIN, *wishes)) for plan in measure.plans}
         assert plans
         assert bool(plans & {key.value for key in ON_ONE}) is whole
+    for_a_screen = {plan for measure in likely_asked(car(Tier.PLAIN, Wish.SCREEN)) for plan in measure.plans}
+    assert for_a_screen == {StrategyKey.NEW_RADIO.value}, "nor for what does nothing of it"
+
+
+def test_the_case_for_the_next_is_one_for_what_was_asked() -> None:
+    """Door speakers are no rival of a screen; where only what is too dear does all of it, that is said."""
+    screen = advise(car(Tier.PLAIN, Wish.SCREEN, budget=700.0))
+    assert screen.best is not None
+    assert screen.best.key is StrategyKey.NEW_RADIO
+    assert screen.runner_up.startswith("New radio, speakers and a subwoofer on one amplifier: ")
+    assert screen.runner_up.endswith(" It is over the budget.")
+    poor = advise(car(Tier.PLAIN, Wish.SCREEN, Wish.BASS, budget=400.0))
+    assert poor.best is not None
+    assert poor.best.short_of == ("more bass",)
+    assert any(reason.endswith("what does all that was asked is over the budget.") for reason in poor.reasons)

@@ -37,8 +37,8 @@ def amount(value: float, unit: str, length_unit: str = "m") -> str:
 
     >>> amount(0.0015, "ohm")
     '1.50 mΩ'
-    >>> amount(0.386, "v")
-    '0.39 V'
+    >>> amount(0.386, "v"), amount(-0.04, "db"), amount(-12.5, "v")
+    ('0.39 V', '0.0 dB', '−12.50 V')
     """
     if unit == "ohm" and 0 < abs(value) < 0.1:
         return f"{digits(value * 1000)} mΩ"
@@ -52,15 +52,16 @@ def amount(value: float, unit: str, length_unit: str = "m") -> str:
         inches = round(value / 0.0254)
         return f"{inches // 12} ft {inches % 12} in" if inches >= 12 else f"{inches} in"
     if unit == "m":
-        return f"{value:.2f} m"
+        return f"{value:z.2f} m".replace("-", "−")
     if unit == "v":
-        return f"{value:.2f} V"
+        return f"{value:z.2f} V".replace("-", "−")
     if unit in ("db", "dbv", "dbfs"):
-        return f"{value:.1f} {SHOWN[unit]}".replace("-", "−")
+        return f"{value:z.1f} {SHOWN[unit]}".replace("-", "−")
     if unit == "mm":
-        return f"{value:.1f} mm".replace(".0 mm", " mm").replace("-", "−")
+        return f"{value:z.1f} mm".replace(".0 mm", " mm").replace("-", "−")
     if unit == "percent":
-        return f"{value:.1f} %" if abs(value) < 10 and not float(value).is_integer() else f"{value:.0f} %"
+        places = 1 if abs(value) < 10 and not float(value).is_integer() else 0
+        return f"{value:z.{places}f} %".replace("-", "−")
     shown = SHOWN.get(unit, unit)
     return f"{digits(value)} {shown}".strip()
 
@@ -108,6 +109,16 @@ def counted(names: Sequence[str]) -> str:
 def listed(items: list[str]) -> str:
     """`a`, `a and b`, `a, b and c`."""
     return items[0] if len(items) == 1 else f"{', '.join(items[:-1])} and {items[-1]}" if items else ""
+
+
+def sentence(words: str) -> str:
+    """Words somebody typed, with the full stop they may have typed too.
+
+    >>> sentence("the shelf buzzes"), sentence("The shelf buzzes. "), sentence("Why?")
+    ('the shelf buzzes.', 'The shelf buzzes.', 'Why?')
+    """
+    words = words.strip()
+    return words if words.endswith((".", "!", "?", "…")) else f"{words}."
 
 
 def percent(share: float) -> str:

@@ -85,7 +85,7 @@ def draw_section(fit: FitResult, part: Driver, speaker: Speaker) -> Markup:
                     EDGE + 18 + text_width(words),
                     min(y, top),
                     max(y, top),
-                    f"{behind.spare.value:.0f} mm spare",
+                    f"{behind.spare.value:z.0f} mm spare".replace("-", "−"),
                     tones.get(behind.state, ""),
                 )
             )
@@ -100,7 +100,7 @@ def draw_section(fit: FitResult, part: Driver, speaker: Speaker) -> Markup:
                     EDGE + 18 + text_width("mounting face"),
                     min(low, y),
                     max(low, y),
-                    f"{front.spare.value:.0f} mm spare",
+                    f"{front.spare.value:z.0f} mm spare".replace("-", "−"),
                     tones.get(front.state, ""),
                 )
             )

@@ -15,6 +15,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import Pickup, TapLink
 from ohmack.core.document.policy import with_tax
 from ohmack.core.document.vehicle import GroundKind, GroundPoint
+from ohmack.core.factory.function_edits import promised_absent
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import listed
@@ -126,7 +127,8 @@ def stud_on_reversible(results: Results) -> Iterator[Draft]:
 @rule("must-keep", "build", PRACTICE)
 def must_keep(results: Results) -> Iterator[Draft]:
     """What must keep working is tried before closing."""
-    keep = results.design.intake.must_keep
+    absent = promised_absent(results.design)
+    keep = [keep for keep in results.design.intake.must_keep if keep not in absent]
     if keep and results.design.links:
         words = listed([k.value for k in keep])
         extra = " Chimes often come from one speaker channel: leave that speaker driven." if Keep.CHIMES in keep else ""

@@ -8,13 +8,14 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.build.holes import under_power
 from ohmack.core.build.steps import Step
-from ohmack.core.figures.finding import Draft, Remedy, rule, stop, watch
+from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count, listed
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
+HARDLY = Decimal("0.02")  # of what was agreed: for less nobody is asked again, common practice, no source
 NEVER = {
     "battery-off": "A slip with a spanner on a live post melts the spanner; airbags are live while the battery is on.",
     "dead-checks": "A short is found by a meter before the fuse goes in, or by smoke after.",
@@ -117,18 +118,22 @@ def _short(step: Step) -> str:
 @rule("quote-changed", "build", PRACTICE)
 def quote_changed(results: Results) -> Iterator[Draft]:
     """What the customer agreed to is not what the plan costs now."""
-    if results.design.work.accepted is None:
-        return
-    changed = results.quote.changed
-    if not changed:
+    accepted, changed = results.design.work.accepted, results.quote.changed
+    if accepted is None or not changed:
         return
     low, high = (sum((getattr(c, end) for c in changed), Decimal(0)) for end in ("by_low", "by_high"))
     by = high if abs(high) >= abs(low) else low
-    words = f"{abs(by):.0f} {results.design.policy.currency} {'more' if by > 0 else 'less'}"
-    who = results.design.work.accepted.by or "The customer"
-    yield watch(
+    much = f"{abs(by):.0f}" if abs(by) >= 1 else "less than 1"
+    words = f"{much} {results.design.policy.currency} {'more' if by > 0 else 'less'}"
+    who = accepted.by or "The customer"
+    same = all(c.was is not None and c.now is not None for c in changed)
+    agreed = Decimal(sum(line.high_cents for line in accepted.lines)) / 100
+    small = same and abs(by) <= HARDLY * agreed
+    yield (note if small else watch)(
         "quote",
         f"{count(len(changed), 'line')} of the quote changed: {words}",
-        f"{who} agreed to something else. Show the difference before the work goes on.",
+        f"Within {100 * HARDLY:.0f} % of what {who} agreed to, and nothing came or went: usually nobody is asked again."
+        if small
+        else f"{who} agreed to something else. Show the difference before the work goes on.",
         Remedy("See the difference", sheet="quote"),
     )

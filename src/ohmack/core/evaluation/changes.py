@@ -57,8 +57,14 @@ def called(results: Results, figure_id: str) -> str:
 
 
 def what_moved(before: Mapping[str, Figure], after: Results, length_unit: str = "m") -> tuple[Moved, ...]:
-    """The key figures whose shown value changed, those of one name with what each is about; lengths in `m` or `ft`."""
-    moved = compare(before, after.book.figures, length_unit)
+    """The key figures whose shown value changed, those of one name with what each is about; lengths in `m` or `ft`.
+    Nothing is said of a thing that is gone.
+    """
+    moved = [
+        item
+        for item in compare(before, after.book.figures, length_unit)
+        if item.figure_id in after.book.figures or "/" not in item.figure_id or called(after, item.figure_id)
+    ]
     times = Counter(item.name for item in moved)
     return tuple(
         replace(item, name=f"{item.name}, {what}")
@@ -69,7 +75,9 @@ def what_moved(before: Mapping[str, Figure], after: Results, length_unit: str = 
 
 
 def compare(before: Mapping[str, Figure], after: Mapping[str, Figure], length_unit: str = "m") -> tuple[Moved, ...]:
-    """The key figures whose shown value changed, in the order of the work; lengths in `m` or `ft`."""
+    """The key figures whose shown value changed, in the order of the work; lengths in `m` or `ft`. One that was
+    not filed before, or is not now, is `not reckoned`; `not known` is one that lacks a fact.
+    """
     moved = []
     renamed = _renamed(before, after)
     for figure_id in dict.fromkeys([*before, *after]):
@@ -77,7 +85,10 @@ def compare(before: Mapping[str, Figure], after: Mapping[str, Figure], length_un
         if key not in KEYS or figure_id in renamed.values():
             continue
         now_id = renamed.get(figure_id, figure_id)
-        was, now = shown(before.get(figure_id), length_unit), shown(after.get(now_id), length_unit)
+        was, now = (
+            "not reckoned" if figure is None else shown(figure, length_unit)
+            for figure in (before.get(figure_id), after.get(now_id))
+        )
         if was != now:
             figure = after.get(now_id) or before[figure_id]
             moved.append((KEYS.index(key), Moved(now_id, figure.name, was, now)))

@@ -22,6 +22,7 @@ from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Measure
 from ohmack.core.evaluation.flips import SIDES, Flips, side_of
 from ohmack.core.factory.advice import advise, best_way
+from ohmack.core.factory.beside import GOALS
 from ohmack.core.factory.roles import ON_ONE
 from ohmack.core.figures.finding import OF_THE_CAR, Severity
 from ohmack.core.record import record
@@ -30,6 +31,7 @@ from ohmack.core.units import unit_of
 from ohmack.core.wording import amount
 
 PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "feed_wire", "pickup")
+CONTRADICT = "facts-contradict"
 LIKELY = 3  # how many of the best ways are asked what they rest on while nothing is planned
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
 
@@ -82,11 +84,13 @@ Findings = dict[tuple[str, str], tuple[Severity, str]]
 
 
 def _counting(evaluation: Evaluation) -> Findings:
-    """Findings of the plan that ask for something, by rule and thing; what was read in the car rests on no guess."""
+    """Findings of the plan that ask for something, by rule and thing. What was read in the car rests on no guess; a
+    guess that what was looked at contradicts is wrong already, and nobody measures it for that.
+    """
     return {
         (f.rule, f.about): (f.severity, f.title)
         for f in evaluation.findings
-        if f.severity is not Severity.NOTE and not f.caution and f.stage not in OF_THE_CAR
+        if f.severity is not Severity.NOTE and not f.caution and f.stage not in OF_THE_CAR and f.rule != CONTRADICT
     }
 
 
@@ -196,8 +200,15 @@ def likely_asked(design: Design) -> Iterator[Measure]:
         one measure a fact, with the ways that ask for it. Source: common practice.
     """
     asked: dict[str, list[str]] = {}
-    goals = set(design.intake.wishes) & {Wish.BASS, Wish.CLARITY}
-    likely = [c for c in advise(design).ranked if c.possible and (goals or c.key not in ON_ONE)]  # as much as is wished
+    goals = [wish for wish in design.intake.wishes if wish in GOALS]
+    sound = {Wish.BASS, Wish.CLARITY} & set(goals)
+    likely = [
+        c
+        for c in advise(design).ranked
+        if c.possible
+        and (sound or c.key not in ON_ONE)  # as much as is wished
+        and (not goals or len(c.short_of) < len(goals))  # and some of it
+    ]
     for candidate in likely[:LIKELY]:
         for path in candidate.verify:
             asked.setdefault(path, []).append(candidate.key.value)

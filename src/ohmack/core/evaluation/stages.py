@@ -81,4 +81,6 @@ def is_done(evaluation: Evaluation, stage: str) -> bool:
             return bool(design.proof.readings) and results.proof.done
         case _ if stage == HANDOVER:  # nor handed over before it was soaked
             return bool(design.handover.soak) and results.hand_over.may_go
+    if stage == "supply" and results.budget is not None and results.budget.unjudged is not None:
+        return False
     return not without_value(evaluation, stage) and not passed_by(evaluation, stage)

@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from ohmack.core.document import Design
 from ohmack.core.document.strategy import StrategyKey, Weights
-from ohmack.core.factory.beside import for_what
+from ohmack.core.factory.beside import GOALS, for_what
 from ohmack.core.factory.evidence import evidence
 from ohmack.core.factory.functions import Fate
 from ohmack.core.factory.pickup_places import pickups
@@ -79,11 +79,27 @@ def advise(design: Design) -> Advice:
     ways = [judged_way(design, key, taps, kept, of_car) for key in StrategyKey]
     ranked = list(_why_below(sorted(ways, key=lambda c: _place(c, weights)), weights))
     possible = [c for c in ranked if c.possible]
-    reasons = _reasons(possible[0], possible[1:], weights) if possible else ()
-    return Advice(tuple(ranked), weights, reasons, _runner_up(possible, weights))
+    if not possible:
+        return Advice(tuple(ranked), weights, (), "")
+    best, others = possible[0], possible[1:]
+    rival = _rival(others, design)
+    return Advice(
+        tuple(ranked),
+        weights,
+        _reasons(best, others, rival, weights),
+        _runner_up(best, rival, weights) if rival else "",
+    )
 
 
-def _reasons(best: Candidate, others: list[Candidate], weights: Weights) -> tuple[str, ...]:
+def _rival(others: list[Candidate], design: Design) -> Candidate | None:
+    """The next way that does something for what was asked; None where no other does."""
+    asked = sum(wish in GOALS for wish in design.intake.wishes)
+    return next((c for c in others if not asked or len(c.short_of) < asked), None)
+
+
+def _reasons(
+    best: Candidate, others: list[Candidate], rival: Candidate | None, weights: Weights
+) -> tuple[str, ...]:  # fmt: skip
     found = [*(one.words for one in best.known if one.change > 0), best.case]
     for other in best.beside:
         words = way_of(other)["beside"]
@@ -96,13 +112,19 @@ def _reasons(best: Candidate, others: list[Candidate], weights: Weights) -> tupl
     elif lost:
         found.append(f"It costs {', '.join(lost)}.")
     if best.short_of:
-        found.append(f"It does little for {' and '.join(best.short_of)}; nothing on the list does all that was asked.")
-    if others:
-        against = [one.words for one in others[0].known if one.change < 0]
-        found += [f"Against {others[0].title}: {words}" for words in against[:2]]
-        ahead = _lead(best, others[0], weights)
+        whole = [c for c in others if not c.short_of]
+        nothing = "; nothing on the list does all that was asked"
+        dear = "; what does all that was asked is over the budget"
+        rest = nothing if not whole else dear if all(c.over_budget for c in whole) else ""
+        found.append(f"It does little for {' and '.join(best.short_of)}{rest}.")
+    if rival is not None:
+        against = [one.words for one in rival.known if one.change < 0]
+        found += [f"Against {rival.title}: {words}" for words in against[:2]]
+        ahead = _lead(best, rival, weights)
         if ahead:
             found.append(f"Ahead of the next on {' and '.join(ahead)}.")
+    elif others:
+        found.append("No other way this car allows does anything for what was asked.")
     return tuple(found)
 
 
@@ -113,11 +135,9 @@ def _lead(one: Candidate, other: Candidate, weights: Weights) -> list[str]:
     return [(Weights.model_fields[n].title or n).lower() for n in strong[:2]]
 
 
-def _runner_up(possible: list[Candidate], weights: Weights) -> str:
-    if len(possible) < 2:
-        return ""
-    best, second = possible[:2]
+def _runner_up(best: Candidate, second: Candidate, weights: Weights) -> str:
     better = _lead(second, best, weights)
     tail = f" It is better on {' and '.join(better)}." if better else ""
+    tail += " It is over the budget." if second.over_budget and not best.over_budget and weights.cost > 0 else ""
     speaks = "".join(f" {one.words}" for one in second.known if one.change > 0)
     return f"{second.title[0].upper()}{second.title[1:]}: {second.case}{speaks}{tail}"

@@ -46,6 +46,20 @@ def promised_unjudged(design: Design) -> tuple[Keep, ...]:
     return tuple(keep for keep in design.intake.must_keep if keep not in on_file)
 
 
+def promised_absent(design: Design) -> tuple[Keep, ...]:
+    """What is promised to keep working and this car turned out not to have: nothing is there that could be lost.
+
+    Parameters:
+        design: the design.
+
+    Returns:
+        the promises, in their order, every function of whose kind was looked for and not found.
+    """
+    looked_for = {KEPT.get(function.kind) for function in design.vehicle.functions}
+    there = {KEPT.get(function.kind) for function in functions_of(design)}
+    return tuple(keep for keep in design.intake.must_keep if keep in looked_for - there)
+
+
 def functions_for(design: Design) -> tuple[Edit, ...]:
     """Edits that lay in the functions such a car usually has and the model still lacks.
 

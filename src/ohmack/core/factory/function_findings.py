@@ -5,12 +5,13 @@ from __future__ import annotations
 from collections.abc import Iterator
 from typing import TYPE_CHECKING
 
+from ohmack.core.document.edits import Edit
 from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, FunctionKind
 from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.parts import Accessory
-from ohmack.core.factory.function_edits import KEPT, functions_for, keep_alive, promised_unjudged
+from ohmack.core.factory.function_edits import KEPT, functions_for, keep_alive, promised_absent, promised_unjudged
 from ohmack.core.factory.functions import Fate, Verdict
 from ohmack.core.factory.graph import about, graph_troubles
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, stop, watch
@@ -140,6 +141,21 @@ def promise_unjudged(results: Results) -> Iterator[Draft]:
                 if keep in covers
                 else Remedy("See the functions", sheet="functions")
             ),
+        )
+
+
+@rule("promise-absent", "plan", PRACTICE)
+def promise_absent(results: Results) -> Iterator[Draft]:
+    """Something was promised to keep working that this car turned out not to have."""
+    wanted = results.design.intake.must_keep
+    for keep in promised_absent(results.design):
+        rest = [other.value for other in wanted if other is not keep]
+        yield note(
+            f"intake/must_keep/{keep.value}",
+            f"Promised to keep working, and this car has none: {keep.value}",
+            "It was looked for and not found. Tell the customer before the work begins, or nobody can say afterwards"
+            " that it was never there.",
+            Remedy("Take the promise back", (Edit(path="intake/must_keep", value=rest),)),
         )
 
 

@@ -9,7 +9,7 @@ from ohmack.core.document.handover import Met
 from ohmack.core.figures.finding import HANDOVER, Draft, Remedy, note, rule, stop, watch
 from ohmack.core.handover.soak import SoakState
 from ohmack.core.reference import PRACTICE
-from ohmack.core.wording import lowered
+from ohmack.core.wording import lowered, sentence
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -37,7 +37,7 @@ def soak_off(results: Results) -> Iterator[Draft]:
 def held(results: Results) -> Iterator[Draft]:
     """Somebody keeps the car here."""
     for hold in results.design.handover.holds:
-        yield stop(f"hold:{hold.id}", f"{hold.by} keeps the car here", f"{hold.reason}.",
+        yield stop(f"hold:{hold.id}", f"{hold.by} keeps the car here", sentence(hold.reason),
                    Remedy("See the hand-over", sheet="handover"))  # fmt: skip
 
 

@@ -12,6 +12,7 @@ from ohmack.core.document.handover import Heard, Met
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.policy import with_tax
 from ohmack.core.document.responses import MeasuredAt, Response, Taken
+from ohmack.core.factory.function_edits import promised_absent
 from ohmack.core.factory.functions import Fate
 from ohmack.core.handover.settings import ceilings
 from ohmack.core.handover.soak import SoakJudged
@@ -136,14 +137,18 @@ def _response_words(
 
 
 def _kept(results: Results) -> Iterator[Promise]:
+    absent = promised_absent(results.design)
     for keep in results.design.intake.must_keep:
+        words = keep.value[:1].upper() + keep.value[1:]
+        if keep in absent:
+            yield Promise(f"keep/{keep.name.lower()}", f"{words}: this car has none", ("Looked for, not found",), True)
+            continue
         kind = PROMISED[keep]
         verdicts = [v for v in results.ledger if v.function.kind is kind]
         read = [results.proof.named(f"live/function/{v.function.id}") for v in verdicts]
         read = [j for j in read if j is not None] or [results.proof.named(f"live/keep/{keep.name.lower()}")]
         lost = tuple(f"Lost: {lowered(v.why)}" for v in verdicts if v.fate is Fate.LOST)
         found = (*lost, *(w for j in read for w in _said(j)))
-        words = keep.value[:1].upper() + keep.value[1:]
         yield Promise(f"keep/{keep.name.lower()}", f"{words} works as before", found, False if lost else _all(*read))
 
 

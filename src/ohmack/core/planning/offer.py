@@ -15,7 +15,7 @@ from ohmack.core.document.parts import HeadUnit, PoweredSubwoofer, Subwoofer
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.factory.beside import ENOUGH
 from ohmack.core.factory.earlier_work import work_range_min
-from ohmack.core.factory.function_edits import KEPT
+from ohmack.core.factory.function_edits import KEPT, promised_absent
 from ohmack.core.factory.functions import Fate
 from ohmack.core.figures.figure import Book, Figure, Formula, reference
 from ohmack.core.figures.finding import Severity
@@ -129,7 +129,11 @@ def _asked(evaluation: Evaluation) -> tuple[Asked, ...]:
     fates: dict[Keep | None, set[Fate]] = {}
     for verdict in evaluation.results.ledger:
         fates.setdefault(KEPT.get(verdict.function.kind), set()).add(verdict.fate)
+    absent = promised_absent(design)
     for keep in design.intake.must_keep:
+        if keep in absent:
+            found.append(Asked(f"keep {keep.value}", True, "this car has none: nothing to lose"))
+            continue
         known = fates.get(keep, set())
         met = None if not known or Fate.UNCLEAR in known else Fate.LOST not in known
         why = {None: "nobody traced it yet", False: "this option would lose it", True: ""}[met]

@@ -11,7 +11,7 @@ from ohmack.core.figures.finding import Draft, Remedy, note, rule, set_to, stop,
 from ohmack.core.prove.judged import Judged, State
 from ohmack.core.prove.probes import Quantity
 from ohmack.core.reference import PRACTICE, table
-from ohmack.core.wording import amount, count, lowered
+from ohmack.core.wording import amount, count, lowered, sentence
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
@@ -96,7 +96,7 @@ def gate_passed_open(results: Results) -> Iterator[Draft]:
         if left:
             yield watch(
                 f"gate:{gate.number}", f"“{gate.title}” was passed with {count(len(left), 'check')} open",
-                f"{gate.jump.by}: {gate.jump.reason}. Not made: {lowered(left[0].check.title)}"
+                f"{gate.jump.by}: {sentence(gate.jump.reason)} Not made: {lowered(left[0].check.title)}"
                 + (f" and {len(left) - 1} more." if len(left) > 1 else "."),
                 Remedy("See them", sheet="prove"),
             )  # fmt: skip
@@ -112,5 +112,5 @@ def accepted_as_it_is(results: Results) -> Iterator[Draft]:
             was = judged.read_words or "not made"
             yield note(
                 f"check:{judged.check.id}", f"Accepted: {lowered(judged.check.title)}, {was}",
-                f"{judged.deviation.by}: {judged.deviation.reason}.",
+                f"{judged.deviation.by}: {sentence(judged.deviation.reason)}",
             )  # fmt: skip

@@ -11,6 +11,7 @@ from ohmack.core.document.design import Keep
 from ohmack.core.document.functions import FunctionKind
 from ohmack.core.document.links import GroundLink, PowerLink
 from ohmack.core.document.parts import DistributionBlock, HeadUnit
+from ohmack.core.factory.function_edits import promised_absent
 from ohmack.core.factory.functions import Fate
 from ohmack.core.prove.car import Car, Output, Setting, SmallFeed
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
@@ -286,7 +287,9 @@ def _promises(results: Results, spots: Spots) -> Iterator[Check]:
     design = results.design
     kinds = {verdict.function.kind for verdict in results.ledger}
     brought = OF_A_NEW_RADIO if any(design.parts_of(HeadUnit)) else ()
-    for keep in dict.fromkeys((*design.intake.must_keep, *brought)):
+    absent = promised_absent(design)
+    promised = [keep for keep in design.intake.must_keep if keep not in absent]
+    for keep in dict.fromkeys((*promised, *brought)):
         if PROMISED[keep] in kinds:
             continue
         title = keep.value[:1].upper() + keep.value[1:]

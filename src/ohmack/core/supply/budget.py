@@ -24,6 +24,8 @@ from ohmack.core.supply.results import Consumer, SupplyResult
 from ohmack.core.supply.second_battery import JOINS, batteries_behind, charged_by, join_term, joined_with_first
 from ohmack.core.supply.stiffening import Sags, sags_of, usual_capacitor
 
+SMALL_A = 30.0  # audio below this at full level hardly changes a car's charging, common practice
+
 
 def _sum(*values: float) -> float:
     return float(sum(values))
@@ -120,6 +122,14 @@ class Budget:
         """The value of one figure; None where it is not filed or not known."""
         figure = self.figures.get(key)
         return None if figure is None else figure.value
+
+    @property
+    def unjudged(self) -> Missing | None:
+        """What nobody can say without whether the car is charged; None where it was judged, or where the music hardly
+        changes the charging of an alternator. A converter gives no more than its limit, however little is added.
+        """
+        draws = self.value("full") or 0.0
+        return next(iter(self.lacks), None) if draws > SMALL_A or (self.always_the_same and draws > 0) else None
 
     @property
     def capacity_unknown(self) -> bool:

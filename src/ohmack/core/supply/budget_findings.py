@@ -11,7 +11,7 @@ from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, stop, watch
 from ohmack.core.reference import PHYSICS, PRACTICE, table
 from ohmack.core.supply.battery_findings import CHARGED_V
-from ohmack.core.supply.budget import Budget
+from ohmack.core.supply.budget import SMALL_A, Budget
 from ohmack.core.supply.second_battery import batteries_behind, charger_of
 from ohmack.core.supply.stiffening import Stiffening
 from ohmack.core.wording import amount, listed, trimmed
@@ -19,7 +19,6 @@ from ohmack.core.wording import amount, listed, trimmed
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
 
-SMALL_A = 30.0  # audio below this at full level hardly changes a car's charging, common practice
 EVEN_A = 0.5  # nearer than this to even, nothing is said: no reading is that good
 IDLE, ROAD = "charging at idle", "charging on the road"
 
@@ -86,7 +85,7 @@ def _not_known(budget: Budget) -> Iterator[Draft]:
     full_a = budget.value("full")
     gap = next(iter(budget.lacks), None)
     if full_a is not None and gap is not None:
-        draft = watch if full_a > SMALL_A else note
+        draft = note if budget.unjudged is None else watch
         yield draft(
             gap.path,
             f"{full_a:.0f} A of audio are set against nothing: {gap.name} is not known",

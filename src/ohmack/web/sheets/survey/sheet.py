@@ -24,7 +24,7 @@ def say(page: Page) -> tuple[str, str]:
     small = f"{count(len(facts), 'fact')}: {small}"
     if page.evaluation.measure_first is None:
         return "What the car has", small
-    first = next((m for m in page.evaluation.measure_first if m.stops or m.parts), None)
+    first = next((m for m in page.evaluation.measure_first if m.stops or m.parts or m.wish), None)
     if first:
         owner = f", {first.owner}" if first.owner else ""
         return f"Measure first: {first.name[0].lower()}{first.name[1:]}{owner}", small
