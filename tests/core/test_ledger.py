@@ -23,10 +23,12 @@ from ohmack.core.factory.functions import Fate, fitting_measures, hangs_on, judg
 from ohmack.core.factory.graph import ModuleGraph, graph_troubles
 from ohmack.core.factory.music import judge_music
 from ohmack.core.factory.usual_modules import modules_for
+from ohmack.core.figures.finding import Severity
 from ohmack.core.handover.promised import promises
 from ohmack.core.planning.offer import offer
 from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.survey import link_modules
+from ohmack.demo.building import catalogue_part
 from ohmack.demo.jobs import demo_design
 
 BARE = new_design(
@@ -247,6 +249,42 @@ def test_what_the_car_never_had_is_not_promised_nor_tried(there: bool) -> None:
     tried = {check.id for check in (j.check for j in answer.results.proof.checks)}
     assert "live/keep/chimes" not in tried, "either the ledger has it, or the car has none"
     assert ("live/function/fn-chimes" in tried) is there
+
+
+@pytest.mark.parametrize(("screen", "seen_on", "fate"), [
+    (True, "radio", Fate.ADAPTED), (False, "radio", Fate.LOST), (False, "display", Fate.ADAPTED),
+])  # fmt: skip
+def test_a_picture_takes_a_screen(screen: bool, seen_on: str, fate: Fate) -> None:
+    """Common practice, no source: a camera's lead and its trigger are joined by hand; a radio without a screen shows
+    nothing, unless the picture was never seen on the radio.
+    """
+    wants = BARE.intake.model_copy(update={"must_keep": (Keep.CAMERA,)})
+    plain = apply_edits(BARE, [Edit(path="vehicle/radio/tier/value", value="plain radio")])
+    plain = plain.model_copy(update={"intake": wants})
+    unit = {
+        "id": "display", "name": "Display", "kind": "display", "position": {"x_m": 1.6, "y_m": 0.0},
+        "fitted": {"value": True, "basis": "measured"},
+    }  # fmt: skip
+    camera = {"id": "cam", "kind": "reversing camera", "made_by_id": "radio", "heard_at_id": seen_on}
+    link = {"id": "bus", "kind": "video", "from_id": "radio", "to_id": "display"}
+    car = apply_edits(plain, [
+        Edit(op="add", path="vehicle/modules", value=unit), Edit(op="add", path="vehicle/factory_links", value=link),
+        Edit(op="add", path="vehicle/functions", value=camera),
+        catalogue_part("Quillon S2 screen radio", "unit", 1.6, 0.0, screen=screen, position=None),
+    ])  # fmt: skip
+    answer = evaluate(car)
+    assert fates(car)["reversing camera"] is fate
+    steps = {s.step.id: s.step for s in answer.results.work_plan.steps}
+    assert ("carry-cam" in steps) is (fate is Fate.ADAPTED)
+    if fate is Fate.ADAPTED:
+        assert "live in reverse only" in steps["carry-cam"].what
+        assert {"off-radio"} <= set(steps["carry-cam"].needs)
+        assert "carry-cam" in steps["dead-checks"].needs
+    else:
+        (lost,) = (f for f in answer.findings if f.rule == "function-lost")
+        assert (lost.severity, "no screen to show it on" in lost.text) == (Severity.STOP, True)
+        assert lost.remedy is not None
+        assert lost.remedy.query == "kind=radio&instead=unit"
 
 
 def test_no_function_names_a_thing_that_is_gone() -> None:

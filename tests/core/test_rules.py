@@ -1002,6 +1002,10 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
     "supply-collapses": (Severity.STOP, [fact(f"{V}/supply/body_return_ohm", 0.078)]),
     "function-part": (Severity.STOP, [happens("replaced")]),
     "promise-absent": (Severity.NOTE, [fact(f"{V}/functions/fn-chimes/has_it", False)]),
+    "camera-picture": (
+        Severity.NOTE,
+        [happens("replaced"), add(f"{V}/functions", {"id": "cam", "kind": "reversing camera", "made_by_id": "radio"})],
+    ),
     "promise-unjudged": (Severity.STOP, [put(f"{V}/functions", [])]),
     "speaker-silent": (Severity.STOP, [happens("taken out")]),
     "treble-alone": (

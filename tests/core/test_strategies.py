@@ -596,6 +596,8 @@ def test_a_wish_for_a_screen_takes_a_screen() -> None:
     assert "Quillon S2 screen radio" in laid.put_in
     plain = lay_strategy(car(Tier.PLAIN, Wish.CLARITY), StrategyKey.NEW_RADIO.value, catalogue())
     assert "Quillon Q1 plain radio" in plain.put_in
+    camera = car(Tier.PLAIN, Wish.CLARITY, must_keep=(Keep.CAMERA,))
+    assert "Quillon S2 screen radio" in lay_strategy(camera, StrategyKey.NEW_RADIO.value, catalogue()).put_in
 
 
 def test_a_kept_amplifier_is_judged_behind_the_new_radio() -> None:

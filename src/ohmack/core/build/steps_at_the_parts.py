@@ -27,6 +27,7 @@ from ohmack.core.document.parts import (
 )
 from ohmack.core.document.small_parts import MountingRing, SwitchingRelay
 from ohmack.core.document.vehicle import SpeakerPlace
+from ohmack.core.factory.graph import about
 from ohmack.core.fit.runs import BEHIND_THE_RADIO, plays_over_the_loom
 from ohmack.core.wording import count, counted, listed
 
@@ -267,6 +268,11 @@ def _join_to_the_car(book: StepBook) -> None:
         what = f"Adapters and plugs {at_its_plug(source)}{': ' if those else ''}{listed([part.name for part in those])}"
         book.add(name, Phase.JOIN, what, "join-plug", out, source.position.point, mind,
                  part_ids=tuple(p.id for p in those))  # fmt: skip
+    for verdict in book.results.ledger:
+        row = about(verdict.function.kind)
+        if verdict.taken_over and "by_hand" in row:
+            book.add(f"carry-{verdict.function.id}", Phase.JOIN, str(row["by_hand"]), "join-function", out,
+                     vehicle.radio.position.point, (str(row["mind"]),))  # fmt: skip
     for part in book.design.new_parts_of(Accessory):
         if part.category not in (*BEHIND_THE_RADIO, "consumables"):
             spot = part.position.point if part.position is not None else None

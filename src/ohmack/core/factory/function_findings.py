@@ -10,7 +10,7 @@ from ohmack.core.document.factory import Tier
 from ohmack.core.document.functions import Act, FunctionKind
 from ohmack.core.document.handles import at
 from ohmack.core.document.interventions import interventions_of
-from ohmack.core.document.parts import Accessory
+from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.factory.function_edits import KEPT, functions_for, keep_alive, promised_absent, promised_unjudged
 from ohmack.core.factory.functions import Fate, Verdict
 from ohmack.core.factory.graph import about, graph_troubles
@@ -24,6 +24,9 @@ if TYPE_CHECKING:
 
 def _remedy(results: Results, verdict: Verdict) -> Remedy:
     if not verdict.measures:
+        blind = [unit for unit in results.design.new_parts_of(HeadUnit) if not unit.screen]
+        if verdict.function.kind is FunctionKind.CAMERA and blind:
+            return find_part("Find a radio with a screen", "radio", blind[0].id)
         return Remedy("See the ledger", sheet="functions")
     thing_id, measure = verdict.measures[0]
     intervention = next(i for i in interventions_of(results.design) if i.id == thing_id)
@@ -92,6 +95,21 @@ def function_part(results: Results) -> Iterator[Draft]:
                 title,
                 "Cheap digital interfaces fail now and then: choose one made for this car, and test it for days before"
                 " the old unit is given back.",
+            )
+
+
+@rule("camera-picture", "plan", PRACTICE)
+def camera_picture(results: Results) -> Iterator[Draft]:
+    """The car's camera is to be shown by another radio, and nobody can say from here whether it understands it."""
+    for verdict in results.ledger:
+        if verdict.taken_over and verdict.function.kind is FunctionKind.CAMERA:
+            yield note(
+                at(verdict.function),
+                "Will the car's camera be understood by the new radio?",
+                "Some send an analogue picture at 12 V, some at 6 V, newer ones a digital one no other radio shows."
+                " Look at its plug and its feed before the radio is ordered: an adapter made for it, or a camera of the"
+                " radio's own, is the way out.",
+                Remedy("See the ledger", sheet="functions"),
             )
 
 

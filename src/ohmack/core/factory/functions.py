@@ -11,9 +11,10 @@ from enum import StrEnum
 
 from ohmack.core.document import Design
 from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
-from ohmack.core.document.functions import Act, CarFunction, Intervention, KeepAlive
+from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.looking import Remembered
+from ohmack.core.document.parts import HeadUnit
 from ohmack.core.factory.graph import ModuleGraph, about
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml
@@ -39,6 +40,7 @@ class Verdict:
     broken_at: str
     measures: tuple[tuple[str, KeepAlive], ...] = ()
     rests_on: tuple[str, ...] = ()  # categories of part it lives on by
+    taken_over: bool = False  # by the new radio, in place of the old one
 
 
 def measure_part(measure: KeepAlive) -> str:
@@ -49,6 +51,18 @@ def measure_part(measure: KeepAlive) -> str:
 def functions_of(design: Design) -> list[CarFunction]:
     """The functions the car has, as far as is known."""
     return [f for f in design.vehicle.functions if f.has_it.value is not False]
+
+
+def shown_on_the_radio(design: Design) -> bool:
+    """Whether the picture of a reversing camera is seen on the factory radio itself."""
+    places = (None, design.vehicle.radio.id)
+    return any(f.kind is FunctionKind.CAMERA and f.heard_at_id in places for f in functions_of(design))
+
+
+def _blind(design: Design) -> bool:
+    """Whether the radio that comes has no screen to show a picture on."""
+    units = list(design.new_parts_of(HeadUnit))
+    return bool(units) and not any(unit.screen for unit in units)
 
 
 _judged: Remembered[tuple[Verdict, ...]] = Remembered(256)
@@ -68,6 +82,7 @@ def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None
     v = design.vehicle
     acts = interventions_of(design) if acts is None else acts
     rests_on = (v.radio, v.modules, v.factory_links, v.functions, v.speakers, v.feeds)
+    blind = _blind(design)
 
     def untouched() -> tuple[tuple[str, ...] | None, ...]:
         graph = ModuleGraph(design)
@@ -75,9 +90,11 @@ def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None
 
     def judge() -> tuple[Verdict, ...]:
         after, intact = ModuleGraph(design, acts), _untouched.get(rests_on, (), untouched)
-        return tuple(_verdict(design, acts, way, after, f) for f, way in zip(functions_of(design), intact, strict=True))
+        return tuple(
+            _verdict(design, acts, way, after, f, blind) for f, way in zip(functions_of(design), intact, strict=True)
+        )
 
-    return _judged.get(rests_on, acts, judge)
+    return _judged.get(rests_on, (acts, blind), judge)
 
 
 def _verdict(
@@ -86,11 +103,16 @@ def _verdict(
     intact: tuple[str, ...] | None,
     after: ModuleGraph,
     function: CarFunction,
+    blind: bool,
 ) -> Verdict:
     if intact is None:
         return Verdict(function, Fate.UNCLEAR, "nothing on file carries it", (), "")
     if not acts:
         return Verdict(function, Fate.KEPT, "untouched", intact, "")
+    radio_id = design.vehicle.radio.id
+    seen_there = function.kind is FunctionKind.CAMERA and function.heard_at_id in (None, radio_id)
+    if blind and seen_there and any(i.id == radio_id and i.act is Act.REPLACED for i in acts):
+        return Verdict(function, Fate.LOST, "the new radio has no screen to show it on", intact, radio_id)
     adapters = [i for i in acts if KeepAlive.INTERFACE in i.keep_alive and i.id in (*intact, *function.needs_ids)]
     way = after.works(function)
     if way is not None:
@@ -111,7 +133,7 @@ def _verdict(
     taken_over = _by_new_radio(design, acts, function)
     if taken_over is not None:
         fate, why, part = taken_over
-        return Verdict(function, fate, why, intact, "", rests_on=(part,) if part else ())
+        return Verdict(function, fate, why, intact, "", rests_on=(part,) if part else (), taken_over=True)
     node, why = _break(after, function, intact)
     return Verdict(function, Fate.LOST, why, intact, node, tuple(_measures(design, acts, function)))
 

@@ -13,6 +13,7 @@ from ohmack.core.document.parts import Driver, Subwoofer
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.strategy import StrategyKey
 from ohmack.core.factory.evidence import USUAL_CHANNELS, low_ohm_speakers, pairs_driven
+from ohmack.core.factory.functions import shown_on_the_radio
 from ohmack.core.factory.pickup_places import plays_from_lines
 from ohmack.core.factory.roles import ON_ONE, PAIR, ROLE_KINDS, channels_wanted
 from ohmack.core.factory.strategy_words import does_for_all, line_pairs_wanted
@@ -78,7 +79,8 @@ def _as_wished(design: Design, role: str, tree: dict[str, Any]) -> bool:
         if design.strategy is StrategyKey.RADIO_KEEP_AMPLIFIER:
             pairs = pairs_heard(design)
         enough = (tree.get("line_pairs") or 0) >= pairs
-        return enough and (Wish.SCREEN not in design.intake.wishes or bool(tree.get("screen")))
+        shows = Wish.SCREEN in design.intake.wishes or shown_on_the_radio(design)
+        return enough and (not shows or bool(tree.get("screen")))
     if role == "driver":
         taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
         doors = (s for s in design.vehicle.speakers if s.in_door and not s.new_place and s.id not in taken)

@@ -25,6 +25,8 @@ def say(page: Page) -> tuple[str, str]:
         here = all(row.state == "here" for row in rows)
         return order_said(rows), "wire, fuses and small parts with it" if here else "all of it is ordered"
     small = "everything of it was judged" if verdict.state == "ready" else f"not yet: {verdict.detail}"
+    if verdict.state == "ready" and (open_row := next((row for row in rows if row.unknown), None)) is not None:
+        small = f"{open_row.what}: {open_row.unknown}"
     if verdict.of_the_car:
         small = "the car is wired: only what is still missing"
     return order_said(rows), small
