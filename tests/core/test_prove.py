@@ -10,6 +10,7 @@ import pytest
 from core.test_small_parts import NET, took, with_tweeters
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.proof import Symptom
 from ohmack.core.errors import NotPossible
 from ohmack.core.evaluation.door import evaluate
@@ -89,6 +90,9 @@ def test_everything_the_plan_adds_is_checked(title: str) -> None:
                                                                   results.loads for d in load.driven)  # fmt: skip
         if drive.tweeter:
             assert f"dead/pop/{drive.speaker.id}" not in ids
+    new = [part for part in results.design.parts_of(HeadUnit) if not part.in_car]
+    assert {i for i in ids if i.startswith("live/keys/")} == {f"live/keys/{unit.id}" for unit in new}
+    assert ({"live/smell", "live/lamps"} <= ids) is bool(results.design.links or results.design.coming_out or new)
     for verdict in results.ledger:
         assert (f"live/function/{verdict.function.id}" in ids) is (verdict.fate is not Fate.LOST)
     gates = [c.gate for c in checks]
@@ -428,6 +432,9 @@ def test_every_promise_is_tried_even_where_no_function_is_on_file(estate: Design
     radio = demo_design(TITLES.index("Everything new but the doors"))
     tried = {c.title for c in plan_of_proof(evaluate(radio).results)}
     assert {"Radio reception", "Hands-free"} <= tried
+    alone = apply_edits(radio, [Edit(op="remove", path=f"links/{link.id}") for link in radio.links])
+    tried = {c.title for c in plan_of_proof(evaluate(alone).results)}
+    assert {"Warning lamps", "Nothing gets warm, nothing smells"} <= tried, "on its plug and nothing else"
 
 
 @pytest.mark.parametrize(

@@ -116,6 +116,22 @@ def test_what_changed_since_somebody_agreed_is_shown_line_by_line(estate: Design
     assert labour.by_high < 0
 
 
+def test_the_whole_price_is_held_against_the_budget_before_it_is_promised(estate: Design) -> None:
+    """Parts within it and labour past it is said, from the lowest price on as a watch; what was agreed to is not."""
+    sums = quote(estate).sums
+    low, high = float(sums.low), float(sums.high)
+
+    def said(budget: float, *edits: Edit) -> dict[str, tuple[Severity, str]]:
+        answer = evaluate(apply_edits(estate, [Edit(path="intake/budget", value=budget), *edits]))
+        return {f.rule: (f.severity, f.title) for f in answer.findings if f.about == "intake/budget"}
+
+    assert said(low - 100) == {"quote-over-budget": (Severity.WATCH, "100 EUR over the budget at least")}
+    assert said(low + 1) == {"quote-over-budget": (Severity.NOTE, "The budget may not be enough")}
+    assert said(high + 1) == {}
+    assert set(said(300.0)) == {"cost-over-budget"}, "once is enough"
+    assert said(low - 100, *accept_quote(estate, quote(estate), "Ada", "", "d")) == {}
+
+
 def test_what_comes_new_costs_all_of_it_and_what_goes_gives_it_back() -> None:
     span = (Decimal(10), Decimal(12))
     assert (Changed("new", None, span).by_low, Changed("new", None, span).by_high) == span

@@ -447,6 +447,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.WATCH,
         [add("handover/signatures", {"id": "s", "by": "Ada", "revision": 3, "digest": "0" * 64})],
     ),
+    "quote-over-budget": (Severity.WATCH, [put("intake/budget", 800.0)]),
     "quote-changed": (Severity.WATCH, [put("work/accepted", {"by": "Ada", "lines": []})]),
     "seat-bolt-torque": (
         Severity.STOP,

@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.build.holes import under_power
 from ohmack.core.build.steps import Step
+from ohmack.core.document.policy import with_tax
 from ohmack.core.figures.finding import Draft, Remedy, note, rule, stop, watch
 from ohmack.core.reference import PRACTICE
 from ohmack.core.wording import count, listed
@@ -113,6 +114,28 @@ def seat_bolt_torque(results: Results) -> Iterator[Draft]:
 
 def _short(step: Step) -> str:
     return step.what.partition(";")[0].partition(":")[0].lower()
+
+
+@rule("quote-over-budget", "build", PRACTICE)
+def quote_over_budget(results: Results) -> Iterator[Draft]:
+    """Parts alone are within the budget, and with the work on them the customer pays more."""
+    design = results.design
+    budget, currency = design.intake.budget, design.policy.currency
+    if budget is None or design.work.accepted is not None or design.all_in_car:
+        return  # what somebody agreed to is a promise of its own
+    parts = results.cost.value if results.cost is not None else None
+    if parts is None or with_tax(design.policy, parts) > budget:
+        return  # said of the parts already
+    low, high = float(results.quote.sums.low), float(results.quote.sums.high)
+    if high <= budget:
+        return
+    spans = f"{low:.0f} to {high:.0f} {currency} with labour and tax, {budget:.0f} {currency} at most"
+    yield (watch if low > budget else note)(
+        "intake/budget",
+        f"{low - budget:.0f} {currency} over the budget at least" if low > budget else "The budget may not be enough",
+        f"{spans}. Agree on it, or take something out.",
+        Remedy("See the quote", sheet="quote"),
+    )
 
 
 @rule("quote-changed", "build", PRACTICE)

@@ -31,7 +31,7 @@ from ohmack.core.units import unit_of
 from ohmack.core.wording import amount
 
 PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "feed_wire", "pickup")
-CONTRADICT = "facts-contradict"
+NO_REASON = ("facts-contradict", "quote-changed", "quote-over-budget")  # to measure anything
 LIKELY = 3  # how many of the best ways are asked what they rest on while nothing is planned
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
 
@@ -85,12 +85,12 @@ Findings = dict[tuple[str, str], tuple[Severity, str]]
 
 def _counting(evaluation: Evaluation) -> Findings:
     """Findings of the plan that ask for something, by rule and thing. What was read in the car rests on no guess; a
-    guess that what was looked at contradicts is wrong already, and nobody measures it for that.
+    guess that what was looked at contradicts is wrong already, and no tape is laid for the price of a cable.
     """
     return {
         (f.rule, f.about): (f.severity, f.title)
         for f in evaluation.findings
-        if f.severity is not Severity.NOTE and not f.caution and f.stage not in OF_THE_CAR and f.rule != CONTRADICT
+        if f.severity is not Severity.NOTE and not f.caution and f.stage not in OF_THE_CAR and f.rule not in NO_REASON
     }
 
 

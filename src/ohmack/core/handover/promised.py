@@ -7,7 +7,7 @@ from __future__ import annotations
 from collections.abc import Callable, Iterator
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.design import Wish
+from ohmack.core.document.design import Keep, Wish
 from ohmack.core.document.handover import Heard, Met
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.policy import with_tax
@@ -26,6 +26,8 @@ from ohmack.core.wording import amount, count, lowered
 
 if TYPE_CHECKING:
     from ohmack.core.evaluation.results import Results
+
+MANY = (Keep.CHIMES, Keep.PARKING, Keep.WHEEL_BUTTONS, Keep.FADE)  # said in the plural
 
 
 @record
@@ -149,7 +151,12 @@ def _kept(results: Results) -> Iterator[Promise]:
         read = [j for j in read if j is not None] or [results.proof.named(f"live/keep/{keep.name.lower()}")]
         lost = tuple(f"Lost: {lowered(v.why)}" for v in verdicts if v.fate is Fate.LOST)
         found = (*lost, *(w for j in read for w in _said(j)))
-        yield Promise(f"keep/{keep.name.lower()}", f"{words} works as before", found, False if lost else _all(*read))
+        yield Promise(
+            f"keep/{keep.name.lower()}",
+            f"{words} {'work' if keep in MANY else 'works'} as before",
+            found,
+            False if lost else _all(*read),
+        )
 
 
 def _rest(results: Results) -> Iterator[Promise]:

@@ -192,19 +192,29 @@ def _volts(
 
 
 def _live(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
+    radios = list(results.design.new_parts_of(HeadUnit))
+    if results.design.links or results.design.coming_out or radios:
+        yield from _first_moments()
     if results.design.links or results.design.coming_out:
         yield from _powered(results, car, spots)
+    for unit in radios:
+        how = "Key off: it goes off, at once or with the door. Accessory: it plays. Off and on: its stations are kept."
+        yield _answer(2, f"live/keys/{unit.id}", f"{unit.name} follows the key", how, "function", setting=Setting.ON,
+                      at=spots.of(results.design.vehicle.radio.id))  # fmt: skip
     yield from _functions(results, spots)
     yield from _promises(results, spots)
     yield from _heard(results, car, spots)
 
 
-def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
+def _first_moments() -> Iterator[Check]:
     how = "Fuse in, then look, feel and smell: no heat at the holder, no smoke, no sound."
     yield _answer(2, "live/smell", "Nothing gets warm, nothing smells", how, "look", setting=Setting.ON,
                   caution="Out with the fuse at the first sign.")  # fmt: skip
     lamps = "Key on, engine on: the lamps that go out, go out; nothing new is lit."
     yield _answer(2, "live/lamps", "Warning lamps", lamps, "look", setting=Setting.RUNNING)
+
+
+def _powered(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
     for pack in results.pack_feeds:
         least, most = trimmed(pack.part.in_low_v), trimmed(pack.part.in_high_v)
         how = f"{METERS[Quantity.DC_V]}, key on. At its input, red on plus: {least} to {most} V, none below zero."
