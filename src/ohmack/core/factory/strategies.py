@@ -8,6 +8,7 @@ from typing import Any
 from ohmack.core.document import Basis, Design, Intake
 from ohmack.core.document.design import Wish
 from ohmack.core.document.functions import Intervention, KeepAlive
+from ohmack.core.document.handles import at
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.policy import with_tax
 from ohmack.core.document.strategy import StrategyKey, Weights
@@ -126,6 +127,7 @@ def _open_facts(design: Design, patterns: list[str]) -> tuple[str, ...]:
     """Paths of the facts a strategy rests on that nobody has checked yet."""
     found = []
     quiet = tuple(f"vehicle/modules/{m.id}/" for m in design.vehicle.modules if not m.amplifies)
+    quiet += tuple(at(s, lambda it: it.window_depth_mm) for s in design.vehicle.speakers if not s.in_door)
     for path, fact, _, _ in design_facts(design):
         if path.startswith(quiet):
             continue

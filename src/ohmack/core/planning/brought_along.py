@@ -1,5 +1,6 @@
 """What one choice brings along: a pickup away from the plug is spliced, a part that moved is grounded where it is, a
-driver goes with its box, a value that was typed in is read, a battery of another voltage rests at another one.
+driver goes with its box, a value that was typed in is read, a battery of another voltage rests at another one, a
+speaker of the works that sits elsewhere is called so.
 """
 
 from __future__ import annotations
@@ -15,6 +16,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.document.links import FeedLink, GroundLink, Pickup, TapLink, TapPlace
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.evaluation.sensitivity import fact_guide
+from ohmack.core.planning.works_places import sits_elsewhere
 
 
 def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple[Edit, ...]:
@@ -32,6 +34,7 @@ def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple
     return (
         *_spliced(after, paths), *_grounded_here(design, after), *_read(after, paths),
         *_as_the_system(design, after, paths), *_by_relay(design, after, paths), *_with_their_boxes(design, after),
+        *sits_elsewhere(design, after, paths),
     )  # fmt: skip
 
 

@@ -29,18 +29,7 @@ from ohmack.core.document.vehicle import (
 from ohmack.core.evaluation.sensitivity import fact_guide
 from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.planning.cabin import SEAT_AIRBAGS_FROM, typical_space, typical_zones
-
-# What speaker holes in doors usually are [mm]: usual, from, to. Common practice.
-DOOR = {
-    "cut_out_mm": (142.0, 130.0, 155.0), "depth_mm": (66.0, 55.0, 85.0), "window_depth_mm": (62.0, 48.0, 80.0),
-    "trim_clearance_mm": (24.0, 15.0, 40.0),
-}  # fmt: skip
-SMALL_DOOR = {
-    "cut_out_mm": (115.0, 104.0, 128.0),
-    "depth_mm": (60.0, 48.0, 75.0),
-    "window_depth_mm": (56.0, 44.0, 72.0),
-}
-
+from ohmack.core.planning.works_places import FROM_THE_SKIN_M, SIZES, usual_hole
 
 TWO_DOORS = (Body.COUPE, Body.EXTENDED_CAB)  # whose rear speakers sit in the side panels
 
@@ -53,6 +42,24 @@ def assumed(field: str, value: Any, low: Any = None, high: Any = None, **more: A
     if "low" in guide and not more:
         more = {"low": min(guide["low"], value), "high": max(guide["high"], value)}
     return Fact[Any](value=value, basis=Basis.ASSUMED, how=Verified.NOT_CHECKED, **more)
+
+
+def _works_speaker(corner: str, name: str, place: SpeakerPlace, position: Position) -> Speaker:
+    """A speaker of the works in a usual hole, all of it assumed."""
+    hole = usual_hole(place, corner[0] == "f")
+    sizes = {field: getattr(hole, field) for field in SIZES}
+    return Speaker(
+        id=f"spk-{corner}",
+        name=f"{name.capitalize()} {hole.word}",
+        place=place,
+        position=position,
+        channel_id=f"ch-{corner}",
+        size=hole.size,
+        impedance_ohm=assumed("impedance_ohm", 4.0),
+        takes_w=assumed("takes_w", 30.0, low=15.0, high=60.0),
+        adapter_ring_mm=assumed("adapter_ring_mm", 0.0),
+        **{field: assumed(field, *usual) for field, usual in sizes.items() if usual is not None},
+    )
 
 
 def new_vehicle(
@@ -71,7 +78,7 @@ def new_vehicle(
     typical = PROPORTIONS[body]
     length_m, width_m, wheelbase_m = typical.length_m, typical.width_m, typical.wheelbase_m
     nose = typical.dash * length_m - 0.06
-    side = width_m / 2 - 0.12
+    side = width_m / 2 - FROM_THE_SKIN_M
     left = "vehicle left"
     electric = powertrain is Powertrain.ELECTRIC
     channels = [("fl", "front left"), ("fr", "front right")]
@@ -134,23 +141,14 @@ def new_vehicle(
             ),
         ),
         speakers=tuple(
-            Speaker(
-                id=f"spk-{i}",
-                name=f"{name.capitalize()} {'panel' if i[0] == 'r' and body in TWO_DOORS else 'door'}",
-                place=SpeakerPlace.SIDE if i[0] == "r" and body in TWO_DOORS else SpeakerPlace.DOOR,
-                position=Position(
+            _works_speaker(
+                i,
+                name,
+                SpeakerPlace.SIDE if i[0] == "r" and body in TWO_DOORS else SpeakerPlace.DOOR,
+                Position(
                     x_m=(typical.front_speaker if i[0] == "f" else rear) * length_m,
                     y_m=(side if i[1] == "r" else -side),
                 ),
-                channel_id=f"ch-{i}",
-                size="6.5 in" if i[0] == "f" else "5.25 in",
-                impedance_ohm=assumed("impedance_ohm", 4.0),
-                takes_w=assumed("takes_w", 30.0, low=15.0, high=60.0),
-                cut_out_mm=assumed("cut_out_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["cut_out_mm"]),
-                depth_mm=assumed("depth_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["depth_mm"]),
-                window_depth_mm=assumed("window_depth_mm", *(DOOR if i[0] == "f" else SMALL_DOOR)["window_depth_mm"]),
-                trim_clearance_mm=assumed("trim_clearance_mm", *DOOR["trim_clearance_mm"]),
-                adapter_ring_mm=assumed("adapter_ring_mm", 0.0),
             )
             for i, name in channels
         ),

@@ -13,9 +13,7 @@ from ohmack.core.errors import NotPossible
 from ohmack.core.factory.usual_speakers import FRONT, SETS
 from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.loads.corners import corner_of
-
-SHELF = {Body.SALOON: 0.76, Body.COUPE: 0.74, Body.HATCH: 0.80}  # share of the length; no other has one
-CORNER_M, CORNER_SIDE, SHELF_SIDE = 0.04, 0.66, 0.42  # behind the dash's edge; shares of half the width
+from ohmack.core.planning.works_places import CORNER_M, CORNER_SIDE, SHELF, SHELF_SIDE
 
 
 def _pair(
