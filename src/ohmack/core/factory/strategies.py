@@ -229,6 +229,7 @@ def judged_way(
     }
     marks = moved(marks, known)
     short_of = tuple(w.value for w in design.intake.wishes if w in GOALS and float(serves_it[w.value]) < ENOUGH)
+    in_doors = way.get("risks_doors", ()) if any(s.in_door for s in design.vehicle.speakers) else ()
     link = "risks_digital" if digital_link(design) else "risks_analogue"
     over = budget is not None and to_pay[0] > budget
     if over and others:
@@ -253,7 +254,7 @@ def judged_way(
         to_pay,
         whole >= 0.75,
         str(way["case"]),
-        (*(one.words for one in known if one.change < 0), *way.get(link, ()), *way["risks"]),
+        (*(one.words for one in known if one.change < 0), *way.get(link, ()), *way["risks"], *in_doors),
         _open_facts(design, [pattern for one in ways for pattern in one["verify"]]) if ask else (),
         over,
         short_of,
