@@ -19,6 +19,7 @@ from ohmack.core.physics.pads import l_pad_ohm, padded_level_db, padded_load_ohm
 from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_vehicle
+from ohmack.demo.building import measured
 from ohmack.demo.jobs import catalogue, demo_design, demo_jobs
 from references import ngspice
 
@@ -210,6 +211,12 @@ def test_a_load_resistor_stands_in_for_a_speaker_and_gets_hot() -> None:
     assert said(small, "load-resistor") == [
         "Hob load resistor 10 Ω, 50 W, two would turn 8.46 W into heat, it takes 5.00 W"
     ]
+    radio = [c.id for c in small.design.vehicle.radio.channels][-1:]
+    apart = apply_edits(small.design, [
+        measured("vehicle/radio/source_voltage_v", 8.0), Edit(path="parts/resistor/at_ids", value=["box-fl", *radio]),
+    ])  # fmt: skip
+    assert len([f for f in evaluate(apart).figures if f.startswith("resistor/") and f.endswith("/heat_w")]) == 2
+    assert said(evaluate(apart), "load-resistor") == said(small, "load-resistor"), "the hotter of the two"
 
 
 @pytest.mark.parametrize(

@@ -96,6 +96,14 @@ def test_every_ring_in_the_range_clears_and_none_outside(
         assert clears == (thin - 1e-9 <= ring <= thick + 1e-9)
 
 
+@pytest.mark.parametrize("which", range(5))
+def test_a_size_below_nothing_is_refused(which: int) -> None:
+    sizes = [60.0, 5.0, 66.0, 24.0, 3.0]
+    sizes[which] = -0.05
+    with pytest.raises(OutOfRange):
+        ring_range_mm(*sizes)
+
+
 @given(st.tuples(SIZE, SIZE, SIZE), st.tuples(SIZE, SIZE, SIZE))
 def test_a_box_fits_when_a_turn_of_it_does(box: tuple[float, ...], space: tuple[float, ...]) -> None:
     l, w, h = box  # noqa: E741

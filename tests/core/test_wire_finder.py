@@ -218,6 +218,13 @@ def test_nothing_read_leaves_every_permutation() -> None:
     assert list(found.pair_odds.values()) == pytest.approx([1 / 15] * 120)
 
 
+@pytest.mark.parametrize("grounds", [0, 1, 2])
+def test_grounds_are_not_told_apart_when_ways_are_counted(grounds: int) -> None:
+    start = hunt(car(4.0), grounds=grounds)
+    truths = list(every_truth([w.id for w in start.wires], ["s0"], grounds))
+    assert find(car(4.0), start).possible == pytest.approx(len(truths))
+
+
 @pytest.mark.parametrize(("ohms", "grounds"), [((4.0, 4.0), 0), ((4.0, 8.0), 1), ((2.0, 4.0), 0)])
 def test_bits_spent_are_the_bits_there_were(ohms: tuple[float, ...], grounds: int) -> None:
     """Chain rule of entropy (Shannon): over all truths the bits of the tests proposed add up to log2 of the
