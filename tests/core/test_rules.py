@@ -1007,6 +1007,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.NOTE,
         [happens("replaced"), add(f"{V}/functions", {"id": "cam", "kind": "reversing camera", "made_by_id": "radio"})],
     ),
+    "camera-unseen": (Severity.STOP, [part_("accessory", category="camera")]),
     "promise-unjudged": (Severity.STOP, [put(f"{V}/functions", [])]),
     "speaker-silent": (Severity.STOP, [happens("taken out")]),
     "treble-alone": (

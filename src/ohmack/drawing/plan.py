@@ -15,6 +15,7 @@ from ohmack.core.document.parts import (
 )
 from ohmack.core.fit.runs import Run
 from ohmack.core.physics.geometry import point_at
+from ohmack.core.reference import read_toml
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.wording import count, listed
 from ohmack.drawing.cabin import draw_acts, draw_below, draw_break, draw_damage, draw_modules, draw_way
@@ -41,6 +42,7 @@ THICKNESS = {
 
 
 KIND = {words: kind for kind, words in PURPOSE.items()} | {"Bass knob": "remote"}
+KIND |= {row["lead"]: "tap" for row in read_toml("own_leads")["kinds"].values() if isinstance(row, dict)}
 
 
 def run_px(picture: Picture, run: Run) -> list[tuple[float, float]]:

@@ -24,6 +24,7 @@ from ohmack.core.document.parts import (
     Subwoofer,
     VoltageConverter,
 )
+from ohmack.core.fit.far_ends import own_lead
 from ohmack.core.wording import digits, trimmed
 from ohmack.drawing.labels import Box as LabelBox
 from ohmack.drawing.picture import Layer, Picture, box_at, thing
@@ -129,6 +130,11 @@ def _part_shapes(picture: Picture, part: object, x: float, y: float) -> tuple[La
                 [el("rect", x=box.left, y=box.top, width=24, height=12 + 9 * part.ways, rx=3), inlet, *screws],
                 "Block",
             )
+        case Accessory():
+            box = box_at(x, y, 20, 20)
+            return box, [
+                el("circle", cx=x, cy=y, r=9), el("circle", cx=x, cy=y, r=3.5, class_="thin"),
+            ], part.category.capitalize()  # fmt: skip
         case _:
             box = box_at(x, y, 18, 18)
             return box, [el("rect", x=box.left, y=box.top, width=18, height=18, rx=9)], ""
@@ -166,7 +172,7 @@ def draw_parts(picture: Picture) -> Iterator[Markup]:
     order = {"box": 0, "amplifier": 1, "converter": 1, "subwoofer": 2}
     for part in sorted(design.parts, key=lambda p: order.get(p.kind, 3)):
         place = _place_of(design, part)
-        if place is None or isinstance(part, (FuseHolder, Accessory)):
+        if place is None or isinstance(part, FuseHolder) or (isinstance(part, Accessory) and own_lead(part) is None):
             continue
         x, y = picture.frame.at(*place.point)
         box, shapes, caption = _part_shapes(picture, part, x, y)

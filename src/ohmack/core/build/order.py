@@ -25,9 +25,10 @@ from ohmack.core.document.links import (
     SpeakerLink,
 )
 from ohmack.core.document.outgoing import Goes
-from ohmack.core.document.parts import CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer
+from ohmack.core.document.parts import Accessory, CableReel, FuseHolder, FuseLink, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.small_parts import SwitchingRelay
 from ohmack.core.fit.clearances import ring_under
+from ohmack.core.fit.far_ends import own_lead
 from ohmack.core.physics.conductors import MATERIALS
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
@@ -106,6 +107,9 @@ def _fuses(results: Results) -> Iterator[OrderRow]:
     for pack in results.pack_feeds:
         if pack.fuse.value is not None and not pack.part.in_car:
             wanted[pack.family, pack.fuse.value] += 1
+    for part in results.design.new_parts_of(Accessory):
+        if (row := own_lead(part)) is not None and "fuse_a" in row:
+            wanted["blade", float(row["fuse_a"])] += 1
     for entry in results.charging:
         if holds_its_fuse(entry.link):
             continue
@@ -161,13 +165,15 @@ def _holders(results: Results) -> Iterator[OrderRow]:
             yield OrderRow("Fuses", "1", what, note, piece_price(f"holder_{pack.family}"))
     new = [feed for feed in results.feeds if not feed.link.in_car]
     loose = [feed for feed in new if feed.link.fuse is not None and feed.link.fuse.holder_id not in held]
-    if loose:
+    names = [feed.part.name for feed in loose]
+    names += [part.name for part in results.design.new_parts_of(Accessory) if "fuse_a" in (own_lead(part) or {})]
+    if names:
         yield OrderRow(
             "Fuses",
-            str(len(loose)),
+            str(len(names)),
             "In-line blade holder or add-a-fuse",
-            f"for {listed([f.part.name for f in loose])}",
-            len(loose) * piece_price("holder_blade"),
+            f"for {listed(names)}",
+            len(names) * piece_price("holder_blade"),
         )
 
 

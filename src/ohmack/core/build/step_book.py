@@ -39,6 +39,7 @@ class StepBook:
         self.cables = [row for row in results.wire_rows if row.points and not row.in_car]  # those no link stands for
         self.links = [link for link in self.design.links if not link.in_car]  # those this job lays
         self.ways = [results.runs[link.id].points or () for link in self.links if link.id in results.runs]
+        self.ways += [row.points for row in self.cables]
         self.ways += [tuple(p.point for p in one.way) for one in self.design.coming_out]
         self.learned = {t.kind: (t.low_min, max(t.low_min, t.high_min)) for t in self.design.work.times}
 

@@ -19,6 +19,7 @@ from ohmack.core.document.links import (
 )
 from ohmack.core.document.parts import HeadUnit
 from ohmack.core.document.vehicle import GroundKind, Powertrain, SpeakerPlace
+from ohmack.core.fit.far_ends import own_lead
 from ohmack.core.fit.places import front_seat_over
 from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.supply.own_runs import feeds_of_the_old
@@ -180,9 +181,17 @@ def lay(book: StepBook) -> None:
         through = ways if thick else (into[link.to_id],) if fresh and link.to_id in into else ()
         _lay(book, link.id, what, kind, run.length.value, middle, through, mind)
     for row in book.cables:
-        knob = book.design.part(row.link_id) is not None
-        what = f"{'Knob' if knob else row.size} cable from {row.start} to {row.end}"
-        _lay(book, f"knob-{row.link_id}" if knob else row.link_id, what, "lay", row.length_m, row.points[0], ())
+        own, to = book.design.part(row.link_id), f"from {row.start} to {row.end}"
+        what = f"{row.purpose} {to}" if own_lead(own) else f"{'Knob' if own is not None else row.size} cable {to}"
+        _lay(
+            book,
+            f"knob-{row.link_id}" if own is not None else row.link_id,
+            what,
+            "lay",
+            row.length_m,
+            row.points[0],
+            (),
+        )
     for feed in (feed for feed in book.results.pack_feeds if not feed.part.in_car):
         what = f"{feed.wire.value or 'Cable'} from {feed.battery.name} to {feed.part.name}, both poles"
         where = feed.part.position.point if feed.part.position is not None else None

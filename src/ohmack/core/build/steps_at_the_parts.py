@@ -6,6 +6,7 @@ from collections.abc import Sequence
 
 from ohmack.core.build.fuse_places import fuse_places
 from ohmack.core.build.in_line import at_its_plug
+from ohmack.core.build.lists import OWN_CABLE
 from ohmack.core.build.step_book import StepBook
 from ohmack.core.build.steps import HEADLINING_OFF, Phase
 from ohmack.core.document.amplifiers import Amplifier
@@ -28,6 +29,7 @@ from ohmack.core.document.parts import (
 from ohmack.core.document.small_parts import MountingRing, SwitchingRelay
 from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.factory.graph import about
+from ohmack.core.fit.far_ends import own_lead
 from ohmack.core.fit.runs import BEHIND_THE_RADIO, plays_over_the_loom
 from ohmack.core.wording import count, counted, listed
 
@@ -54,7 +56,8 @@ def on_the_table(book: StepBook) -> None:
         words = f"The new radio's leads: {count(len(joints), 'joint')}"
         book.add("table-harness", Phase.TABLE, words, "harness")
     if rows := [row for row in book.results.wire_rows if not row.in_car]:
-        words = f"Cut and label {count(len(rows), 'cable')} by the wire list, both ends"
+        to_cut = any(row.size != OWN_CABLE for row in rows)
+        words = f"{'Cut and label' if to_cut else 'Label'} {count(len(rows), 'cable')} by the wire list, both ends"
         book.add("cut-cables", Phase.TABLE, words, "cut-cables")
 
 
@@ -173,6 +176,11 @@ def fix(book: StepBook) -> None:
         parts += tuple(ring.id for ring in rings)
         book.add(f"fix-{speaker.id}", Phase.FIT, what, "fix-speaker", needs, speaker.position.point, tuple(mind),
                  part_ids=parts)  # fmt: skip
+    for part in book.design.new_parts_of(Accessory):
+        if (lead := own_lead(part)) is not None:
+            where = part.position.point if part.position is not None else None
+            book.add(f"fix-{part.id}", Phase.FIT, f"{part.name} {lead['fix']}", "fix-part", book.taken, where,
+                     (lead["mind"],), part_ids=(part.id,))  # fmt: skip
     kept = ("Bolt or strap it, never to belt points; child-seat anchors stay free",)
     for box in book.design.new_parts_of(Box):
         where = box.position.point if box.position is not None else None
@@ -270,11 +278,15 @@ def _join_to_the_car(book: StepBook) -> None:
                  part_ids=tuple(p.id for p in those))  # fmt: skip
     for verdict in book.results.ledger:
         row = about(verdict.function.kind)
-        if verdict.taken_over and "by_hand" in row:
+        own = any(p.category == row.get("own") for p in book.design.new_parts_of(Accessory))
+        if verdict.taken_over and "by_hand" in row and not own:
             book.add(f"carry-{verdict.function.id}", Phase.JOIN, str(row["by_hand"]), "join-function", out,
                      vehicle.radio.position.point, (str(row["mind"]),))  # fmt: skip
     for part in book.design.new_parts_of(Accessory):
-        if part.category not in (*BEHIND_THE_RADIO, "consumables"):
+        if (lead := own_lead(part)) is not None:
+            book.add(f"join-{part.id}", Phase.JOIN, f"{part.name}: {lead['join']}", "join-function",
+                     (*out, f"fix-{part.id}", f"lay-knob-{part.id}"), vehicle.radio.position.point)  # fmt: skip
+        elif part.category not in (*BEHIND_THE_RADIO, "consumables"):
             spot = part.position.point if part.position is not None else None
             book.add(f"join-plug-{part.id}", Phase.JOIN, f"{part.name} plugged in or fixed", "join-plug", out, spot,
                      part_ids=(part.id,))  # fmt: skip

@@ -1,5 +1,5 @@
 """Wires no link of the plan stands for: of new speaker places, of knobs, of a screen on the old radio's input, of a
-converter at its pack, of a pickup at more than one speaker.
+converter at its pack, of a pickup at more than one speaker, of a camera, a microphone or an aerial.
 """
 
 from __future__ import annotations
@@ -15,6 +15,7 @@ from ohmack.core.document.links import SpeakerLink, TapLink
 from ohmack.core.document.parts import Driver, HeadUnit, PoweredSubwoofer
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.figures.figure import Book, Figure
+from ohmack.core.fit.far_ends import own_lead
 from ohmack.core.fit.runs import down_the_sill, leads_of, place_of, plays_over_the_loom, straight, tapped_at, up_to
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.drivers import net_of
@@ -41,9 +42,31 @@ def unlinked_wires(book: Book, pack: Iterable[PackFeed]) -> list[WireRow]:
         *places,
         *_other_leads(book),
         *_knobs(book),
+        *_own_leads(book),
         *_into_old_radio(book.design),
         *(_pack_row(feed) for feed in pack),
     ]
+
+
+def _own_leads(book: Book) -> Iterator[WireRow]:
+    """The leads of cameras, microphones and aerials of the radio's own, which come with them, as far as the dash."""
+    vehicle = book.design.vehicle
+    for part in book.design.parts:
+        row = own_lead(part)
+        if row is None:
+            continue
+        words = f"{part.name}, its lead"
+        to = vehicle.radio.position
+        length = straight(book, f"{part.id}/lead_m", part.position, to, at(part), words, along_sill=True)
+        way = down_the_sill(vehicle, part.position.point, to.point) if part.position is not None else ()
+        yield WireRow(part.id, row["lead"], part.name, "the new radio", OWN_CABLE, length.value, Basis.ASSUMED.word, "",
+                      row["note"], way, in_car=part.in_car)  # fmt: skip
+
+
+def own_fuses(design: Design) -> list[FuseRow]:
+    """The fuse of every camera where it takes its plus."""
+    fused = ((part, row["fuse_a"]) for part in design.parts if (row := own_lead(part)) and "fuse_a" in row)
+    return [FuseRow("At the reversing lamp", family("blade").title, amps, part.name, None) for part, amps in fused]
 
 
 def pack_fuses(pack: Iterable[PackFeed]) -> list[FuseRow]:

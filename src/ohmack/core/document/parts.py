@@ -306,6 +306,9 @@ class Accessory(PartBase):
         "ring coupler",
         "extension loom",
         "shorting plug",
+        "camera",
+        "microphone",
+        "aerial",
         "consumables",
         "other",
     ] = Field("consumables", title="What it is")

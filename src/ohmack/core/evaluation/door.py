@@ -13,7 +13,7 @@ from ohmack.core.box.crossing import compute_meetings
 from ohmack.core.box.judged import compute_boxes
 from ohmack.core.build.cost import compute_cost
 from ohmack.core.build.lists import fuse_list, wire_list
-from ohmack.core.build.unlinked_wires import pack_fuses, unlinked_wires
+from ohmack.core.build.unlinked_wires import own_fuses, pack_fuses, unlinked_wires
 from ohmack.core.document import Design
 from ohmack.core.document.paths import replace as replace_value
 from ohmack.core.document.phases import now_only
@@ -103,7 +103,11 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
         *wire_list(r.book, r.runs, r.supplies, r.cables, r.charging, r.stiffening, r.feeds),
         *unlinked_wires(r.book, r.pack_feeds),
     ],
-    "fuse_rows": lambda r: [*fuse_list(r.book.design, r.supplies, r.feeds, r.charging), *pack_fuses(r.pack_feeds)],
+    "fuse_rows": lambda r: [
+        *fuse_list(r.book.design, r.supplies, r.feeds, r.charging),
+        *pack_fuses(r.pack_feeds),
+        *own_fuses(r.book.design),
+    ],
     "pickup": lambda r: compute_pickup(r.book),
     "channel_loads": lambda r: compute_channel_loads(r.book),
     "over_frequency": lambda r: compute_over_frequency(r.book, r.loads, r.channel_loads),

@@ -113,6 +113,32 @@ def camera_picture(results: Results) -> Iterator[Draft]:
             )
 
 
+@rule("camera-unseen", "plan", PRACTICE)
+def camera_unseen(results: Results) -> Iterator[Draft]:
+    """A camera comes, and nothing shows its picture; or its plus would be taken where there are more than 12 V."""
+    design = results.design
+    units = list(design.parts_of(HeadUnit))
+    for part in design.new_parts_of(Accessory):
+        if part.category != "camera":
+            continue
+        if not any(unit.screen for unit in units):
+            yield stop(
+                part.id,
+                f"Nothing shows what {part.name} sees",
+                "No radio with a screen is planned, and whether the factory one takes a camera of another make is not"
+                " known.",
+                find_part("Find a radio with a screen", "radio", units[0].id if units else ""),
+            )
+        if design.vehicle.above_12_v:
+            yield stop(
+                part.id,
+                f"{part.name} on a reversing lamp of {design.vehicle.supply.system.value}",
+                "Its plus comes from the 12 V side of a converter through a relay the lamp's wire works, or it is one"
+                " made for that voltage.",
+                Remedy("Look at the part", path=at(part)),
+            )
+
+
 @rule("start-chain", "plan", PRACTICE)
 def start_chain(results: Results) -> Iterator[Draft]:
     """The radio goes, and the car does not start without it, or nobody tried."""

@@ -14,7 +14,7 @@ from ohmack.core.document.factory import FactoryLinkKind, ModuleKind
 from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
 from ohmack.core.document.interventions import interventions_of
 from ohmack.core.document.looking import Remembered
-from ohmack.core.document.parts import HeadUnit
+from ohmack.core.document.parts import Accessory, HeadUnit
 from ohmack.core.factory.graph import ModuleGraph, about
 from ohmack.core.record import record
 from ohmack.core.reference import read_toml
@@ -82,7 +82,8 @@ def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None
     v = design.vehicle
     acts = interventions_of(design) if acts is None else acts
     rests_on = (v.radio, v.modules, v.factory_links, v.functions, v.speakers, v.feeds)
-    blind = _blind(design)
+    blind, cameras = _blind(design), [a.name for a in design.parts_of(Accessory) if a.category == "camera"]
+    key = (acts, blind, tuple(cameras))
 
     def untouched() -> tuple[tuple[str, ...] | None, ...]:
         graph = ModuleGraph(design)
@@ -91,10 +92,11 @@ def judge_functions(design: Design, acts: tuple[Intervention, ...] | None = None
     def judge() -> tuple[Verdict, ...]:
         after, intact = ModuleGraph(design, acts), _untouched.get(rests_on, (), untouched)
         return tuple(
-            _verdict(design, acts, way, after, f, blind) for f, way in zip(functions_of(design), intact, strict=True)
+            _verdict(design, acts, way, after, f, blind, cameras)
+            for f, way in zip(functions_of(design), intact, strict=True)
         )
 
-    return _judged.get(rests_on, (acts, blind), judge)
+    return _judged.get(rests_on, key, judge)
 
 
 def _verdict(
@@ -104,6 +106,7 @@ def _verdict(
     after: ModuleGraph,
     function: CarFunction,
     blind: bool,
+    cameras: list[str],
 ) -> Verdict:
     if intact is None:
         return Verdict(function, Fate.UNCLEAR, "nothing on file carries it", (), "")
@@ -113,6 +116,8 @@ def _verdict(
     seen_there = function.kind is FunctionKind.CAMERA and function.heard_at_id in (None, radio_id)
     if blind and seen_there and any(i.id == radio_id and i.act is Act.REPLACED for i in acts):
         return Verdict(function, Fate.LOST, "the new radio has no screen to show it on", intact, radio_id)
+    if cameras and seen_there and any(i.id == radio_id and i.act is Act.REPLACED for i in acts):
+        return Verdict(function, Fate.ADAPTED, f"{cameras[0]} shows it instead", intact, "")
     adapters = [i for i in acts if KeepAlive.INTERFACE in i.keep_alive and i.id in (*intact, *function.needs_ids)]
     way = after.works(function)
     if way is not None:

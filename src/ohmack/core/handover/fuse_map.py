@@ -8,6 +8,7 @@ from typing import TYPE_CHECKING
 
 from ohmack.core.document.links import PowerLink
 from ohmack.core.document.parts import DistributionBlock
+from ohmack.core.fit.far_ends import own_lead
 from ohmack.core.physics.geometry import Point, point_at
 from ohmack.core.physics.protection import family
 from ohmack.core.record import record
@@ -53,7 +54,7 @@ def fuse_map(results: Results) -> tuple[FuseSpot, ...]:
     Returns:
         the fuses; a value nobody chose says so and is no number.
     """
-    found = (*_mains(results), *_charges(results), *_fed(results), *_packs(results))
+    found = (*_mains(results), *_charges(results), *_fed(results), *_packs(results), *_own(results))
     return tuple(replace(spot, number=n) for n, spot in enumerate(found, start=1))
 
 
@@ -133,6 +134,14 @@ def _fed(results: Results) -> Iterator[FuseSpot]:
         if feed.link.fuse is not None:
             yield FuseSpot(0, f"At {feed.feed.name}", family("blade").title, feed.fuse.value, (feed.part.name,),
                            feed.feed.position.point, feed.wire.label)  # fmt: skip
+
+
+def _own(results: Results) -> Iterator[FuseSpot]:
+    """Of what has a lead of its own to the radio, where it takes its plus."""
+    for part in results.design.parts:
+        if (row := own_lead(part)) is not None and "fuse_a" in row:
+            yield FuseSpot(0, "At the reversing lamp", family("blade").title, float(row["fuse_a"]), (part.name,),
+                           part.position.point if part.position is not None else None)  # fmt: skip
 
 
 def _packs(results: Results) -> Iterator[FuseSpot]:

@@ -19,6 +19,7 @@ from ohmack.core.document.parts import Driver, FuseHolder, Subwoofer
 from ohmack.core.document.vehicle import SpeakerPlace
 from ohmack.core.errors import NotPossible
 from ohmack.core.fit.built_to_space import built_to, goes_in, stated
+from ohmack.core.fit.far_ends import far_end
 from ohmack.core.fit.places import first_place
 from ohmack.core.planning.free_places import free_place
 from ohmack.core.planning.typical_speakers import add_boxes, add_pillars
@@ -172,6 +173,7 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     space = next(iter(design.vehicle.spaces), None)
     if tree["kind"] == "powered subwoofer" and space is not None and tree.get("height_m", 0.0) > UNDER_SEAT_M:
         wanted = space.position.model_dump()  # no seat is that high above the floor
+    there = there or far_end(design.vehicle, tree.get("category", ""))
     position = free_place(design, tree, wanted) if there is None else there.model_dump()
     if tree["kind"] == "line isolator" and not tree.get("in_line_id"):
         tree = {**tree, "in_line_id": next((line.id for line in design.links_of(LineLink)), None)}

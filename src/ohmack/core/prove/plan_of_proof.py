@@ -10,9 +10,10 @@ from typing import TYPE_CHECKING
 from ohmack.core.document.design import Keep
 from ohmack.core.document.functions import FunctionKind
 from ohmack.core.document.links import GroundLink, PowerLink
-from ohmack.core.document.parts import DistributionBlock, HeadUnit
+from ohmack.core.document.parts import Accessory, DistributionBlock, HeadUnit
 from ohmack.core.factory.function_edits import promised_absent
 from ohmack.core.factory.functions import Fate
+from ohmack.core.fit.far_ends import own_lead
 from ohmack.core.prove.car import Car, Output, Setting, SmallFeed
 from ohmack.core.prove.checks import METERS, Check, Spot, Spots, minutes_of
 from ohmack.core.prove.levels_to_prove import level_checks, tweeters_filters
@@ -201,8 +202,13 @@ def _live(results: Results, car: Car, spots: Spots) -> Iterator[Check]:
         how = "Key off: it goes off, at once or with the door. Accessory: it plays. Off and on: its stations are kept."
         yield _answer(2, f"live/keys/{unit.id}", f"{unit.name} follows the key", how, "function", setting=Setting.ON,
                       at=spots.of(results.design.vehicle.radio.id))  # fmt: skip
-    yield from _functions(results, spots)
-    yield from _promises(results, spots)
+    tried = [*_functions(results, spots), *_promises(results, spots)]
+    titles = {check.title.lower() for check in tried}
+    for part in results.design.new_parts_of(Accessory):
+        if (lead := own_lead(part)) is not None and lead.get("tried_as") not in titles:
+            yield _answer(2, f"live/own/{part.id}", f"{part.name} {lead['check']}", lead["how"], "function",
+                          setting=Setting.ON, at=spots.of(part.id))  # fmt: skip
+    yield from tried
     yield from _heard(results, car, spots)
 
 
