@@ -88,6 +88,8 @@ def test_a_camera_is_laid_fixed_fused_joined_and_tried() -> None:
     assert f"{CAMERA} shows what is behind" not in tried, "the promise says the same"
     assert "Reversing camera" in tried
     assert told(answer, "camera-unseen") == []
+    swept = evaluate(results.design, sweep_facts=True).measure_first
+    assert "vehicle/length_m" not in [measure.path for measure in swept or ()], "it sits where the car ends"
 
 
 def test_what_nobody_promised_is_tried_too_and_is_in_the_car_once_it_is_there() -> None:

@@ -13,6 +13,7 @@ from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the
 from ohmack.core.document.ids import free_id
 from ohmack.core.document.links import CapacitorLink, GroundLink
+from ohmack.core.document.parts import Accessory
 from ohmack.core.document.vehicle import Vehicle
 from ohmack.core.figures.finding import Draft, Remedy, adding, rule, set_to, stop, watch
 from ohmack.core.fit.places import bulkhead_m
@@ -132,6 +133,8 @@ def outside_body(results: Results) -> Iterator[Draft]:
     for item, place in _placed(results.design):
         if 0.0 <= place.x_m <= length_m and abs(place.y_m) <= width_m / 2:
             continue
+        if isinstance(item, Accessory) and item.category == "camera":
+            continue  # it sits on the skin, wherever that ends
         path, name = at(item), item.name
         x_m = min(max(place.x_m, 0.0), length_m)
         y_m = min(max(place.y_m, -width_m / 2), width_m / 2)
