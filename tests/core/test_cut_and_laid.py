@@ -17,7 +17,7 @@ from shapely import LineString, Point, box, unary_union
 from shapely.ops import polygonize
 
 from ohmack.core.build.full_size import FullSize, unknown_places
-from ohmack.core.build.laid_ways import stretches
+from ohmack.core.build.laid_ways import new_ways, stretches
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import ChargeLink
@@ -194,8 +194,8 @@ def test_route_cards_follow_the_run(number: int) -> None:
     """Marks rise to the whole length; what a run comes through is as long as shapely finds it, and nowhere else."""
     results = evaluate(demo_design(number)).results
     for card in results.route_cards:
-        run = results.runs[card.link.id]
-        line = LineString(run.points)
+        (way,) = (one for one in new_ways(results) if one.id == card.id)
+        line = LineString(way.points)
         if line.length == 0:
             continue
         share = (card.length_m or line.length) / line.length
@@ -214,7 +214,7 @@ def test_route_cards_follow_the_run(number: int) -> None:
             for p in mine:
                 middle = line.interpolate((p.from_m + p.to_m) / 2 / share)
                 assert inside.distance(middle) < 1e-6
-        ways = [c for c in results.bulkhead if c.link_id == card.link.id and c.passage_id]
+        ways = [c for c in results.bulkhead if c.link_id == card.id and c.passage_id]
         named = {p.id: p.name for p in results.design.vehicle.passages}
         assert all(named[c.passage_id] in [m.name for m in card.marks] for c in ways)
 
@@ -226,7 +226,7 @@ def test_ties_loom_and_tape_by_the_way(number: int) -> None:
     """
     results = evaluate(demo_design(number)).results
     ways = stretches(results)
-    runs = {name: results.runs[name] for way in ways for name in way.link_ids}
+    runs = {one.id: one for one in new_ways(results)}
     for power in (True, False):
         mine = [w for w in ways if w.power is power]
         lines = [LineString(runs[name].points) for name in dict.fromkeys(n for w in mine for n in w.link_ids)]
@@ -256,7 +256,7 @@ def test_a_card_says_which_side_and_which_part_of_the_car(estate: Design) -> Non
     """The estate's power run lies along the left sill, the subwoofer's cable crosses to the right, the line cable runs
     down the middle; what was taped holds its rise, what the plan gives says it.
     """
-    cards = {c.link.id: c for c in evaluate(estate).results.route_cards}
+    cards = {c.id: c for c in evaluate(estate).results.route_cards}
     assert {n: cards[n].side for n in ("power-amp", "speaker-sub", "line-amp")} == {
         "power-amp": "left", "speaker-sub": "right", "line-amp": "middle",
     }  # fmt: skip
@@ -265,7 +265,7 @@ def test_a_card_says_which_side_and_which_part_of_the_car(estate: Design) -> Non
     assert all(name == "engine bay, left" for name in names[1:bulkhead])
     assert names[-2] == "load space, left"
     taped = measured("links/line-amp/tape_length_m", 3.0)
-    after = {c.link.id: c for c in evaluate(apply_edits(estate, [taped])).results.route_cards}
+    after = {c.id: c for c in evaluate(apply_edits(estate, [taped])).results.route_cards}
     assert (cards["line-amp"].rise_m, after["line-amp"].rise_m) == (estate.policy.rise_m, 0.0)
     assert after["line-amp"].ties == 11, "every 0.3 m of three metres, and both ends"
 

@@ -15,6 +15,7 @@ from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import FactoryLink, FactoryLinkKind, Module, ModuleKind, Tier
 from ohmack.core.document.facts import Position
 from ohmack.core.document.functions import Act, CarFunction, FunctionKind, Intervention, KeepAlive
+from ohmack.core.document.handles import at
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.errors import UnknownName
 from ohmack.core.evaluation.door import evaluate
@@ -355,3 +356,17 @@ def test_a_camera_that_is_joined_up_makes_its_picture() -> None:
     bare = apply_edits(design, [Edit(op="add", path="vehicle/modules", value=changer)])
     more = apply_edits(bare, link_modules(bare, "analogue line", "radio", "ch"))
     assert fates(more).get("changer") is Fate.KEPT
+
+
+def test_the_simplest_measure_is_offered() -> None:
+    """What a module taken out of a ring would silence is kept by its staying, before boards are moved or bought."""
+    ring = apply_edits(with_system(Tier.RING), happens_to(with_system(Tier.RING), "display", "taken out"))
+    answer = evaluate(ring)
+    lost = [v for v in answer.results.ledger if v.fate is Fate.LOST and len(v.measures) > 1]
+    assert lost
+    remedies = {f.about: f.remedy for f in answer.findings if f.rule == "function-lost"}
+    for verdict in lost:
+        remedy, (_, measure) = remedies[at(verdict.function)], verdict.measures[0]
+        assert measure is KeepAlive.STAYS
+        assert remedy is not None
+        assert remedy.label.endswith(f": {measure.value}")

@@ -78,6 +78,13 @@ def test_a_camera_is_laid_fixed_fused_joined_and_tried() -> None:
     assert join in steps["dead-checks"].needs
     assert any(name.startswith("off-sill") for name in steps[lay].needs), "its way goes down the sill"
     assert "reversing lamp's wire through a fuse" in steps[join].what
+    (card,) = results.route_cards
+    assert (card.id, card.about, card.length_m) == (camera.id, f"parts/{camera.id}", row.length_m)
+    assert card.marks[-1].at_m == pytest.approx(row.length_m)
+    assert card.side in ("left", "right")
+    assert {r.what.partition(",")[0]: r.used for r in results.sundries}["Cable ties"] >= 2
+    cuts = results.cut_list
+    assert (len(cuts.cables), cuts.to_buy, cuts.unknown) == (1, (), ()), "nothing is cut, and none is bought twice"
     fuses = [(fuse.rating_a, fuse.protects) for fuse in results.fuse_rows]
     assert fuses == [(2.0, CAMERA)]
     assert [(spot.rating_a, spot.feeds) for spot in fuse_map(results)] == [(2.0, (CAMERA,))]

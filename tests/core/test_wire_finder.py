@@ -222,7 +222,10 @@ def test_nothing_read_leaves_every_permutation() -> None:
 def test_grounds_are_not_told_apart_when_ways_are_counted(grounds: int) -> None:
     start = hunt(car(4.0), grounds=grounds)
     truths = list(every_truth([w.id for w in start.wires], ["s0"], grounds))
-    assert find(car(4.0), start).possible == pytest.approx(len(truths))
+    found = find(car(4.0), start)
+    assert found.possible == pytest.approx(len(truths))
+    kinds = {test.kind for test in found.next_tests}
+    assert (kinds == {TestKind.BODY}) is (grounds == 2), "two grounds read like a pair: they are found first"
 
 
 @pytest.mark.parametrize(("ohms", "grounds"), [((4.0, 4.0), 0), ((4.0, 8.0), 1), ((2.0, 4.0), 0)])

@@ -6,7 +6,7 @@ from collections.abc import Collection, Sequence
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.line_cables import lines_laid
-from ohmack.core.build.lists import SCREENED, WireRow
+from ohmack.core.build.lists import OWN_CABLE, SCREENED, WireRow
 from ohmack.core.document.parts import CableReel, LineCable
 from ohmack.core.errors import OutOfRange
 from ohmack.core.physics.conductors import CCA
@@ -105,7 +105,12 @@ def cut_list(results: Results) -> CutList:
     made = {row.link_id: cable for cable, row in lines_laid(results).laid}
     ready = tuple((made[c.row.link_id], c) for c in known if c.size == SCREENED and c.row.link_id in made)
     laid = [c for _, c in ready]
-    pieces = [Piece(c, float(c.row.length_m or 0.0)) for c in known if c not in laid for _ in range(c.pieces)]
+    pieces = [
+        Piece(c, float(c.row.length_m or 0.0))
+        for c in known
+        if c not in laid and c.size != OWN_CABLE
+        for _ in range(c.pieces)
+    ]
     reels = list(results.design.parts_of(CableReel))
     taken: dict[str, list[Piece]] = {reel.id: [] for reel in reels}
     bought: list[Piece] = []

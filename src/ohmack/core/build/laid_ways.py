@@ -6,7 +6,9 @@ from itertools import pairwise
 from math import dist
 from typing import TYPE_CHECKING
 
-from ohmack.core.document.links import GroundLink, Link
+from ohmack.core.build.lists import WireRow
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import GroundLink
 from ohmack.core.fit.places import bulkhead_m
 from ohmack.core.fit.runs import plays_over_the_loom
 from ohmack.core.physics.geometry import Point
@@ -32,11 +34,38 @@ class Stretch:
     engine_m: float  # of it, what lies before the bulkhead
 
 
-def new_runs(results: Results) -> list[Link]:
-    """The links that are cables of their own, lie somewhere on the plan and are laid by this job."""
-    design = results.design
-    laid = [k for k in design.links if not k.in_car and k.id in results.runs and results.runs[k.id].points]
-    return [k for k in laid if not plays_over_the_loom(design, k)]
+@record
+class Laid:
+    """A cable this job lays: where it goes, and whose it is."""
+
+    id: str  # of its link, or of what it leads to where no link stands for it
+    about: str  # the path it is looked at by
+    points: tuple[Point, ...]
+    start: str
+    end: str
+    length_m: float | None
+    power: bool
+    short: bool = False  # a ground lead: no way of its own
+    taped: bool = False  # its length is a tape's, not the plan's
+    row: WireRow | None = None  # of the wire list, where no link stands for it
+
+
+def new_ways(results: Results) -> list[Laid]:
+    """The cables that lie somewhere on the plan and are laid by this job: links first, then what no link stands for."""
+    design, found = results.design, []
+    for link in design.links:
+        run = results.runs.get(link.id)
+        if link.in_car or run is None or not run.points or plays_over_the_loom(design, link):
+            continue
+        taped = link.tape_length_m.value is not None
+        found.append(Laid(link.id, at(link), run.points, run.start_name, run.end_name, run.length.value,
+                          link.kind in POWER, isinstance(link, GroundLink), taped))  # fmt: skip
+    things = {one.id: at(one) for pool in (design.vehicle.speakers, design.parts) for one in pool}
+    return found + [
+        Laid(row.link_id, things[row.link_id], row.points, row.start, row.end, row.length_m, power=False, row=row)
+        for row in results.wire_rows
+        if row.points and not row.in_car and row.link_id in things
+    ]
 
 
 def new_crossings(results: Results) -> list[BulkheadCrossing]:
@@ -52,25 +81,22 @@ def stretches(results: Results) -> list[Stretch]:
         results: the evaluated plan.
 
     Returns:
-        pieces in the order of the links; power and signal apart. Lengths are of the longest cable in the piece; ground
+        pieces in the order of the cables; power and signal apart. Lengths are of the longest cable in the piece; ground
         leads, being short, are in none.
     """
     line_m = bulkhead_m(results.design.vehicle)
     met: dict[tuple[int, ...], list[tuple[str, float]]] = {}
     ends: dict[tuple[int, ...], tuple[Point, Point]] = {}
-    for link in new_runs(results):
-        if isinstance(link, GroundLink):
+    for one in new_ways(results):
+        plan_m = sum(dist(a, b) for a, b in pairwise(one.points))
+        if one.short or plan_m <= 0:
             continue
-        points, laid_m = results.runs[link.id].points or (), results.runs[link.id].length.value
-        plan_m = sum(dist(a, b) for a, b in pairwise(points))
-        if plan_m <= 0:
-            continue
-        share = (laid_m or plan_m) / plan_m
-        for a, b in pairwise(points):
+        share = (one.length_m or plan_m) / plan_m
+        for a, b in pairwise(one.points):
             first, last = sorted((a, b))
-            key = (int(link.kind in POWER), *(round(v / GRID_M) for v in (*first, *last)))
+            key = (int(one.power), *(round(v / GRID_M) for v in (*first, *last)))
             ends.setdefault(key, (first, last))
-            met.setdefault(key, []).append((link.id, dist(a, b) * share))
+            met.setdefault(key, []).append((one.id, dist(a, b) * share))
     found = []
     for key, cables in met.items():
         start, end = ends[key]

@@ -8,9 +8,8 @@ from math import ceil, dist
 from typing import TYPE_CHECKING
 
 from ohmack.core.build.cut_list import Cable
-from ohmack.core.build.laid_ways import new_runs
+from ohmack.core.build.laid_ways import Laid, new_ways
 from ohmack.core.document.cabin import Zone
-from ohmack.core.document.links import Link
 from ohmack.core.document.vehicle import Passage
 from ohmack.core.fit.places import bulkhead_m
 from ohmack.core.fit.zones import LEAST_M
@@ -54,7 +53,8 @@ class Pinch:
 class RouteCard:
     """One run."""
 
-    link: Link
+    id: str  # of its link, or of what it leads to
+    about: str  # the path it is looked at by
     number: str  # of its cable, as both ends are labelled
     size: str
     colour: str
@@ -84,28 +84,32 @@ def route_cards(results: Results) -> list[RouteCard]:
         is cut to, so that the last mark stands at the end of the cable.
     """
     cables = {c.row.link_id: c for c in reversed(results.cut_list.cables)}
-    return [_card(results, link, cables.get(link.id)) for link in new_runs(results)]
+    unlinked = {id(c.row): c for c in results.cut_list.cables}
+    return [
+        _card(results, one, cables.get(one.id) if one.row is None else unlinked.get(id(one.row)))
+        for one in new_ways(results)
+    ]
 
 
-def _card(results: Results, link: Link, found: Cable | None) -> RouteCard:
-    run = results.runs[link.id]
-    points, length_m = run.points or (), run.length.value
+def _card(results: Results, one: Laid, found: Cable | None) -> RouteCard:
+    points, length_m = one.points, one.length_m
     plan_m = sum(dist(a, b) for a, b in pairwise(points)) or 1e-9
     share = (length_m or plan_m) / plan_m
     ties = 1 + max(1, ceil((length_m or 0) / float(table("sundries", "used")["tie_every_m"]) - 1e-9))
     return RouteCard(
-        link,
+        one.id,
+        one.about,
         found.number if found else "",
         found.row.size if found else "",
         found.row.colour if found else "",
         length_m,
-        0.0 if link.tape_length_m.value is not None else results.design.policy.rise_m,
+        0.0 if one.taped else results.design.policy.rise_m,
         _side(results, points),
-        _marks(results, link, points, share),
+        _marks(results, one, share),
         _pinches(results, points, share),
         ties,
-        run.start_name,
-        run.end_name,
+        one.start,
+        one.end,
     )
 
 
@@ -121,16 +125,16 @@ def _side(results: Results, points: tuple[Point, ...]) -> str:
     return "across" if crosses else side
 
 
-def _marks(results: Results, link: Link, points: tuple[Point, ...], share: float) -> tuple[Mark, ...]:
-    run, at_m, found = results.runs[link.id], 0.0, []
+def _marks(results: Results, one: Laid, share: float) -> tuple[Mark, ...]:
+    points, at_m, found = one.points, 0.0, []
     ways = {p.id: p for p in results.design.vehicle.passages}
-    way = next((ways[c.passage_id] for c in results.bulkhead if c.link_id == link.id and c.passage_id), None)
+    way = next((ways[c.passage_id] for c in results.bulkhead if c.link_id == one.id and c.passage_id), None)
     for n, point in enumerate(points):
         if n and way is not None:
             found += _through(way, points[n - 1], point, at_m, share)
         at_m += dist(points[n - 1], point) * share if n else 0.0
         last = n == len(points) - 1
-        name = run.start_name if n == 0 else run.end_name if last else _where(results, point)
+        name = one.start if n == 0 else one.end if last else _where(results, point)
         found.append(Mark(at_m, name, point))
     return tuple(_told_once(found))
 

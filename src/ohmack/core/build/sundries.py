@@ -6,7 +6,7 @@ from decimal import Decimal
 from math import ceil
 from typing import TYPE_CHECKING
 
-from ohmack.core.build.laid_ways import Stretch, new_crossings, new_runs, stretches
+from ohmack.core.build.laid_ways import Stretch, new_crossings, new_ways, stretches
 from ohmack.core.document import Design
 from ohmack.core.document.part import Phase
 from ohmack.core.document.parts import Accessory
@@ -41,7 +41,7 @@ def sundries(results: Results) -> tuple[Sundry, ...]:
         a row a kind, none of which nothing is needed; bought by the pack, used by the piece. Source: common practice
         (`reference/sundries.toml`).
     """
-    used, ways, ends = table("sundries", "used"), stretches(results), 2 * len(new_runs(results))
+    used, ways, ends = table("sundries", "used"), stretches(results), 2 * len(new_ways(results))
     ties = {id(way): _ties(way, float(used["tie_every_m"])) for way in ways}
     shared = sum(ties[id(way)] for way in ways if len(way.link_ids) > 1)
     loom_m = sum(way.engine_m for way in ways if way.power)

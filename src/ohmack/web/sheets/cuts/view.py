@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from ohmack.core.build.cut_list import Cable, CutList
+from ohmack.core.build.lists import OWN_CABLE
 from ohmack.web.page import Page
 
 
@@ -18,5 +19,7 @@ class CutsView:
         names = [one.reel.name for one in self.cuts.reels if any(p.cable is cable for p in one.pieces)]
         if any(p.cable is cable for p in self.cuts.to_buy):
             names.append("to buy")
+        if cable.size == OWN_CABLE:
+            names.append("comes with it")
         names += [made.name for made, laid in self.cuts.ready if laid is cable]
         return ", ".join(names) or "not known yet"
