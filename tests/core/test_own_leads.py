@@ -56,6 +56,9 @@ def test_a_microphone_goes_to_the_driver_and_a_camera_to_the_tail(hand: Hand, si
     assert microphone is not None
     assert aerial is not None
     assert microphone.y_m * side > 0 > aerial.y_m * side
+    cards = {card.id: card for card in evaluate(design).results.route_cards}
+    (id_,) = (part.id for part in design.parts if part.name == AERIAL)
+    assert [pinch.zone.name for pinch in cards[id_].pinches] == [], "nothing of it over the airbag"
     assert camera.y_m == 0.0
     assert camera.x_m > 0.95 * (design.vehicle.length_m.value or 0.0)
     assert far_end(design.vehicle, "bracket") is None

@@ -11,7 +11,8 @@ from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.reference import read_toml
 
 AT_THE_TAIL_M = 0.06  # before the rear end
-PILLAR_M, PILLAR_SIDE, DASH_SIDE = 0.22, 0.62, 0.35  # behind the dash's edge; shares of half the width
+PILLAR_M, PILLAR_SIDE = 0.22, 0.62  # behind the dash's edge; share of half the width
+WINDSCREEN_M, BESIDE_M = 0.10, 0.12  # before the dash's edge; beside the middle, clear of the passenger's airbag
 
 
 def own_lead(part: object) -> dict[str, Any] | None:
@@ -35,5 +36,5 @@ def far_end(vehicle: Vehicle, category: str) -> Position | None:
         case "microphone":
             return Position(x_m=round(dash_m + PILLAR_M, 2), y_m=round(driver * PILLAR_SIDE * half_m, 2))
         case "aerial":
-            return Position(x_m=round(dash_m, 2), y_m=round(-driver * DASH_SIDE * half_m, 2))
+            return Position(x_m=round(dash_m - WINDSCREEN_M, 2), y_m=-driver * BESIDE_M)
     return None
