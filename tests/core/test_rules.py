@@ -1007,6 +1007,7 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.NOTE,
         [happens("replaced"), add(f"{V}/functions", {"id": "cam", "kind": "reversing camera", "made_by_id": "radio"})],
     ),
+    "camera-on-reversible": (Severity.NOTE, [put("intake/reversible", True), part_("accessory", category="camera")]),
     "camera-unseen": (Severity.STOP, [part_("accessory", category="camera")]),
     "promise-unjudged": (Severity.STOP, [put(f"{V}/functions", [])]),
     "speaker-silent": (Severity.STOP, [happens("taken out")]),

@@ -13,6 +13,7 @@ from ohmack.core.document.factory import Tier
 from ohmack.core.document.grounding import groundings
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import Pickup, TapLink
+from ohmack.core.document.parts import Accessory
 from ohmack.core.document.policy import with_tax
 from ohmack.core.document.vehicle import GroundKind, GroundPoint
 from ohmack.core.factory.function_edits import promised_absent
@@ -121,6 +122,22 @@ def stud_on_reversible(results: Results) -> Iterator[Draft]:
                 f"{point.name}: bored on a car that must go back to original",
                 "A works ground bolt leaves no hole. Where one is bored, note in Holes by what it could be undone.",
                 Remedy("Look at the point", path=at(point, lambda it: it.kind)),
+            )
+
+
+@rule("camera-on-reversible", "plan", PRACTICE)
+def camera_on_reversible(results: Results) -> Iterator[Draft]:
+    """A camera's lead goes through the skin on a job that must be reversible."""
+    if not results.design.intake.reversible:
+        return
+    for part in results.design.new_parts_of(Accessory):
+        if part.category == "camera":
+            yield note(
+                part.id,
+                f"{part.name}: no new hole on a car that must go back to original",
+                "The opening of the number-plate lamp, a works grommet or a frame that holds the plate takes camera and"
+                " lead. Where a hole is bored all the same, note in Holes by what it could be undone.",
+                Remedy("Look at the part", path=at(part)),
             )
 
 
