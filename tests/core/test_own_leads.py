@@ -132,3 +132,11 @@ def test_a_camera_needs_a_screen_and_twelve_volts() -> None:
     lorry = apply_edits(car(SCREEN, CAMERA), [measured("vehicle/supply/system", "24 V")])
     assert told(evaluate(lorry), "camera-unseen") == [(Severity.STOP, f"{CAMERA} on a reversing lamp of 24 V")]
     assert told(evaluate(car(SCREEN, MICROPHONE)), "camera-unseen") == []
+
+
+@pytest.mark.parametrize("name", [MICROPHONE, AERIAL])
+def test_what_no_radio_is_there_for_is_said(name: str) -> None:
+    idle = evaluate(car(name)).findings
+    assert [f.rule for f in idle if f.title.startswith(name) and f.severity is not Severity.NOTE] != []
+    served = evaluate(car(SCREEN, name)).findings
+    assert [f.rule for f in served if f.title.startswith(name)] == []

@@ -120,6 +120,8 @@ WHY = {
     "digital aerial": "No radio is changed.",
     "amplifier adapter": "No radio is changed before a works amplifier.",
     "line adapter": "No radio is changed before a works amplifier.",
+    "microphone": "No radio of this plan hears it.",
+    "aerial": "No radio of this plan receives by it.",
 }
 
 
@@ -128,7 +130,7 @@ def _needed(design: Design) -> set[str]:
     needed = {measure_part(measure) for act in interventions_of(design) for measure in act.keep_alive}
     if any(design.parts_of(HeadUnit)):
         amplified = any(module.amplifies for module in design.vehicle.modules)
-        needed |= WITH_A_RADIO
+        needed |= WITH_A_RADIO | {"microphone", "aerial"}
         if amplified or design.vehicle.radio.tier.value not in WITHOUT_AMPLIFIER:
             needed |= WITH_ITS_AMPLIFIER
     taps = (tap for tap in design.links_of(TapLink) if not plays_over_the_loom(design, tap))
