@@ -128,6 +128,10 @@ def test_a_part_in_a_zone_is_moved_and_a_run_laid_anew(estate: Design) -> None:
     about = {f.about: f for f in findings}
     assert about["amp"].remedy.path == "parts/amp"
     assert {f.remedy.path for f in findings} == {"parts/amp"}, "what ends in it comes out with it"
+    rail = next(z for z in estate.vehicle.zones if z.id == "zone-rail-1-left-inner")
+    edge = {"x_m": rail.position.x_m + 0.37 * rail.length_m, "y_m": rail.position.y_m}  # half its length is its end
+    near = said(apply_edits(estate, [Edit(path="parts/amp/position", value=edge)]), "zone")
+    assert {f.remedy.path for f in near if "runs past seat rail, left inner" in f.title} == {"parts/amp"}
     beside = place | {"x_m": place["x_m"] + 0.6}
     straight = said(apply_edits(estate, [
         Edit(path="parts/amp/position", value=beside), Edit(path=f"{at(zone)}/length_m", value=0.3),

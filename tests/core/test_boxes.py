@@ -309,6 +309,12 @@ def test_wood_and_air_of_a_block_make_its_outside_and_a_wedge_is_cut_at_a_slant(
             made_of(wrong)
 
 
+@pytest.mark.parametrize("heard_hz", [[], [0.0, 40.0], [-1.0, 40.0]])
+def test_no_box_is_heard_at_no_frequency(heard_hz: list[float]) -> None:
+    with pytest.raises(OutOfRange):
+        curves(PLAIN, Enclosure(Chamber(0.03)), np.array(heard_hz), 10.0)
+
+
 def best_boards(panels: list[Panel], length: float, width: float, saw: float) -> int:
     """Exact: every order, every turn, both first cuts and every free rectangle, by search."""
     best = len(panels)
