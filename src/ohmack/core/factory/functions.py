@@ -55,8 +55,11 @@ def functions_of(design: Design) -> list[CarFunction]:
 
 def shown_on_the_radio(design: Design) -> bool:
     """Whether the picture of a reversing camera is seen on the factory radio itself."""
-    places = (None, design.vehicle.radio.id)
-    return any(f.kind is FunctionKind.CAMERA and f.heard_at_id in places for f in functions_of(design))
+    return any(_seen_on_the_radio(design, function) for function in functions_of(design))
+
+
+def _seen_on_the_radio(design: Design, function: CarFunction) -> bool:
+    return function.kind is FunctionKind.CAMERA and function.heard_at_id in (None, design.vehicle.radio.id)
 
 
 def _blind(design: Design) -> bool:
@@ -113,11 +116,11 @@ def _verdict(
     if not acts:
         return Verdict(function, Fate.KEPT, "untouched", intact, "")
     radio_id = design.vehicle.radio.id
-    seen_there = function.kind is FunctionKind.CAMERA and function.heard_at_id in (None, radio_id)
-    if blind and seen_there and any(i.id == radio_id and i.act is Act.REPLACED for i in acts):
-        return Verdict(function, Fate.LOST, "the new radio has no screen to show it on", intact, radio_id)
-    if cameras and seen_there and any(i.id == radio_id and i.act is Act.REPLACED for i in acts):
-        return Verdict(function, Fate.ADAPTED, f"{cameras[0]} shows it instead", intact, "")
+    if _seen_on_the_radio(design, function) and any(i.id == radio_id and i.act is Act.REPLACED for i in acts):
+        if blind:
+            return Verdict(function, Fate.LOST, "the new radio has no screen to show it on", intact, radio_id)
+        if cameras:
+            return Verdict(function, Fate.ADAPTED, f"{cameras[0]} shows it instead", intact, "")
     adapters = [i for i in acts if KeepAlive.INTERFACE in i.keep_alive and i.id in (*intact, *function.needs_ids)]
     way = after.works(function)
     if way is not None:
