@@ -7,12 +7,15 @@ import pytest
 from ohmack.core.document import Design
 from ohmack.core.document.design import Intake
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.links import FeedLink
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.vehicle import Body, Hand
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.demo.building import catalogue_part, measured
 from ohmack.demo.everyday_jobs import picked
+from ohmack.demo.jobs import demo_design, demo_jobs
 
 DOORS = ["spk-fl", "spk-fr"]
 ALL = [*DOORS, "spk-rl", "spk-rr"]
@@ -94,3 +97,31 @@ def test_a_woofer_wants_a_tweeter_in_its_corner(names: tuple[str, ...], titles: 
     moved = [Edit(path="parts/driver/at_ids", value=["spk-rl", "spk-rr"])]
     behind = said(apply_edits(saloon(*names), moved), "woofer-alone")
     assert bool(behind) == (WOOFER in names)  # what plays in front does not play the treble of the rear
+
+
+@pytest.mark.parametrize("there", ["", "twelve"])
+def test_two_parts_share_the_12_v_side_there_is(there: str) -> None:
+    """A feed behind the converter that is on file serves, whatever it is called; one press makes one, not two."""
+    lorry = demo_design(next(n for n, job in enumerate(demo_jobs()) if job.title == "Sound for a lorry cab"))
+    feed = {
+        "id": "twelve", "name": "Twelve volts", "position": {"x_m": 1.0, "y_m": 0.0}, "role": "constant feed",
+        "behind_id": "dcdc", "limit_a": {"value": 20.0, "basis": "measured"},
+    }  # fmt: skip
+    hung = [catalogue_part("Sprig LC2 active", name, 1.0, 0.1) for name in ("one", "two")]
+    hung.append(measured("vehicle/feeds/radio-constant/reads_v", 27.0))
+    hung += [
+        Edit(
+            op="add",
+            path="links",
+            value={"id": f"f-{name}", "kind": "feed", "from_id": "radio-constant", "to_id": name},
+        )
+        for name in ("one", "two")
+    ]
+    design = apply_edits(lorry, [*hung, *([Edit(op="add", path="vehicle/feeds", value=feed)] if there else [])])
+    found = next(f for f in evaluate(design).findings if f.remedy and f.remedy.label.startswith("Feed it from"))
+    assert found.remedy is not None
+    after = apply_edits(design, edits_of(design, found.remedy))
+    behind = [f.id for f in after.vehicle.feeds if f.behind_id == "dcdc"]
+    assert len(behind) == 1
+    assert behind == ([there] if there else ["dcdc-out"])
+    assert {link.from_id for link in after.links_of(FeedLink) if link.to_id in ("one", "two")} == set(behind)
