@@ -122,7 +122,9 @@ def test_the_whole_price_is_held_against_the_budget_before_it_is_promised(estate
     low, high = float(sums.low), float(sums.high)
 
     def said(budget: float, *edits: Edit) -> dict[str, tuple[Severity, str]]:
-        answer = evaluate(apply_edits(estate, [Edit(path="intake/budget", value=budget), *edits]))
+        changed = apply_edits(estate, [Edit(path="intake/budget", value=budget), *edits])
+        answer = evaluate(changed, sweep_facts=True)
+        assert not [f for f in evaluate(changed).findings if f.rule == "quote-over-budget"], "asked with the sweep"
         return {f.rule: (f.severity, f.title) for f in answer.findings if f.about == "intake/budget"}
 
     assert said(low - 100) == {"quote-over-budget": (Severity.WATCH, "100 EUR over the budget at least")}

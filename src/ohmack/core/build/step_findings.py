@@ -116,7 +116,7 @@ def _short(step: Step) -> str:
     return step.what.partition(";")[0].partition(":")[0].lower()
 
 
-@rule("quote-over-budget", "build", PRACTICE)
+@rule("quote-over-budget", "build", PRACTICE, last=True)
 def quote_over_budget(results: Results) -> Iterator[Draft]:
     """Parts alone are within the budget, and with the work on them the customer pays more."""
     design = results.design
@@ -141,9 +141,9 @@ def quote_over_budget(results: Results) -> Iterator[Draft]:
 @rule("quote-changed", "build", PRACTICE)
 def quote_changed(results: Results) -> Iterator[Draft]:
     """What the customer agreed to is not what the plan costs now."""
-    accepted, changed = results.design.work.accepted, results.quote.changed
-    if accepted is None or not changed:
-        return
+    accepted = results.design.work.accepted
+    if accepted is None or not (changed := results.quote.changed):
+        return  # where nobody agreed to anything, no quote is made to say so
     low, high = (sum((getattr(c, end) for c in changed), Decimal(0)) for end in ("by_low", "by_high"))
     by = high if abs(high) >= abs(low) else low
     much = f"{abs(by):.0f}" if abs(by) >= 1 else "less than 1"

@@ -19,7 +19,7 @@ from ohmack.core.document.paths import replace as replace_value
 from ohmack.core.document.phases import now_only
 from ohmack.core.evaluation.answer import Evaluation
 from ohmack.core.evaluation.changes import what_moved
-from ohmack.core.evaluation.register import run_rules
+from ohmack.core.evaluation.register import last_rules, run_rules
 from ohmack.core.evaluation.results import Results
 from ohmack.core.evaluation.sensitivity import sweep
 from ohmack.core.evaluation.tracing import LAZIES, Changed, Readers, TracedBook, TracedResults, Traces, watched
@@ -156,7 +156,9 @@ def _judged(design: Design, results: Results, findings: tuple[Finding, ...]) -> 
 
 
 # What was read and tried in the car is judged once, and not again for every fact that is varied.
-RULE_FRAMES = tuple((name, rule, f"rule {name}") for name, rule in RULES.items() if rule.stage not in OF_THE_CAR)
+RULE_FRAMES = tuple(
+    (name, rule, f"rule {name}") for name, rule in RULES.items() if rule.stage not in OF_THE_CAR and not rule.last
+)
 
 
 class Retracing:
@@ -259,5 +261,9 @@ def swept(evaluation: Evaluation) -> Evaluation:
         the same, its verdict counting open facts too.
     """
     design = evaluation.design
-    counted = replace(evaluation, measure_first=sweep(design, evaluation, Retracing(design, evaluation)))
+    counted = replace(
+        evaluation,
+        measure_first=sweep(design, evaluation, Retracing(design, evaluation)),
+        findings=in_order((*evaluation.findings, *last_rules(evaluation.results))),
+    )
     return replace(counted, verdict=judge(counted))

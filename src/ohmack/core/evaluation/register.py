@@ -19,4 +19,9 @@ for _topic in TOPICS:
 
 def run_rules(results: Results) -> tuple[Finding, ...]:
     """All findings, each once, worst first; within one severity in the order of the stages, cautions last."""
-    return in_order(found for r in RULES.values() for found in findings_of(r, results))
+    return in_order(found for r in RULES.values() if not r.last for found in findings_of(r, results))
+
+
+def last_rules(results: Results) -> tuple[Finding, ...]:
+    """What is judged once a design is swept: by rules too dear to be asked for every fact that is varied."""
+    return tuple(found for r in RULES.values() if r.last for found in findings_of(r, results))

@@ -31,7 +31,7 @@ from ohmack.core.units import unit_of
 from ohmack.core.wording import amount
 
 PARTS = ("wire", "ground_wire", "fuse_a", "feed_fuse_a", "feed_wire", "pickup")
-NO_REASON = ("facts-contradict", "quote-changed", "quote-over-budget")  # to measure anything
+NO_REASON = ("facts-contradict", "quote-changed")  # to measure anything
 LIKELY = 3  # how many of the best ways are asked what they rest on while nothing is planned
 PLAN_LOW, PLAN_HIGH = 0.85, 1.20  # a taped run against the plan's estimate, common practice
 

@@ -83,6 +83,7 @@ class Rule:
     caution: bool
     judge: Callable[[Results], Iterable[Draft]]
     title: str
+    last: bool = False  # judged with the sweep, once
 
 
 @record
@@ -100,13 +101,15 @@ RULES: dict[str, Rule] = {}
 Judge = Callable[["Results"], Iterator[Draft]]
 
 
-def rule(rule_id: str, stage: str, source: Source, caution: bool = False) -> Callable[[Judge], Judge]:
-    """Register a rule."""
+def rule(
+    rule_id: str, stage: str, source: Source, caution: bool = False, last: bool = False
+) -> Callable[[Judge], Judge]:  # fmt: skip
+    """Register a rule; one that is judged last is asked once, with the sweep, and not for every fact that is varied."""
 
     def register(judge: Judge) -> Judge:
         if rule_id in RULES:
             raise ValueError(f"two rules are called {rule_id}")
-        RULES[rule_id] = Rule(rule_id, stage, source, caution, judge, (judge.__doc__ or "").strip())
+        RULES[rule_id] = Rule(rule_id, stage, source, caution, judge, (judge.__doc__ or "").strip(), last)
         return judge
 
     return register
