@@ -113,3 +113,15 @@ def test_whatever_is_asked_is_looked_at() -> None:
             asked.add((type(owner).__name__, field))
             read |= {(type(owner).__name__, field)} if path in looked else set()
     assert asked - read == READ_ELSEWHERE.keys()
+
+
+@pytest.mark.parametrize("number", range(len(demo_jobs())))
+def test_what_is_dear_is_made_for_nobody_who_did_not_ask(number: int) -> None:
+    """Steps, quote and order are half an evaluation: no rule that a sweep asks again makes them while nothing is begun
+    and nobody agreed to a quote.
+    """
+    design = demo_design(number)
+    begun = ("work", "proof", "handover")
+    untouched = design.model_copy(update={name: type(getattr(design, name))() for name in begun})
+    dear = {"work_plan", "quote", "order", "holes", "cut_list", "route_cards"}
+    assert set(evaluate(untouched).results.__dict__) & dear == set()
