@@ -132,6 +132,8 @@ def test_the_whole_price_is_held_against_the_budget_before_it_is_promised(estate
     assert said(high + 1) == {}
     assert set(said(300.0)) == {"cost-over-budget"}, "once is enough"
     assert said(low - 100, *accept_quote(estate, quote(estate), "Ada", "", "d")) == {}
+    taken = {"id": "s", "by": "Ada", "revision": 1, "digest": "0" * 64}
+    assert said(low - 100, Edit(op="add", path="handover/signatures", value=taken)) == {}, "the car is gone"
 
 
 def test_what_comes_new_costs_all_of_it_and_what_goes_gives_it_back() -> None:

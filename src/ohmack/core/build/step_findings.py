@@ -121,8 +121,8 @@ def quote_over_budget(results: Results) -> Iterator[Draft]:
     """Parts alone are within the budget, and with the work on them the customer pays more."""
     design = results.design
     budget, currency = design.intake.budget, design.policy.currency
-    if budget is None or design.work.accepted is not None or design.all_in_car:
-        return  # what somebody agreed to is a promise of its own
+    if budget is None or design.work.accepted is not None or design.handover.signatures or design.all_in_car:
+        return  # what somebody agreed to, or took the car for, is a promise of its own
     parts = results.cost.value if results.cost is not None else None
     if parts is None or with_tax(design.policy, parts) > budget:
         return  # said of the parts already
