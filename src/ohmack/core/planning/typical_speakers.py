@@ -13,7 +13,7 @@ from ohmack.core.errors import NotPossible
 from ohmack.core.factory.usual_speakers import FRONT, SETS
 from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.planning.works_places import CORNER_M, CORNER_SIDE, SHELF, SHELF_SIDE
+from ohmack.core.planning.works_places import CORNER_SIDE, SHELF_SIDE, corner_m, shelf_m
 
 
 def _pair(
@@ -52,8 +52,7 @@ def add_dash_corners(design: Design) -> tuple[Edit, ...]:
     Raises:
         NotPossible: they are on file already.
     """
-    typical = PROPORTIONS[design.vehicle.body]
-    x_m = typical.dash * (design.vehicle.length_m.value or typical.length_m) + CORNER_M
+    x_m = corner_m(design.vehicle)
     front = (ChannelPlace.FRONT_LEFT, ChannelPlace.FRONT_RIGHT)
     return _pair(design, "dash-corner", "Dash corner", SpeakerPlace.DASH, x_m, CORNER_SIDE, front)
 
@@ -98,10 +97,9 @@ def add_rear_shelf(design: Design) -> tuple[Edit, ...]:
     Raises:
         NotPossible: the body has no rear shelf, or they are on file already.
     """
-    body = design.vehicle.body
-    if body not in SHELF:
+    x_m = shelf_m(design.vehicle)
+    if x_m is None:
         raise NotPossible("rear shelf", "This body has no rear shelf.")
-    x_m = SHELF[body] * (design.vehicle.length_m.value or PROPORTIONS[body].length_m)
     rear = (ChannelPlace.REAR_LEFT, ChannelPlace.REAR_RIGHT)
     return _pair(design, "rear-shelf", "Rear shelf", SpeakerPlace.SHELF, x_m, SHELF_SIDE, rear)
 

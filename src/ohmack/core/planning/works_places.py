@@ -62,6 +62,18 @@ def usual_hole(place: SpeakerPlace, front: bool) -> UsualHole:
             return UsualHole(WORDS.get(place, ""))
 
 
+def corner_m(vehicle: Vehicle) -> float:
+    """How far behind the nose the corners of the dash are [m]."""
+    typical = PROPORTIONS[vehicle.body]
+    return typical.dash * (vehicle.length_m.value or typical.length_m) + CORNER_M
+
+
+def shelf_m(vehicle: Vehicle) -> float | None:
+    """How far behind the nose the middle of the rear shelf is [m]; None for a body without one."""
+    share = SHELF.get(vehicle.body)
+    return None if share is None else share * (vehicle.length_m.value or PROPORTIONS[vehicle.body].length_m)
+
+
 def usual_spot(vehicle: Vehicle, place: SpeakerPlace, front: bool, right: bool) -> Position | None:
     """Where on the plan such a speaker usually sits [m]; None where that differs too much from car to car.
 
@@ -74,10 +86,9 @@ def usual_spot(vehicle: Vehicle, place: SpeakerPlace, front: bool, right: bool) 
         along = typical.front_speaker if front else typical.rear_speaker or typical.front_speaker
         return Position(x_m=along * length_m, y_m=sign * (half_m - FROM_THE_SKIN_M))
     if place is SpeakerPlace.DASH:
-        x_m = typical.dash * length_m + CORNER_M
-        return Position(x_m=round(x_m, 2), y_m=round(sign * CORNER_SIDE * half_m, 2))
-    if place is SpeakerPlace.SHELF and vehicle.body in SHELF:
-        return Position(x_m=round(SHELF[vehicle.body] * length_m, 2), y_m=round(sign * SHELF_SIDE * half_m, 2))
+        return Position(x_m=round(corner_m(vehicle), 2), y_m=round(sign * CORNER_SIDE * half_m, 2))
+    if place is SpeakerPlace.SHELF and (x_m := shelf_m(vehicle)) is not None:
+        return Position(x_m=round(x_m, 2), y_m=round(sign * SHELF_SIDE * half_m, 2))
     return None
 
 
