@@ -368,7 +368,7 @@ def test_a_data_bus_car_from_an_empty_job_to_its_joints(page: Page) -> None:
 def test_a_thirteen_speaker_ring_car_from_an_empty_job(page: Page) -> None:
     """Job G: which system by three answers, what dies with the head unit, a screen on top of the hidden radio."""
     walk = Walk(page)
-    walk.open("Imre Solt", "Aldwick", "Regent", "saloon", "a modern screen")
+    walk.open("Imre Solt", "Aldwick", "Warden", "saloon", "a modern screen")
     walk.sheet("Factory system")
     for answer in ("the maker's own radio", "yes, many wires", "a fibre, or only a bus and power"):
         walk.press(answer)

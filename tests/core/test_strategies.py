@@ -412,7 +412,7 @@ def coupe(**amplifier: object) -> Design:
 def roadster() -> Design:
     """Job I: an open two-seater on an optical ring, where an adapter failed after a day; it must be reliable."""
     design = Design.model_validate({
-        "vehicle": new_vehicle("Voltane", "Swift", 2008, Body.ROADSTER, Hand.LEFT).model_dump(),
+        "vehicle": new_vehicle("Voltane", "Siskin", 2008, Body.ROADSTER, Hand.LEFT).model_dump(),
         "intake": {"wishes": [Wish.CLARITY.value, Wish.SCREEN.value, Wish.RELIABLE.value], "budget": 2600.0},
     })  # fmt: skip
     design = apply_edits(design, [found_out("vehicle/radio/tier", Tier.RING.value)])
@@ -671,7 +671,7 @@ def test_why_the_adapter_died_is_asked_first_and_counts() -> None:
 
 def test_a_thirteen_speaker_car_is_put_in_set_by_set() -> None:
     """Job G's car: four doors and nine more in one step, each pair with its band; the doors lose their treble."""
-    design = Design(vehicle=new_vehicle("Aldwick", "Regent", 2012, Body.SALOON, Hand.LEFT))
+    design = Design(vehicle=new_vehicle("Aldwick", "Warden", 2012, Body.SALOON, Hand.LEFT))
     design = apply_edits(design, modules_for(design, Tier.RING))
     amplifier = main_source(design)
     assert amplifier.id == "factory-amp"

@@ -306,7 +306,7 @@ def test_a_screen_over_a_hidden_radio_has_its_own_feed_and_a_line_into_it() -> N
 
 def ring_car() -> Design:
     """A saloon with a ring and what such a system has, a screen wanted."""
-    saloon = new_vehicle("Hallam", "Regent", 2010, Body.SALOON, Hand.LEFT)
+    saloon = new_vehicle("Hallam", "Warden", 2010, Body.SALOON, Hand.LEFT)
     ring = Design.model_validate({"vehicle": saloon.model_dump(), "intake": {"wishes": ["a modern screen"]}})
     ring = apply_edits(ring, [measured("vehicle/radio/tier", "digital or optical ring")])
     return apply_edits(ring, modules_for(ring, Tier.RING))
@@ -352,7 +352,7 @@ def test_a_second_feed_that_is_no_key_feed_does_not_lose_the_radio_its_ground() 
 
 def test_a_system_that_was_found_out_is_not_judged_without_its_amplifier() -> None:
     """Known to be a ring and nothing on file but the radio: said, laid in by the press, and the ways open up."""
-    saloon = new_vehicle("Hallam", "Regent", 2010, Body.SALOON, Hand.LEFT)
+    saloon = new_vehicle("Hallam", "Warden", 2010, Body.SALOON, Hand.LEFT)
     bare = Design.model_validate({"vehicle": saloon.model_dump()})
 
     def told(design: Design) -> list[Finding]:

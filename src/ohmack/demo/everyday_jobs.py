@@ -111,7 +111,7 @@ def _saloon() -> DemoJob:
 
 def _roadster() -> DemoJob:
     """Voices beside the ears with the roof down: two small speakers a seat on the radio's rear pairs."""
-    vehicle = new_vehicle("Voltane", "Swift", 2004, Body.ROADSTER, Hand.RIGHT)
+    vehicle = new_vehicle("Voltane", "Siskin", 2004, Body.ROADSTER, Hand.RIGHT)
     intake = Intake(
         wishes=(Wish.CLARITY,),
         budget=320,

@@ -223,7 +223,7 @@ def _van() -> DemoJob:
 
 def _two_seater() -> DemoJob:
     """Three kinds of one car, told apart by a questionnaire; a factory subwoofer amplifier perhaps."""
-    vehicle = new_vehicle("Serin", "Swift-Tail", 2015, Body.TWO_SEATER, Hand.LEFT)
+    vehicle = new_vehicle("Serin", "Fork-Tail", 2015, Body.TWO_SEATER, Hand.LEFT)
     intake = Intake(wishes=(Wish.SCREEN, Wish.CLARITY), must_keep=(Keep.HANDS_FREE, Keep.WHEEL_BUTTONS), budget=750,
                     wishes_note="A screen, if it fits without cutting the dash.")  # fmt: skip
     first = _open("Screen radio, dash uncut", vehicle, intake)

@@ -25,7 +25,7 @@ NAMES = (
 )  # fmt: skip
 CARS = (
     ("Marren", "Tilde"), ("Dovekin", "Sedge"), ("Brackley", "Drover"), ("Wimble", "Pipit"), ("Corrin", "Hask"),
-    ("Ollery", "Fenwain"), ("Hallam", "Regent"), ("Aldwick", "Consort"), ("Voltane", "Swift"), ("Harrow", "Merle"),
+    ("Ollery", "Fenwain"), ("Hallam", "Warden"), ("Aldwick", "Consort"), ("Voltane", "Siskin"), ("Harrow", "Merle"),
     ("Stannard", "Fellrunner"), ("Dravel", "Lanner"),
 )  # fmt: skip
 TITLES = (

@@ -208,7 +208,7 @@ def _bus(design: Design) -> Rounds:
 MAPS = {
     ("Marren", "Tilde", 2016): _estate,
     ("Hollin", "Carter", 2009): _van,
-    ("Serin", "Swift-Tail", 2015): _two_seater,
+    ("Serin", "Fork-Tail", 2015): _two_seater,
     ("Aldwick", "Consort", 2013): _saloon,
     ("Tolland", "Parish", 2006): _bus,
 }

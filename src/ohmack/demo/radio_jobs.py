@@ -55,7 +55,7 @@ def _rounds(first_rounds: tuple[tuple[str, tuple[Edit, ...]], ...], job: DemoJob
 
 def _ring_saloon() -> DemoJob:
     """A big screen for a car whose radio is master of the ring, and without which it does not start."""
-    vehicle = new_vehicle("Hallam", "Regent", 2010, Body.SALOON, Hand.LEFT)
+    vehicle = new_vehicle("Hallam", "Warden", 2010, Body.SALOON, Hand.LEFT)
     intake = Intake(
         wishes=(Wish.SCREEN,), must_keep=(Keep.CHIMES, Keep.PARKING, Keep.WHEEL_BUTTONS), budget=1750,
         wishes_note="My mother cannot read the little display any more. It must start every morning.",
@@ -114,7 +114,7 @@ def _old_coupe() -> DemoJob:
 
 def _open_two_seater() -> DemoJob:
     """An adapter died after a day: the amplifier on the ring goes, and the new one stands where the discs were."""
-    vehicle = new_vehicle("Voltane", "Swift", 2008, Body.ROADSTER, Hand.LEFT)
+    vehicle = new_vehicle("Voltane", "Siskin", 2008, Body.ROADSTER, Hand.LEFT)
     intake = Intake(
         wishes=(Wish.CLARITY, Wish.SCREEN, Wish.RELIABLE), must_keep=(Keep.CHIMES,), budget=3750,
         wishes_note="The last shop's box died on the way home. I drive to the coast and back; it must simply work.",

@@ -42,7 +42,7 @@ def _supply(running_v: float, resting_v: float, cca_a: float, body_ohm: float) -
 
 def _old_estate() -> DemoJob:
     """A van of 1999 whose radio stays and distorts long before the scale ends."""
-    vehicle = new_vehicle("Wexcombe", "Harrier", 1999, Body.ESTATE, Hand.RIGHT)
+    vehicle = new_vehicle("Wexcombe", "Wheatear", 1999, Body.ESTATE, Hand.RIGHT)
     intake = Intake(
         wishes=(Wish.BASS, Wish.ORIGINAL),
         wishes_note="Sells cheese on four markets. The radio came with the car and stays; loud it sounds like a wasp.",
@@ -93,7 +93,7 @@ def _rounded(values: np.ndarray[tuple[int, ...], np.dtype[np.float64]]) -> list[
 
 def _premium() -> DemoJob:
     """A works amplifier of 30 V whose pairs carry bands: summed, flattened, and played over five channels."""
-    vehicle = new_vehicle("Alderne", "Vantage Royal", 2019, Body.SALOON, Hand.LEFT)
+    vehicle = new_vehicle("Alderne", "Larch Royal", 2019, Body.SALOON, Hand.LEFT)
     intake = Intake(
         wishes=(Wish.BASS,),
         wishes_note="Tunes pianos. What plays is right, only far too little of it and no low end. The screen stays.",

@@ -15,6 +15,7 @@ from ohmack.core.document.handles import at
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.driven import tweeter_at
+from ohmack.core.loads.parted import midrange_at
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring
 from ohmack.core.physics.filter_families import Complexes, Floats, delayed, high_pass, level_db, low_pass
@@ -158,7 +159,7 @@ class _Front:
 def _front(book: Book, loads: Sequence[LoadResult], of: dict[str, Crossover]) -> _Front | None:
     design = book.design
     ahead = [one for one in loads if corner_of(design, one.link.to_id) in _FRONT]
-    load = next((one for one in ahead if not _treble(design, one)), None) or next(iter(ahead), None)
+    load = next((one for one in ahead if not _above_bass(design, one)), None) or next(iter(ahead), None)
     if load is not None:
         entry = of.get(load.scope)
         response, terms = _played(book, load, entry)
@@ -170,9 +171,9 @@ def _front(book: Book, loads: Sequence[LoadResult], of: dict[str, Crossover]) ->
     return _Front(None, f"{pair.name}, from the radio", plain, away(book, pair.id, [pair.id], pair.name), ())
 
 
-def _treble(design: Design, load: LoadResult) -> bool:
-    """Whether an output drives tweeters alone, which never meet a subwoofer."""
-    return all(tweeter_at(design, link.to_id) for link in load.links)
+def _above_bass(design: Design, load: LoadResult) -> bool:
+    """Whether an output drives tweeters or midranges alone, which never meet a subwoofer."""
+    return all(tweeter_at(design, link.to_id) or midrange_at(design, link.to_id) for link in load.links)
 
 
 def _played(book: Book, load: LoadResult, entry: Crossover | None) -> tuple[Complexes, tuple[Term | Figure, ...]]:

@@ -34,6 +34,7 @@ OPENING = (
     at_the(Radio, lambda it: it.opening_height_mm),
     at_the(Radio, lambda it: it.opening_depth_mm),
 )
+MEASURED_OUT = ("depth_mm", "window_depth_mm", "trim_clearance_mm", "cut_out_mm")  # with the speaker out, by a ruler
 
 
 @rule("fact-missing", "survey", PRACTICE)
@@ -50,11 +51,15 @@ def fact_missing(results: Results) -> Iterator[Draft]:
             needed.setdefault(gap.path, (gap.name, []))[1].append(_within(results.design, figure.name))
             worst[gap.path] = min(worst.get(gap.path, weighs), weighs, key=lambda severity: severity.rank)
     vehicle = results.design.vehicle
-    spaces = [(watch, at(space), space.name, (f"{at(space)}/",)) for space in vehicle.spaces]
-    for draft, about, what, heads in (*spaces, (stop, OPENING[0], "dash opening", OPENING)):
+    spaces = [(watch, at(space), space.name, (f"{at(space)}/",), 1) for space in vehicle.spaces]
+    places = [
+        (stop, at(place), place.name, tuple(f"{at(place)}/{name}" for name in MEASURED_OUT), 2)
+        for place in vehicle.speakers
+    ]
+    for draft, about, what, heads, least in (*spaces, *places, (stop, OPENING[0], "dash opening", OPENING, 1)):
         of_it = [path for path in needed if path.startswith(heads)]  # measured at one go: asked for at one go
-        names = [needed.pop(path)[0].removeprefix(what).lstrip(":, ") for path in of_it]
-        if names:
+        if len(of_it) >= least:
+            names = [needed.pop(path)[0].removeprefix(what).lstrip(":, ") for path in of_it]
             yield draft(
                 about,
                 f"Not measured: {what}",

@@ -1,6 +1,7 @@
 """What one choice brings along: a pickup away from the plug is spliced, a part that moved is grounded where it is, a
 driver goes with its box, a value that was typed in is read, a battery of another voltage rests at another one, a
-speaker of the works that sits elsewhere is called so.
+speaker of the works that sits elsewhere is called so, an amplifier's output goes where its speaker goes, and what
+is set for a line pair is set for all it feeds.
 """
 
 from __future__ import annotations
@@ -13,10 +14,12 @@ from ohmack.core.document.edits import Edit
 from ohmack.core.document.facts import Verified
 from ohmack.core.document.grounding import ground_for
 from ohmack.core.document.handles import at
-from ohmack.core.document.links import FeedLink, GroundLink, Pickup, TapLink, TapPlace
+from ohmack.core.document.links import FeedLink, GroundLink, LineLink, Pickup, TapLink, TapPlace
 from ohmack.core.document.vehicle import SystemVoltage
 from ohmack.core.evaluation.sensitivity import fact_guide
+from ohmack.core.planning.outputs_follow import outputs_follow
 from ohmack.core.planning.works_places import sits_elsewhere
+from ohmack.core.signal.ways import SET_FOR_A_PAIR
 
 
 def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple[Edit, ...]:
@@ -34,7 +37,8 @@ def brought_along(design: Design, after: Design, edits: Sequence[Edit]) -> tuple
     return (
         *_spliced(after, paths), *_grounded_here(design, after), *_read(after, paths),
         *_as_the_system(design, after, paths), *_by_relay(design, after, paths), *_with_their_boxes(design, after),
-        *sits_elsewhere(design, after, paths),
+        *sits_elsewhere(design, after, paths), *outputs_follow(design, after),
+        *_for_the_pair(after, paths),
     )  # fmt: skip
 
 
@@ -45,6 +49,20 @@ def _spliced(after: Design, paths: set[str]) -> Iterator[Edit]:
         adapted = tap.method is Pickup.PLUG_ADAPTER and tap.place is not TapPlace.PLUG
         if adapted and moved and not chosen:
             yield Edit(path=at(tap, lambda it: it.method), value=Pickup.SPLICE.value)
+
+
+def _for_the_pair(after: Design, paths: set[str]) -> Iterator[Edit]:
+    """One output of a source has one level and one filter, whatever hangs on it."""
+    lines = list(after.links_of(LineLink))
+    for line in lines:
+        for name in SET_FOR_A_PAIR:
+            if f"{at(line)}/{name}" not in paths:
+                continue
+            for other in lines:
+                beside = other is not line and (other.from_id, other.pair) == (line.from_id, line.pair)
+                path, value = f"{at(other)}/{name}", getattr(line, name)
+                if beside and path not in paths and getattr(other, name) != value:
+                    yield Edit(path=path, value=value)
 
 
 def _read(after: Design, paths: set[str]) -> Iterator[Edit]:

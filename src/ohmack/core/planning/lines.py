@@ -1,5 +1,5 @@
 """Which line pair goes into which channels: front, rear and subwoofer kept apart as far as the source has pairs, and
-tweeters on channels of their own where a processor parts the bands.
+midranges and tweeters on channels of their own where a processor parts the bands.
 """
 
 from __future__ import annotations
@@ -17,12 +17,13 @@ from ohmack.core.document.parts import Accessory, Converter, HeadUnit, PoweredSu
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.drivers import nets_of
-from ohmack.core.loads.line_parts import tweeter_hz
+from ohmack.core.loads.line_parts import tweeter_hz, usual_hz
+from ohmack.core.loads.parted import midrange_at
 from ohmack.core.signal.ways import LineSource, pairs_of
 
 Tree = dict[str, Any]
 ROLES = ("front", "rear", "subwoofer")
-TWEETERS = "tweeters"
+MIDRANGES, TWEETERS = "midranges", "tweeters"
 
 
 def source_of_lines(design: Design) -> LineSource | None:
@@ -44,9 +45,11 @@ def radio_with_lines(design: Design) -> LineSource | None:
 
 
 def role_of(design: Design, thing_id: str, roles: tuple[str, ...] = ROLES) -> str:
-    """What a driven thing plays: front, rear or subwoofer, or as a tweeter where those are kept apart."""
+    """What a driven thing plays: front, rear or subwoofer, or as a tweeter or a midrange where those are kept apart."""
     if TWEETERS in roles and _is_bare_tweeter(design, thing_id):
         return TWEETERS
+    if MIDRANGES in roles and midrange_at(design, thing_id):
+        return MIDRANGES
     corner = corner_of(design, thing_id)
     return "subwoofer" if corner is ChannelPlace.SUB else corner.axle or "front"
 
@@ -63,26 +66,54 @@ def _is_bare_tweeter(design: Design, thing_id: str) -> bool:
 
 
 def _roles(design: Design, source: LineSource, played: Iterable[str]) -> tuple[str, ...]:
-    """What a source keeps apart, in the order of its pairs."""
+    """What a source keeps apart, in the order of its pairs; where a processor is short of one, the subwoofer shares the
+    woofers' pair, and its amplifier's own filter ends it.
+    """
     if not (isinstance(source, Converter) and source.kind == "processor"):
         return ROLES
     things = [*played, *(k.to_id for k in design.links_of(SpeakerLink))]
-    if not any(_is_bare_tweeter(design, name) for name in things):
+    middle, tweeters = _middle(design, things), any(_is_bare_tweeter(design, name) for name in things)
+    if not tweeters and middle is None:
         return ROLES
     rear = any(corner_of(design, name).axle == "rear" for name in things)
-    roles = ("front", TWEETERS, "rear", "subwoofer") if rear else ("front", TWEETERS, "subwoofer")
+    parted = [MIDRANGES] if middle is not None else []
+    parted += [TWEETERS] if tweeters else []
+    roles = ("front", *parted, *(("rear",) if rear else ()), "subwoofer")
+    if middle is not None and len(roles) == source.output_pairs + 1:
+        roles = roles[:-1]
     return roles if len(roles) <= source.output_pairs else ROLES
 
 
+def kept_apart(design: Design, source: LineSource) -> tuple[str, ...]:
+    """What the pairs of a source carry, in their order, for all that amplifiers drive."""
+    return _roles(design, source, ())
+
+
+def _middle(design: Design, things: Iterable[str]) -> float | None:
+    """Where the midranges among some driven things begin [hz]; None where there are none."""
+    found = (usual_hz(design, name) for name in things if midrange_at(design, name))
+    return next((hz for hz in found if hz is not None), None)
+
+
 def _pair_for(source: LineSource, role: str, roles: tuple[str, ...] = ROLES) -> int:
-    return min(roles.index(role) + 1, pairs_of(source) or 1)
+    at_pair = roles.index(role if role in roles else roles[0])
+    return min(at_pair + 1, pairs_of(source) or 1)
 
 
-def _filters(role: str, roles: tuple[str, ...]) -> Tree:
-    """What a processor is set to for a pair where it parts tweeters from the rest; none elsewhere."""
-    if TWEETERS not in roles or role == "subwoofer":
-        return {}
-    return {"high_pass_hz" if role == TWEETERS else "low_pass_hz": tweeter_hz()}
+def _filters(design: Design, role: str, roles: tuple[str, ...], things: Iterable[str]) -> Tree:
+    """What a processor is set to for a pair where it parts the bands in front, by what the pair is for; none
+    elsewhere.
+    """
+    middle = _middle(design, things) if MIDRANGES in roles else None
+    low = {"low_pass_hz": tweeter_hz()} if TWEETERS in roles else {}
+    match role if role in roles else roles[0]:
+        case "front":
+            return {"low_pass_hz": middle} if middle is not None else low
+        case "midranges":
+            return {"high_pass_hz": middle} | low
+        case "tweeters":
+            return {"high_pass_hz": tweeter_hz()}
+    return {}
 
 
 def _by_pair(
@@ -122,26 +153,28 @@ def line_links(
         return  # it feeds all; `remapped` gives it its own channels first where others get a pair of their own
     base = {"kind": "line", "from_id": source.id, "to_id": part.id}
     more = list(more)
-    roles = _roles(design, source, (tree["to_id"] for tree in more))
+    things = [*(tree["to_id"] for tree in more), *(k.to_id for k in design.links_of(SpeakerLink))]
+    roles = _roles(design, source, things)
     if isinstance(part, PoweredSubwoofer) or part.channels == 1:
         if not laid:
-            yield base | {"id": f"line-{part.id}", "pair": _pair_for(source, "subwoofer", roles)}
+            tree = {"id": f"line-{part.id}", "pair": _pair_for(source, "subwoofer", roles)}
+            yield base | tree | _filters(design, "subwoofer", roles, things)
         return
     fed = {n for line in laid for n in line.channels}
     by_pair = _by_pair(design, part, source, more)
     if len(by_pair) < 2 and not laid:
         pair, (role, _) = next(iter(by_pair.items()), (1, ("front", set())))
-        yield base | {"id": f"line-{part.id}", "pair": pair} | _filters(role, roles)
+        yield base | {"id": f"line-{part.id}", "pair": pair} | _filters(design, role, roles, things)
         return
     for pair, (role, channels) in sorted(by_pair.items()):
         if lacking := sorted(channels - fed):
             tree = {"id": f"line-{part.id}-{role}"[:40], "pair": pair, "channels": lacking}
-            yield base | tree | _filters(role, roles)
+            yield base | tree | _filters(design, role, roles, things)
 
 
 def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable[Tree] = ()) -> tuple[Edit, ...]:
     """Edits that give a pair which feeds every channel its own ones, once what hangs on the others wants another pair;
-    and that part the bands once tweeters come to channels of their own.
+    and that part the bands once tweeters or midranges come to channels of their own.
 
     Parameters:
         design: the design.
@@ -158,8 +191,10 @@ def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable
     by_pair = _by_pair(design, part, source, more)
     if part.channels == 1 or not laid or not by_pair:
         return ()
-    roles = _roles(design, source, (tree["to_id"] for tree in more))
-    parts_bands = any(_is_bare_tweeter(design, tree["to_id"]) for tree in more)
+    things = [*(tree["to_id"] for tree in more), *(k.to_id for k in design.links_of(SpeakerLink))]
+    roles = _roles(design, source, things)
+    new = [tree["to_id"] for tree in more]
+    parts_bands = any(_is_bare_tweeter(design, name) or midrange_at(design, name) for name in new)
     edits = []
     for line in laid:
         pair = line.pair
@@ -168,7 +203,8 @@ def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable
             edits += [Edit(path=at(line, lambda it: it.pair), value=pair)] if pair != line.pair else []
             if len(by_pair) > 1:
                 edits.append(Edit(path=at(line, lambda it: it.channels), value=sorted(by_pair[pair][1])))
-        set_to = _filters(by_pair[pair][0], roles) if parts_bands and pair in by_pair else {}
+        role = by_pair[pair][0] if parts_bands and pair in by_pair else ""
+        set_to = _filters(design, role, roles, things)
         if "high_pass_hz" in set_to and line.high_pass_hz is None:
             edits.append(Edit(path=at(line, lambda it: it.high_pass_hz), value=set_to["high_pass_hz"]))
         if "low_pass_hz" in set_to and line.low_pass_hz is None:

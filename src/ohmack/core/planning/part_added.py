@@ -9,6 +9,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.part import Stands
 from ohmack.core.planning.laying import follow
+from ohmack.core.planning.outputs_anew import parted_anew
 from ohmack.core.planning.placing import place_part
 from ohmack.core.planning.wiring import connect_everything
 
@@ -27,7 +28,8 @@ def added(design: Design, tree: dict[str, Any], *, in_car: bool = False) -> tupl
     placed = follow(design, place_part(design, {**tree, "stands": Stands.IN_THE_CAR.value} if in_car else tree))
     wired = connect_everything(apply_edits(design, placed))
     if not in_car:
-        return (*placed, *wired)
+        parted = parted_anew(design, apply_edits(design, (*placed, *wired)))
+        return (*placed, *wired, *parted)
     return (*placed, *lying_there(design, wired))
 
 

@@ -9,70 +9,25 @@ from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.edits import Edit
-from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at, at_the, sure
 from ohmack.core.document.ids import free_id, free_name
 from ohmack.core.document.interventions import factory_amplifier
 from ohmack.core.document.links import LineLink, PowerLink, RemoteLink
 from ohmack.core.document.parts import Driver, FuseHolder, Subwoofer
-from ohmack.core.document.vehicle import SpeakerPlace
-from ohmack.core.errors import NotPossible
 from ohmack.core.fit.built_to_space import built_to, goes_in, stated
 from ohmack.core.fit.far_ends import far_end
 from ohmack.core.fit.places import first_place
 from ohmack.core.planning.free_places import free_place
-from ohmack.core.planning.typical_speakers import add_boxes, add_pillars
+from ohmack.core.planning.speaker_spots import speaker_spots, sub_pairs
 from ohmack.core.supply.holders import suits
-
-
-def _free_pair(design: Design) -> list[str]:
-    """The first left and right position that has no new speaker yet; places the car had none at before, all of a kind
-    together.
-    """
-    taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
-    free = [s for s in design.vehicle.speakers if s.id not in taken]
-    waiting = [s for s in free if s.new_place]
-    if waiting:
-        return [s.id for s in waiting if s.place is waiting[0].place][:8]
-    free = [s for s in free if s.channel_id not in _sub_pairs(design)]
-    free = [s for s in free if s.place is not SpeakerPlace.PILLAR] or free  # a pillar takes a tweeter
-    if not free:
-        return []
-    first = free[0]
-    other = min(
-        (s for s in free[1:] if s.position.y_m * first.position.y_m < 0),
-        key=lambda s: abs(s.position.x_m - first.position.x_m),
-        default=None,
-    )
-    return [first.id] + ([other.id] if other and abs(other.position.x_m - first.position.x_m) < 0.4 else [])
-
-
-def _tweeter_places(design: Design) -> tuple[list[str], tuple[Edit, ...]]:
-    """Where a pair of tweeters goes, and the edits that make the places where the car has none: pillars that are free,
-    else new places at both.
-    """
-    taken = {name for part in design.parts_of(Driver) for name in part.at_ids}
-    free = [s.id for s in design.vehicle.speakers if s.place is SpeakerPlace.PILLAR and s.id not in taken]
-    if free:
-        return free[:2], ()
-    try:
-        added = add_pillars(design)
-    except NotPossible:  # there are some, and they are taken
-        return _free_pair(design), ()
-    return [edit.value["id"] for edit in added], added
-
-
-def _sub_pairs(design: Design) -> set[str]:
-    """The pairs that carry the bass for the car's own subwoofer."""
-    return {c.id for c in design.vehicle.channels if c.place is ChannelPlace.SUB}
 
 
 def _own_sub_place(design: Design) -> list[str]:
     """The car's own subwoofer, where a new driver takes its place: no amplifier and no box is planned."""
     if any(isinstance(part, (Amplifier, Box)) for part in design.parts):
         return []
-    pairs, taken = _sub_pairs(design), {name for part in design.parts_of(Subwoofer) for name in part.at_ids}
+    pairs, taken = sub_pairs(design), {name for part in design.parts_of(Subwoofer) for name in part.at_ids}
     return [s.id for s in design.vehicle.speakers if s.channel_id in pairs and s.id not in taken][:1]
 
 
@@ -120,7 +75,6 @@ def _first_new(design: Design, *roles: str) -> list[str]:
 
 
 PLACED: dict[str, Callable[[Design], list[str]]] = {  # where a part of a kind goes, if nobody says
-    "driver": _free_pair,
     "subwoofer": _own_sub_place,
     "crossover net": _woofers_and_tweeters,
     "speaker pad": lambda design: _first_new(design, "tweeter"),
@@ -181,12 +135,9 @@ def place_part(design: Design, tree: dict[str, Any], there: Position | None = No
     if tree["kind"] in TOLD_APART:
         tree = {**tree, "name": free_name(tree["name"], [part.name for part in design.parts])}
     edits: list[Edit] = []
-    if tree.get("role") == "tweeter" and not tree.get("at_ids"):
-        spots, made = _tweeter_places(design)
-        tree, edits = {**tree, "at_ids": spots}, [*made]
-    elif tree["kind"] == "driver" and not tree.get("at_ids") and not design.vehicle.speakers:
-        edits = [*add_boxes(design)]  # nobody cut a hole for one
-        tree = {**tree, "at_ids": [edit.value["id"] for edit in edits if "channel_id" in edit.value]}
+    if tree["kind"] == "driver" and not tree.get("at_ids"):
+        spots, made = speaker_spots(design, tree)
+        tree, edits = {**tree, "at_ids": spots[: tree.get("pieces")]}, [*made]
     elif tree["kind"] in PLACED and not tree.get("at_ids"):
         spots = PLACED[tree["kind"]](design)
         most = tree.get("pieces") if tree["kind"] != "crossover net" else None  # one of them parts two speakers

@@ -19,7 +19,8 @@ from ohmack.core.figures.figure import Book, Figure, Formula, Term, fixed, refer
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.drivers import nets_of
-from ohmack.core.loads.line_parts import by_size_hz, tweeter_hz
+from ohmack.core.loads.line_parts import by_size_hz
+from ohmack.core.loads.parted import midrange_at
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.record import record
@@ -29,6 +30,8 @@ from ohmack.core.wording import amount, listed
 
 CHOSEN = Formula("Filter", "hz", "as chosen", float)
 USUAL = Formula("Filter", "hz", "the usual for what it feeds", float, PRACTICE)
+NEXT = Formula("Filter", "hz", "where the next one above begins", float)
+BY_ITS_SIZE = Formula("Filter", "hz", "where the next one above begins, by its size", by_size_hz, PRACTICE)
 TUNING = Formula("Subsonic filter", "hz", "at the box's tuning: below it the cone is not held", float, PRACTICE)
 
 
@@ -224,27 +227,47 @@ def _speaker_high_pass(book: Book, load: LoadResult, alone: bool) -> Figure:
     return book.figure(f"{scope}/high_pass_hz", BY_SCHOOL, size, school, name=title)
 
 
-def under_a_tweeter(design: Design, load: LoadResult, loads: Sequence[LoadResult]) -> bool:
-    """Whether new woofers alone play on an output, and a tweeter of their corner on an output of its own: nothing but
-    a filter ends them where it begins.
+def next_above(design: Design, load: LoadResult, loads: Sequence[LoadResult]) -> LoadResult | None:
+    """The output that plays on where new woofers, or midranges above woofers, have to end: that of the midranges, else
+    of the tweeters of their corner. None where nothing plays above them from an output of its own, or something in
+    line ends them already.
     """
     ended = {name for part in design.parts_of(SeriesCoil) for name in part.at_ids}
+    middle = all(midrange_at(design, link.to_id) for link in load.links)
     for link in load.links:
         new = new_driver(design, link.to_id)
         passive = link.to_id in ended or any(link.to_id in places for places in nets_of(design))
-        if new is None or new.role != "woofer" or new.own_high_pass or passive:
-            return False
+        bare = new is not None and (middle or (new.role == "woofer" and not new.own_high_pass))
+        if passive or not bare:
+            return None
     corners = {corner_of(design, link.to_id) for link in load.links}
-    return any(
-        other is not load
-        and all(tweeter_at(design, k.to_id) for k in other.links)
-        and corners & {corner_of(design, k.to_id) for k in other.links}
+    beside = [
+        other
         for other in loads
-    )
+        if other is not load and corners & {corner_of(design, link.to_id) for link in other.links}
+    ]
+    kinds = (tweeter_at,) if middle else (midrange_at, tweeter_at)
+    found = (one for kind in kinds for one in beside if all(kind(design, link.to_id) for link in one.links))
+    return next(found, None)
 
 
-def can_end(amplifier: Amplifier, hz: float) -> bool:
-    """Whether an amplifier has a low-pass for a frequency [hz], as far as its papers say."""
+def starts_at(book: Book, load: LoadResult) -> tuple[Formula, Term]:
+    """Where tweeters or midranges begin, by the filter that was chosen for them, else as usual: how, and from what."""
+    design, link = book.design, load.link
+    if link.high_pass_hz is not None:
+        return NEXT, fixed("as chosen for it", link.high_pass_hz, "hz", at(link, lambda it: it.high_pass_hz))
+    line = line_into(design, load.amplifier.id, link.channel)
+    if line is not None and line.high_pass_hz is not None:
+        return NEXT, fixed("as set before it", line.high_pass_hz, "hz", at(line, lambda it: it.high_pass_hz))
+    if midrange_at(design, link.to_id):
+        return BY_ITS_SIZE, _size(book, link.to_id)
+    return USUAL, _usual("tweeter", "high_pass_hz", "where its tweeter begins")
+
+
+def can_end(amplifier: Amplifier, hz: float | None) -> bool:
+    """Whether an amplifier has a low-pass for a frequency [hz], as far as its papers say; None is no frequency."""
+    if hz is None:
+        return False
     low_hz, high_hz = amplifier.low_pass_low_hz, amplifier.low_pass_high_hz
     if low_hz is None or high_hz is None:
         return amplifier.processor
@@ -254,16 +277,17 @@ def can_end(amplifier: Amplifier, hz: float) -> bool:
 def _speaker_low_pass(
     book: Book, load: LoadResult, loads: Sequence[LoadResult], line: LineLink | None
 ) -> Figure | None:
-    """As chosen; else where its tweeter begins, of a woofer nothing else ends."""
+    """As chosen; else where the next begins, of a woofer or a midrange nothing else ends."""
     scope, link, title = load.scope, load.link, f"Low-pass, {load.driven_name}"
     if link.low_pass_hz is not None:
         path = at(link, lambda it: it.low_pass_hz)
         return book.figure(f"{scope}/low_pass_hz", CHOSEN, fixed("chosen", link.low_pass_hz, "hz", path), name=title)
-    parted = line is not None and line.low_pass_hz is not None
-    if parted or not can_end(load.amplifier, tweeter_hz()) or not under_a_tweeter(book.design, load, loads):
+    above = None if line is not None and line.low_pass_hz is not None else next_above(book.design, load, loads)
+    if above is None:
         return None
-    usual = _usual("tweeter", "high_pass_hz", "where its tweeter begins")
-    return book.figure(f"{scope}/low_pass_hz", USUAL, usual, name=title)
+    formula, term = starts_at(book, above)
+    hz = None if term.value is None else formula.compute(term.value)
+    return book.figure(f"{scope}/low_pass_hz", formula, term, name=title) if can_end(load.amplifier, hz) else None
 
 
 def plays_alone(design: Design) -> bool:
@@ -272,8 +296,9 @@ def plays_alone(design: Design) -> bool:
 
 
 def _parted_before(design: Design, load: LoadResult, line: LineLink | None) -> bool:
-    """Whether a source parts tweeters from the rest, so that the amplifier's own filter stays flat."""
-    own = load.link.high_pass_hz is not None or not all(tweeter_at(design, k.to_id) for k in load.links)
+    """Whether a source parts tweeters or midranges from the rest, so that the amplifier's own filter stays flat."""
+    parted = (tweeter_at(design, k.to_id) or midrange_at(design, k.to_id) for k in load.links)
+    own = load.link.high_pass_hz is not None or not all(parted)
     return not own and line is not None and line.high_pass_hz is not None
 
 
@@ -286,7 +311,7 @@ def compute_crossovers(book: Book, loads: Sequence[LoadResult]) -> list[Crossove
 
     Returns:
         one crossover an output; a subwoofer gets a low-pass, and over a vented box a subsonic filter, everything
-        else a high-pass by its size, and a woofer under a tweeter of its own a low-pass where that begins. Source:
+        else a high-pass by its size, and a woofer or a midrange a low-pass where the next one above begins. Source:
         starting points by size, common practice.
     """
     design = book.design

@@ -7,17 +7,20 @@ from typing import TYPE_CHECKING
 
 import numpy as np
 
+from ohmack.core.document import Design
 from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import SpeakerLink
 from ohmack.core.document.parts import Converter
 from ohmack.core.document.policy import CrossoverSchool
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, set_to, watch
-from ohmack.core.loads.line_parts import BEARS, tweeter_hz, usual_hz
+from ohmack.core.loads.driven import new_driver, tweeter_at
+from ohmack.core.loads.line_parts import BEARS, usual_hz
+from ohmack.core.loads.parted import midrange_at
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.signal.crossovers import Crossover, filter_shape, full_sound_hz, plays_alone, under_a_tweeter
+from ohmack.core.signal.crossovers import Crossover, filter_shape, full_sound_hz, next_above, plays_alone, starts_at
 from ohmack.core.signal.equaliser import most_boost
 from ohmack.core.wording import amount, count
 
@@ -122,20 +125,54 @@ def filters_stacked(results: Results) -> Iterator[Draft]:
 
 @rule("treble-twice", "signal", PRACTICE)
 def treble_twice(results: Results) -> Iterator[Draft]:
-    """A woofer plays on where the tweeter beside it begins, which has an output of its own: no filter ends it."""
+    """A woofer or a midrange plays on where the next one above it begins, which has an output of its own: no filter
+    ends it.
+    """
     for load in results.loads:
         entry = results.crossover_of(load.scope)
         if entry is None or entry.sub or entry.low_pass is not None or any(not hi for hi, _, _, _ in entry.in_source):
             continue
-        if under_a_tweeter(results.design, load, results.loads):
-            hz = f"{tweeter_hz():.0f} Hz"
-            yield note(
-                at(load.link, lambda it: it.low_pass_hz),
-                f"{load.driven_name}: nothing ends it near {hz}, where its tweeter begins",
-                f"{load.amplifier.name} has no low-pass that high on file. Both play the same treble and meet unevenly:"
-                " a coil in line, a processor, or a woofer that falls off there by itself.",
-                find_part("Find a coil", "series coil"),
-            )
+        above = next_above(results.design, load, results.loads)
+        if above is None:
+            continue
+        formula, term = starts_at(results.book, above)
+        begins_hz = None if term.value is None else formula.compute(term.value)
+        if begins_hz is None:
+            continue
+        hz, middle = f"{begins_hz:.0f} Hz", midrange_at(results.design, above.link.to_id)
+        which = "midrange" if middle else "tweeter"
+        there, shared = ("there", "the same voices") if middle else ("that high", "the same treble")
+        yield note(
+            at(load.link, lambda it: it.low_pass_hz),
+            f"{load.driven_name}: nothing ends it near {hz}, where its {which} begins",
+            f"{load.amplifier.name} has no low-pass {there} on file. Both play {shared} and meet unevenly:"
+            " a coil in line, a processor, or a woofer that falls off there by itself.",
+            _ended_before(results, entry, begins_hz) or find_part("Find a coil", "series coil"),
+        )
+
+
+def _ended_before(results: Results, entry: Crossover, hz: float) -> Remedy | None:
+    """To end it in the processor whose pair feeds nothing of another kind; None without one."""
+    line, design = entry.line, results.design
+    if line is None or not isinstance(source := design.part(line.from_id), Converter) or source.kind != "processor":
+        return None
+    on_the_pair = {
+        other.scope
+        for other in results.crossovers
+        if other.line is not None
+        and not other.sub
+        and (other.line.from_id, other.line.pair) == (line.from_id, line.pair)
+    }  # a low-pass up there does nothing to a subwoofer
+    fed = [link.to_id for load in results.loads if load.scope in on_the_pair for link in load.links]
+    if len({_kind(design, place_id) for place_id in fed}) > 1:
+        return None
+    return Remedy(f"End it at {hz:.0f} Hz in {source.name}", (set_to(at(line, lambda it: it.low_pass_hz), hz),))
+
+
+def _kind(design: Design, place_id: str) -> str:
+    """What plays in a place, as far as filters go."""
+    new = new_driver(design, place_id)
+    return "tweeter" if tweeter_at(design, place_id) else new.role if new is not None else "its own"
 
 
 @rule("no-such-filter", "signal", PHYSICS)

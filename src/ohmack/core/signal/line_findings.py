@@ -19,7 +19,7 @@ from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, se
 from ohmack.core.physics.geometry import Point
 from ohmack.core.reference import PRACTICE
 from ohmack.core.signal.kept_amplifiers import pairs_heard
-from ohmack.core.signal.ways import LineSource, Played, inputs_used, line_source, pairs_of
+from ohmack.core.signal.ways import SET_FOR_A_PAIR, LineSource, Played, inputs_used, line_source, pair_name, pairs_of
 from ohmack.core.wording import count, listed
 
 if TYPE_CHECKING:
@@ -132,6 +132,39 @@ def _enough_pairs(
                 if len({line.pair for line in design.links_of(LineLink) if line.from_id == source.id}) < has
                 else Remedy("Choose the channels", path=at(lines[0])),
             )
+
+
+@rule("pair-set-twice", "signal", PRACTICE)
+def pair_set_twice(results: Results) -> Iterator[Draft]:
+    """One output pair of a source feeds two parts, and is planned with other settings for each."""
+    design = results.design
+    pairs: dict[tuple[str, int], list[LineLink]] = {}
+    for line in design.links_of(LineLink):
+        pairs.setdefault((line.from_id, line.pair), []).append(line)
+    for (source_id, pair), (first, *others) in pairs.items():
+        odd = next((line for line in others if _set_to(line) != _set_to(first)), None)
+        if odd is None:
+            continue
+        source = line_source(design, source_id)
+        fed = [design.part(line.to_id) for line in (first, odd)]
+        names = listed(list(dict.fromkeys(part.name for part in fed if part is not None)))
+        has = pairs_of(source) or 0
+        free = [n for n in range(1, has + 1) if (source_id, n) not in pairs]
+        alike = tuple(set_to(f"{at(odd)}/{name}", getattr(first, name)) for name in SET_FOR_A_PAIR)
+        yield stop(
+            at(odd, lambda it: it.pair),
+            f"{source.name}, {pair_name(source, pair)}: set one way and the other for what hangs on it",
+            f"It feeds {names}. One output has one level and one filter, so one of the two plans is not what will be"
+            " heard: a subwoofer behind a tweeter's filter says nothing, a tweeter without it dies.",
+            _another_pair(odd, has, {n for _, n in pairs}) if free else Remedy("Set both alike", alike),
+        )
+
+
+def _set_to(line: LineLink) -> tuple[object, ...]:
+    """What is set in a source for a line; a filter that is not set has no slope and no family."""
+    filters = line.high_pass_hz, line.low_pass_hz
+    shape = (line.filter_slope_db, line.filter_family) if any(filters) else ()
+    return line.level_db, *filters, *shape
 
 
 @rule("line-channels", "signal", PRACTICE)

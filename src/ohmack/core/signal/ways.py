@@ -17,6 +17,7 @@ from ohmack.core.record import record
 from ohmack.core.wording import listed
 
 PAIR_NAMES = {1: ("line output",), 2: ("front", "rear"), 3: ("front", "rear", "subwoofer")}
+SET_FOR_A_PAIR = ("level_db", "high_pass_hz", "low_pass_hz", "filter_slope_db", "filter_family")  # of a line
 SUB_PAIR = 3  # of a radio with three pairs or more; common practice
 
 LineSource = Converter | HeadUnit | Accessory | Radio

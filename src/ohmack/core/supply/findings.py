@@ -17,6 +17,7 @@ from ohmack.core.network.model import Place
 from ohmack.core.reference import PHYSICS, PRACTICE, Grade, Source
 from ohmack.core.supply.results import Segment, SupplyResult
 from ohmack.core.supply.system_findings import audio_a
+from ohmack.core.supply.whose import whose
 from ohmack.core.wording import amount, lowered, trimmed
 
 if TYPE_CHECKING:
@@ -121,14 +122,14 @@ def drop_over_policy(results: Results) -> Iterator[Draft]:
         if drop_v > limit_v + 1e-9:
             yield stop(
                 supply.link.id,
-                f"{amount(drop_v, 'v')} lost of {amount(limit_v, 'v')} allowed",
+                whose(results, supply, f"{amount(drop_v, 'v')} lost of {amount(limit_v, 'v')} allowed"),
                 f"{label} is too thin or the loop too long; most goes in {where}.{why}",
                 remedy or Remedy("See what helps", sheet="loss"),
             )
         elif hot_v is not None and hot_v > limit_v + 1e-9:
             yield watch(
                 supply.link.id,
-                f"Hot, the loss passes the limit: {amount(hot_v, 'v')}",
+                whose(results, supply, f"Hot, the loss passes the limit: {amount(hot_v, 'v')}"),
                 f"{label} with the wire at {results.design.policy.hot_conductor_c:g} °C; inside {amount(limit_v, 'v')}"
                 f" only when cool.{why}",
                 remedy or Remedy("See what helps", sheet="loss"),
@@ -150,14 +151,18 @@ def ground_lead(results: Results) -> Iterator[Draft]:
         if chosen and wire and wire.area_mm2 < chosen.wire.area_mm2 * 0.995:
             yield stop(
                 ground.id,
-                f"Ground lead {wire.label} is smaller than the {chosen.wire.label} power wire",
+                whose(results, supply, f"Ground lead {wire.label} is smaller than the {chosen.wire.label} power wire"),
                 "The same current flows back. At least the size of the power wire.",
                 Remedy("Same size as power", new_wire(ground, at(ground, lambda it: it.wire.size), None)),
             )
         elif chosen and wire and wire.resistance_ohm_per_m > chosen.wire.resistance_ohm_per_m * 1.05:
             yield watch(
                 ground.id,
-                f"Ground lead {wire.label} in copper-clad aluminium conducts less than the power wire",
+                whose(
+                    results,
+                    supply,
+                    f"Ground lead {wire.label} in copper-clad aluminium conducts less than the power wire",
+                ),
                 "Clad aluminium conducts about 63 % of copper: go up about two sizes, or take copper.",
                 Remedy("Take copper", new_wire(ground, at(ground, lambda it: it.wire.material), "copper")),
             )
@@ -173,7 +178,7 @@ def ground_lead(results: Results) -> Iterator[Draft]:
         if length_m is not None and length_m > policy.ground_lead_max_m + 1e-9 and kind is not GroundKind.BATTERY:
             yield watch(
                 ground.id,
-                f"Ground lead {results.say(length_m, 'm')} long",
+                whose(results, supply, f"Ground lead {results.say(length_m, 'm')} long"),
                 f"The shop keeps it under {results.say(policy.ground_lead_max_m, 'm')}: find a nearer point or"
                 " measure it.",
                 Remedy("Enter the measured length", path=at(ground, lambda it: it.tape_length_m)),
@@ -215,7 +220,7 @@ def smart_alternator(results: Results) -> Iterator[Draft]:
         if supply.ground and points.get(supply.ground.to_id) is GroundKind.BATTERY:
             yield watch(
                 supply.ground.id,
-                "Ground past the battery sensor",
+                whose(results, supply, "Ground past the battery sensor"),
                 "The sensor on the negative post counts the current: ground to the body, not to the post's side of it,"
                 " or the car loses track of its battery.",
                 Remedy("Choose another point", path=at(supply.ground)),

@@ -18,6 +18,7 @@ from ohmack.core.supply.findings import let_choose
 from ohmack.core.supply.holders import held_by
 from ohmack.core.supply.results import SupplyResult
 from ohmack.core.supply.study import named_fuse_a
+from ohmack.core.supply.whose import whose
 from ohmack.core.wording import count, listed, trimmed
 
 if TYPE_CHECKING:
@@ -46,12 +47,12 @@ def fuse_above_ampacity(results: Results) -> Iterator[Draft]:
             remedy = Remedy(
                 f"Use {free.rating_a:g} A", (set_to(at(supply.link, lambda it: sure(it.fuse).rating_a), None),)
             )
+        where = "on" if supply.link.fuse is not None else "before"
         if supply.link.fuse is None:
             remedy = remedy or Remedy("Put a fuse in", (set_to(at(supply.link, lambda it: it.fuse), {}),))
         yield stop(
             supply.link.id,
-            f"{rating_a:g} A fuse {'before' if supply.link.fuse is None else 'on'} {which}, which may carry"
-            f" {smallest_a:.0f} A",
+            whose(results, supply, f"{rating_a:g} A fuse {where} {which}, which may carry {smallest_a:.0f} A"),
             "The wire would burn before the fuse opens. The fuse protects the wire, not the amplifier.",
             remedy,
         )
@@ -72,14 +73,18 @@ def fuse_below_current(results: Results) -> Iterator[Draft]:
             wire = f" Of the wire: {supply.limit.rstrip('.')}." if supply.limit else ""
             yield stop(
                 supply.link.id,
-                f"{chosen.fuse_a:g} A fuse for {results.say(chosen.current_a, 'a')}",
+                whose(results, supply, f"{chosen.fuse_a:g} A fuse for {results.say(chosen.current_a, 'a')}"),
                 f"It blows at full level. {wants}{wire}",
                 remedy,
             )
         elif chosen.fuse_a < chosen.current_a / headroom - 1e-9 and not _as_named(supply):
             yield watch(
                 supply.link.id,
-                f"{chosen.fuse_a:g} A fuse has little head-room over {chosen.current_a:.0f} A",
+                whose(
+                    results,
+                    supply,
+                    f"{chosen.fuse_a:g} A fuse has little head-room over {chosen.current_a:.0f} A",
+                ),
                 f"The shop wants design current at {headroom:.0%} of the fuse at most. Long loud passages may open it.",
                 remedy,
             )

@@ -13,6 +13,7 @@ from ohmack.core.document.part import PartBase
 from ohmack.core.document.paths import get
 from ohmack.core.document.rewired import laid_anew
 from ohmack.core.evaluation.results import Results
+from ohmack.core.planning.laying import follow
 from ohmack.core.planning.new_places import into_new_places
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.parts_tried import in_place_of, taking
@@ -90,7 +91,7 @@ def new_places(request: Request, number: str, form: Form) -> Response:
 
     def plan(record: DesignRecord) -> tuple[Sequence[Edit], str]:
         part_id = text(form, "path").partition("/")[2].partition("/")[0]
-        edits = into_new_places(record.design, part_id, text(form, "what"))
+        edits = follow(record.design, into_new_places(record.design, part_id, text(form, "what")))
         return edits, f"{text(form, 'what')} made for {label_of(record.design, f'parts/{part_id}')}"
 
     return perform(request, number, form, plan)

@@ -14,13 +14,12 @@ from ohmack.core.loads.bench import coils_on, reversed_at
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.filter_families import Complexes
 from ohmack.core.signal.crossovers import filter_shape
-from ohmack.core.signal.ways import line_source
+from ohmack.core.signal.ways import SET_FOR_A_PAIR, line_source
 from ohmack.drawing.crossing_curves import draw_crossing, draw_filters
 from ohmack.web.car_picture import two_widths
 from ohmack.web.fields import Field, field_of
 from ohmack.web.page import Page
 
-IN_SOURCE = ("level_db", "high_pass_hz", "low_pass_hz", "filter_slope_db", "filter_family")
 FILTERS = ("high_pass_hz", "low_pass_hz", "filter_slope_db", "filter_family", "delay_ms", "bands")
 
 
@@ -82,7 +81,7 @@ class CrossingView:
                 load,
                 *filter_shape(load.link, load.amplifier),
                 tuple(field_of(design, f"{at(load.link)}/{name}") for name in FILTERS),
-                tuple(field_of(design, f"{at(line)}/{name}") for name in IN_SOURCE) if line is not None else (),
+                tuple(field_of(design, f"{at(line)}/{name}") for name in SET_FOR_A_PAIR) if line is not None else (),
                 line_source(design, line.from_id).name if line is not None else "",
             )
             for load, line in ((load, self._line_of(load)) for load in self.results.loads)
