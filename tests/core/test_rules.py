@@ -736,6 +736,23 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
         Severity.WATCH,
         [put("links/line-amp/low_pass_hz", 80.0), put("links/speaker-sub/low_pass_hz", 80.0)],
     ),
+    "pair-set-twice": (
+        Severity.STOP,
+        [
+            Edit(
+                op="add",
+                path="links",
+                value={
+                    "id": "line-b",
+                    "kind": "line",
+                    "from_id": "converter",
+                    "to_id": "amp",
+                    "pair": 1,
+                    "low_pass_hz": 90.0,
+                },
+            )
+        ],
+    ),
     "treble-twice": (
         Severity.NOTE,
         [

@@ -184,7 +184,7 @@ def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable
 
     Returns:
         the edits; none where all it drives wants the same. Pairs that name their channels keep them, and filters that
-        are set stay.
+        are set stay, but for a line that takes another pair.
     """
     more = list(more)
     laid = [line for line in design.links_of(LineLink) if line.to_id == part.id and line.from_id == source.id]
@@ -203,10 +203,19 @@ def remapped(design: Design, part: Amplifier, source: LineSource, more: Iterable
             edits += [Edit(path=at(line, lambda it: it.pair), value=pair)] if pair != line.pair else []
             if len(by_pair) > 1:
                 edits.append(Edit(path=at(line, lambda it: it.channels), value=sorted(by_pair[pair][1])))
-        role = by_pair[pair][0] if parts_bands and pair in by_pair else ""
-        set_to = _filters(design, role, roles, things)
-        if "high_pass_hz" in set_to and line.high_pass_hz is None:
-            edits.append(Edit(path=at(line, lambda it: it.high_pass_hz), value=set_to["high_pass_hz"]))
-        if "low_pass_hz" in set_to and line.low_pass_hz is None:
-            edits.append(Edit(path=at(line, lambda it: it.low_pass_hz), value=set_to["low_pass_hz"]))
+        if pair in by_pair and (parts_bands or pair != line.pair):
+            set_to = _filters(design, by_pair[pair][0], roles, things)
+            edits += _set_in_source(line, set_to, anew=pair != line.pair)
     return tuple(edits)
+
+
+def _set_in_source(line: LineLink, set_to: Tree, anew: bool) -> Iterator[Edit]:
+    """Edits that set a source's filters for a line; those that are set stay, but for a line that takes another pair."""
+    corners = (
+        (at(line, lambda it: it.high_pass_hz), line.high_pass_hz),
+        (at(line, lambda it: it.low_pass_hz), line.low_pass_hz),
+    )
+    for path, now in corners:
+        wanted = set_to.get(path.rpartition("/")[2])
+        if wanted != now and (anew or now is None):
+            yield Edit(path=path, value=wanted)

@@ -18,6 +18,7 @@ from ohmack.core.planning.typical_speakers import add_boxes, add_dash_corners, a
 
 Spots = tuple[list[str], tuple[Edit, ...]]
 BESIDE_M = 0.4  # so near along the car a left and a right place are a pair
+A_SET = 4  # a pair for either front seat
 DASH_FRAME_MM = 100.0  # the widest that sits in the corner of a dash, common practice
 
 
@@ -55,7 +56,7 @@ def sub_pairs(design: Design) -> set[str]:
 def _own_places(tree: dict[str, Any]) -> Callable[[Design], tuple[Edit, ...]] | None:
     """What makes places for speakers too small for the doors; None where nothing does."""
     pieces = tree.get("pieces", 2)
-    if pieces > 2:
+    if pieces >= A_SET:
         return add_headrests
     return add_dash_corners if pieces == 2 and tree.get("frame_mm", 0.0) <= DASH_FRAME_MM else None
 

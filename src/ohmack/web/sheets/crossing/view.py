@@ -28,6 +28,7 @@ class FilterRow:
     """One output with its filters as they are set, and the fields to set them."""
 
     load: LoadResult
+    filters: bool  # whether the amplifier filters at all
     slope_db: int
     family: str
     fields: tuple[Field, ...]
@@ -79,6 +80,7 @@ class CrossingView:
         return [
             FilterRow(
                 load,
+                self._filters(load),
                 *filter_shape(load.link, load.amplifier),
                 tuple(field_of(design, f"{at(load.link)}/{name}") for name in FILTERS),
                 tuple(field_of(design, f"{at(line)}/{name}") for name in SET_FOR_A_PAIR) if line is not None else (),
@@ -86,6 +88,10 @@ class CrossingView:
             )
             for load, line in ((load, self._line_of(load)) for load in self.results.loads)
         ]
+
+    def _filters(self, load: LoadResult) -> bool:
+        entry = self.results.crossover_of(load.scope)
+        return entry is not None and bool(entry.high_pass or entry.low_pass)
 
     def _line_of(self, load: LoadResult) -> LineLink | None:
         """The line of an output, at the first output it feeds."""

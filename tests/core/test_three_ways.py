@@ -1,0 +1,196 @@
+"""A front of woofers, midranges and tweeters: who begins and ends where, which pair carries it, and what follows a
+speaker that goes elsewhere. Corners by size, 3 kHz for a tweeter: common practice, no source; a Butterworth is 3 dB
+down at its corner: textbook.
+"""
+
+from __future__ import annotations
+
+import numpy as np
+import pytest
+
+from ohmack.core.box.crossing import EVERY_HZ, filtered
+from ohmack.core.document import Design
+from ohmack.core.document.design import Intake
+from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.handles import at
+from ohmack.core.document.links import LineLink, SpeakerLink
+from ohmack.core.document.parts import Driver
+from ohmack.core.document.policy import Policy
+from ohmack.core.document.vehicle import Body, Hand
+from ohmack.core.evaluation.answer import Evaluation
+from ohmack.core.evaluation.door import evaluate
+from ohmack.core.physics.filter_families import level_db
+from ohmack.core.planning.brought_along import brought_along
+from ohmack.core.planning.laying import follow
+from ohmack.core.planning.new_places import into_new_places
+from ohmack.core.planning.part_added import added
+from ohmack.core.planning.remedies import edits_of
+from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.demo.building import catalogue
+
+SIX, EIGHT = "Quillon six-way processor", "Quillon eight-way processor"
+FOUR, TWO, MONO = "Tessel Four 70", "Tessel Two 200", "Tessel M1200"
+WOOFERS, MIDS, TWEETERS = "Morrowick W65 woofer, pair", "Pell & Fenn Dash 80, pair", "Morrowick T25 tweeter, pair"
+BASS = ("Morrowick 10 D4", "Cooperage 28 closed")
+TREES = {tree["name"]: tree for tree in catalogue()}
+DOORS, CORNERS = ["spk-fl", "spk-fr"], ["dash-corner-left", "dash-corner-right"]
+
+
+def saloon(*names: str, **amplifier: object) -> Design:
+    """A plain saloon with parts put in one after the other."""
+    design = new_design("a", new_vehicle("Any", "Any", 2012, Body.SALOON, Hand.LEFT), Intake(), Policy())
+    for name in names:
+        more = amplifier if TREES[name]["kind"] == "amplifier" else {}
+        design = apply_edits(design, added(design, {**TREES[name], **more}))
+    return design
+
+
+def played_by(design: Design) -> dict[str, str]:
+    """What plays in every place, by its maker's name."""
+    return {place: part.name for part in design.parts_of(Driver) for place in part.at_ids}
+
+
+def by_pair(design: Design) -> dict[str, tuple[int, float | None, float | None]]:
+    """(pair, high-pass, low-pass) set in the processor, by what plays there."""
+    named, found = played_by(design), {}
+    for line in design.links_of(LineLink):
+        for link in design.links_of(SpeakerLink):
+            if link.from_id == line.to_id and (not line.channels or link.channel in line.channels):
+                found[named.get(link.to_id, "bass")] = (line.pair, line.high_pass_hz, line.low_pass_hz)
+    return found
+
+
+def titles(evaluation: Evaluation, *rules: str) -> list[str]:
+    return [f.title for f in evaluation.findings if f.rule in rules]
+
+
+ORDERS = [
+    (FOUR, TWO, MONO, *BASS, TWEETERS, MIDS, WOOFERS),
+    (WOOFERS, TWEETERS, MIDS, TWO, FOUR, MONO, *BASS),
+    (MIDS, WOOFERS, FOUR, TWEETERS, TWO, MONO, *BASS),
+]
+
+
+@pytest.mark.parametrize("order", ORDERS)
+@pytest.mark.parametrize("first", [True, False])
+def test_a_processor_parts_three_bands_whatever_is_put_in_first(order: tuple[str, ...], first: bool) -> None:
+    """Its fourth pair is the subwoofer's; with three the subwoofer shares the woofers', whose filter it hears too."""
+    eight = saloon(EIGHT, *order) if first else saloon(*order, EIGHT)
+    parted = {WOOFERS: (1, None, 250.0), MIDS: (2, 250.0, 3000.0), TWEETERS: (3, 3000.0, None)}
+    assert by_pair(eight) == {**parted, "bass": (4, None, None)}
+    six = saloon(SIX, *order) if first else saloon(*order, SIX)
+    assert by_pair(six) == {**parted, "bass": (1, None, 250.0)}
+    for design in (six, eight):
+        evaluation = evaluate(design)
+        assert not titles(evaluation, "treble-twice", "crossover-apart", "pair-set-twice", "filters-stacked")
+        (met,) = evaluation.results.meetings
+        assert met.front == f"{WOOFERS}, front left door", "the bass meets the woofers, not the midranges"
+
+
+def test_each_amplifier_ends_its_own_where_the_next_begins() -> None:
+    """Without a processor: by the size of the midrange, 3 dB down at either corner, and by what is chosen for it."""
+
+    def filters(design: Design) -> dict[str, tuple[float | None, float | None]]:
+        entries, named = evaluate(design).results.crossovers, played_by(design)
+        return {
+            named[e.link.to_id]: (e.high_pass and e.high_pass.value, e.low_pass and e.low_pass.value)
+            for e in entries
+            if e.link is not None and e.link.to_id in named
+        }
+
+    design = saloon(FOUR, TWO, WOOFERS, MIDS, TWEETERS, processor=True, low_pass_low_hz=None, low_pass_high_hz=None)
+    assert filters(design) == {WOOFERS: (45.0, 250.0), MIDS: (250.0, 3000.0), TWEETERS: (3000.0, None)}
+    results = evaluate(design).results
+    load = next(load for load in results.loads if played_by(design)[load.link.to_id] == MIDS)
+    made = level_db(filtered(load, results.crossover_of(load.scope), everywhere=True))
+    assert np.interp(np.log([250.0, 3000.0]), np.log(EVERY_HZ), made) == pytest.approx(-3.0, abs=0.1)
+    mids = [k for k in design.links_of(SpeakerLink) if k.to_id in CORNERS]
+    chosen = apply_edits(design, [Edit(path=at(k, lambda it: it.high_pass_hz), value=400.0) for k in mids])
+    assert filters(chosen)[WOOFERS] == (45.0, 400.0)
+    plain = evaluate(saloon(FOUR, TWO, WOOFERS, MIDS, TWEETERS, low_pass_high_hz=120.0))
+    told = titles(plain, "treble-twice")
+    assert [title for title in told if "250 Hz, where its midrange begins" in title and WOOFERS in title]
+    assert [title for title in told if "3000 Hz, where its tweeter begins" in title and MIDS in title]
+    two_ways = saloon(FOUR, WOOFERS, TWEETERS, processor=True, low_pass_low_hz=None, low_pass_high_hz=None)
+    assert filters(two_ways)[WOOFERS] == (45.0, 3000.0)
+
+
+def test_a_processor_that_was_not_set_is_set_by_a_press_unless_its_pair_feeds_something_else() -> None:
+    design = saloon(EIGHT, FOUR, TWO, MONO, *BASS, TWEETERS, MIDS, WOOFERS, low_pass_high_hz=120.0)
+    line = next(line for line in design.links_of(LineLink) if line.pair == 1)
+    open_ = apply_edits(design, [Edit(path=at(line, lambda it: it.low_pass_hz), value=None)])
+    found = next(f for f in evaluate(open_).findings if f.rule == "treble-twice")
+    assert found.remedy is not None
+    assert found.remedy.label == f"End it at 250 Hz in {EIGHT}"
+    assert by_pair(apply_edits(open_, edits_of(open_, found.remedy))) == by_pair(design)
+    shared = [Edit(path=at(k, lambda it: it.pair), value=1) for k in design.links_of(LineLink) if k.pair == 2]
+    found = next(f for f in evaluate(apply_edits(open_, shared)).findings if f.rule == "treble-twice")
+    assert found.remedy is not None
+    assert found.remedy.sheet == "find", "a low-pass for the woofers would end the midranges"
+
+
+def test_the_rear_keeps_its_treble_where_a_processor_parts_the_front() -> None:
+    """Coaxials bring their tweeters; a pair for the rear is as wide as it comes."""
+    design = saloon(EIGHT, FOUR, TWO, WOOFERS, TWEETERS, "Pell & Fenn Coax 52 slim, pair")
+    assert by_pair(design)["Pell & Fenn Coax 52 slim, pair"][1:] == (None, None)
+
+
+def test_what_is_set_for_a_pair_is_set_for_all_it_feeds() -> None:
+    """One output has one filter: a subwoofer led to the tweeters' pair is stopped, and a corner goes to both."""
+    design = saloon(EIGHT, FOUR, TWO, MONO, *BASS, TWEETERS, MIDS, WOOFERS)
+    bass = next(line for line in design.links_of(LineLink) if line.pair == 4)
+    moved = apply_edits(design, [Edit(path=at(bass, lambda it: it.pair), value=3)])
+    (found,) = [f for f in evaluate(moved).findings if f.rule == "pair-set-twice"]
+    assert found.severity.value == "stop"
+    assert found.title.startswith(f"{EIGHT}, pair 3: ")
+    assert MONO in found.text
+    assert FOUR in found.text
+    assert found.remedy is not None
+    assert by_pair(apply_edits(moved, edits_of(moved, found.remedy))) == by_pair(design)
+    six = saloon(SIX, FOUR, TWO, MONO, *BASS, TWEETERS, MIDS, WOOFERS)
+    line = next(line for line in six.links_of(LineLink) if line.pair == 1)
+    typed = [Edit(path=at(line, lambda it: it.low_pass_hz), value=315.0)]
+    after = apply_edits(six, typed)
+    both = apply_edits(after, brought_along(six, after, typed))
+    assert by_pair(both)["bass"] == by_pair(both)[WOOFERS] == (1, None, 315.0)
+    assert titles(evaluate(after), "pair-set-twice")
+    assert not titles(evaluate(both), "pair-set-twice")
+
+
+def test_small_speakers_get_places_of_their_own_and_nothing_else_does() -> None:
+    """A frame of 84 mm falls through a hole of 142 mm; one that sits in a hole, and a single one, goes there."""
+    assert list(played_by(saloon(MIDS))) == CORNERS
+    assert list(played_by(saloon(WOOFERS))) == DOORS
+    assert list(played_by(saloon("Pell & Fenn Dash 80, one"))) == DOORS[:1]
+    assert list(played_by(saloon(MIDS, MIDS))) == [*CORNERS, *DOORS], "a dash has two corners"
+    small = new_design("a", new_vehicle("Any", "Any", 2012, Body.SALOON, Hand.LEFT), Intake(), Policy())
+    read = {"value": 76.0, "basis": "measured", "low": None, "high": None}
+    holes = [Edit(path=f"vehicle/speakers/{place}/cut_out_mm", value=read) for place in DOORS]
+    small = apply_edits(small, holes)
+    assert list(played_by(apply_edits(small, added(small, TREES[MIDS])))) == DOORS
+
+
+def test_an_amplifiers_outputs_follow_a_speaker_to_its_new_places() -> None:
+    """Left to left, laid anew; what lies in the car stays, and so does what another new speaker plays from."""
+    design = saloon(FOUR, WOOFERS)
+    part = next(design.parts_of(Driver))
+    taped = [Edit(path=f"links/speaker-{place}/tape_length_m", value={"value": 3.0, "basis": "measured"})
+             for place in DOORS]  # fmt: skip
+    design = apply_edits(design, taped)
+    moved = apply_edits(design, follow(design, into_new_places(design, part.id, "rear shelf speakers")))
+    shelf = {place.id: place.side for place in moved.vehicle.speakers if place.id.startswith("rear-shelf")}
+    outputs = {link.channel: link for link in moved.links_of(SpeakerLink)}
+    assert {n: shelf[link.to_id] for n, link in outputs.items()} == {1: "left", 2: "right"}
+    assert all(link.tape_length_m.value is None for link in outputs.values())
+    lengths = evaluate(moved).results.runs
+    assert lengths["speaker-spk-fl"].points[-1] == next(s for s in moved.vehicle.speakers
+                                                        if s.id == outputs[1].to_id).position.point  # fmt: skip
+    lying = apply_edits(design, [Edit(path=f"links/speaker-{DOORS[0]}/in_car", value=True)])
+    moved = apply_edits(lying, follow(lying, into_new_places(lying, part.id, "rear shelf speakers")))
+    assert {link.to_id for link in moved.links_of(SpeakerLink)} == {DOORS[0], "rear-shelf-right"}
+    one_by_one = design
+    for places in (["spk-rl", *DOORS], ["spk-rl", "spk-rr", *DOORS], ["spk-rl", "spk-rr", DOORS[1]],
+                   ["spk-rl", "spk-rr"]):  # fmt: skip
+        ticked = Edit(path=at(part, lambda it: it.at_ids), value=places)
+        one_by_one = apply_edits(one_by_one, follow(one_by_one, [ticked]))
+    assert {k.channel: k.to_id for k in one_by_one.links_of(SpeakerLink)} == {1: "spk-rl", 2: "spk-rr"}
