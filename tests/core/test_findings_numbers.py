@@ -150,6 +150,31 @@ def test_a_zone_is_met_from_every_side(estate: Design, dx: float, dy: float) -> 
         assert not [c for c in met if c.zone.id == "edge" and c.thing_id == "power-amp"]
 
 
+@pytest.mark.parametrize("power", [-1, 1])
+@pytest.mark.parametrize("crosses", [False, True])
+def test_a_signal_is_sent_away_from_the_power_and_not_to_it(estate: Design, power: int, crosses: bool) -> None:
+    """Down the same side it goes to the other, which is the car's left at negative y; from the other it crosses over:
+    square, as common practice has it, and is never sent back to the side of the power.
+    """
+
+    def down(link: str, *points: tuple[float, float]) -> Edit:
+        way = [{"x_m": x, "y_m": y} for x, y in points]
+        return put(f"links/{link}/way_points", way)
+
+    runs = [down("power-amp", (0.74, 0.77 * power), (3.62, 0.77 * power))]
+    if crosses:
+        runs.append(down("line-amp", (1.86, -0.70 * power), (3.0, -0.70 * power), (3.0, 0.70 * power),
+                         (3.62, 0.70 * power)))  # fmt: skip
+    else:
+        runs.append(down("line-amp", (1.86, 0.70 * power), (3.62, 0.70 * power)))
+    (found,) = said(apply_edits(estate, runs), "power-beside-signal")
+    other = "left" if power > 0 else "right"
+    assert ("at a right angle" in found.text) is crosses
+    assert (f"the car's {other}" in found.text) is not crosses
+    for side in ("left", "right"):
+        assert f"the car's {side}" not in found.text or side == other
+
+
 def test_a_relay_is_ordered_where_a_source_has_one(estate: Design) -> None:
     def relays(design: Design) -> list[str]:
         return [row.amount for row in evaluate(design).results.order if "elay" in row.what]

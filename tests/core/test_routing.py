@@ -257,3 +257,21 @@ def test_put_in_a_space_by_name(estate: Design) -> None:
     driver_side = 1 if estate.vehicle.hand_of_drive is Hand.RIGHT else -1
     assert known["seat-driver"][1].y_m * driver_side > 0
     assert known["seat-passenger"][1].y_m * driver_side < 0
+
+
+def test_a_ground_lead_back_to_the_battery_is_laid_beside_the_power_and_a_short_one_straight() -> None:
+    """A long one comes down the sill on the side of the power and never across seats: within half a metre as long."""
+    design = demo_design(0)
+    runs = evaluate(design).results.runs
+    assert len(runs["ground-amp"].points) == 2
+    post = design.vehicle.supply.batteries[0].position
+    point = {"id": "post", "name": "Post", "position": post.model_dump(), "kind": {"value": "battery negative"}}
+    back = follow(design, [Edit(op="add", path="vehicle/ground_points", value=point),
+                           Edit(path="links/ground-amp/to_id", value="post"),
+                           Edit(path="links/ground-amp/tape_length_m", value={"value": None})])  # fmt: skip
+    now = evaluate(apply_edits(design, back)).results.runs
+    ground, power = now["ground-amp"].points, now["power-amp"].points
+    (y_m,) = {y for _, y in ground[1:-1]} & {y for (_, y), (_, after) in pairwise(ground) if y == after}
+    assert y_m * power[1][1] > 0
+    assert abs(y_m) < abs(power[1][1]), "inside of the power lane"
+    assert plan_length_m(ground) == pytest.approx(plan_length_m(power), abs=0.5)

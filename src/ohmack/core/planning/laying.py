@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Iterable, Iterator, Sequence
+from math import dist
 
 from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
@@ -27,9 +28,10 @@ from ohmack.core.planning.routing import Floor, Lane, Rect, floor_of, route
 # Side by side along the sill, power never down the middle where the signals may go; common practice.
 LANES = {
     "power": Lane(0.13, 3.0), "charge": Lane(0.18, 3.0), "line": Lane(0.13), "tap": Lane(0.13), "remote": Lane(0.18),
-    "feed": Lane(0.23), "speaker": Lane(0.09),
+    "feed": Lane(0.23), "speaker": Lane(0.09), "ground": Lane(0.21, 3.0),
 }  # fmt: skip
 APART_M = 0.04  # one pair beside the other
+SHORT_M = 1.5  # a ground lead to a point no further away goes straight there; common practice
 SIGNALS = (LineLink, TapLink, RemoteLink, FeedLink)
 KEEPS_M = 0.5  # an end moved no further leaves a way that was set by hand as it is
 LISTS = at_the(Design, lambda it: it.links)
@@ -60,7 +62,9 @@ def _way(design: Design, floor: Floor, link: Link) -> tuple[Point, ...]:
     """
     (_, start), (_, end) = ends(design, link)
     over_loom = plays_over_the_loom(design, link)
-    if start is None or end is None or over_loom or isinstance(link, (GroundLink, CapacitorLink)):
+    if start is None or end is None or over_loom or isinstance(link, CapacitorLink):
+        return ()
+    if isinstance(link, GroundLink) and dist(start.point, end.point) <= SHORT_M:
         return ()
     side, lane = power_side(design), LANES[link.kind]
     beside: tuple[Rect, ...] = ()

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Iterator
+from collections.abc import Iterator, Sequence
 from math import log10
 from typing import TYPE_CHECKING
 
@@ -16,7 +16,7 @@ from ohmack.core.document.parts import Accessory, Converter, HeadUnit
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.physics.baseline import standby_days
-from ohmack.core.physics.geometry import distance_to_run_m, length_beside_m, point_at
+from ohmack.core.physics.geometry import Point, distance_to_run_m, length_beside_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.signal.pickups import same_places_elsewhere
@@ -189,15 +189,21 @@ def power_beside_signal(results: Results) -> Iterator[Draft]:
                 if distance_to_run_m(end, power_points) < separation_m:
                     beside_m -= NEAR_ENDS_M
             if beside_m > 0.3:
-                middle = point_at(points, 0.5)
-                other = -1 if middle[1] > 0 else 1
                 yield watch(
                     signal.id,
                     f"{results.runs[signal.id].end_name}: its signal beside power for {results.say(beside_m, 'm')}",
-                    f"Nearer than {results.say(separation_m, 'm')}: whine and clicks come in there. Run it down the"
-                    f" other side, the car's {'right' if other > 0 else 'left'}.",
+                    f"Nearer than {results.say(separation_m, 'm')}: whine and clicks come in there."
+                    f" {_kept_apart(points, power_points)}",
                     Remedy("Move the run", path=at(signal)),
                 )
+
+
+def _kept_apart(signal: Sequence[Point], power: Sequence[Point]) -> str:
+    """How a signal run gets away from a power run: to the other side, or where it lies there already, square over."""
+    over = point_at(power, 0.5)[1] > 0
+    if (point_at(signal, 0.5)[1] > 0) is not over:
+        return "It comes down the other side already: cross the power at a right angle, and keep apart up to its plug."
+    return f"Run it down the other side, the car's {'left' if over else 'right'}."
 
 
 @rule("converter-feed-states", "plan", PRACTICE)
