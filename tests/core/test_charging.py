@@ -12,6 +12,7 @@ from ohmack.core.document import Design
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.links import ChargeLink, PowerLink
 from ohmack.core.document.parts import ChargingRelay
+from ohmack.core.document.vehicle import Body, Hand, Powertrain
 from ohmack.core.errors import OutOfRange
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.evaluation.stages import is_done
@@ -19,6 +20,7 @@ from ohmack.core.figures.finding import Severity
 from ohmack.core.network.states import battery_resistance_ohm
 from ohmack.core.physics.charging import average_current_a, battery_lasts_h, charging_resistor_ohm, sag_v
 from ohmack.core.physics.conductors import ampacity_a, conductor, sizes
+from ohmack.core.planning.starting_points import new_vehicle
 from ohmack.core.planning.wiring import connect_everything
 from ohmack.demo.building import documented, measured
 from ohmack.demo.jobs import catalogue, demo_design, demo_jobs
@@ -379,3 +381,16 @@ def test_a_charge_cable_comes_through_the_bulkhead_as_any_other(two: Design) -> 
     mended = evaluate(apply_edits(closed, said.remedy.edits))
     assert not [f for f in mended.findings if f.rule == "bulkhead-way"]
     assert [c.passage_id for c in mended.results.bulkhead] == ["bulkhead"]
+
+
+@pytest.mark.parametrize(
+    ("powertrain", "kind"),
+    [(Powertrain.COMBUSTION, "alternator"), (Powertrain.HYBRID, "DC-DC converter"),
+     (Powertrain.ELECTRIC, "DC-DC converter")],
+)  # fmt: skip
+def test_a_car_with_a_high_voltage_side_is_charged_by_a_converter(powertrain: Powertrain, kind: str) -> None:
+    """Hybrids too: there is no alternator to be read, and what the converter gives is not guessed (common practice)."""
+    vehicle = new_vehicle("Any", "Any", 2019, Body.ESTATE, Hand.RIGHT, powertrain)
+    assert vehicle.supply.kind == kind
+    assert (vehicle.supply.alternator_rating_a.value is None) is (kind != "alternator")
+    assert vehicle.supply.dc_dc_limit_a.value is None

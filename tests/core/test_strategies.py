@@ -745,8 +745,19 @@ def test_a_works_amplifier_that_stays_hears_front_and_rear() -> None:
 
 
 def test_nobody_measures_for_more_than_was_wished() -> None:
-    """Doors and bass on one amplifier, or all of it new, is asked about where bass or clarity is wished."""
-    for wishes, whole in (((Wish.SCREEN,), False), ((Wish.SCREEN, Wish.BASS, Wish.CLARITY), True)):
+    """Doors and bass on one amplifier, or all of it new, is asked about where both are wished; nothing is where nobody
+    said what it is for.
+    """
+    assert not list(likely_asked(car(Tier.PLAIN)))
+    assert not list(likely_asked(car(Tier.PLAIN, Wish.HIDDEN)))
+    bass = {measure.path for measure in likely_asked(car(Tier.PLAIN, Wish.BASS))}
+    assert bass
+    assert not [path for path in bass if "speakers/" in path], "no door is opened for a customer who wants bass"
+    for wishes, whole in (
+        ((Wish.SCREEN,), False),
+        ((Wish.BASS,), False),
+        ((Wish.SCREEN, Wish.BASS, Wish.CLARITY), True),
+    ):
         plans = {plan for measure in likely_asked(car(Tier.PLAIN, *wishes)) for plan in measure.plans}
         assert plans
         assert bool(plans & {key.value for key in ON_ONE}) is whole

@@ -73,6 +73,9 @@ class Wish(StrEnum):
     RELIABLE = "reliable for years"
 
 
+GOALS = (Wish.BASS, Wish.CLARITY, Wish.SCREEN)  # what must come out; the other wishes say in what manner
+
+
 class Keep(StrEnum):
     """What must keep working."""
 
@@ -94,6 +97,11 @@ class Intake(Model):
     budget: Annotated[float, Field(gt=0, le=1_000_000)] | None = Field(None, title="Budget")
     reversible: bool = Field(False, title="Must be reversible")
     later_note: Note = Field("", title="What may come later")
+
+    @property
+    def goals(self) -> tuple[Wish, ...]:
+        """The wishes that say what must come out of the work."""
+        return tuple(wish for wish in self.wishes if wish in GOALS)
 
 
 class Design(Model):

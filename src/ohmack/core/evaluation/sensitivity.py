@@ -22,7 +22,6 @@ from ohmack.core.errors import OhmackError
 from ohmack.core.evaluation.answer import Evaluation, Measure
 from ohmack.core.evaluation.flips import SIDES, Flips, side_of
 from ohmack.core.factory.advice import advise, best_way
-from ohmack.core.factory.beside import GOALS
 from ohmack.core.factory.roles import ON_ONE
 from ohmack.core.figures.finding import OF_THE_CAR, Severity
 from ohmack.core.record import record
@@ -200,14 +199,16 @@ def likely_asked(design: Design) -> Iterator[Measure]:
         one measure a fact, with the ways that ask for it. Source: common practice.
     """
     asked: dict[str, list[str]] = {}
-    goals = [wish for wish in design.intake.wishes if wish in GOALS]
-    sound = {Wish.BASS, Wish.CLARITY} & set(goals)
+    goals = design.intake.goals
+    if not goals:
+        return  # nobody knows yet what it is for
+    ranked, sound = advise(design).ranked, {Wish.BASS, Wish.CLARITY}
     likely = [
         c
-        for c in advise(design).ranked
+        for c in ranked
         if c.possible
-        and (sound or c.key not in ON_ONE)  # as much as is wished
-        and (not goals or len(c.short_of) < len(goals))  # and some of it
+        and (sound <= set(goals) or c.key not in ON_ONE or c is ranked[0])  # no more than is wished
+        and len(c.short_of) < len(goals)  # and some of it
     ]
     for candidate in likely[:LIKELY]:
         for path in candidate.verify:

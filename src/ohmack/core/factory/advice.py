@@ -7,7 +7,7 @@ from dataclasses import replace
 
 from ohmack.core.document import Design
 from ohmack.core.document.strategy import StrategyKey, Weights
-from ohmack.core.factory.beside import GOALS, for_what
+from ohmack.core.factory.beside import for_what
 from ohmack.core.factory.evidence import evidence
 from ohmack.core.factory.functions import Fate
 from ohmack.core.factory.pickup_places import pickups
@@ -93,7 +93,7 @@ def advise(design: Design) -> Advice:
 
 def _rival(others: list[Candidate], design: Design) -> Candidate | None:
     """The next way that does something for what was asked; None where no other does."""
-    asked = sum(wish in GOALS for wish in design.intake.wishes)
+    asked = len(design.intake.goals)
     return next((c for c in others if not asked or len(c.short_of) < asked), None)
 
 

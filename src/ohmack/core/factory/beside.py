@@ -11,7 +11,6 @@ from ohmack.core.factory.pickup_places import Pickup
 from ohmack.core.factory.roles import SOUNDING, in_the_car
 from ohmack.core.factory.way_acts import obstacle, way_of
 
-GOALS = (Wish.BASS, Wish.CLARITY, Wish.SCREEN)  # what must come out; the other wishes say in what manner
 ENOUGH = 0.4  # a goal served less than this is missed; common practice
 FOR_WISH = {Wish.CLARITY: StrategyKey.DRIVER_SWAP, Wish.BASS: StrategyKey.POWERED_SUB}
 FITTED = {StrategyKey.DRIVER_SWAP: Driver, StrategyKey.POWERED_SUB: PoweredSubwoofer}
@@ -41,14 +40,13 @@ def beside(design: Design, key: StrategyKey, taps: tuple[Pickup, ...]) -> tuple[
         chosen only what the plan has.
     """
     serves = way_of(key)["serves"]
-    wished = [wish for wish in design.intake.wishes if wish in GOALS]
-    if key is StrategyKey.DRIVER_SWAP or not any(float(serves[wish.value]) >= ENOUGH for wish in wished):
+    if key is StrategyKey.DRIVER_SWAP or not any(float(serves[wish.value]) >= ENOUGH for wish in design.intake.goals):
         return ()
     there = {other for other, kind in FITTED.items() if any(isinstance(part, kind) for part in design.parts)}
     return tuple(
         other
         for wish, other in FOR_WISH.items()
-        if wish in wished and float(serves[wish.value]) < ENOUGH and other is not key
+        if wish in design.intake.goals and float(serves[wish.value]) < ENOUGH and other is not key
         and (design.strategy is not key or other in there)
         and not (wish is Wish.BASS and chosen_bass(design))
         and not (wish is Wish.CLARITY and factory_amplifier(design) is not None)

@@ -6,13 +6,13 @@ from collections.abc import Mapping
 from typing import Any
 
 from ohmack.core.document import Basis, Design, Intake
-from ohmack.core.document.design import Wish
+from ohmack.core.document.design import GOALS, Wish
 from ohmack.core.document.functions import Intervention, KeepAlive
 from ohmack.core.document.handles import at
 from ohmack.core.document.paths import design_facts
 from ohmack.core.document.policy import with_tax
 from ohmack.core.document.strategy import StrategyKey, Weights
-from ohmack.core.factory.beside import ENOUGH, GOALS, beside, chosen_bass, for_what
+from ohmack.core.factory.beside import ENOUGH, beside, chosen_bass, for_what
 from ohmack.core.factory.evidence import (
     Evidence,
     adapted_digitally,
@@ -209,7 +209,7 @@ def judged_way(
     serves_it |= {wish: float(way["serves"][wish]) for wish in serves_it if wish not in GOALS}
     if chosen_bass(design):
         serves_it[Wish.BASS.value] = max(float(serves_it[Wish.BASS.value]), CHOSEN_BASS)
-    goals = [float(serves_it[w.value]) for w in design.intake.wishes if w in GOALS]
+    goals = [float(serves_it[w.value]) for w in design.intake.goals]
     digital = DIGITAL if key in adapted_digitally(design) else 0.0
     robust, whole = (min(float(one[name]) for one in ways) for name in ("robust", "whole"))
     robust = max(0.0, robust - digital)
@@ -228,7 +228,7 @@ def judged_way(
         "robust": max(0.0, robust - 0.15 * interfaces - 0.03 * adapted),
     }
     marks = moved(marks, known)
-    short_of = tuple(w.value for w in design.intake.wishes if w in GOALS and float(serves_it[w.value]) < ENOUGH)
+    short_of = tuple(w.value for w in design.intake.goals if float(serves_it[w.value]) < ENOUGH)
     in_doors = way.get("risks_doors", ()) if any(s.in_door for s in design.vehicle.speakers) else ()
     link = "risks_digital" if digital_link(design) else "risks_analogue"
     over = budget is not None and to_pay[0] > budget

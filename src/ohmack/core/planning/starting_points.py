@@ -72,8 +72,8 @@ def new_vehicle(
 ) -> Vehicle:
     """A car of which nothing is known yet: places and values typical for its body, every one assumed.
 
-    Battery at the front left, radio in the middle of the dash, four door speakers, the usual three feeds.
-    Source: common practice.
+    Battery at the front left, radio in the middle of the dash, four door speakers, the usual three feeds; a hybrid has
+    a converter as an electric car has, not an alternator. Source: common practice.
     """
     typical = PROPORTIONS[body]
     length_m, width_m, wheelbase_m = typical.length_m, typical.width_m, typical.wheelbase_m
@@ -81,6 +81,7 @@ def new_vehicle(
     side = width_m / 2 - FROM_THE_SKIN_M
     left = "vehicle left"
     electric = powertrain is Powertrain.ELECTRIC
+    converter = powertrain is not Powertrain.COMBUSTION  # it charges the 12 V side from the high voltage
     channels = [("fl", "front left"), ("fr", "front right")]
     if typical.rear_speaker is not None:
         channels += [("rl", "rear left"), ("rr", "rear right")]
@@ -99,7 +100,7 @@ def new_vehicle(
         wheelbase_m=assumed("wheelbase_m", wheelbase_m, low=wheelbase_m - 0.2, high=wheelbase_m + 0.2),
         seat_airbags=assumed("seat_airbags", bags, alternatives=(not bags,)),
         supply=Supply(
-            kind=SupplyKind.DC_DC if electric else SupplyKind.ALTERNATOR,
+            kind=SupplyKind.DC_DC if converter else SupplyKind.ALTERNATOR,
             batteries=(
                 Battery(
                     id="battery",
@@ -120,7 +121,7 @@ def new_vehicle(
             positive_ground=assumed("positive_ground", False),
             post_running_v=Fact() if body is Body.CART else assumed("post_running_v", 14.2),
             post_resting_v=Fact() if body is Body.CART else assumed("post_resting_v", 12.6),
-            alternator_rating_a=(Fact() if electric or body is Body.CART else assumed("alternator_rating_a", 110.0)),
+            alternator_rating_a=(Fact() if converter or body is Body.CART else assumed("alternator_rating_a", 110.0)),
             dc_dc_limit_a=Fact(),
             car_draw_a=Fact() if electric or body is Body.CART else assumed("car_draw_a", 45.0),
             body_return_ohm=assumed("body_return_ohm", 0.0015),
