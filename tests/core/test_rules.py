@@ -753,6 +753,27 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             )
         ],
     ),
+    "bands-unequal": (
+        Severity.NOTE,
+        [
+            DOORS,
+            put("parts/doors/role", "woofer"),
+            put("parts/doors/sensitivity_db", 98.0),
+            put("links/speaker-sub/to_id", "spk-fl"),
+            *amp(channel_count=2),
+            put(f"{V}/speakers/spk-rl/channel_id", "ch-fl"),
+            Edit(
+                op="add",
+                path="parts",
+                value={**DOORS.value, "id": "treble", "at_ids": ["spk-rl"], "role": "tweeter", "sensitivity_db": 90.0},
+            ),
+            Edit(
+                op="add",
+                path="links",
+                value={"id": "speaker-t", "kind": "speaker", "from_id": "amp", "to_id": "spk-rl", "channel": 2},
+            ),
+        ],
+    ),
     "treble-twice": (
         Severity.NOTE,
         [

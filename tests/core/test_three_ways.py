@@ -26,6 +26,7 @@ from ohmack.core.planning.new_places import into_new_places
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.signal.procedure import procedure
 from ohmack.demo.building import catalogue
 
 SIX, EIGHT = "Quillon six-way processor", "Quillon eight-way processor"
@@ -155,6 +156,35 @@ def test_what_is_set_for_a_pair_is_set_for_all_it_feeds() -> None:
     assert by_pair(both)["bass"] == by_pair(both)[WOOFERS] == (1, None, 315.0)
     assert titles(evaluate(after), "pair-set-twice")
     assert not titles(evaluate(both), "pair-set-twice")
+
+
+def test_bands_are_made_even_by_what_each_gives_for_what_it_takes() -> None:
+    """As loud as sensitivity and 10 log₁₀ of the watts (textbook acoustics), each at the less of what it takes and the
+    amplifier gives; the least of a corner stays, the rest come down to it, and that is the last step but one.
+    """
+    design = saloon(EIGHT, FOUR, TWO, TWEETERS, MIDS, WOOFERS)
+    evaluation = evaluate(design)
+    results, named = evaluation.results, played_by(design)
+    watts = {WOOFERS: TREES[WOOFERS]["power_rms_w"], MIDS: TREES[MIDS]["power_rms_w"],
+             TWEETERS: TREES[TWEETERS]["power_rms_w"]}  # fmt: skip
+    assert all(w < 70.0 or name == WOOFERS for name, w in watts.items()), "less than an output of either amplifier"
+    loud = {name: TREES[name]["sensitivity_db"] + 10 * np.log10(w) for name, w in watts.items()}
+    found = [(named[one.load.link.to_id], one.loud.value, one.down.value) for one in results.balance]
+    assert [name for name, _, _ in found] == [WOOFERS, MIDS, TWEETERS] * 2
+    for name, level, down in found:
+        assert level == pytest.approx(loud[name], abs=0.01)
+        assert down == pytest.approx(loud[name] - min(loud.values()), abs=0.01)
+    most = max(loud, key=lambda name: loud[name])
+    said = f"{loud[most] - min(loud.values()):.1f} dB"
+    assert titles(evaluation, "bands-unequal") == [f"{most}: {said} louder than what plays beside it"]
+    step = procedure(design, results.signals, results.crossovers, results.balance)[-2]
+    assert f"{most} by {said}" in step.words
+    assert min(loud, key=lambda name: loud[name]) not in step.words
+    part = next(part for part in design.parts_of(Driver) if part.name == MIDS)
+    unknown = evaluate(apply_edits(design, [Edit(path=at(part, lambda it: it.sensitivity_db), value=None)]))
+    assert not titles(unknown, "bands-unequal")
+    assert [f.severity.value for f in unknown.findings if f.title == f"Not known: {MIDS}: sensitivity"] == ["note"]
+    assert not evaluate(saloon(FOUR, "Pell & Fenn Coax 65, pair")).results.balance, "one speaker plays all of it"
 
 
 def test_small_speakers_get_places_of_their_own_and_nothing_else_does() -> None:

@@ -38,6 +38,7 @@ from ohmack.core.fit.zones import compute_bulkhead, compute_crossings
 from ohmack.core.loads.beside import compute_beside
 from ohmack.core.loads.pads import compute_crossed
 from ohmack.core.loads.wirings import compute_amplifier_loads, compute_loads
+from ohmack.core.signal.balance import compute_balance
 from ohmack.core.signal.crossovers import compute_crossovers
 from ohmack.core.signal.kept_amplifiers import compute_kept_amplifier
 from ohmack.core.signal.ladder import compute_volume
@@ -89,6 +90,7 @@ SECTIONS: dict[str, Callable[[Results], Any]] = {
     "boxes": lambda r: compute_boxes(r.book, r.loads, r.crossovers),
     "arrivals": lambda r: compute_arrivals(r.book, r.loads),
     "meetings": lambda r: compute_meetings(r.book, r.loads, r.crossovers, r.boxes),
+    "balance": lambda r: compute_balance(r.book, r.loads, r.signals),
     "direct_inputs": lambda r: compute_direct_inputs(r.book, r.sources),
     "switch_ons": lambda r: compute_switch_on(r.book),
     "self_fed": lambda r: compute_self_fed(r.book, r.amplifier_loads),

@@ -55,6 +55,7 @@ from ohmack.core.prove.finder import Finder
 from ohmack.core.prove.judged import ProofState, proof_state
 from ohmack.core.prove.search import Search
 from ohmack.core.prove.windows import Windows
+from ohmack.core.signal.balance import Balanced
 from ohmack.core.signal.crossovers import Crossover, flat_first
 from ohmack.core.signal.kept_amplifiers import KeptAmplifier
 from ohmack.core.signal.ladder import Volume
@@ -118,6 +119,7 @@ class Results:
     boxes: list[BoxResult] = field(default_factory=list)
     arrivals: list[Arrival] = field(default_factory=list)
     meetings: list[Meeting] = field(default_factory=list)
+    balance: list[Balanced] = field(default_factory=list)
     direct_inputs: list[DirectInput] = field(default_factory=list)
     switch_ons: list[SwitchOn] = field(default_factory=list)
     feeds: list[ConverterFeed] = field(default_factory=list)

@@ -17,7 +17,7 @@ READ_AT = {
     ),
     "signal": (
         "sources", "source_power", "volume", "signals", "lines", "responses", "kept_amplifier", "crossovers",
-        "arrivals", "meetings", "direct_inputs", "switch_ons",
+        "arrivals", "meetings", "balance", "direct_inputs", "switch_ons",
     ),
     "supply": (
         "wanted", "power", "charging", "budget", "energy", "parked", "protection", "drop_tests", "stiffening",

@@ -8,7 +8,7 @@ from ohmack.core.figures.figure import Figure
 from ohmack.core.figures.finding import Severity
 
 # Figures nothing is ordered or set by.
-GOOD_TO_KNOW = {"resting_v", "traffic_v", "source_power_w"}
+GOOD_TO_KNOW = {"resting_v", "traffic_v", "source_power_w", "loud_db", "down_db"}
 WATCHED = {  # nothing burns for want of them: few papers give what hiss takes; a small wire that lies there has served
     "noise_dbv", "snr_db", "snr_usual_db", "loss_db", "damping", "feed_wire", "feed_drop_v", "feed_lost_v",
     "feed_back_v",

@@ -10,6 +10,7 @@ from ohmack.core.document.parts import PoweredSubwoofer
 from ohmack.core.document.policy import GainSchool, Policy
 from ohmack.core.figures.figure import Figure
 from ohmack.core.record import record
+from ohmack.core.signal.balance import Balanced, balance_words
 from ohmack.core.signal.crossovers import Crossover, filters_by_device, flat_first
 from ohmack.core.signal.levels import OutputSignal, SignalResult
 from ohmack.core.signal.tones import tone_named
@@ -43,23 +44,31 @@ class SchoolLevel:
     against_db: float
 
 
-def procedure(design: Design, signals: Sequence[SignalResult], crossovers: Sequence[Crossover]) -> tuple[GainStep, ...]:
+def procedure(
+    design: Design,
+    signals: Sequence[SignalResult],
+    crossovers: Sequence[Crossover],
+    balance: Sequence[Balanced] = (),
+) -> tuple[GainStep, ...]:
     """The steps that set every gain of a design.
 
     Parameters:
         design: the design; its policy names the school, the tone and how far music may push.
         signals: its signal ways with their figures.
         crossovers: the filters, which are set first.
+        balance: the bands of every corner, which are made even last.
 
     Returns:
         steps in the order they are done; none without a signal way.
 
     Source: the order, and what each school does, are common practice.
     """
-    return tuple(_steps(design, signals, crossovers)) if signals else ()
+    return tuple(_steps(design, signals, crossovers, balance)) if signals else ()
 
 
-def _steps(design: Design, signals: Sequence[SignalResult], crossovers: Sequence[Crossover]) -> Iterator[GainStep]:
+def _steps(
+    design: Design, signals: Sequence[SignalResult], crossovers: Sequence[Crossover], balance: Sequence[Balanced]
+) -> Iterator[GainStep]:
     radio, policy = design.vehicle.radio, design.policy
     knobs = [part.name for part in {s.amplifier.id: s.amplifier for s in signals}.values()]
     yield GainStep(
@@ -91,6 +100,12 @@ def _steps(design: Design, signals: Sequence[SignalResult], crossovers: Sequence
             yield from _output(policy.gain_school, output, policy, crossovers)
         if isinstance(signal.amplifier, PoweredSubwoofer):
             yield _powered(signal, signal.amplifier, policy.tone_hz, policy.tone_dbfs)
+    if down := balance_words(balance):
+        yield GainStep(
+            f"To make the bands even, turned down in what parts them: {'; '.join(down)}. The gains stay; pink noise and"
+            " an analyser at the head say the rest.",
+            balance[0].load.amplifier.id,
+        )
     yield GainStep(
         "Volume down, speakers back on, music: up to the last clean step nothing may crackle. Mark the knobs and write"
         " the readings down.",

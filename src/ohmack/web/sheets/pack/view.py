@@ -47,7 +47,8 @@ class PackView:
     def tuning(self) -> list[str]:
         """How every gain was set, step by step, and what the responses say."""
         steps = []
-        for step in procedure(self.page.design, self.results.signals, self.results.crossovers):
+        results = self.results
+        for step in procedure(self.page.design, results.signals, results.crossovers, results.balance):
             figure = step.shows
             shows = f" {amount(figure.value, figure.unit)}" if figure is not None and figure.value is not None else ""
             steps.append(f"{step.words}{shows}{f' (tone {step.tone})' if step.tone else ''}")

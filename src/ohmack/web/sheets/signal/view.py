@@ -101,7 +101,7 @@ class SignalView:
     def steps(self) -> tuple[GainStep, ...]:
         """How the gains are set."""
         results = self.page.evaluation.results
-        return procedure(results.design, results.signals, results.crossovers)
+        return procedure(results.design, results.signals, results.crossovers, results.balance)
 
     @staticmethod
     def window(step: GainStep) -> str:
