@@ -237,9 +237,13 @@ def test_behind_a_net_the_meter_sees_the_woofer_and_behind_a_capacitor_nothing()
     assert "Leads off Factory radio" in check.check.how
     capacitor = {"id": "cap", "kind": "series capacitor", "name": "Bipolar 220", "capacitance_uf": 220.0,
                  "at_ids": ["ch-fl"]}  # fmt: skip
-    held = evaluate(apply_edits(design, [Edit(op="add", path="parts", value=capacitor)])).results.proof
+    guarded = apply_edits(design, [Edit(op="add", path="parts", value=capacitor)])
+    held = evaluate(guarded).results.proof
     assert held.named("dead/pair/ch-fl") is None
     assert held.named("dead/pair/ch-fr") is not None
+    assert held.named("dead/held/ch-fr") is None
+    assert state(read(guarded, "dead/held/ch-fl", over=True), "dead/held/ch-fl") is State.PASSED
+    assert state(read(guarded, "dead/held/ch-fl", value=3.5), "dead/held/ch-fl") is State.OFF, "it is not in the lead"
 
 
 @pytest.mark.parametrize(

@@ -26,6 +26,7 @@ from ohmack.core.planning.new_places import into_new_places
 from ohmack.core.planning.part_added import added
 from ohmack.core.planning.remedies import edits_of
 from ohmack.core.planning.starting_points import new_design, new_vehicle
+from ohmack.core.prove.judged import expected
 from ohmack.core.signal.procedure import procedure
 from ohmack.demo.building import catalogue
 
@@ -185,6 +186,25 @@ def test_bands_are_made_even_by_what_each_gives_for_what_it_takes() -> None:
     assert not titles(unknown, "bands-unequal")
     assert [f.severity.value for f in unknown.findings if f.title == f"Not known: {MIDS}: sensitivity"] == ["note"]
     assert not evaluate(saloon(FOUR, "Pell & Fenn Coax 65, pair")).results.balance, "one speaker plays all of it"
+
+
+def test_a_tweeter_on_a_channel_of_its_own_shows_its_capacitor_and_no_ohms() -> None:
+    """A capacitor passes no direct current (textbook): of the coil behind it nothing may show; every reading before
+    the fuse goes in has a prediction.
+    """
+    design = saloon(EIGHT, FOUR, TWO, WOOFERS, TWEETERS)
+    for _ in range(2):
+        found = next(f for f in evaluate(design).findings if f.remedy and f.remedy.label.endswith("µF in line"))
+        design = apply_edits(design, edits_of(design, found.remedy))
+    results = evaluate(design).results
+    dead = {j.check.id: j for j in results.proof.checks if j.check.id.startswith("dead/")}
+    scopes = {load.scope: played_by(design)[load.link.to_id] for load in results.loads}
+    assert {scope for scope, name in scopes.items() if name == TWEETERS} == {
+        name.removeprefix("dead/held/") for name in dead if name.startswith("dead/held/")
+    }
+    assert all(f"dead/pair/{scope}" in dead for scope, name in scopes.items() if name == WOOFERS)
+    assert all(expected(j.check, j.window) == "no connection" for name, j in dead.items() if "/held/" in name)
+    assert all(j.window is not None or j.check.nothing for j in dead.values() if j.check.is_read)
 
 
 def test_small_speakers_get_places_of_their_own_and_nothing_else_does() -> None:

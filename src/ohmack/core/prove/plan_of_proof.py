@@ -162,9 +162,16 @@ def _pair(results: Results, spots: Spots, output: Output, needs: tuple[str, ...]
     at = Spot(f"{output.name}, its leads off", owner.point)
     plus, minus = (Spot(f"{sign} lead of {output.name}", owner.point) for sign in ("+", "−"))
     nodes = (plus_of(output.scope), minus_of(output.scope))
-    if any(p.name not in output.held for p in output.parts):
+    coils = {coil for place in output.coils.values() for coil in place}
+    if coils - output.held:
         yield _ohms(f"dead/pair/{output.scope}", f"Ohms of {output.name}", at, minus, nodes, needs, output.owner_id,
                     how=f"Leads off {owner.name}.")  # fmt: skip
+    elif coils:
+        yield _ohms(
+            f"dead/held/{output.scope}", f"{output.name} shows its capacitor", at, minus, nodes, needs, output.owner_id,
+            nothing=True, how=f"Leads off {owner.name}. It may start low and climb. Ohms that stay are the coil itself:"
+            " the capacitor is not in its lead, and the first bass kills a tweeter.",
+        )  # fmt: skip
     body = Spot("bare metal of the body", owner.point)
     yield _ohms(f"dead/loose/{output.scope}", f"{output.name} does not touch the body", plus, body,
                 (nodes[0], BODY), needs, output.owner_id, nothing=True)  # fmt: skip
