@@ -753,6 +753,24 @@ FAILING: dict[str, tuple[Severity, list[Edit]]] = {
             )
         ],
     ),
+    "centre-one-side": (
+        Severity.WATCH,
+        [
+            Edit(
+                op="add",
+                path=f"{V}/speakers",
+                value={
+                    "id": "spk-c",
+                    "name": "Centre",
+                    "place": "dash",
+                    "position": {"x_m": 1.5, "y_m": 0.0},
+                    "impedance_ohm": {"value": 4.0, "basis": "documented"},
+                },
+            ),
+            put("links/speaker-sub/to_id", "spk-c"),
+            *amp(channel_count=2),
+        ],
+    ),
     "bands-unequal": (
         Severity.NOTE,
         [

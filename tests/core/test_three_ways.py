@@ -34,6 +34,7 @@ SIX, EIGHT = "Quillon six-way processor", "Quillon eight-way processor"
 FOUR, TWO, MONO = "Tessel Four 70", "Tessel Two 200", "Tessel M1200"
 WOOFERS, MIDS, TWEETERS = "Morrowick W65 woofer, pair", "Pell & Fenn Dash 80, pair", "Morrowick T25 tweeter, pair"
 BASS = ("Morrowick 10 D4", "Cooperage 28 closed")
+ONE, COAX = "Pell & Fenn Dash 80, one", "Pell & Fenn Coax 65, pair"
 TREES = {tree["name"]: tree for tree in catalogue()}
 DOORS, CORNERS = ["spk-fl", "spk-fr"], ["dash-corner-left", "dash-corner-right"]
 
@@ -185,7 +186,7 @@ def test_bands_are_made_even_by_what_each_gives_for_what_it_takes() -> None:
     unknown = evaluate(apply_edits(design, [Edit(path=at(part, lambda it: it.sensitivity_db), value=None)]))
     assert not titles(unknown, "bands-unequal")
     assert [f.severity.value for f in unknown.findings if f.title == f"Not known: {MIDS}: sensitivity"] == ["note"]
-    assert not evaluate(saloon(FOUR, "Pell & Fenn Coax 65, pair")).results.balance, "one speaker plays all of it"
+    assert not evaluate(saloon(FOUR, COAX)).results.balance, "one speaker plays all of it"
 
 
 def test_a_tweeter_on_a_channel_of_its_own_shows_its_capacitor_and_no_ohms() -> None:
@@ -207,11 +208,36 @@ def test_a_tweeter_on_a_channel_of_its_own_shows_its_capacitor_and_no_ohms() -> 
     assert all(j.window is not None or j.check.nothing for j in dead.values() if j.check.is_read)
 
 
+@pytest.mark.parametrize(
+    ("names", "severity", "says"),
+    [
+        ((FOUR, COAX, ONE), "watch", "hears one side of the music"),  # straight from the car's pairs
+        (("Quillon S2 screen radio", FOUR, COAX, ONE), "watch", "hears one side of the music"),
+        ((EIGHT, FOUR, COAX, ONE), "note", f"both sides summed at pair 2 of {EIGHT}"),
+        ((SIX, FOUR, TWO, MONO, *BASS, WOOFERS, TWEETERS, ONE), "note", f"both sides summed at pair 3 of {SIX}"),
+        ((EIGHT, FOUR, COAX), "", ""),
+    ],
+)
+def test_a_speaker_in_the_middle_wants_both_sides(names: tuple[str, ...], severity: str, says: str) -> None:
+    """One channel of a pair is left or right (trade fact); a processor sums them, at a pair that is the centre's."""
+    design = saloon(*names)
+    found = [(f.severity.value, f.title) for f in evaluate(design).findings if f.rule == "centre-one-side"]
+    assert found == ([(severity, f"{ONE}, dash centre: {says}")] if says else [])
+    if severity != "note":
+        return
+    own = next(line for line in design.links_of(LineLink) if line.pair == int(says.split("pair ")[1][0]))
+    shared = evaluate(apply_edits(design, [Edit(path=at(own, lambda it: it.pair), value=1)]))
+    (told,) = [f for f in shared.findings if f.rule == "centre-one-side"]
+    assert told.severity.value == "watch"
+    assert "shares pair 1" in told.title
+
+
 def test_small_speakers_get_places_of_their_own_and_nothing_else_does() -> None:
     """A frame of 84 mm falls through a hole of 142 mm; one that sits in a hole, and a single one, goes there."""
     assert list(played_by(saloon(MIDS))) == CORNERS
     assert list(played_by(saloon(WOOFERS))) == DOORS
-    assert list(played_by(saloon("Pell & Fenn Dash 80, one"))) == DOORS[:1]
+    assert list(played_by(saloon(ONE))) == ["dash-centre"]
+    assert list(played_by(saloon(ONE, ONE))) == ["dash-centre", DOORS[0]], "and one middle"
     assert list(played_by(saloon(MIDS, MIDS))) == [*CORNERS, *DOORS], "a dash has two corners"
     small = new_design("a", new_vehicle("Any", "Any", 2012, Body.SALOON, Hand.LEFT), Intake(), Policy())
     read = {"value": 76.0, "basis": "measured", "low": None, "high": None}

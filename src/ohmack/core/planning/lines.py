@@ -23,7 +23,7 @@ from ohmack.core.signal.ways import LineSource, pairs_of
 
 Tree = dict[str, Any]
 ROLES = ("front", "rear", "subwoofer")
-MIDRANGES, TWEETERS = "midranges", "tweeters"
+MIDRANGES, TWEETERS, CENTRE = "midranges", "tweeters", "centre"
 
 
 def source_of_lines(design: Design) -> LineSource | None:
@@ -51,6 +51,8 @@ def role_of(design: Design, thing_id: str, roles: tuple[str, ...] = ROLES) -> st
     if MIDRANGES in roles and midrange_at(design, thing_id):
         return MIDRANGES
     corner = corner_of(design, thing_id)
+    if CENTRE in roles and corner is ChannelPlace.CENTRE:
+        return CENTRE
     return "subwoofer" if corner is ChannelPlace.SUB else corner.axle or "front"
 
 
@@ -66,20 +68,21 @@ def _is_bare_tweeter(design: Design, thing_id: str) -> bool:
 
 
 def _roles(design: Design, source: LineSource, played: Iterable[str]) -> tuple[str, ...]:
-    """What a source keeps apart, in the order of its pairs; where a processor is short of one, the subwoofer shares the
-    woofers' pair, and its amplifier's own filter ends it.
+    """What a source keeps apart, in the order of its pairs: a processor parts the bands in front, and sums both sides
+    for a centre; where it is short of one pair, the subwoofer shares the woofers', and its own amplifier ends it.
     """
     if not (isinstance(source, Converter) and source.kind == "processor"):
         return ROLES
     things = [*played, *(k.to_id for k in design.links_of(SpeakerLink))]
     middle, tweeters = _middle(design, things), any(_is_bare_tweeter(design, name) for name in things)
-    if not tweeters and middle is None:
+    centre = any(corner_of(design, name) is ChannelPlace.CENTRE for name in things)
+    if not tweeters and middle is None and not centre:
         return ROLES
     rear = any(corner_of(design, name).axle == "rear" for name in things)
     parted = [MIDRANGES] if middle is not None else []
     parted += [TWEETERS] if tweeters else []
-    roles = ("front", *parted, *(("rear",) if rear else ()), "subwoofer")
-    if middle is not None and len(roles) == source.output_pairs + 1:
+    roles = ("front", *parted, *(("rear",) if rear else ()), *((CENTRE,) if centre else ()), "subwoofer")
+    if (middle is not None or centre) and len(roles) == source.output_pairs + 1:
         roles = roles[:-1]
     return roles if len(roles) <= source.output_pairs else ROLES
 

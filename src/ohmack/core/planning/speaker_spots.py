@@ -14,7 +14,7 @@ from ohmack.core.document.parts import Driver
 from ohmack.core.document.vehicle import Speaker, SpeakerPlace
 from ohmack.core.errors import NotPossible
 from ohmack.core.planning.headrests import add_headrests
-from ohmack.core.planning.typical_speakers import add_boxes, add_dash_corners, add_pillars
+from ohmack.core.planning.typical_speakers import add_boxes, add_dash_centre, add_dash_corners, add_pillars
 
 Spots = tuple[list[str], tuple[Edit, ...]]
 BESIDE_M = 0.4  # so near along the car a left and a right place are a pair
@@ -31,7 +31,8 @@ def speaker_spots(design: Design, tree: dict[str, Any]) -> Spots:
 
     Returns:
         the ids of the places, none where all are taken, and the edits that make those the car has not got. What would
-        fall through every free hole gets new ones: in the dash what is small, in the seats a set of four. Source:
+        fall through every free hole gets new ones: in the dash what is small, one in its middle, in the seats a set of
+        four. Source:
         common practice.
     """
     if tree.get("role") == "tweeter":
@@ -58,7 +59,9 @@ def _own_places(tree: dict[str, Any]) -> Callable[[Design], tuple[Edit, ...]] | 
     pieces = tree.get("pieces", 2)
     if pieces >= A_SET:
         return add_headrests
-    return add_dash_corners if pieces == 2 and tree.get("frame_mm", 0.0) <= DASH_FRAME_MM else None
+    if tree.get("frame_mm", 0.0) > DASH_FRAME_MM:
+        return None
+    return {1: add_dash_centre, 2: add_dash_corners}.get(pieces)
 
 
 def _made(make: Callable[[Design], tuple[Edit, ...]], design: Design) -> Spots | None:

@@ -17,7 +17,14 @@ from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.factory.function_edits import traced_by
 from ohmack.core.planning.headrests import add_headrests
 from ohmack.core.planning.laying import power_side
-from ohmack.core.planning.typical_speakers import add_boxes, add_ceiling, add_dash_corners, add_pillars, add_rear_shelf
+from ohmack.core.planning.typical_speakers import (
+    add_boxes,
+    add_ceiling,
+    add_dash_centre,
+    add_dash_corners,
+    add_pillars,
+    add_rear_shelf,
+)
 from ohmack.core.reference import table
 from ohmack.core.supply.second_battery import usual_posts
 
@@ -110,6 +117,7 @@ SINGLE: dict[str, tuple[str, float, Start]] = {
 TOGETHER: dict[str, Callable[[Design], tuple[Edit, ...]]] = {
     HEADRESTS: add_headrests,
     "dash corner speakers": add_dash_corners,
+    "dash centre speaker": add_dash_centre,
     "front pillar speakers": add_pillars,
     "rear shelf speakers": add_rear_shelf,
     "ceiling speakers": add_ceiling,

@@ -57,6 +57,26 @@ def add_dash_corners(design: Design) -> tuple[Edit, ...]:
     return _pair(design, "dash-corner", "Dash corner", SpeakerPlace.DASH, x_m, CORNER_SIDE, front)
 
 
+def add_dash_centre(design: Design) -> tuple[Edit, ...]:
+    """The edit that adds a speaker place in the middle of the dash, on the centre's pair where the car has one.
+
+    Raises:
+        NotPossible: it is on file already.
+    """
+    vehicle = design.vehicle
+    if any(s.place is SpeakerPlace.DASH and not s.side for s in vehicle.speakers):
+        raise NotPossible("dash-centre", "A speaker in the middle of the dash is on file already.")
+    tree = {
+        "id": "dash-centre",
+        "name": "Dash centre",
+        "position": {"x_m": round(corner_m(vehicle), 2), "y_m": 0.0},
+        "place": SpeakerPlace.DASH.value,
+        "channel_id": next((c.id for c in vehicle.channels if c.place is ChannelPlace.CENTRE), None),
+        "new_place": True,
+    }
+    return (Edit(op="add", path=at_the(Vehicle, lambda it: it.speakers), value=tree),)
+
+
 def add_pillars(design: Design) -> tuple[Edit, ...]:
     """Edits that add a place for a tweeter at either front pillar, on the front pairs.
 
