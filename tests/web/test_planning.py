@@ -7,7 +7,7 @@ import re
 import pytest
 from starlette.testclient import TestClient
 
-from core.test_new_places import SEATS, roadster
+from core.test_new_places import SEATS, in_the_doors
 from core.test_outputs_anew import FIVE, planned
 from ohmack.core.document.edits import Edit, apply_edits
 from ohmack.core.document.factory import Tier
@@ -196,7 +196,7 @@ def test_phase_standing_and_whose_it_is(client: TestClient, database: Database) 
 
 
 def test_a_speaker_goes_into_new_places_from_its_entry(client: TestClient, database: Database) -> None:
-    bench = Bench(client, database, roadster(SEATS))
+    bench = Bench(client, database, in_the_doors(SEATS))
     path = f"parts/{bench.design.parts[0].id}"
     entry = bench.page("plan", path)
     assert 'action="/jobs/' in entry

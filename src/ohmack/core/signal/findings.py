@@ -16,7 +16,7 @@ from ohmack.core.document.parts import Accessory, Converter, HeadUnit
 from ohmack.core.document.vehicle import KeyState
 from ohmack.core.figures.finding import Draft, Remedy, adding, find_part, note, rule, set_to, stop, watch
 from ohmack.core.physics.baseline import standby_days
-from ohmack.core.physics.geometry import Point, distance_to_run_m, length_beside_m, point_at
+from ohmack.core.physics.geometry import Point, distance_to_run_m, length_beside_m, plan_length_m, point_at
 from ohmack.core.physics.signal_chain import rms_from
 from ohmack.core.reference import PRACTICE, Grade, Source
 from ohmack.core.signal.pickups import same_places_elsewhere
@@ -198,10 +198,14 @@ def power_beside_signal(results: Results) -> Iterator[Draft]:
                 )
 
 
+def _halfway(points: Sequence[Point]) -> Point:
+    return point_at(points, plan_length_m(points) / 2)
+
+
 def _kept_apart(signal: Sequence[Point], power: Sequence[Point]) -> str:
     """How a signal run gets away from a power run: to the other side, or where it lies there already, square over."""
-    over = point_at(power, 0.5)[1] > 0
-    if (point_at(signal, 0.5)[1] > 0) is not over:
+    over = _halfway(power)[1] > 0
+    if (_halfway(signal)[1] > 0) is not over:
         return "It comes down the other side already: cross the power at a right angle, and keep apart up to its plug."
     return f"Run it down the other side, the car's {'left' if over else 'right'}."
 
