@@ -86,5 +86,5 @@ def _band(one: Played, top: float) -> Markup:
         words = words[:-2].rstrip(" ,…") + "…"
     return group([
         el("rect", x=a, y=top + 20, width=max(3.0, b - a), height=12.0, rx=6, class_="plays"),
-        label(LEFT, top + 14, words, "dim"),
+        label(LEFT, top + 14, words, "dim", "start", "paper-halo"),
     ])  # fmt: skip
