@@ -13,6 +13,7 @@ from ohmack.core.document.amplifiers import Amplifier
 from ohmack.core.document.boxes import Box
 from ohmack.core.document.design import Wish
 from ohmack.core.document.edits import Edit, apply_edits
+from ohmack.core.document.factory import Tier
 from ohmack.core.document.facts import Position
 from ohmack.core.document.handles import at
 from ohmack.core.document.links import LineLink, PowerLink, SpeakerLink, TapLink
@@ -21,7 +22,7 @@ from ohmack.core.document.paths import get, replace
 from ohmack.core.document.policy import Policy
 from ohmack.core.document.small_parts import SeriesCapacitor
 from ohmack.core.document.strategy import StrategyKey
-from ohmack.core.document.vehicle import Body, Hand, Powertrain, SpeakerPlace
+from ohmack.core.document.vehicle import Body, Hand, Powertrain, SpeakerPlace, Vehicle
 from ohmack.core.errors import NotPossible, UnknownName
 from ohmack.core.evaluation.door import evaluate
 from ohmack.core.figures.finding import Finding, Severity
@@ -34,7 +35,7 @@ from ohmack.core.planning.starting_points import new_design, new_vehicle
 from ohmack.core.planning.strategy import lay_strategy
 from ohmack.core.planning.survey import HEADRESTS, SINGLE, add_to_survey
 from ohmack.core.planning.wiring import connect, connect_everything
-from ohmack.demo.building import catalogue
+from ohmack.demo.building import catalogue, measured
 from ohmack.demo.jobs import demo_design
 
 NAMES = ("Tessel M500", "Morrowick 10 D4", "Sprig LC2 active", "Hob strip holder")
@@ -393,3 +394,33 @@ def test_a_way_takes_a_box_with_an_opening_for_each_driver() -> None:
         assert bought is (drivers == 1), chosen["name"]
     two = {**trees["Cooperage 15 closed"], "openings": 2, "price": 1.0}
     assert choose_part(design, "box", [*catalogue(), two]) == two
+
+
+def test_a_car_starts_as_cars_of_its_age_are() -> None:
+    """Alternators grew with what cars draw, 6 V and a positive pole on the body went out, rings came (trade facts, no
+    source): what may be is asked about, and a reading is held against cars of that age.
+    """
+
+    def of(year: int | None) -> Vehicle:
+        return new_vehicle("Any", "Any", year, Body.SALOON, Hand.LEFT)
+
+    ages = [of(year).supply for year in (1952, 1976, 1995, 2016)]
+    for name in ("alternator_rating_a", "car_draw_a"):
+        usual = [getattr(supply, name) for supply in ages]
+        values = [fact.value for fact in usual]
+        assert values == sorted(set(values)), "the newer the more"
+        assert all(fact.low < fact.value < fact.high for fact in usual)
+    assert of(None).supply == of(2016).supply
+    for supply in ages:  # at idle it gives 40 to 60 %, which the car alone about takes: common practice
+        assert 0.35 < supply.car_draw_a.value / supply.alternator_rating_a.value < 0.65
+    oldest = Design(vehicle=of(1952))
+    asked = {m.path: m.stops for m in evaluate(oldest, sweep_facts=True).measure_first or ()}
+    assert asked["vehicle/supply/system"]
+    assert asked["vehicle/supply/positive_ground"]
+    later = {m.path for m in evaluate(Design(vehicle=of(1976)), sweep_facts=True).measure_first or ()}
+    assert not later & {"vehicle/supply/system", "vehicle/supply/positive_ground"}
+    assert [Tier.RING in of(year).radio.tier.alternatives for year in (1990, 2004)] == [False, True]
+    read = [measured("vehicle/supply/car_draw_a", 24.0)]
+    for year, told in ((1976, []), (2016, ["Car's own draw, everything on: 24.0 A is unusual"])):
+        design = apply_edits(Design(vehicle=of(year)), read)
+        assert [f.title for f in evaluate(design).findings if f.rule == "reading-implausible"] == told

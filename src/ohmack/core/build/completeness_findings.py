@@ -14,7 +14,7 @@ from ohmack.core.document.parts import (
     Subwoofer,
 )
 from ohmack.core.document.paths import design_facts
-from ohmack.core.document.vehicle import SystemVoltage
+from ohmack.core.document.vehicle import Supply, SystemVoltage
 from ohmack.core.figures.finding import Draft, Remedy, Severity, find_part, note, rule, set_to, stop, watch
 from ohmack.core.figures.gaps import GOOD_TO_KNOW, weight
 from ohmack.core.figures.later import fit_now
@@ -23,6 +23,7 @@ from ohmack.core.fit.waiting import waiting_places
 from ohmack.core.loads.driven import DC_HIGH, DC_LOW
 from ohmack.core.reference import PRACTICE, read_toml
 from ohmack.core.supply.own_runs import feeds_of_the_old
+from ohmack.core.survey.ages import usual_of
 from ohmack.core.units import unit_of
 from ohmack.core.wording import count, counted, digits, listed, lowered, trimmed
 
@@ -182,6 +183,7 @@ def reading_implausible(results: Results) -> Iterator[Draft]:
     """A measured value lies outside what such cars show."""
     guides = read_toml("facts")
     design = results.design
+    drawn = at_the(Supply, lambda it: it.car_draw_a)  # by the age of the car
     unplugged = feeds_of_the_old(design) if factory_amplifier_gone(design) else []  # nothing is drawn from what fed it
     for path, fact, owner, field in design_facts(design):
         guide = guides.get(field)
@@ -194,6 +196,8 @@ def reading_implausible(results: Results) -> Iterator[Draft]:
             continue  # no range on file for such a system
         of = _kind_of(owner, guide)
         low, high, unit = scale * guide[f"{of}low"], scale * guide[f"{of}high"], unit_of(field)
+        if path == drawn:
+            _, low, high = usual_of(design.vehicle.year).draw_a
         if low <= fact.value <= high or (fact.value == 0.0 and owner in unplugged):
             continue
         title = type(owner).model_fields[field].title or field

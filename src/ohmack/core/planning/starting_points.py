@@ -30,6 +30,7 @@ from ohmack.core.evaluation.sensitivity import fact_guide
 from ohmack.core.fit.places import PROPORTIONS
 from ohmack.core.planning.cabin import SEAT_AIRBAGS_FROM, typical_space, typical_zones
 from ohmack.core.planning.works_places import FROM_THE_SKIN_M, SIZES, usual_hole
+from ohmack.core.survey.ages import usual_of
 
 TWO_DOORS = (Body.COUPE, Body.EXTENDED_CAB)  # whose rear speakers sit in the side panels
 
@@ -80,7 +81,7 @@ def new_vehicle(
     nose = typical.dash * length_m - 0.06
     side = width_m / 2 - FROM_THE_SKIN_M
     left = "vehicle left"
-    electric = powertrain is Powertrain.ELECTRIC
+    electric, usual = powertrain is Powertrain.ELECTRIC, usual_of(year)
     converter = powertrain is not Powertrain.COMBUSTION  # it charges the 12 V side from the high voltage
     channels = [("fl", "front left"), ("fr", "front right")]
     if typical.rear_speaker is not None:
@@ -113,23 +114,25 @@ def new_vehicle(
                 assumed(
                     "system",
                     SystemVoltage.PACK if body is Body.CART else SystemVoltage.V12,
-                    alternatives=(SystemVoltage.V24,),
+                    alternatives=(SystemVoltage.V24, *usual.systems),
                 )
                 if body in (Body.CART, Body.VAN, Body.BUS)
-                else assumed("system", SystemVoltage.V12)
+                else assumed("system", SystemVoltage.V12, alternatives=usual.systems)
             ),
-            positive_ground=assumed("positive_ground", False),
+            positive_ground=assumed("positive_ground", False, alternatives=(True,) if usual.positive_ground else ()),
             post_running_v=Fact() if body is Body.CART else assumed("post_running_v", 14.2),
             post_resting_v=Fact() if body is Body.CART else assumed("post_resting_v", 12.6),
-            alternator_rating_a=(Fact() if converter or body is Body.CART else assumed("alternator_rating_a", 110.0)),
+            alternator_rating_a=(
+                Fact() if converter or body is Body.CART else assumed("alternator_rating_a", *usual.alternator_a)
+            ),
             dc_dc_limit_a=Fact(),
-            car_draw_a=Fact() if electric or body is Body.CART else assumed("car_draw_a", 45.0),
+            car_draw_a=Fact() if electric or body is Body.CART else assumed("car_draw_a", *usual.draw_a),
             body_return_ohm=assumed("body_return_ohm", 0.0015),
             battery_strap_ohm=assumed("battery_strap_ohm", 0.0004),
         ),
         radio=Radio(
             position=Position(x_m=nose + 0.18, y_m=0),
-            tier=assumed("tier", Tier.PLAIN, alternatives=(Tier.AMPLIFIED, Tier.RING)),
+            tier=assumed("tier", Tier.PLAIN, alternatives=(Tier.AMPLIFIED, *((Tier.RING,) if usual.ring else ()))),
             source_voltage_v=assumed("source_voltage_v", 9.2),
             bridged=assumed("bridged", True, alternatives=(False,)),
             tap_low_hz=assumed("tap_low_hz", 30.0),

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from math import log10
 
-from ohmack.core.figures.figure import Book, Figure, Formula
+from ohmack.core.document.handles import at
+from ohmack.core.figures.figure import Book, Figure, Formula, fixed
 from ohmack.core.loads.driven import new_driver
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.record import record
@@ -64,7 +65,10 @@ def _against_each_other(book: Book, bands: Sequence[LoadResult], full: dict[str,
         part = new_driver(book.design, load.link.to_id)
         if part is None or len(load.driven) > 1:  # together they are louder, by where they sit
             return []
+        behind = load.driver.sensitivity_db
         sensitivity = book.part(part, lambda it: it.sensitivity_db, "sensitivity", "db")
+        if behind is not None and behind != part.sensitivity_db:
+            sensitivity = fixed("sensitivity, behind its pad", behind, "db", at(part, lambda it: it.sensitivity_db))
         title = f"Level at 1 m, at its target, {load.driven_name}"
         louds.append(book.figure(f"{load.scope}/loud_db", LOUD, sensitivity, full[load.scope], load.load, name=title))
     return [
