@@ -66,10 +66,12 @@ def add_dash_centre(design: Design) -> tuple[Edit, ...]:
     vehicle = design.vehicle
     if any(s.place is SpeakerPlace.DASH and not s.side for s in vehicle.speakers):
         raise NotPossible("dash-centre", "A speaker in the middle of the dash is on file already.")
+    usual = next(one for one in SETS if one.key == "centre")
+    length_m = vehicle.length_m.value or PROPORTIONS[vehicle.body].length_m
     tree = {
         "id": "dash-centre",
         "name": "Dash centre",
-        "position": {"x_m": round(corner_m(vehicle), 2), "y_m": 0.0},
+        "position": {"x_m": round(usual.along * length_m, 2), "y_m": 0.0},
         "place": SpeakerPlace.DASH.value,
         "channel_id": next((c.id for c in vehicle.channels if c.place is ChannelPlace.CENTRE), None),
         "new_place": True,
