@@ -116,6 +116,13 @@ def test_each_amplifier_ends_its_own_where_the_next_begins() -> None:
     assert [title for title in told if "3000 Hz, where its tweeter begins" in title and MIDS in title]
     two_ways = saloon(FOUR, WOOFERS, TWEETERS, processor=True, low_pass_low_hz=None, low_pass_high_hz=None)
     assert filters(two_ways)[WOOFERS] == (45.0, 3000.0)
+    woofers, mids_part = (next(p for p in design.parts_of(Driver) if p.name == name) for name in (WOOFERS, MIDS))
+    ended = apply_edits(
+        design, [Edit(path=at(p, lambda it: it.own_high_pass), value=True) for p in (woofers, mids_part)]
+    )
+    assert [filters(ended)[name][1] for name in (WOOFERS, MIDS)] == [None, 3000.0], (
+        "what a woofer brings is a crossover, what a midrange brings keeps the bass out"
+    )
 
 
 def test_a_processor_that_was_not_set_is_set_by_a_press_unless_its_pair_feeds_something_else() -> None:

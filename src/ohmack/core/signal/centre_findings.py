@@ -14,6 +14,7 @@ from ohmack.core.document.parts import Converter
 from ohmack.core.figures.finding import Draft, Remedy, find_part, note, rule, watch
 from ohmack.core.loads.corners import corner_of
 from ohmack.core.reference import PRACTICE
+from ohmack.core.signal.crossovers import speakers_on_pair
 from ohmack.core.signal.ways import line_into, pair_name
 
 if TYPE_CHECKING:
@@ -66,12 +67,5 @@ def _tapped_from_sides(design: Design, amplifier: Amplifier) -> bool:
 
 def _shared(results: Results, design: Design, line: LineLink) -> bool:
     """Whether the pair of a line feeds left or right speakers too."""
-    fed = (
-        link.to_id
-        for entry in results.crossovers
-        if entry.line is not None and (entry.line.from_id, entry.line.pair) == (line.from_id, line.pair)
-        for load in results.loads
-        if load.scope == entry.scope
-        for link in load.links
-    )
+    fed = speakers_on_pair(results.crossovers, results.loads, line)
     return any(corner_of(design, place_id).side for place_id in fed)

@@ -136,6 +136,18 @@ def filters_by_device(crossovers: Sequence[Crossover]) -> list[tuple[str, str, s
     ]
 
 
+def speakers_on_pair(crossovers: Sequence[Crossover], loads: Sequence[LoadResult], line: LineLink) -> list[str]:
+    """The places of speakers that play from the output pair a line comes from, subwoofers left out."""
+    scopes = {
+        entry.scope
+        for entry in crossovers
+        if entry.line is not None
+        and not entry.sub
+        and (entry.line.from_id, entry.line.pair) == (line.from_id, line.pair)
+    }
+    return [link.to_id for load in loads if load.scope in scopes for link in load.links]
+
+
 FLAT_DB = 0.5  # what takes more off the tone spoils the reading: twice what a meter is good for; common practice
 
 

@@ -20,7 +20,15 @@ from ohmack.core.loads.parted import midrange_at
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.physics.signal_chain import db_from_voltage_ratio
 from ohmack.core.reference import PHYSICS, PRACTICE
-from ohmack.core.signal.crossovers import Crossover, filter_shape, full_sound_hz, next_above, plays_alone, starts_at
+from ohmack.core.signal.crossovers import (
+    Crossover,
+    filter_shape,
+    full_sound_hz,
+    next_above,
+    plays_alone,
+    speakers_on_pair,
+    starts_at,
+)
 from ohmack.core.signal.equaliser import most_boost
 from ohmack.core.wording import amount, count
 
@@ -152,18 +160,11 @@ def treble_twice(results: Results) -> Iterator[Draft]:
 
 
 def _ended_before(results: Results, entry: Crossover, hz: float) -> Remedy | None:
-    """To end it in the processor whose pair feeds nothing of another kind; None without one."""
+    """To end it in the processor whose pair feeds nothing of another kind but a subwoofer; None without one."""
     line, design = entry.line, results.design
     if line is None or not isinstance(source := design.part(line.from_id), Converter) or source.kind != "processor":
         return None
-    on_the_pair = {
-        other.scope
-        for other in results.crossovers
-        if other.line is not None
-        and not other.sub
-        and (other.line.from_id, other.line.pair) == (line.from_id, line.pair)
-    }  # a low-pass up there does nothing to a subwoofer
-    fed = [link.to_id for load in results.loads if load.scope in on_the_pair for link in load.links]
+    fed = speakers_on_pair(results.crossovers, results.loads, line)
     if len({_kind(design, place_id) for place_id in fed}) > 1:
         return None
     return Remedy(f"End it at {hz:.0f} Hz in {source.name}", (set_to(at(line, lambda it: it.low_pass_hz), hz),))
