@@ -20,6 +20,7 @@ from ohmack.core.physics.speaker_loads import Coil, wirings
 from ohmack.core.planning.part_added import added
 from ohmack.core.supply.results import SupplyResult
 from ohmack.demo.building import catalogue, measured
+from ohmack.demo.jobs import demo_design, demo_jobs
 from ohmack.drawing.picture import begin
 from ohmack.drawing.volts import trace
 from references import published
@@ -402,3 +403,14 @@ def test_what_collapses_a_supply_is_where_it_is_mended(edits: dict[str, Any], of
     assert said
     assert said[0].remedy is not None
     assert said[0].remedy.label.startswith(offered)
+
+
+def test_with_several_supplies_a_sentence_says_whose_it_is(estate: Design) -> None:
+    two = next(d for d in map(demo_design, range(len(demo_jobs()))) if d.title == "Two amplifiers, and lamps that dim")
+    strict = Edit(path="policy/drop_limit_v", value=0.1)
+    for design, named in ((two, True), (estate, False)):
+        evaluation = evaluate(apply_edits(design, [strict]))
+        told = [f.title for f in evaluation.findings if f.rule == "drop-over-policy"]
+        fed = [supply.part.name for supply in evaluation.results.supplies]  # a main run by its block
+        assert len(told) == len(fed)
+        assert all(any(title.startswith(f"{name}: ") for title in told) is named for name in fed)

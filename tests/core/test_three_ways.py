@@ -34,7 +34,7 @@ SIX, EIGHT = "Quillon six-way processor", "Quillon eight-way processor"
 FOUR, TWO, MONO = "Tessel Four 70", "Tessel Two 200", "Tessel M1200"
 WOOFERS, MIDS, TWEETERS = "Morrowick W65 woofer, pair", "Pell & Fenn Dash 80, pair", "Morrowick T25 tweeter, pair"
 BASS = ("Morrowick 10 D4", "Cooperage 28 closed")
-ONE, COAX = "Pell & Fenn Dash 80, one", "Pell & Fenn Coax 65, pair"
+ONE, COAX, SLIM = "Pell & Fenn Dash 80, one", "Pell & Fenn Coax 65, pair", "Pell & Fenn Coax 52 slim, pair"
 TREES = {tree["name"]: tree for tree in catalogue()}
 DOORS, CORNERS = ["spk-fl", "spk-fr"], ["dash-corner-left", "dash-corner-right"]
 
@@ -141,8 +141,12 @@ def test_a_processor_that_was_not_set_is_set_by_a_press_unless_its_pair_feeds_so
 
 def test_the_rear_keeps_its_treble_where_a_processor_parts_the_front() -> None:
     """Coaxials bring their tweeters; a pair for the rear is as wide as it comes."""
-    design = saloon(EIGHT, FOUR, TWO, WOOFERS, TWEETERS, "Pell & Fenn Coax 52 slim, pair")
-    assert by_pair(design)["Pell & Fenn Coax 52 slim, pair"][1:] == (None, None)
+    assert by_pair(saloon(EIGHT, FOUR, TWO, WOOFERS, TWEETERS, SLIM))[SLIM][1:] == (None, None)
+    design = saloon(EIGHT, FOUR, TWO, WOOFERS, TWEETERS)
+    idle = next(line for line in design.links_of(LineLink) if not line.channels)  # to the amplifier nothing hangs on
+    set_before = apply_edits(design, [Edit(path=at(idle, lambda it: it.low_pass_hz), value=3000.0)])
+    later = apply_edits(set_before, added(set_before, TREES[SLIM]))
+    assert by_pair(later)[SLIM] == (3, None, None), "another pair is another filter"
 
 
 def test_what_is_set_for_a_pair_is_set_for_all_it_feeds() -> None:
@@ -231,6 +235,10 @@ def test_a_speaker_in_the_middle_wants_both_sides(names: tuple[str, ...], severi
     found = [(f.severity.value, f.title) for f in evaluate(design).findings if f.rule == "centre-one-side"]
     assert found == ([(severity, f"{ONE}, dash centre: {says}")] if says else [])
     if severity != "note":
+        both = [Edit(path=at(k, lambda it: it.bridged), value=True) for k in design.links_of(SpeakerLink)
+                if k.to_id == "dash-centre"]  # fmt: skip
+        bridged = evaluate(apply_edits(design, both))
+        assert not titles(bridged, "centre-one-side"), "bridged it is played by both channels"
         return
     own = next(line for line in design.links_of(LineLink) if line.pair == int(says.split("pair ")[1][0]))
     shared = evaluate(apply_edits(design, [Edit(path=at(own, lambda it: it.pair), value=1)]))
@@ -246,6 +254,7 @@ def test_small_speakers_get_places_of_their_own_and_nothing_else_does() -> None:
     assert list(played_by(saloon(ONE))) == ["dash-centre"]
     assert list(played_by(saloon(ONE, ONE))) == ["dash-centre", DOORS[0]], "and one middle"
     assert list(played_by(saloon(MIDS, MIDS))) == [*CORNERS, *DOORS], "a dash has two corners"
+    assert list(played_by(saloon(SLIM, SLIM))) == ["spk-rl", "spk-rr", *DOORS], "too wide for one, if it falls through"
     small = new_design("a", new_vehicle("Any", "Any", 2012, Body.SALOON, Hand.LEFT), Intake(), Policy())
     read = {"value": 76.0, "basis": "measured", "low": None, "high": None}
     holes = [Edit(path=f"vehicle/speakers/{place}/cut_out_mm", value=read) for place in DOORS]
