@@ -169,6 +169,9 @@ def test_what_is_set_for_a_pair_is_set_for_all_it_feeds() -> None:
     assert by_pair(both)["bass"] == by_pair(both)[WOOFERS] == (1, None, 315.0)
     assert titles(evaluate(after), "pair-set-twice")
     assert not titles(evaluate(both), "pair-set-twice")
+    bass = next(k for k in six.links_of(LineLink) if k.pair == 1 and k is not line)
+    apart = apply_edits(six, [Edit(path=at(bass, lambda it: it.from_id), value=six.vehicle.radio.id)])
+    assert not brought_along(apart, apply_edits(apart, typed), typed), "pair 1 of something else is another output"
 
 
 def test_bands_are_made_even_by_what_each_gives_for_what_it_takes() -> None:
