@@ -27,7 +27,7 @@ def bands_unequal(results: Results) -> Iterator[Draft]:
             at(most.load.link),
             f"{most.load.driver.part}: {amount(most.down.value, 'db')} louder than what plays beside it",
             "Every gain is set to what its speaker takes, and that does not sound even. To begin with turn down"
-            f" {listed(balance_words(results.balance))}, after the gains and in what parts the bands; the cabin changes"
-            " it, so an analyser and the ear decide.",
+            f" {listed(balance_words(results.balance))} where the bands are split, in the processor or the amplifier,"
+            " after the gains; the cabin changes it, so an analyser and the ear decide.",
             Remedy("See the bands", sheet="crossing"),
         )

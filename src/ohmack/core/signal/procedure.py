@@ -102,8 +102,8 @@ def _steps(
             yield _powered(signal, signal.amplifier, policy.tone_hz, policy.tone_dbfs)
     if down := balance_words(balance):
         yield GainStep(
-            f"To make the bands even, turned down in what parts them: {'; '.join(down)}. The gains stay; pink noise and"
-            " an analyser at the head say the rest.",
+            "To make the bands even, turn down where they are split, in the processor or the amplifier:"
+            f" {'; '.join(down)}. The gains stay; pink noise and an analyser at the head say the rest.",
             balance[0].load.amplifier.id,
         )
     yield GainStep(
