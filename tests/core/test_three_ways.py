@@ -161,6 +161,11 @@ def test_what_is_set_for_a_pair_is_set_for_all_it_feeds() -> None:
     assert FOUR in found.text
     assert found.remedy is not None
     assert by_pair(apply_edits(moved, edits_of(moved, found.remedy))) == by_pair(design)
+    elsewhere = {"id": "line-x", "kind": "line", "from_id": design.vehicle.radio.id, "to_id": bass.to_id, "pair": 4}
+    beside = evaluate(apply_edits(moved, [Edit(op="add", path="links", value=elsewhere)]))
+    (found,) = [f for f in beside.findings if f.rule == "pair-set-twice"]
+    assert found.remedy is not None
+    assert found.remedy.label == "Take pair 4", "what the radio gives at its own pair 4 takes none of the processor's"
     six = saloon(SIX, FOUR, TWO, MONO, *BASS, TWEETERS, MIDS, WOOFERS)
     line = next(line for line in six.links_of(LineLink) if line.pair == 1)
     typed = [Edit(path=at(line, lambda it: it.low_pass_hz), value=315.0)]

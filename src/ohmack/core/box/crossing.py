@@ -9,13 +9,11 @@ import numpy as np
 
 from ohmack.core.box.arrivals import away
 from ohmack.core.box.judged import BoxResult
-from ohmack.core.document import Design
 from ohmack.core.document.factory import ChannelPlace
 from ohmack.core.document.handles import at
 from ohmack.core.figures.figure import Book, Figure, Formula, Reading, Term, fixed
 from ohmack.core.loads.corners import corner_of
-from ohmack.core.loads.driven import tweeter_at
-from ohmack.core.loads.parted import midrange_at
+from ohmack.core.loads.parted import above_the_bass
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.bench_wiring import BenchWiring
 from ohmack.core.physics.filter_families import Complexes, Floats, delayed, high_pass, level_db, low_pass
@@ -159,7 +157,7 @@ class _Front:
 def _front(book: Book, loads: Sequence[LoadResult], of: dict[str, Crossover]) -> _Front | None:
     design = book.design
     ahead = [one for one in loads if corner_of(design, one.link.to_id) in _FRONT]
-    load = next((one for one in ahead if not _above_bass(design, one)), None) or next(iter(ahead), None)
+    load = next((one for one in ahead if not above_the_bass(design, one.links)), None) or next(iter(ahead), None)
     if load is not None:
         entry = of.get(load.scope)
         response, terms = _played(book, load, entry)
@@ -169,11 +167,6 @@ def _front(book: Book, loads: Sequence[LoadResult], of: dict[str, Crossover]) ->
         return None
     plain = np.ones(len(MET_HZ), dtype=np.complex128)
     return _Front(None, f"{pair.name}, from the radio", plain, away(book, pair.id, [pair.id], pair.name), ())
-
-
-def _above_bass(design: Design, load: LoadResult) -> bool:
-    """Whether an output drives tweeters or midranges alone, which never meet a subwoofer."""
-    return all(tweeter_at(design, link.to_id) or midrange_at(design, link.to_id) for link in load.links)
 
 
 def _played(book: Book, load: LoadResult, entry: Crossover | None) -> tuple[Complexes, tuple[Term | Figure, ...]]:

@@ -32,12 +32,12 @@ def outputs_follow(design: Design, after: Design) -> Iterator[Edit]:
         waiting = [places[name] for name in part.at_ids if name in places and name not in driven]
         for link in after.links_of(SpeakerLink):
             if link.to_id in left and not link.in_car and waiting:
-                to = _nearest_in_kind(places[link.to_id], waiting)
+                to = _on_its_side(places[link.to_id], waiting)
                 waiting.remove(to)
                 yield from _hung_on(link, to)
 
 
-def _nearest_in_kind(place: Speaker, waiting: list[Speaker]) -> Speaker:
+def _on_its_side(place: Speaker, waiting: list[Speaker]) -> Speaker:
     """The first waiting place of the same side; the first of all where none is."""
     return next((other for other in waiting if other.side == place.side), waiting[0])
 

@@ -32,8 +32,7 @@ def speaker_spots(design: Design, tree: dict[str, Any]) -> Spots:
     Returns:
         the ids of the places, none where all are taken, and the edits that make those the car has not got. What would
         fall through every free hole gets new ones: in the dash what is small, one in its middle, in the seats a set of
-        four. Source:
-        common practice.
+        four. Source: common practice.
     """
     if tree.get("role") == "tweeter":
         return _tweeter_places(design)

@@ -20,7 +20,7 @@ from ohmack.core.loads.corners import corner_of
 from ohmack.core.loads.driven import new_driver, tweeter_at
 from ohmack.core.loads.drivers import nets_of
 from ohmack.core.loads.line_parts import by_size_hz
-from ohmack.core.loads.parted import midrange_at
+from ohmack.core.loads.parted import above_the_bass, midrange_at
 from ohmack.core.loads.wirings import LoadResult
 from ohmack.core.physics.filter_families import high_pass, level_db, low_pass
 from ohmack.core.record import record
@@ -263,7 +263,13 @@ def next_above(design: Design, load: LoadResult, loads: Sequence[LoadResult]) ->
     return next(found, None)
 
 
-def starts_at(book: Book, load: LoadResult) -> tuple[Formula, Term]:
+def starts_hz(book: Book, load: LoadResult) -> float | None:
+    """Where tweeters or midranges begin [hz]; None where nothing says."""
+    formula, term = _start(book, load)
+    return None if term.value is None else float(formula.compute(term.value))
+
+
+def _start(book: Book, load: LoadResult) -> tuple[Formula, Term]:
     """Where tweeters or midranges begin, by the filter that was chosen for them, else as usual: how, and from what."""
     design, link = book.design, load.link
     if link.high_pass_hz is not None:
@@ -297,9 +303,9 @@ def _speaker_low_pass(
     above = None if line is not None and line.low_pass_hz is not None else next_above(book.design, load, loads)
     if above is None:
         return None
-    formula, term = starts_at(book, above)
-    hz = None if term.value is None else formula.compute(term.value)
-    return book.figure(f"{scope}/low_pass_hz", formula, term, name=title) if can_end(load.amplifier, hz) else None
+    if not can_end(load.amplifier, starts_hz(book, above)):
+        return None
+    return book.figure(f"{scope}/low_pass_hz", *_start(book, above), name=title)
 
 
 def plays_alone(design: Design) -> bool:
@@ -309,8 +315,7 @@ def plays_alone(design: Design) -> bool:
 
 def _parted_before(design: Design, load: LoadResult, line: LineLink | None) -> bool:
     """Whether a source parts tweeters or midranges from the rest, so that the amplifier's own filter stays flat."""
-    parted = (tweeter_at(design, k.to_id) or midrange_at(design, k.to_id) for k in load.links)
-    own = load.link.high_pass_hz is not None or not all(parted)
+    own = load.link.high_pass_hz is not None or not above_the_bass(design, load.links)
     return not own and line is not None and line.high_pass_hz is not None
 
 

@@ -27,7 +27,7 @@ from ohmack.core.signal.crossovers import (
     next_above,
     plays_alone,
     speakers_on_pair,
-    starts_at,
+    starts_hz,
 )
 from ohmack.core.signal.equaliser import most_boost
 from ohmack.core.wording import amount, count
@@ -141,11 +141,8 @@ def treble_twice(results: Results) -> Iterator[Draft]:
         if entry is None or entry.sub or entry.low_pass is not None or any(not hi for hi, _, _, _ in entry.in_source):
             continue
         above = next_above(results.design, load, results.loads)
-        if above is None:
-            continue
-        formula, term = starts_at(results.book, above)
-        begins_hz = None if term.value is None else formula.compute(term.value)
-        if begins_hz is None:
+        begins_hz = None if above is None else starts_hz(results.book, above)
+        if above is None or begins_hz is None:
             continue
         hz, middle = f"{begins_hz:.0f} Hz", midrange_at(results.design, above.link.to_id)
         which = "midrange" if middle else "tweeter"

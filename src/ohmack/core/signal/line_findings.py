@@ -95,7 +95,10 @@ def lines_idle(results: Results) -> Iterator[Draft]:
 
 def _another_pair(line: LineLink, has: int, taken: set[int]) -> Remedy:
     """A press that takes a line from a pair that is there: one that is free, else the first."""
-    pair = next((n for n in range(1, has + 1) if n not in taken), 1)
+    return _take_pair(line, next((n for n in range(1, has + 1) if n not in taken), 1))
+
+
+def _take_pair(line: LineLink, pair: int) -> Remedy:
     return Remedy(f"Take pair {pair}", (set_to(at(line, lambda it: it.pair), pair),))
 
 
@@ -156,7 +159,7 @@ def pair_set_twice(results: Results) -> Iterator[Draft]:
             f"{source.name}, {pair_name(source, pair)}: set one way and the other for what hangs on it",
             f"It feeds {names}. One output has one level and one filter, so one of the two plans is not what will be"
             " heard: a subwoofer behind a tweeter's filter says nothing, a tweeter without it dies.",
-            _another_pair(odd, has, {n for _, n in pairs}) if free else Remedy("Set both alike", alike),
+            _take_pair(odd, free[0]) if free else Remedy("Set both alike", alike),
         )
 
 
